@@ -1,0 +1,59 @@
+import { readFileSync } from "node:fs";
+import { type Address, parseAddress } from "../core/address/index.ts";
+import { compile, type ElementNumber, findElement } from "../core/network/index.ts";
+import { createEngine, type Engine } from "../core/outage/index.ts";
+import { formatPlanError, missingElement, type Plan } from "../core/plan/index.ts";
+import { readPlanText } from "../exchange/plan-text.ts";
+
+/** Input that cannot be used: told on standard error, exit code 2. */
+export class UnusableInput extends Error {}
+
+export function readFile(path: string): string {
+  try {
+    return readFileSync(path, "utf8");
+  } catch (error) {
+    const code = (error as NodeJS.ErrnoException).code;
+    const why =
+      code === "ENOENT" ? "there is no such file" : code === "EISDIR" ? "it is a folder" : String(error);
+    throw new UnusableInput(`cannot read ${path}: ${why}`);
+  }
+}
+
+export function loadPlan(path: string): Plan {
+  const reading = readPlanText(readFile(path));
+  if (!reading.ok)
+    throw new UnusableInput(reading.errors.map((e) => `${path}: ${formatPlanError(e)}`).join("\n"));
+  return reading.plan;
+}
+
+export function loadEngine(path: string): Engine {
+  return createEngine(compile(loadPlan(path)));
+}
+
+export function elementsOf(engine: Engine, references: readonly string[]): ElementNumber[] {
+  return references.map((text) => {
+    const element = findElement(engine.network, text);
+    if (element === null) {
+      throw new UnusableInput(missingElement(text, engine.network.plan) ?? `there is no element ${text}`);
+    }
+    return element;
+  });
+}
+
+export function deviceOf(engine: Engine, id: string): number {
+  const device = engine.network.deviceIndex.get(id);
+  if (device === undefined) throw new UnusableInput(`there is no device ${id}`);
+  return device;
+}
+
+export function vrfOf(engine: Engine, device: number, vrf: string): string {
+  const { id, vrfs } = engine.network.devices[device];
+  if (!vrfs.includes(vrf)) throw new UnusableInput(`${id} has no VRF ${vrf}; it has ${vrfs.join(", ")}`);
+  return vrf;
+}
+
+export function addressOf(text: string): Address {
+  const address = parseAddress(text);
+  if (!address) throw new UnusableInput(`"${text}" is not an IPv4 or IPv6 address`);
+  return address;
+}

@@ -1,0 +1,138 @@
+import { Command, CommanderError, InvalidArgumentError, Option } from "commander";
+import { askFrom, gatewaysOf, walkBothWays } from "../core/forwarding/index.ts";
+import { settle } from "../core/outage/index.ts";
+import { formatPlanError } from "../core/plan/index.ts";
+import { countPlan, lookupReport, pathReport, tableReport } from "../core/reports/index.ts";
+import { readPlanText } from "../exchange/plan-text.ts";
+import { addressOf, deviceOf, elementsOf, loadEngine, readFile, UnusableInput, vrfOf } from "./input.ts";
+import { columns, printPath, printRoutes, printTable } from "./print.ts";
+
+export interface Output {
+  out(text: string): void;
+  error(text: string): void;
+}
+
+/** Runs the command line on arguments without the program's name; the exit code is returned. */
+export function run(args: readonly string[], output: Output): number {
+  let exit = 0;
+  const program = new Command("iron-fork")
+    .description("Answers questions about a network plan, from its file.")
+    .exitOverride()
+    .configureOutput({
+      writeOut: (text) => output.out(text.trimEnd()),
+      writeErr: (text) => output.error(text.trimEnd()),
+    });
+
+  const say = (json: boolean | undefined, value: unknown, text: () => string) =>
+    output.out(json ? JSON.stringify(value, null, 2) : text());
+  const command = (name: string, description: string) =>
+    program
+      .command(name)
+      .description(description)
+      .option("--json", "print one JSON document and nothing else")
+      .exitOverride();
+  const collect = (value: string, list: string[]) => [...list, value];
+  const failOption = () =>
+    new Option("--fail <element>", "an element that is down, such as link:ID").argParser(collect).default([]);
+
+  command("check", "reads the document and tells its errors or what it holds")
+    .argument("<plan>")
+    .action((path: string, options: { json?: boolean }) => {
+      const reading = readPlanText(readFile(path));
+      if (!reading.ok) {
+        for (const error of reading.errors) output.error(`${path}: ${formatPlanError(error)}`);
+        if (options.json) say(true, { ok: false, errors: reading.errors }, () => "");
+        exit = 2;
+        return;
+      }
+      const counts = countPlan(reading.plan);
+      say(options.json, { ok: true, name: reading.plan.name, counts }, () =>
+        columns([
+          [`${reading.plan.name} is sound`],
+          ...Object.entries(counts).map(([what, n]) => [`  ${what}`, String(n)]),
+        ]),
+      );
+    });
+
+  command("table", "every route of a device with its state and reason")
+    .argument("<plan>")
+    .requiredOption("--device <id>")
+    .option("--vrf <name>", "the VRF", "main")
+    .addOption(failOption())
+    .action((path: string, options: { json?: boolean; device: string; vrf: string; fail: string[] }) => {
+      const engine = loadEngine(path);
+      const device = deviceOf(engine, options.device);
+      const { world } = settle(engine, elementsOf(engine, options.fail));
+      const report = tableReport(world, device, vrfOf(engine, device, options.vrf));
+      say(options.json, report, () => printTable(report));
+    });
+
+  command("lookup", "the routes of a device that match an address, longest first")
+    .argument("<plan>")
+    .requiredOption("--device <id>")
+    .requiredOption("--to <address>")
+    .option("--vrf <name>", "the VRF", "main")
+    .addOption(failOption())
+    .action(
+      (
+        path: string,
+        options: { json?: boolean; device: string; to: string; vrf: string; fail: string[] },
+      ) => {
+        const engine = loadEngine(path);
+        const device = deviceOf(engine, options.device);
+        const { world } = settle(engine, elementsOf(engine, options.fail));
+        const report = lookupReport(world, device, vrfOf(engine, device, options.vrf), addressOf(options.to));
+        say(options.json, report, () => printRoutes(report.matches));
+      },
+    );
+
+  command("path", "the way of a packet and the way of its reply")
+    .argument("<plan>")
+    .requiredOption("--from <device>", "a device, or device/interface")
+    .option("--source <address>", "one of the sender's addresses")
+    .requiredOption("--to <address>", "an address, or a device")
+    .addOption(new Option("--protocol <name>").choices(["icmp", "tcp", "udp"]))
+    .option("--port <n>", "destination port", portNumber)
+    .addOption(failOption())
+    .action((path: string, options: PathOptions) => {
+      const engine = loadEngine(path);
+      if (options.port !== undefined && (options.protocol ?? "icmp") === "icmp") {
+        throw new UnusableInput("--port needs --protocol tcp or udp");
+      }
+      const asked = askFrom(engine.network, options);
+      if (!asked.ok) throw new UnusableInput(asked.message);
+      const { world } = settle(engine, elementsOf(engine, options.fail));
+      const trip = walkBothWays(world, asked.question);
+      const report = pathReport(world, gatewaysOf(engine.healthy.world), trip);
+      say(options.json, report, () => printPath(report));
+    });
+
+  try {
+    program.parse(args, { from: "user" });
+    return exit;
+  } catch (error) {
+    if (error instanceof UnusableInput) {
+      output.error(error.message);
+      return 2;
+    }
+    if (error instanceof CommanderError) return error.exitCode === 0 ? 0 : 2;
+    throw error;
+  }
+}
+
+interface PathOptions {
+  json?: boolean;
+  from: string;
+  source?: string;
+  to: string;
+  protocol?: "icmp" | "tcp" | "udp";
+  port?: number;
+  fail: string[];
+}
+
+function portNumber(text: string): number {
+  const port = Number(text);
+  if (!Number.isInteger(port) || port < 1 || port > 65535)
+    throw new InvalidArgumentError("a port is 1 to 65535");
+  return port;
+}

@@ -1,0 +1,5 @@
+export * from "./address.ts";
+export * from "./prefix.ts";
+export * from "./range-table.ts";
+export * from "./special.ts";
+export * from "./text.ts";

@@ -1,0 +1,140 @@
+import { type Address, type Family, parseAddress } from "../address/index.ts";
+import { addressesOf, type DeviceRecord, type Network, ownInterface } from "../network/index.ts";
+import { parseEnd } from "../plan/index.ts";
+import type { Protocol, Walk } from "./packet.ts";
+import { mainAddress } from "./source.ts";
+import { type Question, walkPacket } from "./walk.ts";
+import type { World } from "./world.ts";
+
+export type Verdict = "works" | "one-way" | "fails";
+
+/** One way out with one way back. */
+export interface Branch {
+  readonly verdict: Verdict;
+  readonly outbound: Walk;
+  readonly reply: Walk | null;
+  /** Whether the reply takes the same links the other way; null where it does not arrive. */
+  readonly symmetric: boolean | null;
+}
+
+/** Both ways of a flow. Where routes share the load there are several branches, and the worst decides. */
+export interface Trip {
+  readonly verdict: Verdict;
+  readonly branches: readonly Branch[];
+  /** The branch that decides: the first of the worst. */
+  readonly worst: Branch;
+}
+
+/** Walks a packet and its reply (rule 6). */
+export function walkBothWays(world: World, question: Question): Trip {
+  const branches = walkPacket(world, question).flatMap((outbound) => answersTo(world, question, outbound));
+  const rank: Record<Verdict, number> = { fails: 0, "one-way": 1, works: 2 };
+  const worst = branches.reduce((a, b) => (rank[b.verdict] < rank[a.verdict] ? b : a));
+  return { verdict: worst.verdict, branches, worst };
+}
+
+function answersTo(world: World, question: Question, outbound: Walk): Branch[] {
+  const { packet } = outbound;
+  if (outbound.result !== "delivered" || !packet) {
+    return [{ verdict: "fails", outbound, reply: null, symmetric: null }];
+  }
+  const replies = walkPacket(world, {
+    device: outbound.hops[outbound.hops.length - 1].device,
+    vrf: outbound.vrf,
+    source: packet.destination,
+    destination: packet.source,
+    protocol: question.protocol,
+    port: null,
+    answers: outbound,
+  });
+  return replies.map((reply) => {
+    const back = reply.result === "delivered";
+    return {
+      verdict: back ? "works" : "one-way",
+      outbound,
+      reply,
+      symmetric: back ? sameLinks(world.state.network, outbound, reply) : null,
+    };
+  });
+}
+
+function sameLinks(network: Network, outbound: Walk, reply: Walk): boolean {
+  const links = (walk: Walk) =>
+    walk.hops.filter((hop) => hop.out >= 0).map((hop) => network.interfaces.link[hop.out]);
+  const there = links(outbound);
+  const back = links(reply).reverse();
+  return there.length === back.length && there.every((link, i) => link === back[i]);
+}
+
+export type QuestionOutcome = { ok: true; question: Question } | { ok: false; message: string };
+
+/** A question from the text of a plan's flow or of the command line: a device or device/interface, and an address or a device. */
+export function askFrom(
+  network: Network,
+  asked: { from: string; source?: string; to: string; protocol?: Protocol; port?: number },
+): QuestionOutcome {
+  const fail = (message: string): QuestionOutcome => ({ ok: false, message });
+  const end = parseEnd(asked.from);
+  const device = network.deviceIndex.get(end?.device ?? asked.from);
+  if (device === undefined) return fail(`there is no device ${end?.device ?? asked.from}`);
+  const record = network.devices[device];
+  const port = end ? network.interfaceIndex.get(asked.from) : undefined;
+  if (end && port === undefined) return fail(`${record.id} has no interface ${end.name}`);
+  const given = asked.source === undefined ? null : parseAddress(asked.source);
+  if (asked.source !== undefined && !given) return fail(`"${asked.source}" is not an IPv4 or IPv6 address`);
+  let destination = parseAddress(asked.to);
+  if (!destination) {
+    const target = network.deviceIndex.get(asked.to);
+    if (target === undefined) return fail(`"${asked.to}" is neither an address nor a device of this plan`);
+    destination = mainAddress(
+      network,
+      network.devices[target],
+      given?.family ?? familyOf(network, record, port),
+    );
+    if (!destination) return fail(`${asked.to} has no address that ${record.id} could reach`);
+  }
+  if (given && given.family !== destination.family) {
+    return fail(`the source ${asked.source} and the destination are of different families`);
+  }
+  const source =
+    given ?? (port === undefined ? null : (addressesOf(network, port, destination.family)[0] ?? null));
+  if (port !== undefined && !source)
+    return fail(`${asked.from} has no IPv${destination.family} address to send from`);
+  return {
+    ok: true,
+    question: {
+      device,
+      vrf: originVrf(network, record, port, source),
+      source,
+      destination,
+      protocol: asked.protocol ?? "icmp",
+      port: asked.port ?? null,
+    },
+  };
+}
+
+function familyOf(network: Network, record: DeviceRecord, port: number | undefined): Family | null {
+  const ports =
+    port === undefined
+      ? Array.from(
+          { length: record.endInterface - record.firstInterface },
+          (_, i) => record.firstInterface + i,
+        )
+      : [port];
+  const has = (family: Family) => ports.some((i) => addressesOf(network, i, family).length > 0);
+  return has(4) ? 4 : has(6) ? 6 : null;
+}
+
+/** A sender's VRF: that of the interface named, else of the one that owns the source, else main. */
+function originVrf(
+  network: Network,
+  record: DeviceRecord,
+  port: number | undefined,
+  source: Address | null,
+): number {
+  if (port !== undefined) return network.interfaces.vrf[port];
+  if (!source) return 0;
+  const everything = new Uint8Array(network.interfaces.count).fill(1);
+  const owner = ownInterface(network, everything, record.index, -1, source);
+  return owner < 0 ? 0 : network.interfaces.vrf[owner];
+}

@@ -1,0 +1,93 @@
+import { type Address, formatAddress, parseAddress, sameAddress } from "../address/index.ts";
+import { actionCodes, faults, interfaceName, type Network, sourceCodes } from "../network/index.ts";
+import { nextHopsOf } from "../routing/index.ts";
+import type { Hop, Walk } from "./packet.ts";
+import type { World } from "./world.ts";
+
+/** An exit that flows are told apart by. */
+export interface GatewayRecord {
+  readonly id: string;
+  readonly label: string;
+  readonly interface: number;
+  /** Set where several gateways stand behind one interface. */
+  readonly via: Address | null;
+}
+
+/** The plan's gateways; where it names none, one for the exit of each default route, in the healthy network. */
+export function gatewaysOf(healthy: World): GatewayRecord[] {
+  const { network } = healthy.state;
+  if (network.plan.gateways.length === 0) return derivedGateways(healthy);
+  return network.plan.gateways.map((gateway) => ({
+    id: gateway.id,
+    label: gateway.label ?? gateway.id,
+    interface: network.interfaceIndex.get(gateway.at) as number,
+    via: gateway.via ? parseAddress(gateway.via) : null,
+  }));
+}
+
+function derivedGateways(healthy: World): GatewayRecord[] {
+  const { network } = healthy.state;
+  const exits: { interface: number; via: Address | null }[] = [];
+  for (const device of network.devices) {
+    for (let c = device.firstCandidate; c < device.endCandidate; c++) {
+      if (!isDefaultExit(network, c, device.role === "cloud")) continue;
+      for (const hop of nextHopsOf(network, healthy.tablesOf(device.index), c)) {
+        const known = exits.some((exit) => exit.interface === hop.out && sameVia(exit.via, hop.address));
+        if (!known) exits.push({ interface: hop.out, via: hop.address });
+      }
+    }
+  }
+  return exits
+    .map((exit) => {
+      const name = interfaceName(network, exit.interface);
+      const sharers = exits.filter(
+        (e) => e.interface === exit.interface && (e.via?.family ?? 4) === (exit.via?.family ?? 4),
+      );
+      const label = `${network.devices[network.interfaces.device[exit.interface]].label} ${network.interfaces.names[exit.interface]}`;
+      if (sharers.length < 2 || !exit.via) return { id: name, label, interface: exit.interface, via: null };
+      const via = formatAddress(exit.via);
+      return {
+        id: `${name} via ${via}`,
+        label: `${label} via ${via}`,
+        interface: exit.interface,
+        via: exit.via,
+      };
+    })
+    .filter((gateway, i, all) => all.findIndex((other) => other.id === gateway.id) === i);
+}
+
+function isDefaultExit(network: Network, c: number, cloud: boolean): boolean {
+  const { candidates } = network;
+  if (candidates.length[c] !== 0 || candidates.action[c] !== actionCodes.forward) return false;
+  if (faults[candidates.fault[c]] === "disabled") return false;
+  const written: number[] = [sourceCodes.static, sourceCodes.learned, sourceCodes.handedOut];
+  return written.includes(candidates.source[c]) || (cloud && candidates.source[c] === sourceCodes.system);
+}
+
+function sameVia(a: Address | null, b: Address | null): boolean {
+  return a && b ? sameAddress(a, b) : a === b;
+}
+
+/** The gateway by which a hop leaves, as a position in the list; -1 where it leaves by none. */
+export function gatewayOfHop(gateways: readonly GatewayRecord[], hop: Hop): number {
+  if (hop.out < 0 || hop.to < 0) return -1;
+  const here = gateways
+    .map((gateway, i) => ({ gateway, i }))
+    .filter(({ gateway }) => gateway.interface === hop.out);
+  const exact = here.find(
+    ({ gateway }) => gateway.via && hop.nextHop && sameAddress(gateway.via, hop.nextHop),
+  );
+  return (exact ?? here.find(({ gateway }) => !gateway.via))?.i ?? -1;
+}
+
+/** The gateways that carry, in the order in which the packets leave by them; over all ways given. */
+export function carriersOf(gateways: readonly GatewayRecord[], walks: readonly Walk[]): number[] {
+  const carriers: number[] = [];
+  for (const walk of walks) {
+    for (const hop of walk.hops) {
+      const gateway = gatewayOfHop(gateways, hop);
+      if (gateway >= 0 && !carriers.includes(gateway)) carriers.push(gateway);
+    }
+  }
+  return carriers;
+}

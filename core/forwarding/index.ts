@@ -1,0 +1,7 @@
+export * from "./flow.ts";
+export * from "./gateways.ts";
+export * from "./lookup.ts";
+export * from "./packet.ts";
+export * from "./source.ts";
+export * from "./walk.ts";
+export * from "./world.ts";

@@ -1,0 +1,79 @@
+import type { Address, Prefix } from "../address/index.ts";
+
+export type Protocol = "icmp" | "tcp" | "udp";
+
+export interface Packet {
+  readonly source: Address;
+  readonly destination: Address;
+  readonly protocol: Protocol;
+  /** Destination port; null where the protocol has none, or where it is the sender's own choice. */
+  readonly port: number | null;
+}
+
+/** What a device did with a packet. Devices, interfaces and candidates by number; -1 for none. */
+export interface Hop {
+  readonly device: number;
+  readonly vrf: number;
+  readonly in: number;
+  /** The destination that matched, and the candidate that was followed. */
+  readonly match: Prefix | null;
+  readonly candidate: number;
+  readonly out: number;
+  readonly nextHop: Address | null;
+  /** The next device; the same one where the packet goes on in another VRF. */
+  readonly to: number;
+  /** The source that translation put in place here. */
+  readonly translated: Address | null;
+}
+
+/** How a packet can die (rule 6.7). */
+export const dropCodes = [
+  "no-route",
+  "discarded",
+  "rejected",
+  "neighbour-silent",
+  "link-dead",
+  "looped",
+  "policy-denied",
+  "no-state",
+  "return-path",
+  "private-at-internet",
+  "host-not-listening",
+  "forwarding-off",
+  "source-not-own",
+  "no-source",
+  "device-down",
+  "wrong-device",
+] as const;
+export type DropCode = (typeof dropCodes)[number];
+
+export interface Drop {
+  readonly code: DropCode;
+  readonly device: number;
+  readonly packet: Packet | null;
+  /** What the sentence speaks of, where the code has more to tell. */
+  readonly address: Address | null;
+  readonly out: number;
+  readonly neighbour: number;
+  readonly zones: readonly [string | null, string | null] | null;
+  readonly circle: readonly number[];
+}
+
+/** A change of source that a device made and will undo for replies. */
+export interface Session {
+  readonly device: number;
+  readonly original: Address;
+  readonly translated: Address;
+}
+
+/** One way of a packet through the network. */
+export interface Walk {
+  readonly result: "delivered" | "dropped" | "looped";
+  readonly hops: readonly Hop[];
+  readonly drop: Drop | null;
+  /** The packet as it arrived where it ended; null where it was never sent. */
+  readonly packet: Packet | null;
+  readonly sessions: readonly Session[];
+  /** The VRF in which it was delivered, or -1. */
+  readonly vrf: number;
+}

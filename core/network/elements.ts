@@ -1,0 +1,68 @@
+import { type Element, parseElement } from "../plan/index.ts";
+import type { Network } from "./network.ts";
+
+/**
+ * What can fail, numbered through: the plan's links first, then devices, interfaces and watches.
+ * A set of failed elements is a sorted list of these numbers.
+ */
+export type ElementNumber = number;
+
+export function elementCount(network: Network): number {
+  return network.links.planned + network.devices.length + network.interfaces.count + network.watches.length;
+}
+
+export const linkElement = (_network: Network, link: number): ElementNumber => link;
+export const deviceElement = (network: Network, device: number): ElementNumber =>
+  network.links.planned + device;
+export const interfaceElement = (network: Network, i: number): ElementNumber =>
+  network.links.planned + network.devices.length + i;
+export const watchElement = (network: Network, watch: number): ElementNumber =>
+  network.links.planned + network.devices.length + network.interfaces.count + watch;
+
+export type ElementParts = { kind: Element["kind"]; index: number };
+
+export function elementParts(network: Network, element: ElementNumber): ElementParts {
+  let index = element;
+  if (index < network.links.planned) return { kind: "link", index };
+  index -= network.links.planned;
+  if (index < network.devices.length) return { kind: "device", index };
+  index -= network.devices.length;
+  if (index < network.interfaces.count) return { kind: "interface", index };
+  return { kind: "watch", index: index - network.interfaces.count };
+}
+
+/** The reference as plans write it: link:ID, device:ID, interface:DEVICE/NAME, watch:DEVICE/ID. */
+export function formatElement(network: Network, element: ElementNumber): string {
+  const { kind, index } = elementParts(network, element);
+  if (kind === "link") return `link:${network.links.ids[index]}`;
+  if (kind === "device") return `device:${network.devices[index].id}`;
+  if (kind === "interface") return `interface:${interfaceName(network, index)}`;
+  const record = network.watches[index];
+  return `watch:${network.devices[record.device].id}/${record.watch.id}`;
+}
+
+/** The number of an element that a reference names; null where the network has no such element. */
+export function findElement(network: Network, text: string): ElementNumber | null {
+  const element = parseElement(text);
+  if (!element) return null;
+  if (element.kind === "link") {
+    const link = network.links.ids.indexOf(element.id);
+    return link < 0 ? null : linkElement(network, link);
+  }
+  if (element.kind === "device") {
+    const device = network.deviceIndex.get(element.id);
+    return device === undefined ? null : deviceElement(network, device);
+  }
+  if (element.kind === "interface") {
+    const i = network.interfaceIndex.get(`${element.device}/${element.name}`);
+    return i === undefined ? null : interfaceElement(network, i);
+  }
+  const device = network.deviceIndex.get(element.device);
+  const watch = network.watches.findIndex((w) => w.device === device && w.watch.id === element.id);
+  return watch < 0 ? null : watchElement(network, watch);
+}
+
+/** "device/name" of an interface. */
+export function interfaceName(network: Network, i: number): string {
+  return `${network.devices[network.interfaces.device[i]].id}/${network.interfaces.names[i]}`;
+}

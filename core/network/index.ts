@@ -1,0 +1,4 @@
+export { compile } from "./compile.ts";
+export * from "./elements.ts";
+export * from "./network.ts";
+export * from "./state.ts";

@@ -1,0 +1,167 @@
+import {
+  containsAddress,
+  type Family,
+  parseAddress,
+  parseInterfaceAddress,
+  prefixOf,
+  sameAddress,
+} from "../address/index.ts";
+import type { Plan } from "../plan/index.ts";
+import {
+  type Addresses,
+  addressAt,
+  type Interfaces,
+  type Links,
+  mediumCodes,
+  type TunnelRecord,
+} from "./network.ts";
+
+export interface Ports {
+  interfaces: Interfaces;
+  interfaceIndex: Map<string, number>;
+  addresses: Addresses;
+  links: Links;
+  tunnels: TunnelRecord[];
+}
+
+/** Interfaces, their addresses, and what joins them. `vrfNames` are the devices' VRFs, "main" first. */
+export function compilePorts(plan: Plan, vrfNames: readonly (readonly string[])[]): Ports {
+  const entries = plan.devices.flatMap((device, d) =>
+    device.interfaces.map((entry) => ({ d, device, entry })),
+  );
+  const count = entries.length;
+  const interfaceIndex = new Map(entries.map(({ device, entry }, i) => [`${device.id}/${entry.name}`, i]));
+  const interfaces = {
+    count,
+    names: entries.map(({ entry }) => entry.name),
+    zones: entries.map(({ entry }) => entry.zone ?? null),
+    device: Int32Array.from(entries, ({ d }) => d),
+    vrf: Int32Array.from(entries, ({ d, entry }) => vrfNames[d].indexOf(entry.vrf ?? "main")),
+    pointToPoint: Uint8Array.from(entries, ({ entry }) =>
+      Number(entry.kind === "serial" || entry.kind === "tunnel"),
+    ),
+    loopback: Uint8Array.from(entries, ({ entry }) => Number(entry.kind === "loopback")),
+    enabled: Uint8Array.from(entries, ({ entry }) => Number(entry.enabled !== false)),
+    metric: Float64Array.from(entries, ({ entry }) => entry.metric ?? 0),
+    link: new Int32Array(count).fill(-1),
+    tunnel: new Int32Array(count).fill(-1),
+    addressStart: new Int32Array(count + 1),
+  };
+  const addresses = compileAddresses(
+    entries.map(({ entry }) => entry.addresses),
+    interfaces.addressStart,
+  );
+
+  const ends = plan.links.map((link) => link.ends.map((end) => interfaceIndex.get(end) as number));
+  for (const [l, list] of ends.entries()) for (const i of list) interfaces.link[i] = l;
+
+  const tunnels: TunnelRecord[] = [];
+  for (const [i, { d, entry }] of entries.entries()) {
+    if (entry.kind !== "tunnel" || !entry.underlay) continue;
+    const to = parseAddress(entry.underlay.to);
+    if (!to) continue;
+    interfaces.tunnel[i] = tunnels.length;
+    tunnels.push({
+      index: tunnels.length,
+      interface: i,
+      peer: -1,
+      to,
+      vrf: Math.max(0, vrfNames[d].indexOf(entry.underlay.vrf ?? "main")),
+      keepaliveMs: entry.underlay.keepaliveMs,
+      failAfter: entry.underlay.failAfter,
+    });
+  }
+  const paired = tunnels.map((tunnel) => ({
+    ...tunnel,
+    peer: peerOf(tunnel, tunnels, interfaces, addresses, ends),
+  }));
+  const joined: number[][] = [];
+  for (const tunnel of paired) {
+    if (tunnel.peer < 0 || interfaces.link[tunnel.interface] >= 0 || interfaces.link[tunnel.peer] >= 0)
+      continue;
+    interfaces.link[tunnel.interface] = interfaces.link[tunnel.peer] = ends.length + joined.length;
+    joined.push([tunnel.interface, tunnel.peer]);
+  }
+  const all = [...ends, ...joined];
+  const isTunnel = (list: number[]) => list.every((i) => interfaces.tunnel[i] >= 0);
+  const links: Links = {
+    count: all.length,
+    planned: plan.links.length,
+    ids: plan.links.map((link) => link.id),
+    medium: Uint8Array.from(all, (list, l) =>
+      isTunnel(list) ? mediumCodes.tunnel : mediumCodes[plan.links[l].medium],
+    ),
+    endStart: starts(all),
+    ends: Int32Array.from(all.flat()),
+  };
+  return { interfaces, interfaceIndex, addresses, links, tunnels: paired };
+}
+
+function starts(lists: readonly (readonly unknown[])[]): Int32Array {
+  const start = new Int32Array(lists.length + 1);
+  for (const [i, list] of lists.entries()) start[i + 1] = start[i] + list.length;
+  return start;
+}
+
+function compileAddresses(lists: readonly (readonly string[])[], start: Int32Array): Addresses {
+  start.set(starts(lists));
+  const count = start[lists.length];
+  const columns = {
+    count,
+    family: new Uint8Array(count),
+    words: new Uint32Array(count * 4),
+    length: new Uint8Array(count),
+    interface: new Int32Array(count),
+  };
+  let k = 0;
+  for (const [i, list] of lists.entries()) {
+    for (const text of list) {
+      const read = parseInterfaceAddress(text);
+      if (!read) continue;
+      const { address, length } = read;
+      columns.family[k] = address.family;
+      columns.words.set([address.w0, address.w1, address.w2, address.w3], k * 4);
+      columns.length[k] = length;
+      columns.interface[k] = i;
+      k++;
+    }
+  }
+  return columns;
+}
+
+/** The far end of a tunnel: over a drawn link, else the tunnel of the device that owns the underlay's address. */
+function peerOf(
+  tunnel: TunnelRecord,
+  tunnels: readonly TunnelRecord[],
+  interfaces: Interfaces,
+  addresses: Addresses,
+  ends: readonly number[][],
+): number {
+  const link = interfaces.link[tunnel.interface];
+  if (link >= 0) return ends[link].find((i) => i !== tunnel.interface) ?? -1;
+  const owns = (device: number, t: TunnelRecord) => {
+    for (let k = 0; k < addresses.count; k++) {
+      if (interfaces.device[addresses.interface[k]] !== device) continue;
+      if (sameAddress(addressAt(addresses.words, addresses.family[k] as Family, k), t.to)) return true;
+    }
+    return false;
+  };
+  const own = interfaces.device[tunnel.interface];
+  const matching = tunnels.filter((t) => {
+    const other = interfaces.device[t.interface];
+    return other !== own && interfaces.link[t.interface] < 0 && owns(other, tunnel) && owns(own, t);
+  });
+  const inOneSubnet = matching.find((t) => shareSubnet(t.interface, tunnel.interface, interfaces, addresses));
+  return (inOneSubnet ?? matching[0])?.interface ?? -1;
+}
+
+function shareSubnet(a: number, b: number, interfaces: Interfaces, addresses: Addresses): boolean {
+  for (let i = interfaces.addressStart[a]; i < interfaces.addressStart[a + 1]; i++) {
+    const address = addressAt(addresses.words, addresses.family[i] as Family, i);
+    const subnet = prefixOf(address, addresses.length[i]);
+    for (let k = interfaces.addressStart[b]; k < interfaces.addressStart[b + 1]; k++) {
+      if (containsAddress(subnet, addressAt(addresses.words, addresses.family[k] as Family, k))) return true;
+    }
+  }
+  return false;
+}

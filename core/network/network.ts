@@ -1,0 +1,231 @@
+import type { Address, Family, Prefix } from "../address/index.ts";
+import type { Plan, Profile, Role, Watch } from "../plan/index.ts";
+
+/**
+ * A plan compiled for computing. Devices, interfaces, links, watches and route candidates are numbers;
+ * what there is many of lies in flat numeric columns, one entry an item, four words an address.
+ * Columns of the items of one owner lie together: those of owner i are `start[i]` to `start[i + 1]`.
+ */
+export interface Network {
+  readonly plan: Plan;
+  readonly devices: readonly DeviceRecord[];
+  readonly deviceIndex: ReadonlyMap<string, number>;
+  readonly interfaces: Interfaces;
+  /** Position of "device/name" among the interfaces. */
+  readonly interfaceIndex: ReadonlyMap<string, number>;
+  readonly addresses: Addresses;
+  readonly links: Links;
+  readonly candidates: Candidates;
+  readonly groups: Groups;
+  readonly watches: readonly WatchRecord[];
+  readonly tunnels: readonly TunnelRecord[];
+  /** Prefixes that some provider announces, reachable at the moment or not. */
+  readonly announced: readonly Prefix[];
+}
+
+export interface DeviceRecord {
+  readonly index: number;
+  readonly id: string;
+  readonly label: string;
+  readonly role: Role;
+  readonly profile: Profile;
+  readonly profileId: string;
+  readonly forwards: { readonly 4: boolean; readonly 6: boolean };
+  /** VRF names, "main" first; the device's route tables are numbered likewise, policy tables after them. */
+  readonly vrfs: readonly string[];
+  readonly policyTables: readonly PolicyTableRecord[];
+  readonly policy: PolicyRecord | null;
+  readonly sourceNat: readonly SourceNatRecord[];
+  readonly firstInterface: number;
+  readonly endInterface: number;
+  readonly firstCandidate: number;
+  readonly endCandidate: number;
+  readonly firstGroup: number;
+  readonly endGroup: number;
+  readonly firstWatch: number;
+  readonly endWatch: number;
+}
+
+export interface PolicyTableRecord {
+  readonly name: string;
+  /** Its number among the device's route tables. */
+  readonly table: number;
+  readonly vrf: number;
+  readonly overlay: boolean;
+  /** Interfaces that packets come in by, or null for any way in and packets of the device's own. */
+  readonly incoming: ReadonlySet<number> | null;
+  readonly from: readonly Prefix[] | null;
+}
+
+export interface PolicyRecord {
+  readonly betweenZones: "allow" | "deny";
+  readonly withinZone: "allow" | "deny";
+  readonly rules: readonly PolicyRuleRecord[];
+}
+
+export interface PolicyRuleRecord {
+  readonly from: ReadonlySet<string> | null;
+  readonly to: ReadonlySet<string> | null;
+  readonly allow: boolean;
+  readonly source: readonly Prefix[];
+  readonly destination: readonly Prefix[];
+  readonly protocol: string | null;
+  readonly firstPort: number;
+  readonly lastPort: number;
+}
+
+export interface SourceNatRecord {
+  readonly out: number;
+  readonly from: readonly Prefix[] | null;
+  /** The address put in place of the source; null: that of the outgoing interface. */
+  readonly to: Address | null;
+}
+
+export interface Interfaces {
+  readonly count: number;
+  readonly names: readonly string[];
+  readonly zones: readonly (string | null)[];
+  readonly device: Int32Array;
+  readonly vrf: Int32Array;
+  /** 1 where the neighbour needs no address: serial lines and tunnels. */
+  readonly pointToPoint: Uint8Array;
+  readonly loopback: Uint8Array;
+  readonly enabled: Uint8Array;
+  readonly metric: Float64Array;
+  /** The link it ends, or -1. */
+  readonly link: Int32Array;
+  /** Its tunnel record, or -1. */
+  readonly tunnel: Int32Array;
+  readonly addressStart: Int32Array;
+}
+
+export interface Addresses {
+  readonly count: number;
+  readonly family: Uint8Array;
+  readonly words: Uint32Array;
+  readonly length: Uint8Array;
+  readonly interface: Int32Array;
+}
+
+export const mediumCodes = { cable: 0, switch: 1, circuit: 2, tunnel: 3 } as const;
+
+export interface Links {
+  /** All links; those of the plan first, then one for each pair of tunnel ends that no link joins. */
+  readonly count: number;
+  readonly planned: number;
+  readonly ids: readonly string[];
+  readonly medium: Uint8Array;
+  readonly endStart: Int32Array;
+  readonly ends: Int32Array;
+}
+
+/** Where a candidate came from; the order decides between sources of one distance. */
+export const sourceCodes = {
+  local: 0,
+  connected: 1,
+  static: 2,
+  learned: 3,
+  handedOut: 4,
+  system: 5,
+  announced: 6,
+} as const;
+
+export const actionCodes = { forward: 0, drop: 1, reject: 2, vrf: 3 } as const;
+export const resolveCodes = { connected: 0, "not-default": 1, any: 2 } as const;
+
+/** Why a candidate can never be used, whatever is up; "" where nothing stands against it. */
+export const faults = [
+  "",
+  "disabled",
+  "forwarding-off",
+  "next-hop-own-address",
+  "next-hop-network-address",
+  "next-hop-broadcast-address",
+  "next-hop-not-on-interface",
+  "link-local-without-interface",
+  "interface-next-hop-refused",
+  "interface-required",
+  "second-default-refused",
+  "no-gateway-offered",
+] as const;
+export type Fault = (typeof faults)[number];
+
+export interface Candidates {
+  readonly count: number;
+  readonly device: Int32Array;
+  readonly table: Int32Array;
+  readonly group: Int32Array;
+  readonly source: Uint8Array;
+  /** For learned and handed-out routes, the protocol's place in `protocols`. */
+  readonly protocol: Int32Array;
+  readonly protocols: readonly string[];
+  readonly family: Uint8Array;
+  readonly destination: Uint32Array;
+  readonly length: Uint8Array;
+  readonly hasVia: Uint8Array;
+  readonly via: Uint32Array;
+  readonly out: Int32Array;
+  /** The interface at the far end where the plan settles it (system, announced, handed out), or -1. */
+  readonly peer: Int32Array;
+  /** -1 where the device's family knows no distance. */
+  readonly distance: Int32Array;
+  readonly metric: Float64Array;
+  readonly resolve: Uint8Array;
+  readonly action: Uint8Array;
+  readonly toVrf: Int32Array;
+  readonly watch: Int32Array;
+  readonly fault: Uint8Array;
+  /** The candidate's slot among those that depend on a neighbour's answer, or -1. */
+  readonly answer: Int32Array;
+  /** The candidate of each slot. */
+  readonly answering: Int32Array;
+  /** Position in the device's or policy table's own list in the plan. */
+  readonly order: Int32Array;
+  /** Groups that hold the next hop, longest prefix first; only where it must be resolved. */
+  readonly coverStart: Int32Array;
+  readonly cover: Int32Array;
+}
+
+/** Candidates of one destination in one table, next to each other. */
+export interface Groups {
+  readonly count: number;
+  readonly start: Int32Array;
+  readonly table: Int32Array;
+}
+
+export interface WatchRecord {
+  readonly index: number;
+  readonly device: number;
+  readonly watch: Watch;
+  /** For a group: its members' positions. */
+  readonly members: readonly number[];
+}
+
+export interface TunnelRecord {
+  readonly index: number;
+  readonly interface: number;
+  readonly peer: number;
+  readonly to: Address;
+  readonly vrf: number;
+  readonly keepaliveMs: number;
+  readonly failAfter: number;
+}
+
+/** The four words at a position of a column of addresses. */
+export function addressAt(words: Uint32Array, family: Family, index: number): Address {
+  const at = index * 4;
+  return { family, w0: words[at], w1: words[at + 1], w2: words[at + 2], w3: words[at + 3] };
+}
+
+export function destinationOf(network: Network, candidate: number): Prefix {
+  const c = network.candidates;
+  return {
+    address: addressAt(c.destination, c.family[candidate] as Family, candidate),
+    length: c.length[candidate],
+  };
+}
+
+export function viaOf(network: Network, candidate: number): Address | null {
+  const c = network.candidates;
+  return c.hasVia[candidate] ? addressAt(c.via, c.family[candidate] as Family, candidate) : null;
+}

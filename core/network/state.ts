@@ -1,0 +1,184 @@
+import { type Address, type Family, sameAddress } from "../address/index.ts";
+import { type ElementNumber, elementParts } from "./elements.ts";
+import { addressAt, mediumCodes, type Network } from "./network.ts";
+
+/**
+ * The network at one moment. What is really there (`alive`) is kept apart from what each device
+ * believes (`up`): in a settled state they agree, in the middle of an outage they need not.
+ * Every array holds one byte an item, 1 for yes. States are not changed once they are settled.
+ */
+export interface State {
+  readonly network: Network;
+  /** Failed elements, ascending. */
+  readonly failed: readonly ElementNumber[];
+  readonly deviceAlive: Uint8Array;
+  readonly linkAlive: Uint8Array;
+  /** Interfaces that could pass a packet now. */
+  readonly interfaceAlive: Uint8Array;
+  /** Whether each tunnel's underlay delivers both ways. */
+  readonly tunnelPasses: Uint8Array;
+  /** Interfaces as their own device sees them (rule 2). */
+  readonly interfaceUp: Uint8Array;
+  readonly watchUp: Uint8Array;
+  /** Neighbours on which a candidate depends, as its device believes them to answer; by answer slot. */
+  readonly answers: Uint8Array;
+}
+
+/** The physical side of a state: what has failed, and which interfaces are up by rules 2.1 to 2.5. */
+export function physicalState(
+  network: Network,
+  failed: readonly ElementNumber[],
+  tunnelPasses: Uint8Array,
+): Pick<State, "network" | "failed" | "deviceAlive" | "linkAlive" | "interfaceAlive" | "tunnelPasses"> {
+  const deviceAlive = new Uint8Array(network.devices.length).fill(1);
+  const linkAlive = new Uint8Array(network.links.count).fill(1);
+  const enabled = network.interfaces.enabled.slice();
+  for (const element of failed) {
+    const { kind, index } = elementParts(network, element);
+    if (kind === "device") deviceAlive[index] = 0;
+    else if (kind === "link") linkAlive[index] = 0;
+    else if (kind === "interface") enabled[index] = 0;
+  }
+  const { interfaces, links } = network;
+  for (let i = 0; i < interfaces.count; i++) {
+    if (!deviceAlive[interfaces.device[i]]) enabled[i] = 0;
+  }
+  const interfaceAlive = enabled.slice();
+  for (let i = 0; i < interfaces.count; i++) {
+    if (!enabled[i] || interfaces.loopback[i]) continue;
+    interfaceAlive[i] = Number(hasCarrier(i));
+  }
+  return { network, failed, deviceAlive, linkAlive, interfaceAlive, tunnelPasses };
+
+  function hasCarrier(i: number): boolean {
+    const link = interfaces.link[i];
+    const tunnel = interfaces.tunnel[i];
+    if (tunnel >= 0) {
+      if (link >= 0 && !linkAlive[link]) return false;
+      return network.tunnels[tunnel].keepaliveMs === 0 || tunnelPasses[tunnel] === 1;
+    }
+    if (link < 0) return false;
+    const medium = links.medium[link];
+    if (medium === mediumCodes.circuit) return true;
+    if (!linkAlive[link]) return false;
+    if (medium === mediumCodes.switch) return true;
+    for (let e = links.endStart[link]; e < links.endStart[link + 1]; e++) {
+      if (!enabled[links.ends[e]]) return false;
+    }
+    return true;
+  }
+}
+
+export type Contact = "answers" | "nobody" | "down" | "link-dead";
+
+/** Who answers on a link: the interface, or why nobody does. */
+export interface Neighbour {
+  readonly interface: number;
+  readonly contact: Contact;
+}
+
+/**
+ * Who takes a packet that leaves by `out` towards `address` (rule 6.4): the interface on the same link
+ * that owns it. Without an address, or where `peer` is settled, the far end whatever it owns.
+ */
+export function findNeighbour(
+  state: Pick<State, "network" | "linkAlive" | "interfaceAlive" | "tunnelPasses">,
+  out: number,
+  address: Address | null,
+  peer = -1,
+): Neighbour {
+  const { network } = state;
+  const { interfaces, links } = network;
+  const link = interfaces.link[out];
+  if (link < 0) return { interface: -1, contact: "nobody" };
+  let owner = peer;
+  for (let e = links.endStart[link]; owner < 0 && e < links.endStart[link + 1]; e++) {
+    const end = links.ends[e];
+    if (end === out) continue;
+    if (address === null || ownsOnLink(network, end, address)) owner = end;
+  }
+  const tunnel = interfaces.tunnel[out];
+  if (!state.linkAlive[link] || (tunnel >= 0 && !state.tunnelPasses[tunnel])) {
+    return { interface: owner, contact: "link-dead" };
+  }
+  if (owner < 0) return { interface: -1, contact: "nobody" };
+  return { interface: owner, contact: state.interfaceAlive[owner] ? "answers" : "down" };
+}
+
+/** Whether an interface answers for an address on its link: its own, or one that it translates to. */
+function ownsOnLink(network: Network, i: number, address: Address): boolean {
+  if (hasAddress(network, i, address)) return true;
+  const device = network.devices[network.interfaces.device[i]];
+  return device.sourceNat.some((nat) => nat.out === i && nat.to !== null && sameAddress(nat.to, address));
+}
+
+export function hasAddress(network: Network, i: number, address: Address): boolean {
+  const { interfaces, addresses } = network;
+  for (let k = interfaces.addressStart[i]; k < interfaces.addressStart[i + 1]; k++) {
+    const at = k * 4;
+    if (
+      addresses.words[at] === address.w0 &&
+      addresses.family[k] === address.family &&
+      addresses.words[at + 1] === address.w1 &&
+      addresses.words[at + 2] === address.w2 &&
+      addresses.words[at + 3] === address.w3
+    ) {
+      return true;
+    }
+  }
+  return false;
+}
+
+/** The addresses of an interface, of one family where that is given. */
+export function addressesOf(network: Network, i: number, family?: Family): Address[] {
+  const { interfaces, addresses } = network;
+  const list: Address[] = [];
+  for (let k = interfaces.addressStart[i]; k < interfaces.addressStart[i + 1]; k++) {
+    const own = addresses.family[k] as Family;
+    if (family === undefined || own === family) list.push(addressAt(addresses.words, own, k));
+  }
+  return list;
+}
+
+/** The up interface of a device that owns an address in a VRF, or -1; `vrf` -1 takes any. */
+export function ownInterface(
+  network: Network,
+  up: Uint8Array,
+  device: number,
+  vrf: number,
+  address: Address,
+): number {
+  const { firstInterface, endInterface } = network.devices[device];
+  for (let i = firstInterface; i < endInterface; i++) {
+    if (up[i] && (vrf < 0 || network.interfaces.vrf[i] === vrf) && hasAddress(network, i, address)) return i;
+  }
+  return -1;
+}
+
+/** Why an interface is down, as a code for `words`; null where it is up. */
+export type DownReason =
+  | { code: "device-failed" | "interface-failed" | "interface-disabled" | "no-link" | "tunnel-underlay" }
+  | { code: "link-failed"; link: number }
+  | { code: "far-end-down"; interface: number };
+
+export function whyDown(state: State, i: number): DownReason | null {
+  if (state.interfaceUp[i]) return null;
+  const { network, failed } = state;
+  const { interfaces, links } = network;
+  const failedHere = (kind: string, index: number) =>
+    failed.some((element) => {
+      const parts = elementParts(network, element);
+      return parts.kind === kind && parts.index === index;
+    });
+  if (!state.deviceAlive[interfaces.device[i]]) return { code: "device-failed" };
+  if (failedHere("interface", i)) return { code: "interface-failed" };
+  if (!interfaces.enabled[i]) return { code: "interface-disabled" };
+  const link = interfaces.link[i];
+  if (link >= 0 && !state.linkAlive[link]) return { code: "link-failed", link };
+  if (interfaces.tunnel[i] >= 0) return { code: "tunnel-underlay" };
+  if (link < 0) return { code: "no-link" };
+  for (let e = links.endStart[link]; e < links.endStart[link + 1]; e++) {
+    if (links.ends[e] !== i) return { code: "far-end-down", interface: links.ends[e] };
+  }
+  return { code: "no-link" };
+}

@@ -1,0 +1,176 @@
+import { World } from "../forwarding/index.ts";
+import {
+  type ElementNumber,
+  elementParts,
+  findNeighbour,
+  type Network,
+  physicalState,
+  type State,
+  viaOf,
+} from "../network/index.ts";
+import { TableStore } from "../routing/index.ts";
+import { underlayOf } from "./tunnels.ts";
+import { readWatches } from "./watches.ts";
+
+/** What the engine keeps for one network: its tables by local state, and the healthy world. */
+export interface Engine {
+  readonly network: Network;
+  readonly store: TableStore;
+  readonly healthy: Settled;
+}
+
+export interface Settled {
+  readonly world: World;
+  /** Where watches never come to rest (rule 9.5): the worlds that follow each other in turn. */
+  readonly flapping: readonly World[];
+  /** Tunnels whose underlay leads into themselves (rule 2.5). */
+  readonly selfTunnels: ReadonlySet<number>;
+}
+
+/** Rounds after which unrest is taken for flapping even where no state came back. */
+const MAX_ROUNDS = 200;
+
+export function createEngine(network: Network): Engine {
+  const store = new TableStore(network);
+  return { network, store, healthy: settleFrom(network, store, [], null) };
+}
+
+/** The steady state under a set of failed elements (rule 10.1), reached from the healthy one. */
+export function settle(engine: Engine, failed: readonly ElementNumber[]): Settled {
+  if (failed.length === 0) return engine.healthy;
+  const sorted = [...new Set(failed)].sort((a, b) => a - b);
+  return settleFrom(engine.network, engine.store, sorted, engine.healthy.world.state);
+}
+
+type Beliefs = Pick<State, "tunnelPasses" | "watchUp">;
+
+function settleFrom(
+  network: Network,
+  store: TableStore,
+  failed: readonly ElementNumber[],
+  from: Beliefs | null,
+): Settled {
+  const start = from ?? {
+    tunnelPasses: new Uint8Array(network.tunnels.length).fill(1),
+    watchUp: new Uint8Array(network.watches.length).fill(1),
+  };
+  const together = run(network, store, failed, start, Number.POSITIVE_INFINITY);
+  // What seems to swing when all watches move at once may come to rest when one moves after the other.
+  return together.flapping.length ? run(network, store, failed, start, 1) : together;
+}
+
+/** Runs until nothing changes, at most `atOnce` watches and tunnels moving in a round. */
+function run(
+  network: Network,
+  store: TableStore,
+  failed: readonly ElementNumber[],
+  start: Beliefs,
+  atOnce: number,
+): Settled {
+  const failedWatches = new Set<number>();
+  for (const element of failed) {
+    const { kind, index } = elementParts(network, element);
+    if (kind === "watch") failedWatches.add(index);
+  }
+  const selfTunnels = new Set<number>();
+  const history: { key: string; world: World }[] = [];
+  let beliefs = start;
+  for (;;) {
+    const world = worldOf(network, store, failed, beliefs);
+    const key = `${beliefs.tunnelPasses} ${beliefs.watchUp}`;
+    const earlier = history.findIndex((entry) => entry.key === key);
+    if (earlier >= 0 || history.length >= MAX_ROUNDS) {
+      return {
+        world,
+        flapping: history.slice(Math.max(earlier, 0)).map((entry) => entry.world),
+        selfTunnels,
+      };
+    }
+    history.push({ key, world });
+    const tunnelPasses = readTunnels(world, selfTunnels);
+    const watchUp = readWatches(world, failedWatches);
+    const next = {
+      tunnelPasses: limited(beliefs.tunnelPasses, tunnelPasses, atOnce),
+      watchUp: limited(beliefs.watchUp, watchUp, atOnce),
+    };
+    if (sameBytes(next.tunnelPasses, beliefs.tunnelPasses) && sameBytes(next.watchUp, beliefs.watchUp)) {
+      return { world, flapping: [], selfTunnels };
+    }
+    beliefs = next;
+  }
+}
+
+/** The world that devices see at once when these elements have failed and tunnels and watches stand so. */
+export function worldOf(
+  network: Network,
+  store: TableStore,
+  failed: readonly ElementNumber[],
+  beliefs: Beliefs,
+): World {
+  const physical = physicalState(network, failed, beliefs.tunnelPasses);
+  const state: State = {
+    ...physical,
+    interfaceUp: physical.interfaceAlive,
+    watchUp: beliefs.watchUp,
+    answers: readAnswers(physical),
+  };
+  return new World(state, store);
+}
+
+/** Which of the neighbours that candidates depend on answer now (rules 3.3, 7.1, 7.4). */
+export function readAnswers(
+  physical: Pick<State, "network" | "linkAlive" | "interfaceAlive" | "tunnelPasses">,
+): Uint8Array {
+  const { network } = physical;
+  const { candidates } = network;
+  return Uint8Array.from(candidates.answering, (c) => Number(neighbourAnswers(physical, c)));
+}
+
+function neighbourAnswers(
+  physical: Pick<State, "network" | "linkAlive" | "interfaceAlive" | "tunnelPasses">,
+  c: number,
+): boolean {
+  const { network } = physical;
+  const { candidates } = network;
+  const via = viaOf(network, c);
+  const peer = candidates.peer[c];
+  if (candidates.out[c] >= 0) {
+    const out = candidates.out[c];
+    return (
+      physical.interfaceAlive[out] === 1 && findNeighbour(physical, out, via, peer).contact === "answers"
+    );
+  }
+  const device = network.devices[candidates.device[c]];
+  let known = false;
+  for (let i = device.firstInterface; i < device.endInterface; i++) {
+    const neighbour = findNeighbour(physical, i, via);
+    if (neighbour.interface < 0) continue;
+    known = true;
+    if (neighbour.contact === "answers" && physical.interfaceAlive[i]) return true;
+  }
+  // A neighbour that is on none of the device's links answers as long as it can be resolved.
+  return !known;
+}
+
+function readTunnels(world: World, selfTunnels: Set<number>): Uint8Array {
+  const { network, tunnelPasses } = world.state;
+  return Uint8Array.from(network.tunnels, (tunnel) => {
+    if (selfTunnels.has(tunnel.index)) return 0;
+    const underlay = underlayOf(world, tunnel);
+    if (underlay === "through-itself" && tunnelPasses[tunnel.index]) selfTunnels.add(tunnel.index);
+    return Number(underlay === "passes");
+  });
+}
+
+function limited(from: Uint8Array, to: Uint8Array, atOnce: number): Uint8Array {
+  let left = atOnce;
+  return Uint8Array.from(from, (value, i) => {
+    if (value === to[i] || left <= 0) return value;
+    left--;
+    return to[i];
+  });
+}
+
+function sameBytes(a: Uint8Array, b: Uint8Array): boolean {
+  return a.every((value, i) => value === b[i]);
+}

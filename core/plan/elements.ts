@@ -1,0 +1,26 @@
+/** A reference to what can fail, taken apart. A device id has no slash, so the first one divides. */
+export type Element =
+  | { kind: "link"; id: string }
+  | { kind: "device"; id: string }
+  | { kind: "interface"; device: string; name: string }
+  | { kind: "watch"; device: string; id: string };
+
+/** Reads link:ID, interface:DEVICE/NAME, device:ID or watch:DEVICE/ID; null for anything else. */
+export function parseElement(text: string): Element | null {
+  const colon = text.indexOf(":");
+  const kind = text.slice(0, colon);
+  const rest = text.slice(colon + 1);
+  if (colon < 0 || rest === "") return null;
+  if (kind === "link" || kind === "device") return { kind, id: rest };
+  const end = parseEnd(rest);
+  if (!end) return null;
+  if (kind === "interface") return { kind, ...end };
+  return kind === "watch" ? { kind, device: end.device, id: end.name } : null;
+}
+
+/** Reads device/interface. */
+export function parseEnd(text: string): { device: string; name: string } | null {
+  const slash = text.indexOf("/");
+  if (slash <= 0 || slash === text.length - 1) return null;
+  return { device: text.slice(0, slash), name: text.slice(slash + 1) };
+}

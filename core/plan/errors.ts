@@ -1,0 +1,70 @@
+import type { z } from "zod";
+
+/** What is wrong with a document, and where: "devices[2].routes[0].to". */
+export interface PlanError {
+  readonly path: string;
+  readonly message: string;
+}
+
+/** The most errors that one reading reports. */
+export const MAX_ERRORS = 50;
+
+export function pathText(path: readonly PropertyKey[]): string {
+  return path.reduce<string>(
+    (text, key) => text + (typeof key === "number" ? `[${key}]` : text ? `.${String(key)}` : String(key)),
+    "",
+  );
+}
+
+export function formatPlanError(error: PlanError): string {
+  return error.path ? `${error.path}: ${error.message}` : error.message;
+}
+
+/** Zod's issues as sentences of ours; unions are told by the branch that came nearest. */
+export function errorsOfIssues(
+  issues: readonly z.core.$ZodIssue[],
+  above: readonly PropertyKey[] = [],
+): PlanError[] {
+  return issues.flatMap((issue): PlanError[] => {
+    const path = [...above, ...issue.path];
+    const at = (message: string) => [{ path: pathText(path), message }];
+    switch (issue.code) {
+      case "unrecognized_keys":
+        return issue.keys.map((key) => ({
+          path: pathText([...path, key.slice(0, 60)]),
+          message: "this key is not known here; remove it or correct its spelling",
+        }));
+      case "invalid_type":
+        return at(
+          issue.input === undefined
+            ? `is missing; expected ${words[issue.expected] ?? issue.expected}`
+            : `expected ${words[issue.expected] ?? issue.expected}`,
+        );
+      case "invalid_value":
+        if (issue.message.startsWith("the ")) return at(issue.message);
+        return at(`expected ${issue.values.map((v) => JSON.stringify(v)).join(" or ")}`);
+      case "invalid_union": {
+        const nearest = issue.errors.length
+          ? issue.errors.reduce((a, b) => (b.length < a.length ? b : a))
+          : [];
+        if (issue.discriminator) return at(`expected one of the kinds that are known`);
+        return nearest.length ? errorsOfIssues(nearest, path) : at(issue.message);
+      }
+      case "too_small":
+        return at(issue.message.startsWith("Too") ? `must be at least ${issue.minimum}` : issue.message);
+      case "too_big":
+        return at(issue.message.startsWith("Too") ? `must be at most ${issue.maximum}` : issue.message);
+      default:
+        return at(issue.message);
+    }
+  });
+}
+
+const words: Record<string, string> = {
+  string: "text",
+  array: "a list",
+  object: "a group of keys",
+  number: "a number",
+  int: "a whole number",
+  boolean: "true or false",
+};

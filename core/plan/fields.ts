@@ -1,0 +1,109 @@
+import { z } from "zod";
+import {
+  formatAddress,
+  formatPrefix,
+  hostBitsSet,
+  type InterfaceAddress,
+  networkOf,
+  parseAddress,
+  parseInterfaceAddress,
+  subnetAddressKind,
+} from "../address/index.ts";
+
+/** Text is quoted in messages; long text is cut so that a message stays readable. */
+function quote(value: string): string {
+  return `"${value.length > 60 ? `${value.slice(0, 60)}…` : value}"`;
+}
+
+export const idField = z
+  .string()
+  .regex(
+    /^[a-z0-9][a-z0-9-]{0,62}$/,
+    "an id is lower-case letters, digits and hyphens, starts with a letter or digit, and has at most 63",
+  );
+
+export const nameField = z
+  .string()
+  .regex(
+    /^[A-Za-z0-9][A-Za-z0-9._:/-]{0,62}$/,
+    "a name is letters, digits and . _ : / -, starts with a letter or digit, and has at most 63",
+  );
+
+export const labelField = z.string().max(200, "at most 200 characters");
+export const noteField = z.string().max(2000, "at most 2000 characters");
+
+/** An address in any text form; kept in canonical form. */
+export const addressField = z.string().transform((text, ctx) => {
+  const address = parseAddress(text);
+  if (address) return formatAddress(address);
+  ctx.addIssue({ code: "custom", message: `${quote(text)} is not an IPv4 or IPv6 address` });
+  return z.NEVER;
+});
+
+function readWithLength(text: string, ctx: z.RefinementCtx, example: string): InterfaceAddress | null {
+  const read = parseInterfaceAddress(text);
+  if (read) return read;
+  const [address, length] = text.split("/");
+  const family = parseAddress(address)?.family;
+  const message = !family
+    ? `${quote(text)} is not an address with a length, such as ${example}`
+    : length === undefined
+      ? `${quote(text)} lacks its length, such as ${example}`
+      : `${quote(text)} has the length ${quote(length)}; it must be a whole number from 0 to ${family === 4 ? 32 : 128}`;
+  ctx.addIssue({ code: "custom", message });
+  return null;
+}
+
+/** A prefix without host bits; kept in canonical form. */
+export const prefixField = z.string().transform((text, ctx) => {
+  const read = readWithLength(text, ctx, "172.20.16.0/24");
+  if (!read) return z.NEVER;
+  if (hostBitsSet(read)) {
+    const meant = formatPrefix({ address: networkOf(read.address, read.length), length: read.length });
+    ctx.addIssue({ code: "custom", message: `${quote(text)} has host bits set; the prefix is ${meant}` });
+    return z.NEVER;
+  }
+  return formatPrefix(read);
+});
+
+/** An interface's address with the length of its subnet; kept in canonical form. */
+export const interfaceAddressField = z.string().transform((text, ctx) => {
+  const read = readWithLength(text, ctx, "198.51.100.2/30");
+  if (!read) return z.NEVER;
+  const subnet = { address: networkOf(read.address, read.length), length: read.length };
+  const kind = read.address.family === 4 ? subnetAddressKind(subnet, read.address) : null;
+  if (kind) {
+    ctx.addIssue({
+      code: "custom",
+      message: `${quote(text)} is the ${kind} address of ${formatPrefix(subnet)}; an interface needs an address inside it`,
+    });
+    return z.NEVER;
+  }
+  return formatPrefix(read);
+});
+
+/** Milliseconds: a whole number up to a day. */
+export const millisecondsField = z.number().int("whole milliseconds").min(0).max(86_400_000);
+
+export const vrfField = nameField;
+export const distanceField = z
+  .number()
+  .int()
+  .min(1, "a distance is 1 to 255")
+  .max(255, "a distance is 1 to 255");
+export const metricField = z.number().int().min(0).max(4_294_967_295);
+export const protocolField = z.enum(["icmp", "tcp", "udp"]);
+export const portField = z.number().int().min(1).max(65535);
+
+/** "device/interface"; the first slash divides. */
+export const endField = z
+  .string()
+  .regex(/^[a-z0-9][a-z0-9-]*\/\S+$/, "an interface is named as device/interface, such as tern-edge/wan1");
+
+/** What can fail: link:ID, interface:DEVICE/NAME, device:ID, watch:DEVICE/ID. */
+export const elementField = z
+  .string()
+  .regex(
+    /^(link:[^\s/]+|interface:[^\s/]+\/\S+|device:[^\s/]+|watch:[^\s/]+\/\S+)$/,
+    "an element is named as link:ID, interface:DEVICE/NAME, device:ID or watch:DEVICE/ID",
+  );

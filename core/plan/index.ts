@@ -1,0 +1,13 @@
+export * from "./collections.ts";
+export * from "./device.ts";
+export * from "./difference.ts";
+export * from "./edit.ts";
+export * from "./elements.ts";
+export * from "./errors.ts";
+export * from "./plan.ts";
+export * from "./policy.ts";
+export * from "./profile.ts";
+export * from "./read.ts";
+export { missingElement } from "./references.ts";
+export * from "./route.ts";
+export * from "./watch.ts";

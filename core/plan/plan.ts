@@ -1,0 +1,96 @@
+import { z } from "zod";
+import { deviceSchema } from "./device.ts";
+import {
+  addressField,
+  elementField,
+  endField,
+  idField,
+  labelField,
+  millisecondsField,
+  noteField,
+  portField,
+  protocolField,
+} from "./fields.ts";
+import { profileSchema } from "./profile.ts";
+
+export const linkSchema = z.strictObject({
+  id: idField,
+  label: labelField.optional(),
+  medium: z.enum(["cable", "switch", "circuit"]).default("cable"),
+  ends: z.array(endField).min(1, "a link needs its ends"),
+  delayMs: z.number().min(0).max(60_000).optional(),
+  note: noteField.optional(),
+});
+export type Link = z.output<typeof linkSchema>;
+
+export const gatewaySchema = z.strictObject({
+  id: idField,
+  label: labelField.optional(),
+  at: endField,
+  via: addressField.optional(),
+});
+export type Gateway = z.output<typeof gatewaySchema>;
+
+export const expectSchema = z.strictObject({
+  carriers: z.array(z.string().min(1)).optional(),
+  through: z.array(idField).optional(),
+  symmetric: z.boolean().optional(),
+  maxOutageMs: millisecondsField.optional(),
+  survive: z.number().int().min(0).max(3).optional(),
+});
+
+export const flowSchema = z
+  .strictObject({
+    id: idField,
+    label: labelField.optional(),
+    /** A device, or device/interface. */
+    from: z.string().min(1),
+    source: addressField.optional(),
+    /** An address, or a device. */
+    to: z.string().min(1),
+    protocol: protocolField.optional(),
+    port: portField.optional(),
+    rate: z.number().min(0).max(1e9).optional(),
+    expect: expectSchema.optional(),
+  })
+  .superRefine((flow, ctx) => {
+    if (flow.port !== undefined && (flow.protocol ?? "icmp") === "icmp") {
+      ctx.addIssue({
+        code: "custom",
+        path: ["port"],
+        message: `the flow ${flow.id} has a port; say protocol tcp or udp`,
+      });
+    }
+  });
+export type Flow = z.output<typeof flowSchema>;
+
+export const outageSchema = z.strictObject({
+  id: idField,
+  label: labelField.optional(),
+  steps: z
+    .array(
+      z.strictObject({
+        atMs: millisecondsField,
+        fail: z.array(elementField).optional(),
+        restore: z.array(elementField).optional(),
+      }),
+    )
+    .min(1, "an outage needs at least one step"),
+});
+export type Outage = z.output<typeof outageSchema>;
+
+/** The plan document, version 1: its one definition. */
+export const planSchema = z.strictObject({
+  ironFork: z.literal(1, { error: "the version must be 1, the only one there is" }),
+  name: z.string().min(1, "a plan needs a name").max(200),
+  description: z.string().max(10_000).optional(),
+  profiles: z.array(profileSchema).default([]),
+  devices: z.array(deviceSchema).default([]),
+  links: z.array(linkSchema).default([]),
+  gateways: z.array(gatewaySchema).default([]),
+  flows: z.array(flowSchema).default([]),
+  outages: z.array(outageSchema).default([]),
+});
+
+/** A plan that was read and checked. Addresses and prefixes are in canonical text form. */
+export type Plan = z.output<typeof planSchema>;

@@ -1,0 +1,144 @@
+import { z } from "zod";
+import { idField, labelField, millisecondsField } from "./fields.ts";
+
+const profileFields = {
+  label: labelField,
+  /** Distance of a static route that names none; null: this family knows no distance. */
+  staticDistance: z.number().int().min(1).max(255).nullable(),
+  /** Distance of a default through a handed-out gateway. */
+  handedOutDistance: z.number().int().min(1).max(255),
+  /** How many routes to one destination share the load. */
+  equalCost: z.number().int().min(1).max(256),
+  /** Whether routes that share the load must leave by one interface. */
+  equalCostOneInterface: z.boolean(),
+  /** What a next hop may resolve through (rule 4.3). */
+  resolve: z.enum(["connected", "not-default", "any"]),
+  /** How a route that names an interface and no next hop is taken (rule 4.2). */
+  interfaceNextHop: z.enum(["refuse", "point-to-point", "warn", "allow"]),
+  /** Whether a static route must name its outgoing interface. */
+  interfaceRequired: z.boolean(),
+  /** A second default at the same distance on another interface. */
+  secondDefault: z.enum(["allow", "refuse"]),
+  stateful: z.boolean(),
+  betweenZones: z.enum(["allow", "deny"]),
+  withinZone: z.enum(["allow", "deny"]),
+  returnPath: z.enum(["off", "loose", "strict"]),
+  /** From loss of carrier to the interface being taken down. */
+  carrierDelayMs: millisecondsField,
+  /** How long a sender keeps to a gateway that no longer answers; null: for ever. */
+  deadGatewayMs: z.strictObject({ min: millisecondsField, max: millisecondsField }).nullable(),
+  failback: z.enum(["at-once", "on-traffic", "never"]),
+  /** Whether an interface's metric is added to those of its routes. */
+  addInterfaceMetric: z.boolean(),
+};
+
+/** How a family of devices behaves (engine.md, 1). Every field is settled. */
+const completeProfileSchema = z.strictObject(profileFields);
+export type Profile = z.output<typeof completeProfileSchema>;
+
+/** A plan's own profile: a base and what differs from it. */
+export const profileSchema = completeProfileSchema
+  .partial()
+  .extend({ id: idField, base: idField.optional() });
+export type ProfileEntry = z.output<typeof profileSchema>;
+
+const classicRouter: Profile = {
+  label: "Router with administrative distances",
+  staticDistance: 1,
+  handedOutDistance: 254,
+  equalCost: 4,
+  equalCostOneInterface: false,
+  resolve: "not-default",
+  interfaceNextHop: "warn",
+  interfaceRequired: false,
+  secondDefault: "allow",
+  stateful: false,
+  betweenZones: "allow",
+  withinZone: "allow",
+  returnPath: "off",
+  carrierDelayMs: 100,
+  deadGatewayMs: null,
+  failback: "at-once",
+  addInterfaceMetric: false,
+};
+
+const host: Profile = {
+  ...classicRouter,
+  label: "End host",
+  staticDistance: null,
+  equalCost: 1,
+  resolve: "connected",
+  interfaceNextHop: "allow",
+  carrierDelayMs: 0,
+  deadGatewayMs: { min: 10_000, max: 30_000 },
+  addInterfaceMetric: true,
+};
+
+const forwardingService: Profile = {
+  ...classicRouter,
+  label: "Provider",
+  equalCost: 1,
+  resolve: "any",
+  interfaceNextHop: "allow",
+  carrierDelayMs: 0,
+};
+
+export const builtInProfiles: Readonly<Record<string, Profile>> = {
+  "classic-router": classicRouter,
+  "preference-router": {
+    ...classicRouter,
+    label: "Router with route preferences",
+    staticDistance: 5,
+    handedOutDistance: 5,
+    equalCost: 16,
+    resolve: "any",
+    interfaceNextHop: "point-to-point",
+  },
+  "metric-router": {
+    ...classicRouter,
+    label: "Router with metrics alone",
+    staticDistance: null,
+    equalCost: 16,
+    resolve: "connected",
+    interfaceNextHop: "allow",
+    carrierDelayMs: 0,
+  },
+  "zone-firewall": {
+    ...classicRouter,
+    label: "Firewall with zones",
+    staticDistance: 10,
+    handedOutDistance: 10,
+    resolve: "connected",
+    interfaceNextHop: "point-to-point",
+    stateful: true,
+    betweenZones: "deny",
+  },
+  "interface-firewall": {
+    ...classicRouter,
+    label: "Firewall with routes by interface",
+    handedOutDistance: 1,
+    equalCost: 3,
+    equalCostOneInterface: true,
+    resolve: "connected",
+    interfaceNextHop: "refuse",
+    interfaceRequired: true,
+    secondDefault: "refuse",
+    stateful: true,
+    betweenZones: "deny",
+  },
+  host,
+  "sticky-host": { ...host, label: "End host that keeps to its gateway", failback: "on-traffic" },
+  provider: forwardingService,
+  internet: { ...forwardingService, label: "The internet" },
+  cloud: { ...forwardingService, label: "Cloud network" },
+};
+
+/** The profile that a device of each role has where it names none. */
+export const profileOfRole = {
+  router: "classic-router",
+  firewall: "zone-firewall",
+  host: "host",
+  provider: "provider",
+  internet: "internet",
+  cloud: "cloud",
+} as const;

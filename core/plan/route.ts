@@ -1,0 +1,125 @@
+import { z } from "zod";
+import { parseAddress, parsePrefix } from "../address/index.ts";
+import {
+  addressField,
+  distanceField,
+  metricField,
+  millisecondsField,
+  nameField,
+  noteField,
+  prefixField,
+  vrfField,
+} from "./fields.ts";
+
+/** What a next hop may resolve through, as a route may say it (rule 4.3). */
+export const resolveField = z.enum(["connected", "any"]);
+
+function familyOfPrefix(text: string) {
+  return parsePrefix(text)?.address.family;
+}
+
+function checkNextHopFamily(route: { to: string; via?: string }, ctx: z.RefinementCtx) {
+  if (!route.via) return;
+  if (familyOfPrefix(route.to) !== parseAddress(route.via)?.family) {
+    ctx.addIssue({
+      code: "custom",
+      path: ["via"],
+      message: `the next hop ${route.via} and the destination ${route.to} are of different families`,
+    });
+  }
+}
+
+export const staticRouteSchema = z
+  .strictObject({
+    to: prefixField,
+    via: addressField.optional(),
+    out: nameField.optional(),
+    vrf: vrfField.optional(),
+    distance: distanceField.optional(),
+    metric: metricField.optional(),
+    resolve: resolveField.optional(),
+    onLink: z.boolean().optional(),
+    watch: nameField.optional(),
+    enabled: z.boolean().optional(),
+    note: noteField.optional(),
+    discard: z.enum(["drop", "reject"]).optional(),
+    toVrf: vrfField.optional(),
+  })
+  .superRefine((route, ctx) => {
+    const forwards = route.via !== undefined || route.out !== undefined;
+    const ways = [forwards, route.discard !== undefined, route.toVrf !== undefined].filter(Boolean).length;
+    if (ways === 0) {
+      ctx.addIssue({
+        code: "custom",
+        message: `the route to ${route.to} says nowhere to go: give via, out, discard or toVrf`,
+      });
+    } else if (ways > 1) {
+      ctx.addIssue({
+        code: "custom",
+        message: `the route to ${route.to} says more than one thing to do: give a next hop, discard or toVrf, one of them`,
+      });
+    }
+    if (route.onLink && !(route.via && route.out)) {
+      ctx.addIssue({ code: "custom", path: ["onLink"], message: "onLink needs both via and out" });
+    }
+    checkNextHopFamily(route, ctx);
+  });
+
+export type StaticRoute = z.output<typeof staticRouteSchema>;
+
+export const learnedRouteSchema = z
+  .strictObject({
+    to: prefixField,
+    via: addressField.optional(),
+    out: nameField.optional(),
+    vrf: vrfField.optional(),
+    protocol: z
+      .string()
+      .regex(/^[a-z][a-z0-9-]{0,30}$/, "a protocol is a lower-case word, such as ospf or bgp"),
+    distance: distanceField.optional(),
+    metric: metricField.optional(),
+    lostAfterMs: millisecondsField.optional(),
+  })
+  .superRefine((route, ctx) => {
+    if (!route.via && !route.out) {
+      ctx.addIssue({ code: "custom", message: `the learned route to ${route.to} needs via or out` });
+    }
+    if (["static", "connected", "local"].includes(route.protocol)) {
+      ctx.addIssue({
+        code: "custom",
+        path: ["protocol"],
+        message: `"${route.protocol}" is not a protocol that routes are learned by`,
+      });
+    }
+    checkNextHopFamily(route, ctx);
+  });
+
+export type LearnedRoute = z.output<typeof learnedRouteSchema>;
+
+export type RouteKind = "next-hop" | "discard" | "to-vrf";
+
+export function routeKind(route: StaticRoute): RouteKind {
+  if (route.discard) return "discard";
+  return route.toVrf ? "to-vrf" : "next-hop";
+}
+
+/**
+ * A static route's identity within its device or policy table: VRF, destination, next hop, outgoing
+ * interface and kind. Two routes of one identity are an error.
+ */
+export function routeIdentity(route: StaticRoute): string {
+  return [route.vrf ?? "main", route.to, route.via ?? "-", route.out ?? "-", routeKind(route)].join(" ");
+}
+
+/** "172.20.0.0/16 via 172.20.0.2 out core": a route as a person would name it. */
+export function describeRoute(
+  route: Pick<StaticRoute, "to" | "via" | "out" | "discard" | "toVrf" | "vrf">,
+): string {
+  const parts = [route.to];
+  if (route.via) parts.push(`via ${route.via}`);
+  if (route.out) parts.push(`out ${route.out}`);
+  if (route.discard) parts.push(route.discard === "drop" ? "discarded" : "rejected");
+  if (route.toVrf) parts.push(`to VRF ${route.toVrf}`);
+  if (route.vrf && route.vrf !== "main") parts.push(`in VRF ${route.vrf}`);
+  return parts.join(" ");
+}

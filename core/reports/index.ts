@@ -1,0 +1,3 @@
+export * from "./path.ts";
+export * from "./plan.ts";
+export * from "./tables.ts";

@@ -1,0 +1,118 @@
+import { formatAddress, formatPrefix } from "../address/index.ts";
+import {
+  type Branch,
+  carriersOf,
+  type GatewayRecord,
+  type Hop,
+  type Trip,
+  type Verdict,
+  type Walk,
+  type World,
+} from "../forwarding/index.ts";
+import type { Network } from "../network/index.ts";
+import { dropText } from "../words/index.ts";
+
+export interface HopReport {
+  device: string;
+  vrf: string;
+  in: string | null;
+  match: string | null;
+  out: string | null;
+  nextHop: string | null;
+  to: string | null;
+  /** The source that translation put in place here; missing where there was none. */
+  translated?: string;
+}
+
+export interface WayReport {
+  result: "delivered" | "dropped" | "looped";
+  hops: HopReport[];
+  drop: { device: string; code: string; text: string } | null;
+  /** Every way, where routes share the load; the one told above is the worst. */
+  paths?: { result: WayReport["result"]; hops: HopReport[]; drop: WayReport["drop"] }[];
+}
+
+export interface PathReport {
+  verdict: Verdict;
+  carriers: string[];
+  /** null where the packet or its reply does not arrive. */
+  symmetric: boolean | null;
+  outbound: WayReport;
+  reply: WayReport | null;
+  paths?: {
+    verdict: Verdict;
+    carriers: string[];
+    symmetric: boolean | null;
+    outbound: WayReport;
+    reply: WayReport | null;
+  }[];
+}
+
+/** Both ways of a flow, as `path` prints them. */
+export function pathReport(world: World, gateways: readonly GatewayRecord[], trip: Trip): PathReport {
+  const { worst, branches } = trip;
+  const outWalks = distinct(branches.map((branch) => branch.outbound));
+  const backWalks = distinct(branches.flatMap((branch) => (branch.reply ? [branch.reply] : [])));
+  const ids = (walks: readonly Walk[]) => carriersOf(gateways, walks).map((g) => gateways[g].id);
+  const report: PathReport = {
+    verdict: trip.verdict,
+    carriers: ids(outWalks),
+    symmetric: symmetryOf(trip),
+    outbound: withPaths(world, worst.outbound, outWalks),
+    reply: worst.reply ? withPaths(world, worst.reply, backWalks) : null,
+  };
+  if (branches.length > 1) {
+    report.paths = branches.map((branch: Branch) => ({
+      verdict: branch.verdict,
+      carriers: ids([branch.outbound]),
+      symmetric: branch.symmetric,
+      outbound: wayReport(world, branch.outbound),
+      reply: branch.reply ? wayReport(world, branch.reply) : null,
+    }));
+  }
+  return report;
+}
+
+/** Whether every way back takes the links of its way out; null where one does not arrive. */
+export function symmetryOf(trip: Trip): boolean | null {
+  if (trip.branches.some((branch) => branch.symmetric === null)) return null;
+  return trip.branches.every((branch) => branch.symmetric);
+}
+
+function distinct(walks: readonly Walk[]): Walk[] {
+  return [...new Set(walks)];
+}
+
+function withPaths(world: World, worst: Walk, all: readonly Walk[]): WayReport {
+  const report = wayReport(world, worst);
+  return all.length > 1 ? { ...report, paths: all.map((walk) => wayReport(world, walk)) } : report;
+}
+
+export function wayReport(world: World, walk: Walk): WayReport {
+  const { network } = world.state;
+  return {
+    result: walk.result,
+    hops: walk.hops.map((hop) => hopReport(network, hop)),
+    drop: walk.drop && {
+      device: network.devices[walk.drop.device].id,
+      code: walk.drop.code,
+      text: dropText(world.state, walk, walk.drop),
+    },
+  };
+}
+
+function hopReport(network: Network, hop: Hop): HopReport {
+  const { interfaces, devices } = network;
+  const device = devices[hop.device];
+  const report: HopReport = {
+    device: device.id,
+    vrf: device.vrfs[hop.vrf],
+    in: hop.in >= 0 ? interfaces.names[hop.in] : null,
+    match: hop.match ? formatPrefix(hop.match) : null,
+    out: hop.out >= 0 ? interfaces.names[hop.out] : null,
+    nextHop: hop.nextHop ? formatAddress(hop.nextHop) : null,
+    to: hop.to >= 0 ? devices[hop.to].id : null,
+  };
+  if (hop.translated) report.translated = formatAddress(hop.translated);
+  return report;
+}

@@ -1,0 +1,121 @@
+import { type Address, containsAddress, formatAddress, formatPrefix } from "../address/index.ts";
+import type { World } from "../forwarding/index.ts";
+import { actionCodes, destinationOf, formatElement, type Network, viaOf } from "../network/index.ts";
+import { type DeviceTables, type RouteState, routeStates } from "../routing/index.ts";
+import { reasonFor, sourceText } from "../words/index.ts";
+
+/** One candidate route, as the command line and the screens tell it. */
+export interface RouteReport {
+  to: string;
+  source: string;
+  via: string | null;
+  out: string | null;
+  /** null where the device's family knows no distance. */
+  distance: number | null;
+  metric: number;
+  state: RouteState;
+  reason: { code: string; text: string } | null;
+  discard?: "drop" | "reject";
+  toVrf?: string;
+  watch?: string;
+}
+
+export interface TableReport {
+  device: string;
+  vrf: string;
+  failed: string[];
+  routes: RouteReport[];
+  /** Policy tables of this VRF, kept apart; missing where there are none. */
+  policyTables?: { name: string; routes: RouteReport[] }[];
+}
+
+/** The table of a device's VRF: every candidate with its state and reason (rule 5.2). */
+export function tableReport(world: World, device: number, vrf: string): TableReport {
+  const { network } = world.state;
+  const record = network.devices[device];
+  const number = record.vrfs.indexOf(vrf);
+  const own = record.policyTables.filter((table) => table.vrf === number);
+  const report: TableReport = {
+    device: record.id,
+    vrf,
+    failed: world.state.failed.map((element) => formatElement(network, element)),
+    routes: candidatesIn(world, device, number).map((c) => routeReport(world, c)),
+  };
+  if (own.length) {
+    report.policyTables = own.map((table) => ({
+      name: table.name,
+      routes: candidatesIn(world, device, table.table).map((c) => routeReport(world, c)),
+    }));
+  }
+  return report;
+}
+
+export interface LookupReport {
+  device: string;
+  to: string;
+  matches: RouteReport[];
+}
+
+/** Every candidate whose destination holds the address, longest first (rule 5.3). */
+export function lookupReport(world: World, device: number, vrf: string, to: Address): LookupReport {
+  const { network } = world.state;
+  const record = network.devices[device];
+  const matching = candidatesIn(world, device, record.vrfs.indexOf(vrf)).filter((c) =>
+    containsAddress(destinationOf(network, c), to),
+  );
+  // A stable sort: candidates of one destination keep their order of preference.
+  matching.sort((a, b) => network.candidates.length[b] - network.candidates.length[a]);
+  return { device: record.id, to: formatAddress(to), matches: matching.map((c) => routeReport(world, c)) };
+}
+
+/** Candidates of one table by destination, and within it in the order of preference. */
+export function candidatesIn(world: World, device: number, table: number): number[] {
+  const { network } = world.state;
+  const { groups } = network;
+  const record = network.devices[device];
+  const tables = world.tablesOf(device);
+  const list: number[] = [];
+  for (let g = record.firstGroup; g < record.endGroup; g++) {
+    if (groups.table[g] === table) list.push(...byPreference(network, tables, g));
+  }
+  return list;
+}
+
+function byPreference(network: Network, tables: DeviceTables, group: number): number[] {
+  const { groups, candidates } = network;
+  const first = tables.device.firstCandidate;
+  const members = Array.from(
+    { length: groups.start[group + 1] - groups.start[group] },
+    (_, i) => groups.start[group] + i,
+  );
+  return members.sort(
+    (a, b) =>
+      tables.state[a - first] - tables.state[b - first] ||
+      candidates.distance[a] - candidates.distance[b] ||
+      candidates.source[a] - candidates.source[b] ||
+      candidates.metric[a] - candidates.metric[b] ||
+      candidates.order[a] - candidates.order[b],
+  );
+}
+
+export function routeReport(world: World, c: number): RouteReport {
+  const { network } = world.state;
+  const { candidates, interfaces } = network;
+  const tables = world.tablesOf(candidates.device[c]);
+  const via = viaOf(network, c);
+  const report: RouteReport = {
+    to: formatPrefix(destinationOf(network, c)),
+    source: sourceText(network, c),
+    via: via ? formatAddress(via) : null,
+    out: candidates.out[c] >= 0 ? interfaces.names[candidates.out[c]] : null,
+    distance: candidates.distance[c] < 0 ? null : candidates.distance[c],
+    metric: candidates.metric[c],
+    state: routeStates[tables.state[c - tables.device.firstCandidate]],
+    reason: reasonFor(tables, world.state, c),
+  };
+  if (candidates.action[c] === actionCodes.drop) report.discard = "drop";
+  if (candidates.action[c] === actionCodes.reject) report.discard = "reject";
+  if (candidates.action[c] === actionCodes.vrf) report.toVrf = tables.device.vrfs[candidates.toVrf[c]];
+  if (candidates.watch[c] >= 0) report.watch = network.watches[candidates.watch[c]].watch.id;
+  return report;
+}

@@ -1,0 +1,72 @@
+import type { Address } from "../address/index.ts";
+import { actionCodes, type Network, viaOf } from "../network/index.ts";
+import { mayCarryNextHop } from "./attachment.ts";
+import { stateCodes } from "./codes.ts";
+import { type DeviceTables, inUse } from "./tables.ts";
+
+/** Where a route sends a packet: out of an interface, to a next hop or straight to the destination. */
+export interface NextHop {
+  readonly out: number;
+  /** null: the destination itself must answer. */
+  readonly address: Address | null;
+  /** The far interface where the plan settles it, or -1. */
+  readonly peer: number;
+}
+
+/** The next hops of a route in use; several where its chain passes routes that share the load. */
+export function nextHopsOf(network: Network, tables: DeviceTables, candidate: number): NextHop[] {
+  const { candidates } = network;
+  const via = viaOf(network, candidate);
+  const out = candidates.out[candidate];
+  if (out >= 0) return [{ out, address: via, peer: candidates.peer[candidate] }];
+  const group = tables.through[candidate - tables.device.firstCandidate];
+  if (group < 0 || !via) return [];
+  const hops: NextHop[] = [];
+  for (const c of carriersOf(network, tables, group, candidates.resolve[candidate])) {
+    for (const hop of nextHopsOf(network, tables, c)) {
+      const settled = hop.address ? hop : { ...hop, address: via };
+      if (
+        !hops.some(
+          (h) => h.out === settled.out && h.peer === settled.peer && sameOrNull(h.address, settled.address),
+        )
+      ) {
+        hops.push(settled);
+      }
+    }
+  }
+  return hops.slice(0, tables.device.profile.equalCost);
+}
+
+/** The routes of a group that carry next hops on: those in use, or else such as stand by. */
+function carriersOf(network: Network, tables: DeviceTables, group: number, rule: number): number[] {
+  const { candidates, groups } = network;
+  const fits = (c: number) =>
+    mayCarryNextHop(network, c, rule) && candidates.action[c] === actionCodes.forward;
+  const used = inUse(network, tables, group).filter(fits);
+  if (used.length) return used;
+  const standing: number[] = [];
+  for (let c = groups.start[group]; c < groups.start[group + 1]; c++) {
+    if (tables.state[c - tables.device.firstCandidate] === stateCodes.standby && fits(c)) standing.push(c);
+  }
+  return standing.slice(0, 1);
+}
+
+function sameOrNull(a: Address | null, b: Address | null): boolean {
+  if (!a || !b) return a === b;
+  return a.w0 === b.w0 && a.w1 === b.w1 && a.w2 === b.w2 && a.w3 === b.w3;
+}
+
+/** The routes (network-wide) through which a next hop is found, one after the other, the attachment last. */
+export function chainOf(network: Network, tables: DeviceTables, candidate: number): number[] {
+  const chain: number[] = [];
+  let at = candidate;
+  for (;;) {
+    const group = network.candidates.out[at] < 0 ? tables.through[at - tables.device.firstCandidate] : -1;
+    if (group < 0) return chain;
+    const [carrier] = carriersOf(network, tables, group, network.candidates.resolve[at]);
+    const next = carrier ?? network.groups.start[group];
+    if (chain.includes(next) || next === candidate) return [...chain, next];
+    chain.push(next);
+    at = next;
+  }
+}

@@ -1,0 +1,75 @@
+import { type Address, formatAddress, formatPrefix } from "../address/index.ts";
+import type { Drop, Walk } from "../forwarding/index.ts";
+import { interfaceName, type State } from "../network/index.ts";
+import { linkName } from "./interfaces.ts";
+
+/** How a packet died, in a sentence that names the device and the reason (rule 6.7). */
+export function dropText(state: State, walk: Walk, drop: Drop): string {
+  const { network } = state;
+  const { interfaces, devices } = network;
+  const id = devices[drop.device].id;
+  const to = drop.packet ? formatAddress(drop.packet.destination) : "";
+  const from = drop.packet ? formatAddress(drop.packet.source) : "";
+  const address = drop.address ? formatAddress(drop.address) : "";
+  const out = drop.out >= 0 ? interfaces.names[drop.out] : "";
+  const last = walk.hops[walk.hops.length - 1];
+  switch (drop.code) {
+    case "no-route":
+      return devices[drop.device].role === "internet"
+        ? `no provider that is reachable announces ${address} to the internet`
+        : `${id} has no route to ${address}`;
+    case "discarded":
+      return `${id} discards it silently by its route to ${last.match ? formatPrefix(last.match) : to}`;
+    case "rejected":
+      return `${id} rejects it by its route to ${last.match ? formatPrefix(last.match) : to} and says so to the sender`;
+    case "neighbour-silent":
+      return drop.neighbour >= 0
+        ? `nobody answers for the next hop ${address} on ${out} of ${id}: ${interfaceName(network, drop.neighbour)} is down`
+        : `nobody answers for the next hop ${address} on ${out} of ${id}`;
+    case "link-dead":
+      return `${id} sends it out of ${out}, which is up, but ${linkText(state, drop.out)} is dead and the packet vanishes`;
+    case "looped": {
+      const circle = drop.circle.map((device) => devices[device].id);
+      return `it goes in a circle: ${[...circle, id].join(", ")}`;
+    }
+    case "policy-denied":
+      return `the policy of ${id} denies ${zoneText(drop)} for ${from} to ${to}`;
+    case "no-state":
+      return drop.zones
+        ? `${id} did not see the flow on its way out, and its policy allows no new one ${zoneText(drop)}`
+        : `the reply reaches ${id} from ${address}, not from the address that it was sent to`;
+    case "return-path":
+      return `${id} drops it: the way back to its source ${address} does not lead out of ${last.in >= 0 ? interfaces.names[last.in] : "there"}`;
+    case "private-at-internet":
+      return `the internet does not carry ${address}, which is not globally routable`;
+    case "host-not-listening":
+      return drop.neighbour >= 0
+        ? `${address} does not answer on ${out} of ${id}: ${interfaceName(network, drop.neighbour)} is down`
+        : `nobody owns ${address} on the subnet behind ${out} of ${id}`;
+    case "forwarding-off":
+      return `${id} does not forward IPv${familyOf(drop.packet?.destination)} packets`;
+    case "source-not-own":
+      return `${address} is not an address of ${id}`;
+    case "no-source":
+      return `${id} has no address to send from when it leaves by ${out}`;
+    case "device-down":
+      return `${id} itself is down`;
+    case "wrong-device":
+      return `the reply to ${address} ends at ${id}, which is not the sender`;
+  }
+}
+
+function familyOf(address: Address | undefined): number {
+  return address?.family ?? 4;
+}
+
+function zoneText(drop: Drop): string {
+  const [from, to] = drop.zones ?? [null, null];
+  const name = (zone: string | null) => zone ?? "no zone";
+  return `from ${name(from)} to ${name(to)}`;
+}
+
+function linkText(state: State, out: number): string {
+  const link = state.network.interfaces.link[out];
+  return link < 0 ? "its link" : `the link ${linkName(state.network, link)}`;
+}

@@ -1,0 +1,3 @@
+export * from "./drops.ts";
+export * from "./interfaces.ts";
+export * from "./routes.ts";
