@@ -1,3 +1,4 @@
 export * from "./drops.ts";
 export * from "./interfaces.ts";
 export * from "./routes.ts";
+export * from "./trips.ts";

@@ -1,0 +1,248 @@
+import { formatAddress, formatPrefix } from "../../core/address/index.ts";
+import {
+  askFrom,
+  carriersOf,
+  gatewayOfHop,
+  type Hop,
+  type Protocol,
+  type Trip,
+  type Verdict,
+  type Walk,
+  type World,
+  walkBothWays,
+} from "../../core/forwarding/index.ts";
+import { lookupReport, type RouteReport, routeReport } from "../../core/reports/index.ts";
+import { dropText, explainTrip } from "../../core/words/index.ts";
+import type { Prepared } from "./engines.ts";
+
+/** What is asked: a flow of the plan by its id, or anybody to anywhere. */
+export interface Asked {
+  flow?: string;
+  from?: string;
+  source?: string;
+  to?: string;
+  protocol?: Protocol;
+  port?: number;
+}
+
+export interface HopView {
+  device: string;
+  label: string;
+  role: string;
+  vrf: string | null;
+  in: string | null;
+  out: string | null;
+  match: string | null;
+  nextHop: string | null;
+  to: string | null;
+  /** The link that it leaves by, or null. */
+  link: string | null;
+  /** Position of the gateway that it leaves by, or -1. */
+  gateway: number;
+  translated: string | null;
+  route: RouteReport | null;
+  /** Other candidates that hold the destination, those that nearly decided first. */
+  near: RouteReport[];
+}
+
+export interface WayView {
+  result: Walk["result"];
+  hops: HopView[];
+  drop: { device: string; code: string; text: string } | null;
+}
+
+export interface TripView {
+  verdict: Verdict;
+  /** Positions of the gateways that carry. */
+  carriers: number[];
+  symmetric: boolean | null;
+  outbound: WayView;
+  reply: WayView | null;
+  ways: number;
+}
+
+export interface FlowAnswer {
+  asked: {
+    flow: string | null;
+    label: string;
+    from: string;
+    source: string;
+    to: string;
+    protocol: Protocol;
+    port: number | null;
+  };
+  headline: string;
+  sentences: string[];
+  now: TripView;
+  healthy: TripView;
+  /** The way that would carry if the present one failed at its gateway; null where there is none. */
+  standby: TripView | null;
+}
+
+export interface FlowSummary {
+  id: string;
+  label: string;
+  verdict: Verdict;
+  healthyVerdict: Verdict;
+  carriers: number[];
+  healthyCarriers: number[];
+  /** How it ended where it fails: a drop code. */
+  ended: string | null;
+}
+
+/** Every flow of the plan, now and with everything up. */
+export function summariseFlows(prepared: Prepared, world: World): FlowSummary[] {
+  const healthy = prepared.engine.healthy.world;
+  return prepared.plan.flows.flatMap((flow): FlowSummary[] => {
+    const asked = askFrom(prepared.engine.network, flow);
+    if (!asked.ok) return [];
+    const now = walkBothWays(world, asked.question);
+    const before = world === healthy ? now : walkBothWays(healthy, asked.question);
+    const drop = now.worst.outbound.drop ?? now.worst.reply?.drop ?? null;
+    return [
+      {
+        id: flow.id,
+        label: flow.label ?? flow.id,
+        verdict: now.verdict,
+        healthyVerdict: before.verdict,
+        carriers: carriers(prepared, now),
+        healthyCarriers: carriers(prepared, before),
+        ended: drop?.code ?? null,
+      },
+    ];
+  });
+}
+
+function carriers(prepared: Prepared, trip: Trip): number[] {
+  return carriersOf(
+    prepared.gateways,
+    trip.branches.map((branch) => branch.outbound),
+  );
+}
+
+export type FlowOutcome = { ok: true; answer: FlowAnswer } | { ok: false; message: string } | null;
+
+/** Answers a question; null where nothing was asked. */
+export function answerFlow(
+  prepared: Prepared,
+  world: World,
+  asked: Asked,
+  standby: (ref: string) => World,
+): FlowOutcome {
+  const flow = asked.flow ? prepared.plan.flows.find((f) => f.id === asked.flow) : undefined;
+  if (asked.flow && !flow) return { ok: false, message: `there is no flow ${asked.flow}` };
+  const wanted = flow ?? (asked.from && asked.to ? { ...asked, from: asked.from, to: asked.to } : null);
+  if (!wanted) return null;
+  const { network, healthy } = prepared.engine;
+  const found = askFrom(network, wanted);
+  if (!found.ok) return found;
+  const { question } = found;
+  const now = walkBothWays(world, question);
+  const before = walkBothWays(healthy.world, question);
+  const explained = explainTrip(
+    prepared.gateways,
+    { world: healthy.world, trip: before },
+    { world, trip: now },
+  );
+  const source = now.worst.outbound.packet?.source ?? question.source;
+  return {
+    ok: true,
+    answer: {
+      asked: {
+        flow: flow?.id ?? null,
+        label: flow?.label ?? `${wanted.from} to ${wanted.to}`,
+        from: wanted.from,
+        source: question.source ? formatAddress(question.source) : source ? formatAddress(source) : "",
+        to: wanted.to,
+        protocol: question.protocol,
+        port: question.port,
+      },
+      headline: explained.headline,
+      sentences: [...explained.sentences],
+      now: tripView(prepared, world, now),
+      healthy: tripView(prepared, healthy.world, before),
+      standby: standbyOf(),
+    },
+  };
+
+  /** What would carry instead: the flow with the interface of its first gateway down too. */
+  function standbyOf(): TripView | null {
+    const [gateway] = carriers(prepared, now);
+    if (gateway === undefined) return null;
+    const i = prepared.gateways[gateway].interface;
+    const { interfaces, devices } = network;
+    const other = standby(`interface:${devices[interfaces.device[i]].id}/${interfaces.names[i]}`);
+    const trip = walkBothWays(other, question);
+    return trip.verdict === "works" ? tripView(prepared, other, trip) : null;
+  }
+}
+
+function tripView(prepared: Prepared, world: World, trip: Trip): TripView {
+  const symmetric = trip.branches.some((b) => b.symmetric === null)
+    ? null
+    : trip.branches.every((b) => b.symmetric);
+  return {
+    verdict: trip.verdict,
+    carriers: carriers(prepared, trip),
+    symmetric,
+    outbound: wayView(prepared, world, trip.worst.outbound),
+    reply: trip.worst.reply ? wayView(prepared, world, trip.worst.reply) : null,
+    ways: trip.branches.length,
+  };
+}
+
+function wayView(prepared: Prepared, world: World, walk: Walk): WayView {
+  const { network } = world.state;
+  return {
+    result: walk.result,
+    hops: walk.hops.map((hop) => hopView(prepared, world, walk, hop)),
+    drop: walk.drop && {
+      device: network.devices[walk.drop.device].id,
+      code: walk.drop.code,
+      text: dropText(world.state, walk, walk.drop),
+    },
+  };
+}
+
+/** How many near misses a hop lists. */
+const NEAR = 3;
+
+function hopView(prepared: Prepared, world: World, walk: Walk, hop: Hop): HopView {
+  const { network } = world.state;
+  const { interfaces, links } = network;
+  const device = network.devices[hop.device];
+  const link = hop.out >= 0 ? interfaces.link[hop.out] : -1;
+  const route = hop.candidate >= 0 ? routeReport(world, hop.candidate) : null;
+  const last = hop === walk.hops[walk.hops.length - 1];
+  const delivered = last && walk.result === "delivered";
+  return {
+    device: device.id,
+    label: device.label,
+    role: device.role,
+    vrf: device.vrfs.length > 1 ? device.vrfs[hop.vrf] : null,
+    in: hop.in >= 0 ? interfaces.names[hop.in] : null,
+    out: hop.out >= 0 ? interfaces.names[hop.out] : null,
+    match: hop.match ? formatPrefix(hop.match) : null,
+    nextHop: hop.nextHop ? formatAddress(hop.nextHop) : null,
+    to: hop.to >= 0 ? network.devices[hop.to].id : null,
+    link: link >= 0 && link < links.planned ? links.ids[link] : null,
+    gateway: gatewayOfHop(prepared.gateways, hop),
+    translated: hop.translated ? formatAddress(hop.translated) : null,
+    route,
+    near: delivered || !walk.packet ? [] : nearMisses(world, walk, hop, route),
+  };
+}
+
+function nearMisses(world: World, walk: Walk, hop: Hop, route: RouteReport | null): RouteReport[] {
+  const device = world.state.network.devices[hop.device];
+  const destination = walk.packet?.destination;
+  if (!destination) return [];
+  const matches = lookupReport(world, hop.device, device.vrfs[hop.vrf], destination).matches;
+  const same = (a: RouteReport) =>
+    route !== null &&
+    a.to === route.to &&
+    a.via === route.via &&
+    a.out === route.out &&
+    a.source === route.source;
+  return matches.filter((match) => !same(match) && match.source !== "local").slice(0, NEAR);
+}

@@ -1,0 +1,69 @@
+import type { World } from "../../core/forwarding/index.ts";
+import { sourceCodes } from "../../core/network/index.ts";
+import { stateCodes } from "../../core/routing/index.ts";
+import { type Conditions, conditionsOf } from "./conditions.ts";
+import type { Prepared } from "./engines.ts";
+import { type FlowSummary, summariseFlows } from "./flows.ts";
+
+export interface GatewayView {
+  id: string;
+  label: string;
+  device: string;
+  interface: string;
+}
+
+/** What every page of a plan shows around its own answer: the rail, the conditions, the flows. */
+export interface Frame {
+  planName: string;
+  conditions: Conditions;
+  flows: FlowSummary[];
+  gateways: GatewayView[];
+  devices: { id: string; label: string; site: string }[];
+  counts: { devices: number; broken: number; unusable: number };
+  /** Watches that never come to rest under these conditions. */
+  flapping: boolean;
+}
+
+export function frameOf(prepared: Prepared, down: readonly string[]): Frame {
+  const { told, settled } = conditionsOf(prepared, down);
+  const { network } = prepared.engine;
+  const flows = summariseFlows(prepared, settled.world);
+  return {
+    planName: prepared.plan.name,
+    conditions: told,
+    flows,
+    gateways: prepared.gateways.map((gateway) => ({
+      id: gateway.id,
+      label: gateway.label,
+      device: network.devices[network.interfaces.device[gateway.interface]].id,
+      interface: network.interfaces.names[gateway.interface],
+    })),
+    devices: network.devices.map((device) => ({
+      id: device.id,
+      label: device.label,
+      site: prepared.plan.devices[device.index].site ?? "",
+    })),
+    counts: {
+      devices: network.devices.length,
+      broken: flows.filter((flow) => flow.verdict !== "works").length,
+      unusable: countUnusable(settled.world),
+    },
+    flapping: settled.flapping.length > 0,
+  };
+}
+
+/** Written and learned routes that cannot be used now, over all devices. */
+function countUnusable(world: World): number {
+  const { network } = world.state;
+  const { candidates } = network;
+  let count = 0;
+  for (const device of network.devices) {
+    const tables = world.tablesOf(device.index);
+    for (let c = device.firstCandidate; c < device.endCandidate; c++) {
+      const written =
+        candidates.source[c] === sourceCodes.static || candidates.source[c] === sourceCodes.learned;
+      if (written && tables.state[c - device.firstCandidate] === stateCodes.unusable) count++;
+    }
+  }
+  return count;
+}

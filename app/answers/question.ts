@@ -1,0 +1,143 @@
+import { parseAddress, parsePrefix } from "../../core/address/index.ts";
+import { plateOf } from "./conditions.ts";
+import type { Prepared } from "./engines.ts";
+
+/** One thing that a question may mean, and where it leads. */
+export interface Suggestion {
+  label: string;
+  detail: string;
+  /** Where it leads within the plan: a page with its own parameters. */
+  page: "map" | "paths" | "device" | "search";
+  device?: string;
+  params: Record<string, string>;
+  /** Elements to fail or to restore. */
+  fail?: string;
+  restore?: string;
+}
+
+const MOST = 8;
+
+/**
+ * What a text in the question field may mean: an address, "A to B", a device, a prefix, "fail X" or
+ * "restore X". The best comes first. `here` is the device that is looked at, if any.
+ */
+export function suggest(
+  prepared: Prepared,
+  text: string,
+  down: readonly string[],
+  here?: string,
+): Suggestion[] {
+  const q = text.trim();
+  if (q === "") return [];
+  const lower = q.toLowerCase();
+  const command = /^(fail|restore)\s+(.*)$/.exec(lower);
+  if (command)
+    return elementSuggestions(prepared, command[1] as "fail" | "restore", command[2], down).slice(0, MOST);
+
+  const list: Suggestion[] = [];
+  const { plan } = prepared;
+  const flows = plan.flows.filter((flow) => matches(lower, flow.id, flow.label));
+  const trip = /^(.+?)\s+(?:to|->|→)\s+(.+)$/.exec(q);
+  if (flows.length === 0 && trip) list.push(...tripSuggestions(prepared, trip[1], trip[2]));
+  for (const flow of flows) {
+    list.push({
+      label: flow.label ?? flow.id,
+      detail: "where the flow goes",
+      page: "paths",
+      params: { flow: flow.id },
+    });
+  }
+  if (parseAddress(q) || parsePrefix(q)) {
+    if (here)
+      list.push({
+        label: `Look up ${q} on ${here}`,
+        detail: "its route table",
+        page: "device",
+        device: here,
+        params: { lookup: q },
+      });
+    for (const device of plan.devices) {
+      if (device.interfaces.some((port) => port.addresses.some((own) => own.split("/")[0] === q))) {
+        list.push({
+          label: device.label ?? device.id,
+          detail: `owns ${q}`,
+          page: "device",
+          device: device.id,
+          params: {},
+        });
+      }
+    }
+    list.push({
+      label: `Search ${q}`,
+      detail: "routes of all plans that lead to it",
+      page: "search",
+      params: { q },
+    });
+  }
+  for (const device of plan.devices) {
+    if (!matches(lower, device.id, device.label)) continue;
+    list.push({
+      label: device.label ?? device.id,
+      detail: `${device.role}, its routes`,
+      page: "device",
+      device: device.id,
+      params: {},
+    });
+  }
+  list.push(...elementSuggestions(prepared, "fail", lower, down).filter((s) => s.fail?.startsWith("link:")));
+  return list.slice(0, MOST);
+}
+
+function matches(lower: string, id: string, label: string | undefined): boolean {
+  const words = lower.split(/\s+/);
+  const hay = `${id} ${label ?? ""}`.toLowerCase();
+  return words.every((word) => hay.includes(word));
+}
+
+function tripSuggestions(prepared: Prepared, from: string, to: string): Suggestion[] {
+  const { plan } = prepared;
+  const named = (text: string) =>
+    plan.devices.filter((d) => matches(text.toLowerCase(), d.id, d.label)).slice(0, 3);
+  const senders = named(from);
+  const targets = parseAddress(to) ? [{ id: to, label: to }] : named(to);
+  return senders.flatMap((a) =>
+    targets.map((b) => ({
+      label: `${a.label ?? a.id} to ${b.label ?? b.id}`,
+      detail: "the way there and back",
+      page: "paths" as const,
+      params: { from: a.id, to: b.id },
+    })),
+  );
+}
+
+function elementSuggestions(
+  prepared: Prepared,
+  action: "fail" | "restore",
+  text: string,
+  down: readonly string[],
+): Suggestion[] {
+  const { plan } = prepared;
+  const refs =
+    action === "restore"
+      ? [...down]
+      : [
+          ...plan.links.map((link) => `link:${link.id}`),
+          ...plan.devices.map((device) => `device:${device.id}`),
+          ...plan.devices.flatMap((device) =>
+            device.interfaces.map((port) => `interface:${device.id}/${port.name}`),
+          ),
+          ...plan.devices.flatMap((device) =>
+            device.watches.map((watch) => `watch:${device.id}/${watch.id}`),
+          ),
+        ].filter((ref) => !down.includes(ref));
+  return refs
+    .map((ref) => plateOf(prepared, ref))
+    .filter((plate) => matches(text, plate.ref, plate.label))
+    .map((plate) => ({
+      label: `${action === "fail" ? "Fail" : "Restore"} ${plate.label}`,
+      detail: plate.kind,
+      page: "map" as const,
+      params: {},
+      [action]: plate.ref,
+    }));
+}

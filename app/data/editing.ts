@@ -1,0 +1,30 @@
+import { useCallback } from "react";
+import { useFetcher } from "react-router";
+import type { Edit, PlanError } from "../../core/plan/index.ts";
+import type { action, EditRequest } from "../routes/edit.ts";
+import type { Known } from "./known.ts";
+
+/** Saving edits on a plan's page: each names the revision that the page shows. */
+export function useEditing(page: Pick<Known, "planId" | "revision">, key?: string) {
+  const fetcher = useFetcher<typeof action>({ key });
+  const { planId, revision } = page;
+  const { submit } = fetcher;
+  const send = useCallback(
+    (body: EditRequest) =>
+      submit(body as never, { method: "post", action: `/plans/${planId}/edit`, encType: "application/json" }),
+    [submit, planId],
+  );
+  const save = useCallback((edit: Edit) => send({ do: "edit", base: revision, edit }), [send, revision]);
+  const undo = useCallback(() => send({ do: "undo" }), [send]);
+  const redo = useCallback(() => send({ do: "redo" }), [send]);
+  const outcome = fetcher.data?.outcome;
+  const errors: PlanError[] = outcome && !outcome.ok ? outcome.errors : [];
+  return {
+    save,
+    undo,
+    redo,
+    busy: fetcher.state !== "idle",
+    errors,
+    saved: outcome?.ok ? outcome.revision : null,
+  };
+}

@@ -1,0 +1,29 @@
+import { formatAddress } from "../../core/address/index.ts";
+import { addressesOf, type Network } from "../../core/network/index.ts";
+
+/**
+ * What is written at each end of a link: the interface and its address. IPv4 addresses are cut to
+ * what tells them apart from the other ends, as people write them on drawings: "wan1 .2".
+ */
+export function endLabels(network: Network, link: number): string[] {
+  const { links, interfaces } = network;
+  const ends = Array.from(links.ends.subarray(links.endStart[link], links.endStart[link + 1]));
+  const four = ends.map((end) => addressesOf(network, end, 4)[0]);
+  const texts = four.map((address) => (address ? formatAddress(address) : ""));
+  const shared = sharedOctets(texts.filter((text) => text !== ""));
+  return ends.map((end, i) => {
+    if (texts[i])
+      return `${interfaces.names[end]} ${shared > 0 ? "." : ""}${texts[i].split(".").slice(shared).join(".")}`;
+    const six = addressesOf(network, end, 6)[0];
+    return six ? `${interfaces.names[end]} ${formatAddress(six)}` : interfaces.names[end];
+  });
+}
+
+/** How many leading octets all the addresses share, three at most. */
+function sharedOctets(texts: readonly string[]): number {
+  if (texts.length < 2) return 0;
+  const octets = texts.map((text) => text.split("."));
+  let shared = 0;
+  while (shared < 3 && octets.every((own) => own[shared] === octets[0][shared])) shared++;
+  return shared;
+}

@@ -1,0 +1,27 @@
+export interface Point {
+  x: number;
+  y: number;
+}
+
+/** A box of the drawing, in drawing units; `id` is that of the device, link or site. */
+export interface NodeDrawing extends Point {
+  id: string;
+  kind: "device" | "link" | "site";
+  width: number;
+  height: number;
+}
+
+/** The line of a link, or of one end of a segment that several share (`part`). */
+export interface EdgeDrawing {
+  link: string;
+  part: number;
+  points: Point[];
+}
+
+export interface Drawing {
+  width: number;
+  height: number;
+  nodes: NodeDrawing[];
+  sites: NodeDrawing[];
+  edges: EdgeDrawing[];
+}

@@ -1,0 +1,13 @@
+import { redirect } from "react-router";
+import { loadPage } from "../data/page.server.ts";
+import { hrefOf } from "../ui/links.ts";
+import type { Route } from "./+types/ask";
+
+/** The question field without scripts: goes where the best suggestion leads. */
+export async function loader({ request, params }: Route.LoaderArgs) {
+  const { data: page } = await loadPage(request, params.plan, "question");
+  const query = new URL(request.url).searchParams;
+  const [best] = page.answer;
+  if (!best) return redirect(`/search?q=${encodeURIComponent(page.view.text)}`);
+  return redirect(hrefOf(params.plan, best, query));
+}

@@ -1,0 +1,29 @@
+import { writePlanText } from "../../exchange/plan-text.ts";
+import { documentOf, headOf } from "../../server/plans.ts";
+import { notFound } from "../data/page.server.ts";
+import type { Route } from "./+types/document";
+
+/** A revision's document: as it is stored, or with ?format=yaml or json as a file to keep. */
+export async function loader({ request, params }: Route.LoaderArgs) {
+  const query = new URL(request.url).searchParams;
+  const head = await headOf(params.plan);
+  if (!head) notFound("There is no such plan.");
+  const revision = Number(query.get("revision") ?? head.revision);
+  const plan = Number.isInteger(revision) ? await documentOf(params.plan, revision) : null;
+  if (!plan) notFound(`The plan has no revision ${query.get("revision")}.`);
+  const format = query.get("format");
+  if (format !== "yaml" && format !== "json") {
+    // A revision never changes, so the browser may keep it.
+    const keep = query.has("revision")
+      ? { "Cache-Control": "private, max-age=31536000, immutable" }
+      : undefined;
+    return Response.json(plan, { headers: keep });
+  }
+  const file = plan.name.toLowerCase().replace(/[^a-z0-9]+/g, "-");
+  return new Response(writePlanText(plan, format), {
+    headers: {
+      "Content-Type": format === "yaml" ? "application/yaml" : "application/json",
+      "Content-Disposition": `attachment; filename="${file}.${format}"`,
+    },
+  });
+}

@@ -1,0 +1,31 @@
+import { useMemo } from "react";
+import { useParams, useSearchParams } from "react-router";
+import type { MapAnswer } from "../../answers/map.ts";
+import type { Known } from "../../data/known.ts";
+import type { Drawing } from "../../drawing/types.ts";
+import { Canvas } from "./canvas.tsx";
+import { FlowPanel } from "./flow-panel.tsx";
+
+/** What is attached to what, and where the chosen flow goes. */
+export function MapView({ page, answer, drawing }: { page: Known; answer: MapAnswer; drawing: Drawing }) {
+  const { plan } = useParams();
+  const [params] = useSearchParams();
+  const planId = plan ?? page.planId;
+  const flow = useMemo(() => (answer.flow?.ok ? answer.flow.answer : null), [answer.flow]);
+  return (
+    <div className="flex min-h-0 flex-1 flex-col lg:flex-row">
+      <h1 className="sr-only">Map of {answer.frame.planName}</h1>
+      <div className="relative min-h-[420px] min-w-0 flex-1">
+        {answer.devices.length === 0 ? (
+          <p className="p-8 text-ink-2">
+            This plan has no devices yet. Read one from a document on the Plans page, or start from a demo
+            plan.
+          </p>
+        ) : (
+          <Canvas page={page} planId={planId} answer={answer} drawing={drawing} flow={flow} params={params} />
+        )}
+      </div>
+      <FlowPanel planId={planId} answer={answer} params={params} />
+    </div>
+  );
+}

@@ -1,0 +1,72 @@
+import { type RefObject, useCallback, useEffect, useRef, useState } from "react";
+import type { Drawing } from "../../drawing/types.ts";
+
+interface Box {
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+}
+
+/** What of the drawing is seen: the wheel comes closer, dragging the ground moves. */
+export function useViewBox(svg: RefObject<SVGSVGElement | null>, drawing: Drawing) {
+  const whole = { x: 0, y: 0, width: Math.max(drawing.width, 200), height: Math.max(drawing.height, 150) };
+  const [box, setBox] = useState<Box>(whole);
+  const from = useRef<{ x: number; y: number; box: Box } | null>(null);
+  const { width, height } = drawing;
+
+  useEffect(() => {
+    setBox({ x: 0, y: 0, width: Math.max(width, 200), height: Math.max(height, 150) });
+  }, [width, height]);
+
+  const zoom = useCallback((by: number, at = { x: 0.5, y: 0.5 }) => {
+    setBox((now) => ({
+      x: now.x + now.width * at.x * (1 - by),
+      y: now.y + now.height * at.y * (1 - by),
+      width: now.width * by,
+      height: now.height * by,
+    }));
+  }, []);
+
+  // React listens to wheels passively; the page must not scroll under the map.
+  useEffect(() => {
+    const element = svg.current;
+    if (!element) return;
+    const onWheel = (event: WheelEvent) => {
+      event.preventDefault();
+      const area = element.getBoundingClientRect();
+      const at = { x: (event.clientX - area.x) / area.width, y: (event.clientY - area.y) / area.height };
+      zoom(event.deltaY > 0 ? 1.12 : 1 / 1.12, at);
+    };
+    element.addEventListener("wheel", onWheel, { passive: false });
+    return () => element.removeEventListener("wheel", onWheel);
+  }, [svg, zoom]);
+
+  const handlers = {
+    onPointerDown: (event: React.PointerEvent) => {
+      if (event.target !== svg.current) return;
+      from.current = { x: event.clientX, y: event.clientY, box };
+      svg.current?.setPointerCapture(event.pointerId);
+    },
+    onPointerMove: (event: React.PointerEvent) => {
+      const start = from.current;
+      if (!start || !svg.current) return;
+      const scale = svg.current.getScreenCTM()?.a ?? 1;
+      setBox({
+        ...start.box,
+        x: start.box.x - (event.clientX - start.x) / scale,
+        y: start.box.y - (event.clientY - start.y) / scale,
+      });
+    },
+    onPointerUp: () => {
+      from.current = null;
+    },
+  };
+  return {
+    viewBox: `${box.x} ${box.y} ${box.width} ${box.height}`,
+    handlers,
+    closer: () => zoom(1 / 1.25),
+    farther: () => zoom(1.25),
+    whole: () => setBox(whole),
+  };
+}

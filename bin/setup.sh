@@ -1,0 +1,136 @@
+# What bin/start and bin/test share. Sourced, not run.
+# Everything here can be run again, and by two at once, without harm.
+
+say() { printf '%s\n' "$*"; }
+fail() { printf '\n%s\n' "$*" >&2; exit 1; }
+
+need_node() {
+  command -v node >/dev/null 2>&1 || fail "Node.js is missing. Install Node 20.19 or later, then run this again."
+  node -e 'const [a, b] = process.versions.node.split(".").map(Number); process.exit(a > 20 || (a === 20 && b >= 19) ? 0 : 1)' ||
+    fail "Node $(node --version) is too old. Iron Fork needs Node 20.19 or later; install that, then run this again."
+  command -v npm >/dev/null 2>&1 || fail "npm is missing. It comes with Node.js; install it, then run this again."
+}
+
+# Whether DIR has at least MB megabytes free.
+need_space() { # DIR MB
+  local free
+  free=$(df -Pm "$1" 2>/dev/null | awk 'NR == 2 { print $4 }')
+  [ -z "$free" ] || [ "$free" -ge "$2" ] ||
+    fail "The disk is full: $1 has $free MB free, and $2 MB are needed. Free some space, then run this again."
+}
+
+# Installs Debian packages, as root or through sudo.
+install_packages() { # WHAT-FOR PACKAGE...
+  local what=$1 as=()
+  shift
+  if [ "$(id -u)" -ne 0 ]; then
+    if command -v sudo >/dev/null 2>&1 && { sudo -n true 2>/dev/null || [ -t 0 ]; }; then as=(sudo)
+    else fail "$what is missing, and there is no right to install it. As root: apt-get install $*"; fi
+  fi
+  command -v apt-get >/dev/null 2>&1 || fail "$what is missing, and this system has no apt-get to install it with. Install it by hand: $*"
+  say "Installing $what ($*) from Debian's packages …"
+  need_space /var 400
+  local log
+  log=$(mktemp)
+  if ! { "${as[@]}" apt-get update && "${as[@]}" env DEBIAN_FRONTEND=noninteractive apt-get install -y --no-install-recommends "$@"; } >"$log" 2>&1; then
+    tail -n 5 "$log" >&2
+    fail "Installing $what failed; apt-get's last words are above."
+  fi
+  rm -f "$log"
+}
+
+# Where the newest PostgreSQL server's programs are; empty where there is none.
+postgres_bin() {
+  ls -d /usr/lib/postgresql/*/bin 2>/dev/null | sort -V | while read -r dir; do [ -x "$dir/initdb" ] && echo "$dir"; done | tail -n 1
+}
+
+need_postgres() {
+  [ -n "$(postgres_bin)" ] || install_packages "PostgreSQL" postgresql
+  PG=$(postgres_bin)
+  [ -n "$PG" ] || fail "PostgreSQL was installed, but its server is not in /usr/lib/postgresql. Set DATABASE_URL to use a server elsewhere."
+}
+
+# Locks for the rest of the subshell: one set-up at a time in this checkout.
+setup_lock() {
+  mkdir -p .data
+  exec 9>.data/setup.lock
+  flock 9
+}
+
+need_modules() {
+  (
+    setup_lock
+    local wanted
+    wanted=$(cat package.json package-lock.json | sha256sum | cut -c1-64)
+    [ "$(cat node_modules/.iron-fork-packages 2>/dev/null)" = "$wanted" ] && exit 0
+    need_space . 800
+    say "Installing packages (npm ci) …"
+    npm ci --no-audit --no-fund --loglevel=error >.data/npm.log 2>&1 || { tail -n 12 .data/npm.log >&2; fail "npm ci failed; its last words are above."; }
+    echo "$wanted" >node_modules/.iron-fork-packages
+  ) || exit 1
+}
+
+need_build() {
+  (
+    setup_lock
+    local wanted
+    wanted=$(find app core exchange server demo package-lock.json vite.config.ts react-router.config.ts -type f ! -name '*.test.ts*' -print0 | sort -z | xargs -0 sha256sum | sha256sum | cut -c1-64)
+    [ "$(cat build/.iron-fork-sources 2>/dev/null)" = "$wanted" ] && exit 0
+    say "Building …"
+    npm run --silent build >.data/build.log 2>&1 || { tail -n 25 .data/build.log >&2; fail "The build failed; its last words are above."; }
+    echo "$wanted" >build/.iron-fork-sources
+  ) || exit 1
+}
+
+port_free() { # PORT [HOST]
+  node -e '
+    const server = require("node:net").createServer();
+    server.once("error", () => process.exit(1));
+    server.listen(Number(process.argv[1]), process.argv[2] ?? "127.0.0.1", () => server.close(() => process.exit(0)));
+  ' "$@"
+}
+
+free_port() { # FROM
+  local port=$1
+  until port_free "$port"; do port=$((port + 1)); done
+  echo "$port"
+}
+
+# Runs a database program as the user that owns the data: the server refuses to run as root.
+as_database_user() {
+  if [ "$(id -u)" -eq 0 ]; then (cd / && runuser -u postgres -- "$@"); else "$@"; fi
+}
+
+# Starts the cluster in DIR, making it first where it is not there, and sets DATABASE_URL.
+start_cluster() { # DIR
+  local dir=$1 port log=$1/server.log
+  mkdir -p "$dir"
+  chmod 700 "$dir"
+  [ "$(id -u)" -ne 0 ] || chown postgres: "$dir"
+  need_space "$dir" 200
+  if [ ! -s "$dir/data/PG_VERSION" ]; then
+    say "Making a database of its own in $dir …"
+    rm -rf "$dir/data"
+    (umask 077 && head -c 24 /dev/urandom | od -An -tx1 | tr -d ' \n' >"$dir/password")
+    [ "$(id -u)" -ne 0 ] || chown postgres: "$dir/password"
+    as_database_user "$PG/initdb" -D "$dir/data" -U iron_fork --auth=scram-sha-256 --pwfile="$dir/password" -E UTF8 --locale=C.UTF-8 >"$dir/initdb.log" 2>&1 ||
+      { tail -n 5 "$dir/initdb.log" >&2; rm -rf "$dir/data"; fail "The database could not be made; the last words of initdb are above."; }
+  fi
+  if [ "$(cat "$dir/data/PG_VERSION")" != "$(basename "$(dirname "$PG")")" ]; then
+    PG=/usr/lib/postgresql/$(cat "$dir/data/PG_VERSION")/bin
+    [ -x "$PG/postgres" ] || fail "The database in $dir was made by PostgreSQL $(cat "$dir/data/PG_VERSION"), which is no longer installed. Install it again: apt-get install postgresql-$(cat "$dir/data/PG_VERSION")"
+  fi
+  if as_database_user "$PG/pg_ctl" -D "$dir/data" status >/dev/null 2>&1; then
+    port=$(sed -n 4p "$dir/data/postmaster.pid")
+  else
+    port=$(free_port "${CLUSTER_PORT:-54820}")
+    as_database_user "$PG/pg_ctl" -D "$dir/data" -l "$log" -w -t 60 \
+      -o "-p $port -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=60" start >/dev/null 2>&1 7>&- 8>&- 9>&- ||
+      { tail -n 5 "$log" >&2; fail "The database did not come up; its last words are above, all of them in $log."; }
+  fi
+  export DATABASE_URL="postgres://iron_fork:$(cat "$dir/password")@127.0.0.1:$port/postgres"
+}
+
+stop_cluster() { # DIR
+  as_database_user "$PG/pg_ctl" -D "$1/data" -m fast -w -t 30 stop >/dev/null 2>&1 || true
+}

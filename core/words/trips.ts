@@ -1,0 +1,120 @@
+import {
+  carriersOf,
+  type GatewayRecord,
+  type Hop,
+  type Trip,
+  type Walk,
+  type World,
+} from "../forwarding/index.ts";
+import { dropText } from "./drops.ts";
+import { reasonFor, routeText } from "./routes.ts";
+
+/** What a flow does now, as a headline, and why, as sentences. */
+export interface Explanation {
+  readonly headline: string;
+  readonly sentences: readonly string[];
+}
+
+/** Explains a flow under conditions against the healthy network. */
+export function explainTrip(
+  gateways: readonly GatewayRecord[],
+  healthy: { world: World; trip: Trip },
+  now: { world: World; trip: Trip },
+): Explanation {
+  const sentences: string[] = [];
+  const carriers = (trip: Trip) =>
+    carriersOf(
+      gateways,
+      trip.branches.map((branch) => branch.outbound),
+    ).map((g) => gateways[g].label);
+  const conditions = now.world.state.failed.length > 0;
+  const { outbound, reply } = now.trip.worst;
+
+  if (conditions) {
+    const before = carriers(healthy.trip);
+    const after = carriers(now.trip);
+    if (before.join() !== after.join() && before.length) {
+      sentences.push(`With everything up, ${before.join(", then ")} carries it.`);
+    }
+    const turned = turningPoint(healthy.trip.worst.outbound, outbound) ?? backTurn(healthy.trip, now.trip);
+    if (turned) sentences.push(...turnSentences(healthy.world, now.world, turned));
+  }
+  if (outbound.drop) {
+    sentences.push(sentence(dropText(now.world.state, outbound, outbound.drop)));
+    if (conditions && silent(healthy.trip.worst.outbound, outbound)) {
+      sentences.push("Nobody notices: every route on the way there stays in use, so nothing takes over.");
+    }
+  } else if (reply?.drop) {
+    sentences.push(`The packet arrives. Of the reply: ${dropText(now.world.state, reply, reply.drop)}.`);
+  } else if (now.trip.branches.some((branch) => branch.symmetric === false)) {
+    sentences.push(asymmetry(now.world, now.trip));
+  }
+  if (now.trip.branches.length > 1) {
+    sentences.push(`The load is shared over ${now.trip.branches.length} ways; the worst of them is told.`);
+  }
+  return { headline: headline(now.trip, carriers(now.trip)), sentences };
+}
+
+function headline(trip: Trip, carriers: readonly string[]): string {
+  if (trip.verdict === "one-way") return "It arrives, but nothing comes back";
+  if (trip.verdict === "fails")
+    return trip.worst.outbound.result === "looped" ? "It goes in a circle" : "It does not arrive";
+  return carriers.length ? `${carriers.join(", then ")} carries it` : "It works";
+}
+
+function sentence(text: string): string {
+  return `${text[0].toUpperCase()}${text.slice(1)}.`;
+}
+
+interface Turn {
+  before: Hop;
+  after: Hop;
+}
+
+/** The first device at which a packet goes another way than it did. */
+function turningPoint(before: Walk, after: Walk): Turn | null {
+  for (let i = 0; i < before.hops.length && i < after.hops.length; i++) {
+    const [a, b] = [before.hops[i], after.hops[i]];
+    if (a.device !== b.device) return null;
+    if (a.candidate !== b.candidate) return { before: a, after: b };
+  }
+  return null;
+}
+
+function backTurn(healthy: Trip, now: Trip): Turn | null {
+  const [before, after] = [healthy.worst.reply, now.worst.reply];
+  return before && after ? turningPoint(before, after) : null;
+}
+
+function turnSentences(healthy: World, now: World, turn: Turn): string[] {
+  const { network } = now.state;
+  const device = network.devices[turn.before.device];
+  const lost = turn.before.candidate;
+  if (lost < 0) return [];
+  const reason = reasonFor(now.tablesOf(device.index), now.state, lost);
+  const first = reason
+    ? `On ${device.id} the route ${routeText(network, lost)} is out: ${reason.text}.`
+    : `On ${device.id} the route ${routeText(network, lost)} no longer decides.`;
+  if (turn.after.candidate < 0) return [first];
+  const stood = reasonFor(healthy.tablesOf(device.index), healthy.state, turn.after.candidate);
+  const role = stood?.code.startsWith("beaten") ? ", which stood by," : "";
+  return [first, `The route ${routeText(network, turn.after.candidate)}${role} took over.`];
+}
+
+/** Whether the packet died without any device choosing another route on the way. */
+function silent(before: Walk, after: Walk): boolean {
+  const died = after.drop?.code;
+  if (died !== "link-dead" && died !== "neighbour-silent" && died !== "host-not-listening") return false;
+  return after.hops.every(
+    (hop, i) => before.hops[i]?.device === hop.device && before.hops[i].candidate === hop.candidate,
+  );
+}
+
+function asymmetry(world: World, trip: Trip): string {
+  const { network } = world.state;
+  const names = (walk: Walk) => walk.hops.map((hop) => network.devices[hop.device].id);
+  const { outbound, reply } = trip.branches.find((branch) => branch.symmetric === false) ?? trip.worst;
+  const there = names(outbound).slice(1, -1).join(", ");
+  const back = reply ? names(reply).slice(1, -1).join(", ") : "";
+  return `The way back is another one: there over ${there}; back over ${back}.`;
+}

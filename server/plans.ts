@@ -1,0 +1,239 @@
+import type pg from "pg";
+import {
+  applyEdit,
+  type Edit,
+  formatPlanError,
+  invertEdit,
+  type Plan,
+  type PlanError,
+} from "../core/plan/index.ts";
+import { database, transaction } from "./pool.ts";
+import { indexRoutes } from "./route-index.ts";
+import { sql } from "./sql.ts";
+
+/** Who does something: a browser session and the name that its user goes by. */
+export interface Author {
+  readonly session: string;
+  readonly name: string;
+}
+
+export interface PlanHead {
+  readonly id: string;
+  readonly name: string;
+  readonly revision: number;
+}
+
+export interface PlanSheet extends PlanHead {
+  readonly changedAt: Date;
+  readonly author: string;
+  readonly document: Plan;
+}
+
+/** Plan ids come from addresses that people type; anything but a number is no plan. */
+function isPlanId(id: string): boolean {
+  return /^\d{1,18}$/.test(id);
+}
+
+export async function listPlans(): Promise<PlanSheet[]> {
+  return (await database().query<PlanSheet>(sql.listPlans)).rows;
+}
+
+export async function headOf(id: string): Promise<PlanHead | null> {
+  if (!isPlanId(id)) return null;
+  return (await database().query<PlanHead>(sql.headOf, [id])).rows[0] ?? null;
+}
+
+/** The document of a revision; null where there is none. */
+export async function documentOf(id: string, revision: number): Promise<Plan | null> {
+  if (!isPlanId(id)) return null;
+  return (
+    (await database().query<{ document: Plan }>(sql.revisionOf, [id, revision])).rows[0]?.document ?? null
+  );
+}
+
+/** Stores a plan as a first revision, and gives its id. */
+export async function createPlan(plan: Plan, author: Author, why: string): Promise<string> {
+  return transaction(async (client) => {
+    const { rows } = await client.query<{ id: string }>(sql.insertPlan, [plan.name]);
+
+    const [{ id }] = rows;
+    await insertRevision(client, id, {
+      number: 1,
+      plan,
+      kind: "load",
+      edit: null,
+      target: null,
+      author,
+      why,
+    });
+    await indexRoutes(client, id, plan);
+    return id;
+  });
+}
+
+export async function deletePlan(id: string): Promise<void> {
+  if (isPlanId(id)) await database().query(sql.deletePlan, [id]);
+}
+
+interface NewRevision {
+  number: number;
+  plan: Plan;
+  kind: "load" | "edit" | "undo" | "redo";
+  edit: Edit | null;
+  target: number | null;
+  author: Author;
+  why: string;
+}
+
+async function insertRevision(client: pg.PoolClient, id: string, made: NewRevision) {
+  const { number, plan, kind, edit, target, author, why } = made;
+  const document = JSON.stringify(plan);
+  const editText = edit ? JSON.stringify(edit) : null;
+  await client.query(sql.insertRevision, [
+    id,
+    number,
+    document,
+    kind,
+    editText,
+    target,
+    author.session,
+    author.name,
+    why,
+  ]);
+}
+
+export type SaveOutcome =
+  | { ok: true; revision: number; why: string }
+  | { ok: false; errors: PlanError[]; revision: number | null };
+
+function refused(message: string, revision: number | null): SaveOutcome {
+  return { ok: false, errors: [{ path: "", message }], revision };
+}
+
+/**
+ * Applies an edit that was made on a revision. Where the plan has moved on since, the edit is applied on
+ * top if it still fits, and refused with the reason if it does not. Nothing is lost either way.
+ */
+export async function saveEdit(id: string, base: number, edit: Edit, author: Author): Promise<SaveOutcome> {
+  return change(id, async (client, current, revision) => {
+    if (base > revision)
+      return refused(`revision ${base} does not exist; the plan is at ${revision}`, revision);
+    const outcome = applyEdit(current, edit);
+    if (!outcome.ok) {
+      if (base === revision) return { ok: false, errors: outcome.errors, revision };
+      const { rows } = await client.query<{ number: number; author: string; why: string }>(sql.changesSince, [
+        id,
+        base,
+      ]);
+      const since = rows.map((row) => `${row.author} (${row.why})`).join(", ");
+      const errors = outcome.errors.map((error) => ({
+        ...error,
+        message: `${error.message}; changed since by ${since}`,
+      }));
+      return { ok: false, errors, revision };
+    }
+    return commit(client, id, revision, outcome.plan, {
+      kind: "edit",
+      edit: outcome.applied,
+      target: null,
+      author,
+      why: edit.label,
+    });
+  });
+}
+
+/** Takes back the session's latest edit that still stands. */
+export function undo(id: string, author: Author): Promise<SaveOutcome> {
+  return takeBack(id, author, sql.undoTarget, "undo");
+}
+
+/** Takes back the session's latest undo, unless it has edited since. */
+export function redo(id: string, author: Author): Promise<SaveOutcome> {
+  return takeBack(id, author, sql.redoTarget, "redo");
+}
+
+async function takeBack(
+  id: string,
+  author: Author,
+  statement: string,
+  kind: "undo" | "redo",
+): Promise<SaveOutcome> {
+  return change(id, async (client, current, revision) => {
+    const { rows } = await client.query<{ number: number; edit: Edit }>(statement, [id, author.session]);
+    if (rows.length === 0) return refused(`there is nothing to ${kind} in this session`, revision);
+    const [{ number, edit }] = rows;
+    const outcome = applyEdit(current, invertEdit(edit));
+    if (!outcome.ok) {
+      const reasons = outcome.errors.map(formatPlanError).join("; ");
+      return refused(
+        `"${edit.label}" cannot be ${kind === "undo" ? "undone" : "redone"} any more: ${reasons}`,
+        revision,
+      );
+    }
+    return commit(client, id, revision, outcome.plan, {
+      kind,
+      edit: outcome.applied,
+      target: number,
+      author,
+      why: edit.label,
+    });
+  });
+}
+
+async function change(
+  id: string,
+  work: (client: pg.PoolClient, current: Plan, revision: number) => Promise<SaveOutcome>,
+): Promise<SaveOutcome> {
+  if (!isPlanId(id)) return refused("there is no such plan", null);
+  return transaction(async (client) => {
+    const { rows } = await client.query<{ revision: number }>(sql.lockPlan, [id]);
+    if (rows.length === 0) return refused("there is no such plan; it may have been deleted", null);
+    const [{ revision }] = rows;
+    const found = await client.query<{ document: Plan }>(sql.revisionOf, [id, revision]);
+    return work(client, found.rows[0].document, revision);
+  });
+}
+
+async function commit(
+  client: pg.PoolClient,
+  id: string,
+  revision: number,
+  plan: Plan,
+  made: Omit<NewRevision, "number" | "plan">,
+): Promise<SaveOutcome> {
+  const number = revision + 1;
+  await insertRevision(client, id, { number, plan, ...made });
+  await client.query(sql.moveHead, [id, number, plan.name]);
+  await indexRoutes(client, id, plan);
+  return { ok: true, revision: number, why: made.why };
+}
+
+/** Whether the session has something to undo and to redo, told by what it is. */
+export async function undoState(
+  id: string,
+  session: string,
+): Promise<{ undo: string | null; redo: string | null }> {
+  if (!isPlanId(id)) return { undo: null, redo: null };
+  const label = async (statement: string) => {
+    const { rows } = await database().query<{ edit: Edit }>(statement, [id, session]);
+    return rows[0]?.edit.label ?? null;
+  };
+  const [undoLabel, redoLabel] = await Promise.all([label(sql.undoTarget), label(sql.redoTarget)]);
+  return { undo: undoLabel, redo: redoLabel };
+}
+
+export interface HistoryEntry {
+  readonly number: number;
+  readonly kind: NewRevision["kind"];
+  readonly target: number | null;
+  readonly author: string;
+  readonly why: string;
+  readonly madeAt: Date;
+  readonly edit: Edit | null;
+}
+
+/** The latest revisions before a number, newest first. */
+export async function historyOf(id: string, count: number, before = 2_147_483_647): Promise<HistoryEntry[]> {
+  if (!isPlanId(id)) return [];
+  return (await database().query<HistoryEntry>(sql.history, [id, count, before])).rows;
+}

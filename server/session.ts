@@ -1,0 +1,56 @@
+import { randomBytes, randomUUID } from "node:crypto";
+import { createCookieSessionStorage } from "react-router";
+import type { Author } from "./plans.ts";
+import { keepSetting } from "./settings.ts";
+
+type Storage = ReturnType<typeof createCookieSessionStorage<{ id: string; name: string }>>;
+let storage: Promise<Storage> | null = null;
+
+/** Cookies are signed with a key that is made once and kept in the database. */
+async function sessions(): Promise<Storage> {
+  storage ??= (async () => {
+    const key = await keepSetting("cookie key", randomBytes(32).toString("hex"));
+    return createCookieSessionStorage<{ id: string; name: string }>({
+      cookie: {
+        name: "iron-fork",
+        httpOnly: true,
+        sameSite: "lax",
+        path: "/",
+        maxAge: 60 * 60 * 24 * 365,
+        secrets: [key],
+      },
+    });
+  })();
+  storage.catch(() => {
+    storage = null;
+  });
+  return storage;
+}
+
+export interface Visitor extends Author {
+  /** The header that keeps a new session; null where the browser has it already. */
+  readonly setCookie: string | null;
+}
+
+/** Who asks. A browser without a session is given one, and a name that its user can change. */
+export async function visitorOf(request: Request): Promise<Visitor> {
+  const store = await sessions();
+  const session = await store.getSession(request.headers.get("Cookie"));
+  const id = session.get("id");
+  const name = session.get("name");
+  if (id && name) return { session: id, name, setCookie: null };
+  const fresh = randomUUID();
+  const given = `Engineer ${fresh.slice(0, 4)}`;
+  session.set("id", fresh);
+  session.set("name", given);
+  return { session: fresh, name: given, setCookie: await store.commitSession(session) };
+}
+
+/** The header that gives the session's user another name. */
+export async function renameVisitor(request: Request, name: string): Promise<string> {
+  const store = await sessions();
+  const session = await store.getSession(request.headers.get("Cookie"));
+  if (!session.get("id")) session.set("id", randomUUID());
+  session.set("name", name);
+  return store.commitSession(session);
+}
