@@ -9,7 +9,7 @@ import type { World } from "../../core/forwarding/index.ts";
 import { addressesOf, destinationOf, sourceCodes } from "../../core/network/index.ts";
 import type { StaticRoute } from "../../core/plan/index.ts";
 import { candidatesIn, type RouteReport, routeReport } from "../../core/reports/index.ts";
-import { nextHopsOf, stateCodes } from "../../core/routing/index.ts";
+import { chainOf, nextHopsOf, stateCodes } from "../../core/routing/index.ts";
 import { chainText, downText } from "../../core/words/index.ts";
 import { conditionsOf } from "./conditions.ts";
 import type { Prepared } from "./engines.ts";
@@ -176,7 +176,8 @@ function stacksOf(
       position,
       note: position >= 0 ? (own.plan.devices[d].routes[position]?.note ?? "") : "",
       leavesBy: usable && hop ? network.interfaces.names[hop.out] : null,
-      chain: recursive && usable ? chainText(tables, now.state, c) : "",
+      chain:
+        recursive && usable && chainOf(network, tables, c).length > 1 ? chainText(tables, now.state, c) : "",
       gateway: hop ? own.gateways.findIndex((gateway) => gateway.interface === hop.out && !gateway.via) : -1,
     };
   }

@@ -1,5 +1,5 @@
-import { askFrom, walkBothWays } from "../../core/forwarding/index.ts";
-import { linkElement } from "../../core/network/index.ts";
+import { askFrom, type Question, walkBothWays } from "../../core/forwarding/index.ts";
+import { hasAddress, linkElement, type Network } from "../../core/network/index.ts";
 import { settle } from "../../core/outage/index.ts";
 import type { Plan } from "../../core/plan/index.ts";
 import { countPlan, type PlanCounts } from "../../core/reports/index.ts";
@@ -10,7 +10,7 @@ export interface PlanSheet {
   description: string;
   counts: PlanCounts;
   works: number;
-  /** Flows that still work whichever single link fails. */
+  /** Flows that still work whichever single link fails, those at the sender and the receiver left out. */
   survive: number;
   roles: Record<string, string>;
 }
@@ -26,7 +26,9 @@ export function sheetOf(plan: Plan, key: string): PlanSheet {
   let surviving = working;
   for (let link = 0; link < engine.network.links.planned && surviving.length > 0; link++) {
     const { world } = settle(engine, [linkElement(engine.network, link)]);
-    surviving = surviving.filter((q) => walkBothWays(world, q).verdict === "works");
+    surviving = surviving.filter(
+      (q) => isOwnLink(engine.network, q, link) || walkBothWays(world, q).verdict === "works",
+    );
   }
   return {
     name: plan.name,
@@ -36,4 +38,15 @@ export function sheetOf(plan: Plan, key: string): PlanSheet {
     survive: surviving.length,
     roles: Object.fromEntries(plan.devices.map((device) => [device.id, device.role])),
   };
+}
+
+/** Whether the link ends at the sender or at the receiver: when it fails, nothing could help. */
+function isOwnLink(network: Network, question: Question, link: number): boolean {
+  const { links, interfaces } = network;
+  for (let e = links.endStart[link]; e < links.endStart[link + 1]; e++) {
+    const end = links.ends[e];
+    if (interfaces.device[end] === question.device || hasAddress(network, end, question.destination))
+      return true;
+  }
+  return false;
 }

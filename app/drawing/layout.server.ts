@@ -1,6 +1,8 @@
 import { createHash } from "node:crypto";
-import ELK, { type ElkExtendedEdge, type ElkNode } from "elkjs/lib/elk.bundled.js";
+import ELK, { type ElkExtendedEdge, type ElkNode, type ElkPort } from "elkjs/lib/elk.bundled.js";
+import { compile } from "../../core/network/index.ts";
 import type { Plan } from "../../core/plan/index.ts";
+import { endLabels } from "./labels.ts";
 import type { Drawing, EdgeDrawing, NodeDrawing, Point } from "./types.ts";
 
 const elk = new ELK();
@@ -24,7 +26,7 @@ export function layoutOf(plan: Plan): Promise<Drawing> {
 /** Sizes in drawing units, which are pixels where the drawing is shown at its own size; the text is condensed. */
 const PLATE_TEXT = 16;
 const PLATE_HEIGHT = 32;
-const END_LABEL = 66;
+const END_CHARACTER = 7.2;
 
 const textWidth = (text: string, size: number) => Math.ceil(text.length * size * 0.44);
 
@@ -32,46 +34,56 @@ const textWidth = (text: string, size: number) => Math.ceil(text.length * size *
 const isBar = (link: Plan["links"][number]) => link.ends.length !== 2;
 
 function graphOf(plan: Plan): ElkNode {
+  const network = compile(plan);
   const sites = new Map<string, ElkNode[]>();
   const put = (site: string, node: ElkNode) => sites.set(site, [...(sites.get(site) ?? []), node]);
   const siteOf = new Map(plan.devices.map((device) => [device.id, device.site ?? ""]));
-  for (const device of plan.devices) {
-    const text = textWidth(device.label ?? device.id, PLATE_TEXT) + 26;
-    const links = plan.links.filter((link) =>
-      link.ends.some((end) => end.startsWith(`${device.id}/`)),
-    ).length;
-    // Links leave up and down; each needs room for the label beside it.
-    const width = Math.max(60, text, Math.ceil(links * 0.62) * END_LABEL);
-    put(device.site ?? "", { id: `device:${device.id}`, width, height: PLATE_HEIGHT });
-  }
+  const ports = new Map<string, ElkPort[]>(plan.devices.map((device) => [device.id, []]));
   const edges: ElkExtendedEdge[] = [];
-  for (const link of plan.links) {
+  for (const [l, link] of plan.links.entries()) {
+    const labels = endLabels(network, l);
     const devices = link.ends.map((end) => end.slice(0, end.indexOf("/")));
+    const port = (n: number) => {
+      const id = `${link.id} ${n}`;
+      const label = {
+        id: `label ${id}`,
+        text: labels[n],
+        width: labels[n].length * END_CHARACTER + 8,
+        height: 14,
+      };
+      ports.get(devices[n])?.push({ id, width: 1, height: 1, labels: [label] });
+      return id;
+    };
     if (!isBar(link)) {
-      edges.push({
-        id: `${link.id} 0`,
-        sources: [`device:${devices[0]}`],
-        targets: [`device:${devices[1]}`],
-      });
+      edges.push({ id: `${link.id} 0`, sources: [port(0)], targets: [port(1)] });
       continue;
     }
     const shared = new Set(devices.map((device) => siteOf.get(device) ?? ""));
-    put(shared.size === 1 ? [...shared][0] : "", {
-      id: `link:${link.id}`,
-      width: 20 + 30 * link.ends.length,
-      height: 8,
+    const bar = { id: `link:${link.id}`, width: 20 + 30 * link.ends.length, height: 8 };
+    put(shared.size === 1 ? [...shared][0] : "", bar);
+    for (const n of devices.keys())
+      edges.push({ id: `${link.id} ${n}`, sources: [port(n)], targets: [bar.id] });
+  }
+  for (const device of plan.devices) {
+    const width = Math.max(60, textWidth(device.label ?? device.id, PLATE_TEXT) + 26);
+    put(device.site ?? "", {
+      id: `device:${device.id}`,
+      width,
+      height: PLATE_HEIGHT,
+      ports: ports.get(device.id),
+      layoutOptions: {
+        "elk.nodeSize.constraints": "PORTS PORT_LABELS MINIMUM_SIZE",
+        "elk.nodeSize.minimum": `(${width}, ${PLATE_HEIGHT})`,
+        "elk.portLabels.placement": "OUTSIDE NEXT_TO_PORT_IF_POSSIBLE",
+        "elk.spacing.labelPortHorizontal": "2",
+        "elk.spacing.portPort": "6",
+        "elk.spacing.portsSurrounding": "[top=0,left=10,bottom=0,right=10]",
+      },
     });
-    for (const [n, device] of devices.entries()) {
-      edges.push({
-        id: `${link.id} ${n}`,
-        sources: [`device:${device}`],
-        targets: [`link:${link.id}`],
-      });
-    }
   }
   const spacing = {
     "elk.spacing.nodeNode": "18",
-    "elk.layered.spacing.nodeNodeBetweenLayers": "42",
+    "elk.layered.spacing.nodeNodeBetweenLayers": "28",
     "elk.spacing.edgeNode": "12",
     "elk.spacing.edgeEdge": "10",
     "elk.layered.spacing.edgeNodeBetweenLayers": "18",
@@ -109,6 +121,7 @@ function drawingOf(root: ElkNode): Drawing {
   const nodes: NodeDrawing[] = [];
   const sites: NodeDrawing[] = [];
   const origin = new Map<string, Point>([["plan", { x: 0, y: 0 }]]);
+  const labels = new Map<string, Point>();
   const visit = (parent: ElkNode, at: Point) => {
     for (const node of parent.children ?? []) {
       const x = at.x + (node.x ?? 0);
@@ -121,6 +134,14 @@ function drawingOf(root: ElkNode): Drawing {
         height: node.height ?? 0,
       };
       origin.set(node.id, { x, y });
+      for (const port of node.ports ?? []) {
+        const [label] = port.labels ?? [];
+        if (label)
+          labels.set(port.id, {
+            x: x + (port.x ?? 0) + (label.x ?? 0),
+            y: y + (port.y ?? 0) + (label.y ?? 0),
+          });
+      }
       if (node.id.startsWith("site:")) sites.push({ ...box, kind: "site" });
       else nodes.push({ ...box, kind: node.id.startsWith("link:") ? "link" : "device" });
       visit(node, { x, y });
@@ -137,6 +158,7 @@ function drawingOf(root: ElkNode): Drawing {
       link: edge.id.slice(0, space),
       part: Number(edge.id.slice(space + 1)),
       points: points.map((p) => ({ x: p.x + at.x, y: p.y + at.y })),
+      labels: [...(edge.sources ?? []), ...(edge.targets ?? [])].map((end) => labels.get(end) ?? null),
     };
   });
   return { width: root.width ?? 0, height: root.height ?? 0, nodes, sites, edges };

@@ -16,6 +16,8 @@ export interface EdgeDrawing {
   link: string;
   part: number;
   points: Point[];
+  /** Where the labels of its ends stand, top left; null where there is none. */
+  labels: (Point | null)[];
 }
 
 export interface Drawing {

@@ -89,7 +89,7 @@ function reasonText(tables: DeviceTables, state: State, c: number, code: ReasonC
     case "gateway-dead":
       return `the gateway ${hop} no longer answers`;
     case "next-hop-unresolved":
-      return `no usable route leads to the next hop ${hop}`;
+      return unresolvedText(state, c, hop);
     case "next-hop-circular":
       return `the next hop ${hop} resolves only through itself: ${chainText(tables, state, c)}`;
     case "next-hop-chain-too-deep":
@@ -111,6 +111,19 @@ function reasonText(tables: DeviceTables, state: State, c: number, code: ReasonC
     case "last-gateway":
       return `the gateway ${hop} does not answer, and no other does`;
   }
+}
+
+/** Where the next hop's own subnet is attached but down, that is the reason; else nothing leads there. */
+function unresolvedText(state: State, c: number, hop: string): string {
+  const { candidates, groups } = state.network;
+  for (let k = candidates.coverStart[c]; k < candidates.coverStart[c + 1]; k++) {
+    const group = candidates.cover[k];
+    for (let m = groups.start[group]; m < groups.start[group + 1]; m++) {
+      const attached = candidates.source[m] === sourceCodes.connected;
+      if (attached && !state.interfaceUp[candidates.out[m]]) return downText(state, candidates.out[m]);
+    }
+  }
+  return `no usable route leads to the next hop ${hop}`;
 }
 
 /** The routes that a next hop was looked up through, as a sentence's tail. */

@@ -134,14 +134,14 @@ export function RouteForm({ answer, draft, editing, onClose }: RouteFormProps) {
       className={`shrink-0 border-ink border-t-2 bg-panel px-4 py-2 ${old ? "bg-chosen-soft" : ""}`}
     >
       <div className="flex flex-wrap items-start gap-2">
-        {field("to", "Destination", "addr w-44", { placeholder: "172.20.32.0/20" })}
-        {field("via", "Next hop", "addr w-40", { placeholder: "address" })}
-        {field("out", "Out", "addr w-24", { placeholder: "interface", list: "route-interfaces" })}
-        {field("distance", "Distance", "w-20", {
+        {field("to", "Destination", "addr w-36", { placeholder: "172.20.32.0/20" })}
+        {field("via", "Next hop", "addr w-32", { placeholder: "address" })}
+        {field("out", "Out", "addr w-20", { placeholder: "port", list: "route-interfaces" })}
+        {field("distance", "Distance", "w-16", {
           placeholder: String(device.staticDistance ?? "none"),
           inputMode: "numeric",
         })}
-        {field("metric", "Metric", "w-16", { placeholder: "0", inputMode: "numeric" })}
+        {field("metric", "Metric", "w-14", { placeholder: "0", inputMode: "numeric" })}
         {answer.watches.length > 0 && field("watch", "While watch is up", "w-28", { list: "route-watches" })}
         <div className="flex flex-col">
           <label htmlFor="route-discard" className="text-[13px] text-ink-2">
@@ -158,7 +158,7 @@ export function RouteForm({ answer, draft, editing, onClose }: RouteFormProps) {
             <option value="reject">reject</option>
           </select>
         </div>
-        {field("note", "Note", "w-36")}
+        {field("note", "Note", "w-24")}
         <div className="mt-5 flex gap-2">
           <button type="submit" className="button button-strong" disabled={busy}>
             {old ? "Keep the change" : "Add the route"}

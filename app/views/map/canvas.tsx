@@ -9,7 +9,7 @@ import { lineOf, withPins } from "../../drawing/lines.ts";
 import type { Drawing, NodeDrawing, Point } from "../../drawing/types.ts";
 import { DevicePlate } from "./device-plate.tsx";
 import { GatewayShields } from "./gateway-shields.tsx";
-import { LinkLine } from "./link-line.tsx";
+import { EndLabels, LinkLine } from "./link-line.tsx";
 import { Ribbons, StandbyWay } from "./ribbons.tsx";
 import { useDragging } from "./use-dragging.ts";
 import { useViewBox } from "./use-view-box.ts";
@@ -29,6 +29,8 @@ export interface Line {
   link: string;
   part: number;
   points: Point[];
+  /** Where the labels of its ends stand, as laid out; empty where a box was moved. */
+  labels: (Point | null)[];
   /** The ends that have their label on this line, with where the line starts for them. */
   from: string;
   to: string | null;
@@ -101,6 +103,9 @@ export function Canvas({ page, planId, answer, drawing, flow, params }: CanvasPr
           <LinkLine key={line.key} line={line} answer={answer} pathname={pathname} params={params} />
         ))}
         {flow && <Ribbons lines={lines} trip={flow.now} />}
+        {lines.map((line) => (
+          <EndLabels key={line.key} line={line} answer={answer} />
+        ))}
         {placed.nodes
           .filter((node) => node.kind === "link")
           .map((node) => (
@@ -175,6 +180,7 @@ function linesOf(
         link: edge.link,
         part: edge.part,
         points: lineOf(edge, a, b, moved),
+        labels: moved ? [] : edge.labels,
         from,
         to,
       },

@@ -18,7 +18,7 @@ export function FlowPanel({ planId, answer, params }: FlowPanelProps) {
   return (
     <aside
       aria-label="Flows"
-      className="flex w-full shrink-0 flex-col overflow-y-auto border-rule border-t bg-panel lg:w-[316px] lg:border-t-0 lg:border-l"
+      className="flex w-full shrink-0 flex-col overflow-y-auto border-rule border-t bg-panel lg:w-[296px] lg:border-t-0 lg:border-l"
     >
       {flow && !flow.ok && (
         <p role="alert" className="p-4 text-stop">

@@ -43,15 +43,33 @@ export function LinkLine({ line, answer, pathname, params }: LinkLineProps) {
         />
         {link.down && <ClosedPlate at={middle} />}
       </Link>
-      <EndLabel end={ends[0]} at={line.points[0]} next={line.points[1]} />
+    </g>
+  );
+}
+
+/** The interface and address at each end of a line, drawn over all lines. */
+export function EndLabels({ line, answer }: { line: Line; answer: MapAnswer }) {
+  const link = answer.links.find((entry) => entry.id === line.link);
+  const { points } = line;
+  if (!link || points.length < 2) return null;
+  const shared = link.ends.length !== 2;
+  return (
+    <>
+      <EndLabel
+        end={link.ends[shared ? line.part : 0]}
+        at={points[0]}
+        next={points[1]}
+        laid={line.labels[0]}
+      />
       {!shared && (
         <EndLabel
-          end={ends[1]}
-          at={line.points[line.points.length - 1]}
-          next={line.points[line.points.length - 2]}
+          end={link.ends[1]}
+          at={points[points.length - 1]}
+          next={points[points.length - 2]}
+          laid={line.labels[1]}
         />
       )}
-    </g>
+    </>
   );
 }
 
@@ -63,12 +81,12 @@ function tellLink(link: MapLink): string {
   return `${link.down ? "Restore" : "Fail"} ${link.label} (${medium})\n${ends.join("\n")}`;
 }
 
-function EndLabel({ end, at, next }: { end: MapEnd; at: Point; next: Point }) {
+function EndLabel({ end, at, next, laid }: { end: MapEnd; at: Point; next: Point; laid?: Point | null }) {
   const vertical = Math.abs(next.x - at.x) < Math.abs(next.y - at.y);
   const down = next.y > at.y;
-  const x = vertical ? at.x + 5 : at.x + (next.x > at.x ? 6 : -6);
-  const y = vertical ? at.y + (down ? 14 : -6) : at.y - 5;
-  const anchor = vertical || next.x > at.x ? "start" : "end";
+  const x = laid ? laid.x + 3 : vertical ? at.x + 5 : at.x + (next.x > at.x ? 6 : -6);
+  const y = laid ? laid.y + 11 : vertical ? at.y + (down ? 14 : -6) : at.y - 5;
+  const anchor = laid || vertical || next.x > at.x ? "start" : "end";
   const space = end.text.indexOf(" ");
   const name = space < 0 ? end.text : end.text.slice(0, space);
   return (

@@ -116,11 +116,11 @@ function HopBox({ hop, drop, ended, changed, frame, planId, params, quiet }: Hop
   const border = drop
     ? "border-stop bg-stop-soft"
     : changed
-      ? "border-ink bg-chosen text-chosen-ink"
+      ? "border-ink border-2 bg-chosen-soft"
       : ended
         ? "border-ink bg-panel"
         : "border-rule bg-panel";
-  const soft = changed && !drop ? "" : "text-ink-2";
+  const soft = "text-ink-2";
   return (
     <div
       className={`h-full rounded-[3px] border px-2 py-1.5 text-[13px] leading-[18px] ${border} ${quiet ? "opacity-80" : ""}`}

@@ -73,7 +73,7 @@ export function PlansView({ sheets, errors }: { sheets: Sheet[]; errors: string[
               type="file"
               name="file"
               accept=".json,.yaml,.yml,application/json,text/yaml"
-              className="text-ink-2"
+              className="text-ink-2 file:mr-3 file:rounded-[3px] file:border file:border-rule file:border-solid file:bg-panel file:px-3 file:py-1 file:text-ink"
             />
             <label htmlFor="plan-text" className="text-ink-2">
               or pasted here

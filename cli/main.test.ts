@@ -1,0 +1,209 @@
+import { mkdtempSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { describe, expect, it } from "vitest";
+import { run } from "./main.ts";
+
+const demo = new URL("../demo/marrow-bay.yaml", import.meta.url).pathname;
+const folder = mkdtempSync(join(tmpdir(), "iron-fork-cli-"));
+
+function call(...args: string[]) {
+  const out: string[] = [];
+  const errors: string[] = [];
+  const code = run(args, { out: (text) => out.push(text), error: (text) => errors.push(text) });
+  return { code, out: out.join("\n"), errors: errors.join("\n") };
+}
+
+// biome-ignore lint/suspicious/noExplicitAny: the shapes are what these tests look at.
+function json(...args: string[]): any {
+  const { code, out, errors } = call(...args, "--json");
+  if (code !== 0) throw new Error(errors);
+  return JSON.parse(out);
+}
+
+function file(name: string, text: string): string {
+  const path = join(folder, name);
+  writeFileSync(path, text);
+  return path;
+}
+
+describe("the demo plan, flow by flow", () => {
+  const tcp = ["--protocol", "tcp", "--port", "443"];
+  const tickets = ["--from", "tern-desk", "--source", "172.20.16.10", "--to", "203.0.113.70", ...tcp];
+
+  it.each<[string, string[], string, string[], boolean | null]>([
+    ["tickets", tickets, "works", ["north"], true],
+    ["tickets, last mile cut", [...tickets, "--fail", "link:tern-north"], "works", ["radio"], true],
+    ["tickets, ring silent", [...tickets, "--fail", "link:north-ring"], "fails", ["north"], null],
+    [
+      "tickets over IPv6",
+      ["--from", "tern-desk", "--to", "2001:db8:90::10", ...tcp],
+      "works",
+      ["north"],
+      true,
+    ],
+    [
+      "tickets over IPv6, last mile cut",
+      ["--from", "tern-desk", "--to", "2001:db8:90::10", ...tcp, "--fail", "link:tern-north"],
+      "fails",
+      [],
+      null,
+    ],
+    ["Skerry to booking", ["--from", "skerry-desk", "--to", "203.0.113.70", ...tcp], "works", [], true],
+    ["Skerry to timetable", ["--from", "skerry-desk", "--to", "timetable"], "works", [], true],
+    [
+      "Longhaven to timetable: another way back",
+      ["--from", "longhaven-desk", "--to", "timetable"],
+      "works",
+      ["long-1"],
+      false,
+    ],
+    [
+      "Longhaven to the internet",
+      ["--from", "longhaven-desk", "--to", "203.0.113.200", ...tcp],
+      "works",
+      ["long-1", "office-exit"],
+      true,
+    ],
+    ["Gull Rock to timetable", ["--from", "gull-desk", "--to", "timetable"], "works", [], true],
+    [
+      "Gull Rock to the internet: two defaults face each other",
+      ["--from", "gull-desk", "--to", "203.0.113.200", ...tcp],
+      "fails",
+      [],
+      null,
+    ],
+    [
+      "cameras: no way back",
+      ["--from", "longhaven-cam", "--to", "203.0.113.70", ...tcp],
+      "one-way",
+      ["long-1"],
+      null,
+    ],
+    [
+      "office to the internet",
+      ["--from", "office-pc", "--to", "203.0.113.200", ...tcp],
+      "works",
+      ["office-exit"],
+      true,
+    ],
+    [
+      "cloud to booking",
+      ["--from", "cloud-app", "--to", "booking", "--source", "10.60.1.10", ...tcp],
+      "works",
+      ["cloud-exit"],
+      true,
+    ],
+  ])("%s", (_what, args, verdict, carriers, symmetric) => {
+    const report = json("path", demo, ...args);
+    expect(report).toMatchObject({ verdict, carriers, symmetric });
+  });
+
+  it("says where a packet dies when nobody notices, and where it circles", () => {
+    const silent = json("path", demo, ...tickets, "--fail", "link:north-ring");
+    expect(silent.outbound.drop).toMatchObject({ device: "north-access", code: "link-dead" });
+    const circle = json("path", demo, "--from", "gull-desk", "--to", "203.0.113.200");
+    expect(circle.outbound).toMatchObject({ result: "looped", drop: { code: "looped" } });
+    expect(circle.reply).toBeNull();
+  });
+
+  it("tells hops as the document of the format says", () => {
+    const { outbound } = json("path", demo, ...tickets);
+    expect(outbound.hops[0]).toEqual({
+      device: "tern-desk",
+      vrf: "main",
+      in: null,
+      match: "0.0.0.0/0",
+      out: "eth0",
+      nextHop: "172.20.16.1",
+      to: "tern-edge",
+    });
+    expect(outbound.hops.at(-1)).toMatchObject({ device: "booking", in: "eth0", out: null, to: null });
+    expect(outbound.drop).toBeNull();
+  });
+});
+
+describe("table and lookup", () => {
+  it("tell every candidate with its state and reason", () => {
+    const report = json("table", demo, "--device", "tern-edge", "--fail", "link:tern-north");
+    expect(report).toMatchObject({ device: "tern-edge", vrf: "main", failed: ["link:tern-north"] });
+    const defaults = report.routes.filter((route: { to: string }) => route.to === "0.0.0.0/0");
+    expect(defaults).toMatchObject([
+      { source: "static", via: "192.0.2.5", distance: 20, metric: 0, state: "in-use", reason: null },
+      {
+        source: "static",
+        via: "198.51.100.1",
+        distance: 1,
+        state: "unusable",
+        reason: { code: "next-hop-unresolved" },
+      },
+    ]);
+  });
+
+  it("look an address up, longest match first", () => {
+    const report = json("lookup", demo, "--device", "hall-router", "--to", "172.20.64.10");
+    expect(report.matches.map((match: { to: string; state: string }) => [match.to, match.state])).toEqual([
+      ["172.20.64.0/24", "in-use"],
+      ["0.0.0.0/0", "in-use"],
+    ]);
+  });
+});
+
+describe("input that cannot be used ends with exit code 2 and a sentence", () => {
+  it.each<[string, () => string[], RegExp]>([
+    ["a file that is not there", () => ["check", "/no/such/plan.yaml"], /cannot read .*no such file/],
+    ["a folder", () => ["check", folder], /it is a folder/],
+    ["broken JSON", () => ["check", file("broken.json", '{ "ironFork": 1, ')], /not valid JSON/],
+    ["broken YAML", () => ["check", file("broken.yaml", "ironFork: 1\nname: [")], /not valid YAML, line/],
+    [
+      "ten megabytes of rubbish",
+      () => ["check", file("rubbish", "x7 %&/()=\n".repeat(1_000_000))],
+      /not a plan/,
+    ],
+    ["bytes that are no text", () => ["check", file("bytes", "ironFork: 1\u0000")], /zero byte/],
+    ["an empty file", () => ["check", file("empty", " \n")], /empty/],
+    [
+      "a wrong mask",
+      () => [
+        "check",
+        file(
+          "mask.yaml",
+          "ironFork: 1\nname: x\ndevices:\n  - {id: a, role: router, interfaces: [{name: e, addresses: [10.0.0.1/40]}]}\n",
+        ),
+      ],
+      /devices\[0\]\.interfaces\[0\]\.addresses\[0\]: .*0 to 32/,
+    ],
+    ["an unknown device", () => ["table", demo, "--device", "nobody"], /there is no device nobody/],
+    [
+      "an unknown element",
+      () => ["table", demo, "--device", "tern-edge", "--fail", "link:none"],
+      /there is no link none/,
+    ],
+    [
+      "an element of no kind",
+      () => ["table", demo, "--device", "tern-edge", "--fail", "cable"],
+      /names no element/,
+    ],
+    ["an unknown VRF", () => ["table", demo, "--device", "tern-edge", "--vrf", "red"], /no VRF red/],
+    [
+      "no address",
+      () => ["lookup", demo, "--device", "tern-edge", "--to", "300.1.1.1"],
+      /not an IPv4 or IPv6 address/,
+    ],
+    [
+      "a port without a protocol",
+      () => ["path", demo, "--from", "tern-desk", "--to", "booking", "--port", "80"],
+      /--port needs/,
+    ],
+    ["a command that there is not", () => ["conquer", demo], /unknown command/],
+  ])("%s", (_what, args, wanted) => {
+    const { code, out, errors } = call(...args());
+    expect(code).toBe(2);
+    expect(errors).toMatch(wanted);
+    expect(out).toBe("");
+  });
+
+  it("check prints counts of a sound plan", () => {
+    expect(json("check", demo)).toMatchObject({ ok: true, counts: { devices: 22, flows: 11 } });
+  });
+});
