@@ -1,3 +1,4 @@
+import { type ParseError, parse as parseTolerantly } from "jsonc-parser";
 import { parseDocument, stringify } from "yaml";
 import { type Plan, type Reading, readPlan } from "../core/plan/index.ts";
 
@@ -36,10 +37,12 @@ function readJson(text: string): Reading {
   let document: unknown;
   try {
     document = JSON.parse(text);
-  } catch (error) {
-    const at = /position (\d+)/.exec(String(error));
-    const where = at ? lineOf(text, Number(at[1])) : "";
-    return refuse(`this is not valid JSON${where ? `: it breaks off at ${where}` : ""}`);
+  } catch {
+    // The runtime does not always tell where; the tolerant reader does.
+    const errors: ParseError[] = [];
+    parseTolerantly(text, errors, { disallowComments: true, allowTrailingComma: false });
+    const where = errors.length ? `: it breaks off at ${lineOf(text, errors[0].offset)}` : "";
+    return refuse(`this is not valid JSON${where}`);
   }
   return readPlan(document);
 }

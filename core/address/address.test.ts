@@ -6,7 +6,6 @@ import {
   commonBits,
   containsAddress,
   formatAddress,
-  formatPrefix,
   isGloballyRoutable,
   lastOf,
   lookup,

@@ -40,7 +40,7 @@ export function explainTrip(
     if (turned) sentences.push(...turnSentences(healthy.world, now.world, turned));
   }
   if (outbound.drop) {
-    sentences.push(sentence(dropText(now.world.state, outbound, outbound.drop)));
+    sentences.push(sentence(now.world, dropText(now.world.state, outbound, outbound.drop)));
     if (conditions && silent(healthy.trip.worst.outbound, outbound)) {
       sentences.push("Nobody notices: every route on the way there stays in use, so nothing takes over.");
     }
@@ -62,8 +62,10 @@ function headline(trip: Trip, carriers: readonly string[]): string {
   return carriers.length ? `${carriers.join(", then ")} carries it` : "It works";
 }
 
-function sentence(text: string): string {
-  return `${text[0].toUpperCase()}${text.slice(1)}.`;
+/** A capital to begin with, unless a device's id stands there: ids keep their spelling. */
+function sentence(world: World, text: string): string {
+  const startsWithDevice = world.state.network.deviceIndex.has(text.split(" ")[0]);
+  return `${startsWithDevice ? text[0] : text[0].toUpperCase()}${text.slice(1)}.`;
 }
 
 interface Turn {

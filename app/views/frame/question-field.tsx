@@ -108,13 +108,13 @@ export function QuestionField({ planId, here }: { planId: string; here?: string 
         autoComplete="off"
         className="field w-full py-1.5 pr-16"
       />
-      <kbd
+      <span
         aria-hidden="true"
         className="-translate-y-1/2 absolute top-1/2 right-2 rounded-[3px] border border-rule px-1 font-addr text-[11px] text-ink-2"
       >
         Ctrl K
-      </kbd>
-      <ul
+      </span>
+      <div
         id={listId}
         role="listbox"
         aria-label="Suggestions"
@@ -122,7 +122,8 @@ export function QuestionField({ planId, here }: { planId: string; here?: string 
         className="absolute top-full right-0 z-20 mt-1 w-[420px] max-w-[90vw] border border-iron bg-panel py-1 shadow-md"
       >
         {found.map((suggestion, i) => (
-          <li
+          <div
+            tabIndex={-1}
             key={`${suggestion.page} ${suggestion.label} ${suggestion.detail}`}
             id={`${listId}-${i}`}
             role="option"
@@ -136,14 +137,20 @@ export function QuestionField({ planId, here }: { planId: string; here?: string 
           >
             <span className="font-medium">{suggestion.label}</span>
             <span className={`text-[13px] ${i === at ? "" : "text-ink-2"}`}>{suggestion.detail}</span>
-          </li>
+          </div>
         ))}
         {found.length === 0 && (
-          <li role="option" aria-selected="false" aria-disabled="true" className="px-3 py-1 text-ink-2">
+          <div
+            tabIndex={-1}
+            role="option"
+            aria-selected="false"
+            aria-disabled="true"
+            className="px-3 py-1 text-ink-2"
+          >
             Nothing in this plan fits. Try a device, an address, or “fail” and a link.
-          </li>
+          </div>
         )}
-      </ul>
+      </div>
     </Form>
   );
 }

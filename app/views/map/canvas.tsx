@@ -9,6 +9,7 @@ import { lineOf, withPins } from "../../drawing/lines.ts";
 import type { Drawing, NodeDrawing, Point } from "../../drawing/types.ts";
 import { DevicePlate } from "./device-plate.tsx";
 import { GatewayShields } from "./gateway-shields.tsx";
+import type { Line } from "./line.ts";
 import { EndLabels, LinkLine } from "./link-line.tsx";
 import { Ribbons, StandbyWay } from "./ribbons.tsx";
 import { useDragging } from "./use-dragging.ts";
@@ -21,19 +22,6 @@ interface CanvasProps {
   drawing: Drawing;
   flow: FlowAnswer | null;
   params: URLSearchParams;
-}
-
-/** A link's line between two boxes of the drawing: for a shared segment, one line an end. */
-export interface Line {
-  key: string;
-  link: string;
-  part: number;
-  points: Point[];
-  /** Where the labels of its ends stand, as laid out; empty where a box was moved. */
-  labels: (Point | null)[];
-  /** The ends that have their label on this line, with where the line starts for them. */
-  from: string;
-  to: string | null;
 }
 
 export function Canvas({ page, planId, answer, drawing, flow, params }: CanvasProps) {
@@ -73,6 +61,7 @@ export function Canvas({ page, planId, answer, drawing, flow, params }: CanvasPr
 
   return (
     <>
+      {/* biome-ignore lint/a11y/useSemanticElements: a drawing that holds links is a group, and no fieldset. */}
       <svg
         ref={svg}
         viewBox={box.viewBox}

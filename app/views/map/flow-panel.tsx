@@ -68,16 +68,13 @@ function Chosen({
   return (
     <section aria-label="The chosen flow" className="border-rule border-b p-4">
       <h2 className="font-semibold font-sign text-[18px] leading-6">{flow.asked.label}</h2>
-      <p
-        className={`mt-2 flex items-center gap-2 font-semibold text-[16px] ${works ? "" : "text-stop"}`}
-        data-testid="headline"
-      >
+      <p className={`mt-2 flex items-center gap-2 font-semibold text-[16px] ${works ? "" : "text-stop"}`}>
         {works && first !== undefined ? (
           <Shield gateway={first} label={gateways[first].label} />
         ) : !works && drop ? (
           <DropSign code={drop.code} size={22} />
         ) : null}
-        {flow.headline}
+        <span data-testid="headline">{flow.headline}</span>
       </p>
       <div className="mt-2 space-y-1.5 text-ink-2" data-testid="why">
         {flow.sentences.map((text) => (
@@ -131,7 +128,11 @@ function Lane({
       <h3 className="text-[13px] text-ink-2">{title}</h3>
       <ol className="text-[13px] leading-[19px]">
         {hops.map((hop, i) => (
-          <li key={`${hop.device} ${hop.vrf} ${i}`} className="truncate border-iron border-l-2 pl-2">
+          <li
+            // biome-ignore lint/suspicious/noArrayIndexKey: a device can stand twice in a lane, and the order is the identity.
+            key={`${i} ${hop.device}`}
+            className="truncate border-iron border-l-2 pl-2"
+          >
             <Link className="name-link" to={deviceHref(planId, hop.device, params)}>
               {hop.label}
             </Link>

@@ -2,7 +2,7 @@ import type { FlowAnswer } from "../../answers/flows.ts";
 import type { MapAnswer } from "../../answers/map.ts";
 import type { Point } from "../../drawing/types.ts";
 import { ShieldShape, shieldLetter } from "../../ui/shield.tsx";
-import type { Line } from "./canvas.tsx";
+import type { Line } from "./line.ts";
 
 const SIZE = 24;
 /** How far from the plate a shield sits on its line. */

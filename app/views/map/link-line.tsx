@@ -3,7 +3,7 @@ import type { MapAnswer, MapEnd, MapLink } from "../../answers/map.ts";
 import { middleOf, pathOf } from "../../drawing/lines.ts";
 import type { Point } from "../../drawing/types.ts";
 import { toggleHref } from "../../ui/links.ts";
-import type { Line } from "./canvas.tsx";
+import type { Line } from "./line.ts";
 
 interface LinkLineProps {
   line: Line;

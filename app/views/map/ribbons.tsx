@@ -2,7 +2,7 @@ import type { HopView, TripView, WayView } from "../../answers/flows.ts";
 import { beside, pathOf } from "../../drawing/lines.ts";
 import type { Point } from "../../drawing/types.ts";
 import { shieldColour } from "../../ui/shield.tsx";
-import type { Line } from "./canvas.tsx";
+import type { Line } from "./line.ts";
 
 /** The pieces of line that a hop takes, in its direction. A shared segment has one piece in and one out. */
 export function piecesOf(lines: readonly Line[], hop: HopView): Point[][] {

@@ -108,7 +108,6 @@ function Verdict({
         {conditions ? " · under the conditions above" : " · everything up"}
       </p>
       <p
-        data-testid="headline"
         className={`mt-1 flex items-center gap-2 font-semibold font-sign text-[26px] leading-8 ${works ? "" : "text-stop"}`}
       >
         {works && first !== undefined ? (
@@ -116,7 +115,7 @@ function Verdict({
         ) : !works && drop ? (
           <DropSign code={drop.code} size={28} />
         ) : null}
-        {flow.headline}
+        <span data-testid="headline">{flow.headline}</span>
       </p>
       <div data-testid="why" className="mt-1 max-w-3xl space-y-1">
         {flow.sentences.map((text) => (

@@ -1,0 +1,43 @@
+import { defineConfig } from "@playwright/test";
+
+const port = Number(process.env.E2E_PORT ?? 3999);
+
+/** Drives the built application in Debian's Chromium. bin/test gives the port and the database. */
+export default defineConfig({
+  testDir: "tests/e2e",
+  outputDir: "test-results",
+  workers: 1,
+  forbidOnly: Boolean(process.env.CI),
+  timeout: 60_000,
+  expect: { timeout: 10_000 },
+  use: {
+    baseURL: `http://127.0.0.1:${port}`,
+    viewport: { width: 1280, height: 800 },
+    screenshot: "only-on-failure",
+    launchOptions: {
+      executablePath: "/usr/bin/chromium",
+      args: [
+        "--no-sandbox",
+        "--disable-gpu",
+        "--disable-quic",
+        "--no-first-run",
+        "--disable-background-networking",
+        "--disable-component-update",
+        "--disable-sync",
+      ],
+    },
+  },
+  webServer: {
+    command:
+      "node --import tsx server/prepare.ts && exec node_modules/.bin/react-router-serve build/server/index.js",
+    url: `http://127.0.0.1:${port}/health`,
+    env: {
+      PORT: String(port),
+      HOST: "127.0.0.1",
+      NODE_ENV: "production",
+      DATABASE_URL: process.env.DATABASE_URL ?? "",
+    },
+    reuseExistingServer: false,
+    stdout: "ignore",
+  },
+});

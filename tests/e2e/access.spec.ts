@@ -1,0 +1,45 @@
+import AxeBuilder from "@axe-core/playwright";
+import { expect, test } from "@playwright/test";
+import { ready } from "./plan.ts";
+
+const screens = {
+  Plans: "/plans",
+  Map: "/plans/1/map?flow=tickets&down=link:tern-north",
+  Routes: "/plans/1/routes",
+  Device: "/plans/1/devices/tern-edge?lookup=203.0.113.70&down=link:tern-north",
+  Paths: "/plans/1/paths?flow=cameras",
+  "Paths, all flows": "/plans/1/paths",
+  Changes: "/plans/1/changes",
+  Search: "/search?q=172.20.33.7",
+};
+
+for (const scheme of ["light", "dark"] as const) {
+  for (const [name, path] of Object.entries(screens)) {
+    test(`axe finds nothing serious on ${name}, ${scheme}`, async ({ browser }) => {
+      const page = await (
+        await browser.newContext({ colorScheme: scheme, viewport: { width: 1280, height: 800 } })
+      ).newPage();
+      await page.goto(path);
+      await ready(page);
+      const { violations } = await new AxeBuilder({ page }).analyze();
+      const serious = violations.filter((v) => v.impact === "serious" || v.impact === "critical");
+      expect(
+        serious.map((v) => `${v.id}: ${v.nodes.map((node) => node.html.slice(0, 120)).join(" | ")}`),
+      ).toEqual([]);
+    });
+  }
+}
+
+test("the map can be worked by keyboard alone", async ({ page }) => {
+  await page.goto("/plans/1/map?flow=tickets");
+  await ready(page);
+  const link = page.getByRole("link", { name: "Fail Tern Point – North fibre" });
+  await link.focus();
+  await page.keyboard.press("Enter");
+  await expect(page.getByTestId("headline")).toHaveText("Bay radio carries it");
+  await page.keyboard.press("/");
+  await page.keyboard.type("restore tern point");
+  await expect(page.getByRole("option", { name: /Restore Tern Point/ })).toBeVisible();
+  await page.keyboard.press("Enter");
+  await expect(page.getByTestId("headline")).toHaveText("North fibre carries it");
+});

@@ -1,0 +1,234 @@
+import { expect, test } from "@playwright/test";
+import { expectAnswer, freshPlan, ready } from "./plan.ts";
+
+test("from the demo plan to which gateway carries, and back", async ({ page }) => {
+  const plan = await freshPlan(page);
+  await ready(page);
+
+  // Ask for the flow in the question field, by keyboard alone.
+  await page.keyboard.press("Control+k");
+  await page.keyboard.type("ticket desk to booking service");
+  await expect(page.getByRole("option").first()).toContainText("Ticket desk to booking service");
+  await page.keyboard.press("Enter");
+  await page.waitForURL(/\/paths\?.*flow=tickets/);
+  await expectAnswer(page, "North fibre carries it");
+
+  // On the map, fail the primary uplink by clicking its line.
+  await page.getByRole("link", { name: "On the map" }).click();
+  await expectAnswer(page, "North fibre carries it");
+  await page.getByRole("link", { name: "Fail Tern Point – North fibre" }).dispatchEvent("click");
+  await expect(page.getByRole("link", { name: "Restore Tern Point – North fibre" }).first()).toBeVisible();
+  await expectAnswer(
+    page,
+    "Bay radio carries it",
+    "With everything up, North fibre carries it",
+    "wan1 has no carrier: the link Tern Point – North fibre has failed",
+  );
+  await expect(page.locator('[data-ribbon="out"][data-link="tern-radio"]')).toHaveCount(1);
+  await expect(page.locator('[data-ribbon="back"][data-link="tern-radio"]')).toHaveCount(1);
+  await expect(page.locator('[data-ribbon][data-link="tern-north"]')).toHaveCount(0);
+
+  // The same on the Device screen …
+  await page.getByTestId("why").getByRole("link", { name: "Tern Point edge" }).click();
+  await page.waitForURL(/\/devices\/tern-edge/);
+  const defaults = page.locator('[data-destination="0.0.0.0/0"]');
+  await expect(defaults.locator('[data-state="in-use"]')).toContainText("192.0.2.5");
+  await expect(defaults.locator('[data-state="unusable"]')).toContainText("wan1 has no carrier");
+  await expect(page.getByTestId("count")).toContainText("4 routes in use, 7 with everything up");
+
+  // … and on Paths, beside the healthy way.
+  await page.getByRole("link", { name: "Paths" }).click();
+  await expectAnswer(page, "Bay radio carries it", "which stood by, took over");
+  await expect(page.getByRole("region", { name: "With everything up" })).toContainText("North fibre access");
+
+  // Fail the circuit instead: nobody notices, and packets die.
+  await page.goto(`${plan}/paths?flow=tickets&down=link:north-ring`);
+  await expectAnswer(
+    page,
+    "It does not arrive",
+    "North fibre access sends it out of ring, which is up, but the link North fibre ring is dead",
+    "Nobody notices",
+  );
+
+  // Everything up again; remove the return route.
+  await page.getByRole("link", { name: "Restore North fibre ring" }).click();
+  await expect(page.getByRole("status").filter({ hasText: "Everything up" })).toBeVisible();
+  await page.goto(`${plan}/devices/office-fw?flow=tickets`);
+  await ready(page);
+  await page.getByRole("button", { name: "Remove 0.0.0.0/0 via 198.51.100.5" }).click();
+  await expect(page.getByText("Revision 2")).toBeVisible();
+  await expect(page.locator('[data-destination="0.0.0.0/0"]')).toHaveCount(0);
+  await page.getByRole("link", { name: "Paths" }).click();
+  await expectAnswer(
+    page,
+    "It arrives, but nothing comes back",
+    "Office firewall has no route to 198.51.100.2",
+  );
+
+  // Undo.
+  await page.getByRole("button", { name: "Undo" }).click();
+  await expect(page.getByText("Revision 3")).toBeVisible();
+  await expectAnswer(page, "North fibre carries it");
+});
+
+test("routes are added, changed, disabled and removed, and each can be undone", async ({ page }) => {
+  const plan = await freshPlan(page, "three-routers");
+  await page.goto(`${plan}/devices/west`);
+  await ready(page);
+  const stack = page.locator('[data-destination="10.3.0.0/24"]');
+  await expect(stack.locator("[data-state]")).toHaveCount(1);
+
+  // Wrong input is told beside its field and keeps what was typed; nothing of it is saved.
+  const form = page.getByRole("form", { name: "Add a route" });
+  await form.getByLabel("Destination").fill("10.3.0.5/24");
+  await form.getByLabel("Next hop").fill("10.0.13.2");
+  await form.getByLabel("Distance").fill("20");
+  await form.getByRole("button", { name: "Add the route" }).click();
+  await expect(form.getByRole("alert")).toContainText("the prefix is 10.3.0.0/24");
+  await expect(form.getByLabel("Next hop")).toHaveValue("10.0.13.2");
+  await expect(page.getByText("Revision 1")).toBeVisible();
+
+  await form.getByLabel("Destination").fill("10.3.0.0/24");
+  await form.getByRole("button", { name: "Add the route" }).click();
+  await expect(page.getByText("Revision 2")).toBeVisible();
+  await expect(stack.locator('[data-state="standby"]')).toContainText("beaten on distance, 20 against 1");
+  await expect(form.getByLabel("Destination")).toHaveValue("");
+
+  // Change it so that it wins.
+  await stack.locator('[data-state="standby"]').getByRole("button", { name: "Change" }).click();
+  const change = page.getByRole("form", { name: "Change a route" });
+  await expect(change.getByLabel("Distance")).toHaveValue("20");
+  await change.getByLabel("Distance").fill("");
+  await change.getByLabel("Metric").fill("0");
+  await change.getByRole("button", { name: "Keep the change" }).click();
+  await expect(page.getByText("Revision 3")).toBeVisible();
+  await expect(stack.locator('[data-state="in-use"]')).toHaveCount(2);
+
+  await stack
+    .locator("[data-state]")
+    .filter({ hasText: "10.0.13.2" })
+    .getByRole("button", { name: "Disable" })
+    .click();
+  await expect(stack.locator('[data-state="disabled"]')).toContainText("10.0.13.2");
+  await page.getByRole("button", { name: "Remove 10.3.0.0/24 via 10.0.13.2" }).click();
+  await expect(stack.locator("[data-state]")).toHaveCount(1);
+
+  for (const states of [2, 2, 2, 1]) {
+    await page.getByRole("button", { name: "Undo" }).click();
+    await expect(stack.locator("[data-state]")).toHaveCount(states);
+  }
+  await expect(page.getByRole("button", { name: "Undo" })).toBeDisabled();
+  await page.getByRole("button", { name: "Redo" }).click();
+  await expect(stack.locator('[data-state="standby"]')).toHaveCount(1);
+  await page.getByRole("link", { name: "Changes" }).click();
+  await expect(page.getByRole("main")).toContainText("redo of Add 10.3.0.0/24 via 10.0.13.2 on West router");
+});
+
+test("two tabs editing one plan lose nothing", async ({ browser }) => {
+  const ann = await (await browser.newContext()).newPage();
+  const bob = await (await browser.newContext()).newPage();
+  const plan = await freshPlan(ann, "three-routers");
+  for (const page of [ann, bob]) {
+    await page.goto(`${plan}/devices/middle`);
+    await ready(page);
+    // Neither tab may learn of the other's edits before it makes its own.
+    await page.route("**/head", (route) => route.abort());
+  }
+  const add = async (page: typeof ann, to: string) => {
+    const form = page.getByRole("form", { name: "Add a route" });
+    await form.getByLabel("Destination").fill(to);
+    await form.getByLabel("Next hop").fill("10.0.23.2");
+    await form.getByRole("button", { name: "Add the route" }).click();
+  };
+  await add(ann, "10.77.0.0/16");
+  await expect(ann.getByText("Revision 2")).toBeVisible();
+  await add(bob, "10.88.0.0/16");
+  await expect(bob.getByText("Revision 3")).toBeVisible();
+  await expect(bob.locator('[data-destination="10.77.0.0/16"]')).toBeVisible();
+  await expect(bob.locator('[data-destination="10.88.0.0/16"]')).toBeVisible();
+
+  // Ann's page is now behind. She removes what is as she sees it; Bob disables the same route first.
+  const row = (page: typeof ann) => page.locator('[data-destination="10.77.0.0/16"] [data-state]');
+  await row(bob).getByRole("button", { name: "Disable" }).click();
+  await expect(row(bob)).toHaveAttribute("data-state", "disabled");
+  await row(ann).getByRole("button", { name: "Remove" }).click();
+  await expect(ann.getByRole("alert").first()).toContainText("has been changed since");
+  await expect(row(ann)).toBeVisible();
+});
+
+test("a page that is left open learns of somebody else's edit", async ({ browser }) => {
+  const ann = await (await browser.newContext()).newPage();
+  const bob = await (await browser.newContext()).newPage();
+  const plan = await freshPlan(ann, "three-routers");
+  await bob.goto(`${plan}/map?flow=west-to-east`);
+  await expectAnswer(bob, "Through the middle carries it");
+  await ann.goto(`${plan}/devices/middle`);
+  await ready(ann);
+  await ann.getByRole("button", { name: "Remove 10.3.0.0/24 via 10.0.23.2" }).click();
+  await expectAnswer(bob, "It does not arrive", "Middle router has no route to 10.3.0.10");
+});
+
+test("documents that are wrong are refused with a sentence each", async ({ page }) => {
+  const refused = async (text: string, ...wanted: (string | RegExp)[]) => {
+    await page.goto("/plans");
+    await page
+      .getByLabel("From a document")
+      .setInputFiles({ name: "plan.yaml", mimeType: "text/yaml", buffer: Buffer.from(text) });
+    await page.getByRole("button", { name: "Read the document" }).click();
+    const alert = page.getByRole("alert");
+    for (const sentence of wanted) await expect(alert).toContainText(sentence);
+  };
+  const device = (more: string) =>
+    `ironFork: 1\nname: x\ndevices:\n  - id: a\n    role: router\n    interfaces: [{ name: e, addresses: [192.0.2.1/30] }]\n${more}`;
+  await refused(device("").replace("/30", "/44"), "devices[0].interfaces[0].addresses[0]", "from 0 to 32");
+  await refused(
+    `${device("")}flows: [{ id: f, from: nobody, to: 192.0.2.1 }]\n`,
+    "there is no device nobody",
+  );
+  const route = "{ to: 10.0.0.0/8, via: 192.0.2.2 }";
+  await refused(
+    device(`    routes: [${route}, ${route}]\n`),
+    "the route 10.0.0.0/8 via 192.0.2.2 stands twice on a",
+  );
+  await refused("%§ rubbish\n".repeat(900_000), /too large: \d+ MB/);
+  await refused("%§ rubbish\n".repeat(300_000), "this is not a plan");
+});
+
+test("reads without scripts", async ({ browser }) => {
+  const page = await (await browser.newContext({ javaScriptEnabled: false })).newPage();
+  await page.goto("/plans");
+  await page.getByRole("link", { name: "Marrow Bay Ferries", exact: true }).first().click();
+  await page
+    .getByRole("link", { name: /^Ticket desk to booking service(?!,)/ })
+    .first()
+    .click();
+  await expectAnswer(page, "North fibre carries it");
+  await page.goto(`${page.url()}&down=link:tern-north`);
+  await expectAnswer(page, "Bay radio carries it");
+  await page.getByLabel("Ask: an address").fill("tern-edge");
+  await page.getByLabel("Ask: an address").press("Enter");
+  await page.waitForURL(/devices\/tern-edge\?.*down=link:tern-north/);
+  await expect(page.locator('[data-destination="0.0.0.0/0"] [data-state="in-use"]')).toContainText(
+    "192.0.2.5",
+  );
+});
+
+test("a dragged plate stays where it was put, and undo puts it back", async ({ page }) => {
+  const plan = await freshPlan(page, "three-routers");
+  await ready(page);
+  const plate = page.getByRole("link", { name: "Fail West router" });
+  const before = await plate.boundingBox();
+  if (!before) throw new Error("the plate is not drawn");
+  await page.mouse.move(before.x + 6, before.y + 6);
+  await page.mouse.down();
+  await page.mouse.move(before.x - 80, before.y + 40, { steps: 5 });
+  await page.mouse.up();
+  await expect(page.getByText("Revision 2")).toBeVisible();
+  expect(page.url()).not.toContain("down=");
+  await page.goto(`${plan}/map`);
+  const after = await plate.boundingBox();
+  expect(after?.x).toBeLessThan(before.x - 40);
+  await ready(page);
+  await page.getByRole("button", { name: "Undo" }).click();
+  await expect.poll(async () => Math.round((await plate.boundingBox())?.x ?? 0)).toBe(Math.round(before.x));
+});
