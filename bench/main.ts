@@ -1,0 +1,4 @@
+import { benchLookups } from "./lookups.ts";
+import { printRows } from "./timing.ts";
+
+printRows(benchLookups());

@@ -1,0 +1,27 @@
+import { fileURLToPath } from "node:url";
+import { chromium } from "@playwright/test";
+
+/** Takes the pictures of docs/screenshots from a running application with fresh demo plans: npm run pictures -- URL. */
+const base = process.argv[2] ?? "http://127.0.0.1:3000";
+const folder = fileURLToPath(new URL("../docs/screenshots/", import.meta.url));
+
+const views: Record<string, string> = {
+  plans: "/plans",
+  map: "/plans/1/map?flow=tickets&down=link:tern-north",
+  routes: "/plans/1/routes?down=link:tern-north",
+  device: "/plans/1/devices/tern-edge?down=link:tern-north",
+  paths: "/plans/1/paths?flow=tickets&down=link:tern-north",
+  changes: "/plans/1/changes",
+};
+
+const browser = await chromium.launch({
+  executablePath: "/usr/bin/chromium",
+  args: ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"],
+});
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+for (const [name, path] of Object.entries(views)) {
+  await page.goto(`${base}${path}`, { waitUntil: "networkidle" });
+  await page.screenshot({ path: `${folder}${name}.png` });
+  console.log(`${name}.png`);
+}
+await browser.close();
