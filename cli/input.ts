@@ -1,5 +1,13 @@
 import { readFileSync } from "node:fs";
-import { type Address, parseAddress } from "../core/address/index.ts";
+import {
+  type Address,
+  formatPrefix,
+  networkOf,
+  type Prefix,
+  parseAddress,
+  parseInterfaceAddress,
+  parsePrefix,
+} from "../core/address/index.ts";
 import { compile, type ElementNumber, findElement } from "../core/network/index.ts";
 import { createEngine, type Engine } from "../core/outage/index.ts";
 import { formatPlanError, missingElement, type Plan } from "../core/plan/index.ts";
@@ -56,4 +64,13 @@ export function addressOf(text: string): Address {
   const address = parseAddress(text);
   if (!address) throw new UnusableInput(`"${text}" is not an IPv4 or IPv6 address`);
   return address;
+}
+
+export function prefixOf(text: string): Prefix {
+  const prefix = parsePrefix(text);
+  if (prefix) return prefix;
+  const read = parseInterfaceAddress(text);
+  if (!read) throw new UnusableInput(`"${text}" is not a prefix, such as 172.20.16.0/24`);
+  const meant = formatPrefix({ address: networkOf(read.address, read.length), length: read.length });
+  throw new UnusableInput(`"${text}" has host bits set; the prefix is ${meant}`);
 }

@@ -4,8 +4,26 @@ import { settle } from "../core/outage/index.ts";
 import { formatPlanError } from "../core/plan/index.ts";
 import { countPlan, lookupReport, pathReport, tableReport } from "../core/reports/index.ts";
 import { readPlanText } from "../exchange/plan-text.ts";
-import { addressOf, deviceOf, elementsOf, loadEngine, readFile, UnusableInput, vrfOf } from "./input.ts";
-import { columns, printPath, printRoutes, printTable } from "./print.ts";
+import {
+  addressOf,
+  deviceOf,
+  elementsOf,
+  loadEngine,
+  loadPlan,
+  prefixOf,
+  readFile,
+  UnusableInput,
+  vrfOf,
+} from "./input.ts";
+import {
+  columns,
+  printPath,
+  printRoutes,
+  printSummary,
+  printSweep,
+  printTable,
+  printTimeline,
+} from "./print.ts";
 
 export interface Output {
   out(text: string): void;
@@ -107,6 +125,36 @@ export function run(args: readonly string[], output: Output): number {
       say(options.json, report, () => printPath(report));
     });
 
+  command("sweep", "what becomes of every flow when things fail")
+    .argument("<plan>")
+    .addOption(new Option("--depth <n>", "how many fail at once").choices(["1", "2", "3"]).default("1"))
+    .action((path: string, options: { json?: boolean; depth: "1" | "2" | "3" }) => {
+      const engine = loadEngine(path);
+      const depth = Number(options.depth) as 1 | 2 | 3;
+      const report = sweepReport(engine, gatewaysOf(engine.healthy.world), depth);
+      say(options.json, report, () => printSweep(report));
+    });
+
+  command("timeline", "an outage in time: who carries when, and for how long nothing does")
+    .argument("<plan>")
+    .option("--outage <id>", "an outage of the plan")
+    .addOption(failOption())
+    .option("--restore-after <ms>", "when what failed heals, in milliseconds", milliseconds)
+    .action((path: string, options: TimelineOptions) => {
+      const engine = loadEngine(path);
+      const report = timelineReport(engine, gatewaysOf(engine.healthy.world), outageSteps(engine, options));
+      say(options.json, report, () => printTimeline(report));
+    });
+
+  command("summarise", "prefixes written shorter, and what that would swallow")
+    .argument("<prefix...>")
+    .option("--plan <plan>", "tells what is owned there")
+    .action((texts: string[], options: { json?: boolean; plan?: string }) => {
+      const plan = options.plan === undefined ? undefined : loadPlan(options.plan);
+      const report = summaryReport(texts.map(prefixOf), plan);
+      say(options.json, report, () => printSummary(report));
+    });
+
   try {
     program.parse(args, { from: "user" });
     return exit;
@@ -118,6 +166,36 @@ export function run(args: readonly string[], output: Output): number {
     if (error instanceof CommanderError) return error.exitCode === 0 ? 0 : 2;
     throw error;
   }
+}
+
+interface TimelineOptions {
+  json?: boolean;
+  outage?: string;
+  fail: string[];
+  restoreAfter?: number;
+}
+
+function outageSteps(engine: Engine, options: TimelineOptions): Step[] {
+  if (options.outage !== undefined) {
+    if (options.fail.length) throw new UnusableInput("give --outage or --fail, not both");
+    const { outages } = engine.network.plan;
+    const outage = outages.find((o) => o.id === options.outage);
+    const known = outages.map((o) => o.id).join(", ") || "none";
+    if (!outage) throw new UnusableInput(`there is no outage ${options.outage}; the plan has ${known}`);
+    return stepsOf(engine, outage);
+  }
+  if (options.fail.length === 0) throw new UnusableInput("say what happens: --outage ID, or --fail REF");
+  const elements = elementsOf(engine, options.fail);
+  const steps: Step[] = [{ atMs: 0, fail: elements, restore: [] }];
+  if (options.restoreAfter !== undefined)
+    steps.push({ atMs: options.restoreAfter, fail: [], restore: elements });
+  return steps;
+}
+
+function milliseconds(text: string): number {
+  const ms = Number(text);
+  if (!Number.isInteger(ms) || ms < 0) throw new InvalidArgumentError("whole milliseconds");
+  return ms;
 }
 
 interface PathOptions {

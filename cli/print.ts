@@ -1,4 +1,12 @@
-import type { PathReport, RouteReport, TableReport, WayReport } from "../core/reports/index.ts";
+import type {
+  PathReport,
+  RouteReport,
+  SummaryReport,
+  SweepReport,
+  TableReport,
+  TimelineReport,
+  WayReport,
+} from "../core/reports/index.ts";
 
 /** Columns of text, each as wide as its widest cell. */
 export function columns(rows: readonly (readonly string[])[]): string {
@@ -72,4 +80,52 @@ export function printPath(report: PathReport): string {
   if (report.reply) parts.push("back", printWay(report.reply));
   if (report.paths) parts.push(`${report.paths.length} ways in all; the worst is told`);
   return parts.join("\n");
+}
+
+/** "0.1 s", "11 to 21 s", "without end". */
+function rangeText(range: { min: number | null; max: number | null }): string {
+  const seconds = (ms: number) => String(Math.round(ms / 100) / 10);
+  if (range.min === null) return "without end";
+  if (range.max === null) return `${seconds(range.min)} s or without end`;
+  return range.min === range.max
+    ? `${seconds(range.min)} s`
+    : `${seconds(range.min)} to ${seconds(range.max)} s`;
+}
+
+export function printSweep(report: SweepReport): string {
+  return report.flows
+    .map((flow) => {
+      const rows = flow.failures.map((failure) => [
+        `  ${failure.failed.join(" + ")}`,
+        failure.verdict,
+        failure.carriers.join(", "),
+        rangeText(failure.outageMs),
+      ]);
+      const nominal = `${flow.id}: ${flow.nominal.verdict} ${flow.nominal.carriers.join(", ")}`.trimEnd();
+      return rows.length ? `${nominal}\n${columns(rows)}` : nominal;
+    })
+    .join("\n");
+}
+
+export function printTimeline(report: TimelineReport): string {
+  const seconds = (ms: number) => `${ms / 1000} s`;
+  const events = report.events.map((event) => [seconds(event.atMs), event.what]);
+  const flows = report.flows.map((flow) => [
+    flow.id,
+    `nothing works for ${rangeText(flow.outageMs)}`,
+    flow.lost.max === null ? "" : `${flow.lost.min} to ${flow.lost.max} packets lost`,
+  ]);
+  return [columns(events), columns(flows)].filter((part) => part !== "").join("\n\n");
+}
+
+export function printSummary(report: SummaryReport): string {
+  const lines = [`exactly: ${report.exact.join(", ")}`];
+  const { single } = report;
+  if (!single) return [...lines, "no single prefix holds both families"].join("\n");
+  lines.push(`in one: ${single.prefix}`);
+  if (single.swallows.length) lines.push(`which swallows ${single.swallows.join(", ")}`);
+  for (const entry of single.elsewhere ?? [])
+    lines.push(`  ${entry.prefix} belongs to ${entry.by.join(", ")}`);
+  if (single.unowned?.length) lines.push(`  nobody owns ${single.unowned.join(", ")}`);
+  return lines.join("\n");
 }

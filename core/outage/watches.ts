@@ -9,7 +9,7 @@ import {
   type Network,
   type WatchRecord,
 } from "../network/index.ts";
-import type { BfdSession, Probe } from "../plan/index.ts";
+import type { BfdSession, Probe, WatchGroup } from "../plan/index.ts";
 import { type NextHop, nextHopsOf } from "../routing/index.ts";
 
 /** What each watch reads in a world at this moment, delays and counters left out (rules 9.1 to 9.4). */
@@ -28,15 +28,19 @@ export function readWatches(world: World, failedWatches: ReadonlySet<number>): U
     else if (watch.kind === "bfd") now = sessionUp(world, record, watch, failedWatches);
     else if (watch.kind === "probe") now = probeAnswers(world, record, watch);
     else {
-      const members = record.members.filter((m) => readOne(network.watches[m])).length;
-      const need = watch.need === "any" ? 1 : watch.need === "all" ? record.members.length : watch.need;
-      now = members >= need;
+      const up = record.members.filter((m) => readOne(network.watches[m])).length;
+      now = groupUp(watch.need, up, record.members.length);
     }
     up[record.index] = Number(now);
     return up[record.index];
   };
   for (const record of network.watches) readOne(record);
   return up;
+}
+
+/** Rule 9.4: whether enough of a group's members are up. */
+export function groupUp(need: WatchGroup["need"], up: number, members: number): boolean {
+  return up >= (need === "any" ? 1 : need === "all" ? members : need);
 }
 
 export function portOf(network: Network, record: WatchRecord, name: string): number {

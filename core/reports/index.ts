@@ -1,3 +1,5 @@
+export * from "./outage.ts";
 export * from "./path.ts";
 export * from "./plan.ts";
+export * from "./summary.ts";
 export * from "./tables.ts";

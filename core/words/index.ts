@@ -1,4 +1,5 @@
 export * from "./drops.ts";
+export * from "./events.ts";
 export * from "./interfaces.ts";
 export * from "./routes.ts";
 export * from "./trips.ts";

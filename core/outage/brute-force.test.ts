@@ -1,0 +1,214 @@
+import fc from "fast-check";
+import { describe, expect, it } from "vitest";
+import { engineOf, worldWith } from "../../tests/support/plans.ts";
+import { Random } from "../../tests/support/random.ts";
+import { randomPlan } from "../../tests/support/random-plan.ts";
+import { askFrom, gatewaysOf, type Question, walkBothWays } from "../forwarding/index.ts";
+import { elementCount, formatElement } from "../network/index.ts";
+import { type Plan, readPlan } from "../plan/index.ts";
+import { type Engine, settle, simulate, sweep } from "./index.ts";
+
+/** The plan with some routes tied to watches: interfaces, probes of the far ends, BFD on both ends of a link. */
+function withWatches(plan: Plan, random: Random, probes = true): Plan {
+  const document = structuredClone(plan);
+  const addressOf = (end: string) => {
+    const slash = end.indexOf("/");
+    const device = document.devices.find((d) => d.id === end.slice(0, slash));
+    return device?.interfaces.find((i) => i.name === end.slice(slash + 1))?.addresses[0]?.split("/")[0];
+  };
+  for (const link of document.links) {
+    if (link.medium === "switch" || !random.chance(0.6)) continue;
+    const [a, b] = link.ends;
+    const session = (own: string, peer: string) => {
+      const device = document.devices.find((d) => d.id === own.slice(0, own.indexOf("/")));
+      const address = addressOf(peer);
+      if (!device || !address) return;
+      const id = `bfd-${link.id}`;
+      device.watches.push({
+        id,
+        kind: "bfd",
+        interface: own.slice(own.indexOf("/") + 1),
+        peer: address,
+        minTxMs: 300,
+        minRxMs: 300,
+        multiplier: 3,
+      });
+      for (const route of device.routes) if (route.via === address && random.chance(0.7)) route.watch = id;
+    };
+    session(a, b);
+    session(b, a);
+  }
+  for (const device of document.devices) {
+    if (!probes || device.role !== "router" || !random.chance(0.5)) continue;
+    const targets = document.devices.flatMap((d) =>
+      d.interfaces.flatMap((i) => i.addresses.map((x) => x.split("/")[0])),
+    );
+    const [first] = device.interfaces;
+    device.watches.push({
+      id: "probe",
+      kind: "probe",
+      target: random.pick(targets),
+      intervalMs: 1000,
+      timeoutMs: 500,
+      failAfter: 2,
+      recoverAfter: 1,
+    });
+    device.watches.push({ id: "port", kind: "interface", interface: first.name });
+    device.watches.push({
+      id: "both",
+      kind: "group",
+      need: random.pick(["any", "all"] as const),
+      of: ["probe", "port"],
+    });
+    for (const route of device.routes)
+      if (!route.watch && random.chance(0.3)) route.watch = random.pick(["probe", "port", "both"]);
+  }
+  const reading = readPlan(document);
+  if (!reading.ok) throw new Error(reading.errors[0].message);
+  return reading.plan;
+}
+
+function questionsOf(engine: Engine): Question[] {
+  return engine.network.plan.flows.flatMap((flow) => {
+    const asked = askFrom(engine.network, flow);
+    return asked.ok ? [asked.question] : [];
+  });
+}
+
+function verdictUnder(engine: Engine, failed: number[], question: Question): string {
+  const settled = settle(engine, failed);
+  const worlds = settled.flapping.length ? settled.flapping : [settled.world];
+  const verdicts = worlds.map((world) => walkBothWays(world, question).verdict);
+  return ["fails", "one-way", "works"].find((v) => verdicts.includes(v as never)) ?? "";
+}
+
+/** Every set of up to `depth` elements that breaks the flow while none of its parts does, by trying them all. */
+function bruteForce(engine: Engine, question: Question, depth: number): string[] {
+  const count = elementCount(engine.network);
+  const minimal: number[][] = [];
+  // Smaller sets first: only then is what is found minimal.
+  for (let size = 1; size <= depth; size++) {
+    const sized = (set: number[], from: number) => {
+      for (let e = from; e < count; e++) {
+        const larger = [...set, e];
+        if (larger.length < size) sized(larger, e + 1);
+        else if (
+          !minimal.some((m) => m.every((x) => larger.includes(x))) &&
+          verdictUnder(engine, larger, question) !== "works"
+        )
+          minimal.push(larger);
+      }
+    };
+    sized([], 0);
+  }
+  return minimal
+    .map((set) =>
+      set
+        .map((e) => formatElement(engine.network, e))
+        .sort()
+        .join(" + "),
+    )
+    .sort();
+}
+
+describe("rule 10.4: the sweep finds every minimal failing set", () => {
+  it("and no others, to depth 2, with watches", () => {
+    fc.assert(
+      fc.property(fc.nat(1_000_000), (seed) => {
+        const random = new Random(seed);
+        const plan = withWatches(
+          randomPlan(seed, { mistakes: seed % 2 === 0, family: seed % 5 ? 4 : 6 }),
+          random,
+        );
+        const engine = engineOf(plan);
+        if (engine.healthy.flapping.length) return;
+        const questions = random.shuffled(questionsOf(engine)).slice(0, 2);
+        const swept = sweep(engine, gatewaysOf(engine.healthy.world), questions, 2);
+        for (const [i, question] of questions.entries()) {
+          if (swept[i].nominal.verdict !== "works") continue;
+          const found = swept[i].failures
+            .filter((failure) => failure.verdict !== "works")
+            .map((failure) =>
+              failure.failed
+                .map((e) => formatElement(engine.network, e))
+                .sort()
+                .join(" + "),
+            )
+            .sort();
+          expect(found).toEqual(bruteForce(engine, question, 2));
+        }
+      }),
+      { numRuns: 60 },
+    );
+  });
+
+  it("to depth 3 on small plans", () => {
+    fc.assert(
+      fc.property(fc.nat(1_000_000), (seed) => {
+        const plan = randomPlan(seed);
+        if (plan.links.length + plan.devices.length > 11) return;
+        const engine = engineOf(plan);
+        const [question] = questionsOf(engine);
+        if (!question) return;
+        const [swept] = sweep(engine, [], [question], 3);
+        if (swept.nominal.verdict !== "works") return;
+        const found = swept.failures
+          .filter((failure) => failure.verdict !== "works")
+          .map((failure) =>
+            failure.failed
+              .map((e) => formatElement(engine.network, e))
+              .sort()
+              .join(" + "),
+          )
+          .sort();
+        expect(found).toEqual(bruteForce(engine, question, 3));
+      }),
+      { numRuns: 25 },
+    );
+  });
+});
+
+describe("rule 10.2: the end of the timeline", () => {
+  it("is the steady state, where nothing flaps", () => {
+    fc.assert(
+      fc.property(fc.nat(1_000_000), fc.nat(10_000), (seed, pick) => {
+        const plan = withWatches(randomPlan(seed), new Random(seed));
+        const engine = engineOf(plan);
+        const element = pick % elementCount(engine.network);
+        const steady = settle(engine, [element]);
+        const questions = questionsOf(engine);
+        const step = { atMs: 0, fail: [element], restore: [] };
+        for (const phase of ["min", "max"] as const) {
+          const simulation = simulate(engine, [], questions, [step], phase);
+          if (simulation.flapping || steady.flapping.length || engine.healthy.flapping.length) continue;
+          for (const [i, question] of questions.entries()) {
+            expect(simulation.spans[i].at(-1)?.verdict).toBe(walkBothWays(steady.world, question).verdict);
+          }
+        }
+      }),
+      { numRuns: 80 },
+    );
+  });
+
+  // With a probe it need not be: a route that its own probe withdrew may never come back by itself.
+  it("after a restore is the healthy state again, where no probe has a say", () => {
+    fc.assert(
+      fc.property(fc.nat(1_000_000), fc.nat(10_000), (seed, pick) => {
+        const plan = withWatches(randomPlan(seed), new Random(seed), false);
+        const engine = engineOf(plan);
+        const element = pick % elementCount(engine.network);
+        const questions = questionsOf(engine);
+        const steps = [
+          { atMs: 0, fail: [element], restore: [] },
+          { atMs: 60_000, fail: [], restore: [element] },
+        ];
+        const simulation = simulate(engine, [], questions, steps, "max");
+        if (simulation.flapping || engine.healthy.flapping.length) return;
+        for (const [i, question] of questions.entries()) {
+          expect(simulation.spans[i].at(-1)?.verdict).toBe(walkBothWays(worldWith(engine), question).verdict);
+        }
+      }),
+      { numRuns: 80 },
+    );
+  });
+});

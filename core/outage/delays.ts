@@ -1,0 +1,83 @@
+import type { Network, WatchRecord } from "../network/index.ts";
+import { sourceCodes } from "../network/index.ts";
+import type { BfdSession, Probe, WatchGroup } from "../plan/index.ts";
+import { sessionPartner } from "./watches.ts";
+
+/** How long something takes to be believed, in milliseconds: at least and at most. */
+export interface Delay {
+  readonly min: number;
+  readonly max: number;
+}
+
+const exactly = (ms: number): Delay => ({ min: ms, max: ms });
+const atOnce = exactly(0);
+
+/**
+ * BFD detection at one end (RFC 5880 section 6.8.4): the other end's multiplier times the greater of this
+ * end's required minimum receive interval and the other's minimum transmit interval. It runs from the last
+ * packet received, so from the failure it takes at least one such interval less. Jitter is not counted.
+ */
+export function bfdDetection(local: BfdSession, remote: BfdSession): Delay {
+  const interval = Math.max(local.minRxMs, remote.minTxMs);
+  const detection = remote.multiplier * interval;
+  return { min: detection - interval, max: detection };
+}
+
+/** RFC 5880 section 6.8.3: while not up, packets are a second apart; two of them bring a session up. */
+const BFD_UP: Delay = { min: 0, max: 2000 };
+
+/** Rule 9.3: failures in a row, each told by its timeout; the first probe goes out within an interval. */
+export function probeDown(probe: Probe): Delay {
+  const { failAfter, intervalMs, timeoutMs } = probe;
+  return { min: (failAfter - 1) * intervalMs + timeoutMs, max: failAfter * intervalMs + timeoutMs };
+}
+
+/** Rule 9.3: successes in a row, the first within an interval. The way to the target counts as no time. */
+export function probeUp(probe: Probe): Delay {
+  return { min: (probe.recoverAfter - 1) * probe.intervalMs, max: probe.recoverAfter * probe.intervalMs };
+}
+
+/** From the moment a watch would read otherwise to the moment it says so. */
+export function watchDelay(network: Network, record: WatchRecord, up: boolean): Delay {
+  const { watch } = record;
+  switch (watch.kind) {
+    case "interface":
+      return atOnce;
+    case "probe":
+      return up ? probeUp(watch) : probeDown(watch);
+    case "bfd": {
+      if (up) return BFD_UP;
+      const partner = sessionPartner(network, record, watch);
+      return partner ? bfdDetection(watch, partner.watch as BfdSession) : atOnce;
+    }
+    case "group": {
+      const group: WatchGroup = watch;
+      return exactly((up ? group.upDelayMs : group.downDelayMs) ?? 0);
+    }
+  }
+}
+
+/** From loss or return of carrier to the interface being taken down or up; for tunnels, the keepalives. */
+export function interfaceDelay(network: Network, i: number, up: boolean, ownDoing: boolean): Delay {
+  const tunnel = network.interfaces.tunnel[i];
+  if (ownDoing) return atOnce;
+  if (tunnel >= 0) {
+    const { keepaliveMs, failAfter } = network.tunnels[tunnel];
+    if (up) return { min: 0, max: keepaliveMs };
+    return { min: (failAfter - 1) * keepaliveMs, max: failAfter * keepaliveMs };
+  }
+  return exactly(network.devices[network.interfaces.device[i]].profile.carrierDelayMs);
+}
+
+/** From a neighbour's silence to its routes being dropped (rules 3.3 and 7.1); answers are believed at once. */
+export function answerDelay(network: Network, candidate: number, up: boolean): Delay {
+  if (up) return atOnce;
+  const { candidates } = network;
+  const device = network.devices[candidates.device[candidate]];
+  if (candidates.source[candidate] === sourceCodes.learned) {
+    const learned = network.plan.devices[device.index].learned[candidates.order[candidate]];
+    return exactly(learned?.lostAfterMs ?? 0);
+  }
+  if (candidates.source[candidate] === sourceCodes.announced) return atOnce;
+  return device.profile.deadGatewayMs ?? atOnce;
+}

@@ -1,0 +1,306 @@
+import {
+  carriersOf,
+  type GatewayRecord,
+  type Question,
+  type Trip,
+  type Verdict,
+  World,
+  walkBothWays,
+} from "../forwarding/index.ts";
+import {
+  type ElementNumber,
+  elementParts,
+  type Network,
+  physicalState,
+  type State,
+  sourceCodes,
+} from "../network/index.ts";
+import { answerDelay, type Delay, interfaceDelay, watchDelay } from "./delays.ts";
+import type { Engine } from "./settle.ts";
+import { readAnswers } from "./settle.ts";
+import { underlayOf } from "./tunnels.ts";
+import { groupUp, readWatches } from "./watches.ts";
+
+/** What fails and what heals, and when, in milliseconds from the start. Ascending. */
+export interface Step {
+  readonly atMs: number;
+  readonly fail: readonly ElementNumber[];
+  readonly restore: readonly ElementNumber[];
+}
+
+export interface Span {
+  readonly fromMs: number;
+  /** null: without end. */
+  readonly toMs: number | null;
+  readonly verdict: Verdict;
+  /** Positions of the gateways that carry. */
+  readonly carriers: readonly number[];
+}
+
+export type Happening =
+  | { kind: "fail" | "restore"; element: ElementNumber }
+  | { kind: "interface"; interface: number; up: boolean }
+  | { kind: "watch"; watch: number; up: boolean }
+  | { kind: "neighbour"; candidate: number; up: boolean }
+  | { kind: "flow"; flow: number; verdict: Verdict; carriers: readonly number[] }
+  | { kind: "flapping" };
+
+export interface Simulation {
+  readonly events: readonly { readonly atMs: number; readonly what: Happening }[];
+  /** One list of spans a question, in their order. */
+  readonly spans: readonly (readonly Span[])[];
+  readonly end: World;
+  readonly flapping: boolean;
+}
+
+/** Changes of belief after which a simulation is given up as flapping. */
+const MAX_CHANGES = 400;
+/** How often beliefs may change within one instant before it counts as unrest. */
+const MAX_AT_ONCE = 64;
+
+/** A belief that is under way to change: what it will be, and when. */
+interface Timer {
+  dueMs: number;
+  value: number;
+}
+
+/**
+ * Simulates an outage over the beliefs of every device (rule 10.2). `phase` chooses the end of every
+ * unknown interval: "min" the least that each can take, "max" the most. Starts settled and healthy.
+ */
+export function simulate(
+  engine: Engine,
+  gateways: readonly GatewayRecord[],
+  questions: readonly Question[],
+  steps: readonly Step[],
+  phase: keyof Delay,
+): Simulation {
+  return new Simulator(engine, gateways, questions, phase).run(steps);
+}
+
+class Simulator {
+  private readonly network: Network;
+  private nowMs = 0;
+  private readonly failed = new Set<ElementNumber>();
+  private tunnelPasses: Uint8Array;
+  private readonly selfTunnels: ReadonlySet<number>;
+  private readonly believed: { interfaceUp: Uint8Array; watchUp: Uint8Array; answers: Uint8Array };
+  private readonly timers = {
+    interfaceUp: new Map<number, Timer>(),
+    watchUp: new Map<number, Timer>(),
+    answers: new Map<number, Timer>(),
+  };
+  private readonly events: { atMs: number; what: Happening }[] = [];
+  private readonly spans: {
+    fromMs: number;
+    toMs: number | null;
+    verdict: Verdict;
+    carriers: readonly number[];
+  }[][];
+  private changes = 0;
+  private flapping: boolean;
+
+  constructor(
+    private readonly engine: Engine,
+    private readonly gateways: readonly GatewayRecord[],
+    private readonly questions: readonly Question[],
+    private readonly phase: keyof Delay,
+  ) {
+    this.network = engine.network;
+    const { state } = engine.healthy.world;
+    this.tunnelPasses = state.tunnelPasses;
+    this.selfTunnels = engine.healthy.selfTunnels;
+    this.believed = {
+      interfaceUp: state.interfaceUp.slice(),
+      watchUp: state.watchUp.slice(),
+      answers: state.answers.slice(),
+    };
+    this.spans = questions.map(() => []);
+    this.flapping = engine.healthy.flapping.length > 0;
+  }
+
+  run(steps: readonly Step[]): Simulation {
+    const open = [...steps];
+    let world = this.instant(open);
+    while (!this.flapping) {
+      const next = Math.min(open[0]?.atMs ?? Number.POSITIVE_INFINITY, this.nextTimer());
+      if (next === Number.POSITIVE_INFINITY) break;
+      this.nowMs = next;
+      world = this.instant(open);
+    }
+    if (this.flapping) this.note({ kind: "flapping" });
+    return { events: this.events, spans: this.spans, end: world, flapping: this.flapping };
+  }
+
+  private nextTimer(): number {
+    let next = Number.POSITIVE_INFINITY;
+    for (const map of Object.values(this.timers))
+      for (const timer of map.values()) next = Math.min(next, timer.dueMs);
+    return next;
+  }
+
+  /** Everything that happens at the present moment; the world at its end. */
+  private instant(open: Step[]): World {
+    for (let step = open[0]; step && step.atMs <= this.nowMs; step = open[0]) {
+      open.shift();
+      for (const element of step.fail) this.strike(element, true);
+      for (const element of step.restore) this.strike(element, false);
+    }
+    let world = this.look();
+    for (let round = 0; ; round++) {
+      this.schedule(world);
+      if (!this.takeDue()) break;
+      world = this.look();
+      if (round >= MAX_AT_ONCE || this.changes > MAX_CHANGES) {
+        this.flapping = true;
+        break;
+      }
+    }
+    this.watchFlows(world);
+    return world;
+  }
+
+  private strike(element: ElementNumber, down: boolean) {
+    if (this.failed.has(element) === down) return;
+    if (down) this.failed.add(element);
+    else this.failed.delete(element);
+    this.note({ kind: down ? "fail" : "restore", element });
+  }
+
+  private note(what: Happening) {
+    this.events.push({ atMs: this.nowMs, what });
+  }
+
+  /** The world as it is now: what is alive, and what is believed. */
+  private look(): World {
+    const failed = [...this.failed].sort((a, b) => a - b);
+    for (let round = 0; ; round++) {
+      const physical = physicalState(this.network, failed, this.tunnelPasses);
+      const state: State = { ...physical, ...this.copyOfBeliefs() };
+      const world = new World(state, this.engine.store);
+      const passes = Uint8Array.from(this.network.tunnels, (tunnel) =>
+        Number(!this.selfTunnels.has(tunnel.index) && underlayOf(world, tunnel) === "passes"),
+      );
+      if (round > 8 || passes.every((value, i) => value === this.tunnelPasses[i])) return world;
+      this.tunnelPasses = passes;
+    }
+  }
+
+  private copyOfBeliefs() {
+    const { interfaceUp, watchUp, answers } = this.believed;
+    return { interfaceUp: interfaceUp.slice(), watchUp: watchUp.slice(), answers: answers.slice() };
+  }
+
+  /** Starts a timer for each belief that no longer fits, and drops those that fit again. */
+  private schedule(world: World) {
+    const { state } = world;
+    const failedInterfaces = new Set<number>();
+    const failedWatches = new Set<number>();
+    for (const element of this.failed) {
+      const { kind, index } = elementParts(this.network, element);
+      if (kind === "interface") failedInterfaces.add(index);
+      else if (kind === "watch") failedWatches.add(index);
+      else if (kind === "device") {
+        const { firstInterface, endInterface } = this.network.devices[index];
+        for (let i = firstInterface; i < endInterface; i++) failedInterfaces.add(i);
+      }
+    }
+    this.aim("interfaceUp", state.interfaceAlive, (i, up) =>
+      interfaceDelay(this.network, i, up, failedInterfaces.has(i)),
+    );
+    const read = readWatches(world, failedWatches);
+    this.aim("watchUp", this.withGroupsOfBeliefs(read, failedWatches), (w, up) =>
+      failedWatches.has(w) ? { min: 0, max: 0 } : watchDelay(this.network, this.network.watches[w], up),
+    );
+    this.aim("answers", this.withLoyalty(readAnswers(state)), (slot, up) =>
+      answerDelay(this.network, this.network.candidates.answering[slot], up),
+    );
+  }
+
+  /** A group follows what its members say, not what they will say. */
+  private withGroupsOfBeliefs(read: Uint8Array, failed: ReadonlySet<number>): Uint8Array {
+    const { watchUp } = this.believed;
+    for (const { watch, index, members } of this.network.watches) {
+      if (watch.kind !== "group" || failed.has(index)) continue;
+      read[index] = Number(groupUp(watch.need, members.filter((m) => watchUp[m]).length, members.length));
+    }
+    return read;
+  }
+
+  /** Rule 7.1: a host that does not fail back at once stays with the gateway that it moved to while that one answers. */
+  private withLoyalty(read: Uint8Array): Uint8Array {
+    const { candidates } = this.network;
+    for (const [slot, c] of candidates.answering.entries()) {
+      if (!read[slot] || this.believed.answers[slot]) continue;
+      const { profile } = this.network.devices[candidates.device[c]];
+      const written =
+        candidates.source[c] === sourceCodes.static || candidates.source[c] === sourceCodes.handedOut;
+      if (!written || profile.failback === "at-once") continue;
+      const content = this.rivals(c).some(
+        (rival) => this.believed.answers[candidates.answer[rival]] && read[candidates.answer[rival]],
+      );
+      if (content) read[slot] = 0;
+    }
+    return read;
+  }
+
+  private rivals(c: number): number[] {
+    const { groups, candidates } = this.network;
+    const g = candidates.group[c];
+    const list: number[] = [];
+    for (let k = groups.start[g]; k < groups.start[g + 1]; k++)
+      if (k !== c && candidates.answer[k] >= 0) list.push(k);
+    return list;
+  }
+
+  private aim(key: keyof Simulator["timers"], wanted: Uint8Array, delay: (i: number, up: boolean) => Delay) {
+    const now = this.believed[key];
+    const timers = this.timers[key];
+    for (let i = 0; i < now.length; i++) {
+      if (wanted[i] === now[i]) {
+        timers.delete(i);
+        continue;
+      }
+      if (timers.get(i)?.value === wanted[i]) continue;
+      timers.set(i, { dueMs: this.nowMs + delay(i, wanted[i] === 1)[this.phase], value: wanted[i] });
+    }
+  }
+
+  /** Takes over the beliefs whose time has come; whether any did. */
+  private takeDue(): boolean {
+    let any = false;
+    for (const key of ["interfaceUp", "watchUp", "answers"] as const) {
+      for (const [i, timer] of this.timers[key]) {
+        if (timer.dueMs > this.nowMs) continue;
+        this.timers[key].delete(i);
+        this.believed[key][i] = timer.value;
+        this.changes++;
+        any = true;
+        const up = timer.value === 1;
+        if (key === "interfaceUp") this.note({ kind: "interface", interface: i, up });
+        else if (key === "watchUp") this.note({ kind: "watch", watch: i, up });
+        else this.note({ kind: "neighbour", candidate: this.network.candidates.answering[i], up });
+      }
+    }
+    return any;
+  }
+
+  private watchFlows(world: World) {
+    for (const [flow, question] of this.questions.entries()) {
+      const trip: Trip = walkBothWays(world, question);
+      const carriers = carriersOf(
+        this.gateways,
+        trip.branches.map((branch) => branch.outbound),
+      );
+      const spans = this.spans[flow];
+      const last = spans.at(-1);
+      if (last && last.verdict === trip.verdict && last.carriers.join() === carriers.join()) continue;
+      if (last) {
+        last.toMs = this.nowMs;
+        if (last.fromMs === this.nowMs) spans.pop();
+        this.note({ kind: "flow", flow, verdict: trip.verdict, carriers });
+      }
+      spans.push({ fromMs: this.nowMs, toMs: null, verdict: trip.verdict, carriers });
+    }
+  }
+}

@@ -1,0 +1,243 @@
+import {
+  carriersOf,
+  type GatewayRecord,
+  type Question,
+  type Trip,
+  type Verdict,
+  type World,
+  walkBothWays,
+} from "../forwarding/index.ts";
+import type { ElementNumber } from "../network/index.ts";
+import { devicesBehind } from "./dependence.ts";
+import { type EffectClass, effectClasses } from "./effects.ts";
+import { type Engine, type Settled, settle } from "./settle.ts";
+import { type Range, timelineOf } from "./timeline.ts";
+
+export interface Outcome {
+  readonly verdict: Verdict;
+  /** Positions of the gateways that carry. */
+  readonly carriers: readonly number[];
+}
+
+export interface Failure extends Outcome {
+  /** The failed elements, ascending. */
+  readonly failed: readonly ElementNumber[];
+  readonly outageMs: Range;
+}
+
+export interface FlowSweep {
+  readonly nominal: Outcome;
+  /**
+   * Single failures that change the verdict, the carriers or open a gap; and, to the depth asked for, every
+   * larger set that breaks the flow while none of its parts does. A flow that does not work has no sets.
+   */
+  readonly failures: readonly Failure[];
+}
+
+/** How far a sweep has come: sets of failures looked at. */
+export type Progress = (covered: number, found: number) => boolean | undefined;
+
+/**
+ * Fails every element, and to depth 2 or 3 every set that can matter, and tells what becomes of each flow
+ * (rule 10.4). Only elements that a flow depends on are tried: what its walks, and the probes and tunnels
+ * of the devices on them, never visit cannot change it. The sets found are all the minimal ones.
+ */
+export function sweep(
+  engine: Engine,
+  gateways: readonly GatewayRecord[],
+  questions: readonly Question[],
+  depth: 1 | 2 | 3,
+  progress?: Progress,
+): FlowSweep[] {
+  return new Sweeper(engine, gateways, questions, progress).run(depth);
+}
+
+class Sweeper {
+  private readonly classes: EffectClass[];
+  private readonly classesOfDevice: number[][];
+  private readonly settled = new Map<string, Settled>();
+  private covered = 0;
+  private found = 0;
+  private stopped = false;
+
+  constructor(
+    private readonly engine: Engine,
+    private readonly gateways: readonly GatewayRecord[],
+    private readonly questions: readonly Question[],
+    private readonly progress?: Progress,
+  ) {
+    this.classes = effectClasses(engine.network);
+    this.classesOfDevice = engine.network.devices.map(() => []);
+    for (const [k, entry] of this.classes.entries()) {
+      for (const device of entry.devices) this.classesOfDevice[device].push(k);
+    }
+  }
+
+  run(depth: 1 | 2 | 3): FlowSweep[] {
+    const { world } = this.engine.healthy;
+    const trips = this.questions.map((question) => walkBothWays(world, question));
+    const nominal = trips.map((trip) => this.outcomeOf(trip));
+    const singles = this.questions.map((_, i) => this.dependsOn(world, [trips[i]]));
+    const failures = this.questions.map((): Failure[] => []);
+
+    // One failure after the other, each settled once for all the flows that it can matter to.
+    const flowsOfClass = this.classes.map((): number[] => []);
+    for (const [i, list] of singles.entries()) for (const k of list) flowsOfClass[k].push(i);
+    const breaks = this.questions.map(() => new Set<number>());
+    for (const [k, flows] of flowsOfClass.entries()) {
+      if (flows.length === 0) continue;
+      if (this.tick()) break;
+      const now = this.settle([k]);
+      const touched = flows.filter((i) => {
+        const outcome = this.outcomeUnder(now, this.questions[i]);
+        if (outcome.verdict !== "works") breaks[i].add(k);
+        return (
+          outcome.verdict !== nominal[i].verdict ||
+          !sameCarriers(outcome, nominal[i]) ||
+          this.wayChanged(trips[i], now.world, this.questions[i])
+        );
+      });
+      if (touched.length) this.record(failures, nominal, [k], touched);
+    }
+    if (depth > 1) {
+      for (const [i, question] of this.questions.entries()) {
+        if (nominal[i].verdict === "works")
+          this.largerSets(failures, nominal, i, question, singles[i], breaks[i], depth);
+      }
+    }
+    return nominal.map((outcome, i) => ({ nominal: outcome, failures: failures[i] }));
+  }
+
+  private tick(): boolean {
+    this.covered++;
+    if (this.progress?.(this.covered, this.found) === false) this.stopped = true;
+    return this.stopped;
+  }
+
+  private largerSets(
+    failures: Failure[][],
+    nominal: readonly Outcome[],
+    flow: number,
+    question: Question,
+    singles: readonly number[],
+    breaking: ReadonlySet<number>,
+    depth: number,
+  ) {
+    const minimal: number[][] = [];
+    const holds = (set: readonly number[]) => minimal.some((found) => found.every((k) => set.includes(k)));
+    let level = singles.filter((k) => !breaking.has(k)).map((k) => [k]);
+    for (let size = 2; size <= depth; size++) {
+      const seen = new Set<string>();
+      const next: number[][] = [];
+      for (const set of level) {
+        const { world } = this.settle(set);
+        for (const k of this.dependsOn(world, [walkBothWays(world, question)])) {
+          if (breaking.has(k) || set.includes(k)) continue;
+          const larger = [...set, k].sort((a, b) => a - b);
+          const key = larger.join();
+          if (seen.has(key)) continue;
+          seen.add(key);
+          if (size > 2 && holds(larger)) continue;
+          if (this.tick()) return;
+          const outcome = this.outcomeUnder(this.settle(larger), question);
+          if (outcome.verdict === "works") next.push(larger);
+          else {
+            minimal.push(larger);
+            this.record(failures, nominal, larger, [flow]);
+          }
+        }
+      }
+      level = next;
+    }
+  }
+
+  /** Classes whose failure could change the answer: those that touch a device behind it. */
+  private dependsOn(world: World, trips: readonly Trip[]): number[] {
+    const classes = new Set<number>();
+    for (const device of devicesBehind(world, trips))
+      for (const k of this.classesOfDevice[device]) classes.add(k);
+    return [...classes].sort((a, b) => a - b);
+  }
+
+  private settle(set: readonly number[]): Settled {
+    const key = set.join();
+    let settled = this.settled.get(key);
+    if (!settled) {
+      settled = settle(
+        this.engine,
+        set.map((k) => this.classes[k].element),
+      );
+      this.settled.set(key, settled);
+    }
+    return settled;
+  }
+
+  private outcomeOf(trip: Trip): Outcome {
+    return {
+      verdict: trip.verdict,
+      carriers: carriersOf(
+        this.gateways,
+        trip.branches.map((branch) => branch.outbound),
+      ),
+    };
+  }
+
+  /** What becomes of a flow; where watches flap, the worst of the states that follow each other. */
+  private outcomeUnder(settled: Settled, question: Question): Outcome {
+    const worlds = settled.flapping.length ? settled.flapping : [settled.world];
+    const rank = { fails: 0, "one-way": 1, works: 2 };
+    return worlds
+      .map((world) => this.outcomeOf(walkBothWays(world, question)))
+      .reduce((a, b) => (rank[b.verdict] < rank[a.verdict] ? b : a));
+  }
+
+  private wayChanged(before: Trip, world: World, question: Question): boolean {
+    const ways = (trip: Trip) =>
+      trip.branches
+        .flatMap((branch) => [branch.outbound, ...(branch.reply ? [branch.reply] : [])])
+        .map((walk) => walk.hops.map((hop) => `${hop.device}:${hop.out}`).join(" "))
+        .join("|");
+    return ways(before) !== ways(walkBothWays(world, question));
+  }
+
+  /** Every set that the classes stand for, with the gap that it opens. */
+  private record(
+    failures: Failure[][],
+    nominal: readonly Outcome[],
+    set: readonly number[],
+    flows: readonly number[],
+  ) {
+    const questions = flows.map((i) => this.questions[i]);
+    const settled = this.settle(set);
+    for (const members of product(set.map((k) => this.classes[k].members))) {
+      const step = { atMs: 0, fail: members, restore: [] };
+      // How long it takes to notice can differ within a class: a device knows at once of its own interface.
+      const timeline = timelineOf(
+        this.engine,
+        this.gateways,
+        questions,
+        questions.map(() => 1),
+        [step],
+      );
+      for (const [n, i] of flows.entries()) {
+        const outcome = this.outcomeUnder(settled, this.questions[i]);
+        const { outageMs } = timeline.flows[n];
+        const changed = outcome.verdict !== nominal[i].verdict || !sameCarriers(outcome, nominal[i]);
+        if (!changed && outageMs.max === 0) continue;
+        this.found++;
+        failures[i].push({ failed: [...members].sort((a, b) => a - b), ...outcome, outageMs });
+      }
+    }
+  }
+}
+
+function sameCarriers(a: Outcome, b: Outcome): boolean {
+  return a.carriers.join() === b.carriers.join();
+}
+
+function product(lists: readonly (readonly ElementNumber[])[]): ElementNumber[][] {
+  return lists.reduce<ElementNumber[][]>(
+    (sets, list) => sets.flatMap((set) => list.map((e) => [...set, e])),
+    [[]],
+  );
+}

@@ -1,0 +1,75 @@
+import type { GatewayRecord, Question } from "../forwarding/index.ts";
+import type { Engine } from "./settle.ts";
+import { type Simulation, type Span, type Step, simulate } from "./simulate.ts";
+
+/** Milliseconds, least and most; null: without end. */
+export interface Range {
+  readonly min: number | null;
+  readonly max: number | null;
+}
+
+export interface FlowTimeline {
+  readonly spans: readonly Span[];
+  readonly leastSpans: readonly Span[];
+  /** How long the flow did not work, all gaps together. */
+  readonly outageMs: Range;
+  /** Packets lost at the flow's rate. */
+  readonly lost: Range;
+}
+
+export interface Timeline {
+  readonly longest: Simulation;
+  readonly shortest: Simulation;
+  readonly flows: readonly FlowTimeline[];
+}
+
+/** An outage in time: both ends of every unknown phase simulated (rules 10.2 and 10.3). `rates` in packets a second. */
+export function timelineOf(
+  engine: Engine,
+  gateways: readonly GatewayRecord[],
+  questions: readonly Question[],
+  rates: readonly number[],
+  steps: readonly Step[],
+): Timeline {
+  const longest = simulate(engine, gateways, questions, steps, "max");
+  const shortest = simulate(engine, gateways, questions, steps, "min");
+  const flows = questions.map((_, i): FlowTimeline => {
+    const spans = fromFailure(longest.spans[i], steps);
+    const leastSpans = fromFailure(shortest.spans[i], steps);
+    const [a, b] = [downTime(leastSpans, shortest.flapping), downTime(spans, longest.flapping)];
+    const outageMs = { min: least(a, b), max: most(a, b) };
+    const packets = (ms: number | null) => (ms === null ? null : Math.round((ms * rates[i]) / 1000));
+    return { spans, leastSpans, outageMs, lost: { min: packets(outageMs.min), max: packets(outageMs.max) } };
+  });
+  return { longest, shortest, flows };
+}
+
+/** Times from the first failure on. */
+function fromFailure(spans: readonly Span[], steps: readonly Step[]): Span[] {
+  const start = steps.find((step) => step.fail.length > 0)?.atMs ?? 0;
+  return spans
+    .filter((span) => span.toMs === null || span.toMs > start)
+    .map((span) => ({
+      ...span,
+      fromMs: Math.max(0, span.fromMs - start),
+      toMs: span.toMs === null ? null : span.toMs - start,
+    }));
+}
+
+/** How long nothing worked, all in all; null where it ends not working, or never comes to rest. */
+function downTime(spans: readonly Span[], flapping: boolean): number | null {
+  const last = spans.at(-1);
+  if (flapping || !last || last.verdict !== "works") return null;
+  return spans.reduce(
+    (sum, span) => (span.verdict === "works" || span.toMs === null ? sum : sum + span.toMs - span.fromMs),
+    0,
+  );
+}
+
+function least(a: number | null, b: number | null): number | null {
+  return a === null || b === null ? (a ?? b) : Math.min(a, b);
+}
+
+function most(a: number | null, b: number | null): number | null {
+  return a === null || b === null ? null : Math.max(a, b);
+}

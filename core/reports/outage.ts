@@ -1,0 +1,112 @@
+import { askFrom, type GatewayRecord, type Question, type Verdict } from "../forwarding/index.ts";
+import { findElement, formatElement } from "../network/index.ts";
+import {
+  type Engine,
+  type Progress,
+  type Range,
+  type Span,
+  type Step,
+  sweep,
+  timelineOf,
+} from "../outage/index.ts";
+import type { Flow, Outage } from "../plan/index.ts";
+import { eventText } from "../words/index.ts";
+
+export interface SweepReport {
+  flows: {
+    id: string;
+    nominal: { verdict: Verdict; carriers: string[] };
+    failures: { failed: string[]; verdict: Verdict; carriers: string[]; outageMs: Range }[];
+  }[];
+}
+
+export interface SpanReport {
+  fromMs: number;
+  toMs: number | null;
+  verdict: Verdict;
+  carriers: string[];
+}
+
+export interface TimelineReport {
+  events: { atMs: number; what: string }[];
+  flows: { id: string; spans: SpanReport[]; leastSpans: SpanReport[]; outageMs: Range; lost: Range }[];
+}
+
+/** The plan's flows as questions; a flow that cannot be asked, such as one to a device without address, is left out. */
+export function flowQuestions(engine: Engine): { flow: Flow; question: Question }[] {
+  return engine.network.plan.flows.flatMap((flow) => {
+    const asked = askFrom(engine.network, flow);
+    return asked.ok ? [{ flow, question: asked.question }] : [];
+  });
+}
+
+/** What becomes of every flow under every failure, to a depth (rule 10.4). */
+export function sweepReport(
+  engine: Engine,
+  gateways: readonly GatewayRecord[],
+  depth: 1 | 2 | 3,
+  progress?: Progress,
+): SweepReport {
+  const asked = flowQuestions(engine);
+  const swept = sweep(
+    engine,
+    gateways,
+    asked.map(({ question }) => question),
+    depth,
+    progress,
+  );
+  const ids = (carriers: readonly number[]) => carriers.map((g) => gateways[g].id);
+  return {
+    flows: swept.map(({ nominal, failures }, i) => ({
+      id: asked[i].flow.id,
+      nominal: { verdict: nominal.verdict, carriers: ids(nominal.carriers) },
+      failures: failures.map(({ failed, verdict, carriers, outageMs }) => ({
+        failed: failed.map((element) => formatElement(engine.network, element)),
+        verdict,
+        carriers: ids(carriers),
+        outageMs,
+      })),
+    })),
+  };
+}
+
+/** A saved outage's steps as numbers, in the order of their time. */
+export function stepsOf(engine: Engine, outage: Pick<Outage, "steps">): Step[] {
+  const elements = (refs: readonly string[] | undefined) =>
+    (refs ?? []).flatMap((ref) => {
+      const element = findElement(engine.network, ref);
+      return element === null ? [] : [element];
+    });
+  return outage.steps
+    .map((step) => ({ atMs: step.atMs, fail: elements(step.fail), restore: elements(step.restore) }))
+    .sort((a, b) => a.atMs - b.atMs);
+}
+
+/** An outage in time, for every flow of the plan (rule 10.2). Times are from the first failure. */
+export function timelineReport(
+  engine: Engine,
+  gateways: readonly GatewayRecord[],
+  steps: readonly Step[],
+): TimelineReport {
+  const asked = flowQuestions(engine);
+  const questions = asked.map(({ question }) => question);
+  const rates = asked.map(({ flow }) => flow.rate ?? 1);
+  const timeline = timelineOf(engine, gateways, questions, rates, steps);
+  const flowIds = asked.map(({ flow }) => flow.id);
+  const start = steps.find((step) => step.fail.length > 0)?.atMs ?? 0;
+  const spans = (list: readonly Span[]) =>
+    list.map((span) => ({ ...span, carriers: span.carriers.map((g) => gateways[g].id) }));
+  return {
+    events: timeline.longest.events.map(({ atMs, what }) => ({
+      atMs: atMs - start,
+      what: eventText(engine.network, gateways, flowIds, what),
+    })),
+    flows: timeline.flows.map((flow, i) => ({
+      id: flowIds[i],
+      spans: spans(flow.spans),
+      leastSpans: spans(flow.leastSpans),
+      outageMs: flow.outageMs,
+      lost: flow.lost,
+    })),
+  };
+}

@@ -1,0 +1,40 @@
+import { formatAddress, formatPrefix } from "../address/index.ts";
+import type { GatewayRecord } from "../forwarding/index.ts";
+import { destinationOf, formatElement, interfaceName, type Network, viaOf } from "../network/index.ts";
+import type { Happening } from "../outage/index.ts";
+
+/** What happened in an outage, in a sentence. */
+export function eventText(
+  network: Network,
+  gateways: readonly GatewayRecord[],
+  flowIds: readonly string[],
+  what: Happening,
+): string {
+  switch (what.kind) {
+    case "fail":
+      return `${formatElement(network, what.element)} fails`;
+    case "restore":
+      return `${formatElement(network, what.element)} is restored`;
+    case "interface":
+      return `interface ${interfaceName(network, what.interface)} goes ${what.up ? "up" : "down"}`;
+    case "watch": {
+      const record = network.watches[what.watch];
+      return `watch ${network.devices[record.device].id}/${record.watch.id} goes ${what.up ? "up" : "down"}`;
+    }
+    case "neighbour": {
+      const { candidates, devices } = network;
+      const via = viaOf(network, what.candidate);
+      const who = via ? formatAddress(via) : "its neighbour";
+      const id = devices[candidates.device[what.candidate]].id;
+      const route = formatPrefix(destinationOf(network, what.candidate));
+      return what.up ? `${id} takes ${who} back for ${route}` : `${id} gives ${who} up for ${route}`;
+    }
+    case "flow": {
+      const carriers = what.carriers.map((g) => gateways[g].id).join(", ");
+      const state = { works: "works", "one-way": "gets no reply", fails: "does not arrive" }[what.verdict];
+      return `flow ${flowIds[what.flow]} ${state}${what.verdict === "works" && carriers ? `, carried by ${carriers}` : ""}`;
+    }
+    case "flapping":
+      return "it never comes to rest: watches flap";
+  }
+}
