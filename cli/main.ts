@@ -1,8 +1,17 @@
 import { Command, CommanderError, InvalidArgumentError, Option } from "commander";
 import { askFrom, gatewaysOf, walkBothWays } from "../core/forwarding/index.ts";
-import { settle } from "../core/outage/index.ts";
+import { type Engine, type Step, settle } from "../core/outage/index.ts";
 import { formatPlanError } from "../core/plan/index.ts";
-import { countPlan, lookupReport, pathReport, tableReport } from "../core/reports/index.ts";
+import {
+  countPlan,
+  lookupReport,
+  pathReport,
+  stepsOf,
+  summaryReport,
+  sweepReport,
+  tableReport,
+  timelineReport,
+} from "../core/reports/index.ts";
 import { readPlanText } from "../exchange/plan-text.ts";
 import {
   addressOf,
