@@ -121,6 +121,7 @@ class Simulator {
 
   run(steps: readonly Step[]): Simulation {
     const open = [...steps];
+    this.watchFlows(this.engine.healthy.world);
     let world = this.instant(open);
     while (!this.flapping) {
       const next = Math.min(open[0]?.atMs ?? Number.POSITIVE_INFINITY, this.nextTimer());

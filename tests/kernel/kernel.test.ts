@@ -1,0 +1,184 @@
+import { afterEach, describe, expect, it } from "vitest";
+import { formatAddress, parseAddress } from "../../core/address/index.ts";
+import { findRoute } from "../../core/forwarding/index.ts";
+import { type Plan, readPlan } from "../../core/plan/index.ts";
+import { nextHopsOf } from "../../core/routing/index.ts";
+import { demoPlan, engineOf, routesOf, tripOf, worldWith } from "../support/plans.ts";
+import { Random } from "../support/random.ts";
+import { randomPlan } from "../support/random-plan.ts";
+import { canBuild, Lab } from "./lab.ts";
+
+const able = canBuild();
+if (!able)
+  console.warn(
+    "The kernel comparison is skipped: it needs root, iproute2 and ping to make network namespaces.",
+  );
+
+let lab: Lab | null = null;
+afterEach(() => {
+  lab?.remove();
+  lab = null;
+});
+
+/** A random plan as a kernel can hold it: metrics alone, and no two routes to one destination with the same metric. */
+function kernelPlan(seed: number): Plan {
+  const random = new Random(seed);
+  const plan = randomPlan(seed, { profiles: ["metric-router"], mistakes: true, family: seed % 2 ? 4 : 6 });
+  const document = {
+    ...plan,
+    devices: plan.devices.map((device) => {
+      const own = new Set(device.interfaces.flatMap((port) => port.addresses.map((a) => a.split("/")[0])));
+      // The one known difference: the kernel takes a next hop that is its own address; rule 4.4 does not.
+      const routes = device.routes.filter((route) => !own.has(route.via ?? ""));
+      const metrics = random.shuffled(routes.map((_, i) => i));
+      // The kernel's own "resolve": next hops are looked up among attached networks alone.
+      return {
+        ...device,
+        routes: routes.map(({ resolve: _r, distance: _d, ...route }, i) => ({
+          ...route,
+          metric: metrics[i] + 1,
+        })),
+      };
+    }),
+  };
+  const reading = readPlan(document);
+  if (!reading.ok) throw new Error(reading.errors[0].message);
+  return reading.plan;
+}
+
+/** The part of the demo that a kernel can be: routers and hosts inside, distances as metrics. */
+function demoInside(): Plan {
+  const plan = demoPlan("marrow-bay");
+  const sites = ["office", "data-hall", "skerry", "longhaven", "gull-rock"];
+  const devices = plan.devices
+    .filter(
+      (device) =>
+        (device.role === "router" || device.role === "host") &&
+        sites.includes(device.site ?? "") &&
+        device.id !== "booking",
+    )
+    .map((device) => ({
+      ...device,
+      profile: device.role === "router" ? "metric-router" : "host",
+      routes: device.routes.map(({ distance, ...route }) => ({ ...route, metric: distance ?? 1 })),
+    }));
+  const kept = new Set(devices.map((device) => device.id));
+  const links = plan.links
+    .map((link) => ({ ...link, ends: link.ends.filter((end) => kept.has(end.slice(0, end.indexOf("/")))) }))
+    .filter((link) => link.ends.length > 1);
+  const flows = plan.flows.filter((flow) => kept.has(flow.from) && kept.has(flow.to));
+  const reading = readPlan({ ironFork: 1, name: "inside", devices, links, flows });
+  if (!reading.ok) throw new Error(reading.errors[0].message);
+  return reading.plan;
+}
+
+async function compare(plan: Plan, name: string, scenarios: readonly string[][]) {
+  const engine = engineOf(plan);
+  lab = new Lab(plan, name);
+  lab.build();
+
+  // Rule 4: the kernel takes exactly the routes that are usable with everything up.
+  for (const device of plan.devices) {
+    const reports = routesOf(engine.healthy.world, device.id);
+    for (const [i, route] of device.routes.entries()) {
+      if (route.enabled === false) continue;
+      const own = reports.find(
+        (r) =>
+          r.source === "static" &&
+          r.to === route.to &&
+          r.via === (route.via ?? null) &&
+          r.metric === (route.metric ?? 0),
+      );
+      expect(`${device.id} ${route.to} ${route.via}: ${own?.state !== "unusable"}`).toBe(
+        `${device.id} ${route.to} ${route.via}: ${!lab.refused.has(`${device.id} ${i}`)}`,
+      );
+    }
+  }
+
+  const addresses = plan.devices
+    .filter((d) => d.role === "host")
+    .map((d) => d.interfaces[0].addresses[0].split("/")[0]);
+  for (const failed of scenarios) {
+    for (const ref of failed) lab.set(ref, false);
+    const world = worldWith(engine, ...failed);
+
+    // Rules 4 and 5: every router's own lookup of every host.
+    for (const device of plan.devices.filter((d) => d.role === "router")) {
+      if (failed.includes(`device:${device.id}`)) continue;
+      const record = engine.network.devices[engine.network.deviceIndex.get(device.id) as number];
+      for (const text of addresses) {
+        const address = parseAddress(text);
+        if (!address) throw new Error(text);
+        const found = findRoute(world, record, 0, -1, null, address);
+        const [hop] = found
+          ? nextHopsOf(engine.network, world.tablesOf(record.index), found.candidates[0])
+          : [];
+        const ours = hop
+          ? {
+              out: engine.network.interfaces.names[hop.out],
+              via: hop.address ? formatAddress(hop.address) : null,
+            }
+          : null;
+        expect({ at: device.id, to: text, failed, ...lab.lookup(device.id, text) }).toEqual({
+          at: device.id,
+          to: text,
+          failed,
+          ...ours,
+        });
+      }
+    }
+
+    // Rule 6: real pings there and back.
+    const flows = plan.flows.map((flow) => ({ flow, trip: tripOf(world, flow.from, flow.to) }));
+    const answered = await lab.pings(
+      flows.map(({ flow }) => {
+        const address = (id: string) =>
+          plan.devices.find((d) => d.id === id)?.interfaces[0].addresses[0].split("/")[0] ?? "";
+        return { from: flow.from, source: address(flow.from), to: address(flow.to) };
+      }),
+    );
+    for (const [i, { flow, trip }] of flows.entries()) {
+      expect({ flow: flow.id, failed, works: trip.verdict === "works" }).toEqual({
+        flow: flow.id,
+        failed,
+        works: answered[i],
+      });
+    }
+    for (const ref of failed) lab.set(ref, true);
+  }
+}
+
+describe.skipIf(!able)("the Linux kernel agrees", () => {
+  it("on the inside of the demo network", async () => {
+    await compare(demoInside(), "demo", [
+      [],
+      ["link:longhaven-1"],
+      ["link:longhaven-2"],
+      ["link:hall-1"],
+      ["link:office-core"],
+      ["device:office-core-2"],
+      ["interface:hall-router/core1"],
+      ["link:hall-1", "link:longhaven-1"],
+    ]);
+  }, 120_000);
+
+  it.each(Array.from({ length: 32 }, (_, i) => i + 1))(
+    "on random plan %i, healthy and with failures",
+    async (seed) => {
+      const plan = kernelPlan(seed);
+      const random = new Random(seed * 7);
+      const routers = plan.devices.filter((d) => d.role === "router");
+      const link = random.pick(plan.links);
+      const device = random.pick(routers);
+      const port = random.pick(random.pick(routers).interfaces).name;
+      const owner = routers.find((d) => d.interfaces.some((i) => i.name === port));
+      await compare(plan, String(seed), [
+        [],
+        [`link:${link.id}`],
+        [`device:${device.id}`],
+        [`interface:${owner?.id}/${port}`],
+      ]);
+    },
+    60_000,
+  );
+});

@@ -1,0 +1,240 @@
+import { type SpawnSyncReturns, spawn, spawnSync } from "node:child_process";
+import type { Device, Plan } from "../../core/plan/index.ts";
+
+/**
+ * A plan built out of Linux network namespaces: one for each device, and one, the fabric, that holds a
+ * bridge for each link. Every interface is a pair of virtual ports, its own end in the device and the other
+ * on the bridge, so that carrier can be taken from it from outside. Traffic stays inside the namespaces.
+ */
+export class Lab {
+  private readonly prefix: string;
+  private readonly ports = new Map<string, string>();
+  private readonly bridges = new Map<string, string>();
+  /** Routes that the kernel did not take, as "device position". */
+  readonly refused = new Set<string>();
+
+  constructor(
+    private readonly plan: Plan,
+    name: string,
+  ) {
+    this.prefix = `if${process.pid % 10000}${name}`;
+  }
+
+  private namespace(device: string): string {
+    return `${this.prefix}-${device}`;
+  }
+
+  private get fabric(): string {
+    return `${this.prefix}-fabric`;
+  }
+
+  build() {
+    const all = [...this.plan.devices.map((device) => this.namespace(device.id)), this.fabric];
+    batch(
+      null,
+      all.map((name) => `netns add ${name}`),
+    );
+    const wiring: string[] = [];
+    for (const [l, link] of this.plan.links.entries()) {
+      const bridge = `br${l}`;
+      this.bridges.set(link.id, bridge);
+      wiring.push(`link add ${bridge} type bridge stp_state 0 mcast_snooping 0`, `link set ${bridge} up`);
+      for (const [e, end] of link.ends.entries()) {
+        const [device, name] = [end.slice(0, end.indexOf("/")), end.slice(end.indexOf("/") + 1)];
+        const port = `p${l}x${e}`;
+        this.ports.set(end, port);
+        wiring.push(
+          `link add ${port} type veth peer name ${name} netns ${this.namespace(device)}`,
+          `link set ${port} master ${bridge}`,
+          `link set ${port} up`,
+        );
+      }
+    }
+    for (const device of this.plan.devices) this.settings(device);
+    batch(this.fabric, wiring);
+    for (const device of this.plan.devices) this.configure(device);
+    // Ports come up in the kernel's own time; nothing is asked before all have carrier.
+    this.waitFor(() => this.plan.links.every((link) => link.ends.every((end) => this.hasCarrier(end))));
+  }
+
+  private settings(device: Device) {
+    const four = device.forwarding?.ipv4 ?? device.role !== "host";
+    const six = device.forwarding?.ipv6 ?? device.role !== "host";
+    const values = [
+      `net.ipv4.ip_forward=${Number(four)}`,
+      `net.ipv6.conf.all.forwarding=${Number(six)}`,
+      "net.ipv4.conf.all.rp_filter=0",
+      "net.ipv4.conf.default.rp_filter=0",
+      "net.ipv4.conf.all.ignore_routes_with_linkdown=1",
+      "net.ipv4.conf.default.ignore_routes_with_linkdown=1",
+      "net.ipv6.conf.all.ignore_routes_with_linkdown=1",
+      "net.ipv6.conf.default.ignore_routes_with_linkdown=1",
+      "net.ipv6.conf.default.accept_dad=0",
+      "net.ipv6.conf.default.dad_transmits=0",
+      "net.ipv6.conf.default.accept_ra=0",
+      "net.ipv4.icmp_ratelimit=0",
+    ];
+    run("ip", ["netns", "exec", this.namespace(device.id), "sysctl", "-q", "-w", ...values], true);
+  }
+
+  private configure(device: Device) {
+    const namespace = this.namespace(device.id);
+    const lines = ["link set lo up"];
+    for (const port of device.interfaces) {
+      if (port.kind === "loopback") lines.push(`link add ${port.name} type dummy`);
+      for (const address of port.addresses)
+        lines.push(`address add ${address} dev ${port.name}${address.includes(":") ? " nodad" : ""}`);
+      lines.push(`link set ${port.name} up`);
+    }
+    batch(namespace, lines);
+    // What needs no next hop goes first: the kernel looks next hops up as it takes each route.
+    const order = [...device.routes.entries()].sort(
+      ([, a], [, b]) => Number(Boolean(a.via)) - Number(Boolean(b.via)),
+    );
+    for (const [i, route] of order) {
+      if (route.enabled === false) continue;
+      const kind = route.discard ? (route.discard === "drop" ? ["blackhole"] : ["unreachable"]) : [];
+      const way = [
+        ...(route.via ? ["via", route.via] : []),
+        ...(route.out ? ["dev", route.out] : []),
+        ...(route.onLink ? ["onlink"] : []),
+      ];
+      const family = route.to.includes(":") ? "-6" : "-4";
+      const done = run(
+        "ip",
+        [
+          "-n",
+          namespace,
+          family,
+          "route",
+          "add",
+          ...kind,
+          route.to,
+          ...way,
+          "metric",
+          String(kernelMetric(route.metric, family)),
+        ],
+        true,
+      );
+      if (done.status !== 0) this.refused.add(`${device.id} ${i}`);
+    }
+  }
+
+  private hasCarrier(end: string): boolean {
+    const [device, name] = [end.slice(0, end.indexOf("/")), end.slice(end.indexOf("/") + 1)];
+    const shown = run("ip", ["-n", this.namespace(device), "-br", "link", "show", name]).stdout;
+    return / UP /.test(shown);
+  }
+
+  private waitFor(ready: () => boolean) {
+    const end = Date.now() + 10_000;
+    while (!ready()) if (Date.now() > end) throw new Error("the kernel's ports did not come up");
+  }
+
+  /** Fails a link, an interface or a device as rule 2 says that it shows: by carrier, or in silence. */
+  set(ref: string, up: boolean) {
+    const state = up ? "up" : "down";
+    const [kind, name] = [ref.slice(0, ref.indexOf(":")), ref.slice(ref.indexOf(":") + 1)];
+    const ends =
+      kind === "link"
+        ? []
+        : kind === "interface"
+          ? [name]
+          : this.plan.links.flatMap((l) => l.ends.filter((e) => e.startsWith(`${name}/`)));
+    const ports: string[] = [];
+    for (const link of this.plan.links) {
+      const own = kind === "link" && link.id === name;
+      const struck = own ? link.ends : link.ends.filter((end) => ends.includes(end));
+      if (struck.length === 0) continue;
+      if (own && link.medium === "circuit") {
+        // Nobody sees it: the ports keep carrier, and the bridge between them carries nothing.
+        batch(this.fabric, [`link set ${this.bridges.get(link.id)} ${state}`]);
+        continue;
+      }
+      const seen = link.medium === "cable" ? link.ends : struck;
+      ports.push(...seen.map((end) => this.ports.get(end) as string));
+    }
+    batch(
+      this.fabric,
+      ports.map((port) => `link set ${port} ${state}`),
+    );
+    const silent = new Set(ports);
+    const ends2 = [...this.ports].filter(([, port]) => silent.has(port)).map(([end]) => end);
+    this.waitFor(() => ends2.every((end) => this.hasCarrier(end) === up));
+  }
+
+  /** Where the kernel of a device sends an address: the interface and the next hop; null where nowhere. */
+  lookup(device: string, address: string): { out: string; via: string | null } | null {
+    const shown = run("ip", ["-n", this.namespace(device), "-j", "route", "get", address], true);
+    if (shown.status !== 0) return null;
+    const [answer] = JSON.parse(shown.stdout) as { dev?: string; gateway?: string; type?: string }[];
+    if (!answer?.dev || answer.type === "unreachable" || answer.type === "blackhole" || answer.dev === "lo")
+      return null;
+    return { out: answer.dev, via: answer.gateway ?? null };
+  }
+
+  /** Whether pings of one host to another are answered; all pairs at once. */
+  async pings(pairs: readonly { from: string; source: string; to: string }[]): Promise<boolean[]> {
+    return Promise.all(
+      pairs.map(
+        ({ from, source, to }) =>
+          new Promise<boolean>((resolve) => {
+            const child = spawn(
+              "ip",
+              [
+                "netns",
+                "exec",
+                this.namespace(from),
+                "ping",
+                "-n",
+                "-c",
+                "2",
+                "-i",
+                "0.2",
+                "-W",
+                "0.5",
+                "-I",
+                source,
+                to,
+              ],
+              { stdio: "ignore" },
+            );
+            child.on("exit", (code) => resolve(code === 0));
+          }),
+      ),
+    );
+  }
+
+  remove() {
+    const all = [...this.plan.devices.map((device) => this.namespace(device.id)), this.fabric];
+    for (const name of all) run("ip", ["netns", "del", name], true);
+  }
+}
+
+/** Attached networks have metric 0 in IPv4 and 256 in IPv6: written routes come after them, in their own order. */
+function kernelMetric(metric: number | undefined, family: string): number {
+  return (metric ?? 0) + (family === "-6" ? 1024 : 1);
+}
+
+function run(command: string, args: string[], mayFail = false): SpawnSyncReturns<string> {
+  const done = spawnSync(command, args, { encoding: "utf8" });
+  if (!mayFail && done.status !== 0)
+    throw new Error(`${command} ${args.join(" ")}: ${done.stderr || done.error}`);
+  return done;
+}
+
+function batch(namespace: string | null, lines: readonly string[]) {
+  if (lines.length === 0) return;
+  const args = [...(namespace ? ["-n", namespace] : []), "-batch", "-"];
+  const done = spawnSync("ip", args, { input: `${lines.join("\n")}\n`, encoding: "utf8" });
+  if (done.status !== 0) throw new Error(`ip -batch in ${namespace}: ${done.stderr}`);
+}
+
+/** Whether namespaces can be made here: as root, with iproute2 and ping. */
+export function canBuild(): boolean {
+  const name = `if${process.pid}-try`;
+  if (spawnSync("ip", ["netns", "add", name]).status !== 0) return false;
+  const ping = spawnSync("ping", ["-V"]).status === 0;
+  spawnSync("ip", ["netns", "del", name]);
+  return ping;
+}
