@@ -1,9 +1,11 @@
 import { Command, CommanderError, InvalidArgumentError, Option } from "commander";
+import { findAll, type Severity, severities } from "../core/findings/index.ts";
 import { askFrom, gatewaysOf, walkBothWays } from "../core/forwarding/index.ts";
 import { type Engine, type Step, settle } from "../core/outage/index.ts";
 import { formatPlanError } from "../core/plan/index.ts";
 import {
   countPlan,
+  differenceReport,
   lookupReport,
   pathReport,
   stepsOf,
@@ -26,6 +28,8 @@ import {
 } from "./input.ts";
 import {
   columns,
+  printDifference,
+  printFindings,
   printPath,
   printRoutes,
   printSummary,
@@ -153,6 +157,28 @@ export function run(args: readonly string[], output: Output): number {
       const engine = loadEngine(path);
       const report = timelineReport(engine, gatewaysOf(engine.healthy.world), outageSteps(engine, options));
       say(options.json, report, () => printTimeline(report));
+    });
+
+  command("findings", "what is wrong or could be better, and what would mend it")
+    .argument("<plan>")
+    .addOption(
+      new Option("--fail-on <severity>", "exit with 1 from this severity on")
+        .choices(severities)
+        .default("error"),
+    )
+    .action((path: string, options: { json?: boolean; failOn: Severity }) => {
+      const findings = findAll(loadEngine(path));
+      say(options.json, findings, () => printFindings(findings));
+      const grave = severities.slice(0, severities.indexOf(options.failOn) + 1);
+      if (findings.some((finding) => grave.includes(finding.severity))) exit = 1;
+    });
+
+  command("diff", "what differs between two plans: routes, ranges of addresses, flows")
+    .argument("<old>")
+    .argument("<new>")
+    .action((old: string, now: string, options: { json?: boolean }) => {
+      const report = differenceReport(loadEngine(old), loadEngine(now));
+      say(options.json, report, () => printDifference(report));
     });
 
   command("summarise", "prefixes written shorter, and what that would swallow")

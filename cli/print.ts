@@ -1,4 +1,9 @@
+import type { Finding } from "../core/findings/index.ts";
+import { describeRoute, type StaticRoute } from "../core/plan/index.ts";
 import type {
+  DifferenceReport,
+  FlowOutcomeReport,
+  OutcomeReport,
   PathReport,
   RouteReport,
   SummaryReport,
@@ -128,4 +133,31 @@ export function printSummary(report: SummaryReport): string {
     lines.push(`  ${entry.prefix} belongs to ${entry.by.join(", ")}`);
   if (single.unowned?.length) lines.push(`  nobody owns ${single.unowned.join(", ")}`);
   return lines.join("\n");
+}
+
+export function printFindings(findings: readonly Finding[]): string {
+  if (findings.length === 0) return "nothing is found wrong";
+  return findings
+    .map((finding) => {
+      const fixes = finding.fixes.map((fix) => `\n    mended by: ${fix.label}`);
+      return `${finding.severity} ${finding.code}: ${finding.text}${fixes.join("")}`;
+    })
+    .join("\n");
+}
+
+export function printDifference(report: DifferenceReport): string {
+  const { added, removed, changed } = report.routes;
+  const route = (sign: string, entry: { device: string; route: StaticRoute }) =>
+    `${sign} ${entry.device}: ${describeRoute(entry.route)}`;
+  const outcome = (o: OutcomeReport) => `${o.result} at ${o.at}${o.code ? ` (${o.code})` : ""}`;
+  const flow = (o: FlowOutcomeReport | null) =>
+    o ? `${o.verdict}${o.carriers.length ? ` by ${o.carriers.join(", ")}` : ""}` : "not there";
+  const lines = [
+    ...added.map((entry) => route("+", entry)),
+    ...removed.map((entry) => route("-", entry)),
+    ...changed.map((entry) => `~ ${entry.device}: ${describeRoute(entry.after)}`),
+    ...report.ranges.map((r) => `${r.range} from ${r.from}: ${outcome(r.before)}, now ${outcome(r.after)}`),
+    ...report.flows.map((f) => `flow ${f.id}: ${flow(f.before)}, now ${flow(f.after)}`),
+  ];
+  return lines.length ? lines.join("\n") : "nothing differs";
 }

@@ -31,6 +31,9 @@ const notGlobal = prefixes(
 const linkLocal = prefixes("169.254.0.0/16", "fe80::/10");
 const multicast = prefixes("224.0.0.0/4", "ff00::/8");
 
+/** The blocks by which `isGloballyRoutable` tells addresses apart. */
+export const specialBlocks: readonly Prefix[] = [...notGlobal, ...multicast];
+
 const inAny = (list: Prefix[], address: Address) => list.some((p) => containsAddress(p, address));
 
 /** Whether the public internet would carry a packet to this address (rule 7.4; RFC 6890). */

@@ -205,15 +205,17 @@ class Walker {
   private follow(record: DeviceRecord, found: Found, placeFor: (hop: NextHop | null) => Place | null) {
     const { candidates } = this.network;
     const tables = this.world.tablesOf(record.index);
+    let branches = 0;
     for (const c of found.candidates) {
       const action = candidates.action[c];
-      if (action === actionCodes.forward) {
-        for (const hop of nextHopsOf(this.network, tables, c)) {
-          const place = placeFor(hop);
-          if (place) this.send(place, record, found.match, c, hop);
-        }
-        continue;
+      const hops = action === actionCodes.forward ? nextHopsOf(this.network, tables, c) : [];
+      for (const hop of hops) {
+        const place = placeFor(hop);
+        if (place) this.send(place, record, found.match, c, hop);
+        branches++;
       }
+      if (action === actionCodes.forward) continue;
+      branches++;
       const place = placeFor(null);
       if (!place) continue;
       if (action === actionCodes.vrf) {
@@ -225,6 +227,9 @@ class Walker {
         this.end(this.dropped({ ...place, hops: [...place.hops, last] }, code, { ended: true }));
       }
     }
+    // A route that leads nowhere is as good as none.
+    const place = branches === 0 ? placeFor(null) : null;
+    if (place) this.end(this.dropped(place, "no-route", { address: place.packet.destination }));
   }
 
   /** Rule 5.4: the packet is looked up again in another VRF of the same device. */

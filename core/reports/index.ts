@@ -1,3 +1,4 @@
+export * from "./difference.ts";
 export * from "./outage.ts";
 export * from "./path.ts";
 export * from "./plan.ts";

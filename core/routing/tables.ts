@@ -76,20 +76,28 @@ export function buildTables(network: Network, device: DeviceRecord, local: Local
     lookups: [] as GroupLookup[],
   };
   const usable = new Int8Array(count);
+  const deadGateways: number[] = [];
   for (let i = 0; i < count; i++) {
     const reason = directReason(network, device.firstCandidate + i, local);
-    if (reason === 0 && needsResolving(network, device.firstCandidate + i)) continue;
+    // A dead gateway's route is resolved too: where all are dead, the sender keeps trying one of them.
+    const dead = reason === reasonOf("gateway-dead");
+    if (dead) deadGateways.push(i);
+    if ((reason === 0 || dead) && needsResolving(device.firstCandidate + i)) continue;
     usable[i] = reason === 0 ? 1 : -1;
     tables.reason[i] = reason;
     if (reason === reasonOf("disabled")) tables.state[i] = stateCodes.disabled;
   }
   resolveNextHops(network, device, usable, tables);
+  for (const i of deadGateways) {
+    if (usable[i] === 1) tables.reason[i] = reasonOf("gateway-dead");
+    usable[i] = -1;
+  }
   selectRoutes(network, device, usable, tables);
   buildLookups(network, device, tables);
   return tables;
 
-  function needsResolving(net: Network, c: number): boolean {
-    return net.candidates.action[c] === actionCodes.forward && candidates.out[c] < 0;
+  function needsResolving(c: number): boolean {
+    return candidates.action[c] === actionCodes.forward && candidates.out[c] < 0;
   }
 }
 

@@ -1,0 +1,4 @@
+export * from "./coverage.ts";
+export * from "./difference.ts";
+export * from "./outcomes.ts";
+export * from "./ranges.ts";

@@ -1,0 +1,64 @@
+import { type Family, isMulticast } from "../address/index.ts";
+import {
+  carriersOf,
+  type DropCode,
+  type GatewayRecord,
+  type Walk,
+  type World,
+  walkPacket,
+} from "../forwarding/index.ts";
+import type { AddressRange } from "./ranges.ts";
+
+/** What becomes of a packet from one device to any address of a range. */
+export interface RangeOutcome {
+  readonly result: Walk["result"];
+  /** The device where it ends. */
+  readonly at: number;
+  readonly code: DropCode | null;
+  /** Positions of the gateways that it leaves by. */
+  readonly carriers: readonly number[];
+  /** The devices that it passes, for telling one way from another. */
+  readonly way: readonly number[];
+  /** The interface by which it leaves each of them; -1 at the end. */
+  readonly exits: readonly number[];
+}
+
+/** A packet from a device to the first address of a range, out only; the worst where several ways share the load. */
+export function outcomeOf(
+  world: World,
+  gateways: readonly GatewayRecord[],
+  device: number,
+  range: AddressRange,
+): RangeOutcome {
+  const walks = walkPacket(world, {
+    device,
+    vrf: 0,
+    source: null,
+    destination: range.first,
+    protocol: "icmp",
+    port: null,
+  });
+  const worst = walks.find((walk) => walk.result !== "delivered") ?? walks[0];
+  return {
+    result: worst.result,
+    at: worst.hops[worst.hops.length - 1].device,
+    code: worst.drop?.code ?? null,
+    carriers: carriersOf(gateways, walks),
+    way: worst.hops.map((hop) => hop.device),
+    exits: worst.hops.map((hop) => hop.out),
+  };
+}
+
+/** Devices that packets start from: all of the plan's own. */
+export function entryPoints(world: World): number[] {
+  return world.state.network.devices
+    .filter((device) => device.role !== "internet" && device.role !== "provider")
+    .map((device) => device.index);
+}
+
+/** Multicast is nobody's to route here. */
+export function isOfInterest(range: AddressRange): boolean {
+  return !isMulticast(range.first);
+}
+
+export const families: readonly Family[] = [4, 6];

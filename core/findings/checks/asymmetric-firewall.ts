@@ -1,0 +1,38 @@
+import type { Check } from "../finding.ts";
+
+/** A stateful firewall sees one way of a flow and not the other: it drops what it takes for strange. */
+export const asymmetricFirewall: Check = {
+  code: "asymmetric-firewall",
+  severity: "warning",
+  run: (context) =>
+    context.flows.flatMap(({ flow, trip }) =>
+      trip.branches.slice(0, 1).flatMap(({ outbound, reply }) => {
+        if (outbound.result !== "delivered" || !reply) return [];
+        const stateful = (hops: readonly { device: number }[]) =>
+          new Set(
+            hops
+              .map((hop) => hop.device)
+              .filter(
+                (d) => context.network.devices[d].profile.stateful && context.network.devices[d].policy,
+              ),
+          );
+        const [there, back] = [stateful(outbound.hops), stateful(reply.hops)];
+        const half = [...there]
+          .filter((d) => reply.result === "delivered" && !back.has(d))
+          .concat([...back].filter((d) => !there.has(d)));
+        return half.map((d) => {
+          const { id } = context.network.devices[d];
+          const dropped = reply.drop?.device === d && reply.drop.code === "no-state";
+          return {
+            severity: dropped ? ("error" as const) : undefined,
+            device: id,
+            subject: flow.id,
+            text: there.has(d)
+              ? `The firewall ${id} sees ${flow.id} on its way out and not its replies: it takes the flow for one that was never answered.`
+              : `The firewall ${id} sees the replies of ${flow.id} and not the flow itself${dropped ? ", and drops them" : ": only its policy for new packets lets them through"}.`,
+            evidence: [{ kind: "path" as const, flow: flow.id, failed: [] }],
+          };
+        });
+      }),
+    ),
+};

@@ -1,0 +1,25 @@
+import type { Check } from "../finding.ts";
+
+/** The way back takes other links than the way there. */
+export const asymmetricPath: Check = {
+  code: "asymmetric-path",
+  severity: "advice",
+  run: (context) =>
+    context.flows
+      .filter(
+        ({ trip }) => trip.verdict === "works" && trip.branches.some((branch) => branch.symmetric === false),
+      )
+      .map(({ flow, trip }) => {
+        const odd = trip.branches.find((branch) => branch.symmetric === false) ?? trip.worst;
+        const names = (hops: readonly { device: number }[]) =>
+          hops.map((hop) => context.network.devices[hop.device].id);
+        const expected = flow.expect?.symmetric === true;
+        return {
+          severity: expected ? ("error" as const) : undefined,
+          device: null,
+          subject: flow.id,
+          text: `${flow.id} goes ${names(odd.outbound.hops).join(", ")} and comes back ${names(odd.reply?.hops ?? []).join(", ")}${expected ? ", though both ways are expected to be alike" : ""}.`,
+          evidence: [{ kind: "path" as const, flow: flow.id, failed: [] }],
+        };
+      }),
+};

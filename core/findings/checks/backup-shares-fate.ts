@@ -1,0 +1,32 @@
+import { describeRoute } from "../../plan/index.ts";
+import type { Check } from "../finding.ts";
+import { pairsOf } from "../pairs.ts";
+
+/** A backup that leaves by the same interface, link or next device as its primary. */
+export const backupSharesFate: Check = {
+  code: "backup-shares-fate",
+  severity: "warning",
+  run: (context) =>
+    pairsOf(context).flatMap(({ primary, backup }) => {
+      const [a] = primary.hops;
+      const [b] = backup.hops;
+      if (!a || !b) return [];
+      const { interfaces, devices } = context.network;
+      const next = context.nextDevice(primary);
+      const shared =
+        a.out === b.out
+          ? `the interface ${interfaces.names[a.out]}`
+          : next >= 0 && next === context.nextDevice(backup)
+            ? `the device ${devices[next].id}`
+            : null;
+      if (!shared) return [];
+      return [
+        {
+          device: primary.device.id,
+          subject: describeRoute(backup.route),
+          text: `On ${primary.device.id} the backup ${describeRoute(backup.route)} shares ${shared} with its primary ${describeRoute(primary.route)}: when that fails, both are gone.`,
+          evidence: [context.routeEvidence(primary), context.routeEvidence(backup)],
+        },
+      ];
+    }),
+};

@@ -1,0 +1,77 @@
+import { containsAddress, parseAddress } from "../../address/index.ts";
+import type { Check } from "../finding.ts";
+
+/** A cloud subnet's table that diverts the appliance's own subnet to the appliance: its packets come back to it (rule 8). */
+export const cloudTableOnAppliance: Check = {
+  code: "cloud-table-on-appliance",
+  severity: "error",
+  run: (context) =>
+    context.network.devices.flatMap((device) => {
+      if (device.role !== "cloud") return [];
+      const plan = context.deviceOf(device);
+      return plan.policyTables.flatMap((table) =>
+        (table.match.in ?? []).flatMap((name) => {
+          const subnets = context.attachments.filter(
+            (a) => a.device === device.index && context.network.interfaces.names[a.interface] === name,
+          );
+          const own = table.routes.filter((route) => {
+            const via = route.via ? parseAddress(route.via) : null;
+            return via !== null && subnets.some((subnet) => containsAddress(subnet.prefix, via));
+          });
+          if (own.length === 0) return [];
+          const rest = (table.match.in ?? []).filter((other) => other !== name);
+          const after = { ...table, match: { ...table.match, in: rest } };
+          return [
+            {
+              device: device.id,
+              subject: `${table.name} on ${name}`,
+              text: `The table ${table.name} of ${device.id} is attached to ${name}, the subnet of the appliance ${own[0].via} that it leads to: what the appliance sends on comes straight back to it.`,
+              evidence: [{ kind: "interface" as const, interface: `${device.id}/${name}` }],
+              fixes: rest.length
+                ? [
+                    {
+                      label: `Detach ${table.name} from ${name}`,
+                      changes: [
+                        {
+                          in: "device" as const,
+                          device: device.id,
+                          collection: "policyTables" as const,
+                          before: table,
+                          after,
+                        },
+                      ],
+                    },
+                  ]
+                : [],
+            },
+          ];
+        }),
+      );
+    }),
+};
+
+/** A cloud table that is attached to no subnet: it diverts nothing. */
+export const cloudTableUnattached: Check = {
+  code: "cloud-table-unattached",
+  severity: "warning",
+  run: (context) =>
+    context.network.devices.flatMap((device) =>
+      device.role !== "cloud"
+        ? []
+        : context
+            .deviceOf(device)
+            .policyTables.filter((table) => !table.match.in?.length && !table.match.from?.length)
+            .map((table) => ({
+              device: device.id,
+              subject: table.name,
+              text: `The table ${table.name} of ${device.id} is attached to no subnet: it diverts nothing.`,
+              evidence: table.routes.map((route) => ({
+                kind: "route" as const,
+                device: device.id,
+                to: route.to,
+                via: route.via ?? null,
+                out: route.out ?? null,
+              })),
+            })),
+    ),
+};

@@ -1,0 +1,23 @@
+import { dropText } from "../../words/index.ts";
+import type { Check } from "../finding.ts";
+
+/** A flow that does not arrive, with everything up. */
+export const flowFails: Check = {
+  code: "flow-fails",
+  severity: "error",
+  run: (context) =>
+    context.flows.flatMap(({ flow, trip }) => {
+      const { outbound } = trip.worst;
+      const { drop } = outbound;
+      // What a policy refuses has a finding of its own.
+      if (trip.verdict !== "fails" || !drop || drop.code === "policy-denied") return [];
+      return [
+        {
+          device: context.network.devices[drop.device].id,
+          subject: flow.id,
+          text: `${flow.id} does not arrive: ${dropText(context.healthy.state, outbound, drop)}.`,
+          evidence: [{ kind: "path" as const, flow: flow.id, failed: [] }],
+        },
+      ];
+    }),
+};

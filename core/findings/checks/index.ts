@@ -1,0 +1,89 @@
+import type { Check } from "../finding.ts";
+import { asymmetricFirewall } from "./asymmetric-firewall.ts";
+import { asymmetricPath } from "./asymmetric-path.ts";
+import { backupNoWayBack } from "./backup-no-way-back.ts";
+import { backupSharesFate } from "./backup-shares-fate.ts";
+import { bfdOneEnd } from "./bfd-one-end.ts";
+import { bfdTimersDiffer } from "./bfd-timers-differ.ts";
+import { cloudTableOnAppliance, cloudTableUnattached } from "./cloud-tables.ts";
+import { deniedBetweenZones } from "./denied-between-zones.ts";
+import { carrierOrder, deviceBypassed, outageTooLong, singlePointOfFailure } from "./expectations.ts";
+import { facingDefaults } from "./facing-defaults.ts";
+import { failoverOneDirection } from "./failover-one-direction.ts";
+import { floatingNeverTakesOver } from "./floating-never-takes-over.ts";
+import { floatingNotHigher } from "./floating-not-higher.ts";
+import { flowFails } from "./flow-fails.ts";
+import { forwardingOff } from "./forwarding-off.ts";
+import { gatewayOutsideSubnet } from "./gateway-outside-subnet.ts";
+import { interfaceNextHop } from "./interface-next-hop.ts";
+import { linkLocalWithoutInterface } from "./link-local-without-interface.ts";
+import { missingReturnRoute } from "./missing-return-route.ts";
+import { nextHopCircular } from "./next-hop-circular.ts";
+import { nextHopInvalid } from "./next-hop-invalid.ts";
+import { nextHopSilent } from "./next-hop-silent.ts";
+import { nextHopUnresolved } from "./next-hop-unresolved.ts";
+import { overlappingSubnets } from "./overlapping-subnets.ts";
+import { pinnedTargetUsed } from "./pinned-target-used.ts";
+import { reservedAddress } from "./reserved-address.ts";
+import { routeNeverUsed } from "./route-never-used.ts";
+import { routesReplaceable } from "./routes-replaceable.ts";
+import { secondDefaultRefused } from "./second-default-refused.ts";
+import { staleGateway } from "./stale-gateway.ts";
+import { staticOverConnected } from "./static-over-connected.ts";
+import { stickyGateways } from "./sticky-gateways.ts";
+import { summarySwallows } from "./summary-swallows.ts";
+import { summaryWithoutDiscard } from "./summary-without-discard.ts";
+import { translationMissing } from "./translation-missing.ts";
+import { tunnelThroughItself } from "./tunnel-through-itself.ts";
+import { untranslatedSource } from "./untranslated-source.ts";
+import { watchFirstHopOnly } from "./watch-first-hop-only.ts";
+import { watchFlaps } from "./watch-flaps.ts";
+import { watchThroughBackup } from "./watch-through-backup.ts";
+
+/** Every check there is (rule 12), in the order of the work: routes, protection, the way back, the edges, what is expected. */
+export const checks: readonly Check[] = [
+  flowFails,
+  nextHopUnresolved,
+  nextHopInvalid,
+  nextHopCircular,
+  nextHopSilent,
+  interfaceNextHop,
+  linkLocalWithoutInterface,
+  secondDefaultRefused,
+  floatingNotHigher,
+  floatingNeverTakesOver,
+  backupSharesFate,
+  backupNoWayBack,
+  failoverOneDirection,
+  watchThroughBackup,
+  watchFirstHopOnly,
+  watchFlaps,
+  pinnedTargetUsed,
+  bfdOneEnd,
+  bfdTimersDiffer,
+  missingReturnRoute,
+  asymmetricPath,
+  asymmetricFirewall,
+  facingDefaults,
+  summaryWithoutDiscard,
+  summarySwallows,
+  routeNeverUsed,
+  routesReplaceable,
+  untranslatedSource,
+  translationMissing,
+  deniedBetweenZones,
+  forwardingOff,
+  staticOverConnected,
+  overlappingSubnets,
+  gatewayOutsideSubnet,
+  stickyGateways,
+  cloudTableOnAppliance,
+  cloudTableUnattached,
+  reservedAddress,
+  staleGateway,
+  tunnelThroughItself,
+  carrierOrder,
+  outageTooLong,
+  deviceBypassed,
+  singlePointOfFailure,
+];

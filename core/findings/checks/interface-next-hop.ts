@@ -1,0 +1,48 @@
+import { formatAddress } from "../../address/index.ts";
+import { describeRoute } from "../../plan/index.ts";
+import { routeEdit } from "../context.ts";
+import type { Check } from "../finding.ts";
+
+/** A route that names an interface alone on a shared segment: every destination must answer there (rule 4.2). */
+export const interfaceNextHop: Check = {
+  code: "interface-next-hop",
+  severity: "warning",
+  run: (context) =>
+    context.written.flatMap((written) => {
+      const { route, device, candidate } = written;
+      const out = context.network.candidates.out[candidate];
+      if (route.via || out < 0 || !context.forwards(written) || context.network.interfaces.pointToPoint[out])
+        return [];
+      if (route.enabled === false) return [];
+      const link = context.network.interfaces.link[out];
+      const routers = context.attachments.filter(
+        (a) =>
+          link >= 0 &&
+          context.network.interfaces.link[a.interface] === link &&
+          a.interface !== out &&
+          a.address.family === written.to.address.family &&
+          context.network.devices[a.device].role !== "host",
+      );
+      const fixes =
+        routers.length === 1
+          ? [
+              routeEdit(
+                written,
+                { ...route, via: formatAddress(routers[0].address) },
+                `Give ${describeRoute(route)} its next hop ${formatAddress(routers[0].address)}`,
+              ),
+            ]
+          : [];
+      const refused = written.reason === "interface-next-hop-refused";
+      return [
+        {
+          severity: refused ? ("error" as const) : undefined,
+          device: device.id,
+          subject: describeRoute(route),
+          text: `On ${device.id} the route ${describeRoute(route)} names an interface of a shared segment and no next hop: ${refused ? "this device refuses it" : "only destinations that answer there themselves are reached"}.`,
+          evidence: [context.routeEvidence(written)],
+          fixes,
+        },
+      ];
+    }),
+};

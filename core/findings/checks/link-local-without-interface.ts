@@ -1,0 +1,17 @@
+import { describeRoute } from "../../plan/index.ts";
+import type { Check } from "../finding.ts";
+
+/** An IPv6 link-local next hop without an interface (rule 4.5). */
+export const linkLocalWithoutInterface: Check = {
+  code: "link-local-without-interface",
+  severity: "error",
+  run: (context) =>
+    context.written
+      .filter((written) => written.reason === "link-local-without-interface")
+      .map((written) => ({
+        device: written.device.id,
+        subject: describeRoute(written.route),
+        text: `On ${written.device.id} the link-local next hop of ${describeRoute(written.route)} needs an outgoing interface: every link has such addresses.`,
+        evidence: [context.routeEvidence(written)],
+      })),
+};

@@ -1,0 +1,69 @@
+import { containsAddress, formatAddress, formatPrefix } from "../../address/index.ts";
+import { describeRoute } from "../../plan/index.ts";
+import { dropText } from "../../words/index.ts";
+import { type AskedFlow, addRoute, type Context } from "../context.ts";
+import type { Check } from "../finding.ts";
+import { passesOutside } from "../outside.ts";
+
+/** A flow that arrives and gets no answer: a device on the way back lacks the route. */
+export const missingReturnRoute: Check = {
+  code: "missing-return-route",
+  severity: "error",
+  run: (context) =>
+    context.flows.flatMap((asked) => {
+      const { reply, outbound } = asked.trip.worst;
+      const drop = reply?.drop;
+      if (asked.trip.verdict !== "one-way" || !reply || !drop) return [];
+      if (!["no-route", "private-at-internet", "looped", "discarded", "rejected"].includes(drop.code))
+        return [];
+      // A private source that left the network untranslated is another mistake.
+      if (drop.code === "private-at-internet" && passesOutside(context, outbound)) return [];
+      const astray = strayingDevice(context, asked);
+      const id = context.network.devices[astray].id;
+      const source = reply.packet ? formatAddress(reply.packet.destination) : "the sender";
+      return [
+        {
+          device: id,
+          subject: asked.flow.id,
+          text: `${asked.flow.id} gets no answer, for ${id} lacks a route back to ${source}: ${dropText(context.healthy.state, reply, drop)}.`,
+          evidence: [{ kind: "path" as const, flow: asked.flow.id, failed: [] }],
+          fixes: returnRoutes(context, asked, astray),
+        },
+      ];
+    }),
+};
+
+/** The last device of the reply that the packet passed on its way out: from there on, the reply goes astray. */
+function strayingDevice(context: Context, { trip }: AskedFlow): number {
+  const there = new Set(trip.worst.outbound.hops.map((hop) => hop.device));
+  const back = trip.worst.reply?.hops ?? [];
+  const last = back.findLast(
+    (hop) =>
+      there.has(hop.device) && !["internet", "provider"].includes(context.network.devices[hop.device].role),
+  );
+  return last?.device ?? back[back.length - 1].device;
+}
+
+/** A route to the sender's subnet, by the device from which the packet came. */
+function returnRoutes(context: Context, { trip }: AskedFlow, astray: number) {
+  const { outbound, reply } = trip.worst;
+  const at = outbound.hops.findIndex((hop) => hop.device === astray);
+  const source = reply?.packet?.destination;
+  const before = outbound.hops[at - 1];
+  if (at < 1 || !source || !before || before.out < 0) return [];
+  const subnet = context.attachments.find(
+    (a) => containsAddress(a.prefix, source) && a.device === outbound.hops[0].device,
+  );
+  const via = context.addressOnLink(
+    before.device,
+    context.network.interfaces.link[before.out],
+    source.family,
+  );
+  if (!subnet || !via) return [];
+  const route = { to: formatPrefix(subnet.prefix), via: formatAddress(via.address) };
+  const { id, label, profile } = context.network.devices[astray];
+  const named = profile.interfaceRequired
+    ? { ...route, out: context.network.interfaces.names[outbound.hops[at].in] }
+    : route;
+  return [{ label: `Add ${describeRoute(named)} on ${label}`, changes: [addRoute(id, named)] }];
+}

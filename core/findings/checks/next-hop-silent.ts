@@ -1,0 +1,49 @@
+import { containsAddress, formatAddress } from "../../address/index.ts";
+import { describeRoute } from "../../plan/index.ts";
+import { routeEdit } from "../context.ts";
+import type { Check } from "../finding.ts";
+
+/** A next hop that nobody on its link owns: the route is installed, and packets die (rules 4.7 and 6.4). */
+export const nextHopSilent: Check = {
+  code: "next-hop-silent",
+  severity: "error",
+  run: (context) =>
+    context.written.flatMap((written) => {
+      if (written.state !== "in-use" && written.state !== "standby") return [];
+      const [hop] = written.hops;
+      if (!hop?.address || context.neighbourOf(hop).contact !== "nobody") return [];
+      const { network } = context;
+      const link = network.interfaces.link[hop.out];
+      const subnet = context.attachments.find(
+        (a) => a.interface === hop.out && hop.address && containsAddress(a.prefix, hop.address),
+      );
+      const owners = context.attachments.filter(
+        (a) =>
+          subnet !== undefined &&
+          link >= 0 &&
+          network.interfaces.link[a.interface] === link &&
+          a.interface !== hop.out &&
+          network.devices[a.device].role !== "host" &&
+          containsAddress(subnet.prefix, a.address),
+      );
+      const fixes =
+        owners.length === 1 && written.route.via
+          ? [
+              routeEdit(
+                written,
+                { ...written.route, via: formatAddress(owners[0].address) },
+                `Take ${network.devices[owners[0].device].label} as the next hop of ${describeRoute(written.route)}`,
+              ),
+            ]
+          : [];
+      return [
+        {
+          device: written.device.id,
+          subject: describeRoute(written.route),
+          text: `On ${written.device.id} nobody on the link of ${network.interfaces.names[hop.out]} owns ${formatAddress(hop.address)}, the next hop of ${describeRoute(written.route)}: the route is there, and packets die.`,
+          evidence: [context.routeEvidence(written)],
+          fixes,
+        },
+      ];
+    }),
+};

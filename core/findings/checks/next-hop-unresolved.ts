@@ -1,0 +1,25 @@
+import { formatAddress } from "../../address/index.ts";
+import { viaOf } from "../../network/index.ts";
+import { describeRoute } from "../../plan/index.ts";
+import type { Check } from "../finding.ts";
+
+/** A next hop that no usable route leads to (rule 4.3). */
+export const nextHopUnresolved: Check = {
+  code: "next-hop-unresolved",
+  severity: "error",
+  run: (context) =>
+    context.written
+      .filter(
+        (written) =>
+          written.reason === "next-hop-unresolved" || written.reason === "next-hop-not-on-interface",
+      )
+      .map((written) => {
+        const via = viaOf(context.network, written.candidate);
+        return {
+          device: written.device.id,
+          subject: describeRoute(written.route),
+          text: `On ${written.device.id} the route ${describeRoute(written.route)} can never be used: nothing leads to its next hop ${via ? formatAddress(via) : ""}.`,
+          evidence: [context.routeEvidence(written)],
+        };
+      }),
+};

@@ -1,0 +1,69 @@
+import { containsPrefix, formatPrefix, type Prefix } from "../../address/index.ts";
+import { describeRoute } from "../../plan/index.ts";
+import { type Context, routeEdit, type Written } from "../context.ts";
+import type { Check } from "../finding.ts";
+
+/** A route that makes no difference: the next shorter one leads the same way, or equals leave it no share. */
+export const routeNeverUsed: Check = {
+  code: "route-never-used",
+  severity: "advice",
+  run: (context) =>
+    context.written.flatMap((written) => {
+      if (written.route.watch || !context.forwards(written)) return [];
+      const cover = written.state === "in-use" ? coveringRoute(context, written) : null;
+      const limited =
+        written.reason === "equal-cost-limit" || written.reason === "equal-cost-other-interface";
+      if (!cover && !limited) return [];
+      return [
+        {
+          device: written.device.id,
+          subject: describeRoute(written.route),
+          text: cover
+            ? `On ${written.device.id} the route ${describeRoute(written.route)} changes nothing: ${formatPrefix(cover)} leads the same way.`
+            : `On ${written.device.id} the route ${describeRoute(written.route)} is never used: its equals leave it no share, and it has the same distance.`,
+          evidence: [context.routeEvidence(written)],
+          fixes: cover
+            ? [
+                routeEdit(
+                  written,
+                  null,
+                  `Remove ${describeRoute(written.route)} from ${written.device.label}`,
+                ),
+              ]
+            : [],
+        },
+      ];
+    }),
+};
+
+/** The next shorter destination in use, where it goes out by the very same next hops and the route has no rival. */
+function coveringRoute(context: Context, written: Written): Prefix | null {
+  const { candidates } = context.network;
+  const table = candidates.table[written.candidate];
+  const rivals = context.written.filter(
+    (w) =>
+      w !== written &&
+      w.device === written.device &&
+      candidates.group[w.candidate] === candidates.group[written.candidate],
+  );
+  if (rivals.length) return null;
+  const wider = context.written.filter(
+    (w) =>
+      w.device === written.device &&
+      candidates.table[w.candidate] === table &&
+      w.to.length < written.to.length &&
+      containsPrefix(w.to, written.to) &&
+      w.state === "in-use",
+  );
+  const longest = Math.max(-1, ...wider.map((w) => w.to.length));
+  const next = wider.filter((w) => w.to.length === longest);
+  const way = (w: Written) =>
+    w.hops.map((h) => `${h.out} ${h.address?.w0} ${h.address?.w1} ${h.address?.w2} ${h.address?.w3}`).join();
+  if (next.length !== 1 || !context.forwards(next[0]) || way(next[0]) !== way(written) || next[0].route.watch)
+    return null;
+  // A backup behind the wider route would carry in its place; then the longer one does make a difference.
+  const backed = context.written.some(
+    (w) => w !== next[0] && candidates.group[w.candidate] === candidates.group[next[0].candidate],
+  );
+  return backed ? null : next[0].to;
+}

@@ -1,0 +1,29 @@
+import { describeRoute } from "../../plan/index.ts";
+import { routeEdit } from "../context.ts";
+import type { Check } from "../finding.ts";
+
+/** A second default that the device refuses because one exists (rule 1, profile field secondDefault). */
+export const secondDefaultRefused: Check = {
+  code: "second-default-refused",
+  severity: "error",
+  run: (context) =>
+    context.written
+      .filter((written) => written.reason === "second-default-refused")
+      .map((written) => {
+        const distance = context.network.candidates.distance[written.candidate];
+        const after = { ...written.route, distance: Math.min(255, distance + 10) };
+        return {
+          device: written.device.id,
+          subject: describeRoute(written.route),
+          text: `${written.device.id} refuses ${describeRoute(written.route)}: it has a default of distance ${distance} on another interface already.`,
+          evidence: [context.routeEvidence(written)],
+          fixes: [
+            routeEdit(
+              written,
+              after,
+              `Make ${describeRoute(written.route)} floating, distance ${after.distance}`,
+            ),
+          ],
+        };
+      }),
+};

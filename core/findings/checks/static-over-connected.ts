@@ -1,0 +1,33 @@
+import { samePrefix } from "../../address/index.ts";
+import { describeRoute } from "../../plan/index.ts";
+import { routeEdit } from "../context.ts";
+import type { Check } from "../finding.ts";
+
+/** A static route to a network that the device is attached to: it hides until the interface goes down. */
+export const staticOverConnected: Check = {
+  code: "static-over-connected",
+  severity: "warning",
+  run: (context) =>
+    context.written.flatMap((written) => {
+      if (written.table !== null || written.route.enabled === false) return [];
+      const vrf = context.network.candidates.table[written.candidate];
+      const attached = context.attachments.find(
+        (a) =>
+          a.device === written.device.index &&
+          context.network.interfaces.vrf[a.interface] === vrf &&
+          samePrefix(a.prefix, written.to),
+      );
+      if (!attached) return [];
+      return [
+        {
+          device: written.device.id,
+          subject: describeRoute(written.route),
+          text: `${written.device.id} is attached to ${written.route.to} itself, by ${context.network.interfaces.names[attached.interface]}; the route ${describeRoute(written.route)} shows only when that interface is down.`,
+          evidence: [context.routeEvidence(written)],
+          fixes: [
+            routeEdit(written, null, `Remove ${describeRoute(written.route)} from ${written.device.label}`),
+          ],
+        },
+      ];
+    }),
+};

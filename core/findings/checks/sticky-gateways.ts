@@ -1,0 +1,36 @@
+import type { Check } from "../finding.ts";
+
+/** A host with two default gateways that stays on the second until something makes it try the first again (rule 7.1). */
+export const stickyGateways: Check = {
+  code: "sticky-gateways",
+  severity: "advice",
+  run: (context) =>
+    context.network.devices.flatMap((device) => {
+      const { profile } = device;
+      if (!profile.deadGatewayMs) return [];
+      const defaults = context.written.filter(
+        (w) =>
+          w.device === device &&
+          w.to.length === 0 &&
+          w.to.address.family === 4 &&
+          w.route.via &&
+          w.route.enabled !== false,
+      );
+      const [a, b] = defaults;
+      if (!b) return [];
+      const equal =
+        context.network.candidates.metric[a.candidate] === context.network.candidates.metric[b.candidate];
+      const sticky = profile.failback !== "at-once";
+      if (!equal && !sticky) return [];
+      return [
+        {
+          device: device.id,
+          subject: "two default gateways",
+          text: equal
+            ? `${device.id} has two default gateways of the same metric: which one it uses is not the order in which they stand.`
+            : `${device.id} has two default gateways and keeps to the one that last worked: after a failure it stays on the second until that fails in turn.`,
+          evidence: [context.routeEvidence(a), context.routeEvidence(b)],
+        },
+      ];
+    }),
+};

@@ -1,0 +1,64 @@
+import { containsPrefix, formatPrefix, type Prefix, samePrefix, subtract } from "../../address/index.ts";
+import { describeRoute } from "../../plan/index.ts";
+import { addRoute, type Context, type Written } from "../context.ts";
+import type { Check } from "../finding.ts";
+
+/** A summary wider than what exists behind it, without a discard route: the rest of it goes in circles. */
+export const summaryWithoutDiscard: Check = {
+  code: "summary-without-discard",
+  severity: "warning",
+  run: (context) =>
+    context.written.flatMap((written) => {
+      if (
+        written.state !== "in-use" ||
+        written.to.length === 0 ||
+        !context.forwards(written) ||
+        written.table !== null
+      )
+        return [];
+      const spare = unownedPart(context, written);
+      if (!spare) return [];
+      const walk = context.walkFrom(written.device.index, spare.address);
+      const next = context.nextDevice(written);
+      const first = walk.hops[0];
+      const circle = walk.drop?.circle ?? [];
+      if (first?.candidate !== written.candidate || next < 0) return [];
+      if (!circle.includes(written.device.index) || !circle.includes(next)) return [];
+      const behind = context.network.devices[next];
+      const route = { to: formatPrefix(written.to), discard: "drop" as const };
+      return [
+        {
+          device: behind.id,
+          subject: describeRoute(written.route),
+          text: `${written.device.id} sends all of ${formatPrefix(written.to)} to ${behind.id}, where not all of it exists: packets for ${formatPrefix(spare)} go in a circle. A discard route for the summary on ${behind.id} ends that.`,
+          evidence: [
+            context.routeEvidence(written),
+            { kind: "range" as const, device: written.device.id, prefix: formatPrefix(spare) },
+          ],
+          fixes: [
+            {
+              label: `Discard the rest of ${route.to} on ${behind.label}`,
+              changes: [addRoute(behind.id, route)],
+            },
+          ],
+        },
+      ];
+    }),
+};
+
+/** A part of a route's destination that nothing is attached to and no longer route on the device leads to. */
+function unownedPart(context: Context, written: Written): Prefix | null {
+  const owned = context.attachments.map((a) => a.prefix).filter((p) => containsPrefix(written.to, p));
+  if (owned.some((p) => samePrefix(p, written.to))) return null;
+  const longer = context.written
+    .filter(
+      (w) =>
+        w.device === written.device &&
+        w !== written &&
+        w.state === "in-use" &&
+        containsPrefix(written.to, w.to) &&
+        !samePrefix(w.to, written.to),
+    )
+    .map((w) => w.to);
+  return subtract(written.to, [...owned, ...longer])[0] ?? null;
+}

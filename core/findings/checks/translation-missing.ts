@@ -1,0 +1,9 @@
+import type { Check } from "../finding.ts";
+import { untranslated } from "../untranslated.ts";
+
+/** Translation set up for one inside network and forgotten for another. */
+export const translationMissing: Check = {
+  code: "translation-missing",
+  severity: "error",
+  run: (context) => untranslated(context, true),
+};

@@ -1,0 +1,9 @@
+import type { Check } from "../finding.ts";
+import { untranslated } from "../untranslated.ts";
+
+/** A private source leaving untranslated by an exit that translates nothing. */
+export const untranslatedSource: Check = {
+  code: "untranslated-source",
+  severity: "error",
+  run: (context) => untranslated(context, false),
+};

@@ -1,0 +1,234 @@
+import {
+  type Address,
+  type Family,
+  formatAddress,
+  formatPrefix,
+  type Prefix,
+  prefixOf,
+} from "../address/index.ts";
+import {
+  askFrom,
+  type GatewayRecord,
+  gatewaysOf,
+  type Question,
+  type Trip,
+  type Walk,
+  type World,
+  walkBothWays,
+  walkPacket,
+} from "../forwarding/index.ts";
+import {
+  actionCodes,
+  addressAt,
+  type DeviceRecord,
+  destinationOf,
+  type ElementNumber,
+  findNeighbour,
+  type Neighbour,
+  type Network,
+  sourceCodes,
+  viaOf,
+} from "../network/index.ts";
+import { type Engine, type FlowSweep, type Settled, settle, sweep } from "../outage/index.ts";
+import type { Change, Device, Edit, Flow, StaticRoute, Watch } from "../plan/index.ts";
+import {
+  type NextHop,
+  nextHopsOf,
+  type ReasonCode,
+  type RouteState,
+  reasonCodes,
+  routeStates,
+} from "../routing/index.ts";
+import type { Evidence } from "./finding.ts";
+
+/** A written route with what became of it with everything up. */
+export interface Written {
+  readonly candidate: number;
+  readonly device: DeviceRecord;
+  readonly route: StaticRoute;
+  /** The policy table that it stands in, or null. */
+  readonly table: string | null;
+  readonly to: Prefix;
+  readonly state: RouteState;
+  readonly reason: ReasonCode;
+  readonly hops: readonly NextHop[];
+}
+
+export interface AskedFlow {
+  readonly flow: Flow;
+  readonly question: Question;
+  readonly trip: Trip;
+}
+
+/** A subnet and the interface that is attached to it. */
+export interface Attachment {
+  readonly prefix: Prefix;
+  readonly address: Address;
+  readonly interface: number;
+  readonly device: number;
+}
+
+/** What the checks look at. Costly parts are computed when first asked for, once. */
+export class Context {
+  readonly network: Network;
+  readonly healthy: World;
+  readonly gateways: readonly GatewayRecord[];
+  readonly flows: readonly AskedFlow[];
+  readonly written: readonly Written[];
+  readonly attachments: readonly Attachment[];
+  private swept: FlowSweep[] | null = null;
+
+  constructor(readonly engine: Engine) {
+    this.network = engine.network;
+    this.healthy = engine.healthy.world;
+    this.gateways = gatewaysOf(this.healthy);
+    this.flows = this.network.plan.flows.flatMap((flow) => {
+      const asked = askFrom(this.network, flow);
+      return asked.ok
+        ? [{ flow, question: asked.question, trip: walkBothWays(this.healthy, asked.question) }]
+        : [];
+    });
+    this.attachments = attachmentsOf(this.network);
+    this.written = this.network.devices.flatMap((device) => this.writtenOn(device));
+  }
+
+  /** Every single failure, for every flow. */
+  get sweep(): FlowSweep[] {
+    this.swept ??= sweep(
+      this.engine,
+      this.gateways,
+      this.flows.map(({ question }) => question),
+      1,
+    );
+    return this.swept;
+  }
+
+  settle(failed: readonly ElementNumber[]): Settled {
+    return settle(this.engine, failed);
+  }
+
+  deviceOf(record: DeviceRecord): Device {
+    return this.network.plan.devices[record.index];
+  }
+
+  private writtenOn(device: DeviceRecord): Written[] {
+    const { network } = this;
+    const { candidates } = network;
+    const tables = this.healthy.tablesOf(device.index);
+    const plan = this.deviceOf(device);
+    const list: Written[] = [];
+    for (let c = device.firstCandidate; c < device.endCandidate; c++) {
+      if (candidates.source[c] !== sourceCodes.static) continue;
+      const own = candidates.table[c] - device.vrfs.length;
+      const policyTable = own >= 0 ? plan.policyTables[own] : null;
+      const route = (policyTable ? policyTable.routes : plan.routes)[candidates.order[c]];
+      list.push({
+        candidate: c,
+        device,
+        route,
+        table: policyTable?.name ?? null,
+        to: destinationOf(network, c),
+        state: routeStates[tables.state[c - device.firstCandidate]],
+        reason: reasonCodes[tables.reason[c - device.firstCandidate]],
+        hops: nextHopsOf(network, tables, c),
+      });
+    }
+    return list;
+  }
+
+  /** Who takes a packet that follows a next hop. */
+  neighbourOf(hop: NextHop, world: World = this.healthy): Neighbour {
+    return findNeighbour(world.state, hop.out, hop.address, hop.peer);
+  }
+
+  /** The device behind a written route's first next hop, or -1. */
+  nextDevice(written: Written): number {
+    const [hop] = written.hops;
+    const neighbour = hop ? this.neighbourOf(hop).interface : -1;
+    return neighbour < 0 ? -1 : this.network.interfaces.device[neighbour];
+  }
+
+  /** A packet sent by a device itself, from whatever address it chooses, out only. */
+  walkFrom(device: number, destination: Address, world: World = this.healthy): Walk {
+    const [walk] = walkPacket(world, {
+      device,
+      vrf: 0,
+      source: null,
+      destination,
+      protocol: "icmp",
+      port: null,
+    });
+    return walk;
+  }
+
+  /** The addresses of a device's interfaces that stand on one link with another interface. */
+  addressOnLink(
+    device: number,
+    link: number,
+    family: Family,
+  ): { address: Address; interface: number } | null {
+    const found = this.attachments.find(
+      (a) =>
+        a.device === device &&
+        a.address.family === family &&
+        this.network.interfaces.link[a.interface] === link,
+    );
+    return found ?? null;
+  }
+
+  routeEvidence(written: Written): Evidence {
+    const via = viaOf(this.network, written.candidate);
+    return {
+      kind: "route",
+      device: written.device.id,
+      to: formatPrefix(written.to),
+      via: via ? formatAddress(via) : null,
+      out: written.route.out ?? null,
+    };
+  }
+
+  /** Whether a route forwards, rather than discarding or changing the VRF. */
+  forwards(written: Written): boolean {
+    return this.network.candidates.action[written.candidate] === actionCodes.forward;
+  }
+}
+
+function attachmentsOf(network: Network): Attachment[] {
+  const { addresses, interfaces } = network;
+  return Array.from({ length: addresses.count }, (_, k) => {
+    const address = addressAt(addresses.words, addresses.family[k] as Family, k);
+    const i = addresses.interface[k];
+    return {
+      prefix: prefixOf(address, addresses.length[k]),
+      address,
+      interface: i,
+      device: interfaces.device[i],
+    };
+  });
+}
+
+/** An edit of one written route: `after` null removes it. */
+export function routeEdit(
+  written: Pick<Written, "device" | "route" | "table">,
+  after: StaticRoute | null,
+  label: string,
+): Edit {
+  return { label, changes: [routeChange(written, after)] };
+}
+
+export function routeChange(
+  { device, route, table }: Pick<Written, "device" | "route" | "table">,
+  after: StaticRoute | null,
+): Change {
+  return table === null
+    ? { in: "device", device: device.id, collection: "routes", before: route, after }
+    : { in: "policy-table", device: device.id, table, before: route, after };
+}
+
+export function addRoute(device: string, route: StaticRoute): Change {
+  return { in: "device", device, collection: "routes", before: null, after: route };
+}
+
+export function addWatch(device: string, watch: Watch): Change {
+  return { in: "device", device, collection: "watches", before: null, after: watch };
+}

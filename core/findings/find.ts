@@ -1,0 +1,43 @@
+import { walkBothWays } from "../forwarding/index.ts";
+import { compile } from "../network/index.ts";
+import { createEngine, type Engine } from "../outage/index.ts";
+import { applyEdit, type Edit } from "../plan/index.ts";
+import { checks } from "./checks/index.ts";
+import { Context } from "./context.ts";
+import { type Check, type Finding, type Fix, type Report, severities } from "./finding.ts";
+
+/** Fixes that are proven at most; past that, findings come without. */
+const MAX_PROOFS = 60;
+
+/**
+ * Everything that is wrong or could be better (rule 12), the gravest first. A fix is offered only when
+ * applying it, run through the engine, removes the finding and breaks no flow that works.
+ */
+export function findAll(engine: Engine, options: { fixes?: boolean } = {}): Finding[] {
+  const context = new Context(engine);
+  let proofs = options.fixes === false ? 0 : MAX_PROOFS;
+  const findings = checks.flatMap((check) =>
+    check.run(context).map((report): Finding => {
+      const { fixes = [], severity = check.severity, ...rest } = report;
+      const proven = fixes.flatMap((edit): Fix[] => {
+        if (proofs-- <= 0) return [];
+        return mends(context, check, report, edit) ? [{ label: edit.label, edit }] : [];
+      });
+      return { code: check.code, severity, ...rest, fixes: proven };
+    }),
+  );
+  return findings.sort((a, b) => severities.indexOf(a.severity) - severities.indexOf(b.severity));
+}
+
+/** Whether an edit removes a finding and leaves every flow that works working. */
+function mends(context: Context, check: Check, report: Report, edit: Edit): boolean {
+  const outcome = applyEdit(context.network.plan, edit);
+  if (!outcome.ok) return false;
+  const after = new Context(createEngine(compile(outcome.plan)));
+  if (check.run(after).some((other) => other.device === report.device && other.subject === report.subject))
+    return false;
+  return context.flows.every(({ trip, question }) => {
+    if (trip.verdict !== "works") return true;
+    return walkBothWays(after.healthy, question).verdict === "works";
+  });
+}

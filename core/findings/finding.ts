@@ -1,0 +1,44 @@
+import type { Edit } from "../plan/index.ts";
+import type { Context } from "./context.ts";
+
+export const severities = ["error", "warning", "advice"] as const;
+export type Severity = (typeof severities)[number];
+
+/** Something that can be opened: a route of a table, a flow's walk, a range, an element or an interface. */
+export type Evidence =
+  | { kind: "route"; device: string; to: string; via: string | null; out: string | null }
+  | { kind: "path"; flow: string; failed: string[] }
+  | { kind: "range"; device: string; prefix: string }
+  | { kind: "interface"; interface: string }
+  | { kind: "watch"; watch: string };
+
+/** An edit that was run through the engine: it removes the finding and breaks no flow. */
+export interface Fix {
+  readonly label: string;
+  readonly edit: Edit;
+}
+
+/** Something that is wrong, or could be better (rule 12). */
+export interface Finding {
+  readonly code: string;
+  readonly severity: Severity;
+  /** The device where it is to be mended; null where it is nobody's in particular. */
+  readonly device: string | null;
+  /** What it is about: a route, a flow, a watch, an interface. With code and device it names the finding. */
+  readonly subject: string;
+  readonly text: string;
+  readonly evidence: Evidence[];
+  readonly fixes: Fix[];
+}
+
+/** What a check reports: a finding whose fixes are yet to be proven. */
+export interface Report extends Omit<Finding, "code" | "severity" | "fixes"> {
+  readonly severity?: Severity;
+  readonly fixes?: readonly Edit[];
+}
+
+export interface Check {
+  readonly code: string;
+  readonly severity: Severity;
+  run(context: Context): Report[];
+}

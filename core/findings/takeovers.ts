@@ -1,0 +1,37 @@
+import { type Trip, walkBothWays } from "../forwarding/index.ts";
+import { type ElementNumber, interfaceElement, linkElement } from "../network/index.ts";
+import type { AskedFlow, Context } from "./context.ts";
+import { type Pair, pairsOf } from "./pairs.ts";
+
+/** A flow that leaves by a primary, after the primary's exit has failed. */
+export interface Takeover extends Pair {
+  readonly asked: AskedFlow;
+  readonly failed: ElementNumber;
+  readonly trip: Trip;
+}
+
+/** What becomes of each flow that leaves by a primary with a backup when the primary's link is cut. */
+export function takeoversOf(context: Context): Takeover[] {
+  const { network } = context;
+  return pairsOf(context).flatMap((pair): Takeover[] => {
+    const [hop] = pair.primary.hops;
+    if (!hop) return [];
+    const link = network.interfaces.link[hop.out];
+    const cut =
+      link >= 0 && link < network.links.planned
+        ? linkElement(network, link)
+        : interfaceElement(network, hop.out);
+    return context.flows.flatMap((asked): Takeover[] => {
+      const uses = asked.trip.branches.some((b) =>
+        b.outbound.hops.some((h) => h.candidate === pair.primary.candidate),
+      );
+      if (!uses || asked.trip.verdict !== "works") return [];
+      const { world } = context.settle([cut]);
+      const trip = walkBothWays(world, asked.question);
+      const took = trip.branches.some((b) =>
+        b.outbound.hops.some((h) => h.candidate === pair.backup.candidate),
+      );
+      return took ? [{ ...pair, asked, failed: cut, trip }] : [];
+    });
+  });
+}

@@ -1,0 +1,47 @@
+import { containsAddress, formatAddress, formatPrefix, isGloballyRoutable } from "../address/index.ts";
+import { dropText } from "../words/index.ts";
+import type { Context } from "./context.ts";
+import type { Report } from "./finding.ts";
+import { lastInside } from "./outside.ts";
+
+/**
+ * Flows whose private source leaves for the internet as it is: the packet goes, and nothing returns.
+ * `forgotten` takes those that leave by a device that translates other networks there.
+ */
+export function untranslated(context: Context, forgotten: boolean): Report[] {
+  return context.flows.flatMap(({ flow, trip }): Report[] => {
+    const { outbound, reply } = trip.worst;
+    const exit = lastInside(context, outbound);
+    const source = outbound.packet?.source;
+    if (trip.verdict === "works" || !exit || !source || isGloballyRoutable(source) || !reply?.drop) return [];
+    if (reply.drop.code !== "private-at-internet" && reply.drop.code !== "no-route") return [];
+    const device = context.network.devices[exit.device];
+    const others = context
+      .deviceOf(device)
+      .sourceNat.filter((nat) => nat.out === context.network.interfaces.names[exit.out]);
+    if (others.length > 0 !== forgotten) return [];
+    const subnet = context.attachments.find((a) => containsAddress(a.prefix, source));
+    const out = context.network.interfaces.names[exit.out];
+    const nat = {
+      out,
+      from: [
+        subnet ? formatPrefix(subnet.prefix) : `${formatAddress(source)}/${source.family === 4 ? 32 : 128}`,
+      ],
+      to: "interface" as const,
+    };
+    return [
+      {
+        device: device.id,
+        subject: flow.id,
+        text: `${flow.id} leaves ${device.id} by ${out} from the private address ${formatAddress(source)}, ${forgotten ? `which the translation there forgets` : "untranslated"}: the packet goes, and nothing returns. ${dropText(context.healthy.state, reply, reply.drop)}.`,
+        evidence: [{ kind: "path", flow: flow.id, failed: [] }],
+        fixes: [
+          {
+            label: `Translate ${nat.from[0]} on ${out} of ${device.label}`,
+            changes: [{ in: "device", device: device.id, collection: "sourceNat", before: null, after: nat }],
+          },
+        ],
+      },
+    ];
+  });
+}

@@ -1,0 +1,129 @@
+import { formatPrefix } from "../address/index.ts";
+import { differenceOf, prefixesOfRange, type RangeOutcome } from "../coverage/index.ts";
+import {
+  carriersOf,
+  type GatewayRecord,
+  gatewaysOf,
+  type Verdict,
+  type World,
+  walkBothWays,
+} from "../forwarding/index.ts";
+import type { Engine } from "../outage/index.ts";
+import { type Device, deviceCollections, type StaticRoute, sameValue } from "../plan/index.ts";
+import { flowQuestions } from "./outage.ts";
+import { symmetryOf } from "./path.ts";
+
+export interface NamedRoute {
+  device: string;
+  table: string | null;
+  route: StaticRoute;
+}
+
+export interface OutcomeReport {
+  result: RangeOutcome["result"];
+  at: string;
+  code: string | null;
+  carriers: string[];
+  way: string[];
+}
+
+export interface FlowOutcomeReport {
+  verdict: Verdict;
+  carriers: string[];
+  symmetric: boolean | null;
+}
+
+export interface DifferenceReport {
+  routes: {
+    added: NamedRoute[];
+    removed: NamedRoute[];
+    changed: { device: string; table: string | null; before: StaticRoute; after: StaticRoute }[];
+  };
+  ranges: { range: string; from: string; before: OutcomeReport; after: OutcomeReport }[];
+  /** before or after null: the flow is not in that plan. */
+  flows: { id: string; before: FlowOutcomeReport | null; after: FlowOutcomeReport | null }[];
+}
+
+/** What differs between two plans: routes as written, ranges of addresses, and flows. */
+export function differenceReport(before: Engine, after: Engine): DifferenceReport {
+  const sides = [before, after].map(({ healthy }) => ({
+    world: healthy.world,
+    gateways: gatewaysOf(healthy.world),
+  }));
+  const ranges = differenceOf(sides[0], sides[1]).flatMap((change) =>
+    prefixesOfRange(change.range).map((prefix) => ({
+      range: formatPrefix(prefix),
+      from: change.from,
+      before: outcomeReport(sides[0], change.before),
+      after: outcomeReport(sides[1], change.after),
+    })),
+  );
+  return { routes: routeChanges(before, after), ranges, flows: flowChanges(before, after) };
+}
+
+function outcomeReport(
+  { world, gateways }: { world: World; gateways: readonly GatewayRecord[] },
+  outcome: RangeOutcome,
+): OutcomeReport {
+  const id = (device: number) => world.state.network.devices[device].id;
+  return {
+    result: outcome.result,
+    at: id(outcome.at),
+    code: outcome.code,
+    carriers: outcome.carriers.map((g) => gateways[g].id),
+    way: outcome.way.map(id),
+  };
+}
+
+function routeChanges(before: Engine, after: Engine): DifferenceReport["routes"] {
+  const named = (engine: Engine) =>
+    new Map(
+      engine.network.plan.devices.flatMap((device) =>
+        tablesOf(device).flatMap(({ table, routes }) =>
+          routes.map(
+            (route) =>
+              [
+                `${device.id} ${table ?? ""} ${deviceCollections.routes.key(route)}`,
+                { device: device.id, table, route },
+              ] as const,
+          ),
+        ),
+      ),
+    );
+  const [old, now] = [named(before), named(after)];
+  const added = [...now].filter(([key]) => !old.has(key)).map(([, entry]) => entry);
+  const removed = [...old].filter(([key]) => !now.has(key)).map(([, entry]) => entry);
+  const changed = [...now].flatMap(([key, { device, table, route }]) => {
+    const was = old.get(key);
+    return was && !sameValue(was.route, route) ? [{ device, table, before: was.route, after: route }] : [];
+  });
+  return { added, removed, changed };
+}
+
+function tablesOf(device: Device): { table: string | null; routes: StaticRoute[] }[] {
+  return [
+    { table: null, routes: device.routes },
+    ...device.policyTables.map((t) => ({ table: t.name, routes: t.routes })),
+  ];
+}
+
+function flowChanges(before: Engine, after: Engine): DifferenceReport["flows"] {
+  const outcomes = (engine: Engine) => {
+    const { world } = engine.healthy;
+    const gateways = gatewaysOf(world);
+    return new Map(
+      flowQuestions(engine).map(({ flow, question }) => {
+        const trip = walkBothWays(world, question);
+        const carriers = carriersOf(
+          gateways,
+          trip.branches.map((branch) => branch.outbound),
+        ).map((g) => gateways[g].id);
+        return [flow.id, { verdict: trip.verdict, carriers, symmetric: symmetryOf(trip) }] as const;
+      }),
+    );
+  };
+  const [old, now] = [outcomes(before), outcomes(after)];
+  return [...new Set([...old.keys(), ...now.keys()])]
+    .map((id) => ({ id, before: old.get(id) ?? null, after: now.get(id) ?? null }))
+    .filter((entry) => !sameValue(entry.before, entry.after));
+}
