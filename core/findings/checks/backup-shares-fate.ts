@@ -2,7 +2,7 @@ import { describeRoute } from "../../plan/index.ts";
 import type { Check } from "../finding.ts";
 import { pairsOf } from "../pairs.ts";
 
-/** A backup that leaves by the same interface, link or next device as its primary. */
+/** A backup that leaves by the same interface, link or next device as its primary. A host's gateways may share a link. */
 export const backupSharesFate: Check = {
   code: "backup-shares-fate",
   severity: "warning",
@@ -14,7 +14,7 @@ export const backupSharesFate: Check = {
       const { interfaces, devices } = context.network;
       const next = context.nextDevice(primary);
       const shared =
-        a.out === b.out
+        a.out === b.out && !primary.device.profile.deadGatewayMs
           ? `the interface ${interfaces.names[a.out]}`
           : next >= 0 && next === context.nextDevice(backup)
             ? `the device ${devices[next].id}`
