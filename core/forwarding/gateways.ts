@@ -68,16 +68,32 @@ function sameVia(a: Address | null, b: Address | null): boolean {
   return a && b ? sameAddress(a, b) : a === b;
 }
 
+const byInterface = new WeakMap<readonly GatewayRecord[], Map<number, number[]>>();
+
+/** Positions of the gateways behind each interface; worked out once a list. */
+function gatewaysBehind(gateways: readonly GatewayRecord[]): Map<number, number[]> {
+  let index = byInterface.get(gateways);
+  if (!index) {
+    index = new Map();
+    for (const [g, gateway] of gateways.entries()) {
+      index.set(gateway.interface, [...(index.get(gateway.interface) ?? []), g]);
+    }
+    byInterface.set(gateways, index);
+  }
+  return index;
+}
+
 /** The gateway by which a hop leaves, as a position in the list; -1 where it leaves by none. */
 export function gatewayOfHop(gateways: readonly GatewayRecord[], hop: Hop): number {
   if (hop.out < 0 || hop.to < 0) return -1;
-  const here = gateways
-    .map((gateway, i) => ({ gateway, i }))
-    .filter(({ gateway }) => gateway.interface === hop.out);
-  const exact = here.find(
-    ({ gateway }) => gateway.via && hop.nextHop && sameAddress(gateway.via, hop.nextHop),
-  );
-  return (exact ?? here.find(({ gateway }) => !gateway.via))?.i ?? -1;
+  const here = gatewaysBehind(gateways).get(hop.out);
+  if (!here) return -1;
+  const { nextHop } = hop;
+  const exact = here.find((g) => {
+    const { via } = gateways[g];
+    return via !== null && nextHop !== null && sameAddress(via, nextHop);
+  });
+  return exact ?? here.find((g) => gateways[g].via === null) ?? -1;
 }
 
 /** The gateways that carry, in the order in which the packets leave by them; over all ways given. */

@@ -45,15 +45,27 @@ export interface Sending extends Question {
   readonly answers?: Walk;
 }
 
+/** The hops so far, the latest first: ways that part share what they have in common. */
+interface Trail {
+  readonly hop: Hop;
+  /** The packet as it came to the hop's device. */
+  readonly packet: Packet;
+  readonly before: Trail | null;
+  readonly length: number;
+}
+
 interface Place {
   device: number;
   vrf: number;
   in: number;
   packet: Packet;
-  hops: Hop[];
-  sessions: Session[];
-  seen: string[];
+  trail: Trail | null;
+  /** The packet as it came in, before anything was done to it here. */
+  arrived: Packet;
+  sessions: readonly Session[];
 }
+
+type Somewhere = Omit<Place, "packet" | "arrived"> & { packet: Packet | null; arrived: Packet | null };
 
 /** Every way that a packet can take from its sender (rules 6.1 to 6.5); several where routes share the load. */
 export function walkPacket(world: World, sending: Sending): Walk[] {
@@ -78,14 +90,22 @@ class Walker {
   run(): Walk[] {
     const { device, vrf, source, destination, pinned } = this.sending;
     const record = this.network.devices[device];
-    const nowhere = { device, vrf, in: -1, packet: null, hops: [], sessions: [], seen: [] };
+    const nowhere: Somewhere = {
+      device,
+      vrf,
+      in: -1,
+      packet: null,
+      arrived: null,
+      trail: null,
+      sessions: [],
+    };
     if (!this.world.state.deviceAlive[device]) return [this.dropped(nowhere, "device-down")];
     if (source && record.role !== "internet" && !ownsSource(this.network, record, source)) {
       return [this.dropped(nowhere, "source-not-own", { address: source })];
     }
     const start = (own: Address): Place => {
       const packet = { source: own, destination, protocol: this.sending.protocol, port: this.sending.port };
-      return { ...nowhere, packet, seen: [headerOf(device, vrf, packet)] };
+      return { device, vrf, in: -1, packet, arrived: packet, trail: null, sessions: [] };
     };
     if (this.deliveredHere(record, vrf, destination)) {
       this.deliver(start(source ?? destination));
@@ -121,15 +141,16 @@ class Walker {
   private arrive(place: Place) {
     const record = this.network.devices[place.device];
     const { packet } = place;
-    const header = headerOf(place.device, place.vrf, packet);
-    const first = place.seen.indexOf(header);
-    if (first >= 0 || place.hops.length >= HOP_LIMIT) {
-      const circle = place.hops.slice(Math.max(0, first)).map((hop) => hop.device);
-      return this.end({ ...this.dropped(place, "looped", { circle }), result: "looped" });
+    const circle = circleOf(place);
+    if (circle || (place.trail?.length ?? 0) >= HOP_LIMIT) {
+      const drop = this.dropped(place, "looped", { circle: circle ?? devicesOf(place.trail) });
+      return this.end({ ...drop, result: "looped" });
     }
-    if (this.walks.length >= MAX_WALKS && this.visited.has(header)) return;
-    this.visited.add(header);
-    place.seen = [...place.seen, header];
+    if (this.walks.length >= MAX_WALKS) {
+      const header = `${place.device}/${place.vrf} ${formatAddress(packet.source)} ${formatAddress(packet.destination)}`;
+      if (this.visited.has(header)) return;
+      this.visited.add(header);
+    }
 
     if (!this.passesReturnPath(record, place))
       return this.end(this.dropped(place, "return-path", { address: packet.source }));
@@ -179,7 +200,7 @@ class Walker {
       return this.end(this.dropped(place, "no-state", { address: place.packet.source }));
     }
     const last = this.hop(place, hostPrefix(destination), -1, null, -1, null);
-    this.end({ ...this.finished(place, [...place.hops, last]), result: "delivered" });
+    this.end({ ...this.finished(place, hopsOf(onto(place, last))), result: "delivered" });
   }
 
   /** Rule 7.4: what no provider announces is answered, unless it is private or belongs to the plan. */
@@ -224,7 +245,7 @@ class Walker {
       } else {
         const last = this.hop(place, found.match, c, null, -1, null);
         const code = action === actionCodes.drop ? "discarded" : "rejected";
-        this.end(this.dropped({ ...place, hops: [...place.hops, last] }, code, { ended: true }));
+        this.end(this.dropped({ ...place, trail: onto(place, last) }, code, { ended: true }));
       }
     }
     // A route that leads nowhere is as good as none.
@@ -234,7 +255,7 @@ class Walker {
 
   /** Rule 5.4: the packet is looked up again in another VRF of the same device. */
   private arriveInVrf(place: Place, onward: Hop, vrf: number) {
-    this.arrive({ ...place, vrf, hops: [...place.hops, onward] });
+    this.arrive({ ...place, vrf, arrived: place.packet, trail: onto(place, onward) });
   }
 
   /** Policy between zones, source translation and neighbour (rule 6.2). */
@@ -266,7 +287,7 @@ class Walker {
             ? "host-not-listening"
             : "neighbour-silent";
       return this.end(
-        this.dropped({ ...here, hops: [...place.hops, stopped] }, code, {
+        this.dropped({ ...here, trail: onto(place, stopped) }, code, {
           address: wanted,
           out: hop.out,
           neighbour: neighbour.interface,
@@ -276,11 +297,13 @@ class Walker {
     }
     const next = interfaces.device[neighbour.interface];
     this.arrive({
-      ...here,
       device: next,
       vrf: interfaces.vrf[neighbour.interface],
       in: neighbour.interface,
-      hops: [...place.hops, this.hop(here, match, c, hop, next, translated)],
+      packet,
+      arrived: packet,
+      trail: onto(place, this.hop(here, match, c, hop, next, translated)),
+      sessions,
     });
   }
 
@@ -336,7 +359,7 @@ class Walker {
     };
   }
 
-  private finished(place: Omit<Place, "packet"> & { packet: Packet | null }, hops: Hop[]): Walk {
+  private finished(place: Somewhere, hops: Hop[]): Walk {
     return {
       result: "dropped",
       hops,
@@ -349,7 +372,7 @@ class Walker {
 
   /** A walk that ends here; unless the last hop says already how (`ended`), one without a way on is added. */
   private dropped(
-    place: Omit<Place, "packet"> & { packet: Packet | null },
+    place: Somewhere,
     code: DropCode,
     more: Partial<Omit<Drop, "code" | "device" | "packet">> & { ended?: boolean } = {},
   ): Walk {
@@ -376,7 +399,8 @@ class Walker {
       to: -1,
       translated: null,
     };
-    return { ...this.finished(place, ended ? place.hops : [...place.hops, last]), drop };
+    const hops = hopsOf(place.trail);
+    return { ...this.finished(place, ended ? hops : [...hops, last]), drop };
   }
 
   private end(walk: Walk) {
@@ -390,7 +414,28 @@ function ownsSource(network: Network, record: DeviceRecord, source: Address): bo
   return false;
 }
 
-/** What makes two visits the same (rule 6.3): device, VRF and header. */
-function headerOf(device: number, vrf: number, packet: Packet): string {
-  return `${device}/${vrf} ${formatAddress(packet.source)} ${formatAddress(packet.destination)}`;
+function onto(place: Place, hop: Hop): Trail {
+  return { hop, packet: place.arrived, before: place.trail, length: (place.trail?.length ?? 0) + 1 };
+}
+
+function hopsOf(trail: Trail | null): Hop[] {
+  const hops = new Array<Hop>(trail?.length ?? 0);
+  for (let at = trail; at; at = at.before) hops[at.length - 1] = at.hop;
+  return hops;
+}
+
+function devicesOf(trail: Trail | null): number[] {
+  return hopsOf(trail).map((hop) => hop.device);
+}
+
+/** The devices since the packet was here before, with the same header in the same VRF (rule 6.3); null for never. */
+function circleOf(place: Place): number[] | null {
+  for (let at = place.trail; at; at = at.before) {
+    if (at.hop.device !== place.device || at.hop.vrf !== place.vrf) continue;
+    const { source, destination } = at.packet;
+    if (!sameAddress(source, place.packet.source) || !sameAddress(destination, place.packet.destination))
+      continue;
+    return devicesOf(place.trail).slice(at.length - 1);
+  }
+  return null;
 }

@@ -4,6 +4,7 @@ import {
   type Question,
   type Trip,
   type Verdict,
+  type Walk,
   type World,
   walkBothWays,
 } from "../forwarding/index.ts";
@@ -79,6 +80,7 @@ class Sweeper {
     const nominal = trips.map((trip) => this.outcomeOf(trip));
     const singles = this.questions.map((_, i) => this.dependsOn(world, [trips[i]]));
     const failures = this.questions.map((): Failure[] => []);
+    const ways = trips.map(waysOf);
 
     // One failure after the other, each settled once for all the flows that it can matter to.
     const flowsOfClass = this.classes.map((): number[] => []);
@@ -89,13 +91,12 @@ class Sweeper {
       if (this.tick()) break;
       const now = this.settle([k]);
       const touched = flows.filter((i) => {
-        const outcome = this.outcomeUnder(now, this.questions[i]);
+        const trip = walkBothWays(now.world, this.questions[i]);
+        const outcome = now.flapping.length
+          ? this.outcomeUnder(now, this.questions[i])
+          : this.outcomeOf(trip);
         if (outcome.verdict !== "works") breaks[i].add(k);
-        return (
-          outcome.verdict !== nominal[i].verdict ||
-          !sameCarriers(outcome, nominal[i]) ||
-          this.wayChanged(trips[i], now.world, this.questions[i])
-        );
+        return outcome.verdict !== nominal[i].verdict || waysOf(trip) !== ways[i];
       });
       if (touched.length) this.record(failures, nominal, [k], touched);
     }
@@ -191,15 +192,6 @@ class Sweeper {
       .reduce((a, b) => (rank[b.verdict] < rank[a.verdict] ? b : a));
   }
 
-  private wayChanged(before: Trip, world: World, question: Question): boolean {
-    const ways = (trip: Trip) =>
-      trip.branches
-        .flatMap((branch) => [branch.outbound, ...(branch.reply ? [branch.reply] : [])])
-        .map((walk) => walk.hops.map((hop) => `${hop.device}:${hop.out}`).join(" "))
-        .join("|");
-    return ways(before) !== ways(walkBothWays(world, question));
-  }
-
   /** Every set that the classes stand for, with the gap that it opens. */
   private record(
     failures: Failure[][],
@@ -229,6 +221,14 @@ class Sweeper {
       }
     }
   }
+}
+
+/** Every way of a trip, told by devices and exits. */
+function waysOf(trip: Trip): string {
+  const way = (walk: Walk) => walk.hops.map((hop) => `${hop.device}:${hop.out}`).join(" ");
+  return trip.branches
+    .map((branch) => `${way(branch.outbound)} ${branch.reply ? way(branch.reply) : ""}`)
+    .join("|");
 }
 
 function sameCarriers(a: Outcome, b: Outcome): boolean {
