@@ -7,7 +7,7 @@ console.log(
   "\n| devices | routes | compiling | tables | every single failure | memory |\n|---|---|---|---|---|---|",
 );
 for (const row of benchGrowth()) {
-  const ms = (value: number) => `${value.toFixed(0)} ms`;
+  const ms = (value: number | null) => (value === null ? "–" : `${value.toFixed(0)} ms`);
   console.log(
     `| ${row.devices} | ${row.routes} | ${ms(row.compileMs)} | ${ms(row.tablesMs)} | ${ms(row.sweepMs)} | ${row.megabytes.toFixed(0)} MB |`,
   );

@@ -24,49 +24,92 @@ export interface State {
   readonly answers: Uint8Array;
 }
 
+type Physical = Pick<
+  State,
+  "network" | "failed" | "deviceAlive" | "linkAlive" | "interfaceAlive" | "tunnelPasses"
+>;
+
+/** What each network is with nothing failed; every scenario changes only what its failed elements touch. */
+const untouched = new WeakMap<
+  Network,
+  { enabled: Uint8Array; interfaceAlive: Uint8Array; tunnelEnds: Int32Array }
+>();
+
+function untouchedOf(network: Network) {
+  let base = untouched.get(network);
+  if (!base) {
+    const enabled = network.interfaces.enabled;
+    const linkAlive = new Uint8Array(network.links.count).fill(1);
+    const tunnelEnds = Int32Array.from(network.tunnels, (tunnel) => tunnel.interface);
+    const passes = new Uint8Array(network.tunnels.length).fill(1);
+    const interfaceAlive = enabled.map((_, i) => Number(isUp(network, i, enabled, linkAlive, passes)));
+    base = { enabled, interfaceAlive, tunnelEnds };
+    untouched.set(network, base);
+  }
+  return base;
+}
+
 /** The physical side of a state: what has failed, and which interfaces are up by rules 2.1 to 2.5. */
 export function physicalState(
   network: Network,
   failed: readonly ElementNumber[],
   tunnelPasses: Uint8Array,
-): Pick<State, "network" | "failed" | "deviceAlive" | "linkAlive" | "interfaceAlive" | "tunnelPasses"> {
-  const deviceAlive = new Uint8Array(network.devices.length).fill(1);
-  const linkAlive = new Uint8Array(network.links.count).fill(1);
-  const enabled = network.interfaces.enabled.slice();
+): Physical {
+  const { interfaces, links, devices } = network;
+  const base = untouchedOf(network);
+  const deviceAlive = new Uint8Array(devices.length).fill(1);
+  const linkAlive = new Uint8Array(links.count).fill(1);
+  const enabled = base.enabled.slice();
+  const touched = new Set<number>(base.tunnelEnds);
+  const touchLink = (link: number) => {
+    for (let e = links.endStart[link]; e < links.endStart[link + 1]; e++) touched.add(links.ends[e]);
+  };
+  const strike = (i: number) => {
+    enabled[i] = 0;
+    touched.add(i);
+    if (interfaces.link[i] >= 0) touchLink(interfaces.link[i]);
+  };
   for (const element of failed) {
     const { kind, index } = elementParts(network, element);
-    if (kind === "device") deviceAlive[index] = 0;
-    else if (kind === "link") linkAlive[index] = 0;
-    else if (kind === "interface") enabled[index] = 0;
+    if (kind === "link") {
+      linkAlive[index] = 0;
+      touchLink(index);
+    } else if (kind === "interface") strike(index);
+    else if (kind === "device") {
+      deviceAlive[index] = 0;
+      for (let i = devices[index].firstInterface; i < devices[index].endInterface; i++) strike(i);
+    }
   }
-  const { interfaces, links } = network;
-  for (let i = 0; i < interfaces.count; i++) {
-    if (!deviceAlive[interfaces.device[i]]) enabled[i] = 0;
-  }
-  const interfaceAlive = enabled.slice();
-  for (let i = 0; i < interfaces.count; i++) {
-    if (!enabled[i] || interfaces.loopback[i]) continue;
-    interfaceAlive[i] = Number(hasCarrier(i));
-  }
+  const interfaceAlive = base.interfaceAlive.slice();
+  for (const i of touched) interfaceAlive[i] = Number(isUp(network, i, enabled, linkAlive, tunnelPasses));
   return { network, failed, deviceAlive, linkAlive, interfaceAlive, tunnelPasses };
+}
 
-  function hasCarrier(i: number): boolean {
-    const link = interfaces.link[i];
-    const tunnel = interfaces.tunnel[i];
-    if (tunnel >= 0) {
-      if (link >= 0 && !linkAlive[link]) return false;
-      return network.tunnels[tunnel].keepaliveMs === 0 || tunnelPasses[tunnel] === 1;
-    }
-    if (link < 0) return false;
-    const medium = links.medium[link];
-    if (medium === mediumCodes.circuit) return true;
-    if (!linkAlive[link]) return false;
-    if (medium === mediumCodes.switch) return true;
-    for (let e = links.endStart[link]; e < links.endStart[link + 1]; e++) {
-      if (!enabled[links.ends[e]]) return false;
-    }
-    return true;
+function isUp(
+  network: Network,
+  i: number,
+  enabled: Uint8Array,
+  linkAlive: Uint8Array,
+  tunnelPasses: Uint8Array,
+): boolean {
+  const { interfaces, links } = network;
+  if (!enabled[i]) return false;
+  if (interfaces.loopback[i]) return true;
+  const link = interfaces.link[i];
+  const tunnel = interfaces.tunnel[i];
+  if (tunnel >= 0) {
+    if (link >= 0 && !linkAlive[link]) return false;
+    return network.tunnels[tunnel].keepaliveMs === 0 || tunnelPasses[tunnel] === 1;
   }
+  if (link < 0) return false;
+  const medium = links.medium[link];
+  if (medium === mediumCodes.circuit) return true;
+  if (!linkAlive[link]) return false;
+  if (medium === mediumCodes.switch) return true;
+  for (let e = links.endStart[link]; e < links.endStart[link + 1]; e++) {
+    if (!enabled[links.ends[e]]) return false;
+  }
+  return true;
 }
 
 export type Contact = "answers" | "nobody" | "down" | "link-dead";

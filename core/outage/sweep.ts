@@ -13,6 +13,7 @@ import { devicesBehind } from "./dependence.ts";
 import { type EffectClass, effectClasses } from "./effects.ts";
 import { type Engine, type Settled, settle } from "./settle.ts";
 import { type Range, timelineOf } from "./timeline.ts";
+import { isUnmoved } from "./unmoved.ts";
 
 export interface Outcome {
   readonly verdict: Verdict;
@@ -90,7 +91,9 @@ class Sweeper {
       if (flows.length === 0) continue;
       if (this.tick()) break;
       const now = this.settle([k]);
+      const dirty = this.dirtyUnder(k, now);
       const touched = flows.filter((i) => {
+        if (dirty && isUnmoved(trips[i], world, now.world, dirty)) return false;
         const trip = walkBothWays(now.world, this.questions[i]);
         const outcome = now.flapping.length
           ? this.outcomeUnder(now, this.questions[i])
@@ -190,6 +193,20 @@ class Sweeper {
     return worlds
       .map((world) => this.outcomeOf(walkBothWays(world, question)))
       .reduce((a, b) => (rank[b.verdict] < rank[a.verdict] ? b : a));
+  }
+
+  /** Devices that can see anything of a failure; null where watches or tunnels carry it farther. */
+  private dirtyUnder(k: number, now: Settled): Set<number> | null {
+    const [a, b] = [this.engine.healthy.world.state, now.world.state];
+    const same = (x: Uint8Array, y: Uint8Array) => x.every((value, i) => value === y[i]);
+    if (now.flapping.length || !same(a.watchUp, b.watchUp) || !same(a.tunnelPasses, b.tunnelPasses))
+      return null;
+    const dirty = new Set(this.classes[k].devices);
+    const { candidates } = this.engine.network;
+    for (const [slot, c] of candidates.answering.entries()) {
+      if (a.answers[slot] !== b.answers[slot]) dirty.add(candidates.device[c]);
+    }
+    return dirty;
   }
 
   /** Every set that the classes stand for, with the gap that it opens. */
