@@ -1,0 +1,144 @@
+import { z } from "zod";
+
+/** The shapes of what the command line prints with --json. The JSON Schema in docs/ is made of these. */
+
+const verdict = z.enum(["works", "one-way", "fails"]);
+const ids = z.array(z.string());
+const milliseconds = z.number().min(0).nullable();
+const range = z.strictObject({ min: milliseconds, max: milliseconds });
+
+const planError = z.strictObject({ path: z.string(), message: z.string() });
+const check = z.union([
+  z.strictObject({ ok: z.literal(true), name: z.string(), counts: z.record(z.string(), z.number().int()) }),
+  z.strictObject({ ok: z.literal(false), errors: z.array(planError) }),
+]);
+
+const route = z.strictObject({
+  to: z.string(),
+  source: z.string(),
+  via: z.string().nullable(),
+  out: z.string().nullable(),
+  distance: z.number().int().nullable(),
+  metric: z.number(),
+  state: z.enum(["in-use", "standby", "unusable", "disabled"]),
+  reason: z.strictObject({ code: z.string(), text: z.string() }).nullable(),
+  discard: z.enum(["drop", "reject"]).optional(),
+  toVrf: z.string().optional(),
+  watch: z.string().optional(),
+});
+const table = z.strictObject({
+  device: z.string(),
+  vrf: z.string(),
+  failed: ids,
+  routes: z.array(route),
+  policyTables: z.array(z.strictObject({ name: z.string(), routes: z.array(route) })).optional(),
+});
+const lookup = z.strictObject({ device: z.string(), to: z.string(), matches: z.array(route) });
+
+const hop = z.strictObject({
+  device: z.string(),
+  vrf: z.string(),
+  in: z.string().nullable(),
+  match: z.string().nullable(),
+  out: z.string().nullable(),
+  nextHop: z.string().nullable(),
+  to: z.string().nullable(),
+  translated: z.string().optional(),
+});
+const walk = z.strictObject({
+  result: z.enum(["delivered", "dropped", "looped"]),
+  hops: z.array(hop).min(1),
+  drop: z.strictObject({ device: z.string(), code: z.string(), text: z.string() }).nullable(),
+});
+const way = walk.extend({ paths: z.array(walk).optional() });
+const trip = z.strictObject({
+  verdict,
+  carriers: ids,
+  symmetric: z.boolean().nullable(),
+  outbound: way,
+  reply: way.nullable(),
+});
+const path = trip.extend({ paths: z.array(trip).optional() });
+
+const evidence = z.looseObject({ kind: z.enum(["route", "path", "range", "interface", "watch"]) });
+const findings = z.array(
+  z.strictObject({
+    code: z.string(),
+    severity: z.enum(["error", "warning", "advice"]),
+    device: z.string().nullable(),
+    subject: z.string(),
+    text: z.string(),
+    evidence: z.array(evidence),
+    fixes: z.array(z.strictObject({ label: z.string(), edit: z.looseObject({ label: z.string() }) })),
+  }),
+);
+
+const sweep = z.strictObject({
+  flows: z.array(
+    z.strictObject({
+      id: z.string(),
+      nominal: z.strictObject({ verdict, carriers: ids }),
+      failures: z.array(z.strictObject({ failed: ids, verdict, carriers: ids, outageMs: range })),
+    }),
+  ),
+});
+
+const span = z.strictObject({ fromMs: z.number(), toMs: z.number().nullable(), verdict, carriers: ids });
+const timeline = z.strictObject({
+  events: z.array(z.strictObject({ atMs: z.number(), what: z.string() })),
+  flows: z.array(
+    z.strictObject({
+      id: z.string(),
+      spans: z.array(span),
+      leastSpans: z.array(span),
+      outageMs: range,
+      lost: range,
+    }),
+  ),
+});
+
+const summarise = z.strictObject({
+  exact: ids,
+  single: z
+    .strictObject({
+      prefix: z.string(),
+      swallows: ids,
+      elsewhere: z.array(z.strictObject({ prefix: z.string(), by: ids })).optional(),
+      unowned: ids.optional(),
+    })
+    .nullable(),
+});
+
+const namedRoute = z.strictObject({
+  device: z.string(),
+  table: z.string().nullable(),
+  route: z.looseObject({ to: z.string() }),
+});
+const rangeOutcome = z.strictObject({
+  result: z.enum(["delivered", "dropped", "looped"]),
+  at: z.string(),
+  code: z.string().nullable(),
+  carriers: ids,
+  way: ids,
+});
+const flowOutcome = z.strictObject({ verdict, carriers: ids, symmetric: z.boolean().nullable() }).nullable();
+const diff = z.strictObject({
+  routes: z.strictObject({
+    added: z.array(namedRoute),
+    removed: z.array(namedRoute),
+    changed: z.array(
+      z.strictObject({
+        device: z.string(),
+        table: z.string().nullable(),
+        before: z.looseObject({}),
+        after: z.looseObject({}),
+      }),
+    ),
+  }),
+  ranges: z.array(
+    z.strictObject({ range: z.string(), from: z.string(), before: rangeOutcome, after: rangeOutcome }),
+  ),
+  flows: z.array(z.strictObject({ id: z.string(), before: flowOutcome, after: flowOutcome })),
+});
+
+export const outputSchemas = { check, table, lookup, path, findings, sweep, timeline, summarise, diff };
