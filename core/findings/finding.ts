@@ -42,3 +42,8 @@ export interface Check {
   readonly severity: Severity;
   run(context: Context): Report[];
 }
+
+/** A flow's walk as evidence, healthy or with elements down. */
+export function pathEvidence(flow: string, failed: string[] = []): Evidence {
+  return { kind: "path", flow, failed };
+}

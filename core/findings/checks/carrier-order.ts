@@ -1,0 +1,37 @@
+import { carriersOf, walkBothWays } from "../../forwarding/index.ts";
+import { formatElement, interfaceElement } from "../../network/index.ts";
+import { type Check, pathEvidence as path, type Report } from "../finding.ts";
+
+/** The flow is not carried in the order that is expected of it. */
+export const carrierOrder: Check = {
+  code: "carrier-order",
+  severity: "error",
+  run: (context) =>
+    context.flows.flatMap(({ flow, trip, question }): Report[] => {
+      const wanted = flow.expect?.carriers ?? [];
+      if (wanted.length === 0) return [];
+      const failed: number[] = [];
+      for (const [n, id] of wanted.entries()) {
+        const now = n === 0 ? trip : walkBothWays(context.settle(failed).world, question);
+        const carriers = carriersOf(
+          context.gateways,
+          now.branches.map((branch) => branch.outbound),
+        ).map((g) => context.gateways[g].id);
+        if (now.verdict !== "works" || carriers.find((c) => wanted.includes(c)) !== id) {
+          const refs = failed.map((e) => formatElement(context.network, e));
+          const instead = now.verdict === "works" ? carriers.join(", ") || "no gateway" : "nobody";
+          return [
+            {
+              device: null,
+              subject: flow.id,
+              text: `${flow.id} is expected to be carried by ${id}${refs.length ? ` when ${refs.join(" and ")} ${refs.length > 1 ? "are" : "is"} down` : ""}; ${instead} carries it.`,
+              evidence: [path(flow.id, refs)],
+            },
+          ];
+        }
+        const gateway = context.gateways.find((g) => g.id === id);
+        if (gateway) failed.push(interfaceElement(context.network, gateway.interface));
+      }
+      return [];
+    }),
+};

@@ -1,0 +1,27 @@
+import type { Check } from "../finding.ts";
+
+/** A cloud table that is attached to no subnet: it diverts nothing. */
+export const cloudTableUnattached: Check = {
+  code: "cloud-table-unattached",
+  severity: "warning",
+  run: (context) =>
+    context.network.devices.flatMap((device) =>
+      device.role !== "cloud"
+        ? []
+        : context
+            .deviceOf(device)
+            .policyTables.filter((table) => !table.match.in?.length && !table.match.from?.length)
+            .map((table) => ({
+              device: device.id,
+              subject: table.name,
+              text: `The table ${table.name} of ${device.id} is attached to no subnet: it diverts nothing.`,
+              evidence: table.routes.map((route) => ({
+                kind: "route" as const,
+                device: device.id,
+                to: route.to,
+                via: route.via ?? null,
+                out: route.out ?? null,
+              })),
+            })),
+    ),
+};

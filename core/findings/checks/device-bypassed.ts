@@ -1,0 +1,25 @@
+import { type Check, pathEvidence as path, type Report } from "../finding.ts";
+
+/** A device that the flow must pass is bypassed. */
+export const deviceBypassed: Check = {
+  code: "device-bypassed",
+  severity: "error",
+  run: (context) =>
+    context.flows.flatMap(({ flow, trip }): Report[] =>
+      (flow.expect?.through ?? []).flatMap((id): Report[] => {
+        const device = context.network.deviceIndex.get(id);
+        const passed = trip.branches.every((branch) =>
+          branch.outbound.hops.some((hop) => hop.device === device),
+        );
+        if (trip.verdict !== "works" || passed) return [];
+        return [
+          {
+            device: id,
+            subject: flow.id,
+            text: `${flow.id} must pass ${id}, and does not.`,
+            evidence: [path(flow.id)],
+          },
+        ];
+      }),
+    ),
+};

@@ -1,0 +1,32 @@
+import { formatElement } from "../../network/index.ts";
+import { type Check, pathEvidence as path, type Report } from "../finding.ts";
+
+const seconds = (ms: number) => `${Math.round(ms / 100) / 10} s`;
+
+/** A failure that the flow survives leaves it dead for longer than is allowed. */
+export const outageTooLong: Check = {
+  code: "outage-too-long",
+  severity: "warning",
+  run: (context) =>
+    context.flows.flatMap(({ flow }, i): Report[] => {
+      const allowed = flow.expect?.maxOutageMs;
+      if (allowed === undefined) return [];
+      const long = context.sweep[i].failures.filter(
+        (f) => f.verdict === "works" && (f.outageMs.max ?? Number.POSITIVE_INFINITY) > allowed,
+      );
+      if (long.length === 0) return [];
+      const worst = long.reduce((a, b) =>
+        (b.outageMs.max ?? Number.POSITIVE_INFINITY) > (a.outageMs.max ?? Number.POSITIVE_INFINITY) ? b : a,
+      );
+      const refs = worst.failed.map((e) => formatElement(context.network, e));
+      const most = worst.outageMs.max === null ? "without end" : `up to ${seconds(worst.outageMs.max)}`;
+      return [
+        {
+          device: null,
+          subject: flow.id,
+          text: `${flow.id} may be dead for ${seconds(allowed)}; when ${refs.join(" and ")} fails it is for ${most}${long.length > 1 ? `, and so with ${long.length - 1} other failures` : ""}.`,
+          evidence: [path(flow.id, refs)],
+        },
+      ];
+    }),
+};
