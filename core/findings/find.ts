@@ -2,9 +2,10 @@ import { walkBothWays } from "../forwarding/index.ts";
 import { compile } from "../network/index.ts";
 import { createEngine, type Engine } from "../outage/index.ts";
 import { applyEdit, type Edit } from "../plan/index.ts";
+import type { Check, Report } from "./check.ts";
 import { checks } from "./checks/index.ts";
 import { Context } from "./context.ts";
-import { type Check, type Finding, type Fix, type Report, severities } from "./finding.ts";
+import { type Finding, type Fix, severities } from "./finding.ts";
 
 /** Fixes that are proven at most; past that, findings come without. */
 const MAX_PROOFS = 60;

@@ -1,5 +1,4 @@
 import type { Edit } from "../plan/index.ts";
-import type { Context } from "./context.ts";
 
 export const severities = ["error", "warning", "advice"] as const;
 export type Severity = (typeof severities)[number];
@@ -29,18 +28,6 @@ export interface Finding {
   readonly text: string;
   readonly evidence: Evidence[];
   readonly fixes: Fix[];
-}
-
-/** What a check reports: a finding whose fixes are yet to be proven. */
-export interface Report extends Omit<Finding, "code" | "severity" | "fixes"> {
-  readonly severity?: Severity;
-  readonly fixes?: readonly Edit[];
-}
-
-export interface Check {
-  readonly code: string;
-  readonly severity: Severity;
-  run(context: Context): Report[];
 }
 
 /** A flow's walk as evidence, healthy or with elements down. */

@@ -1,7 +1,7 @@
 import { containsAddress, formatAddress, formatPrefix, isGloballyRoutable } from "../address/index.ts";
 import { dropText } from "../words/index.ts";
+import type { Report } from "./check.ts";
 import type { Context } from "./context.ts";
-import type { Report } from "./finding.ts";
 import { lastInside } from "./outside.ts";
 
 /**

@@ -1,4 +1,4 @@
-import type { Check } from "../finding.ts";
+import type { Check } from "../check.ts";
 
 /** A stateful firewall sees one way of a flow and not the other: it drops what it takes for strange. */
 export const asymmetricFirewall: Check = {

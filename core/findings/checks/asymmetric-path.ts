@@ -1,4 +1,4 @@
-import type { Check } from "../finding.ts";
+import type { Check } from "../check.ts";
 
 /** The way back takes other links than the way there. */
 export const asymmetricPath: Check = {

@@ -1,7 +1,7 @@
 import { formatElement } from "../../network/index.ts";
 import { describeRoute } from "../../plan/index.ts";
 import { dropText } from "../../words/index.ts";
-import type { Check } from "../finding.ts";
+import type { Check } from "../check.ts";
 import { takeoversOf } from "../takeovers.ts";
 
 /** The path over the backup has no way back: a device on it lacks the route. */

@@ -1,5 +1,5 @@
 import { describeRoute } from "../../plan/index.ts";
-import type { Check } from "../finding.ts";
+import type { Check } from "../check.ts";
 import { pairsOf } from "../pairs.ts";
 
 /** A backup that leaves by the same interface, link or next device as its primary. A host's gateways may share a link. */

@@ -1,8 +1,8 @@
 import { formatAddress, parseAddress } from "../../address/index.ts";
 import { findNeighbour } from "../../network/index.ts";
 import { portOf, sessionPartner } from "../../outage/index.ts";
+import type { Check } from "../check.ts";
 import { addWatch } from "../context.ts";
-import type { Check } from "../finding.ts";
 import { freshName } from "./floating-never-takes-over.ts";
 
 /** A BFD session that the far end does not hold: it never comes up (rule 9.2). */

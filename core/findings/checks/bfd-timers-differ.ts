@@ -1,6 +1,6 @@
 import { sessionPartner } from "../../outage/index.ts";
 import type { BfdSession } from "../../plan/index.ts";
-import type { Check } from "../finding.ts";
+import type { Check } from "../check.ts";
 
 /** The two ends of a BFD session have other timers: one notices later than the other. */
 export const bfdTimersDiffer: Check = {

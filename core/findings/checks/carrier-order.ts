@@ -1,6 +1,7 @@
 import { carriersOf, walkBothWays } from "../../forwarding/index.ts";
 import { formatElement, interfaceElement } from "../../network/index.ts";
-import { type Check, pathEvidence as path, type Report } from "../finding.ts";
+import type { Check, Report } from "../check.ts";
+import { pathEvidence as path } from "../finding.ts";
 
 /** The flow is not carried in the order that is expected of it. */
 export const carrierOrder: Check = {

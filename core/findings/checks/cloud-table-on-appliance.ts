@@ -1,5 +1,5 @@
 import { containsAddress, parseAddress } from "../../address/index.ts";
-import type { Check } from "../finding.ts";
+import type { Check } from "../check.ts";
 
 /** A cloud subnet's table that diverts the appliance's own subnet to the appliance: its packets come back to it (rule 8). */
 export const cloudTableOnAppliance: Check = {

@@ -1,4 +1,4 @@
-import type { Check } from "../finding.ts";
+import type { Check } from "../check.ts";
 
 /** A cloud table that is attached to no subnet: it diverts nothing. */
 export const cloudTableUnattached: Check = {

@@ -1,6 +1,6 @@
 import { formatAddress } from "../../address/index.ts";
 import { dropText } from "../../words/index.ts";
-import type { Check } from "../finding.ts";
+import type { Check } from "../check.ts";
 
 /** A flow that a policy between zones refuses. */
 export const deniedBetweenZones: Check = {

@@ -1,4 +1,5 @@
-import { type Check, pathEvidence as path, type Report } from "../finding.ts";
+import type { Check, Report } from "../check.ts";
+import { pathEvidence as path } from "../finding.ts";
 
 /** A device that the flow must pass is bypassed. */
 export const deviceBypassed: Check = {

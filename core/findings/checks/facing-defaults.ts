@@ -1,7 +1,7 @@
 import { containsAddress, type Family, formatAddress } from "../../address/index.ts";
 import { describeRoute } from "../../plan/index.ts";
+import type { Check } from "../check.ts";
 import { type Context, routeEdit, type Written } from "../context.ts";
-import type { Check } from "../finding.ts";
 
 /** Defaults that lead in a circle: packets for addresses that nobody owns bounce until their hop limit runs out. */
 export const facingDefaults: Check = {

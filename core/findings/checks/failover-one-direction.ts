@@ -1,7 +1,7 @@
 import { formatElement } from "../../network/index.ts";
 import { describeRoute } from "../../plan/index.ts";
 import { dropText } from "../../words/index.ts";
-import type { Check } from "../finding.ts";
+import type { Check } from "../check.ts";
 import { takeoversOf } from "../takeovers.ts";
 
 /** The way out moves to the backup while replies keep to the dead path, or are refused on the other one. */

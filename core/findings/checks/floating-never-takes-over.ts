@@ -1,8 +1,8 @@
 import { formatAddress } from "../../address/index.ts";
 import { mediumCodes } from "../../network/index.ts";
 import { describeRoute, type Watch } from "../../plan/index.ts";
+import type { Check } from "../check.ts";
 import { addWatch, type Context, routeChange, type Written } from "../context.ts";
-import type { Check } from "../finding.ts";
 import { pairsOf } from "../pairs.ts";
 
 /** A floating route whose primary nothing withdraws when the far side dies: the interface stays up. */

@@ -1,7 +1,7 @@
 import { samePrefix } from "../../address/index.ts";
 import { describeRoute } from "../../plan/index.ts";
+import type { Check } from "../check.ts";
 import { routeEdit, type Written } from "../context.ts";
-import type { Check } from "../finding.ts";
 
 const meantAsBackup = /\b(float\w*|back-?up|stand-?by|secondary|spare)\b/i;
 

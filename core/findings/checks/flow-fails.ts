@@ -1,5 +1,5 @@
 import { dropText } from "../../words/index.ts";
-import type { Check } from "../finding.ts";
+import type { Check } from "../check.ts";
 
 /** A flow that does not arrive, with everything up. */
 export const flowFails: Check = {

@@ -1,6 +1,6 @@
 import type { Family } from "../../address/index.ts";
 import { settingsOf } from "../../plan/index.ts";
-import type { Check } from "../finding.ts";
+import type { Check } from "../check.ts";
 
 /** Routes of a family that the device does not forward (rule 4.8). */
 export const forwardingOff: Check = {

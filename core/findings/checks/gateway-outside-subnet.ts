@@ -1,7 +1,7 @@
 import { containsAddress, formatAddress, isIpv6LinkLocal, parseAddress } from "../../address/index.ts";
 import { describeRoute } from "../../plan/index.ts";
+import type { Check } from "../check.ts";
 import { routeEdit } from "../context.ts";
-import type { Check } from "../finding.ts";
 
 /** A host's gateway that is in none of its subnets. */
 export const gatewayOutsideSubnet: Check = {

@@ -1,4 +1,4 @@
-import type { Check } from "../finding.ts";
+import type { Check } from "../check.ts";
 import { asymmetricFirewall } from "./asymmetric-firewall.ts";
 import { asymmetricPath } from "./asymmetric-path.ts";
 import { backupNoWayBack } from "./backup-no-way-back.ts";

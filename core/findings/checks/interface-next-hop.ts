@@ -1,7 +1,7 @@
 import { formatAddress } from "../../address/index.ts";
 import { describeRoute } from "../../plan/index.ts";
+import type { Check } from "../check.ts";
 import { routeEdit } from "../context.ts";
-import type { Check } from "../finding.ts";
 
 /** A route that names an interface alone on a shared segment: every destination must answer there (rule 4.2). */
 export const interfaceNextHop: Check = {

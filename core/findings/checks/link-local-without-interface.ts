@@ -1,5 +1,5 @@
 import { describeRoute } from "../../plan/index.ts";
-import type { Check } from "../finding.ts";
+import type { Check } from "../check.ts";
 
 /** An IPv6 link-local next hop without an interface (rule 4.5). */
 export const linkLocalWithoutInterface: Check = {

@@ -1,8 +1,8 @@
 import { containsAddress, formatAddress, formatPrefix } from "../../address/index.ts";
 import { describeRoute } from "../../plan/index.ts";
 import { dropText } from "../../words/index.ts";
+import type { Check } from "../check.ts";
 import { type AskedFlow, addRoute, type Context } from "../context.ts";
-import type { Check } from "../finding.ts";
 import { passesOutside } from "../outside.ts";
 
 /** A flow that arrives and gets no answer: a device on the way back lacks the route. */

@@ -1,5 +1,5 @@
 import { describeRoute } from "../../plan/index.ts";
-import type { Check } from "../finding.ts";
+import type { Check } from "../check.ts";
 
 /** A next hop that resolves only through itself (rule 4.3). */
 export const nextHopCircular: Check = {

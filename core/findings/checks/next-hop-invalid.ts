@@ -1,5 +1,5 @@
 import { describeRoute } from "../../plan/index.ts";
-import type { Check } from "../finding.ts";
+import type { Check } from "../check.ts";
 
 const what: Record<string, string> = {
   "next-hop-own-address": "an address of the device itself",

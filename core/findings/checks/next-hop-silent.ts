@@ -1,7 +1,7 @@
 import { containsAddress, formatAddress } from "../../address/index.ts";
 import { describeRoute } from "../../plan/index.ts";
+import type { Check } from "../check.ts";
 import { routeEdit } from "../context.ts";
-import type { Check } from "../finding.ts";
 
 /** A next hop that nobody on its link owns: the route is installed, and packets die (rules 4.7 and 6.4). */
 export const nextHopSilent: Check = {

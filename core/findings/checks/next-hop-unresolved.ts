@@ -1,7 +1,7 @@
 import { formatAddress } from "../../address/index.ts";
 import { viaOf } from "../../network/index.ts";
 import { describeRoute } from "../../plan/index.ts";
-import type { Check } from "../finding.ts";
+import type { Check } from "../check.ts";
 
 /** A next hop that no usable route leads to (rule 4.3). */
 export const nextHopUnresolved: Check = {

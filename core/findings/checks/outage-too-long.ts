@@ -1,5 +1,6 @@
 import { formatElement } from "../../network/index.ts";
-import { type Check, pathEvidence as path, type Report } from "../finding.ts";
+import type { Check, Report } from "../check.ts";
+import { pathEvidence as path } from "../finding.ts";
 
 const seconds = (ms: number) => `${Math.round(ms / 100) / 10} s`;
 

@@ -1,5 +1,5 @@
 import { formatPrefix, isLinkLocal, overlaps } from "../../address/index.ts";
-import type { Check } from "../finding.ts";
+import type { Check } from "../check.ts";
 
 /** Two interfaces of one device whose subnets overlap: half of one is out of reach. */
 export const overlappingSubnets: Check = {

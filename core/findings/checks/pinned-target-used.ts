@@ -1,5 +1,5 @@
 import { formatAddress, parseAddress, sameAddress } from "../../address/index.ts";
-import type { Check } from "../finding.ts";
+import type { Check } from "../check.ts";
 
 /** A probe's target that is reached only through a pinned host route, and that a flow uses too (rule 9.6). */
 export const pinnedTargetUsed: Check = {

@@ -1,5 +1,5 @@
 import { commonBits, containsAddress, formatAddress, formatPrefix } from "../../address/index.ts";
-import type { Check } from "../finding.ts";
+import type { Check } from "../check.ts";
 
 /** Somebody uses an address that the cloud keeps for itself at the start of a subnet (rule 8). */
 export const reservedAddress: Check = {

@@ -1,7 +1,7 @@
 import { containsPrefix, formatPrefix, type Prefix } from "../../address/index.ts";
 import { describeRoute } from "../../plan/index.ts";
+import type { Check } from "../check.ts";
 import { type Context, routeEdit, type Written } from "../context.ts";
-import type { Check } from "../finding.ts";
 
 /** A route that makes no difference: the next shorter one leads the same way, or equals leave it no share. */
 export const routeNeverUsed: Check = {

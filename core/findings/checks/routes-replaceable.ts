@@ -1,6 +1,6 @@
 import { containsPrefix, exactCover, formatPrefix } from "../../address/index.ts";
+import type { Check } from "../check.ts";
 import { addRoute, type Context, routeChange, type Written } from "../context.ts";
-import type { Check } from "../finding.ts";
 
 /** Several routes that fewer could replace with no change for any address. */
 export const routesReplaceable: Check = {

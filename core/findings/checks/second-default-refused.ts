@@ -1,6 +1,6 @@
 import { describeRoute } from "../../plan/index.ts";
+import type { Check } from "../check.ts";
 import { routeEdit } from "../context.ts";
-import type { Check } from "../finding.ts";
 
 /** A second default that the device refuses because one exists (rule 1, profile field secondDefault). */
 export const secondDefaultRefused: Check = {

@@ -1,7 +1,8 @@
 import { elementParts, formatElement } from "../../network/index.ts";
 import { sweep } from "../../outage/index.ts";
+import type { Check, Report } from "../check.ts";
 import type { AskedFlow, Context } from "../context.ts";
-import { type Check, pathEvidence as path, type Report } from "../finding.ts";
+import { pathEvidence as path } from "../finding.ts";
 
 /** A failure, or so many at once, that a flow must survive and does not. */
 export const singlePointOfFailure: Check = {

@@ -1,6 +1,6 @@
 import { containsAddress, parseAddress } from "../../address/index.ts";
 import { describeRoute } from "../../plan/index.ts";
-import type { Check } from "../finding.ts";
+import type { Check } from "../check.ts";
 
 /** A hard-coded next hop on an interface whose gateway is handed out, and may change (rule 7.2). */
 export const staleGateway: Check = {

@@ -1,7 +1,7 @@
 import { samePrefix } from "../../address/index.ts";
 import { describeRoute } from "../../plan/index.ts";
+import type { Check } from "../check.ts";
 import { routeEdit } from "../context.ts";
-import type { Check } from "../finding.ts";
 
 /** A static route to a network that the device is attached to: it hides until the interface goes down. */
 export const staticOverConnected: Check = {

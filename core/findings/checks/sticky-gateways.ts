@@ -1,4 +1,4 @@
-import type { Check } from "../finding.ts";
+import type { Check } from "../check.ts";
 
 /** A host with two default gateways that stays on the second until something makes it try the first again (rule 7.1). */
 export const stickyGateways: Check = {

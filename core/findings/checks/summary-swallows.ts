@@ -1,7 +1,7 @@
 import { containsPrefix, formatAddress, formatPrefix, samePrefix } from "../../address/index.ts";
 import { describeRoute } from "../../plan/index.ts";
+import type { Check } from "../check.ts";
 import { type Attachment, addRoute, type Context } from "../context.ts";
-import type { Check } from "../finding.ts";
 
 /** A summary that swallows a network lying elsewhere: it is missed, or reached the long way round. */
 export const summarySwallows: Check = {

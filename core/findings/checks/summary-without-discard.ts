@@ -1,7 +1,7 @@
 import { containsPrefix, formatPrefix, type Prefix, samePrefix, subtract } from "../../address/index.ts";
 import { describeRoute } from "../../plan/index.ts";
+import type { Check } from "../check.ts";
 import { addRoute, type Context, type Written } from "../context.ts";
-import type { Check } from "../finding.ts";
 
 /** A summary wider than what exists behind it, without a discard route: the rest of it goes in circles. */
 export const summaryWithoutDiscard: Check = {

@@ -1,4 +1,4 @@
-import type { Check } from "../finding.ts";
+import type { Check } from "../check.ts";
 import { untranslated } from "../untranslated.ts";
 
 /** Translation set up for one inside network and forgotten for another. */

@@ -1,5 +1,5 @@
 import { interfaceName } from "../../network/index.ts";
-import type { Check } from "../finding.ts";
+import type { Check } from "../check.ts";
 
 /** A tunnel whose underlay resolves through the tunnel itself: it is down (rule 2.5). */
 export const tunnelThroughItself: Check = {

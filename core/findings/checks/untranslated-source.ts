@@ -1,4 +1,4 @@
-import type { Check } from "../finding.ts";
+import type { Check } from "../check.ts";
 import { untranslated } from "../untranslated.ts";
 
 /** A private source leaving untranslated by an exit that translates nothing. */

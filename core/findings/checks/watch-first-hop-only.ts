@@ -2,8 +2,8 @@ import { formatAddress } from "../../address/index.ts";
 import { walkBothWays } from "../../forwarding/index.ts";
 import { addressesOf, formatElement, interfaceElement, linkElement } from "../../network/index.ts";
 import { describeRoute, type Probe } from "../../plan/index.ts";
+import type { Check } from "../check.ts";
 import { type AskedFlow, addWatch, type Context, routeChange } from "../context.ts";
-import type { Check } from "../finding.ts";
 import { type Pair, pairsOf } from "../pairs.ts";
 import { freshName } from "./floating-never-takes-over.ts";
 

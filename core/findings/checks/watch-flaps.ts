@@ -1,5 +1,5 @@
 import { formatElement, linkElement } from "../../network/index.ts";
-import type { Check } from "../finding.ts";
+import type { Check } from "../check.ts";
 
 /** Watches that never come to rest, with everything up or when one link fails (rule 9.5). */
 export const watchFlaps: Check = {

@@ -3,7 +3,7 @@ import { walkBothWays } from "../../forwarding/index.ts";
 import { formatElement, linkElement } from "../../network/index.ts";
 import { probeSending } from "../../outage/index.ts";
 import { describeRoute, type Probe } from "../../plan/index.ts";
-import type { Check } from "../finding.ts";
+import type { Check } from "../check.ts";
 import { pairsOf } from "../pairs.ts";
 
 /** A probe whose packets can leave by the backup: it recovers the moment it fails, and flaps (rule 9.5). */

@@ -1,0 +1,15 @@
+import type { Edit } from "../plan/index.ts";
+import type { Context } from "./context.ts";
+import type { Finding, Severity } from "./finding.ts";
+
+/** What a check reports: a finding whose fixes are yet to be proven. */
+export interface Report extends Omit<Finding, "code" | "severity" | "fixes"> {
+  readonly severity?: Severity;
+  readonly fixes?: readonly Edit[];
+}
+
+export interface Check {
+  readonly code: string;
+  readonly severity: Severity;
+  run(context: Context): Report[];
+}
