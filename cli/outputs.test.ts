@@ -1,4 +1,6 @@
-import { readdirSync } from "node:fs";
+import { mkdtempSync, readdirSync, readFileSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
 import { describe, expect, it } from "vitest";
 import { run } from "./main.ts";
 import { outputSchemas } from "./output-schemas.ts";
@@ -77,6 +79,20 @@ describe("every command answers in the shape that docs/output.schema.json tells"
         unowned: ["10.0.0.192/26"],
       },
     });
+  });
+
+  it("the example of the format's own document, which loses its north circuit for 11 to 21 s", () => {
+    const [, text] =
+      /```yaml\n([\s\S]*?)```/.exec(
+        readFileSync(new URL("../docs/plan-document.md", import.meta.url), "utf8"),
+      ) ?? [];
+    const plan = join(mkdtempSync(join(tmpdir(), "iron-fork-docs-")), "example.yaml");
+    writeFileSync(plan, text ?? "");
+    expect(call("check", plan).json.ok).toBe(true);
+    expect(outputSchemas.findings.safeParse(call("findings", plan).json).error).toBeUndefined();
+    const [flow] = outputSchemas.timeline.parse(call("timeline", plan, "--outage", "dark").json).flows;
+    expect(flow).toMatchObject({ outageMs: { min: 11_000, max: 21_000 }, lost: { min: 110, max: 210 } });
+    expect(flow.spans.map((span) => span.carriers.join())).toEqual(["", "radio", "north"]);
   });
 
   it("findings fail at the severity that is asked for", () => {

@@ -43,7 +43,7 @@ export type Happening =
   | { kind: "watch"; watch: number; up: boolean }
   | { kind: "neighbour"; candidate: number; up: boolean }
   | { kind: "flow"; flow: number; verdict: Verdict; carriers: readonly number[] }
-  | { kind: "flapping" };
+  | { kind: "flapping"; periodMs: number | null };
 
 export interface Simulation {
   readonly events: readonly { readonly atMs: number; readonly what: Happening }[];
@@ -129,8 +129,19 @@ class Simulator {
       this.nowMs = next;
       world = this.instant(open);
     }
-    if (this.flapping) this.note({ kind: "flapping" });
+    if (this.flapping) this.note({ kind: "flapping", periodMs: this.period() });
     return { events: this.events, spans: this.spans, end: world, flapping: this.flapping };
+  }
+
+  /** How long it takes until the same watch changes the same way again (rule 9.5); null where none does. */
+  private period(): number | null {
+    const last = this.events.findLast(({ what }) => what.kind === "watch");
+    if (last?.what.kind !== "watch") return null;
+    const { watch, up } = last.what;
+    const before = this.events.findLast(
+      (e) => e !== last && e.what.kind === "watch" && e.what.watch === watch && e.what.up === up,
+    );
+    return before ? last.atMs - before.atMs : null;
   }
 
   private nextTimer(): number {

@@ -35,6 +35,6 @@ export function eventText(
       return `flow ${flowIds[what.flow]} ${state}${what.verdict === "works" && carriers ? `, carried by ${carriers}` : ""}`;
     }
     case "flapping":
-      return "it never comes to rest: watches flap";
+      return `it never comes to rest: watches flap${what.periodMs === null ? "" : `, every ${what.periodMs / 1000} s anew`}`;
   }
 }
