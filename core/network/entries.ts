@@ -55,6 +55,7 @@ type Settled = Pick<
 /** All candidates of one device (rules 3.1 to 3.4, 7.3, 7.4, 8), with the faults that no outage changes (rule 4). */
 export function entriesOf(plan: Plan, device: Device, settled: Settled, ports: Ports): Entry[] {
   const entries: Entry[] = [...attached(settled, ports)];
+  const attachments = attachmentsOf(ports, settled);
   const { profile } = settled;
   const hasDistance = profile.staticDistance !== null;
   const watchIndex = (id: string | undefined) =>
@@ -91,8 +92,8 @@ export function entriesOf(plan: Plan, device: Device, settled: Settled, ports: P
       order,
       recursive: via !== null && route.out === undefined,
     };
-    entry.metric += addedMetric(entry, settled, ports);
-    entry.fault ||= faultOf(entry, Boolean(route.onLink), settled, ports);
+    entry.metric += addedMetric(entry, settled, ports, attachments);
+    entry.fault ||= faultOf(entry, Boolean(route.onLink), settled, ports, attachments);
     return entry;
   };
 
@@ -165,21 +166,36 @@ function attached(settled: Settled, ports: Ports): Entry[] {
   return entries;
 }
 
-/** The interface of the device whose subnet holds the address, or -1; the longest subnet where several do. */
-export function attachedInterface(
-  ports: Ports,
-  settled: Pick<Settled, "firstInterface" | "endInterface">,
-  vrf: number,
-  address: Address,
-): { interface: number; subnet: Prefix } | null {
-  let best: { interface: number; subnet: Prefix } | null = null;
-  for (let i = settled.firstInterface; i < settled.endInterface; i++) {
-    if (ports.interfaces.vrf[i] !== vrf) continue;
-    for (const subnet of subnetsOf(ports, i)) {
-      if (containsAddress(subnet, address) && (!best || subnet.length > best.subnet.length)) {
-        best = { interface: i, subnet };
-      }
-    }
+interface Attachment {
+  readonly interface: number;
+  readonly vrf: number;
+  readonly subnet: Prefix;
+  readonly address: Address;
+}
+
+/** What a device is attached to. */
+function attachmentsOf(ports: Ports, { firstInterface, endInterface }: Settled): Attachment[] {
+  const { interfaces, addresses } = ports;
+  const list: Attachment[] = [];
+  for (let k = interfaces.addressStart[firstInterface]; k < interfaces.addressStart[endInterface]; k++) {
+    const address = addressAt(addresses.words, addresses.family[k] as Family, k);
+    const i = addresses.interface[k];
+    list.push({
+      interface: i,
+      vrf: interfaces.vrf[i],
+      subnet: prefixOf(address, addresses.length[k]),
+      address,
+    });
+  }
+  return list;
+}
+
+/** The attachment whose subnet holds the address, the longest where several do; null for none. */
+function nearest(attachments: readonly Attachment[], vrf: number, address: Address): Attachment | null {
+  let best: Attachment | null = null;
+  for (const one of attachments) {
+    if (one.vrf !== vrf || !containsAddress(one.subnet, address)) continue;
+    if (!best || one.subnet.length > best.subnet.length) best = one;
   }
   return best;
 }
@@ -193,19 +209,26 @@ export function subnetsOf(ports: Pick<Ports, "interfaces" | "addresses">, i: num
   return subnets;
 }
 
-function addedMetric(entry: Entry, settled: Settled, ports: Ports): number {
+function addedMetric(
+  entry: Entry,
+  settled: Settled,
+  ports: Ports,
+  attachments: readonly Attachment[],
+): number {
   if (!settled.profile.addInterfaceMetric) return 0;
-  const out =
-    entry.out >= 0
-      ? entry.out
-      : entry.via
-        ? attachedInterface(ports, settled, entry.vrf, entry.via)?.interface
-        : -1;
-  return out !== undefined && out >= 0 ? ports.interfaces.metric[out] : 0;
+  const { out, via, vrf } = entry;
+  const leaves = out >= 0 ? out : via ? (nearest(attachments, vrf, via)?.interface ?? -1) : -1;
+  return leaves >= 0 ? ports.interfaces.metric[leaves] : 0;
 }
 
 /** Rules 4.1, 4.2, 4.4, 4.5, 4.8: what no outage changes. */
-function faultOf(entry: Entry, onLink: boolean, settled: Settled, ports: Ports): Fault {
+function faultOf(
+  entry: Entry,
+  onLink: boolean,
+  settled: Settled,
+  ports: Ports,
+  attachments: readonly Attachment[],
+): Fault {
   const { profile } = settled;
   const { interfaces } = ports;
   const family = entry.to.address.family;
@@ -213,19 +236,22 @@ function faultOf(entry: Entry, onLink: boolean, settled: Settled, ports: Ports):
   if (entry.action !== actionCodes.forward) return "";
   const { via, out } = entry;
   if (via) {
-    for (let i = settled.firstInterface; i < settled.endInterface; i++) {
-      if (interfaces.vrf[i] !== entry.vrf) continue;
-      for (let k = interfaces.addressStart[i]; k < interfaces.addressStart[i + 1]; k++) {
-        const own = addressAt(ports.addresses.words, ports.addresses.family[k] as Family, k);
-        if (sameAddress(own, via) && !(isIpv6LinkLocal(via) && out !== i)) return "next-hop-own-address";
-      }
-    }
+    // A link-local address may stand on every link anew: it is the device's own only on the interface named.
+    const own = attachments.some(
+      (a) =>
+        a.vrf === entry.vrf && sameAddress(a.address, via) && !(isIpv6LinkLocal(via) && out !== a.interface),
+    );
+    if (own) return "next-hop-own-address";
     if (isIpv6LinkLocal(via)) return out < 0 ? "link-local-without-interface" : "";
-    const near = attachedInterface(ports, settled, entry.vrf, via);
+    const near = nearest(attachments, entry.vrf, via);
     const kind = near && subnetAddressKind(near.subnet, via);
     if (kind && !onLink)
       return kind === "network" ? "next-hop-network-address" : "next-hop-broadcast-address";
-    if (out >= 0 && !onLink && !subnetsOf(ports, out).some((subnet) => containsAddress(subnet, via))) {
+    if (
+      out >= 0 &&
+      !onLink &&
+      !attachments.some((a) => a.interface === out && containsAddress(a.subnet, via))
+    ) {
       return "next-hop-not-on-interface";
     }
     if (out < 0 && profile.interfaceRequired) return "interface-required";
