@@ -27,10 +27,34 @@ export interface Trip {
 
 /** Walks a packet and its reply (rule 6). */
 export function walkBothWays(world: World, question: Question): Trip {
-  const branches = walkPacket(world, question).flatMap((outbound) => answersTo(world, question, outbound));
-  const rank: Record<Verdict, number> = { fails: 0, "one-way": 1, works: 2 };
-  const worst = branches.reduce((a, b) => (rank[b.verdict] < rank[a.verdict] ? b : a));
+  const answered = new Map<string, Branch>();
+  const branches = walkPacket(world, question).flatMap((outbound): Branch[] => {
+    // Ways over the same devices get the same replies: the first lists them all, the others take the worst.
+    const key = replyKey(outbound);
+    const known = answered.get(key);
+    if (known) return [{ ...known, outbound, symmetric: symmetryOf(world, outbound, known.reply) }];
+    const own = answersTo(world, question, outbound);
+    if (outbound.result === "delivered") answered.set(key, worstOf(own));
+    return own;
+  });
+  const worst = worstOf(branches);
   return { verdict: worst.verdict, branches, worst };
+}
+
+/** What a reply can depend on: who answers whom, the devices that the flow passed, and its translations. */
+function replyKey({ hops, packet, sessions }: Walk): string {
+  const devices = [...new Set(hops.map((hop) => hop.device))].sort((a, b) => a - b);
+  return JSON.stringify([hops[hops.length - 1].device, packet, devices, sessions]);
+}
+
+function worstOf(branches: readonly Branch[]): Branch {
+  const rank: Record<Verdict, number> = { fails: 0, "one-way": 1, works: 2 };
+  return branches.reduce((a, b) => (rank[b.verdict] < rank[a.verdict] ? b : a));
+}
+
+/** Whether the reply takes the links of the way out; null where it does not arrive. */
+function symmetryOf(world: World, outbound: Walk, reply: Walk | null): boolean | null {
+  return reply?.result === "delivered" ? sameLinks(world.state.network, outbound, reply) : null;
 }
 
 function answersTo(world: World, question: Question, outbound: Walk): Branch[] {
@@ -53,7 +77,7 @@ function answersTo(world: World, question: Question, outbound: Walk): Branch[] {
       verdict: back ? "works" : "one-way",
       outbound,
       reply,
-      symmetric: back ? sameLinks(world.state.network, outbound, reply) : null,
+      symmetric: symmetryOf(world, outbound, reply),
     };
   });
 }
