@@ -11,5 +11,7 @@ export interface Report extends Omit<Finding, "code" | "severity" | "fixes"> {
 export interface Check {
   readonly code: string;
   readonly severity: Severity;
+  /** Its fixes must change nothing for any address from anywhere: proven over the whole space (rule 11). */
+  readonly fixesChangeNothing?: boolean;
   run(context: Context): Report[];
 }

@@ -1,3 +1,4 @@
+import { differenceOf } from "../coverage/index.ts";
 import { walkBothWays } from "../forwarding/index.ts";
 import { compile } from "../network/index.ts";
 import { createEngine, type Engine } from "../outage/index.ts";
@@ -37,6 +38,10 @@ function mends(context: Context, check: Check, report: Report, edit: Edit): bool
   const after = new Context(createEngine(compile(outcome.plan)));
   if (check.run(after).some((other) => other.device === report.device && other.subject === report.subject))
     return false;
+  if (check.fixesChangeNothing) {
+    const side = ({ healthy, gateways }: Context) => ({ world: healthy, gateways });
+    if (differenceOf(side(context), side(after)).length > 0) return false;
+  }
   return context.flows.every(({ trip, question }) => {
     if (trip.verdict !== "works") return true;
     return walkBothWays(after.healthy, question).verdict === "works";

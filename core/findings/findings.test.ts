@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { demoPlan, engineOf, planOf } from "../../tests/support/plans.ts";
+import { differenceOf } from "../coverage/index.ts";
 import { applyEdit } from "../plan/index.ts";
 import { checks, findAll } from "./index.ts";
 
@@ -443,6 +444,18 @@ describe("every check", () => {
 });
 
 describe("fixes", () => {
+  it("that write routes shorter change nothing for any address, and put the summary in before the rest comes out", () => {
+    const plan = lab({ routes1: [primary, { to: "10.2.1.0/24", via: "192.0.2.2" }] });
+    const finding = findAll(engineOf(plan)).find((f) => f.code === "routes-replaceable");
+    const changes = finding?.fixes[0]?.edit.changes ?? [];
+    expect(changes.map((change) => (change.after ? "in" : "out"))).toEqual(["in", "out", "out"]);
+    const outcome = finding && applyEdit(plan, finding.fixes[0].edit);
+    if (!outcome?.ok) throw new Error("the fix does not apply");
+    const side = (p: typeof plan) => ({ world: engineOf(p).healthy.world, gateways: [] });
+    expect(differenceOf(side(plan), side(outcome.plan))).toEqual([]);
+    expect(outcome.plan.devices[1].routes.map((route) => route.to)).toEqual(["10.2.0.0/23"]);
+  });
+
   it("of the demo mend the unnoticed circuit, the missing way back and the facing defaults, each alone and all together", () => {
     let plan = demoPlan("marrow-bay");
     for (const code of ["watch-first-hop-only", "missing-return-route", "facing-defaults"]) {

@@ -7,6 +7,7 @@ import { type Context, routeEdit, type Written } from "../context.ts";
 export const routeNeverUsed: Check = {
   code: "route-never-used",
   severity: "advice",
+  fixesChangeNothing: true,
   run: (context) =>
     context.written.flatMap((written) => {
       if (written.route.watch || !context.forwards(written)) return [];

@@ -6,6 +6,7 @@ import { addRoute, type Context, routeChange, type Written } from "../context.ts
 export const routesReplaceable: Check = {
   code: "routes-replaceable",
   severity: "advice",
+  fixesChangeNothing: true,
   run: (context) =>
     context.network.devices.flatMap((device) => {
       const alike = new Map<string, Written[]>();
