@@ -1,4 +1,5 @@
 import type { Plan } from "../../core/plan/index.ts";
+import { conditionsOf } from "./conditions.ts";
 import { deviceAnswer } from "./device.ts";
 import type { Prepared } from "./engines.ts";
 import { prepare } from "./engines.ts";
@@ -16,7 +17,7 @@ const answers = {
   routes: (p: Prepared, v: View) => routesAnswer(p, v.down),
   device: (p: Prepared, v: View) =>
     deviceAnswer(p, v.down, { device: v.device, vrf: v.vrf, lookup: v.lookup }),
-  frame: (p: Prepared, v: View) => frameOf(p, v.down),
+  frame: (p: Prepared, v: View) => frameOf(p, conditionsOf(p, v.down)),
   question: (p: Prepared, v: View) => suggest(p, v.text, v.down, v.device || undefined),
 };
 

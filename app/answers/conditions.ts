@@ -17,10 +17,13 @@ export interface Conditions {
   unknown: string[];
 }
 
-export function conditionsOf(
-  prepared: Prepared,
-  down: readonly string[],
-): { told: Conditions; settled: Settled } {
+/** The conditions of a page with the network settled under them: worked out once for all that it shows. */
+export interface Under {
+  readonly told: Conditions;
+  readonly settled: Settled;
+}
+
+export function conditionsOf(prepared: Prepared, down: readonly string[]): Under {
   const elements: ElementNumber[] = [];
   const told: Conditions = { plates: [], unknown: [] };
   for (const ref of new Set(down)) {

@@ -6,7 +6,7 @@ import {
   samePrefix,
 } from "../../core/address/index.ts";
 import type { World } from "../../core/forwarding/index.ts";
-import { addressesOf, destinationOf, sourceCodes } from "../../core/network/index.ts";
+import { addressesOf, destinationOf, endsOf, sourceCodes } from "../../core/network/index.ts";
 import type { StaticRoute } from "../../core/plan/index.ts";
 import { candidatesIn, type RouteReport, routeReport } from "../../core/reports/index.ts";
 import { chainOf, nextHopsOf, stateCodes } from "../../core/routing/index.ts";
@@ -79,8 +79,8 @@ export function deviceAnswer(
   const { network, healthy } = prepared.engine;
   const d = network.deviceIndex.get(asked.device);
   if (d === undefined) return null;
-  const { settled } = conditionsOf(prepared, down);
-  const { world } = settled;
+  const conditions = conditionsOf(prepared, down);
+  const { world } = conditions.settled;
   const record = network.devices[d];
   const device = prepared.plan.devices[d];
   const vrf = asked.vrf && record.vrfs.includes(asked.vrf) ? asked.vrf : "main";
@@ -89,7 +89,7 @@ export function deviceAnswer(
   const stacks = stacksOf(prepared, world, d, table, sought);
   const found = stacks.find((stack) => stack.match === "longest" || stack.match === "exact");
   return {
-    frame: frameOf(prepared, down),
+    frame: frameOf(prepared, conditions),
     device: {
       id: record.id,
       label: record.label,
@@ -203,8 +203,7 @@ function attachedOf(world: World, d: number, vrf: number): Attached[] {
   for (let i = record.firstInterface; i < record.endInterface; i++) {
     if (interfaces.vrf[i] !== vrf) continue;
     const link = interfaces.link[i];
-    const ends =
-      link < 0 ? [] : Array.from(links.ends.subarray(links.endStart[link], links.endStart[link + 1]));
+    const ends = link < 0 ? [] : Array.from(endsOf(links, link));
     const seen = new Set(ends.filter((end) => end !== i).map((end) => interfaces.device[end]));
     const up = world.state.interfaceUp[i] === 1;
     list.push({

@@ -1,7 +1,7 @@
 import { formatAddress, formatPrefix } from "../../core/address/index.ts";
 import {
   askFrom,
-  carriersOf,
+  carriersOfTrip,
   gatewayOfHop,
   type Hop,
   type Protocol,
@@ -11,7 +11,7 @@ import {
   type World,
   walkBothWays,
 } from "../../core/forwarding/index.ts";
-import { lookupReport, type RouteReport, routeReport } from "../../core/reports/index.ts";
+import { lookupReport, type RouteReport, routeReport, symmetryOf } from "../../core/reports/index.ts";
 import { dropText, explainTrip } from "../../core/words/index.ts";
 import type { Prepared } from "./engines.ts";
 
@@ -114,10 +114,7 @@ export function summariseFlows(prepared: Prepared, world: World): FlowSummary[] 
 }
 
 function carriers(prepared: Prepared, trip: Trip): number[] {
-  return carriersOf(
-    prepared.gateways,
-    trip.branches.map((branch) => branch.outbound),
-  );
+  return carriersOfTrip(prepared.gateways, trip);
 }
 
 export type FlowOutcome = { ok: true; answer: FlowAnswer } | { ok: false; message: string } | null;
@@ -178,13 +175,10 @@ export function answerFlow(
 }
 
 function tripView(prepared: Prepared, world: World, trip: Trip): TripView {
-  const symmetric = trip.branches.some((b) => b.symmetric === null)
-    ? null
-    : trip.branches.every((b) => b.symmetric);
   return {
     verdict: trip.verdict,
     carriers: carriers(prepared, trip),
-    symmetric,
+    symmetric: symmetryOf(trip),
     outbound: wayView(prepared, world, trip.worst.outbound),
     reply: trip.worst.reply ? wayView(prepared, world, trip.worst.reply) : null,
     ways: trip.branches.length,

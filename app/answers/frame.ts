@@ -1,7 +1,7 @@
 import type { World } from "../../core/forwarding/index.ts";
 import { sourceCodes } from "../../core/network/index.ts";
 import { stateCodes } from "../../core/routing/index.ts";
-import { type Conditions, conditionsOf } from "./conditions.ts";
+import type { Conditions, Under } from "./conditions.ts";
 import type { Prepared } from "./engines.ts";
 import { type FlowSummary, summariseFlows } from "./flows.ts";
 
@@ -24,8 +24,7 @@ export interface Frame {
   flapping: boolean;
 }
 
-export function frameOf(prepared: Prepared, down: readonly string[]): Frame {
-  const { told, settled } = conditionsOf(prepared, down);
+export function frameOf(prepared: Prepared, { told, settled }: Under): Frame {
   const { network } = prepared.engine;
   const flows = summariseFlows(prepared, settled.world);
   return {

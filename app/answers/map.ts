@@ -2,7 +2,7 @@ import { formatAddress } from "../../core/address/index.ts";
 import { addressesOf, findElement } from "../../core/network/index.ts";
 import { settle } from "../../core/outage/index.ts";
 import { endLabels } from "../drawing/labels.ts";
-import { conditionsOf } from "./conditions.ts";
+import { conditionsOf, type Under } from "./conditions.ts";
 import type { Prepared } from "./engines.ts";
 import { type Asked, answerFlow, type FlowOutcome } from "./flows.ts";
 import { type Frame, frameOf } from "./frame.ts";
@@ -44,10 +44,10 @@ export interface MapAnswer {
 /** What is attached to what, and where the chosen flow goes. */
 export function mapAnswer(prepared: Prepared, down: readonly string[], asked: Asked): MapAnswer {
   const { network } = prepared.engine;
-  const { settled } = conditionsOf(prepared, down);
-  const { state } = settled.world;
+  const conditions = conditionsOf(prepared, down);
+  const { state } = conditions.settled.world;
   return {
-    frame: frameOf(prepared, down),
+    frame: frameOf(prepared, conditions),
     devices: prepared.plan.devices.map((device, d) => ({
       id: device.id,
       label: device.label ?? device.id,
@@ -75,13 +75,12 @@ export function mapAnswer(prepared: Prepared, down: readonly string[], asked: As
         }),
       };
     }),
-    flow: chosenFlow(prepared, down, asked),
+    flow: chosenFlow(prepared, conditions, asked),
   };
 }
 
 /** The answer to what was asked, under conditions. */
-export function chosenFlow(prepared: Prepared, down: readonly string[], asked: Asked): FlowOutcome {
-  const { settled } = conditionsOf(prepared, down);
+export function chosenFlow(prepared: Prepared, { settled }: Under, asked: Asked): FlowOutcome {
   const failed = settled.world.state.failed;
   return answerFlow(prepared, settled.world, asked, (ref) => {
     const element = findElement(prepared.engine.network, ref);

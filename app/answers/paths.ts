@@ -1,3 +1,4 @@
+import { conditionsOf } from "./conditions.ts";
 import { ownAddresses } from "./device.ts";
 import type { Prepared } from "./engines.ts";
 import type { Asked, FlowOutcome } from "./flows.ts";
@@ -13,7 +14,8 @@ export interface PathsAnswer {
 
 /** The way there and the way back. */
 export function pathsAnswer(prepared: Prepared, down: readonly string[], asked: Asked): PathsAnswer {
-  const flow = chosenFlow(prepared, down, asked);
+  const conditions = conditionsOf(prepared, down);
+  const flow = chosenFlow(prepared, conditions, asked);
   const from = (flow?.ok ? flow.answer.asked.from : asked.from) ?? "";
-  return { frame: frameOf(prepared, down), flow, sources: ownAddresses(prepared, from.split("/")[0]) };
+  return { frame: frameOf(prepared, conditions), flow, sources: ownAddresses(prepared, from.split("/")[0]) };
 }

@@ -24,11 +24,11 @@ export interface RoutesAnswer {
 
 /** Every device with how its written and learned routes fare. */
 export function routesAnswer(prepared: Prepared, down: readonly string[]): RoutesAnswer {
-  const { settled } = conditionsOf(prepared, down);
-  const { world } = settled;
+  const conditions = conditionsOf(prepared, down);
+  const { world } = conditions.settled;
   const { network } = prepared.engine;
   return {
-    frame: frameOf(prepared, down),
+    frame: frameOf(prepared, conditions),
     devices: network.devices.map((record) => {
       const reports = record.vrfs
         .flatMap((_, table) => candidatesIn(world, record.index, table))

@@ -1,5 +1,5 @@
 import { formatAddress } from "../../core/address/index.ts";
-import { addressesOf, type Network } from "../../core/network/index.ts";
+import { addressesOf, endsOf, type Network } from "../../core/network/index.ts";
 
 /**
  * What is written at each end of a link: the interface and its address. IPv4 addresses are cut to
@@ -7,7 +7,7 @@ import { addressesOf, type Network } from "../../core/network/index.ts";
  */
 export function endLabels(network: Network, link: number): string[] {
   const { links, interfaces } = network;
-  const ends = Array.from(links.ends.subarray(links.endStart[link], links.endStart[link + 1]));
+  const ends = Array.from(endsOf(links, link));
   const four = ends.map((end) => addressesOf(network, end, 4)[0]);
   const texts = four.map((address) => (address ? formatAddress(address) : ""));
   const shared = sharedOctets(texts.filter((text) => text !== ""));

@@ -187,6 +187,13 @@ export class Context {
     };
   }
 
+  /** Whether a route is in use in a VRF's own table and leads on to more than a default's everything. */
+  isSpecific(written: Written): boolean {
+    return (
+      written.state === "in-use" && written.to.length > 0 && written.table === null && this.forwards(written)
+    );
+  }
+
   /** Whether a route forwards, rather than discarding or changing the VRF. */
   forwards(written: Written): boolean {
     return this.network.candidates.action[written.candidate] === actionCodes.forward;

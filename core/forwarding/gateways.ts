@@ -1,6 +1,7 @@
 import { type Address, formatAddress, parseAddress, sameAddress } from "../address/index.ts";
 import { actionCodes, faults, interfaceName, type Network, sourceCodes } from "../network/index.ts";
 import { nextHopsOf } from "../routing/index.ts";
+import type { Trip } from "./flow.ts";
 import type { Hop, Walk } from "./packet.ts";
 import type { World } from "./world.ts";
 
@@ -106,4 +107,12 @@ export function carriersOf(gateways: readonly GatewayRecord[], walks: readonly W
     }
   }
   return carriers;
+}
+
+/** The gateways that carry a trip on its way out, over all its branches. */
+export function carriersOfTrip(gateways: readonly GatewayRecord[], trip: Trip): number[] {
+  return carriersOf(
+    gateways,
+    trip.branches.map((branch) => branch.outbound),
+  );
 }

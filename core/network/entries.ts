@@ -18,6 +18,7 @@ import {
   actionCodes,
   addressAt,
   type DeviceRecord,
+  endsOf,
   type Fault,
   resolveCodes,
   sourceCodes,
@@ -305,8 +306,7 @@ function handedOut(device: Device, settled: Settled, ports: Ports, plan: Plan): 
 function farEnds(ports: Ports, i: number): number[] {
   const link = ports.interfaces.link[i];
   if (link < 0) return [];
-  const { endStart, ends } = ports.links;
-  return Array.from(ends.subarray(endStart[link], endStart[link + 1])).filter((end) => end !== i);
+  return Array.from(endsOf(ports.links, link)).filter((end) => end !== i);
 }
 
 function firstAddress(ports: Ports, i: number, family: Family): Address | null {

@@ -229,3 +229,8 @@ export function viaOf(network: Network, candidate: number): Address | null {
   const c = network.candidates;
   return c.hasVia[candidate] ? addressAt(c.via, c.family[candidate] as Family, candidate) : null;
 }
+
+/** The interfaces that a link joins. */
+export function endsOf(links: Links, link: number): Int32Array {
+  return links.ends.subarray(links.endStart[link], links.endStart[link + 1]);
+}

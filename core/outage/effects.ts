@@ -2,6 +2,7 @@ import {
   type ElementNumber,
   elementCount,
   elementParts,
+  endsOf,
   mediumCodes,
   type Network,
 } from "../network/index.ts";
@@ -32,19 +33,14 @@ export function effectClasses(network: Network): EffectClass[] {
   return list;
 }
 
-function endsOf(network: Network, link: number): number[] {
-  return Array.from(
-    network.links.ends.subarray(network.links.endStart[link], network.links.endStart[link + 1]),
-  );
-}
-
 function effectOf(network: Network, element: ElementNumber): string {
   const { kind, index } = elementParts(network, element);
   if (kind === "watch") return `watch ${index}`;
   if (kind === "device") return `device ${index}`;
   const { interfaces, links } = network;
   const link = kind === "link" ? index : interfaces.link[index];
-  const tunnel = link >= 0 && endsOf(network, link).some((end) => interfaces.tunnel[end] >= 0);
+  const tunnel =
+    link >= 0 && Array.from(endsOf(network.links, link)).some((end) => interfaces.tunnel[end] >= 0);
   if (link >= 0 && links.medium[link] === mediumCodes.cable && !tunnel) return `cable ${link}`;
   return `${kind} ${index}`;
 }
@@ -54,7 +50,7 @@ function touchedDevices(network: Network, element: ElementNumber): number[] {
   const { interfaces } = network;
   const around = (i: number): number[] => {
     const link = interfaces.link[i];
-    const ends = link < 0 ? [] : endsOf(network, link);
+    const ends = link < 0 ? [] : Array.from(endsOf(network.links, link));
     return [interfaces.device[i], ...ends.map((end) => interfaces.device[end])];
   };
   if (kind === "watch") {
@@ -65,7 +61,7 @@ function touchedDevices(network: Network, element: ElementNumber): number[] {
       ...around(network.interfaceIndex.get(`${network.devices[device].id}/${watch.interface}`) as number),
     ];
   }
-  if (kind === "link") return endsOf(network, index).map((end) => interfaces.device[end]);
+  if (kind === "link") return Array.from(endsOf(network.links, index)).map((end) => interfaces.device[end]);
   if (kind === "interface") return around(index);
   const { firstInterface, endInterface } = network.devices[index];
   const list = [index];

@@ -1,5 +1,5 @@
 import {
-  carriersOf,
+  carriersOfTrip,
   type GatewayRecord,
   type Question,
   type Trip,
@@ -300,10 +300,7 @@ class Simulator {
   private watchFlows(world: World) {
     for (const [flow, question] of this.questions.entries()) {
       const trip: Trip = walkBothWays(world, question);
-      const carriers = carriersOf(
-        this.gateways,
-        trip.branches.map((branch) => branch.outbound),
-      );
+      const carriers = carriersOfTrip(this.gateways, trip);
       const spans = this.spans[flow];
       const last = spans.at(-1);
       if (last && last.verdict === trip.verdict && last.carriers.join() === carriers.join()) continue;

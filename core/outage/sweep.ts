@@ -1,5 +1,5 @@
 import {
-  carriersOf,
+  carriersOfTrip,
   type GatewayRecord,
   type Question,
   type Trip,
@@ -179,10 +179,7 @@ class Sweeper {
   private outcomeOf(trip: Trip): Outcome {
     return {
       verdict: trip.verdict,
-      carriers: carriersOf(
-        this.gateways,
-        trip.branches.map((branch) => branch.outbound),
-      ),
+      carriers: carriersOfTrip(this.gateways, trip),
     };
   }
 

@@ -1,7 +1,7 @@
 import { formatPrefix } from "../address/index.ts";
 import { differenceOf, prefixesOfRange, type RangeOutcome } from "../coverage/index.ts";
 import {
-  carriersOf,
+  carriersOfTrip,
   type GatewayRecord,
   gatewaysOf,
   type Verdict,
@@ -114,10 +114,7 @@ function flowChanges(before: Engine, after: Engine): DifferenceReport["flows"] {
     return new Map(
       flowQuestions(engine).map(({ flow, question }) => {
         const trip = walkBothWays(world, question);
-        const carriers = carriersOf(
-          gateways,
-          trip.branches.map((branch) => branch.outbound),
-        ).map((g) => gateways[g].id);
+        const carriers = carriersOfTrip(gateways, trip).map((g) => gateways[g].id);
         return [flow.id, { verdict: trip.verdict, carriers, symmetric: symmetryOf(trip) }] as const;
       }),
     );

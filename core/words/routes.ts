@@ -7,7 +7,7 @@ import {
   sourceCodes,
   viaOf,
 } from "../network/index.ts";
-import { chainOf, type DeviceTables, type ReasonCode, reasonCodes, stateCodes } from "../routing/index.ts";
+import { chainOf, type DeviceTables, type ReasonCode, reasonCodes } from "../routing/index.ts";
 import { downText } from "./interfaces.ts";
 
 /** "172.20.0.0/16 via 172.20.0.2 out core". */
@@ -130,8 +130,4 @@ function unresolvedText(state: State, c: number, hop: string): string {
 export function chainText(tables: DeviceTables, state: State, c: number): string {
   const chain = chainOf(state.network, tables, c);
   return chain.map((route) => routeText(state.network, route)).join(", then ") || "no route";
-}
-
-export function isInUse(tables: DeviceTables, c: number): boolean {
-  return tables.state[c - tables.device.firstCandidate] === stateCodes["in-use"];
 }

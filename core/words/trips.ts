@@ -1,5 +1,5 @@
 import {
-  carriersOf,
+  carriersOfTrip,
   type GatewayRecord,
   type Hop,
   type Trip,
@@ -22,11 +22,7 @@ export function explainTrip(
   now: { world: World; trip: Trip },
 ): Explanation {
   const sentences: string[] = [];
-  const carriers = (trip: Trip) =>
-    carriersOf(
-      gateways,
-      trip.branches.map((branch) => branch.outbound),
-    ).map((g) => gateways[g].label);
+  const carriers = (trip: Trip) => carriersOfTrip(gateways, trip).map((g) => gateways[g].label);
   const conditions = now.world.state.failed.length > 0;
   const { outbound, reply } = now.trip.worst;
 

@@ -1,4 +1,4 @@
-import { carriersOf, walkBothWays } from "../../forwarding/index.ts";
+import { carriersOfTrip, walkBothWays } from "../../forwarding/index.ts";
 import { formatElement, interfaceElement } from "../../network/index.ts";
 import type { Check, Report } from "../check.ts";
 import { pathEvidence as path } from "../finding.ts";
@@ -14,10 +14,7 @@ export const carrierOrder: Check = {
       const failed: number[] = [];
       for (const [n, id] of wanted.entries()) {
         const now = n === 0 ? trip : walkBothWays(context.settle(failed).world, question);
-        const carriers = carriersOf(
-          context.gateways,
-          now.branches.map((branch) => branch.outbound),
-        ).map((g) => context.gateways[g].id);
+        const carriers = carriersOfTrip(context.gateways, now).map((g) => context.gateways[g].id);
         if (now.verdict !== "works" || carriers.find((c) => wanted.includes(c)) !== id) {
           const refs = failed.map((e) => formatElement(context.network, e));
           const instead = now.verdict === "works" ? carriers.join(", ") || "no gateway" : "nobody";

@@ -9,14 +9,9 @@ export const summarySwallows: Check = {
   severity: "warning",
   run: (context) =>
     context.written.flatMap((written) => {
-      if (
-        written.state !== "in-use" ||
-        written.to.length === 0 ||
-        !context.forwards(written) ||
-        written.table !== null
-      )
-        return [];
+      if (!context.isSpecific(written)) return [];
       const seen = new Set<string>();
+      let reach: Map<number, Reach> | null = null;
       return context.attachments.flatMap((network) => {
         if (
           network.device === written.device.index ||
@@ -27,7 +22,8 @@ export const summarySwallows: Check = {
         const walk = context.walkFrom(written.device.index, network.address);
         if (walk.hops[0]?.candidate !== written.candidate || seen.has(formatPrefix(network.prefix)))
           return [];
-        const shortest = distances(context, written.device.index).get(network.device);
+        reach ??= distances(context, written.device.index);
+        const shortest = reach.get(network.device);
         const missed = walk.result !== "delivered";
         if (shortest === undefined || (!missed && walk.hops.length - 1 <= shortest.hops)) return [];
         seen.add(formatPrefix(network.prefix));

@@ -9,13 +9,7 @@ export const summaryWithoutDiscard: Check = {
   severity: "warning",
   run: (context) =>
     context.written.flatMap((written) => {
-      if (
-        written.state !== "in-use" ||
-        written.to.length === 0 ||
-        !context.forwards(written) ||
-        written.table !== null
-      )
-        return [];
+      if (!context.isSpecific(written)) return [];
       const spare = unownedPart(context, written);
       if (!spare) return [];
       const walk = context.walkFrom(written.device.index, spare.address);
