@@ -2,6 +2,7 @@ import { type Address, compareAddress, nextAddress, sameAddress } from "../addre
 import type { GatewayRecord, World } from "../forwarding/index.ts";
 import { entryPoints, families, isOfInterest, outcomeOf, type RangeOutcome } from "./outcomes.ts";
 import { type AddressRange, rangesOf } from "./ranges.ts";
+import { suspectsOf } from "./suspects.ts";
 
 export interface RangeChange {
   readonly range: AddressRange;
@@ -11,7 +12,7 @@ export interface RangeChange {
   readonly after: RangeOutcome;
 }
 
-interface Side {
+export interface Side {
   readonly world: World;
   readonly gateways: readonly GatewayRecord[];
 }
@@ -22,9 +23,10 @@ interface Side {
  */
 export function differenceOf(before: Side, after: Side): RangeChange[] {
   const [old, now] = [before.world.state.network, after.world.state.network];
+  const suspects = suspectsOf(before.world, after.world);
   const changes: RangeChange[] = [];
   for (const family of families) {
-    const ranges = rangesOf([old, now], family).filter(isOfInterest);
+    const ranges = rangesOf([old, now], family).filter((range) => isOfInterest(range) && suspects(range));
     for (const device of entryPoints(before.world)) {
       const { id } = old.devices[device];
       const other = now.deviceIndex.get(id);

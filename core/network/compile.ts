@@ -1,34 +1,32 @@
-import {
-  comparePrefix,
-  type Family,
-  type Prefix,
-  parseAddress,
-  parsePrefix,
-  prefixOf,
-} from "../address/index.ts";
+import { type Prefix, parseAddress, parsePrefix } from "../address/index.ts";
 import { type Device, type Plan, type Policy, parsePortRange } from "../plan/index.ts";
-import { type Entry, entriesOf } from "./entries.ts";
+import { entriesOf } from "./entries.ts";
 import { compilePorts, type Ports } from "./interfaces.ts";
-import {
-  type Candidates,
-  type DeviceRecord,
-  faults,
-  type Groups,
-  type Network,
-  type PolicyRecord,
-  type PolicyTableRecord,
-  sourceCodes,
-  type WatchRecord,
-} from "./network.ts";
+import { type DeviceLayout, joinLayouts, layDevice } from "./layout.ts";
+import type { DeviceRecord, Network, PolicyRecord, PolicyTableRecord, WatchRecord } from "./network.ts";
 import { profileOf } from "./profile.ts";
 
-/** Compiles a plan. The plan must have been read by `readPlan`: its references hold. Time O(n log n). */
-export function compile(plan: Plan): Network {
+/** What a compiled network keeps for the next one: its ports, and each device's candidates. */
+interface Kept {
+  readonly ports: Ports;
+  readonly vrfs: readonly string[][];
+  readonly layouts: readonly DeviceLayout[];
+}
+
+const kept = new WeakMap<Network, Kept>();
+
+/**
+ * Compiles a plan. The plan must have been read by `readPlan`: its references hold. Time O(n log n).
+ * `like` is the network of the plan that this one was edited from: what the edit left alone is taken over
+ * from it, and the outcome is the same as without.
+ */
+export function compile(plan: Plan, like?: Network): Network {
   const vrfs = plan.devices.map(vrfsOf);
-  const ports = compilePorts(plan, vrfs);
+  const old = like && sameAttachment(like.plan, plan, kept.get(like)?.vrfs, vrfs) ? kept.get(like) : undefined;
+  const ports = old?.ports ?? compilePorts(plan, vrfs);
   const watches = compileWatches(plan);
-  const builder = new CandidateBuilder();
-  const devices: DeviceRecord[] = [];
+  const layouts: DeviceLayout[] = [];
+  const settings: Omit<DeviceRecord, "firstCandidate" | "endCandidate" | "firstGroup" | "endGroup">[] = [];
   let firstInterface = 0;
   let firstWatch = 0;
   for (const [d, device] of plan.devices.entries()) {
@@ -57,13 +55,18 @@ export function compile(plan: Plan): Network {
       firstWatch,
       endWatch,
     };
-    const span = builder.add(d, entriesOf(plan, device, settled, ports));
-    devices.push({ ...settled, ...span });
+    const untouched =
+      old && like?.plan.devices[d] === device && like.devices[d].firstWatch === firstWatch
+        ? old.layouts[d]
+        : null;
+    layouts.push(untouched ?? layDevice(entriesOf(plan, device, settled, ports)));
+    settings.push(settled);
     firstInterface = endInterface;
     firstWatch = endWatch;
   }
-  const { candidates, groups } = builder.finish();
-  return {
+  const { candidates, groups, spans } = joinLayouts(layouts);
+  const devices = settings.map((settled, d): DeviceRecord => ({ ...settled, ...spans[d] }));
+  const network: Network = {
     plan,
     devices,
     deviceIndex: new Map(devices.map((device) => [device.id, device.index])),
@@ -79,6 +82,29 @@ export function compile(plan: Plan): Network {
       (device.announces ?? []).map((text) => parsePrefix(text) as Prefix),
     ),
   };
+  kept.set(network, { ports, vrfs, layouts });
+  return network;
+}
+
+/** Whether two plans have the same devices on the same links, whatever their routes. */
+function sameAttachment(
+  a: Plan,
+  b: Plan,
+  vrfsOfA: readonly string[][] | undefined,
+  vrfsOfB: readonly string[][],
+): boolean {
+  if (a.links !== b.links || a.profiles !== b.profiles || a.devices.length !== b.devices.length) return false;
+  return a.devices.every((one, d) => {
+    const other = b.devices[d];
+    if (one === other) return true;
+    return (
+      one.id === other.id &&
+      one.role === other.role &&
+      one.interfaces === other.interfaces &&
+      one.announces === other.announces &&
+      vrfsOfA?.[d].join() === vrfsOfB[d].join()
+    );
+  });
 }
 
 function vrfsOf(device: Device): string[] {
@@ -142,129 +168,4 @@ function compilePolicy(
       };
     }),
   };
-}
-
-/** Lays candidates into columns, device by device, sorted so that those of one destination lie together. */
-class CandidateBuilder {
-  private readonly entries: Entry[] = [];
-  private readonly device: number[] = [];
-  private readonly group: number[] = [];
-  private readonly groupStart: number[] = [];
-  private readonly groupTable: number[] = [];
-  private readonly coverStart: number[] = [0];
-  private readonly cover: number[] = [];
-
-  add(device: number, entries: Entry[]) {
-    const firstCandidate = this.entries.length;
-    const firstGroup = this.groupStart.length;
-    entries.sort(
-      (a, b) => a.table - b.table || comparePrefix(a.to, b.to) || a.source - b.source || a.order - b.order,
-    );
-    for (const [i, entry] of entries.entries()) {
-      const previous = entries[i - 1];
-      if (!previous || previous.table !== entry.table || comparePrefix(previous.to, entry.to) !== 0) {
-        this.groupStart.push(firstCandidate + i);
-        this.groupTable.push(entry.table);
-      }
-      this.entries.push(entry);
-      this.device.push(device);
-      this.group.push(this.groupStart.length - 1);
-    }
-    this.findCovers(firstCandidate, firstGroup);
-    return {
-      firstCandidate,
-      endCandidate: this.entries.length,
-      firstGroup,
-      endGroup: this.groupStart.length,
-    };
-  }
-
-  /** For each next hop that must be resolved, the destinations that hold it, longest first. */
-  private findCovers(firstCandidate: number, firstGroup: number) {
-    const groups = new Map<string, number>();
-    const lengths = new Map<string, number[]>();
-    for (let g = firstGroup; g < this.groupStart.length; g++) {
-      const { to } = this.entries[this.groupStart[g]];
-      const table = this.groupTable[g];
-      groups.set(keyOf(table, to), g);
-      const family = `${table} ${to.address.family}`;
-      const list = lengths.get(family) ?? [];
-      if (!list.includes(to.length)) list.push(to.length);
-      lengths.set(family, list);
-    }
-    for (const list of lengths.values()) list.sort((a, b) => b - a);
-    const known = new Map<string, number[]>();
-    for (let c = firstCandidate; c < this.entries.length; c++) {
-      const { recursive, via, vrf } = this.entries[c];
-      if (recursive && via) {
-        const key = keyOf(vrf, { address: via, length: 128 });
-        let covers = known.get(key);
-        if (!covers) {
-          covers = (lengths.get(`${vrf} ${via.family}`) ?? [])
-            .map((length) => groups.get(keyOf(vrf, prefixOf(via, length))))
-            .filter((g) => g !== undefined);
-          known.set(key, covers);
-        }
-        this.cover.push(...covers);
-      }
-      this.coverStart.push(this.cover.length);
-    }
-  }
-
-  finish(): { candidates: Candidates; groups: Groups } {
-    const { entries } = this;
-    const count = entries.length;
-    const protocols = [...new Set(entries.flatMap((entry) => (entry.protocol ? [entry.protocol] : [])))];
-    const int = (value: (entry: Entry) => number) => Int32Array.from(entries, value);
-    const byte = (value: (entry: Entry) => number) => Uint8Array.from(entries, value);
-    const destination = new Uint32Array(count * 4);
-    const via = new Uint32Array(count * 4);
-    const answer = new Int32Array(count).fill(-1);
-    const answering: number[] = [];
-    for (const [c, entry] of entries.entries()) {
-      const { address } = entry.to;
-      destination.set([address.w0, address.w1, address.w2, address.w3], c * 4);
-      if (entry.via) via.set([entry.via.w0, entry.via.w1, entry.via.w2, entry.via.w3], c * 4);
-      if (entry.needsAnswer && entry.source !== sourceCodes.connected) answer[c] = answering.push(c) - 1;
-    }
-    const candidates: Candidates = {
-      count,
-      device: Int32Array.from(this.device),
-      table: int((e) => e.table),
-      group: Int32Array.from(this.group),
-      source: byte((e) => e.source),
-      protocol: int((e) => (e.protocol ? protocols.indexOf(e.protocol) : -1)),
-      protocols,
-      family: byte((e) => e.to.address.family as Family),
-      destination,
-      length: byte((e) => e.to.length),
-      hasVia: byte((e) => Number(e.via !== null)),
-      via,
-      out: int((e) => e.out),
-      peer: int((e) => e.peer),
-      distance: int((e) => e.distance),
-      metric: Float64Array.from(entries, (e) => e.metric),
-      resolve: byte((e) => e.resolve),
-      action: byte((e) => e.action),
-      toVrf: int((e) => e.toVrf),
-      watch: int((e) => e.watch),
-      fault: byte((e) => faults.indexOf(e.fault)),
-      answer,
-      answering: Int32Array.from(answering),
-      order: int((e) => e.order),
-      coverStart: Int32Array.from(this.coverStart),
-      cover: Int32Array.from(this.cover),
-    };
-    const groups: Groups = {
-      count: this.groupStart.length,
-      start: Int32Array.from([...this.groupStart, count]),
-      table: Int32Array.from(this.groupTable),
-    };
-    return { candidates, groups };
-  }
-}
-
-function keyOf(table: number, prefix: Prefix): string {
-  const { address, length } = prefix;
-  return `${table} ${address.family} ${address.w0}.${address.w1}.${address.w2}.${address.w3}/${length}`;
 }

@@ -12,10 +12,13 @@ import { TableStore } from "../routing/index.ts";
 import { underlayOf } from "./tunnels.ts";
 import { readWatches } from "./watches.ts";
 
-/** What the engine keeps for one network: its tables by local state, and the healthy world. */
+/** What the engine keeps for one network: its tables by local state, and the world that it starts from. */
 export interface Engine {
   readonly network: Network;
   readonly store: TableStore;
+  /** What is down to begin with, ascending; nothing, unless the conditions say so. */
+  readonly base: readonly ElementNumber[];
+  /** Everything up, but for the base. */
   readonly healthy: Settled;
 }
 
@@ -32,13 +35,20 @@ const MAX_ROUNDS = 200;
 
 export function createEngine(network: Network): Engine {
   const store = new TableStore(network);
-  return { network, store, healthy: settleFrom(network, store, [], null) };
+  return { network, store, base: [], healthy: settleFrom(network, store, [], null) };
 }
 
-/** The steady state under a set of failed elements (rule 10.1), reached from the healthy one. */
+/** The same network as it is once these elements are down: every further failure comes on top of them. */
+export function engineUnder(engine: Engine, failed: readonly ElementNumber[]): Engine {
+  if (failed.length === 0) return engine;
+  const base = [...new Set([...engine.base, ...failed])].sort((a, b) => a - b);
+  return { ...engine, base, healthy: settle(engine, base) };
+}
+
+/** The steady state under a set of failed elements (rule 10.1), reached from the engine's own. */
 export function settle(engine: Engine, failed: readonly ElementNumber[]): Settled {
-  if (failed.length === 0) return engine.healthy;
-  const sorted = [...new Set(failed)].sort((a, b) => a - b);
+  const sorted = [...new Set([...engine.base, ...failed])].sort((a, b) => a - b);
+  if (sorted.length === engine.base.length) return engine.healthy;
   return settleFrom(engine.network, engine.store, sorted, engine.healthy.world.state);
 }
 

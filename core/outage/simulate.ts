@@ -66,7 +66,7 @@ interface Timer {
 
 /**
  * Simulates an outage over the beliefs of every device (rule 10.2). `phase` chooses the end of every
- * unknown interval: "min" the least that each can take, "max" the most. Starts settled and healthy.
+ * unknown interval: "min" the least that each can take, "max" the most. Starts settled, the engine's base down.
  */
 export function simulate(
   engine: Engine,
@@ -81,7 +81,7 @@ export function simulate(
 class Simulator {
   private readonly network: Network;
   private nowMs = 0;
-  private readonly failed = new Set<ElementNumber>();
+  private readonly failed: Set<ElementNumber>;
   private tunnelPasses: Uint8Array;
   private readonly selfTunnels: ReadonlySet<number>;
   private readonly believed: { interfaceUp: Uint8Array; watchUp: Uint8Array; answers: Uint8Array };
@@ -107,6 +107,7 @@ class Simulator {
     private readonly phase: keyof Delay,
   ) {
     this.network = engine.network;
+    this.failed = new Set(engine.base);
     const { state } = engine.healthy.world;
     this.tunnelPasses = state.tunnelPasses;
     this.selfTunnels = engine.healthy.selfTunnels;
