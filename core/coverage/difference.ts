@@ -1,7 +1,7 @@
 import { type Address, compareAddress, nextAddress, sameAddress } from "../address/index.ts";
 import type { GatewayRecord, World } from "../forwarding/index.ts";
 import { entryPoints, families, isOfInterest, outcomeOf, type RangeOutcome } from "./outcomes.ts";
-import { type AddressRange, rangesOf } from "./ranges.ts";
+import type { AddressRange } from "./ranges.ts";
 import { suspectsOf } from "./suspects.ts";
 
 export interface RangeChange {
@@ -17,40 +17,57 @@ export interface Side {
   readonly gateways: readonly GatewayRecord[];
 }
 
+export interface Difference {
+  readonly changes: RangeChange[];
+  /** Whether all of the space was looked at; with a budget of walks it need not be. */
+  readonly complete: boolean;
+}
+
 /**
  * Every range of addresses that is treated otherwise after than before, from each device that both have
  * (rule 11): exact, because the prefixes of both cut the ranges. Neighbouring ranges that change alike are one.
  */
 export function differenceOf(before: Side, after: Side): RangeChange[] {
+  return differenceWithin(before, after, Number.POSITIVE_INFINITY).changes;
+}
+
+/** The same with at most so many pairs of range and sender walked. */
+export function differenceWithin(before: Side, after: Side, budget: number): Difference {
   const [old, now] = [before.world.state.network, after.world.state.network];
   const suspects = suspectsOf(before.world, after.world);
+  const entries = entryPoints(before.world);
   const changes: RangeChange[] = [];
+  let left = budget;
   for (const family of families) {
-    const ranges = rangesOf([old, now], family).filter((range) => isOfInterest(range) && suspects(range));
-    for (const device of entryPoints(before.world)) {
-      const { id } = old.devices[device];
-      const other = now.deviceIndex.get(id);
-      if (other === undefined) continue;
-      let open = null as Omit<RangeChange, "from"> | null;
-      const close = () => {
-        if (open) changes.push({ ...open, from: id });
-        open = null;
-      };
-      for (const range of ranges) {
+    /** The change that is open for each sender, to be joined by the next range. */
+    const open = new Map<number, RangeChange>();
+    for (const range of suspects.ranges(family).filter(isOfInterest)) {
+      for (const device of suspects.senders(range, entries)) {
+        const { id } = old.devices[device];
+        const other = now.deviceIndex.get(id);
+        if (other === undefined) continue;
+        if (left-- <= 0) return { changes: sorted([...changes, ...open.values()]), complete: false };
         const a = outcomeOf(before.world, before.gateways, device, range);
         const b = outcomeOf(after.world, after.gateways, other, range);
+        const last = open.get(device);
         const follows =
-          open !== null &&
-          adjoins(open.range.last, range.first) &&
-          alike(open.before, a) &&
-          alike(open.after, b);
-        if (!follows) close();
-        if (sameOutcome(before, a, after, b)) continue;
-        open = { range: { first: open?.range.first ?? range.first, last: range.last }, before: a, after: b };
+          last && adjoins(last.range.last, range.first) && alike(last.before, a) && alike(last.after, b);
+        const same = sameOutcome(before, a, after, b);
+        if (last && (same || !follows)) {
+          changes.push(last);
+          open.delete(device);
+        }
+        if (same) continue;
+        const first = follows && last ? last.range.first : range.first;
+        open.set(device, { range: { first, last: range.last }, from: id, before: a, after: b });
       }
-      close();
     }
+    changes.push(...open.values());
   }
+  return { changes: sorted(changes), complete: true };
+}
+
+function sorted(changes: RangeChange[]): RangeChange[] {
   return changes.sort((a, b) => compareAddress(a.range.first, b.range.first));
 }
 

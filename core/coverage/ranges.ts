@@ -1,11 +1,14 @@
 import {
   type Address,
   compareAddress,
+  containsAddress,
+  exactCover,
   type Family,
   hostPrefix,
   lastOf,
   makeAddress,
   nextAddress,
+  overlaps,
   type Prefix,
   previousAddress,
   specialBlocks,
@@ -21,26 +24,34 @@ export interface AddressRange {
 
 /**
  * The ranges into which the prefixes of one or more networks cut a family's space: within a range, every
- * device treats every address alike (rule 11). Ascending, without gaps.
+ * device treats every address alike (rule 11). Ascending, without gaps. With `within`, only those inside
+ * these prefixes.
  */
-export function rangesOf(networks: readonly Network[], family: Family): AddressRange[] {
+export function rangesOf(
+  networks: readonly Network[],
+  family: Family,
+  within?: readonly Prefix[],
+): AddressRange[] {
+  const parts = within && exactCover(within);
   const starts = new Map<string, Address>();
   const cut = (address: Address) =>
     starts.set(`${address.w0} ${address.w1} ${address.w2} ${address.w3}`, address);
   cut(makeAddress(family, 0));
-  for (const prefix of networks.flatMap((network) => prefixesOf(network, family))) {
+  for (const prefix of networks.flatMap((network) => prefixesOf(network, family)).concat(within ?? [])) {
+    if (parts && !parts.some((part) => overlaps(part, prefix))) continue;
     cut(prefix.address);
     const after = nextAddress(lastOf(prefix));
     if (after) cut(after);
   }
   const sorted = [...starts.values()].sort(compareAddress);
-  return sorted.map((first, i) => ({
+  const ranges = sorted.map((first, i) => ({
     first,
     last:
       i + 1 < sorted.length
         ? (previousAddress(sorted[i + 1]) as Address)
         : lastOf({ address: makeAddress(family, 0), length: 0 }),
   }));
+  return parts ? ranges.filter(({ first }) => parts.some((part) => containsAddress(part, first))) : ranges;
 }
 
 /** Everything in a network that can make one address be treated otherwise than its neighbour. */

@@ -61,7 +61,8 @@ export function differenceReport(before: Engine, after: Engine): DifferenceRepor
   return { routes: routeChanges(before, after), ranges, flows: flowChanges(before, after) };
 }
 
-function outcomeReport(
+/** What becomes of a range, by names. */
+export function outcomeReport(
   { world, gateways }: { world: World; gateways: readonly GatewayRecord[] },
   outcome: RangeOutcome,
 ): OutcomeReport {

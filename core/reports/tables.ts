@@ -81,7 +81,8 @@ export function candidatesIn(world: World, device: number, table: number): numbe
   return list;
 }
 
-function byPreference(network: Network, tables: DeviceTables, group: number): number[] {
+/** Candidates of one destination (a group) in the order of preference. */
+export function byPreference(network: Network, tables: DeviceTables, group: number): number[] {
   const { groups, candidates } = network;
   const first = tables.device.firstCandidate;
   const members = Array.from(

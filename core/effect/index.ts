@@ -1,0 +1,5 @@
+export * from "./effect.ts";
+export * from "./flow-changes.ts";
+export * from "./route-outcome.ts";
+export * from "./standing.ts";
+export * from "./way-back.ts";

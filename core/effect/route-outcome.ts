@@ -1,0 +1,120 @@
+import { containsPrefix } from "../address/index.ts";
+import type { World } from "../forwarding/index.ts";
+import {
+  destinationOf,
+  type DeviceRecord,
+  findNeighbour,
+  type Network,
+  sourceCodes,
+} from "../network/index.ts";
+import type { StaticRoute } from "../plan/index.ts";
+import { byPreference, type RouteReport, routeReport } from "../reports/index.ts";
+import { chainOf, nextHopsOf, stateCodes } from "../routing/index.ts";
+import { routeText } from "../words/index.ts";
+
+/** What becomes of a written route: its state, through what its next hop resolves, and whom it beats. */
+export interface RouteOutcome {
+  device: string;
+  label: string;
+  /** The policy table that it stands in, or null. */
+  table: string | null;
+  report: RouteReport;
+  /** The routes through which the next hop resolves, the attachment last; empty where it does not. */
+  chain: string[];
+  /** Who owns the next hop, and whether it answers; null where the route names none or it does not resolve. */
+  neighbour: { device: string; label: string; interface: string; answers: boolean; out: string } | null;
+  /** Nobody owns the next hop, although its subnet is attached. */
+  ownerless: boolean;
+  /** Candidates for the same destination that stand behind it, and the one in use before it. */
+  beats: string[];
+  beatenBy: string | null;
+  /** Wider or narrower routes in use that share its addresses, the nearest first. */
+  within: string | null;
+  holds: number;
+}
+
+/** The candidate that a written route became, or -1. */
+export function candidateOf(
+  network: Network,
+  device: DeviceRecord,
+  table: string | null,
+  position: number,
+): number {
+  const { candidates } = network;
+  const own = table === null ? -1 : device.policyTables.findIndex((t) => t.name === table);
+  for (let c = device.firstCandidate; c < device.endCandidate; c++) {
+    if (candidates.source[c] !== sourceCodes.static || candidates.order[c] !== position) continue;
+    const number = candidates.table[c];
+    if (own < 0 ? number < device.vrfs.length : number === device.policyTables[own].table) return c;
+  }
+  return -1;
+}
+
+/** What becomes of a route of a device in a world; null where the device does not have it. */
+export function routeOutcome(
+  world: World,
+  deviceId: string,
+  table: string | null,
+  route: StaticRoute,
+): RouteOutcome | null {
+  const { network } = world.state;
+  const index = network.deviceIndex.get(deviceId);
+  if (index === undefined) return null;
+  const device = network.devices[index];
+  const planned = network.plan.devices[index];
+  const routes = table === null ? planned.routes : planned.policyTables.find((t) => t.name === table)?.routes;
+  const c = candidateOf(network, device, table, routes?.indexOf(route) ?? -1);
+  if (c < 0) return null;
+  const report = routeReport(world, c);
+  const tables = world.tablesOf(index);
+  const [hop] = nextHopsOf(network, tables, c);
+  const usable = report.state === "in-use" || report.state === "standby";
+  const neighbour = hop ? findNeighbour(world.state, hop.out, hop.address, hop.peer) : null;
+  const alike = byPreference(network, tables, network.candidates.group[c]);
+  const stateOf = (x: number) => tables.state[x - device.firstCandidate];
+  const usedBy = alike.find((x) => x !== c && stateOf(x) === stateCodes["in-use"]);
+  return {
+    device: deviceId,
+    label: device.label,
+    table,
+    report,
+    chain: usable ? chainOf(network, tables, c).map((x) => routeText(network, x)) : [],
+    neighbour: neighbour && neighbour.interface >= 0 && hop ? named(neighbour.interface) : null,
+    ownerless: usable && hop?.address != null && neighbour?.interface === -1,
+    beats:
+      report.state === "in-use"
+        ? alike.filter((x) => stateOf(x) === stateCodes.standby).map((x) => routeText(network, x))
+        : [],
+    beatenBy: report.state === "standby" && usedBy !== undefined ? routeText(network, usedBy) : null,
+    ...surroundings(),
+  };
+
+  function named(i: number) {
+    const owner = network.devices[network.interfaces.device[i]];
+    return {
+      device: owner.id,
+      label: owner.label,
+      interface: network.interfaces.names[i],
+      answers: neighbour?.contact === "answers",
+      out: network.interfaces.names[hop?.out ?? 0],
+    };
+  }
+
+  /** The nearest wider route in use around the destination, and how many narrower ones stand inside it. */
+  function surroundings() {
+    const { candidates } = network;
+    const own = destinationOf(network, c);
+    let wider: number | null = null;
+    let holds = 0;
+    for (let x = device.firstCandidate; x < device.endCandidate; x++) {
+      if (candidates.table[x] !== candidates.table[c] || candidates.source[x] === sourceCodes.local) continue;
+      if (tables.state[x - device.firstCandidate] !== stateCodes["in-use"]) continue;
+      if (candidates.length[x] === own.length) continue;
+      const other = destinationOf(network, x);
+      if (containsPrefix(other, own)) {
+        if (wider === null || other.length > candidates.length[wider]) wider = x;
+      } else if (containsPrefix(own, other)) holds++;
+    }
+    return { within: wider === null ? null : routeText(network, wider), holds };
+  }
+}
