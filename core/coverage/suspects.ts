@@ -53,7 +53,9 @@ export function rewrittenDevices(before: World, after: World): number[] | null {
     if (old === now && sameTables(before, after, index)) continue;
     const routesOnly = Object.keys({ ...old, ...now }).every(
       (key) =>
-        old[key as keyof typeof old] === now[key as keyof typeof now] || key === "routes" || key === "watches",
+        old[key as keyof typeof old] === now[key as keyof typeof now] ||
+        key === "routes" ||
+        key === "watches",
     );
     // A return-path check looks the source up too, whatever the destination.
     if (!routesOnly || profile.returnPath !== "off") return null;
@@ -101,7 +103,9 @@ function lookedUp(world: World, device: number, table: number, address: Address)
   const { network } = world.state;
   const group = longestMatch(world.tablesOf(device), table, address);
   // Which prefix matched decides between a policy table that is an overlay and the table under it.
-  return group < 0 ? "" : `${network.candidates.length[network.groups.start[group]]} ${groupSays(world, device, group)}`;
+  return group < 0
+    ? ""
+    : `${network.candidates.length[network.groups.start[group]]} ${groupSays(world, device, group)}`;
 }
 
 function groupSays(world: World, device: number, group: number): string {

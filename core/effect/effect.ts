@@ -86,7 +86,9 @@ interface WrittenRoute {
 function writtenBy(edit: Edit, plan: Standing["engine"]["network"]["plan"]): WrittenRoute[] {
   const placed = (change: Change): { device: string; table: string | null } | null => {
     if (change.in === "policy-table") return { device: change.device, table: change.table };
-    return change.in === "device" && change.collection === "routes" ? { device: change.device, table: null } : null;
+    return change.in === "device" && change.collection === "routes"
+      ? { device: change.device, table: null }
+      : null;
   };
   return edit.changes.flatMap((change) => {
     const place = placed(change);

@@ -75,5 +75,9 @@ export function flowStanding({ engine, gateways }: Standing, trip: Trip): FlowSt
     : reply?.drop
       ? `of the reply: ${dropText(state, reply, reply.drop)}`
       : "";
-  return { verdict: trip.verdict, carriers: carriersOfTrip(gateways, trip).map((g) => gateways[g].id), because };
+  return {
+    verdict: trip.verdict,
+    carriers: carriersOfTrip(gateways, trip).map((g) => gateways[g].id),
+    because,
+  };
 }

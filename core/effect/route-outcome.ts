@@ -1,8 +1,8 @@
 import { containsPrefix } from "../address/index.ts";
 import type { World } from "../forwarding/index.ts";
 import {
-  destinationOf,
   type DeviceRecord,
+  destinationOf,
   findNeighbour,
   type Network,
   sourceCodes,

@@ -103,7 +103,8 @@ export function wayBackOf(
   function leadsAway(i: number): boolean {
     const tables = world.tablesOf(device.index);
     for (let x = device.firstCandidate; x < device.endCandidate; x++) {
-      if (network.candidates.hasVia[x] && nextHopsOf(network, tables, x).some((hop) => hop.out === i)) return true;
+      if (network.candidates.hasVia[x] && nextHopsOf(network, tables, x).some((hop) => hop.out === i))
+        return true;
     }
     return false;
   }
@@ -116,7 +117,8 @@ export function wayBackOf(
     for (let k = 0; k < addresses.count; k++) {
       const address = addressAt(addresses.words, to.address.family, k);
       const owner = network.devices[interfaces.device[addresses.interface[k]]];
-      if (addresses.family[k] !== to.address.family || owner === record || owner.role === "internet") continue;
+      if (addresses.family[k] !== to.address.family || owner === record || owner.role === "internet")
+        continue;
       if (!containsPrefix(to, { address, length: to.address.family === 4 ? 32 : 128 })) continue;
       const tables = world.tablesOf(record.index);
       if (!isLedBy(tables, address)) continue;

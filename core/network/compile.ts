@@ -22,7 +22,8 @@ const kept = new WeakMap<Network, Kept>();
  */
 export function compile(plan: Plan, like?: Network): Network {
   const vrfs = plan.devices.map(vrfsOf);
-  const old = like && sameAttachment(like.plan, plan, kept.get(like)?.vrfs, vrfs) ? kept.get(like) : undefined;
+  const old =
+    like && sameAttachment(like.plan, plan, kept.get(like)?.vrfs, vrfs) ? kept.get(like) : undefined;
   const ports = old?.ports ?? compilePorts(plan, vrfs);
   const watches = compileWatches(plan);
   const layouts: DeviceLayout[] = [];

@@ -1,0 +1,214 @@
+import { parseAddress, parsePrefix } from "../address/index.ts";
+import { errorsOfIssues, type StaticRoute, staticRouteSchema } from "../plan/index.ts";
+
+/**
+ * One line that writes a route, in words of the plan document:
+ *
+ *   tern-edge, gull-edge: 172.20.0.0/16 via 172.20.0.2 out core distance 20 watch far-a note by radio
+ *
+ * Devices and a colon first, or no devices where the line is written on one device's page; then the
+ * destination ("default" stands for all of the family of the next hop); then clauses in any order, `note`
+ * last, for it takes the rest of the line.
+ */
+
+/** Clauses with a value, and the field of the route that each fills. */
+export const clauses = {
+  via: "via",
+  out: "out",
+  distance: "distance",
+  metric: "metric",
+  watch: "watch",
+  vrf: "vrf",
+  resolve: "resolve",
+  "to-vrf": "toVrf",
+} as const;
+
+/** Words that stand alone. */
+export const flags = ["discard", "reject", "on-link", "off"] as const;
+
+export type ClauseWord = keyof typeof clauses | (typeof flags)[number] | "note";
+
+export interface Token {
+  readonly text: string;
+  /** Position of its first character in the line. */
+  readonly at: number;
+}
+
+/** What is wrong with a part of the line; `field` is the field of the route, "devices" or "line". */
+export interface LineError {
+  readonly field: string;
+  readonly at: number;
+  readonly message: string;
+}
+
+export interface LineReading {
+  /** The devices named, in order; empty where the line names none. */
+  readonly devices: readonly Token[];
+  /** The fields as they were typed. */
+  readonly fields: Readonly<Record<string, string>>;
+  /** The route, where the line makes one. */
+  readonly route: StaticRoute | null;
+  readonly errors: readonly LineError[];
+}
+
+export function tokensOf(text: string, from = 0): Token[] {
+  return [...text.slice(from).matchAll(/\S+/g)].map((found) => ({ text: found[0], at: from + found.index }));
+}
+
+/** Where the devices end and the route begins: after "…: ", a colon that no address holds. */
+export function deviceSpan(text: string): number {
+  const found = /^\s*([a-z0-9-]+(\s*,\s*[a-z0-9-]*)*)\s*:(?=\s|$)/.exec(text);
+  return found ? found[0].length : 0;
+}
+
+/** Reads a line. Whatever is typed is kept in `fields`, sound or not. */
+export function readRouteLine(text: string): LineReading {
+  const span = deviceSpan(text);
+  const devices = tokensOf(text.slice(0, Math.max(0, span - 1)).replaceAll(",", " "));
+  const fields: Record<string, string> = {};
+  const at: Record<string, number> = {};
+  const errors: LineError[] = [];
+  const put = (field: string, value: string, where: number) => {
+    if (fields[field] !== undefined) {
+      errors.push({ field, at: where, message: `"${field}" stands twice in the line` });
+      return;
+    }
+    fields[field] = value;
+    at[field] = where;
+  };
+  const tokens = tokensOf(text, span);
+  let n = 0;
+  if (tokens[0] && !isClause(tokens[0].text)) put("to", tokens[n].text, tokens[n++].at);
+  while (n < tokens.length) {
+    const word = tokens[n];
+    if (word.text === "note") {
+      const rest = tokens[n + 1];
+      if (rest) put("note", text.slice(rest.at).trim(), rest.at);
+      break;
+    }
+    if (word.text in clauses) {
+      const value = tokens[n + 1];
+      if (!value || isClause(value.text)) {
+        const expected = hints[word.text as keyof typeof hints];
+        errors.push({
+          field: clauses[word.text as keyof typeof clauses],
+          at: word.at,
+          message: `after "${word.text}" comes ${expected}`,
+        });
+        n++;
+        continue;
+      }
+      put(clauses[word.text as keyof typeof clauses], value.text, value.at);
+      n += 2;
+      continue;
+    }
+    if (word.text === "discard") put("discard", "drop", word.at);
+    else if (word.text === "reject") put("discard", "reject", word.at);
+    else if (word.text === "on-link") put("onLink", "true", word.at);
+    else if (word.text === "off") put("enabled", "false", word.at);
+    else {
+      errors.push({
+        field: "line",
+        at: word.at,
+        message: `"${word.text}" is not a word of a route line; the words are ${[...Object.keys(clauses), ...flags, "note"].join(", ")}`,
+      });
+    }
+    n++;
+  }
+  const outcome = routeOfFields(fields);
+  if (!outcome.ok && (text.slice(span).trim() !== "" || span > 0)) {
+    for (const { field, message } of outcome.errors) {
+      if (!errors.some((error) => error.field === field))
+        errors.push({ field, at: at[field] ?? span, message });
+    }
+  }
+  return { devices, fields, route: outcome.ok && errors.length === 0 ? outcome.route : null, errors };
+}
+
+function isClause(text: string): boolean {
+  return text in clauses || text === "note" || (flags as readonly string[]).includes(text);
+}
+
+const hints: Record<keyof typeof clauses, string> = {
+  via: "the next hop, an address",
+  out: "an interface",
+  distance: "a number",
+  metric: "a number",
+  watch: "a watch of the device",
+  vrf: "a VRF",
+  resolve: '"connected" or "any"',
+  "to-vrf": "a VRF",
+};
+
+export type FieldsOutcome =
+  | { ok: true; route: StaticRoute }
+  | { ok: false; errors: { field: string; message: string }[] };
+
+/** Makes a route of what was typed in fields; `kept` are values of the old route that no field shows. */
+export function routeOfFields(
+  fields: Readonly<Record<string, string>>,
+  kept: Readonly<Record<string, unknown>> = {},
+): FieldsOutcome {
+  const errors: { field: string; message: string }[] = [];
+  const values: Record<string, unknown> = { ...kept };
+  for (const [field, typed] of Object.entries(fields)) {
+    const text = typed.trim();
+    if (text === "") delete values[field];
+    else if (field === "to") values.to = destinationOf(text, fields.via);
+    else if (field === "distance" || field === "metric") {
+      if (/^\d+$/.test(text)) values[field] = Number(text);
+      else errors.push({ field, message: `"${text}" is not a whole number` });
+    } else if (field === "onLink") values.onLink = text === "true";
+    else if (field === "enabled") values.enabled = text === "true";
+    else values[field] = text;
+  }
+  if ((fields.to ?? "").trim() === "" && values.to === undefined) {
+    errors.push({ field: "to", message: "where to? a prefix such as 172.20.32.0/20, or default" });
+  }
+  const parsed = staticRouteSchema.safeParse(values, { reportInput: true });
+  if (parsed.success && errors.length === 0) return { ok: true, route: parsed.data };
+  for (const error of parsed.success ? [] : errorsOfIssues(parsed.error.issues)) {
+    const field = error.path || "line";
+    if (!errors.some((known) => known.field === field)) errors.push({ field, message: error.message });
+  }
+  return { ok: false, errors };
+}
+
+/** "default" and a bare address as the prefixes that they stand for. */
+function destinationOf(text: string, via: string | undefined): string {
+  if (text === "default") return parseAddress(via?.trim() ?? "")?.family === 6 ? "::/0" : "0.0.0.0/0";
+  if (parsePrefix(text)) return text;
+  const address = parseAddress(text);
+  return address ? `${text}/${address.family === 4 ? 32 : 128}` : text;
+}
+
+/** A route as the line that writes it; reading it again gives the same route. */
+export function formatRouteLine(route: StaticRoute, devices: readonly string[] = []): string {
+  const parts = devices.length ? [`${devices.join(", ")}:`] : [];
+  parts.push(route.to);
+  for (const [word, field] of Object.entries(clauses)) {
+    const value = route[field];
+    if (value !== undefined) parts.push(word, String(value));
+  }
+  if (route.discard) parts.push(route.discard === "drop" ? "discard" : "reject");
+  if (route.onLink) parts.push("on-link");
+  if (route.enabled === false) parts.push("off");
+  if (route.note) parts.push("note", route.note.replaceAll(/\s+/g, " "));
+  return parts.join(" ");
+}
+
+/** The line that fields make, whether they make a route or not. */
+export function lineOfFields(
+  fields: Readonly<Record<string, string>>,
+  devices: readonly string[] = [],
+): string {
+  const parts = devices.length ? [`${devices.join(", ")}:`] : [];
+  const text = (field: string) => (fields[field] ?? "").trim();
+  if (text("to")) parts.push(text("to"));
+  for (const [word, field] of Object.entries(clauses)) if (text(field)) parts.push(word, text(field));
+  if (text("discard")) parts.push(text("discard") === "reject" ? "reject" : "discard");
+  if (text("onLink") === "true") parts.push("on-link");
+  if (text("enabled") === "false") parts.push("off");
+  if (text("note")) parts.push("note", text("note"));
+  return parts.join(" ");
+}
