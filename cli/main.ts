@@ -170,7 +170,8 @@ export function run(args: readonly string[], output: Output): number {
       const findings = findAll(loadEngine(path));
       say(options.json, findings, () => printFindings(findings));
       const grave = severities.slice(0, severities.indexOf(options.failOn) + 1);
-      if (findings.some((finding) => grave.includes(finding.severity))) exit = 1;
+      const open = findings.filter((finding) => !finding.dismissed);
+      if (open.some((finding) => grave.includes(finding.severity))) exit = 1;
     });
 
   command("diff", "what differs between two plans: routes, ranges of addresses, flows")

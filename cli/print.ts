@@ -140,7 +140,8 @@ export function printFindings(findings: readonly Finding[]): string {
   return findings
     .map((finding) => {
       const fixes = finding.fixes.map((fix) => `\n    mended by: ${fix.label}`);
-      return `${finding.severity} ${finding.code}: ${finding.text}${fixes.join("")}`;
+      const aside = finding.dismissed ? `\n    set aside: ${finding.dismissed}` : "";
+      return `${finding.severity} ${finding.code}: ${finding.text}${aside}${fixes.join("")}`;
     })
     .join("\n");
 }

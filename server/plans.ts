@@ -23,6 +23,11 @@ export interface PlanHead {
   readonly revision: number;
 }
 
+/** Where a plan stands: its latest revision, and the one that counts as approved. */
+export interface Head extends PlanHead {
+  readonly approved: number;
+}
+
 export interface PlanSheet extends PlanHead {
   readonly changedAt: Date;
   readonly author: string;
@@ -38,9 +43,14 @@ export async function listPlans(): Promise<PlanSheet[]> {
   return (await database().query<PlanSheet>(sql.listPlans)).rows;
 }
 
-export async function headOf(id: string): Promise<PlanHead | null> {
+export async function headOf(id: string): Promise<Head | null> {
   if (!isPlanId(id)) return null;
-  return (await database().query<PlanHead>(sql.headOf, [id])).rows[0] ?? null;
+  return (await database().query<Head>(sql.headOf, [id])).rows[0] ?? null;
+}
+
+/** Lets a revision count as approved. */
+export async function approve(id: string, revision: number): Promise<void> {
+  if (isPlanId(id)) await database().query(sql.approve, [id, revision]);
 }
 
 /** The document of a revision; null where there is none. */

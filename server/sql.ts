@@ -7,7 +7,7 @@ export const sql = {
     from plan p join revision r on r.plan = p.id and r.number = p.revision
     order by p.id`,
   /** plan id */
-  headOf: "select id::text, name, revision from plan where id = $1",
+  headOf: "select id::text, name, revision, approved from plan where id = $1",
   /** plan id, revision number */
   revisionOf: "select document from revision where plan = $1 and number = $2",
   /** name */
@@ -18,6 +18,8 @@ export const sql = {
     values ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
   /** plan id, revision number, name */
   moveHead: "update plan set revision = $2, name = $3, changed_at = now() where id = $1",
+  /** plan id, revision number: that revision counts as approved from now on */
+  approve: "update plan set approved = $2 where id = $1 and $2 <= revision",
   /** plan id */
   deletePlan: "delete from plan where id = $1",
   /** plan id, how many, before number */

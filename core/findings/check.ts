@@ -1,15 +1,18 @@
 import type { Edit } from "../plan/index.ts";
 import type { Context } from "./context.ts";
-import type { Finding, Severity } from "./finding.ts";
+import type { Consequence, Finding, Severity } from "./finding.ts";
 
 /** What a check reports: a finding whose fixes are yet to be proven. */
-export interface Report extends Omit<Finding, "code" | "severity" | "fixes"> {
+export interface Report extends Omit<Finding, "code" | "severity" | "fixes" | "dismissed"> {
   readonly severity?: Severity;
   readonly fixes?: readonly Edit[];
 }
 
 export interface Check {
   readonly code: string;
+  /** What is wrong, as the heading over all its findings. */
+  readonly title: string;
+  readonly consequence: Consequence;
   readonly severity: Severity;
   /** Its fixes must change nothing for any address from anywhere: proven over the whole space (rule 11). */
   readonly fixesChangeNothing?: boolean;

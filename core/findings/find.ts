@@ -1,8 +1,8 @@
 import { differenceOf } from "../coverage/index.ts";
+import { standingAfter } from "../effect/standing.ts";
 import { walkBothWays } from "../forwarding/index.ts";
-import { compile } from "../network/index.ts";
-import { createEngine, type Engine } from "../outage/index.ts";
-import { applyEdit, type Edit } from "../plan/index.ts";
+import type { Engine } from "../outage/index.ts";
+import { applyEdit, dismissalKey, type Edit } from "../plan/index.ts";
 import type { Check, Report } from "./check.ts";
 import { checks } from "./checks/index.ts";
 import { Context } from "./context.ts";
@@ -17,6 +17,7 @@ const MAX_PROOFS = 60;
  */
 export function findAll(engine: Engine, options: { fixes?: boolean } = {}): Finding[] {
   const context = new Context(engine);
+  const reasons = new Map(engine.network.plan.dismissals.map((d) => [dismissalKey(d), d.reason]));
   let proofs = options.fixes === false ? 0 : MAX_PROOFS;
   const findings = checks.flatMap((check) =>
     check.run(context).map((report): Finding => {
@@ -25,7 +26,9 @@ export function findAll(engine: Engine, options: { fixes?: boolean } = {}): Find
         if (proofs-- <= 0) return [];
         return mends(context, check, report, edit) ? [{ label: edit.label, edit }] : [];
       });
-      return { code: check.code, severity, ...rest, fixes: proven };
+      const dismissed = reasons.get(dismissalKey({ code: check.code, ...rest }));
+      const finding = { code: check.code, severity, ...rest, fixes: proven };
+      return dismissed === undefined ? finding : { ...finding, dismissed };
     }),
   );
   return findings.sort((a, b) => severities.indexOf(a.severity) - severities.indexOf(b.severity));
@@ -35,7 +38,7 @@ export function findAll(engine: Engine, options: { fixes?: boolean } = {}): Find
 function mends(context: Context, check: Check, report: Report, edit: Edit): boolean {
   const outcome = applyEdit(context.network.plan, edit);
   if (!outcome.ok) return false;
-  const after = new Context(createEngine(compile(outcome.plan)));
+  const after = new Context(standingAfter(context, outcome.plan).engine);
   if (check.run(after).some((other) => other.device === report.device && other.subject === report.subject))
     return false;
   if (check.fixesChangeNothing) {

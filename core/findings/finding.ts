@@ -3,6 +3,10 @@ import type { Edit } from "../plan/index.ts";
 export const severities = ["error", "warning", "advice"] as const;
 export type Severity = (typeof severities)[number];
 
+/** What a finding means for traffic, the gravest first. */
+export const consequences = ["lost", "on-failure", "astray", "tidy"] as const;
+export type Consequence = (typeof consequences)[number];
+
 /** Something that can be opened: a route of a table, a flow's walk, a range, an element or an interface. */
 export type Evidence =
   | { kind: "route"; device: string; to: string; via: string | null; out: string | null }
@@ -28,6 +32,8 @@ export interface Finding {
   readonly text: string;
   readonly evidence: Evidence[];
   readonly fixes: Fix[];
+  /** Why somebody set it aside; missing where the plan has no such record. */
+  readonly dismissed?: string;
 }
 
 /** A flow's walk as evidence, healthy or with elements down. */

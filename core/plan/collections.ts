@@ -1,6 +1,14 @@
 import { z } from "zod";
 import { type Device, deviceSchema, interfaceSchema } from "./device.ts";
-import { flowSchema, gatewaySchema, linkSchema, outageSchema, type Plan } from "./plan.ts";
+import {
+  dismissalKey,
+  dismissalSchema,
+  flowSchema,
+  gatewaySchema,
+  linkSchema,
+  outageSchema,
+  type Plan,
+} from "./plan.ts";
 import { policyTableSchema, sourceNatSchema } from "./policy.ts";
 import { profileSchema } from "./profile.ts";
 import { learnedRouteSchema, routeIdentity, type StaticRoute, staticRouteSchema } from "./route.ts";
@@ -27,6 +35,7 @@ export const planCollections = {
   gateways: { noun: "gateway", schema: gatewaySchema, key: byId },
   flows: { noun: "flow", schema: flowSchema, key: byId },
   outages: { noun: "outage", schema: outageSchema, key: byId },
+  dismissals: { noun: "dismissal", schema: dismissalSchema, key: dismissalKey },
 } satisfies Record<string, Collection>;
 
 export const deviceCollections = {

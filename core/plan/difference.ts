@@ -28,13 +28,14 @@ export function differencePlans(from: Plan, to: Plan): Change[] {
     changes.push({ in: "plan-settings", before: planSettingsOf(from), after: planSettingsOf(to) });
   }
   for (const collection of Object.keys(planCollections) as PlanCollectionName[]) {
-    const stays = (id: string) =>
+    const stays = (item: object) =>
       collection === "devices" &&
-      from.devices.some((d) => d.id === id) &&
-      to.devices.some((d) => d.id === id);
+      "id" in item &&
+      from.devices.some((d) => d.id === item.id) &&
+      to.devices.some((d) => d.id === item.id);
     const items = differenceItems(
-      from[collection].filter((item) => !stays(item.id)),
-      to[collection].filter((item) => !stays(item.id)),
+      from[collection].filter((item) => !stays(item)),
+      to[collection].filter((item) => !stays(item)),
       planCollections[collection],
       to[collection],
     );

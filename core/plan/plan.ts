@@ -79,6 +79,20 @@ export const outageSchema = z.strictObject({
 });
 export type Outage = z.output<typeof outageSchema>;
 
+/** A finding that somebody set aside, with the reason: it stays on record with the plan. */
+export const dismissalSchema = z.strictObject({
+  code: idField,
+  device: idField.optional(),
+  subject: z.string().min(1).max(2000),
+  reason: z.string().min(1, "a dismissal needs a reason").max(2000, "at most 2000 characters"),
+});
+export type Dismissal = z.output<typeof dismissalSchema>;
+
+/** What tells a finding from others: its code, its device and its subject. */
+export function dismissalKey(of: { code: string; device?: string | null; subject: string }): string {
+  return `${of.code} ${of.device ?? ""} ${of.subject}`;
+}
+
 /** The plan document, version 1: its one definition. */
 export const planSchema = z.strictObject({
   ironFork: z.literal(1, { error: "the version must be 1, the only one there is" }),
@@ -90,6 +104,7 @@ export const planSchema = z.strictObject({
   gateways: z.array(gatewaySchema).default([]),
   flows: z.array(flowSchema).default([]),
   outages: z.array(outageSchema).default([]),
+  dismissals: z.array(dismissalSchema).default([]),
 });
 
 /** A plan that was read and checked. Addresses and prefixes are in canonical text form. */

@@ -2,7 +2,7 @@ import { parseAddress, parseInterfaceAddress } from "../address/index.ts";
 import type { Device } from "./device.ts";
 import { parseElement, parseEnd } from "./elements.ts";
 import { type PlanError, pathText } from "./errors.ts";
-import type { Plan } from "./plan.ts";
+import { dismissalKey, type Plan } from "./plan.ts";
 import { builtInProfiles } from "./profile.ts";
 import { describeRoute, routeIdentity, type StaticRoute } from "./route.ts";
 
@@ -20,6 +20,7 @@ export function checkReferences(plan: Plan): PlanError[] {
   unique(plan.gateways, (g) => g.id, ["gateways"], "gateway", report);
   unique(plan.flows, (f) => f.id, ["flows"], "flow", report);
   unique(plan.outages, (o) => o.id, ["outages"], "outage", report);
+  unique(plan.dismissals, dismissalKey, ["dismissals"], "dismissal", report);
 
   checkProfiles(plan, report);
   for (const [i, device] of plan.devices.entries()) checkDevice(plan, device, ["devices", i], report);

@@ -3,6 +3,8 @@ import type { Check } from "../check.ts";
 /** A stateful firewall sees one way of a flow and not the other: it drops what it takes for strange. */
 export const asymmetricFirewall: Check = {
   code: "asymmetric-firewall",
+  title: "A firewall sees one way of a flow only",
+  consequence: "on-failure",
   severity: "warning",
   run: (context) =>
     context.flows.flatMap(({ flow, trip }) =>

@@ -3,6 +3,8 @@ import type { Check } from "../check.ts";
 /** The way back takes other links than the way there. */
 export const asymmetricPath: Check = {
   code: "asymmetric-path",
+  title: "The way back is not the way there",
+  consequence: "astray",
   severity: "advice",
   run: (context) =>
     context.flows

@@ -7,6 +7,8 @@ import { takeoversOf } from "../takeovers.ts";
 /** The path over the backup has no way back: a device on it lacks the route. */
 export const backupNoWayBack: Check = {
   code: "backup-no-way-back",
+  title: "A backup has no way back",
+  consequence: "on-failure",
   severity: "error",
   run: (context) =>
     takeoversOf(context).flatMap(({ primary, backup, asked, failed, trip }) => {

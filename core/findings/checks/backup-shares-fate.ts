@@ -5,6 +5,8 @@ import { pairsOf } from "../pairs.ts";
 /** A backup that leaves by the same interface, link or next device as its primary. A host's gateways may share a link. */
 export const backupSharesFate: Check = {
   code: "backup-shares-fate",
+  title: "A backup fails with its primary",
+  consequence: "on-failure",
   severity: "warning",
   run: (context) =>
     pairsOf(context).flatMap(({ primary, backup }) => {

@@ -3,11 +3,13 @@ import { findNeighbour } from "../../network/index.ts";
 import { portOf, sessionPartner } from "../../outage/index.ts";
 import type { Check } from "../check.ts";
 import { addWatch } from "../context.ts";
-import { freshName } from "./floating-never-takes-over.ts";
+import { freshName } from "../fixes/bfd.ts";
 
 /** A BFD session that the far end does not hold: it never comes up (rule 9.2). */
 export const bfdOneEnd: Check = {
   code: "bfd-one-end",
+  title: "A BFD session stands on one end only",
+  consequence: "on-failure",
   severity: "error",
   run: (context) =>
     context.network.watches.flatMap((record) => {

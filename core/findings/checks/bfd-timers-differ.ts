@@ -5,6 +5,8 @@ import type { Check } from "../check.ts";
 /** The two ends of a BFD session have other timers: one notices later than the other. */
 export const bfdTimersDiffer: Check = {
   code: "bfd-timers-differ",
+  title: "BFD timers differ between the ends",
+  consequence: "on-failure",
   severity: "warning",
   run: (context) =>
     context.network.watches.flatMap((record) => {

@@ -6,6 +6,8 @@ import { pathEvidence as path } from "../finding.ts";
 /** The flow is not carried in the order that is expected of it. */
 export const carrierOrder: Check = {
   code: "carrier-order",
+  title: "Another gateway carries than expected",
+  consequence: "astray",
   severity: "error",
   run: (context) =>
     context.flows.flatMap(({ flow, trip, question }): Report[] => {

@@ -4,6 +4,8 @@ import type { Check } from "../check.ts";
 /** A cloud subnet's table that diverts the appliance's own subnet to the appliance: its packets come back to it (rule 8). */
 export const cloudTableOnAppliance: Check = {
   code: "cloud-table-on-appliance",
+  title: "A cloud table is attached to its own appliance",
+  consequence: "lost",
   severity: "error",
   run: (context) =>
     context.network.devices.flatMap((device) => {

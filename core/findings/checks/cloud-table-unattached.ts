@@ -3,6 +3,8 @@ import type { Check } from "../check.ts";
 /** A cloud table that is attached to no subnet: it diverts nothing. */
 export const cloudTableUnattached: Check = {
   code: "cloud-table-unattached",
+  title: "A cloud table is attached to no subnet",
+  consequence: "astray",
   severity: "warning",
   run: (context) =>
     context.network.devices.flatMap((device) =>

@@ -5,6 +5,8 @@ import type { Check } from "../check.ts";
 /** A flow that a policy between zones refuses. */
 export const deniedBetweenZones: Check = {
   code: "denied-between-zones",
+  title: "A policy denies a flow",
+  consequence: "lost",
   severity: "error",
   run: (context) =>
     context.flows.flatMap(({ flow, trip }) => {

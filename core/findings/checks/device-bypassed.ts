@@ -4,6 +4,8 @@ import { pathEvidence as path } from "../finding.ts";
 /** A device that the flow must pass is bypassed. */
 export const deviceBypassed: Check = {
   code: "device-bypassed",
+  title: "A flow bypasses a device that it must pass",
+  consequence: "astray",
   severity: "error",
   run: (context) =>
     context.flows.flatMap(({ flow, trip }): Report[] =>

@@ -6,6 +6,8 @@ import { type Context, routeEdit, type Written } from "../context.ts";
 /** Defaults that lead in a circle: packets for addresses that nobody owns bounce until their hop limit runs out. */
 export const facingDefaults: Check = {
   code: "facing-defaults",
+  title: "Defaults lead in a circle",
+  consequence: "lost",
   severity: "error",
   run: (context) => {
     const circles = new Map<string, { circle: Written[]; family: Family }>();

@@ -7,6 +7,8 @@ import { takeoversOf } from "../takeovers.ts";
 /** The way out moves to the backup while replies keep to the dead path, or are refused on the other one. */
 export const failoverOneDirection: Check = {
   code: "failover-one-direction",
+  title: "Only one direction moves to the backup",
+  consequence: "on-failure",
   severity: "error",
   run: (context) =>
     takeoversOf(context).flatMap(({ primary, backup, asked, failed, trip }) => {

@@ -8,6 +8,8 @@ const meantAsBackup = /\b(float\w*|back-?up|stand-?by|secondary|spare)\b/i;
 /** A route meant as a backup whose distance is not higher than its primary's: both in use, or the wrong one. */
 export const floatingNotHigher: Check = {
   code: "floating-not-higher",
+  title: "A backup is not behind its primary",
+  consequence: "astray",
   severity: "error",
   run: (context) => {
     const { candidates } = context.network;

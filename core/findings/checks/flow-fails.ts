@@ -4,6 +4,8 @@ import type { Check } from "../check.ts";
 /** A flow that does not arrive, with everything up. */
 export const flowFails: Check = {
   code: "flow-fails",
+  title: "A flow does not arrive",
+  consequence: "lost",
   severity: "error",
   run: (context) =>
     context.flows.flatMap(({ flow, trip }) => {

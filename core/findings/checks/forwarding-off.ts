@@ -5,6 +5,8 @@ import type { Check } from "../check.ts";
 /** Routes of a family that the device does not forward (rule 4.8). */
 export const forwardingOff: Check = {
   code: "forwarding-off",
+  title: "Forwarding is off where routes are written",
+  consequence: "lost",
   severity: "error",
   run: (context) =>
     context.network.devices.flatMap((device) =>

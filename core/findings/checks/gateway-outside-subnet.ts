@@ -6,6 +6,8 @@ import { routeEdit } from "../context.ts";
 /** A host's gateway that is in none of its subnets. */
 export const gatewayOutsideSubnet: Check = {
   code: "gateway-outside-subnet",
+  title: "A gateway lies outside the subnet",
+  consequence: "lost",
   severity: "error",
   run: (context) =>
     context.written.flatMap((written) => {

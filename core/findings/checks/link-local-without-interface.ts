@@ -4,6 +4,8 @@ import type { Check } from "../check.ts";
 /** An IPv6 link-local next hop without an interface (rule 4.5). */
 export const linkLocalWithoutInterface: Check = {
   code: "link-local-without-interface",
+  title: "A link-local next hop lacks its interface",
+  consequence: "lost",
   severity: "error",
   run: (context) =>
     context.written

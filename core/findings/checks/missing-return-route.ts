@@ -8,6 +8,8 @@ import { passesOutside } from "../outside.ts";
 /** A flow that arrives and gets no answer: a device on the way back lacks the route. */
 export const missingReturnRoute: Check = {
   code: "missing-return-route",
+  title: "A flow arrives and gets no answer",
+  consequence: "lost",
   severity: "error",
   run: (context) =>
     context.flows.flatMap((asked) => {

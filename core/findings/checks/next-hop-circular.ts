@@ -4,6 +4,8 @@ import type { Check } from "../check.ts";
 /** A next hop that resolves only through itself (rule 4.3). */
 export const nextHopCircular: Check = {
   code: "next-hop-circular",
+  title: "A next hop resolves through itself",
+  consequence: "lost",
   severity: "error",
   run: (context) =>
     context.written

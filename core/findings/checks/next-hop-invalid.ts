@@ -10,6 +10,8 @@ const what: Record<string, string> = {
 /** Own, network or broadcast address as next hop (rule 4.4). */
 export const nextHopInvalid: Check = {
   code: "next-hop-invalid",
+  title: "A next hop cannot be one",
+  consequence: "lost",
   severity: "error",
   run: (context) =>
     context.written

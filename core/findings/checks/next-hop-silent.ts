@@ -6,6 +6,8 @@ import { routeEdit } from "../context.ts";
 /** A next hop that nobody on its link owns: the route is installed, and packets die (rules 4.7 and 6.4). */
 export const nextHopSilent: Check = {
   code: "next-hop-silent",
+  title: "Nobody owns a next hop",
+  consequence: "lost",
   severity: "error",
   run: (context) =>
     context.written.flatMap((written) => {

@@ -6,6 +6,8 @@ import type { Check } from "../check.ts";
 /** A next hop that no usable route leads to (rule 4.3). */
 export const nextHopUnresolved: Check = {
   code: "next-hop-unresolved",
+  title: "A next hop does not resolve",
+  consequence: "lost",
   severity: "error",
   run: (context) =>
     context.written

@@ -7,6 +7,8 @@ const seconds = (ms: number) => `${Math.round(ms / 100) / 10} s`;
 /** A failure that the flow survives leaves it dead for longer than is allowed. */
 export const outageTooLong: Check = {
   code: "outage-too-long",
+  title: "A gap is longer than allowed",
+  consequence: "on-failure",
   severity: "warning",
   run: (context) =>
     context.flows.flatMap(({ flow }, i): Report[] => {

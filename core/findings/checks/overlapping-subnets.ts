@@ -4,6 +4,8 @@ import type { Check } from "../check.ts";
 /** Two interfaces of one device whose subnets overlap: half of one is out of reach. */
 export const overlappingSubnets: Check = {
   code: "overlapping-subnets",
+  title: "Subnets overlap",
+  consequence: "lost",
   severity: "error",
   run: (context) => {
     const { interfaces } = context.network;

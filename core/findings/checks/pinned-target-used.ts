@@ -4,6 +4,8 @@ import type { Check } from "../check.ts";
 /** A probe's target that is reached only through a pinned host route, and that a flow uses too (rule 9.6). */
 export const pinnedTargetUsed: Check = {
   code: "pinned-target-used",
+  title: "A probe target is also a service",
+  consequence: "on-failure",
   severity: "warning",
   run: (context) =>
     context.network.watches.flatMap((record) => {

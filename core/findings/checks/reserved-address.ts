@@ -4,6 +4,8 @@ import type { Check } from "../check.ts";
 /** Somebody uses an address that the cloud keeps for itself at the start of a subnet (rule 8). */
 export const reservedAddress: Check = {
   code: "reserved-address",
+  title: "An address is reserved",
+  consequence: "lost",
   severity: "error",
   run: (context) =>
     context.network.devices.flatMap((cloud) => {

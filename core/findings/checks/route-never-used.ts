@@ -6,6 +6,8 @@ import { type Context, routeEdit, type Written } from "../context.ts";
 /** A route that makes no difference: the next shorter one leads the same way, or equals leave it no share. */
 export const routeNeverUsed: Check = {
   code: "route-never-used",
+  title: "A route changes nothing",
+  consequence: "tidy",
   severity: "advice",
   fixesChangeNothing: true,
   run: (context) =>

@@ -5,6 +5,8 @@ import { addRoute, type Context, routeChange, type Written } from "../context.ts
 /** Several routes that fewer could replace with no change for any address. */
 export const routesReplaceable: Check = {
   code: "routes-replaceable",
+  title: "Routes can be written shorter",
+  consequence: "tidy",
   severity: "advice",
   fixesChangeNothing: true,
   run: (context) =>

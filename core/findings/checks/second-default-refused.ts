@@ -5,6 +5,8 @@ import { routeEdit } from "../context.ts";
 /** A second default that the device refuses because one exists (rule 1, profile field secondDefault). */
 export const secondDefaultRefused: Check = {
   code: "second-default-refused",
+  title: "A second default is refused",
+  consequence: "on-failure",
   severity: "error",
   run: (context) =>
     context.written

@@ -7,6 +7,8 @@ import { pathEvidence as path } from "../finding.ts";
 /** A failure, or so many at once, that a flow must survive and does not. */
 export const singlePointOfFailure: Check = {
   code: "single-point-of-failure",
+  title: "A flow does not survive a failure",
+  consequence: "on-failure",
   severity: "error",
   run: (context) =>
     context.flows.flatMap((asked, i): Report[] => {

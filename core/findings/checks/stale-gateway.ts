@@ -5,6 +5,8 @@ import type { Check } from "../check.ts";
 /** A hard-coded next hop on an interface whose gateway is handed out, and may change (rule 7.2). */
 export const staleGateway: Check = {
   code: "stale-gateway",
+  title: "A next hop may go stale",
+  consequence: "on-failure",
   severity: "warning",
   run: (context) =>
     context.written.flatMap((written) => {

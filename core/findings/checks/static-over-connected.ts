@@ -6,6 +6,8 @@ import { routeEdit } from "../context.ts";
 /** A static route to a network that the device is attached to: it hides until the interface goes down. */
 export const staticOverConnected: Check = {
   code: "static-over-connected",
+  title: "A route covers an attached network",
+  consequence: "astray",
   severity: "warning",
   run: (context) =>
     context.written.flatMap((written) => {

@@ -3,6 +3,8 @@ import type { Check } from "../check.ts";
 /** A host with two default gateways that stays on the second until something makes it try the first again (rule 7.1). */
 export const stickyGateways: Check = {
   code: "sticky-gateways",
+  title: "A host stays on its second gateway",
+  consequence: "on-failure",
   severity: "advice",
   run: (context) =>
     context.network.devices.flatMap((device) => {

@@ -6,6 +6,8 @@ import { type Attachment, addRoute, type Context } from "../context.ts";
 /** A summary that swallows a network lying elsewhere: it is missed, or reached the long way round. */
 export const summarySwallows: Check = {
   code: "summary-swallows",
+  title: "A summary swallows a network that lies elsewhere",
+  consequence: "astray",
   severity: "warning",
   run: (context) =>
     context.written.flatMap((written) => {

@@ -6,6 +6,8 @@ import { addRoute, type Context, type Written } from "../context.ts";
 /** A summary wider than what exists behind it, without a discard route: the rest of it goes in circles. */
 export const summaryWithoutDiscard: Check = {
   code: "summary-without-discard",
+  title: "A summary lacks its discard route",
+  consequence: "tidy",
   severity: "warning",
   run: (context) =>
     context.written.flatMap((written) => {

@@ -4,6 +4,8 @@ import type { Check } from "../check.ts";
 /** A tunnel whose underlay resolves through the tunnel itself: it is down (rule 2.5). */
 export const tunnelThroughItself: Check = {
   code: "tunnel-through-itself",
+  title: "A tunnel leads through itself",
+  consequence: "lost",
   severity: "error",
   run: (context) =>
     [...context.engine.healthy.selfTunnels].map((t) => {

@@ -4,8 +4,8 @@ import { addressesOf, formatElement, interfaceElement, linkElement } from "../..
 import { describeRoute, type Probe } from "../../plan/index.ts";
 import type { Check } from "../check.ts";
 import { type AskedFlow, addWatch, type Context, routeChange } from "../context.ts";
+import { freshName } from "../fixes/bfd.ts";
 import { type Pair, pairsOf } from "../pairs.ts";
-import { freshName } from "./floating-never-takes-over.ts";
 
 /**
  * A failure beyond the first hop that the primary does not notice, though the backup would carry: no watch
@@ -13,6 +13,8 @@ import { freshName } from "./floating-never-takes-over.ts";
  */
 export const watchFirstHopOnly: Check = {
   code: "watch-first-hop-only",
+  title: "A watch looks at the first hop only",
+  consequence: "on-failure",
   severity: "error",
   run: (context) =>
     pairsOf(context).flatMap((pair) =>

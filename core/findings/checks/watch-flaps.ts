@@ -4,6 +4,8 @@ import type { Check } from "../check.ts";
 /** Watches that never come to rest, with everything up or when one link fails (rule 9.5). */
 export const watchFlaps: Check = {
   code: "watch-flaps",
+  title: "A watch never comes to rest",
+  consequence: "on-failure",
   severity: "error",
   run: (context) => {
     const { network } = context;

@@ -9,6 +9,8 @@ import { pairsOf } from "../pairs.ts";
 /** A probe whose packets can leave by the backup: it recovers the moment it fails, and flaps (rule 9.5). */
 export const watchThroughBackup: Check = {
   code: "watch-through-backup",
+  title: "A watch can recover through the backup",
+  consequence: "on-failure",
   severity: "error",
   run: (context) =>
     pairsOf(context).flatMap(({ primary, backup }) => {

@@ -1,0 +1,12 @@
+import type { Edit } from "../plan/index.ts";
+
+export const companionKinds = ["other-end", "floating", "watch", "discard"] as const;
+export type CompanionKind = (typeof companionKinds)[number];
+
+/** A change that belongs with a route: the other end, a floating twin, a watch, a discard route. */
+export interface Companion {
+  readonly kind: CompanionKind;
+  /** What it is for, in a sentence. */
+  readonly why: string;
+  readonly edit: Edit;
+}

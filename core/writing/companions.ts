@@ -1,0 +1,219 @@
+import {
+  type Address,
+  containsAddress,
+  containsPrefix,
+  formatAddress,
+  formatPrefix,
+  type Prefix,
+  samePrefix,
+} from "../address/index.ts";
+import { standingAfter } from "../effect/index.ts";
+import { type Attachment, addRoute, Context, type Written } from "../findings/context.ts";
+import { bfdBothEnds } from "../findings/fixes/bfd.ts";
+import { type ElementNumber, interfaceElement } from "../network/index.ts";
+import { type Engine, engineUnder } from "../outage/index.ts";
+import { applyEdit, type Change, describeRoute, routeIdentity, type StaticRoute } from "../plan/index.ts";
+import type { Companion } from "./companion.ts";
+import { mendingOf } from "./mend.ts";
+import { probeBeyond } from "./probe.ts";
+
+/**
+ * What could be written beside a route, from what the network holds. `engine` has the route already.
+ * None of it is proven: the effect of each is to be shown before it is taken.
+ */
+export function companionsOf(engine: Engine, device: string, route: StaticRoute): Companion[] {
+  const context = new Context(engine);
+  const written = context.written.find(
+    (w) => w.device.id === device && w.table === null && routeIdentity(w.route) === routeIdentity(route),
+  );
+  if (!written || !context.forwards(written)) return [];
+  return [
+    ...otherEnd(context, written),
+    ...floatingTwins(context, written),
+    ...watchers(context, written),
+    ...discards(context, written),
+  ];
+}
+
+/** The routes that packets from the networks behind the device lack, there and back, once this one carries them. */
+function otherEnd(context: Context, written: Written): Companion[] {
+  const [hop] = written.hops;
+  const next = context.nextDevice(written);
+  if (!hop || next < 0) return [];
+  const target = targetOf(context, written);
+  if (!target.known) return [];
+  const before = elementsBefore(context, written);
+  const start = { engine: engineUnder(context.engine, before), gateways: context.gateways };
+  const changes: Change[] = [];
+  let now = start;
+  for (const { address, prefix } of networksBehind(context, written, hop.out)) {
+    if (written.device.sourceNat.some((nat) => nat.out === hop.out && covers(nat.from, address))) continue;
+    if (prefix.address.family !== target.address.family) continue;
+    const edit = mendingOf(now, {
+      device: written.device.index,
+      vrf: context.network.candidates.table[written.candidate],
+      source: address,
+      destination: target.address,
+      protocol: "icmp",
+      port: null,
+    });
+    const outcome = edit && applyEdit(now.engine.network.plan, edit);
+    if (!edit || !outcome?.ok) continue;
+    changes.push(...edit.changes);
+    now = standingAfter(now, outcome.plan);
+  }
+  if (changes.length === 0) return [];
+  const places = [...new Set(changes.flatMap((change) => ("device" in change ? [change.device] : [])))];
+  const labels = places.map((id) => context.network.devices[context.network.deviceIndex.get(id) ?? 0].label);
+  const when = before.length ? "once the routes before it are gone" : "now";
+  return [
+    {
+      kind: "other-end",
+      why: `What this route carries gets no answer ${when}: ${labels.join(" and ")} ${labels.length > 1 ? "lack" : "lacks"} a route back.`,
+      edit: { label: `Add the way back on ${labels.join(" and ")}`, changes },
+    },
+  ];
+}
+
+/** What must be gone before a route that stands by carries: the exits of those in use for its destination. */
+function elementsBefore(context: Context, written: Written): ElementNumber[] {
+  if (written.state !== "standby") return [];
+  return context.written
+    .filter((w) => w.device === written.device && w.state === "in-use" && samePrefix(w.to, written.to))
+    .flatMap((w) => w.hops.map((hop) => interfaceElement(context.network, hop.out)));
+}
+
+function covers(prefixes: readonly Prefix[] | null, address: Address): boolean {
+  return prefixes === null || prefixes.some((prefix) => containsAddress(prefix, address));
+}
+
+/** Networks that the device is attached to, away from its exits; transfer networks of two addresses left out. */
+function networksBehind(context: Context, written: Written, out: number): Attachment[] {
+  const { network } = context;
+  const exits = new Set(
+    context.written
+      .filter((w) => w.device === written.device && w.to.length === 0)
+      .flatMap((w) => w.hops.map((hop) => hop.out)),
+  );
+  const family = written.to.address.family;
+  const found: Attachment[] = [];
+  for (const a of context.attachments) {
+    if (a.device !== written.device.index || a.interface === out || exits.has(a.interface)) continue;
+    if (a.prefix.address.family !== family || (family === 4 && a.prefix.length >= 30)) continue;
+    if (network.interfaces.link[a.interface] < 0) continue;
+    if (!found.some(({ prefix }) => samePrefix(prefix, a.prefix))) found.push(a);
+  }
+  return found;
+}
+
+/** The same destination through each other neighbour that forwards, behind every route that stands there now. */
+function floatingTwins(context: Context, written: Written): Companion[] {
+  const { network } = context;
+  const own = context.attachments.filter((a) => a.device === written.device.index);
+  const family = written.to.address.family;
+  const alike = context.written.filter(
+    (w) => w.device === written.device && w.table === null && samePrefix(w.to, written.to),
+  );
+  const used = new Set(alike.flatMap((w) => (w.route.via ? [w.route.via] : [])));
+  const exits = new Set(written.hops.map((hop) => hop.out));
+  const neighbours = context.attachments.filter((a) => {
+    const role = network.devices[a.device].role;
+    if (a.device === written.device.index || role === "host" || role === "internet") return false;
+    if (a.address.family !== family || used.has(formatAddress(a.address))) return false;
+    return own.some(
+      (o) =>
+        !exits.has(o.interface) &&
+        network.interfaces.link[o.interface] >= 0 &&
+        network.interfaces.link[o.interface] === network.interfaces.link[a.interface] &&
+        containsAddress(o.prefix, a.address),
+    );
+  });
+  const { staticDistance, interfaceRequired } = written.device.profile;
+  const cut = written.hops.map((hop) => interfaceElement(network, hop.out));
+  const target = targetOf(context, written);
+  return neighbours.flatMap((a): Companion[] => {
+    const twin: StaticRoute = { to: written.route.to, via: formatAddress(a.address) };
+    if (written.route.vrf) twin.vrf = written.route.vrf;
+    if (interfaceRequired) {
+      const o = own.find(
+        (x) => network.interfaces.link[x.interface] === network.interfaces.link[a.interface],
+      );
+      if (o) twin.out = network.interfaces.names[o.interface];
+    }
+    if (staticDistance === null) {
+      twin.metric = Math.max(...alike.map((w) => w.route.metric ?? 0)) + 10;
+    } else {
+      const highest = Math.max(...alike.map((w) => w.route.distance ?? staticDistance));
+      if (highest >= 254) return [];
+      twin.distance = Math.min(254, highest + 10);
+    }
+    // Where the neighbour comes back through the same device, or gets nowhere, the twin would not help.
+    const { world } = context.settle(cut);
+    const walk = context.walkFrom(a.device, target.address, world);
+    if (walk.hops.some((h) => h.device === written.device.index)) return [];
+    if (target.known && walk.result !== "delivered") return [];
+    const neighbour = network.devices[a.device];
+    const last = staticDistance === null ? `metric ${twin.metric}` : `distance ${twin.distance}`;
+    return [
+      {
+        kind: "floating",
+        why: `Stands by through ${neighbour.label} with ${last}, and takes over when every route before it is gone.`,
+        edit: {
+          label: `Add floating ${describeRoute(twin)} on ${written.device.label}`,
+          changes: [addRoute(written.device.id, twin)],
+        },
+      },
+    ];
+  });
+}
+
+/** An address that the route leads to: a flow's, an interface's, or else the first of the destination. */
+function targetOf(context: Context, written: Written): { address: Address; known: boolean } {
+  const flow = context.flows.find(({ trip }) =>
+    trip.branches.some((b) => b.outbound.hops.some((hop) => hop.candidate === written.candidate)),
+  );
+  if (flow) return { address: flow.question.destination, known: true };
+  const inside = context.attachments.find(
+    (a) => written.to.length > 0 && a.device !== written.device.index && containsPrefix(written.to, a.prefix),
+  );
+  return inside ? { address: inside.address, known: true } : { address: written.to.address, known: false };
+}
+
+/** A watch that withdraws the route when the far side dies: BFD on both ends, or a probe of something beyond. */
+function watchers(context: Context, written: Written): Companion[] {
+  if (written.route.watch) return [];
+  const found: Companion[] = [];
+  const bfd = bfdBothEnds(context, written);
+  if (bfd) {
+    found.push({
+      kind: "watch",
+      why: "A BFD session on both ends withdraws the route within a second when the neighbour no longer answers, although the interface stays up.",
+      edit: bfd,
+    });
+  }
+  const probe = probeBeyond(context, written);
+  if (probe) found.push(probe);
+  return found;
+}
+
+/** Where the route is wider than what stands behind the neighbour, a discard route there ends the circle. */
+function discards(context: Context, written: Written): Companion[] {
+  const next = context.nextDevice(written);
+  if (next < 0 || written.to.length === 0) return [];
+  const far = context.network.devices[next];
+  if (far.role === "host" || far.role === "internet" || far.role === "provider") return [];
+  const inside = context.attachments.filter((a) => containsPrefix(written.to, a.prefix));
+  if (inside.some((a) => samePrefix(a.prefix, written.to)) || inside.length === 0) return [];
+  const known = context.written.some(
+    (w) => w.device === far && w.table === null && samePrefix(w.to, written.to),
+  );
+  if (known) return [];
+  const route: StaticRoute = { to: formatPrefix(written.to), discard: "drop" };
+  return [
+    {
+      kind: "discard",
+      why: `${far.label} drops what of ${route.to} nobody has, instead of sending it back by its default.`,
+      edit: { label: `Discard the rest of ${route.to} on ${far.label}`, changes: [addRoute(far.id, route)] },
+    },
+  ];
+}

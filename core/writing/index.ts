@@ -1,0 +1,7 @@
+export * from "./companion.ts";
+export * from "./companions.ts";
+export * from "./complete.ts";
+export * from "./everywhere.ts";
+export * from "./mend.ts";
+export * from "./route-line.ts";
+export * from "./summarise.ts";

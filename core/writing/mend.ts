@@ -1,0 +1,205 @@
+import {
+  type Address,
+  containsAddress,
+  formatAddress,
+  formatPrefix,
+  type Prefix,
+  parseInterfaceAddress,
+  parsePrefix,
+  prefixOf,
+} from "../address/index.ts";
+import { type Standing, standingAfter, tripsOf } from "../effect/index.ts";
+import { type Question, type Trip, type Walk, walkBothWays } from "../forwarding/index.ts";
+import { addressesOf, endsOf, type Network } from "../network/index.ts";
+import {
+  applyEdit,
+  type Change,
+  describeRoute,
+  type Edit,
+  type Plan,
+  type StaticRoute,
+} from "../plan/index.ts";
+import { attachedNetworks } from "../reports/index.ts";
+
+/** Routes that one mending writes at most. */
+const MOST_ROUTES = 4;
+/** Neighbours that are tried at most. */
+const MOST_TRIED = 40;
+
+/**
+ * Routes that make a question work which does not: at each place where the packet or its reply ends for
+ * want of a route, or in a circle, one by a neighbour that brings it farther. The edit returned is proven: with it
+ * the question works, and no flow of the plan that worked fails. Null where no such routes were found.
+ */
+export function mendingOf(standing: Standing, question: Question): Edit | null {
+  const changes: Change[] = [];
+  let now = standing;
+  for (let n = 0; n < MOST_ROUTES; n++) {
+    const trip = walkBothWays(now.engine.healthy.world, question);
+    if (trip.verdict === "works")
+      return changes.length && harmless(standing, now) ? editOf(now, changes) : null;
+    const next = stepOf(now, question, trip);
+    if (!next) return null;
+    changes.push(next.change);
+    now = next.after;
+  }
+  const works = walkBothWays(now.engine.healthy.world, question).verdict === "works";
+  return works && harmless(standing, now) ? editOf(now, changes) : null;
+}
+
+function editOf({ engine }: Standing, changes: Change[]): Edit {
+  const texts = changes.map((change) => {
+    const label = engine.network.plan.devices.find(
+      (d) => "device" in change && d.id === change.device,
+    )?.label;
+    const at = "device" in change ? (label ?? change.device) : "";
+    return `${describeRoute(change.after as StaticRoute)} on ${at}`;
+  });
+  return { label: `Add ${texts.join(", and ")}`.slice(0, 300), changes };
+}
+
+function harmless(before: Standing, after: Standing): boolean {
+  const now = tripsOf(after.engine);
+  return [...tripsOf(before.engine)].every(
+    ([id, trip]) => trip?.verdict !== "works" || now.get(id)?.verdict === "works",
+  );
+}
+
+/** The route that brings the packet or its reply farthest, added. */
+function stepOf(
+  standing: Standing,
+  question: Question,
+  trip: Trip,
+): { change: Change; after: Standing } | null {
+  const { outbound, reply } = trip.worst;
+  const walk = outbound.drop ? outbound : reply;
+  const drop = walk?.drop;
+  if (!walk?.packet || !drop) return null;
+  if (!["no-route", "looped", "discarded", "rejected", "private-at-internet"].includes(drop.code))
+    return null;
+  const { network } = standing.engine;
+  const { destination } = walk.packet;
+  const to = subnetOf(network, destination);
+  if (!to) return null;
+  let tried = 0;
+  for (const device of astray(network, walk)) {
+    const options: { change: Change; after: Standing; left: number }[] = [];
+    for (const { via, out, distance } of neighboursOf(standing, device, destination)) {
+      if (tried++ > MOST_TRIED) break;
+      const route: StaticRoute = { ...destinationOn(standing, device, destination, to), via };
+      if (network.devices[device].profile.interfaceRequired) route.out = out;
+      const { id } = network.devices[device];
+      const change: Change = { in: "device", device: id, collection: "routes", before: null, after: route };
+      const outcome = applyEdit(network.plan, { label: "try", changes: [change] });
+      if (!outcome.ok) continue;
+      const after = standingAfter(standing, outcome.plan);
+      const then = walkBothWays(after.engine.healthy.world, question).worst;
+      const way = outbound.drop ? then.outbound : then.reply;
+      if (!way || (!outbound.drop && then.outbound.drop)) continue;
+      if (way.result === "delivered") return { change, after };
+      const end = way.drop?.device ?? -1;
+      if (way.drop?.code !== "looped" && end !== drop.device && end !== device) {
+        options.push({ change, after, left: distance });
+      }
+    }
+    options.sort((a, b) => a.left - b.left);
+    if (options[0]) return options[0];
+  }
+  return null;
+}
+
+/**
+ * What a route to an address would be written for on a device: where a written route for it is out of use
+ * under the conditions, the same prefix behind it; else the network that holds the address.
+ */
+function destinationOn(
+  { engine }: Standing,
+  device: number,
+  address: Address,
+  subnet: Prefix,
+): Pick<StaticRoute, "to" | "distance" | "metric"> {
+  const { network, base } = engine;
+  const { staticDistance } = network.devices[device].profile;
+  const written = network.plan.devices[device].routes.flatMap((route) => {
+    const prefix = parsePrefix(route.to);
+    const holds = prefix && prefix.length > 0 && containsAddress(prefix, address);
+    return holds && route.enabled !== false && (route.vrf ?? "main") === "main" ? [{ route, prefix }] : [];
+  });
+  const longest = Math.max(-1, ...written.map(({ prefix }) => prefix.length));
+  const alike = written.filter(({ prefix }) => prefix.length === longest).map(({ route }) => route);
+  if (base.length === 0 || alike.length === 0) return { to: formatPrefix(subnet) };
+  const { to } = alike[0];
+  if (staticDistance === null) return { to, metric: Math.max(...alike.map((r) => r.metric ?? 0)) + 10 };
+  return { to, distance: Math.min(254, Math.max(...alike.map((r) => r.distance ?? staticDistance)) + 10) };
+}
+
+/** Where a walk went astray: where it ended, and before that each device of ours that sent it there. */
+function astray(network: Network, walk: Walk): number[] {
+  const ours = (device: number) => !["internet", "provider", "host"].includes(network.devices[device].role);
+  const devices = walk.hops.map((hop) => hop.device).toReversed();
+  return [...new Set(devices.filter(ours))];
+}
+
+/** The network that holds an address: the subnet of an interface, the longest. */
+export function subnetOf(network: Network, address: Address): Prefix | null {
+  let best: Prefix | null = null;
+  for (const prefix of subnetsOf(network.plan)) {
+    if (containsAddress(prefix, address) && (!best || prefix.length > best.length)) best = prefix;
+  }
+  return best;
+}
+
+function subnetsOf(plan: Plan): Prefix[] {
+  return attachedNetworks(plan).map(({ prefix }) => prefix);
+}
+
+/** Neighbours of a device that forward, those nearest to the address first. */
+function neighboursOf(standing: Standing, device: number, address: Address) {
+  const { network } = standing.engine;
+  const { interfaces, links } = network;
+  const record = network.devices[device];
+  const away = distancesTo(network, address);
+  const found: { via: string; out: string; distance: number }[] = [];
+  for (let i = record.firstInterface; i < record.endInterface; i++) {
+    if (interfaces.link[i] < 0) continue;
+    for (const end of endsOf(links, interfaces.link[i])) {
+      const other = interfaces.device[end];
+      const { role } = network.devices[other];
+      if (other === device || role === "host" || role === "internet") continue;
+      const [via] = addressesOf(network, end, address.family);
+      if (via) found.push({ via: formatAddress(via), out: interfaces.names[i], distance: away[other] });
+    }
+  }
+  return found.sort((a, b) => a.distance - b.distance);
+}
+
+/** Links between each device and those attached to the network of an address. */
+function distancesTo(network: Network, address: Address): number[] {
+  const { interfaces, links } = network;
+  const away = network.devices.map(() => Number.POSITIVE_INFINITY);
+  const open: number[] = [];
+  for (const [d, device] of network.plan.devices.entries()) {
+    const attached = device.interfaces.some((port) =>
+      port.addresses.some((text) => {
+        const read = parseInterfaceAddress(text);
+        return read && containsAddress(prefixOf(read.address, read.length), address);
+      }),
+    );
+    if (!attached) continue;
+    away[d] = 0;
+    open.push(d);
+  }
+  for (let at = open.shift(); at !== undefined; at = open.shift()) {
+    const record = network.devices[at];
+    for (let i = record.firstInterface; i < record.endInterface; i++) {
+      if (interfaces.link[i] < 0) continue;
+      for (const end of endsOf(links, interfaces.link[i])) {
+        const other = interfaces.device[end];
+        if (away[other] <= away[at] + 1) continue;
+        away[other] = away[at] + 1;
+        if (network.devices[other].role !== "host") open.push(other);
+      }
+    }
+  }
+  return away;
+}
