@@ -49,7 +49,7 @@ function kernelPlan(seed: number): Plan {
 /** The part of the demo that a kernel can be: routers and hosts inside, distances as metrics. */
 function demoInside(): Plan {
   const plan = demoPlan("marrow-bay");
-  const sites = ["office", "data-hall", "skerry", "longhaven", "gull-rock"];
+  const sites = ["office", "data-hall", "yard", "skerry", "longhaven", "gull-rock"];
   const devices = plan.devices
     .filter(
       (device) =>
@@ -159,6 +159,7 @@ describe.skipIf(!able)("the Linux kernel agrees", () => {
       ["device:office-core-2"],
       ["interface:hall-router/core1"],
       ["link:hall-1", "link:longhaven-1"],
+      ["link:yard-line"],
     ]);
   }, 120_000);
 

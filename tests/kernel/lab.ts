@@ -81,10 +81,10 @@ export class Lab {
     const namespace = this.namespace(device.id);
     const lines = ["link set lo up"];
     for (const port of device.interfaces) {
-      if (port.kind === "loopback") lines.push(`link add ${port.name} type dummy`);
+      if (port.kind === "loopback") lines.push(`link add dev ${port.name} type dummy`);
       for (const address of port.addresses)
         lines.push(`address add ${address} dev ${port.name}${address.includes(":") ? " nodad" : ""}`);
-      lines.push(`link set ${port.name} up`);
+      lines.push(`link set dev ${port.name} up`);
     }
     batch(namespace, lines);
     // What needs no next hop goes first: the kernel looks next hops up as it takes each route.
