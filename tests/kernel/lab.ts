@@ -80,8 +80,10 @@ export class Lab {
   private configure(device: Device) {
     const namespace = this.namespace(device.id);
     const lines = ["link set lo up"];
-    for (const port of device.interfaces) {
-      if (port.kind === "loopback") lines.push(`link add dev ${port.name} type dummy`);
+    for (const [n, port] of device.interfaces.entries()) {
+      // Not every kernel has dummy interfaces; a pair that ends in itself is always up too.
+      if (port.kind === "loopback")
+        lines.push(`link add dev ${port.name} type veth peer name loop${n}`, `link set dev loop${n} up`);
       for (const address of port.addresses)
         lines.push(`address add ${address} dev ${port.name}${address.includes(":") ? " nodad" : ""}`);
       lines.push(`link set dev ${port.name} up`);
