@@ -1,22 +1,27 @@
-import type { Plan } from "../../core/plan/index.ts";
 import { conditionsOf } from "./conditions.ts";
 import { deviceAnswer } from "./device.ts";
 import type { Prepared } from "./engines.ts";
-import { prepare } from "./engines.ts";
+import { findingsAnswer } from "./findings.ts";
 import { frameOf } from "./frame.ts";
 import { mapAnswer } from "./map.ts";
 import { pathsAnswer } from "./paths.ts";
 import { suggest } from "./question.ts";
 import { routesAnswer } from "./routes.ts";
+import { summariesAnswer } from "./summaries.ts";
 import type { View } from "./view.ts";
 
-/** The questions that pages ask, by name. The server and the browser's worker answer them alike. */
+/**
+ * The questions that pages ask, by name. The server and the browser's worker answer them alike, from the
+ * revision that is shown and the one that counts as approved.
+ */
 const answers = {
   map: (p: Prepared, v: View) => mapAnswer(p, v.down, v.asked),
   paths: (p: Prepared, v: View) => pathsAnswer(p, v.down, v.asked),
   routes: (p: Prepared, v: View) => routesAnswer(p, v.down),
-  device: (p: Prepared, v: View) =>
-    deviceAnswer(p, v.down, { device: v.device, vrf: v.vrf, lookup: v.lookup }),
+  device: (p: Prepared, v: View, approved: Prepared) =>
+    deviceAnswer(p, approved, v.down, { device: v.device, vrf: v.vrf, lookup: v.lookup }),
+  findings: (p: Prepared, v: View) => findingsAnswer(p, v.down),
+  summaries: (p: Prepared, v: View) => summariesAnswer(p, v.down, v.device, v.picked),
   frame: (p: Prepared, v: View) => frameOf(p, conditionsOf(p, v.down)),
   question: (p: Prepared, v: View) => suggest(p, v.text, v.down, v.device || undefined),
 };
@@ -24,7 +29,12 @@ const answers = {
 export type AnswerName = keyof typeof answers;
 export type AnswerOf<N extends AnswerName> = ReturnType<(typeof answers)[N]>;
 
-/** Answers a page's question about one revision of a plan. `plan` is read only where `key` is new. */
-export function answer<N extends AnswerName>(name: N, plan: Plan, key: string, view: View): AnswerOf<N> {
-  return answers[name](prepare(plan, key), view) as AnswerOf<N>;
+/** Answers a page's question about a plan. */
+export function answer<N extends AnswerName>(
+  name: N,
+  plan: Prepared,
+  approved: Prepared,
+  view: View,
+): AnswerOf<N> {
+  return answers[name](plan, view, approved) as AnswerOf<N>;
 }

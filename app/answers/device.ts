@@ -7,10 +7,19 @@ import {
 } from "../../core/address/index.ts";
 import type { World } from "../../core/forwarding/index.ts";
 import { addressesOf, destinationOf, endsOf, sourceCodes } from "../../core/network/index.ts";
-import type { StaticRoute } from "../../core/plan/index.ts";
+import {
+  type DeviceSettings,
+  type Interface,
+  routeIdentity,
+  type StaticRoute,
+  sameValue,
+  settingsOf,
+  type Watch,
+} from "../../core/plan/index.ts";
 import { candidatesIn, type RouteReport, routeReport } from "../../core/reports/index.ts";
 import { chainOf, nextHopsOf, stateCodes } from "../../core/routing/index.ts";
-import { chainText, downText } from "../../core/words/index.ts";
+import { downText, routeText } from "../../core/words/index.ts";
+import { formatRouteLine } from "../../core/writing/index.ts";
 import { conditionsOf } from "./conditions.ts";
 import type { Prepared } from "./engines.ts";
 import { type Frame, frameOf } from "./frame.ts";
@@ -33,8 +42,10 @@ export interface CandidateView extends RouteReport {
   note: string;
   /** The interface that it leaves by in the end, where that is settled. */
   leavesBy: string | null;
-  /** What the next hop was looked up through; "" where it is on a link. */
-  chain: string;
+  /** The routes that the next hop was looked up through, the attachment last; empty where it is on a link. */
+  chain: string[];
+  /** How it stands to the approved revision; "" where it is there alike. */
+  draft: "" | "new" | "changed";
   gateway: number;
 }
 
@@ -65,14 +76,21 @@ export interface DeviceAnswer {
   policyTables: { name: string; stacks: Stack[] }[];
   inUse: number;
   inUseHealthy: number;
+  /** Under the same conditions, before the draft. */
+  inUseApproved: number;
+  /** Routes that the draft takes away, as lines. */
+  gone: string[];
   lookup: { text: string; error: string | null; answer: string | null } | null;
   routes: StaticRoute[];
-  watches: string[];
+  settings: DeviceSettings;
+  interfaces: Interface[];
+  watches: { watch: Watch; up: boolean }[];
 }
 
 /** The network through one device's eyes. Null where the plan has no such device. */
 export function deviceAnswer(
   prepared: Prepared,
+  approved: Prepared,
   down: readonly string[],
   asked: { device: string; vrf?: string; lookup?: string },
 ): DeviceAnswer | null {
@@ -86,7 +104,9 @@ export function deviceAnswer(
   const vrf = asked.vrf && record.vrfs.includes(asked.vrf) ? asked.vrf : "main";
   const table = record.vrfs.indexOf(vrf);
   const sought = soughtOf(asked.lookup);
-  const stacks = stacksOf(prepared, world, d, table, sought);
+  const before = approved.plan.devices.find((entry) => entry.id === asked.device);
+  const draft = draftMarks(before?.routes ?? [], device.routes);
+  const stacks = stacksOf(prepared, world, d, table, sought, draft);
   const found = stacks.find((stack) => stack.match === "longest" || stack.match === "exact");
   return {
     frame: frameOf(prepared, conditions),
@@ -106,13 +126,40 @@ export function deviceAnswer(
     stacks,
     policyTables: record.policyTables
       .filter((own) => own.vrf === table)
-      .map((own) => ({ name: own.name, stacks: stacksOf(prepared, world, d, own.table, sought) })),
+      .map((own) => ({ name: own.name, stacks: stacksOf(prepared, world, d, own.table, sought, []) })),
     inUse: countInUse(world, d, table),
     inUseHealthy: countInUse(healthy.world, d, table),
+    inUseApproved:
+      approved === prepared ? countInUse(world, d, table) : countApproved(approved, down, asked.device, vrf),
+    gone: (before?.routes ?? [])
+      .filter((route) => !device.routes.some((own) => routeIdentity(own) === routeIdentity(route)))
+      .map((route) => formatRouteLine(route)),
     lookup: sought && { text: sought.text, error: sought.error, answer: found?.to ?? null },
     routes: device.routes,
-    watches: device.watches.map((watch) => watch.id),
+    settings: settingsOf(device),
+    interfaces: device.interfaces,
+    watches: device.watches.map((watch, w) => ({
+      watch,
+      up: world.state.watchUp[record.firstWatch + w] === 1,
+    })),
   };
+}
+
+/** For each route of a device, how it stands to the approved ones. */
+function draftMarks(before: readonly StaticRoute[], now: readonly StaticRoute[]): CandidateView["draft"][] {
+  const known = new Map(before.map((route) => [routeIdentity(route), route]));
+  return now.map((route) => {
+    const old = known.get(routeIdentity(route));
+    if (!old) return "new";
+    return sameValue(old, route) ? "" : "changed";
+  });
+}
+
+function countApproved(approved: Prepared, down: readonly string[], device: string, vrf: string): number {
+  const { network } = approved.engine;
+  const d = network.deviceIndex.get(device);
+  const table = d === undefined ? -1 : network.devices[d].vrfs.indexOf(vrf);
+  return d === undefined || table < 0 ? 0 : countInUse(conditionsOf(approved, down).settled.world, d, table);
 }
 
 interface Sought {
@@ -140,6 +187,7 @@ function stacksOf(
   d: number,
   table: number,
   sought: Sought | null,
+  draft: readonly CandidateView["draft"][],
 ): Stack[] {
   const { network } = world.state;
   const tables = world.tablesOf(d);
@@ -177,7 +225,10 @@ function stacksOf(
       note: position >= 0 ? (own.plan.devices[d].routes[position]?.note ?? "") : "",
       leavesBy: usable && hop ? network.interfaces.names[hop.out] : null,
       chain:
-        recursive && usable && chainOf(network, tables, c).length > 1 ? chainText(tables, now.state, c) : "",
+        recursive && usable && chainOf(network, tables, c).length > 1
+          ? chainOf(network, tables, c).map((route) => routeText(network, route))
+          : [],
+      draft: draft[position] ?? "",
       gateway: hop ? own.gateways.findIndex((gateway) => gateway.interface === hop.out && !gateway.via) : -1,
     };
   }

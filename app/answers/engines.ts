@@ -1,16 +1,12 @@
-import { type GatewayRecord, gatewaysOf } from "../../core/forwarding/index.ts";
-import { compile } from "../../core/network/index.ts";
-import { createEngine, type Engine } from "../../core/outage/index.ts";
+import { type Standing, standingOf } from "../../core/effect/index.ts";
 import type { Plan } from "../../core/plan/index.ts";
 
 /** A plan made ready for questions. */
-export interface Prepared {
+export interface Prepared extends Standing {
   readonly plan: Plan;
-  readonly engine: Engine;
-  readonly gateways: readonly GatewayRecord[];
 }
 
-const KEPT = 6;
+const KEPT = 8;
 const known = new Map<string, Prepared>();
 
 /** The prepared plan of a revision; the latest few are kept. */
@@ -21,13 +17,13 @@ export function prepare(plan: Plan, key: string): Prepared {
     known.set(key, held);
     return held;
   }
-  const engine = createEngine(compile(plan));
-  const prepared = { plan, engine, gateways: gatewaysOf(engine.healthy.world) };
+  const prepared = { plan, ...standingOf(plan) };
   known.set(key, prepared);
   if (known.size > KEPT) known.delete(known.keys().next().value as string);
   return prepared;
 }
 
-export function isPrepared(key: string): boolean {
-  return known.has(key);
+/** The prepared plan of a revision where it is still kept. */
+export function heldOf(key: string): Prepared | null {
+  return known.get(key) ?? null;
 }

@@ -1,4 +1,5 @@
 import type { Asked } from "./flows.ts";
+import type { Picked } from "./summaries.ts";
 
 /** What a page's address says: the conditions, what is chosen, what is looked up. */
 export interface View {
@@ -8,6 +9,7 @@ export interface View {
   vrf?: string;
   lookup?: string;
   text: string;
+  picked: Picked;
 }
 
 /** Reads a page's address; what it does not say is left open. */
@@ -26,9 +28,10 @@ export function viewOf(params: URLSearchParams, device = ""): View {
       protocol: withPort || protocol === "icmp" ? protocol : undefined,
       port: withPort && Number.isInteger(port) && port >= 1 && port <= 65535 ? port : undefined,
     },
-    device: device || (text("here") ?? ""),
+    device: device || (text("here") ?? text("device") ?? ""),
     vrf: text("vrf"),
     lookup: text("lookup"),
     text: params.get("q") ?? "",
+    picked: { routes: params.getAll("route"), block: text("block") ?? "" },
   };
 }

@@ -5,6 +5,8 @@ import { useRevalidator } from "react-router";
 export interface Known {
   planId: string;
   revision: number;
+  /** The revision that counts as approved; what differs from it is the draft. */
+  approved: number;
   visitor: string;
   undo: string | null;
   redo: string | null;
@@ -17,8 +19,8 @@ export function knownOf(planId: string): Known | undefined {
 }
 
 export function keepKnown(known: Known) {
-  const { planId, revision, visitor, undo, redo } = known;
-  plans.set(planId, { planId, revision, visitor, undo, redo });
+  const { planId, revision, approved, visitor, undo, redo } = known;
+  plans.set(planId, { planId, revision, approved, visitor, undo, redo });
 }
 
 /** How often an open page looks whether somebody else has changed the plan. */
@@ -39,7 +41,13 @@ export function useKnown(page: Known) {
       if (!response?.ok) return;
       const head = (await response.json()) as Known;
       const held = plans.get(planId);
-      if (held && held.revision === head.revision && held.undo === head.undo && held.redo === head.redo)
+      if (
+        held &&
+        held.revision === head.revision &&
+        held.approved === head.approved &&
+        held.undo === head.undo &&
+        held.redo === head.redo
+      )
         return;
       keepKnown(head);
       revalidator.revalidate();

@@ -18,7 +18,7 @@ export async function askPage<N extends AnswerName>(
   const known = knownOf(planId);
   if (!known) return fromServer();
   const view = viewOf(new URL(request.url).searchParams, device);
-  const found = await askWorker(name, planId, known.revision, view).catch(() => null);
+  const found = await askWorker(name, known, view).catch(() => null);
   if (found === null) return fromServer();
   return { ...known, view, answer: found as NonNullable<AnswerOf<N>> };
 }

@@ -1,18 +1,13 @@
 import { data } from "react-router";
-import type { Plan } from "../../core/plan/index.ts";
 import { documentOf, headOf, undoState } from "../../server/plans.ts";
 import { visitorOf } from "../../server/session.ts";
 import { type AnswerName, type AnswerOf, answer } from "../answers/answer.ts";
-import { isPrepared } from "../answers/engines.ts";
+import { heldOf, type Prepared, prepare } from "../answers/engines.ts";
 import { type View, viewOf } from "../answers/view.ts";
+import type { Known } from "./known.ts";
 
 /** What every page of a plan is given, whether the server or the browser's worker answered. */
-export interface Page<T> {
-  planId: string;
-  revision: number;
-  visitor: string;
-  undo: string | null;
-  redo: string | null;
+export interface Page<T> extends Known {
   view: View;
   answer: NonNullable<T>;
 }
@@ -21,19 +16,32 @@ export function notFound(message: string): never {
   throw data(message, { status: 404 });
 }
 
+/** A revision made ready for questions. */
+async function preparedOf(planId: string, revision: number): Promise<Prepared> {
+  const key = `${planId} ${revision}`;
+  const held = heldOf(key);
+  if (held) return held;
+  const plan = await documentOf(planId, revision);
+  if (!plan) notFound(`The plan has no revision ${revision}.`);
+  return prepare(plan, key);
+}
+
 /** Answers a page on the server. */
 export async function loadPage<N extends AnswerName>(request: Request, planId: string, name: N, device = "") {
   const [visitor, head] = await Promise.all([visitorOf(request), headOf(planId)]);
   if (!head) notFound("There is no such plan; it may have been deleted.");
-  const key = `${planId} ${head.revision}`;
-  const plan = isPrepared(key) ? null : await documentOf(planId, head.revision);
+  const [prepared, approved] = await Promise.all([
+    preparedOf(planId, head.revision),
+    preparedOf(planId, head.approved),
+  ]);
   const view = viewOf(new URL(request.url).searchParams, device);
-  const found = answer(name, plan as Plan, key, view);
+  const found = answer(name, prepared, approved, view);
   if (found === null) notFound(`The plan has no device ${device}.`);
   const { undo, redo } = await undoState(planId, visitor.session);
   const page: Page<AnswerOf<N>> = {
     planId,
     revision: head.revision,
+    approved: head.approved,
     visitor: visitor.name,
     undo,
     redo,

@@ -1,7 +1,7 @@
 import { data } from "react-router";
 import { z } from "zod";
 import { editSchema } from "../../core/plan/index.ts";
-import { redo, type SaveOutcome, saveEdit, undo, undoState } from "../../server/plans.ts";
+import { headOf, redo, type SaveOutcome, saveEdit, undo, undoState } from "../../server/plans.ts";
 import { visitorOf } from "../../server/session.ts";
 import { keepKnown } from "../data/known.ts";
 import type { Route } from "./+types/edit";
@@ -30,11 +30,17 @@ export async function action({ request, params }: Route.ActionArgs) {
     : body.data.do === "undo"
       ? undo(params.plan, visitor)
       : redo(params.plan, visitor));
-  const state = await undoState(params.plan, visitor.session);
+  const [head, state] = await Promise.all([headOf(params.plan), undoState(params.plan, visitor.session)]);
   const known =
-    outcome.revision === null
+    outcome.revision === null || !head
       ? null
-      : { planId: params.plan, revision: outcome.revision, visitor: visitor.name, ...state };
+      : {
+          planId: params.plan,
+          revision: outcome.revision,
+          approved: head.approved,
+          visitor: visitor.name,
+          ...state,
+        };
   return data(
     { outcome, known },
     visitor.setCookie ? { headers: { "Set-Cookie": visitor.setCookie } } : undefined,

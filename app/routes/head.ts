@@ -8,5 +8,11 @@ export async function loader({ request, params }: Route.LoaderArgs) {
   const [visitor, head] = await Promise.all([visitorOf(request), headOf(params.plan)]);
   if (!head) notFound("There is no such plan.");
   const undo = await undoState(params.plan, visitor.session);
-  return Response.json({ planId: head.id, revision: head.revision, visitor: visitor.name, ...undo });
+  return Response.json({
+    planId: head.id,
+    revision: head.revision,
+    approved: head.approved,
+    visitor: visitor.name,
+    ...undo,
+  });
 }

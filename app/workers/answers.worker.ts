@@ -1,18 +1,17 @@
 import type { Plan } from "../../core/plan/index.ts";
 import { type AnswerName, answer } from "../answers/answer.ts";
-import { isPrepared } from "../answers/engines.ts";
+import { type AskArgs, type AskName, ask } from "../answers/asks.ts";
+import { heldOf, type Prepared, prepare } from "../answers/engines.ts";
 import type { View } from "../answers/view.ts";
 
-export interface WorkerQuestion {
-  id: number;
-  name: AnswerName;
-  planId: string;
-  revision: number;
-  view: View;
-}
+/** A page's question, or one that a page asks while it is open. */
+export type WorkerQuestion = { id: number; planId: string; revision: number; approved: number } & (
+  | { page: AnswerName; view: View }
+  | { ask: AskName; args: AskArgs<AskName> }
+);
 
 export type WorkerReply =
-  | { id: number; ok: true; answer: unknown }
+  | { id: number; ok: true; answer: unknown; ms: number }
   | { id: number; ok: false; message: string };
 
 const documents = new Map<string, Promise<Plan>>();
@@ -33,13 +32,24 @@ function documentOf(planId: string, revision: number): Promise<Plan> {
   return held;
 }
 
-self.onmessage = async (event: MessageEvent<WorkerQuestion>) => {
-  const { id, name, planId, revision, view } = event.data;
+async function preparedOf(planId: string, revision: number): Promise<Prepared> {
   const key = `${planId} ${revision}`;
+  return heldOf(key) ?? prepare(await documentOf(planId, revision), key);
+}
+
+self.onmessage = async (event: MessageEvent<WorkerQuestion>) => {
+  const question = event.data;
+  const { id, planId, revision, approved } = question;
   let reply: WorkerReply;
   try {
-    const plan = isPrepared(key) ? (null as unknown as Plan) : await documentOf(planId, revision);
-    reply = { id, ok: true, answer: answer(name, plan, key, view) };
+    const prepared = await preparedOf(planId, revision);
+    const base = "page" in question ? await preparedOf(planId, approved) : prepared;
+    const start = performance.now();
+    const found =
+      "page" in question
+        ? answer(question.page, prepared, base, question.view)
+        : ask(question.ask, prepared, question.args);
+    reply = { id, ok: true, answer: found, ms: performance.now() - start };
   } catch (error) {
     reply = { id, ok: false, message: String(error) };
   }

@@ -1,39 +1,88 @@
 import type { AnswerName, AnswerOf } from "../answers/answer.ts";
+import { type AskArgs, type AskName, type AskOf, slowAsks } from "../answers/asks.ts";
 import type { View } from "../answers/view.ts";
+import { knownOf } from "../data/known.ts";
 import type { WorkerQuestion, WorkerReply } from "./answers.worker.ts";
 
-let worker: Worker | null = null;
-let next = 0;
-const open = new Map<number, { resolve: (answer: unknown) => void; reject: (error: Error) => void }>();
-
-function running(): Worker {
-  if (worker) return worker;
-  worker = new Worker(new URL("./answers.worker.ts", import.meta.url), { type: "module" });
-  worker.onmessage = (event: MessageEvent<WorkerReply>) => {
-    const reply = event.data;
-    const waiting = open.get(reply.id);
-    open.delete(reply.id);
-    if (reply.ok) waiting?.resolve(reply.answer);
-    else waiting?.reject(new Error(reply.message));
-  };
-  worker.onerror = () => {
-    for (const waiting of open.values()) waiting.reject(new Error("the worker stopped"));
-    open.clear();
-    worker = null;
-  };
-  return worker;
+/** What a question in the worker waits for; `replaced` where a newer one of its kind took its place. */
+interface Waiting {
+  resolve: (answer: unknown) => void;
+  reject: (error: Error) => void;
 }
 
-/** Asks the worker about a revision of a plan. */
+/** The reason of a question that a newer one of its kind took the place of. */
+export class Replaced extends Error {}
+
+/** A worker with its open questions. Of those that wait behind a running one, the newest of each kind is kept. */
+class Lane {
+  private worker: Worker | null = null;
+  private next = 0;
+  private readonly open = new Map<number, Waiting>();
+  private readonly queue = new Map<string, { question: WorkerQuestion; waiting: Waiting }>();
+
+  ask(kind: string, question: DistributiveOmit<WorkerQuestion, "id">): Promise<unknown> {
+    return new Promise((resolve, reject) => {
+      const waiting = { resolve, reject };
+      const asked = { ...question, id: this.next++ } as WorkerQuestion;
+      if (this.open.size === 0) return this.send(asked, waiting);
+      this.queue.get(kind)?.waiting.reject(new Replaced("a newer question took its place"));
+      this.queue.delete(kind);
+      this.queue.set(kind, { question: asked, waiting });
+    });
+  }
+
+  private send(question: WorkerQuestion, waiting: Waiting) {
+    this.open.set(question.id, waiting);
+    this.running().postMessage(question);
+  }
+
+  private running(): Worker {
+    if (this.worker) return this.worker;
+    this.worker = new Worker(new URL("./answers.worker.ts", import.meta.url), { type: "module" });
+    this.worker.onmessage = (event: MessageEvent<WorkerReply>) => {
+      const reply = event.data;
+      const waiting = this.open.get(reply.id);
+      this.open.delete(reply.id);
+      if (reply.ok) waiting?.resolve(reply.answer);
+      else waiting?.reject(new Error(reply.message));
+      const [kind] = this.queue.keys();
+      const following = kind === undefined ? undefined : this.queue.get(kind);
+      if (kind === undefined || !following) return;
+      this.queue.delete(kind);
+      this.send(following.question, following.waiting);
+    };
+    this.worker.onerror = () => {
+      for (const waiting of [...this.open.values(), ...[...this.queue.values()].map((q) => q.waiting)])
+        waiting.reject(new Error("the worker stopped"));
+      this.open.clear();
+      this.queue.clear();
+      this.worker = null;
+    };
+    return this.worker;
+  }
+}
+
+type DistributiveOmit<T, K extends PropertyKey> = T extends unknown ? Omit<T, K> : never;
+
+/** Pages and what follows a keystroke go by one worker, what may take long by another. */
+const quick = new Lane();
+const slow = new Lane();
+
+/** Asks a page's question about a revision of a plan. */
 export function askWorker<N extends AnswerName>(
-  name: N,
-  planId: string,
-  revision: number,
+  page: N,
+  of: { planId: string; revision: number; approved: number },
   view: View,
 ): Promise<AnswerOf<N>> {
-  const question: WorkerQuestion = { id: next++, name, planId, revision, view };
-  return new Promise((resolve, reject) => {
-    open.set(question.id, { resolve: resolve as (answer: unknown) => void, reject });
-    running().postMessage(question);
-  });
+  const { planId, revision, approved } = of;
+  return quick.ask(`page ${page}`, { planId, revision, approved, page, view }) as Promise<AnswerOf<N>>;
+}
+
+/** Asks about the plan as it stands; rejected as `Replaced` where a newer question of the kind came after it. */
+export function askPlan<N extends AskName>(planId: string, name: N, args: AskArgs<N>, kind: string = name) {
+  const known = knownOf(planId);
+  if (!known) return Promise.reject(new Error("the plan is not known yet"));
+  const { revision, approved } = known;
+  const lane = slowAsks.has(name) ? slow : quick;
+  return lane.ask(kind, { planId, revision, approved, ask: name, args }) as Promise<AskOf<N>>;
 }

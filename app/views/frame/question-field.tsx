@@ -43,7 +43,7 @@ export function QuestionField({ planId, here }: { planId: string; here?: string 
     }
     let current = true;
     const view = { ...viewOf(params, here), text };
-    askWorker("question", planId, known.revision, view).then(
+    askWorker("question", known, view).then(
       (list) => {
         if (!current) return;
         setFound(list);

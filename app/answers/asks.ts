@@ -1,0 +1,150 @@
+import { parsePrefix } from "../../core/address/index.ts";
+import {
+  type Effect,
+  effectOf,
+  flowStanding,
+  standingAfter,
+  standingUnder,
+  tripsOf,
+} from "../../core/effect/index.ts";
+import { type Finding, findAll } from "../../core/findings/index.ts";
+import { askFrom, walkBothWays } from "../../core/forwarding/index.ts";
+import { applyEdit, type Edit, type PlanError, type StaticRoute } from "../../core/plan/index.ts";
+import {
+  type Companion,
+  type Completion,
+  companionsOf,
+  completeRouteLine,
+  mendingOf,
+  wayBackEverywhere,
+} from "../../core/writing/index.ts";
+import type { Prepared } from "./engines.ts";
+import { type FindingSet, findingSet } from "./findings.ts";
+import type { Asked } from "./flows.ts";
+
+/**
+ * What a page asks while it is open, each with its own parameters: plain data in and out. Those that can take
+ * long go to a worker of their own, so that typing never waits for them.
+ */
+
+export type EffectAnswer = { ok: true; effect: Effect } | { ok: false; errors: PlanError[] };
+
+/** Pairs of range and sender that a preview walks at most, to follow a keystroke. */
+const PREVIEW_WALKS = 200;
+
+function effect(
+  p: Prepared,
+  { down, edit, whole }: { down: string[]; edit: Edit; whole?: boolean },
+): EffectAnswer {
+  const outcome = effectOf(standingUnder(p, down), edit, whole ? undefined : PREVIEW_WALKS);
+  return outcome.ok ? { ok: true, effect: outcome.effect } : outcome;
+}
+
+function completions(
+  p: Prepared,
+  { text, caret, device }: { text: string; caret: number; device: string | null },
+): Completion[] {
+  return completeRouteLine(p.engine.network, text, caret, device);
+}
+
+function companions(
+  p: Prepared,
+  { down, device, route }: { down: string[]; device: string; route: StaticRoute },
+): Companion[] {
+  return companionsOf(standingUnder(p, down).engine, device, route);
+}
+
+/** Findings, with fixes where `fixes` says so: proving them takes the longest. */
+function findings(p: Prepared, { down, fixes }: { down: string[]; fixes: boolean }): FindingSet {
+  return findingSet(p, down, fixes);
+}
+
+/** The findings that an edit makes and mends. */
+function findingsAfter(
+  p: Prepared,
+  { down, edit }: { down: string[]; edit: Edit },
+): { appear: Finding[]; go: Finding[] } {
+  const before = standingUnder(p, down);
+  const outcome = applyEdit(p.plan, edit);
+  if (!outcome.ok) return { appear: [], go: [] };
+  const old = findingSet(p, down, false).findings;
+  const now = findAll(standingAfter(before, outcome.plan).engine, { fixes: false });
+  const key = (finding: Finding) => `${finding.code} ${finding.device} ${finding.subject}`;
+  const [had, has] = [new Set(old.map(key)), new Set(now.map(key))];
+  return {
+    appear: now.filter((finding) => !had.has(key(finding))),
+    go: old.filter((finding) => !has.has(key(finding))),
+  };
+}
+
+/** Routes that make a question work, proven; null where none were found. */
+function mending(p: Prepared, { down, asked }: { down: string[]; asked: Asked }): Edit | null {
+  const standing = standingUnder(p, down);
+  const flow = p.plan.flows.find((f) => f.id === asked.flow);
+  const { from, to } = flow ?? asked;
+  if (!from || !to) return null;
+  const found = askFrom(standing.engine.network, { ...(flow ?? asked), from, to });
+  return found.ok ? mendingOf(standing, found.question) : null;
+}
+
+/** The routes that a network lacks everywhere. */
+function everywhere(p: Prepared, { down, to }: { down: string[]; to: string }) {
+  const prefix = parsePrefix(to);
+  return prefix ? wayBackEverywhere(standingUnder(p, down), prefix) : null;
+}
+
+/** One row of the grid: a sender's way to each destination and back, now and with everything up. */
+function gridRow(p: Prepared, { down, from, to }: { down: string[]; from: string; to: string[] }) {
+  const now = standingUnder(p, down);
+  const told = (standing: typeof now, target: string) => {
+    const asked = askFrom(standing.engine.network, { from, to: target });
+    if (!asked.ok) return null;
+    return flowStanding(standing, walkBothWays(standing.engine.healthy.world, asked.question));
+  };
+  return to.map((target) => {
+    const present = told(now, target);
+    return { to: target, now: present, healthy: down.length ? told(p, target) : present };
+  });
+}
+
+/** Makes the answers that follow quick: what is worked out once is worked out now. */
+function warm(p: Prepared, { down, device }: { down: string[]; device: string | null }): boolean {
+  const standing = standingUnder(p, down);
+  tripsOf(standing.engine);
+  const id = device ?? p.plan.devices[0]?.id;
+  if (id) {
+    const route = { to: "192.0.2.0/32", discard: "drop" };
+    const change = { in: "device", device: id, collection: "routes", before: null, after: route } as const;
+    for (let n = 0; n < 3; n++) effectOf(standing, { label: "warm", changes: [change] }, PREVIEW_WALKS);
+  }
+  return true;
+}
+
+const asks = {
+  effect,
+  completions,
+  companions,
+  findings,
+  findingsAfter,
+  mending,
+  everywhere,
+  gridRow,
+  warm,
+};
+
+export type AskName = keyof typeof asks;
+export type AskArgs<N extends AskName> = Parameters<(typeof asks)[N]>[1];
+export type AskOf<N extends AskName> = ReturnType<(typeof asks)[N]>;
+
+/** What may take long; the rest answers within a keystroke. */
+export const slowAsks: ReadonlySet<AskName> = new Set<AskName>([
+  "companions",
+  "findings",
+  "findingsAfter",
+  "mending",
+  "everywhere",
+]);
+
+export function ask<N extends AskName>(name: N, p: Prepared, args: AskArgs<N>): AskOf<N> {
+  return (asks[name] as (p: Prepared, args: AskArgs<N>) => AskOf<N>)(p, args);
+}

@@ -1,0 +1,73 @@
+import { type Standing, standingUnder } from "../../core/effect/index.ts";
+import { type Consequence, checks, consequences, type Finding, findAll } from "../../core/findings/index.ts";
+import { conditionsOf } from "./conditions.ts";
+import type { Prepared } from "./engines.ts";
+import { type Frame, frameOf } from "./frame.ts";
+
+/** All findings of a plan under conditions, and whether their fixes were looked for. */
+export interface FindingSet {
+  findings: Finding[];
+  fixes: boolean;
+}
+
+/** Findings of one kind under one heading. */
+export interface FindingGroup {
+  code: string;
+  title: string;
+  findings: Finding[];
+}
+
+export interface FindingsAnswer {
+  frame: Frame;
+  /** null where the plan is too large to look through within one request; the browser does it then. */
+  set: FindingSet | null;
+}
+
+const known = new WeakMap<Standing["engine"], Map<string, FindingSet>>();
+
+/** Findings, kept with the plan that they are of. */
+export function findingSet(p: Prepared, down: readonly string[], fixes: boolean): FindingSet {
+  let sets = known.get(p.engine);
+  if (!sets) {
+    sets = new Map();
+    known.set(p.engine, sets);
+  }
+  const key = [...new Set(down)].sort().join(" ");
+  const held = sets.get(`${key} fixes`) ?? (fixes ? undefined : sets.get(key));
+  if (held) return held;
+  const set = { findings: findAll(standingUnder(p, down).engine, { fixes }), fixes };
+  sets.set(fixes ? `${key} fixes` : key, set);
+  return set;
+}
+
+/** Devices up to which the server looks through a plan for a page. */
+const MOST_DEVICES = 60;
+
+export function findingsAnswer(p: Prepared, down: readonly string[]): FindingsAnswer {
+  return {
+    frame: frameOf(p, conditionsOf(p, down)),
+    set: p.plan.devices.length <= MOST_DEVICES ? findingSet(p, down, true) : null,
+  };
+}
+
+/** Findings by what they mean for traffic, and under each by kind; those set aside left out. */
+export function groupFindings(
+  findings: readonly Finding[],
+): { consequence: Consequence; groups: FindingGroup[] }[] {
+  const open = findings.filter((finding) => !finding.dismissed);
+  return consequences.flatMap((consequence) => {
+    const groups = checks
+      .filter((check) => check.consequence === consequence)
+      .map((check) => ({
+        code: check.code,
+        title: check.title,
+        findings: open.filter((finding) => finding.code === check.code),
+      }))
+      .filter((group) => group.findings.length > 0);
+    return groups.length ? [{ consequence, groups }] : [];
+  });
+}
+
+export function titleOf(code: string): string {
+  return checks.find((check) => check.code === code)?.title ?? code;
+}
