@@ -1,5 +1,5 @@
 import { type Standing, standingUnder } from "../../core/effect/index.ts";
-import { type Consequence, checks, consequences, type Finding, findAll } from "../../core/findings/index.ts";
+import { type Consequence, checks, type Finding, findAll } from "../../core/findings/index.ts";
 import { conditionsOf } from "./conditions.ts";
 import type { Prepared } from "./engines.ts";
 import { type Frame, frameOf } from "./frame.ts";
@@ -7,14 +7,15 @@ import { type Frame, frameOf } from "./frame.ts";
 /** All findings of a plan under conditions, and whether their fixes were looked for. */
 export interface FindingSet {
   findings: Finding[];
+  /** The kinds among them, in the order of the checks. */
+  kinds: FindingKind[];
   fixes: boolean;
 }
 
-/** Findings of one kind under one heading. */
-export interface FindingGroup {
+export interface FindingKind {
   code: string;
   title: string;
-  findings: Finding[];
+  consequence: Consequence;
 }
 
 export interface FindingsAnswer {
@@ -35,7 +36,11 @@ export function findingSet(p: Prepared, down: readonly string[], fixes: boolean)
   const key = [...new Set(down)].sort().join(" ");
   const held = sets.get(`${key} fixes`) ?? (fixes ? undefined : sets.get(key));
   if (held) return held;
-  const set = { findings: findAll(standingUnder(p, down).engine, { fixes }), fixes };
+  const findings = findAll(standingUnder(p, down).engine, { fixes });
+  const kinds = checks
+    .filter((check) => findings.some((finding) => finding.code === check.code))
+    .map(({ code, title, consequence }) => ({ code, title, consequence }));
+  const set = { findings, kinds, fixes };
   sets.set(fixes ? `${key} fixes` : key, set);
   return set;
 }
@@ -48,26 +53,4 @@ export function findingsAnswer(p: Prepared, down: readonly string[]): FindingsAn
     frame: frameOf(p, conditionsOf(p, down)),
     set: p.plan.devices.length <= MOST_DEVICES ? findingSet(p, down, true) : null,
   };
-}
-
-/** Findings by what they mean for traffic, and under each by kind; those set aside left out. */
-export function groupFindings(
-  findings: readonly Finding[],
-): { consequence: Consequence; groups: FindingGroup[] }[] {
-  const open = findings.filter((finding) => !finding.dismissed);
-  return consequences.flatMap((consequence) => {
-    const groups = checks
-      .filter((check) => check.consequence === consequence)
-      .map((check) => ({
-        code: check.code,
-        title: check.title,
-        findings: open.filter((finding) => finding.code === check.code),
-      }))
-      .filter((group) => group.findings.length > 0);
-    return groups.length ? [{ consequence, groups }] : [];
-  });
-}
-
-export function titleOf(code: string): string {
-  return checks.find((check) => check.code === code)?.title ?? code;
 }

@@ -1,8 +1,6 @@
-import { Link, useParams, useSearchParams } from "react-router";
-import { type Change, describeRoute, staticRouteSchema } from "../../../core/plan/index.ts";
 import type { HistoryEntry } from "../../../server/plans.ts";
 import type { Known } from "../../data/known.ts";
-import { deviceHref } from "../../ui/links.ts";
+import { ChangeList } from "../effect/change-list.tsx";
 
 const kinds = { load: "loaded", edit: "", undo: "undo of", redo: "redo of" };
 
@@ -28,11 +26,7 @@ export function ChangesView({ page, history }: { page: Known; history: HistoryEn
                 <span className="text-ink-2">{kinds[entry.kind]} </span>
                 {entry.why}
               </p>
-              <ul className="text-[13px] text-ink-2">
-                {entry.edit?.changes.map((change) => (
-                  <ChangeLine key={JSON.stringify(change)} change={change} />
-                ))}
-              </ul>
+              {entry.edit && <ChangeList changes={entry.edit.changes} />}
             </div>
             <span className="shrink-0 text-right text-[13px] text-ink-2">
               {entry.author}
@@ -46,45 +40,4 @@ export function ChangesView({ page, history }: { page: Known; history: HistoryEn
       </ol>
     </div>
   );
-}
-
-function ChangeLine({ change }: { change: Change }) {
-  const { plan } = useParams();
-  const [params] = useSearchParams();
-  const device = "device" in change ? change.device : null;
-  return (
-    <li>
-      {device && (
-        <>
-          <Link className="name-link" to={deviceHref(plan ?? "", device, params)}>
-            {device}
-          </Link>
-          {": "}
-        </>
-      )}
-      {change.before !== null && change.before !== undefined && (
-        <del className="addr">{itemText(change, change.before)}</del>
-      )}{" "}
-      {change.after !== null && change.after !== undefined && (
-        <ins className="addr no-underline">{itemText(change, change.after)}</ins>
-      )}
-    </li>
-  );
-}
-
-/** An item in one line: a route as people write it, anything else by its own fields. */
-function itemText(change: Change, item: unknown): string {
-  const route = staticRouteSchema.safeParse(item);
-  if (route.success) {
-    const { distance, metric, enabled, watch } = route.data;
-    const extras = [
-      distance === undefined ? "" : `distance ${distance}`,
-      metric === undefined ? "" : `metric ${metric}`,
-      watch === undefined ? "" : `watch ${watch}`,
-      enabled === false ? "disabled" : "",
-    ];
-    return [describeRoute(route.data), ...extras.filter((text) => text !== "")].join(" ");
-  }
-  const text = JSON.stringify(item);
-  return `${change.in === "plan" || change.in === "device" ? `${change.collection} ` : ""}${text.length > 160 ? `${text.slice(0, 160)}…` : text}`;
 }

@@ -1,13 +1,15 @@
-import { useState } from "react";
+import { useCallback, useState } from "react";
 import { Form, Link, useLocation, useParams, useSearchParams } from "react-router";
+import { routeIdentity, type StaticRoute } from "../../../core/plan/index.ts";
 import type { CandidateView, DeviceAnswer } from "../../answers/device.ts";
 import { useEditing } from "../../data/editing.ts";
 import type { Known } from "../../data/known.ts";
 import { deviceHref, toggleHref } from "../../ui/links.ts";
 import { RoleSign } from "../../ui/plate.tsx";
+import { Companions } from "../desk/companions.tsx";
+import { RouteDesk } from "../desk/route-desk.tsx";
+import { removalEdit, switchEdit } from "../desk/route-edits.ts";
 import { AttachedList } from "./attached-list.tsx";
-import { removalEdit, switchEdit } from "./route-edits.ts";
-import { type Draft, RouteForm } from "./route-form.tsx";
 import { Stacks } from "./stacks.tsx";
 
 const states = ["in-use", "standby", "unusable", "disabled"] as const;
@@ -19,9 +21,16 @@ export function DeviceView({ page, answer }: { page: Known; answer: DeviceAnswer
   const [params] = useSearchParams();
   const { pathname } = useLocation();
   const planId = plan ?? page.planId;
-  const [draft, setDraft] = useState<Draft | null>(null);
+  const [changed, setChanged] = useState<StaticRoute | null>(null);
+  const [beside, setBeside] = useState<string | null>(null);
   const [hidden, setHidden] = useState<ReadonlySet<string>>(new Set());
   const editing = useEditing(page, `routes of ${answer.device.id}`);
+  const desk = useEditing(page, `desk of ${answer.device.id}`);
+  const besideRoute = answer.routes.find((route) => routeIdentity(route) === beside) ?? null;
+  const onTaken = useCallback((taken: { route: StaticRoute }[]) => {
+    setChanged(null);
+    setBeside(taken[0] ? routeIdentity(taken[0].route) : null);
+  }, []);
   const { device } = answer;
   const sources = [...new Set(answer.stacks.flatMap((stack) => stack.candidates.map((c) => c.source)))];
   const toggle = (key: string) =>
@@ -47,6 +56,7 @@ export function DeviceView({ page, answer }: { page: Known; answer: DeviceAnswer
         </Link>
         <p className="ml-auto text-ink-2" data-testid="count">
           <strong className="text-[16px] text-ink">{answer.inUse}</strong> routes in use
+          {answer.inUse !== answer.inUseApproved && <>, {answer.inUseApproved} before the draft</>}
           {answer.inUse !== answer.inUseHealthy && (
             <>
               , <del>{answer.inUseHealthy}</del> with everything up
@@ -156,10 +166,21 @@ export function DeviceView({ page, answer }: { page: Known; answer: DeviceAnswer
               params={params}
               shown={shown}
               busy={editing.busy}
-              onEdit={(candidate) => setDraft({ kind: "change", route: answer.routes[candidate.position] })}
+              onEdit={(candidate) => setChanged(answer.routes[candidate.position])}
+              onBeside={(candidate) => setBeside(routeIdentity(answer.routes[candidate.position]))}
               onSwitch={(candidate) => editing.save(switchEdit(device, answer.routes[candidate.position]))}
               onRemove={(candidate) => editing.save(removalEdit(device, answer.routes[candidate.position]))}
             />
+            {answer.gone.length > 0 && (
+              <section aria-label="Taken away by the draft" className="px-4 py-3">
+                <h2 className="text-[13px] text-ink-2">Taken away by the draft</h2>
+                {answer.gone.map((line) => (
+                  <p key={line}>
+                    <del className="addr text-ink-2">{line}</del>
+                  </p>
+                ))}
+              </section>
+            )}
             {answer.policyTables.map((table) => (
               <section key={table.name} aria-label={`Policy table ${table.name}`}>
                 <h2 className="border-rule border-t px-4 pt-4 font-semibold">Policy table {table.name}</h2>
@@ -174,12 +195,27 @@ export function DeviceView({ page, answer }: { page: Known; answer: DeviceAnswer
               </section>
             ))}
           </div>
-          <RouteForm
-            key={draft ? JSON.stringify(draft.route) : "new"}
-            answer={answer}
-            draft={draft}
-            editing={editing}
-            onClose={() => setDraft(null)}
+          {beside && besideRoute && (
+            <Companions
+              page={page}
+              frame={answer.frame}
+              params={params}
+              device={device.id}
+              route={besideRoute}
+              editing={editing}
+              onClose={() => setBeside(null)}
+            />
+          )}
+          <RouteDesk
+            key={changed ? JSON.stringify(changed) : "new"}
+            page={page}
+            frame={answer.frame}
+            params={params}
+            device={device}
+            old={changed}
+            editing={desk}
+            onTaken={onTaken}
+            onLeave={() => setChanged(null)}
           />
         </div>
       </div>

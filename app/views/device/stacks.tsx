@@ -12,6 +12,7 @@ interface StacksProps {
   shown: (candidate: CandidateView) => boolean;
   busy: boolean;
   onEdit?: (candidate: CandidateView) => void;
+  onBeside?: (candidate: CandidateView) => void;
   onSwitch?: (candidate: CandidateView) => void;
   onRemove?: (candidate: CandidateView) => void;
 }
@@ -34,14 +35,14 @@ export function Stacks(props: StacksProps) {
     <table className="w-full min-w-[700px] border-collapse text-left">
       <thead className="sticky top-0 z-[1] bg-ground text-[13px] text-ink-2">
         <tr className="border-rule border-b">
-          <th className="w-26 py-1 pl-4 font-normal">state</th>
+          <th className="w-32 py-1 pl-4 font-normal">state</th>
           <th className="w-[74px] font-normal">from</th>
           <th className="w-36 font-normal">next hop</th>
           <th className="w-16 font-normal">out</th>
           <th className="w-14 pr-3 text-right font-normal">distance</th>
           <th className="w-12 pr-4 text-right font-normal">metric</th>
           <th className="font-normal">because</th>
-          <th className="w-40 pr-4">
+          <th className="w-56 pr-4">
             <span className="sr-only">actions</span>
           </th>
         </tr>
@@ -115,6 +116,7 @@ function CandidateRow({
   params,
   busy,
   onEdit,
+  onBeside,
   onSwitch,
   onRemove,
 }: StacksProps & { candidate: CandidateView }) {
@@ -131,6 +133,11 @@ function CandidateRow({
         >
           {stateWords[candidate.state]}
         </span>
+        {candidate.draft && (
+          <span className="ml-1 font-semibold text-[12px] text-warn" title="against the approved revision">
+            {candidate.draft}
+          </span>
+        )}
       </td>
       <td className="py-[3px]">{candidate.source}</td>
       <td className={`addr py-[3px] ${struck}`}>
@@ -169,11 +176,8 @@ function CandidateRow({
             {candidate.reason && (
               <Told text={candidate.reason.text} devices={answer.frame.devices} here={answer.device.id} />
             )}
-            {!candidate.reason && candidate.chain && (
-              <>
-                resolves through{" "}
-                <Told text={candidate.chain} devices={answer.frame.devices} here={answer.device.id} />
-              </>
+            {!candidate.reason && candidate.chain.length > 0 && (
+              <Chain chain={candidate.chain} devices={answer.frame.devices} here={answer.device.id} />
             )}
             {candidate.watch && !candidate.reason && ` while watch ${candidate.watch} is up`}
             {candidate.note && <span className="text-ink-3"> “{candidate.note}”</span>}
@@ -183,6 +187,9 @@ function CandidateRow({
       <td className="whitespace-nowrap py-[3px] pr-4 text-right text-[13px]">
         {editable && (
           <span className="flex justify-end gap-3 text-ink-2">
+            <button type="button" className="name-link" onClick={() => onBeside?.(candidate)} disabled={busy}>
+              Companions
+            </button>
             <button type="button" className="name-link" onClick={() => onEdit(candidate)} disabled={busy}>
               Change
             </button>
@@ -202,5 +209,30 @@ function CandidateRow({
         )}
       </td>
     </tr>
+  );
+}
+
+/** The routes through which a next hop resolves, one under the other, the attachment last. */
+function Chain({
+  chain,
+  devices,
+  here,
+}: {
+  chain: readonly string[];
+  devices: DeviceAnswer["frame"]["devices"];
+  here: string;
+}) {
+  return (
+    <span className="block">
+      the next hop resolves through
+      {chain.map((route, i) => (
+        <span key={route} className="flex items-baseline gap-1" style={{ paddingLeft: i * 12 }}>
+          <svg width="10" height="10" viewBox="0 0 10 10" aria-hidden="true" className="shrink-0">
+            <path d="M2 0v6h7M6.5 3.5L9 6 6.5 8.5" fill="none" stroke="currentColor" strokeWidth="1.4" />
+          </svg>
+          <Told text={route} devices={devices} here={here} />
+        </span>
+      ))}
+    </span>
   );
 }

@@ -1,8 +1,9 @@
 import { Form, Link, useLocation } from "react-router";
 import type { Frame } from "../../answers/frame.ts";
+import { useAsking } from "../../data/asking.ts";
 import { pageHref } from "../../ui/links.ts";
 
-export type Stage = "network" | "routes" | "paths" | "changes";
+export type Stage = "network" | "routes" | "paths" | "findings" | "changes";
 
 interface WorkLineProps {
   planId: string;
@@ -10,10 +11,11 @@ interface WorkLineProps {
   stage: Stage;
   params: URLSearchParams;
   visitor: string;
+  revision: number;
 }
 
 /** The stages in the order of the work, as a strip map, each with what is wrong there now. */
-export function WorkLine({ planId, frame, stage, params, visitor }: WorkLineProps) {
+export function WorkLine({ planId, frame, stage, params, visitor, revision }: WorkLineProps) {
   const { conditions, counts } = frame;
   const stages = [
     {
@@ -88,12 +90,53 @@ export function WorkLine({ planId, frame, stage, params, visitor }: WorkLineProp
         ))}
       </ol>
       <div className="ml-auto flex flex-col gap-1 text-[13px] text-ink-2 md:mt-auto md:ml-0">
+        <FindingsLink
+          planId={planId}
+          frame={frame}
+          params={params}
+          here={stage === "findings"}
+          revision={revision}
+        />
         <Link to="/plans" className="hidden md:block">
           All plans
         </Link>
         <Visitor name={visitor} />
       </div>
     </nav>
+  );
+}
+
+/** The way to the findings, with how many are open; counted by the worker that may take long. */
+function FindingsLink({
+  planId,
+  frame,
+  params,
+  here,
+  revision,
+}: {
+  planId: string;
+  frame: Frame;
+  params: URLSearchParams;
+  here: boolean;
+  revision: number;
+}) {
+  const down = frame.conditions.plates.map((plate) => plate.ref);
+  const { answer } = useAsking({ planId, revision }, "findings", { down, fixes: false }, "findings plain");
+  const open = answer?.findings.filter((finding) => !finding.dismissed) ?? [];
+  const grave = open.some((finding) => finding.severity === "error");
+  return (
+    <Link
+      to={pageHref(planId, "findings", params)}
+      aria-current={here ? "page" : undefined}
+      className={here ? "font-semibold text-ink" : ""}
+    >
+      Findings
+      {open.length > 0 && (
+        <strong className={`pl-1 ${grave ? "text-stop" : "text-ink"}`} data-testid="finding-count">
+          {open.length}
+        </strong>
+      )}
+    </Link>
   );
 }
 

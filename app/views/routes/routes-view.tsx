@@ -1,19 +1,28 @@
 import { Link, useParams, useSearchParams } from "react-router";
 import type { DeviceRow, RoutesAnswer } from "../../answers/routes.ts";
-import { deviceHref } from "../../ui/links.ts";
+import { deviceHref, pageHref } from "../../ui/links.ts";
 import { RoleSign } from "../../ui/plate.tsx";
 
 /** Every device with how its routes fare; each leads to its own table. */
 export function RoutesView({ answer }: { answer: RoutesAnswer }) {
   const { plan } = useParams();
   const [params] = useSearchParams();
+  const planId = plan ?? "";
   const sites = [...new Set(answer.devices.map((device) => device.site))];
   return (
     <div className="min-h-0 flex-1 overflow-auto px-4 py-3">
       <h1 className="font-semibold font-sign text-[26px]">Routes by device</h1>
       <p className="text-ink-2">
         Static, learned and system routes, without those of attached networks. Choose a device to see and
-        write its routes.
+        write its routes, or write on several at once at the{" "}
+        <Link className="name-link font-medium text-ink" to={pageHref(planId, "desk", params)}>
+          route desk
+        </Link>
+        ; what can be written shorter stands under{" "}
+        <Link className="name-link font-medium text-ink" to={pageHref(planId, "summaries", params)}>
+          summaries
+        </Link>
+        .
       </p>
       {answer.devices.length === 0 && <p className="mt-6 text-ink-2">This plan has no devices yet.</p>}
       {answer.devices.length > 0 && (

@@ -1,0 +1,51 @@
+import { useEffect, useRef, useState } from "react";
+import type { AskArgs, AskName, AskOf } from "../answers/asks.ts";
+import { askPlan, Replaced } from "../workers/ask.client.ts";
+import type { Known } from "./known.ts";
+
+export interface Asking<T> {
+  /** The latest answer, which may be to an earlier question while `pending`. */
+  answer: T | null;
+  /** The arguments that the answer is to, as JSON. */
+  of: string;
+  pending: boolean;
+  error: string;
+}
+
+/**
+ * Asks the plan anew whenever the arguments or the plan change; nothing while `args` is null. `kind` tells
+ * apart questions of one name that are open at the same time.
+ */
+export function useAsking<N extends AskName>(
+  page: Pick<Known, "planId" | "revision">,
+  name: N,
+  args: AskArgs<N> | null,
+  kind?: string,
+): Asking<AskOf<N>> {
+  const { planId, revision } = page;
+  const key = args === null ? "" : JSON.stringify(args);
+  const [state, setState] = useState<Asking<AskOf<N>>>({ answer: null, of: "", pending: false, error: "" });
+  const latest = useRef(args);
+  latest.current = args;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the arguments are told apart by their text, and a new revision asks again.
+  useEffect(() => {
+    const now = latest.current;
+    if (now === null) {
+      setState({ answer: null, of: "", pending: false, error: "" });
+      return;
+    }
+    let current = true;
+    setState((before) => ({ ...before, pending: true, error: "" }));
+    askPlan(planId, name, now, kind).then(
+      (answer) => current && setState({ answer, of: key, pending: false, error: "" }),
+      (error) =>
+        current &&
+        !(error instanceof Replaced) &&
+        setState({ answer: null, of: key, pending: false, error: String(error.message ?? error) }),
+    );
+    return () => {
+      current = false;
+    };
+  }, [planId, revision, name, key, kind]);
+  return state;
+}

@@ -1,0 +1,25 @@
+import { askPage } from "../data/page.client.ts";
+import { loadPage } from "../data/page.server.ts";
+import { DeskView } from "../views/desk/desk-view.tsx";
+import { Frame } from "../views/frame/frame.tsx";
+import type { Route } from "./+types/desk";
+
+export async function loader({ request, params }: Route.LoaderArgs) {
+  return loadPage(request, params.plan, "frame");
+}
+
+export async function clientLoader({ request, params, serverLoader }: Route.ClientLoaderArgs) {
+  return askPage(request, params.plan, "frame", "", serverLoader);
+}
+
+export function meta({ data: page }: Route.MetaArgs) {
+  return [{ title: `Route desk · ${page?.answer.planName ?? ""} · Iron Fork` }];
+}
+
+export default function DeskPage({ loaderData }: Route.ComponentProps) {
+  return (
+    <Frame page={loaderData} frame={loaderData.answer} stage="routes">
+      <DeskView page={loaderData} frame={loaderData.answer} />
+    </Frame>
+  );
+}

@@ -1,0 +1,209 @@
+import { Link } from "react-router";
+import type { Effect, FlowChange, FlowStanding, RangeEffect } from "../../../core/effect/index.ts";
+import type { Finding } from "../../../core/findings/index.ts";
+import type { Frame } from "../../answers/frame.ts";
+import { deviceHref, pageHref } from "../../ui/links.ts";
+import { Shield } from "../../ui/shield.tsx";
+import { Told } from "../../ui/told.tsx";
+import { RouteOutcomeLines } from "./route-outcome-lines.tsx";
+
+export interface EffectContext {
+  planId: string;
+  frame: Frame;
+  params: URLSearchParams;
+}
+
+interface EffectViewProps extends EffectContext {
+  effect: Effect;
+  findings?: { appear: Finding[]; go: Finding[] } | null;
+  /** Findings are still being looked for. */
+  looking?: boolean;
+}
+
+/** What an edit does before it is taken: its routes, the flows, the ranges, the findings. */
+export function EffectView({ effect, findings, looking, ...context }: EffectViewProps) {
+  const { routes, flows, ranges, rangesLeftOut, later } = effect;
+  const idle = flows.length === 0 && ranges.length === 0 && rangesLeftOut === 0;
+  return (
+    <div className="space-y-2" data-testid="effect">
+      {routes.slice(0, 6).map((route) => (
+        <RouteOutcomeLines
+          key={`${route.device} ${route.table} ${route.report.to} ${route.report.via} ${route.report.out}`}
+          route={route}
+          devices={context.frame.devices}
+        />
+      ))}
+      {routes.length > 6 && <p className="text-ink-2">and {routes.length - 6} routes more</p>}
+      {idle && <p data-testid="no-change">No flow and no address fares otherwise{later ? " today" : ""}.</p>}
+      {flows.length > 0 && <FlowChanges title="Flows" flows={flows} {...context} />}
+      {later && later.flows.length > 0 && (
+        <FlowChanges
+          title={`Once ${later.failed.replace("interface:", "")} is down`}
+          flows={later.flows}
+          {...context}
+        />
+      )}
+      {later && later.flows.length === 0 && (
+        <p>
+          Once <span className="addr">{later.failed.replace("interface:", "")}</span> is down, no flow fares
+          otherwise either.
+        </p>
+      )}
+      {(ranges.length > 0 || rangesLeftOut !== 0) && (
+        <Ranges ranges={ranges} leftOut={rangesLeftOut} {...context} />
+      )}
+      {looking && <p className="text-ink-2">Looking through the findings …</p>}
+      {findings && (
+        <FindingChanges appear={findings.appear} go={findings.go} devices={context.frame.devices} />
+      )}
+    </div>
+  );
+}
+
+function FlowChanges({
+  title,
+  flows,
+  planId,
+  frame,
+  params,
+}: { title: string; flows: FlowChange[] } & EffectContext) {
+  return (
+    <section aria-label={title}>
+      <h3 className="font-semibold text-[13px] text-ink-2">
+        {title}: {flows.length} {flows.length === 1 ? "changes" : "change"}
+      </h3>
+      <ul>
+        {flows.slice(0, 12).map((flow) => (
+          <li key={flow.id} className="flex flex-wrap items-center gap-x-2" data-flow={flow.id}>
+            <Link className="name-link font-medium" to={pageHref(planId, "paths", params, { flow: flow.id })}>
+              {flow.label}
+            </Link>
+            <StandingSign standing={flow.before} frame={frame} />
+            <span aria-hidden="true">→</span>
+            <span className="sr-only">becomes</span>
+            <StandingSign standing={flow.after} frame={frame} strong />
+          </li>
+        ))}
+      </ul>
+      {flows.length > 12 && <p className="text-ink-2">and {flows.length - 12} more</p>}
+    </section>
+  );
+}
+
+const verdictWords = { works: "works", "one-way": "no way back", fails: "does not arrive" };
+
+/** How a flow fares: its carriers' shields, or what is wrong in words. */
+export function StandingSign({
+  standing,
+  frame,
+  strong,
+}: {
+  standing: FlowStanding;
+  frame: Frame;
+  strong?: boolean;
+}) {
+  const { verdict, carriers, because } = standing;
+  if (verdict !== "works") {
+    return (
+      <span className={`text-stop ${strong ? "font-semibold" : ""}`} title={because}>
+        {verdictWords[verdict]}
+        {strong && because ? `: ${because}` : ""}
+      </span>
+    );
+  }
+  return (
+    <span className={`flex items-center gap-1 ${strong ? "font-semibold" : ""}`}>
+      {carriers.map((id) => {
+        const at = frame.gateways.findIndex((gateway) => gateway.id === id);
+        return at >= 0 ? (
+          <Shield key={id} gateway={at} label={frame.gateways[at].label} size={18} />
+        ) : (
+          <span key={id} className="addr">
+            {id}
+          </span>
+        );
+      })}
+      works
+    </span>
+  );
+}
+
+function outcomeText({ result, at, code, way }: RangeEffect["before"]): string {
+  if (result === "delivered") return way.length > 1 ? `reaches ${at}` : `is ${at} itself`;
+  if (result === "looped") return "goes in a circle";
+  return `${code?.replaceAll("-", " ") ?? "dropped"} at ${at}`;
+}
+
+function Ranges({
+  ranges,
+  leftOut,
+  planId,
+  params,
+}: { ranges: RangeEffect[]; leftOut: number | null } & EffectContext) {
+  return (
+    <section aria-label="Addresses">
+      <h3 className="font-semibold text-[13px] text-ink-2">
+        Addresses: {ranges.length}
+        {leftOut === null
+          ? " ranges and more"
+          : ` ${ranges.length === 1 ? "range changes" : "ranges change"}`}
+        {leftOut ? `, ${leftOut} more not listed` : ""}
+      </h3>
+      <table className="w-full max-w-3xl text-left text-[13px]">
+        <tbody>
+          {ranges.slice(0, 8).map((range) => (
+            <tr key={`${range.range} ${range.from.join()} ${range.after.at}`}>
+              <td className="addr pr-3">
+                <Link to={deviceHref(planId, range.from[0], params, { lookup: range.range.split("/")[0] })}>
+                  {range.range}
+                </Link>
+              </td>
+              <td className="pr-3 text-ink-2">
+                from {range.from.slice(0, 2).join(", ")}
+                {range.from.length > 2 ? ` and ${range.from.length - 2} more` : ""}
+              </td>
+              <td className="pr-2 text-ink-2">{outcomeText(range.before)}</td>
+              <td className="font-medium">
+                <span aria-hidden="true">→ </span>
+                {outcomeText(range.after)}
+                {sameEnd(range) ? `, by ${range.after.way.slice(1, -1).join(", ") || range.after.at}` : ""}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {ranges.length > 8 && <p className="text-ink-2">and {ranges.length - 8} ranges more</p>}
+    </section>
+  );
+}
+
+function sameEnd({ before, after }: RangeEffect): boolean {
+  return outcomeText(before) === outcomeText(after);
+}
+
+function FindingChanges({
+  appear,
+  go,
+  devices,
+}: {
+  appear: Finding[];
+  go: Finding[];
+  devices: Frame["devices"];
+}) {
+  if (appear.length === 0 && go.length === 0) return <p className="text-ink-2">No finding comes or goes.</p>;
+  const line = (finding: Finding, sign: string) => (
+    <li key={`${finding.code} ${finding.device} ${finding.subject}`}>
+      <span className={sign === "new" ? "font-semibold text-stop" : "font-semibold"}>
+        {sign === "new" ? "New finding: " : "Mended: "}
+      </span>
+      <Told text={finding.text} devices={devices} />
+    </li>
+  );
+  return (
+    <ul aria-label="Findings that come and go">
+      {go.slice(0, 5).map((finding) => line(finding, "gone"))}
+      {appear.slice(0, 5).map((finding) => line(finding, "new"))}
+      {go.length + appear.length > 10 && <li className="text-ink-2">and more</li>}
+    </ul>
+  );
+}
