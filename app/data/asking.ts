@@ -1,7 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import type { AskArgs, AskName, AskOf } from "../answers/asks.ts";
-import { askPlan, Replaced } from "../workers/ask.client.ts";
-import type { Known } from "./known.ts";
+import { askPlan, Replaced, type Revisions } from "../workers/ask.client.ts";
 
 export interface Asking<T> {
   /** The latest answer, which may be to an earlier question while `pending`. */
@@ -17,12 +16,12 @@ export interface Asking<T> {
  * apart questions of one name that are open at the same time.
  */
 export function useAsking<N extends AskName>(
-  page: Pick<Known, "planId" | "revision">,
+  page: Revisions,
   name: N,
   args: AskArgs<N> | null,
   kind?: string,
 ): Asking<AskOf<N>> {
-  const { planId, revision } = page;
+  const { planId, revision, approved } = page;
   const key = args === null ? "" : JSON.stringify(args);
   const [state, setState] = useState<Asking<AskOf<N>>>({ answer: null, of: "", pending: false, error: "" });
   const latest = useRef(args);
@@ -36,7 +35,7 @@ export function useAsking<N extends AskName>(
     }
     let current = true;
     setState((before) => ({ ...before, pending: true, error: "" }));
-    askPlan(planId, name, now, kind).then(
+    askPlan({ planId, revision, approved }, name, now, kind).then(
       (answer) => current && setState({ answer, of: key, pending: false, error: "" }),
       (error) =>
         current &&

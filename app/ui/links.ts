@@ -75,3 +75,12 @@ function withoutQuestionText(current: URLSearchParams): URLSearchParams {
   params.delete("here");
   return params;
 }
+
+/** The same page with one parameter set, or taken out where the value is null. */
+export function withParam(current: URLSearchParams, key: string, value: string | null): string {
+  const params = new URLSearchParams(current);
+  if (value === null) params.delete(key);
+  else params.set(key, value);
+  const text = params.toString().replaceAll("%3A", ":").replaceAll("%2F", "/");
+  return `?${text}`;
+}

@@ -1,7 +1,7 @@
 import type { AnswerName, AnswerOf } from "../answers/answer.ts";
 import { type AskArgs, type AskName, type AskOf, slowAsks } from "../answers/asks.ts";
 import type { View } from "../answers/view.ts";
-import { knownOf } from "../data/known.ts";
+import type { Known } from "../data/known.ts";
 import type { WorkerQuestion, WorkerReply } from "./answers.worker.ts";
 
 /** What a question in the worker waits for; `replaced` where a newer one of its kind took its place. */
@@ -68,21 +68,18 @@ type DistributiveOmit<T, K extends PropertyKey> = T extends unknown ? Omit<T, K>
 const quick = new Lane();
 const slow = new Lane();
 
+/** Which plan is asked, at which revision, and which one of it counts as approved. */
+export type Revisions = Pick<Known, "planId" | "revision" | "approved">;
+
 /** Asks a page's question about a revision of a plan. */
-export function askWorker<N extends AnswerName>(
-  page: N,
-  of: { planId: string; revision: number; approved: number },
-  view: View,
-): Promise<AnswerOf<N>> {
+export function askWorker<N extends AnswerName>(page: N, of: Revisions, view: View): Promise<AnswerOf<N>> {
   const { planId, revision, approved } = of;
   return quick.ask(`page ${page}`, { planId, revision, approved, page, view }) as Promise<AnswerOf<N>>;
 }
 
 /** Asks about the plan as it stands; rejected as `Replaced` where a newer question of the kind came after it. */
-export function askPlan<N extends AskName>(planId: string, name: N, args: AskArgs<N>, kind: string = name) {
-  const known = knownOf(planId);
-  if (!known) return Promise.reject(new Error("the plan is not known yet"));
-  const { revision, approved } = known;
+export function askPlan<N extends AskName>(of: Revisions, name: N, args: AskArgs<N>, kind: string = name) {
+  const { planId, revision, approved } = of;
   const lane = slowAsks.has(name) ? slow : quick;
   return lane.ask(kind, { planId, revision, approved, ask: name, args }) as Promise<AskOf<N>>;
 }

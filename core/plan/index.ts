@@ -9,5 +9,6 @@ export * from "./policy.ts";
 export * from "./profile.ts";
 export * from "./read.ts";
 export { missingElement } from "./references.ts";
+export * from "./removal.ts";
 export * from "./route.ts";
 export * from "./watch.ts";

@@ -1,9 +1,9 @@
 import { useEffect, useId, useRef, useState } from "react";
 import type { Completion } from "../../../core/writing/index.ts";
-import { askPlan } from "../../workers/ask.client.ts";
+import { askPlan, type Revisions } from "../../workers/ask.client.ts";
 
 interface LineInputProps {
-  planId: string;
+  page: Revisions;
   device: string | null;
   value: string;
   onChange: (text: string) => void;
@@ -12,7 +12,7 @@ interface LineInputProps {
 }
 
 /** One line that writes a route, completed as one types: Tab takes the first, arrows choose, Enter takes the route. */
-export function LineInput({ planId, device, value, onChange, invalid, describedBy }: LineInputProps) {
+export function LineInput({ page, device, value, onChange, invalid, describedBy }: LineInputProps) {
   const [found, setFound] = useState<Completion[]>([]);
   const [at, setAt] = useState(-1);
   const [open, setOpen] = useState(false);
@@ -21,7 +21,7 @@ export function LineInput({ planId, device, value, onChange, invalid, describedB
   const listId = useId();
 
   const look = (text: string, caret: number) => {
-    askPlan(planId, "completions", { text, caret, device }).then(
+    askPlan(page, "completions", { text, caret, device }).then(
       (list) => {
         setFound(list);
         setAt(-1);

@@ -132,7 +132,7 @@ export function RouteDesk(props: RouteDeskProps) {
           {old ? "~" : "+"}
         </span>
         <LineInput
-          planId={page.planId}
+          page={page}
           device={device?.id ?? null}
           value={text}
           onChange={onLine}

@@ -5,9 +5,9 @@ export const routeFields = [
   { name: "out", label: "Out", hint: "interface", width: "w-20", mono: true },
   { name: "distance", label: "Distance", hint: "1 to 255", width: "w-16", mono: false },
   { name: "metric", label: "Metric", hint: "0 …", width: "w-14", mono: false },
-  { name: "watch", label: "While watch is up", hint: "watch", width: "w-28", mono: true },
+  { name: "watch", label: "While watch is up", hint: "watch", width: "w-24", mono: true },
   { name: "vrf", label: "VRF", hint: "main", width: "w-16", mono: true },
-  { name: "note", label: "Note", hint: "any text", width: "w-28", mono: false },
+  { name: "note", label: "Note", hint: "any text", width: "w-20", mono: false },
 ] as const;
 
 interface RouteFieldsProps {

@@ -4,7 +4,7 @@ import { routeIdentity, type StaticRoute } from "../../../core/plan/index.ts";
 import type { CandidateView, DeviceAnswer } from "../../answers/device.ts";
 import { useEditing } from "../../data/editing.ts";
 import type { Known } from "../../data/known.ts";
-import { deviceHref, toggleHref } from "../../ui/links.ts";
+import { deviceHref, toggleHref, withParam } from "../../ui/links.ts";
 import { RoleSign } from "../../ui/plate.tsx";
 import { Companions } from "../desk/companions.tsx";
 import { RouteDesk } from "../desk/route-desk.tsx";
@@ -54,6 +54,9 @@ export function DeviceView({ page, answer }: { page: Known; answer: DeviceAnswer
         <Link to={toggleHref(pathname, params, `device:${device.id}`)} className="button">
           {device.up ? "Fail this device" : "Restore this device"}
         </Link>
+        <Link to={withParam(params, "edit", "device")} className="button">
+          Edit it
+        </Link>
         <p className="ml-auto text-ink-2" data-testid="count">
           <strong className="text-[16px] text-ink">{answer.inUse}</strong> routes in use
           {answer.inUse !== answer.inUseApproved && <>, {answer.inUseApproved} before the draft</>}
@@ -65,7 +68,7 @@ export function DeviceView({ page, answer }: { page: Known; answer: DeviceAnswer
         </p>
       </div>
       <div className="flex min-h-0 flex-1 flex-col lg:flex-row">
-        <AttachedList planId={planId} answer={answer} params={params} />
+        <AttachedList page={page} planId={planId} answer={answer} params={params} />
         <div className="flex min-h-0 min-w-0 flex-1 flex-col">
           <div className="flex flex-wrap items-center gap-x-3 gap-y-2 border-rule border-b px-4 py-2">
             <Form method="get" className="flex items-center gap-2">

@@ -21,9 +21,13 @@ interface FindingRowProps {
   editing: ReturnType<typeof useEditing>;
 }
 
+/** Fixes that are offered at once; the others are a click away. */
+const SHOWN = 1;
+
 /** One finding: its sentence, its evidence opened in place, its fixes previewed, and setting it aside. */
 export function FindingRow({ finding, heading, fixes, page, frame, params, editing }: FindingRowProps) {
   const [open, setOpen] = useState<"" | "evidence" | "aside" | number>("");
+  const [others, setOthers] = useState(false);
   const toggle = (what: typeof open) => setOpen(open === what ? "" : what);
   return (
     <li className="py-1.5" data-finding={finding.code}>
@@ -42,7 +46,7 @@ export function FindingRow({ finding, heading, fixes, page, frame, params, editi
           </button>
         )}
         {!finding.dismissed &&
-          finding.fixes.map((fix, i) => (
+          finding.fixes.slice(0, others ? undefined : SHOWN).map((fix, i) => (
             <button
               key={fix.label}
               type="button"
@@ -53,6 +57,11 @@ export function FindingRow({ finding, heading, fixes, page, frame, params, editi
               Mend: {fix.label}
             </button>
           ))}
+        {!finding.dismissed && !others && finding.fixes.length > SHOWN && (
+          <button type="button" className="button" onClick={() => setOthers(true)}>
+            {finding.fixes.length - SHOWN} more ways
+          </button>
+        )}
         {fixes && !finding.dismissed && finding.fixes.length === 0 && (
           <span className="self-center text-ink-2">no proven fix; decide what is meant</span>
         )}

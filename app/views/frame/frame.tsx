@@ -29,14 +29,7 @@ export function Frame({ page, frame, stage, here, children }: FrameProps) {
       >
         Skip to the answer
       </a>
-      <WorkLine
-        planId={planId}
-        frame={frame}
-        stage={stage}
-        params={params}
-        visitor={page.visitor}
-        revision={page.revision}
-      />
+      <WorkLine planId={planId} frame={frame} stage={stage} params={params} page={page} />
       <div className="flex min-h-0 min-w-0 flex-1 flex-col">
         <header className="flex min-h-[52px] flex-wrap items-center gap-x-4 gap-y-2 border-b border-rule px-4 py-2">
           <Conditions frame={frame} params={params} />

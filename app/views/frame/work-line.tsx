@@ -1,6 +1,7 @@
 import { Form, Link, useLocation } from "react-router";
 import type { Frame } from "../../answers/frame.ts";
 import { useAsking } from "../../data/asking.ts";
+import type { Known } from "../../data/known.ts";
 import { pageHref } from "../../ui/links.ts";
 
 export type Stage = "network" | "routes" | "paths" | "findings" | "changes";
@@ -10,12 +11,11 @@ interface WorkLineProps {
   frame: Frame;
   stage: Stage;
   params: URLSearchParams;
-  visitor: string;
-  revision: number;
+  page: Known;
 }
 
 /** The stages in the order of the work, as a strip map, each with what is wrong there now. */
-export function WorkLine({ planId, frame, stage, params, visitor, revision }: WorkLineProps) {
+export function WorkLine({ planId, frame, stage, params, page }: WorkLineProps) {
   const { conditions, counts } = frame;
   const stages = [
     {
@@ -90,17 +90,11 @@ export function WorkLine({ planId, frame, stage, params, visitor, revision }: Wo
         ))}
       </ol>
       <div className="ml-auto flex flex-col gap-1 text-[13px] text-ink-2 md:mt-auto md:ml-0">
-        <FindingsLink
-          planId={planId}
-          frame={frame}
-          params={params}
-          here={stage === "findings"}
-          revision={revision}
-        />
+        <FindingsLink page={page} frame={frame} params={params} here={stage === "findings"} />
         <Link to="/plans" className="hidden md:block">
           All plans
         </Link>
-        <Visitor name={visitor} />
+        <Visitor name={page.visitor} />
       </div>
     </nav>
   );
@@ -108,25 +102,23 @@ export function WorkLine({ planId, frame, stage, params, visitor, revision }: Wo
 
 /** The way to the findings, with how many are open; counted by the worker that may take long. */
 function FindingsLink({
-  planId,
+  page,
   frame,
   params,
   here,
-  revision,
 }: {
-  planId: string;
+  page: Known;
   frame: Frame;
   params: URLSearchParams;
   here: boolean;
-  revision: number;
 }) {
   const down = frame.conditions.plates.map((plate) => plate.ref);
-  const { answer } = useAsking({ planId, revision }, "findings", { down, fixes: false }, "findings plain");
+  const { answer } = useAsking(page, "findings", { down, fixes: false }, "findings plain");
   const open = answer?.findings.filter((finding) => !finding.dismissed) ?? [];
   const grave = open.some((finding) => finding.severity === "error");
   return (
     <Link
-      to={pageHref(planId, "findings", params)}
+      to={pageHref(page.planId, "findings", params)}
       aria-current={here ? "page" : undefined}
       className={here ? "font-semibold text-ink" : ""}
     >

@@ -3,6 +3,7 @@ import { useLocation } from "react-router";
 import { type Edit, type Plan, settingsOf } from "../../../core/plan/index.ts";
 import type { FlowAnswer } from "../../answers/flows.ts";
 import type { MapAnswer } from "../../answers/map.ts";
+import { fetchDocument } from "../../data/document.ts";
 import { useEditing } from "../../data/editing.ts";
 import type { Known } from "../../data/known.ts";
 import { lineOf, withPins } from "../../drawing/lines.ts";
@@ -51,12 +52,10 @@ export function Canvas({ page, planId, answer, drawing, flow, params }: CanvasPr
   });
 
   function pin(id: string, at: Point) {
-    fetch(`/plans/${planId}/document?revision=${page.revision}`)
-      .then((response) => response.json())
-      .then((plan: Plan) => {
-        const edit = pinEdit(plan, id, at);
-        if (edit) save(edit);
-      });
+    fetchDocument(planId, page.revision).then((plan) => {
+      const edit = pinEdit(plan, id, at);
+      if (edit) save(edit);
+    });
   }
 
   return (

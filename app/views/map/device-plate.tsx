@@ -1,7 +1,7 @@
 import { Link } from "react-router";
 import type { MapDevice } from "../../answers/map.ts";
 import type { NodeDrawing } from "../../drawing/types.ts";
-import { deviceHref, toggleHref } from "../../ui/links.ts";
+import { deviceHref, toggleHref, withParam } from "../../ui/links.ts";
 import { plateOutline } from "../../ui/plate.tsx";
 
 interface DevicePlateProps {
@@ -27,19 +27,23 @@ export function DevicePlate({
 }: DevicePlateProps) {
   const { width: w, height: h } = node;
   const ref = `device:${device.id}`;
+  // While the network is edited, a plate chooses its device instead of failing it.
+  const edits = params.has("edit");
+  const does = edits ? "Edit" : device.up ? "Fail" : "Restore";
+  const chosen = params.get("edit") === ref;
   return (
     <g transform={`translate(${node.x} ${node.y})`} onPointerDown={onPointerDown}>
       <Link
-        to={toggleHref(pathname, params, ref)}
-        aria-label={`${device.up ? "Fail" : "Restore"} ${device.label}`}
+        to={edits ? withParam(params, "edit", ref) : toggleHref(pathname, params, ref)}
+        aria-label={`${does} ${device.label}`}
         preventScrollReset
         draggable={false}
         className="group"
       >
-        <title>{`${device.up ? "Fail" : "Restore"} ${device.label} (${device.role})`}</title>
+        <title>{`${does} ${device.label} (${device.role})`}</title>
         <path
           d={plateOutline(device.role, w, h)}
-          fill={onWay ? "var(--chosen)" : "var(--panel)"}
+          fill={onWay || chosen ? "var(--chosen)" : "var(--panel)"}
           stroke={device.up ? "var(--iron)" : "var(--stop)"}
           strokeWidth="2"
           strokeDasharray={device.up ? undefined : "5 4"}
@@ -52,9 +56,11 @@ export function DevicePlate({
         {!device.up && <path d={`M0 ${h}L${w} 0`} stroke="var(--stop)" strokeWidth="2" />}
       </Link>
       <Link
-        to={deviceHref(planId, device.id, params)}
+        to={edits ? withParam(params, "edit", ref) : deviceHref(planId, device.id, params)}
         draggable={false}
-        aria-label={`Routes of ${device.label}`}
+        preventScrollReset
+        tabIndex={edits ? -1 : undefined}
+        aria-label={edits ? `Edit ${device.label}` : `Routes of ${device.label}`}
       >
         <text
           x={w / 2}

@@ -1,7 +1,7 @@
 import { Link } from "react-router";
 import type { FlowAnswer, FlowSummary } from "../../answers/flows.ts";
 import type { MapAnswer } from "../../answers/map.ts";
-import { deviceHref, pageHref } from "../../ui/links.ts";
+import { deviceHref, pageHref, withParam } from "../../ui/links.ts";
 import { Shield } from "../../ui/shield.tsx";
 import { Told } from "../../ui/told.tsx";
 import { DropSign, endText } from "../../ui/verdict.tsx";
@@ -27,6 +27,11 @@ export function FlowPanel({ planId, answer, params }: FlowPanelProps) {
       )}
       {flow?.ok && <Chosen planId={planId} flow={flow.answer} answer={answer} params={params} />}
       <section className="p-3">
+        <p className="mb-1 flex justify-end">
+          <Link className="button" to={withParam(params, "edit", "")}>
+            Edit the network
+          </Link>
+        </p>
         <h2 className="px-1 font-semibold font-sign text-[17px]">Flows</h2>
         <ul className="mt-1">
           {frame.flows.map((entry) => (

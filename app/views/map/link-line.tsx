@@ -2,7 +2,7 @@ import { Link } from "react-router";
 import type { MapAnswer, MapEnd, MapLink } from "../../answers/map.ts";
 import { middleOf, pathOf } from "../../drawing/lines.ts";
 import type { Point } from "../../drawing/types.ts";
-import { toggleHref } from "../../ui/links.ts";
+import { toggleHref, withParam } from "../../ui/links.ts";
 import type { Line } from "./line.ts";
 
 interface LinkLineProps {
@@ -16,6 +16,7 @@ interface LinkLineProps {
 export function LinkLine({ line, answer, pathname, params }: LinkLineProps) {
   const link = answer.links.find((entry) => entry.id === line.link);
   if (!link || line.points.length < 2) return null;
+  const edits = params.has("edit");
   const shared = link.ends.length !== 2;
   const ends = shared ? [link.ends[line.part]] : link.ends;
   const anyDown = ends.some((end) => !end.up);
@@ -24,8 +25,12 @@ export function LinkLine({ line, answer, pathname, params }: LinkLineProps) {
   return (
     <g>
       <Link
-        to={toggleHref(pathname, params, `link:${link.id}`)}
-        aria-label={`${link.down ? "Restore" : "Fail"} ${link.label}`}
+        to={
+          edits
+            ? withParam(params, "edit", `link:${link.id}`)
+            : toggleHref(pathname, params, `link:${link.id}`)
+        }
+        aria-label={`${edits ? "Edit" : link.down ? "Restore" : "Fail"} ${link.label}`}
         preventScrollReset
         className="group"
       >

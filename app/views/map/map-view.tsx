@@ -1,8 +1,10 @@
 import { useMemo } from "react";
-import { useParams, useSearchParams } from "react-router";
+import { Link, useParams, useSearchParams } from "react-router";
 import type { MapAnswer } from "../../answers/map.ts";
 import type { Known } from "../../data/known.ts";
 import type { Drawing } from "../../drawing/types.ts";
+import { withParam } from "../../ui/links.ts";
+import { Builder } from "../network/builder.tsx";
 import { Canvas } from "./canvas.tsx";
 import { FlowPanel } from "./flow-panel.tsx";
 
@@ -11,6 +13,7 @@ export function MapView({ page, answer, drawing }: { page: Known; answer: MapAns
   const { plan } = useParams();
   const [params] = useSearchParams();
   const planId = plan ?? page.planId;
+  const edit = params.get("edit");
   const flow = useMemo(() => (answer.flow?.ok ? answer.flow.answer : null), [answer.flow]);
   return (
     <div className="flex min-h-0 flex-1 flex-col lg:flex-row">
@@ -18,14 +21,25 @@ export function MapView({ page, answer, drawing }: { page: Known; answer: MapAns
       <div className="relative min-h-[420px] min-w-0 flex-1">
         {answer.devices.length === 0 ? (
           <p className="p-8 text-ink-2">
-            This plan has no devices yet. Read one from a document on the Plans page, or start from a demo
-            plan.
+            This plan has no devices yet.{" "}
+            <Link className="name-link font-medium text-ink" to={withParam(params, "edit", "new:device")}>
+              Add the first device
+            </Link>
+            , or{" "}
+            <Link className="name-link font-medium text-ink" to={withParam(params, "edit", "new:list")}>
+              paste a list of interfaces
+            </Link>
+            .
           </p>
         ) : (
           <Canvas page={page} planId={planId} answer={answer} drawing={drawing} flow={flow} params={params} />
         )}
       </div>
-      <FlowPanel planId={planId} answer={answer} params={params} />
+      {edit === null ? (
+        <FlowPanel planId={planId} answer={answer} params={params} />
+      ) : (
+        <Builder page={page} chosen={edit} />
+      )}
     </div>
   );
 }

@@ -228,6 +228,8 @@ function Option({ option, label, page, answer, params, busy, onTake }: OptionPro
 
 /** What becomes of ranges that nobody owns, in words. */
 function endsOf(ranges: SummaryOption["unowned"]): string {
-  const ends = new Set(ranges.map(({ after }) => `${after.code ?? after.result} at ${after.at}`));
-  return `now ends otherwise: ${[...ends].slice(0, 3).join(", ").replaceAll("-", " ")}`;
+  const ends = new Set(
+    ranges.map(({ after }) => `${(after.code ?? after.result).replaceAll("-", " ")} at ${after.at}`),
+  );
+  return `now ends otherwise: ${[...ends].slice(0, 3).join(", ")}`;
 }

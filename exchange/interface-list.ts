@@ -1,0 +1,189 @@
+import { parseAddress, parseInterfaceAddress } from "../core/address/index.ts";
+import {
+  type Change,
+  type Edit,
+  errorsOfIssues,
+  type Interface,
+  interfaceSchema,
+  type Plan,
+  roles,
+} from "../core/plan/index.ts";
+
+/** One line of a pasted list: what it says, or what is wrong with it. */
+export interface ListedLine {
+  /** From 1. */
+  line: number;
+  text: string;
+  ok: boolean;
+  /** What was read, or the error. */
+  says: string;
+}
+
+export interface InterfaceList {
+  lines: ListedLine[];
+  /** What the sound lines add; null where none is sound, or where some line is wrong. */
+  edit: Edit | null;
+  devices: number;
+  interfaces: number;
+}
+
+const kinds = ["ethernet", "serial", "tunnel", "loopback", "management"];
+
+/**
+ * Reads a list of interfaces, one a line, columns parted by tabs, commas or semicolons: device, interface, then
+ * in any order addresses with their length ("172.20.1.1/24", or an address followed by a mask), a kind, a role.
+ * A device that the plan does not have yet is added, as a router unless a role is given. A line of headings and
+ * empty lines are passed over. `device` is whose list it is, where lines do not name one.
+ */
+export function readInterfaceList(text: string, plan: Plan, device: string | null): InterfaceList {
+  const lines: ListedLine[] = [];
+  const fresh = new Map<string, { role: string; interfaces: Interface[] }>();
+  const added = new Map<string, { before: Interface | null; after: Interface }[]>();
+  for (const [n, raw] of text.split(/\r?\n/).entries()) {
+    if (raw.trim() === "" || raw.trim().startsWith("#")) continue;
+    const cells = cellsOf(raw);
+    if (lines.length === 0 && isHeading(cells)) continue;
+    const told = (ok: boolean, says: string) => lines.push({ line: n + 1, text: raw.trim(), ok, says });
+    const reading = readLine(cells, device);
+    if (!reading.ok) {
+      told(false, reading.says);
+      continue;
+    }
+    const { id, role, port } = reading;
+    const known = plan.devices.find((entry) => entry.id === id);
+    if (!known) {
+      const own = fresh.get(id) ?? { role: role ?? "router", interfaces: [] };
+      fresh.set(id, own);
+      const same = own.interfaces.find((entry) => entry.name === port.name);
+      if (same) {
+        told(false, `the interface ${port.name} of ${id} stands twice in the list`);
+        continue;
+      }
+      own.interfaces.push(port);
+      told(true, `new ${own.role} ${id}, ${portText(port)}`);
+      continue;
+    }
+    const list = added.get(id) ?? [];
+    added.set(id, list);
+    if (list.some(({ after }) => after.name === port.name)) {
+      told(false, `the interface ${port.name} of ${id} stands twice in the list`);
+      continue;
+    }
+    const before = known.interfaces.find((entry) => entry.name === port.name) ?? null;
+    const missing = port.addresses.filter((address) => !before?.addresses.includes(address));
+    if (before && missing.length === 0) {
+      told(true, `${id} has ${portText(port)} already`);
+      continue;
+    }
+    const after = before ? { ...before, addresses: [...before.addresses, ...missing] } : port;
+    list.push({ before, after });
+    told(true, before ? `${id} ${port.name}: adds ${missing.join(", ")}` : `${id}: new ${portText(port)}`);
+  }
+  const changes: Change[] = [
+    ...[...fresh].map(
+      ([id, { role, interfaces }]): Change => ({
+        in: "plan",
+        collection: "devices",
+        before: null,
+        after: { id, role, interfaces },
+      }),
+    ),
+    ...[...added].flatMap(([id, list]) =>
+      list.map(
+        ({ before, after }): Change => ({
+          in: "device",
+          device: id,
+          collection: "interfaces",
+          before,
+          after,
+        }),
+      ),
+    ),
+  ];
+  const interfaces = [...fresh.values()].reduce((sum, own) => sum + own.interfaces.length, 0);
+  const count = interfaces + [...added.values()].reduce((sum, list) => sum + list.length, 0);
+  const sound = lines.every((line) => line.ok) && changes.length > 0;
+  return {
+    lines,
+    edit: sound ? { label: `Take ${count} interfaces from a list`, changes } : null,
+    devices: fresh.size,
+    interfaces: count,
+  };
+}
+
+function cellsOf(raw: string): string[] {
+  const parted = raw.includes("\t") ? raw.split("\t") : raw.split(/[,;]/);
+  return parted.map((cell) => cell.trim().replace(/^"(.*)"$/, "$1"));
+}
+
+function isHeading(cells: readonly string[]): boolean {
+  return (
+    cells.some((cell) => /^(device|interface|name|address|addresses|port)$/i.test(cell)) &&
+    !cells.some((cell) => parseInterfaceAddress(cell))
+  );
+}
+
+type LineReading =
+  | { ok: true; id: string; role: string | null; port: Interface }
+  | { ok: false; says: string };
+
+function readLine(cells: readonly string[], device: string | null): LineReading {
+  const given = cells.filter((cell) => cell !== "");
+  // On a device's own list the first cell is the interface, unless the second cannot be anything else.
+  const named = device === null || (given.length > 1 && !isDetail(given[1]));
+  const id = named ? given[0] : (device as string);
+  const rest = named ? given.slice(1) : given;
+  if (!/^[a-z0-9][a-z0-9-]{0,62}$/.test(id))
+    return { ok: false, says: `"${id}" is no device id: lower-case letters, digits and hyphens` };
+  const [name, ...details] = rest;
+  if (name === undefined) return { ok: false, says: "which interface? After the device comes its name" };
+  let role: string | null = null;
+  let kind: string | undefined;
+  const addresses: string[] = [];
+  for (const [i, cell] of details.entries()) {
+    if (kinds.includes(cell.toLowerCase())) kind = cell.toLowerCase();
+    else if ((roles as readonly string[]).includes(cell.toLowerCase())) role = cell.toLowerCase();
+    else if (isMask(cell) && i > 0 && parseAddress(details[i - 1])) continue;
+    else {
+      for (const part of cell.split(/\s+/)) {
+        const mask = details[i + 1];
+        const length =
+          !part.includes("/") && parseAddress(part) && mask && isMask(mask) ? lengthOf(mask) : null;
+        addresses.push(length === null ? part : `${part}/${length}`);
+      }
+    }
+  }
+  const parsed = interfaceSchema.safeParse(
+    { name, ...(kind ? { kind } : {}), addresses },
+    { reportInput: true },
+  );
+  if (parsed.success) return { ok: true, id, role, port: parsed.data };
+  return { ok: false, says: errorsOfIssues(parsed.error.issues).map((error) => error.message)[0] };
+}
+
+function isDetail(cell: string): boolean {
+  const first = cell.split(/\s+/)[0];
+  return Boolean(
+    parseInterfaceAddress(first) ||
+      parseAddress(first) ||
+      kinds.includes(cell.toLowerCase()) ||
+      (first.includes("/") && /^[\d.:a-f]+\/\d+$/i.test(first)),
+  );
+}
+
+/** A dotted mask such as 255.255.255.0: ones, then zeros. */
+function isMask(cell: string): boolean {
+  return lengthOf(cell) !== null;
+}
+
+function lengthOf(mask: string): number | null {
+  if (!/^255\.\d+\.\d+\.\d+$|^[012]\d*\.0\.0\.0$/.test(mask)) return null;
+  const address = parseAddress(mask);
+  if (!address) return null;
+  const inverse = ~address.w0 >>> 0;
+  return (inverse & (inverse + 1)) === 0 ? Math.clz32(inverse) : null;
+}
+
+function portText(port: Interface): string {
+  return `${port.name}${port.kind ? ` (${port.kind})` : ""} ${port.addresses.join(", ") || "without an address"}`;
+}
