@@ -9,7 +9,13 @@ import {
 } from "../../core/effect/index.ts";
 import { type Finding, findAll } from "../../core/findings/index.ts";
 import { askFrom, walkBothWays } from "../../core/forwarding/index.ts";
-import { applyEdit, type Edit, type PlanError, type StaticRoute } from "../../core/plan/index.ts";
+import {
+  applyEdit,
+  differencePlans,
+  type Edit,
+  type PlanError,
+  type StaticRoute,
+} from "../../core/plan/index.ts";
 import {
   type Companion,
   type Completion,
@@ -107,6 +113,20 @@ function gridRow(p: Prepared, { down, from, to }: { down: string[]; from: string
   });
 }
 
+/** What the draft changes against the approved revision: as written, and what follows from it. */
+async function draft(p: Prepared, { down }: { down: string[] }, approved: () => Promise<Prepared>) {
+  const base = await approved();
+  const changes = differencePlans(base.plan, p.plan);
+  if (changes.length === 0) return { changes, effect: null, appear: [], go: [] };
+  const edit = { label: "the draft", changes };
+  const outcome = effectOf(standingUnder(base, down), edit);
+  return {
+    changes,
+    effect: outcome.ok ? outcome.effect : null,
+    ...findingsAfter(base, { down, edit }),
+  };
+}
+
 /** Makes the answers that follow quick: what is worked out once is worked out now. */
 function warm(p: Prepared, { down, device }: { down: string[]; device: string | null }): boolean {
   const standing = standingUnder(p, down);
@@ -129,12 +149,13 @@ const asks = {
   mending,
   everywhere,
   gridRow,
+  draft,
   warm,
 };
 
 export type AskName = keyof typeof asks;
 export type AskArgs<N extends AskName> = Parameters<(typeof asks)[N]>[1];
-export type AskOf<N extends AskName> = ReturnType<(typeof asks)[N]>;
+export type AskOf<N extends AskName> = Awaited<ReturnType<(typeof asks)[N]>>;
 
 /** What may take long; the rest answers within a keystroke. */
 export const slowAsks: ReadonlySet<AskName> = new Set<AskName>([
@@ -143,8 +164,16 @@ export const slowAsks: ReadonlySet<AskName> = new Set<AskName>([
   "findingsAfter",
   "mending",
   "everywhere",
+  "draft",
 ]);
 
-export function ask<N extends AskName>(name: N, p: Prepared, args: AskArgs<N>): AskOf<N> {
-  return (asks[name] as (p: Prepared, args: AskArgs<N>) => AskOf<N>)(p, args);
+/** Answers; `approved` makes the approved revision ready where the answer needs it. */
+export async function ask<N extends AskName>(
+  name: N,
+  p: Prepared,
+  args: AskArgs<N>,
+  approved: () => Promise<Prepared>,
+): Promise<AskOf<N>> {
+  type Answering = (p: Prepared, args: AskArgs<N>, approved: () => Promise<Prepared>) => AskOf<N>;
+  return (asks[name] as unknown as Answering)(p, args, approved);
 }

@@ -12,7 +12,7 @@ import {
   walkBothWays,
 } from "../../core/forwarding/index.ts";
 import { lookupReport, type RouteReport, routeReport, symmetryOf } from "../../core/reports/index.ts";
-import { dropText, explainTrip } from "../../core/words/index.ts";
+import { adviceFor, dropText, explainTrip } from "../../core/words/index.ts";
 import type { Prepared } from "./engines.ts";
 
 /** What is asked: a flow of the plan by its id, or anybody to anywhere. */
@@ -48,7 +48,7 @@ export interface HopView {
 export interface WayView {
   result: Walk["result"];
   hops: HopView[];
-  drop: { device: string; code: string; text: string } | null;
+  drop: { device: string; code: string; text: string; advice: string } | null;
 }
 
 export interface TripView {
@@ -194,6 +194,7 @@ function wayView(prepared: Prepared, world: World, walk: Walk): WayView {
       device: network.devices[walk.drop.device].id,
       code: walk.drop.code,
       text: dropText(world.state, walk, walk.drop),
+      advice: adviceFor(walk.drop.code),
     },
   };
 }

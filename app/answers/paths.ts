@@ -10,6 +10,8 @@ export interface PathsAnswer {
   flow: FlowOutcome;
   /** The sender's own addresses, to choose the source from. */
   sources: string[];
+  /** Every host of the plan. */
+  hosts: string[];
 }
 
 /** The way there and the way back. */
@@ -17,5 +19,10 @@ export function pathsAnswer(prepared: Prepared, down: readonly string[], asked: 
   const conditions = conditionsOf(prepared, down);
   const flow = chosenFlow(prepared, conditions, asked);
   const from = (flow?.ok ? flow.answer.asked.from : asked.from) ?? "";
-  return { frame: frameOf(prepared, conditions), flow, sources: ownAddresses(prepared, from.split("/")[0]) };
+  return {
+    frame: frameOf(prepared, conditions),
+    flow,
+    sources: ownAddresses(prepared, from.split("/")[0]),
+    hosts: prepared.plan.devices.filter((device) => device.role === "host").map((device) => device.id),
+  };
 }

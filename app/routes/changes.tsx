@@ -1,5 +1,5 @@
-import { data } from "react-router";
-import { historyOf } from "../../server/plans.ts";
+import { data, redirect } from "react-router";
+import { approve, historyOf } from "../../server/plans.ts";
 import { loadPage } from "../data/page.server.ts";
 import { ChangesView } from "../views/changes/changes-view.tsx";
 import { Frame } from "../views/frame/frame.tsx";
@@ -12,6 +12,14 @@ export async function loader({ request, params }: Route.LoaderArgs) {
   return data({ ...page, history: await historyOf(page.planId, SHOWN) }, init ?? undefined);
 }
 
+/** Lets the revision that the page shows count as approved. */
+export async function action({ request, params }: Route.ActionArgs) {
+  const form = await request.formData();
+  const revision = Number(form.get("approve"));
+  if (Number.isInteger(revision) && revision > 0) await approve(params.plan, revision);
+  return redirect(`/plans/${params.plan}/changes`);
+}
+
 export function meta({ data: page }: Route.MetaArgs) {
   return [{ title: `Changes · ${page?.answer.planName ?? ""} · Iron Fork` }];
 }
@@ -19,7 +27,7 @@ export function meta({ data: page }: Route.MetaArgs) {
 export default function ChangesPage({ loaderData }: Route.ComponentProps) {
   return (
     <Frame page={loaderData} frame={loaderData.answer} stage="changes">
-      <ChangesView page={loaderData} history={loaderData.history} />
+      <ChangesView page={loaderData} frame={loaderData.answer} history={loaderData.history} />
     </Frame>
   );
 }

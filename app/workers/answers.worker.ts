@@ -11,7 +11,7 @@ export type WorkerQuestion = { id: number; planId: string; revision: number; app
 );
 
 export type WorkerReply =
-  | { id: number; ok: true; answer: unknown; ms: number }
+  | { id: number; ok: true; answer: unknown }
   | { id: number; ok: false; message: string };
 
 const documents = new Map<string, Promise<Plan>>();
@@ -43,13 +43,12 @@ self.onmessage = async (event: MessageEvent<WorkerQuestion>) => {
   let reply: WorkerReply;
   try {
     const prepared = await preparedOf(planId, revision);
-    const base = "page" in question ? await preparedOf(planId, approved) : prepared;
-    const start = performance.now();
+    const base = () => preparedOf(planId, approved);
     const found =
       "page" in question
-        ? answer(question.page, prepared, base, question.view)
-        : ask(question.ask, prepared, question.args);
-    reply = { id, ok: true, answer: found, ms: performance.now() - start };
+        ? answer(question.page, prepared, await base(), question.view)
+        : await ask(question.ask, prepared, question.args, base);
+    reply = { id, ok: true, answer: found };
   } catch (error) {
     reply = { id, ok: false, message: String(error) };
   }

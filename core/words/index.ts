@@ -1,3 +1,4 @@
+export * from "./advice.ts";
 export * from "./drops.ts";
 export * from "./events.ts";
 export * from "./interfaces.ts";

@@ -1,11 +1,23 @@
+import { Form, useSearchParams } from "react-router";
 import type { HistoryEntry } from "../../../server/plans.ts";
+import type { Frame } from "../../answers/frame.ts";
+import { useAsking } from "../../data/asking.ts";
 import type { Known } from "../../data/known.ts";
 import { ChangeList } from "../effect/change-list.tsx";
+import { EffectView } from "../effect/effect-view.tsx";
 
 const kinds = { load: "loaded", edit: "", undo: "undo of", redo: "redo of" };
 
-/** Every revision: who made it, when, why, and what it changed. */
-export function ChangesView({ page, history }: { page: Known; history: HistoryEntry[] }) {
+/** The draft against what is approved, and every revision: who made it, when, why, and what it changed. */
+export function ChangesView({
+  page,
+  frame,
+  history,
+}: {
+  page: Known;
+  frame: Frame;
+  history: HistoryEntry[];
+}) {
   return (
     <div className="min-h-0 flex-1 overflow-auto px-4 py-3">
       <div className="flex flex-wrap items-baseline gap-4">
@@ -17,7 +29,9 @@ export function ChangesView({ page, history }: { page: Known; history: HistoryEn
           as JSON
         </a>
       </div>
-      <ol className="mt-3 max-w-4xl">
+      <Draft page={page} frame={frame} />
+      <h2 className="mt-6 font-semibold font-sign text-[20px]">History</h2>
+      <ol className="mt-1 max-w-4xl">
         {history.map((entry) => (
           <li key={entry.number} className="flex gap-4 border-rule border-t py-2">
             <span className="w-10 shrink-0 text-right font-semibold">{entry.number}</span>
@@ -25,6 +39,7 @@ export function ChangesView({ page, history }: { page: Known; history: HistoryEn
               <p>
                 <span className="text-ink-2">{kinds[entry.kind]} </span>
                 {entry.why}
+                {entry.number === page.approved && <span className="text-ink-2"> · approved</span>}
               </p>
               {entry.edit && <ChangeList changes={entry.edit.changes} />}
             </div>
@@ -39,5 +54,49 @@ export function ChangesView({ page, history }: { page: Known; history: HistoryEn
         ))}
       </ol>
     </div>
+  );
+}
+
+/** What has changed since the approved revision, as written and in its consequences. */
+function Draft({ page, frame }: { page: Known; frame: Frame }) {
+  const [params] = useSearchParams();
+  const down = frame.conditions.plates.map((plate) => plate.ref);
+  const open = page.revision !== page.approved;
+  const { answer, pending } = useAsking(page, "draft", open ? { down } : null);
+  const changed = open && (answer === null || answer.changes.length > 0);
+  return (
+    <section aria-label="Draft" className="mt-3 max-w-4xl">
+      <div className="flex flex-wrap items-center gap-3">
+        <h2 className="font-semibold font-sign text-[20px]">
+          {changed ? `Draft: revision ${page.revision} against ${page.approved}` : "Nothing is drafted"}
+        </h2>
+        {changed && (
+          <Form method="post">
+            <input type="hidden" name="approve" value={page.revision} />
+            <button type="submit" className="button button-strong">
+              Approve revision {page.revision}
+            </button>
+          </Form>
+        )}
+      </div>
+      {!changed && <p className="text-ink-2">The plan is as revision {page.approved}, which is approved.</p>}
+      {pending && <p className="text-ink-2">Comparing the two …</p>}
+      {answer && answer.changes.length > 0 && (
+        <>
+          <ChangeList changes={answer.changes} />
+          {answer.effect && (
+            <div className="mt-2">
+              <EffectView
+                planId={page.planId}
+                frame={frame}
+                params={params}
+                effect={{ ...answer.effect, routes: [] }}
+                findings={{ appear: answer.appear, go: answer.go }}
+              />
+            </div>
+          )}
+        </>
+      )}
+    </section>
   );
 }

@@ -5,6 +5,7 @@ import type { Frame } from "../../answers/frame.ts";
 import { useAsking } from "../../data/asking.ts";
 import type { useEditing } from "../../data/editing.ts";
 import type { Known } from "../../data/known.ts";
+import { askPlan } from "../../workers/ask.client.ts";
 import { EffectView } from "../effect/effect-view.tsx";
 import { LineInput } from "./line-input.tsx";
 import { additionEdit, changeEdit } from "./route-edits.ts";
@@ -73,6 +74,13 @@ export function RouteDesk(props: RouteDeskProps) {
     wanted && preview.answer?.ok && !preview.pending ? { down, edit: wanted } : null,
     "desk findings",
   );
+
+  // The first preview should not be the slowest.
+  const at = device?.id ?? null;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a new plan or device is warmed up once.
+  useEffect(() => {
+    askPlan(page, "warm", { down: [], device: at }).catch(() => {});
+  }, [page.planId, at]);
 
   const { busy, saved, errors: refusals } = editing;
   useEffect(() => {

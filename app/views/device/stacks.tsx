@@ -36,15 +36,12 @@ export function Stacks(props: StacksProps) {
       <thead className="sticky top-0 z-[1] bg-ground text-[13px] text-ink-2">
         <tr className="border-rule border-b">
           <th className="w-32 py-1 pl-4 font-normal">state</th>
-          <th className="w-[74px] font-normal">from</th>
+          <th className="w-[82px] font-normal">from</th>
           <th className="w-36 font-normal">next hop</th>
           <th className="w-16 font-normal">out</th>
           <th className="w-14 pr-3 text-right font-normal">distance</th>
           <th className="w-12 pr-4 text-right font-normal">metric</th>
           <th className="font-normal">because</th>
-          <th className="w-56 pr-4">
-            <span className="sr-only">actions</span>
-          </th>
         </tr>
       </thead>
       {visible.map((stack) => (
@@ -53,7 +50,7 @@ export function Stacks(props: StacksProps) {
       {visible.length === 0 && (
         <tbody>
           <tr>
-            <td colSpan={8} className="px-4 py-6 text-ink-2">
+            <td colSpan={7} className="px-4 py-6 text-ink-2">
               {stacks.length === 0
                 ? "This table is empty: the device has no interface with an address here. Add routes below once it has."
                 : `No route is shown; ${narrowed} destinations are left out by the filters above.`}
@@ -73,7 +70,7 @@ function StackRows({ stack, ...props }: StacksProps & { stack: Stack }) {
       data-destination={stack.to}
     >
       <tr>
-        <th colSpan={8} scope="rowgroup" className="px-4 pt-2 pb-0.5 font-normal">
+        <th colSpan={7} scope="rowgroup" className="px-4 pt-2 pb-0.5 font-normal">
           <span className="flex items-center gap-3">
             <span
               aria-hidden="true"
@@ -124,12 +121,13 @@ function CandidateRow({
   const struck = out ? "text-ink-3 line-through" : "";
   const gateway =
     candidate.gateway >= 0 && candidate.to.endsWith("/0") ? answer.frame.gateways[candidate.gateway] : null;
+  const routeName = `${candidate.to}${candidate.via ? ` via ${candidate.via}` : ""}`;
   const editable = candidate.position >= 0 && onEdit;
   return (
     <tr className="group align-top" data-state={candidate.state}>
       <td className="py-[3px] pl-4">
         <span
-          className={`inline-block rounded-[3px] border px-2 font-semibold text-[13px] leading-[20px] ${stateLooks[candidate.state]}`}
+          className={`inline-block whitespace-nowrap rounded-[3px] border px-2 font-semibold text-[13px] leading-[20px] ${stateLooks[candidate.state]}`}
         >
           {stateWords[candidate.state]}
         </span>
@@ -139,7 +137,7 @@ function CandidateRow({
           </span>
         )}
       </td>
-      <td className="py-[3px]">{candidate.source}</td>
+      <td className="py-[3px] pr-2">{candidate.source}</td>
       <td className={`addr py-[3px] ${struck}`}>
         {candidate.via ? (
           <Link to={deviceHref(planId, answer.device.id, params, { lookup: candidate.via })}>
@@ -162,51 +160,62 @@ function CandidateRow({
       <td className={`addr py-[3px] ${struck}`}>{candidate.out ?? candidate.leavesBy ?? ""}</td>
       <td className="py-[3px] pr-3 text-right">{candidate.distance ?? "–"}</td>
       <td className="py-[3px] pr-4 text-right">{candidate.metric}</td>
-      <td className="py-[3px] pr-2 text-ink-2">
-        <span className="flex items-start gap-2">
-          {gateway && candidate.state !== "unusable" && (
-            <Shield
-              gateway={candidate.gateway}
-              label={gateway.label}
-              size={20}
-              outline={candidate.state !== "in-use"}
-            />
+      <td className="py-[3px] pr-4">
+        <span className="flex flex-wrap items-start gap-x-3">
+          <span className="flex min-w-[180px] flex-1 items-start gap-2 text-ink-2">
+            {gateway && candidate.state !== "unusable" && (
+              <Shield
+                gateway={candidate.gateway}
+                label={gateway.label}
+                size={20}
+                outline={candidate.state !== "in-use"}
+              />
+            )}
+            <span>
+              {candidate.reason && (
+                <Told text={candidate.reason.text} devices={answer.frame.devices} here={answer.device.id} />
+              )}
+              {!candidate.reason && candidate.chain.length > 0 && (
+                <Chain chain={candidate.chain} devices={answer.frame.devices} here={answer.device.id} />
+              )}
+              {candidate.watch && !candidate.reason && ` while watch ${candidate.watch} is up`}
+              {candidate.note && <span className="text-ink-3"> “{candidate.note}”</span>}
+            </span>
+          </span>
+          {editable && (
+            <span className="ml-auto flex shrink-0 gap-3 text-[13px] text-ink-2">
+              <button
+                type="button"
+                className="name-link"
+                onClick={() => onBeside?.(candidate)}
+                disabled={busy}
+                aria-label={`Companions of ${routeName}`}
+              >
+                Companions
+              </button>
+              <button type="button" className="name-link" onClick={() => onEdit(candidate)} disabled={busy}>
+                Change
+              </button>
+              <button
+                type="button"
+                className="name-link"
+                onClick={() => onSwitch?.(candidate)}
+                disabled={busy}
+              >
+                {candidate.state === "disabled" ? "Enable" : "Disable"}
+              </button>
+              <button
+                type="button"
+                className="name-link"
+                onClick={() => onRemove?.(candidate)}
+                disabled={busy}
+                aria-label={`Remove ${routeName}`}
+              >
+                Remove
+              </button>
+            </span>
           )}
-          <span>
-            {candidate.reason && (
-              <Told text={candidate.reason.text} devices={answer.frame.devices} here={answer.device.id} />
-            )}
-            {!candidate.reason && candidate.chain.length > 0 && (
-              <Chain chain={candidate.chain} devices={answer.frame.devices} here={answer.device.id} />
-            )}
-            {candidate.watch && !candidate.reason && ` while watch ${candidate.watch} is up`}
-            {candidate.note && <span className="text-ink-3"> “{candidate.note}”</span>}
-          </span>
         </span>
-      </td>
-      <td className="whitespace-nowrap py-[3px] pr-4 text-right text-[13px]">
-        {editable && (
-          <span className="flex justify-end gap-3 text-ink-2">
-            <button type="button" className="name-link" onClick={() => onBeside?.(candidate)} disabled={busy}>
-              Companions
-            </button>
-            <button type="button" className="name-link" onClick={() => onEdit(candidate)} disabled={busy}>
-              Change
-            </button>
-            <button type="button" className="name-link" onClick={() => onSwitch?.(candidate)} disabled={busy}>
-              {candidate.state === "disabled" ? "Enable" : "Disable"}
-            </button>
-            <button
-              type="button"
-              className="name-link"
-              onClick={() => onRemove?.(candidate)}
-              disabled={busy}
-              aria-label={`Remove ${candidate.to}${candidate.via ? ` via ${candidate.via}` : ""}`}
-            >
-              Remove
-            </button>
-          </span>
-        )}
       </td>
     </tr>
   );

@@ -125,7 +125,7 @@ export function Canvas({ page, planId, answer, drawing, flow, params }: CanvasPr
         })}
         <GatewayShields lines={lines} answer={answer} flow={flow} />
       </svg>
-      <div className="absolute right-3 bottom-3 flex gap-1">
+      <div className="absolute bottom-3 left-3 flex gap-1">
         <button type="button" className="button" onClick={box.closer} aria-label="Closer">
           +
         </button>

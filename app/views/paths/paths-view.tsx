@@ -2,13 +2,15 @@ import { Link, useParams, useSearchParams } from "react-router";
 import type { FlowAnswer, TripView } from "../../answers/flows.ts";
 import type { PathsAnswer } from "../../answers/paths.ts";
 import type { Known } from "../../data/known.ts";
-import { pageHref } from "../../ui/links.ts";
+import { pageHref, withParam } from "../../ui/links.ts";
 import { Shield } from "../../ui/shield.tsx";
 import { Told } from "../../ui/told.tsx";
 import { DropSign } from "../../ui/verdict.tsx";
 import { AskForm } from "./ask-form.tsx";
 import { FlowGrid } from "./flow-grid.tsx";
+import { Grid } from "./grid.tsx";
 import { Lanes } from "./lanes.tsx";
+import { Mending } from "./mending.tsx";
 
 /** The way there and the way back, now and with everything up. */
 export function PathsView({ page, answer }: { page: Known; answer: PathsAnswer }) {
@@ -58,6 +60,15 @@ export function PathsView({ page, answer }: { page: Known; answer: PathsAnswer }
               </div>
             </section>
           )}
+          {flow.answer.now.verdict !== "works" && (
+            <Mending
+              key={JSON.stringify(flow.answer.asked)}
+              page={page}
+              frame={frame}
+              params={params}
+              flow={flow.answer}
+            />
+          )}
           <p className="mt-4">
             <Link className="name-link" to={pageHref(planId, "map", params)}>
               On the map
@@ -65,7 +76,17 @@ export function PathsView({ page, answer }: { page: Known; answer: PathsAnswer }
           </p>
         </>
       )}
-      {!flow && <FlowGrid planId={planId} frame={frame} params={params} />}
+      {!flow && params.has("grid") && <Grid page={page} frame={frame} params={params} hosts={answer.hosts} />}
+      {!flow && !params.has("grid") && (
+        <>
+          <p className="mt-3">
+            <Link className="name-link" to={withParam(params, "grid", "")}>
+              Several senders and destinations at once
+            </Link>
+          </p>
+          <FlowGrid planId={planId} frame={frame} params={params} />
+        </>
+      )}
     </div>
   );
 }
