@@ -3,6 +3,8 @@ import {
   type Effect,
   effectOf,
   flowStanding,
+  groupRanges,
+  type RangeGroup,
   standingAfter,
   standingUnder,
   tripsOf,
@@ -33,7 +35,20 @@ import type { Asked } from "./flows.ts";
  * long go to a worker of their own, so that typing never waits for them.
  */
 
-export type EffectAnswer = { ok: true; effect: Effect } | { ok: false; errors: PlanError[] };
+/** An effect as a page shows it: ranges that change alike as one, and not more of them than can be read. */
+export interface EffectShown extends Omit<Effect, "ranges"> {
+  ranges: RangeGroup[];
+  rangesLeftOut: number;
+}
+
+export type EffectAnswer = { ok: true; effect: EffectShown } | { ok: false; errors: PlanError[] };
+
+const MOST_RANGES = 12;
+
+function shown({ ranges, ...effect }: Effect): EffectShown {
+  const { groups, leftOut } = groupRanges(ranges, MOST_RANGES);
+  return { ...effect, ranges: groups, rangesLeftOut: leftOut };
+}
 
 /** Pairs of range and sender that a preview walks at most, to follow a keystroke. */
 const PREVIEW_WALKS = 200;
@@ -43,7 +58,7 @@ function effect(
   { down, edit, whole }: { down: string[]; edit: Edit; whole?: boolean },
 ): EffectAnswer {
   const outcome = effectOf(standingUnder(p, down), edit, whole ? undefined : PREVIEW_WALKS);
-  return outcome.ok ? { ok: true, effect: outcome.effect } : outcome;
+  return outcome.ok ? { ok: true, effect: shown(outcome.effect) } : outcome;
 }
 
 function completions(
@@ -122,7 +137,7 @@ async function draft(p: Prepared, { down }: { down: string[] }, approved: () => 
   const outcome = effectOf(standingUnder(base, down), edit);
   return {
     changes,
-    effect: outcome.ok ? outcome.effect : null,
+    effect: outcome.ok ? shown(outcome.effect) : null,
     ...findingsAfter(base, { down, edit }),
   };
 }

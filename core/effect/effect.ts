@@ -30,8 +30,8 @@ export interface Effect {
   /** Each route that the edit writes, with what becomes of it. */
   routes: (RouteOutcome & { wayBack: WayBack | null })[];
   ranges: RangeEffect[];
-  /** Ranges that change beyond those listed; null where not all of the space was looked at. */
-  rangesLeftOut: number | null;
+  /** Whether all of the address space was looked at. */
+  wholeSpace: boolean;
   flows: FlowChange[];
   /** Where a written route stands by: what the edit does once the route before it is gone. */
   later: { failed: string; flows: FlowChange[] } | null;
@@ -40,9 +40,6 @@ export interface Effect {
 export type EffectOutcome =
   | { ok: true; effect: Effect; after: Standing }
   | { ok: false; errors: PlanError[] };
-
-/** Ranges that are listed at most. */
-const MOST_RANGES = 40;
 
 /**
  * Works out what an edit does to a network under its conditions. Time: about that of the walks that it
@@ -62,14 +59,14 @@ export function effectOf(
     const told = routeOutcome(world, device, table, route);
     return told ? [{ ...told, wayBack: wayBackOf(after.engine, device, table, route) }] : [];
   });
-  const { listed, leftOut } = rangeEffects(before, after, budget);
+  const { ranges, complete } = rangeEffects(before, after, budget);
   return {
     ok: true,
     after,
     effect: {
       routes,
-      ranges: listed,
-      rangesLeftOut: leftOut,
+      ranges,
+      wholeSpace: complete,
       flows: flowChanges(before, after, rewrittenDevices(before.engine.healthy.world, world)),
       later: laterEffect(before, after, written),
     },
@@ -108,7 +105,7 @@ function rangeEffects(
   before: Standing,
   after: Standing,
   budget: number,
-): { listed: RangeEffect[]; leftOut: number | null } {
+): { ranges: RangeEffect[]; complete: boolean } {
   const side = ({ engine, gateways }: Standing) => ({ world: engine.healthy.world, gateways });
   const [a, b] = [side(before), side(after)];
   const told = new Map<string, RangeEffect>();
@@ -125,13 +122,11 @@ function rangeEffects(
       else told.set(key, { range, from: [change.from], before: was, after: now });
     }
   }
-  const all = [...told.values()];
-  const leftOut = complete ? Math.max(0, all.length - MOST_RANGES) : null;
-  return { listed: all.slice(0, MOST_RANGES), leftOut };
+  return { ranges: [...told.values()], complete };
 }
 
-function summaryOf({ result, at, code, carriers, way }: OutcomeReport) {
-  return [result, at, code, carriers, way.slice(-2)];
+function summaryOf({ result, at, code }: OutcomeReport) {
+  return [result, at, code];
 }
 
 /** What the first standby route of an edit does once the one in use before it has lost its interface. */

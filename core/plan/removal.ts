@@ -1,16 +1,17 @@
 import type { Change, Edit } from "./edit.ts";
 import { parseElement, parseEnd } from "./elements.ts";
-import type { Plan } from "./plan.ts";
+import type { Flow, Gateway, Plan } from "./plan.ts";
 
 /**
- * The edit that takes a device, an interface or a link out of a plan with all that cannot stand without it:
+ * The edit that takes a device, an interface, a link or a gateway out of a plan with all that cannot stand without it:
  * links, gateways, flows, routes, watches, and the steps of outages that name it.
  */
 export function removalOf(
   plan: Plan,
-  what: { device: string } | { interface: string } | { link: string },
+  what: { device: string } | { interface: string } | { link: string } | { gateway: string },
 ): Edit | null {
   if ("device" in what) return deviceRemoval(plan, what.device);
+  if ("gateway" in what) return gatewayRemoval(plan, what.gateway);
   return "link" in what ? linkRemoval(plan, what.link) : interfaceRemoval(plan, what.interface);
 }
 
@@ -20,16 +21,17 @@ function deviceRemoval(plan: Plan, id: string): Edit | null {
   const of = (end: string) => parseEnd(end)?.device === id;
   const changes: Change[] = [
     ...plan.links.flatMap((link) => withoutEnds(link, of)),
-    ...plan.gateways.filter((gateway) => of(gateway.at)).map((before) => gone("gateways", before)),
-    ...plan.flows
-      .filter(
-        (flow) => flow.from === id || of(flow.from) || flow.to === id || flow.expect?.through?.includes(id),
-      )
-      .map((before) => gone("flows", before)),
+    ...gatewaysWithout(plan, (gateway) => of(gateway.at)),
+    ...flowsWithout(plan, {
+      flow: (flow) => flow.from === id || of(flow.from) || flow.to === id,
+      gateway: (gateway) => of(gateway.at),
+      device: id,
+    }),
     ...outagesWithout(plan, (ref) => {
       const element = parseElement(ref);
       if (!element) return false;
       if (element.kind === "device") return element.id === id;
+      if (element.kind === "link") return isLost(plan, element.id, of);
       return "device" in element && element.device === id;
     }),
     ...plan.dismissals.filter((entry) => entry.device === id).map((before) => gone("dismissals", before)),
@@ -49,6 +51,16 @@ function linkRemoval(plan: Plan, id: string): Edit | null {
     gone("links", link),
   ];
   return { label: `Remove the link ${link.label ?? id}`, changes };
+}
+
+function gatewayRemoval(plan: Plan, id: string): Edit | null {
+  const gateway = plan.gateways.find((entry) => entry.id === id);
+  if (!gateway) return null;
+  const changes = [
+    gone("gateways", gateway),
+    ...flowsWithout(plan, { flow: () => false, gateway: (entry) => entry.id === id }),
+  ];
+  return { label: `Remove the gateway ${gateway.label ?? id}`, changes };
 }
 
 function interfaceRemoval(plan: Plan, end: string): Edit | null {
@@ -74,9 +86,17 @@ function interfaceRemoval(plan: Plan, end: string): Edit | null {
   const lost = new Set(watches.map((watch) => watch.id));
   const changes: Change[] = [
     ...plan.links.flatMap((link) => withoutEnds(link, (other) => other === end)),
-    ...plan.gateways.filter((gateway) => gateway.at === end).map((before) => gone("gateways", before)),
-    ...plan.flows.filter((flow) => flow.from === end).map((before) => gone("flows", before)),
-    ...outagesWithout(plan, (ref) => ref === `interface:${end}`),
+    ...gatewaysWithout(plan, (gateway) => gateway.at === end),
+    ...flowsWithout(plan, {
+      flow: (flow) => flow.from === end,
+      gateway: (gateway) => gateway.at === end,
+    }),
+    ...outagesWithout(plan, (ref) => {
+      const element = parseElement(ref);
+      if (element?.kind === "link") return isLost(plan, element.id, (other) => other === end);
+      if (element?.kind === "watch") return element.device === device.id && lost.has(element.id);
+      return ref === `interface:${end}`;
+    }),
     ...device.routes
       .filter((route) => route.out === port.name || (route.watch !== undefined && lost.has(route.watch)))
       .map((route) =>
@@ -107,6 +127,42 @@ function withoutEnds(link: Plan["links"][number], lost: (end: string) => boolean
   return [{ in: "plan", collection: "links", before: link, after: { ...link, ends } }];
 }
 
+function gatewaysWithout(plan: Plan, lost: (gateway: Gateway) => boolean): Change[] {
+  return plan.gateways.filter(lost).map((before) => gone("gateways", before));
+}
+
+/** Flows that cannot be asked any more, gone; what the others expect, without what is lost. */
+function flowsWithout(
+  plan: Plan,
+  lost: { flow: (flow: Flow) => boolean; gateway: (gateway: Gateway) => boolean; device?: string },
+): Change[] {
+  const gateways = new Set(plan.gateways.filter(lost.gateway).map((gateway) => gateway.id));
+  return plan.flows.flatMap((flow): Change[] => {
+    if (lost.flow(flow)) return [gone("flows", flow)];
+    const { expect } = flow;
+    const carriers = expect?.carriers?.filter((id) => !gateways.has(id));
+    const through = expect?.through?.filter((id) => id !== lost.device);
+    const same = carriers?.length === expect?.carriers?.length && through?.length === expect?.through?.length;
+    if (same) return [];
+    const { carriers: _c, through: _t, ...rest } = expect ?? {};
+    const after = {
+      ...flow,
+      expect: {
+        ...rest,
+        ...(carriers?.length ? { carriers } : {}),
+        ...(through?.length ? { through } : {}),
+      },
+    };
+    return [{ in: "plan", collection: "flows", before: flow, after }];
+  });
+}
+
+/** Whether a link goes along with the ends that are lost. */
+function isLost(plan: Plan, id: string, lost: (end: string) => boolean): boolean {
+  const link = plan.links.find((entry) => entry.id === id);
+  return link !== undefined && withoutEnds(link, lost).some((change) => !change.after);
+}
+
 function outagesWithout(plan: Plan, lost: (ref: string) => boolean): Change[] {
   return plan.outages.flatMap((outage): Change[] => {
     const names = outage.steps.some((step) => [...(step.fail ?? []), ...(step.restore ?? [])].some(lost));
@@ -124,7 +180,9 @@ function outagesWithout(plan: Plan, lost: (ref: string) => boolean): Change[] {
 function besides(changes: readonly Change[]): string {
   const nouns = { links: "link", gateways: "gateway", flows: "flow", routes: "route", watches: "watch" };
   const counts = Object.entries(nouns).flatMap(([collection, noun]) => {
-    const n = changes.filter((change) => "collection" in change && change.collection === collection).length;
+    const n = changes.filter(
+      (change) => "collection" in change && change.collection === collection && !change.after,
+    ).length;
     return n === 0 ? [] : [n === 1 ? `a ${noun}` : `${n} ${collection}`];
   });
   const last = counts.pop();

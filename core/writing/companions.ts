@@ -169,8 +169,14 @@ function floatingTwins(context: Context, written: Written): Companion[] {
 
 /** An address that the route leads to: a flow's, an interface's, or else the first of the destination. */
 function targetOf(context: Context, written: Written): { address: Address; known: boolean } {
+  // A route that stands by leads to what the one before it leads to.
+  const alike = new Set(
+    context.written
+      .filter((w) => w.device === written.device && samePrefix(w.to, written.to))
+      .map((w) => w.candidate),
+  );
   const flow = context.flows.find(({ trip }) =>
-    trip.branches.some((b) => b.outbound.hops.some((hop) => hop.candidate === written.candidate)),
+    trip.branches.some((b) => b.outbound.hops.some((hop) => alike.has(hop.candidate))),
   );
   if (flow) return { address: flow.question.destination, known: true };
   const inside = context.attachments.find(

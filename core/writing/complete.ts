@@ -38,16 +38,20 @@ export function completeRouteLine(
   const word = current?.text ?? "";
   const before = typing ? tokens.slice(0, -1) : tokens;
   const from = current?.at ?? caret;
-  const fitting = (list: { insert: string; detail: string }[]): Completion[] =>
-    list
-      .filter(
-        ({ insert, detail }) =>
-          `${insert} ${detail}`.toLowerCase().includes(word.toLowerCase()) && insert !== word,
-      )
-      .sort((a, b) => Number(b.insert.startsWith(word)) - Number(a.insert.startsWith(word)))
+  const fitting = (list: { insert: string; detail: string }[]): Completion[] => {
+    const others = list.filter(({ insert }) => insert !== word);
+    const starting = others.filter(({ insert }) => insert.startsWith(word));
+    // What is meant may be known by its name rather than by its address.
+    const holding = others.filter(({ insert, detail }) =>
+      `${insert} ${detail}`.toLowerCase().includes(word.toLowerCase()),
+    );
+    return (starting.length ? starting : holding)
       .slice(0, MOST)
       .map((entry) => ({ ...entry, from, to: caret }));
+  };
 
+  // A note takes the rest of the line, whatever stands in it.
+  if (before.some((token) => token.text === "note")) return [];
   const last = before[before.length - 1]?.text;
   if (span === 0 && !device && before.length === 0) return fitting(deviceNames(network));
   if (last === "via") return fitting(nextHops(network, devices));
@@ -59,7 +63,7 @@ export function completeRouteLine(
       { insert: "any", detail: "through any route" },
     ]);
   if (last === "vrf" || last === "to-vrf") return fitting(vrfs(network, devices));
-  if (last === "distance" || last === "metric" || before.some((token) => token.text === "note")) return [];
+  if (last === "distance" || last === "metric") return [];
   if (before.length === 0) return fitting(destinations(network, devices));
   const taken = new Set(before.map((token) => token.text));
   const words = [...Object.keys(clauses), ...flags, "note"].filter((entry) => !taken.has(entry));

@@ -1,6 +1,8 @@
 import {
   type Address,
   containsAddress,
+  defaultPrefix,
+  type Family,
   formatAddress,
   formatPrefix,
   type Prefix,
@@ -10,7 +12,7 @@ import {
 } from "../address/index.ts";
 import { type Standing, standingAfter, tripsOf } from "../effect/index.ts";
 import { type Question, type Trip, type Walk, walkBothWays } from "../forwarding/index.ts";
-import { addressesOf, endsOf, type Network } from "../network/index.ts";
+import { addressesOf, endsOf, type Network, type State } from "../network/index.ts";
 import {
   applyEdit,
   type Change,
@@ -81,10 +83,13 @@ function stepOf(
   const { destination } = walk.packet;
   const to = subnetOf(network, destination);
   if (!to) return null;
+  const away = distancesTo(standing.engine.healthy.world.state, destination);
+  const nearest = (way: Walk) => Math.min(...way.hops.map((hop) => away[hop.device]));
+  const reached = nearest(walk);
   let tried = 0;
   for (const device of astray(network, walk)) {
     const options: { change: Change; after: Standing; left: number }[] = [];
-    for (const { via, out, distance } of neighboursOf(standing, device, destination)) {
+    for (const { via, out } of neighboursOf(network, device, destination.family, away)) {
       if (tried++ > MOST_TRIED) break;
       const route: StaticRoute = { ...destinationOn(standing, device, destination, to), via };
       if (network.devices[device].profile.interfaceRequired) route.out = out;
@@ -97,10 +102,8 @@ function stepOf(
       const way = outbound.drop ? then.outbound : then.reply;
       if (!way || (!outbound.drop && then.outbound.drop)) continue;
       if (way.result === "delivered") return { change, after };
-      const end = way.drop?.device ?? -1;
-      if (way.drop?.code !== "looped" && end !== drop.device && end !== device) {
-        options.push({ change, after, left: distance });
-      }
+      // It need not arrive at once: a step that comes nearer than before is followed by another.
+      if (nearest(way) < reached) options.push({ change, after, left: nearest(way) });
     }
     options.sort((a, b) => a.left - b.left);
     if (options[0]) return options[0];
@@ -119,6 +122,8 @@ function destinationOn(
   subnet: Prefix,
 ): Pick<StaticRoute, "to" | "distance" | "metric"> {
   const { network, base } = engine;
+  // A host has a gateway rather than routes.
+  if (network.devices[device].role === "host") return { to: formatPrefix(defaultPrefix(address.family)) };
   const { staticDistance } = network.devices[device].profile;
   const written = network.plan.devices[device].routes.flatMap((route) => {
     const prefix = parsePrefix(route.to);
@@ -135,7 +140,7 @@ function destinationOn(
 
 /** Where a walk went astray: where it ended, and before that each device of ours that sent it there. */
 function astray(network: Network, walk: Walk): number[] {
-  const ours = (device: number) => !["internet", "provider", "host"].includes(network.devices[device].role);
+  const ours = (device: number) => !["internet", "provider"].includes(network.devices[device].role);
   const devices = walk.hops.map((hop) => hop.device).toReversed();
   return [...new Set(devices.filter(ours))];
 }
@@ -154,11 +159,9 @@ function subnetsOf(plan: Plan): Prefix[] {
 }
 
 /** Neighbours of a device that forward, those nearest to the address first. */
-function neighboursOf(standing: Standing, device: number, address: Address) {
-  const { network } = standing.engine;
+function neighboursOf(network: Network, device: number, family: Family, away: readonly number[]) {
   const { interfaces, links } = network;
   const record = network.devices[device];
-  const away = distancesTo(network, address);
   const found: { via: string; out: string; distance: number }[] = [];
   for (let i = record.firstInterface; i < record.endInterface; i++) {
     if (interfaces.link[i] < 0) continue;
@@ -166,15 +169,16 @@ function neighboursOf(standing: Standing, device: number, address: Address) {
       const other = interfaces.device[end];
       const { role } = network.devices[other];
       if (other === device || role === "host" || role === "internet") continue;
-      const [via] = addressesOf(network, end, address.family);
+      const [via] = addressesOf(network, end, family);
       if (via) found.push({ via: formatAddress(via), out: interfaces.names[i], distance: away[other] });
     }
   }
   return found.sort((a, b) => a.distance - b.distance);
 }
 
-/** Links between each device and those attached to the network of an address. */
-function distancesTo(network: Network, address: Address): number[] {
+/** Links that still carry between each device and those attached to the network of an address. */
+function distancesTo(state: State, address: Address): number[] {
+  const { network, interfaceAlive, linkAlive } = state;
   const { interfaces, links } = network;
   const away = network.devices.map(() => Number.POSITIVE_INFINITY);
   const open: number[] = [];
@@ -192,9 +196,10 @@ function distancesTo(network: Network, address: Address): number[] {
   for (let at = open.shift(); at !== undefined; at = open.shift()) {
     const record = network.devices[at];
     for (let i = record.firstInterface; i < record.endInterface; i++) {
-      if (interfaces.link[i] < 0) continue;
+      if (interfaces.link[i] < 0 || !interfaceAlive[i] || !linkAlive[interfaces.link[i]]) continue;
       for (const end of endsOf(links, interfaces.link[i])) {
         const other = interfaces.device[end];
+        if (!interfaceAlive[end]) continue;
         if (away[other] <= away[at] + 1) continue;
         away[other] = away[at] + 1;
         if (network.devices[other].role !== "host") open.push(other);

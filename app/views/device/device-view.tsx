@@ -198,6 +198,11 @@ export function DeviceView({ page, answer }: { page: Known; answer: DeviceAnswer
               </section>
             ))}
           </div>
+          {editing.errors.length > 0 && (
+            <p role="alert" className="border-stop border-t-2 bg-panel px-4 py-1 text-stop">
+              {editing.errors.map((error) => error.message).join("; ")}
+            </p>
+          )}
           {beside && besideRoute && (
             <Companions
               page={page}

@@ -1,6 +1,7 @@
 import { Link } from "react-router";
-import type { Effect, FlowChange, FlowStanding, RangeEffect } from "../../../core/effect/index.ts";
+import type { FlowChange, FlowStanding, RangeGroup } from "../../../core/effect/index.ts";
 import type { Finding } from "../../../core/findings/index.ts";
+import type { EffectShown } from "../../answers/asks.ts";
 import type { Frame } from "../../answers/frame.ts";
 import { deviceHref, pageHref } from "../../ui/links.ts";
 import { Shield } from "../../ui/shield.tsx";
@@ -14,7 +15,7 @@ export interface EffectContext {
 }
 
 interface EffectViewProps extends EffectContext {
-  effect: Effect;
+  effect: EffectShown;
   findings?: { appear: Finding[]; go: Finding[] } | null;
   /** Findings are still being looked for. */
   looking?: boolean;
@@ -22,8 +23,8 @@ interface EffectViewProps extends EffectContext {
 
 /** What an edit does before it is taken: its routes, the flows, the ranges, the findings. */
 export function EffectView({ effect, findings, looking, ...context }: EffectViewProps) {
-  const { routes, flows, ranges, rangesLeftOut, later } = effect;
-  const idle = flows.length === 0 && ranges.length === 0 && rangesLeftOut === 0;
+  const { routes, flows, ranges, rangesLeftOut, wholeSpace, later } = effect;
+  const idle = flows.length === 0 && ranges.length === 0 && wholeSpace;
   return (
     <div className="space-y-2" data-testid="effect">
       {routes.slice(0, 6).map((route) => (
@@ -49,8 +50,8 @@ export function EffectView({ effect, findings, looking, ...context }: EffectView
           otherwise either.
         </p>
       )}
-      {(ranges.length > 0 || rangesLeftOut !== 0) && (
-        <Ranges ranges={ranges} leftOut={rangesLeftOut} {...context} />
+      {(ranges.length > 0 || !wholeSpace) && (
+        <Ranges ranges={ranges} leftOut={rangesLeftOut} whole={wholeSpace} {...context} />
       )}
       {looking && <p className="text-ink-2">Looking through the findings …</p>}
       {findings && (
@@ -128,7 +129,7 @@ export function StandingSign({
   );
 }
 
-function outcomeText({ result, at, code, way }: RangeEffect["before"]): string {
+function outcomeText({ result, at, code, way }: RangeGroup["before"]): string {
   if (result === "delivered") return way.length > 1 ? `reaches ${at}` : `is ${at} itself`;
   if (result === "looped") return "goes in a circle";
   return `${code?.replaceAll("-", " ") ?? "dropped"} at ${at}`;
@@ -137,48 +138,50 @@ function outcomeText({ result, at, code, way }: RangeEffect["before"]): string {
 function Ranges({
   ranges,
   leftOut,
+  whole,
   planId,
   params,
-}: { ranges: RangeEffect[]; leftOut: number | null } & EffectContext) {
+}: { ranges: RangeGroup[]; leftOut: number; whole: boolean } & EffectContext) {
+  const count = ranges.length + leftOut;
   return (
     <section aria-label="Addresses">
       <h3 className="font-semibold text-[13px] text-ink-2">
-        Addresses: {ranges.length}
-        {leftOut === null
-          ? " ranges and more"
-          : ` ${ranges.length === 1 ? "range changes" : "ranges change"}`}
-        {leftOut ? `, ${leftOut} more not listed` : ""}
+        Addresses: {count} {count === 1 ? "range changes" : "ranges change"}
+        {whole ? "" : ", and more that the preview did not walk"}
       </h3>
-      <table className="w-full max-w-3xl text-left text-[13px]">
+      <table className="w-full max-w-4xl text-left text-[13px]">
         <tbody>
-          {ranges.slice(0, 8).map((range) => (
-            <tr key={`${range.range} ${range.from.join()} ${range.after.at}`}>
-              <td className="addr pr-3">
-                <Link to={deviceHref(planId, range.from[0], params, { lookup: range.range.split("/")[0] })}>
-                  {range.range}
-                </Link>
-              </td>
-              <td className="pr-3 text-ink-2">
-                from {range.from.slice(0, 2).join(", ")}
-                {range.from.length > 2 ? ` and ${range.from.length - 2} more` : ""}
-              </td>
-              <td className="pr-2 text-ink-2">{outcomeText(range.before)}</td>
-              <td className="font-medium">
-                <span aria-hidden="true">→ </span>
-                {outcomeText(range.after)}
-                {sameEnd(range) ? `, by ${range.after.way.slice(1, -1).join(", ") || range.after.at}` : ""}
-              </td>
-            </tr>
-          ))}
+          {ranges.map((range) => {
+            const [was, now] = [outcomeText(range.before), outcomeText(range.after)];
+            const by = range.after.way.slice(1, -1).join(", ");
+            return (
+              <tr key={`${range.within} ${range.from.join()} ${was} ${now} ${by}`} className="align-top">
+                <td className="addr pr-3">
+                  <Link
+                    to={deviceHref(planId, range.from[0], params, { lookup: range.within.split("/")[0] })}
+                  >
+                    {range.within}
+                  </Link>
+                  {range.parts > 1 ? ` in ${range.parts} parts` : ""}
+                </td>
+                <td className="pr-3 text-ink-2">
+                  from {range.from.slice(0, 2).join(", ")}
+                  {range.from.length > 2 ? ` and ${range.from.length - 2} more` : ""}
+                </td>
+                <td className="pr-2 text-ink-2">{was}</td>
+                <td className="font-medium">
+                  <span aria-hidden="true">→ </span>
+                  {now}
+                  {was === now && by ? `, by ${by}` : ""}
+                </td>
+              </tr>
+            );
+          })}
         </tbody>
       </table>
-      {ranges.length > 8 && <p className="text-ink-2">and {ranges.length - 8} ranges more</p>}
+      {leftOut > 0 && <p className="text-ink-2">and {leftOut} more</p>}
     </section>
   );
-}
-
-function sameEnd({ before, after }: RangeEffect): boolean {
-  return outcomeText(before) === outcomeText(after);
 }
 
 function FindingChanges({

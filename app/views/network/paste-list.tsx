@@ -25,7 +25,7 @@ export function PasteList({ plan, device, editing, onDone }: PasteListProps) {
   }, [busy, saved, onDone]);
   return (
     <form
-      aria-label="Paste a list of interfaces"
+      aria-label="A list of interfaces"
       className="space-y-2"
       onSubmit={(event) => {
         event.preventDefault();

@@ -157,7 +157,8 @@ function Cell({
 }
 
 function alike(a: FlowStanding, b: FlowStanding): boolean {
-  return a.verdict === b.verdict && a.carriers.join() === b.carriers.join();
+  if (a.verdict !== b.verdict) return false;
+  return a.verdict !== "works" || a.carriers.join() === b.carriers.join();
 }
 
 /** The rows as they come in; another question starts anew. */

@@ -1,4 +1,4 @@
-import { type Edit, type Gateway, gatewaySchema, type Plan } from "../../../../core/plan/index.ts";
+import { type Edit, type Gateway, gatewaySchema, type Plan, removalOf } from "../../../../core/plan/index.ts";
 import type { FormSpec } from "../../../ui/item-form.tsx";
 import { freeName, idOf, readItem, shown, tryEdit, typed, withoutEmpty } from "./reading.ts";
 
@@ -10,10 +10,7 @@ export function gatewayForm(plan: Plan, gateway: Gateway | null): FormSpec {
   return {
     title: gateway ? `Edit the gateway ${gateway.label ?? gateway.id}` : "Add a gateway",
     submit: gateway ? "Keep it" : "Add the gateway",
-    removal: gateway && {
-      label: `Remove the gateway ${gateway.label ?? gateway.id}`,
-      changes: [{ in: "plan", collection: "gateways", before: gateway, after: null }],
-    },
+    removal: gateway && removalOf(plan, { gateway: gateway.id }),
     initial: { label: shown(gateway?.label), at: shown(gateway?.at), via: shown(gateway?.via) },
     fields: () => [
       { name: "label", label: "Name", hint: "such as North fibre", wide: true },

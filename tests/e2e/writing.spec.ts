@@ -1,0 +1,338 @@
+import { expect, type Page, test } from "@playwright/test";
+import { expectAnswer, freshPlan, ready } from "./plan.ts";
+
+/** Fills a form's fields by their labels. */
+async function fill(page: Page, form: string, values: Record<string, string>) {
+  const within = page.getByRole("form", { name: form });
+  for (const [label, value] of Object.entries(values)) {
+    const field = within.getByLabel(label, { exact: true });
+    if ((await field.evaluate((element) => element.tagName)) === "SELECT") await field.selectOption(value);
+    else await field.fill(value);
+  }
+  return within;
+}
+
+async function revision(page: Page, number: number) {
+  await expect(page.getByText(`Revision ${number}`, { exact: true })).toBeVisible();
+}
+
+async function undoAll(page: Page) {
+  const undo = page.getByRole("button", { name: "Undo" });
+  for (let n = 0; n < 20; n++) {
+    if (await undo.isDisabled()) return;
+    const text = await page.getByText(/^Revision \d+$/).textContent();
+    await undo.click();
+    await expect(page.getByText(text ?? "", { exact: true })).toHaveCount(0);
+  }
+}
+
+test("a plan of three devices with a flow, from nothing, by keyboard", async ({ page }) => {
+  await page.goto("/plans");
+  await ready(page);
+  await page.getByLabel("Or start empty").fill("Pier office");
+  await page.keyboard.press("Enter");
+  await page.waitForURL(/\/plans\/\d+\/map/);
+  await ready(page);
+  await page.getByRole("link", { name: "Add the first device" }).focus();
+  await page.keyboard.press("Enter");
+
+  for (const [name, role] of [
+    ["Pier desk", "host"],
+    ["Pier router", "router"],
+    ["Shore server", "host"],
+  ]) {
+    const form = await fill(page, "Add a device", { Name: name, Role: role });
+    await form.getByLabel("Name").press("Enter");
+    await expect(page.getByRole("link", { name: `Edit ${name}` }).first()).toBeVisible();
+    await expect(form.getByLabel("Name")).toHaveValue("");
+  }
+  await page.getByRole("link", { name: "Join two" }).click();
+  const join = async (a: string, b: string, address: string, far: string) => {
+    const form = await fill(page, "Join two devices", {
+      From: a,
+      To: b,
+      "Address here": address,
+      "Address there": far,
+    });
+    await form.getByRole("button", { name: "Add the link" }).click();
+    await expect(form.getByLabel("Address here")).toHaveValue("");
+  };
+  await join("pier-desk", "pier-router", "10.1.0.10/24", "10.1.0.1/24");
+  await join("pier-router", "shore-server", "10.2.0.1/24", "10.2.0.20/24");
+  await page.getByRole("link", { name: "Add a flow" }).click();
+  const flow = await fill(page, "Add a flow", { Name: "Desk to server", From: "pier-desk", To: "10.2.0.20" });
+  await flow.getByRole("button", { name: "Add the flow" }).click();
+  await page.getByRole("link", { name: "Done" }).click();
+  await page.getByRole("link", { name: /^Desk to server/ }).click();
+  await expectAnswer(page, "It does not arrive", "Pier desk has no route to 10.2.0.20");
+
+  // Paths says what to do, and finds both hosts' routes.
+  await page.getByRole("link", { name: "Hop by hop" }).click();
+  await page.getByRole("button", { name: "Find routes that mend it" }).click();
+  const offer = page.getByTestId("offer");
+  await expect(offer).toContainText("0.0.0.0/0 via 10.1.0.1");
+  await expect(offer).toContainText("0.0.0.0/0 via 10.2.0.1");
+  await offer.getByRole("button", { name: "Take it" }).click();
+  await expectAnswer(page, "It works");
+});
+
+test("a pasted list is read line by line before it is taken", async ({ page }) => {
+  const plan = await freshPlan(page, "three-routers");
+  await page.goto(`${plan}/map?edit=new:list`);
+  await ready(page);
+  const field = page.getByLabel("Paste a list of interfaces", { exact: true });
+  await field.fill(
+    "Device, Interface, Address\nnorth, lan, 10.9.0.1/24\nnorth, up, 10.9.1.1/33\nwest\tspare\t10.8.0.1",
+  );
+  const read = page.getByRole("list", { name: "What was read" });
+  await expect(read.getByRole("listitem").nth(0)).toContainText("new router north, lan 10.9.0.1/24");
+  await expect(read.getByRole("listitem").nth(1)).toContainText("it must be a whole number from 0 to 32");
+  await expect(read.getByRole("listitem").nth(2)).toContainText('"10.8.0.1" lacks its length');
+  await expect(page.getByRole("button", { name: "Take the list" })).toBeDisabled();
+  await field.fill("north, lan, 10.9.0.1/24\nnorth, up, 10.9.1.1, 255.255.255.252\nwest\tspare\t10.8.0.1/24");
+  await expect(page.getByText("3 interfaces and 1 new devices are read.")).toBeVisible();
+  await page.getByRole("button", { name: "Take the list" }).click();
+  await revision(page, 2);
+  await page.goto(`${plan}/devices/north`);
+  await expect(page.getByRole("region", { name: "Attached networks" })).toContainText("10.9.1.1/30");
+  await page.goto(`${plan}/map`);
+  await ready(page);
+  await undoAll(page);
+  await expect(page.getByRole("link", { name: "Fail north" })).toHaveCount(0);
+});
+
+test("a terminal gets a floating default with its watch on both ends", async ({ page }) => {
+  const plan = await freshPlan(page);
+  await page.goto(`${plan}/devices/skerry-edge`);
+  await ready(page);
+
+  // The line is completed as it is typed, and fills the fields.
+  const line = page.getByLabel("Route as one line");
+  await line.click();
+  await line.pressSequentially("def");
+  await expect(page.getByRole("option", { name: /default/ })).toBeVisible();
+  await line.press("Tab");
+  await line.pressSequentially("via 172.20.255.2");
+  await expect(page.getByRole("option", { name: /172.20.255.29 Yard router/ })).toBeVisible();
+  await line.press("ArrowDown");
+  await line.press("Enter");
+  const typed = await line.inputValue();
+  if (!typed.includes("172.20.255.29")) await line.fill("default via 172.20.255.29 ");
+  await line.press("End");
+  await line.pressSequentially("distance 20");
+  await expect(page.getByLabel("Destination")).toHaveValue("default");
+  await expect(page.getByLabel("Distance", { exact: true })).toHaveValue("20");
+
+  // What it does is told before it is saved: idle today, and no way back once the primary is gone.
+  const preview = page.getByTestId("preview");
+  await expect(preview).toContainText("Stands by");
+  await expect(preview).toContainText("beaten on distance, 20 against 1");
+  await expect(preview).toContainText("Once skerry-edge/wan is down: 0 of");
+  await expect(preview).toContainText("New finding");
+  await revision(page, 1);
+  await line.press("Enter");
+  await revision(page, 2);
+  const defaults = page.locator('[data-destination="0.0.0.0/0"]');
+  await expect(defaults.locator('[data-state="standby"]')).toContainText("new");
+
+  // The watch of the primary, on both ends.
+  await defaults.getByRole("button", { name: "Companions of 0.0.0.0/0 via 172.20.255.5" }).click();
+  const companions = page.getByRole("region", { name: /^Companions of 0.0.0.0\/0 via 172.20.255.5/ });
+  const bfd = companions.getByRole("listitem").filter({ hasText: "by BFD with Office core 1, on both ends" });
+  await bfd.getByRole("button", { name: "Show the effect" }).click();
+  await expect(bfd.getByTestId("offer")).toContainText("office-core-1");
+  await expect(bfd.getByTestId("no-change")).toBeVisible();
+  await bfd.getByRole("button", { name: "Take it" }).click();
+  await revision(page, 3);
+  await expect(page.locator('[data-watch="bfd"]')).toContainText("BFD with 172.20.255.5");
+
+  // The way back once the primary is gone.
+  await defaults.getByRole("button", { name: "Companions of 0.0.0.0/0 via 172.20.255.29" }).click();
+  const other = page.getByRole("region", { name: /^Companions of 0.0.0.0\/0 via 172.20.255.29/ });
+  const back = other.getByRole("listitem").filter({ hasText: "The way back" }).first();
+  await back.getByRole("button", { name: "Show the effect" }).click();
+  await back.getByRole("button", { name: "Take it" }).click();
+  await revision(page, 4);
+
+  // The circuit fails in silence, and the mast carries.
+  await page.goto(`${plan}/paths?flow=skerry-booking&down=link:skerry-line`);
+  await expectAnswer(page, /carries it|It works/);
+  await expect(page.getByRole("region", { name: "Out", exact: true }).first()).toContainText("Yard router");
+  await page.goto(`${plan}/devices/office-core-1`);
+  await ready(page);
+  await expect(page.locator('[data-watch="bfd"]')).toContainText("BFD with 172.20.255.6");
+  await undoAll(page);
+  await expect(page.locator('[data-watch="bfd"]')).toHaveCount(0);
+});
+
+test("six routes become one summary with its discard route, and no owned address changes", async ({
+  page,
+}) => {
+  const plan = await freshPlan(page);
+  await page.goto(`${plan}/summaries`);
+  await ready(page);
+  await expect(
+    page.getByRole("img", { name: /172.20.96.0\/21.*172.20.102.0\/23 nobody owns it/ }),
+  ).toBeVisible();
+  const single = page.getByRole("region", { name: "One summary" });
+  await expect(single).toContainText("172.20.96.0/21");
+  await expect(single).toContainText("5 routes fewer on Office core 1");
+  await expect(single.getByTestId("proof")).toHaveText("No flow changes, and no address that anybody owns.");
+  await single.getByRole("button", { name: /steps, in an order without a gap/ }).click();
+  const steps = single.getByRole("listitem");
+  await expect(steps.first()).toContainText("172.20.96.0/21 discard");
+  await expect(steps.nth(1)).toContainText("172.20.96.0/21 via 172.20.255.26");
+  await single.getByRole("button", { name: "Write them so" }).click();
+  await revision(page, 2);
+  await page.goto(`${plan}/devices/office-core-1?lookup=172.20.100.1`);
+  await expect(page.locator('[data-destination="172.20.96.0/21"] [data-state="in-use"]')).toBeVisible();
+  await expect(page.getByText("Taken away by the draft")).toBeVisible();
+  await page.goto(`${plan}/devices/yard-router`);
+  await ready(page);
+  await expect(page.locator('[data-destination="172.20.96.0/21"]')).toContainText("discard");
+  await undoAll(page);
+  await expect(page.locator('[data-destination="172.20.96.0/21"]')).toHaveCount(0);
+});
+
+test("the demo's flaws are mended from their findings, and all of it is undone", async ({ page }) => {
+  const plan = await freshPlan(page);
+  await page.goto(`${plan}/findings`);
+  await ready(page);
+  const count = page.getByTestId("finding-count");
+  await expect(count).toHaveText("15");
+  const finding = (code: string) => page.locator(`[data-finding="${code}"]`);
+
+  // The missing way back: its evidence opens in place, its fix shows what it does.
+  const missing = finding("missing-return-route");
+  await missing.getByRole("button", { name: "Evidence" }).click();
+  await expect(missing.getByRole("region", { name: "Back" })).toContainText("private address");
+  await missing.getByRole("button", { name: /^Mend: Add 172.20.80.0\/24/ }).click();
+  await expect(missing.locator('[data-flow="cameras"]')).toContainText("no way back");
+  await expect(missing.locator('[data-flow="cameras"]')).toContainText("works");
+  await missing.getByRole("button", { name: "Take it" }).click();
+  await revision(page, 2);
+  await expect(missing).toHaveCount(0);
+
+  const facing = finding("facing-defaults");
+  await facing
+    .getByRole("button", { name: /^Mend: / })
+    .first()
+    .click();
+  await expect(facing.locator('[data-flow="gull-internet"]')).toContainText("works");
+  await facing.getByRole("button", { name: "Take it" }).click();
+  await revision(page, 3);
+  await expect(facing).toHaveCount(0);
+  await expect(finding("flow-fails")).toHaveCount(0);
+
+  const unnoticed = finding("watch-first-hop-only");
+  await unnoticed
+    .getByRole("button", { name: /^Mend: Probe/ })
+    .first()
+    .click();
+  await expect(unnoticed.getByRole("list", { name: "Findings that come and go" })).toContainText("Mended:");
+  await unnoticed.getByRole("button", { name: "Take it" }).click();
+  await revision(page, 4);
+  await expect(unnoticed).toHaveCount(0);
+
+  await page.goto(`${plan}/paths?flow=tickets&down=link:north-ring`);
+  await expectAnswer(page, "Bay radio carries it");
+  await page.goto(`${plan}/changes`);
+  await expect(page.getByRole("region", { name: "Draft" })).toContainText("Mended:");
+  await ready(page);
+  await undoAll(page);
+  await page.goto(`${plan}/findings`);
+  await expect(count).toHaveText("15");
+});
+
+test("a finding that is set aside stays on record with its reason", async ({ page }) => {
+  const plan = await freshPlan(page);
+  await page.goto(`${plan}/findings`);
+  await ready(page);
+  const row = page.locator('[data-finding="asymmetric-path"]');
+  await row.getByRole("button", { name: "Set aside" }).click();
+  await row.getByRole("button", { name: "Set it aside" }).click();
+  await expect(row.getByRole("alert")).toContainText("Write the reason");
+  await row.getByLabel("Why it may stay").fill("No firewall stands on either way");
+  await row.getByRole("button", { name: "Set it aside" }).click();
+  const aside = page.getByRole("region", { name: "Set aside" });
+  await expect(aside).toContainText("No firewall stands on either way");
+  await expect(page.getByTestId("finding-count")).toHaveText("14");
+  await aside.getByRole("button", { name: "Open it again" }).click();
+  await expect(page.getByTestId("finding-count")).toHaveText("15");
+});
+
+test("the desk writes on several devices, and finds where a way back is missing", async ({ page }) => {
+  const plan = await freshPlan(page);
+  await page.goto(`${plan}/desk`);
+  await ready(page);
+  const line = page.getByLabel("Route as one line");
+  await line.fill("tern-edge, nobody: 192.0.2.128/25 discard");
+  await expect(page.getByRole("alert").first()).toContainText("there is no device nobody");
+  await line.fill("tern-edge, skerry-edge: 198.18.0.0/15 discard note test networks");
+  const preview = page.getByTestId("preview");
+  await expect(preview).toContainText("Tern Point edge");
+  await expect(preview).toContainText("Skerry edge");
+  await line.press("Enter");
+  await revision(page, 2);
+  await expect(page.getByRole("region", { name: "Written here" })).toContainText("Skerry edge");
+
+  await page.getByLabel("Everywhere that needs a way back to").fill("172.20.80.0/24");
+  await page.getByRole("button", { name: "Find the routes" }).click();
+  const back = page.getByRole("region", { name: "The way back to a network" });
+  await expect(back.getByTestId("offer")).toContainText("172.20.80.0/24 via 172.20.0.2");
+  await back.getByRole("button", { name: "Take it" }).click();
+  await revision(page, 3);
+  await page.goto(`${plan}/paths?flow=cameras`);
+  await expectAnswer(page, "Longhaven line 1 carries it");
+});
+
+test("wrong input is told beside its field, keeps what was typed, and saves nothing", async ({ page }) => {
+  const plan = await freshPlan(page, "three-routers");
+  await page.goto(`${plan}/devices/west?edit=port:`);
+  await ready(page);
+  const port = await fill(page, "Add an interface to West router", {
+    Name: "spare",
+    Addresses: "10.7.0.0/24",
+  });
+  await port.getByRole("button", { name: "Add the interface" }).click();
+  await expect(port.getByRole("alert")).toContainText("is the network address of 10.7.0.0/24");
+  await expect(port.getByLabel("Addresses")).toHaveValue("10.7.0.0/24");
+  await expect(port.getByLabel("Addresses")).toBeFocused();
+
+  await page.goto(`${plan}/map?edit=new:flow`);
+  await ready(page);
+  const flow = await fill(page, "Add a flow", { From: "west", To: "nowhere", Protocol: "tcp" });
+  await flow.getByLabel("Port").fill("70000");
+  await flow.getByRole("button", { name: "Add the flow" }).click();
+  await expect(flow.getByRole("alert").first()).toContainText("65535");
+  await expect(flow.getByLabel("To", { exact: true })).toHaveValue("nowhere");
+  await flow.getByLabel("Port").fill("443");
+  await flow.getByRole("button", { name: "Add the flow" }).click();
+  await expect(flow.getByRole("alert").first()).toContainText("nowhere");
+
+  await page.goto(`${plan}/devices/west`);
+  await ready(page);
+  const line = page.getByLabel("Route as one line");
+  await line.fill("10.9.0.1/24 via 10.0.13.2 distance high");
+  await line.press("Enter");
+  const desk = page.getByRole("form", { name: "Add a route" });
+  await expect(desk).toContainText("the prefix is 10.9.0.0/24");
+  await expect(desk).toContainText('"high" is not a whole number');
+  await expect(desk.getByLabel("Distance", { exact: true })).toHaveValue("high");
+  await revision(page, 1);
+});
+
+test("the grid fills for several senders and destinations, both ways", async ({ page }) => {
+  await page.goto(
+    "/plans/1/paths?grid=&senders=tern-desk,longhaven-cam&targets=booking,office-pc,203.0.113.70",
+  );
+  await ready(page);
+  await expect(page.getByText("2 × 3 asked, each way there and back.")).toBeVisible();
+  await expect(page.getByRole("link", { name: "Quay camera to Booking service: no way back" })).toBeVisible();
+  await page.getByRole("link", { name: /^Quay camera to Office desk: yes by long-1/ }).click();
+  await expectAnswer(page, "Longhaven line 1 carries it");
+  await page.getByLabel("Source").selectOption("172.20.80.10");
+  await page.getByRole("button", { name: "Show the way" }).click();
+  await page.waitForURL(/source=172.20.80.10/);
+  await expectAnswer(page, "Longhaven line 1 carries it");
+});
