@@ -13,13 +13,14 @@ export interface Asking<T> {
 
 /**
  * Asks the plan anew whenever the arguments or the plan change; nothing while `args` is null. `kind` tells
- * apart questions of one name that are open at the same time.
+ * apart questions of one name that are open at the same time; `afterMs` waits until the arguments have rested
+ * so long.
  */
 export function useAsking<N extends AskName>(
   page: Revisions,
   name: N,
   args: AskArgs<N> | null,
-  kind?: string,
+  { kind, afterMs = 0 }: { kind?: string; afterMs?: number } = {},
 ): Asking<AskOf<N>> {
   const { planId, revision, approved } = page;
   const key = args === null ? "" : JSON.stringify(args);
@@ -35,15 +36,19 @@ export function useAsking<N extends AskName>(
     }
     let current = true;
     setState((before) => ({ ...before, pending: true, error: "" }));
-    askPlan({ planId, revision, approved }, name, now, kind).then(
-      (answer) => current && setState({ answer, of: key, pending: false, error: "" }),
-      (error) =>
-        current &&
-        !(error instanceof Replaced) &&
-        setState({ answer: null, of: key, pending: false, error: String(error.message ?? error) }),
-    );
+    const send = () =>
+      askPlan({ planId, revision, approved }, name, now, kind).then(
+        (answer) => current && setState({ answer, of: key, pending: false, error: "" }),
+        (error) =>
+          current &&
+          !(error instanceof Replaced) &&
+          setState({ answer: null, of: key, pending: false, error: String(error.message ?? error) }),
+      );
+    const timer = afterMs > 0 ? setTimeout(send, afterMs) : null;
+    if (timer === null) send();
     return () => {
       current = false;
+      if (timer !== null) clearTimeout(timer);
     };
   }, [planId, revision, name, key, kind]);
   return state;

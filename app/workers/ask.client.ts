@@ -17,6 +17,10 @@ export class Replaced extends Error {}
 class Lane {
   private worker: Worker | null = null;
   private next = 0;
+
+  /** `atOnce`: questions that are sent before the first is answered, so that the worker never waits for the page. */
+  constructor(private readonly atOnce: number) {}
+
   private readonly open = new Map<number, Waiting>();
   private readonly queue = new Map<string, { question: WorkerQuestion; waiting: Waiting }>();
 
@@ -24,7 +28,7 @@ class Lane {
     return new Promise((resolve, reject) => {
       const waiting = { resolve, reject };
       const asked = { ...question, id: this.next++ } as WorkerQuestion;
-      if (this.open.size === 0) return this.send(asked, waiting);
+      if (this.open.size < this.atOnce) return this.send(asked, waiting);
       this.queue.get(kind)?.waiting.reject(new Replaced("a newer question took its place"));
       this.queue.delete(kind);
       this.queue.set(kind, { question: asked, waiting });
@@ -65,8 +69,8 @@ class Lane {
 type DistributiveOmit<T, K extends PropertyKey> = T extends unknown ? Omit<T, K> : never;
 
 /** Pages and what follows a keystroke go by one worker, what may take long by another. */
-const quick = new Lane();
-const slow = new Lane();
+const quick = new Lane(2);
+const slow = new Lane(1);
 
 /** Which plan is asked, at which revision, and which one of it counts as approved. */
 export type Revisions = Pick<Known, "planId" | "revision" | "approved">;

@@ -8,9 +8,9 @@ import {
   lastOf,
   makeAddress,
   nextAddress,
-  overlaps,
   type Prefix,
   previousAddress,
+  sameAddress,
   specialBlocks,
   widthOf,
 } from "../address/index.ts";
@@ -24,34 +24,72 @@ export interface AddressRange {
 
 /**
  * The ranges into which the prefixes of one or more networks cut a family's space: within a range, every
- * device treats every address alike (rule 11). Ascending, without gaps. With `within`, only those inside
- * these prefixes.
+ * device treats every address alike (rule 11). Ascending, without gaps.
  */
-export function rangesOf(
-  networks: readonly Network[],
+export function rangesOf(networks: readonly Network[], family: Family): AddressRange[] {
+  return rangesBetween(merged(networks.map((network) => startsOf(network, family))));
+}
+
+/** The same for one network and some prefixes more, but only the ranges inside `within`. */
+export function rangesInside(
+  network: Network,
+  more: readonly Prefix[],
   family: Family,
-  within?: readonly Prefix[],
+  within: readonly Prefix[],
 ): AddressRange[] {
-  const parts = within && exactCover(within);
-  const starts = new Map<string, Address>();
-  const cut = (address: Address) =>
-    starts.set(`${address.w0} ${address.w1} ${address.w2} ${address.w3}`, address);
-  cut(makeAddress(family, 0));
-  for (const prefix of networks.flatMap((network) => prefixesOf(network, family)).concat(within ?? [])) {
-    if (parts && !parts.some((part) => overlaps(part, prefix))) continue;
-    cut(prefix.address);
-    const after = nextAddress(lastOf(prefix));
-    if (after) cut(after);
+  const parts = exactCover(within);
+  const own = more.filter((prefix) => prefix.address.family === family);
+  const starts = merged([startsOf(network, family), cutsOf([...own, ...within])]);
+  return rangesBetween(starts).filter(({ first }) => parts.some((part) => containsAddress(part, first)));
+}
+
+const known = new WeakMap<Network, Map<Family, readonly Address[]>>();
+
+/** Where a network's ranges start, ascending; worked out once. */
+function startsOf(network: Network, family: Family): readonly Address[] {
+  const families = known.get(network) ?? new Map<Family, readonly Address[]>();
+  known.set(network, families);
+  let starts = families.get(family);
+  if (!starts) {
+    starts = merged([[makeAddress(family, 0)], cutsOf(prefixesOf(network, family))]);
+    families.set(family, starts);
   }
-  const sorted = [...starts.values()].sort(compareAddress);
-  const ranges = sorted.map((first, i) => ({
+  return starts;
+}
+
+/** The first address of each prefix, and the one after its last; ascending, some of them twice. */
+function cutsOf(prefixes: readonly Prefix[]): Address[] {
+  const cuts = prefixes.flatMap((prefix) => {
+    const after = nextAddress(lastOf(prefix));
+    return after ? [prefix.address, after] : [prefix.address];
+  });
+  return cuts.sort(compareAddress);
+}
+
+/** Ascending lists as one, without what stands twice. */
+function merged(lists: readonly (readonly Address[])[]): Address[] {
+  const at = lists.map(() => 0);
+  const all: Address[] = [];
+  for (;;) {
+    let least = -1;
+    for (const [l, list] of lists.entries()) {
+      if (at[l] >= list.length) continue;
+      if (least < 0 || compareAddress(list[at[l]], lists[least][at[least]]) < 0) least = l;
+    }
+    if (least < 0) return all;
+    const next = lists[least][at[least]++];
+    if (all.length === 0 || !sameAddress(all[all.length - 1], next)) all.push(next);
+  }
+}
+
+function rangesBetween(starts: readonly Address[]): AddressRange[] {
+  return starts.map((first, i) => ({
     first,
     last:
-      i + 1 < sorted.length
-        ? (previousAddress(sorted[i + 1]) as Address)
-        : lastOf({ address: makeAddress(family, 0), length: 0 }),
+      i + 1 < starts.length
+        ? (previousAddress(starts[i + 1]) as Address)
+        : lastOf({ address: makeAddress(first.family, 0), length: 0 }),
   }));
-  return parts ? ranges.filter(({ first }) => parts.some((part) => containsAddress(part, first))) : ranges;
 }
 
 /** Everything in a network that can make one address be treated otherwise than its neighbour. */

@@ -2,7 +2,7 @@ import { type Address, type Family, formatPrefix, type Prefix } from "../address
 import type { World } from "../forwarding/index.ts";
 import { destinationOf, findNeighbour, type Network, sourceCodes } from "../network/index.ts";
 import { inUse, longestMatch, type NextHop, nextHopsOf } from "../routing/index.ts";
-import { type AddressRange, rangesOf } from "./ranges.ts";
+import { type AddressRange, rangesInside, rangesOf } from "./ranges.ts";
 
 /** What two worlds could treat differently; what is left out they surely treat alike. */
 export interface Suspects {
@@ -21,12 +21,20 @@ export function suspectsOf(before: World, after: World): Suspects {
   if (!rewritten) {
     return { ranges: (family) => rangesOf(networks, family), senders: (_, devices) => devices };
   }
+  const { devices } = networks[1];
+  // What the devices that changed have now; of all others the first network has the same.
+  const written = rewritten.flatMap((device) => {
+    const { firstCandidate, endCandidate } = devices[device];
+    return Array.from({ length: endCandidate - firstCandidate }, (_, n) =>
+      destinationOf(networks[1], firstCandidate + n),
+    );
+  });
   const changed = rewritten.flatMap((device) => changedDestinations(before, after, device));
   return {
     ranges: (family) => {
       const within = changed.filter((prefix) => prefix.address.family === family);
       if (within.length === 0) return [];
-      return rangesOf(networks, family, within).filter(({ first }) =>
+      return rangesInside(networks[0], written, family, within).filter(({ first }) =>
         rewritten.some((device) => looksUpOtherwise(before, after, device, first)),
       );
     },

@@ -25,7 +25,7 @@ export interface WayBack {
 }
 
 /** Pairs of source and destination that are tried at most. */
-const MOST = 24;
+const MOST = 16;
 
 /** Asks the way there and back for a route of a device; null where the route carries nothing or leads to nobody. */
 export function wayBackOf(

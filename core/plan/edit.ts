@@ -13,7 +13,7 @@ import {
 import type { Device } from "./device.ts";
 import { errorsOfIssues, type PlanError } from "./errors.ts";
 import type { Plan } from "./plan.ts";
-import { checkReferences } from "./references.ts";
+import { checkReferences, checkRoutesOf } from "./references.ts";
 import { describeRoute, staticRouteSchema } from "./route.ts";
 
 /**
@@ -89,10 +89,22 @@ export function applyEdit(plan: Plan, edit: Edit): EditOutcome {
     current = outcome.plan;
     changes.push(outcome.index === undefined ? change : ({ ...change, index: outcome.index } as Change));
   }
-  const errors = checkReferences(current);
+  const errors = checkAfter(current, edit.changes);
   return errors.length
     ? { ok: false, errors }
     : { ok: true, plan: current, applied: { label: edit.label, changes } };
+}
+
+/** Nothing refers to a route, so an edit of routes alone is checked where it was made. */
+function checkAfter(plan: Plan, changes: readonly Change[]): PlanError[] {
+  const devices = new Set<string>();
+  for (const change of changes) {
+    const ofRoutes =
+      change.in === "policy-table" || (change.in === "device" && change.collection === "routes");
+    if (!ofRoutes) return checkReferences(plan);
+    devices.add(change.device);
+  }
+  return checkRoutesOf(plan, devices);
 }
 
 function refuse(path: string, message: string): ChangeOutcome {

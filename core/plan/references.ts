@@ -33,6 +33,16 @@ export function checkReferences(plan: Plan): PlanError[] {
   return errors;
 }
 
+/** The same for a sound plan of which only routes of these devices have changed. */
+export function checkRoutesOf(plan: Plan, devices: ReadonlySet<string>): PlanError[] {
+  const errors: PlanError[] = [];
+  const report: Report = (path, message) => errors.push({ path: pathText(path), message });
+  for (const [i, device] of plan.devices.entries()) {
+    if (devices.has(device.id)) checkDevice(plan, device, ["devices", i], report);
+  }
+  return errors;
+}
+
 function unique<T>(
   items: readonly T[],
   key: (item: T) => string,

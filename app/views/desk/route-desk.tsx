@@ -67,12 +67,12 @@ export function RouteDesk(props: RouteDeskProps) {
   const unchanged = old !== null && text.trim() === first;
   const wanted = unchanged ? null : edit;
   const down = frame.conditions.plates.map((plate) => plate.ref);
-  const preview = useAsking(page, "effect", wanted && { down, edit: wanted }, "desk preview");
+  const preview = useAsking(page, "effect", wanted && { down, edit: wanted }, { kind: "desk preview" });
   const findings = useAsking(
     page,
     "findingsAfter",
     wanted && preview.answer?.ok && !preview.pending ? { down, edit: wanted } : null,
-    "desk findings",
+    { kind: "desk findings", afterMs: 600 },
   );
 
   // The first preview should not be the slowest.

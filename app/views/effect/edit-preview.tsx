@@ -17,13 +17,15 @@ interface EditPreviewProps {
 /** An edit that is offered: what it writes, what it does, and the button that takes it. */
 export function EditPreview({ page, frame, params, edit, busy, onTake }: EditPreviewProps) {
   const down = frame.conditions.plates.map((plate) => plate.ref);
-  const { answer, pending, error } = useAsking(page, "effect", { down, edit }, `preview ${edit.label}`);
-  const findings = useAsking(
+  const { answer, pending, error } = useAsking(
     page,
-    "findingsAfter",
-    answer?.ok ? { down, edit } : null,
-    `findings ${edit.label}`,
+    "effect",
+    { down, edit },
+    { kind: `preview ${edit.label}` },
   );
+  const findings = useAsking(page, "findingsAfter", answer?.ok ? { down, edit } : null, {
+    kind: `findings ${edit.label}`,
+  });
   return (
     <div className="mt-1 mb-2 border-iron border-l-4 bg-sunk px-3 py-2" data-testid="offer">
       <ChangeList changes={edit.changes} />

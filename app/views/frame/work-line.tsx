@@ -113,7 +113,7 @@ function FindingsLink({
   here: boolean;
 }) {
   const down = frame.conditions.plates.map((plate) => plate.ref);
-  const { answer } = useAsking(page, "findings", { down, fixes: false }, "findings plain");
+  const { answer } = useAsking(page, "findings", { down, fixes: false }, { kind: "findings plain" });
   const open = answer?.findings.filter((finding) => !finding.dismissed) ?? [];
   const grave = open.some((finding) => finding.severity === "error");
   return (

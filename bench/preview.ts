@@ -1,0 +1,82 @@
+import { chromium, type Page } from "@playwright/test";
+import { writePlanText } from "../exchange/plan-text.ts";
+import { fleet } from "./fleet.ts";
+
+/**
+ * How soon the desk's preview follows a keystroke, in a real browser, on a generated plan of 200 devices:
+ * npm run bench:preview -- URL. The time runs from the key going down to the preview of that very line being shown.
+ */
+const base = process.argv[2] ?? "http://127.0.0.1:3000";
+const plan = fleet({ devices: 200, links: 400, flows: 100, routes: 4000 });
+
+/**
+ * Runs in the page: how long from the next input until the preview of the line as it then stands. As text, for
+ * the page knows nothing of what a compiler leaves in a function.
+ */
+const timeToPreview = `new Promise((done) => {
+  const input = document.querySelector("[aria-label='Route as one line']");
+  input.addEventListener("input", () => {
+    const start = performance.now();
+    const look = () => {
+      const preview = document.querySelector("[data-testid=preview][data-settled]");
+      const of = preview ? preview.getAttribute("data-edit") : "";
+      const wanted = (input.value.split(" note ")[1] || "").trim();
+      if (of.includes('"note":"' + wanted + '"')) done(performance.now() - start);
+      else requestAnimationFrame(look);
+    };
+    requestAnimationFrame(look);
+  }, { once: true });
+})`;
+
+const browser = await chromium.launch({
+  executablePath: "/usr/bin/chromium",
+  args: ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"],
+});
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+await page.goto(`${base}/plans`, { waitUntil: "networkidle" });
+await page.getByLabel("From a document").setInputFiles({
+  name: "fleet.json",
+  mimeType: "application/json",
+  buffer: Buffer.from(writePlanText(plan, "json")),
+});
+await page.getByRole("button", { name: "Read the document" }).click();
+await page.waitForURL(/\/plans\/\d+\/map/, { timeout: 60_000 });
+const [, id] = /plans\/(\d+)/.exec(page.url()) ?? [];
+
+const rows: string[] = [];
+for (const [device, start] of [
+  ["site-3", "10.0.90.0/24 via"],
+  ["hub-2", "10.0.90.0/25 via"],
+  ["hub-2", "default via"],
+]) {
+  const own = plan.devices.find((entry) => entry.id === device);
+  const via = own?.routes.find((route) => route.via)?.via;
+  const times = await keystrokes(page, `${base}/plans/${id}/devices/${device}`, `${start} ${via} distance 7`);
+  times.sort((a, b) => a - b);
+  const at = (share: number) =>
+    times[Math.min(times.length - 1, Math.floor(times.length * share))].toFixed(0);
+  rows.push(`| ${device}: ${start} … | ${times.length} | ${at(0.5)} ms | ${at(0.95)} ms | ${at(1)} ms |`);
+}
+console.log("| route typed on | keystrokes | median | 95 of 100 | slowest |\n|---|---|---|---|---|");
+console.log(rows.join("\n"));
+await browser.close();
+
+/** Types letters of a note behind a route, one at a time, and times each until its preview is there. */
+async function keystrokes(on: Page, url: string, line: string): Promise<number[]> {
+  await on.goto(url, { waitUntil: "networkidle" });
+  const field = on.getByLabel("Route as one line");
+  await field.fill(`${line} note x`);
+  await on.locator("[data-testid=preview][data-settled]").waitFor({ timeout: 30_000 });
+  await on.waitForTimeout(9000);
+  await field.focus();
+  await field.press("End");
+  const times: number[] = [];
+  for (const letter of "the quick ferry crosses the bay") {
+    const typed = on.evaluate(timeToPreview) as Promise<number>;
+    await on.waitForTimeout(40);
+    await on.keyboard.press(letter === " " ? "Space" : letter);
+    times.push(await typed);
+    await on.waitForTimeout(60);
+  }
+  return times;
+}
