@@ -51,7 +51,7 @@ function shown({ ranges, ...effect }: Effect): EffectShown {
 }
 
 /** Pairs of range and sender that a preview walks at most, to follow a keystroke. */
-const PREVIEW_WALKS = 120;
+const PREVIEW_WALKS = 80;
 
 function effect(
   p: Prepared,

@@ -55,10 +55,13 @@ export function rewrittenDevices(before: World, after: World): number[] | null {
   if (!same(before.state.linkAlive, after.state.linkAlive)) return null;
   if (!same(before.state.deviceAlive, after.state.deviceAlive)) return null;
   if (!same(before.state.tunnelPasses, after.state.tunnelPasses)) return null;
+  // With the same beliefs, a device that the plan leaves alone has the same tables.
+  const believed =
+    same(before.state.watchUp, after.state.watchUp) && same(before.state.answers, after.state.answers);
   const rewritten: number[] = [];
   for (const { index, profile } of b.devices) {
     const [old, now] = [a.plan.devices[index], b.plan.devices[index]];
-    if (old === now && sameTables(before, after, index)) continue;
+    if (old === now && (believed || sameTables(before, after, index))) continue;
     const routesOnly = Object.keys({ ...old, ...now }).every(
       (key) =>
         old[key as keyof typeof old] === now[key as keyof typeof now] ||
