@@ -11,6 +11,11 @@ const views: Record<string, string> = {
   routes: "/plans/1/routes?down=link:tern-north",
   device: "/plans/1/devices/tern-edge?down=link:tern-north",
   paths: "/plans/1/paths?flow=tickets&down=link:tern-north",
+  network: "/plans/1/map?edit=device:skerry-edge",
+  desk: "/plans/1/devices/skerry-edge",
+  summaries: "/plans/1/summaries",
+  findings: "/plans/1/findings",
+  grid: "/plans/1/paths?grid=&down=link:tern-north",
   changes: "/plans/1/changes",
 };
 
@@ -21,6 +26,11 @@ const browser = await chromium.launch({
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 for (const [name, path] of Object.entries(views)) {
   await page.goto(`${base}${path}`, { waitUntil: "networkidle" });
+  if (name === "desk") {
+    await page.getByLabel("Route as one line").fill("default via 172.20.255.29 distance 20");
+    await page.locator("[data-testid=preview][data-settled]").waitFor();
+    await page.getByText("New finding").waitFor();
+  }
   await page.screenshot({ path: `${folder}${name}.png` });
   console.log(`${name}.png`);
 }
