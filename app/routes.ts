@@ -12,6 +12,8 @@ export default [
   route("plans/:plan/devices/:device", "routes/device.tsx"),
   route("plans/:plan/desk", "routes/desk.tsx"),
   route("plans/:plan/summaries", "routes/summaries.tsx"),
+  route("plans/:plan/outages", "routes/outages.tsx"),
+  route("plans/:plan/time", "routes/time.tsx"),
   route("plans/:plan/findings", "routes/findings.tsx"),
   route("plans/:plan/paths", "routes/paths.tsx"),
   route("plans/:plan/changes", "routes/changes.tsx"),

@@ -88,6 +88,12 @@ const sweep = z.strictObject({
 const span = z.strictObject({ fromMs: z.number(), toMs: z.number().nullable(), verdict, carriers: ids });
 const timeline = z.strictObject({
   events: z.array(z.strictObject({ atMs: z.number(), what: z.string() })),
+  watches: z.array(
+    z.strictObject({
+      watch: z.string(),
+      changes: z.array(z.strictObject({ fromMs: z.number(), up: z.boolean() })),
+    }),
+  ),
   flows: z.array(
     z.strictObject({
       id: z.string(),

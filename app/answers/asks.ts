@@ -11,6 +11,7 @@ import {
 } from "../../core/effect/index.ts";
 import { type Finding, findAll } from "../../core/findings/index.ts";
 import { askFrom, walkBothWays } from "../../core/forwarding/index.ts";
+import type { Progress } from "../../core/outage/index.ts";
 import {
   applyEdit,
   differencePlans,
@@ -18,6 +19,7 @@ import {
   type PlanError,
   type StaticRoute,
 } from "../../core/plan/index.ts";
+import { stepsOf, type TimelineReport, timelineReport } from "../../core/reports/index.ts";
 import {
   type Companion,
   type Completion,
@@ -26,6 +28,7 @@ import {
   mendingOf,
   wayBackEverywhere,
 } from "../../core/writing/index.ts";
+import { type Board, boardOf } from "./board.ts";
 import type { Prepared } from "./engines.ts";
 import { type FindingSet, findingSet } from "./findings.ts";
 import type { Asked } from "./flows.ts";
@@ -155,7 +158,43 @@ function warm(p: Prepared, { down, device }: { down: string[]; device: string | 
   return true;
 }
 
+/** The board: what becomes of every flow under every failure, to a depth. */
+function board(
+  p: Prepared,
+  { down, depth }: { down: string[]; depth: 1 | 2 | 3 },
+  _approved: unknown,
+  progress?: Progress,
+): Board {
+  return boardOf(p, standingUnder(p, down), depth, progress);
+}
+
+/** An outage in time: elements that fail at once and perhaps heal, or one that the plan has saved. */
+function timeline(
+  p: Prepared,
+  {
+    down,
+    fail,
+    healMs,
+    outage,
+    edit,
+  }: { down: string[]; fail: string[]; healMs: number | null; outage: string; edit?: Edit },
+): TimelineReport | null {
+  const before = standingUnder(p, down);
+  const edited = edit ? applyEdit(p.plan, edit) : null;
+  if (edited && !edited.ok) return null;
+  const standing = edited ? standingAfter(before, edited.plan) : before;
+  const saved = p.plan.outages.find((entry) => entry.id === outage);
+  if (outage !== "" && !saved) return null;
+  const steps = saved?.steps ?? [
+    { atMs: 0, fail },
+    ...(healMs === null ? [] : [{ atMs: healMs, restore: fail }]),
+  ];
+  return timelineReport(standing.engine, standing.gateways, stepsOf(standing.engine, { steps }));
+}
+
 const asks = {
+  board,
+  timeline,
   effect,
   completions,
   companions,
@@ -180,6 +219,7 @@ export const slowAsks: ReadonlySet<AskName> = new Set<AskName>([
   "mending",
   "everywhere",
   "draft",
+  "timeline",
 ]);
 
 /** Answers; `approved` makes the approved revision ready where the answer needs it. */
@@ -188,7 +228,13 @@ export async function ask<N extends AskName>(
   p: Prepared,
   args: AskArgs<N>,
   approved: () => Promise<Prepared>,
+  progress?: Progress,
 ): Promise<AskOf<N>> {
-  type Answering = (p: Prepared, args: AskArgs<N>, approved: () => Promise<Prepared>) => AskOf<N>;
-  return (asks[name] as unknown as Answering)(p, args, approved);
+  type Answering = (
+    p: Prepared,
+    args: AskArgs<N>,
+    approved: () => Promise<Prepared>,
+    progress?: Progress,
+  ) => AskOf<N>;
+  return (asks[name] as unknown as Answering)(p, args, approved, progress);
 }

@@ -1,3 +1,4 @@
+import type { Progress } from "../../core/outage/index.ts";
 import type { Plan } from "../../core/plan/index.ts";
 import { type AnswerName, answer } from "../answers/answer.ts";
 import { type AskArgs, type AskName, ask } from "../answers/asks.ts";
@@ -11,6 +12,7 @@ export type WorkerQuestion = { id: number; planId: string; revision: number; app
 );
 
 export type WorkerReply =
+  | { id: number; progress: { covered: number; found: number } }
   | { id: number; ok: true; answer: unknown }
   | { id: number; ok: false; message: string };
 
@@ -37,6 +39,20 @@ async function preparedOf(planId: string, revision: number): Promise<Prepared> {
   return heldOf(key) ?? prepare(await documentOf(planId, revision), key);
 }
 
+const TELL_EVERY_MS = 150;
+
+/** Tells the page how far a long answer has come, a few times a second. */
+function progressOf(id: number): Progress {
+  let last = performance.now();
+  return (covered, found) => {
+    if (performance.now() - last > TELL_EVERY_MS) {
+      last = performance.now();
+      self.postMessage({ id, progress: { covered, found } } satisfies WorkerReply);
+    }
+    return true;
+  };
+}
+
 self.onmessage = async (event: MessageEvent<WorkerQuestion>) => {
   const question = event.data;
   const { id, planId, revision, approved } = question;
@@ -47,7 +63,7 @@ self.onmessage = async (event: MessageEvent<WorkerQuestion>) => {
     const found =
       "page" in question
         ? answer(question.page, prepared, await base(), question.view)
-        : await ask(question.ask, prepared, question.args, base);
+        : await ask(question.ask, prepared, question.args, base, progressOf(id));
     reply = { id, ok: true, answer: found };
   } catch (error) {
     reply = { id, ok: false, message: String(error) };

@@ -6,6 +6,7 @@ import type { WorkerQuestion, WorkerReply } from "./answers.worker.ts";
 
 /** What a question in the worker waits for; `replaced` where a newer one of its kind took its place. */
 interface Waiting {
+  onProgress?: (progress: { covered: number; found: number }) => void;
   resolve: (answer: unknown) => void;
   reject: (error: Error) => void;
 }
@@ -24,9 +25,13 @@ class Lane {
   private readonly open = new Map<number, Waiting>();
   private readonly queue = new Map<string, { question: WorkerQuestion; waiting: Waiting }>();
 
-  ask(kind: string, question: DistributiveOmit<WorkerQuestion, "id">): Promise<unknown> {
+  ask(
+    kind: string,
+    question: DistributiveOmit<WorkerQuestion, "id">,
+    onProgress?: Waiting["onProgress"],
+  ): Promise<unknown> {
     return new Promise((resolve, reject) => {
-      const waiting = { resolve, reject };
+      const waiting = { resolve, reject, onProgress };
       const asked = { ...question, id: this.next++ } as WorkerQuestion;
       if (this.open.size < this.atOnce) return this.send(asked, waiting);
       this.queue.get(kind)?.waiting.reject(new Replaced("a newer question took its place"));
@@ -46,6 +51,7 @@ class Lane {
     this.worker.onmessage = (event: MessageEvent<WorkerReply>) => {
       const reply = event.data;
       const waiting = this.open.get(reply.id);
+      if ("progress" in reply) return waiting?.onProgress?.(reply.progress);
       this.open.delete(reply.id);
       if (reply.ok) waiting?.resolve(reply.answer);
       else waiting?.reject(new Error(reply.message));
@@ -55,14 +61,18 @@ class Lane {
       this.queue.delete(kind);
       this.send(following.question, following.waiting);
     };
-    this.worker.onerror = () => {
-      for (const waiting of [...this.open.values(), ...[...this.queue.values()].map((q) => q.waiting)])
-        waiting.reject(new Error("the worker stopped"));
-      this.open.clear();
-      this.queue.clear();
-      this.worker = null;
-    };
+    this.worker.onerror = () => this.stop("the worker stopped");
     return this.worker;
+  }
+
+  /** Ends the worker with all that it was asked; the next question starts a new one. */
+  stop(why: string) {
+    this.worker?.terminate();
+    this.worker = null;
+    const all = [...this.open.values(), ...[...this.queue.values()].map((entry) => entry.waiting)];
+    this.open.clear();
+    this.queue.clear();
+    for (const waiting of all) waiting.reject(new Error(why));
   }
 }
 
@@ -71,6 +81,8 @@ type DistributiveOmit<T, K extends PropertyKey> = T extends unknown ? Omit<T, K>
 /** Pages and what follows a keystroke go by one worker, what may take long by another. */
 const quick = new Lane(2);
 const slow = new Lane(1);
+/** Sweeps can run for minutes, and be stopped. */
+const sweeping = new Lane(1);
 
 /** Which plan is asked, at which revision, and which one of it counts as approved. */
 export type Revisions = Pick<Known, "planId" | "revision" | "approved">;
@@ -82,8 +94,20 @@ export function askWorker<N extends AnswerName>(page: N, of: Revisions, view: Vi
 }
 
 /** Asks about the plan as it stands; rejected as `Replaced` where a newer question of the kind came after it. */
-export function askPlan<N extends AskName>(of: Revisions, name: N, args: AskArgs<N>, kind: string = name) {
+export function askPlan<N extends AskName>(
+  of: Revisions,
+  name: N,
+  args: AskArgs<N>,
+  kind: string = name,
+  onProgress?: Waiting["onProgress"],
+) {
   const { planId, revision, approved } = of;
-  const lane = slowAsks.has(name) ? slow : quick;
-  return lane.ask(kind, { planId, revision, approved, ask: name, args }) as Promise<AskOf<N>>;
+  const lane = name === "board" ? sweeping : slowAsks.has(name) ? slow : quick;
+  const question = { planId, revision, approved, ask: name, args };
+  return lane.ask(kind, question, onProgress) as Promise<AskOf<N>>;
+}
+
+/** Stops a sweep that is running, where one is. */
+export function stopSweep() {
+  sweeping.stop("stopped");
 }

@@ -1,5 +1,6 @@
 import {
   carriersOfTrip,
+  type DropCode,
   type GatewayRecord,
   type Question,
   type Trip,
@@ -19,6 +20,8 @@ export interface Outcome {
   readonly verdict: Verdict;
   /** Positions of the gateways that carry. */
   readonly carriers: readonly number[];
+  /** How the packet or its reply ended where the flow does not work; null where it works. */
+  readonly ended: DropCode | null;
 }
 
 export interface Failure extends Outcome {
@@ -180,6 +183,7 @@ class Sweeper {
     return {
       verdict: trip.verdict,
       carriers: carriersOfTrip(this.gateways, trip),
+      ended: trip.worst.outbound.drop?.code ?? trip.worst.reply?.drop?.code ?? null,
     };
   }
 

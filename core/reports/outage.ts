@@ -27,8 +27,16 @@ export interface SpanReport {
   carriers: string[];
 }
 
+/** How a watch stands over time; `up` from `fromMs` on. */
+export interface WatchReport {
+  watch: string;
+  changes: { fromMs: number; up: boolean }[];
+}
+
 export interface TimelineReport {
   events: { atMs: number; what: string }[];
+  /** Watches that go down or come up, in the longest case; told from the failure on. */
+  watches: WatchReport[];
   flows: { id: string; spans: SpanReport[]; leastSpans: SpanReport[]; outageMs: Range; lost: Range }[];
 }
 
@@ -96,7 +104,19 @@ export function timelineReport(
   const start = steps.find((step) => step.fail.length > 0)?.atMs ?? 0;
   const spans = (list: readonly Span[]) =>
     list.map((span) => ({ ...span, carriers: span.carriers.map((g) => gateways[g].id) }));
+  const watches = new Map<number, WatchReport["changes"]>();
+  for (const { atMs, what } of timeline.longest.events) {
+    if (what.kind !== "watch") continue;
+    const changes = watches.get(what.watch) ?? [{ fromMs: 0, up: !what.up }];
+    changes.push({ fromMs: atMs - start, up: what.up });
+    watches.set(what.watch, changes);
+  }
+  const { devices, watches: records } = engine.network;
   return {
+    watches: [...watches].map(([w, changes]) => ({
+      watch: `${devices[records[w].device].id}/${records[w].watch.id}`,
+      changes,
+    })),
     events: timeline.longest.events.map(({ atMs, what }) => ({
       atMs: atMs - start,
       what: eventText(engine.network, gateways, flowIds, what),

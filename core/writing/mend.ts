@@ -76,11 +76,13 @@ function stepOf(
   const { outbound, reply } = trip.worst;
   const walk = outbound.drop ? outbound : reply;
   const drop = walk?.drop;
-  if (!walk?.packet || !drop) return null;
+  if (!walk || !drop) return null;
   if (!["no-route", "looped", "discarded", "rejected", "private-at-internet"].includes(drop.code))
     return null;
   const { network } = standing.engine;
-  const { destination } = walk.packet;
+  // A sender without a route has chosen no source yet, and so has no packet.
+  const destination = walk.packet?.destination ?? (walk === outbound ? question.destination : null);
+  if (!destination) return null;
   const to = subnetOf(network, destination);
   if (!to) return null;
   const away = distancesTo(standing.engine.healthy.world.state, destination);

@@ -265,6 +265,34 @@ describe("mending", () => {
     expect(mended / lost).toBeGreaterThan(0.9);
   });
 
+  it("gives hosts their gateways", () => {
+    const plan = planOf({
+      devices: [
+        { id: "a", role: "host", interfaces: [{ name: "e", addresses: ["10.1.0.10/24"] }] },
+        {
+          id: "r",
+          role: "router",
+          interfaces: [
+            { name: "x", addresses: ["10.1.0.1/24"] },
+            { name: "y", addresses: ["10.2.0.1/24"] },
+          ],
+        },
+        { id: "b", role: "host", interfaces: [{ name: "e", addresses: ["10.2.0.20/24"] }] },
+      ],
+      links: [
+        { id: "x", ends: ["a/e", "r/x"] },
+        { id: "y", ends: ["r/y", "b/e"] },
+      ],
+    });
+    const standing = standingOf(plan);
+    const asked = askFrom(standing.engine.network, { from: "a", to: "10.2.0.20" });
+    const edit = asked.ok ? mendingOf(standing, asked.question) : null;
+    expect(edit?.changes.map((change) => ("device" in change ? [change.device, change.after] : []))).toEqual([
+      ["a", { to: "0.0.0.0/0", via: "10.1.0.1" }],
+      ["b", { to: "0.0.0.0/0", via: "10.2.0.1" }],
+    ]);
+  });
+
   it("finds every route that a network lacks", () => {
     const plan = demoPlan("marrow-bay");
     const { edit } = wayBackEverywhere(

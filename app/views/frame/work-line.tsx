@@ -4,7 +4,7 @@ import { useAsking } from "../../data/asking.ts";
 import type { Known } from "../../data/known.ts";
 import { pageHref } from "../../ui/links.ts";
 
-export type Stage = "network" | "routes" | "paths" | "findings" | "changes";
+export type Stage = "network" | "routes" | "paths" | "outages" | "findings" | "changes";
 
 interface WorkLineProps {
   planId: string;
@@ -39,6 +39,7 @@ export function WorkLine({ planId, frame, stage, params, page }: WorkLineProps) 
       count: counts.broken,
       what: "flows that do not work",
     },
+    { name: "outages", text: "Outages", href: pageHref(planId, "outages", params), count: 0, what: "" },
     { name: "changes", text: "Changes", href: pageHref(planId, "changes", params), count: 0, what: "" },
   ] as const;
   return (

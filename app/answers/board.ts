@@ -1,0 +1,163 @@
+import type { Standing } from "../../core/effect/index.ts";
+import type { Verdict } from "../../core/forwarding/index.ts";
+import { elementCount, formatElement } from "../../core/network/index.ts";
+import { type Outcome, type Progress, type Range, sweep } from "../../core/outage/index.ts";
+import type { Flow } from "../../core/plan/index.ts";
+import { flowQuestions } from "../../core/reports/index.ts";
+import { type Plate, plateOf } from "./conditions.ts";
+import type { Prepared } from "./engines.ts";
+
+/** What becomes of a flow in one case. */
+export interface BoardCell {
+  verdict: Verdict;
+  /** Positions of the gateways that carry. */
+  carriers: number[];
+  /** How it ended where it does not work: a drop code. */
+  ended: string | null;
+  outageMs: Range;
+  /** What was expected of the flow and does not hold. */
+  broken: string[];
+}
+
+export interface BoardRow {
+  flow: string;
+  label: string;
+  /** The longest gap that is allowed, in milliseconds; null for any. */
+  maxOutageMs: number | null;
+  nominal: BoardCell;
+  /** The smallest sets of failures that break it, each as element references; the smallest first. */
+  breakers: string[][];
+}
+
+export interface BoardColumn {
+  failed: string[];
+  plates: Plate[];
+  /** The site where it lies; "" where it lies between sites or nowhere. */
+  site: string;
+  /** Flows that do not work under it, and flows that fare otherwise. */
+  breaks: number;
+  changes: number;
+}
+
+export interface Board {
+  rows: BoardRow[];
+  /** Failures that change something, what breaks most first. */
+  columns: BoardColumn[];
+  /** Row, column and cell of each flow that a failure changes; everywhere else it is as nominal. */
+  cells: [number, number, BoardCell][];
+  depth: 1 | 2 | 3;
+  /** Single elements that can fail. */
+  elements: number;
+}
+
+/** Every flow under every failure that changes something (rule 10.4), to a depth. */
+export function boardOf(p: Prepared, standing: Standing, depth: 1 | 2 | 3, progress?: Progress): Board {
+  const { engine, gateways } = standing;
+  const { network } = engine;
+  const asked = flowQuestions(engine);
+  const swept = sweep(
+    engine,
+    gateways,
+    asked.map(({ question }) => question),
+    depth,
+    progress,
+  );
+  const ids = gateways.map((gateway) => gateway.id);
+  const columns = new Map<string, BoardColumn>();
+  const found: [number, string, BoardCell][] = [];
+  const rows = swept.map(({ nominal, failures }, r): BoardRow => {
+    const { flow } = asked[r];
+    const breakers: string[][] = [];
+    for (const failure of failures) {
+      const failed = failure.failed.map((element) => formatElement(network, element));
+      const key = failed.join(" ");
+      const column = columns.get(key) ?? columnOf(p, failed);
+      columns.set(key, column);
+      column.changes++;
+      if (failure.verdict !== "works") {
+        column.breaks++;
+        if (nominal.verdict === "works") breakers.push(failed);
+      }
+      found.push([r, key, cellOf(flow, failure, failure.outageMs, failed.length, ids)]);
+    }
+    return {
+      flow: flow.id,
+      label: flow.label ?? flow.id,
+      maxOutageMs: flow.expect?.maxOutageMs ?? null,
+      nominal: cellOf(flow, nominal, { min: 0, max: 0 }, 0, ids),
+      breakers: breakers.sort((a, b) => a.length - b.length),
+    };
+  });
+  const sorted = [...columns].sort(([, a], [, b]) => b.breaks - a.breaks || b.changes - a.changes);
+  const place = new Map(sorted.map(([key], c) => [key, c]));
+  return {
+    rows,
+    columns: sorted.map(([, column]) => column),
+    cells: found.map(([r, key, cell]) => [r, place.get(key) as number, cell]),
+    depth,
+    elements: elementCount(network),
+  };
+}
+
+function cellOf(
+  flow: Flow,
+  { verdict, carriers, ended }: Outcome,
+  outageMs: Range,
+  failures: number,
+  gateways: readonly string[],
+): BoardCell {
+  return {
+    verdict,
+    carriers: [...carriers],
+    ended,
+    outageMs,
+    broken: brokenExpectations(
+      flow,
+      verdict,
+      carriers.map((g) => gateways[g]),
+      outageMs,
+      failures,
+    ),
+  };
+}
+
+/** What is expected of a flow and does not hold in a case, in sentences. */
+function brokenExpectations(
+  flow: Flow,
+  verdict: Verdict,
+  carriers: readonly string[],
+  outageMs: Range,
+  failures: number,
+): string[] {
+  const { survive, maxOutageMs, carriers: wanted } = flow.expect ?? {};
+  const broken: string[] = [];
+  if (verdict !== "works" && survive !== undefined && failures <= survive) {
+    broken.push(
+      failures === 0
+        ? "it must work"
+        : `it must survive any ${survive === 1 ? "one failure" : `${survive} failures`}`,
+    );
+  }
+  if (maxOutageMs !== undefined && (outageMs.max === null || outageMs.max > maxOutageMs)) {
+    broken.push(`a gap of at most ${maxOutageMs / 1000} s is allowed`);
+  }
+  if (verdict === "works" && wanted?.length && !carriers.some((id) => wanted.includes(id))) {
+    broken.push(`${wanted.join(" or ")} should carry it`);
+  }
+  return broken;
+}
+
+function columnOf(p: Prepared, failed: string[]): BoardColumn {
+  const plates = failed.map((ref) => plateOf(p, ref));
+  const sites = new Set(failed.flatMap((ref) => sitesOf(p, ref)));
+  return { failed, plates, site: sites.size === 1 ? [...sites][0] : "", breaks: 0, changes: 0 };
+}
+
+/** The sites that an element lies in: a link's are those of its ends. */
+function sitesOf(p: Prepared, ref: string): string[] {
+  const site = (id: string) => p.plan.devices.find((device) => device.id === id)?.site ?? "";
+  const [kind, rest] = [ref.slice(0, ref.indexOf(":")), ref.slice(ref.indexOf(":") + 1)];
+  if (kind !== "link") return [site(rest.split("/")[0])];
+  const link = p.plan.links.find((entry) => entry.id === rest);
+  return (link?.ends ?? []).map((end) => site(end.split("/")[0]));
+}

@@ -1,0 +1,209 @@
+import { useEffect, useMemo, useRef, useState } from "react";
+import { Link, useNavigate, useSearchParams } from "react-router";
+import type { Board } from "../../answers/board.ts";
+import type { Frame } from "../../answers/frame.ts";
+import type { Known } from "../../data/known.ts";
+import { withParam } from "../../ui/links.ts";
+import { Shield } from "../../ui/shield.tsx";
+import { askPlan, stopSweep } from "../../workers/ask.client.ts";
+import { type Arrangement, arranged } from "./arrange.ts";
+import { BoardGrid } from "./board-grid.tsx";
+import { Breakers } from "./breakers.tsx";
+import { CasePanel } from "./case-panel.tsx";
+
+const depths = [
+  { depth: 1, text: "One failure" },
+  { depth: 2, text: "Two" },
+  { depth: 3, text: "Three" },
+] as const;
+
+interface Sweep {
+  of: string;
+  board: Board | null;
+  covered: number;
+  found: number;
+  state: "running" | "done" | "stopped";
+}
+
+/** Which gateway carries when something fails: the board, the smallest sets that break a flow, and a case opened. */
+export function OutagesView({ page, frame }: { page: Known; frame: Frame }) {
+  const [params] = useSearchParams();
+  const navigate = useNavigate();
+  const depth = ([1, 2, 3] as const).find((d) => String(d) === params.get("depth")) ?? 1;
+  const [look, setLook] = useState<Arrangement>({
+    interfaces: false,
+    bySite: false,
+    onlyBreaking: false,
+    text: "",
+  });
+  const down = frame.conditions.plates.map((plate) => plate.ref);
+  const [sweep, restart] = useSweep(page, down, depth);
+  const { board } = sweep;
+  const columns = useMemo(() => (board ? arranged(board, look) : []), [board, look]);
+  const chosen = { flow: params.get("case") ?? "", failed: params.getAll("with") };
+  const open = (flow: string, failed: string[]) => {
+    const next = new URLSearchParams(withParam(params, "case", flow));
+    next.delete("with");
+    for (const ref of failed) next.append("with", ref);
+    navigate(`?${next}`, { preventScrollReset: true });
+  };
+  const breaking = board?.rows.filter((row) => row.breakers.some((set) => set.length === 1)).length ?? 0;
+  const toggle = (key: "interfaces" | "bySite" | "onlyBreaking") =>
+    setLook((now) => ({ ...now, [key]: !now[key] }));
+  return (
+    <div className="flex min-h-0 flex-1 flex-col">
+      <div className="px-4 pt-3 pb-2">
+        <div className="flex flex-wrap items-baseline gap-x-3">
+          <h1 className="font-semibold font-sign text-[26px]">Which gateway carries</h1>
+          <p role="status" className="text-ink-2" data-testid="sweep-status">
+            {statusText(sweep, depth, columns.length)}
+          </p>
+          <ul aria-label="Gateways" className="ml-auto flex flex-wrap gap-3">
+            {frame.gateways.slice(0, 8).map((gateway, g) => (
+              <li key={gateway.id} className="flex items-center gap-1">
+                <Shield gateway={g} label={gateway.label} size={20} />
+                {gateway.label}
+              </li>
+            ))}
+          </ul>
+        </div>
+        <div className="mt-2 flex flex-wrap items-center gap-2">
+          {depths.map((entry) => (
+            <Link
+              key={entry.depth}
+              to={withParam(params, "depth", entry.depth === 1 ? null : String(entry.depth))}
+              aria-current={entry.depth === depth ? "true" : undefined}
+              className={`button ${entry.depth === depth ? "button-chosen" : ""}`}
+            >
+              {entry.text}
+            </Link>
+          ))}
+          {sweep.state === "running" && (
+            <button type="button" className="button" onClick={stopSweep}>
+              Stop
+            </button>
+          )}
+          {sweep.state === "stopped" && (
+            <button type="button" className="button" onClick={restart}>
+              Start again
+            </button>
+          )}
+          <span aria-hidden="true" className="h-5 border-rule border-l" />
+          {(
+            [
+              ["bySite", "By site"],
+              ["onlyBreaking", "Only what breaks"],
+              ["interfaces", "Interfaces too"],
+            ] as const
+          ).map(([key, text]) => (
+            <button
+              key={key}
+              type="button"
+              aria-pressed={look[key]}
+              className={`button ${look[key] ? "button-chosen" : ""}`}
+              onClick={() => toggle(key)}
+            >
+              {text}
+            </button>
+          ))}
+          <label htmlFor="board-filter" className="sr-only">
+            Filter flows and failures
+          </label>
+          <input
+            id="board-filter"
+            value={look.text}
+            onChange={(event) => setLook((now) => ({ ...now, text: event.target.value }))}
+            placeholder="a flow, a link, a device"
+            className="field w-48"
+            autoComplete="off"
+          />
+          {board && (
+            <p className="ml-auto text-ink-2">
+              {breaking === 0
+                ? "Every flow survives every single failure."
+                : `${breaking} of ${board.rows.length} flows do not survive every single failure.`}
+            </p>
+          )}
+        </div>
+      </div>
+      <div className="flex min-h-0 flex-1 flex-col overflow-auto px-4 pb-3">
+        {board && board.rows.length === 0 && (
+          <p className="text-ink-2">
+            This plan has no flows, so nothing can break. Add one on the map, under <em>Edit the network</em>.
+          </p>
+        )}
+        {board && board.rows.length > 0 && (
+          <BoardGrid
+            board={board}
+            columns={columns}
+            text={look.text}
+            frame={frame}
+            chosen={chosen}
+            onOpen={open}
+          />
+        )}
+        {board && board.rows.length > 0 && <Breakers board={board} frame={frame} onOpen={open} />}
+      </div>
+      {chosen.flow !== "" && chosen.failed.length > 0 && (
+        <CasePanel
+          key={`${chosen.flow} ${chosen.failed.join(" ")}`}
+          page={page}
+          frame={frame}
+          params={params}
+          flow={chosen.flow}
+          failed={chosen.failed}
+          cell={cellOf(board, chosen)}
+        />
+      )}
+    </div>
+  );
+}
+
+function cellOf(board: Board | null, chosen: { flow: string; failed: string[] }) {
+  if (!board) return null;
+  const r = board.rows.findIndex((row) => row.flow === chosen.flow);
+  const key = chosen.failed.join(" ");
+  const c = board.columns.findIndex((column) => column.failed.join(" ") === key);
+  return board.cells.find(([row, column]) => row === r && column === c)?.[2] ?? null;
+}
+
+function statusText(sweep: Sweep, depth: number, shown: number): string {
+  const { board, covered, found, state } = sweep;
+  if (state === "stopped")
+    return `Stopped after ${covered} sets of failures, with ${found} that change something.`;
+  if (state === "running" && depth === 1) return "Failing one thing after the other …";
+  if (state === "running") return `${covered} sets of failures looked at, ${found} change something …`;
+  if (!board) return "";
+  const sets = depth === 1 ? "single failures" : `failures of up to ${depth} at once`;
+  return `${board.rows.length} flows, ${board.elements} elements that can fail; ${shown} ${sets} shown. Complete.`;
+}
+
+/** Runs the sweep for what is asked; another question, or stopping it, ends the one before. */
+function useSweep(page: Known, down: string[], depth: 1 | 2 | 3): [Sweep, () => void] {
+  const [round, setRound] = useState(0);
+  const of = JSON.stringify([page.planId, page.revision, down, depth, round]);
+  const [sweep, setSweep] = useState<Sweep>({ of, board: null, covered: 0, found: 0, state: "running" });
+  const running = useRef("");
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what is asked is told apart by its text.
+  useEffect(() => {
+    if (running.current !== "") stopSweep();
+    running.current = of;
+    setSweep((before) => ({ ...before, of, covered: 0, found: 0, state: "running" }));
+    const mine = () => running.current === of;
+    askPlan(page, "board", { down, depth }, "board", (progress) => {
+      if (mine()) setSweep((before) => ({ ...before, ...progress }));
+    }).then(
+      (board) => {
+        if (!mine()) return;
+        running.current = "";
+        setSweep((before) => ({ ...before, board, state: "done" }));
+      },
+      () => {
+        if (!mine()) return;
+        running.current = "";
+        setSweep((before) => ({ ...before, state: "stopped" }));
+      },
+    );
+  }, [of]);
+  return [sweep, () => setRound((now) => now + 1)];
+}

@@ -1,0 +1,46 @@
+import type { SpanReport, TimelineReport } from "../../../core/reports/index.ts";
+
+/** A stretch of a flow's time as it is drawn. */
+export interface Segment {
+  fromMs: number;
+  toMs: number;
+  /** The gateway that carries; "" where it works without one. */
+  carrier: string;
+  /** "lost" for certain, "perhaps" lost only in the longest case. */
+  state: "works" | "perhaps" | "lost";
+}
+
+/** What a flow does at a moment of a list of spans. */
+function at(spans: readonly SpanReport[], ms: number): SpanReport | undefined {
+  return spans.find((span) => span.fromMs <= ms && (span.toMs === null || ms < span.toMs));
+}
+
+/**
+ * The longest and the shortest case of a flow as one row: where both are silent it is lost for certain, where
+ * only the longest is, perhaps.
+ */
+export function segmentsOf(flow: TimelineReport["flows"][number], endMs: number): Segment[] {
+  const cuts = [...flow.spans, ...flow.leastSpans].flatMap((span) => [span.fromMs, span.toMs ?? endMs]);
+  const edges = [...new Set([0, endMs, ...cuts])]
+    .filter((ms) => ms >= 0 && ms <= endMs)
+    .sort((a, b) => a - b);
+  const segments: Segment[] = [];
+  for (const [i, fromMs] of edges.slice(0, -1).entries()) {
+    const toMs = edges[i + 1];
+    const long = at(flow.spans, fromMs);
+    const short = at(flow.leastSpans, fromMs);
+    const works = long?.verdict === "works";
+    const state = works ? "works" : short?.verdict === "works" ? "perhaps" : "lost";
+    const carrier = works ? (long?.carriers[0] ?? "") : "";
+    const last = segments[segments.length - 1];
+    if (last && last.state === state && last.carrier === carrier) last.toMs = toMs;
+    else segments.push({ fromMs, toMs, carrier, state });
+  }
+  return segments;
+}
+
+/** Where the drawing ends: a while after the last thing that happens. */
+export function endOf(report: TimelineReport, healMs: number | null): number {
+  const last = Math.max(healMs ?? 0, ...report.events.map((event) => event.atMs));
+  return Math.max(1000, Math.ceil((last * 1.15 + 500) / 500) * 500);
+}

@@ -1,0 +1,140 @@
+import type ApexCharts from "apexcharts";
+import { useEffect, useMemo, useRef } from "react";
+import type { TimelineReport } from "../../../core/reports/index.ts";
+import type { Frame } from "../../answers/frame.ts";
+import { gapText, lostText, secondsText } from "./gap.ts";
+import { endOf, type Segment, segmentsOf } from "./segments.ts";
+
+interface TimeChartProps {
+  report: TimelineReport;
+  frame: Frame;
+  healMs: number | null;
+  height?: number;
+  /** A moment that is marked. */
+  cursorMs?: number | null;
+}
+
+interface Bar {
+  x: string;
+  y: [number, number];
+  fillColor: string;
+  name: string;
+}
+
+/** A row a flow, its time coloured by the gateway that carries; watches beneath. Told in words below the drawing. */
+export function TimeChart({ report, frame, healMs, height, cursorMs }: TimeChartProps) {
+  const box = useRef<HTMLDivElement>(null);
+  const endMs = endOf(report, healMs);
+  const label = (id: string) => frame.flows.find((flow) => flow.id === id)?.label ?? id;
+  const rows = useMemo(
+    () => report.flows.map((flow) => ({ flow, segments: segmentsOf(flow, endMs) })),
+    [report, endMs],
+  );
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the labels follow from the report and the frame.
+  useEffect(() => {
+    let chart: ApexCharts | null = null;
+    let gone = false;
+    const element = box.current;
+    if (!element) return;
+    const style = getComputedStyle(element);
+    const colour = (name: string) => style.getPropertyValue(name).trim();
+    const bars = rows.flatMap(({ flow, segments }) =>
+      segments.map((segment) => barOf(label(flow.id), segment, frame, colour)),
+    );
+    for (const { watch, changes } of report.watches) {
+      for (const [i, change] of changes.entries()) {
+        const to = changes[i + 1]?.fromMs ?? endMs;
+        bars.push({
+          x: `watch ${watch}`,
+          y: [change.fromMs, to],
+          fillColor: change.up ? colour("--ink-3") : colour("--stop"),
+          name: change.up ? "up" : "down",
+        });
+      }
+    }
+    import("apexcharts").then(({ default: Apex }) => {
+      if (gone) return;
+      chart = new Apex(element, {
+        chart: {
+          type: "rangeBar",
+          height: height ?? 90 + 26 * new Set(bars.map((bar) => bar.x)).size,
+          animations: { enabled: false },
+          toolbar: { show: false },
+          zoom: { enabled: false },
+          fontFamily: "inherit",
+          foreColor: colour("--ink-2"),
+        },
+        plotOptions: { bar: { horizontal: true, barHeight: "72%", rangeBarGroupRows: true } },
+        series: [{ data: bars }],
+        dataLabels: { enabled: false },
+        legend: { show: false },
+        grid: { borderColor: colour("--rule"), xaxis: { lines: { show: true } } },
+        xaxis: {
+          type: "numeric",
+          min: 0,
+          max: endMs,
+          labels: { formatter: (value: string) => `${secondsText(Number(value))} s` },
+        },
+        yaxis: { labels: { maxWidth: 260 } },
+        tooltip: {
+          custom: ({ dataPointIndex }: { dataPointIndex: number }) => {
+            const bar = bars[dataPointIndex];
+            const text = `${bar.name}, ${secondsText(bar.y[0])} to ${secondsText(bar.y[1])} s`;
+            return `<div style="padding:4px 8px">${text.replaceAll("<", "&lt;")}</div>`;
+          },
+        },
+        annotations: {
+          xaxis: [
+            { x: 0, borderColor: colour("--stop"), label: { text: "fails" } },
+            ...(healMs === null
+              ? []
+              : [{ x: healMs, borderColor: colour("--ink"), label: { text: "heals" } }]),
+            ...(cursorMs == null ? [] : [{ x: cursorMs, borderColor: colour("--ink"), strokeDashArray: 0 }]),
+          ],
+        },
+      });
+      chart.render();
+    });
+    return () => {
+      gone = true;
+      chart?.destroy();
+    };
+  }, [rows, report, endMs, healMs, height, cursorMs]);
+  return (
+    <>
+      <div ref={box} aria-hidden="true" />
+      <ul aria-label="How long" className="text-[13px]">
+        {report.flows.map((flow) => (
+          <li key={flow.id} data-gap={flow.id}>
+            <span className="font-medium">{label(flow.id)}:</span>{" "}
+            {gapText(flow.outageMs)
+              ? `silent for ${gapText(flow.outageMs)}, ${lostText(flow.lost)} lost`
+              : "no packet is lost"}
+          </li>
+        ))}
+      </ul>
+    </>
+  );
+}
+
+function barOf(x: string, segment: Segment, frame: Frame, colour: (name: string) => string): Bar {
+  const { fromMs, toMs, state, carrier } = segment;
+  const g = frame.gateways.findIndex((gateway) => gateway.id === carrier);
+  const fill =
+    state === "lost"
+      ? colour("--stop")
+      : state === "perhaps"
+        ? colour("--stop-soft")
+        : g >= 0
+          ? colour(`--shield-${(g % 6) + 1}`)
+          : colour("--iron");
+  const name =
+    state === "lost"
+      ? "nothing carries"
+      : state === "perhaps"
+        ? "nothing carries, at most"
+        : g >= 0
+          ? frame.gateways[g].label
+          : "works";
+  return { x, y: [fromMs, toMs], fillColor: fill, name };
+}
