@@ -14,6 +14,7 @@ export default [
   route("plans/:plan/summaries", "routes/summaries.tsx"),
   route("plans/:plan/outages", "routes/outages.tsx"),
   route("plans/:plan/time", "routes/time.tsx"),
+  route("plans/:plan/report", "routes/report.tsx"),
   route("plans/:plan/findings", "routes/findings.tsx"),
   route("plans/:plan/paths", "routes/paths.tsx"),
   route("plans/:plan/changes", "routes/changes.tsx"),

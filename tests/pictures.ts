@@ -16,6 +16,9 @@ const views: Record<string, string> = {
   summaries: "/plans/1/summaries",
   findings: "/plans/1/findings",
   grid: "/plans/1/paths?grid=&down=link:tern-north",
+  board: "/plans/1/outages",
+  case: "/plans/1/outages?case=tickets&with=link:tern-north",
+  time: "/plans/1/time?outage=north-dark",
   changes: "/plans/1/changes",
 };
 
@@ -31,6 +34,8 @@ for (const [name, path] of Object.entries(views)) {
     await page.locator("[data-testid=preview][data-settled]").waitFor();
     await page.getByText("New finding").waitFor();
   }
+  if (name === "board" || name === "case") await page.getByText("Complete.").first().waitFor();
+  if (name === "case" || name === "time") await page.locator(".apexcharts-bar-area").first().waitFor();
   await page.screenshot({ path: `${folder}${name}.png` });
   console.log(`${name}.png`);
 }

@@ -84,7 +84,7 @@ export function boardOf(p: Prepared, standing: Standing, depth: 1 | 2 | 3, progr
       flow: flow.id,
       label: flow.label ?? flow.id,
       maxOutageMs: flow.expect?.maxOutageMs ?? null,
-      nominal: cellOf(flow, nominal, { min: 0, max: 0 }, 0, ids),
+      nominal: cellOf(flow, nominal, gapAsItIs(nominal), 0, ids),
       breakers: breakers.sort((a, b) => a.length - b.length),
     };
   });
@@ -97,6 +97,11 @@ export function boardOf(p: Prepared, standing: Standing, depth: 1 | 2 | 3, progr
     depth,
     elements: elementCount(network),
   };
+}
+
+/** A flow that does not work as it is has no gap that would end. */
+function gapAsItIs({ verdict }: Outcome): Range {
+  return verdict === "works" ? { min: 0, max: 0 } : { min: null, max: null };
 }
 
 function cellOf(

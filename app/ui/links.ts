@@ -1,7 +1,17 @@
 import type { Suggestion } from "../answers/question.ts";
 
 /** The pages of a plan. */
-export type PageName = "map" | "routes" | "desk" | "summaries" | "paths" | "outages" | "findings" | "changes";
+export type PageName =
+  | "map"
+  | "routes"
+  | "desk"
+  | "summaries"
+  | "paths"
+  | "report"
+  | "time"
+  | "outages"
+  | "findings"
+  | "changes";
 
 /** Keeps the conditions and, where `keep` names them, other parameters of the present address. */
 function keptParams(current: URLSearchParams, keep: readonly string[]): URLSearchParams {

@@ -73,7 +73,7 @@ test("a plan of three devices with a flow, from nothing, by keyboard", async ({ 
   await expect(offer).toContainText("0.0.0.0/0 via 10.1.0.1");
   await expect(offer).toContainText("0.0.0.0/0 via 10.2.0.1");
   await offer.getByRole("button", { name: "Take it" }).click();
-  await expectAnswer(page, "It works");
+  await expectAnswer(page, "Pier desk pier-router carries it");
 });
 
 test("a pasted list is read line by line before it is taken", async ({ page }) => {

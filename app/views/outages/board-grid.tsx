@@ -155,7 +155,9 @@ export function BoardGrid({ board, columns, text, frame, chosen, onOpen }: Board
                     {cell ? (
                       <CellSign cell={cell} frame={frame} gap />
                     ) : (
-                      <span className="opacity-30">
+                      <span
+                        className={`flex items-center gap-1 ${row.nominal.carriers.length ? "opacity-30" : "font-normal text-ink-2"}`}
+                      >
                         <CellSign cell={row.nominal} frame={frame} />
                       </span>
                     )}

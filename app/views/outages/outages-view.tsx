@@ -3,13 +3,14 @@ import { Link, useNavigate, useSearchParams } from "react-router";
 import type { Board } from "../../answers/board.ts";
 import type { Frame } from "../../answers/frame.ts";
 import type { Known } from "../../data/known.ts";
-import { withParam } from "../../ui/links.ts";
+import { pageHref, withParam } from "../../ui/links.ts";
 import { Shield } from "../../ui/shield.tsx";
 import { askPlan, stopSweep } from "../../workers/ask.client.ts";
 import { type Arrangement, arranged } from "./arrange.ts";
 import { BoardGrid } from "./board-grid.tsx";
 import { Breakers } from "./breakers.tsx";
 import { CasePanel } from "./case-panel.tsx";
+import { boardCsv, boardJson, keepFile } from "./exports.ts";
 
 const depths = [
   { depth: 1, text: "One failure" },
@@ -117,6 +118,30 @@ export function OutagesView({ page, frame }: { page: Known; frame: Frame }) {
             className="field w-48"
             autoComplete="off"
           />
+          <Link className="button" to={pageHref(page.planId, "time", params)}>
+            In time
+          </Link>
+          <Link className="button" to={pageHref(page.planId, "report", params)}>
+            As a sheet
+          </Link>
+          {board && (
+            <>
+              <button
+                type="button"
+                className="button"
+                onClick={() => keepFile("board.csv", "text/csv", boardCsv(board, frame))}
+              >
+                As CSV
+              </button>
+              <button
+                type="button"
+                className="button"
+                onClick={() => keepFile("board.json", "application/json", boardJson(board, frame))}
+              >
+                As JSON
+              </button>
+            </>
+          )}
           {board && (
             <p className="ml-auto text-ink-2">
               {breaking === 0

@@ -106,15 +106,18 @@ export function TimeChart({ report, frame, healMs, height, cursorMs }: TimeChart
       <ul aria-label="How long" className="text-[13px]">
         {report.flows.map((flow) => (
           <li key={flow.id} data-gap={flow.id}>
-            <span className="font-medium">{label(flow.id)}:</span>{" "}
-            {gapText(flow.outageMs)
-              ? `silent for ${gapText(flow.outageMs)}, ${lostText(flow.lost)} lost`
-              : "no packet is lost"}
+            <span className="font-medium">{label(flow.id)}:</span> {silenceText(flow)}
           </li>
         ))}
       </ul>
     </>
   );
+}
+
+function silenceText({ outageMs, lost }: TimelineReport["flows"][number]): string {
+  if (outageMs.max === null && outageMs.min === null) return "silent, and it does not come back";
+  const gap = gapText(outageMs);
+  return gap ? `silent for ${gap}, ${lostText(lost)} lost` : "no packet is lost";
 }
 
 function barOf(x: string, segment: Segment, frame: Frame, colour: (name: string) => string): Bar {

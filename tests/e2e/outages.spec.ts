@@ -1,0 +1,138 @@
+import { readFileSync } from "node:fs";
+import { expect, test } from "@playwright/test";
+import { expectAnswer, freshPlan, ready } from "./plan.ts";
+
+test("the board shows the silent death of a circuit, and the watch that mends it", async ({ page }) => {
+  const plan = await freshPlan(page);
+  await page.goto(`${plan}/outages`);
+  await ready(page);
+  await expect(page.getByTestId("sweep-status")).toContainText("11 flows");
+  await expect(page.getByTestId("sweep-status")).toContainText("Complete.");
+
+  // Found by its words: the flow that dies when the circuit fails and nobody notices.
+  await page.getByLabel("Filter flows and failures").fill("ring");
+  const cell = page.locator('[data-row="tickets"] [data-failed="link:north-ring"]');
+  await expect(cell).toContainText("nobody notices");
+  await cell.click();
+  const panel = page.getByRole("region", { name: "The case" });
+  await expect(panel).toContainText("It does not arrive");
+  await expect(panel).toContainText("it must survive any one failure");
+  await expect(panel.locator('[data-gap="tickets"]')).toContainText("silent for 60 s");
+  await expect(panel.getByRole("region", { name: "Out", exact: true })).toContainText("North fibre access");
+
+  await page.goto(`${plan}/findings`);
+  await ready(page);
+  const unnoticed = page.locator('[data-finding="watch-first-hop-only"]');
+  await unnoticed
+    .getByRole("button", { name: /^Mend: Probe/ })
+    .first()
+    .click();
+  await unnoticed.getByRole("button", { name: "Take it" }).click();
+  await expect(page.getByText("Revision 2")).toBeVisible();
+
+  await page.goto(`${plan}/outages`);
+  await page.getByLabel("Filter flows and failures").fill("ring");
+  await expect(cell).toHaveAttribute("aria-label", /Bay radio carries, gap .*s/);
+});
+
+test("pairs of failures are swept in the browser, and told in words", async ({ page }) => {
+  await page.goto("/plans/1/outages?depth=2");
+  await ready(page);
+  await expect(page.getByTestId("sweep-status")).toContainText(
+    "failures of up to 2 at once shown. Complete.",
+  );
+  const breakers = page.getByRole("region", { name: "Smallest sets that break a flow" });
+  await expect(breakers).toContainText("complete for sets of up to 2 failures");
+  const row = breakers.locator('[data-breakers="longhaven-timetable"]');
+  await expect(row).toContainText("Longhaven edge alone");
+  const pair = row.getByRole("button", { name: /together$/ }).first();
+  await expect(pair).toBeVisible();
+  await pair.click();
+  await expect(page.getByRole("region", { name: "The case" })).toContainText("It does not arrive");
+  expect(new URL(page.url()).searchParams.getAll("with")).toHaveLength(2);
+});
+
+test("the board is worked by keyboard", async ({ page }) => {
+  await page.goto("/plans/1/outages");
+  await ready(page);
+  await expect(page.getByTestId("sweep-status")).toContainText("Complete.");
+  await page.locator('[data-place="0 0"]').focus();
+  await page.keyboard.press("ArrowDown");
+  await page.keyboard.press("ArrowRight");
+  await expect(page.locator('[data-place="1 1"]')).toBeFocused();
+  await page.keyboard.press("Enter");
+  await expect(page.getByRole("region", { name: "The case" })).toBeVisible();
+});
+
+test("a timer is turned, the gap shrinks, and the setting is kept", async ({ page }) => {
+  const plan = await freshPlan(page);
+  await page.goto(`${plan}/findings`);
+  await ready(page);
+  const unnoticed = page.locator('[data-finding="watch-first-hop-only"]');
+  await unnoticed
+    .getByRole("button", { name: /^Mend: Probe/ })
+    .first()
+    .click();
+  await unnoticed.getByRole("button", { name: "Take it" }).click();
+  await expect(page.getByText("Revision 2")).toBeVisible();
+
+  await page.goto(`${plan}/time?fail=link:north-ring&heal=120000`);
+  await ready(page);
+  const gap = page.locator('[data-gap="tickets"]');
+  const before = await gap.textContent();
+  await expect(gap).toContainText("silent for");
+  const timers = page.getByRole("region", { name: "Timers" });
+  await timers
+    .getByLabel(/interval, ms$/)
+    .first()
+    .fill("500");
+  await timers
+    .getByLabel(/timeout, ms$/)
+    .first()
+    .fill("200");
+  const compared = page.getByRole("list", { name: "Before and after" });
+  await expect(compared).toContainText("Ticket desk to booking service");
+  await expect(gap).not.toHaveText(before ?? "");
+  await page.getByRole("button", { name: "Keep these timers" }).click();
+  await expect(page.getByText("Revision 3")).toBeVisible();
+  await expect(page.getByRole("region", { name: "What happens" })).toContainText("link:north-ring fails");
+
+  // What is worth keeping is saved with the plan.
+  await page.getByLabel("Save it with the plan as").fill("Ring goes dark");
+  await page.getByRole("button", { name: "Save", exact: true }).click();
+  await expect(page.getByText("Revision 4")).toBeVisible();
+  const saved = page.getByRole("region", { name: "Saved outages" });
+  await saved.getByRole("link", { name: "Ring goes dark" }).click();
+  await page.waitForURL(/outage=ring-goes-dark/);
+  await expect(page.locator("main")).toContainText("at 120 s link:north-ring heals");
+});
+
+test("the board is taken along as CSV and JSON, and a flow's answer as a sheet", async ({ page }) => {
+  await page.goto("/plans/1/outages");
+  await ready(page);
+  const [csv] = await Promise.all([
+    page.waitForEvent("download"),
+    page.getByRole("button", { name: "As CSV" }).click(),
+  ]);
+  const text = readFileSync(await csv.path(), "utf8");
+  expect(text.split("\r\n")[0]).toBe(
+    "flow,failed,verdict,carriers,ended,least gap ms,most gap ms,expected otherwise",
+  );
+  expect(text).toContain("tickets,link:north-ring,fails,north,link-dead");
+  const [json] = await Promise.all([
+    page.waitForEvent("download"),
+    page.getByRole("button", { name: "As JSON" }).click(),
+  ]);
+  const read = JSON.parse(readFileSync(await json.path(), "utf8"));
+  expect(read.flows.find((flow: { id: string }) => flow.id === "tickets").nominal.carriers).toEqual([
+    "north",
+  ]);
+
+  await page.goto("/plans/1/report?flow=tickets");
+  await expect(
+    page.getByRole("heading", { name: "What happens when: Ticket desk to booking service" }),
+  ).toBeVisible();
+  await expect(page.getByRole("main")).toContainText("North fibre ring");
+  await page.goto("/plans/1/paths?flow=tickets&down=link:tern-north");
+  await expectAnswer(page, "Bay radio carries it");
+});
