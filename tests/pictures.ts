@@ -35,7 +35,7 @@ for (const [name, path] of Object.entries(views)) {
     await page.getByText("New finding").waitFor();
   }
   if (name === "board" || name === "case") await page.getByText("Complete.").first().waitFor();
-  if (name === "case" || name === "time") await page.locator(".apexcharts-bar-area").first().waitFor();
+  if (name === "case" || name === "time") await page.locator(".apexcharts-rangebar-area").first().waitFor();
   await page.screenshot({ path: `${folder}${name}.png` });
   console.log(`${name}.png`);
 }
