@@ -73,6 +73,8 @@ export interface DeviceAnswer {
   vrfs: string[];
   attached: Attached[];
   stacks: Stack[];
+  /** The tables of the device's other VRFs, and the policy tables of this one. */
+  otherVrfs: { name: string; stacks: Stack[] }[];
   policyTables: { name: string; stacks: Stack[] }[];
   inUse: number;
   inUseHealthy: number;
@@ -124,6 +126,9 @@ export function deviceAnswer(
     vrfs: [...record.vrfs],
     attached: attachedOf(world, d, table),
     stacks,
+    otherVrfs: record.vrfs.flatMap((name, other) =>
+      other === table ? [] : [{ name, stacks: stacksOf(prepared, world, d, other, sought, draft) }],
+    ),
     policyTables: record.policyTables
       .filter((own) => own.vrf === table)
       .map((own) => ({ name: own.name, stacks: stacksOf(prepared, world, d, own.table, sought, []) })),

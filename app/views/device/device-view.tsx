@@ -184,9 +184,12 @@ export function DeviceView({ page, answer }: { page: Known; answer: DeviceAnswer
                 ))}
               </section>
             )}
-            {answer.policyTables.map((table) => (
-              <section key={table.name} aria-label={`Policy table ${table.name}`}>
-                <h2 className="border-rule border-t px-4 pt-4 font-semibold">Policy table {table.name}</h2>
+            {[
+              ...answer.policyTables.map((table) => ({ ...table, title: `Policy table ${table.name}` })),
+              ...answer.otherVrfs.map((table) => ({ ...table, title: `VRF ${table.name}` })),
+            ].map((table) => (
+              <section key={table.title} aria-label={table.title}>
+                <h2 className="border-rule border-t px-4 pt-4 font-semibold">{table.title}</h2>
                 <Stacks
                   planId={planId}
                   answer={answer}

@@ -3,7 +3,7 @@ import { useEffect, useMemo, useRef } from "react";
 import type { TimelineReport } from "../../../core/reports/index.ts";
 import type { Frame } from "../../answers/frame.ts";
 import { gapText, lostText, secondsText } from "./gap.ts";
-import { endOf, type Segment, segmentsOf } from "./segments.ts";
+import { type Segment, scaleOf, segmentsOf } from "./segments.ts";
 
 interface TimeChartProps {
   report: TimelineReport;
@@ -24,7 +24,7 @@ interface Bar {
 /** A row a flow, its time coloured by the gateway that carries; watches beneath. Told in words below the drawing. */
 export function TimeChart({ report, frame, healMs, height, cursorMs }: TimeChartProps) {
   const box = useRef<HTMLDivElement>(null);
-  const endMs = endOf(report, healMs);
+  const { stepMs, endMs } = useMemo(() => scaleOf(report, healMs), [report, healMs]);
   const label = (id: string) => frame.flows.find((flow) => flow.id === id)?.label ?? id;
   const rows = useMemo(
     () => report.flows.map((flow) => ({ flow, segments: segmentsOf(flow, endMs) })),
@@ -73,6 +73,7 @@ export function TimeChart({ report, frame, healMs, height, cursorMs }: TimeChart
           type: "numeric",
           min: 0,
           max: endMs,
+          tickAmount: Math.round(endMs / stepMs),
           labels: { formatter: (value: string) => `${secondsText(Number(value))} s` },
         },
         yaxis: { labels: { maxWidth: 260 } },
