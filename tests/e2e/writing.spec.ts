@@ -125,7 +125,7 @@ test("a terminal gets a floating default with its watch on both ends", async ({ 
 
   // What it does is told before it is saved: idle today, and no way back once the primary is gone.
   const preview = page.getByTestId("preview");
-  await expect(preview).toContainText("Stands by");
+  await expect(preview).toContainText("standing by");
   await expect(preview).toContainText("beaten on distance, 20 against 1");
   await expect(preview).toContainText("Once skerry-edge/wan is down: 0 of");
   await expect(preview).toContainText("New finding");

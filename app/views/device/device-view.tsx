@@ -6,6 +6,7 @@ import { useEditing } from "../../data/editing.ts";
 import type { Known } from "../../data/known.ts";
 import { deviceHref, toggleHref, withParam } from "../../ui/links.ts";
 import { RoleSign } from "../../ui/plate.tsx";
+import { Refusals } from "../../ui/refusals.tsx";
 import { Companions } from "../desk/companions.tsx";
 import { RouteDesk } from "../desk/route-desk.tsx";
 import { removalEdit, switchEdit } from "../desk/route-edits.ts";
@@ -201,11 +202,7 @@ export function DeviceView({ page, answer }: { page: Known; answer: DeviceAnswer
               </section>
             ))}
           </div>
-          {editing.errors.length > 0 && (
-            <p role="alert" className="border-stop border-t-2 bg-panel px-4 py-1 text-stop">
-              {editing.errors.map((error) => error.message).join("; ")}
-            </p>
-          )}
+          <Refusals errors={editing.errors} className="border-stop border-t-2 bg-panel px-4 py-1" />
           {beside && besideRoute && (
             <Companions
               page={page}

@@ -2,6 +2,7 @@ import { Link } from "react-router";
 import type { CandidateView, DeviceAnswer, Stack } from "../../answers/device.ts";
 import { deviceHref } from "../../ui/links.ts";
 import { Shield } from "../../ui/shield.tsx";
+import { StatePill } from "../../ui/state-pill.tsx";
 import { Told } from "../../ui/told.tsx";
 
 interface StacksProps {
@@ -98,14 +99,6 @@ function StackRows({ stack, ...props }: StacksProps & { stack: Stack }) {
   );
 }
 
-const stateWords = { "in-use": "In use", standby: "standing by", unusable: "unusable", disabled: "disabled" };
-const stateLooks = {
-  "in-use": "border-iron bg-iron text-ground",
-  standby: "border-iron",
-  unusable: "border-stop text-stop",
-  disabled: "border-dashed border-ink-3 text-ink-2",
-};
-
 function CandidateRow({
   candidate,
   planId,
@@ -126,11 +119,7 @@ function CandidateRow({
   return (
     <tr className="group align-top" data-state={candidate.state}>
       <td className="py-[3px] pl-4">
-        <span
-          className={`inline-block whitespace-nowrap rounded-[3px] border px-2 font-semibold text-[13px] leading-[20px] ${stateLooks[candidate.state]}`}
-        >
-          {stateWords[candidate.state]}
-        </span>
+        <StatePill state={candidate.state} />
         {candidate.draft && (
           <span className="ml-1 font-semibold text-[12px] text-warn" title="against the approved revision">
             {candidate.draft}

@@ -1,16 +1,9 @@
 import type { Effect } from "../../../core/effect/index.ts";
 import type { Frame } from "../../answers/frame.ts";
+import { StatePill } from "../../ui/state-pill.tsx";
 import { Told } from "../../ui/told.tsx";
 
 type Outcome = Effect["routes"][number];
-
-const stateWords = { "in-use": "In use", standby: "Stands by", unusable: "Unusable", disabled: "Disabled" };
-const stateLooks = {
-  "in-use": "border-iron bg-iron text-ground",
-  standby: "border-iron",
-  unusable: "border-stop text-stop",
-  disabled: "border-dashed border-ink-3 text-ink-2",
-};
 
 /** What becomes of one written route: its state, what its next hop resolves through, and whether replies come back. */
 export function RouteOutcomeLines({ route, devices }: { route: Outcome; devices: Frame["devices"] }) {
@@ -18,11 +11,7 @@ export function RouteOutcomeLines({ route, devices }: { route: Outcome; devices:
   return (
     <div data-route-state={report.state}>
       <p className="flex flex-wrap items-baseline gap-x-2">
-        <span
-          className={`rounded-[3px] border px-2 font-semibold text-[13px] leading-[19px] ${stateLooks[report.state]}`}
-        >
-          {stateWords[report.state]}
-        </span>
+        <StatePill state={report.state} />
         <span className="font-medium">{route.label}</span>
         <span className="addr">
           {report.to}

@@ -1,9 +1,9 @@
 import { useEffect, useState } from "react";
 import type { Evidence } from "../../../core/findings/index.ts";
 import type { DeviceAnswer } from "../../answers/device.ts";
-import type { FlowOutcome } from "../../answers/flows.ts";
 import type { Frame } from "../../answers/frame.ts";
 import { viewOf } from "../../answers/view.ts";
+import { useFlowUnder } from "../../data/flow-under.ts";
 import type { Known } from "../../data/known.ts";
 import { Told } from "../../ui/told.tsx";
 import { askWorker } from "../../workers/ask.client.ts";
@@ -87,20 +87,7 @@ function PathEvidence({
   flow,
   failed,
 }: EvidenceViewProps & { flow: string; failed: string[] }) {
-  const [outcome, setOutcome] = useState<FlowOutcome>(null);
-  const refs = failed.join(" ");
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the failed elements are told apart by their text.
-  useEffect(() => {
-    let current = true;
-    const view = { ...viewOf(params), down: [...params.getAll("down"), ...failed], asked: { flow } };
-    askWorker("paths", page, view).then(
-      (found) => current && setOutcome(found.flow),
-      () => {},
-    );
-    return () => {
-      current = false;
-    };
-  }, [page.planId, page.revision, flow, refs]);
+  const outcome = useFlowUnder(page, params, flow, failed);
   if (!outcome?.ok) return <p className="text-ink-2">Opening …</p>;
   const { answer } = outcome;
   return (

@@ -6,6 +6,7 @@ import type { Frame } from "../../answers/frame.ts";
 import { useAsking } from "../../data/asking.ts";
 import { useEditing } from "../../data/editing.ts";
 import type { Known } from "../../data/known.ts";
+import { Refusals } from "../../ui/refusals.tsx";
 import { FindingRow } from "./finding-row.tsx";
 
 const consequenceWords: Record<Consequence, { title: string; what: string }> = {
@@ -41,11 +42,7 @@ export function FindingsView({ page, frame, set }: { page: Known; frame: Frame; 
           : "Looking through the plan …"}
         {held && !held.fixes && " Proving fixes …"}
       </p>
-      {editing.errors.length > 0 && (
-        <p role="alert" className="text-stop">
-          {editing.errors.map((error) => error.message).join("; ")}
-        </p>
-      )}
+      <Refusals errors={editing.errors} />
       {groups.map(({ consequence, groups: kinds }) => (
         <section key={consequence} aria-labelledby={`consequence-${consequence}`} className="mt-5">
           <h2

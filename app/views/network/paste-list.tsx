@@ -2,6 +2,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import type { Plan } from "../../../core/plan/index.ts";
 import { readInterfaceList } from "../../../exchange/interface-list.ts";
 import type { useEditing } from "../../data/editing.ts";
+import { Refusals } from "../../ui/refusals.tsx";
 
 interface PasteListProps {
   plan: Plan;
@@ -79,11 +80,7 @@ export function PasteList({ plan, device, editing, onDone }: PasteListProps) {
               ? `${list.interfaces} interfaces${list.devices ? ` and ${list.devices} new devices` : ""} are read.`
               : "All of it is in the plan already."}
       </p>
-      {errors.length > 0 && (
-        <p role="alert" className="text-stop">
-          {errors.map((error) => error.message).join("; ")}
-        </p>
-      )}
+      <Refusals errors={errors} />
       <button type="submit" className="button button-strong" disabled={busy || !list.edit}>
         Take the list
       </button>{" "}

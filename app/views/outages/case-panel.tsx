@@ -1,14 +1,11 @@
-import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import type { BoardCell } from "../../answers/board.ts";
-import type { FlowOutcome } from "../../answers/flows.ts";
 import type { Frame } from "../../answers/frame.ts";
-import { viewOf } from "../../answers/view.ts";
 import { useAsking } from "../../data/asking.ts";
+import { useFlowUnder } from "../../data/flow-under.ts";
 import type { Known } from "../../data/known.ts";
 import { pageHref, withParam } from "../../ui/links.ts";
 import { Told } from "../../ui/told.tsx";
-import { askWorker } from "../../workers/ask.client.ts";
 import { Lanes } from "../paths/lanes.tsx";
 import { TimeChart } from "./time-chart.tsx";
 
@@ -26,21 +23,8 @@ const HEAL_MS = 60_000;
 
 /** A case of the board opened: what the flow does once it has settled, there and back, and how it gets there. */
 export function CasePanel({ page, frame, params, flow, failed, cell }: CasePanelProps) {
-  const [outcome, setOutcome] = useState<FlowOutcome>(null);
+  const outcome = useFlowUnder(page, params, flow, failed);
   const down = frame.conditions.plates.map((plate) => plate.ref);
-  const refs = failed.join(" ");
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the failed elements are told apart by their text.
-  useEffect(() => {
-    let current = true;
-    const view = { ...viewOf(params), down: [...down, ...failed], asked: { flow } };
-    askWorker("paths", page, view).then(
-      (found) => current && setOutcome(found.flow),
-      () => {},
-    );
-    return () => {
-      current = false;
-    };
-  }, [page.planId, page.revision, flow, refs]);
   const timeline = useAsking(page, "timeline", { down, fail: failed, healMs: HEAL_MS, outage: "" }, {});
   const own = timeline.answer?.flows.find((entry) => entry.id === flow);
   const here = new URLSearchParams(params);

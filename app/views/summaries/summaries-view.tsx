@@ -5,6 +5,7 @@ import type { SummariesAnswer } from "../../answers/summaries.ts";
 import { useEditing } from "../../data/editing.ts";
 import type { Known } from "../../data/known.ts";
 import { deviceHref } from "../../ui/links.ts";
+import { Refusals } from "../../ui/refusals.tsx";
 import { ChangeList } from "../effect/change-list.tsx";
 import { StandingSign } from "../effect/effect-view.tsx";
 import { Ruler } from "./ruler.tsx";
@@ -102,11 +103,7 @@ export function SummariesView({ page, answer }: { page: Known; answer: Summaries
           ))}
         </fieldset>
       </Form>
-      {editing.errors.length > 0 && (
-        <p role="alert" className="mt-2 text-stop">
-          {editing.errors.map((error) => error.message).join("; ")}
-        </p>
-      )}
+      <Refusals errors={editing.errors} className="mt-2" />
       {summary?.obstacle && (
         <p role="status" className="mt-3">
           They cannot be written as one: {summary.obstacle}.

@@ -1,0 +1,29 @@
+import { useEffect, useState } from "react";
+import type { FlowOutcome } from "../answers/flows.ts";
+import { viewOf } from "../answers/view.ts";
+import { askWorker } from "../workers/ask.client.ts";
+import type { Known } from "./known.ts";
+
+/** A flow's way there and back with elements down on top of the page's conditions; null until it is answered. */
+export function useFlowUnder(
+  page: Known,
+  params: URLSearchParams,
+  flow: string,
+  failed: readonly string[],
+): FlowOutcome {
+  const [outcome, setOutcome] = useState<FlowOutcome>(null);
+  const down = [...params.getAll("down"), ...failed];
+  const key = down.join(" ");
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the failed elements are told apart by their text.
+  useEffect(() => {
+    let current = true;
+    askWorker("paths", page, { ...viewOf(params), down, asked: { flow } }).then(
+      (found) => current && setOutcome(found.flow),
+      () => {},
+    );
+    return () => {
+      current = false;
+    };
+  }, [page.planId, page.revision, flow, key]);
+  return outcome;
+}

@@ -1,0 +1,148 @@
+import { useState } from "react";
+import { Form, Link } from "react-router";
+import type { Outage, Plan } from "../../../core/plan/index.ts";
+import type { useEditing } from "../../data/editing.ts";
+import { Refusals } from "../../ui/refusals.tsx";
+import { secondsText } from "./gap.ts";
+
+interface ChoiceProps {
+  plan: Plan | null;
+  fail: string[];
+  healMs: number | null;
+  outage: Outage | null;
+  editing: ReturnType<typeof useEditing>;
+  params: URLSearchParams;
+}
+
+/** What fails and when it heals; kept in the plan on request. */
+export function Choice({ plan, fail, healMs, outage, editing, params }: ChoiceProps) {
+  const [name, setName] = useState("");
+  const refs = plan
+    ? [
+        ...plan.links.map((link) => `link:${link.id}`),
+        ...plan.devices.map((device) => `device:${device.id}`),
+        ...plan.devices.flatMap((device) =>
+          device.interfaces.map((port) => `interface:${device.id}/${port.name}`),
+        ),
+        ...plan.devices.flatMap((device) => device.watches.map((watch) => `watch:${device.id}/${watch.id}`)),
+      ]
+    : [];
+  const steps = outage?.steps ?? [
+    { atMs: 0, fail },
+    ...(healMs === null ? [] : [{ atMs: healMs, restore: fail }]),
+  ];
+  return (
+    <>
+      {outage ? (
+        <p className="mt-1">
+          <span className="font-medium">{outage.label ?? outage.id}:</span>{" "}
+          {steps
+            .map(
+              (step) =>
+                `at ${secondsText(step.atMs)} s ${[
+                  step.fail?.length ? `${step.fail.join(", ")} fails` : "",
+                  step.restore?.length ? `${step.restore.join(", ")} heals` : "",
+                ]
+                  .filter(Boolean)
+                  .join(", ")}`,
+            )
+            .join("; ")}
+        </p>
+      ) : (
+        <p className="mt-1 flex flex-wrap items-center gap-2">
+          {fail.map((ref) => {
+            const rest = new URLSearchParams(
+              [...params].filter(([key, value]) => !(key === "fail" && value === ref)),
+            );
+            return (
+              <Link key={ref} to={`?${rest}`} className="button" aria-label={`Take out ${ref}`}>
+                <span className="addr">{ref}</span> ×
+              </Link>
+            );
+          })}
+        </p>
+      )}
+      <div className="mt-2 flex flex-wrap items-end gap-4">
+        <Form method="get" className="flex flex-wrap items-end gap-2" key={`${fail.join()} ${healMs}`}>
+          {[...params].map(
+            ([key, value]) =>
+              key !== "heal" &&
+              key !== "outage" && <input key={`${key} ${value}`} type="hidden" name={key} value={value} />,
+          )}
+          <div className="flex flex-col">
+            <label htmlFor="time-fail" className="text-[13px] text-ink-2">
+              Fail also
+            </label>
+            <input
+              id="time-fail"
+              name="fail"
+              list="time-refs"
+              className="field addr w-56"
+              placeholder="link:…"
+            />
+          </div>
+          <div className="flex flex-col">
+            <label htmlFor="time-heal" className="text-[13px] text-ink-2">
+              Heals after, ms
+            </label>
+            <input
+              id="time-heal"
+              name="heal"
+              defaultValue={healMs === null ? "" : String(healMs)}
+              placeholder="never"
+              inputMode="numeric"
+              pattern="[0-9]*"
+              title="Milliseconds; empty for never"
+              className="field w-28"
+            />
+          </div>
+          <button type="submit" className="button button-strong">
+            Run it
+          </button>
+          <datalist id="time-refs">
+            {refs.map((ref) => (
+              <option key={ref} value={ref} />
+            ))}
+          </datalist>
+        </Form>
+        {!outage && fail.length > 0 && plan && (
+          <form
+            className="flex items-end gap-2"
+            onSubmit={(event) => {
+              event.preventDefault();
+              const id = name
+                .trim()
+                .toLowerCase()
+                .replace(/[^a-z0-9]+/g, "-")
+                .replace(/^-+|-+$/g, "");
+              if (!id) return;
+              const after = { id, label: name.trim(), steps };
+              editing.save({
+                label: `Save the outage ${name.trim()}`,
+                changes: [{ in: "plan", collection: "outages", before: null, after }],
+              });
+              setName("");
+            }}
+          >
+            <div className="flex flex-col">
+              <label htmlFor="time-name" className="text-[13px] text-ink-2">
+                Save it with the plan as
+              </label>
+              <input
+                id="time-name"
+                value={name}
+                onChange={(event) => setName(event.target.value)}
+                placeholder="North goes dark"
+                className="field w-48"
+              />
+            </div>
+            <button type="submit" className="button" disabled={editing.busy || !name.trim()}>
+              Save
+            </button>
+          </form>
+        )}
+      </div>
+      <Refusals errors={editing.errors} />
+    </>
+  );
+}
