@@ -36,8 +36,9 @@ export function TimeChart({ report, frame, healMs, height, cursorMs }: TimeChart
     let gone = false;
     const element = box.current;
     if (!element) return;
-    const style = getComputedStyle(element);
-    const colour = (name: string) => style.getPropertyValue(name).trim();
+    const tokens = getComputedStyle(element);
+    const colour = (name: string) => tokens.getPropertyValue(name).trim();
+    const style = { background: colour("--panel"), color: colour("--ink") };
     const bars = rows.flatMap(({ flow, segments }) =>
       segments.map((segment) => barOf(label(flow.id), segment, frame, colour)),
     );
@@ -86,10 +87,10 @@ export function TimeChart({ report, frame, healMs, height, cursorMs }: TimeChart
         },
         annotations: {
           xaxis: [
-            { x: 0, borderColor: colour("--stop"), label: { text: "fails" } },
+            { x: 0, borderColor: colour("--stop"), label: { text: "fails", style } },
             ...(healMs === null
               ? []
-              : [{ x: healMs, borderColor: colour("--ink"), label: { text: "heals" } }]),
+              : [{ x: healMs, borderColor: colour("--ink"), label: { text: "heals", style } }]),
             ...(cursorMs == null ? [] : [{ x: cursorMs, borderColor: colour("--ink"), strokeDashArray: 0 }]),
           ],
         },
