@@ -207,3 +207,39 @@ describe("input that cannot be used ends with exit code 2 and a sentence", () =>
     expect(json("check", demo)).toMatchObject({ ok: true, counts: { devices: 23, flows: 11 } });
   });
 });
+
+describe("findings that the plan sets aside", () => {
+  const plan = (more: string) => `ironFork: 1
+name: a way there and none back
+devices:
+  - { id: a, role: host, interfaces: [{ name: e, addresses: [10.1.0.10/24] }], routes: [{ to: 0.0.0.0/0, via: 10.1.0.1 }] }
+  - { id: r, role: router, interfaces: [{ name: x, addresses: [10.1.0.1/24] }, { name: y, addresses: [10.2.0.1/24] }] }
+  - { id: b, role: host, interfaces: [{ name: e, addresses: [10.2.0.20/24] }] }
+links:
+  - { id: x, medium: switch, ends: [a/e, r/x] }
+  - { id: y, medium: switch, ends: [r/y, b/e] }
+flows: [{ id: f, from: a, to: 10.2.0.20 }]
+${more}`;
+
+  it("tell their reason and do not count for the exit code, nor are others touched", () => {
+    const open = call("findings", file("open.yaml", plan("")), "--json");
+    expect(open.code).toBe(1);
+    const [finding] = JSON.parse(open.out);
+    expect(finding.dismissed).toBeUndefined();
+    const aside = `dismissals: [{ code: ${finding.code}, device: ${finding.device}, subject: "${finding.subject}", reason: it answers by radio }]`;
+    const set = call("findings", file("aside.yaml", plan(aside)), "--json");
+    expect(set.code).toBe(0);
+    expect(JSON.parse(set.out)[0]).toMatchObject({ code: finding.code, dismissed: "it answers by radio" });
+    expect(call("findings", file("aside.yaml", plan(aside))).out).toContain("set aside: it answers by radio");
+    const other = plan(aside.replace(`"${finding.subject}"`, "another"));
+    expect(call("findings", file("other.yaml", other)).code).toBe(1);
+  });
+
+  it("are refused without a reason, and told twice", () => {
+    const bad = (text: string) => call("check", file("bad.yaml", plan(text))).errors;
+    expect(bad('dismissals: [{ code: x, subject: y, reason: "" }]')).toContain("a dismissal needs a reason");
+    expect(
+      bad("dismissals: [{ code: x, subject: y, reason: z }, { code: x, subject: y, reason: w }]"),
+    ).toContain("stands twice");
+  });
+});

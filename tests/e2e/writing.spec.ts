@@ -336,3 +336,25 @@ test("the grid fills for several senders and destinations, both ways", async ({ 
   await page.waitForURL(/source=172.20.80.10/);
   await expectAnswer(page, "Longhaven line 1 carries it");
 });
+
+test("the draft is compared with what is approved, and approved in its turn", async ({ page }) => {
+  const plan = await freshPlan(page, "three-routers");
+  await page.goto(`${plan}/changes`);
+  await expect(page.getByRole("heading", { name: "Nothing is drafted" })).toBeVisible();
+  await page.goto(`${plan}/devices/middle`);
+  await ready(page);
+  await page.getByRole("button", { name: "Remove 10.3.0.0/24 via 10.0.23.2" }).click();
+  await revision(page, 2);
+  await expect(page.getByTestId("count")).toContainText("before the draft");
+  await expect(page.getByRole("region", { name: "Taken away by the draft" })).toContainText(
+    "10.3.0.0/24 via 10.0.23.2",
+  );
+  await page.goto(`${plan}/changes`);
+  await ready(page);
+  const draft = page.getByRole("region", { name: "Draft" });
+  await expect(draft.locator('[data-flow="west-to-east"]')).toContainText("does not arrive");
+  await draft.getByRole("button", { name: "Approve revision 2" }).click();
+  await expect(page.getByRole("heading", { name: "Nothing is drafted" })).toBeVisible();
+  await page.goto(`${plan}/devices/middle`);
+  await expect(page.getByRole("region", { name: "Taken away by the draft" })).toHaveCount(0);
+});

@@ -156,7 +156,7 @@ export function BoardGrid({ board, columns, text, frame, chosen, onOpen }: Board
                       <CellSign cell={cell} frame={frame} gap />
                     ) : (
                       <span
-                        className={`flex items-center gap-1 ${row.nominal.carriers.length ? "opacity-30" : "font-normal text-ink-2"}`}
+                        className={`flex items-center gap-1 ${row.nominal.verdict === "works" && row.nominal.carriers.length > 0 ? "opacity-30" : "font-normal text-ink-2"}`}
                       >
                         <CellSign cell={row.nominal} frame={frame} />
                       </span>
