@@ -168,18 +168,25 @@ function board(
   return boardOf(p, standingUnder(p, down), depth, progress);
 }
 
+interface TimelineArgs {
+  down: string[];
+  fail: string[];
+  healMs: number | null;
+  /** An outage that the plan has saved; "" for what `fail` and `healMs` say. */
+  outage: string;
+  /** Applied first. */
+  edit?: Edit;
+  /** Ask the approved revision instead of the one that is shown. */
+  beforeDraft?: boolean;
+}
+
 /** An outage in time: elements that fail at once and perhaps heal, or one that the plan has saved. */
-function timeline(
+async function timeline(
   p: Prepared,
-  {
-    down,
-    fail,
-    healMs,
-    outage,
-    edit,
-  }: { down: string[]; fail: string[]; healMs: number | null; outage: string; edit?: Edit },
-): TimelineReport | null {
-  const before = standingUnder(p, down);
+  { down, fail, healMs, outage, edit, beforeDraft }: TimelineArgs,
+  approved: () => Promise<Prepared>,
+): Promise<TimelineReport | null> {
+  const before = standingUnder(beforeDraft ? await approved() : p, down);
   const edited = edit ? applyEdit(p.plan, edit) : null;
   if (edited && !edited.ok) return null;
   const standing = edited ? standingAfter(before, edited.plan) : before;

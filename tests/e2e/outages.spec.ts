@@ -87,12 +87,16 @@ test("a timer is turned, the gap shrinks, and the setting is kept", async ({ pag
     .getByLabel(/timeout, ms$/)
     .first()
     .fill("200");
-  const compared = page.getByRole("list", { name: "Before and after" });
+  const compared = page.getByRole("region", { name: "Before and after" });
   await expect(compared).toContainText("Ticket desk to booking service");
   await expect(gap).not.toHaveText(before ?? "");
   await page.getByRole("button", { name: "Keep these timers" }).click();
   await expect(page.getByText("Revision 3")).toBeVisible();
   await expect(page.getByRole("region", { name: "What happens" })).toContainText("link:north-ring fails");
+  // Against what is approved, the draft brings the flow back.
+  await expect(page.getByRole("region", { name: "Revision 1, approved, and the draft" })).toContainText(
+    "Ticket desk to booking service",
+  );
 
   // What is worth keeping is saved with the plan.
   await page.getByLabel("Save it with the plan as").fill("Ring goes dark");

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import type { Edit } from "../../../core/plan/index.ts";
+import type { TimelineReport } from "../../../core/reports/index.ts";
 import type { Frame } from "../../answers/frame.ts";
 import { useAsking } from "../../data/asking.ts";
 import { usePlanDocument } from "../../data/document.ts";
@@ -30,6 +31,10 @@ export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
   const before = useAsking(page, "timeline", args, { kind: "time before" });
   const after = useAsking(page, "timeline", args && turned ? { ...args, edit: turned } : null, {
     kind: "time after",
+  });
+  const drafted = page.revision !== page.approved;
+  const approved = useAsking(page, "timeline", args && drafted ? { ...args, beforeDraft: true } : null, {
+    kind: "time approved",
   });
   const report = after.answer ?? before.answer;
   const saved = plan?.outages.find((entry) => entry.id === outage) ?? null;
@@ -69,21 +74,15 @@ export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
             }}
           />
           {turned && before.answer && after.answer && (
-            <ul aria-label="Before and after" className="mt-2">
-              {after.answer.flows.flatMap((flow, i) => {
-                const was = gapText(before.answer?.flows[i].outageMs ?? { min: 0, max: 0 });
-                const now = gapText(flow.outageMs);
-                const label = frame.flows.find((entry) => entry.id === flow.id)?.label ?? flow.id;
-                return was === now
-                  ? []
-                  : [
-                      <li key={flow.id}>
-                        <span className="font-medium">{label}:</span> {was || "no gap"} →{" "}
-                        <strong>{now || "no gap"}</strong>
-                      </li>,
-                    ];
-              })}
-            </ul>
+            <GapChanges title="Before and after" frame={frame} before={before.answer} after={after.answer} />
+          )}
+          {!turned && before.answer && approved.answer && (
+            <GapChanges
+              title={`Revision ${page.approved}, approved, and the draft`}
+              frame={frame}
+              before={approved.answer}
+              after={before.answer}
+            />
           )}
           <div className="mt-3">
             <TimeChart report={report} frame={frame} healMs={args?.healMs ?? null} cursorMs={cursor} />
@@ -145,5 +144,39 @@ export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
         </section>
       )}
     </div>
+  );
+}
+
+/** The flows whose gap differs between two runs of an outage. */
+function GapChanges({
+  title,
+  frame,
+  before,
+  after,
+}: {
+  title: string;
+  frame: Frame;
+  before: TimelineReport;
+  after: TimelineReport;
+}) {
+  const changed = after.flows.flatMap((flow) => {
+    const old = before.flows.find((entry) => entry.id === flow.id);
+    if (!old) return [];
+    const [was, now] = [gapText(old.outageMs) || "no gap", gapText(flow.outageMs) || "no gap"];
+    return was === now ? [] : [{ id: flow.id, was, now }];
+  });
+  return (
+    <section aria-label={title} className="mt-2">
+      <h2 className="text-[13px] text-ink-2">{title}</h2>
+      {changed.length === 0 && <p>No gap differs.</p>}
+      <ul>
+        {changed.map(({ id, was, now }) => (
+          <li key={id}>
+            <span className="font-medium">{frame.flows.find((flow) => flow.id === id)?.label ?? id}:</span>{" "}
+            {was} → <strong>{now}</strong>
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }
