@@ -17,7 +17,7 @@ interface BoardGridProps {
 }
 
 const NAME = 250;
-const NOMINAL = 66;
+const NOMINAL = 88;
 const CELL = 88;
 const ROW = 34;
 const HEAD = 76;
@@ -131,7 +131,10 @@ export function BoardGrid({ board, columns, text, frame, chosen, onOpen }: Board
                     <span className="ml-auto pl-2 text-[13px] text-ink-2">{row.maxOutageMs / 1000} s</span>
                   )}
                 </span>
-                <span className="flex h-full items-center bg-sunk px-2" style={{ width: NOMINAL }}>
+                <span
+                  className="flex h-full items-center gap-1 bg-sunk px-1.5 text-[12px] leading-[13px]"
+                  style={{ width: NOMINAL }}
+                >
                   <CellSign cell={row.nominal} frame={frame} />
                 </span>
               </div>
