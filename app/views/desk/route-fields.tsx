@@ -1,7 +1,7 @@
 /** The fields of a route, beside the line: each says what it takes, and what is wrong stands under it. */
 export const routeFields = [
-  { name: "to", label: "Destination", hint: "prefix or default", width: "w-40", mono: true },
-  { name: "via", label: "Next hop", hint: "address", width: "w-28", mono: true },
+  { name: "to", label: "Destination", hint: "prefix, default", width: "w-36", mono: true },
+  { name: "via", label: "Next hop", hint: "address", width: "w-32", mono: true },
   { name: "out", label: "Out", hint: "its name", width: "w-20", mono: true },
   { name: "distance", label: "Distance", hint: "1 to 255", width: "w-16", mono: false },
   { name: "metric", label: "Metric", hint: "0 …", width: "w-14", mono: false },
