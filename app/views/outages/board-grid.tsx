@@ -62,11 +62,13 @@ export function BoardGrid({ board, columns, text, frame, chosen, onOpen }: Board
     event.preventDefault();
     const y = Math.max(0, Math.min(rows.length - 1, Number(from[0]) + step[0]));
     const x = Math.max(0, Math.min(columns.length - 1, Number(from[1]) + step[1]));
+    const cell = () => frameRef.current?.querySelector<HTMLElement>(`[data-place="${y} ${x}"]`);
+    // At once where it is drawn already, so that no key of a quick series is lost.
+    const drawn = cell();
+    drawn?.focus({ preventScroll: true });
     down.scrollToIndex(y);
     across.scrollToIndex(x);
-    requestAnimationFrame(() =>
-      frameRef.current?.querySelector<HTMLElement>(`[data-place="${y} ${x}"]`)?.focus(),
-    );
+    if (!drawn) requestAnimationFrame(() => cell()?.focus());
   };
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: the grid's cells are the buttons; arrow keys move between them.
