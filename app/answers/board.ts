@@ -1,9 +1,9 @@
 import type { Standing } from "../../core/effect/index.ts";
 import type { Verdict } from "../../core/forwarding/index.ts";
 import { elementCount, formatElement } from "../../core/network/index.ts";
-import { type Outcome, type Progress, type Range, sweep } from "../../core/outage/index.ts";
+import type { Outcome, Progress, Range } from "../../core/outage/index.ts";
 import type { Flow } from "../../core/plan/index.ts";
-import { flowQuestions } from "../../core/reports/index.ts";
+import { sweepFlows } from "../../core/reports/index.ts";
 import { type Plate, plateOf } from "./conditions.ts";
 import type { Prepared } from "./engines.ts";
 
@@ -54,19 +54,11 @@ export interface Board {
 export function boardOf(p: Prepared, standing: Standing, depth: 1 | 2 | 3, progress?: Progress): Board {
   const { engine, gateways } = standing;
   const { network } = engine;
-  const asked = flowQuestions(engine);
-  const swept = sweep(
-    engine,
-    gateways,
-    asked.map(({ question }) => question),
-    depth,
-    progress,
-  );
   const ids = gateways.map((gateway) => gateway.id);
   const columns = new Map<string, BoardColumn>();
   const found: [number, string, BoardCell][] = [];
-  const rows = swept.map(({ nominal, failures }, r): BoardRow => {
-    const { flow } = asked[r];
+  const swept = sweepFlows(engine, gateways, depth, progress);
+  const rows = swept.map(({ flow, swept: { nominal, failures } }, r): BoardRow => {
     const breakers: string[][] = [];
     for (const failure of failures) {
       const failed = failure.failed.map((element) => formatElement(network, element));

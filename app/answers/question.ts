@@ -1,4 +1,5 @@
 import { parseAddress, parsePrefix } from "../../core/address/index.ts";
+import { elementRefs } from "../../core/plan/index.ts";
 import { plateOf } from "./conditions.ts";
 import type { Prepared } from "./engines.ts";
 
@@ -117,19 +118,7 @@ function elementSuggestions(
   down: readonly string[],
 ): Suggestion[] {
   const { plan } = prepared;
-  const refs =
-    action === "restore"
-      ? [...down]
-      : [
-          ...plan.links.map((link) => `link:${link.id}`),
-          ...plan.devices.map((device) => `device:${device.id}`),
-          ...plan.devices.flatMap((device) =>
-            device.interfaces.map((port) => `interface:${device.id}/${port.name}`),
-          ),
-          ...plan.devices.flatMap((device) =>
-            device.watches.map((watch) => `watch:${device.id}/${watch.id}`),
-          ),
-        ].filter((ref) => !down.includes(ref));
+  const refs = action === "restore" ? [...down] : elementRefs(plan).filter((ref) => !down.includes(ref));
   return refs
     .map((ref) => plateOf(prepared, ref))
     .filter((plate) => matches(text, plate.ref, plate.label))

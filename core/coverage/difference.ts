@@ -21,6 +21,8 @@ export interface Difference {
   readonly changes: RangeChange[];
   /** Whether all of the space was looked at; with a budget of walks it need not be. */
   readonly complete: boolean;
+  /** The only devices that anything changed on, namely routes; null where more than routes did. */
+  readonly rewritten: readonly number[] | null;
 }
 
 /**
@@ -35,6 +37,7 @@ export function differenceOf(before: Side, after: Side): RangeChange[] {
 export function differenceWithin(before: Side, after: Side, budget: number): Difference {
   const [old, now] = [before.world.state.network, after.world.state.network];
   const suspects = suspectsOf(before.world, after.world);
+  const { rewritten } = suspects;
   const entries = entryPoints(before.world);
   const changes: RangeChange[] = [];
   let left = budget;
@@ -46,7 +49,8 @@ export function differenceWithin(before: Side, after: Side, budget: number): Dif
         const { id } = old.devices[device];
         const other = now.deviceIndex.get(id);
         if (other === undefined) continue;
-        if (left-- <= 0) return { changes: sorted([...changes, ...open.values()]), complete: false };
+        if (left-- <= 0)
+          return { changes: sorted([...changes, ...open.values()]), complete: false, rewritten };
         const a = outcomeOf(before.world, before.gateways, device, range);
         const b = outcomeOf(after.world, after.gateways, other, range);
         const last = open.get(device);
@@ -64,7 +68,7 @@ export function differenceWithin(before: Side, after: Side, budget: number): Dif
     }
     changes.push(...open.values());
   }
-  return { changes: sorted(changes), complete: true };
+  return { changes: sorted(changes), complete: true, rewritten };
 }
 
 function sorted(changes: RangeChange[]): RangeChange[] {

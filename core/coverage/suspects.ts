@@ -6,6 +6,8 @@ import { type AddressRange, rangesInside, rangesOf } from "./ranges.ts";
 
 /** What two worlds could treat differently; what is left out they surely treat alike. */
 export interface Suspects {
+  /** The devices whose routes differ where nothing else does; null where more than routes differs. */
+  readonly rewritten: readonly number[] | null;
   ranges(family: Family): AddressRange[];
   /** Of the devices given, those whose packets for a range could fare otherwise. */
   senders(range: AddressRange, devices: readonly number[]): readonly number[];
@@ -19,7 +21,7 @@ export function suspectsOf(before: World, after: World): Suspects {
   const networks = [before.state.network, after.state.network];
   const rewritten = rewrittenDevices(before, after);
   if (!rewritten) {
-    return { ranges: (family) => rangesOf(networks, family), senders: (_, devices) => devices };
+    return { rewritten, ranges: (family) => rangesOf(networks, family), senders: (_, devices) => devices };
   }
   const { devices } = networks[1];
   // What the devices that changed have now; of all others the first network has the same.
@@ -31,6 +33,7 @@ export function suspectsOf(before: World, after: World): Suspects {
   });
   const changed = rewritten.flatMap((device) => changedDestinations(before, after, device));
   return {
+    rewritten,
     ranges: (family) => {
       const within = changed.filter((prefix) => prefix.address.family === family);
       if (within.length === 0) return [];
@@ -46,7 +49,7 @@ export function suspectsOf(before: World, after: World): Suspects {
 }
 
 /** The devices whose routes differ where nothing else does; null where more than routes differs. */
-export function rewrittenDevices(before: World, after: World): number[] | null {
+function rewrittenDevices(before: World, after: World): number[] | null {
   const [a, b] = [before.state.network, after.state.network];
   const same = (x: Uint8Array, y: Uint8Array) => x.length === y.length && x.every((v, i) => v === y[i]);
   if (a.interfaces !== b.interfaces || a.links !== b.links) return null;

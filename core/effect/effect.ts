@@ -1,15 +1,7 @@
 import { formatPrefix } from "../address/index.ts";
-import { differenceWithin, prefixesOfRange, rewrittenDevices } from "../coverage/index.ts";
-import { formatElement, interfaceElement } from "../network/index.ts";
-import {
-  applyEdit,
-  type Change,
-  type Edit,
-  type PlanError,
-  routeIdentity,
-  type StaticRoute,
-  staticRouteSchema,
-} from "../plan/index.ts";
+import { differenceWithin, prefixesOfRange } from "../coverage/index.ts";
+import { formatElement, interfaceElement, type Network } from "../network/index.ts";
+import { applyEdit, type Edit, type PlanError, staticRouteSchema } from "../plan/index.ts";
 import { type OutcomeReport, outcomeReport } from "../reports/index.ts";
 import { inUse, nextHopsOf } from "../routing/index.ts";
 import { type FlowChange, flowChanges } from "./flow-changes.ts";
@@ -54,12 +46,9 @@ export function effectOf(
   if (!outcome.ok) return outcome;
   const after = standingAfter(before, outcome.plan);
   const { world } = after.engine.healthy;
-  const written = writtenBy(edit, outcome.plan);
-  const routes = written.flatMap(({ device, table, route }) => {
-    const told = routeOutcome(world, device, table, route);
-    return told ? [{ ...told, wayBack: wayBackOf(after.engine, device, table, route) }] : [];
-  });
-  const { ranges, complete } = rangeEffects(before, after, budget);
+  const written = writtenBy(edit, after.engine.network);
+  const routes = written.map((c) => ({ ...routeOutcome(world, c), wayBack: wayBackOf(after.engine, c) }));
+  const { ranges, complete, rewritten } = rangeEffects(before, after, budget);
   return {
     ok: true,
     after,
@@ -67,36 +56,22 @@ export function effectOf(
       routes,
       ranges,
       wholeSpace: complete,
-      flows: flowChanges(before, after, rewrittenDevices(before.engine.healthy.world, world)),
+      flows: flowChanges(before, after, rewritten),
       later: laterEffect(before, after, written),
     },
   };
 }
 
-interface WrittenRoute {
-  device: string;
-  table: string | null;
-  route: StaticRoute;
-}
-
-/** The routes that an edit adds or changes, as they stand in the plan after it. */
-function writtenBy(edit: Edit, plan: Standing["engine"]["network"]["plan"]): WrittenRoute[] {
-  const placed = (change: Change): { device: string; table: string | null } | null => {
-    if (change.in === "policy-table") return { device: change.device, table: change.table };
-    return change.in === "device" && change.collection === "routes"
-      ? { device: change.device, table: null }
-      : null;
-  };
+/** The candidates that the routes became which an edit adds or changes. */
+function writtenBy(edit: Edit, network: Network): number[] {
   return edit.changes.flatMap((change) => {
-    const place = placed(change);
-    const wanted = staticRouteSchema.safeParse(change.after);
-    if (!place || !wanted.success) return [];
-    const device = plan.devices.find((d) => d.id === place.device);
-    const routes = place.table
-      ? device?.policyTables.find((t) => t.name === place.table)?.routes
-      : device?.routes;
-    const route = routes?.find((r) => routeIdentity(r) === routeIdentity(wanted.data));
-    return route ? [{ ...place, route }] : [];
+    const ofRoutes =
+      change.in === "policy-table" || (change.in === "device" && change.collection === "routes");
+    const wanted = ofRoutes ? staticRouteSchema.safeParse(change.after) : null;
+    if (!ofRoutes || !wanted?.success) return [];
+    const table = change.in === "policy-table" ? change.table : null;
+    const c = candidateOf(network, change.device, table, wanted.data);
+    return c < 0 ? [] : [c];
   });
 }
 
@@ -105,11 +80,11 @@ function rangeEffects(
   before: Standing,
   after: Standing,
   budget: number,
-): { ranges: RangeEffect[]; complete: boolean } {
+): { ranges: RangeEffect[]; complete: boolean; rewritten: readonly number[] | null } {
   const side = ({ engine, gateways }: Standing) => ({ world: engine.healthy.world, gateways });
   const [a, b] = [side(before), side(after)];
   const told = new Map<string, RangeEffect>();
-  const { changes, complete } = differenceWithin(a, b, budget);
+  const { changes, complete, rewritten } = differenceWithin(a, b, budget);
   for (const change of changes) {
     const was = outcomeReport(a, change.before);
     const now = outcomeReport(b, change.after);
@@ -122,7 +97,7 @@ function rangeEffects(
       else told.set(key, { range, from: [change.from], before: was, after: now });
     }
   }
-  return { ranges: [...told.values()], complete };
+  return { ranges: [...told.values()], complete, rewritten };
 }
 
 function summaryOf({ result, at, code }: OutcomeReport) {
@@ -130,17 +105,13 @@ function summaryOf({ result, at, code }: OutcomeReport) {
 }
 
 /** What the first standby route of an edit does once the one in use before it has lost its interface. */
-function laterEffect(before: Standing, after: Standing, written: readonly WrittenRoute[]): Effect["later"] {
-  const { network } = after.engine;
-  const { world } = after.engine.healthy;
-  for (const { device, table, route } of written) {
-    const record = network.devices[network.deviceIndex.get(device) ?? -1];
-    const routes = table === null ? network.plan.devices[record?.index ?? -1]?.routes : undefined;
-    if (!record || !routes) continue;
-    const c = candidateOf(network, record, table, routes.indexOf(route));
-    if (c < 0) continue;
-    const tables = world.tablesOf(record.index);
-    const used = inUse(network, tables, network.candidates.group[c]);
+function laterEffect(before: Standing, after: Standing, written: readonly number[]): Effect["later"] {
+  const { network, healthy } = after.engine;
+  const { candidates } = network;
+  for (const c of written) {
+    const tables = healthy.world.tablesOf(candidates.device[c]);
+    if (candidates.table[c] >= tables.device.vrfs.length) continue;
+    const used = inUse(network, tables, candidates.group[c]);
     const [hop] = used.length && !used.includes(c) ? nextHopsOf(network, tables, used[0]) : [];
     if (!hop) continue;
     const ref = formatElement(network, interfaceElement(network, hop.out));

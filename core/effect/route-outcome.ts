@@ -1,13 +1,7 @@
 import { containsPrefix } from "../address/index.ts";
 import type { World } from "../forwarding/index.ts";
-import {
-  type DeviceRecord,
-  destinationOf,
-  findNeighbour,
-  type Network,
-  sourceCodes,
-} from "../network/index.ts";
-import type { StaticRoute } from "../plan/index.ts";
+import { destinationOf, findNeighbour, type Network, sourceCodes } from "../network/index.ts";
+import { routeIdentity, type StaticRoute } from "../plan/index.ts";
 import { byPreference, type RouteReport, routeReport } from "../reports/index.ts";
 import { chainOf, nextHopsOf, stateCodes } from "../routing/index.ts";
 import { routeText } from "../words/index.ts";
@@ -33,15 +27,21 @@ export interface RouteOutcome {
   holds: number;
 }
 
-/** The candidate that a written route became, or -1. */
+/** The candidate that a written route of a device became, by the route's identity, or -1. `table` is a policy table. */
 export function candidateOf(
   network: Network,
-  device: DeviceRecord,
+  deviceId: string,
   table: string | null,
-  position: number,
+  route: StaticRoute,
 ): number {
+  const device = network.devices[network.deviceIndex.get(deviceId) ?? -1];
+  if (!device) return -1;
   const { candidates } = network;
+  const planned = network.plan.devices[device.index];
   const own = table === null ? -1 : device.policyTables.findIndex((t) => t.name === table);
+  const routes = table === null ? planned.routes : (planned.policyTables[own]?.routes ?? []);
+  const position = routes.findIndex((r) => routeIdentity(r) === routeIdentity(route));
+  if (position < 0) return -1;
   for (let c = device.firstCandidate; c < device.endCandidate; c++) {
     if (candidates.source[c] !== sourceCodes.static || candidates.order[c] !== position) continue;
     const number = candidates.table[c];
@@ -50,23 +50,12 @@ export function candidateOf(
   return -1;
 }
 
-/** What becomes of a route of a device in a world; null where the device does not have it. */
-export function routeOutcome(
-  world: World,
-  deviceId: string,
-  table: string | null,
-  route: StaticRoute,
-): RouteOutcome | null {
+/** What becomes of a candidate in a world. */
+export function routeOutcome(world: World, c: number): RouteOutcome {
   const { network } = world.state;
-  const index = network.deviceIndex.get(deviceId);
-  if (index === undefined) return null;
-  const device = network.devices[index];
-  const planned = network.plan.devices[index];
-  const routes = table === null ? planned.routes : planned.policyTables.find((t) => t.name === table)?.routes;
-  const c = candidateOf(network, device, table, routes?.indexOf(route) ?? -1);
-  if (c < 0) return null;
+  const tables = world.tablesOf(network.candidates.device[c]);
+  const { device } = tables;
   const report = routeReport(world, c);
-  const tables = world.tablesOf(index);
   const [hop] = nextHopsOf(network, tables, c);
   const usable = report.state === "in-use" || report.state === "standby";
   const neighbour = hop ? findNeighbour(world.state, hop.out, hop.address, hop.peer) : null;
@@ -74,9 +63,9 @@ export function routeOutcome(
   const stateOf = (x: number) => tables.state[x - device.firstCandidate];
   const usedBy = alike.find((x) => x !== c && stateOf(x) === stateCodes["in-use"]);
   return {
-    device: deviceId,
+    device: device.id,
     label: device.label,
-    table,
+    table: device.policyTables.find((table) => table.table === network.candidates.table[c])?.name ?? null,
     report,
     chain: usable ? chainOf(network, tables, c).map((x) => routeText(network, x)) : [],
     neighbour: neighbour && neighbour.interface >= 0 && hop ? named(neighbour.interface) : null,

@@ -1,6 +1,7 @@
 import { type Address, containsPrefix, formatAddress } from "../address/index.ts";
 import { type Question, walkBothWays } from "../forwarding/index.ts";
 import {
+  actionCodes,
   addressAt,
   addressesOf,
   type DeviceRecord,
@@ -9,10 +10,8 @@ import {
   interfaceElement,
 } from "../network/index.ts";
 import { type Engine, settle } from "../outage/index.ts";
-import type { StaticRoute } from "../plan/index.ts";
 import { inUse, longestMatch, nextHopsOf } from "../routing/index.ts";
 import { dropText } from "../words/index.ts";
-import { candidateOf } from "./route-outcome.ts";
 
 /** Whether what a route sends out comes back: from the networks behind the device to those that it leads to. */
 export interface WayBack {
@@ -27,19 +26,12 @@ export interface WayBack {
 /** Pairs of source and destination that are tried at most. */
 const MOST = 16;
 
-/** Asks the way there and back for a route of a device; null where the route carries nothing or leads to nobody. */
-export function wayBackOf(
-  engine: Engine,
-  deviceId: string,
-  table: string | null,
-  route: StaticRoute,
-): WayBack | null {
+/** Asks the way there and back for a candidate; null where it carries nothing, leads to nobody, or stands in a policy table. */
+export function wayBackOf(engine: Engine, c: number): WayBack | null {
   const { network } = engine;
-  const device = network.devices[network.deviceIndex.get(deviceId) ?? -1];
-  if (!device || table !== null || route.discard || route.toVrf) return null;
-  const position = network.plan.devices[device.index].routes.indexOf(route);
-  const c = candidateOf(network, device, table, position);
-  if (c < 0) return null;
+  const { candidates } = network;
+  const device = network.devices[candidates.device[c]];
+  if (candidates.table[c] >= device.vrfs.length || candidates.action[c] !== actionCodes.forward) return null;
   let { world } = engine.healthy;
   let when: string | null = null;
   if (!carries(c)) {

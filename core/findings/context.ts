@@ -1,11 +1,4 @@
-import {
-  type Address,
-  type Family,
-  formatAddress,
-  formatPrefix,
-  type Prefix,
-  prefixOf,
-} from "../address/index.ts";
+import { type Address, type Family, formatAddress, formatPrefix, type Prefix } from "../address/index.ts";
 import {
   askFrom,
   type GatewayRecord,
@@ -18,8 +11,9 @@ import {
   walkPacket,
 } from "../forwarding/index.ts";
 import {
+  type Attachment,
   actionCodes,
-  addressAt,
+  attachmentsOf,
   type DeviceRecord,
   destinationOf,
   type ElementNumber,
@@ -58,14 +52,6 @@ export interface AskedFlow {
   readonly flow: Flow;
   readonly question: Question;
   readonly trip: Trip;
-}
-
-/** A subnet and the interface that is attached to it. */
-export interface Attachment {
-  readonly prefix: Prefix;
-  readonly address: Address;
-  readonly interface: number;
-  readonly device: number;
 }
 
 /** What the checks look at. Costly parts are computed when first asked for, once. */
@@ -198,20 +184,6 @@ export class Context {
   forwards(written: Written): boolean {
     return this.network.candidates.action[written.candidate] === actionCodes.forward;
   }
-}
-
-function attachmentsOf(network: Network): Attachment[] {
-  const { addresses, interfaces } = network;
-  return Array.from({ length: addresses.count }, (_, k) => {
-    const address = addressAt(addresses.words, addresses.family[k] as Family, k);
-    const i = addresses.interface[k];
-    return {
-      prefix: prefixOf(address, addresses.length[k]),
-      address,
-      interface: i,
-      device: interfaces.device[i],
-    };
-  });
 }
 
 /** An edit of one written route: `after` null removes it. */

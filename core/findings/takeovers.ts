@@ -1,5 +1,7 @@
-import { type Trip, walkBothWays } from "../forwarding/index.ts";
-import { type ElementNumber, interfaceElement, linkElement } from "../network/index.ts";
+import { type DropCode, type Trip, walkBothWays } from "../forwarding/index.ts";
+import { type ElementNumber, formatElement, interfaceElement, linkElement } from "../network/index.ts";
+import { describeRoute } from "../plan/index.ts";
+import { dropText } from "../words/index.ts";
 import type { AskedFlow, Context } from "./context.ts";
 import { type Pair, pairsOf } from "./pairs.ts";
 
@@ -33,5 +35,34 @@ export function takeoversOf(context: Context): Takeover[] {
       );
       return took ? [{ ...pair, asked, failed: cut, trip }] : [];
     });
+  });
+}
+
+/** A takeover whose packets arrive and get no answer, and why. */
+export interface Unanswered {
+  /** Where the reply ends. */
+  readonly device: string;
+  readonly subject: string;
+  /** What failed, and what became of the reply. */
+  readonly failed: string;
+  readonly because: string;
+  readonly takeover: Takeover;
+}
+
+/** The takeovers whose reply ends in one of these ways. */
+export function unansweredTakeovers(context: Context, codes: readonly DropCode[]): Unanswered[] {
+  return takeoversOf(context).flatMap((takeover): Unanswered[] => {
+    const { primary, backup, asked, failed, trip } = takeover;
+    const { reply } = trip.worst;
+    if (trip.verdict !== "one-way" || !reply?.drop || !codes.includes(reply.drop.code)) return [];
+    return [
+      {
+        device: context.network.devices[reply.drop.device].id,
+        subject: `${asked.flow.id} over ${describeRoute(backup.route)} of ${primary.device.id}`,
+        failed: formatElement(context.network, failed),
+        because: dropText(context.settle([failed]).world.state, reply, reply.drop),
+        takeover,
+      },
+    ];
   });
 }

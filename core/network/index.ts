@@ -1,3 +1,4 @@
+export * from "./attachments.ts";
 export { compile } from "./compile.ts";
 export * from "./elements.ts";
 export * from "./network.ts";

@@ -1,3 +1,5 @@
+import type { Plan } from "./plan.ts";
+
 /** A reference to what can fail, taken apart. A device id has no slash, so the first one divides. */
 export type Element =
   | { kind: "link"; id: string }
@@ -23,4 +25,15 @@ export function parseEnd(text: string): { device: string; name: string } | null 
   const slash = text.indexOf("/");
   if (slash <= 0 || slash === text.length - 1) return null;
   return { device: text.slice(0, slash), name: text.slice(slash + 1) };
+}
+
+/** References of all that can fail in a plan: links, devices, interfaces, watches. */
+export function elementRefs(plan: Pick<Plan, "links" | "devices">): string[] {
+  const { links, devices } = plan;
+  return [
+    ...links.map((link) => `link:${link.id}`),
+    ...devices.map((device) => `device:${device.id}`),
+    ...devices.flatMap((device) => device.interfaces.map((port) => `interface:${device.id}/${port.name}`)),
+    ...devices.flatMap((device) => device.watches.map((watch) => `watch:${device.id}/${watch.id}`)),
+  ];
 }

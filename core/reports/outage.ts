@@ -2,6 +2,7 @@ import { askFrom, type GatewayRecord, type Question, type Verdict } from "../for
 import { findElement, formatElement } from "../network/index.ts";
 import {
   type Engine,
+  type FlowSweep,
   type Progress,
   type Range,
   type Span,
@@ -48,6 +49,21 @@ export function flowQuestions(engine: Engine): { flow: Flow; question: Question 
   });
 }
 
+/** The sweep of a plan's flows (rule 10.4), each beside its outcome. */
+export function sweepFlows(
+  engine: Engine,
+  gateways: readonly GatewayRecord[],
+  depth: 1 | 2 | 3,
+  progress?: Progress,
+): { flow: Flow; swept: FlowSweep }[] {
+  const asked = flowQuestions(engine);
+  const questions = asked.map(({ question }) => question);
+  return sweep(engine, gateways, questions, depth, progress).map((swept, i) => ({
+    flow: asked[i].flow,
+    swept,
+  }));
+}
+
 /** What becomes of every flow under every failure, to a depth (rule 10.4). */
 export function sweepReport(
   engine: Engine,
@@ -55,18 +71,10 @@ export function sweepReport(
   depth: 1 | 2 | 3,
   progress?: Progress,
 ): SweepReport {
-  const asked = flowQuestions(engine);
-  const swept = sweep(
-    engine,
-    gateways,
-    asked.map(({ question }) => question),
-    depth,
-    progress,
-  );
   const ids = (carriers: readonly number[]) => carriers.map((g) => gateways[g].id);
   return {
-    flows: swept.map(({ nominal, failures }, i) => ({
-      id: asked[i].flow.id,
+    flows: sweepFlows(engine, gateways, depth, progress).map(({ flow, swept: { nominal, failures } }) => ({
+      id: flow.id,
       nominal: { verdict: nominal.verdict, carriers: ids(nominal.carriers) },
       failures: failures.map(({ failed, verdict, carriers, outageMs }) => ({
         failed: failed.map((element) => formatElement(engine.network, element)),

@@ -8,9 +8,9 @@ import {
   samePrefix,
 } from "../address/index.ts";
 import { standingAfter } from "../effect/index.ts";
-import { type Attachment, addRoute, Context, type Written } from "../findings/context.ts";
+import { addRoute, Context, type Written } from "../findings/context.ts";
 import { bfdBothEnds } from "../findings/fixes/bfd.ts";
-import { type ElementNumber, interfaceElement } from "../network/index.ts";
+import { type Attachment, type ElementNumber, interfaceElement } from "../network/index.ts";
 import { type Engine, engineUnder } from "../outage/index.ts";
 import { applyEdit, type Change, describeRoute, routeIdentity, type StaticRoute } from "../plan/index.ts";
 import type { Companion } from "./companion.ts";

@@ -1,7 +1,7 @@
-import { formatAddress, formatPrefix, type Prefix, prefixOf, samePrefix } from "../address/index.ts";
+import { formatAddress, formatPrefix, type Prefix, samePrefix } from "../address/index.ts";
 import { type Standing, standingAfter } from "../effect/index.ts";
 import { askFrom, walkBothWays } from "../forwarding/index.ts";
-import { addressAt, type Network } from "../network/index.ts";
+import { attachmentsOf, type Network } from "../network/index.ts";
 import { applyEdit, type Change, type Edit } from "../plan/index.ts";
 import { mendingOf } from "./mend.ts";
 
@@ -63,7 +63,7 @@ function ownersOf(network: Network, to: Prefix): Owner[] {
   for (const { prefix, device, address } of attachmentsOf(network)) {
     if (!samePrefix(prefix, to)) continue;
     const record = network.devices[device];
-    found.push({ device: record.id, address, host: record.role === "host" });
+    found.push({ device: record.id, address: formatAddress(address), host: record.role === "host" });
   }
   return found.sort((a, b) => Number(b.host) - Number(a.host));
 }
@@ -78,18 +78,8 @@ function otherNetworks(network: Network, to: Prefix): Owner[] {
     const key = formatPrefix(prefix);
     const host = record.role === "host";
     const known = found.get(key);
-    if (!known || (host && !known.host)) found.set(key, { device: record.id, address, host });
+    if (!known || (host && !known.host))
+      found.set(key, { device: record.id, address: formatAddress(address), host });
   }
   return [...found.values()];
-}
-
-function attachmentsOf({ addresses, interfaces }: Network) {
-  return Array.from({ length: addresses.count }, (_, k) => {
-    const own = addressAt(addresses.words, addresses.family[k] as 4 | 6, k);
-    return {
-      prefix: prefixOf(own, addresses.length[k]),
-      address: formatAddress(own),
-      device: interfaces.device[addresses.interface[k]],
-    };
-  });
 }

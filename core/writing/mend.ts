@@ -6,22 +6,12 @@ import {
   formatAddress,
   formatPrefix,
   type Prefix,
-  parseInterfaceAddress,
   parsePrefix,
-  prefixOf,
 } from "../address/index.ts";
 import { type Standing, standingAfter, tripsOf } from "../effect/index.ts";
 import { type Question, type Trip, type Walk, walkBothWays } from "../forwarding/index.ts";
-import { addressesOf, endsOf, type Network, type State } from "../network/index.ts";
-import {
-  applyEdit,
-  type Change,
-  describeRoute,
-  type Edit,
-  type Plan,
-  type StaticRoute,
-} from "../plan/index.ts";
-import { attachedNetworks } from "../reports/index.ts";
+import { addressesOf, attachmentsOf, endsOf, type Network, type State } from "../network/index.ts";
+import { applyEdit, type Change, describeRoute, type Edit, type StaticRoute } from "../plan/index.ts";
 
 /** Routes that one mending writes at most. */
 const MOST_ROUTES = 4;
@@ -148,16 +138,12 @@ function astray(network: Network, walk: Walk): number[] {
 }
 
 /** The network that holds an address: the subnet of an interface, the longest. */
-export function subnetOf(network: Network, address: Address): Prefix | null {
+function subnetOf(network: Network, address: Address): Prefix | null {
   let best: Prefix | null = null;
-  for (const prefix of subnetsOf(network.plan)) {
+  for (const { prefix } of attachmentsOf(network)) {
     if (containsAddress(prefix, address) && (!best || prefix.length > best.length)) best = prefix;
   }
   return best;
-}
-
-function subnetsOf(plan: Plan): Prefix[] {
-  return attachedNetworks(plan).map(({ prefix }) => prefix);
 }
 
 /** Neighbours of a device that forward, those nearest to the address first. */
@@ -184,16 +170,10 @@ function distancesTo(state: State, address: Address): number[] {
   const { interfaces, links } = network;
   const away = network.devices.map(() => Number.POSITIVE_INFINITY);
   const open: number[] = [];
-  for (const [d, device] of network.plan.devices.entries()) {
-    const attached = device.interfaces.some((port) =>
-      port.addresses.some((text) => {
-        const read = parseInterfaceAddress(text);
-        return read && containsAddress(prefixOf(read.address, read.length), address);
-      }),
-    );
-    if (!attached) continue;
-    away[d] = 0;
-    open.push(d);
+  for (const { prefix, device } of attachmentsOf(network)) {
+    if (away[device] === 0 || !containsAddress(prefix, address)) continue;
+    away[device] = 0;
+    open.push(device);
   }
   for (let at = open.shift(); at !== undefined; at = open.shift()) {
     const record = network.devices[at];

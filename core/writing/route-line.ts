@@ -39,6 +39,8 @@ export interface LineError {
   readonly field: string;
   readonly at: number;
   readonly message: string;
+  /** Whether the line itself is written wrongly; else a value is, which its field can tell as well. */
+  readonly ofLine: boolean;
 }
 
 export interface LineReading {
@@ -70,7 +72,7 @@ export function readRouteLine(text: string): LineReading {
   const errors: LineError[] = [];
   const put = (field: string, value: string, where: number) => {
     if (fields[field] !== undefined) {
-      errors.push({ field, at: where, message: `"${field}" stands twice in the line` });
+      errors.push({ field, at: where, message: `"${field}" stands twice in the line`, ofLine: true });
       return;
     }
     fields[field] = value;
@@ -94,6 +96,7 @@ export function readRouteLine(text: string): LineReading {
           field: clauses[word.text as keyof typeof clauses],
           at: word.at,
           message: `after "${word.text}" comes ${expected}`,
+          ofLine: true,
         });
         n++;
         continue;
@@ -111,6 +114,7 @@ export function readRouteLine(text: string): LineReading {
         field: "line",
         at: word.at,
         message: `"${word.text}" is not a word of a route line; the words are ${[...Object.keys(clauses), ...flags, "note"].join(", ")}`,
+        ofLine: true,
       });
     }
     n++;
@@ -119,7 +123,7 @@ export function readRouteLine(text: string): LineReading {
   if (!outcome.ok && (text.slice(span).trim() !== "" || span > 0)) {
     for (const { field, message } of outcome.errors) {
       if (!errors.some((error) => error.field === field))
-        errors.push({ field, at: at[field] ?? span, message });
+        errors.push({ field, at: at[field] ?? span, message, ofLine: field === "line" });
     }
   }
   return { devices, fields, route: outcome.ok && errors.length === 0 ? outcome.route : null, errors };
@@ -184,17 +188,11 @@ function destinationOf(text: string, via: string | undefined): string {
 
 /** A route as the line that writes it; reading it again gives the same route. */
 export function formatRouteLine(route: StaticRoute, devices: readonly string[] = []): string {
-  const parts = devices.length ? [`${devices.join(", ")}:`] : [];
-  parts.push(route.to);
-  for (const [word, field] of Object.entries(clauses)) {
-    const value = route[field];
-    if (value !== undefined) parts.push(word, String(value));
-  }
-  if (route.discard) parts.push(route.discard === "drop" ? "discard" : "reject");
-  if (route.onLink) parts.push("on-link");
-  if (route.enabled === false) parts.push("off");
-  if (route.note) parts.push("note", route.note.replaceAll(/\s+/g, " "));
-  return parts.join(" ");
+  const fields = Object.entries(route).map(([field, value]) => [
+    field,
+    String(value).replaceAll(/\s+/g, " "),
+  ]);
+  return lineOfFields(Object.fromEntries(fields), devices);
 }
 
 /** The line that fields make, whether they make a route or not. */

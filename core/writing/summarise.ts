@@ -44,7 +44,7 @@ export interface SummaryOption {
   swallows: RulerPart[];
   edit: Edit;
   /** The changes in order, each with the flows that would not work between it and the next. */
-  steps: { text: string; breaks: string[] }[];
+  steps: { breaks: string[] }[];
   /** Routes in the device's table less than before. */
   saved: number;
   /** What it changes: ranges that somebody owns, ranges that nobody does, and flows. */
@@ -207,12 +207,8 @@ function discardsBehind(
   prefixes: readonly string[],
 ): Change[] {
   const { network, healthy } = standing.engine;
-  const record = network.devices[network.deviceIndex.get(device) ?? -1];
-  const position = network.plan.devices[record.index].routes.findIndex(
-    (r) => routeIdentity(r) === routeIdentity(route),
-  );
-  const c = candidateOf(network, record, null, position);
-  const [hop] = c < 0 ? [] : nextHopsOf(network, healthy.world.tablesOf(record.index), c);
+  const c = candidateOf(network, device, null, route);
+  const [hop] = c < 0 ? [] : nextHopsOf(network, healthy.world.tablesOf(network.candidates.device[c]), c);
   const next = hop ? findNeighbour(healthy.world.state, hop.out, hop.address, hop.peer).interface : -1;
   if (next < 0) return [];
   const far = network.devices[network.interfaces.device[next]];
@@ -236,23 +232,14 @@ function stepsOf(standing: Standing, edit: Edit): SummaryOption["steps"] {
   let { plan } = standing.engine.network;
   return edit.changes.map((change) => {
     const outcome = applyEdit(plan, { label: "step", changes: [change] });
-    const text = stepText(change);
-    if (!outcome.ok) return { text, breaks: [outcome.errors[0].message] };
+    if (!outcome.ok) return { breaks: [outcome.errors[0].message] };
     ({ plan } = outcome);
     const changes = flowChanges(standing, standingAfter(standing, plan), null);
     const breaks = changes.filter(
       (flow) => flow.before.verdict === "works" && flow.after.verdict !== "works",
     );
-    return { text, breaks: breaks.map((flow) => flow.label) };
+    return { breaks: breaks.map((flow) => flow.label) };
   });
-}
-
-/** A change of a route as a step of a work sheet: "On office-core-1 add 172.20.0.0/16 via 172.20.0.2". */
-export function stepText(change: Change): string {
-  const at = "device" in change ? `On ${change.device} ` : "";
-  if (!change.before) return `${at}add ${describeRoute(change.after as StaticRoute)}`;
-  if (!change.after) return `${at}remove ${describeRoute(change.before as StaticRoute)}`;
-  return `${at}change ${describeRoute(change.before as StaticRoute)}`;
 }
 
 /** Groups of a device's routes that go the same way and are worth summarising, the largest first. */

@@ -2,6 +2,7 @@ import { Form, useSearchParams } from "react-router";
 import type { HistoryEntry } from "../../../server/plans.ts";
 import type { Frame } from "../../answers/frame.ts";
 import { useAsking } from "../../data/asking.ts";
+import { downOf } from "../../data/down.ts";
 import type { Known } from "../../data/known.ts";
 import { ChangeList } from "../effect/change-list.tsx";
 import { EffectView } from "../effect/effect-view.tsx";
@@ -60,7 +61,7 @@ export function ChangesView({
 /** What has changed since the approved revision, as written and in its consequences. */
 function Draft({ page, frame }: { page: Known; frame: Frame }) {
   const [params] = useSearchParams();
-  const down = frame.conditions.plates.map((plate) => plate.ref);
+  const down = downOf(frame);
   const open = page.revision !== page.approved;
   const { answer, pending } = useAsking(page, "draft", open ? { down } : null);
   const changed = open && (answer === null || answer.changes.length > 0);

@@ -3,6 +3,7 @@ import { describeRoute, type Edit, type StaticRoute } from "../../../core/plan/i
 import type { CompanionKind } from "../../../core/writing/index.ts";
 import type { Frame } from "../../answers/frame.ts";
 import { useAsking } from "../../data/asking.ts";
+import { downOf } from "../../data/down.ts";
 import type { useEditing } from "../../data/editing.ts";
 import type { Known } from "../../data/known.ts";
 import { EditPreview } from "../effect/edit-preview.tsx";
@@ -27,7 +28,7 @@ interface CompanionsProps {
 /** What belongs with a route: the other end, a floating twin, a watch, a discard; each with its effect before it is taken. */
 export function Companions({ page, frame, params, device, route, editing, onClose }: CompanionsProps) {
   const [open, setOpen] = useState<string | null>(null);
-  const down = frame.conditions.plates.map((plate) => plate.ref);
+  const down = downOf(frame);
   const { answer, pending, error } = useAsking(page, "companions", { down, device, route });
   const take = (edit: Edit) => {
     setOpen(null);

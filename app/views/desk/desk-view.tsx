@@ -4,6 +4,7 @@ import type { StaticRoute } from "../../../core/plan/index.ts";
 import { routeIdentity } from "../../../core/plan/index.ts";
 import type { Frame } from "../../answers/frame.ts";
 import { useAsking } from "../../data/asking.ts";
+import { downOf } from "../../data/down.ts";
 import { useEditing } from "../../data/editing.ts";
 import type { Known } from "../../data/known.ts";
 import { deviceHref } from "../../ui/links.ts";
@@ -100,7 +101,7 @@ function WayBackEverywhere({
 }) {
   const [typed, setTyped] = useState("");
   const [to, setTo] = useState("");
-  const down = frame.conditions.plates.map((plate) => plate.ref);
+  const down = downOf(frame);
   const { answer, pending } = useAsking(page, "everywhere", to ? { down, to } : null);
   return (
     <section aria-label="The way back to a network" className="mt-4">

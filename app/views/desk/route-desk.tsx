@@ -3,6 +3,7 @@ import { describeRoute, type Edit, type StaticRoute } from "../../../core/plan/i
 import { formatRouteLine, lineOfFields, readRouteLine, routeOfFields } from "../../../core/writing/index.ts";
 import type { Frame } from "../../answers/frame.ts";
 import { useAsking } from "../../data/asking.ts";
+import { downOf } from "../../data/down.ts";
 import type { useEditing } from "../../data/editing.ts";
 import type { Known } from "../../data/known.ts";
 import { askPlan } from "../../workers/ask.client.ts";
@@ -49,9 +50,7 @@ export function RouteDesk(props: RouteDeskProps) {
   const targets = useMemo(() => (named.length ? named : device ? [device.id] : []), [named, device]);
   const unknown = targets.find((id) => !frame.devices.some((entry) => entry.id === id));
   const outcome = useMemo(() => routeOfFields(fields), [fields]);
-  const lineErrors = reading.errors.filter(
-    (error) => error.field === "line" || /stands twice|^after "/.test(error.message),
-  );
+  const lineErrors = reading.errors.filter((error) => error.ofLine);
   const edit = useMemo<Edit | null>(() => {
     if (!outcome.ok || unknown || targets.length === 0 || lineErrors.length > 0) return null;
     if (old && device) return changeEdit(device, old, outcome.route);
@@ -66,7 +65,7 @@ export function RouteDesk(props: RouteDeskProps) {
 
   const unchanged = old !== null && text.trim() === first;
   const wanted = unchanged ? null : edit;
-  const down = frame.conditions.plates.map((plate) => plate.ref);
+  const down = downOf(frame);
   const preview = useAsking(page, "effect", wanted && { down, edit: wanted }, { kind: "desk preview" });
   const findings = useAsking(
     page,

@@ -1,6 +1,7 @@
 import type { Edit } from "../../../core/plan/index.ts";
 import type { Frame } from "../../answers/frame.ts";
 import { useAsking } from "../../data/asking.ts";
+import { downOf } from "../../data/down.ts";
 import type { Known } from "../../data/known.ts";
 import { ChangeList } from "./change-list.tsx";
 import { EffectView } from "./effect-view.tsx";
@@ -16,7 +17,7 @@ interface EditPreviewProps {
 
 /** An edit that is offered: what it writes, what it does, and the button that takes it. */
 export function EditPreview({ page, frame, params, edit, busy, onTake }: EditPreviewProps) {
-  const down = frame.conditions.plates.map((plate) => plate.ref);
+  const down = downOf(frame);
   const { answer, pending, error } = useAsking(
     page,
     "effect",

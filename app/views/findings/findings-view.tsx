@@ -4,6 +4,7 @@ import type { Consequence, Finding } from "../../../core/findings/index.ts";
 import type { FindingSet } from "../../answers/findings.ts";
 import type { Frame } from "../../answers/frame.ts";
 import { useAsking } from "../../data/asking.ts";
+import { downOf } from "../../data/down.ts";
 import { useEditing } from "../../data/editing.ts";
 import type { Known } from "../../data/known.ts";
 import { Refusals } from "../../ui/refusals.tsx";
@@ -23,7 +24,7 @@ const consequenceWords: Record<Consequence, { title: string; what: string }> = {
 export function FindingsView({ page, frame, set }: { page: Known; frame: Frame; set: FindingSet | null }) {
   const [params] = useSearchParams();
   const editing = useEditing(page, "findings");
-  const down = frame.conditions.plates.map((plate) => plate.ref);
+  const down = downOf(frame);
   const plain = useAsking(page, "findings", { down, fixes: false }, { kind: "findings plain" });
   const full = useAsking(page, "findings", { down, fixes: true }, { kind: "findings full" });
   const held = full.answer ?? (set?.fixes ? set : null) ?? plain.answer;

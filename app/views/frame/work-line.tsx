@@ -1,6 +1,7 @@
 import { Form, Link, useLocation } from "react-router";
 import type { Frame } from "../../answers/frame.ts";
 import { useAsking } from "../../data/asking.ts";
+import { downOf } from "../../data/down.ts";
 import type { Known } from "../../data/known.ts";
 import { pageHref } from "../../ui/links.ts";
 
@@ -113,7 +114,7 @@ function FindingsLink({
   params: URLSearchParams;
   here: boolean;
 }) {
-  const down = frame.conditions.plates.map((plate) => plate.ref);
+  const down = downOf(frame);
   const { answer } = useAsking(page, "findings", { down, fixes: false }, { kind: "findings plain" });
   const open = answer?.findings.filter((finding) => !finding.dismissed) ?? [];
   const grave = open.some((finding) => finding.severity === "error");

@@ -2,6 +2,7 @@ import { Link } from "react-router";
 import type { BoardCell } from "../../answers/board.ts";
 import type { Frame } from "../../answers/frame.ts";
 import { useAsking } from "../../data/asking.ts";
+import { downOf } from "../../data/down.ts";
 import { useFlowUnder } from "../../data/flow-under.ts";
 import type { Known } from "../../data/known.ts";
 import { pageHref, withParam } from "../../ui/links.ts";
@@ -24,7 +25,7 @@ const HEAL_MS = 60_000;
 /** A case of the board opened: what the flow does once it has settled, there and back, and how it gets there. */
 export function CasePanel({ page, frame, params, flow, failed, cell }: CasePanelProps) {
   const outcome = useFlowUnder(page, params, flow, failed);
-  const down = frame.conditions.plates.map((plate) => plate.ref);
+  const down = downOf(frame);
   const timeline = useAsking(page, "timeline", { down, fail: failed, healMs: HEAL_MS, outage: "" }, {});
   const own = timeline.answer?.flows.find((entry) => entry.id === flow);
   const here = new URLSearchParams(params);

@@ -1,8 +1,9 @@
 import { useState } from "react";
 import { Form, Link } from "react-router";
-import type { Outage, Plan } from "../../../core/plan/index.ts";
+import { elementRefs, type Outage, type Plan } from "../../../core/plan/index.ts";
 import type { useEditing } from "../../data/editing.ts";
 import { Refusals } from "../../ui/refusals.tsx";
+import { idOf } from "../network/forms/reading.ts";
 import { secondsText } from "./gap.ts";
 
 interface ChoiceProps {
@@ -17,16 +18,7 @@ interface ChoiceProps {
 /** What fails and when it heals; kept in the plan on request. */
 export function Choice({ plan, fail, healMs, outage, editing, params }: ChoiceProps) {
   const [name, setName] = useState("");
-  const refs = plan
-    ? [
-        ...plan.links.map((link) => `link:${link.id}`),
-        ...plan.devices.map((device) => `device:${device.id}`),
-        ...plan.devices.flatMap((device) =>
-          device.interfaces.map((port) => `interface:${device.id}/${port.name}`),
-        ),
-        ...plan.devices.flatMap((device) => device.watches.map((watch) => `watch:${device.id}/${watch.id}`)),
-      ]
-    : [];
+  const refs = plan ? elementRefs(plan) : [];
   const steps = outage?.steps ?? [
     { atMs: 0, fail },
     ...(healMs === null ? [] : [{ atMs: healMs, restore: fail }]),
@@ -110,11 +102,7 @@ export function Choice({ plan, fail, healMs, outage, editing, params }: ChoicePr
             className="flex items-end gap-2"
             onSubmit={(event) => {
               event.preventDefault();
-              const id = name
-                .trim()
-                .toLowerCase()
-                .replace(/[^a-z0-9]+/g, "-")
-                .replace(/^-+|-+$/g, "");
+              const id = idOf(name);
               if (!id) return;
               const after = { id, label: name.trim(), steps };
               editing.save({

@@ -2,6 +2,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import type { Board } from "../../answers/board.ts";
 import type { Frame } from "../../answers/frame.ts";
+import { downOf } from "../../data/down.ts";
 import type { Known } from "../../data/known.ts";
 import { pageHref, withParam } from "../../ui/links.ts";
 import { Shield } from "../../ui/shield.tsx";
@@ -37,7 +38,7 @@ export function OutagesView({ page, frame }: { page: Known; frame: Frame }) {
     onlyBreaking: false,
     text: "",
   });
-  const down = frame.conditions.plates.map((plate) => plate.ref);
+  const down = downOf(frame);
   const [sweep, restart] = useSweep(page, down, depth);
   const { board } = sweep;
   const columns = useMemo(() => (board ? arranged(board, look) : []), [board, look]);

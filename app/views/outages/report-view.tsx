@@ -3,6 +3,7 @@ import type { Board, BoardCell, BoardRow } from "../../answers/board.ts";
 import type { Frame } from "../../answers/frame.ts";
 import { useAsking } from "../../data/asking.ts";
 import { usePlanDocument } from "../../data/document.ts";
+import { downOf } from "../../data/down.ts";
 import type { Known } from "../../data/known.ts";
 import { Shield } from "../../ui/shield.tsx";
 import { endText } from "../../ui/verdict.tsx";
@@ -15,7 +16,7 @@ export function ReportView({ page, frame }: { page: Known; frame: Frame }) {
   const plan = usePlanDocument(page);
   const flow = params.get("flow") ?? "";
   const site = params.get("site") ?? "";
-  const down = frame.conditions.plates.map((plate) => plate.ref);
+  const down = downOf(frame);
   const { answer: board, pending } = useAsking(page, "board", { down, depth: 1 });
   const sites = [...new Set(frame.devices.map((device) => device.site).filter(Boolean))];
   const siteOf = (end: string) => frame.devices.find((device) => device.id === end.split("/")[0])?.site;

@@ -5,6 +5,7 @@ import type { TimelineReport } from "../../../core/reports/index.ts";
 import type { Frame } from "../../answers/frame.ts";
 import { useAsking } from "../../data/asking.ts";
 import { usePlanDocument } from "../../data/document.ts";
+import { downOf } from "../../data/down.ts";
 import { useEditing } from "../../data/editing.ts";
 import type { Known } from "../../data/known.ts";
 import { pageHref, withParam } from "../../ui/links.ts";
@@ -21,7 +22,7 @@ export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
   const editing = useEditing(page, "outages");
   const [turned, setTurned] = useState<Edit | null>(null);
   const [cursor, setCursor] = useState<number | null>(null);
-  const down = frame.conditions.plates.map((plate) => plate.ref);
+  const down = downOf(frame);
   const outage = params.get("outage") ?? "";
   const fail = params.getAll("fail");
   const healText = params.get("heal");

@@ -3,6 +3,7 @@ import { Link, useNavigate } from "react-router";
 import type { FlowStanding } from "../../../core/effect/index.ts";
 import type { AskOf } from "../../answers/asks.ts";
 import type { Frame } from "../../answers/frame.ts";
+import { downOf } from "../../data/down.ts";
 import type { Known } from "../../data/known.ts";
 import { pageHref, withParam } from "../../ui/links.ts";
 import { Shield } from "../../ui/shield.tsx";
@@ -25,7 +26,7 @@ export function Grid({ page, frame, params, hosts }: GridProps) {
   const senders = chosen("senders").length ? chosen("senders") : hosts.slice(0, 12);
   const targets = chosen("targets").length ? chosen("targets") : hosts.slice(0, 12);
   const [typed, setTyped] = useState({ senders: senders.join(", "), targets: targets.join(", ") });
-  const down = frame.conditions.plates.map((plate) => plate.ref);
+  const down = downOf(frame);
   const rows = useRows(page, senders, targets, down);
   const label = (id: string) => frame.devices.find((device) => device.id === id)?.label ?? id;
   const done = senders.filter((id) => rows.has(id)).length;

@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import type { FlowAnswer } from "../../answers/flows.ts";
 import type { Frame } from "../../answers/frame.ts";
 import { useAsking } from "../../data/asking.ts";
+import { downOf } from "../../data/down.ts";
 import { useEditing } from "../../data/editing.ts";
 import type { Known } from "../../data/known.ts";
 import { deviceHref } from "../../ui/links.ts";
@@ -20,7 +21,7 @@ export function Mending({ page, frame, params, flow }: MendingProps) {
   const [wanted, setWanted] = useState(false);
   const editing = useEditing(page, "mending");
   const { asked } = flow;
-  const down = frame.conditions.plates.map((plate) => plate.ref);
+  const down = downOf(frame);
   const question = {
     flow: asked.flow ?? undefined,
     from: asked.from,

@@ -1,8 +1,6 @@
-import { formatElement } from "../../network/index.ts";
-import { describeRoute } from "../../plan/index.ts";
-import { dropText } from "../../words/index.ts";
 import type { Check } from "../check.ts";
-import { takeoversOf } from "../takeovers.ts";
+import { pathEvidence } from "../finding.ts";
+import { unansweredTakeovers } from "../takeovers.ts";
 
 /** The path over the backup has no way back: a device on it lacks the route. */
 export const backupNoWayBack: Check = {
@@ -11,23 +9,12 @@ export const backupNoWayBack: Check = {
   consequence: "on-failure",
   severity: "error",
   run: (context) =>
-    takeoversOf(context).flatMap(({ primary, backup, asked, failed, trip }) => {
-      const { reply } = trip.worst;
-      const drop = reply?.drop;
-      if (trip.verdict !== "one-way" || !reply || !drop) return [];
-      if (!["no-route", "discarded", "rejected", "private-at-internet", "looped"].includes(drop.code))
-        return [];
-      const ref = formatElement(context.network, failed);
-      return [
-        {
-          device: context.network.devices[drop.device].id,
-          subject: `${asked.flow.id} over ${describeRoute(backup.route)} of ${primary.device.id}`,
-          text: `When ${ref} fails, ${primary.device.id} sends ${asked.flow.id} by its backup, and nothing comes back: ${dropText(context.settle([failed]).world.state, reply, drop)}.`,
-          evidence: [
-            { kind: "path" as const, flow: asked.flow.id, failed: [ref] },
-            context.routeEvidence(backup),
-          ],
-        },
-      ];
-    }),
+    unansweredTakeovers(context, ["no-route", "discarded", "rejected", "private-at-internet", "looped"]).map(
+      ({ device, subject, failed, because, takeover }) => ({
+        device,
+        subject,
+        text: `When ${failed} fails, ${takeover.primary.device.id} sends ${takeover.asked.flow.id} by its backup, and nothing comes back: ${because}.`,
+        evidence: [pathEvidence(takeover.asked.flow.id, [failed]), context.routeEvidence(takeover.backup)],
+      }),
+    ),
 };

@@ -1,7 +1,8 @@
 import { containsPrefix, formatAddress, formatPrefix, samePrefix } from "../../address/index.ts";
+import type { Attachment } from "../../network/index.ts";
 import { describeRoute } from "../../plan/index.ts";
 import type { Check } from "../check.ts";
-import { type Attachment, addRoute, type Context } from "../context.ts";
+import { addRoute, type Context } from "../context.ts";
 
 /** A summary that swallows a network lying elsewhere: it is missed, or reached the long way round. */
 export const summarySwallows: Check = {
