@@ -27,8 +27,16 @@ export interface Trip {
 
 /** Walks a packet and its reply (rule 6). */
 export function walkBothWays(world: World, question: Question): Trip {
+  const walks = walkPacket(world, question);
+  const branches =
+    walks.length === 1 ? answersTo(world, question, walks[0]) : branchesOf(world, question, walks);
+  const worst = worstOf(branches);
+  return { verdict: worst.verdict, branches, worst };
+}
+
+function branchesOf(world: World, question: Question, walks: readonly Walk[]): Branch[] {
   const answered = new Map<string, Branch>();
-  const branches = walkPacket(world, question).flatMap((outbound): Branch[] => {
+  return walks.flatMap((outbound) => {
     // Ways over the same devices get the same replies: the first lists them all, the others take the worst.
     const key = replyKey(outbound);
     const known = answered.get(key);
@@ -37,8 +45,6 @@ export function walkBothWays(world: World, question: Question): Trip {
     if (outbound.result === "delivered") answered.set(key, worstOf(own));
     return own;
   });
-  const worst = worstOf(branches);
-  return { verdict: worst.verdict, branches, worst };
 }
 
 /** What a reply can depend on: who answers whom, the devices that the flow passed, and its translations. */

@@ -1,6 +1,6 @@
 import { type Address, containsAddress, type Prefix } from "../address/index.ts";
-import { type DeviceRecord, destinationOf } from "../network/index.ts";
-import { type DeviceTables, inUse, longestMatch } from "../routing/index.ts";
+import type { DeviceRecord, Network } from "../network/index.ts";
+import { type DeviceTables, type GroupRoute, longestMatch, routeOf } from "../routing/index.ts";
 import type { World } from "./world.ts";
 
 export interface Found {
@@ -23,30 +23,24 @@ export function findRoute(
   source: Address | null,
   destination: Address,
 ): Found | null {
+  const { network } = world.state;
   const tables = world.tablesOf(device.index);
-  const plain = match(tables, vrf, destination, null);
+  const plain = match(network, tables, vrf, destination);
   for (const table of device.policyTables) {
     if (table.vrf !== vrf) continue;
     if (table.incoming && !table.incoming.has(incoming)) continue;
     if (table.from && !(source && table.from.some((prefix) => containsAddress(prefix, source)))) continue;
-    const found = match(tables, table.table, destination, table.name);
+    const route = match(network, tables, table.table, destination);
+    const found = route && { ...route, policyTable: table.name };
     if (table.overlay) {
       return found && (!plain || found.match.length >= plain.match.length) ? found : plain;
     }
     if (found) return found;
   }
   return plain;
+}
 
-  function match(
-    of: DeviceTables,
-    table: number,
-    address: Address,
-    policyTable: string | null,
-  ): Found | null {
-    const { network } = world.state;
-    const group = longestMatch(of, table, address);
-    if (group < 0) return null;
-    const candidates = inUse(network, of, group);
-    return { match: destinationOf(network, candidates[0]), candidates, policyTable };
-  }
+function match(network: Network, tables: DeviceTables, table: number, address: Address): GroupRoute | null {
+  const group = longestMatch(tables, table, address);
+  return group < 0 ? null : routeOf(network, tables, group);
 }

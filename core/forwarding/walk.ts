@@ -11,9 +11,10 @@ import {
   addressesOf,
   type DeviceRecord,
   findNeighbour,
-  hasAddress,
   type Network,
+  ownersOf,
   ownInterface,
+  type PolicyRecord,
   sourceCodes,
 } from "../network/index.ts";
 import { type NextHop, nextHopsOf } from "../routing/index.ts";
@@ -211,15 +212,9 @@ class Walker {
     }
     const ours =
       this.network.announced.some((prefix) => containsAddress(prefix, destination)) ||
-      this.ownedInPlan(destination);
+      ownersOf(this.network, destination).length > 0;
     if (ours) return this.end(this.dropped(place, "no-route", { address: destination }));
     this.deliver(place);
-  }
-
-  private ownedInPlan(address: Address): boolean {
-    for (let i = 0; i < this.network.interfaces.count; i++)
-      if (hasAddress(this.network, i, address)) return true;
-    return false;
   }
 
   /** Takes every branch of a route. `placeFor` gives the packet's place, settled per next hop at the sender. */
@@ -262,9 +257,11 @@ class Walker {
   private send(place: Place, record: DeviceRecord, match: Hop["match"], c: number, hop: NextHop) {
     const { state } = this.world;
     const { interfaces, candidates } = this.network;
-    const zones = this.zonesOf(place, hop.out);
-    const denied = place.in >= 0 ? this.deniedBy(record, zones, place.packet) : null;
-    if (denied) return this.end(this.dropped(place, denied, { zones, out: hop.out }));
+    if (record.policy && place.in >= 0) {
+      const zones = this.zonesOf(place, hop.out);
+      const denied = this.deniedBy(record, record.policy, zones, place.packet);
+      if (denied) return this.end(this.dropped(place, denied, { zones, out: hop.out }));
+    }
 
     const translated = this.translate(record, hop.out, place.packet);
     const packet = translated ? { ...place.packet, source: translated } : place.packet;
@@ -277,7 +274,7 @@ class Walker {
     const wanted =
       hop.address ?? (connected || !interfaces.pointToPoint[hop.out] ? packet.destination : null);
     const neighbour = findNeighbour(state, hop.out, wanted, hop.peer);
-    const here = { ...place, packet, sessions };
+    const here = translated ? { ...place, packet, sessions } : place;
     if (neighbour.contact !== "answers") {
       const stopped = this.hop(here, match, c, hop, -1, translated);
       const code: DropCode =
@@ -315,13 +312,13 @@ class Walker {
   /** The code under which a policy refuses a packet, or null where it passes (rules 6.2 and 6.6). */
   private deniedBy(
     record: DeviceRecord,
+    policy: PolicyRecord,
     zones: [string | null, string | null],
     packet: Packet,
   ): DropCode | null {
-    if (!record.policy) return null;
     const reply = this.passed !== null;
     if (reply && record.profile.stateful && this.passed?.has(record.index)) return null;
-    if (policyAllows(record.policy, zones[0], zones[1], packet)) return null;
+    if (policyAllows(policy, zones[0], zones[1], packet)) return null;
     return reply && record.profile.stateful ? "no-state" : "policy-denied";
   }
 
@@ -409,9 +406,7 @@ class Walker {
 }
 
 function ownsSource(network: Network, record: DeviceRecord, source: Address): boolean {
-  for (let i = record.firstInterface; i < record.endInterface; i++)
-    if (hasAddress(network, i, source)) return true;
-  return false;
+  return ownersOf(network, source).some((i) => network.interfaces.device[i] === record.index);
 }
 
 function onto(place: Place, hop: Hop): Trail {

@@ -152,6 +152,7 @@ export function findNeighbour(
 function ownsOnLink(network: Network, i: number, address: Address): boolean {
   if (hasAddress(network, i, address)) return true;
   const device = network.devices[network.interfaces.device[i]];
+  if (device.sourceNat.length === 0) return false;
   return device.sourceNat.some((nat) => nat.out === i && nat.to !== null && sameAddress(nat.to, address));
 }
 
@@ -183,6 +184,31 @@ export function addressesOf(network: Network, i: number, family?: Family): Addre
   return list;
 }
 
+/** Interfaces by the addresses that they own, each under a number drawn from the address. */
+const ownership = new WeakMap<Network, Map<number, number[]>>();
+
+/** The interfaces that own an address, ascending. */
+export function ownersOf(network: Network, address: Address): number[] {
+  let owners = ownership.get(network);
+  if (!owners) {
+    owners = new Map();
+    const { words, count, family, interface: at } = network.addresses;
+    for (let k = 0; k < count; k++) {
+      const key = digest(addressAt(words, family[k] as Family, k));
+      const list = owners.get(key);
+      if (!list) owners.set(key, [at[k]]);
+      else if (!list.includes(at[k])) list.push(at[k]);
+    }
+    ownership.set(network, owners);
+  }
+  const near = owners.get(digest(address));
+  return near ? near.filter((i) => hasAddress(network, i, address)) : [];
+}
+
+function digest({ w0, w1, w2, w3 }: Address): number {
+  return (w0 ^ Math.imul(w1, 31) ^ Math.imul(w2, 17) ^ Math.imul(w3, 13)) >>> 0;
+}
+
 /** The up interface of a device that owns an address in a VRF, or -1; `vrf` -1 takes any. */
 export function ownInterface(
   network: Network,
@@ -191,9 +217,9 @@ export function ownInterface(
   vrf: number,
   address: Address,
 ): number {
-  const { firstInterface, endInterface } = network.devices[device];
-  for (let i = firstInterface; i < endInterface; i++) {
-    if (up[i] && (vrf < 0 || network.interfaces.vrf[i] === vrf) && hasAddress(network, i, address)) return i;
+  const { interfaces } = network;
+  for (const i of ownersOf(network, address)) {
+    if (interfaces.device[i] === device && up[i] && (vrf < 0 || interfaces.vrf[i] === vrf)) return i;
   }
   return -1;
 }

@@ -1,12 +1,12 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { engineOf, worldWith } from "../../tests/support/plans.ts";
+import { demoPlan, engineOf, worldWith } from "../../tests/support/plans.ts";
 import { Random } from "../../tests/support/random.ts";
 import { randomPlan } from "../../tests/support/random-plan.ts";
 import { askFrom, gatewaysOf, type Question, walkBothWays } from "../forwarding/index.ts";
 import { elementCount, formatElement } from "../network/index.ts";
 import { type Plan, readPlan } from "../plan/index.ts";
-import { type Engine, settle, simulate, sweep } from "./index.ts";
+import { type Engine, type FlowSweep, Outcomes, settle, simulate, sweep } from "./index.ts";
 
 /** The plan with some routes tied to watches: interfaces, probes of the far ends, BFD on both ends of a link. */
 function withWatches(plan: Plan, random: Random, probes = true): Plan {
@@ -75,6 +75,20 @@ function questionsOf(engine: Engine): Question[] {
   });
 }
 
+function minimalSets(engine: Engine, { failures }: FlowSweep): string[] {
+  return failures
+    .filter((failure) => failure.verdict !== "works")
+    .map((failure) => nameOf(engine, failure.failed))
+    .sort();
+}
+
+function nameOf(engine: Engine, set: readonly number[]): string {
+  return set
+    .map((e) => formatElement(engine.network, e))
+    .sort()
+    .join(" + ");
+}
+
 function verdictUnder(engine: Engine, failed: number[], question: Question): string {
   const settled = settle(engine, failed);
   const worlds = settled.flapping.length ? settled.flapping : [settled.world];
@@ -101,14 +115,7 @@ function bruteForce(engine: Engine, question: Question, depth: number): string[]
     };
     sized([], 0);
   }
-  return minimal
-    .map((set) =>
-      set
-        .map((e) => formatElement(engine.network, e))
-        .sort()
-        .join(" + "),
-    )
-    .sort();
+  return minimal.map((set) => nameOf(engine, set)).sort();
 }
 
 describe("rule 10.4: the sweep finds every minimal failing set", () => {
@@ -126,21 +133,24 @@ describe("rule 10.4: the sweep finds every minimal failing set", () => {
         const swept = sweep(engine, gatewaysOf(engine.healthy.world), questions, 2);
         for (const [i, question] of questions.entries()) {
           if (swept[i].nominal.verdict !== "works") continue;
-          const found = swept[i].failures
-            .filter((failure) => failure.verdict !== "works")
-            .map((failure) =>
-              failure.failed
-                .map((e) => formatElement(engine.network, e))
-                .sort()
-                .join(" + "),
-            )
-            .sort();
-          expect(found).toEqual(bruteForce(engine, question, 2));
+          expect(minimalSets(engine, swept[i])).toEqual(bruteForce(engine, question, 2));
         }
       }),
       { numRuns: 60 },
     );
   });
+
+  it("of the demo, with its translation, tunnels, providers and probes", () => {
+    const engine = engineOf(demoPlan("marrow-bay"));
+    const questions = questionsOf(engine);
+    const swept = sweep(engine, gatewaysOf(engine.healthy.world), questions, 2);
+    const working = questions.filter((_, i) => swept[i].nominal.verdict === "works");
+    expect(working.length).toBeGreaterThan(5);
+    for (const question of working) {
+      const own = swept[questions.indexOf(question)];
+      expect(minimalSets(engine, own)).toEqual(bruteForce(engine, question, 2));
+    }
+  }, 60_000);
 
   it("to depth 3 on small plans", () => {
     fc.assert(
@@ -152,16 +162,7 @@ describe("rule 10.4: the sweep finds every minimal failing set", () => {
         if (!question) return;
         const [swept] = sweep(engine, [], [question], 3);
         if (swept.nominal.verdict !== "works") return;
-        const found = swept.failures
-          .filter((failure) => failure.verdict !== "works")
-          .map((failure) =>
-            failure.failed
-              .map((e) => formatElement(engine.network, e))
-              .sort()
-              .join(" + "),
-          )
-          .sort();
-        expect(found).toEqual(bruteForce(engine, question, 3));
+        expect(minimalSets(engine, swept)).toEqual(bruteForce(engine, question, 3));
       }),
       { numRuns: 25 },
     );
@@ -179,7 +180,12 @@ describe("rule 10.2: the end of the timeline", () => {
         const questions = questionsOf(engine);
         const step = { atMs: 0, fail: [element], restore: [] };
         for (const phase of ["min", "max"] as const) {
-          const simulation = simulate(engine, [], questions, [step], phase);
+          const simulation = simulate(
+            engine,
+            new Outcomes([], questions, engine.healthy.world),
+            [step],
+            phase,
+          );
           if (simulation.flapping || steady.flapping.length || engine.healthy.flapping.length) continue;
           for (const [i, question] of questions.entries()) {
             expect(simulation.spans[i].at(-1)?.verdict).toBe(walkBothWays(steady.world, question).verdict);
@@ -202,7 +208,7 @@ describe("rule 10.2: the end of the timeline", () => {
           { atMs: 0, fail: [element], restore: [] },
           { atMs: 60_000, fail: [], restore: [element] },
         ];
-        const simulation = simulate(engine, [], questions, steps, "max");
+        const simulation = simulate(engine, new Outcomes([], questions, engine.healthy.world), steps, "max");
         if (simulation.flapping || engine.healthy.flapping.length) return;
         for (const [i, question] of questions.entries()) {
           expect(simulation.spans[i].at(-1)?.verdict).toBe(walkBothWays(worldWith(engine), question).verdict);

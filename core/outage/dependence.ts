@@ -1,64 +1,132 @@
-import { type Trip, type Walk, type World, walkBothWays } from "../forwarding/index.ts";
-import type { Probe } from "../plan/index.ts";
-import { probeSending } from "./watches.ts";
+import type { Address } from "../address/index.ts";
+import { type Question, type Trip, type Walk, type World, walkBothWays } from "../forwarding/index.ts";
+import { findNeighbour, type Network, viaOf } from "../network/index.ts";
+import { Relevances } from "./relevance.ts";
+import { portOf, probeSending, sessionPartner } from "./watches.ts";
 
-/**
- * Devices that an answer rests on: those that its walks visit, and, as long as one of them has a probe
- * or a tunnel, those that the probe's packets or the tunnel's underlay visit. Nothing that happens
- * elsewhere can change the answer (rule 10.4).
- */
-export function devicesBehind(world: World, trips: readonly Trip[]): Set<number> {
-  const { network } = world.state;
-  const seen = new Set<number>();
-  const open: number[] = [];
-  const add = (walks: readonly Walk[]) => {
-    for (const walk of walks) {
-      for (const hop of walk.hops) {
-        if (seen.has(hop.device)) continue;
-        seen.add(hop.device);
-        open.push(hop.device);
-      }
-    }
-  };
-  const addTrip = (trip: Trip) => {
-    for (const branch of trip.branches)
-      add(branch.reply ? [branch.outbound, branch.reply] : [branch.outbound]);
-  };
-  for (const trip of trips) addTrip(trip);
-  for (let d = open.pop(); d !== undefined; d = open.pop()) {
-    const { firstWatch, endWatch, firstInterface, endInterface } = network.devices[d];
-    for (let w = firstWatch; w < endWatch; w++) {
-      const record = network.watches[w];
-      if (record.watch.kind !== "probe") continue;
-      const sending = probeSending(world, record, record.watch as Probe);
-      if (sending) addTrip(walkBothWays(world, sending));
-    }
-    for (let i = firstInterface; i < endInterface; i++) {
-      const tunnel = network.interfaces.tunnel[i];
-      if (tunnel < 0) continue;
-      const { vrf, to } = network.tunnels[tunnel];
-      addTrip(
-        walkBothWays(world, { device: d, vrf, source: null, destination: to, protocol: "icmp", port: null }),
-      );
-    }
-    for (const via of learnedNeighbours(world, d)) {
-      if (!seen.has(via)) {
-        seen.add(via);
-        open.push(via);
-      }
-    }
-  }
-  return seen;
+/** What an answer rests on, by number. */
+export interface Inputs {
+  readonly devices: ReadonlySet<number>;
+  readonly interfaces: ReadonlySet<number>;
+  readonly watches: ReadonlySet<number>;
 }
 
-/** Devices at the far ends of links: their life decides whether neighbours answer. */
-function learnedNeighbours(world: World, d: number): number[] {
-  const { network } = world.state;
-  const { candidates, devices } = network;
-  const list: number[] = [];
-  for (let c = devices[d].firstCandidate; c < devices[d].endCandidate; c++) {
-    if (candidates.answer[c] >= 0 && candidates.peer[c] >= 0)
-      list.push(network.interfaces.device[candidates.peer[c]]);
+/**
+ * Finds what answers rest on (rule 10.4): the devices that a flow's walks visit, the links that they take,
+ * what the lookups on the way can depend on, and, as far as those rest on probes, sessions, neighbours or
+ * tunnels, what these in turn rest on. A failure that touches none of it cannot change the answer.
+ */
+export class Dependence {
+  private readonly relevances: Relevances;
+
+  constructor(private readonly network: Network) {
+    this.relevances = new Relevances(network);
   }
-  return list;
+
+  /** The inputs of a trip that answers a question in a world. */
+  behind(world: World, question: Question, trip: Trip): Inputs {
+    return new Collector(world, this.network, this.relevances).trip(question, trip).inputs;
+  }
+}
+
+class Collector {
+  readonly inputs = {
+    devices: new Set<number>(),
+    interfaces: new Set<number>(),
+    watches: new Set<number>(),
+  };
+  private readonly tunnels = new Set<number>();
+  private readonly lookups = new Set<unknown>();
+
+  constructor(
+    private readonly world: World,
+    private readonly network: Network,
+    private readonly relevances: Relevances,
+  ) {}
+
+  trip(question: Question, trip: Trip): this {
+    this.inputs.devices.add(question.device);
+    if (question.pinned) this.addInterface(question.pinned.out);
+    this.addLookup(question.device, question.destination);
+    for (const { outbound, reply } of trip.branches) {
+      this.addWalk(outbound, [question.destination], question.source);
+      if (reply && outbound.packet) {
+        const back = [outbound.packet.source, ...outbound.sessions.map((session) => session.original)];
+        this.addWalk(reply, back, outbound.packet.destination);
+      }
+    }
+    return this;
+  }
+
+  private addWalk(walk: Walk, destinations: readonly Address[], source: Address | null) {
+    const sources = [source, walk.packet?.source, ...walk.sessions.map((session) => session.translated)];
+    for (const hop of walk.hops) {
+      this.inputs.devices.add(hop.device);
+      if (hop.in >= 0) this.addInterface(hop.in);
+      if (hop.out >= 0) this.addInterface(hop.out);
+      for (const address of destinations) this.addLookup(hop.device, address);
+      if (this.network.devices[hop.device].profile.returnPath === "off") continue;
+      for (const address of sources) if (address) this.addLookup(hop.device, address);
+    }
+    if (walk.drop && walk.drop.neighbour >= 0) this.addInterface(walk.drop.neighbour);
+  }
+
+  private addLookup(device: number, address: Address) {
+    const found = this.relevances.of(device, address);
+    if (this.lookups.has(found)) return;
+    this.lookups.add(found);
+    for (const i of found.interfaces) this.addInterface(i);
+    for (const w of found.watches) this.addWatch(w);
+    for (const c of found.answering) this.addNeighbour(c);
+  }
+
+  private addInterface(i: number) {
+    if (this.inputs.interfaces.has(i)) return;
+    this.inputs.interfaces.add(i);
+    const tunnel = this.network.interfaces.tunnel[i];
+    if (tunnel < 0 || this.tunnels.has(tunnel)) return;
+    this.tunnels.add(tunnel);
+    const { vrf, to, peer } = this.network.tunnels[tunnel];
+    const device = this.network.interfaces.device[i];
+    this.ask({ device, vrf, source: null, destination: to, protocol: "icmp", port: null });
+    // A tunnel is up by its own keepalives, its link passes by those of both ends.
+    if (peer >= 0) this.addInterface(peer);
+  }
+
+  private addWatch(w: number) {
+    if (this.inputs.watches.has(w)) return;
+    this.inputs.watches.add(w);
+    const record = this.network.watches[w];
+    this.inputs.devices.add(record.device);
+    const { watch } = record;
+    if (watch.kind === "group") for (const member of record.members) this.addWatch(member);
+    else if (watch.kind === "probe") {
+      if (watch.out !== undefined) this.addInterface(portOf(this.network, record, watch.out));
+      const sending = probeSending(this.world, record, watch);
+      if (sending) this.ask(sending);
+    } else {
+      this.addInterface(portOf(this.network, record, watch.interface));
+      const partner = watch.kind === "bfd" ? sessionPartner(this.network, record, watch) : null;
+      if (partner) this.addWatch(partner.index);
+    }
+  }
+
+  private ask(question: Question) {
+    this.trip(question, walkBothWays(this.world, question));
+  }
+
+  /** The interface by which a neighbour is reached, and its own: their life decides whether it answers. */
+  private addNeighbour(c: number) {
+    const { candidates, devices } = this.network;
+    const via = viaOf(this.network, c);
+    const { firstInterface, endInterface } = devices[candidates.device[c]];
+    const out = candidates.out[c];
+    for (let i = out >= 0 ? out : firstInterface; i < (out >= 0 ? out + 1 : endInterface); i++) {
+      const neighbour = findNeighbour(this.world.state, i, via, out >= 0 ? candidates.peer[c] : -1);
+      if (neighbour.interface < 0) continue;
+      this.addInterface(i);
+      this.addInterface(neighbour.interface);
+      this.inputs.devices.add(this.network.interfaces.device[neighbour.interface]);
+    }
+  }
 }

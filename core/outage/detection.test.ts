@@ -4,7 +4,7 @@ import { formatAddress, parseAddress } from "../address/index.ts";
 import { askFrom, chooseSource, gatewaysOf } from "../forwarding/index.ts";
 import { findElement } from "../network/index.ts";
 import type { BfdSession, Probe } from "../plan/index.ts";
-import { bfdDetection, probeDown, probeUp, timelineOf } from "./index.ts";
+import { bfdDetection, Outcomes, probeDown, probeUp, timelineOf } from "./index.ts";
 
 const session = (minTxMs: number, minRxMs: number, multiplier: number): BfdSession => ({
   id: "s",
@@ -128,7 +128,8 @@ function gapOf(plan: ReturnType<typeof planOf>, restoreAfter?: number) {
     { atMs: 0, fail: [a], restore: [] },
     ...(restoreAfter ? [{ atMs: restoreAfter, fail: [], restore: [a] }] : []),
   ];
-  return timelineOf(engine, gatewaysOf(engine.healthy.world), [asked.question], [10], steps).flows[0];
+  const flows = new Outcomes(gatewaysOf(engine.healthy.world), [asked.question], engine.healthy.world);
+  return timelineOf(engine, flows, [10], steps).flows[0];
 }
 
 const bfd = (id: string, port: string, peer: string, timers: [number, number, number]) => ({

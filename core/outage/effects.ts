@@ -6,6 +6,8 @@ import {
   mediumCodes,
   type Network,
 } from "../network/index.ts";
+import type { Element } from "../plan/index.ts";
+import type { Inputs } from "./dependence.ts";
 
 /**
  * Elements whose failure does the very same to the network, told by what it does: for a cable, failing
@@ -15,22 +17,48 @@ export interface EffectClass {
   /** The element that is simulated for the class. */
   readonly element: ElementNumber;
   readonly members: readonly ElementNumber[];
-  /** Devices whose tables or whose contact with a neighbour the failure can change at once. */
-  readonly devices: readonly number[];
 }
 
 export function effectClasses(network: Network): EffectClass[] {
-  const classes = new Map<string, { element: ElementNumber; members: ElementNumber[]; devices: number[] }>();
+  const classes = new Map<string, { element: ElementNumber; members: ElementNumber[] }>();
   for (let element = 0; element < elementCount(network); element++) {
     const key = effectOf(network, element);
     const known = classes.get(key);
     if (known) known.members.push(element);
-    else classes.set(key, { element, members: [element], devices: [] });
+    else classes.set(key, { element, members: [element] });
   }
-  const list = [...classes.values()];
-  for (const entry of list)
-    entry.devices = [...new Set(entry.members.flatMap((e) => touchedDevices(network, e)))];
-  return list;
+  return [...classes.values()];
+}
+
+/** Finds the classes whose failure touches any of some inputs, ascending. */
+export class Touching {
+  private readonly byDevice: number[][];
+  private readonly byInterface: number[][];
+  private readonly byWatch: number[][];
+
+  constructor(network: Network, classes: readonly EffectClass[]) {
+    this.byDevice = network.devices.map(() => []);
+    this.byInterface = Array.from({ length: network.interfaces.count }, () => []);
+    this.byWatch = network.watches.map(() => []);
+    for (const [k, { members }] of classes.entries()) {
+      for (const element of members) {
+        const { kind, index } = elementParts(network, element);
+        if (kind === "device") this.byDevice[index].push(k);
+        else if (kind === "watch") this.byWatch[index].push(k);
+        for (const i of touchedInterfaces(network, kind, index)) {
+          if (this.byInterface[i].at(-1) !== k) this.byInterface[i].push(k);
+        }
+      }
+    }
+  }
+
+  any({ devices, interfaces, watches }: Inputs): number[] {
+    const found = new Set<number>();
+    for (const d of devices) for (const k of this.byDevice[d]) found.add(k);
+    for (const i of interfaces) for (const k of this.byInterface[i]) found.add(k);
+    for (const w of watches) for (const k of this.byWatch[w]) found.add(k);
+    return [...found].sort((a, b) => a - b);
+  }
 }
 
 function effectOf(network: Network, element: ElementNumber): string {
@@ -45,26 +73,20 @@ function effectOf(network: Network, element: ElementNumber): string {
   return `${kind} ${index}`;
 }
 
-function touchedDevices(network: Network, element: ElementNumber): number[] {
-  const { kind, index } = elementParts(network, element);
-  const { interfaces } = network;
-  const around = (i: number): number[] => {
+/** Interfaces that a failure can take down. */
+function touchedInterfaces(network: Network, kind: Element["kind"], index: number): number[] {
+  const { interfaces, links, devices } = network;
+  if (kind === "watch") return [];
+  if (kind === "link") return Array.from(endsOf(links, index));
+  // What fails at one end of a switch or a circuit takes carrier from no other.
+  const withFarEnds = (i: number): number[] => {
     const link = interfaces.link[i];
-    const ends = link < 0 ? [] : Array.from(endsOf(network.links, link));
-    return [interfaces.device[i], ...ends.map((end) => interfaces.device[end])];
+    const alone =
+      link < 0 || links.medium[link] === mediumCodes.switch || links.medium[link] === mediumCodes.circuit;
+    return alone ? [i] : [i, ...endsOf(links, link)];
   };
-  if (kind === "watch") {
-    const { device, watch } = network.watches[index];
-    if (watch.kind !== "bfd") return [device];
-    return [
-      device,
-      ...around(network.interfaceIndex.get(`${network.devices[device].id}/${watch.interface}`) as number),
-    ];
-  }
-  if (kind === "link") return Array.from(endsOf(network.links, index)).map((end) => interfaces.device[end]);
-  if (kind === "interface") return around(index);
-  const { firstInterface, endInterface } = network.devices[index];
-  const list = [index];
-  for (let i = firstInterface; i < endInterface; i++) list.push(...around(i));
-  return list;
+  if (kind === "interface") return withFarEnds(index);
+  const { firstInterface, endInterface } = devices[index];
+  const own = Array.from({ length: endInterface - firstInterface }, (_, n) => firstInterface + n);
+  return own.flatMap(withFarEnds);
 }

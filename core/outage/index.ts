@@ -1,4 +1,5 @@
 export * from "./delays.ts";
+export * from "./outcomes.ts";
 export * from "./settle.ts";
 export * from "./simulate.ts";
 export * from "./sweep.ts";

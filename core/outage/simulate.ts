@@ -1,12 +1,4 @@
-import {
-  carriersOfTrip,
-  type GatewayRecord,
-  type Question,
-  type Trip,
-  type Verdict,
-  World,
-  walkBothWays,
-} from "../forwarding/index.ts";
+import { type Verdict, World } from "../forwarding/index.ts";
 import {
   type ElementNumber,
   elementParts,
@@ -16,8 +8,8 @@ import {
   sourceCodes,
 } from "../network/index.ts";
 import { answerDelay, type Delay, interfaceDelay, watchDelay } from "./delays.ts";
-import type { Engine } from "./settle.ts";
-import { readAnswers } from "./settle.ts";
+import type { Outcomes } from "./outcomes.ts";
+import { type Engine, readAnswers } from "./settle.ts";
 import { underlayOf } from "./tunnels.ts";
 import { groupUp, readWatches } from "./watches.ts";
 
@@ -51,6 +43,8 @@ export interface Simulation {
   readonly spans: readonly (readonly Span[])[];
   readonly end: World;
   readonly flapping: boolean;
+  /** Whether nothing on the way could have taken longer or less. */
+  readonly exact: boolean;
 }
 
 /** Changes of belief after which a simulation is given up as flapping. */
@@ -70,12 +64,11 @@ interface Timer {
  */
 export function simulate(
   engine: Engine,
-  gateways: readonly GatewayRecord[],
-  questions: readonly Question[],
+  flows: Outcomes,
   steps: readonly Step[],
   phase: keyof Delay,
 ): Simulation {
-  return new Simulator(engine, gateways, questions, phase).run(steps);
+  return new Simulator(engine, flows, phase).run(steps);
 }
 
 class Simulator {
@@ -99,11 +92,11 @@ class Simulator {
   }[][];
   private changes = 0;
   private flapping: boolean;
+  private exact = true;
 
   constructor(
     private readonly engine: Engine,
-    private readonly gateways: readonly GatewayRecord[],
-    private readonly questions: readonly Question[],
+    private readonly flows: Outcomes,
     private readonly phase: keyof Delay,
   ) {
     this.network = engine.network;
@@ -116,7 +109,7 @@ class Simulator {
       watchUp: state.watchUp.slice(),
       answers: state.answers.slice(),
     };
-    this.spans = questions.map(() => []);
+    this.spans = flows.questions.map(() => []);
     this.flapping = engine.healthy.flapping.length > 0;
   }
 
@@ -131,7 +124,7 @@ class Simulator {
       world = this.instant(open);
     }
     if (this.flapping) this.note({ kind: "flapping", periodMs: this.period() });
-    return { events: this.events, spans: this.spans, end: world, flapping: this.flapping };
+    return { events: this.events, spans: this.spans, end: world, flapping: this.flapping, exact: this.exact };
   }
 
   /** How long it takes until the same watch changes the same way again (rule 9.5); null where none does. */
@@ -269,13 +262,12 @@ class Simulator {
   private aim(key: keyof Simulator["timers"], wanted: Uint8Array, delay: (i: number, up: boolean) => Delay) {
     const now = this.believed[key];
     const timers = this.timers[key];
-    for (let i = 0; i < now.length; i++) {
-      if (wanted[i] === now[i]) {
-        timers.delete(i);
-        continue;
-      }
+    for (const i of timers.keys()) if (wanted[i] === now[i]) timers.delete(i);
+    for (const i of differing(wanted, now)) {
       if (timers.get(i)?.value === wanted[i]) continue;
-      timers.set(i, { dueMs: this.nowMs + delay(i, wanted[i] === 1)[this.phase], value: wanted[i] });
+      const takes = delay(i, wanted[i] === 1);
+      if (takes.min !== takes.max) this.exact = false;
+      timers.set(i, { dueMs: this.nowMs + takes[this.phase], value: wanted[i] });
     }
   }
 
@@ -299,18 +291,23 @@ class Simulator {
   }
 
   private watchFlows(world: World) {
-    for (const [flow, question] of this.questions.entries()) {
-      const trip: Trip = walkBothWays(world, question);
-      const carriers = carriersOfTrip(this.gateways, trip);
+    for (const [flow, { verdict, carriers }] of this.flows.in(world).entries()) {
       const spans = this.spans[flow];
       const last = spans.at(-1);
-      if (last && last.verdict === trip.verdict && last.carriers.join() === carriers.join()) continue;
+      if (last && last.verdict === verdict && last.carriers.join() === carriers.join()) continue;
       if (last) {
         last.toMs = this.nowMs;
         if (last.fromMs === this.nowMs) spans.pop();
-        this.note({ kind: "flow", flow, verdict: trip.verdict, carriers });
+        this.note({ kind: "flow", flow, verdict, carriers });
       }
-      spans.push({ fromMs: this.nowMs, toMs: null, verdict: trip.verdict, carriers });
+      spans.push({ fromMs: this.nowMs, toMs: null, verdict, carriers });
     }
   }
+}
+
+/** Positions at which two arrays of one length differ, ascending. */
+function differing(a: Uint8Array, b: Uint8Array): number[] {
+  const list: number[] = [];
+  for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) list.push(i);
+  return list;
 }

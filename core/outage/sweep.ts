@@ -4,22 +4,18 @@ import {
   type GatewayRecord,
   type Question,
   type Trip,
-  type Verdict,
   type Walk,
   type World,
   walkBothWays,
 } from "../forwarding/index.ts";
-import type { ElementNumber } from "../network/index.ts";
-import { devicesBehind } from "./dependence.ts";
-import { type EffectClass, effectClasses } from "./effects.ts";
+import { type ElementNumber, elementCount } from "../network/index.ts";
+import { Dependence } from "./dependence.ts";
+import { type EffectClass, effectClasses, Touching } from "./effects.ts";
+import { type FlowOutcome, Outcomes } from "./outcomes.ts";
 import { type Engine, type Settled, settle } from "./settle.ts";
 import { type Range, timelineOf } from "./timeline.ts";
-import { isUnmoved } from "./unmoved.ts";
 
-export interface Outcome {
-  readonly verdict: Verdict;
-  /** Positions of the gateways that carry. */
-  readonly carriers: readonly number[];
+export interface Outcome extends FlowOutcome {
   /** How the packet or its reply ended where the flow does not work; null where it works. */
   readonly ended: DropCode | null;
 }
@@ -57,10 +53,16 @@ export function sweep(
   return new Sweeper(engine, gateways, questions, progress).run(depth);
 }
 
+/** Steady states that are kept: those of larger sets are let go when there are too many. */
+const MAX_KEPT = 2048;
+
 class Sweeper {
   private readonly classes: EffectClass[];
-  private readonly classesOfDevice: number[][];
-  private readonly settled = new Map<string, Settled>();
+  private readonly classOf: Int32Array;
+  private readonly touching: Touching;
+  private readonly dependence: Dependence;
+  private readonly singles = new Map<string, Settled>();
+  private readonly larger = new Map<string, Settled>();
   private covered = 0;
   private found = 0;
   private stopped = false;
@@ -72,17 +74,20 @@ class Sweeper {
     private readonly progress?: Progress,
   ) {
     this.classes = effectClasses(engine.network);
-    this.classesOfDevice = engine.network.devices.map(() => []);
-    for (const [k, entry] of this.classes.entries()) {
-      for (const device of entry.devices) this.classesOfDevice[device].push(k);
-    }
+    this.classOf = new Int32Array(elementCount(engine.network));
+    for (const [k, { members }] of this.classes.entries())
+      for (const element of members) this.classOf[element] = k;
+    this.touching = new Touching(engine.network, this.classes);
+    this.dependence = new Dependence(engine.network);
   }
 
   run(depth: 1 | 2 | 3): FlowSweep[] {
     const { world } = this.engine.healthy;
     const trips = this.questions.map((question) => walkBothWays(world, question));
     const nominal = trips.map((trip) => this.outcomeOf(trip));
-    const singles = this.questions.map((_, i) => this.dependsOn(world, [trips[i]]));
+    const singles = this.questions.map((question, i) =>
+      this.touching.any(this.dependence.behind(world, question, trips[i])),
+    );
     const failures = this.questions.map((): Failure[] => []);
     const ways = trips.map(waysOf);
 
@@ -94,17 +99,16 @@ class Sweeper {
       if (flows.length === 0) continue;
       if (this.tick()) break;
       const now = this.settle([k]);
-      const dirty = this.dirtyUnder(k, now);
-      const touched = flows.filter((i) => {
-        if (dirty && isUnmoved(trips[i], world, now.world, dirty)) return false;
+      const touched = new Map<number, Outcome>();
+      for (const i of flows) {
         const trip = walkBothWays(now.world, this.questions[i]);
         const outcome = now.flapping.length
           ? this.outcomeUnder(now, this.questions[i])
           : this.outcomeOf(trip);
         if (outcome.verdict !== "works") breaks[i].add(k);
-        return outcome.verdict !== nominal[i].verdict || waysOf(trip) !== ways[i];
-      });
-      if (touched.length) this.record(failures, nominal, [k], touched);
+        if (outcome.verdict !== nominal[i].verdict || waysOf(trip) !== ways[i]) touched.set(i, outcome);
+      }
+      if (touched.size) this.record(failures, nominal, [k], touched);
     }
     if (depth > 1) {
       for (const [i, question] of this.questions.entries()) {
@@ -137,8 +141,7 @@ class Sweeper {
       const seen = new Set<string>();
       const next: number[][] = [];
       for (const set of level) {
-        const { world } = this.settle(set);
-        for (const k of this.dependsOn(world, [walkBothWays(world, question)])) {
+        for (const k of this.dependsOn(this.settle(set), question)) {
           if (breaking.has(k) || set.includes(k)) continue;
           const larger = [...set, k].sort((a, b) => a - b);
           const key = larger.join();
@@ -150,7 +153,7 @@ class Sweeper {
           if (outcome.verdict === "works") next.push(larger);
           else {
             minimal.push(larger);
-            this.record(failures, nominal, larger, [flow]);
+            this.record(failures, nominal, larger, new Map([[flow, outcome]]));
           }
         }
       }
@@ -158,23 +161,26 @@ class Sweeper {
     }
   }
 
-  /** Classes whose failure could change the answer: those that touch a device behind it. */
-  private dependsOn(world: World, trips: readonly Trip[]): number[] {
-    const classes = new Set<number>();
-    for (const device of devicesBehind(world, trips))
-      for (const k of this.classesOfDevice[device]) classes.add(k);
-    return [...classes].sort((a, b) => a - b);
+  /** Classes whose failure could change the answer: those that touch what it rests on. */
+  private dependsOn(settled: Settled, question: Question): number[] {
+    const worlds = worldsOf(settled);
+    const lists = worlds.map((world) =>
+      this.touching.any(this.dependence.behind(world, question, walkBothWays(world, question))),
+    );
+    return lists.length === 1 ? lists[0] : [...new Set(lists.flat())].sort((a, b) => a - b);
   }
 
   private settle(set: readonly number[]): Settled {
+    const kept = set.length > 1 ? this.larger : this.singles;
     const key = set.join();
-    let settled = this.settled.get(key);
+    let settled = kept.get(key);
     if (!settled) {
       settled = settle(
         this.engine,
         set.map((k) => this.classes[k].element),
       );
-      this.settled.set(key, settled);
+      if (this.larger.size >= MAX_KEPT) this.larger.clear();
+      kept.set(key, settled);
     }
     return settled;
   }
@@ -189,25 +195,10 @@ class Sweeper {
 
   /** What becomes of a flow; where watches flap, the worst of the states that follow each other. */
   private outcomeUnder(settled: Settled, question: Question): Outcome {
-    const worlds = settled.flapping.length ? settled.flapping : [settled.world];
     const rank = { fails: 0, "one-way": 1, works: 2 };
-    return worlds
+    return worldsOf(settled)
       .map((world) => this.outcomeOf(walkBothWays(world, question)))
       .reduce((a, b) => (rank[b.verdict] < rank[a.verdict] ? b : a));
-  }
-
-  /** Devices that can see anything of a failure; null where watches or tunnels carry it farther. */
-  private dirtyUnder(k: number, now: Settled): Set<number> | null {
-    const [a, b] = [this.engine.healthy.world.state, now.world.state];
-    const same = (x: Uint8Array, y: Uint8Array) => x.every((value, i) => value === y[i]);
-    if (now.flapping.length || !same(a.watchUp, b.watchUp) || !same(a.tunnelPasses, b.tunnelPasses))
-      return null;
-    const dirty = new Set(this.classes[k].devices);
-    const { candidates } = this.engine.network;
-    for (const [slot, c] of candidates.answering.entries()) {
-      if (a.answers[slot] !== b.answers[slot]) dirty.add(candidates.device[c]);
-    }
-    return dirty;
   }
 
   /** Every set that the classes stand for, with the gap that it opens. */
@@ -215,22 +206,30 @@ class Sweeper {
     failures: Failure[][],
     nominal: readonly Outcome[],
     set: readonly number[],
-    flows: readonly number[],
+    touched: ReadonlyMap<number, Outcome>,
   ) {
-    const questions = flows.map((i) => this.questions[i]);
+    const flows = [...touched.keys()];
+    const outcomes = [...touched.values()];
     const settled = this.settle(set);
+    const { world } = this.engine.healthy;
+    const asked = new Outcomes(
+      this.gateways,
+      flows.map((i) => this.questions[i]),
+      world,
+      (element) => this.classOf[element],
+    );
+    asked.learn(
+      world,
+      flows.map((i) => nominal[i]),
+    );
+    if (!settled.flapping.length) asked.learn(settled.world, outcomes);
+    const rates = flows.map(() => 1);
     for (const members of product(set.map((k) => this.classes[k].members))) {
-      const step = { atMs: 0, fail: members, restore: [] };
       // How long it takes to notice can differ within a class: a device knows at once of its own interface.
-      const timeline = timelineOf(
-        this.engine,
-        this.gateways,
-        questions,
-        questions.map(() => 1),
-        [step],
-      );
+      const step = { atMs: 0, fail: members, restore: [] };
+      const timeline = timelineOf(this.engine, asked, rates, [step]);
       for (const [n, i] of flows.entries()) {
-        const outcome = this.outcomeUnder(settled, this.questions[i]);
+        const outcome = outcomes[n];
         const { outageMs } = timeline.flows[n];
         const changed = outcome.verdict !== nominal[i].verdict || !sameCarriers(outcome, nominal[i]);
         if (!changed && outageMs.max === 0) continue;
@@ -239,6 +238,11 @@ class Sweeper {
       }
     }
   }
+}
+
+/** The worlds that a steady state consists of: one, or where watches flap those that follow each other. */
+function worldsOf(settled: Settled): readonly World[] {
+  return settled.flapping.length ? settled.flapping : [settled.world];
 }
 
 /** Every way of a trip, told by devices and exits. */

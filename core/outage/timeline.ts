@@ -1,4 +1,4 @@
-import type { GatewayRecord, Question } from "../forwarding/index.ts";
+import type { Outcomes } from "./outcomes.ts";
 import type { Engine } from "./settle.ts";
 import { type Simulation, type Span, type Step, simulate } from "./simulate.ts";
 
@@ -23,20 +23,19 @@ export interface Timeline {
   readonly flows: readonly FlowTimeline[];
 }
 
-/** An outage in time: both ends of every unknown phase simulated (rules 10.2 and 10.3). `rates` in packets a second. */
+/**
+ * An outage in time: both ends of every unknown phase simulated (rules 10.2 and 10.3). `rates` in packets
+ * a second, one for each of the flows' questions.
+ */
 export function timelineOf(
   engine: Engine,
-  gateways: readonly GatewayRecord[],
-  questions: readonly Question[],
+  asked: Outcomes,
   rates: readonly number[],
   steps: readonly Step[],
 ): Timeline {
-  const longest = simulate(engine, gateways, questions, steps, "max");
-  // Without watches, tunnels and neighbours to lose, nothing takes longer one time than another.
-  const { watches, tunnels, candidates } = engine.network;
-  const exact = watches.length === 0 && tunnels.length === 0 && candidates.answering.length === 0;
-  const shortest = exact ? longest : simulate(engine, gateways, questions, steps, "min");
-  const flows = questions.map((_, i): FlowTimeline => {
+  const longest = simulate(engine, asked, steps, "max");
+  const shortest = longest.exact ? longest : simulate(engine, asked, steps, "min");
+  const flows = asked.questions.map((_, i): FlowTimeline => {
     const spans = fromFailure(longest.spans[i], steps);
     const leastSpans = fromFailure(shortest.spans[i], steps);
     const [a, b] = [downTime(leastSpans, shortest.flapping), downTime(spans, longest.flapping)];

@@ -3,6 +3,7 @@ import { findElement, formatElement } from "../network/index.ts";
 import {
   type Engine,
   type FlowSweep,
+  Outcomes,
   type Progress,
   type Range,
   type Span,
@@ -107,7 +108,7 @@ export function timelineReport(
   const asked = flowQuestions(engine);
   const questions = asked.map(({ question }) => question);
   const rates = asked.map(({ flow }) => flow.rate ?? 1);
-  const timeline = timelineOf(engine, gateways, questions, rates, steps);
+  const timeline = timelineOf(engine, new Outcomes(gateways, questions, engine.healthy.world), rates, steps);
   const flowIds = asked.map(({ flow }) => flow.id);
   const start = steps.find((step) => step.fail.length > 0)?.atMs ?? 0;
   const spans = (list: readonly Span[]) =>

@@ -2,19 +2,19 @@ import type { Address } from "../address/index.ts";
 import { actionCodes, type Network, viaOf } from "../network/index.ts";
 import { mayCarryNextHop } from "./attachment.ts";
 import { stateCodes } from "./codes.ts";
-import { type DeviceTables, inUse } from "./tables.ts";
-
-/** Where a route sends a packet: out of an interface, to a next hop or straight to the destination. */
-export interface NextHop {
-  readonly out: number;
-  /** null: the destination itself must answer. */
-  readonly address: Address | null;
-  /** The far interface where the plan settles it, or -1. */
-  readonly peer: number;
-}
+import { type DeviceTables, inUse, type NextHop } from "./tables.ts";
 
 /** The next hops of a route in use; several where its chain passes routes that share the load. */
-export function nextHopsOf(network: Network, tables: DeviceTables, candidate: number): NextHop[] {
+export function nextHopsOf(network: Network, tables: DeviceTables, candidate: number): readonly NextHop[] {
+  let hops = tables.answered.nextHops.get(candidate);
+  if (!hops) {
+    hops = findNextHops(network, tables, candidate);
+    tables.answered.nextHops.set(candidate, hops);
+  }
+  return hops;
+}
+
+function findNextHops(network: Network, tables: DeviceTables, candidate: number): NextHop[] {
   const { candidates } = network;
   const via = viaOf(network, candidate);
   const out = candidates.out[candidate];

@@ -33,6 +33,27 @@ export interface DeviceTables {
   readonly through: Int32Array;
   /** Lookup of each table and family: `lookups[table * 2 + (family === 6)]`, answering with groups. */
   readonly lookups: readonly GroupLookup[];
+  /** Answers worked out when first asked for: the routes of groups, the next hops of candidates. */
+  readonly answered: {
+    readonly routes: Map<number, GroupRoute>;
+    readonly nextHops: Map<number, readonly NextHop[]>;
+  };
+}
+
+/** What a group comes to: its destination, and its candidates in use (network-wide), local routes left out. */
+export interface GroupRoute {
+  readonly match: Prefix;
+  readonly candidates: readonly number[];
+  readonly policyTable: null;
+}
+
+/** Where a route sends a packet: out of an interface, to a next hop or straight to the destination. */
+export interface NextHop {
+  readonly out: number;
+  /** null: the destination itself must answer. */
+  readonly address: Address | null;
+  /** The far interface where the plan settles it, or -1. */
+  readonly peer: number;
 }
 
 export interface GroupLookup {
@@ -47,15 +68,25 @@ export function longestMatch(tables: DeviceTables, table: number, address: Addre
   return position < 0 ? -1 : found.groups[position];
 }
 
-/** The candidates (network-wide) of a group that are in use, local routes left out. */
-export function inUse(network: Network, tables: DeviceTables, group: number): number[] {
+/** The route that a group's candidates in use make. */
+export function routeOf(network: Network, tables: DeviceTables, group: number): GroupRoute {
+  const known = tables.answered.routes.get(group);
+  if (known) return known;
   const { groups, candidates } = network;
   const list: number[] = [];
   for (let c = groups.start[group]; c < groups.start[group + 1]; c++) {
     if (candidates.source[c] === sourceCodes.local) continue;
     if (tables.state[c - tables.device.firstCandidate] === stateCodes["in-use"]) list.push(c);
   }
-  return list;
+  const match = destinationOf(network, groups.start[group]);
+  const route = { match, candidates: list, policyTable: null };
+  tables.answered.routes.set(group, route);
+  return route;
+}
+
+/** The candidates (network-wide) of a group that are in use, local routes left out. */
+export function inUse(network: Network, tables: DeviceTables, group: number): readonly number[] {
+  return routeOf(network, tables, group).candidates;
 }
 
 type LocalState = Pick<State, "interfaceUp" | "watchUp" | "answers">;
@@ -74,6 +105,7 @@ export function buildTables(network: Network, device: DeviceRecord, local: Local
     detail: new Int32Array(count).fill(-1),
     through: new Int32Array(count).fill(-1),
     lookups: [] as GroupLookup[],
+    answered: { routes: new Map(), nextHops: new Map() },
   };
   const usable = new Int8Array(count);
   const deadGateways: number[] = [];

@@ -1,0 +1,68 @@
+import {
+  carriersOfTrip,
+  type GatewayRecord,
+  type Question,
+  type Verdict,
+  type World,
+  walkBothWays,
+} from "../forwarding/index.ts";
+import type { ElementNumber } from "../network/index.ts";
+
+/** What a flow does in one world, and by which gateways (positions). */
+export interface FlowOutcome {
+  readonly verdict: Verdict;
+  readonly carriers: readonly number[];
+}
+
+/**
+ * Outcomes of flows by state: what was walked in a state is not walked again where a simulation comes by
+ * the same state once more. `alike` names elements whose failure does the same to the network by one number.
+ */
+export class Outcomes {
+  private readonly known = new Map<string, readonly FlowOutcome[]>();
+
+  constructor(
+    readonly gateways: readonly GatewayRecord[],
+    readonly questions: readonly Question[],
+    private readonly healthy: World,
+    private readonly alike: (element: ElementNumber) => number = (element) => element,
+  ) {}
+
+  /** One for each question, in their order. */
+  in(world: World): readonly FlowOutcome[] {
+    const key = this.keyOf(world);
+    let outcomes = this.known.get(key);
+    if (!outcomes) {
+      outcomes = this.questions.map((question) => {
+        const trip = walkBothWays(world, question);
+        return { verdict: trip.verdict, carriers: carriersOfTrip(this.gateways, trip) };
+      });
+      this.known.set(key, outcomes);
+    }
+    return outcomes;
+  }
+
+  /** Takes over what is known of a world already. */
+  learn(world: World, outcomes: readonly FlowOutcome[]) {
+    this.known.set(this.keyOf(world), outcomes);
+  }
+
+  /** A state told by what has failed and by what is believed otherwise than in the healthy one. */
+  private keyOf({ state }: World): string {
+    const { state: before } = this.healthy;
+    const failed = state.failed.map(this.alike).join();
+    return [
+      failed,
+      changed(before.interfaceUp, state.interfaceUp),
+      changed(before.watchUp, state.watchUp),
+      changed(before.answers, state.answers),
+      changed(before.tunnelPasses, state.tunnelPasses),
+    ].join("|");
+  }
+}
+
+function changed(before: Uint8Array, now: Uint8Array): string {
+  let text = "";
+  for (let i = 0; i < now.length; i++) if (before[i] !== now[i]) text += `${i} `;
+  return text;
+}

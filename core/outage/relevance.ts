@@ -1,0 +1,74 @@
+import type { Address } from "../address/index.ts";
+import { type Network, viaOf } from "../network/index.ts";
+
+/** What a device's lookup of one address can depend on, in whatever state the device is. */
+export interface Relevance {
+  /** Interfaces by which the candidates concerned leave. */
+  readonly interfaces: ReadonlySet<number>;
+  /** Watches that they are tied to. */
+  readonly watches: ReadonlySet<number>;
+  /** Candidates that stand only while their neighbour answers. */
+  readonly answering: ReadonlySet<number>;
+}
+
+/**
+ * Tells what lookups rest on: of all candidates whose destination holds the address, in any table of the
+ * device, and of all through which their next hops could resolve (rules 4.3, 5.3). Whatever else becomes of
+ * the device's interfaces and watches cannot change the answer. Worked out once per device and address.
+ */
+export class Relevances {
+  private readonly known: Map<string, Relevance>[];
+
+  constructor(private readonly network: Network) {
+    this.known = network.devices.map(() => new Map());
+  }
+
+  of(device: number, address: Address): Relevance {
+    const key = `${address.family} ${address.w0} ${address.w1} ${address.w2} ${address.w3}`;
+    let found = this.known[device].get(key);
+    if (!found) {
+      found = this.collect(device, address);
+      this.known[device].set(key, found);
+    }
+    return found;
+  }
+
+  private collect(device: number, address: Address): Relevance {
+    const { groups, candidates, devices } = this.network;
+    const interfaces = new Set<number>();
+    const watches = new Set<number>();
+    const answering = new Set<number>();
+    const seen = new Set<number>();
+    const open: number[] = [];
+    const take = (g: number) => {
+      if (seen.has(g)) return;
+      seen.add(g);
+      open.push(g);
+    };
+    for (let g = devices[device].firstGroup; g < devices[device].endGroup; g++)
+      if (holds(this.network, groups.start[g], address)) take(g);
+    for (let g = open.pop(); g !== undefined; g = open.pop()) {
+      for (let c = groups.start[g]; c < groups.start[g + 1]; c++) {
+        if (candidates.fault[c]) continue;
+        if (candidates.out[c] >= 0) interfaces.add(candidates.out[c]);
+        if (candidates.watch[c] >= 0) watches.add(candidates.watch[c]);
+        if (candidates.answer[c] >= 0) answering.add(c);
+        if (candidates.out[c] >= 0 || !viaOf(this.network, c)) continue;
+        for (let k = candidates.coverStart[c]; k < candidates.coverStart[c + 1]; k++)
+          take(candidates.cover[k]);
+      }
+    }
+    return { interfaces, watches, answering };
+  }
+}
+
+/** Whether a candidate's destination holds an address. */
+function holds({ candidates }: Network, c: number, address: Address): boolean {
+  if (candidates.family[c] !== address.family) return false;
+  const words = [address.w0, address.w1, address.w2, address.w3];
+  for (let left = candidates.length[c], i = 0; left > 0; left -= 32, i++) {
+    const mask = left >= 32 ? 0xffffffff : ~(0xffffffff >>> left);
+    if ((words[i] ^ candidates.destination[c * 4 + i]) & mask) return false;
+  }
+  return true;
+}
