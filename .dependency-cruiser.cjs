@@ -32,6 +32,12 @@ module.exports = {
       to: { path: "^(app/|cli/|core/(?!plan/|address/))" },
     },
     {
+      name: "worker-over-server-and-core",
+      severity: "error",
+      from: { path: "^worker/", pathNot: tests },
+      to: { path: "^(app|cli|exchange|bench)/" },
+    },
+    {
       name: "drawings-and-answers-know-no-views",
       severity: "error",
       from: { path: "^app/(answers|drawing|workers)/", pathNot: tests },
@@ -40,7 +46,7 @@ module.exports = {
     {
       name: "no-tests-in-the-product",
       severity: "error",
-      from: { path: "^(core|exchange|cli|server|app)/", pathNot: tests },
+      from: { path: "^(core|exchange|cli|server|worker|app)/", pathNot: tests },
       to: { path: "^tests/" },
     },
   ],

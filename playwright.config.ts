@@ -29,7 +29,7 @@ export default defineConfig({
   },
   webServer: {
     command:
-      "node --import tsx server/prepare.ts && exec node_modules/.bin/react-router-serve build/server/index.js",
+      "node --import tsx server/prepare.ts && { node build/worker/main.js & } && exec node_modules/.bin/react-router-serve build/server/index.js",
     url: `http://127.0.0.1:${port}/health`,
     env: {
       PORT: String(port),

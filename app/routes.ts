@@ -22,5 +22,8 @@ export default [
   route("plans/:plan/edit", "routes/edit.ts"),
   route("plans/:plan/head", "routes/head.ts"),
   route("plans/:plan/document", "routes/document.ts"),
+  route("plans/:plan/sweeps", "routes/sweeps.ts"),
+  route("plans/:plan/sweeps/:sweep", "routes/sweep.ts"),
+  route("plans/:plan/sweeps/:sweep/events", "routes/sweep-events.ts"),
   route("plans/:plan/layout", "routes/layout.ts"),
 ] satisfies RouteConfig;

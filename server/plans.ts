@@ -34,8 +34,8 @@ export interface PlanSheet extends PlanHead {
   readonly document: Plan;
 }
 
-/** Plan ids come from addresses that people type; anything but a number is no plan. */
-function isPlanId(id: string): boolean {
+/** Ids come from addresses that people type; anything but a number names nothing. */
+export function isPlanId(id: string): boolean {
   return /^\d{1,18}$/.test(id);
 }
 

@@ -5,14 +5,18 @@ export const SCHEMA = "iron_fork";
 
 let pool: pg.Pool | null = null;
 
+/** Where the database is; throws where nobody said. */
+export function needDatabaseUrl(): string {
+  const url = process.env.DATABASE_URL;
+  if (!url)
+    throw new Error("DATABASE_URL is not set. Start with bin/start, which sets up a database of its own.");
+  return url;
+}
+
 /** The connection pool, made at first use from DATABASE_URL. */
 export function database(): pg.Pool {
   if (!pool) {
-    const connectionString = process.env.DATABASE_URL;
-    if (!connectionString) {
-      throw new Error("DATABASE_URL is not set. Start with bin/start, which sets up a database of its own.");
-    }
-    pool = new pg.Pool({ connectionString, options: `-c search_path=${SCHEMA}`, max: 10 });
+    pool = new pg.Pool({ connectionString: needDatabaseUrl(), options: `-c search_path=${SCHEMA}`, max: 10 });
     // An idle connection that breaks is replaced at the next use; without a listener it would end the process.
     pool.on("error", () => {});
   }

@@ -61,4 +61,66 @@ export const sql = {
   keepSetting: `
     with added as (insert into setting (name, value) values ($1, $2) on conflict (name) do nothing returning value)
     select value from added union all select value from setting where name = $1 limit 1`,
+  /** plan, revision, engine, down, depth: the sweep, made where it was not there; no longer stopped */
+  askSweep: `
+    insert into sweep (plan, revision, engine, down, depth) values ($1, $2, $3, $4, $5)
+    on conflict (plan, revision, engine, down, depth) do update set stopped = false
+    returning id::text, xmax = 0 as fresh`,
+  /** sweep, first flows, ends */
+  insertPieces: `
+    insert into sweep_piece (sweep, number, first_flow, end_flow)
+    select $1, t.number - 1, t.first, t.last from unnest($2::int[], $3::int[]) with ordinality as t (first, last, number)`,
+  /** sweep: gives each piece that is open and in no queue a job */
+  giveJobs: `
+    update sweep_piece set job = gen_random_uuid(), error = null
+    where sweep = $1 and done_at is null and (job is null or error is not null) returning number, job`,
+  /** plan, how many sweeps are kept */
+  forgetSweeps: `
+    delete from sweep where plan = $1
+      and id not in (select id from sweep where plan = $1 order by made_at desc limit $2)`,
+  /** sweep, plan */
+  stopSweep: "update sweep set stopped = true where id = $1 and plan = $2",
+  /** sweep, plan: takes the jobs of open pieces away, and tells which they were */
+  takeJobs: `
+    with open as (
+      select p.sweep, p.number, p.job from sweep_piece p join sweep s on s.id = p.sweep
+      where p.sweep = $1 and s.plan = $2 and p.done_at is null and p.job is not null for update of p)
+    update sweep_piece p set job = null, seen_at = null, worker = null, covered = 0, found = 0
+    from open o where p.sweep = o.sweep and p.number = o.number returning o.job`,
+  /** sweep, plan, seconds after which a worker counts as lost */
+  sweepProgress: `
+    select s.stopped, count(*)::int as pieces, count(p.done_at)::int as done,
+           sum(p.covered)::float8 as covered, sum(p.found)::float8 as found, max(p.error) as error,
+           (count(distinct p.worker) filter (where p.done_at is null and p.seen_at > now() - $3 * interval '1 second'))::int as workers
+    from sweep s join sweep_piece p on p.sweep = s.id
+    where s.id = $1 and s.plan = $2 group by s.id`,
+  /** sweep, plan */
+  sweepResults: `
+    select p.result from sweep_piece p join sweep s on s.id = p.sweep
+    where s.id = $1 and s.plan = $2 order by p.number`,
+  /** sweep, piece, job, worker: what there is to do; nothing where it is done, stopped or given to another job */
+  claimPiece: `
+    update sweep_piece p set seen_at = now(), worker = $4, covered = 0, found = 0
+    from sweep s
+    where s.id = p.sweep and p.sweep = $1 and p.number = $2 and p.job = $3 and p.done_at is null and not s.stopped
+    returning s.plan::text, s.revision, s.engine, s.down, s.depth, p.first_flow as "firstFlow", p.end_flow as "endFlow"`,
+  /** sweep, piece, job, covered, found */
+  beatPiece: `
+    update sweep_piece set seen_at = now(), covered = $4, found = $5
+    where sweep = $1 and number = $2 and job = $3 and done_at is null returning number`,
+  /** sweep, piece, result, covered, found: the first result stands */
+  finishPiece: `
+    update sweep_piece set result = $3, covered = $4, found = $5, error = null, done_at = now()
+    where sweep = $1 and number = $2 and done_at is null`,
+  /** sweep, piece, what went wrong */
+  failPiece:
+    "update sweep_piece set error = $3, seen_at = null, worker = null where sweep = $1 and number = $2 and done_at is null",
+  /** sweep, piece, job: taken back by its own worker */
+  releasePiece: `
+    update sweep_piece set seen_at = null, worker = null
+    where sweep = $1 and number = $2 and job = $3 and done_at is null`,
+  /** seconds after which a worker counts as lost: takes its pieces back, and tells their jobs */
+  lostPieces: `
+    update sweep_piece set seen_at = null, worker = null, covered = 0, found = 0
+    where done_at is null and error is null and job is not null and seen_at < now() - $1 * interval '1 second' returning job`,
 } as const;

@@ -19,7 +19,7 @@ import {
   type PlanError,
   type StaticRoute,
 } from "../../core/plan/index.ts";
-import { stepsOf, type TimelineReport, timelineReport } from "../../core/reports/index.ts";
+import { type SweptFlow, stepsOf, type TimelineReport, timelineReport } from "../../core/reports/index.ts";
 import {
   type Companion,
   type Completion,
@@ -28,7 +28,7 @@ import {
   mendingOf,
   wayBackEverywhere,
 } from "../../core/writing/index.ts";
-import { type Board, boardOf } from "./board.ts";
+import { type Board, boardOf, sweptBoard } from "./board.ts";
 import type { Prepared } from "./engines.ts";
 import { type FindingSet, findingSet } from "./findings.ts";
 import type { Asked } from "./flows.ts";
@@ -165,7 +165,15 @@ function board(
   _approved: unknown,
   progress?: Progress,
 ): Board {
-  return boardOf(p, standingUnder(p, down), depth, progress);
+  return sweptBoard(p, standingUnder(p, down), depth, progress);
+}
+
+/** The board of what the server's workers found. */
+function foundBoard(
+  p: Prepared,
+  { down, depth, found }: { down: string[]; depth: 1 | 2 | 3; found: SweptFlow[] },
+): Board {
+  return boardOf(p, standingUnder(p, down), depth, found);
 }
 
 interface TimelineArgs {
@@ -201,6 +209,7 @@ async function timeline(
 
 const asks = {
   board,
+  foundBoard,
   timeline,
   effect,
   completions,
@@ -226,6 +235,7 @@ export const slowAsks: ReadonlySet<AskName> = new Set<AskName>([
   "mending",
   "everywhere",
   "draft",
+  "foundBoard",
   "timeline",
 ]);
 

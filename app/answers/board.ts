@@ -3,7 +3,7 @@ import type { Verdict } from "../../core/forwarding/index.ts";
 import { elementCount, formatElement } from "../../core/network/index.ts";
 import type { Outcome, Progress, Range } from "../../core/outage/index.ts";
 import type { Flow } from "../../core/plan/index.ts";
-import { sweepFlows } from "../../core/reports/index.ts";
+import { type SweptFlow, sweepFlows } from "../../core/reports/index.ts";
 import { type Plate, plateOf } from "./conditions.ts";
 import type { Prepared } from "./engines.ts";
 
@@ -51,14 +51,25 @@ export interface Board {
 }
 
 /** Every flow under every failure that changes something (rule 10.4), to a depth. */
-export function boardOf(p: Prepared, standing: Standing, depth: 1 | 2 | 3, progress?: Progress): Board {
-  const { engine, gateways } = standing;
+export function sweptBoard(p: Prepared, standing: Standing, depth: 1 | 2 | 3, progress?: Progress): Board {
+  return boardOf(p, standing, depth, sweepFlows(standing.engine, standing.gateways, depth, progress));
+}
+
+/** The board of what a sweep found, here or elsewhere. */
+export function boardOf(
+  p: Prepared,
+  { engine, gateways }: Standing,
+  depth: 1 | 2 | 3,
+  found: readonly SweptFlow[],
+): Board {
   const { network } = engine;
   const ids = gateways.map((gateway) => gateway.id);
   const columns = new Map<string, BoardColumn>();
-  const found: [number, string, BoardCell][] = [];
-  const swept = sweepFlows(engine, gateways, depth, progress);
-  const rows = swept.map(({ flow, swept: { nominal, failures } }, r): BoardRow => {
+  const cells: [number, string, BoardCell][] = [];
+  const flows = new Map(p.plan.flows.map((flow) => [flow.id, flow]));
+  const rows = found.flatMap(({ flow: id, swept: { nominal, failures } }, r): BoardRow[] => {
+    const flow = flows.get(id);
+    if (!flow) return [];
     const breakers: string[][] = [];
     for (const failure of failures) {
       const failed = failure.failed.map((element) => formatElement(network, element));
@@ -70,22 +81,23 @@ export function boardOf(p: Prepared, standing: Standing, depth: 1 | 2 | 3, progr
         column.breaks++;
         if (nominal.verdict === "works") breakers.push(failed);
       }
-      found.push([r, key, cellOf(flow, failure, failure.outageMs, failed.length, ids)]);
+      cells.push([r, key, cellOf(flow, failure, failure.outageMs, failed.length, ids)]);
     }
-    return {
+    const row = {
       flow: flow.id,
       label: flow.label ?? flow.id,
       maxOutageMs: flow.expect?.maxOutageMs ?? null,
       nominal: cellOf(flow, nominal, gapAsItIs(nominal), 0, ids),
       breakers: breakers.sort((a, b) => a.length - b.length),
     };
+    return [row];
   });
   const sorted = [...columns].sort(([, a], [, b]) => b.breaks - a.breaks || b.changes - a.changes);
   const place = new Map(sorted.map(([key], c) => [key, c]));
   return {
     rows,
     columns: sorted.map(([, column]) => column),
-    cells: found.map(([r, key, cell]) => [r, place.get(key) as number, cell]),
+    cells: cells.map(([r, key, cell]) => [r, place.get(key) as number, cell]),
     depth,
     elements: elementCount(network),
   };

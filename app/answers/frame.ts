@@ -1,5 +1,5 @@
 import type { World } from "../../core/forwarding/index.ts";
-import { sourceCodes } from "../../core/network/index.ts";
+import { elementCount, sourceCodes } from "../../core/network/index.ts";
 import { stateCodes } from "../../core/routing/index.ts";
 import type { Conditions, Under } from "./conditions.ts";
 import type { Prepared } from "./engines.ts";
@@ -19,7 +19,7 @@ export interface Frame {
   flows: FlowSummary[];
   gateways: GatewayView[];
   devices: { id: string; label: string; site: string }[];
-  counts: { devices: number; broken: number; unusable: number };
+  counts: { devices: number; elements: number; broken: number; unusable: number };
   /** Watches that never come to rest under these conditions. */
   flapping: boolean;
 }
@@ -44,6 +44,7 @@ export function frameOf(prepared: Prepared, { told, settled }: Under): Frame {
     })),
     counts: {
       devices: network.devices.length,
+      elements: elementCount(network),
       broken: flows.filter((flow) => flow.verdict !== "works").length,
       unusable: countUnusable(settled.world),
     },

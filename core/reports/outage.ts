@@ -43,24 +43,34 @@ export interface TimelineReport {
 }
 
 /** The plan's flows as questions; a flow that cannot be asked, such as one to a device without address, is left out. */
-export function flowQuestions(engine: Engine): { flow: Flow; question: Question }[] {
-  return engine.network.plan.flows.flatMap((flow) => {
+export function flowQuestions(
+  engine: Engine,
+  flows: readonly Flow[] = engine.network.plan.flows,
+): { flow: Flow; question: Question }[] {
+  return flows.flatMap((flow) => {
     const asked = askFrom(engine.network, flow);
     return asked.ok ? [{ flow, question: asked.question }] : [];
   });
 }
 
-/** The sweep of a plan's flows (rule 10.4), each beside its outcome. */
+/** A flow, by its id, with what a sweep found of it. */
+export interface SweptFlow {
+  readonly flow: string;
+  readonly swept: FlowSweep;
+}
+
+/** The sweep of a plan's flows (rule 10.4), or of some of them: what is found of one rests on no other. */
 export function sweepFlows(
   engine: Engine,
   gateways: readonly GatewayRecord[],
   depth: 1 | 2 | 3,
   progress?: Progress,
-): { flow: Flow; swept: FlowSweep }[] {
-  const asked = flowQuestions(engine);
+  flows?: readonly Flow[],
+): SweptFlow[] {
+  const asked = flowQuestions(engine, flows);
   const questions = asked.map(({ question }) => question);
   return sweep(engine, gateways, questions, depth, progress).map((swept, i) => ({
-    flow: asked[i].flow,
+    flow: asked[i].flow.id,
     swept,
   }));
 }
@@ -75,7 +85,7 @@ export function sweepReport(
   const ids = (carriers: readonly number[]) => carriers.map((g) => gateways[g].id);
   return {
     flows: sweepFlows(engine, gateways, depth, progress).map(({ flow, swept: { nominal, failures } }) => ({
-      id: flow.id,
+      id: flow,
       nominal: { verdict: nominal.verdict, carriers: ids(nominal.carriers) },
       failures: failures.map(({ failed, verdict, carriers, outageMs }) => ({
         failed: failed.map((element) => formatElement(engine.network, element)),

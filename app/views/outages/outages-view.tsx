@@ -1,4 +1,4 @@
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useMemo, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import type { Board } from "../../answers/board.ts";
 import type { Frame } from "../../answers/frame.ts";
@@ -6,26 +6,18 @@ import { downOf } from "../../data/down.ts";
 import type { Known } from "../../data/known.ts";
 import { pageHref, withParam } from "../../ui/links.ts";
 import { Shield } from "../../ui/shield.tsx";
-import { askPlan, stopSweep } from "../../workers/ask.client.ts";
 import { type Arrangement, arranged } from "./arrange.ts";
 import { BoardGrid } from "./board-grid.tsx";
 import { Breakers } from "./breakers.tsx";
 import { CasePanel } from "./case-panel.tsx";
 import { boardCsv, boardJson, keepFile } from "./exports.ts";
+import { statusText, useSweep } from "./sweep.ts";
 
 const depths = [
   { depth: 1, text: "One failure" },
   { depth: 2, text: "Two" },
   { depth: 3, text: "Three" },
 ] as const;
-
-interface Sweep {
-  of: string;
-  board: Board | null;
-  covered: number;
-  found: number;
-  state: "running" | "done" | "stopped";
-}
 
 /** Which gateway carries when something fails: the board, the smallest sets that break a flow, and a case opened. */
 export function OutagesView({ page, frame }: { page: Known; frame: Frame }) {
@@ -39,7 +31,7 @@ export function OutagesView({ page, frame }: { page: Known; frame: Frame }) {
     text: "",
   });
   const down = downOf(frame);
-  const [sweep, restart] = useSweep(page, down, depth);
+  const { sweep, stop, restart } = useSweep(page, frame, down, depth);
   const { board } = sweep;
   const columns = useMemo(() => (board ? arranged(board, look) : []), [board, look]);
   const chosen = { flow: params.get("case") ?? "", failed: params.getAll("with") };
@@ -81,11 +73,11 @@ export function OutagesView({ page, frame }: { page: Known; frame: Frame }) {
             </Link>
           ))}
           {sweep.state === "running" && (
-            <button type="button" className="button" onClick={stopSweep}>
+            <button type="button" className="button" onClick={stop}>
               Stop
             </button>
           )}
-          {sweep.state === "stopped" && (
+          {(sweep.state === "stopped" || sweep.state === "failed") && (
             <button type="button" className="button" onClick={restart}>
               Start again
             </button>
@@ -191,45 +183,4 @@ function cellOf(board: Board | null, chosen: { flow: string; failed: string[] })
   const key = chosen.failed.join(" ");
   const c = board.columns.findIndex((column) => column.failed.join(" ") === key);
   return board.cells.find(([row, column]) => row === r && column === c)?.[2] ?? null;
-}
-
-function statusText(sweep: Sweep, depth: number, shown: number): string {
-  const { board, covered, found, state } = sweep;
-  if (state === "stopped")
-    return `Stopped after ${covered} sets of failures, with ${found} that change something.`;
-  if (state === "running" && depth === 1) return "Failing one thing after the other …";
-  if (state === "running") return `${covered} sets of failures looked at, ${found} change something …`;
-  if (!board) return "";
-  const sets = depth === 1 ? "single failures" : `failures of up to ${depth} at once`;
-  return `${board.rows.length} flows, ${board.elements} elements that can fail; ${shown} ${sets} shown. Complete.`;
-}
-
-/** Runs the sweep for what is asked; another question, or stopping it, ends the one before. */
-function useSweep(page: Known, down: string[], depth: 1 | 2 | 3): [Sweep, () => void] {
-  const [round, setRound] = useState(0);
-  const of = JSON.stringify([page.planId, page.revision, down, depth, round]);
-  const [sweep, setSweep] = useState<Sweep>({ of, board: null, covered: 0, found: 0, state: "running" });
-  const running = useRef("");
-  // biome-ignore lint/correctness/useExhaustiveDependencies: what is asked is told apart by its text.
-  useEffect(() => {
-    if (running.current !== "") stopSweep();
-    running.current = of;
-    setSweep((before) => ({ ...before, of, covered: 0, found: 0, state: "running" }));
-    const mine = () => running.current === of;
-    askPlan(page, "board", { down, depth }, "board", (progress) => {
-      if (mine()) setSweep((before) => ({ ...before, ...progress }));
-    }).then(
-      (board) => {
-        if (!mine()) return;
-        running.current = "";
-        setSweep((before) => ({ ...before, board, state: "done" }));
-      },
-      () => {
-        if (!mine()) return;
-        running.current = "";
-        setSweep((before) => ({ ...before, state: "stopped" }));
-      },
-    );
-  }, [of]);
-  return [sweep, () => setRound((now) => now + 1)];
 }

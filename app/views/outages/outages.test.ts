@@ -6,7 +6,7 @@ import { findElement } from "../../../core/network/index.ts";
 import { settle } from "../../../core/outage/index.ts";
 import type { SpanReport } from "../../../core/reports/index.ts";
 import { demoPlan } from "../../../tests/support/plans.ts";
-import { boardOf } from "../../answers/board.ts";
+import { sweptBoard } from "../../answers/board.ts";
 import { arranged, rowsShown } from "./arrange.ts";
 import { gapText, lostText } from "./gap.ts";
 import { segmentsOf } from "./segments.ts";
@@ -16,7 +16,7 @@ const standing = standingOf(plan);
 const prepared = { plan, ...standing };
 
 describe("the board", () => {
-  const board = boardOf(prepared, standing, 2);
+  const board = sweptBoard(prepared, standing, 2);
 
   it("says of every cell what a walk under that failure says, and of every other that nothing changes", () => {
     const { network } = standing.engine;

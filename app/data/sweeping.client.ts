@@ -1,0 +1,83 @@
+import type { SweptFlow } from "../../core/reports/index.ts";
+import type { SweepProgress } from "../../server/jobs/sweeps.ts";
+import type { SweepRequest } from "../routes/sweeps.ts";
+
+/** How far a sweep is; on the server with how many workers are at it and how many pieces are done. */
+export interface SweepState {
+  covered: number;
+  found: number;
+  workers?: number;
+  pieces?: number;
+  done?: number;
+}
+
+/** A sweep that the server's workers do. */
+export interface ServerSweep {
+  /** What was found; rejected with the reason where it failed or was stopped. */
+  readonly found: Promise<SweptFlow[]>;
+  /** Stops it for everyone who waits for it; what is done is kept. */
+  stop(): void;
+  /** Looks no longer; the workers go on. */
+  leave(): void;
+}
+
+/** Asks the server for a sweep and follows it. */
+export function sweepOnServer(
+  planId: string,
+  asked: SweepRequest,
+  onProgress: (state: SweepState) => void,
+): ServerSweep {
+  const leaving = new AbortController();
+  const base = `/plans/${planId}/sweeps`;
+  let sweep = "";
+  const found = (async () => {
+    sweep = await begin(base, asked, leaving.signal);
+    await follow(`${base}/${sweep}/events`, onProgress, leaving.signal);
+    const response = await fetch(`${base}/${sweep}`, { signal: leaving.signal });
+    if (!response.ok) throw new Error(`what the sweep found could not be fetched (${response.status})`);
+    return (await response.json()) as SweptFlow[];
+  })();
+  return {
+    found,
+    stop() {
+      if (sweep !== "") void fetch(`${base}/${sweep}`, { method: "POST" });
+      leaving.abort();
+    },
+    leave: () => leaving.abort(),
+  };
+}
+
+async function begin(base: string, asked: SweepRequest, signal: AbortSignal): Promise<string> {
+  const response = await fetch(base, {
+    method: "POST",
+    headers: { "Content-Type": "application/json" },
+    body: JSON.stringify(asked),
+    signal,
+  });
+  const answer = (await response.json()) as { sweep?: string; error?: string };
+  if (!answer.sweep) throw new Error(answer.error ?? `the server refused the sweep (${response.status})`);
+  return answer.sweep;
+}
+
+/** Until the sweep is done. The browser itself reconnects where the line breaks. */
+function follow(url: string, onProgress: (state: SweepState) => void, signal: AbortSignal): Promise<void> {
+  return new Promise((resolve, reject) => {
+    const source = new EventSource(url);
+    const end = (why: Error | null) => {
+      source.close();
+      if (why) reject(why);
+      else resolve();
+    };
+    signal.addEventListener("abort", () => end(new Error("left")));
+    source.addEventListener("progress", (event) => {
+      const now = JSON.parse((event as MessageEvent<string>).data) as SweepProgress;
+      onProgress(now);
+      if (now.error !== null) end(new Error(now.error));
+      else if (now.stopped) end(new Error("stopped"));
+      else if (now.done === now.pieces) end(null);
+    });
+    source.addEventListener("error", () => {
+      if (source.readyState === EventSource.CLOSED) end(new Error("the server no longer tells of the sweep"));
+    });
+  });
+}

@@ -1,0 +1,112 @@
+import { documentOf, isPlanId } from "../plans.ts";
+import { database, transaction } from "../pool.ts";
+import { sql } from "../sql.ts";
+import { Queue } from "./queue.ts";
+
+/** What is swept: a revision of a plan, under conditions, to a depth, by one version of the engine. */
+export interface SweepQuestion {
+  readonly plan: string;
+  readonly revision: number;
+  readonly engine: string;
+  /** Element references that are down to begin with. */
+  readonly down: readonly string[];
+  readonly depth: 1 | 2 | 3;
+}
+
+export interface SweepProgress {
+  readonly stopped: boolean;
+  readonly pieces: number;
+  readonly done: number;
+  /** Sets of failures looked at, and those that change something. */
+  readonly covered: number;
+  readonly found: number;
+  /** Workers at it now. */
+  readonly workers: number;
+  readonly error: string | null;
+}
+
+/** A worker that was silent for so long, in seconds, has died: its pieces go to others. */
+export const LOST_AFTER_S = 10;
+/** Flows in a piece: few enough that a lost one costs little. */
+const FLOWS_A_PIECE = 12;
+/** Sweeps kept of a plan; older ones are worked out anew when asked for. */
+const KEPT = 12;
+
+let queue: Promise<Queue> | null = null;
+
+/** The queue as the application uses it: it puts in and cancels, and takes nothing. */
+function putting(): Promise<Queue> {
+  queue ??= Queue.open({ tend: false });
+  queue.catch(() => {
+    queue = null;
+  });
+  return queue;
+}
+
+/** Ends the application's hold on the queue. */
+export async function closeSweeps(): Promise<void> {
+  const open = queue;
+  queue = null;
+  if (open) await (await open).close();
+}
+
+/**
+ * Asks for a sweep: one that is there already is used again, and one that was stopped goes on with what is
+ * left of it. Its number, or null where there is no such revision or no flow.
+ */
+export async function askSweep(question: SweepQuestion): Promise<string | null> {
+  const { plan, revision, engine, depth } = question;
+  const document = await documentOf(plan, revision);
+  if (!document || document.flows.length === 0) return null;
+  const down = [...new Set(question.down)].sort();
+  const jobs = await putting();
+  return transaction(async (client) => {
+    const { rows } = await client.query<{ id: string; fresh: boolean }>(sql.askSweep, [
+      plan,
+      revision,
+      engine,
+      down,
+      depth,
+    ]);
+    const [{ id, fresh }] = rows;
+    if (fresh) {
+      const starts: number[] = [];
+      for (let at = 0; at < document.flows.length; at += FLOWS_A_PIECE) starts.push(at);
+      const ends = starts.map((at) => Math.min(at + FLOWS_A_PIECE, document.flows.length));
+      await client.query(sql.insertPieces, [id, starts, ends]);
+      await client.query(sql.forgetSweeps, [plan, KEPT]);
+    }
+    const given = await client.query<{ number: number; job: string }>(sql.giveJobs, [id]);
+    await jobs.put(
+      client,
+      given.rows.map(({ number, job }) => ({ id: job, sweep: id, number })),
+    );
+    return id;
+  });
+}
+
+/** How far a sweep has come; null where the plan has no such sweep. */
+export async function sweepProgress(plan: string, sweep: string): Promise<SweepProgress | null> {
+  if (!isPlanId(plan) || !isPlanId(sweep)) return null;
+  const { rows } = await database().query<SweepProgress>(sql.sweepProgress, [sweep, plan, LOST_AFTER_S]);
+  return rows[0] ?? null;
+}
+
+/** What the pieces found, in the order of the plan's flows; null where some are still open. */
+export async function sweepResult(plan: string, sweep: string): Promise<unknown[] | null> {
+  if (!isPlanId(plan) || !isPlanId(sweep)) return null;
+  const { rows } = await database().query<{ result: unknown[] | null }>(sql.sweepResults, [sweep, plan]);
+  if (rows.length === 0 || rows.some(({ result }) => result === null)) return null;
+  return rows.flatMap(({ result }) => result as unknown[]);
+}
+
+/** Stops a sweep; the pieces that are done are kept. */
+export async function stopSweep(plan: string, sweep: string): Promise<void> {
+  if (!isPlanId(plan) || !isPlanId(sweep)) return;
+  const jobs = await putting();
+  const taken = await transaction(async (client) => {
+    await client.query(sql.stopSweep, [sweep, plan]);
+    return (await client.query<{ job: string }>(sql.takeJobs, [sweep, plan])).rows;
+  });
+  await jobs.cancel(taken.map(({ job }) => job));
+}

@@ -1,0 +1,45 @@
+import { hostname } from "node:os";
+import { Command, InvalidArgumentError } from "commander";
+import { rescuePieces } from "../server/jobs/pieces.ts";
+import { Queue } from "../server/jobs/queue.ts";
+import { LOST_AFTER_S } from "../server/jobs/sweeps.ts";
+import { log } from "../server/log.ts";
+import { database } from "../server/pool.ts";
+import { work } from "./work.ts";
+
+const positive = (text: string) => {
+  const value = Number(text);
+  if (!Number.isInteger(value) || value < 1)
+    throw new InvalidArgumentError("It must be a whole number from 1 on.");
+  return value;
+};
+
+/** A worker process: takes pieces of sweeps from the database until it is told to end. */
+async function main() {
+  const options = new Command("worker")
+    .description("Works sweeps out for the application that shares its database.")
+    .option("--threads <n>", "pieces worked on at the same time", positive, 1)
+    .option(
+      "--lost-after <seconds>",
+      "silence after which another worker's piece is taken over",
+      positive,
+      LOST_AFTER_S,
+    )
+    .parse()
+    .opts<{ threads: number; lostAfter: number }>();
+  const queue = await Queue.open({ tend: true });
+  const ending = new AbortController();
+  for (const signal of ["SIGINT", "SIGTERM"] as const) process.on(signal, () => ending.abort());
+  const rescue = setInterval(async () => {
+    const count = await rescuePieces(queue, options.lostAfter).catch(() => 0);
+    if (count > 0) log.info({ pieces: count }, "taken over from workers that fell silent");
+  }, 2000);
+  log.info({ threads: options.threads }, "worker ready");
+  const names = Array.from({ length: options.threads }, (_, n) => `${hostname()} ${process.pid} ${n}`);
+  await Promise.all(names.map((name) => work(queue, name, ending.signal)));
+  clearInterval(rescue);
+  await queue.close();
+  await database().end();
+}
+
+await main();

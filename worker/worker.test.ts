@@ -1,0 +1,168 @@
+import { type ChildProcess, execFileSync, spawn } from "node:child_process";
+import { randomUUID } from "node:crypto";
+import { once } from "node:events";
+import { fileURLToPath } from "node:url";
+import { afterAll, afterEach, beforeAll, describe, expect, it } from "vitest";
+import { fleet } from "../bench/fleet.ts";
+import { engineVersion } from "../bin/engine-version.mjs";
+import { standingOf } from "../core/effect/index.ts";
+import type { Plan } from "../core/plan/index.ts";
+import { type SweptFlow, sweepFlows } from "../core/reports/index.ts";
+import {
+  askSweep,
+  closeSweeps,
+  type SweepProgress,
+  stopSweep,
+  sweepProgress,
+  sweepResult,
+} from "../server/jobs/sweeps.ts";
+import { migrate } from "../server/migrate.ts";
+import { createPlan, deletePlan } from "../server/plans.ts";
+import { database } from "../server/pool.ts";
+
+const root = fileURLToPath(new URL("..", import.meta.url));
+const bundle = "build/worker-under-test";
+const plan: Plan = fleet({ devices: 120, links: 260, flows: 60, routes: 1500 });
+/** What one process finds by itself, as it is stored. */
+const alone = (): SweptFlow[] => {
+  const { engine, gateways } = standingOf(plan);
+  return JSON.parse(JSON.stringify(sweepFlows(engine, gateways, 2)));
+};
+
+const workers: ChildProcess[] = [];
+
+function startWorker(...options: string[]): ChildProcess {
+  const worker = spawn("node", [`${bundle}/main.js`, "--lost-after", "2", ...options], {
+    cwd: root,
+    stdio: "ignore",
+  });
+  workers.push(worker);
+  return worker;
+}
+
+async function end(worker: ChildProcess, signal: NodeJS.Signals) {
+  if (worker.exitCode !== null || worker.signalCode !== null) return;
+  const gone = once(worker, "exit");
+  worker.kill(signal);
+  await gone;
+}
+
+/** Looks until the sweep is as wished; fails by the test's own time limit. */
+async function until(
+  id: string,
+  sweep: string,
+  wished: (now: SweepProgress, busy: string[]) => boolean,
+): Promise<SweepProgress> {
+  for (;;) {
+    const now = await sweepProgress(id, sweep);
+    if (!now) throw new Error("the sweep is gone");
+    const { rows } = await database().query<{ worker: string }>(
+      "select worker from sweep_piece where sweep = $1 and worker is not null",
+      [sweep],
+    );
+    if (wished(now, [...new Set(rows.map(({ worker }) => worker))])) return now;
+    await new Promise((resolve) => setTimeout(resolve, 50));
+  }
+}
+
+describe.skipIf(!process.env.DATABASE_URL)("sweeps by workers", () => {
+  const plans: string[] = [];
+  const fresh = async () => {
+    const id = await createPlan(plan, { session: randomUUID(), name: "Ann" }, "test");
+    plans.push(id);
+    return id;
+  };
+  const ask = (id: string, more: { depth?: 1 | 2 | 3; down?: string[] } = {}) =>
+    askSweep({
+      plan: id,
+      revision: 1,
+      engine: engineVersion(),
+      down: more.down ?? [],
+      depth: more.depth ?? 2,
+    }) as Promise<string>;
+  const done = (now: SweepProgress) => now.done === now.pieces;
+
+  beforeAll(async () => {
+    execFileSync("node", ["bin/build-worker.mjs", bundle], { cwd: root });
+    await migrate();
+  });
+  afterEach(async () => {
+    for (const worker of workers.splice(0)) await end(worker, "SIGKILL");
+  });
+  afterAll(async () => {
+    for (const id of plans) await deletePlan(id);
+    await closeSweeps();
+    await database().end();
+  });
+
+  it("two workers share a sweep, and find what one finds", async () => {
+    const id = await fresh();
+    const sweep = await ask(id);
+    startWorker();
+    startWorker();
+    const seen = new Set<string>();
+    const now = await until(id, sweep, (progress, busy) => {
+      for (const worker of busy) seen.add(worker);
+      return done(progress);
+    });
+    expect(seen.size).toBe(2);
+    expect(now.pieces).toBe(5);
+    expect(await sweepResult(id, sweep)).toEqual(alone());
+    // The same question is answered by what is there; another revision's or depth's is not.
+    expect(await ask(id)).toBe(sweep);
+    expect(await ask(id, { depth: 1 })).not.toBe(sweep);
+  }, 40_000);
+
+  it("a worker killed in the middle of a piece loses nothing", async () => {
+    const id = await fresh();
+    const sweep = await ask(id);
+    const first = startWorker();
+    await until(id, sweep, (now) => now.workers === 1 && !done(now));
+    await end(first, "SIGKILL");
+    const left = await sweepProgress(id, sweep);
+    expect(left?.done).toBeLessThan(left?.pieces ?? 0);
+    const killed = await database().query<{ number: number }>(
+      "select number from sweep_piece where sweep = $1 and worker is not null and done_at is null",
+      [sweep],
+    );
+    expect(killed.rows).toHaveLength(1);
+    startWorker();
+    await until(id, sweep, done);
+    expect(await sweepResult(id, sweep)).toEqual(alone());
+  }, 40_000);
+
+  it("a worker that is told to end gives its piece back", async () => {
+    const id = await fresh();
+    const sweep = await ask(id);
+    const first = startWorker();
+    await until(id, sweep, (now) => now.workers === 1 && !done(now));
+    await end(first, "SIGTERM");
+    const { rows } = await database().query(
+      "select number from sweep_piece where sweep = $1 and worker is not null and done_at is null",
+      [sweep],
+    );
+    expect(rows).toEqual([]);
+  }, 40_000);
+
+  it("a stopped sweep rests, and goes on with what is left when asked for again", async () => {
+    const id = await fresh();
+    const sweep = await ask(id);
+    startWorker();
+    await until(id, sweep, (now) => now.done > 0 || now.workers > 0);
+    await stopSweep(id, sweep);
+    const { stopped, workers: busy } = (await sweepProgress(id, sweep)) as SweepProgress;
+    expect({ stopped, busy }).toEqual({ stopped: true, busy: 0 });
+    expect(await sweepResult(id, sweep)).toBeNull();
+    expect(await ask(id)).toBe(sweep);
+    await until(id, sweep, done);
+    expect(await sweepResult(id, sweep)).toEqual(alone());
+  }, 40_000);
+
+  it("answers nothing about what is not there, or belongs to another plan", async () => {
+    const id = await fresh();
+    const sweep = await ask(id, { depth: 1 });
+    expect(await sweepProgress("999999", sweep)).toBeNull();
+    expect(await sweepResult("rubbish", sweep)).toBeNull();
+    expect(await askSweep({ plan: id, revision: 9, engine: engineVersion(), down: [], depth: 1 })).toBeNull();
+  });
+});
