@@ -235,7 +235,6 @@ export const slowAsks: ReadonlySet<AskName> = new Set<AskName>([
   "mending",
   "everywhere",
   "draft",
-  "foundBoard",
   "timeline",
 ]);
 

@@ -103,7 +103,8 @@ export function statusText(sweep: Sweep, depth: number, shown: number): string {
 function serverText({ covered, found, workers, pieces, done }: Sweep): string {
   if (pieces === undefined) return "Asking the workers …";
   const far = `${done} of ${pieces} pieces done, ${covered} sets of failures looked at, ${found} change something`;
-  if (workers === 0 && done !== pieces)
-    return `${far}; no worker is at it. Where none comes, start one with bin/worker.`;
+  if (done === pieces)
+    return `All ${pieces} pieces done, ${found} sets change something; laying out the board …`;
+  if (workers === 0) return `${far}; no worker is at it. Where none comes, start one with bin/worker.`;
   return `${far}; ${workers} ${workers === 1 ? "worker" : "workers"} at it …`;
 }
