@@ -32,6 +32,7 @@ import { type Board, boardOf, sweptBoard } from "./board.ts";
 import type { Prepared } from "./engines.ts";
 import { type FindingSet, findingSet } from "./findings.ts";
 import type { Asked } from "./flows.ts";
+import { type Witnesses, witnessesOf } from "./witnesses.ts";
 
 /**
  * What a page asks while it is open, each with its own parameters: plain data in and out. Those that can take
@@ -176,6 +177,11 @@ function foundBoard(
   return boardOf(p, standingUnder(p, down), depth, found);
 }
 
+/** By what a capture's frames are known, where the capture itself tells whose hardware address is whose. */
+function witnesses(p: Prepared, { neighbours }: { neighbours: [string, string[]][] }): Witnesses {
+  return witnessesOf(p, new Map(neighbours));
+}
+
 interface TimelineArgs {
   down: string[];
   fail: string[];
@@ -210,6 +216,7 @@ async function timeline(
 const asks = {
   board,
   foundBoard,
+  witnesses,
   timeline,
   effect,
   completions,

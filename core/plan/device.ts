@@ -1,6 +1,7 @@
 import { z } from "zod";
 import {
   addressField,
+  hardwareField,
   idField,
   interfaceAddressField,
   labelField,
@@ -27,6 +28,8 @@ export const interfaceSchema = z
     enabled: z.boolean().optional(),
     zone: nameField.optional(),
     metric: metricField.optional(),
+    /** By which frames that it sent or got are known in a capture. */
+    hardware: hardwareField.optional(),
     gatewayFrom: z.enum(["dhcp", "pppoe", "ra"]).optional(),
     underlay: z
       .strictObject({

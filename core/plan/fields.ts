@@ -40,6 +40,17 @@ export const addressField = z.string().transform((text, ctx) => {
   return z.NEVER;
 });
 
+/** A hardware address (IEEE 802, 48 bits) with colons or hyphens; kept in lower case with colons. */
+export const hardwareField = z.string().transform((text, ctx) => {
+  const form = text.trim().toLowerCase().replaceAll("-", ":");
+  if (/^([0-9a-f]{2}:){5}[0-9a-f]{2}$/.test(form)) return form;
+  ctx.addIssue({
+    code: "custom",
+    message: `${quote(text)} is not a hardware address, such as 00:00:5e:00:53:0a`,
+  });
+  return z.NEVER;
+});
+
 function readWithLength(text: string, ctx: z.RefinementCtx, example: string): InterfaceAddress | null {
   const read = parseInterfaceAddress(text);
   if (read) return read;

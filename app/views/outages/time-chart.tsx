@@ -3,6 +3,7 @@ import { useEffect, useMemo, useRef } from "react";
 import type { TimelineReport } from "../../../core/reports/index.ts";
 import type { Frame } from "../../answers/frame.ts";
 import { gapText, lostText, secondsText } from "./gap.ts";
+import type { Seen } from "./observed.tsx";
 import { type Segment, scaleOf, segmentsOf } from "./segments.ts";
 
 interface TimeChartProps {
@@ -12,6 +13,8 @@ interface TimeChartProps {
   height?: number;
   /** A moment that is marked. */
   cursorMs?: number | null;
+  /** What a capture shows of a flow: a row of its own under the flow's. */
+  seen?: Seen | null;
 }
 
 interface Bar {
@@ -22,7 +25,7 @@ interface Bar {
 }
 
 /** A row a flow, its time coloured by the gateway that carries; watches beneath. Told in words below the drawing. */
-export function TimeChart({ report, frame, healMs, height, cursorMs }: TimeChartProps) {
+export function TimeChart({ report, frame, healMs, height, cursorMs, seen }: TimeChartProps) {
   const box = useRef<HTMLDivElement>(null);
   const { stepMs, endMs } = useMemo(() => scaleOf(report, healMs), [report, healMs]);
   const label = (id: string) => frame.flows.find((flow) => flow.id === id)?.label ?? id;
@@ -39,9 +42,12 @@ export function TimeChart({ report, frame, healMs, height, cursorMs }: TimeChart
     const tokens = getComputedStyle(element);
     const colour = (name: string) => tokens.getPropertyValue(name).trim();
     const style = { background: colour("--panel"), color: colour("--ink") };
-    const bars = rows.flatMap(({ flow, segments }) =>
-      segments.map((segment) => barOf(label(flow.id), segment, frame, colour)),
-    );
+    const bars = rows.flatMap(({ flow, segments }) => [
+      ...segments.map((segment) => barOf(label(flow.id), segment, frame, colour)),
+      ...(seen?.flow === flow.id
+        ? seenSegments(seen, endMs).map((segment) => barOf("as captured", segment, frame, colour))
+        : []),
+    ]);
     for (const { watch, changes } of report.watches) {
       for (const [i, change] of changes.entries()) {
         const to = changes[i + 1]?.fromMs ?? endMs;
@@ -101,7 +107,7 @@ export function TimeChart({ report, frame, healMs, height, cursorMs }: TimeChart
       gone = true;
       chart?.destroy();
     };
-  }, [rows, report, endMs, healMs, height, cursorMs]);
+  }, [rows, report, endMs, healMs, height, cursorMs, seen]);
   return (
     <>
       <div ref={box} aria-hidden="true" />
@@ -114,6 +120,18 @@ export function TimeChart({ report, frame, healMs, height, cursorMs }: TimeChart
       </ul>
     </>
   );
+}
+
+/** What a capture shows from the failure on, as far as the drawing reaches. */
+function seenSegments({ observed }: Seen, endMs: number): Segment[] {
+  return observed.spans
+    .filter((span) => span.toMs > 0 && span.fromMs < endMs)
+    .map(({ fromMs, toMs, answered, gateway }) => ({
+      fromMs: Math.max(0, fromMs),
+      toMs: Math.min(endMs, toMs),
+      carrier: gateway,
+      state: answered ? "works" : "lost",
+    }));
 }
 
 function silenceText({ outageMs, lost }: TimelineReport["flows"][number]): string {

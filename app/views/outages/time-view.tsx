@@ -12,6 +12,7 @@ import { pageHref, withParam } from "../../ui/links.ts";
 import { Choice } from "./choice.tsx";
 import { gapText, secondsText } from "./gap.ts";
 import { Knobs } from "./knobs.tsx";
+import { ObservedPanel, useObserved } from "./observed.tsx";
 import { TimeChart } from "./time-chart.tsx";
 
 /** How long an outage lasts for every flow, and whether it comes back: what fails, when it heals, saved or not. */
@@ -39,6 +40,7 @@ export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
   });
   const report = after.answer ?? before.answer;
   const saved = plan?.outages.find((entry) => entry.id === outage) ?? null;
+  const observing = useObserved(page, asked ? report : null);
   return (
     <div className="min-h-0 flex-1 overflow-auto px-4 py-3">
       <div className="flex flex-wrap items-baseline gap-3">
@@ -86,7 +88,13 @@ export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
             />
           )}
           <div className="mt-3">
-            <TimeChart report={report} frame={frame} healMs={args?.healMs ?? null} cursorMs={cursor} />
+            <TimeChart
+              report={report}
+              frame={frame}
+              healMs={args?.healMs ?? null}
+              cursorMs={cursor}
+              seen={observing.seen}
+            />
           </div>
           <section aria-label="What happens" className="mt-3">
             <h2 className="font-semibold font-sign text-[18px]">What happens, in the longest case</h2>
@@ -112,6 +120,7 @@ export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
           </section>
         </>
       )}
+      <ObservedPanel page={page} frame={frame} observing={observing} />
       {plan && plan.outages.length > 0 && (
         <section aria-label="Saved outages" className="mt-5">
           <h2 className="font-semibold font-sign text-[18px]">Saved outages</h2>

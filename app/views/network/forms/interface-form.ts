@@ -26,6 +26,7 @@ export function interfaceForm(plan: Plan, device: Device, port: Interface | null
       zone: shown(port?.zone),
       vrf: shown(port?.vrf),
       gatewayFrom: shown(port?.gatewayFrom),
+      hardware: shown(port?.hardware),
       underlay: shown(port?.underlay?.to),
     },
     fields: (values) => [
@@ -60,6 +61,7 @@ export function interfaceForm(plan: Plan, device: Device, port: Interface | null
         hint: "",
         options: ["", "dhcp", "pppoe", "ra"].map((value) => ({ value, label: value || "nobody" })),
       },
+      { name: "hardware", label: "Hardware address", hint: "00:00:5e:00:53:0a, for captures", mono: true },
       ...(values.kind === "tunnel"
         ? [{ name: "underlay", label: "Tunnel to", hint: "the far end's address", mono: true }]
         : []),
@@ -74,6 +76,7 @@ export function interfaceForm(plan: Plan, device: Device, port: Interface | null
         zone: _z,
         vrf: _v,
         gatewayFrom: _g,
+        hardware: _h,
         ...kept
       } = port ?? ({} as Partial<Interface>);
       const item = withoutEmpty({
@@ -85,6 +88,7 @@ export function interfaceForm(plan: Plan, device: Device, port: Interface | null
         zone: typed(values, "zone"),
         vrf: typed(values, "vrf"),
         gatewayFrom: typed(values, "gatewayFrom"),
+        hardware: typed(values, "hardware"),
         underlay: values.kind === "tunnel" && to ? { ...port?.underlay, to } : undefined,
         metric: port?.metric ?? numbered(values, "metric"),
       });

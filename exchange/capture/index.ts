@@ -1,0 +1,3 @@
+export * from "./conversation.ts";
+export * from "./file.ts";
+export * from "./observed.ts";
