@@ -15,14 +15,14 @@ import type { View } from "./view.ts";
  * revision that is shown and the one that counts as approved.
  */
 const answers = {
-  map: (p: Prepared, v: View) => mapAnswer(p, v.down, v.asked),
-  paths: (p: Prepared, v: View) => pathsAnswer(p, v.down, v.asked),
-  routes: (p: Prepared, v: View) => routesAnswer(p, v.down),
+  map: (p: Prepared, v: View) => mapAnswer(p, v, v.asked),
+  paths: (p: Prepared, v: View) => pathsAnswer(p, v, v.asked),
+  routes: (p: Prepared, v: View) => routesAnswer(p, v),
   device: (p: Prepared, v: View, approved: Prepared) =>
-    deviceAnswer(p, approved, v.down, { device: v.device, vrf: v.vrf, lookup: v.lookup }),
-  findings: (p: Prepared, v: View) => findingsAnswer(p, v.down),
-  summaries: (p: Prepared, v: View) => summariesAnswer(p, v.down, v.device, v.picked),
-  frame: (p: Prepared, v: View) => frameOf(p, conditionsOf(p, v.down)),
+    deviceAnswer(p, approved, v, { device: v.device, vrf: v.vrf, lookup: v.lookup }),
+  findings: (p: Prepared, v: View) => findingsAnswer(p, v),
+  summaries: (p: Prepared, v: View) => summariesAnswer(p, v, v.device, v.picked),
+  frame: (p: Prepared, v: View) => frameOf(p, conditionsOf(p, v)),
   question: (p: Prepared, v: View) => suggest(p, v.text, v.down, v.device || undefined),
 };
 

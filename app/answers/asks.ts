@@ -10,7 +10,7 @@ import {
   tripsOf,
 } from "../../core/effect/index.ts";
 import { type Finding, findAll } from "../../core/findings/index.ts";
-import { askFrom, walkBothWays } from "../../core/forwarding/index.ts";
+import { askFrom, carriersOfTrip, walkBothWays } from "../../core/forwarding/index.ts";
 import type { Progress } from "../../core/outage/index.ts";
 import {
   applyEdit,
@@ -19,7 +19,13 @@ import {
   type PlanError,
   type StaticRoute,
 } from "../../core/plan/index.ts";
-import { type SweptFlow, stepsOf, type TimelineReport, timelineReport } from "../../core/reports/index.ts";
+import {
+  flowQuestions,
+  type SweptFlow,
+  stepsOf,
+  type TimelineReport,
+  timelineReport,
+} from "../../core/reports/index.ts";
 import {
   type Companion,
   type Completion,
@@ -29,6 +35,7 @@ import {
   wayBackEverywhere,
 } from "../../core/writing/index.ts";
 import { type Board, boardOf, sweptBoard } from "./board.ts";
+import { outageSteps } from "./conditions.ts";
 import type { Prepared } from "./engines.ts";
 import { type FindingSet, findingSet } from "./findings.ts";
 import type { Asked } from "./flows.ts";
@@ -194,23 +201,44 @@ interface TimelineArgs {
   beforeDraft?: boolean;
 }
 
+/** An outage in time, and what it starts from. */
+export interface TimelineAnswer extends TimelineReport {
+  /** Each flow before the outage: the gateways that carry it, none where it does not work. */
+  before: Record<string, string[]>;
+  /** Whether all that fails heals in the end. */
+  heals: boolean;
+  /** When something fails, ascending. */
+  failsAtMs: number[];
+}
+
 /** An outage in time: elements that fail at once and perhaps heal, or one that the plan has saved. */
 async function timeline(
   p: Prepared,
   { down, fail, healMs, outage, edit, beforeDraft }: TimelineArgs,
   approved: () => Promise<Prepared>,
-): Promise<TimelineReport | null> {
-  const before = standingUnder(beforeDraft ? await approved() : p, down);
+): Promise<TimelineAnswer | null> {
+  const base = standingUnder(beforeDraft ? await approved() : p, down);
   const edited = edit ? applyEdit(p.plan, edit) : null;
   if (edited && !edited.ok) return null;
-  const standing = edited ? standingAfter(before, edited.plan) : before;
-  const saved = p.plan.outages.find((entry) => entry.id === outage);
-  if (outage !== "" && !saved) return null;
-  const steps = saved?.steps ?? [
-    { atMs: 0, fail },
-    ...(healMs === null ? [] : [{ atMs: healMs, restore: fail }]),
-  ];
-  return timelineReport(standing.engine, standing.gateways, stepsOf(standing.engine, { steps }));
+  const standing = edited ? standingAfter(base, edited.plan) : base;
+  const steps = outageSteps(p, { outage, fail, healMs });
+  if (!steps) return null;
+  const { engine, gateways } = standing;
+  const before = flowQuestions(engine).map(({ flow: { id }, question }): [string, string[]] => {
+    const trip = walkBothWays(engine.healthy.world, question);
+    return [id, trip.verdict === "works" ? carriersOfTrip(gateways, trip).map((g) => gateways[g].id) : []];
+  });
+  const failed = new Set<string>();
+  for (const step of steps) {
+    for (const ref of step.fail ?? []) failed.add(ref);
+    for (const ref of step.restore ?? []) failed.delete(ref);
+  }
+  return {
+    ...timelineReport(engine, gateways, stepsOf(engine, { steps })),
+    before: Object.fromEntries(before),
+    heals: failed.size === 0,
+    failsAtMs: steps.filter((step) => step.fail?.length).map((step) => step.atMs),
+  };
 }
 
 const asks = {

@@ -23,6 +23,7 @@ import { formatRouteLine } from "../../core/writing/index.ts";
 import { conditionsOf } from "./conditions.ts";
 import type { Prepared } from "./engines.ts";
 import { type Frame, frameOf } from "./frame.ts";
+import type { Looked } from "./view.ts";
 
 export interface Attached {
   name: string;
@@ -93,13 +94,13 @@ export interface DeviceAnswer {
 export function deviceAnswer(
   prepared: Prepared,
   approved: Prepared,
-  down: readonly string[],
+  looked: Looked,
   asked: { device: string; vrf?: string; lookup?: string },
 ): DeviceAnswer | null {
   const { network, healthy } = prepared.engine;
   const d = network.deviceIndex.get(asked.device);
   if (d === undefined) return null;
-  const conditions = conditionsOf(prepared, down);
+  const conditions = conditionsOf(prepared, looked);
   const { world } = conditions.settled;
   const record = network.devices[d];
   const device = prepared.plan.devices[d];
@@ -135,7 +136,9 @@ export function deviceAnswer(
     inUse: countInUse(world, d, table),
     inUseHealthy: countInUse(healthy.world, d, table),
     inUseApproved:
-      approved === prepared ? countInUse(world, d, table) : countApproved(approved, down, asked.device, vrf),
+      approved === prepared
+        ? countInUse(world, d, table)
+        : countApproved(approved, looked, asked.device, vrf),
     gone: (before?.routes ?? [])
       .filter((route) => !device.routes.some((own) => routeIdentity(own) === routeIdentity(route)))
       .map((route) => formatRouteLine(route)),
@@ -160,11 +163,13 @@ function draftMarks(before: readonly StaticRoute[], now: readonly StaticRoute[])
   });
 }
 
-function countApproved(approved: Prepared, down: readonly string[], device: string, vrf: string): number {
+function countApproved(approved: Prepared, looked: Looked, device: string, vrf: string): number {
   const { network } = approved.engine;
   const d = network.deviceIndex.get(device);
   const table = d === undefined ? -1 : network.devices[d].vrfs.indexOf(vrf);
-  return d === undefined || table < 0 ? 0 : countInUse(conditionsOf(approved, down).settled.world, d, table);
+  return d === undefined || table < 0
+    ? 0
+    : countInUse(conditionsOf(approved, looked).settled.world, d, table);
 }
 
 interface Sought {

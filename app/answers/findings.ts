@@ -3,6 +3,7 @@ import { type Consequence, checks, type Finding, findAll } from "../../core/find
 import { conditionsOf } from "./conditions.ts";
 import type { Prepared } from "./engines.ts";
 import { type Frame, frameOf } from "./frame.ts";
+import type { Looked } from "./view.ts";
 
 /** All findings of a plan under conditions, and whether their fixes were looked for. */
 export interface FindingSet {
@@ -48,9 +49,9 @@ export function findingSet(p: Prepared, down: readonly string[], fixes: boolean)
 /** Devices up to which the server looks through a plan for a page. */
 const MOST_DEVICES = 60;
 
-export function findingsAnswer(p: Prepared, down: readonly string[]): FindingsAnswer {
+export function findingsAnswer(p: Prepared, looked: Looked): FindingsAnswer {
   return {
-    frame: frameOf(p, conditionsOf(p, down)),
-    set: p.plan.devices.length <= MOST_DEVICES ? findingSet(p, down, true) : null,
+    frame: frameOf(p, conditionsOf(p, looked)),
+    set: p.plan.devices.length <= MOST_DEVICES ? findingSet(p, looked.down, true) : null,
   };
 }

@@ -6,6 +6,7 @@ import { conditionsOf, type Under } from "./conditions.ts";
 import type { Prepared } from "./engines.ts";
 import { type Asked, answerFlow, type FlowOutcome } from "./flows.ts";
 import { type Frame, frameOf } from "./frame.ts";
+import type { Looked } from "./view.ts";
 
 export interface MapDevice {
   id: string;
@@ -42,9 +43,9 @@ export interface MapAnswer {
 }
 
 /** What is attached to what, and where the chosen flow goes. */
-export function mapAnswer(prepared: Prepared, down: readonly string[], asked: Asked): MapAnswer {
+export function mapAnswer(prepared: Prepared, looked: Looked, asked: Asked): MapAnswer {
   const { network } = prepared.engine;
-  const conditions = conditionsOf(prepared, down);
+  const conditions = conditionsOf(prepared, looked);
   const { state } = conditions.settled.world;
   return {
     frame: frameOf(prepared, conditions),

@@ -4,6 +4,7 @@ import type { Prepared } from "./engines.ts";
 import type { Asked, FlowOutcome } from "./flows.ts";
 import { type Frame, frameOf } from "./frame.ts";
 import { chosenFlow } from "./map.ts";
+import type { Looked } from "./view.ts";
 
 export interface PathsAnswer {
   frame: Frame;
@@ -15,8 +16,8 @@ export interface PathsAnswer {
 }
 
 /** The way there and the way back. */
-export function pathsAnswer(prepared: Prepared, down: readonly string[], asked: Asked): PathsAnswer {
-  const conditions = conditionsOf(prepared, down);
+export function pathsAnswer(prepared: Prepared, looked: Looked, asked: Asked): PathsAnswer {
+  const conditions = conditionsOf(prepared, looked);
   const flow = chosenFlow(prepared, conditions, asked);
   const from = (flow?.ok ? flow.answer.asked.from : asked.from) ?? "";
   return {

@@ -2,6 +2,7 @@ import { candidatesIn, routeReport } from "../../core/reports/index.ts";
 import { conditionsOf } from "./conditions.ts";
 import type { Prepared } from "./engines.ts";
 import { type Frame, frameOf } from "./frame.ts";
+import type { Looked } from "./view.ts";
 
 export interface DeviceRow {
   id: string;
@@ -23,8 +24,8 @@ export interface RoutesAnswer {
 }
 
 /** Every device with how its written and learned routes fare. */
-export function routesAnswer(prepared: Prepared, down: readonly string[]): RoutesAnswer {
-  const conditions = conditionsOf(prepared, down);
+export function routesAnswer(prepared: Prepared, looked: Looked): RoutesAnswer {
+  const conditions = conditionsOf(prepared, looked);
   const { world } = conditions.settled;
   const { network } = prepared.engine;
   return {

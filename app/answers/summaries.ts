@@ -4,6 +4,7 @@ import { groupsAlike, routesWithin, type SummaryAnswer, summaryOf } from "../../
 import { conditionsOf } from "./conditions.ts";
 import type { Prepared } from "./engines.ts";
 import { type Frame, frameOf } from "./frame.ts";
+import type { Looked } from "./view.ts";
 
 /** What is chosen to be summarised: routes by their identities, or a block that holds them. */
 export interface Picked {
@@ -27,11 +28,11 @@ export interface SummariesAnswer {
 /** What can be written shorter on a device, and what that would swallow. */
 export function summariesAnswer(
   p: Prepared,
-  down: readonly string[],
+  looked: Looked,
   wanted: string,
   picked: Picked,
 ): SummariesAnswer {
-  const standing = standingUnder(p, down);
+  const standing = standingUnder(p, looked.down);
   const devices = p.plan.devices
     .filter((device) => device.role !== "host" && device.routes.length > 0)
     .map((device) => ({
@@ -49,7 +50,7 @@ export function summariesAnswer(
       ? inBlock
       : (groups[0] ?? []).map(routeIdentity);
   return {
-    frame: frameOf(p, conditionsOf(p, down)),
+    frame: frameOf(p, conditionsOf(p, looked)),
     devices,
     device,
     groups: groups.map((group) => ({

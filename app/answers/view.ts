@@ -1,8 +1,23 @@
 import type { Asked } from "./flows.ts";
 import type { Picked } from "./summaries.ts";
 
+/** A moment of an outage: one that the plan has saved, or elements that fail at once and perhaps heal. */
+export interface MomentAsked {
+  outage: string;
+  fail: string[];
+  healMs: number | null;
+  /** Milliseconds from the first failure. */
+  atMs: number;
+}
+
+/** Under what the network is looked at: what is down to begin with, and how far an outage has come. */
+export interface Looked {
+  down: readonly string[];
+  moment: MomentAsked | null;
+}
+
 /** What a page's address says: the conditions, what is chosen, what is looked up. */
-export interface View {
+export interface View extends Looked {
   down: string[];
   asked: Asked;
   device: string;
@@ -10,6 +25,18 @@ export interface View {
   lookup?: string;
   text: string;
   picked: Picked;
+}
+
+/** The moment that an address names; null where it names none. */
+function momentOf(params: URLSearchParams): MomentAsked | null {
+  const at = params.get("at");
+  const outage = params.get("outage") ?? "";
+  const fail = params.getAll("fail");
+  if (at === null || at.trim() === "" || !Number.isFinite(Number(at)) || (outage === "" && fail.length === 0))
+    return null;
+  const heal = params.get("heal");
+  const healMs = heal === null || heal.trim() === "" || !Number.isFinite(Number(heal)) ? null : Number(heal);
+  return { outage, fail, healMs, atMs: Number(at) };
 }
 
 /** Reads a page's address; what it does not say is left open. */
@@ -20,6 +47,7 @@ export function viewOf(params: URLSearchParams, device = ""): View {
   const withPort = protocol === "tcp" || protocol === "udp";
   return {
     down: params.getAll("down"),
+    moment: momentOf(params),
     asked: {
       flow: text("flow"),
       from: text("from"),

@@ -17,7 +17,7 @@ export function useFlowUnder(
   // biome-ignore lint/correctness/useExhaustiveDependencies: the failed elements are told apart by their text.
   useEffect(() => {
     let current = true;
-    askWorker("paths", page, { ...viewOf(params), down, asked: { flow } }).then(
+    askWorker("paths", page, { ...viewOf(params), moment: null, down, asked: { flow } }).then(
       (found) => current && setOutcome(found.flow),
       () => {},
     );

@@ -13,10 +13,14 @@ export type PageName =
   | "findings"
   | "changes";
 
+/** What names a moment of an outage: it goes along like the conditions. */
+const momentKeys = ["outage", "fail", "heal", "at"];
+
 /** Keeps the conditions and, where `keep` names them, other parameters of the present address. */
 function keptParams(current: URLSearchParams, keep: readonly string[]): URLSearchParams {
   const params = new URLSearchParams();
-  for (const [key, value] of current) if (key === "down" || keep.includes(key)) params.append(key, value);
+  const within = current.has("at") ? [...keep, ...momentKeys] : keep;
+  for (const [key, value] of current) if (key === "down" || within.includes(key)) params.append(key, value);
   return params;
 }
 

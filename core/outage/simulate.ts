@@ -42,6 +42,8 @@ export interface Simulation {
   /** One list of spans a question, in their order. */
   readonly spans: readonly (readonly Span[])[];
   readonly end: World;
+  /** The world after each moment at which something happened, ascending; the settled one before all comes first. */
+  readonly moments: readonly { readonly atMs: number; readonly world: World }[];
   readonly flapping: boolean;
   /** Whether nothing on the way could have taken longer or less. */
   readonly exact: boolean;
@@ -116,15 +118,19 @@ class Simulator {
   run(steps: readonly Step[]): Simulation {
     const open = [...steps];
     this.watchFlows(this.engine.healthy.world);
+    const moments = [{ atMs: Number.NEGATIVE_INFINITY, world: this.engine.healthy.world }];
     let world = this.instant(open);
+    moments.push({ atMs: 0, world });
     while (!this.flapping) {
       const next = Math.min(open[0]?.atMs ?? Number.POSITIVE_INFINITY, this.nextTimer());
       if (next === Number.POSITIVE_INFINITY) break;
       this.nowMs = next;
       world = this.instant(open);
+      moments.push({ atMs: next, world });
     }
     if (this.flapping) this.note({ kind: "flapping", periodMs: this.period() });
-    return { events: this.events, spans: this.spans, end: world, flapping: this.flapping, exact: this.exact };
+    const { events, spans, flapping, exact } = this;
+    return { events, spans, end: world, moments, flapping, exact };
   }
 
   /** How long it takes until the same watch changes the same way again (rule 9.5); null where none does. */

@@ -1,4 +1,4 @@
-import { askFrom, type GatewayRecord, type Question, type Verdict } from "../forwarding/index.ts";
+import { askFrom, type GatewayRecord, type Question, type Verdict, type World } from "../forwarding/index.ts";
 import { findElement, formatElement } from "../network/index.ts";
 import {
   type Engine,
@@ -8,6 +8,7 @@ import {
   type Range,
   type Span,
   type Step,
+  simulate,
   sweep,
   timelineOf,
 } from "../outage/index.ts";
@@ -109,6 +110,43 @@ export function stepsOf(engine: Engine, outage: Pick<Outage, "steps">): Step[] {
     .sort((a, b) => a.atMs - b.atMs);
 }
 
+/** The network in the middle of an outage, in its longest case. */
+export interface Moment {
+  readonly world: World;
+  /** When something happens, ascending; told from the first failure on. */
+  readonly stops: readonly number[];
+  /** What has just happened, in sentences. */
+  readonly events: readonly string[];
+}
+
+/** An outage stopped at a moment, in milliseconds from its first failure; before that, all is as it was. */
+export function momentOf(
+  engine: Engine,
+  gateways: readonly GatewayRecord[],
+  steps: readonly Step[],
+  atMs: number,
+): Moment {
+  const asked = flowQuestions(engine);
+  const questions = asked.map(({ question }) => question);
+  const { healthy } = engine;
+  const run = simulate(engine, new Outcomes(gateways, questions, healthy.world), steps, "max");
+  const start = firstFailure(steps);
+  const stops = [...new Set(run.events.map((event) => event.atMs - start))];
+  const last = stops.findLast((stop) => stop <= atMs);
+  const flowIds = asked.map(({ flow }) => flow.id);
+  return {
+    world: run.moments.findLast((moment) => moment.atMs - start <= atMs)?.world ?? healthy.world,
+    stops,
+    events: run.events
+      .filter((event) => event.atMs - start === last)
+      .map(({ what }) => eventText(engine.network, gateways, flowIds, what)),
+  };
+}
+
+function firstFailure(steps: readonly Step[]): number {
+  return steps.find((step) => step.fail.length > 0)?.atMs ?? 0;
+}
+
 /** An outage in time, for every flow of the plan (rule 10.2). Times are from the first failure. */
 export function timelineReport(
   engine: Engine,
@@ -120,7 +158,7 @@ export function timelineReport(
   const rates = asked.map(({ flow }) => flow.rate ?? 1);
   const timeline = timelineOf(engine, new Outcomes(gateways, questions, engine.healthy.world), rates, steps);
   const flowIds = asked.map(({ flow }) => flow.id);
-  const start = steps.find((step) => step.fail.length > 0)?.atMs ?? 0;
+  const start = firstFailure(steps);
   const spans = (list: readonly Span[]) =>
     list.map((span) => ({ ...span, carriers: span.carriers.map((g) => gateways[g].id) }));
   const watches = new Map<number, WatchReport["changes"]>();

@@ -1,11 +1,14 @@
 import { Link, useLocation } from "react-router";
 import type { Frame } from "../../answers/frame.ts";
 import { toggleHref } from "../../ui/links.ts";
+import { MomentBar } from "./moment-bar.tsx";
 
 /** What is down at the moment, as plates that a click removes. */
 export function Conditions({ frame, params }: { frame: Frame; params: URLSearchParams }) {
   const { pathname } = useLocation();
-  const { plates, unknown } = frame.conditions;
+  const { plates, unknown, moment } = frame.conditions;
+  if (moment && plates.length === 0 && unknown.length === 0)
+    return <MomentBar moment={moment} params={params} />;
   if (plates.length === 0 && unknown.length === 0) {
     return (
       <p role="status" className="font-medium text-ink-2">
@@ -16,6 +19,7 @@ export function Conditions({ frame, params }: { frame: Frame; params: URLSearchP
   const others = new URLSearchParams([...params].filter(([key]) => key !== "down"));
   return (
     <div role="status" className="flex flex-wrap items-center gap-2">
+      {moment && <MomentBar moment={moment} params={params} />}
       <span className="font-medium text-ink-2">Down</span>
       {plates.map((plate) => (
         <Link

@@ -1,6 +1,7 @@
 import { useMemo, useState } from "react";
 import type { TimelineReport } from "../../../core/reports/index.ts";
 import { compare, exchangesOf, type Observed, observedOf } from "../../../exchange/capture/index.ts";
+import type { TimelineAnswer } from "../../answers/asks.ts";
 import type { Frame } from "../../answers/frame.ts";
 import type { Witnesses } from "../../answers/witnesses.ts";
 import { useAsking } from "../../data/asking.ts";
@@ -22,7 +23,7 @@ const EXAMPLE = "/demo/longhaven-cut.pcapng";
  * What a capture shows, beside what was predicted: one conversation followed, by whose hardware it went and when
  * nobody answered. `seen` is shown in the drawing; `onSeen` is told what to show.
  */
-export function useObserved(page: Known, report: TimelineReport | null) {
+export function useObserved(page: Known, report: TimelineAnswer | null) {
   const capture = useCapture(page.planId);
   const [choice, setChoice] = useState<{ conversation: number; flow: string; failedMs: number | null }>({
     conversation: -1,
@@ -48,8 +49,13 @@ export function useObserved(page: Known, report: TimelineReport | null) {
     const whole = observedOf(exchanges, gatewayOf, capture.startMs);
     // Unless told otherwise, the failure lies where the first silence begins.
     const failedMs = choice.failedMs ?? whole.silences[0]?.firstMs ?? 0;
-    const strange = [...new Set(exchanges.flatMap((e) => [...e.outHardware, ...e.backHardware]))].filter(
-      (address) => !witnesses.hardware.some(([own]) => own === address),
+    // Hardware that only shows beside such as is known, like a far end's, tells nothing more.
+    const named = new Set(witnesses.hardware.map(([address]) => address));
+    const strange = new Set(
+      exchanges
+        .map((exchange) => [...exchange.outHardware, ...exchange.backHardware])
+        .filter((list) => !list.some((address) => named.has(address)))
+        .flat(),
     );
     return {
       ...picked,
@@ -63,7 +69,7 @@ export function useObserved(page: Known, report: TimelineReport | null) {
     (): Seen | null => (followed && predicted ? { flow: followed.flow, observed: followed.observed } : null),
     [followed, predicted],
   );
-  return { capture, witnesses, followed, predicted, seen, choice, setChoice, assigned, setAssigned };
+  return { report, capture, witnesses, followed, predicted, seen, choice, setChoice, assigned, setAssigned };
 }
 
 /** The conversation and the flow chosen; else the first pair of them that belong together. */
@@ -90,7 +96,8 @@ export function ObservedPanel({
   frame: Frame;
   observing: Observing;
 }) {
-  const { capture, witnesses, followed, predicted, choice, setChoice, assigned, setAssigned } = observing;
+  const { report, capture, witnesses, followed, predicted, choice, setChoice, assigned, setAssigned } =
+    observing;
   const [error, setError] = useState("");
   const take = (name: string, bytes: ArrayBuffer) => {
     const loading = loadCapture(name, new Uint8Array(bytes));
@@ -112,7 +119,7 @@ export function ObservedPanel({
           id="capture-file"
           type="file"
           accept=".pcap,.pcapng,.cap"
-          className="file:button"
+          className="max-w-64"
           onChange={async (event) => {
             const [file] = event.target.files ?? [];
             if (file) take(file.name, await file.arrayBuffer());
@@ -203,9 +210,9 @@ export function ObservedPanel({
               />
             </div>
           </div>
-          {followed.strange.length > 0 && (
+          {followed.strange.size > 0 && (
             <ul className="mt-1" aria-label="Hardware addresses that the plan does not know">
-              {followed.strange.slice(0, 6).map((address) => (
+              {[...followed.strange].slice(0, 6).map((address) => (
                 <li key={address} className="flex items-center gap-2">
                   <span className="addr">{address}</span>
                   <select
@@ -225,7 +232,7 @@ export function ObservedPanel({
               ))}
             </ul>
           )}
-          <Verdict frame={frame} observed={followed.observed} predicted={predicted} />
+          <Verdict frame={frame} observed={followed.observed} report={report} predicted={predicted} />
         </>
       )}
     </section>
@@ -235,16 +242,19 @@ export function ObservedPanel({
 function Verdict({
   frame,
   observed,
+  report,
   predicted,
 }: {
   frame: Frame;
   observed: Observed;
+  report: TimelineAnswer | null;
   predicted: TimelineReport["flows"][number] | null;
 }) {
   const lost = observed.lost === 0 ? "no reply is missing" : `${observed.lost} replies are missing`;
   const sent = `${observed.sent} packets sent, one every ${Math.round(observed.spacingMs)} ms; ${lost}.`;
-  if (!predicted) return <p className="mt-2">{sent} Choose an outage above to lay it over a prediction.</p>;
-  const carriers = carriersOf(frame, predicted);
+  if (!predicted || !report)
+    return <p className="mt-2">{sent} Choose an outage above to lay it over a prediction.</p>;
+  const carriers = carriersOf(report, predicted);
   const { gap, carriers: ways } = compare(observed, { outageMs: predicted.outageMs, carriers });
   const named = (ids: readonly string[]) =>
     // biome-ignore lint/suspicious/noArrayIndexKey: a gateway can carry twice; its place in the order is its identity.
@@ -289,9 +299,8 @@ function Carrier({ frame, id }: { frame: Frame; id: string }) {
 }
 
 /** The first gateway of each stretch that works, from before the failure on. */
-function carriersOf(frame: Frame, { id, spans }: TimelineReport["flows"][number]): string[] {
-  const before = frame.flows.find((flow) => flow.id === id)?.carriers[0];
-  const list = before === undefined ? [] : [frame.gateways[before].id];
+function carriersOf({ before }: TimelineAnswer, { id, spans }: TimelineReport["flows"][number]): string[] {
+  const list = (before[id] ?? []).slice(0, 1);
   for (const { verdict, carriers } of spans)
     if (verdict === "works" && carriers.length > 0 && list.at(-1) !== carriers[0]) list.push(carriers[0]);
   return list;

@@ -40,8 +40,12 @@ export function segmentsOf(flow: TimelineReport["flows"][number], endMs: number)
 }
 
 /** The scale of a drawing: how far apart its marks are, and where it ends, a while after the last thing that happens. */
-export function scaleOf(report: TimelineReport, healMs: number | null): { stepMs: number; endMs: number } {
-  const last = Math.max(1000, healMs ?? 0, ...report.events.map((event) => event.atMs));
+export function scaleOf(
+  report: TimelineReport,
+  healMs: number | null,
+  wantedMs = 0,
+): { stepMs: number; endMs: number } {
+  const last = Math.max(1000, healMs ?? 0, wantedMs / 1.1, ...report.events.map((event) => event.atMs));
   const rough = (last * 1.1) / 8;
   const power = 10 ** Math.floor(Math.log10(rough));
   const stepMs = ([1, 2, 5].find((n) => n * power >= rough) ?? 10) * power;

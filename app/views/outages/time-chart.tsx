@@ -1,13 +1,19 @@
 import type ApexCharts from "apexcharts";
 import { useEffect, useMemo, useRef } from "react";
-import type { TimelineReport } from "../../../core/reports/index.ts";
+import type { Watch } from "../../../core/plan/index.ts";
+import type { TimelineAnswer } from "../../answers/asks.ts";
 import type { Frame } from "../../answers/frame.ts";
 import { gapText, lostText, secondsText } from "./gap.ts";
 import type { Seen } from "./observed.tsx";
 import { type Segment, scaleOf, segmentsOf } from "./segments.ts";
+import { signsOf } from "./signs.ts";
 
 interface TimeChartProps {
-  report: TimelineReport;
+  report: TimelineAnswer;
+  /** The plan's watches by "device/watch", to show single probes. */
+  watches?: ReadonlyMap<string, Watch>;
+  /** Where the scale ends; where the outage itself does, unless given. */
+  endMs?: number;
   frame: Frame;
   healMs: number | null;
   height?: number;
@@ -25,9 +31,18 @@ interface Bar {
 }
 
 /** A row a flow, its time coloured by the gateway that carries; watches beneath. Told in words below the drawing. */
-export function TimeChart({ report, frame, healMs, height, cursorMs, seen }: TimeChartProps) {
+export function TimeChart({
+  report,
+  watches,
+  frame,
+  healMs,
+  height,
+  cursorMs,
+  seen,
+  endMs: wanted,
+}: TimeChartProps) {
   const box = useRef<HTMLDivElement>(null);
-  const { stepMs, endMs } = useMemo(() => scaleOf(report, healMs), [report, healMs]);
+  const { stepMs, endMs } = useMemo(() => scaleOf(report, healMs, wanted), [report, healMs, wanted]);
   const label = (id: string) => frame.flows.find((flow) => flow.id === id)?.label ?? id;
   const rows = useMemo(
     () => report.flows.map((flow) => ({ flow, segments: segmentsOf(flow, endMs) })),
@@ -56,6 +71,18 @@ export function TimeChart({ report, frame, healMs, height, cursorMs, seen }: Tim
           y: [change.fromMs, to],
           fillColor: change.up ? colour("--ink-3") : colour("--stop"),
           name: change.up ? "up" : "down",
+        });
+      }
+      for (const { fromMs, toMs, kind } of signsOf(watches?.get(watch), changes, report.failsAtMs, endMs)) {
+        bars.push({
+          x: `sent by ${watch}`,
+          y: [fromMs, toMs],
+          fillColor: colour({ answered: "--shield-3", missed: "--stop", silent: "--stop-soft" }[kind]),
+          name: {
+            answered: "probe sent, answered",
+            missed: "probe sent, no answer",
+            silent: "nothing heard",
+          }[kind],
         });
       }
     }
@@ -107,7 +134,7 @@ export function TimeChart({ report, frame, healMs, height, cursorMs, seen }: Tim
       gone = true;
       chart?.destroy();
     };
-  }, [rows, report, endMs, healMs, height, cursorMs, seen]);
+  }, [rows, report, watches, endMs, healMs, height, cursorMs, seen]);
   return (
     <>
       <div ref={box} aria-hidden="true" />
@@ -115,6 +142,7 @@ export function TimeChart({ report, frame, healMs, height, cursorMs, seen }: Tim
         {report.flows.map((flow) => (
           <li key={flow.id} data-gap={flow.id}>
             <span className="font-medium">{label(flow.id)}:</span> {silenceText(flow)}
+            <Stays report={report} flow={flow} frame={frame} />
           </li>
         ))}
       </ul>
@@ -134,10 +162,26 @@ function seenSegments({ observed }: Seen, endMs: number): Segment[] {
     }));
 }
 
-function silenceText({ outageMs, lost }: TimelineReport["flows"][number]): string {
+type FlowSpans = TimelineAnswer["flows"][number];
+
+function silenceText({ outageMs, lost }: FlowSpans): string {
   if (outageMs.max === null && outageMs.min === null) return "silent, and it does not come back";
   const gap = gapText(outageMs);
   return gap ? `silent for ${gap}, ${lostText(lost)} lost` : "no packet is lost";
+}
+
+/** Where a flow does not come back to its gateway by itself: that it does not. */
+function Stays({ report, flow, frame }: Pick<TimeChartProps, "report" | "frame"> & { flow: FlowSpans }) {
+  const last = flow.spans.at(-1);
+  const first = report.before[flow.id]?.[0];
+  const stays = last?.carriers[0];
+  if (!report.heals || last?.verdict !== "works" || !first || !stays || stays === first) return null;
+  const name = (gateway: string) => frame.gateways.find((entry) => entry.id === gateway)?.label ?? gateway;
+  return (
+    <span className="text-stop">
+      . It stays with {name(stays)} and does not come back to {name(first)} by itself
+    </span>
+  );
 }
 
 function barOf(x: string, segment: Segment, frame: Frame, colour: (name: string) => string): Bar {

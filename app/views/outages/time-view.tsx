@@ -1,7 +1,6 @@
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
-import type { Edit } from "../../../core/plan/index.ts";
-import type { TimelineReport } from "../../../core/reports/index.ts";
+import type { Edit, Plan, Watch } from "../../../core/plan/index.ts";
 import type { Frame } from "../../answers/frame.ts";
 import { useAsking } from "../../data/asking.ts";
 import { usePlanDocument } from "../../data/document.ts";
@@ -9,8 +8,9 @@ import { downOf } from "../../data/down.ts";
 import { useEditing } from "../../data/editing.ts";
 import type { Known } from "../../data/known.ts";
 import { pageHref, withParam } from "../../ui/links.ts";
+import { APPROVED, BesideChoice, GapChanges, SideBySide, watchesOf } from "./beside.tsx";
 import { Choice } from "./choice.tsx";
-import { gapText, secondsText } from "./gap.ts";
+import { secondsText } from "./gap.ts";
 import { Knobs } from "./knobs.tsx";
 import { ObservedPanel, useObserved } from "./observed.tsx";
 import { TimeChart } from "./time-chart.tsx";
@@ -22,8 +22,11 @@ export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
   const plan = usePlanDocument(page);
   const editing = useEditing(page, "outages");
   const [turned, setTurned] = useState<Edit | null>(null);
-  const [cursor, setCursor] = useState<number | null>(null);
   const down = downOf(frame);
+  const at = params.get("at");
+  const cursor = at === null || !Number.isFinite(Number(at)) ? null : Number(at);
+  const stopAt = (ms: number) =>
+    navigate(withParam(params, "at", String(ms)), { replace: true, preventScrollReset: true });
   const outage = params.get("outage") ?? "";
   const fail = params.getAll("fail");
   const healText = params.get("heal");
@@ -38,7 +41,17 @@ export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
   const approved = useAsking(page, "timeline", args && drafted ? { ...args, beforeDraft: true } : null, {
     kind: "time approved",
   });
+  const watches = useMemo(() => (plan ? watchesOf(plan) : new Map<string, Watch>()), [plan]);
+  const besideText = params.get("beside") ?? "";
+  const besideOutage = besideText.startsWith("outage:") ? besideText.slice("outage:".length) : "";
+  const beside = useAsking(
+    page,
+    "timeline",
+    asked && besideOutage !== "" ? { down, fail: [], healMs: null, outage: besideOutage } : null,
+    { kind: "time beside" },
+  );
   const report = after.answer ?? before.answer;
+  const other = besideText === APPROVED ? approved.answer : beside.answer;
   const saved = plan?.outages.find((entry) => entry.id === outage) ?? null;
   const observing = useObserved(page, asked ? report : null);
   return (
@@ -48,6 +61,22 @@ export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
         <Link className="name-link" to={pageHref(page.planId, "outages", params)}>
           The board
         </Link>
+        {cursor !== null ? (
+          <>
+            <Link className="name-link" to={pageHref(page.planId, "map", params)}>
+              The map at this moment
+            </Link>
+            <Link className="name-link" to={pageHref(page.planId, "routes", params)}>
+              The routes at this moment
+            </Link>
+          </>
+        ) : (
+          asked && (
+            <button type="button" className="button" onClick={() => stopAt(-1)}>
+              Go through it step by step
+            </button>
+          )
+        )}
       </div>
       <Choice plan={plan} fail={fail} healMs={healMs} outage={saved} editing={editing} params={params} />
       {!asked && (
@@ -79,7 +108,7 @@ export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
           {turned && before.answer && after.answer && (
             <GapChanges title="Before and after" frame={frame} before={before.answer} after={after.answer} />
           )}
-          {!turned && before.answer && approved.answer && (
+          {!turned && besideText === "" && before.answer && approved.answer && (
             <GapChanges
               title={`Revision ${page.approved}, approved, and the draft`}
               frame={frame}
@@ -87,15 +116,41 @@ export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
               after={before.answer}
             />
           )}
-          <div className="mt-3">
-            <TimeChart
-              report={report}
+          <BesideChoice
+            outages={plan.outages}
+            beside={besideText}
+            own={outage}
+            drafted={drafted}
+            params={params}
+          />
+          {other ? (
+            <SideBySide
+              runs={[
+                { title: titleOf(plan, outage, fail), report, healMs: args?.healMs ?? null },
+                {
+                  title:
+                    besideText === APPROVED
+                      ? `The same in revision ${page.approved}, approved`
+                      : titleOf(plan, besideOutage, []),
+                  report: other,
+                  healMs: besideText === APPROVED ? (args?.healMs ?? null) : null,
+                },
+              ]}
               frame={frame}
-              healMs={args?.healMs ?? null}
-              cursorMs={cursor}
-              seen={observing.seen}
+              watches={watches}
             />
-          </div>
+          ) : (
+            <div className="mt-3">
+              <TimeChart
+                report={report}
+                watches={watches}
+                frame={frame}
+                healMs={args?.healMs ?? null}
+                cursorMs={cursor}
+                seen={observing.seen}
+              />
+            </div>
+          )}
           <section aria-label="What happens" className="mt-3">
             <h2 className="font-semibold font-sign text-[18px]">What happens, in the longest case</h2>
             <ol className="max-w-3xl">
@@ -108,8 +163,8 @@ export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
                   <button
                     type="button"
                     className="w-20 shrink-0 text-right text-ink-2 hover:underline"
-                    onClick={() => setCursor(event.atMs)}
-                    aria-label={`Mark ${secondsText(event.atMs)} s in the drawing`}
+                    onClick={() => stopAt(event.atMs)}
+                    aria-label={`Stop at ${secondsText(event.atMs)} s`}
                   >
                     {secondsText(event.atMs)} s
                   </button>
@@ -157,36 +212,8 @@ export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
   );
 }
 
-/** The flows whose gap differs between two runs of an outage. */
-function GapChanges({
-  title,
-  frame,
-  before,
-  after,
-}: {
-  title: string;
-  frame: Frame;
-  before: TimelineReport;
-  after: TimelineReport;
-}) {
-  const changed = after.flows.flatMap((flow) => {
-    const old = before.flows.find((entry) => entry.id === flow.id);
-    if (!old) return [];
-    const [was, now] = [gapText(old.outageMs) || "no gap", gapText(flow.outageMs) || "no gap"];
-    return was === now ? [] : [{ id: flow.id, was, now }];
-  });
-  return (
-    <section aria-label={title} className="mt-2">
-      <h2 className="text-[13px] text-ink-2">{title}</h2>
-      {changed.length === 0 && <p>No gap differs.</p>}
-      <ul>
-        {changed.map(({ id, was, now }) => (
-          <li key={id}>
-            <span className="font-medium">{frame.flows.find((flow) => flow.id === id)?.label ?? id}:</span>{" "}
-            {was} → <strong>{now}</strong>
-          </li>
-        ))}
-      </ul>
-    </section>
-  );
+/** What an outage is called: by its label, else by what fails. */
+function titleOf(plan: Plan, outage: string, fail: readonly string[]): string {
+  const saved = plan.outages.find((entry) => entry.id === outage);
+  return saved ? (saved.label ?? saved.id) : `${fail.join(", ")} ${fail.length === 1 ? "fails" : "fail"}`;
 }
