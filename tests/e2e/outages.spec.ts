@@ -1,6 +1,6 @@
 import { readFileSync } from "node:fs";
 import { expect, type Page, test } from "@playwright/test";
-import { expectAnswer, freshPlan, ready } from "./plan.ts";
+import { expectAnswer, freshPlan, largePlan, ready } from "./plan.ts";
 
 /** Takes the fix of the demo's circuit that nobody watches. */
 async function watchTheRing(page: Page, plan: string) {
@@ -136,4 +136,102 @@ test("the board is taken along as CSV and JSON, and a flow's answer as a sheet",
   await expect(page.getByRole("main")).toContainText("North fibre ring");
   await page.goto("/plans/1/paths?flow=tickets&down=link:tern-north");
   await expectAnswer(page, "Bay radio carries it");
+});
+
+test("the demo's capture is laid over its outage, and prediction and observation agree", async ({ page }) => {
+  await page.goto("/plans/1/time?outage=longhaven-cut");
+  await ready(page);
+  const observed = page.getByRole("region", { name: "Observed", exact: true });
+  // A file that is no capture is refused with the reason.
+  await observed.getByLabel("A packet capture").setInputFiles({
+    name: "notes.txt",
+    mimeType: "text/plain",
+    buffer: Buffer.from("these are notes"),
+  });
+  await expect(observed.getByRole("alert")).toContainText("notes.txt: the file is no packet capture");
+  await observed.getByRole("button", { name: "Take the demo's" }).click();
+  await expect(observed).toContainText("1197 packets");
+  await expect(observed.getByLabel("As the flow")).toHaveValue("longhaven-timetable");
+  const agreement = page.getByTestId("agreement");
+  await expect(agreement).toContainText("Prediction and observation agree.");
+  await expect(agreement).toContainText("3 replies are missing");
+  await expect(agreement).toContainText("Gap: predicted 0.1 s, seen 0.1 to 0.2 s");
+
+  // The same file from the disk, over an outage that it does not show.
+  await observed.getByLabel("A packet capture").setInputFiles("public/demo/longhaven-cut.pcapng");
+  await page
+    .getByRole("region", { name: "Saved outages" })
+    .getByRole("link", { name: "North fibre's last mile goes dark for two minutes" })
+    .click();
+  await page.waitForURL(/outage=north-dark/);
+  await expect(agreement).toContainText("Prediction and observation do not agree.");
+});
+
+test("an outage is gone through step by step, and the map and the routes follow", async ({ page }) => {
+  await page.goto("/plans/1/time?outage=north-dark");
+  await ready(page);
+  await page.getByRole("button", { name: "Go through it step by step" }).click();
+  const moment = page.getByTestId("moment");
+  await expect(moment).toContainText("before it fails");
+  await page.getByRole("link", { name: "The map at this moment" }).click();
+  await page.waitForURL(/\/map\?.*outage=north-dark/);
+  await expect(moment).toContainText("before it fails");
+  await page.getByRole("link", { name: "Ticket desk to booking service", exact: false }).first().click();
+  await expectAnswer(page, "North fibre carries it");
+  await page.keyboard.press(".");
+  await expect(moment).toContainText("at 0 s link:tern-north fails");
+  await expectAnswer(page, /does not arrive|cannot arrive|fails/i);
+  await page.keyboard.press(".");
+  await expect(moment).toContainText("at 0.1 s");
+  await expectAnswer(page, "Bay radio carries it");
+  // At 0.1 s the edge has noticed: its table leads over the radio link.
+  const params = new URL(page.url()).search;
+  await page.goto(`/plans/1/devices/tern-edge${params}&lookup=203.0.113.70`);
+  await ready(page);
+  await expect(moment).toContainText("at 0.1 s");
+  await expect(page.locator("main")).toContainText("192.0.2.5");
+  await page.keyboard.press(",");
+  await expect(moment).toContainText("at 0 s");
+  await page.getByRole("button", { name: "Play" }).click();
+  await expect(moment).toContainText("at 120.1 s", { timeout: 15_000 });
+  await page.getByRole("link", { name: "Leave the moment" }).click();
+  await expect(page.getByText("Everything up")).toBeVisible();
+});
+
+test("two outages stand side by side over one scale", async ({ page }) => {
+  await page.goto("/plans/1/time?outage=north-dark");
+  await ready(page);
+  await page
+    .getByLabel("Side by side with")
+    .selectOption({ label: "North fibre's ring fails and nobody notices" });
+  await page.waitForURL(/beside=outage/);
+  const pair = page.getByTestId("side-by-side");
+  await expect(pair.getByRole("heading")).toHaveText([
+    "North fibre's last mile goes dark for two minutes",
+    "North fibre's ring fails and nobody notices",
+  ]);
+  await expect(pair.locator('[data-gap="tickets"]')).toHaveText([/silent for 0.1 s/, /silent for 120 s/]);
+  await expect(page.getByRole("region", { name: "Gaps that differ" })).toContainText(
+    "Ticket desk to booking service: 120 s → 0.1 s",
+  );
+});
+
+test("a sweep of a large plan is done by the worker, kept, stopped and taken up again", async ({ page }) => {
+  const id = await largePlan();
+  await page.goto(`/plans/${id}/outages?depth=2`);
+  const status = page.getByTestId("sweep-status");
+  await expect(status).toContainText(/of \d+ pieces done|Complete\./);
+  await page.getByRole("button", { name: "Stop" }).click();
+  await expect(status).toContainText("Stopped after");
+  await page.getByRole("button", { name: "Start again" }).click();
+  await expect(status).toContainText("failures of up to 2 at once shown. Complete.", { timeout: 50_000 });
+  const sets = await status.textContent();
+  // Asked again, it is there at once: no piece is worked out anew.
+  const started: string[] = [];
+  page.on("response", async (response) => {
+    if (response.url().endsWith("/events")) started.push(await response.text());
+  });
+  await page.reload();
+  await expect(status).toHaveText(sets ?? "", { timeout: 30_000 });
+  expect(started.join().match(/event: progress/g)).toHaveLength(1);
 });

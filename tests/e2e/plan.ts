@@ -1,5 +1,9 @@
+import { randomUUID } from "node:crypto";
 import { readFileSync } from "node:fs";
 import { expect, type Page } from "@playwright/test";
+import { fleet } from "../../bench/fleet.ts";
+import { createPlan } from "../../server/plans.ts";
+import { database } from "../../server/pool.ts";
 
 /** Loads a fresh copy of a demo plan through the interface and gives its address, such as /plans/7. */
 export async function freshPlan(
@@ -13,6 +17,14 @@ export async function freshPlan(
   await page.waitForURL(/\/plans\/\d+\/map/);
   await expect(page.getByRole("combobox")).toBeVisible();
   return new URL(page.url()).pathname.replace("/map", "");
+}
+
+/** Keeps a generated plan of 300 devices, too large for a page to sweep by itself; its number. */
+export async function largePlan(): Promise<string> {
+  const plan = fleet({ devices: 300, links: 640, flows: 150, routes: 5000 });
+  const id = await createPlan(plan, { session: randomUUID(), name: "Ann" }, "test");
+  await database().end();
+  return id;
 }
 
 /** The page's scripts are running: what is typed and clicked from here on is handled by them. */

@@ -4,12 +4,14 @@ import { standingOf } from "../../../core/effect/index.ts";
 import { askFrom, walkBothWays } from "../../../core/forwarding/index.ts";
 import { findElement } from "../../../core/network/index.ts";
 import { settle } from "../../../core/outage/index.ts";
+import type { Watch } from "../../../core/plan/index.ts";
 import type { SpanReport } from "../../../core/reports/index.ts";
 import { demoPlan } from "../../../tests/support/plans.ts";
 import { sweptBoard } from "../../answers/board.ts";
 import { arranged, rowsShown } from "./arrange.ts";
 import { gapText, lostText } from "./gap.ts";
 import { segmentsOf } from "./segments.ts";
+import { signsOf } from "./signs.ts";
 
 const plan = demoPlan("marrow-bay");
 const standing = standingOf(plan);
@@ -142,5 +144,68 @@ describe("a flow's row in time", () => {
     expect(lostText({ min: 1, max: 1 })).toBe("1 packet");
     expect(lostText({ min: 2, max: 9 })).toBe("2 to 9 packets");
     expect(lostText({ min: 2, max: null })).toContain("every second");
+  });
+});
+
+describe("the single probes of a watch", () => {
+  const probe = (more: object) =>
+    ({
+      id: "w",
+      kind: "probe",
+      target: "192.0.2.1",
+      intervalMs: 1000,
+      timeoutMs: 400,
+      failAfter: 3,
+      recoverAfter: 2,
+      ...more,
+    }) as Watch;
+
+  it("end in the last missed one as the watch goes down, and in the last answered one as it comes up", () => {
+    // Down at 3.4 s: sent at 1, 2 and 3 s and missed. Up at 11 s: sent at 10 and 11 s and answered.
+    const changes = [
+      { fromMs: 0, up: true },
+      { fromMs: 3400, up: false },
+      { fromMs: 11_000, up: true },
+    ];
+    const signs = signsOf(probe({}), changes, [0], 13_000);
+    expect(signs.filter((sign) => sign.kind === "missed").map((sign) => sign.fromMs)).toEqual([
+      1000, 2000, 3000, 4000, 5000, 6000, 7000, 8000, 9000,
+    ]);
+    expect(signs.filter((sign) => sign.kind === "answered").map((sign) => sign.fromMs)).toEqual([
+      0, 10_000, 11_000, 12_000,
+    ]);
+  });
+
+  it("are as many as rule 9.3 says, whatever the timers", () => {
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 1, max: 6 }),
+        fc.integer({ min: 100, max: 5000 }),
+        (failAfter, intervalMs) => {
+          const timeoutMs = Math.floor(intervalMs / 2);
+          const downMs = failAfter * intervalMs + timeoutMs;
+          const changes = [
+            { fromMs: 0, up: true },
+            { fromMs: downMs, up: false },
+          ];
+          const signs = signsOf(probe({ failAfter, intervalMs, timeoutMs }), changes, [0], downMs);
+          expect(signs.filter((sign) => sign.kind === "missed")).toHaveLength(failAfter);
+          for (const sign of signs) expect(sign.toMs).toBeLessThanOrEqual(downMs);
+        },
+      ),
+    );
+  });
+
+  it("are left out where they could not be told apart, and a session shows its silence", () => {
+    const changes = [
+      { fromMs: 0, up: true },
+      { fromMs: 5900, up: false },
+    ];
+    expect(signsOf(probe({}), changes, [5000], 400_000)).toEqual([]);
+    const session = { id: "s", kind: "bfd" } as Watch;
+    expect(signsOf(session, changes, [1000, 5000], 9000)).toEqual([
+      { fromMs: 5000, toMs: 5900, kind: "silent" },
+    ]);
+    expect(signsOf(undefined, changes, [5000], 9000)).toEqual([]);
   });
 });
