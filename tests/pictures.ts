@@ -19,6 +19,9 @@ const views: Record<string, string> = {
   board: "/plans/1/outages",
   case: "/plans/1/outages?case=tickets&with=link:tern-north",
   time: "/plans/1/time?outage=north-dark",
+  moment: "/plans/1/map?outage=north-dark&at=0&flow=tickets",
+  beside: "/plans/1/time?outage=north-dark&beside=outage:ring-silent",
+  observed: "/plans/1/time?outage=longhaven-cut",
   changes: "/plans/1/changes",
 };
 
@@ -35,7 +38,12 @@ for (const [name, path] of Object.entries(views)) {
     await page.getByText("New finding").waitFor();
   }
   if (name === "board" || name === "case") await page.getByText("Complete.").first().waitFor();
-  if (name === "case" || name === "time") await page.locator(".apexcharts-rangebar-area").first().waitFor();
+  if (["case", "time", "beside", "observed"].includes(name))
+    await page.locator(".apexcharts-rangebar-area").first().waitFor();
+  if (name === "observed") {
+    await page.getByRole("button", { name: "Take the demo's" }).click();
+    await page.getByTestId("agreement").scrollIntoViewIfNeeded();
+  }
   await page.screenshot({ path: `${folder}${name}.png` });
   console.log(`${name}.png`);
 }

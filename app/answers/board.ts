@@ -22,6 +22,8 @@ export interface BoardCell {
 export interface BoardRow {
   flow: string;
   label: string;
+  /** Where its sender is; "" where the plan does not say. */
+  site: string;
   /** The longest gap that is allowed, in milliseconds; null for any. */
   maxOutageMs: number | null;
   nominal: BoardCell;
@@ -86,6 +88,7 @@ export function boardOf(
     const row = {
       flow: flow.id,
       label: flow.label ?? flow.id,
+      site: siteOf(p, flow.from),
       maxOutageMs: flow.expect?.maxOutageMs ?? null,
       nominal: cellOf(flow, nominal, gapAsItIs(nominal), 0, ids),
       breakers: breakers.sort((a, b) => a.length - b.length),
@@ -164,9 +167,14 @@ function columnOf(p: Prepared, failed: string[]): BoardColumn {
 
 /** The sites that an element lies in: a link's are those of its ends. */
 function sitesOf(p: Prepared, ref: string): string[] {
-  const site = (id: string) => p.plan.devices.find((device) => device.id === id)?.site ?? "";
   const [kind, rest] = [ref.slice(0, ref.indexOf(":")), ref.slice(ref.indexOf(":") + 1)];
-  if (kind !== "link") return [site(rest.split("/")[0])];
+  if (kind !== "link") return [siteOf(p, rest)];
   const link = p.plan.links.find((entry) => entry.id === rest);
-  return (link?.ends ?? []).map((end) => site(end.split("/")[0]));
+  return (link?.ends ?? []).map((end) => siteOf(p, end));
+}
+
+/** The site of a device, or of a device/interface. */
+function siteOf(p: Prepared, end: string): string {
+  const [id] = end.split("/");
+  return p.plan.devices.find((device) => device.id === id)?.site ?? "";
 }

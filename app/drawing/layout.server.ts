@@ -8,6 +8,8 @@ import type { Drawing, EdgeDrawing, NodeDrawing, Point } from "./types.ts";
 const elk = new ELK();
 const known = new Map<string, Promise<Drawing>>();
 const KEPT = 40;
+/** Above this many devices, finding ways for all lines would hold the server up for minutes. */
+const ROUTED_DEVICES = 120;
 
 /** Where everything stands on the map, laid out by site; pins are left to the page. Kept per topology. */
 export function layoutOf(plan: Plan): Promise<Drawing> {
@@ -15,7 +17,10 @@ export function layoutOf(plan: Plan): Promise<Drawing> {
   const key = createHash("sha256").update(JSON.stringify(graph)).digest("hex");
   let drawing = known.get(key);
   if (!drawing) {
-    drawing = elk.layout(graph).then(drawingOf);
+    const large = plan.devices.length > ROUTED_DEVICES;
+    drawing = large
+      ? elk.layout(packed(graph)).then((root) => withStraightEdges(drawingOf(root), plan))
+      : elk.layout(graph).then(drawingOf);
     known.set(key, drawing);
     drawing.catch(() => known.delete(key));
     if (known.size > KEPT) known.delete(known.keys().next().value as string);
@@ -115,6 +120,43 @@ function graphOf(plan: Plan): ElkNode {
       ...spacing,
     },
   };
+}
+
+/** The same sites and plates set side by side, without regard to what joins them. */
+function packed(graph: ElkNode): ElkNode {
+  const pack = { "elk.algorithm": "rectpacking", "elk.spacing.nodeNode": "24", "elk.aspectRatio": "1.6" };
+  const plain = ({ ports: _, ...node }: ElkNode): ElkNode => ({ ...node, layoutOptions: {} });
+  return {
+    id: graph.id,
+    layoutOptions: pack,
+    children: (graph.children ?? []).map((node) =>
+      node.children
+        ? { ...node, children: node.children.map(plain), layoutOptions: { ...node.layoutOptions, ...pack } }
+        : plain(node),
+    ),
+  };
+}
+
+/** Every link as a straight line from plate to plate. */
+function withStraightEdges(drawing: Drawing, plan: Plan): Drawing {
+  const middles = new Map(
+    drawing.nodes.map(({ kind, id, x, y, width, height }) => [
+      `${kind}:${id}`,
+      { x: x + width / 2, y: y + height / 2 },
+    ]),
+  );
+  const edges = plan.links.flatMap((link): EdgeDrawing[] => {
+    const ends = link.ends.map((end) => middles.get(`device:${end.slice(0, end.indexOf("/"))}`));
+    const middle = middles.get(`link:${link.id}`);
+    const pairs = isBar(link) ? ends.map((end) => [end, middle]) : [ends];
+    return pairs.map((points, part) => ({
+      link: link.id,
+      part,
+      points: points.filter((point) => point !== undefined),
+      labels: [null, null],
+    }));
+  });
+  return { ...drawing, edges };
 }
 
 function drawingOf(root: ElkNode): Drawing {

@@ -187,8 +187,8 @@ export function addressesOf(network: Network, i: number, family?: Family): Addre
 /** Interfaces by the addresses that they own, each under a number drawn from the address. */
 const ownership = new WeakMap<Network, Map<number, number[]>>();
 
-/** The interfaces that own an address, ascending. */
-export function ownersOf(network: Network, address: Address): number[] {
+/** Interfaces that may own an address, ascending: those of all addresses that come to the same number. */
+function nearOwners(network: Network, address: Address): readonly number[] {
   let owners = ownership.get(network);
   if (!owners) {
     owners = new Map();
@@ -201,8 +201,12 @@ export function ownersOf(network: Network, address: Address): number[] {
     }
     ownership.set(network, owners);
   }
-  const near = owners.get(digest(address));
-  return near ? near.filter((i) => hasAddress(network, i, address)) : [];
+  return owners.get(digest(address)) ?? [];
+}
+
+/** The interfaces that own an address, ascending. */
+export function ownersOf(network: Network, address: Address): number[] {
+  return nearOwners(network, address).filter((i) => hasAddress(network, i, address));
 }
 
 function digest({ w0, w1, w2, w3 }: Address): number {
@@ -218,8 +222,9 @@ export function ownInterface(
   address: Address,
 ): number {
   const { interfaces } = network;
-  for (const i of ownersOf(network, address)) {
-    if (interfaces.device[i] === device && up[i] && (vrf < 0 || interfaces.vrf[i] === vrf)) return i;
+  for (const i of nearOwners(network, address)) {
+    if (interfaces.device[i] !== device || !up[i] || (vrf >= 0 && interfaces.vrf[i] !== vrf)) continue;
+    if (hasAddress(network, i, address)) return i;
   }
   return -1;
 }

@@ -48,7 +48,9 @@ export class Outcomes {
   }
 
   /** A state told by what has failed and by what is believed otherwise than in the healthy one. */
-  private keyOf({ state }: World): string {
+  private keyOf(world: World): string {
+    if (world === this.healthy) return "";
+    const { state } = world;
     const { state: before } = this.healthy;
     const failed = state.failed.map(this.alike).join();
     return [
@@ -59,6 +61,11 @@ export class Outcomes {
       changed(before.tunnelPasses, state.tunnelPasses),
     ].join("|");
   }
+}
+
+/** Whether the same gateways carry, in the same order. */
+export function sameCarriers(a: readonly number[], b: readonly number[]): boolean {
+  return a === b || (a.length === b.length && a.every((gateway, i) => gateway === b[i]));
 }
 
 function changed(before: Uint8Array, now: Uint8Array): string {

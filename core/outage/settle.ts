@@ -128,12 +128,61 @@ export function worldOf(
 }
 
 /** Which of the neighbours that candidates depend on answer now (rules 3.3, 7.1, 7.4). */
-export function readAnswers(
-  physical: Pick<State, "network" | "linkAlive" | "interfaceAlive" | "tunnelPasses">,
-): Uint8Array {
-  const { network } = physical;
+export function readAnswers(physical: Physical): Uint8Array {
+  const { network, failed } = physical;
   const { candidates } = network;
-  return Uint8Array.from(candidates.answering, (c) => Number(neighbourAnswers(physical, c)));
+  const { answers, onLink, elsewhere } = untouchedAnswers(network);
+  const now = answers.slice();
+  const read = (slot: number) => {
+    now[slot] = Number(neighbourAnswers(physical, candidates.answering[slot]));
+  };
+  for (const slot of elsewhere) read(slot);
+  for (const element of failed)
+    for (const link of linksOf(network, element)) for (const slot of onLink.get(link) ?? []) read(slot);
+  return now;
+}
+
+type Physical = Pick<State, "network" | "failed" | "linkAlive" | "interfaceAlive" | "tunnelPasses">;
+
+interface UntouchedAnswers {
+  /** Which neighbours answer while nothing has failed. */
+  readonly answers: Uint8Array;
+  /** Slots of neighbours on a plain link, which only a failure there can change. */
+  readonly onLink: ReadonlyMap<number, readonly number[]>;
+  /** All others: over tunnels, or wherever the neighbour is found. */
+  readonly elsewhere: readonly number[];
+}
+
+const untouched = new WeakMap<Network, UntouchedAnswers>();
+
+function untouchedAnswers(network: Network): UntouchedAnswers {
+  let known = untouched.get(network);
+  if (!known) {
+    const { candidates, interfaces } = network;
+    const physical = physicalState(network, [], new Uint8Array(network.tunnels.length).fill(1));
+    const onLink = new Map<number, number[]>();
+    const elsewhere: number[] = [];
+    for (const [slot, c] of candidates.answering.entries()) {
+      const out = candidates.out[c];
+      const link = out < 0 || interfaces.tunnel[out] >= 0 ? -1 : interfaces.link[out];
+      if (link < 0) elsewhere.push(slot);
+      else onLink.set(link, [...(onLink.get(link) ?? []), slot]);
+    }
+    const answers = Uint8Array.from(candidates.answering, (c) => Number(neighbourAnswers(physical, c)));
+    known = { answers, onLink, elsewhere };
+    untouched.set(network, known);
+  }
+  return known;
+}
+
+/** The links that the failure of an element touches. */
+function linksOf(network: Network, element: ElementNumber): number[] {
+  const { kind, index } = elementParts(network, element);
+  if (kind === "link") return [index];
+  if (kind === "interface") return [network.interfaces.link[index]];
+  if (kind === "watch") return [];
+  const { firstInterface, endInterface } = network.devices[index];
+  return Array.from(network.interfaces.link.subarray(firstInterface, endInterface));
 }
 
 function neighbourAnswers(

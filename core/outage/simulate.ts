@@ -8,7 +8,7 @@ import {
   sourceCodes,
 } from "../network/index.ts";
 import { answerDelay, type Delay, interfaceDelay, watchDelay } from "./delays.ts";
-import type { Outcomes } from "./outcomes.ts";
+import { type Outcomes, sameCarriers } from "./outcomes.ts";
 import { type Engine, readAnswers } from "./settle.ts";
 import { underlayOf } from "./tunnels.ts";
 import { groupUp, readWatches } from "./watches.ts";
@@ -300,7 +300,7 @@ class Simulator {
     for (const [flow, { verdict, carriers }] of this.flows.in(world).entries()) {
       const spans = this.spans[flow];
       const last = spans.at(-1);
-      if (last && last.verdict === verdict && last.carriers.join() === carriers.join()) continue;
+      if (last && last.verdict === verdict && sameCarriers(last.carriers, carriers)) continue;
       if (last) {
         last.toMs = this.nowMs;
         if (last.fromMs === this.nowMs) spans.pop();

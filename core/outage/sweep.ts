@@ -11,7 +11,7 @@ import {
 import { type ElementNumber, elementCount } from "../network/index.ts";
 import { Dependence } from "./dependence.ts";
 import { type EffectClass, effectClasses, Touching } from "./effects.ts";
-import { type FlowOutcome, Outcomes } from "./outcomes.ts";
+import { type FlowOutcome, Outcomes, sameCarriers } from "./outcomes.ts";
 import { type Engine, type Settled, settle } from "./settle.ts";
 import { type Range, timelineOf } from "./timeline.ts";
 
@@ -50,7 +50,7 @@ export function sweep(
   depth: 1 | 2 | 3,
   progress?: Progress,
 ): FlowSweep[] {
-  return new Sweeper(engine, gateways, questions, progress).run(depth);
+  return new Sweeper(engine, gateways, questions, depth, progress).run();
 }
 
 /** Steady states that are kept: those of larger sets are let go when there are too many. */
@@ -71,6 +71,7 @@ class Sweeper {
     private readonly engine: Engine,
     private readonly gateways: readonly GatewayRecord[],
     private readonly questions: readonly Question[],
+    private readonly depth: 1 | 2 | 3,
     private readonly progress?: Progress,
   ) {
     this.classes = effectClasses(engine.network);
@@ -81,7 +82,8 @@ class Sweeper {
     this.dependence = new Dependence(engine.network);
   }
 
-  run(depth: 1 | 2 | 3): FlowSweep[] {
+  run(): FlowSweep[] {
+    const { depth } = this;
     const { world } = this.engine.healthy;
     const trips = this.questions.map((question) => walkBothWays(world, question));
     const nominal = trips.map((trip) => this.outcomeOf(trip));
@@ -180,6 +182,8 @@ class Sweeper {
         set.map((k) => this.classes[k].element),
       );
       if (this.larger.size >= MAX_KEPT) this.larger.clear();
+      // Larger sets build on single failures; where none are asked for, each is looked at once.
+      if (this.depth === 1) kept.clear();
       kept.set(key, settled);
     }
     return settled;
@@ -231,7 +235,8 @@ class Sweeper {
       for (const [n, i] of flows.entries()) {
         const outcome = outcomes[n];
         const { outageMs } = timeline.flows[n];
-        const changed = outcome.verdict !== nominal[i].verdict || !sameCarriers(outcome, nominal[i]);
+        const changed =
+          outcome.verdict !== nominal[i].verdict || !sameCarriers(outcome.carriers, nominal[i].carriers);
         if (!changed && outageMs.max === 0) continue;
         this.found++;
         failures[i].push({ failed: [...members].sort((a, b) => a - b), ...outcome, outageMs });
@@ -251,10 +256,6 @@ function waysOf(trip: Trip): string {
   return trip.branches
     .map((branch) => `${way(branch.outbound)} ${branch.reply ? way(branch.reply) : ""}`)
     .join("|");
-}
-
-function sameCarriers(a: Outcome, b: Outcome): boolean {
-  return a.carriers.join() === b.carriers.join();
 }
 
 function product(lists: readonly (readonly ElementNumber[])[]): ElementNumber[][] {

@@ -27,8 +27,11 @@ export interface SweepProgress {
 
 /** A worker that was silent for so long, in seconds, has died: its pieces go to others. */
 export const LOST_AFTER_S = 10;
-/** Flows in a piece: few enough that a lost one costs little. */
-const FLOWS_A_PIECE = 12;
+/**
+ * Flows in a piece: few enough that a lost one costs little. Single failures are settled once for all flows of a
+ * piece, so that small pieces would settle them over and over.
+ */
+const flowsAPiece = (depth: number) => (depth === 1 ? 60 : 12);
 /** Sweeps kept of a plan; older ones are worked out anew when asked for. */
 const KEPT = 12;
 
@@ -71,8 +74,9 @@ export async function askSweep(question: SweepQuestion): Promise<string | null> 
     const [{ id, fresh }] = rows;
     if (fresh) {
       const starts: number[] = [];
-      for (let at = 0; at < document.flows.length; at += FLOWS_A_PIECE) starts.push(at);
-      const ends = starts.map((at) => Math.min(at + FLOWS_A_PIECE, document.flows.length));
+      const size = flowsAPiece(depth);
+      for (let at = 0; at < document.flows.length; at += size) starts.push(at);
+      const ends = starts.map((at) => Math.min(at + size, document.flows.length));
       await client.query(sql.insertPieces, [id, starts, ends]);
       await client.query(sql.forgetSweeps, [plan, KEPT]);
     }

@@ -18,6 +18,8 @@ const screens = {
   Summaries: "/plans/1/summaries",
   Outages: "/plans/1/outages?case=tickets&with=link:north-ring",
   "Outage in time": "/plans/1/time?fail=link:tern-north&heal=60000",
+  "Outage in time, side by side": "/plans/1/time?outage=north-dark&beside=outage:ring-silent",
+  "A moment of an outage": "/plans/1/map?outage=north-dark&at=0&flow=tickets",
   Report: "/plans/1/report?flow=tickets",
   Findings: "/plans/1/findings",
   Changes: "/plans/1/changes",

@@ -69,6 +69,20 @@ test("the board is worked by keyboard", async ({ page }) => {
   await expect(page.getByRole("region", { name: "The case" })).toBeVisible();
 });
 
+test("the board folds by site, and a folded cell unfolds", async ({ page }) => {
+  await page.goto("/plans/1/outages");
+  await ready(page);
+  await page.getByRole("button", { name: "By site" }).click();
+  const row = page.locator('[data-row="longhaven-timetable"]');
+  await expect(row).toBeVisible();
+  await page.getByRole("button", { name: "Fold all" }).click();
+  await expect(row).toBeHidden();
+  await page.getByRole("button", { name: "flows of longhaven, failures of longhaven" }).click();
+  await expect(row).toBeVisible();
+  await expect(page.getByRole("button", { name: "Fold longhaven, 3 flows" })).toBeVisible();
+  await expect(row.locator('[data-failed="device:longhaven-edge"]')).toContainText("no route");
+});
+
 test("a timer is turned, the gap shrinks, and the setting is kept", async ({ page }) => {
   const plan = await freshPlan(page);
   await watchTheRing(page, plan);

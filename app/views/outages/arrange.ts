@@ -9,7 +9,7 @@ export interface Arrangement {
   text: string;
 }
 
-/** Positions of the columns that show, in order. What breaks comes first, within a site where sites are asked for. */
+/** Positions of the columns that show, what breaks first. */
 export function arranged(board: Board, look: Arrangement): number[] {
   const words = look.text.toLowerCase().split(/\s+/).filter(Boolean);
   const rowsMatch = words.length > 0 && board.rows.some((row) => holds(row.label, words));
@@ -19,8 +19,7 @@ export function arranged(board: Board, look: Arrangement): number[] {
     if (words.length > 0 && !rowsMatch && !holds(namesOf(column), words)) return [];
     return [c];
   });
-  if (!look.bySite) return shown;
-  return shown.sort((a, b) => board.columns[a].site.localeCompare(board.columns[b].site) || a - b);
+  return shown;
 }
 
 /** Positions of the rows that show: all, unless the text names some of them. */

@@ -2,18 +2,19 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import { useMemo, useRef } from "react";
 import type { Board, BoardCell } from "../../answers/board.ts";
 import type { Frame } from "../../answers/frame.ts";
-import { Shield } from "../../ui/shield.tsx";
-import { DropSign, endText } from "../../ui/verdict.tsx";
-import { namesOf, rowsShown } from "./arrange.ts";
-import { gapText } from "./gap.ts";
+import { namesOf } from "./arrange.ts";
+import { CellSign, cellWords, looksOf, tallyLooks, tallyText } from "./board-cell.tsx";
+import { type Line, pairKey, talliesOf } from "./fold.ts";
 
 interface BoardGridProps {
   board: Board;
-  columns: number[];
-  text: string;
+  rows: readonly Line[];
+  columns: readonly Line[];
   frame: Frame;
   chosen: { flow: string; failed: string[] };
   onOpen: (flow: string, failed: string[]) => void;
+  /** Folds a site's flows or failures, or unfolds them. */
+  onFold: (which: "rows" | "columns", site: string) => void;
 }
 
 const NAME = 250;
@@ -23,9 +24,9 @@ const ROW = 34;
 const HEAD = 76;
 
 /** Flows down, failures across. Only the cells in sight are drawn; arrow keys move between them. */
-export function BoardGrid({ board, columns, text, frame, chosen, onOpen }: BoardGridProps) {
+export function BoardGrid({ board, rows, columns, frame, chosen, onOpen, onFold }: BoardGridProps) {
   const frameRef = useRef<HTMLDivElement>(null);
-  const rows = useMemo(() => rowsShown(board, text), [board, text]);
+  const tallies = useMemo(() => talliesOf(board, rows, columns), [board, rows, columns]);
   const cells = useMemo(() => {
     const map = new Map<string, BoardCell>();
     for (const [r, c, cell] of board.cells) map.set(`${r} ${c}`, cell);
@@ -97,12 +98,24 @@ export function BoardGrid({ board, columns, text, frame, chosen, onOpen }: Board
             <span className="px-2 pb-1 font-semibold text-[13px]">as it is</span>
           </div>
           {across.getVirtualItems().map((item) => {
-            const column = board.columns[columns[item.index]];
+            const line = columns[item.index];
+            const place = { left: NAME + NOMINAL + item.start, width: CELL, height: HEAD };
+            if (line.kind === "site")
+              return (
+                <div
+                  key={line.key}
+                  className="absolute bottom-0 flex flex-col justify-end border-rule border-r border-b bg-sunk px-1 pb-1"
+                  style={place}
+                >
+                  <FoldButton line={line} what="failures" onFold={(site) => onFold("columns", site)} />
+                </div>
+              );
+            const column = board.columns[line.index];
             return (
               <div
-                key={column.failed.join(" ")}
+                key={line.key}
                 className="absolute bottom-0 flex flex-col justify-end overflow-hidden border-rule border-r border-b px-1.5 pb-1 font-semibold text-[12px] leading-[14px]"
-                style={{ left: NAME + NOMINAL + item.start, width: CELL, height: HEAD }}
+                style={place}
                 title={`${namesOf(column)}: ${column.breaks} flows break, ${column.changes} change`}
               >
                 {column.site && <span className="truncate font-normal text-ink-2">{column.site}</span>}
@@ -111,112 +124,159 @@ export function BoardGrid({ board, columns, text, frame, chosen, onOpen }: Board
             );
           })}
         </div>
-        {down.getVirtualItems().map((line) => {
-          const r = rows[line.index];
-          const row = board.rows[r];
-          return (
-            <div
-              key={row.flow}
-              className="absolute left-0"
-              style={{ top: HEAD + line.start, height: ROW, width: NAME + NOMINAL + across.getTotalSize() }}
-              data-row={row.flow}
-            >
-              <div
-                className="sticky left-0 z-[2] inline-flex items-center border-rule border-r border-b bg-panel"
-                style={{ width: NAME + NOMINAL, height: ROW }}
-              >
-                <span className="flex items-center px-2" style={{ width: NAME }}>
-                  <span className="truncate font-medium" title={row.label}>
-                    {row.label}
-                  </span>
-                  {row.maxOutageMs !== null && (
-                    <span className="ml-auto pl-2 text-[13px] text-ink-2">{row.maxOutageMs / 1000} s</span>
-                  )}
-                </span>
-                <span
-                  className="flex h-full items-center gap-1 bg-sunk px-1.5 text-[12px] leading-[13px]"
-                  style={{ width: NOMINAL }}
-                >
-                  <CellSign cell={row.nominal} frame={frame} />
-                </span>
-              </div>
-              {across.getVirtualItems().map((item) => {
-                const c = columns[item.index];
-                const column = board.columns[c];
-                const cell = cells.get(`${r} ${c}`) ?? null;
-                const isChosen = chosen.flow === row.flow && column.failed.join(" ") === key;
+        {down.getVirtualItems().map((item) => (
+          <BoardLine
+            key={rows[item.index].key}
+            line={rows[item.index]}
+            at={item.index}
+            top={HEAD + item.start}
+            width={NAME + NOMINAL + across.getTotalSize()}
+            board={board}
+            frame={frame}
+            onFold={onFold}
+          >
+            {across.getVirtualItems().map((place) => {
+              const row = rows[item.index];
+              const column = columns[place.index];
+              const at = {
+                "data-place": `${item.index} ${place.index}`,
+                tabIndex: item.index === 0 && place.index === 0 ? 0 : -1,
+                style: { left: NAME + NOMINAL + place.start, width: CELL, height: ROW },
+              };
+              if (row.kind === "site" || column.kind === "site") {
+                const tally = tallies.get(pairKey(row.key, column.key));
                 return (
                   <button
-                    key={column.failed.join(" ")}
+                    key={column.key}
                     type="button"
-                    data-place={`${line.index} ${item.index}`}
-                    data-failed={column.failed.join(" ")}
-                    tabIndex={line.index === 0 && item.index === 0 ? 0 : -1}
-                    onClick={() => onOpen(row.flow, column.failed)}
-                    aria-label={cellWords(row.label, namesOf(column), cell, frame)}
-                    className={`absolute top-0 flex items-center gap-1 overflow-hidden border-rule border-r border-b px-1.5 text-left text-[12px] leading-[13px] ${looksOf(cell)} ${isChosen ? "outline-2 outline-ink -outline-offset-2" : ""}`}
-                    style={{ left: NAME + NOMINAL + item.start, width: CELL, height: ROW }}
+                    {...at}
+                    onClick={() => {
+                      if (row.kind === "site" && row.folded) onFold("rows", row.site);
+                      if (column.kind === "site" && column.folded) onFold("columns", column.site);
+                    }}
+                    aria-label={`${lineName(board, row, "flows")}, ${lineName(board, column, "failures")}: ${tallyText(tally)}`}
+                    className={`absolute top-0 overflow-hidden border-rule border-r border-b px-1.5 text-left text-[12px] ${tallyLooks(tally)}`}
                   >
-                    {cell ? (
-                      <CellSign cell={cell} frame={frame} gap />
-                    ) : (
-                      <span
-                        className={`flex items-center gap-1 ${row.nominal.verdict === "works" && row.nominal.carriers.length > 0 ? "opacity-30" : "font-normal text-ink-2"}`}
-                      >
-                        <CellSign cell={row.nominal} frame={frame} />
-                      </span>
-                    )}
+                    {tallyText(tally)}
                   </button>
                 );
-              })}
-            </div>
-          );
-        })}
+              }
+              const flow = board.rows[row.index];
+              const failure = board.columns[column.index];
+              const cell = cells.get(`${row.index} ${column.index}`) ?? null;
+              const isChosen = chosen.flow === flow.flow && failure.failed.join(" ") === key;
+              return (
+                <button
+                  key={column.key}
+                  type="button"
+                  {...at}
+                  data-failed={failure.failed.join(" ")}
+                  onClick={() => onOpen(flow.flow, failure.failed)}
+                  aria-label={cellWords(flow.label, namesOf(failure), cell, frame)}
+                  className={`absolute top-0 flex items-center gap-1 overflow-hidden border-rule border-r border-b px-1.5 text-left text-[12px] leading-[13px] ${looksOf(cell)} ${isChosen ? "outline-2 outline-ink -outline-offset-2" : ""}`}
+                >
+                  {cell ? (
+                    <CellSign cell={cell} frame={frame} gap />
+                  ) : (
+                    <span
+                      className={`flex items-center gap-1 ${flow.nominal.verdict === "works" && flow.nominal.carriers.length > 0 ? "opacity-30" : "font-normal text-ink-2"}`}
+                    >
+                      <CellSign cell={flow.nominal} frame={frame} />
+                    </span>
+                  )}
+                </button>
+              );
+            })}
+          </BoardLine>
+        ))}
       </div>
     </div>
   );
 }
 
-function looksOf(cell: BoardCell | null): string {
-  if (!cell) return "hover:bg-sunk";
-  if (cell.verdict !== "works") return "bg-stop-soft text-stop font-medium";
-  return cell.broken.length ? "bg-chosen-soft font-medium" : "hover:bg-sunk font-medium";
-}
-
-/** What stands in a cell: the carriers' shields with the gap, or the sign of what went wrong. */
-function CellSign({ cell, frame, gap }: { cell: BoardCell; frame: Frame; gap?: boolean }) {
-  if (cell.verdict !== "works") {
-    return (
-      <>
-        <DropSign code={cell.ended ?? ""} size={14} />
-        <span>{cell.verdict === "one-way" ? "no way back" : endText(cell.ended ?? "")}</span>
-      </>
-    );
-  }
+/** A row of the board: its name and how it is, then its cells. */
+function BoardLine({
+  line,
+  at,
+  top,
+  width,
+  board,
+  frame,
+  onFold,
+  children,
+}: {
+  line: Line;
+  at: number;
+  top: number;
+  width: number;
+  board: Board;
+  frame: Frame;
+  onFold: BoardGridProps["onFold"];
+  children: React.ReactNode;
+}) {
+  const row = line.kind === "item" ? board.rows[line.index] : null;
   return (
-    <>
-      {cell.carriers.map((g) => (
-        <Shield key={g} gateway={g} label={frame.gateways[g]?.label ?? ""} size={20} />
-      ))}
-      {cell.carriers.length === 0 && <span>works</span>}
-      {gap && <span>{gapText(cell.outageMs)}</span>}
-      {cell.broken.length > 0 && (
-        <span aria-hidden="true" className="font-semibold text-stop" title={cell.broken.join("; ")}>
-          !
-        </span>
-      )}
-    </>
+    <div className="absolute left-0" style={{ top, height: ROW, width }} data-row={row?.flow} data-line={at}>
+      <div
+        className={`sticky left-0 z-[2] inline-flex items-center border-rule border-r border-b ${row ? "bg-panel" : "bg-sunk"}`}
+        style={{ width: NAME + NOMINAL, height: ROW }}
+      >
+        {line.kind === "site" && (
+          <FoldButton line={line} what="flows" onFold={(site) => onFold("rows", site)} />
+        )}
+        {row && (
+          <>
+            <span className="flex items-center px-2" style={{ width: NAME }}>
+              <span className="truncate font-medium" title={row.label}>
+                {row.label}
+              </span>
+              {row.maxOutageMs !== null && (
+                <span className="ml-auto pl-2 text-[13px] text-ink-2">{row.maxOutageMs / 1000} s</span>
+              )}
+            </span>
+            <span
+              className="flex h-full items-center gap-1 bg-sunk px-1.5 text-[12px] leading-[13px]"
+              style={{ width: NOMINAL }}
+            >
+              <CellSign cell={row.nominal} frame={frame} />
+            </span>
+          </>
+        )}
+      </div>
+      {children}
+    </div>
   );
 }
 
-function cellWords(flow: string, failed: string, cell: BoardCell | null, frame: Frame): string {
-  if (!cell) return `${flow}, ${failed} down: as it is`;
-  const carriers = cell.carriers.map((g) => frame.gateways[g]?.label).join(", ");
-  const what =
-    cell.verdict === "works"
-      ? `${carriers ? `${carriers} carries` : "works"}, gap ${gapText(cell.outageMs) || "none"}`
-      : cell.verdict === "one-way"
-        ? "no way back"
-        : endText(cell.ended ?? "");
-  return `${flow}, ${failed} down: ${what}${cell.broken.length ? `; ${cell.broken.join("; ")}` : ""}`;
+function FoldButton({
+  line,
+  what,
+  onFold,
+}: {
+  line: Extract<Line, { kind: "site" }>;
+  what: string;
+  onFold: (site: string) => void;
+}) {
+  const name = siteName(line.site);
+  return (
+    <button
+      type="button"
+      aria-expanded={!line.folded}
+      aria-label={`${line.folded ? "Unfold" : "Fold"} ${name}, ${line.items.length} ${what}`}
+      onClick={() => onFold(line.site)}
+      className="line-clamp-3 px-1 text-left font-semibold text-[13px] leading-4 hover:underline"
+    >
+      <span aria-hidden="true">{line.folded ? "+" : "−"}</span> {name}{" "}
+      <span className="font-normal text-ink-2">{line.items.length}</span>
+    </button>
+  );
+}
+
+function siteName(site: string): string {
+  return site === "" ? "between sites" : site;
+}
+
+function lineName(board: Board, line: Line, what: "flows" | "failures"): string {
+  if (line.kind === "site") return `${what} of ${siteName(line.site)}`;
+  return what === "flows" ? board.rows[line.index].label : `${namesOf(board.columns[line.index])} down`;
 }

@@ -6,11 +6,12 @@ import { downOf } from "../../data/down.ts";
 import type { Known } from "../../data/known.ts";
 import { pageHref, withParam } from "../../ui/links.ts";
 import { Shield } from "../../ui/shield.tsx";
-import { type Arrangement, arranged } from "./arrange.ts";
+import { type Arrangement, arranged, rowsShown } from "./arrange.ts";
 import { BoardGrid } from "./board-grid.tsx";
 import { Breakers } from "./breakers.tsx";
 import { CasePanel } from "./case-panel.tsx";
 import { boardCsv, boardJson, keepFile } from "./exports.ts";
+import { linesOf } from "./fold.ts";
 import { statusText, useSweep } from "./sweep.ts";
 
 const depths = [
@@ -33,7 +34,36 @@ export function OutagesView({ page, frame }: { page: Known; frame: Frame }) {
   const down = downOf(frame);
   const { sweep, stop, restart } = useSweep(page, frame, down, depth);
   const { board } = sweep;
-  const columns = useMemo(() => (board ? arranged(board, look) : []), [board, look]);
+  const [folded, setFolded] = useState({ rows: new Set<string>(), columns: new Set<string>() });
+  const shown = useMemo(
+    () => (board ? { rows: rowsShown(board, look.text), columns: arranged(board, look) } : null),
+    [board, look],
+  );
+  const rows = useMemo(
+    () => (board && shown ? linesOf(shown.rows, (r) => board.rows[r].site, look.bySite, folded.rows) : []),
+    [board, shown, look.bySite, folded],
+  );
+  const columns = useMemo(
+    () =>
+      board && shown ? linesOf(shown.columns, (c) => board.columns[c].site, look.bySite, folded.columns) : [],
+    [board, shown, look.bySite, folded],
+  );
+  const fold = (which: "rows" | "columns", site: string) =>
+    setFolded((now) => {
+      const sites = new Set(now[which]);
+      if (!sites.delete(site)) sites.add(site);
+      return { ...now, [which]: sites };
+    });
+  const anyFolded = folded.rows.size + folded.columns.size > 0;
+  const foldAll = () =>
+    setFolded(
+      anyFolded || !board
+        ? { rows: new Set(), columns: new Set() }
+        : {
+            rows: new Set(board.rows.map((row) => row.site)),
+            columns: new Set(board.columns.map((column) => column.site)),
+          },
+    );
   const chosen = { flow: params.get("case") ?? "", failed: params.getAll("with") };
   const open = (flow: string, failed: string[]) => {
     const next = new URLSearchParams(withParam(params, "case", flow));
@@ -50,7 +80,7 @@ export function OutagesView({ page, frame }: { page: Known; frame: Frame }) {
         <div className="flex flex-wrap items-baseline gap-x-3">
           <h1 className="font-semibold font-sign text-[26px]">Which gateway carries</h1>
           <p role="status" className="text-ink-2" data-testid="sweep-status">
-            {statusText(sweep, depth, columns.length)}
+            {statusText(sweep, depth, shown?.columns.length ?? 0)}
           </p>
           <ul aria-label="Gateways" className="ml-auto flex flex-wrap gap-3">
             {frame.gateways.slice(0, 8).map((gateway, g) => (
@@ -100,6 +130,11 @@ export function OutagesView({ page, frame }: { page: Known; frame: Frame }) {
               {text}
             </button>
           ))}
+          {look.bySite && (
+            <button type="button" className="button" onClick={foldAll}>
+              {anyFolded ? "Unfold all" : "Fold all"}
+            </button>
+          )}
           <label htmlFor="board-filter" className="sr-only">
             Filter flows and failures
           </label>
@@ -153,8 +188,9 @@ export function OutagesView({ page, frame }: { page: Known; frame: Frame }) {
         {board && board.rows.length > 0 && (
           <BoardGrid
             board={board}
+            rows={rows}
             columns={columns}
-            text={look.text}
+            onFold={fold}
             frame={frame}
             chosen={chosen}
             onOpen={open}

@@ -9,6 +9,7 @@ import type { SpanReport } from "../../../core/reports/index.ts";
 import { demoPlan } from "../../../tests/support/plans.ts";
 import { sweptBoard } from "../../answers/board.ts";
 import { arranged, rowsShown } from "./arrange.ts";
+import { type Line, linesOf, pairKey, talliesOf } from "./fold.ts";
 import { gapText, lostText } from "./gap.ts";
 import { segmentsOf } from "./segments.ts";
 import { signsOf } from "./signs.ts";
@@ -61,15 +62,13 @@ describe("the board", () => {
     expect(cell?.broken).toEqual(["it must survive any one failure", "a gap of at most 3 s is allowed"]);
   });
 
-  it("is arranged by site, by what breaks, and by words", () => {
+  it("is arranged by what breaks, and by words", () => {
     const look = { interfaces: false, bySite: false, onlyBreaking: false, text: "" };
     const all = arranged(board, look);
     expect(all.some((c) => board.columns[c].plates.some((plate) => plate.kind === "interface"))).toBe(false);
     const breaking = arranged(board, { ...look, onlyBreaking: true });
     expect(breaking.every((c) => board.columns[c].breaks > 0)).toBe(true);
     expect(breaking.length).toBeLessThan(all.length);
-    const sites = arranged(board, { ...look, bySite: true }).map((c) => board.columns[c].site);
-    expect(sites).toEqual([...sites].sort((a, b) => a.localeCompare(b)));
     const ring = arranged(board, { ...look, text: "fibre ring" });
     expect(ring.length).toBeGreaterThan(0);
     expect(
@@ -207,5 +206,47 @@ describe("the single probes of a watch", () => {
       { fromMs: 5000, toMs: 5900, kind: "silent" },
     ]);
     expect(signsOf(undefined, changes, [5000], 9000)).toEqual([]);
+  });
+});
+
+describe("folding by site", () => {
+  const board = sweptBoard(prepared, standing, 1);
+  const all = (list: readonly unknown[]) => list.map((_, i) => i);
+
+  it("shows every item once under its site's head, or the head alone", () => {
+    const site = (c: number) => board.columns[c].site;
+    const open = linesOf(all(board.columns), site, true, new Set());
+    expect(open.flatMap((line) => (line.kind === "item" ? [line.index] : [])).sort((a, b) => a - b)).toEqual(
+      all(board.columns),
+    );
+    const closed = linesOf(
+      all(board.columns),
+      site,
+      true,
+      new Set(board.columns.map((column) => column.site)),
+    );
+    expect(closed.every((line) => line.kind === "site")).toBe(true);
+    expect(closed.flatMap((line) => (line.kind === "site" ? line.items : []))).toHaveLength(
+      board.columns.length,
+    );
+    expect(linesOf(all(board.columns), site, false, new Set())).toHaveLength(board.columns.length);
+  });
+
+  it("counts under a head what stands in the cells that it folds", () => {
+    const rows = linesOf(all(board.rows), (r) => board.rows[r].site, true, new Set(["longhaven"]));
+    const columns = linesOf(all(board.columns), (c) => board.columns[c].site, true, new Set(["office"]));
+    const tallies = talliesOf(board, rows, columns);
+    const items = (line: Line) => (line.kind === "item" ? [line.index] : line.items);
+    for (const row of rows) {
+      for (const column of columns) {
+        if (row.kind === "item" && column.kind === "item") continue;
+        const under = board.cells.filter(([r, c]) => items(row).includes(r) && items(column).includes(c));
+        const breaks = under.filter(([, , cell]) => cell.verdict !== "works").length;
+        expect(tallies.get(pairKey(row.key, column.key)) ?? { breaks: 0, changes: 0 }).toEqual({
+          breaks,
+          changes: under.length,
+        });
+      }
+    }
   });
 });
