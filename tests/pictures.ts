@@ -39,7 +39,7 @@ for (const [name, path] of Object.entries(views)) {
   }
   if (name === "board" || name === "case") await page.getByText("Complete.").first().waitFor();
   if (["case", "time", "beside", "observed"].includes(name))
-    await page.locator(".apexcharts-rangebar-area").first().waitFor();
+    await page.locator(".apexcharts-rangebar-area").last().waitFor({ state: "attached" });
   if (name === "observed") {
     await page.getByRole("button", { name: "Take the demo's" }).click();
     await page.getByTestId("agreement").scrollIntoViewIfNeeded();

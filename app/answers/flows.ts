@@ -125,6 +125,7 @@ export function answerFlow(
   world: World,
   asked: Asked,
   standby: (ref: string) => World,
+  underWay = false,
 ): FlowOutcome {
   const flow = asked.flow ? prepared.plan.flows.find((f) => f.id === asked.flow) : undefined;
   if (asked.flow && !flow) return { ok: false, message: `there is no flow ${asked.flow}` };
@@ -140,6 +141,7 @@ export function answerFlow(
     prepared.gateways,
     { world: healthy.world, trip: before },
     { world, trip: now },
+    underWay,
   );
   const source = now.worst.outbound.packet?.source ?? question.source;
   return {

@@ -81,10 +81,11 @@ export function mapAnswer(prepared: Prepared, looked: Looked, asked: Asked): Map
 }
 
 /** The answer to what was asked, under conditions. */
-export function chosenFlow(prepared: Prepared, { settled }: Under, asked: Asked): FlowOutcome {
+export function chosenFlow(prepared: Prepared, { settled, told }: Under, asked: Asked): FlowOutcome {
   const failed = settled.world.state.failed;
-  return answerFlow(prepared, settled.world, asked, (ref) => {
+  const standby = (ref: string) => {
     const element = findElement(prepared.engine.network, ref);
     return settle(prepared.engine, element === null ? failed : [...failed, element]).world;
-  });
+  };
+  return answerFlow(prepared, settled.world, asked, standby, told.moment !== null);
 }

@@ -56,6 +56,8 @@ export function sweep(
 /** Steady states that are kept: those of larger sets are let go when there are too many. */
 const MAX_KEPT = 2048;
 
+const NO_END: Range = { min: null, max: null };
+
 class Sweeper {
   private readonly classes: EffectClass[];
   private readonly classOf: Int32Array;
@@ -212,9 +214,11 @@ class Sweeper {
     set: readonly number[],
     touched: ReadonlyMap<number, Outcome>,
   ) {
-    const flows = [...touched.keys()];
-    const outcomes = [...touched.values()];
     const settled = this.settle(set);
+    const flapping = settled.flapping.length > 0;
+    // What ends not working is out without end (rule 10.2); only the rest needs to be run through.
+    const ends = ({ verdict }: Outcome) => verdict === "works" || flapping;
+    const flows = [...touched.keys()].filter((i) => ends(touched.get(i) as Outcome));
     const { world } = this.engine.healthy;
     const asked = new Outcomes(
       this.gateways,
@@ -226,15 +230,18 @@ class Sweeper {
       world,
       flows.map((i) => nominal[i]),
     );
-    if (!settled.flapping.length) asked.learn(settled.world, outcomes);
+    if (!flapping)
+      asked.learn(
+        settled.world,
+        flows.map((i) => touched.get(i) as Outcome),
+      );
     const rates = flows.map(() => 1);
     for (const members of product(set.map((k) => this.classes[k].members))) {
       // How long it takes to notice can differ within a class: a device knows at once of its own interface.
       const step = { atMs: 0, fail: members, restore: [] };
-      const timeline = timelineOf(this.engine, asked, rates, [step]);
-      for (const [n, i] of flows.entries()) {
-        const outcome = outcomes[n];
-        const { outageMs } = timeline.flows[n];
+      const gaps = flows.length ? timelineOf(this.engine, asked, rates, [step]).flows : [];
+      for (const [i, outcome] of touched) {
+        const outageMs = ends(outcome) ? gaps[flows.indexOf(i)].outageMs : NO_END;
         const changed =
           outcome.verdict !== nominal[i].verdict || !sameCarriers(outcome.carriers, nominal[i].carriers);
         if (!changed && outageMs.max === 0) continue;

@@ -15,11 +15,15 @@ export interface Explanation {
   readonly sentences: readonly string[];
 }
 
-/** Explains a flow under conditions against the healthy network. */
+/**
+ * Explains a flow under conditions against the healthy network. `underWay`: in the middle of an outage, when what has
+ * not been noticed yet may still be.
+ */
 export function explainTrip(
   gateways: readonly GatewayRecord[],
   healthy: { world: World; trip: Trip },
   now: { world: World; trip: Trip },
+  underWay = false,
 ): Explanation {
   const sentences: string[] = [];
   const carriers = (trip: Trip) => carriersOfTrip(gateways, trip).map((g) => gateways[g].label);
@@ -38,7 +42,11 @@ export function explainTrip(
   if (outbound.drop) {
     sentences.push(sentence(now.world, dropText(now.world.state, outbound, outbound.drop)));
     if (conditions && silent(healthy.trip.worst.outbound, outbound)) {
-      sentences.push("Nobody notices: every route on the way there stays in use, so nothing takes over.");
+      sentences.push(
+        underWay
+          ? "So far nobody has noticed: every route on the way there is still in use."
+          : "Nobody notices: every route on the way there stays in use, so nothing takes over.",
+      );
     }
   } else if (reply?.drop) {
     sentences.push(`The packet arrives. Of the reply: ${dropText(now.world.state, reply, reply.drop)}.`);
