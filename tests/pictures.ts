@@ -1,8 +1,9 @@
 import { fileURLToPath } from "node:url";
 import { chromium } from "@playwright/test";
 
-/** Takes the pictures of docs/screenshots from a running application with fresh demo plans: npm run pictures -- URL. */
+/** Takes the pictures of docs/screenshots from a running application with fresh demo plans: npm run pictures -- URL, with names for some of them. */
 const base = process.argv[2] ?? "http://127.0.0.1:3000";
+const only = process.argv.slice(3);
 const folder = fileURLToPath(new URL("../docs/screenshots/", import.meta.url));
 
 const views: Record<string, string> = {
@@ -31,6 +32,7 @@ const browser = await chromium.launch({
 });
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 for (const [name, path] of Object.entries(views)) {
+  if (only.length > 0 && !only.includes(name)) continue;
   await page.goto(`${base}${path}`, { waitUntil: "networkidle" });
   if (name === "desk") {
     await page.getByLabel("Route as one line").fill("default via 172.20.255.29 distance 20");

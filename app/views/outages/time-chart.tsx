@@ -1,4 +1,3 @@
-import type ApexCharts from "apexcharts";
 import { useEffect, useMemo, useRef } from "react";
 import type { Watch } from "../../../core/plan/index.ts";
 import type { TimelineAnswer } from "../../answers/asks.ts";
@@ -50,7 +49,8 @@ export function TimeChart({
   );
   // biome-ignore lint/correctness/useExhaustiveDependencies: the labels follow from the report and the frame.
   useEffect(() => {
-    let chart: ApexCharts | null = null;
+    /** Takes the chart away; it must not be while it is still being drawn. */
+    let remove: (() => void) | null = null;
     let gone = false;
     const element = box.current;
     if (!element) return;
@@ -88,7 +88,8 @@ export function TimeChart({
     }
     import("apexcharts").then(({ default: Apex }) => {
       if (gone) return;
-      chart = new Apex(element, {
+      const holder = element.appendChild(document.createElement("div"));
+      const chart = new Apex(holder, {
         chart: {
           type: "rangeBar",
           height: height ?? 90 + 26 * new Set(bars.map((bar) => bar.x)).size,
@@ -128,11 +129,18 @@ export function TimeChart({
           ],
         },
       });
-      chart.render();
+      const drawn = chart.render();
+      remove = () => {
+        holder.hidden = true;
+        drawn
+          .then(() => chart.destroy())
+          .catch(() => {})
+          .finally(() => holder.remove());
+      };
     });
     return () => {
       gone = true;
-      chart?.destroy();
+      remove?.();
     };
   }, [rows, report, watches, endMs, healMs, height, cursorMs, seen]);
   return (
