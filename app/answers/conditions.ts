@@ -5,7 +5,7 @@ import { settle } from "../../core/outage/index.ts";
 import { type Outage, parseElement } from "../../core/plan/index.ts";
 import { momentOf, stepsOf } from "../../core/reports/index.ts";
 import type { Prepared } from "./engines.ts";
-import type { Looked, MomentAsked } from "./view.ts";
+import type { Looked, MomentAsked } from "./looked.ts";
 
 /** Something that is down, as a plate in the conditions bar. */
 export interface Plate {

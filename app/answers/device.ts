@@ -23,7 +23,7 @@ import { formatRouteLine } from "../../core/writing/index.ts";
 import { conditionsOf } from "./conditions.ts";
 import type { Prepared } from "./engines.ts";
 import { type Frame, frameOf } from "./frame.ts";
-import type { Looked } from "./view.ts";
+import type { Looked } from "./looked.ts";
 
 export interface Attached {
   name: string;

@@ -3,7 +3,7 @@ import { type Consequence, checks, type Finding, findAll } from "../../core/find
 import { conditionsOf } from "./conditions.ts";
 import type { Prepared } from "./engines.ts";
 import { type Frame, frameOf } from "./frame.ts";
-import type { Looked } from "./view.ts";
+import type { Looked } from "./looked.ts";
 
 /** All findings of a plan under conditions, and whether their fixes were looked for. */
 export interface FindingSet {

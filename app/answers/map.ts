@@ -6,7 +6,7 @@ import { conditionsOf, type Under } from "./conditions.ts";
 import type { Prepared } from "./engines.ts";
 import { type Asked, answerFlow, type FlowOutcome } from "./flows.ts";
 import { type Frame, frameOf } from "./frame.ts";
-import type { Looked } from "./view.ts";
+import type { Looked } from "./looked.ts";
 
 export interface MapDevice {
   id: string;

@@ -3,8 +3,8 @@ import { ownAddresses } from "./device.ts";
 import type { Prepared } from "./engines.ts";
 import type { Asked, FlowOutcome } from "./flows.ts";
 import { type Frame, frameOf } from "./frame.ts";
+import type { Looked } from "./looked.ts";
 import { chosenFlow } from "./map.ts";
-import type { Looked } from "./view.ts";
 
 export interface PathsAnswer {
   frame: Frame;

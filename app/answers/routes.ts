@@ -2,7 +2,7 @@ import { candidatesIn, routeReport } from "../../core/reports/index.ts";
 import { conditionsOf } from "./conditions.ts";
 import type { Prepared } from "./engines.ts";
 import { type Frame, frameOf } from "./frame.ts";
-import type { Looked } from "./view.ts";
+import type { Looked } from "./looked.ts";
 
 export interface DeviceRow {
   id: string;

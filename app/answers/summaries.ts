@@ -4,7 +4,7 @@ import { groupsAlike, routesWithin, type SummaryAnswer, summaryOf } from "../../
 import { conditionsOf } from "./conditions.ts";
 import type { Prepared } from "./engines.ts";
 import { type Frame, frameOf } from "./frame.ts";
-import type { Looked } from "./view.ts";
+import type { Looked } from "./looked.ts";
 
 /** What is chosen to be summarised: routes by their identities, or a block that holds them. */
 export interface Picked {

@@ -10,7 +10,6 @@ import type { Known } from "../../data/known.ts";
 import { pageHref, withParam } from "../../ui/links.ts";
 import { APPROVED, BesideChoice, GapChanges, SideBySide, watchesOf } from "./beside.tsx";
 import { Choice } from "./choice.tsx";
-import { secondsText } from "./gap.ts";
 import { Knobs } from "./knobs.tsx";
 import { ObservedPanel, useObserved } from "./observed.tsx";
 import { TimeChart } from "./time-chart.tsx";
@@ -151,6 +150,7 @@ export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
               />
             </div>
           )}
+          <ObservedPanel page={page} frame={frame} observing={observing} />
           <section aria-label="What happens" className="mt-3">
             <h2 className="font-semibold font-sign text-[18px]">What happens, in the longest case</h2>
             <ol className="max-w-3xl">
@@ -164,9 +164,9 @@ export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
                     type="button"
                     className="w-20 shrink-0 text-right text-ink-2 hover:underline"
                     onClick={() => stopAt(event.atMs)}
-                    aria-label={`Stop at ${secondsText(event.atMs)} s`}
+                    aria-label={`Stop at ${momentText(event.atMs)} s`}
                   >
-                    {secondsText(event.atMs)} s
+                    {momentText(event.atMs)} s
                   </button>
                   <span>{event.what}</span>
                 </li>
@@ -175,7 +175,7 @@ export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
           </section>
         </>
       )}
-      <ObservedPanel page={page} frame={frame} observing={observing} />
+      {!(report && plan) && <ObservedPanel page={page} frame={frame} observing={observing} />}
       {plan && plan.outages.length > 0 && (
         <section aria-label="Saved outages" className="mt-5">
           <h2 className="font-semibold font-sign text-[18px]">Saved outages</h2>
@@ -210,6 +210,11 @@ export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
       )}
     </div>
   );
+}
+
+/** A moment in seconds, to a tenth: what follows soon after another thing is told apart from it. */
+function momentText(ms: number): string {
+  return String(Math.round(ms / 100) / 10);
 }
 
 /** What an outage is called: by its label, else by what fails. */
