@@ -117,24 +117,11 @@ function readBlocks(bytes: Uint8Array, view: DataView): CaptureReading {
       const { port, name } = readPort(view, bytes, body, at + length - 4, little);
       ports.push(port);
       names.push(name);
-    } else if (kind === 6 && room >= 20) {
-      const kept = Math.min(view.getUint32(body + 12, little), room - 20);
-      put(
-        view.getUint32(body, little),
-        view.getUint32(body + 4, little),
-        view.getUint32(body + 8, little),
-        body + 20,
-        kept,
-      );
-    } else if (kind === 2 && room >= 20) {
-      const kept = Math.min(view.getUint32(body + 12, little), room - 20);
-      put(
-        view.getUint16(body, little),
-        view.getUint32(body + 4, little),
-        view.getUint32(body + 8, little),
-        body + 20,
-        kept,
-      );
+    } else if ((kind === 6 || kind === 2) && room >= 20) {
+      // The older packet block has a shorter number of the port, and a count of drops behind it.
+      const port = kind === 6 ? view.getUint32(body, little) : view.getUint16(body, little);
+      const [high, low] = [view.getUint32(body + 4, little), view.getUint32(body + 8, little)];
+      put(port, high, low, body + 20, Math.min(view.getUint32(body + 12, little), room - 20));
     } else if (kind === 3) untimed++;
     at += length;
   }
