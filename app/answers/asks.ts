@@ -21,6 +21,7 @@ import {
 } from "../../core/plan/index.ts";
 import {
   flowQuestions,
+  momentOf,
   type SweptFlow,
   stepsOf,
   type TimelineReport,
@@ -207,6 +208,8 @@ export interface TimelineAnswer extends TimelineReport {
   before: Record<string, string[]>;
   /** Whether all that fails heals in the end. */
   heals: boolean;
+  /** Whether it never comes to rest, for watches flap. */
+  flapping: boolean;
   /** When something fails, ascending. */
   failsAtMs: number[];
 }
@@ -233,8 +236,10 @@ async function timeline(
     for (const ref of step.fail ?? []) failed.add(ref);
     for (const ref of step.restore ?? []) failed.delete(ref);
   }
+  const timed = stepsOf(engine, { steps });
   return {
-    ...timelineReport(engine, gateways, stepsOf(engine, { steps })),
+    ...timelineReport(engine, gateways, timed),
+    flapping: momentOf(engine, gateways, timed, 0).flapping,
     before: Object.fromEntries(before),
     heals: failed.size === 0,
     failsAtMs: steps.filter((step) => step.fail?.length).map((step) => step.atMs),

@@ -117,6 +117,8 @@ export interface Moment {
   readonly stops: readonly number[];
   /** What has just happened, in sentences. */
   readonly events: readonly string[];
+  /** Whether it never comes to rest (rule 9.5). */
+  readonly flapping: boolean;
 }
 
 /** An outage stopped at a moment, in milliseconds from its first failure; before that, all is as it was. */
@@ -137,6 +139,7 @@ export function momentOf(
   return {
     world: run.moments.findLast((moment) => moment.atMs - start <= atMs)?.world ?? healthy.world,
     stops,
+    flapping: run.flapping,
     events: run.events
       .filter((event) => event.atMs - start === last)
       .map(({ what }) => eventText(engine.network, gateways, flowIds, what)),

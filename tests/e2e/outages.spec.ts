@@ -80,7 +80,7 @@ test("the board folds by site, and a folded cell unfolds", async ({ page }) => {
   await page.getByRole("button", { name: "flows of longhaven, failures of longhaven" }).click();
   await expect(row).toBeVisible();
   await expect(page.getByRole("button", { name: "Fold longhaven, 3 flows" })).toBeVisible();
-  await expect(row.locator('[data-failed="device:longhaven-edge"]')).toContainText("no route");
+  await expect(row.locator('[data-failed="device:longhaven-edge"]')).toContainText("nobody answers");
 });
 
 test("a timer is turned, the gap shrinks, and the setting is kept", async ({ page }) => {
@@ -248,4 +248,19 @@ test("a sweep of a large plan is done by the worker, kept, stopped and taken up 
   await page.reload();
   await expect(status).toHaveText(sets ?? "", { timeout: 30_000 });
   expect(started.join().match(/event: progress/g)).toHaveLength(1);
+});
+
+test("a host that keeps to its second gateway, and a watch that flaps, show as such", async ({ page }) => {
+  const sticky = await freshPlan(page, "cases/host-with-two-gateways");
+  await page.goto(`${sticky}/time?outage=left-restarts`);
+  const gap = page.locator('[data-gap="booking"]');
+  await expect(gap).toContainText("silent for 10–30 s, 100 to 300 packets lost");
+  await expect(gap).toContainText("It stays with right and does not come back to left by itself");
+
+  const flapping = await freshPlan(page, "cases/watch-through-the-backup");
+  await page.goto(`${flapping}/time?fail=link:ring`);
+  await expect(page.getByRole("main").getByRole("alert")).toContainText(
+    "It never comes to rest: watches flap, every",
+  );
+  await expect(gap).toContainText("flaps, working and failing in turn without end");
 });

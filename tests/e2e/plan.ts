@@ -8,7 +8,7 @@ import { database } from "../../server/pool.ts";
 /** Loads a fresh copy of a demo plan through the interface and gives its address, such as /plans/7. */
 export async function freshPlan(
   page: Page,
-  name: "marrow-bay" | "three-routers" = "marrow-bay",
+  name: "marrow-bay" | "three-routers" | `cases/${string}` = "marrow-bay",
 ): Promise<string> {
   const text = readFileSync(new URL(`../../demo/${name}.yaml`, import.meta.url), "utf8");
   await page.goto("/plans");

@@ -149,7 +149,7 @@ export function TimeChart({
       <ul aria-label="How long" className="text-[13px]">
         {report.flows.map((flow) => (
           <li key={flow.id} data-gap={flow.id}>
-            <span className="font-medium">{label(flow.id)}:</span> {silenceText(flow)}
+            <span className="font-medium">{label(flow.id)}:</span> {silenceText(flow, report.flapping)}
             <Stays report={report} flow={flow} frame={frame} />
           </li>
         ))}
@@ -172,7 +172,8 @@ function seenSegments({ observed }: Seen, endMs: number): Segment[] {
 
 type FlowSpans = TimelineAnswer["flows"][number];
 
-function silenceText({ outageMs, lost }: FlowSpans): string {
+function silenceText({ outageMs, lost, spans }: FlowSpans, flapping: boolean): string {
+  if (flapping && spans.length > 3) return "flaps, working and failing in turn without end";
   if (outageMs.max === null && outageMs.min === null) return "silent, and it does not come back";
   const gap = gapText(outageMs);
   return gap ? `silent for ${gap}, ${lostText(lost)} lost` : "no packet is lost";

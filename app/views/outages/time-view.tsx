@@ -1,6 +1,7 @@
 import { useMemo, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import type { Edit, Plan, Watch } from "../../../core/plan/index.ts";
+import type { TimelineAnswer } from "../../answers/asks.ts";
 import type { Frame } from "../../answers/frame.ts";
 import { useAsking } from "../../data/asking.ts";
 import { usePlanDocument } from "../../data/document.ts";
@@ -115,6 +116,11 @@ export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
               after={before.answer}
             />
           )}
+          {report.flapping && (
+            <p role="alert" className="mt-2 font-medium text-stop">
+              {unrestText(report)}
+            </p>
+          )}
           <BesideChoice
             outages={plan.outages}
             beside={besideText}
@@ -210,6 +216,12 @@ export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
       )}
     </div>
   );
+}
+
+/** That an outage never comes to rest; the last thing told of it says why. */
+function unrestText({ events }: TimelineAnswer): string {
+  const why = events.at(-1)?.what ?? "it never comes to rest";
+  return `${why[0].toUpperCase()}${why.slice(1)}.`;
 }
 
 /** A moment in seconds, to a tenth: what follows soon after another thing is told apart from it. */
