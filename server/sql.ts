@@ -78,6 +78,10 @@ export const sql = {
   forgetSweeps: `
     delete from sweep where plan = $1
       and id not in (select id from sweep where plan = $1 order by made_at desc limit $2)`,
+  /** plan, revision: stops what is still open for revisions before it */
+  overtakeSweeps: `
+    update sweep s set stopped = true where s.plan = $1 and s.revision < $2 and not s.stopped
+      and exists (select from sweep_piece p where p.sweep = s.id and p.done_at is null) returning s.id::text`,
   /** sweep, plan */
   stopSweep: "update sweep set stopped = true where id = $1 and plan = $2",
   /** sweep, plan: takes the jobs of open pieces away, and tells which they were */

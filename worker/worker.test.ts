@@ -6,7 +6,7 @@ import { afterAll, afterEach, beforeAll, describe, expect, it } from "vitest";
 import { fleet } from "../bench/fleet.ts";
 import { engineVersion } from "../bin/engine-version.mjs";
 import { standingOf } from "../core/effect/index.ts";
-import type { Plan } from "../core/plan/index.ts";
+import type { Edit, Plan } from "../core/plan/index.ts";
 import { type SweptFlow, sweepFlows } from "../core/reports/index.ts";
 import {
   askSweep,
@@ -17,7 +17,7 @@ import {
   sweepResult,
 } from "../server/jobs/sweeps.ts";
 import { migrate } from "../server/migrate.ts";
-import { createPlan, deletePlan } from "../server/plans.ts";
+import { createPlan, deletePlan, saveEdit } from "../server/plans.ts";
 import { database } from "../server/pool.ts";
 
 const root = fileURLToPath(new URL("..", import.meta.url));
@@ -72,10 +72,10 @@ describe.skipIf(!process.env.DATABASE_URL)("sweeps by workers", () => {
     plans.push(id);
     return id;
   };
-  const ask = (id: string, more: { depth?: 1 | 2 | 3; down?: string[] } = {}) =>
+  const ask = (id: string, more: { depth?: 1 | 2 | 3; down?: string[]; revision?: number } = {}) =>
     askSweep({
       plan: id,
-      revision: 1,
+      revision: more.revision ?? 1,
       engine: engineVersion(),
       down: more.down ?? [],
       depth: more.depth ?? 2,
@@ -157,6 +157,25 @@ describe.skipIf(!process.env.DATABASE_URL)("sweeps by workers", () => {
     await until(id, sweep, done);
     expect(await sweepResult(id, sweep)).toEqual(alone());
   }, 40_000);
+
+  it("a sweep of an earlier revision is given up when a later one is asked for", async () => {
+    const id = await fresh();
+    const old = await ask(id);
+    const edit: Edit = {
+      label: "Remove a flow",
+      changes: [{ in: "plan", collection: "flows", before: plan.flows[0], after: null }],
+    };
+    expect(await saveEdit(id, 1, edit, { session: randomUUID(), name: "Ann" })).toMatchObject({
+      revision: 2,
+    });
+    const late = await ask(id, { revision: 2 });
+    expect((await sweepProgress(id, old))?.stopped).toBe(true);
+    expect((await sweepProgress(id, late))?.stopped).toBe(false);
+    const jobs = await database().query("select job from sweep_piece where sweep = $1 and job is not null", [
+      old,
+    ]);
+    expect(jobs.rows).toEqual([]);
+  });
 
   it("answers nothing about what is not there, or belongs to another plan", async () => {
     const id = await fresh();

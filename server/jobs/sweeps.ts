@@ -1,3 +1,4 @@
+import type pg from "pg";
 import { documentOf, isPlanId } from "../plans.ts";
 import { database, transaction } from "../pool.ts";
 import { sql } from "../sql.ts";
@@ -55,7 +56,8 @@ export async function closeSweeps(): Promise<void> {
 
 /**
  * Asks for a sweep: one that is there already is used again, and one that was stopped goes on with what is
- * left of it. Its number, or null where there is no such revision or no flow.
+ * left of it. What is still open for earlier revisions of the plan is stopped: nobody needs it any more. Its
+ * number, or null where there is no such revision or no flow.
  */
 export async function askSweep(question: SweepQuestion): Promise<string | null> {
   const { plan, revision, engine, depth } = question;
@@ -63,7 +65,8 @@ export async function askSweep(question: SweepQuestion): Promise<string | null> 
   if (!document || document.flows.length === 0) return null;
   const down = [...new Set(question.down)].sort();
   const jobs = await putting();
-  return transaction(async (client) => {
+  const overtaken: string[] = [];
+  const sweep = await transaction(async (client) => {
     const { rows } = await client.query<{ id: string; fresh: boolean }>(sql.askSweep, [
       plan,
       revision,
@@ -79,6 +82,8 @@ export async function askSweep(question: SweepQuestion): Promise<string | null> 
       const ends = starts.map((at) => Math.min(at + size, document.flows.length));
       await client.query(sql.insertPieces, [id, starts, ends]);
       await client.query(sql.forgetSweeps, [plan, KEPT]);
+      const older = await client.query<{ id: string }>(sql.overtakeSweeps, [plan, revision]);
+      for (const entry of older.rows) overtaken.push(...(await takeJobs(client, entry.id, plan)));
     }
     const given = await client.query<{ number: number; job: string }>(sql.giveJobs, [id]);
     await jobs.put(
@@ -87,6 +92,14 @@ export async function askSweep(question: SweepQuestion): Promise<string | null> 
     );
     return id;
   });
+  await jobs.cancel(overtaken);
+  return sweep;
+}
+
+/** Takes the jobs of a sweep's open pieces away; which they were. */
+async function takeJobs(client: pg.PoolClient, sweep: string, plan: string): Promise<string[]> {
+  const { rows } = await client.query<{ job: string }>(sql.takeJobs, [sweep, plan]);
+  return rows.map(({ job }) => job);
 }
 
 /** How far a sweep has come; null where the plan has no such sweep. */
@@ -110,7 +123,7 @@ export async function stopSweep(plan: string, sweep: string): Promise<void> {
   const jobs = await putting();
   const taken = await transaction(async (client) => {
     await client.query(sql.stopSweep, [sweep, plan]);
-    return (await client.query<{ job: string }>(sql.takeJobs, [sweep, plan])).rows;
+    return takeJobs(client, sweep, plan);
   });
-  await jobs.cancel(taken.map(({ job }) => job));
+  await jobs.cancel(taken);
 }
