@@ -21,11 +21,10 @@ import {
 } from "../../core/plan/index.ts";
 import {
   flowQuestions,
-  momentOf,
+  runThrough,
   type SweptFlow,
   stepsOf,
   type TimelineReport,
-  timelineReport,
 } from "../../core/reports/index.ts";
 import {
   type Companion,
@@ -236,10 +235,10 @@ async function timeline(
     for (const ref of step.fail ?? []) failed.add(ref);
     for (const ref of step.restore ?? []) failed.delete(ref);
   }
-  const timed = stepsOf(engine, { steps });
+  const { report, flapping } = runThrough(engine, gateways, stepsOf(engine, { steps }));
   return {
-    ...timelineReport(engine, gateways, timed),
-    flapping: momentOf(engine, gateways, timed, 0).flapping,
+    ...report,
+    flapping,
     before: Object.fromEntries(before),
     heals: failed.size === 0,
     failsAtMs: steps.filter((step) => step.fail?.length).map((step) => step.atMs),

@@ -13,14 +13,23 @@ export interface Looked {
   moment: MomentAsked | null;
 }
 
+/** The outage that an address names; its `outage` is "" and its `fail` empty where it names none. */
+export function outageIn(params: URLSearchParams): Omit<MomentAsked, "atMs"> {
+  return {
+    outage: params.get("outage") ?? "",
+    fail: params.getAll("fail"),
+    healMs: numberIn(params, "heal"),
+  };
+}
+
 /** The moment that an address names; null where it names none. */
 export function momentIn(params: URLSearchParams): MomentAsked | null {
-  const at = params.get("at");
-  const outage = params.get("outage") ?? "";
-  const fail = params.getAll("fail");
-  if (at === null || at.trim() === "" || !Number.isFinite(Number(at)) || (outage === "" && fail.length === 0))
-    return null;
-  const heal = params.get("heal");
-  const healMs = heal === null || heal.trim() === "" || !Number.isFinite(Number(heal)) ? null : Number(heal);
-  return { outage, fail, healMs, atMs: Number(at) };
+  const atMs = numberIn(params, "at");
+  const outage = outageIn(params);
+  return atMs === null || (outage.outage === "" && outage.fail.length === 0) ? null : { ...outage, atMs };
+}
+
+function numberIn(params: URLSearchParams, key: string): number | null {
+  const text = params.get(key)?.trim() ?? "";
+  return text !== "" && Number.isFinite(Number(text)) ? Number(text) : null;
 }

@@ -35,7 +35,6 @@ class Collector {
     interfaces: new Set<number>(),
     watches: new Set<number>(),
   };
-  private readonly tunnels = new Set<number>();
   private readonly lookups = new Set<unknown>();
 
   constructor(
@@ -84,8 +83,7 @@ class Collector {
     if (this.inputs.interfaces.has(i)) return;
     this.inputs.interfaces.add(i);
     const tunnel = this.network.interfaces.tunnel[i];
-    if (tunnel < 0 || this.tunnels.has(tunnel)) return;
-    this.tunnels.add(tunnel);
+    if (tunnel < 0) return;
     const { vrf, to, peer } = this.network.tunnels[tunnel];
     const device = this.network.interfaces.device[i];
     this.ask({ device, vrf, source: null, destination: to, protocol: "icmp", port: null });

@@ -89,9 +89,7 @@ class Sweeper {
     const { world } = this.engine.healthy;
     const trips = this.questions.map((question) => walkBothWays(world, question));
     const nominal = trips.map((trip) => this.outcomeOf(trip));
-    const singles = this.questions.map((question, i) =>
-      this.touching.any(this.dependence.behind(world, question, trips[i])),
-    );
+    const singles = this.questions.map((question) => this.dependsOn(this.engine.healthy, question));
     const failures = this.questions.map((): Failure[] => []);
     const ways = trips.map(waysOf);
 
@@ -240,8 +238,9 @@ class Sweeper {
       // How long it takes to notice can differ within a class: a device knows at once of its own interface.
       const step = { atMs: 0, fail: members, restore: [] };
       const gaps = flows.length ? timelineOf(this.engine, asked, rates, [step]).flows : [];
+      const gapOf = new Map(flows.map((i, n) => [i, gaps[n].outageMs]));
       for (const [i, outcome] of touched) {
-        const outageMs = ends(outcome) ? gaps[flows.indexOf(i)].outageMs : NO_END;
+        const outageMs = gapOf.get(i) ?? NO_END;
         const changed =
           outcome.verdict !== nominal[i].verdict || !sameCarriers(outcome.carriers, nominal[i].carriers);
         if (!changed && outageMs.max === 0) continue;

@@ -117,8 +117,6 @@ export interface Moment {
   readonly stops: readonly number[];
   /** What has just happened, in sentences. */
   readonly events: readonly string[];
-  /** Whether it never comes to rest (rule 9.5). */
-  readonly flapping: boolean;
 }
 
 /** An outage stopped at a moment, in milliseconds from its first failure; before that, all is as it was. */
@@ -139,7 +137,6 @@ export function momentOf(
   return {
     world: run.moments.findLast((moment) => moment.atMs - start <= atMs)?.world ?? healthy.world,
     stops,
-    flapping: run.flapping,
     events: run.events
       .filter((event) => event.atMs - start === last)
       .map(({ what }) => eventText(engine.network, gateways, flowIds, what)),
@@ -156,6 +153,15 @@ export function timelineReport(
   gateways: readonly GatewayRecord[],
   steps: readonly Step[],
 ): TimelineReport {
+  return runThrough(engine, gateways, steps).report;
+}
+
+/** The same, and whether it never comes to rest (rule 9.5). */
+export function runThrough(
+  engine: Engine,
+  gateways: readonly GatewayRecord[],
+  steps: readonly Step[],
+): { report: TimelineReport; flapping: boolean } {
   const asked = flowQuestions(engine);
   const questions = asked.map(({ question }) => question);
   const rates = asked.map(({ flow }) => flow.rate ?? 1);
@@ -172,7 +178,7 @@ export function timelineReport(
     watches.set(what.watch, changes);
   }
   const { devices, watches: records } = engine.network;
-  return {
+  const report = {
     watches: [...watches].map(([w, changes]) => ({
       watch: `${devices[records[w].device].id}/${records[w].watch.id}`,
       changes,
@@ -189,4 +195,5 @@ export function timelineReport(
       lost: flow.lost,
     })),
   };
+  return { report, flapping: timeline.longest.flapping };
 }

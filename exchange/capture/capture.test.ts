@@ -267,6 +267,15 @@ describe("conversations", () => {
     ]);
     expect(exchangesOf(conversations[0]).map((e) => e.answeredMs)).toEqual([1010, null]);
   });
+
+  it("of UDP give no answer to a question that was given up before", () => {
+    const { conversations } = told([
+      { atMs: 1000, frame: ip4(17, udp([5000, 53])) },
+      { atMs: 9000, frame: ip4(17, udp([5000, 53])) },
+      { atMs: 9010, frame: ip4(17, udp([53, 5000]), SERVER, DESK, [A, B]) },
+    ]);
+    expect(exchangesOf(conversations[0]).map((e) => e.answeredMs)).toEqual([null, 9010]);
+  });
 });
 
 describe("what was observed", () => {

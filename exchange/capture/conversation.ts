@@ -151,6 +151,7 @@ function answeredBy<T extends { first: SeenPacket; answer: SeenPacket | null }>(
       return first.sourcePort === packet.destinationPort && (acknowledges - ends) >> 0 >= 0;
     });
   }
+  while (waiting.length > 0 && packet.atMs - waiting[0].first.atMs > ANSWER_WITHIN_MS) waiting.shift();
   const next = waiting.findIndex((entry) => entry.first.sourcePort === packet.destinationPort);
   return next < 0 ? [] : waiting.splice(next, 1);
 }

@@ -47,6 +47,7 @@ export function observedOf(
   const spacingMs = median(seen.slice(1).map(({ atMs }, i) => atMs - seen[i].atMs));
   const spans: { fromMs: number; toMs: number; answered: boolean; gateway: string; sent: number }[] = [];
   const silences: Silence[] = [];
+  let lastAnsweredMs: number | null = null;
   for (const [i, { atMs, answered, gateway }] of seen.entries()) {
     const next = seen[i + 1]?.atMs ?? atMs + spacingMs;
     const last = spans.at(-1);
@@ -54,18 +55,20 @@ export function observedOf(
       last.toMs = next;
       last.sent++;
     } else spans.push({ fromMs: atMs, toMs: next, answered, gateway: answered ? gateway : "", sent: 1 });
-    if (answered) continue;
+    if (answered) {
+      lastAnsweredMs = atMs;
+      continue;
+    }
     const silence = silences.at(-1);
     const goesOn = silence && seen[i - 1] && !seen[i - 1].answered;
     const firstMs = goesOn ? silence.firstMs : atMs;
-    const before = seen.findLast((entry) => entry.atMs < firstMs);
     const after = seen[i + 1];
     const told = {
       firstMs,
       lastMs: atMs,
       lost: goesOn ? silence.lost + 1 : 1,
       leastMs: atMs - firstMs,
-      mostMs: after ? after.atMs - (before?.atMs ?? firstMs) : null,
+      mostMs: after ? after.atMs - (lastAnsweredMs ?? firstMs) : null,
     };
     if (goesOn) silences[silences.length - 1] = told;
     else silences.push(told);

@@ -3,6 +3,7 @@ import { Link, useNavigate, useSearchParams } from "react-router";
 import type { Edit, Plan, Watch } from "../../../core/plan/index.ts";
 import type { TimelineAnswer } from "../../answers/asks.ts";
 import type { Frame } from "../../answers/frame.ts";
+import { momentIn, outageIn } from "../../answers/looked.ts";
 import { useAsking } from "../../data/asking.ts";
 import { usePlanDocument } from "../../data/document.ts";
 import { downOf } from "../../data/down.ts";
@@ -23,16 +24,12 @@ export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
   const editing = useEditing(page, "outages");
   const [turned, setTurned] = useState<Edit | null>(null);
   const down = downOf(frame);
-  const at = params.get("at");
-  const cursor = at === null || !Number.isFinite(Number(at)) ? null : Number(at);
+  const cursor = momentIn(params)?.atMs ?? null;
   const stopAt = (ms: number) =>
     navigate(withParam(params, "at", String(ms)), { replace: true, preventScrollReset: true });
-  const outage = params.get("outage") ?? "";
-  const fail = params.getAll("fail");
-  const healText = params.get("heal");
-  const healMs = healText === null || healText === "" ? null : Number(healText);
+  const { outage, fail, healMs } = outageIn(params);
   const asked = outage !== "" || fail.length > 0;
-  const args = asked ? { down, fail, healMs: Number.isFinite(healMs) ? healMs : null, outage } : null;
+  const args = asked ? { down, fail, healMs, outage } : null;
   const before = useAsking(page, "timeline", args, { kind: "time before" });
   const after = useAsking(page, "timeline", args && turned ? { ...args, edit: turned } : null, {
     kind: "time after",
