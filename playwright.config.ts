@@ -29,12 +29,13 @@ export default defineConfig({
   },
   webServer: {
     command:
-      "node --import tsx server/prepare.ts && { node build/worker/main.js & } && exec node_modules/.bin/react-router-serve build/server/index.js",
+      "node --import tsx server/prepare.ts && { node build/worker/main.js & } && exec node build/serve/main.js",
     url: `http://127.0.0.1:${port}/health`,
     env: {
       PORT: String(port),
       HOST: "127.0.0.1",
       NODE_ENV: "production",
+      LOG_LEVEL: process.env.LOG_LEVEL ?? "warn",
       DATABASE_URL: process.env.DATABASE_URL ?? "",
     },
     reuseExistingServer: false,

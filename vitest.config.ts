@@ -4,6 +4,8 @@ export default defineConfig({
   test: {
     include: ["{core,exchange,cli,server,worker,app,tests}/**/*.test.{ts,tsx}"],
     testTimeout: 30_000,
+    // The comparison with the kernel and the survival test mostly wait.
+    maxWorkers: 2,
     // Property tests run on the same seeds everywhere; a failing one is told with its own.
     setupFiles: ["tests/support/seed.ts"],
   },

@@ -1,15 +1,17 @@
-import { randomUUID } from "node:crypto";
 import { PassThrough } from "node:stream";
 import { createReadableStreamFromReadable } from "@react-router/node";
 import { isbot } from "isbot";
 import { renderToPipeableStream } from "react-dom/server";
 import {
+  type AppLoadContext,
   type EntryContext,
   type HandleErrorFunction,
   isRouteErrorResponse,
   ServerRouter,
 } from "react-router";
-import { log } from "../server/log.ts";
+import { errorText, log } from "../server/log.ts";
+import { DATABASE_AWAY, onDatabaseAway } from "../server/pool.ts";
+import { RequestFactsProvider } from "./request.tsx";
 
 const RENDER_LIMIT_MS = 10_000;
 
@@ -18,31 +20,52 @@ export default function handleRequest(
   status: number,
   headers: Headers,
   context: EntryContext,
+  facts: AppLoadContext,
 ): Promise<Response> {
   // Crawlers get the page when it is whole; people as soon as its frame is there.
   const ready = isbot(request.headers.get("user-agent")) ? "onAllReady" : "onShellReady";
   return new Promise((resolve, reject) => {
     let code = status;
-    const { pipe, abort } = renderToPipeableStream(<ServerRouter context={context} url={request.url} />, {
+    const page = (
+      <RequestFactsProvider value={facts}>
+        <ServerRouter context={context} url={request.url} nonce={facts.nonce} />
+      </RequestFactsProvider>
+    );
+    const { pipe, abort } = renderToPipeableStream(page, {
+      nonce: facts.nonce,
+      onAllReady: () => clearTimeout(limit),
       [ready]() {
+        if (ready === "onAllReady") clearTimeout(limit);
         const body = new PassThrough();
         headers.set("Content-Type", "text/html; charset=utf-8");
         resolve(new Response(createReadableStreamFromReadable(body), { headers, status: code }));
         pipe(body);
       },
-      onShellError: reject,
+      onShellError(error) {
+        clearTimeout(limit);
+        reject(error);
+      },
       onError(error) {
         code = 500;
-        log.error({ error: String(error), url: request.url }, "rendering failed");
+        log.error({ request: facts.requestId, error: errorText(error) }, "rendering failed");
       },
     });
-    setTimeout(abort, RENDER_LIMIT_MS);
+    const limit = setTimeout(abort, RENDER_LIMIT_MS);
   });
 }
 
-/** Errors that nobody expected are logged with an id; answers such as 404 are not errors. */
-export const handleError: HandleErrorFunction = (error, { request }) => {
+/** Errors that nobody expected are logged under the request's number; answers such as 404 are not errors. */
+export const handleError: HandleErrorFunction = (error, { request, context }) => {
   if (request.signal.aborted || isRouteErrorResponse(error)) return;
-  const stack = error instanceof Error ? error.stack : String(error);
-  log.error({ id: randomUUID(), url: new URL(request.url).pathname, stack }, "request failed");
+  const { requestId } = context as AppLoadContext;
+  log.error(
+    { request: requestId, path: new URL(request.url).pathname, error: errorText(error) },
+    "request failed",
+  );
 };
+
+// Pages say in a sentence that the database is away.
+onDatabaseAway((cause) => {
+  log.error({ error: String(cause) }, "the database is away");
+  return new Response(DATABASE_AWAY, { status: 503 });
+});

@@ -20,6 +20,7 @@ export default [
   route("plans/:plan/changes", "routes/changes.tsx"),
   route("plans/:plan/ask", "routes/ask.ts"),
   route("plans/:plan/edit", "routes/edit.ts"),
+  route("plans/:plan/sheet", "routes/plan-sheet.ts"),
   route("plans/:plan/head", "routes/head.ts"),
   route("plans/:plan/document", "routes/document.ts"),
   route("plans/:plan/sweeps", "routes/sweeps.ts"),

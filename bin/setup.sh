@@ -108,29 +108,61 @@ start_cluster() { # DIR
   chmod 700 "$dir"
   [ "$(id -u)" -ne 0 ] || chown postgres: "$dir"
   need_space "$dir" 200
+  # Made aside and put in place at once, so that one that was stopped half-way is made anew.
   if [ ! -s "$dir/data/PG_VERSION" ]; then
     say "Making a database of its own in $dir …"
-    rm -rf "$dir/data"
+    rm -rf "$dir/data" "$dir/making"
     (umask 077 && head -c 24 /dev/urandom | od -An -tx1 | tr -d ' \n' >"$dir/password")
     [ "$(id -u)" -ne 0 ] || chown postgres: "$dir/password"
-    as_database_user "$PG/initdb" -D "$dir/data" -U iron_fork --auth=scram-sha-256 --pwfile="$dir/password" -E UTF8 --locale=C.UTF-8 >"$dir/initdb.log" 2>&1 ||
-      { tail -n 5 "$dir/initdb.log" >&2; rm -rf "$dir/data"; fail "The database could not be made; the last words of initdb are above."; }
+    as_database_user "$PG/initdb" -D "$dir/making" -U iron_fork --auth=scram-sha-256 --pwfile="$dir/password" -E UTF8 --locale=C.UTF-8 >"$dir/initdb.log" 2>&1 ||
+      { tail -n 5 "$dir/initdb.log" >&2; rm -rf "$dir/making"; fail "The database could not be made; the last words of initdb are above."; }
+    mv "$dir/making" "$dir/data"
   fi
   if [ "$(cat "$dir/data/PG_VERSION")" != "$(basename "$(dirname "$PG")")" ]; then
     PG=/usr/lib/postgresql/$(cat "$dir/data/PG_VERSION")/bin
     [ -x "$PG/postgres" ] || fail "The database in $dir was made by PostgreSQL $(cat "$dir/data/PG_VERSION"), which is no longer installed. Install it again: apt-get install postgresql-$(cat "$dir/data/PG_VERSION")"
   fi
-  if as_database_user "$PG/pg_ctl" -D "$dir/data" status >/dev/null 2>&1; then
+  if running_cluster "$dir"; then
     port=$(sed -n 4p "$dir/data/postmaster.pid")
   else
-    port=$(free_port "${CLUSTER_PORT:-54820}")
+    # On the port that it had, where that is free: what uses it finds it again. Never one from 32768 on: the system gives
+    # those to connections, and one that tries a port of its own again and again while nobody listens there ends up
+    # connected to itself, for ever.
+    port=$(cat "$dir/port" 2>/dev/null || true)
+    [ "${port:-32768}" -lt 32768 ] && port_free "$port" || port=$(free_port "${CLUSTER_PORT:-24820}")
+    echo "$port" >"$dir/port"
     as_database_user "$PG/pg_ctl" -D "$dir/data" -l "$log" -w -t 60 \
-      -o "-p $port -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=60" start >/dev/null 2>&1 7>&- 8>&- 9>&- ||
+      -o "-p $port -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=100" start >/dev/null 2>&1 7>&- 8>&- 9>&- ||
       { tail -n 5 "$log" >&2; fail "The database did not come up; its last words are above, all of them in $log."; }
   fi
   export DATABASE_URL="postgres://iron_fork:$(cat "$dir/password")@127.0.0.1:$port/postgres"
 }
 
+running_cluster() { # DIR
+  as_database_user "$PG/pg_ctl" -D "$1/data" status >/dev/null 2>&1
+}
+
 stop_cluster() { # DIR
   as_database_user "$PG/pg_ctl" -D "$1/data" -m fast -w -t 30 stop >/dev/null 2>&1 || true
+}
+
+# Sets DATABASE_URL to the database of this checkout, starting it for as long as the script runs; unless it is given.
+need_database() {
+  [ -z "${DATABASE_URL:-}" ] || return 0
+  local dir=.data/database
+  [ "$(id -u)" -ne 0 ] || dir=/var/lib/iron-fork/$(pwd | sha256sum | cut -c1-12)
+  dir=$(readlink -m "${IRON_FORK_DATA:-$dir}")
+  [ -s "$dir/data/PG_VERSION" ] || fail "There is no database in $dir yet. Run bin/start once, or name one by DATABASE_URL."
+  exec 7>"$dir/start.lock" 8>"$dir/users.lock"
+  flock 7
+  start_cluster "$dir"
+  flock -s 8
+  exec 7>&-
+  DATABASE_DIR=$dir
+}
+
+# Stops that database again where nobody else uses it.
+leave_database() {
+  [ -n "${DATABASE_DIR:-}" ] || return 0
+  if flock -n -x 8; then stop_cluster "$DATABASE_DIR"; fi
 }

@@ -10,7 +10,7 @@ import {
 } from "../core/address/index.ts";
 import { compile, type ElementNumber, findElement } from "../core/network/index.ts";
 import { createEngine, type Engine } from "../core/outage/index.ts";
-import { formatPlanError, missingElement, type Plan } from "../core/plan/index.ts";
+import { formatPlanError, missingElement, type Plan, type Reading } from "../core/plan/index.ts";
 import { readPlanText } from "../exchange/plan-text.ts";
 
 /** Input that cannot be used: told on standard error, exit code 2. */
@@ -27,15 +27,37 @@ export function readFile(path: string): string {
   }
 }
 
-export function loadPlan(path: string): Plan {
-  const reading = readPlanText(readFile(path));
-  if (!reading.ok)
-    throw new UnusableInput(reading.errors.map((e) => `${path}: ${formatPlanError(e)}`).join("\n"));
-  return reading.plan;
+/** Plans that are kept ready at once. */
+const KEPT = 16;
+
+/** Plans by their files, each read and made ready once: what one command line, or a batch of them, works on. */
+export class PlanFiles {
+  private readonly readings = new Map<string, Reading>();
+  private readonly engines = new Map<string, Engine>();
+
+  /** The document in a file, or what is wrong with it. */
+  reading(path: string): Reading {
+    return kept(this.readings, path, () => readPlanText(readFile(path)));
+  }
+
+  plan(path: string): Plan {
+    const reading = this.reading(path);
+    if (!reading.ok)
+      throw new UnusableInput(reading.errors.map((e) => `${path}: ${formatPlanError(e)}`).join("\n"));
+    return reading.plan;
+  }
+
+  engine(path: string): Engine {
+    return kept(this.engines, path, () => createEngine(compile(this.plan(path))));
+  }
 }
 
-export function loadEngine(path: string): Engine {
-  return createEngine(compile(loadPlan(path)));
+function kept<T>(known: Map<string, T>, key: string, make: () => T): T {
+  const value = known.get(key) ?? make();
+  known.delete(key);
+  known.set(key, value);
+  if (known.size > KEPT) known.delete(known.keys().next().value as string);
+  return value;
 }
 
 export function elementsOf(engine: Engine, references: readonly string[]): ElementNumber[] {

@@ -1,7 +1,7 @@
 import { Command, CommanderError, InvalidArgumentError, Option } from "commander";
 import { findAll, type Severity, severities } from "../core/findings/index.ts";
-import { askFrom, gatewaysOf, walkBothWays } from "../core/forwarding/index.ts";
-import { type Engine, type Step, settle } from "../core/outage/index.ts";
+import { askFrom, worstTrip } from "../core/forwarding/index.ts";
+import { type Engine, type Step, settle, worldsOf } from "../core/outage/index.ts";
 import { formatPlanError } from "../core/plan/index.ts";
 import {
   countPlan,
@@ -14,18 +14,7 @@ import {
   tableReport,
   timelineReport,
 } from "../core/reports/index.ts";
-import { readPlanText } from "../exchange/plan-text.ts";
-import {
-  addressOf,
-  deviceOf,
-  elementsOf,
-  loadEngine,
-  loadPlan,
-  prefixOf,
-  readFile,
-  UnusableInput,
-  vrfOf,
-} from "./input.ts";
+import { addressOf, deviceOf, elementsOf, PlanFiles, prefixOf, UnusableInput, vrfOf } from "./input.ts";
 import {
   columns,
   printDifference,
@@ -44,7 +33,7 @@ export interface Output {
 }
 
 /** Runs the command line on arguments without the program's name; the exit code is returned. */
-export function run(args: readonly string[], output: Output): number {
+export function run(args: readonly string[], output: Output, plans = new PlanFiles()): number {
   let exit = 0;
   const program = new Command("iron-fork")
     .description("Answers questions about a network plan, from its file.")
@@ -69,7 +58,7 @@ export function run(args: readonly string[], output: Output): number {
   command("check", "reads the document and tells its errors or what it holds")
     .argument("<plan>")
     .action((path: string, options: { json?: boolean }) => {
-      const reading = readPlanText(readFile(path));
+      const reading = plans.reading(path);
       if (!reading.ok) {
         for (const error of reading.errors) output.error(`${path}: ${formatPlanError(error)}`);
         if (options.json) say(true, { ok: false, errors: reading.errors }, () => "");
@@ -91,7 +80,7 @@ export function run(args: readonly string[], output: Output): number {
     .option("--vrf <name>", "the VRF", "main")
     .addOption(failOption())
     .action((path: string, options: { json?: boolean; device: string; vrf: string; fail: string[] }) => {
-      const engine = loadEngine(path);
+      const engine = plans.engine(path);
       const device = deviceOf(engine, options.device);
       const { world } = settle(engine, elementsOf(engine, options.fail));
       const report = tableReport(world, device, vrfOf(engine, device, options.vrf));
@@ -109,7 +98,7 @@ export function run(args: readonly string[], output: Output): number {
         path: string,
         options: { json?: boolean; device: string; to: string; vrf: string; fail: string[] },
       ) => {
-        const engine = loadEngine(path);
+        const engine = plans.engine(path);
         const device = deviceOf(engine, options.device);
         const { world } = settle(engine, elementsOf(engine, options.fail));
         const report = lookupReport(world, device, vrfOf(engine, device, options.vrf), addressOf(options.to));
@@ -126,15 +115,16 @@ export function run(args: readonly string[], output: Output): number {
     .option("--port <n>", "destination port", portNumber)
     .addOption(failOption())
     .action((path: string, options: PathOptions) => {
-      const engine = loadEngine(path);
+      const engine = plans.engine(path);
       if (options.port !== undefined && (options.protocol ?? "icmp") === "icmp") {
         throw new UnusableInput("--port needs --protocol tcp or udp");
       }
       const asked = askFrom(engine.network, options);
       if (!asked.ok) throw new UnusableInput(asked.message);
-      const { world } = settle(engine, elementsOf(engine, options.fail));
-      const trip = walkBothWays(world, asked.question);
-      const report = pathReport(world, gatewaysOf(engine.healthy.world), trip);
+      const settled = settle(engine, elementsOf(engine, options.fail));
+      const { world, trip } = worstTrip(worldsOf(settled), asked.question);
+      const report = pathReport(world, engine.gateways, trip);
+      if (settled.flapping.length) report.flaps = true;
       say(options.json, report, () => printPath(report));
     });
 
@@ -142,9 +132,9 @@ export function run(args: readonly string[], output: Output): number {
     .argument("<plan>")
     .addOption(new Option("--depth <n>", "how many fail at once").choices(["1", "2", "3"]).default("1"))
     .action((path: string, options: { json?: boolean; depth: "1" | "2" | "3" }) => {
-      const engine = loadEngine(path);
+      const engine = plans.engine(path);
       const depth = Number(options.depth) as 1 | 2 | 3;
-      const report = sweepReport(engine, gatewaysOf(engine.healthy.world), depth);
+      const report = sweepReport(engine, engine.gateways, depth);
       say(options.json, report, () => printSweep(report));
     });
 
@@ -154,8 +144,8 @@ export function run(args: readonly string[], output: Output): number {
     .addOption(failOption())
     .option("--restore-after <ms>", "when what failed heals, in milliseconds", milliseconds)
     .action((path: string, options: TimelineOptions) => {
-      const engine = loadEngine(path);
-      const report = timelineReport(engine, gatewaysOf(engine.healthy.world), outageSteps(engine, options));
+      const engine = plans.engine(path);
+      const report = timelineReport(engine, engine.gateways, outageSteps(engine, options));
       say(options.json, report, () => printTimeline(report));
     });
 
@@ -167,7 +157,7 @@ export function run(args: readonly string[], output: Output): number {
         .default("error"),
     )
     .action((path: string, options: { json?: boolean; failOn: Severity }) => {
-      const findings = findAll(loadEngine(path));
+      const findings = findAll(plans.engine(path));
       say(options.json, findings, () => printFindings(findings));
       const grave = severities.slice(0, severities.indexOf(options.failOn) + 1);
       const open = findings.filter((finding) => !finding.dismissed);
@@ -178,7 +168,7 @@ export function run(args: readonly string[], output: Output): number {
     .argument("<old>")
     .argument("<new>")
     .action((old: string, now: string, options: { json?: boolean }) => {
-      const report = differenceReport(loadEngine(old), loadEngine(now));
+      const report = differenceReport(plans.engine(old), plans.engine(now));
       say(options.json, report, () => printDifference(report));
     });
 
@@ -186,10 +176,15 @@ export function run(args: readonly string[], output: Output): number {
     .argument("<prefix...>")
     .option("--plan <plan>", "tells what is owned there")
     .action((texts: string[], options: { json?: boolean; plan?: string }) => {
-      const plan = options.plan === undefined ? undefined : loadPlan(options.plan);
+      const plan = options.plan === undefined ? undefined : plans.plan(options.plan);
       const report = summaryReport(texts.map(prefixOf), plan);
       say(options.json, report, () => printSummary(report));
     });
+
+  // Read by its own loop, before commands are parsed (batch.ts); listed here for the help.
+  program
+    .command("batch")
+    .description("reads commands from standard input, a JSON array of arguments a line");
 
   try {
     program.parse(args, { from: "user" });

@@ -58,7 +58,7 @@ const trip = z.strictObject({
   outbound: way,
   reply: way.nullable(),
 });
-const path = trip.extend({ paths: z.array(trip).optional() });
+const path = trip.extend({ flaps: z.literal(true).optional(), paths: z.array(trip).optional() });
 
 const evidence = z.looseObject({ kind: z.enum(["route", "path", "range", "interface", "watch"]) });
 const findings = z.array(

@@ -12,6 +12,7 @@ import type {
   TimelineReport,
   WayReport,
 } from "../core/reports/index.ts";
+import { boundsText } from "../core/words/index.ts";
 
 /** Columns of text, each as wide as its widest cell. */
 export function columns(rows: readonly (readonly string[])[]): string {
@@ -82,19 +83,18 @@ export function printPath(report: PathReport): string {
     "out",
     printWay(report.outbound),
   ];
+  if (report.flaps)
+    parts.unshift(
+      "watches never come to rest under these failures: of the states that follow each other, the worst is told",
+    );
   if (report.reply) parts.push("back", printWay(report.reply));
   if (report.paths) parts.push(`${report.paths.length} ways in all; the worst is told`);
   return parts.join("\n");
 }
 
-/** "0.1 s", "11 to 21 s", "without end". */
+/** Bounds in words; "0 s" where nothing lasts. */
 function rangeText(range: { min: number | null; max: number | null }): string {
-  const seconds = (ms: number) => String(Math.round(ms / 100) / 10);
-  if (range.min === null) return "without end";
-  if (range.max === null) return `${seconds(range.min)} s or without end`;
-  return range.min === range.max
-    ? `${seconds(range.min)} s`
-    : `${seconds(range.min)} to ${seconds(range.max)} s`;
+  return boundsText(range) || "0 s";
 }
 
 export function printSweep(report: SweepReport): string {
@@ -113,8 +113,7 @@ export function printSweep(report: SweepReport): string {
 }
 
 export function printTimeline(report: TimelineReport): string {
-  const seconds = (ms: number) => `${ms / 1000} s`;
-  const events = report.events.map((event) => [seconds(event.atMs), event.what]);
+  const events = report.events.map((event) => [`${event.atMs / 1000} s`, event.what]);
   const flows = report.flows.map((flow) => [
     flow.id,
     `nothing works for ${rangeText(flow.outageMs)}`,

@@ -37,8 +37,9 @@ const kinds = ["ethernet", "serial", "tunnel", "loopback", "management"];
  */
 export function readInterfaceList(text: string, plan: Plan, device: string | null): InterfaceList {
   const lines: ListedLine[] = [];
-  const fresh = new Map<string, { role: string; interfaces: Interface[] }>();
-  const added = new Map<string, { before: Interface | null; after: Interface }[]>();
+  const known = new Map(plan.devices.map((entry) => [entry.id, ownPorts(entry.interfaces)]));
+  const fresh = new Map<string, { role: string; ports: Map<string, Interface> }>();
+  const added = new Map<string, Map<string, { before: Interface | null; after: Interface }>>();
   for (const [n, raw] of text.split(/\r?\n/).entries()) {
     if (raw.trim() === "" || raw.trim().startsWith("#")) continue;
     const cells = cellsOf(raw);
@@ -50,46 +51,45 @@ export function readInterfaceList(text: string, plan: Plan, device: string | nul
       continue;
     }
     const { id, role, port } = reading;
-    const known = plan.devices.find((entry) => entry.id === id);
-    if (!known) {
-      const own = fresh.get(id) ?? { role: role ?? "router", interfaces: [] };
+    const ports = known.get(id);
+    if (!ports) {
+      const own = fresh.get(id) ?? { role: role ?? "router", ports: new Map<string, Interface>() };
       fresh.set(id, own);
-      const same = own.interfaces.find((entry) => entry.name === port.name);
-      if (same) {
+      if (own.ports.has(port.name)) {
         told(false, `the interface ${port.name} of ${id} stands twice in the list`);
         continue;
       }
-      own.interfaces.push(port);
+      own.ports.set(port.name, port);
       told(true, `new ${own.role} ${id}, ${portText(port)}`);
       continue;
     }
-    const list = added.get(id) ?? [];
+    const list = added.get(id) ?? new Map();
     added.set(id, list);
-    if (list.some(({ after }) => after.name === port.name)) {
+    if (list.has(port.name)) {
       told(false, `the interface ${port.name} of ${id} stands twice in the list`);
       continue;
     }
-    const before = known.interfaces.find((entry) => entry.name === port.name) ?? null;
+    const before = ports.get(port.name) ?? null;
     const missing = port.addresses.filter((address) => !before?.addresses.includes(address));
     if (before && missing.length === 0) {
       told(true, `${id} has ${portText(port)} already`);
       continue;
     }
     const after = before ? { ...before, addresses: [...before.addresses, ...missing] } : port;
-    list.push({ before, after });
+    list.set(port.name, { before, after });
     told(true, before ? `${id} ${port.name}: adds ${missing.join(", ")}` : `${id}: new ${portText(port)}`);
   }
   const changes: Change[] = [
     ...[...fresh].map(
-      ([id, { role, interfaces }]): Change => ({
+      ([id, { role, ports }]): Change => ({
         in: "plan",
         collection: "devices",
         before: null,
-        after: { id, role, interfaces },
+        after: { id, role, interfaces: [...ports.values()] },
       }),
     ),
     ...[...added].flatMap(([id, list]) =>
-      list.map(
+      [...list.values()].map(
         ({ before, after }): Change => ({
           in: "device",
           device: id,
@@ -100,8 +100,8 @@ export function readInterfaceList(text: string, plan: Plan, device: string | nul
       ),
     ),
   ];
-  const interfaces = [...fresh.values()].reduce((sum, own) => sum + own.interfaces.length, 0);
-  const count = interfaces + [...added.values()].reduce((sum, list) => sum + list.length, 0);
+  const interfaces = [...fresh.values()].reduce((sum, own) => sum + own.ports.size, 0);
+  const count = interfaces + [...added.values()].reduce((sum, list) => sum + list.size, 0);
   const sound = lines.every((line) => line.ok) && changes.length > 0;
   return {
     lines,
@@ -109,6 +109,10 @@ export function readInterfaceList(text: string, plan: Plan, device: string | nul
     devices: fresh.size,
     interfaces: count,
   };
+}
+
+function ownPorts(interfaces: readonly Interface[]): Map<string, Interface> {
+  return new Map(interfaces.map((port) => [port.name, port]));
 }
 
 function cellsOf(raw: string): string[] {

@@ -1,27 +1,29 @@
 import { type ParseError, parse as parseTolerantly } from "jsonc-parser";
-import { parseDocument, stringify } from "yaml";
-import { type Plan, type Reading, readPlan } from "../core/plan/index.ts";
+import { type Document, isNode, isScalar, Lexer, parseDocument, stringify, visit } from "yaml";
+import { LIMITS, type Plan, type Reading, readPlan } from "../core/plan/index.ts";
 
-/** The longest document that is read, in characters. */
-export const MAX_TEXT = 64 * 1024 * 1024;
+/** Aliases that a document may expand. */
+const MAX_ALIASES = 100;
+/** Columns that a line may be indented by: far more than any plan needs, and no more than a parser takes well. */
+const MAX_INDENT = 400;
 
 /**
  * Reads a plan from text, JSON or YAML. Text that cannot be a plan is refused before it is parsed,
- * so that rubbish of any size costs nothing.
+ * so that rubbish of any size costs nothing. Time: linear in the text up to the point where it is refused.
  */
 export function readPlanText(text: string): Reading {
   const start = text.slice(0, 1000).trimStart();
-  if (text.trim() === "") return refuse("the document is empty; a plan starts with ironFork: 1");
-  if (text.length > MAX_TEXT) {
+  if (text.length > LIMITS.text) {
     const megabytes = Math.ceil(text.length / 1024 / 1024);
     return refuse(
-      `the document is too long: ${megabytes} MB, and ${MAX_TEXT / 1024 / 1024} MB are read at most`,
+      `the document is too long: ${megabytes} MB, and ${LIMITS.text / 1024 / 1024} MB are read at most`,
     );
   }
+  if (text.trim() === "") return refuse("the document is empty; a plan starts with ironFork: 1");
   if (text.includes("\u0000"))
     return refuse("this is not text: it holds a zero byte; a plan is JSON or YAML text");
   if (start.startsWith("{") || start.startsWith("[")) return readJson(text);
-  if (!/^\s*["']?ironFork["']?\s*:/m.test(text)) {
+  if (!/^[ \t]*["']?ironFork["']?[ \t]*:/m.test(text)) {
     return refuse(
       "this is not a plan: no line says ironFork: 1, with which a plan in YAML gives its version",
     );
@@ -33,7 +35,10 @@ function refuse(message: string, path = ""): Reading {
   return { ok: false, errors: [{ path, message }] };
 }
 
+const TOO_DEEP = `this is not a plan: its groups and lists are nested deeper than ${LIMITS.depth}`;
+
 function readJson(text: string): Reading {
+  if (jsonDepth(text) > LIMITS.depth) return refuse(TOO_DEEP);
   let document: unknown;
   try {
     document = JSON.parse(text);
@@ -47,24 +52,105 @@ function readJson(text: string): Reading {
   return readPlan(document);
 }
 
+/** How deep the groups and lists of JSON text are nested, whether it is valid or not; counted up to the limit. */
+function jsonDepth(text: string): number {
+  let depth = 0;
+  let deepest = 0;
+  for (let i = 0; i < text.length && deepest <= LIMITS.depth; i++) {
+    const c = text.charCodeAt(i);
+    if (c === 0x22) {
+      // A string: to its closing quote, past what is escaped.
+      for (i++; i < text.length && text.charCodeAt(i) !== 0x22; i++) if (text.charCodeAt(i) === 0x5c) i++;
+    } else if (c === 0x7b || c === 0x5b) deepest = Math.max(deepest, ++depth);
+    else if (c === 0x7d || c === 0x5d) depth--;
+  }
+  return deepest;
+}
+
 function lineOf(text: string, position: number): string {
   const before = text.slice(0, position).split("\n");
   return `line ${before.length}, column ${(before.at(-1)?.length ?? 0) + 1}`;
 }
 
 function readYaml(text: string): Reading {
-  const document = parseDocument(text, { maxAliasCount: 100, prettyErrors: true } as never);
+  if (isYamlTooDeep(text)) return refuse(TOO_DEEP);
+  // Where an error stands is worked out for the first alone, and keys that stand twice are looked for below: the
+  // parser's own ways take time that grows with the square of the text.
+  const document = parseDocument(text, { prettyErrors: false, uniqueKeys: false });
   const [error] = document.errors;
-  if (error) {
-    const at = error.linePos?.[0];
-    const message = error.message.split("\n")[0].replace(/ at line \d+, column \d+:?$/, "");
-    return refuse(`this is not valid YAML${at ? `, line ${at.line}, column ${at.col}` : ""}: ${message}`);
-  }
+  if (error) return refuse(`this is not valid YAML, ${lineOf(text, error.pos[0])}: ${error.message}`);
+  const bad = badKey(document);
+  if (bad) return refuse(`this is not valid YAML, ${lineOf(text, bad.at)}: ${bad.why}`);
+  let plain: unknown;
   try {
-    return readPlan(document.toJS({ maxAliasCount: 100 }));
-  } catch {
-    return refuse("this YAML uses too many aliases to be a plan");
+    plain = document.toJS({ maxAliasCount: MAX_ALIASES });
+  } catch (failure) {
+    const why = failure instanceof Error ? failure.message : String(failure);
+    return refuse(
+      /alias count/i.test(why)
+        ? `this YAML expands more than ${MAX_ALIASES} aliases, which no plan needs`
+        : `this YAML cannot be read: ${why}`,
+    );
   }
+  return readPlan(plain);
+}
+
+/** The first key that its group has already, or that is no text; where it stands. */
+function badKey(document: Document): { why: string; at: number } | null {
+  let found: { why: string; at: number } | null = null;
+  visit(document, {
+    Map: (_, map) => {
+      const seen = new Set<unknown>();
+      for (const { key } of map.items) {
+        if (!isScalar(key)) {
+          found = {
+            why: "a key is a group or a list; keys are text",
+            at: isNode(key) ? (key.range?.[0] ?? 0) : 0,
+          };
+          return visit.BREAK;
+        }
+        const { value } = key;
+        if (seen.has(value)) {
+          found = {
+            why: `the key ${String(value).slice(0, 60)} stands twice in one group`,
+            at: key.range?.[0] ?? 0,
+          };
+          return visit.BREAK;
+        }
+        seen.add(value);
+      }
+    },
+  });
+  return found;
+}
+
+/**
+ * Whether YAML nests deeper than a plan may, told by its tokens alone: flow groups and lists open at once, items that
+ * begin on one line, and indentation. Parsing such text takes time that grows with the square of its depth.
+ */
+function isYamlTooDeep(text: string): boolean {
+  let flow = 0;
+  let onLine = 0;
+  let lineStart = true;
+  for (const token of new Lexer().lex(text)) {
+    const [c] = token;
+    if (c === "\n" || c === "\r") {
+      onLine = 0;
+      lineStart = true;
+      continue;
+    }
+    if (lineStart && c === " ") {
+      lineStart = false;
+      if (token.length > MAX_INDENT && token.trim() === "") return true;
+      continue;
+    }
+    lineStart = false;
+    if (token === "{" || token === "[") flow++;
+    else if (token === "}" || token === "]") flow = Math.max(0, flow - 1);
+    else if (token === "-" || token === "?" || token === ":") onLine++;
+    if (flow > LIMITS.depth || (flow === 0 && onLine > 2 * LIMITS.depth)) return true;
+  }
+  return false;
 }
 
 /** Writes a plan as a document; empty lists and what is not set are left out. */

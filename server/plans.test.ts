@@ -16,7 +16,7 @@ import {
   undoState,
 } from "./plans.ts";
 import { database } from "./pool.ts";
-import { searchRoutes } from "./route-index.ts";
+import { MOST_HITS, searchRoutes } from "./route-index.ts";
 
 const author = (name: string): Author => ({ session: randomUUID(), name });
 const route = (to: string, more: Partial<StaticRoute> = {}): StaticRoute => ({
@@ -112,6 +112,30 @@ describe.skipIf(!process.env.DATABASE_URL)("plans in the database", () => {
     expect(message(await redo(plan, ann))).toMatch(/nothing to redo/);
   });
 
+  it("passes over what no longer fits, says so, and undoes what was done before it", async () => {
+    const plan = await fresh();
+    const [ann, bob] = [author("Ann"), author("Bob")];
+    await saveEdit(plan, 1, routeEdit(null, route("10.1.0.0/16")), ann);
+    await saveEdit(plan, 2, routeEdit(null, route("10.2.0.0/16")), ann);
+    const before = route("10.2.0.0/16");
+    await saveEdit(plan, 3, routeEdit(before, { ...before, distance: 20 }), bob);
+    const outcome = await undo(plan, ann);
+    expect(outcome).toMatchObject({ ok: true, why: "route 10.1.0.0/16" });
+    expect(outcome.ok && outcome.passedOver?.[0]).toContain('"route 10.2.0.0/16" cannot be undone any more');
+    expect(await routesOf(plan)).toEqual(["0.0.0.0/0", "10.2.0.0/16"]);
+    expect(message(await undo(plan, ann))).toContain("cannot be undone any more");
+  });
+
+  it("says that a search has more than it lists", async () => {
+    const plan = await fresh();
+    const changes = Array.from({ length: 210 }, (_, i) => ({
+      ...routeEdit(null, { to: `10.66.${i}.0/24`, discard: "drop" }).changes[0],
+    }));
+    await saveEdit(plan, 1, { label: "many", changes }, author("Ann"));
+    const { hits, more } = await searchRoutes("10.66.0.0/16");
+    expect([hits.length, more]).toEqual([MOST_HITS, true]);
+  });
+
   it("puts a removed route back in its place", async () => {
     const plan = await fresh();
     const ann = author("Ann");
@@ -147,9 +171,9 @@ describe.skipIf(!process.env.DATABASE_URL)("plans in the database", () => {
 
   it("finds routes of all plans by address", async () => {
     const plan = await fresh();
-    const hits = (await searchRoutes("172.20.33.7")).filter((hit) => hit.plan === plan);
+    const hits = (await searchRoutes("172.20.33.7")).hits.filter((hit) => hit.plan === plan);
     expect(hits[0]).toMatchObject({ relation: "holds", destination: "172.20.32.0/20" });
-    const through = (await searchRoutes("172.20.255.6/32")).filter(
+    const through = (await searchRoutes("172.20.255.6/32")).hits.filter(
       (hit) => hit.plan === plan && hit.relation === "next-hop",
     );
     expect(through.map((hit) => hit.device)).toContain("office-core-1");

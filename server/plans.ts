@@ -7,6 +7,7 @@ import {
   type Plan,
   type PlanError,
 } from "../core/plan/index.ts";
+import { engineVersion } from "./jobs/engine.ts";
 import { database, transaction } from "./pool.ts";
 import { indexRoutes } from "./route-index.ts";
 import { sql } from "./sql.ts";
@@ -28,10 +29,12 @@ export interface Head extends PlanHead {
   readonly approved: number;
 }
 
-export interface PlanSheet extends PlanHead {
+/** A plan in the list of all: `sheet` is what was worked out of its latest revision, null where nothing was yet. */
+export interface ListedPlan extends PlanHead {
   readonly changedAt: Date;
   readonly author: string;
-  readonly document: Plan;
+  readonly description: string | null;
+  readonly sheet: unknown;
 }
 
 /** Ids come from addresses that people type; anything but a number names nothing. */
@@ -39,8 +42,8 @@ export function isPlanId(id: string): boolean {
   return /^\d{1,18}$/.test(id);
 }
 
-export async function listPlans(): Promise<PlanSheet[]> {
-  return (await database().query<PlanSheet>(sql.listPlans)).rows;
+export async function listPlans(): Promise<ListedPlan[]> {
+  return (await database().query<ListedPlan>(sql.listPlans, [engineVersion])).rows;
 }
 
 export async function headOf(id: string): Promise<Head | null> {
@@ -113,7 +116,7 @@ async function insertRevision(client: pg.PoolClient, id: string, made: NewRevisi
 }
 
 export type SaveOutcome =
-  | { ok: true; revision: number; why: string }
+  | { ok: true; revision: number; why: string; passedOver?: string[] }
   | { ok: false; errors: PlanError[]; revision: number | null };
 
 function refused(message: string, revision: number | null): SaveOutcome {
@@ -152,7 +155,7 @@ export async function saveEdit(id: string, base: number, edit: Edit, author: Aut
   });
 }
 
-/** Takes back the session's latest edit that still stands. */
+/** Takes back the session's latest edit that still stands and still fits; tells what it passed over for not fitting. */
 export function undo(id: string, author: Author): Promise<SaveOutcome> {
   return takeBack(id, author, sql.undoTarget, "undo");
 }
@@ -171,22 +174,21 @@ async function takeBack(
   return change(id, async (client, current, revision) => {
     const { rows } = await client.query<{ number: number; edit: Edit }>(statement, [id, author.session]);
     if (rows.length === 0) return refused(`there is nothing to ${kind} in this session`, revision);
-    const [{ number, edit }] = rows;
-    const outcome = applyEdit(current, invertEdit(edit));
-    if (!outcome.ok) {
-      const reasons = outcome.errors.map(formatPlanError).join("; ");
-      return refused(
-        `"${edit.label}" cannot be ${kind === "undo" ? "undone" : "redone"} any more: ${reasons}`,
-        revision,
-      );
+    // What no longer fits, for others have changed it since, does not stand in the way of what was done before it.
+    const passedOver: string[] = [];
+    for (const { number, edit } of rows) {
+      const outcome = applyEdit(current, invertEdit(edit));
+      if (!outcome.ok) {
+        passedOver.push(
+          `"${edit.label}" cannot be ${kind === "undo" ? "undone" : "redone"} any more: ${outcome.errors.map(formatPlanError).join("; ")}`,
+        );
+        continue;
+      }
+      const made = { kind, edit: outcome.applied, target: number, author, why: edit.label };
+      const saved = await commit(client, id, revision, outcome.plan, made);
+      return saved.ok && passedOver.length ? { ...saved, passedOver } : saved;
     }
-    return commit(client, id, revision, outcome.plan, {
-      kind,
-      edit: outcome.applied,
-      target: number,
-      author,
-      why: edit.label,
-    });
+    return refused(passedOver[0], revision);
   });
 }
 

@@ -72,7 +72,11 @@ export interface RouteHit extends IndexRow {
   relation: "holds" | "within" | "next-hop";
 }
 
-/** Routes of all plans that have to do with an address or prefix; at most 200, the longest match first. */
-export async function searchRoutes(prefix: string): Promise<RouteHit[]> {
-  return (await database().query<RouteHit>(sql.searchRoutes, [prefix])).rows;
+/** Routes that one search lists at most. */
+export const MOST_HITS = 200;
+
+/** Routes of all plans that have to do with an address or prefix, the longest match first, and whether there are more. */
+export async function searchRoutes(prefix: string): Promise<{ hits: RouteHit[]; more: boolean }> {
+  const { rows } = await database().query<RouteHit>(sql.searchRoutes, [prefix, MOST_HITS + 1]);
+  return { hits: rows.slice(0, MOST_HITS), more: rows.length > MOST_HITS };
 }

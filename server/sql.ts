@@ -2,14 +2,27 @@
 export const sql = {
   /** plan id */
   lockPlan: "select revision from plan where id = $1 for update",
+  /** engine: every plan, with its sheet where that is worked out */
   listPlans: `
-    select p.id::text, p.name, p.revision, p.changed_at as "changedAt", r.author, r.document
+    select p.id::text, p.name, p.revision, p.changed_at as "changedAt", r.author,
+           left(r.document->>'description', 1000) as description, w.value as sheet
     from plan p join revision r on r.plan = p.id and r.number = p.revision
+      left join worked_out w on w.plan = p.id and w.revision = p.revision and w.engine = $1 and w.what = 'sheet'
     order by p.id`,
+  /** plan id, revision number, engine, what */
+  workedOut: "select value from worked_out where plan = $1 and revision = $2 and engine = $3 and what = $4",
+  /** plan id, revision number, engine, what, value: kept for the latest revisions only */
+  keepWorkedOut: `
+    with outdated as (delete from worked_out where plan = $1 and (revision < $2 - 20 or engine <> $3))
+    insert into worked_out (plan, revision, engine, what, value) values ($1, $2, $3, $4, $5) on conflict do nothing`,
   /** plan id */
   headOf: "select id::text, name, revision, approved from plan where id = $1",
   /** plan id, revision number */
   revisionOf: "select document from revision where plan = $1 and number = $2",
+  /** plan id: bytes of its latest document as stored, compressed */
+  documentSize: `
+    select pg_column_size(r.document) as bytes
+    from plan p join revision r on r.plan = p.id and r.number = p.revision where p.id = $1`,
   /** name */
   insertPlan: "insert into plan (name, revision) values ($1, 1) returning id::text",
   /** plan, number, document, kind, edit, target, session, author, why */
@@ -31,14 +44,14 @@ export const sql = {
     select number, edit from revision r
     where plan = $1 and session = $2 and kind in ('edit', 'redo')
       and not exists (select from revision u where u.plan = r.plan and u.kind = 'undo' and u.target = r.number)
-    order by number desc limit 1`,
+    order by number desc limit 20`,
   /** plan id, session */
   redoTarget: `
     select number, edit from revision r
     where plan = $1 and session = $2 and kind = 'undo'
       and not exists (select from revision d where d.plan = r.plan and d.kind = 'redo' and d.target = r.number)
       and not exists (select from revision e where e.plan = r.plan and e.session = $2 and e.kind = 'edit' and e.number > r.number)
-    order by number desc limit 1`,
+    order by number desc limit 20`,
   /** plan id, revision number: who changed the plan after it */
   changesSince:
     "select number, author, why from revision where plan = $1 and number > $2 order by number desc limit 3",
@@ -48,15 +61,19 @@ export const sql = {
   insertRoutes: `
     insert into route_index (plan, device, vrf, policy_table, destination, next_hop, out, kind)
     select $1, * from unnest($2::text[], $3::text[], $4::text[], $5::cidr[], $6::inet[], $7::text[], $8::text[])`,
-  /** an address or prefix: routes whose destination holds it or lies within it, or whose next hop lies within it */
+  /** an address or prefix, how many: routes whose destination holds it or lies within it, or whose next hop lies within it */
   searchRoutes: `
     select i.plan::text, p.name, i.device, i.vrf, i.policy_table as "policyTable", i.destination::text,
            host(i.next_hop) as "nextHop", i.out, i.kind,
            case when i.destination >>= $1::inet then 'holds' when i.destination << $1::inet then 'within' else 'next-hop' end as relation
     from route_index i join plan p on p.id = i.plan
     where i.destination && $1::inet or i.next_hop <<= $1::inet
-    order by (i.destination >>= $1::inet) desc, masklen(i.destination) desc, p.name, i.device
-    limit 200`,
+    order by
+      -- Defaults hold everything: they come last, so that they push nothing out that says more.
+      case when i.destination >>= $1::inet and masklen(i.destination) > 0 then 0
+           when i.next_hop <<= $1::inet then 1 when i.destination << $1::inet then 2 else 3 end,
+      masklen(i.destination) desc, p.name, i.device
+    limit $2`,
   /** name, value: keeps what is there, and gives what holds */
   keepSetting: `
     with added as (insert into setting (name, value) values ($1, $2) on conflict (name) do nothing returning value)
@@ -66,6 +83,11 @@ export const sql = {
     insert into sweep (plan, revision, engine, down, depth) values ($1, $2, $3, $4, $5)
     on conflict (plan, revision, engine, down, depth) do update set stopped = false
     returning id::text, xmax = 0 as fresh`,
+  /** the application's own tables */
+  tables: "select tablename as name from pg_tables where schemaname = 'iron_fork' order by tablename",
+  latestMigration: "select name from migration order by name desc limit 1",
+  planTable: "select to_regclass('iron_fork.plan') is not null as there",
+  anyPlan: "select exists (select from plan) as there",
   /** sweep, first flows, ends */
   insertPieces: `
     insert into sweep_piece (sweep, number, first_flow, end_flow)
@@ -74,10 +96,19 @@ export const sql = {
   giveJobs: `
     update sweep_piece set job = gen_random_uuid(), error = null
     where sweep = $1 and done_at is null and (job is null or error is not null) returning number, job`,
-  /** plan, how many sweeps are kept */
+  /** plan, how many sweeps are kept with nothing down to begin with, and as many with something down */
   forgetSweeps: `
-    delete from sweep where plan = $1
-      and id not in (select id from sweep where plan = $1 order by made_at desc limit $2)`,
+    delete from sweep where plan = $1 and id not in (
+      select id from (
+        select id, row_number() over (partition by down = '{}' order by made_at desc) as place
+        from sweep where plan = $1) kept
+      where place <= $2)`,
+  /** sweep, session: waits for it from now on */
+  joinSweep: "insert into sweep_asker (sweep, session) values ($1, $2) on conflict do nothing",
+  /** sweep, session: waits no more; how many still do */
+  leaveSweep: `
+    with gone as (delete from sweep_asker where sweep = $1 and session = $2)
+    select count(*)::int as left from sweep_asker where sweep = $1 and session <> $2`,
   /** plan, revision: stops what is still open for revisions before it */
   overtakeSweeps: `
     update sweep s set stopped = true where s.plan = $1 and s.revision < $2 and not s.stopped

@@ -36,7 +36,7 @@ const told: Record<string, [code: string, device: string | null, fixed?: "fixed"
   "watched-address-is-a-service": ["pinned-target-used", "terminal"],
   "translation-forgotten": ["translation-missing", "edge", "fixed"],
   "denied-between-zones": ["denied-between-zones", "edge", "fixed"],
-  "handed-out-gateway": ["stale-gateway", "edge"],
+  "handed-out-gateway": ["stale-gateway", "edge", "fixed"],
   "second-default-refused": ["second-default-refused", "terminal", "fixed"],
   "host-with-two-gateways": ["sticky-gateways", "desk"],
   "cloud-firewall-without-a-table": ["device-bypassed", "guard"],

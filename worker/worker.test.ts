@@ -72,18 +72,27 @@ describe.skipIf(!process.env.DATABASE_URL)("sweeps by workers", () => {
     plans.push(id);
     return id;
   };
-  const ask = (id: string, more: { depth?: 1 | 2 | 3; down?: string[]; revision?: number } = {}) =>
-    askSweep({
+  const ann = randomUUID();
+  const bob = randomUUID();
+  const ask = async (
+    id: string,
+    more: { depth?: 1 | 2 | 3; down?: string[]; revision?: number; session?: string } = {},
+  ) => {
+    const question = {
       plan: id,
       revision: more.revision ?? 1,
       engine: engineVersion(),
       down: more.down ?? [],
       depth: more.depth ?? 2,
-    }) as Promise<string>;
+    };
+    const { sweep, error } = await askSweep(question, more.session ?? ann);
+    if (sweep === null) throw new Error(error);
+    return sweep;
+  };
   const done = (now: SweepProgress) => now.done === now.pieces;
 
   beforeAll(async () => {
-    execFileSync("node", ["bin/build-worker.mjs", bundle], { cwd: root });
+    execFileSync("node", ["bin/build-programs.mjs", bundle], { cwd: root });
     await migrate();
   });
   afterEach(async () => {
@@ -149,7 +158,13 @@ describe.skipIf(!process.env.DATABASE_URL)("sweeps by workers", () => {
     const sweep = await ask(id);
     startWorker();
     await until(id, sweep, (now) => now.done > 0 || now.workers > 0);
-    await stopSweep(id, sweep);
+    await ask(id, { session: bob });
+    await stopSweep(id, sweep, ann);
+    // Somebody else waits for it too, and a stranger has no say.
+    expect((await sweepProgress(id, sweep))?.stopped).toBe(false);
+    await stopSweep(id, sweep, randomUUID());
+    expect((await sweepProgress(id, sweep))?.stopped).toBe(false);
+    await stopSweep(id, sweep, bob);
     const { stopped, workers: busy } = (await sweepProgress(id, sweep)) as SweepProgress;
     expect({ stopped, busy }).toEqual({ stopped: true, busy: 0 });
     expect(await sweepResult(id, sweep)).toBeNull();
@@ -182,6 +197,14 @@ describe.skipIf(!process.env.DATABASE_URL)("sweeps by workers", () => {
     const sweep = await ask(id, { depth: 1 });
     expect(await sweepProgress("999999", sweep)).toBeNull();
     expect(await sweepResult("rubbish", sweep)).toBeNull();
-    expect(await askSweep({ plan: id, revision: 9, engine: engineVersion(), down: [], depth: 1 })).toBeNull();
+    await expect(ask(id, { revision: 9 })).rejects.toThrow("no such revision");
+  });
+
+  it("takes no conditions that name nothing, and keeps what was found with nothing down", async () => {
+    const id = await fresh();
+    const kept = await ask(id, { depth: 1 });
+    await expect(ask(id, { down: ["link:nonsense"] })).rejects.toThrow("no link nonsense");
+    for (const link of plan.links.slice(0, 14)) await ask(id, { depth: 1, down: [`link:${link.id}`] });
+    expect(await sweepProgress(id, kept)).not.toBeNull();
   });
 });

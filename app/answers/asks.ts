@@ -9,7 +9,12 @@ import {
   standingUnder,
   tripsOf,
 } from "../../core/effect/index.ts";
-import { type Finding, findAll } from "../../core/findings/index.ts";
+import {
+  type FindingChanges,
+  findAll,
+  findingChanges,
+  NO_FINDING_CHANGES,
+} from "../../core/findings/index.ts";
 import { askFrom, carriersOfTrip, walkBothWays } from "../../core/forwarding/index.ts";
 import type { Progress } from "../../core/outage/index.ts";
 import {
@@ -32,10 +37,12 @@ import {
   companionsOf,
   completeRouteLine,
   mendingOf,
+  proposeFlows,
   wayBackEverywhere,
 } from "../../core/writing/index.ts";
+import { type InterfaceList, readInterfaceList } from "../../exchange/interface-list.ts";
 import { type Board, boardOf, sweptBoard } from "./board.ts";
-import { outageSteps } from "./conditions.ts";
+import { outageSteps, standingDown } from "./conditions.ts";
 import type { Prepared } from "./engines.ts";
 import { type FindingSet, findingSet } from "./findings.ts";
 import type { Asked } from "./flows.ts";
@@ -91,22 +98,13 @@ function findings(p: Prepared, { down, fixes }: { down: string[]; fixes: boolean
   return findingSet(p, down, fixes);
 }
 
-/** The findings that an edit makes and mends. */
-function findingsAfter(
-  p: Prepared,
-  { down, edit }: { down: string[]; edit: Edit },
-): { appear: Finding[]; go: Finding[] } {
+/** The findings that an edit makes, mends, or changes for the worse or the better. */
+function findingsAfter(p: Prepared, { down, edit }: { down: string[]; edit: Edit }): FindingChanges {
   const before = standingUnder(p, down);
   const outcome = applyEdit(p.plan, edit);
-  if (!outcome.ok) return { appear: [], go: [] };
+  if (!outcome.ok) return NO_FINDING_CHANGES;
   const old = findingSet(p, down, false).findings;
-  const now = findAll(standingAfter(before, outcome.plan).engine, { fixes: false });
-  const key = (finding: Finding) => `${finding.code} ${finding.device} ${finding.subject}`;
-  const [had, has] = [new Set(old.map(key)), new Set(now.map(key))];
-  return {
-    appear: now.filter((finding) => !had.has(key(finding))),
-    go: old.filter((finding) => !has.has(key(finding))),
-  };
+  return findingChanges(old, findAll(standingAfter(before, outcome.plan).engine, { fixes: false }));
 }
 
 /** Routes that make a question work, proven; null where none were found. */
@@ -143,7 +141,7 @@ function gridRow(p: Prepared, { down, from, to }: { down: string[]; from: string
 async function draft(p: Prepared, { down }: { down: string[] }, approved: () => Promise<Prepared>) {
   const base = await approved();
   const changes = differencePlans(base.plan, p.plan);
-  if (changes.length === 0) return { changes, effect: null, appear: [], go: [] };
+  if (changes.length === 0) return { changes, effect: null, ...NO_FINDING_CHANGES };
   const edit = { label: "the draft", changes };
   const outcome = effectOf(standingUnder(base, down), edit);
   return {
@@ -184,6 +182,19 @@ function foundBoard(
   return boardOf(p, standingUnder(p, down), depth, found);
 }
 
+/** Flows that a plan without any could begin with; null where there is nobody to ask about. */
+function proposedFlows(p: Prepared, _args: Record<string, never>): Edit | null {
+  return proposeFlows(p.engine.network);
+}
+
+/** What a pasted list of interfaces says, line by line, and what it would add. */
+function interfaceList(
+  p: Prepared,
+  { text, device }: { text: string; device: string | null },
+): InterfaceList {
+  return readInterfaceList(text, p.plan, device);
+}
+
 /** By what a capture's frames are known, where the capture itself tells whose hardware address is whose. */
 function witnesses(p: Prepared, { neighbours }: { neighbours: [string, string[]][] }): Witnesses {
   return witnessesOf(p, new Map(neighbours));
@@ -219,12 +230,13 @@ async function timeline(
   { down, fail, healMs, outage, edit, beforeDraft }: TimelineArgs,
   approved: () => Promise<Prepared>,
 ): Promise<TimelineAnswer | null> {
-  const base = standingUnder(beforeDraft ? await approved() : p, down);
+  const steps = outageSteps(p, { outage, fail, healMs });
+  if (!steps) return null;
+  // What is down in the conditions and fails here is the failure: it starts from up.
+  const base = standingUnder(beforeDraft ? await approved() : p, standingDown(down, steps));
   const edited = edit ? applyEdit(p.plan, edit) : null;
   if (edited && !edited.ok) return null;
   const standing = edited ? standingAfter(base, edited.plan) : base;
-  const steps = outageSteps(p, { outage, fail, healMs });
-  if (!steps) return null;
   const { engine, gateways } = standing;
   const before = flowQuestions(engine).map(({ flow: { id }, question }): [string, string[]] => {
     const trip = walkBothWays(engine.healthy.world, question);
@@ -260,6 +272,8 @@ const asks = {
   gridRow,
   draft,
   warm,
+  proposedFlows,
+  interfaceList,
 };
 
 export type AskName = keyof typeof asks;
@@ -275,6 +289,7 @@ export const slowAsks: ReadonlySet<AskName> = new Set<AskName>([
   "everywhere",
   "draft",
   "timeline",
+  "interfaceList",
 ]);
 
 /** Answers; `approved` makes the approved revision ready where the answer needs it. */

@@ -1,5 +1,6 @@
 import type { Standing } from "../../core/effect/index.ts";
-import type { Verdict } from "../../core/forwarding/index.ts";
+import { brokenExpectations, counts, endDevices } from "../../core/expectations/index.ts";
+import { askFrom, type Verdict } from "../../core/forwarding/index.ts";
 import { elementCount, formatElement } from "../../core/network/index.ts";
 import type { Outcome, Progress, Range } from "../../core/outage/index.ts";
 import type { Flow } from "../../core/plan/index.ts";
@@ -17,6 +18,8 @@ export interface BoardCell {
   outageMs: Range;
   /** What was expected of the flow and does not hold. */
   broken: string[];
+  /** Whether one of the flow's own ends has failed: nothing could help there, and nothing is expected. */
+  ownEnd: boolean;
 }
 
 export interface BoardRow {
@@ -27,7 +30,7 @@ export interface BoardRow {
   /** The longest gap that is allowed, in milliseconds; null for any. */
   maxOutageMs: number | null;
   nominal: BoardCell;
-  /** The smallest sets of failures that break it, each as element references; the smallest first. */
+  /** The smallest sets of failures that break it, its own ends left out, each as element references; the smallest first. */
   breakers: string[][];
 }
 
@@ -73,6 +76,8 @@ export function boardOf(
     const flow = flows.get(id);
     if (!flow) return [];
     const breakers: string[][] = [];
+    const asked = askFrom(network, flow);
+    const ends = asked.ok ? endDevices(network, asked.question, null) : [];
     for (const failure of failures) {
       const failed = failure.failed.map((element) => formatElement(network, element));
       const key = failed.join(" ");
@@ -81,16 +86,17 @@ export function boardOf(
       column.changes++;
       if (failure.verdict !== "works") {
         column.breaks++;
-        if (nominal.verdict === "works") breakers.push(failed);
+        if (nominal.verdict === "works" && counts(network, ends, failure)) breakers.push(failed);
       }
-      cells.push([r, key, cellOf(flow, failure, failure.outageMs, failed.length, ids)]);
+      const ownEnd = !counts(network, ends, failure);
+      cells.push([r, key, cellOf(flow, failure, failure.outageMs, failed.length, ownEnd, ids)]);
     }
     const row = {
       flow: flow.id,
       label: flow.label ?? flow.id,
       site: siteOf(p, flow.from),
       maxOutageMs: flow.expect?.maxOutageMs ?? null,
-      nominal: cellOf(flow, nominal, gapAsItIs(nominal), 0, ids),
+      nominal: cellOf(flow, nominal, gapAsItIs(nominal), 0, false, ids),
       breakers: breakers.sort((a, b) => a.length - b.length),
     };
     return [row];
@@ -116,6 +122,7 @@ function cellOf(
   { verdict, carriers, ended }: Outcome,
   outageMs: Range,
   failures: number,
+  ownEnd: boolean,
   gateways: readonly string[],
 ): BoardCell {
   return {
@@ -123,40 +130,15 @@ function cellOf(
     carriers: [...carriers],
     ended,
     outageMs,
-    broken: brokenExpectations(
-      flow,
+    broken: brokenExpectations(flow, {
       verdict,
-      carriers.map((g) => gateways[g]),
+      carriers: carriers.map((g) => gateways[g]),
       outageMs,
       failures,
-    ),
+      ownEnd,
+    }).map(({ text }) => text),
+    ownEnd,
   };
-}
-
-/** What is expected of a flow and does not hold in a case, in sentences. */
-function brokenExpectations(
-  flow: Flow,
-  verdict: Verdict,
-  carriers: readonly string[],
-  outageMs: Range,
-  failures: number,
-): string[] {
-  const { survive, maxOutageMs, carriers: wanted } = flow.expect ?? {};
-  const broken: string[] = [];
-  if (verdict !== "works" && survive !== undefined && failures <= survive) {
-    broken.push(
-      failures === 0
-        ? "it must work"
-        : `it must survive any ${survive === 1 ? "one failure" : `${survive} failures`}`,
-    );
-  }
-  if (maxOutageMs !== undefined && (outageMs.max === null || outageMs.max > maxOutageMs)) {
-    broken.push(`a gap of at most ${maxOutageMs / 1000} s is allowed`);
-  }
-  if (verdict === "works" && wanted?.length && !carriers.some((id) => wanted.includes(id))) {
-    broken.push(`${wanted.join(" or ")} should carry it`);
-  }
-  return broken;
 }
 
 function columnOf(p: Prepared, failed: string[]): BoardColumn {

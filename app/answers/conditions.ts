@@ -59,7 +59,7 @@ export function conditionsOf(prepared: Prepared, { down, moment }: Looked): Unde
 function stoppedAt(p: Prepared, down: readonly string[], moment: MomentAsked) {
   const steps = outageSteps(p, moment);
   if (!steps) return null;
-  const { engine, gateways } = standingUnder(p, down);
+  const { engine, gateways } = standingUnder(p, standingDown(down, steps));
   const { world, stops, events } = momentOf(engine, gateways, stepsOf(engine, { steps }), moment.atMs);
   const saved = p.plan.outages.find((entry) => entry.id === moment.outage);
   const label = saved
@@ -76,6 +76,12 @@ export function outageSteps(
   if (outage !== "") return p.plan.outages.find((entry) => entry.id === outage)?.steps ?? null;
   if (fail.length === 0) return null;
   return [{ atMs: 0, fail }, ...(healMs === null ? [] : [{ atMs: healMs, restore: fail }])];
+}
+
+/** What is down before an outage begins: the conditions, without what the outage itself makes fail. */
+export function standingDown(down: readonly string[], steps: Outage["steps"]): string[] {
+  const failing = new Set(steps.flatMap((step) => step.fail ?? []));
+  return down.filter((ref) => !failing.has(ref));
 }
 
 export function plateOf(prepared: Prepared, ref: string): Plate {

@@ -25,7 +25,9 @@ export function outageIn(params: URLSearchParams): Omit<MomentAsked, "atMs"> {
 /** The moment that an address names; null where it names none. */
 export function momentIn(params: URLSearchParams): MomentAsked | null {
   const atMs = numberIn(params, "at");
-  const outage = outageIn(params);
+  const { fail, ...rest } = outageIn(params);
+  // As on Outage in time: where nothing else is chosen, what is down in the conditions is the failure.
+  const outage = { ...rest, fail: rest.outage === "" && fail.length === 0 ? params.getAll("down") : fail };
   return atMs === null || (outage.outage === "" && outage.fail.length === 0) ? null : { ...outage, atMs };
 }
 

@@ -75,8 +75,10 @@ export function suggest(
       params: { q },
     });
   }
-  for (const device of plan.devices) {
-    if (!matches(lower, device.id, device.label)) continue;
+  const named = plan.devices
+    .filter((device) => matches(lower, device.id, device.label))
+    .sort((a, b) => rankOf(lower, a.id, a.label) - rankOf(lower, b.id, b.label));
+  for (const device of named) {
     list.push({
       label: device.label ?? device.id,
       detail: `${device.role}, its routes`,
@@ -95,10 +97,20 @@ function matches(lower: string, id: string, label: string | undefined): boolean 
   return words.every((word) => hay.includes(word));
 }
 
+/** The exact name goes first, then one that begins so, then the rest: 0, 1, 2. */
+function rankOf(lower: string, id: string, label: string | undefined): number {
+  const names = [id.toLowerCase(), (label ?? "").toLowerCase()];
+  if (names.includes(lower)) return 0;
+  return names.some((name) => name.startsWith(lower)) ? 1 : 2;
+}
+
 function tripSuggestions(prepared: Prepared, from: string, to: string): Suggestion[] {
   const { plan } = prepared;
   const named = (text: string) =>
-    plan.devices.filter((d) => matches(text.toLowerCase(), d.id, d.label)).slice(0, 3);
+    plan.devices
+      .filter((d) => matches(text.toLowerCase(), d.id, d.label))
+      .sort((a, b) => rankOf(text.toLowerCase(), a.id, a.label) - rankOf(text.toLowerCase(), b.id, b.label))
+      .slice(0, 3);
   const senders = named(from);
   const targets = parseAddress(to) ? [{ id: to, label: to }] : named(to);
   return senders.flatMap((a) =>
@@ -122,6 +134,9 @@ function elementSuggestions(
   return refs
     .map((ref) => plateOf(prepared, ref))
     .filter((plate) => matches(text, plate.ref, plate.label))
+    .map((plate) => ({ plate, rank: rankOf(text, plate.ref.slice(plate.ref.indexOf(":") + 1), plate.label) }))
+    .sort((a, b) => a.rank - b.rank)
+    .map(({ plate }) => plate)
     .map((plate) => ({
       label: `${action === "fail" ? "Fail" : "Restore"} ${plate.label}`,
       detail: plate.kind,

@@ -25,6 +25,8 @@ export function useEditing(page: Pick<Known, "planId" | "revision">, key?: strin
     redo,
     busy: fetcher.state !== "idle",
     errors,
+    /** What an undo or redo passed over, for it no longer fits. */
+    passedOver: (outcome?.ok && outcome.passedOver) || [],
     saved: outcome?.ok ? outcome.revision : null,
   };
 }

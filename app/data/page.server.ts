@@ -1,9 +1,13 @@
 import { data } from "react-router";
 import { documentOf, headOf, undoState } from "../../server/plans.ts";
 import { visitorOf } from "../../server/session.ts";
+import { workedOut } from "../../server/worked-out.ts";
 import { type AnswerName, type AnswerOf, answer } from "../answers/answer.ts";
 import { heldOf, type Prepared, prepare } from "../answers/engines.ts";
+import { type PlanSheet, rolesOf, sheetOf } from "../answers/sheet.ts";
 import { type View, viewOf } from "../answers/view.ts";
+import { layoutOf } from "../drawing/layout.server.ts";
+import type { Drawing } from "../drawing/types.ts";
 import type { Known } from "./known.ts";
 
 /** What every page of a plan is given, whether the server or the browser's worker answered. */
@@ -16,8 +20,34 @@ export function notFound(message: string): never {
   throw data(message, { status: 404 });
 }
 
+/** Told apart where the drawing itself is made otherwise, whatever the engine. */
+const DRAWING = "drawing 2";
+
+/** The drawing of a revision; laid out once. */
+export function drawingOf(planId: string, revision: number): Promise<Drawing> {
+  return workedOut(planId, revision, DRAWING, async () => {
+    const plan = await documentOf(planId, revision);
+    if (!plan) notFound(`The plan has no revision ${revision}.`);
+    return layoutOf(plan);
+  });
+}
+
+/** A plan's sheet in the list of plans; worked out once. */
+export function planSheetOf(planId: string, revision: number): Promise<ShownSheet> {
+  return workedOut(planId, revision, "sheet", async () => {
+    const [prepared, drawing] = [await preparedOf(planId, revision), await drawingOf(planId, revision)];
+    return { ...sheetOf(prepared), roles: rolesOf(prepared.plan), drawing };
+  });
+}
+
+/** What a plan's card in the list shows. */
+export interface ShownSheet extends PlanSheet {
+  roles: Record<string, string>;
+  drawing: Drawing;
+}
+
 /** A revision made ready for questions. */
-async function preparedOf(planId: string, revision: number): Promise<Prepared> {
+export async function preparedOf(planId: string, revision: number): Promise<Prepared> {
   const key = `${planId} ${revision}`;
   const held = heldOf(key);
   if (held) return held;

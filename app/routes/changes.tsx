@@ -1,5 +1,6 @@
 import { data, redirect } from "react-router";
 import { approve, historyOf } from "../../server/plans.ts";
+import { badRequest, formBody, revisionIn, textOf } from "../data/bodies.server.ts";
 import { loadPage } from "../data/page.server.ts";
 import { ChangesView } from "../views/changes/changes-view.tsx";
 import { Frame } from "../views/frame/frame.tsx";
@@ -14,9 +15,9 @@ export async function loader({ request, params }: Route.LoaderArgs) {
 
 /** Lets the revision that the page shows count as approved. */
 export async function action({ request, params }: Route.ActionArgs) {
-  const form = await request.formData();
-  const revision = Number(form.get("approve"));
-  if (Number.isInteger(revision) && revision > 0) await approve(params.plan, revision);
+  const revision = revisionIn(textOf(await formBody(request), "approve"));
+  if (revision === null) badRequest("This does not say which revision is approved.");
+  await approve(params.plan, revision);
   return redirect(`/plans/${params.plan}/changes`);
 }
 

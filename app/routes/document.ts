@@ -1,5 +1,6 @@
 import { writePlanText } from "../../exchange/plan-text.ts";
 import { documentOf, headOf } from "../../server/plans.ts";
+import { revisionIn } from "../data/bodies.server.ts";
 import { notFound } from "../data/page.server.ts";
 import type { Route } from "./+types/document";
 
@@ -8,9 +9,10 @@ export async function loader({ request, params }: Route.LoaderArgs) {
   const query = new URL(request.url).searchParams;
   const head = await headOf(params.plan);
   if (!head) notFound("There is no such plan.");
-  const revision = Number(query.get("revision") ?? head.revision);
-  const plan = Number.isInteger(revision) ? await documentOf(params.plan, revision) : null;
-  if (!plan) notFound(`The plan has no revision ${query.get("revision")}.`);
+  const wanted = query.get("revision");
+  const revision = wanted === null ? head.revision : revisionIn(wanted);
+  const plan = revision === null ? null : await documentOf(params.plan, revision);
+  if (!plan) notFound(`The plan has no revision ${wanted?.slice(0, 40)}.`);
   const format = query.get("format");
   if (format !== "yaml" && format !== "json") {
     // A revision never changes, so the browser may keep it.

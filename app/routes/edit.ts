@@ -1,13 +1,18 @@
-import { data } from "react-router";
+import { data, isRouteErrorResponse } from "react-router";
 import { z } from "zod";
 import { editSchema } from "../../core/plan/index.ts";
 import { headOf, redo, type SaveOutcome, saveEdit, undo, undoState } from "../../server/plans.ts";
 import { visitorOf } from "../../server/session.ts";
-import { keepKnown } from "../data/known.ts";
+import { jsonBody } from "../data/bodies.server.ts";
+import { type Known, keepKnown } from "../data/known.ts";
 import type { Route } from "./+types/edit";
 
 const bodySchema = z.discriminatedUnion("do", [
-  z.strictObject({ do: z.literal("edit"), base: z.number().int().positive(), edit: editSchema }),
+  z.strictObject({
+    do: z.literal("edit"),
+    base: z.number().int().min(1).max(2_147_483_647),
+    edit: editSchema,
+  }),
   z.strictObject({ do: z.literal("undo") }),
   z.strictObject({ do: z.literal("redo") }),
 ]);
@@ -16,11 +21,11 @@ export type EditRequest = z.input<typeof bodySchema>;
 /** Saves an edit made on a revision, or takes one back. */
 export async function action({ request, params }: Route.ActionArgs) {
   const visitor = await visitorOf(request);
-  const body = bodySchema.safeParse(await request.json().catch(() => null));
+  const body = bodySchema.safeParse(await jsonBody(request));
   if (!body.success) {
     const outcome: SaveOutcome = {
       ok: false,
-      errors: [{ path: "", message: "this is not an edit" }],
+      errors: [{ path: "", message: "this is not an edit that can be read; nothing was changed" }],
       revision: null,
     };
     return data({ outcome, known: null }, { status: 400 });
@@ -47,9 +52,36 @@ export async function action({ request, params }: Route.ActionArgs) {
   );
 }
 
-/** The browser learns of the new revision before its pages are answered anew. */
-export async function clientAction({ serverAction }: Route.ClientActionArgs) {
-  const result = await serverAction();
-  if (result.known) keepKnown(result.known);
-  return result;
+/** There is nothing to see at this address. */
+export function loader() {
+  throw data("Edits are made on the plan's pages; there is nothing to see here.", { status: 405 });
+}
+
+/**
+ * The browser learns of the new revision before its pages are answered anew. Where no answer comes, the page stays as
+ * it is with what was typed, and says so.
+ */
+export async function clientAction({ serverAction }: Route.ClientActionArgs): Promise<EditResult> {
+  try {
+    const result = await serverAction();
+    if (result.known) keepKnown(result.known);
+    return result;
+  } catch (error) {
+    const outcome: SaveOutcome = {
+      ok: false,
+      errors: [{ path: "", message: notSaved(error) }],
+      revision: null,
+    };
+    return { outcome, known: null };
+  }
+}
+
+interface EditResult {
+  outcome: SaveOutcome;
+  known: Known | null;
+}
+
+function notSaved(error: unknown): string {
+  const said = isRouteErrorResponse(error) && typeof error.data === "string" ? `: ${error.data}` : "";
+  return `This was not saved${said || ", for the server does not answer"}. What you typed is still here; try again.`;
 }

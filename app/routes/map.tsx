@@ -1,9 +1,6 @@
 import { data } from "react-router";
-import type { Plan } from "../../core/plan/index.ts";
-import { documentOf } from "../../server/plans.ts";
 import { askPage } from "../data/page.client.ts";
-import { loadPage } from "../data/page.server.ts";
-import { layoutOf } from "../drawing/layout.server.ts";
+import { drawingOf, loadPage } from "../data/page.server.ts";
 import type { Drawing } from "../drawing/types.ts";
 import { Frame } from "../views/frame/frame.tsx";
 import { MapView } from "../views/map/map-view.tsx";
@@ -11,8 +8,7 @@ import type { Route } from "./+types/map";
 
 export async function loader({ request, params }: Route.LoaderArgs) {
   const { data: page, init } = await loadPage(request, params.plan, "map");
-  const plan = (await documentOf(page.planId, page.revision)) as Plan;
-  return data({ ...page, drawing: await layoutOf(plan) }, init ?? undefined);
+  return data({ ...page, drawing: await drawingOf(page.planId, page.revision) }, init ?? undefined);
 }
 
 const drawings = new Map<string, Promise<Drawing>>();

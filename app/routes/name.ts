@@ -1,14 +1,19 @@
-import { data, redirect } from "react-router";
+import { redirect } from "react-router";
+import { isWellFormed } from "../../core/plan/index.ts";
 import { renameVisitor } from "../../server/session.ts";
+import { badRequest, formBody, pathHere, textOf } from "../data/bodies.server.ts";
 import type { Route } from "./+types/name";
 
 export async function action({ request }: Route.ActionArgs) {
-  const form = await request.formData();
-  const name = String(form.get("name") ?? "").trim();
-  if (name === "" || name.length > 60)
-    return data({ error: "A name has 1 to 60 characters." }, { status: 400 });
-  const back = String(form.get("back") ?? "/plans");
-  return redirect(back.startsWith("/") && !back.startsWith("//") ? back : "/plans", {
+  const form = await formBody(request);
+  const name = textOf(form, "name").trim();
+  if (name === "" || name.length > 60 || !isWellFormed(name)) badRequest("A name has 1 to 60 characters.");
+  return redirect(pathHere(textOf(form, "back"), request.url), {
     headers: { "Set-Cookie": await renameVisitor(request, name) },
   });
+}
+
+/** There is nothing to see at this address. */
+export function loader() {
+  return redirect("/plans");
 }

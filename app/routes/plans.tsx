@@ -1,30 +1,18 @@
-import { data, redirect } from "react-router";
-import { formatPlanError, type Plan, type PlanError } from "../../core/plan/index.ts";
+import { data, isRouteErrorResponse, redirect } from "react-router";
+import { formatPlanError, LIMITS, type PlanError } from "../../core/plan/index.ts";
 import { readPlanText } from "../../exchange/plan-text.ts";
 import { createPlan, deletePlan, listPlans } from "../../server/plans.ts";
 import { visitorOf } from "../../server/session.ts";
-import { sheetOf } from "../answers/sheet.ts";
-import { layoutOf } from "../drawing/layout.server.ts";
+import { formBody, textOf } from "../data/bodies.server.ts";
+import type { ShownSheet } from "../data/page.server.ts";
 import { PlansView } from "../views/plans/plans-view.tsx";
 import type { Route } from "./+types/plans";
 
+/** The list opens whatever its plans are like: what is not worked out yet, each card asks for by itself. */
 export async function loader() {
   const plans = await listPlans();
-  const sheets = await Promise.all(
-    plans.map(async (plan) => ({
-      id: plan.id,
-      revision: plan.revision,
-      changedAt: plan.changedAt,
-      author: plan.author,
-      sheet: sheetOf(plan.document, `${plan.id} ${plan.revision}`),
-      drawing: await layoutOf(plan.document),
-    })),
-  );
-  return { sheets };
+  return { plans: plans.map((plan) => ({ ...plan, sheet: plan.sheet as ShownSheet | null })) };
 }
-
-/** The largest document that the interface takes. */
-const MAX_UPLOAD = 8 * 1024 * 1024;
 
 function refuse(errors: PlanError[]) {
   return data({ errors: errors.map(formatPlanError) }, { status: 400 });
@@ -33,32 +21,54 @@ function refuse(errors: PlanError[]) {
 export async function action({ request }: Route.ActionArgs) {
   const visitor = await visitorOf(request);
   const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
-  const size = Number(request.headers.get("Content-Length") ?? 0);
-  if (size > MAX_UPLOAD) {
-    const message = `the document is too large: ${Math.ceil(size / 1024 / 1024)} MB, and ${MAX_UPLOAD / 1024 / 1024} MB are taken at most`;
-    return refuse([{ path: "", message }]);
-  }
-  const form = await request.formData();
-  const doing = form.get("do");
+  const form = await formBody(request);
+  const doing = textOf(form, "do");
   if (doing === "delete") {
-    await deletePlan(String(form.get("plan")));
+    await deletePlan(textOf(form, "plan"));
     return redirect("/plans", { headers });
   }
   if (doing === "new") {
-    const name = String(form.get("name") ?? "").trim();
-    const reading = readPlanText(JSON.stringify({ ironFork: 1, name }));
+    const reading = readPlanText(JSON.stringify({ ironFork: 1, name: textOf(form, "name").trim() }));
     if (!reading.ok) return refuse(reading.errors);
     return redirect(`/plans/${await createPlan(reading.plan, visitor, "started empty")}/map`, { headers });
   }
   const file = form.get("file");
-  const pasted = String(form.get("text") ?? "");
   const uploaded = file instanceof File && file.size > 0;
-  const text = uploaded ? await file.text() : pasted;
-  const reading = readPlanText(text);
+  const reading = readPlanText(uploaded ? await file.text() : textOf(form, "text"));
   if (!reading.ok) return refuse(reading.errors);
-  const plan: Plan = reading.plan;
-  const id = await createPlan(plan, visitor, uploaded ? `read from ${file.name}` : "read from pasted text");
-  return redirect(`/plans/${id}/map`, { headers });
+  const why = uploaded ? `read from ${plainName(file.name)}` : "read from pasted text";
+  return redirect(`/plans/${await createPlan(reading.plan, visitor, why)}/map`, { headers });
+}
+
+/** What is too large is told before it is sent; where no answer comes, what was typed stays. */
+export async function clientAction({ request, serverAction }: Route.ClientActionArgs) {
+  const form = await request.clone().formData();
+  const sizes = [...form.values()].map((value) => (typeof value === "string" ? value.length : value.size));
+  const size = sizes.reduce((sum, one) => sum + one, 0);
+  const most = LIMITS.upload;
+  if (size > most) {
+    const megabytes = (bytes: number) => Math.ceil(bytes / 1024 / 1024);
+    return {
+      errors: [
+        `the document is too large: ${megabytes(size)} MB, and ${megabytes(most)} MB are taken at most`,
+      ],
+    };
+  }
+  try {
+    return await serverAction();
+  } catch (error) {
+    if (error instanceof Response) throw error;
+    const said =
+      isRouteErrorResponse(error) && typeof error.data === "string"
+        ? error.data
+        : "The server does not answer.";
+    return { errors: [`${said} What you gave is still in the form; try again.`] };
+  }
+}
+
+/** A file's name as it can be kept. */
+function plainName(name: string): string {
+  return name.replace(/[\0\ud800-\udfff]/g, "?").slice(0, 200);
 }
 
 export function meta() {
@@ -66,5 +76,5 @@ export function meta() {
 }
 
 export default function PlansPage({ loaderData, actionData }: Route.ComponentProps) {
-  return <PlansView sheets={loaderData.sheets} errors={actionData?.errors ?? []} />;
+  return <PlansView plans={loaderData.plans} errors={actionData?.errors ?? []} />;
 }

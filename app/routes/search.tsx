@@ -5,15 +5,16 @@ import type { Route } from "./+types/search";
 
 export async function loader({ request }: Route.LoaderArgs) {
   const q = (new URL(request.url).searchParams.get("q") ?? "").trim();
-  if (q === "") return { q, hits: [] as RouteHit[], error: null };
+  if (q === "") return { q, hits: [] as RouteHit[], more: false, error: null };
   if (!parseAddress(q) && !parsePrefix(q)) {
     return {
       q,
       hits: [] as RouteHit[],
+      more: false,
       error: `"${q.slice(0, 60)}" is neither an address nor a prefix, such as 172.20.33.7 or 172.20.32.0/20.`,
     };
   }
-  return { q, hits: await searchRoutes(q), error: null };
+  return { q, ...(await searchRoutes(q)), error: null };
 }
 
 export function meta() {
@@ -23,7 +24,7 @@ export function meta() {
 const relations = { holds: "holds it", within: "lies within it", "next-hop": "goes through it" };
 
 export default function SearchPage({ loaderData }: Route.ComponentProps) {
-  const { q, hits, error } = loaderData;
+  const { q, hits, more, error } = loaderData;
   return (
     <main className="mx-auto max-w-4xl p-6">
       <p>
@@ -88,6 +89,12 @@ export default function SearchPage({ loaderData }: Route.ComponentProps) {
             ))}
           </tbody>
         </table>
+      )}
+      {more && (
+        <p className="mt-2 text-ink-2">
+          These are the first {hits.length}, the longest matches first; there are more. Search a longer prefix
+          to see them.
+        </p>
       )}
     </main>
   );

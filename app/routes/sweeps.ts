@@ -2,10 +2,12 @@ import { data } from "react-router";
 import { z } from "zod";
 import { engineVersion } from "../../server/jobs/engine.ts";
 import { askSweep } from "../../server/jobs/sweeps.ts";
+import { visitorOf } from "../../server/session.ts";
+import { jsonBody } from "../data/bodies.server.ts";
 import type { Route } from "./+types/sweeps";
 
 const bodySchema = z.strictObject({
-  revision: z.number().int().positive(),
+  revision: z.number().int().min(1).max(2_147_483_647),
   depth: z.union([z.literal(1), z.literal(2), z.literal(3)]),
   down: z.array(z.string().max(200)).max(500),
 });
@@ -13,10 +15,18 @@ export type SweepRequest = z.input<typeof bodySchema>;
 
 /** Has a plan swept by the workers: gives the sweep's number, of one that was asked for before where there is. */
 export async function action({ request, params }: Route.ActionArgs) {
-  const body = bodySchema.safeParse(await request.json().catch(() => null));
+  const body = bodySchema.safeParse(await jsonBody(request));
   if (!body.success) return data({ error: "this does not say what to sweep" }, { status: 400 });
-  const sweep = await askSweep({ plan: params.plan, engine: engineVersion, ...body.data });
-  if (sweep === null)
-    return data({ error: "the plan has no such revision, or no flow to sweep" }, { status: 404 });
-  return data({ sweep });
+  const visitor = await visitorOf(request);
+  const { sweep, error } = await askSweep(
+    { plan: params.plan, engine: engineVersion, ...body.data },
+    visitor.session,
+  );
+  if (sweep === null) return data({ error }, { status: 404 });
+  return data({ sweep }, visitor.setCookie ? { headers: { "Set-Cookie": visitor.setCookie } } : undefined);
+}
+
+/** There is nothing to see at this address. */
+export function loader() {
+  throw data("Sweeps are asked for by a page; there is nothing to see here.", { status: 405 });
 }

@@ -69,3 +69,23 @@ export function subnetAddressKind(subnet: Prefix, address: Address): "network" |
 export function scopeOf(address: Address): number {
   return isLinkLocal(address) ? 2 : 14;
 }
+
+/** RFC 6724 section 2.1: the labels of the default policy table, the longest match first. */
+const labels: readonly (readonly [Prefix, number])[] = (
+  [
+    ["::1/128", 0],
+    ["::ffff:0:0/96", 4],
+    ["::/96", 3],
+    ["2001::/32", 5],
+    ["2002::/16", 2],
+    ["3ffe::/16", 12],
+    ["fec0::/10", 11],
+    ["fc00::/7", 13],
+    ["::/0", 1],
+  ] as const
+).map(([text, label]) => [parsePrefix(text) as Prefix, label]);
+
+/** The label of an IPv6 address for source choice (RFC 6724 section 2.1). */
+export function sourceLabel(address: Address): number {
+  return labels.find(([prefix]) => containsAddress(prefix, address))?.[1] ?? 1;
+}

@@ -8,6 +8,31 @@ export function parseAddress(text: string): Address | null {
   return text.includes(":") ? parseIpv6(text) : parseIpv4(text);
 }
 
+/** An address with the interface on which it is meant, as RFC 4007 section 11 writes it: fe80::2%wan1. */
+export interface ZonedAddress {
+  readonly address: Address;
+  /** The interface's name; null where none is named. */
+  readonly zone: string | null;
+}
+
+/**
+ * Reads an address that may name its interface after a percent sign. Null where the address is none, where the
+ * name is empty, or where an address other than an IPv6 link-local one names an interface.
+ */
+export function parseZonedAddress(text: string): ZonedAddress | null {
+  const at = text.indexOf("%");
+  const address = parseAddress(at < 0 ? text : text.slice(0, at));
+  if (!address || at < 0) return address && { address, zone: null };
+  const zone = text.slice(at + 1);
+  const linkLocal = address.family === 6 && address.w0 >>> 22 === 0xfe80 >>> 6;
+  return zone !== "" && linkLocal ? { address, zone } : null;
+}
+
+/** Writes an address with its interface, where it has one. */
+export function formatZonedAddress({ address, zone }: ZonedAddress): string {
+  return zone === null ? formatAddress(address) : `${formatAddress(address)}%${zone}`;
+}
+
 function parseIpv4(text: string): Address | null {
   const value = dottedValue(text);
   return value === null ? null : makeAddress(4, value);

@@ -2,7 +2,7 @@ import { containsPrefix } from "../address/index.ts";
 import type { World } from "../forwarding/index.ts";
 import { destinationOf, findNeighbour, type Network, sourceCodes } from "../network/index.ts";
 import { routeIdentity, type StaticRoute } from "../plan/index.ts";
-import { byPreference, type RouteReport, routeReport } from "../reports/index.ts";
+import { inOrder, type RouteReport, routeReport } from "../reports/index.ts";
 import { chainOf, nextHopsOf, stateCodes } from "../routing/index.ts";
 import { routeText } from "../words/index.ts";
 
@@ -59,7 +59,7 @@ export function routeOutcome(world: World, c: number): RouteOutcome {
   const [hop] = nextHopsOf(network, tables, c);
   const usable = report.state === "in-use" || report.state === "standby";
   const neighbour = hop ? findNeighbour(world.state, hop.out, hop.address, hop.peer) : null;
-  const alike = byPreference(network, tables, network.candidates.group[c]);
+  const alike = inOrder(network, tables, network.candidates.group[c]);
   const stateOf = (x: number) => tables.state[x - device.firstCandidate];
   const usedBy = alike.find((x) => x !== c && stateOf(x) === stateCodes["in-use"]);
   return {

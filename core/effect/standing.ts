@@ -1,4 +1,4 @@
-import { type GatewayRecord, gatewaysOf } from "../forwarding/index.ts";
+import type { GatewayRecord } from "../forwarding/index.ts";
 import { compile, findElement, formatElement } from "../network/index.ts";
 import { createEngine, type Engine, engineUnder } from "../outage/index.ts";
 import type { Plan } from "../plan/index.ts";
@@ -11,7 +11,7 @@ export interface Standing {
 
 export function standingOf(plan: Plan): Standing {
   const engine = createEngine(compile(plan));
-  return { engine, gateways: gatewaysOf(engine.healthy.world) };
+  return { engine, gateways: engine.gateways };
 }
 
 /** The same with more elements down, by their references; those that the plan does not have are passed over. */
@@ -24,7 +24,7 @@ export function standingUnder({ engine, gateways }: Standing, down: readonly str
 export function standingAfter(before: Standing, plan: Plan): Standing {
   const { network, base } = before.engine;
   const engine = createEngine(compile(plan, network));
-  const after = { engine, gateways: gatewaysOf(engine.healthy.world) };
+  const after = { engine, gateways: engine.gateways };
   return standingUnder(
     after,
     base.map((element) => formatElement(network, element)),

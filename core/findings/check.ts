@@ -16,5 +16,7 @@ export interface Check {
   readonly severity: Severity;
   /** Its fixes must change nothing for any address from anywhere: proven over the whole space (rule 11). */
   readonly fixesChangeNothing?: boolean;
+  /** Its fixes must leave every address that is reached from anywhere reached: proven likewise. */
+  readonly fixesLoseNothing?: boolean;
   run(context: Context): Report[];
 }

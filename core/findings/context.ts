@@ -2,7 +2,6 @@ import { type Address, type Family, formatAddress, formatPrefix, type Prefix } f
 import {
   askFrom,
   type GatewayRecord,
-  gatewaysOf,
   type Question,
   type Trip,
   type Walk,
@@ -62,12 +61,17 @@ export class Context {
   readonly flows: readonly AskedFlow[];
   readonly written: readonly Written[];
   readonly attachments: readonly Attachment[];
+  /** The attachments by the link that they stand on, and by their device. */
+  readonly places: {
+    readonly onLink: ReadonlyMap<number, readonly Attachment[]>;
+    readonly onDevice: ReadonlyMap<number, readonly Attachment[]>;
+  };
   private swept: FlowSweep[] | null = null;
 
   constructor(readonly engine: Engine) {
     this.network = engine.network;
     this.healthy = engine.healthy.world;
-    this.gateways = gatewaysOf(this.healthy);
+    this.gateways = engine.gateways;
     this.flows = this.network.plan.flows.flatMap((flow) => {
       const asked = askFrom(this.network, flow);
       return asked.ok
@@ -75,6 +79,12 @@ export class Context {
         : [];
     });
     this.attachments = attachmentsOf(this.network);
+    const { link } = this.network.interfaces;
+    const linked = this.attachments.filter((a) => link[a.interface] >= 0);
+    this.places = {
+      onLink: grouped(linked, (a) => link[a.interface]),
+      onDevice: grouped(linked, (a) => a.device),
+    };
     this.written = this.network.devices.flatMap((device) => this.writtenOn(device));
   }
 
@@ -184,6 +194,16 @@ export class Context {
   forwards(written: Written): boolean {
     return this.network.candidates.action[written.candidate] === actionCodes.forward;
   }
+}
+
+function grouped<T>(items: readonly T[], key: (item: T) => number): Map<number, T[]> {
+  const groups = new Map<number, T[]>();
+  for (const item of items) {
+    const group = groups.get(key(item));
+    if (group) group.push(item);
+    else groups.set(key(item), [item]);
+  }
+  return groups;
 }
 
 /** An edit of one written route: `after` null removes it. */

@@ -1,8 +1,9 @@
+import { isIpv6LinkLocal, parsePrefix } from "../address/index.ts";
 import { differenceOf } from "../coverage/index.ts";
 import { standingAfter } from "../effect/standing.ts";
 import { walkBothWays } from "../forwarding/index.ts";
 import type { Engine } from "../outage/index.ts";
-import { applyEdit, dismissalKey, type Edit } from "../plan/index.ts";
+import { applyEdit, dismissalKey, type Edit, type StaticRoute } from "../plan/index.ts";
 import type { Check, Report } from "./check.ts";
 import { checks } from "./checks/index.ts";
 import { Context } from "./context.ts";
@@ -36,17 +37,31 @@ export function findAll(engine: Engine, options: { fixes?: boolean } = {}): Find
 
 /** Whether an edit removes a finding and leaves every flow that works working. */
 function mends(context: Context, check: Check, report: Report, edit: Edit): boolean {
+  if (writesLinkLocal(edit)) return false;
   const outcome = applyEdit(context.network.plan, edit);
   if (!outcome.ok) return false;
   const after = new Context(standingAfter(context, outcome.plan).engine);
   if (check.run(after).some((other) => other.device === report.device && other.subject === report.subject))
     return false;
-  if (check.fixesChangeNothing) {
+  if (check.fixesChangeNothing || check.fixesLoseNothing) {
     const side = ({ healthy, gateways }: Context) => ({ world: healthy, gateways });
-    if (differenceOf(side(context), side(after)).length > 0) return false;
+    const changes = differenceOf(side(context), side(after));
+    if (check.fixesChangeNothing && changes.length > 0) return false;
+    if (changes.some(({ before, after: now }) => before.result === "delivered" && now.result !== "delivered"))
+      return false;
   }
   return context.flows.every(({ trip, question }) => {
     if (trip.verdict !== "works") return true;
     return walkBothWays(after.healthy, question).verdict === "works";
+  });
+}
+
+/** Whether an edit writes a route to link-local addresses: no router forwards to them (RFC 4291, 2.5.6). */
+function writesLinkLocal({ changes }: Edit): boolean {
+  return changes.some((change) => {
+    if (change.in !== "policy-table" && !(change.in === "device" && change.collection === "routes"))
+      return false;
+    const to = change.after ? parsePrefix((change.after as StaticRoute).to) : null;
+    return to !== null && to.length >= 10 && isIpv6LinkLocal(to.address);
   });
 }

@@ -1,3 +1,4 @@
+export * from "./changes.ts";
 export * from "./check.ts";
 export { checks } from "./checks/index.ts";
 export { Context } from "./context.ts";

@@ -1,4 +1,10 @@
-import { type Address, type Family, parseAddress } from "../address/index.ts";
+import {
+  type Address,
+  type Family,
+  isIpv6LinkLocal,
+  parseAddress,
+  parseZonedAddress,
+} from "../address/index.ts";
 import { addressesOf, type DeviceRecord, type Network, ownInterface } from "../network/index.ts";
 import { parseEnd } from "../plan/index.ts";
 import type { Protocol, Walk } from "./packet.ts";
@@ -7,6 +13,9 @@ import { type Question, walkPacket } from "./walk.ts";
 import type { World } from "./world.ts";
 
 export type Verdict = "works" | "one-way" | "fails";
+
+/** Verdicts by how bad they are, the worst first. */
+const rank: Record<Verdict, number> = { fails: 0, "one-way": 1, works: 2 };
 
 /** One way out with one way back. */
 export interface Branch {
@@ -34,6 +43,12 @@ export function walkBothWays(world: World, question: Question): Trip {
   return { verdict: worst.verdict, branches, worst };
 }
 
+/** A trip in the world, of several that follow each other, where it fares worst. */
+export function worstTrip(worlds: readonly World[], question: Question): { world: World; trip: Trip } {
+  const trips = worlds.map((world) => ({ world, trip: walkBothWays(world, question) }));
+  return trips.reduce((a, b) => (rank[b.trip.verdict] < rank[a.trip.verdict] ? b : a));
+}
+
 function branchesOf(world: World, question: Question, walks: readonly Walk[]): Branch[] {
   const answered = new Map<string, Branch>();
   return walks.flatMap((outbound) => {
@@ -54,7 +69,6 @@ function replyKey({ hops, packet, sessions }: Walk): string {
 }
 
 function worstOf(branches: readonly Branch[]): Branch {
-  const rank: Record<Verdict, number> = { fails: 0, "one-way": 1, works: 2 };
   return branches.reduce((a, b) => (rank[b.verdict] < rank[a.verdict] ? b : a));
 }
 
@@ -68,8 +82,13 @@ function answersTo(world: World, question: Question, outbound: Walk): Branch[] {
   if (outbound.result !== "delivered" || !packet) {
     return [{ verdict: "fails", outbound, reply: null, symmetric: null }];
   }
+  const last = outbound.hops[outbound.hops.length - 1];
+  // A reply to or from a link-local address leaves by the interface that the packet came in by (rule 6.1).
+  const linkLocal = isIpv6LinkLocal(packet.source) || isIpv6LinkLocal(packet.destination);
+  const zone = last.in >= 0 ? last.in : question.zone;
   const replies = walkPacket(world, {
-    device: outbound.hops[outbound.hops.length - 1].device,
+    ...(linkLocal && zone !== undefined ? { zone } : {}),
+    device: last.device,
     vrf: outbound.vrf,
     source: packet.destination,
     destination: packet.source,
@@ -112,7 +131,8 @@ export function askFrom(
   if (end && port === undefined) return fail(`${record.id} has no interface ${end.name}`);
   const given = asked.source === undefined ? null : parseAddress(asked.source);
   if (asked.source !== undefined && !given) return fail(`"${asked.source}" is not an IPv4 or IPv6 address`);
-  let destination = parseAddress(asked.to);
+  const zoned = parseZonedAddress(asked.to);
+  let destination = zoned?.address ?? null;
   if (!destination) {
     const target = network.deviceIndex.get(asked.to);
     if (target === undefined) return fail(`"${asked.to}" is neither an address nor a device of this plan`);
@@ -130,17 +150,44 @@ export function askFrom(
     given ?? (port === undefined ? null : (addressesOf(network, port, destination.family)[0] ?? null));
   if (port !== undefined && !source)
     return fail(`${asked.from} has no IPv${destination.family} address to send from`);
+  const zone = zoneOf(network, record, port, destination, zoned?.zone ?? null);
+  if (typeof zone === "string") return fail(zone);
   return {
     ok: true,
     question: {
+      ...(zone === null ? {} : { zone }),
       device,
-      vrf: originVrf(network, record, port, source),
+      vrf: originVrf(network, record, zone ?? port, source),
       source,
       destination,
       protocol: asked.protocol ?? "icmp",
       port: asked.port ?? null,
     },
   };
+}
+
+/**
+ * The interface on which a link-local destination is meant (RFC 4007): the one named, else the sender's own where it
+ * is told or the only one with IPv6; null for any other destination or where it stays open. A text says what is wrong.
+ */
+function zoneOf(
+  network: Network,
+  record: DeviceRecord,
+  port: number | undefined,
+  destination: Address,
+  named: string | null,
+): number | string | null {
+  if (named !== null) {
+    const zone = network.interfaceIndex.get(`${record.id}/${named}`);
+    return zone ?? `${record.id} has no interface ${named}`;
+  }
+  if (!isIpv6LinkLocal(destination)) return null;
+  if (port !== undefined) return port;
+  const speaking: number[] = [];
+  for (let i = record.firstInterface; i < record.endInterface; i++) {
+    if (network.interfaces.link[i] >= 0 && addressesOf(network, i, 6).length) speaking.push(i);
+  }
+  return speaking.length === 1 ? speaking[0] : null;
 }
 
 function familyOf(network: Network, record: DeviceRecord, port: number | undefined): Family | null {

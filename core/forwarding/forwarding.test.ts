@@ -135,7 +135,7 @@ describe("rule 6: the walk and the reply", () => {
       [],
       "203.0.113.1",
       "fails",
-      "r1 looped",
+      "r2 looped",
     ],
     ["2.2: a cut cable is noticed at both ends", line(), ["link:mid"], "b", "fails", "r1 no-route"],
     ["2.2: and so is a dead device at its far end", line(), ["device:r2"], "b", "fails", "r1 no-route"],

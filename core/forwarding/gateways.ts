@@ -14,7 +14,10 @@ export interface GatewayRecord {
   readonly via: Address | null;
 }
 
-/** The plan's gateways; where it names none, one for the exit of each default route, in the healthy network. */
+/**
+ * The plan's gateways; where it names none, one for the exit of each default route of routers, firewalls and clouds,
+ * and of hosts with several, in the healthy network.
+ */
 export function gatewaysOf(healthy: World): GatewayRecord[] {
   const { network } = healthy.state;
   if (network.plan.gateways.length === 0) return derivedGateways(healthy);
@@ -30,6 +33,9 @@ function derivedGateways(healthy: World): GatewayRecord[] {
   const { network } = healthy.state;
   const exits: { interface: number; via: Address | null }[] = [];
   for (const device of network.devices) {
+    // What provides the way out has none of its own.
+    if (device.role === "provider" || device.role === "internet") continue;
+    const before = exits.length;
     for (let c = device.firstCandidate; c < device.endCandidate; c++) {
       if (!isDefaultExit(network, c, device.role === "cloud")) continue;
       for (const hop of nextHopsOf(network, healthy.tablesOf(device.index), c)) {
@@ -37,6 +43,10 @@ function derivedGateways(healthy: World): GatewayRecord[] {
         if (!known) exits.push({ interface: hop.out, via: hop.address });
       }
     }
+    // A host is no gateway: only between several of its own does it choose.
+    const own = exits.slice(before);
+    const several = ([4, 6] as const).some((f) => own.filter((e) => (e.via?.family ?? 4) === f).length > 1);
+    if (device.role === "host" && !several) exits.length = before;
   }
   return exits
     .map((exit) => {

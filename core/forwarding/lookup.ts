@@ -1,6 +1,13 @@
 import { type Address, containsAddress, type Prefix } from "../address/index.ts";
-import type { DeviceRecord, Network } from "../network/index.ts";
-import { type DeviceTables, type GroupRoute, longestMatch, routeOf } from "../routing/index.ts";
+import { actionCodes, type DeviceRecord, type Network } from "../network/index.ts";
+import {
+  type DeviceTables,
+  type GroupRoute,
+  longestMatch,
+  type NextHop,
+  nextHopsOf,
+  routeOf,
+} from "../routing/index.ts";
 import type { World } from "./world.ts";
 
 export interface Found {
@@ -38,6 +45,42 @@ export function findRoute(
     if (found) return found;
   }
   return plain;
+}
+
+/** VRFs that a route is followed through before it counts as leading nowhere. */
+const MAX_VRFS = 8;
+
+export interface RouteEnd {
+  readonly hop: NextHop;
+  readonly isDefault: boolean;
+}
+
+/** The next hops that a route comes to, in other VRFs where it leads there (rule 5.4); `ask` looks up in one of those. */
+export function endsOfRoute(
+  world: World,
+  device: DeviceRecord,
+  found: Found | null,
+  ask: (vrf: number) => Found | null,
+  vrfs = 0,
+): RouteEnd[] {
+  if (!found || vrfs > MAX_VRFS) return [];
+  const { network } = world.state;
+  const { action, toVrf } = network.candidates;
+  const isDefault = found.match.length === 0;
+  return found.candidates.flatMap((c): RouteEnd[] => {
+    if (action[c] === actionCodes.vrf) return endsOfRoute(world, device, ask(toVrf[c]), ask, vrfs + 1);
+    if (action[c] !== actionCodes.forward) return [];
+    return nextHopsOf(network, world.tablesOf(device.index), c).map((hop) => ({ hop, isDefault }));
+  });
+}
+
+/** Whether two lookups found the same routes in the same table. */
+export function sameRoute(a: Found, b: Found): boolean {
+  return (
+    a.policyTable === b.policyTable &&
+    a.candidates.length === b.candidates.length &&
+    a.candidates.every((c, i) => c === b.candidates[i])
+  );
 }
 
 function match(network: Network, tables: DeviceTables, table: number, address: Address): GroupRoute | null {

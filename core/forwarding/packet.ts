@@ -44,6 +44,8 @@ export const dropCodes = [
   "no-source",
   "device-down",
   "wrong-device",
+  "link-local",
+  "hop-limit",
 ] as const;
 export type DropCode = (typeof dropCodes)[number];
 

@@ -4,11 +4,20 @@ import type { Packet } from "./packet.ts";
 
 type Zone = string | null;
 
-/** Whether the policy lets a new packet from one zone to another: the first rule that matches decides. */
+/**
+ * Whether the policy lets a new packet from one zone to another: the first rule that matches decides, then the order
+ * of trust, then the default.
+ */
 export function policyAllows(policy: PolicyRecord, from: Zone, to: Zone, packet: Packet): boolean {
   const rule = policy.rules.find((r) => ruleMatches(r, from, to, packet));
   if (rule) return rule.allow;
+  if (isMoreTrusted(policy, from, to)) return true;
   return (from === to ? policy.withinZone : policy.betweenZones) === "allow";
+}
+
+function isMoreTrusted({ trust }: PolicyRecord, from: Zone, to: Zone): boolean {
+  const [here, there] = [from, to].map((zone) => (zone === null ? undefined : trust.get(zone)));
+  return here !== undefined && there !== undefined && here < there;
 }
 
 function ruleMatches(rule: PolicyRuleRecord, from: Zone, to: Zone, packet: Packet): boolean {

@@ -1,61 +1,102 @@
-import { type Address, commonBits, type Family, sameAddress, scopeOf } from "../address/index.ts";
-import { addressAt, addressesOf, type DeviceRecord, type Network } from "../network/index.ts";
+import {
+  type Address,
+  commonBits,
+  containsAddress,
+  type Family,
+  isIpv6LinkLocal,
+  type Prefix,
+  prefixOf,
+  sameAddress,
+  scopeOf,
+  sourceLabel,
+} from "../address/index.ts";
+import { addressAt, addressesOf, type DeviceRecord, type Network, type State } from "../network/index.ts";
+import type { NextHop } from "../routing/index.ts";
 
 /**
- * The address that a device sends from when it leaves by an interface (rule 6.1): one of that interface,
- * else one of another interface of the VRF, loopbacks first. Among several, RFC 6724 section 5: the
- * destination itself (rule 1), a fitting scope (rule 2), the longest common prefix (rule 8) within the
- * source's own subnet (section 2.2). Equals go in document order.
+ * The address that a device sends from when it leaves by a next hop (rule 6.1). IPv4: the address of the outgoing
+ * interface whose subnet holds the next hop, else its first, else one of another up interface of the VRF, loopbacks
+ * first. IPv6: RFC 6724 section 5 over the up interfaces of the VRF. Null where there is none.
  */
 export function chooseSource(
-  network: Network,
+  state: Pick<State, "network" | "interfaceUp">,
   device: DeviceRecord,
-  out: number,
+  hop: NextHop,
   destination: Address,
 ): Address | null {
-  const own = ownAddresses(network, out, destination.family);
-  if (own.length) return preferred(own, destination);
+  const { interfaces } = state.network;
   const others: number[] = [];
   for (let i = device.firstInterface; i < device.endInterface; i++) {
-    if (network.interfaces.vrf[i] === network.interfaces.vrf[out]) others.push(i);
+    const joins = interfaces.vrf[i] === interfaces.vrf[hop.out] && state.interfaceUp[i] === 1;
+    if (joins && i !== hop.out) others.push(i);
   }
-  others.sort((a, b) => network.interfaces.loopback[b] - network.interfaces.loopback[a] || a - b);
-  for (const i of others) {
-    const list = ownAddresses(network, i, destination.family);
-    if (list.length) return preferred(list, destination);
+  others.sort((a, b) => interfaces.loopback[b] - interfaces.loopback[a] || a - b);
+  const ports = [hop.out, ...others];
+  if (destination.family === 6) return bestIpv6(state.network, ports, destination);
+  const own = ownAddresses(state.network, hop.out, 4);
+  if (own.length === 0) {
+    for (const i of others) {
+      const [first] = ownAddresses(state.network, i, 4);
+      if (first) return first.address;
+    }
+    return null;
   }
-  return null;
+  const near = own.filter(({ subnet }) => containsAddress(subnet, hop.address ?? destination));
+  return near.reduce((a, b) => (b.subnet.length > a.subnet.length ? b : a), near[0] ?? own[0]).address;
 }
 
 interface Own {
   readonly address: Address;
-  readonly length: number;
+  readonly subnet: Prefix;
 }
 
 function ownAddresses(network: Network, i: number, family: Family): Own[] {
   const { addresses, interfaces } = network;
   const list: Own[] = [];
   for (let k = interfaces.addressStart[i]; k < interfaces.addressStart[i + 1]; k++) {
-    if (addresses.family[k] === family) {
-      list.push({ address: addressAt(addresses.words, family, k), length: addresses.length[k] });
-    }
+    if (addresses.family[k] !== family) continue;
+    const address = addressAt(addresses.words, family, k);
+    list.push({ address, subnet: prefixOf(address, addresses.length[k]) });
   }
   return list;
 }
 
-function preferred(list: readonly Own[], destination: Address): Address {
-  return list.reduce((best, one) => (betterSource(one, best, destination) ? one : best)).address;
+/** The best source by RFC 6724 section 5; `ports` begins with the outgoing interface. Equals go in their order. */
+function bestIpv6(network: Network, ports: readonly number[], destination: Address): Address | null {
+  let best: (Own & { readonly leaves: boolean }) | null = null;
+  for (const [n, i] of ports.entries()) {
+    for (const own of ownAddresses(network, i, 6)) {
+      // A link-local address of another interface means nothing on this one (RFC 4007).
+      if (n > 0 && isIpv6LinkLocal(own.address)) continue;
+      const one = { ...own, leaves: n === 0 };
+      if (!best || betterSource(one, best, destination)) best = one;
+    }
+  }
+  return best?.address ?? null;
 }
 
-function betterSource(a: Own, b: Own, destination: Address): boolean {
+function betterSource(
+  a: Own & { leaves: boolean },
+  b: Own & { leaves: boolean },
+  destination: Address,
+): boolean {
+  // Rule 1: the destination itself.
   if (sameAddress(b.address, destination)) return false;
   if (sameAddress(a.address, destination)) return true;
+  // Rule 2: a fitting scope.
   const scopes = [scopeOf(a.address), scopeOf(b.address)];
   if (scopes[0] !== scopes[1]) {
     const wanted = scopeOf(destination);
     return scopes[0] < scopes[1] ? scopes[0] >= wanted : scopes[1] < wanted;
   }
-  const common = ({ address, length }: Own) => Math.min(length, commonBits(address, destination));
+  // Rule 5: the outgoing interface.
+  if (a.leaves !== b.leaves) return a.leaves;
+  // Rule 6: a matching label.
+  const wanted = sourceLabel(destination);
+  const labels = [sourceLabel(a.address) === wanted, sourceLabel(b.address) === wanted];
+  if (labels[0] !== labels[1]) return labels[0];
+  // Rule 8: the longest common prefix, within the source's own subnet (section 2.2).
+  const common = ({ address, subnet }: Own) => Math.min(subnet.length, commonBits(address, destination));
   return common(a) > common(b);
 }
 

@@ -4,11 +4,12 @@ import {
   formatAddress,
   hostPrefix,
   isGloballyRoutable,
+  isIpv6LinkLocal,
   sameAddress,
 } from "../address/index.ts";
 import {
   actionCodes,
-  addressesOf,
+  answersFor,
   type DeviceRecord,
   findNeighbour,
   type Network,
@@ -18,13 +19,16 @@ import {
   sourceCodes,
 } from "../network/index.ts";
 import { type NextHop, nextHopsOf } from "../routing/index.ts";
-import { type Found, findRoute } from "./lookup.ts";
-import type { Drop, DropCode, Hop, Packet, Protocol, Session, Walk } from "./packet.ts";
+import { endsOfRoute, type Found, findRoute, sameRoute } from "./lookup.ts";
+import type { Drop, DropCode, Hop, Packet, Protocol, Walk } from "./packet.ts";
 import { policyAllows } from "./policy.ts";
+import { passesReturnPath } from "./return-path.ts";
 import { chooseSource } from "./source.ts";
+import { circleOf, hopsOf, onto, type Place } from "./trail.ts";
+import { translatedSource } from "./translation.ts";
 import type { World } from "./world.ts";
 
-/** Hops after which a packet is given up (rule 6.3). */
+/** The hop limit that a packet starts with: each router that forwards takes one, so 63 of them pass (rule 6.3). */
 const HOP_LIMIT = 64;
 /** Ways listed one by one. Past that every place is still visited once, so that the worst is never missed. */
 const MAX_WALKS = 256;
@@ -37,6 +41,8 @@ export interface Question {
   readonly destination: Address;
   readonly protocol: Protocol;
   readonly port: number | null;
+  /** The interface on which a link-local destination or the answer to one is meant (RFC 4007; rule 6.1). */
+  readonly zone?: number;
   /** Forces the first hop, as a probe pinned to an interface and next hop is sent (rule 9.3). */
   readonly pinned?: NextHop;
 }
@@ -44,26 +50,6 @@ export interface Question {
 export interface Sending extends Question {
   /** For a reply: the way out that it answers. */
   readonly answers?: Walk;
-}
-
-/** The hops so far, the latest first: ways that part share what they have in common. */
-interface Trail {
-  readonly hop: Hop;
-  /** The packet as it came to the hop's device. */
-  readonly packet: Packet;
-  readonly before: Trail | null;
-  readonly length: number;
-}
-
-interface Place {
-  device: number;
-  vrf: number;
-  in: number;
-  packet: Packet;
-  trail: Trail | null;
-  /** The packet as it came in, before anything was done to it here. */
-  arrived: Packet;
-  sessions: readonly Session[];
 }
 
 type Somewhere = Omit<Place, "packet" | "arrived"> & { packet: Packet | null; arrived: Packet | null };
@@ -79,6 +65,8 @@ class Walker {
   private readonly network: Network;
   /** Devices that the flow passed on its way out; null when this is that way. */
   private readonly passed: ReadonlySet<number> | null;
+  /** What stands for the packet while its sender has no next hop to choose a source by. It is never told of. */
+  private readonly undecided: Packet;
 
   constructor(
     private readonly world: World,
@@ -86,56 +74,82 @@ class Walker {
   ) {
     this.network = world.state.network;
     this.passed = sending.answers ? new Set(sending.answers.hops.map((hop) => hop.device)) : null;
+    const { source, destination, protocol, port } = sending;
+    this.undecided = { source: source ?? destination, destination, protocol, port };
   }
 
   run(): Walk[] {
-    const { device, vrf, source, destination, pinned } = this.sending;
+    const { device, vrf, source, destination, zone } = this.sending;
     const record = this.network.devices[device];
-    const nowhere: Somewhere = {
-      device,
-      vrf,
-      in: -1,
-      packet: null,
-      arrived: null,
-      trail: null,
-      sessions: [],
-    };
+    const nowhere = this.nowhere();
     if (!this.world.state.deviceAlive[device]) return [this.dropped(nowhere, "device-down")];
-    if (source && record.role !== "internet" && !ownsSource(this.network, record, source)) {
-      return [this.dropped(nowhere, "source-not-own", { address: source })];
+    if (source && record.role !== "internet" && !this.maySendFrom(record, source)) {
+      const owner = this.ownedBy(record, source);
+      return [this.dropped(nowhere, "source-not-own", { address: source, out: owner })];
     }
-    const start = (own: Address): Place => {
-      const packet = { source: own, destination, protocol: this.sending.protocol, port: this.sending.port };
-      return { device, vrf, in: -1, packet, arrived: packet, trail: null, sessions: [] };
-    };
-    if (this.deliveredHere(record, vrf, destination)) {
-      this.deliver(start(source ?? destination));
+    if (this.deliveredHere(record, vrf, zone ?? -1, destination)) {
+      this.deliver(this.start(source ?? destination));
       return this.walks;
     }
-    const found = pinned ? null : findRoute(this.world, record, vrf, -1, source, destination);
-    if (!pinned && !found) {
-      if (record.role === "internet") this.atInternet(start(source ?? destination));
-      else
-        this.end(
-          this.dropped({ ...nowhere, packet: source ? start(source).packet : null }, "no-route", {
-            address: destination,
-          }),
-        );
-      return this.walks;
-    }
-    if (pinned) {
-      const own = source ?? chooseSource(this.network, record, pinned.out, destination);
-      if (!own) this.end(this.dropped(nowhere, "no-source", { out: pinned.out }));
-      else this.send(start(own), record, hostPrefix(destination), -1, pinned);
-      return this.walks;
-    }
-    this.follow(record, found as Found, (hop) => {
-      const own = source ?? (hop ? chooseSource(this.network, record, hop.out, destination) : null);
-      if (own) return start(own);
-      if (hop) this.end(this.dropped(nowhere, "no-source", { out: hop.out }));
-      return hop ? null : start(destination);
-    });
+    if (this.sending.pinned) this.sendPinned(record, this.sending.pinned);
+    else if (zone !== undefined) this.sendPinned(record, { out: zone, address: null, peer: -1 });
+    else if (isIpv6LinkLocal(destination)) {
+      this.end(this.dropped(nowhere, "link-local", { address: destination }));
+    } else this.sendByTables(record);
     return this.walks;
+  }
+
+  private nowhere(): Somewhere {
+    const { device, vrf } = this.sending;
+    return { device, vrf, in: -1, packet: null, arrived: null, trail: null, sessions: [] };
+  }
+
+  private start(own: Address): Place {
+    const { device, vrf, destination, protocol, port } = this.sending;
+    const packet = { source: own, destination, protocol, port };
+    return { device, vrf, in: -1, packet, arrived: packet, trail: null, sessions: [] };
+  }
+
+  private sendPinned(record: DeviceRecord, hop: NextHop) {
+    const { destination } = this.sending;
+    const { state } = this.world;
+    const own = state.interfaceUp[hop.out]
+      ? (this.sending.source ?? chooseSource(state, record, hop, destination))
+      : null;
+    if (!own) this.end(this.dropped(this.nowhere(), "no-source", { out: hop.out }));
+    else this.send(this.start(own), record, hostPrefix(destination), -1, hop);
+  }
+
+  /** A packet that its sender's tables lead: where it chooses its source, tables that match by source are asked again (rule 6.1). */
+  private sendByTables(record: DeviceRecord) {
+    const { vrf, source, destination } = this.sending;
+    const nowhere = this.nowhere();
+    const found = findRoute(this.world, record, vrf, -1, source, destination);
+    if (!found) {
+      if (record.role === "internet") return this.atInternet(this.start(source ?? destination));
+      const packet = source ? this.start(source).packet : null;
+      return this.end(this.dropped({ ...nowhere, packet }, "no-route", { address: destination }));
+    }
+    if (source) return this.follow(record, found, () => this.start(source));
+    const again = new Set<string>();
+    const ask = (to: number) => findRoute(this.world, record, to, -1, null, destination);
+    this.follow(record, found, (next) => {
+      const hop = next ?? endsOfRoute(this.world, record, found, ask)[0]?.hop;
+      if (!hop) return { ...nowhere, packet: this.undecided, arrived: this.undecided };
+      const own = chooseSource(this.world.state, record, hop, destination);
+      if (!own) {
+        this.end(this.dropped(nowhere, "no-source", { out: hop.out }));
+        return null;
+      }
+      const settled = findRoute(this.world, record, vrf, -1, own, destination);
+      if (!settled || sameRoute(settled, found)) return this.start(own);
+      const key = formatAddress(own);
+      if (!again.has(key)) {
+        again.add(key);
+        this.follow(record, settled, () => this.start(own));
+      }
+      return null;
+    });
   }
 
   /** A packet arrives at a device: rule 6.2, in its order. */
@@ -143,39 +157,28 @@ class Walker {
     const record = this.network.devices[place.device];
     const { packet } = place;
     const circle = circleOf(place);
-    if (circle || (place.trail?.length ?? 0) >= HOP_LIMIT) {
-      const drop = this.dropped(place, "looped", { circle: circle ?? devicesOf(place.trail) });
-      return this.end({ ...drop, result: "looped" });
-    }
+    if (circle) return this.end({ ...this.dropped(place, "looped", { circle }), result: "looped" });
     if (this.walks.length >= MAX_WALKS) {
-      const header = `${place.device}/${place.vrf} ${formatAddress(packet.source)} ${formatAddress(packet.destination)}`;
+      const header = `${place.device}/${place.vrf}/${place.in} ${formatAddress(packet.source)} ${formatAddress(packet.destination)}`;
       if (this.visited.has(header)) return;
       this.visited.add(header);
     }
 
-    if (!this.passesReturnPath(record, place))
-      return this.end(this.dropped(place, "return-path", { address: packet.source }));
     const undone = this.undoTranslation(place);
-    if (this.deliveredHere(record, undone.vrf, undone.packet.destination)) return this.deliver(undone);
-    if (!record.forwards[packet.destination.family]) return this.end(this.dropped(undone, "forwarding-off"));
     const { source, destination } = undone.packet;
-    const found = findRoute(this.world, record, undone.vrf, undone.in, source, destination);
-    if (found) return this.follow(record, found, () => undone);
-    if (record.role === "internet") return this.atInternet(undone);
-    this.end(this.dropped(undone, "no-route", { address: destination }));
-  }
-
-  /** Rule 6.2, return-path check: the source must be reachable, by the way in where the check is strict. */
-  private passesReturnPath(record: DeviceRecord, place: Place): boolean {
-    const mode = record.profile.returnPath;
-    if (mode === "off") return true;
-    const found = findRoute(this.world, record, place.vrf, -1, null, place.packet.source);
-    if (!found) return false;
-    if (mode === "loose") return true;
-    const tables = this.world.tablesOf(record.index);
-    return found.candidates.some((c) =>
-      nextHopsOf(this.network, tables, c).some((hop) => hop.out === place.in),
-    );
+    const ends = this.deliveredHere(record, undone.vrf, undone.in, destination);
+    const found = ends ? null : findRoute(this.world, record, undone.vrf, undone.in, source, destination);
+    if (!passesReturnPath(this.world, record, undone, found))
+      return this.end(this.dropped(place, "return-path", { address: source }));
+    if (ends) return this.deliver(undone);
+    if (!record.forwards[destination.family]) return this.end(this.dropped(undone, "forwarding-off"));
+    for (const address of [source, destination]) {
+      if (isIpv6LinkLocal(address)) return this.end(this.dropped(undone, "link-local", { address }));
+    }
+    if (!found && record.role === "internet") return this.atInternet(undone);
+    if (!found) return this.end(this.dropped(undone, "no-route", { address: destination }));
+    if ((place.trail?.sentOn ?? 0) >= HOP_LIMIT) return this.end(this.dropped(undone, "hop-limit"));
+    this.follow(record, found, () => undone);
   }
 
   /** Rule 6.6: a reply to a translated source gets the original back where the translation was made. */
@@ -187,8 +190,24 @@ class Walker {
     return { ...place, packet: { ...place.packet, destination: session.original } };
   }
 
-  private deliveredHere(record: DeviceRecord, vrf: number, destination: Address): boolean {
-    return ownInterface(this.network, this.world.state.interfaceUp, record.index, vrf, destination) >= 0;
+  /** Whether the device takes a packet for itself; a link-local address only on the interface where it is meant. */
+  private deliveredHere(record: DeviceRecord, vrf: number, at: number, destination: Address): boolean {
+    const { interfaceUp } = this.world.state;
+    if (isIpv6LinkLocal(destination)) {
+      return at >= 0 && interfaceUp[at] === 1 && answersFor(this.network, at, destination);
+    }
+    return ownInterface(this.network, interfaceUp, record.index, vrf, destination) >= 0;
+  }
+
+  /** Rule 6.1: a source that is given must be the sender's own and on an up interface. */
+  private maySendFrom(record: DeviceRecord, source: Address): boolean {
+    return ownInterface(this.network, this.world.state.interfaceUp, record.index, -1, source) >= 0;
+  }
+
+  /** An interface of the device that owns an address, up or not; -1 for none. */
+  private ownedBy(record: DeviceRecord, address: Address): number {
+    const { interfaces } = this.network;
+    return ownersOf(this.network, address).find((i) => interfaces.device[i] === record.index) ?? -1;
   }
 
   private deliver(place: Place) {
@@ -263,7 +282,10 @@ class Walker {
       if (denied) return this.end(this.dropped(place, denied, { zones, out: hop.out }));
     }
 
-    const translated = this.translate(record, hop.out, place.packet);
+    // Replies of a flow that passed are left alone: their translation is undone instead (rule 6.6).
+    const translated = this.passed?.has(record.index)
+      ? null
+      : translatedSource(this.world, record, hop, place.packet);
     const packet = translated ? { ...place.packet, source: translated } : place.packet;
     const sessions = translated
       ? [...place.sessions, { device: record.index, original: place.packet.source, translated }]
@@ -316,23 +338,12 @@ class Walker {
     zones: [string | null, string | null],
     packet: Packet,
   ): DropCode | null {
-    const reply = this.passed !== null;
-    if (reply && record.profile.stateful && this.passed?.has(record.index)) return null;
-    if (policyAllows(policy, zones[0], zones[1], packet)) return null;
-    return reply && record.profile.stateful ? "no-state" : "policy-denied";
-  }
-
-  /** The source that translation puts in place, or null. Replies of a flow that passed are left alone. */
-  private translate(record: DeviceRecord, out: number, packet: Packet): Address | null {
-    if (this.passed?.has(record.index)) return null;
-    for (const nat of record.sourceNat) {
-      if (nat.out !== out) continue;
-      if (nat.from && !nat.from.some((prefix) => containsAddress(prefix, packet.source))) continue;
-      if (nat.to && nat.to.family !== packet.source.family) continue;
-      const to = nat.to ?? addressesOf(this.network, out, packet.source.family)[0];
-      return to && !sameAddress(to, packet.source) ? to : null;
+    if (this.passed && record.profile.stateful) {
+      if (this.passed.has(record.index)) return null;
+      // Without state a reply is as good as new over UDP; over TCP and ICMP nothing else begins so.
+      if (packet.protocol !== "udp") return "no-state";
     }
-    return null;
+    return policyAllows(policy, zones[0], zones[1], packet) ? null : "policy-denied";
   }
 
   private hop(
@@ -356,12 +367,16 @@ class Walker {
     };
   }
 
+  private sentPacket({ packet }: Somewhere): Packet | null {
+    return packet === this.undecided ? null : packet;
+  }
+
   private finished(place: Somewhere, hops: Hop[]): Walk {
     return {
       result: "dropped",
       hops,
       drop: null,
-      packet: place.packet,
+      packet: this.sentPacket(place),
       sessions: place.sessions,
       vrf: place.vrf,
     };
@@ -377,7 +392,7 @@ class Walker {
     const drop: Drop = {
       code,
       device: place.device,
-      packet: place.packet,
+      packet: this.sentPacket(place),
       address: null,
       out: -1,
       neighbour: -1,
@@ -403,34 +418,4 @@ class Walker {
   private end(walk: Walk) {
     this.walks.push(walk);
   }
-}
-
-function ownsSource(network: Network, record: DeviceRecord, source: Address): boolean {
-  return ownersOf(network, source).some((i) => network.interfaces.device[i] === record.index);
-}
-
-function onto(place: Place, hop: Hop): Trail {
-  return { hop, packet: place.arrived, before: place.trail, length: (place.trail?.length ?? 0) + 1 };
-}
-
-function hopsOf(trail: Trail | null): Hop[] {
-  const hops = new Array<Hop>(trail?.length ?? 0);
-  for (let at = trail; at; at = at.before) hops[at.length - 1] = at.hop;
-  return hops;
-}
-
-function devicesOf(trail: Trail | null): number[] {
-  return hopsOf(trail).map((hop) => hop.device);
-}
-
-/** The devices since the packet was here before, with the same header in the same VRF (rule 6.3); null for never. */
-function circleOf(place: Place): number[] | null {
-  for (let at = place.trail; at; at = at.before) {
-    if (at.hop.device !== place.device || at.hop.vrf !== place.vrf) continue;
-    const { source, destination } = at.packet;
-    if (!sameAddress(source, place.packet.source) || !sameAddress(destination, place.packet.destination))
-      continue;
-    return devicesOf(place.trail).slice(at.length - 1);
-  }
-  return null;
 }

@@ -153,6 +153,7 @@ function compilePolicy(
   const prefixes = (texts: readonly string[] | undefined) =>
     (texts ?? []).map((text) => parsePrefix(text) as Prefix);
   return {
+    trust: new Map((policy.trust ?? []).map((zone, place) => [zone, place])),
     betweenZones: policy.default ?? profile.betweenZones,
     withinZone: policy.sameZone ?? profile.withinZone,
     rules: policy.rules.map((rule) => {

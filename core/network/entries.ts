@@ -10,6 +10,7 @@ import {
   parsePrefix,
   prefixOf,
   sameAddress,
+  samePrefix,
   subnetAddressKind,
 } from "../address/index.ts";
 import type { Device, Plan, StaticRoute } from "../plan/index.ts";
@@ -67,7 +68,10 @@ export function entriesOf(plan: Plan, device: Device, settled: Settled, ports: P
   const vrfIndex = (name: string | undefined) => settled.vrfs.indexOf(name ?? "main");
   const written = (route: StaticRoute, table: number, vrf: number, order: number): Entry => {
     const to = parsePrefix(route.to) as Prefix;
-    const via = route.via ? parseAddress(route.via) : null;
+    const offered = route.viaFrom
+      ? offeredGateway(device, route.viaFrom, to.address.family, settled, ports, plan)
+      : null;
+    const via = offered ? offered.via : route.via ? parseAddress(route.via) : null;
     const action = route.discard
       ? actionCodes[route.discard]
       : route.toVrf
@@ -80,8 +84,8 @@ export function entriesOf(plan: Plan, device: Device, settled: Settled, ports: P
       protocol: null,
       to,
       via,
-      out: outIndex(route.out),
-      peer: -1,
+      out: outIndex(route.out ?? route.viaFrom),
+      peer: offered?.peer ?? -1,
       distance: hasDistance ? (route.distance ?? (profile.staticDistance as number)) : -1,
       metric: route.metric ?? 0,
       resolve: resolveCodes[route.resolve ?? profile.resolve],
@@ -91,10 +95,12 @@ export function entriesOf(plan: Plan, device: Device, settled: Settled, ports: P
       fault: route.enabled === false ? "disabled" : "",
       needsAnswer: false,
       order,
-      recursive: via !== null && route.out === undefined,
+      recursive: via !== null && route.out === undefined && !offered,
     };
+    if (offered && !offered.via) entry.fault ||= "no-gateway-offered";
     entry.metric += addedMetric(entry, settled, ports, attachments);
-    entry.fault ||= faultOf(entry, Boolean(route.onLink), settled, ports, attachments);
+    // What was handed out is on the link, whatever the addresses say.
+    entry.fault ||= faultOf(entry, Boolean(route.onLink) || offered !== null, settled, ports, attachments);
     return entry;
   };
 
@@ -142,14 +148,16 @@ function plainEntry(): Omit<Entry, "table" | "vrf" | "source" | "to" | "out"> {
   };
 }
 
-/** Rule 3.1: a connected route and a local route for every address. */
+/** Rules 3.1 and 6.1: a local route for every address, and a connected one for every subnet of an interface. */
 function attached(settled: Settled, ports: Ports): Entry[] {
   const { interfaces, addresses } = ports;
   const hasDistance = settled.profile.staticDistance !== null;
   const entries: Entry[] = [];
   for (let i = settled.firstInterface; i < settled.endInterface; i++) {
+    const subnets: Prefix[] = [];
     for (let k = interfaces.addressStart[i]; k < interfaces.addressStart[i + 1]; k++) {
       const address = addressAt(addresses.words, addresses.family[k] as Family, k);
+      const subnet = prefixOf(address, addresses.length[k]);
       const vrf = interfaces.vrf[i];
       const base = {
         ...plainEntry(),
@@ -161,7 +169,10 @@ function attached(settled: Settled, ports: Ports): Entry[] {
         order: k - interfaces.addressStart[settled.firstInterface],
       };
       entries.push({ ...base, source: sourceCodes.local, to: hostPrefix(address) });
-      entries.push({ ...base, source: sourceCodes.connected, to: prefixOf(address, addresses.length[k]) });
+      // Several addresses of one subnet on one interface are one connected route.
+      if (subnets.some((known) => samePrefix(known, subnet))) continue;
+      subnets.push(subnet);
+      entries.push({ ...base, source: sourceCodes.connected, to: subnet });
     }
   }
   return entries;
@@ -246,7 +257,9 @@ function faultOf(
     if (isIpv6LinkLocal(via)) return out < 0 ? "link-local-without-interface" : "";
     const near = nearest(attachments, entry.vrf, via);
     const kind = near && subnetAddressKind(near.subnet, via);
-    if (kind && !onLink)
+    // The first address of an IPv6 subnet is every forwarding router's own there; to a host it is a good next hop.
+    if (kind && via.family === 6 && settled.role !== "host") return "next-hop-own-address";
+    if (kind && via.family === 4 && !onLink)
       return kind === "network" ? "next-hop-network-address" : "next-hop-broadcast-address";
     if (
       out >= 0 &&
@@ -265,20 +278,43 @@ function faultOf(
   return "";
 }
 
-/** Rule 3.4: the gateway is the forwarding device at the far end of the link, the nearest to the internet first. */
+/** Who hands a gateway out, the nearest to the internet first. */
+const offering = ["provider", "internet", "cloud", "router", "firewall"];
+
+/**
+ * Rules 3.4 and 4.9: the gateway that is handed out on an interface: the forwarding device at the far end of the link.
+ * `via` null and `peer` -1 where nothing there hands one out in the family.
+ */
+function offeredGateway(
+  device: Device,
+  name: string,
+  family: Family,
+  settled: Settled,
+  ports: Ports,
+  plan: Plan,
+): { via: Address | null; peer: number } {
+  const n = device.interfaces.findIndex((port) => port.name === name);
+  const from = device.interfaces[n]?.gatewayFrom;
+  if (!from || family !== (from === "ra" ? 6 : 4)) return { via: null, peer: -1 };
+  const i = settled.firstInterface + n;
+  const far = farEnds(ports, i)
+    .map((peer) => ({ peer, rank: offering.indexOf(plan.devices[ports.interfaces.device[peer]].role) }))
+    .filter(({ peer, rank }) => rank >= 0 && firstAddress(ports, peer, family))
+    .sort((a, b) => a.rank - b.rank)[0];
+  const own = subnetsOf(ports, i).filter((subnet) => subnet.address.family === family);
+  return far
+    ? { via: gatewayAddress(ports, far.peer, family, own), peer: far.peer }
+    : { via: null, peer: -1 };
+}
+
+/** Rule 3.4: a default through the gateway that is handed out. */
 function handedOut(device: Device, settled: Settled, ports: Ports, plan: Plan): Entry[] {
   const entries: Entry[] = [];
-  const order = ["provider", "internet", "cloud", "router", "firewall"];
   for (const [n, port] of device.interfaces.entries()) {
     if (!port.gatewayFrom) continue;
     const i = settled.firstInterface + n;
     const family: Family = port.gatewayFrom === "ra" ? 6 : 4;
-    const far = farEnds(ports, i)
-      .map((peer) => ({ peer, rank: order.indexOf(plan.devices[ports.interfaces.device[peer]].role) }))
-      .filter(({ peer, rank }) => rank >= 0 && firstAddress(ports, peer, family))
-      .sort((a, b) => a.rank - b.rank)[0];
-    const own = subnetsOf(ports, i).filter((subnet) => subnet.address.family === family);
-    const via = far ? gatewayAddress(ports, far.peer, family, own) : null;
+    const { via, peer } = offeredGateway(device, port.name, family, settled, ports, plan);
     const vrf = ports.interfaces.vrf[i];
     entries.push({
       ...plainEntry(),
@@ -289,10 +325,10 @@ function handedOut(device: Device, settled: Settled, ports: Ports, plan: Plan): 
       to: defaultPrefix(family),
       via,
       out: i,
-      peer: far?.peer ?? -1,
+      peer,
       distance: settled.profile.staticDistance === null ? -1 : settled.profile.handedOutDistance,
       metric: settled.profile.addInterfaceMetric ? ports.interfaces.metric[i] : 0,
-      fault: far
+      fault: via
         ? settled.role !== "host" && !settled.forwards[family]
           ? "forwarding-off"
           : ""
@@ -376,11 +412,18 @@ function system(settled: Settled, ports: Ports, plan: Plan): Entry[] {
   return entries.sort((a, b) => rank(a) - rank(b)).map((entry, order) => ({ ...entry, order }));
 }
 
-/** Profile field secondDefault: the first default of a distance decides the interface, later ones are refused. */
-function refuseSecondDefaults(entries: Entry[]) {
+/**
+ * Profile field secondDefault: the first default of a distance decides the interface, later ones are refused. What
+ * the installation or a provider handed out was there before anything was written by hand.
+ */
+function refuseSecondDefaults(entries: readonly Entry[]) {
   const first = new Map<string, Entry>();
   const writtenOrHandedOut: number[] = [sourceCodes.static, sourceCodes.handedOut, sourceCodes.learned];
-  for (const entry of entries) {
+  const handedOutFirst = [
+    ...entries.filter((entry) => entry.source === sourceCodes.handedOut),
+    ...entries.filter((entry) => entry.source !== sourceCodes.handedOut),
+  ];
+  for (const entry of handedOutFirst) {
     if (entry.to.length !== 0 || !writtenOrHandedOut.includes(entry.source) || entry.fault) continue;
     if (entry.action !== actionCodes.forward) continue;
     const key = `${entry.table} ${entry.to.address.family} ${entry.distance}`;

@@ -66,15 +66,17 @@ export function compilePorts(plan: Plan, vrfNames: readonly (readonly string[])[
       interface: i,
       peer: -1,
       to,
+      from: entry.underlay.from === undefined ? null : parseAddress(entry.underlay.from),
       vrf: Math.max(0, vrfNames[d].indexOf(entry.underlay.vrf ?? "main")),
       keepaliveMs: entry.underlay.keepaliveMs,
       failAfter: entry.underlay.failAfter,
     });
   }
-  const paired = tunnels.map((tunnel) => ({
-    ...tunnel,
-    peer: peerOf(tunnel, tunnels, interfaces, addresses, ends),
-  }));
+  const paired = tunnels.map((tunnel) => {
+    const peer = peerOf(tunnel, tunnels, interfaces, addresses, ends);
+    const far = peer < 0 ? -1 : interfaces.tunnel[peer];
+    return { ...tunnel, peer, from: tunnel.from ?? (far < 0 ? null : tunnels[far].to) };
+  });
   const joined: number[][] = [];
   for (const tunnel of paired) {
     if (tunnel.peer < 0 || interfaces.link[tunnel.interface] >= 0 || interfaces.link[tunnel.peer] >= 0)

@@ -58,6 +58,8 @@ export interface PolicyTableRecord {
 }
 
 export interface PolicyRecord {
+  /** The place of each zone in the order of trust, the most trusted first; empty where the policy has none. */
+  readonly trust: ReadonlyMap<string, number>;
   readonly betweenZones: "allow" | "deny";
   readonly withinZone: "allow" | "deny";
   readonly rules: readonly PolicyRuleRecord[];
@@ -206,6 +208,8 @@ export interface TunnelRecord {
   readonly interface: number;
   readonly peer: number;
   readonly to: Address;
+  /** Where outer packets leave from: as written, else the address that the far end names; null: rule 6.1 chooses. */
+  readonly from: Address | null;
   readonly vrf: number;
   readonly keepaliveMs: number;
   readonly failAfter: number;

@@ -1,4 +1,4 @@
-import { type Address, type Family, sameAddress } from "../address/index.ts";
+import { type Address, type Family, prefixOf, sameAddress, subnetAddressKind } from "../address/index.ts";
 import { type ElementNumber, elementParts } from "./elements.ts";
 import { addressAt, mediumCodes, type Network } from "./network.ts";
 
@@ -15,13 +15,21 @@ export interface State {
   readonly linkAlive: Uint8Array;
   /** Interfaces that could pass a packet now. */
   readonly interfaceAlive: Uint8Array;
-  /** Whether each tunnel's underlay delivers both ways. */
+  /** How each tunnel's underlay fares, as bits of `tunnelBits` (rule 2.5). */
   readonly tunnelPasses: Uint8Array;
   /** Interfaces as their own device sees them (rule 2). */
   readonly interfaceUp: Uint8Array;
   readonly watchUp: Uint8Array;
   /** Neighbours on which a candidate depends, as its device believes them to answer; by answer slot. */
   readonly answers: Uint8Array;
+}
+
+/** What is known of a tunnel's underlay: its outer packets arrive; both ends' do; they would lead into the tunnel itself. */
+export const tunnelBits = { sends: 1, bothWays: 2, throughItself: 4 } as const;
+
+/** Every tunnel's underlay taken to deliver both ways. */
+export function tunnelsPassing(network: Network): Uint8Array {
+  return new Uint8Array(network.tunnels.length).fill(tunnelBits.sends | tunnelBits.bothWays);
 }
 
 type Physical = Pick<
@@ -41,7 +49,7 @@ function untouchedOf(network: Network) {
     const enabled = network.interfaces.enabled;
     const linkAlive = new Uint8Array(network.links.count).fill(1);
     const tunnelEnds = Int32Array.from(network.tunnels, (tunnel) => tunnel.interface);
-    const passes = new Uint8Array(network.tunnels.length).fill(1);
+    const passes = tunnelsPassing(network);
     const interfaceAlive = enabled.map((_, i) => Number(isUp(network, i, enabled, linkAlive, passes)));
     base = { enabled, interfaceAlive, tunnelEnds };
     untouched.set(network, base);
@@ -99,7 +107,8 @@ function isUp(
   const tunnel = interfaces.tunnel[i];
   if (tunnel >= 0) {
     if (link >= 0 && !linkAlive[link]) return false;
-    return network.tunnels[tunnel].keepaliveMs === 0 || tunnelPasses[tunnel] === 1;
+    if (tunnelPasses[tunnel] & tunnelBits.throughItself) return false;
+    return network.tunnels[tunnel].keepaliveMs === 0 || (tunnelPasses[tunnel] & tunnelBits.bothWays) !== 0;
   }
   if (link < 0) return false;
   const medium = links.medium[link];
@@ -141,19 +150,38 @@ export function findNeighbour(
     if (address === null || ownsOnLink(network, end, address)) owner = end;
   }
   const tunnel = interfaces.tunnel[out];
-  if (!state.linkAlive[link] || (tunnel >= 0 && !state.tunnelPasses[tunnel])) {
+  if (!state.linkAlive[link] || (tunnel >= 0 && !(state.tunnelPasses[tunnel] & tunnelBits.sends))) {
     return { interface: owner, contact: "link-dead" };
   }
   if (owner < 0) return { interface: -1, contact: "nobody" };
   return { interface: owner, contact: state.interfaceAlive[owner] ? "answers" : "down" };
 }
 
-/** Whether an interface answers for an address on its link: its own, or one that it translates to. */
+/** Whether an interface answers for an address on its link: its own, its subnet's, or one that it translates to. */
 function ownsOnLink(network: Network, i: number, address: Address): boolean {
-  if (hasAddress(network, i, address)) return true;
+  if (answersFor(network, i, address)) return true;
   const device = network.devices[network.interfaces.device[i]];
   if (device.sourceNat.length === 0) return false;
   return device.sourceNat.some((nat) => nat.out === i && nat.to !== null && sameAddress(nat.to, address));
+}
+
+/** Whether an address is an interface's own, or that of every router on one of its IPv6 subnets (RFC 4291, 2.6.1). */
+export function answersFor(network: Network, i: number, address: Address): boolean {
+  return hasAddress(network, i, address) || isSubnetRouter(network, i, address);
+}
+
+/** Whether an address is the first of an IPv6 subnet that a forwarding router is attached to; not on /127 and /128. */
+function isSubnetRouter(network: Network, i: number, address: Address): boolean {
+  if (address.family !== 6) return false;
+  const { interfaces, addresses } = network;
+  const device = network.devices[interfaces.device[i]];
+  if (device.role === "host" || !device.forwards[6]) return false;
+  for (let k = interfaces.addressStart[i]; k < interfaces.addressStart[i + 1]; k++) {
+    if (addresses.family[k] !== 6) continue;
+    const subnet = prefixOf(addressAt(addresses.words, 6, k), addresses.length[k]);
+    if (subnetAddressKind(subnet, address) === "network") return true;
+  }
+  return false;
 }
 
 export function hasAddress(network: Network, i: number, address: Address): boolean {
@@ -194,10 +222,14 @@ function nearOwners(network: Network, address: Address): readonly number[] {
     owners = new Map();
     const { words, count, family, interface: at } = network.addresses;
     for (let k = 0; k < count; k++) {
-      const key = digest(addressAt(words, family[k] as Family, k));
-      const list = owners.get(key);
-      if (!list) owners.set(key, [at[k]]);
-      else if (!list.includes(at[k])) list.push(at[k]);
+      const own = addressAt(words, family[k] as Family, k);
+      const answered = own.family === 6 ? [own, prefixOf(own, network.addresses.length[k]).address] : [own];
+      for (const address of answered) {
+        const key = digest(address);
+        const list = owners.get(key);
+        if (!list) owners.set(key, [at[k]]);
+        else if (!list.includes(at[k])) list.push(at[k]);
+      }
     }
     ownership.set(network, owners);
   }
@@ -213,7 +245,7 @@ function digest({ w0, w1, w2, w3 }: Address): number {
   return (w0 ^ Math.imul(w1, 31) ^ Math.imul(w2, 17) ^ Math.imul(w3, 13)) >>> 0;
 }
 
-/** The up interface of a device that owns an address in a VRF, or -1; `vrf` -1 takes any. */
+/** The up interface of a device that takes an address in a VRF for its own, or -1; `vrf` -1 takes any. */
 export function ownInterface(
   network: Network,
   up: Uint8Array,
@@ -224,14 +256,15 @@ export function ownInterface(
   const { interfaces } = network;
   for (const i of nearOwners(network, address)) {
     if (interfaces.device[i] !== device || !up[i] || (vrf >= 0 && interfaces.vrf[i] !== vrf)) continue;
-    if (hasAddress(network, i, address)) return i;
+    if (answersFor(network, i, address)) return i;
   }
   return -1;
 }
 
 /** Why an interface is down, as a code for `words`; null where it is up. */
 export type DownReason =
-  | { code: "device-failed" | "interface-failed" | "interface-disabled" | "no-link" | "tunnel-underlay" }
+  | { code: "device-failed" | "interface-failed" | "interface-disabled" | "no-link" }
+  | { code: "tunnel-underlay" | "tunnel-through-itself" }
   | { code: "link-failed"; link: number }
   | { code: "far-end-down"; interface: number };
 
@@ -249,7 +282,11 @@ export function whyDown(state: State, i: number): DownReason | null {
   if (!interfaces.enabled[i]) return { code: "interface-disabled" };
   const link = interfaces.link[i];
   if (link >= 0 && !state.linkAlive[link]) return { code: "link-failed", link };
-  if (interfaces.tunnel[i] >= 0) return { code: "tunnel-underlay" };
+  const tunnel = interfaces.tunnel[i];
+  if (tunnel >= 0) {
+    const itself = (state.tunnelPasses[tunnel] & tunnelBits.throughItself) !== 0;
+    return { code: itself ? "tunnel-through-itself" : "tunnel-underlay" };
+  }
   if (link < 0) return { code: "no-link" };
   for (let e = links.endStart[link]; e < links.endStart[link + 1]; e++) {
     if (links.ends[e] !== i) return { code: "far-end-down", interface: links.ends[e] };

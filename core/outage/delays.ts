@@ -23,8 +23,15 @@ export function bfdDetection(local: BfdSession, remote: BfdSession): Delay {
   return { min: detection - interval, max: detection };
 }
 
-/** RFC 5880 section 6.8.3: while not up, packets are a second apart; two of them bring a session up. */
-const BFD_UP: Delay = { min: 0, max: 2000 };
+/**
+ * From the moment that the link passes to a session being up. While it is not, each end sends every second, or more
+ * slowly where its own minimum transmit or the other's required minimum receive interval says so (RFC 5880, sections
+ * 6.8.3 and 6.8.7); one packet each way brings it up: 0 to twice the greater of the two intervals.
+ */
+export function bfdUp(one: BfdSession, other: BfdSession): Delay {
+  const interval = (own: BfdSession, far: BfdSession) => Math.max(1000, own.minTxMs, far.minRxMs);
+  return { min: 0, max: 2 * Math.max(interval(one, other), interval(other, one)) };
+}
 
 /** Rule 9.3: failures in a row, each told by its timeout; the first probe goes out within an interval. */
 export function probeDown(probe: Probe): Delay {
@@ -46,9 +53,10 @@ export function watchDelay(network: Network, record: WatchRecord, up: boolean): 
     case "probe":
       return up ? probeUp(watch) : probeDown(watch);
     case "bfd": {
-      if (up) return BFD_UP;
       const partner = sessionPartner(network, record, watch);
-      return partner ? bfdDetection(watch, partner.watch as BfdSession) : atOnce;
+      if (!partner) return atOnce;
+      const other = partner.watch as BfdSession;
+      return up ? bfdUp(watch, other) : bfdDetection(watch, other);
     }
     case "group": {
       const group: WatchGroup = watch;

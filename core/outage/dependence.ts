@@ -1,7 +1,8 @@
 import type { Address } from "../address/index.ts";
 import { type Question, type Trip, type Walk, type World, walkBothWays } from "../forwarding/index.ts";
-import { findNeighbour, type Network, viaOf } from "../network/index.ts";
+import { findNeighbour, type Network, ownersOf, viaOf } from "../network/index.ts";
 import { Relevances } from "./relevance.ts";
+import { outerPacket } from "./tunnels.ts";
 import { portOf, probeSending, sessionPartner } from "./watches.ts";
 
 /** What an answer rests on, by number. */
@@ -46,7 +47,9 @@ class Collector {
   trip(question: Question, trip: Trip): this {
     this.inputs.devices.add(question.device);
     if (question.pinned) this.addInterface(question.pinned.out);
+    if (question.zone !== undefined) this.addInterface(question.zone);
     this.addLookup(question.device, question.destination);
+    if (question.source) this.addOwners(question.source);
     for (const { outbound, reply } of trip.branches) {
       this.addWalk(outbound, [question.destination], question.source);
       if (reply && outbound.packet) {
@@ -59,6 +62,9 @@ class Collector {
 
   private addWalk(walk: Walk, destinations: readonly Address[], source: Address | null) {
     const sources = [source, walk.packet?.source, ...walk.sessions.map((session) => session.translated)];
+    // A source lasts as long as the interface that it was taken from (rule 6.1).
+    for (const address of [...sources, ...walk.sessions.map((session) => session.original)])
+      if (address) this.addOwners(address);
     for (const hop of walk.hops) {
       this.inputs.devices.add(hop.device);
       if (hop.in >= 0) this.addInterface(hop.in);
@@ -68,6 +74,10 @@ class Collector {
       for (const address of sources) if (address) this.addLookup(hop.device, address);
     }
     if (walk.drop && walk.drop.neighbour >= 0) this.addInterface(walk.drop.neighbour);
+  }
+
+  private addOwners(address: Address) {
+    for (const i of ownersOf(this.network, address)) this.addInterface(i);
   }
 
   private addLookup(device: number, address: Address) {
@@ -84,9 +94,9 @@ class Collector {
     this.inputs.interfaces.add(i);
     const tunnel = this.network.interfaces.tunnel[i];
     if (tunnel < 0) return;
-    const { vrf, to, peer } = this.network.tunnels[tunnel];
-    const device = this.network.interfaces.device[i];
-    this.ask({ device, vrf, source: null, destination: to, protocol: "icmp", port: null });
+    const record = this.network.tunnels[tunnel];
+    const { peer } = record;
+    this.ask(outerPacket(this.network, record));
     // A tunnel is up by its own keepalives, its link passes by those of both ends.
     if (peer >= 0) this.addInterface(peer);
   }

@@ -4,7 +4,7 @@ import { formatAddress, parseAddress } from "../address/index.ts";
 import { askFrom, chooseSource, gatewaysOf } from "../forwarding/index.ts";
 import { findElement } from "../network/index.ts";
 import type { BfdSession, Probe } from "../plan/index.ts";
-import { bfdDetection, Outcomes, probeDown, probeUp, timelineOf } from "./index.ts";
+import { bfdDetection, bfdUp, Outcomes, probeDown, probeUp, timelineOf } from "./index.ts";
 
 const session = (minTxMs: number, minRxMs: number, multiplier: number): BfdSession => ({
   id: "s",
@@ -22,6 +22,13 @@ describe("worked examples, by hand", () => {
     expect(bfdDetection(session(300, 300, 5), session(500, 200, 3))).toEqual({ min: 1000, max: 1500 });
     // The other end: multiplier 5 times max(200, 300) = 1500 ms, one interval of 300 ms less at least.
     expect(bfdDetection(session(500, 200, 3), session(300, 300, 5))).toEqual({ min: 1200, max: 1500 });
+  });
+
+  it("RFC 5880 sections 6.8.3 and 6.8.7: a session comes up within twice the slower end's interval, a second or more", () => {
+    expect(bfdUp(session(300, 300, 3), session(300, 300, 3))).toEqual({ min: 0, max: 2000 });
+    // One end may send every 500 ms, but the other takes no more than one in 1500 ms.
+    expect(bfdUp(session(500, 300, 3), session(300, 1500, 3))).toEqual({ min: 0, max: 3000 });
+    expect(bfdUp(session(2000, 300, 3), session(300, 300, 3))).toEqual({ min: 0, max: 4000 });
   });
 
   it("rule 9.3: a probe of 10 s, twice, with a timeout of 1 s is down after 11 to 21 s", () => {
@@ -53,7 +60,9 @@ describe("worked examples, by hand", () => {
     });
     const { network } = engineOf(plan);
     const destination = parseAddress(to);
-    const source = destination && chooseSource(network, network.devices[0], 0, destination);
+    const state = { network, interfaceUp: new Uint8Array([1]) };
+    const hop = { out: 0, address: null, peer: -1 };
+    const source = destination && chooseSource(state, network.devices[0], hop, destination);
     expect(source && formatAddress(source)).toBe(wanted);
   });
 });

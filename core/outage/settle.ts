@@ -1,4 +1,4 @@
-import { World } from "../forwarding/index.ts";
+import { type GatewayRecord, gatewaysOf, World } from "../forwarding/index.ts";
 import {
   type ElementNumber,
   elementParts,
@@ -6,10 +6,11 @@ import {
   type Network,
   physicalState,
   type State,
+  tunnelsPassing,
   viaOf,
 } from "../network/index.ts";
 import { TableStore } from "../routing/index.ts";
-import { underlayOf } from "./tunnels.ts";
+import { judgedAnew, readTunnels } from "./tunnels.ts";
 import { readWatches } from "./watches.ts";
 
 /** What the engine keeps for one network: its tables by local state, and the world that it starts from. */
@@ -20,6 +21,8 @@ export interface Engine {
   readonly base: readonly ElementNumber[];
   /** Everything up, but for the base. */
   readonly healthy: Settled;
+  /** The exits that flows are told apart by: told with nothing down, whatever the base is. */
+  readonly gateways: readonly GatewayRecord[];
 }
 
 export interface Settled {
@@ -30,12 +33,18 @@ export interface Settled {
   readonly selfTunnels: ReadonlySet<number>;
 }
 
+/** The worlds that a steady state consists of: one, or where watches flap those that follow each other. */
+export function worldsOf(settled: Settled): readonly World[] {
+  return settled.flapping.length ? settled.flapping : [settled.world];
+}
+
 /** Rounds after which unrest is taken for flapping even where no state came back. */
 const MAX_ROUNDS = 200;
 
 export function createEngine(network: Network): Engine {
   const store = new TableStore(network);
-  return { network, store, base: [], healthy: settleFrom(network, store, [], null) };
+  const healthy = settleFrom(network, store, [], null);
+  return { network, store, base: [], healthy, gateways: gatewaysOf(healthy.world) };
 }
 
 /** The same network as it is once these elements are down: every further failure comes on top of them. */
@@ -49,7 +58,19 @@ export function engineUnder(engine: Engine, failed: readonly ElementNumber[]): E
 export function settle(engine: Engine, failed: readonly ElementNumber[]): Settled {
   const sorted = [...new Set([...engine.base, ...failed])].sort((a, b) => a - b);
   if (sorted.length === engine.base.length) return engine.healthy;
-  return settleFrom(engine.network, engine.store, sorted, engine.healthy.world.state);
+  const { tunnelPasses, watchUp } = engine.healthy.world.state;
+  return settleFrom(engine.network, engine.store, sorted, {
+    tunnelPasses: judgedAnew(tunnelPasses),
+    watchUp,
+  });
+}
+
+/** The steady state that the engine's own comes to once these watches have gone down, with nothing more failed. */
+export function settleFromWatches(engine: Engine, down: readonly number[]): Settled {
+  const { state } = engine.healthy.world;
+  const watchUp = state.watchUp.slice();
+  for (const watch of down) watchUp[watch] = 0;
+  return settleFrom(engine.network, engine.store, engine.base, { tunnelPasses: state.tunnelPasses, watchUp });
 }
 
 type Beliefs = Pick<State, "tunnelPasses" | "watchUp">;
@@ -61,7 +82,7 @@ function settleFrom(
   from: Beliefs | null,
 ): Settled {
   const start = from ?? {
-    tunnelPasses: new Uint8Array(network.tunnels.length).fill(1),
+    tunnelPasses: tunnelsPassing(network),
     watchUp: new Uint8Array(network.watches.length).fill(1),
   };
   const together = run(network, store, failed, start, Number.POSITIVE_INFINITY);
@@ -159,7 +180,7 @@ function untouchedAnswers(network: Network): UntouchedAnswers {
   let known = untouched.get(network);
   if (!known) {
     const { candidates, interfaces } = network;
-    const physical = physicalState(network, [], new Uint8Array(network.tunnels.length).fill(1));
+    const physical = physicalState(network, [], tunnelsPassing(network));
     const onLink = new Map<number, number[]>();
     const elsewhere: number[] = [];
     for (const [slot, c] of candidates.answering.entries()) {
@@ -209,16 +230,6 @@ function neighbourAnswers(
   }
   // A neighbour that is on none of the device's links answers as long as it can be resolved.
   return !known;
-}
-
-function readTunnels(world: World, selfTunnels: Set<number>): Uint8Array {
-  const { network, tunnelPasses } = world.state;
-  return Uint8Array.from(network.tunnels, (tunnel) => {
-    if (selfTunnels.has(tunnel.index)) return 0;
-    const underlay = underlayOf(world, tunnel);
-    if (underlay === "through-itself" && tunnelPasses[tunnel.index]) selfTunnels.add(tunnel.index);
-    return Number(underlay === "passes");
-  });
 }
 
 function limited(from: Uint8Array, to: Uint8Array, atOnce: number): Uint8Array {

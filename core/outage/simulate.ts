@@ -10,7 +10,7 @@ import {
 import { answerDelay, type Delay, interfaceDelay, watchDelay } from "./delays.ts";
 import { type Outcomes, sameCarriers } from "./outcomes.ts";
 import { type Engine, readAnswers } from "./settle.ts";
-import { underlayOf } from "./tunnels.ts";
+import { judgedAnew, readTunnels } from "./tunnels.ts";
 import { groupUp, readWatches } from "./watches.ts";
 
 /** What fails and what heals, and when, in milliseconds from the start. Ascending. */
@@ -78,7 +78,7 @@ class Simulator {
   private nowMs = 0;
   private readonly failed: Set<ElementNumber>;
   private tunnelPasses: Uint8Array;
-  private readonly selfTunnels: ReadonlySet<number>;
+  private readonly selfTunnels: Set<number>;
   private readonly believed: { interfaceUp: Uint8Array; watchUp: Uint8Array; answers: Uint8Array };
   private readonly timers = {
     interfaceUp: new Map<number, Timer>(),
@@ -105,7 +105,7 @@ class Simulator {
     this.failed = new Set(engine.base);
     const { state } = engine.healthy.world;
     this.tunnelPasses = state.tunnelPasses;
-    this.selfTunnels = engine.healthy.selfTunnels;
+    this.selfTunnels = new Set(engine.healthy.selfTunnels);
     this.believed = {
       interfaceUp: state.interfaceUp.slice(),
       watchUp: state.watchUp.slice(),
@@ -174,6 +174,9 @@ class Simulator {
 
   private strike(element: ElementNumber, down: boolean) {
     if (this.failed.has(element) === down) return;
+    // What led a tunnel into itself may be over: it is judged anew.
+    this.selfTunnels.clear();
+    this.tunnelPasses = judgedAnew(this.tunnelPasses);
     if (down) this.failed.add(element);
     else this.failed.delete(element);
     this.note({ kind: down ? "fail" : "restore", element });
@@ -190,9 +193,7 @@ class Simulator {
       const physical = physicalState(this.network, failed, this.tunnelPasses);
       const state: State = { ...physical, ...this.copyOfBeliefs() };
       const world = new World(state, this.engine.store);
-      const passes = Uint8Array.from(this.network.tunnels, (tunnel) =>
-        Number(!this.selfTunnels.has(tunnel.index) && underlayOf(world, tunnel) === "passes"),
-      );
+      const passes = readTunnels(world, this.selfTunnels);
       if (round > 8 || passes.every((value, i) => value === this.tunnelPasses[i])) return world;
       this.tunnelPasses = passes;
     }

@@ -5,14 +5,13 @@ import {
   type Question,
   type Trip,
   type Walk,
-  type World,
   walkBothWays,
 } from "../forwarding/index.ts";
 import { type ElementNumber, elementCount } from "../network/index.ts";
 import { Dependence } from "./dependence.ts";
 import { type EffectClass, effectClasses, Touching } from "./effects.ts";
 import { type FlowOutcome, Outcomes, sameCarriers } from "./outcomes.ts";
-import { type Engine, type Settled, settle } from "./settle.ts";
+import { type Engine, type Settled, settle, worldsOf } from "./settle.ts";
 import { type Range, timelineOf } from "./timeline.ts";
 
 export interface Outcome extends FlowOutcome {
@@ -249,11 +248,6 @@ class Sweeper {
       }
     }
   }
-}
-
-/** The worlds that a steady state consists of: one, or where watches flap those that follow each other. */
-function worldsOf(settled: Settled): readonly World[] {
-  return settled.flapping.length ? settled.flapping : [settled.world];
 }
 
 /** Every way of a trip, told by devices and exits. */

@@ -40,8 +40,14 @@ export function timelineOf(
     const leastSpans = fromFailure(shortest.spans[i], steps);
     const [a, b] = [downTime(leastSpans, shortest.flapping), downTime(spans, longest.flapping)];
     const outageMs = { min: least(a, b), max: most(a, b) };
-    const packets = (ms: number | null) => (ms === null ? null : Math.round((ms * rates[i]) / 1000));
-    return { spans, leastSpans, outageMs, lost: { min: packets(outageMs.min), max: packets(outageMs.max) } };
+    const packets = (ms: number | null, round: (n: number) => number) =>
+      ms === null ? null : round((ms * rates[i]) / 1000);
+    return {
+      spans,
+      leastSpans,
+      outageMs,
+      lost: { min: packets(outageMs.min, Math.floor), max: packets(outageMs.max, Math.ceil) },
+    };
   });
   return { longest, shortest, flows };
 }

@@ -1,4 +1,11 @@
-import { type Address, containsAddress, parseAddress } from "../address/index.ts";
+import {
+  type Address,
+  containsAddress,
+  isIpv6LinkLocal,
+  parseAddress,
+  parseZonedAddress,
+  type ZonedAddress,
+} from "../address/index.ts";
 import { type Question, type World, walkBothWays } from "../forwarding/index.ts";
 import {
   addressesOf,
@@ -93,9 +100,10 @@ function sessionUp(
 export function probeSending(world: World, record: WatchRecord, watch: Probe): Question | null {
   const { network } = world.state;
   const device = network.devices[record.device];
-  const target = parseAddress(watch.target) as Address;
+  const { address: target, zone } = parseZonedAddress(watch.target) as ZonedAddress;
   if (familyOff(device, target)) return null;
-  const out = watch.out === undefined ? -1 : portOf(network, record, watch.out);
+  const leaves = watch.out ?? zone ?? undefined;
+  const out = leaves === undefined ? -1 : portOf(network, record, leaves);
   if (out >= 0 && !world.state.interfaceUp[out]) return null;
   const from = watch.source === undefined ? null : parseAddress(watch.source);
   const port = watch.source !== undefined && !from ? portOf(network, record, watch.source) : -1;
@@ -111,6 +119,7 @@ export function probeSending(world: World, record: WatchRecord, watch: Probe): Q
     destination: target,
     protocol: "icmp" as const,
     port: null,
+    ...(out >= 0 && isIpv6LinkLocal(target) ? { zone: out } : {}),
   };
   return pinned ? { ...sending, pinned } : sending;
 }
@@ -131,6 +140,7 @@ function pinnedHop(
     return out < 0 ? undefined : { out, address: via, peer: -1 };
   }
   if (out < 0) return undefined;
+  if (isIpv6LinkLocal(target)) return { out, address: null, peer: -1 };
   // Pinned to an interface alone: the longest route that leaves by it, in use or not, else straight on.
   const tables = world.tablesOf(device.index);
   let best: { hop: NextHop; length: number } | null = null;

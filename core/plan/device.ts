@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { parseAddress } from "../address/index.ts";
 import {
   addressField,
   hardwareField,
@@ -34,6 +35,8 @@ export const interfaceSchema = z
     underlay: z
       .strictObject({
         to: addressField,
+        /** Where its outer packets leave from; else the address that the far end names, else as rule 6.1 chooses. */
+        from: addressField.optional(),
         vrf: vrfField.optional(),
         keepaliveMs: millisecondsField.default(10_000),
         failAfter: z.number().int().min(1).max(1000).default(3),
@@ -47,6 +50,14 @@ export const interfaceSchema = z
         code: "custom",
         path: ["underlay"],
         message: `only a tunnel has an underlay; ${entry.name} is of kind ${entry.kind ?? "ethernet"}`,
+      });
+    }
+    const { from, to } = entry.underlay ?? {};
+    if (from && to && parseAddress(from)?.family !== parseAddress(to)?.family) {
+      ctx.addIssue({
+        code: "custom",
+        path: ["underlay", "from"],
+        message: `the underlay leaves from ${from} and leads to ${to}, which are of different families`,
       });
     }
   });

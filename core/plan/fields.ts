@@ -1,12 +1,15 @@
+import "./zod-setup.ts";
 import { z } from "zod";
 import {
   formatAddress,
   formatPrefix,
+  formatZonedAddress,
   hostBitsSet,
   type InterfaceAddress,
   networkOf,
   parseAddress,
   parseInterfaceAddress,
+  parseZonedAddress,
   subnetAddressKind,
 } from "../address/index.ts";
 
@@ -37,6 +40,17 @@ export const addressField = z.string().transform((text, ctx) => {
   const address = parseAddress(text);
   if (address) return formatAddress(address);
   ctx.addIssue({ code: "custom", message: `${quote(text)} is not an IPv4 or IPv6 address` });
+  return z.NEVER;
+});
+
+/** The same, where a link-local address may name its interface: fe80::2%wan1 (RFC 4007). */
+export const zonedAddressField = z.string().transform((text, ctx) => {
+  const zoned = parseZonedAddress(text);
+  if (zoned) return formatZonedAddress(zoned);
+  ctx.addIssue({
+    code: "custom",
+    message: `${quote(text)} is not an IPv4 or IPv6 address; only an IPv6 link-local one names its interface, as fe80::2%wan1`,
+  });
   return z.NEVER;
 });
 

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { formatZonedAddress, parseZonedAddress } from "../address/index.ts";
 import { deviceSchema } from "./device.ts";
 import {
   addressField,
@@ -46,8 +47,14 @@ export const flowSchema = z
     /** A device, or device/interface. */
     from: z.string().min(1),
     source: addressField.optional(),
-    /** An address, or a device. */
-    to: z.string().min(1),
+    /** An address, kept in canonical form, or a device. */
+    to: z
+      .string()
+      .min(1)
+      .transform((text) => {
+        const zoned = parseZonedAddress(text);
+        return zoned ? formatZonedAddress(zoned) : text;
+      }),
     protocol: protocolField.optional(),
     port: portField.optional(),
     rate: z.number().min(0).max(1e9).optional(),

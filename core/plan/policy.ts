@@ -51,6 +51,12 @@ const action = z.enum(["allow", "deny"]);
 export const policySchema = z.strictObject({
   default: action.optional(),
   sameZone: action.optional(),
+  /** Zones, the most trusted first: a new flow passes from more to less trusted unless a rule says otherwise. */
+  trust: z
+    .array(nameField)
+    .min(2, "an order of trust has two zones at least")
+    .refine((zones) => new Set(zones).size === zones.length, "a zone stands twice in the order of trust")
+    .optional(),
   rules: z
     .array(
       z.strictObject({

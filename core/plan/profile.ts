@@ -23,6 +23,10 @@ const profileFields = {
   betweenZones: z.enum(["allow", "deny"]),
   withinZone: z.enum(["allow", "deny"]),
   returnPath: z.enum(["off", "loose", "strict"]),
+  /** Whether that check asks the policy tables that a packet back would meet, or main alone. */
+  returnPathTables: z.enum(["policy", "main"]),
+  /** Whether a default counts as a way back for a loose check (RFC 3704, 2.4). */
+  returnPathDefault: z.boolean(),
   /** From loss of carrier to the interface being taken down. */
   carrierDelayMs: millisecondsField,
   /** How long a sender keeps to a gateway that no longer answers; null: for ever. */
@@ -56,6 +60,8 @@ const classicRouter: Profile = {
   betweenZones: "allow",
   withinZone: "allow",
   returnPath: "off",
+  returnPathTables: "policy",
+  returnPathDefault: true,
   carrierDelayMs: 100,
   deadGatewayMs: null,
   failback: "at-once",

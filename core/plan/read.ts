@@ -1,6 +1,8 @@
-import { errorsOfIssues, MAX_ERRORS, type PlanError } from "./errors.ts";
+import { errorsOfIssues, MAX_ERRORS, type PlanError, pathText } from "./errors.ts";
+import { beyondLimits, LIMITS } from "./limits.ts";
 import { type Plan, planSchema } from "./plan.ts";
 import { checkReferences } from "./references.ts";
+import { isDeeperThan, malformedText } from "./text.ts";
 
 export type Reading = { ok: true; plan: Plan } | { ok: false; errors: PlanError[] };
 
@@ -23,8 +25,19 @@ export function readPlan(document: unknown): Reading {
       errors: [{ path: "ironFork", message: "is missing; a plan says ironFork: 1, its version" }],
     };
   }
+  if (isDeeperThan(document, LIMITS.depth)) {
+    const message = `this is not a plan: its groups and lists are nested deeper than ${LIMITS.depth}`;
+    return { ok: false, errors: [{ path: "", message }] };
+  }
+  const malformed = malformedText(document);
+  if (malformed) {
+    const message = "holds a zero byte or half of a character; write it anew";
+    return { ok: false, errors: [{ path: pathText(malformed), message }] };
+  }
   const parsed = planSchema.safeParse(document, { reportInput: true });
   if (!parsed.success) return { ok: false, errors: errorsOfIssues(parsed.error.issues).slice(0, MAX_ERRORS) };
+  const large = beyondLimits(parsed.data);
+  if (large.length) return { ok: false, errors: large };
   const errors = checkReferences(parsed.data);
   return errors.length ? { ok: false, errors: errors.slice(0, MAX_ERRORS) } : { ok: true, plan: parsed.data };
 }

@@ -1,4 +1,4 @@
-import { parseAddress, parseInterfaceAddress } from "../address/index.ts";
+import { parseAddress, parseInterfaceAddress, parseZonedAddress } from "../address/index.ts";
 import type { Device } from "./device.ts";
 import { parseElement, parseEnd } from "./elements.ts";
 import { type PlanError, pathText } from "./errors.ts";
@@ -129,6 +129,13 @@ function checkDevice(_plan: Plan, device: Device, path: PropertyKey[], report: R
         );
       }
       needInterface(route.out, [...at, i, "out"], route.vrf ?? "main");
+      needInterface(route.viaFrom, [...at, i, "viaFrom"], route.vrf ?? "main");
+      if (route.viaFrom && interfaces.has(route.viaFrom) && !interfaces.get(route.viaFrom)?.gatewayFrom) {
+        report(
+          [...at, i, "viaFrom"],
+          `no gateway is handed out on ${route.viaFrom} of ${device.id}; say gatewayFrom there, or give via`,
+        );
+      }
       if (route.watch && !watches.has(route.watch)) {
         report([...at, i, "watch"], `${device.id} has no watch ${route.watch}`);
       }
@@ -161,7 +168,15 @@ function checkDevice(_plan: Plan, device: Device, path: PropertyKey[], report: R
       if (watch.source !== undefined && !parseAddress(watch.source)) {
         needInterface(watch.source, [...at, "source"]);
       }
-      if (watch.via && parseAddress(watch.via)?.family !== parseAddress(watch.target)?.family) {
+      const target = parseZonedAddress(watch.target);
+      if (target?.zone) needInterface(target.zone, [...at, "target"]);
+      if (target?.zone && watch.out && target.zone !== watch.out) {
+        report(
+          [...at, "out"],
+          `the target ${watch.target} is on ${target.zone}, and the probes leave by ${watch.out}`,
+        );
+      }
+      if (watch.via && parseAddress(watch.via)?.family !== target?.address.family) {
         report(
           [...at, "via"],
           `the next hop ${watch.via} and the target ${watch.target} are of different families`,
@@ -256,10 +271,13 @@ function checkFlow(plan: Plan, i: number, devices: Map<string, Device>, report: 
   const at = ["flows", i];
   if (flow.from.includes("/")) checkEnd(flow.from, devices, [...at, "from"], report);
   else if (!devices.has(flow.from)) report([...at, "from"], `there is no device ${flow.from}`);
-  const to = parseAddress(flow.to);
+  const zoned = parseZonedAddress(flow.to);
+  const to = zoned?.address ?? null;
   if (!to && !devices.has(flow.to)) {
     report([...at, "to"], `"${flow.to.slice(0, 60)}" is neither an address nor a device of this plan`);
   }
+  const sender = parseEnd(flow.from)?.device ?? flow.from;
+  if (zoned?.zone && devices.has(sender)) checkEnd(`${sender}/${zoned.zone}`, devices, [...at, "to"], report);
   const source = flow.source ? parseAddress(flow.source) : null;
   if (to && source && to.family !== source.family) {
     report(

@@ -33,6 +33,8 @@ export const staticRouteSchema = z
   .strictObject({
     to: prefixField,
     via: addressField.optional(),
+    /** Instead of via: the gateway that was handed out on this interface, whatever it is today (rule 4.9). */
+    viaFrom: nameField.optional(),
     out: nameField.optional(),
     vrf: vrfField.optional(),
     distance: distanceField.optional(),
@@ -46,12 +48,26 @@ export const staticRouteSchema = z
     toVrf: vrfField.optional(),
   })
   .superRefine((route, ctx) => {
-    const forwards = route.via !== undefined || route.out !== undefined;
+    const forwards = route.via !== undefined || route.out !== undefined || route.viaFrom !== undefined;
+    if (route.viaFrom !== undefined && route.via !== undefined) {
+      ctx.addIssue({
+        code: "custom",
+        path: ["viaFrom"],
+        message: `the route to ${route.to} names a next hop and one that is handed out; give via or viaFrom, one of them`,
+      });
+    }
+    if (route.viaFrom !== undefined && route.out !== undefined && route.out !== route.viaFrom) {
+      ctx.addIssue({
+        code: "custom",
+        path: ["out"],
+        message: `the gateway is handed out on ${route.viaFrom}, and the route leaves by ${route.out}`,
+      });
+    }
     const ways = [forwards, route.discard !== undefined, route.toVrf !== undefined].filter(Boolean).length;
     if (ways === 0) {
       ctx.addIssue({
         code: "custom",
-        message: `the route to ${route.to} says nowhere to go: give via, out, discard or toVrf`,
+        message: `the route to ${route.to} says nowhere to go: give via, viaFrom, out, discard or toVrf`,
       });
     } else if (ways > 1) {
       ctx.addIssue({
@@ -108,15 +124,17 @@ export function routeKind(route: StaticRoute): RouteKind {
  * interface and kind. Two routes of one identity are an error.
  */
 export function routeIdentity(route: StaticRoute): string {
-  return [route.vrf ?? "main", route.to, route.via ?? "-", route.out ?? "-", routeKind(route)].join(" ");
+  const hop = route.viaFrom ? `from:${route.viaFrom}` : (route.via ?? "-");
+  return [route.vrf ?? "main", route.to, hop, route.out ?? "-", routeKind(route)].join(" ");
 }
 
 /** "172.20.0.0/16 via 172.20.0.2 out core": a route as a person would name it. */
 export function describeRoute(
-  route: Pick<StaticRoute, "to" | "via" | "out" | "discard" | "toVrf" | "vrf">,
+  route: Pick<StaticRoute, "to" | "via" | "viaFrom" | "out" | "discard" | "toVrf" | "vrf">,
 ): string {
   const parts = [route.to];
   if (route.via) parts.push(`via ${route.via}`);
+  if (route.viaFrom) parts.push(`via the gateway of ${route.viaFrom}`);
   if (route.out) parts.push(`out ${route.out}`);
   if (route.discard) parts.push(route.discard === "drop" ? "discarded" : "rejected");
   if (route.toVrf) parts.push(`to VRF ${route.toVrf}`);

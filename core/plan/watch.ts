@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { addressField, millisecondsField, nameField } from "./fields.ts";
+import { addressField, millisecondsField, nameField, zonedAddressField } from "./fields.ts";
 
 const atLeastOne = z.number().int().min(1).max(1000);
 const interval = millisecondsField.min(1, "at least 1 ms");
@@ -8,7 +8,7 @@ export const watchSchema = z.discriminatedUnion("kind", [
   z.strictObject({
     id: nameField,
     kind: z.literal("probe"),
-    target: addressField,
+    target: zonedAddressField,
     /** An interface of the device, or one of its addresses. */
     source: z.string().min(1).optional(),
     out: nameField.optional(),

@@ -3,7 +3,6 @@ import { differenceOf, prefixesOfRange, type RangeOutcome } from "../coverage/in
 import {
   carriersOfTrip,
   type GatewayRecord,
-  gatewaysOf,
   type Verdict,
   type World,
   walkBothWays,
@@ -46,10 +45,7 @@ export interface DifferenceReport {
 
 /** What differs between two plans: routes as written, ranges of addresses, and flows. */
 export function differenceReport(before: Engine, after: Engine): DifferenceReport {
-  const sides = [before, after].map(({ healthy }) => ({
-    world: healthy.world,
-    gateways: gatewaysOf(healthy.world),
-  }));
+  const sides = [before, after].map(({ healthy, gateways }) => ({ world: healthy.world, gateways }));
   const ranges = differenceOf(sides[0], sides[1]).flatMap((change) =>
     prefixesOfRange(change.range).map((prefix) => ({
       range: formatPrefix(prefix),
@@ -111,7 +107,7 @@ function tablesOf(device: Device): { table: string | null; routes: StaticRoute[]
 function flowChanges(before: Engine, after: Engine): DifferenceReport["flows"] {
   const outcomes = (engine: Engine) => {
     const { world } = engine.healthy;
-    const gateways = gatewaysOf(world);
+    const { gateways } = engine;
     return new Map(
       flowQuestions(engine).map(({ flow, question }) => {
         const trip = walkBothWays(world, question);

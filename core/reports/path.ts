@@ -39,6 +39,8 @@ export interface PathReport {
   symmetric: boolean | null;
   outbound: WayReport;
   reply: WayReport | null;
+  /** Set where watches never come to rest under these failures; the worst of the states is told (rule 9.5). */
+  flaps?: true;
   paths?: {
     verdict: Verdict;
     carriers: string[];

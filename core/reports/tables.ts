@@ -1,7 +1,7 @@
 import { type Address, containsAddress, formatAddress, formatPrefix } from "../address/index.ts";
 import type { World } from "../forwarding/index.ts";
 import { actionCodes, destinationOf, formatElement, type Network, viaOf } from "../network/index.ts";
-import { type DeviceTables, type RouteState, routeStates } from "../routing/index.ts";
+import { byPreference, type DeviceTables, type RouteState, routeStates } from "../routing/index.ts";
 import { reasonFor, sourceText } from "../words/index.ts";
 
 /** One candidate route, as the command line and the screens tell it. */
@@ -76,27 +76,21 @@ export function candidatesIn(world: World, device: number, table: number): numbe
   const tables = world.tablesOf(device);
   const list: number[] = [];
   for (let g = record.firstGroup; g < record.endGroup; g++) {
-    if (groups.table[g] === table) list.push(...byPreference(network, tables, g));
+    if (groups.table[g] === table) for (const c of inOrder(network, tables, g)) list.push(c);
   }
   return list;
 }
 
-/** Candidates of one destination (a group) in the order of preference. */
-export function byPreference(network: Network, tables: DeviceTables, group: number): number[] {
-  const { groups, candidates } = network;
+/** Candidates of one destination (a group): by state, and within it in the order of preference. */
+export function inOrder(network: Network, tables: DeviceTables, group: number): number[] {
+  const { groups } = network;
   const first = tables.device.firstCandidate;
+  const preference = byPreference(network, tables.device);
   const members = Array.from(
     { length: groups.start[group + 1] - groups.start[group] },
     (_, i) => groups.start[group] + i,
   );
-  return members.sort(
-    (a, b) =>
-      tables.state[a - first] - tables.state[b - first] ||
-      candidates.distance[a] - candidates.distance[b] ||
-      candidates.source[a] - candidates.source[b] ||
-      candidates.metric[a] - candidates.metric[b] ||
-      candidates.order[a] - candidates.order[b],
-  );
+  return members.sort((a, b) => tables.state[a - first] - tables.state[b - first] || preference(a, b));
 }
 
 export function routeReport(world: World, c: number): RouteReport {

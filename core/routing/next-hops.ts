@@ -1,13 +1,15 @@
 import type { Address } from "../address/index.ts";
 import { actionCodes, type Network, viaOf } from "../network/index.ts";
 import { mayCarryNextHop } from "./attachment.ts";
+import { inCircles } from "./circles.ts";
 import { stateCodes } from "./codes.ts";
-import { type DeviceTables, inUse, type NextHop } from "./tables.ts";
+import { type DeviceTables, inUse, type NextHop } from "./device-tables.ts";
 
 /** The next hops of a route in use; several where its chain passes routes that share the load. */
 export function nextHopsOf(network: Network, tables: DeviceTables, candidate: number): readonly NextHop[] {
   let hops = tables.answered.nextHops.get(candidate);
   if (!hops) {
+    tables.answered.nextHops.set(candidate, []);
     hops = findNextHops(network, tables, candidate);
     tables.answered.nextHops.set(candidate, hops);
   }
@@ -37,6 +39,28 @@ function findNextHops(network: Network, tables: DeviceTables, candidate: number)
   return hops.slice(0, tables.device.profile.equalCost);
 }
 
+/**
+ * The routes through which a candidate's next hop is found as the tables stand; none where it names its interface.
+ * A chain of them that meets itself is no way (rule 4.3): see `circularIn`.
+ */
+function stepsOf(network: Network, tables: DeviceTables, candidate: number): number[] {
+  if (network.candidates.out[candidate] >= 0) return [];
+  const group = tables.through[candidate - tables.device.firstCandidate];
+  return group < 0 ? [] : carriersOf(network, tables, group, network.candidates.resolve[candidate]);
+}
+
+/** Candidates (network-wide) in use or standing by whose chains, followed as the tables stand, meet themselves. */
+export function circularIn(network: Network, tables: DeviceTables): number[] {
+  const { firstCandidate, endCandidate } = tables.device;
+  const recursive: number[] = [];
+  for (let c = firstCandidate; c < endCandidate; c++) {
+    const state = tables.state[c - firstCandidate];
+    const usable = state === stateCodes["in-use"] || state === stateCodes.standby;
+    if (usable && tables.through[c - firstCandidate] >= 0) recursive.push(c);
+  }
+  return recursive.length ? inCircles(recursive, (c) => stepsOf(network, tables, c)) : [];
+}
+
 /** The routes of a group that carry next hops on: those in use, or else such as stand by. */
 function carriersOf(network: Network, tables: DeviceTables, group: number, rule: number): number[] {
   const { candidates, groups } = network;
@@ -58,6 +82,8 @@ function sameOrNull(a: Address | null, b: Address | null): boolean {
 
 /** The routes (network-wide) through which a next hop is found, one after the other, the attachment last. */
 export function chainOf(network: Network, tables: DeviceTables, candidate: number): number[] {
+  const circle = tables.circles.get(candidate);
+  if (circle) return [...circle];
   const chain: number[] = [];
   let at = candidate;
   for (;;) {

@@ -1,5 +1,6 @@
 import { actionCodes, type DeviceRecord, type Network } from "../network/index.ts";
 import { isAttachment, mayCarryNextHop } from "./attachment.ts";
+import { inCircles } from "./circles.ts";
 import { reasonOf } from "./codes.ts";
 
 /** The deepest chain of next hops that is followed (rule 4.3). */
@@ -20,16 +21,29 @@ export function resolveNextHops(
   const { candidates, groups } = network;
   const first = device.firstCandidate;
   const depth = new Uint8Array(usable.length);
-  let open: number[] = [];
-  for (let i = 0; i < usable.length; i++) if (usable[i] === 0) open.push(i);
+  /** Candidates that wait, by one that each of them waits on. */
+  const waiters = new Map<number, number[]>();
+  const ready: number[] = [];
+  for (let i = 0; i < usable.length; i++) if (usable[i] === 0) ready.push(i);
 
-  while (open.length > 0) {
-    const waiting: number[] = [];
-    for (const i of open) if (!settle(i)) waiting.push(i);
-    if (waiting.length === open.length) {
-      for (const i of inCircles(waiting)) refuse(i, "next-hop-circular");
+  for (;;) {
+    for (let i = ready.pop(); i !== undefined; i = ready.pop()) {
+      if (usable[i] !== 0) continue;
+      const blocker = settle(i);
+      if (blocker === null) wake(i);
+      else waiters.set(blocker, [...(waiters.get(blocker) ?? []), i]);
     }
-    open = waiting.filter((i) => usable[i] === 0);
+    const waiting = [...waiters.values()].flat().filter((i) => usable[i] === 0);
+    if (waiting.length === 0) break;
+    for (const i of inCircles(waiting, (w) => waitsOn(w, tables.through[w]))) {
+      refuse(i, "next-hop-circular");
+      wake(i);
+    }
+  }
+
+  function wake(decided: number) {
+    for (const i of waiters.get(decided) ?? []) ready.push(i);
+    waiters.delete(decided);
   }
 
   function refuse(i: number, code: Parameters<typeof reasonOf>[0]) {
@@ -37,18 +51,16 @@ export function resolveNextHops(
     tables.reason[i] = reasonOf(code);
   }
 
-  /** Decides one candidate where all that it rests on is decided; false where it must wait. */
-  function settle(i: number): boolean {
+  /** Decides one candidate where all that it rests on is decided, and gives null; else one that it must wait on. */
+  function settle(i: number): number | null {
     const group = restsOn(i);
     if (group === -1) {
       refuse(i, "next-hop-unresolved");
-      return true;
-    }
-    if (waitsOn(i, group).length > 0) {
-      tables.through[i] = group;
-      return false;
+      return null;
     }
     tables.through[i] = group;
+    const [blocker] = waitsOn(i, group);
+    if (blocker !== undefined) return blocker;
     let deepest = 0;
     let leads = false;
     for (const k of carriers(i, group)) {
@@ -56,7 +68,7 @@ export function resolveNextHops(
       if (isAttachment(network, first + k)) {
         usable[i] = 1;
         depth[i] = 1;
-        return true;
+        return null;
       }
       if (candidates.action[first + k] === actionCodes.forward) leads = true;
       deepest = Math.max(deepest, depth[k]);
@@ -65,7 +77,7 @@ export function resolveNextHops(
     if (depth[i] > MAX_DEPTH) refuse(i, "next-hop-chain-too-deep");
     else if (!leads) refuse(i, "next-hop-discarded");
     else usable[i] = 1;
-    return true;
+    return null;
   }
 
   /** The longest destination that holds the next hop and is, or may yet be, usable; -1 for none. */
@@ -92,21 +104,5 @@ export function resolveNextHops(
     const members = carriers(i, group);
     if (members.some((m) => usable[m] === 1 && isAttachment(network, first + m))) return [];
     return members.filter((m) => usable[m] === 0);
-  }
-
-  /** Those of the waiting candidates that, followed along what they wait on, lead back to themselves. */
-  function inCircles(waiting: readonly number[]): number[] {
-    const next = new Map(waiting.map((i) => [i, waitsOn(i, tables.through[i])]));
-    return waiting.filter((start) => {
-      const seen = new Set<number>();
-      const stack = [...(next.get(start) ?? [])];
-      for (let i = stack.pop(); i !== undefined; i = stack.pop()) {
-        if (i === start) return true;
-        if (seen.has(i)) continue;
-        seen.add(i);
-        stack.push(...(next.get(i) ?? []));
-      }
-      return false;
-    });
   }
 }

@@ -1,5 +1,6 @@
 import { type DeviceRecord, type Network, sourceCodes } from "../network/index.ts";
 import { type ReasonCode, reasonOf, stateCodes } from "./codes.ts";
+import { byPreference } from "./preference.ts";
 
 /**
  * Chooses among the usable candidates of each destination (rules 5.1, 5.2, 7.1): lowest distance, then one
@@ -16,6 +17,7 @@ export function selectRoutes(
   const first = device.firstCandidate;
   const { profile } = device;
   const hasDistance = profile.staticDistance !== null;
+  const preference = byPreference(network, device);
 
   for (let g = device.firstGroup; g < device.endGroup; g++) {
     const running: number[] = [];
@@ -40,15 +42,7 @@ export function selectRoutes(
   }
 
   function choose(running: number[]) {
-    running.sort(
-      (a, b) =>
-        (hasDistance
-          ? candidates.distance[a] - candidates.distance[b]
-          : candidates.metric[a] - candidates.metric[b]) ||
-        candidates.source[a] - candidates.source[b] ||
-        candidates.metric[a] - candidates.metric[b] ||
-        candidates.order[a] - candidates.order[b],
-    );
+    running.sort(preference);
     const winner = running[0];
     use(winner);
     let sharing = 1;
@@ -87,7 +81,7 @@ export function selectRoutes(
     let best = -1;
     for (let c = groups.start[g]; c < groups.start[g + 1]; c++) {
       if (tables.reason[c - first] !== reasonOf("gateway-dead")) continue;
-      if (best < 0 || candidates.metric[c] < candidates.metric[best]) best = c;
+      if (best < 0 || preference(c, best) < 0) best = c;
     }
     if (best < 0) return;
     use(best);

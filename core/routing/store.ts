@@ -1,5 +1,6 @@
 import type { Network, State } from "../network/index.ts";
-import { buildTables, type DeviceTables } from "./tables.ts";
+import type { DeviceTables } from "./device-tables.ts";
+import { buildTables } from "./tables.ts";
 
 type LocalState = Pick<State, "interfaceUp" | "watchUp" | "answers">;
 

@@ -19,6 +19,8 @@ const advice: Record<DropCode, string> = {
   "source-not-own": "Choose one of the sender's own addresses.",
   "no-source": "Give the device an address of that family.",
   "device-down": "Restore the device.",
+  "link-local": "Name the interface after the address, or use addresses that routers forward.",
+  "hop-limit": "Shorten the way: no packet passes more than 63 routers.",
   "wrong-device": "Two devices share that address, or translation turns it to another: give each its own.",
 };
 

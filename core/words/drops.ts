@@ -1,7 +1,7 @@
 import { type Address, formatAddress, formatPrefix } from "../address/index.ts";
 import type { Drop, Walk } from "../forwarding/index.ts";
 import { interfaceName, type State } from "../network/index.ts";
-import { linkName } from "./interfaces.ts";
+import { downText, linkName } from "./interfaces.ts";
 
 /** How a packet died, in a sentence that names the device and the reason (rule 6.7). */
 export function dropText(state: State, walk: Walk, drop: Drop): string {
@@ -49,7 +49,15 @@ export function dropText(state: State, walk: Walk, drop: Drop): string {
     case "forwarding-off":
       return `${id} does not forward IPv${familyOf(drop.packet?.destination)} packets`;
     case "source-not-own":
-      return `${address} is not an address of ${id}`;
+      return drop.out >= 0
+        ? `${id} cannot send from ${address}: its interface ${downText(state, drop.out)}`
+        : `${address} is not an address of ${id}`;
+    case "link-local":
+      return walk.hops.length > 1
+        ? `${id} does not forward it: the link-local address ${address} means nothing on another link`
+        : `${id} cannot tell on which interface the link-local address ${address} is meant; name it, as ${address}%${exampleInterface(state, drop.device)}`;
+    case "hop-limit":
+      return `its hop limit runs out at ${id}: 63 routers have passed it on`;
     case "no-source":
       return `${id} has no address to send from when it leaves by ${out}`;
     case "device-down":
@@ -57,6 +65,11 @@ export function dropText(state: State, walk: Walk, drop: Drop): string {
     case "wrong-device":
       return `the reply to ${address} ends at ${id}, which is not the sender`;
   }
+}
+
+function exampleInterface({ network }: State, device: number): string {
+  const { firstInterface, endInterface } = network.devices[device];
+  return firstInterface < endInterface ? network.interfaces.names[firstInterface] : "wan1";
 }
 
 function familyOf(address: Address | undefined): number {

@@ -19,6 +19,8 @@ export function downText(state: State, i: number): string {
       return `${name} has no carrier: the far end ${interfaceName(network, reason.interface)} is down`;
     case "tunnel-underlay":
       return `${name} is down: its underlay does not deliver both ways`;
+    case "tunnel-through-itself":
+      return `${name} is down: its underlay leads into the tunnel itself`;
     case "no-link":
       return `${name} has no carrier: no link of the plan ends there`;
   }

@@ -3,5 +3,6 @@ export * from "./companions.ts";
 export * from "./complete.ts";
 export * from "./everywhere.ts";
 export * from "./mend.ts";
+export * from "./propose-flows.ts";
 export * from "./route-line.ts";
 export * from "./summarise.ts";

@@ -14,6 +14,7 @@ import { errorsOfIssues, type StaticRoute, staticRouteSchema } from "../plan/ind
 /** Clauses with a value, and the field of the route that each fills. */
 export const clauses = {
   via: "via",
+  "via-from": "viaFrom",
   out: "out",
   distance: "distance",
   metric: "metric",
@@ -135,6 +136,7 @@ function isClause(text: string): boolean {
 
 const hints: Record<keyof typeof clauses, string> = {
   via: "the next hop, an address",
+  "via-from": "an interface on which a gateway is handed out",
   out: "an interface",
   distance: "a number",
   metric: "a number",

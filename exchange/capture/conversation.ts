@@ -88,8 +88,8 @@ function fromClient(packet: SeenPacket, sides: Map<string, boolean>): boolean {
 export function exchangesOf({ packets, server }: Conversation): Exchange[] {
   const asked: { first: SeenPacket; out: string[]; answer: SeenPacket | null; back: string[] }[] = [];
   const byKey = new Map<string, (typeof asked)[number]>();
-  /** UDP packets that wait for an answer. */
-  const waiting: (typeof asked)[number][] = [];
+  /** UDP packets that wait for an answer, by the port that they were sent from, the oldest first. */
+  const waiting = new Map<number, (typeof asked)[number][]>();
   const add = (list: string[], packet: SeenPacket) => {
     for (const address of [packet.fromHardware, packet.toHardware])
       if (address !== "" && !list.includes(address)) list.push(address);
@@ -108,7 +108,11 @@ export function exchangesOf({ packets, server }: Conversation): Exchange[] {
       add(entry.out, packet);
       byKey.set(key, entry);
       asked.push(entry);
-      if (packet.protocol === "udp") waiting.push(entry);
+      if (packet.protocol === "udp") {
+        const queue = waiting.get(packet.sourcePort);
+        if (queue) queue.push(entry);
+        else waiting.set(packet.sourcePort, [entry]);
+      }
       continue;
     }
     for (const entry of answeredBy(packet, byKey, asked, waiting)) {
@@ -135,7 +139,7 @@ function answeredBy<T extends { first: SeenPacket; answer: SeenPacket | null }>(
   packet: SeenPacket,
   byKey: ReadonlyMap<string, T>,
   asked: readonly T[],
-  waiting: T[],
+  waiting: ReadonlyMap<number, T[]>,
 ): T[] {
   if (packet.echo) {
     const entry = byKey.get(keyOf(packet));
@@ -151,7 +155,9 @@ function answeredBy<T extends { first: SeenPacket; answer: SeenPacket | null }>(
       return first.sourcePort === packet.destinationPort && (acknowledges - ends) >> 0 >= 0;
     });
   }
-  while (waiting.length > 0 && packet.atMs - waiting[0].first.atMs > ANSWER_WITHIN_MS) waiting.shift();
-  const next = waiting.findIndex((entry) => entry.first.sourcePort === packet.destinationPort);
-  return next < 0 ? [] : waiting.splice(next, 1);
+  const queue = waiting.get(packet.destinationPort);
+  if (!queue) return [];
+  while (queue.length > 0 && packet.atMs - queue[0].first.atMs > ANSWER_WITHIN_MS) queue.shift();
+  const next = queue.shift();
+  return next ? [next] : [];
 }

@@ -24,7 +24,7 @@ export class Queue {
       schema: QUEUE_SCHEMA,
       supervise: tend,
       schedule: false,
-      max: 4,
+      max: 2,
     });
     boss.on("error", (error) => log.error({ error: String(error) }, "queue"));
     await boss.start();

@@ -1,4 +1,5 @@
 import type pg from "pg";
+import { missingElement } from "../../core/plan/index.ts";
 import { documentOf, isPlanId } from "../plans.ts";
 import { database, transaction } from "../pool.ts";
 import { sql } from "../sql.ts";
@@ -57,12 +58,18 @@ export async function closeSweeps(): Promise<void> {
 /**
  * Asks for a sweep: one that is there already is used again, and one that was stopped goes on with what is
  * left of it. What is still open for earlier revisions of the plan is stopped: nobody needs it any more. Its
- * number, or null where there is no such revision or no flow.
+ * number, or why there is none. The session waits for it from now on.
  */
-export async function askSweep(question: SweepQuestion): Promise<string | null> {
+export async function askSweep(question: SweepQuestion, session: string): Promise<AskedSweep> {
   const { plan, revision, engine, depth } = question;
   const document = await documentOf(plan, revision);
-  if (!document || document.flows.length === 0) return null;
+  if (!document || document.flows.length === 0)
+    return { sweep: null, error: "the plan has no such revision, or no flow to sweep" };
+  // Conditions that name nothing would be kept as if they were some, and push out those that do.
+  const missing = question.down
+    .map((ref) => missingElement(ref, document))
+    .find((sentence) => sentence !== null);
+  if (missing) return { sweep: null, error: missing };
   const down = [...new Set(question.down)].sort();
   const jobs = await putting();
   const overtaken: string[] = [];
@@ -85,6 +92,7 @@ export async function askSweep(question: SweepQuestion): Promise<string | null> 
       const older = await client.query<{ id: string }>(sql.overtakeSweeps, [plan, revision]);
       for (const entry of older.rows) overtaken.push(...(await takeJobs(client, entry.id, plan)));
     }
+    await client.query(sql.joinSweep, [id, session]);
     const given = await client.query<{ number: number; job: string }>(sql.giveJobs, [id]);
     await jobs.put(
       client,
@@ -93,8 +101,11 @@ export async function askSweep(question: SweepQuestion): Promise<string | null> 
     return id;
   });
   await jobs.cancel(overtaken);
-  return sweep;
+  return { sweep, error: null };
 }
+
+/** A sweep's number, or why there is none. */
+export type AskedSweep = { sweep: string; error: null } | { sweep: null; error: string };
 
 /** Takes the jobs of a sweep's open pieces away; which they were. */
 async function takeJobs(client: pg.PoolClient, sweep: string, plan: string): Promise<string[]> {
@@ -117,11 +128,13 @@ export async function sweepResult(plan: string, sweep: string): Promise<unknown[
   return rows.flatMap(({ result }) => result as unknown[]);
 }
 
-/** Stops a sweep; the pieces that are done are kept. */
-export async function stopSweep(plan: string, sweep: string): Promise<void> {
+/** Stops a sweep for one who waits for it, and altogether once nobody else does; the pieces that are done are kept. */
+export async function stopSweep(plan: string, sweep: string, session: string): Promise<void> {
   if (!isPlanId(plan) || !isPlanId(sweep)) return;
   const jobs = await putting();
   const taken = await transaction(async (client) => {
+    const { rows } = await client.query<{ left: number }>(sql.leaveSweep, [sweep, session]);
+    if (rows[0].left > 0) return [];
     await client.query(sql.stopSweep, [sweep, plan]);
     return takeJobs(client, sweep, plan);
   });

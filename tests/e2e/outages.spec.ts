@@ -241,13 +241,11 @@ test("a sweep of a large plan is done by the worker, kept, stopped and taken up 
   await expect(status).toContainText("failures of up to 2 at once shown. Complete.", { timeout: 50_000 });
   const sets = await status.textContent();
   // Asked again, it is there at once: no piece is worked out anew.
-  const started: string[] = [];
-  page.on("response", async (response) => {
-    if (response.url().endsWith("/events")) started.push(await response.text());
-  });
+  const events = page.waitForRequest((asked) => asked.url().endsWith("/events"));
   await page.reload();
   await expect(status).toHaveText(sets ?? "", { timeout: 30_000 });
-  expect(started.join().match(/event: progress/g)).toHaveLength(1);
+  const told = await (await page.request.get((await events).url())).text();
+  expect(told.match(/event: progress/g)).toHaveLength(1);
 });
 
 test("a host that keeps to its second gateway, and a watch that flaps, show as such", async ({ page }) => {

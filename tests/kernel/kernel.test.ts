@@ -5,8 +5,8 @@ import { type Plan, readPlan } from "../../core/plan/index.ts";
 import { nextHopsOf } from "../../core/routing/index.ts";
 import { demoPlan, engineOf, routesOf, tripOf, worldWith } from "../support/plans.ts";
 import { Random } from "../support/random.ts";
-import { randomPlan } from "../support/random-plan.ts";
 import { canBuild, Lab } from "./lab.ts";
+import { kernelPlan } from "./plans.ts";
 
 const able = canBuild();
 if (!able)
@@ -19,32 +19,6 @@ afterEach(() => {
   lab?.remove();
   lab = null;
 });
-
-/** A random plan as a kernel can hold it: metrics alone, and no two routes to one destination with the same metric. */
-function kernelPlan(seed: number): Plan {
-  const random = new Random(seed);
-  const plan = randomPlan(seed, { profiles: ["metric-router"], mistakes: true, family: seed % 2 ? 4 : 6 });
-  const document = {
-    ...plan,
-    devices: plan.devices.map((device) => {
-      const own = new Set(device.interfaces.flatMap((port) => port.addresses.map((a) => a.split("/")[0])));
-      // The one known difference: the kernel takes a next hop that is its own address; rule 4.4 does not.
-      const routes = device.routes.filter((route) => !own.has(route.via ?? ""));
-      const metrics = random.shuffled(routes.map((_, i) => i));
-      // The kernel's own "resolve": next hops are looked up among attached networks alone.
-      return {
-        ...device,
-        routes: routes.map(({ resolve: _r, distance: _d, ...route }, i) => ({
-          ...route,
-          metric: metrics[i] + 1,
-        })),
-      };
-    }),
-  };
-  const reading = readPlan(document);
-  if (!reading.ok) throw new Error(reading.errors[0].message);
-  return reading.plan;
-}
 
 /** The part of the demo that a kernel can be: routers and hosts inside, distances as metrics. */
 function demoInside(): Plan {

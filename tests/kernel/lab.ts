@@ -1,5 +1,5 @@
 import { type SpawnSyncReturns, spawn, spawnSync } from "node:child_process";
-import type { Device, Plan } from "../../core/plan/index.ts";
+import type { Device, Plan, PolicyTable, StaticRoute } from "../../core/plan/index.ts";
 
 /**
  * A plan built out of Linux network namespaces: one for each device, and one, the fabric, that holds a
@@ -63,7 +63,7 @@ export class Lab {
     const values = [
       `net.ipv4.ip_forward=${Number(four)}`,
       `net.ipv6.conf.all.forwarding=${Number(six)}`,
-      "net.ipv4.conf.all.rp_filter=0",
+      `net.ipv4.conf.all.rp_filter=${this.returnPathCheck(device)}`,
       "net.ipv4.conf.default.rp_filter=0",
       "net.ipv4.conf.all.ignore_routes_with_linkdown=1",
       "net.ipv4.conf.default.ignore_routes_with_linkdown=1",
@@ -94,31 +94,45 @@ export class Lab {
       ([, a], [, b]) => Number(Boolean(a.via)) - Number(Boolean(b.via)),
     );
     for (const [i, route] of order) {
-      if (route.enabled === false) continue;
-      const kind = route.discard ? (route.discard === "drop" ? ["blackhole"] : ["unreachable"]) : [];
-      const way = [
-        ...(route.via ? ["via", route.via] : []),
-        ...(route.out ? ["dev", route.out] : []),
-        ...(route.onLink ? ["onlink"] : []),
-      ];
-      const family = route.to.includes(":") ? "-6" : "-4";
-      const done = run(
-        "ip",
-        [
-          "-n",
-          namespace,
-          family,
-          "route",
-          "add",
-          ...kind,
-          route.to,
-          ...way,
-          "metric",
-          String(kernelMetric(route.metric, family)),
-        ],
-        true,
-      );
-      if (done.status !== 0) this.refused.add(`${device.id} ${i}`);
+      if (route.enabled !== false && !this.takes(namespace, route)) this.refused.add(`${device.id} ${i}`);
+    }
+    for (const [t, table] of device.policyTables.entries()) this.steer(namespace, table, t);
+  }
+
+  /** RFC 3704's check as the kernel numbers it: 0 none, 1 strict, 2 loose. */
+  private returnPathCheck(device: Device): number {
+    const own = this.plan.profiles.find((profile) => profile.id === device.profile);
+    return { off: 0, strict: 1, loose: 2 }[own?.returnPath ?? "off"];
+  }
+
+  private takes(namespace: string, route: StaticRoute, table = "main"): boolean {
+    const family = route.to.includes(":") ? "-6" : "-4";
+    const words = [
+      ...(route.discard ? [route.discard === "drop" ? "blackhole" : "unreachable"] : []),
+      route.to,
+      ...(route.via ? ["via", route.via] : []),
+      ...(route.out ? ["dev", route.out] : []),
+      ...(route.onLink ? ["onlink"] : []),
+    ];
+    const place = ["metric", String(kernelMetric(route.metric, family)), "table", table];
+    return run("ip", ["-n", namespace, family, "route", "add", ...words, ...place], true).status === 0;
+  }
+
+  /** A policy table is a table of the kernel's, and a rule for each pair of an interface and a source that lead to it. */
+  private steer(namespace: string, table: PolicyTable, position: number) {
+    const number = String(100 + position);
+    for (const route of table.routes) {
+      if (!this.takes(namespace, route, number)) throw new Error(`the kernel did not take ${route.to}`);
+    }
+    for (const family of ["-4", "-6"]) {
+      const from = table.match.from?.filter((prefix) => prefix.includes(":") === (family === "-6"));
+      for (const source of from ?? [null]) {
+        for (const port of table.match.in ?? [null]) {
+          const match = [...(source ? ["from", source] : []), ...(port ? ["iif", port] : [])];
+          const rule = ["rule", "add", ...match, "lookup", number, "priority", String(1000 + position)];
+          run("ip", ["-n", namespace, family, ...rule]);
+        }
+      }
     }
   }
 
@@ -167,12 +181,27 @@ export class Lab {
 
   /** Where the kernel of a device sends an address: the interface and the next hop; null where nowhere. */
   lookup(device: string, address: string): { out: string; via: string | null } | null {
+    const answer = this.routeGet(device, address);
+    return answer && { out: answer.dev, via: answer.gateway ?? null };
+  }
+
+  /** The source that the kernel of a device sends to an address from; null where it sends nowhere. */
+  sourceFor(device: string, address: string): string | null {
+    return this.routeGet(device, address)?.prefsrc ?? null;
+  }
+
+  private routeGet(device: string, address: string) {
     const shown = run("ip", ["-n", this.namespace(device), "-j", "route", "get", address], true);
     if (shown.status !== 0) return null;
-    const [answer] = JSON.parse(shown.stdout) as { dev?: string; gateway?: string; type?: string }[];
+    const [answer] = JSON.parse(shown.stdout) as {
+      dev: string;
+      gateway?: string;
+      type?: string;
+      prefsrc?: string;
+    }[];
     if (!answer?.dev || answer.type === "unreachable" || answer.type === "blackhole" || answer.dev === "lo")
       return null;
-    return { out: answer.dev, via: answer.gateway ?? null };
+    return answer;
   }
 
   /** Whether pings of one host to another are answered; all pairs at once. */

@@ -92,7 +92,7 @@ function Draft({ page, frame }: { page: Known; frame: Frame }) {
                 frame={frame}
                 params={params}
                 effect={{ ...answer.effect, routes: [] }}
-                findings={{ appear: answer.appear, go: answer.go }}
+                findings={answer}
               />
             </div>
           )}

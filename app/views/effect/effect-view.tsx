@@ -1,6 +1,6 @@
 import { Link } from "react-router";
 import type { FlowChange, FlowStanding, RangeGroup } from "../../../core/effect/index.ts";
-import type { Finding } from "../../../core/findings/index.ts";
+import type { Finding, FindingChanges } from "../../../core/findings/index.ts";
 import type { EffectShown } from "../../answers/asks.ts";
 import type { Frame } from "../../answers/frame.ts";
 import { deviceHref, pageHref } from "../../ui/links.ts";
@@ -16,7 +16,7 @@ export interface EffectContext {
 
 interface EffectViewProps extends EffectContext {
   effect: EffectShown;
-  findings?: { appear: Finding[]; go: Finding[] } | null;
+  findings?: FindingChanges | null;
   /** Findings are still being looked for. */
   looking?: boolean;
 }
@@ -54,9 +54,7 @@ export function EffectView({ effect, findings, looking, ...context }: EffectView
         <Ranges ranges={ranges} leftOut={rangesLeftOut} whole={wholeSpace} {...context} />
       )}
       {looking && <p className="text-ink-2">Looking through the findings …</p>}
-      {findings && (
-        <FindingChanges appear={findings.appear} go={findings.go} devices={context.frame.devices} />
-      )}
+      {findings && <FindingChangeList changes={findings} devices={context.frame.devices} />}
     </div>
   );
 }
@@ -184,29 +182,37 @@ function Ranges({
   );
 }
 
-function FindingChanges({
-  appear,
-  go,
-  devices,
-}: {
-  appear: Finding[];
-  go: Finding[];
-  devices: Frame["devices"];
-}) {
-  if (appear.length === 0 && go.length === 0) return <p className="text-ink-2">No finding comes or goes.</p>;
-  const line = (finding: Finding, sign: string) => (
+/** Lines of each kind that are shown. */
+const MOST_FINDINGS = 5;
+
+function FindingChangeList({ changes, devices }: { changes: FindingChanges; devices: Frame["devices"] }) {
+  const kinds = [
+    { title: "Fixed", findings: changes.go, bad: false },
+    { title: "New finding", findings: changes.appear, bad: true },
+    { title: "Worse than before", findings: changes.worse, bad: true },
+    { title: "Still there, but otherwise", findings: changes.changed, bad: false },
+  ];
+  if (kinds.every(({ findings }) => findings.length === 0)) {
+    return <p className="text-ink-2">No finding comes, goes or changes.</p>;
+  }
+  const line = (finding: Finding, title: string, bad: boolean) => (
     <li key={`${finding.code} ${finding.device} ${finding.subject}`}>
-      <span className={sign === "new" ? "font-semibold text-stop" : "font-semibold"}>
-        {sign === "new" ? "New finding: " : "Mended: "}
-      </span>
+      <span className={bad ? "font-semibold text-stop" : "font-semibold"}>{title}: </span>
       <Told text={finding.text} devices={devices} />
     </li>
   );
   return (
-    <ul aria-label="Findings that come and go">
-      {go.slice(0, 5).map((finding) => line(finding, "gone"))}
-      {appear.slice(0, 5).map((finding) => line(finding, "new"))}
-      {go.length + appear.length > 10 && <li className="text-ink-2">and more</li>}
+    <ul aria-label="Findings that come, go and change">
+      {kinds.flatMap(({ title, findings, bad }) => [
+        ...findings.slice(0, MOST_FINDINGS).map((finding) => line(finding, title, bad)),
+        ...(findings.length > MOST_FINDINGS
+          ? [
+              <li key={title} className="text-ink-2">
+                and {findings.length - MOST_FINDINGS} more
+              </li>,
+            ]
+          : []),
+      ])}
     </ul>
   );
 }

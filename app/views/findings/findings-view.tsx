@@ -8,6 +8,7 @@ import { downOf } from "../../data/down.ts";
 import { useEditing } from "../../data/editing.ts";
 import type { Known } from "../../data/known.ts";
 import { Refusals } from "../../ui/refusals.tsx";
+import { NoFlows } from "../flows/no-flows.tsx";
 import { FindingRow } from "./finding-row.tsx";
 
 const consequenceWords: Record<Consequence, { title: string; what: string }> = {
@@ -38,12 +39,15 @@ export function FindingsView({ page, frame, set }: { page: Known; frame: Frame; 
       <p role="status" className="text-ink-2">
         {held
           ? open === 0
-            ? "Nothing is found wrong."
+            ? frame.flows.length === 0
+              ? "Nothing is found wrong with the routes; of traffic nothing is known."
+              : "Nothing is found wrong."
             : `${open} ${open === 1 ? "finding" : "findings"}${aside.length ? `, ${aside.length} set aside` : ""}${down.length ? ", under the conditions above" : ""}.`
           : "Looking through the plan …"}
         {held && !held.fixes && " Proving fixes …"}
       </p>
       <Refusals errors={editing.errors} />
+      {frame.flows.length === 0 && <NoFlows page={page} />}
       {groups.map(({ consequence, groups: kinds }) => (
         <section key={consequence} aria-labelledby={`consequence-${consequence}`} className="mt-5">
           <h2

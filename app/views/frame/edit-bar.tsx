@@ -4,7 +4,7 @@ import type { Known } from "../../data/known.ts";
 
 /** Undo and redo, and at which revision the plan stands. */
 export function EditBar({ page }: { page: Known }) {
-  const { undo, redo, busy, errors } = useEditing(page);
+  const { undo, redo, busy, errors, passedOver } = useEditing(page);
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== "z") return;
@@ -44,6 +44,14 @@ export function EditBar({ page }: { page: Known }) {
           className="fixed right-4 bottom-4 z-30 max-w-md border-2 border-stop bg-panel p-3 shadow-md"
         >
           {errors.map((error) => error.message).join("; ")}
+        </p>
+      )}
+      {passedOver.length > 0 && (
+        <p
+          role="status"
+          className="fixed right-4 bottom-4 z-30 max-w-md border border-iron bg-panel p-3 shadow-md"
+        >
+          Passed over: {passedOver.join("; ")}
         </p>
       )}
     </div>

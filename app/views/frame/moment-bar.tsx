@@ -1,13 +1,9 @@
 import { useCallback, useEffect, useState } from "react";
 import { Link, useLocation, useNavigate } from "react-router";
+import { secondsText } from "../../../core/words/index.ts";
 import type { MomentTold } from "../../answers/conditions.ts";
 
 const PLAY_EVERY_MS = 1200;
-
-/** Moments as short as they can be told apart: milliseconds below ten seconds. */
-function atText(ms: number): string {
-  return ms < 10_000 ? `${ms / 1000} s` : `${Math.round(ms / 100) / 10} s`;
-}
 
 /**
  * How far an outage has come: everything on the page shows the network at that moment. Comma and full stop step
@@ -23,11 +19,12 @@ export function MomentBar({ moment, params }: { moment: MomentTold; params: URLS
   const go = useCallback(
     (to: number | undefined) => {
       if (to === undefined) return;
-      const next = new URLSearchParams(params);
+      // The address as it is now: a key may come before the page has taken in the last change of it.
+      const next = new URLSearchParams(window.location.search);
       next.set("at", String(to));
-      navigate(`${pathname}?${next}`, { replace: true, preventScrollReset: true });
+      navigate(`${window.location.pathname}?${next}`, { replace: true, preventScrollReset: true });
     },
-    [params, pathname, navigate],
+    [navigate],
   );
   useEffect(() => {
     if (!playing) return;
@@ -90,7 +87,7 @@ export function MomentBar({ moment, params }: { moment: MomentTold; params: URLS
         </button>
       </div>
       <p role="status" data-testid="moment">
-        <strong>{atMs < 0 ? "before it fails" : `at ${atText(atMs)}`}</strong>
+        <strong>{atMs < 0 ? "before it fails" : `at ${secondsText(atMs)} s`}</strong>
         {events.length > 0 && atMs >= 0 && (
           <span className="text-ink-2">
             {" "}

@@ -1,19 +1,22 @@
 import { Link } from "react-router";
 import type { FlowAnswer, FlowSummary } from "../../answers/flows.ts";
 import type { MapAnswer } from "../../answers/map.ts";
+import type { Known } from "../../data/known.ts";
 import { deviceHref, pageHref, withParam } from "../../ui/links.ts";
 import { Shield } from "../../ui/shield.tsx";
 import { Told } from "../../ui/told.tsx";
 import { DropSign, endText } from "../../ui/verdict.tsx";
+import { NoFlows } from "../flows/no-flows.tsx";
 
 interface FlowPanelProps {
   planId: string;
+  page: Known;
   answer: MapAnswer;
   params: URLSearchParams;
 }
 
 /** Beside the map: what the chosen flow does and why, and every flow to choose from. */
-export function FlowPanel({ planId, answer, params }: FlowPanelProps) {
+export function FlowPanel({ planId, page, answer, params }: FlowPanelProps) {
   const { flow, frame } = answer;
   return (
     <aside
@@ -44,12 +47,7 @@ export function FlowPanel({ planId, answer, params }: FlowPanelProps) {
             />
           ))}
         </ul>
-        {frame.flows.length === 0 && (
-          <p className="px-1 text-ink-2">
-            This plan has no flows. Ask for one above, such as “{answer.devices[0]?.label ?? "A"} to{" "}
-            {answer.devices.at(-1)?.label ?? "B"}”.
-          </p>
-        )}
+        {frame.flows.length === 0 && <NoFlows page={page} />}
       </section>
     </aside>
   );

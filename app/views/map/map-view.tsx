@@ -36,7 +36,7 @@ export function MapView({ page, answer, drawing }: { page: Known; answer: MapAns
         )}
       </div>
       {edit === null ? (
-        <FlowPanel planId={planId} answer={answer} params={params} />
+        <FlowPanel planId={planId} page={page} answer={answer} params={params} />
       ) : (
         <Builder page={page} chosen={edit} />
       )}

@@ -30,7 +30,7 @@ export function Builder({ page, chosen }: { page: Known; chosen: string }) {
   if (chosen === "new:list") {
     return (
       <Panel title="Edit the network" params={params}>
-        <PasteList plan={plan} device={null} editing={editing} onDone={() => go("")} />
+        <PasteList page={page} device={null} editing={editing} onDone={() => go("")} />
       </Panel>
     );
   }

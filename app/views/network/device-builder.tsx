@@ -23,7 +23,7 @@ export function DeviceBuilder({ page, device: id, chosen }: { page: Known; devic
   const close = () => navigate(withParam(params, "edit", null), { preventScrollReset: true });
   const device = plan?.devices.find((entry) => entry.id === id);
   if (!plan || !device) return <p className="text-ink-2">Opening the plan …</p>;
-  if (chosen === "list") return <PasteList plan={plan} device={id} editing={editing} onDone={close} />;
+  if (chosen === "list") return <PasteList page={page} device={id} editing={editing} onDone={close} />;
   const colon = chosen.indexOf(":");
   const kind = colon < 0 ? chosen : chosen.slice(0, colon);
   const name = chosen.slice(colon + 1);

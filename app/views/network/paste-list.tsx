@@ -1,23 +1,43 @@
-import { useEffect, useMemo, useRef, useState } from "react";
-import type { Plan } from "../../../core/plan/index.ts";
-import { readInterfaceList } from "../../../exchange/interface-list.ts";
+import { useEffect, useRef, useState } from "react";
+import type { InterfaceList } from "../../../exchange/interface-list.ts";
+import { useAsking } from "../../data/asking.ts";
 import type { useEditing } from "../../data/editing.ts";
 import { Refusals } from "../../ui/refusals.tsx";
+import type { Revisions } from "../../workers/ask.client.ts";
+
+/** Lines that are shown, and text that is read, at most. */
+const MOST_LINES = 200;
+const MOST_TEXT = 3_000_000;
+const NOTHING_READ: InterfaceList = { lines: [], edit: null, devices: 0, interfaces: 0 };
 
 interface PasteListProps {
-  plan: Plan;
+  page: Revisions;
   /** Whose list it is, where lines do not name a device; null on the map. */
   device: string | null;
   editing: ReturnType<typeof useEditing>;
   onDone: () => void;
 }
 
+function wrongFirst(lines: InterfaceList["lines"]): InterfaceList["lines"] {
+  return [...lines.filter((line) => !line.ok), ...lines.filter((line) => line.ok)];
+}
+
 /** Takes a pasted list of interfaces and addresses, read line by line before anything is saved. */
-export function PasteList({ plan, device, editing, onDone }: PasteListProps) {
+export function PasteList({ page, device, editing, onDone }: PasteListProps) {
   const [text, setText] = useState("");
   const sent = useRef(false);
-  const list = useMemo(() => readInterfaceList(text, plan, device), [text, plan, device]);
+  const asked = useAsking(
+    page,
+    "interfaceList",
+    text.trim() === "" ? null : { text: text.slice(0, MOST_TEXT), device },
+    { kind: "interface list", afterMs: text.length > 20_000 ? 250 : 0 },
+  );
+  const list = asked.answer ?? NOTHING_READ;
   const wrong = list.lines.filter((line) => !line.ok).length;
+  // Of a long list what is wrong first: it is what there is to do.
+  const long = list.lines.length > MOST_LINES;
+  const shown = (long ? wrongFirst(list.lines) : list.lines).slice(0, MOST_LINES);
+  const reading = asked.pending || (text.trim() !== "" && asked.answer === null);
   const { busy, saved, errors } = editing;
   useEffect(() => {
     if (!sent.current || busy) return;
@@ -60,7 +80,7 @@ export function PasteList({ plan, device, editing, onDone }: PasteListProps) {
           aria-label="What was read"
           className="max-h-60 overflow-y-auto border-rule border-y py-1 text-[13px]"
         >
-          {list.lines.map((line) => (
+          {shown.map((line) => (
             <li key={line.line} className="flex gap-2">
               <span className="w-6 shrink-0 text-right text-ink-3">{line.line}</span>
               <span className={line.ok ? "" : "text-stop"}>
@@ -69,19 +89,26 @@ export function PasteList({ plan, device, editing, onDone }: PasteListProps) {
               </span>
             </li>
           ))}
+          {list.lines.length > shown.length && (
+            <li className="pl-8 text-ink-2">and {list.lines.length - shown.length} lines more</li>
+          )}
         </ol>
       )}
       <p role="status">
+        {text.length > MOST_TEXT ? `Only the first ${MOST_TEXT / 1_000_000} MB are read. ` : ""}
+        {asked.error !== "" && `The list could not be read: ${asked.error}. `}
         {text.trim() === ""
           ? ""
-          : wrong > 0
-            ? `${wrong} of ${list.lines.length} lines are not understood; correct them, and nothing is lost.`
-            : list.edit
-              ? `${list.interfaces} interfaces${list.devices ? ` and ${list.devices} new devices` : ""} are read.`
-              : "All of it is in the plan already."}
+          : reading
+            ? "Reading …"
+            : wrong > 0
+              ? `${wrong} of ${list.lines.length} lines are not understood; correct them, and nothing is lost.`
+              : list.edit
+                ? `${list.interfaces} interfaces${list.devices ? ` and ${list.devices} new devices` : ""} are read.`
+                : "All of it is in the plan already."}
       </p>
       <Refusals errors={errors} />
-      <button type="submit" className="button button-strong" disabled={busy || !list.edit}>
+      <button type="submit" className="button button-strong" disabled={busy || reading || !list.edit}>
         Take the list
       </button>{" "}
       <button type="button" className="button" onClick={onDone}>

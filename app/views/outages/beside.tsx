@@ -1,8 +1,8 @@
 import { Form } from "react-router";
 import type { Outage, Plan, Watch } from "../../../core/plan/index.ts";
+import { boundsText } from "../../../core/words/index.ts";
 import type { TimelineAnswer } from "../../answers/asks.ts";
 import type { Frame } from "../../answers/frame.ts";
-import { gapText } from "./gap.ts";
 import { TimeChart } from "./time-chart.tsx";
 
 /** One of two runs that stand side by side. */
@@ -118,7 +118,7 @@ export function GapChanges({
   const changed = after.flows.flatMap((flow) => {
     const old = before.flows.find((entry) => entry.id === flow.id);
     if (!old) return [];
-    const [was, now] = [gapText(old.outageMs) || "no gap", gapText(flow.outageMs) || "no gap"];
+    const [was, now] = [boundsText(old.outageMs) || "no gap", boundsText(flow.outageMs) || "no gap"];
     return was === now ? [] : [{ id: flow.id, was, now }];
   });
   return (

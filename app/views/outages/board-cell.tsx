@@ -1,9 +1,9 @@
+import { boundsText } from "../../../core/words/index.ts";
 import type { BoardCell } from "../../answers/board.ts";
 import type { Frame } from "../../answers/frame.ts";
 import { Shield } from "../../ui/shield.tsx";
 import { DropSign, endText } from "../../ui/verdict.tsx";
 import type { Tally } from "./fold.ts";
-import { gapText } from "./gap.ts";
 
 export function looksOf(cell: BoardCell | null): string {
   if (!cell) return "hover:bg-sunk";
@@ -27,7 +27,7 @@ export function CellSign({ cell, frame, gap }: { cell: BoardCell; frame: Frame; 
         <Shield key={g} gateway={g} label={frame.gateways[g]?.label ?? ""} size={20} />
       ))}
       {cell.carriers.length === 0 && <span>works</span>}
-      {gap && <span>{gapText(cell.outageMs)}</span>}
+      {gap && <span>{boundsText(cell.outageMs)}</span>}
       {cell.broken.length > 0 && (
         <span aria-hidden="true" className="font-semibold text-stop" title={cell.broken.join("; ")}>
           !
@@ -42,7 +42,7 @@ export function cellWords(flow: string, failed: string, cell: BoardCell | null, 
   const carriers = cell.carriers.map((g) => frame.gateways[g]?.label).join(", ");
   const what =
     cell.verdict === "works"
-      ? `${carriers ? `${carriers} carries` : "works"}, gap ${gapText(cell.outageMs) || "none"}`
+      ? `${carriers ? `${carriers} carries` : "works"}, gap ${boundsText(cell.outageMs) || "none"}`
       : cell.verdict === "one-way"
         ? "no way back"
         : endText(cell.ended ?? "");

@@ -1,14 +1,18 @@
 import { useState } from "react";
 import { Form, Link } from "react-router";
 import { elementRefs, type Outage, type Plan } from "../../../core/plan/index.ts";
+import { secondsText } from "../../../core/words/index.ts";
 import type { useEditing } from "../../data/editing.ts";
 import { Refusals } from "../../ui/refusals.tsx";
 import { idOf } from "../network/forms/reading.ts";
-import { secondsText } from "./gap.ts";
 
 interface ChoiceProps {
   plan: Plan | null;
   fail: string[];
+  /** Whether what fails is what is down in the conditions, for nothing else was chosen. */
+  fromConditions: boolean;
+  /** What is down in the conditions, by its labels. */
+  down: readonly string[];
   healMs: number | null;
   outage: Outage | null;
   editing: ReturnType<typeof useEditing>;
@@ -16,7 +20,7 @@ interface ChoiceProps {
 }
 
 /** What fails and when it heals; kept in the plan on request. */
-export function Choice({ plan, fail, healMs, outage, editing, params }: ChoiceProps) {
+export function Choice({ plan, fail, fromConditions, down, healMs, outage, editing, params }: ChoiceProps) {
   const [name, setName] = useState("");
   const refs = plan ? elementRefs(plan) : [];
   const steps = outage?.steps ?? [
@@ -42,7 +46,13 @@ export function Choice({ plan, fail, healMs, outage, editing, params }: ChoicePr
         </p>
       ) : (
         <p className="mt-1 flex flex-wrap items-center gap-2">
-          {fail.map((ref) => {
+          {fromConditions && (
+            <span>
+              What is down in the conditions fails at 0 s:{" "}
+              <strong className="font-medium">{down.join(", ")}</strong>
+            </span>
+          )}
+          {(fromConditions ? [] : fail).map((ref) => {
             const rest = new URLSearchParams(
               [...params].filter(([key, value]) => !(key === "fail" && value === ref)),
             );
@@ -56,6 +66,7 @@ export function Choice({ plan, fail, healMs, outage, editing, params }: ChoicePr
       )}
       <div className="mt-2 flex flex-wrap items-end gap-4">
         <Form method="get" className="flex flex-wrap items-end gap-2" key={`${fail.join()} ${healMs}`}>
+          {fromConditions && fail.map((ref) => <input key={ref} type="hidden" name="fail" value={ref} />)}
           {[...params].map(
             ([key, value]) =>
               key !== "heal" &&

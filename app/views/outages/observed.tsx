@@ -1,5 +1,6 @@
 import { useMemo, useState } from "react";
 import type { TimelineReport } from "../../../core/reports/index.ts";
+import { boundsText, secondsText } from "../../../core/words/index.ts";
 import { compare, exchangesOf, type Observed, observedOf } from "../../../exchange/capture/index.ts";
 import type { TimelineAnswer } from "../../answers/asks.ts";
 import type { Frame } from "../../answers/frame.ts";
@@ -8,7 +9,6 @@ import { useAsking } from "../../data/asking.ts";
 import type { Known } from "../../data/known.ts";
 import { Shield } from "../../ui/shield.tsx";
 import { conversationText, keepCapture, type LoadedCapture, loadCapture, useCapture } from "./capture.ts";
-import { gapText, secondsText } from "./gap.ts";
 
 /** What a capture shows of a flow, in the time of the outage. */
 export interface Seen {
@@ -268,7 +268,7 @@ function Verdict({
       </p>
       <p>{sent}</p>
       <p>
-        Gap: predicted {gapText(predicted.outageMs) || "none"}, seen{" "}
+        Gap: predicted {boundsText(predicted.outageMs) || "none"}, seen{" "}
         {gap.mostMs === null
           ? `from ${fineText(gap.leastMs)} s on, without end`
           : `${fineText(gap.leastMs)} to ${fineText(gap.mostMs)} s`}

@@ -1,11 +1,13 @@
 import { useMemo, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
+import { OWN_ENDS_LEFT_OUT } from "../../../core/expectations/index.ts";
 import type { Board } from "../../answers/board.ts";
 import type { Frame } from "../../answers/frame.ts";
 import { downOf } from "../../data/down.ts";
 import type { Known } from "../../data/known.ts";
 import { pageHref, withParam } from "../../ui/links.ts";
 import { Shield } from "../../ui/shield.tsx";
+import { NoFlows } from "../flows/no-flows.tsx";
 import { type Arrangement, arranged, rowsShown } from "./arrange.ts";
 import { BoardGrid } from "./board-grid.tsx";
 import { Breakers } from "./breakers.tsx";
@@ -170,21 +172,18 @@ export function OutagesView({ page, frame }: { page: Known; frame: Frame }) {
               </button>
             </>
           )}
-          {board && (
+          {board && board.rows.length > 0 && (
             <p className="ml-auto text-ink-2">
               {breaking === 0
-                ? "Every flow survives every single failure."
-                : `${breaking} of ${board.rows.length} flows do not survive every single failure.`}
+                ? "Every flow survives every single failure"
+                : `${breaking} of ${board.rows.length} flows do not survive every single failure`}
+              , {OWN_ENDS_LEFT_OUT}.
             </p>
           )}
         </div>
       </div>
       <div className="flex min-h-0 flex-1 flex-col overflow-auto px-4 pb-3">
-        {board && board.rows.length === 0 && (
-          <p className="text-ink-2">
-            This plan has no flows, so nothing can break. Add one on the map, under <em>Edit the network</em>.
-          </p>
-        )}
+        {board && board.rows.length === 0 && <NoFlows page={page} />}
         {board && board.rows.length > 0 && (
           <BoardGrid
             board={board}

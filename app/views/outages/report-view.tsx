@@ -1,4 +1,5 @@
 import { Form, useSearchParams } from "react-router";
+import { boundsText } from "../../../core/words/index.ts";
 import type { Board, BoardCell, BoardRow } from "../../answers/board.ts";
 import type { Frame } from "../../answers/frame.ts";
 import { useAsking } from "../../data/asking.ts";
@@ -8,7 +9,6 @@ import type { Known } from "../../data/known.ts";
 import { Shield } from "../../ui/shield.tsx";
 import { endText } from "../../ui/verdict.tsx";
 import { namesOf } from "./arrange.ts";
-import { gapText } from "./gap.ts";
 
 /** One page to print: what happens to a flow, or to all flows of a site, when each single thing fails. */
 export function ReportView({ page, frame }: { page: Known; frame: Frame }) {
@@ -110,7 +110,7 @@ function FlowSheet({ row, board, frame }: { row: BoardRow; board: Board; frame: 
                   </span>
                 </td>
                 <td className="pr-3">
-                  {cell.outageMs.max === null ? "until it heals" : gapText(cell.outageMs) || "not at all"}
+                  {cell.outageMs.max === null ? "until it heals" : boundsText(cell.outageMs) || "not at all"}
                 </td>
                 <td className="text-stop">{cell.broken.join("; ")}</td>
               </tr>

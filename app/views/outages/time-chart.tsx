@@ -1,8 +1,9 @@
-import { useEffect, useMemo, useRef } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import type { Watch } from "../../../core/plan/index.ts";
+import { boundsText, secondsText } from "../../../core/words/index.ts";
 import type { TimelineAnswer } from "../../answers/asks.ts";
 import type { Frame } from "../../answers/frame.ts";
-import { gapText, lostText, secondsText } from "./gap.ts";
+import { lostText } from "./lost.ts";
 import type { Seen } from "./observed.tsx";
 import { type Segment, scaleOf, segmentsOf } from "./segments.ts";
 import { signsOf } from "./signs.ts";
@@ -41,6 +42,7 @@ export function TimeChart({
   endMs: wanted,
 }: TimeChartProps) {
   const box = useRef<HTMLDivElement>(null);
+  const [pointed, setPointed] = useState("");
   const { stepMs, endMs } = useMemo(() => scaleOf(report, healMs, wanted), [report, healMs, wanted]);
   const label = (id: string) => frame.flows.find((flow) => flow.id === id)?.label ?? id;
   const rows = useMemo(
@@ -98,6 +100,14 @@ export function TimeChart({
           zoom: { enabled: false },
           fontFamily: "inherit",
           foreColor: colour("--ink-2"),
+          events: {
+            dataPointMouseEnter: (_event: unknown, _chart: unknown, at: { dataPointIndex: number }) => {
+              const bar = bars[at.dataPointIndex];
+              if (bar)
+                setPointed(`${bar.x}: ${bar.name}, ${secondsText(bar.y[0])} to ${secondsText(bar.y[1])} s`);
+            },
+            dataPointMouseLeave: () => setPointed(""),
+          },
         },
         plotOptions: { bar: { horizontal: true, barHeight: "72%", rangeBarGroupRows: true } },
         series: [{ data: bars }],
@@ -112,13 +122,8 @@ export function TimeChart({
           labels: { formatter: (value: string) => `${secondsText(Number(value))} s` },
         },
         yaxis: { labels: { maxWidth: 260 } },
-        tooltip: {
-          custom: ({ dataPointIndex }: { dataPointIndex: number }) => {
-            const bar = bars[dataPointIndex];
-            const text = `${bar.name}, ${secondsText(bar.y[0])} to ${secondsText(bar.y[1])} s`;
-            return `<div style="padding:4px 8px">${text.replaceAll("<", "&lt;")}</div>`;
-          },
-        },
+        // Its own tooltip would be made of HTML text; what a bar is, is told in a line of ours.
+        tooltip: { enabled: false },
         annotations: {
           xaxis: [
             { x: 0, borderColor: colour("--stop"), label: { text: "fails", style } },
@@ -146,6 +151,9 @@ export function TimeChart({
   return (
     <>
       <div ref={box} aria-hidden="true" />
+      <p aria-hidden="true" className="h-5 text-[13px] text-ink-2">
+        {pointed}
+      </p>
       <ul aria-label="How long" className="text-[13px]">
         {report.flows.map((flow) => (
           <li key={flow.id} data-gap={flow.id}>
@@ -175,7 +183,7 @@ type FlowSpans = TimelineAnswer["flows"][number];
 function silenceText({ outageMs, lost, spans }: FlowSpans, flapping: boolean): string {
   if (flapping && spans.length > 3) return "flaps, working and failing in turn without end";
   if (outageMs.max === null && outageMs.min === null) return "silent, and it does not come back";
-  const gap = gapText(outageMs);
+  const gap = boundsText(outageMs);
   return gap ? `silent for ${gap}, ${lostText(lost)} lost` : "no packet is lost";
 }
 

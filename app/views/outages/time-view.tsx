@@ -1,6 +1,7 @@
 import { useMemo, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import type { Edit, Plan, Watch } from "../../../core/plan/index.ts";
+import { secondsText } from "../../../core/words/index.ts";
 import type { TimelineAnswer } from "../../answers/asks.ts";
 import type { Frame } from "../../answers/frame.ts";
 import { momentIn, outageIn } from "../../answers/looked.ts";
@@ -27,7 +28,9 @@ export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
   const cursor = momentIn(params)?.atMs ?? null;
   const stopAt = (ms: number) =>
     navigate(withParam(params, "at", String(ms)), { replace: true, preventScrollReset: true });
-  const { outage, fail, healMs } = outageIn(params);
+  const { outage, fail: chosen, healMs } = outageIn(params);
+  // Where nothing else is chosen, what is down in the conditions is the failure.
+  const fail = outage === "" && chosen.length === 0 ? down : chosen;
   const asked = outage !== "" || fail.length > 0;
   const args = asked ? { down, fail, healMs, outage } : null;
   const before = useAsking(page, "timeline", args, { kind: "time before" });
@@ -75,7 +78,16 @@ export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
           )
         )}
       </div>
-      <Choice plan={plan} fail={fail} healMs={healMs} outage={saved} editing={editing} params={params} />
+      <Choice
+        plan={plan}
+        fail={fail}
+        fromConditions={fail !== chosen}
+        down={frame.conditions.plates.map((plate) => plate.label)}
+        healMs={healMs}
+        outage={saved}
+        editing={editing}
+        params={params}
+      />
       {!asked && (
         <p className="mt-3 text-ink-2">
           Choose what fails above, or open a case on the board and follow “All flows in time”.
@@ -167,9 +179,9 @@ export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
                     type="button"
                     className="w-20 shrink-0 text-right text-ink-2 hover:underline"
                     onClick={() => stopAt(event.atMs)}
-                    aria-label={`Stop at ${momentText(event.atMs)} s`}
+                    aria-label={`Stop at ${secondsText(event.atMs)} s`}
                   >
-                    {momentText(event.atMs)} s
+                    {secondsText(event.atMs)} s
                   </button>
                   <span>{event.what}</span>
                 </li>
@@ -219,11 +231,6 @@ export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
 function unrestText({ events }: TimelineAnswer): string {
   const why = events.at(-1)?.what ?? "it never comes to rest";
   return `${why[0].toUpperCase()}${why.slice(1)}.`;
-}
-
-/** A moment in seconds, to a tenth: what follows soon after another thing is told apart from it. */
-function momentText(ms: number): string {
-  return String(Math.round(ms / 100) / 10);
 }
 
 /** What an outage is called: by its label, else by what fails. */

@@ -15,9 +15,6 @@ export function FlowGrid({
   frame: Frame;
   params: URLSearchParams;
 }) {
-  if (frame.flows.length === 0) {
-    return <p className="mt-6 text-ink-2">This plan names no flows yet. Choose who sends to whom above.</p>;
-  }
   const broken = frame.flows.filter((flow) => flow.verdict !== "works").length;
   return (
     <section aria-label="Flows of the plan" className="mt-5 max-w-4xl">

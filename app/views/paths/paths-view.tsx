@@ -6,6 +6,7 @@ import { pageHref, withParam } from "../../ui/links.ts";
 import { Shield } from "../../ui/shield.tsx";
 import { Told } from "../../ui/told.tsx";
 import { DropSign } from "../../ui/verdict.tsx";
+import { NoFlows } from "../flows/no-flows.tsx";
 import { AskForm } from "./ask-form.tsx";
 import { FlowGrid } from "./flow-grid.tsx";
 import { Grid } from "./grid.tsx";
@@ -84,7 +85,11 @@ export function PathsView({ page, answer }: { page: Known; answer: PathsAnswer }
               Several senders and destinations at once
             </Link>
           </p>
-          <FlowGrid planId={planId} frame={frame} params={params} />
+          {frame.flows.length === 0 ? (
+            <NoFlows page={page} />
+          ) : (
+            <FlowGrid planId={planId} frame={frame} params={params} />
+          )}
         </>
       )}
     </div>

@@ -1,19 +1,9 @@
-import { Form, Link, useNavigation } from "react-router";
-import type { PlanSheet } from "../../answers/sheet.ts";
-import type { Drawing } from "../../drawing/types.ts";
-import { SmallDrawing } from "./small-drawing.tsx";
-
-interface Sheet {
-  id: string;
-  revision: number;
-  changedAt: Date;
-  author: string;
-  sheet: PlanSheet;
-  drawing: Drawing;
-}
+import { Form, useNavigation } from "react-router";
+import { OWN_ENDS_LEFT_OUT } from "../../../core/expectations/index.ts";
+import { PlanCard, type PlanOnCard } from "./plan-card.tsx";
 
 /** Which plans are there, and are they sound. */
-export function PlansView({ sheets, errors }: { sheets: Sheet[]; errors: string[] }) {
+export function PlansView({ plans, errors }: { plans: PlanOnCard[]; errors: string[] }) {
   const busy = useNavigation().state !== "idle";
   return (
     <main className="mx-auto max-w-6xl p-6">
@@ -36,11 +26,16 @@ export function PlansView({ sheets, errors }: { sheets: Sheet[]; errors: string[
         </Form>
       </header>
       <ul className="mt-6 grid gap-4 md:grid-cols-2">
-        {sheets.map((entry) => (
-          <SheetCard key={entry.id} entry={entry} />
+        {plans.map((plan) => (
+          <PlanCard key={plan.id} plan={plan} />
         ))}
       </ul>
-      {sheets.length === 0 && (
+      {plans.length > 0 && (
+        <p className="mt-2 text-[13px] text-ink-2">
+          Survive any one failure: of links, devices, interfaces and watches, {OWN_ENDS_LEFT_OUT}.
+        </p>
+      )}
+      {plans.length === 0 && (
         <p className="mt-8 text-ink-2">
           There are no plans yet. Start an empty one or read a document below.
         </p>
@@ -114,75 +109,5 @@ export function PlansView({ sheets, errors }: { sheets: Sheet[]; errors: string[
         </div>
       </section>
     </main>
-  );
-}
-
-function SheetCard({ entry }: { entry: Sheet }) {
-  const { sheet } = entry;
-  const flows = sheet.counts.flows;
-  return (
-    <li className="flex flex-col border border-rule bg-panel">
-      <Link
-        to={`/plans/${entry.id}/map`}
-        className="block h-52 border-rule border-b bg-ground p-2"
-        aria-label={`Open ${sheet.name}`}
-      >
-        <SmallDrawing drawing={entry.drawing} roles={sheet.roles} />
-      </Link>
-      <div className="p-4">
-        <h2 className="font-semibold font-sign text-[20px]">
-          <Link to={`/plans/${entry.id}/map`}>{sheet.name}</Link>
-        </h2>
-        <p className="mt-1 line-clamp-2 text-ink-2">{sheet.description}</p>
-        <dl className="mt-3 flex flex-wrap gap-x-6 gap-y-1">
-          <Figure term="flows work" of={flows} value={sheet.works} />
-          <Figure term="survive any one link" of={flows} value={sheet.survive} />
-          <div>
-            <dt className="text-[13px] text-ink-2">holds</dt>
-            <dd>
-              {sheet.counts.devices} devices, {sheet.counts.links} links, {sheet.counts.routes} routes
-            </dd>
-          </div>
-        </dl>
-        <div className="mt-3 flex gap-4 text-[13px] text-ink-2">
-          <span>
-            Revision {entry.revision} by {entry.author}
-          </span>
-          <a className="name-link" href={`/plans/${entry.id}/document?format=yaml`}>
-            YAML
-          </a>
-          <a className="name-link" href={`/plans/${entry.id}/document?format=json`}>
-            JSON
-          </a>
-          <details className="relative ml-auto">
-            <summary className="cursor-pointer">Delete</summary>
-            <Form
-              method="post"
-              encType="multipart/form-data"
-              className="absolute right-0 z-10 w-64 border border-iron bg-panel p-3 shadow-md"
-            >
-              <input type="hidden" name="do" value="delete" />
-              <input type="hidden" name="plan" value={entry.id} />
-              <p className="text-ink">Delete {sheet.name} with all its revisions? This cannot be undone.</p>
-              <button type="submit" className="button mt-2 border-stop text-stop">
-                Delete the plan
-              </button>
-            </Form>
-          </details>
-        </div>
-      </div>
-    </li>
-  );
-}
-
-function Figure({ term, value, of }: { term: string; value: number; of: number }) {
-  const all = value === of;
-  return (
-    <div>
-      <dt className="text-[13px] text-ink-2">{term}</dt>
-      <dd className={`font-semibold font-sign text-[20px] ${all ? "" : "text-stop"}`}>
-        {value} of {of}
-      </dd>
-    </div>
   );
 }

@@ -24,7 +24,7 @@ export const asymmetricFirewall: Check = {
           .concat([...back].filter((d) => !there.has(d)));
         return half.map((d) => {
           const { id } = context.network.devices[d];
-          const dropped = reply.drop?.device === d && reply.drop.code === "no-state";
+          const dropped = reply.drop?.device === d && ["no-state", "policy-denied"].includes(reply.drop.code);
           return {
             severity: dropped ? ("error" as const) : undefined,
             device: id,

@@ -1,8 +1,14 @@
+import { containsPrefix } from "../../address/index.ts";
 import { describeRoute } from "../../plan/index.ts";
 import type { Check } from "../check.ts";
+import type { Context, Written } from "../context.ts";
 import { pairsOf } from "../pairs.ts";
+import { reachFrom } from "../reach.ts";
 
-/** A backup that leaves by the same interface, link or next device as its primary. A host's gateways may share a link. */
+/**
+ * A backup that leaves by the same interface, link or next device as its primary. A host's gateways may share a link;
+ * a next device is shared only where another way round it exists.
+ */
 export const backupSharesFate: Check = {
   code: "backup-shares-fate",
   title: "A backup fails with its primary",
@@ -10,17 +16,7 @@ export const backupSharesFate: Check = {
   severity: "warning",
   run: (context) =>
     pairsOf(context).flatMap(({ primary, backup }) => {
-      const [a] = primary.hops;
-      const [b] = backup.hops;
-      if (!a || !b) return [];
-      const { interfaces, devices } = context.network;
-      const next = context.nextDevice(primary);
-      const shared =
-        a.out === b.out && !primary.device.profile.deadGatewayMs
-          ? `the interface ${interfaces.names[a.out]}`
-          : next >= 0 && next === context.nextDevice(backup)
-            ? `the device ${devices[next].id}`
-            : null;
+      const shared = sharedBy(context, primary, backup);
       if (!shared) return [];
       return [
         {
@@ -32,3 +28,35 @@ export const backupSharesFate: Check = {
       ];
     }),
 };
+
+function sharedBy(context: Context, primary: Written, backup: Written): string | null {
+  const [a] = primary.hops;
+  const [b] = backup.hops;
+  if (!a || !b) return null;
+  const { interfaces, devices, links } = context.network;
+  if (a.out === b.out) {
+    return primary.device.profile.deadGatewayMs ? null : `the interface ${interfaces.names[a.out]}`;
+  }
+  const link = interfaces.link[a.out];
+  if (link >= 0 && link === interfaces.link[b.out] && !primary.device.profile.deadGatewayMs) {
+    return `the link ${links.ids[link] ?? interfaces.names[a.out]}`;
+  }
+  const next = context.nextDevice(primary);
+  const same = next >= 0 && next === context.nextDevice(backup);
+  return same && hasOtherWay(context, primary, next) ? `the device ${devices[next].id}` : null;
+}
+
+/** Whether what a route leads to can be reached, over whatever links there are, without a device. */
+function hasOtherWay(context: Context, { device, to }: Written, without: number): boolean {
+  const { devices } = context.network;
+  const family = to.address.family;
+  const reach = reachFrom(context, device.index, { family, without });
+  if (to.length > 0) {
+    return context.attachments.some(
+      (a) => a.device !== device.index && reach.has(a.device) && containsPrefix(to, a.prefix),
+    );
+  }
+  // A default leads out: to the internet where the plan shows it, else to a provider or a cloud network.
+  const outside = ["internet", "provider", "cloud"].find((role) => devices.some((d) => d.role === role));
+  return devices.some((d) => d.role === outside && reach.has(d.index));
+}

@@ -1,7 +1,8 @@
-import { containsAddress, type Family, formatAddress } from "../../address/index.ts";
+import { type Address, containsAddress, formatAddress, parseAddress } from "../../address/index.ts";
 import { describeRoute } from "../../plan/index.ts";
 import type { Check } from "../check.ts";
 import { type Context, routeEdit, type Written } from "../context.ts";
+import { defaultCircles } from "../default-circles.ts";
 
 /** Defaults that lead in a circle: packets for addresses that nobody owns bounce until their hop limit runs out. */
 export const facingDefaults: Check = {
@@ -9,39 +10,9 @@ export const facingDefaults: Check = {
   title: "Defaults lead in a circle",
   consequence: "lost",
   severity: "error",
-  run: (context) => {
-    const circles = new Map<string, { circle: Written[]; family: Family }>();
-    for (const family of [4, 6] as const) {
-      const defaults = new Map(
-        context.written
-          .filter(
-            (w) =>
-              w.state === "in-use" &&
-              w.to.length === 0 &&
-              w.to.address.family === family &&
-              w.table === null &&
-              context.forwards(w),
-          )
-          .map((w) => [w.device.index, w]),
-      );
-      for (const start of defaults.values()) {
-        const way: Written[] = [];
-        for (
-          let at: Written | undefined = start;
-          at && !way.includes(at);
-          at = defaults.get(context.nextDevice(at))
-        )
-          way.push(at);
-        const next = defaults.get(context.nextDevice(way[way.length - 1]));
-        if (!next || next !== start) continue;
-        const key = `${family} ${way
-          .map((w) => w.device.index)
-          .sort((a, b) => a - b)
-          .join()}`;
-        if (!circles.has(key)) circles.set(key, { circle: way, family });
-      }
-    }
-    return [...circles.values()].map(({ circle, family }) => ({
+  fixesLoseNothing: true,
+  run: (context) =>
+    defaultCircles(context).map(({ circle, family }) => ({
       device: circle[0].device.id,
       subject: `IPv${family} defaults of ${circle.map((w) => w.device.id).join(", ")}`,
       text: `The defaults of ${circle.map((w) => w.device.id).join(" and ")} ${circle.length === 2 ? "face each other" : "lead in a circle"}: what nobody owns bounces between them until its hop limit runs out.`,
@@ -49,9 +20,36 @@ export const facingDefaults: Check = {
         context.routeEvidence(w),
         { kind: "range" as const, device: w.device.id, prefix: family === 4 ? "0.0.0.0/0" : "::/0" },
       ]),
-      fixes: circle.flatMap((w) => otherWaysOut(context, w, circle)),
-    }));
-  },
+      fixes: [
+        ...circle.flatMap((w) => otherWaysOut(context, w, circle)),
+        ...wrongDefaults(context, circle).map((w) =>
+          routeEdit(w, null, `Remove the default ${describeRoute(w.route)} of ${w.device.label}`),
+        ),
+      ],
+    })),
+};
+
+/**
+ * The defaults that should not be there: of devices that know by more specific routes what lies behind the neighbour
+ * to which their default leads. Where every device of the circle does, or none, no one of them is the wrong one.
+ */
+function wrongDefaults(context: Context, circle: readonly Written[]): Written[] {
+  const wrong = circle.filter((w) =>
+    context.written.some(
+      (other) =>
+        other.device === w.device &&
+        context.isSpecific(other) &&
+        other.to.address.family === w.to.address.family &&
+        context.nextDevice(other) === context.nextDevice(w),
+    ),
+  );
+  return wrong.length < circle.length ? wrong : [];
+}
+
+/** An address far outside, of each family. */
+const OUTSIDE = {
+  4: parseAddress("203.0.113.1") as Address,
+  6: parseAddress("2001:db8:ffff::1") as Address,
 };
 
 /** Other neighbours of a device on the circle that have a default of their own leading out of it. */
@@ -71,23 +69,28 @@ function otherWaysOut(context: Context, written: Written, circle: readonly Writt
       ) &&
       a.address.family === written.to.address.family,
   );
-  return neighbours
-    .filter((a) =>
-      context.written.some(
-        (w) =>
-          w.device.index === a.device &&
-          w.to.length === 0 &&
-          w.state === "in-use" &&
-          !inCircle.has(context.nextDevice(w)),
-      ),
-    )
-    .map((a) => {
-      const { out: _out, ...rest } = written.route;
-      const after = { ...rest, via: formatAddress(a.address) };
-      return routeEdit(
-        written,
-        after,
-        `Send ${describeRoute(written.route)} of ${written.device.label} to ${network.devices[a.device].label} instead`,
-      );
-    });
+  return (
+    neighbours
+      .filter((a) =>
+        context.written.some(
+          (w) =>
+            w.device.index === a.device &&
+            w.to.length === 0 &&
+            w.state === "in-use" &&
+            !inCircle.has(context.nextDevice(w)),
+        ),
+      )
+      // By the way out that is shortest first.
+      .map((a) => ({ a, hops: context.walkFrom(a.device, OUTSIDE[written.to.address.family]).hops.length }))
+      .sort((one, other) => one.hops - other.hops)
+      .map(({ a }) => {
+        const { out: _out, ...rest } = written.route;
+        const after = { ...rest, via: formatAddress(a.address) };
+        return routeEdit(
+          written,
+          after,
+          `Send ${describeRoute(written.route)} of ${written.device.label} to ${network.devices[a.device].label} instead`,
+        );
+      })
+  );
 }

@@ -15,6 +15,7 @@ export const failoverOneDirection: Check = {
       "host-not-listening",
       "no-state",
       "policy-denied",
+      "policy-denied",
     ]).map(({ device, subject, failed, because, takeover }) => ({
       device,
       subject,

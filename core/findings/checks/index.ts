@@ -29,6 +29,7 @@ import { overlappingSubnets } from "./overlapping-subnets.ts";
 import { pinnedTargetUsed } from "./pinned-target-used.ts";
 import { reservedAddress } from "./reserved-address.ts";
 import { routeNeverUsed } from "./route-never-used.ts";
+import { routeUnusable } from "./route-unusable.ts";
 import { routesReplaceable } from "./routes-replaceable.ts";
 import { secondDefaultRefused } from "./second-default-refused.ts";
 import { singlePointOfFailure } from "./single-point-of-failure.ts";
@@ -39,9 +40,11 @@ import { summarySwallows } from "./summary-swallows.ts";
 import { summaryWithoutDiscard } from "./summary-without-discard.ts";
 import { translationMissing } from "./translation-missing.ts";
 import { tunnelThroughItself } from "./tunnel-through-itself.ts";
+import { unintendedSharing } from "./unintended-sharing.ts";
 import { untranslatedSource } from "./untranslated-source.ts";
 import { watchFirstHopOnly } from "./watch-first-hop-only.ts";
 import { watchFlaps } from "./watch-flaps.ts";
+import { watchNeedsItself } from "./watch-needs-itself.ts";
 import { watchThroughBackup } from "./watch-through-backup.ts";
 
 /** Every check there is (rule 12), in the order of the work: routes, protection, the way back, the edges, what is expected. */
@@ -51,10 +54,12 @@ export const checks: readonly Check[] = [
   nextHopInvalid,
   nextHopCircular,
   nextHopSilent,
+  routeUnusable,
   interfaceNextHop,
   linkLocalWithoutInterface,
   secondDefaultRefused,
   floatingNotHigher,
+  unintendedSharing,
   floatingNeverTakesOver,
   backupSharesFate,
   backupNoWayBack,
@@ -62,6 +67,7 @@ export const checks: readonly Check[] = [
   watchThroughBackup,
   watchFirstHopOnly,
   watchFlaps,
+  watchNeedsItself,
   pinnedTargetUsed,
   bfdOneEnd,
   bfdTimersDiffer,

@@ -1,8 +1,7 @@
 import { formatElement } from "../../network/index.ts";
+import { mostSeconds, secondsText } from "../../words/index.ts";
 import type { Check, Report } from "../check.ts";
 import { pathEvidence as path } from "../finding.ts";
-
-const seconds = (ms: number) => `${Math.round(ms / 100) / 10} s`;
 
 /** A failure that the flow survives leaves it dead for longer than is allowed. */
 export const outageTooLong: Check = {
@@ -22,12 +21,12 @@ export const outageTooLong: Check = {
         (b.outageMs.max ?? Number.POSITIVE_INFINITY) > (a.outageMs.max ?? Number.POSITIVE_INFINITY) ? b : a,
       );
       const refs = worst.failed.map((e) => formatElement(context.network, e));
-      const most = worst.outageMs.max === null ? "without end" : `up to ${seconds(worst.outageMs.max)}`;
+      const most = worst.outageMs.max === null ? "without end" : `up to ${mostSeconds(worst.outageMs.max)} s`;
       return [
         {
           device: null,
           subject: flow.id,
-          text: `${flow.id} may be dead for ${seconds(allowed)}; when ${refs.join(" and ")} fails it is for ${most}${long.length > 1 ? `, and so with ${long.length - 1} other failures` : ""}.`,
+          text: `${flow.id} may be dead for ${secondsText(allowed)} s; when ${refs.join(" and ")} fails it is for ${most}${long.length > 1 ? `, and so with ${long.length - 1} other failures` : ""}.`,
           evidence: [path(flow.id, refs)],
         },
       ];

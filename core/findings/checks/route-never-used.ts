@@ -2,6 +2,7 @@ import { containsPrefix, formatPrefix, type Prefix } from "../../address/index.t
 import { describeRoute } from "../../plan/index.ts";
 import type { Check } from "../check.ts";
 import { type Context, routeEdit, type Written } from "../context.ts";
+import { defaultCircles } from "../default-circles.ts";
 
 /** A route that makes no difference: the next shorter one leads the same way, or equals leave it no share. */
 export const routeNeverUsed: Check = {
@@ -10,10 +11,11 @@ export const routeNeverUsed: Check = {
   consequence: "tidy",
   severity: "advice",
   fixesChangeNothing: true,
-  run: (context) =>
-    context.written.flatMap((written) => {
+  run: (context) => {
+    const circling = new Set(defaultCircles(context).flatMap(({ circle }) => circle));
+    return context.written.flatMap((written) => {
       if (written.route.watch || !context.forwards(written)) return [];
-      const cover = written.state === "in-use" ? coveringRoute(context, written) : null;
+      const cover = written.state === "in-use" ? coveringRoute(context, written, circling) : null;
       const limited =
         written.reason === "equal-cost-limit" || written.reason === "equal-cost-other-interface";
       if (!cover && !limited) return [];
@@ -36,11 +38,12 @@ export const routeNeverUsed: Check = {
             : [],
         },
       ];
-    }),
+    });
+  },
 };
 
 /** The next shorter destination in use, where it goes out by the very same next hops and the route has no rival. */
-function coveringRoute(context: Context, written: Written): Prefix | null {
+function coveringRoute(context: Context, written: Written, circling: ReadonlySet<Written>): Prefix | null {
   const { candidates } = context.network;
   const table = candidates.table[written.candidate];
   const rivals = context.written.filter(
@@ -64,6 +67,8 @@ function coveringRoute(context: Context, written: Written): Prefix | null {
     w.hops.map((h) => `${h.out} ${h.address?.w0} ${h.address?.w1} ${h.address?.w2} ${h.address?.w3}`).join();
   if (next.length !== 1 || !context.forwards(next[0]) || way(next[0]) !== way(written) || next[0].route.watch)
     return null;
+  // A default that leads in a circle is the wrong one, and will go: then the longer route is what is left.
+  if (circling.has(next[0])) return null;
   // A backup behind the wider route would carry in its place; then the longer one does make a difference.
   const backed = context.written.some(
     (w) => w !== next[0] && candidates.group[w.candidate] === candidates.group[next[0].candidate],

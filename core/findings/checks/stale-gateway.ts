@@ -1,6 +1,7 @@
 import { containsAddress, parseAddress } from "../../address/index.ts";
-import { describeRoute } from "../../plan/index.ts";
+import { describeRoute, type StaticRoute } from "../../plan/index.ts";
 import type { Check } from "../check.ts";
+import { routeEdit, type Written } from "../context.ts";
 
 /** A hard-coded next hop on an interface whose gateway is handed out, and may change (rule 7.2). */
 export const staleGateway: Check = {
@@ -32,7 +33,19 @@ export const staleGateway: Check = {
           subject: describeRoute(written.route),
           text: `On ${written.device.id} the gateway of ${port.name} is handed out by ${port.gatewayFrom} and may change; ${describeRoute(written.route)} names ${written.route.via} for good.`,
           evidence: [context.routeEvidence(written)],
+          fixes: [followTheGateway(written, port.name)],
         },
       ];
     }),
 };
+
+/** The same route by whatever gateway is handed out (rule 4.9). */
+function followTheGateway(written: Written, port: string) {
+  const { via: _via, out: _out, onLink: _onLink, resolve: _resolve, ...rest } = written.route;
+  const after: StaticRoute = { ...rest, viaFrom: port };
+  return routeEdit(
+    written,
+    after,
+    `Let ${describeRoute(written.route)} of ${written.device.label} follow the gateway that is handed out on ${port}`,
+  );
+}

@@ -1,10 +1,15 @@
 import { containsPrefix, formatAddress, formatPrefix, samePrefix } from "../../address/index.ts";
-import type { Attachment } from "../../network/index.ts";
+import { type Attachment, findNeighbour } from "../../network/index.ts";
 import { describeRoute } from "../../plan/index.ts";
-import type { Check } from "../check.ts";
-import { addRoute, type Context } from "../context.ts";
+import type { Check, Report } from "../check.ts";
+import { addRoute, type Context, type Written } from "../context.ts";
+import { type Reach, reachFrom } from "../reach.ts";
 
-/** A summary that swallows a network lying elsewhere: it is missed, or reached the long way round. */
+/**
+ * A summary that swallows a network lying elsewhere: it is missed, or reached the long way round, and another
+ * neighbour than the summary's is nearer to it. Where the summary's own neighbour is the right one, what goes
+ * wrong behind it is not the summary's doing.
+ */
 export const summarySwallows: Check = {
   code: "summary-swallows",
   title: "A summary swallows a network that lies elsewhere",
@@ -13,76 +18,64 @@ export const summarySwallows: Check = {
   run: (context) =>
     context.written.flatMap((written) => {
       if (!context.isSpecific(written)) return [];
+      const family = written.to.address.family;
+      const next = context.nextDevice(written);
       const seen = new Set<string>();
-      let reach: Map<number, Reach> | null = null;
-      return context.attachments.flatMap((network) => {
-        if (
-          network.device === written.device.index ||
-          !containsPrefix(written.to, network.prefix) ||
-          samePrefix(written.to, network.prefix)
-        )
-          return [];
+      let here: Map<number, Reach> | null = null;
+      let there: Map<number, Reach> | null = null;
+      return context.attachments.flatMap((network): Report[] => {
+        const inside =
+          network.device !== written.device.index &&
+          containsPrefix(written.to, network.prefix) &&
+          !samePrefix(written.to, network.prefix);
+        if (!inside || seen.has(formatPrefix(network.prefix))) return [];
+        here ??= reachFrom(context, written.device.index, { family });
+        there ??= next < 0 ? new Map() : reachFrom(context, next, { family });
+        const shortest = here.get(network.device);
+        const behindNext = (there.get(network.device)?.hops ?? Number.POSITIVE_INFINITY) + 1;
+        if (!shortest?.first || behindNext <= shortest.hops) return [];
         const walk = context.walkFrom(written.device.index, network.address);
-        if (walk.hops[0]?.candidate !== written.candidate || seen.has(formatPrefix(network.prefix)))
-          return [];
-        reach ??= distances(context, written.device.index);
-        const shortest = reach.get(network.device);
         const missed = walk.result !== "delivered";
-        if (shortest === undefined || (!missed && walk.hops.length - 1 <= shortest.hops)) return [];
+        if (walk.hops[0]?.candidate !== written.candidate) return [];
+        if (!missed && walk.hops.length - 1 <= shortest.hops) return [];
         seen.add(formatPrefix(network.prefix));
-        const via = shortest.first;
-        const route = via && { to: formatPrefix(network.prefix), via: formatAddress(via.address) };
-        return [
-          {
-            severity: missed ? ("error" as const) : undefined,
-            device: written.device.id,
-            subject: `${describeRoute(written.route)} and ${formatPrefix(network.prefix)}`,
-            text: `On ${written.device.id} the summary ${describeRoute(written.route)} swallows ${formatPrefix(network.prefix)}, which lies at ${context.network.devices[network.device].id}: ${missed ? "packets for it do not arrive" : `packets for it go over ${walk.hops.length - 1} hops where ${shortest.hops} would do`}.`,
-            evidence: [
-              context.routeEvidence(written),
-              { kind: "range" as const, device: written.device.id, prefix: formatPrefix(network.prefix) },
-            ],
-            fixes: route
-              ? [
-                  {
-                    label: `Add the more specific ${describeRoute(route)} on ${written.device.label}`,
-                    changes: [addRoute(written.device.id, route)],
-                  },
-                ]
-              : [],
-          },
-        ];
+        return [swallowed(context, written, network, shortest, missed ? null : walk.hops.length - 1)];
       });
     }),
 };
 
-interface Reach {
-  hops: number;
-  /** The neighbour's address by which the way starts. */
-  first: Attachment | null;
+function swallowed(
+  context: Context,
+  written: Written,
+  network: Attachment,
+  shortest: Reach,
+  hops: number | null,
+): Report {
+  const { device } = written;
+  const to = formatPrefix(network.prefix);
+  const route = shortest.first && { to, via: formatAddress(shortest.first.address) };
+  const leads = route && leadsElsewhere(context, written, shortest.first as Attachment);
+  return {
+    ...(hops === null ? { severity: "error" as const } : {}),
+    device: device.id,
+    subject: `${describeRoute(written.route)} and ${to}`,
+    text: `On ${device.id} the summary ${describeRoute(written.route)} swallows ${to}, which lies at ${context.network.devices[network.device].id}: ${hops === null ? "packets for it do not arrive" : `packets for it go over ${hops} hops where ${shortest.hops} would do`}.`,
+    evidence: [context.routeEvidence(written), { kind: "range", device: device.id, prefix: to }],
+    fixes: leads
+      ? [
+          {
+            label: `Add the more specific ${describeRoute(route)} on ${device.label}`,
+            changes: [addRoute(device.id, route)],
+          },
+        ]
+      : [],
+  };
 }
 
-/** How many links away every device is over devices that forward, and by which neighbour. */
-function distances(context: Context, from: number): Map<number, Reach> {
-  const { network } = context;
-  const reach = new Map<number, Reach>([[from, { hops: 0, first: null }]]);
-  const open = [from];
-  for (let d = open.shift(); d !== undefined; d = open.shift()) {
-    if (d !== from && ["host", "internet", "provider"].includes(network.devices[d].role)) continue;
-    const own = context.attachments.filter((a) => a.device === d);
-    const here = reach.get(d) as Reach;
-    for (const a of context.attachments) {
-      if (reach.has(a.device)) continue;
-      const shared = own.some(
-        (o) =>
-          network.interfaces.link[o.interface] >= 0 &&
-          network.interfaces.link[o.interface] === network.interfaces.link[a.interface] &&
-          o.address.family === a.address.family,
-      );
-      if (!shared) continue;
-      reach.set(a.device, { hops: here.hops + 1, first: here.first ?? a });
-      open.push(a.device);
-    }
-  }
-  return reach;
+/** Whether a neighbour is another than the one to which a route leads: a fix by the same one would change nothing. */
+function leadsElsewhere(context: Context, written: Written, neighbour: Attachment): boolean {
+  return written.hops.every(
+    (hop) =>
+      findNeighbour(context.healthy.state, hop.out, hop.address, hop.peer).interface !== neighbour.interface,
+  );
 }

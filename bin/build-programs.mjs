@@ -1,0 +1,31 @@
+// Bundles what runs on Node into build/: the sweep worker, the web server with its threads, the set-up of the
+// database. Plain JavaScript that starts at once and runs at full speed. A folder given takes the worker alone.
+import { build } from "esbuild";
+import { buildCli } from "./build-cli.mjs";
+import { engineVersion } from "./engine-version.mjs";
+
+const common = {
+  bundle: true,
+  platform: "node",
+  format: "esm",
+  target: "node20",
+  packages: "external",
+  sourcemap: true,
+  define: { __ENGINE_VERSION__: JSON.stringify(engineVersion()) },
+  logLevel: "warning",
+};
+const alone = process.argv[2];
+
+await build({
+  ...common,
+  entryPoints: ["worker/main.ts", "worker/compute.ts"],
+  outdir: alone ?? "build/worker",
+});
+if (!alone) {
+  await build({
+    ...common,
+    entryPoints: ["server/http/main.ts", "server/http/thread.ts"],
+    outdir: "build/serve",
+  });
+  await buildCli();
+}

@@ -1,0 +1,3 @@
+export * from "./ends.ts";
+export * from "./judge.ts";
+export * from "./survival.ts";

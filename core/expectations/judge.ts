@@ -1,0 +1,43 @@
+import type { Verdict } from "../forwarding/index.ts";
+import type { Flow } from "../plan/index.ts";
+import { secondsText } from "../words/index.ts";
+
+/** A flow in one case: with nothing failed, or with a set of failures. */
+export interface Case {
+  readonly verdict: Verdict;
+  /** Gateway ids, in the order in which the packet leaves by them. */
+  readonly carriers: readonly string[];
+  readonly outageMs: { readonly min: number | null; readonly max: number | null };
+  /** How many elements have failed. */
+  readonly failures: number;
+  /** Whether one of the flow's own ends is among them: see `isOwnEnd`. */
+  readonly ownEnd: boolean;
+}
+
+export interface Broken {
+  readonly kind: "works" | "survive" | "outage" | "carriers";
+  readonly text: string;
+}
+
+/** What is expected of a flow and does not hold in a case. The one place where that is judged. */
+export function brokenExpectations(flow: Flow, { verdict, ...now }: Case): Broken[] {
+  const { survive, maxOutageMs, carriers: wanted } = flow.expect ?? {};
+  const broken: Broken[] = [];
+  if (verdict !== "works") {
+    if (survive === undefined || now.ownEnd || now.failures > survive) return [];
+    if (now.failures === 0) return [{ kind: "works", text: "it must work" }];
+    return [{ kind: "survive", text: `it must survive ${surviveText(survive)}` }];
+  }
+  if (maxOutageMs !== undefined && (now.outageMs.max === null || now.outageMs.max > maxOutageMs)) {
+    broken.push({ kind: "outage", text: `an outage of at most ${secondsText(maxOutageMs)} s is allowed` });
+  }
+  if (wanted?.length && !now.carriers.some((id) => wanted.includes(id))) {
+    broken.push({ kind: "carriers", text: `${wanted.join(" or ")} should carry it` });
+  }
+  return broken;
+}
+
+/** "any one failure", "any 2 failures". */
+export function surviveText(survive: number): string {
+  return survive === 1 ? "any one failure" : `any ${survive} failures`;
+}

@@ -1,0 +1,31 @@
+/**
+ * Looks for text that cannot be kept: a zero byte, or half of a surrogate pair. Gives the path of the first, as keys
+ * and positions; null where all text is well-formed. The value must not be nested deeper than `LIMITS.depth`.
+ */
+export function malformedText(value: unknown): PropertyKey[] | null {
+  if (typeof value === "string") return isWellFormed(value) ? null : [];
+  if (typeof value !== "object" || value === null) return null;
+  const entries = Array.isArray(value) ? value.entries() : Object.entries(value);
+  for (const [key, inner] of entries) {
+    if (typeof key === "string" && !isWellFormed(key)) return [key];
+    const found = malformedText(inner);
+    if (found) return [key, ...found];
+  }
+  return null;
+}
+
+/** Whether text has no zero byte and no half of a surrogate pair. */
+export function isWellFormed(text: string): boolean {
+  if (!/[\0\ud800-\udfff]/.test(text)) return true;
+  return !/\0|[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/.test(text);
+}
+
+/** Whether a value is nested deeper than so many groups and lists in each other. */
+export function isDeeperThan(value: unknown, depth: number): boolean {
+  if (typeof value !== "object" || value === null) return false;
+  if (depth === 0) return true;
+  for (const inner of Array.isArray(value) ? value : Object.values(value)) {
+    if (isDeeperThan(inner, depth - 1)) return true;
+  }
+  return false;
+}

@@ -1,0 +1,75 @@
+import { type Address, lookup, type Prefix, type RangeTable } from "../address/index.ts";
+import { type DeviceRecord, destinationOf, type Network, sourceCodes } from "../network/index.ts";
+import { stateCodes } from "./codes.ts";
+
+/**
+ * The route tables of one device under one local state: every candidate with what became of it,
+ * and the lookup over those in use. Candidates and groups are counted from the device's first.
+ */
+export interface DeviceTables {
+  readonly device: DeviceRecord;
+  readonly state: Uint8Array;
+  readonly reason: Uint8Array;
+  /** What the reason speaks of: a candidate that won (counted network-wide), or the group it waited on. */
+  readonly detail: Int32Array;
+  /** Where the next hop of a candidate without `out` was found: a group (network-wide), or -1. */
+  readonly through: Int32Array;
+  /** Chains that met themselves once routes were in use, by the candidate (network-wide) that is unusable for it. */
+  readonly circles: ReadonlyMap<number, readonly number[]>;
+  /** Lookup of each table and family: `lookups[table * 2 + (family === 6)]`, answering with groups. */
+  readonly lookups: readonly GroupLookup[];
+  /** Answers worked out when first asked for: the routes of groups, the next hops of candidates. */
+  readonly answered: {
+    readonly routes: Map<number, GroupRoute>;
+    readonly nextHops: Map<number, readonly NextHop[]>;
+  };
+}
+
+/** What a group comes to: its destination, and its candidates in use (network-wide), local routes left out. */
+export interface GroupRoute {
+  readonly match: Prefix;
+  readonly candidates: readonly number[];
+  readonly policyTable: null;
+}
+
+/** Where a route sends a packet: out of an interface, to a next hop or straight to the destination. */
+export interface NextHop {
+  readonly out: number;
+  /** null: the destination itself must answer. */
+  readonly address: Address | null;
+  /** The far interface where the plan settles it, or -1. */
+  readonly peer: number;
+}
+
+export interface GroupLookup {
+  readonly ranges: RangeTable;
+  readonly groups: Int32Array;
+}
+
+/** The group (network-wide) that the longest match in a table leads to, or -1. */
+export function longestMatch(tables: DeviceTables, table: number, address: Address): number {
+  const found = tables.lookups[table * 2 + (address.family === 6 ? 1 : 0)];
+  const position = lookup(found.ranges, address);
+  return position < 0 ? -1 : found.groups[position];
+}
+
+/** The route that a group's candidates in use make. */
+export function routeOf(network: Network, tables: DeviceTables, group: number): GroupRoute {
+  const known = tables.answered.routes.get(group);
+  if (known) return known;
+  const { groups, candidates } = network;
+  const list: number[] = [];
+  for (let c = groups.start[group]; c < groups.start[group + 1]; c++) {
+    if (candidates.source[c] === sourceCodes.local) continue;
+    if (tables.state[c - tables.device.firstCandidate] === stateCodes["in-use"]) list.push(c);
+  }
+  const match = destinationOf(network, groups.start[group]);
+  const route = { match, candidates: list, policyTable: null };
+  tables.answered.routes.set(group, route);
+  return route;
+}
+
+/** The candidates (network-wide) of a group that are in use, local routes left out. */
+export function inUse(network: Network, tables: DeviceTables, group: number): readonly number[] {
+  return routeOf(network, tables, group).candidates;
+}

@@ -1,0 +1,20 @@
+import type { DeviceRecord, Network } from "../network/index.ts";
+
+/**
+ * The order of preference among candidates of one destination (rule 5.1): lower distance, then the source, then lower
+ * metric, then document order; where the device's family knows no distance, the metric comes first. Negative: `a` goes
+ * before `b`. The one place where this order is told: selection, tables and lookups all sort by it.
+ */
+export function byPreference(
+  { candidates }: Network,
+  { profile }: DeviceRecord,
+): (a: number, b: number) => number {
+  const hasDistance = profile.staticDistance !== null;
+  return (a, b) =>
+    (hasDistance
+      ? candidates.distance[a] - candidates.distance[b]
+      : candidates.metric[a] - candidates.metric[b]) ||
+    candidates.source[a] - candidates.source[b] ||
+    candidates.metric[a] - candidates.metric[b] ||
+    candidates.order[a] - candidates.order[b];
+}

@@ -1,0 +1,105 @@
+import { describe, expect, it } from "vitest";
+import { LIMITS, readPlan } from "../core/plan/index.ts";
+import { planOf } from "../tests/support/plans.ts";
+import { type Conversation, exchangesOf } from "./capture/index.ts";
+import { readInterfaceList } from "./interface-list.ts";
+import { readPlanText } from "./plan-text.ts";
+
+const said = (text: string) => {
+  const started = performance.now();
+  const reading = readPlanText(text);
+  return { ms: performance.now() - started, text: reading.ok ? "" : reading.errors[0].message };
+};
+
+describe("documents that are meant to do harm", () => {
+  it.each([
+    ["blank lines without end", "\n".repeat(1_000_000), /empty/],
+    ["blank lines before nothing", `${"\n".repeat(200_000)}x`, /no line says ironFork/],
+    ["groups in groups", `ironFork: 1\nx: ${"{a: ".repeat(5000)}`, /nested deeper/],
+    ["lists in lists on one line", `ironFork: 1\nx:\n${"- ".repeat(10_000)}`, /nested deeper/],
+    ["lists in lists, JSON", "[".repeat(200_000), /nested deeper/],
+    ["JSON that breaks off deep inside", `{"ironFork":1,"a":${"[".repeat(20)}`, /breaks off at line 1/],
+    [
+      "aliases of aliases",
+      `ironFork: 1\na: &a [1]\nb: [${"*a,".repeat(5000)}]`,
+      /expands more than 100 aliases/,
+    ],
+    ["an unknown alias", "ironFork: 1\na: *nothing", /cannot be read: Unresolved alias/],
+    ["a key that stands twice", "ironFork: 1\nname: a\nname: b", /the key name stands twice/],
+    ["a key that is a list", "ironFork: 1\n? [a]\n: b", /line 2, column 3: a key is a group or a list/],
+    [
+      "fifty thousand keys",
+      `ironFork: 1\n${Array.from({ length: 50_000 }, (_, i) => `k${i}: 1\n`).join("")}`,
+      /missing/,
+    ],
+    ["a zero byte in JSON", '{"ironFork":1,"name":"a\\u0000b"}', /zero byte or half of a character/],
+    ["half a character", '{"ironFork":1,"name":"a\\ud800b"}', /zero byte or half of a character/],
+  ])("%s", (_what, text, sentence) => {
+    const { ms, text: message } = said(text);
+    expect(message).toMatch(sentence);
+    expect(ms).toBeLessThan(6000);
+  });
+
+  it("more than a plan may hold is refused with the number", () => {
+    const flows = Array.from({ length: LIMITS.flows + 1 }, (_, i) => ({
+      id: `f${i}`,
+      from: "r",
+      to: "10.0.0.1",
+    }));
+    const reading = readPlan({ ironFork: 1, name: "x", devices: [{ id: "r", role: "router" }], flows });
+    expect(reading.ok ? "" : reading.errors[0].message).toBe(
+      `the plan has ${LIMITS.flows + 1} flows, and ${LIMITS.flows} are taken at most; divide it into several plans`,
+    );
+  });
+});
+
+/** How much longer ten times as much takes: near ten where time grows with the input, near a hundred where with its square. */
+function growth(run: (size: number) => void, size: number): number {
+  const timed = (n: number) => {
+    const started = performance.now();
+    run(n);
+    return performance.now() - started;
+  };
+  timed(size);
+  const small = Math.min(timed(size), timed(size), timed(size));
+  const large = Math.min(timed(size * 10), timed(size * 10), timed(size * 10));
+  return large / Math.max(small, 1);
+}
+
+describe("much of one thing takes time in proportion", () => {
+  const plan = planOf({ devices: [{ id: "here", role: "router" }] });
+
+  it.each([
+    ["one interface each of many devices", (i: number) => `d${i}, lan, 10.${(i >> 8) & 255}.${i & 255}.1/24`],
+    ["many interfaces of one new device", (i: number) => `new, e${i}, 10.${(i >> 8) & 255}.${i & 255}.1/24`],
+    [
+      "many interfaces of one that is there",
+      (i: number) => `here, e${i}, 10.${(i >> 8) & 255}.${i & 255}.1/24`,
+    ],
+  ])("a list of %s", (_what, line) => {
+    const list = (n: number) =>
+      readInterfaceList(Array.from({ length: n }, (_, i) => line(i)).join("\n"), plan, null);
+    expect(list(20_000).lines).toHaveLength(20_000);
+    expect(growth(list, 2000)).toBeLessThan(40);
+  });
+
+  it("unanswered datagrams in a capture", () => {
+    const run = (n: number) => {
+      const packets = Array.from({ length: n }, (_, i) => ({
+        atMs: i * 0.1,
+        source: i % 2 ? "10.0.0.1" : "10.0.0.2",
+        destination: i % 2 ? "10.0.0.2" : "10.0.0.1",
+        protocol: "udp" as const,
+        sourcePort: i % 2 ? 1024 + (i % 60_000) : 53,
+        destinationPort: i % 2 ? 53 : 1,
+        fromHardware: "",
+        toHardware: "",
+        echo: null,
+        tcp: null,
+      }));
+      const conversation = { client: "10.0.0.1", server: "10.0.0.2", protocol: "udp", port: 53, packets };
+      exchangesOf(conversation as unknown as Conversation);
+    };
+    expect(growth(run, 3000)).toBeLessThan(40);
+  });
+});

@@ -1,0 +1,72 @@
+import express, { type ErrorRequestHandler, type RequestHandler } from "express";
+import { LIMITS } from "../../core/plan/index.ts";
+import { refuse } from "./refuse.ts";
+
+const KB = 1024;
+const MB = 1024 * KB;
+
+/** What may be posted where: how much, and in which forms. Addresses without their `.data`. */
+interface Taken {
+  readonly path: RegExp;
+  readonly bytes: number;
+  readonly types: readonly string[];
+}
+
+const JSON_BODY = ["application/json"];
+const FORMS = ["application/x-www-form-urlencoded", "multipart/form-data"];
+
+/** The largest edit that is taken. */
+const MAX_EDIT_BYTES = 4 * MB;
+
+const taken: readonly Taken[] = [
+  // A form holds a document with some words around it.
+  { path: /^\/plans\/?$/, bytes: LIMITS.upload + 64 * KB, types: FORMS },
+  { path: /^\/plans\/[^/]+\/edit$/, bytes: MAX_EDIT_BYTES, types: JSON_BODY },
+  { path: /^\/plans\/[^/]+\/sweeps$/, bytes: 128 * KB, types: JSON_BODY },
+  { path: /^\/plans\/[^/]+\/sweeps\/[^/]+$/, bytes: KB, types: [...FORMS, ...JSON_BODY, ""] },
+  { path: /^\/name$/, bytes: 16 * KB, types: FORMS },
+];
+const ELSEWHERE: Omit<Taken, "path"> = { bytes: 64 * KB, types: [...FORMS, ...JSON_BODY] };
+
+function takenAt(path: string): Omit<Taken, "path"> {
+  const plain = path.replace(/\.data$/, "");
+  return taken.find((entry) => entry.path.test(plain)) ?? ELSEWHERE;
+}
+
+function sizeText(bytes: number): string {
+  return bytes >= MB ? `${Math.floor(bytes / MB)} MB` : `${Math.floor(bytes / KB)} kB`;
+}
+
+/** Reads what is posted, as bytes: not more than its address takes, and only in a form that it takes. */
+export const readBody: RequestHandler = (req, res, next) => {
+  if (req.method !== "POST") return next();
+  const { bytes, types } = takenAt(req.path);
+  const type = (req.headers["content-type"] ?? "").split(";")[0].trim().toLowerCase();
+  if (!types.includes(type)) {
+    const wanted = types.filter((name) => name !== "").join(" or ");
+    return refuse(
+      res,
+      415,
+      `This is posted as ${wanted}, and came as "${type.slice(0, 80) || "nothing told"}".`,
+    );
+  }
+  express.raw({ limit: bytes, type: () => true, inflate: false })(req, res, next);
+};
+
+/** Tells in a sentence why a body was not read. */
+export const bodyErrors: ErrorRequestHandler = (error, req, res, next) => {
+  const status = Number(error?.status);
+  if (status === 413) {
+    const { bytes } = takenAt(req.path);
+    // What is still under way is not read to its end.
+    res.set("Connection", "close");
+    return refuse(
+      res,
+      413,
+      `This is too large: ${sizeText(bytes)} are taken here at most. Nothing was changed.`,
+    );
+  }
+  if (status >= 400 && status < 500)
+    return refuse(res, 400, `The request broke off or is malformed: ${String(error.message).slice(0, 200)}.`);
+  next(error);
+};

@@ -1,0 +1,76 @@
+import { database } from "../pool.ts";
+import { sql } from "../sql.ts";
+import { type Answer, type Job, Lane, quickThreads, type Unanswered } from "./lanes.ts";
+
+/** How long a page may take in the lane of quick ones; longer, and its plan goes by the other. Milliseconds. */
+const QUICK_MS = 2500;
+/** How long anything may take. */
+export const MOST_MS = 30_000;
+/** How long a new document may take to be read and kept. */
+const DOCUMENT_MS = 120_000;
+/** How long a plan that was slow keeps to the lane of the slow ones. */
+const SLOW_FOR_MS = 10 * 60_000;
+/** Stored size of a document, compressed, from which its plan is taken for slow. */
+const SLOW_BYTES = 60_000;
+
+/** Whether a plan is slow, and until when that is believed. */
+interface Known {
+  readonly slow: boolean;
+  readonly untilMs: number;
+}
+
+/**
+ * Hands requests to threads. Plans whose pages take long go by a lane of their own, with the rest of the processors'
+ * time, so that one of them never slows the pages of another plan.
+ */
+export class Dispatch {
+  private readonly quick: Lane;
+  private readonly slow: Lane;
+  private readonly known = new Map<string, Known>();
+
+  constructor(filename: string) {
+    this.quick = new Lane(filename, { threads: quickThreads, warm: true, niceness: 0, memoryMb: 768 });
+    this.slow = new Lane(filename, { threads: 2, warm: false, niceness: 15, memoryMb: 1536 });
+  }
+
+  get load() {
+    return { quick: this.quick.load, slow: this.slow.load };
+  }
+
+  /** `plan` is the plan's number, "" for pages of none. */
+  async answer(job: Job, plan: string, left: AbortSignal): Promise<Answer> {
+    const changes = job.method === "POST";
+    // A new document can be anything.
+    if (changes && plan === "" && (job.body?.length ?? 0) > 4096)
+      return this.slow.run(job, "", DOCUMENT_MS, left);
+    if (plan !== "" && (await this.isSlow(plan))) return this.slow.run(job, plan, MOST_MS, left);
+    try {
+      return await this.quick.run(job, plan, changes ? MOST_MS : QUICK_MS, left);
+    } catch (error) {
+      const { why } = error as Unanswered;
+      if (changes || left.aborted || (why !== "time" && why !== "memory")) throw error;
+      this.keep(plan, { slow: true, untilMs: Date.now() + SLOW_FOR_MS });
+      return this.slow.run(job, plan, MOST_MS, left);
+    }
+  }
+
+  private async isSlow(plan: string): Promise<boolean> {
+    const known = this.known.get(plan);
+    if (known && known.untilMs > Date.now()) return known.slow;
+    const found = await database()
+      .query<{ bytes: number }>(sql.documentSize, [plan])
+      .catch(() => null);
+    const slow = (found?.rows[0]?.bytes ?? 0) > SLOW_BYTES;
+    this.keep(plan, { slow, untilMs: Date.now() + 10_000 });
+    return slow;
+  }
+
+  private keep(plan: string, known: Known) {
+    this.known.set(plan, known);
+    if (this.known.size > 10_000) this.known.delete(this.known.keys().next().value as string);
+  }
+
+  async close(withinMs: number): Promise<void> {
+    await Promise.all([this.quick.close(withinMs), this.slow.close(withinMs)]);
+  }
+}

@@ -1,0 +1,143 @@
+import { availableParallelism } from "node:os";
+import { Piscina } from "piscina";
+
+/** A request as it is handed to a thread, and the answer that comes back. */
+export interface Job {
+  readonly url: string;
+  readonly method: string;
+  readonly headers: readonly [string, string][];
+  readonly body: Uint8Array | null;
+  readonly nonce: string;
+  readonly requestId: string;
+}
+
+export interface Answer {
+  readonly status: number;
+  readonly headers: readonly [string, string][];
+  readonly body: Uint8Array;
+}
+
+/** Why no answer came: it took longer or more memory than it may, nobody waited any more, or the server is ending. */
+export class Unanswered extends Error {
+  constructor(readonly why: "time" | "memory" | "left" | "busy" | "failed") {
+    super(why);
+  }
+}
+
+interface Waiting {
+  readonly job: Job;
+  readonly plan: string;
+  readonly limitMs: number;
+  readonly left: AbortSignal;
+  readonly resolve: (answer: Answer) => void;
+  readonly reject: (why: Unanswered) => void;
+}
+
+/** How long a request that nobody waits for any more may still run: ending it costs its thread. */
+const GRACE_MS = 1500;
+/** Requests that may wait in a lane. */
+const MAX_WAITING = 400;
+
+/**
+ * Threads that answer requests, each with limits of time and memory. A plan has at most one request at work in a lane,
+ * so that no plan takes all of its threads: the others of the same plan wait for it.
+ */
+export class Lane {
+  private readonly pool: Piscina;
+  private readonly waiting: Waiting[] = [];
+  private readonly plansAtWork = new Set<string>();
+  private atWork = 0;
+  private readonly idle: (() => void)[] = [];
+
+  constructor(
+    filename: string,
+    private readonly settings: { threads: number; warm: boolean; niceness: number; memoryMb: number },
+  ) {
+    this.pool = new Piscina({
+      filename,
+      minThreads: settings.warm ? settings.threads : 0,
+      maxThreads: settings.threads,
+      idleTimeout: 60_000,
+      concurrentTasksPerWorker: 1,
+      env: { ...process.env, DATABASE_CONNECTIONS: "3", THREAD_NICENESS: String(settings.niceness) },
+      resourceLimits: { maxOldGenerationSizeMb: settings.memoryMb },
+    });
+    this.pool.on("error", () => {});
+  }
+
+  get load(): { waiting: number; atWork: number } {
+    return { waiting: this.waiting.length, atWork: this.atWork };
+  }
+
+  /** `plan`: what the request is about; "" for none in particular. `left` tells that nobody waits any more. */
+  run(job: Job, plan: string, limitMs: number, left: AbortSignal): Promise<Answer> {
+    return new Promise((resolve, reject) => {
+      if (this.waiting.length >= MAX_WAITING) return reject(new Unanswered("busy"));
+      const entry = { job, plan, limitMs, left, resolve, reject };
+      this.waiting.push(entry);
+      left.addEventListener("abort", () => {
+        const at = this.waiting.indexOf(entry);
+        if (at < 0) return;
+        this.waiting.splice(at, 1);
+        reject(new Unanswered("left"));
+      });
+      this.next();
+    });
+  }
+
+  private next() {
+    while (this.atWork < this.settings.threads) {
+      const at = this.waiting.findIndex(({ plan }) => plan === "" || !this.plansAtWork.has(plan));
+      if (at < 0) return;
+      const [entry] = this.waiting.splice(at, 1);
+      void this.work(entry);
+    }
+  }
+
+  private async work({ job, plan, limitMs, left, resolve, reject }: Waiting) {
+    this.atWork++;
+    if (plan !== "") this.plansAtWork.add(plan);
+    const ending = new AbortController();
+    let why: Unanswered["why"] = "failed";
+    const end = (reason: Unanswered["why"]) => {
+      why = reason;
+      ending.abort();
+    };
+    const limit = setTimeout(() => end("time"), limitMs);
+    let grace: NodeJS.Timeout | undefined;
+    const onLeft = () => {
+      // What changes something is finished all the same.
+      if (job.method !== "POST") grace = setTimeout(() => end("left"), GRACE_MS);
+    };
+    left.addEventListener("abort", onLeft);
+    try {
+      resolve(await this.pool.run(job, { signal: ending.signal }));
+    } catch (error) {
+      const { code } = error as { code?: string };
+      reject(new Unanswered(code === "ERR_WORKER_OUT_OF_MEMORY" ? "memory" : why));
+    } finally {
+      clearTimeout(limit);
+      clearTimeout(grace);
+      left.removeEventListener("abort", onLeft);
+      this.atWork--;
+      this.plansAtWork.delete(plan);
+      this.next();
+      if (this.atWork === 0 && this.waiting.length === 0) for (const tell of this.idle.splice(0)) tell();
+    }
+  }
+
+  /** Ends the threads once what is at work is answered, at the latest after so many milliseconds. */
+  async close(withinMs: number): Promise<void> {
+    for (const entry of this.waiting.splice(0)) entry.reject(new Unanswered("busy"));
+    if (this.atWork > 0) {
+      await Promise.race([
+        new Promise<void>((done) => this.idle.push(done)),
+        new Promise<void>((done) => setTimeout(done, withinMs).unref()),
+      ]);
+    }
+    await this.pool.destroy();
+  }
+}
+
+/** Threads for what is quick: as many as there are processors, at most four. */
+export const quickThreads = Math.min(4, Math.max(2, availableParallelism()));

@@ -1,0 +1,48 @@
+import { createServer } from "node:http";
+import { fileURLToPath } from "node:url";
+import { errorText, log } from "../log.ts";
+import { database } from "../pool.ts";
+import { makeApp } from "./app.ts";
+import { Dispatch } from "./dispatch.ts";
+import { readOptions } from "./options.ts";
+
+/** How long what is at work may still take once the server is told to end, in milliseconds. */
+const FINISH_MS = 4000;
+
+/** Serves the application until it is told to end. */
+async function main() {
+  const options = readOptions(process.env);
+  const ending = new AbortController();
+  const dispatch = new Dispatch(fileURLToPath(new URL("./thread.js", import.meta.url)));
+  const server = createServer(makeApp(options, dispatch, ending.signal));
+  server.requestTimeout = 60_000;
+  server.headersTimeout = 20_000;
+  server.on("error", (error) => {
+    log.fatal({ error: String(error) }, "cannot serve");
+    process.exit(1);
+  });
+  server.listen(options.port, options.host, () => {
+    const { host, port } = options;
+    log.info({ host, port }, "serving");
+  });
+
+  const end = async () => {
+    if (ending.signal.aborted) return;
+    log.info("stopping: no new work is taken");
+    ending.abort();
+    server.close();
+    server.closeIdleConnections();
+    await dispatch.close(FINISH_MS);
+    server.closeAllConnections();
+    await database().end();
+    log.info("stopped");
+    process.exit(0);
+  };
+  for (const signal of ["SIGINT", "SIGTERM"] as const) process.on(signal, () => void end());
+}
+
+// Nothing that a request brings may end the server; what comes here is a defect, and is in the log.
+process.on("unhandledRejection", (error) => log.error({ error: errorText(error) }, "unhandled rejection"));
+process.on("uncaughtException", (error) => log.error({ error: errorText(error) }, "uncaught exception"));
+
+await main();

@@ -1,0 +1,27 @@
+/** How the application is served; from the environment that bin/start sets. */
+export interface Options {
+  readonly host: string;
+  readonly port: number;
+  /** Host headers that are answered, besides those of this machine's own loopback names. */
+  readonly allowedHosts: readonly string[];
+}
+
+export function readOptions(env: NodeJS.ProcessEnv): Options {
+  const port = Number(env.PORT ?? 3000);
+  if (!Number.isInteger(port) || port < 1 || port > 65535)
+    throw new Error(`PORT is ${env.PORT}; it must be a whole number from 1 to 65535`);
+  const host = env.HOST ?? "127.0.0.1";
+  const allowedHosts = (env.ALLOW_HOST ?? "").split(/[\s,]+/).filter((name) => name !== "");
+  return { host, port, allowedHosts };
+}
+
+/** Whether a Host header names this server: otherwise some name was made to point here (access.md, "rebinding"). */
+export function isAllowedHost(header: string | undefined, { host, port, allowedHosts }: Options): boolean {
+  const given = header?.toLowerCase() ?? "";
+  const own = ["127.0.0.1", "localhost", "[::1]", host.includes(":") ? `[${host}]` : host];
+  if (own.some((name) => given === `${name.toLowerCase()}:${port}` || (port === 80 && given === name)))
+    return true;
+  return allowedHosts.some(
+    (name) => given === name.toLowerCase() || given.replace(/:\d+$/, "") === name.toLowerCase(),
+  );
+}

@@ -1,0 +1,40 @@
+import type { Response } from "express";
+
+const titles: Record<number, string> = {
+  400: "This cannot be read",
+  403: "This was not asked from here",
+  405: "That cannot be done here",
+  413: "This is too large",
+  415: "This is not in a form that is read here",
+  421: "This is not the host's name",
+  503: "This cannot be answered now",
+  500: "Something went wrong",
+};
+
+const entities: Record<string, string> = {
+  "&": "&amp;",
+  "<": "&lt;",
+  ">": "&gt;",
+  '"': "&quot;",
+  "'": "&#39;",
+};
+
+function escaped(text: string): string {
+  return text.replace(/[&<>"']/g, (c) => entities[c]);
+}
+
+/**
+ * Answers that a request is refused, in a sentence: as a page where a page was asked for, else as JSON. The number of
+ * the request stands with it, as in the log.
+ */
+export function refuse(res: Response, status: number, sentence: string) {
+  if (res.headersSent) return res.end();
+  const id = String(res.locals.requestId ?? "");
+  res.status(status).set("Cache-Control", "no-store");
+  const wantsPage = (res.req.headers.accept ?? "").includes("text/html") && !res.req.path.endsWith(".data");
+  if (!wantsPage) return res.json({ error: sentence, request: id });
+  const title = titles[status] ?? "This was refused";
+  res.type("html").send(`<!doctype html>
+<html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>${escaped(title)} · Iron Fork</title></head>
+<body><main><h1>${escaped(title)}</h1><p>${escaped(sentence)}</p><p>Request ${escaped(id)}. <a href="/plans">All plans</a></p></main></body></html>`);
+}

@@ -1,0 +1,23 @@
+import { setPriority } from "node:os";
+import { createRequestHandler, type ServerBuild } from "react-router";
+import type { Answer, Job } from "./lanes.ts";
+
+// On Linux the priority is that of the calling thread alone.
+const niceness = Number(process.env.THREAD_NICENESS ?? 0);
+if (niceness > 0) setPriority(niceness);
+
+const built = new URL("../server/index.js", import.meta.url).href;
+const handle = createRequestHandler((await import(built)) as ServerBuild, "production");
+
+/** Answers one request in this thread, whole. */
+export default async function answer(job: Job): Promise<Answer> {
+  const headers = new Headers(job.headers as [string, string][]);
+  const body = job.body && job.body.length > 0 ? Buffer.from(job.body) : null;
+  const request = new Request(job.url, { method: job.method, headers, body });
+  const response = await handle(request, { nonce: job.nonce, requestId: job.requestId });
+  return {
+    status: response.status,
+    headers: [...response.headers],
+    body: new Uint8Array(await response.arrayBuffer()),
+  };
+}

@@ -1,0 +1,84 @@
+import { execFileSync, spawnSync } from "node:child_process";
+import { mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { fileURLToPath } from "node:url";
+import pg from "pg";
+import { afterAll, describe, expect, it } from "vitest";
+
+const root = fileURLToPath(new URL("../", import.meta.url));
+
+/** Every row of every table of the application, as text, in an order that does not depend on where it lies. */
+async function everything(url: string): Promise<Record<string, string[]>> {
+  const client = new pg.Client(url);
+  await client.connect();
+  const tables = await client.query(
+    "select tablename from pg_tables where schemaname = 'iron_fork' order by 1",
+  );
+  const all: Record<string, string[]> = {};
+  for (const { tablename } of tables.rows) {
+    const { rows } = await client.query(`select t::text as row from iron_fork."${tablename}" t`);
+    all[tablename] = rows.map(({ row }) => String(row)).sort();
+  }
+  await client.end();
+  return all;
+}
+
+describe.skipIf(!process.env.DATABASE_URL)("backup and restore", () => {
+  const given = process.env.DATABASE_URL as string;
+  const urlOf = (name: string) => given.replace(/\/[^/]*$/, `/${name}`);
+  const folder = mkdtempSync(join(tmpdir(), "iron-fork-backup-"));
+  const file = join(folder, "all.tar");
+  const names = [`backup_from_${process.pid}`, `backup_to_${process.pid}`];
+  const admin = async (statement: string) => {
+    const client = new pg.Client(given);
+    await client.connect();
+    await client.query(statement);
+    await client.end();
+  };
+  const run = (command: string, args: string[], database: string) =>
+    spawnSync("bash", [command, ...args], {
+      cwd: root,
+      env: { ...process.env, DATABASE_URL: urlOf(database) },
+      encoding: "utf8",
+    });
+
+  afterAll(async () => {
+    for (const name of names) await admin(`drop database if exists ${name}`);
+    rmSync(folder, { recursive: true, force: true });
+  });
+
+  it("puts back everything, refuses where plans are there, and takes no damaged file", async () => {
+    const [from, to] = names;
+    for (const name of names) await admin(`create database ${name}`);
+    execFileSync("node", ["--import", "tsx", "server/prepare.ts"], {
+      cwd: root,
+      env: { ...process.env, DATABASE_URL: urlOf(from) },
+    });
+    const before = await everything(urlOf(from));
+    expect(before.plan).toHaveLength(2);
+
+    const written = run("bin/backup", [file], from);
+    expect(written.stderr + written.stdout).toContain("2 plans with 2 revisions");
+    expect(run("bin/backup", [file], from).status).toBe(1);
+
+    const restored = run("bin/restore", [file], to);
+    expect(restored.status, restored.stderr).toBe(0);
+    expect(await everything(urlOf(to))).toEqual(before);
+
+    const again = run("bin/restore", [file], to);
+    expect(again.status).toBe(1);
+    expect(again.stderr).toContain("--replace");
+    expect(run("bin/restore", [file, "--replace"], to).status).toBe(0);
+    expect(await everything(urlOf(to))).toEqual(before);
+
+    execFileSync("bash", [
+      "-c",
+      `cd ${folder} && tar -xf all.tar && head -c 2000 database.dump > d && mv d database.dump && tar -cf bad.tar manifest.json database.dump`,
+    ]);
+    const bad = run("bin/restore", [join(folder, "bad.tar"), "--replace"], to);
+    expect(bad.status).toBe(1);
+    expect(bad.stderr).toContain("damaged");
+    expect(await everything(urlOf(to))).toEqual(before);
+  }, 90_000);
+});

@@ -1,0 +1,92 @@
+import { expect, test } from "@playwright/test";
+import { expectAnswer, freshPlan, ready } from "./plan.ts";
+
+test("a save that fails keeps the page and what was typed, and says so", async ({ page }) => {
+  const plan = await freshPlan(page, "three-routers");
+  await page.goto(`${plan}/devices/middle`);
+  await ready(page);
+  const line = page.getByLabel("Route as one line");
+  await line.fill("10.77.0.0/16 via 10.0.23.2");
+  await page.route("**/edit.data", (route) => route.abort());
+  await line.press("Enter");
+  await expect(page.getByText(/This was not saved/).first()).toBeVisible();
+  await expect(line).toHaveValue("10.77.0.0/16 via 10.0.23.2");
+  await page.unroute("**/edit.data");
+  await line.press("Enter");
+  await expect(page.getByText("Revision 2")).toBeVisible();
+  await expect(page.locator('[data-destination="10.77.0.0/16"]')).toBeVisible();
+});
+
+test("what is down in the conditions is the failure in time", async ({ page }) => {
+  const plan = await freshPlan(page);
+  await page.goto(`${plan}/time?down=link:tern-north`);
+  await ready(page);
+  await expect(page.getByText("What is down in the conditions fails at 0 s")).toBeVisible();
+  await expect(page.locator('[data-gap="tickets"]')).toContainText("silent for");
+  await page.getByRole("button", { name: "Run it" }).click();
+  await expect(page.locator('[data-gap="tickets"]')).toContainText("silent for");
+  // Chosen again by name, it is the same failure.
+  await page.goto(`${plan}/time?down=link:tern-north&fail=link:tern-north`);
+  await expect(page.locator('[data-gap="tickets"]')).toContainText("silent for");
+});
+
+test("a plan without flows says that nothing was asked, and proposes some", async ({ page }) => {
+  await page.goto("/plans");
+  const document = {
+    ironFork: 1,
+    name: "Nothing asked",
+    devices: [
+      { id: "left", role: "router", interfaces: [{ name: "e", addresses: ["10.0.0.1/30"] }] },
+      { id: "right", role: "router", interfaces: [{ name: "e", addresses: ["10.0.0.2/30"] }] },
+    ],
+    links: [{ id: "l", ends: ["left/e", "right/e"] }],
+  };
+  await page.getByLabel("or pasted here").fill(JSON.stringify(document));
+  await page.getByRole("button", { name: "Read the document" }).click();
+  await page.waitForURL(/\/plans\/\d+\/map/);
+  const plan = new URL(page.url()).pathname.replace("/map", "");
+  for (const name of ["outages", "paths", "findings"]) {
+    await page.goto(`${plan}/${name}`);
+    await expect(page.getByRole("region", { name: "No flows" })).toContainText("nothing was asked");
+    await expect(page.getByText("Every flow survives")).toHaveCount(0);
+  }
+  await page.goto("/plans");
+  const card = page.getByRole("listitem").filter({ hasText: "Nothing asked" }).last();
+  await card.scrollIntoViewIfNeeded();
+  await expect(card).toContainText("nothing was asked yet");
+  await page.goto(`${plan}/paths`);
+  await ready(page);
+  await page.getByRole("button", { name: "Add 2 proposed flows" }).click();
+  await expect(page.getByText("All 2 flows work")).toBeVisible();
+});
+
+test("a cloud network whose traffic passes an appliance in its own subnet works, on the map and on the board", async ({
+  page,
+}) => {
+  const plan = await freshPlan(page, "cases/cloud-table-on-the-appliance");
+  await page.goto(`${plan}/findings`);
+  await ready(page);
+  const finding = page.locator('[data-finding="cloud-table-on-appliance"]');
+  await finding.getByRole("button", { name: /^Mend: Detach/ }).click();
+  await finding.getByRole("button", { name: "Take it" }).click();
+  await expect(page.getByText("Revision 2")).toBeVisible();
+  await page.goto(`${plan}/map?flow=app-web`);
+  await expectAnswer(page, /works|carries it/);
+  await page.goto(`${plan}/outages`);
+  await expect(page.getByTestId("sweep-status")).toContainText("Complete.");
+  await expect(page.locator('[data-row="app-web"]')).not.toContainText("loop");
+});
+
+test("a plan that cannot be worked out stands in the list, and can be deleted there", async ({ page }) => {
+  const plan = await freshPlan(page, "three-routers");
+  const id = plan.split("/").at(-1) as string;
+  await page.route(`**/plans/${id}/sheet.data*`, (route) => route.abort());
+  await page.goto("/plans");
+  const card = page.getByRole("listitem").filter({ has: page.locator(`a[href="/plans/${id}/map"]`) });
+  await ready(page);
+  await card.scrollIntoViewIfNeeded();
+  await expect(card).toContainText("could not be worked out");
+  await card.getByText("Delete", { exact: true }).click();
+  await card.getByRole("button", { name: "Delete the plan" }).click();
+  await expect(card).toHaveCount(0);
+});

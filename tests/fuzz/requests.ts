@@ -1,0 +1,172 @@
+import { isWellFormed } from "../../core/plan/index.ts";
+import { demoPlan } from "../support/plans.ts";
+import type { Random } from "../support/random.ts";
+import { anyEdit, documentText } from "./inputs.ts";
+import { hostileText, mutated } from "./mutate.ts";
+
+const demo = demoPlan("marrow-bay");
+
+export interface FuzzedRequest {
+  readonly path: string;
+  readonly init: RequestInit;
+}
+
+const pages = [
+  "map",
+  "routes",
+  "devices/tern-edge",
+  "desk",
+  "summaries",
+  "outages",
+  "time",
+  "report",
+  "findings",
+  "paths",
+  "changes",
+  "ask",
+  "edit",
+  "head",
+  "document",
+  "sweeps",
+  "sweeps/1",
+  "layout",
+  "sheet",
+  "nowhere",
+];
+const keys = [
+  "down",
+  "flow",
+  "from",
+  "to",
+  "source",
+  "protocol",
+  "port",
+  "vrf",
+  "lookup",
+  "at",
+  "fail",
+  "heal",
+  "outage",
+  "q",
+  "route",
+  "block",
+  "revision",
+  "format",
+  "case",
+  "with",
+  "depth",
+  "_routes",
+  "index",
+];
+const values = [
+  "tickets",
+  "tern-desk",
+  "203.0.113.80",
+  "link:tern-north",
+  "device:tern-edge",
+  "1",
+  "0",
+  "tcp",
+  "yaml",
+  "99999999999",
+  "-1",
+  "2",
+];
+
+/** A request to the application: pages with odd addresses, and what is posted broken in every way. */
+export function anyRequest(plan: string, origin: string, random: Random): FuzzedRequest {
+  const id = random.chance(0.8)
+    ? plan
+    : random.pick(["0", "999999", "999999999999999999", "-1", "x", "%00", "1.5", "..%2f"]);
+  const query = Array.from(
+    { length: random.below(4) },
+    () =>
+      `${random.pick(keys)}=${encodeText(random.chance(0.5) ? random.pick(values) : random.pick(hostileText))}`,
+  ).join("&");
+  const data = random.chance(0.3) ? ".data" : "";
+  if (random.chance(0.6)) {
+    const path = random.chance(0.9)
+      ? `/plans/${id}/${random.pick(pages)}`
+      : random.pick(["/plans", "/search", "/", "/name", "/health", "/nowhere", "/%ff", "/plans//map"]);
+    return { path: `${path}${data}${query ? `?${query}` : ""}`, init: { headers: headers(origin, random) } };
+  }
+  const [path, body, type] = random.pick<() => [string, string, string]>([
+    () => [`/plans/${id}/edit`, editBody(random), "application/json"],
+    () => [
+      `/plans/${id}/sweeps`,
+      JSON.stringify(mutated({ revision: 1, depth: 1, down: ["link:tern-north"] }, random)),
+      "application/json",
+    ],
+    () => [
+      "/name",
+      `name=${encodeText(random.pick(hostileText))}&back=${encodeText(random.pick(hostileText))}`,
+      "application/x-www-form-urlencoded",
+    ],
+    () => [
+      "/plans",
+      multipart({
+        do: random.pick(["read", "new", "delete", ""]),
+        text: random.chance(0.3) ? documentText(random) : random.pick(hostileText),
+        name: random.pick(hostileText),
+        plan: random.pick(["999999", "x", ""]),
+      }),
+      "multipart/form-data; boundary=fuzz",
+    ],
+    () => [
+      `/plans/${id}/changes`,
+      `approve=${encodeText(random.pick(hostileText))}`,
+      "application/x-www-form-urlencoded",
+    ],
+    () => [`/plans/${id}/map`, "x=1", "application/x-www-form-urlencoded"],
+  ])();
+  const cut = random.chance(0.2) ? body.slice(0, random.below(body.length + 1)) : body;
+  const kind = random.chance(0.15)
+    ? random.pick([
+        "text/plain",
+        "application/json",
+        "multipart/form-data",
+        "",
+        "multipart/form-data; boundary=fuzz",
+      ])
+    : type;
+  return {
+    path: `${path}${data}`,
+    init: {
+      method: random.chance(0.95) ? "POST" : random.pick(["PUT", "DELETE", "PATCH", "OPTIONS"]),
+      headers: { ...headers(origin, random), "Content-Type": kind },
+      body: cut,
+    },
+  };
+}
+
+function editBody(random: Random): string {
+  const edit = anyEdit(demo, random);
+  const body = random.pick<unknown>([
+    { do: "edit", base: 1, edit },
+    { do: "undo" },
+    { do: "redo" },
+    mutated({ do: "edit", base: 1, edit }, random),
+  ]);
+  return random.chance(0.05) ? "[".repeat(50_000) : JSON.stringify(body);
+}
+
+function headers(origin: string, random: Random): Record<string, string> {
+  return {
+    Origin: random.chance(0.95) ? origin : "http://evil.example",
+    ...(random.chance(0.1)
+      ? { Cookie: `iron-fork=${encodeText(random.pick(hostileText)).slice(0, 500)}` }
+      : {}),
+    ...(random.chance(0.2) ? { Accept: random.pick(["text/html", "application/json", "*/*", "x"]) } : {}),
+  };
+}
+
+function multipart(fields: Record<string, string>): string {
+  return `${Object.entries(fields)
+    .map(([name, value]) => `--fuzz\r\nContent-Disposition: form-data; name="${name}"\r\n\r\n${value}\r\n`)
+    .join("")}--fuzz--\r\n`;
+}
+
+function encodeText(text: string): string {
+  // Halves of characters cannot be encoded; they go as the bytes that some clients send for them.
+  return isWellFormed(text.slice(0, 1500)) ? encodeURIComponent(text.slice(0, 1500)) : "%ED%A0%80";
+}

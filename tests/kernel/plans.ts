@@ -1,0 +1,114 @@
+import { type Device, type Plan, readPlan } from "../../core/plan/index.ts";
+import { Random } from "../support/random.ts";
+import { randomPlan } from "../support/random-plan.ts";
+
+/** A random plan as a kernel can hold it: metrics alone, and no two routes to one destination with the same metric. */
+export function kernelPlan(seed: number): Plan {
+  const random = new Random(seed);
+  const plan = randomPlan(seed, { profiles: ["metric-router"], mistakes: true, family: seed % 2 ? 4 : 6 });
+  const document = {
+    ...plan,
+    devices: plan.devices.map((device) => {
+      const own = new Set(device.interfaces.flatMap((port) => port.addresses.map((a) => a.split("/")[0])));
+      // The one known difference: the kernel takes a next hop that is its own address; rule 4.4 does not.
+      const routes = device.routes.filter((route) => !own.has(route.via ?? ""));
+      const metrics = random.shuffled(routes.map((_, i) => i));
+      // The kernel's own "resolve": next hops are looked up among attached networks alone.
+      return {
+        ...device,
+        routes: routes.map(({ resolve: _r, distance: _d, ...route }, i) => ({
+          ...route,
+          metric: metrics[i] + 1,
+        })),
+      };
+    }),
+  };
+  const reading = readPlan(document);
+  if (!reading.ok) throw new Error(reading.errors[0].message);
+  return reading.plan;
+}
+
+/**
+ * A random plan whose routers steer by where a packet came from, check the way back, and have a second IPv4 subnet
+ * on some of their links: what the rules 6.1 and 6.2 tell of.
+ */
+export function steeredPlan(seed: number): Plan {
+  const plan = kernelPlan(seed);
+  const random = new Random(seed * 31);
+  const six = seed % 2 === 0;
+  const anywhere = six ? "::/0" : "0.0.0.0/0";
+  const added = new Map<string, string>();
+  if (!six) {
+    for (const [l, link] of plan.links.entries()) {
+      if (!link.id.startsWith("lan") && random.chance(0.5))
+        for (const [e, end] of link.ends.entries()) added.set(end, `10.77.${l}.${e + 1}/29`);
+    }
+  }
+  const devices = plan.devices.map((device) => ({
+    ...device,
+    interfaces: device.interfaces.map((port) => {
+      const second = added.get(`${device.id}/${port.name}`);
+      const addresses = second ? random.shuffled([...port.addresses, second]) : port.addresses;
+      return { ...port, addresses };
+    }),
+  }));
+  const neighbours = (device: Device) =>
+    plan.links.flatMap((link) => {
+      const own = link.ends.find((end) => end.startsWith(`${device.id}/`));
+      if (!own || link.id.startsWith("lan")) return [];
+      const out = own.slice(own.indexOf("/") + 1);
+      return link.ends
+        .filter((end) => end !== own)
+        .flatMap((end) => {
+          const [id, name] = end.split("/");
+          const port = devices.find((d) => d.id === id)?.interfaces.find((i) => i.name === name);
+          return (port?.addresses ?? []).map((address) => ({ via: address.split("/")[0], out }));
+        });
+    });
+  const prefixes = devices
+    .filter((device) => device.role === "host")
+    .map((device) => lanOf(device.interfaces[0].addresses[0], six));
+  const steered = devices.map((device) => {
+    const ways = neighbours(device);
+    if (device.role !== "router" || ways.length === 0) return device;
+    const tables = Array.from({ length: random.below(3) }, (_, t) => {
+      const to = random.shuffled([anywhere, ...prefixes]).slice(0, 1 + random.below(3));
+      const ports = random.shuffled(device.interfaces.map((port) => port.name)).slice(0, 1 + random.below(2));
+      const from = random.shuffled(prefixes).slice(0, 1 + random.below(2));
+      const kind = random.below(3);
+      return {
+        name: `t${t}`,
+        match: { ...(kind !== 1 ? { in: ports } : {}), ...(kind !== 0 ? { from } : {}) },
+        lookup: "first",
+        routes: to.map((prefix) =>
+          random.chance(0.15) ? { to: prefix, discard: "reject" } : { to: prefix, ...random.pick(ways) },
+        ),
+      };
+    });
+    const second = random.pick(ways);
+    const extra = random.chance(0.5) ? [{ to: random.pick(prefixes), ...second, metric: 500 }] : [];
+    const seen = device.routes.some((route) => route.to === extra[0]?.to && route.via === second.via);
+    return {
+      ...device,
+      profile: six ? device.profile : random.pick(["metric-router", "strict", "loose"]),
+      routes: seen ? device.routes : [...device.routes, ...extra],
+      policyTables: tables,
+    };
+  });
+  const base = "metric-router";
+  const reading = readPlan({
+    ...plan,
+    devices: steered,
+    profiles: [
+      { id: "strict", base, returnPath: "strict" },
+      { id: "loose", base, returnPath: "loose" },
+    ],
+  });
+  if (!reading.ok)
+    throw new Error(reading.errors.map((error) => `${error.path}: ${error.message}`).join("; "));
+  return reading.plan;
+}
+
+function lanOf(address: string, six: boolean): string {
+  return six ? address.replace(/::.*$/, "::/64") : address.replace(/\.\d+\/24$/, ".0/24");
+}
