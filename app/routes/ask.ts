@@ -1,6 +1,6 @@
 import { redirect } from "react-router";
-import { loadPage } from "../data/page.server.ts";
-import { hrefOf } from "../ui/links.ts";
+import { loadPage } from "../engine/page.server.ts";
+import { hrefOf } from "../search/links.ts";
 import type { Route } from "./+types/ask";
 
 /** The question field without scripts: goes where the best suggestion leads. */

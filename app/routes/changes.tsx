@@ -1,9 +1,9 @@
 import { data, redirect } from "react-router";
 import { approve, historyOf } from "../../server/plans.ts";
-import { badRequest, formBody, revisionIn, textOf } from "../data/bodies.server.ts";
-import { loadPage } from "../data/page.server.ts";
-import { ChangesView } from "../views/changes/changes-view.tsx";
-import { Frame } from "../views/frame/frame.tsx";
+import { badRequest, formBody, revisionIn, textOf } from "../engine/bodies.server.ts";
+import { loadPage } from "../engine/page.server.ts";
+import { ChangesView } from "../features/changes/changes-view.tsx";
+import { Frame } from "../features/frame/frame.tsx";
 import type { Route } from "./+types/changes";
 
 const SHOWN = 100;

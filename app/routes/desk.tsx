@@ -1,7 +1,7 @@
-import { askPage } from "../data/page.client.ts";
-import { loadPage } from "../data/page.server.ts";
-import { DeskView } from "../views/desk/desk-view.tsx";
-import { Frame } from "../views/frame/frame.tsx";
+import { askPage } from "../engine/page.client.ts";
+import { loadPage } from "../engine/page.server.ts";
+import { DeskView } from "../features/desk/desk-view.tsx";
+import { Frame } from "../features/frame/frame.tsx";
 import type { Route } from "./+types/desk";
 
 export async function loader({ request, params }: Route.LoaderArgs) {

@@ -1,7 +1,7 @@
-import { askPage } from "../data/page.client.ts";
-import { loadPage } from "../data/page.server.ts";
-import { DeviceView } from "../views/device/device-view.tsx";
-import { Frame } from "../views/frame/frame.tsx";
+import { askPage } from "../engine/page.client.ts";
+import { loadPage } from "../engine/page.server.ts";
+import { DeviceView } from "../features/device/device-view.tsx";
+import { Frame } from "../features/frame/frame.tsx";
 import type { Route } from "./+types/device";
 
 export async function loader({ request, params }: Route.LoaderArgs) {

@@ -1,7 +1,7 @@
 import { writePlanText } from "../../exchange/plan-text.ts";
 import { documentOf, headOf } from "../../server/plans.ts";
-import { revisionIn } from "../data/bodies.server.ts";
-import { notFound } from "../data/page.server.ts";
+import { revisionIn } from "../engine/bodies.server.ts";
+import { notFound } from "../engine/page.server.ts";
 import type { Route } from "./+types/document";
 
 /** A revision's document: as it is stored, or with ?format=yaml or json as a file to keep. */

@@ -3,8 +3,8 @@ import { z } from "zod";
 import { editSchema } from "../../core/plan/index.ts";
 import { headOf, redo, type SaveOutcome, saveEdit, undo, undoState } from "../../server/plans.ts";
 import { visitorOf } from "../../server/session.ts";
-import { jsonBody } from "../data/bodies.server.ts";
-import { type Known, keepKnown } from "../data/known.ts";
+import { jsonBody } from "../engine/bodies.server.ts";
+import { type Known, keepKnown } from "../plan/known.ts";
 import type { Route } from "./+types/edit";
 
 const bodySchema = z.discriminatedUnion("do", [

@@ -1,7 +1,7 @@
-import { askPage } from "../data/page.client.ts";
-import { loadPage } from "../data/page.server.ts";
-import { FindingsView } from "../views/findings/findings-view.tsx";
-import { Frame } from "../views/frame/frame.tsx";
+import { askPage } from "../engine/page.client.ts";
+import { loadPage } from "../engine/page.server.ts";
+import { FindingsView } from "../features/findings/findings-view.tsx";
+import { Frame } from "../features/frame/frame.tsx";
 import type { Route } from "./+types/findings";
 
 export async function loader({ request, params }: Route.LoaderArgs) {

@@ -1,6 +1,6 @@
 import { headOf, undoState } from "../../server/plans.ts";
 import { visitorOf } from "../../server/session.ts";
-import { notFound } from "../data/page.server.ts";
+import { notFound } from "../engine/page.server.ts";
 import type { Route } from "./+types/head";
 
 /** Where the plan stands, for an open page that looks whether it has moved on. */

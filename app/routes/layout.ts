@@ -1,6 +1,6 @@
 import { headOf } from "../../server/plans.ts";
-import { revisionIn } from "../data/bodies.server.ts";
-import { drawingOf, notFound } from "../data/page.server.ts";
+import { revisionIn } from "../engine/bodies.server.ts";
+import { drawingOf, notFound } from "../engine/page.server.ts";
 import type { Route } from "./+types/layout";
 
 /** The drawing of a plan's revision. */

@@ -1,9 +1,9 @@
 import { data } from "react-router";
-import { askPage } from "../data/page.client.ts";
-import { drawingOf, loadPage } from "../data/page.server.ts";
 import type { Drawing } from "../drawing/types.ts";
-import { Frame } from "../views/frame/frame.tsx";
-import { MapView } from "../views/map/map-view.tsx";
+import { askPage } from "../engine/page.client.ts";
+import { drawingOf, loadPage } from "../engine/page.server.ts";
+import { Frame } from "../features/frame/frame.tsx";
+import { MapView } from "../features/network/map-view.tsx";
 import type { Route } from "./+types/map";
 
 export async function loader({ request, params }: Route.LoaderArgs) {

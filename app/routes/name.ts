@@ -1,7 +1,7 @@
 import { redirect } from "react-router";
 import { isWellFormed } from "../../core/plan/index.ts";
 import { renameVisitor } from "../../server/session.ts";
-import { badRequest, formBody, pathHere, textOf } from "../data/bodies.server.ts";
+import { badRequest, formBody, pathHere, textOf } from "../engine/bodies.server.ts";
 import type { Route } from "./+types/name";
 
 export async function action({ request }: Route.ActionArgs) {

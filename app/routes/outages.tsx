@@ -1,7 +1,7 @@
-import { askPage } from "../data/page.client.ts";
-import { loadPage } from "../data/page.server.ts";
-import { Frame } from "../views/frame/frame.tsx";
-import { OutagesView } from "../views/outages/outages-view.tsx";
+import { askPage } from "../engine/page.client.ts";
+import { loadPage } from "../engine/page.server.ts";
+import { Frame } from "../features/frame/frame.tsx";
+import { OutagesView } from "../features/outages/outages-view.tsx";
 import type { Route } from "./+types/outages";
 
 export async function loader({ request, params }: Route.LoaderArgs) {

@@ -1,5 +1,5 @@
 import { headOf } from "../../server/plans.ts";
-import { notFound, planSheetOf } from "../data/page.server.ts";
+import { notFound, planSheetOf } from "../engine/page.server.ts";
 import type { Route } from "./+types/plan-sheet";
 
 /** A plan at a glance, for its card in the list of plans. */

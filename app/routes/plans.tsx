@@ -3,9 +3,9 @@ import { formatPlanError, LIMITS, type PlanError } from "../../core/plan/index.t
 import { readPlanText } from "../../exchange/plan-text.ts";
 import { createPlan, deletePlan, listPlans } from "../../server/plans.ts";
 import { visitorOf } from "../../server/session.ts";
-import { formBody, textOf } from "../data/bodies.server.ts";
-import type { ShownSheet } from "../data/page.server.ts";
-import { PlansView } from "../views/plans/plans-view.tsx";
+import { formBody, textOf } from "../engine/bodies.server.ts";
+import type { ShownSheet } from "../engine/page.server.ts";
+import { PlansView } from "../features/plans/plans-view.tsx";
 import type { Route } from "./+types/plans";
 
 /** The list opens whatever its plans are like: what is not worked out yet, each card asks for by itself. */

@@ -1,7 +1,7 @@
-import { askPage } from "../data/page.client.ts";
-import { loadPage } from "../data/page.server.ts";
-import { Frame } from "../views/frame/frame.tsx";
-import { SummariesView } from "../views/summaries/summaries-view.tsx";
+import { askPage } from "../engine/page.client.ts";
+import { loadPage } from "../engine/page.server.ts";
+import { Frame } from "../features/frame/frame.tsx";
+import { SummariesView } from "../features/summaries/summaries-view.tsx";
 import type { Route } from "./+types/summaries";
 
 export async function loader({ request, params }: Route.LoaderArgs) {

@@ -3,7 +3,7 @@ import { z } from "zod";
 import { engineVersion } from "../../server/jobs/engine.ts";
 import { askSweep } from "../../server/jobs/sweeps.ts";
 import { visitorOf } from "../../server/session.ts";
-import { jsonBody } from "../data/bodies.server.ts";
+import { jsonBody } from "../engine/bodies.server.ts";
 import type { Route } from "./+types/sweeps";
 
 const bodySchema = z.strictObject({

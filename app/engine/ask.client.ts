@@ -1,0 +1,113 @@
+import type { Known } from "../plan/known.ts";
+import type { AnswerName, AnswerOf } from "../queries/answer.ts";
+import { type AskArgs, type AskName, type AskOf, slowAsks } from "../queries/asks.ts";
+import type { View } from "../search/view.ts";
+import type { WorkerQuestion, WorkerReply } from "./queries.worker.ts";
+
+/** What a question in the worker waits for; `replaced` where a newer one of its kind took its place. */
+interface Waiting {
+  onProgress?: (progress: { covered: number; found: number }) => void;
+  resolve: (answer: unknown) => void;
+  reject: (error: Error) => void;
+}
+
+/** The reason of a question that a newer one of its kind took the place of. */
+export class Replaced extends Error {}
+
+/** A worker with its open questions. Of those that wait behind a running one, the newest of each kind is kept. */
+class Lane {
+  private worker: Worker | null = null;
+  private next = 0;
+
+  /** `atOnce`: questions that are sent before the first is answered, so that the worker never waits for the page. */
+  constructor(private readonly atOnce: number) {}
+
+  private readonly open = new Map<number, Waiting>();
+  private readonly queue = new Map<string, { question: WorkerQuestion; waiting: Waiting }>();
+
+  ask(
+    kind: string,
+    question: DistributiveOmit<WorkerQuestion, "id">,
+    onProgress?: Waiting["onProgress"],
+  ): Promise<unknown> {
+    return new Promise((resolve, reject) => {
+      const waiting = { resolve, reject, onProgress };
+      const asked = { ...question, id: this.next++ } as WorkerQuestion;
+      if (this.open.size < this.atOnce) return this.send(asked, waiting);
+      this.queue.get(kind)?.waiting.reject(new Replaced("a newer question took its place"));
+      this.queue.delete(kind);
+      this.queue.set(kind, { question: asked, waiting });
+    });
+  }
+
+  private send(question: WorkerQuestion, waiting: Waiting) {
+    this.open.set(question.id, waiting);
+    this.running().postMessage(question);
+  }
+
+  private running(): Worker {
+    if (this.worker) return this.worker;
+    this.worker = new Worker(new URL("./queries.worker.ts", import.meta.url), { type: "module" });
+    this.worker.onmessage = (event: MessageEvent<WorkerReply>) => {
+      const reply = event.data;
+      const waiting = this.open.get(reply.id);
+      if ("progress" in reply) return waiting?.onProgress?.(reply.progress);
+      this.open.delete(reply.id);
+      if (reply.ok) waiting?.resolve(reply.answer);
+      else waiting?.reject(new Error(reply.message));
+      const [kind] = this.queue.keys();
+      const following = kind === undefined ? undefined : this.queue.get(kind);
+      if (kind === undefined || !following) return;
+      this.queue.delete(kind);
+      this.send(following.question, following.waiting);
+    };
+    this.worker.onerror = () => this.stop("the worker stopped");
+    return this.worker;
+  }
+
+  /** Ends the worker with all that it was asked; the next question starts a new one. */
+  stop(why: string) {
+    this.worker?.terminate();
+    this.worker = null;
+    const all = [...this.open.values(), ...[...this.queue.values()].map((entry) => entry.waiting)];
+    this.open.clear();
+    this.queue.clear();
+    for (const waiting of all) waiting.reject(new Error(why));
+  }
+}
+
+type DistributiveOmit<T, K extends PropertyKey> = T extends unknown ? Omit<T, K> : never;
+
+/** Pages and what follows a keystroke go by one worker, what may take long by another. */
+const quick = new Lane(2);
+const slow = new Lane(1);
+/** Sweeps can run for minutes, and be stopped. */
+const sweeping = new Lane(1);
+
+/** Which plan is asked, at which revision, and which one of it counts as approved. */
+export type Revisions = Pick<Known, "planId" | "revision" | "approved">;
+
+/** Asks a page's question about a revision of a plan. */
+export function askWorker<N extends AnswerName>(page: N, of: Revisions, view: View): Promise<AnswerOf<N>> {
+  const { planId, revision, approved } = of;
+  return quick.ask(`page ${page}`, { planId, revision, approved, page, view }) as Promise<AnswerOf<N>>;
+}
+
+/** Asks about the plan as it stands; rejected as `Replaced` where a newer question of the kind came after it. */
+export function askPlan<N extends AskName>(
+  of: Revisions,
+  name: N,
+  args: AskArgs<N>,
+  kind: string = name,
+  onProgress?: Waiting["onProgress"],
+) {
+  const { planId, revision, approved } = of;
+  const lane = name === "board" || name === "foundBoard" ? sweeping : slowAsks.has(name) ? slow : quick;
+  const question = { planId, revision, approved, ask: name, args };
+  return lane.ask(kind, question, onProgress) as Promise<AskOf<N>>;
+}
+
+/** Stops a sweep that is running, where one is. */
+export function stopSweep() {
+  sweeping.stop("stopped");
+}

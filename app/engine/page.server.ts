@@ -1,0 +1,82 @@
+import { data } from "react-router";
+import { documentOf, headOf, undoState } from "../../server/plans.ts";
+import { visitorOf } from "../../server/session.ts";
+import { workedOut } from "../../server/worked-out.ts";
+import { layoutOf } from "../drawing/layout.server.ts";
+import type { Drawing } from "../drawing/types.ts";
+import type { Known } from "../plan/known.ts";
+import { type AnswerName, type AnswerOf, answer } from "../queries/answer.ts";
+import { heldOf, type Prepared, prepare } from "../queries/engines.ts";
+import { type PlanSheet, rolesOf, sheetOf } from "../queries/sheet.ts";
+import { type View, viewOf } from "../search/view.ts";
+
+/** What every page of a plan is given, whether the server or the browser's worker answered. */
+export interface Page<T> extends Known {
+  view: View;
+  answer: NonNullable<T>;
+}
+
+export function notFound(message: string): never {
+  throw data(message, { status: 404 });
+}
+
+/** Told apart where the drawing itself is made otherwise, whatever the engine. */
+const DRAWING = "drawing 2";
+
+/** The drawing of a revision; laid out once. */
+export function drawingOf(planId: string, revision: number): Promise<Drawing> {
+  return workedOut(planId, revision, DRAWING, async () => {
+    const plan = await documentOf(planId, revision);
+    if (!plan) notFound(`The plan has no revision ${revision}.`);
+    return layoutOf(plan);
+  });
+}
+
+/** A plan's sheet in the list of plans; worked out once. */
+export function planSheetOf(planId: string, revision: number): Promise<ShownSheet> {
+  return workedOut(planId, revision, "sheet", async () => {
+    const [prepared, drawing] = [await preparedOf(planId, revision), await drawingOf(planId, revision)];
+    return { ...sheetOf(prepared), roles: rolesOf(prepared.plan), drawing };
+  });
+}
+
+/** What a plan's card in the list shows. */
+export interface ShownSheet extends PlanSheet {
+  roles: Record<string, string>;
+  drawing: Drawing;
+}
+
+/** A revision made ready for questions. */
+export async function preparedOf(planId: string, revision: number): Promise<Prepared> {
+  const key = `${planId} ${revision}`;
+  const held = heldOf(key);
+  if (held) return held;
+  const plan = await documentOf(planId, revision);
+  if (!plan) notFound(`The plan has no revision ${revision}.`);
+  return prepare(plan, key);
+}
+
+/** Answers a page on the server. */
+export async function loadPage<N extends AnswerName>(request: Request, planId: string, name: N, device = "") {
+  const [visitor, head] = await Promise.all([visitorOf(request), headOf(planId)]);
+  if (!head) notFound("There is no such plan; it may have been deleted.");
+  const [prepared, approved] = await Promise.all([
+    preparedOf(planId, head.revision),
+    preparedOf(planId, head.approved),
+  ]);
+  const view = viewOf(new URL(request.url).searchParams, device);
+  const found = answer(name, prepared, approved, view);
+  if (found === null) notFound(`The plan has no device ${device}.`);
+  const { undo, redo } = await undoState(planId, visitor.session);
+  const page: Page<AnswerOf<N>> = {
+    planId,
+    revision: head.revision,
+    approved: head.approved,
+    visitor: visitor.name,
+    undo,
+    redo,
+    view,
+    answer: found as NonNullable<AnswerOf<N>>,
+  };
+  return data(page, visitor.setCookie ? { headers: { "Set-Cookie": visitor.setCookie } } : undefined);
+}

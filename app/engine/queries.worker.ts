@@ -1,0 +1,72 @@
+import type { Progress } from "../../core/outage/index.ts";
+import type { Plan } from "../../core/plan/index.ts";
+import { type AnswerName, answer } from "../queries/answer.ts";
+import { type AskArgs, type AskName, ask } from "../queries/asks.ts";
+import { heldOf, type Prepared, prepare } from "../queries/engines.ts";
+import type { View } from "../search/view.ts";
+
+/** A page's question, or one that a page asks while it is open. */
+export type WorkerQuestion = { id: number; planId: string; revision: number; approved: number } & (
+  | { page: AnswerName; view: View }
+  | { ask: AskName; args: AskArgs<AskName> }
+);
+
+export type WorkerReply =
+  | { id: number; progress: { covered: number; found: number } }
+  | { id: number; ok: true; answer: unknown }
+  | { id: number; ok: false; message: string };
+
+const documents = new Map<string, Promise<Plan>>();
+
+/** The document of a revision, fetched once: a revision never changes. */
+function documentOf(planId: string, revision: number): Promise<Plan> {
+  const key = `${planId} ${revision}`;
+  let held = documents.get(key);
+  if (!held) {
+    held = fetch(`/plans/${planId}/document?revision=${revision}`).then((response) => {
+      if (!response.ok) throw new Error(`the plan could not be fetched (${response.status})`);
+      return response.json() as Promise<Plan>;
+    });
+    documents.set(key, held);
+    held.catch(() => documents.delete(key));
+    if (documents.size > 4) documents.delete(documents.keys().next().value as string);
+  }
+  return held;
+}
+
+async function preparedOf(planId: string, revision: number): Promise<Prepared> {
+  const key = `${planId} ${revision}`;
+  return heldOf(key) ?? prepare(await documentOf(planId, revision), key);
+}
+
+const TELL_EVERY_MS = 150;
+
+/** Tells the page how far a long answer has come, a few times a second. */
+function progressOf(id: number): Progress {
+  let last = performance.now();
+  return (covered, found) => {
+    if (performance.now() - last > TELL_EVERY_MS) {
+      last = performance.now();
+      self.postMessage({ id, progress: { covered, found } } satisfies WorkerReply);
+    }
+    return true;
+  };
+}
+
+self.onmessage = async (event: MessageEvent<WorkerQuestion>) => {
+  const question = event.data;
+  const { id, planId, revision, approved } = question;
+  let reply: WorkerReply;
+  try {
+    const prepared = await preparedOf(planId, revision);
+    const base = () => preparedOf(planId, approved);
+    const found =
+      "page" in question
+        ? answer(question.page, prepared, await base(), question.view)
+        : await ask(question.ask, prepared, question.args, base, progressOf(id));
+    reply = { id, ok: true, answer: found };
+  } catch (error) {
+    reply = { id, ok: false, message: String(error) };
+  }
+  self.postMessage(reply);
+};

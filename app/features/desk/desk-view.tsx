@@ -1,0 +1,162 @@
+import { useCallback, useState } from "react";
+import { Link, useSearchParams } from "react-router";
+import type { StaticRoute } from "../../../core/plan/index.ts";
+import { routeIdentity } from "../../../core/plan/index.ts";
+import { useAsking } from "../../engine/asking.ts";
+import { downOf } from "../../plan/down.ts";
+import { useEditing } from "../../plan/editing.ts";
+import { Companions } from "../../plan/editor/related-changes.tsx";
+import { RouteDesk } from "../../plan/editor/route-editor.tsx";
+import { EditPreview } from "../../plan/effect/edit-preview.tsx";
+import type { Known } from "../../plan/known.ts";
+import type { Frame } from "../../queries/frame.ts";
+import { deviceHref } from "../../search/links.ts";
+
+interface Taken {
+  device: string;
+  route: StaticRoute;
+}
+
+/** Routes on one device or on many at once, and the way back to a network wherever it is missing. */
+export function DeskView({ page, frame }: { page: Known; frame: Frame }) {
+  const [params] = useSearchParams();
+  const editing = useEditing(page, "desk");
+  const offered = useEditing(page, "desk offers");
+  const [taken, setTaken] = useState<Taken[]>([]);
+  const [beside, setBeside] = useState<Taken | null>(null);
+  const onTaken = useCallback((routes: Taken[]) => {
+    setTaken((before) => [...routes, ...before].slice(0, 12));
+    setBeside(routes[0] ?? null);
+  }, []);
+  const label = (id: string) => frame.devices.find((device) => device.id === id)?.label ?? id;
+  return (
+    <div className="flex min-h-0 flex-1 flex-col">
+      <div className="min-h-0 flex-1 overflow-auto px-4 py-3">
+        <h1 className="font-semibold font-sign text-[26px]">Route desk</h1>
+        <p className="max-w-3xl text-ink-2">
+          Write a route on one device or on several: their ids, a colon, the destination, and where it goes.
+          What it does is shown below before it is saved; Enter takes it. To change a route, open its device.
+        </p>
+        <WayBackEverywhere page={page} frame={frame} params={params} editing={offered} />
+        {taken.length > 0 && (
+          <section aria-label="Written here" className="mt-4">
+            <h2 className="font-semibold">Written here</h2>
+            <ul>
+              {taken.map((entry) => (
+                <li
+                  key={`${entry.device} ${routeIdentity(entry.route)}`}
+                  className="flex flex-wrap items-baseline gap-x-3 py-0.5"
+                >
+                  <Link className="name-link font-medium" to={deviceHref(page.planId, entry.device, params)}>
+                    {label(entry.device)}
+                  </Link>
+                  <span className="addr">
+                    {entry.route.to} {entry.route.via ? `via ${entry.route.via}` : ""}
+                  </span>
+                  <button type="button" className="name-link text-ink-2" onClick={() => setBeside(entry)}>
+                    Companions
+                  </button>
+                </li>
+              ))}
+            </ul>
+          </section>
+        )}
+      </div>
+      {beside && (
+        <Companions
+          page={page}
+          frame={frame}
+          params={params}
+          device={beside.device}
+          route={beside.route}
+          editing={offered}
+          onClose={() => setBeside(null)}
+        />
+      )}
+      <RouteDesk
+        page={page}
+        frame={frame}
+        params={params}
+        device={null}
+        old={null}
+        editing={editing}
+        onTaken={onTaken}
+        onLeave={() => {}}
+      />
+    </div>
+  );
+}
+
+/** "Everywhere that needs a way back to this network". */
+function WayBackEverywhere({
+  page,
+  frame,
+  params,
+  editing,
+}: {
+  page: Known;
+  frame: Frame;
+  params: URLSearchParams;
+  editing: ReturnType<typeof useEditing>;
+}) {
+  const [typed, setTyped] = useState("");
+  const [to, setTo] = useState("");
+  const down = downOf(frame);
+  const { answer, pending } = useAsking(page, "everywhere", to ? { down, to } : null);
+  return (
+    <section aria-label="The way back to a network" className="mt-4">
+      <h2 className="font-semibold">The way back to a network</h2>
+      <form
+        className="mt-1 flex flex-wrap items-center gap-2"
+        onSubmit={(event) => {
+          event.preventDefault();
+          setTo(typed.trim());
+        }}
+      >
+        <label htmlFor="back-to" className="text-ink-2">
+          Everywhere that needs a way back to
+        </label>
+        <input
+          id="back-to"
+          value={typed}
+          onChange={(event) => setTyped(event.target.value)}
+          placeholder="172.20.80.0/24"
+          className="field addr w-44"
+          autoComplete="off"
+        />
+        <button type="submit" className="button">
+          Find the routes
+        </button>
+      </form>
+      <div role="status">
+        {pending && <p className="text-ink-2">Asking every other network …</p>}
+        {to && !pending && answer === null && (
+          <p className="text-stop">“{to}” is not a prefix, such as 172.20.80.0/24.</p>
+        )}
+        {answer && !pending && answer.asked === 0 && (
+          <p className="text-stop">No device of the plan is attached to {to}.</p>
+        )}
+        {answer && !pending && answer.asked > 0 && !answer.edit && answer.unmended.length === 0 && (
+          <p>
+            Every network that reaches {to} gets its answers: {answer.asked} were asked.
+          </p>
+        )}
+        {answer && !pending && answer.unmended.length > 0 && (
+          <p className="text-stop">
+            No route would mend the way back from {answer.unmended.map((entry) => entry.from).join(", ")}.
+          </p>
+        )}
+      </div>
+      {answer?.edit && !pending && (
+        <EditPreview
+          page={page}
+          frame={frame}
+          params={params}
+          edit={answer.edit}
+          busy={editing.busy}
+          onTake={() => answer.edit && editing.save(answer.edit)}
+        />
+      )}
+    </section>
+  );
+}

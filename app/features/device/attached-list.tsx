@@ -1,0 +1,160 @@
+import { Link, useLocation } from "react-router";
+import { DeviceBuilder } from "../../plan/forms/device-builder.tsx";
+import type { Known } from "../../plan/known.ts";
+import type { DeviceAnswer } from "../../queries/device.ts";
+import { deviceHref, toggleHref, withParam } from "../../search/links.ts";
+
+interface AttachedListProps {
+  page: Known;
+  planId: string;
+  answer: DeviceAnswer;
+  params: URLSearchParams;
+}
+
+/** The networks that the device is attached to, and so already knows; its watches; both edited in place. */
+export function AttachedList({ page, planId, answer, params }: AttachedListProps) {
+  const { pathname } = useLocation();
+  const edit = params.get("edit");
+  return (
+    <section
+      aria-label="Attached networks"
+      className={`shrink-0 overflow-y-auto border-rule border-b p-4 lg:border-r lg:border-b-0 ${edit === null ? "lg:w-56" : "lg:w-80"}`}
+    >
+      {edit !== null && (
+        <div className="mb-4 border-ink border-b-2 pb-3">
+          <DeviceBuilder page={page} device={answer.device.id} chosen={edit} />
+        </div>
+      )}
+      <h2 className="font-semibold">Attached</h2>
+      <ul className="mt-1">
+        {answer.attached.map((port) => {
+          const ref = `interface:${answer.device.id}/${port.name}`;
+          const failed = params.getAll("down").includes(ref);
+          return (
+            <li key={port.name} className="border-rule border-t py-2">
+              <p className="flex items-baseline gap-2">
+                <span className={`addr font-semibold ${port.up ? "" : "text-ink-3 line-through"}`}>
+                  {port.name}
+                </span>
+                <Link
+                  to={withParam(params, "edit", `port:${port.name}`)}
+                  className="name-link ml-auto text-[13px] text-ink-2"
+                  aria-label={`Edit ${port.name}`}
+                >
+                  edit
+                </Link>
+                <Link
+                  to={toggleHref(pathname, params, ref)}
+                  className="name-link text-[13px] text-ink-2"
+                  aria-label={`${failed ? "Restore" : "Fail"} ${port.name}`}
+                >
+                  {failed ? "restore" : "fail"}
+                </Link>
+              </p>
+              {port.addresses.map((address) => (
+                <p key={address} className={`addr break-all ${port.up ? "" : "text-ink-3 line-through"}`}>
+                  {address}
+                </p>
+              ))}
+              <p className="text-ink-2">
+                {port.neighbours.map((neighbour, i) => (
+                  <span key={neighbour.device}>
+                    {i > 0 && ", "}
+                    <Link className="name-link" to={deviceHref(planId, neighbour.device, params)}>
+                      {neighbour.label}
+                    </Link>
+                  </span>
+                ))}
+                {port.kind === "loopback" && "itself"}
+              </p>
+              {!port.up && (
+                <p className="text-stop text-[13px] leading-[17px]">
+                  {port.because.replace(`${port.name} `, "")}
+                </p>
+              )}
+            </li>
+          );
+        })}
+      </ul>
+      {answer.attached.length === 0 && (
+        <p className="text-ink-2">This device has no interfaces in VRF {answer.vrf}.</p>
+      )}
+      <p className="mt-2 flex flex-wrap gap-1.5">
+        <Link className="button" to={withParam(params, "edit", "port:")}>
+          Add an interface
+        </Link>
+        <Link className="button" to={withParam(params, "edit", "list")}>
+          Paste a list
+        </Link>
+      </p>
+      <WatchList answer={answer} params={params} pathname={pathname} />
+    </section>
+  );
+}
+
+/** The device's watches, each with what it looks at and how it stands. */
+function WatchList({
+  answer,
+  params,
+  pathname,
+}: {
+  answer: DeviceAnswer;
+  params: URLSearchParams;
+  pathname: string;
+}) {
+  if (answer.device.role === "internet") return null;
+  return (
+    <>
+      <h2 className="mt-5 font-semibold">Watches</h2>
+      <ul className="mt-1">
+        {answer.watches.map(({ watch, up }) => {
+          const ref = `watch:${answer.device.id}/${watch.id}`;
+          const failed = params.getAll("down").includes(ref);
+          return (
+            <li key={watch.id} className="border-rule border-t py-1.5" data-watch={watch.id}>
+              <p className="flex items-baseline gap-2">
+                <span className="addr font-semibold">{watch.id}</span>
+                <span className={up ? "text-ink-2" : "font-medium text-stop"}>{up ? "up" : "down"}</span>
+                <Link
+                  to={withParam(params, "edit", `watch:${watch.id}`)}
+                  className="name-link ml-auto text-[13px] text-ink-2"
+                  aria-label={`Edit the watch ${watch.id}`}
+                >
+                  edit
+                </Link>
+                <Link
+                  to={toggleHref(pathname, params, ref)}
+                  className="name-link text-[13px] text-ink-2"
+                  aria-label={`${failed ? "Restore" : "Fail"} the watch ${watch.id}`}
+                >
+                  {failed ? "restore" : "fail"}
+                </Link>
+              </p>
+              <p className="text-[13px] text-ink-2 leading-[17px]">{watchText(watch)}</p>
+            </li>
+          );
+        })}
+      </ul>
+      {answer.watches.length === 0 && <p className="text-ink-2">Nothing is watched.</p>}
+      <p className="mt-2">
+        <Link className="button" to={withParam(params, "edit", "watch:")}>
+          Add a watch
+        </Link>
+      </p>
+    </>
+  );
+}
+
+/** What a watch looks at, in a line. */
+function watchText(watch: DeviceAnswer["watches"][number]["watch"]): string {
+  switch (watch.kind) {
+    case "probe":
+      return `probe of ${watch.target}${watch.out ? ` out ${watch.out}` : ""}, every ${watch.intervalMs} ms`;
+    case "bfd":
+      return `BFD with ${watch.peer} on ${watch.interface}, ${watch.minRxMs} ms × ${watch.multiplier}`;
+    case "interface":
+      return `state of ${watch.interface}`;
+    case "group":
+      return `${watch.need} of ${watch.of.join(", ")}`;
+  }
+}

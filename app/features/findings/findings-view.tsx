@@ -1,0 +1,161 @@
+import { useState } from "react";
+import { useSearchParams } from "react-router";
+import type { Consequence, Finding } from "../../../core/findings/index.ts";
+import { useAsking } from "../../engine/asking.ts";
+import { downOf } from "../../plan/down.ts";
+import { useEditing } from "../../plan/editing.ts";
+import { NoFlows } from "../../plan/flows/no-flows.tsx";
+import type { Known } from "../../plan/known.ts";
+import { Refusals } from "../../plan/refusals.tsx";
+import type { FindingSet } from "../../queries/findings.ts";
+import type { Frame } from "../../queries/frame.ts";
+import { FindingRow } from "./finding-row.tsx";
+
+const consequenceWords: Record<Consequence, { title: string; what: string }> = {
+  lost: { title: "Traffic is lost now", what: "packets that should arrive do not, or get no answer" },
+  "on-failure": {
+    title: "Traffic will be lost when something fails",
+    what: "it works today, and will not then",
+  },
+  astray: { title: "Traffic goes another way than meant", what: "it arrives, but not as planned" },
+  tidy: { title: "Could be written better", what: "nothing is lost" },
+};
+
+/** What is wrong, why, and what would mend it; the gravest for traffic first. */
+export function FindingsView({ page, frame, set }: { page: Known; frame: Frame; set: FindingSet | null }) {
+  const [params] = useSearchParams();
+  const editing = useEditing(page, "findings");
+  const down = downOf(frame);
+  const plain = useAsking(page, "findings", { down, fixes: false }, { kind: "findings plain" });
+  const full = useAsking(page, "findings", { down, fixes: true }, { kind: "findings full" });
+  const held = full.answer ?? (set?.fixes ? set : null) ?? plain.answer;
+  const findings = held?.findings ?? [];
+  const groups = groupsOf(held);
+  const aside = findings.filter((finding) => finding.dismissed);
+  const open = findings.length - aside.length;
+  return (
+    <div className="min-h-0 flex-1 overflow-auto px-4 py-3">
+      <h1 className="font-semibold font-sign text-[26px]">Findings</h1>
+      <p role="status" className="text-ink-2">
+        {held
+          ? open === 0
+            ? frame.flows.length === 0
+              ? "Nothing is found wrong with the routes; of traffic nothing is known."
+              : "Nothing is found wrong."
+            : `${open} ${open === 1 ? "finding" : "findings"}${aside.length ? `, ${aside.length} set aside` : ""}${down.length ? ", under the conditions above" : ""}.`
+          : "Looking through the plan …"}
+        {held && !held.fixes && " Proving fixes …"}
+      </p>
+      <Refusals errors={editing.errors} />
+      {frame.flows.length === 0 && <NoFlows page={page} />}
+      {groups.map(({ consequence, groups: kinds }) => (
+        <section key={consequence} aria-labelledby={`consequence-${consequence}`} className="mt-5">
+          <h2
+            id={`consequence-${consequence}`}
+            className={`font-semibold font-sign text-[20px] ${consequence === "lost" ? "text-stop" : ""}`}
+          >
+            {consequenceWords[consequence].title}
+            <span className="pl-2 font-normal font-word text-[14px] text-ink-2">
+              {consequenceWords[consequence].what}
+            </span>
+          </h2>
+          {kinds.map((kind) => (
+            <Kind
+              key={kind.code}
+              code={kind.code}
+              title={kind.title}
+              findings={kind.findings}
+              fixes={held?.fixes ?? false}
+              page={page}
+              frame={frame}
+              params={params}
+              editing={editing}
+            />
+          ))}
+        </section>
+      ))}
+      {aside.length > 0 && (
+        <section aria-label="Set aside" className="mt-6">
+          <h2 className="font-semibold font-sign text-[20px] text-ink-2">Set aside</h2>
+          <ul>
+            {aside.map((finding) => (
+              <FindingRow
+                key={keyOf(finding)}
+                finding={finding}
+                heading={held?.kinds.find((kind) => kind.code === finding.code)?.title}
+                fixes
+                page={page}
+                frame={frame}
+                params={params}
+                editing={editing}
+              />
+            ))}
+          </ul>
+        </section>
+      )}
+    </div>
+  );
+}
+
+/** Open findings by what they mean for traffic, and under each by kind. */
+function groupsOf(set: FindingSet | null) {
+  const open = set?.findings.filter((finding) => !finding.dismissed) ?? [];
+  return (Object.keys(consequenceWords) as Consequence[]).flatMap((consequence) => {
+    const kinds = (set?.kinds ?? [])
+      .filter((kind) => kind.consequence === consequence)
+      .map((kind) => ({ ...kind, findings: open.filter((finding) => finding.code === kind.code) }))
+      .filter((kind) => kind.findings.length > 0);
+    return kinds.length ? [{ consequence, groups: kinds }] : [];
+  });
+}
+
+function keyOf({ code, device, subject }: Finding): string {
+  return `${code} ${device} ${subject}`;
+}
+
+/** Rows of a kind that are shown before the rest is folded. */
+const SHOWN = 3;
+
+function Kind({
+  title,
+  findings,
+  ...rest
+}: {
+  code: string;
+  title: string;
+  findings: Finding[];
+  fixes: boolean;
+  page: Known;
+  frame: Frame;
+  params: URLSearchParams;
+  editing: ReturnType<typeof useEditing>;
+}) {
+  const [all, setAll] = useState(false);
+  const shown = all ? findings : findings.slice(0, SHOWN);
+  const places = [...new Set(findings.slice(SHOWN).map((finding) => finding.device ?? "the plan"))];
+  return (
+    <section aria-label={title} className="mt-2 border-rule border-t pt-1">
+      <h3 className="font-semibold">
+        {title}
+        {findings.length > 1 && <span className="pl-1 font-normal text-ink-2">· {findings.length}</span>}
+      </h3>
+      <ul>
+        {shown.map((finding) => (
+          <FindingRow key={keyOf(finding)} finding={finding} {...rest} />
+        ))}
+      </ul>
+      {findings.length > SHOWN && (
+        <button
+          type="button"
+          className="name-link text-ink-2"
+          onClick={() => setAll(!all)}
+          aria-expanded={all}
+        >
+          {all
+            ? "Show fewer"
+            : `The same ${findings.length - SHOWN} times more: on ${places.slice(0, 4).join(", ")}${places.length > 4 ? ` and ${places.length - 4} more` : ""}`}
+        </button>
+      )}
+    </section>
+  );
+}

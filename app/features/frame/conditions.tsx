@@ -1,0 +1,61 @@
+import { Link, useLocation } from "react-router";
+import type { Frame } from "../../queries/frame.ts";
+import { toggleHref } from "../../search/links.ts";
+import { MomentBar } from "./moment-bar.tsx";
+
+/** What is down at the moment, as plates that a click removes. */
+export function Conditions({ frame, params }: { frame: Frame; params: URLSearchParams }) {
+  const { pathname } = useLocation();
+  const { plates, unknown, moment } = frame.conditions;
+  if (moment && plates.length === 0 && unknown.length === 0)
+    return <MomentBar moment={moment} params={params} />;
+  if (plates.length === 0 && unknown.length === 0) {
+    return (
+      <p role="status" className="font-medium text-ink-2">
+        Everything up
+      </p>
+    );
+  }
+  const others = new URLSearchParams([...params].filter(([key]) => key !== "down"));
+  return (
+    <div role="status" className="flex flex-wrap items-center gap-2">
+      {moment && <MomentBar moment={moment} params={params} />}
+      <span className="font-medium text-ink-2">Down</span>
+      {plates.map((plate) => (
+        <Link
+          key={plate.ref}
+          to={toggleHref(pathname, params, plate.ref)}
+          aria-label={`Restore ${plate.label}`}
+          title={`Restore ${plate.label} (${plate.ref})`}
+          className="flex items-stretch overflow-hidden rounded-[3px] border-2 border-stop bg-panel"
+        >
+          <Stripes />
+          <span className="px-2 py-0.5 font-medium">{plate.label}</span>
+          <span aria-hidden="true" className="self-center pr-2 text-ink-2">
+            ×
+          </span>
+        </Link>
+      ))}
+      {plates.length > 1 && (
+        <Link to={`${pathname}?${others}`} className="name-link text-ink-2">
+          Restore all
+        </Link>
+      )}
+      {unknown.map((ref) => (
+        <span key={ref} className="text-warn">
+          <span className="addr">{ref}</span> is not in this plan
+        </span>
+      ))}
+      {frame.flapping && <span className="font-medium text-stop">A watch flaps and never comes to rest</span>}
+    </div>
+  );
+}
+
+/** The stripes of a closed road. */
+function Stripes() {
+  return (
+    <svg width="18" height="26" aria-hidden="true" className="block bg-panel">
+      <path d="M0 8L8 0h6L0 14zM0 20L18 2v6L0 26zM6 26L18 14v6l-6 6z" fill="var(--stop)" />
+    </svg>
+  );
+}

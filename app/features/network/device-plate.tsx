@@ -1,0 +1,80 @@
+import { Link } from "react-router";
+import type { NodeDrawing } from "../../drawing/types.ts";
+import type { MapDevice } from "../../queries/map.ts";
+import { deviceHref, toggleHref, withParam } from "../../search/links.ts";
+import { plateOutline } from "../../ui/plate.tsx";
+
+interface DevicePlateProps {
+  planId: string;
+  device: MapDevice;
+  node: NodeDrawing;
+  /** Whether the chosen flow starts or ends here. */
+  onWay: boolean;
+  pathname: string;
+  params: URLSearchParams;
+  onPointerDown: (event: React.PointerEvent) => void;
+}
+
+/** A device on the map: its plate fails or restores it, its name leads to its routes. */
+export function DevicePlate({
+  planId,
+  device,
+  node,
+  onWay,
+  pathname,
+  params,
+  onPointerDown,
+}: DevicePlateProps) {
+  const { width: w, height: h } = node;
+  const ref = `device:${device.id}`;
+  // While the network is edited, a plate chooses its device instead of failing it.
+  const edits = params.has("edit");
+  const does = edits ? "Edit" : device.up ? "Fail" : "Restore";
+  const chosen = params.get("edit") === ref;
+  return (
+    <g transform={`translate(${node.x} ${node.y})`} onPointerDown={onPointerDown}>
+      <Link
+        to={edits ? withParam(params, "edit", ref) : toggleHref(pathname, params, ref)}
+        aria-label={`${does} ${device.label}`}
+        preventScrollReset
+        draggable={false}
+        className="group"
+      >
+        <title>{`${does} ${device.label} (${device.role})`}</title>
+        <path
+          d={plateOutline(device.role, w, h)}
+          fill={onWay || chosen ? "var(--chosen)" : "var(--panel)"}
+          stroke={device.up ? "var(--iron)" : "var(--stop)"}
+          strokeWidth="2"
+          strokeDasharray={device.up ? undefined : "5 4"}
+          fillRule="evenodd"
+          className="group-hover:stroke-[3] group-focus-visible:stroke-[4]"
+        />
+        {device.role === "internet" && (
+          <path d={`M3 3H${w - 3}V${h - 3}H3z`} fill={onWay ? "var(--chosen)" : "var(--panel)"} />
+        )}
+        {!device.up && <path d={`M0 ${h}L${w} 0`} stroke="var(--stop)" strokeWidth="2" />}
+      </Link>
+      <Link
+        to={edits ? withParam(params, "edit", ref) : deviceHref(planId, device.id, params)}
+        draggable={false}
+        preventScrollReset
+        tabIndex={edits ? -1 : undefined}
+        aria-label={edits ? `Edit ${device.label}` : `Routes of ${device.label}`}
+      >
+        <text
+          x={w / 2}
+          y={h / 2 + 5.5}
+          textAnchor="middle"
+          fontSize="16"
+          fontWeight="600"
+          fontFamily="var(--font-sign)"
+          fill={onWay ? "var(--chosen-ink)" : device.up ? "var(--ink)" : "var(--stop)"}
+          className="hover:underline"
+        >
+          {device.label}
+        </text>
+      </Link>
+    </g>
+  );
+}

@@ -1,0 +1,192 @@
+import { Link } from "react-router";
+import { NoFlows } from "../../plan/flows/no-flows.tsx";
+import type { Known } from "../../plan/known.ts";
+import { Told } from "../../plan/told.tsx";
+import type { FlowAnswer, FlowSummary } from "../../queries/flows.ts";
+import type { MapAnswer } from "../../queries/map.ts";
+import { deviceHref, pageHref, withParam } from "../../search/links.ts";
+import { Shield } from "../../ui/shield.tsx";
+import { DropSign, endText } from "../../ui/verdict.tsx";
+
+interface FlowPanelProps {
+  planId: string;
+  page: Known;
+  answer: MapAnswer;
+  params: URLSearchParams;
+}
+
+/** Beside the map: what the chosen flow does and why, and every flow to choose from. */
+export function FlowPanel({ planId, page, answer, params }: FlowPanelProps) {
+  const { flow, frame } = answer;
+  return (
+    <aside
+      aria-label="Flows"
+      className="flex w-full shrink-0 flex-col overflow-y-auto border-rule border-t bg-panel lg:w-[296px] lg:border-t-0 lg:border-l"
+    >
+      {flow && !flow.ok && (
+        <p role="alert" className="p-4 text-stop">
+          This cannot be asked: {flow.message}.
+        </p>
+      )}
+      {flow?.ok && <Chosen planId={planId} flow={flow.answer} answer={answer} params={params} />}
+      <section className="p-3">
+        <p className="mb-1 flex justify-end">
+          <Link className="button" to={withParam(params, "edit", "")}>
+            Edit the network
+          </Link>
+        </p>
+        <h2 className="px-1 font-semibold font-sign text-[17px]">Flows</h2>
+        <ul className="mt-1">
+          {frame.flows.map((entry) => (
+            <FlowRow
+              key={entry.id}
+              entry={entry}
+              answer={answer}
+              href={pageHref(planId, "map", params, { flow: entry.id })}
+              chosen={flow?.ok === true && flow.answer.asked.flow === entry.id}
+            />
+          ))}
+        </ul>
+        {frame.flows.length === 0 && <NoFlows page={page} />}
+      </section>
+    </aside>
+  );
+}
+
+function Chosen({
+  planId,
+  flow,
+  answer,
+  params,
+}: {
+  planId: string;
+  flow: FlowAnswer;
+  answer: MapAnswer;
+  params: URLSearchParams;
+}) {
+  const { gateways, devices } = answer.frame;
+  const [first] = flow.now.carriers;
+  const works = flow.now.verdict === "works";
+  const drop = flow.now.outbound.drop ?? flow.now.reply?.drop;
+  return (
+    <section aria-label="The chosen flow" className="border-rule border-b p-4">
+      <h2 className="font-semibold font-sign text-[18px] leading-6">{flow.asked.label}</h2>
+      <p className={`mt-2 flex items-center gap-2 font-semibold text-[16px] ${works ? "" : "text-stop"}`}>
+        {works && first !== undefined ? (
+          <Shield gateway={first} label={gateways[first].label} />
+        ) : !works && drop ? (
+          <DropSign code={drop.code} size={22} />
+        ) : null}
+        <span data-testid="headline">{flow.headline}</span>
+      </p>
+      <div className="mt-2 space-y-1.5 text-ink-2" data-testid="why">
+        {flow.sentences.map((text) => (
+          <p key={text}>
+            <Told text={text} devices={devices} />
+          </p>
+        ))}
+        {works && flow.now.symmetric && <p>Both ways alike.</p>}
+      </div>
+      {answer.frame.conditions.plates.length > 0 && (
+        <p className="mt-2 flex items-center gap-2 text-[13px] text-ink-2">
+          Healthy
+          {flow.healthy.carriers.map((g) => (
+            <Shield
+              key={g}
+              gateway={g}
+              label={gateways[g].label}
+              size={18}
+              outline={!flow.now.carriers.includes(g)}
+            />
+          ))}
+          {flow.healthy.verdict !== "works" && <span>it does not work either</span>}
+        </p>
+      )}
+      <div className="mt-3 grid grid-cols-2 gap-3">
+        <Lane title="Out" hops={flow.now.outbound.hops} planId={planId} params={params} />
+        {flow.now.reply && <Lane title="Back" hops={flow.now.reply.hops} planId={planId} params={params} />}
+      </div>
+      <p className="mt-3">
+        <Link className="name-link" to={pageHref(planId, "paths", params)}>
+          Hop by hop
+        </Link>
+      </p>
+    </section>
+  );
+}
+
+function Lane({
+  title,
+  hops,
+  planId,
+  params,
+}: {
+  title: string;
+  hops: FlowAnswer["now"]["outbound"]["hops"];
+  planId: string;
+  params: URLSearchParams;
+}) {
+  return (
+    <div>
+      <h3 className="text-[13px] text-ink-2">{title}</h3>
+      <ol className="text-[13px] leading-[19px]">
+        {hops.map((hop, i) => (
+          <li
+            // biome-ignore lint/suspicious/noArrayIndexKey: a device can stand twice in a lane, and the order is the identity.
+            key={`${i} ${hop.device}`}
+            className="truncate border-iron border-l-2 pl-2"
+          >
+            <Link className="name-link" to={deviceHref(planId, hop.device, params)}>
+              {hop.label}
+            </Link>
+          </li>
+        ))}
+      </ol>
+    </div>
+  );
+}
+
+function FlowRow({
+  entry,
+  answer,
+  href,
+  chosen,
+}: {
+  entry: FlowSummary;
+  answer: MapAnswer;
+  href: string;
+  chosen: boolean;
+}) {
+  const { gateways } = answer.frame;
+  const changed =
+    entry.verdict !== entry.healthyVerdict || entry.carriers.join() !== entry.healthyCarriers.join();
+  return (
+    <li>
+      <Link
+        to={href}
+        aria-current={chosen ? "true" : undefined}
+        preventScrollReset
+        className={`flex min-h-[30px] items-center gap-2 rounded-[3px] px-1 py-[3px] ${chosen ? "bg-chosen text-chosen-ink" : "hover:bg-sunk"}`}
+      >
+        <span className={`flex-1 leading-[18px] ${changed && !chosen ? "font-semibold" : ""}`}>
+          {entry.label}
+        </span>
+        {entry.verdict === "works" ? (
+          <span className="flex gap-1">
+            {entry.carriers.map((g) => (
+              <Shield key={g} gateway={g} label={gateways[g].label} size={20} />
+            ))}
+            {entry.carriers.length === 0 && (
+              <span className={`text-[13px] ${chosen ? "" : "text-ink-2"}`}>works</span>
+            )}
+          </span>
+        ) : (
+          <span className={`flex items-center gap-1 text-[13px] ${chosen ? "" : "text-stop"}`}>
+            <DropSign code={entry.ended ?? ""} />
+            {entry.verdict === "one-way" ? "no way back" : endText(entry.ended ?? "")}
+          </span>
+        )}
+      </Link>
+    </li>
+  );
+}

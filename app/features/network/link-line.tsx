@@ -1,0 +1,124 @@
+import { Link } from "react-router";
+import { middleOf, pathOf } from "../../drawing/lines.ts";
+import type { Point } from "../../drawing/types.ts";
+import type { MapAnswer, MapEnd, MapLink } from "../../queries/map.ts";
+import { toggleHref, withParam } from "../../search/links.ts";
+import type { Line } from "./line.ts";
+
+interface LinkLineProps {
+  line: Line;
+  answer: MapAnswer;
+  pathname: string;
+  params: URLSearchParams;
+}
+
+/** A link with the interface and address at each end; a click fails or restores it. */
+export function LinkLine({ line, answer, pathname, params }: LinkLineProps) {
+  const link = answer.links.find((entry) => entry.id === line.link);
+  if (!link || line.points.length < 2) return null;
+  const edits = params.has("edit");
+  const shared = link.ends.length !== 2;
+  const ends = shared ? [link.ends[line.part]] : link.ends;
+  const anyDown = ends.some((end) => !end.up);
+  const path = pathOf(line.points);
+  const middle = middleOf(line.points);
+  return (
+    <g>
+      <Link
+        to={
+          edits
+            ? withParam(params, "edit", `link:${link.id}`)
+            : toggleHref(pathname, params, `link:${link.id}`)
+        }
+        aria-label={`${edits ? "Edit" : link.down ? "Restore" : "Fail"} ${link.label}`}
+        preventScrollReset
+        className="group"
+      >
+        <title>{tellLink(link)}</title>
+        <path d={path} fill="none" stroke="transparent" strokeWidth="16" />
+        <path
+          d={path}
+          fill="none"
+          stroke={link.down ? "var(--stop)" : "var(--iron)"}
+          strokeWidth={link.medium === "circuit" ? 3 : 1.8}
+          strokeDasharray={
+            link.down ? "2 5" : anyDown ? "6 4" : link.medium === "circuit" ? "10 3" : undefined
+          }
+          className="group-hover:stroke-[4] group-focus-visible:stroke-[5]"
+        />
+        {link.down && <ClosedPlate at={middle} />}
+      </Link>
+    </g>
+  );
+}
+
+/** The interface and address at each end of a line, drawn over all lines. */
+export function EndLabels({ line, answer }: { line: Line; answer: MapAnswer }) {
+  const link = answer.links.find((entry) => entry.id === line.link);
+  const { points } = line;
+  if (!link || points.length < 2) return null;
+  const shared = link.ends.length !== 2;
+  return (
+    <>
+      <EndLabel
+        end={link.ends[shared ? line.part : 0]}
+        at={points[0]}
+        next={points[1]}
+        laid={line.labels[0]}
+      />
+      {!shared && (
+        <EndLabel
+          end={link.ends[1]}
+          at={points[points.length - 1]}
+          next={points[points.length - 2]}
+          laid={line.labels[1]}
+        />
+      )}
+    </>
+  );
+}
+
+function tellLink(link: MapLink): string {
+  const medium = { cable: "cable", switch: "switch", circuit: "circuit" }[link.medium] ?? link.medium;
+  const ends = link.ends.map(
+    (end) => `${end.device} ${end.interface} ${end.addresses.join(", ")}${end.up ? "" : " (down)"}`,
+  );
+  return `${link.down ? "Restore" : "Fail"} ${link.label} (${medium})\n${ends.join("\n")}`;
+}
+
+function EndLabel({ end, at, next, laid }: { end: MapEnd; at: Point; next: Point; laid?: Point | null }) {
+  const vertical = Math.abs(next.x - at.x) < Math.abs(next.y - at.y);
+  const down = next.y > at.y;
+  const x = laid ? laid.x + 3 : vertical ? at.x + 5 : at.x + (next.x > at.x ? 6 : -6);
+  const y = laid ? laid.y + 11 : vertical ? at.y + (down ? 14 : -6) : at.y - 5;
+  const anchor = laid || vertical || next.x > at.x ? "start" : "end";
+  const space = end.text.indexOf(" ");
+  const name = space < 0 ? end.text : end.text.slice(0, space);
+  return (
+    <text
+      x={x}
+      y={y}
+      textAnchor={anchor}
+      fontSize="12"
+      fontFamily="var(--font-addr)"
+      fill={end.up ? "var(--ink-2)" : "var(--stop)"}
+      textDecoration={end.up ? undefined : "line-through"}
+      stroke="var(--ground)"
+      strokeWidth="3"
+      paintOrder="stroke"
+      pointerEvents="none"
+    >
+      <tspan fontWeight="600">{name}</tspan>
+      {space >= 0 && end.text.slice(space)}
+    </text>
+  );
+}
+
+function ClosedPlate({ at }: { at: Point }) {
+  return (
+    <g transform={`translate(${at.x - 15} ${at.y - 8})`}>
+      <rect width="30" height="16" rx="2" fill="var(--panel)" stroke="var(--stop)" strokeWidth="2" />
+      <path d="M2 14L12 2h6L8 14zM14 14L24 2h4v2L20 14z" fill="var(--stop)" />
+    </g>
+  );
+}

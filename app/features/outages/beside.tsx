@@ -1,0 +1,147 @@
+import { Form } from "react-router";
+import type { Outage, Plan, Watch } from "../../../core/plan/index.ts";
+import { boundsText } from "../../../core/words/index.ts";
+import type { TimelineAnswer } from "../../queries/asks.ts";
+import type { Frame } from "../../queries/frame.ts";
+import { TimeChart } from "./time-chart.tsx";
+
+/** One of two runs that stand side by side. */
+export interface Run {
+  title: string;
+  report: TimelineAnswer;
+  healMs: number | null;
+}
+
+/** The word by which an address asks for the approved revision beside the draft. */
+export const APPROVED = "approved";
+
+/** Chooses what stands beside the outage: another that is saved, or the same before the draft. */
+export function BesideChoice({
+  outages,
+  beside,
+  own,
+  drafted,
+  params,
+}: {
+  outages: readonly Outage[];
+  beside: string;
+  /** The outage that is shown, "" where it is not a saved one. */
+  own: string;
+  drafted: boolean;
+  params: URLSearchParams;
+}) {
+  const others = outages.filter((entry) => entry.id !== own);
+  if (others.length === 0 && !drafted) return null;
+  return (
+    <Form method="get" className="mt-2 flex items-end gap-2">
+      {[...params].map(
+        ([key, value]) =>
+          key !== "beside" && <input key={`${key} ${value}`} type="hidden" name={key} value={value} />,
+      )}
+      <div className="flex flex-col">
+        <label htmlFor="time-beside" className="text-[13px] text-ink-2">
+          Side by side with
+        </label>
+        <select
+          id="time-beside"
+          name="beside"
+          defaultValue={beside}
+          key={beside}
+          className="field"
+          onChange={(event) => event.currentTarget.form?.requestSubmit()}
+        >
+          <option value="">nothing</option>
+          {drafted && <option value={APPROVED}>the same, before the draft</option>}
+          {others.map((entry) => (
+            <option key={entry.id} value={`outage:${entry.id}`}>
+              {entry.label ?? entry.id}
+            </option>
+          ))}
+        </select>
+      </div>
+      <noscript>
+        <button type="submit" className="button">
+          Show
+        </button>
+      </noscript>
+    </Form>
+  );
+}
+
+/** Two runs over one scale, and the flows whose gap differs between them. */
+export function SideBySide({
+  runs,
+  frame,
+  watches,
+}: {
+  runs: readonly [Run, Run];
+  frame: Frame;
+  watches: ReadonlyMap<string, Watch>;
+}) {
+  const ends = runs.map(({ report, healMs }) =>
+    Math.max(healMs ?? 0, ...report.events.map((event) => event.atMs)),
+  );
+  const endMs = Math.max(...ends) * 1.1;
+  return (
+    <>
+      <GapChanges title="Gaps that differ" frame={frame} before={runs[1].report} after={runs[0].report} />
+      <div className="mt-3 grid gap-x-4 xl:grid-cols-2" data-testid="side-by-side">
+        {runs.map((run) => (
+          <section key={run.title} aria-label={run.title} className="min-w-0">
+            <h2 className="font-semibold font-sign text-[18px]">{run.title}</h2>
+            <TimeChart
+              report={run.report}
+              watches={watches}
+              frame={frame}
+              healMs={run.healMs}
+              endMs={endMs}
+            />
+          </section>
+        ))}
+      </div>
+    </>
+  );
+}
+
+/** The flows whose gap differs between two runs of an outage. */
+export function GapChanges({
+  title,
+  frame,
+  before,
+  after,
+}: {
+  title: string;
+  frame: Frame;
+  before: TimelineAnswer;
+  after: TimelineAnswer;
+}) {
+  const changed = after.flows.flatMap((flow) => {
+    const old = before.flows.find((entry) => entry.id === flow.id);
+    if (!old) return [];
+    const [was, now] = [boundsText(old.outageMs) || "no gap", boundsText(flow.outageMs) || "no gap"];
+    return was === now ? [] : [{ id: flow.id, was, now }];
+  });
+  return (
+    <section aria-label={title} className="mt-2">
+      <h2 className="text-[13px] text-ink-2">{title}</h2>
+      {changed.length === 0 && <p>No gap differs.</p>}
+      <ul>
+        {changed.map(({ id, was, now }) => (
+          <li key={id}>
+            <span className="font-medium">{frame.flows.find((flow) => flow.id === id)?.label ?? id}:</span>{" "}
+            {was} → <strong>{now}</strong>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+/** Every watch of a plan by "device/watch". */
+export function watchesOf(plan: Plan): Map<string, Watch> {
+  return new Map(
+    plan.devices.flatMap((device) =>
+      device.watches.map((watch): [string, Watch] => [`${device.id}/${watch.id}`, watch]),
+    ),
+  );
+}

@@ -1,0 +1,94 @@
+import { Link } from "react-router";
+import { useAsking } from "../../engine/asking.ts";
+import { useFlowUnder } from "../../engine/flow-under.ts";
+import { downOf } from "../../plan/down.ts";
+import type { Known } from "../../plan/known.ts";
+import { Told } from "../../plan/told.tsx";
+import { Lanes } from "../../plan/trace/lanes.tsx";
+import type { BoardCell } from "../../queries/board.ts";
+import type { Frame } from "../../queries/frame.ts";
+import { pageHref, withParam } from "../../search/links.ts";
+import { TimeChart } from "./time-chart.tsx";
+
+interface CasePanelProps {
+  page: Known;
+  frame: Frame;
+  params: URLSearchParams;
+  flow: string;
+  failed: string[];
+  cell: BoardCell | null;
+}
+
+/** After how long what failed heals in the time view, so that the return shows. */
+const HEAL_MS = 60_000;
+
+/** A case of the board opened: what the flow does once it has settled, there and back, and how it gets there. */
+export function CasePanel({ page, frame, params, flow, failed, cell }: CasePanelProps) {
+  const outcome = useFlowUnder(page, params, flow, failed);
+  const down = downOf(frame);
+  const timeline = useAsking(page, "timeline", { down, fail: failed, healMs: HEAL_MS, outage: "" }, {});
+  const own = timeline.answer?.flows.find((entry) => entry.id === flow);
+  const here = new URLSearchParams(params);
+  for (const ref of failed) here.append("down", ref);
+  const whole = new URLSearchParams(down.map((ref) => ["down", ref]));
+  for (const ref of failed) whole.append("fail", ref);
+  whole.set("heal", String(HEAL_MS));
+  return (
+    <section
+      aria-label="The case"
+      className="max-h-[46vh] shrink-0 overflow-y-auto border-ink border-t-2 bg-panel px-4 py-2"
+    >
+      <p className="flex flex-wrap items-baseline gap-x-3">
+        <span className="font-semibold font-sign text-[18px]">
+          {outcome?.ok ? outcome.answer.asked.label : flow}
+          {outcome?.ok && `: ${outcome.answer.headline}`}
+        </span>
+        <span className="text-ink-2">
+          with <span className="addr">{failed.join(", ")}</span> down
+        </span>
+        <Link className="name-link" to={pageHref(page.planId, "map", here, { flow })}>
+          On the map
+        </Link>
+        <Link className="name-link" to={pageHref(page.planId, "paths", here, { flow })}>
+          Hop by hop
+        </Link>
+        <Link className="name-link" to={`/plans/${page.planId}/time?${whole}`}>
+          All flows in time
+        </Link>
+        <Link className="name-link ml-auto" to={withParam(params, "case", null)}>
+          Close
+        </Link>
+      </p>
+      {cell && cell.broken.length > 0 && (
+        <p className="text-stop">Expected otherwise: {cell.broken.join("; ")}.</p>
+      )}
+      {outcome?.ok &&
+        outcome.answer.sentences.map((text) => (
+          <p key={text} className="text-ink-2">
+            <Told text={text} devices={frame.devices} />
+          </p>
+        ))}
+      {own && timeline.answer && (
+        <div className="mt-2">
+          <TimeChart
+            report={{ ...timeline.answer, flows: [own] }}
+            frame={frame}
+            healMs={HEAL_MS}
+            height={120}
+          />
+        </div>
+      )}
+      {outcome?.ok && (
+        <div className="mt-2">
+          <Lanes
+            trip={outcome.answer.now}
+            frame={frame}
+            planId={page.planId}
+            params={here}
+            healthy={outcome.answer.healthy}
+          />
+        </div>
+      )}
+    </section>
+  );
+}

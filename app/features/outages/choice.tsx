@@ -1,0 +1,147 @@
+import { useState } from "react";
+import { Form, Link } from "react-router";
+import { elementRefs, type Outage, type Plan } from "../../../core/plan/index.ts";
+import { secondsText } from "../../../core/words/index.ts";
+import type { useEditing } from "../../plan/editing.ts";
+import { idOf } from "../../plan/forms/reading.ts";
+import { Refusals } from "../../plan/refusals.tsx";
+
+interface ChoiceProps {
+  plan: Plan | null;
+  fail: string[];
+  /** Whether what fails is what is down in the conditions, for nothing else was chosen. */
+  fromConditions: boolean;
+  /** What is down in the conditions, by its labels. */
+  down: readonly string[];
+  healMs: number | null;
+  outage: Outage | null;
+  editing: ReturnType<typeof useEditing>;
+  params: URLSearchParams;
+}
+
+/** What fails and when it heals; kept in the plan on request. */
+export function Choice({ plan, fail, fromConditions, down, healMs, outage, editing, params }: ChoiceProps) {
+  const [name, setName] = useState("");
+  const refs = plan ? elementRefs(plan) : [];
+  const steps = outage?.steps ?? [
+    { atMs: 0, fail },
+    ...(healMs === null ? [] : [{ atMs: healMs, restore: fail }]),
+  ];
+  return (
+    <>
+      {outage ? (
+        <p className="mt-1">
+          <span className="font-medium">{outage.label ?? outage.id}:</span>{" "}
+          {steps
+            .map(
+              (step) =>
+                `at ${secondsText(step.atMs)} s ${[
+                  step.fail?.length ? `${step.fail.join(", ")} fails` : "",
+                  step.restore?.length ? `${step.restore.join(", ")} heals` : "",
+                ]
+                  .filter(Boolean)
+                  .join(", ")}`,
+            )
+            .join("; ")}
+        </p>
+      ) : (
+        <p className="mt-1 flex flex-wrap items-center gap-2">
+          {fromConditions && (
+            <span>
+              What is down in the conditions fails at 0 s:{" "}
+              <strong className="font-medium">{down.join(", ")}</strong>
+            </span>
+          )}
+          {(fromConditions ? [] : fail).map((ref) => {
+            const rest = new URLSearchParams(
+              [...params].filter(([key, value]) => !(key === "fail" && value === ref)),
+            );
+            return (
+              <Link key={ref} to={`?${rest}`} className="button" aria-label={`Take out ${ref}`}>
+                <span className="addr">{ref}</span> ×
+              </Link>
+            );
+          })}
+        </p>
+      )}
+      <div className="mt-2 flex flex-wrap items-end gap-4">
+        <Form method="get" className="flex flex-wrap items-end gap-2" key={`${fail.join()} ${healMs}`}>
+          {fromConditions && fail.map((ref) => <input key={ref} type="hidden" name="fail" value={ref} />)}
+          {[...params].map(
+            ([key, value]) =>
+              key !== "heal" &&
+              key !== "outage" && <input key={`${key} ${value}`} type="hidden" name={key} value={value} />,
+          )}
+          <div className="flex flex-col">
+            <label htmlFor="time-fail" className="text-[13px] text-ink-2">
+              Fail also
+            </label>
+            <input
+              id="time-fail"
+              name="fail"
+              list="time-refs"
+              className="field addr w-56"
+              placeholder="link:…"
+            />
+          </div>
+          <div className="flex flex-col">
+            <label htmlFor="time-heal" className="text-[13px] text-ink-2">
+              Heals after, ms
+            </label>
+            <input
+              id="time-heal"
+              name="heal"
+              defaultValue={healMs === null ? "" : String(healMs)}
+              placeholder="never"
+              inputMode="numeric"
+              pattern="[0-9]*"
+              title="Milliseconds; empty for never"
+              className="field w-28"
+            />
+          </div>
+          <button type="submit" className="button button-strong">
+            Run it
+          </button>
+          <datalist id="time-refs">
+            {refs.map((ref) => (
+              <option key={ref} value={ref} />
+            ))}
+          </datalist>
+        </Form>
+        {!outage && fail.length > 0 && plan && (
+          <form
+            className="flex items-end gap-2"
+            onSubmit={(event) => {
+              event.preventDefault();
+              const id = idOf(name);
+              if (!id) return;
+              const after = { id, label: name.trim(), steps };
+              editing.save({
+                label: `Save the outage ${name.trim()}`,
+                changes: [{ in: "plan", collection: "outages", before: null, after }],
+              });
+              setName("");
+            }}
+          >
+            <div className="flex flex-col">
+              <label htmlFor="time-name" className="text-[13px] text-ink-2">
+                Save it with the plan as
+              </label>
+              <input
+                id="time-name"
+                value={name}
+                onChange={(event) => setName(event.target.value)}
+                placeholder="North goes dark"
+                className="field w-48"
+              />
+            </div>
+            <button type="submit" className="button" disabled={editing.busy || !name.trim()}>
+              Save
+            </button>
+          </form>
+        )}
+      </div>
+      <Refusals errors={editing.errors} />
+    </>
+  );
+}

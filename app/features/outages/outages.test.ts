@@ -1,0 +1,253 @@
+import fc from "fast-check";
+import { describe, expect, it } from "vitest";
+import { standingOf } from "../../../core/effect/index.ts";
+import { askFrom, walkBothWays } from "../../../core/forwarding/index.ts";
+import { findElement } from "../../../core/network/index.ts";
+import { settle } from "../../../core/outage/index.ts";
+import type { Watch } from "../../../core/plan/index.ts";
+import type { SpanReport } from "../../../core/reports/index.ts";
+import { boundsText } from "../../../core/words/index.ts";
+import { demoPlan } from "../../../tests/support/plans.ts";
+import { sweptBoard } from "../../queries/board.ts";
+import { arranged, rowsShown } from "./arrange.ts";
+import { type Line, linesOf, pairKey, talliesOf } from "./fold.ts";
+import { lostText } from "./lost.ts";
+import { segmentsOf } from "./segments.ts";
+import { signsOf } from "./signs.ts";
+
+const plan = demoPlan("marrow-bay");
+const standing = standingOf(plan);
+const prepared = { plan, ...standing };
+
+describe("the board", () => {
+  const board = sweptBoard(prepared, standing, 2);
+
+  it("says of every cell what a walk under that failure says, and of every other that nothing changes", () => {
+    const { network } = standing.engine;
+    const cells = new Map(board.cells.map(([r, c, cell]) => [`${r} ${c}`, cell]));
+    for (const [c, column] of board.columns.entries()) {
+      if (column.failed.length > 1 && c % 5) continue;
+      const failed = column.failed.map((ref) => findElement(network, ref) as number);
+      const { world, flapping } = settle(standing.engine, failed);
+      if (flapping.length) continue;
+      for (const [r, row] of board.rows.entries()) {
+        const flow = plan.flows.find((entry) => entry.id === row.flow);
+        const asked = flow && askFrom(network, flow);
+        if (!asked?.ok) continue;
+        const { verdict } = walkBothWays(world, asked.question);
+        const cell = cells.get(`${r} ${c}`);
+        // Sets of two are listed for the flows that they break, and for no others.
+        if (cell) expect(verdict).toBe(cell.verdict);
+        else if (column.failed.length === 1) expect(verdict).toBe(row.nominal.verdict);
+      }
+    }
+  });
+
+  it("puts first what breaks most, and lists the smallest sets alone", () => {
+    const breaks = board.columns.map((column) => column.breaks);
+    expect(breaks).toEqual([...breaks].sort((a, b) => b - a));
+    for (const row of board.rows) {
+      for (const set of row.breakers) {
+        const smaller = row.breakers.filter(
+          (other) => other !== set && other.every((ref) => set.includes(ref)),
+        );
+        expect(smaller).toEqual([]);
+      }
+    }
+  });
+
+  it("judges what was expected", () => {
+    const r = board.rows.findIndex((row) => row.flow === "tickets");
+    const c = board.columns.findIndex((column) => column.failed.join() === "link:north-ring");
+    const cell = board.cells.find(([row, column]) => row === r && column === c)?.[2];
+    expect(cell?.broken).toEqual(["it must survive any one failure"]);
+  });
+
+  it("is arranged by what breaks, and by words", () => {
+    const look = { interfaces: false, bySite: false, onlyBreaking: false, text: "" };
+    const all = arranged(board, look);
+    expect(all.some((c) => board.columns[c].plates.some((plate) => plate.kind === "interface"))).toBe(false);
+    const breaking = arranged(board, { ...look, onlyBreaking: true });
+    expect(breaking.every((c) => board.columns[c].breaks > 0)).toBe(true);
+    expect(breaking.length).toBeLessThan(all.length);
+    const ring = arranged(board, { ...look, text: "fibre ring" });
+    expect(ring.length).toBeGreaterThan(0);
+    expect(
+      ring.every((c) => board.columns[c].plates.some((plate) => plate.label === "North fibre ring")),
+    ).toBe(true);
+    expect(rowsShown(board, "gull").map((r) => board.rows[r].flow)).toEqual([
+      "gull-timetable",
+      "gull-internet",
+    ]);
+    expect(rowsShown(board, "fibre ring")).toHaveLength(board.rows.length);
+  });
+});
+
+describe("a flow's row in time", () => {
+  const spans = fc
+    .array(fc.tuple(fc.integer({ min: 1, max: 3000 }), fc.constantFrom("works", "fails", "one-way")), {
+      minLength: 1,
+      maxLength: 6,
+    })
+    .map((parts): SpanReport[] => {
+      let fromMs = 0;
+      return parts.map(([length, verdict], i) => {
+        const span = {
+          fromMs,
+          toMs: i === parts.length - 1 ? null : fromMs + length,
+          verdict: verdict as SpanReport["verdict"],
+          carriers: verdict === "works" ? ["a"] : [],
+        };
+        fromMs += length;
+        return span;
+      });
+    });
+
+  it("covers all of the time once, and is lost for certain only where both cases are silent", () => {
+    fc.assert(
+      fc.property(spans, spans, fc.integer({ min: 500, max: 9000 }), (longest, least, end) => {
+        const flow = {
+          id: "f",
+          spans: longest,
+          leastSpans: least,
+          outageMs: { min: 0, max: 0 },
+          lost: { min: 0, max: 0 },
+        };
+        const segments = segmentsOf(flow, end);
+        expect(segments[0].fromMs).toBe(0);
+        expect(segments[segments.length - 1].toMs).toBe(end);
+        for (const [i, segment] of segments.slice(1).entries()) expect(segment.fromMs).toBe(segments[i].toMs);
+        for (const { fromMs, toMs, state } of segments) {
+          const middle = (fromMs + toMs) / 2;
+          const at = (list: SpanReport[]) =>
+            list.find((s) => s.fromMs <= middle && (s.toMs === null || middle < s.toMs));
+          const wanted =
+            at(longest)?.verdict === "works" ? "works" : at(least)?.verdict === "works" ? "perhaps" : "lost";
+          expect(state).toBe(wanted);
+        }
+      }),
+    );
+  });
+
+  it.each([
+    [{ min: 0, max: 0 }, ""],
+    [{ min: 100, max: 100 }, "0.1 s"],
+    [{ min: 2000, max: 4040 }, "2–4.1 s"],
+    [{ min: 12_345, max: 61_000 }, "12.3–61 s"],
+    [{ min: 500, max: null }, "0.5 s – no end"],
+    [{ min: null, max: null }, "no end"],
+  ])("a gap of %o is written %s", (gap, text) => {
+    expect(boundsText(gap)).toBe(text);
+  });
+
+  it("counts packets", () => {
+    expect(lostText({ min: 1, max: 1 })).toBe("1 packet");
+    expect(lostText({ min: 2, max: 9 })).toBe("2 to 9 packets");
+    expect(lostText({ min: 2, max: null })).toContain("every second");
+  });
+});
+
+describe("the single probes of a watch", () => {
+  const probe = (more: object) =>
+    ({
+      id: "w",
+      kind: "probe",
+      target: "192.0.2.1",
+      intervalMs: 1000,
+      timeoutMs: 400,
+      failAfter: 3,
+      recoverAfter: 2,
+      ...more,
+    }) as Watch;
+
+  it("end in the last missed one as the watch goes down, and in the last answered one as it comes up", () => {
+    // Down at 3.4 s: sent at 1, 2 and 3 s and missed. Up at 11 s: sent at 10 and 11 s and answered.
+    const changes = [
+      { fromMs: 0, up: true },
+      { fromMs: 3400, up: false },
+      { fromMs: 11_000, up: true },
+    ];
+    const signs = signsOf(probe({}), changes, [0], 13_000);
+    expect(signs.filter((sign) => sign.kind === "missed").map((sign) => sign.fromMs)).toEqual([
+      1000, 2000, 3000, 4000, 5000, 6000, 7000, 8000, 9000,
+    ]);
+    expect(signs.filter((sign) => sign.kind === "answered").map((sign) => sign.fromMs)).toEqual([
+      0, 10_000, 11_000, 12_000,
+    ]);
+  });
+
+  it("are as many as rule 9.3 says, whatever the timers", () => {
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 1, max: 6 }),
+        fc.integer({ min: 100, max: 5000 }),
+        (failAfter, intervalMs) => {
+          const timeoutMs = Math.floor(intervalMs / 2);
+          const downMs = failAfter * intervalMs + timeoutMs;
+          const changes = [
+            { fromMs: 0, up: true },
+            { fromMs: downMs, up: false },
+          ];
+          const signs = signsOf(probe({ failAfter, intervalMs, timeoutMs }), changes, [0], downMs);
+          expect(signs.filter((sign) => sign.kind === "missed")).toHaveLength(failAfter);
+          for (const sign of signs) expect(sign.toMs).toBeLessThanOrEqual(downMs);
+        },
+      ),
+    );
+  });
+
+  it("are left out where they could not be told apart, and a session shows its silence", () => {
+    const changes = [
+      { fromMs: 0, up: true },
+      { fromMs: 5900, up: false },
+    ];
+    expect(signsOf(probe({}), changes, [5000], 400_000)).toEqual([]);
+    const session = { id: "s", kind: "bfd" } as Watch;
+    expect(signsOf(session, changes, [1000, 5000], 9000)).toEqual([
+      { fromMs: 5000, toMs: 5900, kind: "silent" },
+    ]);
+    expect(signsOf(undefined, changes, [5000], 9000)).toEqual([]);
+  });
+});
+
+describe("folding by site", () => {
+  const board = sweptBoard(prepared, standing, 1);
+  const all = (list: readonly unknown[]) => list.map((_, i) => i);
+
+  it("shows every item once under its site's head, or the head alone", () => {
+    const site = (c: number) => board.columns[c].site;
+    const open = linesOf(all(board.columns), site, true, new Set());
+    expect(open.flatMap((line) => (line.kind === "item" ? [line.index] : [])).sort((a, b) => a - b)).toEqual(
+      all(board.columns),
+    );
+    const closed = linesOf(
+      all(board.columns),
+      site,
+      true,
+      new Set(board.columns.map((column) => column.site)),
+    );
+    expect(closed.every((line) => line.kind === "site")).toBe(true);
+    expect(closed.flatMap((line) => (line.kind === "site" ? line.items : []))).toHaveLength(
+      board.columns.length,
+    );
+    expect(linesOf(all(board.columns), site, false, new Set())).toHaveLength(board.columns.length);
+  });
+
+  it("counts under a head what stands in the cells that it folds", () => {
+    const rows = linesOf(all(board.rows), (r) => board.rows[r].site, true, new Set(["longhaven"]));
+    const columns = linesOf(all(board.columns), (c) => board.columns[c].site, true, new Set(["office"]));
+    const tallies = talliesOf(board, rows, columns);
+    const items = (line: Line) => (line.kind === "item" ? [line.index] : line.items);
+    for (const row of rows) {
+      for (const column of columns) {
+        if (row.kind === "item" && column.kind === "item") continue;
+        const under = board.cells.filter(([r, c]) => items(row).includes(r) && items(column).includes(c));
+        const breaks = under.filter(([, , cell]) => cell.verdict !== "works").length;
+        expect(tallies.get(pairKey(row.key, column.key)) ?? { breaks: 0, changes: 0 }).toEqual({
+          breaks,
+          changes: under.length,
+        });
+      }
+    }
+  });
+});

@@ -1,0 +1,144 @@
+import { Form, useSearchParams } from "react-router";
+import { boundsText } from "../../../core/words/index.ts";
+import { useAsking } from "../../engine/asking.ts";
+import { usePlanDocument } from "../../plan/document.ts";
+import { downOf } from "../../plan/down.ts";
+import type { Known } from "../../plan/known.ts";
+import type { Board, BoardCell, BoardRow } from "../../queries/board.ts";
+import type { Frame } from "../../queries/frame.ts";
+import { Shield } from "../../ui/shield.tsx";
+import { endText } from "../../ui/verdict.tsx";
+import { namesOf } from "./arrange.ts";
+
+/** One page to print: what happens to a flow, or to all flows of a site, when each single thing fails. */
+export function ReportView({ page, frame }: { page: Known; frame: Frame }) {
+  const [params] = useSearchParams();
+  const plan = usePlanDocument(page);
+  const flow = params.get("flow") ?? "";
+  const site = params.get("site") ?? "";
+  const down = downOf(frame);
+  const { answer: board, pending } = useAsking(page, "board", { down, depth: 1 });
+  const sites = [...new Set(frame.devices.map((device) => device.site).filter(Boolean))];
+  const siteOf = (end: string) => frame.devices.find((device) => device.id === end.split("/")[0])?.site;
+  const wanted = new Set(
+    flow
+      ? [flow]
+      : (plan?.flows ?? []).flatMap((entry) =>
+          !site || siteOf(entry.from) === site || siteOf(entry.to) === site ? [entry.id] : [],
+        ),
+  );
+  const rows = board?.rows.filter((row) => wanted.has(row.flow)) ?? [];
+  const title = flow
+    ? (frame.flows.find((entry) => entry.id === flow)?.label ?? flow)
+    : site || frame.planName;
+  return (
+    <div className="min-h-0 flex-1 overflow-auto px-4 py-3 print:overflow-visible">
+      <Form method="get" className="flex flex-wrap items-end gap-2 print:hidden">
+        <div className="flex flex-col">
+          <label htmlFor="report-flow" className="text-[13px] text-ink-2">
+            A flow
+          </label>
+          <select id="report-flow" name="flow" defaultValue={flow} className="field h-[28px] max-w-80">
+            <option value="">all of the site</option>
+            {frame.flows.map((entry) => (
+              <option key={entry.id} value={entry.id}>
+                {entry.label}
+              </option>
+            ))}
+          </select>
+        </div>
+        <div className="flex flex-col">
+          <label htmlFor="report-site" className="text-[13px] text-ink-2">
+            or a site
+          </label>
+          <select id="report-site" name="site" defaultValue={site} className="field h-[28px]">
+            <option value="">all sites</option>
+            {sites.map((entry) => (
+              <option key={entry}>{entry}</option>
+            ))}
+          </select>
+        </div>
+        <button type="submit" className="button">
+          Show
+        </button>
+        <button type="button" className="button" onClick={() => window.print()}>
+          Print it
+        </button>
+      </Form>
+      <h1 className="mt-3 font-semibold font-sign text-[26px]">What happens when: {title}</h1>
+      <p className="text-ink-2">
+        {frame.planName}, revision {page.revision}. Each link, device and watch fails by itself; what is not
+        listed changes nothing.
+      </p>
+      {pending && !board && <p role="status">Failing one thing after the other …</p>}
+      {board && rows.length === 0 && <p className="mt-3">No flow of the plan starts or ends there.</p>}
+      {board && rows.map((row) => <FlowSheet key={row.flow} row={row} board={board} frame={frame} />)}
+    </div>
+  );
+}
+
+function FlowSheet({ row, board, frame }: { row: BoardRow; board: Board; frame: Frame }) {
+  const r = board.rows.indexOf(row);
+  const cases = board.cells
+    .filter(([of, c]) => of === r && !board.columns[c].plates.some((plate) => plate.kind === "interface"))
+    .sort(([, , a], [, , b]) => rank(a) - rank(b));
+  return (
+    <section aria-label={row.label} className="mt-4 break-inside-avoid">
+      <h2 className="font-semibold font-sign text-[19px]">{row.label}</h2>
+      <p className="flex flex-wrap items-center gap-1.5">
+        As it is: <Outcome cell={row.nominal} frame={frame} />
+      </p>
+      {cases.length === 0 ? (
+        <p>No single failure changes that.</p>
+      ) : (
+        <table className="mt-1 w-full max-w-4xl text-left">
+          <thead className="text-[13px] text-ink-2">
+            <tr className="border-rule border-b">
+              <th className="py-0.5 font-normal">when this fails</th>
+              <th className="font-normal">what happens</th>
+              <th className="font-normal">silent for</th>
+              <th className="font-normal">expected otherwise</th>
+            </tr>
+          </thead>
+          <tbody>
+            {cases.map(([, c, cell]) => (
+              <tr key={board.columns[c].failed.join(" ")} className="border-rule border-b align-top">
+                <td className="py-0.5 pr-3 font-medium">{namesOf(board.columns[c])}</td>
+                <td className="pr-3">
+                  <span className="flex flex-wrap items-center gap-1.5">
+                    <Outcome cell={cell} frame={frame} />
+                  </span>
+                </td>
+                <td className="pr-3">
+                  {cell.outageMs.max === null ? "until it heals" : boundsText(cell.outageMs) || "not at all"}
+                </td>
+                <td className="text-stop">{cell.broken.join("; ")}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </section>
+  );
+}
+
+function rank(cell: BoardCell): number {
+  return cell.verdict === "fails" ? 0 : cell.verdict === "one-way" ? 1 : 2;
+}
+
+function Outcome({ cell, frame }: { cell: BoardCell; frame: Frame }) {
+  if (cell.verdict === "one-way")
+    return <span className="text-stop">it arrives, and nothing comes back</span>;
+  if (cell.verdict === "fails")
+    return <span className="text-stop">it does not arrive: {endText(cell.ended ?? "")}</span>;
+  return (
+    <>
+      {cell.carriers.map((g) => (
+        <Shield key={g} gateway={g} label={frame.gateways[g].label} size={18} />
+      ))}
+      {cell.carriers.length
+        ? `${cell.carriers.map((g) => frame.gateways[g].label).join(", then ")} carries it`
+        : "it works"}
+    </>
+  );
+}

@@ -1,0 +1,240 @@
+import { useMemo, useState } from "react";
+import { Link, useNavigate, useSearchParams } from "react-router";
+import type { Edit, Plan, Watch } from "../../../core/plan/index.ts";
+import { secondsText } from "../../../core/words/index.ts";
+import { useAsking } from "../../engine/asking.ts";
+import { usePlanDocument } from "../../plan/document.ts";
+import { downOf } from "../../plan/down.ts";
+import { useEditing } from "../../plan/editing.ts";
+import type { Known } from "../../plan/known.ts";
+import type { TimelineAnswer } from "../../queries/asks.ts";
+import type { Frame } from "../../queries/frame.ts";
+import { pageHref, withParam } from "../../search/links.ts";
+import { momentIn, outageIn } from "../../search/looked.ts";
+import { APPROVED, BesideChoice, GapChanges, SideBySide, watchesOf } from "./beside.tsx";
+import { Choice } from "./choice.tsx";
+import { Knobs } from "./knobs.tsx";
+import { ObservedPanel, useObserved } from "./observed.tsx";
+import { TimeChart } from "./time-chart.tsx";
+
+/** How long an outage lasts for every flow, and whether it comes back: what fails, when it heals, saved or not. */
+export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
+  const [params] = useSearchParams();
+  const navigate = useNavigate();
+  const plan = usePlanDocument(page);
+  const editing = useEditing(page, "outages");
+  const [turned, setTurned] = useState<Edit | null>(null);
+  const down = downOf(frame);
+  const cursor = momentIn(params)?.atMs ?? null;
+  const stopAt = (ms: number) =>
+    navigate(withParam(params, "at", String(ms)), { replace: true, preventScrollReset: true });
+  const { outage, fail: chosen, healMs } = outageIn(params);
+  // Where nothing else is chosen, what is down in the conditions is the failure.
+  const fail = outage === "" && chosen.length === 0 ? down : chosen;
+  const asked = outage !== "" || fail.length > 0;
+  const args = asked ? { down, fail, healMs, outage } : null;
+  const before = useAsking(page, "timeline", args, { kind: "time before" });
+  const after = useAsking(page, "timeline", args && turned ? { ...args, edit: turned } : null, {
+    kind: "time after",
+  });
+  const drafted = page.revision !== page.approved;
+  const approved = useAsking(page, "timeline", args && drafted ? { ...args, beforeDraft: true } : null, {
+    kind: "time approved",
+  });
+  const watches = useMemo(() => (plan ? watchesOf(plan) : new Map<string, Watch>()), [plan]);
+  const besideText = params.get("beside") ?? "";
+  const besideOutage = besideText.startsWith("outage:") ? besideText.slice("outage:".length) : "";
+  const beside = useAsking(
+    page,
+    "timeline",
+    asked && besideOutage !== "" ? { down, fail: [], healMs: null, outage: besideOutage } : null,
+    { kind: "time beside" },
+  );
+  const report = after.answer ?? before.answer;
+  const other = besideText === APPROVED ? approved.answer : beside.answer;
+  const saved = plan?.outages.find((entry) => entry.id === outage) ?? null;
+  const observing = useObserved(page, asked ? report : null);
+  return (
+    <div className="min-h-0 flex-1 overflow-auto px-4 py-3">
+      <div className="flex flex-wrap items-baseline gap-3">
+        <h1 className="font-semibold font-sign text-[26px]">Outage in time</h1>
+        <Link className="name-link" to={pageHref(page.planId, "outages", params)}>
+          The board
+        </Link>
+        {cursor !== null ? (
+          <>
+            <Link className="name-link" to={pageHref(page.planId, "map", params)}>
+              The map at this moment
+            </Link>
+            <Link className="name-link" to={pageHref(page.planId, "routes", params)}>
+              The routes at this moment
+            </Link>
+          </>
+        ) : (
+          asked && (
+            <button type="button" className="button" onClick={() => stopAt(-1)}>
+              Go through it step by step
+            </button>
+          )
+        )}
+      </div>
+      <Choice
+        plan={plan}
+        fail={fail}
+        fromConditions={fail !== chosen}
+        down={frame.conditions.plates.map((plate) => plate.label)}
+        healMs={healMs}
+        outage={saved}
+        editing={editing}
+        params={params}
+      />
+      {!asked && (
+        <p className="mt-3 text-ink-2">
+          Choose what fails above, or open a case on the board and follow “All flows in time”.
+        </p>
+      )}
+      {before.pending && !before.answer && <p className="mt-3 text-ink-2">Running it through …</p>}
+      {before.error && (
+        <p role="alert" className="mt-3 text-stop">
+          {before.error}
+        </p>
+      )}
+      {report && plan && (
+        <>
+          <Knobs
+            plan={plan}
+            watches={report.watches.map((entry) => entry.watch)}
+            fail={fail}
+            onTurn={setTurned}
+            turned={turned}
+            busy={editing.busy}
+            onKeep={() => {
+              if (!turned) return;
+              editing.save(turned);
+              setTurned(null);
+            }}
+          />
+          {turned && before.answer && after.answer && (
+            <GapChanges title="Before and after" frame={frame} before={before.answer} after={after.answer} />
+          )}
+          {!turned && besideText === "" && before.answer && approved.answer && (
+            <GapChanges
+              title={`Revision ${page.approved}, approved, and the draft`}
+              frame={frame}
+              before={approved.answer}
+              after={before.answer}
+            />
+          )}
+          {report.flapping && (
+            <p role="alert" className="mt-2 font-medium text-stop">
+              {unrestText(report)}
+            </p>
+          )}
+          <BesideChoice
+            outages={plan.outages}
+            beside={besideText}
+            own={outage}
+            drafted={drafted}
+            params={params}
+          />
+          {other ? (
+            <SideBySide
+              runs={[
+                { title: titleOf(plan, outage, fail), report, healMs: args?.healMs ?? null },
+                {
+                  title:
+                    besideText === APPROVED
+                      ? `The same in revision ${page.approved}, approved`
+                      : titleOf(plan, besideOutage, []),
+                  report: other,
+                  healMs: besideText === APPROVED ? (args?.healMs ?? null) : null,
+                },
+              ]}
+              frame={frame}
+              watches={watches}
+            />
+          ) : (
+            <div className="mt-3">
+              <TimeChart
+                report={report}
+                watches={watches}
+                frame={frame}
+                healMs={args?.healMs ?? null}
+                cursorMs={cursor}
+                seen={observing.seen}
+              />
+            </div>
+          )}
+          <ObservedPanel page={page} frame={frame} observing={observing} />
+          <section aria-label="What happens" className="mt-3">
+            <h2 className="font-semibold font-sign text-[18px]">What happens, in the longest case</h2>
+            <ol className="max-w-3xl">
+              {report.events.map((event, i) => (
+                <li
+                  // biome-ignore lint/suspicious/noArrayIndexKey: the same can happen twice at one moment; the order is the identity.
+                  key={`${i} ${event.atMs} ${event.what}`}
+                  className="flex gap-3 border-rule border-t"
+                >
+                  <button
+                    type="button"
+                    className="w-20 shrink-0 text-right text-ink-2 hover:underline"
+                    onClick={() => stopAt(event.atMs)}
+                    aria-label={`Stop at ${secondsText(event.atMs)} s`}
+                  >
+                    {secondsText(event.atMs)} s
+                  </button>
+                  <span>{event.what}</span>
+                </li>
+              ))}
+            </ol>
+          </section>
+        </>
+      )}
+      {!(report && plan) && <ObservedPanel page={page} frame={frame} observing={observing} />}
+      {plan && plan.outages.length > 0 && (
+        <section aria-label="Saved outages" className="mt-5">
+          <h2 className="font-semibold font-sign text-[18px]">Saved outages</h2>
+          <ul>
+            {plan.outages.map((entry) => (
+              <li key={entry.id} className="flex gap-3">
+                <Link
+                  className="name-link font-medium"
+                  to={withParam(new URLSearchParams(down.map((ref) => ["down", ref])), "outage", entry.id)}
+                >
+                  {entry.label ?? entry.id}
+                </Link>
+                <button
+                  type="button"
+                  className="name-link text-ink-2"
+                  disabled={editing.busy}
+                  aria-label={`Remove the outage ${entry.label ?? entry.id}`}
+                  onClick={() => {
+                    editing.save({
+                      label: `Remove the outage ${entry.label ?? entry.id}`,
+                      changes: [{ in: "plan", collection: "outages", before: entry, after: null }],
+                    });
+                    if (entry.id === outage) navigate(withParam(params, "outage", null));
+                  }}
+                >
+                  Remove
+                </button>
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
+    </div>
+  );
+}
+
+/** That an outage never comes to rest; the last thing told of it says why. */
+function unrestText({ events }: TimelineAnswer): string {
+  const why = events.at(-1)?.what ?? "it never comes to rest";
+  return `${why[0].toUpperCase()}${why.slice(1)}.`;
+}
+
+/** What an outage is called: by its label, else by what fails. */
+function titleOf(plan: Plan, outage: string, fail: readonly string[]): string {
+  const saved = plan.outages.find((entry) => entry.id === outage);
+  return saved ? (saved.label ?? saved.id) : `${fail.join(", ")} ${fail.length === 1 ? "fails" : "fail"}`;
+}

@@ -1,0 +1,92 @@
+import { Link } from "react-router";
+import type { FlowSummary } from "../../queries/flows.ts";
+import type { Frame } from "../../queries/frame.ts";
+import { pageHref } from "../../search/links.ts";
+import { Shield } from "../../ui/shield.tsx";
+import { DropSign, endText } from "../../ui/verdict.tsx";
+
+/** Every flow of the plan, now beside healthy. */
+export function FlowGrid({
+  planId,
+  frame,
+  params,
+}: {
+  planId: string;
+  frame: Frame;
+  params: URLSearchParams;
+}) {
+  const broken = frame.flows.filter((flow) => flow.verdict !== "works").length;
+  return (
+    <section aria-label="Flows of the plan" className="mt-5 max-w-4xl">
+      <h2 className="font-semibold font-sign text-[22px]">
+        {broken === 0
+          ? `All ${frame.flows.length} flows work`
+          : `${frame.flows.length - broken} of ${frame.flows.length} flows work`}
+      </h2>
+      <table className="mt-2 w-full text-left">
+        <thead className="text-[13px] text-ink-2">
+          <tr className="border-rule border-b">
+            <th className="py-1 font-normal">flow</th>
+            <th className="w-56 font-normal">now</th>
+            <th className="w-56 font-normal">with everything up</th>
+          </tr>
+        </thead>
+        <tbody>
+          {frame.flows.map((flow) => (
+            <tr key={flow.id} className="border-rule border-b">
+              <td className="py-1.5">
+                <Link
+                  className="name-link font-medium"
+                  to={pageHref(planId, "paths", params, { flow: flow.id })}
+                >
+                  {flow.label}
+                </Link>
+              </td>
+              <td>
+                <Cell verdict={flow.verdict} carriers={flow.carriers} ended={flow.ended} frame={frame} />
+              </td>
+              <td className="opacity-75">
+                <Cell
+                  verdict={flow.healthyVerdict}
+                  carriers={flow.healthyCarriers}
+                  ended={null}
+                  frame={frame}
+                />
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
+
+function Cell({
+  verdict,
+  carriers,
+  ended,
+  frame,
+}: {
+  verdict: FlowSummary["verdict"];
+  carriers: number[];
+  ended: string | null;
+  frame: Frame;
+}) {
+  if (verdict !== "works") {
+    const words = verdict === "one-way" ? "no way back" : ended ? endText(ended) : "does not work";
+    return (
+      <span className="flex items-center gap-1.5 text-stop">
+        <DropSign code={ended ?? ""} />
+        {words}
+      </span>
+    );
+  }
+  return (
+    <span className="flex items-center gap-1.5">
+      {carriers.map((g) => (
+        <Shield key={g} gateway={g} label={frame.gateways[g].label} size={20} />
+      ))}
+      {carriers.length ? carriers.map((g) => frame.gateways[g].label).join(", ") : "works"}
+    </span>
+  );
+}

@@ -1,0 +1,74 @@
+import { useState } from "react";
+import { Link } from "react-router";
+import { useAsking } from "../../engine/asking.ts";
+import { downOf } from "../../plan/down.ts";
+import { useEditing } from "../../plan/editing.ts";
+import { EditPreview } from "../../plan/effect/edit-preview.tsx";
+import type { Known } from "../../plan/known.ts";
+import type { FlowAnswer } from "../../queries/flows.ts";
+import type { Frame } from "../../queries/frame.ts";
+import { deviceHref } from "../../search/links.ts";
+
+interface MendingProps {
+  page: Known;
+  frame: Frame;
+  params: URLSearchParams;
+  flow: FlowAnswer;
+}
+
+/** What to do about a packet that dies, and the routes that would mend it, proven before they are offered. */
+export function Mending({ page, frame, params, flow }: MendingProps) {
+  const [wanted, setWanted] = useState(false);
+  const editing = useEditing(page, "mending");
+  const { asked } = flow;
+  const down = downOf(frame);
+  const question = {
+    flow: asked.flow ?? undefined,
+    from: asked.from,
+    source: asked.source || undefined,
+    to: asked.to,
+    protocol: asked.protocol,
+    port: asked.port ?? undefined,
+  };
+  const { answer, pending } = useAsking(page, "mending", wanted ? { down, asked: question } : null);
+  const drop = flow.now.outbound.drop ?? flow.now.reply?.drop;
+  if (!drop) return null;
+  return (
+    <section aria-label="What to do" className="mt-4 max-w-4xl border-rule border-t pt-2">
+      <h2 className="font-semibold font-sign text-[17px]">What to do</h2>
+      <p>
+        {drop.advice}{" "}
+        <Link className="name-link" to={deviceHref(page.planId, drop.device, params)}>
+          Open {frame.devices.find((device) => device.id === drop.device)?.label ?? drop.device}
+        </Link>
+      </p>
+      {!wanted && (
+        <button type="button" className="button mt-1" onClick={() => setWanted(true)}>
+          Find routes that mend it
+        </button>
+      )}
+      <div role="status">
+        {pending && <p className="text-ink-2">Trying the neighbours along the way …</p>}
+        {wanted && !pending && answer === null && (
+          <p>No routes were found that would mend it; it takes more than routes.</p>
+        )}
+      </div>
+      {answer && !pending && (
+        <>
+          <p className="mt-1 font-medium">{answer.label}</p>
+          <EditPreview
+            page={page}
+            frame={frame}
+            params={params}
+            edit={answer}
+            busy={editing.busy}
+            onTake={() => {
+              setWanted(false);
+              editing.save(answer);
+            }}
+          />
+        </>
+      )}
+    </section>
+  );
+}

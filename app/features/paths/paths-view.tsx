@@ -1,0 +1,166 @@
+import { Link, useParams, useSearchParams } from "react-router";
+import { NoFlows } from "../../plan/flows/no-flows.tsx";
+import type { Known } from "../../plan/known.ts";
+import { Told } from "../../plan/told.tsx";
+import { Lanes } from "../../plan/trace/lanes.tsx";
+import type { FlowAnswer, TripView } from "../../queries/flows.ts";
+import type { PathsAnswer } from "../../queries/paths.ts";
+import { pageHref, withParam } from "../../search/links.ts";
+import { Shield } from "../../ui/shield.tsx";
+import { DropSign } from "../../ui/verdict.tsx";
+import { AskForm } from "./ask-form.tsx";
+import { FlowGrid } from "./flow-grid.tsx";
+import { Grid } from "./grid.tsx";
+import { Mending } from "./mending.tsx";
+
+/** The way there and the way back, now and with everything up. */
+export function PathsView({ page, answer }: { page: Known; answer: PathsAnswer }) {
+  const { plan } = useParams();
+  const [params] = useSearchParams();
+  const planId = plan ?? page.planId;
+  const { flow, frame } = answer;
+  const conditions = frame.conditions.plates.length > 0;
+  return (
+    <div className="flex min-h-0 flex-1 flex-col overflow-auto px-4 py-3">
+      <h1 className="sr-only">Paths</h1>
+      <AskForm answer={answer} params={params} />
+      {flow && !flow.ok && (
+        <p role="alert" className="mt-3 text-stop">
+          This cannot be asked: {flow.message}.
+        </p>
+      )}
+      {flow?.ok && (
+        <>
+          <section aria-label="Now" className="mt-4">
+            <Verdict flow={flow.answer} frame={frame} conditions={conditions} />
+            <div className="mt-3 flex flex-col gap-3">
+              <Lanes
+                trip={flow.answer.now}
+                frame={frame}
+                planId={planId}
+                params={params}
+                healthy={conditions ? flow.answer.healthy : null}
+              />
+            </div>
+          </section>
+          {conditions && (
+            <section aria-label="With everything up" className="mt-5 border-rule border-t pt-3">
+              <h2 className="flex items-center gap-2 font-semibold font-sign text-[17px] text-ink-2">
+                With everything up
+                <HealthyWords trip={flow.answer.healthy} frame={frame} />
+              </h2>
+              <div className="mt-2">
+                <Lanes
+                  trip={flow.answer.healthy}
+                  frame={frame}
+                  planId={planId}
+                  params={params}
+                  healthy={null}
+                  quiet
+                />
+              </div>
+            </section>
+          )}
+          {flow.answer.now.verdict !== "works" && (
+            <Mending
+              key={JSON.stringify(flow.answer.asked)}
+              page={page}
+              frame={frame}
+              params={params}
+              flow={flow.answer}
+            />
+          )}
+          <p className="mt-4">
+            <Link className="name-link" to={pageHref(planId, "map", params)}>
+              On the map
+            </Link>
+          </p>
+        </>
+      )}
+      {!flow && params.has("grid") && <Grid page={page} frame={frame} params={params} hosts={answer.hosts} />}
+      {!flow && !params.has("grid") && (
+        <>
+          <p className="mt-3">
+            <Link className="name-link" to={withParam(params, "grid", "")}>
+              Several senders and destinations at once
+            </Link>
+          </p>
+          {frame.flows.length === 0 ? (
+            <NoFlows page={page} />
+          ) : (
+            <FlowGrid planId={planId} frame={frame} params={params} />
+          )}
+        </>
+      )}
+    </div>
+  );
+}
+
+function HealthyWords({ trip, frame }: { trip: TripView; frame: PathsAnswer["frame"] }) {
+  return (
+    <span className="flex items-center gap-1 font-normal">
+      {trip.carriers.map((g) => (
+        <Shield key={g} gateway={g} label={frame.gateways[g].label} size={20} />
+      ))}
+      {trip.verdict !== "works" &&
+        (trip.verdict === "one-way" ? "nothing comes back either" : "it does not work either")}
+    </span>
+  );
+}
+
+function Verdict({
+  flow,
+  frame,
+  conditions,
+}: {
+  flow: FlowAnswer;
+  frame: PathsAnswer["frame"];
+  conditions: boolean;
+}) {
+  const works = flow.now.verdict === "works";
+  const [first] = flow.now.carriers;
+  const drop = flow.now.outbound.drop ?? flow.now.reply?.drop;
+  const { asked } = flow;
+  return (
+    <>
+      <p className="text-ink-2">
+        {asked.label}
+        <span className="addr text-[13px]">
+          {" "}
+          · {asked.source} → {asked.to}
+        </span>{" "}
+        · {asked.protocol}
+        {asked.port ? ` ${asked.port}` : ""}
+        {conditions ? " · under the conditions above" : " · everything up"}
+      </p>
+      <p
+        className={`mt-1 flex items-center gap-2 font-semibold font-sign text-[26px] leading-8 ${works ? "" : "text-stop"}`}
+      >
+        {works && first !== undefined ? (
+          <Shield gateway={first} label={frame.gateways[first].label} size={28} />
+        ) : !works && drop ? (
+          <DropSign code={drop.code} size={28} />
+        ) : null}
+        <span data-testid="headline">{flow.headline}</span>
+      </p>
+      <div data-testid="why" className="mt-1 max-w-3xl space-y-1">
+        {flow.sentences.map((text) => (
+          <p key={text}>
+            <Told text={text} devices={frame.devices} />
+          </p>
+        ))}
+        {works && flow.now.symmetric && (
+          <p className="text-ink-2">The way back is the same as the way there.</p>
+        )}
+        {flow.standby && <p className="text-ink-2">{standbyWords(flow.standby, frame)}</p>}
+      </div>
+    </>
+  );
+}
+
+function standbyWords(trip: TripView, frame: PathsAnswer["frame"]): string {
+  const names = trip.carriers.map((g) => frame.gateways[g].label);
+  return names.length
+    ? `If that gateway fails, ${names.join(", then ")} carries it.`
+    : "If that gateway fails, it still works by another way.";
+}

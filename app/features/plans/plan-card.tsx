@@ -1,0 +1,135 @@
+import { useEffect, useRef } from "react";
+import { Form, Link, useFetcher } from "react-router";
+import type { ShownSheet } from "../../engine/page.server.ts";
+import type { clientLoader } from "../../routes/plan-sheet.ts";
+import { SmallDrawing } from "./small-drawing.tsx";
+
+export interface PlanOnCard {
+  id: string;
+  name: string;
+  revision: number;
+  author: string;
+  description: string | null;
+  /** null where it is not worked out yet. */
+  sheet: ShownSheet | null;
+}
+
+/** A plan at a glance. Whatever becomes of its sheet, it can be opened, taken out and deleted. */
+export function PlanCard({ plan }: { plan: PlanOnCard }) {
+  const { sheet, failed, card } = useSheet(plan);
+  return (
+    <li ref={card} className="flex flex-col border border-rule bg-panel">
+      <Link
+        to={`/plans/${plan.id}/map`}
+        className="block h-52 border-rule border-b bg-ground p-2"
+        aria-label={`Open ${plan.name}`}
+      >
+        {sheet && <SmallDrawing drawing={sheet.drawing} roles={sheet.roles} />}
+      </Link>
+      <div className="p-4">
+        <h2 className="font-semibold font-sign text-[20px]">
+          <Link to={`/plans/${plan.id}/map`}>{plan.name}</Link>
+        </h2>
+        <p className="mt-1 line-clamp-2 text-ink-2">{plan.description}</p>
+        {sheet ? (
+          <Figures sheet={sheet} />
+        ) : (
+          <p className="mt-3 text-ink-2" role="status">
+            {failed
+              ? "Its sheet could not be worked out: the plan may be too large, or broken. It can still be taken out as a document, or deleted."
+              : "Its sheet is being worked out …"}
+          </p>
+        )}
+        <div className="mt-3 flex gap-4 text-[13px] text-ink-2">
+          <span>
+            Revision {plan.revision} by {plan.author}
+          </span>
+          <a className="name-link" href={`/plans/${plan.id}/document?format=yaml`}>
+            YAML
+          </a>
+          <a className="name-link" href={`/plans/${plan.id}/document?format=json`}>
+            JSON
+          </a>
+          <DeletePlan plan={plan} />
+        </div>
+      </div>
+    </li>
+  );
+}
+
+/** The sheet as the list gave it, else asked for once by the card itself when it comes in sight. */
+function useSheet({ id, revision, sheet }: PlanOnCard) {
+  const card = useRef<HTMLLIElement>(null);
+  const fetcher = useFetcher<typeof clientLoader>({ key: `sheet ${id} ${revision}` });
+  const { load, data } = fetcher;
+  const missing = sheet === null;
+  useEffect(() => {
+    if (!missing || !card.current) return;
+    const observer = new IntersectionObserver(([entry]) => {
+      if (!entry.isIntersecting) return;
+      observer.disconnect();
+      load(`/plans/${id}/sheet`);
+    });
+    observer.observe(card.current);
+    return () => observer.disconnect();
+  }, [missing, id, load]);
+  const failed = sheet === null && data !== undefined && "failed" in data;
+  const found: ShownSheet | null = sheet ?? (data && !("failed" in data) ? data : null);
+  return { sheet: found, failed, card };
+}
+
+function Figures({ sheet }: { sheet: ShownSheet }) {
+  const { flows, devices, links, routes } = sheet.counts;
+  return (
+    <dl className="mt-3 flex flex-wrap gap-x-6 gap-y-1">
+      {flows === 0 ? (
+        <div>
+          <dt className="text-[13px] text-ink-2">flows</dt>
+          <dd>none: nothing was asked yet</dd>
+        </div>
+      ) : (
+        <>
+          <Figure term="flows work" of={flows} value={sheet.works} />
+          <Figure term="survive any one failure" of={flows} value={sheet.survive} />
+        </>
+      )}
+      <div>
+        <dt className="text-[13px] text-ink-2">holds</dt>
+        <dd>
+          {devices} devices, {links} links, {routes} routes
+        </dd>
+      </div>
+    </dl>
+  );
+}
+
+function Figure({ term, value, of }: { term: string; value: number; of: number }) {
+  return (
+    <div>
+      <dt className="text-[13px] text-ink-2">{term}</dt>
+      <dd className={`font-semibold font-sign text-[20px] ${value === of ? "" : "text-stop"}`}>
+        {value} of {of}
+      </dd>
+    </div>
+  );
+}
+
+function DeletePlan({ plan }: { plan: PlanOnCard }) {
+  return (
+    <details className="relative ml-auto">
+      <summary className="cursor-pointer">Delete</summary>
+      <Form
+        method="post"
+        encType="multipart/form-data"
+        className="absolute right-0 z-10 w-64 border border-iron bg-panel p-3 shadow-md"
+      >
+        <input type="hidden" name="do" value="delete" />
+        <input type="hidden" name="plan" value={plan.id} />
+        <p className="text-ink">Delete {plan.name} with all its revisions? This cannot be undone.</p>
+        <button type="submit" className="button mt-2 border-stop text-stop">
+          Delete the plan
+        </button>
+      </Form>
+    </details>
+  );
+}

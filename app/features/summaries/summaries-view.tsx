@@ -1,0 +1,232 @@
+import { useState } from "react";
+import { Form, Link, useSearchParams, useSubmit } from "react-router";
+import type { SummaryOption } from "../../../core/writing/index.ts";
+import { useEditing } from "../../plan/editing.ts";
+import { ChangeList } from "../../plan/effect/change-list.tsx";
+import { StandingSign } from "../../plan/effect/effect-view.tsx";
+import type { Known } from "../../plan/known.ts";
+import { Refusals } from "../../plan/refusals.tsx";
+import type { SummariesAnswer } from "../../queries/summaries.ts";
+import { deviceHref } from "../../search/links.ts";
+import { Ruler } from "./ruler.tsx";
+
+/** What can be written shorter, and what that would swallow. */
+export function SummariesView({ page, answer }: { page: Known; answer: SummariesAnswer }) {
+  const [params] = useSearchParams();
+  const submit = useSubmit();
+  const editing = useEditing(page, "summaries");
+  const { summary, chosen, groups } = answer;
+  const label = answer.devices.find((device) => device.id === answer.device)?.label ?? answer.device;
+  return (
+    <div className="min-h-0 flex-1 overflow-auto px-4 py-3">
+      <h1 className="font-semibold font-sign text-[26px]">Summaries</h1>
+      <Form
+        method="get"
+        className="mt-1"
+        onChange={(event) => {
+          const { target } = event;
+          if (target instanceof HTMLSelectElement) {
+            // Another device: what was chosen on the one before means nothing there.
+            const next = new URLSearchParams(params.getAll("down").map((ref) => ["down", ref]));
+            next.set("device", target.value);
+            submit(next);
+          } else if (target instanceof HTMLInputElement && target.type === "checkbox")
+            submit(event.currentTarget);
+        }}
+      >
+        {params.getAll("down").map((ref) => (
+          <input key={ref} type="hidden" name="down" value={ref} />
+        ))}
+        <div className="flex flex-wrap items-end gap-3">
+          <div className="flex flex-col">
+            <label htmlFor="summary-device" className="text-[13px] text-ink-2">
+              Device
+            </label>
+            <select
+              id="summary-device"
+              name="device"
+              key={answer.device}
+              defaultValue={answer.device}
+              className="field h-[28px]"
+            >
+              {answer.devices.map((device) => (
+                <option key={device.id} value={device.id}>
+                  {device.label}
+                  {device.alike ? ` (${device.alike} alike)` : ""}
+                </option>
+              ))}
+            </select>
+          </div>
+          <div className="flex flex-col">
+            <label htmlFor="summary-block" className="text-[13px] text-ink-2">
+              Or all its routes inside
+            </label>
+            <input
+              id="summary-block"
+              name="block"
+              key={answer.block}
+              defaultValue={answer.block}
+              placeholder="a block, such as 172.20.96.0/20"
+              className="field addr w-64"
+              autoComplete="off"
+            />
+          </div>
+          <button type="submit" className="button">
+            Show
+          </button>
+        </div>
+        {groups.length === 0 && (
+          <p className="mt-3 text-ink-2">
+            {answer.device
+              ? `On ${label} no two routes go the same way; there is nothing to write shorter.`
+              : "No device has routes yet. Write some at the route desk."}
+          </p>
+        )}
+        <fieldset className="mt-3">
+          <legend className="sr-only">Routes to summarise</legend>
+          {groups.map((group) => (
+            <div key={group.way} className="mt-1 flex flex-wrap items-baseline gap-x-4 gap-y-1">
+              <span className="addr w-48 shrink-0 text-ink-2">{group.way}</span>
+              {group.routes.map((route) => (
+                <label key={route.identity} className="flex items-center gap-1" title={route.note}>
+                  <input
+                    type="checkbox"
+                    name="route"
+                    value={route.identity}
+                    defaultChecked={chosen.includes(route.identity)}
+                    key={`${answer.device} ${route.identity} ${chosen.includes(route.identity)}`}
+                  />
+                  <span className="addr">{route.to}</span>
+                </label>
+              ))}
+            </div>
+          ))}
+        </fieldset>
+      </Form>
+      <Refusals errors={editing.errors} className="mt-2" />
+      {summary?.obstacle && (
+        <p role="status" className="mt-3">
+          They cannot be written as one: {summary.obstacle}.
+        </p>
+      )}
+      {summary?.ruler && <Ruler ruler={summary.ruler} />}
+      {summary && !summary.obstacle && summary.options.length === 0 && (
+        <p className="mt-3">These are as short as they can be without more than one summary.</p>
+      )}
+      <div className="mt-4 grid gap-5 xl:grid-cols-2">
+        {summary?.options.map((option) => (
+          <Option
+            key={option.kind}
+            option={option}
+            label={label}
+            page={page}
+            answer={answer}
+            params={params}
+            busy={editing.busy}
+            onTake={() => editing.save(option.edit)}
+          />
+        ))}
+      </div>
+    </div>
+  );
+}
+
+interface OptionProps {
+  option: SummaryOption;
+  label: string;
+  page: Known;
+  answer: SummariesAnswer;
+  params: URLSearchParams;
+  busy: boolean;
+  onTake: () => void;
+}
+
+function Option({ option, label, page, answer, params, busy, onTake }: OptionProps) {
+  const [steps, setSteps] = useState(false);
+  const { owned, unowned, flows, swallows } = option;
+  const breaks = option.steps.filter((step) => step.breaks.length > 0);
+  const elsewhere = swallows.filter((part) => part.kind === "elsewhere");
+  return (
+    <section
+      aria-label={option.kind === "exact" ? "The same addresses" : "One summary"}
+      className="border-ink border-t-2 pt-2"
+      data-option={option.kind}
+    >
+      <h2 className="font-semibold font-sign text-[18px]">
+        {option.kind === "exact" ? "The same addresses and no others" : "One summary for all"}
+      </h2>
+      <p className="addr text-[15px]">{option.prefixes.join(", ")}</p>
+      <p>
+        {option.saved > 0
+          ? `${option.saved} routes fewer on ${label}.`
+          : `As many routes as now on ${label}.`}{" "}
+        {swallows.length === 0
+          ? "It covers nothing else."
+          : `It also covers ${swallows.length === 1 ? "one stretch" : `${swallows.length} stretches`} that the routes do not.`}
+      </p>
+      {elsewhere.length > 0 && (
+        <p className="text-stop">
+          It swallows {elsewhere.map((part) => `${part.prefix} at ${part.by.join(", ")}`).join("; ")}.
+        </p>
+      )}
+      <p className={owned.length + flows.length === 0 ? "font-medium" : "text-stop"} data-testid="proof">
+        {owned.length + flows.length === 0
+          ? "No flow changes, and no address that anybody owns."
+          : `${flows.length} flows and ${owned.length} owned ranges change:`}
+      </p>
+      <ul>
+        {flows.slice(0, 6).map((flow) => (
+          <li key={flow.id} className="flex flex-wrap items-center gap-2">
+            {flow.label}
+            <StandingSign standing={flow.before} frame={answer.frame} />→
+            <StandingSign standing={flow.after} frame={answer.frame} strong />
+          </li>
+        ))}
+        {owned.slice(0, 6).map((range) => (
+          <li key={`${range.range} ${range.from.join()}`}>
+            <Link
+              className="addr"
+              to={deviceHref(page.planId, range.from[0], params, { lookup: range.range.split("/")[0] })}
+            >
+              {range.range}
+            </Link>{" "}
+            from {range.from.slice(0, 3).join(", ")}: ends at {range.before.at}, then at {range.after.at}
+          </li>
+        ))}
+      </ul>
+      {unowned.length > 0 && (
+        <p className="text-ink-2">
+          Of what nobody owns, {[...new Set(unowned.map((range) => range.range))].slice(0, 4).join(", ")}
+          {unowned.length > 4 ? " and more" : ""} {endsOf(unowned)}.
+        </p>
+      )}
+      {breaks.length > 0 && (
+        <p className="text-stop">
+          In between, these do not work: {[...new Set(breaks.flatMap((step) => step.breaks))].join(", ")}.
+        </p>
+      )}
+      <button
+        type="button"
+        className="name-link text-ink-2"
+        aria-expanded={steps}
+        onClick={() => setSteps(!steps)}
+      >
+        {steps ? "Hide the steps" : `The ${option.steps.length} steps, in an order without a gap`}
+      </button>
+      {steps && <ChangeList changes={option.edit.changes} />}
+      <p className="mt-2">
+        <button type="button" className="button button-strong" disabled={busy} onClick={onTake}>
+          Write them so
+        </button>
+      </p>
+    </section>
+  );
+}
+
+/** What becomes of ranges that nobody owns, in words. */
+function endsOf(ranges: SummaryOption["unowned"]): string {
+  const ends = new Set(
+    ranges.map(({ after }) => `${(after.code ?? after.result).replaceAll("-", " ")} at ${after.at}`),
+  );
+  return `now ends otherwise: ${[...ends].slice(0, 3).join(", ")}`;
+}

@@ -1,0 +1,95 @@
+import { useState } from "react";
+import { describeRoute, type Edit, type StaticRoute } from "../../../core/plan/index.ts";
+import type { CompanionKind } from "../../../core/writing/index.ts";
+import { useAsking } from "../../engine/asking.ts";
+import type { Frame } from "../../queries/frame.ts";
+import { downOf } from "../down.ts";
+import type { useEditing } from "../editing.ts";
+import { EditPreview } from "../effect/edit-preview.tsx";
+import type { Known } from "../known.ts";
+
+const kindWords: Record<CompanionKind, string> = {
+  "other-end": "The way back",
+  floating: "Floating twin",
+  watch: "Watch",
+  discard: "Discard route",
+};
+
+interface CompanionsProps {
+  page: Known;
+  frame: Frame;
+  params: URLSearchParams;
+  device: string;
+  route: StaticRoute;
+  editing: ReturnType<typeof useEditing>;
+  onClose: () => void;
+}
+
+/** What belongs with a route: the other end, a floating twin, a watch, a discard; each with its effect before it is taken. */
+export function Companions({ page, frame, params, device, route, editing, onClose }: CompanionsProps) {
+  const [open, setOpen] = useState<string | null>(null);
+  const down = downOf(frame);
+  const { answer, pending, error } = useAsking(page, "companions", { down, device, route });
+  const take = (edit: Edit) => {
+    setOpen(null);
+    editing.save(edit);
+  };
+  return (
+    <section
+      aria-label={`Companions of ${describeRoute(route)}`}
+      className="max-h-[45vh] overflow-y-auto border-rule border-t bg-panel px-4 py-2"
+    >
+      <div className="flex items-baseline gap-3">
+        <h2 className="font-semibold">
+          With <span className="addr">{describeRoute(route)}</span>
+        </h2>
+        <button type="button" className="name-link text-[13px] text-ink-2" onClick={onClose}>
+          Close
+        </button>
+      </div>
+      {pending && <p className="text-ink-2">Looking for what belongs with it …</p>}
+      {error && (
+        <p role="alert" className="text-stop">
+          {error}
+        </p>
+      )}
+      {answer?.length === 0 && !pending && (
+        <p className="text-ink-2">
+          Nothing is missing: no other neighbour could stand by, and nothing more could watch it.
+        </p>
+      )}
+      <ul>
+        {answer?.map((companion) => {
+          const key = companion.edit.label;
+          return (
+            <li key={key} className="border-rule border-t py-1.5">
+              <p className="flex flex-wrap items-baseline gap-x-3">
+                <span className="w-28 shrink-0 text-ink-2">{kindWords[companion.kind]}</span>
+                <span className="font-medium">{companion.edit.label}</span>
+                <button
+                  type="button"
+                  className="button"
+                  aria-expanded={open === key}
+                  onClick={() => setOpen(open === key ? null : key)}
+                >
+                  {open === key ? "Hide the effect" : "Show the effect"}
+                </button>
+              </p>
+              <p className="text-ink-2 md:pl-31">{companion.why}</p>
+              {open === key && (
+                <EditPreview
+                  page={page}
+                  frame={frame}
+                  params={params}
+                  edit={companion.edit}
+                  busy={editing.busy}
+                  onTake={() => take(companion.edit)}
+                />
+              )}
+            </li>
+          );
+        })}
+      </ul>
+    </section>
+  );
+}

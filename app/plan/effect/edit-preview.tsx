@@ -1,0 +1,61 @@
+import type { Edit } from "../../../core/plan/index.ts";
+import { useAsking } from "../../engine/asking.ts";
+import type { Frame } from "../../queries/frame.ts";
+import { downOf } from "../down.ts";
+import type { Known } from "../known.ts";
+import { ChangeList } from "./change-list.tsx";
+import { EffectView } from "./effect-view.tsx";
+
+interface EditPreviewProps {
+  page: Known;
+  frame: Frame;
+  params: URLSearchParams;
+  edit: Edit;
+  busy: boolean;
+  onTake: () => void;
+}
+
+/** An edit that is offered: what it writes, what it does, and the button that takes it. */
+export function EditPreview({ page, frame, params, edit, busy, onTake }: EditPreviewProps) {
+  const down = downOf(frame);
+  const { answer, pending, error } = useAsking(
+    page,
+    "effect",
+    { down, edit },
+    { kind: `preview ${edit.label}` },
+  );
+  const findings = useAsking(page, "findingsAfter", answer?.ok ? { down, edit } : null, {
+    kind: `findings ${edit.label}`,
+  });
+  return (
+    <div className="mt-1 mb-2 border-iron border-l-4 bg-sunk px-3 py-2" data-testid="offer">
+      <ChangeList changes={edit.changes} />
+      {pending && !answer && <p className="text-ink-2">Working out what it does …</p>}
+      {error && (
+        <p role="alert" className="text-stop">
+          {error}
+        </p>
+      )}
+      {answer && !answer.ok && (
+        <p role="alert" className="text-stop">
+          {answer.errors.map((one) => one.message).join("; ")}
+        </p>
+      )}
+      {answer?.ok && (
+        <>
+          <EffectView
+            planId={page.planId}
+            frame={frame}
+            params={params}
+            effect={answer.effect}
+            findings={findings.answer}
+            looking={findings.pending}
+          />
+          <button type="button" className="button button-strong mt-2" disabled={busy} onClick={onTake}>
+            Take it
+          </button>
+        </>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,42 @@
+import { useAsking } from "../../engine/asking.ts";
+import { useEditing } from "../editing.ts";
+import type { Known } from "../known.ts";
+import { Refusals } from "../refusals.tsx";
+
+/** Said where a plan has no flow: nothing was asked about traffic, so nothing is well. Proposes some to begin with. */
+export function NoFlows({ page }: { page: Known }) {
+  const { answer: edit } = useAsking(page, "proposedFlows", {}, { kind: "proposed flows" });
+  const editing = useEditing(page, "proposed flows");
+  const flows = edit?.changes ?? [];
+  return (
+    <section aria-label="No flows" className="mt-3 max-w-2xl border border-iron bg-panel p-3">
+      <p className="font-semibold">This plan has no flows: nothing was asked about its traffic.</p>
+      <p className="mt-1 text-ink-2">
+        A flow says who sends to whom. Without any, nobody knows whether traffic arrives, or what it survives.
+      </p>
+      <Refusals errors={editing.errors} />
+      {edit && (
+        <button
+          type="button"
+          className="button button-strong mt-2"
+          disabled={editing.busy}
+          onClick={() => editing.save(edit)}
+        >
+          {flows.length === 1 ? "Add the proposed flow" : `Add ${flows.length} proposed flows`}
+        </button>
+      )}
+      {edit && (
+        <ul className="mt-2 list-disc pl-5 text-[13px] text-ink-2">
+          {flows.slice(0, 6).map(({ after }) => {
+            const { id, label } = after as { id: string; label?: string };
+            return <li key={id}>{label ?? id}</li>;
+          })}
+          {flows.length > 6 && <li>and {flows.length - 6} more</li>}
+        </ul>
+      )}
+      {edit === null && (
+        <p className="mt-2 text-ink-2">Add devices with addresses first, then say who sends to whom.</p>
+      )}
+    </section>
+  );
+}

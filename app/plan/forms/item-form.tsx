@@ -1,0 +1,175 @@
+import { useEffect, useId, useRef, useState } from "react";
+import type { Edit, PlanError } from "../../../core/plan/index.ts";
+
+export type Values = Readonly<Record<string, string>>;
+
+/** A field of a form: what it is called, and what it takes. */
+export interface FieldSpec {
+  name: string;
+  label: string;
+  /** What it takes, in a few words. */
+  hint: string;
+  options?: readonly { value: string; label: string }[];
+  suggest?: readonly string[];
+  mono?: boolean;
+  wide?: boolean;
+}
+
+export type FormReading = { ok: true; edit: Edit } | { ok: false; errors: Record<string, string> };
+
+/** A form as data: which fields, what stands in them, and how they become an edit. */
+export interface FormSpec {
+  title: string;
+  fields: (values: Values) => readonly FieldSpec[];
+  initial: Values;
+  read: (values: Values) => FormReading;
+  /** The edit that removes what is edited; null for something new. */
+  removal: Edit | null;
+  submit: string;
+}
+
+interface Editing {
+  save: (edit: Edit) => void;
+  busy: boolean;
+  saved: number | null;
+  errors: readonly PlanError[];
+}
+
+interface ItemFormProps {
+  spec: FormSpec;
+  editing: Editing;
+  /** The edit has been saved: the form has done its work. */
+  onDone: (what: "saved" | "removed") => void;
+  onCancel?: () => void;
+}
+
+/** Edits one thing of a plan. Wrong input is told beside its field, keeps what was typed, and nothing of it is saved. */
+export function ItemForm({ spec, editing, onDone, onCancel }: ItemFormProps) {
+  const [values, setValues] = useState<Values>(spec.initial);
+  const [errors, setErrors] = useState<Record<string, string>>({});
+  const form = useRef<HTMLFormElement>(null);
+  const sent = useRef<"saved" | "removed" | null>(null);
+  const base = useId();
+  const { busy, saved, errors: refusals } = editing;
+
+  useEffect(() => {
+    if (!sent.current || busy) return;
+    const what = sent.current;
+    sent.current = null;
+    if (saved !== null) onDone(what);
+  }, [busy, saved, onDone]);
+
+  useEffect(() => {
+    form.current?.querySelector<HTMLElement>("input, select")?.focus();
+  }, []);
+
+  const submit = (event: React.FormEvent) => {
+    event.preventDefault();
+    const reading = spec.read(values);
+    if (!reading.ok) {
+      setErrors(reading.errors);
+      requestAnimationFrame(() => form.current?.querySelector<HTMLElement>("[aria-invalid]")?.focus());
+      return;
+    }
+    setErrors({});
+    sent.current = "saved";
+    editing.save(reading.edit);
+  };
+
+  const fields = spec.fields(values);
+  const known = new Set(fields.map((field) => field.name));
+  const general = [
+    ...Object.entries(errors).flatMap(([name, message]) => (known.has(name) ? [] : [message])),
+    ...refusals.map((error) => error.message),
+  ];
+  return (
+    <form ref={form} onSubmit={submit} aria-label={spec.title} className="space-y-2">
+      <h3 className="font-semibold">{spec.title}</h3>
+      <div className="grid grid-cols-2 gap-x-2 gap-y-1.5">
+        {fields.map((field) => {
+          const id = `${base}-${field.name}`;
+          const error = errors[field.name];
+          const common = {
+            id,
+            value: values[field.name] ?? "",
+            "aria-invalid": error ? true : undefined,
+            "aria-describedby": error ? `${id}-error` : undefined,
+            className: `field w-full ${field.mono ? "addr" : ""}`,
+          };
+          const set = (value: string) => setValues((now) => ({ ...now, [field.name]: value }));
+          return (
+            <div key={field.name} className={`flex min-w-0 flex-col ${field.wide ? "col-span-2" : ""}`}>
+              <label htmlFor={id} className="text-[13px] text-ink-2">
+                {field.label}
+              </label>
+              {field.options ? (
+                <select
+                  {...common}
+                  className={`${common.className} h-[28px]`}
+                  onChange={(event) => set(event.target.value)}
+                >
+                  {field.options.map((option) => (
+                    <option key={option.value} value={option.value}>
+                      {option.label}
+                    </option>
+                  ))}
+                </select>
+              ) : (
+                <input
+                  {...common}
+                  onChange={(event) => set(event.target.value)}
+                  placeholder={field.hint}
+                  title={field.hint}
+                  list={field.suggest ? `${id}-list` : undefined}
+                  autoComplete="off"
+                  spellCheck={false}
+                />
+              )}
+              {field.suggest && (
+                <datalist id={`${id}-list`}>
+                  {field.suggest.map((text) => (
+                    <option key={text} value={text} />
+                  ))}
+                </datalist>
+              )}
+              {error && (
+                <p id={`${id}-error`} role="alert" className="text-[13px] text-stop leading-[17px]">
+                  {error}
+                </p>
+              )}
+            </div>
+          );
+        })}
+      </div>
+      {general.length > 0 && (
+        <p role="alert" className="text-stop">
+          {general.join("; ")}
+        </p>
+      )}
+      <p className="flex flex-wrap gap-2">
+        <button type="submit" className="button button-strong" disabled={busy}>
+          {spec.submit}
+        </button>
+        {onCancel && (
+          <button type="button" className="button" onClick={onCancel}>
+            Leave it
+          </button>
+        )}
+        {spec.removal && (
+          <button
+            type="button"
+            className="button ml-auto text-stop"
+            disabled={busy}
+            title={spec.removal.label}
+            onClick={() => {
+              sent.current = "removed";
+              if (spec.removal) editing.save(spec.removal);
+            }}
+          >
+            Remove
+          </button>
+        )}
+      </p>
+    </form>
+  );
+}

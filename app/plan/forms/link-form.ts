@@ -1,0 +1,210 @@
+import {
+  formatAddress,
+  nextAddress,
+  parseInterfaceAddress,
+  prefixOf,
+  previousAddress,
+  subnetAddressKind,
+} from "../../../core/address/index.ts";
+import {
+  type Change,
+  type Edit,
+  type Interface,
+  interfaceSchema,
+  type Link,
+  linkSchema,
+  type Plan,
+  removalOf,
+} from "../../../core/plan/index.ts";
+import type { FormReading, FormSpec, Values } from "./item-form.tsx";
+import {
+  freeName,
+  idOf,
+  listed,
+  numbered,
+  readItem,
+  shown,
+  tryEdit,
+  typed,
+  withoutEmpty,
+} from "./reading.ts";
+
+const media = [
+  { value: "cable", label: "cable: both ends see it fail" },
+  { value: "switch", label: "switch: an end sees only itself fail" },
+  { value: "circuit", label: "circuit: nobody sees it fail" },
+];
+
+/** A link that is there already: its name, its medium, its ends. */
+export function linkForm(plan: Plan, link: Link): FormSpec {
+  return {
+    title: `Edit the link ${link.label ?? link.id}`,
+    submit: "Keep it",
+    removal: removalOf(plan, { link: link.id }),
+    initial: {
+      label: shown(link.label),
+      medium: link.medium,
+      ends: shown(link.ends),
+      delayMs: shown(link.delayMs),
+    },
+    fields: () => [
+      { name: "label", label: "Name", hint: "as people call it", wide: true },
+      { name: "medium", label: "Medium", hint: "", options: media, wide: true },
+      { name: "ends", label: "Ends", hint: "device/interface, device/interface", mono: true, wide: true },
+      { name: "delayMs", label: "Delay, ms", hint: "0" },
+    ],
+    read: (values) => {
+      const reading = readItem(
+        linkSchema,
+        withoutEmpty({
+          ...link,
+          label: typed(values, "label"),
+          medium: values.medium,
+          ends: listed(values, "ends"),
+          delayMs: numbered(values, "delayMs"),
+        }),
+      );
+      if (!reading.ok) return reading;
+      const edit: Edit = {
+        label: `Change the link ${link.label ?? link.id}`,
+        changes: [{ in: "plan", collection: "links", before: link, after: reading.item }],
+      };
+      return tryEdit(plan, edit, "ends");
+    },
+  };
+}
+
+/**
+ * A new link between two devices. Interfaces that are named and not there yet are added, with the addresses
+ * given; without a name, a free one is taken. The far address is the neighbour of the near one where it is left out.
+ */
+export function newLinkForm(plan: Plan, from: string | null): FormSpec {
+  const devices = [
+    { value: "", label: "choose" },
+    ...plan.devices.map((d) => ({ value: d.id, label: d.label ?? d.id })),
+  ];
+  const ports = (id: string) =>
+    plan.devices.find((d) => d.id === id)?.interfaces.map((port) => port.name) ?? [];
+  return {
+    title: "Join two devices",
+    submit: "Add the link",
+    removal: null,
+    initial: { a: from ?? "", b: "", medium: "cable" },
+    fields: (values) => [
+      { name: "a", label: "From", hint: "", options: devices },
+      { name: "b", label: "To", hint: "", options: devices },
+      {
+        name: "aPort",
+        label: "Its interface",
+        hint: "a new one",
+        suggest: ports(values.a ?? ""),
+        mono: true,
+      },
+      {
+        name: "bPort",
+        label: "Its interface there",
+        hint: "a new one",
+        suggest: ports(values.b ?? ""),
+        mono: true,
+      },
+      { name: "aAddress", label: "Address here", hint: "10.0.0.1/30", mono: true },
+      { name: "bAddress", label: "Address there", hint: farHint(values), mono: true },
+      { name: "medium", label: "Medium", hint: "", options: media, wide: true },
+      { name: "label", label: "Name", hint: "as people call it" },
+      { name: "delayMs", label: "Delay, ms", hint: "0" },
+    ],
+    read: (values) => readNew(plan, values),
+  };
+}
+
+function farHint(values: Values): string {
+  const text = typed(values, "aAddress");
+  return (text && neighbourOf(text)) || "10.0.0.2/30";
+}
+
+/** The other address of a transfer network: the one beside the address given; null where there is none. */
+export function neighbourOf(text: string): string | null {
+  const own = parseInterfaceAddress(text);
+  if (!own) return null;
+  const subnet = prefixOf(own.address, own.length);
+  for (const address of [nextAddress(own.address), previousAddress(own.address)]) {
+    if (!address) continue;
+    const other = prefixOf(address, own.length);
+    const within = formatAddress(other.address) === formatAddress(subnet.address);
+    if (within && !subnetAddressKind(subnet, address)) return `${formatAddress(address)}/${own.length}`;
+  }
+  return null;
+}
+
+function readNew(plan: Plan, values: Values): FormReading {
+  const errors: Record<string, string> = {};
+  if (!values.a) errors.a = "choose the device that it starts at";
+  if (!values.b) errors.b = "choose the device that it leads to";
+  else if (values.a === values.b) errors.b = "a link joins two different devices";
+  if (Object.keys(errors).length) return { ok: false, errors };
+  const near = endOf(plan, values, "a", values.b, typed(values, "aAddress"));
+  const far = endOf(
+    plan,
+    values,
+    "b",
+    values.a,
+    typed(values, "bAddress") ??
+      (typed(values, "aAddress") ? (neighbourOf(values.aAddress) ?? undefined) : undefined),
+  );
+  for (const end of [near, far]) if (!end.ok) Object.assign(errors, end.errors);
+  if (!near.ok || !far.ok) return { ok: false, errors };
+  const label = typed(values, "label");
+  const id = freeName(
+    idOf(label ?? `${values.a}-${values.b}`),
+    plan.links.map((link) => link.id),
+  );
+  const reading = readItem(
+    linkSchema,
+    withoutEmpty({
+      id,
+      label,
+      medium: values.medium,
+      ends: [`${values.a}/${near.name}`, `${values.b}/${far.name}`],
+      delayMs: numbered(values, "delayMs"),
+    }),
+  );
+  if (!reading.ok) return reading;
+  const edit: Edit = {
+    label: `Join ${values.a} and ${values.b}`,
+    changes: [
+      ...near.changes,
+      ...far.changes,
+      { in: "plan", collection: "links", before: null, after: reading.item },
+    ],
+  };
+  return tryEdit(plan, edit);
+}
+
+type End = { ok: true; name: string; changes: Change[] } | { ok: false; errors: Record<string, string> };
+
+function endOf(plan: Plan, values: Values, side: "a" | "b", other: string, address: string | undefined): End {
+  const device = plan.devices.find((entry) => entry.id === values[side]);
+  if (!device) return { ok: false, errors: { [side]: "there is no such device" } };
+  const taken = device.interfaces.map((port) => port.name);
+  const name = typed(values, `${side}Port`) ?? freeName(other.slice(0, 12), taken);
+  const before = device.interfaces.find((port) => port.name === name) ?? null;
+  const end = `${device.id}/${name}`;
+  if (before && plan.links.some((link) => link.ends.includes(end)))
+    return { ok: false, errors: { [`${side}Port`]: `${name} is on a link already` } };
+  const addresses = [...(before?.addresses ?? []), ...(address ? [address] : [])];
+  const reading = readItem(
+    interfaceSchema,
+    { ...(before ?? { name }), addresses: [...new Set(addresses)] },
+    {
+      name: `${side}Port`,
+      addresses: `${side}Address`,
+    },
+  );
+  if (!reading.ok) return reading;
+  const after: Interface = reading.item;
+  const changes: Change[] =
+    before && before.addresses.length === after.addresses.length
+      ? []
+      : [{ in: "device", device: device.id, collection: "interfaces", before, after }];
+  return { ok: true, name, changes };
+}

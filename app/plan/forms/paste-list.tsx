@@ -1,0 +1,119 @@
+import { useEffect, useRef, useState } from "react";
+import type { InterfaceList } from "../../../exchange/interface-list.ts";
+import type { Revisions } from "../../engine/ask.client.ts";
+import { useAsking } from "../../engine/asking.ts";
+import type { useEditing } from "../editing.ts";
+import { Refusals } from "../refusals.tsx";
+
+/** Lines that are shown, and text that is read, at most. */
+const MOST_LINES = 200;
+const MOST_TEXT = 3_000_000;
+const NOTHING_READ: InterfaceList = { lines: [], edit: null, devices: 0, interfaces: 0 };
+
+interface PasteListProps {
+  page: Revisions;
+  /** Whose list it is, where lines do not name a device; null on the map. */
+  device: string | null;
+  editing: ReturnType<typeof useEditing>;
+  onDone: () => void;
+}
+
+function wrongFirst(lines: InterfaceList["lines"]): InterfaceList["lines"] {
+  return [...lines.filter((line) => !line.ok), ...lines.filter((line) => line.ok)];
+}
+
+/** Takes a pasted list of interfaces and addresses, read line by line before anything is saved. */
+export function PasteList({ page, device, editing, onDone }: PasteListProps) {
+  const [text, setText] = useState("");
+  const sent = useRef(false);
+  const asked = useAsking(
+    page,
+    "interfaceList",
+    text.trim() === "" ? null : { text: text.slice(0, MOST_TEXT), device },
+    { kind: "interface list", afterMs: text.length > 20_000 ? 250 : 0 },
+  );
+  const list = asked.answer ?? NOTHING_READ;
+  const wrong = list.lines.filter((line) => !line.ok).length;
+  // Of a long list what is wrong first: it is what there is to do.
+  const long = list.lines.length > MOST_LINES;
+  const shown = (long ? wrongFirst(list.lines) : list.lines).slice(0, MOST_LINES);
+  const reading = asked.pending || (text.trim() !== "" && asked.answer === null);
+  const { busy, saved, errors } = editing;
+  useEffect(() => {
+    if (!sent.current || busy) return;
+    sent.current = false;
+    if (saved !== null) onDone();
+  }, [busy, saved, onDone]);
+  return (
+    <form
+      aria-label="A list of interfaces"
+      className="space-y-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (!list.edit) return;
+        sent.current = true;
+        editing.save(list.edit);
+      }}
+    >
+      <label htmlFor="paste-list" className="block font-semibold">
+        Paste a list of interfaces
+      </label>
+      <p className="text-[13px] text-ink-2">
+        One interface a line, parted by commas or tabs: {device ? "" : "device, "}interface, address with its
+        length or with a mask. A kind (loopback) {device ? "" : "or a role (firewall) "}may stand behind.
+      </p>
+      <textarea
+        id="paste-list"
+        rows={8}
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+        spellCheck={false}
+        className="field addr w-full"
+        placeholder={
+          device
+            ? "lan, 172.20.16.1/24\nwan1, 198.51.100.2/30"
+            : "west-router, lan, 172.20.16.1/24\nwest-router, wan1, 198.51.100.2/30"
+        }
+      />
+      {list.lines.length > 0 && (
+        <ol
+          aria-label="What was read"
+          className="max-h-60 overflow-y-auto border-rule border-y py-1 text-[13px]"
+        >
+          {shown.map((line) => (
+            <li key={line.line} className="flex gap-2">
+              <span className="w-6 shrink-0 text-right text-ink-3">{line.line}</span>
+              <span className={line.ok ? "" : "text-stop"}>
+                {line.ok ? "" : "Not understood: "}
+                {line.says}
+              </span>
+            </li>
+          ))}
+          {list.lines.length > shown.length && (
+            <li className="pl-8 text-ink-2">and {list.lines.length - shown.length} lines more</li>
+          )}
+        </ol>
+      )}
+      <p role="status">
+        {text.length > MOST_TEXT ? `Only the first ${MOST_TEXT / 1_000_000} MB are read. ` : ""}
+        {asked.error !== "" && `The list could not be read: ${asked.error}. `}
+        {text.trim() === ""
+          ? ""
+          : reading
+            ? "Reading …"
+            : wrong > 0
+              ? `${wrong} of ${list.lines.length} lines are not understood; correct them, and nothing is lost.`
+              : list.edit
+                ? `${list.interfaces} interfaces${list.devices ? ` and ${list.devices} new devices` : ""} are read.`
+                : "All of it is in the plan already."}
+      </p>
+      <Refusals errors={errors} />
+      <button type="submit" className="button button-strong" disabled={busy || reading || !list.edit}>
+        Take the list
+      </button>{" "}
+      <button type="button" className="button" onClick={onDone}>
+        Leave it
+      </button>
+    </form>
+  );
+}

@@ -1,0 +1,73 @@
+import type { z } from "zod";
+import { applyEdit, type Edit, errorsOfIssues, type Plan } from "../../../core/plan/index.ts";
+import type { FormReading, Values } from "./item-form.tsx";
+
+/** Typed text without spaces around it; undefined where nothing was typed. */
+export function typed(values: Values, name: string): string | undefined {
+  return values[name]?.trim() || undefined;
+}
+
+/** A list that was typed with commas or spaces between. */
+export function listed(values: Values, name: string): string[] {
+  return (values[name] ?? "").split(/[\s,;]+/).filter((part) => part !== "");
+}
+
+/** A number that was typed; text that is none is kept, so that the schema can say what is wrong with it. */
+export function numbered(values: Values, name: string): number | undefined {
+  const text = typed(values, name);
+  return text === undefined ? undefined : Number(text.replace(",", "."));
+}
+
+/** An id made of a label: lower case, hyphens for what is no letter or digit. */
+export function idOf(label: string): string {
+  return label
+    .normalize("NFD")
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, "-")
+    .replace(/^-+|-+$/g, "")
+    .slice(0, 60);
+}
+
+/** The first of "name", "name-2", "name-3" … that is not taken. */
+export function freeName(wanted: string, taken: readonly string[], joint = "-"): string {
+  let name = wanted;
+  for (let n = 2; taken.includes(name); n++) name = `${wanted}${joint}${n}`;
+  return name;
+}
+
+export function withoutEmpty<T extends object>(item: T): T {
+  return Object.fromEntries(Object.entries(item).filter(([, value]) => value !== undefined)) as T;
+}
+
+export type ItemReading<T> = { ok: true; item: T } | { ok: false; errors: Record<string, string> };
+
+/** Reads an item by its schema; each error goes to the field that its path starts with, or as `places` say. */
+export function readItem<S extends z.ZodType>(
+  schema: S,
+  item: unknown,
+  places: Readonly<Record<string, string>> = {},
+): ItemReading<z.output<S>> {
+  const parsed = schema.safeParse(item, { reportInput: true });
+  if (parsed.success) return { ok: true, item: parsed.data };
+  const errors: Record<string, string> = {};
+  for (const { path, message } of errorsOfIssues(parsed.error.issues)) {
+    const head = path.split(/[.[]/)[0];
+    const field = places[path] ?? places[head] ?? (head || "form");
+    errors[field] ??= message;
+  }
+  return { ok: false, errors };
+}
+
+/** An edit that the plan takes, or why it does not, beside the field that `field` names. */
+export function tryEdit(plan: Plan, edit: Edit, field = "form"): FormReading {
+  const outcome = applyEdit(plan, edit);
+  return outcome.ok
+    ? { ok: true, edit }
+    : { ok: false, errors: { [field]: outcome.errors.map((error) => error.message).join("; ") } };
+}
+
+/** Text for a field: what stands in the item, or nothing. */
+export function shown(value: unknown): string {
+  if (value === undefined || value === null) return "";
+  return Array.isArray(value) ? value.join(", ") : String(value);
+}

@@ -1,0 +1,292 @@
+import {
+  containsAddress,
+  formatAddress,
+  parseAddress,
+  parsePrefix,
+  samePrefix,
+} from "../../core/address/index.ts";
+import type { World } from "../../core/forwarding/index.ts";
+import { addressesOf, destinationOf, endsOf, sourceCodes } from "../../core/network/index.ts";
+import {
+  type DeviceSettings,
+  type Interface,
+  routeIdentity,
+  type StaticRoute,
+  sameValue,
+  settingsOf,
+  type Watch,
+} from "../../core/plan/index.ts";
+import { candidatesIn, type RouteReport, routeReport } from "../../core/reports/index.ts";
+import { chainOf, nextHopsOf, stateCodes } from "../../core/routing/index.ts";
+import { downText, routeText } from "../../core/words/index.ts";
+import { formatRouteLine } from "../../core/writing/index.ts";
+import type { Looked } from "../search/looked.ts";
+import { conditionsOf } from "./conditions.ts";
+import type { Prepared } from "./engines.ts";
+import { type Frame, frameOf } from "./frame.ts";
+
+export interface Attached {
+  name: string;
+  kind: string;
+  addresses: string[];
+  up: boolean;
+  /** Why it is down; "" where it is up. */
+  because: string;
+  /** Who else is on the link. */
+  neighbours: { device: string; label: string }[];
+  link: string | null;
+}
+
+export interface CandidateView extends RouteReport {
+  /** Position in the device's own static routes, or -1. */
+  position: number;
+  note: string;
+  /** The interface that it leaves by in the end, where that is settled. */
+  leavesBy: string | null;
+  /** The routes that the next hop was looked up through, the attachment last; empty where it is on a link. */
+  chain: string[];
+  /** How it stands to the approved revision; "" where it is there alike. */
+  draft: "" | "new" | "changed";
+  gateway: number;
+}
+
+export interface Stack {
+  to: string;
+  length: number;
+  /** How the stack stands to the address or prefix that is looked up. */
+  match: "longest" | "holds" | "exact" | "none" | null;
+  candidates: CandidateView[];
+}
+
+export interface DeviceAnswer {
+  frame: Frame;
+  device: {
+    id: string;
+    label: string;
+    role: string;
+    site: string;
+    profile: string;
+    profileLabel: string;
+    staticDistance: number | null;
+    up: boolean;
+  };
+  vrf: string;
+  vrfs: string[];
+  attached: Attached[];
+  stacks: Stack[];
+  /** The tables of the device's other VRFs, and the policy tables of this one. */
+  otherVrfs: { name: string; stacks: Stack[] }[];
+  policyTables: { name: string; stacks: Stack[] }[];
+  inUse: number;
+  inUseHealthy: number;
+  /** Under the same conditions, before the draft. */
+  inUseApproved: number;
+  /** Routes that the draft takes away, as lines. */
+  gone: string[];
+  lookup: { text: string; error: string | null; answer: string | null } | null;
+  routes: StaticRoute[];
+  settings: DeviceSettings;
+  interfaces: Interface[];
+  watches: { watch: Watch; up: boolean }[];
+}
+
+/** The network through one device's eyes. Null where the plan has no such device. */
+export function deviceAnswer(
+  prepared: Prepared,
+  approved: Prepared,
+  looked: Looked,
+  asked: { device: string; vrf?: string; lookup?: string },
+): DeviceAnswer | null {
+  const { network, healthy } = prepared.engine;
+  const d = network.deviceIndex.get(asked.device);
+  if (d === undefined) return null;
+  const conditions = conditionsOf(prepared, looked);
+  const { world } = conditions.settled;
+  const record = network.devices[d];
+  const device = prepared.plan.devices[d];
+  const vrf = asked.vrf && record.vrfs.includes(asked.vrf) ? asked.vrf : "main";
+  const table = record.vrfs.indexOf(vrf);
+  const sought = soughtOf(asked.lookup);
+  const before = approved.plan.devices.find((entry) => entry.id === asked.device);
+  const draft = draftMarks(before?.routes ?? [], device.routes);
+  const stacks = stacksOf(prepared, world, d, table, sought, draft);
+  const found = stacks.find((stack) => stack.match === "longest" || stack.match === "exact");
+  return {
+    frame: frameOf(prepared, conditions),
+    device: {
+      id: record.id,
+      label: record.label,
+      role: record.role,
+      site: device.site ?? "",
+      profile: record.profileId,
+      profileLabel: record.profile.label,
+      staticDistance: record.profile.staticDistance,
+      up: world.state.deviceAlive[d] === 1,
+    },
+    vrf,
+    vrfs: [...record.vrfs],
+    attached: attachedOf(world, d, table),
+    stacks,
+    otherVrfs: record.vrfs.flatMap((name, other) =>
+      other === table ? [] : [{ name, stacks: stacksOf(prepared, world, d, other, sought, draft) }],
+    ),
+    policyTables: record.policyTables
+      .filter((own) => own.vrf === table)
+      .map((own) => ({ name: own.name, stacks: stacksOf(prepared, world, d, own.table, sought, []) })),
+    inUse: countInUse(world, d, table),
+    inUseHealthy: countInUse(healthy.world, d, table),
+    inUseApproved:
+      approved === prepared
+        ? countInUse(world, d, table)
+        : countApproved(approved, looked, asked.device, vrf),
+    gone: (before?.routes ?? [])
+      .filter((route) => !device.routes.some((own) => routeIdentity(own) === routeIdentity(route)))
+      .map((route) => formatRouteLine(route)),
+    lookup: sought && { text: sought.text, error: sought.error, answer: found?.to ?? null },
+    routes: device.routes,
+    settings: settingsOf(device),
+    interfaces: device.interfaces,
+    watches: device.watches.map((watch, w) => ({
+      watch,
+      up: world.state.watchUp[record.firstWatch + w] === 1,
+    })),
+  };
+}
+
+/** For each route of a device, how it stands to the approved ones. */
+function draftMarks(before: readonly StaticRoute[], now: readonly StaticRoute[]): CandidateView["draft"][] {
+  const known = new Map(before.map((route) => [routeIdentity(route), route]));
+  return now.map((route) => {
+    const old = known.get(routeIdentity(route));
+    if (!old) return "new";
+    return sameValue(old, route) ? "" : "changed";
+  });
+}
+
+function countApproved(approved: Prepared, looked: Looked, device: string, vrf: string): number {
+  const { network } = approved.engine;
+  const d = network.deviceIndex.get(device);
+  const table = d === undefined ? -1 : network.devices[d].vrfs.indexOf(vrf);
+  return d === undefined || table < 0
+    ? 0
+    : countInUse(conditionsOf(approved, looked).settled.world, d, table);
+}
+
+interface Sought {
+  text: string;
+  error: string | null;
+  address: ReturnType<typeof parseAddress>;
+  prefix: ReturnType<typeof parsePrefix>;
+}
+
+function soughtOf(text: string | undefined): Sought | null {
+  const trimmed = text?.trim();
+  if (!trimmed) return null;
+  const address = parseAddress(trimmed);
+  const prefix = address ? null : parsePrefix(trimmed);
+  const error =
+    address || prefix
+      ? null
+      : `"${trimmed}" is neither an address nor a prefix, such as 172.20.33.7 or 172.20.32.0/20`;
+  return { text: trimmed, error, address, prefix };
+}
+
+function stacksOf(
+  prepared: Prepared,
+  world: World,
+  d: number,
+  table: number,
+  sought: Sought | null,
+  draft: readonly CandidateView["draft"][],
+): Stack[] {
+  const { network } = world.state;
+  const tables = world.tablesOf(d);
+  const stacks: Stack[] = [];
+  for (const c of candidatesIn(world, d, table)) {
+    const destination = destinationOf(network, c);
+    const last = stacks.at(-1);
+    const view = candidateView(prepared, world, c);
+    if (last?.to === view.to) {
+      last.candidates.push(view);
+      continue;
+    }
+    const holds = sought?.address ? containsAddress(destination, sought.address) : false;
+    const exact = sought?.prefix ? samePrefix(destination, sought.prefix) : false;
+    const match = !sought || sought.error ? null : exact ? "exact" : holds ? "holds" : "none";
+    stacks.push({ to: view.to, length: destination.length, match, candidates: [view] });
+  }
+  const used = (stack: Stack) => stack.candidates.some((candidate) => candidate.state === "in-use");
+  const longest = stacks
+    .filter((stack) => stack.match === "holds" && used(stack))
+    .reduce<Stack | null>((best, stack) => (!best || stack.length > best.length ? stack : best), null);
+  if (longest) longest.match = "longest";
+  return stacks.sort((a, b) => a.length - b.length);
+
+  function candidateView(own: Prepared, now: World, c: number): CandidateView {
+    const report = routeReport(now, c);
+    const hop = nextHopsOf(network, tables, c)[0];
+    const usable = report.state === "in-use" || report.state === "standby";
+    const recursive = network.candidates.out[c] < 0 && network.candidates.hasVia[c] === 1;
+    const isStatic = report.source === "static" && network.candidates.table[c] < tables.device.vrfs.length;
+    const position = isStatic ? network.candidates.order[c] : -1;
+    return {
+      ...report,
+      position,
+      note: position >= 0 ? (own.plan.devices[d].routes[position]?.note ?? "") : "",
+      leavesBy: usable && hop ? network.interfaces.names[hop.out] : null,
+      chain:
+        recursive && usable && chainOf(network, tables, c).length > 1
+          ? chainOf(network, tables, c).map((route) => routeText(network, route))
+          : [],
+      draft: draft[position] ?? "",
+      gateway: hop ? own.gateways.findIndex((gateway) => gateway.interface === hop.out && !gateway.via) : -1,
+    };
+  }
+}
+
+function countInUse(world: World, d: number, table: number): number {
+  const { network } = world.state;
+  const tables = world.tablesOf(d);
+  const { firstCandidate, endCandidate } = network.devices[d];
+  let count = 0;
+  for (let c = firstCandidate; c < endCandidate; c++) {
+    if (network.candidates.table[c] !== table || network.candidates.source[c] === sourceCodes.local) continue;
+    if (tables.state[c - firstCandidate] === stateCodes["in-use"]) count++;
+  }
+  return count;
+}
+
+function attachedOf(world: World, d: number, vrf: number): Attached[] {
+  const { network } = world.state;
+  const { interfaces, links, devices } = network;
+  const record = devices[d];
+  const list: Attached[] = [];
+  for (let i = record.firstInterface; i < record.endInterface; i++) {
+    if (interfaces.vrf[i] !== vrf) continue;
+    const link = interfaces.link[i];
+    const ends = link < 0 ? [] : Array.from(endsOf(links, link));
+    const seen = new Set(ends.filter((end) => end !== i).map((end) => interfaces.device[end]));
+    const up = world.state.interfaceUp[i] === 1;
+    list.push({
+      name: interfaces.names[i],
+      kind: network.plan.devices[d].interfaces[i - record.firstInterface].kind ?? "ethernet",
+      addresses: network.plan.devices[d].interfaces[i - record.firstInterface].addresses,
+      up,
+      because: up ? "" : downText(world.state, i),
+      neighbours: [...seen].map((n) => ({ device: devices[n].id, label: devices[n].label })),
+      link: link >= 0 && link < links.planned ? links.ids[link] : null,
+    });
+  }
+  return list;
+}
+
+export function ownAddresses(prepared: Prepared, device: string): string[] {
+  const { network } = prepared.engine;
+  const d = network.deviceIndex.get(device);
+  if (d === undefined) return [];
+  const { firstInterface, endInterface } = network.devices[d];
+  const list: string[] = [];
+  for (let i = firstInterface; i < endInterface; i++)
+    list.push(...addressesOf(network, i).map(formatAddress));
+  return list;
+}

@@ -1,0 +1,57 @@
+import { type Standing, standingUnder } from "../../core/effect/index.ts";
+import { type Consequence, checks, type Finding, findAll } from "../../core/findings/index.ts";
+import type { Looked } from "../search/looked.ts";
+import { conditionsOf } from "./conditions.ts";
+import type { Prepared } from "./engines.ts";
+import { type Frame, frameOf } from "./frame.ts";
+
+/** All findings of a plan under conditions, and whether their fixes were looked for. */
+export interface FindingSet {
+  findings: Finding[];
+  /** The kinds among them, in the order of the checks. */
+  kinds: FindingKind[];
+  fixes: boolean;
+}
+
+export interface FindingKind {
+  code: string;
+  title: string;
+  consequence: Consequence;
+}
+
+export interface FindingsAnswer {
+  frame: Frame;
+  /** null where the plan is too large to look through within one request; the browser does it then. */
+  set: FindingSet | null;
+}
+
+const known = new WeakMap<Standing["engine"], Map<string, FindingSet>>();
+
+/** Findings, kept with the plan that they are of. */
+export function findingSet(p: Prepared, down: readonly string[], fixes: boolean): FindingSet {
+  let sets = known.get(p.engine);
+  if (!sets) {
+    sets = new Map();
+    known.set(p.engine, sets);
+  }
+  const key = [...new Set(down)].sort().join(" ");
+  const held = sets.get(`${key} fixes`) ?? (fixes ? undefined : sets.get(key));
+  if (held) return held;
+  const findings = findAll(standingUnder(p, down).engine, { fixes });
+  const kinds = checks
+    .filter((check) => findings.some((finding) => finding.code === check.code))
+    .map(({ code, title, consequence }) => ({ code, title, consequence }));
+  const set = { findings, kinds, fixes };
+  sets.set(fixes ? `${key} fixes` : key, set);
+  return set;
+}
+
+/** Devices up to which the server looks through a plan for a page. */
+const MOST_DEVICES = 60;
+
+export function findingsAnswer(p: Prepared, looked: Looked): FindingsAnswer {
+  return {
+    frame: frameOf(p, conditionsOf(p, looked)),
+    set: p.plan.devices.length <= MOST_DEVICES ? findingSet(p, looked.down, true) : null,
+  };
+}

@@ -1,0 +1,91 @@
+import { formatAddress } from "../../core/address/index.ts";
+import { addressesOf, findElement } from "../../core/network/index.ts";
+import { settle } from "../../core/outage/index.ts";
+import { endLabels } from "../drawing/labels.ts";
+import type { Looked } from "../search/looked.ts";
+import { conditionsOf, type Under } from "./conditions.ts";
+import type { Prepared } from "./engines.ts";
+import { type Asked, answerFlow, type FlowOutcome } from "./flows.ts";
+import { type Frame, frameOf } from "./frame.ts";
+
+export interface MapDevice {
+  id: string;
+  label: string;
+  role: string;
+  site: string;
+  up: boolean;
+  place: { x: number; y: number } | null;
+}
+
+export interface MapEnd {
+  device: string;
+  interface: string;
+  /** As written at the link's end, cut to what tells the ends apart. */
+  text: string;
+  addresses: string[];
+  up: boolean;
+}
+
+export interface MapLink {
+  id: string;
+  label: string;
+  medium: string;
+  /** Whether the link itself is down. */
+  down: boolean;
+  ends: MapEnd[];
+}
+
+export interface MapAnswer {
+  frame: Frame;
+  devices: MapDevice[];
+  links: MapLink[];
+  flow: FlowOutcome;
+}
+
+/** What is attached to what, and where the chosen flow goes. */
+export function mapAnswer(prepared: Prepared, looked: Looked, asked: Asked): MapAnswer {
+  const { network } = prepared.engine;
+  const conditions = conditionsOf(prepared, looked);
+  const { state } = conditions.settled.world;
+  return {
+    frame: frameOf(prepared, conditions),
+    devices: prepared.plan.devices.map((device, d) => ({
+      id: device.id,
+      label: device.label ?? device.id,
+      role: device.role,
+      site: device.site ?? "",
+      up: state.deviceAlive[d] === 1,
+      place: device.place ?? null,
+    })),
+    links: prepared.plan.links.map((link, l) => {
+      const texts = endLabels(network, l);
+      return {
+        id: link.id,
+        label: link.label ?? link.id,
+        medium: link.medium,
+        down: state.linkAlive[l] === 0,
+        ends: link.ends.map((end, n) => {
+          const i = network.links.ends[network.links.endStart[l] + n];
+          return {
+            device: end.slice(0, end.indexOf("/")),
+            interface: network.interfaces.names[i],
+            text: texts[n],
+            addresses: addressesOf(network, i).map(formatAddress),
+            up: state.interfaceUp[i] === 1,
+          };
+        }),
+      };
+    }),
+    flow: chosenFlow(prepared, conditions, asked),
+  };
+}
+
+/** The answer to what was asked, under conditions. */
+export function chosenFlow(prepared: Prepared, { settled, told }: Under, asked: Asked): FlowOutcome {
+  const failed = settled.world.state.failed;
+  const standby = (ref: string) => {
+    const element = findElement(prepared.engine.network, ref);
+    return settle(prepared.engine, element === null ? failed : [...failed, element]).world;
+  };
+  return answerFlow(prepared, settled.world, asked, standby, told.moment !== null);
+}

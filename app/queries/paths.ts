@@ -1,0 +1,29 @@
+import type { Looked } from "../search/looked.ts";
+import { conditionsOf } from "./conditions.ts";
+import { ownAddresses } from "./device.ts";
+import type { Prepared } from "./engines.ts";
+import type { Asked, FlowOutcome } from "./flows.ts";
+import { type Frame, frameOf } from "./frame.ts";
+import { chosenFlow } from "./map.ts";
+
+export interface PathsAnswer {
+  frame: Frame;
+  flow: FlowOutcome;
+  /** The sender's own addresses, to choose the source from. */
+  sources: string[];
+  /** Every host of the plan. */
+  hosts: string[];
+}
+
+/** The way there and the way back. */
+export function pathsAnswer(prepared: Prepared, looked: Looked, asked: Asked): PathsAnswer {
+  const conditions = conditionsOf(prepared, looked);
+  const flow = chosenFlow(prepared, conditions, asked);
+  const from = (flow?.ok ? flow.answer.asked.from : asked.from) ?? "";
+  return {
+    frame: frameOf(prepared, conditions),
+    flow,
+    sources: ownAddresses(prepared, from.split("/")[0]),
+    hosts: prepared.plan.devices.filter((device) => device.role === "host").map((device) => device.id),
+  };
+}

@@ -1,0 +1,68 @@
+import { standingUnder } from "../../core/effect/index.ts";
+import { describeRoute, routeIdentity } from "../../core/plan/index.ts";
+import { groupsAlike, routesWithin, type SummaryAnswer, summaryOf } from "../../core/writing/index.ts";
+import type { Looked } from "../search/looked.ts";
+import { conditionsOf } from "./conditions.ts";
+import type { Prepared } from "./engines.ts";
+import { type Frame, frameOf } from "./frame.ts";
+
+/** What is chosen to be summarised: routes by their identities, or a block that holds them. */
+export interface Picked {
+  routes: string[];
+  block: string;
+}
+
+export interface SummariesAnswer {
+  frame: Frame;
+  /** Devices with the number of routes that could be written together. */
+  devices: { id: string; label: string; alike: number }[];
+  device: string;
+  /** Routes that go the same way, by groups, the largest first. */
+  groups: { way: string; routes: { identity: string; to: string; note: string }[] }[];
+  /** Identities of the routes that are chosen. */
+  chosen: string[];
+  block: string;
+  summary: SummaryAnswer | null;
+}
+
+/** What can be written shorter on a device, and what that would swallow. */
+export function summariesAnswer(
+  p: Prepared,
+  looked: Looked,
+  wanted: string,
+  picked: Picked,
+): SummariesAnswer {
+  const standing = standingUnder(p, looked.down);
+  const devices = p.plan.devices
+    .filter((device) => device.role !== "host" && device.routes.length > 0)
+    .map((device) => ({
+      id: device.id,
+      label: device.label ?? device.id,
+      alike: groupsAlike(standing, device.id).reduce((sum, group) => sum + group.length, 0),
+    }))
+    .sort((a, b) => b.alike - a.alike);
+  const device = devices.find((entry) => entry.id === wanted)?.id ?? devices[0]?.id ?? "";
+  const groups = groupsAlike(standing, device);
+  const inBlock = picked.block ? routesWithin(standing, device, picked.block).map(routeIdentity) : [];
+  const chosen = picked.routes.length
+    ? picked.routes
+    : picked.block
+      ? inBlock
+      : (groups[0] ?? []).map(routeIdentity);
+  return {
+    frame: frameOf(p, conditionsOf(p, looked)),
+    devices,
+    device,
+    groups: groups.map((group) => ({
+      way: describeRoute({ ...group[0], to: "" }).trim(),
+      routes: group.map((route) => ({
+        identity: routeIdentity(route),
+        to: route.to,
+        note: route.note ?? "",
+      })),
+    })),
+    chosen,
+    block: picked.block,
+    summary: device && chosen.length > 0 ? summaryOf(standing, device, chosen) : null,
+  };
+}

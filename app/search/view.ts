@@ -1,0 +1,39 @@
+import type { Asked } from "../queries/flows.ts";
+import type { Picked } from "../queries/summaries.ts";
+import { type Looked, momentIn } from "./looked.ts";
+
+/** What a page's address says: the conditions, what is chosen, what is looked up. */
+export interface View extends Looked {
+  down: string[];
+  asked: Asked;
+  device: string;
+  vrf?: string;
+  lookup?: string;
+  text: string;
+  picked: Picked;
+}
+
+/** Reads a page's address; what it does not say is left open. */
+export function viewOf(params: URLSearchParams, device = ""): View {
+  const text = (key: string) => params.get(key)?.trim() || undefined;
+  const protocol = text("protocol");
+  const port = Number(text("port"));
+  const withPort = protocol === "tcp" || protocol === "udp";
+  return {
+    down: params.getAll("down"),
+    moment: momentIn(params),
+    asked: {
+      flow: text("flow"),
+      from: text("from"),
+      source: text("source"),
+      to: text("to"),
+      protocol: withPort || protocol === "icmp" ? protocol : undefined,
+      port: withPort && Number.isInteger(port) && port >= 1 && port <= 65535 ? port : undefined,
+    },
+    device: device || (text("here") ?? text("device") ?? ""),
+    vrf: text("vrf"),
+    lookup: text("lookup"),
+    text: params.get("q") ?? "",
+    picked: { routes: params.getAll("route"), block: text("block") ?? "" },
+  };
+}
