@@ -116,7 +116,14 @@ async function insertRevision(client: pg.PoolClient, id: string, made: NewRevisi
 }
 
 export type SaveOutcome =
-  | { ok: true; revision: number; why: string; passedOver?: string[] }
+  | {
+      ok: true;
+      revision: number;
+      why: string;
+      /** The edit as it was applied, and the revision that it was applied to. */
+      applied: { edit: Edit; on: number } | null;
+      passedOver?: string[];
+    }
   | { ok: false; errors: PlanError[]; revision: number | null };
 
 function refused(message: string, revision: number | null): SaveOutcome {
@@ -217,7 +224,8 @@ async function commit(
   await insertRevision(client, id, { number, plan, ...made });
   await client.query(sql.moveHead, [id, number, plan.name]);
   await indexRoutes(client, id, plan);
-  return { ok: true, revision: number, why: made.why };
+  const applied = made.edit && { edit: made.edit, on: revision };
+  return { ok: true, revision: number, why: made.why, applied };
 }
 
 /** Whether the session has something to undo and to redo, told by what it is. */

@@ -1,8 +1,10 @@
+import type { Edit } from "../../core/plan/index.ts";
 import type { Known } from "../plan/known.ts";
 import type { AnswerName, AnswerOf } from "../queries/answer.ts";
 import { type AskArgs, type AskName, type AskOf, slowAsks } from "../queries/asks.ts";
 import type { View } from "../search/view.ts";
-import type { WorkerQuestion, WorkerReply } from "./queries.worker.ts";
+import type { SavedEdit, WorkerQuestion, WorkerReply } from "./queries.worker.ts";
+import { Replaced } from "./replaced.ts";
 
 /** What a question in the worker waits for; `replaced` where a newer one of its kind took its place. */
 interface Waiting {
@@ -10,9 +12,6 @@ interface Waiting {
   resolve: (answer: unknown) => void;
   reject: (error: Error) => void;
 }
-
-/** The reason of a question that a newer one of its kind took the place of. */
-export class Replaced extends Error {}
 
 /** A worker with its open questions. Of those that wait behind a running one, the newest of each kind is kept. */
 class Lane {
@@ -38,6 +37,11 @@ class Lane {
       this.queue.delete(kind);
       this.queue.set(kind, { question: asked, waiting });
     });
+  }
+
+  /** Says something that is not answered; a worker that does not run has nothing to know. */
+  tell(saved: SavedEdit) {
+    this.worker?.postMessage(saved);
   }
 
   private send(question: WorkerQuestion, waiting: Waiting) {
@@ -88,9 +92,14 @@ const sweeping = new Lane(1);
 export type Revisions = Pick<Known, "planId" | "revision" | "approved">;
 
 /** Asks a page's question about a revision of a plan. */
-export function askWorker<N extends AnswerName>(page: N, of: Revisions, view: View): Promise<AnswerOf<N>> {
+export function askWorker<N extends AnswerName>(
+  page: N,
+  of: Revisions,
+  view: View,
+  kind: string = page,
+): Promise<AnswerOf<N>> {
   const { planId, revision, approved } = of;
-  return quick.ask(`page ${page}`, { planId, revision, approved, page, view }) as Promise<AnswerOf<N>>;
+  return quick.ask(`page ${kind}`, { planId, revision, approved, page, view }) as Promise<AnswerOf<N>>;
 }
 
 /** Asks about the plan as it stands; rejected as `Replaced` where a newer question of the kind came after it. */
@@ -105,6 +114,11 @@ export function askPlan<N extends AskName>(
   const lane = name === "board" || name === "foundBoard" ? sweeping : slowAsks.has(name) ? slow : quick;
   const question = { planId, revision, approved, ask: name, args };
   return lane.ask(kind, question, onProgress) as Promise<AskOf<N>>;
+}
+
+/** Hands an edit that was saved to the workers that hold the plan: what it left alone is not worked out anew. */
+export function tellWorkers(planId: string, from: number, to: number, edit: Edit) {
+  for (const lane of [quick, slow, sweeping]) lane.tell({ planId, from, to, edit });
 }
 
 /** Stops a sweep that is running, where one is. */

@@ -1,6 +1,11 @@
-import { useEffect, useRef, useState } from "react";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import type { AnswerName, AnswerOf } from "../queries/answer.ts";
 import type { AskArgs, AskName, AskOf } from "../queries/asks.ts";
-import { askPlan, Replaced, type Revisions } from "./ask.client.ts";
+import type { View } from "../search/view.ts";
+import { viewOf } from "../search/view.ts";
+import { askPlan, askWorker, type Revisions } from "./ask.client.ts";
+import { Replaced } from "./replaced.ts";
 
 export interface Asking<T> {
   /** The latest answer, which may be to an earlier question while `pending`. */
@@ -8,7 +13,21 @@ export interface Asking<T> {
   /** The arguments that the answer is to, as JSON. */
   of: string;
   pending: boolean;
+  /** Why it could not be answered; "" where it could. */
   error: string;
+  /** Asks once more after an error. */
+  retry: () => void;
+}
+
+/** Whether a text has stood unchanged for so long. */
+function useRested(text: string, afterMs: number): boolean {
+  const [rested, setRested] = useState(afterMs === 0 ? text : "");
+  useEffect(() => {
+    if (afterMs === 0) return;
+    const timer = setTimeout(() => setRested(text), afterMs);
+    return () => clearTimeout(timer);
+  }, [text, afterMs]);
+  return afterMs === 0 || rested === text;
 }
 
 /**
@@ -17,39 +36,55 @@ export interface Asking<T> {
  * so long.
  */
 export function useAsking<N extends AskName>(
-  page: Revisions,
+  of: Revisions,
   name: N,
   args: AskArgs<N> | null,
   { kind, afterMs = 0 }: { kind?: string; afterMs?: number } = {},
 ): Asking<AskOf<N>> {
-  const { planId, revision, approved } = page;
   const key = args === null ? "" : JSON.stringify(args);
-  const [state, setState] = useState<Asking<AskOf<N>>>({ answer: null, of: "", pending: false, error: "" });
-  const latest = useRef(args);
-  latest.current = args;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the arguments are told apart by their text, and a new revision asks again.
-  useEffect(() => {
-    const now = latest.current;
-    if (now === null) {
-      setState({ answer: null, of: "", pending: false, error: "" });
-      return;
-    }
-    let current = true;
-    setState((before) => ({ ...before, pending: true, error: "" }));
-    const send = () =>
-      askPlan({ planId, revision, approved }, name, now, kind).then(
-        (answer) => current && setState({ answer, of: key, pending: false, error: "" }),
-        (error) =>
-          current &&
-          !(error instanceof Replaced) &&
-          setState({ answer: null, of: key, pending: false, error: String(error.message ?? error) }),
-      );
-    const timer = afterMs > 0 ? setTimeout(send, afterMs) : null;
-    if (timer === null) send();
-    return () => {
-      current = false;
-      if (timer !== null) clearTimeout(timer);
-    };
-  }, [planId, revision, name, key, kind]);
-  return state;
+  const rested = useRested(key, afterMs);
+  return useCached(
+    [of.planId, of.revision, of.approved, name, key],
+    args !== null && rested,
+    args === null,
+    async () => ({ answer: await askPlan(of, name, args as AskArgs<N>, kind), of: key }),
+  );
+}
+
+/** Asks a page's question about another view of the plan than the page's own. */
+export function useAnswer<N extends AnswerName>(of: Revisions, name: N, view: View): Asking<AnswerOf<N>> {
+  const key = JSON.stringify(view);
+  return useCached([of.planId, of.revision, of.approved, `page ${name}`, key], true, false, async () => ({
+    answer: await askWorker(name, of, view, key),
+    of: key,
+  }));
+}
+
+/** What the question field's text could mean, under the page's conditions; nothing where it is empty. */
+export function useQuestion(of: Revisions, params: URLSearchParams, here: string | undefined, text: string) {
+  const view = { ...viewOf(params, here), text };
+  const asked = text.trim() !== "";
+  const key = JSON.stringify(view);
+  return useCached([of.planId, of.revision, of.approved, "question", key], asked, !asked, async () => ({
+    answer: await askWorker("question", of, view),
+    of: text,
+  }));
+}
+
+function useCached<T>(
+  queryKey: readonly unknown[],
+  enabled: boolean,
+  nothing: boolean,
+  queryFn: () => Promise<{ answer: T; of: string }>,
+): Asking<T> {
+  const query = useQuery({ queryKey, queryFn, enabled, placeholderData: keepPreviousData });
+  const replaced = query.error instanceof Replaced;
+  const error = query.error && !replaced && !nothing ? query.error.message : "";
+  return {
+    answer: nothing || error !== "" ? null : (query.data?.answer ?? null),
+    of: nothing ? "" : (query.data?.of ?? ""),
+    pending: !nothing && error === "" && (query.isPending || query.isPlaceholderData || replaced),
+    error,
+    retry: () => void query.refetch(),
+  };
 }

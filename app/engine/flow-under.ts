@@ -1,29 +1,20 @@
-import { useEffect, useState } from "react";
-import type { Known } from "../plan/known.ts";
 import type { FlowOutcome } from "../queries/flows.ts";
 import { viewOf } from "../search/view.ts";
-import { askWorker } from "./ask.client.ts";
+import type { Revisions } from "./ask.client.ts";
+import { type Asking, useAnswer } from "./asking.ts";
 
-/** A flow's way there and back with elements down on top of the page's conditions; null until it is answered. */
+/** A flow's forward and return path with elements down on top of the page's conditions. */
 export function useFlowUnder(
-  page: Known,
+  of: Revisions,
   params: URLSearchParams,
   flow: string,
   failed: readonly string[],
-): FlowOutcome {
-  const [outcome, setOutcome] = useState<FlowOutcome>(null);
+): Omit<Asking<unknown>, "answer" | "of"> & { outcome: FlowOutcome } {
   const down = [...params.getAll("down"), ...failed];
-  const key = down.join(" ");
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the failed elements are told apart by their text.
-  useEffect(() => {
-    let current = true;
-    askWorker("paths", page, { ...viewOf(params), moment: null, down, asked: { flow } }).then(
-      (found) => current && setOutcome(found.flow),
-      () => {},
-    );
-    return () => {
-      current = false;
-    };
-  }, [page.planId, page.revision, flow, key]);
-  return outcome;
+  const { answer, ...rest } = useAnswer(of, "paths", {
+    ...viewOf(new URLSearchParams()),
+    down,
+    asked: { flow },
+  });
+  return { outcome: answer?.flow ?? null, ...rest };
 }

@@ -1,8 +1,9 @@
-import { knownOf } from "../plan/known.ts";
+import { type Known, knownOf } from "../plan/known.ts";
 import type { AnswerName, AnswerOf } from "../queries/answer.ts";
+import type { Frame } from "../queries/frame.ts";
 import { viewOf } from "../search/view.ts";
 import { askWorker } from "./ask.client.ts";
-import type { Page } from "./page.server.ts";
+import type { Answered } from "./page.server.ts";
 
 /**
  * Answers a page in the browser: the worker computes, no request to the server. The first page of a
@@ -13,12 +14,24 @@ export async function askPage<N extends AnswerName>(
   planId: string,
   name: N,
   device: string,
-  fromServer: () => Promise<Page<AnswerOf<N>>>,
-): Promise<Page<AnswerOf<N>>> {
+  fromServer: () => Promise<Answered<AnswerOf<N>>>,
+): Promise<Answered<AnswerOf<N>>> {
   const known = knownOf(planId);
   if (!known) return fromServer();
   const view = viewOf(new URL(request.url).searchParams, device);
   const found = await askWorker(name, known, view).catch(() => null);
   if (found === null) return fromServer();
-  return { ...known, view, answer: found as NonNullable<AnswerOf<N>> };
+  return { planId, revision: known.revision, view, answer: found as NonNullable<AnswerOf<N>> };
+}
+
+/** The same for what stays in sight on all pages of a plan. */
+export async function askFrame(
+  request: Request,
+  planId: string,
+  fromServer: () => Promise<{ page: Known; frame: Frame }>,
+): Promise<{ page: Known; frame: Frame }> {
+  const known = knownOf(planId);
+  if (!known) return fromServer();
+  const frame = await askWorker("frame", known, viewOf(new URL(request.url).searchParams)).catch(() => null);
+  return frame ? { page: known, frame } : fromServer();
 }

@@ -10,8 +10,10 @@ import { heldOf, type Prepared, prepare } from "../queries/engines.ts";
 import { type PlanSheet, rolesOf, sheetOf } from "../queries/sheet.ts";
 import { type View, viewOf } from "../search/view.ts";
 
-/** What every page of a plan is given, whether the server or the browser's worker answered. */
-export interface Page<T> extends Known {
+/** What a page's own question is answered with, whether by the server or by the browser's worker. */
+export interface Answered<T> {
+  planId: string;
+  revision: number;
   view: View;
   answer: NonNullable<T>;
 }
@@ -56,27 +58,45 @@ export async function preparedOf(planId: string, revision: number): Promise<Prep
   return prepare(plan, key);
 }
 
-/** Answers a page on the server. */
-export async function loadPage<N extends AnswerName>(request: Request, planId: string, name: N, device = "") {
-  const [visitor, head] = await Promise.all([visitorOf(request), headOf(planId)]);
+async function preparedFor(planId: string, view: View) {
+  const head = await headOf(planId);
   if (!head) notFound("There is no such plan; it may have been deleted.");
   const [prepared, approved] = await Promise.all([
     preparedOf(planId, head.revision),
     preparedOf(planId, head.approved),
   ]);
-  const view = viewOf(new URL(request.url).searchParams, device);
-  const found = answer(name, prepared, approved, view);
-  if (found === null) notFound(`The plan has no device ${device}.`);
+  return { head, prepared, approved, view };
+}
+
+/** What stays in sight on all pages of a plan, and the header that keeps a new session. */
+export async function loadFrame(request: Request, planId: string) {
+  const view = viewOf(new URL(request.url).searchParams);
+  const [visitor, { head, prepared, approved }] = await Promise.all([
+    visitorOf(request),
+    preparedFor(planId, view),
+  ]);
   const { undo, redo } = await undoState(planId, visitor.session);
-  const page: Page<AnswerOf<N>> = {
+  const page: Known = {
     planId,
     revision: head.revision,
     approved: head.approved,
     visitor: visitor.name,
     undo,
     redo,
-    view,
-    answer: found as NonNullable<AnswerOf<N>>,
   };
-  return data(page, visitor.setCookie ? { headers: { "Set-Cookie": visitor.setCookie } } : undefined);
+  return { page, frame: answer("frame", prepared, approved, view), setCookie: visitor.setCookie };
+}
+
+/** Answers a page's own question on the server. */
+export async function loadAnswer<N extends AnswerName>(
+  request: Request,
+  planId: string,
+  name: N,
+  device = "",
+): Promise<Answered<AnswerOf<N>>> {
+  const view = viewOf(new URL(request.url).searchParams, device);
+  const { head, prepared, approved } = await preparedFor(planId, view);
+  const found = answer(name, prepared, approved, view);
+  if (found === null) notFound(`The plan has no device ${device}.`);
+  return { planId, revision: head.revision, view, answer: found as NonNullable<AnswerOf<N>> };
 }

@@ -1,8 +1,8 @@
 import type { Progress } from "../../core/outage/index.ts";
-import type { Plan } from "../../core/plan/index.ts";
+import { applyEdit, type Edit, type Plan } from "../../core/plan/index.ts";
 import { type AnswerName, answer } from "../queries/answer.ts";
 import { type AskArgs, type AskName, ask } from "../queries/asks.ts";
-import { heldOf, type Prepared, prepare } from "../queries/engines.ts";
+import { heldOf, type Prepared, prepare, prepareAfter } from "../queries/engines.ts";
 import type { View } from "../search/view.ts";
 
 /** A page's question, or one that a page asks while it is open. */
@@ -10,6 +10,14 @@ export type WorkerQuestion = { id: number; planId: string; revision: number; app
   | { page: AnswerName; view: View }
   | { ask: AskName; args: AskArgs<AskName> }
 );
+
+/** An edit that was saved: it made one revision of another. */
+export interface SavedEdit {
+  planId: string;
+  from: number;
+  to: number;
+  edit: Edit;
+}
 
 export type WorkerReply =
   | { id: number; progress: { covered: number; found: number } }
@@ -53,8 +61,17 @@ function progressOf(id: number): Progress {
   };
 }
 
-self.onmessage = async (event: MessageEvent<WorkerQuestion>) => {
+/** Makes the new revision out of the old one, where that is held; else it is fetched when it is asked about. */
+function take({ planId, from, to, edit }: SavedEdit) {
+  const before = heldOf(`${planId} ${from}`);
+  const outcome = before && applyEdit(before.plan, edit);
+  if (!before || !outcome?.ok) return;
+  prepareAfter(before, outcome.plan, `${planId} ${to}`);
+}
+
+self.onmessage = async (event: MessageEvent<WorkerQuestion | SavedEdit>) => {
   const question = event.data;
+  if ("edit" in question) return take(question);
   const { id, planId, revision, approved } = question;
   let reply: WorkerReply;
   try {

@@ -1,36 +1,34 @@
-import { useEffect, useState } from "react";
+import { type QueryClient, useQuery } from "@tanstack/react-query";
 import type { Plan } from "../../core/plan/index.ts";
 import type { Known } from "./known.ts";
 
-const held = new Map<string, Promise<Plan>>();
+type Of = Pick<Known, "planId" | "revision">;
 
-/** The document of the revision that a page shows; null until it is there. A revision never changes. */
-export function usePlanDocument({ planId, revision }: Pick<Known, "planId" | "revision">): Plan | null {
-  const [plan, setPlan] = useState<Plan | null>(null);
-  useEffect(() => {
-    let current = true;
-    fetchDocument(planId, revision).then(
-      (found) => current && setPlan(found),
-      () => {},
-    );
-    return () => {
-      current = false;
-    };
-  }, [planId, revision]);
-  return plan;
+function documentQuery({ planId, revision }: Of) {
+  return {
+    queryKey: ["document", planId, revision],
+    queryFn: async (): Promise<Plan> => {
+      const response = await fetch(`/plans/${planId}/document?revision=${revision}`);
+      if (!response.ok) throw new Error(`the plan could not be fetched (${response.status})`);
+      return response.json();
+    },
+  };
 }
 
-export function fetchDocument(planId: string, revision: number): Promise<Plan> {
-  const key = `/plans/${planId}/document?revision=${revision}`;
-  let found = held.get(key);
-  if (!found) {
-    found = fetch(key).then((response) => {
-      if (!response.ok) throw new Error("the plan could not be fetched");
-      return response.json() as Promise<Plan>;
-    });
-    held.set(key, found);
-    found.catch(() => held.delete(key));
-    if (held.size > 4) held.delete(held.keys().next().value as string);
-  }
-  return found;
+/** The document of the revision that a page shows; null until it is there, with the reason where it does not come. */
+export function usePlanDocument(of: Of): { plan: Plan | null; error: string; retry: () => void } {
+  const { data, error, refetch } = useQuery(documentQuery(of));
+  return { plan: data ?? null, error: error?.message ?? "", retry: () => void refetch() };
+}
+
+/** The same for what is done once. */
+export function fetchDocument(cache: QueryClient, of: Of): Promise<Plan> {
+  return cache.ensureQueryData(documentQuery(of));
+}
+
+/** Keeps a revision's document that an edit has made out of another one. */
+export function keepDocument(cache: QueryClient, of: Of, change: (before: Plan) => Plan | null, to: number) {
+  const before = cache.getQueryData<Plan>(documentQuery(of).queryKey);
+  const after = before && change(before);
+  if (after) cache.setQueryData(documentQuery({ planId: of.planId, revision: to }).queryKey, after);
 }

@@ -1,5 +1,5 @@
 import { useEffect } from "react";
-import { useRevalidator } from "react-router";
+import { useFetcher, useRevalidator } from "react-router";
 
 /** What the browser knows of a plan's head: enough to answer pages without asking the server. */
 export interface Known {
@@ -28,29 +28,16 @@ const LOOK_MS = 5000;
 
 /** Keeps what the page was given, and fetches the plan anew when somebody else changes it. */
 export function useKnown(page: Known) {
-  const revalidator = useRevalidator();
+  const { revalidate } = useRevalidator();
+  const { load, data: head } = useFetcher<Known | null>();
   const { planId } = page;
   useEffect(() => {
     const held = plans.get(page.planId);
     if (!held || held.revision <= page.revision) keepKnown(page);
   }, [page]);
   useEffect(() => {
-    const look = async () => {
-      if (document.visibilityState !== "visible") return;
-      const response = await fetch(`/plans/${planId}/head`).catch(() => null);
-      if (!response?.ok) return;
-      const head = (await response.json()) as Known;
-      const held = plans.get(planId);
-      if (
-        held &&
-        held.revision === head.revision &&
-        held.approved === head.approved &&
-        held.undo === head.undo &&
-        held.redo === head.redo
-      )
-        return;
-      keepKnown(head);
-      revalidator.revalidate();
+    const look = () => {
+      if (document.visibilityState === "visible") load(`/plans/${planId}/head`);
     };
     const timer = setInterval(look, LOOK_MS);
     window.addEventListener("focus", look);
@@ -58,5 +45,15 @@ export function useKnown(page: Known) {
       clearInterval(timer);
       window.removeEventListener("focus", look);
     };
-  }, [planId, revalidator]);
+  }, [planId, load]);
+  useEffect(() => {
+    const held = head && plans.get(head.planId);
+    if (!head || !held || sameHead(held, head)) return;
+    keepKnown(head);
+    revalidate();
+  }, [head, revalidate]);
+}
+
+function sameHead(a: Known, b: Known): boolean {
+  return a.revision === b.revision && a.approved === b.approved && a.undo === b.undo && a.redo === b.redo;
 }

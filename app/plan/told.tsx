@@ -1,5 +1,6 @@
-import { Link, useParams, useSearchParams } from "react-router";
+import { Link } from "react-router";
 import { deviceHref } from "../search/links.ts";
+import { usePlan } from "./open-plan.tsx";
 
 const address =
   /(?<![\w:.])(?:\d{1,3}(?:\.\d{1,3}){3}(?:\/\d{1,2})?|[0-9a-f]{0,4}(?::[0-9a-f]{0,4}){2,7}(?:\/\d{1,3})?)(?![\w:])/gi;
@@ -8,18 +9,9 @@ const address =
  * A sentence in which device names lead to their devices and addresses to a lookup on the device that
  * was named last, or on `here`.
  */
-export function Told({
-  text,
-  devices,
-  here,
-}: {
-  text: string;
-  devices: readonly { id: string; label: string }[];
-  here?: string;
-}) {
-  const { plan } = useParams();
-  const [params] = useSearchParams();
-  const ids = new Map(devices.map((device) => [device.id, device.label]));
+export function Told({ text, here }: { text: string; here?: string }) {
+  const { planId, params, labels } = usePlan();
+  const ids = labels.devices;
   const parts: React.ReactNode[] = [];
   let last = here;
   let at = 0;
@@ -34,7 +26,7 @@ export function Told({
     if (label !== undefined) {
       last = token;
       parts.push(
-        <Link key={match.index} className="name-link font-medium" to={deviceHref(plan ?? "", token, params)}>
+        <Link key={match.index} className="name-link font-medium" to={deviceHref(planId, token, params)}>
           {label}
         </Link>,
       );
@@ -43,7 +35,7 @@ export function Told({
         <Link
           key={match.index}
           className="name-link addr"
-          to={deviceHref(plan ?? "", last, params, { lookup: token })}
+          to={deviceHref(planId, last, params, { lookup: token })}
         >
           {token}
         </Link>,

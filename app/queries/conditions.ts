@@ -37,7 +37,25 @@ export interface Under {
   readonly settled: Settled;
 }
 
+const KEPT = 6;
+const known = new WeakMap<Prepared["engine"], Map<string, Under>>();
+
+/** What a page's address says of the conditions; remembered, for a page's parts and its next keystroke ask alike. */
 export function conditionsOf(prepared: Prepared, { down, moment }: Looked): Under {
+  let held = known.get(prepared.engine);
+  if (!held) {
+    held = new Map();
+    known.set(prepared.engine, held);
+  }
+  const key = JSON.stringify([[...new Set(down)], moment]);
+  const found = held.get(key) ?? settledUnder(prepared, { down, moment });
+  held.delete(key);
+  held.set(key, found);
+  if (held.size > KEPT) held.delete(held.keys().next().value as string);
+  return found;
+}
+
+function settledUnder(prepared: Prepared, { down, moment }: Looked): Under {
   const elements: ElementNumber[] = [];
   const told: Conditions = { plates: [], unknown: [], moment: null };
   for (const ref of new Set(down)) {

@@ -23,7 +23,6 @@ import { formatRouteLine } from "../../core/writing/index.ts";
 import type { Looked } from "../search/looked.ts";
 import { conditionsOf } from "./conditions.ts";
 import type { Prepared } from "./engines.ts";
-import { type Frame, frameOf } from "./frame.ts";
 
 export interface Attached {
   name: string;
@@ -59,7 +58,6 @@ export interface Stack {
 }
 
 export interface DeviceAnswer {
-  frame: Frame;
   device: {
     id: string;
     label: string;
@@ -112,7 +110,6 @@ export function deviceAnswer(
   const stacks = stacksOf(prepared, world, d, table, sought, draft);
   const found = stacks.find((stack) => stack.match === "longest" || stack.match === "exact");
   return {
-    frame: frameOf(prepared, conditions),
     device: {
       id: record.id,
       label: record.label,

@@ -1,4 +1,4 @@
-import { type Standing, standingOf } from "../../core/effect/index.ts";
+import { type Standing, standingAfter, standingOf } from "../../core/effect/index.ts";
 import type { Plan } from "../../core/plan/index.ts";
 
 /** A plan made ready for questions. */
@@ -17,10 +17,18 @@ export function prepare(plan: Plan, key: string): Prepared {
     known.set(key, held);
     return held;
   }
-  const prepared = { plan, ...standingOf(plan) };
+  return keep({ plan, ...standingOf(plan) }, key);
+}
+
+function keep(prepared: Prepared, key: string): Prepared {
   known.set(key, prepared);
   if (known.size > KEPT) known.delete(known.keys().next().value as string);
   return prepared;
+}
+
+/** A revision made by an edit of another: what the edit left alone is taken over. */
+export function prepareAfter(before: Prepared, plan: Plan, key: string): Prepared {
+  return keep({ plan, ...standingAfter(before, plan) }, key);
 }
 
 /** The prepared plan of a revision where it is still kept. */

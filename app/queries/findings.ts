@@ -1,9 +1,7 @@
 import { type Standing, standingUnder } from "../../core/effect/index.ts";
 import { type Consequence, checks, type Finding, findAll } from "../../core/findings/index.ts";
 import type { Looked } from "../search/looked.ts";
-import { conditionsOf } from "./conditions.ts";
 import type { Prepared } from "./engines.ts";
-import { type Frame, frameOf } from "./frame.ts";
 
 /** All findings of a plan under conditions, and whether their fixes were looked for. */
 export interface FindingSet {
@@ -20,7 +18,6 @@ export interface FindingKind {
 }
 
 export interface FindingsAnswer {
-  frame: Frame;
   /** null where the plan is too large to look through within one request; the browser does it then. */
   set: FindingSet | null;
 }
@@ -51,7 +48,6 @@ const MOST_DEVICES = 60;
 
 export function findingsAnswer(p: Prepared, looked: Looked): FindingsAnswer {
   return {
-    frame: frameOf(p, conditionsOf(p, looked)),
     set: p.plan.devices.length <= MOST_DEVICES ? findingSet(p, looked.down, true) : null,
   };
 }

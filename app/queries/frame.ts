@@ -19,6 +19,7 @@ export interface Frame {
   flows: FlowSummary[];
   gateways: GatewayView[];
   devices: { id: string; label: string; site: string }[];
+  links: { id: string; label: string }[];
   counts: { devices: number; elements: number; broken: number; unusable: number };
   /** Watches that never come to rest under these conditions. */
   flapping: boolean;
@@ -42,6 +43,7 @@ export function frameOf(prepared: Prepared, { told, settled }: Under): Frame {
       label: device.label,
       site: prepared.plan.devices[device.index].site ?? "",
     })),
+    links: prepared.plan.links.map((link) => ({ id: link.id, label: link.label ?? link.id })),
     counts: {
       devices: network.devices.length,
       elements: elementCount(network),

@@ -6,7 +6,6 @@ import type { Looked } from "../search/looked.ts";
 import { conditionsOf, type Under } from "./conditions.ts";
 import type { Prepared } from "./engines.ts";
 import { type Asked, answerFlow, type FlowOutcome } from "./flows.ts";
-import { type Frame, frameOf } from "./frame.ts";
 
 export interface MapDevice {
   id: string;
@@ -36,7 +35,6 @@ export interface MapLink {
 }
 
 export interface MapAnswer {
-  frame: Frame;
   devices: MapDevice[];
   links: MapLink[];
   flow: FlowOutcome;
@@ -48,7 +46,6 @@ export function mapAnswer(prepared: Prepared, looked: Looked, asked: Asked): Map
   const conditions = conditionsOf(prepared, looked);
   const { state } = conditions.settled.world;
   return {
-    frame: frameOf(prepared, conditions),
     devices: prepared.plan.devices.map((device, d) => ({
       id: device.id,
       label: device.label ?? device.id,

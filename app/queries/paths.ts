@@ -3,11 +3,9 @@ import { conditionsOf } from "./conditions.ts";
 import { ownAddresses } from "./device.ts";
 import type { Prepared } from "./engines.ts";
 import type { Asked, FlowOutcome } from "./flows.ts";
-import { type Frame, frameOf } from "./frame.ts";
 import { chosenFlow } from "./map.ts";
 
 export interface PathsAnswer {
-  frame: Frame;
   flow: FlowOutcome;
   /** The sender's own addresses, to choose the source from. */
   sources: string[];
@@ -21,7 +19,6 @@ export function pathsAnswer(prepared: Prepared, looked: Looked, asked: Asked): P
   const flow = chosenFlow(prepared, conditions, asked);
   const from = (flow?.ok ? flow.answer.asked.from : asked.from) ?? "";
   return {
-    frame: frameOf(prepared, conditions),
     flow,
     sources: ownAddresses(prepared, from.split("/")[0]),
     hosts: prepared.plan.devices.filter((device) => device.role === "host").map((device) => device.id),

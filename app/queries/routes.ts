@@ -2,7 +2,6 @@ import { candidatesIn, routeReport } from "../../core/reports/index.ts";
 import type { Looked } from "../search/looked.ts";
 import { conditionsOf } from "./conditions.ts";
 import type { Prepared } from "./engines.ts";
-import { type Frame, frameOf } from "./frame.ts";
 
 export interface DeviceRow {
   id: string;
@@ -19,7 +18,6 @@ export interface DeviceRow {
 }
 
 export interface RoutesAnswer {
-  frame: Frame;
   devices: DeviceRow[];
 }
 
@@ -29,7 +27,6 @@ export function routesAnswer(prepared: Prepared, looked: Looked): RoutesAnswer {
   const { world } = conditions.settled;
   const { network } = prepared.engine;
   return {
-    frame: frameOf(prepared, conditions),
     devices: network.devices.map((record) => {
       const reports = record.vrfs
         .flatMap((_, table) => candidatesIn(world, record.index, table))

@@ -2,9 +2,7 @@ import { standingUnder } from "../../core/effect/index.ts";
 import { describeRoute, routeIdentity } from "../../core/plan/index.ts";
 import { groupsAlike, routesWithin, type SummaryAnswer, summaryOf } from "../../core/writing/index.ts";
 import type { Looked } from "../search/looked.ts";
-import { conditionsOf } from "./conditions.ts";
 import type { Prepared } from "./engines.ts";
-import { type Frame, frameOf } from "./frame.ts";
 
 /** What is chosen to be summarised: routes by their identities, or a block that holds them. */
 export interface Picked {
@@ -13,7 +11,6 @@ export interface Picked {
 }
 
 export interface SummariesAnswer {
-  frame: Frame;
   /** Devices with the number of routes that could be written together. */
   devices: { id: string; label: string; alike: number }[];
   device: string;
@@ -50,7 +47,6 @@ export function summariesAnswer(
       ? inBlock
       : (groups[0] ?? []).map(routeIdentity);
   return {
-    frame: frameOf(p, conditionsOf(p, looked)),
     devices,
     device,
     groups: groups.map((group) => ({

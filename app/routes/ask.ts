@@ -1,11 +1,11 @@
 import { redirect } from "react-router";
-import { loadPage } from "../engine/page.server.ts";
+import { loadAnswer } from "../engine/page.server.ts";
 import { hrefOf } from "../search/links.ts";
 import type { Route } from "./+types/ask";
 
 /** The question field without scripts: goes where the best suggestion leads. */
 export async function loader({ request, params }: Route.LoaderArgs) {
-  const { data: page } = await loadPage(request, params.plan, "question");
+  const page = await loadAnswer(request, params.plan, "question");
   const query = new URL(request.url).searchParams;
   const [best] = page.answer;
   if (!best) return redirect(`/search?q=${encodeURIComponent(page.view.text)}`);

@@ -1,16 +1,16 @@
-import { data, redirect } from "react-router";
+import { redirect } from "react-router";
 import { approve, historyOf } from "../../server/plans.ts";
 import { badRequest, formBody, revisionIn, textOf } from "../engine/bodies.server.ts";
-import { loadPage } from "../engine/page.server.ts";
 import { ChangesView } from "../features/changes/changes-view.tsx";
-import { Frame } from "../features/frame/frame.tsx";
+import { titleOf } from "../plan/title.ts";
 import type { Route } from "./+types/changes";
+
+export const handle = { stage: "changes" };
 
 const SHOWN = 100;
 
-export async function loader({ request, params }: Route.LoaderArgs) {
-  const { data: page, init } = await loadPage(request, params.plan, "frame");
-  return data({ ...page, history: await historyOf(page.planId, SHOWN) }, init ?? undefined);
+export async function loader({ params }: Route.LoaderArgs) {
+  return { history: await historyOf(params.plan, SHOWN) };
 }
 
 /** Lets the revision that the page shows count as approved. */
@@ -21,14 +21,12 @@ export async function action({ request, params }: Route.ActionArgs) {
   return redirect(`/plans/${params.plan}/changes`);
 }
 
-export function meta({ data: page }: Route.MetaArgs) {
-  return [{ title: `Changes · ${page?.answer.planName ?? ""} · Iron Fork` }];
+export function meta({ matches }: Route.MetaArgs) {
+  return titleOf("Changes", matches);
 }
 
-export default function ChangesPage({ loaderData }: Route.ComponentProps) {
-  return (
-    <Frame page={loaderData} frame={loaderData.answer} stage="changes">
-      <ChangesView page={loaderData} frame={loaderData.answer} history={loaderData.history} />
-    </Frame>
-  );
+export default function Page({ loaderData: { history } }: Route.ComponentProps) {
+  return <ChangesView history={history} />;
 }
+
+export { ErrorPage as ErrorBoundary } from "../ui/error-page.tsx";

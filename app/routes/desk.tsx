@@ -1,25 +1,13 @@
-import { askPage } from "../engine/page.client.ts";
-import { loadPage } from "../engine/page.server.ts";
 import { DeskView } from "../features/desk/desk-view.tsx";
-import { Frame } from "../features/frame/frame.tsx";
+import { titleOf } from "../plan/title.ts";
 import type { Route } from "./+types/desk";
 
-export async function loader({ request, params }: Route.LoaderArgs) {
-  return loadPage(request, params.plan, "frame");
+export const handle = { stage: "routes" };
+
+export function meta({ matches }: Route.MetaArgs) {
+  return titleOf("Route desk", matches);
 }
 
-export async function clientLoader({ request, params, serverLoader }: Route.ClientLoaderArgs) {
-  return askPage(request, params.plan, "frame", "", serverLoader);
-}
+export default DeskView;
 
-export function meta({ data: page }: Route.MetaArgs) {
-  return [{ title: `Route desk · ${page?.answer.planName ?? ""} · Iron Fork` }];
-}
-
-export default function DeskPage({ loaderData }: Route.ComponentProps) {
-  return (
-    <Frame page={loaderData} frame={loaderData.answer} stage="routes">
-      <DeskView page={loaderData} frame={loaderData.answer} />
-    </Frame>
-  );
-}
+export { ErrorPage as ErrorBoundary } from "../ui/error-page.tsx";

@@ -1,32 +1,25 @@
 import { askPage } from "../engine/page.client.ts";
-import { loadPage } from "../engine/page.server.ts";
+import { loadAnswer } from "../engine/page.server.ts";
 import { DeviceView } from "../features/device/device-view.tsx";
-import { Frame } from "../features/frame/frame.tsx";
+import { titleOf } from "../plan/title.ts";
 import type { Route } from "./+types/device";
 
+export const handle = { stage: "routes" };
+
 export async function loader({ request, params }: Route.LoaderArgs) {
-  return loadPage(request, params.plan, "device", params.device);
+  return loadAnswer(request, params.plan, "device", params.device);
 }
 
 export async function clientLoader({ request, params, serverLoader }: Route.ClientLoaderArgs) {
   return askPage(request, params.plan, "device", params.device, serverLoader);
 }
 
-export function meta({ data: page }: Route.MetaArgs) {
-  return [
-    { title: `${page?.answer.device.label ?? "Device"} · ${page?.answer.frame.planName ?? ""} · Iron Fork` },
-  ];
+export function meta({ loaderData, matches }: Route.MetaArgs) {
+  return titleOf(loaderData?.answer.device.label ?? "Device", matches);
 }
 
-export default function DevicePage({ loaderData }: Route.ComponentProps) {
-  return (
-    <Frame
-      page={loaderData}
-      frame={loaderData.answer.frame}
-      stage="routes"
-      here={loaderData.answer.device.id}
-    >
-      <DeviceView key={loaderData.answer.device.id} page={loaderData} answer={loaderData.answer} />
-    </Frame>
-  );
+export default function Page({ loaderData: { answer } }: Route.ComponentProps) {
+  return <DeviceView key={answer.device.id} answer={answer} />;
 }
+
+export { ErrorPage as ErrorBoundary } from "../ui/error-page.tsx";

@@ -1,9 +1,12 @@
 import { data, isRouteErrorResponse } from "react-router";
 import { z } from "zod";
-import { editSchema } from "../../core/plan/index.ts";
+import { applyEdit, editSchema, type Plan } from "../../core/plan/index.ts";
 import { headOf, redo, type SaveOutcome, saveEdit, undo, undoState } from "../../server/plans.ts";
 import { visitorOf } from "../../server/session.ts";
+import { tellWorkers } from "../engine/ask.client.ts";
 import { jsonBody } from "../engine/bodies.server.ts";
+import { cacheHere } from "../engine/cache.ts";
+import { keepDocument } from "../plan/document.ts";
 import { type Known, keepKnown } from "../plan/known.ts";
 import type { Route } from "./+types/edit";
 
@@ -64,6 +67,7 @@ export function loader() {
 export async function clientAction({ serverAction }: Route.ClientActionArgs): Promise<EditResult> {
   try {
     const result = await serverAction();
+    if (result.outcome.ok && result.outcome.applied) takeOver(result.known?.planId, result.outcome);
     if (result.known) keepKnown(result.known);
     return result;
   } catch (error) {
@@ -74,6 +78,18 @@ export async function clientAction({ serverAction }: Route.ClientActionArgs): Pr
     };
     return { outcome, known: null };
   }
+}
+
+/** Makes the new revision here as the server did, so that what is asked next waits for no download. */
+function takeOver(planId: string | undefined, { applied, revision }: Extract<SaveOutcome, { ok: true }>) {
+  if (planId === undefined || applied === null) return;
+  const { edit, on } = applied;
+  tellWorkers(planId, on, revision, edit);
+  const change = (before: Plan) => {
+    const outcome = applyEdit(before, edit);
+    return outcome.ok ? outcome.plan : null;
+  };
+  keepDocument(cacheHere(), { planId, revision: on }, change, revision);
 }
 
 interface EditResult {

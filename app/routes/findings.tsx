@@ -1,30 +1,27 @@
-import { askPage } from "../engine/page.client.ts";
-import { loadPage } from "../engine/page.server.ts";
+import { loadAnswer } from "../engine/page.server.ts";
 import { FindingsView } from "../features/findings/findings-view.tsx";
-import { Frame } from "../features/frame/frame.tsx";
+import { knownOf } from "../plan/known.ts";
+import { titleOf } from "../plan/title.ts";
 import type { Route } from "./+types/findings";
 
+export const handle = { stage: "findings" };
+
 export async function loader({ request, params }: Route.LoaderArgs) {
-  return loadPage(request, params.plan, "findings");
+  const { answer } = await loadAnswer(request, params.plan, "findings");
+  return answer;
 }
 
-/** The frame at once from the worker; the findings follow from the one that may take long. */
-export async function clientLoader({ request, params, serverLoader }: Route.ClientLoaderArgs) {
-  const page = await askPage(request, params.plan, "frame", "", async () => {
-    const whole = await serverLoader();
-    return { ...whole, answer: whole.answer.frame };
-  });
-  return { ...page, answer: { frame: page.answer, set: null } };
+/** Once the plan is in the browser, the page comes at once; its findings follow from the worker that may take long. */
+export async function clientLoader({ params, serverLoader }: Route.ClientLoaderArgs) {
+  return knownOf(params.plan) ? { set: null } : serverLoader();
 }
 
-export function meta({ data: page }: Route.MetaArgs) {
-  return [{ title: `Findings · ${page?.answer.frame.planName ?? ""} · Iron Fork` }];
+export function meta({ matches }: Route.MetaArgs) {
+  return titleOf("Findings", matches);
 }
 
-export default function FindingsPage({ loaderData }: Route.ComponentProps) {
-  return (
-    <Frame page={loaderData} frame={loaderData.answer.frame} stage="findings">
-      <FindingsView page={loaderData} frame={loaderData.answer.frame} set={loaderData.answer.set} />
-    </Frame>
-  );
+export default function Page({ loaderData: { set } }: Route.ComponentProps) {
+  return <FindingsView set={set} />;
 }
+
+export { ErrorPage as ErrorBoundary } from "../ui/error-page.tsx";

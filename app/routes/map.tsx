@@ -1,14 +1,15 @@
-import { data } from "react-router";
 import type { Drawing } from "../drawing/types.ts";
 import { askPage } from "../engine/page.client.ts";
-import { drawingOf, loadPage } from "../engine/page.server.ts";
-import { Frame } from "../features/frame/frame.tsx";
+import { drawingOf, loadAnswer } from "../engine/page.server.ts";
 import { MapView } from "../features/network/map-view.tsx";
+import { titleOf } from "../plan/title.ts";
 import type { Route } from "./+types/map";
 
+export const handle = { stage: "network" };
+
 export async function loader({ request, params }: Route.LoaderArgs) {
-  const { data: page, init } = await loadPage(request, params.plan, "map");
-  return data({ ...page, drawing: await drawingOf(page.planId, page.revision) }, init ?? undefined);
+  const page = await loadAnswer(request, params.plan, "map");
+  return { ...page, drawing: await drawingOf(page.planId, page.revision) };
 }
 
 const drawings = new Map<string, Promise<Drawing>>();
@@ -34,14 +35,12 @@ export async function clientLoader({ request, params, serverLoader }: Route.Clie
   return { ...page, drawing: await drawing };
 }
 
-export function meta({ data: page }: Route.MetaArgs) {
-  return [{ title: `Map · ${page?.answer.frame.planName ?? ""} · Iron Fork` }];
+export function meta({ matches }: Route.MetaArgs) {
+  return titleOf("Map", matches);
 }
 
-export default function MapPage({ loaderData }: Route.ComponentProps) {
-  return (
-    <Frame page={loaderData} frame={loaderData.answer.frame} stage="network">
-      <MapView page={loaderData} answer={loaderData.answer} drawing={loaderData.drawing} />
-    </Frame>
-  );
+export default function Page({ loaderData: { answer, drawing } }: Route.ComponentProps) {
+  return <MapView answer={answer} drawing={drawing} />;
 }
+
+export { ErrorPage as ErrorBoundary } from "../ui/error-page.tsx";

@@ -1,25 +1,13 @@
-import { askPage } from "../engine/page.client.ts";
-import { loadPage } from "../engine/page.server.ts";
-import { Frame } from "../features/frame/frame.tsx";
 import { OutagesView } from "../features/outages/outages-view.tsx";
+import { titleOf } from "../plan/title.ts";
 import type { Route } from "./+types/outages";
 
-export async function loader({ request, params }: Route.LoaderArgs) {
-  return loadPage(request, params.plan, "frame");
+export const handle = { stage: "outages" };
+
+export function meta({ matches }: Route.MetaArgs) {
+  return titleOf("Outages", matches);
 }
 
-export async function clientLoader({ request, params, serverLoader }: Route.ClientLoaderArgs) {
-  return askPage(request, params.plan, "frame", "", serverLoader);
-}
+export default OutagesView;
 
-export function meta({ data: page }: Route.MetaArgs) {
-  return [{ title: `Outages · ${page?.answer.planName ?? ""} · Iron Fork` }];
-}
-
-export default function OutagesPage({ loaderData }: Route.ComponentProps) {
-  return (
-    <Frame page={loaderData} frame={loaderData.answer} stage="outages">
-      <OutagesView page={loaderData} frame={loaderData.answer} />
-    </Frame>
-  );
-}
+export { ErrorPage as ErrorBoundary } from "../ui/error-page.tsx";

@@ -14,10 +14,28 @@ export function standingOf(plan: Plan): Standing {
   return { engine, gateways: engine.gateways };
 }
 
-/** The same with more elements down, by their references; those that the plan does not have are passed over. */
-export function standingUnder({ engine, gateways }: Standing, down: readonly string[]): Standing {
-  const elements = down.flatMap((ref) => findElement(engine.network, ref) ?? []);
-  return { engine: engineUnder(engine, elements), gateways };
+/** Conditions that are remembered for each plan: those of the page, and those of the case that is opened on it. */
+const KEPT = 8;
+const remembered = new WeakMap<Engine, Map<string, Standing>>();
+
+/**
+ * The same with more elements down, by their references; those that the plan does not have are passed over. The same
+ * conditions give the same engine, so that what was worked out under them is not worked out anew.
+ */
+export function standingUnder(standing: Standing, down: readonly string[]): Standing {
+  const { engine, gateways } = standing;
+  const elements = [...new Set(down.flatMap((ref) => findElement(engine.network, ref) ?? []))].sort(
+    (a, b) => a - b,
+  );
+  if (elements.length === 0) return standing;
+  const held = remembered.get(engine) ?? new Map<string, Standing>();
+  remembered.set(engine, held);
+  const key = elements.join(" ");
+  const found = held.get(key) ?? { engine: engineUnder(engine, elements), gateways };
+  held.delete(key);
+  held.set(key, found);
+  if (held.size > KEPT) held.delete(held.keys().next().value as string);
+  return found;
 }
 
 /** An edited plan under the same conditions as before; what the edit left alone is not compiled anew. */

@@ -1,24 +1,16 @@
-import { Form, useSearchParams } from "react-router";
+import { Form } from "react-router";
 import type { HistoryEntry } from "../../../server/plans.ts";
 import { useAsking } from "../../engine/asking.ts";
 import { downOf } from "../../plan/down.ts";
 import { ChangeList } from "../../plan/effect/change-list.tsx";
 import { EffectView } from "../../plan/effect/effect-view.tsx";
-import type { Known } from "../../plan/known.ts";
-import type { Frame } from "../../queries/frame.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
 
 const kinds = { load: "loaded", edit: "", undo: "undo of", redo: "redo of" };
 
 /** The draft against what is approved, and every revision: who made it, when, why, and what it changed. */
-export function ChangesView({
-  page,
-  frame,
-  history,
-}: {
-  page: Known;
-  frame: Frame;
-  history: HistoryEntry[];
-}) {
+export function ChangesView({ history }: { history: HistoryEntry[] }) {
+  const { page } = usePlan();
   return (
     <div className="min-h-0 flex-1 overflow-auto px-4 py-3">
       <div className="flex flex-wrap items-baseline gap-4">
@@ -30,7 +22,7 @@ export function ChangesView({
           as JSON
         </a>
       </div>
-      <Draft page={page} frame={frame} />
+      <Draft />
       <h2 className="mt-6 font-semibold font-sign text-[20px]">History</h2>
       <ol className="mt-1 max-w-4xl">
         {history.map((entry) => (
@@ -59,8 +51,8 @@ export function ChangesView({
 }
 
 /** What has changed since the approved revision, as written and in its consequences. */
-function Draft({ page, frame }: { page: Known; frame: Frame }) {
-  const [params] = useSearchParams();
+function Draft() {
+  const { page, frame } = usePlan();
   const down = downOf(frame);
   const open = page.revision !== page.approved;
   const { answer, pending } = useAsking(page, "draft", open ? { down } : null);
@@ -87,13 +79,7 @@ function Draft({ page, frame }: { page: Known; frame: Frame }) {
           <ChangeList changes={answer.changes} />
           {answer.effect && (
             <div className="mt-2">
-              <EffectView
-                planId={page.planId}
-                frame={frame}
-                params={params}
-                effect={{ ...answer.effect, routes: [] }}
-                findings={answer}
-              />
+              <EffectView effect={{ ...answer.effect, routes: [] }} findings={answer} />
             </div>
           )}
         </>

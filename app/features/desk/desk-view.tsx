@@ -1,5 +1,5 @@
 import { useCallback, useState } from "react";
-import { Link, useSearchParams } from "react-router";
+import { Link } from "react-router";
 import type { StaticRoute } from "../../../core/plan/index.ts";
 import { routeIdentity } from "../../../core/plan/index.ts";
 import { useAsking } from "../../engine/asking.ts";
@@ -8,8 +8,7 @@ import { useEditing } from "../../plan/editing.ts";
 import { Companions } from "../../plan/editor/related-changes.tsx";
 import { RouteDesk } from "../../plan/editor/route-editor.tsx";
 import { EditPreview } from "../../plan/effect/edit-preview.tsx";
-import type { Known } from "../../plan/known.ts";
-import type { Frame } from "../../queries/frame.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
 import { deviceHref } from "../../search/links.ts";
 
 interface Taken {
@@ -18,8 +17,8 @@ interface Taken {
 }
 
 /** Routes on one device or on many at once, and the way back to a network wherever it is missing. */
-export function DeskView({ page, frame }: { page: Known; frame: Frame }) {
-  const [params] = useSearchParams();
+export function DeskView() {
+  const { page, frame, params } = usePlan();
   const editing = useEditing(page, "desk");
   const offered = useEditing(page, "desk offers");
   const [taken, setTaken] = useState<Taken[]>([]);
@@ -37,7 +36,7 @@ export function DeskView({ page, frame }: { page: Known; frame: Frame }) {
           Write a route on one device or on several: their ids, a colon, the destination, and where it goes.
           What it does is shown below before it is saved; Enter takes it. To change a route, open its device.
         </p>
-        <WayBackEverywhere page={page} frame={frame} params={params} editing={offered} />
+        <WayBackEverywhere editing={offered} />
         {taken.length > 0 && (
           <section aria-label="Written here" className="mt-4">
             <h2 className="font-semibold">Written here</h2>
@@ -64,41 +63,20 @@ export function DeskView({ page, frame }: { page: Known; frame: Frame }) {
       </div>
       {beside && (
         <Companions
-          page={page}
-          frame={frame}
-          params={params}
           device={beside.device}
           route={beside.route}
           editing={offered}
           onClose={() => setBeside(null)}
         />
       )}
-      <RouteDesk
-        page={page}
-        frame={frame}
-        params={params}
-        device={null}
-        old={null}
-        editing={editing}
-        onTaken={onTaken}
-        onLeave={() => {}}
-      />
+      <RouteDesk device={null} old={null} editing={editing} onTaken={onTaken} onLeave={() => {}} />
     </div>
   );
 }
 
 /** "Everywhere that needs a way back to this network". */
-function WayBackEverywhere({
-  page,
-  frame,
-  params,
-  editing,
-}: {
-  page: Known;
-  frame: Frame;
-  params: URLSearchParams;
-  editing: ReturnType<typeof useEditing>;
-}) {
+function WayBackEverywhere({ editing }: { editing: ReturnType<typeof useEditing> }) {
+  const { page, frame } = usePlan();
   const [typed, setTyped] = useState("");
   const [to, setTo] = useState("");
   const down = downOf(frame);
@@ -149,9 +127,6 @@ function WayBackEverywhere({
       </div>
       {answer?.edit && !pending && (
         <EditPreview
-          page={page}
-          frame={frame}
-          params={params}
           edit={answer.edit}
           busy={editing.busy}
           onTake={() => answer.edit && editing.save(answer.edit)}

@@ -1,18 +1,16 @@
 import { Link, useLocation } from "react-router";
 import { DeviceBuilder } from "../../plan/forms/device-builder.tsx";
-import type { Known } from "../../plan/known.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
 import type { DeviceAnswer } from "../../queries/device.ts";
 import { deviceHref, toggleHref, withParam } from "../../search/links.ts";
 
 interface AttachedListProps {
-  page: Known;
-  planId: string;
   answer: DeviceAnswer;
-  params: URLSearchParams;
 }
 
 /** The networks that the device is attached to, and so already knows; its watches; both edited in place. */
-export function AttachedList({ page, planId, answer, params }: AttachedListProps) {
+export function AttachedList({ answer }: AttachedListProps) {
+  const { planId, params } = usePlan();
   const { pathname } = useLocation();
   const edit = params.get("edit");
   return (
@@ -22,7 +20,7 @@ export function AttachedList({ page, planId, answer, params }: AttachedListProps
     >
       {edit !== null && (
         <div className="mb-4 border-ink border-b-2 pb-3">
-          <DeviceBuilder page={page} device={answer.device.id} chosen={edit} />
+          <DeviceBuilder device={answer.device.id} chosen={edit} />
         </div>
       )}
       <h2 className="font-semibold">Attached</h2>
@@ -87,21 +85,14 @@ export function AttachedList({ page, planId, answer, params }: AttachedListProps
           Paste a list
         </Link>
       </p>
-      <WatchList answer={answer} params={params} pathname={pathname} />
+      <WatchList answer={answer} pathname={pathname} />
     </section>
   );
 }
 
 /** The device's watches, each with what it looks at and how it stands. */
-function WatchList({
-  answer,
-  params,
-  pathname,
-}: {
-  answer: DeviceAnswer;
-  params: URLSearchParams;
-  pathname: string;
-}) {
+function WatchList({ answer, pathname }: { answer: DeviceAnswer; pathname: string }) {
+  const { params } = usePlan();
   if (answer.device.role === "internet") return null;
   return (
     <>

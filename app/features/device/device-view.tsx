@@ -1,11 +1,11 @@
 import { useCallback, useState } from "react";
-import { Form, Link, useLocation, useParams, useSearchParams } from "react-router";
+import { Form, Link, useLocation } from "react-router";
 import { routeIdentity, type StaticRoute } from "../../../core/plan/index.ts";
 import { useEditing } from "../../plan/editing.ts";
 import { Companions } from "../../plan/editor/related-changes.tsx";
 import { RouteDesk } from "../../plan/editor/route-editor.tsx";
 import { removalEdit, switchEdit } from "../../plan/editor/route-edits.ts";
-import type { Known } from "../../plan/known.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
 import { Refusals } from "../../plan/refusals.tsx";
 import { Stacks } from "../../plan/trace/stacks.tsx";
 import type { CandidateView, DeviceAnswer } from "../../queries/device.ts";
@@ -17,11 +17,9 @@ const states = ["in-use", "standby", "unusable", "disabled"] as const;
 const stateWords = { "in-use": "in use", standby: "standing by", unusable: "unusable", disabled: "disabled" };
 
 /** The network through one device's eyes: what it is attached to, and every route with its reason. */
-export function DeviceView({ page, answer }: { page: Known; answer: DeviceAnswer }) {
-  const { plan } = useParams();
-  const [params] = useSearchParams();
+export function DeviceView({ answer }: { answer: DeviceAnswer }) {
+  const { page, planId, params } = usePlan();
   const { pathname } = useLocation();
-  const planId = plan ?? page.planId;
   const [changed, setChanged] = useState<StaticRoute | null>(null);
   const [beside, setBeside] = useState<string | null>(null);
   const [hidden, setHidden] = useState<ReadonlySet<string>>(new Set());
@@ -69,7 +67,7 @@ export function DeviceView({ page, answer }: { page: Known; answer: DeviceAnswer
         </p>
       </div>
       <div className="flex min-h-0 flex-1 flex-col lg:flex-row">
-        <AttachedList page={page} planId={planId} answer={answer} params={params} />
+        <AttachedList answer={answer} />
         <div className="flex min-h-0 min-w-0 flex-1 flex-col">
           <div className="flex flex-wrap items-center gap-x-3 gap-y-2 border-rule border-b px-4 py-2">
             <Form method="get" className="flex items-center gap-2">
@@ -164,10 +162,8 @@ export function DeviceView({ page, answer }: { page: Known; answer: DeviceAnswer
           )}
           <div className="min-h-0 flex-1 overflow-auto">
             <Stacks
-              planId={planId}
               answer={answer}
               stacks={answer.stacks}
-              params={params}
               shown={shown}
               busy={editing.busy}
               onEdit={(candidate) => setChanged(answer.routes[candidate.position])}
@@ -191,23 +187,13 @@ export function DeviceView({ page, answer }: { page: Known; answer: DeviceAnswer
             ].map((table) => (
               <section key={table.title} aria-label={table.title}>
                 <h2 className="border-rule border-t px-4 pt-4 font-semibold">{table.title}</h2>
-                <Stacks
-                  planId={planId}
-                  answer={answer}
-                  stacks={table.stacks}
-                  params={params}
-                  shown={shown}
-                  busy={editing.busy}
-                />
+                <Stacks answer={answer} stacks={table.stacks} shown={shown} busy={editing.busy} />
               </section>
             ))}
           </div>
           <Refusals errors={editing.errors} className="border-stop border-t-2 bg-panel px-4 py-1" />
           {beside && besideRoute && (
             <Companions
-              page={page}
-              frame={answer.frame}
-              params={params}
               device={device.id}
               route={besideRoute}
               editing={editing}
@@ -216,9 +202,6 @@ export function DeviceView({ page, answer }: { page: Known; answer: DeviceAnswer
           )}
           <RouteDesk
             key={changed ? JSON.stringify(changed) : "new"}
-            page={page}
-            frame={answer.frame}
-            params={params}
             device={device}
             old={changed}
             editing={desk}

@@ -1,65 +1,38 @@
-import { useEffect, useState } from "react";
 import type { Evidence } from "../../../core/findings/index.ts";
-import { askWorker } from "../../engine/ask.client.ts";
+import { useAnswer } from "../../engine/asking.ts";
 import { useFlowUnder } from "../../engine/flow-under.ts";
-import type { Known } from "../../plan/known.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
 import { Told } from "../../plan/told.tsx";
 import { Lanes } from "../../plan/trace/lanes.tsx";
 import { Stacks } from "../../plan/trace/stacks.tsx";
-import type { DeviceAnswer } from "../../queries/device.ts";
-import type { Frame } from "../../queries/frame.ts";
 import { viewOf } from "../../search/view.ts";
-
-interface EvidenceViewProps {
-  evidence: Evidence;
-  page: Known;
-  frame: Frame;
-  params: URLSearchParams;
-}
+import { Waiting } from "../../ui/waiting.tsx";
 
 /** What a finding rests on, opened in place: the routes of a destination, a walk, an interface, a watch. */
-export function EvidenceView(props: EvidenceViewProps) {
-  const { evidence } = props;
+export function EvidenceView({ evidence }: { evidence: Evidence }) {
   switch (evidence.kind) {
     case "route":
-      return <RouteEvidence {...props} device={evidence.device} lookup={evidence.to} />;
+      return <RouteEvidence device={evidence.device} lookup={evidence.to} />;
     case "range":
-      return <RouteEvidence {...props} device={evidence.device} lookup={evidence.prefix.split("/")[0]} />;
+      return <RouteEvidence device={evidence.device} lookup={evidence.prefix.split("/")[0]} />;
     case "path":
-      return <PathEvidence {...props} flow={evidence.flow} failed={evidence.failed} />;
+      return <PathEvidence flow={evidence.flow} failed={evidence.failed} />;
     case "interface":
-      return <DeviceEvidence {...props} of={evidence.interface} kind="interface" />;
+      return <DeviceEvidence of={evidence.interface} kind="interface" />;
     case "watch":
-      return <DeviceEvidence {...props} of={evidence.watch} kind="watch" />;
+      return <DeviceEvidence of={evidence.watch} kind="watch" />;
   }
 }
 
-function useDevice(page: Known, params: URLSearchParams, device: string, lookup?: string) {
-  const [answer, setAnswer] = useState<DeviceAnswer | null>(null);
-  const down = params.getAll("down").join(" ");
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the conditions stand for all that the parameters say here.
-  useEffect(() => {
-    let current = true;
-    const view = { ...viewOf(params, device), lookup };
-    askWorker("device", page, view).then(
-      (found) => current && setAnswer(found),
-      () => {},
-    );
-    return () => {
-      current = false;
-    };
-  }, [page.planId, page.revision, device, lookup, down]);
-  return answer;
+function useDevice(device: string, lookup?: string) {
+  const { page, params } = usePlan();
+  const conditions = new URLSearchParams(params.getAll("down").map((ref) => ["down", ref]));
+  return useAnswer(page, "device", { ...viewOf(conditions, device), lookup });
 }
 
-function RouteEvidence({
-  page,
-  params,
-  device,
-  lookup,
-}: EvidenceViewProps & { device: string; lookup: string }) {
-  const answer = useDevice(page, params, device, lookup);
-  if (!answer) return <p className="text-ink-2">Opening …</p>;
+function RouteEvidence({ device, lookup }: { device: string; lookup: string }) {
+  const { answer, error, retry } = useDevice(device, lookup);
+  if (!answer) return <Waiting text="Opening …" error={error} retry={retry} />;
   const stacks = answer.stacks.filter((stack) => stack.match && stack.match !== "none");
   return (
     <>
@@ -67,28 +40,16 @@ function RouteEvidence({
         On {answer.device.label}, for <span className="addr">{lookup}</span>
       </p>
       <div className="overflow-x-auto">
-        <Stacks
-          planId={page.planId}
-          answer={answer}
-          stacks={stacks}
-          params={params}
-          shown={() => true}
-          busy={false}
-        />
+        <Stacks answer={answer} stacks={stacks} shown={() => true} busy={false} />
       </div>
     </>
   );
 }
 
-function PathEvidence({
-  page,
-  frame,
-  params,
-  flow,
-  failed,
-}: EvidenceViewProps & { flow: string; failed: string[] }) {
-  const outcome = useFlowUnder(page, params, flow, failed);
-  if (!outcome?.ok) return <p className="text-ink-2">Opening …</p>;
+function PathEvidence({ flow, failed }: { flow: string; failed: string[] }) {
+  const { page, params } = usePlan();
+  const { outcome, error, retry } = useFlowUnder(page, params, flow, failed);
+  if (!outcome?.ok) return <Waiting text="Opening …" error={error} retry={retry} />;
   const { answer } = outcome;
   return (
     <>
@@ -103,24 +64,19 @@ function PathEvidence({
       </p>
       {answer.sentences.map((text) => (
         <p key={text} className="text-ink-2">
-          <Told text={text} devices={frame.devices} />
+          <Told text={text} />
         </p>
       ))}
-      <Lanes trip={answer.now} frame={frame} planId={page.planId} params={params} healthy={null} quiet />
+      <Lanes trip={answer.now} healthy={null} quiet />
     </>
   );
 }
 
-function DeviceEvidence({
-  page,
-  params,
-  of,
-  kind,
-}: EvidenceViewProps & { of: string; kind: "interface" | "watch" }) {
+function DeviceEvidence({ of, kind }: { of: string; kind: "interface" | "watch" }) {
   const slash = of.indexOf("/");
   const name = of.slice(slash + 1);
-  const answer = useDevice(page, params, of.slice(0, slash));
-  if (!answer) return <p className="text-ink-2">Opening …</p>;
+  const { answer, error, retry } = useDevice(of.slice(0, slash));
+  if (!answer) return <Waiting text="Opening …" error={error} retry={retry} />;
   if (kind === "interface") {
     const port = answer.attached.find((entry) => entry.name === name);
     return (

@@ -4,9 +4,8 @@ import type { Evidence, Finding } from "../../../core/findings/index.ts";
 import type { Dismissal, Edit } from "../../../core/plan/index.ts";
 import type { useEditing } from "../../plan/editing.ts";
 import { EditPreview } from "../../plan/effect/edit-preview.tsx";
-import type { Known } from "../../plan/known.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
 import { Told } from "../../plan/told.tsx";
-import type { Frame } from "../../queries/frame.ts";
 import { deviceHref, pageHref } from "../../search/links.ts";
 import { EvidenceView } from "./evidence-view.tsx";
 
@@ -15,9 +14,6 @@ interface FindingRowProps {
   /** The kind's title, where the row does not stand under it. */
   heading?: string;
   fixes: boolean;
-  page: Known;
-  frame: Frame;
-  params: URLSearchParams;
   editing: ReturnType<typeof useEditing>;
 }
 
@@ -25,14 +21,14 @@ interface FindingRowProps {
 const SHOWN = 1;
 
 /** One finding: its sentence, its evidence opened in place, its fixes previewed, and setting it aside. */
-export function FindingRow({ finding, heading, fixes, page, frame, params, editing }: FindingRowProps) {
+export function FindingRow({ finding, heading, fixes, editing }: FindingRowProps) {
   const [open, setOpen] = useState<"" | "evidence" | "aside" | number>("");
   const [others, setOthers] = useState(false);
   const toggle = (what: typeof open) => setOpen(open === what ? "" : what);
   return (
     <li className="py-1.5" data-finding={finding.code}>
       {heading && <span className="text-ink-2">{heading}: </span>}
-      <Told text={finding.text} devices={frame.devices} here={finding.device ?? undefined} />
+      <Told text={finding.text} here={finding.device ?? undefined} />
       {finding.dismissed && <p className="text-ink-2">Set aside: {finding.dismissed}</p>}
       <p className="mt-0.5 flex flex-wrap gap-2 text-[13px]">
         {finding.evidence.length > 0 && (
@@ -88,21 +84,12 @@ export function FindingRow({ finding, heading, fixes, page, frame, params, editi
       {open === "evidence" && (
         <div className="mt-1 border-iron border-l-4 bg-sunk px-3 py-2">
           {finding.evidence.slice(0, 6).map((evidence) => (
-            <EvidenceItem
-              key={JSON.stringify(evidence)}
-              evidence={evidence}
-              page={page}
-              frame={frame}
-              params={params}
-            />
+            <EvidenceItem key={JSON.stringify(evidence)} evidence={evidence} />
           ))}
         </div>
       )}
       {typeof open === "number" && finding.fixes[open] && (
         <EditPreview
-          page={page}
-          frame={frame}
-          params={params}
           edit={finding.fixes[open].edit}
           busy={editing.busy}
           onTake={() => editing.save(finding.fixes[open].edit)}
@@ -115,20 +102,11 @@ export function FindingRow({ finding, heading, fixes, page, frame, params, editi
   );
 }
 
-function EvidenceItem({
-  evidence,
-  page,
-  frame,
-  params,
-}: {
-  evidence: Evidence;
-  page: Known;
-  frame: Frame;
-  params: URLSearchParams;
-}) {
+function EvidenceItem({ evidence }: { evidence: Evidence }) {
+  const { page, params } = usePlan();
   return (
     <div className="py-1">
-      <EvidenceView evidence={evidence} page={page} frame={frame} params={params} />
+      <EvidenceView evidence={evidence} />
       <p className="text-[13px]">
         <Link className="name-link" to={evidenceHref(evidence, page.planId, params)}>
           Open where it stands

@@ -1,11 +1,11 @@
 import { useState } from "react";
-import { useSearchParams } from "react-router";
 import type { Consequence, Finding } from "../../../core/findings/index.ts";
 import { useAsking } from "../../engine/asking.ts";
 import { downOf } from "../../plan/down.ts";
 import { useEditing } from "../../plan/editing.ts";
 import { NoFlows } from "../../plan/flows/no-flows.tsx";
 import type { Known } from "../../plan/known.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
 import { Refusals } from "../../plan/refusals.tsx";
 import type { FindingSet } from "../../queries/findings.ts";
 import type { Frame } from "../../queries/frame.ts";
@@ -22,8 +22,8 @@ const consequenceWords: Record<Consequence, { title: string; what: string }> = {
 };
 
 /** What is wrong, why, and what would mend it; the gravest for traffic first. */
-export function FindingsView({ page, frame, set }: { page: Known; frame: Frame; set: FindingSet | null }) {
-  const [params] = useSearchParams();
+export function FindingsView({ set }: { set: FindingSet | null }) {
+  const { page, frame, params } = usePlan();
   const editing = useEditing(page, "findings");
   const down = downOf(frame);
   const plain = useAsking(page, "findings", { down, fixes: false }, { kind: "findings plain" });
@@ -47,7 +47,7 @@ export function FindingsView({ page, frame, set }: { page: Known; frame: Frame; 
         {held && !held.fixes && " Proving fixes …"}
       </p>
       <Refusals errors={editing.errors} />
-      {frame.flows.length === 0 && <NoFlows page={page} />}
+      {frame.flows.length === 0 && <NoFlows />}
       {groups.map(({ consequence, groups: kinds }) => (
         <section key={consequence} aria-labelledby={`consequence-${consequence}`} className="mt-5">
           <h2
@@ -84,9 +84,6 @@ export function FindingsView({ page, frame, set }: { page: Known; frame: Frame; 
                 finding={finding}
                 heading={held?.kinds.find((kind) => kind.code === finding.code)?.title}
                 fixes
-                page={page}
-                frame={frame}
-                params={params}
                 editing={editing}
               />
             ))}

@@ -1,14 +1,15 @@
 import { Link, useLocation } from "react-router";
-import type { Frame } from "../../queries/frame.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
 import { toggleHref } from "../../search/links.ts";
+import { Tip } from "../../ui/tooltip.tsx";
 import { MomentBar } from "./moment-bar.tsx";
 
 /** What is down at the moment, as plates that a click removes. */
-export function Conditions({ frame, params }: { frame: Frame; params: URLSearchParams }) {
+export function Conditions() {
+  const { frame, params } = usePlan();
   const { pathname } = useLocation();
   const { plates, unknown, moment } = frame.conditions;
-  if (moment && plates.length === 0 && unknown.length === 0)
-    return <MomentBar moment={moment} params={params} />;
+  if (moment && plates.length === 0 && unknown.length === 0) return <MomentBar moment={moment} />;
   if (plates.length === 0 && unknown.length === 0) {
     return (
       <p role="status" className="font-medium text-ink-2">
@@ -19,22 +20,22 @@ export function Conditions({ frame, params }: { frame: Frame; params: URLSearchP
   const others = new URLSearchParams([...params].filter(([key]) => key !== "down"));
   return (
     <div role="status" className="flex flex-wrap items-center gap-2">
-      {moment && <MomentBar moment={moment} params={params} />}
+      {moment && <MomentBar moment={moment} />}
       <span className="font-medium text-ink-2">Down</span>
       {plates.map((plate) => (
-        <Link
-          key={plate.ref}
-          to={toggleHref(pathname, params, plate.ref)}
-          aria-label={`Restore ${plate.label}`}
-          title={`Restore ${plate.label} (${plate.ref})`}
-          className="flex items-stretch overflow-hidden rounded-[3px] border-2 border-stop bg-panel"
-        >
-          <Stripes />
-          <span className="px-2 py-0.5 font-medium">{plate.label}</span>
-          <span aria-hidden="true" className="self-center pr-2 text-ink-2">
-            ×
-          </span>
-        </Link>
+        <Tip key={plate.ref} text={`Restore ${plate.label} (${plate.ref})`}>
+          <Link
+            to={toggleHref(pathname, params, plate.ref)}
+            aria-label={`Restore ${plate.label}`}
+            className="flex items-stretch overflow-hidden rounded-[3px] border-2 border-stop bg-panel"
+          >
+            <Stripes />
+            <span className="px-2 py-0.5 font-medium">{plate.label}</span>
+            <span aria-hidden="true" className="self-center pr-2 text-ink-2">
+              ×
+            </span>
+          </Link>
+        </Tip>
       ))}
       {plates.length > 1 && (
         <Link to={`${pathname}?${others}`} className="name-link text-ink-2">

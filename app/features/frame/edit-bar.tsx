@@ -1,9 +1,13 @@
-import { useEffect } from "react";
+import { useEffect, useState } from "react";
 import { useEditing } from "../../plan/editing.ts";
-import type { Known } from "../../plan/known.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
+import { Button } from "../../ui/button.tsx";
+import { Notice } from "../../ui/toast.tsx";
+import { Tip } from "../../ui/tooltip.tsx";
 
 /** Undo and redo, and at which revision the plan stands. */
-export function EditBar({ page }: { page: Known }) {
+export function EditBar() {
+  const { page } = usePlan();
   const { undo, redo, busy, errors, passedOver } = useEditing(page);
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
@@ -19,41 +23,29 @@ export function EditBar({ page }: { page: Known }) {
   }, [undo, redo]);
   return (
     <div className="flex items-center gap-1">
-      <button
-        type="button"
-        className="button"
-        onClick={undo}
-        disabled={busy || !page.undo}
-        title={page.undo ? `Undo: ${page.undo}` : "Nothing to undo"}
-      >
-        Undo
-      </button>
-      <button
-        type="button"
-        className="button"
-        onClick={redo}
-        disabled={busy || !page.redo}
-        title={page.redo ? `Redo: ${page.redo}` : "Nothing to redo"}
-      >
-        Redo
-      </button>
-      <span className="pl-2 text-ink-2 text-[13px] whitespace-nowrap">Revision {page.revision}</span>
-      {errors.length > 0 && (
-        <p
-          role="alert"
-          className="fixed right-4 bottom-4 z-30 max-w-md border-2 border-stop bg-panel p-3 shadow-md"
-        >
-          {errors.map((error) => error.message).join("; ")}
-        </p>
-      )}
-      {passedOver.length > 0 && (
-        <p
-          role="status"
-          className="fixed right-4 bottom-4 z-30 max-w-md border border-iron bg-panel p-3 shadow-md"
-        >
-          Passed over: {passedOver.join("; ")}
-        </p>
-      )}
+      <Tip text={page.undo ? `Undo: ${page.undo} (Ctrl Z)` : "Nothing to undo"}>
+        <Button onClick={undo} disabled={busy || !page.undo}>
+          Undo
+        </Button>
+      </Tip>
+      <Tip text={page.redo ? `Redo: ${page.redo} (Ctrl Shift Z)` : "Nothing to redo"}>
+        <Button onClick={redo} disabled={busy || !page.redo}>
+          Redo
+        </Button>
+      </Tip>
+      <span className="whitespace-nowrap pl-2 text-[13px] text-ink-2">Revision {page.revision}</span>
+      <Told text={errors.map((error) => error.message).join("; ")} grave />
+      <Told text={passedOver.length > 0 ? `Passed over: ${passedOver.join("; ")}` : ""} />
     </div>
   );
+}
+
+/** A notice for each new text; closed, it stays away until there is another. */
+function Told({ text, grave }: { text: string; grave?: boolean }) {
+  const [closed, setClosed] = useState("");
+  useEffect(() => {
+    if (text === "") setClosed("");
+  }, [text]);
+  if (text === "") return null;
+  return <Notice text={text} grave={grave} open={closed !== text} onOpenChange={() => setClosed(text)} />;
 }

@@ -1,26 +1,17 @@
-import { useParams, useSearchParams } from "react-router";
-import { type Known, useKnown } from "../../plan/known.ts";
-import type { Frame as FrameData } from "../../queries/frame.ts";
+import { useNavigation } from "react-router";
+import { useKnown } from "../../plan/known.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
 import { Conditions } from "./conditions.tsx";
 import { EditBar } from "./edit-bar.tsx";
 import { QuestionField } from "./question-field.tsx";
 import { type Stage, WorkLine } from "./work-line.tsx";
 
-interface FrameProps {
-  page: Known;
-  frame: FrameData;
-  stage: Stage;
-  /** The device that is looked at: addresses are looked up there. */
-  here?: string;
-  children: React.ReactNode;
-}
+export type { Stage };
 
-/** What is always in sight: the work line, the conditions, the question field. */
-export function Frame({ page, frame, stage, here, children }: FrameProps) {
+/** What is always in sight: the work line, the conditions, the question field. It stays while pages change. */
+export function Frame({ stage, children }: { stage: Stage; children: React.ReactNode }) {
+  const { page } = usePlan();
   useKnown(page);
-  const { plan } = useParams();
-  const [params] = useSearchParams();
-  const planId = plan ?? page.planId;
   return (
     <div className="flex h-full flex-col md:flex-row">
       <a
@@ -29,19 +20,35 @@ export function Frame({ page, frame, stage, here, children }: FrameProps) {
       >
         Skip to the answer
       </a>
-      <WorkLine planId={planId} frame={frame} stage={stage} params={params} page={page} />
+      <PendingBar />
+      <WorkLine stage={stage} />
       <div className="flex min-h-0 min-w-0 flex-1 flex-col">
         <header className="flex min-h-[52px] flex-wrap items-center gap-x-4 gap-y-2 border-b border-rule px-4 py-2">
-          <Conditions frame={frame} params={params} />
+          <Conditions />
           <div className="flex flex-1 items-center justify-end gap-3">
-            <QuestionField planId={planId} here={here} />
-            <EditBar page={page} />
+            <QuestionField />
+            <EditBar />
           </div>
         </header>
         <main id="answer" className="flex min-h-0 flex-1 flex-col">
           {children}
         </main>
       </div>
+    </div>
+  );
+}
+
+/** Shown where the next page takes its time; quick ones come without it. */
+function PendingBar() {
+  const { state } = useNavigation();
+  if (state === "idle") return null;
+  return (
+    <div
+      role="progressbar"
+      aria-label="Opening the page"
+      className="pending-bar fixed inset-x-0 top-0 z-40 h-1"
+    >
+      <div className="h-full bg-chosen" />
     </div>
   );
 }

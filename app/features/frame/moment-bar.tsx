@@ -1,7 +1,9 @@
 import { useCallback, useEffect, useState } from "react";
 import { Link, useLocation, useNavigate } from "react-router";
 import { secondsText } from "../../../core/words/index.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
 import type { MomentTold } from "../../queries/conditions.ts";
+import { Tip } from "../../ui/tooltip.tsx";
 
 const PLAY_EVERY_MS = 1200;
 
@@ -9,7 +11,8 @@ const PLAY_EVERY_MS = 1200;
  * How far an outage has come: everything on the page shows the network at that moment. Comma and full stop step
  * to what happened before and what happens next, P plays.
  */
-export function MomentBar({ moment, params }: { moment: MomentTold; params: URLSearchParams }) {
+export function MomentBar({ moment }: { moment: MomentTold }) {
+  const { params } = usePlan();
   const { pathname } = useLocation();
   const navigate = useNavigate();
   const [playing, setPlaying] = useState(false);
@@ -57,34 +60,27 @@ export function MomentBar({ moment, params }: { moment: MomentTold; params: URLS
     <section aria-label="Moment of the outage" className="flex flex-wrap items-center gap-x-3 gap-y-1">
       <span className="font-medium">{label}</span>
       <div className="flex items-center gap-1">
-        <button
-          type="button"
-          className="button"
-          disabled={before === undefined}
-          title="What happened before (comma)"
-          onClick={() => go(before)}
-        >
-          Back
-        </button>
-        <button
-          type="button"
-          className="button"
-          disabled={after === undefined}
-          aria-pressed={playing}
-          title="Play (P)"
-          onClick={() => setPlaying((now) => !now)}
-        >
-          {playing ? "Pause" : "Play"}
-        </button>
-        <button
-          type="button"
-          className="button"
-          disabled={after === undefined}
-          title="What happens next (full stop)"
-          onClick={() => go(after)}
-        >
-          Next
-        </button>
+        <Tip text="What happened before (comma)">
+          <button type="button" className="button" disabled={before === undefined} onClick={() => go(before)}>
+            Back
+          </button>
+        </Tip>
+        <Tip text="Play (P)">
+          <button
+            type="button"
+            className="button"
+            disabled={after === undefined}
+            aria-pressed={playing}
+            onClick={() => setPlaying((now) => !now)}
+          >
+            {playing ? "Pause" : "Play"}
+          </button>
+        </Tip>
+        <Tip text="What happens next (full stop)">
+          <button type="button" className="button" disabled={after === undefined} onClick={() => go(after)}>
+            Next
+          </button>
+        </Tip>
       </div>
       <p role="status" data-testid="moment">
         <strong>{atMs < 0 ? "before it fails" : `at ${secondsText(atMs)} s`}</strong>

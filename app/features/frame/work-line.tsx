@@ -1,48 +1,62 @@
 import { Form, Link, useLocation } from "react-router";
 import { useAsking } from "../../engine/asking.ts";
 import { downOf } from "../../plan/down.ts";
-import type { Known } from "../../plan/known.ts";
-import type { Frame } from "../../queries/frame.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
 import { pageHref } from "../../search/links.ts";
+import { Button } from "../../ui/button.tsx";
+import { PopoverBox } from "../../ui/popover.tsx";
 
-export type Stage = "network" | "routes" | "paths" | "outages" | "findings" | "changes";
+export type Stage = "network" | "findings" | "routes" | "paths" | "outages" | "changes";
 
-interface WorkLineProps {
-  planId: string;
-  frame: Frame;
-  stage: Stage;
-  params: URLSearchParams;
-  page: Known;
+interface Stop {
+  name: Stage;
+  text: string;
+  href: string;
+  /** What is wrong there now, with its count in front; "" where nothing is. */
+  wrong: string;
+  /** Whether it is bad news. */
+  grave: boolean;
 }
 
 /** The stages in the order of the work, as a strip map, each with what is wrong there now. */
-export function WorkLine({ planId, frame, stage, params, page }: WorkLineProps) {
+export function WorkLine({ stage }: { stage: Stage }) {
+  const { planId, params, page, frame } = usePlan();
   const { conditions, counts } = frame;
-  const stages = [
+  const findings = useFindings();
+  const told = (count: number, one: string, many: string) =>
+    count === 0 ? "" : `${count} ${count === 1 ? one : many}`;
+  const stops: Stop[] = [
     {
       name: "network",
       text: "Network",
       href: pageHref(planId, "map", params),
-      count: conditions.plates.length,
-      what: "elements down",
+      wrong: told(conditions.plates.length, "down", "down"),
+      grave: true,
     },
+    { name: "findings", text: "Findings", href: pageHref(planId, "findings", params), ...findings },
     {
       name: "routes",
       text: "Routes",
       href: pageHref(planId, "routes", params),
-      count: counts.unusable,
-      what: "unusable routes",
+      wrong: told(counts.unusable, "unusable", "unusable"),
+      grave: true,
     },
     {
       name: "paths",
       text: "Paths",
       href: pageHref(planId, "paths", params),
-      count: counts.broken,
-      what: "flows that do not work",
+      wrong: told(counts.broken, "flow fails", "flows fail"),
+      grave: true,
     },
-    { name: "outages", text: "Outages", href: pageHref(planId, "outages", params), count: 0, what: "" },
-    { name: "changes", text: "Changes", href: pageHref(planId, "changes", params), count: 0, what: "" },
-  ] as const;
+    { name: "outages", text: "Outages", href: pageHref(planId, "outages", params), wrong: "", grave: false },
+    {
+      name: "changes",
+      text: "Changes",
+      href: pageHref(planId, "changes", params),
+      wrong: page.revision === page.approved ? "" : "draft",
+      grave: false,
+    },
+  ];
   return (
     <nav
       aria-label="Stages of the work"
@@ -54,45 +68,13 @@ export function WorkLine({ planId, frame, stage, params, page }: WorkLineProps) 
         </svg>
         <span className="hidden md:inline">Iron Fork</span>
       </Link>
-      <p className="hidden truncate text-ink-2 md:block" title={frame.planName}>
-        {frame.planName}
-      </p>
-      <ol className="flex flex-1 gap-3 overflow-x-auto md:mt-5 md:block md:flex-none">
-        {stages.map((entry, i) => (
-          <li key={entry.name} className="relative md:h-11">
-            {i < stages.length - 1 && (
-              <span
-                aria-hidden="true"
-                className="absolute top-3 left-[7px] hidden h-11 w-[4px] bg-iron md:block"
-              />
-            )}
-            <Link
-              to={entry.href}
-              aria-current={entry.name === stage ? "page" : undefined}
-              className="relative flex items-center gap-2 py-0.5 md:gap-3"
-            >
-              <span
-                aria-hidden="true"
-                className={`block size-[18px] shrink-0 rounded-full border-4 border-iron ${entry.name === stage ? "bg-chosen" : "bg-ground"}`}
-              />
-              <span className={`text-[15px] ${entry.name === stage ? "font-semibold" : "text-ink-2"}`}>
-                {entry.text}
-              </span>
-              {entry.count > 0 && (
-                <span
-                  title={`${entry.count} ${entry.what}`}
-                  className="ml-auto min-w-5 rounded-[3px] border border-stop px-1 text-center font-semibold text-[12px] text-stop leading-[18px]"
-                >
-                  {entry.count}
-                  <span className="sr-only"> {entry.what}</span>
-                </span>
-              )}
-            </Link>
-          </li>
+      <p className="hidden break-words text-ink-2 leading-[18px] md:line-clamp-3">{frame.planName}</p>
+      <ol className="flex flex-1 gap-3 overflow-x-auto md:mt-5 md:block md:flex-none md:overflow-visible">
+        {stops.map((stop, i) => (
+          <StopLine key={stop.name} stop={stop} here={stop.name === stage} last={i === stops.length - 1} />
         ))}
       </ol>
       <div className="ml-auto flex flex-col gap-1 text-[13px] text-ink-2 md:mt-auto md:ml-0">
-        <FindingsLink page={page} frame={frame} params={params} here={stage === "findings"} />
         <Link to="/plans" className="hidden md:block">
           All plans
         </Link>
@@ -102,63 +84,81 @@ export function WorkLine({ planId, frame, stage, params, page }: WorkLineProps) 
   );
 }
 
-/** The way to the findings, with how many are open; counted by the worker that may take long. */
-function FindingsLink({
-  page,
-  frame,
-  params,
-  here,
-}: {
-  page: Known;
-  frame: Frame;
-  params: URLSearchParams;
-  here: boolean;
-}) {
+function StopLine({ stop, here, last }: { stop: Stop; here: boolean; last: boolean }) {
+  return (
+    <li className="relative shrink-0 md:min-h-11 md:pb-2">
+      {!last && (
+        <span
+          aria-hidden="true"
+          className="absolute top-3 bottom-[-12px] left-[7px] hidden w-[4px] bg-iron md:block"
+        />
+      )}
+      <Link
+        to={stop.href}
+        aria-current={here ? "page" : undefined}
+        className="relative flex items-start gap-2 py-0.5 md:gap-3"
+      >
+        <span
+          aria-hidden="true"
+          className={`mt-px block size-[18px] shrink-0 rounded-full border-4 border-iron ${here ? "bg-chosen" : "bg-ground"}`}
+        />
+        <span>
+          <span className={`block text-[15px] ${here ? "font-semibold" : "text-ink-2"}`}>{stop.text}</span>
+          {stop.wrong !== "" && (
+            <span
+              data-count={stop.name}
+              className={`block text-[12px] leading-[15px] ${stop.grave ? "font-semibold text-stop" : "text-ink-2"}`}
+            >
+              {stop.wrong}
+            </span>
+          )}
+        </span>
+      </Link>
+    </li>
+  );
+}
+
+/** How many findings are open; counted by the worker that may take long. */
+function useFindings(): Pick<Stop, "wrong" | "grave"> {
+  const { page, frame } = usePlan();
   const down = downOf(frame);
   const { answer } = useAsking(page, "findings", { down, fixes: false }, { kind: "findings plain" });
   const open = answer?.findings.filter((finding) => !finding.dismissed) ?? [];
-  const grave = open.some((finding) => finding.severity === "error");
-  return (
-    <Link
-      to={pageHref(page.planId, "findings", params)}
-      aria-current={here ? "page" : undefined}
-      className={here ? "font-semibold text-ink" : ""}
-    >
-      Findings
-      {open.length > 0 && (
-        <strong className={`pl-1 ${grave ? "text-stop" : "text-ink"}`} data-testid="finding-count">
-          {open.length}
-        </strong>
-      )}
-    </Link>
-  );
+  return {
+    wrong: open.length === 0 ? "" : `${open.length} open`,
+    grave: open.some((finding) => finding.severity === "error"),
+  };
 }
 
 function Visitor({ name }: { name: string }) {
   const { pathname, search } = useLocation();
   return (
-    <details className="relative hidden md:block">
-      <summary className="list-none truncate" title="The name that your edits are kept under">
-        {name}
-      </summary>
-      <Form
-        method="post"
-        action="/name"
-        className="absolute bottom-6 left-0 z-10 flex w-60 gap-2 border border-iron bg-panel p-2 shadow-md"
-      >
-        <input type="hidden" name="back" value={`${pathname}${search}`} />
-        <input
-          name="name"
-          defaultValue={name}
-          maxLength={60}
-          required
-          aria-label="Your name"
-          className="field flex-1"
-        />
-        <button type="submit" className="button">
-          Keep
+    <PopoverBox
+      label="Your name"
+      side="top"
+      trigger={
+        <button type="button" className="hidden truncate text-left md:block">
+          {name}
         </button>
+      }
+    >
+      <Form method="post" action="/name" className="flex flex-col gap-2">
+        <input type="hidden" name="back" value={`${pathname}${search}`} />
+        <label htmlFor="visitor-name" className="text-[13px] text-ink-2">
+          The name that your edits are kept under
+        </label>
+        <div className="flex gap-2">
+          <input
+            id="visitor-name"
+            name="name"
+            defaultValue={name}
+            maxLength={60}
+            required
+            className="field flex-1"
+          />
+          <Button type="submit">Save</Button>
+        </div>
       </Form>
-    </details>
+    </PopoverBox>
   );
 }

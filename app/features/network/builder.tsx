@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { Link, useNavigate, useSearchParams } from "react-router";
+import { Link, useNavigate } from "react-router";
 import type { Plan } from "../../../core/plan/index.ts";
 import { usePlanDocument } from "../../plan/document.ts";
 import { useEditing } from "../../plan/editing.ts";
@@ -10,26 +10,27 @@ import { interfaceForm } from "../../plan/forms/interface-form.ts";
 import { type FormSpec, ItemForm } from "../../plan/forms/item-form.tsx";
 import { linkForm, newLinkForm } from "../../plan/forms/link-form.ts";
 import { PasteList } from "../../plan/forms/paste-list.tsx";
-import type { Known } from "../../plan/known.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
 import { deviceHref, withParam } from "../../search/links.ts";
+import { Waiting } from "../../ui/waiting.tsx";
 
 /**
  * Edits the network beside the map. What is chosen stands in the address as `edit`: "device:ID", "link:ID",
  * "flow:ID", "gateway:ID", "new:device" and so on; empty for the list of all there is.
  */
-export function Builder({ page, chosen }: { page: Known; chosen: string }) {
-  const plan = usePlanDocument(page);
-  const [params] = useSearchParams();
+export function Builder({ chosen }: { chosen: string }) {
+  const { page, params } = usePlan();
+  const { plan, error, retry } = usePlanDocument(page);
   const navigate = useNavigate();
   const editing = useEditing(page, "network");
   const [round, setRound] = useState(0);
   const go = (to: string) => navigate(withParam(params, "edit", to), { preventScrollReset: true });
-  if (!plan) return <p className="p-4 text-ink-2">Opening the plan …</p>;
+  if (!plan) return <Waiting text="Opening the plan …" error={error} retry={retry} />;
   const [kind, ...rest] = chosen.split(":");
   const id = rest.join(":");
   if (chosen === "new:list") {
     return (
-      <Panel title="Edit the network" params={params}>
+      <Panel title="Edit the network">
         <PasteList page={page} device={null} editing={editing} onDone={() => go("")} />
       </Panel>
     );
@@ -37,8 +38,8 @@ export function Builder({ page, chosen }: { page: Known; chosen: string }) {
   const spec = specOf(plan, kind, id);
   const again = kind === "new" && id !== "device";
   return (
-    <Panel title="Edit the network" params={params}>
-      <Adders params={params} chosen={chosen} />
+    <Panel title="Edit the network">
+      <Adders chosen={chosen} />
       {chosen !== "" && !spec && <p className="text-stop">The plan no longer has {chosen}.</p>}
       {spec && (
         <div className="border-ink border-t-2 pt-2">
@@ -54,7 +55,7 @@ export function Builder({ page, chosen }: { page: Known; chosen: string }) {
           />
         </div>
       )}
-      {kind === "device" && spec && <Ports plan={plan} page={page} id={id} params={params} chosen={chosen} />}
+      {kind === "device" && spec && <Ports plan={plan} id={id} chosen={chosen} />}
       {kind === "port" && spec && (
         <p>
           <Link className="name-link" to={withParam(params, "edit", `device:${id.split("/")[0]}`)}>
@@ -62,7 +63,7 @@ export function Builder({ page, chosen }: { page: Known; chosen: string }) {
           </Link>
         </p>
       )}
-      {chosen === "" && <Contents plan={plan} params={params} />}
+      {chosen === "" && <Contents plan={plan} />}
     </Panel>
   );
 }
@@ -104,15 +105,8 @@ function specOf(plan: Plan, kind: string, id: string): FormSpec | null {
   }
 }
 
-function Panel({
-  title,
-  params,
-  children,
-}: {
-  title: string;
-  params: URLSearchParams;
-  children: React.ReactNode;
-}) {
+function Panel({ title, children }: { title: string; children: React.ReactNode }) {
+  const { params } = usePlan();
   return (
     <aside
       aria-label={title}
@@ -137,7 +131,8 @@ const adders = [
   { to: "new:list", text: "Paste a list" },
 ];
 
-function Adders({ params, chosen }: { params: URLSearchParams; chosen: string }) {
+function Adders({ chosen }: { chosen: string }) {
+  const { params } = usePlan();
   return (
     <nav aria-label="Add to the network" className="flex flex-wrap gap-1.5">
       {adders.map(({ to, text }) => (
@@ -155,18 +150,8 @@ function Adders({ params, chosen }: { params: URLSearchParams; chosen: string })
 }
 
 /** The interfaces of the device that is edited, each a click from its own form. */
-function Ports({
-  plan,
-  page,
-  id,
-  params,
-}: {
-  plan: Plan;
-  page: Known;
-  id: string;
-  params: URLSearchParams;
-  chosen: string;
-}) {
+function Ports({ plan, id }: { plan: Plan; id: string; chosen: string }) {
+  const { page, params } = usePlan();
   const device = plan.devices.find((entry) => entry.id === id);
   if (!device) return null;
   return (
@@ -198,7 +183,8 @@ function Ports({
 }
 
 /** All there is, to choose from. */
-function Contents({ plan, params }: { plan: Plan; params: URLSearchParams }) {
+function Contents({ plan }: { plan: Plan }) {
+  const { params } = usePlan();
   const groups = [
     { kind: "device", title: "Devices", items: plan.devices },
     { kind: "link", title: "Links", items: plan.links },

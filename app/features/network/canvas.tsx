@@ -1,3 +1,4 @@
+import { useQueryClient } from "@tanstack/react-query";
 import { useMemo, useRef, useState } from "react";
 import { useLocation } from "react-router";
 import { type Edit, type Plan, settingsOf } from "../../../core/plan/index.ts";
@@ -5,7 +6,7 @@ import { lineOf, withPins } from "../../drawing/lines.ts";
 import type { Drawing, NodeDrawing, Point } from "../../drawing/types.ts";
 import { fetchDocument } from "../../plan/document.ts";
 import { useEditing } from "../../plan/editing.ts";
-import type { Known } from "../../plan/known.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
 import type { FlowAnswer } from "../../queries/flows.ts";
 import type { MapAnswer } from "../../queries/map.ts";
 import { DevicePlate } from "./device-plate.tsx";
@@ -17,15 +18,14 @@ import { useDragging } from "./use-dragging.ts";
 import { useViewBox } from "./use-view-box.ts";
 
 interface CanvasProps {
-  page: Known;
-  planId: string;
   answer: MapAnswer;
   drawing: Drawing;
   flow: FlowAnswer | null;
-  params: URLSearchParams;
 }
 
-export function Canvas({ page, planId, answer, drawing, flow, params }: CanvasProps) {
+export function Canvas({ answer, drawing, flow }: CanvasProps) {
+  const { page } = usePlan();
+  const cache = useQueryClient();
   const { pathname } = useLocation();
   const svg = useRef<SVGSVGElement>(null);
   const [moving, setMoving] = useState<{ id: string; at: Point } | null>(null);
@@ -52,7 +52,7 @@ export function Canvas({ page, planId, answer, drawing, flow, params }: CanvasPr
   });
 
   function pin(id: string, at: Point) {
-    fetchDocument(planId, page.revision).then((plan) => {
+    fetchDocument(cache, page).then((plan) => {
       const edit = pinEdit(plan, id, at);
       if (edit) save(edit);
     });
@@ -88,7 +88,7 @@ export function Canvas({ page, planId, answer, drawing, flow, params }: CanvasPr
         ))}
         {flow?.standby && <StandbyWay lines={lines} trip={flow.standby} now={flow.now} />}
         {lines.map((line) => (
-          <LinkLine key={line.key} line={line} answer={answer} pathname={pathname} params={params} />
+          <LinkLine key={line.key} line={line} answer={answer} pathname={pathname} />
         ))}
         {flow && <Ribbons lines={lines} trip={flow.now} />}
         {lines.map((line) => (
@@ -113,12 +113,10 @@ export function Canvas({ page, planId, answer, drawing, flow, params }: CanvasPr
           return (
             <DevicePlate
               key={device.id}
-              planId={planId}
               device={device}
               node={node}
               onWay={isOnWay(flow, device.id)}
               pathname={pathname}
-              params={params}
               onPointerDown={(event) => drag.start(event, node)}
             />
           );

@@ -1,30 +1,22 @@
 import { Link } from "react-router";
 import type { NodeDrawing } from "../../drawing/types.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
 import type { MapDevice } from "../../queries/map.ts";
 import { deviceHref, toggleHref, withParam } from "../../search/links.ts";
 import { plateOutline } from "../../ui/plate.tsx";
 
 interface DevicePlateProps {
-  planId: string;
   device: MapDevice;
   node: NodeDrawing;
   /** Whether the chosen flow starts or ends here. */
   onWay: boolean;
   pathname: string;
-  params: URLSearchParams;
   onPointerDown: (event: React.PointerEvent) => void;
 }
 
 /** A device on the map: its plate fails or restores it, its name leads to its routes. */
-export function DevicePlate({
-  planId,
-  device,
-  node,
-  onWay,
-  pathname,
-  params,
-  onPointerDown,
-}: DevicePlateProps) {
+export function DevicePlate({ device, node, onWay, pathname, onPointerDown }: DevicePlateProps) {
+  const { planId, params } = usePlan();
   const { width: w, height: h } = node;
   const ref = `device:${device.id}`;
   // While the network is edited, a plate chooses its device instead of failing it.

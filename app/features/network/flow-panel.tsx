@@ -1,6 +1,6 @@
 import { Link } from "react-router";
 import { NoFlows } from "../../plan/flows/no-flows.tsx";
-import type { Known } from "../../plan/known.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
 import { Told } from "../../plan/told.tsx";
 import type { FlowAnswer, FlowSummary } from "../../queries/flows.ts";
 import type { MapAnswer } from "../../queries/map.ts";
@@ -9,15 +9,13 @@ import { Shield } from "../../ui/shield.tsx";
 import { DropSign, endText } from "../../ui/verdict.tsx";
 
 interface FlowPanelProps {
-  planId: string;
-  page: Known;
   answer: MapAnswer;
-  params: URLSearchParams;
 }
 
 /** Beside the map: what the chosen flow does and why, and every flow to choose from. */
-export function FlowPanel({ planId, page, answer, params }: FlowPanelProps) {
-  const { flow, frame } = answer;
+export function FlowPanel({ answer }: FlowPanelProps) {
+  const { planId, params, frame } = usePlan();
+  const { flow } = answer;
   return (
     <aside
       aria-label="Flows"
@@ -28,7 +26,7 @@ export function FlowPanel({ planId, page, answer, params }: FlowPanelProps) {
           This cannot be asked: {flow.message}.
         </p>
       )}
-      {flow?.ok && <Chosen planId={planId} flow={flow.answer} answer={answer} params={params} />}
+      {flow?.ok && <Chosen flow={flow.answer} answer={answer} />}
       <section className="p-3">
         <p className="mb-1 flex justify-end">
           <Link className="button" to={withParam(params, "edit", "")}>
@@ -47,24 +45,15 @@ export function FlowPanel({ planId, page, answer, params }: FlowPanelProps) {
             />
           ))}
         </ul>
-        {frame.flows.length === 0 && <NoFlows page={page} />}
+        {frame.flows.length === 0 && <NoFlows />}
       </section>
     </aside>
   );
 }
 
-function Chosen({
-  planId,
-  flow,
-  answer,
-  params,
-}: {
-  planId: string;
-  flow: FlowAnswer;
-  answer: MapAnswer;
-  params: URLSearchParams;
-}) {
-  const { gateways, devices } = answer.frame;
+function Chosen({ flow }: { flow: FlowAnswer; answer: MapAnswer }) {
+  const { planId, params, frame } = usePlan();
+  const { gateways } = frame;
   const [first] = flow.now.carriers;
   const works = flow.now.verdict === "works";
   const drop = flow.now.outbound.drop ?? flow.now.reply?.drop;
@@ -82,12 +71,12 @@ function Chosen({
       <div className="mt-2 space-y-1.5 text-ink-2" data-testid="why">
         {flow.sentences.map((text) => (
           <p key={text}>
-            <Told text={text} devices={devices} />
+            <Told text={text} />
           </p>
         ))}
         {works && flow.now.symmetric && <p>Both ways alike.</p>}
       </div>
-      {answer.frame.conditions.plates.length > 0 && (
+      {frame.conditions.plates.length > 0 && (
         <p className="mt-2 flex items-center gap-2 text-[13px] text-ink-2">
           Healthy
           {flow.healthy.carriers.map((g) => (
@@ -103,8 +92,8 @@ function Chosen({
         </p>
       )}
       <div className="mt-3 grid grid-cols-2 gap-3">
-        <Lane title="Out" hops={flow.now.outbound.hops} planId={planId} params={params} />
-        {flow.now.reply && <Lane title="Back" hops={flow.now.reply.hops} planId={planId} params={params} />}
+        <Lane title="Out" hops={flow.now.outbound.hops} />
+        {flow.now.reply && <Lane title="Back" hops={flow.now.reply.hops} />}
       </div>
       <p className="mt-3">
         <Link className="name-link" to={pageHref(planId, "paths", params)}>
@@ -115,17 +104,8 @@ function Chosen({
   );
 }
 
-function Lane({
-  title,
-  hops,
-  planId,
-  params,
-}: {
-  title: string;
-  hops: FlowAnswer["now"]["outbound"]["hops"];
-  planId: string;
-  params: URLSearchParams;
-}) {
+function Lane({ title, hops }: { title: string; hops: FlowAnswer["now"]["outbound"]["hops"] }) {
+  const { planId, params } = usePlan();
   return (
     <div>
       <h3 className="text-[13px] text-ink-2">{title}</h3>
@@ -148,7 +128,6 @@ function Lane({
 
 function FlowRow({
   entry,
-  answer,
   href,
   chosen,
 }: {
@@ -157,7 +136,7 @@ function FlowRow({
   href: string;
   chosen: boolean;
 }) {
-  const { gateways } = answer.frame;
+  const { gateways } = usePlan().frame;
   const changed =
     entry.verdict !== entry.healthyVerdict || entry.carriers.join() !== entry.healthyCarriers.join();
   return (

@@ -1,4 +1,5 @@
 import type { Point } from "../../drawing/types.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
 import type { FlowAnswer } from "../../queries/flows.ts";
 import type { MapAnswer } from "../../queries/map.ts";
 import { ShieldShape, shieldLetter } from "../../ui/shield.tsx";
@@ -18,10 +19,11 @@ export function GatewayShields({
   answer: MapAnswer;
   flow: FlowAnswer | null;
 }) {
-  const carrying = new Set(flow?.now.carriers ?? answer.frame.flows.flatMap((entry) => entry.carriers));
+  const { frame } = usePlan();
+  const carrying = new Set(flow?.now.carriers ?? frame.flows.flatMap((entry) => entry.carriers));
   return (
     <g pointerEvents="none">
-      {answer.frame.gateways.map((gateway, g) => {
+      {frame.gateways.map((gateway, g) => {
         const at = placeOf(lines, answer, gateway.device, gateway.interface);
         if (!at) return null;
         return (

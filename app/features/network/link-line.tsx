@@ -1,6 +1,7 @@
 import { Link } from "react-router";
 import { middleOf, pathOf } from "../../drawing/lines.ts";
 import type { Point } from "../../drawing/types.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
 import type { MapAnswer, MapEnd, MapLink } from "../../queries/map.ts";
 import { toggleHref, withParam } from "../../search/links.ts";
 import type { Line } from "./line.ts";
@@ -9,11 +10,11 @@ interface LinkLineProps {
   line: Line;
   answer: MapAnswer;
   pathname: string;
-  params: URLSearchParams;
 }
 
 /** A link with the interface and address at each end; a click fails or restores it. */
-export function LinkLine({ line, answer, pathname, params }: LinkLineProps) {
+export function LinkLine({ line, answer, pathname }: LinkLineProps) {
+  const { params } = usePlan();
   const link = answer.links.find((entry) => entry.id === line.link);
   if (!link || line.points.length < 2) return null;
   const edits = params.has("edit");

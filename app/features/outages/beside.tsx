@@ -1,8 +1,8 @@
 import { Form } from "react-router";
 import type { Outage, Plan, Watch } from "../../../core/plan/index.ts";
 import { boundsText } from "../../../core/words/index.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
 import type { TimelineAnswer } from "../../queries/asks.ts";
-import type { Frame } from "../../queries/frame.ts";
 import { TimeChart } from "./time-chart.tsx";
 
 /** One of two runs that stand side by side. */
@@ -21,15 +21,14 @@ export function BesideChoice({
   beside,
   own,
   drafted,
-  params,
 }: {
   outages: readonly Outage[];
   beside: string;
   /** The outage that is shown, "" where it is not a saved one. */
   own: string;
   drafted: boolean;
-  params: URLSearchParams;
 }) {
+  const { params } = usePlan();
   const others = outages.filter((entry) => entry.id !== own);
   if (others.length === 0 && !drafted) return null;
   return (
@@ -71,11 +70,9 @@ export function BesideChoice({
 /** Two runs over one scale, and the flows whose gap differs between them. */
 export function SideBySide({
   runs,
-  frame,
   watches,
 }: {
   runs: readonly [Run, Run];
-  frame: Frame;
   watches: ReadonlyMap<string, Watch>;
 }) {
   const ends = runs.map(({ report, healMs }) =>
@@ -84,18 +81,12 @@ export function SideBySide({
   const endMs = Math.max(...ends) * 1.1;
   return (
     <>
-      <GapChanges title="Gaps that differ" frame={frame} before={runs[1].report} after={runs[0].report} />
+      <GapChanges title="Gaps that differ" before={runs[1].report} after={runs[0].report} />
       <div className="mt-3 grid gap-x-4 xl:grid-cols-2" data-testid="side-by-side">
         {runs.map((run) => (
           <section key={run.title} aria-label={run.title} className="min-w-0">
             <h2 className="font-semibold font-sign text-[18px]">{run.title}</h2>
-            <TimeChart
-              report={run.report}
-              watches={watches}
-              frame={frame}
-              healMs={run.healMs}
-              endMs={endMs}
-            />
+            <TimeChart report={run.report} watches={watches} healMs={run.healMs} endMs={endMs} />
           </section>
         ))}
       </div>
@@ -106,15 +97,14 @@ export function SideBySide({
 /** The flows whose gap differs between two runs of an outage. */
 export function GapChanges({
   title,
-  frame,
   before,
   after,
 }: {
   title: string;
-  frame: Frame;
   before: TimelineAnswer;
   after: TimelineAnswer;
 }) {
+  const { frame } = usePlan();
   const changed = after.flows.flatMap((flow) => {
     const old = before.flows.find((entry) => entry.id === flow.id);
     if (!old) return [];

@@ -1,4 +1,5 @@
 import { boundsText } from "../../../core/words/index.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
 import type { BoardCell } from "../../queries/board.ts";
 import type { Frame } from "../../queries/frame.ts";
 import { Shield } from "../../ui/shield.tsx";
@@ -12,7 +13,8 @@ export function looksOf(cell: BoardCell | null): string {
 }
 
 /** What stands in a cell: the carriers' shields with the gap, or the sign of what went wrong. */
-export function CellSign({ cell, frame, gap }: { cell: BoardCell; frame: Frame; gap?: boolean }) {
+export function CellSign({ cell, gap }: { cell: BoardCell; gap?: boolean }) {
+  const { frame } = usePlan();
   if (cell.verdict !== "works") {
     return (
       <>
@@ -29,7 +31,7 @@ export function CellSign({ cell, frame, gap }: { cell: BoardCell; frame: Frame; 
       {cell.carriers.length === 0 && <span>works</span>}
       {gap && <span>{boundsText(cell.outageMs)}</span>}
       {cell.broken.length > 0 && (
-        <span aria-hidden="true" className="font-semibold text-stop" title={cell.broken.join("; ")}>
+        <span aria-hidden="true" className="font-semibold text-stop">
           !
         </span>
       )}

@@ -1,7 +1,8 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useMemo, useRef } from "react";
+import { usePlan } from "../../plan/open-plan.tsx";
 import type { Board, BoardCell } from "../../queries/board.ts";
-import type { Frame } from "../../queries/frame.ts";
+import { Tip } from "../../ui/tooltip.tsx";
 import { namesOf } from "./arrange.ts";
 import { CellSign, cellWords, looksOf, tallyLooks, tallyText } from "./board-cell.tsx";
 import { type Line, pairKey, talliesOf } from "./fold.ts";
@@ -10,7 +11,6 @@ interface BoardGridProps {
   board: Board;
   rows: readonly Line[];
   columns: readonly Line[];
-  frame: Frame;
   chosen: { flow: string; failed: string[] };
   onOpen: (flow: string, failed: string[]) => void;
   /** Folds a site's flows or failures, or unfolds them. */
@@ -24,7 +24,8 @@ const ROW = 34;
 const HEAD = 76;
 
 /** Flows down, failures across. Only the cells in sight are drawn; arrow keys move between them. */
-export function BoardGrid({ board, rows, columns, frame, chosen, onOpen, onFold }: BoardGridProps) {
+export function BoardGrid({ board, rows, columns, chosen, onOpen, onFold }: BoardGridProps) {
+  const { frame } = usePlan();
   const frameRef = useRef<HTMLDivElement>(null);
   const tallies = useMemo(() => talliesOf(board, rows, columns), [board, rows, columns]);
   const cells = useMemo(() => {
@@ -112,15 +113,18 @@ export function BoardGrid({ board, rows, columns, frame, chosen, onOpen, onFold 
               );
             const column = board.columns[line.index];
             return (
-              <div
+              <Tip
                 key={line.key}
-                className="absolute bottom-0 flex flex-col justify-end overflow-hidden border-rule border-r border-b px-1.5 pb-1 font-semibold text-[12px] leading-[14px]"
-                style={place}
-                title={`${namesOf(column)}: ${column.breaks} flows break, ${column.changes} change`}
+                text={`${namesOf(column)}: ${column.breaks} flows break, ${column.changes} change`}
               >
-                {column.site && <span className="truncate font-normal text-ink-2">{column.site}</span>}
-                <span className="line-clamp-4 break-words">{namesOf(column)}</span>
-              </div>
+                <div
+                  className="absolute bottom-0 flex flex-col justify-end overflow-hidden border-rule border-r border-b px-1.5 pb-1 font-semibold text-[12px] leading-[14px]"
+                  style={place}
+                >
+                  {column.site && <span className="truncate font-normal text-ink-2">{column.site}</span>}
+                  <span className="line-clamp-4 break-words">{namesOf(column)}</span>
+                </div>
+              </Tip>
             );
           })}
         </div>
@@ -132,7 +136,6 @@ export function BoardGrid({ board, rows, columns, frame, chosen, onOpen, onFold 
             top={HEAD + item.start}
             width={NAME + NOMINAL + across.getTotalSize()}
             board={board}
-            frame={frame}
             onFold={onFold}
           >
             {across.getVirtualItems().map((place) => {
@@ -176,12 +179,12 @@ export function BoardGrid({ board, rows, columns, frame, chosen, onOpen, onFold 
                   className={`absolute top-0 flex items-center gap-1 overflow-hidden border-rule border-r border-b px-1.5 text-left text-[12px] leading-[13px] ${looksOf(cell)} ${isChosen ? "outline-2 outline-ink -outline-offset-2" : ""}`}
                 >
                   {cell ? (
-                    <CellSign cell={cell} frame={frame} gap />
+                    <CellSign cell={cell} gap />
                   ) : (
                     <span
                       className={`flex items-center gap-1 ${flow.nominal.verdict === "works" && flow.nominal.carriers.length > 0 ? "opacity-30" : "font-normal text-ink-2"}`}
                     >
-                      <CellSign cell={flow.nominal} frame={frame} />
+                      <CellSign cell={flow.nominal} />
                     </span>
                   )}
                 </button>
@@ -201,7 +204,6 @@ function BoardLine({
   top,
   width,
   board,
-  frame,
   onFold,
   children,
 }: {
@@ -210,7 +212,6 @@ function BoardLine({
   top: number;
   width: number;
   board: Board;
-  frame: Frame;
   onFold: BoardGridProps["onFold"];
   children: React.ReactNode;
 }) {
@@ -227,9 +228,9 @@ function BoardLine({
         {row && (
           <>
             <span className="flex items-center px-2" style={{ width: NAME }}>
-              <span className="truncate font-medium" title={row.label}>
-                {row.label}
-              </span>
+              <Tip text={row.label}>
+                <span className="truncate font-medium">{row.label}</span>
+              </Tip>
               {row.maxOutageMs !== null && (
                 <span className="ml-auto pl-2 text-[13px] text-ink-2">{row.maxOutageMs / 1000} s</span>
               )}
@@ -238,7 +239,7 @@ function BoardLine({
               className="flex h-full items-center gap-1 bg-sunk px-1.5 text-[12px] leading-[13px]"
               style={{ width: NOMINAL }}
             >
-              <CellSign cell={row.nominal} frame={frame} />
+              <CellSign cell={row.nominal} />
             </span>
           </>
         )}

@@ -2,18 +2,15 @@ import { Link } from "react-router";
 import { useAsking } from "../../engine/asking.ts";
 import { useFlowUnder } from "../../engine/flow-under.ts";
 import { downOf } from "../../plan/down.ts";
-import type { Known } from "../../plan/known.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
 import { Told } from "../../plan/told.tsx";
 import { Lanes } from "../../plan/trace/lanes.tsx";
 import type { BoardCell } from "../../queries/board.ts";
-import type { Frame } from "../../queries/frame.ts";
 import { pageHref, withParam } from "../../search/links.ts";
+import { Waiting } from "../../ui/waiting.tsx";
 import { TimeChart } from "./time-chart.tsx";
 
 interface CasePanelProps {
-  page: Known;
-  frame: Frame;
-  params: URLSearchParams;
   flow: string;
   failed: string[];
   cell: BoardCell | null;
@@ -23,8 +20,9 @@ interface CasePanelProps {
 const HEAL_MS = 60_000;
 
 /** A case of the board opened: what the flow does once it has settled, there and back, and how it gets there. */
-export function CasePanel({ page, frame, params, flow, failed, cell }: CasePanelProps) {
-  const outcome = useFlowUnder(page, params, flow, failed);
+export function CasePanel({ flow, failed, cell }: CasePanelProps) {
+  const { page, frame, params } = usePlan();
+  const { outcome, error, retry } = useFlowUnder(page, params, flow, failed);
   const down = downOf(frame);
   const timeline = useAsking(page, "timeline", { down, fail: failed, healMs: HEAL_MS, outage: "" }, {});
   const own = timeline.answer?.flows.find((entry) => entry.id === flow);
@@ -62,31 +60,21 @@ export function CasePanel({ page, frame, params, flow, failed, cell }: CasePanel
       {cell && cell.broken.length > 0 && (
         <p className="text-stop">Expected otherwise: {cell.broken.join("; ")}.</p>
       )}
+      {!outcome && <Waiting text="Opening …" error={error} retry={retry} />}
       {outcome?.ok &&
         outcome.answer.sentences.map((text) => (
           <p key={text} className="text-ink-2">
-            <Told text={text} devices={frame.devices} />
+            <Told text={text} />
           </p>
         ))}
       {own && timeline.answer && (
         <div className="mt-2">
-          <TimeChart
-            report={{ ...timeline.answer, flows: [own] }}
-            frame={frame}
-            healMs={HEAL_MS}
-            height={120}
-          />
+          <TimeChart report={{ ...timeline.answer, flows: [own] }} healMs={HEAL_MS} height={120} />
         </div>
       )}
       {outcome?.ok && (
         <div className="mt-2">
-          <Lanes
-            trip={outcome.answer.now}
-            frame={frame}
-            planId={page.planId}
-            params={here}
-            healthy={outcome.answer.healthy}
-          />
+          <Lanes trip={outcome.answer.now} healthy={outcome.answer.healthy} under={here} />
         </div>
       )}
     </section>

@@ -4,6 +4,7 @@ import { elementRefs, type Outage, type Plan } from "../../../core/plan/index.ts
 import { secondsText } from "../../../core/words/index.ts";
 import type { useEditing } from "../../plan/editing.ts";
 import { idOf } from "../../plan/forms/reading.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
 import { Refusals } from "../../plan/refusals.tsx";
 
 interface ChoiceProps {
@@ -16,11 +17,11 @@ interface ChoiceProps {
   healMs: number | null;
   outage: Outage | null;
   editing: ReturnType<typeof useEditing>;
-  params: URLSearchParams;
 }
 
 /** What fails and when it heals; kept in the plan on request. */
-export function Choice({ plan, fail, fromConditions, down, healMs, outage, editing, params }: ChoiceProps) {
+export function Choice({ plan, fail, fromConditions, down, healMs, outage, editing }: ChoiceProps) {
+  const { params } = usePlan();
   const [name, setName] = useState("");
   const refs = plan ? elementRefs(plan) : [];
   const steps = outage?.steps ?? [
@@ -95,7 +96,6 @@ export function Choice({ plan, fail, fromConditions, down, healMs, outage, editi
               placeholder="never"
               inputMode="numeric"
               pattern="[0-9]*"
-              title="Milliseconds; empty for never"
               className="field w-28"
             />
           </div>

@@ -4,8 +4,8 @@ import { boundsText, secondsText } from "../../../core/words/index.ts";
 import { compare, exchangesOf, type Observed, observedOf } from "../../../exchange/capture/index.ts";
 import { useAsking } from "../../engine/asking.ts";
 import type { Known } from "../../plan/known.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
 import type { TimelineAnswer } from "../../queries/asks.ts";
-import type { Frame } from "../../queries/frame.ts";
 import type { Witnesses } from "../../queries/witnesses.ts";
 import { Shield } from "../../ui/shield.tsx";
 import { conversationText, keepCapture, type LoadedCapture, loadCapture, useCapture } from "./capture.ts";
@@ -87,15 +87,8 @@ function pick(capture: LoadedCapture, witnesses: Witnesses, conversation: number
 type Observing = ReturnType<typeof useObserved>;
 
 /** Loads a capture, and tells how it and the prediction go together. */
-export function ObservedPanel({
-  page,
-  frame,
-  observing,
-}: {
-  page: Known;
-  frame: Frame;
-  observing: Observing;
-}) {
+export function ObservedPanel({ observing }: { observing: Observing }) {
+  const { page, frame } = usePlan();
   const { report, capture, witnesses, followed, predicted, choice, setChoice, assigned, setAssigned } =
     observing;
   const [error, setError] = useState("");
@@ -232,7 +225,7 @@ export function ObservedPanel({
               ))}
             </ul>
           )}
-          <Verdict frame={frame} observed={followed.observed} report={report} predicted={predicted} />
+          <Verdict observed={followed.observed} report={report} predicted={predicted} />
         </>
       )}
     </section>
@@ -240,12 +233,10 @@ export function ObservedPanel({
 }
 
 function Verdict({
-  frame,
   observed,
   report,
   predicted,
 }: {
-  frame: Frame;
   observed: Observed;
   report: TimelineAnswer | null;
   predicted: TimelineReport["flows"][number] | null;
@@ -258,7 +249,7 @@ function Verdict({
   const { gap, carriers: ways } = compare(observed, { outageMs: predicted.outageMs, carriers });
   const named = (ids: readonly string[]) =>
     // biome-ignore lint/suspicious/noArrayIndexKey: a gateway can carry twice; its place in the order is its identity.
-    ids.map((id, i) => <Carrier key={`${i} ${id}`} frame={frame} id={id} />);
+    ids.map((id, i) => <Carrier key={`${i} ${id}`} id={id} />);
   return (
     <div className="mt-2" data-testid="agreement">
       <p className={gap.agrees && ways.agrees ? "font-semibold" : "font-semibold text-stop"}>
@@ -288,7 +279,8 @@ function fineText(ms: number): string {
   return ms < 10_000 ? (Math.round(ms / 10) / 100).toString() : secondsText(ms);
 }
 
-function Carrier({ frame, id }: { frame: Frame; id: string }) {
+function Carrier({ id }: { id: string }) {
+  const { frame } = usePlan();
   const g = frame.gateways.findIndex((gateway) => gateway.id === id);
   return (
     <span className="inline-flex items-center gap-1">

@@ -1,11 +1,10 @@
 import { useMemo, useState } from "react";
-import { Link, useNavigate, useSearchParams } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { OWN_ENDS_LEFT_OUT } from "../../../core/expectations/index.ts";
 import { downOf } from "../../plan/down.ts";
 import { NoFlows } from "../../plan/flows/no-flows.tsx";
-import type { Known } from "../../plan/known.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
 import type { Board } from "../../queries/board.ts";
-import type { Frame } from "../../queries/frame.ts";
 import { pageHref, withParam } from "../../search/links.ts";
 import { Shield } from "../../ui/shield.tsx";
 import { type Arrangement, arranged, rowsShown } from "./arrange.ts";
@@ -23,8 +22,8 @@ const depths = [
 ] as const;
 
 /** Which gateway carries when something fails: the board, the smallest sets that break a flow, and a case opened. */
-export function OutagesView({ page, frame }: { page: Known; frame: Frame }) {
-  const [params] = useSearchParams();
+export function OutagesView() {
+  const { page, frame, params } = usePlan();
   const navigate = useNavigate();
   const depth = ([1, 2, 3] as const).find((d) => String(d) === params.get("depth")) ?? 1;
   const [look, setLook] = useState<Arrangement>({
@@ -183,14 +182,13 @@ export function OutagesView({ page, frame }: { page: Known; frame: Frame }) {
         </div>
       </div>
       <div className="flex min-h-0 flex-1 flex-col overflow-auto px-4 pb-3">
-        {board && board.rows.length === 0 && <NoFlows page={page} />}
+        {board && board.rows.length === 0 && <NoFlows />}
         {board && board.rows.length > 0 && (
           <BoardGrid
             board={board}
             rows={rows}
             columns={columns}
             onFold={fold}
-            frame={frame}
             chosen={chosen}
             onOpen={open}
           />
@@ -200,9 +198,6 @@ export function OutagesView({ page, frame }: { page: Known; frame: Frame }) {
       {chosen.flow !== "" && chosen.failed.length > 0 && (
         <CasePanel
           key={`${chosen.flow} ${chosen.failed.join(" ")}`}
-          page={page}
-          frame={frame}
-          params={params}
           flow={chosen.flow}
           failed={chosen.failed}
           cell={cellOf(board, chosen)}

@@ -1,19 +1,18 @@
-import { Form, useSearchParams } from "react-router";
+import { Form } from "react-router";
 import { boundsText } from "../../../core/words/index.ts";
 import { useAsking } from "../../engine/asking.ts";
 import { usePlanDocument } from "../../plan/document.ts";
 import { downOf } from "../../plan/down.ts";
-import type { Known } from "../../plan/known.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
 import type { Board, BoardCell, BoardRow } from "../../queries/board.ts";
-import type { Frame } from "../../queries/frame.ts";
 import { Shield } from "../../ui/shield.tsx";
 import { endText } from "../../ui/verdict.tsx";
 import { namesOf } from "./arrange.ts";
 
 /** One page to print: what happens to a flow, or to all flows of a site, when each single thing fails. */
-export function ReportView({ page, frame }: { page: Known; frame: Frame }) {
-  const [params] = useSearchParams();
-  const plan = usePlanDocument(page);
+export function ReportView() {
+  const { page, frame, params } = usePlan();
+  const { plan } = usePlanDocument(page);
   const flow = params.get("flow") ?? "";
   const site = params.get("site") ?? "";
   const down = downOf(frame);
@@ -72,12 +71,12 @@ export function ReportView({ page, frame }: { page: Known; frame: Frame }) {
       </p>
       {pending && !board && <p role="status">Failing one thing after the other …</p>}
       {board && rows.length === 0 && <p className="mt-3">No flow of the plan starts or ends there.</p>}
-      {board && rows.map((row) => <FlowSheet key={row.flow} row={row} board={board} frame={frame} />)}
+      {board && rows.map((row) => <FlowSheet key={row.flow} row={row} board={board} />)}
     </div>
   );
 }
 
-function FlowSheet({ row, board, frame }: { row: BoardRow; board: Board; frame: Frame }) {
+function FlowSheet({ row, board }: { row: BoardRow; board: Board }) {
   const r = board.rows.indexOf(row);
   const cases = board.cells
     .filter(([of, c]) => of === r && !board.columns[c].plates.some((plate) => plate.kind === "interface"))
@@ -86,7 +85,7 @@ function FlowSheet({ row, board, frame }: { row: BoardRow; board: Board; frame: 
     <section aria-label={row.label} className="mt-4 break-inside-avoid">
       <h2 className="font-semibold font-sign text-[19px]">{row.label}</h2>
       <p className="flex flex-wrap items-center gap-1.5">
-        As it is: <Outcome cell={row.nominal} frame={frame} />
+        As it is: <Outcome cell={row.nominal} />
       </p>
       {cases.length === 0 ? (
         <p>No single failure changes that.</p>
@@ -106,7 +105,7 @@ function FlowSheet({ row, board, frame }: { row: BoardRow; board: Board; frame: 
                 <td className="py-0.5 pr-3 font-medium">{namesOf(board.columns[c])}</td>
                 <td className="pr-3">
                   <span className="flex flex-wrap items-center gap-1.5">
-                    <Outcome cell={cell} frame={frame} />
+                    <Outcome cell={cell} />
                   </span>
                 </td>
                 <td className="pr-3">
@@ -126,7 +125,8 @@ function rank(cell: BoardCell): number {
   return cell.verdict === "fails" ? 0 : cell.verdict === "one-way" ? 1 : 2;
 }
 
-function Outcome({ cell, frame }: { cell: BoardCell; frame: Frame }) {
+function Outcome({ cell }: { cell: BoardCell }) {
+  const { frame } = usePlan();
   if (cell.verdict === "one-way")
     return <span className="text-stop">it arrives, and nothing comes back</span>;
   if (cell.verdict === "fails")

@@ -1,6 +1,7 @@
 import { useEffect, useMemo, useRef, useState } from "react";
 import type { Watch } from "../../../core/plan/index.ts";
 import { boundsText, secondsText } from "../../../core/words/index.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
 import type { TimelineAnswer } from "../../queries/asks.ts";
 import type { Frame } from "../../queries/frame.ts";
 import { lostText } from "./lost.ts";
@@ -14,7 +15,6 @@ interface TimeChartProps {
   watches?: ReadonlyMap<string, Watch>;
   /** Where the scale ends; where the outage itself does, unless given. */
   endMs?: number;
-  frame: Frame;
   healMs: number | null;
   height?: number;
   /** A moment that is marked. */
@@ -34,13 +34,13 @@ interface Bar {
 export function TimeChart({
   report,
   watches,
-  frame,
   healMs,
   height,
   cursorMs,
   seen,
   endMs: wanted,
 }: TimeChartProps) {
+  const { frame } = usePlan();
   const box = useRef<HTMLDivElement>(null);
   const [pointed, setPointed] = useState("");
   const { stepMs, endMs } = useMemo(() => scaleOf(report, healMs, wanted), [report, healMs, wanted]);
@@ -158,7 +158,7 @@ export function TimeChart({
         {report.flows.map((flow) => (
           <li key={flow.id} data-gap={flow.id}>
             <span className="font-medium">{label(flow.id)}:</span> {silenceText(flow, report.flapping)}
-            <Stays report={report} flow={flow} frame={frame} />
+            <Stays report={report} flow={flow} />
           </li>
         ))}
       </ul>
@@ -188,7 +188,8 @@ function silenceText({ outageMs, lost, spans }: FlowSpans, flapping: boolean): s
 }
 
 /** Where a flow does not come back to its gateway by itself: that it does not. */
-function Stays({ report, flow, frame }: Pick<TimeChartProps, "report" | "frame"> & { flow: FlowSpans }) {
+function Stays({ report, flow }: Pick<TimeChartProps, "report"> & { flow: FlowSpans }) {
+  const { frame } = usePlan();
   const last = flow.spans.at(-1);
   const first = report.before[flow.id]?.[0];
   const stays = last?.carriers[0];

@@ -1,14 +1,13 @@
 import { useMemo, useState } from "react";
-import { Link, useNavigate, useSearchParams } from "react-router";
+import { Link, useNavigate } from "react-router";
 import type { Edit, Plan, Watch } from "../../../core/plan/index.ts";
 import { secondsText } from "../../../core/words/index.ts";
 import { useAsking } from "../../engine/asking.ts";
 import { usePlanDocument } from "../../plan/document.ts";
 import { downOf } from "../../plan/down.ts";
 import { useEditing } from "../../plan/editing.ts";
-import type { Known } from "../../plan/known.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
 import type { TimelineAnswer } from "../../queries/asks.ts";
-import type { Frame } from "../../queries/frame.ts";
 import { pageHref, withParam } from "../../search/links.ts";
 import { momentIn, outageIn } from "../../search/looked.ts";
 import { APPROVED, BesideChoice, GapChanges, SideBySide, watchesOf } from "./beside.tsx";
@@ -18,10 +17,10 @@ import { ObservedPanel, useObserved } from "./observed.tsx";
 import { TimeChart } from "./time-chart.tsx";
 
 /** How long an outage lasts for every flow, and whether it comes back: what fails, when it heals, saved or not. */
-export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
-  const [params] = useSearchParams();
+export function TimeView() {
+  const { page, frame, params } = usePlan();
   const navigate = useNavigate();
-  const plan = usePlanDocument(page);
+  const { plan } = usePlanDocument(page);
   const editing = useEditing(page, "outages");
   const [turned, setTurned] = useState<Edit | null>(null);
   const down = downOf(frame);
@@ -86,7 +85,6 @@ export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
         healMs={healMs}
         outage={saved}
         editing={editing}
-        params={params}
       />
       {!asked && (
         <p className="mt-3 text-ink-2">
@@ -115,12 +113,11 @@ export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
             }}
           />
           {turned && before.answer && after.answer && (
-            <GapChanges title="Before and after" frame={frame} before={before.answer} after={after.answer} />
+            <GapChanges title="Before and after" before={before.answer} after={after.answer} />
           )}
           {!turned && besideText === "" && before.answer && approved.answer && (
             <GapChanges
               title={`Revision ${page.approved}, approved, and the draft`}
-              frame={frame}
               before={approved.answer}
               after={before.answer}
             />
@@ -130,13 +127,7 @@ export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
               {unrestText(report)}
             </p>
           )}
-          <BesideChoice
-            outages={plan.outages}
-            beside={besideText}
-            own={outage}
-            drafted={drafted}
-            params={params}
-          />
+          <BesideChoice outages={plan.outages} beside={besideText} own={outage} drafted={drafted} />
           {other ? (
             <SideBySide
               runs={[
@@ -150,7 +141,6 @@ export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
                   healMs: besideText === APPROVED ? (args?.healMs ?? null) : null,
                 },
               ]}
-              frame={frame}
               watches={watches}
             />
           ) : (
@@ -158,14 +148,13 @@ export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
               <TimeChart
                 report={report}
                 watches={watches}
-                frame={frame}
                 healMs={args?.healMs ?? null}
                 cursorMs={cursor}
                 seen={observing.seen}
               />
             </div>
           )}
-          <ObservedPanel page={page} frame={frame} observing={observing} />
+          <ObservedPanel observing={observing} />
           <section aria-label="What happens" className="mt-3">
             <h2 className="font-semibold font-sign text-[18px]">What happens, in the longest case</h2>
             <ol className="max-w-3xl">
@@ -190,7 +179,7 @@ export function TimeView({ page, frame }: { page: Known; frame: Frame }) {
           </section>
         </>
       )}
-      {!(report && plan) && <ObservedPanel page={page} frame={frame} observing={observing} />}
+      {!(report && plan) && <ObservedPanel observing={observing} />}
       {plan && plan.outages.length > 0 && (
         <section aria-label="Saved outages" className="mt-5">
           <h2 className="font-semibold font-sign text-[18px]">Saved outages</h2>

@@ -1,9 +1,11 @@
 import { Form } from "react-router";
+import { usePlan } from "../../plan/open-plan.tsx";
 import type { PathsAnswer } from "../../queries/paths.ts";
 
 /** Who sends what to whom: a flow of the plan, or anything else. */
-export function AskForm({ answer, params }: { answer: PathsAnswer; params: URLSearchParams }) {
-  const { flow, frame, sources } = answer;
+export function AskForm({ answer }: { answer: PathsAnswer }) {
+  const { params, frame } = usePlan();
+  const { flow, sources } = answer;
   const asked = flow?.ok ? flow.answer.asked : null;
   const text = (key: string) => params.get(key) ?? "";
   const value = {
@@ -70,7 +72,7 @@ export function AskForm({ answer, params }: { answer: PathsAnswer; params: URLSe
           className="field w-20"
           inputMode="numeric"
           pattern="[0-9]{1,5}"
-          title="1 to 65535; for tcp and udp"
+          placeholder="1 to 65535"
         />
       </Field>
       <button type="submit" className="button button-strong">

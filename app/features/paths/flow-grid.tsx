@@ -1,20 +1,13 @@
 import { Link } from "react-router";
+import { usePlan } from "../../plan/open-plan.tsx";
 import type { FlowSummary } from "../../queries/flows.ts";
-import type { Frame } from "../../queries/frame.ts";
 import { pageHref } from "../../search/links.ts";
 import { Shield } from "../../ui/shield.tsx";
 import { DropSign, endText } from "../../ui/verdict.tsx";
 
 /** Every flow of the plan, now beside healthy. */
-export function FlowGrid({
-  planId,
-  frame,
-  params,
-}: {
-  planId: string;
-  frame: Frame;
-  params: URLSearchParams;
-}) {
+export function FlowGrid() {
+  const { planId, frame, params } = usePlan();
   const broken = frame.flows.filter((flow) => flow.verdict !== "works").length;
   return (
     <section aria-label="Flows of the plan" className="mt-5 max-w-4xl">
@@ -43,15 +36,10 @@ export function FlowGrid({
                 </Link>
               </td>
               <td>
-                <Cell verdict={flow.verdict} carriers={flow.carriers} ended={flow.ended} frame={frame} />
+                <Cell verdict={flow.verdict} carriers={flow.carriers} ended={flow.ended} />
               </td>
               <td className="opacity-75">
-                <Cell
-                  verdict={flow.healthyVerdict}
-                  carriers={flow.healthyCarriers}
-                  ended={null}
-                  frame={frame}
-                />
+                <Cell verdict={flow.healthyVerdict} carriers={flow.healthyCarriers} ended={null} />
               </td>
             </tr>
           ))}
@@ -65,13 +53,12 @@ function Cell({
   verdict,
   carriers,
   ended,
-  frame,
 }: {
   verdict: FlowSummary["verdict"];
   carriers: number[];
   ended: string | null;
-  frame: Frame;
 }) {
+  const { frame } = usePlan();
   if (verdict !== "works") {
     const words = verdict === "one-way" ? "no way back" : ended ? endText(ended) : "does not work";
     return (

@@ -4,23 +4,22 @@ import type { FlowStanding } from "../../../core/effect/index.ts";
 import { askPlan } from "../../engine/ask.client.ts";
 import { downOf } from "../../plan/down.ts";
 import type { Known } from "../../plan/known.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
 import type { AskOf } from "../../queries/asks.ts";
-import type { Frame } from "../../queries/frame.ts";
 import { pageHref, withParam } from "../../search/links.ts";
 import { Shield } from "../../ui/shield.tsx";
+import { Tip } from "../../ui/tooltip.tsx";
 
 type Row = AskOf<"gridRow">;
 
 interface GridProps {
-  page: Known;
-  frame: Frame;
-  params: URLSearchParams;
   /** Every host of the plan: what the grid asks where nothing else is chosen. */
   hosts: string[];
 }
 
 /** Several senders and several destinations at once, each way there and back, filled a row at a time. */
-export function Grid({ page, frame, params, hosts }: GridProps) {
+export function Grid({ hosts }: GridProps) {
+  const { page, frame, params } = usePlan();
   const navigate = useNavigate();
   const chosen = (key: string) => (params.get(key) ?? "").split(/[\s,]+/).filter((id) => id !== "");
   const senders = chosen("senders").length ? chosen("senders") : hosts.slice(0, 12);
@@ -100,7 +99,6 @@ export function Grid({ page, frame, params, hosts }: GridProps) {
                         <Cell
                           cell={rows.get(from)?.[i] ?? null}
                           asked={rows.has(from)}
-                          frame={frame}
                           href={pageHref(page.planId, "paths", params, { from, to })}
                           name={`${label(from)} to ${label(to)}`}
                         />
@@ -124,26 +122,24 @@ export function Grid({ page, frame, params, hosts }: GridProps) {
 function Cell({
   cell,
   asked,
-  frame,
   href,
   name,
 }: {
   cell: Row[number] | null;
   asked: boolean;
-  frame: Frame;
   href: string;
   name: string;
 }) {
+  const { frame } = usePlan();
   if (!cell) return <span className="text-ink-3">{asked ? "?" : "…"}</span>;
   const { now, healthy } = cell;
   if (!now) return <span className="text-ink-3">no address</span>;
   const differs = healthy && !alike(now, healthy);
   const words = { works: "yes", "one-way": "no way back", fails: "no" }[now.verdict];
   const shields = now.verdict === "works" ? now.carriers : [];
-  return (
+  const cellLink = (
     <Link
       to={href}
-      title={`${name}: ${now.because || words}`}
       aria-label={`${name}: ${words}${shields.length ? ` by ${shields.join(", ")}` : ""}${differs ? ", differs from everything up" : ""}`}
       className={`flex min-h-[30px] min-w-12 items-center justify-center gap-1 px-1.5 hover:bg-sunk ${now.verdict === "works" ? "" : "bg-stop-soft font-medium text-stop"}`}
     >
@@ -155,6 +151,7 @@ function Cell({
       {differs && <span aria-hidden="true">≠</span>}
     </Link>
   );
+  return <Tip text={`${name}: ${now.because || words}`}>{cellLink}</Tip>;
 }
 
 function alike(a: FlowStanding, b: FlowStanding): boolean {

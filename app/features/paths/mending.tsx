@@ -4,20 +4,17 @@ import { useAsking } from "../../engine/asking.ts";
 import { downOf } from "../../plan/down.ts";
 import { useEditing } from "../../plan/editing.ts";
 import { EditPreview } from "../../plan/effect/edit-preview.tsx";
-import type { Known } from "../../plan/known.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
 import type { FlowAnswer } from "../../queries/flows.ts";
-import type { Frame } from "../../queries/frame.ts";
 import { deviceHref } from "../../search/links.ts";
 
 interface MendingProps {
-  page: Known;
-  frame: Frame;
-  params: URLSearchParams;
   flow: FlowAnswer;
 }
 
 /** What to do about a packet that dies, and the routes that would mend it, proven before they are offered. */
-export function Mending({ page, frame, params, flow }: MendingProps) {
+export function Mending({ flow }: MendingProps) {
+  const { page, frame, params } = usePlan();
   const [wanted, setWanted] = useState(false);
   const editing = useEditing(page, "mending");
   const { asked } = flow;
@@ -57,9 +54,6 @@ export function Mending({ page, frame, params, flow }: MendingProps) {
         <>
           <p className="mt-1 font-medium">{answer.label}</p>
           <EditPreview
-            page={page}
-            frame={frame}
-            params={params}
             edit={answer}
             busy={editing.busy}
             onTake={() => {

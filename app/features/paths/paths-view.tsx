@@ -1,9 +1,10 @@
-import { Link, useParams, useSearchParams } from "react-router";
+import { Link } from "react-router";
 import { NoFlows } from "../../plan/flows/no-flows.tsx";
-import type { Known } from "../../plan/known.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
 import { Told } from "../../plan/told.tsx";
 import { Lanes } from "../../plan/trace/lanes.tsx";
 import type { FlowAnswer, TripView } from "../../queries/flows.ts";
+import type { Frame } from "../../queries/frame.ts";
 import type { PathsAnswer } from "../../queries/paths.ts";
 import { pageHref, withParam } from "../../search/links.ts";
 import { Shield } from "../../ui/shield.tsx";
@@ -14,16 +15,14 @@ import { Grid } from "./grid.tsx";
 import { Mending } from "./mending.tsx";
 
 /** The way there and the way back, now and with everything up. */
-export function PathsView({ page, answer }: { page: Known; answer: PathsAnswer }) {
-  const { plan } = useParams();
-  const [params] = useSearchParams();
-  const planId = plan ?? page.planId;
-  const { flow, frame } = answer;
+export function PathsView({ answer }: { answer: PathsAnswer }) {
+  const { planId, params, frame } = usePlan();
+  const { flow } = answer;
   const conditions = frame.conditions.plates.length > 0;
   return (
     <div className="flex min-h-0 flex-1 flex-col overflow-auto px-4 py-3">
       <h1 className="sr-only">Paths</h1>
-      <AskForm answer={answer} params={params} />
+      <AskForm answer={answer} />
       {flow && !flow.ok && (
         <p role="alert" className="mt-3 text-stop">
           This cannot be asked: {flow.message}.
@@ -32,43 +31,24 @@ export function PathsView({ page, answer }: { page: Known; answer: PathsAnswer }
       {flow?.ok && (
         <>
           <section aria-label="Now" className="mt-4">
-            <Verdict flow={flow.answer} frame={frame} conditions={conditions} />
+            <Verdict flow={flow.answer} conditions={conditions} />
             <div className="mt-3 flex flex-col gap-3">
-              <Lanes
-                trip={flow.answer.now}
-                frame={frame}
-                planId={planId}
-                params={params}
-                healthy={conditions ? flow.answer.healthy : null}
-              />
+              <Lanes trip={flow.answer.now} healthy={conditions ? flow.answer.healthy : null} />
             </div>
           </section>
           {conditions && (
             <section aria-label="With everything up" className="mt-5 border-rule border-t pt-3">
               <h2 className="flex items-center gap-2 font-semibold font-sign text-[17px] text-ink-2">
                 With everything up
-                <HealthyWords trip={flow.answer.healthy} frame={frame} />
+                <HealthyWords trip={flow.answer.healthy} />
               </h2>
               <div className="mt-2">
-                <Lanes
-                  trip={flow.answer.healthy}
-                  frame={frame}
-                  planId={planId}
-                  params={params}
-                  healthy={null}
-                  quiet
-                />
+                <Lanes trip={flow.answer.healthy} healthy={null} quiet />
               </div>
             </section>
           )}
           {flow.answer.now.verdict !== "works" && (
-            <Mending
-              key={JSON.stringify(flow.answer.asked)}
-              page={page}
-              frame={frame}
-              params={params}
-              flow={flow.answer}
-            />
+            <Mending key={JSON.stringify(flow.answer.asked)} flow={flow.answer} />
           )}
           <p className="mt-4">
             <Link className="name-link" to={pageHref(planId, "map", params)}>
@@ -77,7 +57,7 @@ export function PathsView({ page, answer }: { page: Known; answer: PathsAnswer }
           </p>
         </>
       )}
-      {!flow && params.has("grid") && <Grid page={page} frame={frame} params={params} hosts={answer.hosts} />}
+      {!flow && params.has("grid") && <Grid hosts={answer.hosts} />}
       {!flow && !params.has("grid") && (
         <>
           <p className="mt-3">
@@ -85,18 +65,15 @@ export function PathsView({ page, answer }: { page: Known; answer: PathsAnswer }
               Several senders and destinations at once
             </Link>
           </p>
-          {frame.flows.length === 0 ? (
-            <NoFlows page={page} />
-          ) : (
-            <FlowGrid planId={planId} frame={frame} params={params} />
-          )}
+          {frame.flows.length === 0 ? <NoFlows /> : <FlowGrid />}
         </>
       )}
     </div>
   );
 }
 
-function HealthyWords({ trip, frame }: { trip: TripView; frame: PathsAnswer["frame"] }) {
+function HealthyWords({ trip }: { trip: TripView }) {
+  const { frame } = usePlan();
   return (
     <span className="flex items-center gap-1 font-normal">
       {trip.carriers.map((g) => (
@@ -108,15 +85,8 @@ function HealthyWords({ trip, frame }: { trip: TripView; frame: PathsAnswer["fra
   );
 }
 
-function Verdict({
-  flow,
-  frame,
-  conditions,
-}: {
-  flow: FlowAnswer;
-  frame: PathsAnswer["frame"];
-  conditions: boolean;
-}) {
+function Verdict({ flow, conditions }: { flow: FlowAnswer; conditions: boolean }) {
+  const { frame } = usePlan();
   const works = flow.now.verdict === "works";
   const [first] = flow.now.carriers;
   const drop = flow.now.outbound.drop ?? flow.now.reply?.drop;
@@ -146,7 +116,7 @@ function Verdict({
       <div data-testid="why" className="mt-1 max-w-3xl space-y-1">
         {flow.sentences.map((text) => (
           <p key={text}>
-            <Told text={text} devices={frame.devices} />
+            <Told text={text} />
           </p>
         ))}
         {works && flow.now.symmetric && (
@@ -158,7 +128,7 @@ function Verdict({
   );
 }
 
-function standbyWords(trip: TripView, frame: PathsAnswer["frame"]): string {
+function standbyWords(trip: TripView, frame: Frame): string {
   const names = trip.carriers.map((g) => frame.gateways[g].label);
   return names.length
     ? `If that gateway fails, ${names.join(", then ")} carries it.`

@@ -1,7 +1,8 @@
 import { useEffect, useRef } from "react";
-import { Form, Link, useFetcher } from "react-router";
+import { Link, useFetcher, useSubmit } from "react-router";
 import type { ShownSheet } from "../../engine/page.server.ts";
 import type { clientLoader } from "../../routes/plan-sheet.ts";
+import { Confirm } from "../../ui/dialog.tsx";
 import { SmallDrawing } from "./small-drawing.tsx";
 
 export interface PlanOnCard {
@@ -115,21 +116,22 @@ function Figure({ term, value, of }: { term: string; value: number; of: number }
 }
 
 function DeletePlan({ plan }: { plan: PlanOnCard }) {
+  const submit = useSubmit();
   return (
-    <details className="relative ml-auto">
-      <summary className="cursor-pointer">Delete</summary>
-      <Form
-        method="post"
-        encType="multipart/form-data"
-        className="absolute right-0 z-10 w-64 border border-iron bg-panel p-3 shadow-md"
-      >
-        <input type="hidden" name="do" value="delete" />
-        <input type="hidden" name="plan" value={plan.id} />
-        <p className="text-ink">Delete {plan.name} with all its revisions? This cannot be undone.</p>
-        <button type="submit" className="button mt-2 border-stop text-stop">
-          Delete the plan
+    <Confirm
+      title={`Delete ${plan.name}?`}
+      action="Delete the plan"
+      trigger={
+        <button type="button" className="ml-auto">
+          Delete
         </button>
-      </Form>
-    </details>
+      }
+      onConfirm={() =>
+        submit({ do: "delete", plan: plan.id }, { method: "post", encType: "multipart/form-data" })
+      }
+    >
+      All its revisions go with it. This cannot be undone; download the document first if you may want it
+      again.
+    </Confirm>
   );
 }

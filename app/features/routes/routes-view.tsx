@@ -1,13 +1,12 @@
-import { Link, useParams, useSearchParams } from "react-router";
+import { Link } from "react-router";
+import { usePlan } from "../../plan/open-plan.tsx";
 import type { DeviceRow, RoutesAnswer } from "../../queries/routes.ts";
 import { deviceHref, pageHref } from "../../search/links.ts";
 import { RoleSign } from "../../ui/plate.tsx";
 
 /** Every device with how its routes fare; each leads to its own table. */
 export function RoutesView({ answer }: { answer: RoutesAnswer }) {
-  const { plan } = useParams();
-  const [params] = useSearchParams();
-  const planId = plan ?? "";
+  const { planId, params } = usePlan();
   const sites = [...new Set(answer.devices.map((device) => device.site))];
   return (
     <div className="min-h-0 flex-1 overflow-auto px-4 py-3">
@@ -52,7 +51,7 @@ export function RoutesView({ answer }: { answer: RoutesAnswer }) {
               {answer.devices
                 .filter((device) => device.site === site)
                 .map((device) => (
-                  <Row key={device.id} device={device} href={deviceHref(plan ?? "", device.id, params)} />
+                  <Row key={device.id} device={device} href={deviceHref(planId, device.id, params)} />
                 ))}
             </tbody>
           ))}

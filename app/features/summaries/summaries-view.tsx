@@ -1,18 +1,18 @@
 import { useState } from "react";
-import { Form, Link, useSearchParams, useSubmit } from "react-router";
+import { Form, Link, useSubmit } from "react-router";
 import type { SummaryOption } from "../../../core/writing/index.ts";
 import { useEditing } from "../../plan/editing.ts";
 import { ChangeList } from "../../plan/effect/change-list.tsx";
 import { StandingSign } from "../../plan/effect/effect-view.tsx";
-import type { Known } from "../../plan/known.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
 import { Refusals } from "../../plan/refusals.tsx";
 import type { SummariesAnswer } from "../../queries/summaries.ts";
 import { deviceHref } from "../../search/links.ts";
 import { Ruler } from "./ruler.tsx";
 
 /** What can be written shorter, and what that would swallow. */
-export function SummariesView({ page, answer }: { page: Known; answer: SummariesAnswer }) {
-  const [params] = useSearchParams();
+export function SummariesView({ answer }: { answer: SummariesAnswer }) {
+  const { page, params } = usePlan();
   const submit = useSubmit();
   const editing = useEditing(page, "summaries");
   const { summary, chosen, groups } = answer;
@@ -88,7 +88,7 @@ export function SummariesView({ page, answer }: { page: Known; answer: Summaries
             <div key={group.way} className="mt-1 flex flex-wrap items-baseline gap-x-4 gap-y-1">
               <span className="addr w-48 shrink-0 text-ink-2">{group.way}</span>
               {group.routes.map((route) => (
-                <label key={route.identity} className="flex items-center gap-1" title={route.note}>
+                <label key={route.identity} className="flex items-center gap-1">
                   <input
                     type="checkbox"
                     name="route"
@@ -97,6 +97,7 @@ export function SummariesView({ page, answer }: { page: Known; answer: Summaries
                     key={`${answer.device} ${route.identity} ${chosen.includes(route.identity)}`}
                   />
                   <span className="addr">{route.to}</span>
+                  {route.note && <span className="text-ink-2">“{route.note}”</span>}
                 </label>
               ))}
             </div>
@@ -119,9 +120,7 @@ export function SummariesView({ page, answer }: { page: Known; answer: Summaries
             key={option.kind}
             option={option}
             label={label}
-            page={page}
             answer={answer}
-            params={params}
             busy={editing.busy}
             onTake={() => editing.save(option.edit)}
           />
@@ -134,14 +133,13 @@ export function SummariesView({ page, answer }: { page: Known; answer: Summaries
 interface OptionProps {
   option: SummaryOption;
   label: string;
-  page: Known;
   answer: SummariesAnswer;
-  params: URLSearchParams;
   busy: boolean;
   onTake: () => void;
 }
 
-function Option({ option, label, page, answer, params, busy, onTake }: OptionProps) {
+function Option({ option, label, busy, onTake }: OptionProps) {
+  const { page, params } = usePlan();
   const [steps, setSteps] = useState(false);
   const { owned, unowned, flows, swallows } = option;
   const breaks = option.steps.filter((step) => step.breaks.length > 0);
@@ -178,8 +176,8 @@ function Option({ option, label, page, answer, params, busy, onTake }: OptionPro
         {flows.slice(0, 6).map((flow) => (
           <li key={flow.id} className="flex flex-wrap items-center gap-2">
             {flow.label}
-            <StandingSign standing={flow.before} frame={answer.frame} />→
-            <StandingSign standing={flow.after} frame={answer.frame} strong />
+            <StandingSign standing={flow.before} />→
+            <StandingSign standing={flow.after} strong />
           </li>
         ))}
         {owned.slice(0, 6).map((range) => (

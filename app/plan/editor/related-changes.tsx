@@ -2,11 +2,10 @@ import { useState } from "react";
 import { describeRoute, type Edit, type StaticRoute } from "../../../core/plan/index.ts";
 import type { CompanionKind } from "../../../core/writing/index.ts";
 import { useAsking } from "../../engine/asking.ts";
-import type { Frame } from "../../queries/frame.ts";
 import { downOf } from "../down.ts";
 import type { useEditing } from "../editing.ts";
 import { EditPreview } from "../effect/edit-preview.tsx";
-import type { Known } from "../known.ts";
+import { usePlan } from "../open-plan.tsx";
 
 const kindWords: Record<CompanionKind, string> = {
   "other-end": "The way back",
@@ -16,9 +15,6 @@ const kindWords: Record<CompanionKind, string> = {
 };
 
 interface CompanionsProps {
-  page: Known;
-  frame: Frame;
-  params: URLSearchParams;
   device: string;
   route: StaticRoute;
   editing: ReturnType<typeof useEditing>;
@@ -26,7 +22,8 @@ interface CompanionsProps {
 }
 
 /** What belongs with a route: the other end, a floating twin, a watch, a discard; each with its effect before it is taken. */
-export function Companions({ page, frame, params, device, route, editing, onClose }: CompanionsProps) {
+export function Companions({ device, route, editing, onClose }: CompanionsProps) {
+  const { page, frame } = usePlan();
   const [open, setOpen] = useState<string | null>(null);
   const down = downOf(frame);
   const { answer, pending, error } = useAsking(page, "companions", { down, device, route });
@@ -77,14 +74,7 @@ export function Companions({ page, frame, params, device, route, editing, onClos
               </p>
               <p className="text-ink-2 md:pl-31">{companion.why}</p>
               {open === key && (
-                <EditPreview
-                  page={page}
-                  frame={frame}
-                  params={params}
-                  edit={companion.edit}
-                  busy={editing.busy}
-                  onTake={() => take(companion.edit)}
-                />
+                <EditPreview edit={companion.edit} busy={editing.busy} onTake={() => take(companion.edit)} />
               )}
             </li>
           );

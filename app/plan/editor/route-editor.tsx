@@ -3,11 +3,10 @@ import { describeRoute, type Edit, type StaticRoute } from "../../../core/plan/i
 import { formatRouteLine, lineOfFields, readRouteLine, routeOfFields } from "../../../core/writing/index.ts";
 import { askPlan } from "../../engine/ask.client.ts";
 import { useAsking } from "../../engine/asking.ts";
-import type { Frame } from "../../queries/frame.ts";
 import { downOf } from "../down.ts";
 import type { useEditing } from "../editing.ts";
 import { EffectView } from "../effect/effect-view.tsx";
-import type { Known } from "../known.ts";
+import { usePlan } from "../open-plan.tsx";
 import { LineInput } from "./line-input.tsx";
 import { additionEdit, changeEdit } from "./route-edits.ts";
 import { RouteFields } from "./route-fields.tsx";
@@ -19,9 +18,6 @@ export interface DeskDevice {
 }
 
 interface RouteDeskProps {
-  page: Known;
-  frame: Frame;
-  params: URLSearchParams;
   /** The device whose page this is; null where the line names the devices. */
   device: DeskDevice | null;
   /** The route that is being changed; null while a new one is written. */
@@ -36,7 +32,8 @@ interface RouteDeskProps {
  * beside its field and keeps what was typed.
  */
 export function RouteDesk(props: RouteDeskProps) {
-  const { page, frame, params, device, old, editing, onTaken, onLeave } = props;
+  const { device, old, editing, onTaken, onLeave } = props;
+  const { page, frame } = usePlan();
   const first = old ? formatRouteLine(old) : "";
   const [text, setText] = useState(first);
   const [fields, setFields] = useState<Readonly<Record<string, string>>>(() => readRouteLine(first).fields);
@@ -186,14 +183,7 @@ export function RouteDesk(props: RouteDeskProps) {
           data-edit={preview.of}
           data-settled={preview.pending ? undefined : ""}
         >
-          <EffectView
-            planId={page.planId}
-            frame={frame}
-            params={params}
-            effect={preview.answer.effect}
-            findings={findings.answer}
-            looking={findings.pending}
-          />
+          <EffectView effect={preview.answer.effect} findings={findings.answer} looking={findings.pending} />
         </div>
       )}
     </form>

@@ -1,7 +1,8 @@
-import { Link, useParams, useSearchParams } from "react-router";
+import { Link } from "react-router";
 import { type Change, staticRouteSchema } from "../../../core/plan/index.ts";
 import { formatRouteLine } from "../../../core/writing/index.ts";
 import { deviceHref } from "../../search/links.ts";
+import { usePlan } from "../open-plan.tsx";
 
 /** The changes of an edit, one a line: what goes is struck, what comes is plain. */
 export function ChangeList({ changes }: { changes: readonly Change[] }) {
@@ -15,8 +16,7 @@ export function ChangeList({ changes }: { changes: readonly Change[] }) {
 }
 
 export function ChangeLine({ change }: { change: Change }) {
-  const { plan } = useParams();
-  const [params] = useSearchParams();
+  const { planId, params, labels } = usePlan();
   const device = "device" in change ? change.device : null;
   const gone = change.before !== null && change.before !== undefined;
   const comes = change.after !== null && change.after !== undefined;
@@ -24,8 +24,8 @@ export function ChangeLine({ change }: { change: Change }) {
     <li>
       {device && (
         <>
-          <Link className="name-link" to={deviceHref(plan ?? "", device, params)}>
-            {device}
+          <Link className="name-link" to={deviceHref(planId, device, params)}>
+            {labels.devices.get(device) ?? device}
           </Link>
           {": "}
         </>

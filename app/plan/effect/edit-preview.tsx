@@ -1,22 +1,19 @@
 import type { Edit } from "../../../core/plan/index.ts";
 import { useAsking } from "../../engine/asking.ts";
-import type { Frame } from "../../queries/frame.ts";
 import { downOf } from "../down.ts";
-import type { Known } from "../known.ts";
+import { usePlan } from "../open-plan.tsx";
 import { ChangeList } from "./change-list.tsx";
 import { EffectView } from "./effect-view.tsx";
 
 interface EditPreviewProps {
-  page: Known;
-  frame: Frame;
-  params: URLSearchParams;
   edit: Edit;
   busy: boolean;
   onTake: () => void;
 }
 
 /** An edit that is offered: what it writes, what it does, and the button that takes it. */
-export function EditPreview({ page, frame, params, edit, busy, onTake }: EditPreviewProps) {
+export function EditPreview({ edit, busy, onTake }: EditPreviewProps) {
+  const { page, frame } = usePlan();
   const down = downOf(frame);
   const { answer, pending, error } = useAsking(
     page,
@@ -43,14 +40,7 @@ export function EditPreview({ page, frame, params, edit, busy, onTake }: EditPre
       )}
       {answer?.ok && (
         <>
-          <EffectView
-            planId={page.planId}
-            frame={frame}
-            params={params}
-            effect={answer.effect}
-            findings={findings.answer}
-            looking={findings.pending}
-          />
+          <EffectView effect={answer.effect} findings={findings.answer} looking={findings.pending} />
           <button type="button" className="button button-strong mt-2" disabled={busy} onClick={onTake}>
             Take it
           </button>

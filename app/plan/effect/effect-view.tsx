@@ -2,19 +2,13 @@ import { Link } from "react-router";
 import type { FlowChange, FlowStanding, RangeGroup } from "../../../core/effect/index.ts";
 import type { Finding, FindingChanges } from "../../../core/findings/index.ts";
 import type { EffectShown } from "../../queries/asks.ts";
-import type { Frame } from "../../queries/frame.ts";
 import { deviceHref, pageHref } from "../../search/links.ts";
 import { Shield } from "../../ui/shield.tsx";
+import { usePlan } from "../open-plan.tsx";
 import { Told } from "../told.tsx";
 import { RouteOutcomeLines } from "./route-outcome-lines.tsx";
 
-export interface EffectContext {
-  planId: string;
-  frame: Frame;
-  params: URLSearchParams;
-}
-
-interface EffectViewProps extends EffectContext {
+interface EffectViewProps {
   effect: EffectShown;
   findings?: FindingChanges | null;
   /** Findings are still being looked for. */
@@ -22,7 +16,7 @@ interface EffectViewProps extends EffectContext {
 }
 
 /** What an edit does before it is taken: its routes, the flows, the ranges, the findings. */
-export function EffectView({ effect, findings, looking, ...context }: EffectViewProps) {
+export function EffectView({ effect, findings, looking }: EffectViewProps) {
   const { routes, flows, ranges, rangesLeftOut, wholeSpace, later } = effect;
   const idle = flows.length === 0 && ranges.length === 0 && wholeSpace;
   return (
@@ -31,18 +25,13 @@ export function EffectView({ effect, findings, looking, ...context }: EffectView
         <RouteOutcomeLines
           key={`${route.device} ${route.table} ${route.report.to} ${route.report.via} ${route.report.out}`}
           route={route}
-          devices={context.frame.devices}
         />
       ))}
       {routes.length > 6 && <p className="text-ink-2">and {routes.length - 6} routes more</p>}
       {idle && <p data-testid="no-change">No flow and no address fares otherwise{later ? " today" : ""}.</p>}
-      {flows.length > 0 && <FlowChanges title="Flows" flows={flows} {...context} />}
+      {flows.length > 0 && <FlowChanges title="Flows" flows={flows} />}
       {later && later.flows.length > 0 && (
-        <FlowChanges
-          title={`Once ${later.failed.replace("interface:", "")} is down`}
-          flows={later.flows}
-          {...context}
-        />
+        <FlowChanges title={`Once ${later.failed.replace("interface:", "")} is down`} flows={later.flows} />
       )}
       {later && later.flows.length === 0 && (
         <p>
@@ -51,21 +40,16 @@ export function EffectView({ effect, findings, looking, ...context }: EffectView
         </p>
       )}
       {(ranges.length > 0 || !wholeSpace) && (
-        <Ranges ranges={ranges} leftOut={rangesLeftOut} whole={wholeSpace} {...context} />
+        <Ranges ranges={ranges} leftOut={rangesLeftOut} whole={wholeSpace} />
       )}
       {looking && <p className="text-ink-2">Looking through the findings …</p>}
-      {findings && <FindingChangeList changes={findings} devices={context.frame.devices} />}
+      {findings && <FindingChangeList changes={findings} />}
     </div>
   );
 }
 
-function FlowChanges({
-  title,
-  flows,
-  planId,
-  frame,
-  params,
-}: { title: string; flows: FlowChange[] } & EffectContext) {
+function FlowChanges({ title, flows }: { title: string; flows: FlowChange[] }) {
+  const { planId, params } = usePlan();
   return (
     <section aria-label={title}>
       <h3 className="font-semibold text-[13px] text-ink-2">
@@ -77,10 +61,10 @@ function FlowChanges({
             <Link className="name-link font-medium" to={pageHref(planId, "paths", params, { flow: flow.id })}>
               {flow.label}
             </Link>
-            <StandingSign standing={flow.before} frame={frame} />
+            <StandingSign standing={flow.before} />
             <span aria-hidden="true">→</span>
             <span className="sr-only">becomes</span>
-            <StandingSign standing={flow.after} frame={frame} strong />
+            <StandingSign standing={flow.after} strong />
           </li>
         ))}
       </ul>
@@ -92,21 +76,14 @@ function FlowChanges({
 const verdictWords = { works: "works", "one-way": "no way back", fails: "does not arrive" };
 
 /** How a flow fares: its carriers' shields, or what is wrong in words. */
-export function StandingSign({
-  standing,
-  frame,
-  strong,
-}: {
-  standing: FlowStanding;
-  frame: Frame;
-  strong?: boolean;
-}) {
+export function StandingSign({ standing, strong }: { standing: FlowStanding; strong?: boolean }) {
+  const { frame } = usePlan();
   const { verdict, carriers, because } = standing;
   if (verdict !== "works") {
     return (
-      <span className={`text-stop ${strong ? "font-semibold" : ""}`} title={because}>
+      <span className={`text-stop ${strong ? "font-semibold" : ""}`}>
         {verdictWords[verdict]}
-        {strong && because ? `: ${because}` : ""}
+        {because ? `: ${because}` : ""}
       </span>
     );
   }
@@ -133,13 +110,8 @@ function outcomeText({ result, at, code, way }: RangeGroup["before"]): string {
   return `${code?.replaceAll("-", " ") ?? "dropped"} at ${at}`;
 }
 
-function Ranges({
-  ranges,
-  leftOut,
-  whole,
-  planId,
-  params,
-}: { ranges: RangeGroup[]; leftOut: number; whole: boolean } & EffectContext) {
+function Ranges({ ranges, leftOut, whole }: { ranges: RangeGroup[]; leftOut: number; whole: boolean }) {
+  const { planId, params } = usePlan();
   const count = ranges.length + leftOut;
   return (
     <section aria-label="Addresses">
@@ -185,7 +157,7 @@ function Ranges({
 /** Lines of each kind that are shown. */
 const MOST_FINDINGS = 5;
 
-function FindingChangeList({ changes, devices }: { changes: FindingChanges; devices: Frame["devices"] }) {
+function FindingChangeList({ changes }: { changes: FindingChanges }) {
   const kinds = [
     { title: "Fixed", findings: changes.go, bad: false },
     { title: "New finding", findings: changes.appear, bad: true },
@@ -198,7 +170,7 @@ function FindingChangeList({ changes, devices }: { changes: FindingChanges; devi
   const line = (finding: Finding, title: string, bad: boolean) => (
     <li key={`${finding.code} ${finding.device} ${finding.subject}`}>
       <span className={bad ? "font-semibold text-stop" : "font-semibold"}>{title}: </span>
-      <Told text={finding.text} devices={devices} />
+      <Told text={finding.text} />
     </li>
   );
   return (

@@ -1,12 +1,11 @@
 import type { Effect } from "../../../core/effect/index.ts";
-import type { Frame } from "../../queries/frame.ts";
 import { StatePill } from "../../ui/state-pill.tsx";
 import { Told } from "../told.tsx";
 
 type Outcome = Effect["routes"][number];
 
 /** What becomes of one written route: its state, what its next hop resolves through, and whether replies come back. */
-export function RouteOutcomeLines({ route, devices }: { route: Outcome; devices: Frame["devices"] }) {
+export function RouteOutcomeLines({ route }: { route: Outcome }) {
   const { report } = route;
   return (
     <div data-route-state={report.state}>
@@ -19,9 +18,9 @@ export function RouteOutcomeLines({ route, devices }: { route: Outcome; devices:
         </span>
       </p>
       <p className="text-ink-2">
-        <Told text={sentencesOf(route).join(" ")} devices={devices} here={route.device} />
+        <Told text={sentencesOf(route).join(" ")} here={route.device} />
       </p>
-      {route.wayBack && <WayBackLine wayBack={route.wayBack} devices={devices} />}
+      {route.wayBack && <WayBackLine wayBack={route.wayBack} />}
     </div>
   );
 }
@@ -51,13 +50,7 @@ function sentencesOf(route: Outcome): string[] {
   return sentences;
 }
 
-function WayBackLine({
-  wayBack,
-  devices,
-}: {
-  wayBack: NonNullable<Outcome["wayBack"]>;
-  devices: Frame["devices"];
-}) {
+function WayBackLine({ wayBack }: { wayBack: NonNullable<Outcome["wayBack"]> }) {
   const when = wayBack.when ? `Once ${wayBack.when.replace("interface:", "")} is down: ` : "";
   if (wayBack.trouble.length === 0) {
     return (
@@ -72,7 +65,7 @@ function WayBackLine({
     <p className="text-stop">
       {when}
       {wayBack.answered} of {wayBack.asked} networks answer. From {first.source} to {first.to}:{" "}
-      <Told text={first.because} devices={devices} />.
+      <Told text={first.because} />.
     </p>
   );
 }

@@ -1,10 +1,11 @@
 import { useAsking } from "../../engine/asking.ts";
 import { useEditing } from "../editing.ts";
-import type { Known } from "../known.ts";
+import { usePlan } from "../open-plan.tsx";
 import { Refusals } from "../refusals.tsx";
 
 /** Said where a plan has no flow: nothing was asked about traffic, so nothing is well. Proposes some to begin with. */
-export function NoFlows({ page }: { page: Known }) {
+export function NoFlows() {
+  const { page } = usePlan();
   const { answer: edit } = useAsking(page, "proposedFlows", {}, { kind: "proposed flows" });
   const editing = useEditing(page, "proposed flows");
   const flows = edit?.changes ?? [];

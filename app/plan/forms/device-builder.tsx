@@ -1,9 +1,10 @@
 import { useState } from "react";
-import { Link, useNavigate, useSearchParams } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { withParam } from "../../search/links.ts";
+import { Waiting } from "../../ui/waiting.tsx";
 import { usePlanDocument } from "../document.ts";
 import { useEditing } from "../editing.ts";
-import type { Known } from "../known.ts";
+import { usePlan } from "../open-plan.tsx";
 import { deviceForm } from "./device-form.ts";
 import { interfaceForm } from "./interface-form.ts";
 import { type FormSpec, ItemForm } from "./item-form.tsx";
@@ -14,15 +15,15 @@ import { watchForm } from "./watch-form.ts";
  * Edits one device where it is seen. What is chosen stands in the address as `edit`: "device", "port:NAME",
  * "watch:ID" (without a name: a new one), or "list".
  */
-export function DeviceBuilder({ page, device: id, chosen }: { page: Known; device: string; chosen: string }) {
-  const plan = usePlanDocument(page);
-  const [params] = useSearchParams();
+export function DeviceBuilder({ device: id, chosen }: { device: string; chosen: string }) {
+  const { page, params } = usePlan();
+  const { plan, error, retry } = usePlanDocument(page);
   const navigate = useNavigate();
   const editing = useEditing(page, `parts of ${id}`);
   const [round, setRound] = useState(0);
   const close = () => navigate(withParam(params, "edit", null), { preventScrollReset: true });
   const device = plan?.devices.find((entry) => entry.id === id);
-  if (!plan || !device) return <p className="text-ink-2">Opening the plan …</p>;
+  if (!plan || !device) return <Waiting text="Opening the plan …" error={error} retry={retry} />;
   if (chosen === "list") return <PasteList page={page} device={id} editing={editing} onDone={close} />;
   const colon = chosen.indexOf(":");
   const kind = colon < 0 ? chosen : chosen.slice(0, colon);

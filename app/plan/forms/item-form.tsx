@@ -1,5 +1,8 @@
 import { useEffect, useId, useRef, useState } from "react";
 import type { Edit, PlanError } from "../../../core/plan/index.ts";
+import { Button } from "../../ui/button.tsx";
+import { Confirm } from "../../ui/dialog.tsx";
+import { ChangeList } from "../effect/change-list.tsx";
 
 export type Values = Readonly<Record<string, string>>;
 
@@ -119,7 +122,6 @@ export function ItemForm({ spec, editing, onDone, onCancel }: ItemFormProps) {
                   {...common}
                   onChange={(event) => set(event.target.value)}
                   placeholder={field.hint}
-                  title={field.hint}
                   list={field.suggest ? `${id}-list` : undefined}
                   autoComplete="off"
                   spellCheck={false}
@@ -156,20 +158,55 @@ export function ItemForm({ spec, editing, onDone, onCancel }: ItemFormProps) {
           </button>
         )}
         {spec.removal && (
-          <button
-            type="button"
-            className="button ml-auto text-stop"
-            disabled={busy}
-            title={spec.removal.label}
-            onClick={() => {
+          <Removal
+            removal={spec.removal}
+            busy={busy}
+            onRemove={(removal) => {
               sent.current = "removed";
-              if (spec.removal) editing.save(spec.removal);
+              editing.save(removal);
             }}
-          >
-            Remove
-          </button>
+          />
         )}
       </p>
     </form>
+  );
+}
+
+interface RemovalProps {
+  removal: Edit;
+  busy: boolean;
+  onRemove: (removal: Edit) => void;
+}
+
+/** Removes at once what stands alone; asks where other things go with it. */
+function Removal({ removal, busy, onRemove }: RemovalProps) {
+  const along = removal.changes.length - 1;
+  if (along === 0) {
+    return (
+      <Button look="danger" className="ml-auto" disabled={busy} onClick={() => onRemove(removal)}>
+        Remove
+      </Button>
+    );
+  }
+  return (
+    <Confirm
+      title={`${removal.label}?`}
+      action="Remove"
+      onConfirm={() => onRemove(removal)}
+      trigger={
+        <Button look="danger" className="ml-auto" disabled={busy}>
+          Remove
+        </Button>
+      }
+    >
+      <p>
+        {along === 1 ? "One other thing goes" : `${along} other things go`} with it or changes. Undo brings
+        all of it back.
+      </p>
+      <div className="mt-2 max-h-60 overflow-y-auto">
+        <ChangeList changes={removal.changes.slice(0, 40)} />
+        {removal.changes.length > 40 && <p className="text-ink-2">and {removal.changes.length - 40} more</p>}
+      </div>
+    </Confirm>
   );
 }

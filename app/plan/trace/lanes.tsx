@@ -1,27 +1,27 @@
 import { Link } from "react-router";
 import type { RouteReport } from "../../../core/reports/index.ts";
 import type { HopView, TripView, WayView } from "../../queries/flows.ts";
-import type { Frame } from "../../queries/frame.ts";
 import { deviceHref } from "../../search/links.ts";
 import { RoleSign } from "../../ui/plate.tsx";
+import { PopoverBox } from "../../ui/popover.tsx";
 import { Shield, shieldColour } from "../../ui/shield.tsx";
 import { DropSign, endText } from "../../ui/verdict.tsx";
+import { usePlan } from "../open-plan.tsx";
 import { Told } from "../told.tsx";
 
 interface LanesProps {
   trip: TripView;
-  frame: Frame;
-  planId: string;
-  params: URLSearchParams;
   /** What to mark differences against, or null. */
   healthy: TripView | null;
   quiet?: boolean;
+  /** The conditions that links lead to, where they are not those of the page. */
+  under?: URLSearchParams;
 }
 
 /** Two lanes of hops facing each other: out, and back in the other direction. */
-export function Lanes({ trip, frame, planId, params, healthy, quiet }: LanesProps) {
+export function Lanes({ trip, healthy, quiet, under }: LanesProps) {
   const colour = trip.carriers.length ? shieldColour(trip.carriers[0]) : "var(--iron)";
-  const common = { frame, planId, params, colour, quiet };
+  const common = { colour, quiet, under };
   return (
     <div className="space-y-2">
       <Lane name="Out" way={trip.outbound} was={healthy?.outbound ?? null} {...common} />
@@ -41,15 +41,13 @@ interface LaneProps {
   name: string;
   way: WayView;
   was: WayView | null;
-  frame: Frame;
-  planId: string;
-  params: URLSearchParams;
   colour: string;
   back?: boolean;
   quiet?: boolean;
+  under?: URLSearchParams;
 }
 
-function Lane({ name, way, was, frame, planId, params, colour, back, quiet }: LaneProps) {
+function Lane({ name, way, was, colour, back, quiet, under }: LaneProps) {
   const boxes = way.hops.map((hop, i) => (
     <HopBox
       // biome-ignore lint/suspicious/noArrayIndexKey: a device can stand twice in a lane, and the order is the identity.
@@ -67,10 +65,8 @@ function Lane({ name, way, was, frame, planId, params, colour, back, quiet }: La
             h.out === hop.out,
         )
       }
-      frame={frame}
-      planId={planId}
-      params={params}
       quiet={quiet}
+      under={under}
     />
   ));
   return (
@@ -106,13 +102,13 @@ interface HopBoxProps {
   drop: WayView["drop"];
   ended: boolean;
   changed: boolean;
-  frame: Frame;
-  planId: string;
-  params: URLSearchParams;
   quiet?: boolean;
+  under?: URLSearchParams;
 }
 
-function HopBox({ hop, drop, ended, changed, frame, planId, params, quiet }: HopBoxProps) {
+function HopBox({ hop, drop, ended, changed, quiet, under }: HopBoxProps) {
+  const { frame, planId, params: shown } = usePlan();
+  const params = under ?? shown;
   const border = drop
     ? "border-stop bg-stop-soft"
     : changed
@@ -129,8 +125,7 @@ function HopBox({ hop, drop, ended, changed, frame, planId, params, quiet }: Hop
         <RoleSign role={hop.role} size={9} />
         <Link
           to={deviceHref(planId, hop.device, params, hop.match && !ended ? { lookup: hop.match } : {})}
-          className="truncate font-semibold hover:underline"
-          title={hop.label}
+          className="min-w-0 break-words font-semibold hover:underline"
         >
           {hop.label}
         </Link>
@@ -160,14 +155,18 @@ function HopBox({ hop, drop, ended, changed, frame, planId, params, quiet }: Hop
             <DropSign code={drop.code} size={15} />
             {endText(drop.code)}
           </span>
-          <Told text={drop.text} devices={frame.devices} here={hop.device} />
+          <Told text={drop.text} here={hop.device} />
         </p>
       )}
       {!quiet && hop.near.length > 0 && (
-        <details className={`mt-0.5 ${soft}`}>
-          <summary className="cursor-pointer">
-            {hop.near.length === 1 ? "1 nearly matched" : `${hop.near.length} nearly matched`}
-          </summary>
+        <PopoverBox
+          label="Less specific matches"
+          trigger={
+            <button type="button" className={`mt-0.5 underline decoration-rule underline-offset-3 ${soft}`}>
+              {hop.near.length === 1 ? "1 less specific match" : `${hop.near.length} less specific matches`}
+            </button>
+          }
+        >
           <ul>
             {hop.near.map((route) => (
               <li
@@ -183,7 +182,7 @@ function HopBox({ hop, drop, ended, changed, frame, planId, params, quiet }: Hop
               </li>
             ))}
           </ul>
-        </details>
+        </PopoverBox>
       )}
     </div>
   );

@@ -3,13 +3,12 @@ import type { CandidateView, DeviceAnswer, Stack } from "../../queries/device.ts
 import { deviceHref } from "../../search/links.ts";
 import { Shield } from "../../ui/shield.tsx";
 import { StatePill } from "../../ui/state-pill.tsx";
+import { usePlan } from "../open-plan.tsx";
 import { Told } from "../told.tsx";
 
 interface StacksProps {
-  planId: string;
   answer: DeviceAnswer;
   stacks: Stack[];
-  params: URLSearchParams;
   shown: (candidate: CandidateView) => boolean;
   busy: boolean;
   onEdit?: (candidate: CandidateView) => void;
@@ -64,6 +63,7 @@ export function Stacks(props: StacksProps) {
 }
 
 function StackRows({ stack, ...props }: StacksProps & { stack: Stack }) {
+  const { planId, params } = usePlan();
   const chosen = stack.match === "longest" || stack.match === "exact";
   return (
     <tbody
@@ -79,7 +79,7 @@ function StackRows({ stack, ...props }: StacksProps & { stack: Stack }) {
               style={{ width: 8 + stack.length * (stack.to.includes(":") ? 0.75 : 2.75) }}
             />
             <Link
-              to={deviceHref(props.planId, props.answer.device.id, props.params, { lookup: stack.to })}
+              to={deviceHref(planId, props.answer.device.id, params, { lookup: stack.to })}
               className="addr font-semibold text-[15px]"
             >
               {stack.to}
@@ -101,19 +101,18 @@ function StackRows({ stack, ...props }: StacksProps & { stack: Stack }) {
 
 function CandidateRow({
   candidate,
-  planId,
   answer,
-  params,
   busy,
   onEdit,
   onBeside,
   onSwitch,
   onRemove,
 }: StacksProps & { candidate: CandidateView }) {
+  const { planId, params, frame } = usePlan();
   const out = candidate.state === "unusable" || candidate.state === "disabled";
   const struck = out ? "text-ink-3 line-through" : "";
   const gateway =
-    candidate.gateway >= 0 && candidate.to.endsWith("/0") ? answer.frame.gateways[candidate.gateway] : null;
+    candidate.gateway >= 0 && candidate.to.endsWith("/0") ? frame.gateways[candidate.gateway] : null;
   const routeName = `${candidate.to}${candidate.via ? ` via ${candidate.via}` : ""}`;
   const editable = candidate.position >= 0 && onEdit;
   return (
@@ -121,9 +120,7 @@ function CandidateRow({
       <td className="py-[3px] pl-4">
         <StatePill state={candidate.state} />
         {candidate.draft && (
-          <span className="ml-1 font-semibold text-[12px] text-warn" title="against the approved revision">
-            {candidate.draft}
-          </span>
+          <span className="ml-1 font-semibold text-[12px] text-warn">{candidate.draft} in the draft</span>
         )}
       </td>
       <td className="py-[3px] pr-2">{candidate.source}</td>
@@ -161,11 +158,9 @@ function CandidateRow({
               />
             )}
             <span>
-              {candidate.reason && (
-                <Told text={candidate.reason.text} devices={answer.frame.devices} here={answer.device.id} />
-              )}
+              {candidate.reason && <Told text={candidate.reason.text} here={answer.device.id} />}
               {!candidate.reason && candidate.chain.length > 0 && (
-                <Chain chain={candidate.chain} devices={answer.frame.devices} here={answer.device.id} />
+                <Chain chain={candidate.chain} here={answer.device.id} />
               )}
               {candidate.watch && !candidate.reason && ` while watch ${candidate.watch} is up`}
               {candidate.note && <span className="text-ink-3"> “{candidate.note}”</span>}
@@ -211,15 +206,7 @@ function CandidateRow({
 }
 
 /** The routes through which a next hop resolves, one under the other, the attachment last. */
-function Chain({
-  chain,
-  devices,
-  here,
-}: {
-  chain: readonly string[];
-  devices: DeviceAnswer["frame"]["devices"];
-  here: string;
-}) {
+function Chain({ chain, here }: { chain: readonly string[]; here: string }) {
   return (
     <span className="block">
       the next hop resolves through
@@ -228,7 +215,7 @@ function Chain({
           <svg width="10" height="10" viewBox="0 0 10 10" aria-hidden="true" className="shrink-0">
             <path d="M2 0v6h7M6.5 3.5L9 6 6.5 8.5" fill="none" stroke="currentColor" strokeWidth="1.4" />
           </svg>
-          <Told text={route} devices={devices} here={here} />
+          <Told text={route} here={here} />
         </span>
       ))}
     </span>
