@@ -10,7 +10,10 @@ import { addressesOf, destinationOf, endsOf, sourceCodes } from "../../core/netw
 import {
   type DeviceSettings,
   type Interface,
+  type LearnedRoute,
+  type PolicyTable,
   routeIdentity,
+  type SourceNat,
   type StaticRoute,
   sameValue,
   settingsOf,
@@ -86,6 +89,9 @@ export interface DeviceAnswer {
   settings: DeviceSettings;
   interfaces: Interface[];
   watches: { watch: Watch; up: boolean }[];
+  translations: SourceNat[];
+  tables: PolicyTable[];
+  learned: LearnedRoute[];
 }
 
 /** The network through one device's eyes. Null where the plan has no such device. */
@@ -143,6 +149,9 @@ export function deviceAnswer(
     routes: device.routes,
     settings: settingsOf(device),
     interfaces: device.interfaces,
+    translations: device.sourceNat,
+    tables: device.policyTables,
+    learned: device.learned,
     watches: device.watches.map((watch, w) => ({
       watch,
       up: world.state.watchUp[record.firstWatch + w] === 1,

@@ -11,6 +11,7 @@ export * from "./profile.ts";
 export * from "./read.ts";
 export { missingElement } from "./references.ts";
 export * from "./removal.ts";
+export * from "./renaming.ts";
 export * from "./route.ts";
 export * from "./text.ts";
 export * from "./watch.ts";

@@ -48,6 +48,16 @@ export function parsePortRange(text: string): { first: number; last: number } | 
 
 const action = z.enum(["allow", "deny"]);
 
+export const policyRuleSchema = z.strictObject({
+  from: z.array(nameField).optional(),
+  to: z.array(nameField).optional(),
+  action,
+  source: z.array(prefixField).optional(),
+  destination: z.array(prefixField).optional(),
+  protocol: protocolField.optional(),
+  port: portRangeField.optional(),
+});
+
 export const policySchema = z.strictObject({
   default: action.optional(),
   sameZone: action.optional(),
@@ -57,19 +67,7 @@ export const policySchema = z.strictObject({
     .min(2, "an order of trust has two zones at least")
     .refine((zones) => new Set(zones).size === zones.length, "a zone stands twice in the order of trust")
     .optional(),
-  rules: z
-    .array(
-      z.strictObject({
-        from: z.array(nameField).optional(),
-        to: z.array(nameField).optional(),
-        action,
-        source: z.array(prefixField).optional(),
-        destination: z.array(prefixField).optional(),
-        protocol: protocolField.optional(),
-        port: portRangeField.optional(),
-      }),
-    )
-    .default([]),
+  rules: z.array(policyRuleSchema).default([]),
 });
 
 export type Policy = z.output<typeof policySchema>;

@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import { fullPlan } from "../../tests/support/full-plan.ts";
 import { demoPlan } from "../../tests/support/plans.ts";
 import { randomPlan } from "../../tests/support/random-plan.ts";
 import { applyEdit, invertEdit, type Plan, removalOf, sameValue } from "./index.ts";
@@ -22,6 +23,16 @@ describe("removing what other things refer to", () => {
         false,
       );
       for (const port of device.interfaces) without(plan, { interface: `${device.id}/${port.name}` });
+    }
+    for (const link of plan.links) without(plan, { link: link.id });
+    for (const gateway of plan.gateways) without(plan, { gateway: gateway.id });
+  });
+
+  it("leaves a sound plan where everything refers to everything", () => {
+    const plan = fullPlan();
+    for (const device of plan.devices) {
+      for (const port of device.interfaces) without(plan, { interface: `${device.id}/${port.name}` });
+      without(plan, { device: device.id });
     }
     for (const link of plan.links) without(plan, { link: link.id });
     for (const gateway of plan.gateways) without(plan, { gateway: gateway.id });

@@ -1,6 +1,11 @@
+import { parseZonedAddress } from "../address/index.ts";
+import type { Device } from "./device.ts";
+import { differencePlans } from "./difference.ts";
 import type { Change, Edit } from "./edit.ts";
 import { parseElement, parseEnd } from "./elements.ts";
 import type { Flow, Gateway, Plan } from "./plan.ts";
+import type { StaticRoute } from "./route.ts";
+import type { Watch } from "./watch.ts";
 
 /**
  * The edit that takes a device, an interface, a link or a gateway out of a plan with all that cannot stand without it:
@@ -68,27 +73,14 @@ function interfaceRemoval(plan: Plan, end: string): Edit | null {
   const device = plan.devices.find((entry) => entry.id === parsed?.device);
   const port = device?.interfaces.find((entry) => entry.name === parsed?.name);
   if (!device || !port) return null;
-  const own = <T>(
-    collection: "routes" | "learned" | "watches" | "sourceNat" | "interfaces",
-    before: T,
-  ): Change => ({
-    in: "device",
-    device: device.id,
-    collection,
-    before,
-    after: null,
-  });
-  const watches = device.watches.filter(
-    (watch) =>
-      (watch.kind === "probe" && (watch.out === port.name || watch.source === port.name)) ||
-      ((watch.kind === "bfd" || watch.kind === "interface") && watch.interface === port.name),
-  );
-  const lost = new Set(watches.map((watch) => watch.id));
+  const { rest, lost } = withoutInterface(device, port.name);
   const changes: Change[] = [
     ...plan.links.flatMap((link) => withoutEnds(link, (other) => other === end)),
     ...gatewaysWithout(plan, (gateway) => gateway.at === end),
     ...flowsWithout(plan, {
-      flow: (flow) => flow.from === end,
+      flow: (flow) =>
+        flow.from === end ||
+        ((parseEnd(flow.from)?.device ?? flow.from) === device.id && zoneOf(flow.to) === port.name),
       gateway: (gateway) => gateway.at === end,
     }),
     ...outagesWithout(plan, (ref) => {
@@ -97,19 +89,64 @@ function interfaceRemoval(plan: Plan, end: string): Edit | null {
       if (element?.kind === "watch") return element.device === device.id && lost.has(element.id);
       return ref === `interface:${end}`;
     }),
-    ...device.routes
-      .filter((route) => route.out === port.name || (route.watch !== undefined && lost.has(route.watch)))
-      .map((route) =>
-        route.out === port.name
-          ? own("routes", route)
-          : { ...own("routes", route), after: { ...route, watch: undefined } },
-      ),
-    ...device.learned.filter((route) => route.out === port.name).map((route) => own("learned", route)),
-    ...device.sourceNat.filter((nat) => nat.out === port.name).map((nat) => own("sourceNat", nat)),
-    ...watches.map((watch) => own("watches", watch)),
-    own("interfaces", port),
+    ...differencePlans({ ...plan, devices: [device] }, { ...plan, devices: [rest] }),
   ];
   return { label: `Remove ${port.name} of ${device.label ?? device.id}${besides(changes)}`, changes };
+}
+
+/** A device without an interface and all that needs it, and the watches that go along. */
+function withoutInterface(device: Device, name: string): { rest: Device; lost: ReadonlySet<string> } {
+  const lost = new Set<string>();
+  for (const watch of device.watches) {
+    const named = watch.kind === "probe" ? [watch.out, watch.source, zoneOf(watch.target)] : [];
+    if (watch.kind === "bfd" || watch.kind === "interface") named.push(watch.interface);
+    if (named.includes(name)) lost.add(watch.id);
+  }
+  const watches = withoutWatches(device.watches, lost);
+  const routes = (list: StaticRoute[]) =>
+    list
+      .filter((route) => route.out !== name && route.viaFrom !== name)
+      .map((route) => {
+        if (route.watch === undefined || !lost.has(route.watch)) return route;
+        const { watch: _watch, ...unwatched } = route;
+        return unwatched;
+      });
+  const rest: Device = {
+    ...device,
+    interfaces: device.interfaces.filter((port) => port.name !== name),
+    routes: routes(device.routes),
+    learned: device.learned.filter((route) => route.out !== name),
+    policyTables: device.policyTables.flatMap((table) => {
+      const { in: ports, ...match } = table.match;
+      const left = ports?.filter((port) => port !== name);
+      if (ports && left?.length === 0) return [];
+      return [{ ...table, match: { ...match, ...(left ? { in: left } : {}) }, routes: routes(table.routes) }];
+    }),
+    sourceNat: device.sourceNat.filter((nat) => nat.out !== name),
+    watches,
+  };
+  return { rest, lost };
+}
+
+function zoneOf(target: string): string | undefined {
+  return parseZonedAddress(target)?.zone ?? undefined;
+}
+
+/** The watches that are left, groups without what is lost; a group that watches nothing more is lost too, into `lost`. */
+function withoutWatches(watches: readonly Watch[], lost: Set<string>): Watch[] {
+  const before = lost.size;
+  const left = watches.flatMap((watch): Watch[] => {
+    if (lost.has(watch.id)) return [];
+    if (watch.kind !== "group") return [watch];
+    const of = watch.of.filter((id) => !lost.has(id));
+    if (of.length === 0) {
+      lost.add(watch.id);
+      return [];
+    }
+    const need = typeof watch.need === "number" ? Math.min(watch.need, of.length) : watch.need;
+    return [of.length === watch.of.length ? watch : { ...watch, of, need }];
+  });
+  return lost.size === before ? left : withoutWatches(left, lost);
 }
 
 function gone(

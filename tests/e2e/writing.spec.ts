@@ -46,9 +46,9 @@ test("a plan of three devices with a flow, from nothing, by keyboard", async ({ 
     await expect(page.getByRole("link", { name: `Edit ${name}` }).first()).toBeVisible();
     await expect(form.getByLabel("Name")).toHaveValue("");
   }
-  await page.getByRole("link", { name: "Join two" }).click();
+  await page.getByRole("link", { name: "Add a link" }).click();
   const join = async (a: string, b: string, address: string, far: string) => {
-    const form = await fill(page, "Join two devices", {
+    const form = await fill(page, "Add a link", {
       From: a,
       To: b,
       "Address here": address,

@@ -3,6 +3,7 @@ import { DeviceBuilder } from "../../plan/forms/device-builder.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import type { DeviceAnswer } from "../../queries/device.ts";
 import { deviceHref, toggleHref, withParam } from "../../search/links.ts";
+import { DeviceParts } from "./device-parts.tsx";
 
 interface AttachedListProps {
   answer: DeviceAnswer;
@@ -86,6 +87,7 @@ export function AttachedList({ answer }: AttachedListProps) {
         </Link>
       </p>
       <WatchList answer={answer} pathname={pathname} />
+      <DeviceParts answer={answer} />
     </section>
   );
 }

@@ -10,6 +10,7 @@ import { interfaceForm } from "../../plan/forms/interface-form.ts";
 import { type FormSpec, ItemForm } from "../../plan/forms/item-form.tsx";
 import { linkForm, newLinkForm } from "../../plan/forms/link-form.ts";
 import { PasteList } from "../../plan/forms/paste-list.tsx";
+import { planForm, profileForm } from "../../plan/forms/plan-forms.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { deviceHref, withParam } from "../../search/links.ts";
 import { Waiting } from "../../ui/waiting.tsx";
@@ -77,6 +78,7 @@ function specOf(plan: Plan, kind: string, id: string): FormSpec | null {
       if (id === "device") return deviceForm(plan, null);
       if (id === "flow") return flowForm(plan, null);
       if (id === "gateway") return gatewayForm(plan, null);
+      if (id === "profile") return profileForm(plan, null);
       return id.startsWith("link") ? newLinkForm(plan, id.split(" ")[1] ?? null) : null;
     case "device": {
       const device = find(plan.devices);
@@ -100,6 +102,12 @@ function specOf(plan: Plan, kind: string, id: string): FormSpec | null {
       const gateway = find(plan.gateways);
       return gateway && gatewayForm(plan, gateway);
     }
+    case "profile": {
+      const profile = find(plan.profiles);
+      return profile && profileForm(plan, profile);
+    }
+    case "plan":
+      return planForm(plan);
     default:
       return null;
   }
@@ -125,9 +133,10 @@ function Panel({ title, children }: { title: string; children: React.ReactNode }
 
 const adders = [
   { to: "new:device", text: "Add a device" },
-  { to: "new:link", text: "Join two" },
+  { to: "new:link", text: "Add a link" },
   { to: "new:flow", text: "Add a flow" },
   { to: "new:gateway", text: "Add a gateway" },
+  { to: "new:profile", text: "Add a profile" },
   { to: "new:list", text: "Paste a list" },
 ];
 
@@ -172,7 +181,7 @@ function Ports({ plan, id }: { plan: Plan; id: string; chosen: string }) {
           Add an interface
         </Link>
         <Link className="button" to={withParam(params, "edit", `new:link ${id}`)}>
-          Join it to another
+          Add a link
         </Link>
         <Link className="button" to={deviceHref(page.planId, id, params)}>
           Its routes
@@ -190,13 +199,17 @@ function Contents({ plan }: { plan: Plan }) {
     { kind: "link", title: "Links", items: plan.links },
     { kind: "gateway", title: "Gateways", items: plan.gateways },
     { kind: "flow", title: "Flows", items: plan.flows },
+    { kind: "profile", title: "Profiles", items: plan.profiles },
   ];
   return (
     <>
       <p className="text-ink-2">
         {plan.devices.length === 0
           ? "Nothing is here yet. Start with a device, or paste a list of interfaces."
-          : "Choose a device or a link on the map, or from the lists below."}
+          : "Choose a device or a link on the map, or from the lists below."}{" "}
+        <Link className="name-link" to={withParam(params, "edit", "plan")}>
+          Name and description
+        </Link>
       </p>
       {groups.map(
         ({ kind, title, items }) =>

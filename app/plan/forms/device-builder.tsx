@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { withParam } from "../../search/links.ts";
+import type { Device, Plan } from "../../../core/plan/index.ts";
+import { pageHref, withParam } from "../../search/links.ts";
 import { Waiting } from "../../ui/waiting.tsx";
 import { usePlanDocument } from "../document.ts";
 import { useEditing } from "../editing.ts";
@@ -9,14 +10,23 @@ import { deviceForm } from "./device-form.ts";
 import { interfaceForm } from "./interface-form.ts";
 import { type FormSpec, ItemForm } from "./item-form.tsx";
 import { PasteList } from "./paste-list.tsx";
+import {
+  learnedForm,
+  policyForm,
+  ruleForm,
+  tableForm,
+  tableRouteForm,
+  translationForm,
+} from "./policy-forms.ts";
 import { watchForm } from "./watch-form.ts";
 
 /**
- * Edits one device where it is seen. What is chosen stands in the address as `edit`: "device", "port:NAME",
- * "watch:ID" (without a name: a new one), or "list".
+ * Edits one device where it is seen. What is chosen stands in the address as `edit`: "device", "policy", "list", or a
+ * part and which one of them, such as "port:NAME", "watch:ID", "nat:2", "rule:0", "table:NAME", "table-route:NAME/3",
+ * "learned:1"; without a name or number a new one.
  */
 export function DeviceBuilder({ device: id, chosen }: { device: string; chosen: string }) {
-  const { page, params } = usePlan();
+  const { page, planId, params } = usePlan();
   const { plan, error, retry } = usePlanDocument(page);
   const navigate = useNavigate();
   const editing = useEditing(page, `parts of ${id}`);
@@ -25,29 +35,18 @@ export function DeviceBuilder({ device: id, chosen }: { device: string; chosen: 
   const device = plan?.devices.find((entry) => entry.id === id);
   if (!plan || !device) return <Waiting text="Opening the plan …" error={error} retry={retry} />;
   if (chosen === "list") return <PasteList page={page} device={id} editing={editing} onDone={close} />;
-  const colon = chosen.indexOf(":");
-  const kind = colon < 0 ? chosen : chosen.slice(0, colon);
-  const name = chosen.slice(colon + 1);
-  let spec: FormSpec | null = null;
-  if (kind === "device") spec = deviceForm(plan, device);
-  if (kind === "port") {
-    const port = device.interfaces.find((entry) => entry.name === name) ?? null;
-    if (port || name === "") spec = interfaceForm(plan, device, port);
-  }
-  if (kind === "watch") {
-    const watch = device.watches.find((entry) => entry.id === name) ?? null;
-    if (watch || name === "") spec = watchForm(plan, device, watch);
-  }
+  const spec = specOf(plan, device, chosen);
   if (!spec) {
     return (
       <p className="text-stop">
-        {id} no longer has {chosen}.{" "}
+        {device.label ?? id} no longer has {chosen}.{" "}
         <Link className="name-link" to={withParam(params, "edit", null)}>
           Close
         </Link>
       </p>
     );
   }
+  const addsAgain = chosen === "port:" || chosen === "rule:";
   return (
     <ItemForm
       key={`${chosen} ${round}`}
@@ -55,10 +54,57 @@ export function DeviceBuilder({ device: id, chosen }: { device: string; chosen: 
       editing={editing}
       onCancel={close}
       onDone={(what) => {
-        if (kind === "device" && what === "removed") navigate(`/plans/${page.planId}/routes`);
-        else if (kind === "port" && name === "" && what === "saved") setRound((now) => now + 1);
+        if (chosen === "device" && what === "removed") navigate(pageHref(planId, "routes", params));
+        else if (addsAgain && what === "saved") setRound((now) => now + 1);
         else close();
       }}
     />
   );
+}
+
+/** The form of what is chosen; null where the device has no such thing. */
+function specOf(plan: Plan, device: Device, chosen: string): FormSpec | null {
+  const colon = chosen.indexOf(":");
+  const kind = colon < 0 ? chosen : chosen.slice(0, colon);
+  const name = chosen.slice(colon + 1);
+  const isNew = colon >= 0 && name === "";
+  /** The item of that number, or null for a new one; undefined where there is none. */
+  const numbered = <T,>(list: readonly T[], text = name) => (isNew ? null : list[Number(text)]);
+  const made = <T,>(item: T | null | undefined, form: (item: T | null) => FormSpec) =>
+    item === undefined ? null : form(item);
+  switch (kind) {
+    case "device":
+      return deviceForm(plan, device);
+    case "policy":
+      return policyForm(plan, device);
+    case "port":
+      return made(isNew ? null : device.interfaces.find((entry) => entry.name === name), (port) =>
+        interfaceForm(plan, device, port),
+      );
+    case "watch":
+      return made(isNew ? null : device.watches.find((entry) => entry.id === name), (watch) =>
+        watchForm(plan, device, watch),
+      );
+    case "nat":
+      return made(numbered(device.sourceNat), (nat) => translationForm(plan, device, nat));
+    case "rule":
+      return made(numbered(device.policy?.rules ?? []), (rule) =>
+        ruleForm(plan, device, rule === null ? null : Number(name)),
+      );
+    case "table":
+      return made(isNew ? null : device.policyTables.find((entry) => entry.name === name), (table) =>
+        tableForm(plan, device, table),
+      );
+    case "learned":
+      return made(numbered(device.learned), (route) => learnedForm(plan, device, route));
+    case "table-route": {
+      const slash = name.lastIndexOf("/");
+      const table = device.policyTables.find((entry) => entry.name === name.slice(0, slash));
+      const position = name.slice(slash + 1);
+      const route = position === "" ? null : table?.routes[Number(position)];
+      return table && route !== undefined ? tableRouteForm(plan, device, table, route) : null;
+    }
+    default:
+      return null;
+  }
 }

@@ -1,43 +1,47 @@
-import { type Edit, type Gateway, gatewaySchema, type Plan, removalOf } from "../../../core/plan/index.ts";
-import type { FormSpec } from "./item-form.tsx";
-import { freeName, idOf, readItem, shown, tryEdit, typed, withoutEmpty } from "./reading.ts";
+import { type Gateway, gatewaySchema, type Plan, removalOf } from "../../../core/plan/index.ts";
+import { planItemEdit, renamingEdit } from "./edits.ts";
+import type { FormSpec, Values } from "./item-form.tsx";
+import { freeName, idOf, typed } from "./reading.ts";
+import { schemaForm } from "./schema-form.ts";
 
 /** A gateway: an exit that flows are told apart by; a new one where none is given. */
 export function gatewayForm(plan: Plan, gateway: Gateway | null): FormSpec {
   const ends = plan.devices
     .filter((device) => device.role !== "internet")
     .flatMap((device) => device.interfaces.map((port) => `${device.id}/${port.name}`));
-  return {
-    title: gateway ? `Edit the gateway ${gateway.label ?? gateway.id}` : "Add a gateway",
-    submit: gateway ? "Keep it" : "Add the gateway",
-    removal: gateway && removalOf(plan, { gateway: gateway.id }),
-    initial: { label: shown(gateway?.label), at: shown(gateway?.at), via: shown(gateway?.via) },
-    fields: () => [
-      { name: "label", label: "Name", hint: "such as North fibre", wide: true },
-      { name: "at", label: "Exit", hint: "device/interface", suggest: ends, mono: true },
-      { name: "via", label: "Next hop", hint: "where several stand behind it", mono: true },
-    ],
-    read: (values) => {
-      const label = typed(values, "label");
-      const at = typed(values, "at");
-      if (!at) return { ok: false, errors: { at: "which exit? device/interface" } };
-      const taken = plan.gateways.map((entry) => entry.id);
-      const reading = readItem(
-        gatewaySchema,
-        withoutEmpty({
-          id: gateway?.id ?? freeName(idOf(label ?? at), taken),
-          label,
-          at,
-          via: typed(values, "via"),
-        }),
-      );
-      if (!reading.ok) return reading;
-      const name = label ?? reading.item.id;
-      const edit: Edit = {
-        label: gateway ? `Change the gateway ${name}` : `Add the gateway ${name}`,
-        changes: [{ in: "plan", collection: "gateways", before: gateway, after: reading.item }],
-      };
-      return tryEdit(plan, edit, "at");
+  const fill = (item: Record<string, unknown>, values: Values) => {
+    const name = typed(values, "label") ?? typed(values, "at");
+    const taken = plan.gateways.map((entry) => entry.id);
+    return item.id || !name ? item : { ...item, id: freeName(idOf(name), taken) };
+  };
+  const form = schemaForm({
+    plan,
+    schema: gatewaySchema,
+    wording: {
+      label: { label: "Name", hint: "such as North fibre", wide: true },
+      at: { label: "Exit", hint: "device/interface", suggest: ends, mono: true },
+      via: { label: "Next hop", hint: "where several stand behind it", mono: true },
+      ...(gateway ? { id: { label: "Id", mono: true } } : {}),
     },
+    item: gateway,
+    fill,
+    title: gateway ? `Edit the gateway ${gateway.label ?? gateway.id}` : "Add a gateway",
+    submit: gateway ? "Save" : "Add the gateway",
+    removal: gateway && removalOf(plan, { gateway: gateway.id }),
+    edit: (after) => {
+      const name = after.label ?? after.id;
+      const label = gateway ? `Change the gateway ${name}` : `Add the gateway ${name}`;
+      if (!gateway || gateway.id === after.id) return planItemEdit(label, "gateways", gateway, after);
+      const place = (renamed: Plan): Plan => ({
+        ...renamed,
+        gateways: renamed.gateways.map((entry) => (entry.id === after.id ? after : entry)),
+      });
+      return renamingEdit({ plan, label, what: { gateway: gateway.id }, to: after.id, place });
+    },
+  });
+  return {
+    ...form,
+    read: (values) =>
+      typed(values, "at") ? form.read(values) : { ok: false, errors: { at: "which exit? device/interface" } },
   };
 }

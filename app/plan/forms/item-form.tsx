@@ -18,7 +18,8 @@ export interface FieldSpec {
   wide?: boolean;
 }
 
-export type FormReading = { ok: true; edit: Edit } | { ok: false; errors: Record<string, string> };
+/** The edit that a form makes; null where nothing was changed. */
+export type FormReading = { ok: true; edit: Edit | null } | { ok: false; errors: Record<string, string> };
 
 /** A form as data: which fields, what stands in them, and how they become an edit. */
 export interface FormSpec {
@@ -75,6 +76,7 @@ export function ItemForm({ spec, editing, onDone, onCancel }: ItemFormProps) {
       return;
     }
     setErrors({});
+    if (!reading.edit) return onDone("saved");
     sent.current = "saved";
     editing.save(reading.edit);
   };
@@ -154,7 +156,7 @@ export function ItemForm({ spec, editing, onDone, onCancel }: ItemFormProps) {
         </button>
         {onCancel && (
           <button type="button" className="button" onClick={onCancel}>
-            Leave it
+            Cancel
           </button>
         )}
         {spec.removal && (

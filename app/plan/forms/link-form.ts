@@ -16,18 +16,10 @@ import {
   type Plan,
   removalOf,
 } from "../../../core/plan/index.ts";
+import { planItemEdit, renamingEdit } from "./edits.ts";
 import type { FormReading, FormSpec, Values } from "./item-form.tsx";
-import {
-  freeName,
-  idOf,
-  listed,
-  numbered,
-  readItem,
-  shown,
-  tryEdit,
-  typed,
-  withoutEmpty,
-} from "./reading.ts";
+import { freeName, idOf, numbered, readItem, tryEdit, typed, withoutEmpty } from "./reading.ts";
+import { schemaForm } from "./schema-form.ts";
 
 const media = [
   { value: "cable", label: "cable: both ends see it fail" },
@@ -35,43 +27,43 @@ const media = [
   { value: "circuit", label: "circuit: nobody sees it fail" },
 ];
 
-/** A link that is there already: its name, its medium, its ends. */
+/** A link that is there already: its name, its medium, its ends. An end more makes a shared segment of it. */
 export function linkForm(plan: Plan, link: Link): FormSpec {
-  return {
+  const taken = new Set(plan.links.filter((entry) => entry !== link).flatMap((entry) => entry.ends));
+  const ends = plan.devices
+    .flatMap((device) => device.interfaces.map((port) => `${device.id}/${port.name}`))
+    .filter((end) => !taken.has(end));
+  return schemaForm({
+    plan,
+    schema: linkSchema,
+    wording: {
+      label: { label: "Name", hint: "as people call it", wide: true },
+      medium: { label: "Medium", choices: media, none: "cable: both ends see it fail", wide: true },
+      ends: {
+        label: "Ends",
+        hint: "device/interface, device/interface",
+        suggest: ends,
+        mono: true,
+        wide: true,
+      },
+      delayMs: { label: "Delay, ms", hint: "0" },
+      id: { label: "Id", mono: true },
+      note: { label: "Note", hint: "any text", wide: true },
+    },
+    item: link,
     title: `Edit the link ${link.label ?? link.id}`,
-    submit: "Keep it",
+    submit: "Save",
     removal: removalOf(plan, { link: link.id }),
-    initial: {
-      label: shown(link.label),
-      medium: link.medium,
-      ends: shown(link.ends),
-      delayMs: shown(link.delayMs),
+    edit: (after) => {
+      const label = `Change the link ${link.label ?? link.id}`;
+      if (link.id === after.id) return planItemEdit(label, "links", link, after);
+      const place = (renamed: Plan): Plan => ({
+        ...renamed,
+        links: renamed.links.map((entry) => (entry.id === after.id ? after : entry)),
+      });
+      return renamingEdit({ plan, label, what: { link: link.id }, to: after.id, place });
     },
-    fields: () => [
-      { name: "label", label: "Name", hint: "as people call it", wide: true },
-      { name: "medium", label: "Medium", hint: "", options: media, wide: true },
-      { name: "ends", label: "Ends", hint: "device/interface, device/interface", mono: true, wide: true },
-      { name: "delayMs", label: "Delay, ms", hint: "0" },
-    ],
-    read: (values) => {
-      const reading = readItem(
-        linkSchema,
-        withoutEmpty({
-          ...link,
-          label: typed(values, "label"),
-          medium: values.medium,
-          ends: listed(values, "ends"),
-          delayMs: numbered(values, "delayMs"),
-        }),
-      );
-      if (!reading.ok) return reading;
-      const edit: Edit = {
-        label: `Change the link ${link.label ?? link.id}`,
-        changes: [{ in: "plan", collection: "links", before: link, after: reading.item }],
-      };
-      return tryEdit(plan, edit, "ends");
-    },
-  };
+  });
 }
 
 /**
@@ -86,7 +78,7 @@ export function newLinkForm(plan: Plan, from: string | null): FormSpec {
   const ports = (id: string) =>
     plan.devices.find((d) => d.id === id)?.interfaces.map((port) => port.name) ?? [];
   return {
-    title: "Join two devices",
+    title: "Add a link",
     submit: "Add the link",
     removal: null,
     initial: { a: from ?? "", b: "", medium: "cable" },

@@ -1,0 +1,176 @@
+import { Link } from "react-router";
+import type { PolicyRule } from "../../../core/plan/index.ts";
+import { formatRouteLine } from "../../../core/writing/index.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
+import type { DeviceAnswer } from "../../queries/device.ts";
+import { withParam } from "../../search/links.ts";
+
+/** What a device does beside its routes: translation, policy, tables of their own, learned routes; each edited in place. */
+export function DeviceParts({ answer }: { answer: DeviceAnswer }) {
+  if (answer.device.role === "internet") return null;
+  return (
+    <>
+      <Translations answer={answer} />
+      <PolicyRules answer={answer} />
+      <PolicyTables answer={answer} />
+      <LearnedRoutes answer={answer} />
+    </>
+  );
+}
+
+function Part({ title, children }: { title: string; children: React.ReactNode }) {
+  return (
+    <section aria-label={title} className="mt-5">
+      <h2 className="font-semibold">{title}</h2>
+      {children}
+    </section>
+  );
+}
+
+function EditLink({ edit, label, children }: { edit: string; label?: string; children: React.ReactNode }) {
+  const { params } = usePlan();
+  return (
+    <Link
+      to={withParam(params, "edit", edit)}
+      aria-label={label}
+      className="name-link text-[13px] text-ink-2"
+    >
+      {children}
+    </Link>
+  );
+}
+
+function Translations({ answer }: { answer: DeviceAnswer }) {
+  return (
+    <Part title="Source translation">
+      <ul>
+        {answer.translations.map((nat, n) => (
+          <li key={`${nat.out} ${nat.from?.join()} ${nat.to}`} className="border-rule border-t py-1">
+            out <span className="addr font-semibold">{nat.out}</span>
+            {nat.from && (
+              <>
+                {" "}
+                from <span className="addr">{nat.from.join(", ")}</span>
+              </>
+            )}
+            : becomes <span className="addr">{nat.to === "interface" ? "its own address" : nat.to}</span>{" "}
+            <EditLink edit={`nat:${n}`} label={`Edit the translation on ${nat.out}`}>
+              edit
+            </EditLink>
+          </li>
+        ))}
+      </ul>
+      <EditLink edit="nat:">Add a translation</EditLink>
+    </Part>
+  );
+}
+
+function ruleText({ action, from, to, source, destination, protocol, port }: PolicyRule): string {
+  const parts = [
+    action,
+    from && `from ${from.join(", ")}`,
+    to && `to ${to.join(", ")}`,
+    source && `source ${source.join(", ")}`,
+    destination && `destination ${destination.join(", ")}`,
+    protocol,
+    port && `port ${port}`,
+  ];
+  return parts.filter(Boolean).join(" ");
+}
+
+function PolicyRules({ answer }: { answer: DeviceAnswer }) {
+  const { policy } = answer.settings;
+  const said = [
+    policy?.default && `${policy.default} between zones`,
+    policy?.sameZone && `${policy.sameZone} within a zone`,
+    policy?.trust && `from more to less trusted: ${policy.trust.join(", ")}`,
+  ].filter(Boolean);
+  return (
+    <Part title="Policy">
+      <ol className="list-inside list-decimal">
+        {(policy?.rules ?? []).map((rule, n) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: a rule is told from others by its place: the first that fits decides.
+          <li key={`${n} ${ruleText(rule)}`} className="border-rule border-t py-1">
+            {ruleText(rule)}{" "}
+            <EditLink edit={`rule:${n}`} label={`Edit rule ${n + 1}`}>
+              edit
+            </EditLink>
+          </li>
+        ))}
+      </ol>
+      <p className="text-ink-2">
+        {policy?.rules.length ? "Else " : ""}
+        {said.length > 0 ? said.join("; ") : "as the profile has it"}.{" "}
+        <EditLink edit="policy" label="Edit the policy">
+          edit
+        </EditLink>
+      </p>
+      <EditLink edit="rule:">Add a rule</EditLink>
+    </Part>
+  );
+}
+
+function PolicyTables({ answer }: { answer: DeviceAnswer }) {
+  return (
+    <Part title="Policy tables">
+      <ul>
+        {answer.tables.map((table) => (
+          <li key={table.name} className="border-rule border-t py-1">
+            <span className="addr font-semibold">{table.name}</span>{" "}
+            <EditLink edit={`table:${table.name}`} label={`Edit the policy table ${table.name}`}>
+              edit
+            </EditLink>
+            <p className="text-ink-2">
+              {table.lookup === "first" ? "asked first" : "with the main table"}
+              {table.match.in && `, for what comes in by ${table.match.in.join(", ")}`}
+              {table.match.from && `, for what comes from ${table.match.from.join(", ")}`}
+            </p>
+            <ul className="pl-2">
+              {table.routes.map((route, n) => (
+                <li key={formatRouteLine(route)}>
+                  <span className="addr break-words">{formatRouteLine(route)}</span>{" "}
+                  <EditLink
+                    edit={`table-route:${table.name}/${n}`}
+                    label={`Edit the route to ${route.to} of ${table.name}`}
+                  >
+                    edit
+                  </EditLink>
+                </li>
+              ))}
+            </ul>
+            <EditLink edit={`table-route:${table.name}/`} label={`Add a route to ${table.name}`}>
+              Add a route
+            </EditLink>
+          </li>
+        ))}
+      </ul>
+      <EditLink edit="table:">Add a policy table</EditLink>
+    </Part>
+  );
+}
+
+function LearnedRoutes({ answer }: { answer: DeviceAnswer }) {
+  return (
+    <Part title="Learned routes">
+      <ul>
+        {answer.learned.map((route, n) => (
+          <li
+            key={`${route.protocol} ${route.to} ${route.via} ${route.out}`}
+            className="border-rule border-t py-1"
+          >
+            <span className="addr break-words">
+              {route.to}
+              {route.via ? ` via ${route.via}` : ""}
+              {route.out ? ` out ${route.out}` : ""}
+            </span>{" "}
+            {route.protocol}{" "}
+            <EditLink edit={`learned:${n}`} label={`Edit the learned route to ${route.to}`}>
+              edit
+            </EditLink>
+          </li>
+        ))}
+      </ul>
+      <EditLink edit="learned:">Add a learned route</EditLink>
+    </Part>
+  );
+}

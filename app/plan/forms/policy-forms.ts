@@ -1,0 +1,271 @@
+import {
+  type Device,
+  type DeviceSettings,
+  deviceSettingsSchema,
+  type Edit,
+  type LearnedRoute,
+  learnedRouteSchema,
+  type Plan,
+  type PolicyRule,
+  type PolicyTable,
+  policyRuleSchema,
+  policyTableSchema,
+  type SourceNat,
+  type StaticRoute,
+  settingsOf,
+  sourceNatSchema,
+  staticRouteSchema,
+} from "../../../core/plan/index.ts";
+import { formatRouteLine } from "../../../core/writing/index.ts";
+import { deviceItemEdit } from "./edits.ts";
+import type { FormSpec } from "./item-form.tsx";
+import { schemaForm, type Wording } from "./schema-form.ts";
+
+const nameOf = (device: Device) => device.label ?? device.id;
+const portsOf = (device: Device) => device.interfaces.map((port) => port.name);
+const zonesOf = (device: Device) => [...new Set(device.interfaces.flatMap((port) => port.zone ?? []))];
+
+function settingsEdit(label: string, device: Device, after: DeviceSettings): Edit {
+  return {
+    label,
+    changes: [{ in: "device-settings", device: device.id, before: settingsOf(device), after }],
+  };
+}
+
+/** Source translation on a way out; a new one where none is given. */
+export function translationForm(plan: Plan, device: Device, nat: SourceNat | null): FormSpec {
+  const where = nameOf(device);
+  return schemaForm({
+    plan,
+    schema: sourceNatSchema,
+    wording: {
+      out: { label: "Leaving by", hint: "an interface", suggest: portsOf(device), mono: true },
+      from: { label: "From", hint: "any source; or prefixes", mono: true },
+      to: { label: "Becomes", hint: "interface, or an address", suggest: ["interface"], mono: true },
+    },
+    item: nat,
+    fresh: { to: "interface" },
+    title: nat ? `Edit the translation on ${nat.out} of ${where}` : `Add a source translation to ${where}`,
+    submit: nat ? "Save" : "Add the translation",
+    removal:
+      nat &&
+      deviceItemEdit(`Remove the translation on ${nat.out} of ${where}`, device, "sourceNat", nat, null),
+    edit: (after) =>
+      deviceItemEdit(
+        nat
+          ? `Change the translation on ${nat.out} of ${where}`
+          : `Translate what leaves ${where} by ${after.out}`,
+        device,
+        "sourceNat",
+        nat,
+        after,
+      ),
+  });
+}
+
+/** What a firewall does where no rule speaks: between zones, within one, and the order of trust. */
+export function policyForm(plan: Plan, device: Device): FormSpec {
+  const before = settingsOf(device);
+  const where = nameOf(device);
+  const form = schemaForm({
+    plan,
+    schema: deviceSettingsSchema,
+    wording: {
+      "policy.default": { label: "Between zones", none: "as the profile has it" },
+      "policy.sameZone": { label: "Within a zone", none: "as the profile has it" },
+      "policy.trust": {
+        label: "Order of trust, the most trusted zone first",
+        hint: "inside, outside: new flows pass from more to less trusted",
+        suggest: zonesOf(device),
+        mono: true,
+        wide: true,
+      },
+    },
+    item: before,
+    title: `Policy of ${where}`,
+    submit: "Save",
+    removal: before.policy
+      ? settingsEdit(`Remove the policy of ${where}`, device, { ...before, policy: undefined })
+      : null,
+    edit: (after) => settingsEdit(`Change the policy of ${where}`, device, after),
+  });
+  return form;
+}
+
+/** A rule of a firewall's policy: the first that fits decides. A new one goes to the end. */
+export function ruleForm(plan: Plan, device: Device, index: number | null): FormSpec {
+  const before = settingsOf(device);
+  const rules = before.policy?.rules ?? [];
+  const rule = index === null ? null : (rules[index] ?? null);
+  const where = nameOf(device);
+  const withRules = (next: PolicyRule[]): DeviceSettings => ({
+    ...before,
+    policy: { ...before.policy, rules: next },
+  });
+  const zones = zonesOf(device);
+  const number = (index ?? rules.length) + 1;
+  return schemaForm({
+    plan,
+    schema: policyRuleSchema,
+    wording: {
+      action: { label: "Does" },
+      protocol: { label: "Protocol", none: "any" },
+      from: { label: "From zones", hint: "any", suggest: zones, mono: true },
+      to: { label: "To zones", hint: "any", suggest: zones, mono: true },
+      source: { label: "Source", hint: "any; or prefixes", mono: true },
+      destination: { label: "Destination", hint: "any; or prefixes", mono: true },
+      port: { label: "Port", hint: "any; 443 or 8000-8099" },
+    },
+    item: rule,
+    fresh: { action: "allow" },
+    title: rule ? `Edit rule ${number} of ${where}` : `Add a rule to ${where}`,
+    submit: rule ? "Save" : "Add the rule",
+    removal:
+      index !== null && rule
+        ? settingsEdit(`Remove rule ${number} of ${where}`, device, withRules(rules.toSpliced(index, 1)))
+        : null,
+    edit: (after) =>
+      settingsEdit(
+        rule ? `Change rule ${number} of ${where}` : `Add rule ${number} to ${where}`,
+        device,
+        withRules(index === null ? [...rules, after] : rules.with(index, after)),
+      ),
+  });
+}
+
+/** A table that some packets ask first, by where they come in or come from; a cloud's subnet table too. */
+export function tableForm(plan: Plan, device: Device, table: PolicyTable | null): FormSpec {
+  const where = nameOf(device);
+  return schemaForm({
+    plan,
+    schema: policyTableSchema,
+    wording: {
+      name: { label: "Name", hint: "such as guests", mono: true },
+      lookup: {
+        label: "Asked",
+        words: {
+          first: "first, then the main table",
+          overlay: "with the main table, the longest match of both",
+        },
+        wide: true,
+      },
+      "match.in": {
+        label: "For what comes in by",
+        hint: "any interface",
+        suggest: portsOf(device),
+        mono: true,
+      },
+      "match.from": { label: "For what comes from", hint: "any; or prefixes", mono: true },
+    },
+    item: table,
+    fresh: { lookup: "first" },
+    title: table ? `Edit the policy table ${table.name} of ${where}` : `Add a policy table to ${where}`,
+    submit: table ? "Save" : "Add the table",
+    removal:
+      table &&
+      deviceItemEdit(
+        `Remove the policy table ${table.name} of ${where}`,
+        device,
+        "policyTables",
+        table,
+        null,
+      ),
+    edit: (after) =>
+      deviceItemEdit(
+        table
+          ? `Change the policy table ${table.name} of ${where}`
+          : `Add the policy table ${after.name} to ${where}`,
+        device,
+        "policyTables",
+        table,
+        after,
+      ),
+  });
+}
+
+function routeWording(device: Device): Wording {
+  const ports = portsOf(device);
+  return {
+    to: { label: "Destination", hint: "a prefix", mono: true },
+    via: { label: "Next hop", hint: "an address", mono: true },
+    viaFrom: {
+      label: "Next hop handed out on",
+      hint: "an interface",
+      suggest: device.interfaces.filter((port) => port.gatewayFrom).map((port) => port.name),
+      mono: true,
+    },
+    out: { label: "Out", hint: "an interface", suggest: ports, mono: true },
+    discard: { label: "Discard", none: "no" },
+    toVrf: { label: "Looked up again in VRF", hint: "", mono: true },
+    vrf: { label: "VRF", hint: "main", mono: true },
+    distance: { label: "Distance", hint: "1 to 255" },
+    metric: { label: "Metric", hint: "0" },
+    watch: { label: "While watch is up", suggest: device.watches.map((watch) => watch.id), mono: true },
+    resolve: {
+      label: "Next hop resolves through",
+      none: "as the profile has it",
+      words: { connected: "attached networks", any: "any route" },
+    },
+    onLink: { label: "Next hop is on the link", none: "as the addresses say" },
+    enabled: { label: "State", none: "enabled", words: { true: "enabled", false: "disabled" } },
+    note: { label: "Note", hint: "any text", wide: true },
+  };
+}
+
+/** A static route of a policy table; a new one where none is given. */
+export function tableRouteForm(
+  plan: Plan,
+  device: Device,
+  table: PolicyTable,
+  route: StaticRoute | null,
+): FormSpec {
+  const where = `table ${table.name} of ${nameOf(device)}`;
+  const change = (label: string, before: StaticRoute | null, after: StaticRoute | null): Edit => ({
+    label,
+    changes: [{ in: "policy-table", device: device.id, table: table.name, before, after }],
+  });
+  return schemaForm({
+    plan,
+    schema: staticRouteSchema,
+    wording: routeWording(device),
+    item: route,
+    title: route ? `Edit a route of ${where}` : `Add a route to ${where}`,
+    submit: route ? "Save" : "Add the route",
+    removal: route && change(`Remove ${formatRouteLine(route)} from ${where}`, route, null),
+    edit: (after) =>
+      change(`${route ? "Change" : "Add"} ${formatRouteLine(after)} in ${where}`, route, after),
+  });
+}
+
+/** A route that a routing protocol is known to bring; a new one where none is given. */
+export function learnedForm(plan: Plan, device: Device, route: LearnedRoute | null): FormSpec {
+  const where = nameOf(device);
+  return schemaForm({
+    plan,
+    schema: learnedRouteSchema,
+    wording: {
+      to: { label: "Destination", hint: "a prefix", mono: true },
+      protocol: { label: "Protocol", hint: "ospf", suggest: ["ospf", "isis", "bgp", "rip"], mono: true },
+      via: { label: "Next hop", hint: "an address", mono: true },
+      out: { label: "Out", hint: "an interface", suggest: portsOf(device), mono: true },
+      distance: { label: "Distance", hint: "1 to 255" },
+      metric: { label: "Metric", hint: "0" },
+      vrf: { label: "VRF", hint: "main", mono: true },
+      lostAfterMs: { label: "Lost after, ms", hint: "0: at once" },
+    },
+    item: route,
+    title: route ? `Edit a learned route of ${where}` : `Add a learned route to ${where}`,
+    submit: route ? "Save" : "Add the learned route",
+    removal:
+      route &&
+      deviceItemEdit(`Remove the learned route to ${route.to} of ${where}`, device, "learned", route, null),
+    edit: (after) =>
+      deviceItemEdit(
+        `${route ? "Change" : "Add"} the learned route to ${after.to} on ${where}`,
+        device,
+        "learned",
+        route,
+        after,
+      ),
+  });
+}

@@ -1,0 +1,214 @@
+import type { z } from "zod";
+import { applyEdit, type Edit, errorsOfIssues, type Plan, sameValue } from "../../../core/plan/index.ts";
+import type { FieldSpec, FormReading, FormSpec, Values } from "./item-form.tsx";
+import { listed, numbered, shown, typed, withoutEmpty } from "./reading.ts";
+
+/** What a form says of a field of a schema, beyond what the schema itself says. */
+export interface Said {
+  label: string;
+  hint?: string;
+  suggest?: readonly string[];
+  /** Words for the values of a choice. */
+  words?: Readonly<Record<string, string>>;
+  /** What it means where nothing is chosen. */
+  none?: string;
+  /** Choices where the schema takes any name. */
+  choices?: readonly { value: string; label: string }[];
+  mono?: boolean;
+  wide?: boolean;
+  /** Whether the field makes sense with what stands in the others. */
+  when?: (values: Values) => boolean;
+}
+
+/** Fields by their path in the item, such as "to" or "match.in", in the order in which they are drawn. */
+export type Wording = Readonly<Record<string, Said>>;
+
+interface Shape {
+  readonly [name: string]: z.ZodType;
+}
+
+interface Definition {
+  type: string;
+  innerType?: z.ZodType;
+  in?: z.ZodType;
+  shape?: Shape;
+  entries?: Record<string, string>;
+  element?: z.ZodType;
+  options?: readonly z.ZodType[];
+}
+
+const definitionOf = (schema: z.ZodType) => schema._zod.def as unknown as Definition;
+
+/** A schema without what makes it optional, gives it a default or transforms what is read. */
+function core(schema: z.ZodType): z.ZodType {
+  const { type, innerType, in: input } = definitionOf(schema);
+  if (innerType && ["optional", "default", "nullable", "prefault"].includes(type)) return core(innerType);
+  return type === "pipe" && input ? core(input) : schema;
+}
+
+/** Every field of a schema with its path; groups are opened, lists of groups are left to forms of their own. */
+export function fieldsOfSchema(schema: z.ZodType, path = ""): Map<string, z.ZodType> {
+  const found = new Map<string, z.ZodType>();
+  for (const [name, field] of Object.entries(definitionOf(core(schema)).shape ?? {})) {
+    const at = path === "" ? name : `${path}.${name}`;
+    const bare = core(field);
+    if (definitionOf(bare).shape) for (const [key, value] of fieldsOfSchema(bare, at)) found.set(key, value);
+    else found.set(at, field);
+  }
+  return found;
+}
+
+function isRequired(schema: z.ZodType): boolean {
+  return !["optional", "default", "nullable"].includes(definitionOf(schema).type);
+}
+
+/** The field of a form that takes a value of this schema. */
+function fieldOf(name: string, schema: z.ZodType, said: Said): FieldSpec {
+  const { label, hint = "", suggest, mono, wide, none = "not said", words, choices } = said;
+  const base = { name, label, hint, suggest, mono, wide };
+  const { type, entries } = definitionOf(core(schema));
+  const nothing = isRequired(schema) ? [] : [{ value: "", label: none }];
+  if (choices) return { ...base, options: [...nothing, ...choices] };
+  if (type === "enum" && entries) {
+    const values = Object.values(entries).map((value) => ({ value, label: words?.[value] ?? value }));
+    return { ...base, options: [...nothing, ...values] };
+  }
+  if (type === "boolean") {
+    const values = ["true", "false"].map((value) => ({
+      value,
+      label: words?.[value] ?? { true: "yes", false: "no" }[value] ?? value,
+    }));
+    return { ...base, options: [...nothing, ...values] };
+  }
+  return base;
+}
+
+/** What was typed, as the schema takes it; undefined where nothing was. What cannot be read is kept for the schema to refuse. */
+function typedValue(name: string, schema: z.ZodType, values: Values): unknown {
+  const text = typed(values, name);
+  const { type, options } = definitionOf(core(schema));
+  if (type === "array") {
+    const list = listed(values, name);
+    return list.length > 0 || isRequired(schema) || definitionOf(schema).type === "default"
+      ? list
+      : undefined;
+  }
+  if (text === undefined) return undefined;
+  if (type === "boolean") return text === "true";
+  if (type === "number") return numbered(values, name);
+  const takesNumbers = type === "union" && options?.some((option) => definitionOf(option).type === "number");
+  return takesNumbers && /^\d+$/.test(text) ? Number(text) : text;
+}
+
+function at(item: unknown, path: string): unknown {
+  return path
+    .split(".")
+    .reduce<unknown>((value, key) => (value as Record<string, unknown> | undefined)?.[key], item);
+}
+
+function put(item: Record<string, unknown>, path: string, value: unknown) {
+  const keys = path.split(".");
+  const last = keys.pop() as string;
+  let holder = item;
+  for (const key of keys) {
+    holder[key] = { ...(holder[key] as Record<string, unknown> | undefined) };
+    holder = holder[key] as Record<string, unknown>;
+  }
+  if (value === undefined) delete holder[last];
+  else holder[last] = value;
+}
+
+/** The field that an error's path speaks of: the last name in it that is one. */
+function placeOf(path: string, wording: Wording): string {
+  const names = path.replaceAll(/\[\d+\]/g, "").split(".");
+  for (let end = names.length; end > 0; end--)
+    for (let start = 0; start < end; start++) {
+      const name = names.slice(start, end).join(".");
+      if (name in wording) return name;
+    }
+  return "form";
+}
+
+interface SchemaForm<S extends z.ZodType> {
+  plan: Plan;
+  schema: S;
+  wording: Wording | ((values: Values) => Wording);
+  /** What is edited; null for something new. */
+  item: z.output<S> | null;
+  /** What stands in the fields of something new. */
+  fresh?: Values;
+  /** What is typed as nothing, filled in before it is read: an id made of a name, say. */
+  fill?: (item: Record<string, unknown>, values: Values) => Record<string, unknown>;
+  title: string;
+  submit: string;
+  removal: Edit | null;
+  /** The edit that makes the item what it shall be. */
+  edit: (item: z.output<S>) => Edit | null;
+}
+
+/** A form drawn from the schema of what it edits. Opened and saved without a change, it is no edit. */
+export function schemaForm<S extends z.ZodType>(form: SchemaForm<S>): FormSpec {
+  const { plan, schema, item, title, submit, removal } = form;
+  const fields = fieldsOfSchema(schema);
+  const wordingOf = (values: Values) =>
+    typeof form.wording === "function" ? form.wording(values) : form.wording;
+  const initial: Record<string, string> = { ...form.fresh };
+  if (item) for (const name of fields.keys()) initial[name] = shown(at(item, name));
+  const drawn = (values: Values) =>
+    Object.entries(wordingOf(values)).filter(
+      ([name, said]) => fields.has(name) && (said.when?.(values) ?? true),
+    );
+  return {
+    title,
+    submit,
+    removal,
+    initial,
+    fields: (values) =>
+      drawn(values).map(([name, said]) => fieldOf(name, fields.get(name) as z.ZodType, said)),
+    read: (values) => {
+      const made = structuredClone((item ?? {}) as Record<string, unknown>);
+      const inSight = new Set(drawn(values).map(([name]) => name));
+      for (const [name, field] of fields) {
+        if (item && inSight.has(name) && (values[name] ?? "") === (initial[name] ?? "")) continue;
+        if (inSight.has(name)) put(made, name, typedValue(name, field, values));
+        else if (name in wordingOf(values)) put(made, name, undefined);
+      }
+      const filled = form.fill ? form.fill(withoutHoles(made), values) : withoutHoles(made);
+      return readForm(plan, schema, filled, item, wordingOf(values), form.edit);
+    },
+  };
+}
+
+/** Groups of which nothing is left are left out. */
+function withoutHoles(item: Record<string, unknown>): Record<string, unknown> {
+  return withoutEmpty(
+    Object.fromEntries(
+      Object.entries(item).map(([key, value]) => {
+        const group = typeof value === "object" && value !== null && !Array.isArray(value);
+        return [key, group && Object.keys(value).length === 0 ? undefined : value];
+      }),
+    ),
+  );
+}
+
+function readForm<S extends z.ZodType>(
+  plan: Plan,
+  schema: S,
+  made: unknown,
+  item: z.output<S> | null,
+  wording: Wording,
+  editOf: (item: z.output<S>) => Edit | null,
+): FormReading {
+  const parsed = schema.safeParse(made, { reportInput: true });
+  const place = (errors: readonly { path: string; message: string }[]): FormReading => {
+    const placed: Record<string, string> = {};
+    for (const { path, message } of errors) placed[placeOf(path, wording)] ??= message;
+    return { ok: false, errors: placed };
+  };
+  if (!parsed.success) return place(errorsOfIssues(parsed.error.issues));
+  if (item && sameValue(item, parsed.data)) return { ok: true, edit: null };
+  const edit = editOf(parsed.data);
+  if (!edit) return { ok: true, edit: null };
+  const outcome = applyEdit(plan, edit);
+  return outcome.ok ? { ok: true, edit } : place(outcome.errors);
+}
