@@ -39,7 +39,7 @@ await page.getByLabel("From a document").setInputFiles({
   mimeType: "application/json",
   buffer: Buffer.from(writePlanText(plan, "json")),
 });
-await page.getByRole("button", { name: "Read the document" }).click();
+await page.getByRole("button", { name: "Import" }).click();
 await page.waitForURL(/\/plans\/\d+\/map/, { timeout: 60_000 });
 const [, id] = /plans\/(\d+)/.exec(page.url()) ?? [];
 

@@ -79,7 +79,7 @@ async function loaded(on: Page): Promise<string> {
     mimeType: "application/json",
     buffer: Buffer.from(writePlanText(plan, "json")),
   });
-  await on.getByRole("button", { name: "Read the document" }).click();
+  await on.getByRole("button", { name: "Import" }).click();
   await on.waitForURL(/\/plans\/\d+\/map/, { timeout: 120_000 });
   return /plans\/(\d+)/.exec(on.url())?.[1] ?? "";
 }

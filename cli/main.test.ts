@@ -52,7 +52,7 @@ describe("the demo plan, flow by flow", () => {
     ["Skerry to booking", ["--from", "skerry-desk", "--to", "203.0.113.70", ...tcp], "works", [], true],
     ["Skerry to timetable", ["--from", "skerry-desk", "--to", "timetable"], "works", [], true],
     [
-      "Longhaven to timetable: another way back",
+      "Longhaven to timetable: another return path",
       ["--from", "longhaven-desk", "--to", "timetable"],
       "works",
       ["long-1"],
@@ -74,7 +74,7 @@ describe("the demo plan, flow by flow", () => {
       null,
     ],
     [
-      "cameras: no way back",
+      "cameras: no return path",
       ["--from", "longhaven-cam", "--to", "203.0.113.70", ...tcp],
       "one-way",
       ["long-1"],
@@ -210,7 +210,7 @@ describe("input that cannot be used ends with exit code 2 and a sentence", () =>
 
 describe("findings that the plan sets aside", () => {
   const plan = (more: string) => `ironFork: 1
-name: a way there and none back
+name: a forward path and none back
 devices:
   - { id: a, role: host, interfaces: [{ name: e, addresses: [10.1.0.10/24] }], routes: [{ to: 0.0.0.0/0, via: 10.1.0.1 }] }
   - { id: r, role: router, interfaces: [{ name: x, addresses: [10.1.0.1/24] }, { name: y, addresses: [10.2.0.1/24] }] }
@@ -230,7 +230,7 @@ ${more}`;
     const set = call("findings", file("aside.yaml", plan(aside)), "--json");
     expect(set.code).toBe(0);
     expect(JSON.parse(set.out)[0]).toMatchObject({ code: finding.code, dismissed: "it answers by radio" });
-    expect(call("findings", file("aside.yaml", plan(aside))).out).toContain("set aside: it answers by radio");
+    expect(call("findings", file("aside.yaml", plan(aside))).out).toContain("accepted: it answers by radio");
     const other = plan(aside.replace(`"${finding.subject}"`, "another"));
     expect(call("findings", file("other.yaml", other)).code).toBe(1);
   });

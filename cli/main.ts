@@ -149,7 +149,7 @@ export function run(args: readonly string[], output: Output, plans = new PlanFil
       say(options.json, report, () => printTimeline(report));
     });
 
-  command("findings", "what is wrong or could be better, and what would mend it")
+  command("findings", "what is wrong or could be better, and what would fix it")
     .argument("<plan>")
     .addOption(
       new Option("--fail-on <severity>", "exit with 1 from this severity on")
@@ -172,7 +172,7 @@ export function run(args: readonly string[], output: Output, plans = new PlanFil
       say(options.json, report, () => printDifference(report));
     });
 
-  command("summarise", "prefixes written shorter, and what that would swallow")
+  command("summarise", "prefixes written shorter, and what that would cover")
     .argument("<prefix...>")
     .option("--plan <plan>", "tells what is owned there")
     .action((texts: string[], options: { json?: boolean; plan?: string }) => {

@@ -70,7 +70,7 @@ const findings = z.array(
     text: z.string(),
     evidence: z.array(evidence),
     fixes: z.array(z.strictObject({ label: z.string(), edit: z.looseObject({ label: z.string() }) })),
-    /** Why it was set aside, where the plan has that on record. */
+    /** Why it was accepted, where the plan has that on record. */
     dismissed: z.string().optional(),
   }),
 );

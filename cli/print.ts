@@ -127,7 +127,7 @@ export function printSummary(report: SummaryReport): string {
   const { single } = report;
   if (!single) return [...lines, "no single prefix holds both families"].join("\n");
   lines.push(`in one: ${single.prefix}`);
-  if (single.swallows.length) lines.push(`which swallows ${single.swallows.join(", ")}`);
+  if (single.swallows.length) lines.push(`which covers ${single.swallows.join(", ")}`);
   for (const entry of single.elsewhere ?? [])
     lines.push(`  ${entry.prefix} belongs to ${entry.by.join(", ")}`);
   if (single.unowned?.length) lines.push(`  nobody owns ${single.unowned.join(", ")}`);
@@ -138,8 +138,8 @@ export function printFindings(findings: readonly Finding[]): string {
   if (findings.length === 0) return "nothing is found wrong";
   return findings
     .map((finding) => {
-      const fixes = finding.fixes.map((fix) => `\n    mended by: ${fix.label}`);
-      const aside = finding.dismissed ? `\n    set aside: ${finding.dismissed}` : "";
+      const fixes = finding.fixes.map((fix) => `\n    fixed by: ${fix.label}`);
+      const aside = finding.dismissed ? `\n    accepted: ${finding.dismissed}` : "";
       return `${finding.severity} ${finding.code}: ${finding.text}${aside}${fixes.join("")}`;
     })
     .join("\n");

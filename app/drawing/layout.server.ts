@@ -20,7 +20,7 @@ export function layoutOf(plan: Plan): Promise<Drawing> {
     const large = plan.devices.length > ROUTED_DEVICES;
     drawing = large
       ? elk.layout(packed(graph)).then((root) => withStraightEdges(drawingOf(root), plan))
-      : elk.layout(graph).then(drawingOf);
+      : bestOf(graph).then(drawingOf);
     known.set(key, drawing);
     drawing.catch(() => known.delete(key));
     if (known.size > KEPT) known.delete(known.keys().next().value as string);
@@ -29,9 +29,9 @@ export function layoutOf(plan: Plan): Promise<Drawing> {
 }
 
 /** Sizes in drawing units, which are pixels where the drawing is shown at its own size; the text is condensed. */
-const PLATE_TEXT = 16;
-const PLATE_HEIGHT = 32;
-const END_CHARACTER = 7.2;
+const PLATE_TEXT = 19;
+const PLATE_HEIGHT = 34;
+const END_CHARACTER = 9;
 
 const textWidth = (text: string, size: number) => Math.ceil(text.length * size * 0.44);
 
@@ -54,7 +54,7 @@ function graphOf(plan: Plan): ElkNode {
         id: `label ${id}`,
         text: labels[n],
         width: labels[n].length * END_CHARACTER + 8,
-        height: 14,
+        height: 17,
       };
       ports.get(devices[n])?.push({ id, width: 1, height: 1, labels: [label] });
       return id;
@@ -88,11 +88,11 @@ function graphOf(plan: Plan): ElkNode {
   }
   const spacing = {
     "elk.spacing.nodeNode": "18",
-    "elk.layered.spacing.nodeNodeBetweenLayers": "28",
+    "elk.layered.spacing.nodeNodeBetweenLayers": "14",
     "elk.spacing.edgeNode": "12",
     "elk.spacing.edgeEdge": "10",
-    "elk.layered.spacing.edgeNodeBetweenLayers": "18",
-    "elk.layered.spacing.edgeEdgeBetweenLayers": "9",
+    "elk.layered.spacing.edgeNodeBetweenLayers": "10",
+    "elk.layered.spacing.edgeEdgeBetweenLayers": "7",
   };
   const children = [...sites].flatMap(([site, nodes]): ElkNode[] =>
     site === ""
@@ -119,6 +119,41 @@ function graphOf(plan: Plan): ElkNode {
       "elk.padding": "[top=10,left=10,bottom=10,right=10]",
       ...spacing,
     },
+  };
+}
+
+/** The window that a drawing is laid out for, in pixels: the map's part of a screen of 1280 x 800. */
+const WINDOW = { width: 808, height: 748 };
+
+/** How large a layout can be shown in that window. */
+function scaleOf({ width = 1, height = 1 }: ElkNode): number {
+  return Math.min(WINDOW.width / width, WINDOW.height / height);
+}
+
+/** The ways of laying out that are tried: downward, downward in narrower layers, sideways. */
+const ways = [
+  {},
+  { "elk.layered.layering.strategy": "COFFMAN_GRAHAM" },
+  { "elk.direction": "RIGHT" },
+] as const;
+
+/** Laid out in several ways; the one whose shape fits the window best, so that its text is the largest. */
+async function bestOf(graph: ElkNode): Promise<ElkNode> {
+  let best: ElkNode | null = null;
+  for (const way of ways) {
+    const laid = await elk.layout(withOptions(structuredClone(graph), way));
+    if (!best || scaleOf(laid) > scaleOf(best)) best = laid;
+  }
+  return best ?? graph;
+}
+
+/** The same graph with more options for it and its sites. */
+function withOptions(node: ElkNode, options: Readonly<Record<string, string>>): ElkNode {
+  if (!node.children) return node;
+  return {
+    ...node,
+    layoutOptions: { ...node.layoutOptions, ...options },
+    children: node.children.map((child) => withOptions(child, options)),
   };
 }
 

@@ -23,7 +23,7 @@ export function notFound(message: string): never {
 }
 
 /** Told apart where the drawing itself is made otherwise, whatever the engine. */
-const DRAWING = "drawing 2";
+const DRAWING = "drawing 3";
 
 /** The drawing of a revision; laid out once. */
 export function drawingOf(planId: string, revision: number): Promise<Drawing> {

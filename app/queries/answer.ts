@@ -17,7 +17,7 @@ import { summariesAnswer } from "./summaries.ts";
 const answers = {
   map: (p: Prepared, v: View) => mapAnswer(p, v, v.asked),
   paths: (p: Prepared, v: View) => pathsAnswer(p, v, v.asked),
-  routes: (p: Prepared, v: View) => routesAnswer(p, v),
+  routes: (p: Prepared, v: View, approved: Prepared) => routesAnswer(p, approved, v, v.routes),
   device: (p: Prepared, v: View, approved: Prepared) =>
     deviceAnswer(p, approved, v, { device: v.device, vrf: v.vrf, lookup: v.lookup }),
   findings: (p: Prepared, v: View) => findingsAnswer(p, v),

@@ -123,7 +123,7 @@ function everywhere(p: Prepared, { down, to }: { down: string[]; to: string }) {
   return prefix ? wayBackEverywhere(standingUnder(p, down), prefix) : null;
 }
 
-/** One row of the grid: a sender's way to each destination and back, now and with everything up. */
+/** One row of the grid: a sender's way to each destination and back, now and with no failures. */
 function gridRow(p: Prepared, { down, from, to }: { down: string[]; from: string; to: string[] }) {
   const now = standingUnder(p, down);
   const told = (standing: typeof now, target: string) => {

@@ -90,7 +90,7 @@ export interface FlowSummary {
   ended: string | null;
 }
 
-/** Every flow of the plan, now and with everything up. */
+/** Every flow of the plan, now and with no failures. */
 export function summariseFlows(prepared: Prepared, world: World): FlowSummary[] {
   const healthy = prepared.engine.healthy.world;
   return prepared.plan.flows.flatMap((flow): FlowSummary[] => {

@@ -13,7 +13,7 @@ export interface PathsAnswer {
   hosts: string[];
 }
 
-/** The way there and the way back. */
+/** The forward and the return path. */
 export function pathsAnswer(prepared: Prepared, looked: Looked, asked: Asked): PathsAnswer {
   const conditions = conditionsOf(prepared, looked);
   const flow = chosenFlow(prepared, conditions, asked);

@@ -116,7 +116,7 @@ function tripSuggestions(prepared: Prepared, from: string, to: string): Suggesti
   return senders.flatMap((a) =>
     targets.map((b) => ({
       label: `${a.label ?? a.id} to ${b.label ?? b.id}`,
-      detail: "the way there and back",
+      detail: "the forward path and back",
       page: "paths" as const,
       params: { from: a.id, to: b.id },
     })),

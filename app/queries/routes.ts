@@ -1,5 +1,20 @@
-import { candidatesIn, routeReport } from "../../core/reports/index.ts";
+import {
+  type Address,
+  comparePrefix,
+  containsAddress,
+  containsPrefix,
+  formatAddress,
+  type Prefix,
+  parseAddress,
+  parsePrefix,
+  samePrefix,
+} from "../../core/address/index.ts";
+import type { World } from "../../core/forwarding/index.ts";
+import { destinationOf, viaOf } from "../../core/network/index.ts";
+import { candidatesIn, type RouteReport, routeReport } from "../../core/reports/index.ts";
+import { routeStates } from "../../core/routing/index.ts";
 import type { Looked } from "../search/looked.ts";
+import type { RouteFilter } from "../search/route-filter.ts";
 import { conditionsOf } from "./conditions.ts";
 import type { Prepared } from "./engines.ts";
 
@@ -17,39 +32,189 @@ export interface DeviceRow {
   disabled: number;
 }
 
+/** One route of one device. */
+export interface NetworkRoute extends RouteReport {
+  device: string;
+  /** The VRF where it is not the main one, or the policy table. */
+  table: string;
+}
+
 export interface RoutesAnswer {
   devices: DeviceRow[];
+  /** Those that the filter lets through, in the order asked for; not more than can be shown at once. */
+  routes: NetworkRoute[];
+  /** How many the filter lets through. */
+  found: number;
+  /** How many there are, by state, whatever the filter. */
+  totals: Record<string, number>;
+  /** The same under the same conditions, before the draft; null where there is no draft. */
+  totalsApproved: Record<string, number> | null;
+  sources: string[];
+}
+
+/** Routes that are handed to the page at once; a narrower filter finds the rest. */
+export const MOST_ROUTES = 3000;
+
+interface Entry {
+  device: number;
+  /** The candidate's number, network-wide. */
+  candidate: number;
+  table: string;
+  /** Its place among all, less specific destinations first. */
+  place: number;
+}
+
+/** Every route of every device: filtered, sorted and counted; and every device with how its routes fare. */
+export function routesAnswer(
+  prepared: Prepared,
+  approved: Prepared,
+  looked: Looked,
+  filter: RouteFilter,
+): RoutesAnswer {
+  const { world } = conditionsOf(prepared, looked).settled;
+  const entries = entriesOf(world);
+  const kept = entries.filter(keeps(world, filter));
+  sortEntries(world, kept, filter);
+  const { network } = world.state;
+  const sources = new Set(entries.map(({ candidate }) => routeReport(world, candidate).source));
+  return {
+    devices: deviceRows(prepared, world),
+    routes: kept.slice(0, MOST_ROUTES).map(({ device, candidate, table }) => ({
+      ...routeReport(world, candidate),
+      device: network.devices[device].id,
+      table,
+    })),
+    found: kept.length,
+    totals: totalsOf(world, entries),
+    totalsApproved:
+      approved === prepared
+        ? null
+        : (() => {
+            const before = conditionsOf(approved, looked).settled.world;
+            return totalsOf(before, entriesOf(before));
+          })(),
+    sources: [...sources].sort(),
+  };
+}
+
+function entriesOf(world: World): Entry[] {
+  const { network } = world.state;
+  const list: Entry[] = [];
+  for (const record of network.devices) {
+    const tables = [
+      ...record.vrfs.map((name, number) => ({ number, name: name === "main" ? "" : name })),
+      ...record.policyTables.map((own) => ({ number: own.table, name: own.name })),
+    ];
+    for (const { number, name } of tables)
+      for (const candidate of candidatesIn(world, record.index, number))
+        list.push({ device: record.index, candidate, table: name, place: list.length });
+  }
+  return list;
+}
+
+function stateOf(world: World, c: number): string {
+  const tables = world.tablesOf(world.state.network.candidates.device[c]);
+  return routeStates[tables.state[c - tables.device.firstCandidate]];
+}
+
+function totalsOf(world: World, entries: readonly Entry[]): Record<string, number> {
+  const totals: Record<string, number> = {};
+  for (const { candidate } of entries) {
+    const state = stateOf(world, candidate);
+    totals[state] = (totals[state] ?? 0) + 1;
+  }
+  return totals;
+}
+
+/** Whether an entry passes the filter. */
+function keeps(world: World, filter: RouteFilter): (entry: Entry) => boolean {
+  const { network } = world.state;
+  const fits = textFilter(world, filter);
+  return (entry) => {
+    const { candidate, device } = entry;
+    if (filter.device !== "" && network.devices[device].id !== filter.device) return false;
+    if (filter.states.length > 0 && !filter.states.includes(stateOf(world, candidate))) return false;
+    if (filter.sources.length > 0 && !filter.sources.includes(routeReport(world, candidate).source))
+      return false;
+    return fits(entry);
+  };
+}
+
+function textFilter(world: World, { text, relation }: RouteFilter): (entry: Entry) => boolean {
+  if (text === "") return () => true;
+  const { network } = world.state;
+  const address = parseAddress(text);
+  if (address) return (entry) => speaksOf(world, entry, address);
+  const prefix = parsePrefix(text);
+  const stands: Record<RouteFilter["relation"], (own: Prefix, asked: Prefix) => boolean> = {
+    exact: samePrefix,
+    covering: containsPrefix,
+    covered: (own, asked) => containsPrefix(asked, own),
+  };
+  if (prefix) return ({ candidate }) => stands[relation](destinationOf(network, candidate), prefix);
+  const wanted = text.toLowerCase();
+  return ({ device, candidate, table }) => {
+    const { id, label } = network.devices[device];
+    const { out, to } = routeReport(world, candidate);
+    return [id, label, table, out ?? "", to].some((part) => part.toLowerCase().includes(wanted));
+  };
+}
+
+/** Whether a route would be looked at for an address, or has it as its next hop. */
+function speaksOf(world: World, { candidate }: Entry, address: Address): boolean {
+  const { network } = world.state;
+  if (containsAddress(destinationOf(network, candidate), address)) return true;
+  const via = viaOf(network, candidate);
+  return via !== null && formatAddress(via) === formatAddress(address);
+}
+
+function sortEntries(world: World, entries: Entry[], { sort, descending }: RouteFilter) {
+  const { network } = world.state;
+  const text = (of: (entry: Entry) => string) => (a: Entry, b: Entry) => of(a).localeCompare(of(b));
+  const number = (of: (entry: Entry) => number) => (a: Entry, b: Entry) => of(a) - of(b);
+  const report = (entry: Entry) => routeReport(world, entry.candidate);
+  const orders: Record<RouteFilter["sort"], (a: Entry, b: Entry) => number> = {
+    to: (a, b) => comparePrefix(destinationOf(network, a.candidate), destinationOf(network, b.candidate)),
+    device: text(({ device }) => network.devices[device].label),
+    table: text(({ table }) => table),
+    state: number(({ candidate }) =>
+      routeStates.indexOf(stateOf(world, candidate) as (typeof routeStates)[number]),
+    ),
+    source: text((entry) => report(entry).source),
+    via: text((entry) => report(entry).via ?? ""),
+    out: text((entry) => report(entry).out ?? ""),
+    distance: number((entry) => report(entry).distance ?? -1),
+    metric: number((entry) => report(entry).metric),
+    because: text((entry) => report(entry).reason?.text ?? ""),
+  };
+  const turn = descending ? -1 : 1;
+  entries.sort((a, b) => turn * orders[sort](a, b) || a.place - b.place);
 }
 
 /** Every device with how its written and learned routes fare. */
-export function routesAnswer(prepared: Prepared, looked: Looked): RoutesAnswer {
-  const conditions = conditionsOf(prepared, looked);
-  const { world } = conditions.settled;
-  const { network } = prepared.engine;
-  return {
-    devices: network.devices.map((record) => {
-      const reports = record.vrfs
-        .flatMap((_, table) => candidatesIn(world, record.index, table))
-        .map((c) => routeReport(world, c))
-        .filter((report) => report.source !== "connected" && report.source !== "local");
-      const ports = Array.from(
-        { length: record.endInterface - record.firstInterface },
-        (_, i) => record.firstInterface + i,
-      );
-      const count = (state: string) => reports.filter((report) => report.state === state).length;
-      return {
-        id: record.id,
-        label: record.label,
-        role: record.role,
-        site: prepared.plan.devices[record.index].site ?? "",
-        up: world.state.deviceAlive[record.index] === 1,
-        interfaces: ports.length,
-        interfacesDown: ports.filter((i) => !world.state.interfaceUp[i]).length,
-        inUse: count("in-use"),
-        standby: count("standby"),
-        unusable: count("unusable"),
-        disabled: count("disabled"),
-      };
-    }),
-  };
+function deviceRows(prepared: Prepared, world: World): DeviceRow[] {
+  const { network } = world.state;
+  return network.devices.map((record) => {
+    const counts: Record<string, number> = {};
+    for (const table of record.vrfs.keys())
+      for (const c of candidatesIn(world, record.index, table)) {
+        const { source, state } = routeReport(world, c);
+        if (source !== "connected" && source !== "local") counts[state] = (counts[state] ?? 0) + 1;
+      }
+    let down = 0;
+    for (let i = record.firstInterface; i < record.endInterface; i++) if (!world.state.interfaceUp[i]) down++;
+    return {
+      id: record.id,
+      label: record.label,
+      role: record.role,
+      site: prepared.plan.devices[record.index].site ?? "",
+      up: world.state.deviceAlive[record.index] === 1,
+      interfaces: record.endInterface - record.firstInterface,
+      interfacesDown: down,
+      inUse: counts["in-use"] ?? 0,
+      standby: counts.standby ?? 0,
+      unusable: counts.unusable ?? 0,
+      disabled: counts.disabled ?? 0,
+    };
+  });
 }

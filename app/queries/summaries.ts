@@ -22,7 +22,7 @@ export interface SummariesAnswer {
   summary: SummaryAnswer | null;
 }
 
-/** What can be written shorter on a device, and what that would swallow. */
+/** What can be written shorter on a device, and what that would cover. */
 export function summariesAnswer(
   p: Prepared,
   looked: Looked,

@@ -5,7 +5,7 @@ import type { Route } from "./+types/desk";
 export const handle = { stage: "routes" };
 
 export function meta({ matches }: Route.MetaArgs) {
-  return titleOf("Route desk", matches);
+  return titleOf("Route editor", matches);
 }
 
 export default DeskView;

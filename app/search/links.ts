@@ -90,6 +90,15 @@ function withoutQuestionText(current: URLSearchParams): URLSearchParams {
   return params;
 }
 
+/** The same page with a parameter that can stand several times. */
+export function withParams(current: URLSearchParams, key: string, values: readonly string[]): string {
+  const params = new URLSearchParams(current);
+  params.delete(key);
+  for (const value of values) params.append(key, value);
+  const text = params.toString().replaceAll("%3A", ":").replaceAll("%2F", "/");
+  return `?${text}`;
+}
+
 /** The same page with one parameter set, or taken out where the value is null. */
 export function withParam(current: URLSearchParams, key: string, value: string | null): string {
   const params = new URLSearchParams(current);

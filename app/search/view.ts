@@ -1,6 +1,7 @@
 import type { Asked } from "../queries/flows.ts";
 import type { Picked } from "../queries/summaries.ts";
 import { type Looked, momentIn } from "./looked.ts";
+import { type RouteFilter, routeFilterOf } from "./route-filter.ts";
 
 /** What a page's address says: the conditions, what is chosen, what is looked up. */
 export interface View extends Looked {
@@ -11,6 +12,7 @@ export interface View extends Looked {
   lookup?: string;
   text: string;
   picked: Picked;
+  routes: RouteFilter;
 }
 
 /** Reads a page's address; what it does not say is left open. */
@@ -34,6 +36,7 @@ export function viewOf(params: URLSearchParams, device = ""): View {
     vrf: text("vrf"),
     lookup: text("lookup"),
     text: params.get("q") ?? "",
+    routes: routeFilterOf(params),
     picked: { routes: params.getAll("route"), block: text("block") ?? "" },
   };
 }

@@ -12,6 +12,8 @@ interface ComboboxProps<T> {
   onTake: (choice: T) => void;
   /** Whether Enter takes the first one where none was chosen; else Enter does what it does in a form. */
   firstChosen?: boolean;
+  /** Whether the choices are still those of what was typed before: Enter takes none of them then. */
+  stale?: boolean;
   /** Whether Tab takes the chosen one, or the first. */
   tabTakes?: boolean;
   label: string;
@@ -65,7 +67,7 @@ export function Combobox<T>(props: ComboboxProps<T>) {
     const own = () => Object.assign(event.nativeEvent, { preventDownshiftDefault: true });
     const chosen = choices[Math.max(highlightedIndex, 0)];
     if (event.key === "Home" || event.key === "End") own();
-    else if (event.key === "Enter" && highlightedIndex < 0) own();
+    else if (event.key === "Enter" && (highlightedIndex < 0 || props.stale)) own();
     else if (event.key === "Tab" && props.tabTakes && isOpen && !event.shiftKey && value.trim() && chosen) {
       event.preventDefault();
       own();

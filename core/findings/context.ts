@@ -34,7 +34,7 @@ import {
 } from "../routing/index.ts";
 import type { Evidence } from "./finding.ts";
 
-/** A written route with what became of it with everything up. */
+/** A written route with what became of it with no failures. */
 export interface Written {
   readonly candidate: number;
   readonly device: DeviceRecord;

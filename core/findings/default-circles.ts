@@ -1,13 +1,13 @@
 import type { Family } from "../address/index.ts";
 import type { Context, Written } from "./context.ts";
 
-/** Defaults that lead in a circle, in its order. */
+/** Defaults that make a routing loop, in its order. */
 export interface DefaultCircle {
   readonly circle: readonly Written[];
   readonly family: Family;
 }
 
-/** Every circle that the defaults in use of several devices make, with everything up. */
+/** Every circle that the defaults in use of several devices make, with no failures. */
 export function defaultCircles(context: Context): DefaultCircle[] {
   const circles = new Map<string, DefaultCircle>();
   for (const family of [4, 6] as const) {

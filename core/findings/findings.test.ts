@@ -460,7 +460,7 @@ describe("fixes", () => {
     expect(outcome.plan.devices[1].routes.map((route) => route.to)).toEqual(["10.2.0.0/23"]);
   });
 
-  it("of the demo mend the unnoticed circuit, the missing way back and the facing defaults, each alone and all together", () => {
+  it("of the demo mend the unnoticed circuit, the missing return path and the facing defaults, each alone and all together", () => {
     let plan = demoPlan("marrow-bay");
     for (const code of ["watch-first-hop-only", "missing-return-route", "facing-defaults"]) {
       const finding = findAll(engineOf(plan)).find((f) => f.code === code);

@@ -17,7 +17,7 @@ export type Verdict = "works" | "one-way" | "fails";
 /** Verdicts by how bad they are, the worst first. */
 const rank: Record<Verdict, number> = { fails: 0, "one-way": 1, works: 2 };
 
-/** One way out with one way back. */
+/** One way out with one return path. */
 export interface Branch {
   readonly verdict: Verdict;
   readonly outbound: Walk;

@@ -7,7 +7,7 @@ import type { World } from "./world.ts";
 
 /**
  * Rule 6.2, return-path check (RFC 3704): whether a packet may come in by an interface, judged by the route back
- * to its source. A discard or reject route is no way back. The policy tables that a packet back would meet are
+ * to its source. A discard or reject route is no return path. The policy tables that a packet back would meet are
  * asked, or main alone, as the profile says: it would come in where this one goes out (`onward`; null for a packet
  * that ends here). Where several ways share the load, the check must hold for each.
  */

@@ -14,7 +14,7 @@ const names = (engine: ReturnType<typeof engineOf>, hops: readonly { device: num
   hops.map((hop) => engine.network.devices[hop.device].id);
 
 describe("rule 6.3: loops and the hop limit", () => {
-  it("does not take a way back by another interface for a loop: a policy-routed router", () => {
+  it("does not take a return path by another interface for a loop: a policy-routed router", () => {
     // r sends what comes from the desk to an inspecting neighbour, which sends it back, and then on.
     const plan = planOf({
       devices: [

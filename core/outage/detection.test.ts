@@ -183,7 +183,7 @@ describe("rule 9 in the tables and in time", () => {
     recoverAfter: 1,
   };
 
-  it("9.3: a pinned probe opens a gap of 11 to 21 s on the way out, the way back being watched as well", () => {
+  it("9.3: a pinned probe opens a gap of 11 to 21 s on the way out, the return path being watched as well", () => {
     const plan = watched(probe, [{ id: "v", ...probe, target: "192.0.2.1", via: "192.0.2.1" }], {
       watch: "v",
     });

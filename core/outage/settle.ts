@@ -19,7 +19,7 @@ export interface Engine {
   readonly store: TableStore;
   /** What is down to begin with, ascending; nothing, unless the conditions say so. */
   readonly base: readonly ElementNumber[];
-  /** Everything up, but for the base. */
+  /** No failures, but for the base. */
   readonly healthy: Settled;
   /** The exits that flows are told apart by: told with nothing down, whatever the base is. */
   readonly gateways: readonly GatewayRecord[];

@@ -86,7 +86,7 @@ export const outageSchema = z.strictObject({
 });
 export type Outage = z.output<typeof outageSchema>;
 
-/** A finding that somebody set aside, with the reason: it stays on record with the plan. */
+/** A finding that somebody accepted, with the reason: it stays on record with the plan. */
 export const dismissalSchema = z.strictObject({
   code: idField,
   device: idField.optional(),

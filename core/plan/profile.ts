@@ -25,7 +25,7 @@ const profileFields = {
   returnPath: z.enum(["off", "loose", "strict"]),
   /** Whether that check asks the policy tables that a packet back would meet, or main alone. */
   returnPathTables: z.enum(["policy", "main"]),
-  /** Whether a default counts as a way back for a loose check (RFC 3704, 2.4). */
+  /** Whether a default counts as a return path for a loose check (RFC 3704, 2.4). */
   returnPathDefault: z.boolean(),
   /** From loss of carrier to the interface being taken down. */
   carrierDelayMs: millisecondsField,

@@ -75,7 +75,7 @@ export function pathReport(world: World, gateways: readonly GatewayRecord[], tri
   return report;
 }
 
-/** Whether every way back takes the links of its way out; null where one does not arrive. */
+/** Whether every return path takes the links of its way out; null where one does not arrive. */
 export function symmetryOf(trip: Trip): boolean | null {
   if (trip.branches.some((branch) => branch.symmetric === null)) return null;
   return trip.branches.every((branch) => branch.symmetric);

@@ -14,7 +14,7 @@ export interface SummaryReport {
   } | null;
 }
 
-/** What prefixes can be written as; with a plan, what the single prefix would swallow there. */
+/** What prefixes can be written as; with a plan, what the single prefix would cover there. */
 export function summaryReport(prefixes: readonly Prefix[], plan?: Plan): SummaryReport {
   const { exact, single } = summarise(prefixes);
   const texts = (list: readonly Prefix[]) => list.map(formatPrefix);

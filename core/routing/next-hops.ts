@@ -49,7 +49,7 @@ function stepsOf(network: Network, tables: DeviceTables, candidate: number): num
   return group < 0 ? [] : carriersOf(network, tables, group, network.candidates.resolve[candidate]);
 }
 
-/** Candidates (network-wide) in use or standing by whose chains, followed as the tables stand, meet themselves. */
+/** Candidates (network-wide) in use or standby whose chains, followed as the tables stand, meet themselves. */
 export function circularIn(network: Network, tables: DeviceTables): number[] {
   const { firstCandidate, endCandidate } = tables.device;
   const recursive: number[] = [];

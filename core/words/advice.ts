@@ -6,13 +6,13 @@ const advice: Record<DropCode, string> = {
   discarded: "A discard route holds it: write a more specific route before it, or take the discard away.",
   rejected: "A reject route holds it: write a more specific route before it, or take the reject away.",
   "neighbour-silent":
-    "The route stays in use although nobody answers: let a watch withdraw it, and have another stand by.",
+    "The route stays active although nobody answers: let a watch withdraw it, and have another stand by.",
   "link-dead":
     "Nobody notices, for the interface stays up: watch something beyond it, and withdraw the route.",
   looped: "The routes of these devices face each other: on one of them write the route that leads out.",
   "policy-denied": "Allow it between these zones, or lead it another way.",
   "no-state": "Lead both ways through the same firewall, or allow the flow from this side too.",
-  "return-path": "Lead the way back out of the interface that it came in by, or loosen the check.",
+  "return-path": "Lead the return path out of the interface that it came in by, or loosen the check.",
   "private-at-internet": "Translate the source where it leaves, or write the route that keeps it inside.",
   "host-not-listening": "See whether the address is right, and whether its device and its link are up.",
   "forwarding-off": "Turn forwarding on for that family.",

@@ -30,7 +30,7 @@ export function dropText(state: State, walk: Walk, drop: Drop): string {
       return `${id} sends it out of ${out}, which is up, but ${linkText(state, drop.out)} is dead and the packet vanishes`;
     case "looped": {
       const circle = drop.circle.map((device) => devices[device].id);
-      return `it goes in a circle: ${[...circle, id].join(", ")}`;
+      return `it loops: ${[...circle, id].join(", ")}`;
     }
     case "policy-denied":
       return `the policy of ${id} denies ${zoneText(drop)} for ${from} to ${to}`;
@@ -39,7 +39,7 @@ export function dropText(state: State, walk: Walk, drop: Drop): string {
         ? `${id} did not see the flow on its way out, and its policy allows no new one ${zoneText(drop)}`
         : `the reply reaches ${id} from ${address}, not from the address that it was sent to`;
     case "return-path":
-      return `${id} drops it: the way back to its source ${address} does not lead out of ${last.in >= 0 ? interfaces.names[last.in] : "there"}`;
+      return `${id} drops it: the return path to its source ${address} does not lead out of ${last.in >= 0 ? interfaces.names[last.in] : "there"}`;
     case "private-at-internet":
       return `the internet does not carry ${address}, which is not globally routable`;
     case "host-not-listening":

@@ -34,7 +34,7 @@ export function explainTrip(
     const before = carriers(healthy.trip);
     const after = carriers(now.trip);
     if (before.join() !== after.join() && before.length) {
-      sentences.push(`With everything up, ${before.join(", then ")} carries it.`);
+      sentences.push(`With no failures, ${before.join(", then ")} carries it.`);
     }
     const turned = turningPoint(healthy.trip.worst.outbound, outbound) ?? backTurn(healthy.trip, now.trip);
     if (turned) sentences.push(...turnSentences(healthy.world, now.world, turned));
@@ -44,8 +44,8 @@ export function explainTrip(
     if (conditions && silent(healthy.trip.worst.outbound, outbound)) {
       sentences.push(
         underWay
-          ? "So far nobody has noticed: every route on the way there is still in use."
-          : "Nobody notices: every route on the way there stays in use, so nothing takes over.",
+          ? "So far nobody has noticed: every route on the forward path is still active."
+          : "Nobody notices: every route on the forward path stays active, so nothing takes over.",
       );
     }
   } else if (reply?.drop) {
@@ -62,7 +62,7 @@ export function explainTrip(
 function headline(trip: Trip, carriers: readonly string[]): string {
   if (trip.verdict === "one-way") return "It arrives, but nothing comes back";
   if (trip.verdict === "fails")
-    return trip.worst.outbound.result === "looped" ? "It goes in a circle" : "It does not arrive";
+    return trip.worst.outbound.result === "looped" ? "It loops" : "It does not arrive";
   return carriers.length ? `${carriers.join(", then ")} carries it` : "It works";
 }
 
@@ -122,5 +122,5 @@ function asymmetry(world: World, trip: Trip): string {
   const { outbound, reply } = trip.branches.find((branch) => branch.symmetric === false) ?? trip.worst;
   const there = names(outbound).slice(1, -1).join(", ");
   const back = reply ? names(reply).slice(1, -1).join(", ") : "";
-  return `The way back is another one: there over ${there}; back over ${back}.`;
+  return `The return path is another one: there over ${there}; back over ${back}.`;
 }

@@ -35,7 +35,7 @@ export function companionsOf(engine: Engine, device: string, route: StaticRoute)
   ];
 }
 
-/** The routes that packets from the networks behind the device lack, there and back, once this one carries them. */
+/** The routes that packets from the networks behind the device lack, both ways, once this one carries them. */
 function otherEnd(context: Context, written: Written): Companion[] {
   const [hop] = written.hops;
   const next = context.nextDevice(written);
@@ -70,7 +70,7 @@ function otherEnd(context: Context, written: Written): Companion[] {
     {
       kind: "other-end",
       why: `What this route carries gets no answer ${when}: ${labels.join(" and ")} ${labels.length > 1 ? "lack" : "lacks"} a route back.`,
-      edit: { label: `Add the way back on ${labels.join(" and ")}`, changes },
+      edit: { label: `Add the return path on ${labels.join(" and ")}`, changes },
     },
   ];
 }

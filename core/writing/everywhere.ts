@@ -44,7 +44,7 @@ export function wayBackEverywhere(standing: Standing, to: Prefix): EverywhereOut
     changes.push(...edit.changes);
     now = standingAfter(now, outcome.plan);
   }
-  const label = `Add the way back to ${formatPrefix(to)} on ${[...new Set(changes.map((c) => ("device" in c ? c.device : "")))].join(", ")}`;
+  const label = `Add the return path to ${formatPrefix(to)} on ${[...new Set(changes.map((c) => ("device" in c ? c.device : "")))].join(", ")}`;
   return {
     edit: changes.length ? { label: label.slice(0, 300), changes } : null,
     asked: targets.length,

@@ -28,7 +28,7 @@ interface Target {
   label: string;
 }
 
-/** Whether the route stays as it is once the probe watches it: an answer must find its way back. */
+/** Whether the route stays as it is once the probe watches it: an answer must find its return path. */
 function staysUp(context: Context, written: Written, edit: Companion["edit"]): boolean {
   const outcome = applyEdit(context.network.plan, edit);
   if (!outcome.ok) return false;

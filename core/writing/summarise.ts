@@ -78,7 +78,7 @@ function forwards(route: StaticRoute): boolean {
   return !route.discard && !route.toVrf && route.enabled !== false;
 }
 
-/** What routes of a device can be written as, what that would swallow, and the edit that does it. */
+/** What routes of a device can be written as, what that would cover, and the edit that does it. */
 export function summaryOf(standing: Standing, device: string, identities: readonly string[]): SummaryAnswer {
   const own = standing.engine.network.plan.devices.find((d) => d.id === device);
   const routes = (own?.routes ?? []).filter((route) => identities.includes(routeIdentity(route)));

@@ -151,7 +151,7 @@ describe("companions", () => {
     return companionsOf(standingOf(plan).engine, "skerry-edge", routes[n]);
   };
 
-  it("protect a terminal whose line fails in silence: twin, watch on both ends, way back", () => {
+  it("protect a terminal whose line fails in silence: twin, watch on both ends, return path", () => {
     let plan = demoPlan("marrow-bay");
     const fails = (p: Plan) =>
       tripsOf(standingUnder(standingOf(p), ["link:skerry-line"]).engine).get("skerry-booking")?.verdict;
@@ -173,11 +173,11 @@ describe("companions", () => {
     plan = take(plan, back?.edit as Edit);
     expect(fails(plan)).toBe("works");
     expect(tripsOf(standingOf(plan).engine).get("skerry-booking")?.verdict).toBe("works");
-    // Nothing is missing any more: no second twin, no second watch, no way back.
+    // Nothing is missing any more: no second twin, no second watch, no return path.
     expect(skerry(plan, 0).map((c) => c.kind)).toEqual([]);
   });
 
-  it("offer a probe only where its answer finds its way back, pinned and of an address that no flow uses", () => {
+  it("offer a probe only where its answer finds its return path, pinned and of an address that no flow uses", () => {
     const plan = demoPlan("marrow-bay");
     const { engine } = standingOf(plan);
     const used = new Set(plan.flows.map((flow) => flow.to));

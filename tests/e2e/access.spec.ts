@@ -14,7 +14,7 @@ const screens = {
   "Network, edited": "/plans/1/map?edit=device:skerry-edge",
   "Network, a new link": "/plans/1/map?edit=new:link",
   "Network, a pasted list": "/plans/1/map?edit=new:list",
-  "Route desk": "/plans/1/desk",
+  "Route editor": "/plans/1/desk",
   Summaries: "/plans/1/summaries",
   Outages: "/plans/1/outages?case=tickets&with=link:north-ring",
   "Outage in time": "/plans/1/time?fail=link:tern-north&heal=60000",

@@ -21,7 +21,7 @@ test("from the demo plan to which gateway carries, and back", async ({ page }) =
   await expectAnswer(
     page,
     "Bay radio carries it",
-    "With everything up, North fibre carries it",
+    "With no failures, North fibre carries it",
     "wan1 has no carrier: the link Tern Point – North fibre has failed",
   );
   await expect(page.locator('[data-ribbon="out"][data-link="tern-radio"]')).toHaveCount(1);
@@ -34,12 +34,12 @@ test("from the demo plan to which gateway carries, and back", async ({ page }) =
   const defaults = page.locator('[data-destination="0.0.0.0/0"]');
   await expect(defaults.locator('[data-state="in-use"]')).toContainText("192.0.2.5");
   await expect(defaults.locator('[data-state="unusable"]')).toContainText("wan1 has no carrier");
-  await expect(page.getByTestId("count")).toContainText("4 routes in use, 7 with everything up");
+  await expect(page.getByTestId("count")).toContainText("4 active routes, 7 with no failures");
 
   // … and on Paths, beside the healthy way.
   await page.getByRole("link", { name: "Paths" }).click();
   await expectAnswer(page, "Bay radio carries it", "which stood by, took over");
-  await expect(page.getByRole("region", { name: "With everything up" })).toContainText("North fibre access");
+  await expect(page.getByRole("region", { name: "With no failures" })).toContainText("North fibre access");
 
   // Fail the circuit instead: nobody notices, and packets die.
   await page.goto(`${plan}/paths?flow=tickets&down=link:north-ring`);
@@ -50,9 +50,9 @@ test("from the demo plan to which gateway carries, and back", async ({ page }) =
     "Nobody notices",
   );
 
-  // Everything up again; remove the return route.
+  // No failures again; remove the return route.
   await page.getByRole("link", { name: "Restore North fibre ring" }).click();
-  await expect(page.getByRole("status").filter({ hasText: "Everything up" })).toBeVisible();
+  await expect(page.getByRole("status").filter({ hasText: "No failures" })).toBeVisible();
   await page.goto(`${plan}/devices/office-fw?flow=tickets`);
   await ready(page);
   await page.getByRole("button", { name: "Remove 0.0.0.0/0 via 198.51.100.5" }).click();
@@ -76,7 +76,7 @@ test("routes are added, changed, disabled and removed, and each can be undone", 
   await page.goto(`${plan}/devices/west`);
   await ready(page);
   const stack = page.locator('[data-destination="10.3.0.0/24"]');
-  await expect(stack.locator("[data-state]")).toHaveCount(1);
+  await expect(stack.locator("tr[data-state]")).toHaveCount(1);
 
   // Wrong input is told beside its field and keeps what was typed; nothing of it is saved.
   const form = page.getByRole("form", { name: "Add a route" });
@@ -100,22 +100,22 @@ test("routes are added, changed, disabled and removed, and each can be undone", 
   await expect(change.getByLabel("Distance")).toHaveValue("20");
   await change.getByLabel("Distance").fill("");
   await change.getByLabel("Metric").fill("0");
-  await change.getByRole("button", { name: "Keep the change" }).click();
+  await change.getByRole("button", { name: "Save the change" }).click();
   await expect(page.getByText("Revision 3")).toBeVisible();
   await expect(stack.locator('[data-state="in-use"]')).toHaveCount(2);
 
   await stack
-    .locator("[data-state]")
+    .locator("tr[data-state]")
     .filter({ hasText: "10.0.13.2" })
     .getByRole("button", { name: "Disable" })
     .click();
   await expect(stack.locator('[data-state="disabled"]')).toContainText("10.0.13.2");
   await page.getByRole("button", { name: "Remove 10.3.0.0/24 via 10.0.13.2" }).click();
-  await expect(stack.locator("[data-state]")).toHaveCount(1);
+  await expect(stack.locator("tr[data-state]")).toHaveCount(1);
 
   for (const states of [2, 2, 2, 1]) {
     await page.getByRole("button", { name: "Undo" }).click();
-    await expect(stack.locator("[data-state]")).toHaveCount(states);
+    await expect(stack.locator("tr[data-state]")).toHaveCount(states);
   }
   await expect(page.getByRole("button", { name: "Undo" })).toBeDisabled();
   await page.getByRole("button", { name: "Redo" }).click();
@@ -148,7 +148,7 @@ test("two tabs editing one plan lose nothing", async ({ browser }) => {
   await expect(bob.locator('[data-destination="10.88.0.0/16"]')).toBeVisible();
 
   // Ann's page is now behind. She removes what is as she sees it; Bob disables the same route first.
-  const row = (page: typeof ann) => page.locator('[data-destination="10.77.0.0/16"] [data-state]');
+  const row = (page: typeof ann) => page.locator('[data-destination="10.77.0.0/16"] tr[data-state]');
   await row(bob).getByRole("button", { name: "Disable" }).click();
   await expect(row(bob)).toHaveAttribute("data-state", "disabled");
   await row(ann).getByRole("button", { name: "Remove" }).click();
@@ -174,7 +174,7 @@ test("documents that are wrong are refused with a sentence each", async ({ page 
     await page
       .getByLabel("From a document")
       .setInputFiles({ name: "plan.yaml", mimeType: "text/yaml", buffer: Buffer.from(text) });
-    await page.getByRole("button", { name: "Read the document" }).click();
+    await page.getByRole("button", { name: "Import" }).click();
     const alert = page.getByRole("alert");
     for (const sentence of wanted) await expect(alert).toContainText(sentence);
   };

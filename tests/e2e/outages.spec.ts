@@ -11,7 +11,7 @@ async function watchTheRing(page: Page, plan: string) {
     .getByRole("button", { name: /^Mend: Probe/ })
     .first()
     .click();
-  await unnoticed.getByRole("button", { name: "Take it" }).click();
+  await unnoticed.getByRole("button", { name: "Apply" }).click();
   await expect(page.getByText("Revision 2")).toBeVisible();
 }
 
@@ -30,7 +30,7 @@ test("the board shows the silent death of a circuit, and the watch that mends it
   const panel = page.getByRole("region", { name: "The case" });
   await expect(panel).toContainText("It does not arrive");
   await expect(panel).toContainText("it must survive any one failure");
-  await expect(panel.locator('[data-gap="tickets"]')).toContainText("silent for 60 s");
+  await expect(panel.locator('[data-gap="tickets"]')).toContainText("down for 60 s");
   await expect(panel.getByRole("region", { name: "Out", exact: true })).toContainText("North fibre access");
 
   await watchTheRing(page, plan);
@@ -209,7 +209,7 @@ test("an outage is gone through step by step, and the map and the routes follow"
   await page.getByRole("button", { name: "Play" }).click();
   await expect(moment).toContainText("at 120.1 s", { timeout: 15_000 });
   await page.getByRole("link", { name: "Leave the moment" }).click();
-  await expect(page.getByText("Everything up")).toBeVisible();
+  await expect(page.getByText("No failures")).toBeVisible();
 });
 
 test("two outages stand side by side over one scale", async ({ page }) => {
@@ -224,8 +224,8 @@ test("two outages stand side by side over one scale", async ({ page }) => {
     "North fibre's last mile goes dark for two minutes",
     "North fibre's ring fails and nobody notices",
   ]);
-  await expect(pair.locator('[data-gap="tickets"]')).toHaveText([/silent for 0.1 s/, /silent for 120 s/]);
-  await expect(page.getByRole("region", { name: "Gaps that differ" })).toContainText(
+  await expect(pair.locator('[data-gap="tickets"]')).toHaveText([/down for 0.1 s/, /down for 120 s/]);
+  await expect(page.getByRole("region", { name: "Outages that differ" })).toContainText(
     "Ticket desk to booking service: 120 s → 0.1 s",
   );
 });
@@ -252,7 +252,7 @@ test("a host that keeps to its second gateway, and a watch that flaps, show as s
   const sticky = await freshPlan(page, "cases/host-with-two-gateways");
   await page.goto(`${sticky}/time?outage=left-restarts`);
   const gap = page.locator('[data-gap="booking"]');
-  await expect(gap).toContainText("silent for 10–30 s, 100 to 300 packets lost");
+  await expect(gap).toContainText("down for 10–30 s, 100 to 300 packets lost");
   await expect(gap).toContainText("It stays with right and does not come back to left by itself");
 
   const flapping = await freshPlan(page, "cases/watch-through-the-backup");

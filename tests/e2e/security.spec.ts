@@ -145,7 +145,7 @@ async function planWithLabel(page: Page, label: string): Promise<string> {
   };
   await page.goto("/plans");
   await page.getByLabel("or pasted here").fill(JSON.stringify(document));
-  await page.getByRole("button", { name: "Read the document" }).click();
+  await page.getByRole("button", { name: "Import" }).click();
   await page.waitForURL(/\/plans\/\d+\/map/);
   return new URL(page.url()).pathname.replace("/map", "");
 }

@@ -65,7 +65,7 @@ test("the README's tour, step by step, in its own words", async ({ page }) => {
   await page.getByRole("link", { name: `Fail ${says("North fibre ring")}` }).dispatchEvent("click");
   await expectAnswer(page, "It does not arrive", says("North fibre access"), "Nobody notices");
 
-  says = wordsOf("Break the way back");
+  says = wordsOf("Break the return path");
   await page.getByRole("link", { name: "Restore North fibre ring" }).first().click();
   await page.goto(`${plan}/devices/office-fw?flow=tickets`);
   await ready(page);
@@ -86,7 +86,7 @@ test("the README's tour, step by step, in its own words", async ({ page }) => {
     .first()
     .click();
   await expect(missing.locator('[data-flow="cameras"]')).toContainText("works");
-  await missing.getByRole("button", { name: "Take it" }).click();
+  await missing.getByRole("button", { name: "Apply" }).click();
   await expect(missing).toHaveCount(0);
   await page.getByRole("link", { name: says("Changes") }).click();
   await expect(page.getByRole("region", { name: "Draft" })).toContainText("Fixed:");
@@ -95,12 +95,14 @@ test("the README's tour, step by step, in its own words", async ({ page }) => {
   await page.goto(`${plan}/devices/skerry-edge`);
   await ready(page);
   await page.getByLabel("Route as one line").fill(says("default via 172.20.255.29 distance 20"));
-  await expect(page.getByTestId("preview")).toContainText("standing by");
+  await expect(page.getByTestId("preview")).toContainText("standby");
   await page.getByLabel("Route as one line").press(says("Enter"));
   const stands = page.locator('[data-destination="0.0.0.0/0"]');
   await expect(stands.locator('[data-state="standby"]')).toContainText("172.20.255.29");
-  await stands.getByRole("button", { name: `${says("Companions")} of 0.0.0.0/0 via 172.20.255.5` }).click();
-  await expect(page.getByRole("region", { name: /^Companions of/ })).toContainText("on both ends");
+  await stands
+    .getByRole("button", { name: `${says("Related changes")} of 0.0.0.0/0 via 172.20.255.5` })
+    .click();
+  await expect(page.getByRole("region", { name: /^Related changes of/ })).toContainText("on both ends");
 
   says = wordsOf("Summarise");
   await page.getByRole("link", { name: says("Routes"), exact: true }).click();

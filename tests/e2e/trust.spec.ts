@@ -42,7 +42,7 @@ test("a plan without flows says that nothing was asked, and proposes some", asyn
     links: [{ id: "l", ends: ["left/e", "right/e"] }],
   };
   await page.getByLabel("or pasted here").fill(JSON.stringify(document));
-  await page.getByRole("button", { name: "Read the document" }).click();
+  await page.getByRole("button", { name: "Import" }).click();
   await page.waitForURL(/\/plans\/\d+\/map/);
   const plan = new URL(page.url()).pathname.replace("/map", "");
   for (const name of ["outages", "paths", "findings"]) {
@@ -68,7 +68,7 @@ test("a cloud network whose traffic passes an appliance in its own subnet works,
   await ready(page);
   const finding = page.locator('[data-finding="cloud-table-on-appliance"]');
   await finding.getByRole("button", { name: /^Mend: Detach/ }).click();
-  await finding.getByRole("button", { name: "Take it" }).click();
+  await finding.getByRole("button", { name: "Apply" }).click();
   await expect(page.getByText("Revision 2")).toBeVisible();
   await page.goto(`${plan}/map?flow=app-web`);
   await expectAnswer(page, /works|carries it/);

@@ -6,8 +6,13 @@ async function fill(page: Page, form: string, values: Record<string, string>) {
   const within = page.getByRole("form", { name: form });
   for (const [label, value] of Object.entries(values)) {
     const field = within.getByLabel(label, { exact: true });
-    if ((await field.evaluate((element) => element.tagName)) === "SELECT") await field.selectOption(value);
-    else await field.fill(value);
+    if (
+      (await field.getAttribute("role")) === "combobox" &&
+      (await field.evaluate((e) => e.tagName)) === "BUTTON"
+    ) {
+      await field.press("Enter");
+      await page.getByRole("option", { name: value, exact: true }).click();
+    } else await field.fill(value);
   }
   return within;
 }
@@ -57,8 +62,8 @@ test("a plan of three devices with a flow, from nothing, by keyboard", async ({ 
     await form.getByRole("button", { name: "Add the link" }).click();
     await expect(form.getByLabel("Address here")).toHaveValue("");
   };
-  await join("pier-desk", "pier-router", "10.1.0.10/24", "10.1.0.1/24");
-  await join("pier-router", "shore-server", "10.2.0.1/24", "10.2.0.20/24");
+  await join("Pier desk", "Pier router", "10.1.0.10/24", "10.1.0.1/24");
+  await join("Pier router", "Shore server", "10.2.0.1/24", "10.2.0.20/24");
   await page.getByRole("link", { name: "Add a flow" }).click();
   const flow = await fill(page, "Add a flow", { Name: "Desk to server", From: "pier-desk", To: "10.2.0.20" });
   await flow.getByRole("button", { name: "Add the flow" }).click();
@@ -68,11 +73,11 @@ test("a plan of three devices with a flow, from nothing, by keyboard", async ({ 
 
   // Paths says what to do, and finds both hosts' routes.
   await page.getByRole("link", { name: "Hop by hop" }).click();
-  await page.getByRole("button", { name: "Find routes that mend it" }).click();
+  await page.getByRole("button", { name: "Find routes that fix it" }).click();
   const offer = page.getByTestId("offer");
   await expect(offer).toContainText("0.0.0.0/0 via 10.1.0.1");
   await expect(offer).toContainText("0.0.0.0/0 via 10.2.0.1");
-  await offer.getByRole("button", { name: "Take it" }).click();
+  await offer.getByRole("button", { name: "Apply" }).click();
   await expectAnswer(page, "It works");
 });
 
@@ -123,9 +128,9 @@ test("a terminal gets a floating default with its watch on both ends", async ({ 
   await expect(page.getByLabel("Destination")).toHaveValue("default");
   await expect(page.getByLabel("Distance", { exact: true })).toHaveValue("20");
 
-  // What it does is told before it is saved: idle today, and no way back once the primary is gone.
+  // What it does is told before it is saved: idle today, and no return path once the primary is gone.
   const preview = page.getByTestId("preview");
-  await expect(preview).toContainText("standing by");
+  await expect(preview).toContainText("standby");
   await expect(preview).toContainText("beaten on distance, 20 against 1");
   await expect(preview).toContainText("Once skerry-edge/wan is down: 0 of");
   await expect(preview).toContainText("New finding");
@@ -136,22 +141,22 @@ test("a terminal gets a floating default with its watch on both ends", async ({ 
   await expect(defaults.locator('[data-state="standby"]')).toContainText("new");
 
   // The watch of the primary, on both ends.
-  await defaults.getByRole("button", { name: "Companions of 0.0.0.0/0 via 172.20.255.5" }).click();
-  const companions = page.getByRole("region", { name: /^Companions of 0.0.0.0\/0 via 172.20.255.5/ });
+  await defaults.getByRole("button", { name: "Related changes of 0.0.0.0/0 via 172.20.255.5" }).click();
+  const companions = page.getByRole("region", { name: /^Related changes of 0.0.0.0\/0 via 172.20.255.5/ });
   const bfd = companions.getByRole("listitem").filter({ hasText: "by BFD with Office core 1, on both ends" });
   await bfd.getByRole("button", { name: "Show the effect" }).click();
-  await expect(bfd.getByTestId("offer")).toContainText("office-core-1");
+  await expect(bfd.getByTestId("offer")).toContainText("Office core 1:");
   await expect(bfd.getByTestId("no-change")).toBeVisible();
-  await bfd.getByRole("button", { name: "Take it" }).click();
+  await bfd.getByRole("button", { name: "Apply" }).click();
   await revision(page, 3);
   await expect(page.locator('[data-watch="bfd"]')).toContainText("BFD with 172.20.255.5");
 
-  // The way back once the primary is gone.
-  await defaults.getByRole("button", { name: "Companions of 0.0.0.0/0 via 172.20.255.29" }).click();
-  const other = page.getByRole("region", { name: /^Companions of 0.0.0.0\/0 via 172.20.255.29/ });
-  const back = other.getByRole("listitem").filter({ hasText: "The way back" }).first();
+  // The return path once the primary is gone.
+  await defaults.getByRole("button", { name: "Related changes of 0.0.0.0/0 via 172.20.255.29" }).click();
+  const other = page.getByRole("region", { name: /^Related changes of 0.0.0.0\/0 via 172.20.255.29/ });
+  const back = other.getByRole("listitem").filter({ hasText: "The return path" }).first();
   await back.getByRole("button", { name: "Show the effect" }).click();
-  await back.getByRole("button", { name: "Take it" }).click();
+  await back.getByRole("button", { name: "Apply" }).click();
   await revision(page, 4);
 
   // The circuit fails in silence, and the mast carries.
@@ -202,14 +207,14 @@ test("the demo's flaws are mended from their findings, and all of it is undone",
   await expect(count).toHaveText("11");
   const finding = (code: string) => page.locator(`[data-finding="${code}"]`);
 
-  // The missing way back: its evidence opens in place, its fix shows what it does.
+  // The missing return path: its evidence opens in place, its fix shows what it does.
   const missing = finding("missing-return-route");
   await missing.getByRole("button", { name: "Evidence" }).click();
   await expect(missing.getByRole("region", { name: "Back" })).toContainText("private address");
   await missing.getByRole("button", { name: /^Mend: Add 172.20.80.0\/24/ }).click();
-  await expect(missing.locator('[data-flow="cameras"]')).toContainText("no way back");
+  await expect(missing.locator('[data-flow="cameras"]')).toContainText("no return path");
   await expect(missing.locator('[data-flow="cameras"]')).toContainText("works");
-  await missing.getByRole("button", { name: "Take it" }).click();
+  await missing.getByRole("button", { name: "Apply" }).click();
   await revision(page, 2);
   await expect(missing).toHaveCount(0);
 
@@ -219,7 +224,7 @@ test("the demo's flaws are mended from their findings, and all of it is undone",
     .first()
     .click();
   await expect(facing.locator('[data-flow="gull-internet"]')).toContainText("works");
-  await facing.getByRole("button", { name: "Take it" }).click();
+  await facing.getByRole("button", { name: "Apply" }).click();
   await revision(page, 3);
   await expect(facing).toHaveCount(0);
   await expect(finding("flow-fails")).toHaveCount(0);
@@ -232,7 +237,7 @@ test("the demo's flaws are mended from their findings, and all of it is undone",
   await expect(unnoticed.getByRole("list", { name: "Findings that come, go and change" })).toContainText(
     "Fixed:",
   );
-  await unnoticed.getByRole("button", { name: "Take it" }).click();
+  await unnoticed.getByRole("button", { name: "Apply" }).click();
   await revision(page, 4);
   await expect(unnoticed).toHaveCount(0);
 
@@ -246,24 +251,24 @@ test("the demo's flaws are mended from their findings, and all of it is undone",
   await expect(count).toHaveText("11");
 });
 
-test("a finding that is set aside stays on record with its reason", async ({ page }) => {
+test("a finding that is accepted stays on record with its reason", async ({ page }) => {
   const plan = await freshPlan(page);
   await page.goto(`${plan}/findings`);
   await ready(page);
   const row = page.locator('[data-finding="asymmetric-path"]');
-  await row.getByRole("button", { name: "Set aside" }).click();
+  await row.getByRole("button", { name: "Accept the risk" }).click();
   await row.getByRole("button", { name: "Set it aside" }).click();
   await expect(row.getByRole("alert")).toContainText("Write the reason");
   await row.getByLabel("Why it may stay").fill("No firewall stands on either way");
   await row.getByRole("button", { name: "Set it aside" }).click();
-  const aside = page.getByRole("region", { name: "Set aside" });
+  const aside = page.getByRole("region", { name: "Accepted risks" });
   await expect(aside).toContainText("No firewall stands on either way");
   await expect(page.getByTestId("finding-count")).toHaveText("10");
   await aside.getByRole("button", { name: "Open it again" }).click();
   await expect(page.getByTestId("finding-count")).toHaveText("11");
 });
 
-test("the desk writes on several devices, and finds where a way back is missing", async ({ page }) => {
+test("the desk writes on several devices, and finds where a return path is missing", async ({ page }) => {
   const plan = await freshPlan(page);
   await page.goto(`${plan}/desk`);
   await ready(page);
@@ -278,11 +283,11 @@ test("the desk writes on several devices, and finds where a way back is missing"
   await revision(page, 2);
   await expect(page.getByRole("region", { name: "Written here" })).toContainText("Skerry edge");
 
-  await page.getByLabel("Everywhere that needs a way back to").fill("172.20.80.0/24");
+  await page.getByLabel("Everywhere that needs a return path to").fill("172.20.80.0/24");
   await page.getByRole("button", { name: "Find the routes" }).click();
-  const back = page.getByRole("region", { name: "The way back to a network" });
+  const back = page.getByRole("region", { name: "The return path to a network" });
   await expect(back.getByTestId("offer")).toContainText("172.20.80.0/24 via 172.20.0.2");
-  await back.getByRole("button", { name: "Take it" }).click();
+  await back.getByRole("button", { name: "Apply" }).click();
   await revision(page, 3);
   await page.goto(`${plan}/paths?flow=cameras`);
   await expectAnswer(page, "Longhaven line 1 carries it");
@@ -329,8 +334,10 @@ test("the grid fills for several senders and destinations, both ways", async ({ 
     "/plans/1/paths?grid=&senders=tern-desk,longhaven-cam&targets=booking,office-pc,203.0.113.70",
   );
   await ready(page);
-  await expect(page.getByText("2 × 3 asked, each way there and back.")).toBeVisible();
-  await expect(page.getByRole("link", { name: "Quay camera to Booking service: no way back" })).toBeVisible();
+  await expect(page.getByText("2 × 3 asked, each forward path and back.")).toBeVisible();
+  await expect(
+    page.getByRole("link", { name: "Quay camera to Booking service: no return path" }),
+  ).toBeVisible();
   await page.getByRole("link", { name: /^Quay camera to Office desk: yes by long-1/ }).click();
   await expectAnswer(page, "Longhaven line 1 carries it");
   await page.getByLabel("Source").selectOption("172.20.80.10");

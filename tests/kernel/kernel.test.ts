@@ -51,7 +51,7 @@ async function compare(plan: Plan, name: string, scenarios: readonly string[][])
   lab = new Lab(plan, name);
   lab.build();
 
-  // Rule 4: the kernel takes exactly the routes that are usable with everything up.
+  // Rule 4: the kernel takes exactly the routes that are usable with no failures.
   for (const device of plan.devices) {
     const reports = routesOf(engine.healthy.world, device.id);
     for (const [i, route] of device.routes.entries()) {
@@ -102,7 +102,7 @@ async function compare(plan: Plan, name: string, scenarios: readonly string[][])
       }
     }
 
-    // Rule 6: real pings there and back.
+    // Rule 6: real pings both ways.
     const flows = plan.flows.map((flow) => ({ flow, trip: tripOf(world, flow.from, flow.to) }));
     const answered = await lab.pings(
       flows.map(({ flow }) => {

@@ -29,7 +29,7 @@ export function kernelPlan(seed: number): Plan {
 }
 
 /**
- * A random plan whose routers steer by where a packet came from, check the way back, and have a second IPv4 subnet
+ * A random plan whose routers steer by where a packet came from, check the return path, and have a second IPv4 subnet
  * on some of their links: what the rules 6.1 and 6.2 tell of.
  */
 export function steeredPlan(seed: number): Plan {

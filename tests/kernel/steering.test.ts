@@ -24,7 +24,7 @@ function comesBack({ worst: { outbound, reply } }: Trip): boolean {
   );
 }
 
-// Rules 6.1, 6.2 and 6.3: chosen sources, tables by interface and source, checks of the way back, and packets that
+// Rules 6.1, 6.2 and 6.3: chosen sources, tables by interface and source, checks of the return path, and packets that
 // come back to a router by another interface.
 describe.skipIf(!canBuild())("the Linux kernel agrees about steering", () => {
   // By hand: STEERING_FIRST and STEERING_COUNT. Of the first 160, plan 116 alone differs: where the best IPv6 route of a

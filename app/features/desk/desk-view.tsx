@@ -5,8 +5,8 @@ import { routeIdentity } from "../../../core/plan/index.ts";
 import { useAsking } from "../../engine/asking.ts";
 import { downOf } from "../../plan/down.ts";
 import { useEditing } from "../../plan/editing.ts";
-import { Companions } from "../../plan/editor/related-changes.tsx";
-import { RouteDesk } from "../../plan/editor/route-editor.tsx";
+import { RelatedChanges } from "../../plan/editor/related-changes.tsx";
+import { RouteEditor } from "../../plan/editor/route-editor.tsx";
 import { EditPreview } from "../../plan/effect/edit-preview.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { deviceHref } from "../../search/links.ts";
@@ -16,7 +16,7 @@ interface Taken {
   route: StaticRoute;
 }
 
-/** Routes on one device or on many at once, and the way back to a network wherever it is missing. */
+/** Routes on one device or on many at once, and the return path to a network wherever it is missing. */
 export function DeskView() {
   const { page, frame, params } = usePlan();
   const editing = useEditing(page, "desk");
@@ -31,7 +31,7 @@ export function DeskView() {
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <div className="min-h-0 flex-1 overflow-auto px-4 py-3">
-        <h1 className="font-semibold font-sign text-[26px]">Route desk</h1>
+        <h1 className="font-semibold font-sign text-[26px]">Route editor</h1>
         <p className="max-w-3xl text-ink-2">
           Write a route on one device or on several: their ids, a colon, the destination, and where it goes.
           What it does is shown below before it is saved; Enter takes it. To change a route, open its device.
@@ -53,7 +53,7 @@ export function DeskView() {
                     {entry.route.to} {entry.route.via ? `via ${entry.route.via}` : ""}
                   </span>
                   <button type="button" className="name-link text-ink-2" onClick={() => setBeside(entry)}>
-                    Companions
+                    Related changes
                   </button>
                 </li>
               ))}
@@ -62,19 +62,19 @@ export function DeskView() {
         )}
       </div>
       {beside && (
-        <Companions
+        <RelatedChanges
           device={beside.device}
           route={beside.route}
           editing={offered}
           onClose={() => setBeside(null)}
         />
       )}
-      <RouteDesk device={null} old={null} editing={editing} onTaken={onTaken} onLeave={() => {}} />
+      <RouteEditor device={null} old={null} editing={editing} onTaken={onTaken} onLeave={() => {}} />
     </div>
   );
 }
 
-/** "Everywhere that needs a way back to this network". */
+/** "Everywhere that needs a return path to this network". */
 function WayBackEverywhere({ editing }: { editing: ReturnType<typeof useEditing> }) {
   const { page, frame } = usePlan();
   const [typed, setTyped] = useState("");
@@ -82,8 +82,8 @@ function WayBackEverywhere({ editing }: { editing: ReturnType<typeof useEditing>
   const down = downOf(frame);
   const { answer, pending } = useAsking(page, "everywhere", to ? { down, to } : null);
   return (
-    <section aria-label="The way back to a network" className="mt-4">
-      <h2 className="font-semibold">The way back to a network</h2>
+    <section aria-label="The return path to a network" className="mt-4">
+      <h2 className="font-semibold">The return path to a network</h2>
       <form
         className="mt-1 flex flex-wrap items-center gap-2"
         onSubmit={(event) => {
@@ -92,7 +92,7 @@ function WayBackEverywhere({ editing }: { editing: ReturnType<typeof useEditing>
         }}
       >
         <label htmlFor="back-to" className="text-ink-2">
-          Everywhere that needs a way back to
+          Everywhere that needs a return path to
         </label>
         <input
           id="back-to"
@@ -121,7 +121,7 @@ function WayBackEverywhere({ editing }: { editing: ReturnType<typeof useEditing>
         )}
         {answer && !pending && answer.unmended.length > 0 && (
           <p className="text-stop">
-            No route would mend the way back from {answer.unmended.map((entry) => entry.from).join(", ")}.
+            No route would mend the return path from {answer.unmended.map((entry) => entry.from).join(", ")}.
           </p>
         )}
       </div>

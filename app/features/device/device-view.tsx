@@ -2,8 +2,8 @@ import { useCallback, useState } from "react";
 import { Form, Link, useLocation } from "react-router";
 import { routeIdentity, type StaticRoute } from "../../../core/plan/index.ts";
 import { useEditing } from "../../plan/editing.ts";
-import { Companions } from "../../plan/editor/related-changes.tsx";
-import { RouteDesk } from "../../plan/editor/route-editor.tsx";
+import { RelatedChanges } from "../../plan/editor/related-changes.tsx";
+import { RouteEditor } from "../../plan/editor/route-editor.tsx";
 import { removalEdit, switchEdit } from "../../plan/editor/route-edits.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { Refusals } from "../../plan/refusals.tsx";
@@ -14,7 +14,7 @@ import { RoleSign } from "../../ui/plate.tsx";
 import { AttachedList } from "./attached-list.tsx";
 
 const states = ["in-use", "standby", "unusable", "disabled"] as const;
-const stateWords = { "in-use": "in use", standby: "standing by", unusable: "unusable", disabled: "disabled" };
+const stateWords = { "in-use": "active", standby: "standby", unusable: "unusable", disabled: "disabled" };
 
 /** The network through one device's eyes: what it is attached to, and every route with its reason. */
 export function DeviceView({ answer }: { answer: DeviceAnswer }) {
@@ -57,11 +57,11 @@ export function DeviceView({ answer }: { answer: DeviceAnswer }) {
           Edit it
         </Link>
         <p className="ml-auto text-ink-2" data-testid="count">
-          <strong className="text-[16px] text-ink">{answer.inUse}</strong> routes in use
+          <strong className="text-[16px] text-ink">{answer.inUse}</strong> active routes
           {answer.inUse !== answer.inUseApproved && <>, {answer.inUseApproved} before the draft</>}
           {answer.inUse !== answer.inUseHealthy && (
             <>
-              , <del>{answer.inUseHealthy}</del> with everything up
+              , <del>{answer.inUseHealthy}</del> with no failures
             </>
           )}
         </p>
@@ -103,7 +103,7 @@ export function DeviceView({ answer }: { answer: DeviceAnswer }) {
                       <span className="addr font-semibold text-ink">{answer.lookup.answer}</span>
                     </>
                   ) : (
-                    "no route in use matches"
+                    "no active route matches"
                   )
                 ) : (
                   ""
@@ -193,14 +193,14 @@ export function DeviceView({ answer }: { answer: DeviceAnswer }) {
           </div>
           <Refusals errors={editing.errors} className="border-stop border-t-2 bg-panel px-4 py-1" />
           {beside && besideRoute && (
-            <Companions
+            <RelatedChanges
               device={device.id}
               route={besideRoute}
               editing={editing}
               onClose={() => setBeside(null)}
             />
           )}
-          <RouteDesk
+          <RouteEditor
             key={changed ? JSON.stringify(changed) : "new"}
             device={device}
             old={changed}

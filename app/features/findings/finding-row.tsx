@@ -29,7 +29,7 @@ export function FindingRow({ finding, heading, fixes, editing }: FindingRowProps
     <li className="py-1.5" data-finding={finding.code}>
       {heading && <span className="text-ink-2">{heading}: </span>}
       <Told text={finding.text} here={finding.device ?? undefined} />
-      {finding.dismissed && <p className="text-ink-2">Set aside: {finding.dismissed}</p>}
+      {finding.dismissed && <p className="text-ink-2">Risk accepted: {finding.dismissed}</p>}
       <p className="mt-0.5 flex flex-wrap gap-2 text-[13px]">
         {finding.evidence.length > 0 && (
           <button
@@ -77,7 +77,7 @@ export function FindingRow({ finding, heading, fixes, editing }: FindingRowProps
             aria-expanded={open === "aside"}
             onClick={() => toggle("aside")}
           >
-            Set aside
+            Accept the risk
           </button>
         )}
       </p>
@@ -175,7 +175,7 @@ function dismissalOf({ code, device, subject }: Finding, reason: string): Dismis
 
 function asideEdit(finding: Finding, reason: string): Edit {
   return {
-    label: `Set aside: ${finding.text}`.slice(0, 300),
+    label: `Accept the risk: ${finding.text}`.slice(0, 300),
     changes: [{ in: "plan", collection: "dismissals", before: null, after: dismissalOf(finding, reason) }],
   };
 }

@@ -21,7 +21,7 @@ const consequenceWords: Record<Consequence, { title: string; what: string }> = {
   tidy: { title: "Could be written better", what: "nothing is lost" },
 };
 
-/** What is wrong, why, and what would mend it; the gravest for traffic first. */
+/** What is wrong, why, and what would fix it; the gravest for traffic first. */
 export function FindingsView({ set }: { set: FindingSet | null }) {
   const { page, frame, params } = usePlan();
   const editing = useEditing(page, "findings");
@@ -42,7 +42,7 @@ export function FindingsView({ set }: { set: FindingSet | null }) {
             ? frame.flows.length === 0
               ? "Nothing is found wrong with the routes; of traffic nothing is known."
               : "Nothing is found wrong."
-            : `${open} ${open === 1 ? "finding" : "findings"}${aside.length ? `, ${aside.length} set aside` : ""}${down.length ? ", under the conditions above" : ""}.`
+            : `${open} ${open === 1 ? "finding" : "findings"}${aside.length ? `, ${aside.length} accepted` : ""}${down.length ? ", under the conditions above" : ""}.`
           : "Looking through the plan …"}
         {held && !held.fixes && " Proving fixes …"}
       </p>
@@ -75,8 +75,8 @@ export function FindingsView({ set }: { set: FindingSet | null }) {
         </section>
       ))}
       {aside.length > 0 && (
-        <section aria-label="Set aside" className="mt-6">
-          <h2 className="font-semibold font-sign text-[20px] text-ink-2">Set aside</h2>
+        <section aria-label="Accepted risks" className="mt-6">
+          <h2 className="font-semibold font-sign text-[20px] text-ink-2">Accepted risks</h2>
           <ul>
             {aside.map((finding) => (
               <FindingRow

@@ -13,7 +13,7 @@ export function Conditions() {
   if (plates.length === 0 && unknown.length === 0) {
     return (
       <p role="status" className="font-medium text-ink-2">
-        Everything up
+        No failures
       </p>
     );
   }

@@ -47,7 +47,7 @@ export function QuestionField() {
       action={`/plans/${planId}/ask`}
       className="relative w-full min-w-[200px] max-w-[370px]"
       role="search"
-      data-answered={of}
+      onSubmit={() => setTimeout(() => setText(""))}
     >
       {[...params].map(
         ([key, value]) =>
@@ -67,6 +67,7 @@ export function QuestionField() {
         )}
         onTake={go}
         firstChosen
+        stale={of !== text}
         label="Ask: an address, A to B, a device, fail a link"
         listLabel="Suggestions"
         nothing={error || "Nothing in this plan fits. Try a device, an address, or “fail” and a link."}

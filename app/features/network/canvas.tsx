@@ -1,5 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useMemo, useRef, useState } from "react";
+import { type RefObject, useMemo, useRef, useState } from "react";
 import { useLocation } from "react-router";
 import { type Edit, type Plan, settingsOf } from "../../../core/plan/index.ts";
 import { lineOf, withPins } from "../../drawing/lines.ts";
@@ -9,8 +9,14 @@ import { useEditing } from "../../plan/editing.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import type { FlowAnswer } from "../../queries/flows.ts";
 import type { MapAnswer } from "../../queries/map.ts";
+import { Button } from "../../ui/button.tsx";
+import { keepFile } from "../../ui/keep-file.ts";
+import { Menu } from "../../ui/menu.tsx";
+import { Notice } from "../../ui/toast.tsx";
 import { DevicePlate } from "./device-plate.tsx";
+import { drawingAsPng, drawingAsSvg } from "./export-drawing.ts";
 import { GatewayShields } from "./gateway-shields.tsx";
+import { Legend } from "./legend.tsx";
 import type { Line } from "./line.ts";
 import { EndLabels, LinkLine } from "./link-line.tsx";
 import { Ribbons, StandbyWay } from "./ribbons.tsx";
@@ -71,20 +77,7 @@ export function Canvas({ answer, drawing, flow }: CanvasProps) {
         {...box.handlers}
       >
         {placed.sites.map((site) => (
-          <g key={site.id}>
-            <rect x={site.x} y={site.y} width={site.width} height={site.height} rx="4" fill="var(--sunk)" />
-            <text
-              x={site.x + 8}
-              y={site.y + 14}
-              fontSize="13"
-              fontFamily="var(--font-sign)"
-              fontWeight="600"
-              fill="var(--ink-2)"
-              letterSpacing="0.8"
-            >
-              {site.id.replaceAll("-", " ").toUpperCase()}
-            </text>
-          </g>
+          <SiteBox key={site.id} site={site} scale={box.scale} />
         ))}
         {flow?.standby && <StandbyWay lines={lines} trip={flow.standby} now={flow.now} />}
         {lines.map((line) => (
@@ -92,7 +85,7 @@ export function Canvas({ answer, drawing, flow }: CanvasProps) {
         ))}
         {flow && <Ribbons lines={lines} trip={flow.now} />}
         {lines.map((line) => (
-          <EndLabels key={line.key} line={line} answer={answer} />
+          <EndLabels key={line.key} line={line} answer={answer} scale={box.scale} />
         ))}
         {placed.nodes
           .filter((node) => node.kind === "link")
@@ -122,19 +115,124 @@ export function Canvas({ answer, drawing, flow }: CanvasProps) {
           );
         })}
         <GatewayShields lines={lines} answer={answer} flow={flow} />
+        {isFar(box.scale) &&
+          placed.sites.map((site) => (
+            <SiteName key={site.id} site={site} scale={box.scale} onShow={() => box.show(site)} />
+          ))}
       </svg>
-      <div className="absolute bottom-3 left-3 flex gap-1">
-        <button type="button" className="button" onClick={box.closer} aria-label="Closer">
-          +
-        </button>
-        <button type="button" className="button" onClick={box.farther} aria-label="Farther">
-          −
-        </button>
-        <button type="button" className="button" onClick={box.whole}>
-          Whole
-        </button>
-      </div>
+      <MapControls box={box} svg={svg} drawing={drawing} />
     </>
+  );
+}
+
+/** Below so many pixels to a unit the names on the plates are not read: the sites' names take their place. */
+const FAR = 0.36;
+const isFar = (scale: number) => scale < FAR;
+
+/** A site's ground, with its name where the plates' own names can be read. */
+function SiteBox({ site, scale }: { site: NodeDrawing; scale: number }) {
+  return (
+    <g>
+      <rect x={site.x} y={site.y} width={site.width} height={site.height} rx="4" fill="var(--sunk)" />
+      {!isFar(scale) && (
+        <text
+          x={site.x + 8}
+          y={site.y + 15}
+          fontSize="15"
+          fontFamily="var(--font-sign)"
+          fontWeight="600"
+          fill="var(--ink-2)"
+          letterSpacing="0.8"
+        >
+          {siteText(site.id)}
+        </text>
+      )}
+    </g>
+  );
+}
+
+const siteText = (id: string) => id.replaceAll("-", " ").toUpperCase();
+
+/** From afar a site is one sign; a click comes near. */
+function SiteName({ site, scale, onShow }: { site: NodeDrawing; scale: number; onShow: () => void }) {
+  const text = siteText(site.id);
+  const size = 14 / scale;
+  const width = text.length * size * 0.52 + size;
+  const [x, y] = [site.x + site.width / 2, site.y + site.height / 2];
+  return (
+    // biome-ignore lint/a11y/useSemanticElements: a part of a drawing cannot be an HTML button.
+    <g
+      role="button"
+      tabIndex={0}
+      aria-label={`Zoom in on ${text.toLowerCase()}`}
+      data-only-on-screen=""
+      className="cursor-pointer"
+      onClick={onShow}
+      onKeyDown={(event) => {
+        if (event.key !== "Enter" && event.key !== " ") return;
+        event.preventDefault();
+        onShow();
+      }}
+    >
+      <rect
+        x={x - width / 2}
+        y={y - size * 0.75}
+        width={width}
+        height={size * 1.5}
+        rx={size * 0.2}
+        fill="var(--panel)"
+        stroke="var(--iron)"
+        strokeWidth={1.2 / scale}
+      />
+      <text
+        x={x}
+        y={y + size * 0.35}
+        textAnchor="middle"
+        fontSize={size}
+        fontFamily="var(--font-sign)"
+        fontWeight="600"
+        fill="var(--ink)"
+      >
+        {text}
+      </text>
+    </g>
+  );
+}
+
+interface MapControlsProps {
+  box: ReturnType<typeof useViewBox>;
+  svg: RefObject<SVGSVGElement | null>;
+  drawing: Drawing;
+}
+
+/** Zooming, what the signs mean, and the drawing to take along. */
+function MapControls({ box, svg, drawing }: MapControlsProps) {
+  const [failed, setFailed] = useState("");
+  const asSvg = () => (svg.current ? drawingAsSvg(svg.current, drawing) : "");
+  const keepPng = () =>
+    drawingAsPng(asSvg(), drawing).then(
+      (picture) => keepFile("map.png", picture),
+      (error: Error) => setFailed(`The picture could not be made: ${error.message}. Take the SVG instead.`),
+    );
+  return (
+    <div className="absolute bottom-3 left-3 flex gap-1">
+      <Button onClick={box.closer} aria-label="Zoom in">
+        +
+      </Button>
+      <Button onClick={box.farther} aria-label="Zoom out">
+        −
+      </Button>
+      <Button onClick={box.whole}>Fit</Button>
+      <Legend />
+      <Menu
+        trigger={<Button>Export</Button>}
+        items={[
+          { text: "Drawing as SVG", run: () => keepFile("map.svg", asSvg(), "image/svg+xml") },
+          { text: "Picture as PNG", run: () => void keepPng() },
+        ]}
+      />
+      <Notice text={failed} grave open={failed !== ""} onOpenChange={() => setFailed("")} />
+    </div>
   );
 }
 

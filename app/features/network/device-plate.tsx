@@ -56,9 +56,9 @@ export function DevicePlate({ device, node, onWay, pathname, onPointerDown }: De
       >
         <text
           x={w / 2}
-          y={h / 2 + 5.5}
+          y={h / 2 + 6.5}
           textAnchor="middle"
-          fontSize="16"
+          fontSize="19"
           fontWeight="600"
           fontFamily="var(--font-sign)"
           fill={onWay ? "var(--chosen-ink)" : device.up ? "var(--ink)" : "var(--stop)"}

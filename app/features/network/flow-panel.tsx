@@ -162,7 +162,7 @@ function FlowRow({
         ) : (
           <span className={`flex items-center gap-1 text-[13px] ${chosen ? "" : "text-stop"}`}>
             <DropSign code={entry.ended ?? ""} />
-            {entry.verdict === "one-way" ? "no way back" : endText(entry.ended ?? "")}
+            {entry.verdict === "one-way" ? "no return path" : endText(entry.ended ?? "")}
           </span>
         )}
       </Link>

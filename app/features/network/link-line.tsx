@@ -54,7 +54,7 @@ export function LinkLine({ line, answer, pathname }: LinkLineProps) {
 }
 
 /** The interface and address at each end of a line, drawn over all lines. */
-export function EndLabels({ line, answer }: { line: Line; answer: MapAnswer }) {
+export function EndLabels({ line, answer, scale }: { line: Line; answer: MapAnswer; scale: number }) {
   const link = answer.links.find((entry) => entry.id === line.link);
   const { points } = line;
   if (!link || points.length < 2) return null;
@@ -66,6 +66,7 @@ export function EndLabels({ line, answer }: { line: Line; answer: MapAnswer }) {
         at={points[0]}
         next={points[1]}
         laid={line.labels[0]}
+        scale={scale}
       />
       {!shared && (
         <EndLabel
@@ -73,6 +74,7 @@ export function EndLabels({ line, answer }: { line: Line; answer: MapAnswer }) {
           at={points[points.length - 1]}
           next={points[points.length - 2]}
           laid={line.labels[1]}
+          scale={scale}
         />
       )}
     </>
@@ -87,11 +89,24 @@ function tellLink(link: MapLink): string {
   return `${link.down ? "Restore" : "Fail"} ${link.label} (${medium})\n${ends.join("\n")}`;
 }
 
-function EndLabel({ end, at, next, laid }: { end: MapEnd; at: Point; next: Point; laid?: Point | null }) {
+interface EndLabelProps {
+  end: MapEnd;
+  at: Point;
+  next: Point;
+  laid?: Point | null;
+  scale: number;
+}
+
+/** Text of so many units is laid out for; shown smaller than so many pixels it is not read, and left out. */
+const UNITS = 15;
+const LEAST_PX = 7;
+
+function EndLabel({ end, at, next, laid, scale }: EndLabelProps) {
+  if (UNITS * scale < LEAST_PX) return null;
   const vertical = Math.abs(next.x - at.x) < Math.abs(next.y - at.y);
   const down = next.y > at.y;
   const x = laid ? laid.x + 3 : vertical ? at.x + 5 : at.x + (next.x > at.x ? 6 : -6);
-  const y = laid ? laid.y + 11 : vertical ? at.y + (down ? 14 : -6) : at.y - 5;
+  const y = laid ? laid.y + 13 : vertical ? at.y + (down ? 14 : -6) : at.y - 5;
   const anchor = laid || vertical || next.x > at.x ? "start" : "end";
   const space = end.text.indexOf(" ");
   const name = space < 0 ? end.text : end.text.slice(0, space);
@@ -100,7 +115,7 @@ function EndLabel({ end, at, next, laid }: { end: MapEnd; at: Point; next: Point
       x={x}
       y={y}
       textAnchor={anchor}
-      fontSize="12"
+      fontSize={UNITS}
       fontFamily="var(--font-addr)"
       fill={end.up ? "var(--ink-2)" : "var(--stop)"}
       textDecoration={end.up ? undefined : "line-through"}

@@ -1,14 +1,17 @@
 import { type RefObject, useCallback, useEffect, useRef, useState } from "react";
 import type { Drawing } from "../../drawing/types.ts";
 
-interface Box {
+/** The map's size until the browser has measured it. */
+const ASSUMED = { width: 808, height: 748 };
+
+export interface Box {
   x: number;
   y: number;
   width: number;
   height: number;
 }
 
-/** What of the drawing is seen: the wheel comes closer, dragging the ground moves. */
+/** What of the drawing is seen: the wheel zooms, dragging the ground moves. */
 export function useViewBox(svg: RefObject<SVGSVGElement | null>, drawing: Drawing) {
   const whole = { x: 0, y: 0, width: Math.max(drawing.width, 200), height: Math.max(drawing.height, 150) };
   const [box, setBox] = useState<Box>(whole);
@@ -27,6 +30,17 @@ export function useViewBox(svg: RefObject<SVGSVGElement | null>, drawing: Drawin
       height: now.height * by,
     }));
   }, []);
+
+  const [area, setArea] = useState(ASSUMED);
+  useEffect(() => {
+    const element = svg.current;
+    if (!element) return;
+    const observer = new ResizeObserver(([{ contentRect }]) =>
+      setArea({ width: contentRect.width, height: contentRect.height }),
+    );
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, [svg]);
 
   // React listens to wheels passively; the page must not scroll under the map.
   useEffect(() => {
@@ -64,7 +78,19 @@ export function useViewBox(svg: RefObject<SVGSVGElement | null>, drawing: Drawin
   };
   return {
     viewBox: `${box.x} ${box.y} ${box.width} ${box.height}`,
+    /** Pixels to a unit of the drawing. */
+    scale: Math.min(area.width / box.width, area.height / box.height),
     handlers,
+    /** Shows a part of the drawing as large as it fits. */
+    show: (part: Box) => {
+      const margin = 0.06 * Math.max(part.width, part.height);
+      setBox({
+        x: part.x - margin,
+        y: part.y - margin,
+        width: part.width + 2 * margin,
+        height: part.height + 2 * margin,
+      });
+    },
     closer: () => zoom(1 / 1.25),
     farther: () => zoom(1.25),
     whole: () => setBox(whole),

@@ -81,7 +81,7 @@ export function SideBySide({
   const endMs = Math.max(...ends) * 1.1;
   return (
     <>
-      <GapChanges title="Gaps that differ" before={runs[1].report} after={runs[0].report} />
+      <GapChanges title="Outages that differ" before={runs[1].report} after={runs[0].report} />
       <div className="mt-3 grid gap-x-4 xl:grid-cols-2" data-testid="side-by-side">
         {runs.map((run) => (
           <section key={run.title} aria-label={run.title} className="min-w-0">
@@ -108,13 +108,13 @@ export function GapChanges({
   const changed = after.flows.flatMap((flow) => {
     const old = before.flows.find((entry) => entry.id === flow.id);
     if (!old) return [];
-    const [was, now] = [boundsText(old.outageMs) || "no gap", boundsText(flow.outageMs) || "no gap"];
+    const [was, now] = [boundsText(old.outageMs) || "no outage", boundsText(flow.outageMs) || "no outage"];
     return was === now ? [] : [{ id: flow.id, was, now }];
   });
   return (
     <section aria-label={title} className="mt-2">
       <h2 className="text-[13px] text-ink-2">{title}</h2>
-      {changed.length === 0 && <p>No gap differs.</p>}
+      {changed.length === 0 && <p>No outage differs.</p>}
       <ul>
         {changed.map(({ id, was, now }) => (
           <li key={id}>

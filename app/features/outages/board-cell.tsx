@@ -19,7 +19,7 @@ export function CellSign({ cell, gap }: { cell: BoardCell; gap?: boolean }) {
     return (
       <>
         <DropSign code={cell.ended ?? ""} size={14} />
-        <span>{cell.verdict === "one-way" ? "no way back" : endText(cell.ended ?? "")}</span>
+        <span>{cell.verdict === "one-way" ? "no return path" : endText(cell.ended ?? "")}</span>
       </>
     );
   }
@@ -46,7 +46,7 @@ export function cellWords(flow: string, failed: string, cell: BoardCell | null, 
     cell.verdict === "works"
       ? `${carriers ? `${carriers} carries` : "works"}, gap ${boundsText(cell.outageMs) || "none"}`
       : cell.verdict === "one-way"
-        ? "no way back"
+        ? "no return path"
         : endText(cell.ended ?? "");
   return `${flow}, ${failed} down: ${what}${cell.broken.length ? `; ${cell.broken.join("; ")}` : ""}`;
 }

@@ -19,7 +19,7 @@ interface CasePanelProps {
 /** After how long what failed heals in the time view, so that the return shows. */
 const HEAL_MS = 60_000;
 
-/** A case of the board opened: what the flow does once it has settled, there and back, and how it gets there. */
+/** A case of the board opened: what the flow does once it has settled, both ways, and how it gets there. */
 export function CasePanel({ flow, failed, cell }: CasePanelProps) {
   const { page, frame, params } = usePlan();
   const { outcome, error, retry } = useFlowUnder(page, params, flow, failed);

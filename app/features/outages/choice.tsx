@@ -87,7 +87,7 @@ export function Choice({ plan, fail, fromConditions, down, healMs, outage, editi
           </div>
           <div className="flex flex-col">
             <label htmlFor="time-heal" className="text-[13px] text-ink-2">
-              Heals after, ms
+              Recovers after, ms
             </label>
             <input
               id="time-heal"

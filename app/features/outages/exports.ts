@@ -44,13 +44,3 @@ export function boardJson(board: Board, frame: Frame): string {
   }));
   return `${JSON.stringify({ flows }, null, 2)}\n`;
 }
-
-/** Gives the browser a file to keep. */
-export function keepFile(name: string, type: string, text: string) {
-  const url = URL.createObjectURL(new Blob([text], { type }));
-  const link = document.createElement("a");
-  link.href = url;
-  link.download = name;
-  link.click();
-  setTimeout(() => URL.revokeObjectURL(url), 1000);
-}

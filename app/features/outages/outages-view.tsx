@@ -6,12 +6,13 @@ import { NoFlows } from "../../plan/flows/no-flows.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import type { Board } from "../../queries/board.ts";
 import { pageHref, withParam } from "../../search/links.ts";
+import { keepFile } from "../../ui/keep-file.ts";
 import { Shield } from "../../ui/shield.tsx";
 import { type Arrangement, arranged, rowsShown } from "./arrange.ts";
 import { BoardGrid } from "./board-grid.tsx";
 import { Breakers } from "./breakers.tsx";
 import { CasePanel } from "./case-panel.tsx";
-import { boardCsv, boardJson, keepFile } from "./exports.ts";
+import { boardCsv, boardJson } from "./exports.ts";
 import { linesOf } from "./fold.ts";
 import { statusText, useSweep } from "./sweep.ts";
 
@@ -158,14 +159,14 @@ export function OutagesView() {
               <button
                 type="button"
                 className="button"
-                onClick={() => keepFile("board.csv", "text/csv", boardCsv(board, frame))}
+                onClick={() => keepFile("board.csv", boardCsv(board, frame), "text/csv")}
               >
                 As CSV
               </button>
               <button
                 type="button"
                 className="button"
-                onClick={() => keepFile("board.json", "application/json", boardJson(board, frame))}
+                onClick={() => keepFile("board.json", boardJson(board, frame), "application/json")}
               >
                 As JSON
               </button>

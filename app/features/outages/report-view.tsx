@@ -109,7 +109,9 @@ function FlowSheet({ row, board }: { row: BoardRow; board: Board }) {
                   </span>
                 </td>
                 <td className="pr-3">
-                  {cell.outageMs.max === null ? "until it heals" : boundsText(cell.outageMs) || "not at all"}
+                  {cell.outageMs.max === null
+                    ? "until it recovers"
+                    : boundsText(cell.outageMs) || "not at all"}
                 </td>
                 <td className="text-stop">{cell.broken.join("; ")}</td>
               </tr>

@@ -129,7 +129,7 @@ export function TimeChart({
             { x: 0, borderColor: colour("--stop"), label: { text: "fails", style } },
             ...(healMs === null
               ? []
-              : [{ x: healMs, borderColor: colour("--ink"), label: { text: "heals", style } }]),
+              : [{ x: healMs, borderColor: colour("--ink"), label: { text: "recovers", style } }]),
             ...(cursorMs == null ? [] : [{ x: cursorMs, borderColor: colour("--ink"), strokeDashArray: 0 }]),
           ],
         },
@@ -182,9 +182,9 @@ type FlowSpans = TimelineAnswer["flows"][number];
 
 function silenceText({ outageMs, lost, spans }: FlowSpans, flapping: boolean): string {
   if (flapping && spans.length > 3) return "flaps, working and failing in turn without end";
-  if (outageMs.max === null && outageMs.min === null) return "silent, and it does not come back";
+  if (outageMs.max === null && outageMs.min === null) return "down, and it does not recover";
   const gap = boundsText(outageMs);
-  return gap ? `silent for ${gap}, ${lostText(lost)} lost` : "no packet is lost";
+  return gap ? `down for ${gap}, ${lostText(lost)} lost` : "no packet is lost";
 }
 
 /** Where a flow does not come back to its gateway by itself: that it does not. */

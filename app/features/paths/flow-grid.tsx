@@ -21,7 +21,7 @@ export function FlowGrid() {
           <tr className="border-rule border-b">
             <th className="py-1 font-normal">flow</th>
             <th className="w-56 font-normal">now</th>
-            <th className="w-56 font-normal">with everything up</th>
+            <th className="w-56 font-normal">with no failures</th>
           </tr>
         </thead>
         <tbody>
@@ -60,7 +60,7 @@ function Cell({
 }) {
   const { frame } = usePlan();
   if (verdict !== "works") {
-    const words = verdict === "one-way" ? "no way back" : ended ? endText(ended) : "does not work";
+    const words = verdict === "one-way" ? "no return path" : ended ? endText(ended) : "does not work";
     return (
       <span className="flex items-center gap-1.5 text-stop">
         <DropSign code={ended ?? ""} />

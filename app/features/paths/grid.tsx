@@ -17,7 +17,7 @@ interface GridProps {
   hosts: string[];
 }
 
-/** Several senders and several destinations at once, each way there and back, filled a row at a time. */
+/** Several senders and several destinations at once, each forward path and back, filled a row at a time. */
 export function Grid({ hosts }: GridProps) {
   const { page, frame, params } = usePlan();
   const navigate = useNavigate();
@@ -64,7 +64,7 @@ export function Grid({ hosts }: GridProps) {
       <p role="status" className="mt-2 text-ink-2">
         {done < senders.length
           ? `${done} of ${senders.length} senders asked …`
-          : `${senders.length} × ${targets.length} asked, each way there and back.`}
+          : `${senders.length} × ${targets.length} asked, each forward path and back.`}
       </p>
       {senders.length === 0 && <p>This plan has no hosts; name senders and destinations above.</p>}
       {senders.length > 0 && (
@@ -112,8 +112,8 @@ export function Grid({ hosts }: GridProps) {
         </div>
       )}
       <p className="mt-2 text-[13px] text-ink-2">
-        A shield is the gateway that carries; “yes” arrives without one. “no way back” and “no” are told; a
-        mark ≠ stands where it differs from everything up.
+        A shield is the gateway that carries; “yes” arrives without one. “no return path” and “no” are told; a
+        mark ≠ stands where it differs from no failures.
       </p>
     </section>
   );
@@ -135,12 +135,12 @@ function Cell({
   const { now, healthy } = cell;
   if (!now) return <span className="text-ink-3">no address</span>;
   const differs = healthy && !alike(now, healthy);
-  const words = { works: "yes", "one-way": "no way back", fails: "no" }[now.verdict];
+  const words = { works: "yes", "one-way": "no return path", fails: "no" }[now.verdict];
   const shields = now.verdict === "works" ? now.carriers : [];
   const cellLink = (
     <Link
       to={href}
-      aria-label={`${name}: ${words}${shields.length ? ` by ${shields.join(", ")}` : ""}${differs ? ", differs from everything up" : ""}`}
+      aria-label={`${name}: ${words}${shields.length ? ` by ${shields.join(", ")}` : ""}${differs ? ", differs from no failures" : ""}`}
       className={`flex min-h-[30px] min-w-12 items-center justify-center gap-1 px-1.5 hover:bg-sunk ${now.verdict === "works" ? "" : "bg-stop-soft font-medium text-stop"}`}
     >
       {shields.map((id) => {

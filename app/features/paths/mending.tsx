@@ -12,7 +12,7 @@ interface MendingProps {
   flow: FlowAnswer;
 }
 
-/** What to do about a packet that dies, and the routes that would mend it, proven before they are offered. */
+/** What to do about a packet that dies, and the routes that would fix it, proven before they are offered. */
 export function Mending({ flow }: MendingProps) {
   const { page, frame, params } = usePlan();
   const [wanted, setWanted] = useState(false);
@@ -41,13 +41,13 @@ export function Mending({ flow }: MendingProps) {
       </p>
       {!wanted && (
         <button type="button" className="button mt-1" onClick={() => setWanted(true)}>
-          Find routes that mend it
+          Find routes that fix it
         </button>
       )}
       <div role="status">
         {pending && <p className="text-ink-2">Trying the neighbours along the way …</p>}
         {wanted && !pending && answer === null && (
-          <p>No routes were found that would mend it; it takes more than routes.</p>
+          <p>No routes were found that would fix it; it takes more than routes.</p>
         )}
       </div>
       {answer && !pending && (

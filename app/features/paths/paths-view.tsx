@@ -14,7 +14,7 @@ import { FlowGrid } from "./flow-grid.tsx";
 import { Grid } from "./grid.tsx";
 import { Mending } from "./mending.tsx";
 
-/** The way there and the way back, now and with everything up. */
+/** The forward and the return path, now and with no failures. */
 export function PathsView({ answer }: { answer: PathsAnswer }) {
   const { planId, params, frame } = usePlan();
   const { flow } = answer;
@@ -37,9 +37,9 @@ export function PathsView({ answer }: { answer: PathsAnswer }) {
             </div>
           </section>
           {conditions && (
-            <section aria-label="With everything up" className="mt-5 border-rule border-t pt-3">
+            <section aria-label="With no failures" className="mt-5 border-rule border-t pt-3">
               <h2 className="flex items-center gap-2 font-semibold font-sign text-[17px] text-ink-2">
-                With everything up
+                With no failures
                 <HealthyWords trip={flow.answer.healthy} />
               </h2>
               <div className="mt-2">
@@ -101,7 +101,7 @@ function Verdict({ flow, conditions }: { flow: FlowAnswer; conditions: boolean }
         </span>{" "}
         · {asked.protocol}
         {asked.port ? ` ${asked.port}` : ""}
-        {conditions ? " · under the conditions above" : " · everything up"}
+        {conditions ? " · under the conditions above" : " · no failures"}
       </p>
       <p
         className={`mt-1 flex items-center gap-2 font-semibold font-sign text-[26px] leading-8 ${works ? "" : "text-stop"}`}
@@ -120,7 +120,7 @@ function Verdict({ flow, conditions }: { flow: FlowAnswer; conditions: boolean }
           </p>
         ))}
         {works && flow.now.symmetric && (
-          <p className="text-ink-2">The way back is the same as the way there.</p>
+          <p className="text-ink-2">The return path is the same as the forward path.</p>
         )}
         {flow.standby && <p className="text-ink-2">{standbyWords(flow.standby, frame)}</p>}
       </div>

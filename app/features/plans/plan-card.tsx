@@ -37,8 +37,8 @@ export function PlanCard({ plan }: { plan: PlanOnCard }) {
         ) : (
           <p className="mt-3 text-ink-2" role="status">
             {failed
-              ? "Its sheet could not be worked out: the plan may be too large, or broken. It can still be taken out as a document, or deleted."
-              : "Its sheet is being worked out …"}
+              ? "Its report could not be worked out: the plan may be too large, or broken. It can still be taken out as a document, or deleted."
+              : "Its report is being worked out …"}
           </p>
         )}
         <div className="mt-3 flex gap-4 text-[13px] text-ink-2">

@@ -10,7 +10,7 @@ import type { SummariesAnswer } from "../../queries/summaries.ts";
 import { deviceHref } from "../../search/links.ts";
 import { Ruler } from "./ruler.tsx";
 
-/** What can be written shorter, and what that would swallow. */
+/** What can be written shorter, and what that would cover. */
 export function SummariesView({ answer }: { answer: SummariesAnswer }) {
   const { page, params } = usePlan();
   const submit = useSubmit();
@@ -79,7 +79,7 @@ export function SummariesView({ answer }: { answer: SummariesAnswer }) {
           <p className="mt-3 text-ink-2">
             {answer.device
               ? `On ${label} no two routes go the same way; there is nothing to write shorter.`
-              : "No device has routes yet. Write some at the route desk."}
+              : "No device has routes yet. Write some at the route editor."}
           </p>
         )}
         <fieldset className="mt-3">

@@ -8,13 +8,13 @@ import { EditPreview } from "../effect/edit-preview.tsx";
 import { usePlan } from "../open-plan.tsx";
 
 const kindWords: Record<CompanionKind, string> = {
-  "other-end": "The way back",
-  floating: "Floating twin",
+  "other-end": "The return path",
+  floating: "Floating static",
   watch: "Watch",
   discard: "Discard route",
 };
 
-interface CompanionsProps {
+interface RelatedChangesProps {
   device: string;
   route: StaticRoute;
   editing: ReturnType<typeof useEditing>;
@@ -22,7 +22,7 @@ interface CompanionsProps {
 }
 
 /** What belongs with a route: the other end, a floating twin, a watch, a discard; each with its effect before it is taken. */
-export function Companions({ device, route, editing, onClose }: CompanionsProps) {
+export function RelatedChanges({ device, route, editing, onClose }: RelatedChangesProps) {
   const { page, frame } = usePlan();
   const [open, setOpen] = useState<string | null>(null);
   const down = downOf(frame);
@@ -33,7 +33,7 @@ export function Companions({ device, route, editing, onClose }: CompanionsProps)
   };
   return (
     <section
-      aria-label={`Companions of ${describeRoute(route)}`}
+      aria-label={`Related changes of ${describeRoute(route)}`}
       className="max-h-[45vh] overflow-y-auto border-rule border-t bg-panel px-4 py-2"
     >
       <div className="flex items-baseline gap-3">

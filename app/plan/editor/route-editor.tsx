@@ -3,6 +3,7 @@ import { describeRoute, type Edit, type StaticRoute } from "../../../core/plan/i
 import { formatRouteLine, lineOfFields, readRouteLine, routeOfFields } from "../../../core/writing/index.ts";
 import { askPlan } from "../../engine/ask.client.ts";
 import { useAsking } from "../../engine/asking.ts";
+import { Button } from "../../ui/button.tsx";
 import { downOf } from "../down.ts";
 import type { useEditing } from "../editing.ts";
 import { EffectView } from "../effect/effect-view.tsx";
@@ -17,7 +18,7 @@ export interface DeskDevice {
   staticDistance: number | null;
 }
 
-interface RouteDeskProps {
+interface RouteEditorProps {
   /** The device whose page this is; null where the line names the devices. */
   device: DeskDevice | null;
   /** The route that is being changed; null while a new one is written. */
@@ -31,13 +32,16 @@ interface RouteDeskProps {
  * Writes a route, as one line or in fields, and shows what it does before it is saved. Wrong input is told
  * beside its field and keeps what was typed.
  */
-export function RouteDesk(props: RouteDeskProps) {
+export function RouteEditor(props: RouteEditorProps) {
   const { device, old, editing, onTaken, onLeave } = props;
   const { page, frame } = usePlan();
   const first = old ? formatRouteLine(old) : "";
   const [text, setText] = useState(first);
   const [fields, setFields] = useState<Readonly<Record<string, string>>>(() => readRouteLine(first).fields);
   const [tried, setTried] = useState(false);
+  /** Whether the fields are open; unless that was chosen, as soon as something is written. */
+  const [opened, setOpened] = useState<boolean | null>(null);
+  const fieldsOpen = opened ?? text.trim() !== "";
   const form = useRef<HTMLFormElement>(null);
   const sent = useRef<{ device: string; route: StaticRoute }[] | null>(null);
   const statusId = useId();
@@ -144,8 +148,11 @@ export function RouteDesk(props: RouteDeskProps) {
           describedBy={statusId}
         />
         <button type="submit" className="button button-strong" disabled={busy}>
-          {old ? "Keep the change" : "Add the route"}
+          {old ? "Save the change" : "Add the route"}
         </button>
+        <Button aria-expanded={fieldsOpen} onClick={() => setOpened(!fieldsOpen)}>
+          Fields
+        </Button>
         {(old || text.trim() !== "") && (
           <button
             type="button"
@@ -157,11 +164,11 @@ export function RouteDesk(props: RouteDeskProps) {
               onLeave();
             }}
           >
-            {old ? "Leave it" : "Clear"}
+            {old ? "Cancel" : "Clear"}
           </button>
         )}
       </div>
-      <div className="mt-1.5">
+      <div className="mt-1.5" hidden={!fieldsOpen}>
         <RouteFields
           values={fields}
           errors={errors}

@@ -1,3 +1,5 @@
+import { Pick } from "../../ui/select.tsx";
+
 /** The fields of a route, beside the line: each says what it takes, and what is wrong stands under it. */
 export const routeFields = [
   { name: "to", label: "Destination", hint: "prefix, default", width: "w-36", mono: true },
@@ -7,7 +9,47 @@ export const routeFields = [
   { name: "metric", label: "Metric", hint: "0 …", width: "w-14", mono: false },
   { name: "watch", label: "While watch is up", hint: "its id", width: "w-24", mono: true },
   { name: "vrf", label: "VRF", hint: "main", width: "w-14", mono: true },
-  { name: "note", label: "Note", hint: "text", width: "w-16", mono: false },
+  { name: "viaFrom", label: "Hop handed out on", hint: "interface", width: "w-28", mono: true },
+  { name: "toVrf", label: "To VRF", hint: "its name", width: "w-20", mono: true },
+  { name: "note", label: "Note", hint: "text", width: "w-32", mono: false },
+] as const;
+
+/** What is chosen among few values; nothing is as the device has it. */
+const choices = [
+  {
+    name: "discard",
+    label: "Discard",
+    options: [
+      ["", "no"],
+      ["drop", "drop"],
+      ["reject", "reject"],
+    ],
+  },
+  {
+    name: "resolve",
+    label: "Next hop through",
+    options: [
+      ["", "as the profile has it"],
+      ["connected", "attached networks"],
+      ["any", "any route"],
+    ],
+  },
+  {
+    name: "onLink",
+    label: "On the link",
+    options: [
+      ["", "by address"],
+      ["true", "yes"],
+    ],
+  },
+  {
+    name: "enabled",
+    label: "State",
+    options: [
+      ["", "enabled"],
+      ["false", "disabled"],
+    ],
+  },
 ] as const;
 
 interface RouteFieldsProps {
@@ -39,21 +81,21 @@ export function RouteFields({ values, errors, staticDistance, onChange }: RouteF
           <FieldError id={`route-${name}-error`} text={errors[name]} />
         </div>
       ))}
-      <div className="flex flex-col">
-        <label htmlFor="route-discard" className="text-[13px] text-ink-2">
-          Discard
-        </label>
-        <select
-          id="route-discard"
-          value={values.discard ?? ""}
-          onChange={(event) => onChange("discard", event.target.value)}
-          className="field h-[28px]"
-        >
-          <option value="">no</option>
-          <option value="drop">drop</option>
-          <option value="reject">reject</option>
-        </select>
-      </div>
+      {choices.map(({ name, label, options }) => (
+        <div key={name} className="flex flex-col">
+          <label htmlFor={`route-${name}`} className="text-[13px] text-ink-2">
+            {label}
+          </label>
+          <Pick
+            id={`route-${name}`}
+            value={values[name] ?? ""}
+            onChange={(value) => onChange(name, value)}
+            choices={options.map(([value, text]) => ({ value, label: text }))}
+            aria-invalid={errors[name] ? true : undefined}
+          />
+          <FieldError id={`route-${name}-error`} text={errors[name]} />
+        </div>
+      ))}
     </div>
   );
 }

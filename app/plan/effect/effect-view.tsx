@@ -73,7 +73,7 @@ function FlowChanges({ title, flows }: { title: string; flows: FlowChange[] }) {
   );
 }
 
-const verdictWords = { works: "works", "one-way": "no way back", fails: "does not arrive" };
+const verdictWords = { works: "works", "one-way": "no return path", fails: "does not arrive" };
 
 /** How a flow fares: its carriers' shields, or what is wrong in words. */
 export function StandingSign({ standing, strong }: { standing: FlowStanding; strong?: boolean }) {
@@ -106,7 +106,7 @@ export function StandingSign({ standing, strong }: { standing: FlowStanding; str
 
 function outcomeText({ result, at, code, way }: RangeGroup["before"]): string {
   if (result === "delivered") return way.length > 1 ? `reaches ${at}` : `is ${at} itself`;
-  if (result === "looped") return "goes in a circle";
+  if (result === "looped") return "loops";
   return `${code?.replaceAll("-", " ") ?? "dropped"} at ${at}`;
 }
 

@@ -44,7 +44,8 @@ function sentencesOf(route: Outcome): string[] {
     sentences.push(`It stands behind ${route.beatenBy}${why}.`);
   }
   if (route.beats.length > 0) sentences.push(`It stands before ${route.beats.join(" and ")}.`);
-  if (route.within && report.state === "in-use") sentences.push(`It goes before the wider ${route.within}.`);
+  if (route.within && report.state === "in-use")
+    sentences.push(`It is preferred over the less specific ${route.within}.`);
   if (route.holds > 0)
     sentences.push(`${route.holds} narrower ${route.holds === 1 ? "route goes" : "routes go"} before it.`);
   return sentences;
@@ -56,7 +57,7 @@ function WayBackLine({ wayBack }: { wayBack: NonNullable<Outcome["wayBack"]> }) 
     return (
       <p>
         {when}
-        {when ? "there" : "There"} is a way back: {wayBack.answered} of {wayBack.asked} networks answer.
+        {when ? "there" : "There"} is a return path: {wayBack.answered} of {wayBack.asked} networks answer.
       </p>
     );
   }

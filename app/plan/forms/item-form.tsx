@@ -2,6 +2,7 @@ import { useEffect, useId, useRef, useState } from "react";
 import type { Edit, PlanError } from "../../../core/plan/index.ts";
 import { Button } from "../../ui/button.tsx";
 import { Confirm } from "../../ui/dialog.tsx";
+import { Pick } from "../../ui/select.tsx";
 import { ChangeList } from "../effect/change-list.tsx";
 
 export type Values = Readonly<Record<string, string>>;
@@ -64,7 +65,7 @@ export function ItemForm({ spec, editing, onDone, onCancel }: ItemFormProps) {
   }, [busy, saved, onDone]);
 
   useEffect(() => {
-    form.current?.querySelector<HTMLElement>("input, select")?.focus();
+    form.current?.querySelector<HTMLElement>("input, [role=combobox]")?.focus();
   }, []);
 
   const submit = (event: React.FormEvent) => {
@@ -108,17 +109,15 @@ export function ItemForm({ spec, editing, onDone, onCancel }: ItemFormProps) {
                 {field.label}
               </label>
               {field.options ? (
-                <select
-                  {...common}
-                  className={`${common.className} h-[28px]`}
-                  onChange={(event) => set(event.target.value)}
-                >
-                  {field.options.map((option) => (
-                    <option key={option.value} value={option.value}>
-                      {option.label}
-                    </option>
-                  ))}
-                </select>
+                <Pick
+                  id={id}
+                  value={values[field.name] ?? ""}
+                  onChange={set}
+                  choices={field.options}
+                  aria-invalid={error ? true : undefined}
+                  aria-describedby={error ? `${id}-error` : undefined}
+                  className="w-full"
+                />
               ) : (
                 <input
                   {...common}

@@ -162,7 +162,10 @@ function HopBox({ hop, drop, ended, changed, quiet, under }: HopBoxProps) {
         <PopoverBox
           label="Less specific matches"
           trigger={
-            <button type="button" className={`mt-0.5 underline decoration-rule underline-offset-3 ${soft}`}>
+            <button
+              type="button"
+              className={`mt-0.5 text-left underline decoration-rule underline-offset-3 ${soft}`}
+            >
               {hop.near.length === 1 ? "1 less specific match" : `${hop.near.length} less specific matches`}
             </button>
           }

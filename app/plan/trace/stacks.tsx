@@ -1,8 +1,10 @@
+import { CirclePause, CirclePlay, ListTree, Pencil, Trash2 } from "lucide-react";
 import { Link } from "react-router";
 import type { CandidateView, DeviceAnswer, Stack } from "../../queries/device.ts";
 import { deviceHref } from "../../search/links.ts";
 import { Shield } from "../../ui/shield.tsx";
 import { StatePill } from "../../ui/state-pill.tsx";
+import { Tip } from "../../ui/tooltip.tsx";
 import { usePlan } from "../open-plan.tsx";
 import { Told } from "../told.tsx";
 
@@ -24,7 +26,18 @@ const matchWords = {
   none: "does not match",
 };
 
-/** Destinations from wide to narrow, each with its candidates in the order of preference. */
+const columns = [
+  { text: "destination", looks: "w-[168px] py-1 pl-4" },
+  { text: "state", looks: "w-[86px]" },
+  { text: "source", looks: "w-[78px]" },
+  { text: "next hop", looks: "w-[122px]" },
+  { text: "out", looks: "w-[70px]" },
+  { text: "distance", looks: "w-14 pr-3 text-right" },
+  { text: "metric", looks: "w-12 pr-4 text-right" },
+  { text: "because", looks: "" },
+];
+
+/** Destinations from less to more specific, one line a route, the candidates of one in the order of preference. */
 export function Stacks(props: StacksProps) {
   const { stacks, shown, answer } = props;
   const visible = stacks
@@ -32,16 +45,17 @@ export function Stacks(props: StacksProps) {
     .filter((stack) => stack.candidates.length > 0 && !(answer.lookup?.answer && stack.match === "none"));
   const narrowed = stacks.length - visible.length;
   return (
-    <table className="w-full min-w-[700px] border-collapse text-left">
-      <thead className="sticky top-0 z-[1] bg-ground text-[13px] text-ink-2">
+    <table className="w-full min-w-[860px] table-fixed border-collapse text-left text-[13px] leading-[18px]">
+      <thead className="sticky top-0 z-[1] bg-ground text-ink-2">
         <tr className="border-rule border-b">
-          <th className="w-32 py-1 pl-4 font-normal">state</th>
-          <th className="w-[82px] font-normal">from</th>
-          <th className="w-36 font-normal">next hop</th>
-          <th className="w-16 font-normal">out</th>
-          <th className="w-14 pr-3 text-right font-normal">distance</th>
-          <th className="w-12 pr-4 text-right font-normal">metric</th>
-          <th className="font-normal">because</th>
+          {columns.map(({ text, looks }) => (
+            <th key={text} className={`font-normal ${looks}`}>
+              {text}
+            </th>
+          ))}
+          <th className={props.onEdit ? "w-[104px]" : "w-0"}>
+            <span className="sr-only">edit</span>
+          </th>
         </tr>
       </thead>
       {visible.map((stack) => (
@@ -50,7 +64,7 @@ export function Stacks(props: StacksProps) {
       {visible.length === 0 && (
         <tbody>
           <tr>
-            <td colSpan={7} className="px-4 py-6 text-ink-2">
+            <td colSpan={9} className="px-4 py-6 text-[14px] text-ink-2">
               {stacks.length === 0
                 ? "This table is empty: the device has no interface with an address here. Add routes below once it has."
                 : `No route is shown; ${narrowed} destinations are left out by the filters above.`}
@@ -63,35 +77,18 @@ export function Stacks(props: StacksProps) {
 }
 
 function StackRows({ stack, ...props }: StacksProps & { stack: Stack }) {
-  const { planId, params } = usePlan();
   const chosen = stack.match === "longest" || stack.match === "exact";
   return (
     <tbody
       className={`border-rule border-b ${chosen ? "border-y-2 border-y-ink bg-chosen-soft" : ""}`}
       data-destination={stack.to}
     >
-      <tr>
-        <th colSpan={7} scope="rowgroup" className="px-4 pt-2 pb-0.5 font-normal">
-          <span className="flex items-center gap-3">
-            <span
-              aria-hidden="true"
-              className="inline-block h-2 rounded-[1px] bg-iron"
-              style={{ width: 8 + stack.length * (stack.to.includes(":") ? 0.75 : 2.75) }}
-            />
-            <Link
-              to={deviceHref(planId, props.answer.device.id, params, { lookup: stack.to })}
-              className="addr font-semibold text-[15px]"
-            >
-              {stack.to}
-            </Link>
-            {stack.match && <span className="text-ink-2">{matchWords[stack.match]}</span>}
-          </span>
-        </th>
-      </tr>
-      {stack.candidates.map((candidate) => (
+      {stack.candidates.map((candidate, n) => (
         <CandidateRow
           key={`${candidate.source} ${candidate.via} ${candidate.out} ${candidate.position}`}
           candidate={candidate}
+          stack={stack}
+          first={n === 0}
           {...props}
         />
       ))}
@@ -99,109 +96,127 @@ function StackRows({ stack, ...props }: StacksProps & { stack: Stack }) {
   );
 }
 
-function CandidateRow({
-  candidate,
-  answer,
-  busy,
-  onEdit,
-  onBeside,
-  onSwitch,
-  onRemove,
-}: StacksProps & { candidate: CandidateView }) {
-  const { planId, params, frame } = usePlan();
+interface CandidateRowProps extends StacksProps {
+  candidate: CandidateView;
+  stack: Stack;
+  /** The one that is preferred over the others: it names the destination for all of them. */
+  first: boolean;
+}
+
+function CandidateRow({ candidate, stack, first, answer, ...doing }: CandidateRowProps) {
+  const { planId, params } = usePlan();
   const out = candidate.state === "unusable" || candidate.state === "disabled";
   const struck = out ? "text-ink-3 line-through" : "";
-  const gateway =
-    candidate.gateway >= 0 && candidate.to.endsWith("/0") ? frame.gateways[candidate.gateway] : null;
-  const routeName = `${candidate.to}${candidate.via ? ` via ${candidate.via}` : ""}`;
-  const editable = candidate.position >= 0 && onEdit;
   return (
-    <tr className="group align-top" data-state={candidate.state}>
-      <td className="py-[3px] pl-4">
+    <tr className="align-top" data-state={candidate.state}>
+      <th scope="row" className="py-[3px] pr-2 pl-4 font-normal">
+        {first ? (
+          <>
+            <Link
+              to={deviceHref(planId, answer.device.id, params, { lookup: stack.to })}
+              className="addr break-all font-semibold text-[14px]"
+            >
+              {stack.to}
+            </Link>
+            {stack.match && <span className="block text-ink-2">{matchWords[stack.match]}</span>}
+          </>
+        ) : (
+          <span className="sr-only">{stack.to}</span>
+        )}
+      </th>
+      <td className="py-[2px]">
         <StatePill state={candidate.state} />
         {candidate.draft && (
-          <span className="ml-1 font-semibold text-[12px] text-warn">{candidate.draft} in the draft</span>
+          <span className="block font-semibold text-[12px] text-warn leading-[15px]">
+            {candidate.draft} in the draft
+          </span>
         )}
       </td>
       <td className="py-[3px] pr-2">{candidate.source}</td>
-      <td className={`addr py-[3px] ${struck}`}>
-        {candidate.via ? (
-          <Link to={deviceHref(planId, answer.device.id, params, { lookup: candidate.via })}>
-            {candidate.via}
-          </Link>
-        ) : candidate.discard ? (
-          candidate.discard === "drop" ? (
-            "discard"
-          ) : (
-            "reject"
-          )
-        ) : candidate.toVrf ? (
-          `VRF ${candidate.toVrf}`
-        ) : candidate.source === "local" ? (
-          "itself"
-        ) : (
-          "attached"
-        )}
+      <td className={`addr break-all py-[3px] pr-2 ${struck}`}>
+        <NextHop candidate={candidate} device={answer.device.id} />
       </td>
-      <td className={`addr py-[3px] ${struck}`}>{candidate.out ?? candidate.leavesBy ?? ""}</td>
+      <td className={`addr break-all py-[3px] pr-1 ${struck}`}>
+        {candidate.out ?? candidate.leavesBy ?? ""}
+      </td>
       <td className="py-[3px] pr-3 text-right">{candidate.distance ?? "–"}</td>
       <td className="py-[3px] pr-4 text-right">{candidate.metric}</td>
-      <td className="py-[3px] pr-4">
-        <span className="flex flex-wrap items-start gap-x-3">
-          <span className="flex min-w-[180px] flex-1 items-start gap-2 text-ink-2">
-            {gateway && candidate.state !== "unusable" && (
-              <Shield
-                gateway={candidate.gateway}
-                label={gateway.label}
-                size={20}
-                outline={candidate.state !== "in-use"}
-              />
-            )}
-            <span>
-              {candidate.reason && <Told text={candidate.reason.text} here={answer.device.id} />}
-              {!candidate.reason && candidate.chain.length > 0 && (
-                <Chain chain={candidate.chain} here={answer.device.id} />
-              )}
-              {candidate.watch && !candidate.reason && ` while watch ${candidate.watch} is up`}
-              {candidate.note && <span className="text-ink-3"> “{candidate.note}”</span>}
-            </span>
-          </span>
-          {editable && (
-            <span className="ml-auto flex shrink-0 gap-3 text-[13px] text-ink-2">
-              <button
-                type="button"
-                className="name-link"
-                onClick={() => onBeside?.(candidate)}
-                disabled={busy}
-                aria-label={`Companions of ${routeName}`}
-              >
-                Companions
-              </button>
-              <button type="button" className="name-link" onClick={() => onEdit(candidate)} disabled={busy}>
-                Change
-              </button>
-              <button
-                type="button"
-                className="name-link"
-                onClick={() => onSwitch?.(candidate)}
-                disabled={busy}
-              >
-                {candidate.state === "disabled" ? "Enable" : "Disable"}
-              </button>
-              <button
-                type="button"
-                className="name-link"
-                onClick={() => onRemove?.(candidate)}
-                disabled={busy}
-                aria-label={`Remove ${routeName}`}
-              >
-                Remove
-              </button>
-            </span>
-          )}
-        </span>
+      <td className="py-[3px] pr-2">
+        <Because candidate={candidate} here={answer.device.id} />
+      </td>
+      <td className="py-[2px] pr-3">
+        {candidate.position >= 0 && doing.onEdit && <RowActions candidate={candidate} {...doing} />}
       </td>
     </tr>
+  );
+}
+
+/** Where a route leads, in one word where it is no next hop. */
+function NextHop({ candidate, device }: { candidate: CandidateView; device: string }) {
+  const { planId, params } = usePlan();
+  if (candidate.via)
+    return <Link to={deviceHref(planId, device, params, { lookup: candidate.via })}>{candidate.via}</Link>;
+  if (candidate.discard) return candidate.discard === "drop" ? "discard" : "reject";
+  if (candidate.toVrf) return `VRF ${candidate.toVrf}`;
+  return candidate.source === "local" ? "itself" : "attached";
+}
+
+/** Why a route stands as it does, and what a person wrote about it. */
+function Because({ candidate, here }: { candidate: CandidateView; here: string }) {
+  const { frame } = usePlan();
+  const { reason, chain, watch, note, state } = candidate;
+  const gateway =
+    candidate.gateway >= 0 && candidate.to.endsWith("/0") ? frame.gateways[candidate.gateway] : null;
+  return (
+    <span className="flex items-start gap-2 text-ink-2">
+      {gateway && state !== "unusable" && (
+        <Shield gateway={candidate.gateway} label={gateway.label} size={18} outline={state !== "in-use"} />
+      )}
+      <span className="min-w-0 break-words">
+        {reason && <Told text={reason.text} here={here} />}
+        {!reason && chain.length > 0 && <Chain chain={chain} here={here} />}
+        {watch && !reason && ` while watch ${watch} is up`}
+        {note && <span className="text-ink-3"> “{note}”</span>}
+      </span>
+    </span>
+  );
+}
+
+type RowActionsProps = Pick<StacksProps, "busy" | "onEdit" | "onBeside" | "onSwitch" | "onRemove"> & {
+  candidate: CandidateView;
+};
+
+/** What can be done with a route of one's own. */
+function RowActions({ candidate, busy, onEdit, onBeside, onSwitch, onRemove }: RowActionsProps) {
+  const name = `${candidate.to}${candidate.via ? ` via ${candidate.via}` : ""}`;
+  const off = candidate.state === "disabled";
+  const actions = [
+    { text: "Change", of: "Change", icon: Pencil, run: onEdit },
+    { text: "Related changes", of: `Related changes of ${name}`, icon: ListTree, run: onBeside },
+    {
+      text: off ? "Enable" : "Disable",
+      of: off ? "Enable" : "Disable",
+      icon: off ? CirclePlay : CirclePause,
+      run: onSwitch,
+    },
+    { text: "Remove", of: `Remove ${name}`, icon: Trash2, run: onRemove },
+  ];
+  return (
+    <span className="flex justify-end gap-0.5">
+      {actions.map(({ text, of, icon: Icon, run }) => (
+        <Tip key={text} text={text}>
+          <button
+            type="button"
+            aria-label={of}
+            disabled={busy}
+            onClick={() => run?.(candidate)}
+            className="rounded-[3px] p-[3px] text-ink-2 hover:bg-sunk hover:text-ink disabled:text-ink-3"
+          >
+            <Icon size={15} aria-hidden="true" />
+          </button>
+        </Tip>
+      ))}
+    </span>
   );
 }
 

@@ -1,9 +1,9 @@
 import type { Check } from "../check.ts";
 
-/** The way back takes other links than the way there. */
+/** The return path takes other links than the forward path. */
 export const asymmetricPath: Check = {
   code: "asymmetric-path",
-  title: "The way back is not the way there",
+  title: "The return path is not the forward path",
   consequence: "astray",
   severity: "advice",
   run: (context) =>

@@ -2,10 +2,10 @@ import type { Check } from "../check.ts";
 import { pathEvidence } from "../finding.ts";
 import { unansweredTakeovers } from "../takeovers.ts";
 
-/** The path over the backup has no way back: a device on it lacks the route. */
+/** The path over the backup has no return path: a device on it lacks the route. */
 export const backupNoWayBack: Check = {
   code: "backup-no-way-back",
-  title: "A backup has no way back",
+  title: "A backup has no return path",
   consequence: "on-failure",
   severity: "error",
   run: (context) =>

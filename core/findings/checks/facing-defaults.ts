@@ -4,10 +4,10 @@ import type { Check } from "../check.ts";
 import { type Context, routeEdit, type Written } from "../context.ts";
 import { defaultCircles } from "../default-circles.ts";
 
-/** Defaults that lead in a circle: packets for addresses that nobody owns bounce until their hop limit runs out. */
+/** Defaults that make a routing loop: packets for addresses that nobody owns bounce until their hop limit runs out. */
 export const facingDefaults: Check = {
   code: "facing-defaults",
-  title: "Defaults lead in a circle",
+  title: "Defaults make a routing loop",
   consequence: "lost",
   severity: "error",
   fixesLoseNothing: true,
@@ -15,7 +15,7 @@ export const facingDefaults: Check = {
     defaultCircles(context).map(({ circle, family }) => ({
       device: circle[0].device.id,
       subject: `IPv${family} defaults of ${circle.map((w) => w.device.id).join(", ")}`,
-      text: `The defaults of ${circle.map((w) => w.device.id).join(" and ")} ${circle.length === 2 ? "face each other" : "lead in a circle"}: what nobody owns bounces between them until its hop limit runs out.`,
+      text: `The defaults of ${circle.map((w) => w.device.id).join(" and ")} ${circle.length === 2 ? "face each other" : "make a routing loop"}: what nobody owns bounces between them until its hop limit runs out.`,
       evidence: circle.flatMap((w) => [
         context.routeEvidence(w),
         { kind: "range" as const, device: w.device.id, prefix: family === 4 ? "0.0.0.0/0" : "::/0" },

@@ -1,7 +1,7 @@
 import { dropText } from "../../words/index.ts";
 import type { Check } from "../check.ts";
 
-/** A flow that does not arrive, with everything up. */
+/** A flow that does not arrive, with no failures. */
 export const flowFails: Check = {
   code: "flow-fails",
   title: "A flow does not arrive",

@@ -47,7 +47,7 @@ import { watchFlaps } from "./watch-flaps.ts";
 import { watchNeedsItself } from "./watch-needs-itself.ts";
 import { watchThroughBackup } from "./watch-through-backup.ts";
 
-/** Every check there is (rule 12), in the order of the work: routes, protection, the way back, the edges, what is expected. */
+/** Every check there is (rule 12), in the order of the work: routes, protection, the return path, the edges, what is expected. */
 export const checks: readonly Check[] = [
   flowFails,
   nextHopUnresolved,

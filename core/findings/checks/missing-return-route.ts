@@ -5,7 +5,7 @@ import type { Check } from "../check.ts";
 import { type AskedFlow, addRoute, type Context } from "../context.ts";
 import { passesOutside } from "../outside.ts";
 
-/** A flow that arrives and gets no answer: a device on the way back lacks the route. */
+/** A flow that arrives and gets no answer: a device on the return path lacks the route. */
 export const missingReturnRoute: Check = {
   code: "missing-return-route",
   title: "A flow arrives and gets no answer",

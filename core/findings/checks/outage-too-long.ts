@@ -6,7 +6,7 @@ import { pathEvidence as path } from "../finding.ts";
 /** A failure that the flow survives leaves it dead for longer than is allowed. */
 export const outageTooLong: Check = {
   code: "outage-too-long",
-  title: "A gap is longer than allowed",
+  title: "An outage is longer than allowed",
   consequence: "on-failure",
   severity: "warning",
   run: (context) =>

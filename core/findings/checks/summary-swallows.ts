@@ -12,7 +12,7 @@ import { type Reach, reachFrom } from "../reach.ts";
  */
 export const summarySwallows: Check = {
   code: "summary-swallows",
-  title: "A summary swallows a network that lies elsewhere",
+  title: "A summary covers a network that lies elsewhere",
   consequence: "astray",
   severity: "warning",
   run: (context) =>
