@@ -6,7 +6,7 @@ const port = Number(process.env.E2E_PORT ?? 3999);
 export default defineConfig({
   testDir: "tests/e2e",
   outputDir: "test-results",
-  workers: 1,
+  workers: Number(process.env.E2E_WORKERS ?? 2),
   forbidOnly: Boolean(process.env.CI),
   timeout: 60_000,
   expect: { timeout: 10_000 },

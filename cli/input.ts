@@ -8,9 +8,10 @@ import {
   parseInterfaceAddress,
   parsePrefix,
 } from "../core/address/index.ts";
-import { compile, type ElementNumber, findElement } from "../core/network/index.ts";
-import { createEngine, type Engine } from "../core/outage/index.ts";
+import { type ElementNumber, findElement } from "../core/network/index.ts";
+import type { Engine } from "../core/outage/index.ts";
 import { formatPlanError, missingElement, type Plan, type Reading } from "../core/plan/index.ts";
+import { NetworkModel, type Scenario } from "../core/scenario/index.ts";
 import { readPlanText } from "../exchange/plan-text.ts";
 
 /** Input that cannot be used: told on standard error, exit code 2. */
@@ -33,7 +34,7 @@ const KEPT = 16;
 /** Plans by their files, each read and made ready once: what one command line, or a batch of them, works on. */
 export class PlanFiles {
   private readonly readings = new Map<string, Reading>();
-  private readonly engines = new Map<string, Engine>();
+  private readonly models = new Map<string, Scenario>();
 
   /** The document in a file, or what is wrong with it. */
   reading(path: string): Reading {
@@ -47,8 +48,12 @@ export class PlanFiles {
     return reading.plan;
   }
 
+  model(path: string): Scenario {
+    return kept(this.models, path, () => NetworkModel.compile(this.plan(path)));
+  }
+
   engine(path: string): Engine {
-    return kept(this.engines, path, () => createEngine(compile(this.plan(path))));
+    return this.model(path).engine;
   }
 }
 

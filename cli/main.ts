@@ -157,7 +157,7 @@ export function run(args: readonly string[], output: Output, plans = new PlanFil
         .default("error"),
     )
     .action((path: string, options: { json?: boolean; failOn: Severity }) => {
-      const findings = findAll(plans.engine(path));
+      const findings = findAll(plans.model(path));
       say(options.json, findings, () => printFindings(findings));
       const grave = severities.slice(0, severities.indexOf(options.failOn) + 1);
       const open = findings.filter((finding) => !finding.dismissed);

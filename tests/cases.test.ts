@@ -5,6 +5,7 @@ import { gatewaysOf } from "../core/forwarding/index.ts";
 import { findElement } from "../core/network/index.ts";
 import { settle } from "../core/outage/index.ts";
 import { stepsOf, sweepReport, timelineReport } from "../core/reports/index.ts";
+import { Scenario } from "../core/scenario/index.ts";
 import { readPlanText } from "../exchange/plan-text.ts";
 import { endOf, engineOf, routesOf, tripOf, worldWith } from "./support/plans.ts";
 
@@ -52,7 +53,7 @@ describe("the mistakes that cost people evenings", () => {
   });
 
   it.each(Object.entries(told))("%s", (name, [code, device, fixed]) => {
-    const findings = findAll(caseOf(name));
+    const findings = findAll(new Scenario(caseOf(name).network.plan, caseOf(name)));
     const found = findings.find((finding) => finding.code === code);
     expect(found?.device).toBe(device);
     expect(found?.text.length).toBeGreaterThan(20);
@@ -116,7 +117,9 @@ describe("the mistakes that cost people evenings", () => {
   it("a table of the appliance's own subnet sends its packets back to it; attached to the apps alone it does not", () => {
     const engine = caseOf("cloud-table-on-the-appliance");
     expect(tripOf(engine.healthy.world, "app", "203.0.113.80").worst.outbound.result).toBe("looped");
-    const [finding] = findAll(engine).filter((f) => f.code === "cloud-table-on-appliance");
+    const [finding] = findAll(new Scenario(engine.network.plan, engine)).filter(
+      (f) => f.code === "cloud-table-on-appliance",
+    );
     expect(finding.fixes).toHaveLength(1);
   });
 

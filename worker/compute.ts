@@ -1,7 +1,7 @@
 import { parentPort } from "node:worker_threads";
-import { type Standing, standingOf, standingUnder } from "../core/effect/index.ts";
 import type { Plan } from "../core/plan/index.ts";
 import { type SweptFlow, sweepFlows } from "../core/reports/index.ts";
+import { NetworkModel, type Scenario } from "../core/scenario/index.ts";
 
 /** A piece for the thread to work out; `document` only where the thread does not have it yet. */
 export interface Task {
@@ -20,12 +20,12 @@ export type Told =
 
 const TELL_EVERY_MS = 200;
 
-let held: { key: string; plan: Plan; standing: Standing } | null = null;
+let held: { key: string; plan: Plan; standing: Scenario } | null = null;
 
 function standingFor({ key, document }: Task) {
   if (held?.key !== key) {
     if (!document) throw new Error("the plan has not been sent");
-    held = { key, plan: document, standing: standingOf(document) };
+    held = { key, plan: document, standing: NetworkModel.compile(document) };
   }
   return held;
 }
@@ -35,7 +35,7 @@ parentPort?.on("message", (task: Task) => {
   const tell = (told: Told) => parentPort?.postMessage(told);
   try {
     const { plan, standing } = standingFor(task);
-    const { engine, gateways } = standingUnder(standing, task.down);
+    const { engine, gateways } = standing.under(task.down);
     let [covered, found, last] = [0, 0, performance.now()];
     const result = sweepFlows(
       engine,

@@ -5,9 +5,9 @@ import { fileURLToPath } from "node:url";
 import { afterAll, afterEach, beforeAll, describe, expect, it } from "vitest";
 import { fleet } from "../bench/fleet.ts";
 import { engineVersion } from "../bin/engine-version.mjs";
-import { standingOf } from "../core/effect/index.ts";
 import type { Edit, Plan } from "../core/plan/index.ts";
 import { type SweptFlow, sweepFlows } from "../core/reports/index.ts";
+import { NetworkModel } from "../core/scenario/index.ts";
 import {
   askSweep,
   closeSweeps,
@@ -25,7 +25,7 @@ const bundle = "build/worker-under-test";
 const plan: Plan = fleet({ devices: 120, links: 260, flows: 60, routes: 1500 });
 /** What one process finds by itself, as it is stored. */
 const alone = (): SweptFlow[] => {
-  const { engine, gateways } = standingOf(plan);
+  const { engine, gateways } = NetworkModel.compile(plan);
   return JSON.parse(JSON.stringify(sweepFlows(engine, gateways, 2)));
 };
 

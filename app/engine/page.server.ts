@@ -1,4 +1,5 @@
 import { data } from "react-router";
+import type { Scenario } from "../../core/scenario/index.ts";
 import { documentOf, headOf, undoState } from "../../server/plans.ts";
 import { visitorOf } from "../../server/session.ts";
 import { workedOut } from "../../server/worked-out.ts";
@@ -6,7 +7,7 @@ import { layoutOf } from "../drawing/layout.server.ts";
 import type { Drawing } from "../drawing/types.ts";
 import type { Known } from "../plan/known.ts";
 import { type AnswerName, type AnswerOf, answer } from "../queries/answer.ts";
-import { heldOf, type Prepared, prepare } from "../queries/engines.ts";
+import { heldOf, modelOf } from "../queries/engines.ts";
 import { type PlanSheet, rolesOf, sheetOf } from "../queries/sheet.ts";
 import { type View, viewOf } from "../search/view.ts";
 
@@ -37,8 +38,8 @@ export function drawingOf(planId: string, revision: number): Promise<Drawing> {
 /** A plan's sheet in the list of plans; worked out once. */
 export function planSheetOf(planId: string, revision: number): Promise<ShownSheet> {
   return workedOut(planId, revision, "sheet", async () => {
-    const [prepared, drawing] = [await preparedOf(planId, revision), await drawingOf(planId, revision)];
-    return { ...sheetOf(prepared), roles: rolesOf(prepared.plan), drawing };
+    const [model, drawing] = [await modelAt(planId, revision), await drawingOf(planId, revision)];
+    return { ...sheetOf(model), roles: rolesOf(model.plan), drawing };
   });
 }
 
@@ -49,31 +50,31 @@ export interface ShownSheet extends PlanSheet {
 }
 
 /** A revision made ready for questions. */
-export async function preparedOf(planId: string, revision: number): Promise<Prepared> {
+export async function modelAt(planId: string, revision: number): Promise<Scenario> {
   const key = `${planId} ${revision}`;
   const held = heldOf(key);
   if (held) return held;
   const plan = await documentOf(planId, revision);
   if (!plan) notFound(`The plan has no revision ${revision}.`);
-  return prepare(plan, key);
+  return modelOf(plan, key);
 }
 
-async function preparedFor(planId: string, view: View) {
+async function modelsFor(planId: string, view: View) {
   const head = await headOf(planId);
   if (!head) notFound("There is no such plan; it may have been deleted.");
-  const [prepared, approved] = await Promise.all([
-    preparedOf(planId, head.revision),
-    preparedOf(planId, head.approved),
+  const [model, approved] = await Promise.all([
+    modelAt(planId, head.revision),
+    modelAt(planId, head.approved),
   ]);
-  return { head, prepared, approved, view };
+  return { head, model, approved, view };
 }
 
 /** What stays in sight on all pages of a plan, and the header that keeps a new session. */
 export async function loadFrame(request: Request, planId: string) {
   const view = viewOf(new URL(request.url).searchParams);
-  const [visitor, { head, prepared, approved }] = await Promise.all([
+  const [visitor, { head, model, approved }] = await Promise.all([
     visitorOf(request),
-    preparedFor(planId, view),
+    modelsFor(planId, view),
   ]);
   const { undo, redo } = await undoState(planId, visitor.session);
   const page: Known = {
@@ -84,7 +85,7 @@ export async function loadFrame(request: Request, planId: string) {
     undo,
     redo,
   };
-  return { page, frame: answer("frame", prepared, approved, view), setCookie: visitor.setCookie };
+  return { page, frame: answer("frame", model, approved, view), setCookie: visitor.setCookie };
 }
 
 /** Answers a page's own question on the server. */
@@ -95,8 +96,8 @@ export async function loadAnswer<N extends AnswerName>(
   device = "",
 ): Promise<Answered<AnswerOf<N>>> {
   const view = viewOf(new URL(request.url).searchParams, device);
-  const { head, prepared, approved } = await preparedFor(planId, view);
-  const found = answer(name, prepared, approved, view);
+  const { head, model, approved } = await modelsFor(planId, view);
+  const found = answer(name, model, approved, view);
   if (found === null) notFound(`The plan has no device ${device}.`);
   return { planId, revision: head.revision, view, answer: found as NonNullable<AnswerOf<N>> };
 }

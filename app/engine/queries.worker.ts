@@ -1,8 +1,9 @@
 import type { Progress } from "../../core/outage/index.ts";
 import { applyEdit, type Edit, type Plan } from "../../core/plan/index.ts";
+import type { Scenario } from "../../core/scenario/index.ts";
 import { type AnswerName, answer } from "../queries/answer.ts";
 import { type AskArgs, type AskName, ask } from "../queries/asks.ts";
-import { heldOf, type Prepared, prepare, prepareAfter } from "../queries/engines.ts";
+import { heldOf, modelAfter, modelOf } from "../queries/engines.ts";
 import type { View } from "../search/view.ts";
 
 /** A page's question, or one that a page asks while it is open. */
@@ -42,9 +43,9 @@ function documentOf(planId: string, revision: number): Promise<Plan> {
   return held;
 }
 
-async function preparedOf(planId: string, revision: number): Promise<Prepared> {
+async function modelAt(planId: string, revision: number): Promise<Scenario> {
   const key = `${planId} ${revision}`;
-  return heldOf(key) ?? prepare(await documentOf(planId, revision), key);
+  return heldOf(key) ?? modelOf(await documentOf(planId, revision), key);
 }
 
 const TELL_EVERY_MS = 150;
@@ -66,7 +67,7 @@ function take({ planId, from, to, edit }: SavedEdit) {
   const before = heldOf(`${planId} ${from}`);
   const outcome = before && applyEdit(before.plan, edit);
   if (!before || !outcome?.ok) return;
-  prepareAfter(before, outcome.plan, `${planId} ${to}`);
+  modelAfter(before, outcome.plan, `${planId} ${to}`);
 }
 
 self.onmessage = async (event: MessageEvent<WorkerQuestion | SavedEdit>) => {
@@ -75,12 +76,12 @@ self.onmessage = async (event: MessageEvent<WorkerQuestion | SavedEdit>) => {
   const { id, planId, revision, approved } = question;
   let reply: WorkerReply;
   try {
-    const prepared = await preparedOf(planId, revision);
-    const base = () => preparedOf(planId, approved);
+    const model = await modelAt(planId, revision);
+    const base = () => modelAt(planId, approved);
     const found =
       "page" in question
-        ? answer(question.page, prepared, await base(), question.view)
-        : await ask(question.ask, prepared, question.args, base, progressOf(id));
+        ? answer(question.page, model, await base(), question.view)
+        : await ask(question.ask, model, question.args, base, progressOf(id));
     reply = { id, ok: true, answer: found };
   } catch (error) {
     reply = { id, ok: false, message: String(error) };

@@ -2,6 +2,7 @@ import { createContext, useContext, useMemo } from "react";
 import { useParams, useSearchParams } from "react-router";
 import type { Frame } from "../queries/frame.ts";
 import type { Known } from "./known.ts";
+import type { Labels } from "./told-parts.ts";
 
 /** The plan whose pages are open, as its layout was given it. */
 export interface OpenPlan {
@@ -15,12 +16,6 @@ export interface OpenPlan {
   here: string | undefined;
   /** What people call things, by id. */
   labels: Labels;
-}
-
-export interface Labels {
-  devices: ReadonlyMap<string, string>;
-  flows: ReadonlyMap<string, string>;
-  links: ReadonlyMap<string, string>;
 }
 
 const Context = createContext<Pick<OpenPlan, "page" | "frame" | "labels"> | null>(null);
@@ -47,8 +42,8 @@ export function usePlan(): OpenPlan {
   return { ...open, planId: open.page.planId, params, here };
 }
 
-function labelsOf({ devices, flows, links }: Frame): Labels {
+function labelsOf({ devices, flows, links, gateways }: Frame): Labels {
   const byId = (list: readonly { id: string; label: string }[]) =>
     new Map(list.map(({ id, label }) => [id, label]));
-  return { devices: byId(devices), flows: byId(flows), links: byId(links) };
+  return { devices: byId(devices), flows: byId(flows), links: byId(links), gateways: byId(gateways) };
 }

@@ -1,7 +1,7 @@
+import type { Scenario } from "../../core/scenario/index.ts";
 import type { View } from "../search/view.ts";
 import { conditionsOf } from "./conditions.ts";
 import { deviceAnswer } from "./device.ts";
-import type { Prepared } from "./engines.ts";
 import { findingsAnswer } from "./findings.ts";
 import { frameOf } from "./frame.ts";
 import { mapAnswer } from "./map.ts";
@@ -15,15 +15,15 @@ import { summariesAnswer } from "./summaries.ts";
  * revision that is shown and the one that counts as approved.
  */
 const answers = {
-  map: (p: Prepared, v: View) => mapAnswer(p, v, v.asked),
-  paths: (p: Prepared, v: View) => pathsAnswer(p, v, v.asked),
-  routes: (p: Prepared, v: View, approved: Prepared) => routesAnswer(p, approved, v, v.routes),
-  device: (p: Prepared, v: View, approved: Prepared) =>
+  map: (p: Scenario, v: View) => mapAnswer(p, v, v.asked),
+  paths: (p: Scenario, v: View) => pathsAnswer(p, v, v.asked),
+  routes: (p: Scenario, v: View, approved: Scenario) => routesAnswer(p, approved, v, v.routes),
+  device: (p: Scenario, v: View, approved: Scenario) =>
     deviceAnswer(p, approved, v, { device: v.device, vrf: v.vrf, lookup: v.lookup }),
-  findings: (p: Prepared, v: View) => findingsAnswer(p, v),
-  summaries: (p: Prepared, v: View) => summariesAnswer(p, v, v.device, v.picked),
-  frame: (p: Prepared, v: View) => frameOf(p, conditionsOf(p, v)),
-  question: (p: Prepared, v: View) => suggest(p, v.text, v.down, v.device || undefined),
+  findings: (p: Scenario, v: View) => findingsAnswer(p, v),
+  summaries: (p: Scenario, v: View) => summariesAnswer(p, v, v.device, v.picked),
+  frame: (p: Scenario, v: View) => frameOf(p, conditionsOf(p, v)),
+  question: (p: Scenario, v: View) => suggest(p, v.text, v.down, v.device || undefined),
 };
 
 export type AnswerName = keyof typeof answers;
@@ -32,8 +32,8 @@ export type AnswerOf<N extends AnswerName> = ReturnType<(typeof answers)[N]>;
 /** Answers a page's question about a plan. */
 export function answer<N extends AnswerName>(
   name: N,
-  plan: Prepared,
-  approved: Prepared,
+  plan: Scenario,
+  approved: Scenario,
   view: View,
 ): AnswerOf<N> {
   return answers[name](plan, view, approved) as AnswerOf<N>;

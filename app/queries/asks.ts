@@ -5,9 +5,6 @@ import {
   flowStanding,
   groupRanges,
   type RangeGroup,
-  standingAfter,
-  standingUnder,
-  tripsOf,
 } from "../../core/effect/index.ts";
 import {
   type FindingChanges,
@@ -31,6 +28,7 @@ import {
   stepsOf,
   type TimelineReport,
 } from "../../core/reports/index.ts";
+import type { Scenario } from "../../core/scenario/index.ts";
 import {
   type Companion,
   type Completion,
@@ -43,7 +41,6 @@ import {
 import { type InterfaceList, readInterfaceList } from "../../exchange/interface-list.ts";
 import { type Board, boardOf, sweptBoard } from "./board.ts";
 import { outageSteps, standingDown } from "./conditions.ts";
-import type { Prepared } from "./engines.ts";
 import { type FindingSet, findingSet } from "./findings.ts";
 import type { Asked } from "./flows.ts";
 import { type Witnesses, witnessesOf } from "./witnesses.ts";
@@ -72,64 +69,64 @@ function shown({ ranges, ...effect }: Effect): EffectShown {
 const PREVIEW_WALKS = 80;
 
 function effect(
-  p: Prepared,
+  p: Scenario,
   { down, edit, whole }: { down: string[]; edit: Edit; whole?: boolean },
 ): EffectAnswer {
-  const outcome = effectOf(standingUnder(p, down), edit, whole ? undefined : PREVIEW_WALKS);
+  const outcome = effectOf(p.under(down), edit, whole ? undefined : PREVIEW_WALKS);
   return outcome.ok ? { ok: true, effect: shown(outcome.effect) } : outcome;
 }
 
 function completions(
-  p: Prepared,
+  p: Scenario,
   { text, caret, device }: { text: string; caret: number; device: string | null },
 ): Completion[] {
   return completeRouteLine(p.engine.network, text, caret, device);
 }
 
 function companions(
-  p: Prepared,
+  p: Scenario,
   { down, device, route }: { down: string[]; device: string; route: StaticRoute },
 ): Companion[] {
-  return companionsOf(standingUnder(p, down).engine, device, route);
+  return companionsOf(p.under(down), device, route);
 }
 
 /** Findings, with fixes where `fixes` says so: proving them takes the longest. */
-function findings(p: Prepared, { down, fixes }: { down: string[]; fixes: boolean }): FindingSet {
+function findings(p: Scenario, { down, fixes }: { down: string[]; fixes: boolean }): FindingSet {
   return findingSet(p, down, fixes);
 }
 
 /** The findings that an edit makes, mends, or changes for the worse or the better. */
-function findingsAfter(p: Prepared, { down, edit }: { down: string[]; edit: Edit }): FindingChanges {
-  const before = standingUnder(p, down);
+function findingsAfter(p: Scenario, { down, edit }: { down: string[]; edit: Edit }): FindingChanges {
+  const before = p.under(down);
   const outcome = applyEdit(p.plan, edit);
   if (!outcome.ok) return NO_FINDING_CHANGES;
   const old = findingSet(p, down, false).findings;
-  return findingChanges(old, findAll(standingAfter(before, outcome.plan).engine, { fixes: false }));
+  return findingChanges(old, findAll(before.after(outcome.plan), { fixes: false }));
 }
 
 /** Routes that make a question work, proven; null where none were found. */
-function mending(p: Prepared, { down, asked }: { down: string[]; asked: Asked }): Edit | null {
-  const standing = standingUnder(p, down);
+function mending(p: Scenario, { down, asked }: { down: string[]; asked: Asked }): Edit | null {
+  const scenario = p.under(down);
   const flow = p.plan.flows.find((f) => f.id === asked.flow);
   const { from, to } = flow ?? asked;
   if (!from || !to) return null;
-  const found = askFrom(standing.engine.network, { ...(flow ?? asked), from, to });
-  return found.ok ? mendingOf(standing, found.question) : null;
+  const found = askFrom(scenario.engine.network, { ...(flow ?? asked), from, to });
+  return found.ok ? mendingOf(scenario, found.question) : null;
 }
 
 /** The routes that a network lacks everywhere. */
-function everywhere(p: Prepared, { down, to }: { down: string[]; to: string }) {
+function everywhere(p: Scenario, { down, to }: { down: string[]; to: string }) {
   const prefix = parsePrefix(to);
-  return prefix ? wayBackEverywhere(standingUnder(p, down), prefix) : null;
+  return prefix ? wayBackEverywhere(p.under(down), prefix) : null;
 }
 
 /** One row of the grid: a sender's way to each destination and back, now and with no failures. */
-function gridRow(p: Prepared, { down, from, to }: { down: string[]; from: string; to: string[] }) {
-  const now = standingUnder(p, down);
-  const told = (standing: typeof now, target: string) => {
-    const asked = askFrom(standing.engine.network, { from, to: target });
+function gridRow(p: Scenario, { down, from, to }: { down: string[]; from: string; to: string[] }) {
+  const now = p.under(down);
+  const told = (scenario: typeof now, target: string) => {
+    const asked = askFrom(scenario.engine.network, { from, to: target });
     if (!asked.ok) return null;
-    return flowStanding(standing, walkBothWays(standing.engine.healthy.world, asked.question));
+    return flowStanding(scenario, walkBothWays(scenario.engine.healthy.world, asked.question));
   };
   return to.map((target) => {
     const present = told(now, target);
@@ -138,12 +135,12 @@ function gridRow(p: Prepared, { down, from, to }: { down: string[]; from: string
 }
 
 /** What the draft changes against the approved revision: as written, and what follows from it. */
-async function draft(p: Prepared, { down }: { down: string[] }, approved: () => Promise<Prepared>) {
+async function draft(p: Scenario, { down }: { down: string[] }, approved: () => Promise<Scenario>) {
   const base = await approved();
   const changes = differencePlans(base.plan, p.plan);
   if (changes.length === 0) return { changes, effect: null, ...NO_FINDING_CHANGES };
   const edit = { label: "the draft", changes };
-  const outcome = effectOf(standingUnder(base, down), edit);
+  const outcome = effectOf(base.under(down), edit);
   return {
     changes,
     effect: outcome.ok ? shown(outcome.effect) : null,
@@ -152,51 +149,51 @@ async function draft(p: Prepared, { down }: { down: string[] }, approved: () => 
 }
 
 /** Makes the answers that follow quick: what is worked out once is worked out now. */
-function warm(p: Prepared, { down, device }: { down: string[]; device: string | null }): boolean {
-  const standing = standingUnder(p, down);
-  tripsOf(standing.engine);
+function warm(p: Scenario, { down, device }: { down: string[]; device: string | null }): boolean {
+  const scenario = p.under(down);
+  scenario.trips();
   const id = device ?? p.plan.devices[0]?.id;
   if (id) {
     const route = { to: "192.0.2.0/32", discard: "drop" };
     const change = { in: "device", device: id, collection: "routes", before: null, after: route } as const;
-    for (let n = 0; n < 3; n++) effectOf(standing, { label: "warm", changes: [change] }, PREVIEW_WALKS);
+    for (let n = 0; n < 3; n++) effectOf(scenario, { label: "warm", changes: [change] }, PREVIEW_WALKS);
   }
   return true;
 }
 
 /** The board: what becomes of every flow under every failure, to a depth. */
 function board(
-  p: Prepared,
+  p: Scenario,
   { down, depth }: { down: string[]; depth: 1 | 2 | 3 },
   _approved: unknown,
   progress?: Progress,
 ): Board {
-  return sweptBoard(p, standingUnder(p, down), depth, progress);
+  return sweptBoard(p, p.under(down), depth, progress);
 }
 
 /** The board of what the server's workers found. */
 function foundBoard(
-  p: Prepared,
+  p: Scenario,
   { down, depth, found }: { down: string[]; depth: 1 | 2 | 3; found: SweptFlow[] },
 ): Board {
-  return boardOf(p, standingUnder(p, down), depth, found);
+  return boardOf(p, p.under(down), depth, found);
 }
 
 /** Flows that a plan without any could begin with; null where there is nobody to ask about. */
-function proposedFlows(p: Prepared, _args: Record<string, never>): Edit | null {
+function proposedFlows(p: Scenario, _args: Record<string, never>): Edit | null {
   return proposeFlows(p.engine.network);
 }
 
 /** What a pasted list of interfaces says, line by line, and what it would add. */
 function interfaceList(
-  p: Prepared,
+  p: Scenario,
   { text, device }: { text: string; device: string | null },
 ): InterfaceList {
   return readInterfaceList(text, p.plan, device);
 }
 
 /** By what a capture's frames are known, where the capture itself tells whose hardware address is whose. */
-function witnesses(p: Prepared, { neighbours }: { neighbours: [string, string[]][] }): Witnesses {
+function witnesses(p: Scenario, { neighbours }: { neighbours: [string, string[]][] }): Witnesses {
   return witnessesOf(p, new Map(neighbours));
 }
 
@@ -226,18 +223,18 @@ export interface TimelineAnswer extends TimelineReport {
 
 /** An outage in time: elements that fail at once and perhaps heal, or one that the plan has saved. */
 async function timeline(
-  p: Prepared,
+  p: Scenario,
   { down, fail, healMs, outage, edit, beforeDraft }: TimelineArgs,
-  approved: () => Promise<Prepared>,
+  approved: () => Promise<Scenario>,
 ): Promise<TimelineAnswer | null> {
   const steps = outageSteps(p, { outage, fail, healMs });
   if (!steps) return null;
   // What is down in the conditions and fails here is the failure: it starts from up.
-  const base = standingUnder(beforeDraft ? await approved() : p, standingDown(down, steps));
+  const base = (beforeDraft ? await approved() : p).under(standingDown(down, steps));
   const edited = edit ? applyEdit(p.plan, edit) : null;
   if (edited && !edited.ok) return null;
-  const standing = edited ? standingAfter(base, edited.plan) : base;
-  const { engine, gateways } = standing;
+  const scenario = edited ? base.after(edited.plan) : base;
+  const { engine, gateways } = scenario;
   const before = flowQuestions(engine).map(({ flow: { id }, question }): [string, string[]] => {
     const trip = walkBothWays(engine.healthy.world, question);
     return [id, trip.verdict === "works" ? carriersOfTrip(gateways, trip).map((g) => gateways[g].id) : []];
@@ -295,15 +292,15 @@ export const slowAsks: ReadonlySet<AskName> = new Set<AskName>([
 /** Answers; `approved` makes the approved revision ready where the answer needs it. */
 export async function ask<N extends AskName>(
   name: N,
-  p: Prepared,
+  p: Scenario,
   args: AskArgs<N>,
-  approved: () => Promise<Prepared>,
+  approved: () => Promise<Scenario>,
   progress?: Progress,
 ): Promise<AskOf<N>> {
   type Answering = (
-    p: Prepared,
+    p: Scenario,
     args: AskArgs<N>,
-    approved: () => Promise<Prepared>,
+    approved: () => Promise<Scenario>,
     progress?: Progress,
   ) => AskOf<N>;
   return (asks[name] as unknown as Answering)(p, args, approved, progress);

@@ -1,12 +1,11 @@
-import type { Standing } from "../../core/effect/index.ts";
 import { brokenExpectations, counts, endDevices } from "../../core/expectations/index.ts";
 import { askFrom, type Verdict } from "../../core/forwarding/index.ts";
 import { elementCount, formatElement } from "../../core/network/index.ts";
 import type { Outcome, Progress, Range } from "../../core/outage/index.ts";
 import type { Flow } from "../../core/plan/index.ts";
 import { type SweptFlow, sweepFlows } from "../../core/reports/index.ts";
+import type { Scenario } from "../../core/scenario/index.ts";
 import { type Plate, plateOf } from "./conditions.ts";
-import type { Prepared } from "./engines.ts";
 
 /** What becomes of a flow in one case. */
 export interface BoardCell {
@@ -56,14 +55,14 @@ export interface Board {
 }
 
 /** Every flow under every failure that changes something (rule 10.4), to a depth. */
-export function sweptBoard(p: Prepared, standing: Standing, depth: 1 | 2 | 3, progress?: Progress): Board {
-  return boardOf(p, standing, depth, sweepFlows(standing.engine, standing.gateways, depth, progress));
+export function sweptBoard(p: Scenario, scenario: Scenario, depth: 1 | 2 | 3, progress?: Progress): Board {
+  return boardOf(p, scenario, depth, sweepFlows(scenario.engine, scenario.gateways, depth, progress));
 }
 
 /** The board of what a sweep found, here or elsewhere. */
 export function boardOf(
-  p: Prepared,
-  { engine, gateways }: Standing,
+  p: Scenario,
+  { engine, gateways }: Scenario,
   depth: 1 | 2 | 3,
   found: readonly SweptFlow[],
 ): Board {
@@ -141,14 +140,14 @@ function cellOf(
   };
 }
 
-function columnOf(p: Prepared, failed: string[]): BoardColumn {
+function columnOf(p: Scenario, failed: string[]): BoardColumn {
   const plates = failed.map((ref) => plateOf(p, ref));
   const sites = new Set(failed.flatMap((ref) => sitesOf(p, ref)));
   return { failed, plates, site: sites.size === 1 ? [...sites][0] : "", breaks: 0, changes: 0 };
 }
 
 /** The sites that an element lies in: a link's are those of its ends. */
-function sitesOf(p: Prepared, ref: string): string[] {
+function sitesOf(p: Scenario, ref: string): string[] {
   const [kind, rest] = [ref.slice(0, ref.indexOf(":")), ref.slice(ref.indexOf(":") + 1)];
   if (kind !== "link") return [siteOf(p, rest)];
   const link = p.plan.links.find((entry) => entry.id === rest);
@@ -156,7 +155,7 @@ function sitesOf(p: Prepared, ref: string): string[] {
 }
 
 /** The site of a device, or of a device/interface. */
-function siteOf(p: Prepared, end: string): string {
+function siteOf(p: Scenario, end: string): string {
   const [id] = end.split("/");
   return p.plan.devices.find((device) => device.id === id)?.site ?? "";
 }

@@ -1,11 +1,8 @@
-import { standingUnder } from "../../core/effect/index.ts";
-import { type ElementNumber, findElement } from "../../core/network/index.ts";
-import type { Settled } from "../../core/outage/index.ts";
-import { settle } from "../../core/outage/index.ts";
+import { findElement } from "../../core/network/index.ts";
 import { type Outage, parseElement } from "../../core/plan/index.ts";
-import { momentOf, stepsOf } from "../../core/reports/index.ts";
+import { happeningTexts } from "../../core/reports/index.ts";
+import type { Scenario } from "../../core/scenario/index.ts";
 import type { Looked, MomentAsked } from "../search/looked.ts";
-import type { Prepared } from "./engines.ts";
 
 /** Something that is down, as a plate in the conditions bar. */
 export interface Plate {
@@ -31,64 +28,59 @@ export interface MomentTold {
   events: string[];
 }
 
-/** The conditions of a page with the network settled under them: worked out once for all that it shows. */
-export interface Under {
+/** The conditions of a page, and the network under them: worked out once for all that it shows. */
+export interface PageConditions {
   readonly told: Conditions;
-  readonly settled: Settled;
+  readonly scenario: Scenario;
 }
 
 const KEPT = 6;
-const known = new WeakMap<Prepared["engine"], Map<string, Under>>();
+const known = new WeakMap<Scenario, Map<string, PageConditions>>();
 
 /** What a page's address says of the conditions; remembered, for a page's parts and its next keystroke ask alike. */
-export function conditionsOf(prepared: Prepared, { down, moment }: Looked): Under {
-  let held = known.get(prepared.engine);
-  if (!held) {
-    held = new Map();
-    known.set(prepared.engine, held);
-  }
-  const key = JSON.stringify([[...new Set(down)], moment]);
-  const found = held.get(key) ?? settledUnder(prepared, { down, moment });
+export function conditionsOf(model: Scenario, looked: Looked): PageConditions {
+  const held = known.get(model) ?? new Map<string, PageConditions>();
+  known.set(model, held);
+  const key = JSON.stringify([[...new Set(looked.down)], looked.moment]);
+  const found = held.get(key) ?? readConditions(model, looked);
   held.delete(key);
   held.set(key, found);
   if (held.size > KEPT) held.delete(held.keys().next().value as string);
   return found;
 }
 
-function settledUnder(prepared: Prepared, { down, moment }: Looked): Under {
-  const elements: ElementNumber[] = [];
+function readConditions(model: Scenario, { down, moment }: Looked): PageConditions {
   const told: Conditions = { plates: [], unknown: [], moment: null };
   for (const ref of new Set(down)) {
-    const element = findElement(prepared.engine.network, ref);
-    if (element === null) {
-      told.unknown.push(ref);
-      continue;
-    }
-    elements.push(element);
-    told.plates.push(plateOf(prepared, ref));
+    if (findElement(model.network, ref) === null) told.unknown.push(ref);
+    else told.plates.push(plateOf(model, ref));
   }
-  const stopped = moment && stoppedAt(prepared, down, moment);
-  if (!stopped) return { told, settled: settle(prepared.engine, elements) };
-  told.moment = stopped.told;
-  return { told, settled: { world: stopped.world, flapping: [], selfTunnels: new Set() } };
+  const stopped = moment && stoppedAt(model, down, moment);
+  if (!stopped) return { told, scenario: model.under(down) };
+  return { told: { ...told, moment: stopped.told }, scenario: stopped.scenario };
 }
 
 /** The network at a moment of an outage; null where the plan has no such outage, or nothing fails. */
-function stoppedAt(p: Prepared, down: readonly string[], moment: MomentAsked) {
-  const steps = outageSteps(p, moment);
+function stoppedAt(model: Scenario, down: readonly string[], moment: MomentAsked) {
+  const steps = outageSteps(model, moment);
   if (!steps) return null;
-  const { engine, gateways } = standingUnder(p, standingDown(down, steps));
-  const { world, stops, events } = momentOf(engine, gateways, stepsOf(engine, { steps }), moment.atMs);
-  const saved = p.plan.outages.find((entry) => entry.id === moment.outage);
+  const stopped = model.under(standingDown(down, steps)).at(steps, moment.atMs);
+  const saved = model.plan.outages.find((entry) => entry.id === moment.outage);
   const label = saved
     ? (saved.label ?? saved.id)
-    : moment.fail.map((ref) => plateOf(p, ref).label).join(", ");
-  return { world, told: { label, atMs: moment.atMs, stops: [...stops], events: [...events] } };
+    : moment.fail.map((ref) => plateOf(model, ref).label).join(", ");
+  const told: MomentTold = {
+    label,
+    atMs: moment.atMs,
+    stops: [...stopped.stops],
+    events: happeningTexts(model, stopped),
+  };
+  return { scenario: stopped.scenario, told };
 }
 
 /** The steps of an outage: a saved one's, or of elements that fail at once and perhaps heal; null where there are none. */
 export function outageSteps(
-  p: Prepared,
+  p: Scenario,
   { outage, fail, healMs }: Omit<MomentAsked, "atMs">,
 ): Outage["steps"] | null {
   if (outage !== "") return p.plan.outages.find((entry) => entry.id === outage)?.steps ?? null;
@@ -102,9 +94,9 @@ export function standingDown(down: readonly string[], steps: Outage["steps"]): s
   return down.filter((ref) => !failing.has(ref));
 }
 
-export function plateOf(prepared: Prepared, ref: string): Plate {
+export function plateOf(model: Scenario, ref: string): Plate {
   const element = parseElement(ref);
-  const { plan } = prepared;
+  const { plan } = model;
   if (!element) return { ref, label: ref, kind: "link" };
   const device = (id: string) => plan.devices.find((d) => d.id === id)?.label ?? id;
   switch (element.kind) {

@@ -21,11 +21,11 @@ import {
 } from "../../core/plan/index.ts";
 import { candidatesIn, type RouteReport, routeReport } from "../../core/reports/index.ts";
 import { chainOf, nextHopsOf, stateCodes } from "../../core/routing/index.ts";
+import type { Scenario } from "../../core/scenario/index.ts";
 import { downText, routeText } from "../../core/words/index.ts";
 import { formatRouteLine } from "../../core/writing/index.ts";
 import type { Looked } from "../search/looked.ts";
 import { conditionsOf } from "./conditions.ts";
-import type { Prepared } from "./engines.ts";
 
 export interface Attached {
   name: string;
@@ -80,7 +80,7 @@ export interface DeviceAnswer {
   policyTables: { name: string; stacks: Stack[] }[];
   inUse: number;
   inUseHealthy: number;
-  /** Under the same conditions, before the draft. */
+  /** PageConditions the same conditions, before the draft. */
   inUseApproved: number;
   /** Routes that the draft takes away, as lines. */
   gone: string[];
@@ -96,24 +96,24 @@ export interface DeviceAnswer {
 
 /** The network through one device's eyes. Null where the plan has no such device. */
 export function deviceAnswer(
-  prepared: Prepared,
-  approved: Prepared,
+  model: Scenario,
+  approved: Scenario,
   looked: Looked,
   asked: { device: string; vrf?: string; lookup?: string },
 ): DeviceAnswer | null {
-  const { network, healthy } = prepared.engine;
+  const { network, healthy } = model.engine;
   const d = network.deviceIndex.get(asked.device);
   if (d === undefined) return null;
-  const conditions = conditionsOf(prepared, looked);
-  const { world } = conditions.settled;
+  const conditions = conditionsOf(model, looked);
+  const { world } = conditions.scenario;
   const record = network.devices[d];
-  const device = prepared.plan.devices[d];
+  const device = model.plan.devices[d];
   const vrf = asked.vrf && record.vrfs.includes(asked.vrf) ? asked.vrf : "main";
   const table = record.vrfs.indexOf(vrf);
   const sought = soughtOf(asked.lookup);
   const before = approved.plan.devices.find((entry) => entry.id === asked.device);
   const draft = draftMarks(before?.routes ?? [], device.routes);
-  const stacks = stacksOf(prepared, world, d, table, sought, draft);
+  const stacks = stacksOf(model, world, d, table, sought, draft);
   const found = stacks.find((stack) => stack.match === "longest" || stack.match === "exact");
   return {
     device: {
@@ -131,17 +131,15 @@ export function deviceAnswer(
     attached: attachedOf(world, d, table),
     stacks,
     otherVrfs: record.vrfs.flatMap((name, other) =>
-      other === table ? [] : [{ name, stacks: stacksOf(prepared, world, d, other, sought, draft) }],
+      other === table ? [] : [{ name, stacks: stacksOf(model, world, d, other, sought, draft) }],
     ),
     policyTables: record.policyTables
       .filter((own) => own.vrf === table)
-      .map((own) => ({ name: own.name, stacks: stacksOf(prepared, world, d, own.table, sought, []) })),
+      .map((own) => ({ name: own.name, stacks: stacksOf(model, world, d, own.table, sought, []) })),
     inUse: countInUse(world, d, table),
     inUseHealthy: countInUse(healthy.world, d, table),
     inUseApproved:
-      approved === prepared
-        ? countInUse(world, d, table)
-        : countApproved(approved, looked, asked.device, vrf),
+      approved === model ? countInUse(world, d, table) : countApproved(approved, looked, asked.device, vrf),
     gone: (before?.routes ?? [])
       .filter((route) => !device.routes.some((own) => routeIdentity(own) === routeIdentity(route)))
       .map((route) => formatRouteLine(route)),
@@ -169,13 +167,13 @@ function draftMarks(before: readonly StaticRoute[], now: readonly StaticRoute[])
   });
 }
 
-function countApproved(approved: Prepared, looked: Looked, device: string, vrf: string): number {
+function countApproved(approved: Scenario, looked: Looked, device: string, vrf: string): number {
   const { network } = approved.engine;
   const d = network.deviceIndex.get(device);
   const table = d === undefined ? -1 : network.devices[d].vrfs.indexOf(vrf);
   return d === undefined || table < 0
     ? 0
-    : countInUse(conditionsOf(approved, looked).settled.world, d, table);
+    : countInUse(conditionsOf(approved, looked).scenario.world, d, table);
 }
 
 interface Sought {
@@ -198,7 +196,7 @@ function soughtOf(text: string | undefined): Sought | null {
 }
 
 function stacksOf(
-  prepared: Prepared,
+  model: Scenario,
   world: World,
   d: number,
   table: number,
@@ -211,7 +209,7 @@ function stacksOf(
   for (const c of candidatesIn(world, d, table)) {
     const destination = destinationOf(network, c);
     const last = stacks.at(-1);
-    const view = candidateView(prepared, world, c);
+    const view = candidateView(model, world, c);
     if (last?.to === view.to) {
       last.candidates.push(view);
       continue;
@@ -228,7 +226,7 @@ function stacksOf(
   if (longest) longest.match = "longest";
   return stacks.sort((a, b) => a.length - b.length);
 
-  function candidateView(own: Prepared, now: World, c: number): CandidateView {
+  function candidateView(own: Scenario, now: World, c: number): CandidateView {
     const report = routeReport(now, c);
     const hop = nextHopsOf(network, tables, c)[0];
     const usable = report.state === "in-use" || report.state === "standby";
@@ -286,8 +284,8 @@ function attachedOf(world: World, d: number, vrf: number): Attached[] {
   return list;
 }
 
-export function ownAddresses(prepared: Prepared, device: string): string[] {
-  const { network } = prepared.engine;
+export function ownAddresses(model: Scenario, device: string): string[] {
+  const { network } = model.engine;
   const d = network.deviceIndex.get(device);
   if (d === undefined) return [];
   const { firstInterface, endInterface } = network.devices[d];

@@ -1,37 +1,32 @@
-import { type Standing, standingAfter, standingOf } from "../../core/effect/index.ts";
 import type { Plan } from "../../core/plan/index.ts";
-
-/** A plan made ready for questions. */
-export interface Prepared extends Standing {
-  readonly plan: Plan;
-}
+import { NetworkModel, type Scenario } from "../../core/scenario/index.ts";
 
 const KEPT = 8;
-const known = new Map<string, Prepared>();
+const known = new Map<string, Scenario>();
 
-/** The prepared plan of a revision; the latest few are kept. */
-export function prepare(plan: Plan, key: string): Prepared {
+/** The model of a revision; the latest few are kept. */
+export function modelOf(plan: Plan, key: string): Scenario {
   const held = known.get(key);
   if (held) {
     known.delete(key);
     known.set(key, held);
     return held;
   }
-  return keep({ plan, ...standingOf(plan) }, key);
+  return keep(NetworkModel.compile(plan), key);
 }
 
-function keep(prepared: Prepared, key: string): Prepared {
-  known.set(key, prepared);
+function keep(model: Scenario, key: string): Scenario {
+  known.set(key, model);
   if (known.size > KEPT) known.delete(known.keys().next().value as string);
-  return prepared;
+  return model;
 }
 
 /** A revision made by an edit of another: what the edit left alone is taken over. */
-export function prepareAfter(before: Prepared, plan: Plan, key: string): Prepared {
-  return keep({ plan, ...standingAfter(before, plan) }, key);
+export function modelAfter(before: Scenario, plan: Plan, key: string): Scenario {
+  return keep(before.after(plan), key);
 }
 
-/** The prepared plan of a revision where it is still kept. */
-export function heldOf(key: string): Prepared | null {
+/** The model of a revision where it is still kept. */
+export function heldOf(key: string): Scenario | null {
   return known.get(key) ?? null;
 }

@@ -1,7 +1,6 @@
-import { type Standing, standingUnder } from "../../core/effect/index.ts";
 import { type Consequence, checks, type Finding, findAll } from "../../core/findings/index.ts";
+import type { Scenario } from "../../core/scenario/index.ts";
 import type { Looked } from "../search/looked.ts";
-import type { Prepared } from "./engines.ts";
 
 /** All findings of a plan under conditions, and whether their fixes were looked for. */
 export interface FindingSet {
@@ -22,10 +21,10 @@ export interface FindingsAnswer {
   set: FindingSet | null;
 }
 
-const known = new WeakMap<Standing["engine"], Map<string, FindingSet>>();
+const known = new WeakMap<Scenario["engine"], Map<string, FindingSet>>();
 
 /** Findings, kept with the plan that they are of. */
-export function findingSet(p: Prepared, down: readonly string[], fixes: boolean): FindingSet {
+export function findingSet(p: Scenario, down: readonly string[], fixes: boolean): FindingSet {
   let sets = known.get(p.engine);
   if (!sets) {
     sets = new Map();
@@ -34,7 +33,7 @@ export function findingSet(p: Prepared, down: readonly string[], fixes: boolean)
   const key = [...new Set(down)].sort().join(" ");
   const held = sets.get(`${key} fixes`) ?? (fixes ? undefined : sets.get(key));
   if (held) return held;
-  const findings = findAll(standingUnder(p, down).engine, { fixes });
+  const findings = findAll(p.under(down), { fixes });
   const kinds = checks
     .filter((check) => findings.some((finding) => finding.code === check.code))
     .map(({ code, title, consequence }) => ({ code, title, consequence }));
@@ -46,7 +45,7 @@ export function findingSet(p: Prepared, down: readonly string[], fixes: boolean)
 /** Devices up to which the server looks through a plan for a page. */
 const MOST_DEVICES = 60;
 
-export function findingsAnswer(p: Prepared, looked: Looked): FindingsAnswer {
+export function findingsAnswer(p: Scenario, looked: Looked): FindingsAnswer {
   return {
     set: p.plan.devices.length <= MOST_DEVICES ? findingSet(p, looked.down, true) : null,
   };

@@ -12,8 +12,8 @@ import {
   walkBothWays,
 } from "../../core/forwarding/index.ts";
 import { lookupReport, type RouteReport, routeReport, symmetryOf } from "../../core/reports/index.ts";
+import type { Scenario } from "../../core/scenario/index.ts";
 import { adviceFor, dropText, explainTrip } from "../../core/words/index.ts";
-import type { Prepared } from "./engines.ts";
 
 /** What is asked: a flow of the plan by its id, or anybody to anywhere. */
 export interface Asked {
@@ -91,10 +91,10 @@ export interface FlowSummary {
 }
 
 /** Every flow of the plan, now and with no failures. */
-export function summariseFlows(prepared: Prepared, world: World): FlowSummary[] {
-  const healthy = prepared.engine.healthy.world;
-  return prepared.plan.flows.flatMap((flow): FlowSummary[] => {
-    const asked = askFrom(prepared.engine.network, flow);
+export function summariseFlows(model: Scenario, world: World): FlowSummary[] {
+  const healthy = model.engine.healthy.world;
+  return model.plan.flows.flatMap((flow): FlowSummary[] => {
+    const asked = askFrom(model.engine.network, flow);
     if (!asked.ok) return [];
     const now = walkBothWays(world, asked.question);
     const before = world === healthy ? now : walkBothWays(healthy, asked.question);
@@ -105,40 +105,40 @@ export function summariseFlows(prepared: Prepared, world: World): FlowSummary[] 
         label: flow.label ?? flow.id,
         verdict: now.verdict,
         healthyVerdict: before.verdict,
-        carriers: carriers(prepared, now),
-        healthyCarriers: carriers(prepared, before),
+        carriers: carriers(model, now),
+        healthyCarriers: carriers(model, before),
         ended: drop?.code ?? null,
       },
     ];
   });
 }
 
-function carriers(prepared: Prepared, trip: Trip): number[] {
-  return carriersOfTrip(prepared.gateways, trip);
+function carriers(model: Scenario, trip: Trip): number[] {
+  return carriersOfTrip(model.gateways, trip);
 }
 
 export type FlowOutcome = { ok: true; answer: FlowAnswer } | { ok: false; message: string } | null;
 
 /** Answers a question; null where nothing was asked. */
 export function answerFlow(
-  prepared: Prepared,
+  model: Scenario,
   world: World,
   asked: Asked,
   standby: (ref: string) => World,
   underWay = false,
 ): FlowOutcome {
-  const flow = asked.flow ? prepared.plan.flows.find((f) => f.id === asked.flow) : undefined;
+  const flow = asked.flow ? model.plan.flows.find((f) => f.id === asked.flow) : undefined;
   if (asked.flow && !flow) return { ok: false, message: `there is no flow ${asked.flow}` };
   const wanted = flow ?? (asked.from && asked.to ? { ...asked, from: asked.from, to: asked.to } : null);
   if (!wanted) return null;
-  const { network, healthy } = prepared.engine;
+  const { network, healthy } = model.engine;
   const found = askFrom(network, wanted);
   if (!found.ok) return found;
   const { question } = found;
   const now = walkBothWays(world, question);
   const before = walkBothWays(healthy.world, question);
   const explained = explainTrip(
-    prepared.gateways,
+    model.gateways,
     { world: healthy.world, trip: before },
     { world, trip: now },
     underWay,
@@ -158,40 +158,40 @@ export function answerFlow(
       },
       headline: explained.headline,
       sentences: [...explained.sentences],
-      now: tripView(prepared, world, now),
-      healthy: tripView(prepared, healthy.world, before),
+      now: tripView(model, world, now),
+      healthy: tripView(model, healthy.world, before),
       standby: standbyOf(),
     },
   };
 
   /** What would carry instead: the flow with the interface of its first gateway down too. */
   function standbyOf(): TripView | null {
-    const [gateway] = carriers(prepared, now);
+    const [gateway] = carriers(model, now);
     if (gateway === undefined) return null;
-    const i = prepared.gateways[gateway].interface;
+    const i = model.gateways[gateway].interface;
     const { interfaces, devices } = network;
     const other = standby(`interface:${devices[interfaces.device[i]].id}/${interfaces.names[i]}`);
     const trip = walkBothWays(other, question);
-    return trip.verdict === "works" ? tripView(prepared, other, trip) : null;
+    return trip.verdict === "works" ? tripView(model, other, trip) : null;
   }
 }
 
-function tripView(prepared: Prepared, world: World, trip: Trip): TripView {
+function tripView(model: Scenario, world: World, trip: Trip): TripView {
   return {
     verdict: trip.verdict,
-    carriers: carriers(prepared, trip),
+    carriers: carriers(model, trip),
     symmetric: symmetryOf(trip),
-    outbound: wayView(prepared, world, trip.worst.outbound),
-    reply: trip.worst.reply ? wayView(prepared, world, trip.worst.reply) : null,
+    outbound: wayView(model, world, trip.worst.outbound),
+    reply: trip.worst.reply ? wayView(model, world, trip.worst.reply) : null,
     ways: trip.branches.length,
   };
 }
 
-function wayView(prepared: Prepared, world: World, walk: Walk): WayView {
+function wayView(model: Scenario, world: World, walk: Walk): WayView {
   const { network } = world.state;
   return {
     result: walk.result,
-    hops: walk.hops.map((hop) => hopView(prepared, world, walk, hop)),
+    hops: walk.hops.map((hop) => hopView(model, world, walk, hop)),
     drop: walk.drop && {
       device: network.devices[walk.drop.device].id,
       code: walk.drop.code,
@@ -204,7 +204,7 @@ function wayView(prepared: Prepared, world: World, walk: Walk): WayView {
 /** How many near misses a hop lists. */
 const NEAR = 3;
 
-function hopView(prepared: Prepared, world: World, walk: Walk, hop: Hop): HopView {
+function hopView(model: Scenario, world: World, walk: Walk, hop: Hop): HopView {
   const { network } = world.state;
   const { interfaces, links } = network;
   const device = network.devices[hop.device];
@@ -223,7 +223,7 @@ function hopView(prepared: Prepared, world: World, walk: Walk, hop: Hop): HopVie
     nextHop: hop.nextHop ? formatAddress(hop.nextHop) : null,
     to: hop.to >= 0 ? network.devices[hop.to].id : null,
     link: link >= 0 && link < links.planned ? links.ids[link] : null,
-    gateway: gatewayOfHop(prepared.gateways, hop),
+    gateway: gatewayOfHop(model.gateways, hop),
     translated: hop.translated ? formatAddress(hop.translated) : null,
     route,
     near: delivered || !walk.packet ? [] : nearMisses(world, walk, hop, route),

@@ -1,8 +1,8 @@
 import type { World } from "../../core/forwarding/index.ts";
 import { elementCount, sourceCodes } from "../../core/network/index.ts";
 import { stateCodes } from "../../core/routing/index.ts";
-import type { Conditions, Under } from "./conditions.ts";
-import type { Prepared } from "./engines.ts";
+import type { Scenario } from "../../core/scenario/index.ts";
+import type { Conditions, PageConditions } from "./conditions.ts";
 import { type FlowSummary, summariseFlows } from "./flows.ts";
 
 export interface GatewayView {
@@ -25,14 +25,14 @@ export interface Frame {
   flapping: boolean;
 }
 
-export function frameOf(prepared: Prepared, { told, settled }: Under): Frame {
-  const { network } = prepared.engine;
-  const flows = summariseFlows(prepared, settled.world);
+export function frameOf(model: Scenario, { told, scenario }: PageConditions): Frame {
+  const { network } = model.engine;
+  const flows = summariseFlows(model, scenario.world);
   return {
-    planName: prepared.plan.name,
+    planName: model.plan.name,
     conditions: told,
     flows,
-    gateways: prepared.gateways.map((gateway) => ({
+    gateways: model.gateways.map((gateway) => ({
       id: gateway.id,
       label: gateway.label,
       device: network.devices[network.interfaces.device[gateway.interface]].id,
@@ -41,16 +41,16 @@ export function frameOf(prepared: Prepared, { told, settled }: Under): Frame {
     devices: network.devices.map((device) => ({
       id: device.id,
       label: device.label,
-      site: prepared.plan.devices[device.index].site ?? "",
+      site: model.plan.devices[device.index].site ?? "",
     })),
-    links: prepared.plan.links.map((link) => ({ id: link.id, label: link.label ?? link.id })),
+    links: model.plan.links.map((link) => ({ id: link.id, label: link.label ?? link.id })),
     counts: {
       devices: network.devices.length,
       elements: elementCount(network),
       broken: flows.filter((flow) => flow.verdict !== "works").length,
-      unusable: countUnusable(settled.world),
+      unusable: countUnusable(scenario.world),
     },
-    flapping: settled.flapping.length > 0,
+    flapping: scenario.settled.flapping.length > 0,
   };
 }
 

@@ -1,10 +1,10 @@
 import { formatAddress } from "../../core/address/index.ts";
 import { addressesOf, findElement } from "../../core/network/index.ts";
 import { settle } from "../../core/outage/index.ts";
+import type { Scenario } from "../../core/scenario/index.ts";
 import { endLabels } from "../drawing/labels.ts";
 import type { Looked } from "../search/looked.ts";
-import { conditionsOf, type Under } from "./conditions.ts";
-import type { Prepared } from "./engines.ts";
+import { conditionsOf, type PageConditions } from "./conditions.ts";
 import { type Asked, answerFlow, type FlowOutcome } from "./flows.ts";
 
 export interface MapDevice {
@@ -41,12 +41,12 @@ export interface MapAnswer {
 }
 
 /** What is attached to what, and where the chosen flow goes. */
-export function mapAnswer(prepared: Prepared, looked: Looked, asked: Asked): MapAnswer {
-  const { network } = prepared.engine;
-  const conditions = conditionsOf(prepared, looked);
-  const { state } = conditions.settled.world;
+export function mapAnswer(model: Scenario, looked: Looked, asked: Asked): MapAnswer {
+  const { network } = model.engine;
+  const conditions = conditionsOf(model, looked);
+  const { state } = conditions.scenario.world;
   return {
-    devices: prepared.plan.devices.map((device, d) => ({
+    devices: model.plan.devices.map((device, d) => ({
       id: device.id,
       label: device.label ?? device.id,
       role: device.role,
@@ -54,7 +54,7 @@ export function mapAnswer(prepared: Prepared, looked: Looked, asked: Asked): Map
       up: state.deviceAlive[d] === 1,
       place: device.place ?? null,
     })),
-    links: prepared.plan.links.map((link, l) => {
+    links: model.plan.links.map((link, l) => {
       const texts = endLabels(network, l);
       return {
         id: link.id,
@@ -73,16 +73,16 @@ export function mapAnswer(prepared: Prepared, looked: Looked, asked: Asked): Map
         }),
       };
     }),
-    flow: chosenFlow(prepared, conditions, asked),
+    flow: chosenFlow(model, conditions, asked),
   };
 }
 
 /** The answer to what was asked, under conditions. */
-export function chosenFlow(prepared: Prepared, { settled, told }: Under, asked: Asked): FlowOutcome {
-  const failed = settled.world.state.failed;
+export function chosenFlow(model: Scenario, { scenario, told }: PageConditions, asked: Asked): FlowOutcome {
+  const failed = scenario.world.state.failed;
   const standby = (ref: string) => {
-    const element = findElement(prepared.engine.network, ref);
-    return settle(prepared.engine, element === null ? failed : [...failed, element]).world;
+    const element = findElement(model.engine.network, ref);
+    return settle(model.engine, element === null ? failed : [...failed, element]).world;
   };
-  return answerFlow(prepared, settled.world, asked, standby, told.moment !== null);
+  return answerFlow(model, scenario.world, asked, standby, told.moment !== null);
 }

@@ -1,7 +1,7 @@
+import type { Scenario } from "../../core/scenario/index.ts";
 import type { Looked } from "../search/looked.ts";
 import { conditionsOf } from "./conditions.ts";
 import { ownAddresses } from "./device.ts";
-import type { Prepared } from "./engines.ts";
 import type { Asked, FlowOutcome } from "./flows.ts";
 import { chosenFlow } from "./map.ts";
 
@@ -14,13 +14,13 @@ export interface PathsAnswer {
 }
 
 /** The forward and the return path. */
-export function pathsAnswer(prepared: Prepared, looked: Looked, asked: Asked): PathsAnswer {
-  const conditions = conditionsOf(prepared, looked);
-  const flow = chosenFlow(prepared, conditions, asked);
+export function pathsAnswer(model: Scenario, looked: Looked, asked: Asked): PathsAnswer {
+  const conditions = conditionsOf(model, looked);
+  const flow = chosenFlow(model, conditions, asked);
   const from = (flow?.ok ? flow.answer.asked.from : asked.from) ?? "";
   return {
     flow,
-    sources: ownAddresses(prepared, from.split("/")[0]),
-    hosts: prepared.plan.devices.filter((device) => device.role === "host").map((device) => device.id),
+    sources: ownAddresses(model, from.split("/")[0]),
+    hosts: model.plan.devices.filter((device) => device.role === "host").map((device) => device.id),
   };
 }

@@ -1,22 +1,22 @@
 import { describe, expect, it } from "vitest";
 import { demoPlan, planOf } from "../../tests/support/plans.ts";
-import { prepare } from "./engines.ts";
+import { modelOf } from "./engines.ts";
 import { suggest } from "./question.ts";
 
 describe("the question field", () => {
   const router = (id: string, label: string) => ({ id, label, role: "router" });
-  const prepared = prepare(
+  const model = modelOf(
     planOf({
       devices: [router("core-10", "Core 10"), router("old-core-1", "Old core 1"), router("core-1", "Core 1")],
     }),
     "question test",
   );
-  const failing = (text: string) => suggest(prepared, text, []).map(({ fail }) => fail);
+  const failing = (text: string) => suggest(model, text, []).map(({ fail }) => fail);
 
   it("takes the exact name first, then what begins so, then the rest", () => {
     expect(failing("fail core 1")).toEqual(["device:core-1", "device:core-10", "device:old-core-1"]);
     expect(failing("fail core-1")[0]).toBe("device:core-1");
-    expect(suggest(prepared, "core 1", []).map(({ device }) => device)).toEqual([
+    expect(suggest(model, "core 1", []).map(({ device }) => device)).toEqual([
       "core-1",
       "core-10",
       "old-core-1",
@@ -24,7 +24,7 @@ describe("the question field", () => {
   });
 
   it("restores only what is down", () => {
-    const demo = prepare(demoPlan("marrow-bay"), "question demo");
+    const demo = modelOf(demoPlan("marrow-bay"), "question demo");
     expect(suggest(demo, "restore tern", ["link:tern-north"]).map(({ restore }) => restore)).toEqual([
       "link:tern-north",
     ]);

@@ -1,7 +1,7 @@
 import { parseAddress, parsePrefix } from "../../core/address/index.ts";
 import { elementRefs } from "../../core/plan/index.ts";
+import type { Scenario } from "../../core/scenario/index.ts";
 import { plateOf } from "./conditions.ts";
-import type { Prepared } from "./engines.ts";
 
 /** One thing that a question may mean, and where it leads. */
 export interface Suggestion {
@@ -22,24 +22,19 @@ const MOST = 8;
  * What a text in the question field may mean: an address, "A to B", a device, a prefix, "fail X" or
  * "restore X". The best comes first. `here` is the device that is looked at, if any.
  */
-export function suggest(
-  prepared: Prepared,
-  text: string,
-  down: readonly string[],
-  here?: string,
-): Suggestion[] {
+export function suggest(model: Scenario, text: string, down: readonly string[], here?: string): Suggestion[] {
   const q = text.trim();
   if (q === "") return [];
   const lower = q.toLowerCase();
   const command = /^(fail|restore)\s+(.*)$/.exec(lower);
   if (command)
-    return elementSuggestions(prepared, command[1] as "fail" | "restore", command[2], down).slice(0, MOST);
+    return elementSuggestions(model, command[1] as "fail" | "restore", command[2], down).slice(0, MOST);
 
   const list: Suggestion[] = [];
-  const { plan } = prepared;
+  const { plan } = model;
   const flows = plan.flows.filter((flow) => matches(lower, flow.id, flow.label));
   const trip = /^(.+?)\s+(?:to|->|→)\s+(.+)$/.exec(q);
-  if (flows.length === 0 && trip) list.push(...tripSuggestions(prepared, trip[1], trip[2]));
+  if (flows.length === 0 && trip) list.push(...tripSuggestions(model, trip[1], trip[2]));
   for (const flow of flows) {
     list.push({
       label: flow.label ?? flow.id,
@@ -87,7 +82,7 @@ export function suggest(
       params: {},
     });
   }
-  list.push(...elementSuggestions(prepared, "fail", lower, down).filter((s) => s.fail?.startsWith("link:")));
+  list.push(...elementSuggestions(model, "fail", lower, down).filter((s) => s.fail?.startsWith("link:")));
   return list.slice(0, MOST);
 }
 
@@ -104,8 +99,8 @@ function rankOf(lower: string, id: string, label: string | undefined): number {
   return names.some((name) => name.startsWith(lower)) ? 1 : 2;
 }
 
-function tripSuggestions(prepared: Prepared, from: string, to: string): Suggestion[] {
-  const { plan } = prepared;
+function tripSuggestions(model: Scenario, from: string, to: string): Suggestion[] {
+  const { plan } = model;
   const named = (text: string) =>
     plan.devices
       .filter((d) => matches(text.toLowerCase(), d.id, d.label))
@@ -124,15 +119,15 @@ function tripSuggestions(prepared: Prepared, from: string, to: string): Suggesti
 }
 
 function elementSuggestions(
-  prepared: Prepared,
+  model: Scenario,
   action: "fail" | "restore",
   text: string,
   down: readonly string[],
 ): Suggestion[] {
-  const { plan } = prepared;
+  const { plan } = model;
   const refs = action === "restore" ? [...down] : elementRefs(plan).filter((ref) => !down.includes(ref));
   return refs
-    .map((ref) => plateOf(prepared, ref))
+    .map((ref) => plateOf(model, ref))
     .filter((plate) => matches(text, plate.ref, plate.label))
     .map((plate) => ({ plate, rank: rankOf(text, plate.ref.slice(plate.ref.indexOf(":") + 1), plate.label) }))
     .sort((a, b) => a.rank - b.rank)

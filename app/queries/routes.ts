@@ -13,10 +13,10 @@ import type { World } from "../../core/forwarding/index.ts";
 import { destinationOf, viaOf } from "../../core/network/index.ts";
 import { candidatesIn, type RouteReport, routeReport } from "../../core/reports/index.ts";
 import { routeStates } from "../../core/routing/index.ts";
+import type { Scenario } from "../../core/scenario/index.ts";
 import type { Looked } from "../search/looked.ts";
 import type { RouteFilter } from "../search/route-filter.ts";
 import { conditionsOf } from "./conditions.ts";
-import type { Prepared } from "./engines.ts";
 
 export interface DeviceRow {
   id: string;
@@ -66,19 +66,19 @@ interface Entry {
 
 /** Every route of every device: filtered, sorted and counted; and every device with how its routes fare. */
 export function routesAnswer(
-  prepared: Prepared,
-  approved: Prepared,
+  model: Scenario,
+  approved: Scenario,
   looked: Looked,
   filter: RouteFilter,
 ): RoutesAnswer {
-  const { world } = conditionsOf(prepared, looked).settled;
+  const { world } = conditionsOf(model, looked).scenario;
   const entries = entriesOf(world);
   const kept = entries.filter(keeps(world, filter));
   sortEntries(world, kept, filter);
   const { network } = world.state;
   const sources = new Set(entries.map(({ candidate }) => routeReport(world, candidate).source));
   return {
-    devices: deviceRows(prepared, world),
+    devices: deviceRows(model, world),
     routes: kept.slice(0, MOST_ROUTES).map(({ device, candidate, table }) => ({
       ...routeReport(world, candidate),
       device: network.devices[device].id,
@@ -87,10 +87,10 @@ export function routesAnswer(
     found: kept.length,
     totals: totalsOf(world, entries),
     totalsApproved:
-      approved === prepared
+      approved === model
         ? null
         : (() => {
-            const before = conditionsOf(approved, looked).settled.world;
+            const before = conditionsOf(approved, looked).scenario.world;
             return totalsOf(before, entriesOf(before));
           })(),
     sources: [...sources].sort(),
@@ -192,7 +192,7 @@ function sortEntries(world: World, entries: Entry[], { sort, descending }: Route
 }
 
 /** Every device with how its written and learned routes fare. */
-function deviceRows(prepared: Prepared, world: World): DeviceRow[] {
+function deviceRows(model: Scenario, world: World): DeviceRow[] {
   const { network } = world.state;
   return network.devices.map((record) => {
     const counts: Record<string, number> = {};
@@ -207,7 +207,7 @@ function deviceRows(prepared: Prepared, world: World): DeviceRow[] {
       id: record.id,
       label: record.label,
       role: record.role,
-      site: prepared.plan.devices[record.index].site ?? "",
+      site: model.plan.devices[record.index].site ?? "",
       up: world.state.deviceAlive[record.index] === 1,
       interfaces: record.endInterface - record.firstInterface,
       interfacesDown: down,

@@ -1,8 +1,7 @@
-import { standingUnder } from "../../core/effect/index.ts";
 import { describeRoute, routeIdentity } from "../../core/plan/index.ts";
+import type { Scenario } from "../../core/scenario/index.ts";
 import { groupsAlike, routesWithin, type SummaryAnswer, summaryOf } from "../../core/writing/index.ts";
 import type { Looked } from "../search/looked.ts";
-import type { Prepared } from "./engines.ts";
 
 /** What is chosen to be summarised: routes by their identities, or a block that holds them. */
 export interface Picked {
@@ -24,23 +23,23 @@ export interface SummariesAnswer {
 
 /** What can be written shorter on a device, and what that would cover. */
 export function summariesAnswer(
-  p: Prepared,
+  p: Scenario,
   looked: Looked,
   wanted: string,
   picked: Picked,
 ): SummariesAnswer {
-  const standing = standingUnder(p, looked.down);
+  const scenario = p.under(looked.down);
   const devices = p.plan.devices
     .filter((device) => device.role !== "host" && device.routes.length > 0)
     .map((device) => ({
       id: device.id,
       label: device.label ?? device.id,
-      alike: groupsAlike(standing, device.id).reduce((sum, group) => sum + group.length, 0),
+      alike: groupsAlike(scenario, device.id).reduce((sum, group) => sum + group.length, 0),
     }))
     .sort((a, b) => b.alike - a.alike);
   const device = devices.find((entry) => entry.id === wanted)?.id ?? devices[0]?.id ?? "";
-  const groups = groupsAlike(standing, device);
-  const inBlock = picked.block ? routesWithin(standing, device, picked.block).map(routeIdentity) : [];
+  const groups = groupsAlike(scenario, device);
+  const inBlock = picked.block ? routesWithin(scenario, device, picked.block).map(routeIdentity) : [];
   const chosen = picked.routes.length
     ? picked.routes
     : picked.block
@@ -59,6 +58,6 @@ export function summariesAnswer(
     })),
     chosen,
     block: picked.block,
-    summary: device && chosen.length > 0 ? summaryOf(standing, device, chosen) : null,
+    summary: device && chosen.length > 0 ? summaryOf(scenario, device, chosen) : null,
   };
 }

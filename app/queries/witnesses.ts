@@ -2,7 +2,7 @@ import { formatAddress } from "../../core/address/index.ts";
 import { type GatewayRecord, walkBothWays } from "../../core/forwarding/index.ts";
 import { addressesOf, endsOf, type Network } from "../../core/network/index.ts";
 import { flowQuestions } from "../../core/reports/index.ts";
-import type { Prepared } from "./engines.ts";
+import type { Scenario } from "../../core/scenario/index.ts";
 
 /** How a capture's frames and packets are known again in a plan. */
 export interface Witnesses {
@@ -13,7 +13,7 @@ export interface Witnesses {
 }
 
 /** `neighbours`: hardware addresses that the capture itself tells, by the address that they belong to. */
-export function witnessesOf(p: Prepared, neighbours: ReadonlyMap<string, readonly string[]>): Witnesses {
+export function witnessesOf(p: Scenario, neighbours: ReadonlyMap<string, readonly string[]>): Witnesses {
   const { network } = p.engine;
   const hardware: [string, string][] = [];
   for (const gateway of p.gateways) {

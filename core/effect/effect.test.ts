@@ -8,7 +8,8 @@ import { gatewaysOf } from "../forwarding/index.ts";
 import { compile, findElement, linkElement } from "../network/index.ts";
 import { createEngine, engineUnder, settle } from "../outage/index.ts";
 import { applyEdit, type Change, type Edit, type Plan, type StaticRoute } from "../plan/index.ts";
-import { effectOf, groupRanges, standingAfter, standingOf, standingUnder, tripsOf } from "./index.ts";
+import { NetworkModel } from "../scenario/index.ts";
+import { effectOf, groupRanges } from "./index.ts";
 
 /** A random edit of routes: one removed, or one led elsewhere, or a new one by a neighbour. */
 function randomEdit(plan: Plan, seed: number): Edit | null {
@@ -99,12 +100,12 @@ describe("rule 11: what an edit changes", () => {
       fc.property(fc.nat(100_000), (seed) => {
         const made = edited(seed);
         if (!made) return;
-        const before = standingOf(made.plan);
+        const before = NetworkModel.compile(made.plan);
         const outcome = effectOf(before, made.edit);
         if (!outcome.ok) throw new Error(outcome.errors[0].message);
         const told = new Set(outcome.effect.flows.map((flow) => flow.id));
-        const now = tripsOf(standingOf(made.after).engine);
-        for (const [id, trip] of tripsOf(before.engine)) {
+        const now = NetworkModel.compile(made.after).trips();
+        for (const [id, trip] of before.trips()) {
           if (trip?.verdict !== now.get(id)?.verdict) expect(told).toContain(id);
         }
       }),
@@ -131,7 +132,7 @@ describe("conditions", () => {
 
   it("hold for the effect of an edit, whose own links and watches may be new", () => {
     const plan = demoPlan("marrow-bay");
-    const standing = standingUnder(standingOf(plan), ["link:tern-north"]);
+    const standing = NetworkModel.compile(plan).under(["link:tern-north"]);
     const outcome = applyEdit(plan, {
       label: "a device first",
       changes: [
@@ -145,9 +146,9 @@ describe("conditions", () => {
       ],
     });
     if (!outcome.ok) throw new Error(outcome.errors[0].message);
-    const after = standingAfter(standing, outcome.plan);
+    const after = standing.after(outcome.plan);
     expect(after.engine.base).toEqual([findElement(after.engine.network, "link:tern-north")]);
-    expect(tripsOf(after.engine).get("tickets")?.verdict).toBe("works");
+    expect(after.trips().get("tickets")?.verdict).toBe("works");
   });
 });
 
@@ -204,7 +205,7 @@ const added = (device: string, route: StaticRoute): Edit => ({
 
 describe("rule 4: what becomes of a route that is written", () => {
   const effect = (edit: Edit) => {
-    const outcome = effectOf(standingOf(twoLines()), edit);
+    const outcome = effectOf(NetworkModel.compile(twoLines()), edit);
     if (!outcome.ok) throw new Error(outcome.errors[0].message);
     return outcome.effect;
   };
@@ -250,21 +251,28 @@ describe("rule 4: what becomes of a route that is written", () => {
   });
 
   it("is refused with the reason where the edit does not fit", () => {
-    const outcome = effectOf(standingOf(twoLines()), added("a", { to: "10.2.0.0/24", via: "10.0.1.2" }));
+    const outcome = effectOf(
+      NetworkModel.compile(twoLines()),
+      added("a", { to: "10.2.0.0/24", via: "10.0.1.2" }),
+    );
     expect(outcome).toMatchObject({ ok: false });
   });
 
   it("keeps to its budget and says that it did", () => {
-    const outcome = effectOf(standingOf(twoLines()), added("a", { to: "0.0.0.0/0", discard: "drop" }), 1);
+    const outcome = effectOf(
+      NetworkModel.compile(twoLines()),
+      added("a", { to: "0.0.0.0/0", discard: "drop" }),
+      1,
+    );
     expect(outcome.ok && outcome.effect.wholeSpace).toBe(false);
   });
 
   it("holds under the conditions that it is asked under", () => {
-    const before = standingUnder(standingOf(twoLines()), ["link:one"]);
+    const before = NetworkModel.compile(twoLines()).under(["link:one"]);
     const outcome = effectOf(before, added("a", { to: "10.2.0.0/24", via: "10.0.2.2" }));
     expect(outcome.ok && outcome.effect.flows).toMatchObject([
       { id: "f", before: { verdict: "fails" }, after: { verdict: "one-way" } },
     ]);
-    expect(outcome.ok && tripsOf(outcome.after.engine).get("f")?.verdict).toBe("one-way");
+    expect(outcome.ok && outcome.after.trips().get("f")?.verdict).toBe("one-way");
   });
 });

@@ -4,9 +4,9 @@ import { formatElement, interfaceElement, type Network } from "../network/index.
 import { applyEdit, type Edit, type PlanError, staticRouteSchema } from "../plan/index.ts";
 import { type OutcomeReport, outcomeReport } from "../reports/index.ts";
 import { inUse, nextHopsOf } from "../routing/index.ts";
+import type { Scenario } from "../scenario/index.ts";
 import { type FlowChange, flowChanges } from "./flow-changes.ts";
 import { candidateOf, type RouteOutcome, routeOutcome } from "./route-outcome.ts";
-import { type Standing, standingAfter, standingUnder } from "./standing.ts";
 import { type WayBack, wayBackOf } from "./way-back.ts";
 
 /** A range of addresses that is treated otherwise, and from which devices. */
@@ -30,7 +30,7 @@ export interface Effect {
 }
 
 export type EffectOutcome =
-  | { ok: true; effect: Effect; after: Standing }
+  | { ok: true; effect: Effect; after: Scenario }
   | { ok: false; errors: PlanError[] };
 
 /**
@@ -38,13 +38,13 @@ export type EffectOutcome =
  * changes; `budget` limits how many pairs of range and sender are walked.
  */
 export function effectOf(
-  before: Standing,
+  before: Scenario,
   edit: Edit,
   budget: number = Number.POSITIVE_INFINITY,
 ): EffectOutcome {
   const outcome = applyEdit(before.engine.network.plan, edit);
   if (!outcome.ok) return outcome;
-  const after = standingAfter(before, outcome.plan);
+  const after = before.after(outcome.plan);
   const { world } = after.engine.healthy;
   const written = writtenBy(edit, after.engine.network);
   const routes = written.map((c) => ({ ...routeOutcome(world, c), wayBack: wayBackOf(after.engine, c) }));
@@ -77,11 +77,11 @@ function writtenBy(edit: Edit, network: Network): number[] {
 
 /** The ranges that change, those that change alike from several devices told once. */
 function rangeEffects(
-  before: Standing,
-  after: Standing,
+  before: Scenario,
+  after: Scenario,
   budget: number,
 ): { ranges: RangeEffect[]; complete: boolean; rewritten: readonly number[] | null } {
-  const side = ({ engine, gateways }: Standing) => ({ world: engine.healthy.world, gateways });
+  const side = ({ engine, gateways }: Scenario) => ({ world: engine.healthy.world, gateways });
   const [a, b] = [side(before), side(after)];
   const told = new Map<string, RangeEffect>();
   const { changes, complete, rewritten } = differenceWithin(a, b, budget);
@@ -105,7 +105,7 @@ function summaryOf({ result, at, code }: OutcomeReport) {
 }
 
 /** What the first standby route of an edit does once the one in use before it has lost its interface. */
-function laterEffect(before: Standing, after: Standing, written: readonly number[]): Effect["later"] {
+function laterEffect(before: Scenario, after: Scenario, written: readonly number[]): Effect["later"] {
   const { network, healthy } = after.engine;
   const { candidates } = network;
   for (const c of written) {
@@ -115,7 +115,7 @@ function laterEffect(before: Standing, after: Standing, written: readonly number
     const [hop] = used.length && !used.includes(c) ? nextHopsOf(network, tables, used[0]) : [];
     if (!hop) continue;
     const ref = formatElement(network, interfaceElement(network, hop.out));
-    const flows = flowChanges(standingUnder(before, [ref]), standingUnder(after, [ref]), null);
+    const flows = flowChanges(before.under([ref]), after.under([ref]), null);
     return { failed: ref, flows };
   }
   return null;

@@ -1,8 +1,6 @@
-import { askFrom, carriersOfTrip, type Trip, type Verdict, walkBothWays } from "../forwarding/index.ts";
-import type { Engine } from "../outage/index.ts";
-import type { Flow } from "../plan/index.ts";
+import { carriersOfTrip, type Trip, type Verdict } from "../forwarding/index.ts";
+import type { Scenario } from "../scenario/index.ts";
 import { dropText } from "../words/index.ts";
-import type { Standing } from "./standing.ts";
 
 export interface FlowStanding {
   verdict: Verdict;
@@ -19,39 +17,24 @@ export interface FlowChange {
   after: FlowStanding;
 }
 
-const walked = new WeakMap<Engine, Map<string, Trip | null>>();
-
-/** The trips of a plan's flows, null where one cannot be asked; worked out once an engine. */
-export function tripsOf(engine: Engine): Map<string, Trip | null> {
-  let trips = walked.get(engine);
-  if (!trips) {
-    trips = new Map(engine.network.plan.flows.map((flow) => [flow.id, tripOf(engine, flow)]));
-    walked.set(engine, trips);
-  }
-  return trips;
-}
-
-function tripOf(engine: Engine, flow: Flow): Trip | null {
-  const asked = askFrom(engine.network, flow);
-  return asked.ok ? walkBothWays(engine.healthy.world, asked.question) : null;
-}
-
 /**
  * The flows of both plans that fare otherwise after than before. `rewritten` are the only devices that
  * anything changed on, or null where that is not known: flows that pass none of them fare as before.
  */
 export function flowChanges(
-  before: Standing,
-  after: Standing,
+  before: Scenario,
+  after: Scenario,
   rewritten: readonly number[] | null,
 ): FlowChange[] {
-  const old = tripsOf(before.engine);
-  const { network } = after.engine;
+  const old = before.trips();
+  const { network } = after;
+  const asked = new Map(after.flows().map(({ flow, question }) => [flow.id, question]));
   const changes: FlowChange[] = [];
   for (const flow of network.plan.flows) {
     const was = old.get(flow.id);
     if (!was || (rewritten && !passes(was, rewritten))) continue;
-    const now = tripOf(after.engine, flow);
+    const question = asked.get(flow.id);
+    const now = question ? after.trace(question) : null;
     if (!now) continue;
     const [a, b] = [flowStanding(before, was), flowStanding(after, now)];
     if (a.verdict === b.verdict && a.carriers.join() === b.carriers.join() && a.because === b.because)
@@ -67,7 +50,7 @@ function passes(trip: Trip, devices: readonly number[]): boolean {
   );
 }
 
-export function flowStanding({ engine, gateways }: Standing, trip: Trip): FlowStanding {
+export function flowStanding({ engine, gateways }: Scenario, trip: Trip): FlowStanding {
   const { outbound, reply } = trip.worst;
   const { state } = engine.healthy.world;
   const because = outbound.drop

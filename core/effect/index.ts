@@ -2,5 +2,4 @@ export * from "./effect.ts";
 export * from "./flow-changes.ts";
 export * from "./range-groups.ts";
 export * from "./route-outcome.ts";
-export * from "./standing.ts";
 export * from "./way-back.ts";

@@ -4,6 +4,7 @@ import { findAll } from "../findings/index.ts";
 import { formatElement } from "../network/index.ts";
 import type { Flow } from "../plan/index.ts";
 import { flowQuestions, sweepFlows } from "../reports/index.ts";
+import { NetworkModel } from "../scenario/index.ts";
 import { brokenExpectations, endDevices, isOwnEnd, unsurvived } from "./index.ts";
 
 const flow: Flow = {
@@ -81,7 +82,9 @@ describe("what a flow must do, judged in one place", () => {
       failed.map((element) => formatElement(engine.network, element)),
     );
     expect(left).toEqual([["device:r"], ["device:s"]]);
-    const [finding] = findAll(engine).filter(({ code }) => code === "single-point-of-failure");
+    const [finding] = findAll(NetworkModel.compile(plan)).filter(
+      ({ code }) => code === "single-point-of-failure",
+    );
     expect(finding.evidence.map((e) => (e.kind === "path" ? e.failed : []))).toEqual(left);
     expect(finding.text).toContain("own two ends");
     const ends = endDevices(engine.network, question, null);

@@ -1,12 +1,10 @@
 import { type Address, type Family, formatAddress, formatPrefix, type Prefix } from "../address/index.ts";
 import {
-  askFrom,
   type GatewayRecord,
   type Question,
   type Trip,
   type Walk,
   type World,
-  walkBothWays,
   walkPacket,
 } from "../forwarding/index.ts";
 import {
@@ -32,6 +30,7 @@ import {
   reasonCodes,
   routeStates,
 } from "../routing/index.ts";
+import type { Scenario } from "../scenario/index.ts";
 import type { Evidence } from "./finding.ts";
 
 /** A written route with what became of it with no failures. */
@@ -55,6 +54,7 @@ export interface AskedFlow {
 
 /** What the checks look at. Costly parts are computed when first asked for, once. */
 export class Context {
+  readonly engine: Engine;
   readonly network: Network;
   readonly healthy: World;
   readonly gateways: readonly GatewayRecord[];
@@ -68,16 +68,15 @@ export class Context {
   };
   private swept: FlowSweep[] | null = null;
 
-  constructor(readonly engine: Engine) {
+  constructor(readonly scenario: Scenario) {
+    const { engine } = scenario;
+    this.engine = engine;
     this.network = engine.network;
     this.healthy = engine.healthy.world;
     this.gateways = engine.gateways;
-    this.flows = this.network.plan.flows.flatMap((flow) => {
-      const asked = askFrom(this.network, flow);
-      return asked.ok
-        ? [{ flow, question: asked.question, trip: walkBothWays(this.healthy, asked.question) }]
-        : [];
-    });
+    this.flows = scenario
+      .flows()
+      .map(({ flow, question }) => ({ flow, question, trip: scenario.trace(question) }));
     this.attachments = attachmentsOf(this.network);
     const { link } = this.network.interfaces;
     const linked = this.attachments.filter((a) => link[a.interface] >= 0);

@@ -1,9 +1,8 @@
 import { isIpv6LinkLocal, parsePrefix } from "../address/index.ts";
 import { differenceOf } from "../coverage/index.ts";
-import { standingAfter } from "../effect/standing.ts";
 import { walkBothWays } from "../forwarding/index.ts";
-import type { Engine } from "../outage/index.ts";
-import { applyEdit, dismissalKey, type Edit, type StaticRoute } from "../plan/index.ts";
+import { dismissalKey, type Edit, type StaticRoute } from "../plan/index.ts";
+import type { Scenario } from "../scenario/index.ts";
 import type { Check, Report } from "./check.ts";
 import { checks } from "./checks/index.ts";
 import { Context } from "./context.ts";
@@ -16,9 +15,9 @@ const MAX_PROOFS = 60;
  * Everything that is wrong or could be better (rule 12), the gravest first. A fix is offered only when
  * applying it, run through the engine, removes the finding and breaks no flow that works.
  */
-export function findAll(engine: Engine, options: { fixes?: boolean } = {}): Finding[] {
-  const context = new Context(engine);
-  const reasons = new Map(engine.network.plan.dismissals.map((d) => [dismissalKey(d), d.reason]));
+export function findAll(scenario: Scenario, options: { fixes?: boolean } = {}): Finding[] {
+  const context = new Context(scenario);
+  const reasons = new Map(scenario.plan.dismissals.map((d) => [dismissalKey(d), d.reason]));
   let proofs = options.fixes === false ? 0 : MAX_PROOFS;
   const findings = checks.flatMap((check) =>
     check.run(context).map((report): Finding => {
@@ -38,9 +37,9 @@ export function findAll(engine: Engine, options: { fixes?: boolean } = {}): Find
 /** Whether an edit removes a finding and leaves every flow that works working. */
 function mends(context: Context, check: Check, report: Report, edit: Edit): boolean {
   if (writesLinkLocal(edit)) return false;
-  const outcome = applyEdit(context.network.plan, edit);
+  const outcome = context.scenario.afterEdit(edit);
   if (!outcome.ok) return false;
-  const after = new Context(standingAfter(context, outcome.plan).engine);
+  const after = new Context(outcome.scenario);
   if (check.run(after).some((other) => other.device === report.device && other.subject === report.subject))
     return false;
   if (check.fixesChangeNothing || check.fixesLoseNothing) {

@@ -2,6 +2,7 @@ import { describe, expect, it } from "vitest";
 import { demoPlan, engineOf, planOf } from "../../tests/support/plans.ts";
 import { differenceOf } from "../coverage/index.ts";
 import { applyEdit } from "../plan/index.ts";
+import { NetworkModel } from "../scenario/index.ts";
 import { checks, findAll } from "./index.ts";
 
 type Document = Record<string, unknown>;
@@ -72,7 +73,7 @@ function lab(parts: Parts = {}) {
 }
 
 const codes = (plan: ReturnType<typeof planOf>) =>
-  findAll(engineOf(plan), { fixes: false }).map((finding) => finding.code);
+  findAll(NetworkModel.compile(plan), { fixes: false }).map((finding) => finding.code);
 
 const primary = { to: "10.2.0.0/24", via: "192.0.2.2" };
 const floating = { to: "10.2.0.0/24", via: "192.0.2.6", distance: 20 };
@@ -375,7 +376,7 @@ describe("every check", () => {
 
   it("single-point-of-failure: told with its elements where a flow must survive one, gone with a second way", () => {
     // r1 and r2 stay single points themselves; the twin asks for nothing.
-    const [finding] = findAll(engineOf(lab({ expect: { survive: 1 } })), { fixes: false }).filter(
+    const [finding] = findAll(NetworkModel.compile(lab({ expect: { survive: 1 } })), { fixes: false }).filter(
       (f) => f.code === "single-point-of-failure",
     );
     expect(finding.text).toContain("link:a");
@@ -384,7 +385,7 @@ describe("every check", () => {
       routes1: [primary, floating],
       routes2: [back, backFloating],
     });
-    const [left] = findAll(engineOf(withBackup), { fixes: false }).filter(
+    const [left] = findAll(NetworkModel.compile(withBackup), { fixes: false }).filter(
       (f) => f.code === "single-point-of-failure",
     );
     expect(left.text).not.toContain("link:a");
@@ -450,7 +451,7 @@ describe("every check", () => {
 describe("fixes", () => {
   it("that write routes shorter change nothing for any address, and put the summary in before the rest comes out", () => {
     const plan = lab({ routes1: [primary, { to: "10.2.1.0/24", via: "192.0.2.2" }] });
-    const finding = findAll(engineOf(plan)).find((f) => f.code === "routes-replaceable");
+    const finding = findAll(NetworkModel.compile(plan)).find((f) => f.code === "routes-replaceable");
     const changes = finding?.fixes[0]?.edit.changes ?? [];
     expect(changes.map((change) => (change.after ? "in" : "out"))).toEqual(["in", "out", "out"]);
     const outcome = finding && applyEdit(plan, finding.fixes[0].edit);
@@ -463,7 +464,7 @@ describe("fixes", () => {
   it("of the demo mend the unnoticed circuit, the missing return path and the facing defaults, each alone and all together", () => {
     let plan = demoPlan("marrow-bay");
     for (const code of ["watch-first-hop-only", "missing-return-route", "facing-defaults"]) {
-      const finding = findAll(engineOf(plan)).find((f) => f.code === code);
+      const finding = findAll(NetworkModel.compile(plan)).find((f) => f.code === code);
       expect(finding?.fixes.length).toBeGreaterThan(0);
       const outcome = finding && applyEdit(plan, finding.fixes[0].edit);
       if (!outcome?.ok) throw new Error(code);

@@ -5,10 +5,12 @@ import { engineOf, planOf, tripOf } from "../../tests/support/plans.ts";
 import { findElement } from "../network/index.ts";
 import { engineUnder } from "../outage/index.ts";
 import { applyEdit, type Plan } from "../plan/index.ts";
+import { NetworkModel } from "../scenario/index.ts";
 import { findAll, findingChanges } from "./index.ts";
 
 const ANY = "0.0.0.0/0";
-const found = (plan: Plan, code: string) => findAll(engineOf(plan)).filter((f) => f.code === code);
+const found = (plan: Plan, code: string) =>
+  findAll(NetworkModel.compile(plan)).filter((f) => f.code === code);
 
 function host(id: string, address: string, via: string) {
   return {
@@ -209,7 +211,7 @@ describe("findings that do not mislead", () => {
       ],
       flows: [{ id: "f", from: "h", to: "2001:db8:2::2" }],
     });
-    const labels = findAll(engineOf(plan)).flatMap((f) => f.fixes.map((fix) => fix.label));
+    const labels = findAll(NetworkModel.compile(plan)).flatMap((f) => f.fixes.map((fix) => fix.label));
     expect(labels.filter((label) => label.includes("fe80::/"))).toEqual([]);
   });
 

@@ -1,4 +1,4 @@
-import { askFrom, type GatewayRecord, type Question, type Verdict, type World } from "../forwarding/index.ts";
+import { askFrom, type GatewayRecord, type Question, type Verdict } from "../forwarding/index.ts";
 import { findElement, formatElement } from "../network/index.ts";
 import {
   type Engine,
@@ -8,11 +8,11 @@ import {
   type Range,
   type Span,
   type Step,
-  simulate,
   sweep,
   timelineOf,
 } from "../outage/index.ts";
 import type { Flow, Outage } from "../plan/index.ts";
+import type { Scenario, StoppedOutage } from "../scenario/index.ts";
 import { eventText } from "../words/index.ts";
 
 export interface SweepReport {
@@ -110,37 +110,10 @@ export function stepsOf(engine: Engine, outage: Pick<Outage, "steps">): Step[] {
     .sort((a, b) => a.atMs - b.atMs);
 }
 
-/** The network in the middle of an outage, in its longest case. */
-export interface Moment {
-  readonly world: World;
-  /** When something happens, ascending; told from the first failure on. */
-  readonly stops: readonly number[];
-  /** What has just happened, in sentences. */
-  readonly events: readonly string[];
-}
-
-/** An outage stopped at a moment, in milliseconds from its first failure; before that, all is as it was. */
-export function momentOf(
-  engine: Engine,
-  gateways: readonly GatewayRecord[],
-  steps: readonly Step[],
-  atMs: number,
-): Moment {
-  const asked = flowQuestions(engine);
-  const questions = asked.map(({ question }) => question);
-  const { healthy } = engine;
-  const run = simulate(engine, new Outcomes(gateways, questions, healthy.world), steps, "max");
-  const start = firstFailure(steps);
-  const stops = [...new Set(run.events.map((event) => event.atMs - start))];
-  const last = stops.findLast((stop) => stop <= atMs);
-  const flowIds = asked.map(({ flow }) => flow.id);
-  return {
-    world: run.moments.findLast((moment) => moment.atMs - start <= atMs)?.world ?? healthy.world,
-    stops,
-    events: run.events
-      .filter((event) => event.atMs - start === last)
-      .map(({ what }) => eventText(engine.network, gateways, flowIds, what)),
-  };
+/** What has just happened in an outage that was stopped, in sentences. */
+export function happeningTexts(of: Scenario, { happenings }: StoppedOutage): string[] {
+  const flowIds = of.flows().map(({ flow }) => flow.id);
+  return happenings.map((what) => eventText(of.network, of.gateways, flowIds, what));
 }
 
 function firstFailure(steps: readonly Step[]): number {

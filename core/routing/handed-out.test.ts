@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { endOf, engineOf, planOf, routesOf, tripOf } from "../../tests/support/plans.ts";
 import { findAll } from "../findings/index.ts";
+import { NetworkModel } from "../scenario/index.ts";
 
 const provider = {
   id: "p",
@@ -46,7 +47,7 @@ describe("rule 4.9: a route by the gateway that is handed out", () => {
 
   it("is the fix of a next hop that may go stale", () => {
     const plan = planOf(edge([{ to: "10.0.0.0/8", via: "192.0.2.1" }]));
-    const finding = findAll(engineOf(plan)).find((f) => f.code === "stale-gateway");
+    const finding = findAll(NetworkModel.compile(plan)).find((f) => f.code === "stale-gateway");
     expect(finding?.fixes.map((fix) => fix.label)).toEqual([
       "Let 10.0.0.0/8 via 192.0.2.1 of r follow the gateway that is handed out on wan",
     ]);

@@ -7,22 +7,21 @@ import {
   type Prefix,
   samePrefix,
 } from "../address/index.ts";
-import { standingAfter } from "../effect/index.ts";
 import { addRoute, Context, type Written } from "../findings/context.ts";
 import { bfdBothEnds } from "../findings/fixes/bfd.ts";
-import { type Attachment, type ElementNumber, interfaceElement } from "../network/index.ts";
-import { type Engine, engineUnder } from "../outage/index.ts";
-import { applyEdit, type Change, describeRoute, routeIdentity, type StaticRoute } from "../plan/index.ts";
+import { type Attachment, type ElementNumber, formatElement, interfaceElement } from "../network/index.ts";
+import { type Change, describeRoute, routeIdentity, type StaticRoute } from "../plan/index.ts";
+import type { Scenario } from "../scenario/index.ts";
 import type { Companion } from "./companion.ts";
 import { mendingOf } from "./mend.ts";
 import { probeBeyond } from "./probe.ts";
 
 /**
- * What could be written beside a route, from what the network holds. `engine` has the route already.
+ * What could be written beside a route, from what the network holds. `scenario` has the route already.
  * None of it is proven: the effect of each is to be shown before it is taken.
  */
-export function companionsOf(engine: Engine, device: string, route: StaticRoute): Companion[] {
-  const context = new Context(engine);
+export function companionsOf(scenario: Scenario, device: string, route: StaticRoute): Companion[] {
+  const context = new Context(scenario);
   const written = context.written.find(
     (w) => w.device.id === device && w.table === null && routeIdentity(w.route) === routeIdentity(route),
   );
@@ -43,9 +42,9 @@ function otherEnd(context: Context, written: Written): Companion[] {
   const target = targetOf(context, written);
   if (!target.known) return [];
   const before = elementsBefore(context, written);
-  const start = { engine: engineUnder(context.engine, before), gateways: context.gateways };
+  const start = context.scenario.under(before.map((element) => formatElement(context.network, element)));
   const changes: Change[] = [];
-  let now = start;
+  let now: Scenario = start;
   for (const { address, prefix } of networksBehind(context, written, hop.out)) {
     if (written.device.sourceNat.some((nat) => nat.out === hop.out && covers(nat.from, address))) continue;
     if (prefix.address.family !== target.address.family) continue;
@@ -57,10 +56,10 @@ function otherEnd(context: Context, written: Written): Companion[] {
       protocol: "icmp",
       port: null,
     });
-    const outcome = edit && applyEdit(now.engine.network.plan, edit);
+    const outcome = edit && now.afterEdit(edit);
     if (!edit || !outcome?.ok) continue;
     changes.push(...edit.changes);
-    now = standingAfter(now, outcome.plan);
+    now = outcome.scenario;
   }
   if (changes.length === 0) return [];
   const places = [...new Set(changes.flatMap((change) => ("device" in change ? [change.device] : [])))];

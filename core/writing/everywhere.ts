@@ -1,8 +1,8 @@
 import { formatAddress, formatPrefix, type Prefix, samePrefix } from "../address/index.ts";
-import { type Standing, standingAfter } from "../effect/index.ts";
 import { askFrom, walkBothWays } from "../forwarding/index.ts";
 import { attachmentsOf, type Network } from "../network/index.ts";
 import { applyEdit, type Change, type Edit } from "../plan/index.ts";
+import type { Scenario } from "../scenario/index.ts";
 import { mendingOf } from "./mend.ts";
 
 export interface EverywhereOutcome {
@@ -20,7 +20,7 @@ const MOST = 60;
  * The routes that a network lacks everywhere: from it to every other network of the plan, each question that
  * gets no answer for want of a route is mended, one after the other.
  */
-export function wayBackEverywhere(standing: Standing, to: Prefix): EverywhereOutcome {
+export function wayBackEverywhere(standing: Scenario, to: Prefix): EverywhereOutcome {
   let now = standing;
   const changes: Change[] = [];
   const unmended: EverywhereOutcome["unmended"] = [];
@@ -42,7 +42,7 @@ export function wayBackEverywhere(standing: Standing, to: Prefix): EverywhereOut
     const outcome = applyEdit(network.plan, edit);
     if (!outcome.ok) continue;
     changes.push(...edit.changes);
-    now = standingAfter(now, outcome.plan);
+    now = now.after(outcome.plan);
   }
   const label = `Add the return path to ${formatPrefix(to)} on ${[...new Set(changes.map((c) => ("device" in c ? c.device : "")))].join(", ")}`;
   return {

@@ -8,10 +8,10 @@ import {
   type Prefix,
   parsePrefix,
 } from "../address/index.ts";
-import { type Standing, standingAfter, tripsOf } from "../effect/index.ts";
 import { type Question, type Trip, type Walk, walkBothWays } from "../forwarding/index.ts";
 import { addressesOf, attachmentsOf, endsOf, type Network, type State } from "../network/index.ts";
 import { applyEdit, type Change, describeRoute, type Edit, type StaticRoute } from "../plan/index.ts";
+import type { Scenario } from "../scenario/index.ts";
 
 /** Routes that one mending writes at most. */
 const MOST_ROUTES = 4;
@@ -23,7 +23,7 @@ const MOST_TRIED = 40;
  * want of a route, or in a circle, one by a neighbour that brings it farther. The edit returned is proven: with it
  * the question works, and no flow of the plan that worked fails. Null where no such routes were found.
  */
-export function mendingOf(standing: Standing, question: Question): Edit | null {
+export function mendingOf(standing: Scenario, question: Question): Edit | null {
   const changes: Change[] = [];
   let now = standing;
   for (let n = 0; n < MOST_ROUTES; n++) {
@@ -39,7 +39,7 @@ export function mendingOf(standing: Standing, question: Question): Edit | null {
   return works && harmless(standing, now) ? editOf(now, changes) : null;
 }
 
-function editOf({ engine }: Standing, changes: Change[]): Edit {
+function editOf({ engine }: Scenario, changes: Change[]): Edit {
   const texts = changes.map((change) => {
     const label = engine.network.plan.devices.find(
       (d) => "device" in change && d.id === change.device,
@@ -50,19 +50,19 @@ function editOf({ engine }: Standing, changes: Change[]): Edit {
   return { label: `Add ${texts.join(", and ")}`.slice(0, 300), changes };
 }
 
-function harmless(before: Standing, after: Standing): boolean {
-  const now = tripsOf(after.engine);
-  return [...tripsOf(before.engine)].every(
+function harmless(before: Scenario, after: Scenario): boolean {
+  const now = after.trips();
+  return [...before.trips()].every(
     ([id, trip]) => trip?.verdict !== "works" || now.get(id)?.verdict === "works",
   );
 }
 
 /** The route that brings the packet or its reply farthest, added. */
 function stepOf(
-  standing: Standing,
+  standing: Scenario,
   question: Question,
   trip: Trip,
-): { change: Change; after: Standing } | null {
+): { change: Change; after: Scenario } | null {
   const { outbound, reply } = trip.worst;
   const walk = outbound.drop ? outbound : reply;
   const drop = walk?.drop;
@@ -80,7 +80,7 @@ function stepOf(
   const reached = nearest(walk);
   let tried = 0;
   for (const device of astray(network, walk)) {
-    const options: { change: Change; after: Standing; left: number }[] = [];
+    const options: { change: Change; after: Scenario; left: number }[] = [];
     for (const { via, out } of neighboursOf(network, device, destination.family, away)) {
       if (tried++ > MOST_TRIED) break;
       const route: StaticRoute = { ...destinationOn(standing, device, destination, to), via };
@@ -89,7 +89,7 @@ function stepOf(
       const change: Change = { in: "device", device: id, collection: "routes", before: null, after: route };
       const outcome = applyEdit(network.plan, { label: "try", changes: [change] });
       if (!outcome.ok) continue;
-      const after = standingAfter(standing, outcome.plan);
+      const after = standing.after(outcome.plan);
       const then = walkBothWays(after.engine.healthy.world, question).worst;
       const way = outbound.drop ? then.outbound : then.reply;
       if (!way || (!outbound.drop && then.outbound.drop)) continue;
@@ -108,7 +108,7 @@ function stepOf(
  * under the conditions, the same prefix behind it; else the network that holds the address.
  */
 function destinationOn(
-  { engine }: Standing,
+  { engine }: Scenario,
   device: number,
   address: Address,
   subnet: Prefix,

@@ -1,9 +1,8 @@
 import { type Address, formatAddress, parseAddress, sameAddress } from "../address/index.ts";
-import { standingAfter } from "../effect/index.ts";
 import { addRoute, addWatch, type Context, routeChange, type Written } from "../findings/context.ts";
 import { freshName } from "../findings/fixes/bfd.ts";
 import { addressesOf } from "../network/index.ts";
-import { applyEdit, type Change, describeRoute, type StaticRoute, type Watch } from "../plan/index.ts";
+import { type Change, describeRoute, type StaticRoute, type Watch } from "../plan/index.ts";
 import type { Companion } from "./companion.ts";
 
 /**
@@ -30,11 +29,10 @@ interface Target {
 
 /** Whether the route stays as it is once the probe watches it: an answer must find its return path. */
 function staysUp(context: Context, written: Written, edit: Companion["edit"]): boolean {
-  const outcome = applyEdit(context.network.plan, edit);
+  const outcome = context.scenario.afterEdit(edit);
   if (!outcome.ok) return false;
-  const { engine } = standingAfter({ engine: context.engine, gateways: context.gateways }, outcome.plan);
-  const { network, healthy } = engine;
-  const { watchUp } = healthy.world.state;
+  const { network, world } = outcome.scenario;
+  const { watchUp } = world.state;
   return network.watches.every(
     (watch) => watch.device !== written.device.index || watchUp[watch.index] === 1,
   );

@@ -7,14 +7,7 @@ import {
   parsePrefix,
   samePrefix,
 } from "../address/index.ts";
-import {
-  candidateOf,
-  type Effect,
-  effectOf,
-  flowChanges,
-  type Standing,
-  standingAfter,
-} from "../effect/index.ts";
+import { candidateOf, type Effect, effectOf, flowChanges } from "../effect/index.ts";
 import { findNeighbour } from "../network/index.ts";
 import {
   applyEdit,
@@ -26,6 +19,7 @@ import {
 } from "../plan/index.ts";
 import { attachedNetworks } from "../reports/index.ts";
 import { nextHopsOf } from "../routing/index.ts";
+import type { Scenario } from "../scenario/index.ts";
 import { splitByOwner, summarise } from "../summary/index.ts";
 
 /** A stretch of the ruler: what stands there. */
@@ -64,7 +58,7 @@ export interface SummaryAnswer {
 }
 
 /** The routes of a device that lie in a block, or all that are alike the first where none is given. */
-export function routesWithin(standing: Standing, device: string, block: string): StaticRoute[] {
+export function routesWithin(standing: Scenario, device: string, block: string): StaticRoute[] {
   const outer = parsePrefix(block);
   const own = standing.engine.network.plan.devices.find((d) => d.id === device);
   if (!own || !outer) return [];
@@ -79,7 +73,7 @@ function forwards(route: StaticRoute): boolean {
 }
 
 /** What routes of a device can be written as, what that would cover, and the edit that does it. */
-export function summaryOf(standing: Standing, device: string, identities: readonly string[]): SummaryAnswer {
+export function summaryOf(standing: Scenario, device: string, identities: readonly string[]): SummaryAnswer {
   const own = standing.engine.network.plan.devices.find((d) => d.id === device);
   const routes = (own?.routes ?? []).filter((route) => identities.includes(routeIdentity(route)));
   const answer: SummaryAnswer = { routes, obstacle: "", ruler: null, options: [] };
@@ -168,7 +162,7 @@ function compareTexts(a: string, b: string): number {
 
 /** The edit in an order without a gap: what discards the rest first, then the summary, then the specifics out. */
 function summaryEdit(
-  standing: Standing,
+  standing: Scenario,
   device: string,
   routes: readonly StaticRoute[],
   wanted: readonly Prefix[],
@@ -201,7 +195,7 @@ function summaryEdit(
 
 /** Discard routes for the summary on the device behind the next hop, where it has none of that prefix. */
 function discardsBehind(
-  standing: Standing,
+  standing: Scenario,
   device: string,
   route: StaticRoute,
   prefixes: readonly string[],
@@ -228,13 +222,13 @@ function discardsBehind(
 }
 
 /** Takes the changes one at a time and tells which flows that worked do not in between. */
-function stepsOf(standing: Standing, edit: Edit): SummaryOption["steps"] {
+function stepsOf(standing: Scenario, edit: Edit): SummaryOption["steps"] {
   let { plan } = standing.engine.network;
   return edit.changes.map((change) => {
     const outcome = applyEdit(plan, { label: "step", changes: [change] });
     if (!outcome.ok) return { breaks: [outcome.errors[0].message] };
     ({ plan } = outcome);
-    const changes = flowChanges(standing, standingAfter(standing, plan), null);
+    const changes = flowChanges(standing, standing.after(plan), null);
     const breaks = changes.filter(
       (flow) => flow.before.verdict === "works" && flow.after.verdict !== "works",
     );
@@ -243,7 +237,7 @@ function stepsOf(standing: Standing, edit: Edit): SummaryOption["steps"] {
 }
 
 /** Groups of a device's routes that go the same way and are worth summarising, the largest first. */
-export function groupsAlike(standing: Standing, device: string): StaticRoute[][] {
+export function groupsAlike(standing: Scenario, device: string): StaticRoute[][] {
   const own = standing.engine.network.plan.devices.find((d) => d.id === device);
   const groups = new Map<string, StaticRoute[]>();
   for (const route of own?.routes ?? []) {

@@ -4,7 +4,7 @@ import { demoPlan, engineOf, planOf, tripOf } from "../../tests/support/plans.ts
 import { Random } from "../../tests/support/random.ts";
 import { randomPlan } from "../../tests/support/random-plan.ts";
 import { formatAddress, formatPrefix, makeAddress, parsePrefix, prefixOf } from "../address/index.ts";
-import { effectOf, standingOf, standingUnder, tripsOf } from "../effect/index.ts";
+import { effectOf } from "../effect/index.ts";
 import { askFrom, walkBothWays } from "../forwarding/index.ts";
 import {
   applyEdit,
@@ -14,6 +14,7 @@ import {
   type StaticRoute,
   staticRouteSchema,
 } from "../plan/index.ts";
+import { NetworkModel } from "../scenario/index.ts";
 import {
   companionsOf,
   completeRouteLine,
@@ -148,13 +149,13 @@ describe("the route line", () => {
 describe("companions", () => {
   const skerry = (plan: Plan, n: number) => {
     const { routes } = plan.devices.find((d) => d.id === "skerry-edge") as Plan["devices"][number];
-    return companionsOf(standingOf(plan).engine, "skerry-edge", routes[n]);
+    return companionsOf(NetworkModel.compile(plan), "skerry-edge", routes[n]);
   };
 
   it("protect a terminal whose line fails in silence: twin, watch on both ends, return path", () => {
     let plan = demoPlan("marrow-bay");
     const fails = (p: Plan) =>
-      tripsOf(standingUnder(standingOf(p), ["link:skerry-line"]).engine).get("skerry-booking")?.verdict;
+      NetworkModel.compile(p).under(["link:skerry-line"]).trips().get("skerry-booking")?.verdict;
     expect(fails(plan)).toBe("fails");
     const twin = skerry(plan, 0).find((c) => c.kind === "floating");
     expect(twin?.edit.changes[0].after).toEqual({ to: "0.0.0.0/0", via: "172.20.255.29", distance: 11 });
@@ -172,19 +173,19 @@ describe("companions", () => {
     ]);
     plan = take(plan, back?.edit as Edit);
     expect(fails(plan)).toBe("works");
-    expect(tripsOf(standingOf(plan).engine).get("skerry-booking")?.verdict).toBe("works");
+    expect(NetworkModel.compile(plan).trips().get("skerry-booking")?.verdict).toBe("works");
     // Nothing is missing any more: no second twin, no second watch, no return path.
     expect(skerry(plan, 0).map((c) => c.kind)).toEqual([]);
   });
 
   it("offer a probe only where its answer finds its return path, pinned and of an address that no flow uses", () => {
     const plan = demoPlan("marrow-bay");
-    const { engine } = standingOf(plan);
+    const scenario = NetworkModel.compile(plan);
     const used = new Set(plan.flows.map((flow) => flow.to));
     let probes = 0;
     for (const device of plan.devices) {
       for (const own of device.routes) {
-        for (const { kind, edit } of companionsOf(engine, device.id, own)) {
+        for (const { kind, edit } of companionsOf(scenario, device.id, own)) {
           const after = edit.changes.map(
             (change) => change.after as { kind?: string; target?: string; to?: string },
           );
@@ -195,7 +196,7 @@ describe("companions", () => {
           expect(
             after.some((item) => item?.to === `${probe.target}/${probe.target?.includes(":") ? 128 : 32}`),
           ).toBe(true);
-          const outcome = effectOf(standingOf(plan), edit);
+          const outcome = effectOf(NetworkModel.compile(plan), edit);
           expect(
             outcome.ok &&
               outcome.effect.flows.filter((f) => f.after.verdict !== "works" && f.before.verdict === "works"),
@@ -210,10 +211,10 @@ describe("companions", () => {
     fc.assert(
       fc.property(fc.nat(100_000), (seed) => {
         const plan = randomPlan(seed);
-        const { engine } = standingOf(plan);
+        const scenario = NetworkModel.compile(plan);
         for (const device of plan.devices) {
           for (const own of device.routes.slice(0, 2)) {
-            for (const { edit } of companionsOf(engine, device.id, own)) take(plan, edit);
+            for (const { edit } of companionsOf(scenario, device.id, own)) take(plan, edit);
           }
         }
       }),
@@ -229,7 +230,9 @@ describe("mending", () => {
     for (let seed = 1; seed <= 60; seed++) {
       const whole = randomPlan(seed);
       const random = new Random(seed);
-      const working = [...tripsOf(standingOf(whole).engine)].filter(([, trip]) => trip?.verdict === "works");
+      const working = [...NetworkModel.compile(whole).trips()].filter(
+        ([, trip]) => trip?.verdict === "works",
+      );
       const device = random.pick(whole.devices.filter((d) => d.role === "router" && d.routes.length > 0));
       if (working.length === 0 || !device) continue;
       const plan = take(whole, {
@@ -244,7 +247,7 @@ describe("mending", () => {
           },
         ],
       });
-      const standing = standingOf(plan);
+      const standing = NetworkModel.compile(plan);
       for (const [id] of working) {
         const flow = plan.flows.find((f) => f.id === id);
         const asked = flow && askFrom(standing.engine.network, flow);
@@ -254,9 +257,9 @@ describe("mending", () => {
         const edit = mendingOf(standing, asked.question);
         if (!edit) continue;
         mended++;
-        const now = tripsOf(standingOf(take(plan, edit)).engine);
+        const now = NetworkModel.compile(take(plan, edit)).trips();
         expect(now.get(id)?.verdict).toBe("works");
-        for (const [other, trip] of tripsOf(standing.engine))
+        for (const [other, trip] of standing.trips())
           if (trip?.verdict === "works") expect(now.get(other)?.verdict).toBe("works");
       }
     }
@@ -284,7 +287,7 @@ describe("mending", () => {
         { id: "y", ends: ["r/y", "b/e"] },
       ],
     });
-    const standing = standingOf(plan);
+    const standing = NetworkModel.compile(plan);
     const asked = askFrom(standing.engine.network, { from: "a", to: "10.2.0.20" });
     const edit = asked.ok ? mendingOf(standing, asked.question) : null;
     expect(edit?.changes.map((change) => ("device" in change ? [change.device, change.after] : []))).toEqual([
@@ -296,11 +299,11 @@ describe("mending", () => {
   it("finds every route that a network lacks", () => {
     const plan = demoPlan("marrow-bay");
     const { edit } = wayBackEverywhere(
-      standingOf(plan),
+      NetworkModel.compile(plan),
       parsePrefix("172.20.80.0/24") as NonNullable<ReturnType<typeof parsePrefix>>,
     );
     const mended = take(plan, edit as Edit);
-    const { world } = standingOf(mended).engine.healthy;
+    const { world } = NetworkModel.compile(mended).engine.healthy;
     for (const target of ["booking", "timetable", "office-pc", "gull-desk"]) {
       const trip = tripOf(world, "longhaven-cam", target);
       if (trip.verdict === "one-way") expect(trip.worst.reply?.drop?.code).not.toBe("no-route");
@@ -318,7 +321,7 @@ describe("summaries of written routes", () => {
 
   it("replace six by one with its discard behind it, in an order without a gap", () => {
     const plan = demoPlan("marrow-bay");
-    const standing = standingOf(plan);
+    const standing = NetworkModel.compile(plan);
     const { options, ruler } = summaryOf(standing, "office-core-1", yard(plan));
     expect(ruler?.prefix).toBe("172.20.96.0/21");
     expect(options.map((o) => [o.kind, o.prefixes.join(), o.saved])).toEqual([
@@ -385,7 +388,7 @@ describe("summaries of written routes", () => {
         { id: "y", ends: ["a/y", "c/y"] },
       ],
     });
-    const standing = standingOf(plan);
+    const standing = NetworkModel.compile(plan);
     expect(groupsAlike(standing, "a").map((group) => group.length)).toEqual([2]);
     const { options } = summaryOf(standing, "a", plan.devices[0].routes.slice(0, 2).map(routeIdentity));
     const [single] = options;
@@ -397,7 +400,7 @@ describe("summaries of written routes", () => {
 
   it("take the routes inside a block, and say why routes do not go together", () => {
     const plan = demoPlan("marrow-bay");
-    const standing = standingOf(plan);
+    const standing = NetworkModel.compile(plan);
     expect(routesWithin(standing, "office-core-1", "172.20.96.0/20")).toHaveLength(6);
     const mixed = core(plan)
       .routes.filter((r) => r.to === "172.20.48.0/24" || r.to === "172.20.64.0/24")

@@ -80,6 +80,7 @@ test("routes are added, changed, disabled and removed, and each can be undone", 
 
   // Wrong input is told beside its field and keeps what was typed; nothing of it is saved.
   const form = page.getByRole("form", { name: "Add a route" });
+  await form.getByRole("button", { name: "Fields" }).click();
   await form.getByLabel("Destination").fill("10.3.0.5/24");
   await form.getByLabel("Next hop").fill("10.0.13.2");
   await form.getByLabel("Distance").fill("20");
@@ -132,10 +133,11 @@ test("two tabs editing one plan lose nothing", async ({ browser }) => {
     await page.goto(`${plan}/devices/middle`);
     await ready(page);
     // Neither tab may learn of the other's edits before it makes its own.
-    await page.route("**/head", (route) => route.abort());
+    await page.route("**/head*", (route) => route.abort());
   }
   const add = async (page: typeof ann, to: string) => {
     const form = page.getByRole("form", { name: "Add a route" });
+    await form.getByRole("button", { name: "Fields" }).click();
     await form.getByLabel("Destination").fill(to);
     await form.getByLabel("Next hop").fill("10.0.23.2");
     await form.getByRole("button", { name: "Add the route" }).click();

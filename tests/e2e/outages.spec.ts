@@ -91,7 +91,7 @@ test("a timer is turned, the gap shrinks, and the setting is kept", async ({ pag
   await ready(page);
   const gap = page.locator('[data-gap="tickets"]');
   const before = await gap.textContent();
-  await expect(gap).toContainText("silent for");
+  await expect(gap).toContainText("down for");
   const timers = page.getByRole("region", { name: "Timers" });
   await timers
     .getByLabel(/interval, ms$/)
@@ -106,7 +106,7 @@ test("a timer is turned, the gap shrinks, and the setting is kept", async ({ pag
   await expect(gap).not.toHaveText(before ?? "");
   await page.getByRole("button", { name: "Keep these timers" }).click();
   await expect(page.getByText("Revision 3")).toBeVisible();
-  await expect(page.getByRole("region", { name: "What happens" })).toContainText("link:north-ring fails");
+  await expect(page.getByRole("region", { name: "What happens" })).toContainText("North fibre ring fails");
   // Against what is approved, the draft brings the flow back.
   await expect(page.getByRole("region", { name: "Revision 1, approved, and the draft" })).toContainText(
     "Ticket desk to booking service",
@@ -119,7 +119,7 @@ test("a timer is turned, the gap shrinks, and the setting is kept", async ({ pag
   const saved = page.getByRole("region", { name: "Saved outages" });
   await saved.getByRole("link", { name: "Ring goes dark" }).click();
   await page.waitForURL(/outage=ring-goes-dark/);
-  await expect(page.locator("main")).toContainText("at 120 s link:north-ring heals");
+  await expect(page.locator("main")).toContainText("at 120 s North fibre ring recovers");
 });
 
 test("the board is taken along as CSV and JSON, and a flow's answer as a sheet", async ({ page }) => {
@@ -193,7 +193,7 @@ test("an outage is gone through step by step, and the map and the routes follow"
   await page.getByRole("link", { name: "Ticket desk to booking service", exact: false }).first().click();
   await expectAnswer(page, "North fibre carries it");
   await page.keyboard.press(".");
-  await expect(moment).toContainText("at 0 s link:tern-north fails");
+  await expect(moment).toContainText("at 0 s Tern Point – North fibre fails");
   await expectAnswer(page, "It does not arrive", "So far nobody has noticed");
   await page.keyboard.press(".");
   await expect(moment).toContainText("at 0.1 s");

@@ -22,12 +22,12 @@ test("what is down in the conditions is the failure in time", async ({ page }) =
   await page.goto(`${plan}/time?down=link:tern-north`);
   await ready(page);
   await expect(page.getByText("What is down in the conditions fails at 0 s")).toBeVisible();
-  await expect(page.locator('[data-gap="tickets"]')).toContainText("silent for");
+  await expect(page.locator('[data-gap="tickets"]')).toContainText("down for");
   await page.getByRole("button", { name: "Run it" }).click();
-  await expect(page.locator('[data-gap="tickets"]')).toContainText("silent for");
+  await expect(page.locator('[data-gap="tickets"]')).toContainText("down for");
   // Chosen again by name, it is the same failure.
   await page.goto(`${plan}/time?down=link:tern-north&fail=link:tern-north`);
-  await expect(page.locator('[data-gap="tickets"]')).toContainText("silent for");
+  await expect(page.locator('[data-gap="tickets"]')).toContainText("down for");
 });
 
 test("a plan without flows says that nothing was asked, and proposes some", async ({ page }) => {
@@ -87,6 +87,6 @@ test("a plan that cannot be worked out stands in the list, and can be deleted th
   await card.scrollIntoViewIfNeeded();
   await expect(card).toContainText("could not be worked out");
   await card.getByText("Delete", { exact: true }).click();
-  await card.getByRole("button", { name: "Delete the plan" }).click();
+  await page.getByRole("alertdialog").getByRole("button", { name: "Delete the plan" }).click();
   await expect(card).toHaveCount(0);
 });

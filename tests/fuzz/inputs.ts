@@ -2,11 +2,9 @@ import { readdirSync, readFileSync } from "node:fs";
 import { stringify } from "yaml";
 import { fleet } from "../../bench/fleet.ts";
 import { findAll } from "../../core/findings/index.ts";
-import { walkBothWays } from "../../core/forwarding/index.ts";
-import { compile } from "../../core/network/index.ts";
-import { createEngine } from "../../core/outage/index.ts";
 import { applyEdit, type Edit, editSchema, type Plan } from "../../core/plan/index.ts";
-import { flowQuestions, tableReport } from "../../core/reports/index.ts";
+import { tableReport } from "../../core/reports/index.ts";
+import { NetworkModel } from "../../core/scenario/index.ts";
 import { conversationsOf, exchangesOf, observedOf, readCapture } from "../../exchange/capture/index.ts";
 import { readInterfaceList } from "../../exchange/interface-list.ts";
 import { readPlanText, writePlanText } from "../../exchange/plan-text.ts";
@@ -49,10 +47,10 @@ export function tryDocument(random: Random) {
   }
   const again = readPlanText(writePlanText(reading.plan, random.chance(0.5) ? "json" : "yaml"));
   if (!again.ok) throw new Error(`what was written cannot be read: ${again.errors[0].message}`);
-  const engine = createEngine(compile(reading.plan));
-  for (const { question } of flowQuestions(engine)) walkBothWays(engine.healthy.world, question);
-  for (const device of engine.network.devices) tableReport(engine.healthy.world, device.index, "main");
-  findAll(engine, { fixes: false });
+  const model = NetworkModel.compile(reading.plan);
+  model.trips();
+  for (const device of model.network.devices) tableReport(model.world, device.index, "main");
+  findAll(model, { fixes: false });
 }
 
 /** An edit of a shipped plan: of things as they are there, made hostile. */
@@ -93,7 +91,7 @@ export function tryEdit(random: Random) {
   const read = editSchema.safeParse(anyEdit(plan, random));
   if (!read.success) return;
   const outcome = applyEdit(plan, read.data as Edit);
-  if (outcome.ok) createEngine(compile(outcome.plan, compile(plan)));
+  if (outcome.ok) NetworkModel.compile(plan).after(outcome.plan);
   else if (outcome.errors.length === 0) throw new Error("refused without a reason");
 }
 

@@ -3,6 +3,7 @@ import { useAnswer } from "../../engine/asking.ts";
 import { useFlowUnder } from "../../engine/flow-under.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { Told } from "../../plan/told.tsx";
+import { elementLabel } from "../../plan/told-parts.ts";
 import { Lanes } from "../../plan/trace/lanes.tsx";
 import { Stacks } from "../../plan/trace/stacks.tsx";
 import { viewOf } from "../../search/view.ts";
@@ -47,7 +48,7 @@ function RouteEvidence({ device, lookup }: { device: string; lookup: string }) {
 }
 
 function PathEvidence({ flow, failed }: { flow: string; failed: string[] }) {
-  const { page, params } = usePlan();
+  const { page, params, labels } = usePlan();
   const { outcome, error, retry } = useFlowUnder(page, params, flow, failed);
   if (!outcome?.ok) return <Waiting text="Opening …" error={error} retry={retry} />;
   const { answer } = outcome;
@@ -57,7 +58,7 @@ function PathEvidence({ flow, failed }: { flow: string; failed: string[] }) {
         {answer.asked.label}
         {failed.length > 0 && (
           <span className="font-normal text-ink-2">
-            , with <span className="addr">{failed.join(", ")}</span> down
+            , with {failed.map((ref) => elementLabel(ref, labels)).join(", ")} down
           </span>
         )}
         : {answer.headline}

@@ -2,6 +2,7 @@ import { useCallback, useEffect, useState } from "react";
 import { Link, useLocation, useNavigate } from "react-router";
 import { secondsText } from "../../../core/words/index.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
+import { plainText } from "../../plan/told-parts.ts";
 import type { MomentTold } from "../../queries/conditions.ts";
 import { Tip } from "../../ui/tooltip.tsx";
 
@@ -12,7 +13,7 @@ const PLAY_EVERY_MS = 1200;
  * to what happened before and what happens next, P plays.
  */
 export function MomentBar({ moment }: { moment: MomentTold }) {
-  const { params } = usePlan();
+  const { params, labels } = usePlan();
   const { pathname } = useLocation();
   const navigate = useNavigate();
   const [playing, setPlaying] = useState(false);
@@ -87,7 +88,10 @@ export function MomentBar({ moment }: { moment: MomentTold }) {
         {events.length > 0 && atMs >= 0 && (
           <span className="text-ink-2">
             {" "}
-            {events.slice(0, 2).join("; ")}
+            {events
+              .slice(0, 2)
+              .map((event) => plainText(event, labels))
+              .join("; ")}
             {events.length > 2 ? `; and ${events.length - 2} more` : ""}
           </span>
         )}

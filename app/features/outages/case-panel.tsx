@@ -4,6 +4,7 @@ import { useFlowUnder } from "../../engine/flow-under.ts";
 import { downOf } from "../../plan/down.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { Told } from "../../plan/told.tsx";
+import { elementLabel } from "../../plan/told-parts.ts";
 import { Lanes } from "../../plan/trace/lanes.tsx";
 import type { BoardCell } from "../../queries/board.ts";
 import { pageHref, withParam } from "../../search/links.ts";
@@ -21,7 +22,7 @@ const HEAL_MS = 60_000;
 
 /** A case of the board opened: what the flow does once it has settled, both ways, and how it gets there. */
 export function CasePanel({ flow, failed, cell }: CasePanelProps) {
-  const { page, frame, params } = usePlan();
+  const { page, frame, params, labels } = usePlan();
   const { outcome, error, retry } = useFlowUnder(page, params, flow, failed);
   const down = downOf(frame);
   const timeline = useAsking(page, "timeline", { down, fail: failed, healMs: HEAL_MS, outage: "" }, {});
@@ -38,11 +39,11 @@ export function CasePanel({ flow, failed, cell }: CasePanelProps) {
     >
       <p className="flex flex-wrap items-baseline gap-x-3">
         <span className="font-semibold font-sign text-[18px]">
-          {outcome?.ok ? outcome.answer.asked.label : flow}
+          {outcome?.ok ? outcome.answer.asked.label : (labels.flows.get(flow) ?? flow)}
           {outcome?.ok && `: ${outcome.answer.headline}`}
         </span>
         <span className="text-ink-2">
-          with <span className="addr">{failed.join(", ")}</span> down
+          with {failed.map((ref) => elementLabel(ref, labels)).join(", ")} down
         </span>
         <Link className="name-link" to={pageHref(page.planId, "map", here, { flow })}>
           On the map

@@ -6,6 +6,7 @@ import type { useEditing } from "../../plan/editing.ts";
 import { idOf } from "../../plan/forms/reading.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { Refusals } from "../../plan/refusals.tsx";
+import { elementLabel } from "../../plan/told-parts.ts";
 
 interface ChoiceProps {
   plan: Plan | null;
@@ -21,7 +22,8 @@ interface ChoiceProps {
 
 /** What fails and when it heals; kept in the plan on request. */
 export function Choice({ plan, fail, fromConditions, down, healMs, outage, editing }: ChoiceProps) {
-  const { params } = usePlan();
+  const { params, labels } = usePlan();
+  const names = (refs: readonly string[]) => refs.map((ref) => elementLabel(ref, labels)).join(", ");
   const [name, setName] = useState("");
   const refs = plan ? elementRefs(plan) : [];
   const steps = outage?.steps ?? [
@@ -37,8 +39,8 @@ export function Choice({ plan, fail, fromConditions, down, healMs, outage, editi
             .map(
               (step) =>
                 `at ${secondsText(step.atMs)} s ${[
-                  step.fail?.length ? `${step.fail.join(", ")} fails` : "",
-                  step.restore?.length ? `${step.restore.join(", ")} heals` : "",
+                  step.fail?.length ? `${names(step.fail)} fails` : "",
+                  step.restore?.length ? `${names(step.restore)} recovers` : "",
                 ]
                   .filter(Boolean)
                   .join(", ")}`,
@@ -58,8 +60,13 @@ export function Choice({ plan, fail, fromConditions, down, healMs, outage, editi
               [...params].filter(([key, value]) => !(key === "fail" && value === ref)),
             );
             return (
-              <Link key={ref} to={`?${rest}`} className="button" aria-label={`Take out ${ref}`}>
-                <span className="addr">{ref}</span> ×
+              <Link
+                key={ref}
+                to={`?${rest}`}
+                className="button"
+                aria-label={`Take out ${elementLabel(ref, labels)}`}
+              >
+                {elementLabel(ref, labels)} ×
               </Link>
             );
           })}

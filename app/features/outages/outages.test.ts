@@ -1,11 +1,11 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { standingOf } from "../../../core/effect/index.ts";
 import { askFrom, walkBothWays } from "../../../core/forwarding/index.ts";
 import { findElement } from "../../../core/network/index.ts";
 import { settle } from "../../../core/outage/index.ts";
 import type { Watch } from "../../../core/plan/index.ts";
 import type { SpanReport } from "../../../core/reports/index.ts";
+import { NetworkModel } from "../../../core/scenario/index.ts";
 import { boundsText } from "../../../core/words/index.ts";
 import { demoPlan } from "../../../tests/support/plans.ts";
 import { sweptBoard } from "../../queries/board.ts";
@@ -16,8 +16,8 @@ import { segmentsOf } from "./segments.ts";
 import { signsOf } from "./signs.ts";
 
 const plan = demoPlan("marrow-bay");
-const standing = standingOf(plan);
-const prepared = { plan, ...standing };
+const standing = NetworkModel.compile(plan);
+const prepared = standing;
 
 describe("the board", () => {
   const board = sweptBoard(prepared, standing, 2);

@@ -95,7 +95,7 @@ function FlowSheet({ row, board }: { row: BoardRow; board: Board }) {
             <tr className="border-rule border-b">
               <th className="py-0.5 font-normal">when this fails</th>
               <th className="font-normal">what happens</th>
-              <th className="font-normal">silent for</th>
+              <th className="font-normal">down for</th>
               <th className="font-normal">expected otherwise</th>
             </tr>
           </thead>

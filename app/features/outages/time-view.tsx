@@ -7,6 +7,8 @@ import { usePlanDocument } from "../../plan/document.ts";
 import { downOf } from "../../plan/down.ts";
 import { useEditing } from "../../plan/editing.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
+import { Told } from "../../plan/told.tsx";
+import { elementLabel, type Labels } from "../../plan/told-parts.ts";
 import type { TimelineAnswer } from "../../queries/asks.ts";
 import { pageHref, withParam } from "../../search/links.ts";
 import { momentIn, outageIn } from "../../search/looked.ts";
@@ -18,7 +20,7 @@ import { TimeChart } from "./time-chart.tsx";
 
 /** How long an outage lasts for every flow, and whether it comes back: what fails, when it heals, saved or not. */
 export function TimeView() {
-  const { page, frame, params } = usePlan();
+  const { page, frame, params, labels } = usePlan();
   const navigate = useNavigate();
   const { plan } = usePlanDocument(page);
   const editing = useEditing(page, "outages");
@@ -124,19 +126,19 @@ export function TimeView() {
           )}
           {report.flapping && (
             <p role="alert" className="mt-2 font-medium text-stop">
-              {unrestText(report)}
+              <Told text={unrestText(report)} />
             </p>
           )}
           <BesideChoice outages={plan.outages} beside={besideText} own={outage} drafted={drafted} />
           {other ? (
             <SideBySide
               runs={[
-                { title: titleOf(plan, outage, fail), report, healMs: args?.healMs ?? null },
+                { title: titleOf(plan, outage, fail, labels), report, healMs: args?.healMs ?? null },
                 {
                   title:
                     besideText === APPROVED
                       ? `The same in revision ${page.approved}, approved`
-                      : titleOf(plan, besideOutage, []),
+                      : titleOf(plan, besideOutage, [], labels),
                   report: other,
                   healMs: besideText === APPROVED ? (args?.healMs ?? null) : null,
                 },
@@ -154,32 +156,35 @@ export function TimeView() {
               />
             </div>
           )}
-          <ObservedPanel observing={observing} />
-          <section aria-label="What happens" className="mt-3">
-            <h2 className="font-semibold font-sign text-[18px]">What happens, in the longest case</h2>
-            <ol className="max-w-3xl">
-              {report.events.map((event, i) => (
-                <li
-                  // biome-ignore lint/suspicious/noArrayIndexKey: the same can happen twice at one moment; the order is the identity.
-                  key={`${i} ${event.atMs} ${event.what}`}
-                  className="flex gap-3 border-rule border-t"
-                >
-                  <button
-                    type="button"
-                    className="w-20 shrink-0 text-right text-ink-2 hover:underline"
-                    onClick={() => stopAt(event.atMs)}
-                    aria-label={`Stop at ${secondsText(event.atMs)} s`}
-                  >
-                    {secondsText(event.atMs)} s
-                  </button>
-                  <span>{event.what}</span>
-                </li>
-              ))}
-            </ol>
-          </section>
         </>
       )}
-      {!(report && plan) && <ObservedPanel observing={observing} />}
+      <ObservedPanel observing={observing} />
+      {report && plan && (
+        <section aria-label="What happens" className="mt-3">
+          <h2 className="font-semibold font-sign text-[18px]">What happens, in the longest case</h2>
+          <ol className="max-w-3xl">
+            {report.events.map((event, i) => (
+              <li
+                // biome-ignore lint/suspicious/noArrayIndexKey: the same can happen twice at one moment; the order is the identity.
+                key={`${i} ${event.atMs} ${event.what}`}
+                className="flex gap-3 border-rule border-t"
+              >
+                <button
+                  type="button"
+                  className="w-20 shrink-0 text-right text-ink-2 hover:underline"
+                  onClick={() => stopAt(event.atMs)}
+                  aria-label={`Stop at ${secondsText(event.atMs)} s`}
+                >
+                  {secondsText(event.atMs)} s
+                </button>
+                <span>
+                  <Told text={event.what} />
+                </span>
+              </li>
+            ))}
+          </ol>
+        </section>
+      )}
       {plan && plan.outages.length > 0 && (
         <section aria-label="Saved outages" className="mt-5">
           <h2 className="font-semibold font-sign text-[18px]">Saved outages</h2>
@@ -223,7 +228,9 @@ function unrestText({ events }: TimelineAnswer): string {
 }
 
 /** What an outage is called: by its label, else by what fails. */
-function titleOf(plan: Plan, outage: string, fail: readonly string[]): string {
+function titleOf(plan: Plan, outage: string, fail: readonly string[], labels: Labels): string {
   const saved = plan.outages.find((entry) => entry.id === outage);
-  return saved ? (saved.label ?? saved.id) : `${fail.join(", ")} ${fail.length === 1 ? "fails" : "fail"}`;
+  return saved
+    ? (saved.label ?? saved.id)
+    : `${fail.map((ref) => elementLabel(ref, labels)).join(", ")} ${fail.length === 1 ? "fails" : "fail"}`;
 }

@@ -83,7 +83,7 @@ export function PlansView({ plans, errors }: { plans: PlanOnCard[]; errors: stri
             />
             <div>
               <button type="submit" className="button button-strong" disabled={busy}>
-                Read the document
+                Import
               </button>
             </div>
           </Form>

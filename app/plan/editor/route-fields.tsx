@@ -27,7 +27,7 @@ const choices = [
   },
   {
     name: "resolve",
-    label: "Next hop through",
+    label: "Resolves through",
     options: [
       ["", "as the profile has it"],
       ["connected", "attached networks"],

@@ -42,7 +42,7 @@ export function EditPreview({ edit, busy, onTake }: EditPreviewProps) {
         <>
           <EffectView effect={answer.effect} findings={findings.answer} looking={findings.pending} />
           <button type="button" className="button button-strong mt-2" disabled={busy} onClick={onTake}>
-            Take it
+            Apply
           </button>
         </>
       )}

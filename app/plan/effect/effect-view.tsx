@@ -6,6 +6,7 @@ import { deviceHref, pageHref } from "../../search/links.ts";
 import { Shield } from "../../ui/shield.tsx";
 import { usePlan } from "../open-plan.tsx";
 import { Told } from "../told.tsx";
+import { elementLabel } from "../told-parts.ts";
 import { RouteOutcomeLines } from "./route-outcome-lines.tsx";
 
 interface EffectViewProps {
@@ -17,6 +18,7 @@ interface EffectViewProps {
 
 /** What an edit does before it is taken: its routes, the flows, the ranges, the findings. */
 export function EffectView({ effect, findings, looking }: EffectViewProps) {
+  const { labels } = usePlan();
   const { routes, flows, ranges, rangesLeftOut, wholeSpace, later } = effect;
   const idle = flows.length === 0 && ranges.length === 0 && wholeSpace;
   return (
@@ -31,13 +33,10 @@ export function EffectView({ effect, findings, looking }: EffectViewProps) {
       {idle && <p data-testid="no-change">No flow and no address fares otherwise{later ? " today" : ""}.</p>}
       {flows.length > 0 && <FlowChanges title="Flows" flows={flows} />}
       {later && later.flows.length > 0 && (
-        <FlowChanges title={`Once ${later.failed.replace("interface:", "")} is down`} flows={later.flows} />
+        <FlowChanges title={`Once ${elementLabel(later.failed, labels)} is down`} flows={later.flows} />
       )}
       {later && later.flows.length === 0 && (
-        <p>
-          Once <span className="addr">{later.failed.replace("interface:", "")}</span> is down, no flow fares
-          otherwise either.
-        </p>
+        <p>Once {elementLabel(later.failed, labels)} is down, no flow fares otherwise either.</p>
       )}
       {(ranges.length > 0 || !wholeSpace) && (
         <Ranges ranges={ranges} leftOut={rangesLeftOut} whole={wholeSpace} />

@@ -1,6 +1,8 @@
 import type { Effect } from "../../../core/effect/index.ts";
 import { StatePill } from "../../ui/state-pill.tsx";
+import { usePlan } from "../open-plan.tsx";
 import { Told } from "../told.tsx";
+import { elementLabel } from "../told-parts.ts";
 
 type Outcome = Effect["routes"][number];
 
@@ -52,7 +54,8 @@ function sentencesOf(route: Outcome): string[] {
 }
 
 function WayBackLine({ wayBack }: { wayBack: NonNullable<Outcome["wayBack"]> }) {
-  const when = wayBack.when ? `Once ${wayBack.when.replace("interface:", "")} is down: ` : "";
+  const { labels } = usePlan();
+  const when = wayBack.when ? `Once ${elementLabel(wayBack.when, labels)} is down: ` : "";
   if (wayBack.trouble.length === 0) {
     return (
       <p>

@@ -112,7 +112,7 @@ export function PasteList({ page, device, editing, onDone }: PasteListProps) {
         Take the list
       </button>{" "}
       <button type="button" className="button" onClick={onDone}>
-        Leave it
+        Cancel
       </button>
     </form>
   );

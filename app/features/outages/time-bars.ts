@@ -1,0 +1,93 @@
+import type { Watch } from "../../../core/plan/index.ts";
+import type { TimelineAnswer } from "../../queries/asks.ts";
+import type { Frame } from "../../queries/frame.ts";
+import { shieldLetter } from "../../ui/shield.tsx";
+import type { Seen } from "./observed.tsx";
+import { type Segment, segmentsOf } from "./segments.ts";
+import { signsOf } from "./signs.ts";
+
+/** A stretch of time in the drawing: of a row, from when to when in milliseconds. */
+export interface Bar {
+  x: string;
+  y: [number, number];
+  fillColor: string;
+  /** What it is, in words. */
+  name: string;
+  /** What is written on it, where there is room: a gateway's letter, or how it fares. */
+  sign: string;
+}
+
+interface Drawn {
+  report: TimelineAnswer;
+  frame: Frame;
+  endMs: number;
+  watches?: ReadonlyMap<string, Watch>;
+  seen?: Seen | null;
+  /** A colour of the page by the name of its token. */
+  colour: (token: string) => string;
+  /** What a watch is called, by "device/id". */
+  watchName: (watch: string) => string;
+}
+
+/** Every bar of an outage's drawing: a row a flow, what a capture shows of one, the watches with what they sent. */
+export function barsOf({ report, frame, endMs, watches, seen, colour, watchName }: Drawn): Bar[] {
+  const label = (id: string) => frame.flows.find((flow) => flow.id === id)?.label ?? id;
+  const bars = report.flows.flatMap((flow) => [
+    ...segmentsOf(flow, endMs).map((segment) => barOf(label(flow.id), segment, frame, colour)),
+    ...(seen?.flow === flow.id
+      ? seenSegments(seen, endMs).map((segment) => barOf("as captured", segment, frame, colour))
+      : []),
+  ]);
+  for (const { watch, changes } of report.watches) {
+    for (const [i, { fromMs, up }] of changes.entries())
+      bars.push({
+        x: watchName(watch),
+        y: [fromMs, changes[i + 1]?.fromMs ?? endMs],
+        fillColor: up ? colour("--ink-3") : colour("--stop"),
+        name: up ? "up" : "down",
+        sign: up ? "up" : "down",
+      });
+    for (const { fromMs, toMs, kind } of signsOf(watches?.get(watch), changes, report.failsAtMs, endMs))
+      bars.push({
+        x: `sent by ${watchName(watch)}`,
+        y: [fromMs, toMs],
+        fillColor: colour(sent[kind].token),
+        name: sent[kind].text,
+        sign: "",
+      });
+  }
+  return bars;
+}
+
+const sent = {
+  answered: { text: "probe sent, answered", token: "--shield-3" },
+  missed: { text: "probe sent, no answer", token: "--stop" },
+  silent: { text: "nothing heard", token: "--stop-soft" },
+};
+
+/** What a capture shows from the failure on, as far as the drawing reaches. */
+function seenSegments({ observed }: Seen, endMs: number): Segment[] {
+  return observed.spans
+    .filter((span) => span.toMs > 0 && span.fromMs < endMs)
+    .map(({ fromMs, toMs, answered, gateway }) => ({
+      fromMs: Math.max(0, fromMs),
+      toMs: Math.min(endMs, toMs),
+      carrier: gateway,
+      state: answered ? "works" : "lost",
+    }));
+}
+
+/** How many shields' colours there are. */
+const SHIELDS = 6;
+
+function barOf(x: string, segment: Segment, frame: Frame, colour: (token: string) => string): Bar {
+  const { fromMs, toMs, state, carrier } = segment;
+  const y: [number, number] = [fromMs, toMs];
+  const g = frame.gateways.findIndex((gateway) => gateway.id === carrier);
+  if (state === "lost") return { x, y, fillColor: colour("--stop"), name: "nothing carries", sign: "lost" };
+  if (state === "perhaps")
+    return { x, y, fillColor: colour("--stop-soft"), name: "nothing carries, at most", sign: "at most" };
+  if (g < 0) return { x, y, fillColor: colour("--iron"), name: "works", sign: "works" };
+  const fillColor = colour(`--shield-${(g % SHIELDS) + 1}`);
+  return { x, y, fillColor, name: frame.gateways[g].label, sign: shieldLetter(g) };
+}

@@ -1,0 +1,167 @@
+import {
+  askFrom,
+  type GatewayRecord,
+  type Question,
+  type Trip,
+  type World,
+  walkBothWays,
+} from "../forwarding/index.ts";
+import { compile, findElement, formatElement, type Network } from "../network/index.ts";
+import {
+  createEngine,
+  type Engine,
+  engineUnder,
+  type Happening,
+  Outcomes,
+  type Settled,
+  type Step,
+  simulate,
+} from "../outage/index.ts";
+import { applyEdit, type Edit, type Flow, type Outage, type Plan, type PlanError } from "../plan/index.ts";
+
+/** Conditions that are remembered for each scenario: those of the page, and those of the case that is opened on it. */
+const KEPT = 8;
+
+/** A flow of the plan, and what is asked of the network for it. */
+export interface FlowQuestion {
+  readonly flow: Flow;
+  readonly question: Question;
+}
+
+/** An outage stopped in the middle, in its longest case; times in milliseconds from its first failure. */
+export interface StoppedOutage {
+  readonly scenario: Scenario;
+  /** When something happens, ascending. */
+  readonly stops: readonly number[];
+  /** What has just happened. */
+  readonly happenings: readonly Happening[];
+}
+
+/**
+ * The network under conditions: what is down, settled. Pages, command line, findings, sweep and tests all ask it; the
+ * same conditions of one network give the same scenario, so that nothing is worked out twice.
+ */
+export class Scenario {
+  private readonly remembered = new Map<string, Scenario>();
+  private walked: Map<string, Trip | null> | null = null;
+  private asked: readonly FlowQuestion[] | null = null;
+
+  constructor(
+    /** The plan as it is written. */
+    readonly plan: Plan,
+    /** What is worked out for it; its base is what is down. */
+    readonly engine: Engine,
+  ) {}
+
+  /** The plan compiled: typed columns. */
+  get network(): Network {
+    return this.engine.network;
+  }
+
+  /** The exits that flows are told apart by. */
+  get gateways(): readonly GatewayRecord[] {
+    return this.engine.gateways;
+  }
+
+  /** The steady state, or the states that follow each other where watches flap (rule 9.5). */
+  get settled(): Settled {
+    return this.engine.healthy;
+  }
+
+  /** The steady state: tables, lookups and walks. */
+  get world(): World {
+    return this.settled.world;
+  }
+
+  /** References of what is down, such as link:north-ring. */
+  get down(): string[] {
+    return this.engine.base.map((element) => formatElement(this.network, element));
+  }
+
+  /** The same with more elements down, by their references; those that the plan does not have are passed over. */
+  under(down: readonly string[]): Scenario {
+    const elements = [...new Set(down.flatMap((ref) => findElement(this.network, ref) ?? []))].sort(
+      (a, b) => a - b,
+    );
+    if (elements.length === 0) return this;
+    const key = elements.join(" ");
+    const found = this.remembered.get(key) ?? new Scenario(this.plan, engineUnder(this.engine, elements));
+    this.remembered.delete(key);
+    this.remembered.set(key, found);
+    if (this.remembered.size > KEPT) this.remembered.delete(this.remembered.keys().next().value as string);
+    return found;
+  }
+
+  /** This network in the middle of an outage, `atMs` after its first failure; before that, all is as it was (rule 10.2). */
+  at(steps: Outage["steps"], atMs: number): StoppedOutage {
+    const { engine, gateways, world } = this;
+    const questions = this.flows().map(({ question }) => question);
+    const numbered = this.stepsOf(steps);
+    const run = simulate(engine, new Outcomes(gateways, questions, world), numbered, "max");
+    const start = numbered.find((step) => step.fail.length > 0)?.atMs ?? 0;
+    const stops = [...new Set(run.events.map((event) => event.atMs - start))];
+    const last = stops.findLast((stop) => stop <= atMs);
+    const reached = run.moments.findLast((moment) => moment.atMs - start <= atMs)?.world;
+    const settled: Settled = { world: reached ?? world, flapping: [], selfTunnels: new Set() };
+    return {
+      scenario: reached ? new Scenario(this.plan, { ...engine, healthy: settled }) : this,
+      stops,
+      happenings: run.events.filter((event) => event.atMs - start === last).map(({ what }) => what),
+    };
+  }
+
+  /** An outage's steps with the elements that this network has, in the order of time. */
+  stepsOf(steps: Outage["steps"]): Step[] {
+    const elements = (refs: readonly string[] = []) =>
+      refs.flatMap((ref) => findElement(this.network, ref) ?? []);
+    return steps
+      .map((step) => ({ atMs: step.atMs, fail: elements(step.fail), restore: elements(step.restore) }))
+      .sort((a, b) => a.atMs - b.atMs);
+  }
+
+  /** Another plan under the same conditions; what the two have in common is not compiled anew. */
+  after(plan: Plan): Scenario {
+    return new Scenario(plan, createEngine(compile(plan, this.network))).under(this.down);
+  }
+
+  /** The same for an edit; the reasons where it does not fit. */
+  afterEdit(edit: Edit): { ok: true; scenario: Scenario } | { ok: false; errors: PlanError[] } {
+    const outcome = applyEdit(this.plan, edit);
+    return outcome.ok ? { ok: true, scenario: this.after(outcome.plan) } : outcome;
+  }
+
+  /** The plan's flows as questions; one that cannot be asked, such as one to a device without address, is left out. */
+  flows(): readonly FlowQuestion[] {
+    this.asked ??= this.plan.flows.flatMap((flow) => {
+      const asked = askFrom(this.network, flow);
+      return asked.ok ? [{ flow, question: asked.question }] : [];
+    });
+    return this.asked;
+  }
+
+  /** A packet and its reply, followed over every equal-cost way (rules 6 and 7). */
+  trace(question: Question): Trip {
+    return walkBothWays(this.world, question);
+  }
+
+  /** The trips of the plan's flows by their ids, null where one cannot be asked; worked out once. */
+  trips(): ReadonlyMap<string, Trip | null> {
+    if (!this.walked) {
+      const asked = new Map(this.flows().map(({ flow, question }) => [flow.id, question]));
+      this.walked = new Map(
+        this.plan.flows.map(({ id }) => {
+          const question = asked.get(id);
+          return [id, question ? this.trace(question) : null];
+        }),
+      );
+    }
+    return this.walked;
+  }
+}
+
+/** A plan made ready for questions: compiled and settled with nothing down. */
+export class NetworkModel extends Scenario {
+  static compile(plan: Plan): NetworkModel {
+    return new NetworkModel(plan, createEngine(compile(plan)));
+  }
+}
