@@ -6,6 +6,7 @@ import { findElement } from "../core/network/index.ts";
 import { settle } from "../core/outage/index.ts";
 import { stepsOf, sweepReport, timelineReport } from "../core/reports/index.ts";
 import { Scenario } from "../core/scenario/index.ts";
+import { lessons } from "../demo/lessons.ts";
 import { readPlanText } from "../exchange/plan-text.ts";
 import { endOf, engineOf, routesOf, tripOf, worldWith } from "./support/plans.ts";
 
@@ -50,6 +51,12 @@ describe("the mistakes that cost people evenings", () => {
   it("are all told here", () => {
     const files = readdirSync(folder).filter((name) => name.endsWith(".yaml"));
     expect(files.map((name) => name.replace(".yaml", "")).sort()).toEqual(Object.keys(told).sort());
+  });
+
+  it("are all offered as lessons, each with something to try", () => {
+    expect(lessons.map((lesson) => lesson.file).sort()).toEqual(Object.keys(told).sort());
+    for (const { attempt, topic } of lessons)
+      expect(Math.min(attempt.length - 20, topic.length)).toBeGreaterThan(0);
   });
 
   it.each(Object.entries(told))("%s", (name, [code, device, fixed]) => {

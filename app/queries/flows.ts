@@ -11,9 +11,10 @@ import {
   type World,
   walkBothWays,
 } from "../../core/forwarding/index.ts";
+import type { Flow } from "../../core/plan/index.ts";
 import { lookupReport, type RouteReport, routeReport, symmetryOf } from "../../core/reports/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
-import { adviceFor, dropText, explainTrip } from "../../core/words/index.ts";
+import { adviceFor, dropText, explainTrip, secondsText } from "../../core/words/index.ts";
 
 /** What is asked: a flow of the plan by its id, or anybody to anywhere. */
 export interface Asked {
@@ -82,6 +83,8 @@ export interface FlowAnswer {
 export interface FlowSummary {
   id: string;
   label: string;
+  /** What must hold for it, in words; "" where nothing is said. */
+  expects: string;
   verdict: Verdict;
   healthyVerdict: Verdict;
   carriers: number[];
@@ -103,6 +106,7 @@ export function summariseFlows(model: Scenario, world: World): FlowSummary[] {
       {
         id: flow.id,
         label: flow.label ?? flow.id,
+        expects: expectationText(model, flow),
         verdict: now.verdict,
         healthyVerdict: before.verdict,
         carriers: carriers(model, now),
@@ -111,6 +115,22 @@ export function summariseFlows(model: Scenario, world: World): FlowSummary[] {
       },
     ];
   });
+}
+
+/** What a flow's expectations say, in words. */
+function expectationText(model: Scenario, { expect = {} }: Flow): string {
+  const gateway = (id: string) => model.plan.gateways.find((entry) => entry.id === id)?.label ?? id;
+  const device = (id: string) => model.plan.devices.find((entry) => entry.id === id)?.label ?? id;
+  const { carriers, through, symmetric, maxOutageMs, survive } = expect;
+  return [
+    carriers?.length && `carried by ${carriers.map(gateway).join(", then ")}`,
+    through?.length && `through ${through.map(device).join(", ")}`,
+    symmetric && "the return path as the forward path",
+    maxOutageMs !== undefined && `down for ${secondsText(maxOutageMs)} s at most`,
+    survive && `survives ${survive === 1 ? "any one failure" : `any ${survive} failures`}`,
+  ]
+    .filter(Boolean)
+    .join("; ");
 }
 
 function carriers(model: Scenario, trip: Trip): number[] {

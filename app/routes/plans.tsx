@@ -4,6 +4,7 @@ import { readPlanText } from "../../exchange/plan-text.ts";
 import { createPlan, deletePlan, listPlans } from "../../server/plans.ts";
 import { visitorOf } from "../../server/session.ts";
 import { formBody, textOf } from "../engine/bodies.server.ts";
+import { allLessons, lessonText } from "../engine/lessons.server.ts";
 import type { ShownSheet } from "../engine/page.server.ts";
 import { PlansView } from "../features/plans/plans-view.tsx";
 import type { Route } from "./+types/plans";
@@ -11,7 +12,10 @@ import type { Route } from "./+types/plans";
 /** The list opens whatever its plans are like: what is not worked out yet, each card asks for by itself. */
 export async function loader() {
   const plans = await listPlans();
-  return { plans: plans.map((plan) => ({ ...plan, sheet: plan.sheet as ShownSheet | null })) };
+  return {
+    plans: plans.map((plan) => ({ ...plan, sheet: plan.sheet as ShownSheet | null })),
+    lessons: allLessons(),
+  };
 }
 
 function refuse(errors: PlanError[]) {
@@ -31,6 +35,12 @@ export async function action({ request }: Route.ActionArgs) {
     const reading = readPlanText(JSON.stringify({ ironFork: 1, name: textOf(form, "name").trim() }));
     if (!reading.ok) return refuse(reading.errors);
     return redirect(`/plans/${await createPlan(reading.plan, visitor, "started empty")}/map`, { headers });
+  }
+  if (doing === "lesson") {
+    const reading = readPlanText(lessonText(textOf(form, "lesson")) ?? "");
+    if (!reading.ok)
+      return refuse([{ path: "", message: "there is no such lesson; choose one from the list" }]);
+    return redirect(`/plans/${await createPlan(reading.plan, visitor, "opened to learn")}/map`, { headers });
   }
   const file = form.get("file");
   const uploaded = file instanceof File && file.size > 0;
@@ -76,5 +86,7 @@ export function meta() {
 }
 
 export default function PlansPage({ loaderData, actionData }: Route.ComponentProps) {
-  return <PlansView plans={loaderData.plans} errors={actionData?.errors ?? []} />;
+  return (
+    <PlansView plans={loaderData.plans} lessons={loaderData.lessons} errors={actionData?.errors ?? []} />
+  );
 }

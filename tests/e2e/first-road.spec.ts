@@ -96,7 +96,7 @@ test("routes are added, changed, disabled and removed, and each can be undone", 
   await expect(form.getByLabel("Destination")).toHaveValue("");
 
   // Change it so that it wins.
-  await stack.locator('[data-state="standby"]').getByRole("button", { name: "Change" }).click();
+  await stack.locator('[data-state="standby"]').getByRole("button", { name: "Change", exact: true }).click();
   const change = page.getByRole("form", { name: "Change a route" });
   await expect(change.getByLabel("Distance")).toHaveValue("20");
   await change.getByLabel("Distance").fill("");

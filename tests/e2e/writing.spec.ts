@@ -1,22 +1,8 @@
 import { expect, type Page, test } from "@playwright/test";
+import { fill } from "./forms.ts";
 import { expectAnswer, freshPlan, ready } from "./plan.ts";
 
 /** Fills a form's fields by their labels. */
-async function fill(page: Page, form: string, values: Record<string, string>) {
-  const within = page.getByRole("form", { name: form });
-  for (const [label, value] of Object.entries(values)) {
-    const field = within.getByLabel(label, { exact: true });
-    if (
-      (await field.getAttribute("role")) === "combobox" &&
-      (await field.evaluate((e) => e.tagName)) === "BUTTON"
-    ) {
-      await field.press("Enter");
-      await page.getByRole("option", { name: value, exact: true }).click();
-    } else await field.fill(value);
-  }
-  return within;
-}
-
 async function revision(page: Page, number: number) {
   await expect(page.getByText(`Revision ${number}`, { exact: true })).toBeVisible();
 }

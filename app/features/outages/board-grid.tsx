@@ -94,7 +94,7 @@ export function BoardGrid({ board, rows, columns, chosen, onOpen, onFold }: Boar
           >
             <span className="px-2 pb-1 font-semibold" style={{ width: NAME }}>
               Flow
-              <span className="float-right font-normal text-[13px] text-ink-2">longest gap allowed</span>
+              <span className="float-right font-normal text-[13px] text-ink-2">longest outage allowed</span>
             </span>
             <span className="px-2 pb-1 font-semibold text-[13px]">as it is</span>
           </div>

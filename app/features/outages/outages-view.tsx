@@ -152,7 +152,7 @@ export function OutagesView() {
             In time
           </Link>
           <Link className="button" to={pageHref(page.planId, "report", params)}>
-            As a sheet
+            Report
           </Link>
           {board && (
             <>

@@ -1,4 +1,5 @@
 import { Link } from "react-router";
+import { FlowWindow } from "../../plan/flows/flow-window.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import type { FlowSummary } from "../../queries/flows.ts";
 import { pageHref } from "../../search/links.ts";
@@ -10,18 +11,25 @@ export function FlowGrid() {
   const { planId, frame, params } = usePlan();
   const broken = frame.flows.filter((flow) => flow.verdict !== "works").length;
   return (
-    <section aria-label="Flows of the plan" className="mt-5 max-w-4xl">
+    <section aria-label="Flows of the plan" className="mt-5 max-w-5xl">
       <h2 className="font-semibold font-sign text-[22px]">
         {broken === 0
           ? `All ${frame.flows.length} flows work`
           : `${frame.flows.length - broken} of ${frame.flows.length} flows work`}
       </h2>
+      <p className="mt-1">
+        <FlowWindow text="Add a flow" flow={null} />
+      </p>
       <table className="mt-2 w-full text-left">
         <thead className="text-[13px] text-ink-2">
           <tr className="border-rule border-b">
             <th className="py-1 font-normal">flow</th>
-            <th className="w-56 font-normal">now</th>
-            <th className="w-56 font-normal">with no failures</th>
+            <th className="w-44 font-normal">now</th>
+            <th className="w-44 font-normal">with no failures</th>
+            <th className="font-normal">expected</th>
+            <th>
+              <span className="sr-only">edit</span>
+            </th>
           </tr>
         </thead>
         <tbody>
@@ -40,6 +48,10 @@ export function FlowGrid() {
               </td>
               <td className="opacity-75">
                 <Cell verdict={flow.healthyVerdict} carriers={flow.healthyCarriers} ended={null} />
+              </td>
+              <td className="text-[13px] text-ink-2">{flow.expects}</td>
+              <td className="text-right">
+                <FlowWindow text="Edit" label={`Edit the flow ${flow.label}`} flow={flow.id} />
               </td>
             </tr>
           ))}

@@ -1,5 +1,7 @@
 import { Link } from "react-router";
+import { FlowWindow } from "../../plan/flows/flow-window.tsx";
 import { NoFlows } from "../../plan/flows/no-flows.tsx";
+import type { Values } from "../../plan/forms/item-form.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { Told } from "../../plan/told.tsx";
 import { Lanes } from "../../plan/trace/lanes.tsx";
@@ -50,10 +52,15 @@ export function PathsView({ answer }: { answer: PathsAnswer }) {
           {flow.answer.now.verdict !== "works" && (
             <Mending key={JSON.stringify(flow.answer.asked)} flow={flow.answer} />
           )}
-          <p className="mt-4">
+          <p className="mt-4 flex items-center gap-3">
             <Link className="name-link" to={pageHref(planId, "map", params)}>
               On the map
             </Link>
+            {params.has("flow") ? (
+              <FlowWindow text="Edit this flow" flow={params.get("flow")} />
+            ) : (
+              <FlowWindow text="Keep as a flow" flow={null} fresh={freshOf(flow.answer.asked)} />
+            )}
           </p>
         </>
       )}
@@ -70,6 +77,17 @@ export function PathsView({ answer }: { answer: PathsAnswer }) {
       )}
     </div>
   );
+}
+
+/** What was asked, as the fields of a flow. */
+function freshOf({ from, source, to, protocol, port }: FlowAnswer["asked"]): Values {
+  return {
+    from,
+    to,
+    source,
+    protocol: protocol === "icmp" ? "" : protocol,
+    port: port ? String(port) : "",
+  };
 }
 
 function HealthyWords({ trip }: { trip: TripView }) {

@@ -1,9 +1,17 @@
 import { Form, useNavigation } from "react-router";
 import { OWN_ENDS_LEFT_OUT } from "../../../core/expectations/index.ts";
+import type { Lesson } from "../../engine/lessons.server.ts";
+import { Lessons } from "./lessons.tsx";
 import { PlanCard, type PlanOnCard } from "./plan-card.tsx";
 
-/** Which plans are there, and are they sound. */
-export function PlansView({ plans, errors }: { plans: PlanOnCard[]; errors: string[] }) {
+interface PlansViewProps {
+  plans: PlanOnCard[];
+  lessons: readonly Lesson[];
+  errors: string[];
+}
+
+/** Which plans are there, and are they sound; how to bring in another. */
+export function PlansView({ plans, lessons, errors }: PlansViewProps) {
   const busy = useNavigation().state !== "idle";
   return (
     <main className="mx-auto max-w-6xl p-6">
@@ -25,23 +33,8 @@ export function PlansView({ plans, errors }: { plans: PlanOnCard[]; errors: stri
           </button>
         </Form>
       </header>
-      <ul className="mt-6 grid gap-4 md:grid-cols-2">
-        {plans.map((plan) => (
-          <PlanCard key={plan.id} plan={plan} />
-        ))}
-      </ul>
-      {plans.length > 0 && (
-        <p className="mt-2 text-[13px] text-ink-2">
-          Survive any one failure: of links, devices, interfaces and watches, {OWN_ENDS_LEFT_OUT}.
-        </p>
-      )}
-      {plans.length === 0 && (
-        <p className="mt-8 text-ink-2">
-          There are no plans yet. Start an empty one or read a document below.
-        </p>
-      )}
-      <section aria-label="Add a plan" className="mt-8 border-rule border-t pt-4">
-        <h2 className="font-semibold font-sign text-[20px]">Add a plan</h2>
+      <section aria-label="Add a plan" className="mt-5 border-rule border-y py-4">
+        <h2 className="font-semibold font-sign text-[20px]">Import a plan</h2>
         {errors.length > 0 && (
           <div role="alert" className="mt-2 border-2 border-stop bg-panel p-3">
             <p className="font-semibold text-stop">
@@ -76,7 +69,7 @@ export function PlansView({ plans, errors }: { plans: PlanOnCard[]; errors: stri
             <textarea
               id="plan-text"
               name="text"
-              rows={5}
+              rows={2}
               className="field addr"
               placeholder={"ironFork: 1\nname: …"}
               spellCheck={false}
@@ -108,6 +101,22 @@ export function PlansView({ plans, errors }: { plans: PlanOnCard[]; errors: stri
           </Form>
         </div>
       </section>
+      <ul className="mt-6 grid gap-4 md:grid-cols-2">
+        {plans.map((plan) => (
+          <PlanCard key={plan.id} plan={plan} />
+        ))}
+      </ul>
+      {plans.length > 0 && (
+        <p className="mt-2 text-[13px] text-ink-2">
+          Survive any one failure: of links, devices, interfaces and watches, {OWN_ENDS_LEFT_OUT}.
+        </p>
+      )}
+      {plans.length === 0 && (
+        <p className="mt-8 text-ink-2">
+          There are no plans yet. Import a document above, start an empty one, or open a lesson below.
+        </p>
+      )}
+      <Lessons lessons={lessons} />
     </main>
   );
 }
