@@ -20,6 +20,14 @@ describe("documents as text", () => {
     expect(reading.ok && sameValue(reading.plan, demo)).toBe(true);
   });
 
+  it("names the schema in the first line of YAML, and is read back all the same", () => {
+    const text = writePlanText(demoPlan("three-routers"), "yaml", "http://127.0.0.1:3000/plan.schema.json");
+    expect(text.split("\n")[0]).toBe(
+      "# yaml-language-server: $schema=http://127.0.0.1:3000/plan.schema.json",
+    );
+    expect(readPlanText(text).ok).toBe(true);
+  });
+
   it("tells the place of a fault in the text", () => {
     const reading = readPlanText('{\n  "ironFork": 1,\n  "name": oops\n}');
     expect(!reading.ok && reading.errors[0].message).toMatch(/line 3/);

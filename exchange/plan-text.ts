@@ -153,11 +153,15 @@ function isYamlTooDeep(text: string): boolean {
   return false;
 }
 
-/** Writes a plan as a document; empty lists and what is not set are left out. */
-export function writePlanText(plan: Plan, format: "json" | "yaml"): string {
+/**
+ * Writes a plan as a document; empty lists and what is not set are left out. `schema` is where the document's schema
+ * lies: YAML names it in its first line, so that editors complete and check what is typed.
+ */
+export function writePlanText(plan: Plan, format: "json" | "yaml", schema = ""): string {
   const document = withoutEmpty(plan);
   if (format === "json") return `${JSON.stringify(document, null, 2)}\n`;
-  return stringify(document, { lineWidth: 120, aliasDuplicateObjects: false });
+  const head = schema === "" ? "" : `# yaml-language-server: $schema=${schema}\n`;
+  return head + stringify(document, { lineWidth: 120, aliasDuplicateObjects: false });
 }
 
 function withoutEmpty(value: unknown): unknown {

@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { demoPlan, planOf } from "../../tests/support/plans.ts";
+import { commands } from "./commands.ts";
 import { modelOf } from "./engines.ts";
 import { suggest } from "./question.ts";
 
@@ -21,6 +22,16 @@ describe("the question field", () => {
       "core-10",
       "old-core-1",
     ]);
+  });
+
+  it("reaches every page and command by its name or another word for it, and stays in the plan", () => {
+    for (const { label, page, params = {} } of commands)
+      expect(suggest(model, label, []).find((found) => found.label === label)).toMatchObject({
+        page,
+        params,
+      });
+    expect(suggest(model, "timeline", [])[0]).toMatchObject({ page: "time" });
+    expect(suggest(model, "10.0.0.0/8", []).map(({ page }) => page)).toEqual(["routes"]);
   });
 
   it("restores only what is down", () => {

@@ -1,20 +1,9 @@
 import { parseAddress, parsePrefix } from "../../core/address/index.ts";
 import { elementRefs } from "../../core/plan/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
+import type { Suggestion } from "../search/suggestion.ts";
+import { commandsFor } from "./commands.ts";
 import { plateOf } from "./conditions.ts";
-
-/** One thing that a question may mean, and where it leads. */
-export interface Suggestion {
-  label: string;
-  detail: string;
-  /** Where it leads within the plan: a page with its own parameters. */
-  page: "map" | "paths" | "device" | "search";
-  device?: string;
-  params: Record<string, string>;
-  /** Elements to fail or to restore. */
-  fail?: string;
-  restore?: string;
-}
 
 const MOST = 8;
 
@@ -64,10 +53,10 @@ export function suggest(model: Scenario, text: string, down: readonly string[], 
       }
     }
     list.push({
-      label: `Search ${q}`,
-      detail: "routes of all plans that lead to it",
-      page: "search",
-      params: { q },
+      label: `Routes for ${q}`,
+      detail: "of every device",
+      page: "routes",
+      params: { find: q },
     });
   }
   const named = plan.devices
@@ -82,8 +71,10 @@ export function suggest(model: Scenario, text: string, down: readonly string[], 
       params: {},
     });
   }
-  list.push(...elementSuggestions(model, "fail", lower, down).filter((s) => s.fail?.startsWith("link:")));
-  return list.slice(0, MOST);
+  const links = elementSuggestions(model, "fail", lower, down).filter((s) => s.fail?.startsWith("link:"));
+  const pages = commandsFor(lower);
+  // A page that is called so goes before links that merely hold the word, and after what the plan itself calls so.
+  return [...list, ...pages, ...links].slice(0, MOST);
 }
 
 function matches(lower: string, id: string, label: string | undefined): boolean {

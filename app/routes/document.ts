@@ -22,7 +22,7 @@ export async function loader({ request, params }: Route.LoaderArgs) {
     return Response.json(plan, { headers: keep });
   }
   const file = plan.name.toLowerCase().replace(/[^a-z0-9]+/g, "-");
-  return new Response(writePlanText(plan, format), {
+  return new Response(writePlanText(plan, format, new URL("/plan.schema.json", request.url).href), {
     headers: {
       "Content-Type": format === "yaml" ? "application/yaml" : "application/json",
       "Content-Disposition": `attachment; filename="${file}.${format}"`,

@@ -1,17 +1,5 @@
-import type { Suggestion } from "../queries/question.ts";
-
-/** The pages of a plan. */
-export type PageName =
-  | "map"
-  | "routes"
-  | "desk"
-  | "summaries"
-  | "paths"
-  | "report"
-  | "time"
-  | "outages"
-  | "findings"
-  | "changes";
+import type { PageName } from "./pages.ts";
+import type { Suggestion } from "./suggestion.ts";
 
 /** What names a moment of an outage: it goes along like the conditions. */
 const momentKeys = ["outage", "fail", "heal", "at"];
@@ -74,7 +62,6 @@ export function hrefOf(
   current: URLSearchParams,
   path?: string,
 ): string {
-  if (suggestion.page === "search") return withQuery("/search", new URLSearchParams(suggestion.params));
   const ref = suggestion.fail ?? suggestion.restore;
   if (ref) return toggleHref(path ?? `/plans/${planId}/map`, withoutQuestionText(current), ref);
   const clean = withoutQuestionText(current);

@@ -60,7 +60,7 @@ describe("a scenario", () => {
   });
 
   it.each(Array.from({ length: 8 }, (_, seed) => seed))(
-    "settles the same however it is reached: random plan %i",
+    "10.1: settles the same however it is reached, random plan %i",
     (seed) => {
       const plan = randomPlan(seed, { mistakes: true });
       const one = NetworkModel.compile(plan);

@@ -2,8 +2,8 @@ import { useEffect, useRef, useState } from "react";
 import { Form, useLocation, useNavigate } from "react-router";
 import { useQuestion } from "../../engine/asking.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
-import type { Suggestion } from "../../queries/question.ts";
 import { hrefOf } from "../../search/links.ts";
+import type { Suggestion } from "../../search/suggestion.ts";
 import { Combobox } from "../../ui/combobox.tsx";
 
 const NONE: readonly Suggestion[] = [];

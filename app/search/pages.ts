@@ -1,0 +1,12 @@
+/** The pages of a plan. */
+export type PageName =
+  | "map"
+  | "routes"
+  | "desk"
+  | "summaries"
+  | "paths"
+  | "report"
+  | "time"
+  | "outages"
+  | "findings"
+  | "changes";
