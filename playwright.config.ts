@@ -6,6 +6,11 @@ const port = Number(process.env.E2E_PORT ?? 3999);
 export default defineConfig({
   testDir: "tests/e2e",
   outputDir: "test-results",
+  projects: [
+    { name: "pages", testIgnore: "quiet/**" },
+    // What measures time waits until nothing else runs.
+    { name: "quiet", testMatch: "quiet/**", dependencies: ["pages"], workers: 1 },
+  ],
   workers: Number(process.env.E2E_WORKERS ?? 2),
   forbidOnly: Boolean(process.env.CI),
   timeout: 60_000,

@@ -118,7 +118,7 @@ test("the README's tour, step by step, in its own words", async ({ page }) => {
   says = wordsOf("Break it on paper");
   await page.getByRole("link", { name: says("Outages"), exact: true }).click();
   await expect(page.getByTestId("sweep-status")).toContainText("Complete.");
-  for (const name of ["Two", "Three", "As a sheet"])
+  for (const name of ["Two", "Three", "Report"])
     await expect(page.getByRole("link", { name: says(name), exact: true })).toBeVisible();
   for (const name of ["As CSV", "As JSON"])
     await expect(page.getByRole("button", { name: says(name), exact: true })).toBeVisible();

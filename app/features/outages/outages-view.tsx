@@ -1,26 +1,17 @@
 import { useMemo, useState } from "react";
-import { Link, useNavigate } from "react-router";
-import { OWN_ENDS_LEFT_OUT } from "../../../core/expectations/index.ts";
+import { useNavigate } from "react-router";
 import { downOf } from "../../plan/down.ts";
 import { NoFlows } from "../../plan/flows/no-flows.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import type { Board } from "../../queries/board.ts";
-import { pageHref, withParam } from "../../search/links.ts";
-import { keepFile } from "../../ui/keep-file.ts";
-import { Shield } from "../../ui/shield.tsx";
+import { withParam } from "../../search/links.ts";
 import { type Arrangement, arranged, rowsShown } from "./arrange.ts";
 import { BoardGrid } from "./board-grid.tsx";
+import { BoardHead } from "./board-head.tsx";
 import { Breakers } from "./breakers.tsx";
 import { CasePanel } from "./case-panel.tsx";
-import { boardCsv, boardJson } from "./exports.ts";
 import { linesOf } from "./fold.ts";
-import { statusText, useSweep } from "./sweep.ts";
-
-const depths = [
-  { depth: 1, text: "One failure" },
-  { depth: 2, text: "Two" },
-  { depth: 3, text: "Three" },
-] as const;
+import { useSweep } from "./sweep.ts";
 
 /** Which gateway carries when something fails: the board, the smallest sets that break a flow, and a case opened. */
 export function OutagesView() {
@@ -73,115 +64,15 @@ export function OutagesView() {
     for (const ref of failed) next.append("with", ref);
     navigate(`?${next}`, { preventScrollReset: true });
   };
-  const breaking = board?.rows.filter((row) => row.breakers.some((set) => set.length === 1)).length ?? 0;
-  const toggle = (key: "interfaces" | "bySite" | "onlyBreaking") =>
-    setLook((now) => ({ ...now, [key]: !now[key] }));
   return (
     <div className="flex min-h-0 flex-1 flex-col">
-      <div className="px-4 pt-3 pb-2">
-        <div className="flex flex-wrap items-baseline gap-x-3">
-          <h1 className="font-semibold font-sign text-[26px]">Which gateway carries</h1>
-          <p role="status" className="text-ink-2" data-testid="sweep-status">
-            {statusText(sweep, depth, shown?.columns.length ?? 0)}
-          </p>
-          <ul aria-label="Gateways" className="ml-auto flex flex-wrap gap-3">
-            {frame.gateways.slice(0, 8).map((gateway, g) => (
-              <li key={gateway.id} className="flex items-center gap-1">
-                <Shield gateway={g} label={gateway.label} size={20} />
-                {gateway.label}
-              </li>
-            ))}
-          </ul>
-        </div>
-        <div className="mt-2 flex flex-wrap items-center gap-2">
-          {depths.map((entry) => (
-            <Link
-              key={entry.depth}
-              to={withParam(params, "depth", entry.depth === 1 ? null : String(entry.depth))}
-              aria-current={entry.depth === depth ? "true" : undefined}
-              className={`button ${entry.depth === depth ? "button-chosen" : ""}`}
-            >
-              {entry.text}
-            </Link>
-          ))}
-          {sweep.state === "running" && (
-            <button type="button" className="button" onClick={stop}>
-              Stop
-            </button>
-          )}
-          {(sweep.state === "stopped" || sweep.state === "failed") && (
-            <button type="button" className="button" onClick={restart}>
-              Start again
-            </button>
-          )}
-          <span aria-hidden="true" className="h-5 border-rule border-l" />
-          {(
-            [
-              ["bySite", "By site"],
-              ["onlyBreaking", "Only what breaks"],
-              ["interfaces", "Interfaces too"],
-            ] as const
-          ).map(([key, text]) => (
-            <button
-              key={key}
-              type="button"
-              aria-pressed={look[key]}
-              className={`button ${look[key] ? "button-chosen" : ""}`}
-              onClick={() => toggle(key)}
-            >
-              {text}
-            </button>
-          ))}
-          {look.bySite && (
-            <button type="button" className="button" onClick={foldAll}>
-              {anyFolded ? "Unfold all" : "Fold all"}
-            </button>
-          )}
-          <label htmlFor="board-filter" className="sr-only">
-            Filter flows and failures
-          </label>
-          <input
-            id="board-filter"
-            value={look.text}
-            onChange={(event) => setLook((now) => ({ ...now, text: event.target.value }))}
-            placeholder="a flow, a link, a device"
-            className="field w-48"
-            autoComplete="off"
-          />
-          <Link className="button" to={pageHref(page.planId, "time", params)}>
-            In time
-          </Link>
-          <Link className="button" to={pageHref(page.planId, "report", params)}>
-            Report
-          </Link>
-          {board && (
-            <>
-              <button
-                type="button"
-                className="button"
-                onClick={() => keepFile("board.csv", boardCsv(board, frame), "text/csv")}
-              >
-                As CSV
-              </button>
-              <button
-                type="button"
-                className="button"
-                onClick={() => keepFile("board.json", boardJson(board, frame), "application/json")}
-              >
-                As JSON
-              </button>
-            </>
-          )}
-          {board && board.rows.length > 0 && (
-            <p className="ml-auto text-ink-2">
-              {breaking === 0
-                ? "Every flow survives every single failure"
-                : `${breaking} of ${board.rows.length} flows do not survive every single failure`}
-              , {OWN_ENDS_LEFT_OUT}.
-            </p>
-          )}
-        </div>
-      </div>
+      <BoardHead
+        asking={{ sweep, stop, restart, depth, shown: shown?.columns.length ?? 0 }}
+        look={look}
+        onLook={setLook}
+        anyFolded={anyFolded}
+        onFoldAll={foldAll}
+      />
       <div className="flex min-h-0 flex-1 flex-col overflow-auto px-4 pb-3">
         {board && board.rows.length === 0 && <NoFlows />}
         {board && board.rows.length > 0 && (

@@ -1,7 +1,6 @@
 import { useMemo, useState } from "react";
-import { Link, useNavigate } from "react-router";
+import { useNavigate } from "react-router";
 import type { Edit, Plan, Watch } from "../../../core/plan/index.ts";
-import { secondsText } from "../../../core/words/index.ts";
 import { useAsking } from "../../engine/asking.ts";
 import { usePlanDocument } from "../../plan/document.ts";
 import { downOf } from "../../plan/down.ts";
@@ -10,13 +9,14 @@ import { usePlan } from "../../plan/open-plan.tsx";
 import { Told } from "../../plan/told.tsx";
 import { elementLabel, type Labels } from "../../plan/told-parts.ts";
 import type { TimelineAnswer } from "../../queries/asks.ts";
-import { pageHref, withParam } from "../../search/links.ts";
+import { withParam } from "../../search/links.ts";
 import { momentIn, outageIn } from "../../search/looked.ts";
 import { APPROVED, BesideChoice, GapChanges, SideBySide, watchesOf } from "./beside.tsx";
 import { Choice } from "./choice.tsx";
 import { Knobs } from "./knobs.tsx";
 import { ObservedPanel, useObserved } from "./observed.tsx";
 import { TimeChart } from "./time-chart.tsx";
+import { SavedOutages, TimeHead, WhatHappens } from "./time-parts.tsx";
 
 /** How long an outage lasts for every flow, and whether it comes back: what fails, when it heals, saved or not. */
 export function TimeView() {
@@ -57,28 +57,7 @@ export function TimeView() {
   const observing = useObserved(page, asked ? report : null);
   return (
     <div className="min-h-0 flex-1 overflow-auto px-4 py-3">
-      <div className="flex flex-wrap items-baseline gap-3">
-        <h1 className="font-semibold font-sign text-[26px]">Outage in time</h1>
-        <Link className="name-link" to={pageHref(page.planId, "outages", params)}>
-          The board
-        </Link>
-        {cursor !== null ? (
-          <>
-            <Link className="name-link" to={pageHref(page.planId, "map", params)}>
-              The map at this moment
-            </Link>
-            <Link className="name-link" to={pageHref(page.planId, "routes", params)}>
-              The routes at this moment
-            </Link>
-          </>
-        ) : (
-          asked && (
-            <button type="button" className="button" onClick={() => stopAt(-1)}>
-              Go through it step by step
-            </button>
-          )
-        )}
-      </div>
+      <TimeHead asked={asked} cursor={cursor} onStop={stopAt} />
       <Choice
         plan={plan}
         fail={fail}
@@ -159,64 +138,8 @@ export function TimeView() {
         </>
       )}
       <ObservedPanel observing={observing} />
-      {report && plan && (
-        <section aria-label="What happens" className="mt-3">
-          <h2 className="font-semibold font-sign text-[18px]">What happens, in the longest case</h2>
-          <ol className="max-w-3xl">
-            {report.events.map((event, i) => (
-              <li
-                // biome-ignore lint/suspicious/noArrayIndexKey: the same can happen twice at one moment; the order is the identity.
-                key={`${i} ${event.atMs} ${event.what}`}
-                className="flex gap-3 border-rule border-t"
-              >
-                <button
-                  type="button"
-                  className="w-20 shrink-0 text-right text-ink-2 hover:underline"
-                  onClick={() => stopAt(event.atMs)}
-                  aria-label={`Stop at ${secondsText(event.atMs)} s`}
-                >
-                  {secondsText(event.atMs)} s
-                </button>
-                <span>
-                  <Told text={event.what} />
-                </span>
-              </li>
-            ))}
-          </ol>
-        </section>
-      )}
-      {plan && plan.outages.length > 0 && (
-        <section aria-label="Saved outages" className="mt-5">
-          <h2 className="font-semibold font-sign text-[18px]">Saved outages</h2>
-          <ul>
-            {plan.outages.map((entry) => (
-              <li key={entry.id} className="flex gap-3">
-                <Link
-                  className="name-link font-medium"
-                  to={withParam(new URLSearchParams(down.map((ref) => ["down", ref])), "outage", entry.id)}
-                >
-                  {entry.label ?? entry.id}
-                </Link>
-                <button
-                  type="button"
-                  className="name-link text-ink-2"
-                  disabled={editing.busy}
-                  aria-label={`Remove the outage ${entry.label ?? entry.id}`}
-                  onClick={() => {
-                    editing.save({
-                      label: `Remove the outage ${entry.label ?? entry.id}`,
-                      changes: [{ in: "plan", collection: "outages", before: entry, after: null }],
-                    });
-                    if (entry.id === outage) navigate(withParam(params, "outage", null));
-                  }}
-                >
-                  Remove
-                </button>
-              </li>
-            ))}
-          </ul>
-        </section>
-      )}
+      {report && plan && <WhatHappens events={report.events} onStop={stopAt} />}
+      {plan && plan.outages.length > 0 && <SavedOutages plan={plan} own={outage} editing={editing} />}
     </div>
   );
 }

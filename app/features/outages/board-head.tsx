@@ -1,0 +1,129 @@
+import { Link } from "react-router";
+import { OWN_ENDS_LEFT_OUT } from "../../../core/expectations/index.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
+import type { Board } from "../../queries/board.ts";
+import { pageHref, withParam } from "../../search/links.ts";
+import { Button } from "../../ui/button.tsx";
+import { keepFile } from "../../ui/keep-file.ts";
+import { Shield } from "../../ui/shield.tsx";
+import type { Arrangement } from "./arrange.ts";
+import { boardCsv, boardJson } from "./exports.ts";
+import { type Sweep, statusText } from "./sweep.ts";
+
+const depths = [
+  { depth: 1, text: "One failure" },
+  { depth: 2, text: "Two" },
+  { depth: 3, text: "Three" },
+] as const;
+
+const switches = [
+  ["bySite", "By site"],
+  ["onlyBreaking", "Only what breaks"],
+  ["interfaces", "Interfaces too"],
+] as const;
+
+interface BoardHeadProps {
+  /** The sweep under way, how it is steered, and how many failures are shown of it. */
+  asking: { sweep: Sweep; stop: () => void; restart: () => void; depth: number; shown: number };
+  look: Arrangement;
+  onLook: (change: (now: Arrangement) => Arrangement) => void;
+  anyFolded: boolean;
+  onFoldAll: () => void;
+}
+
+/** How far the sweep is, what of it is shown, and what can be taken along. */
+export function BoardHead({ asking, look, onLook, anyFolded, onFoldAll }: BoardHeadProps) {
+  const { planId, params, frame } = usePlan();
+  const { sweep, stop, restart, depth, shown } = asking;
+  const { board } = sweep;
+  return (
+    <div className="px-4 pt-3 pb-2">
+      <div className="flex flex-wrap items-baseline gap-x-3">
+        <h1 className="font-semibold font-sign text-[26px]">Which gateway carries</h1>
+        <p role="status" className="text-ink-2" data-testid="sweep-status">
+          {statusText(sweep, depth, shown)}
+        </p>
+        <ul aria-label="Gateways" className="ml-auto flex flex-wrap gap-3">
+          {frame.gateways.slice(0, 8).map((gateway, g) => (
+            <li key={gateway.id} className="flex items-center gap-1">
+              <Shield gateway={g} label={gateway.label} size={20} />
+              {gateway.label}
+            </li>
+          ))}
+        </ul>
+      </div>
+      <div className="mt-2 flex flex-wrap items-center gap-2">
+        {depths.map((entry) => (
+          <Link
+            key={entry.depth}
+            to={withParam(params, "depth", entry.depth === 1 ? null : String(entry.depth))}
+            aria-current={entry.depth === depth ? "true" : undefined}
+            className={`button ${entry.depth === depth ? "button-chosen" : ""}`}
+          >
+            {entry.text}
+          </Link>
+        ))}
+        {sweep.state === "running" && <Button onClick={stop}>Stop</Button>}
+        {(sweep.state === "stopped" || sweep.state === "failed") && (
+          <Button onClick={restart}>Start again</Button>
+        )}
+        <span aria-hidden="true" className="h-5 border-rule border-l" />
+        {switches.map(([key, text]) => (
+          <Button
+            key={key}
+            aria-pressed={look[key]}
+            look={look[key] ? "chosen" : "plain"}
+            onClick={() => onLook((now) => ({ ...now, [key]: !now[key] }))}
+          >
+            {text}
+          </Button>
+        ))}
+        {look.bySite && <Button onClick={onFoldAll}>{anyFolded ? "Unfold all" : "Fold all"}</Button>}
+        <label htmlFor="board-filter" className="sr-only">
+          Filter flows and failures
+        </label>
+        <input
+          id="board-filter"
+          value={look.text}
+          onChange={(event) => onLook((now) => ({ ...now, text: event.target.value }))}
+          placeholder="a flow, a link, a device"
+          className="field w-48"
+          autoComplete="off"
+        />
+        <Link className="button" to={pageHref(planId, "time", params)}>
+          In time
+        </Link>
+        <Link className="button" to={pageHref(planId, "report", params)}>
+          Report
+        </Link>
+        {board && <Downloads board={board} />}
+        {board && board.rows.length > 0 && <Survival board={board} />}
+      </div>
+    </div>
+  );
+}
+
+function Downloads({ board }: { board: Board }) {
+  const { frame } = usePlan();
+  return (
+    <>
+      <Button onClick={() => keepFile("board.csv", boardCsv(board, frame), "text/csv")}>As CSV</Button>
+      <Button onClick={() => keepFile("board.json", boardJson(board, frame), "application/json")}>
+        As JSON
+      </Button>
+    </>
+  );
+}
+
+/** How many flows survive any one failure, and which failures do not count. */
+function Survival({ board }: { board: Board }) {
+  const breaking = board.rows.filter((row) => row.breakers.some((set) => set.length === 1)).length;
+  return (
+    <p className="ml-auto text-ink-2">
+      {breaking === 0
+        ? "Every flow survives every single failure"
+        : `${breaking} of ${board.rows.length} flows do not survive every single failure`}
+      , {OWN_ENDS_LEFT_OUT}.
+    </p>
+  );
+}

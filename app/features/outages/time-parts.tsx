@@ -1,0 +1,127 @@
+import { Link, useNavigate } from "react-router";
+import type { Plan } from "../../../core/plan/index.ts";
+import { secondsText } from "../../../core/words/index.ts";
+import { downOf } from "../../plan/down.ts";
+import type { useEditing } from "../../plan/editing.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
+import { Told } from "../../plan/told.tsx";
+import type { TimelineAnswer } from "../../queries/asks.ts";
+import { pageHref, withParam } from "../../search/links.ts";
+
+interface TimeHeadProps {
+  /** Whether anything fails yet. */
+  asked: boolean;
+  /** The moment that the page shows, in milliseconds; null where it shows none. */
+  cursor: number | null;
+  onStop: (ms: number) => void;
+}
+
+/** What the page is, and the ways from it to other pages at the same moment. */
+export function TimeHead({ asked, cursor, onStop }: TimeHeadProps) {
+  const { page, params } = usePlan();
+  return (
+    <div className="flex flex-wrap items-baseline gap-3">
+      <h1 className="font-semibold font-sign text-[26px]">Outage in time</h1>
+      <Link className="name-link" to={pageHref(page.planId, "outages", params)}>
+        The board
+      </Link>
+      {cursor !== null ? (
+        <>
+          <Link className="name-link" to={pageHref(page.planId, "map", params)}>
+            The map at this moment
+          </Link>
+          <Link className="name-link" to={pageHref(page.planId, "routes", params)}>
+            The routes at this moment
+          </Link>
+        </>
+      ) : (
+        asked && (
+          <button type="button" className="button" onClick={() => onStop(-1)}>
+            Go through it step by step
+          </button>
+        )
+      )}
+    </div>
+  );
+}
+
+interface WhatHappensProps {
+  events: TimelineAnswer["events"];
+  onStop: (ms: number) => void;
+}
+
+/** Everything that happens, one after the other; each leads to its moment. */
+export function WhatHappens({ events, onStop }: WhatHappensProps) {
+  return (
+    <section aria-label="What happens" className="mt-3">
+      <h2 className="font-semibold font-sign text-[18px]">What happens, in the longest case</h2>
+      <ol className="max-w-3xl">
+        {events.map((event, i) => (
+          <li
+            // biome-ignore lint/suspicious/noArrayIndexKey: the same can happen twice at one moment; the order is the identity.
+            key={`${i} ${event.atMs} ${event.what}`}
+            className="flex gap-3 border-rule border-t"
+          >
+            <button
+              type="button"
+              className="w-20 shrink-0 text-right text-ink-2 hover:underline"
+              onClick={() => onStop(event.atMs)}
+              aria-label={`Stop at ${secondsText(event.atMs)} s`}
+            >
+              {secondsText(event.atMs)} s
+            </button>
+            <span>
+              <Told text={event.what} />
+            </span>
+          </li>
+        ))}
+      </ol>
+    </section>
+  );
+}
+
+interface SavedOutagesProps {
+  plan: Plan;
+  /** The one that is shown. */
+  own: string;
+  editing: ReturnType<typeof useEditing>;
+}
+
+/** The outages that the plan has saved. */
+export function SavedOutages({ plan, own, editing }: SavedOutagesProps) {
+  const { frame, params } = usePlan();
+  const navigate = useNavigate();
+  const down = downOf(frame);
+  return (
+    <section aria-label="Saved outages" className="mt-5">
+      <h2 className="font-semibold font-sign text-[18px]">Saved outages</h2>
+      <ul>
+        {plan.outages.map((entry) => (
+          <li key={entry.id} className="flex gap-3">
+            <Link
+              className="name-link font-medium"
+              to={withParam(new URLSearchParams(down.map((ref) => ["down", ref])), "outage", entry.id)}
+            >
+              {entry.label ?? entry.id}
+            </Link>
+            <button
+              type="button"
+              className="name-link text-ink-2"
+              disabled={editing.busy}
+              aria-label={`Remove the outage ${entry.label ?? entry.id}`}
+              onClick={() => {
+                editing.save({
+                  label: `Remove the outage ${entry.label ?? entry.id}`,
+                  changes: [{ in: "plan", collection: "outages", before: entry, after: null }],
+                });
+                if (entry.id === own) navigate(withParam(params, "outage", null));
+              }}
+            >
+              Remove
+            </button>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
