@@ -5,7 +5,11 @@ import { ready } from "./plan.ts";
 const screens = {
   Plans: "/plans",
   Map: "/plans/1/map?flow=tickets&down=link:tern-north",
-  Routes: "/plans/1/routes",
+  Routes: "/plans/1/routes?find=172.20.0.0/16&down=link:tern-north",
+  "Routes, by device": "/plans/1/routes?by=device",
+  "Device, a policy rule": "/plans/1/devices/office-fw?edit=rule:0",
+  "Device, a translation": "/plans/1/devices/office-fw?edit=nat:0",
+  "Network, a profile": "/plans/1/map?edit=new:profile",
   Device: "/plans/1/devices/tern-edge?lookup=203.0.113.70&down=link:tern-north",
   Paths: "/plans/1/paths?flow=cameras",
   "Paths, all flows": "/plans/1/paths",

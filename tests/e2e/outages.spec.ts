@@ -8,7 +8,7 @@ async function watchTheRing(page: Page, plan: string) {
   await ready(page);
   const unnoticed = page.locator('[data-finding="watch-first-hop-only"]');
   await unnoticed
-    .getByRole("button", { name: /^Mend: Probe/ })
+    .getByRole("button", { name: /^Fix: Probe/ })
     .first()
     .click();
   await unnoticed.getByRole("button", { name: "Apply" }).click();

@@ -77,12 +77,12 @@ test("the README's tour, step by step, in its own words", async ({ page }) => {
   await page.getByRole("button", { name: says("Undo") }).click();
   await expectAnswer(page, "North fibre carries it");
 
-  says = wordsOf("Mend it");
+  says = wordsOf("Fix it");
   await page.getByRole("link", { name: says("Findings") }).click();
   const missing = page.locator('[data-finding="missing-return-route"]');
   await expect(page.getByText(says("A flow arrives and gets no answer"))).toBeVisible();
   await missing
-    .getByRole("button", { name: new RegExp(`^${says("Mend")}: `) })
+    .getByRole("button", { name: new RegExp(`^${says("Fix")}: `) })
     .first()
     .click();
   await expect(missing.locator('[data-flow="cameras"]')).toContainText("works");
@@ -107,7 +107,7 @@ test("the README's tour, step by step, in its own words", async ({ page }) => {
   says = wordsOf("Summarise");
   await page.getByRole("link", { name: says("Routes"), exact: true }).click();
   await page
-    .getByRole("link", { name: new RegExp(says("summaries"), "i") })
+    .getByRole("link", { name: new RegExp(says("Summaries"), "i") })
     .first()
     .click();
   await expect(page.getByRole("region", { name: "One summary" })).toContainText("172.20.96.0/21");

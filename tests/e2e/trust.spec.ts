@@ -67,7 +67,7 @@ test("a cloud network whose traffic passes an appliance in its own subnet works,
   await page.goto(`${plan}/findings`);
   await ready(page);
   const finding = page.locator('[data-finding="cloud-table-on-appliance"]');
-  await finding.getByRole("button", { name: /^Mend: Detach/ }).click();
+  await finding.getByRole("button", { name: /^Fix: Detach/ }).click();
   await finding.getByRole("button", { name: "Apply" }).click();
   await expect(page.getByText("Revision 2")).toBeVisible();
   await page.goto(`${plan}/map?flow=app-web`);

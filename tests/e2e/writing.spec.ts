@@ -197,7 +197,7 @@ test("the demo's flaws are mended from their findings, and all of it is undone",
   const missing = finding("missing-return-route");
   await missing.getByRole("button", { name: "Evidence" }).click();
   await expect(missing.getByRole("region", { name: "Back" })).toContainText("private address");
-  await missing.getByRole("button", { name: /^Mend: Add 172.20.80.0\/24/ }).click();
+  await missing.getByRole("button", { name: /^Fix: Add 172.20.80.0\/24/ }).click();
   await expect(missing.locator('[data-flow="cameras"]')).toContainText("no return path");
   await expect(missing.locator('[data-flow="cameras"]')).toContainText("works");
   await missing.getByRole("button", { name: "Apply" }).click();
@@ -206,7 +206,7 @@ test("the demo's flaws are mended from their findings, and all of it is undone",
 
   const facing = finding("facing-defaults");
   await facing
-    .getByRole("button", { name: /^Mend: / })
+    .getByRole("button", { name: /^Fix: / })
     .first()
     .click();
   await expect(facing.locator('[data-flow="gull-internet"]')).toContainText("works");
@@ -217,7 +217,7 @@ test("the demo's flaws are mended from their findings, and all of it is undone",
 
   const unnoticed = finding("watch-first-hop-only");
   await unnoticed
-    .getByRole("button", { name: /^Mend: Probe/ })
+    .getByRole("button", { name: /^Fix: Probe/ })
     .first()
     .click();
   await expect(unnoticed.getByRole("list", { name: "Findings that come, go and change" })).toContainText(

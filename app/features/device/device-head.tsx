@@ -1,4 +1,5 @@
 import { Form, Link, useLocation } from "react-router";
+import { KeptParams } from "../../plan/kept-params.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import type { DeviceAnswer } from "../../queries/device.ts";
 import { deviceHref, toggleHref, withParam } from "../../search/links.ts";
@@ -54,10 +55,7 @@ export function LookupBar({ answer, hidden, onToggle }: LookupBarProps) {
   return (
     <div className="flex flex-wrap items-center gap-x-3 gap-y-2 border-rule border-b px-4 py-2">
       <Form method="get" className="flex items-center gap-2">
-        {[...params].map(
-          ([key, value]) =>
-            key !== "lookup" && <input key={`${key} ${value}`} type="hidden" name={key} value={value} />,
-        )}
+        <KeptParams but={["lookup"]} />
         <label htmlFor="lookup" className="text-ink-2">
           Which route for
         </label>

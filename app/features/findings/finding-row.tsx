@@ -50,7 +50,7 @@ export function FindingRow({ finding, heading, fixes, editing }: FindingRowProps
               aria-expanded={open === i}
               onClick={() => toggle(i)}
             >
-              Mend: {fix.label}
+              Fix: {fix.label}
             </button>
           ))}
         {!finding.dismissed && !others && finding.fixes.length > SHOWN && (

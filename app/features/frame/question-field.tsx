@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import { Form, useLocation, useNavigate } from "react-router";
 import { useQuestion } from "../../engine/asking.ts";
+import { KeptParams } from "../../plan/kept-params.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { hrefOf } from "../../search/links.ts";
 import type { Suggestion } from "../../search/suggestion.ts";
@@ -49,10 +50,7 @@ export function QuestionField() {
       role="search"
       onSubmit={() => setTimeout(() => setText(""))}
     >
-      {[...params].map(
-        ([key, value]) =>
-          key !== "q" && <input key={`${key} ${value}`} type="hidden" name={key} value={value} />,
-      )}
+      <KeptParams but={["q"]} />
       {here && <input type="hidden" name="here" value={here} />}
       <Combobox
         value={text}

@@ -1,6 +1,7 @@
 import { Form } from "react-router";
 import type { Outage, Plan, Watch } from "../../../core/plan/index.ts";
 import { boundsText } from "../../../core/words/index.ts";
+import { KeptParams } from "../../plan/kept-params.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import type { TimelineAnswer } from "../../queries/asks.ts";
 import { TimeChart } from "./time-chart.tsx";
@@ -28,15 +29,11 @@ export function BesideChoice({
   own: string;
   drafted: boolean;
 }) {
-  const { params } = usePlan();
   const others = outages.filter((entry) => entry.id !== own);
   if (others.length === 0 && !drafted) return null;
   return (
     <Form method="get" className="mt-2 flex items-end gap-2">
-      {[...params].map(
-        ([key, value]) =>
-          key !== "beside" && <input key={`${key} ${value}`} type="hidden" name={key} value={value} />,
-      )}
+      <KeptParams but={["beside"]} />
       <div className="flex flex-col">
         <label htmlFor="time-beside" className="text-[13px] text-ink-2">
           Side by side with

@@ -4,6 +4,7 @@ import { elementRefs, type Outage, type Plan } from "../../../core/plan/index.ts
 import { secondsText } from "../../../core/words/index.ts";
 import type { useEditing } from "../../plan/editing.ts";
 import { idOf } from "../../plan/forms/reading.ts";
+import { KeptParams } from "../../plan/kept-params.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { Refusals } from "../../plan/refusals.tsx";
 import { elementLabel } from "../../plan/told-parts.ts";
@@ -75,11 +76,7 @@ export function Choice({ plan, fail, fromConditions, down, healMs, outage, editi
       <div className="mt-2 flex flex-wrap items-end gap-4">
         <Form method="get" className="flex flex-wrap items-end gap-2" key={`${fail.join()} ${healMs}`}>
           {fromConditions && fail.map((ref) => <input key={ref} type="hidden" name="fail" value={ref} />)}
-          {[...params].map(
-            ([key, value]) =>
-              key !== "heal" &&
-              key !== "outage" && <input key={`${key} ${value}`} type="hidden" name={key} value={value} />,
-          )}
+          <KeptParams but={["heal", "outage"]} />
           <div className="flex flex-col">
             <label htmlFor="time-fail" className="text-[13px] text-ink-2">
               Fail also

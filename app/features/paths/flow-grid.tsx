@@ -23,7 +23,7 @@ export function FlowGrid() {
       <table className="mt-2 w-full text-left">
         <thead className="text-[13px] text-ink-2">
           <tr className="border-rule border-b">
-            <th className="py-1 font-normal">flow</th>
+            <th className="w-72 py-1 font-normal">flow</th>
             <th className="w-44 font-normal">now</th>
             <th className="w-44 font-normal">with no failures</th>
             <th className="font-normal">expected</th>
