@@ -1,4 +1,4 @@
-import { parseAddress, parseInterfaceAddress } from "../core/address/index.ts";
+import { lengthOfMask, parseAddress, parseInterfaceAddress } from "../core/address/index.ts";
 import {
   type Change,
   type Edit,
@@ -152,7 +152,7 @@ function readLine(cells: readonly string[], device: string | null): LineReading 
       for (const part of cell.split(/\s+/)) {
         const mask = details[i + 1];
         const length =
-          !part.includes("/") && parseAddress(part) && mask && isMask(mask) ? lengthOf(mask) : null;
+          !part.includes("/") && parseAddress(part) && mask && isMask(mask) ? lengthOfMask(mask) : null;
         addresses.push(length === null ? part : `${part}/${length}`);
       }
     }
@@ -177,15 +177,7 @@ function isDetail(cell: string): boolean {
 
 /** A dotted mask such as 255.255.255.0: ones, then zeros. */
 function isMask(cell: string): boolean {
-  return lengthOf(cell) !== null;
-}
-
-function lengthOf(mask: string): number | null {
-  if (!/^255\.\d+\.\d+\.\d+$|^[012]\d*\.0\.0\.0$/.test(mask)) return null;
-  const address = parseAddress(mask);
-  if (!address) return null;
-  const inverse = ~address.w0 >>> 0;
-  return (inverse & (inverse + 1)) === 0 ? Math.clz32(inverse) : null;
+  return lengthOfMask(cell) !== null;
 }
 
 function portText(port: Interface): string {

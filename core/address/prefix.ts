@@ -108,3 +108,12 @@ export function parsePrefix(text: string): Prefix | null {
 export function hostBitsSet(value: InterfaceAddress): boolean {
   return !sameAddress(networkOf(value.address, value.length), value.address);
 }
+
+/** The length that a dotted mask such as 255.255.240.0 stands for, ones and then zeros; null where it is none (RFC 4632, 3.1). */
+export function lengthOfMask(text: string): number | null {
+  if (!/^255\.\d+\.\d+\.\d+$|^[012]\d*\.0\.0\.0$/.test(text)) return null;
+  const address = parseAddress(text);
+  if (!address) return null;
+  const inverse = ~address.w0 >>> 0;
+  return (inverse & (inverse + 1)) === 0 ? Math.clz32(inverse) : null;
+}

@@ -1,4 +1,4 @@
-import { parseAddress, parsePrefix } from "../address/index.ts";
+import { lengthOfMask, parseAddress, parsePrefix } from "../address/index.ts";
 import { errorsOfIssues, type StaticRoute, staticRouteSchema } from "../plan/index.ts";
 
 /**
@@ -111,12 +111,9 @@ export function readRouteLine(text: string): LineReading {
     else if (word.text === "on-link") put("onLink", "true", word.at);
     else if (word.text === "off") put("enabled", "false", word.at);
     else {
-      errors.push({
-        field: "line",
-        at: word.at,
-        message: `"${word.text}" is not a word of a route line; the words are ${[...Object.keys(clauses), ...flags, "note"].join(", ")}`,
-        ofLine: true,
-      });
+      const message = helpFor(word.text, tokens[n + 1]?.text, n === 1 ? fields.to : undefined);
+      errors.push({ field: "line", at: word.at, message, ofLine: true });
+      if (hasValue(word.text) && tokens[n + 1] && !isClause(tokens[n + 1].text)) n++;
     }
     n++;
   }
@@ -128,6 +125,44 @@ export function readRouteLine(text: string): LineReading {
     }
   }
   return { devices, fields, route: outcome.ok && errors.length === 0 ? outcome.route : null, errors };
+}
+
+/** Words that people write for ours. */
+const meant: Readonly<Record<string, string>> = {
+  gateway: "via",
+  "next-hop": "via",
+  nexthop: "via",
+  through: "via",
+  interface: "out",
+  port: "out",
+  preference: "distance",
+  cost: "metric",
+  track: "watch",
+  description: "note",
+  null: "discard",
+  drop: "discard",
+};
+
+/** Whether a word that is meant for one of ours has its value behind it. */
+function hasValue(word: string): boolean {
+  const ours = meant[word.toLowerCase()];
+  return ours !== undefined && ours !== "discard";
+}
+
+/** What is wrong with a word that is none of a route line's, and what to write instead. */
+function helpFor(word: string, following: string | undefined, to: string | undefined): string {
+  const address = parseAddress(word);
+  if (address) {
+    const length = to !== undefined && parseAddress(to)?.family === 4 ? lengthOfMask(word) : null;
+    if (length !== null) return `a destination is written with its length: write ${to}/${length}`;
+    return `before a next hop stands "via": write via ${word}`;
+  }
+  const ours = meant[word.toLowerCase()];
+  if (ours) {
+    const value = following && hasValue(word) && !isClause(following) ? ` ${following}` : "";
+    return `"${word}" is not a word of a route line: write ${ours}${value}`;
+  }
+  return `"${word}" is not a word of a route line; the words are ${[...Object.keys(clauses), ...flags, "note"].join(", ")}`;
 }
 
 function isClause(text: string): boolean {

@@ -123,6 +123,11 @@ describe("the route line", () => {
     ["10.0.0.0/8 by 192.0.2.1", "line", '"by" is not a word of a route line'],
     ["10.0.0.0/8 via 192.0.2.1 distance far", "distance", '"far" is not a whole number'],
     ["via 192.0.2.1", "to", "where to?"],
+    ["10.1.0.0 255.255.0.0 via 192.0.2.1", "line", "write 10.1.0.0/16"],
+    ["10.1.0.0/16 192.0.2.1", "line", "write via 192.0.2.1"],
+    ["10.1.0.0/16 gateway 192.0.2.1", "line", "write via 192.0.2.1"],
+    ["10.1.0.0/16 via 192.0.2.1 interface wan1", "line", "write out wan1"],
+    ["10.1.0.0/16 drop", "line", "write discard"],
   ])("%s is wrong at %s", (line, field, message) => {
     const error = readRouteLine(line).errors.find((one) => one.field === field);
     expect(error?.message).toContain(message);
