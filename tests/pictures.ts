@@ -9,8 +9,9 @@ const folder = fileURLToPath(new URL("../docs/screenshots/", import.meta.url));
 const views: Record<string, string> = {
   plans: "/plans",
   map: "/plans/1/map?flow=tickets&down=link:tern-north",
-  routes: "/plans/1/routes?down=link:tern-north",
+  routes: "/plans/1/routes?down=link:tern-north&state=unusable&state=standby",
   device: "/plans/1/devices/tern-edge?down=link:tern-north",
+  firewall: "/plans/1/devices/office-fw?edit=rule:0",
   paths: "/plans/1/paths?flow=tickets&down=link:tern-north",
   network: "/plans/1/map?edit=device:skerry-edge",
   desk: "/plans/1/devices/skerry-edge",
@@ -33,7 +34,9 @@ const browser = await chromium.launch({
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 for (const [name, path] of Object.entries(views)) {
   if (only.length > 0 && !only.includes(name)) continue;
-  await page.goto(`${base}${path}`, { waitUntil: "networkidle" });
+  await page.goto(`${base}${path}`, { waitUntil: "load" });
+  await page.locator("html[data-ready]").waitFor({ state: "attached" });
+  await page.waitForTimeout(1500);
   if (name === "desk") {
     await page.getByLabel("Route as one line").fill("default via 172.20.255.29 distance 20");
     await page.locator("[data-testid=preview][data-settled]").waitFor();

@@ -1,6 +1,8 @@
+import type { DropCode } from "../../core/forwarding/index.ts";
+
 /** The sign of how a packet ended, with its word: never colour alone. */
 
-const signs: Record<string, { text: string; d: string }> = {
+const signs: Record<DropCode, { text: string; d: string }> = {
   "no-route": { text: "no route", d: "M5 7h14M12 7v11" },
   discarded: { text: "discarded", d: "M6 6l12 12M18 6L6 18" },
   rejected: { text: "rejected", d: "M6 6l12 12M18 6L6 18" },
@@ -17,10 +19,15 @@ const signs: Record<string, { text: string; d: string }> = {
   "no-source": { text: "no address", d: "M6 6l12 12" },
   "device-down": { text: "itself down", d: "M6 6l12 12M18 6L6 18" },
   "wrong-device": { text: "wrong device", d: "M6 6l12 12" },
+  "link-local": { text: "link-local", d: "M6 12h12" },
+  "hop-limit": { text: "hop limit", d: "M17 9a6 6 0 1 0 1 5M18 5v4h-4" },
 };
 
+/** The sign of a code; none for text that is no code, such as "" where nothing ended. */
+const signOf = (code: string) => (signs as Partial<Record<string, { text: string; d: string }>>)[code];
+
 export function endText(code: string): string {
-  return signs[code]?.text ?? code;
+  return signOf(code)?.text ?? code;
 }
 
 /** A drop's sign: an octagon with what happened. */
@@ -28,7 +35,7 @@ export function DropSign({ code, size = 16 }: { code: string; size?: number }) {
   return (
     <svg width={size} height={size} viewBox="0 0 24 24" aria-hidden="true" className="shrink-0 text-stop">
       <path d="M7.5 1h9L23 7.5v9L16.5 23h-9L1 16.5v-9z" fill="currentColor" />
-      <path d={signs[code]?.d ?? "M6 12h12"} fill="none" stroke="var(--panel)" strokeWidth="2.6" />
+      <path d={signOf(code)?.d ?? "M6 12h12"} fill="none" stroke="var(--panel)" strokeWidth="2.6" />
     </svg>
   );
 }

@@ -240,7 +240,7 @@ test("a host with two interfaces prefers the one of the lower metric", async ({ 
   await part(page, plan, "kiosk", "port:wlan0", "Edit wlan0 of Kiosk", { Name: "radio0" });
   await expect(page.getByRole("link", { name: "Edit radio0" })).toBeVisible();
   await page.goto(`${plan}/map?edit=`);
-  await page.getByRole("link", { name: "kiosk-radio" }).click();
+  await page.getByRole("link", { name: "kiosk-radio", exact: true }).click();
   await expect(page.getByRole("form", { name: /Edit the link/ }).getByLabel("Ends")).toHaveValue(
     /kiosk\/radio0/,
   );
