@@ -1,14 +1,14 @@
 import { describe, expect, it } from "vitest";
 import { LIMITS, readPlan } from "../core/plan/index.ts";
+import { timed } from "../tests/support/cpu.ts";
 import { planOf } from "../tests/support/plans.ts";
 import { type Conversation, exchangesOf } from "./capture/index.ts";
 import { readInterfaceList } from "./interface-list.ts";
 import { readPlanText } from "./plan-text.ts";
 
 const said = (text: string) => {
-  const started = performance.now();
-  const reading = readPlanText(text);
-  return { ms: performance.now() - started, text: reading.ok ? "" : reading.errors[0].message };
+  const { result: reading, ms } = timed(() => readPlanText(text));
+  return { ms, text: reading.ok ? "" : reading.errors[0].message };
 };
 
 describe("documents that are meant to do harm", () => {
@@ -55,14 +55,10 @@ describe("documents that are meant to do harm", () => {
 
 /** How much longer ten times as much takes: near ten where time grows with the input, near a hundred where with its square. */
 function growth(run: (size: number) => void, size: number): number {
-  const timed = (n: number) => {
-    const started = performance.now();
-    run(n);
-    return performance.now() - started;
-  };
-  timed(size);
-  const small = Math.min(timed(size), timed(size), timed(size));
-  const large = Math.min(timed(size * 10), timed(size * 10), timed(size * 10));
+  const of = (n: number) => timed(() => run(n)).ms;
+  of(size);
+  const small = Math.min(of(size), of(size), of(size));
+  const large = Math.min(of(size * 10), of(size * 10), of(size * 10));
   return large / Math.max(small, 1);
 }
 

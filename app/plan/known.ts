@@ -1,5 +1,6 @@
+import { useQuery } from "@tanstack/react-query";
 import { useEffect } from "react";
-import { useFetcher, useRevalidator } from "react-router";
+import { useRevalidator } from "react-router";
 
 /** What the browser knows of a plan's head: enough to answer pages without asking the server. */
 export interface Known {
@@ -26,29 +27,34 @@ export function keepKnown(known: Known) {
 /** How often an open page looks whether somebody else has changed the plan. */
 const LOOK_MS = 5000;
 
-/** Keeps what the page was given, and fetches the plan anew when somebody else changes it. */
+async function fetchHead(planId: string): Promise<Known> {
+  const response = await fetch(`/plans/${planId}/head`);
+  if (!response.ok) throw new Error(`the server does not tell where the plan stands (${response.status})`);
+  return response.json();
+}
+
+/**
+ * Keeps what the page was given, and fetches the plan anew when somebody else changes it. Where the server does not
+ * answer, the page stays as it is; it looks again in a few seconds.
+ */
 export function useKnown(page: Known) {
   const { revalidate } = useRevalidator();
-  const { load, data: head } = useFetcher<Known | null>();
   const { planId } = page;
+  const { data: head } = useQuery({
+    queryKey: ["head", planId],
+    queryFn: () => fetchHead(planId),
+    staleTime: 0,
+    refetchInterval: LOOK_MS,
+    refetchOnWindowFocus: "always",
+  });
   useEffect(() => {
     const held = plans.get(page.planId);
     if (!held || held.revision <= page.revision) keepKnown(page);
   }, [page]);
   useEffect(() => {
-    const look = () => {
-      if (document.visibilityState === "visible") load(`/plans/${planId}/head`);
-    };
-    const timer = setInterval(look, LOOK_MS);
-    window.addEventListener("focus", look);
-    return () => {
-      clearInterval(timer);
-      window.removeEventListener("focus", look);
-    };
-  }, [planId, load]);
-  useEffect(() => {
     const held = head && plans.get(head.planId);
-    if (!head || !held || sameHead(held, head)) return;
+    // What was asked before an edit of one's own was saved may come after it: the past is no news.
+    if (!head || !held || head.revision < held.revision || sameHead(held, head)) return;
     keepKnown(head);
     revalidate();
   }, [head, revalidate]);

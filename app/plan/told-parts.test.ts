@@ -27,6 +27,7 @@ describe("a sentence of the engine in people's words", () => {
     ],
     ["the link:gone of nobody", "the gone of nobody"],
     ["flow unheard of", "flow unheard of"],
+    ["Flow tickets does not arrive", "Ticket desk to booking does not arrive"],
     ["10.0.0.0/8 via 192.0.2.1", "10.0.0.0/8 via 192.0.2.1"],
     ["nothing here", "nothing here"],
   ])("%s", (text, said) => {

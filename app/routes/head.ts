@@ -8,20 +8,11 @@ export async function loader({ request, params }: Route.LoaderArgs) {
   const [visitor, head] = await Promise.all([visitorOf(request), headOf(params.plan)]);
   if (!head) notFound("There is no such plan.");
   const undo = await undoState(params.plan, visitor.session);
-  return {
+  return Response.json({
     planId: head.id,
     revision: head.revision,
     approved: head.approved,
     visitor: visitor.name,
     ...undo,
-  };
-}
-
-/** Where the server does not answer, the page stays as it is; it looks again in a few seconds. */
-export async function clientLoader({ serverLoader }: Route.ClientLoaderArgs) {
-  try {
-    return await serverLoader();
-  } catch {
-    return null;
-  }
+  });
 }

@@ -1,5 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
+import { timed } from "../../tests/support/cpu.ts";
 import { engineOf, planOf, routesOf, tripOf } from "../../tests/support/plans.ts";
 import { chainOf, nextHopsOf, stateCodes } from "./index.ts";
 
@@ -69,10 +70,11 @@ describe("rule 4.3: chains that meet themselves", () => {
       to: `${address(i)}.0/24`,
       via: i === 0 ? "10.1.0.2" : `${address(i - 1)}.1`,
     }));
-    const started = performance.now();
-    const table = routesOf(router(routes.reverse()).healthy.world, "r").filter((r) => r.source === "static");
+    const { result: table, ms } = timed(() =>
+      routesOf(router(routes.reverse()).healthy.world, "r").filter((r) => r.source === "static"),
+    );
     expect(table.filter((route) => route.state === "in-use")).toHaveLength(16);
-    expect(performance.now() - started).toBeLessThan(5000);
+    expect(ms).toBeLessThan(5000);
   });
 
   it("every table over random next hops is whole: what is in use leads out, and never through itself", () => {

@@ -72,7 +72,13 @@ function Draft() {
           </Form>
         )}
       </div>
-      {!changed && <p className="text-ink-2">The plan is as revision {page.approved}, which is approved.</p>}
+      {!changed && (
+        <p className="text-ink-2">
+          The plan is as revision {page.approved}, which is approved. Write a route or edit the network: what
+          then differs from the approved revision, and what follows from it, stands here until it is approved
+          in its turn.
+        </p>
+      )}
       {pending && <p className="text-ink-2">Comparing the two …</p>}
       {answer && answer.changes.length > 0 && (
         <>

@@ -82,7 +82,11 @@ export function StandingSign({ standing, strong }: { standing: FlowStanding; str
     return (
       <span className={`text-stop ${strong ? "font-semibold" : ""}`}>
         {verdictWords[verdict]}
-        {because ? `: ${because}` : ""}
+        {because && (
+          <>
+            : <Told text={because} />
+          </>
+        )}
       </span>
     );
   }

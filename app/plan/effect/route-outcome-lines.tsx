@@ -49,7 +49,9 @@ function sentencesOf(route: Outcome): string[] {
   if (route.within && report.state === "in-use")
     sentences.push(`It is preferred over the less specific ${route.within}.`);
   if (route.holds > 0)
-    sentences.push(`${route.holds} narrower ${route.holds === 1 ? "route goes" : "routes go"} before it.`);
+    sentences.push(
+      `${route.holds} more specific ${route.holds === 1 ? "route is" : "routes are"} preferred over it.`,
+    );
   return sentences;
 }
 

@@ -30,8 +30,8 @@ export const asymmetricFirewall: Check = {
             device: id,
             subject: flow.id,
             text: there.has(d)
-              ? `The firewall ${id} sees ${flow.id} on its way out and not its replies: it takes the flow for one that was never answered.`
-              : `The firewall ${id} sees the replies of ${flow.id} and not the flow itself${dropped ? ", and drops them" : ": only its policy for new packets lets them through"}.`,
+              ? `The firewall ${id} sees flow ${flow.id} on its way out and not its replies: it takes the flow for one that was never answered.`
+              : `The firewall ${id} sees the replies of flow ${flow.id} and not the flow itself${dropped ? ", and drops them" : ": only its policy for new packets lets them through"}.`,
             evidence: [{ kind: "path" as const, flow: flow.id, failed: [] }],
           };
         });

@@ -20,7 +20,7 @@ export const asymmetricPath: Check = {
           severity: expected ? ("error" as const) : undefined,
           device: null,
           subject: flow.id,
-          text: `${flow.id} goes ${names(odd.outbound.hops).join(", ")} and comes back ${names(odd.reply?.hops ?? []).join(", ")}${expected ? ", though both ways are expected to be alike" : ""}.`,
+          text: `Flow ${flow.id} goes ${names(odd.outbound.hops).join(", ")} and comes back ${names(odd.reply?.hops ?? []).join(", ")}${expected ? ", though both ways are expected to be alike" : ""}.`,
           evidence: [{ kind: "path" as const, flow: flow.id, failed: [] }],
         };
       }),

@@ -38,7 +38,7 @@ export const deniedBetweenZones: Check = {
         {
           device: device.id,
           subject: flow.id,
-          text: `${flow.id} is refused: ${dropText(context.healthy.state, trip.worst.outbound, drop)}.`,
+          text: `Flow ${flow.id} is refused: ${dropText(context.healthy.state, trip.worst.outbound, drop)}.`,
           evidence: [{ kind: "path" as const, flow: flow.id, failed: [] }],
           fixes: [
             {

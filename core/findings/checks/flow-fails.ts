@@ -17,7 +17,7 @@ export const flowFails: Check = {
         {
           device: context.network.devices[drop.device].id,
           subject: flow.id,
-          text: `${flow.id} does not arrive: ${dropText(context.healthy.state, outbound, drop)}.`,
+          text: `Flow ${flow.id} does not arrive: ${dropText(context.healthy.state, outbound, drop)}.`,
           evidence: [{ kind: "path" as const, flow: flow.id, failed: [] }],
         },
       ];

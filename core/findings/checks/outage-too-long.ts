@@ -26,7 +26,7 @@ export const outageTooLong: Check = {
         {
           device: null,
           subject: flow.id,
-          text: `${flow.id} may be dead for ${secondsText(allowed)} s; when ${refs.join(" and ")} fails it is for ${most}${long.length > 1 ? `, and so with ${long.length - 1} other failures` : ""}.`,
+          text: `Flow ${flow.id} may be dead for ${secondsText(allowed)} s; when ${refs.join(" and ")} fails it is for ${most}${long.length > 1 ? `, and so with ${long.length - 1} other failures` : ""}.`,
           evidence: [path(flow.id, refs)],
         },
       ];

@@ -28,7 +28,7 @@ export const watchFirstHopOnly: Check = {
           {
             device: primary.device.id,
             subject: `${asked.flow.id} by ${describeRoute(primary.route)}`,
-            text: `When ${ref} fails, ${asked.flow.id} dies although the backup on ${primary.device.id} would carry it: ${watch ? `the watch ${watch} does not look that far` : "no watch looks beyond the first hop"}.`,
+            text: `When ${ref} fails, flow ${asked.flow.id} dies although the backup on ${primary.device.id} would carry it: ${watch ? `the watch ${watch} does not look that far` : "no watch looks beyond the first hop"}.`,
             evidence: [
               { kind: "path" as const, flow: asked.flow.id, failed: [ref] },
               context.routeEvidence(primary),
