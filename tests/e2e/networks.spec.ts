@@ -1,3 +1,4 @@
+import { readFileSync } from "node:fs";
 import { expect, type Page, test } from "@playwright/test";
 import { fill } from "./forms.ts";
 import { expectAnswer, ready } from "./plan.ts";
@@ -282,4 +283,42 @@ test("the routes of the whole network are filtered, sorted and shared by their a
   await expect(page.getByRole("columnheader", { name: "metric" })).toHaveCount(0);
   await page.reload();
   await expect(page.getByRole("columnheader", { name: "metric" })).toHaveCount(0);
+});
+
+test("the map's signs are told, a plate has its menu, and the drawing is taken along", async ({ page }) => {
+  await page.goto("/plans/1/map?flow=tickets");
+  await ready(page);
+  await page.getByRole("button", { name: "Legend" }).click();
+  const legend = page.getByRole("dialog", { name: "Legend" });
+  await expect(legend).toContainText("firewall");
+  await page.keyboard.press("Tab");
+  await legend.getByRole("tab", { name: "Links" }).click();
+  await expect(legend).toContainText("circuit: nobody sees it fail");
+  await page.keyboard.press("Escape");
+  await expect(legend).toHaveCount(0);
+
+  await page.getByRole("link", { name: "Routes of Office firewall" }).click({ button: "right" });
+  await page.getByRole("menuitem", { name: "Its routes among all" }).click();
+  await page.waitForURL(/\/routes\?.*only=office-fw/);
+  await expect(page.getByRole("button", { name: /^Only Office firewall/ })).toBeVisible();
+  await page.goBack();
+
+  await page.getByRole("button", { name: "Export" }).click();
+  const [svg] = await Promise.all([
+    page.waitForEvent("download"),
+    page.getByRole("menuitem", { name: "Drawing as SVG" }).click(),
+  ]);
+  const text = readFileSync(await svg.path(), "utf8");
+  expect(text).toContain("Office firewall");
+  expect(text).not.toMatch(/var\(--|<a |href/);
+  await page.getByRole("button", { name: "Export" }).click();
+  const [png] = await Promise.all([
+    page.waitForEvent("download"),
+    page.getByRole("menuitem", { name: "Picture as PNG" }).click(),
+  ]);
+  expect(
+    readFileSync(await png.path())
+      .subarray(1, 4)
+      .toString(),
+  ).toBe("PNG");
 });

@@ -2,6 +2,7 @@ import { Button } from "../../ui/button.tsx";
 import { RoleSign } from "../../ui/plate.tsx";
 import { PopoverBox } from "../../ui/popover.tsx";
 import { Shield } from "../../ui/shield.tsx";
+import { TabSet } from "../../ui/tabs.tsx";
 
 const roles = ["router", "firewall", "host", "provider", "internet", "cloud"];
 
@@ -16,42 +17,62 @@ const lines = [
 export function Legend() {
   return (
     <PopoverBox label="Legend" side="top" trigger={<Button>Legend</Button>} className="w-80">
-      <h2 className="font-semibold">Devices, by their outline</h2>
-      <ul className="mt-1 grid grid-cols-2 gap-x-3">
-        {roles.map((role) => (
-          <li key={role} className="flex items-center gap-2">
-            <RoleSign role={role} size={12} />
-            {role}
-          </li>
-        ))}
-      </ul>
-      <h2 className="mt-2 font-semibold">Links</h2>
-      <ul className="mt-1">
-        {lines.map(({ text, width, dash, colour }) => (
-          <li key={text} className="flex items-center gap-2">
-            <svg width="44" height="8" aria-hidden="true">
-              <path d="M1 4H43" stroke={colour} strokeWidth={width} strokeDasharray={dash} />
-            </svg>
-            {text}
-          </li>
-        ))}
-        <li className="flex items-center gap-2">
-          <svg width="44" height="8" aria-hidden="true">
-            <rect x="6" y="1" width="32" height="6" rx="2" fill="var(--iron)" />
-          </svg>
-          a segment that three or more share
-        </li>
-      </ul>
-      <h2 className="mt-2 font-semibold">The chosen flow</h2>
-      <ul className="mt-1">
-        <li className="flex items-center gap-2">
-          <Shield gateway={0} label="a gateway" size={20} /> the gateway that carries it
-        </li>
-        <li className="flex items-center gap-2">
-          <Shield gateway={1} label="a gateway" size={20} outline /> one that does not
-        </li>
-        <li>a thick line forward, a double thin one back; faint: what stands by</li>
-      </ul>
+      <TabSet
+        label="Signs of"
+        tabs={[
+          { value: "devices", text: "Devices", body: <Devices /> },
+          { value: "links", text: "Links", body: <Links /> },
+          { value: "flow", text: "The flow", body: <ChosenFlow /> },
+        ]}
+      />
     </PopoverBox>
+  );
+}
+
+function Devices() {
+  return (
+    <ul className="grid grid-cols-2 gap-x-3">
+      {roles.map((role) => (
+        <li key={role} className="flex items-center gap-2">
+          <RoleSign role={role} size={12} />
+          {role}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function Links() {
+  return (
+    <ul>
+      {lines.map(({ text, width, dash, colour }) => (
+        <li key={text} className="flex items-center gap-2">
+          <svg width="44" height="8" aria-hidden="true">
+            <path d="M1 4H43" stroke={colour} strokeWidth={width} strokeDasharray={dash} />
+          </svg>
+          {text}
+        </li>
+      ))}
+      <li className="flex items-center gap-2">
+        <svg width="44" height="8" aria-hidden="true">
+          <rect x="6" y="1" width="32" height="6" rx="2" fill="var(--iron)" />
+        </svg>
+        a segment that three or more share
+      </li>
+    </ul>
+  );
+}
+
+function ChosenFlow() {
+  return (
+    <ul>
+      <li className="flex items-center gap-2">
+        <Shield gateway={0} label="a gateway" size={20} /> the gateway that carries it
+      </li>
+      <li className="flex items-center gap-2">
+        <Shield gateway={1} label="a gateway" size={20} outline /> one that does not
+      </li>
+      <li>a thick line forward, a double thin one back; faint: the standby way</li>
+    </ul>
   );
 }

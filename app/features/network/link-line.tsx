@@ -3,7 +3,8 @@ import { middleOf, pathOf } from "../../drawing/lines.ts";
 import type { Point } from "../../drawing/types.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import type { MapAnswer, MapEnd, MapLink } from "../../queries/map.ts";
-import { toggleHref, withParam } from "../../search/links.ts";
+import { pageHref, toggleHref, withParam } from "../../search/links.ts";
+import { MenuHere } from "../../ui/menu.tsx";
 import type { Line } from "./line.ts";
 
 interface LinkLineProps {
@@ -14,7 +15,7 @@ interface LinkLineProps {
 
 /** A link with the interface and address at each end; a click fails or restores it. */
 export function LinkLine({ line, answer, pathname }: LinkLineProps) {
-  const { params } = usePlan();
+  const { planId, params } = usePlan();
   const link = answer.links.find((entry) => entry.id === line.link);
   if (!link || line.points.length < 2) return null;
   const edits = params.has("edit");
@@ -23,33 +24,41 @@ export function LinkLine({ line, answer, pathname }: LinkLineProps) {
   const anyDown = ends.some((end) => !end.up);
   const path = pathOf(line.points);
   const middle = middleOf(line.points);
+  const ref = `link:${link.id}`;
+  const items = [
+    { text: `${link.down ? "Restore" : "Fail"} ${link.label}`, to: toggleHref(pathname, params, ref) },
+    { text: "What breaks with it", to: pageHref(planId, "time", params, { fail: ref }) },
+    { text: "Edit it", to: pageHref(planId, "map", params, { edit: ref }) },
+  ];
   return (
-    <g>
-      <Link
-        to={
-          edits
-            ? withParam(params, "edit", `link:${link.id}`)
-            : toggleHref(pathname, params, `link:${link.id}`)
-        }
-        aria-label={`${edits ? "Edit" : link.down ? "Restore" : "Fail"} ${link.label}`}
-        preventScrollReset
-        className="group"
-      >
-        <title>{tellLink(link)}</title>
-        <path d={path} fill="none" stroke="transparent" strokeWidth="16" />
-        <path
-          d={path}
-          fill="none"
-          stroke={link.down ? "var(--stop)" : "var(--iron)"}
-          strokeWidth={link.medium === "circuit" ? 3 : 1.8}
-          strokeDasharray={
-            link.down ? "2 5" : anyDown ? "6 4" : link.medium === "circuit" ? "10 3" : undefined
+    <MenuHere items={items}>
+      <g>
+        <Link
+          to={
+            edits
+              ? withParam(params, "edit", `link:${link.id}`)
+              : toggleHref(pathname, params, `link:${link.id}`)
           }
-          className="group-hover:stroke-[4] group-focus-visible:stroke-[5]"
-        />
-        {link.down && <ClosedPlate at={middle} />}
-      </Link>
-    </g>
+          aria-label={`${edits ? "Edit" : link.down ? "Restore" : "Fail"} ${link.label}`}
+          preventScrollReset
+          className="group"
+        >
+          <title>{tellLink(link)}</title>
+          <path d={path} fill="none" stroke="transparent" strokeWidth="16" />
+          <path
+            d={path}
+            fill="none"
+            stroke={link.down ? "var(--stop)" : "var(--iron)"}
+            strokeWidth={link.medium === "circuit" ? 3 : 1.8}
+            strokeDasharray={
+              link.down ? "2 5" : anyDown ? "6 4" : link.medium === "circuit" ? "10 3" : undefined
+            }
+            className="group-hover:stroke-[4] group-focus-visible:stroke-[5]"
+          />
+          {link.down && <ClosedPlate at={middle} />}
+        </Link>
+      </g>
+    </MenuHere>
   );
 }
 
