@@ -36,6 +36,7 @@ import {
   completeRouteLine,
   mendingOf,
   proposeFlows,
+  proposeLinks,
   wayBackEverywhere,
 } from "../../core/writing/index.ts";
 import { type InterfaceList, readInterfaceList } from "../../exchange/interface-list.ts";
@@ -185,11 +186,38 @@ function proposedFlows(p: Scenario, _args: Record<string, never>): Edit | null {
 }
 
 /** What a pasted list of interfaces says, line by line, and what it would add. */
-function interfaceList(
-  p: Scenario,
-  { text, device }: { text: string; device: string | null },
-): InterfaceList {
-  return readInterfaceList(text, p.plan, device);
+function interfaceList(p: Scenario, { text, device }: { text: string; device: string | null }): LinkedList {
+  const list = readInterfaceList(text, p.plan, device);
+  const outcome = list.edit && applyEdit(p.plan, list.edit);
+  if (!list.edit || !outcome?.ok) return { ...list, links: [], linked: null };
+  const links = proposeLinks(outcome.plan, endsOfChanges(list.edit));
+  const changes = links.map((after) => ({ in: "plan", collection: "links", before: null, after }) as const);
+  const linked = {
+    label: `${list.edit.label}, joined by ${links.length} links`,
+    changes: [...list.edit.changes, ...changes],
+  };
+  return { ...list, links: links.map((link) => link.ends), linked: links.length > 0 ? linked : null };
+}
+
+/** A list that was read, with the links that the subnets of what it adds imply. */
+export interface LinkedList extends InterfaceList {
+  /** The ends of each link. */
+  links: string[][];
+  /** The list's edit with those links; null where there are none. */
+  linked: Edit | null;
+}
+
+/** The interfaces that an edit writes, as "device/interface". */
+function endsOfChanges({ changes }: Edit): Set<string> {
+  const ends = new Set<string>();
+  for (const change of changes) {
+    if (change.in === "device") ends.add(`${change.device}/${(change.after as { name: string }).name}`);
+    else if (change.in === "plan") {
+      const { id, interfaces } = change.after as { id: string; interfaces: { name: string }[] };
+      for (const port of interfaces) ends.add(`${id}/${port.name}`);
+    }
+  }
+  return ends;
 }
 
 /** By what a capture's frames are known, where the capture itself tells whose hardware address is whose. */

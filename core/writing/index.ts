@@ -4,5 +4,6 @@ export * from "./complete.ts";
 export * from "./everywhere.ts";
 export * from "./mend.ts";
 export * from "./propose-flows.ts";
+export * from "./propose-links.ts";
 export * from "./route-line.ts";
 export * from "./summarise.ts";

@@ -322,3 +322,19 @@ test("the map's signs are told, a plate has its menu, and the drawing is taken a
       .toString(),
   ).toBe("PNG");
 });
+
+test("a pasted list proposes the links that its subnets imply", async ({ page }) => {
+  const plan = await emptyPlan(page, "Pasted");
+  await page.goto(`${plan}/map?edit=new:list`);
+  await ready(page);
+  await page
+    .getByLabel("Paste a list of interfaces")
+    .fill(
+      "west, wan, 192.0.2.1/30\neast, wan, 192.0.2.2/30\nwest, lan, 10.1.0.1/24\ndesk, eth0, 10.1.0.9/24, host",
+    );
+  const join = page.getByRole("checkbox", { name: /^Join what shares a subnet: 2 links/ });
+  await join.check();
+  await saved(page, () => page.getByRole("button", { name: "Take the list" }).click());
+  await expect(page.getByRole("link", { name: "net-192-0-2-0-30", exact: true })).toBeVisible();
+  await expect(page.getByRole("link", { name: "net-10-1-0-0-24", exact: true })).toBeVisible();
+});

@@ -1,14 +1,23 @@
 import { useEffect, useRef, useState } from "react";
-import type { InterfaceList } from "../../../exchange/interface-list.ts";
 import type { Revisions } from "../../engine/ask.client.ts";
 import { useAsking } from "../../engine/asking.ts";
+import type { LinkedList } from "../../queries/asks.ts";
 import type { useEditing } from "../editing.ts";
+import { usePlan } from "../open-plan.tsx";
 import { Refusals } from "../refusals.tsx";
+import { elementLabel } from "../told-parts.ts";
 
 /** Lines that are shown, and text that is read, at most. */
 const MOST_LINES = 200;
 const MOST_TEXT = 3_000_000;
-const NOTHING_READ: InterfaceList = { lines: [], edit: null, devices: 0, interfaces: 0 };
+const NOTHING_READ: LinkedList = {
+  lines: [],
+  edit: null,
+  devices: 0,
+  interfaces: 0,
+  links: [],
+  linked: null,
+};
 
 interface PasteListProps {
   page: Revisions;
@@ -18,13 +27,18 @@ interface PasteListProps {
   onDone: () => void;
 }
 
-function wrongFirst(lines: InterfaceList["lines"]): InterfaceList["lines"] {
+function wrongFirst(lines: LinkedList["lines"]): LinkedList["lines"] {
   return [...lines.filter((line) => !line.ok), ...lines.filter((line) => line.ok)];
 }
 
+/** Links that are named at most. */
+const MOST_LINKS = 6;
+
 /** Takes a pasted list of interfaces and addresses, read line by line before anything is saved. */
 export function PasteList({ page, device, editing, onDone }: PasteListProps) {
+  const { labels } = usePlan();
   const [text, setText] = useState("");
+  const [joining, setJoining] = useState(false);
   const sent = useRef(false);
   const asked = useAsking(
     page,
@@ -50,9 +64,10 @@ export function PasteList({ page, device, editing, onDone }: PasteListProps) {
       className="space-y-2"
       onSubmit={(event) => {
         event.preventDefault();
-        if (!list.edit) return;
+        const edit = (joining && list.linked) || list.edit;
+        if (!edit) return;
         sent.current = true;
-        editing.save(list.edit);
+        editing.save(edit);
       }}
     >
       <label htmlFor="paste-list" className="block font-semibold">
@@ -107,6 +122,26 @@ export function PasteList({ page, device, editing, onDone }: PasteListProps) {
                 ? `${list.interfaces} interfaces${list.devices ? ` and ${list.devices} new devices` : ""} are read.`
                 : "All of it is in the plan already."}
       </p>
+      {list.links.length > 0 && (
+        <label className="flex items-start gap-2">
+          <input
+            type="checkbox"
+            className="mt-1"
+            checked={joining}
+            onChange={(event) => setJoining(event.target.checked)}
+          />
+          <span>
+            Join what shares a subnet: {list.links.length} {list.links.length === 1 ? "link" : "links"}
+            <span className="block text-[13px] text-ink-2">
+              {list.links
+                .slice(0, MOST_LINKS)
+                .map((ends) => ends.map((end) => elementLabel(`interface:${end}`, labels)).join(" – "))
+                .join("; ")}
+              {list.links.length > MOST_LINKS && ` and ${list.links.length - MOST_LINKS} more`}
+            </span>
+          </span>
+        </label>
+      )}
       <Refusals errors={errors} />
       <button type="submit" className="button button-strong" disabled={busy || reading || !list.edit}>
         Take the list
