@@ -1,7 +1,6 @@
-import { gatewaysOf, walkBothWays } from "../core/forwarding/index.ts";
+import { flowQuestions, gatewaysOf, walkBothWays } from "../core/forwarding/index.ts";
 import { compile, elementCount } from "../core/network/index.ts";
 import { createEngine, type Engine, settle, sweep } from "../core/outage/index.ts";
-import { flowQuestions } from "../core/reports/index.ts";
 import { buildTables } from "../core/routing/index.ts";
 import { fleet } from "./fleet.ts";
 import { bestOf, type Row } from "./timing.ts";
@@ -39,13 +38,13 @@ function recomputeAll(engine: Engine, element: number) {
   const fresh = createEngine(engine.network);
   const { world } = settle(fresh, [element]);
   for (const device of engine.network.devices) world.tablesOf(device.index);
-  return flowQuestions(fresh).map(({ question }) => walkBothWays(world, question).verdict);
+  return flowQuestions(fresh.network).map(({ question }) => walkBothWays(world, question).verdict);
 }
 
 export function benchSweep(): Row[] {
   const engine = createEngine(compile(fleet({ devices: 1000, links: 2000, flows: 500, routes: 30_000 })));
   const gateways = gatewaysOf(engine.healthy.world);
-  const questions = flowQuestions(engine).map(({ question }) => question);
+  const questions = flowQuestions(engine.network).map(({ question }) => question);
   const elements = elementCount(engine.network);
   const ours = bestOf(0, () => timed(() => sweep(engine, gateways, questions, 1)));
   const sample = 5;
@@ -66,7 +65,7 @@ export function benchSweep(): Row[] {
 /** One click on a plan of 200 devices: the new state and the answer for every flow. */
 export function benchWhatIf(): Row[] {
   const engine = createEngine(compile(fleet({ devices: 200, links: 400, flows: 100, routes: 5000 })));
-  const questions = flowQuestions(engine).map(({ question }) => question);
+  const questions = flowQuestions(engine.network).map(({ question }) => question);
   let element = 0;
   const ours = bestOf(20, () => {
     const { world } = settle(engine, [element++]);
@@ -107,7 +106,7 @@ export function benchGrowth(): {
     const tables = timed(() =>
       engine.network.devices.map((device) => engine.healthy.world.tablesOf(device.index)),
     );
-    const questions = flowQuestions(engine).map(({ question }) => question);
+    const questions = flowQuestions(engine.network).map(({ question }) => question);
     const swept =
       devices <= 1000 ? timed(() => sweep(engine, gatewaysOf(engine.healthy.world), questions, 1)) : null;
     const after = process.memoryUsage().heapUsed + process.memoryUsage().arrayBuffers;

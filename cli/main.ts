@@ -1,19 +1,19 @@
 import { Command, CommanderError, InvalidArgumentError, Option } from "commander";
 import { findAll, type Severity, severities } from "../core/findings/index.ts";
 import { askFrom, worstTrip } from "../core/forwarding/index.ts";
-import { type Engine, type Step, settle, worldsOf } from "../core/outage/index.ts";
+import { type Step, settle, worldsOf } from "../core/outage/index.ts";
 import { formatPlanError } from "../core/plan/index.ts";
 import {
   countPlan,
   differenceReport,
   lookupReport,
   pathReport,
-  stepsOf,
   summaryReport,
   sweepReport,
   tableReport,
   timelineReport,
 } from "../core/reports/index.ts";
+import type { Scenario } from "../core/scenario/index.ts";
 import { addressOf, deviceOf, elementsOf, PlanFiles, prefixOf, UnusableInput, vrfOf } from "./input.ts";
 import {
   columns,
@@ -144,8 +144,8 @@ export function run(args: readonly string[], output: Output, plans = new PlanFil
     .addOption(failOption())
     .option("--restore-after <ms>", "when what failed heals, in milliseconds", milliseconds)
     .action((path: string, options: TimelineOptions) => {
-      const engine = plans.engine(path);
-      const report = timelineReport(engine, engine.gateways, outageSteps(engine, options));
+      const model = plans.model(path);
+      const report = timelineReport(model.engine, model.gateways, outageSteps(model, options));
       say(options.json, report, () => printTimeline(report));
     });
 
@@ -206,14 +206,15 @@ interface TimelineOptions {
   restoreAfter?: number;
 }
 
-function outageSteps(engine: Engine, options: TimelineOptions): Step[] {
+function outageSteps(model: Scenario, options: TimelineOptions): Step[] {
+  const { engine } = model;
   if (options.outage !== undefined) {
     if (options.fail.length) throw new UnusableInput("give --outage or --fail, not both");
     const { outages } = engine.network.plan;
     const outage = outages.find((o) => o.id === options.outage);
     const known = outages.map((o) => o.id).join(", ") || "none";
     if (!outage) throw new UnusableInput(`there is no outage ${options.outage}; the plan has ${known}`);
-    return stepsOf(engine, outage);
+    return model.stepsOf(outage.steps);
   }
   if (options.fail.length === 0) throw new UnusableInput("say what happens: --outage ID, or --fail REF");
   const elements = elementsOf(engine, options.fail);

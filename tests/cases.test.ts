@@ -4,7 +4,7 @@ import { findAll } from "../core/findings/index.ts";
 import { gatewaysOf } from "../core/forwarding/index.ts";
 import { findElement } from "../core/network/index.ts";
 import { settle } from "../core/outage/index.ts";
-import { stepsOf, sweepReport, timelineReport } from "../core/reports/index.ts";
+import { sweepReport, timelineReport } from "../core/reports/index.ts";
 import { Scenario } from "../core/scenario/index.ts";
 import { lessons } from "../demo/lessons.ts";
 import { readPlanText } from "../exchange/plan-text.ts";
@@ -115,7 +115,11 @@ describe("the mistakes that cost people evenings", () => {
   it("a host that moved to its second gateway stays there when the first is back", () => {
     const engine = caseOf("host-with-two-gateways");
     const [outage] = engine.network.plan.outages;
-    const [flow] = timelineReport(engine, gatewaysOf(engine.healthy.world), stepsOf(engine, outage)).flows;
+    const [flow] = timelineReport(
+      engine,
+      gatewaysOf(engine.healthy.world),
+      new Scenario(engine.network.plan, engine).stepsOf(outage.steps),
+    ).flows;
     expect(flow.spans.at(-1)).toMatchObject({ verdict: "works", carriers: ["right"], toMs: null });
     expect(flow.outageMs).toEqual({ min: 10_000, max: 30_000 });
     expect(flow.lost).toEqual({ min: 100, max: 300 });

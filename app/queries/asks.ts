@@ -21,13 +21,7 @@ import {
   type PlanError,
   type StaticRoute,
 } from "../../core/plan/index.ts";
-import {
-  flowQuestions,
-  runThrough,
-  type SweptFlow,
-  stepsOf,
-  type TimelineReport,
-} from "../../core/reports/index.ts";
+import { runThrough, type SweptFlow, type TimelineReport } from "../../core/reports/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 import {
   type Companion,
@@ -263,8 +257,8 @@ async function timeline(
   if (edited && !edited.ok) return null;
   const scenario = edited ? base.after(edited.plan) : base;
   const { engine, gateways } = scenario;
-  const before = flowQuestions(engine).map(({ flow: { id }, question }): [string, string[]] => {
-    const trip = walkBothWays(engine.healthy.world, question);
+  const before = scenario.flows().map(({ flow: { id }, question }): [string, string[]] => {
+    const trip = scenario.trace(question);
     return [id, trip.verdict === "works" ? carriersOfTrip(gateways, trip).map((g) => gateways[g].id) : []];
   });
   const failed = new Set<string>();
@@ -272,7 +266,7 @@ async function timeline(
     for (const ref of step.fail ?? []) failed.add(ref);
     for (const ref of step.restore ?? []) failed.delete(ref);
   }
-  const { report, flapping } = runThrough(engine, gateways, stepsOf(engine, { steps }));
+  const { report, flapping } = runThrough(engine, gateways, scenario.stepsOf(steps));
   return {
     ...report,
     flapping,

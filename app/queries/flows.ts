@@ -93,25 +93,42 @@ export interface FlowSummary {
   ended: string | null;
 }
 
+type Faring = Pick<FlowSummary, "verdict" | "carriers" | "ended">;
+
+const known = new WeakMap<Scenario, ReadonlyMap<string, Faring>>();
+
+/** How each flow that can be asked fares; walked once a scenario, for the frame of every page asks. */
+function faringOf(scenario: Scenario): ReadonlyMap<string, Faring> {
+  const held = known.get(scenario);
+  if (held) return held;
+  const faring = new Map(
+    scenario.flows().map(({ flow, question }): [string, Faring] => {
+      const trip = scenario.trace(question);
+      const drop = trip.worst.outbound.drop ?? trip.worst.reply?.drop ?? null;
+      return [
+        flow.id,
+        { verdict: trip.verdict, carriers: carriers(scenario, trip), ended: drop?.code ?? null },
+      ];
+    }),
+  );
+  known.set(scenario, faring);
+  return faring;
+}
+
 /** Every flow of the plan, now and with no failures. */
-export function summariseFlows(model: Scenario, world: World): FlowSummary[] {
-  const healthy = model.engine.healthy.world;
+export function summariseFlows(model: Scenario, scenario: Scenario): FlowSummary[] {
+  const [now, before] = [faringOf(scenario), faringOf(model)];
   return model.plan.flows.flatMap((flow): FlowSummary[] => {
-    const asked = askFrom(model.engine.network, flow);
-    if (!asked.ok) return [];
-    const now = walkBothWays(world, asked.question);
-    const before = world === healthy ? now : walkBothWays(healthy, asked.question);
-    const drop = now.worst.outbound.drop ?? now.worst.reply?.drop ?? null;
+    const [here, healthy] = [now.get(flow.id), before.get(flow.id)];
+    if (!here || !healthy) return [];
     return [
       {
         id: flow.id,
         label: flow.label ?? flow.id,
         expects: expectationText(model, flow),
-        verdict: now.verdict,
-        healthyVerdict: before.verdict,
-        carriers: carriers(model, now),
-        healthyCarriers: carriers(model, before),
-        ended: drop?.code ?? null,
+        ...here,
+        healthyVerdict: healthy.verdict,
+        healthyCarriers: healthy.carriers,
       },
     ];
   });

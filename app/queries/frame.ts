@@ -27,7 +27,7 @@ export interface Frame {
 
 export function frameOf(model: Scenario, { told, scenario }: PageConditions): Frame {
   const { network } = model.engine;
-  const flows = summariseFlows(model, scenario.world);
+  const flows = summariseFlows(model, scenario);
   return {
     planName: model.plan.name,
     conditions: told,

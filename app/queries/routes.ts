@@ -60,6 +60,7 @@ interface Entry {
   /** The candidate's number, network-wide. */
   candidate: number;
   table: string;
+  report: RouteReport;
   /** Its place among all, less specific destinations first. */
   place: number;
 }
@@ -76,24 +77,18 @@ export function routesAnswer(
   const kept = entries.filter(keeps(world, filter));
   sortEntries(world, kept, filter);
   const { network } = world.state;
-  const sources = new Set(entries.map(({ candidate }) => routeReport(world, candidate).source));
+  const before = approved === model ? null : conditionsOf(approved, looked).scenario.world;
   return {
     devices: deviceRows(model, world),
-    routes: kept.slice(0, MOST_ROUTES).map(({ device, candidate, table }) => ({
-      ...routeReport(world, candidate),
+    routes: kept.slice(0, MOST_ROUTES).map(({ device, report, table }) => ({
+      ...report,
       device: network.devices[device].id,
       table,
     })),
     found: kept.length,
-    totals: totalsOf(world, entries),
-    totalsApproved:
-      approved === model
-        ? null
-        : (() => {
-            const before = conditionsOf(approved, looked).scenario.world;
-            return totalsOf(before, entriesOf(before));
-          })(),
-    sources: [...sources].sort(),
+    totals: totalsOf(entries),
+    totalsApproved: before && totalsOf(entriesOf(before)),
+    sources: [...new Set(entries.map(({ report }) => report.source))].sort(),
   };
 }
 
@@ -107,22 +102,21 @@ function entriesOf(world: World): Entry[] {
     ];
     for (const { number, name } of tables)
       for (const candidate of candidatesIn(world, record.index, number))
-        list.push({ device: record.index, candidate, table: name, place: list.length });
+        list.push({
+          device: record.index,
+          candidate,
+          table: name,
+          report: routeReport(world, candidate),
+          place: list.length,
+        });
   }
   return list;
 }
 
-function stateOf(world: World, c: number): string {
-  const tables = world.tablesOf(world.state.network.candidates.device[c]);
-  return routeStates[tables.state[c - tables.device.firstCandidate]];
-}
-
-function totalsOf(world: World, entries: readonly Entry[]): Record<string, number> {
+/** How many there are in each state. */
+function totalsOf(entries: readonly Entry[]): Record<string, number> {
   const totals: Record<string, number> = {};
-  for (const { candidate } of entries) {
-    const state = stateOf(world, candidate);
-    totals[state] = (totals[state] ?? 0) + 1;
-  }
+  for (const { report } of entries) totals[report.state] = (totals[report.state] ?? 0) + 1;
   return totals;
 }
 
@@ -131,11 +125,10 @@ function keeps(world: World, filter: RouteFilter): (entry: Entry) => boolean {
   const { network } = world.state;
   const fits = textFilter(world, filter);
   return (entry) => {
-    const { candidate, device } = entry;
+    const { report, device } = entry;
     if (filter.device !== "" && network.devices[device].id !== filter.device) return false;
-    if (filter.states.length > 0 && !filter.states.includes(stateOf(world, candidate))) return false;
-    if (filter.sources.length > 0 && !filter.sources.includes(routeReport(world, candidate).source))
-      return false;
+    if (filter.states.length > 0 && !filter.states.includes(report.state)) return false;
+    if (filter.sources.length > 0 && !filter.sources.includes(report.source)) return false;
     return fits(entry);
   };
 }
@@ -153,9 +146,9 @@ function textFilter(world: World, { text, relation }: RouteFilter): (entry: Entr
   };
   if (prefix) return ({ candidate }) => stands[relation](destinationOf(network, candidate), prefix);
   const wanted = text.toLowerCase();
-  return ({ device, candidate, table }) => {
+  return ({ device, report, table }) => {
     const { id, label } = network.devices[device];
-    const { out, to } = routeReport(world, candidate);
+    const { out, to } = report;
     return [id, label, table, out ?? "", to].some((part) => part.toLowerCase().includes(wanted));
   };
 }
@@ -172,20 +165,17 @@ function sortEntries(world: World, entries: Entry[], { sort, descending }: Route
   const { network } = world.state;
   const text = (of: (entry: Entry) => string) => (a: Entry, b: Entry) => of(a).localeCompare(of(b));
   const number = (of: (entry: Entry) => number) => (a: Entry, b: Entry) => of(a) - of(b);
-  const report = (entry: Entry) => routeReport(world, entry.candidate);
   const orders: Record<RouteFilter["sort"], (a: Entry, b: Entry) => number> = {
     to: (a, b) => comparePrefix(destinationOf(network, a.candidate), destinationOf(network, b.candidate)),
     device: text(({ device }) => network.devices[device].label),
     table: text(({ table }) => table),
-    state: number(({ candidate }) =>
-      routeStates.indexOf(stateOf(world, candidate) as (typeof routeStates)[number]),
-    ),
-    source: text((entry) => report(entry).source),
-    via: text((entry) => report(entry).via ?? ""),
-    out: text((entry) => report(entry).out ?? ""),
-    distance: number((entry) => report(entry).distance ?? -1),
-    metric: number((entry) => report(entry).metric),
-    because: text((entry) => report(entry).reason?.text ?? ""),
+    state: number(({ report }) => routeStates.indexOf(report.state)),
+    source: text(({ report }) => report.source),
+    via: text(({ report }) => report.via ?? ""),
+    out: text(({ report }) => report.out ?? ""),
+    distance: number(({ report }) => report.distance ?? -1),
+    metric: number(({ report }) => report.metric),
+    because: text(({ report }) => report.reason?.text ?? ""),
   };
   const turn = descending ? -1 : 1;
   entries.sort((a, b) => turn * orders[sort](a, b) || a.place - b.place);

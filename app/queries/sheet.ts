@@ -1,7 +1,7 @@
 import { unsurvived } from "../../core/expectations/index.ts";
 import { sweep } from "../../core/outage/index.ts";
 import type { Plan } from "../../core/plan/index.ts";
-import { countPlan, flowQuestions, type PlanCounts } from "../../core/reports/index.ts";
+import { countPlan, type PlanCounts } from "../../core/reports/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 
 /** A plan at a glance. */
@@ -14,9 +14,9 @@ export interface PlanSheet {
 }
 
 /** What a plan holds, how many of its flows work, and how many survive any one failure. Time: a sweep to depth 1. */
-export function sheetOf({ plan, engine, gateways }: Scenario): PlanSheet {
-  const { network } = engine;
-  const questions = flowQuestions(engine).map(({ question }) => question);
+export function sheetOf(model: Scenario): PlanSheet {
+  const { plan, engine, gateways, network } = model;
+  const questions = model.flows().map(({ question }) => question);
   const swept = sweep(engine, gateways, questions, 1);
   const works = swept.filter(({ nominal }) => nominal.verdict === "works");
   const survive = questions.filter(

@@ -1,7 +1,6 @@
 import { formatAddress } from "../../core/address/index.ts";
-import { type GatewayRecord, walkBothWays } from "../../core/forwarding/index.ts";
+import type { GatewayRecord } from "../../core/forwarding/index.ts";
 import { addressesOf, endsOf, type Network } from "../../core/network/index.ts";
-import { flowQuestions } from "../../core/reports/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 
 /** How a capture's frames and packets are known again in a plan. */
@@ -20,8 +19,8 @@ export function witnessesOf(p: Scenario, neighbours: ReadonlyMap<string, readonl
     for (const i of portsOf(network, gateway))
       for (const address of hardwareOf(network, i, neighbours)) hardware.push([address, gateway.id]);
   }
-  const flows = flowQuestions(p.engine).map(({ flow, question }) => {
-    const trip = walkBothWays(p.engine.healthy.world, question);
+  const flows = p.flows().map(({ flow, question }) => {
+    const trip = p.trace(question);
     const walks = trip.branches.map((branch) => branch.outbound);
     const clients = walks.flatMap(({ packet, sessions }) => [
       ...(packet ? [packet.source] : []),

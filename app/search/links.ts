@@ -12,8 +12,13 @@ function keptParams(current: URLSearchParams, keep: readonly string[]): URLSearc
   return params;
 }
 
+/** Parameters as they stand in an address, readable where they may be. */
+function queryText(params: URLSearchParams): string {
+  return params.toString().replaceAll("%3A", ":").replaceAll("%2F", "/");
+}
+
 function withQuery(path: string, params: URLSearchParams): string {
-  const text = params.toString().replaceAll("%3A", ":").replaceAll("%2F", "/");
+  const text = queryText(params);
   return text ? `${path}?${text}` : path;
 }
 
@@ -82,8 +87,7 @@ export function withParams(current: URLSearchParams, key: string, values: readon
   const params = new URLSearchParams(current);
   params.delete(key);
   for (const value of values) params.append(key, value);
-  const text = params.toString().replaceAll("%3A", ":").replaceAll("%2F", "/");
-  return `?${text}`;
+  return `?${queryText(params)}`;
 }
 
 /** The same page with one parameter set, or taken out where the value is null. */
@@ -91,6 +95,5 @@ export function withParam(current: URLSearchParams, key: string, value: string |
   const params = new URLSearchParams(current);
   if (value === null) params.delete(key);
   else params.set(key, value);
-  const text = params.toString().replaceAll("%3A", ":").replaceAll("%2F", "/");
-  return `?${text}`;
+  return `?${queryText(params)}`;
 }

@@ -1,5 +1,4 @@
 import type { ComponentProps } from "react";
-import { Link } from "react-router";
 
 type Look = "plain" | "strong" | "chosen" | "danger" | "quiet";
 
@@ -23,13 +22,4 @@ export function Button({
   ...rest
 }: ComponentProps<"button"> & Looking) {
   return <button type={type} className={`${looks[look]} ${className}`} {...rest} />;
-}
-
-/** A way to another address that looks like a button. */
-export function ButtonLink({
-  look = "plain",
-  className = "",
-  ...rest
-}: ComponentProps<typeof Link> & Looking) {
-  return <Link className={`${looks[look]} ${className}`} {...rest} />;
 }

@@ -1,9 +1,10 @@
 import { describe, expect, it } from "vitest";
 import { engineOf, planOf } from "../../tests/support/plans.ts";
 import { findAll } from "../findings/index.ts";
+import { flowQuestions } from "../forwarding/index.ts";
 import { formatElement } from "../network/index.ts";
 import type { Flow } from "../plan/index.ts";
-import { flowQuestions, sweepFlows } from "../reports/index.ts";
+import { sweepFlows } from "../reports/index.ts";
 import { NetworkModel } from "../scenario/index.ts";
 import { brokenExpectations, endDevices, isOwnEnd, unsurvived } from "./index.ts";
 
@@ -76,7 +77,7 @@ describe("what a flow must do, judged in one place", () => {
 
   it("leaves out the ends' own interfaces, cables and devices, the same on board, sheet and finding", () => {
     const engine = engineOf(plan);
-    const [{ question }] = flowQuestions(engine);
+    const [{ question }] = flowQuestions(engine.network);
     const [{ swept }] = sweepFlows(engine, engine.gateways, 1);
     const left = unsurvived(engine.network, question, swept).map(({ failed }) =>
       failed.map((element) => formatElement(engine.network, element)),

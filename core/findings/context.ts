@@ -74,9 +74,12 @@ export class Context {
     this.network = engine.network;
     this.healthy = engine.healthy.world;
     this.gateways = engine.gateways;
-    this.flows = scenario
-      .flows()
-      .map(({ flow, question }) => ({ flow, question, trip: scenario.trace(question) }));
+    const trips = scenario.trips();
+    this.flows = scenario.flows().map(({ flow, question }) => ({
+      flow,
+      question,
+      trip: trips.get(flow.id) ?? scenario.trace(question),
+    }));
     this.attachments = attachmentsOf(this.network);
     const { link } = this.network.interfaces;
     const linked = this.attachments.filter((a) => link[a.interface] >= 0);

@@ -6,6 +6,7 @@ import {
   parseZonedAddress,
 } from "../address/index.ts";
 import { addressesOf, type DeviceRecord, type Network, ownInterface } from "../network/index.ts";
+import type { Flow } from "../plan/index.ts";
 import { parseEnd } from "../plan/index.ts";
 import type { Protocol, Walk } from "./packet.ts";
 import { mainAddress } from "./source.ts";
@@ -214,4 +215,18 @@ function originVrf(
   const everything = new Uint8Array(network.interfaces.count).fill(1);
   const owner = ownInterface(network, everything, record.index, -1, source);
   return owner < 0 ? 0 : network.interfaces.vrf[owner];
+}
+
+/** A flow of a plan, and what is asked of the network for it. */
+export interface FlowQuestion {
+  readonly flow: Flow;
+  readonly question: Question;
+}
+
+/** A plan's flows as questions; a flow that cannot be asked, such as one to a device without address, is left out. */
+export function flowQuestions(network: Network, flows: readonly Flow[] = network.plan.flows): FlowQuestion[] {
+  return flows.flatMap((flow) => {
+    const asked = askFrom(network, flow);
+    return asked.ok ? [{ flow, question: asked.question }] : [];
+  });
 }

@@ -2,10 +2,9 @@ import { describe, expect, it } from "vitest";
 import { fullPlan } from "../../tests/support/full-plan.ts";
 import { demoPlan } from "../../tests/support/plans.ts";
 import { randomPlan } from "../../tests/support/random-plan.ts";
-import { walkBothWays } from "../forwarding/index.ts";
+import { flowQuestions, walkBothWays } from "../forwarding/index.ts";
 import { compile } from "../network/index.ts";
 import { createEngine } from "../outage/index.ts";
-import { flowQuestions } from "../reports/index.ts";
 import { applyEdit, invertEdit, type Named, type Plan, renamed, renamingOf, sameValue } from "./index.ts";
 
 function everyName(plan: Plan): { what: Named; back: (to: string) => Named; from: string }[] {
@@ -39,7 +38,9 @@ function everyName(plan: Plan): { what: Named; back: (to: string) => Named; from
 
 const verdicts = (plan: Plan) => {
   const engine = createEngine(compile(plan));
-  return flowQuestions(engine).map(({ question }) => walkBothWays(engine.healthy.world, question).verdict);
+  return flowQuestions(engine.network).map(
+    ({ question }) => walkBothWays(engine.healthy.world, question).verdict,
+  );
 };
 
 describe("renaming takes every reference along", () => {

@@ -2,6 +2,7 @@ import { formatPrefix } from "../address/index.ts";
 import { differenceOf, prefixesOfRange, type RangeOutcome } from "../coverage/index.ts";
 import {
   carriersOfTrip,
+  flowQuestions,
   type GatewayRecord,
   type Verdict,
   type World,
@@ -9,7 +10,6 @@ import {
 } from "../forwarding/index.ts";
 import type { Engine } from "../outage/index.ts";
 import { type Device, deviceCollections, type StaticRoute, sameValue } from "../plan/index.ts";
-import { flowQuestions } from "./outage.ts";
 import { symmetryOf } from "./path.ts";
 
 export interface NamedRoute {
@@ -109,7 +109,7 @@ function flowChanges(before: Engine, after: Engine): DifferenceReport["flows"] {
     const { world } = engine.healthy;
     const { gateways } = engine;
     return new Map(
-      flowQuestions(engine).map(({ flow, question }) => {
+      flowQuestions(engine.network).map(({ flow, question }) => {
         const trip = walkBothWays(world, question);
         const carriers = carriersOfTrip(gateways, trip).map((g) => gateways[g].id);
         return [flow.id, { verdict: trip.verdict, carriers, symmetric: symmetryOf(trip) }] as const;

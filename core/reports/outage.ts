@@ -1,5 +1,5 @@
-import { askFrom, type GatewayRecord, type Question, type Verdict } from "../forwarding/index.ts";
-import { findElement, formatElement } from "../network/index.ts";
+import { flowQuestions, type GatewayRecord, type Verdict } from "../forwarding/index.ts";
+import { formatElement } from "../network/index.ts";
 import {
   type Engine,
   type FlowSweep,
@@ -11,7 +11,7 @@ import {
   sweep,
   timelineOf,
 } from "../outage/index.ts";
-import type { Flow, Outage } from "../plan/index.ts";
+import type { Flow } from "../plan/index.ts";
 import type { Scenario, StoppedOutage } from "../scenario/index.ts";
 import { eventText } from "../words/index.ts";
 
@@ -43,17 +43,6 @@ export interface TimelineReport {
   flows: { id: string; spans: SpanReport[]; leastSpans: SpanReport[]; outageMs: Range; lost: Range }[];
 }
 
-/** The plan's flows as questions; a flow that cannot be asked, such as one to a device without address, is left out. */
-export function flowQuestions(
-  engine: Engine,
-  flows: readonly Flow[] = engine.network.plan.flows,
-): { flow: Flow; question: Question }[] {
-  return flows.flatMap((flow) => {
-    const asked = askFrom(engine.network, flow);
-    return asked.ok ? [{ flow, question: asked.question }] : [];
-  });
-}
-
 /** A flow, by its id, with what a sweep found of it. */
 export interface SweptFlow {
   readonly flow: string;
@@ -68,7 +57,7 @@ export function sweepFlows(
   progress?: Progress,
   flows?: readonly Flow[],
 ): SweptFlow[] {
-  const asked = flowQuestions(engine, flows);
+  const asked = flowQuestions(engine.network, flows);
   const questions = asked.map(({ question }) => question);
   return sweep(engine, gateways, questions, depth, progress).map((swept, i) => ({
     flow: asked[i].flow.id,
@@ -98,18 +87,6 @@ export function sweepReport(
   };
 }
 
-/** A saved outage's steps as numbers, in the order of their time. */
-export function stepsOf(engine: Engine, outage: Pick<Outage, "steps">): Step[] {
-  const elements = (refs: readonly string[] | undefined) =>
-    (refs ?? []).flatMap((ref) => {
-      const element = findElement(engine.network, ref);
-      return element === null ? [] : [element];
-    });
-  return outage.steps
-    .map((step) => ({ atMs: step.atMs, fail: elements(step.fail), restore: elements(step.restore) }))
-    .sort((a, b) => a.atMs - b.atMs);
-}
-
 /** What has just happened in an outage that was stopped, in sentences. */
 export function happeningTexts(of: Scenario, { happenings }: StoppedOutage): string[] {
   const flowIds = of.flows().map(({ flow }) => flow.id);
@@ -135,7 +112,7 @@ export function runThrough(
   gateways: readonly GatewayRecord[],
   steps: readonly Step[],
 ): { report: TimelineReport; flapping: boolean } {
-  const asked = flowQuestions(engine);
+  const asked = flowQuestions(engine.network);
   const questions = asked.map(({ question }) => question);
   const rates = asked.map(({ flow }) => flow.rate ?? 1);
   const timeline = timelineOf(engine, new Outcomes(gateways, questions, engine.healthy.world), rates, steps);

@@ -1,5 +1,6 @@
 import {
-  askFrom,
+  type FlowQuestion,
+  flowQuestions,
   type GatewayRecord,
   type Question,
   type Trip,
@@ -17,16 +18,10 @@ import {
   type Step,
   simulate,
 } from "../outage/index.ts";
-import { applyEdit, type Edit, type Flow, type Outage, type Plan, type PlanError } from "../plan/index.ts";
+import { applyEdit, type Edit, type Outage, type Plan, type PlanError } from "../plan/index.ts";
 
 /** Conditions that are remembered for each scenario: those of the page, and those of the case that is opened on it. */
 const KEPT = 8;
-
-/** A flow of the plan, and what is asked of the network for it. */
-export interface FlowQuestion {
-  readonly flow: Flow;
-  readonly question: Question;
-}
 
 /** An outage stopped in the middle, in its longest case; times in milliseconds from its first failure. */
 export interface StoppedOutage {
@@ -132,10 +127,7 @@ export class Scenario {
 
   /** The plan's flows as questions; one that cannot be asked, such as one to a device without address, is left out. */
   flows(): readonly FlowQuestion[] {
-    this.asked ??= this.plan.flows.flatMap((flow) => {
-      const asked = askFrom(this.network, flow);
-      return asked.ok ? [{ flow, question: asked.question }] : [];
-    });
+    this.asked ??= flowQuestions(this.network);
     return this.asked;
   }
 
