@@ -1,6 +1,7 @@
 import { readFileSync } from "node:fs";
 import { describe, expect, it } from "vitest";
 import { readPlanText } from "../../exchange/plan-text.ts";
+import { linkLocalPlan } from "../../tests/support/link-local-plan.ts";
 import { engineOf, planOf, tripOf } from "../../tests/support/plans.ts";
 import { findElement } from "../network/index.ts";
 import { engineUnder } from "../outage/index.ts";
@@ -187,30 +188,7 @@ describe("findings that do not mislead", () => {
   });
 
   it("offers no route to link-local addresses as a fix, anywhere among the shipped cases", () => {
-    const plan = planOf({
-      devices: [
-        {
-          id: "h",
-          role: "host",
-          interfaces: [{ name: "e", addresses: ["fe80::5/64"] }],
-          routes: [{ to: "::/0", via: "fe80::6", out: "e" }],
-        },
-        {
-          id: "q",
-          role: "router",
-          interfaces: [
-            { name: "e", addresses: ["fe80::6/64"] },
-            { name: "f", addresses: ["2001:db8:2::1/64"] },
-          ],
-        },
-        { id: "t", role: "router", interfaces: [{ name: "e", addresses: ["2001:db8:2::2/64"] }] },
-      ],
-      links: [
-        { id: "x", ends: ["h/e", "q/e"] },
-        { id: "y", ends: ["q/f", "t/e"] },
-      ],
-      flows: [{ id: "f", from: "h", to: "2001:db8:2::2" }],
-    });
+    const plan = linkLocalPlan([{ id: "f", from: "h", to: "2001:db8:2::2" }]);
     const labels = findAll(NetworkModel.compile(plan)).flatMap((f) => f.fixes.map((fix) => fix.label));
     expect(labels.filter((label) => label.includes("fe80::/"))).toEqual([]);
   });

@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import { linkLocalPlan } from "../../tests/support/link-local-plan.ts";
 import {
   endOf,
   engineOf,
@@ -332,29 +333,7 @@ describe("rule 6.1: link-local addresses (RFC 4007)", () => {
   it("are not forwarded", () => {
     const trip = tripOf(engine.healthy.world, "r/e1", "2001:db8:2::9", { source: "fe80::1" });
     expect(endOf(trip)?.code).not.toBe(undefined);
-    const forwarded = planOf({
-      devices: [
-        {
-          id: "h",
-          role: "host",
-          interfaces: [{ name: "e", addresses: ["fe80::5/64"] }],
-          routes: [{ to: "::/0", via: "fe80::6", out: "e" }],
-        },
-        {
-          id: "q",
-          role: "router",
-          interfaces: [
-            { name: "e", addresses: ["fe80::6/64"] },
-            { name: "f", addresses: ["2001:db8:2::1/64"] },
-          ],
-        },
-        { id: "t", role: "router", interfaces: [{ name: "e", addresses: ["2001:db8:2::2/64"] }] },
-      ],
-      links: [
-        { id: "x", ends: ["h/e", "q/e"] },
-        { id: "y", ends: ["q/f", "t/e"] },
-      ],
-    });
+    const forwarded = linkLocalPlan();
     const sent = tripOf(engineOf(forwarded).healthy.world, "h", "2001:db8:2::2");
     expect(endOf(sent)?.code).toBe("link-local");
   });
