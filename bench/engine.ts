@@ -1,7 +1,8 @@
+import { createEngine, type Engine, settle } from "../core/convergence/index.ts";
 import { flowQuestions, gatewaysOf, walkBothWays } from "../core/forwarding/index.ts";
 import { compile, elementCount } from "../core/network/index.ts";
-import { createEngine, type Engine, settle, sweep } from "../core/outage/index.ts";
-import { buildTables } from "../core/routing/index.ts";
+import { sweep } from "../core/resilience/index.ts";
+import { buildTables } from "../core/rib/index.ts";
 import { fleet } from "./fleet.ts";
 import { bestOf, type Row } from "./timing.ts";
 

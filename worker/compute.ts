@@ -20,12 +20,12 @@ export type Told =
 
 const TELL_EVERY_MS = 200;
 
-let held: { key: string; plan: Plan; standing: Scenario } | null = null;
+let held: { key: string; plan: Plan; scenario: Scenario } | null = null;
 
 function standingFor({ key, document }: Task) {
   if (held?.key !== key) {
     if (!document) throw new Error("the plan has not been sent");
-    held = { key, plan: document, standing: NetworkModel.compile(document) };
+    held = { key, plan: document, scenario: NetworkModel.compile(document) };
   }
   return held;
 }
@@ -34,8 +34,8 @@ function standingFor({ key, document }: Task) {
 parentPort?.on("message", (task: Task) => {
   const tell = (told: Told) => parentPort?.postMessage(told);
   try {
-    const { plan, standing } = standingFor(task);
-    const { engine, gateways } = standing.under(task.down);
+    const { plan, scenario } = standingFor(task);
+    const { engine, gateways } = scenario.under(task.down);
     let [covered, found, last] = [0, 0, performance.now()];
     const result = sweepFlows(
       engine,

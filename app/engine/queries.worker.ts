@@ -1,5 +1,5 @@
-import type { Progress } from "../../core/outage/index.ts";
 import { applyEdit, type Edit, type Plan } from "../../core/plan/index.ts";
+import type { Progress } from "../../core/resilience/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 import { type AnswerName, answer } from "../queries/answer.ts";
 import { type AskArgs, type AskName, ask } from "../queries/asks.ts";

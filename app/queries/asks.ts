@@ -1,29 +1,5 @@
 import { parsePrefix } from "../../core/address/index.ts";
 import {
-  type Effect,
-  effectOf,
-  flowStanding,
-  groupRanges,
-  type RangeGroup,
-} from "../../core/effect/index.ts";
-import {
-  type FindingChanges,
-  findAll,
-  findingChanges,
-  NO_FINDING_CHANGES,
-} from "../../core/findings/index.ts";
-import { askFrom, carriersOfTrip, walkBothWays } from "../../core/forwarding/index.ts";
-import type { Progress } from "../../core/outage/index.ts";
-import {
-  applyEdit,
-  differencePlans,
-  type Edit,
-  type PlanError,
-  type StaticRoute,
-} from "../../core/plan/index.ts";
-import { runThrough, type SweptFlow, type TimelineReport } from "../../core/reports/index.ts";
-import type { Scenario } from "../../core/scenario/index.ts";
-import {
   type Companion,
   type Completion,
   companionsOf,
@@ -32,7 +8,31 @@ import {
   proposeFlows,
   proposeLinks,
   wayBackEverywhere,
-} from "../../core/writing/index.ts";
+} from "../../core/authoring/index.ts";
+import {
+  type FindingChanges,
+  findAll,
+  findingChanges,
+  NO_FINDING_CHANGES,
+} from "../../core/findings/index.ts";
+import { askFrom, carriersOfTrip, walkBothWays } from "../../core/forwarding/index.ts";
+import {
+  flowStanding,
+  groupRanges,
+  type Impact,
+  impactOf,
+  type RangeGroup,
+} from "../../core/impact/index.ts";
+import {
+  applyEdit,
+  differencePlans,
+  type Edit,
+  type PlanError,
+  type StaticRoute,
+} from "../../core/plan/index.ts";
+import { runThrough, type SweptFlow, type TimelineReport } from "../../core/reports/index.ts";
+import type { Progress } from "../../core/resilience/index.ts";
+import type { Scenario } from "../../core/scenario/index.ts";
 import { type InterfaceList, readInterfaceList } from "../../exchange/interface-list.ts";
 import { type Board, boardOf, sweptBoard } from "./board.ts";
 import { outageSteps, standingDown } from "./conditions.ts";
@@ -46,7 +46,7 @@ import { type Witnesses, witnessesOf } from "./witnesses.ts";
  */
 
 /** An effect as a page shows it: ranges that change alike as one, and not more of them than can be read. */
-export interface EffectShown extends Omit<Effect, "ranges"> {
+export interface EffectShown extends Omit<Impact, "ranges"> {
   ranges: RangeGroup[];
   rangesLeftOut: number;
 }
@@ -55,7 +55,7 @@ export type EffectAnswer = { ok: true; effect: EffectShown } | { ok: false; erro
 
 const MOST_RANGES = 12;
 
-function shown({ ranges, ...effect }: Effect): EffectShown {
+function shown({ ranges, ...effect }: Impact): EffectShown {
   const { groups, leftOut } = groupRanges(ranges, MOST_RANGES);
   return { ...effect, ranges: groups, rangesLeftOut: leftOut };
 }
@@ -67,7 +67,7 @@ function effect(
   p: Scenario,
   { down, edit, whole }: { down: string[]; edit: Edit; whole?: boolean },
 ): EffectAnswer {
-  const outcome = effectOf(p.under(down), edit, whole ? undefined : PREVIEW_WALKS);
+  const outcome = impactOf(p.under(down), edit, whole ? undefined : PREVIEW_WALKS);
   return outcome.ok ? { ok: true, effect: shown(outcome.effect) } : outcome;
 }
 
@@ -135,7 +135,7 @@ async function draft(p: Scenario, { down }: { down: string[] }, approved: () => 
   const changes = differencePlans(base.plan, p.plan);
   if (changes.length === 0) return { changes, effect: null, ...NO_FINDING_CHANGES };
   const edit = { label: "the draft", changes };
-  const outcome = effectOf(base.under(down), edit);
+  const outcome = impactOf(base.under(down), edit);
   return {
     changes,
     effect: outcome.ok ? shown(outcome.effect) : null,
@@ -151,7 +151,7 @@ function warm(p: Scenario, { down, device }: { down: string[]; device: string | 
   if (id) {
     const route = { to: "192.0.2.0/32", discard: "drop" };
     const change = { in: "device", device: id, collection: "routes", before: null, after: route } as const;
-    for (let n = 0; n < 3; n++) effectOf(scenario, { label: "warm", changes: [change] }, PREVIEW_WALKS);
+    for (let n = 0; n < 3; n++) impactOf(scenario, { label: "warm", changes: [change] }, PREVIEW_WALKS);
   }
   return true;
 }

@@ -1,9 +1,10 @@
 import { brokenExpectations, counts, endDevices } from "../../core/expectations/index.ts";
 import { askFrom, type Verdict } from "../../core/forwarding/index.ts";
 import { elementCount, formatElement } from "../../core/network/index.ts";
-import type { Outcome, Progress, Range } from "../../core/outage/index.ts";
+import type { Range } from "../../core/outage/index.ts";
 import type { Flow } from "../../core/plan/index.ts";
 import { type SweptFlow, sweepFlows } from "../../core/reports/index.ts";
+import type { Outcome, Progress } from "../../core/resilience/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 import { type Plate, plateOf } from "./conditions.ts";
 

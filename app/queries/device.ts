@@ -5,6 +5,7 @@ import {
   parsePrefix,
   samePrefix,
 } from "../../core/address/index.ts";
+import { formatRouteLine } from "../../core/authoring/index.ts";
 import type { World } from "../../core/forwarding/index.ts";
 import { addressesOf, destinationOf, endsOf, sourceCodes } from "../../core/network/index.ts";
 import {
@@ -20,10 +21,9 @@ import {
   type Watch,
 } from "../../core/plan/index.ts";
 import { candidatesIn, type RouteReport, routeReport } from "../../core/reports/index.ts";
-import { chainOf, nextHopsOf, stateCodes } from "../../core/routing/index.ts";
+import { chainOf, nextHopsOf, stateCodes } from "../../core/rib/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 import { downText, routeText } from "../../core/words/index.ts";
-import { formatRouteLine } from "../../core/writing/index.ts";
 import type { Looked } from "../search/looked.ts";
 import { conditionsOf } from "./conditions.ts";
 

@@ -1,6 +1,6 @@
 import type { World } from "../../core/forwarding/index.ts";
 import { elementCount, sourceCodes } from "../../core/network/index.ts";
-import { stateCodes } from "../../core/routing/index.ts";
+import { stateCodes } from "../../core/rib/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 import type { Conditions, PageConditions } from "./conditions.ts";
 import { type FlowSummary, summariseFlows } from "./flows.ts";

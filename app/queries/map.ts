@@ -1,6 +1,6 @@
 import { formatAddress } from "../../core/address/index.ts";
+import { settle } from "../../core/convergence/index.ts";
 import { addressesOf, findElement } from "../../core/network/index.ts";
-import { settle } from "../../core/outage/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 import { endLabels } from "../drawing/labels.ts";
 import type { Looked } from "../search/looked.ts";

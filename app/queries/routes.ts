@@ -12,7 +12,7 @@ import {
 import type { World } from "../../core/forwarding/index.ts";
 import { destinationOf, viaOf } from "../../core/network/index.ts";
 import { candidatesIn, type RouteReport, routeReport } from "../../core/reports/index.ts";
-import { routeStates } from "../../core/routing/index.ts";
+import { routeStates } from "../../core/rib/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 import type { Looked } from "../search/looked.ts";
 import type { RouteFilter } from "../search/route-filter.ts";

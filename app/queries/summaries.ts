@@ -1,6 +1,6 @@
+import { groupsAlike, routesWithin, type SummaryAnswer, summaryOf } from "../../core/authoring/index.ts";
 import { describeRoute, routeIdentity } from "../../core/plan/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
-import { groupsAlike, routesWithin, type SummaryAnswer, summaryOf } from "../../core/writing/index.ts";
 import type { Looked } from "../search/looked.ts";
 
 /** What is chosen to be summarised: routes by their identities, or a block that holds them. */

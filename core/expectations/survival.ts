@@ -1,6 +1,6 @@
 import type { Question } from "../forwarding/index.ts";
 import type { Network } from "../network/index.ts";
-import type { Failure, FlowSweep } from "../outage/index.ts";
+import type { Failure, FlowSweep } from "../resilience/index.ts";
 import { endDevices, isOwnEnd } from "./ends.ts";
 
 /** Whether a set of failures counts: whether none of a flow's own ends is among them. */

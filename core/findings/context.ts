@@ -1,4 +1,5 @@
 import { type Address, type Family, formatAddress, formatPrefix, type Prefix } from "../address/index.ts";
+import { type Engine, type Settled, settle } from "../convergence/index.ts";
 import {
   type GatewayRecord,
   type Question,
@@ -20,8 +21,8 @@ import {
   sourceCodes,
   viaOf,
 } from "../network/index.ts";
-import { type Engine, type FlowSweep, type Settled, settle, sweep } from "../outage/index.ts";
 import type { Change, Device, Edit, Flow, StaticRoute, Watch } from "../plan/index.ts";
+import { type FlowSweep, sweep } from "../resilience/index.ts";
 import {
   type NextHop,
   nextHopsOf,
@@ -29,7 +30,7 @@ import {
   type RouteState,
   reasonCodes,
   routeStates,
-} from "../routing/index.ts";
+} from "../rib/index.ts";
 import type { Scenario } from "../scenario/index.ts";
 import type { Evidence } from "./finding.ts";
 

@@ -1,7 +1,7 @@
 import { isIpv6LinkLocal, parsePrefix } from "../address/index.ts";
-import { differenceOf } from "../coverage/index.ts";
 import { walkBothWays } from "../forwarding/index.ts";
 import { dismissalKey, type Edit, type StaticRoute } from "../plan/index.ts";
+import { differenceOf } from "../reachability/index.ts";
 import type { Scenario } from "../scenario/index.ts";
 import type { Check, Report } from "./check.ts";
 import { checks } from "./checks/index.ts";

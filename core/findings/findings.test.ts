@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { demoPlan, engineOf, planOf } from "../../tests/support/plans.ts";
-import { differenceOf } from "../coverage/index.ts";
 import { applyEdit } from "../plan/index.ts";
+import { differenceOf } from "../reachability/index.ts";
 import { NetworkModel } from "../scenario/index.ts";
 import { checks, findAll } from "./index.ts";
 

@@ -1,6 +1,6 @@
 import { type Address, formatAddress, parseAddress, sameAddress } from "../address/index.ts";
 import { actionCodes, faults, interfaceName, type Network, sourceCodes } from "../network/index.ts";
-import { nextHopsOf } from "../routing/index.ts";
+import { nextHopsOf } from "../rib/index.ts";
 import type { Trip } from "./flow.ts";
 import type { Hop, Walk } from "./packet.ts";
 import type { World } from "./world.ts";

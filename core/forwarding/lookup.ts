@@ -7,7 +7,7 @@ import {
   type NextHop,
   nextHopsOf,
   routeOf,
-} from "../routing/index.ts";
+} from "../rib/index.ts";
 import type { World } from "./world.ts";
 
 export interface Found {

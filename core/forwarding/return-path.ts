@@ -1,6 +1,6 @@
 import { isIpv6LinkLocal } from "../address/index.ts";
 import { actionCodes, type DeviceRecord } from "../network/index.ts";
-import { nextHopsOf } from "../routing/index.ts";
+import { nextHopsOf } from "../rib/index.ts";
 import { endsOfRoute, type Found, findRoute } from "./lookup.ts";
 import type { Packet } from "./packet.ts";
 import type { World } from "./world.ts";

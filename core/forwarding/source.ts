@@ -11,7 +11,7 @@ import {
   sourceLabel,
 } from "../address/index.ts";
 import { addressAt, addressesOf, type DeviceRecord, type Network, type State } from "../network/index.ts";
-import type { NextHop } from "../routing/index.ts";
+import type { NextHop } from "../rib/index.ts";
 
 /**
  * The address that a device sends from when it leaves by a next hop (rule 6.1). IPv4: the address of the outgoing

@@ -1,6 +1,6 @@
 import { type Address, containsAddress, sameAddress } from "../address/index.ts";
 import type { DeviceRecord } from "../network/index.ts";
-import type { NextHop } from "../routing/index.ts";
+import type { NextHop } from "../rib/index.ts";
 import type { Packet } from "./packet.ts";
 import { chooseSource } from "./source.ts";
 import type { World } from "./world.ts";

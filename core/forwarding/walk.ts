@@ -18,7 +18,7 @@ import {
   type PolicyRecord,
   sourceCodes,
 } from "../network/index.ts";
-import { type NextHop, nextHopsOf } from "../routing/index.ts";
+import { type NextHop, nextHopsOf } from "../rib/index.ts";
 import { endsOfRoute, type Found, findRoute, sameRoute } from "./lookup.ts";
 import type { Drop, DropCode, Hop, Packet, Protocol, Walk } from "./packet.ts";
 import { policyAllows } from "./policy.ts";

@@ -1,5 +1,5 @@
 import type { State } from "../network/index.ts";
-import type { DeviceTables, TableStore } from "../routing/index.ts";
+import type { DeviceTables, TableStore } from "../rib/index.ts";
 
 /** The network at one moment with its route tables: all that a walk reads. */
 export class World {

@@ -1,7 +1,7 @@
+import { sessionPartner } from "../convergence/index.ts";
 import type { Network, WatchRecord } from "../network/index.ts";
 import { sourceCodes } from "../network/index.ts";
 import type { BfdSession, Probe, WatchGroup } from "../plan/index.ts";
-import { sessionPartner } from "./watches.ts";
 
 /** How long something takes to be believed, in milliseconds: at least and at most. */
 export interface Delay {

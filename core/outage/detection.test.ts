@@ -3,8 +3,8 @@ import { engineOf, planOf, routesOf, tripOf, worldWith } from "../../tests/suppo
 import { formatAddress, parseAddress } from "../address/index.ts";
 import { askFrom, chooseSource, gatewaysOf } from "../forwarding/index.ts";
 import { findElement } from "../network/index.ts";
+import { bfdDetection, bfdUp, Outcomes, probeDown, probeUp, timelineOf } from "../outage/index.ts";
 import type { BfdSession, Probe } from "../plan/index.ts";
-import { bfdDetection, bfdUp, Outcomes, probeDown, probeUp, timelineOf } from "./index.ts";
 
 const session = (minTxMs: number, minRxMs: number, multiplier: number): BfdSession => ({
   id: "s",

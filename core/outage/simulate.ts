@@ -1,3 +1,11 @@
+import {
+  type Engine,
+  groupUp,
+  judgedAnew,
+  readAnswers,
+  readTunnels,
+  readWatches,
+} from "../convergence/index.ts";
 import { type Verdict, World } from "../forwarding/index.ts";
 import {
   type ElementNumber,
@@ -9,9 +17,6 @@ import {
 } from "../network/index.ts";
 import { answerDelay, type Delay, interfaceDelay, watchDelay } from "./delays.ts";
 import { type Outcomes, sameCarriers } from "./outcomes.ts";
-import { type Engine, readAnswers } from "./settle.ts";
-import { judgedAnew, readTunnels } from "./tunnels.ts";
-import { groupUp, readWatches } from "./watches.ts";
 
 /** What fails and what heals, and when, in milliseconds from the start. Ascending. */
 export interface Step {

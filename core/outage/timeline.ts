@@ -1,5 +1,5 @@
+import type { Engine } from "../convergence/index.ts";
 import type { Outcomes } from "./outcomes.ts";
-import type { Engine } from "./settle.ts";
 import { type Simulation, type Span, type Step, simulate } from "./simulate.ts";
 
 /** Milliseconds, least and most; null: without end. */

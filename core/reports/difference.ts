@@ -1,5 +1,5 @@
 import { formatPrefix } from "../address/index.ts";
-import { differenceOf, prefixesOfRange, type RangeOutcome } from "../coverage/index.ts";
+import type { Engine } from "../convergence/index.ts";
 import {
   carriersOfTrip,
   flowQuestions,
@@ -8,8 +8,8 @@ import {
   type World,
   walkBothWays,
 } from "../forwarding/index.ts";
-import type { Engine } from "../outage/index.ts";
 import { type Device, deviceCollections, type StaticRoute, sameValue } from "../plan/index.ts";
+import { differenceOf, prefixesOfRange, type RangeOutcome } from "../reachability/index.ts";
 import { symmetryOf } from "./path.ts";
 
 export interface NamedRoute {

@@ -1,17 +1,9 @@
+import type { Engine } from "../convergence/index.ts";
 import { flowQuestions, type GatewayRecord, type Verdict } from "../forwarding/index.ts";
 import { formatElement } from "../network/index.ts";
-import {
-  type Engine,
-  type FlowSweep,
-  Outcomes,
-  type Progress,
-  type Range,
-  type Span,
-  type Step,
-  sweep,
-  timelineOf,
-} from "../outage/index.ts";
+import { Outcomes, type Range, type Span, type Step, timelineOf } from "../outage/index.ts";
 import type { Flow } from "../plan/index.ts";
+import { type FlowSweep, type Progress, sweep } from "../resilience/index.ts";
 import type { Scenario, StoppedOutage } from "../scenario/index.ts";
 import { eventText } from "../words/index.ts";
 

@@ -1,6 +1,12 @@
-import { formatPrefix, type Prefix, parseInterfaceAddress, prefixOf } from "../address/index.ts";
+import {
+  formatPrefix,
+  type Prefix,
+  parseInterfaceAddress,
+  prefixOf,
+  splitByOwner,
+  summarise,
+} from "../address/index.ts";
 import type { Plan } from "../plan/index.ts";
-import { splitByOwner, summarise } from "../summary/index.ts";
 
 export interface SummaryReport {
   exact: string[];

@@ -1,7 +1,7 @@
 import { type Address, containsAddress, formatAddress, formatPrefix } from "../address/index.ts";
 import type { World } from "../forwarding/index.ts";
 import { actionCodes, destinationOf, formatElement, type Network, viaOf } from "../network/index.ts";
-import { byPreference, type DeviceTables, type RouteState, routeStates } from "../routing/index.ts";
+import { byPreference, type DeviceTables, type RouteState, routeStates } from "../rib/index.ts";
 import { reasonFor, sourceText } from "../words/index.ts";
 
 /** One candidate route, as the command line and the screens tell it. */

@@ -1,3 +1,4 @@
+import { createEngine, type Engine, engineUnder, type Settled } from "../convergence/index.ts";
 import {
   type FlowQuestion,
   flowQuestions,
@@ -8,16 +9,7 @@ import {
   walkBothWays,
 } from "../forwarding/index.ts";
 import { compile, findElement, formatElement, type Network } from "../network/index.ts";
-import {
-  createEngine,
-  type Engine,
-  engineUnder,
-  type Happening,
-  Outcomes,
-  type Settled,
-  type Step,
-  simulate,
-} from "../outage/index.ts";
+import { type Happening, Outcomes, type Step, simulate } from "../outage/index.ts";
 import { applyEdit, type Edit, type Outage, type Plan, type PlanError } from "../plan/index.ts";
 
 /** Conditions that are remembered for each scenario: those of the page, and those of the case that is opened on it. */

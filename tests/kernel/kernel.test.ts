@@ -2,7 +2,7 @@ import { afterEach, describe, expect, it } from "vitest";
 import { formatAddress, parseAddress } from "../../core/address/index.ts";
 import { findRoute } from "../../core/forwarding/index.ts";
 import { type Plan, readPlan } from "../../core/plan/index.ts";
-import { nextHopsOf } from "../../core/routing/index.ts";
+import { nextHopsOf } from "../../core/rib/index.ts";
 import { demoPlan, engineOf, routesOf, tripOf, worldWith } from "../support/plans.ts";
 import { Random } from "../support/random.ts";
 import { canBuild, Lab } from "./lab.ts";

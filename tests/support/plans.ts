@@ -1,8 +1,8 @@
 import { readFileSync } from "node:fs";
 import { parseAddress } from "../../core/address/index.ts";
+import { createEngine, type Engine, settle } from "../../core/convergence/index.ts";
 import { askFrom, type Trip, type World, walkBothWays } from "../../core/forwarding/index.ts";
 import { compile, findElement } from "../../core/network/index.ts";
-import { createEngine, type Engine, settle } from "../../core/outage/index.ts";
 import { type Plan, readPlan } from "../../core/plan/index.ts";
 import { lookupReport, type RouteReport, tableReport } from "../../core/reports/index.ts";
 import { readPlanText } from "../../exchange/plan-text.ts";

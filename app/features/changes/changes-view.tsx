@@ -2,8 +2,8 @@ import { Form } from "react-router";
 import type { HistoryEntry } from "../../../server/plans.ts";
 import { useAsking } from "../../engine/asking.ts";
 import { downOf } from "../../plan/down.ts";
-import { ChangeList } from "../../plan/effect/change-list.tsx";
-import { EffectView } from "../../plan/effect/effect-view.tsx";
+import { ChangeList } from "../../plan/impact/change-list.tsx";
+import { ImpactView } from "../../plan/impact/impact-view.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 
 const kinds = { load: "loaded", edit: "", undo: "undo of", redo: "redo of" };
@@ -85,7 +85,7 @@ function Draft() {
           <ChangeList changes={answer.changes} />
           {answer.effect && (
             <div className="mt-2">
-              <EffectView effect={{ ...answer.effect, routes: [] }} findings={answer} />
+              <ImpactView effect={{ ...answer.effect, routes: [] }} findings={answer} />
             </div>
           )}
         </>

@@ -7,7 +7,7 @@ import { downOf } from "../../plan/down.ts";
 import { useEditing } from "../../plan/editing.ts";
 import { RelatedChanges } from "../../plan/editor/related-changes.tsx";
 import { RouteEditor } from "../../plan/editor/route-editor.tsx";
-import { EditPreview } from "../../plan/effect/edit-preview.tsx";
+import { EditPreview } from "../../plan/impact/edit-preview.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { deviceHref } from "../../search/links.ts";
 

@@ -1,6 +1,6 @@
 import { Link } from "react-router";
+import { formatRouteLine } from "../../../core/authoring/index.ts";
 import type { PolicyRule } from "../../../core/plan/index.ts";
-import { formatRouteLine } from "../../../core/writing/index.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import type { DeviceAnswer } from "../../queries/device.ts";
 import { withParam } from "../../search/links.ts";

@@ -3,7 +3,7 @@ import { Link } from "react-router";
 import type { Evidence, Finding } from "../../../core/findings/index.ts";
 import type { Dismissal, Edit } from "../../../core/plan/index.ts";
 import type { useEditing } from "../../plan/editing.ts";
-import { EditPreview } from "../../plan/effect/edit-preview.tsx";
+import { EditPreview } from "../../plan/impact/edit-preview.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { Told } from "../../plan/told.tsx";
 import { deviceHref, pageHref } from "../../search/links.ts";

@@ -1,8 +1,8 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
+import { settle } from "../../../core/convergence/index.ts";
 import { askFrom, walkBothWays } from "../../../core/forwarding/index.ts";
 import { findElement } from "../../../core/network/index.ts";
-import { settle } from "../../../core/outage/index.ts";
 import type { Watch } from "../../../core/plan/index.ts";
 import type { SpanReport } from "../../../core/reports/index.ts";
 import { NetworkModel } from "../../../core/scenario/index.ts";
@@ -16,19 +16,19 @@ import { segmentsOf } from "./segments.ts";
 import { signsOf } from "./signs.ts";
 
 const plan = demoPlan("marrow-bay");
-const standing = NetworkModel.compile(plan);
-const prepared = standing;
+const scenario = NetworkModel.compile(plan);
+const prepared = scenario;
 
 describe("the board", () => {
-  const board = sweptBoard(prepared, standing, 2);
+  const board = sweptBoard(prepared, scenario, 2);
 
   it("says of every cell what a walk under that failure says, and of every other that nothing changes", () => {
-    const { network } = standing.engine;
+    const { network } = scenario.engine;
     const cells = new Map(board.cells.map(([r, c, cell]) => [`${r} ${c}`, cell]));
     for (const [c, column] of board.columns.entries()) {
       if (column.failed.length > 1 && c % 5) continue;
       const failed = column.failed.map((ref) => findElement(network, ref) as number);
-      const { world, flapping } = settle(standing.engine, failed);
+      const { world, flapping } = settle(scenario.engine, failed);
       if (flapping.length) continue;
       for (const [r, row] of board.rows.entries()) {
         const flow = plan.flows.find((entry) => entry.id === row.flow);
@@ -211,7 +211,7 @@ describe("the single probes of a watch", () => {
 });
 
 describe("folding by site", () => {
-  const board = sweptBoard(prepared, standing, 1);
+  const board = sweptBoard(prepared, scenario, 1);
   const all = (list: readonly unknown[]) => list.map((_, i) => i);
 
   it("shows every item once under its site's head, or the head alone", () => {

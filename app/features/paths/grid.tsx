@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 import { Link, useNavigate } from "react-router";
-import type { FlowStanding } from "../../../core/effect/index.ts";
+import type { FlowStanding } from "../../../core/impact/index.ts";
 import { askPlan } from "../../engine/ask.client.ts";
 import { downOf } from "../../plan/down.ts";
 import type { Known } from "../../plan/known.ts";

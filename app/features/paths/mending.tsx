@@ -3,7 +3,7 @@ import { Link } from "react-router";
 import { useAsking } from "../../engine/asking.ts";
 import { downOf } from "../../plan/down.ts";
 import { useEditing } from "../../plan/editing.ts";
-import { EditPreview } from "../../plan/effect/edit-preview.tsx";
+import { EditPreview } from "../../plan/impact/edit-preview.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import type { FlowAnswer } from "../../queries/flows.ts";
 import { deviceHref } from "../../search/links.ts";

@@ -1,4 +1,4 @@
-import type { RulerPart, SummaryAnswer } from "../../../core/writing/index.ts";
+import type { RulerPart, SummaryAnswer } from "../../../core/authoring/index.ts";
 
 const WIDTH = 1000;
 

@@ -1,9 +1,9 @@
 import { useState } from "react";
 import { Form, Link, useSubmit } from "react-router";
-import type { SummaryOption } from "../../../core/writing/index.ts";
+import type { SummaryOption } from "../../../core/authoring/index.ts";
 import { useEditing } from "../../plan/editing.ts";
-import { ChangeList } from "../../plan/effect/change-list.tsx";
-import { StandingSign } from "../../plan/effect/effect-view.tsx";
+import { ChangeList } from "../../plan/impact/change-list.tsx";
+import { StandingSign } from "../../plan/impact/impact-view.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { Refusals } from "../../plan/refusals.tsx";
 import type { SummariesAnswer } from "../../queries/summaries.ts";
@@ -176,8 +176,8 @@ function Option({ option, label, busy, onTake }: OptionProps) {
         {flows.slice(0, 6).map((flow) => (
           <li key={flow.id} className="flex flex-wrap items-center gap-2">
             {flow.label}
-            <StandingSign standing={flow.before} />→
-            <StandingSign standing={flow.after} strong />
+            <StandingSign scenario={flow.before} />→
+            <StandingSign scenario={flow.after} strong />
           </li>
         ))}
         {owned.slice(0, 6).map((range) => (

@@ -1,5 +1,5 @@
 import { useEffect, useRef, useState } from "react";
-import type { Completion } from "../../../core/writing/index.ts";
+import type { Completion } from "../../../core/authoring/index.ts";
 import type { Revisions } from "../../engine/ask.client.ts";
 import { useAsking } from "../../engine/asking.ts";
 import { Combobox } from "../../ui/combobox.tsx";

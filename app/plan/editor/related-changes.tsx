@@ -1,10 +1,10 @@
 import { useState } from "react";
+import type { CompanionKind } from "../../../core/authoring/index.ts";
 import { describeRoute, type Edit, type StaticRoute } from "../../../core/plan/index.ts";
-import type { CompanionKind } from "../../../core/writing/index.ts";
 import { useAsking } from "../../engine/asking.ts";
 import { downOf } from "../down.ts";
 import type { useEditing } from "../editing.ts";
-import { EditPreview } from "../effect/edit-preview.tsx";
+import { EditPreview } from "../impact/edit-preview.tsx";
 import { usePlan } from "../open-plan.tsx";
 
 const kindWords: Record<CompanionKind, string> = {

@@ -1,12 +1,17 @@
 import { useEffect, useId, useMemo, useRef, useState } from "react";
+import {
+  formatRouteLine,
+  lineOfFields,
+  readRouteLine,
+  routeOfFields,
+} from "../../../core/authoring/index.ts";
 import { describeRoute, type Edit, type StaticRoute } from "../../../core/plan/index.ts";
-import { formatRouteLine, lineOfFields, readRouteLine, routeOfFields } from "../../../core/writing/index.ts";
 import { askPlan } from "../../engine/ask.client.ts";
 import { useAsking } from "../../engine/asking.ts";
 import { Button } from "../../ui/button.tsx";
 import { downOf } from "../down.ts";
 import type { useEditing } from "../editing.ts";
-import { EffectView } from "../effect/effect-view.tsx";
+import { ImpactView } from "../impact/impact-view.tsx";
 import { usePlan } from "../open-plan.tsx";
 import { LineInput } from "./line-input.tsx";
 import { additionEdit, changeEdit } from "./route-edits.ts";
@@ -190,7 +195,7 @@ export function RouteEditor(props: RouteEditorProps) {
           data-edit={preview.of}
           data-settled={preview.pending ? undefined : ""}
         >
-          <EffectView effect={preview.answer.effect} findings={findings.answer} looking={findings.pending} />
+          <ImpactView effect={preview.answer.effect} findings={findings.answer} looking={findings.pending} />
         </div>
       )}
     </form>

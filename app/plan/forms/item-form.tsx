@@ -3,7 +3,7 @@ import type { Edit, PlanError } from "../../../core/plan/index.ts";
 import { Button } from "../../ui/button.tsx";
 import { Confirm } from "../../ui/dialog.tsx";
 import { Pick } from "../../ui/select.tsx";
-import { ChangeList } from "../effect/change-list.tsx";
+import { ChangeList } from "../impact/change-list.tsx";
 
 export type Values = Readonly<Record<string, string>>;
 

@@ -1,3 +1,4 @@
+import { formatRouteLine } from "../../../core/authoring/index.ts";
 import {
   type Device,
   type DeviceSettings,
@@ -16,7 +17,6 @@ import {
   sourceNatSchema,
   staticRouteSchema,
 } from "../../../core/plan/index.ts";
-import { formatRouteLine } from "../../../core/writing/index.ts";
 import { deviceItemEdit } from "./edits.ts";
 import type { FormSpec } from "./item-form.tsx";
 import { schemaForm, type Wording } from "./schema-form.ts";

@@ -1,6 +1,6 @@
 import { formatAddress, parseAddress } from "../../address/index.ts";
+import { portOf, sessionPartner } from "../../convergence/index.ts";
 import { findNeighbour } from "../../network/index.ts";
-import { portOf, sessionPartner } from "../../outage/index.ts";
 import type { Check } from "../check.ts";
 import { addWatch } from "../context.ts";
 import { freshName } from "../fixes/bfd.ts";

@@ -1,4 +1,4 @@
-import { sessionPartner } from "../../outage/index.ts";
+import { sessionPartner } from "../../convergence/index.ts";
 import type { BfdSession } from "../../plan/index.ts";
 import type { Check } from "../check.ts";
 

@@ -1,7 +1,7 @@
 import { formatAddress } from "../../address/index.ts";
+import { probeSending } from "../../convergence/index.ts";
 import { walkBothWays } from "../../forwarding/index.ts";
 import { formatElement, linkElement } from "../../network/index.ts";
-import { probeSending } from "../../outage/index.ts";
 import { describeRoute, type Probe } from "../../plan/index.ts";
 import type { Check } from "../check.ts";
 import { pairsOf } from "../pairs.ts";

@@ -1,0 +1,51 @@
+import type { Edit } from "../../../core/plan/index.ts";
+import { useAsking } from "../../engine/asking.ts";
+import { downOf } from "../down.ts";
+import { usePlan } from "../open-plan.tsx";
+import { ChangeList } from "./change-list.tsx";
+import { ImpactView } from "./impact-view.tsx";
+
+interface EditPreviewProps {
+  edit: Edit;
+  busy: boolean;
+  onTake: () => void;
+}
+
+/** An edit that is offered: what it writes, what it does, and the button that takes it. */
+export function EditPreview({ edit, busy, onTake }: EditPreviewProps) {
+  const { page, frame } = usePlan();
+  const down = downOf(frame);
+  const { answer, pending, error } = useAsking(
+    page,
+    "effect",
+    { down, edit },
+    { kind: `preview ${edit.label}` },
+  );
+  const findings = useAsking(page, "findingsAfter", answer?.ok ? { down, edit } : null, {
+    kind: `findings ${edit.label}`,
+  });
+  return (
+    <div className="mt-1 mb-2 border-iron border-l-4 bg-sunk px-3 py-2" data-testid="offer">
+      <ChangeList changes={edit.changes} />
+      {pending && !answer && <p className="text-ink-2">Working out what it does …</p>}
+      {error && (
+        <p role="alert" className="text-stop">
+          {error}
+        </p>
+      )}
+      {answer && !answer.ok && (
+        <p role="alert" className="text-stop">
+          {answer.errors.map((one) => one.message).join("; ")}
+        </p>
+      )}
+      {answer?.ok && (
+        <>
+          <ImpactView effect={answer.effect} findings={findings.answer} looking={findings.pending} />
+          <button type="button" className="button button-strong mt-2" disabled={busy} onClick={onTake}>
+            Apply
+          </button>
+        </>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,77 @@
+import type { Impact } from "../../../core/impact/index.ts";
+import { StatePill } from "../../ui/state-pill.tsx";
+import { usePlan } from "../open-plan.tsx";
+import { Told } from "../told.tsx";
+import { elementLabel } from "../told-parts.ts";
+
+type Outcome = Impact["routes"][number];
+
+/** What becomes of one written route: its state, what its next hop resolves through, and whether replies come back. */
+export function RouteOutcomeLines({ route }: { route: Outcome }) {
+  const { report } = route;
+  return (
+    <div data-route-state={report.state}>
+      <p className="flex flex-wrap items-baseline gap-x-2">
+        <StatePill state={report.state} />
+        <span className="font-medium">{route.label}</span>
+        <span className="addr">
+          {report.to}
+          {report.via ? ` via ${report.via}` : ""}
+        </span>
+      </p>
+      <p className="text-ink-2">
+        <Told text={sentencesOf(route).join(" ")} here={route.device} />
+      </p>
+      {route.wayBack && <WayBackLine wayBack={route.wayBack} />}
+    </div>
+  );
+}
+
+function sentencesOf(route: Outcome): string[] {
+  const { report, neighbour, chain } = route;
+  const sentences: string[] = [];
+  if (report.state === "unusable" && report.reason)
+    sentences.push(`It cannot be used: ${report.reason.text}.`);
+  if (chain.length > 1) sentences.push(`The next hop resolves through ${chain.join(", then ")}.`);
+  if (neighbour) {
+    sentences.push(
+      neighbour.answers
+        ? `${neighbour.device} owns the next hop on ${neighbour.out} and answers.`
+        : `${neighbour.device} owns the next hop on ${neighbour.out}, but ${neighbour.interface} does not answer.`,
+    );
+  }
+  if (route.ownerless) sentences.push("Nobody in the plan owns the next hop.");
+  if (route.beatenBy) {
+    const why = report.reason ? ` (${report.reason.text})` : "";
+    sentences.push(`It stands behind ${route.beatenBy}${why}.`);
+  }
+  if (route.beats.length > 0) sentences.push(`It stands before ${route.beats.join(" and ")}.`);
+  if (route.within && report.state === "in-use")
+    sentences.push(`It is preferred over the less specific ${route.within}.`);
+  if (route.holds > 0)
+    sentences.push(
+      `${route.holds} more specific ${route.holds === 1 ? "route is" : "routes are"} preferred over it.`,
+    );
+  return sentences;
+}
+
+function WayBackLine({ wayBack }: { wayBack: NonNullable<Outcome["wayBack"]> }) {
+  const { labels } = usePlan();
+  const when = wayBack.when ? `Once ${elementLabel(wayBack.when, labels)} is down: ` : "";
+  if (wayBack.trouble.length === 0) {
+    return (
+      <p>
+        {when}
+        {when ? "there" : "There"} is a return path: {wayBack.answered} of {wayBack.asked} networks answer.
+      </p>
+    );
+  }
+  const [first] = wayBack.trouble;
+  return (
+    <p className="text-stop">
+      {when}
+      {wayBack.answered} of {wayBack.asked} networks answer. From {first.source} to {first.to}:{" "}
+      <Told text={first.because} />.
+    </p>
+  );
+}

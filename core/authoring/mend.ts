@@ -1,0 +1,192 @@
+import {
+  type Address,
+  containsAddress,
+  defaultPrefix,
+  type Family,
+  formatAddress,
+  formatPrefix,
+  type Prefix,
+  parsePrefix,
+} from "../address/index.ts";
+import { type Question, type Trip, type Walk, walkBothWays } from "../forwarding/index.ts";
+import { addressesOf, attachmentsOf, endsOf, type Network, type State } from "../network/index.ts";
+import { applyEdit, type Change, describeRoute, type Edit, type StaticRoute } from "../plan/index.ts";
+import type { Scenario } from "../scenario/index.ts";
+
+/** Routes that one mending writes at most. */
+const MOST_ROUTES = 4;
+/** Neighbours that are tried at most. */
+const MOST_TRIED = 40;
+
+/**
+ * Routes that make a question work which does not: at each place where the packet or its reply ends for
+ * want of a route, or in a circle, one by a neighbour that brings it farther. The edit returned is proven: with it
+ * the question works, and no flow of the plan that worked fails. Null where no such routes were found.
+ */
+export function mendingOf(scenario: Scenario, question: Question): Edit | null {
+  const changes: Change[] = [];
+  let now = scenario;
+  for (let n = 0; n < MOST_ROUTES; n++) {
+    const trip = walkBothWays(now.engine.healthy.world, question);
+    if (trip.verdict === "works")
+      return changes.length && harmless(scenario, now) ? editOf(now, changes) : null;
+    const next = stepOf(now, question, trip);
+    if (!next) return null;
+    changes.push(next.change);
+    now = next.after;
+  }
+  const works = walkBothWays(now.engine.healthy.world, question).verdict === "works";
+  return works && harmless(scenario, now) ? editOf(now, changes) : null;
+}
+
+function editOf({ engine }: Scenario, changes: Change[]): Edit {
+  const texts = changes.map((change) => {
+    const label = engine.network.plan.devices.find(
+      (d) => "device" in change && d.id === change.device,
+    )?.label;
+    const at = "device" in change ? (label ?? change.device) : "";
+    return `${describeRoute(change.after as StaticRoute)} on ${at}`;
+  });
+  return { label: `Add ${texts.join(", and ")}`.slice(0, 300), changes };
+}
+
+function harmless(before: Scenario, after: Scenario): boolean {
+  const now = after.trips();
+  return [...before.trips()].every(
+    ([id, trip]) => trip?.verdict !== "works" || now.get(id)?.verdict === "works",
+  );
+}
+
+/** The route that brings the packet or its reply farthest, added. */
+function stepOf(
+  scenario: Scenario,
+  question: Question,
+  trip: Trip,
+): { change: Change; after: Scenario } | null {
+  const { outbound, reply } = trip.worst;
+  const walk = outbound.drop ? outbound : reply;
+  const drop = walk?.drop;
+  if (!walk || !drop) return null;
+  if (!["no-route", "looped", "discarded", "rejected", "private-at-internet"].includes(drop.code))
+    return null;
+  const { network } = scenario.engine;
+  // A sender without a route has chosen no source yet, and so has no packet.
+  const destination = walk.packet?.destination ?? (walk === outbound ? question.destination : null);
+  if (!destination) return null;
+  const to = subnetOf(network, destination);
+  if (!to) return null;
+  const away = distancesTo(scenario.engine.healthy.world.state, destination);
+  const nearest = (way: Walk) => Math.min(...way.hops.map((hop) => away[hop.device]));
+  const reached = nearest(walk);
+  let tried = 0;
+  for (const device of astray(network, walk)) {
+    const options: { change: Change; after: Scenario; left: number }[] = [];
+    for (const { via, out } of neighboursOf(network, device, destination.family, away)) {
+      if (tried++ > MOST_TRIED) break;
+      const route: StaticRoute = { ...destinationOn(scenario, device, destination, to), via };
+      if (network.devices[device].profile.interfaceRequired) route.out = out;
+      const { id } = network.devices[device];
+      const change: Change = { in: "device", device: id, collection: "routes", before: null, after: route };
+      const outcome = applyEdit(network.plan, { label: "try", changes: [change] });
+      if (!outcome.ok) continue;
+      const after = scenario.after(outcome.plan);
+      const then = walkBothWays(after.engine.healthy.world, question).worst;
+      const way = outbound.drop ? then.outbound : then.reply;
+      if (!way || (!outbound.drop && then.outbound.drop)) continue;
+      if (way.result === "delivered") return { change, after };
+      // It need not arrive at once: a step that comes nearer than before is followed by another.
+      if (nearest(way) < reached) options.push({ change, after, left: nearest(way) });
+    }
+    options.sort((a, b) => a.left - b.left);
+    if (options[0]) return options[0];
+  }
+  return null;
+}
+
+/**
+ * What a route to an address would be written for on a device: where a written route for it is out of use
+ * under the conditions, the same prefix behind it; else the network that holds the address.
+ */
+function destinationOn(
+  { engine }: Scenario,
+  device: number,
+  address: Address,
+  subnet: Prefix,
+): Pick<StaticRoute, "to" | "distance" | "metric"> {
+  const { network, base } = engine;
+  // A host has a gateway rather than routes.
+  if (network.devices[device].role === "host") return { to: formatPrefix(defaultPrefix(address.family)) };
+  const { staticDistance } = network.devices[device].profile;
+  const written = network.plan.devices[device].routes.flatMap((route) => {
+    const prefix = parsePrefix(route.to);
+    const holds = prefix && prefix.length > 0 && containsAddress(prefix, address);
+    return holds && route.enabled !== false && (route.vrf ?? "main") === "main" ? [{ route, prefix }] : [];
+  });
+  const longest = Math.max(-1, ...written.map(({ prefix }) => prefix.length));
+  const alike = written.filter(({ prefix }) => prefix.length === longest).map(({ route }) => route);
+  if (base.length === 0 || alike.length === 0) return { to: formatPrefix(subnet) };
+  const { to } = alike[0];
+  if (staticDistance === null) return { to, metric: Math.max(...alike.map((r) => r.metric ?? 0)) + 10 };
+  return { to, distance: Math.min(254, Math.max(...alike.map((r) => r.distance ?? staticDistance)) + 10) };
+}
+
+/** Where a walk went astray: where it ended, and before that each device of ours that sent it there. */
+function astray(network: Network, walk: Walk): number[] {
+  const ours = (device: number) => !["internet", "provider"].includes(network.devices[device].role);
+  const devices = walk.hops.map((hop) => hop.device).toReversed();
+  return [...new Set(devices.filter(ours))];
+}
+
+/** The network that holds an address: the subnet of an interface, the longest. */
+function subnetOf(network: Network, address: Address): Prefix | null {
+  let best: Prefix | null = null;
+  for (const { prefix } of attachmentsOf(network)) {
+    if (containsAddress(prefix, address) && (!best || prefix.length > best.length)) best = prefix;
+  }
+  return best;
+}
+
+/** Neighbours of a device that forward, those nearest to the address first. */
+function neighboursOf(network: Network, device: number, family: Family, away: readonly number[]) {
+  const { interfaces, links } = network;
+  const record = network.devices[device];
+  const found: { via: string; out: string; distance: number }[] = [];
+  for (let i = record.firstInterface; i < record.endInterface; i++) {
+    if (interfaces.link[i] < 0) continue;
+    for (const end of endsOf(links, interfaces.link[i])) {
+      const other = interfaces.device[end];
+      const { role } = network.devices[other];
+      if (other === device || role === "host" || role === "internet") continue;
+      const [via] = addressesOf(network, end, family);
+      if (via) found.push({ via: formatAddress(via), out: interfaces.names[i], distance: away[other] });
+    }
+  }
+  return found.sort((a, b) => a.distance - b.distance);
+}
+
+/** Links that still carry between each device and those attached to the network of an address. */
+function distancesTo(state: State, address: Address): number[] {
+  const { network, interfaceAlive, linkAlive } = state;
+  const { interfaces, links } = network;
+  const away = network.devices.map(() => Number.POSITIVE_INFINITY);
+  const open: number[] = [];
+  for (const { prefix, device } of attachmentsOf(network)) {
+    if (away[device] === 0 || !containsAddress(prefix, address)) continue;
+    away[device] = 0;
+    open.push(device);
+  }
+  for (let at = open.shift(); at !== undefined; at = open.shift()) {
+    const record = network.devices[at];
+    for (let i = record.firstInterface; i < record.endInterface; i++) {
+      if (interfaces.link[i] < 0 || !interfaceAlive[i] || !linkAlive[interfaces.link[i]]) continue;
+      for (const end of endsOf(links, interfaces.link[i])) {
+        const other = interfaces.device[end];
+        if (!interfaceAlive[end]) continue;
+        if (away[other] <= away[at] + 1) continue;
+        away[other] = away[at] + 1;
+        if (network.devices[other].role !== "host") open.push(other);
+      }
+    }
+  }
+  return away;
+}

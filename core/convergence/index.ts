@@ -1,0 +1,3 @@
+export * from "./settle.ts";
+export * from "./tunnels.ts";
+export * from "./watches.ts";

@@ -1,0 +1,246 @@
+import { type GatewayRecord, gatewaysOf, World } from "../forwarding/index.ts";
+import {
+  type ElementNumber,
+  elementParts,
+  findNeighbour,
+  type Network,
+  physicalState,
+  type State,
+  tunnelsPassing,
+  viaOf,
+} from "../network/index.ts";
+import { TableStore } from "../rib/index.ts";
+import { judgedAnew, readTunnels } from "./tunnels.ts";
+import { readWatches } from "./watches.ts";
+
+/** What the engine keeps for one network: its tables by local state, and the world that it starts from. */
+export interface Engine {
+  readonly network: Network;
+  readonly store: TableStore;
+  /** What is down to begin with, ascending; nothing, unless the conditions say so. */
+  readonly base: readonly ElementNumber[];
+  /** No failures, but for the base. */
+  readonly healthy: Settled;
+  /** The exits that flows are told apart by: told with nothing down, whatever the base is. */
+  readonly gateways: readonly GatewayRecord[];
+}
+
+export interface Settled {
+  readonly world: World;
+  /** Where watches never come to rest (rule 9.5): the worlds that follow each other in turn. */
+  readonly flapping: readonly World[];
+  /** Tunnels whose underlay leads into themselves (rule 2.5). */
+  readonly selfTunnels: ReadonlySet<number>;
+}
+
+/** The worlds that a steady state consists of: one, or where watches flap those that follow each other. */
+export function worldsOf(settled: Settled): readonly World[] {
+  return settled.flapping.length ? settled.flapping : [settled.world];
+}
+
+/** Rounds after which unrest is taken for flapping even where no state came back. */
+const MAX_ROUNDS = 200;
+
+export function createEngine(network: Network): Engine {
+  const store = new TableStore(network);
+  const healthy = settleFrom(network, store, [], null);
+  return { network, store, base: [], healthy, gateways: gatewaysOf(healthy.world) };
+}
+
+/** The same network as it is once these elements are down: every further failure comes on top of them. */
+export function engineUnder(engine: Engine, failed: readonly ElementNumber[]): Engine {
+  if (failed.length === 0) return engine;
+  const base = [...new Set([...engine.base, ...failed])].sort((a, b) => a - b);
+  return { ...engine, base, healthy: settle(engine, base) };
+}
+
+/** The steady state under a set of failed elements (rule 10.1), reached from the engine's own. */
+export function settle(engine: Engine, failed: readonly ElementNumber[]): Settled {
+  const sorted = [...new Set([...engine.base, ...failed])].sort((a, b) => a - b);
+  if (sorted.length === engine.base.length) return engine.healthy;
+  const { tunnelPasses, watchUp } = engine.healthy.world.state;
+  return settleFrom(engine.network, engine.store, sorted, {
+    tunnelPasses: judgedAnew(tunnelPasses),
+    watchUp,
+  });
+}
+
+/** The steady state that the engine's own comes to once these watches have gone down, with nothing more failed. */
+export function settleFromWatches(engine: Engine, down: readonly number[]): Settled {
+  const { state } = engine.healthy.world;
+  const watchUp = state.watchUp.slice();
+  for (const watch of down) watchUp[watch] = 0;
+  return settleFrom(engine.network, engine.store, engine.base, { tunnelPasses: state.tunnelPasses, watchUp });
+}
+
+type Beliefs = Pick<State, "tunnelPasses" | "watchUp">;
+
+function settleFrom(
+  network: Network,
+  store: TableStore,
+  failed: readonly ElementNumber[],
+  from: Beliefs | null,
+): Settled {
+  const start = from ?? {
+    tunnelPasses: tunnelsPassing(network),
+    watchUp: new Uint8Array(network.watches.length).fill(1),
+  };
+  const together = run(network, store, failed, start, Number.POSITIVE_INFINITY);
+  // What seems to swing when all watches move at once may come to rest when one moves after the other.
+  return together.flapping.length ? run(network, store, failed, start, 1) : together;
+}
+
+/** Runs until nothing changes, at most `atOnce` watches and tunnels moving in a round. */
+function run(
+  network: Network,
+  store: TableStore,
+  failed: readonly ElementNumber[],
+  start: Beliefs,
+  atOnce: number,
+): Settled {
+  const failedWatches = new Set<number>();
+  for (const element of failed) {
+    const { kind, index } = elementParts(network, element);
+    if (kind === "watch") failedWatches.add(index);
+  }
+  const selfTunnels = new Set<number>();
+  const history: { key: string; world: World }[] = [];
+  let beliefs = start;
+  for (;;) {
+    const world = worldOf(network, store, failed, beliefs);
+    const key = `${beliefs.tunnelPasses} ${beliefs.watchUp}`;
+    const earlier = history.findIndex((entry) => entry.key === key);
+    if (earlier >= 0 || history.length >= MAX_ROUNDS) {
+      return {
+        world,
+        flapping: history.slice(Math.max(earlier, 0)).map((entry) => entry.world),
+        selfTunnels,
+      };
+    }
+    history.push({ key, world });
+    const tunnelPasses = readTunnels(world, selfTunnels);
+    const watchUp = readWatches(world, failedWatches);
+    const next = {
+      tunnelPasses: limited(beliefs.tunnelPasses, tunnelPasses, atOnce),
+      watchUp: limited(beliefs.watchUp, watchUp, atOnce),
+    };
+    if (sameBytes(next.tunnelPasses, beliefs.tunnelPasses) && sameBytes(next.watchUp, beliefs.watchUp)) {
+      return { world, flapping: [], selfTunnels };
+    }
+    beliefs = next;
+  }
+}
+
+/** The world that devices see at once when these elements have failed and tunnels and watches stand so. */
+export function worldOf(
+  network: Network,
+  store: TableStore,
+  failed: readonly ElementNumber[],
+  beliefs: Beliefs,
+): World {
+  const physical = physicalState(network, failed, beliefs.tunnelPasses);
+  const state: State = {
+    ...physical,
+    interfaceUp: physical.interfaceAlive,
+    watchUp: beliefs.watchUp,
+    answers: readAnswers(physical),
+  };
+  return new World(state, store);
+}
+
+/** Which of the neighbours that candidates depend on answer now (rules 3.3, 7.1, 7.4). */
+export function readAnswers(physical: Physical): Uint8Array {
+  const { network, failed } = physical;
+  const { candidates } = network;
+  const { answers, onLink, elsewhere } = untouchedAnswers(network);
+  const now = answers.slice();
+  const read = (slot: number) => {
+    now[slot] = Number(neighbourAnswers(physical, candidates.answering[slot]));
+  };
+  for (const slot of elsewhere) read(slot);
+  for (const element of failed)
+    for (const link of linksOf(network, element)) for (const slot of onLink.get(link) ?? []) read(slot);
+  return now;
+}
+
+type Physical = Pick<State, "network" | "failed" | "linkAlive" | "interfaceAlive" | "tunnelPasses">;
+
+interface UntouchedAnswers {
+  /** Which neighbours answer while nothing has failed. */
+  readonly answers: Uint8Array;
+  /** Slots of neighbours on a plain link, which only a failure there can change. */
+  readonly onLink: ReadonlyMap<number, readonly number[]>;
+  /** All others: over tunnels, or wherever the neighbour is found. */
+  readonly elsewhere: readonly number[];
+}
+
+const untouched = new WeakMap<Network, UntouchedAnswers>();
+
+function untouchedAnswers(network: Network): UntouchedAnswers {
+  let known = untouched.get(network);
+  if (!known) {
+    const { candidates, interfaces } = network;
+    const physical = physicalState(network, [], tunnelsPassing(network));
+    const onLink = new Map<number, number[]>();
+    const elsewhere: number[] = [];
+    for (const [slot, c] of candidates.answering.entries()) {
+      const out = candidates.out[c];
+      const link = out < 0 || interfaces.tunnel[out] >= 0 ? -1 : interfaces.link[out];
+      if (link < 0) elsewhere.push(slot);
+      else onLink.set(link, [...(onLink.get(link) ?? []), slot]);
+    }
+    const answers = Uint8Array.from(candidates.answering, (c) => Number(neighbourAnswers(physical, c)));
+    known = { answers, onLink, elsewhere };
+    untouched.set(network, known);
+  }
+  return known;
+}
+
+/** The links that the failure of an element touches. */
+function linksOf(network: Network, element: ElementNumber): number[] {
+  const { kind, index } = elementParts(network, element);
+  if (kind === "link") return [index];
+  if (kind === "interface") return [network.interfaces.link[index]];
+  if (kind === "watch") return [];
+  const { firstInterface, endInterface } = network.devices[index];
+  return Array.from(network.interfaces.link.subarray(firstInterface, endInterface));
+}
+
+function neighbourAnswers(
+  physical: Pick<State, "network" | "linkAlive" | "interfaceAlive" | "tunnelPasses">,
+  c: number,
+): boolean {
+  const { network } = physical;
+  const { candidates } = network;
+  const via = viaOf(network, c);
+  const peer = candidates.peer[c];
+  if (candidates.out[c] >= 0) {
+    const out = candidates.out[c];
+    return (
+      physical.interfaceAlive[out] === 1 && findNeighbour(physical, out, via, peer).contact === "answers"
+    );
+  }
+  const device = network.devices[candidates.device[c]];
+  let known = false;
+  for (let i = device.firstInterface; i < device.endInterface; i++) {
+    const neighbour = findNeighbour(physical, i, via);
+    if (neighbour.interface < 0) continue;
+    known = true;
+    if (neighbour.contact === "answers" && physical.interfaceAlive[i]) return true;
+  }
+  // A neighbour that is on none of the device's links answers as long as it can be resolved.
+  return !known;
+}
+
+function limited(from: Uint8Array, to: Uint8Array, atOnce: number): Uint8Array {
+  let left = atOnce;
+  return Uint8Array.from(from, (value, i) => {
+    if (value === to[i] || left <= 0) return value;
+    left--;
+    return to[i];
+  });
+}
+
+function sameBytes(a: Uint8Array, b: Uint8Array): boolean {
+  return a.every((value, i) => value === b[i]);
+}

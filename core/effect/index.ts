@@ -1,5 +1,0 @@
-export * from "./effect.ts";
-export * from "./flow-changes.ts";
-export * from "./range-groups.ts";
-export * from "./route-outcome.ts";
-export * from "./way-back.ts";

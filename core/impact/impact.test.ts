@@ -1,0 +1,278 @@
+import fc from "fast-check";
+import { describe, expect, it } from "vitest";
+import { demoPlan, engineOf, planOf } from "../../tests/support/plans.ts";
+import { Random } from "../../tests/support/random.ts";
+import { randomPlan } from "../../tests/support/random-plan.ts";
+import { createEngine, engineUnder, settle } from "../convergence/index.ts";
+import { gatewaysOf } from "../forwarding/index.ts";
+import { compile, findElement, linkElement } from "../network/index.ts";
+import { applyEdit, type Change, type Edit, type Plan, type StaticRoute } from "../plan/index.ts";
+import { differenceOf } from "../reachability/index.ts";
+import { NetworkModel } from "../scenario/index.ts";
+import { groupRanges, impactOf } from "./index.ts";
+
+/** A random edit of routes: one removed, or one led elsewhere, or a new one by a neighbour. */
+function randomEdit(plan: Plan, seed: number): Edit | null {
+  const random = new Random(seed);
+  const device = random.pick(plan.devices.filter((d) => d.routes.length > 0));
+  if (!device) return null;
+  const before = random.pick(device.routes);
+  const choice = random.below(3);
+  const change = (after: StaticRoute | null, old: StaticRoute | null): Change => ({
+    in: "device",
+    device: device.id,
+    collection: "routes",
+    before: old,
+    after,
+  });
+  if (choice === 0) return { label: "out", changes: [change(null, before)] };
+  if (choice === 1) return { label: "off", changes: [change({ ...before, enabled: false }, before)] };
+  return { label: "in", changes: [change({ to: "10.1.0.0/16", discard: "drop" }, null)] };
+}
+
+const edited = (seed: number): { plan: Plan; edit: Edit; after: Plan } | null => {
+  const plan = randomPlan(seed, { mistakes: true });
+  const edit = randomEdit(plan, seed);
+  const outcome = edit && applyEdit(plan, edit);
+  return outcome?.ok && edit ? { plan, edit, after: outcome.plan } : null;
+};
+
+describe("a plan compiled like the one before it", () => {
+  it("is the same as one compiled by itself", () => {
+    fc.assert(
+      fc.property(fc.nat(100_000), (seed) => {
+        const made = edited(seed);
+        if (!made) return;
+        const like = compile(made.after, compile(made.plan));
+        expect(like).toEqual(compile(made.after));
+      }),
+      { numRuns: 60 },
+    );
+  });
+
+  it("takes nothing over where interfaces, roles or links differ", () => {
+    const plan = demoPlan("three-routers");
+    const west = plan.devices.find((d) => d.id === "west");
+    const outcome = applyEdit(plan, {
+      label: "an address",
+      changes: [
+        {
+          in: "device",
+          device: "west",
+          collection: "interfaces",
+          before: west?.interfaces[0],
+          after: { ...west?.interfaces[0], addresses: ["10.99.0.1/24"] },
+        },
+      ],
+    });
+    if (!outcome.ok) throw new Error(outcome.errors[0].message);
+    expect(compile(outcome.plan, compile(plan))).toEqual(compile(outcome.plan));
+  });
+});
+
+describe("rule 11: what an edit changes", () => {
+  it("is what a comparison of two networks compiled apart finds, from every sender", () => {
+    fc.assert(
+      fc.property(fc.nat(100_000), (seed) => {
+        const made = edited(seed);
+        if (!made) return;
+        const side = (engine: ReturnType<typeof engineOf>) => ({
+          world: engine.healthy.world,
+          gateways: gatewaysOf(engine.healthy.world),
+        });
+        const before = engineOf(made.plan);
+        const apart = differenceOf(side(before), side(engineOf(made.after)));
+        const shared = differenceOf(side(before), side(createEngine(compile(made.after, before.network))));
+        const told = (changes: typeof apart) =>
+          changes
+            .map((c) =>
+              JSON.stringify([c.range, c.from, c.before.result, c.before.at, c.after.result, c.after.at]),
+            )
+            .sort();
+        expect(told(shared)).toEqual(told(apart));
+      }),
+      { numRuns: 60 },
+    );
+  });
+
+  it("leaves alone the flows that it does not tell, and tells those that it changes", () => {
+    fc.assert(
+      fc.property(fc.nat(100_000), (seed) => {
+        const made = edited(seed);
+        if (!made) return;
+        const before = NetworkModel.compile(made.plan);
+        const outcome = impactOf(before, made.edit);
+        if (!outcome.ok) throw new Error(outcome.errors[0].message);
+        const told = new Set(outcome.effect.flows.map((flow) => flow.id));
+        const now = NetworkModel.compile(made.after).trips();
+        for (const [id, trip] of before.trips()) {
+          if (trip?.verdict !== now.get(id)?.verdict) expect(told).toContain(id);
+        }
+      }),
+      { numRuns: 60 },
+    );
+  });
+});
+
+describe("conditions", () => {
+  it("come first: what fails on top of them settles as if all had failed at once", () => {
+    const engine = engineOf(demoPlan("marrow-bay"));
+    const { links, plan } = { links: engine.network.links.planned, plan: engine.network.plan };
+    for (let a = 0; a < links; a++) {
+      const under = engineUnder(engine, [linkElement(engine.network, a)]);
+      for (let b = 0; b < links; b += 3) {
+        const both = settle(engine, [a, b]).world;
+        const onTop = settle(under, [b]).world;
+        expect(onTop.state.watchUp).toEqual(both.state.watchUp);
+        expect(onTop.state.interfaceUp).toEqual(both.state.interfaceUp);
+      }
+    }
+    expect(plan.links.length).toBe(links);
+  });
+
+  it("hold for the effect of an edit, whose own links and watches may be new", () => {
+    const plan = demoPlan("marrow-bay");
+    const scenario = NetworkModel.compile(plan).under(["link:tern-north"]);
+    const outcome = applyEdit(plan, {
+      label: "a device first",
+      changes: [
+        {
+          in: "plan",
+          collection: "devices",
+          before: null,
+          after: { id: "aa", role: "router", interfaces: [{ name: "e" }] },
+          index: 0,
+        },
+      ],
+    });
+    if (!outcome.ok) throw new Error(outcome.errors[0].message);
+    const after = scenario.after(outcome.plan);
+    expect(after.engine.base).toEqual([findElement(after.engine.network, "link:tern-north")]);
+    expect(after.trips().get("tickets")?.verdict).toBe("works");
+  });
+});
+
+/** A desk behind a, a server behind b, two lines between a and b; b knows the desk by one of them. */
+const twoLines = () =>
+  planOf({
+    devices: [
+      {
+        id: "desk",
+        role: "host",
+        interfaces: [{ name: "e", addresses: ["10.1.0.10/24"] }],
+        routes: [{ to: "0.0.0.0/0", via: "10.1.0.1" }],
+      },
+      {
+        id: "a",
+        role: "router",
+        interfaces: [
+          { name: "lan", addresses: ["10.1.0.1/24"] },
+          { name: "one", addresses: ["10.0.1.1/30"] },
+          { name: "two", addresses: ["10.0.2.1/30"] },
+        ],
+        routes: [{ to: "10.2.0.0/24", via: "10.0.1.2" }],
+      },
+      {
+        id: "b",
+        role: "router",
+        interfaces: [
+          { name: "lan", addresses: ["10.2.0.1/24"] },
+          { name: "one", addresses: ["10.0.1.2/30"] },
+          { name: "two", addresses: ["10.0.2.2/30"] },
+        ],
+        routes: [{ to: "10.1.0.0/24", via: "10.0.1.1" }],
+      },
+      {
+        id: "server",
+        role: "host",
+        interfaces: [{ name: "e", addresses: ["10.2.0.20/24"] }],
+        routes: [{ to: "0.0.0.0/0", via: "10.2.0.1" }],
+      },
+    ],
+    links: [
+      { id: "la", medium: "switch", ends: ["desk/e", "a/lan"] },
+      { id: "one", ends: ["a/one", "b/one"] },
+      { id: "two", ends: ["a/two", "b/two"] },
+      { id: "lb", medium: "switch", ends: ["server/e", "b/lan"] },
+    ],
+    flows: [{ id: "f", from: "desk", to: "10.2.0.20" }],
+  });
+
+const added = (device: string, route: StaticRoute): Edit => ({
+  label: "add",
+  changes: [{ in: "device", device, collection: "routes", before: null, after: route }],
+});
+
+describe("rule 4: what becomes of a route that is written", () => {
+  const effect = (edit: Edit) => {
+    const outcome = impactOf(NetworkModel.compile(twoLines()), edit);
+    if (!outcome.ok) throw new Error(outcome.errors[0].message);
+    return outcome.effect;
+  };
+
+  it("names the owner of the next hop, and whom it stands behind", () => {
+    const { routes, flows, later } = effect(added("a", { to: "10.2.0.0/24", via: "10.0.2.2", distance: 20 }));
+    expect(routes[0]).toMatchObject({
+      beatenBy: "10.2.0.0/24 via 10.0.1.2",
+      neighbour: { device: "b", interface: "two", answers: true, out: "two" },
+    });
+    expect(flows).toEqual([]);
+    // Once the primary is gone it carries out, and nothing comes back: b still answers by the dead line.
+    expect(later).toMatchObject({
+      failed: "interface:a/one",
+      flows: [{ id: "f", before: { verdict: "fails" }, after: { verdict: "one-way" } }],
+    });
+    expect(routes[0].wayBack).toMatchObject({ when: "interface:a/one", answered: 0 });
+  });
+
+  it("tells that it goes before a wider one, and which addresses go another way", () => {
+    const { routes, flows, ranges, wholeSpace } = effect(added("a", { to: "10.2.0.20/32", via: "10.0.2.2" }));
+    expect(routes[0]).toMatchObject({
+      within: "10.2.0.0/24 via 10.0.1.2",
+      wayBack: { asked: 1, answered: 1 },
+    });
+    expect(flows).toEqual([]);
+    expect(wholeSpace).toBe(true);
+    expect(groupRanges(ranges, 9).groups).toMatchObject([
+      {
+        within: "10.2.0.20/32",
+        from: expect.arrayContaining(["desk", "a"]),
+        parts: 1,
+        after: { result: "delivered", at: "server" },
+      },
+    ]);
+  });
+
+  it("tells a next hop that nobody owns, and one that does not resolve", () => {
+    expect(effect(added("a", { to: "10.7.0.0/16", via: "10.1.0.77" })).routes[0].ownerless).toBe(true);
+    const [lost] = effect(added("a", { to: "10.7.0.0/16", via: "10.66.0.1" })).routes;
+    expect(lost.report).toMatchObject({ state: "unusable", reason: { code: "next-hop-unresolved" } });
+    expect(lost.neighbour).toBeNull();
+  });
+
+  it("is refused with the reason where the edit does not fit", () => {
+    const outcome = impactOf(
+      NetworkModel.compile(twoLines()),
+      added("a", { to: "10.2.0.0/24", via: "10.0.1.2" }),
+    );
+    expect(outcome).toMatchObject({ ok: false });
+  });
+
+  it("keeps to its budget and says that it did", () => {
+    const outcome = impactOf(
+      NetworkModel.compile(twoLines()),
+      added("a", { to: "0.0.0.0/0", discard: "drop" }),
+      1,
+    );
+    expect(outcome.ok && outcome.effect.wholeSpace).toBe(false);
+  });
+
+  it("holds under the conditions that it is asked under", () => {
+    const before = NetworkModel.compile(twoLines()).under(["link:one"]);
+    const outcome = impactOf(before, added("a", { to: "10.2.0.0/24", via: "10.0.2.2" }));
+    expect(outcome.ok && outcome.effect.flows).toMatchObject([
+      { id: "f", before: { verdict: "fails" }, after: { verdict: "one-way" } },
+    ]);
+    expect(outcome.ok && outcome.after.trips().get("f")?.verdict).toBe("one-way");
+  });
+});

@@ -1,0 +1,122 @@
+import { formatPrefix } from "../address/index.ts";
+import { formatElement, interfaceElement, type Network } from "../network/index.ts";
+import { applyEdit, type Edit, type PlanError, staticRouteSchema } from "../plan/index.ts";
+import { differenceWithin, prefixesOfRange } from "../reachability/index.ts";
+import { type OutcomeReport, outcomeReport } from "../reports/index.ts";
+import { inUse, nextHopsOf } from "../rib/index.ts";
+import type { Scenario } from "../scenario/index.ts";
+import { type FlowChange, flowChanges } from "./flow-changes.ts";
+import { candidateOf, type RouteOutcome, routeOutcome } from "./route-outcome.ts";
+import { type WayBack, wayBackOf } from "./way-back.ts";
+
+/** A range of addresses that is treated otherwise, and from which devices. */
+export interface RangeImpact {
+  range: string;
+  from: string[];
+  before: OutcomeReport;
+  after: OutcomeReport;
+}
+
+/** What an edit does, before it is saved (rules 4, 5, 6 and 11): plain data. */
+export interface Impact {
+  /** Each route that the edit writes, with what becomes of it. */
+  routes: (RouteOutcome & { wayBack: WayBack | null })[];
+  ranges: RangeImpact[];
+  /** Whether all of the address space was looked at. */
+  wholeSpace: boolean;
+  flows: FlowChange[];
+  /** Where a written route stands by: what the edit does once the route before it is gone. */
+  later: { failed: string; flows: FlowChange[] } | null;
+}
+
+export type ImpactOutcome =
+  | { ok: true; effect: Impact; after: Scenario }
+  | { ok: false; errors: PlanError[] };
+
+/**
+ * Works out what an edit does to a network under its conditions. Time: about that of the walks that it
+ * changes; `budget` limits how many pairs of range and sender are walked.
+ */
+export function impactOf(
+  before: Scenario,
+  edit: Edit,
+  budget: number = Number.POSITIVE_INFINITY,
+): ImpactOutcome {
+  const outcome = applyEdit(before.engine.network.plan, edit);
+  if (!outcome.ok) return outcome;
+  const after = before.after(outcome.plan);
+  const { world } = after.engine.healthy;
+  const written = writtenBy(edit, after.engine.network);
+  const routes = written.map((c) => ({ ...routeOutcome(world, c), wayBack: wayBackOf(after.engine, c) }));
+  const { ranges, complete, rewritten } = rangeEffects(before, after, budget);
+  return {
+    ok: true,
+    after,
+    effect: {
+      routes,
+      ranges,
+      wholeSpace: complete,
+      flows: flowChanges(before, after, rewritten),
+      later: laterEffect(before, after, written),
+    },
+  };
+}
+
+/** The candidates that the routes became which an edit adds or changes. */
+function writtenBy(edit: Edit, network: Network): number[] {
+  return edit.changes.flatMap((change) => {
+    const ofRoutes =
+      change.in === "policy-table" || (change.in === "device" && change.collection === "routes");
+    const wanted = ofRoutes ? staticRouteSchema.safeParse(change.after) : null;
+    if (!ofRoutes || !wanted?.success) return [];
+    const table = change.in === "policy-table" ? change.table : null;
+    const c = candidateOf(network, change.device, table, wanted.data);
+    return c < 0 ? [] : [c];
+  });
+}
+
+/** The ranges that change, those that change alike from several devices told once. */
+function rangeEffects(
+  before: Scenario,
+  after: Scenario,
+  budget: number,
+): { ranges: RangeImpact[]; complete: boolean; rewritten: readonly number[] | null } {
+  const side = ({ engine, gateways }: Scenario) => ({ world: engine.healthy.world, gateways });
+  const [a, b] = [side(before), side(after)];
+  const told = new Map<string, RangeImpact>();
+  const { changes, complete, rewritten } = differenceWithin(a, b, budget);
+  for (const change of changes) {
+    const was = outcomeReport(a, change.before);
+    const now = outcomeReport(b, change.after);
+    for (const prefix of prefixesOfRange(change.range)) {
+      const range = formatPrefix(prefix);
+      // The ways there differ by where they start; what becomes of the packet is what is told.
+      const key = JSON.stringify([range, summaryOf(was), summaryOf(now)]);
+      const known = told.get(key);
+      if (known) known.from.push(change.from);
+      else told.set(key, { range, from: [change.from], before: was, after: now });
+    }
+  }
+  return { ranges: [...told.values()], complete, rewritten };
+}
+
+function summaryOf({ result, at, code }: OutcomeReport) {
+  return [result, at, code];
+}
+
+/** What the first standby route of an edit does once the one in use before it has lost its interface. */
+function laterEffect(before: Scenario, after: Scenario, written: readonly number[]): Impact["later"] {
+  const { network, healthy } = after.engine;
+  const { candidates } = network;
+  for (const c of written) {
+    const tables = healthy.world.tablesOf(candidates.device[c]);
+    if (candidates.table[c] >= tables.device.vrfs.length) continue;
+    const used = inUse(network, tables, candidates.group[c]);
+    const [hop] = used.length && !used.includes(c) ? nextHopsOf(network, tables, used[0]) : [];
+    if (!hop) continue;
+    const ref = formatElement(network, interfaceElement(network, hop.out));
+    const flows = flowChanges(before.under([ref]), after.under([ref]), null);
+    return { failed: ref, flows };
+  }
+  return null;
+}

@@ -1,0 +1,5 @@
+export * from "./difference.ts";
+export * from "./outcomes.ts";
+export * from "./ranges.ts";
+export * from "./reachability.ts";
+export * from "./suspects.ts";

@@ -1,0 +1,98 @@
+import type { Address } from "../address/index.ts";
+import { actionCodes, type Network, viaOf } from "../network/index.ts";
+import { mayCarryNextHop } from "./attachment.ts";
+import { inCircles } from "./circles.ts";
+import { stateCodes } from "./codes.ts";
+import { type DeviceTables, inUse, type NextHop } from "./device-tables.ts";
+
+/** The next hops of a route in use; several where its chain passes routes that share the load. */
+export function nextHopsOf(network: Network, tables: DeviceTables, candidate: number): readonly NextHop[] {
+  let hops = tables.answered.nextHops.get(candidate);
+  if (!hops) {
+    tables.answered.nextHops.set(candidate, []);
+    hops = findNextHops(network, tables, candidate);
+    tables.answered.nextHops.set(candidate, hops);
+  }
+  return hops;
+}
+
+function findNextHops(network: Network, tables: DeviceTables, candidate: number): NextHop[] {
+  const { candidates } = network;
+  const via = viaOf(network, candidate);
+  const out = candidates.out[candidate];
+  if (out >= 0) return [{ out, address: via, peer: candidates.peer[candidate] }];
+  const group = tables.through[candidate - tables.device.firstCandidate];
+  if (group < 0 || !via) return [];
+  const hops: NextHop[] = [];
+  for (const c of carriersOf(network, tables, group, candidates.resolve[candidate])) {
+    for (const hop of nextHopsOf(network, tables, c)) {
+      const settled = hop.address ? hop : { ...hop, address: via };
+      if (
+        !hops.some(
+          (h) => h.out === settled.out && h.peer === settled.peer && sameOrNull(h.address, settled.address),
+        )
+      ) {
+        hops.push(settled);
+      }
+    }
+  }
+  return hops.slice(0, tables.device.profile.equalCost);
+}
+
+/**
+ * The routes through which a candidate's next hop is found as the tables stand; none where it names its interface.
+ * A chain of them that meets itself is no way (rule 4.3): see `circularIn`.
+ */
+function stepsOf(network: Network, tables: DeviceTables, candidate: number): number[] {
+  if (network.candidates.out[candidate] >= 0) return [];
+  const group = tables.through[candidate - tables.device.firstCandidate];
+  return group < 0 ? [] : carriersOf(network, tables, group, network.candidates.resolve[candidate]);
+}
+
+/** Candidates (network-wide) in use or standby whose chains, followed as the tables stand, meet themselves. */
+export function circularIn(network: Network, tables: DeviceTables): number[] {
+  const { firstCandidate, endCandidate } = tables.device;
+  const recursive: number[] = [];
+  for (let c = firstCandidate; c < endCandidate; c++) {
+    const state = tables.state[c - firstCandidate];
+    const usable = state === stateCodes["in-use"] || state === stateCodes.standby;
+    if (usable && tables.through[c - firstCandidate] >= 0) recursive.push(c);
+  }
+  return recursive.length ? inCircles(recursive, (c) => stepsOf(network, tables, c)) : [];
+}
+
+/** The routes of a group that carry next hops on: those in use, or else such as stand by. */
+function carriersOf(network: Network, tables: DeviceTables, group: number, rule: number): number[] {
+  const { candidates, groups } = network;
+  const fits = (c: number) =>
+    mayCarryNextHop(network, c, rule) && candidates.action[c] === actionCodes.forward;
+  const used = inUse(network, tables, group).filter(fits);
+  if (used.length) return used;
+  const scenario: number[] = [];
+  for (let c = groups.start[group]; c < groups.start[group + 1]; c++) {
+    if (tables.state[c - tables.device.firstCandidate] === stateCodes.standby && fits(c)) scenario.push(c);
+  }
+  return scenario.slice(0, 1);
+}
+
+function sameOrNull(a: Address | null, b: Address | null): boolean {
+  if (!a || !b) return a === b;
+  return a.w0 === b.w0 && a.w1 === b.w1 && a.w2 === b.w2 && a.w3 === b.w3;
+}
+
+/** The routes (network-wide) through which a next hop is found, one after the other, the attachment last. */
+export function chainOf(network: Network, tables: DeviceTables, candidate: number): number[] {
+  const circle = tables.circles.get(candidate);
+  if (circle) return [...circle];
+  const chain: number[] = [];
+  let at = candidate;
+  for (;;) {
+    const group = network.candidates.out[at] < 0 ? tables.through[at - tables.device.firstCandidate] : -1;
+    if (group < 0) return chain;
+    const [carrier] = carriersOf(network, tables, group, network.candidates.resolve[at]);
+    const next = carrier ?? network.groups.start[group];
+    if (chain.includes(next) || next === candidate) return [...chain, next];
+    chain.push(next);
+    at = next;
+  }
+}
