@@ -9,7 +9,6 @@ import {
   parsePrefix,
 } from "../core/address/index.ts";
 import { type ElementNumber, findElement } from "../core/network/index.ts";
-import type { Engine } from "../core/outage/index.ts";
 import { formatPlanError, missingElement, type Plan, type Reading } from "../core/plan/index.ts";
 import { NetworkModel, type Scenario } from "../core/scenario/index.ts";
 import { readPlanText } from "../exchange/plan-text.ts";
@@ -51,10 +50,6 @@ export class PlanFiles {
   model(path: string): Scenario {
     return kept(this.models, path, () => NetworkModel.compile(this.plan(path)));
   }
-
-  engine(path: string): Engine {
-    return this.model(path).engine;
-  }
 }
 
 function kept<T>(known: Map<string, T>, key: string, make: () => T): T {
@@ -65,24 +60,30 @@ function kept<T>(known: Map<string, T>, key: string, make: () => T): T {
   return value;
 }
 
-export function elementsOf(engine: Engine, references: readonly string[]): ElementNumber[] {
+export function elementsOf(model: Scenario, references: readonly string[]): ElementNumber[] {
   return references.map((text) => {
-    const element = findElement(engine.network, text);
+    const element = findElement(model.network, text);
     if (element === null) {
-      throw new UnusableInput(missingElement(text, engine.network.plan) ?? `there is no element ${text}`);
+      throw new UnusableInput(missingElement(text, model.plan) ?? `there is no element ${text}`);
     }
     return element;
   });
 }
 
-export function deviceOf(engine: Engine, id: string): number {
-  const device = engine.network.deviceIndex.get(id);
+/** The plan with elements down, each of which it must have. */
+export function underFailures(model: Scenario, references: readonly string[]): Scenario {
+  elementsOf(model, references);
+  return model.under(references);
+}
+
+export function deviceOf(model: Scenario, id: string): number {
+  const device = model.network.deviceIndex.get(id);
   if (device === undefined) throw new UnusableInput(`there is no device ${id}`);
   return device;
 }
 
-export function vrfOf(engine: Engine, device: number, vrf: string): string {
-  const { id, vrfs } = engine.network.devices[device];
+export function vrfOf(model: Scenario, device: number, vrf: string): string {
+  const { id, vrfs } = model.network.devices[device];
   if (!vrfs.includes(vrf)) throw new UnusableInput(`${id} has no VRF ${vrf}; it has ${vrfs.join(", ")}`);
   return vrf;
 }

@@ -1,0 +1,44 @@
+import { type Command, Option } from "commander";
+import type { PlanFiles } from "./input.ts";
+
+export interface Output {
+  out(text: string): void;
+  error(text: string): void;
+}
+
+/** What every command has: whether one JSON document is printed and nothing else. */
+export interface Json {
+  json?: boolean;
+}
+
+/** What commands are registered on, and what they work with. */
+export class CommandLine {
+  /** What the program ends with: 0 answered, 1 told by the command, 2 unusable input. */
+  exit = 0;
+
+  constructor(
+    readonly program: Command,
+    readonly output: Output,
+    readonly plans: PlanFiles,
+  ) {}
+
+  command(name: string, description: string): Command {
+    return this.program
+      .command(name)
+      .description(description)
+      .option("--json", "print one JSON document and nothing else")
+      .exitOverride();
+  }
+
+  /** Prints an answer: as JSON where that was asked for, else as text. */
+  say({ json }: Json, value: unknown, text: () => string) {
+    this.output.out(json ? JSON.stringify(value, null, 2) : text());
+  }
+}
+
+/** `--fail REF`, as often as wanted. */
+export function failOption(): Option {
+  return new Option("--fail <element>", "an element that is down, such as link:ID")
+    .argParser((value: string, list: string[]) => [...list, value])
+    .default([]);
+}

@@ -1,0 +1,26 @@
+import { formatPlanError } from "../../core/plan/index.ts";
+import { countPlan } from "../../core/reports/index.ts";
+import type { CommandLine, Json } from "../command-line.ts";
+import { columns } from "../print.ts";
+
+export function checkCommand(cli: CommandLine) {
+  cli
+    .command("check", "reads the document and tells its errors or what it holds")
+    .argument("<plan>")
+    .action((path: string, options: Json) => {
+      const reading = cli.plans.reading(path);
+      if (!reading.ok) {
+        for (const error of reading.errors) cli.output.error(`${path}: ${formatPlanError(error)}`);
+        if (options.json) cli.say(options, { ok: false, errors: reading.errors }, () => "");
+        cli.exit = 2;
+        return;
+      }
+      const counts = countPlan(reading.plan);
+      cli.say(options, { ok: true, name: reading.plan.name, counts }, () =>
+        columns([
+          [`${reading.plan.name} is sound`],
+          ...Object.entries(counts).map(([what, n]) => [`  ${what}`, String(n)]),
+        ]),
+      );
+    });
+}

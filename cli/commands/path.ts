@@ -1,0 +1,48 @@
+import { InvalidArgumentError, Option } from "commander";
+import { worldsOf } from "../../core/convergence/index.ts";
+import { askFrom, worstTrip } from "../../core/forwarding/index.ts";
+import { pathReport } from "../../core/reports/index.ts";
+import { type CommandLine, failOption, type Json } from "../command-line.ts";
+import { UnusableInput, underFailures } from "../input.ts";
+import { printPath } from "../print.ts";
+
+interface PathOptions extends Json {
+  from: string;
+  source?: string;
+  to: string;
+  protocol?: "icmp" | "tcp" | "udp";
+  port?: number;
+  fail: string[];
+}
+
+export function pathCommand(cli: CommandLine) {
+  cli
+    .command("path", "the way of a packet and the way of its reply")
+    .argument("<plan>")
+    .requiredOption("--from <device>", "a device, or device/interface")
+    .option("--source <address>", "one of the sender's addresses")
+    .requiredOption("--to <address>", "an address, or a device")
+    .addOption(new Option("--protocol <name>").choices(["icmp", "tcp", "udp"]))
+    .option("--port <n>", "destination port", portNumber)
+    .addOption(failOption())
+    .action((path: string, options: PathOptions) => {
+      const model = cli.plans.model(path);
+      if (options.port !== undefined && (options.protocol ?? "icmp") === "icmp") {
+        throw new UnusableInput("--port needs --protocol tcp or udp");
+      }
+      const asked = askFrom(model.network, options);
+      if (!asked.ok) throw new UnusableInput(asked.message);
+      const { settled } = underFailures(model, options.fail);
+      const { world, trip } = worstTrip(worldsOf(settled), asked.question);
+      const report = pathReport(world, model.gateways, trip);
+      if (settled.flapping.length) report.flaps = true;
+      cli.say(options, report, () => printPath(report));
+    });
+}
+
+function portNumber(text: string): number {
+  const port = Number(text);
+  if (!Number.isInteger(port) || port < 1 || port > 65535)
+    throw new InvalidArgumentError("a port is 1 to 65535");
+  return port;
+}

@@ -1,0 +1,46 @@
+import { lookupReport, tableReport } from "../../core/reports/index.ts";
+import { type CommandLine, failOption, type Json } from "../command-line.ts";
+import { addressOf, deviceOf, underFailures, vrfOf } from "../input.ts";
+import { printRoutes, printTable } from "../print.ts";
+
+interface DeviceOptions extends Json {
+  device: string;
+  vrf: string;
+  fail: string[];
+}
+
+export function tableCommand(cli: CommandLine) {
+  deviceCommand(cli, "table", "every route of a device with its state and reason").action(
+    (path: string, options: DeviceOptions) => {
+      const { world, device, vrf } = asked(cli, path, options);
+      const report = tableReport(world, device, vrf);
+      cli.say(options, report, () => printTable(report));
+    },
+  );
+}
+
+export function lookupCommand(cli: CommandLine) {
+  deviceCommand(cli, "lookup", "the routes of a device that match an address, longest first")
+    .requiredOption("--to <address>")
+    .action((path: string, options: DeviceOptions & { to: string }) => {
+      const { world, device, vrf } = asked(cli, path, options);
+      const report = lookupReport(world, device, vrf, addressOf(options.to));
+      cli.say(options, report, () => printRoutes(report.matches));
+    });
+}
+
+function deviceCommand(cli: CommandLine, name: string, description: string) {
+  return cli
+    .command(name, description)
+    .argument("<plan>")
+    .requiredOption("--device <id>")
+    .option("--vrf <name>", "the VRF", "main")
+    .addOption(failOption());
+}
+
+function asked(cli: CommandLine, path: string, options: DeviceOptions) {
+  const model = cli.plans.model(path);
+  const device = deviceOf(model, options.device);
+  const { world } = underFailures(model, options.fail);
+  return { world, device, vrf: vrfOf(model, device, options.vrf) };
+}
