@@ -1,6 +1,6 @@
 import { containsAddress, type Prefix } from "../address/index.ts";
-import type { PolicyRecord, PolicyRuleRecord } from "../network/index.ts";
-import type { Packet } from "./packet.ts";
+import type { DeviceRecord, PolicyRecord, PolicyRuleRecord } from "../network/index.ts";
+import type { DropCode, Packet } from "./packet.ts";
 
 type Zone = string | null;
 
@@ -8,7 +8,7 @@ type Zone = string | null;
  * Whether the policy lets a new packet from one zone to another: the first rule that matches decides, then the order
  * of trust, then the default.
  */
-export function policyAllows(policy: PolicyRecord, from: Zone, to: Zone, packet: Packet): boolean {
+function policyAllows(policy: PolicyRecord, from: Zone, to: Zone, packet: Packet): boolean {
   const rule = policy.rules.find((r) => ruleMatches(r, from, to, packet));
   if (rule) return rule.allow;
   if (isMoreTrusted(policy, from, to)) return true;
@@ -30,4 +30,26 @@ function ruleMatches(rule: PolicyRuleRecord, from: Zone, to: Zone, packet: Packe
   const inAny = (list: readonly Prefix[], address: Packet["source"]) =>
     list.length === 0 || list.some((prefix) => containsAddress(prefix, address));
   return inAny(rule.source, packet.source) && inAny(rule.destination, packet.destination);
+}
+
+/** The zone that a packet comes from and the one that it goes to; null for none. */
+export type Zones = [string | null, string | null];
+
+/**
+ * The code under which a policy refuses a packet, or null where it passes (rules 6.2 and 6.6). `passed` holds the
+ * devices that the flow passed on its way out where this is its reply, and is null else.
+ */
+export function deniedBy(
+  record: DeviceRecord,
+  policy: PolicyRecord,
+  zones: Zones,
+  packet: Packet,
+  passed: ReadonlySet<number> | null,
+): DropCode | null {
+  if (passed && record.profile.stateful) {
+    if (passed.has(record.index)) return null;
+    // Without state a reply is as good as new over UDP; over TCP and ICMP nothing else begins so.
+    if (packet.protocol !== "udp") return "no-state";
+  }
+  return policyAllows(policy, zones[0], zones[1], packet) ? null : "policy-denied";
 }

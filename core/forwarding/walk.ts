@@ -15,15 +15,15 @@ import {
   type Network,
   ownersOf,
   ownInterface,
-  type PolicyRecord,
   sourceCodes,
 } from "../network/index.ts";
 import { type NextHop, nextHopsOf } from "../rib/index.ts";
 import { endsOfRoute, type Found, findRoute, sameRoute } from "./lookup.ts";
-import type { Drop, DropCode, Hop, Packet, Protocol, Walk } from "./packet.ts";
-import { policyAllows } from "./policy.ts";
+import type { DropCode, Hop, Packet, Protocol, Walk } from "./packet.ts";
+import { deniedBy, type Zones } from "./policy.ts";
 import { passesReturnPath } from "./return-path.ts";
 import { chooseSource } from "./source.ts";
+import { type DropDetails, droppedAt, endedAt, hopAt, type Somewhere } from "./told.ts";
 import { circleOf, hopsOf, onto, type Place } from "./trail.ts";
 import { translatedSource } from "./translation.ts";
 import type { World } from "./world.ts";
@@ -51,8 +51,6 @@ export interface Sending extends Question {
   /** For a reply: the way out that it answers. */
   readonly answers?: Walk;
 }
-
-type Somewhere = Omit<Place, "packet" | "arrived"> & { packet: Packet | null; arrived: Packet | null };
 
 /** Every way that a packet can take from its sender (rules 6.1 to 6.5); several where routes share the load. */
 export function walkPacket(world: World, sending: Sending): Walk[] {
@@ -219,8 +217,8 @@ class Walker {
     if (wanted?.packet && !sameAddress(place.packet.source, wanted.packet.destination)) {
       return this.end(this.dropped(place, "no-state", { address: place.packet.source }));
     }
-    const last = this.hop(place, hostPrefix(destination), -1, null, -1, null);
-    this.end({ ...this.finished(place, hopsOf(onto(place, last))), result: "delivered" });
+    const last = hopAt(place, hostPrefix(destination), -1, null, -1, null);
+    this.end({ ...endedAt(this.withoutStandIn(place), hopsOf(onto(place, last))), result: "delivered" });
   }
 
   /** Rule 7.4: what no provider announces is answered, unless it is private or belongs to the plan. */
@@ -254,10 +252,10 @@ class Walker {
       const place = placeFor(null);
       if (!place) continue;
       if (action === actionCodes.vrf) {
-        const onward = this.hop(place, found.match, c, null, place.device, null);
+        const onward = hopAt(place, found.match, c, null, place.device, null);
         this.arriveInVrf(place, onward, candidates.toVrf[c]);
       } else {
-        const last = this.hop(place, found.match, c, null, -1, null);
+        const last = hopAt(place, found.match, c, null, -1, null);
         const code = action === actionCodes.drop ? "discarded" : "rejected";
         this.end(this.dropped({ ...place, trail: onto(place, last) }, code, { ended: true }));
       }
@@ -277,8 +275,8 @@ class Walker {
     const { state } = this.world;
     const { interfaces, candidates } = this.network;
     if (record.policy && place.in >= 0) {
-      const zones = this.zonesOf(place, hop.out);
-      const denied = this.deniedBy(record, record.policy, zones, place.packet);
+      const zones: Zones = [interfaces.zones[place.in], interfaces.zones[hop.out]];
+      const denied = deniedBy(record, record.policy, zones, place.packet, this.passed);
       if (denied) return this.end(this.dropped(place, denied, { zones, out: hop.out }));
     }
 
@@ -298,7 +296,7 @@ class Walker {
     const neighbour = findNeighbour(state, hop.out, wanted, hop.peer);
     const here = translated ? { ...place, packet, sessions } : place;
     if (neighbour.contact !== "answers") {
-      const stopped = this.hop(here, match, c, hop, -1, translated);
+      const stopped = hopAt(here, match, c, hop, -1, translated);
       const code: DropCode =
         neighbour.contact === "link-dead"
           ? "link-dead"
@@ -321,101 +319,21 @@ class Walker {
       in: neighbour.interface,
       packet,
       arrived: packet,
-      trail: onto(place, this.hop(here, match, c, hop, next, translated)),
+      trail: onto(place, hopAt(here, match, c, hop, next, translated)),
       sessions,
     });
   }
 
-  private zonesOf(place: Place, out: number): [string | null, string | null] {
-    const { zones } = this.network.interfaces;
-    return [place.in < 0 ? null : zones[place.in], zones[out]];
-  }
-
-  /** The code under which a policy refuses a packet, or null where it passes (rules 6.2 and 6.6). */
-  private deniedBy(
-    record: DeviceRecord,
-    policy: PolicyRecord,
-    zones: [string | null, string | null],
-    packet: Packet,
-  ): DropCode | null {
-    if (this.passed && record.profile.stateful) {
-      if (this.passed.has(record.index)) return null;
-      // Without state a reply is as good as new over UDP; over TCP and ICMP nothing else begins so.
-      if (packet.protocol !== "udp") return "no-state";
-    }
-    return policyAllows(policy, zones[0], zones[1], packet) ? null : "policy-denied";
-  }
-
-  private hop(
-    place: Place,
-    match: Hop["match"],
-    candidate: number,
-    nextHop: NextHop | null,
-    to: number,
-    translated: Address | null,
-  ): Hop {
-    return {
-      device: place.device,
-      vrf: place.vrf,
-      in: place.in,
-      match,
-      candidate,
-      out: nextHop?.out ?? -1,
-      nextHop: nextHop?.address ?? null,
-      to,
-      translated,
-    };
-  }
-
-  private sentPacket({ packet }: Somewhere): Packet | null {
-    return packet === this.undecided ? null : packet;
-  }
-
-  private finished(place: Somewhere, hops: Hop[]): Walk {
-    return {
-      result: "dropped",
-      hops,
-      drop: null,
-      packet: this.sentPacket(place),
-      sessions: place.sessions,
-      vrf: place.vrf,
-    };
-  }
-
-  /** A walk that ends here; unless the last hop says already how (`ended`), one without a way on is added. */
-  private dropped(
-    place: Somewhere,
-    code: DropCode,
-    more: Partial<Omit<Drop, "code" | "device" | "packet">> & { ended?: boolean } = {},
-  ): Walk {
-    const { ended, ...told } = more;
-    const drop: Drop = {
-      code,
-      device: place.device,
-      packet: this.sentPacket(place),
-      address: null,
-      out: -1,
-      neighbour: -1,
-      zones: null,
-      circle: [],
-      ...told,
-    };
-    const last: Hop = {
-      device: place.device,
-      vrf: place.vrf,
-      in: place.in,
-      match: null,
-      candidate: -1,
-      out: -1,
-      nextHop: null,
-      to: -1,
-      translated: null,
-    };
-    const hops = hopsOf(place.trail);
-    return { ...this.finished(place, ended ? hops : [...hops, last]), drop };
-  }
-
   private end(walk: Walk) {
     this.walks.push(walk);
+  }
+
+  /** As `droppedAt`, told without the packet that stands in while no source is chosen. */
+  private dropped(place: Somewhere, code: DropCode, more: DropDetails = {}): Walk {
+    return droppedAt(this.withoutStandIn(place), code, more);
+  }
+
+  private withoutStandIn(place: Somewhere): Somewhere {
+    return place.packet === this.undecided ? { ...place, packet: null } : place;
   }
 }

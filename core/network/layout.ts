@@ -1,5 +1,5 @@
 import { comparePrefix, type Prefix, prefixOf } from "../address/index.ts";
-import type { Entry } from "./entries.ts";
+import type { Entry } from "./entry.ts";
 import { type Candidates, faults, type Groups, sourceCodes } from "./network.ts";
 
 /** One device's candidates in order, those of one destination together; all numbers count from the device's first. */

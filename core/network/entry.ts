@@ -1,0 +1,49 @@
+import type { Address, Prefix } from "../address/index.ts";
+import { actionCodes, type DeviceRecord, type Fault, resolveCodes } from "./network.ts";
+
+/** One candidate route before it is laid into columns. */
+export interface Entry {
+  table: number;
+  vrf: number;
+  source: number;
+  protocol: string | null;
+  to: Prefix;
+  via: Address | null;
+  out: number;
+  peer: number;
+  distance: number;
+  metric: number;
+  resolve: number;
+  action: number;
+  toVrf: number;
+  watch: number;
+  fault: Fault;
+  /** Usable only while the neighbour answers. */
+  needsAnswer: boolean;
+  order: number;
+  /** Whether `via` must be looked up in the table. */
+  recursive: boolean;
+}
+
+export type Settled = Pick<
+  DeviceRecord,
+  "role" | "profile" | "forwards" | "vrfs" | "policyTables" | "firstInterface" | "endInterface" | "firstWatch"
+>;
+
+export function plainEntry(): Omit<Entry, "table" | "vrf" | "source" | "to" | "out"> {
+  return {
+    protocol: null,
+    via: null,
+    peer: -1,
+    distance: 0,
+    metric: 0,
+    resolve: resolveCodes.any,
+    action: actionCodes.forward,
+    toVrf: -1,
+    watch: -1,
+    fault: "",
+    needsAnswer: false,
+    order: 0,
+    recursive: false,
+  };
+}

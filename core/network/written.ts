@@ -1,0 +1,158 @@
+import {
+  containsAddress,
+  isIpv6LinkLocal,
+  type Prefix,
+  parseAddress,
+  parsePrefix,
+  sameAddress,
+  subnetAddressKind,
+} from "../address/index.ts";
+import type { Device, Plan, StaticRoute } from "../plan/index.ts";
+import type { Entry, Settled } from "./entry.ts";
+import { plainEntry } from "./entry.ts";
+import type { Ports } from "./interfaces.ts";
+import { actionCodes, type Fault, resolveCodes, sourceCodes } from "./network.ts";
+import { offeredGateway } from "./offered.ts";
+import { type Attachment, nearest } from "./subnets.ts";
+
+/** The device whose routes are laid out, with what they refer to. */
+interface Writer {
+  readonly plan: Plan;
+  readonly device: Device;
+  readonly settled: Settled;
+  readonly ports: Ports;
+  readonly attachments: readonly Attachment[];
+}
+
+/** A written route as a candidate (rules 3.2, 4 and 5.4), in the table and VRF given. */
+export function writtenEntry(
+  writer: Writer,
+  route: StaticRoute,
+  table: number,
+  vrf: number,
+  order: number,
+): Entry {
+  const { device, settled, ports, plan, attachments } = writer;
+  const { profile } = settled;
+  const to = parsePrefix(route.to) as Prefix;
+  const offered = route.viaFrom
+    ? offeredGateway(device, route.viaFrom, to.address.family, settled, ports, plan)
+    : null;
+  const via = offered ? offered.via : route.via ? parseAddress(route.via) : null;
+  const entry: Entry = {
+    ...plainEntry(),
+    table,
+    vrf,
+    source: sourceCodes.static,
+    to,
+    via,
+    out: outOf(writer, route.out ?? route.viaFrom),
+    peer: offered?.peer ?? -1,
+    distance: profile.staticDistance === null ? -1 : (route.distance ?? profile.staticDistance),
+    metric: route.metric ?? 0,
+    resolve: resolveCodes[route.resolve ?? profile.resolve],
+    action: actionOf(route),
+    toVrf: route.toVrf ? vrfOf(settled, route.toVrf) : -1,
+    watch: watchOf(writer, route.watch),
+    fault: route.enabled === false ? "disabled" : "",
+    order,
+    recursive: via !== null && route.out === undefined && !offered,
+  };
+  if (offered && !offered.via) entry.fault ||= "no-gateway-offered";
+  entry.metric += addedMetric(entry, settled, ports, attachments);
+  // What was handed out is on the link, whatever the addresses say.
+  entry.fault ||= faultOf(entry, Boolean(route.onLink) || offered !== null, settled, ports, attachments);
+  return entry;
+}
+
+/** The same in the VRF that the route names. */
+export function writtenInVrf(writer: Writer, route: StaticRoute, order: number): Entry {
+  const vrf = vrfOf(writer.settled, route.vrf);
+  return writtenEntry(writer, route, vrf, vrf, order);
+}
+
+/** A learned route (rule 3.3): it is there while its neighbour answers, whatever form a written one would need. */
+export function learnedEntry(writer: Writer, route: Device["learned"][number], order: number): Entry {
+  const { protocol, lostAfterMs: _lost, distance, ...rest } = route;
+  const entry = writtenInVrf(writer, rest, order);
+  entry.source = sourceCodes.learned;
+  entry.protocol = protocol;
+  entry.distance = writer.settled.profile.staticDistance === null ? -1 : (distance ?? 110);
+  if (entry.fault === "interface-required" || entry.fault === "interface-next-hop-refused") entry.fault = "";
+  entry.needsAnswer = entry.via !== null;
+  return entry;
+}
+
+function outOf({ ports, device }: Writer, name: string | undefined): number {
+  return name === undefined ? -1 : (ports.interfaceIndex.get(`${device.id}/${name}`) as number);
+}
+
+function watchOf({ settled, device }: Writer, id: string | undefined): number {
+  return id === undefined ? -1 : settled.firstWatch + device.watches.findIndex((watch) => watch.id === id);
+}
+
+function vrfOf(settled: Settled, name: string | undefined): number {
+  return settled.vrfs.indexOf(name ?? "main");
+}
+
+function actionOf(route: StaticRoute): number {
+  if (route.discard) return actionCodes[route.discard];
+  return route.toVrf ? actionCodes.vrf : actionCodes.forward;
+}
+
+function addedMetric(
+  entry: Entry,
+  settled: Settled,
+  ports: Ports,
+  attachments: readonly Attachment[],
+): number {
+  if (!settled.profile.addInterfaceMetric) return 0;
+  const { out, via, vrf } = entry;
+  const leaves = out >= 0 ? out : via ? (nearest(attachments, vrf, via)?.interface ?? -1) : -1;
+  return leaves >= 0 ? ports.interfaces.metric[leaves] : 0;
+}
+
+/** Rules 4.1, 4.2, 4.4, 4.5, 4.8: what no outage changes. */
+function faultOf(
+  entry: Entry,
+  onLink: boolean,
+  settled: Settled,
+  ports: Ports,
+  attachments: readonly Attachment[],
+): Fault {
+  const { profile } = settled;
+  const { interfaces } = ports;
+  const family = entry.to.address.family;
+  if (settled.role !== "host" && !settled.forwards[family]) return "forwarding-off";
+  if (entry.action !== actionCodes.forward) return "";
+  const { via, out } = entry;
+  if (via) {
+    // A link-local address may stand on every link anew: it is the device's own only on the interface named.
+    const own = attachments.some(
+      (a) =>
+        a.vrf === entry.vrf && sameAddress(a.address, via) && !(isIpv6LinkLocal(via) && out !== a.interface),
+    );
+    if (own) return "next-hop-own-address";
+    if (isIpv6LinkLocal(via)) return out < 0 ? "link-local-without-interface" : "";
+    const near = nearest(attachments, entry.vrf, via);
+    const kind = near && subnetAddressKind(near.subnet, via);
+    // The first address of an IPv6 subnet is every forwarding router's own there; to a host it is a good next hop.
+    if (kind && via.family === 6 && settled.role !== "host") return "next-hop-own-address";
+    if (kind && via.family === 4 && !onLink)
+      return kind === "network" ? "next-hop-network-address" : "next-hop-broadcast-address";
+    if (
+      out >= 0 &&
+      !onLink &&
+      !attachments.some((a) => a.interface === out && containsAddress(a.subnet, via))
+    ) {
+      return "next-hop-not-on-interface";
+    }
+    if (out < 0 && profile.interfaceRequired) return "interface-required";
+    return "";
+  }
+  if (profile.interfaceNextHop === "refuse") return "interface-next-hop-refused";
+  if (profile.interfaceNextHop === "point-to-point" && !interfaces.pointToPoint[out]) {
+    return "interface-next-hop-refused";
+  }
+  return "";
+}
