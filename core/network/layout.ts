@@ -90,12 +90,55 @@ export function joinLayouts(layouts: readonly DeviceLayout[]): {
     layouts.reduce((sum, layout) => sum + size(layout), 0);
   const count = total((layout) => layout.entries.length);
   const groupCount = total((layout) => layout.groupStart.length);
+  const columns = emptyColumns(
+    count,
+    total((layout) => layout.cover.length),
+  );
+  const groups = { start: new Int32Array(groupCount + 1), table: new Int32Array(groupCount) };
+  const protocols = new Map<string, number>();
+  const answering: number[] = [];
+  const spans: Span[] = [];
+  let c = 0;
+  let g = 0;
+  let k = 0;
+  for (const [d, layout] of layouts.entries()) {
+    const firstCandidate = c;
+    const firstGroup = g;
+    for (const [i, entry] of layout.entries.entries()) {
+      columns.device[c] = d;
+      columns.group[c] = firstGroup + layout.group[i];
+      columns.protocol[c] = numbered(protocols, entry.protocol);
+      columns.coverStart[c] = k + layout.coverStart[i];
+      if (entry.needsAnswer && entry.source !== sourceCodes.connected) {
+        columns.answer[c] = answering.push(c) - 1;
+      }
+      writeEntry(columns, c++, entry);
+    }
+    for (const cover of layout.cover) columns.cover[k++] = firstGroup + cover;
+    for (const [i, start] of layout.groupStart.entries()) {
+      groups.start[g] = firstCandidate + start;
+      groups.table[g++] = layout.groupTable[i];
+    }
+    spans.push({ firstCandidate, endCandidate: c, firstGroup, endGroup: g });
+  }
+  columns.coverStart[count] = k;
+  groups.start[groupCount] = count;
+  return {
+    candidates: {
+      count,
+      protocols: [...protocols.keys()],
+      ...columns,
+      answering: Int32Array.from(answering),
+    },
+    groups: { count: groupCount, ...groups },
+    spans,
+  };
+}
+
+function emptyColumns(count: number, covers: number) {
   const int = () => new Int32Array(count);
   const byte = () => new Uint8Array(count);
-  const protocols: string[] = [];
-  const protocolCodes = new Map<string, number>();
-  const answering: number[] = [];
-  const columns = {
+  return {
     device: int(),
     table: int(),
     group: int(),
@@ -118,70 +161,40 @@ export function joinLayouts(layouts: readonly DeviceLayout[]): {
     answer: int().fill(-1),
     order: int(),
     coverStart: new Int32Array(count + 1),
-    cover: new Int32Array(total((layout) => layout.cover.length)),
+    cover: new Int32Array(covers),
   };
-  const groups = { start: new Int32Array(groupCount + 1), table: new Int32Array(groupCount) };
-  const spans: Span[] = [];
-  let c = 0;
-  let g = 0;
-  let k = 0;
-  for (const [d, layout] of layouts.entries()) {
-    const firstCandidate = c;
-    const firstGroup = g;
-    for (const [i, entry] of layout.entries.entries()) {
-      const { address, length } = entry.to;
-      columns.device[c] = d;
-      columns.table[c] = entry.table;
-      columns.group[c] = firstGroup + layout.group[i];
-      columns.source[c] = entry.source;
-      columns.protocol[c] = protocolCode(entry.protocol);
-      columns.family[c] = address.family;
-      writeWords(columns.destination, c, address);
-      columns.length[c] = length;
-      if (entry.via) {
-        columns.hasVia[c] = 1;
-        writeWords(columns.via, c, entry.via);
-      }
-      columns.out[c] = entry.out;
-      columns.peer[c] = entry.peer;
-      columns.distance[c] = entry.distance;
-      columns.metric[c] = entry.metric;
-      columns.resolve[c] = entry.resolve;
-      columns.action[c] = entry.action;
-      columns.toVrf[c] = entry.toVrf;
-      columns.watch[c] = entry.watch;
-      columns.fault[c] = faults.indexOf(entry.fault);
-      columns.order[c] = entry.order;
-      columns.coverStart[c] = k + layout.coverStart[i];
-      if (entry.needsAnswer && entry.source !== sourceCodes.connected) {
-        columns.answer[c] = answering.push(c) - 1;
-      }
-      c++;
-    }
-    for (const cover of layout.cover) columns.cover[k++] = firstGroup + cover;
-    for (const [i, start] of layout.groupStart.entries()) {
-      groups.start[g] = firstCandidate + start;
-      groups.table[g++] = layout.groupTable[i];
-    }
-    spans.push({ firstCandidate, endCandidate: c, firstGroup, endGroup: g });
-  }
-  columns.coverStart[count] = k;
-  groups.start[groupCount] = count;
-  return {
-    candidates: { count, protocols, ...columns, answering: Int32Array.from(answering) },
-    groups: { count: groupCount, ...groups },
-    spans,
-  };
+}
 
-  function protocolCode(protocol: string | null): number {
-    if (!protocol) return -1;
-    let code = protocolCodes.get(protocol);
-    if (code === undefined) {
-      code = protocols.push(protocol) - 1;
-      protocolCodes.set(protocol, code);
-    }
-    return code;
+/** What an entry says by itself; where it stands among the others, `joinLayouts` writes. */
+function writeEntry(columns: ReturnType<typeof emptyColumns>, c: number, entry: Entry) {
+  const { address, length } = entry.to;
+  columns.table[c] = entry.table;
+  columns.source[c] = entry.source;
+  columns.family[c] = address.family;
+  writeWords(columns.destination, c, address);
+  columns.length[c] = length;
+  if (entry.via) {
+    columns.hasVia[c] = 1;
+    writeWords(columns.via, c, entry.via);
   }
+  columns.out[c] = entry.out;
+  columns.peer[c] = entry.peer;
+  columns.distance[c] = entry.distance;
+  columns.metric[c] = entry.metric;
+  columns.resolve[c] = entry.resolve;
+  columns.action[c] = entry.action;
+  columns.toVrf[c] = entry.toVrf;
+  columns.watch[c] = entry.watch;
+  columns.fault[c] = faults.indexOf(entry.fault);
+  columns.order[c] = entry.order;
+}
+
+/** A protocol's number in the order in which they are met; -1 for none. */
+function numbered(protocols: Map<string, number>, protocol: string | null): number {
+  if (!protocol) return -1;
+  const known = protocols.get(protocol) ?? protocols.size;
+  protocols.set(protocol, known);
+  return known;
 }
 
 function writeWords(

@@ -68,3 +68,23 @@ const words: Record<string, string> = {
   int: "a whole number",
   boolean: "true or false",
 };
+
+/** Tells that something at a path of the document is wrong. */
+export type Report = (path: PropertyKey[], message: string) => void;
+
+/** Tells of each item whose key stands earlier in the list too. */
+export function unique<T>(
+  items: readonly T[],
+  key: (item: T) => string,
+  path: PropertyKey[],
+  what: string,
+  report: Report,
+) {
+  const first = new Map<string, number>();
+  for (const [i, item] of items.entries()) {
+    const k = key(item);
+    const earlier = first.get(k);
+    if (earlier === undefined) first.set(k, i);
+    else report([...path, i], `the ${what} ${k} stands twice; it is also ${pathText([...path, earlier])}`);
+  }
+}

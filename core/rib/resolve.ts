@@ -18,91 +18,105 @@ export function resolveNextHops(
   usable: Int8Array,
   tables: { reason: Uint8Array; detail: Int32Array; through: Int32Array },
 ) {
-  const { candidates, groups } = network;
-  const first = device.firstCandidate;
-  const depth = new Uint8Array(usable.length);
+  new Resolution(network, device.firstCandidate, usable, tables).run();
+}
+
+class Resolution {
+  private readonly depth: Uint8Array;
   /** Candidates that wait, by one that each of them waits on. */
-  const waiters = new Map<number, number[]>();
-  const ready: number[] = [];
-  for (let i = 0; i < usable.length; i++) if (usable[i] === 0) ready.push(i);
+  private readonly waiters = new Map<number, number[]>();
+  private readonly ready: number[] = [];
 
-  for (;;) {
-    for (let i = ready.pop(); i !== undefined; i = ready.pop()) {
-      if (usable[i] !== 0) continue;
-      const blocker = settle(i);
-      if (blocker === null) wake(i);
-      else waiters.set(blocker, [...(waiters.get(blocker) ?? []), i]);
-    }
-    const waiting = [...waiters.values()].flat().filter((i) => usable[i] === 0);
-    if (waiting.length === 0) break;
-    for (const i of inCircles(waiting, (w) => waitsOn(w, tables.through[w]))) {
-      refuse(i, "next-hop-circular");
-      wake(i);
+  constructor(
+    private readonly network: Network,
+    private readonly first: number,
+    private readonly usable: Int8Array,
+    private readonly tables: { reason: Uint8Array; through: Int32Array },
+  ) {
+    this.depth = new Uint8Array(usable.length);
+  }
+
+  run() {
+    const { usable, ready, waiters, tables } = this;
+    for (let i = 0; i < usable.length; i++) if (usable[i] === 0) ready.push(i);
+    for (;;) {
+      for (let i = ready.pop(); i !== undefined; i = ready.pop()) {
+        if (usable[i] !== 0) continue;
+        const blocker = this.settle(i);
+        if (blocker === null) this.wake(i);
+        else waiters.set(blocker, [...(waiters.get(blocker) ?? []), i]);
+      }
+      const waiting = [...waiters.values()].flat().filter((i) => usable[i] === 0);
+      if (waiting.length === 0) break;
+      for (const i of inCircles(waiting, (w) => this.waitsOn(w, tables.through[w]))) {
+        this.refuse(i, "next-hop-circular");
+        this.wake(i);
+      }
     }
   }
 
-  function wake(decided: number) {
-    for (const i of waiters.get(decided) ?? []) ready.push(i);
-    waiters.delete(decided);
+  private wake(decided: number) {
+    for (const i of this.waiters.get(decided) ?? []) this.ready.push(i);
+    this.waiters.delete(decided);
   }
 
-  function refuse(i: number, code: Parameters<typeof reasonOf>[0]) {
-    usable[i] = -1;
-    tables.reason[i] = reasonOf(code);
+  private refuse(i: number, code: Parameters<typeof reasonOf>[0]) {
+    this.usable[i] = -1;
+    this.tables.reason[i] = reasonOf(code);
   }
 
   /** Decides one candidate where all that it rests on is decided, and gives null; else one that it must wait on. */
-  function settle(i: number): number | null {
-    const group = restsOn(i);
+  private settle(i: number): number | null {
+    const group = this.restsOn(i);
     if (group === -1) {
-      refuse(i, "next-hop-unresolved");
+      this.refuse(i, "next-hop-unresolved");
       return null;
     }
-    tables.through[i] = group;
-    const [blocker] = waitsOn(i, group);
+    this.tables.through[i] = group;
+    const [blocker] = this.waitsOn(i, group);
     if (blocker !== undefined) return blocker;
     let deepest = 0;
     let leads = false;
-    for (const k of carriers(i, group)) {
-      if (usable[k] !== 1) continue;
-      if (isAttachment(network, first + k)) {
-        usable[i] = 1;
-        depth[i] = 1;
+    for (const k of this.carriers(i, group)) {
+      if (this.usable[k] !== 1) continue;
+      if (isAttachment(this.network, this.first + k)) {
+        this.usable[i] = 1;
+        this.depth[i] = 1;
         return null;
       }
-      if (candidates.action[first + k] === actionCodes.forward) leads = true;
-      deepest = Math.max(deepest, depth[k]);
+      if (this.network.candidates.action[this.first + k] === actionCodes.forward) leads = true;
+      deepest = Math.max(deepest, this.depth[k]);
     }
-    depth[i] = deepest + 1;
-    if (depth[i] > MAX_DEPTH) refuse(i, "next-hop-chain-too-deep");
-    else if (!leads) refuse(i, "next-hop-discarded");
-    else usable[i] = 1;
+    this.depth[i] = deepest + 1;
+    if (this.depth[i] > MAX_DEPTH) this.refuse(i, "next-hop-chain-too-deep");
+    else if (!leads) this.refuse(i, "next-hop-discarded");
+    else this.usable[i] = 1;
     return null;
   }
 
   /** The longest destination that holds the next hop and is, or may yet be, usable; -1 for none. */
-  function restsOn(i: number): number {
-    const c = first + i;
-    for (let k = candidates.coverStart[c]; k < candidates.coverStart[c + 1]; k++) {
-      const group = candidates.cover[k];
-      if (carriers(i, group).some((m) => usable[m] >= 0)) return group;
+  private restsOn(i: number): number {
+    const c = this.first + i;
+    for (let k = this.network.candidates.coverStart[c]; k < this.network.candidates.coverStart[c + 1]; k++) {
+      const group = this.network.candidates.cover[k];
+      if (this.carriers(i, group).some((m) => this.usable[m] >= 0)) return group;
     }
     return -1;
   }
 
-  function carriers(i: number, group: number): number[] {
+  private carriers(i: number, group: number): number[] {
     const list: number[] = [];
-    const rule = candidates.resolve[first + i];
-    for (let c = groups.start[group]; c < groups.start[group + 1]; c++) {
-      if (mayCarryNextHop(network, c, rule)) list.push(c - first);
+    const rule = this.network.candidates.resolve[this.first + i];
+    for (let c = this.network.groups.start[group]; c < this.network.groups.start[group + 1]; c++) {
+      if (mayCarryNextHop(this.network, c, rule)) list.push(c - this.first);
     }
     return list;
   }
 
   /** Members of a group that are still open; none where a usable attachment ends the chain anyway. */
-  function waitsOn(i: number, group: number): number[] {
-    const members = carriers(i, group);
-    if (members.some((m) => usable[m] === 1 && isAttachment(network, first + m))) return [];
-    return members.filter((m) => usable[m] === 0);
+  private waitsOn(i: number, group: number): number[] {
+    const members = this.carriers(i, group);
+    if (members.some((m) => this.usable[m] === 1 && isAttachment(this.network, this.first + m))) return [];
+    return members.filter((m) => this.usable[m] === 0);
   }
 }

@@ -13,78 +13,103 @@ export function selectRoutes(
   usable: Int8Array,
   tables: { state: Uint8Array; reason: Uint8Array; detail: Int32Array },
 ) {
-  const { candidates, groups } = network;
-  const first = device.firstCandidate;
-  const { profile } = device;
-  const hasDistance = profile.staticDistance !== null;
-  const preference = byPreference(network, device);
+  new Selection(network, device, usable, tables).run();
+}
 
-  for (let g = device.firstGroup; g < device.endGroup; g++) {
-    const running: number[] = [];
-    for (let c = groups.start[g]; c < groups.start[g + 1]; c++) {
-      if (usable[c - first] !== 1) continue;
-      if (candidates.source[c] === sourceCodes.local) tables.state[c - first] = stateCodes["in-use"];
-      else running.push(c);
+class Selection {
+  private readonly first: number;
+  private readonly hasDistance: boolean;
+  private readonly preference: (a: number, b: number) => number;
+
+  constructor(
+    private readonly network: Network,
+    private readonly device: DeviceRecord,
+    private readonly usable: Int8Array,
+    private readonly tables: { state: Uint8Array; reason: Uint8Array; detail: Int32Array },
+  ) {
+    this.first = device.firstCandidate;
+    this.hasDistance = device.profile.staticDistance !== null;
+    this.preference = byPreference(network, device);
+  }
+
+  run() {
+    const { candidates, groups } = this.network;
+    for (let g = this.device.firstGroup; g < this.device.endGroup; g++) {
+      const running: number[] = [];
+      for (let c = groups.start[g]; c < groups.start[g + 1]; c++) {
+        if (this.usable[c - this.first] !== 1) continue;
+        if (candidates.source[c] === sourceCodes.local) this.use(c);
+        else running.push(c);
+      }
+      if (running.length === 0) this.keepLastGateway(g);
+      else if (running.length === 1) this.use(running[0]);
+      else this.choose(running);
     }
-    if (running.length === 0) keepLastGateway(g);
-    else if (running.length === 1) use(running[0]);
-    else choose(running);
   }
 
-  function use(c: number) {
-    tables.state[c - first] = stateCodes["in-use"];
+  private use(c: number) {
+    this.tables.state[c - this.first] = stateCodes["in-use"];
   }
 
-  function standBy(c: number, code: ReasonCode, winner: number) {
-    tables.state[c - first] = stateCodes.standby;
-    tables.reason[c - first] = reasonOf(code);
-    tables.detail[c - first] = winner;
+  private standBy(c: number, code: ReasonCode, winner: number) {
+    this.tables.state[c - this.first] = stateCodes.standby;
+    this.tables.reason[c - this.first] = reasonOf(code);
+    this.tables.detail[c - this.first] = winner;
   }
 
-  function choose(running: number[]) {
-    running.sort(preference);
+  private choose(running: number[]) {
+    running.sort(this.preference);
     const winner = running[0];
-    use(winner);
+    this.use(winner);
     let sharing = 1;
     for (const c of running.slice(1)) {
-      const lost = loses(c, winner);
-      if (lost) standBy(c, lost, winner);
-      else if (profile.deadGatewayMs && profile.equalCost === 1) shareUncertainly(winner, c);
-      else if (profile.equalCostOneInterface && candidates.out[c] !== candidates.out[winner]) {
-        standBy(c, "equal-cost-other-interface", winner);
-      } else if (sharing >= profile.equalCost) standBy(c, "equal-cost-limit", winner);
+      const lost = this.loses(c, winner);
+      if (lost) this.standBy(c, lost, winner);
+      else if (this.device.profile.deadGatewayMs && this.device.profile.equalCost === 1)
+        this.shareUncertainly(winner, c);
+      else if (
+        this.device.profile.equalCostOneInterface &&
+        this.network.candidates.out[c] !== this.network.candidates.out[winner]
+      ) {
+        this.standBy(c, "equal-cost-other-interface", winner);
+      } else if (sharing >= this.device.profile.equalCost) this.standBy(c, "equal-cost-limit", winner);
       else {
-        use(c);
+        this.use(c);
         sharing++;
       }
     }
   }
 
-  function loses(c: number, winner: number): ReasonCode | null {
-    if (hasDistance && candidates.distance[c] !== candidates.distance[winner]) return "beaten-on-distance";
-    if (!hasDistance && candidates.metric[c] !== candidates.metric[winner]) return "beaten-on-metric";
-    if (candidates.source[c] !== candidates.source[winner]) return "beaten-by-source";
-    return candidates.metric[c] !== candidates.metric[winner] ? "beaten-on-metric" : null;
+  private loses(c: number, winner: number): ReasonCode | null {
+    if (this.hasDistance && this.network.candidates.distance[c] !== this.network.candidates.distance[winner])
+      return "beaten-on-distance";
+    if (!this.hasDistance && this.network.candidates.metric[c] !== this.network.candidates.metric[winner])
+      return "beaten-on-metric";
+    if (this.network.candidates.source[c] !== this.network.candidates.source[winner])
+      return "beaten-by-source";
+    return this.network.candidates.metric[c] !== this.network.candidates.metric[winner]
+      ? "beaten-on-metric"
+      : null;
   }
 
   /** Rule 7.1: which of two equal gateways a host starts with is not known; both count as in use. */
-  function shareUncertainly(winner: number, c: number) {
-    use(c);
+  private shareUncertainly(winner: number, c: number) {
+    this.use(c);
     for (const one of [winner, c]) {
-      tables.reason[one - first] = reasonOf("gateway-order-uncertain");
-      tables.detail[one - first] = one === winner ? c : winner;
+      this.tables.reason[one - this.first] = reasonOf("gateway-order-uncertain");
+      this.tables.detail[one - this.first] = one === winner ? c : winner;
     }
   }
 
   /** A sender all of whose gateways are dead keeps trying the one that it likes best. */
-  function keepLastGateway(g: number) {
+  private keepLastGateway(g: number) {
     let best = -1;
-    for (let c = groups.start[g]; c < groups.start[g + 1]; c++) {
-      if (tables.reason[c - first] !== reasonOf("gateway-dead")) continue;
-      if (best < 0 || preference(c, best) < 0) best = c;
+    for (let c = this.network.groups.start[g]; c < this.network.groups.start[g + 1]; c++) {
+      if (this.tables.reason[c - this.first] !== reasonOf("gateway-dead")) continue;
+      if (best < 0 || this.preference(c, best) < 0) best = c;
     }
     if (best < 0) return;
-    use(best);
-    tables.reason[best - first] = reasonOf("last-gateway");
+    this.use(best);
+    this.tables.reason[best - this.first] = reasonOf("last-gateway");
   }
 }

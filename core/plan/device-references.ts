@@ -1,0 +1,178 @@
+import { parseAddress, parseInterfaceAddress, parseZonedAddress } from "../address/index.ts";
+import type { Device } from "./device.ts";
+import { pathText, type Report, unique } from "./errors.ts";
+import { describeRoute, routeIdentity, type StaticRoute } from "./route.ts";
+import type { Watch } from "./watch.ts";
+
+/** A device with what its own items refer to. */
+interface Within {
+  readonly device: Device;
+  readonly report: Report;
+  readonly interfaces: ReadonlyMap<string, Device["interfaces"][number]>;
+  readonly watches: ReadonlyMap<string, Watch>;
+  readonly vrfs: ReadonlySet<string>;
+}
+
+/** Names within one device that lead nowhere, and things that stand twice there. */
+export function checkDevice(device: Device, path: PropertyKey[], report: Report) {
+  const vrfs = [...device.interfaces, ...device.routes, ...device.learned].map((item) => item.vrf ?? "main");
+  const within: Within = {
+    device,
+    report,
+    interfaces: new Map(device.interfaces.map((entry) => [entry.name, entry])),
+    watches: new Map(device.watches.map((watch) => [watch.id, watch])),
+    vrfs: new Set(["main", ...vrfs]),
+  };
+  const { id } = device;
+  unique(device.interfaces, (x) => x.name, [...path, "interfaces"], `interface of ${id}`, report);
+  unique(device.watches, (x) => x.id, [...path, "watches"], `watch of ${id}`, report);
+  unique(device.policyTables, (x) => x.name, [...path, "policyTables"], `policy table of ${id}`, report);
+  checkAddresses(device, path, report);
+  checkRoutes(within, device.routes, [...path, "routes"]);
+  for (const [i, route] of device.learned.entries()) {
+    needInterface(within, route.out, [...path, "learned", i, "out"], route.vrf ?? "main");
+  }
+  for (const [i, table] of device.policyTables.entries()) {
+    checkPolicyTable(within, table, [...path, "policyTables", i]);
+  }
+  for (const [i, nat] of device.sourceNat.entries()) {
+    needInterface(within, nat.out, [...path, "sourceNat", i, "out"]);
+  }
+  for (const [i, watch] of device.watches.entries()) checkWatch(within, watch, [...path, "watches", i]);
+  if (device.announces && device.role !== "provider") {
+    report([...path, "announces"], `only a provider announces; ${id} is a ${device.role}`);
+  }
+  if (device.reserved !== undefined && device.role !== "cloud") {
+    report([...path, "reserved"], `only a cloud has reserved addresses; ${id} is a ${device.role}`);
+  }
+}
+
+function needInterface(
+  { device, interfaces, report }: Within,
+  name: string | undefined,
+  at: PropertyKey[],
+  vrf?: string,
+) {
+  if (name === undefined) return;
+  const found = interfaces.get(name);
+  if (!found) return report(at, `${device.id} has no interface ${name}`);
+  const own = found.vrf ?? "main";
+  if (vrf !== undefined && own !== vrf) {
+    report(at, `the interface ${name} of ${device.id} is in VRF ${own}, the route in ${vrf}`);
+  }
+}
+
+function checkRoutes(within: Within, routes: readonly StaticRoute[], at: PropertyKey[]) {
+  const { device, report } = within;
+  const first = new Map<string, number>();
+  for (const [i, route] of routes.entries()) {
+    const identity = routeIdentity(route);
+    const earlier = first.get(identity);
+    if (earlier === undefined) first.set(identity, i);
+    else {
+      report(
+        [...at, i],
+        `the route ${describeRoute(route)} stands twice on ${device.id}; it is also ${pathText([...at, earlier])}`,
+      );
+    }
+    checkRoute(within, route, [...at, i]);
+  }
+}
+
+function checkRoute(within: Within, route: StaticRoute, at: PropertyKey[]) {
+  const { device, interfaces, watches, vrfs, report } = within;
+  const vrf = route.vrf ?? "main";
+  needInterface(within, route.out, [...at, "out"], vrf);
+  needInterface(within, route.viaFrom, [...at, "viaFrom"], vrf);
+  if (route.viaFrom && interfaces.has(route.viaFrom) && !interfaces.get(route.viaFrom)?.gatewayFrom) {
+    report(
+      [...at, "viaFrom"],
+      `no gateway is handed out on ${route.viaFrom} of ${device.id}; say gatewayFrom there, or give via`,
+    );
+  }
+  if (route.watch && !watches.has(route.watch)) {
+    report([...at, "watch"], `${device.id} has no watch ${route.watch}`);
+  }
+  if (route.toVrf && !vrfs.has(route.toVrf)) {
+    report([...at, "toVrf"], `${device.id} has no interface or route in VRF ${route.toVrf}`);
+  }
+  if (route.toVrf && route.toVrf === vrf) {
+    report([...at, "toVrf"], `the route to ${route.to} leads to the VRF that it stands in`);
+  }
+}
+
+function checkPolicyTable(within: Within, table: Device["policyTables"][number], at: PropertyKey[]) {
+  checkRoutes(within, table.routes, [...at, "routes"]);
+  const matched = table.match.in ?? [];
+  for (const [k, name] of matched.entries()) needInterface(within, name, [...at, "match", "in", k]);
+  const used = new Set(matched.map((name) => within.interfaces.get(name)?.vrf ?? "main"));
+  if (used.size > 1) {
+    within.report([...at, "match", "in"], `the interfaces of table ${table.name} are in several VRFs`);
+  }
+}
+
+function checkWatch(within: Within, watch: Watch, at: PropertyKey[]) {
+  const { device, watches, report } = within;
+  if (watch.kind === "probe") return checkProbe(within, watch, at);
+  if (watch.kind !== "group") return needInterface(within, watch.interface, [...at, "interface"]);
+  for (const [k, member] of watch.of.entries()) {
+    if (!watches.has(member)) report([...at, "of", k], `${device.id} has no watch ${member}`);
+  }
+  if (typeof watch.need === "number" && watch.need > watch.of.length) {
+    report([...at, "need"], `needs ${watch.need} of only ${watch.of.length} watches`);
+  }
+  if (groupHolds(watch.id, watch.of, watches)) report(at, `the group ${watch.id} holds itself`);
+}
+
+function checkProbe(within: Within, watch: Extract<Watch, { kind: "probe" }>, at: PropertyKey[]) {
+  const { report } = within;
+  needInterface(within, watch.out, [...at, "out"]);
+  if (watch.source !== undefined && !parseAddress(watch.source)) {
+    needInterface(within, watch.source, [...at, "source"]);
+  }
+  const target = parseZonedAddress(watch.target);
+  if (target?.zone) needInterface(within, target.zone, [...at, "target"]);
+  if (target?.zone && watch.out && target.zone !== watch.out) {
+    report(
+      [...at, "out"],
+      `the target ${watch.target} is on ${target.zone}, and the probes leave by ${watch.out}`,
+    );
+  }
+  if (watch.via && parseAddress(watch.via)?.family !== target?.address.family) {
+    report(
+      [...at, "via"],
+      `the next hop ${watch.via} and the target ${watch.target} are of different families`,
+    );
+  }
+}
+
+function groupHolds(id: string, of: readonly string[], watches: ReadonlyMap<string, Watch>): boolean {
+  const seen = new Set<string>();
+  const open = [...of];
+  for (let member = open.pop(); member !== undefined; member = open.pop()) {
+    if (member === id) return true;
+    if (seen.has(member)) continue;
+    seen.add(member);
+    const watch = watches.get(member);
+    if (watch?.kind === "group") open.push(...watch.of);
+  }
+  return false;
+}
+
+function checkAddresses(device: Device, path: PropertyKey[], report: Report) {
+  const owner = new Map<string, string>();
+  for (const [i, entry] of device.interfaces.entries()) {
+    for (const [k, text] of entry.addresses.entries()) {
+      const address = `${entry.vrf ?? "main"} ${text.slice(0, text.indexOf("/"))}`;
+      const earlier = owner.get(address);
+      const linkLocal = parseInterfaceAddress(text)?.address.w0 === 0xfe800000;
+      if (earlier !== undefined && !(linkLocal && earlier !== entry.name)) {
+        report(
+          [...path, "interfaces", i, "addresses", k],
+          `${text} stands twice on ${device.id}; ${earlier} has it too`,
+        );
+      }
+      owner.set(address, entry.name);
+    }
+  }
+}
