@@ -1,16 +1,8 @@
 import type { Board, BoardColumn } from "../../queries/board.ts";
-
-/** How the board is arranged: which columns show, and in which order. */
-export interface Arrangement {
-  /** Interfaces beside links, devices and watches: most do what their link does. */
-  interfaces: boolean;
-  bySite: boolean;
-  onlyBreaking: boolean;
-  text: string;
-}
+import type { BoardLook } from "../../search/board-look.ts";
 
 /** Positions of the columns that show, what breaks first. */
-export function arranged(board: Board, look: Arrangement): number[] {
+export function arranged(board: Board, look: BoardLook): number[] {
   const words = look.text.toLowerCase().split(/\s+/).filter(Boolean);
   const rowsMatch = words.length > 0 && board.rows.some((row) => holds(row.label, words));
   const shown = board.columns.flatMap((column, c) => {

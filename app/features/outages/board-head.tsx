@@ -2,11 +2,11 @@ import { Link } from "react-router";
 import { OWN_ENDS_LEFT_OUT } from "../../../core/expectations/index.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import type { Board } from "../../queries/board.ts";
+import type { BoardLook } from "../../search/board-look.ts";
 import { pageHref, withParam } from "../../search/links.ts";
 import { Button } from "../../ui/button.tsx";
 import { keepFile } from "../../ui/keep-file.ts";
 import { Shield } from "../../ui/shield.tsx";
-import type { Arrangement } from "./arrange.ts";
 import { boardCsv, boardJson } from "./exports.ts";
 import { type Sweep, statusText } from "./sweep.ts";
 
@@ -25,8 +25,8 @@ const switches = [
 interface BoardHeadProps {
   /** The sweep under way, how it is steered, and how many failures are shown of it. */
   asking: { sweep: Sweep; stop: () => void; restart: () => void; depth: number; shown: number };
-  look: Arrangement;
-  onLook: (change: (now: Arrangement) => Arrangement) => void;
+  look: BoardLook;
+  onLook: (change: Partial<BoardLook>) => void;
   anyFolded: boolean;
   onFoldAll: () => void;
 }
@@ -73,7 +73,7 @@ export function BoardHead({ asking, look, onLook, anyFolded, onFoldAll }: BoardH
             key={key}
             aria-pressed={look[key]}
             look={look[key] ? "chosen" : "plain"}
-            onClick={() => onLook((now) => ({ ...now, [key]: !now[key] }))}
+            onClick={() => onLook({ [key]: !look[key] })}
           >
             {text}
           </Button>
@@ -85,7 +85,7 @@ export function BoardHead({ asking, look, onLook, anyFolded, onFoldAll }: BoardH
         <input
           id="board-filter"
           value={look.text}
-          onChange={(event) => onLook((now) => ({ ...now, text: event.target.value }))}
+          onChange={(event) => onLook({ text: event.target.value })}
           placeholder="a flow, a link, a device"
           className="field w-48"
           autoComplete="off"

@@ -25,7 +25,7 @@ export function linesOf(
   items: readonly number[],
   siteOf: (index: number) => string,
   bySite: boolean,
-  folded: ReadonlySet<string>,
+  folded: readonly string[],
 ): Line[] {
   const line = (index: number): Line => ({ kind: "item", key: itemKey(index), index });
   if (!bySite) return items.map(line);
@@ -38,7 +38,13 @@ export function linesOf(
   return [...sites]
     .sort(([a], [b]) => a.localeCompare(b))
     .flatMap(([site, own]): Line[] => {
-      const head: Line = { kind: "site", key: siteKey(site), site, items: own, folded: folded.has(site) };
+      const head: Line = {
+        kind: "site",
+        key: siteKey(site),
+        site,
+        items: own,
+        folded: folded.includes(site),
+      };
       return head.folded ? [head] : [head, ...own.map(line)];
     });
 }

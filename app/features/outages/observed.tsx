@@ -1,109 +1,57 @@
-import { useMemo, useState } from "react";
+import { useState } from "react";
 import type { TimelineReport } from "../../../core/reports/index.ts";
 import { boundsText, secondsText } from "../../../core/words/index.ts";
-import { compare, exchangesOf, type Observed, observedOf } from "../../../exchange/capture/index.ts";
-import { useAsking } from "../../engine/asking.ts";
-import type { Known } from "../../plan/known.ts";
+import { compare, type Observed } from "../../../exchange/capture/index.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import type { TimelineAnswer } from "../../queries/asks.ts";
-import type { Witnesses } from "../../queries/witnesses.ts";
+import { Pick } from "../../ui/select.tsx";
 import { Shield } from "../../ui/shield.tsx";
-import { conversationText, keepCapture, type LoadedCapture, loadCapture, useCapture } from "./capture.ts";
+import { conversationText, keepCapture, type LoadedCapture, loadCapture } from "./capture.ts";
 
-/** What a capture shows of a flow, in the time of the outage. */
-export interface Seen {
-  flow: string;
-  observed: Observed;
-}
+import type { Observing } from "./use-observed.ts";
 
 /** Where the demo's capture lies. */
 const EXAMPLE = "/demo/longhaven-cut.pcapng";
 
-/**
- * What a capture shows, beside what was predicted: one conversation followed, by whose hardware it went and when
- * nobody answered. `seen` is shown in the drawing; `onSeen` is told what to show.
- */
-export function useObserved(page: Known, report: TimelineAnswer | null) {
-  const capture = useCapture(page.planId);
-  const [choice, setChoice] = useState<{ conversation: number; flow: string; failedMs: number | null }>({
-    conversation: -1,
-    flow: "",
-    failedMs: null,
-  });
-  const [assigned, setAssigned] = useState<Record<string, string>>({});
-  const args = useMemo(
-    () =>
-      capture
-        ? { neighbours: [...capture.neighbours].map(([a, h]) => [a, [...h]] as [string, string[]]) }
-        : null,
-    [capture],
-  );
-  const { answer: witnesses } = useAsking(page, "witnesses", args);
-  const followed = useMemo(() => {
-    if (!capture || !witnesses) return null;
-    const picked = pick(capture, witnesses, choice.conversation, choice.flow);
-    const exchanges = exchangesOf(capture.conversations[picked.conversation]);
-    const known = new Map([...witnesses.hardware, ...Object.entries(assigned)]);
-    const gatewayOf = (hardware: readonly string[]) =>
-      hardware.map((address) => known.get(address)).find((id) => id !== undefined && id !== "") ?? "";
-    const whole = observedOf(exchanges, gatewayOf, capture.startMs);
-    // Unless told otherwise, the failure lies where the first silence begins.
-    const failedMs = choice.failedMs ?? whole.silences[0]?.firstMs ?? 0;
-    // Hardware that only shows beside such as is known, like a far end's, tells nothing more.
-    const named = new Set(witnesses.hardware.map(([address]) => address));
-    const strange = new Set(
-      exchanges
-        .map((exchange) => [...exchange.outHardware, ...exchange.backHardware])
-        .filter((list) => !list.some((address) => named.has(address)))
-        .flat(),
-    );
-    return {
-      ...picked,
-      failedMs,
-      strange,
-      observed: observedOf(exchanges, gatewayOf, capture.startMs + failedMs),
-    };
-  }, [capture, witnesses, choice, assigned]);
-  const predicted = report?.flows.find((flow) => flow.id === followed?.flow) ?? null;
-  const seen = useMemo(
-    (): Seen | null => (followed && predicted ? { flow: followed.flow, observed: followed.observed } : null),
-    [followed, predicted],
-  );
-  return { report, capture, witnesses, followed, predicted, seen, choice, setChoice, assigned, setAssigned };
-}
-
-/** The conversation and the flow chosen; else the first pair of them that belong together. */
-function pick(capture: LoadedCapture, witnesses: Witnesses, conversation: number, flow: string) {
-  const belongs = (c: number, f: Witnesses["flows"][number]) =>
-    capture.conversations[c].server === f.server && f.clients.includes(capture.conversations[c].client);
-  const all = conversation >= 0 ? [conversation] : capture.conversations.map((_, c) => c);
-  for (const c of all) {
-    const found = witnesses.flows.find((f) => (flow === "" || f.flow === flow) && belongs(c, f));
-    if (found) return { conversation: c, flow: found.flow };
-  }
-  return { conversation: all[0] ?? 0, flow: flow || (witnesses.flows[0]?.flow ?? "") };
-}
-
-type Observing = ReturnType<typeof useObserved>;
-
 /** Loads a capture, and tells how it and the prediction go together. */
 export function ObservedPanel({ observing }: { observing: Observing }) {
-  const { page, frame } = usePlan();
-  const { report, capture, witnesses, followed, predicted, choice, setChoice, assigned, setAssigned } =
-    observing;
+  const { report, capture, witnesses, followed, predicted } = observing;
+  return (
+    <section aria-label="Observed" className="mt-4 max-w-3xl">
+      <h2 className="font-semibold font-sign text-[18px]">Observed against predicted</h2>
+      <CaptureFile observing={observing} />
+      {capture && (
+        <p className="mt-1">
+          <span className="font-medium">{capture.name}:</span> {capture.frames} packets.{" "}
+          {capture.notes.join(". ")}
+        </p>
+      )}
+      {capture && followed && witnesses && (
+        <>
+          <Followed observing={observing} capture={capture} followed={followed} />
+          <StrangeHardware observing={observing} strange={followed.strange} />
+          <Verdict observed={followed.observed} report={report} predicted={predicted} />
+        </>
+      )}
+    </section>
+  );
+}
+
+/** Where a capture comes from, and what is wrong with one that cannot be read. */
+function CaptureFile({ observing }: { observing: Observing }) {
+  const { page } = usePlan();
+  const { capture, setChoice, setAssigned } = observing;
   const [error, setError] = useState("");
   const take = (name: string, bytes: ArrayBuffer) => {
     const loading = loadCapture(name, new Uint8Array(bytes));
     setError(loading.ok ? "" : loading.message);
-    if (loading.ok) {
-      setChoice({ conversation: -1, flow: "", failedMs: null });
-      setAssigned({});
-      keepCapture(page.planId, loading.capture);
-    }
+    if (!loading.ok) return;
+    setChoice({ conversation: -1, flow: "", failedMs: null });
+    setAssigned({});
+    keepCapture(page.planId, loading.capture);
   };
   return (
-    <section aria-label="Observed" className="mt-4 max-w-3xl">
-      <h2 className="font-semibold font-sign text-[18px]">Observed against predicted</h2>
+    <>
       <div className="flex flex-wrap items-center gap-3">
         <label htmlFor="capture-file" className="text-ink-2">
           A packet capture (pcap or pcapng)
@@ -143,92 +91,88 @@ export function ObservedPanel({ observing }: { observing: Observing }) {
           {error}
         </p>
       )}
-      {capture && (
-        <p className="mt-1">
-          <span className="font-medium">{capture.name}:</span> {capture.frames} packets.{" "}
-          {capture.notes.join(". ")}
-        </p>
-      )}
-      {capture && followed && witnesses && (
-        <>
-          <div className="mt-1 flex flex-wrap items-end gap-3">
-            <div className="flex flex-col">
-              <label htmlFor="capture-conversation" className="text-[13px] text-ink-2">
-                Follow
-              </label>
-              <select
-                id="capture-conversation"
-                className="field"
-                value={followed.conversation}
-                onChange={(event) =>
-                  setChoice({ conversation: Number(event.target.value), flow: "", failedMs: null })
-                }
-              >
-                {capture.conversations.slice(0, 50).map((conversation, c) => (
-                  <option key={conversationText(conversation)} value={c}>
-                    {conversationText(conversation)}
-                  </option>
-                ))}
-              </select>
-            </div>
-            <div className="flex flex-col">
-              <label htmlFor="capture-flow" className="text-[13px] text-ink-2">
-                As the flow
-              </label>
-              <select
-                id="capture-flow"
-                className="field"
-                value={followed.flow}
-                onChange={(event) => setChoice({ ...choice, flow: event.target.value })}
-              >
-                {frame.flows.map((flow) => (
-                  <option key={flow.id} value={flow.id}>
-                    {flow.label}
-                  </option>
-                ))}
-              </select>
-            </div>
-            <div className="flex flex-col">
-              <label htmlFor="capture-failed" className="text-[13px] text-ink-2">
-                Failure, s into the capture
-              </label>
-              <input
-                id="capture-failed"
-                type="number"
-                step="0.01"
-                min="0"
-                className="field w-32"
-                value={Math.round(followed.failedMs / 10) / 100}
-                onChange={(event) => setChoice({ ...choice, failedMs: Number(event.target.value) * 1000 })}
-              />
-            </div>
-          </div>
-          {followed.strange.size > 0 && (
-            <ul className="mt-1" aria-label="Hardware addresses that the plan does not know">
-              {[...followed.strange].slice(0, 6).map((address) => (
-                <li key={address} className="flex items-center gap-2">
-                  <span className="addr">{address}</span>
-                  <select
-                    aria-label={`Gateway of ${address}`}
-                    className="field"
-                    value={assigned[address] ?? ""}
-                    onChange={(event) => setAssigned({ ...assigned, [address]: event.target.value })}
-                  >
-                    <option value="">no gateway</option>
-                    {frame.gateways.map((gateway) => (
-                      <option key={gateway.id} value={gateway.id}>
-                        {gateway.label}
-                      </option>
-                    ))}
-                  </select>
-                </li>
-              ))}
-            </ul>
-          )}
-          <Verdict observed={followed.observed} report={report} predicted={predicted} />
-        </>
-      )}
-    </section>
+    </>
+  );
+}
+
+interface FollowedProps {
+  observing: Observing;
+  capture: LoadedCapture;
+  followed: NonNullable<Observing["followed"]>;
+}
+
+/** Which conversation is followed, as which flow, and when the failure was. */
+function Followed({ observing, capture, followed }: FollowedProps) {
+  const { frame } = usePlan();
+  const { choice, setChoice } = observing;
+  return (
+    <div className="mt-1 flex flex-wrap items-end gap-3">
+      <div className="flex flex-col">
+        <label htmlFor="capture-conversation" className="text-[13px] text-ink-2">
+          Follow
+        </label>
+        <Pick
+          id="capture-conversation"
+          value={String(followed.conversation)}
+          onChange={(value) => setChoice({ conversation: Number(value), flow: "", failedMs: null })}
+          choices={capture.conversations.slice(0, 50).map((conversation, c) => ({
+            value: String(c),
+            label: conversationText(conversation),
+          }))}
+        />
+      </div>
+      <div className="flex flex-col">
+        <label htmlFor="capture-flow" className="text-[13px] text-ink-2">
+          As the flow
+        </label>
+        <Pick
+          id="capture-flow"
+          value={followed.flow}
+          onChange={(flow) => setChoice({ ...choice, flow })}
+          choices={frame.flows.map((flow) => ({ value: flow.id, label: flow.label }))}
+        />
+      </div>
+      <div className="flex flex-col">
+        <label htmlFor="capture-failed" className="text-[13px] text-ink-2">
+          Failure, s into the capture
+        </label>
+        <input
+          id="capture-failed"
+          type="number"
+          step="0.01"
+          min="0"
+          className="field w-32"
+          value={Math.round(followed.failedMs / 10) / 100}
+          onChange={(event) => setChoice({ ...choice, failedMs: Number(event.target.value) * 1000 })}
+        />
+      </div>
+    </div>
+  );
+}
+
+/** Hardware addresses that the plan does not know: which gateway each is can be told. */
+function StrangeHardware({ observing, strange }: { observing: Observing; strange: ReadonlySet<string> }) {
+  const { frame } = usePlan();
+  const { assigned, setAssigned } = observing;
+  if (strange.size === 0) return null;
+  const choices = [
+    { value: "", label: "no gateway" },
+    ...frame.gateways.map((gateway) => ({ value: gateway.id, label: gateway.label })),
+  ];
+  return (
+    <ul className="mt-1" aria-label="Hardware addresses that the plan does not know">
+      {[...strange].slice(0, 6).map((address) => (
+        <li key={address} className="flex items-center gap-2">
+          <span className="addr">{address}</span>
+          <Pick
+            aria-label={`Gateway of ${address}`}
+            value={assigned[address] ?? ""}
+            onChange={(gateway) => setAssigned({ ...assigned, [address]: gateway })}
+            choices={choices}
+          />
+        </li>
+      ))}
+    </ul>
   );
 }
 

@@ -1,62 +1,56 @@
-import { useMemo, useState } from "react";
+import { useMemo } from "react";
 import { useNavigate } from "react-router";
 import { downOf } from "../../plan/down.ts";
 import { NoFlows } from "../../plan/flows/no-flows.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import type { Board } from "../../queries/board.ts";
 import { withParam } from "../../search/links.ts";
-import { type Arrangement, arranged, rowsShown } from "./arrange.ts";
+import { arranged, rowsShown } from "./arrange.ts";
 import { BoardGrid } from "./board-grid.tsx";
 import { BoardHead } from "./board-head.tsx";
 import { Breakers } from "./breakers.tsx";
 import { CasePanel } from "./case-panel.tsx";
 import { linesOf } from "./fold.ts";
 import { useSweep } from "./sweep.ts";
+import { useBoardLook } from "./use-board-look.ts";
 
 /** Which gateway carries when something fails: the board, the smallest sets that break a flow, and a case opened. */
 export function OutagesView() {
   const { page, frame, params } = usePlan();
   const navigate = useNavigate();
   const depth = ([1, 2, 3] as const).find((d) => String(d) === params.get("depth")) ?? 1;
-  const [look, setLook] = useState<Arrangement>({
-    interfaces: false,
-    bySite: false,
-    onlyBreaking: false,
-    text: "",
-  });
+  const [look, change] = useBoardLook();
   const down = downOf(frame);
   const { sweep, stop, restart } = useSweep(page, frame, down, depth);
   const { board } = sweep;
-  const [folded, setFolded] = useState({ rows: new Set<string>(), columns: new Set<string>() });
   const shown = useMemo(
     () => (board ? { rows: rowsShown(board, look.text), columns: arranged(board, look) } : null),
     [board, look],
   );
   const rows = useMemo(
-    () => (board && shown ? linesOf(shown.rows, (r) => board.rows[r].site, look.bySite, folded.rows) : []),
-    [board, shown, look.bySite, folded],
+    () =>
+      board && shown ? linesOf(shown.rows, (r) => board.rows[r].site, look.bySite, look.foldedRows) : [],
+    [board, shown, look],
   );
   const columns = useMemo(
     () =>
-      board && shown ? linesOf(shown.columns, (c) => board.columns[c].site, look.bySite, folded.columns) : [],
-    [board, shown, look.bySite, folded],
+      board && shown
+        ? linesOf(shown.columns, (c) => board.columns[c].site, look.bySite, look.foldedColumns)
+        : [],
+    [board, shown, look],
   );
-  const fold = (which: "rows" | "columns", site: string) =>
-    setFolded((now) => {
-      const sites = new Set(now[which]);
-      if (!sites.delete(site)) sites.add(site);
-      return { ...now, [which]: sites };
-    });
-  const anyFolded = folded.rows.size + folded.columns.size > 0;
+  const fold = (which: "rows" | "columns", site: string) => {
+    const key = which === "rows" ? "foldedRows" : "foldedColumns";
+    const others = look[key].filter((one) => one !== site);
+    change({ [key]: others.length < look[key].length ? others : [...others, site] });
+  };
+  const anyFolded = look.foldedRows.length + look.foldedColumns.length > 0;
+  const sitesOf = (items: readonly { site: string }[] = []) => [...new Set(items.map((item) => item.site))];
   const foldAll = () =>
-    setFolded(
-      anyFolded || !board
-        ? { rows: new Set(), columns: new Set() }
-        : {
-            rows: new Set(board.rows.map((row) => row.site)),
-            columns: new Set(board.columns.map((column) => column.site)),
-          },
-    );
+    change({
+      foldedRows: anyFolded ? [] : sitesOf(board?.rows),
+      foldedColumns: anyFolded ? [] : sitesOf(board?.columns),
+    });
   const chosen = { flow: params.get("case") ?? "", failed: params.getAll("with") };
   const open = (flow: string, failed: string[]) => {
     const next = new URLSearchParams(withParam(params, "case", flow));
@@ -69,7 +63,7 @@ export function OutagesView() {
       <BoardHead
         asking={{ sweep, stop, restart, depth, shown: shown?.columns.length ?? 0 }}
         look={look}
-        onLook={setLook}
+        onLook={change}
         anyFolded={anyFolded}
         onFoldAll={foldAll}
       />

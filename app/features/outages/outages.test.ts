@@ -9,6 +9,7 @@ import { NetworkModel } from "../../../core/scenario/index.ts";
 import { boundsText } from "../../../core/words/index.ts";
 import { demoPlan } from "../../../tests/support/plans.ts";
 import { sweptBoard } from "../../queries/board.ts";
+import { boardLookOf } from "../../search/board-look.ts";
 import { arranged, rowsShown } from "./arrange.ts";
 import { type Line, linesOf, pairKey, talliesOf } from "./fold.ts";
 import { lostText } from "./lost.ts";
@@ -64,7 +65,7 @@ describe("the board", () => {
   });
 
   it("is arranged by what breaks, and by words", () => {
-    const look = { interfaces: false, bySite: false, onlyBreaking: false, text: "" };
+    const look = boardLookOf(new URLSearchParams());
     const all = arranged(board, look);
     expect(all.some((c) => board.columns[c].plates.some((plate) => plate.kind === "interface"))).toBe(false);
     const breaking = arranged(board, { ...look, onlyBreaking: true });
@@ -216,7 +217,7 @@ describe("folding by site", () => {
 
   it("shows every item once under its site's head, or the head alone", () => {
     const site = (c: number) => board.columns[c].site;
-    const open = linesOf(all(board.columns), site, true, new Set());
+    const open = linesOf(all(board.columns), site, true, []);
     expect(open.flatMap((line) => (line.kind === "item" ? [line.index] : [])).sort((a, b) => a - b)).toEqual(
       all(board.columns),
     );
@@ -224,18 +225,18 @@ describe("folding by site", () => {
       all(board.columns),
       site,
       true,
-      new Set(board.columns.map((column) => column.site)),
+      board.columns.map((column) => column.site),
     );
     expect(closed.every((line) => line.kind === "site")).toBe(true);
     expect(closed.flatMap((line) => (line.kind === "site" ? line.items : []))).toHaveLength(
       board.columns.length,
     );
-    expect(linesOf(all(board.columns), site, false, new Set())).toHaveLength(board.columns.length);
+    expect(linesOf(all(board.columns), site, false, [])).toHaveLength(board.columns.length);
   });
 
   it("counts under a head what stands in the cells that it folds", () => {
-    const rows = linesOf(all(board.rows), (r) => board.rows[r].site, true, new Set(["longhaven"]));
-    const columns = linesOf(all(board.columns), (c) => board.columns[c].site, true, new Set(["office"]));
+    const rows = linesOf(all(board.rows), (r) => board.rows[r].site, true, ["longhaven"]);
+    const columns = linesOf(all(board.columns), (c) => board.columns[c].site, true, ["office"]);
     const tallies = talliesOf(board, rows, columns);
     const items = (line: Line) => (line.kind === "item" ? [line.index] : line.items);
     for (const row of rows) {

@@ -2,9 +2,9 @@ import type { Watch } from "../../../core/plan/index.ts";
 import type { TimelineAnswer } from "../../queries/asks.ts";
 import type { Frame } from "../../queries/frame.ts";
 import { shieldLetter } from "../../ui/shield.tsx";
-import type { Seen } from "./observed.tsx";
 import { type Segment, segmentsOf } from "./segments.ts";
 import { signsOf } from "./signs.ts";
+import type { Seen } from "./use-observed.ts";
 
 /** A stretch of time in the drawing: of a row, from when to when in milliseconds. */
 export interface Bar {

@@ -5,9 +5,9 @@ import { boundsText, secondsText } from "../../../core/words/index.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import type { TimelineAnswer } from "../../queries/asks.ts";
 import { lostText } from "./lost.ts";
-import type { Seen } from "./observed.tsx";
 import { scaleOf } from "./segments.ts";
 import { type Bar, barsOf } from "./time-bars.ts";
+import type { Seen } from "./use-observed.ts";
 
 /** It needs a browser, so it is fetched once there is one. */
 const Chart = lazy(async () => {

@@ -7,6 +7,7 @@ import { usePlan } from "../../plan/open-plan.tsx";
 import { Told } from "../../plan/told.tsx";
 import type { TimelineAnswer } from "../../queries/asks.ts";
 import { pageHref, withParam } from "../../search/links.ts";
+import { OutageWindow } from "./outage-window.tsx";
 
 interface TimeHeadProps {
   /** Whether anything fails yet. */
@@ -95,15 +96,23 @@ export function SavedOutages({ plan, own, editing }: SavedOutagesProps) {
   return (
     <section aria-label="Saved outages" className="mt-5">
       <h2 className="font-semibold font-sign text-[18px]">Saved outages</h2>
-      <ul>
+      <p className="mt-1">
+        <OutageWindow text="Add an outage" outage={null} />
+      </p>
+      <ul className="mt-1">
         {plan.outages.map((entry) => (
-          <li key={entry.id} className="flex gap-3">
+          <li key={entry.id} className="flex items-center gap-3">
             <Link
               className="name-link font-medium"
               to={withParam(new URLSearchParams(down.map((ref) => ["down", ref])), "outage", entry.id)}
             >
               {entry.label ?? entry.id}
             </Link>
+            <OutageWindow
+              text="Edit"
+              label={`Edit the outage ${entry.label ?? entry.id}`}
+              outage={entry.id}
+            />
             <button
               type="button"
               className="name-link text-ink-2"

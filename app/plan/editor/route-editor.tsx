@@ -1,27 +1,12 @@
-import { useEffect, useId, useMemo, useRef, useState } from "react";
-import {
-  formatRouteLine,
-  lineOfFields,
-  readRouteLine,
-  routeOfFields,
-} from "../../../core/authoring/index.ts";
-import { describeRoute, type Edit, type StaticRoute } from "../../../core/plan/index.ts";
-import { askPlan } from "../../engine/ask.client.ts";
-import { useAsking } from "../../engine/asking.ts";
+import { useId, useRef, useState } from "react";
+import type { StaticRoute } from "../../../core/plan/index.ts";
 import { Button } from "../../ui/button.tsx";
-import { downOf } from "../down.ts";
 import type { useEditing } from "../editing.ts";
 import { ImpactView } from "../impact/impact-view.tsx";
 import { usePlan } from "../open-plan.tsx";
 import { LineInput } from "./line-input.tsx";
-import { additionEdit, changeEdit } from "./route-edits.ts";
 import { RouteFields } from "./route-fields.tsx";
-
-export interface DeskDevice {
-  id: string;
-  label: string;
-  staticDistance: number | null;
-}
+import { type DeskDevice, type Taken, useRouteWriting } from "./use-route-writing.ts";
 
 interface RouteEditorProps {
   /** The device whose page this is; null where the line names the devices. */
@@ -29,7 +14,7 @@ interface RouteEditorProps {
   /** The route that is being changed; null while a new one is written. */
   old: StaticRoute | null;
   editing: ReturnType<typeof useEditing>;
-  onTaken: (routes: { device: string; route: StaticRoute }[]) => void;
+  onTaken: (routes: Taken[]) => void;
   onLeave: () => void;
 }
 
@@ -38,105 +23,27 @@ interface RouteEditorProps {
  * beside its field and keeps what was typed.
  */
 export function RouteEditor(props: RouteEditorProps) {
-  const { device, old, editing, onTaken, onLeave } = props;
-  const { page, frame } = usePlan();
-  const first = old ? formatRouteLine(old) : "";
-  const [text, setText] = useState(first);
-  const [fields, setFields] = useState<Readonly<Record<string, string>>>(() => readRouteLine(first).fields);
-  const [tried, setTried] = useState(false);
+  const { device, old, editing, onLeave } = props;
+  const { page } = usePlan();
+  const { written, errors, general, preview, findings, clear, submit } = useRouteWriting(props);
+  const { text } = written;
   /** Whether the fields are open; unless that was chosen, as soon as something is written. */
   const [opened, setOpened] = useState<boolean | null>(null);
   const fieldsOpen = opened ?? text.trim() !== "";
   const form = useRef<HTMLFormElement>(null);
-  const sent = useRef<{ device: string; route: StaticRoute }[] | null>(null);
   const statusId = useId();
-
-  const reading = useMemo(() => readRouteLine(text), [text]);
-  const named = useMemo(() => reading.devices.map((token) => token.text), [reading]);
-  const targets = useMemo(() => (named.length ? named : device ? [device.id] : []), [named, device]);
-  const unknown = targets.find((id) => !frame.devices.some((entry) => entry.id === id));
-  const outcome = useMemo(() => routeOfFields(fields), [fields]);
-  const lineErrors = reading.errors.filter((error) => error.ofLine);
-  const edit = useMemo<Edit | null>(() => {
-    if (!outcome.ok || unknown || targets.length === 0 || lineErrors.length > 0) return null;
-    if (old && device) return changeEdit(device, old, outcome.route);
-    const label = (id: string) => frame.devices.find((entry) => entry.id === id)?.label ?? id;
-    const parts = targets.map((id) => additionEdit({ id, label: label(id) }, outcome.route));
-    if (parts.length === 1) return parts[0];
-    return {
-      label: `Add ${describeRoute(outcome.route)} on ${targets.map(label).join(", ")}`.slice(0, 300),
-      changes: parts.flatMap((part) => part.changes),
-    };
-  }, [outcome, unknown, targets, lineErrors.length, old, device, frame.devices]);
-
-  const unchanged = old !== null && text.trim() === first;
-  const wanted = unchanged ? null : edit;
-  const down = downOf(frame);
-  const preview = useAsking(page, "effect", wanted && { down, edit: wanted }, { kind: "desk preview" });
-  const findings = useAsking(
-    page,
-    "findingsAfter",
-    wanted && preview.answer?.ok && !preview.pending ? { down, edit: wanted } : null,
-    { kind: "desk findings", afterMs: 600 },
-  );
-
-  // The first preview should not be the slowest.
-  const at = device?.id ?? null;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: a new plan or device is warmed up once.
-  useEffect(() => {
-    askPlan(page, "warm", { down: [], device: at }).catch(() => {});
-  }, [page.planId, at]);
-
-  const { busy, saved, errors: refusals } = editing;
-  useEffect(() => {
-    if (!sent.current || busy) return;
-    const taken = sent.current;
-    sent.current = null;
-    if (saved === null) return;
-    setText("");
-    setFields({});
-    setTried(false);
-    onTaken(taken);
-  }, [busy, saved, onTaken]);
-
-  const onLine = (line: string) => {
-    setText(line);
-    setFields(readRouteLine(line).fields);
-  };
-  const onField = (name: string, value: string) => {
-    const next = { ...fields, [name]: value };
-    setFields(next);
-    setText(lineOfFields(next, named));
-  };
-
-  const submit = (event: React.FormEvent) => {
+  const onSubmit = (event: React.FormEvent) => {
     event.preventDefault();
-    setTried(true);
-    if (!edit || !outcome.ok) {
-      form.current?.querySelector<HTMLElement>("[aria-invalid]")?.focus();
-      return;
-    }
-    sent.current = targets.map((id) => ({ device: id, route: outcome.route }));
-    editing.save(edit);
+    if (!submit()) form.current?.querySelector<HTMLElement>("[aria-invalid]")?.focus();
   };
-
-  const errors: Record<string, string> = {};
-  if (tried && !outcome.ok) for (const error of outcome.errors) errors[error.field] ??= error.message;
-  const general = [
-    ...(tried || text.trim() !== "" ? lineErrors.map((error) => error.message) : []),
-    ...(unknown && text.trim() !== "" ? [`there is no device ${unknown}`] : []),
-    ...(tried && targets.length === 0
-      ? ["on which device? Write its id and a colon before the route, or several with commas"]
-      : []),
-    ...(errors.line ? [errors.line] : []),
-    ...refusals.map((error) => error.message),
-    ...(preview.answer && !preview.answer.ok ? preview.answer.errors.map((error) => error.message) : []),
-  ].filter((message, i, all) => all.indexOf(message) === i);
-
+  const leave = () => {
+    clear();
+    onLeave();
+  };
   return (
     <form
       ref={form}
-      onSubmit={submit}
+      onSubmit={onSubmit}
       aria-label={old ? "Change a route" : "Add a route"}
       className={`flex min-h-0 flex-col border-ink border-t-2 bg-panel px-4 py-2 ${old ? "bg-chosen-soft" : ""}`}
     >
@@ -148,37 +55,28 @@ export function RouteEditor(props: RouteEditorProps) {
           page={page}
           device={device?.id ?? null}
           value={text}
-          onChange={onLine}
+          onChange={written.onLine}
           invalid={general.length > 0}
           describedBy={statusId}
         />
-        <button type="submit" className="button button-strong" disabled={busy}>
+        <button type="submit" className="button button-strong" disabled={editing.busy}>
           {old ? "Save the change" : "Add the route"}
         </button>
         <Button aria-expanded={fieldsOpen} onClick={() => setOpened(!fieldsOpen)}>
           Fields
         </Button>
         {(old || text.trim() !== "") && (
-          <button
-            type="button"
-            className="button"
-            onClick={() => {
-              setText("");
-              setFields({});
-              setTried(false);
-              onLeave();
-            }}
-          >
+          <button type="button" className="button" onClick={leave}>
             {old ? "Cancel" : "Clear"}
           </button>
         )}
       </div>
       <div className="mt-1.5" hidden={!fieldsOpen}>
         <RouteFields
-          values={fields}
+          values={written.fields}
           errors={errors}
           staticDistance={device?.staticDistance ?? null}
-          onChange={onField}
+          onChange={written.onField}
         />
       </div>
       <div id={statusId}>
@@ -188,7 +86,7 @@ export function RouteEditor(props: RouteEditorProps) {
           </p>
         )}
       </div>
-      {wanted && preview.answer?.ok && (
+      {preview?.answer?.ok && (
         <div
           className="mt-2 max-h-[38vh] min-h-0 overflow-y-auto border-rule border-t pt-2"
           data-testid="preview"

@@ -1,12 +1,6 @@
-import { useState } from "react";
-import { Button } from "../../ui/button.tsx";
-import { Window } from "../../ui/dialog.tsx";
-import { Waiting } from "../../ui/waiting.tsx";
-import { usePlanDocument } from "../document.ts";
-import { useEditing } from "../editing.ts";
 import { flowForm } from "../forms/flow-form.ts";
-import { ItemForm, type Values } from "../forms/item-form.tsx";
-import { usePlan } from "../open-plan.tsx";
+import type { Values } from "../forms/item-form.tsx";
+import { ItemWindow } from "../forms/item-window.tsx";
 
 interface FlowWindowProps {
   /** What the button says that opens it. */
@@ -20,26 +14,17 @@ interface FlowWindowProps {
 
 /** A flow in a window over the page: who sends what to whom, and what is expected of it. */
 export function FlowWindow({ text, label, flow, fresh }: FlowWindowProps) {
-  const [open, setOpen] = useState(false);
   return (
-    <Window
+    <ItemWindow
+      text={text}
+      label={label}
       title={flow === null ? "A new flow" : "A flow"}
       about="Who sends what to whom, and what must hold whatever fails."
-      open={open}
-      onOpenChange={setOpen}
-      trigger={<Button aria-label={label}>{text}</Button>}
-    >
-      {open && <Fields flow={flow} fresh={fresh} onDone={() => setOpen(false)} />}
-    </Window>
+      of={`flow ${flow ?? "new"}`}
+      spec={(plan) => {
+        const item = plan.flows.find((entry) => entry.id === flow) ?? null;
+        return flow !== null && !item ? null : flowForm(plan, item, fresh);
+      }}
+    />
   );
-}
-
-function Fields({ flow, fresh, onDone }: Pick<FlowWindowProps, "flow" | "fresh"> & { onDone: () => void }) {
-  const { page } = usePlan();
-  const { plan, error, retry } = usePlanDocument(page);
-  const editing = useEditing(page, `flow ${flow ?? "new"}`);
-  if (!plan) return <Waiting text="Opening the plan …" error={error} retry={retry} />;
-  const item = plan.flows.find((entry) => entry.id === flow) ?? null;
-  if (flow !== null && !item) return <p className="text-ink-2">The plan no longer has this flow.</p>;
-  return <ItemForm spec={flowForm(plan, item, fresh)} editing={editing} onDone={onDone} onCancel={onDone} />;
 }

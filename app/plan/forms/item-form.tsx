@@ -92,57 +92,16 @@ export function ItemForm({ spec, editing, onDone, onCancel }: ItemFormProps) {
     <form ref={form} onSubmit={submit} aria-label={spec.title} className="space-y-2">
       <h3 className="font-semibold">{spec.title}</h3>
       <div className="grid grid-cols-2 gap-x-2 gap-y-1.5">
-        {fields.map((field) => {
-          const id = `${base}-${field.name}`;
-          const error = errors[field.name];
-          const common = {
-            id,
-            value: values[field.name] ?? "",
-            "aria-invalid": error ? true : undefined,
-            "aria-describedby": error ? `${id}-error` : undefined,
-            className: `field w-full ${field.mono ? "addr" : ""}`,
-          };
-          const set = (value: string) => setValues((now) => ({ ...now, [field.name]: value }));
-          return (
-            <div key={field.name} className={`flex min-w-0 flex-col ${field.wide ? "col-span-2" : ""}`}>
-              <label htmlFor={id} className="text-[13px] text-ink-2">
-                {field.label}
-              </label>
-              {field.options ? (
-                <Pick
-                  id={id}
-                  value={values[field.name] ?? ""}
-                  onChange={set}
-                  choices={field.options}
-                  aria-invalid={error ? true : undefined}
-                  aria-describedby={error ? `${id}-error` : undefined}
-                  className="w-full"
-                />
-              ) : (
-                <input
-                  {...common}
-                  onChange={(event) => set(event.target.value)}
-                  placeholder={field.hint}
-                  list={field.suggest ? `${id}-list` : undefined}
-                  autoComplete="off"
-                  spellCheck={false}
-                />
-              )}
-              {field.suggest && (
-                <datalist id={`${id}-list`}>
-                  {field.suggest.map((text) => (
-                    <option key={text} value={text} />
-                  ))}
-                </datalist>
-              )}
-              {error && (
-                <p id={`${id}-error`} role="alert" className="text-[13px] text-stop leading-[17px]">
-                  {error}
-                </p>
-              )}
-            </div>
-          );
-        })}
+        {fields.map((field) => (
+          <ItemField
+            key={field.name}
+            id={`${base}-${field.name}`}
+            field={field}
+            value={values[field.name] ?? ""}
+            error={errors[field.name]}
+            onChange={(value) => setValues((now) => ({ ...now, [field.name]: value }))}
+          />
+        ))}
       </div>
       {general.length > 0 && (
         <p role="alert" className="text-stop">
@@ -170,6 +129,56 @@ export function ItemForm({ spec, editing, onDone, onCancel }: ItemFormProps) {
         )}
       </p>
     </form>
+  );
+}
+
+interface ItemFieldProps {
+  id: string;
+  field: FieldSpec;
+  value: string;
+  error: string | undefined;
+  onChange: (value: string) => void;
+}
+
+/** One field with its label, and beneath it what is wrong with what stands there. */
+function ItemField({ id, field, value, error, onChange }: ItemFieldProps) {
+  const told = {
+    id,
+    value,
+    "aria-invalid": error ? true : undefined,
+    "aria-describedby": error ? `${id}-error` : undefined,
+  } as const;
+  return (
+    <div className={`flex min-w-0 flex-col ${field.wide ? "col-span-2" : ""}`}>
+      <label htmlFor={id} className="text-[13px] text-ink-2">
+        {field.label}
+      </label>
+      {field.options ? (
+        <Pick {...told} onChange={onChange} choices={field.options} className="w-full" />
+      ) : (
+        <input
+          {...told}
+          className={`field w-full ${field.mono ? "addr" : ""}`}
+          onChange={(event) => onChange(event.target.value)}
+          placeholder={field.hint}
+          list={field.suggest ? `${id}-list` : undefined}
+          autoComplete="off"
+          spellCheck={false}
+        />
+      )}
+      {field.suggest && (
+        <datalist id={`${id}-list`}>
+          {field.suggest.map((text) => (
+            <option key={text} value={text} />
+          ))}
+        </datalist>
+      )}
+      {error && (
+        <p id={`${id}-error`} role="alert" className="text-[13px] text-stop leading-[17px]">
+          {error}
+        </p>
+      )}
+    </div>
   );
 }
 

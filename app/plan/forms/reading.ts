@@ -41,29 +41,44 @@ export function withoutEmpty<T extends object>(item: T): T {
 
 export type ItemReading<T> = { ok: true; item: T } | { ok: false; errors: Record<string, string> };
 
+/** Which field an error's path speaks of: by a list, or as a function finds it. */
+type Places = Readonly<Record<string, string>> | ((path: string) => string);
+
 /** Reads an item by its schema; each error goes to the field that its path starts with, or as `places` say. */
 export function readItem<S extends z.ZodType>(
   schema: S,
   item: unknown,
-  places: Readonly<Record<string, string>> = {},
+  places: Places = {},
 ): ItemReading<z.output<S>> {
   const parsed = schema.safeParse(item, { reportInput: true });
   if (parsed.success) return { ok: true, item: parsed.data };
   const errors: Record<string, string> = {};
   for (const { path, message } of errorsOfIssues(parsed.error.issues)) {
-    const head = path.split(/[.[]/)[0];
-    const field = places[path] ?? places[head] ?? (head || "form");
-    errors[field] ??= message;
+    errors[placeOf(path, places)] ??= message;
   }
   return { ok: false, errors };
 }
 
-/** An edit that the plan takes, or why it does not, beside the field that `field` names. */
-export function tryEdit(plan: Plan, edit: Edit, field = "form"): FormReading {
+function placeOf(path: string, places: Places): string {
+  if (typeof places === "function") return places(path);
+  const head = path.split(/[.[]/)[0];
+  return places[path] ?? places[head] ?? (head || "form");
+}
+
+/** An edit that the plan takes, or why it does not, beside the field that `field` names or finds by the error's path. */
+export function tryEdit(
+  plan: Plan,
+  edit: Edit,
+  field: string | ((path: string) => string) = "form",
+): FormReading {
   const outcome = applyEdit(plan, edit);
-  return outcome.ok
-    ? { ok: true, edit }
-    : { ok: false, errors: { [field]: outcome.errors.map((error) => error.message).join("; ") } };
+  if (outcome.ok) return { ok: true, edit };
+  const errors: Record<string, string> = {};
+  for (const { path, message } of outcome.errors) {
+    const place = typeof field === "string" ? field : field(path);
+    errors[place] = errors[place] ? `${errors[place]}; ${message}` : message;
+  }
+  return { ok: false, errors };
 }
 
 /** Text for a field: what stands in the item, or nothing. */

@@ -1,0 +1,113 @@
+import { useMemo } from "react";
+import type { Edit, Outage, Plan, Watch } from "../../../core/plan/index.ts";
+import type { useEditing } from "../../plan/editing.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
+import { Told } from "../../plan/told.tsx";
+import { elementLabel, type Labels } from "../../plan/told-parts.ts";
+import type { TimelineAnswer } from "../../queries/asks.ts";
+import { APPROVED, BesideChoice, GapChanges, SideBySide, watchesOf } from "./beside.tsx";
+import { Knobs } from "./knobs.tsx";
+import { TimeChart } from "./time-chart.tsx";
+import type { Seen } from "./use-observed.ts";
+
+interface RunViewProps {
+  plan: Plan;
+  report: TimelineAnswer;
+  /** What was run: a saved outage, or what fails and when it heals; and the moment that the page shows. */
+  asked: { outage: string; fail: readonly string[]; healMs: number | null; cursor: number | null };
+  /** Times that are tried before they are kept, and the run without and with them. */
+  turning: {
+    turned: Edit | null;
+    onTurn: (edit: Edit | null) => void;
+    before: TimelineAnswer | null;
+    after: TimelineAnswer | null;
+  };
+  /** What stands beside it: another outage, or the same in the approved revision. */
+  beside: {
+    text: string;
+    outage: string;
+    report: TimelineAnswer | null;
+    approved: TimelineAnswer | null;
+    drafted: boolean;
+  };
+  editing: ReturnType<typeof useEditing>;
+  seen: Seen | null;
+}
+
+/** An outage that was run: the times that can be turned, what they change, and every flow in time. */
+export function RunView({ plan, report, asked, turning, beside, editing, seen }: RunViewProps) {
+  const { page, labels } = usePlan();
+  const watches = useMemo((): Map<string, Watch> => watchesOf(plan), [plan]);
+  const { turned, onTurn, before, after } = turning;
+  const { outage, fail, healMs, cursor } = asked;
+  const sameApproved = beside.text === APPROVED;
+  return (
+    <>
+      <Knobs
+        plan={plan}
+        watches={report.watches.map((entry) => entry.watch)}
+        fail={[...fail]}
+        onTurn={onTurn}
+        turned={turned}
+        busy={editing.busy}
+        onKeep={() => {
+          if (!turned) return;
+          editing.save(turned);
+          onTurn(null);
+        }}
+      />
+      {turned && before && after && <GapChanges title="Before and after" before={before} after={after} />}
+      {!turned && beside.text === "" && before && beside.approved && (
+        <GapChanges
+          title={`Revision ${page.approved}, approved, and the draft`}
+          before={beside.approved}
+          after={before}
+        />
+      )}
+      {report.flapping && (
+        <p role="alert" className="mt-2 font-medium text-stop">
+          <Told text={unrestText(report)} />
+        </p>
+      )}
+      <BesideChoice outages={plan.outages} beside={beside.text} own={outage} drafted={beside.drafted} />
+      {beside.report ? (
+        <SideBySide
+          runs={[
+            { title: titleOf(plan.outages, outage, fail, labels), report, healMs },
+            {
+              title: sameApproved
+                ? `The same in revision ${page.approved}, approved`
+                : titleOf(plan.outages, beside.outage, [], labels),
+              report: beside.report,
+              healMs: sameApproved ? healMs : null,
+            },
+          ]}
+          watches={watches}
+        />
+      ) : (
+        <div className="mt-3">
+          <TimeChart report={report} watches={watches} healMs={healMs} cursorMs={cursor} seen={seen} />
+        </div>
+      )}
+    </>
+  );
+}
+
+/** That an outage never comes to rest; the last thing told of it says why. */
+function unrestText({ events }: TimelineAnswer): string {
+  const why = events.at(-1)?.what ?? "it never comes to rest";
+  return `${why[0].toUpperCase()}${why.slice(1)}.`;
+}
+
+/** What an outage is called: by its label, else by what fails. */
+function titleOf(
+  outages: readonly Outage[],
+  outage: string,
+  fail: readonly string[],
+  labels: Labels,
+): string {
+  const saved = outages.find((entry) => entry.id === outage);
+  return saved
+    ? (saved.label ?? saved.id)
+    : `${fail.map((ref) => elementLabel(ref, labels)).join(", ")} ${fail.length === 1 ? "fails" : "fail"}`;
+}

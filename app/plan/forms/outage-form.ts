@@ -1,0 +1,108 @@
+import { elementRefs, type Outage, outageSchema, type Plan } from "../../../core/plan/index.ts";
+import { planItemEdit } from "./edits.ts";
+import type { FieldSpec, FormReading, FormSpec, Values } from "./item-form.tsx";
+import {
+  freeName,
+  idOf,
+  listed,
+  numbered,
+  readItem,
+  shown,
+  tryEdit,
+  typed,
+  withoutEmpty,
+} from "./reading.ts";
+
+const parts = ["atMs", "fail", "restore"] as const;
+
+/** The steps of which anything is typed, by their place in the form. */
+function typedSteps(values: Values): number[] {
+  const places = Object.keys(values).flatMap((name) =>
+    typed(values, name) ? Number(name.split(".")[1]) : [],
+  );
+  return [...new Set(places.filter((place) => Number.isInteger(place)))].sort((a, b) => a - b);
+}
+
+/** The steps drawn: those typed, and an empty one after them. */
+function fieldsOf(plan: Plan, values: Values): FieldSpec[] {
+  const refs = elementRefs(plan);
+  const steps = (typedSteps(values).at(-1) ?? -1) + 2;
+  const fields: FieldSpec[] = [{ name: "label", label: "Name", hint: "such as North goes dark", wide: true }];
+  for (let i = 0; i < steps; i++) {
+    const nth = i === steps - 1 ? "another step" : `step ${i + 1}`;
+    fields.push(
+      { name: `steps.${i}.atMs`, label: `Time of ${nth}, ms`, hint: "0", wide: true },
+      {
+        name: `steps.${i}.fail`,
+        label: "Fails then",
+        hint: "link:…, with commas",
+        suggest: refs,
+        mono: true,
+      },
+      { name: `steps.${i}.restore`, label: "Recovers then", hint: "nothing", suggest: refs, mono: true },
+    );
+  }
+  return fields;
+}
+
+/** The outage as typed, in the schema's own shape; empty steps are left out. */
+function made(plan: Plan, outage: Outage | null, values: Values) {
+  const label = typed(values, "label");
+  const taken = plan.outages.map((entry) => entry.id);
+  const steps = typedSteps(values).map((i) => ({
+    atMs: numbered(values, `steps.${i}.atMs`) ?? 0,
+    fail: orNothing(listed(values, `steps.${i}.fail`)),
+    restore: orNothing(listed(values, `steps.${i}.restore`)),
+  }));
+  const id = outage?.id ?? freeName(idOf(label ?? ""), taken);
+  return withoutEmpty({ id, label, steps: steps.map(withoutEmpty) });
+}
+
+const orNothing = (list: string[]) => (list.length > 0 ? list : undefined);
+
+/** The field that a path such as steps[1].fail[0] speaks of: its step is counted among those typed. */
+function placed(path: string, values: Values): string {
+  const [, step, part] = /steps\[(\d+)\](?:\.(\w+))?/.exec(path) ?? [];
+  if (step === undefined) return path.endsWith("label") ? "label" : "form";
+  const known = parts.find((name) => name === part) ?? "atMs";
+  return `steps.${typedSteps(values)[Number(step)]}.${known}`;
+}
+
+function read(plan: Plan, outage: Outage | null, values: Values): FormReading {
+  if (!outage && !typed(values, "label")) return { ok: false, errors: { label: "what is it called?" } };
+  if (typedSteps(values).length === 0)
+    return {
+      ok: false,
+      errors: { "steps.0.fail": "what fails? link:ID, device:ID, interface:DEVICE/NAME or watch:DEVICE/ID" },
+    };
+  const places = (path: string) => placed(path, values);
+  const reading = readItem(outageSchema, made(plan, outage, values), places);
+  if (!reading.ok) return reading;
+  const name = reading.item.label ?? reading.item.id;
+  const label = outage ? `Change the outage ${name}` : `Add the outage ${name}`;
+  return tryEdit(plan, planItemEdit(label, "outages", outage, reading.item), places);
+}
+
+/** An outage: what fails and recovers when; a new one where none is given. */
+export function outageForm(plan: Plan, outage: Outage | null, fresh: Values = {}): FormSpec {
+  const initial: Record<string, string> = { ...fresh };
+  if (outage) {
+    initial.label = shown(outage.label);
+    for (const [i, step] of outage.steps.entries())
+      for (const part of parts) initial[`steps.${i}.${part}`] = shown(step[part]);
+  }
+  const name = outage && (outage.label ?? outage.id);
+  return {
+    title: outage ? `Edit the outage ${name}` : "Add an outage",
+    submit: outage ? "Save" : "Add the outage",
+    initial,
+    removal: outage && planItemEdit(`Remove the outage ${name}`, "outages", outage, null),
+    fields: (values) => fieldsOf(plan, values),
+    read: (values) => {
+      const untouched = Object.keys({ ...initial, ...values }).every(
+        (field) => (values[field] ?? "") === (initial[field] ?? ""),
+      );
+      return outage && untouched ? { ok: true, edit: null } : read(plan, outage, values);
+    },
+  };
+}
