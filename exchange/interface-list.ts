@@ -37,78 +37,79 @@ const kinds = ["ethernet", "serial", "tunnel", "loopback", "management"];
  */
 export function readInterfaceList(text: string, plan: Plan, device: string | null): InterfaceList {
   const lines: ListedLine[] = [];
-  const known = new Map(plan.devices.map((entry) => [entry.id, ownPorts(entry.interfaces)]));
-  const fresh = new Map<string, { role: string; ports: Map<string, Interface> }>();
-  const added = new Map<string, Map<string, { before: Interface | null; after: Interface }>>();
+  const list = new Listed(plan);
   for (const [n, raw] of text.split(/\r?\n/).entries()) {
     if (raw.trim() === "" || raw.trim().startsWith("#")) continue;
     const cells = cellsOf(raw);
     if (lines.length === 0 && isHeading(cells)) continue;
-    const told = (ok: boolean, says: string) => lines.push({ line: n + 1, text: raw.trim(), ok, says });
     const reading = readLine(cells, device);
-    if (!reading.ok) {
-      told(false, reading.says);
-      continue;
-    }
-    const { id, role, port } = reading;
-    const ports = known.get(id);
-    if (!ports) {
-      const own = fresh.get(id) ?? { role: role ?? "router", ports: new Map<string, Interface>() };
-      fresh.set(id, own);
-      if (own.ports.has(port.name)) {
-        told(false, `the interface ${port.name} of ${id} stands twice in the list`);
-        continue;
-      }
-      own.ports.set(port.name, port);
-      told(true, `new ${own.role} ${id}, ${portText(port)}`);
-      continue;
-    }
-    const list = added.get(id) ?? new Map();
-    added.set(id, list);
-    if (list.has(port.name)) {
-      told(false, `the interface ${port.name} of ${id} stands twice in the list`);
-      continue;
-    }
-    const before = ports.get(port.name) ?? null;
-    const missing = port.addresses.filter((address) => !before?.addresses.includes(address));
-    if (before && missing.length === 0) {
-      told(true, `${id} has ${portText(port)} already`);
-      continue;
-    }
-    const after = before ? { ...before, addresses: [...before.addresses, ...missing] } : port;
-    list.set(port.name, { before, after });
-    told(true, before ? `${id} ${port.name}: adds ${missing.join(", ")}` : `${id}: new ${portText(port)}`);
+    const told = reading.ok ? list.take(reading) : reading;
+    lines.push({ line: n + 1, text: raw.trim(), ...told });
   }
-  const changes: Change[] = [
-    ...[...fresh].map(
-      ([id, { role, ports }]): Change => ({
-        in: "plan",
-        collection: "devices",
-        before: null,
-        after: { id, role, interfaces: [...ports.values()] },
-      }),
-    ),
-    ...[...added].flatMap(([id, list]) =>
-      [...list.values()].map(
-        ({ before, after }): Change => ({
-          in: "device",
-          device: id,
-          collection: "interfaces",
-          before,
-          after,
-        }),
-      ),
-    ),
-  ];
-  const interfaces = [...fresh.values()].reduce((sum, own) => sum + own.ports.size, 0);
-  const count = interfaces + [...added.values()].reduce((sum, list) => sum + list.size, 0);
+  const changes = list.changes();
+  const interfaces = list.count();
   const sound = lines.every((line) => line.ok) && changes.length > 0;
   return {
     lines,
-    edit: sound ? { label: `Take ${count} interfaces from a list`, changes } : null,
-    devices: fresh.size,
-    interfaces: count,
+    edit: sound ? { label: `Take ${interfaces} interfaces from a list`, changes } : null,
+    devices: list.fresh.size,
+    interfaces,
   };
+}
+
+type Told = Pick<ListedLine, "ok" | "says">;
+
+/** What a list adds to a plan so far. */
+class Listed {
+  /** Devices that the plan does not have. */
+  readonly fresh = new Map<string, { role: string; ports: Map<string, Interface> }>();
+  private readonly known: ReadonlyMap<string, Map<string, Interface>>;
+  private readonly added = new Map<string, Map<string, { before: Interface | null; after: Interface }>>();
+
+  constructor(plan: Plan) {
+    this.known = new Map(plan.devices.map((entry) => [entry.id, ownPorts(entry.interfaces)]));
+  }
+
+  /** Takes a line, and tells what it adds. */
+  take({ id, role, port }: Extract<LineReading, { ok: true }>): Told {
+    const twice: Told = { ok: false, says: `the interface ${port.name} of ${id} stands twice in the list` };
+    const ports = this.known.get(id);
+    if (!ports) {
+      const own = this.fresh.get(id) ?? { role: role ?? "router", ports: new Map<string, Interface>() };
+      this.fresh.set(id, own);
+      if (own.ports.has(port.name)) return twice;
+      own.ports.set(port.name, port);
+      return { ok: true, says: `new ${own.role} ${id}, ${portText(port)}` };
+    }
+    const list = this.added.get(id) ?? new Map();
+    this.added.set(id, list);
+    if (list.has(port.name)) return twice;
+    const before = ports.get(port.name) ?? null;
+    const missing = port.addresses.filter((address) => !before?.addresses.includes(address));
+    if (before && missing.length === 0) return { ok: true, says: `${id} has ${portText(port)} already` };
+    const after = before ? { ...before, addresses: [...before.addresses, ...missing] } : port;
+    list.set(port.name, { before, after });
+    const says = before ? `${id} ${port.name}: adds ${missing.join(", ")}` : `${id}: new ${portText(port)}`;
+    return { ok: true, says };
+  }
+
+  count(): number {
+    const sizes = [...this.fresh.values()].map((own) => own.ports.size);
+    return [...sizes, ...[...this.added.values()].map((list) => list.size)].reduce((sum, n) => sum + n, 0);
+  }
+
+  changes(): Change[] {
+    const devices = [...this.fresh].map(([id, { role, ports }]): Change => {
+      const after = { id, role, interfaces: [...ports.values()] };
+      return { in: "plan", collection: "devices", before: null, after };
+    });
+    const interfaces = [...this.added].flatMap(([device, list]) =>
+      [...list.values()].map(
+        ({ before, after }): Change => ({ in: "device", device, collection: "interfaces", before, after }),
+      ),
+    );
+    return [...devices, ...interfaces];
+  }
 }
 
 function ownPorts(interfaces: readonly Interface[]): Map<string, Interface> {

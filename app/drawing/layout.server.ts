@@ -38,24 +38,51 @@ const textWidth = (text: string, size: number) => Math.ceil(text.length * size *
 /** Segments that more than two interfaces share are drawn as a bar of their own. */
 const isBar = (link: Plan["links"][number]) => link.ends.length !== 2;
 
+const spacing = {
+  "elk.spacing.nodeNode": "18",
+  "elk.layered.spacing.nodeNodeBetweenLayers": "14",
+  "elk.spacing.edgeNode": "12",
+  "elk.spacing.edgeEdge": "10",
+  "elk.layered.spacing.edgeNodeBetweenLayers": "10",
+  "elk.layered.spacing.edgeEdgeBetweenLayers": "7",
+};
+
+/** The plan as the layout takes it: sites, in them plates with a port for each end of a link, and lines between ports. */
 function graphOf(plan: Plan): ElkNode {
-  const network = compile(plan);
   const sites = new Map<string, ElkNode[]>();
   const put = (site: string, node: ElkNode) => sites.set(site, [...(sites.get(site) ?? []), node]);
-  const siteOf = new Map(plan.devices.map((device) => [device.id, device.site ?? ""]));
   const ports = new Map<string, ElkPort[]>(plan.devices.map((device) => [device.id, []]));
+  const edges = linesOf(plan, ports, put);
+  for (const device of plan.devices) put(device.site ?? "", plateNode(device, ports.get(device.id)));
+  return {
+    id: "plan",
+    children: [...sites].flatMap(([site, nodes]) => (site === "" ? nodes : [siteNode(site, nodes)])),
+    edges,
+    layoutOptions: {
+      "elk.algorithm": "layered",
+      "elk.direction": "DOWN",
+      "elk.hierarchyHandling": "INCLUDE_CHILDREN",
+      "elk.edgeRouting": "ORTHOGONAL",
+      "elk.layered.considerModelOrder.strategy": "NODES_AND_EDGES",
+      "elk.layered.nodePlacement.strategy": "NETWORK_SIMPLEX",
+      "elk.padding": "[top=10,left=10,bottom=10,right=10]",
+      ...spacing,
+    },
+  };
+}
+
+/** The lines; ports are added to `ports`, and bars of shared segments are put to their site. */
+function linesOf(plan: Plan, ports: Map<string, ElkPort[]>, put: (site: string, node: ElkNode) => void) {
+  const network = compile(plan);
+  const siteOf = new Map(plan.devices.map((device) => [device.id, device.site ?? ""]));
   const edges: ElkExtendedEdge[] = [];
   for (const [l, link] of plan.links.entries()) {
     const labels = endLabels(network, l);
     const devices = link.ends.map((end) => end.slice(0, end.indexOf("/")));
     const port = (n: number) => {
       const id = `${link.id} ${n}`;
-      const label = {
-        id: `label ${id}`,
-        text: labels[n],
-        width: labels[n].length * END_CHARACTER + 8,
-        height: 17,
-      };
+      const width = labels[n].length * END_CHARACTER + 8;
+      const label = { id: `label ${id}`, text: labels[n], width, height: 17 };
       ports.get(devices[n])?.push({ id, width: 1, height: 1, labels: [label] });
       return id;
     };
@@ -69,56 +96,32 @@ function graphOf(plan: Plan): ElkNode {
     for (const n of devices.keys())
       edges.push({ id: `${link.id} ${n}`, sources: [port(n)], targets: [bar.id] });
   }
-  for (const device of plan.devices) {
-    const width = Math.max(60, textWidth(device.label ?? device.id, PLATE_TEXT) + 26);
-    put(device.site ?? "", {
-      id: `device:${device.id}`,
-      width,
-      height: PLATE_HEIGHT,
-      ports: ports.get(device.id),
-      layoutOptions: {
-        "elk.nodeSize.constraints": "PORTS PORT_LABELS MINIMUM_SIZE",
-        "elk.nodeSize.minimum": `(${width}, ${PLATE_HEIGHT})`,
-        "elk.portLabels.placement": "OUTSIDE NEXT_TO_PORT_IF_POSSIBLE",
-        "elk.spacing.labelPortHorizontal": "2",
-        "elk.spacing.portPort": "6",
-        "elk.spacing.portsSurrounding": "[top=0,left=10,bottom=0,right=10]",
-      },
-    });
-  }
-  const spacing = {
-    "elk.spacing.nodeNode": "18",
-    "elk.layered.spacing.nodeNodeBetweenLayers": "14",
-    "elk.spacing.edgeNode": "12",
-    "elk.spacing.edgeEdge": "10",
-    "elk.layered.spacing.edgeNodeBetweenLayers": "10",
-    "elk.layered.spacing.edgeEdgeBetweenLayers": "7",
-  };
-  const children = [...sites].flatMap(([site, nodes]): ElkNode[] =>
-    site === ""
-      ? nodes
-      : [
-          {
-            id: `site:${site}`,
-            children: nodes,
-            layoutOptions: { ...spacing, "elk.padding": "[top=20,left=10,bottom=8,right=10]" },
-          },
-        ],
-  );
+  return edges;
+}
+
+function plateNode(device: Plan["devices"][number], ports: ElkPort[] | undefined): ElkNode {
+  const width = Math.max(60, textWidth(device.label ?? device.id, PLATE_TEXT) + 26);
   return {
-    id: "plan",
-    children,
-    edges,
+    id: `device:${device.id}`,
+    width,
+    height: PLATE_HEIGHT,
+    ports,
     layoutOptions: {
-      "elk.algorithm": "layered",
-      "elk.direction": "DOWN",
-      "elk.hierarchyHandling": "INCLUDE_CHILDREN",
-      "elk.edgeRouting": "ORTHOGONAL",
-      "elk.layered.considerModelOrder.strategy": "NODES_AND_EDGES",
-      "elk.layered.nodePlacement.strategy": "NETWORK_SIMPLEX",
-      "elk.padding": "[top=10,left=10,bottom=10,right=10]",
-      ...spacing,
+      "elk.nodeSize.constraints": "PORTS PORT_LABELS MINIMUM_SIZE",
+      "elk.nodeSize.minimum": `(${width}, ${PLATE_HEIGHT})`,
+      "elk.portLabels.placement": "OUTSIDE NEXT_TO_PORT_IF_POSSIBLE",
+      "elk.spacing.labelPortHorizontal": "2",
+      "elk.spacing.portPort": "6",
+      "elk.spacing.portsSurrounding": "[top=0,left=10,bottom=0,right=10]",
     },
+  };
+}
+
+function siteNode(site: string, children: ElkNode[]): ElkNode {
+  return {
+    id: `site:${site}`,
+    children,
+    layoutOptions: { ...spacing, "elk.padding": "[top=20,left=10,bottom=8,right=10]" },
   };
 }
 

@@ -7,7 +7,13 @@ import {
 } from "../../core/address/index.ts";
 import { formatRouteLine } from "../../core/authoring/index.ts";
 import type { World } from "../../core/forwarding/index.ts";
-import { addressesOf, destinationOf, endsOf, sourceCodes } from "../../core/network/index.ts";
+import {
+  addressesOf,
+  type DeviceRecord,
+  destinationOf,
+  endsOf,
+  sourceCodes,
+} from "../../core/network/index.ts";
 import {
   type DeviceSettings,
   type Interface,
@@ -116,16 +122,7 @@ export function deviceAnswer(
   const stacks = stacksOf(model, world, d, table, sought, draft);
   const found = stacks.find((stack) => stack.match === "longest" || stack.match === "exact");
   return {
-    device: {
-      id: record.id,
-      label: record.label,
-      role: record.role,
-      site: device.site ?? "",
-      profile: record.profileId,
-      profileLabel: record.profile.label,
-      staticDistance: record.profile.staticDistance,
-      up: world.state.deviceAlive[d] === 1,
-    },
+    device: { ...headOf(record), site: device.site ?? "", up: world.state.deviceAlive[d] === 1 },
     vrf,
     vrfs: [...record.vrfs],
     attached: attachedOf(world, d, table),
@@ -154,6 +151,17 @@ export function deviceAnswer(
       watch,
       up: world.state.watchUp[record.firstWatch + w] === 1,
     })),
+  };
+}
+
+function headOf({ id, label, role, profileId, profile }: DeviceRecord) {
+  return {
+    id,
+    label,
+    role,
+    profile: profileId,
+    profileLabel: profile.label,
+    staticDistance: profile.staticDistance,
   };
 }
 

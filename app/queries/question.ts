@@ -32,49 +32,42 @@ export function suggest(model: Scenario, text: string, down: readonly string[], 
       params: { flow: flow.id },
     });
   }
-  if (parseAddress(q) || parsePrefix(q)) {
-    if (here)
-      list.push({
-        label: `Look up ${q} on ${here}`,
-        detail: "its route table",
-        page: "device",
-        device: here,
-        params: { lookup: q },
-      });
-    for (const device of plan.devices) {
-      if (device.interfaces.some((port) => port.addresses.some((own) => own.split("/")[0] === q))) {
-        list.push({
-          label: device.label ?? device.id,
-          detail: `owns ${q}`,
-          page: "device",
-          device: device.id,
-          params: {},
-        });
-      }
-    }
-    list.push({
-      label: `Routes for ${q}`,
-      detail: "of every device",
-      page: "routes",
-      params: { find: q },
-    });
-  }
+  if (parseAddress(q) || parsePrefix(q)) list.push(...addressSuggestions(model, q, here));
   const named = plan.devices
     .filter((device) => matches(lower, device.id, device.label))
     .sort((a, b) => rankOf(lower, a.id, a.label) - rankOf(lower, b.id, b.label));
-  for (const device of named) {
-    list.push({
-      label: device.label ?? device.id,
-      detail: `${device.role}, its routes`,
-      page: "device",
-      device: device.id,
-      params: {},
-    });
-  }
+  list.push(...named.map((device) => deviceSuggestion(device, `${device.role}, its routes`)));
   const links = elementSuggestions(model, "fail", lower, down).filter((s) => s.fail?.startsWith("link:"));
   const pages = commandsFor(lower);
   // A page that is called so goes before links that merely hold the word, and after what the plan itself calls so.
   return [...list, ...pages, ...links].slice(0, MOST);
+}
+
+/** What an address or a prefix may be asked for: on the device that is looked at, whose it is, every route for it. */
+function addressSuggestions({ plan }: Scenario, q: string, here: string | undefined): Suggestion[] {
+  const owners = plan.devices.filter((device) =>
+    device.interfaces.some((port) => port.addresses.some((own) => own.split("/")[0] === q)),
+  );
+  const onHere: Suggestion[] = here
+    ? [
+        {
+          label: `Look up ${q} on ${here}`,
+          detail: "its route table",
+          page: "device",
+          device: here,
+          params: { lookup: q },
+        },
+      ]
+    : [];
+  return [
+    ...onHere,
+    ...owners.map((device) => deviceSuggestion(device, `owns ${q}`)),
+    { label: `Routes for ${q}`, detail: "of every device", page: "routes", params: { find: q } },
+  ];
+}
+
+function deviceSuggestion(device: { id: string; label?: string }, detail: string): Suggestion {
+  return { label: device.label ?? device.id, detail, page: "device", device: device.id, params: {} };
 }
 
 function matches(lower: string, id: string, label: string | undefined): boolean {

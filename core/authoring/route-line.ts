@@ -27,6 +27,14 @@ export const clauses = {
 /** Words that stand alone. */
 export const flags = ["discard", "reject", "on-link", "off"] as const;
 
+/** The field that each of them fills, and with what. */
+const flagFields: Readonly<Record<string, readonly [string, string]>> = {
+  discard: ["discard", "drop"],
+  reject: ["discard", "reject"],
+  "on-link": ["onLink", "true"],
+  off: ["enabled", "false"],
+};
+
 export type ClauseWord = keyof typeof clauses | (typeof flags)[number] | "note";
 
 export interface Token {
@@ -106,10 +114,8 @@ export function readRouteLine(text: string): LineReading {
       n += 2;
       continue;
     }
-    if (word.text === "discard") put("discard", "drop", word.at);
-    else if (word.text === "reject") put("discard", "reject", word.at);
-    else if (word.text === "on-link") put("onLink", "true", word.at);
-    else if (word.text === "off") put("enabled", "false", word.at);
+    const flag = flagFields[word.text];
+    if (flag) put(flag[0], flag[1], word.at);
     else {
       const message = helpFor(word.text, tokens[n + 1]?.text, n === 1 ? fields.to : undefined);
       errors.push({ field: "line", at: word.at, message, ofLine: true });

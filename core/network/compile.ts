@@ -33,24 +33,9 @@ export function compile(plan: Plan, like?: Network): Network {
   for (const [d, device] of plan.devices.entries()) {
     const endInterface = firstInterface + device.interfaces.length;
     const endWatch = firstWatch + device.watches.length;
-    const { id: profileId, profile } = profileOf(plan, device);
-    const onByDefault = device.role !== "host";
     const settled = {
       index: d,
-      id: device.id,
-      label: device.label ?? device.id,
-      role: device.role,
-      profile,
-      profileId,
-      forwards: { 4: device.forwarding?.ipv4 ?? onByDefault, 6: device.forwarding?.ipv6 ?? onByDefault },
-      vrfs: vrfs[d],
-      policyTables: compilePolicyTables(device, vrfs[d], ports),
-      policy: device.policy ? compilePolicy(device.policy, profile) : null,
-      sourceNat: device.sourceNat.map((nat) => ({
-        out: ports.interfaceIndex.get(`${device.id}/${nat.out}`) as number,
-        from: nat.from ? nat.from.map((text) => parsePrefix(text) as Prefix) : null,
-        to: nat.to === "interface" ? null : parseAddress(nat.to),
-      })),
+      ...settingsOf(plan, device, vrfs[d], ports),
       firstInterface,
       endInterface,
       firstWatch,
@@ -85,6 +70,28 @@ export function compile(plan: Plan, like?: Network): Network {
   };
   kept.set(network, { ports, vrfs, layouts });
   return network;
+}
+
+/** What a device is and does whatever its routes: its role, profile, VRFs, policy and translations. */
+function settingsOf(plan: Plan, device: Device, vrfs: string[], ports: Ports) {
+  const { id: profileId, profile } = profileOf(plan, device);
+  const onByDefault = device.role !== "host";
+  return {
+    id: device.id,
+    label: device.label ?? device.id,
+    role: device.role,
+    profile,
+    profileId,
+    forwards: { 4: device.forwarding?.ipv4 ?? onByDefault, 6: device.forwarding?.ipv6 ?? onByDefault },
+    vrfs,
+    policyTables: compilePolicyTables(device, vrfs, ports),
+    policy: device.policy ? compilePolicy(device.policy, profile) : null,
+    sourceNat: device.sourceNat.map((nat) => ({
+      out: ports.interfaceIndex.get(`${device.id}/${nat.out}`) as number,
+      from: nat.from ? nat.from.map((text) => parsePrefix(text) as Prefix) : null,
+      to: nat.to === "interface" ? null : parseAddress(nat.to),
+    })),
+  };
 }
 
 /** Whether two plans have the same devices on the same links, whatever their routes. */

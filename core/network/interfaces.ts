@@ -6,7 +6,7 @@ import {
   prefixOf,
   sameAddress,
 } from "../address/index.ts";
-import type { Plan } from "../plan/index.ts";
+import type { Interface, Plan } from "../plan/index.ts";
 import {
   type Addresses,
   addressAt,
@@ -55,28 +55,7 @@ export function compilePorts(plan: Plan, vrfNames: readonly (readonly string[])[
   const ends = plan.links.map((link) => link.ends.map((end) => interfaceIndex.get(end) as number));
   for (const [l, list] of ends.entries()) for (const i of list) interfaces.link[i] = l;
 
-  const tunnels: TunnelRecord[] = [];
-  for (const [i, { d, entry }] of entries.entries()) {
-    if (entry.kind !== "tunnel" || !entry.underlay) continue;
-    const to = parseAddress(entry.underlay.to);
-    if (!to) continue;
-    interfaces.tunnel[i] = tunnels.length;
-    tunnels.push({
-      index: tunnels.length,
-      interface: i,
-      peer: -1,
-      to,
-      from: entry.underlay.from === undefined ? null : parseAddress(entry.underlay.from),
-      vrf: Math.max(0, vrfNames[d].indexOf(entry.underlay.vrf ?? "main")),
-      keepaliveMs: entry.underlay.keepaliveMs,
-      failAfter: entry.underlay.failAfter,
-    });
-  }
-  const paired = tunnels.map((tunnel) => {
-    const peer = peerOf(tunnel, tunnels, interfaces, addresses, ends);
-    const far = peer < 0 ? -1 : interfaces.tunnel[peer];
-    return { ...tunnel, peer, from: tunnel.from ?? (far < 0 ? null : tunnels[far].to) };
-  });
+  const paired = pairTunnels(entries, vrfNames, interfaces, addresses, ends);
   const joined: number[][] = [];
   for (const tunnel of paired) {
     if (tunnel.peer < 0 || interfaces.link[tunnel.interface] >= 0 || interfaces.link[tunnel.peer] >= 0)
@@ -97,6 +76,38 @@ export function compilePorts(plan: Plan, vrfNames: readonly (readonly string[])[
     ends: Int32Array.from(all.flat()),
   };
   return { interfaces, interfaceIndex, addresses, links, tunnels: paired };
+}
+
+/** Tunnels with an underlay, each with its far end where there is one; their numbers go into the interfaces' column. */
+function pairTunnels(
+  entries: readonly { d: number; entry: Interface }[],
+  vrfNames: readonly (readonly string[])[],
+  interfaces: Interfaces,
+  addresses: Addresses,
+  ends: readonly number[][],
+): TunnelRecord[] {
+  const tunnels: TunnelRecord[] = [];
+  for (const [i, { d, entry }] of entries.entries()) {
+    if (entry.kind !== "tunnel" || !entry.underlay) continue;
+    const to = parseAddress(entry.underlay.to);
+    if (!to) continue;
+    interfaces.tunnel[i] = tunnels.length;
+    tunnels.push({
+      index: tunnels.length,
+      interface: i,
+      peer: -1,
+      to,
+      from: entry.underlay.from === undefined ? null : parseAddress(entry.underlay.from),
+      vrf: Math.max(0, vrfNames[d].indexOf(entry.underlay.vrf ?? "main")),
+      keepaliveMs: entry.underlay.keepaliveMs,
+      failAfter: entry.underlay.failAfter,
+    });
+  }
+  return tunnels.map((tunnel) => {
+    const peer = peerOf(tunnel, tunnels, interfaces, addresses, ends);
+    const far = peer < 0 ? -1 : interfaces.tunnel[peer];
+    return { ...tunnel, peer, from: tunnel.from ?? (far < 0 ? null : tunnels[far].to) };
+  });
 }
 
 function starts(lists: readonly (readonly unknown[])[]): Int32Array {

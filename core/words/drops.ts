@@ -3,7 +3,10 @@ import type { Drop, Walk } from "../forwarding/index.ts";
 import { interfaceName, type State } from "../network/index.ts";
 import { downText, linkName } from "./interfaces.ts";
 
-/** How a packet died, in a sentence that names the device and the reason (rule 6.7). */
+/**
+ * How a packet died, in a sentence that names the device and the reason (rule 6.7). One case a code: a table, longer
+ * than a screen because there are that many.
+ */
 export function dropText(state: State, walk: Walk, drop: Drop): string {
   const { network } = state;
   const { interfaces, devices } = network;

@@ -44,6 +44,7 @@ export function reasonFor(
   return code === "" ? null : { code, text: reasonText(tables, state, c, code) };
 }
 
+/** Why a candidate stands where it does. One case a code: a table, longer than a screen because there are that many. */
 function reasonText(tables: DeviceTables, state: State, c: number, code: ReasonCode): string {
   const { network } = state;
   const { candidates, interfaces } = network;

@@ -31,30 +31,8 @@ export function useViewBox(svg: RefObject<SVGSVGElement | null>, drawing: Drawin
     }));
   }, []);
 
-  const [area, setArea] = useState(ASSUMED);
-  useEffect(() => {
-    const element = svg.current;
-    if (!element) return;
-    const observer = new ResizeObserver(([{ contentRect }]) =>
-      setArea({ width: contentRect.width, height: contentRect.height }),
-    );
-    observer.observe(element);
-    return () => observer.disconnect();
-  }, [svg]);
-
-  // React listens to wheels passively; the page must not scroll under the map.
-  useEffect(() => {
-    const element = svg.current;
-    if (!element) return;
-    const onWheel = (event: WheelEvent) => {
-      event.preventDefault();
-      const area = element.getBoundingClientRect();
-      const at = { x: (event.clientX - area.x) / area.width, y: (event.clientY - area.y) / area.height };
-      zoom(event.deltaY > 0 ? 1.12 : 1 / 1.12, at);
-    };
-    element.addEventListener("wheel", onWheel, { passive: false });
-    return () => element.removeEventListener("wheel", onWheel);
-  }, [svg, zoom]);
+  const area = useArea(svg);
+  useWheel(svg, zoom);
 
   const handlers = {
     onPointerDown: (event: React.PointerEvent) => {
@@ -82,17 +60,48 @@ export function useViewBox(svg: RefObject<SVGSVGElement | null>, drawing: Drawin
     scale: Math.min(area.width / box.width, area.height / box.height),
     handlers,
     /** Shows a part of the drawing as large as it fits. */
-    show: (part: Box) => {
-      const margin = 0.06 * Math.max(part.width, part.height);
-      setBox({
-        x: part.x - margin,
-        y: part.y - margin,
-        width: part.width + 2 * margin,
-        height: part.height + 2 * margin,
-      });
-    },
+    show: (part: Box) => setBox(withMargin(part)),
     closer: () => zoom(1 / 1.25),
     farther: () => zoom(1.25),
     whole: () => setBox(whole),
   };
+}
+
+function withMargin({ x, y, width, height }: Box): Box {
+  const margin = 0.06 * Math.max(width, height);
+  return { x: x - margin, y: y - margin, width: width + 2 * margin, height: height + 2 * margin };
+}
+
+/** The size of an element in pixels, as it is now. */
+function useArea(svg: RefObject<SVGSVGElement | null>) {
+  const [area, setArea] = useState(ASSUMED);
+  useEffect(() => {
+    const element = svg.current;
+    if (!element) return;
+    const observer = new ResizeObserver(([{ contentRect }]) =>
+      setArea({ width: contentRect.width, height: contentRect.height }),
+    );
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, [svg]);
+  return area;
+}
+
+/** Zooms by the wheel. React listens to wheels passively; the page must not scroll under the map. */
+function useWheel(
+  svg: RefObject<SVGSVGElement | null>,
+  zoom: (by: number, at: { x: number; y: number }) => void,
+) {
+  useEffect(() => {
+    const element = svg.current;
+    if (!element) return;
+    const onWheel = (event: WheelEvent) => {
+      event.preventDefault();
+      const area = element.getBoundingClientRect();
+      const at = { x: (event.clientX - area.x) / area.width, y: (event.clientY - area.y) / area.height };
+      zoom(event.deltaY > 0 ? 1.12 : 1 / 1.12, at);
+    };
+    element.addEventListener("wheel", onWheel, { passive: false });
+    return () => element.removeEventListener("wheel", onWheel);
+  }, [svg, zoom]);
 }

@@ -83,6 +83,7 @@ interface Scale {
   cursorMs: number | null;
 }
 
+/** The chart, as its library takes it: data, longer than a screen because there is that much to say. */
 function optionsOf(
   bars: readonly Bar[],
   { endMs, stepMs, healMs, cursorMs }: Scale,

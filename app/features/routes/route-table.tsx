@@ -17,6 +17,7 @@ function leadsTo(route: NetworkRoute): string {
   return route.source === "local" ? "itself" : "attached";
 }
 
+/** The columns as data, one after the other; longer than a screen because there are that many. */
 function useColumns() {
   const { planId, params, labels } = usePlan();
   return useMemo(() => {

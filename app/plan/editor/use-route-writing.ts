@@ -67,6 +67,49 @@ function usePreview(edit: Edit | null) {
   return { preview, findings };
 }
 
+/** The first error of each field, by its name. */
+function errorsOfFields(outcome: ReturnType<typeof routeOfFields>): Record<string, string> {
+  const errors: Record<string, string> = {};
+  if (!outcome.ok) for (const error of outcome.errors) errors[error.field] ??= error.message;
+  return errors;
+}
+
+/** One route added on several devices, as one edit. */
+function additionsEdit(targets: readonly string[], label: (id: string) => string, route: StaticRoute): Edit {
+  const parts = targets.map((id) => additionEdit({ id, label: label(id) }, route));
+  if (parts.length === 1) return parts[0];
+  return {
+    label: `Add ${describeRoute(route)} on ${targets.map(label).join(", ")}`.slice(0, 300),
+    changes: parts.flatMap((part) => part.changes),
+  };
+}
+
+/** Warms up the plan and a device: the first preview should not be the slowest. */
+function useWarm(device: string | null) {
+  const { page } = usePlan();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a new plan or device is warmed up once.
+  useEffect(() => {
+    askPlan(page, "warm", { down: [], device }).catch(() => {});
+  }, [page.planId, device]);
+}
+
+/** Sends an edit to be saved, and tells what was taken once it is; where it is refused, nothing is told. */
+function useSending(editing: Writing["editing"], onTaken: Writing["onTaken"]) {
+  const sent = useRef<Taken[] | null>(null);
+  const { busy, saved } = editing;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only the end of a save that was sent from here matters.
+  useEffect(() => {
+    if (!sent.current || busy) return;
+    const taken = sent.current;
+    sent.current = null;
+    if (saved !== null) onTaken(taken);
+  }, [busy, saved]);
+  return (edit: Edit, taken: Taken[]) => {
+    sent.current = taken;
+    editing.save(edit);
+  };
+}
+
 interface Writing {
   /** The device whose page this is; null where the line names the devices. */
   device: DeskDevice | null;
@@ -78,63 +121,43 @@ interface Writing {
 
 /** A route that is being written: what stands there, the edit that it makes, what that does, and what is wrong with it. */
 export function useRouteWriting({ device, old, editing, onTaken }: Writing) {
-  const { page, frame } = usePlan();
+  const { frame } = usePlan();
   const first = old ? formatRouteLine(old) : "";
   const written = useWritten(first);
   const { text, named, outcome, lineErrors } = written;
   const [tried, setTried] = useState(false);
-  const sent = useRef<Taken[] | null>(null);
   const targets = useMemo(() => (named.length ? named : device ? [device.id] : []), [named, device]);
   const unknown = targets.find((id) => !frame.devices.some((entry) => entry.id === id));
   const refusedLine = lineErrors.length > 0;
   const edit = useMemo<Edit | null>(() => {
     if (!outcome.ok || unknown || targets.length === 0 || refusedLine) return null;
     if (old && device) return changeEdit(device, old, outcome.route);
-    const label = (id: string) => frame.devices.find((entry) => entry.id === id)?.label ?? id;
-    const parts = targets.map((id) => additionEdit({ id, label: label(id) }, outcome.route));
-    if (parts.length === 1) return parts[0];
-    return {
-      label: `Add ${describeRoute(outcome.route)} on ${targets.map(label).join(", ")}`.slice(0, 300),
-      changes: parts.flatMap((part) => part.changes),
-    };
+    const labels = new Map(frame.devices.map(({ id, label }) => [id, label]));
+    return additionsEdit(targets, (id) => labels.get(id) ?? id, outcome.route);
   }, [outcome, unknown, targets, refusedLine, old, device, frame.devices]);
-  const unchanged = old !== null && text.trim() === first;
-  const wanted = unchanged ? null : edit;
+  const wanted = old && text.trim() === first ? null : edit;
   const { preview, findings } = usePreview(wanted);
 
-  // The first preview should not be the slowest.
-  const at = device?.id ?? null;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: a new plan or device is warmed up once.
-  useEffect(() => {
-    askPlan(page, "warm", { down: [], device: at }).catch(() => {});
-  }, [page.planId, at]);
-
-  const { busy, saved, errors: refusals } = editing;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: only the end of a save that was sent from here matters.
-  useEffect(() => {
-    if (!sent.current || busy) return;
-    const taken = sent.current;
-    sent.current = null;
-    if (saved === null) return;
-    clear();
-    onTaken(taken);
-  }, [busy, saved, onTaken]);
-
-  function clear() {
+  useWarm(device?.id ?? null);
+  const clear = () => {
     written.clear();
     setTried(false);
-  }
+  };
+  const send = useSending(editing, (taken) => {
+    clear();
+    onTaken(taken);
+  });
 
-  const errors: Record<string, string> = {};
-  if (tried && !outcome.ok) for (const error of outcome.errors) errors[error.field] ??= error.message;
+  const errors = tried ? errorsOfFields(outcome) : {};
+  const typed = text.trim() !== "";
   const general = [
-    ...(tried || text.trim() !== "" ? lineErrors.map((error) => error.message) : []),
-    ...(unknown && text.trim() !== "" ? [`there is no device ${unknown}`] : []),
+    ...(tried || typed ? lineErrors.map((error) => error.message) : []),
+    ...(unknown && typed ? [`there is no device ${unknown}`] : []),
     ...(tried && targets.length === 0
       ? ["on which device? Write its id and a colon before the route, or several with commas"]
       : []),
     ...(errors.line ? [errors.line] : []),
-    ...refusals.map((error) => error.message),
+    ...editing.errors.map((error) => error.message),
     ...(preview.answer && !preview.answer.ok ? preview.answer.errors.map((error) => error.message) : []),
   ].filter((message, i, all) => all.indexOf(message) === i);
 
@@ -149,8 +172,10 @@ export function useRouteWriting({ device, old, editing, onTaken }: Writing) {
     submit: () => {
       setTried(true);
       if (!edit || !outcome.ok) return false;
-      sent.current = targets.map((id) => ({ device: id, route: outcome.route }));
-      editing.save(edit);
+      send(
+        edit,
+        targets.map((id) => ({ device: id, route: outcome.route })),
+      );
       return true;
     },
   };
