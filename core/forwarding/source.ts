@@ -24,18 +24,12 @@ export function chooseSource(
   hop: NextHop,
   destination: Address,
 ): Address | null {
-  const { interfaces } = state.network;
-  const others: number[] = [];
-  for (let i = device.firstInterface; i < device.endInterface; i++) {
-    const joins = interfaces.vrf[i] === interfaces.vrf[hop.out] && state.interfaceUp[i] === 1;
-    if (joins && i !== hop.out) others.push(i);
+  if (destination.family === 6) {
+    return bestIpv6(state.network, [hop.out, ...othersUp(state, device, hop.out)], destination);
   }
-  others.sort((a, b) => interfaces.loopback[b] - interfaces.loopback[a] || a - b);
-  const ports = [hop.out, ...others];
-  if (destination.family === 6) return bestIpv6(state.network, ports, destination);
   const own = ownAddresses(state.network, hop.out, 4);
   if (own.length === 0) {
-    for (const i of others) {
+    for (const i of othersUp(state, device, hop.out)) {
       const [first] = ownAddresses(state.network, i, 4);
       if (first) return first.address;
     }
@@ -43,6 +37,20 @@ export function chooseSource(
   }
   const near = own.filter(({ subnet }) => containsAddress(subnet, hop.address ?? destination));
   return near.reduce((a, b) => (b.subnet.length > a.subnet.length ? b : a), near[0] ?? own[0]).address;
+}
+
+/** The other up interfaces of the VRF, loopbacks first. */
+function othersUp(
+  { network, interfaceUp }: Pick<State, "network" | "interfaceUp">,
+  device: DeviceRecord,
+  out: number,
+): number[] {
+  const { vrf, loopback } = network.interfaces;
+  const others: number[] = [];
+  for (let i = device.firstInterface; i < device.endInterface; i++) {
+    if (i !== out && vrf[i] === vrf[out] && interfaceUp[i] === 1) others.push(i);
+  }
+  return others.sort((a, b) => loopback[b] - loopback[a] || a - b);
 }
 
 interface Own {

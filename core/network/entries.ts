@@ -9,7 +9,14 @@ import { attachmentsOf } from "./subnets.ts";
 import { learnedEntry, writtenEntry, writtenInVrf } from "./written.ts";
 /** All candidates of one device (rules 3.1 to 3.4, 7.3, 7.4, 8), with the faults that no outage changes (rule 4). */
 export function entriesOf(plan: Plan, device: Device, settled: Settled, ports: Ports): Entry[] {
-  const writer = { plan, device, settled, ports, attachments: attachmentsOf(ports, settled) };
+  const writer = {
+    plan,
+    device,
+    settled,
+    ports,
+    attachments: attachmentsOf(ports, settled),
+    faults: new Map(),
+  };
   const { profile } = settled;
   const policy = settled.policyTables.flatMap((table) => {
     const routes = device.policyTables.find((t) => t.name === table.name)?.routes ?? [];

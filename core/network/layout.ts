@@ -1,16 +1,26 @@
 import { comparePrefix, type Prefix, prefixOf } from "../address/index.ts";
+import { copyColumns, type OwnColumns, ownColumns, writeEntry } from "./columns.ts";
 import type { Entry } from "./entry.ts";
-import { type Candidates, faults, type Groups, sourceCodes } from "./network.ts";
+import { type Candidates, type Groups, sourceCodes } from "./network.ts";
 
-/** One device's candidates in order, those of one destination together; all numbers count from the device's first. */
+/**
+ * One device's candidates in order, those of one destination together, in columns; all numbers count from the device's
+ * first. What an edit leaves alone is kept from one network to the next.
+ */
 export interface DeviceLayout {
-  readonly entries: readonly Entry[];
-  /** The group of each entry. */
-  readonly group: readonly number[];
-  /** First entry of each group, and the table that it stands in. */
+  readonly count: number;
+  readonly columns: OwnColumns;
+  /** The group of each candidate. */
+  readonly group: Int32Array;
+  /** For learned and handed-out routes, the protocol's place in `protocols`; else -1. */
+  readonly protocol: Int32Array;
+  readonly protocols: readonly string[];
+  /** Candidates that depend on a neighbour's answer, ascending. */
+  readonly answering: readonly number[];
+  /** First candidate of each group, and the table that it stands in. */
   readonly groupStart: readonly number[];
   readonly groupTable: readonly number[];
-  /** For each entry, where its covers begin; one more at the end. Covers are groups, the longest first. */
+  /** For each candidate, where its covers begin; one more at the end. Covers are groups, the longest first. */
   readonly coverStart: readonly number[];
   readonly cover: readonly number[];
 }
@@ -20,7 +30,12 @@ export function layDevice(unsorted: readonly Entry[]): DeviceLayout {
   const entries = [...unsorted].sort(
     (a, b) => a.table - b.table || comparePrefix(a.to, b.to) || a.source - b.source || a.order - b.order,
   );
-  const group: number[] = [];
+  const count = entries.length;
+  const columns = ownColumns(count);
+  const group = new Int32Array(count);
+  const protocol = new Int32Array(count);
+  const protocols = new Map<string, number>();
+  const answering: number[] = [];
   const groupStart: number[] = [];
   const groupTable: number[] = [];
   for (const [i, entry] of entries.entries()) {
@@ -29,9 +44,23 @@ export function layDevice(unsorted: readonly Entry[]): DeviceLayout {
       groupStart.push(i);
       groupTable.push(entry.table);
     }
-    group.push(groupStart.length - 1);
+    group[i] = groupStart.length - 1;
+    protocol[i] = numbered(protocols, entry.protocol);
+    if (entry.needsAnswer && entry.source !== sourceCodes.connected) answering.push(i);
+    writeEntry(columns, i, entry);
   }
-  return { entries, group, groupStart, groupTable, ...coversOf(entries, groupStart, groupTable) };
+  const covers = coversOf(entries, groupStart, groupTable);
+  return {
+    count,
+    columns,
+    group,
+    protocol,
+    protocols: [...protocols.keys()],
+    answering,
+    groupStart,
+    groupTable,
+    ...covers,
+  };
 }
 
 /** For each next hop that must be resolved, the destinations that hold it, longest first. */
@@ -88,105 +117,52 @@ export function joinLayouts(layouts: readonly DeviceLayout[]): {
 } {
   const total = (size: (layout: DeviceLayout) => number) =>
     layouts.reduce((sum, layout) => sum + size(layout), 0);
-  const count = total((layout) => layout.entries.length);
+  const count = total((layout) => layout.count);
   const groupCount = total((layout) => layout.groupStart.length);
-  const columns = emptyColumns(
-    count,
-    total((layout) => layout.cover.length),
-  );
+  const columns = ownColumns(count);
+  const placed = {
+    device: new Int32Array(count),
+    group: new Int32Array(count),
+    protocol: new Int32Array(count),
+    answer: new Int32Array(count).fill(-1),
+    answering: new Int32Array(total((layout) => layout.answering.length)),
+    coverStart: new Int32Array(count + 1),
+    cover: new Int32Array(total((layout) => layout.cover.length)),
+  };
   const groups = { start: new Int32Array(groupCount + 1), table: new Int32Array(groupCount) };
   const protocols = new Map<string, number>();
-  const answering: number[] = [];
   const spans: Span[] = [];
   let c = 0;
   let g = 0;
   let k = 0;
+  let slot = 0;
   for (const [d, layout] of layouts.entries()) {
-    const firstCandidate = c;
-    const firstGroup = g;
-    for (const [i, entry] of layout.entries.entries()) {
-      columns.device[c] = d;
-      columns.group[c] = firstGroup + layout.group[i];
-      columns.protocol[c] = numbered(protocols, entry.protocol);
-      columns.coverStart[c] = k + layout.coverStart[i];
-      if (entry.needsAnswer && entry.source !== sourceCodes.connected) {
-        columns.answer[c] = answering.push(c) - 1;
-      }
-      writeEntry(columns, c++, entry);
+    copyColumns(columns, layout.columns, c);
+    placed.device.fill(d, c, c + layout.count);
+    const codes = layout.protocols.map((protocol) => numbered(protocols, protocol));
+    for (let i = 0; i < layout.count; i++) {
+      placed.group[c + i] = g + layout.group[i];
+      placed.protocol[c + i] = layout.protocol[i] < 0 ? -1 : codes[layout.protocol[i]];
+      placed.coverStart[c + i] = k + layout.coverStart[i];
     }
-    for (const cover of layout.cover) columns.cover[k++] = firstGroup + cover;
+    for (const i of layout.answering) {
+      placed.answer[c + i] = slot;
+      placed.answering[slot++] = c + i;
+    }
+    for (const cover of layout.cover) placed.cover[k++] = g + cover;
     for (const [i, start] of layout.groupStart.entries()) {
-      groups.start[g] = firstCandidate + start;
-      groups.table[g++] = layout.groupTable[i];
+      groups.start[g + i] = c + start;
+      groups.table[g + i] = layout.groupTable[i];
     }
-    spans.push({ firstCandidate, endCandidate: c, firstGroup, endGroup: g });
+    const end = { candidate: c + layout.count, group: g + layout.groupStart.length };
+    spans.push({ firstCandidate: c, endCandidate: end.candidate, firstGroup: g, endGroup: end.group });
+    c = end.candidate;
+    g = end.group;
   }
-  columns.coverStart[count] = k;
+  placed.coverStart[count] = k;
   groups.start[groupCount] = count;
-  return {
-    candidates: {
-      count,
-      protocols: [...protocols.keys()],
-      ...columns,
-      answering: Int32Array.from(answering),
-    },
-    groups: { count: groupCount, ...groups },
-    spans,
-  };
-}
-
-function emptyColumns(count: number, covers: number) {
-  const int = () => new Int32Array(count);
-  const byte = () => new Uint8Array(count);
-  return {
-    device: int(),
-    table: int(),
-    group: int(),
-    source: byte(),
-    protocol: int(),
-    family: byte(),
-    destination: new Uint32Array(count * 4),
-    length: byte(),
-    hasVia: byte(),
-    via: new Uint32Array(count * 4),
-    out: int(),
-    peer: int(),
-    distance: int(),
-    metric: new Float64Array(count),
-    resolve: byte(),
-    action: byte(),
-    toVrf: int(),
-    watch: int(),
-    fault: byte(),
-    answer: int().fill(-1),
-    order: int(),
-    coverStart: new Int32Array(count + 1),
-    cover: new Int32Array(covers),
-  };
-}
-
-/** What an entry says by itself; where it stands among the others, `joinLayouts` writes. */
-function writeEntry(columns: ReturnType<typeof emptyColumns>, c: number, entry: Entry) {
-  const { address, length } = entry.to;
-  columns.table[c] = entry.table;
-  columns.source[c] = entry.source;
-  columns.family[c] = address.family;
-  writeWords(columns.destination, c, address);
-  columns.length[c] = length;
-  if (entry.via) {
-    columns.hasVia[c] = 1;
-    writeWords(columns.via, c, entry.via);
-  }
-  columns.out[c] = entry.out;
-  columns.peer[c] = entry.peer;
-  columns.distance[c] = entry.distance;
-  columns.metric[c] = entry.metric;
-  columns.resolve[c] = entry.resolve;
-  columns.action[c] = entry.action;
-  columns.toVrf[c] = entry.toVrf;
-  columns.watch[c] = entry.watch;
-  columns.fault[c] = faults.indexOf(entry.fault);
-  columns.order[c] = entry.order;
+  const candidates = { count, protocols: [...protocols.keys()], ...columns, ...placed };
+  return { candidates, groups: { count: groupCount, ...groups }, spans };
 }
 
 /** A protocol's number in the order in which they are met; -1 for none. */
@@ -195,15 +171,4 @@ function numbered(protocols: Map<string, number>, protocol: string | null): numb
   const known = protocols.get(protocol) ?? protocols.size;
   protocols.set(protocol, known);
   return known;
-}
-
-function writeWords(
-  column: Uint32Array,
-  at: number,
-  { w0, w1, w2, w3 }: { w0: number; w1: number; w2: number; w3: number },
-) {
-  column[at * 4] = w0;
-  column[at * 4 + 1] = w1;
-  column[at * 4 + 2] = w2;
-  column[at * 4 + 3] = w3;
 }

@@ -9,7 +9,6 @@ import {
 } from "../address/index.ts";
 import type { Device, Plan, StaticRoute } from "../plan/index.ts";
 import type { Entry, Settled } from "./entry.ts";
-import { plainEntry } from "./entry.ts";
 import type { Ports } from "./interfaces.ts";
 import { actionCodes, type Fault, resolveCodes, sourceCodes } from "./network.ts";
 import { offeredGateway } from "./offered.ts";
@@ -22,6 +21,8 @@ interface Writer {
   readonly settled: Settled;
   readonly ports: Ports;
   readonly attachments: readonly Attachment[];
+  /** What was found of a next hop: most routes of a device share a few of them. */
+  readonly faults: Map<string, Fault>;
 }
 
 /** A written route as a candidate (rules 3.2, 4 and 5.4), in the table and VRF given. */
@@ -40,10 +41,10 @@ export function writtenEntry(
     : null;
   const via = offered ? offered.via : route.via ? parseAddress(route.via) : null;
   const entry: Entry = {
-    ...plainEntry(),
     table,
     vrf,
     source: sourceCodes.static,
+    protocol: null,
     to,
     via,
     out: outOf(writer, route.out ?? route.viaFrom),
@@ -55,13 +56,15 @@ export function writtenEntry(
     toVrf: route.toVrf ? vrfOf(settled, route.toVrf) : -1,
     watch: watchOf(writer, route.watch),
     fault: route.enabled === false ? "disabled" : "",
+    needsAnswer: false,
     order,
     recursive: via !== null && route.out === undefined && !offered,
   };
   if (offered && !offered.via) entry.fault ||= "no-gateway-offered";
   entry.metric += addedMetric(entry, settled, ports, attachments);
   // What was handed out is on the link, whatever the addresses say.
-  entry.fault ||= faultOf(entry, Boolean(route.onLink) || offered !== null, settled, ports, attachments);
+  const onLink = Boolean(route.onLink) || offered !== null;
+  entry.fault ||= rememberedFault(writer, entry, onLink, route.via ?? "");
   return entry;
 }
 
@@ -81,6 +84,17 @@ export function learnedEntry(writer: Writer, route: Device["learned"][number], o
   if (entry.fault === "interface-required" || entry.fault === "interface-next-hop-refused") entry.fault = "";
   entry.needsAnswer = entry.via !== null;
   return entry;
+}
+
+/** What `faultOf` finds; it rests on nothing but what the key says. */
+function rememberedFault(writer: Writer, entry: Entry, onLink: boolean, via: string): Fault {
+  const key = `${entry.vrf} ${entry.action} ${entry.to.address.family} ${entry.out} ${onLink} ${via}`;
+  let fault = entry.via && via === "" ? undefined : writer.faults.get(key);
+  if (fault === undefined) {
+    fault = faultOf(entry, onLink, writer.settled, writer.ports, writer.attachments);
+    writer.faults.set(key, fault);
+  }
+  return fault;
 }
 
 function outOf({ ports, device }: Writer, name: string | undefined): number {

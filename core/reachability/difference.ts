@@ -2,6 +2,7 @@ import { type Address, compareAddress, nextAddress, sameAddress } from "../addre
 import type { GatewayRecord, World } from "../forwarding/index.ts";
 import { entryPoints, families, isOfInterest, outcomeOf, type RangeOutcome } from "./outcomes.ts";
 import type { AddressRange } from "./ranges.ts";
+import { Remembered } from "./remembered.ts";
 import { suspectsOf } from "./suspects.ts";
 
 export interface RangeChange {
@@ -33,6 +34,8 @@ export function differenceOf(before: Side, after: Side): RangeChange[] {
   return differenceWithin(before, after, Number.POSITIVE_INFINITY).changes;
 }
 
+const outcomes = new Remembered<RangeOutcome>();
+
 /** The same with at most so many pairs of range and sender walked. */
 export function differenceWithin(before: Side, after: Side, budget: number): Difference {
   const [old, now] = [before.world.state.network, after.world.state.network];
@@ -51,7 +54,9 @@ export function differenceWithin(before: Side, after: Side, budget: number): Dif
         if (other === undefined) continue;
         if (left-- <= 0)
           return { changes: sorted([...changes, ...open.values()]), complete: false, rewritten };
-        const a = outcomeOf(before.world, before.gateways, device, range);
+        const a = outcomes.of(before.world, range.first, device, () =>
+          outcomeOf(before.world, before.gateways, device, range),
+        );
         const b = outcomeOf(after.world, after.gateways, other, range);
         const last = open.get(device);
         const follows =
@@ -86,17 +91,23 @@ function alike(a: RangeOutcome, b: RangeOutcome): boolean {
     a.result === b.result &&
     a.at === b.at &&
     a.code === b.code &&
-    a.way.join() === b.way.join() &&
-    a.exits.join() === b.exits.join() &&
-    a.carriers.join() === b.carriers.join()
+    sameList(a.way, b.way) &&
+    sameList(a.exits, b.exits) &&
+    sameList(a.carriers, b.carriers)
   );
+}
+
+function sameList(a: readonly number[], b: readonly number[]): boolean {
+  return a.length === b.length && a.every((value, i) => value === b[i]);
 }
 
 /** Whether two outcomes in two networks say the same, devices and interfaces compared by their names. */
 function sameOutcome(before: Side, a: RangeOutcome, after: Side, b: RangeOutcome): boolean {
-  const way = ({ world }: Side, outcome: RangeOutcome) => {
-    const { devices, interfaces } = world.state.network;
-    return outcome.way.map((d, i) => `${devices[d].id}/${interfaces.names[outcome.exits[i]] ?? ""}`).join();
-  };
-  return a.result === b.result && a.code === b.code && way(before, a) === way(after, b);
+  if (a.result !== b.result || a.code !== b.code || a.way.length !== b.way.length) return false;
+  const [old, now] = [before.world.state.network, after.world.state.network];
+  return a.way.every(
+    (device, i) =>
+      old.devices[device].id === now.devices[b.way[i]].id &&
+      old.interfaces.names[a.exits[i]] === now.interfaces.names[b.exits[i]],
+  );
 }

@@ -3,6 +3,7 @@ import type { World } from "../forwarding/index.ts";
 import { destinationOf, findNeighbour, type Network, sourceCodes } from "../network/index.ts";
 import { inUse, longestMatch, type NextHop, nextHopsOf } from "../rib/index.ts";
 import { type AddressRange, rangesInside, rangesOf } from "./ranges.ts";
+import { Remembered } from "./remembered.ts";
 
 /** What two worlds could treat differently; what is left out they surely treat alike. */
 export interface Suspects {
@@ -147,6 +148,23 @@ function hopText({ out, address, peer }: NextHop): string {
  * followed, whichever the packet would take, so that none is missed. A superset of the true senders.
  */
 function upstreamOf(world: World, targets: readonly number[], address: Address): Set<number> {
+  const from = senders.of(world, address, -1, () => sendersTo(world, address));
+  const reached = new Set(targets);
+  const open = [...targets];
+  for (let at = open.pop(); at !== undefined; at = open.pop()) {
+    for (const device of from[at]) {
+      if (reached.has(device)) continue;
+      reached.add(device);
+      open.push(device);
+    }
+  }
+  return reached;
+}
+
+const senders = new Remembered<readonly (readonly number[])[]>();
+
+/** For each device, those that can send it a packet to an address. */
+function sendersTo(world: World, address: Address): number[][] {
   const { network } = world.state;
   const { interfaces } = network;
   const from: number[][] = network.devices.map(() => []);
@@ -164,14 +182,5 @@ function upstreamOf(world: World, targets: readonly number[], address: Address):
       }
     }
   }
-  const reached = new Set(targets);
-  const open = [...targets];
-  for (let at = open.pop(); at !== undefined; at = open.pop()) {
-    for (const device of from[at]) {
-      if (reached.has(device)) continue;
-      reached.add(device);
-      open.push(device);
-    }
-  }
-  return reached;
+  return from;
 }

@@ -1,0 +1,72 @@
+import type { Entry } from "./entry.ts";
+import { faults } from "./network.ts";
+
+/** The columns of candidates that say what each of them is by itself, whatever stands beside it. */
+export function ownColumns(count: number) {
+  const int = () => new Int32Array(count);
+  const byte = () => new Uint8Array(count);
+  return {
+    table: int(),
+    source: byte(),
+    family: byte(),
+    destination: new Uint32Array(count * 4),
+    length: byte(),
+    hasVia: byte(),
+    via: new Uint32Array(count * 4),
+    out: int(),
+    peer: int(),
+    distance: int(),
+    metric: new Float64Array(count),
+    resolve: byte(),
+    action: byte(),
+    toVrf: int(),
+    watch: int(),
+    fault: byte(),
+    order: int(),
+  };
+}
+
+export type OwnColumns = ReturnType<typeof ownColumns>;
+
+/** Writes an entry into a line of the columns. */
+export function writeEntry(columns: OwnColumns, c: number, entry: Entry) {
+  const { address, length } = entry.to;
+  columns.table[c] = entry.table;
+  columns.source[c] = entry.source;
+  columns.family[c] = address.family;
+  writeWords(columns.destination, c, address);
+  columns.length[c] = length;
+  if (entry.via) {
+    columns.hasVia[c] = 1;
+    writeWords(columns.via, c, entry.via);
+  }
+  columns.out[c] = entry.out;
+  columns.peer[c] = entry.peer;
+  columns.distance[c] = entry.distance;
+  columns.metric[c] = entry.metric;
+  columns.resolve[c] = entry.resolve;
+  columns.action[c] = entry.action;
+  columns.toVrf[c] = entry.toVrf;
+  columns.watch[c] = entry.watch;
+  columns.fault[c] = faults.indexOf(entry.fault);
+  columns.order[c] = entry.order;
+}
+
+/** Copies one device's lines into those of the network, from line `at` on. */
+export function copyColumns(to: OwnColumns, from: OwnColumns, at: number) {
+  for (const name of Object.keys(from) as (keyof OwnColumns)[]) {
+    const words = name === "destination" || name === "via" ? 4 : 1;
+    to[name].set(from[name], at * words);
+  }
+}
+
+function writeWords(
+  column: Uint32Array,
+  at: number,
+  { w0, w1, w2, w3 }: { w0: number; w1: number; w2: number; w3: number },
+) {
+  column[at * 4] = w0;
+  column[at * 4 + 1] = w1;
+  column[at * 4 + 2] = w2;
+  column[at * 4 + 3] = w3;
+}
