@@ -1,5 +1,12 @@
 import { type Address, formatAddress, parseAddress, sameAddress } from "../address/index.ts";
-import { actionCodes, faults, interfaceName, type Network, sourceCodes } from "../network/index.ts";
+import {
+  actionCodes,
+  type DeviceRecord,
+  faults,
+  interfaceName,
+  type Network,
+  sourceCodes,
+} from "../network/index.ts";
 import { nextHopsOf } from "../rib/index.ts";
 import type { Trip } from "./flow.ts";
 import type { Hop, Walk } from "./packet.ts";
@@ -29,42 +36,49 @@ export function gatewaysOf(healthy: World): GatewayRecord[] {
   }));
 }
 
+interface Exit {
+  readonly interface: number;
+  readonly via: Address | null;
+}
+
+const familyOf = ({ via }: Exit) => via?.family ?? 4;
+
 function derivedGateways(healthy: World): GatewayRecord[] {
   const { network } = healthy.state;
-  const exits: { interface: number; via: Address | null }[] = [];
-  for (const device of network.devices) {
-    // What provides the way out has none of its own.
-    if (device.role === "provider" || device.role === "internet") continue;
-    const before = exits.length;
-    for (let c = device.firstCandidate; c < device.endCandidate; c++) {
-      if (!isDefaultExit(network, c, device.role === "cloud")) continue;
-      for (const hop of nextHopsOf(network, healthy.tablesOf(device.index), c)) {
-        const known = exits.some((exit) => exit.interface === hop.out && sameVia(exit.via, hop.address));
-        if (!known) exits.push({ interface: hop.out, via: hop.address });
-      }
-    }
-    // A host is no gateway: only between several of its own does it choose.
-    const own = exits.slice(before);
-    const several = ([4, 6] as const).some((f) => own.filter((e) => (e.via?.family ?? 4) === f).length > 1);
-    if (device.role === "host" && !several) exits.length = before;
+  const exits = network.devices.flatMap((device) => exitsOf(healthy, device));
+  const sharers = new Map<string, number>();
+  const place = (exit: Exit) => `${exit.interface} ${familyOf(exit)}`;
+  for (const exit of exits) sharers.set(place(exit), (sharers.get(place(exit)) ?? 0) + 1);
+  const named = new Map<string, GatewayRecord>();
+  for (const exit of exits) {
+    const { interface: out, via } = exit;
+    const name = interfaceName(network, out);
+    const label = `${network.devices[network.interfaces.device[out]].label} ${network.interfaces.names[out]}`;
+    const alone = (sharers.get(place(exit)) ?? 0) < 2 || !via;
+    const behind = alone ? "" : ` via ${formatAddress(via)}`;
+    const id = `${name}${behind}`;
+    if (!named.has(id))
+      named.set(id, { id, label: `${label}${behind}`, interface: out, via: alone ? null : via });
   }
-  return exits
-    .map((exit) => {
-      const name = interfaceName(network, exit.interface);
-      const sharers = exits.filter(
-        (e) => e.interface === exit.interface && (e.via?.family ?? 4) === (exit.via?.family ?? 4),
-      );
-      const label = `${network.devices[network.interfaces.device[exit.interface]].label} ${network.interfaces.names[exit.interface]}`;
-      if (sharers.length < 2 || !exit.via) return { id: name, label, interface: exit.interface, via: null };
-      const via = formatAddress(exit.via);
-      return {
-        id: `${name} via ${via}`,
-        label: `${label} via ${via}`,
-        interface: exit.interface,
-        via: exit.via,
-      };
-    })
-    .filter((gateway, i, all) => all.findIndex((other) => other.id === gateway.id) === i);
+  return [...named.values()];
+}
+
+/** Where the defaults of a device lead, each exit once. */
+function exitsOf(healthy: World, device: DeviceRecord): Exit[] {
+  const { network } = healthy.state;
+  // What provides the way out has none of its own.
+  if (device.role === "provider" || device.role === "internet") return [];
+  const own: Exit[] = [];
+  for (let c = device.firstCandidate; c < device.endCandidate; c++) {
+    if (!isDefaultExit(network, c, device.role === "cloud")) continue;
+    for (const hop of nextHopsOf(network, healthy.tablesOf(device.index), c)) {
+      const known = own.some((exit) => exit.interface === hop.out && sameVia(exit.via, hop.address));
+      if (!known) own.push({ interface: hop.out, via: hop.address });
+    }
+  }
+  // A host is no gateway: only between several of its own does it choose.
+  const several = ([4, 6] as const).some((f) => own.filter((exit) => familyOf(exit) === f).length > 1);
+  return device.role === "host" && !several ? [] : own;
 }
 
 function isDefaultExit(network: Network, c: number, cloud: boolean): boolean {

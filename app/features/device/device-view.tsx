@@ -42,7 +42,7 @@ export function DeviceView({ answer }: { answer: DeviceAnswer }) {
         <div className="flex min-h-0 min-w-0 flex-1 flex-col">
           <LookupBar answer={answer} hidden={hidden} onToggle={toggle} />
           <VrfChoice answer={answer} />
-          <div className="min-h-0 flex-1 overflow-auto">
+          <div data-scrolls className="min-h-0 flex-1 overflow-auto">
             <Stacks
               answer={answer}
               stacks={answer.stacks}

@@ -88,12 +88,16 @@ export function RouteEditor(props: RouteEditorProps) {
       </div>
       {preview?.answer?.ok && (
         <div
-          className="mt-2 max-h-[38vh] min-h-0 overflow-y-auto border-rule border-t pt-2"
+          className="isolate mt-2 max-h-[38vh] min-h-0 overflow-y-auto border-rule border-t pt-2"
           data-testid="preview"
           data-edit={preview.of}
           data-settled={preview.pending ? undefined : ""}
         >
-          <ImpactView effect={preview.answer.effect} findings={findings.answer} looking={findings.pending} />
+          <ImpactView
+            effect={preview.answer.effect}
+            findings={findings.answer}
+            looking={findings.answer === null && findings.error === ""}
+          />
         </div>
       )}
     </form>

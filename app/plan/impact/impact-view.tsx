@@ -1,3 +1,4 @@
+import { memo } from "react";
 import { Link } from "react-router";
 import type { Finding, FindingChanges } from "../../../core/findings/index.ts";
 import type { FlowChange, FlowStanding, RangeGroup } from "../../../core/impact/index.ts";
@@ -16,8 +17,8 @@ interface EffectViewProps {
   looking?: boolean;
 }
 
-/** What an edit does before it is taken: its routes, the flows, the ranges, the findings. */
-export function ImpactView({ effect, findings, looking }: EffectViewProps) {
+/** What an edit does before it is taken: its routes, the flows, the ranges, the findings. Drawn anew only for a new answer. */
+export const ImpactView = memo(function ImpactView({ effect, findings, looking }: EffectViewProps) {
   const { labels } = usePlan();
   const { routes, flows, ranges, rangesLeftOut, wholeSpace, later } = effect;
   const idle = flows.length === 0 && ranges.length === 0 && wholeSpace;
@@ -45,7 +46,7 @@ export function ImpactView({ effect, findings, looking }: EffectViewProps) {
       {findings && <FindingChangeList changes={findings} />}
     </div>
   );
-}
+});
 
 function FlowChanges({ title, flows }: { title: string; flows: FlowChange[] }) {
   const { planId, params } = usePlan();

@@ -1,4 +1,6 @@
+import { useVirtualizer } from "@tanstack/react-virtual";
 import { CirclePause, CirclePlay, ListTree, Pencil, Trash2 } from "lucide-react";
+import { memo, type RefObject, useMemo, useRef } from "react";
 import { Link } from "react-router";
 import type { CandidateView, DeviceAnswer, Stack } from "../../queries/device.ts";
 import { deviceHref } from "../../search/links.ts";
@@ -40,12 +42,22 @@ const columns = [
 /** Destinations from less to more specific, one line a route, the candidates of one in the order of preference. */
 export function Stacks(props: StacksProps) {
   const { stacks, shown, answer } = props;
-  const visible = stacks
-    .map((stack) => ({ ...stack, candidates: stack.candidates.filter(shown) }))
-    .filter((stack) => stack.candidates.length > 0 && !(answer.lookup?.answer && stack.match === "none"));
+  const visible = useMemo(
+    () =>
+      stacks
+        .map((stack) => ({ ...stack, candidates: stack.candidates.filter(shown) }))
+        .filter((stack) => stack.candidates.length > 0 && !(answer.lookup?.answer && stack.match === "none")),
+    [stacks, shown, answer.lookup],
+  );
   const narrowed = stacks.length - visible.length;
+  const table = useRef<HTMLTableElement>(null);
+  const sight = useInSight(visible.length, table);
   return (
-    <table className="w-full min-w-[860px] table-fixed border-collapse text-left text-[13px] leading-[18px]">
+    <table
+      ref={table}
+      aria-rowcount={sight.all ? undefined : visible.length + 1}
+      className="w-full min-w-[860px] table-fixed border-collapse text-left text-[13px] leading-[18px]"
+    >
       <thead className="sticky top-0 z-[1] bg-ground text-ink-2">
         <tr className="border-rule border-b">
           {columns.map(({ text, looks }) => (
@@ -58,9 +70,17 @@ export function Stacks(props: StacksProps) {
           </th>
         </tr>
       </thead>
-      {visible.map((stack) => (
-        <StackRows key={stack.to} stack={stack} {...props} />
+      <Gap height={sight.before} />
+      {sight.places.map((place) => (
+        <StackRows
+          key={visible[place].to}
+          stack={visible[place]}
+          place={place}
+          measure={sight.measure}
+          {...props}
+        />
       ))}
+      <Gap height={sight.after} />
       {visible.length === 0 && (
         <tbody>
           <tr>
@@ -76,10 +96,63 @@ export function Stacks(props: StacksProps) {
   );
 }
 
-function StackRows({ stack, ...props }: StacksProps & { stack: Stack }) {
+/** Up to so many destinations are drawn whole, so that the browser's own search finds them all. */
+const ALL_DRAWN = 150;
+const LINE_HEIGHT = 25;
+
+/** Which destinations are in sight of what scrolls around the table, and the room that the others take. */
+function useInSight(count: number, table: RefObject<HTMLTableElement | null>) {
+  const all = count <= ALL_DRAWN;
+  const virtual = useVirtualizer({
+    count: all ? 0 : count,
+    getScrollElement: () => table.current?.closest<HTMLElement>("[data-scrolls]") ?? null,
+    estimateSize: () => LINE_HEIGHT,
+    overscan: 15,
+    initialRect: { width: 1000, height: 700 },
+  });
+  if (all) {
+    return {
+      all,
+      places: Array.from({ length: count }, (_, i) => i),
+      before: 0,
+      after: 0,
+      measure: undefined,
+    };
+  }
+  const items = virtual.getVirtualItems();
+  return {
+    all,
+    places: items.map((item) => item.index),
+    before: items[0]?.start ?? 0,
+    after: virtual.getTotalSize() - (items.at(-1)?.end ?? 0),
+    measure: virtual.measureElement,
+  };
+}
+
+function Gap({ height }: { height: number }) {
+  return height > 0 ? (
+    <tbody aria-hidden="true">
+      <tr style={{ height }}>
+        <td colSpan={9} />
+      </tr>
+    </tbody>
+  ) : null;
+}
+
+interface StackRowsProps extends StacksProps {
+  stack: Stack;
+  /** Which of those shown it is. */
+  place: number;
+  measure: ((body: HTMLElement | null) => void) | undefined;
+}
+
+/** Drawn anew only where something of it changes: scrolling and a growing editor leave the lines alone. */
+const StackRows = memo(function StackRows({ stack, place, measure, ...props }: StackRowsProps) {
   const chosen = stack.match === "longest" || stack.match === "exact";
   return (
     <tbody
+      ref={measure}
+      data-index={place}
       className={`border-rule border-b ${chosen ? "border-y-2 border-y-ink bg-chosen-soft" : ""}`}
       data-destination={stack.to}
     >
@@ -94,7 +167,7 @@ function StackRows({ stack, ...props }: StacksProps & { stack: Stack }) {
       ))}
     </tbody>
   );
-}
+});
 
 interface CandidateRowProps extends StacksProps {
   candidate: CandidateView;
