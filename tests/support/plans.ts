@@ -1,4 +1,5 @@
 import { readFileSync } from "node:fs";
+import { join } from "node:path";
 import { parseAddress } from "../../core/address/index.ts";
 import { createEngine, type Engine, settle } from "../../core/convergence/index.ts";
 import { askFrom, type Trip, type World, walkBothWays } from "../../core/forwarding/index.ts";
@@ -16,7 +17,7 @@ export function planOf(document: Record<string, unknown>): Plan {
 }
 
 export function demoPlan(name: string): Plan {
-  const reading = readPlanText(readFileSync(new URL(`../../demo/${name}.yaml`, import.meta.url), "utf8"));
+  const reading = readPlanText(readFileSync(join(import.meta.dirname, `../../demo/${name}.yaml`), "utf8"));
   if (!reading.ok)
     throw new Error(reading.errors.map((error) => `${error.path}: ${error.message}`).join("; "));
   return reading.plan;

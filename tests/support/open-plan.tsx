@@ -1,0 +1,36 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { createMemoryRouter, RouterProvider } from "react-router";
+import { OpenPlanProvider } from "../../app/plan/open-plan.tsx";
+import { answer } from "../../app/queries/answer.ts";
+import { viewOf } from "../../app/search/view.ts";
+import { TooltipProvider } from "../../app/ui/tooltip.tsx";
+import type { Plan } from "../../core/plan/index.ts";
+import { NetworkModel } from "../../core/scenario/index.ts";
+
+/** A part of a page as it stands on one: within an open plan, at an address. The router is given for what it says of that. */
+export function onPage(plan: Plan, element: React.ReactNode, search = "") {
+  const model = NetworkModel.compile(plan);
+  const frame = answer("frame", model, model, viewOf(new URLSearchParams(search)));
+  const page = { planId: "1", revision: 1, approved: 1, visitor: "somebody", undo: null, redo: null };
+  const router = createMemoryRouter(
+    [
+      {
+        path: "*",
+        element: (
+          <OpenPlanProvider page={page} frame={frame}>
+            {element}
+          </OpenPlanProvider>
+        ),
+      },
+    ],
+    { initialEntries: [`/plans/1/outages${search}`] },
+  );
+  const drawn = (
+    <QueryClientProvider client={new QueryClient()}>
+      <TooltipProvider>
+        <RouterProvider router={router} />
+      </TooltipProvider>
+    </QueryClientProvider>
+  );
+  return { drawn, router };
+}
