@@ -1,7 +1,7 @@
 import { type Known, knownOf } from "../plan/known.ts";
 import type { AnswerName, AnswerOf } from "../queries/answer.ts";
 import type { Frame } from "../queries/frame.ts";
-import { viewOf } from "../search/view.ts";
+import { type View, viewOf } from "../search/view.ts";
 import { askWorker } from "./ask.client.ts";
 import type { Answered } from "./page.server.ts";
 
@@ -19,9 +19,10 @@ export async function askPage<N extends AnswerName>(
   const known = knownOf(planId);
   if (!known) return fromServer();
   const view = viewOf(new URL(request.url).searchParams, device);
-  const found = await askWorker(name, known, view).catch(() => null);
+  const shown = shownOf(known, view);
+  const found = await askWorker(name, shown, view).catch(() => null);
   if (found === null) return fromServer();
-  return { planId, revision: known.revision, view, answer: found as NonNullable<AnswerOf<N>> };
+  return { planId, revision: shown.revision, view, answer: found as NonNullable<AnswerOf<N>> };
 }
 
 /** The same for what stays in sight on all pages of a plan. */
@@ -32,6 +33,13 @@ export async function askFrame(
 ): Promise<{ page: Known; frame: Frame }> {
   const known = knownOf(planId);
   if (!known) return fromServer();
-  const frame = await askWorker("frame", known, viewOf(new URL(request.url).searchParams)).catch(() => null);
-  return frame ? { page: known, frame } : fromServer();
+  const view = viewOf(new URL(request.url).searchParams);
+  const page = shownOf(known, view);
+  const frame = await askWorker("frame", page, view).catch(() => null);
+  return frame ? { page, frame } : fromServer();
+}
+
+/** What a page shows of a plan: the revision that its address pins, else the newest. */
+function shownOf(known: Known, { revision }: View): Known {
+  return { ...known, revision: revision ?? known.newest };
 }

@@ -62,24 +62,24 @@ export async function modelAt(planId: string, revision: number): Promise<Scenari
 async function modelsFor(planId: string, view: View) {
   const head = await headOf(planId);
   if (!head) notFound("There is no such plan; it may have been deleted.");
-  const [model, approved] = await Promise.all([
-    modelAt(planId, head.revision),
-    modelAt(planId, head.approved),
-  ]);
-  return { head, model, approved, view };
+  const shown = view.revision ?? head.revision;
+  if (shown > head.revision) notFound(`The plan has no revision ${shown}; the newest is ${head.revision}.`);
+  const [model, approved] = await Promise.all([modelAt(planId, shown), modelAt(planId, head.approved)]);
+  return { head, shown, model, approved, view };
 }
 
 /** What stays in sight on all pages of a plan, and the header that keeps a new session. */
 export async function loadFrame(request: Request, planId: string) {
   const view = viewOf(new URL(request.url).searchParams);
-  const [visitor, { head, model, approved }] = await Promise.all([
+  const [visitor, { head, shown, model, approved }] = await Promise.all([
     visitorOf(request),
     modelsFor(planId, view),
   ]);
   const { undo, redo } = await undoState(planId, visitor.session);
   const page: Known = {
     planId,
-    revision: head.revision,
+    revision: shown,
+    newest: head.revision,
     approved: head.approved,
     visitor: visitor.name,
     undo,
@@ -96,8 +96,8 @@ export async function loadAnswer<N extends AnswerName>(
   device = "",
 ): Promise<Answered<AnswerOf<N>>> {
   const view = viewOf(new URL(request.url).searchParams, device);
-  const { head, model, approved } = await modelsFor(planId, view);
+  const { shown, model, approved } = await modelsFor(planId, view);
   const found = answer(name, model, approved, view);
   if (found === null) notFound(`The plan has no device ${device}.`);
-  return { planId, revision: head.revision, view, answer: found as NonNullable<AnswerOf<N>> };
+  return { planId, revision: shown, view, answer: found as NonNullable<AnswerOf<N>> };
 }

@@ -1,24 +1,34 @@
-import { useCallback } from "react";
+import { useCallback, useState } from "react";
 import { useFetcher } from "react-router";
 import type { Edit, PlanError } from "../../core/plan/index.ts";
 import type { action, EditRequest } from "../routes/edit.ts";
 import type { Known } from "./known.ts";
 
-/** Saving edits on a plan's page: each names the revision that the page shows. */
-export function useEditing(page: Pick<Known, "planId" | "revision">, key?: string) {
+/**
+ * Saving edits on a plan's page: each names the revision that the page shows. Where the address pins an older one,
+ * nothing is saved: what an edit does would not be seen there.
+ */
+export function useEditing(page: Pick<Known, "planId" | "revision" | "newest">, key?: string) {
   const fetcher = useFetcher<typeof action>({ key });
-  const { planId, revision } = page;
+  const { planId, revision, newest } = page;
+  const [refused, setRefused] = useState(false);
   const { submit } = fetcher;
   const send = useCallback(
     (body: EditRequest) =>
       submit(body as never, { method: "post", action: `/plans/${planId}/edit`, encType: "application/json" }),
     [submit, planId],
   );
-  const save = useCallback((edit: Edit) => send({ do: "edit", base: revision, edit }), [send, revision]);
+  const pinned = revision !== newest;
+  const save = useCallback(
+    (edit: Edit) => (pinned ? setRefused(true) : send({ do: "edit", base: revision, edit })),
+    [send, revision, pinned],
+  );
   const undo = useCallback(() => send({ do: "undo" }), [send]);
   const redo = useCallback(() => send({ do: "redo" }), [send]);
   const outcome = fetcher.data?.outcome;
-  const errors: PlanError[] = outcome && !outcome.ok ? outcome.errors : [];
+  const pinnedText = `this page shows revision ${revision}, and edits go to the newest, ${newest}: open that first`;
+  const errors: PlanError[] =
+    refused && pinned ? [{ path: "", message: pinnedText }] : outcome && !outcome.ok ? outcome.errors : [];
   return {
     save,
     undo,

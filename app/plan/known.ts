@@ -5,7 +5,9 @@ import { useRevalidator } from "react-router";
 /** What the browser knows of a plan's head: enough to answer pages without asking the server. */
 export interface Known {
   planId: string;
+  /** The revision that is shown: the newest, unless the page's address pins another. */
   revision: number;
+  newest: number;
   /** The revision that counts as approved; what differs from it is the draft. */
   approved: number;
   visitor: string;
@@ -20,8 +22,8 @@ export function knownOf(planId: string): Known | undefined {
 }
 
 export function keepKnown(known: Known) {
-  const { planId, revision, approved, visitor, undo, redo } = known;
-  plans.set(planId, { planId, revision, approved, visitor, undo, redo });
+  const { planId, newest, approved, visitor, undo, redo } = known;
+  plans.set(planId, { planId, revision: newest, newest, approved, visitor, undo, redo });
 }
 
 /** How often an open page looks whether somebody else has changed the plan. */
@@ -49,17 +51,17 @@ export function useKnown(page: Known) {
   });
   useEffect(() => {
     const held = plans.get(page.planId);
-    if (!held || held.revision <= page.revision) keepKnown(page);
+    if (!held || held.newest <= page.newest) keepKnown(page);
   }, [page]);
   useEffect(() => {
     const held = head && plans.get(head.planId);
     // What was asked before an edit of one's own was saved may come after it: the past is no news.
-    if (!head || !held || head.revision < held.revision || sameHead(held, head)) return;
+    if (!head || !held || head.newest < held.newest || sameHead(held, head)) return;
     keepKnown(head);
     revalidate();
   }, [head, revalidate]);
 }
 
 function sameHead(a: Known, b: Known): boolean {
-  return a.revision === b.revision && a.approved === b.approved && a.undo === b.undo && a.redo === b.redo;
+  return a.newest === b.newest && a.approved === b.approved && a.undo === b.undo && a.redo === b.redo;
 }

@@ -1,6 +1,5 @@
 import { formatAddress } from "../../core/address/index.ts";
-import { settle } from "../../core/convergence/index.ts";
-import { addressesOf, findElement } from "../../core/network/index.ts";
+import { addressesOf, formatElement } from "../../core/network/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 import { endLabels } from "../drawing/labels.ts";
 import type { Looked } from "../search/looked.ts";
@@ -79,10 +78,7 @@ export function mapAnswer(model: Scenario, looked: Looked, asked: Asked): MapAns
 
 /** The answer to what was asked, under conditions. */
 export function chosenFlow(model: Scenario, { scenario, told }: PageConditions, asked: Asked): FlowOutcome {
-  const failed = scenario.world.state.failed;
-  const standby = (ref: string) => {
-    const element = findElement(model.engine.network, ref);
-    return settle(model.engine, element === null ? failed : [...failed, element]).world;
-  };
+  const down = scenario.world.state.failed.map((element) => formatElement(model.network, element));
+  const standby = (ref: string) => model.under([...down, ref]).world;
   return answerFlow(model, scenario.world, asked, standby, told.moment !== null);
 }

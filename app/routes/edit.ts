@@ -45,6 +45,7 @@ export async function action({ request, params }: Route.ActionArgs) {
       : {
           planId: params.plan,
           revision: outcome.revision,
+          newest: outcome.revision,
           approved: head.approved,
           visitor: visitor.name,
           ...state,

@@ -11,6 +11,7 @@ export async function loader({ request, params }: Route.LoaderArgs) {
   return Response.json({
     planId: head.id,
     revision: head.revision,
+    newest: head.revision,
     approved: head.approved,
     visitor: visitor.name,
     ...undo,

@@ -4,11 +4,12 @@ import type { Suggestion } from "./suggestion.ts";
 /** What names a moment of an outage: it goes along like the conditions. */
 const momentKeys = ["outage", "fail", "heal", "at"];
 
-/** Keeps the conditions and, where `keep` names them, other parameters of the present address. */
+/** Keeps the revision, the conditions and, where `keep` names them, other parameters of the present address. */
 function keptParams(current: URLSearchParams, keep: readonly string[]): URLSearchParams {
   const params = new URLSearchParams();
   const within = current.has("at") ? [...keep, ...momentKeys] : keep;
-  for (const [key, value] of current) if (key === "down" || within.includes(key)) params.append(key, value);
+  for (const [key, value] of current)
+    if (key === "down" || key === "revision" || within.includes(key)) params.append(key, value);
   return params;
 }
 

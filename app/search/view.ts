@@ -5,6 +5,8 @@ import { type RouteFilter, routeFilterOf } from "./route-filter.ts";
 
 /** What a page's address says: the conditions, what is chosen, what is looked up. */
 export interface View extends Looked {
+  /** The revision that the address pins; null where it shows the newest. */
+  revision: number | null;
   down: string[];
   asked: Asked;
   device: string;
@@ -15,6 +17,12 @@ export interface View extends Looked {
   routes: RouteFilter;
 }
 
+/** The revision that an address pins; null where it names none. */
+export function revisionIn(params: URLSearchParams): number | null {
+  const revision = Number(params.get("revision")?.trim() || Number.NaN);
+  return Number.isInteger(revision) && revision > 0 ? revision : null;
+}
+
 /** Reads a page's address; what it does not say is left open. */
 export function viewOf(params: URLSearchParams, device = ""): View {
   const text = (key: string) => params.get(key)?.trim() || undefined;
@@ -22,6 +30,7 @@ export function viewOf(params: URLSearchParams, device = ""): View {
   const port = Number(text("port"));
   const withPort = protocol === "tcp" || protocol === "udp";
   return {
+    revision: revisionIn(params),
     down: params.getAll("down"),
     moment: momentIn(params),
     asked: {

@@ -25,6 +25,11 @@ export interface Step {
   readonly restore: readonly ElementNumber[];
 }
 
+/** When an outage begins: its first failure, from which its times are told. Steps in the order of time. */
+export function firstFailure(steps: readonly Step[]): number {
+  return steps.find((step) => step.fail.length > 0)?.atMs ?? 0;
+}
+
 export interface Span {
   readonly fromMs: number;
   /** null: without end. */

@@ -1,7 +1,7 @@
 import type { Engine } from "../convergence/index.ts";
 import { flowQuestions, type GatewayRecord, type Verdict } from "../forwarding/index.ts";
 import { formatElement } from "../network/index.ts";
-import { Outcomes, type Range, type Span, type Step, timelineOf } from "../outage/index.ts";
+import { firstFailure, Outcomes, type Range, type Span, type Step, timelineOf } from "../outage/index.ts";
 import type { Flow } from "../plan/index.ts";
 import { type FlowSweep, type Progress, sweep } from "../resilience/index.ts";
 import type { Scenario, StoppedOutage } from "../scenario/index.ts";
@@ -83,10 +83,6 @@ export function sweepReport(
 export function happeningTexts(of: Scenario, { happenings }: StoppedOutage): string[] {
   const flowIds = of.flows().map(({ flow }) => flow.id);
   return happenings.map((what) => eventText(of.network, of.gateways, flowIds, what));
-}
-
-function firstFailure(steps: readonly Step[]): number {
-  return steps.find((step) => step.fail.length > 0)?.atMs ?? 0;
 }
 
 /** An outage in time, for every flow of the plan (rule 10.2). Times are from the first failure. */

@@ -9,7 +9,7 @@ import {
   walkBothWays,
 } from "../forwarding/index.ts";
 import { compile, findElement, formatElement, type Network } from "../network/index.ts";
-import { type Happening, Outcomes, type Step, simulate } from "../outage/index.ts";
+import { firstFailure, type Happening, Outcomes, type Step, simulate } from "../outage/index.ts";
 import { applyEdit, type Edit, type Outage, type Plan, type PlanError } from "../plan/index.ts";
 
 /** Conditions that are remembered for each scenario: those of the page, and those of the case that is opened on it. */
@@ -85,7 +85,7 @@ export class Scenario {
     const questions = this.flows().map(({ question }) => question);
     const numbered = this.stepsOf(steps);
     const run = simulate(engine, new Outcomes(gateways, questions, world), numbered, "max");
-    const start = numbered.find((step) => step.fail.length > 0)?.atMs ?? 0;
+    const start = firstFailure(numbered);
     const stops = [...new Set(run.events.map((event) => event.atMs - start))];
     const last = stops.findLast((stop) => stop <= atMs);
     const reached = run.moments.findLast((moment) => moment.atMs - start <= atMs)?.world;

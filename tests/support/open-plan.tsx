@@ -11,7 +11,15 @@ import { NetworkModel } from "../../core/scenario/index.ts";
 export function onPage(plan: Plan, element: React.ReactNode, search = "") {
   const model = NetworkModel.compile(plan);
   const frame = answer("frame", model, model, viewOf(new URLSearchParams(search)));
-  const page = { planId: "1", revision: 1, approved: 1, visitor: "somebody", undo: null, redo: null };
+  const page = {
+    planId: "1",
+    revision: 1,
+    newest: 1,
+    approved: 1,
+    visitor: "somebody",
+    undo: null,
+    redo: null,
+  };
   const router = createMemoryRouter(
     [
       {

@@ -1,24 +1,31 @@
-import { Form } from "react-router";
+import { Form, Link } from "react-router";
 import type { HistoryEntry } from "../../../server/plans.ts";
 import { useAsking } from "../../engine/asking.ts";
 import { downOf } from "../../plan/down.ts";
 import { ChangeList } from "../../plan/impact/change-list.tsx";
 import { ImpactView } from "../../plan/impact/impact-view.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
+import { pageHref } from "../../search/links.ts";
 
 const kinds = { load: "loaded", edit: "", undo: "undo of", redo: "redo of" };
 
 /** The draft against what is approved, and every revision: who made it, when, why, and what it changed. */
 export function ChangesView({ history }: { history: HistoryEntry[] }) {
-  const { page } = usePlan();
+  const { page, params } = usePlan();
   return (
     <div className="min-h-0 flex-1 overflow-auto px-4 py-3">
       <div className="flex flex-wrap items-baseline gap-4">
         <h1 className="font-semibold font-sign text-[26px]">Changes</h1>
-        <a className="name-link" href={`/plans/${page.planId}/document?format=yaml`}>
+        <a
+          className="name-link"
+          href={`/plans/${page.planId}/document?format=yaml&revision=${page.revision}`}
+        >
           This revision as YAML
         </a>
-        <a className="name-link" href={`/plans/${page.planId}/document?format=json`}>
+        <a
+          className="name-link"
+          href={`/plans/${page.planId}/document?format=json&revision=${page.revision}`}
+        >
           as JSON
         </a>
       </div>
@@ -33,6 +40,18 @@ export function ChangesView({ history }: { history: HistoryEntry[] }) {
                 <span className="text-ink-2">{kinds[entry.kind]} </span>
                 {entry.why}
                 {entry.number === page.approved && <span className="text-ink-2"> · approved</span>}
+                {entry.number !== page.revision && (
+                  <>
+                    {" · "}
+                    <Link
+                      className="name-link text-ink-2"
+                      to={pageHref(page.planId, "map", params, { revision: String(entry.number) })}
+                      aria-label={`Open revision ${entry.number}`}
+                    >
+                      open it
+                    </Link>
+                  </>
+                )}
               </p>
               {entry.edit && <ChangeList changes={entry.edit.changes} />}
             </div>
@@ -63,7 +82,7 @@ function Draft() {
         <h2 className="font-semibold font-sign text-[20px]">
           {changed ? `Draft: revision ${page.revision} against ${page.approved}` : "Nothing is drafted"}
         </h2>
-        {changed && (
+        {changed && page.revision === page.newest && (
           <Form method="post">
             <input type="hidden" name="approve" value={page.revision} />
             <button type="submit" className="button button-strong">

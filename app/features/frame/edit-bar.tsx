@@ -1,13 +1,17 @@
 import { useEffect, useState } from "react";
+import { Link, useLocation } from "react-router";
 import { useEditing } from "../../plan/editing.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
+import { withParam } from "../../search/links.ts";
 import { Button } from "../../ui/button.tsx";
 import { Notice } from "../../ui/toast.tsx";
 import { Tip } from "../../ui/tooltip.tsx";
 
 /** Undo and redo, and at which revision the plan stands. */
 export function EditBar() {
-  const { page } = usePlan();
+  const { page, params } = usePlan();
+  const { pathname } = useLocation();
+  const pinned = page.revision !== page.newest;
   const { undo, redo, busy, errors, passedOver } = useEditing(page);
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
@@ -15,25 +19,37 @@ export function EditBar() {
       if (event.target instanceof HTMLElement && event.target.closest("input, textarea, [contenteditable]"))
         return;
       event.preventDefault();
+      if (pinned) return;
       if (event.shiftKey) redo();
       else undo();
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
-  }, [undo, redo]);
+  }, [undo, redo, pinned]);
   return (
     <div className="flex items-center gap-1">
       <Tip text={page.undo ? `Undo: ${page.undo} (Ctrl Z)` : "Nothing to undo"}>
-        <Button onClick={undo} disabled={busy || !page.undo}>
+        <Button onClick={undo} disabled={busy || pinned || !page.undo}>
           Undo
         </Button>
       </Tip>
       <Tip text={page.redo ? `Redo: ${page.redo} (Ctrl Shift Z)` : "Nothing to redo"}>
-        <Button onClick={redo} disabled={busy || !page.redo}>
+        <Button onClick={redo} disabled={busy || pinned || !page.redo}>
           Redo
         </Button>
       </Tip>
-      <span className="whitespace-nowrap pl-2 text-[13px] text-ink-2">Revision {page.revision}</span>
+      <span className="whitespace-nowrap pl-2 text-[13px] text-ink-2">
+        Revision {page.revision}
+        {pinned && (
+          <>
+            {" "}
+            of {page.newest}.{" "}
+            <Link className="name-link" to={`${pathname}${withParam(params, "revision", null)}`}>
+              Show the newest
+            </Link>
+          </>
+        )}
+      </span>
       <Told text={errors.map((error) => error.message).join("; ")} grave />
       <Told text={passedOver.length > 0 ? `Passed over: ${passedOver.join("; ")}` : ""} />
     </div>

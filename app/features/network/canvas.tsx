@@ -21,7 +21,7 @@ import type { Line } from "./line.ts";
 import { EndLabels, LinkLine } from "./link-line.tsx";
 import { Ribbons, StandbyWay } from "./ribbons.tsx";
 import { useDragging } from "./use-dragging.ts";
-import { useViewBox } from "./use-view-box.ts";
+import { boxIn, useViewBox } from "./use-view-box.ts";
 
 interface CanvasProps {
   answer: MapAnswer;
@@ -30,7 +30,7 @@ interface CanvasProps {
 }
 
 export function Canvas({ answer, drawing, flow }: CanvasProps) {
-  const { page } = usePlan();
+  const { page, params } = usePlan();
   const cache = useQueryClient();
   const { pathname } = useLocation();
   const svg = useRef<SVGSVGElement>(null);
@@ -50,7 +50,7 @@ export function Canvas({ answer, drawing, flow }: CanvasProps) {
     [placed],
   );
   const lines = useMemo(() => linesOf(answer, placed, nodes, pins), [answer, placed, nodes, pins]);
-  const box = useViewBox(svg, drawing);
+  const box = useViewBox(svg, drawing, boxIn(params.get("part")));
   const drag = useDragging(svg, (id, at, done) => {
     if (!done) return setMoving({ id, at });
     setMoving(null);
@@ -207,13 +207,27 @@ interface MapControlsProps {
 
 /** Zooming, what the signs mean, and the drawing to take along. */
 function MapControls({ box, svg, drawing }: MapControlsProps) {
-  const [failed, setFailed] = useState("");
+  const { page, params } = usePlan();
+  const [told, setTold] = useState({ text: "", grave: false });
   const asSvg = () => (svg.current ? drawingAsSvg(svg.current, drawing) : "");
   const keepPng = () =>
     drawingAsPng(asSvg(), drawing).then(
       (picture) => keepFile("map.png", picture),
-      (error: Error) => setFailed(`The picture could not be made: ${error.message}. Take the SVG instead.`),
+      ({ message }: Error) =>
+        setTold({ text: `The picture could not be made: ${message}. Take the SVG instead.`, grave: true }),
     );
+  /** With the revision, the conditions and the part of the drawing that are seen, whatever becomes of the plan. */
+  const copyLink = () => {
+    const pinned = new URLSearchParams(params);
+    pinned.set("revision", String(page.revision));
+    if (box.part) pinned.set("part", box.part);
+    else pinned.delete("part");
+    const address = `${location.origin}${location.pathname}?${pinned}`;
+    return navigator.clipboard.writeText(address).then(
+      () => setTold({ text: "The link is in the clipboard.", grave: false }),
+      () => setTold({ text: `The clipboard cannot be written; the link is ${address}`, grave: true }),
+    );
+  };
   return (
     <div className="absolute bottom-3 left-3 flex gap-1">
       <Button onClick={box.closer} aria-label="Zoom in">
@@ -229,9 +243,15 @@ function MapControls({ box, svg, drawing }: MapControlsProps) {
         items={[
           { text: "Drawing as SVG", run: () => keepFile("map.svg", asSvg(), "image/svg+xml") },
           { text: "Picture as PNG", run: () => void keepPng() },
+          { text: "Link to this view", run: () => void copyLink() },
         ]}
       />
-      <Notice text={failed} grave open={failed !== ""} onOpenChange={() => setFailed("")} />
+      <Notice
+        text={told.text}
+        grave={told.grave}
+        open={told.text !== ""}
+        onOpenChange={() => setTold({ text: "", grave: false })}
+      />
     </div>
   );
 }

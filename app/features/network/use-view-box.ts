@@ -1,6 +1,18 @@
 import { type RefObject, useCallback, useEffect, useRef, useState } from "react";
 import type { Drawing } from "../../drawing/types.ts";
 
+/** A part of the drawing as an address writes it: left, top, width and height in its units; null where it is none. */
+export function boxIn(text: string | null): Box | null {
+  const numbers = (text ?? "").split(",").map(Number);
+  const [x, y, width, height] = numbers;
+  const sound = numbers.length === 4 && numbers.every(Number.isFinite) && width > 0 && height > 0;
+  return sound ? { x, y, width, height } : null;
+}
+
+function boxText({ x, y, width, height }: Box): string {
+  return [x, y, width, height].map(Math.round).join(",");
+}
+
 /** The map's size until the browser has measured it. */
 const ASSUMED = { width: 808, height: 748 };
 
@@ -12,15 +24,16 @@ export interface Box {
 }
 
 /** What of the drawing is seen: the wheel zooms, dragging the ground moves. */
-export function useViewBox(svg: RefObject<SVGSVGElement | null>, drawing: Drawing) {
+export function useViewBox(svg: RefObject<SVGSVGElement | null>, drawing: Drawing, part: Box | null) {
   const whole = { x: 0, y: 0, width: Math.max(drawing.width, 200), height: Math.max(drawing.height, 150) };
-  const [box, setBox] = useState<Box>(whole);
+  const [box, setBox] = useState<Box>(part ?? whole);
   const from = useRef<{ x: number; y: number; box: Box } | null>(null);
   const { width, height } = drawing;
+  const asked = part && boxText(part);
 
   useEffect(() => {
-    setBox({ x: 0, y: 0, width: Math.max(width, 200), height: Math.max(height, 150) });
-  }, [width, height]);
+    setBox(boxIn(asked) ?? { x: 0, y: 0, width: Math.max(width, 200), height: Math.max(height, 150) });
+  }, [width, height, asked]);
 
   const zoom = useCallback((by: number, at = { x: 0.5, y: 0.5 }) => {
     setBox((now) => ({
@@ -56,6 +69,8 @@ export function useViewBox(svg: RefObject<SVGSVGElement | null>, drawing: Drawin
   };
   return {
     viewBox: `${box.x} ${box.y} ${box.width} ${box.height}`,
+    /** What is seen, as an address writes it; "" for the whole drawing. */
+    part: boxText(box) === boxText(whole) ? "" : boxText(box),
     /** Pixels to a unit of the drawing. */
     scale: Math.min(area.width / box.width, area.height / box.height),
     handlers,
