@@ -165,7 +165,7 @@ test("the demo's capture is laid over its outage, and prediction and observation
   await expect(observed.getByRole("alert")).toContainText("notes.txt: the file is no packet capture");
   await observed.getByRole("button", { name: "Take the demo's" }).click();
   await expect(observed).toContainText("1197 packets");
-  await expect(observed.getByLabel("As the flow")).toHaveValue("longhaven-timetable");
+  await expect(observed.getByLabel("As the flow")).toHaveText("Longhaven desk to timetable");
   const agreement = page.getByTestId("agreement");
   await expect(agreement).toContainText("Prediction and observation agree.");
   await expect(agreement).toContainText("3 replies are missing");

@@ -18,7 +18,7 @@ const board = sweptBoard(model, model, 1);
 const user = userEvent.setup();
 
 function Head() {
-  const [look, change] = useBoardLook();
+  const { look, change } = useBoardLook();
   const sweep: Sweep = {
     of: "",
     board,

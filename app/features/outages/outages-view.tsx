@@ -1,5 +1,4 @@
 import { useMemo } from "react";
-import { useNavigate } from "react-router";
 import { downOf } from "../../plan/down.ts";
 import { NoFlows } from "../../plan/flows/no-flows.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
@@ -17,9 +16,8 @@ import { useBoardLook } from "./use-board-look.ts";
 /** Which gateway carries when something fails: the board, the smallest sets that break a flow, and a case opened. */
 export function OutagesView() {
   const { page, frame, params } = usePlan();
-  const navigate = useNavigate();
   const depth = ([1, 2, 3] as const).find((d) => String(d) === params.get("depth")) ?? 1;
-  const [look, change] = useBoardLook();
+  const { look, change, goTo } = useBoardLook();
   const down = downOf(frame);
   const { sweep, stop, restart } = useSweep(page, frame, down, depth);
   const { board } = sweep;
@@ -56,7 +54,7 @@ export function OutagesView() {
     const next = new URLSearchParams(withParam(params, "case", flow));
     next.delete("with");
     for (const ref of failed) next.append("with", ref);
-    navigate(`?${next}`, { preventScrollReset: true });
+    goTo(next);
   };
   return (
     <div className="flex min-h-0 flex-1 flex-col">

@@ -1,31 +1,51 @@
 import { useEffect, useRef, useState } from "react";
-import { useNavigate } from "react-router";
+import { useNavigate, useNavigation } from "react-router";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { type BoardLook, boardLookOf, withBoardLook } from "../../search/board-look.ts";
 
 /** How long typing rests before the address follows. */
 const REST_MS = 250;
 
+export interface BoardLooking {
+  look: BoardLook;
+  change: (change: Partial<BoardLook>) => void;
+  /** Goes to an address of the board, how it is arranged now among it. */
+  goTo: (params: URLSearchParams) => void;
+}
+
 /** How the board is arranged, kept in the page's address; the board follows at once, the address once it rests. */
-export function useBoardLook(): [BoardLook, (change: Partial<BoardLook>) => void] {
+export function useBoardLook(): BoardLooking {
   const { params } = usePlan();
   const navigate = useNavigate();
+  const { state } = useNavigation();
   const said = withBoardLook(new URLSearchParams(), boardLookOf(params)).toString();
   const [look, setLook] = useState(() => boardLookOf(params));
   const wanted = withBoardLook(new URLSearchParams(), look).toString();
   const written = useRef(said);
+  const timer = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
   // An address that somebody else wrote, by a link or by going back, is followed.
-  if (said !== written.current) {
+  const [followed, setFollowed] = useState(said);
+  if (said !== followed) {
+    setFollowed(said);
+    if (said !== wanted && said !== written.current) setLook(boardLookOf(params));
     written.current = said;
-    if (said !== wanted) setLook(boardLookOf(params));
   }
   useEffect(() => {
-    if (wanted === written.current) return;
-    const timer = setTimeout(() => {
+    // While another address is on its way, what it says is not known yet.
+    if (wanted === written.current || state !== "idle") return;
+    timer.current = setTimeout(() => {
       written.current = wanted;
       navigate(`?${withBoardLook(params, look)}`, { replace: true, preventScrollReset: true });
     }, REST_MS);
-    return () => clearTimeout(timer);
-  }, [wanted, look, params, navigate]);
-  return [look, (change) => setLook((now) => ({ ...now, ...change }))];
+    return () => clearTimeout(timer.current);
+  }, [wanted, look, params, navigate, state]);
+  return {
+    look,
+    change: (change) => setLook((now) => ({ ...now, ...change })),
+    goTo: (next) => {
+      clearTimeout(timer.current);
+      written.current = wanted;
+      navigate(`?${withBoardLook(next, look)}`, { preventScrollReset: true });
+    },
+  };
 }
