@@ -2,6 +2,7 @@ import { Command, CommanderError } from "commander";
 import { CommandLine, type Output } from "./command-line.ts";
 import { checkCommand } from "./commands/check.ts";
 import { diffCommand, summariseCommand } from "./commands/compare.ts";
+import { driftCommand, readCommand, writeCommand } from "./commands/exchange.ts";
 import { findingsCommand } from "./commands/findings.ts";
 import { sweepCommand, timelineCommand } from "./commands/outages.ts";
 import { pathCommand } from "./commands/path.ts";
@@ -18,6 +19,9 @@ const commands = [
   findingsCommand,
   diffCommand,
   summariseCommand,
+  readCommand,
+  writeCommand,
+  driftCommand,
 ];
 
 /** Runs the command line on arguments without the program's name; the exit code is returned. */

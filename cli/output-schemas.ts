@@ -2,7 +2,7 @@ import { z } from "zod";
 
 /** The shapes of what the command line prints with --json. The JSON Schema in docs/ is made of these. */
 
-const verdict = z.enum(["works", "one-way", "fails"]);
+const verdict = z.enum(["works", "one-way", "fails", "unknown"]);
 const ids = z.array(z.string());
 const milliseconds = z.number().min(0).nullable();
 const range = z.strictObject({ min: milliseconds, max: milliseconds });

@@ -47,7 +47,7 @@ export function frameOf(model: Scenario, { told, scenario }: PageConditions): Fr
     counts: {
       devices: network.devices.length,
       elements: elementCount(network),
-      broken: flows.filter((flow) => flow.verdict !== "works").length,
+      broken: flows.filter((flow) => flow.verdict === "fails" || flow.verdict === "one-way").length,
       unusable: countUnusable(scenario.world),
     },
     flapping: scenario.settled.flapping.length > 0,

@@ -20,6 +20,7 @@ const signs: Record<DropCode, { text: string; d: string }> = {
   "device-down": { text: "itself down", d: "M6 6l12 12M18 6L6 18" },
   "wrong-device": { text: "wrong device", d: "M6 6l12 12" },
   "link-local": { text: "link-local", d: "M6 12h12" },
+  "beyond-outline": { text: "unknown beyond", d: "M9 9a3 3 0 1 1 3 3v2M12 18v.5" },
   "hop-limit": { text: "hop limit", d: "M17 9a6 6 0 1 0 1 5M18 5v4h-4" },
 };
 
@@ -33,7 +34,13 @@ export function endText(code: string): string {
 /** A drop's sign: an octagon with what happened. */
 export function DropSign({ code, size = 16 }: { code: string; size?: number }) {
   return (
-    <svg width={size} height={size} viewBox="0 0 24 24" aria-hidden="true" className="shrink-0 text-stop">
+    <svg
+      width={size}
+      height={size}
+      viewBox="0 0 24 24"
+      aria-hidden="true"
+      className={`shrink-0 ${code === "beyond-outline" ? "text-ink-2" : "text-stop"}`}
+    >
       <path d="M7.5 1h9L23 7.5v9L16.5 23h-9L1 16.5v-9z" fill="currentColor" />
       <path d={signOf(code)?.d ?? "M6 12h12"} fill="none" stroke="var(--panel)" strokeWidth="2.6" />
     </svg>

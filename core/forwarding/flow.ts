@@ -13,10 +13,11 @@ import { mainAddress } from "./source.ts";
 import { type Question, walkPacket } from "./walk.ts";
 import type { World } from "./world.ts";
 
-export type Verdict = "works" | "one-way" | "fails";
+/** `unknown`: a way leads beyond an outlined device, of which nobody told what is behind it. */
+export type Verdict = "works" | "one-way" | "fails" | "unknown";
 
 /** Verdicts by how bad they are, the worst first. */
-const rank: Record<Verdict, number> = { fails: 0, "one-way": 1, works: 2 };
+export const verdictRank: Record<Verdict, number> = { fails: 0, "one-way": 1, unknown: 2, works: 3 };
 
 /** One way out with one return path. */
 export interface Branch {
@@ -47,7 +48,7 @@ export function walkBothWays(world: World, question: Question): Trip {
 /** A trip in the world, of several that follow each other, where it fares worst. */
 export function worstTrip(worlds: readonly World[], question: Question): { world: World; trip: Trip } {
   const trips = worlds.map((world) => ({ world, trip: walkBothWays(world, question) }));
-  return trips.reduce((a, b) => (rank[b.trip.verdict] < rank[a.trip.verdict] ? b : a));
+  return trips.reduce((a, b) => (verdictRank[b.trip.verdict] < verdictRank[a.trip.verdict] ? b : a));
 }
 
 function branchesOf(world: World, question: Question, walks: readonly Walk[]): Branch[] {
@@ -70,7 +71,7 @@ function replyKey({ hops, packet, sessions }: Walk): string {
 }
 
 function worstOf(branches: readonly Branch[]): Branch {
-  return branches.reduce((a, b) => (rank[b.verdict] < rank[a.verdict] ? b : a));
+  return branches.reduce((a, b) => (verdictRank[b.verdict] < verdictRank[a.verdict] ? b : a));
 }
 
 /** Whether the reply takes the links of the way out; null where it does not arrive. */
@@ -81,7 +82,8 @@ function symmetryOf(world: World, outbound: Walk, reply: Walk | null): boolean |
 function answersTo(world: World, question: Question, outbound: Walk): Branch[] {
   const { packet } = outbound;
   if (outbound.result !== "delivered" || !packet) {
-    return [{ verdict: "fails", outbound, reply: null, symmetric: null }];
+    const verdict = leavesOutline(outbound) ? "unknown" : "fails";
+    return [{ verdict, outbound, reply: null, symmetric: null }];
   }
   const last = outbound.hops[outbound.hops.length - 1];
   // A reply to or from a link-local address leaves by the interface that the packet came in by (rule 6.1).
@@ -100,12 +102,17 @@ function answersTo(world: World, question: Question, outbound: Walk): Branch[] {
   return replies.map((reply) => {
     const back = reply.result === "delivered";
     return {
-      verdict: back ? "works" : "one-way",
+      verdict: back ? "works" : leavesOutline(reply) ? "unknown" : "one-way",
       outbound,
       reply,
       symmetric: symmetryOf(world, outbound, reply),
     };
   });
+}
+
+/** Whether a walk ends where nobody told what comes next. */
+function leavesOutline(walk: Walk): boolean {
+  return walk.drop?.code === "beyond-outline";
 }
 
 function sameLinks(network: Network, outbound: Walk, reply: Walk): boolean {

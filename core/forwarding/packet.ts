@@ -46,6 +46,7 @@ export const dropCodes = [
   "wrong-device",
   "link-local",
   "hop-limit",
+  "beyond-outline",
 ] as const;
 export type DropCode = (typeof dropCodes)[number];
 

@@ -126,7 +126,8 @@ class Walker {
     if (!found) {
       if (record.role === "internet") return this.atInternet(this.start(source ?? destination));
       const packet = source ? this.start(source).packet : null;
-      return this.end(this.dropped({ ...nowhere, packet }, "no-route", { address: destination }));
+      const code = record.outline ? "beyond-outline" : "no-route";
+      return this.end(this.dropped({ ...nowhere, packet }, code, { address: destination }));
     }
     if (source) return this.follow(record, found, () => this.start(source));
     const again = new Set<string>();
@@ -169,6 +170,7 @@ class Walker {
     if (!passesReturnPath(this.world, record, undone, found))
       return this.end(this.dropped(place, "return-path", { address: source }));
     if (ends) return this.deliver(undone);
+    if (record.outline) return this.end(this.dropped(undone, "beyond-outline", { address: destination }));
     if (!record.forwards[destination.family]) return this.end(this.dropped(undone, "forwarding-off"));
     for (const address of [source, destination]) {
       if (isIpv6LinkLocal(address)) return this.end(this.dropped(undone, "link-local", { address }));

@@ -80,6 +80,7 @@ function settingsOf(plan: Plan, device: Device, vrfs: string[], ports: Ports) {
     id: device.id,
     label: device.label ?? device.id,
     role: device.role,
+    outline: device.outline === true,
     profile,
     profileId,
     forwards: { 4: device.forwarding?.ipv4 ?? onByDefault, 6: device.forwarding?.ipv6 ?? onByDefault },

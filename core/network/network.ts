@@ -28,6 +28,8 @@ export interface DeviceRecord {
   readonly id: string;
   readonly label: string;
   readonly role: Role;
+  /** Only seen from afar: where packets go from it, nobody told. */
+  readonly outline: boolean;
   readonly profile: Profile;
   readonly profileId: string;
   readonly forwards: { readonly 4: boolean; readonly 6: boolean };

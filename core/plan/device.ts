@@ -72,6 +72,8 @@ export const deviceSchema = z.strictObject({
   profile: idField.optional(),
   forwarding: z.strictObject({ ipv4: z.boolean().optional(), ipv6: z.boolean().optional() }).optional(),
   note: noteField.optional(),
+  /** Only seen from afar: it is there, and what is behind it nobody told. */
+  outline: z.boolean().optional(),
   /** Where the drawing pins it, in drawing units. */
   place: z.strictObject({ x: z.number(), y: z.number() }).optional(),
   interfaces: z.array(interfaceSchema).default([]),

@@ -5,6 +5,7 @@ import {
   type GatewayRecord,
   type Question,
   type Trip,
+  verdictRank,
   type Walk,
   walkBothWays,
 } from "../forwarding/index.ts";
@@ -197,10 +198,9 @@ class Sweeper {
 
   /** What becomes of a flow; where watches flap, the worst of the states that follow each other. */
   private outcomeUnder(settled: Settled, question: Question): Outcome {
-    const rank = { fails: 0, "one-way": 1, works: 2 };
     return worldsOf(settled)
       .map((world) => this.outcomeOf(walkBothWays(world, question)))
-      .reduce((a, b) => (rank[b.verdict] < rank[a.verdict] ? b : a));
+      .reduce((a, b) => (verdictRank[b.verdict] < verdictRank[a.verdict] ? b : a));
   }
 
   /** Every set that the classes stand for, with the gap that it opens. */

@@ -20,6 +20,7 @@ const advice: Record<DropCode, string> = {
   "no-source": "Give the device an address of that family.",
   "device-down": "Restore the device.",
   "link-local": "Name the interface after the address, or use addresses that routers forward.",
+  "beyond-outline": "Read what that device itself says, or draw what is behind it: then this is known.",
   "hop-limit": "Shorten the way: no packet passes more than 63 routers.",
   "wrong-device": "Two devices share that address, or translation turns it to another: give each its own.",
 };

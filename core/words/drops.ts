@@ -61,6 +61,8 @@ export function dropText(state: State, walk: Walk, drop: Drop): string {
         : `${id} cannot tell on which interface the link-local address ${address} is meant; name it, as ${address}%${exampleInterface(state, drop.device)}`;
     case "hop-limit":
       return `its hop limit runs out at ${id}: 63 routers have passed it on`;
+    case "beyond-outline":
+      return `beyond ${id} nobody told us`;
     case "no-source":
       return `${id} has no address to send from when it leaves by ${out}`;
     case "device-down":

@@ -31,7 +31,12 @@ export function eventText(
     }
     case "flow": {
       const carriers = what.carriers.map((g) => gateways[g].id).join(", ");
-      const state = { works: "works", "one-way": "gets no reply", fails: "does not arrive" }[what.verdict];
+      const state = {
+        works: "works",
+        "one-way": "gets no reply",
+        fails: "does not arrive",
+        unknown: "leads where nobody told what comes next",
+      }[what.verdict];
       return `flow ${flowIds[what.flow]} ${state}${what.verdict === "works" && carriers ? `, carried by ${carriers}` : ""}`;
     }
     case "flapping":

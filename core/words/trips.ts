@@ -60,6 +60,7 @@ export function explainTrip(
 }
 
 function headline(trip: Trip, carriers: readonly string[]): string {
+  if (trip.verdict === "unknown") return "Beyond an outlined device nobody told us";
   if (trip.verdict === "one-way") return "It arrives, but nothing comes back";
   if (trip.verdict === "fails")
     return trip.worst.outbound.result === "looped" ? "It loops" : "It does not arrive";

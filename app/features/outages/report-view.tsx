@@ -126,13 +126,15 @@ function FlowSheet({ row, board }: { row: BoardRow; board: Board }) {
 }
 
 function rank(cell: BoardCell): number {
-  return cell.verdict === "fails" ? 0 : cell.verdict === "one-way" ? 1 : 2;
+  return cell.verdict === "fails" ? 0 : cell.verdict === "one-way" ? 1 : cell.verdict === "unknown" ? 2 : 3;
 }
 
 function Outcome({ cell }: { cell: BoardCell }) {
   const { frame } = usePlan();
   if (cell.verdict === "one-way")
     return <span className="text-stop">it arrives, and nothing comes back</span>;
+  if (cell.verdict === "unknown")
+    return <span className="text-ink-2">beyond an outlined device nobody told</span>;
   if (cell.verdict === "fails")
     return <span className="text-stop">it does not arrive: {endText(cell.ended ?? "")}</span>;
   return (

@@ -135,7 +135,7 @@ function Cell({
   const { now, healthy } = cell;
   if (!now) return <span className="text-ink-3">no address</span>;
   const differs = healthy && !alike(now, healthy);
-  const words = { works: "yes", "one-way": "no return path", fails: "no" }[now.verdict];
+  const words = { works: "yes", "one-way": "no return path", fails: "no", unknown: "not known" }[now.verdict];
   const shields = now.verdict === "works" ? now.carriers : [];
   const cellLink = (
     <Link

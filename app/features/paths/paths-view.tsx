@@ -98,7 +98,11 @@ function HealthyWords({ trip }: { trip: TripView }) {
         <Shield key={g} gateway={g} label={frame.gateways[g].label} size={20} />
       ))}
       {trip.verdict !== "works" &&
-        (trip.verdict === "one-way" ? "nothing comes back either" : "it does not work either")}
+        (trip.verdict === "unknown"
+          ? "not known either"
+          : trip.verdict === "one-way"
+            ? "nothing comes back either"
+            : "it does not work either")}
     </span>
   );
 }

@@ -45,6 +45,11 @@ function wordingOf(plan: Plan, isNew: boolean): Wording {
       hint: "the first ones, such as 3",
       when: (values) => values.role === "cloud",
     },
+    outline: {
+      label: "Only seen from afar",
+      none: "no",
+      words: { true: "yes: what is behind it nobody told", false: "no" },
+    },
     note: { label: "Note", hint: "any text", wide: true },
   };
 }

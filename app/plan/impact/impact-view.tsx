@@ -73,7 +73,12 @@ function FlowChanges({ title, flows }: { title: string; flows: FlowChange[] }) {
   );
 }
 
-const verdictWords = { works: "works", "one-way": "no return path", fails: "does not arrive" };
+const verdictWords = {
+  works: "works",
+  "one-way": "no return path",
+  fails: "does not arrive",
+  unknown: "not known",
+};
 
 /** How a flow fares: its carriers' shields, or what is wrong in words. */
 export function StandingSign({ scenario, strong }: { scenario: FlowStanding; strong?: boolean }) {

@@ -1,0 +1,154 @@
+import { mkdirSync, writeFileSync } from "node:fs";
+import { dirname, join } from "node:path";
+import { Option } from "commander";
+import { formatPlanError, type Plan } from "../../core/plan/index.ts";
+import { driftOf } from "../../exchange/drift.ts";
+import type { LineFate } from "../../exchange/facts/index.ts";
+import { inputFiles, UnreadableInput } from "../../exchange/input-files.ts";
+import { readLayout } from "../../exchange/layout.ts";
+import { writePlanText } from "../../exchange/plan-text.ts";
+import { type Readings, readFiles } from "../../exchange/readings.ts";
+import { mergeInto } from "../../exchange/rebuild/merge.ts";
+import { type Rebuilt, rebuildPlan } from "../../exchange/rebuild/plan.ts";
+import { formats, writeFiles } from "../../exchange/writers/index.ts";
+import type { CommandLine, Json } from "../command-line.ts";
+import { readFile, UnusableInput } from "../input.ts";
+
+interface ReadOptions extends Json {
+  device?: string;
+  word: [string, string][];
+  layout: string[];
+  into?: string;
+}
+
+function meaning(text: string, before: [string, string][]): [string, string][] {
+  // The word itself may be an equals sign; what it means never holds one.
+  const at = text.lastIndexOf("=");
+  if (at < 1 || at === text.length - 1)
+    throw new UnusableInput(`--word ${text} is no word and its meaning, such as --word S=static`);
+  return [...before, [text.slice(0, at), text.slice(at + 1)]];
+}
+
+const collect = (text: string, before: string[]) => [...before, text];
+
+function reading(
+  paths: readonly string[],
+  options: Pick<ReadOptions, "device" | "word" | "layout">,
+): Readings {
+  try {
+    const layouts = options.layout.map((path) => readLayout(readFile(path), path));
+    const words = [...layouts.flatMap((layout) => Object.entries(layout.words)), ...options.word] as [
+      string,
+      string,
+    ][];
+    return readFiles(inputFiles(paths), { device: options.device, words, layouts });
+  } catch (error) {
+    if (error instanceof UnreadableInput) throw new UnusableInput(error.message);
+    throw error;
+  }
+}
+
+function rebuilt(readings: Readings, name: string): Rebuilt {
+  const outcome = rebuildPlan(readings, name);
+  if (!outcome.ok) throw new UnusableInput(outcome.errors.map(formatPlanError).join("\n"));
+  return outcome.rebuilt;
+}
+
+function merged(plan: Plan, made: Rebuilt): Plan {
+  const outcome = mergeInto(plan, made);
+  if (!outcome.ok) throw new UnusableInput(outcome.errors.map(formatPlanError).join("\n"));
+  return outcome.plan;
+}
+
+function readingOptions(cli: CommandLine, name: string, description: string) {
+  return cli
+    .command(name, description)
+    .option("--device <name>", "whose they are, where they do not say")
+    .option("--word <word=meaning>", "static, connected, local, inactive, discard or a protocol", meaning, [])
+    .option("--layout <file>", "a layout that was taught", collect, []);
+}
+
+export function readCommand(cli: CommandLine) {
+  readingOptions(
+    cli,
+    "read",
+    "makes a plan of what devices say: tables, lists, models; every line has a fate",
+  )
+    .argument("<files...>")
+    .option("--into <plan>", "a plan that is updated by it")
+    .action((paths: string[], options: ReadOptions) => {
+      const readings = reading(paths, options);
+      const made = rebuilt(readings, options.device ?? "What the devices said");
+      const plan = options.into === undefined ? made.plan : merged(cli.plans.plan(options.into), made);
+      const report = {
+        plan,
+        facts: readings.devices.map(({ facts }) => facts),
+        devices: made.plan.devices.map(({ id, label, role, profile, outline }) => ({
+          id,
+          label: label ?? id,
+          role,
+          profile: profile ?? null,
+          outline: outline ?? false,
+        })),
+        links: made.links,
+        outlines: made.outlines,
+        lines: readings.lines,
+      };
+      if (readings.devices.length === 0 && readings.cables.length === 0) cli.exit = 2;
+      cli.say(options, report, () => writePlanText(plan, "yaml").trimEnd());
+      if (!options.json) for (const line of readings.lines) tellFate(cli, line);
+      if (!options.json)
+        for (const [word, count] of readings.openWords) {
+          cli.output.error(
+            `what does "${word}" mean? It stands on ${count} lines; say --word ${word}=static, say`,
+          );
+        }
+    });
+}
+
+function tellFate(cli: CommandLine, { file, line, fate, detail }: LineFate) {
+  if (fate !== "known") cli.output.error(`${file}:${line}: ${fate}: ${detail}`);
+}
+
+export function writeCommand(cli: CommandLine) {
+  cli
+    .command("write", "writes a plan for devices and other tools")
+    .argument("<plan>")
+    .addOption(new Option("--as <format>", "the form").choices(Object.keys(formats)).makeOptionMandatory())
+    .option("--device <id>", "one device alone")
+    .requiredOption("--to <folder>", "where the files go")
+    .action((path: string, options: Json & { as: keyof typeof formats; device?: string; to: string }) => {
+      const plan = cli.plans.plan(path);
+      if (options.device !== undefined && !plan.devices.some(({ id }) => id === options.device)) {
+        throw new UnusableInput(`there is no device ${options.device}`);
+      }
+      const files = writeFiles(plan, options.as, options.device ?? null);
+      for (const { name, text } of files) {
+        const target = join(options.to, name);
+        mkdirSync(dirname(target), { recursive: true });
+        writeFileSync(target, text);
+      }
+      cli.say(options, { files: files.map(({ name }) => name) }, () =>
+        files.map(({ name }) => join(options.to, name)).join("\n"),
+      );
+    });
+}
+
+export function driftCommand(cli: CommandLine) {
+  readingOptions(
+    cli,
+    "drift",
+    "what devices say against the plan: missing, extra, otherwise; exits with 1 where they differ",
+  )
+    .argument("<plan>")
+    .argument("<facts...>")
+    .action((path: string, paths: string[], options: ReadOptions) => {
+      const drift = driftOf(cli.plans.model(path), reading(paths, options));
+      cli.say(options, drift, () =>
+        drift.differences.length === 0
+          ? "The devices are as the plan has them."
+          : drift.differences.map(({ device, text }) => `${device}: ${text}`).join("\n"),
+      );
+      if (drift.differences.length > 0) cli.exit = 1;
+    });
+}
