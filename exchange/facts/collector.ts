@@ -1,0 +1,102 @@
+import type { DeviceFacts, Fate, InterfaceFact, LineFate, RouteFact } from "./facts.ts";
+
+/** How much of an input line is told again. */
+const MOST_TEXT = 200;
+
+const emptyInterface = (name: string): InterfaceFact => ({
+  name,
+  kind: null,
+  up: null,
+  enabled: null,
+  hardware: null,
+  addresses: [],
+  vrf: null,
+  parent: null,
+  vlan: null,
+  members: [],
+  zone: null,
+  mbps: null,
+});
+
+/** What the readers of one device's files put together: facts, each once, and the fate of every line. */
+export class Collector {
+  readonly facts: DeviceFacts;
+  readonly fates: LineFate[] = [];
+  /** Names of the device that its own files tell, the first kept. */
+  told: string | null = null;
+  /** VRFs by the table that holds their routes. */
+  readonly vrfOfTable = new Map<string, string>();
+  /** Interfaces that stand under another, by their names. */
+  readonly masters = new Map<string, string>();
+  /** Routes whose next hop is a neighbour whatever the addresses say: destination, next hop and interface. */
+  readonly onLink = new Set<string>();
+  /** What its interfaces say of forwarding, by family. */
+  readonly forwardingOf: ["ipv4" | "ipv6", boolean][] = [];
+  /** Words whose meaning nobody told, and on how many lines they stand. */
+  readonly openWords = new Map<string, number>();
+  private readonly interfaces = new Map<string, InterfaceFact>();
+  private readonly routes = new Set<string>();
+  private readonly seen = new Set<string>();
+
+  constructor(device: string) {
+    this.facts = {
+      device,
+      interfaces: [],
+      routes: [],
+      rules: [],
+      neighbours: [],
+      adjacent: [],
+      translations: [],
+      forwarding: { ipv4: null, ipv6: null },
+    };
+  }
+
+  fate(at: { file: string; line: number; text: string }, fate: Fate, detail: string) {
+    const text = at.text.length > MOST_TEXT ? `${at.text.slice(0, MOST_TEXT)}…` : at.text;
+    this.fates.push({ file: at.file, line: at.line, text, fate, detail });
+  }
+
+  /** Adds to what is known of an interface; what was told before is not taken back by what says nothing. */
+  interface(name: string, more: Partial<Omit<InterfaceFact, "name">>): InterfaceFact {
+    let entry = this.interfaces.get(name);
+    if (!entry) {
+      entry = emptyInterface(name);
+      this.interfaces.set(name, entry);
+      this.facts.interfaces.push(entry);
+    }
+    const { addresses = [], members = [], ...told } = more;
+    for (const [key, value] of Object.entries(told)) {
+      if (value !== null && value !== undefined) Object.assign(entry, { [key]: value });
+    }
+    for (const address of addresses) if (!entry.addresses.includes(address)) entry.addresses.push(address);
+    for (const member of members) if (!entry.members.includes(member)) entry.members.push(member);
+    return entry;
+  }
+
+  hasInterface(name: string): boolean {
+    return this.interfaces.has(name);
+  }
+
+  /** Adds a route; false where the same was told before. */
+  route(route: RouteFact): boolean {
+    const key = [route.to, route.via, route.out, route.vrf, route.table, route.metric, route.distance].join(
+      " ",
+    );
+    if (this.routes.has(key)) return false;
+    this.routes.add(key);
+    this.facts.routes.push(route);
+    return true;
+  }
+
+  /** Adds what stands in one of the other lists; false where the same was told before. */
+  add<K extends "rules" | "neighbours" | "adjacent" | "translations">(
+    list: K,
+    entry: DeviceFacts[K][number],
+  ): boolean {
+    const key = `${list} ${JSON.stringify(entry)}`;
+    if (this.seen.has(key)) return false;
+    this.seen.add(key);
+    (this.facts[list] as unknown[]).push(entry);
+    return true;
+  }
+}

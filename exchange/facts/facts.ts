@@ -1,0 +1,97 @@
+import { z } from "zod";
+
+/** What one interface is, as its device told it. What was not told is null. */
+export const interfaceFactSchema = z.strictObject({
+  name: z.string(),
+  kind: z.enum(["ethernet", "serial", "tunnel", "loopback", "bundle", "bridge", "vrf", "other"]).nullable(),
+  /** Whether it works; `enabled` is whether it was switched on. */
+  up: z.boolean().nullable(),
+  enabled: z.boolean().nullable(),
+  hardware: z.string().nullable(),
+  /** With their lengths, in canonical form; link-local ones among them. */
+  addresses: z.array(z.string()),
+  vrf: z.string().nullable(),
+  parent: z.string().nullable(),
+  vlan: z.number().int().nullable(),
+  members: z.array(z.string()),
+  zone: z.string().nullable(),
+  mbps: z.number().nullable(),
+});
+export type InterfaceFact = z.output<typeof interfaceFactSchema>;
+
+/** A route, one for each next hop. `table` is the policy table's name where the source has such. */
+export const routeFactSchema = z.strictObject({
+  to: z.string(),
+  via: z.string().nullable(),
+  out: z.string().nullable(),
+  vrf: z.string(),
+  table: z.string().nullable(),
+  /** static, connected, local, or the protocol's name; null where nothing says. */
+  source: z.string().nullable(),
+  distance: z.number().int().nullable(),
+  metric: z.number().nullable(),
+  /** Whether the device forwards by it; null where the source does not tell. */
+  active: z.boolean().nullable(),
+  discard: z.enum(["drop", "reject"]).nullable(),
+});
+export type RouteFact = z.output<typeof routeFactSchema>;
+
+/** A rule that sends some packets to a table of their own. */
+export const ruleFactSchema = z.strictObject({
+  priority: z.number().int(),
+  from: z.string().nullable(),
+  in: z.string().nullable(),
+  table: z.string(),
+});
+export type RuleFact = z.output<typeof ruleFactSchema>;
+
+/** A neighbour seen on a link: its address and hardware. */
+export const neighbourFactSchema = z.strictObject({
+  address: z.string(),
+  hardware: z.string().nullable(),
+  interface: z.string().nullable(),
+});
+export type NeighbourFact = z.output<typeof neighbourFactSchema>;
+
+/** A device that announced itself on a link (IEEE 802.1AB). */
+export const adjacencyFactSchema = z.strictObject({
+  interface: z.string(),
+  name: z.string().nullable(),
+  port: z.string().nullable(),
+  hardware: z.string().nullable(),
+});
+export type AdjacencyFact = z.output<typeof adjacencyFactSchema>;
+
+export const translationFactSchema = z.strictObject({
+  out: z.string(),
+  from: z.array(z.string()),
+  to: z.string(),
+});
+export type TranslationFact = z.output<typeof translationFactSchema>;
+
+/** What one device said of itself. */
+export const deviceFactsSchema = z.strictObject({
+  device: z.string(),
+  interfaces: z.array(interfaceFactSchema),
+  routes: z.array(routeFactSchema),
+  rules: z.array(ruleFactSchema),
+  neighbours: z.array(neighbourFactSchema),
+  adjacent: z.array(adjacencyFactSchema),
+  translations: z.array(translationFactSchema),
+  /** Whether it forwards for others; null where nothing says. */
+  forwarding: z.strictObject({ ipv4: z.boolean().nullable(), ipv6: z.boolean().nullable() }),
+});
+export type DeviceFacts = z.output<typeof deviceFactsSchema>;
+
+/** What became of a line or object of the input: nothing is dropped without one. */
+export type Fate = "taken" | "doubtful" | "known" | "not-understood";
+
+export interface LineFate {
+  readonly file: string;
+  /** From 1; where an object begins. */
+  readonly line: number;
+  readonly text: string;
+  readonly fate: Fate;
+  /** What it was taken as, or why it was not. */
+  readonly detail: string;
+}

@@ -1,0 +1,2 @@
+export * from "./collector.ts";
+export * from "./facts.ts";

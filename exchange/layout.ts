@@ -1,0 +1,41 @@
+import { z } from "zod";
+
+const roleSchema = z.enum([
+  "to",
+  "mask",
+  "via",
+  "out",
+  "distance",
+  "metric",
+  "pair",
+  "word",
+  "vrf",
+  "table",
+  "address",
+  "hardware",
+  "ignored",
+]);
+
+/** How a text table is laid out, once it was taught: what its words mean, and what stands in its columns. */
+export const layoutSchema = z.strictObject({
+  ironForkLayout: z.literal(1),
+  name: z.string().min(1).max(200),
+  words: z.record(z.string(), z.string()).default({}),
+  /** The roles of the cells of a line, in their order; where left out, a head or the shapes tell. */
+  columns: z.array(roleSchema).optional(),
+});
+export type Layout = z.output<typeof layoutSchema>;
+
+/** Reads a layout's document (JSON). Throws an error that says what is wrong with it. */
+export function readLayout(text: string, name: string): Layout {
+  let document: unknown;
+  try {
+    document = JSON.parse(text);
+  } catch {
+    throw new Error(`${name} is no layout: it is not valid JSON`);
+  }
+  const read = layoutSchema.safeParse(document);
+  if (read.success) return read.data;
+  const [issue] = read.error.issues;
+  throw new Error(`${name} is no layout: ${issue.path.join(".") || "it"}: ${issue.message}`);
+}

@@ -1,0 +1,74 @@
+import { XMLParser, XMLValidator } from "fast-xml-parser";
+import type { Reader } from "../reader.ts";
+import { readDatastore } from "./datastore.ts";
+
+/** Elements that stand once for each entry of a list, whatever the number of them. */
+const lists = new Set(["interface", "address", "neighbor", "rib", "route", "control-plane-protocol"]);
+
+const parser = new XMLParser({
+  ignoreAttributes: true,
+  removeNSPrefix: true,
+  parseTagValue: false,
+  processEntities: false,
+  ignoreDeclaration: true,
+  ignorePiTags: true,
+  isArray: (name, path) => lists.has(name) && !String(path).endsWith("next-hop.address"),
+});
+
+/** The IETF's models as XML, as NETCONF carries them (RFC 6241). */
+export const ietfXml: Reader = {
+  kind: "IETF XML",
+  recognises: ({ text }) =>
+    /^\s*</.test(text) && text.includes("urn:ietf:params:xml:ns:yang:ietf-") ? 0.95 : 0,
+  read(file, into) {
+    const sound = XMLValidator.validate(file.text);
+    if (sound !== true) {
+      const at = {
+        file: file.name,
+        line: sound.err.line,
+        text: file.text.split("\n")[sound.err.line - 1] ?? "",
+      };
+      return into.fate(at, "not-understood", `this is not valid XML: ${sound.err.msg}`);
+    }
+    const starts = new Starts(file.text);
+    readDatastore(
+      parser.parse(file.text),
+      (path, entry) => {
+        const name = [...path].reverse().find((part): part is string => typeof part === "string") ?? "";
+        const line = starts.next(name);
+        return { file: file.name, line, text: `<${name}> ${JSON.stringify(entry)}` };
+      },
+      into,
+    );
+  },
+};
+
+/** On which lines the elements of a name begin, asked for one after the other in the order of the text. */
+class Starts {
+  private readonly places = new Map<string, { lines: number[]; next: number }>();
+
+  constructor(private readonly text: string) {}
+
+  next(name: string): number {
+    let known = this.places.get(name);
+    if (!known) {
+      known = { lines: this.linesOf(name), next: 0 };
+      this.places.set(name, known);
+    }
+    return known.lines[Math.min(known.next++, known.lines.length - 1)] ?? 1;
+  }
+
+  private linesOf(name: string): number[] {
+    const lines: number[] = [];
+    const opening = new RegExp(`<(?:[\\w-]+:)?${name.replace(/[^\w-]/g, "")}(?=[\\s>/])`, "g");
+    let line = 1;
+    let from = 0;
+    for (const { index } of this.text.matchAll(opening)) {
+      for (let i = this.text.indexOf("\n", from); i >= 0 && i < index; i = this.text.indexOf("\n", i + 1))
+        line++;
+      from = index;
+      lines.push(line);
+    }
+    return lines;
+  }
+}

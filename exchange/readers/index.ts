@@ -1,0 +1,38 @@
+import { csvLists } from "./csv-lists.ts";
+import { ietfJson } from "./ietf/json.ts";
+import { ietfXml } from "./ietf/xml.ts";
+import { iproute2Json } from "./iproute2/json.ts";
+import { iproute2Text } from "./iproute2/text.ts";
+import { nftJson } from "./nft.ts";
+import type { InputFile, Reader } from "./reader.ts";
+import { sysctl } from "./sysctl.ts";
+import { anyTable } from "./tables/table.ts";
+
+export { Meanings } from "./meanings.ts";
+export type { InputFile, ReaderOptions } from "./reader.ts";
+
+/** What can be read, in the order of reading: interfaces before the routes that name them. */
+const readers: readonly Reader[] = [
+  iproute2Json,
+  ietfJson,
+  ietfXml,
+  nftJson,
+  sysctl,
+  csvLists,
+  iproute2Text,
+  anyTable,
+];
+
+/** The reader that knows a file by its content; null where none does. */
+export function readerOf(file: InputFile): Reader | null {
+  let best: Reader | null = null;
+  let surest = 0;
+  for (const reader of readers) {
+    const sure = reader.recognises(file);
+    if (sure > surest) {
+      surest = sure;
+      best = reader;
+    }
+  }
+  return best;
+}

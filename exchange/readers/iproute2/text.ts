@@ -1,0 +1,176 @@
+import type { Collector } from "../../facts/index.ts";
+import type { InputFile, Reader } from "../reader.ts";
+import { settleMasters, takeLink } from "./link.ts";
+import { takeNeighbour, takeRule } from "./others.ts";
+import { takeRoute } from "./route.ts";
+
+const LINK = /^\d+: ([^\s:@]+)(?:@(\S+))?: <([^>]*)>(.*)$/;
+const RULE = /^(\d+):\s+(?:not )?from (\S+)(.*)$/;
+const NEIGHBOUR =
+  /^(\S+) dev (\S+)(?: lladdr (\S+))?.*\b(REACHABLE|STALE|DELAY|PROBE|PERMANENT|NOARP|FAILED|INCOMPLETE)\b/;
+const ROUTE =
+  /^(?:(unicast|local|broadcast|multicast|anycast|blackhole|unreachable|prohibit|throw) )?(default|[\da-f:.]+(?:\/\d+)?)(?= |$)(.*)$/i;
+
+/** The words of a line as pairs: "dev eth0 proto static metric 5" with what stands alone as a flag. */
+function wordsOf(text: string, flags: readonly string[]) {
+  const pairs = new Map<string, string>();
+  const alone: string[] = [];
+  const words = text.trim().split(/\s+/).filter(Boolean);
+  for (let i = 0; i < words.length; i++) {
+    if (flags.includes(words[i]) || i + 1 === words.length) alone.push(words[i]);
+    else if (words[i] === "via" && /^inet6?$/.test(words[i + 1])) {
+      pairs.set("via", words[i + 2] ?? "");
+      i += 2;
+    } else pairs.set(words[i], words[++i]);
+  }
+  return { pairs, alone };
+}
+
+const routeFlags = ["onlink", "linkdown", "dead", "pervasive", "offload", "trap", "notify"];
+
+function hopOf(text: string) {
+  const { pairs, alone } = wordsOf(text, routeFlags);
+  return { pairs, hop: { gateway: pairs.get("via"), dev: pairs.get("dev"), flags: alone } };
+}
+
+/** An interface of `ip address` in text, as its JSON would have it; the lines under its head are read one by one. */
+function readLinks(file: InputFile, lines: readonly string[], into: Collector) {
+  let open: { at: { file: string; line: number; text: string }; value: Record<string, unknown> } | null =
+    null;
+  const close = () => {
+    if (open) takeLink(open.value, { ...open.at, value: open.value }, into);
+    open = null;
+  };
+  for (const [i, raw] of lines.entries()) {
+    const at = { file: file.name, line: i + 1, text: raw };
+    const text = raw.trim();
+    if (text === "") continue;
+    const head = LINK.exec(raw);
+    if (head) {
+      close();
+      const { pairs } = wordsOf(head[4], []);
+      const [, ifname, link, flags] = head;
+      open = {
+        at,
+        value: { ifname, link, flags: flags.split(","), master: pairs.get("master"), addr_info: [] },
+      };
+      continue;
+    }
+    if (!open) {
+      into.fate(at, "not-understood", "this belongs to no interface: none stands above it");
+      continue;
+    }
+    const { value } = open as { value: Record<string, unknown> };
+    const [first, second, third] = text.split(/\s+/);
+    if (first.startsWith("link/")) {
+      Object.assign(value, { link_type: first.slice("link/".length), address: second });
+      into.fate(at, "known", "told with its interface");
+    } else if (first === "inet" || first === "inet6") {
+      const peer = third === "peer" ? text.split(/\s+/)[3] : null;
+      const [local, length] = peer ? [second, peer.split("/")[1]] : second.split("/");
+      (value.addr_info as unknown[]).push({
+        local,
+        prefixlen: Number(length ?? (first === "inet" ? 32 : 128)),
+      });
+      into.fate(at, "taken", `an address of ${value.ifname}`);
+    } else if (/^(vlan|bond|bridge|vrf|gre|ipip|sit|vxlan|veth|dummy|tun|wireguard)\b/.test(text)) {
+      const { pairs } = wordsOf(text.slice(first.length), []);
+      const numbers = { id: numberIn(pairs.get("id")), table: numberIn(pairs.get("table")) };
+      value.linkinfo = { info_kind: first, info_data: numbers };
+      into.fate(at, "taken", `the kind of ${value.ifname}: ${first}`);
+    } else into.fate(at, "known", "nothing that a plan says");
+  }
+  close();
+  settleMasters(into);
+}
+
+const numberIn = (text: string | undefined) =>
+  text !== undefined && /^\d+$/.test(text) ? Number(text) : undefined;
+
+function readRoutes(file: InputFile, lines: readonly string[], into: Collector) {
+  for (let i = 0; i < lines.length; i++) {
+    const raw = lines[i];
+    const text = raw.trim();
+    const at = { file: file.name, line: i + 1, text: raw, value: null };
+    if (text === "") continue;
+    const neighbour = NEIGHBOUR.exec(text);
+    const rule = RULE.exec(text);
+    if (neighbour) {
+      const [, dst, dev, lladdr, state] = neighbour;
+      takeNeighbour({ dst, dev, lladdr, state: [state] }, at, into);
+    } else if (rule) {
+      const { pairs, alone } = wordsOf(rule[3], ["[l3mdev-table]"]);
+      const l3mdev = alone.includes("[l3mdev-table]") ? true : undefined;
+      const table = pairs.get("lookup") ?? (l3mdev ? "l3mdev" : undefined);
+      const more = Object.fromEntries(
+        ["fwmark", "oif", "ipproto", "sport", "dport"].flatMap((key) =>
+          pairs.has(key) ? [[key, pairs.get(key)]] : [],
+        ),
+      );
+      takeRule(
+        { priority: Number(rule[1]), src: rule[2], iif: pairs.get("iif"), table, l3mdev, ...more },
+        at,
+        into,
+      );
+    } else {
+      const route = ROUTE.exec(text);
+      if (!route) {
+        into.fate(at, "not-understood", "this is no route, rule or neighbour");
+        continue;
+      }
+      const { pairs, hop } = hopOf(route[3]);
+      const nexthops = [];
+      while (/^\s+nexthop\s/.test(lines[i + 1] ?? "")) {
+        const line = lines[++i];
+        nexthops.push(hopOf(line.trim().slice("nexthop".length)).hop);
+        into.fate(
+          { file: file.name, line: i + 1, text: line },
+          "taken",
+          "a further next hop of the route above",
+        );
+      }
+      const value = {
+        ...hop,
+        type: route[1],
+        dst: route[2],
+        table: pairs.get("table"),
+        protocol: pairs.get("proto"),
+        scope: pairs.get("scope"),
+        metric: numberIn(pairs.get("metric")),
+        pref: pairs.get("pref"),
+        nexthops: nexthops.length > 0 ? nexthops : undefined,
+      };
+      takeRoute(value, at, into);
+    }
+  }
+}
+
+/** iproute2's plain text: what `ip address`, `ip route`, `ip rule` and `ip neighbour` print. */
+export const iproute2Text: Reader = {
+  kind: "iproute2 text",
+  recognises({ text }) {
+    const lines = text
+      .split(/\r?\n/)
+      .filter((line) => line.trim() !== "")
+      .slice(0, 40);
+    if (lines.some((line) => LINK.test(line))) return 0.95;
+    const own = lines.filter((line) => {
+      const route = ROUTE.exec(line.trim());
+      const said =
+        route &&
+        (/(^| )(dev|via|proto|scope|nexthop) /.test(`${route[3]} `) || (route[1] && route[1] !== ""));
+      return (
+        NEIGHBOUR.test(line) ||
+        (RULE.test(line) && / lookup | \[l3mdev/.test(line)) ||
+        said ||
+        /^\s+nexthop /.test(line)
+      );
+    });
+    return lines.length > 0 && own.length / lines.length > 0.6 ? 0.8 : 0;
+  },
+  read(file, into) {
+    const lines = file.text.split(/\r?\n/);
+    if (lines.some((line) => LINK.test(line))) readLinks(file, lines, into);
+    else readRoutes(file, lines, into);
+  },
+};

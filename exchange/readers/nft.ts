@@ -1,0 +1,87 @@
+import { z } from "zod";
+import { formatPrefix, hostPrefix, parseAddress, parsePrefix } from "../../core/address/index.ts";
+import { LocatedJson } from "./located.ts";
+import type { Reader } from "./reader.ts";
+
+const ruleSchema = z.looseObject({
+  rule: z.looseObject({ table: z.string(), chain: z.string(), expr: z.array(z.looseObject({})).default([]) }),
+});
+const matchSchema = z.looseObject({
+  match: z.looseObject({ op: z.string(), left: z.unknown(), right: z.unknown() }),
+});
+const prefixSchema = z.looseObject({ prefix: z.looseObject({ addr: z.string(), len: z.number() }) });
+
+/** A prefix or an address as nftables writes them; null for a set of them, or anything else. */
+function prefixOf(value: unknown): string | null {
+  const read = prefixSchema.safeParse(value);
+  if (read.success) {
+    const prefix = parsePrefix(`${read.data.prefix.addr}/${read.data.prefix.len}`);
+    return prefix && formatPrefix(prefix);
+  }
+  const address = typeof value === "string" ? parseAddress(value) : null;
+  return address && formatPrefix(hostPrefix(address));
+}
+
+/** What a rule translates: its way out, the sources, and what they become; a sentence where a plan cannot say it. */
+function translationOf(expressions: readonly Record<string, unknown>[]) {
+  let out: string | null = null;
+  const from: string[] = [];
+  let to: string | null = null;
+  for (const expression of expressions) {
+    const match = matchSchema.safeParse(expression);
+    if (match.success) {
+      const left = JSON.stringify(match.data.match.left);
+      const right = match.data.match.right;
+      if (match.data.match.op === "==" && left.includes('"oifname"') && typeof right === "string")
+        out = right;
+      else if (match.data.match.op === "==" && left.includes('"saddr"')) {
+        const list = Array.isArray((right as { set?: unknown[] })?.set)
+          ? (right as { set: unknown[] }).set
+          : [right];
+        for (const item of list) {
+          const prefix = prefixOf(item);
+          if (prefix === null) return "its sources cannot be read";
+          from.push(prefix);
+        }
+      } else return "it translates only some packets, by what a plan cannot say";
+    } else if ("masquerade" in expression) to = "interface";
+    else if ("snat" in expression) {
+      const { addr } = (expression.snat ?? {}) as { addr?: unknown };
+      if (typeof addr !== "string" || !parseAddress(addr)) return "it translates to more than one address";
+      to = addr;
+    }
+  }
+  if (to === null) return null;
+  return out === null ? "it names no way out" : { out, from, to };
+}
+
+/** nftables' JSON: source translation. Rules that filter are told, and left to the user. */
+export const nftJson: Reader = {
+  kind: "nftables JSON",
+  recognises: ({ text }) => (/^\s*\{\s*"nftables"\s*:/.test(text) ? 0.95 : 0),
+  read(file, into) {
+    const json = LocatedJson.parse(file.text);
+    if (!json)
+      return into.fate(
+        { file: file.name, line: 1, text: file.text },
+        "not-understood",
+        "this is not valid JSON: it breaks off",
+      );
+    for (const element of json.elements(["nftables"])) {
+      const at = { ...element, file: file.name };
+      const read = ruleSchema.safeParse(element.value);
+      if (!read.success) {
+        into.fate(at, "known", "no rule: a table, a chain or what stands around them");
+        continue;
+      }
+      const found = translationOf(read.data.rule.expr);
+      if (found === null)
+        into.fate(at, "doubtful", "a rule that filters: write it as policy on the device's page");
+      else if (typeof found === "string") into.fate(at, "doubtful", `a translation, but ${found}`);
+      else {
+        const fresh = into.add("translations", found);
+        into.fate(at, fresh ? "taken" : "known", `what leaves by ${found.out} becomes ${found.to}`);
+      }
+    }
+  },
+};

@@ -1,0 +1,28 @@
+import type { Reader } from "./reader.ts";
+
+const FORWARDING =
+  /^\s*(net\.ipv4\.(?:ip_forward|conf\.all\.forwarding)|net\.ipv6\.conf\.all\.forwarding)\s*=\s*([01])\s*$/;
+
+/** Kernel settings as `sysctl` prints them: whether the device forwards. */
+export const sysctl: Reader = {
+  kind: "kernel settings",
+  recognises: ({ text }) => (/^\s*net\.ipv[46]\.\S+\s*=/m.test(text) ? 0.9 : 0),
+  read(file, into) {
+    for (const [i, raw] of file.text.split(/\r?\n/).entries()) {
+      if (raw.trim() === "") continue;
+      const at = { file: file.name, line: i + 1, text: raw };
+      const found = FORWARDING.exec(raw);
+      if (!found) {
+        into.fate(at, "known", "a setting that says nothing of forwarding");
+        continue;
+      }
+      const family = found[1].startsWith("net.ipv6") ? "ipv6" : "ipv4";
+      into.facts.forwarding[family] = found[2] === "1";
+      into.fate(
+        at,
+        "taken",
+        `${family === "ipv6" ? "IPv6" : "IPv4"} forwarding is ${found[2] === "1" ? "on" : "off"}`,
+      );
+    }
+  },
+};

@@ -1,0 +1,63 @@
+import { type Role, roleOf } from "./vocabulary.ts";
+
+export interface Column {
+  readonly role: Role;
+  readonly start: number;
+  readonly end: number;
+}
+
+/** The cells of a line and their places: between bars where there are some, else words, known phrases as one. */
+export function headCells(line: string): { text: string; start: number; end: number }[] {
+  if (line.includes("|")) {
+    const cells: { text: string; start: number; end: number }[] = [];
+    let start = 0;
+    for (const cell of line.split("|")) {
+      cells.push({ text: cell.trim(), start, end: start + cell.length });
+      start += cell.length + 1;
+    }
+    return cells.filter(({ text }, i) => text !== "" || (i > 0 && i < cells.length - 1));
+  }
+  const words = [...line.matchAll(/\S+/g)].map((found) => ({
+    text: found[0],
+    start: found.index,
+    end: found.index + found[0].length,
+  }));
+  const cells: typeof words = [];
+  for (let i = 0; i < words.length; i++) {
+    const next = words[i + 1];
+    const phrase = next && `${words[i].text} ${next.text}`;
+    if (next && phrase && next.start - words[i].end === 1 && roleOf(phrase)) {
+      cells.push({ text: phrase, start: words[i].start, end: next.end });
+      i++;
+    } else cells.push(words[i]);
+  }
+  return cells;
+}
+
+/** The columns that a line is the head of; null where it is none: half of its words must be such as stand over columns. */
+export function columnsOf(line: string): Column[] | null {
+  if (/\d+\.\d+\.\d+|::/.test(line)) return null;
+  const cells = headCells(line);
+  const columns = cells.map(({ text, start, end }) => ({ role: roleOf(text), start, end }));
+  const known = columns.filter(({ role }) => role !== null);
+  const ofAddresses = known.some(({ role }) => role === "to" || role === "address");
+  if (known.length < 2 || known.length * 2 < columns.length || !ofAddresses) return null;
+  return columns.map(({ role, start, end }) => ({ role: role ?? "ignored", start, end }));
+}
+
+/** The column that a stretch of a line stands in: the one that it overlaps most, else the nearest. */
+export function columnAt(columns: readonly Column[], start: number, end: number): number {
+  let best = 0;
+  let most = Number.NEGATIVE_INFINITY;
+  for (const [i, column] of columns.entries()) {
+    const from = i === 0 ? 0 : column.start;
+    const overlap = Math.min(end, column.end) - Math.max(start, column.start);
+    const room = Math.min(end, columns[i + 1]?.start ?? Number.POSITIVE_INFINITY) - Math.max(start, from);
+    const score = overlap > 0 ? 1000 + overlap : room;
+    if (score > most) {
+      most = score;
+      best = i;
+    }
+  }
+  return best;
+}

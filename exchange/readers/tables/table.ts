@@ -1,0 +1,245 @@
+import { parseAddress, parseInterfaceAddress } from "../../../core/address/index.ts";
+import type { Collector } from "../../facts/index.ts";
+import { Meanings } from "../meanings.ts";
+import type { InputFile, Reader, ReaderOptions } from "../reader.ts";
+import { readWords, takeRouteFields } from "../route-fields.ts";
+import { type Column, columnsOf, headCells } from "./heads.ts";
+import { legendOf } from "./legend.ts";
+import { type LineContext, type LineParts, readByColumns, readByShape } from "./line.ts";
+import { looksLikeInterface, tokensOf } from "./tokens.ts";
+
+interface At {
+  readonly file: string;
+  readonly line: number;
+  readonly text: string;
+}
+
+/** A route as it is put together from its lines: what the first said, and each way. */
+interface Open {
+  readonly at: At;
+  readonly parts: LineParts;
+  readonly ways: { at: At; parts: LineParts }[];
+}
+
+const VRF_HEAD =
+  /^\W*(?:(?:routing|route|forwarding|ip|ipv4|ipv6)\s+)*(?:table|instance)?\s*(?:for|of)?\s*\bvrf\b\s*(?:name|table|instance)?\s*[:=]?\s*["']?([A-Za-z0-9][\w.-]*)["']?\s*:?\s*$/i;
+const FRAME = /^[\s|+=*:_-]+$/;
+
+/** How many lines a name must stand on, behind what every line has, to be taken for an interface's. */
+const RECURS = 2;
+
+/**
+ * Reads a text table by the shapes of its tokens, with or without a head, in lines or in blocks (no layout is built in).
+ * What its words mean comes from a legend in the text, or is asked.
+ */
+class TableReading {
+  private columns: readonly Column[] | null = null;
+  private vrf = "";
+  private open: Open | null = null;
+  private readonly routes: Open[] = [];
+  private readonly context: LineContext;
+  private readonly options: ReaderOptions;
+  private readonly legendLines: ReadonlySet<number>;
+  private readonly lines: readonly string[];
+
+  constructor(
+    private readonly file: InputFile,
+    private readonly into: Collector,
+    options: ReaderOptions,
+  ) {
+    this.lines = file.text.split(/\r?\n/);
+    const legend = legendOf(this.lines);
+    this.legendLines = legend.lines;
+    this.options = {
+      ...options,
+      meanings: new Meanings().with(legend.meanings).with(options.meanings.entries()),
+    };
+    const names = recurringNames(this.lines, this.options);
+    this.context = {
+      options: this.options,
+      isInterface: (text) => into.hasInterface(text) || names.has(text),
+    };
+  }
+
+  read() {
+    for (const [i, raw] of this.lines.entries()) {
+      if (raw.trim() === "") {
+        continue;
+      }
+      this.readLine(i, raw);
+    }
+    const marked = (meaning: string) =>
+      this.routes.some(({ parts }) => parts.words.some((word) => this.meaningsOf(word).includes(meaning)));
+    const silence = marked("inactive") ? true : marked("active") ? false : null;
+    for (const route of this.routes) this.take(route, silence);
+  }
+
+  private readLine(i: number, raw: string) {
+    const at = { file: this.file.name, line: i + 1, text: raw };
+    if (FRAME.test(raw)) return this.into.fate(at, "known", "a line of the frame");
+    if (this.legendLines.has(i)) return this.into.fate(at, "taken", "what its codes mean");
+    const columns = columnsOf(raw);
+    if (columns) {
+      this.columns = columns;
+      this.open = null;
+      return this.into.fate(at, "taken", "the head of the columns");
+    }
+    const vrf = VRF_HEAD.exec(raw);
+    if (vrf) {
+      this.vrf = vrf[1];
+      this.open = null;
+      return this.into.fate(at, "taken", `what follows is in VRF ${this.vrf}`);
+    }
+    const taught = this.layoutOf(raw);
+    const columnsHere = taught ?? this.columns;
+    const byColumns = columnsHere && readByColumns(raw, columnsHere, this.context);
+    const sound = byColumns && (byColumns.to !== null || byColumns.own !== null) ? byColumns : null;
+    this.place(at, sound ?? readByShape(raw, this.context));
+  }
+
+  /** The columns of a taught layout that has as many as the line has cells; null where none does. */
+  private layoutOf(raw: string): readonly Column[] | null {
+    const cells = headCells(raw);
+    const layout = this.options.layouts?.find(({ columns }) => columns?.length === cells.length);
+    return layout?.columns?.map((role, i) => ({ role, start: cells[i].start, end: cells[i].end })) ?? null;
+  }
+
+  /** Begins a route, goes on with the one above, or takes what is no route at all. */
+  private place(at: At, parts: LineParts) {
+    const { to, own, via, out, hardware } = parts;
+    if (hardware !== null && to === null && via !== null) return this.takeNeighbour(at, parts);
+    const isInterface = own !== null || (this.columns?.some(({ role }) => role === "address") && to !== null);
+    if (isInterface) return this.takeInterface(at, { ...parts, own: own ?? to });
+    if (to !== null) {
+      this.open = { at, parts: { ...parts, vrf: parts.vrf || this.vrf }, ways: [{ at, parts }] };
+      this.routes.push(this.open);
+      return;
+    }
+    const says =
+      via !== null || out !== null || parts.distance || parts.metric || parts.vrf || parts.words.length > 0;
+    const goesOn = this.open && (/^\s/.test(at.text) || via !== null);
+    if (!says || !goesOn || !this.open) {
+      return this.into.fate(
+        at,
+        says && via !== null ? "not-understood" : "known",
+        says && via !== null
+          ? "a next hop without a destination"
+          : "a heading, or words that say nothing of a route",
+      );
+    }
+    this.goOn(this.open, at, parts);
+  }
+
+  /** A line without a destination: the rest of the way above, or a further one. */
+  private goOn(open: Open, at: At, parts: LineParts) {
+    const last = open.ways[open.ways.length - 1];
+    const free =
+      last.parts.via === null && (last.parts.out === null || parts.via !== null || parts.out === null);
+    if (free || parts.via === null) {
+      Object.assign(last.parts, {
+        via: last.parts.via ?? parts.via,
+        out: last.parts.out ?? parts.out,
+        distance: last.parts.distance || parts.distance,
+        metric: last.parts.metric || parts.metric,
+      });
+      open.parts.words.push(...parts.words);
+      open.parts.vrf ||= parts.vrf;
+      open.parts.table ||= parts.table;
+      return this.into.fate(at, "taken", `more of the route to ${open.parts.to}`);
+    }
+    open.ways.push({ at, parts });
+  }
+
+  private take(route: Open, silence: boolean | null) {
+    const { parts, ways } = route;
+    for (const { at, parts: way } of ways) {
+      const family = [way.via, ...ways.map((other) => other.parts.via)].find((text) => text !== null);
+      const to = parts.to === "default" ? (this.isIpv6(family) ? "::/0" : "0.0.0.0/0") : (parts.to as string);
+      const words = [...new Set([...parts.words, ...way.words])].flatMap((word) => this.expand(word));
+      const told = readWords(words, this.options).active;
+      takeRouteFields(
+        {
+          to,
+          via: way.via ?? "",
+          out: way.out ?? "",
+          vrf: parts.vrf,
+          table: parts.table,
+          distance: way.distance || ways[0].parts.distance,
+          metric: way.metric || ways[0].parts.metric,
+          words,
+          active: told === null && silence !== null ? String(silence) : "",
+        },
+        at,
+        this.into,
+        this.options,
+      );
+    }
+  }
+
+  private isIpv6(via: string | null | undefined): boolean {
+    if (via) return parseAddress(via)?.family === 6;
+    return this.routes.some(({ parts }) => parts.to?.includes(":"));
+  }
+
+  /** A code with marks around it: as it stands where that has a meaning, else its letters, and the marks that have one. */
+  private expand(word: string): string[] {
+    const { meanings } = this.options;
+    if (meanings.of(word) !== null) return [word];
+    const letters = word.replace(/[^\p{L}\p{N}-]/gu, "");
+    const marks = [...word.replace(/[\p{L}\p{N}-]/gu, "")].filter((mark) => meanings.of(mark) !== null);
+    return [...(letters === "" ? [] : [letters]), ...marks];
+  }
+
+  private meaningsOf(word: string): string[] {
+    return this.expand(word).flatMap((part) => this.options.meanings.of(part) ?? []);
+  }
+
+  private takeInterface(at: At, parts: LineParts) {
+    const name = parts.out ?? parts.words.find((word) => looksLikeInterface(word)) ?? parts.words[0];
+    const read = parseInterfaceAddress(parts.own ?? "");
+    if (!name || !read) return this.into.fate(at, "doubtful", `the address ${parts.own} names no interface`);
+    this.into.interface(name, {
+      addresses: [parts.own as string],
+      vrf: parts.vrf || this.vrf || null,
+      hardware: parts.hardware,
+    });
+    this.into.fate(at, "taken", `the interface ${name} with ${parts.own}`);
+  }
+
+  private takeNeighbour(at: At, { via, hardware, out }: LineParts) {
+    const entry = { address: via as string, hardware: canonical(hardware as string), interface: out };
+    const fresh = this.into.add("neighbours", entry);
+    this.into.fate(at, fresh ? "taken" : "known", `the neighbour ${via}${out ? ` on ${out}` : ""}`);
+  }
+}
+
+function canonical(hardware: string): string {
+  const digits = hardware.toLowerCase().replace(/[^0-9a-f]/g, "");
+  return digits.match(/../g)?.join(":") ?? hardware;
+}
+
+/** Words that stand behind a next hop or a destination on several lines, and mean nothing else: names of interfaces. */
+function recurringNames(lines: readonly string[], { meanings }: ReaderOptions): Set<string> {
+  const counts = new Map<string, number>();
+  for (const line of lines) {
+    const tokens = tokensOf(line);
+    const last = tokens.at(-1);
+    const at = tokens.findIndex(({ shape }) => shape === "prefix" || shape === "address");
+    if (at < 0 || !last || tokens.indexOf(last) <= at || last.shape !== "word") continue;
+    if (meanings.of(last.text) === null) counts.set(last.text, (counts.get(last.text) ?? 0) + 1);
+  }
+  return new Set([...counts].filter(([, count]) => count >= RECURS).map(([name]) => name));
+}
+
+/** Any text table. It reads what no other reader knows better. */
+export const anyTable: Reader = {
+  kind: "text table",
+  recognises({ text }) {
+    const lines = text.split(/\r?\n/).slice(0, 400);
+    const telling = lines.some((line) =>
+      tokensOf(line).some(({ shape }) => shape === "prefix" || shape === "address"),
+    );
+    return telling ? 0.3 : 0;
+  },
+  read: (file, into, options) => new TableReading(file, into, options).read(),
+};

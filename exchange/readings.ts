@@ -1,0 +1,145 @@
+import { Collector, type LineFate } from "./facts/index.ts";
+import type { Layout } from "./layout.ts";
+import { csvLists, rowsOf } from "./readers/csv-lists.ts";
+import { type InputFile, Meanings, type ReaderOptions, readerOf } from "./readers/index.ts";
+
+/** A cable of a list: what it joins. */
+export interface Cable {
+  readonly a: { device: string; interface: string };
+  readonly b: { device: string; interface: string };
+}
+
+/** What files told: of each device, of cables, and the fate of every line. */
+export interface Readings {
+  readonly devices: readonly Collector[];
+  readonly cables: readonly Cable[];
+  readonly lines: readonly LineFate[];
+  /** Words whose meaning nobody told, and on how many lines they stand. */
+  readonly openWords: ReadonlyMap<string, number>;
+}
+
+export interface ReadingOptions {
+  /** Whose files they are, where they do not say themselves. */
+  readonly device?: string;
+  /** What words and codes mean. */
+  readonly words?: Iterable<readonly [string, string]>;
+  /** Layouts of text tables that were taught. */
+  readonly layouts?: readonly Layout[];
+  /** Told after each file. */
+  readonly onFile?: (done: number, all: number) => void;
+}
+
+/** Names of files that tell what stands in them, not whose it is. */
+const generic =
+  /^(?:ip-?)?(?:addr(?:ess(?:es)?)?|links?|routes?(?:[-_]?(?:4|6|v4|v6|all))?|rules?|neigh(?:bou?rs?)?|arp|netconf|nft|ruleset|interfaces?|routing|sysctl|forwarding|lldp|walk|facts?|data|table|state|config)(?:[-_.]?[46])?$/i;
+
+/** Whose a file is by its name: the file's own, or its folder's where the file is called after what it holds. */
+export function deviceByName(name: string): string {
+  const parts = name.split(/[\\/]/).filter((part) => part !== "" && part !== ".");
+  const file = parts.at(-1) ?? "device";
+  const base = file.replace(/\.[A-Za-z0-9]+$/, "");
+  const folder = parts.at(-2);
+  return folder !== undefined && generic.test(base) ? folder : base;
+}
+
+const holdsInterfaces = (text: string) => /"ifname"|^\d+: \S+: <|ietf-interfaces|"interface"\s*:/m.test(text);
+
+/** Reads files, each by the reader that knows it; a file, or a line, that nobody understands is told and stops nothing. */
+export function readFiles(files: readonly InputFile[], options: ReadingOptions = {}): Readings {
+  const reading = new Reading(
+    { meanings: new Meanings(options.words), layouts: options.layouts },
+    options.device,
+  );
+  // Interfaces before the routes that name them.
+  const ordered = [...files].sort(
+    (a, b) => Number(holdsInterfaces(b.text)) - Number(holdsInterfaces(a.text)),
+  );
+  for (const [i, file] of ordered.entries()) {
+    reading.take(file);
+    options.onFile?.(i + 1, files.length);
+  }
+  return reading.done();
+}
+
+class Reading {
+  private readonly collectors = new Map<string, Collector>();
+  private readonly cables: Cable[] = [];
+  private readonly lines: LineFate[] = [];
+
+  constructor(
+    private readonly options: ReaderOptions,
+    private readonly device: string | undefined,
+  ) {}
+
+  take(file: InputFile) {
+    if (file.text.trim() === "") return;
+    const reader = readerOf(file);
+    if (!reader) {
+      const [first = ""] = file.text.trimStart().split("\n", 1);
+      const detail = "no reader knows what this is: it has no address, and no form that is read";
+      this.lines.push({
+        file: file.name,
+        line: 1,
+        text: first.slice(0, 200),
+        fate: "not-understood",
+        detail,
+      });
+      return;
+    }
+    if (reader === csvLists && csvLists.isOfMany(file.text)) return this.takeListOfMany(file);
+    reader.read(file, this.collector(this.device ?? deviceByName(file.name)), this.options);
+  }
+
+  /** A list whose lines name their devices: each goes to its own; lines with two ends are cables. */
+  private takeListOfMany(file: InputFile) {
+    const head = (at: { line: number; text: string }, detail: string) =>
+      this.lines.push({ file: file.name, line: at.line, text: at.text, fate: "known", detail });
+    const rows = rowsOf(file, head);
+    for (const row of rows) {
+      const [a, b] = [row.cell("a-device"), row.cell("b-device")];
+      if (a !== "" && b !== "") {
+        this.cables.push({
+          a: { device: a, interface: row.cell("a-interface") },
+          b: { device: b, interface: row.cell("b-interface") },
+        });
+        this.lines.push({
+          file: file.name,
+          line: row.at.line,
+          text: row.at.text,
+          fate: "taken",
+          detail: `a cable from ${a} to ${b}`,
+        });
+        continue;
+      }
+      const device = row.cell("device");
+      if (device === "") {
+        this.lines.push({
+          file: file.name,
+          line: row.at.line,
+          text: row.at.text,
+          fate: "not-understood",
+          detail: "it names no device",
+        });
+      } else csvLists.readRow(row, this.collector(device), this.options);
+    }
+  }
+
+  private collector(device: string): Collector {
+    const known = this.collectors.get(device);
+    if (known) return known;
+    const made = new Collector(device);
+    this.collectors.set(device, made);
+    return made;
+  }
+
+  done(): Readings {
+    const devices = [...this.collectors.values()];
+    const openWords = new Map<string, number>();
+    for (const { openWords: own } of devices) {
+      for (const [word, count] of own) openWords.set(word, (openWords.get(word) ?? 0) + count);
+    }
+    const lines = [...this.lines, ...devices.flatMap(({ fates }) => fates)];
+    lines.sort((a, b) => (a.file < b.file ? -1 : a.file > b.file ? 1 : a.line - b.line));
+    return { devices, cables: this.cables, lines, openWords };
+  }
+}

@@ -1,0 +1,277 @@
+import {
+  type Address,
+  containsAddress,
+  formatAddress,
+  isIpv6LinkLocal,
+  nextAddress,
+  type Prefix,
+  parseAddress,
+  parseInterfaceAddress,
+  parsePrefix,
+} from "../../core/address/index.ts";
+import type { Collector, DeviceFacts, InterfaceFact, RouteFact } from "../facts/index.ts";
+import { interfaceNameOf } from "./names.ts";
+
+/** A device as the plan's document writes it, before it is read. */
+export interface DeviceDocument {
+  id: string;
+  label?: string;
+  role: string;
+  profile?: string;
+  forwarding?: { ipv4?: boolean; ipv6?: boolean };
+  note?: string;
+  outline?: boolean;
+  interfaces: InterfaceDocument[];
+  routes: Record<string, unknown>[];
+  learned: Record<string, unknown>[];
+  policyTables: Record<string, unknown>[];
+  sourceNat: Record<string, unknown>[];
+}
+
+export interface InterfaceDocument {
+  name: string;
+  kind?: string;
+  vrf?: string;
+  addresses: string[];
+  enabled?: boolean;
+  zone?: string;
+  hardware?: string;
+  note?: string;
+}
+
+const kinds = new Set(["ethernet", "serial", "tunnel", "loopback"]);
+const ownTables = new Set(["main", "local", "default"]);
+
+/** What is made of one device's facts. `wanted` are link-local addresses that somebody uses as a next hop. */
+export function deviceOf(collector: Collector, id: string, wanted: ReadonlySet<string>): DeviceDocument {
+  const { facts } = collector;
+  const interfaces = interfacesOf(facts, wanted);
+  const role = roleOf(facts, interfaces);
+  const usesDistance = facts.routes.some((route) => route.distance !== null);
+  const usesMetric = facts.routes.some(
+    (route) => route.metric !== null || (route.table !== null && ownTables.has(route.table)),
+  );
+  const forwards = { ipv4: facts.forwarding.ipv4, ipv6: facts.forwarding.ipv6 };
+  const byDefault = role !== "host";
+  const told = Object.fromEntries(
+    Object.entries(forwards).filter(([, on]) => on !== null && on !== byDefault),
+  );
+  const tables = policyTablesOf(collector);
+  const inTables = new Set(facts.rules.map((rule) => rule.table));
+  const own = facts.routes.filter(
+    (route) => route.table === null || ownTables.has(route.table) || !inTables.has(route.table),
+  );
+  return {
+    id,
+    ...(facts.device === id ? {} : { label: facts.device }),
+    role,
+    ...(role === "router"
+      ? { profile: usesDistance || !usesMetric ? "classic-router" : "metric-router" }
+      : {}),
+    ...(Object.keys(told).length > 0 ? { forwarding: told as { ipv4?: boolean; ipv6?: boolean } } : {}),
+    interfaces,
+    routes: once(
+      own.filter((route) => isStatic(route)).map((route) => staticOf(route, collector, usesDistance)),
+    ),
+    learned: own.filter(isLearned).map((route) => learnedOf(route)),
+    policyTables: tables,
+    sourceNat: facts.translations.map(({ out, from, to }) => ({
+      out: interfaceNameOf(out),
+      ...(from.length > 0 ? { from } : {}),
+      to,
+    })),
+  };
+}
+
+/** Who forwards is a router; who has one way into the network and says nothing of forwarding is a host. */
+function roleOf(
+  { forwarding, routes }: DeviceFacts,
+  interfaces: readonly InterfaceDocument[],
+): "router" | "host" {
+  if (forwarding.ipv4 || forwarding.ipv6) return "router";
+  if (forwarding.ipv4 === false || forwarding.ipv6 === false) return "host";
+  const attached = interfaces.filter((entry) => entry.kind !== "loopback" && entry.addresses.length > 0);
+  const defaultsOnly = routes.every(
+    (route) => route.source === "connected" || route.source === "local" || route.to.endsWith("/0"),
+  );
+  return attached.length === 1 && defaultsOnly ? "host" : "router";
+}
+
+function interfacesOf(facts: DeviceFacts, wanted: ReadonlySet<string>): InterfaceDocument[] {
+  const members = new Set(
+    facts.interfaces.filter((entry) => entry.kind === "bundle").flatMap((entry) => entry.members),
+  );
+  const told = facts.interfaces.filter(
+    (entry) =>
+      entry.kind !== "vrf" &&
+      !members.has(entry.name) &&
+      !(entry.kind === "loopback" && entry.addresses.length === 0) &&
+      !(entry.kind === "bridge" && entry.addresses.length === 0),
+  );
+  const made = new Map(told.map((entry) => [entry.name, interfaceOf(entry, wanted)]));
+  for (const { name, address, vrf } of fromRoutes(facts)) {
+    const known = made.get(name);
+    if (!known) {
+      const assumed = address.assumed ? { note: `its own address in ${address.subnet} was not told` } : {};
+      made.set(name, {
+        name: interfaceNameOf(name),
+        ...(vrf === "main" ? {} : { vrf }),
+        addresses: [address.text],
+        ...assumed,
+      });
+    } else if (
+      !told.some((entry) => entry.name === name && entry.addresses.length > 0) &&
+      !known.addresses.includes(address.text)
+    ) {
+      known.addresses.push(address.text);
+    }
+  }
+  for (const { out } of facts.routes) {
+    if (out !== null && !made.has(out)) made.set(out, { name: interfaceNameOf(out), addresses: [] });
+  }
+  return [...made.values()];
+}
+
+function interfaceOf(entry: InterfaceFact, wanted: ReadonlySet<string>): InterfaceDocument {
+  const addresses = entry.addresses.filter((text) => {
+    const address = parseInterfaceAddress(text)?.address;
+    return address && (!isIpv6LinkLocal(address) || wanted.has(formatAddress(address)));
+  });
+  return {
+    name: interfaceNameOf(entry.name),
+    ...(entry.kind !== null && kinds.has(entry.kind) && entry.kind !== "ethernet"
+      ? { kind: entry.kind }
+      : {}),
+    ...(entry.vrf !== null && entry.vrf !== "main" ? { vrf: entry.vrf } : {}),
+    addresses,
+    ...(entry.enabled === false ? { enabled: false } : {}),
+    ...(entry.zone !== null ? { zone: entry.zone } : {}),
+    ...(entry.hardware !== null ? { hardware: entry.hardware } : {}),
+  };
+}
+
+/** Interfaces that only a route table tells of: its connected networks, with the own address where a local route names it. */
+function fromRoutes({ routes }: DeviceFacts) {
+  const found: { name: string; vrf: string; address: { text: string; subnet: string; assumed: boolean } }[] =
+    [];
+  for (const { to, out, vrf, source } of routes) {
+    if (source !== "connected" || out === null) continue;
+    const subnet = parsePrefix(to);
+    if (!subnet || isIpv6LinkLocal(subnet.address)) continue;
+    const local = routes.find(
+      (route) =>
+        route.source === "local" &&
+        route.vrf === vrf &&
+        (route.out === out || route.out === null) &&
+        within(subnet, route.to),
+    );
+    const own = local ? parsePrefix(local.to)?.address : freeAddress(subnet, routes);
+    if (own) {
+      found.push({
+        name: out,
+        vrf,
+        address: { text: `${formatAddress(own)}/${subnet.length}`, subnet: to, assumed: !local },
+      });
+    }
+  }
+  return found;
+}
+
+function within(subnet: Prefix, text: string): boolean {
+  const prefix = parsePrefix(text);
+  const whole = subnet.address.family === 4 ? 32 : 128;
+  return prefix !== null && prefix.length === whole && containsAddress(subnet, prefix.address);
+}
+
+/** The first address of a subnet that is nobody's next hop; its only one where it has one. */
+function freeAddress(subnet: Prefix, routes: readonly RouteFact[]): Address | null {
+  const width = subnet.address.family === 4 ? 32 : 128;
+  const hops = new Set(routes.map((route) => route.via));
+  let address: Address | null = subnet.length >= width - 1 ? subnet.address : nextAddress(subnet.address);
+  for (let n = 0; address && n < 1000; n++) {
+    if (!containsAddress(subnet, address)) return null;
+    if (!hops.has(formatAddress(address))) return address;
+    address = nextAddress(address);
+  }
+  return null;
+}
+
+const isSystem = (route: RouteFact) => route.source === "connected" || route.source === "local";
+const isStatic = (route: RouteFact) =>
+  !isSystem(route) && (route.source === "static" || route.source === null || route.discard !== null);
+const isLearned = (route: RouteFact) =>
+  !isSystem(route) && !isStatic(route) && (route.via !== null || route.out !== null);
+
+/** Of routes of one identity the first: the plan has each once. */
+function once(routes: readonly Record<string, unknown>[]): Record<string, unknown>[] {
+  const seen = new Set<string>();
+  return routes.filter((route) => {
+    const kind = route.discard ? "discard" : "next-hop";
+    const key = `${route.vrf ?? "main"} ${route.to} ${route.via ?? ""} ${route.out ?? ""} ${kind}`;
+    const leads = route.via !== undefined || route.out !== undefined || route.discard !== undefined;
+    return leads && !seen.has(key) && seen.add(key);
+  });
+}
+
+function staticOf(route: RouteFact, collector: Collector, usesDistance: boolean): Record<string, unknown> {
+  const onLink = collector.onLink.has(`${route.to} ${route.via} ${route.out}`);
+  return {
+    to: route.to,
+    ...(route.via !== null && route.discard === null ? { via: route.via } : {}),
+    ...(route.out !== null && route.discard === null ? { out: interfaceNameOf(route.out) } : {}),
+    ...(route.vrf !== "main" ? { vrf: route.vrf } : {}),
+    ...(usesDistance && route.distance !== null && route.distance > 0 ? { distance: route.distance } : {}),
+    ...(route.metric !== null && route.metric > 0 ? { metric: route.metric } : {}),
+    ...(onLink && route.via !== null && route.out !== null ? { onLink: true } : {}),
+    ...(route.discard !== null ? { discard: route.discard } : {}),
+  };
+}
+
+function learnedOf(route: RouteFact): Record<string, unknown> {
+  return {
+    to: route.to,
+    ...(route.via !== null ? { via: route.via } : {}),
+    ...(route.out !== null ? { out: interfaceNameOf(route.out) } : {}),
+    ...(route.vrf !== "main" ? { vrf: route.vrf } : {}),
+    protocol: protocolOf(route.source as string),
+    ...(route.distance !== null && route.distance > 0 ? { distance: route.distance } : {}),
+    ...(route.metric !== null && route.metric > 0 ? { metric: route.metric } : {}),
+  };
+}
+
+function protocolOf(source: string): string {
+  const word = source
+    .toLowerCase()
+    .replace(/[^a-z0-9-]/g, "-")
+    .replace(/^[^a-z]+/, "");
+  return word.slice(0, 31) || "other";
+}
+
+/** Tables that rules lead to, in the order of the rules: each asked before the main table. */
+function policyTablesOf(collector: Collector): Record<string, unknown>[] {
+  const { facts } = collector;
+  const tables = new Map<string, { in: Set<string>; from: Set<string> }>();
+  for (const { table, from, in: incoming } of [...facts.rules].sort((a, b) => a.priority - b.priority)) {
+    if (ownTables.has(table)) continue;
+    const known = tables.get(table) ?? { in: new Set<string>(), from: new Set<string>() };
+    tables.set(table, known);
+    if (from !== null) known.from.add(from);
+    if (incoming !== null) known.in.add(interfaceNameOf(incoming));
+  }
+  return [...tables].map(([name, match]) => ({
+    name: interfaceNameOf(name),
+    match: {
+      ...(match.in.size > 0 ? { in: [...match.in] } : {}),
+      ...(match.from.size > 0 ? { from: [...match.from] } : {}),
+    },
+    lookup: "first",
+    routes: once(
+      facts.routes
+        .filter(
+          (route) =>
+            route.table === name && !isSystem(route) && parseAddress(route.via ?? "0.0.0.0") !== null,
+        )
+        .map((route) => staticOf(route, collector, false)),
+    ),
+  }));
+}

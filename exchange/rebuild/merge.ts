@@ -1,0 +1,98 @@
+import { type Device, type Link, type Plan, readPlan, routeIdentity } from "../../core/plan/index.ts";
+import { takeName } from "./names.ts";
+import type { Rebuilt } from "./plan.ts";
+
+/** The device of a plan that facts speak of: by its id, else by its name; else an outline that owns one of its addresses. */
+function sameDevice(plan: Plan, found: Device): Device | undefined {
+  const own = new Set(
+    found.interfaces.flatMap(({ addresses }) => addresses.map((text) => text.split("/")[0])),
+  );
+  return (
+    plan.devices.find(({ id }) => id === found.id) ??
+    plan.devices.find(
+      ({ label }) => label !== undefined && label.toLowerCase() === (found.label ?? found.id).toLowerCase(),
+    ) ??
+    plan.devices.find(
+      ({ outline, interfaces }) =>
+        outline && interfaces.some(({ addresses }) => addresses.some((text) => own.has(text.split("/")[0]))),
+    )
+  );
+}
+
+/** What was read now goes first; what reading does not tell (watches, notes, policy, the role) stays as the plan has it. */
+function updated(old: Device, found: Device): Device {
+  const known = new Map(old.routes.map((route) => [routeIdentity(route), route]));
+  const fresh = new Map(found.interfaces.map((entry) => [entry.name, entry]));
+  return {
+    ...old,
+    ...(old.outline && !found.outline ? { ...found, id: old.id, place: old.place, outline: undefined } : {}),
+    interfaces: [
+      ...old.interfaces.map((entry) => {
+        const now = fresh.get(entry.name);
+        return now ? { ...entry, ...now, zone: entry.zone ?? now.zone, note: entry.note ?? now.note } : entry;
+      }),
+      ...found.interfaces.filter(({ name }) => !old.interfaces.some((entry) => entry.name === name)),
+    ],
+    routes: found.routes.map((route) => {
+      const before = known.get(routeIdentity(route));
+      return before ? { ...before, ...route } : route;
+    }),
+    learned: found.learned,
+    policyTables: found.policyTables.length > 0 ? found.policyTables : old.policyTables,
+    sourceNat: found.sourceNat.length > 0 ? found.sourceNat : old.sourceNat,
+  };
+}
+
+/** A plan with what was read: devices that it has are updated, others added, links where nothing joins their ends yet. */
+export function mergeInto(plan: Plan, { plan: read }: Rebuilt) {
+  const idIn = new Map<string, string>();
+  const changed = new Map<string, Device>();
+  const added: Device[] = [];
+  const taken = new Set(plan.devices.map(({ id }) => id));
+  for (const found of read.devices) {
+    const old = sameDevice(plan, found);
+    // An outline says less than what the plan has already.
+    if (old && found.outline) idIn.set(found.id, old.id);
+    else if (old) {
+      idIn.set(found.id, old.id);
+      changed.set(old.id, updated(old, found));
+    } else {
+      const id = takeName(found.id, taken);
+      idIn.set(found.id, id);
+      added.push({ ...found, id });
+    }
+  }
+  const devices = [...plan.devices.map((device) => changed.get(device.id) ?? device), ...added];
+  return readPlan({ ...plan, devices, links: [...plan.links, ...newLinks(plan, read.links, devices, idIn)] });
+}
+
+function newLinks(
+  plan: Plan,
+  links: readonly Link[],
+  devices: readonly Device[],
+  idIn: ReadonlyMap<string, string>,
+): Link[] {
+  const joined = new Set(plan.links.flatMap(({ ends }) => ends));
+  const names = new Set(plan.links.map(({ id }) => id));
+  const exists = (end: string) => {
+    const slash = end.indexOf("/");
+    return devices.some(
+      ({ id, interfaces }) =>
+        id === end.slice(0, slash) && interfaces.some(({ name }) => name === end.slice(slash + 1)),
+    );
+  };
+  return links.flatMap((link) => {
+    const ends = link.ends
+      .map((end) => `${idIn.get(end.slice(0, end.indexOf("/")))}${end.slice(end.indexOf("/"))}`)
+      .filter((end) => exists(end) && !joined.has(end));
+    if (ends.length === 0 || (ends.length === 1 && link.ends.length > 1)) return [];
+    return [
+      {
+        ...link,
+        id: takeName(link.id, names),
+        ends,
+        medium: ends.length === 2 ? link.medium : ("switch" as const),
+      },
+    ];
+  });
+}

@@ -1,0 +1,87 @@
+import { isIpv6LinkLocal, parseAddress } from "../../core/address/index.ts";
+import { type Plan, type PlanError, readPlan } from "../../core/plan/index.ts";
+import type { Readings } from "../readings.ts";
+import { type DeviceDocument, deviceOf } from "./device.ts";
+import { type InferredLink, inferLinks, subnetsOf } from "./links.ts";
+import { idOf, takeName } from "./names.ts";
+import { type Outline, outlinesOf } from "./outlines.ts";
+
+/** What was made of readings: the plan, with the reasons for what it joins and outlines. */
+export interface Rebuilt {
+  plan: Plan;
+  links: InferredLink[];
+  outlines: Outline[];
+}
+
+export type RebuildOutcome = { ok: true; rebuilt: Rebuilt } | { ok: false; errors: PlanError[] };
+
+/** Makes a plan of what devices told: devices, links with their reasons, and outlines of what is only seen from afar. */
+export function rebuildPlan(readings: Readings, name: string): RebuildOutcome {
+  const taken = new Set<string>();
+  const wanted = linkLocalNextHops(readings);
+  const devices = readings.devices
+    .filter(({ facts }) => facts.interfaces.length > 0 || facts.routes.length > 0)
+    .map((collector) => ({
+      collector,
+      document: deviceOf(collector, takeName(idOf(collector.told ?? collector.facts.device), taken), wanted),
+    }));
+  const links = inferLinks(devices, readings.cables);
+  const { outlines, documents } = outlinesOf(devices, links);
+  const all = [...devices.map(({ document }) => document), ...documents];
+  joinAlone(all, links);
+  const reading = readPlan({
+    ironFork: 1,
+    name,
+    devices: all,
+    links: links.map(({ id, ends, because }) => ({
+      id,
+      medium: ends.length === 2 && !ends.some((end) => isShared(end, all)) ? "cable" : "switch",
+      ends,
+      ...(because.length > 0 ? { note: because.slice(0, 4).join("; ").slice(0, 2000) } : {}),
+    })),
+  });
+  return reading.ok ? { ok: true, rebuilt: { plan: reading.plan, links, outlines } } : reading;
+}
+
+/** Link-local addresses that a route of some device leads to: those must be known on their interface. */
+function linkLocalNextHops({ devices }: Readings): Set<string> {
+  const wanted = new Set<string>();
+  for (const { facts } of devices) {
+    for (const { via } of facts.routes) {
+      const address = via === null ? null : parseAddress(via);
+      if (via !== null && address && isIpv6LinkLocal(address)) wanted.add(via);
+    }
+  }
+  return wanted;
+}
+
+/** An interface with an address and no link would be down: it stands on a link of its own, whoever else may be there. */
+function joinAlone(devices: readonly DeviceDocument[], links: InferredLink[]) {
+  const joined = new Set(links.flatMap(({ ends }) => ends));
+  const taken = new Set(links.map(({ id }) => id));
+  for (const { id, interfaces } of devices) {
+    for (const entry of interfaces) {
+      const end = `${id}/${entry.name}`;
+      if (joined.has(end) || entry.kind === "loopback" || entry.enabled === false) continue;
+      const because =
+        entry.addresses.length > 0
+          ? `nobody else was seen in ${entry.addresses.join(", ")}`
+          : "nobody told what is behind it";
+      links.push({
+        id: takeName(idOf(`${id}-${entry.name}`), taken),
+        ends: [end],
+        because: [because],
+        certain: false,
+      });
+    }
+  }
+}
+
+/** Whether an end is in a subnet that more than two could share: what stands between two such is not known. */
+function isShared(end: string, devices: readonly DeviceDocument[]): boolean {
+  const slash = end.indexOf("/");
+  const device = devices.find(({ id }) => id === end.slice(0, slash));
+  const entry = device?.interfaces.find(({ name }) => name === end.slice(slash + 1));
+  if (!entry || device?.outline) return false;
+  return subnetsOf(entry).length === 0 && entry.addresses.length === 0;
+}

@@ -1,0 +1,36 @@
+const NAMESPACE = "urn:ietf:params:xml:ns:yang:";
+/** Modules whose identities are named in values: their prefix is declared where it is used. */
+const IDENTITIES = /^(iana-if-type|ietf-routing):/;
+
+const escaped = (text: string) =>
+  text
+    .replaceAll("&", "&amp;")
+    .replaceAll("<", "&lt;")
+    .replaceAll(">", "&gt;")
+    // Characters that XML cannot hold at all (XML 1.0, 2.2).
+    .replaceAll(/[^\t\n\r\u0020-\uD7FF\uE000-\uFFFD\u{10000}-\u{10FFFF}]/gu, "");
+
+function element(name: string, value: unknown, indent: string): string {
+  const colon = name.indexOf(":");
+  const [module, local] = colon < 0 ? ["", name] : [name.slice(0, colon), name.slice(colon + 1)];
+  const namespace = module === "" ? "" : ` xmlns="${NAMESPACE}${module}"`;
+  if (Array.isArray(value)) return value.map((entry) => element(name, entry, indent)).join("");
+  if (typeof value !== "object" || value === null) {
+    const text = String(value);
+    const of = IDENTITIES.exec(text)?.[1];
+    const declared = of ? ` xmlns:${of}="${NAMESPACE}${of}"` : "";
+    return `${indent}<${local}${namespace}${declared}>${escaped(text)}</${local}>\n`;
+  }
+  const children = Object.entries(value)
+    .map(([key, child]) => element(key, child, `${indent}  `))
+    .join("");
+  return `${indent}<${local}${namespace}>\n${children}${indent}</${local}>\n`;
+}
+
+/** A datastore as XML: members that name a module begin its namespace. */
+export function formatXml(datastore: Readonly<Record<string, unknown>>): string {
+  const children = Object.entries(datastore)
+    .map(([name, value]) => element(name, value, "  "))
+    .join("");
+  return `<?xml version="1.0" encoding="UTF-8"?>\n<data xmlns="urn:ietf:params:xml:ns:netconf:base:1.0">\n${children}</data>\n`;
+}
