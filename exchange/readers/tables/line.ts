@@ -236,6 +236,13 @@ function readToken(token: Token, next: Token | undefined, parts: LineParts, cont
   }
 }
 
+/** Words that only hold a sentence together. */
+const fillers = new Set(
+  "is are directly attached to from the for of in at and or up down next hop by with route routes entry entries via".split(
+    " ",
+  ),
+);
+
 /** Words behind the destination: one may name the interface, others say where the route came from. */
 function settleWords(parts: LineParts, trailing: readonly string[], context: LineContext): LineParts {
   const { meanings } = context.options;
@@ -243,11 +250,22 @@ function settleWords(parts: LineParts, trailing: readonly string[], context: Lin
     if (meanings.of(word) !== null) parts.words.push(word);
     else if (parts.out === null && looksLikeInterface(word)) parts.out = word;
   }
+  const last = trailing.at(-1);
+  if (
+    parts.out !== null ||
+    last === undefined ||
+    meanings.of(last) !== null ||
+    fillers.has(last.toLowerCase())
+  )
+    return parts;
+  // What a line ends with is the interface, unless it is as short as a code.
+  if (/^[A-Z*]{1,2}$/.test(last)) parts.words.push(last);
+  else parts.out = last;
   return parts;
 }
 
 /** "key: value" and "key=value" with their mark taken away, where the key is a word that announces one. */
-function keyed(line: string): string {
+export function keyed(line: string): string {
   return line
     .replace(/([A-Za-z][\w-]*(?: [A-Za-z][\w-]*)?)\s*[=:]\s+(?=\S)/g, (all, key: string) =>
       roleOf(key) ? `${key} ` : all,

@@ -5,7 +5,7 @@ import type { InputFile, Reader, ReaderOptions } from "../reader.ts";
 import { readWords, takeRouteFields } from "../route-fields.ts";
 import { type Column, columnsOf, headCells } from "./heads.ts";
 import { legendOf } from "./legend.ts";
-import { type LineContext, type LineParts, readByColumns, readByShape } from "./line.ts";
+import { keyed, type LineContext, type LineParts, readByColumns, readByShape } from "./line.ts";
 import { looksLikeInterface, tokensOf } from "./tokens.ts";
 
 interface At {
@@ -186,6 +186,8 @@ class TableReading {
     const { meanings } = this.options;
     if (meanings.of(word) !== null) return [word];
     const letters = word.replace(/[^\p{L}\p{N}-]/gu, "");
+    const each = [...word];
+    if (each.length > 1 && each.every((letter) => meanings.wasTold(letter))) return each;
     const marks = [...word.replace(/[\p{L}\p{N}-]/gu, "")].filter((mark) => meanings.of(mark) !== null);
     return [...(letters === "" ? [] : [letters]), ...marks];
   }
@@ -237,7 +239,7 @@ export const anyTable: Reader = {
   recognises({ text }) {
     const lines = text.split(/\r?\n/).slice(0, 400);
     const telling = lines.some((line) =>
-      tokensOf(line).some(({ shape }) => shape === "prefix" || shape === "address"),
+      tokensOf(keyed(line)).some(({ shape }) => shape === "prefix" || shape === "address"),
     );
     return telling ? 0.3 : 0;
   },

@@ -44,6 +44,7 @@ const roles: Readonly<Record<Exclude<Role, "ignored">, readonly string[]>> = {
     "outgoing",
     "exit",
     "link",
+    "on",
   ],
   distance: [
     "distance",
@@ -83,7 +84,6 @@ const roles: Readonly<Record<Exclude<Role, "ignored">, readonly string[]>> = {
     "state",
     "status",
     "kind",
-    "by",
   ],
   vrf: ["vrf", "instance", "routing instance"],
   table: ["table"],
