@@ -179,6 +179,19 @@ export class Lab {
     this.waitFor(() => ends2.every((end) => this.hasCarrier(end) === up));
   }
 
+  /** What a device's own tools say of it: files as they would be collected, by the device's name. */
+  collected(device: string): { name: string; text: string }[] {
+    const ip = (...args: string[]) => run("ip", ["-n", this.namespace(device), "-j", ...args]).stdout;
+    return Object.entries({
+      address: ip("-d", "address"),
+      route4: ip("-4", "route", "show", "table", "all"),
+      route6: ip("-6", "route", "show", "table", "all"),
+      rule: ip("rule"),
+      neighbour: ip("neighbour"),
+      netconf: ip("netconf"),
+    }).map(([name, text]) => ({ name: `${device}/${name}.json`, text }));
+  }
+
   /** Where the kernel of a device sends an address: the interface and the next hop; null where nowhere. */
   lookup(device: string, address: string): { out: string; via: string | null } | null {
     const answer = this.routeGet(device, address);
