@@ -1,7 +1,7 @@
 import { mkdirSync, writeFileSync } from "node:fs";
 import { dirname, join } from "node:path";
 import { Option } from "commander";
-import { formatPlanError, type Plan } from "../../core/plan/index.ts";
+import { formatPlanError, type Plan, type PlanError } from "../../core/plan/index.ts";
 import { driftOf } from "../../exchange/drift.ts";
 import type { LineFate } from "../../exchange/facts/index.ts";
 import { inputFiles, UnreadableInput } from "../../exchange/input-files.ts";
@@ -92,11 +92,11 @@ export function readCommand(cli: CommandLine) {
         })),
         links: made.links,
         outlines: made.outlines,
-        lines: readings.lines,
+        lines: [...readings.lines, ...made.leftOut.map(contradiction)],
       };
       if (readings.devices.length === 0 && readings.cables.length === 0) cli.exit = 2;
       cli.say(options, report, () => writePlanText(plan, "yaml").trimEnd());
-      if (!options.json) for (const line of readings.lines) tellFate(cli, line);
+      if (!options.json) for (const line of report.lines) tellFate(cli, line);
       if (!options.json)
         for (const [word, count] of readings.openWords) {
           cli.output.error(
@@ -104,6 +104,11 @@ export function readCommand(cli: CommandLine) {
           );
         }
     });
+}
+
+/** What a device says that contradicts the rest, told beside the lines. */
+function contradiction({ path, message }: PlanError): LineFate {
+  return { file: "", line: 0, text: path, fate: "doubtful", detail: `left out: ${message}` };
 }
 
 function tellFate(cli: CommandLine, { file, line, fate, detail }: LineFate) {

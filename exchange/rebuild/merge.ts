@@ -1,6 +1,7 @@
-import { type Device, type Link, type Plan, readPlan, routeIdentity } from "../../core/plan/index.ts";
+import { type Device, type Link, type Plan, routeIdentity } from "../../core/plan/index.ts";
 import { takeName } from "./names.ts";
 import type { Rebuilt } from "./plan.ts";
+import { readSoundly } from "./soundly.ts";
 
 /** The device of a plan that facts speak of: by its id, else by its name; else an outline that owns one of its addresses. */
 function sameDevice(plan: Plan, found: Device): Device | undefined {
@@ -63,7 +64,11 @@ export function mergeInto(plan: Plan, { plan: read }: Rebuilt) {
     }
   }
   const devices = [...plan.devices.map((device) => changed.get(device.id) ?? device), ...added];
-  return readPlan({ ...plan, devices, links: [...plan.links, ...newLinks(plan, read.links, devices, idIn)] });
+  return readSoundly({
+    ...plan,
+    devices,
+    links: [...plan.links, ...newLinks(plan, read.links, devices, idIn)],
+  });
 }
 
 function newLinks(

@@ -1,16 +1,19 @@
 import { isIpv6LinkLocal, parseAddress } from "../../core/address/index.ts";
-import { type Plan, type PlanError, readPlan } from "../../core/plan/index.ts";
+import type { Plan, PlanError } from "../../core/plan/index.ts";
 import type { Readings } from "../readings.ts";
 import { type DeviceDocument, deviceOf } from "./device.ts";
 import { type InferredLink, inferLinks, subnetsOf } from "./links.ts";
 import { idOf, takeName } from "./names.ts";
 import { type Outline, outlinesOf } from "./outlines.ts";
+import { readSoundly } from "./soundly.ts";
 
 /** What was made of readings: the plan, with the reasons for what it joins and outlines. */
 export interface Rebuilt {
   plan: Plan;
   links: InferredLink[];
   outlines: Outline[];
+  /** What contradicts the rest, and was left out. */
+  leftOut: PlanError[];
 }
 
 export type RebuildOutcome = { ok: true; rebuilt: Rebuilt } | { ok: false; errors: PlanError[] };
@@ -29,7 +32,7 @@ export function rebuildPlan(readings: Readings, name: string): RebuildOutcome {
   const { outlines, documents } = outlinesOf(devices, links);
   const all = [...devices.map(({ document }) => document), ...documents];
   joinAlone(all, links);
-  const reading = readPlan({
+  const reading = readSoundly({
     ironFork: 1,
     name,
     devices: all,
@@ -40,7 +43,9 @@ export function rebuildPlan(readings: Readings, name: string): RebuildOutcome {
       ...(because.length > 0 ? { note: because.slice(0, 4).join("; ").slice(0, 2000) } : {}),
     })),
   });
-  return reading.ok ? { ok: true, rebuilt: { plan: reading.plan, links, outlines } } : reading;
+  return reading.ok
+    ? { ok: true, rebuilt: { plan: reading.plan, links, outlines, leftOut: reading.leftOut } }
+    : reading;
 }
 
 /** Link-local addresses that a route of some device leads to: those must be known on their interface. */

@@ -1,0 +1,558 @@
+import { describe, expect, it } from "vitest";
+import { readPlan } from "../core/plan/index.ts";
+import { NetworkModel } from "../core/scenario/index.ts";
+import { demoPlan, tripOf } from "../tests/support/plans.ts";
+import { driftOf } from "./drift.ts";
+import { deviceByName, readFiles } from "./readings.ts";
+import { mergeInto } from "./rebuild/merge.ts";
+import { rebuildPlan } from "./rebuild/plan.ts";
+import { writeFiles } from "./writers/index.ts";
+
+const demo = demoPlan("marrow-bay");
+
+function rebuilt(files: { name: string; text: string }[], words: [string, string][] = []) {
+  const readings = readFiles(files, { words });
+  const outcome = rebuildPlan(readings, "read");
+  if (!outcome.ok)
+    throw new Error(outcome.errors.map(({ path, message }) => `${path}: ${message}`).join("; "));
+  return { ...outcome.rebuilt, readings };
+}
+
+const address = JSON.stringify([
+  {
+    ifname: "lo",
+    flags: ["LOOPBACK", "UP", "LOWER_UP"],
+    link_type: "loopback",
+    addr_info: [{ local: "127.0.0.1", prefixlen: 8 }],
+  },
+  {
+    ifname: "wan1",
+    flags: ["BROADCAST", "UP", "LOWER_UP"],
+    link_type: "ether",
+    address: "00:00:5e:00:53:01",
+    addr_info: [
+      { local: "198.51.100.2", prefixlen: 30 },
+      { local: "fe80::200:5eff:fe00:5301", prefixlen: 64 },
+    ],
+  },
+  {
+    ifname: "lan",
+    flags: ["BROADCAST", "UP", "LOWER_UP"],
+    link_type: "ether",
+    master: "red",
+    addr_info: [{ local: "172.20.16.1", prefixlen: 24 }],
+  },
+  { ifname: "red", flags: ["UP", "LOWER_UP"], linkinfo: { info_kind: "vrf", info_data: { table: 10 } } },
+]);
+const routes = JSON.stringify([
+  { dst: "default", gateway: "198.51.100.1", dev: "wan1", protocol: "static", metric: 5, flags: [] },
+  {
+    dst: "198.51.100.0/30",
+    dev: "wan1",
+    protocol: "kernel",
+    scope: "link",
+    prefsrc: "198.51.100.2",
+    flags: [],
+  },
+  { dst: "172.20.16.0/24", dev: "lan", table: "10", protocol: "kernel", scope: "link", flags: [] },
+  { type: "blackhole", dst: "10.0.0.0/8", table: "10", protocol: "static", flags: [] },
+  {
+    dst: "10.9.0.0/16",
+    protocol: "bgp",
+    flags: [],
+    nexthops: [
+      { gateway: "198.51.100.1", dev: "wan1", flags: [] },
+      { gateway: "172.20.16.9", dev: "lan", flags: ["linkdown"] },
+    ],
+  },
+  { type: "broadcast", dst: "198.51.100.3", dev: "wan1", table: "local", protocol: "kernel", flags: [] },
+]);
+
+describe("iproute2's JSON", () => {
+  const { readings, plan, outlines } = rebuilt([
+    { name: "tern/route.json", text: routes },
+    { name: "tern/address.json", text: address },
+  ]);
+  const { facts } = readings.devices[0];
+
+  it("tells interfaces, VRFs and routes, and nothing that it does not say", () => {
+    expect(facts.device).toBe("tern");
+    expect(facts.interfaces.find(({ name }) => name === "lan")).toMatchObject({
+      vrf: "red",
+      addresses: ["172.20.16.1/24"],
+      up: true,
+      mbps: null,
+    });
+    expect(facts.routes).toEqual([
+      {
+        to: "0.0.0.0/0",
+        via: "198.51.100.1",
+        out: "wan1",
+        vrf: "main",
+        table: "main",
+        source: "static",
+        distance: null,
+        metric: 5,
+        active: true,
+        discard: null,
+      },
+      {
+        to: "198.51.100.0/30",
+        via: null,
+        out: "wan1",
+        vrf: "main",
+        table: "main",
+        source: "connected",
+        distance: null,
+        metric: null,
+        active: true,
+        discard: null,
+      },
+      {
+        to: "172.20.16.0/24",
+        via: null,
+        out: "lan",
+        vrf: "red",
+        table: null,
+        source: "connected",
+        distance: null,
+        metric: null,
+        active: true,
+        discard: null,
+      },
+      {
+        to: "10.0.0.0/8",
+        via: null,
+        out: null,
+        vrf: "red",
+        table: null,
+        source: "static",
+        distance: null,
+        metric: null,
+        active: true,
+        discard: "drop",
+      },
+      {
+        to: "10.9.0.0/16",
+        via: "198.51.100.1",
+        out: "wan1",
+        vrf: "main",
+        table: "main",
+        source: "bgp",
+        distance: null,
+        metric: null,
+        active: true,
+        discard: null,
+      },
+      {
+        to: "10.9.0.0/16",
+        via: "172.20.16.9",
+        out: "lan",
+        vrf: "main",
+        table: "main",
+        source: "bgp",
+        distance: null,
+        metric: null,
+        active: false,
+        discard: null,
+      },
+    ]);
+  });
+
+  it("gives every object a fate with its line", () => {
+    const text = address.replaceAll('},{"ifname', '},\n{"ifname');
+    const lines = readFiles([{ name: "tern/address.json", text }]).lines;
+    expect(lines.map(({ line, fate }) => [line, fate])).toEqual([
+      [1, "taken"],
+      [2, "taken"],
+      [3, "taken"],
+      [4, "taken"],
+    ]);
+    const broken = readFiles([
+      {
+        name: "tern/route.json",
+        text: '[{"dst":"nonsense","dev":"wan1"},{"dst":"10.0.0.0/8","dev":"wan1","protocol":"static"}]',
+      },
+    ]);
+    expect(broken.lines.map(({ fate }) => fate)).toEqual(["not-understood", "taken"]);
+  });
+
+  it("makes a lone router a working plan: its next hops are outlined, and beyond them nobody told", () => {
+    expect(outlines.map(({ addresses }) => addresses)).toContainEqual(["198.51.100.1/30"]);
+    const { world } = NetworkModel.compile(plan);
+    expect(tripOf(world, "tern", "203.0.113.9").verdict).toBe("unknown");
+    expect(tripOf(world, "tern", "203.0.113.9").worst.outbound.drop?.code).toBe("beyond-outline");
+    expect(tripOf(world, "tern", "198.51.100.1").verdict).toBe("works");
+  });
+});
+
+describe("iproute2's text", () => {
+  const text = {
+    address: `1: lo: <LOOPBACK,UP,LOWER_UP> mtu 65536 qdisc noqueue state UNKNOWN group default qlen 1000
+    link/loopback 00:00:00:00:00:00 brd 00:00:00:00:00:00
+    inet 127.0.0.1/8 scope host lo
+2: wan1@if7: <BROADCAST,MULTICAST,UP,LOWER_UP> mtu 1500 qdisc noqueue state UP group default qlen 1000
+    link/ether 00:00:5e:00:53:01 brd ff:ff:ff:ff:ff:ff link-netnsid 0
+    inet 198.51.100.2/30 scope global wan1
+       valid_lft forever preferred_lft forever
+    inet6 2001:db8::2/64 scope global nodad
+`,
+    routes: `default via 198.51.100.1 dev wan1 proto static metric 5
+198.51.100.0/30 dev wan1 proto kernel scope link src 198.51.100.2
+blackhole 10.0.0.0/8 proto static
+10.9.0.0/16 proto static metric 20
+	nexthop via 198.51.100.1 dev wan1 weight 1
+	nexthop via 198.51.100.9 dev wan1 weight 1 onlink
+`,
+    rules:
+      "0:\tfrom all lookup local\n1000:\tfrom 172.20.48.0/24 iif wan1 lookup 100\n32766:\tfrom all lookup main\n",
+    neighbours: "198.51.100.1 dev wan1 lladdr 00:00:5e:00:53:02 REACHABLE\n198.51.100.7 dev wan1  FAILED\n",
+  };
+
+  it("says the same as its JSON", () => {
+    const { facts } = readFiles(
+      Object.entries(text).map(([name, body]) => ({ name: `tern/${name}.txt`, text: body })),
+    ).devices[0];
+    expect(facts.interfaces.find(({ name }) => name === "wan1")).toMatchObject({
+      addresses: ["198.51.100.2/30", "2001:db8::2/64"],
+      hardware: "00:00:5e:00:53:01",
+      up: true,
+    });
+    expect(
+      facts.routes.map(({ to, via, discard, metric, source }) => [to, via, discard, metric, source]),
+    ).toEqual(
+      [
+        ["10.9.0.0/16", "198.51.100.1", null, 20, "static"],
+        ["10.9.0.0/16", "198.51.100.9", null, 20, "static"],
+        ["0.0.0.0/0", "198.51.100.1", null, 5, "static"],
+        ["198.51.100.0/30", null, null, null, "connected"],
+        ["10.0.0.0/8", null, "drop", null, "static"],
+      ].sort(
+        (a, b) => facts.routes.findIndex((r) => r.to === a[0]) - facts.routes.findIndex((r) => r.to === b[0]),
+      ),
+    );
+    expect(facts.rules).toEqual([{ priority: 1000, from: "172.20.48.0/24", in: "wan1", table: "100" }]);
+    expect(facts.neighbours).toEqual([
+      { address: "198.51.100.1", hardware: "00:00:5e:00:53:02", interface: "wan1" },
+    ]);
+  });
+});
+
+describe("the IETF's models", () => {
+  // RFC 8349, appendix E, shortened: the instance data of a router with a static default in both families.
+  const state = {
+    "ietf-interfaces:interfaces": {
+      interface: [
+        {
+          name: "eth0",
+          type: "iana-if-type:ethernetCsmacd",
+          "oper-status": "up",
+          "phys-address": "00:0C:42:E5:B1:E9",
+          "ietf-ip:ipv4": { forwarding: true, address: [{ ip: "192.0.2.1", "prefix-length": 24 }] },
+          "ietf-ip:ipv6": { forwarding: true, address: [{ ip: "2001:0db8:0:1::1", "prefix-length": 64 }] },
+        },
+      ],
+    },
+    "ietf-routing:routing": {
+      "router-id": "192.0.2.1",
+      ribs: {
+        rib: [
+          {
+            name: "ipv4-primary",
+            "address-family": "ietf-routing:ipv4",
+            "default-rib": true,
+            routes: {
+              route: [
+                {
+                  "ietf-ipv4-unicast-routing:destination-prefix": "192.0.2.1/24".replace(".1/", ".0/"),
+                  "next-hop": { "outgoing-interface": "eth0" },
+                  "route-preference": 0,
+                  "source-protocol": "ietf-routing:direct",
+                  active: [null],
+                },
+                {
+                  "ietf-ipv4-unicast-routing:destination-prefix": "0.0.0.0/0",
+                  "next-hop": { "ietf-ipv4-unicast-routing:next-hop-address": "192.0.2.2" },
+                  "route-preference": 5,
+                  "source-protocol": "ietf-routing:static",
+                  active: [null],
+                },
+                {
+                  "ietf-ipv4-unicast-routing:destination-prefix": "198.51.100.0/24",
+                  "next-hop": { "special-next-hop": "blackhole" },
+                  "route-preference": 5,
+                  "source-protocol": "ietf-routing:static",
+                },
+              ],
+            },
+          },
+        ],
+      },
+    },
+  };
+
+  it("are read as JSON: what is active, preferences, sources, discards (RFC 8343, 8344, 8349)", () => {
+    const { facts } = readFiles([{ name: "router.json", text: JSON.stringify(state, null, 2) }]).devices[0];
+    expect(facts.forwarding).toEqual({ ipv4: true, ipv6: true });
+    expect(facts.interfaces[0]).toMatchObject({
+      name: "eth0",
+      up: true,
+      hardware: "00:0c:42:e5:b1:e9",
+      addresses: ["192.0.2.1/24", "2001:db8:0:1::1/64"],
+    });
+    expect(
+      facts.routes.map(({ to, via, out, source, distance, active, discard }) => ({
+        to,
+        via,
+        out,
+        source,
+        distance,
+        active,
+        discard,
+      })),
+    ).toEqual([
+      {
+        to: "192.0.2.0/24",
+        via: null,
+        out: "eth0",
+        source: "connected",
+        distance: 0,
+        active: true,
+        discard: null,
+      },
+      {
+        to: "0.0.0.0/0",
+        via: "192.0.2.2",
+        out: null,
+        source: "static",
+        distance: 5,
+        active: true,
+        discard: null,
+      },
+      {
+        to: "198.51.100.0/24",
+        via: null,
+        out: null,
+        source: "static",
+        distance: 5,
+        active: false,
+        discard: "drop",
+      },
+    ]);
+  });
+
+  it("say the same as XML, whatever the prefixes of their namespaces", () => {
+    const xml = `<?xml version="1.0"?>
+<data xmlns="urn:ietf:params:xml:ns:netconf:base:1.0">
+  <if:interfaces xmlns:if="urn:ietf:params:xml:ns:yang:ietf-interfaces">
+    <if:interface>
+      <if:name>eth0</if:name>
+      <ipv4 xmlns="urn:ietf:params:xml:ns:yang:ietf-ip"><forwarding>true</forwarding>
+        <address><ip>192.0.2.1</ip><prefix-length>24</prefix-length></address>
+      </ipv4>
+    </if:interface>
+  </if:interfaces>
+  <routing xmlns="urn:ietf:params:xml:ns:yang:ietf-routing">
+    <control-plane-protocols><control-plane-protocol>
+      <type>static</type><name>st0</name>
+      <static-routes>
+        <ipv4 xmlns="urn:ietf:params:xml:ns:yang:ietf-ipv4-unicast-routing">
+          <route><destination-prefix>0.0.0.0/0</destination-prefix>
+            <next-hop><next-hop-address>192.0.2.2</next-hop-address></next-hop></route>
+        </ipv4>
+      </static-routes>
+    </control-plane-protocol></control-plane-protocols>
+  </routing>
+</data>`;
+    const { devices, lines } = readFiles([{ name: "router.xml", text: xml }]);
+    expect(devices[0].facts.interfaces[0].addresses).toEqual(["192.0.2.1/24"]);
+    expect(devices[0].facts.routes[0]).toMatchObject({
+      to: "0.0.0.0/0",
+      via: "192.0.2.2",
+      source: "static",
+      distance: null,
+      active: null,
+    });
+    expect(lines.every(({ fate }) => fate === "taken")).toBe(true);
+    expect(readFiles([{ name: "x.xml", text: xml.replace("</data>", "") }]).lines[0].fate).toBe(
+      "not-understood",
+    );
+  });
+});
+
+describe("what goes out comes in again", () => {
+  const inside = demo.devices.filter(({ role }) => role === "router");
+
+  it.each(["ietf-json", "ietf-xml"] as const)(
+    "as %s: interfaces, addresses and static routes of the main VRF",
+    (as) => {
+      for (const device of inside) {
+        const { plan } = rebuilt(writeFiles(demo, as, device.id));
+        const read = plan.devices.find(({ outline }) => !outline);
+        expect(read?.interfaces.map(({ name, addresses }) => [name, addresses])).toEqual(
+          device.interfaces.map(({ name, addresses }) => [name, addresses]),
+        );
+        const told = (routes: typeof device.routes) =>
+          routes
+            .filter(
+              (route) =>
+                (route.vrf ?? "main") === "main" && !route.viaFrom && !route.toVrf && route.enabled !== false,
+            )
+            .map(({ to, via, out, discard }) => [to, via, out, discard].join(" "))
+            .sort();
+        expect(told(read?.routes ?? [])).toEqual(told(device.routes));
+      }
+    },
+  );
+
+  it("as lists: interfaces, routes with their distances, and cables", () => {
+    const { plan } = rebuilt(writeFiles(demo, "csv", null));
+    for (const device of inside) {
+      const read = plan.devices.find(({ id }) => id === device.id);
+      const told = (routes: typeof device.routes) =>
+        routes
+          .filter((route) => !route.viaFrom && !route.toVrf && route.enabled !== false)
+          .map(({ to, via, out, discard, distance, metric }) =>
+            [to, via, out, discard, distance, metric || undefined].join(" "),
+          )
+          .sort();
+      expect(told(read?.routes ?? [])).toEqual(told(device.routes));
+    }
+    const joined = (links: typeof demo.links) =>
+      links
+        .filter(({ ends }) => ends.length > 1)
+        .map(({ ends }) =>
+          ends
+            .filter((end) => !end.startsWith("unknown-"))
+            .sort()
+            .join(" "),
+        )
+        .sort();
+    expect(joined(plan.links)).toEqual(joined(demo.links));
+  });
+
+  it("as a topology that names every interface and link (RFC 8345)", () => {
+    const [file] = writeFiles(demo, "topology", null);
+    const { node, ...network } = JSON.parse(file.text)["ietf-network:networks"].network[0];
+    expect(node.filter((n: { "node-id": string }) => !n["node-id"].startsWith("link:"))).toHaveLength(
+      demo.devices.length,
+    );
+    for (const link of network["ietf-network-topology:link"]) {
+      const from = node.find((n: { "node-id": string }) => n["node-id"] === link.source["source-node"]);
+      expect(from["ietf-network-topology:termination-point"]).toContainEqual({
+        "tp-id": link.source["source-tp"],
+      });
+    }
+  });
+});
+
+describe("into a plan that is there", () => {
+  const drawn = readPlan({
+    ironFork: 1,
+    name: "drawn",
+    devices: [
+      {
+        id: "tern",
+        role: "router",
+        interfaces: [{ name: "wan1", addresses: ["198.51.100.2/30"], zone: "outside" }],
+        watches: [{ id: "far", kind: "interface", interface: "wan1" }],
+        routes: [{ to: "0.0.0.0/0", via: "198.51.100.1", out: "wan1", watch: "far", note: "primary" }],
+      },
+    ],
+  });
+  if (!drawn.ok) throw new Error(drawn.errors[0].message);
+
+  it("updates what was read, and keeps what reading does not tell", () => {
+    const read = rebuilt([
+      { name: "tern/address.json", text: address },
+      { name: "tern/route.json", text: routes },
+    ]);
+    const outcome = mergeInto(drawn.plan, read);
+    if (!outcome.ok) throw new Error(outcome.errors[0].message);
+    const tern = outcome.plan.devices.find(({ id }) => id === "tern");
+    expect(tern?.routes.find(({ to }) => to === "0.0.0.0/0")).toMatchObject({
+      metric: 5,
+      watch: "far",
+      note: "primary",
+    });
+    expect(tern?.interfaces.map(({ name, zone }) => [name, zone])).toEqual([
+      ["wan1", "outside"],
+      ["lan", undefined],
+    ]);
+    expect(tern?.watches).toHaveLength(1);
+  });
+
+  it("fills an outline once that device itself is read", () => {
+    const first = rebuilt([
+      { name: "tern/address.json", text: address },
+      { name: "tern/route.json", text: routes },
+    ]);
+    const other = JSON.stringify([
+      {
+        ifname: "cust",
+        flags: ["UP", "LOWER_UP"],
+        link_type: "ether",
+        addr_info: [{ local: "198.51.100.1", prefixlen: 30 }],
+      },
+      {
+        ifname: "up",
+        flags: ["UP", "LOWER_UP"],
+        link_type: "ether",
+        addr_info: [{ local: "203.0.113.1", prefixlen: 24 }],
+      },
+    ]);
+    const outcome = mergeInto(first.plan, rebuilt([{ name: "north/address.json", text: other }]));
+    if (!outcome.ok) throw new Error(outcome.errors[0].message);
+    expect(outcome.plan.devices.filter(({ outline }) => outline).map(({ id }) => id)).not.toContain(
+      "unknown-198-51-100-1",
+    );
+    const filled = outcome.plan.devices.find(({ id }) => id === "unknown-198-51-100-1");
+    expect(filled?.interfaces.map(({ name }) => name)).toContain("cust");
+  });
+
+  it("tells drift: what is missing, extra, otherwise, and what is not in use though predicted to be", () => {
+    const seen = JSON.stringify([
+      {
+        dst: "default",
+        gateway: "198.51.100.1",
+        dev: "wan1",
+        protocol: "static",
+        metric: 9,
+        flags: ["linkdown"],
+      },
+      { dst: "10.0.0.0/8", gateway: "198.51.100.1", dev: "wan1", protocol: "static", flags: [] },
+    ]);
+    const joined = readPlan({
+      ...drawn.plan,
+      devices: [
+        ...drawn.plan.devices,
+        { id: "north", role: "router", interfaces: [{ name: "cust", addresses: ["198.51.100.1/30"] }] },
+      ],
+      links: [{ id: "a", ends: ["tern/wan1", "north/cust"] }],
+    });
+    if (!joined.ok) throw new Error(joined.errors[0].message);
+    const { differences } = driftOf(
+      NetworkModel.compile(joined.plan),
+      readFiles([{ name: "tern/route.json", text: seen }]),
+    );
+    expect(differences.map(({ kind, text }) => `${kind}: ${text}`)).toEqual([
+      "route-differs: the route to 0.0.0.0/0 has the metric 9, planned 0",
+      "route-not-in-use: the route to 0.0.0.0/0 is not in use, predicted to be",
+      "route-extra: the route 10.0.0.0/8 via 198.51.100.1 is not in the plan",
+    ]);
+    expect(
+      driftOf(NetworkModel.compile(joined.plan), readFiles([{ name: "puffin/route.json", text: seen }]))
+        .differences[0].kind,
+    ).toBe("device-unknown");
+  });
+});
+
+describe("whose a file is", () => {
+  it.each([
+    ["tern.txt", "tern"],
+    ["site/tern/address.json", "tern"],
+    ["tern/route.json", "tern"],
+    ["bundle/gull/ip-route-6.txt", "gull"],
+    ["bundle/gull-edge.json", "gull-edge"],
+  ])("%s is of %s", (name, device) => expect(deviceByName(name)).toBe(device));
+});

@@ -1,0 +1,43 @@
+import { type Plan, type PlanError, readPlan } from "../../core/plan/index.ts";
+
+/** A document whose lists can lose an item that contradicts the others. */
+export interface Document {
+  devices: object[];
+  links: object[];
+}
+
+const ITEM =
+  /^(devices|links)\[(\d+)\](?:\.(interfaces|routes|learned|sourceNat|policyTables)\[(\d+)\](?:\.(addresses|routes)\[(\d+)\])?)?/;
+
+/** How often what contradicts is taken out before it is given up: one thing may hide another. */
+const MOST_ROUNDS = 5;
+
+export type Sound = { ok: true; plan: Plan; leftOut: PlanError[] } | { ok: false; errors: PlanError[] };
+
+/**
+ * Reads a document that devices' own words made. Where one of them contradicts the others, a route out of an interface
+ * of another VRF, say, that alone is left out and told: nothing that a device says stops the rest.
+ */
+export function readSoundly(document: Document & Record<string, unknown>): Sound {
+  const leftOut: PlanError[] = [];
+  for (let round = 0; ; round++) {
+    const reading = readPlan(document);
+    if (reading.ok) return { ok: true, plan: reading.plan, leftOut };
+    const items = new Set(reading.errors.flatMap(({ path }) => ITEM.exec(path)?.[0] ?? []));
+    const placed = reading.errors.every(({ path }) => ITEM.test(path));
+    if (!placed || round === MOST_ROUNDS) return reading;
+    leftOut.push(...reading.errors);
+    // From the end on, so that the places of those before stay what they are.
+    const deepest = [...items].sort((a, b) => b.localeCompare(a, "en", { numeric: true }));
+    for (const item of deepest) removeAt(document, item);
+  }
+}
+
+function removeAt(document: Document, item: string) {
+  const [, list, at, inner, place, inmost, spot] = ITEM.exec(item) ?? [];
+  const outer = document[list as keyof Document];
+  const holder = outer[Number(at)] as Record<string, unknown[]> | undefined;
+  if (inner === undefined || !holder) outer.splice(Number(at), 1);
+  else if (inmost === undefined) holder[inner].splice(Number(place), 1);
+  else (holder[inner][Number(place)] as Record<string, unknown[]>)[inmost].splice(Number(spot), 1);
+}
