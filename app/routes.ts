@@ -10,6 +10,7 @@ export default [
   // The pages of a plan, in one frame.
   route("plans/:plan", "routes/plan.tsx", [
     index("routes/plan-home.ts"),
+    route("exchange", "routes/exchange.tsx"),
     route("map", "routes/map.tsx"),
     route("findings", "routes/findings.tsx"),
     route("routes", "routes/routes.tsx"),

@@ -15,6 +15,7 @@ const views: Record<string, string> = {
   paths: "/plans/1/paths?flow=tickets&down=link:tern-north",
   network: "/plans/1/map?edit=device:skerry-edge",
   desk: "/plans/1/devices/skerry-edge",
+  exchange: "/plans/1/exchange",
   summaries: "/plans/1/summaries",
   findings: "/plans/1/findings",
   grid: "/plans/1/paths?grid=&down=link:tern-north",

@@ -36,6 +36,7 @@ import type { Scenario } from "../../core/scenario/index.ts";
 import { type InterfaceList, readInterfaceList } from "../../exchange/interface-list.ts";
 import { type Board, boardOf, sweptBoard } from "./board.ts";
 import { outageSteps, standingDown } from "./conditions.ts";
+import { readExchange as exchange } from "./exchange.ts";
 import { type FindingSet, findingSet } from "./findings.ts";
 import type { Asked } from "./flows.ts";
 import { type Witnesses, witnessesOf } from "./witnesses.ts";
@@ -293,6 +294,7 @@ const asks = {
   warm,
   proposedFlows,
   interfaceList,
+  exchange,
 };
 
 export type AskName = keyof typeof asks;
@@ -309,6 +311,7 @@ export const slowAsks: ReadonlySet<AskName> = new Set<AskName>([
   "draft",
   "timeline",
   "interfaceList",
+  "exchange",
 ]);
 
 /** Answers; `approved` makes the approved revision ready where the answer needs it. */

@@ -11,6 +11,12 @@ interface Command {
 
 /** Every page of a plan and what can be begun there, to be reached from the question field. */
 export const commands: readonly Command[] = [
+  {
+    label: "Exchange",
+    also: "import read files devices facts take in",
+    detail: "what devices say comes in",
+    page: "exchange",
+  },
   { label: "Network", also: "map drawing topology", detail: "the map", page: "map" },
   {
     label: "Findings",

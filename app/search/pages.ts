@@ -1,5 +1,6 @@
 /** The pages of a plan. */
 export type PageName =
+  | "exchange"
   | "map"
   | "routes"
   | "desk"

@@ -19,6 +19,7 @@ const screens = {
   "Network, a new link": "/plans/1/map?edit=new:link",
   "Network, a pasted list": "/plans/1/map?edit=new:list",
   "Route editor": "/plans/1/desk",
+  Exchange: "/plans/1/exchange",
   Summaries: "/plans/1/summaries",
   Outages: "/plans/1/outages?case=tickets&with=link:north-ring",
   "Outage in time": "/plans/1/time?fail=link:tern-north&heal=60000",

@@ -35,10 +35,7 @@ test("an address pins a revision, with its conditions and the part of the map th
 
   // It goes along to other pages, where nothing is saved onto the past.
   await page.getByRole("button", { name: "Fit" }).click();
-  await page
-    .getByRole("link", { name: /^Tern Point edge/ })
-    .first()
-    .click();
+  await page.getByRole("link", { name: "Routes of Tern Point edge" }).click();
   await expect(page.getByText("Revision 1 of 2.")).toBeVisible();
   await expect(page.locator('[data-destination="10.99.0.0/16"]')).toHaveCount(0);
   await page.getByLabel("Route as one line").fill("10.98.0.0/16 discard");

@@ -6,7 +6,7 @@ import { pageHref } from "../../search/links.ts";
 import { Button } from "../../ui/button.tsx";
 import { PopoverBox } from "../../ui/popover.tsx";
 
-export type Stage = "network" | "findings" | "routes" | "paths" | "outages" | "changes";
+export type Stage = "exchange" | "network" | "findings" | "routes" | "paths" | "outages" | "changes";
 
 interface Stop {
   name: Stage;
@@ -26,6 +26,13 @@ export function WorkLine({ stage }: { stage: Stage }) {
   const told = (count: number, one: string, many: string) =>
     count === 0 ? "" : `${count} ${count === 1 ? one : many}`;
   const stops: Stop[] = [
+    {
+      name: "exchange",
+      text: "Exchange",
+      href: pageHref(planId, "exchange", params),
+      wrong: "",
+      grave: false,
+    },
     {
       name: "network",
       text: "Network",

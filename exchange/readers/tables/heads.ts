@@ -42,7 +42,7 @@ export function columnsOf(line: string): Column[] | null {
   const known = columns.filter(({ role }) => role !== null);
   const ofAddresses = known.some(({ role }) => role === "to" || role === "address");
   if (known.length < 2 || known.length * 2 < columns.length || !ofAddresses) return null;
-  return columns.map(({ role, start, end }) => ({ role: role ?? "ignored", start, end }));
+  return columns.map(({ role, start, end }) => ({ role: role ?? "open", start, end }));
 }
 
 /** The column that a stretch of a line stands in: the one that it overlaps most, else the nearest. */

@@ -102,6 +102,9 @@ function put(role: Role, token: Token, parts: LineParts, context: LineContext): 
     case "hardware":
       parts.hardware = text;
       return shape === "hardware";
+    case "open":
+      if (shape === "address") parts.via ??= withoutZone(text, parts);
+      return true;
     case "mask":
     case "ignored":
       return true;
@@ -251,7 +254,9 @@ function settleWords(parts: LineParts, trailing: readonly string[], context: Lin
     else if (parts.out === null && looksLikeInterface(word)) parts.out = word;
   }
   const last = trailing.at(-1);
+  const placed = parts.to !== null || parts.own !== null || parts.via !== null;
   if (
+    !placed ||
     parts.out !== null ||
     last === undefined ||
     meanings.of(last) !== null ||

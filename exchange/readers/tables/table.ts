@@ -93,7 +93,7 @@ class TableReading {
     const taught = this.layoutOf(raw);
     const columnsHere = taught ?? this.columns;
     const byColumns = columnsHere && readByColumns(raw, columnsHere, this.context);
-    const sound = byColumns && (byColumns.to !== null || byColumns.own !== null) ? byColumns : null;
+    const sound = byColumns && (byColumns.to ?? byColumns.own ?? byColumns.via) !== null ? byColumns : null;
     this.place(at, sound ?? readByShape(raw, this.context));
   }
 
@@ -116,7 +116,12 @@ class TableReading {
       return;
     }
     const says =
-      via !== null || out !== null || parts.distance || parts.metric || parts.vrf || parts.words.length > 0;
+      via !== null ||
+      out !== null ||
+      parts.distance ||
+      parts.metric ||
+      parts.vrf ||
+      parts.words.some((word) => this.meaningsOf(word).length > 0);
     const goesOn = this.open && (/^\s/.test(at.text) || via !== null);
     if (!says || !goesOn || !this.open) {
       return this.into.fate(

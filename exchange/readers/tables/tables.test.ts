@@ -147,6 +147,26 @@ VRF blue:
     ]);
   });
 
+  it("under heads that nobody knows: an address there is a next hop; words alone are no part of a route", () => {
+    const text = `
+ kind   network         towards       port    cost
+ H      0.0.0.0/0       172.20.0.21   wan        5
+ Q      172.20.16.0/20  172.20.0.21   wan       20
+                        172.20.0.25   spare     20
+ some words that say nothing
+`;
+    expect(short(text, { H: "static", Q: "ospf" })).toEqual([
+      "0.0.0.0/0 172.20.0.21 wan static - 5",
+      "172.20.16.0/20 172.20.0.21 wan ospf - 20",
+      "172.20.16.0/20 172.20.0.25 spare ospf - 20",
+    ]);
+    const { readings } = routesIn(text);
+    expect(readings.lines.at(-1)).toMatchObject({
+      fate: "known",
+      detail: "a heading, or words that say nothing of a route",
+    });
+  });
+
   it("with wildcard masks, and durations that are no interfaces", () => {
     const text = `
  S  172.20.16.0 0.0.0.255  172.20.0.2  3d04h  core

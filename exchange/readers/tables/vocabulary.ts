@@ -12,10 +12,12 @@ export type Role =
   | "table"
   | "address"
   | "hardware"
-  | "ignored";
+  | "ignored"
+  /** Nothing says: an address there is a next hop. */
+  | "open";
 
 /** Words of the trade that stand over a column or before a value. */
-const roles: Readonly<Record<Exclude<Role, "ignored">, readonly string[]>> = {
+const roles: Readonly<Record<Exclude<Role, "ignored" | "open">, readonly string[]>> = {
   to: [
     "destination",
     "dest",

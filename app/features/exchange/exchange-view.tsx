@@ -1,0 +1,139 @@
+import { useMutation } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
+import { Link } from "react-router";
+import { askPlan } from "../../engine/ask.client.ts";
+import { useEditing } from "../../plan/editing.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
+import { Refusals } from "../../plan/refusals.tsx";
+import type { ExchangeAnswer } from "../../queries/exchange.ts";
+import { pageHref } from "../../search/links.ts";
+import { Button } from "../../ui/button.tsx";
+import { TabSet } from "../../ui/tabs.tsx";
+import { FateLines } from "./fate-lines.tsx";
+import { FilesGiven, type Given } from "./files-given.tsx";
+import { OpenWords } from "./open-words.tsx";
+import { ReadDevices, ReadLinks } from "./read-parts.tsx";
+
+/** What devices say comes in: files are read line by line, shown with what was understood, and taken as one edit. */
+export function ExchangeView() {
+  const { page, planId, params } = usePlan();
+  const editing = useEditing(page, "exchange");
+  const [files, setFiles] = useState<Given[]>([]);
+  const [words, setWords] = useState<Readonly<Record<string, string>>>({});
+  const [without, setWithout] = useState<readonly string[]>([]);
+  const [tab, setTab] = useState("lines");
+  const reading = useMutation({
+    mutationFn: (asked: { files: Given[]; words: [string, string][]; without: string[] }) =>
+      askPlan(page, "exchange", asked, "exchange"),
+  });
+  const { mutate, reset } = reading;
+  // What was read is asked anew whenever a file, a meaning or a tick changes, or the plan moves on.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the revision stands for the plan.
+  useEffect(() => {
+    if (files.length === 0) reset();
+    else mutate({ files, words: Object.entries(words), without: [...without] });
+  }, [files, words, without, mutate, reset, page.revision]);
+  const answer = files.length > 0 ? (reading.data ?? null) : null;
+  const sent = useRef(false);
+  const [taken, setTaken] = useState("");
+  const { busy, saved } = editing;
+  useEffect(() => {
+    if (!sent.current || busy) return;
+    sent.current = false;
+    if (saved === null) return;
+    setTaken(`Taken as revision ${saved}.`);
+    setFiles([]);
+    setWithout([]);
+  }, [busy, saved]);
+  const toggle = (ref: string) =>
+    setWithout((now) => (now.includes(ref) ? now.filter((one) => one !== ref) : [...now, ref]));
+  return (
+    <div className="flex min-h-0 flex-1 flex-col overflow-auto px-4 py-3">
+      <h1 className="font-semibold font-sign text-[26px]">Exchange</h1>
+      <FilesGiven
+        files={files}
+        onFiles={(next) => {
+          setTaken("");
+          setFiles(next);
+        }}
+      />
+      {taken !== "" && (
+        <p role="status" className="mt-2 font-medium">
+          {taken} Undo takes all of it back.{" "}
+          <Link className="name-link" to={pageHref(planId, "map", params)}>
+            See it on the map
+          </Link>
+        </p>
+      )}
+      {reading.isError && files.length > 0 && (
+        <p role="alert" className="mt-2 text-stop">
+          {reading.error.message}
+        </p>
+      )}
+      {files.length > 0 && answer === null && !reading.isError && (
+        <p role="status" className="mt-2 text-ink-2">
+          Reading {files.length} {files.length === 1 ? "file" : "files"} …
+        </p>
+      )}
+      {answer && (
+        <>
+          <Take
+            answer={answer}
+            busy={busy || reading.isPending}
+            onTake={() => {
+              if (!answer.edit) return;
+              sent.current = true;
+              editing.save(answer.edit);
+            }}
+          />
+          <Refusals errors={[...answer.errors, ...editing.errors]} className="mt-2" />
+          <OpenWords open={answer.openWords} words={words} onWords={setWords} />
+          <div className="mt-3 flex min-h-[320px] flex-1 flex-col">
+            <TabSet
+              label="What was read"
+              value={tab}
+              onChange={setTab}
+              tabs={[
+                {
+                  value: "lines",
+                  text: `Lines ${answer.lines.length}`,
+                  body: <FateLines lines={answer.lines} />,
+                },
+                {
+                  value: "devices",
+                  text: `Devices ${answer.devices.length}`,
+                  body: <ReadDevices devices={answer.devices} without={without} onToggle={toggle} />,
+                },
+                {
+                  value: "links",
+                  text: `Links ${answer.links.length}`,
+                  body: <ReadLinks links={answer.links} without={without} onToggle={toggle} />,
+                },
+              ]}
+            />
+          </div>
+        </>
+      )}
+    </div>
+  );
+}
+
+/** What the edit comes to, and the button that takes it. */
+function Take({ answer, busy, onTake }: { answer: ExchangeAnswer; busy: boolean; onTake: () => void }) {
+  const { devices, links, edit, lines } = answer;
+  const outlined = devices.filter(({ outline }) => outline).length;
+  const fresh = devices.filter(({ known, outline }) => !known && !outline).length;
+  const count = (fate: string) => lines.filter((line) => line.fate === fate).length;
+  return (
+    <div className="mt-3 flex flex-wrap items-center gap-3">
+      <Button look="strong" disabled={busy || !edit} onClick={onTake}>
+        Take it into the plan
+      </Button>
+      <p data-testid="read-summary">
+        {devices.length - outlined} devices ({fresh} new), {outlined} outlined, {links.length} links; of{" "}
+        {lines.length} lines {count("taken")} taken, {count("doubtful")} doubtful, {count("not-understood")}{" "}
+        not understood.{edit ? ` ${edit.changes.length} changes.` : " Nothing would change."}
+      </p>
+    </div>
+  );
+}

@@ -1,0 +1,104 @@
+import { differencePlans, type Edit, type Plan, type PlanError } from "../../core/plan/index.ts";
+import type { Scenario } from "../../core/scenario/index.ts";
+import type { LineFate } from "../../exchange/facts/index.ts";
+import type { InputFile } from "../../exchange/readers/index.ts";
+import { type Readings, readFiles } from "../../exchange/readings.ts";
+import { mergeInto } from "../../exchange/rebuild/merge.ts";
+import { type Rebuilt, rebuildPlan } from "../../exchange/rebuild/plan.ts";
+
+export interface ExchangeAsked {
+  files: InputFile[];
+  /** What words mean, as the user said. */
+  words: [string, string][];
+  /** Devices and links, by their ids in what was read, that are not taken. */
+  without: string[];
+}
+
+export interface ReadDevice {
+  id: string;
+  name: string;
+  role: string;
+  outline: boolean;
+  interfaces: number;
+  routes: number;
+  /** Whether the plan has it already. */
+  known: boolean;
+}
+
+export interface ReadLink {
+  id: string;
+  ends: string[];
+  because: string[];
+  certain: boolean;
+}
+
+/** What files say, and the edit that takes it into the plan. */
+export interface ExchangeAnswer {
+  lines: LineFate[];
+  openWords: [string, number][];
+  devices: ReadDevice[];
+  links: ReadLink[];
+  /** Null where nothing would change, or where it does not fit. */
+  edit: Edit | null;
+  errors: PlanError[];
+}
+
+/** Reads files, and works out what they would change in the plan (no file is kept). */
+export function readExchange(p: Scenario, { files, words, without }: ExchangeAsked): ExchangeAnswer {
+  const readings = readFiles(files, { words });
+  const outcome = rebuildPlan(readings, p.plan.name);
+  const told = { lines: readings.lines as LineFate[], openWords: [...readings.openWords] };
+  if (!outcome.ok) return { ...told, devices: [], links: [], edit: null, errors: outcome.errors };
+  const { rebuilt } = outcome;
+  const contradictions = rebuilt.leftOut.map(
+    ({ path, message }): LineFate => ({
+      file: "",
+      line: 0,
+      text: path,
+      fate: "doubtful",
+      detail: `left out: ${message}`,
+    }),
+  );
+  const merged = mergeInto(p.plan, withoutThese(rebuilt, without));
+  return {
+    lines: [...told.lines, ...contradictions],
+    openWords: told.openWords,
+    devices: devicesOf(p.plan, rebuilt.plan),
+    links: rebuilt.links,
+    edit: merged.ok ? editOf(p.plan, merged.plan, readings) : null,
+    errors: merged.ok ? [] : merged.errors,
+  };
+}
+
+function withoutThese(rebuilt: Rebuilt, without: readonly string[]): Rebuilt {
+  const left = new Set(without);
+  const kept = (end: string) => !left.has(`device:${end.slice(0, end.indexOf("/"))}`);
+  const { plan } = rebuilt;
+  const devices = plan.devices.filter(({ id }) => !left.has(`device:${id}`));
+  const links = plan.links
+    .filter(({ id }) => !left.has(`link:${id}`))
+    .map((link) => ({ ...link, ends: link.ends.filter(kept) }))
+    .filter(({ ends }) => ends.length > 0);
+  return { ...rebuilt, plan: { ...plan, devices, links } };
+}
+
+function devicesOf(plan: Plan, read: Plan): ReadDevice[] {
+  const known = new Set(plan.devices.map(({ id }) => id));
+  return read.devices.map(({ id, label, role, outline, interfaces, routes, learned }) => ({
+    id,
+    name: label ?? id,
+    role,
+    outline: outline ?? false,
+    interfaces: interfaces.length,
+    routes: routes.length + learned.length,
+    known: known.has(id),
+  }));
+}
+
+function editOf(plan: Plan, merged: Plan, { devices }: Readings): Edit | null {
+  const changes = differencePlans(plan, merged);
+  if (changes.length === 0) return null;
+  const names = devices.map(({ facts }) => facts.device);
+  const who = names.length > 3 ? `${names.length} devices` : names.join(", ") || "a list";
+  return { label: `Take in what ${who} said`.slice(0, 300), changes };
+}

@@ -1,0 +1,108 @@
+import { expect, test } from "@playwright/test";
+import { freshPlan, ready } from "./plan.ts";
+
+const table = `
+ kind   network          towards        port    cost
+ H      0.0.0.0/0        203.0.113.1    up         5
+ O      203.0.113.0/30   -              up         0
+ O      10.55.0.0/24     -              lan        0
+ some words that say nothing
+`;
+
+const file = (name: string, text: string) => ({ name, mimeType: "text/plain", buffer: Buffer.from(text) });
+
+test("a route table of a layout that nobody described becomes a working device, and undo takes it back", async ({
+  page,
+}) => {
+  const plan = await freshPlan(page);
+  await page.goto(`${plan}/exchange`);
+  await ready(page);
+  await page.getByLabel("Files", { exact: true }).setInputFiles(file("puffin-edge.txt", table));
+  await expect(page.getByTestId("read-summary")).toContainText("1 devices (1 new), 1 outlined");
+  const lines = page.getByRole("region", { name: "Lines" });
+  await expect(lines).toContainText('what does "H" mean?');
+
+  // What its words mean is asked once, and answered by keyboard.
+  for (const [word, meaning] of [
+    ["H", "static"],
+    ["O", "connected"],
+  ]) {
+    await page.getByRole("combobox", { name: `Meaning of ${word}` }).press("Enter");
+    await expect(page.getByRole("option", { name: meaning })).toBeVisible();
+    await page.keyboard.type(meaning.slice(0, 2));
+    await page.keyboard.press("Enter");
+  }
+  await expect(lines).not.toContainText("what does");
+  await expect(lines).toContainText("a route to 0.0.0.0/0 via 203.0.113.1 out up, static");
+  await expect(page.getByTestId("read-summary")).toContainText("0 doubtful, 0 not understood");
+  await page.getByRole("tab", { name: /^Links/ }).click();
+  await expect(page.getByRole("tabpanel")).toContainText("203.0.113.1 is a next hop of puffin-edge");
+
+  await page.getByRole("button", { name: "Take it into the plan" }).click();
+  await expect(page.getByText("Taken as revision 2.")).toBeVisible();
+  // The lone router works at once; beyond its next hop nobody told.
+  await page.goto(`${plan}/devices/puffin-edge`);
+  await expect(page.locator('[data-destination="0.0.0.0/0"]')).toContainText("active");
+  await page.goto(`${plan}/paths?from=puffin-edge&to=198.18.0.9`);
+  await expect(page.locator("main")).toContainText("nobody told us");
+  await page.getByRole("button", { name: "Undo" }).click();
+  await page.goto(`${plan}/devices/puffin-edge`);
+  await expect(page.getByText("The plan has no device puffin-edge.")).toBeVisible();
+});
+
+test("several devices are joined by what they say of each other; what is unticked stays out", async ({
+  page,
+}) => {
+  const plan = await freshPlan(page);
+  await page.goto(`${plan}/exchange`);
+  await ready(page);
+  const address = (name: string, mac: string, ip: string) =>
+    JSON.stringify([
+      {
+        ifname: name,
+        flags: ["UP", "LOWER_UP"],
+        link_type: "ether",
+        address: mac,
+        addr_info: [{ local: ip, prefixlen: 24 }],
+      },
+    ]);
+  const seen = JSON.stringify([
+    { dst: "10.66.0.2", dev: "eth0", lladdr: "00:00:5e:00:53:b2", state: ["REACHABLE"] },
+  ]);
+  const paste = async (device: string, text: string) => {
+    await page.getByLabel("Which device").fill(device);
+    await page.getByLabel("Or paste what a device says").fill(text);
+    await page.getByRole("button", { name: "Read it" }).click();
+  };
+  await paste("puffin-a", address("eth0", "00:00:5e:00:53:a1", "10.66.0.1"));
+  await paste("puffin-b", address("eth0", "00:00:5e:00:53:b2", "10.66.0.2"));
+  await page.getByLabel("Files", { exact: true }).setInputFiles(file("puffin-a.json", seen));
+  await page.getByRole("tab", { name: /^Links/ }).click();
+  await expect(page.getByRole("tabpanel")).toContainText("puffin-a sees 10.66.0.2");
+  await expect(page.getByRole("tabpanel")).toContainText("certain");
+  await page.getByRole("tab", { name: /^Devices/ }).click();
+  await page.getByLabel("puffin-b").uncheck();
+  await page.getByRole("button", { name: "Take it into the plan" }).click();
+  await expect(page.getByText("Taken as revision 2.")).toBeVisible();
+  await page.goto(`${plan}/map`);
+  await expect(page.getByRole("link", { name: "Routes of puffin-a" })).toHaveCount(1);
+  await expect(page.getByRole("link", { name: "Routes of puffin-b" })).toHaveCount(0);
+});
+
+test("what cannot be understood is told line by line, and stops nothing", async ({ page }) => {
+  const plan = await freshPlan(page);
+  await page.goto(`${plan}/exchange`);
+  await ready(page);
+  await page
+    .getByLabel("Files", { exact: true })
+    .setInputFiles([
+      file("notes.txt", "these are notes, and no table"),
+      file("puffin-edge.txt", table),
+      file("broken.json", '[{"ifname":"eth0"'),
+    ]);
+  await page.getByRole("button", { name: "not understood" }).click();
+  const lines = page.getByRole("region", { name: "Lines" });
+  await expect(lines).toContainText("no reader knows what this is");
+  await expect(lines).toContainText("this is not valid JSON");
+  await expect(page.getByRole("button", { name: "Take it into the plan" })).toBeEnabled();
+});
