@@ -1,4 +1,4 @@
-import { mkdtempSync, writeFileSync } from "node:fs";
+import { mkdtempSync, readFileSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { describe, expect, it } from "vitest";
@@ -241,5 +241,65 @@ ${more}`;
     expect(
       bad("dismissals: [{ code: x, subject: y, reason: z }, { code: x, subject: y, reason: w }]"),
     ).toContain("stands twice");
+  });
+});
+
+describe("what devices say", () => {
+  const table = file("tern.txt", " H 0.0.0.0/0 198.51.100.1 wan1 [1/0]\n O 198.51.100.0/30 - wan1 [0/0]\n");
+  const words = ["--word", "H=static", "--word", "O=connected"];
+
+  it("is read into a plan, with facts and a fate for every line", () => {
+    const read = json("read", table, ...words);
+    expect(read.facts[0].routes[0]).toEqual({
+      to: "0.0.0.0/0",
+      via: "198.51.100.1",
+      out: "wan1",
+      vrf: "main",
+      table: null,
+      source: "static",
+      distance: 1,
+      metric: 0,
+      active: null,
+      discard: null,
+    });
+    expect(read.lines.map((line: { line: number; fate: string }) => [line.line, line.fate])).toEqual([
+      [1, "taken"],
+      [2, "taken"],
+    ]);
+    expect(read.outlines).toHaveLength(1);
+    expect(read.links[0]).toMatchObject({ certain: false, ends: ["tern/wan1", "unknown-198-51-100-1/port"] });
+    const { out, errors } = call("read", table);
+    expect(out).toMatch(/^ironFork: 1/);
+    expect(errors).toContain('what does "H" mean?');
+  });
+
+  it("goes into a plan that is there, and drift is told with exit code 1", () => {
+    const plan = file("tern-plan.yaml", call("read", table, ...words).out);
+    expect(json("drift", plan, table, ...words)).toEqual({ differences: [], compared: ["tern"] });
+    const later = file("tern.txt", " H 0.0.0.0/0 198.51.100.1 wan1 [7/0]\n O 198.51.100.0/30 - wan1 [0/0]\n");
+    const { code, out } = call("drift", plan, later, ...words);
+    expect(code).toBe(1);
+    expect(out).toContain("has the distance 7, planned 1");
+    const merged = json("read", later, ...words, "--into", plan);
+    expect(merged.plan.devices[0].routes[0].distance).toBe(7);
+  });
+
+  it("is written for devices and other tools, each in its form", () => {
+    for (const as of ["ietf-json", "ietf-xml", "iproute2", "csv", "topology"]) {
+      const { files } = json("write", demo, "--as", as, "--to", join(folder, as));
+      expect(files.length).toBeGreaterThan(0);
+      for (const name of files)
+        expect(readFileSync(join(folder, as, name), "utf8").length).toBeGreaterThan(0);
+    }
+    expect(call("write", demo, "--as", "csv", "--device", "nobody", "--to", folder).code).toBe(2);
+  });
+
+  it("that cannot be used ends with 2 and a sentence", () => {
+    expect(call("read", join(folder, "nowhere")).errors).toContain("there is no such file or folder");
+    expect(call("read", table, "--word", "static").errors).toContain(
+      "--word static is no word and its meaning",
+    );
+    expect(call("read", file("notes.txt", "no table at all")).code).toBe(2);
+    expect(call("read", table, "--layout", file("layout.json", "{}")).code).toBe(2);
   });
 });

@@ -380,6 +380,110 @@ describe("the IETF's models", () => {
   });
 });
 
+describe("nftables", () => {
+  const text = `table ip nat {
+	chain postrouting {
+		type nat hook postrouting priority srcnat; policy accept;
+		oifname "wan1" ip saddr { 172.20.0.0/16, 10.0.0.1 } masquerade
+		oifname "wan2" snat to 198.51.100.9
+		oifname "wan1" tcp dport 80 masquerade
+	}
+}
+`;
+  const rule = (expr: object[]) => ({ rule: { family: "ip", table: "nat", chain: "postrouting", expr } });
+  const meta = (right: string) => ({ match: { op: "==", left: { meta: { key: "oifname" } }, right } });
+  const saddr = {
+    match: {
+      op: "==",
+      left: { payload: { protocol: "ip", field: "saddr" } },
+      right: { set: [{ prefix: { addr: "172.20.0.0", len: 16 } }, "10.0.0.1"] },
+    },
+  };
+  const dport = { match: { op: "==", left: { payload: { protocol: "tcp", field: "dport" } }, right: 80 } };
+  const json = JSON.stringify({
+    nftables: [
+      { metainfo: { version: "1.0" } },
+      { table: { family: "ip", name: "nat" } },
+      rule([meta("wan1"), saddr, { masquerade: null }]),
+      rule([meta("wan2"), { snat: { addr: "198.51.100.9" } }]),
+      rule([meta("wan1"), dport, { masquerade: null }]),
+    ],
+  });
+
+  it.each([
+    ["text", text],
+    ["JSON", json],
+  ])("as %s tells what is translated; what a plan cannot say is doubtful", (_, body) => {
+    const { devices, lines } = readFiles([{ name: "tern/nft.txt", text: body }]);
+    expect(devices[0].facts.translations).toEqual([
+      { out: "wan1", from: ["172.20.0.0/16", "10.0.0.1/32"], to: "interface" },
+      { out: "wan2", from: [], to: "198.51.100.9" },
+    ]);
+    expect(lines.filter(({ fate }) => fate === "doubtful")).toHaveLength(1);
+  });
+});
+
+describe("a saved numeric walk of management tables", () => {
+  const walk = `.1.3.6.1.2.1.1.5.0 = STRING: "tern-edge"
+.1.3.6.1.2.1.2.2.1.2.1 = STRING: "wan1"
+.1.3.6.1.2.1.2.2.1.2.2 = STRING: "lan"
+.1.3.6.1.2.1.2.2.1.3.1 = INTEGER: 6
+.1.3.6.1.2.1.2.2.1.6.1 = Hex-STRING: 00 00 5E 00 53 01
+.1.3.6.1.2.1.2.2.1.7.1 = INTEGER: up(1)
+.1.3.6.1.2.1.2.2.1.8.1 = INTEGER: 2
+.1.3.6.1.2.1.4.1.0 = INTEGER: 1
+.1.3.6.1.2.1.4.20.1.2.198.51.100.2 = INTEGER: 1
+.1.3.6.1.2.1.4.20.1.3.198.51.100.2 = IpAddress: 255.255.255.252
+.1.3.6.1.2.1.4.34.1.3.2.16.32.1.13.184.0.0.0.0.0.0.0.0.0.0.0.2 = INTEGER: 2
+.1.3.6.1.2.1.4.34.1.5.2.16.32.1.13.184.0.0.0.0.0.0.0.0.0.0.0.2 = OID: .1.3.6.1.2.1.4.32.1.5.2.2.16.32.1.13.184.0.0.0.0.0.0.0.0.0.0.0.0.64
+.1.3.6.1.2.1.4.35.1.4.1.1.4.198.51.100.1 = STRING: 0:0:5e:0:53:2
+.1.3.6.1.2.1.4.24.7.1.7.1.4.0.0.0.0.0.2.0.0.1.4.198.51.100.1 = INTEGER: 1
+.1.3.6.1.2.1.4.24.7.1.8.1.4.0.0.0.0.0.2.0.0.1.4.198.51.100.1 = INTEGER: 4
+.1.3.6.1.2.1.4.24.7.1.9.1.4.0.0.0.0.0.2.0.0.1.4.198.51.100.1 = INTEGER: 3
+.1.3.6.1.2.1.4.24.7.1.12.1.4.0.0.0.0.0.2.0.0.1.4.198.51.100.1 = INTEGER: 5
+.1.3.6.1.2.1.4.24.7.1.7.1.4.10.0.0.0.8.2.0.0.0.0 = INTEGER: 1
+.1.3.6.1.2.1.4.24.7.1.8.1.4.10.0.0.0.8.2.0.0.0.0 = INTEGER: 5
+.1.3.6.1.2.1.4.24.7.1.9.1.4.10.0.0.0.8.2.0.0.0.0 = INTEGER: 3
+.1.0.8802.1.1.2.1.4.1.1.7.0.1.1 = STRING: "cust"
+.1.0.8802.1.1.2.1.4.1.1.9.0.1.1 = STRING: "north"
+.1.3.6.1.2.1.1.3.0 = Timeticks: (1234) 0:00:12.34
+`;
+
+  it("tells interfaces, addresses, routes, neighbours and who announced itself (RFC 2863, 4293, 4292)", () => {
+    const [collector] = readFiles([{ name: "walk.txt", text: walk }]).devices;
+    const { facts } = collector;
+    expect(collector.told).toBe("tern-edge");
+    expect(facts.interfaces[0]).toMatchObject({
+      name: "wan1",
+      kind: "ethernet",
+      enabled: true,
+      up: false,
+      hardware: "00:00:5e:00:53:01",
+      addresses: ["198.51.100.2/30"],
+    });
+    expect(facts.interfaces[1].addresses).toEqual(["2001:db8::2/64"]);
+    expect(
+      facts.routes.map(({ to, via, out, source, metric, discard }) => [
+        to,
+        via,
+        out,
+        source,
+        metric,
+        discard,
+      ]),
+    ).toEqual([
+      ["0.0.0.0/0", "198.51.100.1", "wan1", "static", 5, null],
+      ["10.0.0.0/8", null, null, "static", null, "drop"],
+    ]);
+    expect(facts.neighbours).toEqual([
+      { address: "198.51.100.1", hardware: "00:00:5e:00:53:02", interface: "wan1" },
+    ]);
+    expect(facts.adjacent).toEqual([{ interface: "wan1", name: "north", port: "cust", hardware: null }]);
+    expect(facts.forwarding.ipv4).toBe(true);
+    expect(collector.fates.at(-1)).toMatchObject({ fate: "known" });
+  });
+});
+
 describe("what goes out comes in again", () => {
   const inside = demo.devices.filter(({ role }) => role === "router");
 

@@ -26,16 +26,19 @@ export const layoutSchema = z.strictObject({
 });
 export type Layout = z.output<typeof layoutSchema>;
 
-/** Reads a layout's document (JSON). Throws an error that says what is wrong with it. */
+/** A layout's document that cannot be read, in a sentence. */
+export class UnreadableLayout extends Error {}
+
+/** Reads a layout's document (JSON). Throws `UnreadableLayout`, which says what is wrong with it. */
 export function readLayout(text: string, name: string): Layout {
   let document: unknown;
   try {
     document = JSON.parse(text);
   } catch {
-    throw new Error(`${name} is no layout: it is not valid JSON`);
+    throw new UnreadableLayout(`${name} is no layout: it is not valid JSON`);
   }
   const read = layoutSchema.safeParse(document);
   if (read.success) return read.data;
   const [issue] = read.error.issues;
-  throw new Error(`${name} is no layout: ${issue.path.join(".") || "it"}: ${issue.message}`);
+  throw new UnreadableLayout(`${name} is no layout: ${issue.path.join(".") || "it"}: ${issue.message}`);
 }

@@ -5,7 +5,7 @@ import { formatPlanError, type Plan, type PlanError } from "../../core/plan/inde
 import { driftOf } from "../../exchange/drift.ts";
 import type { LineFate } from "../../exchange/facts/index.ts";
 import { inputFiles, UnreadableInput } from "../../exchange/input-files.ts";
-import { readLayout } from "../../exchange/layout.ts";
+import { readLayout, UnreadableLayout } from "../../exchange/layout.ts";
 import { writePlanText } from "../../exchange/plan-text.ts";
 import { type Readings, readFiles } from "../../exchange/readings.ts";
 import { mergeInto } from "../../exchange/rebuild/merge.ts";
@@ -43,7 +43,8 @@ function reading(
     ][];
     return readFiles(inputFiles(paths), { device: options.device, words, layouts });
   } catch (error) {
-    if (error instanceof UnreadableInput) throw new UnusableInput(error.message);
+    if (error instanceof UnreadableInput || error instanceof UnreadableLayout)
+      throw new UnusableInput(error.message);
     throw error;
   }
 }

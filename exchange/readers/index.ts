@@ -3,10 +3,11 @@ import { ietfJson } from "./ietf/json.ts";
 import { ietfXml } from "./ietf/xml.ts";
 import { iproute2Json } from "./iproute2/json.ts";
 import { iproute2Text } from "./iproute2/text.ts";
-import { nftJson } from "./nft.ts";
+import { nftJson, nftText } from "./nft.ts";
 import type { InputFile, Reader } from "./reader.ts";
 import { sysctl } from "./sysctl.ts";
 import { anyTable } from "./tables/table.ts";
+import { numericWalk } from "./walk.ts";
 
 export { Meanings } from "./meanings.ts";
 export type { InputFile, ReaderOptions } from "./reader.ts";
@@ -17,7 +18,9 @@ const readers: readonly Reader[] = [
   ietfJson,
   ietfXml,
   nftJson,
+  nftText,
   sysctl,
+  numericWalk,
   csvLists,
   iproute2Text,
   anyTable,

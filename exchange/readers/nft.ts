@@ -85,3 +85,46 @@ export const nftJson: Reader = {
     }
   },
 };
+
+const MASQUERADE = /\b(masquerade|snat(?: ip6?)? to (\S+))/;
+
+/** nftables' plain text: the rules that translate sources, line by line. */
+export const nftText: Reader = {
+  kind: "nftables text",
+  recognises: ({ text }) => (/^\s*table (?:ip|ip6|inet|bridge|netdev|arp) \S+ \{/m.test(text) ? 0.9 : 0),
+  read(file, into) {
+    for (const [i, raw] of file.text.split(/\r?\n/).entries()) {
+      if (raw.trim() === "") continue;
+      const at = { file: file.name, line: i + 1, text: raw };
+      const found = MASQUERADE.exec(raw);
+      if (!found) {
+        const filters = /\b(accept|drop|reject|jump|goto)\b/.test(raw) && !/\bpolicy\b/.test(raw);
+        const detail = "a rule that filters: write it as policy on the device's page";
+        into.fate(
+          at,
+          filters ? "doubtful" : "known",
+          filters ? detail : "a table, a chain, or what stands around them",
+        );
+        continue;
+      }
+      const out = /\boifname "?([^"\s]+)"?/.exec(raw)?.[1];
+      const sources = /\bip6? saddr (?:\{ ([^}]*) \}|(\S+))/.exec(raw);
+      const from = (sources?.[1] ?? sources?.[2] ?? "").split(/,\s*/).filter(Boolean).map(prefixText);
+      const others = /\b(daddr|dport|sport|mark|iifname|saddr !=|oifname !=)\b/.test(raw);
+      if (!out) into.fate(at, "doubtful", "a translation, but it names no way out");
+      else if (others || from.includes(null))
+        into.fate(at, "doubtful", "a translation, but of only some packets, by what a plan cannot say");
+      else {
+        const to = found[2] ?? "interface";
+        const fresh = into.add("translations", { out, from: from as string[], to });
+        into.fate(at, fresh ? "taken" : "known", `what leaves by ${out} becomes ${to}`);
+      }
+    }
+  },
+};
+
+function prefixText(text: string): string | null {
+  const address = parseAddress(text);
+  const prefix = parsePrefix(text) ?? (address && hostPrefix(address));
+  return prefix && formatPrefix(prefix);
+}

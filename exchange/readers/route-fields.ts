@@ -56,7 +56,7 @@ export function takeRouteFields(
     to: fields.to,
     // A next hop of zeros is how some tables write that there is none.
     via: via && !isZero(fields.via) ? formatAddress(via) : null,
-    out: fields.out || null,
+    out: discard ? null : fields.out || null,
     vrf: fields.vrf || "main",
     table: fields.table || null,
     source,

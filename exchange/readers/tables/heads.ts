@@ -6,16 +6,25 @@ export interface Column {
   readonly end: number;
 }
 
+/** What parts the cells of a line, where it is no space: bars, tabs, semicolons; null for spaces. */
+export function separatorOf(line: string): string | null {
+  return ["|", "\t", ";"].find((separator) => line.split(separator).length > 2) ?? null;
+}
+
 /** The cells of a line and their places: between bars where there are some, else words, known phrases as one. */
 export function headCells(line: string): { text: string; start: number; end: number }[] {
-  if (line.includes("|")) {
+  const separator = separatorOf(line);
+  if (separator !== null) {
     const cells: { text: string; start: number; end: number }[] = [];
     let start = 0;
-    for (const cell of line.split("|")) {
+    for (const cell of line.split(separator)) {
       cells.push({ text: cell.trim(), start, end: start + cell.length });
       start += cell.length + 1;
     }
-    return cells.filter(({ text }, i) => text !== "" || (i > 0 && i < cells.length - 1));
+    // Bars stand around a line too; what parts cells stands between them alone.
+    return separator === "|"
+      ? cells.filter(({ text }, i) => text !== "" || (i > 0 && i < cells.length - 1))
+      : cells;
   }
   const words = [...line.matchAll(/\S+/g)].map((found) => ({
     text: found[0],

@@ -7,7 +7,7 @@ import {
 } from "../../../core/address/index.ts";
 import type { ReaderOptions } from "../reader.ts";
 import type { Column } from "./heads.ts";
-import { columnAt, headCells } from "./heads.ts";
+import { columnAt, headCells, separatorOf } from "./heads.ts";
 import { lengthOfAnyMask, looksLikeInterface, type Token, tokensOf } from "./tokens.ts";
 import { type Role, roleOf } from "./vocabulary.ts";
 
@@ -95,6 +95,10 @@ function put(role: Role, token: Token, parts: LineParts, context: LineContext): 
     case "word":
       if (shape === "word" || shape === "symbol") parts.words.push(text);
       return shape === "word" || shape === "symbol";
+    case "active":
+      if (/^(yes|true|active|\*|\+|>)$/i.test(text)) parts.words.push("active");
+      else if (/^(no|false|inactive|-)$/i.test(text)) parts.words.push("inactive");
+      return true;
     case "vrf":
     case "table":
       parts[role] = text;
@@ -129,13 +133,14 @@ export function readByColumns(
   context: LineContext,
 ): LineParts | null {
   const parts = empty();
-  const cells = line.includes("|")
+  const separator = separatorOf(line);
+  const cells = separator
     ? headCells(line).map((cell, i) => ({ ...cell, column: i }))
     : [...line.matchAll(/\S+/g)].map((found) => {
         const [start, end] = [found.index, found.index + found[0].length];
         return { text: found[0], start, end, column: columnAt(columns, start, end) };
       });
-  if (line.includes("|") && cells.length !== columns.length) return null;
+  if (separator && cells.length !== columns.length) return null;
   const mask = cells.find(({ column }) => columns[column]?.role === "mask");
   for (const { text, column } of cells) {
     const role = columns[column]?.role ?? "ignored";
@@ -173,7 +178,7 @@ export function readByShape(line: string, context: LineContext): LineParts {
       takesValue(role, value, tokens[i + (phrase ? 3 : 2)], parts, context)
     ) {
       i += phrase ? 2 : 1;
-      if (role === "to" && tokens[i + 1]?.shape === "mask") i++;
+      if (tokens[i + 1]?.shape === "mask") i++;
       continue;
     }
     if (readToken(token, next, parts, context)) {
@@ -195,7 +200,7 @@ function takesValue(
   parts: LineParts,
   context: LineContext,
 ): boolean {
-  if (role === "to" && value.shape === "address" && after?.shape === "mask") {
+  if ((role === "to" || role === "address") && value.shape === "address" && after?.shape === "mask") {
     return destination(value.text, lengthOfAnyMask(after.text), parts);
   }
   if (role === "mask") return value.shape === "mask" || value.shape === "address";
@@ -253,19 +258,15 @@ function settleWords(parts: LineParts, trailing: readonly string[], context: Lin
     if (meanings.of(word) !== null) parts.words.push(word);
     else if (parts.out === null && looksLikeInterface(word)) parts.out = word;
   }
-  const last = trailing.at(-1);
   const placed = parts.to !== null || parts.own !== null || parts.via !== null;
-  if (
-    !placed ||
-    parts.out !== null ||
-    last === undefined ||
-    meanings.of(last) !== null ||
-    fillers.has(last.toLowerCase())
-  )
-    return parts;
-  // What a line ends with is the interface, unless it is as short as a code.
-  if (/^[A-Z*]{1,2}$/.test(last)) parts.words.push(last);
-  else parts.out = last;
+  if (!placed) return parts;
+  // What is left of the line's words is the interface, unless it is as short as a code.
+  const left = trailing.filter((word) => meanings.of(word) === null && !fillers.has(word.toLowerCase()));
+  const codes = left.filter((word) => /^[A-Z*]{1,2}$/.test(word));
+  parts.words.push(...codes);
+  const names = left.filter((word) => !codes.includes(word));
+  const last = trailing.at(-1);
+  parts.out ??= (last !== undefined && names.includes(last) ? last : names[0]) ?? null;
   return parts;
 }
 

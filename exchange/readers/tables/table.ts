@@ -23,6 +23,8 @@ interface Open {
 
 const VRF_HEAD =
   /^\W*(?:(?:routing|route|forwarding|ip|ipv4|ipv6)\s+)*(?:table|instance)?\s*(?:for|of)?\s*\bvrf\b\s*(?:name|table|instance)?\s*[:=]?\s*["']?([A-Za-z0-9][\w.-]*)["']?\s*:?\s*$/i;
+/** The head of an interface's block. */
+const PORT_HEAD = /^(?:interface|port|iface|link|device)\s+\S+\s*:?\s*$/i;
 const FRAME = /^[\s|+=*:_-]+$/;
 
 /** How many lines a name must stand on, behind what every line has, to be taken for an interface's. */
@@ -35,6 +37,8 @@ const RECURS = 2;
 class TableReading {
   private columns: readonly Column[] | null = null;
   private vrf = "";
+  /** The interface whose block is read. */
+  private port: string | null = null;
   private open: Open | null = null;
   private readonly routes: Open[] = [];
   private readonly context: LineContext;
@@ -107,6 +111,12 @@ class TableReading {
   /** Begins a route, goes on with the one above, or takes what is no route at all. */
   private place(at: At, parts: LineParts) {
     const { to, own, via, out, hardware } = parts;
+    if (to === null && own === null && via === null && out !== null && PORT_HEAD.test(at.text)) {
+      this.port = out;
+      this.open = null;
+      this.into.interface(out, {});
+      return this.into.fate(at, "taken", `the interface ${out}`);
+    }
     if (hardware !== null && to === null && via !== null) return this.takeNeighbour(at, parts);
     const isInterface = own !== null || (this.columns?.some(({ role }) => role === "address") && to !== null);
     if (isInterface) return this.takeInterface(at, { ...parts, own: own ?? to });
@@ -202,7 +212,8 @@ class TableReading {
   }
 
   private takeInterface(at: At, parts: LineParts) {
-    const name = parts.out ?? parts.words.find((word) => looksLikeInterface(word)) ?? parts.words[0];
+    const name =
+      parts.out ?? parts.words.find((word) => looksLikeInterface(word)) ?? parts.words[0] ?? this.port;
     const read = parseInterfaceAddress(parts.own ?? "");
     if (!name || !read) return this.into.fate(at, "doubtful", `the address ${parts.own} names no interface`);
     this.into.interface(name, {

@@ -167,6 +167,50 @@ VRF blue:
     });
   });
 
+  it("with arrows, brackets of every kind, and what is discarded", () => {
+    const text = `
+10.1.0.0 255.255.0.0 -> 172.20.0.2 (core) {static}
+172.20.0.0 255.255.255.252 -> core {connected}
+10.3.0.0 255.255.0.0 -> nowhere {discard}
+`;
+    expect(short(text)).toEqual([
+      "10.1.0.0/16 172.20.0.2 core static - -",
+      "172.20.0.0/30 - core connected - -",
+      "10.3.0.0/16 - - - - -",
+    ]);
+    expect(routesIn(text).routes.at(-1)?.discard).toBe("drop");
+  });
+
+  it("parted by semicolons, and with a column that says what is in use", () => {
+    const text = `
+used;dest;mask;gw;if;ad;met;from
+yes;10.1.0.0;255.255.0.0;172.20.0.2;core;1;0;hand
+no;10.1.0.0;255.255.0.0;172.20.0.6;core2;9;0;hand
+`;
+    const { routes } = routesIn(text, { hand: "static" });
+    expect(
+      routes.map(({ via, out, distance, source, active }) => [via, out, distance, source, active]),
+    ).toEqual([
+      ["172.20.0.2", "core", 1, "static", true],
+      ["172.20.0.6", "core2", 9, "static", false],
+    ]);
+  });
+
+  it("of interfaces in blocks, whose addresses stand below their names", () => {
+    const text = `
+interface wan1
+  address 198.51.100.2/30
+  state up
+interface lan
+  address 172.20.16.1 255.255.255.0
+`;
+    const { readings } = routesIn(text);
+    expect(readings.devices[0].facts.interfaces.map(({ name, addresses }) => [name, ...addresses])).toEqual([
+      ["wan1", "198.51.100.2/30"],
+      ["lan", "172.20.16.1/24"],
+    ]);
+  });
+
   it("with wildcard masks, and durations that are no interfaces", () => {
     const text = `
  S  172.20.16.0 0.0.0.255  172.20.0.2  3d04h  core

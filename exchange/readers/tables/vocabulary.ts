@@ -8,6 +8,7 @@ export type Role =
   | "metric"
   | "pair"
   | "word"
+  | "active"
   | "vrf"
   | "table"
   | "address"
@@ -58,7 +59,7 @@ const roles: Readonly<Record<Exclude<Role, "ignored" | "open">, readonly string[
     "administrative distance",
     "route preference",
   ],
-  metric: ["metric", "cost", "med"],
+  metric: ["metric", "met", "cost", "med"],
   pair: [
     "dist/metric",
     "distance/metric",
@@ -82,11 +83,13 @@ const roles: Readonly<Record<Exclude<Role, "ignored" | "open">, readonly string[
     "learned",
     "learned by",
     "learned from",
+    "from",
     "known via",
     "state",
     "status",
     "kind",
   ],
+  active: ["active", "used", "in use", "best"],
   vrf: ["vrf", "instance", "routing instance"],
   table: ["table"],
   address: ["address", "ip address", "ip", "addresses", "local address"],
