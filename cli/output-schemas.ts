@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { deviceFactsSchema } from "../exchange/facts/index.ts";
 
 /** The shapes of what the command line prints with --json. The JSON Schema in docs/ is made of these. */
 
@@ -149,4 +150,66 @@ const diff = z.strictObject({
   flows: z.array(z.strictObject({ id: z.string(), before: flowOutcome, after: flowOutcome })),
 });
 
-export const outputSchemas = { check, table, lookup, path, findings, sweep, timeline, summarise, diff };
+const read = z.strictObject({
+  plan: z.looseObject({ ironFork: z.literal(1) }),
+  facts: z.array(deviceFactsSchema),
+  devices: z.array(
+    z.strictObject({
+      id: z.string(),
+      label: z.string(),
+      role: z.string(),
+      profile: z.string().nullable(),
+      outline: z.boolean(),
+    }),
+  ),
+  links: z.array(z.strictObject({ id: z.string(), ends: ids, because: ids, certain: z.boolean() })),
+  outlines: z.array(
+    z.strictObject({
+      id: z.string(),
+      link: z.string(),
+      addresses: ids,
+      hardware: z.string().nullable(),
+      because: ids,
+    }),
+  ),
+  lines: z.array(
+    z.strictObject({
+      file: z.string(),
+      line: z.number().int(),
+      text: z.string(),
+      fate: z.enum(["taken", "doubtful", "known", "not-understood"]),
+      detail: z.string(),
+    }),
+  ),
+});
+
+const drift = z.strictObject({
+  differences: z.array(
+    z.strictObject({
+      device: z.string(),
+      kind: z.string(),
+      subject: z.string(),
+      planned: z.unknown(),
+      seen: z.unknown(),
+      text: z.string(),
+    }),
+  ),
+  compared: ids,
+});
+
+const write = z.strictObject({ files: ids });
+
+export const outputSchemas = {
+  check,
+  table,
+  lookup,
+  path,
+  findings,
+  sweep,
+  timeline,
+  summarise,
+  diff,
+  read,
+  write,
+  drift,
+};

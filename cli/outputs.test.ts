@@ -81,6 +81,18 @@ describe("every command answers in the shape that docs/output.schema.json tells"
     });
   });
 
+  it("read, write and drift", () => {
+    const folder = mkdtempSync(join(tmpdir(), "iron-fork-cli-"));
+    const written = call("write", demo("marrow-bay"), "--as", "csv", "--to", folder).json;
+    expect(outputSchemas.write.parse(written).files).toHaveLength(3);
+    const read = call("read", folder).json;
+    expect(outputSchemas.read.safeParse(read).error).toBeUndefined();
+    expect(read.plan.devices.length).toBeGreaterThan(20);
+    const drift = call("drift", demo("marrow-bay"), folder).json;
+    expect(outputSchemas.drift.safeParse(drift).error).toBeUndefined();
+    expect(drift.differences.filter((d: { kind: string }) => d.kind === "route-differs")).toEqual([]);
+  });
+
   it("the example of the format's own document, which loses its north circuit for 11 to 21 s", () => {
     const [, text] =
       /```yaml\n([\s\S]*?)```/.exec(

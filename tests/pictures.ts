@@ -28,6 +28,16 @@ const views: Record<string, string> = {
   changes: "/plans/1/changes",
 };
 
+/** What a device of no particular make could say. */
+const shed = `  kind   network          towards        port    cost
+  H      0.0.0.0/0        172.20.0.33    up         5
+  O      172.20.0.32/30   -              up         0
+  O      172.20.112.0/24  -              lan        0
+  H      172.20.0.0/16    172.20.0.33    up        10
+                          172.20.0.41    mast      10
+  12 more lines are hidden
+`;
+
 const browser = await chromium.launch({
   executablePath: "/usr/bin/chromium",
   args: ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"],
@@ -38,6 +48,13 @@ for (const [name, path] of Object.entries(views)) {
   await page.goto(`${base}${path}`, { waitUntil: "load" });
   await page.locator("html[data-ready]").waitFor({ state: "attached" });
   await page.waitForTimeout(1500);
+  if (name === "exchange") {
+    await page.getByLabel("Which device").fill("ferry-shed");
+    await page.getByLabel("Or paste what a device says").fill(shed);
+    await page.getByRole("button", { name: "Read it" }).click();
+    await page.getByTestId("read-summary").waitFor();
+    await page.waitForTimeout(500);
+  }
   if (name === "desk") {
     await page.getByLabel("Route as one line").fill("default via 172.20.255.29 distance 20");
     await page.locator("[data-testid=preview][data-settled]").waitFor();
