@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import { proposeFlows } from "../core/authoring/index.ts";
 import { readPlan } from "../core/plan/index.ts";
 import { NetworkModel } from "../core/scenario/index.ts";
 import { demoPlan, tripOf } from "../tests/support/plans.ts";
@@ -183,6 +184,31 @@ describe("iproute2's JSON", () => {
     expect(tripOf(world, "tern", "203.0.113.9").verdict).toBe("unknown");
     expect(tripOf(world, "tern", "203.0.113.9").worst.outbound.drop?.code).toBe("beyond-outline");
     expect(tripOf(world, "tern", "198.51.100.1").verdict).toBe("works");
+  });
+});
+
+describe("a route table alone, of which nobody told what its words mean", () => {
+  const { plan } = rebuilt([
+    {
+      name: "lone.txt",
+      text: " H 0.0.0.0/0 198.51.100.1 wan1\n O 198.51.100.0/30 - wan1\n O 172.20.16.0/24 - lan\n",
+    },
+  ]);
+
+  it("is a router whose networks are attached and whose default works, all the same", () => {
+    const lone = plan.devices.find(({ id }) => id === "lone");
+    expect(lone?.interfaces.map(({ name, addresses }) => [name, ...addresses])).toEqual([
+      ["wan1", "198.51.100.2/30"],
+      ["lan", "172.20.16.1/24"],
+    ]);
+    expect(lone?.routes.map(({ to, via }) => [to, via])).toEqual([["0.0.0.0/0", "198.51.100.1"]]);
+    const model = NetworkModel.compile(plan);
+    expect(tripOf(model.world, "lone", "203.0.113.9").verdict).toBe("unknown");
+  });
+
+  it("has its own flows proposed, and none of outlined devices", () => {
+    const edit = proposeFlows(NetworkModel.compile(plan).network);
+    expect(edit?.changes.map(({ after }) => (after as { from: string }).from)).toEqual(["lone"]);
   });
 });
 

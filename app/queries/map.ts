@@ -12,6 +12,8 @@ export interface MapDevice {
   role: string;
   site: string;
   up: boolean;
+  /** Only seen from afar: drawn dashed. */
+  outline: boolean;
   place: { x: number; y: number } | null;
 }
 
@@ -51,6 +53,7 @@ export function mapAnswer(model: Scenario, looked: Looked, asked: Asked): MapAns
       role: device.role,
       site: device.site ?? "",
       up: state.deviceAlive[d] === 1,
+      outline: device.outline ?? false,
       place: device.place ?? null,
     })),
     links: model.plan.links.map((link, l) => {

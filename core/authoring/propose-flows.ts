@@ -21,7 +21,7 @@ export function proposeFlows(network: Network): Edit | null {
   const add = (flow: Flow) => {
     if (!flows.has(flow.id) && flows.size < MOST) flows.set(flow.id, flow);
   };
-  const outside = network.devices.some((device) => device.role === "internet")
+  const outside = network.devices.some((device) => device.role === "internet" || device.outline)
     ? addressOutside(network)
     : null;
   for (const [i, device] of asking.entries()) {
@@ -48,7 +48,10 @@ export function proposeFlows(network: Network): Edit | null {
 
 /** Hosts with an address; where there are none, routers and firewalls. */
 function senders(network: Network): DeviceRecord[] {
-  const withAddress = network.devices.filter((device) => mainAddress(network, device, null));
+  // Nobody knows what an outlined device sends.
+  const withAddress = network.devices.filter(
+    (device) => !device.outline && mainAddress(network, device, null),
+  );
   const hosts = withAddress.filter((device) => device.role === "host");
   return hosts.length ? hosts : withAddress.filter(({ role }) => role === "router" || role === "firewall");
 }

@@ -154,8 +154,8 @@ function interfaceOf(entry: InterfaceFact, wanted: ReadonlySet<string>): Interfa
 function fromRoutes({ routes }: DeviceFacts) {
   const found: { name: string; vrf: string; address: { text: string; subnet: string; assumed: boolean } }[] =
     [];
-  for (const { to, out, vrf, source } of routes) {
-    if (source !== "connected" || out === null) continue;
+  for (const { to, out, vrf, source, via, discard } of routes) {
+    if (!isAttached({ to, out, vrf, source, via, discard }) || out === null) continue;
     const subnet = parsePrefix(to);
     if (!subnet || isIpv6LinkLocal(subnet.address)) continue;
     const local = routes.find(
@@ -196,7 +196,17 @@ function freeAddress(subnet: Prefix, routes: readonly RouteFact[]): Address | nu
   return null;
 }
 
-const isSystem = (route: RouteFact) => route.source === "connected" || route.source === "local";
+/** A network that a device is attached to: it says so, or it names an interface alone, and nobody told what its word means. */
+function isAttached({
+  source,
+  via,
+  out,
+  discard,
+}: Pick<RouteFact, "to" | "vrf" | "source" | "via" | "out" | "discard">): boolean {
+  return source === "connected" || (source === null && via === null && out !== null && discard === null);
+}
+
+const isSystem = (route: RouteFact) => isAttached(route) || route.source === "local";
 const isStatic = (route: RouteFact) =>
   !isSystem(route) && (route.source === "static" || route.source === null || route.discard !== null);
 const isLearned = (route: RouteFact) =>

@@ -22,6 +22,9 @@ export function OpenWords({ open, words, onWords }: OpenWordsProps) {
   return (
     <section aria-label="Words" className="mt-3 border border-rule p-2">
       <h2 className="font-semibold">What do these words mean?</h2>
+      <p className="text-[13px] text-ink-2">
+        Until it is told, a route by a next hop is taken as static, and one by an interface alone as attached.
+      </p>
       <ul className="mt-1 flex flex-wrap gap-4">
         {[...counts].slice(0, 24).map(([word, count]) => (
           <li key={word} className="flex items-center gap-2">

@@ -41,13 +41,13 @@ export function DevicePlate({ device, node, onWay, pathname, onPointerDown }: De
           draggable={false}
           className="group"
         >
-          <title>{`${does} ${device.label} (${device.role})`}</title>
+          <title>{`${does} ${device.label} (${device.outline ? "only seen from afar" : device.role})`}</title>
           <path
             d={plateOutline(device.role, w, h)}
             fill={onWay || chosen ? "var(--chosen)" : "var(--panel)"}
             stroke={device.up ? "var(--iron)" : "var(--stop)"}
             strokeWidth="2"
-            strokeDasharray={device.up ? undefined : "5 4"}
+            strokeDasharray={!device.up ? "5 4" : device.outline ? "2 4" : undefined}
             fillRule="evenodd"
             className="group-hover:stroke-[3] group-focus-visible:stroke-[4]"
           />

@@ -38,6 +38,12 @@ function Devices() {
           {role}
         </li>
       ))}
+      <li className="col-span-2 flex items-center gap-2">
+        <svg width="22" height="14" viewBox="-1 -1 22 14" aria-hidden="true">
+          <path d="M0 0H20V12H0z" fill="none" stroke="currentColor" strokeWidth="1.5" strokeDasharray="2 3" />
+        </svg>
+        dotted: only seen from afar, nobody told what is behind it
+      </li>
     </ul>
   );
 }
