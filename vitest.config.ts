@@ -6,6 +6,7 @@ export default defineConfig({
     testTimeout: 30_000,
     // The comparison with the kernel and the survival test mostly wait.
     maxWorkers: 2,
+    maxConcurrency: 3,
     // Property tests run on a fresh seed each time; bin/test prints it, and a failing one is told with its own.
     setupFiles: ["tests/support/seed.ts"],
   },

@@ -26,6 +26,7 @@ export default [
   // What those pages ask the server for.
   route("plans/:plan/ask", "routes/ask.ts"),
   route("plans/:plan/edit", "routes/edit.ts"),
+  route("plans/:plan/readings", "routes/readings.ts"),
   route("plans/:plan/sheet", "routes/plan-sheet.ts"),
   route("plans/:plan/head", "routes/head.ts"),
   route("plans/:plan/document", "routes/document.ts"),

@@ -3,7 +3,7 @@ import type { Device, StaticRoute } from "../core/plan/index.ts";
 import { tableReport } from "../core/reports/index.ts";
 import type { Scenario } from "../core/scenario/index.ts";
 import type { DeviceFacts, RouteFact } from "./facts/index.ts";
-import type { Readings } from "./readings.ts";
+import { isStatic } from "./rebuild/device.ts";
 import { idOf, interfaceNameOf } from "./rebuild/names.ts";
 
 /** How a device and the plan differ in one thing. */
@@ -35,7 +35,10 @@ export interface Drift {
 }
 
 /** What devices said against a plan, and against what is predicted of it under the scenario's conditions. */
-export function driftOf(model: Scenario, { devices }: Pick<Readings, "devices">): Drift {
+export function driftOf(
+  model: Scenario,
+  { devices }: { devices: readonly { facts: DeviceFacts; told: string | null }[] },
+): Drift {
   const differences: DriftEntry[] = [];
   const compared: string[] = [];
   for (const collector of devices) {
@@ -131,9 +134,7 @@ function routeDrift(model: Scenario, device: Device, facts: DeviceFacts): DriftE
     found.push({ device: device.id, kind, subject, planned, seen, text });
   const tables = new Set(facts.rules.map(({ table }) => table));
   const written = facts.routes.filter(
-    (route) =>
-      (route.source === "static" || route.discard !== null) &&
-      !(route.table !== null && tables.has(route.table)),
+    (route) => isStatic(route) && !(route.table !== null && tables.has(route.table)),
   );
   const seen = new Map(written.map((route) => [keyOf(route), route]));
   const planned = plannedOf(device);

@@ -380,7 +380,7 @@ describe("the IETF's models", () => {
   </if:interfaces>
   <routing xmlns="urn:ietf:params:xml:ns:yang:ietf-routing">
     <control-plane-protocols><control-plane-protocol>
-      <type>static</type><name>st0</name>
+      <type>static</type><name>written</name>
       <static-routes>
         <ipv4 xmlns="urn:ietf:params:xml:ns:yang:ietf-ipv4-unicast-routing">
           <route><destination-prefix>0.0.0.0/0</destination-prefix>

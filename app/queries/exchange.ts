@@ -1,6 +1,7 @@
 import { differencePlans, type Edit, type Plan, type PlanError } from "../../core/plan/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
-import type { LineFate } from "../../exchange/facts/index.ts";
+import { type Drift, driftOf } from "../../exchange/drift.ts";
+import type { DeviceFacts, LineFate } from "../../exchange/facts/index.ts";
 import type { InputFile } from "../../exchange/readers/index.ts";
 import { type Readings, readFiles } from "../../exchange/readings.ts";
 import { mergeInto } from "../../exchange/rebuild/merge.ts";
@@ -32,9 +33,18 @@ export interface ReadLink {
   certain: boolean;
 }
 
+export type { Drift };
+
+/** Where what devices said differs from the plan. */
+export function drift(p: Scenario, { facts }: { facts: DeviceFacts[] }): Drift {
+  return driftOf(p, { devices: facts.map((entry) => ({ facts: entry, told: null })) });
+}
+
 /** What files say, and the edit that takes it into the plan. */
 export interface ExchangeAnswer {
   lines: LineFate[];
+  /** As they came, to be kept. */
+  facts: DeviceFacts[];
   openWords: [string, number][];
   devices: ReadDevice[];
   links: ReadLink[];
@@ -47,7 +57,11 @@ export interface ExchangeAnswer {
 export function readExchange(p: Scenario, { files, words, without }: ExchangeAsked): ExchangeAnswer {
   const readings = readFiles(files, { words });
   const outcome = rebuildPlan(readings, p.plan.name);
-  const told = { lines: readings.lines as LineFate[], openWords: [...readings.openWords] };
+  const facts = readings.devices.map((device) => ({
+    ...device.facts,
+    device: device.told ?? device.facts.device,
+  }));
+  const told = { lines: readings.lines as LineFate[], facts, openWords: [...readings.openWords] };
   if (!outcome.ok) return { ...told, devices: [], links: [], edit: null, errors: outcome.errors };
   const { rebuilt } = outcome;
   const contradictions = rebuilt.leftOut.map(
@@ -62,6 +76,7 @@ export function readExchange(p: Scenario, { files, words, without }: ExchangeAsk
   const merged = mergeInto(p.plan, withoutThese(rebuilt, without));
   return {
     lines: [...told.lines, ...contradictions],
+    facts,
     openWords: told.openWords,
     devices: devicesOf(p.plan, rebuilt.plan),
     links: rebuilt.links,

@@ -207,7 +207,8 @@ function isAttached({
 }
 
 const isSystem = (route: RouteFact) => isAttached(route) || route.source === "local";
-const isStatic = (route: RouteFact) =>
+/** A route that somebody wrote: it says so, or nothing says where it came from. */
+export const isStatic = (route: RouteFact) =>
   !isSystem(route) && (route.source === "static" || route.source === null || route.discard !== null);
 const isLearned = (route: RouteFact) =>
   !isSystem(route) && !isStatic(route) && (route.via !== null || route.out !== null);

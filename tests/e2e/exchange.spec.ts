@@ -106,3 +106,36 @@ test("what cannot be understood is told line by line, and stops nothing", async 
   await expect(lines).toContainText("this is not valid JSON");
   await expect(page.getByRole("button", { name: "Take it into the plan" })).toBeEnabled();
 });
+
+test("what devices said is kept by device and time, found by an address, and compared with the plan", async ({
+  page,
+}) => {
+  const plan = await freshPlan(page);
+  await page.goto(`${plan}/exchange`);
+  await ready(page);
+  await expect(page.getByRole("region", { name: "What devices said last" })).toHaveCount(0);
+  const said = "H 10.77.0.0/16 203.0.113.1 up [1/0]\nO 203.0.113.0/30 - up\n";
+  await page.getByLabel("Files", { exact: true }).setInputFiles(file("puffin-edge.txt", said));
+  await page.getByRole("button", { name: "Take it into the plan" }).click();
+  await expect(page.getByText("Taken as revision 2.")).toBeVisible();
+  await page.reload();
+  const kept = page.getByRole("region", { name: "What devices said last" });
+  await expect(kept).toContainText("puffin-edge");
+  await kept.getByRole("button", { name: "Compare with the plan" }).click();
+  await expect(kept).toContainText("as the plan has them");
+
+  // Read again, the device has lost a route and got another: that is drift, and the plan stays as it is.
+  const later = "H 10.78.0.0/16 203.0.113.1 up [1/0]\nO 203.0.113.0/30 - up\n";
+  await page.getByLabel("Files", { exact: true }).setInputFiles(file("puffin-edge.txt", later));
+  await page.getByRole("button", { name: "Keep what they said" }).click();
+  await expect(page.getByText("What 1 device said is kept.")).toBeVisible();
+  await kept.getByLabel("Who knows an address").fill("10.78.1.1");
+  await kept.getByRole("button", { name: "Find" }).click();
+  await expect(kept).toContainText("puffin-edge");
+  await kept.getByLabel("Who knows an address").fill("10.77.1.1");
+  await kept.getByRole("button", { name: "Find" }).click();
+  await expect(kept).toContainText("No reading knows a network with 10.77.1.1.");
+  await page.goto(`${plan}/exchange?find=nonsense`);
+  await expect(kept).toContainText('"nonsense" is not an IPv4 or IPv6 address');
+  await expect(page.getByText("Revision 2")).toBeVisible();
+});

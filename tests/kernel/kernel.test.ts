@@ -1,4 +1,4 @@
-import { afterEach, describe, expect, it } from "vitest";
+import { describe, expect, it } from "vitest";
 import { formatAddress, parseAddress } from "../../core/address/index.ts";
 import { findRoute } from "../../core/forwarding/index.ts";
 import { type Plan, readPlan } from "../../core/plan/index.ts";
@@ -14,12 +14,6 @@ if (!able)
   console.warn(
     "The kernel comparison is skipped: it needs root, iproute2 and ping to make network namespaces.",
   );
-
-let lab: Lab | null = null;
-afterEach(() => {
-  lab?.remove();
-  lab = null;
-});
 
 /** The part of the demo that a kernel can be: routers and hosts inside, distances as metrics. */
 function demoInside(): Plan {
@@ -48,9 +42,17 @@ function demoInside(): Plan {
 }
 
 async function compare(plan: Plan, name: string, scenarios: readonly string[][]) {
+  const lab = new Lab(plan, name);
+  try {
+    lab.build();
+    await compareIn(lab, plan, scenarios);
+  } finally {
+    lab.remove();
+  }
+}
+
+async function compareIn(lab: Lab, plan: Plan, scenarios: readonly string[][]) {
   const engine = engineOf(plan);
-  lab = new Lab(plan, name);
-  lab.build();
 
   // Rule 4: the kernel takes exactly the routes that are usable with no failures.
   for (const device of plan.devices) {
@@ -145,7 +147,8 @@ function expectReadAlike(plan: Plan, of: Lab, answered: readonly boolean[]) {
   }
 }
 
-describe.skipIf(!able)("the Linux kernel agrees", () => {
+// Most of the time goes by waiting for pings: several networks stand side by side.
+describe.skipIf(!able).concurrent("the Linux kernel agrees", () => {
   it("on the inside of the demo network", async () => {
     await compare(demoInside(), "demo", [
       [],

@@ -1,16 +1,11 @@
-import { afterEach, describe, expect, it } from "vitest";
+import { describe, expect, it } from "vitest";
 import { formatAddress } from "../../core/address/index.ts";
 import type { Trip } from "../../core/forwarding/index.ts";
+import type { Plan } from "../../core/plan/index.ts";
 import { engineOf, tripOf, worldWith } from "../support/plans.ts";
 import { Random } from "../support/random.ts";
 import { canBuild, Lab } from "./lab.ts";
 import { steeredPlan } from "./plans.ts";
-
-let lab: Lab | null = null;
-afterEach(() => {
-  lab?.remove();
-  lab = null;
-});
 
 /**
  * The one known difference: an IPv4 packet that comes back to its sender over a wire bears an address of the
@@ -24,9 +19,49 @@ function comesBack({ worst: { outbound, reply } }: Trip): boolean {
   );
 }
 
+/** Sources, ways and answers of one network, healthy and with a link failed. */
+async function compareIn(lab: Lab, plan: Plan, seed: number) {
+  const engine = engineOf(plan);
+  const hosts = plan.devices.filter((device) => device.role === "host");
+  const link = new Random(seed * 13).pick(plan.links.filter((l) => !l.id.startsWith("lan")));
+  for (const failed of [[], [`link:${link.id}`]]) {
+    for (const ref of failed) lab.set(ref, false);
+    const world = worldWith(engine, ...failed);
+    const asked = plan.devices.flatMap((device) =>
+      hosts
+        .filter((host) => host !== device)
+        .flatMap((host) => {
+          const to = host.interfaces[0].addresses[0].split("/")[0];
+          const trip = tripOf(world, device.id, to);
+          const source = lab.sourceFor(device.id, to);
+          const ours = trip.worst.outbound.packet;
+          const question = { seed, failed, from: device.id, to };
+          expect({ ...question, source: ours && formatAddress(ours.source) }).toEqual({
+            ...question,
+            source,
+          });
+          return source === null || comesBack(trip) ? [] : [{ question, trip, source }];
+        }),
+    );
+    const answered = await lab.pings(
+      asked.map(({ question, source }) => ({ from: question.from, source, to: question.to })),
+    );
+    for (const [i, { question, trip }] of asked.entries()) {
+      const { outbound, reply } = trip.worst;
+      const drop = outbound.drop ?? reply?.drop;
+      expect({ ...question, works: trip.verdict === "works", drop: drop?.code }).toEqual({
+        ...question,
+        works: answered[i],
+        drop: drop?.code,
+      });
+    }
+    for (const ref of failed) lab.set(ref, true);
+  }
+}
+
 // Rules 6.1, 6.2 and 6.3: chosen sources, tables by interface and source, checks of the return path, and packets that
 // come back to a router by another interface.
-describe.skipIf(!canBuild())("the Linux kernel agrees about steering", () => {
+describe.skipIf(!canBuild()).concurrent("the Linux kernel agrees about steering", () => {
   // By hand: STEERING_FIRST and STEERING_COUNT. Of the first 160, plan 116 alone differs: where the best IPv6 route of a
   // destination is dead, that kernel weighs the rest by the arriving interface, and only then by metric (rule 5.1).
   // The later ones here each told a mistake of ours once.
@@ -38,43 +73,12 @@ describe.skipIf(!canBuild())("the Linux kernel agrees about steering", () => {
     "on random plan %i, healthy and with a failure",
     async (seed) => {
       const plan = steeredPlan(seed);
-      const engine = engineOf(plan);
-      lab = new Lab(plan, `s${seed}`);
-      lab.build();
-      const hosts = plan.devices.filter((device) => device.role === "host");
-      const link = new Random(seed * 13).pick(plan.links.filter((l) => !l.id.startsWith("lan")));
-      for (const failed of [[], [`link:${link.id}`]]) {
-        for (const ref of failed) lab.set(ref, false);
-        const world = worldWith(engine, ...failed);
-        const asked = plan.devices.flatMap((device) =>
-          hosts
-            .filter((host) => host !== device)
-            .flatMap((host) => {
-              const to = host.interfaces[0].addresses[0].split("/")[0];
-              const trip = tripOf(world, device.id, to);
-              const source = lab?.sourceFor(device.id, to) ?? null;
-              const ours = trip.worst.outbound.packet;
-              const question = { seed, failed, from: device.id, to };
-              expect({ ...question, source: ours && formatAddress(ours.source) }).toEqual({
-                ...question,
-                source,
-              });
-              return source === null || comesBack(trip) ? [] : [{ question, trip, source }];
-            }),
-        );
-        const answered = await lab.pings(
-          asked.map(({ question, source }) => ({ from: question.from, source, to: question.to })),
-        );
-        for (const [i, { question, trip }] of asked.entries()) {
-          const { outbound, reply } = trip.worst;
-          const drop = outbound.drop ?? reply?.drop;
-          expect({ ...question, works: trip.verdict === "works", drop: drop?.code }).toEqual({
-            ...question,
-            works: answered[i],
-            drop: drop?.code,
-          });
-        }
-        for (const ref of failed) lab.set(ref, true);
+      const lab = new Lab(plan, `s${seed}`);
+      try {
+        lab.build();
+        await compareIn(lab, plan, seed);
+      } finally {
+        lab.remove();
       }
     },
     60_000,

@@ -1,6 +1,6 @@
 import { useMutation } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { Link } from "react-router";
+import { Link, useFetcher } from "react-router";
 import { askPlan } from "../../engine/ask.client.ts";
 import { useEditing } from "../../plan/editing.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
@@ -11,11 +11,12 @@ import { Button } from "../../ui/button.tsx";
 import { TabSet } from "../../ui/tabs.tsx";
 import { FateLines } from "./fate-lines.tsx";
 import { FilesGiven, type Given } from "./files-given.tsx";
+import { type Kept, KeptReadings } from "./kept-readings.tsx";
 import { OpenWords } from "./open-words.tsx";
 import { ReadDevices, ReadLinks } from "./read-parts.tsx";
 
 /** What devices say comes in: files are read line by line, shown with what was understood, and taken as one edit. */
-export function ExchangeView() {
+export function ExchangeView({ kept }: { kept: Kept }) {
   const { page, planId, params } = usePlan();
   const editing = useEditing(page, "exchange");
   const [files, setFiles] = useState<Given[]>([]);
@@ -45,6 +46,13 @@ export function ExchangeView() {
     setFiles([]);
     setWithout([]);
   }, [busy, saved]);
+  const keeper = useFetcher<{ kept: number; error: string }>({ key: "readings" });
+  const keep = ({ facts }: ExchangeAnswer) =>
+    void keeper.submit({ facts } as never, {
+      method: "post",
+      action: `/plans/${planId}/readings`,
+      encType: "application/json",
+    });
   const toggle = (ref: string) =>
     setWithout((now) => (now.includes(ref) ? now.filter((one) => one !== ref) : [...now, ref]));
   return (
@@ -75,6 +83,12 @@ export function ExchangeView() {
           Reading {files.length} {files.length === 1 ? "file" : "files"} …
         </p>
       )}
+      {keeper.data && (
+        <p role="status" className="mt-2 text-ink-2">
+          {keeper.data.error ||
+            `What ${keeper.data.kept} ${keeper.data.kept === 1 ? "device" : "devices"} said is kept.`}
+        </p>
+      )}
       {answer && (
         <>
           <Take
@@ -83,8 +97,10 @@ export function ExchangeView() {
             onTake={() => {
               if (!answer.edit) return;
               sent.current = true;
+              keep(answer);
               editing.save(answer.edit);
             }}
+            onKeep={() => keep(answer)}
           />
           <Refusals errors={[...answer.errors, ...editing.errors]} className="mt-2" />
           <OpenWords open={answer.openWords} words={words} onWords={setWords} />
@@ -114,12 +130,20 @@ export function ExchangeView() {
           </div>
         </>
       )}
+      <KeptReadings kept={kept} />
     </div>
   );
 }
 
 /** What the edit comes to, and the button that takes it. */
-function Take({ answer, busy, onTake }: { answer: ExchangeAnswer; busy: boolean; onTake: () => void }) {
+interface TakeProps {
+  answer: ExchangeAnswer;
+  busy: boolean;
+  onTake: () => void;
+  onKeep: () => void;
+}
+
+function Take({ answer, busy, onTake, onKeep }: TakeProps) {
   const { devices, links, edit, lines } = answer;
   const outlined = devices.filter(({ outline }) => outline).length;
   const fresh = devices.filter(({ known, outline }) => !known && !outline).length;
@@ -128,6 +152,9 @@ function Take({ answer, busy, onTake }: { answer: ExchangeAnswer; busy: boolean;
     <div className="mt-3 flex flex-wrap items-center gap-3">
       <Button look="strong" disabled={busy || !edit} onClick={onTake}>
         Take it into the plan
+      </Button>
+      <Button disabled={busy || answer.facts.length === 0} onClick={onKeep}>
+        Keep what they said
       </Button>
       <p data-testid="read-summary">
         {devices.length - outlined} devices ({fresh} new), {outlined} outlined, {links.length} links; of{" "}

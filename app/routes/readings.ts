@@ -1,0 +1,45 @@
+import { data } from "react-router";
+import { z } from "zod";
+import { formatPrefix, parseInterfaceAddress, parsePrefix, prefixOf } from "../../core/address/index.ts";
+import { type DeviceFacts, deviceFactsSchema } from "../../exchange/facts/index.ts";
+import { headOf } from "../../server/plans.ts";
+import { keepReadings } from "../../server/readings.ts";
+import { visitorOf } from "../../server/session.ts";
+import { jsonBody } from "../engine/bodies.server.ts";
+import { notFound } from "../engine/page.server.ts";
+import type { Route } from "./+types/readings";
+
+const bodySchema = z.strictObject({ facts: z.array(deviceFactsSchema).max(5000) });
+
+/** The networks that a device knows: where it has an address, and where it has a route. Defaults hold everything. */
+function prefixesOf({ interfaces, routes }: DeviceFacts): string[] {
+  const attached = interfaces.flatMap((entry) =>
+    entry.addresses.flatMap((text) => {
+      const read = parseInterfaceAddress(text);
+      return read ? [formatPrefix(prefixOf(read.address, read.length))] : [];
+    }),
+  );
+  const routed = routes.flatMap(({ to }) => (!to.endsWith("/0") && parsePrefix(to) ? [to] : []));
+  return [...attached, ...routed];
+}
+
+/** Keeps what devices said, by device and time. */
+export async function action({ request, params }: Route.ActionArgs) {
+  const body = bodySchema.safeParse(await jsonBody(request));
+  if (!body.success) return data({ kept: 0, error: "these are no facts that can be kept" }, { status: 400 });
+  if (!(await headOf(params.plan))) notFound("There is no such plan; it may have been deleted.");
+  const visitor = await visitorOf(request);
+  const readings = body.data.facts.map((facts) => ({
+    device: facts.device.slice(0, 200) || "unnamed",
+    facts,
+    prefixes: prefixesOf(facts),
+  }));
+  await keepReadings(params.plan, visitor.name, readings);
+  const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
+  return data({ kept: readings.length, error: "" }, { headers });
+}
+
+/** There is nothing to see at this address. */
+export function loader() {
+  throw data("What devices said stands on Exchange; there is nothing to see here.", { status: 405 });
+}
