@@ -18,7 +18,7 @@ test("a route table of a layout that nobody described becomes a working device, 
   await page.goto(`${plan}/exchange`);
   await ready(page);
   await page.getByLabel("Files", { exact: true }).setInputFiles(file("puffin-edge.txt", table));
-  await expect(page.getByTestId("read-summary")).toContainText("1 devices (1 new), 1 outlined");
+  await expect(page.getByTestId("read-summary")).toContainText("1 device (1 new), 1 outlined");
   const lines = page.getByRole("region", { name: "Lines" });
   await expect(lines).toContainText('what does "H" mean?');
 
@@ -114,7 +114,7 @@ test("what devices said is kept by device and time, found by an address, and com
   await page.goto(`${plan}/exchange`);
   await ready(page);
   await expect(page.getByRole("region", { name: "What devices said last" })).toHaveCount(0);
-  const said = "H 10.77.0.0/16 203.0.113.1 up [1/0]\nO 203.0.113.0/30 - up\n";
+  const said = "H 10.77.0.0/16 203.0.113.1 quay [1/0]\nO 203.0.113.0/30 - quay\n";
   await page.getByLabel("Files", { exact: true }).setInputFiles(file("puffin-edge.txt", said));
   await page.getByRole("button", { name: "Take it into the plan" }).click();
   await expect(page.getByText("Taken as revision 2.")).toBeVisible();
@@ -122,10 +122,10 @@ test("what devices said is kept by device and time, found by an address, and com
   const kept = page.getByRole("region", { name: "What devices said last" });
   await expect(kept).toContainText("puffin-edge");
   await kept.getByRole("button", { name: "Compare with the plan" }).click();
-  await expect(kept).toContainText("as the plan has them");
+  await expect(kept).toContainText("as the plan has it");
 
   // Read again, the device has lost a route and got another: that is drift, and the plan stays as it is.
-  const later = "H 10.78.0.0/16 203.0.113.1 up [1/0]\nO 203.0.113.0/30 - up\n";
+  const later = "H 10.78.0.0/16 203.0.113.1 quay [1/0]\nO 203.0.113.0/30 - quay\n";
   await page.getByLabel("Files", { exact: true }).setInputFiles(file("puffin-edge.txt", later));
   await page.getByRole("button", { name: "Keep what they said" }).click();
   await expect(page.getByText("What 1 device said is kept.")).toBeVisible();

@@ -135,6 +135,8 @@ export function ExchangeView({ kept }: { kept: Kept }) {
   );
 }
 
+const counted = (n: number, one: string) => `${n} ${one}${n === 1 ? "" : "s"}`;
+
 /** What the edit comes to, and the button that takes it. */
 interface TakeProps {
   answer: ExchangeAnswer;
@@ -157,9 +159,10 @@ function Take({ answer, busy, onTake, onKeep }: TakeProps) {
         Keep what they said
       </Button>
       <p data-testid="read-summary">
-        {devices.length - outlined} devices ({fresh} new), {outlined} outlined, {links.length} links; of{" "}
-        {lines.length} lines {count("taken")} taken, {count("doubtful")} doubtful, {count("not-understood")}{" "}
-        not understood.{edit ? ` ${edit.changes.length} changes.` : " Nothing would change."}
+        {counted(devices.length - outlined, "device")} ({fresh} new), {outlined} outlined,{" "}
+        {counted(links.length, "link")}; of {counted(lines.length, "line")} {count("taken")} taken,{" "}
+        {count("doubtful")} doubtful, {count("not-understood")} not understood.
+        {edit ? ` ${counted(edit.changes.length, "change")}.` : " Nothing would change."}
       </p>
     </div>
   );

@@ -85,8 +85,8 @@ function Differences({ drift }: { drift: Drift }) {
     <div role="status" className="mt-2 border border-rule p-2">
       <p className="font-semibold">
         {differences.length === 0
-          ? `The ${compared.length} devices are as the plan has them.`
-          : `${differences.length} ${differences.length === 1 ? "difference" : "differences"} on ${compared.length} devices`}
+          ? `${compared.length === 1 ? "The device is" : `The ${compared.length} devices are`} as the plan has it.`
+          : `${differences.length} ${differences.length === 1 ? "difference" : "differences"} on ${compared.length} ${compared.length === 1 ? "device" : "devices"}`}
       </p>
       <ul className="max-h-72 overflow-auto">
         {differences.slice(0, MOST).map(({ device, kind, subject, text }) => (
