@@ -3,6 +3,7 @@ import { proposeFlows } from "../core/authoring/index.ts";
 import { readPlan } from "../core/plan/index.ts";
 import { NetworkModel } from "../core/scenario/index.ts";
 import { demoPlan, tripOf } from "../tests/support/plans.ts";
+import { isArchive, pack, unpack } from "./archive.ts";
 import { driftOf } from "./drift.ts";
 import { deviceByName, readFiles } from "./readings.ts";
 import { mergeInto } from "./rebuild/merge.ts";
@@ -674,6 +675,26 @@ describe("into a plan that is there", () => {
       driftOf(NetworkModel.compile(joined.plan), readFiles([{ name: "puffin/route.json", text: seen }]))
         .differences[0].kind,
     ).toBe("device-unknown");
+  });
+});
+
+describe("archives", () => {
+  it("are unpacked with their folders, which tell whose the files are", () => {
+    const bytes = pack([
+      { name: "bundle/tern/address.json", text: address },
+      { name: "bundle/tern/route.json", text: routes },
+      { name: "bundle/.hidden", text: "nothing" },
+    ]);
+    expect(isArchive(bytes)).toBe(true);
+    const files = unpack("bundle.zip", bytes);
+    expect(files.map(({ name }) => name)).toEqual(["bundle/tern/address.json", "bundle/tern/route.json"]);
+    expect(readFiles(files).devices[0].facts.device).toBe("tern");
+  });
+
+  it("that are broken are refused with a sentence; text is none", () => {
+    const bytes = pack([{ name: "a.txt", text: "x".repeat(1000) }]);
+    expect(() => unpack("a.zip", bytes.slice(0, 40))).toThrow("a.zip is no ZIP archive that can be unpacked");
+    expect(isArchive(new TextEncoder().encode("PK is how this text begins"))).toBe(false);
   });
 });
 

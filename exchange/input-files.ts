@@ -1,5 +1,6 @@
 import { readdirSync, readFileSync, statSync } from "node:fs";
 import { basename, join } from "node:path";
+import { isArchive, UnreadableArchive, unpack } from "./archive.ts";
 import type { InputFile } from "./readers/index.ts";
 
 /** Bytes of input that are taken at once. */
@@ -17,6 +18,10 @@ export function inputFiles(paths: readonly string[]): InputFile[] {
     size += bytes.length;
     if (size > MOST_INPUT)
       throw new UnreadableInput(`this is more than ${MOST_INPUT / 1024 / 1024} MB; read it in parts`);
+    if (isArchive(bytes)) {
+      files.push(...unpack(name, bytes));
+      return;
+    }
     // What is no text, such as a picture beside the lists, is told by its reader as not understood.
     files.push({ name, text: bytes.toString("utf8").replace(/^\uFEFF/, "") });
   };
@@ -36,6 +41,7 @@ export function inputFiles(paths: readonly string[]): InputFile[] {
       else take(path, path);
     } catch (error) {
       if (error instanceof UnreadableInput) throw error;
+      if (error instanceof UnreadableArchive) throw new UnreadableInput(error.message);
       const code = (error as NodeJS.ErrnoException).code;
       throw new UnreadableInput(
         `cannot read ${path}: ${code === "ENOENT" ? "there is no such file or folder" : String(error)}`,

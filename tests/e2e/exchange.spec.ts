@@ -30,7 +30,9 @@ test("a route table of a layout that nobody described becomes a working device, 
     await page.getByRole("combobox", { name: `Meaning of ${word}` }).press("Enter");
     await expect(page.getByRole("option", { name: meaning })).toBeVisible();
     await page.keyboard.type(meaning.slice(0, 2));
+    await expect(page.getByRole("option", { name: meaning })).toBeFocused();
     await page.keyboard.press("Enter");
+    await expect(page.getByRole("combobox", { name: `Meaning of ${word}` })).toHaveText(meaning);
   }
   await expect(lines).not.toContainText("what does");
   await expect(lines).toContainText("a route to 0.0.0.0/0 via 203.0.113.1 out up, static");
@@ -138,4 +140,33 @@ test("what devices said is kept by device and time, found by an address, and com
   await page.goto(`${plan}/exchange?find=nonsense`);
   await expect(kept).toContainText('"nonsense" is not an IPv4 or IPv6 address');
   await expect(page.getByText("Revision 2")).toBeVisible();
+});
+
+test("the plan goes out in each form, and what went out comes in again without a change", async ({
+  page,
+}) => {
+  const plan = await freshPlan(page);
+  await page.goto(`${plan}/exchange`);
+  await ready(page);
+  const out = page.getByRole("region", { name: "Out" });
+  for (const name of [
+    "IETF models as JSON",
+    "IETF models as XML",
+    "iproute2 batches",
+    "topology (RFC 8345)",
+  ]) {
+    const [download] = await Promise.all([
+      page.waitForEvent("download"),
+      out.getByRole("link", { name }).click(),
+    ]);
+    expect(download.suggestedFilename()).toMatch(/\.zip$/);
+  }
+  const [lists] = await Promise.all([
+    page.waitForEvent("download"),
+    out.getByRole("link", { name: "lists (CSV)" }).click(),
+  ]);
+  await page.getByLabel("Files", { exact: true }).setInputFiles(await lists.path());
+  await expect(page.getByTestId("read-summary")).toContainText("(0 new)");
+  const refused = await page.request.get(`${plan}/out?as=nothing`);
+  expect(refused.status()).toBe(400);
 });

@@ -14,6 +14,7 @@ import { FilesGiven, type Given } from "./files-given.tsx";
 import { type Kept, KeptReadings } from "./kept-readings.tsx";
 import { OpenWords } from "./open-words.tsx";
 import { ReadDevices, ReadLinks } from "./read-parts.tsx";
+import { WayOut } from "./way-out.tsx";
 
 /** What devices say comes in: files are read line by line, shown with what was understood, and taken as one edit. */
 export function ExchangeView({ kept }: { kept: Kept }) {
@@ -131,6 +132,7 @@ export function ExchangeView({ kept }: { kept: Kept }) {
         </>
       )}
       <KeptReadings kept={kept} />
+      <WayOut />
     </div>
   );
 }

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { isArchive, unpack } from "../../../exchange/archive.ts";
 import { Button } from "../../ui/button.tsx";
 
 /** A file as it was given; its name holds its folder, which may tell whose it is. */
@@ -29,20 +30,22 @@ export function FilesGiven({ files, onFiles }: FilesGivenProps) {
     setError("");
     onFiles(next);
   };
-  const take = async (list: Iterable<File>) => {
-    const read = await Promise.all(
-      [...list].map(async (file) => ({
-        name: file.webkitRelativePath || file.name,
-        text: await file.text(),
-      })),
+  const attempt = (reading: Promise<Given[][]>) =>
+    reading.then(
+      (read) => add(read.flat()),
+      (failed: Error) => setError(failed.message),
     );
-    add(read);
+  const take = async (list: Iterable<File>) => {
+    await attempt(
+      Promise.all([...list].map((file) => contentsOf(file, file.webkitRelativePath || file.name))),
+    );
   };
   return (
     <section aria-label="What is read">
       <p className="text-ink-2">
         Drop what devices say: route and address tables of any layout, iproute2 and nftables output, the
-        IETF's models, lists of interfaces, routes and cables. It is read in the browser.
+        IETF's models, lists of interfaces, routes and cables; a ZIP archive of all that. It is read in the
+        browser.
       </p>
       {/* biome-ignore lint/a11y/noStaticElementInteractions: dropping is a shorter way to the file fields within. */}
       <div
@@ -54,7 +57,7 @@ export function FilesGiven({ files, onFiles }: FilesGivenProps) {
         onDrop={(event) => {
           event.preventDefault();
           setOver(false);
-          void filesOf(event.dataTransfer.items).then(add);
+          void attempt(filesOf(event.dataTransfer.items));
         }}
         className={`mt-2 flex flex-wrap items-end gap-4 border-2 border-dashed p-3 ${over ? "border-ink bg-chosen-soft" : "border-rule"}`}
       >
@@ -117,9 +120,15 @@ export function FilesGiven({ files, onFiles }: FilesGivenProps) {
 }
 
 /** Dropped files, those in dropped folders among them, each named with its folders. */
-async function filesOf(items: DataTransferItemList): Promise<Given[]> {
+async function filesOf(items: DataTransferItemList): Promise<Given[][]> {
   const entries = [...items].flatMap((item) => item.webkitGetAsEntry() ?? []);
-  return (await Promise.all(entries.map(inside))).flat();
+  return Promise.all(entries.map(inside));
+}
+
+/** What a file holds: its text, or the files of an archive. */
+async function contentsOf(file: File, name: string): Promise<Given[]> {
+  const bytes = new Uint8Array(await file.arrayBuffer());
+  return isArchive(bytes) ? unpack(name, bytes) : [{ name, text: new TextDecoder().decode(bytes) }];
 }
 
 async function inside(entry: FileSystemEntry): Promise<Given[]> {
@@ -127,7 +136,7 @@ async function inside(entry: FileSystemEntry): Promise<Given[]> {
     const file = await new Promise<File>((resolve, reject) =>
       (entry as FileSystemFileEntry).file(resolve, reject),
     );
-    return [{ name: entry.fullPath.replace(/^\//, ""), text: await file.text() }];
+    return contentsOf(file, entry.fullPath.replace(/^\//, ""));
   }
   const reader = (entry as FileSystemDirectoryEntry).createReader();
   const found: Given[] = [];

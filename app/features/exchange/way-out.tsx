@@ -1,0 +1,37 @@
+import { usePlan } from "../../plan/open-plan.tsx";
+
+const forms = [
+  { as: "ietf-json", text: "IETF models as JSON" },
+  { as: "ietf-xml", text: "IETF models as XML" },
+  { as: "iproute2", text: "iproute2 batches" },
+  { as: "csv", text: "lists (CSV)" },
+  { as: "topology", text: "topology (RFC 8345)" },
+];
+
+/** The plan written for devices and other tools, each form an archive. */
+export function WayOut() {
+  const { page } = usePlan();
+  return (
+    <section aria-label="Out" className="mt-6">
+      <h2 className="font-semibold font-sign text-[20px]">Out</h2>
+      <p className="mt-1 flex flex-wrap gap-4">
+        {forms.map(({ as, text }) => (
+          <a
+            key={as}
+            className="name-link"
+            href={`/plans/${page.planId}/out?as=${as}&revision=${page.revision}`}
+            download
+          >
+            {text}
+          </a>
+        ))}
+        <a
+          className="name-link"
+          href={`/plans/${page.planId}/document?format=yaml&revision=${page.revision}`}
+        >
+          the plan's document
+        </a>
+      </p>
+    </section>
+  );
+}

@@ -1,0 +1,41 @@
+import { strFromU8, strToU8, unzipSync, zipSync } from "fflate";
+import type { InputFile } from "./readers/index.ts";
+import type { OutputFile } from "./writers/output-file.ts";
+
+/** Bytes that an archive may hold, unpacked. */
+const MOST = 50 * 1024 * 1024;
+
+/** An archive that cannot be unpacked, in a sentence. */
+export class UnreadableArchive extends Error {}
+
+/** Whether bytes are a ZIP archive, whatever the file is called. */
+export function isArchive(bytes: Uint8Array): boolean {
+  return bytes.length > 4 && bytes[0] === 0x50 && bytes[1] === 0x4b && (bytes[2] === 3 || bytes[2] === 5);
+}
+
+/** The files in a ZIP archive, named with their folders. More than 50 MB unpacked, or a broken archive, is refused. */
+export function unpack(name: string, bytes: Uint8Array): InputFile[] {
+  let size = 0;
+  const wanted = ({ name: inner, originalSize }: { name: string; originalSize: number }) => {
+    if (inner.endsWith("/") || /(^|\/)(\.|__MACOSX)/.test(inner)) return false;
+    size += originalSize;
+    if (size > MOST)
+      throw new UnreadableArchive(`${name} holds more than ${MOST / 1024 / 1024} MB; give it in parts`);
+    return true;
+  };
+  try {
+    const files = Object.entries(unzipSync(bytes, { filter: wanted }));
+    return files.map(([inner, content]) => ({ name: inner, text: strFromU8(content) }));
+  } catch (error) {
+    if (error instanceof UnreadableArchive) throw error;
+    throw new UnreadableArchive(
+      `${name} is no ZIP archive that can be unpacked: ${(error as Error).message}`,
+    );
+  }
+}
+
+/** Files as one ZIP archive. */
+export function pack(files: readonly OutputFile[]): Uint8Array<ArrayBuffer> {
+  const entries = Object.fromEntries(files.map(({ name, text }) => [name, strToU8(text)]));
+  return zipSync(entries) as Uint8Array<ArrayBuffer>;
+}
