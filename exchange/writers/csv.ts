@@ -15,30 +15,7 @@ export function csvFiles(plan: Plan, devices: readonly Device[]): OutputFile[] {
       entry.hardware ?? "",
     ]),
   );
-  const routes = devices.flatMap((device) => [
-    ...device.routes.map((route) => [
-      device.id,
-      route.to,
-      route.via ?? "",
-      route.out ?? route.viaFrom ?? "",
-      route.vrf ?? "main",
-      String(route.distance ?? ""),
-      String(route.metric ?? ""),
-      "static",
-      route.discard === "drop" ? "discard" : (route.discard ?? ""),
-    ]),
-    ...device.learned.map((route) => [
-      device.id,
-      route.to,
-      route.via ?? "",
-      route.out ?? "",
-      route.vrf ?? "main",
-      String(route.distance ?? ""),
-      String(route.metric ?? ""),
-      route.protocol,
-      "",
-    ]),
-  ]);
+  const routes = devices.flatMap(routeRows);
   const chosen = new Set(devices.map(({ id }) => id));
   const cables = plan.links.flatMap(({ ends }) => {
     const own = ends.filter((end) => chosen.has(end.slice(0, end.indexOf("/"))));
@@ -68,3 +45,31 @@ export function csvFiles(plan: Plan, devices: readonly Device[]): OutputFile[] {
 }
 
 const listOf = (head: readonly string[], rows: readonly (readonly string[])[]) => writeCsv([head, ...rows]);
+
+/** A device's routes, those that it learned among them. */
+function routeRows(device: Device): string[][] {
+  return [
+    ...device.routes.map((route) => [
+      device.id,
+      route.to,
+      route.via ?? "",
+      route.out ?? route.viaFrom ?? "",
+      route.vrf ?? "main",
+      String(route.distance ?? ""),
+      String(route.metric ?? ""),
+      "static",
+      route.discard === "drop" ? "discard" : (route.discard ?? ""),
+    ]),
+    ...device.learned.map((route) => [
+      device.id,
+      route.to,
+      route.via ?? "",
+      route.out ?? "",
+      route.vrf ?? "main",
+      String(route.distance ?? ""),
+      String(route.metric ?? ""),
+      route.protocol,
+      "",
+    ]),
+  ];
+}
