@@ -25,8 +25,6 @@ export interface ReadingOptions {
   readonly words?: Iterable<readonly [string, string]>;
   /** Layouts of text tables that were taught. */
   readonly layouts?: readonly Layout[];
-  /** Told after each file. */
-  readonly onFile?: (done: number, all: number) => void;
 }
 
 /** Names of files that tell what stands in them, not whose it is. */
@@ -51,13 +49,12 @@ export function readFiles(files: readonly InputFile[], options: ReadingOptions =
     options.device,
   );
   // Interfaces before the routes that name them.
-  const ordered = [...files].sort(
-    (a, b) => Number(holdsInterfaces(b.text)) - Number(holdsInterfaces(a.text)),
-  );
-  for (const [i, file] of ordered.entries()) {
-    reading.take(file);
-    options.onFile?.(i + 1, files.length);
+  const later: InputFile[] = [];
+  for (const file of files) {
+    if (holdsInterfaces(file.text)) reading.take(file);
+    else later.push(file);
   }
+  for (const file of later) reading.take(file);
   return reading.done();
 }
 
@@ -92,9 +89,7 @@ class Reading {
 
   /** A list whose lines name their devices: each goes to its own; lines with two ends are cables. */
   private takeListOfMany(file: InputFile) {
-    const head = (at: { line: number; text: string }, detail: string) =>
-      this.lines.push({ file: file.name, line: at.line, text: at.text, fate: "known", detail });
-    const rows = rowsOf(file, head);
+    const rows = rowsOf(file, (at, detail) => this.lines.push({ ...at, fate: "known", detail }));
     for (const row of rows) {
       const [a, b] = [row.cell("a-device"), row.cell("b-device")];
       if (a !== "" && b !== "") {
@@ -102,24 +97,12 @@ class Reading {
           a: { device: a, interface: row.cell("a-interface") },
           b: { device: b, interface: row.cell("b-interface") },
         });
-        this.lines.push({
-          file: file.name,
-          line: row.at.line,
-          text: row.at.text,
-          fate: "taken",
-          detail: `a cable from ${a} to ${b}`,
-        });
+        this.lines.push({ ...row.at, fate: "taken", detail: `a cable from ${a} to ${b}` });
         continue;
       }
       const device = row.cell("device");
       if (device === "") {
-        this.lines.push({
-          file: file.name,
-          line: row.at.line,
-          text: row.at.text,
-          fate: "not-understood",
-          detail: "it names no device",
-        });
+        this.lines.push({ ...row.at, fate: "not-understood", detail: "it names no device" });
       } else csvLists.readRow(row, this.collector(device), this.options);
     }
   }

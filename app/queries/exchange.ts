@@ -6,6 +6,7 @@ import type { InputFile } from "../../exchange/readers/index.ts";
 import { type Readings, readFiles } from "../../exchange/readings.ts";
 import { mergeInto } from "../../exchange/rebuild/merge.ts";
 import { type Rebuilt, rebuildPlan } from "../../exchange/rebuild/plan.ts";
+import { leftOutFate } from "../../exchange/rebuild/soundly.ts";
 
 export interface ExchangeAsked {
   files: InputFile[];
@@ -64,18 +65,9 @@ export function readExchange(p: Scenario, { files, words, without }: ExchangeAsk
   const told = { lines: readings.lines as LineFate[], facts, openWords: [...readings.openWords] };
   if (!outcome.ok) return { ...told, devices: [], links: [], edit: null, errors: outcome.errors };
   const { rebuilt } = outcome;
-  const contradictions = rebuilt.leftOut.map(
-    ({ path, message }): LineFate => ({
-      file: "",
-      line: 0,
-      text: path,
-      fate: "doubtful",
-      detail: `left out: ${message}`,
-    }),
-  );
   const merged = mergeInto(p.plan, withoutThese(rebuilt, without));
   return {
-    lines: [...told.lines, ...contradictions],
+    lines: [...told.lines, ...rebuilt.leftOut.map(leftOutFate)],
     facts,
     openWords: told.openWords,
     devices: devicesOf(p.plan, rebuilt.plan),

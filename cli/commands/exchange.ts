@@ -1,7 +1,7 @@
 import { mkdirSync, writeFileSync } from "node:fs";
 import { dirname, join } from "node:path";
 import { Option } from "commander";
-import { formatPlanError, type Plan, type PlanError } from "../../core/plan/index.ts";
+import { formatPlanError, type Plan } from "../../core/plan/index.ts";
 import { driftOf } from "../../exchange/drift.ts";
 import type { LineFate } from "../../exchange/facts/index.ts";
 import { inputFiles, UnreadableInput } from "../../exchange/input-files.ts";
@@ -10,6 +10,7 @@ import { writePlanText } from "../../exchange/plan-text.ts";
 import { type Readings, readFiles } from "../../exchange/readings.ts";
 import { mergeInto } from "../../exchange/rebuild/merge.ts";
 import { type Rebuilt, rebuildPlan } from "../../exchange/rebuild/plan.ts";
+import { leftOutFate } from "../../exchange/rebuild/soundly.ts";
 import { formats, writeFiles } from "../../exchange/writers/index.ts";
 import type { CommandLine, Json } from "../command-line.ts";
 import { readFile, UnusableInput } from "../input.ts";
@@ -93,7 +94,7 @@ export function readCommand(cli: CommandLine) {
         })),
         links: made.links,
         outlines: made.outlines,
-        lines: [...readings.lines, ...made.leftOut.map(contradiction)],
+        lines: [...readings.lines, ...made.leftOut.map(leftOutFate)],
       };
       if (readings.devices.length === 0 && readings.cables.length === 0) cli.exit = 2;
       cli.say(options, report, () => writePlanText(plan, "yaml").trimEnd());
@@ -105,11 +106,6 @@ export function readCommand(cli: CommandLine) {
           );
         }
     });
-}
-
-/** What a device says that contradicts the rest, told beside the lines. */
-function contradiction({ path, message }: PlanError): LineFate {
-  return { file: "", line: 0, text: path, fate: "doubtful", detail: `left out: ${message}` };
 }
 
 function tellFate(cli: CommandLine, { file, line, fate, detail }: LineFate) {

@@ -104,6 +104,12 @@ export function parsePrefix(text: string): Prefix | null {
   return read && !hostBitsSet(read) ? read : null;
 }
 
+/** A prefix, or an address as the prefix that holds it alone; null for anything else. */
+export function parsePrefixOrHost(text: string): Prefix | null {
+  const address = parseAddress(text);
+  return parsePrefix(text) ?? (address && hostPrefix(address));
+}
+
 /** Whether an address with a length is no network address: "172.20.16.10/24". */
 export function hostBitsSet(value: InterfaceAddress): boolean {
   return !sameAddress(networkOf(value.address, value.length), value.address);

@@ -5,6 +5,7 @@ export * from "./edit.ts";
 export * from "./elements.ts";
 export * from "./errors.ts";
 export * from "./limits.ts";
+export * from "./names.ts";
 export * from "./plan.ts";
 export * from "./policy.ts";
 export * from "./profile.ts";

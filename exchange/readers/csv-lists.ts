@@ -96,6 +96,13 @@ function columnsOf(line: string, separator: string): string[] | null {
   return names.filter((name) => name !== "").length >= 2 ? names : null;
 }
 
+/** The columns that a text's first line is the head of; null where it is none. */
+function headOf(text: string): string[] | null {
+  const [first = ""] = text.trimStart().split(/\r?\n/, 1);
+  const separator = separatorOf(first);
+  return separator === null ? null : columnsOf(first, separator);
+}
+
 export interface ListRow {
   readonly columns: readonly string[];
   readonly at: { file: string; line: number; text: string };
@@ -170,16 +177,10 @@ export const csvLists: Reader & {
   readRow(row: ListRow, into: Collector, options: ReaderOptions): void;
 } = {
   kind: "list",
-  recognises({ text }) {
-    const [first = ""] = text.trimStart().split(/\r?\n/, 1);
-    const separator = separatorOf(first);
-    return separator !== null && columnsOf(first, separator) ? 0.85 : 0;
-  },
+  recognises: ({ text }) => (headOf(text) ? 0.85 : 0),
   /** Whether its lines name their devices themselves. */
   isOfMany(text) {
-    const [first = ""] = text.trimStart().split(/\r?\n/, 1);
-    const separator = separatorOf(first);
-    const columns = separator === null ? null : columnsOf(first, separator);
+    const columns = headOf(text);
     return columns !== null && (columns.includes("device") || columns.includes("a-device"));
   },
   read(file, into, options) {

@@ -1,4 +1,6 @@
 import { getNodeValue, type Node, parseTree } from "jsonc-parser";
+import type { Collector } from "../facts/index.ts";
+import type { InputFile } from "./reader.ts";
 
 /** An object of JSON text, with the line on which it begins. */
 export interface Located {
@@ -19,7 +21,7 @@ export class LocatedJson {
   }
 
   /** Null where the text is no JSON. */
-  static parse(text: string): LocatedJson | null {
+  private static parse(text: string): LocatedJson | null {
     try {
       JSON.parse(text);
     } catch {
@@ -27,6 +29,14 @@ export class LocatedJson {
     }
     const root = parseTree(text);
     return root ? new LocatedJson(text, root) : null;
+  }
+
+  /** Reads a file's JSON; where it is none, the file's fate says so. */
+  static read({ name, text }: InputFile, into: Collector): LocatedJson | null {
+    const json = LocatedJson.parse(text);
+    if (!json)
+      into.fate({ file: name, line: 1, text }, "not-understood", "this is not valid JSON: it breaks off");
+    return json;
   }
 
   get value(): unknown {

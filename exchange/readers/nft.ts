@@ -1,5 +1,11 @@
 import { z } from "zod";
-import { formatPrefix, hostPrefix, parseAddress, parsePrefix } from "../../core/address/index.ts";
+import {
+  formatPrefix,
+  hostPrefix,
+  parseAddress,
+  parsePrefix,
+  parsePrefixOrHost,
+} from "../../core/address/index.ts";
 import { LocatedJson } from "./located.ts";
 import type { Reader } from "./reader.ts";
 
@@ -60,13 +66,8 @@ export const nftJson: Reader = {
   kind: "nftables JSON",
   recognises: ({ text }) => (/^\s*\{\s*"nftables"\s*:/.test(text) ? 0.95 : 0),
   read(file, into) {
-    const json = LocatedJson.parse(file.text);
-    if (!json)
-      return into.fate(
-        { file: file.name, line: 1, text: file.text },
-        "not-understood",
-        "this is not valid JSON: it breaks off",
-      );
+    const json = LocatedJson.read(file, into);
+    if (!json) return;
     for (const element of json.elements(["nftables"])) {
       const at = { ...element, file: file.name };
       const read = ruleSchema.safeParse(element.value);
@@ -124,7 +125,6 @@ export const nftText: Reader = {
 };
 
 function prefixText(text: string): string | null {
-  const address = parseAddress(text);
-  const prefix = parsePrefix(text) ?? (address && hostPrefix(address));
+  const prefix = parsePrefixOrHost(text);
   return prefix && formatPrefix(prefix);
 }

@@ -8,6 +8,17 @@ export interface InputFile {
   readonly text: string;
 }
 
+/** The first lines of a text that are not empty: what a reader recognises it by, however long it is. */
+export function firstLines(text: string, count: number): string[] {
+  const lines: string[] = [];
+  for (const [raw] of text.matchAll(/[^\n]+/g)) {
+    const line = raw.replace(/\r$/, "");
+    if (line.trim() !== "") lines.push(line);
+    if (lines.length === count) break;
+  }
+  return lines;
+}
+
 /** What a reader is told besides the text. */
 export interface ReaderOptions {
   readonly meanings: Meanings;

@@ -1,12 +1,13 @@
 import {
   formatAddress,
   formatPrefix,
+  lengthOfMask,
   makeAddress,
   parseAddress,
   parsePrefix,
 } from "../../core/address/index.ts";
 import type { Collector } from "../facts/index.ts";
-import type { Reader } from "./reader.ts";
+import { firstLines, type Reader } from "./reader.ts";
 
 const LINE =
   /^\s*\.?(1\.3\.6\.1(?:\.\d+)+|1\.0\.8802(?:\.\d+)+)\s*=\s*(?:([A-Za-z0-9-]+(?: string| integer)?):\s*)?(.*)$/i;
@@ -54,10 +55,7 @@ const protocols: Readonly<Record<number, string>> = {
 export const numericWalk: Reader = {
   kind: "numeric walk",
   recognises({ text }) {
-    const lines = text
-      .split(/\r?\n/)
-      .filter((line) => line.trim() !== "")
-      .slice(0, 40);
+    const lines = firstLines(text, 40);
     const own = lines.filter((line) => LINE.test(line));
     return lines.length > 0 && own.length / lines.length > 0.6 ? 0.95 : 0;
   },
@@ -103,8 +101,8 @@ class Walk {
     if (name) this.into.told ??= name[1];
     for (const [index] of new Map([...this.all("ifDescr"), ...this.all("ifName")])) this.takeInterface(index);
     for (const [index, port] of this.all("ipAdEntIfIndex")) {
-      const mask = this.value("ipAdEntNetMask", index);
-      this.takeAddress(port, mask === null ? null : canonical(`${index}/${mask}`));
+      const length = lengthOfMask(this.value("ipAdEntNetMask", index) ?? "");
+      this.takeAddress(port, length === null || !parseAddress(index) ? null : `${index}/${length}`);
     }
     for (const [index, port] of this.all("ipAddressIfIndex")) this.takeAddress(port, this.addressOf(index));
     for (const column of ["ipNetToMediaPhysAddress", "ipNetToPhysicalPhysAddress"]) {
@@ -225,15 +223,6 @@ function indexedAddress(numbers: readonly number[]): { text: string; used: numbe
     return { text: formatAddress(makeAddress(6, word(0), word(4), word(8), word(12))), used: 2 + size };
   }
   return null;
-}
-
-function canonical(text: string): string | null {
-  const [address, mask] = text.split("/");
-  const octets = mask.split(".").map(Number);
-  const bits = octets.map((n) => n.toString(2).padStart(8, "0")).join("");
-  return parseAddress(address) && /^1*0*$/.test(bits)
-    ? `${address}/${bits.indexOf("0") < 0 ? 32 : bits.indexOf("0")}`
-    : null;
 }
 
 function told(type: string, value: string): string {

@@ -28,6 +28,12 @@ export interface DeviceDocument {
   sourceNat: Record<string, unknown>[];
 }
 
+/** A device's facts with what was made of them. */
+export interface Known {
+  readonly collector: Collector;
+  readonly document: DeviceDocument;
+}
+
 export interface InterfaceDocument {
   name: string;
   kind?: string;

@@ -7,9 +7,8 @@ import {
   parseInterfaceAddress,
   prefixOf,
 } from "../../core/address/index.ts";
-import type { Collector } from "../facts/index.ts";
 import type { Cable } from "../readings.ts";
-import type { DeviceDocument, InterfaceDocument } from "./device.ts";
+import type { DeviceDocument, InterfaceDocument, Known } from "./device.ts";
 import { idOf, interfaceNameOf, takeName } from "./names.ts";
 
 /** A link that was inferred: what it joins, why, and whether that leaves no doubt. */
@@ -21,12 +20,7 @@ export interface InferredLink {
   certain: boolean;
 }
 
-interface Known {
-  readonly collector: Collector;
-  readonly document: DeviceDocument;
-}
-
-/** One interface with what it is attached to; `group` is its place among those that are joined. */
+/** One interface with what it is attached to. */
 interface Port {
   readonly device: number;
   readonly entry: InterfaceDocument;
@@ -49,6 +43,9 @@ export function inferLinks(devices: readonly Known[], cables: readonly Cable[]):
 class Inference {
   private readonly ports: Port[] = [];
   private readonly byEnd = new Map<string, number>();
+  private readonly byHardware = new Map<string, number[]>();
+  /** Ids by what devices are called: their id, and the name that their facts stand under. The first of a name has it. */
+  private readonly idByName = new Map<string, string>();
   private readonly joins: Join[] = [];
   private readonly parent: number[] = [];
 
@@ -56,10 +53,16 @@ class Inference {
     private readonly devices: readonly Known[],
     private readonly cables: readonly Cable[],
   ) {
-    for (const [d, { document }] of devices.entries()) {
+    for (const [d, { document, collector }] of devices.entries()) {
+      for (const name of [document.id, idOf(collector.facts.device)]) {
+        if (!this.idByName.has(name)) this.idByName.set(name, document.id);
+      }
       for (const entry of document.interfaces) {
         if (entry.kind === "loopback") continue;
         const end = `${document.id}/${entry.name}`;
+        const { hardware } = entry;
+        if (hardware)
+          this.byHardware.set(hardware, [...(this.byHardware.get(hardware) ?? []), this.ports.length]);
         this.byEnd.set(end, this.ports.length);
         this.ports.push({ device: d, entry, end, subnets: subnetsOf(entry) });
       }
@@ -78,8 +81,16 @@ class Inference {
       const root = this.rootOf(i);
       groups.set(root, [...(groups.get(root) ?? []), i]);
     }
+    const reasons = new Map<number, Join[]>();
+    for (const join of this.joins) {
+      const known = reasons.get(this.rootOf(join.a));
+      if (known) known.push(join);
+      else reasons.set(this.rootOf(join.a), [join]);
+    }
     const taken = new Set<string>();
-    return [...groups.values()].filter((group) => group.length > 1).map((group) => this.linkOf(group, taken));
+    return [...groups].flatMap(([root, group]) =>
+      group.length > 1 ? [this.linkOf(group, reasons.get(root) ?? [], taken)] : [],
+    );
   }
 
   private rootOf(i: number): number {
@@ -98,11 +109,8 @@ class Inference {
   }
 
   private portOf(device: string, name: string): number | undefined {
-    const wanted = idOf(device);
-    const known = this.devices.find(
-      ({ document, collector }) => document.id === wanted || idOf(collector.facts.device) === wanted,
-    );
-    return known && this.byEnd.get(`${known.document.id}/${interfaceNameOf(name)}`);
+    const id = this.idByName.get(idOf(device));
+    return id === undefined ? undefined : this.byEnd.get(`${id}/${interfaceNameOf(name)}`);
   }
 
   private fromCables() {
@@ -132,7 +140,7 @@ class Inference {
   }
 
   private ownerOfHardware(hardware: string, address: string | null): number | undefined {
-    const owners = [...this.ports.keys()].filter((i) => this.ports[i].entry.hardware === hardware);
+    const owners = this.byHardware.get(hardware) ?? [];
     const withAddress = owners.find((i) => address !== null && this.hasAddress(i, address));
     return withAddress ?? (owners.length === 1 ? owners[0] : undefined);
   }
@@ -171,9 +179,7 @@ class Inference {
         const address = via === null ? null : parseAddress(via);
         const own = address && this.portTowards(document, out, address);
         const others = (via === null ? [] : (owners.get(via) ?? [])).filter(
-          (i) =>
-            this.ports[i].entry !==
-            document.interfaces.find((e) => `${document.id}/${e.name}` === this.ports[i].end),
+          (i) => this.devices[this.ports[i].device].document !== document,
         );
         if (own === null || own === undefined || others.length !== 1) continue;
         this.join(own, others[0], `${via} is a next hop of ${document.id}`, false);
@@ -216,10 +222,8 @@ class Inference {
     }
   }
 
-  private linkOf(group: readonly number[], taken: Set<string>): InferredLink {
+  private linkOf(group: readonly number[], reasons: readonly Join[], taken: Set<string>): InferredLink {
     const ends = group.map((i) => this.ports[i].end);
-    const root = this.rootOf(group[0]);
-    const reasons = this.joins.filter(({ a }) => this.rootOf(a) === root);
     const names = [...new Set(group.map((i) => this.devices[this.ports[i].device].document.id))];
     const id = names.length === 2 ? names.join("-") : `${names[0]}-${idOf(this.ports[group[0]].entry.name)}`;
     return {

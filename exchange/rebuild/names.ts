@@ -1,18 +1,13 @@
-/** A device's id in the plan's form: lower case, hyphens for what is no letter or digit. */
+import { freeName, idOf as idFrom } from "../../core/plan/index.ts";
+
+/** A device's id in the plan's form; "device" where its name has neither letter nor digit. */
 export function idOf(name: string): string {
-  const id = name
-    .normalize("NFD")
-    .toLowerCase()
-    .replace(/[^a-z0-9]+/g, "-")
-    .replace(/^-+|-+$/g, "")
-    .slice(0, 60);
-  return id || "device";
+  return idFrom(name) || "device";
 }
 
 /** The first of "name", "name-2", "name-3" … that is not taken; it is taken from then on. */
 export function takeName(wanted: string, taken: Set<string>): string {
-  let name = wanted;
-  for (let n = 2; taken.has(name); n++) name = `${wanted}-${n}`;
+  const name = freeName(wanted, (one) => taken.has(one));
   taken.add(name);
   return name;
 }

@@ -5,8 +5,7 @@ import {
   parseInterfaceAddress,
   prefixOf,
 } from "../../core/address/index.ts";
-import type { Collector } from "../facts/index.ts";
-import type { DeviceDocument } from "./device.ts";
+import type { DeviceDocument, Known } from "./device.ts";
 import type { InferredLink } from "./links.ts";
 import { idOf, interfaceNameOf, takeName } from "./names.ts";
 
@@ -19,11 +18,6 @@ export interface Outline {
   hardware: string | null;
   /** Who leads where by it. */
   because: string[];
-}
-
-interface Known {
-  readonly collector: Collector;
-  readonly document: DeviceDocument;
 }
 
 /** Where a next hop would be: the interface towards it, with the length of the subnet that holds it. */

@@ -1,4 +1,5 @@
 import { type Plan, type PlanError, readPlan } from "../../core/plan/index.ts";
+import type { LineFate } from "../facts/index.ts";
 
 /** A document whose lists can lose an item that contradicts the others. */
 export interface Document {
@@ -40,4 +41,9 @@ function removeAt(document: Document, item: string) {
   if (inner === undefined || !holder) outer.splice(Number(at), 1);
   else if (inmost === undefined) holder[inner].splice(Number(place), 1);
   else (holder[inner][Number(place)] as Record<string, unknown[]>)[inmost].splice(Number(spot), 1);
+}
+
+/** What was left out, told beside the lines: it stands in no file, but in what was made of them. */
+export function leftOutFate({ path, message }: PlanError): LineFate {
+  return { file: "", line: 0, text: path, fate: "doubtful", detail: `left out: ${message}` };
 }

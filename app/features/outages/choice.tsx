@@ -1,9 +1,8 @@
 import { useState } from "react";
 import { Form, Link } from "react-router";
-import { elementRefs, type Outage, type Plan } from "../../../core/plan/index.ts";
+import { elementRefs, idOf, type Outage, type Plan } from "../../../core/plan/index.ts";
 import { secondsText } from "../../../core/words/index.ts";
 import type { useEditing } from "../../plan/editing.ts";
-import { idOf } from "../../plan/forms/reading.ts";
 import { KeptParams } from "../../plan/kept-params.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { Refusals } from "../../plan/refusals.tsx";

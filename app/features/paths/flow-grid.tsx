@@ -9,7 +9,7 @@ import { DropSign, endText } from "../../ui/verdict.tsx";
 /** Every flow of the plan, now beside healthy. */
 export function FlowGrid() {
   const { planId, frame, params } = usePlan();
-  const broken = frame.flows.filter((flow) => flow.verdict === "fails" || flow.verdict === "one-way").length;
+  const { broken } = frame.counts;
   return (
     <section aria-label="Flows of the plan" className="mt-5 max-w-5xl">
       <h2 className="font-semibold font-sign text-[22px]">

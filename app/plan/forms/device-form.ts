@@ -3,6 +3,7 @@ import {
   type Device,
   deviceSchema,
   deviceSettingsSchema,
+  idOf,
   type Plan,
   removalOf,
   roles,
@@ -10,7 +11,7 @@ import {
 } from "../../../core/plan/index.ts";
 import { planItemEdit, renamingEdit, withDevice } from "./edits.ts";
 import type { FormSpec, Values } from "./item-form.tsx";
-import { freeName, idOf, typed } from "./reading.ts";
+import { freeName, typed } from "./reading.ts";
 import { schemaForm, type Wording } from "./schema-form.ts";
 
 const onOff = { true: "on", false: "off" };

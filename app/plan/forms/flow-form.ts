@@ -1,7 +1,7 @@
-import { type Flow, flowSchema, type Plan } from "../../../core/plan/index.ts";
+import { type Flow, flowSchema, idOf, type Plan } from "../../../core/plan/index.ts";
 import { planItemEdit } from "./edits.ts";
 import type { FormSpec, Values } from "./item-form.tsx";
-import { freeName, idOf, typed } from "./reading.ts";
+import { freeName, typed } from "./reading.ts";
 import { schemaForm, type Wording } from "./schema-form.ts";
 
 function wordingOf(plan: Plan, values: Values): Wording {

@@ -1,7 +1,7 @@
-import { type Gateway, gatewaySchema, type Plan, removalOf } from "../../../core/plan/index.ts";
+import { type Gateway, gatewaySchema, idOf, type Plan, removalOf } from "../../../core/plan/index.ts";
 import { planItemEdit, renamingEdit } from "./edits.ts";
 import type { FormSpec, Values } from "./item-form.tsx";
-import { freeName, idOf, typed } from "./reading.ts";
+import { freeName, typed } from "./reading.ts";
 import { schemaForm } from "./schema-form.ts";
 
 /** A gateway: an exit that flows are told apart by; a new one where none is given. */

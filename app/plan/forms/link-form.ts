@@ -10,6 +10,7 @@ import {
   type Change,
   type Edit,
   type Interface,
+  idOf,
   interfaceSchema,
   type Link,
   linkSchema,
@@ -18,7 +19,7 @@ import {
 } from "../../../core/plan/index.ts";
 import { planItemEdit, renamingEdit } from "./edits.ts";
 import type { FormReading, FormSpec, Values } from "./item-form.tsx";
-import { freeName, idOf, numbered, readItem, tryEdit, typed, withoutEmpty } from "./reading.ts";
+import { freeName, numbered, readItem, tryEdit, typed, withoutEmpty } from "./reading.ts";
 import { schemaForm } from "./schema-form.ts";
 
 const media = [

@@ -1,17 +1,7 @@
-import { elementRefs, type Outage, outageSchema, type Plan } from "../../../core/plan/index.ts";
+import { elementRefs, idOf, type Outage, outageSchema, type Plan } from "../../../core/plan/index.ts";
 import { planItemEdit } from "./edits.ts";
 import type { FieldSpec, FormReading, FormSpec, Values } from "./item-form.tsx";
-import {
-  freeName,
-  idOf,
-  listed,
-  numbered,
-  readItem,
-  shown,
-  tryEdit,
-  typed,
-  withoutEmpty,
-} from "./reading.ts";
+import { freeName, listed, numbered, readItem, shown, tryEdit, typed, withoutEmpty } from "./reading.ts";
 
 const parts = ["atMs", "fail", "restore"] as const;
 

@@ -1,5 +1,11 @@
 import type { z } from "zod";
-import { applyEdit, type Edit, errorsOfIssues, type Plan } from "../../../core/plan/index.ts";
+import {
+  applyEdit,
+  type Edit,
+  errorsOfIssues,
+  freeName as firstFree,
+  type Plan,
+} from "../../../core/plan/index.ts";
 import type { FormReading, Values } from "./item-form.tsx";
 
 /** Typed text without spaces around it; undefined where nothing was typed. */
@@ -18,21 +24,9 @@ export function numbered(values: Values, name: string): number | undefined {
   return text === undefined ? undefined : Number(text.replace(",", "."));
 }
 
-/** An id made of a label: lower case, hyphens for what is no letter or digit. */
-export function idOf(label: string): string {
-  return label
-    .normalize("NFD")
-    .toLowerCase()
-    .replace(/[^a-z0-9]+/g, "-")
-    .replace(/^-+|-+$/g, "")
-    .slice(0, 60);
-}
-
 /** The first of "name", "name-2", "name-3" … that is not taken. */
-export function freeName(wanted: string, taken: readonly string[], joint = "-"): string {
-  let name = wanted;
-  for (let n = 2; taken.includes(name); n++) name = `${wanted}${joint}${n}`;
-  return name;
+export function freeName(wanted: string, taken: readonly string[], joint?: string): string {
+  return firstFree(wanted, (name) => taken.includes(name), joint);
 }
 
 export function withoutEmpty<T extends object>(item: T): T {

@@ -7,11 +7,8 @@ export const ietfJson: Reader = {
   kind: "IETF JSON",
   recognises: ({ text }) => (/^\s*\{[\s\S]{0,400}?"ietf-[a-z0-9-]+:/.test(text) ? 0.95 : 0),
   read(file, into) {
-    const json = LocatedJson.parse(file.text);
-    if (!json) {
-      const at = { file: file.name, line: 1, text: file.text };
-      return into.fate(at, "not-understood", "this is not valid JSON: it breaks off");
-    }
+    const json = LocatedJson.read(file, into);
+    if (!json) return;
     readDatastore(json.value, (path) => ({ file: file.name, ...json.place(path) }), into);
   },
 };

@@ -30,14 +30,8 @@ export const iproute2Json: Reader = {
       : 0;
   },
   read(file: InputFile, into: Collector) {
-    const json = LocatedJson.parse(file.text);
-    if (!json) {
-      return into.fate(
-        { file: file.name, line: 1, text: file.text },
-        "not-understood",
-        "this is not valid JSON: it breaks off",
-      );
-    }
+    const json = LocatedJson.read(file, into);
+    if (!json) return;
     for (const element of json.elements()) {
       const at = { ...element, file: file.name };
       if (has(element.value) && Object.keys(element.value as object).length === 0) {

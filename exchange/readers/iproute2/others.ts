@@ -2,9 +2,9 @@ import { z } from "zod";
 import {
   formatAddress,
   formatPrefix,
-  hostPrefix,
   parseAddress,
   parsePrefix,
+  parsePrefixOrHost,
 } from "../../../core/address/index.ts";
 import type { Collector } from "../../facts/index.ts";
 import type { Located } from "../located.ts";
@@ -38,11 +38,7 @@ export function takeRule(value: unknown, at: At, into: Collector) {
   if (table === undefined) return into.fate(at, "doubtful", "a rule that leads to no table");
   if (read.data.l3mdev !== undefined)
     return into.fate(at, "known", "the rule by which VRFs find their tables");
-  const address = src === "all" ? null : parseAddress(src);
-  const prefix =
-    srclen === undefined
-      ? (parsePrefix(src) ?? (address && hostPrefix(address)))
-      : parsePrefix(`${src}/${srclen}`);
+  const prefix = srclen === undefined ? parsePrefixOrHost(src) : parsePrefix(`${src}/${srclen}`);
   if (src !== "all" && !prefix) return into.fate(at, "not-understood", `"${src}" is no prefix`);
   const rule = { priority, from: prefix && formatPrefix(prefix), in: iif ?? null, table: String(table) };
   const fresh = into.add("rules", rule);

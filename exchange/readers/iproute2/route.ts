@@ -4,9 +4,8 @@ import {
   type Family,
   formatAddress,
   formatPrefix,
-  hostPrefix,
   parseAddress,
-  parsePrefix,
+  parsePrefixOrHost,
 } from "../../../core/address/index.ts";
 import type { Collector, RouteFact } from "../../facts/index.ts";
 import type { Located } from "../located.ts";
@@ -48,10 +47,8 @@ function familyOf(route: RouteObject): Family {
 
 function destinationOf(route: RouteObject): string | null {
   if (route.dst === "default") return formatPrefix(defaultPrefix(familyOf(route)));
-  const prefix = parsePrefix(route.dst);
-  if (prefix) return formatPrefix(prefix);
-  const address = parseAddress(route.dst);
-  return address && formatPrefix(hostPrefix(address));
+  const prefix = parsePrefixOrHost(route.dst);
+  return prefix && formatPrefix(prefix);
 }
 
 function sourceOf({ type, protocol, gateway, nexthops }: RouteObject): string | null {

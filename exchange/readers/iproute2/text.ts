@@ -1,5 +1,5 @@
 import type { Collector } from "../../facts/index.ts";
-import type { InputFile, Reader } from "../reader.ts";
+import { firstLines, type InputFile, type Reader } from "../reader.ts";
 import { settleMasters, takeLink } from "./link.ts";
 import { takeNeighbour, takeRule } from "./others.ts";
 import { takeRoute } from "./route.ts";
@@ -149,10 +149,7 @@ function readRoutes(file: InputFile, lines: readonly string[], into: Collector) 
 export const iproute2Text: Reader = {
   kind: "iproute2 text",
   recognises({ text }) {
-    const lines = text
-      .split(/\r?\n/)
-      .filter((line) => line.trim() !== "")
-      .slice(0, 40);
+    const lines = firstLines(text, 40);
     if (lines.some((line) => LINK.test(line))) return 0.95;
     const own = lines.filter((line) => {
       const route = ROUTE.exec(line.trim());

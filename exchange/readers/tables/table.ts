@@ -253,7 +253,7 @@ function recurringNames(lines: readonly string[], { meanings }: ReaderOptions): 
 export const anyTable: Reader = {
   kind: "text table",
   recognises({ text }) {
-    const lines = text.split(/\r?\n/).slice(0, 400);
+    const lines = text.split(/\r?\n/, 400);
     const telling = lines.some((line) =>
       tokensOf(keyed(line)).some(({ shape }) => shape === "prefix" || shape === "address"),
     );

@@ -1,0 +1,16 @@
+/** An id made of what people call a thing: lower case, hyphens for what is no letter or digit; "" where nothing is left. */
+export function idOf(label: string): string {
+  return label
+    .normalize("NFD")
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, "-")
+    .replace(/^-+|-+$/g, "")
+    .slice(0, 60);
+}
+
+/** The first of "name", "name-2", "name-3" … that is not taken. */
+export function freeName(wanted: string, isTaken: (name: string) => boolean, joint = "-"): string {
+  let name = wanted;
+  for (let n = 2; isTaken(name); n++) name = `${wanted}${joint}${n}`;
+  return name;
+}
