@@ -1,3 +1,8 @@
 import type { Config } from "@react-router/dev/config";
 
-export default { appDirectory: "app", ssr: true } satisfies Config;
+export default {
+  appDirectory: "app",
+  ssr: true,
+  // Every route is known from the start: no form waits for the server to be asked where it leads.
+  routeDiscovery: { mode: "initial" },
+} satisfies Config;

@@ -1,10 +1,16 @@
 import {
+  containsAddress,
+  containsPrefix,
   formatAddress,
   formatPrefix,
   lengthOfMask,
   makeAddress,
+  type Prefix,
   parseAddress,
+  parseInterfaceAddress,
   parsePrefix,
+  sameAddress,
+  widthOf,
 } from "../../core/address/index.ts";
 import type { Collector } from "../facts/index.ts";
 import { firstLines, type Reader } from "./reader.ts";
@@ -35,11 +41,18 @@ const tables: Readonly<Record<string, string>> = {
   "1.3.6.1.2.1.4.24.7.1.9": "inetCidrRouteProto",
   "1.3.6.1.2.1.4.24.7.1.12": "inetCidrRouteMetric1",
   "1.0.8802.1.1.2.1.4.1.1.5": "lldpRemChassisId",
+  "1.0.8802.1.1.2.1.4.1.1.6": "lldpRemPortIdSubtype",
   "1.0.8802.1.1.2.1.4.1.1.7": "lldpRemPortId",
+  "1.0.8802.1.1.2.1.4.1.1.8": "lldpRemPortDesc",
   "1.0.8802.1.1.2.1.4.1.1.9": "lldpRemSysName",
+  "1.0.8802.1.1.2.1.3.7.1.2": "lldpLocPortIdSubtype",
   "1.0.8802.1.1.2.1.3.7.1.3": "lldpLocPortId",
+  "1.0.8802.1.1.2.1.3.7.1.4": "lldpLocPortDesc",
 };
 const byLength = Object.entries(tables).sort(([a], [b]) => b.length - a.length);
+
+/** What a live walk asks for: every column that is read. */
+export const walked: readonly string[] = Object.keys(tables);
 
 /** IANAipRouteProtocol, as far as they are told apart. */
 const protocols: Readonly<Record<number, string>> = {
@@ -50,6 +63,11 @@ const protocols: Readonly<Record<number, string>> = {
   13: "ospf",
   14: "bgp",
 };
+
+/** What every interface of its kind has: it tells nothing of the network. */
+const ofEveryInterface = ["fe80::/10", "ff00::/8", "127.0.0.0/8", "224.0.0.0/4", "::1/128"].flatMap(
+  (text) => parsePrefix(text) ?? [],
+);
 
 /** A saved numeric walk of management tables: RFC 2863, 4293, 4292 and IEEE 802.1AB. */
 export const numericWalk: Reader = {
@@ -109,7 +127,7 @@ class Walk {
       for (const [index, hardware] of this.all(column)) this.takeNeighbour(index, hardware);
     }
     for (const [index, port] of this.all("inetCidrRouteIfIndex")) this.takeRoute(index, port);
-    for (const [index, system] of this.all("lldpRemSysName")) this.takeAdjacency(index, system);
+    for (const [index] of this.all("lldpRemChassisId")) this.takeAdjacency(index);
     const { forwarding } = this.into.facts;
     forwarding.ipv4 = onOff(this.value("ipForwarding", "0")) ?? forwarding.ipv4;
     forwarding.ipv6 = onOff(this.value("ipv6IpForwarding", "0")) ?? forwarding.ipv6;
@@ -180,17 +198,21 @@ class Walk {
     const prefix = parsePrefix(`${destination.text}/${length}`);
     if (!prefix) return;
     const type = this.value("inetCidrRouteType", index);
-    const protocol = Number(this.value("inetCidrRouteProto", index));
+    if (ofEveryInterface.some((entry) => containsPrefix(entry, prefix))) return;
+    const via = hop === null || hop.text === "0.0.0.0" || hop.text === "::" ? null : hop.text;
+    // Some agents tell what they discard as a route of their own that leaves by no interface.
+    const nowhere = via === null && port === "0";
+    const discard = type === "5" || nowhere ? ("drop" as const) : type === "2" ? ("reject" as const) : null;
+    const out = discard ? null : this.portName(port);
     const metric = Number(this.value("inetCidrRouteMetric1", index) ?? -1);
-    const discard = type === "5" ? ("drop" as const) : type === "2" ? ("reject" as const) : null;
-    const none = hop === null || hop.text === "0.0.0.0" || hop.text === "::";
+    const protocol = Number(this.value("inetCidrRouteProto", index));
     this.into.route({
       to: formatPrefix(prefix),
-      via: none ? null : hop.text,
-      out: discard ? null : this.portName(port),
+      via,
+      out,
       vrf: "main",
       table: null,
-      source: type === "3" ? "connected" : (protocols[protocol] ?? null),
+      source: discard ? "static" : this.sourceOf(type, protocol, via, out, prefix),
       distance: null,
       metric: metric < 0 ? null : metric,
       // What stands in the table is what the device forwards by (RFC 4292, section 4).
@@ -199,14 +221,38 @@ class Walk {
     });
   }
 
-  private takeAdjacency(index: string, system: string) {
+  /**
+   * Where a route came from. "local" is said by some agents of every route that the system holds: with a next hop it
+   * tells nothing; without one the network is attached, or written where no address of the interface is in it.
+   */
+  private sourceOf(type: string | null, protocol: number, via: string | null, out: string | null, prefix: Prefix) {
+    if (type !== "3" && protocol !== 2) return protocols[protocol] ?? null;
+    if (via !== null) return null;
+    const own = this.into.facts.interfaces.find(({ name }) => name === out)?.addresses ?? [];
+    const read = own.flatMap((text) => parseInterfaceAddress(text) ?? []);
+    if (read.some(({ address }) => sameAddress(address, prefix.address)) && prefix.length === widthOf(prefix.address.family))
+      return "local";
+    const attached = read.length === 0 || read.some(({ address }) => containsAddress(prefix, address));
+    return attached ? "connected" : "static";
+  }
+
+  /** IEEE 802.1AB: a row of what was heard is named by a time, the port's number, and a number of its own. */
+  private takeAdjacency(index: string) {
     const [, local] = index.split(".");
-    const port = this.value("lldpLocPortId", local) ?? this.portName(local);
-    if (port) {
-      const far = this.value("lldpRemPortId", index);
-      const hardware = hardwareOf(this.value("lldpRemChassisId", index));
-      this.into.add("adjacent", { interface: port, name: system, port: far, hardware });
-    }
+    const own = this.portCalled("lldpLoc", local) ?? this.portName(local);
+    if (!own) return;
+    const name = this.value("lldpRemSysName", index) || null;
+    const hardware = hardwareOf(this.value("lldpRemChassisId", index));
+    this.into.add("adjacent", { interface: own, name, port: this.portCalled("lldpRem", index), hardware });
+  }
+
+  /** A port's name: its id where that is a name (subtypes 5 and 7), else what describes it. */
+  private portCalled(side: "lldpLoc" | "lldpRem", index: string): string | null {
+    const id = this.value(`${side}PortId`, index);
+    const subtype = this.value(`${side}PortIdSubtype`, index);
+    const isName =
+      subtype === null ? hardwareOf(id) === null : subtype === "5" || subtype === "7" || subtype === "1";
+    return (isName && id) || this.value(`${side}PortDesc`, index) || null;
   }
 }
 

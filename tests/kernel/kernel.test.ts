@@ -7,7 +7,7 @@ import { readFiles } from "../../exchange/readings.ts";
 import { rebuildPlan } from "../../exchange/rebuild/plan.ts";
 import { demoPlan, engineOf, routesOf, tripOf, worldWith } from "../support/plans.ts";
 import { Random } from "../support/random.ts";
-import { canBuild, Lab } from "./lab.ts";
+import { canBuild, Lab } from "../../lab/lab.ts";
 import { kernelPlan } from "./plans.ts";
 
 const able = canBuild();

@@ -4,7 +4,7 @@ import type { Trip } from "../../core/forwarding/index.ts";
 import type { Plan } from "../../core/plan/index.ts";
 import { engineOf, tripOf, worldWith } from "../support/plans.ts";
 import { Random } from "../support/random.ts";
-import { canBuild, Lab } from "./lab.ts";
+import { canBuild, Lab } from "../../lab/lab.ts";
 import { steeredPlan } from "./plans.ts";
 
 /**

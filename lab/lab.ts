@@ -1,5 +1,6 @@
-import { type SpawnSyncReturns, spawn, spawnSync } from "node:child_process";
-import type { Device, Plan, PolicyTable, StaticRoute } from "../../core/plan/index.ts";
+import { spawn } from "node:child_process";
+import type { Device, Plan, PolicyTable, StaticRoute } from "../core/plan/index.ts";
+import { batch, run } from "./shell.ts";
 
 /**
  * A plan built out of Linux network namespaces: one for each device, and one, the fabric, that holds a
@@ -7,20 +8,23 @@ import type { Device, Plan, PolicyTable, StaticRoute } from "../../core/plan/ind
  * on the bridge, so that carrier can be taken from it from outside. Traffic stays inside the namespaces.
  */
 export class Lab {
-  private readonly prefix: string;
   private readonly ports = new Map<string, string>();
   private readonly bridges = new Map<string, string>();
   /** Routes that the kernel did not take, as "device position". */
   readonly refused = new Set<string>();
 
+  /** `prefix`: begins the names of its namespaces; no other lab may have the same. */
   constructor(
     private readonly plan: Plan,
-    name: string,
+    readonly prefix: string,
   ) {
-    this.prefix = `if${process.pid % 10000}${name}`;
+    for (const [l, link] of plan.links.entries()) {
+      this.bridges.set(link.id, `br${l}`);
+      for (const [e, end] of link.ends.entries()) this.ports.set(end, `p${l}x${e}`);
+    }
   }
 
-  private namespace(device: string): string {
+  namespace(device: string): string {
     return `${this.prefix}-${device}`;
   }
 
@@ -35,14 +39,14 @@ export class Lab {
       all.map((name) => `netns add ${name}`),
     );
     const wiring: string[] = [];
-    for (const [l, link] of this.plan.links.entries()) {
-      const bridge = `br${l}`;
-      this.bridges.set(link.id, bridge);
-      wiring.push(`link add ${bridge} type bridge stp_state 0 mcast_snooping 0`, `link set ${bridge} up`);
-      for (const [e, end] of link.ends.entries()) {
+    for (const link of this.plan.links) {
+      const bridge = this.bridges.get(link.id);
+      // Announcements of neighbours (IEEE 802.1AB) pass as they would through a cable.
+      const kind = "type bridge stp_state 0 mcast_snooping 0 group_fwd_mask 16384";
+      wiring.push(`link add ${bridge} ${kind}`, `link set ${bridge} up`);
+      for (const end of link.ends) {
         const [device, name] = [end.slice(0, end.indexOf("/")), end.slice(end.indexOf("/") + 1)];
-        const port = `p${l}x${e}`;
-        this.ports.set(end, port);
+        const port = this.ports.get(end);
         wiring.push(
           `link add ${port} type veth peer name ${name} netns ${this.namespace(device)}`,
           `link set ${port} master ${bridge}`,
@@ -260,25 +264,11 @@ function kernelMetric(metric: number | undefined, family: string): number {
   return (metric ?? 0) + (family === "-6" ? 1024 : 1);
 }
 
-function run(command: string, args: string[], mayFail = false): SpawnSyncReturns<string> {
-  const done = spawnSync(command, args, { encoding: "utf8" });
-  if (!mayFail && done.status !== 0)
-    throw new Error(`${command} ${args.join(" ")}: ${done.stderr || done.error}`);
-  return done;
-}
-
-function batch(namespace: string | null, lines: readonly string[]) {
-  if (lines.length === 0) return;
-  const args = [...(namespace ? ["-n", namespace] : []), "-batch", "-"];
-  const done = spawnSync("ip", args, { input: `${lines.join("\n")}\n`, encoding: "utf8" });
-  if (done.status !== 0) throw new Error(`ip -batch in ${namespace}: ${done.stderr}`);
-}
-
 /** Whether namespaces can be made here: as root, with iproute2 and ping. */
 export function canBuild(): boolean {
   const name = `if${process.pid}-try`;
-  if (spawnSync("ip", ["netns", "add", name]).status !== 0) return false;
-  const ping = spawnSync("ping", ["-V"]).status === 0;
-  spawnSync("ip", ["netns", "del", name]);
+  if (run("ip", ["netns", "add", name], true).status !== 0) return false;
+  const ping = run("ping", ["-V"], true).status === 0;
+  run("ip", ["netns", "del", name], true);
   return ping;
 }

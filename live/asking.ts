@@ -1,0 +1,40 @@
+import type { InputFile } from "../exchange/readers/index.ts";
+import type { Limits, Meter } from "./limits.ts";
+import type { Secret, Target } from "./target.ts";
+
+/** One attempt to read one device. */
+export interface Asking<W extends Secret["way"] = Secret["way"]> {
+  readonly target: Target;
+  readonly secret: Extract<Secret, { way: W }> | Secret;
+  readonly limits: Limits;
+  readonly meter: Meter;
+  /** Ends the attempt: its time is over, or nobody wants it any more. */
+  readonly signal: AbortSignal;
+  /** Says what is being asked. */
+  readonly tell: (text: string) => void;
+}
+
+/** What a device told: texts, as the readers take them, and the proof of who it is where the way has one. */
+export interface Told {
+  readonly files: InputFile[];
+  readonly proof: string | null;
+}
+
+/** A way of asking devices: read-only, whatever the device allows. */
+export type Ask = (asking: Asking) => Promise<Told>;
+
+/** The name that an answer is kept under: in the device's own folder, so that it is known whose it is. */
+export const fileOf = (target: Target, name: string, text: string): InputFile => ({
+  name: `${target.device}/${name}`,
+  text,
+});
+
+/** Rejects where the signal ends first. */
+export function untilEnded<T>(signal: AbortSignal, work: Promise<T>): Promise<T> {
+  if (signal.aborted) return Promise.reject(signal.reason);
+  return new Promise((resolve, reject) => {
+    const end = () => reject(signal.reason);
+    signal.addEventListener("abort", end, { once: true });
+    work.then(resolve, reject).finally(() => signal.removeEventListener("abort", end));
+  });
+}

@@ -1,0 +1,101 @@
+import type { Collector, LineFate } from "../exchange/facts/index.ts";
+import { readFiles } from "../exchange/readings.ts";
+import type { Ask, Told } from "./asking.ts";
+import { Cancelled, NotRead } from "./failure.ts";
+import { type Limits, Meter, usualLimits } from "./limits.ts";
+import { isAllowed, type Secret, type Target, type Way } from "./target.ts";
+import { askByNetconf } from "./ways/netconf.ts";
+import { askByRestconf } from "./ways/restconf.ts";
+import { askBySnmp } from "./ways/snmp.ts";
+import { askBySsh } from "./ways/ssh.ts";
+
+const askBy: Readonly<Record<Way, Ask>> = {
+  "snmp-v2c": askBySnmp,
+  "snmp-v3": askBySnmp,
+  restconf: askByRestconf,
+  netconf: askByNetconf,
+  ssh: askBySsh,
+};
+
+/** What a reading is done with. */
+export interface ReadOptions {
+  /** Prefixes whose addresses may be asked; whatever lies elsewhere is refused before anything is sent. */
+  readonly allowed: readonly string[];
+  readonly limits?: Limits;
+  /** Ends the reading. */
+  readonly signal?: AbortSignal;
+  readonly tell?: (text: string) => void;
+}
+
+/** What a device said: its facts, the fate of every line, and the proof of who it is. */
+export interface Reading {
+  readonly collector: Collector;
+  readonly lines: readonly LineFate[];
+  readonly proof: string | null;
+}
+
+/** Reads one device: attempts as many as allowed, each longer after the last. Throws `NotRead` with the reason. */
+export async function readDevice(target: Target, secret: Secret, options: ReadOptions): Promise<Reading> {
+  const { limits = usualLimits, signal = new AbortController().signal, tell = () => {} } = options;
+  if (!isAllowed(target.address, options.allowed))
+    throw new NotRead(`${target.address} lies in no prefix that may be read here`, false);
+  for (let attempt = 1; ; attempt++) {
+    try {
+      const { files, proof } = await attemptOnce(target, secret, limits, signal, tell);
+      const { devices, lines } = readFiles(files);
+      const [collector] = devices;
+      if (!collector || (collector.facts.interfaces.length === 0 && collector.facts.routes.length === 0))
+        throw new NotRead("nothing of what it says is understood", false);
+      return { collector, lines, proof };
+    } catch (error) {
+      if (signal.aborted) throw new Cancelled();
+      const why =
+        error instanceof NotRead ? error : new NotRead(`it cannot be read: ${nameOf(error)}`, false);
+      if (!why.again || attempt >= limits.attempts) throw why;
+      const pause = limits.backoffMs * 2 ** (attempt - 1);
+      tell(`${why.message}; again in ${Math.round(pause / 1000)} s`);
+      await rest(pause, signal);
+    }
+  }
+}
+
+async function attemptOnce(
+  target: Target,
+  secret: Secret,
+  limits: Limits,
+  signal: AbortSignal,
+  tell: (text: string) => void,
+): Promise<Told> {
+  const own = new AbortController();
+  const late = setTimeout(
+    () => own.abort(new NotRead(`it takes longer than ${Math.round(limits.attemptMs / 1000)} s`, false)),
+    limits.attemptMs,
+  );
+  const leave = () => own.abort(new Cancelled());
+  signal.addEventListener("abort", leave, { once: true });
+  if (signal.aborted) leave();
+  try {
+    const meter = new Meter(limits.bytes);
+    return await askBy[target.way]({ target, secret, limits, meter, signal: own.signal, tell });
+  } finally {
+    clearTimeout(late);
+    signal.removeEventListener("abort", leave);
+  }
+}
+
+/** An unforeseen error by its kind alone: its text may quote what was sent. */
+const nameOf = (error: unknown) => (error instanceof Error ? error.name : "an unknown error");
+
+function rest(ms: number, signal: AbortSignal): Promise<void> {
+  return new Promise((resolve, reject) => {
+    const leave = () => {
+      clearTimeout(timer);
+      reject(new Cancelled());
+    };
+    const timer = setTimeout(() => {
+      signal.removeEventListener("abort", leave);
+      resolve();
+    }, ms);
+    signal.addEventListener("abort", leave, { once: true });
+  });
+}

@@ -1,0 +1,116 @@
+import type { IncomingMessage } from "node:http";
+import { request } from "node:https";
+import type { TLSSocket } from "node:tls";
+import { type Ask, type Asking, fileOf, untilEnded } from "../asking.ts";
+import { NotRead } from "../failure.ts";
+
+const parts = ["ietf-system:system", "ietf-interfaces:interfaces", "ietf-routing:routing"] as const;
+/** RFC 8349's state stood in a tree of its own before there was one datastore for both. */
+const older = ["ietf-interfaces:interfaces-state", "ietf-routing:routing-state"] as const;
+
+/** Reads a device by RESTCONF (RFC 8040): its interfaces and routes, as JSON. */
+export const askByRestconf: Ask = async (asking) => {
+  const talk = new Talk(asking);
+  asking.tell("finding the root");
+  const root = await talk.root();
+  const files = [];
+  for (const part of [...parts, ...older]) {
+    asking.tell(`asking for ${part}`);
+    const { status, text, type } = await talk.get(`${root}/data/${part}`, "application/yang-data+json");
+    if (status === 401 || status === 403)
+      throw new NotRead("it does not accept the user or the password", false);
+    if (status === 404 || status === 400) continue;
+    if (status !== 200) throw new NotRead(`it answers ${status} when asked for ${part}`, status >= 500);
+    if (!/json/.test(type))
+      throw new NotRead(
+        `it answers with ${type.slice(0, 60) || "nothing that is told"} in place of JSON`,
+        false,
+      );
+    files.push(fileOf(asking.target, `${part.replace(":", "-")}.json`, text));
+  }
+  if (files.length === 0) throw new NotRead("it has none of the models that are read", false);
+  return { files, proof: talk.proof };
+};
+
+class Talk {
+  proof: string | null = null;
+
+  constructor(private readonly asking: Asking) {}
+
+  /** RFC 8040, 3.1: where the interface begins stands in a document of links. */
+  async root(): Promise<string> {
+    const { status, text } = await this.get("/.well-known/host-meta", "application/xrd+xml");
+    const link = /<Link\b[^>]*\brel=['"]restconf['"][^>]*>/i.exec(text)?.[0] ?? "";
+    const href = /\bhref=['"](\/[\w./-]{0,200})['"]/i.exec(link)?.[1];
+    return status === 200 && href ? href.replace(/\/$/, "") : "/restconf";
+  }
+
+  get(path: string, accept: string): Promise<{ status: number; text: string; type: string }> {
+    const { target, secret, limits, signal } = this.asking;
+    if (secret.way !== "restconf") throw new NotRead("the credential is of another way", false);
+    const work = new Promise<{ status: number; text: string; type: string }>((resolve, reject) => {
+      const asked = request(
+        {
+          host: target.address,
+          port: target.port,
+          path,
+          method: "GET",
+          agent: false,
+          timeout: limits.answerMs,
+          signal,
+          // Devices have certificates of their own making: the first one is kept, and must be the same afterwards.
+          rejectUnauthorized: false,
+          headers: { Accept: accept },
+        },
+        (answer) => this.body(answer).then(resolve, reject),
+      );
+      asked.on("timeout", () => asked.destroy(new NotRead("it does not answer", true)));
+      asked.on("error", (error) => reject(told(error)));
+      asked.on("socket", (socket) => {
+        socket.once("secureConnect", () => {
+          const strange = this.check(socket as TLSSocket);
+          if (strange) return asked.destroy(strange);
+          // The password goes out only once it is known to whom.
+          asked.setHeader(
+            "Authorization",
+            `Basic ${Buffer.from(`${secret.user}:${secret.password}`).toString("base64")}`,
+          );
+          asked.end();
+        });
+      });
+    });
+    return untilEnded(signal, work);
+  }
+
+  private check(socket: TLSSocket): NotRead | null {
+    const proof = socket.getPeerCertificate()?.fingerprint256?.replaceAll(":", "").toLowerCase() ?? null;
+    if (proof === null) return new NotRead("it shows no certificate", false);
+    const wanted = this.asking.target.proof ?? this.proof;
+    this.proof = proof;
+    return wanted === null || wanted === proof
+      ? null
+      : new NotRead(
+          "its certificate is not the one that it had before: it may be another device. Forget the key if that is right",
+          false,
+        );
+  }
+
+  private async body(answer: IncomingMessage): Promise<{ status: number; text: string; type: string }> {
+    const chunks: Buffer[] = [];
+    for await (const chunk of answer) {
+      this.asking.meter.take((chunk as Buffer).length);
+      chunks.push(chunk as Buffer);
+    }
+    const text = Buffer.concat(chunks).toString("utf8");
+    return { status: answer.statusCode ?? 0, text, type: String(answer.headers["content-type"] ?? "") };
+  }
+}
+
+function told(error: Error & { code?: string }): Error {
+  if (error instanceof NotRead) return error;
+  if (error.code === "ECONNREFUSED") return new NotRead("nothing listens there", true);
+  if (error.code === "ECONNRESET") return new NotRead("it closed the connection", true);
+  if (/^ERR_SSL|EPROTO|wrong version/i.test(`${error.code} ${error.message}`))
+    return new NotRead("it speaks no TLS there", false);
+  return new NotRead(`the connection failed: ${(error.code ?? error.message).slice(0, 120)}`, true);
+}

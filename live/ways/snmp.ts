@@ -1,0 +1,125 @@
+import snmp, { type Session, type Varbind } from "net-snmp";
+import { walked } from "../../exchange/readers/walk.ts";
+import { type Ask, type Asking, fileOf, untilEnded } from "../asking.ts";
+import { NotRead } from "../failure.ts";
+import type { Secret } from "../target.ts";
+
+/** Rows that are asked for at once. */
+const AT_ONCE = 25;
+
+/** Reads the management tables that the walk reader knows, by GetBulk (RFC 3416), as the text of a numeric walk. */
+export const askBySnmp: Ask = async (asking) => {
+  const { target, tell, signal } = asking;
+  const session = sessionOf(asking);
+  const lines: string[] = [];
+  try {
+    for (const root of walked) {
+      tell(`walking ${root}`);
+      await untilEnded(signal, walk(session, root, asking, lines));
+    }
+  } finally {
+    session.close();
+  }
+  if (lines.length === 0) throw new NotRead("it answers, and has none of the tables that are read", false);
+  return { files: [fileOf(target, "walk.txt", `${lines.join("\n")}\n`)], proof: null };
+};
+
+function sessionOf({ target, secret, limits }: Asking): Session {
+  const transport = target.address.includes(":") ? ("udp6" as const) : ("udp4" as const);
+  const options = { port: target.port, transport, timeout: Math.min(limits.answerMs, 3000), retries: 1 };
+  if (secret.way === "snmp-v2c")
+    return snmp.createSession(target.address, secret.community, { ...options, version: snmp.Version2c });
+  if (secret.way !== "snmp-v3") throw new NotRead("the credential is of another way", false);
+  return snmp.createV3Session(target.address, userOf(secret), { ...options, version: snmp.Version3 });
+}
+
+function userOf(secret: Extract<Secret, { way: "snmp-v3" }>) {
+  const { user: name, auth, authWord, privacyWord } = secret;
+  const { noAuthNoPriv, authNoPriv, authPriv } = snmp.SecurityLevel;
+  if (authWord === "") return { name, level: noAuthNoPriv };
+  const authenticated = { name, authProtocol: snmp.AuthProtocols[auth], authKey: authWord };
+  return privacyWord === ""
+    ? { ...authenticated, level: authNoPriv }
+    : { ...authenticated, level: authPriv, privProtocol: snmp.PrivProtocols.aes, privKey: privacyWord };
+}
+
+/** Walks what lies below an identifier, row after row in rising order. */
+function walk(session: Session, root: string, { meter }: Asking, lines: string[]): Promise<void> {
+  let last: readonly number[] = [];
+  let failed: Error | null = null;
+  return new Promise((resolve, reject) => {
+    const feed = (rows: Varbind[]): boolean => {
+      try {
+        for (const row of rows) {
+          const line = lineOf(row);
+          if (line === null) continue;
+          meter.take(line.length + 1);
+          const at = row.oid.split(".").map(Number);
+          // A table whose rows do not rise has no end.
+          if (!rises(last, at)) throw new NotRead(`its tables do not end: ${row.oid} comes again`, false);
+          last = at;
+          lines.push(line);
+        }
+        return false;
+      } catch (error) {
+        failed = error as Error;
+        return true;
+      }
+    };
+    session.subtree(root, AT_ONCE, feed, (error) => {
+      if (failed) reject(failed);
+      else if (error) reject(told(error));
+      else resolve();
+    });
+  });
+}
+
+function rises(before: readonly number[], now: readonly number[]): boolean {
+  for (let i = 0; i < Math.max(before.length, now.length); i++) {
+    const [a, b] = [before[i] ?? -1, now[i] ?? -1];
+    if (a !== b) return a < b;
+  }
+  return false;
+}
+
+/** A row as a line of a walk; null for one that says that there is nothing. */
+function lineOf({ oid, type, value }: Varbind): string | null {
+  const { ObjectType } = snmp;
+  switch (type) {
+    case ObjectType.OctetString:
+      return `.${oid} = ${octets(Buffer.isBuffer(value) ? value : Buffer.from(String(value)))}`;
+    case ObjectType.OID:
+      return `.${oid} = OID: .${value}`;
+    case ObjectType.Integer:
+      return `.${oid} = INTEGER: ${value}`;
+    case ObjectType.Gauge:
+      return `.${oid} = Gauge32: ${value}`;
+    case ObjectType.IpAddress:
+      return `.${oid} = IpAddress: ${value}`;
+    case ObjectType.NoSuchObject:
+    case ObjectType.NoSuchInstance:
+    case ObjectType.EndOfMibView:
+      return null;
+    default:
+      return `.${oid} = STRING: "${String(value).replaceAll(/[^\x20-\x7e]/g, "?")}"`;
+  }
+}
+
+/** Octets that are all printable are a text, others stand as numbers of two digits. */
+function octets(value: Buffer): string {
+  const printable = value.every((octet) => octet >= 0x20 && octet < 0x7f && octet !== 0x22);
+  if (printable) return `STRING: "${value.toString("latin1")}"`;
+  const utf8 = value.toString("utf8");
+  const isText = !utf8.includes("\ufffd") && !/[\p{Cc}"]/u.test(utf8);
+  return isText
+    ? `STRING: "${utf8}"`
+    : `Hex-STRING: ${[...value].map((n) => n.toString(16).padStart(2, "0")).join(" ")}`;
+}
+
+function told(error: Error): NotRead {
+  const { name } = error;
+  if (name === "RequestTimedOutError") return new NotRead("it does not answer", true);
+  if (/authentication|usm|unknown user|digest|not in time/i.test(error.message))
+    return new NotRead("it does not accept the user or its words", false);
+  return new NotRead(`its answer cannot be read: ${error.message.slice(0, 120)}`, true);
+}

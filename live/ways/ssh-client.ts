@@ -1,0 +1,141 @@
+import { createHash } from "node:crypto";
+import { Client, type ClientChannel } from "ssh2";
+import { type Asking, untilEnded } from "../asking.ts";
+import { NotRead } from "../failure.ts";
+
+/** A connection over SSH to the device that is asked; the first time its host key is kept, afterwards it must be that. */
+export class Connection {
+  proof: string | null = null;
+
+  private constructor(
+    private readonly client: Client,
+    private readonly asking: Asking,
+  ) {}
+
+  static async open(asking: Asking): Promise<Connection> {
+    const { target, secret, limits, signal } = asking;
+    if (secret.way !== "ssh" && secret.way !== "netconf")
+      throw new NotRead("the credential is of another way", false);
+    const client = new Client();
+    const connection = new Connection(client, asking);
+    let otherKey = false;
+    const opened = new Promise<void>((resolve, reject) => {
+      client.on("ready", resolve);
+      client.on("error", (error) => reject(otherKey ? strange() : told(error)));
+      client.on("close", () => reject(otherKey ? strange() : new NotRead("it closed the connection", true)));
+      client.connect({
+        host: target.address,
+        port: target.port,
+        username: secret.user,
+        ...(secret.key === "" ? { password: secret.password } : { privateKey: secret.key }),
+        readyTimeout: limits.answerMs,
+        keepaliveInterval: limits.answerMs,
+        keepaliveCountMax: 1,
+        hostVerifier: (key: Buffer) => {
+          connection.proof = createHash("sha256").update(key).digest("base64");
+          otherKey = target.proof !== null && target.proof !== connection.proof;
+          return !otherKey;
+        },
+      });
+    });
+    try {
+      await untilEnded(signal, opened);
+    } catch (error) {
+      connection.end();
+      throw error instanceof NotRead || error === signal.reason ? error : told(error as Error);
+    }
+    client.on("error", () => {});
+    return connection;
+  }
+
+  end() {
+    this.client.on("error", () => {});
+    this.client.destroy();
+  }
+
+  /** Runs one command and gives what it wrote, and its exit code. */
+  run(command: string): Promise<{ text: string; code: number | null }> {
+    return this.withChannel(
+      (done) => this.client.exec(command, done),
+      `"${command}"`,
+      (channel, resolve, reject) => {
+        const parts: Buffer[] = [];
+        channel.on("data", this.metered(parts, reject));
+        channel.stderr.on("data", (part: Buffer) => this.metered([], reject)(part));
+        channel.on("close", (code: number | null) =>
+          resolve({ text: Buffer.concat(parts).toString("utf8"), code }),
+        );
+      },
+    );
+  }
+
+  /** Opens a subsystem (RFC 4254, 6.5), such as NETCONF's. */
+  subsystem(name: string): Promise<ClientChannel> {
+    return this.withChannel(
+      (done) => this.client.subsys(name, done),
+      `the subsystem ${name}`,
+      (channel, resolve) => resolve(channel),
+    );
+  }
+
+  /** Takes parts of an answer in; where it is too much, nothing more is read. */
+  metered(parts: Buffer[], reject: (why: unknown) => void): (part: Buffer) => void {
+    return (part) => {
+      try {
+        this.asking.meter.take(part.length);
+        parts.push(part);
+      } catch (error) {
+        this.end();
+        reject(error);
+      }
+    };
+  }
+
+  private withChannel<T>(
+    open: (done: (error: Error | undefined, channel: ClientChannel) => void) => void,
+    what: string,
+    use: (channel: ClientChannel, resolve: (value: T) => void, reject: (why: unknown) => void) => void,
+  ): Promise<T> {
+    const { signal, limits } = this.asking;
+    const work = new Promise<T>((resolve, reject) => {
+      const late = setTimeout(
+        () => reject(new NotRead(`it does not answer to ${what}`, true)),
+        limits.answerMs,
+      );
+      const settle = (act: () => void) => {
+        clearTimeout(late);
+        act();
+      };
+      this.client.on("close", () => settle(() => reject(new NotRead("it closed the connection", true))));
+      open((error, channel) => {
+        if (error)
+          return settle(() =>
+            reject(new NotRead(`it refuses ${what}: ${error.message.slice(0, 120)}`, false)),
+          );
+        use(
+          channel,
+          (value) => settle(() => resolve(value)),
+          (why) => settle(() => reject(why)),
+        );
+      });
+    });
+    return untilEnded(signal, work);
+  }
+}
+
+function strange(): NotRead {
+  return new NotRead(
+    "its host key is not the one that it had before: it may be another device. Forget the key if that is right",
+    false,
+  );
+}
+
+function told(error: Error & { level?: string; code?: string }): NotRead {
+  if (error.level === "client-authentication")
+    return new NotRead("it does not accept the user, the key or the password", false);
+  if (error.level === "client-timeout") return new NotRead("it does not answer", true);
+  if (/parse|key|passphrase/i.test(error.message) && error.level === undefined)
+    return new NotRead("the private key of the credential cannot be read", false);
+  if (error.code === "ECONNREFUSED") return new NotRead("nothing listens there", true);
+  return new NotRead(`the connection failed: ${error.message.slice(0, 120)}`, true);
+}
