@@ -60,6 +60,8 @@ export class Management {
   /** Lays the network, and starts the servers; they run until `stop`, or by themselves where `detached`. */
   async start(servers: Servers, detached = false): Promise<void> {
     mkdirSync(this.folder, { recursive: true });
+    // The neighbours' server gives its rights up, and must still find its files.
+    chmodSync(this.folder, 0o755);
     const lines = [
       `link add ${this.bridge} type bridge`,
       `address add ${this.base}.1/24 dev ${this.bridge}`,
@@ -86,7 +88,8 @@ export class Management {
       if (servers.ssh) this.startShell(device, home, detached);
     }
     if (servers.snmp && servers.neighbours) {
-      for (const device of this.devices) await this.startNeighbours(device, `${this.folder}/${device}`, detached);
+      for (const device of this.devices)
+        await this.startNeighbours(device, `${this.folder}/${device}`, detached);
     }
   }
 
@@ -141,6 +144,8 @@ export class Management {
         "StrictModes no",
         "UsePAM no",
         "UseDNS no",
+        // Whatever the machine's own user starts with is no part of the lab.
+        `SetEnv HOME=${this.folder}`,
         `PidFile ${home}/sshd.pid`,
         "",
       ].join("\n"),
@@ -190,7 +195,12 @@ export function freeNet(from = 0): number {
 
 /** Which of the programs that a managed lab needs are missing. */
 export function missingServers(): string[] {
-  const wanted = { snmpd: "snmpd", lldpd: "lldpd", "/usr/sbin/sshd": "openssh-server", "ssh-keygen": "openssh-client" };
+  const wanted = {
+    snmpd: "snmpd",
+    lldpd: "lldpd",
+    "/usr/sbin/sshd": "openssh-server",
+    "ssh-keygen": "openssh-client",
+  };
   return Object.entries(wanted).flatMap(([program, from]) =>
     run("sh", ["-c", `command -v ${program}`], true).status === 0 ? [] : [from],
   );

@@ -14,7 +14,7 @@ export function hello(more: readonly string[]): string {
 /** Cuts what arrives into messages: by the mark at their end, or in chunks (RFC 6242, 4.2). */
 export class Framing {
   chunked = false;
-  private held = Buffer.alloc(0);
+  private held: Buffer = Buffer.alloc(0);
   private chunks: Buffer[] = [];
 
   /** Messages that are complete with this part. Throws `NotRead` where the framing is broken. */

@@ -9,6 +9,7 @@ import {
   parseAddress,
   parseInterfaceAddress,
   parsePrefix,
+  prefixOf,
   sameAddress,
   widthOf,
 } from "../../core/address/index.ts";
@@ -127,7 +128,8 @@ class Walk {
       for (const [index, hardware] of this.all(column)) this.takeNeighbour(index, hardware);
     }
     for (const [index, port] of this.all("inetCidrRouteIfIndex")) this.takeRoute(index, port);
-    for (const [index] of this.all("lldpRemChassisId")) this.takeAdjacency(index);
+    const heard = [...this.all("lldpRemSysName"), ...this.all("lldpRemChassisId")];
+    for (const index of new Set(heard.map(([at]) => at))) this.takeAdjacency(index);
     const { forwarding } = this.into.facts;
     forwarding.ipv4 = onOff(this.value("ipForwarding", "0")) ?? forwarding.ipv4;
     forwarding.ipv6 = onOff(this.value("ipv6IpForwarding", "0")) ?? forwarding.ipv6;
@@ -198,7 +200,7 @@ class Walk {
     const prefix = parsePrefix(`${destination.text}/${length}`);
     if (!prefix) return;
     const type = this.value("inetCidrRouteType", index);
-    if (ofEveryInterface.some((entry) => containsPrefix(entry, prefix))) return;
+    if (ofEveryInterface.some((entry) => containsPrefix(entry, prefix)) || this.isAnycast(prefix)) return;
     const via = hop === null || hop.text === "0.0.0.0" || hop.text === "::" ? null : hop.text;
     // Some agents tell what they discard as a route of their own that leaves by no interface.
     const nowhere = via === null && port === "0";
@@ -221,16 +223,43 @@ class Walk {
     });
   }
 
+  /** The address that all routers of a subnet answer to (RFC 4291, 2.6.1): they have it without being told. */
+  private isAnycast({ address, length }: Prefix): boolean {
+    return (
+      address.family === 6 &&
+      length === 128 &&
+      this.networks().some((own) => own.length < 128 && sameAddress(own.address, address))
+    );
+  }
+
+  private networks(): Prefix[] {
+    return this.into.facts.interfaces.flatMap(({ addresses }) =>
+      addresses.flatMap((text) => {
+        const read = parseInterfaceAddress(text);
+        return read ? [prefixOf(read.address, read.length)] : [];
+      }),
+    );
+  }
+
   /**
    * Where a route came from. "local" is said by some agents of every route that the system holds: with a next hop it
    * tells nothing; without one the network is attached, or written where no address of the interface is in it.
    */
-  private sourceOf(type: string | null, protocol: number, via: string | null, out: string | null, prefix: Prefix) {
+  private sourceOf(
+    type: string | null,
+    protocol: number,
+    via: string | null,
+    out: string | null,
+    prefix: Prefix,
+  ) {
     if (type !== "3" && protocol !== 2) return protocols[protocol] ?? null;
     if (via !== null) return null;
     const own = this.into.facts.interfaces.find(({ name }) => name === out)?.addresses ?? [];
     const read = own.flatMap((text) => parseInterfaceAddress(text) ?? []);
-    if (read.some(({ address }) => sameAddress(address, prefix.address)) && prefix.length === widthOf(prefix.address.family))
+    if (
+      read.some(({ address }) => sameAddress(address, prefix.address)) &&
+      prefix.length === widthOf(prefix.address.family)
+    )
       return "local";
     const attached = read.length === 0 || read.some(({ address }) => containsAddress(prefix, address));
     return attached ? "connected" : "static";

@@ -4,11 +4,11 @@ import { findRoute } from "../../core/forwarding/index.ts";
 import { type Plan, readPlan } from "../../core/plan/index.ts";
 import { nextHopsOf } from "../../core/rib/index.ts";
 import { readFiles } from "../../exchange/readings.ts";
-import { rebuildPlan } from "../../exchange/rebuild/plan.ts";
+import { canBuild, Lab } from "../../lab/lab.ts";
 import { demoPlan, engineOf, routesOf, tripOf, worldWith } from "../support/plans.ts";
 import { Random } from "../support/random.ts";
-import { canBuild, Lab } from "../../lab/lab.ts";
 import { kernelPlan } from "./plans.ts";
+import { expectReadAlike, pingsOf } from "./read-alike.ts";
 
 const able = canBuild();
 if (!able)
@@ -43,7 +43,7 @@ function demoInside(): Plan {
 }
 
 async function compare(plan: Plan, name: string, scenarios: readonly string[][]) {
-  const lab = new Lab(plan, name);
+  const lab = new Lab(plan, `if${process.pid % 10000}${name}`);
   try {
     lab.build();
     await compareIn(lab, plan, scenarios);
@@ -108,13 +108,7 @@ async function compareIn(lab: Lab, plan: Plan, scenarios: readonly string[][]) {
 
     // Rule 6: real pings both ways.
     const flows = plan.flows.map((flow) => ({ flow, trip: tripOf(world, flow.from, flow.to) }));
-    const answered = await lab.pings(
-      flows.map(({ flow }) => {
-        const address = (id: string) =>
-          plan.devices.find((d) => d.id === id)?.interfaces[0].addresses[0].split("/")[0] ?? "";
-        return { from: flow.from, source: address(flow.from), to: address(flow.to) };
-      }),
-    );
+    const answered = await lab.pings(pingsOf(plan));
     for (const [i, { flow, trip }] of flows.entries()) {
       expect({ flow: flow.id, failed, works: trip.verdict === "works" }).toEqual({
         flow: flow.id,
@@ -122,29 +116,11 @@ async function compareIn(lab: Lab, plan: Plan, scenarios: readonly string[][]) {
         works: answered[i],
       });
     }
-    if (failed.length === 0) expectReadAlike(plan, lab, answered);
+    if (failed.length === 0) {
+      const files = plan.devices.flatMap((device) => lab.collected(device.id));
+      expectReadAlike(plan, readFiles(files), answered);
+    }
     for (const ref of failed) lab.set(ref, true);
-  }
-}
-
-/** What the devices say of themselves, read, is a plan with the links that are there, whose predictions are the pings. */
-function expectReadAlike(plan: Plan, of: Lab, answered: readonly boolean[]) {
-  const readings = readFiles(plan.devices.flatMap((device) => of.collected(device.id)));
-  expect(readings.lines.filter(({ fate }) => fate === "not-understood")).toEqual([]);
-  const outcome = rebuildPlan(readings, "read");
-  if (!outcome.ok) throw new Error(outcome.errors[0].message);
-  const { plan: read } = outcome.rebuilt;
-  // Next hops that nobody owns are outlined on their link: those are no ends of the true one.
-  const joined = (links: readonly { ends: readonly string[] }[]) =>
-    links
-      .map(({ ends }) => ends.filter((end) => !end.startsWith("unknown-")))
-      .flatMap((ends) => (ends.length > 1 ? [[...ends].sort().join(" ")] : []))
-      .sort();
-  expect(joined(read.links)).toEqual(joined(plan.links));
-  const { world } = engineOf(read).healthy;
-  for (const [i, flow] of plan.flows.entries()) {
-    const works = tripOf(world, flow.from, flow.to).verdict === "works";
-    expect({ flow: flow.id, works }).toEqual({ flow: flow.id, works: answered[i] });
   }
 }
 

@@ -2,9 +2,9 @@ import { describe, expect, it } from "vitest";
 import { formatAddress } from "../../core/address/index.ts";
 import type { Trip } from "../../core/forwarding/index.ts";
 import type { Plan } from "../../core/plan/index.ts";
+import { canBuild, Lab } from "../../lab/lab.ts";
 import { engineOf, tripOf, worldWith } from "../support/plans.ts";
 import { Random } from "../support/random.ts";
-import { canBuild, Lab } from "../../lab/lab.ts";
 import { steeredPlan } from "./plans.ts";
 
 /**
@@ -73,7 +73,7 @@ describe.skipIf(!canBuild()).concurrent("the Linux kernel agrees about steering"
     "on random plan %i, healthy and with a failure",
     async (seed) => {
       const plan = steeredPlan(seed);
-      const lab = new Lab(plan, `s${seed}`);
+      const lab = new Lab(plan, `if${process.pid % 10000}s${seed}`);
       try {
         lab.build();
         await compareIn(lab, plan, seed);
