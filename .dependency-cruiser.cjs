@@ -42,7 +42,7 @@ module.exports = {
       name: "exchange-over-core",
       severity: "error",
       from: { path: "^exchange/", pathNot: tests },
-      to: { path: "^(cli|server|app|db|demo|bench)/" },
+      to: { path: "^(cli|server|app|db|demo|bench|live|lab)/" },
     },
     {
       name: "cli-over-exchange-and-core",
@@ -59,10 +59,23 @@ module.exports = {
       to: { path: "^(app/|cli/|core/(?!plan/|address/))" },
     },
     {
+      name: "live-over-exchange-and-core",
+      comment: "Asking devices knows no database and no page.",
+      severity: "error",
+      from: { path: "^live/", pathNot: tests },
+      to: { path: "^(app|cli|server|worker|bench|lab)/" },
+    },
+    {
+      name: "lab-over-exchange-and-core",
+      severity: "error",
+      from: { path: "^lab/", pathNot: tests },
+      to: { path: "^(app|cli|server|worker|bench|live)/" },
+    },
+    {
       name: "worker-over-server-and-core",
       severity: "error",
       from: { path: "^worker/", pathNot: tests },
-      to: { path: "^(app|cli|exchange|bench)/" },
+      to: { path: "^(app|cli|bench)/" },
     },
     {
       name: "queries-and-drawings-know-no-page",
@@ -101,7 +114,7 @@ module.exports = {
     {
       name: "no-tests-in-the-product",
       severity: "error",
-      from: { path: "^(core|exchange|cli|server|worker|app)/", pathNot: tests },
+      from: { path: "^(core|exchange|live|lab|cli|server|worker|app)/", pathNot: tests },
       to: { path: "^tests/" },
     },
   ],

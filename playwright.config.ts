@@ -1,4 +1,5 @@
 import { defineConfig } from "@playwright/test";
+import { findChromium } from "./server/chromium.ts";
 
 const port = Number(process.env.E2E_PORT ?? 3999);
 
@@ -21,7 +22,7 @@ export default defineConfig({
     viewport: { width: 1280, height: 800 },
     screenshot: "only-on-failure",
     launchOptions: {
-      executablePath: "/usr/bin/chromium",
+      executablePath: findChromium() ?? undefined,
       args: [
         "--no-sandbox",
         "--disable-gpu",

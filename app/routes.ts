@@ -10,7 +10,12 @@ export default [
   // The pages of a plan, in one frame.
   route("plans/:plan", "routes/plan.tsx", [
     index("routes/plan-home.ts"),
-    route("exchange", "routes/exchange.tsx"),
+    route("exchange", "routes/exchange.tsx", [
+      index("routes/exchange/files.tsx"),
+      route("devices", "routes/exchange/devices.tsx"),
+      route("drift", "routes/exchange/drift.tsx"),
+      route("out", "routes/exchange/out.tsx"),
+    ]),
     route("map", "routes/map.tsx"),
     route("findings", "routes/findings.tsx"),
     route("routes", "routes/routes.tsx"),

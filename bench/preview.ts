@@ -1,5 +1,6 @@
 import { chromium, type Page } from "@playwright/test";
 import { writePlanText } from "../exchange/plan-text.ts";
+import { findChromium } from "../server/chromium.ts";
 import { fleet } from "./fleet.ts";
 
 /**
@@ -29,7 +30,7 @@ const timeToPreview = `new Promise((done) => {
 })`;
 
 const browser = await chromium.launch({
-  executablePath: "/usr/bin/chromium",
+  executablePath: findChromium() ?? undefined,
   args: ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"],
 });
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });

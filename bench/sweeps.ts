@@ -1,5 +1,6 @@
 import { chromium, type Page } from "@playwright/test";
 import { writePlanText } from "../exchange/plan-text.ts";
+import { findChromium } from "../server/chromium.ts";
 import { fleet } from "./fleet.ts";
 
 /**
@@ -10,7 +11,7 @@ import { fleet } from "./fleet.ts";
 const base = process.argv[2] ?? "http://127.0.0.1:3000";
 
 const browser = await chromium.launch({
-  executablePath: "/usr/bin/chromium",
+  executablePath: findChromium() ?? undefined,
   args: ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"],
 });
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });

@@ -50,6 +50,40 @@ need_postgres() {
   [ -n "$PG" ] || fail "PostgreSQL was installed, but its server is not in /usr/lib/postgresql. Set DATABASE_URL to use a server elsewhere."
 }
 
+# Sets CHROMIUM to Debian's Chromium: the one without a window of its own where there is one, for it starts faster.
+need_chromium() {
+  local program
+  for program in chromium-headless-shell chromium; do
+    CHROMIUM=$(command -v "$program" || true)
+    [ -z "$CHROMIUM" ] || break
+  done
+  if [ -z "$CHROMIUM" ]; then
+    (install_packages "Chromium" chromium-headless-shell) || install_packages "Chromium" chromium
+    CHROMIUM=$(command -v chromium-headless-shell || command -v chromium)
+  fi
+  export CHROMIUM
+}
+
+# Installs servers without starting them: nothing that a test needs may begin to listen on this machine.
+install_idle() { # WHAT-FOR PACKAGE...
+  local policy=/usr/sbin/policy-rc.d made=
+  if [ ! -e "$policy" ]; then
+    printf '#!/bin/sh\nexit 101\n' >"$policy" && chmod 755 "$policy" && made=1
+  fi
+  (install_packages "$@")
+  local rc=$?
+  [ -z "$made" ] || rm -f "$policy"
+  return $rc
+}
+
+# What networks of namespaces need, with servers in their devices.
+need_lab() {
+  command -v ip >/dev/null 2>&1 && command -v ping >/dev/null 2>&1 && command -v sysctl >/dev/null 2>&1 ||
+    install_packages "ip, ping and sysctl" iproute2 iputils-ping procps
+  command -v snmpd >/dev/null 2>&1 && command -v lldpd >/dev/null 2>&1 && [ -x /usr/sbin/sshd ] && command -v ssh-keygen >/dev/null 2>&1 ||
+    install_idle "servers for the devices of a lab" snmpd lldpd openssh-server openssh-client
+}
+
 # Locks for the rest of the subshell: one set-up at a time in this checkout.
 setup_lock() {
   mkdir -p .data
@@ -74,7 +108,7 @@ need_build() {
   (
     setup_lock
     local wanted
-    wanted=$(find app core exchange server worker demo bin package-lock.json vite.config.ts react-router.config.ts -type f ! -name '*.test.ts*' -print0 | sort -z | xargs -0 sha256sum | sha256sum | cut -c1-64)
+    wanted=$(find app core exchange live server worker demo bin package-lock.json vite.config.ts react-router.config.ts -type f ! -name '*.test.ts*' -print0 | sort -z | xargs -0 sha256sum | sha256sum | cut -c1-64)
     [ "$(cat build/.iron-fork-sources 2>/dev/null)" = "$wanted" ] && exit 0
     say "Building …"
     npm run --silent build >.data/build.log 2>&1 || { tail -n 25 .data/build.log >&2; fail "The build failed; its last words are above."; }
@@ -136,6 +170,17 @@ start_cluster() { # DIR
       { tail -n 5 "$log" >&2; fail "The database did not come up; its last words are above, all of them in $log."; }
   fi
   export DATABASE_URL="postgres://iron_fork:$(cat "$dir/password")@127.0.0.1:$port/postgres"
+}
+
+# Sets IRON_FORK_KEY_FILE to the key that credentials are kept with, making it in DIR where there is none.
+need_key() { # DIR
+  export IRON_FORK_KEY_FILE=${IRON_FORK_KEY_FILE:-$(readlink -m "$1/credential.key")}
+  [ -s "$IRON_FORK_KEY_FILE" ] || [ -n "${IRON_FORK_KEY:-}" ] || (
+    umask 077
+    mkdir -p "$(dirname "$IRON_FORK_KEY_FILE")"
+    head -c 32 /dev/urandom | od -An -tx1 | tr -d ' \n' >"$IRON_FORK_KEY_FILE.making"
+    mv "$IRON_FORK_KEY_FILE.making" "$IRON_FORK_KEY_FILE"
+  )
 }
 
 running_cluster() { # DIR

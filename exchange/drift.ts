@@ -28,6 +28,9 @@ export interface DriftEntry {
   text: string;
 }
 
+/** What tells a difference from every other. */
+export const keyOf = ({ device, kind, subject, text }: DriftEntry) => `${device} ${kind} ${subject} ${text}`;
+
 export interface Drift {
   differences: DriftEntry[];
   /** Devices of the plan that were compared. */
@@ -116,7 +119,7 @@ function interfaceDrift(model: Scenario, device: Device, facts: DeviceFacts): Dr
   return found;
 }
 
-const keyOf = (route: { to: string; vrf: string; via: string | null; out: string | null }) =>
+const routeKey = (route: { to: string; vrf: string; via: string | null; out: string | null }) =>
   `${route.vrf} ${route.to} ${route.via ?? ""} ${route.via ? "" : (route.out ?? "")}`;
 
 function plannedOf(device: Device) {
@@ -124,7 +127,12 @@ function plannedOf(device: Device) {
     .filter((route) => route.enabled !== false)
     .map((route) => ({
       route,
-      key: keyOf({ to: route.to, vrf: route.vrf ?? "main", via: route.via ?? null, out: route.out ?? null }),
+      key: routeKey({
+        to: route.to,
+        vrf: route.vrf ?? "main",
+        via: route.via ?? null,
+        out: route.out ?? null,
+      }),
     }));
 }
 
@@ -136,7 +144,7 @@ function routeDrift(model: Scenario, device: Device, facts: DeviceFacts): DriftE
   const written = facts.routes.filter(
     (route) => isStatic(route) && !(route.table !== null && tables.has(route.table)),
   );
-  const seen = new Map(written.map((route) => [keyOf(route), route]));
+  const seen = new Map(written.map((route) => [routeKey(route), route]));
   const planned = plannedOf(device);
   const extra = new Set(seen.keys());
   const missing: StaticRoute[] = [];

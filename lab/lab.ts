@@ -1,4 +1,5 @@
 import { spawn } from "node:child_process";
+import { createHash } from "node:crypto";
 import type { Device, Plan, PolicyTable, StaticRoute } from "../core/plan/index.ts";
 import { batch, run } from "./shell.ts";
 
@@ -48,7 +49,7 @@ export class Lab {
         const [device, name] = [end.slice(0, end.indexOf("/")), end.slice(end.indexOf("/") + 1)];
         const port = this.ports.get(end);
         wiring.push(
-          `link add ${port} type veth peer name ${name} netns ${this.namespace(device)}`,
+          `link add ${port} type veth peer name ${portName(name)} netns ${this.namespace(device)}`,
           `link set ${port} master ${bridge}`,
           `link set ${port} up`,
         );
@@ -58,7 +59,12 @@ export class Lab {
     batch(this.fabric, wiring);
     for (const device of this.plan.devices) this.configure(device);
     // Ports come up in the kernel's own time; nothing is asked before all have carrier.
-    this.waitFor(() => this.plan.links.every((link) => link.ends.every((end) => this.hasCarrier(end))));
+    const off = new Set(
+      this.plan.devices.flatMap(({ id, interfaces }) =>
+        interfaces.flatMap(({ name, enabled }) => (enabled === false ? [`${id}/${name}`] : [])),
+      ),
+    );
+    this.waitFor(() => [...this.ports.keys()].every((end) => off.has(end) || this.hasCarrier(end)));
   }
 
   private settings(device: Device) {
@@ -86,11 +92,14 @@ export class Lab {
     const lines = ["link set lo up"];
     for (const [n, port] of device.interfaces.entries()) {
       // Not every kernel has dummy interfaces; a pair that ends in itself is always up too.
+      const own = portName(port.name);
       if (port.kind === "loopback")
-        lines.push(`link add dev ${port.name} type veth peer name loop${n}`, `link set dev loop${n} up`);
+        lines.push(`link add dev ${own} type veth peer name loop${n}`, `link set dev loop${n} up`);
+      // What stands on no link is not there, and would not be up.
+      else if (!this.ports.has(`${device.id}/${port.name}`)) continue;
       for (const address of port.addresses)
-        lines.push(`address add ${address} dev ${port.name}${address.includes(":") ? " nodad" : ""}`);
-      lines.push(`link set dev ${port.name} up`);
+        lines.push(`address add ${address} dev ${own}${address.includes(":") ? " nodad" : ""}`);
+      if (port.enabled !== false) lines.push(`link set dev ${own} up`);
     }
     batch(namespace, lines);
     // What needs no next hop goes first: the kernel looks next hops up as it takes each route.
@@ -115,7 +124,7 @@ export class Lab {
       ...(route.discard ? [route.discard === "drop" ? "blackhole" : "unreachable"] : []),
       route.to,
       ...(route.via ? ["via", route.via] : []),
-      ...(route.out ? ["dev", route.out] : []),
+      ...(route.out ? ["dev", portName(route.out)] : []),
       ...(route.onLink ? ["onlink"] : []),
     ];
     const place = ["metric", String(kernelMetric(route.metric, family)), "table", table];
@@ -132,7 +141,7 @@ export class Lab {
       const from = table.match.from?.filter((prefix) => prefix.includes(":") === (family === "-6"));
       for (const source of from ?? [null]) {
         for (const port of table.match.in ?? [null]) {
-          const match = [...(source ? ["from", source] : []), ...(port ? ["iif", port] : [])];
+          const match = [...(source ? ["from", source] : []), ...(port ? ["iif", portName(port)] : [])];
           const rule = ["rule", "add", ...match, "lookup", number, "priority", String(1000 + position)];
           run("ip", ["-n", namespace, family, ...rule]);
         }
@@ -142,7 +151,7 @@ export class Lab {
 
   private hasCarrier(end: string): boolean {
     const [device, name] = [end.slice(0, end.indexOf("/")), end.slice(end.indexOf("/") + 1)];
-    const shown = run("ip", ["-n", this.namespace(device), "-br", "link", "show", name]).stdout;
+    const shown = run("ip", ["-n", this.namespace(device), "-br", "link", "show", portName(name)]).stdout;
     return / UP /.test(shown);
   }
 
@@ -259,9 +268,17 @@ export class Lab {
   }
 }
 
+/** Names of the kernel's hold 15 characters, and no slash: a name that it cannot have is cut, with its digest behind. */
+export function portName(name: string): string {
+  if (name.length <= 15 && !/[/:\s]/.test(name)) return name;
+  const digest = createHash("sha256").update(name).digest("hex").slice(0, 5);
+  return `${name.replaceAll(/[/:\s]/g, "-").slice(0, 9)}~${digest}`;
+}
+
 /** Attached networks have metric 0 in IPv4 and 256 in IPv6: written routes come after them, in their own order. */
 function kernelMetric(metric: number | undefined, family: string): number {
-  return (metric ?? 0) + (family === "-6" ? 1024 : 1);
+  if (metric === undefined) return family === "-6" ? 1024 : 0;
+  return metric + (family === "-6" ? 1024 : 1);
 }
 
 /** Whether namespaces can be made here: as root, with iproute2 and ping. */

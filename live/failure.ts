@@ -14,3 +14,17 @@ export class Cancelled extends NotRead {
     super("cancelled", false);
   }
 }
+
+const reasons: Readonly<Record<string, string>> = {
+  ECONNREFUSED: "nothing listens there",
+  ECONNRESET: "it closed the connection",
+  EHOSTUNREACH: "it cannot be reached: no way leads there, or nobody answers",
+  ENETUNREACH: "it cannot be reached: no way leads there",
+  ETIMEDOUT: "it does not answer",
+};
+
+/** A connection that failed, in a sentence; another attempt may help. */
+export function connectionFailed(error: Error & { code?: string }): NotRead {
+  const known = reasons[error.code ?? ""];
+  return new NotRead(known ?? `the connection failed: ${(error.code ?? error.message).slice(0, 120)}`, true);
+}

@@ -51,6 +51,106 @@ export const sql = {
       select from reading_prefix p where p.reading = newest.id::bigint and p.prefix >>= $2::inet)
     order by device`,
   /** plan id */
+  credentials: `
+    select c.id::text, c.name, c.way, c.made_at as "madeAt", c.author, count(t.id)::int as used
+    from credential c left join target t on t.credential = c.id where c.plan = $1 group by c.id order by c.name`,
+  /** plan id, name, way, sealed, author: not where devices of another way use that name */
+  keepCredential: `
+    insert into credential (plan, name, way, sealed, author) values ($1, $2, $3, $4, $5)
+    on conflict (plan, name) do update
+      set way = excluded.way, sealed = excluded.sealed, author = excluded.author, made_at = now()
+      where credential.way = excluded.way or not exists (select from target t where t.credential = credential.id)`,
+  /** plan id, credential: not while a target uses it */
+  forgetCredential: `
+    delete from credential c where c.plan = $1 and c.id = $2::bigint
+      and not exists (select from target t where t.credential = c.id)`,
+  /** plan id: with the last run, and when each was read */
+  targets: `
+    select t.id::text, t.device, host(t.address) as address, t.port, t.way, t.credential::text,
+           t.every_minutes as "everyMinutes", t.proof is not null as known,
+           case when r.id is null then null else json_build_object(
+             'id', r.id::text, 'state', r.state, 'askedAt', r.asked_at, 'endedAt', r.ended_at, 'told', r.told,
+             'differences', r.differences, 'lines', r.lines) end as run,
+           l.ended_at as "lastReadAt",
+           t.every_minutes is not null
+             and coalesce(l.ended_at, '-infinity') < now() - (t.every_minutes * interval '1 minute' + interval '2 minutes')
+             as stale
+    from target t
+      left join lateral (select * from reading_run where target = t.id order by id desc limit 1) r on true
+      left join lateral (
+        select ended_at from reading_run where target = t.id and state = 'read' order by id desc limit 1) l on true
+    where t.plan = $1 order by t.device`,
+  /** plan, device, address, port, way, credential, minutes */
+  keepTarget: `
+    insert into target (plan, device, address, port, way, credential, every_minutes) values ($1, $2, $3, $4, $5, $6, $7)
+    on conflict (plan, device) do update
+      set address = excluded.address, port = excluded.port, way = excluded.way, credential = excluded.credential,
+          every_minutes = excluded.every_minutes,
+          proof = case when target.address = excluded.address and target.port = excluded.port then target.proof end`,
+  /** plan, target */
+  dropTarget: "delete from target where plan = $1 and id = $2::bigint",
+  /** plan, target */
+  forgetProof: "update target set proof = null where plan = $1 and id = $2::bigint",
+  /** plan, targets or null for all, who asks: one run for each target that has none under way */
+  askRuns: `
+    insert into reading_run (target, asked_by)
+    select id, $3 from target where plan = $1 and ($2::bigint[] is null or id = any($2::bigint[]))
+    on conflict (target) where state in ('waiting', 'reading') do nothing returning id::text`,
+  /** those whose interval has gone by since they were last asked for */
+  askDueRuns: `
+    insert into reading_run (target, asked_by)
+    select t.id, 'the schedule' from target t
+    where t.every_minutes is not null and not exists (
+      select from reading_run r where r.target = t.id and r.asked_at > now() - t.every_minutes * interval '1 minute')
+    on conflict (target) where state in ('waiting', 'reading') do nothing returning id::text`,
+  /** plan, run */
+  cancelRun: `
+    update reading_run r set state = 'cancelled', ended_at = now(), told = 'cancelled' from target t
+    where t.id = r.target and t.plan = $1 and r.id = $2::bigint and r.state in ('waiting', 'reading')`,
+  /** run: what is read, and with what; nothing where it no longer waits */
+  claimRun: `
+    update reading_run r set state = 'reading', started_at = now(), seen_at = now()
+    from target t, credential c
+    where r.id = $1::bigint and r.state = 'waiting' and t.id = r.target and c.id = t.credential
+    returning t.plan::text, t.device, host(t.address) as address, t.port, t.way, t.proof, t.id::text as "targetId",
+              c.name as "credentialName", c.sealed, r.asked_by as "askedBy"`,
+  /** run, what is being asked */
+  beatRun: "update reading_run set seen_at = now(), told = $2 where id = $1::bigint and state = 'reading'",
+  /** run, state, what is told, differences, lines */
+  endRun: `
+    update reading_run set state = $2, ended_at = now(), told = $3, differences = $4, lines = $5
+    where id = $1::bigint and state = 'reading'`,
+  /** run, proof: the first is kept */
+  keepProof: `
+    update target t set proof = coalesce(t.proof, $2) from reading_run r where r.id = $1::bigint and t.id = r.target`,
+  /** seconds of silence */
+  failLostRuns: `
+    update reading_run set state = 'failed', ended_at = now(), told = 'the worker that read it has gone'
+    where state = 'reading' and seen_at < now() - $1 * interval '1 second'`,
+  /** how many are kept of each target */
+  forgetRuns: `
+    delete from reading_run where id in (
+      select id from (select id, row_number() over (partition by target order by id desc) as n from reading_run) r
+      where n > $1)`,
+  /** plan id */
+  deviceWork: `
+    select id::text, device, kind, subject, text, author, noted_at as "notedAt"
+    from device_work where plan = $1 order by device, noted_at`,
+  /** plan, device, kind, subject, text, author */
+  noteWork: `
+    insert into device_work (plan, device, kind, subject, text, author) values ($1, $2, $3, $4, $5, $6)
+    on conflict do nothing`,
+  /** plan, work */
+  dropWork: "delete from device_work where plan = $1 and id = $2::bigint",
+  /** every layout that is kept */
+  layouts: `select id::text, name, document, author, kept_at as "keptAt" from layout order by name`,
+  /** name, document, author */
+  keepLayout: `
+    insert into layout (name, document, author) values ($1, $2, $3)
+    on conflict (name) do update set document = excluded.document, author = excluded.author, kept_at = now()`,
+  /** layout */
+  forgetLayout: "delete from layout where id = $1::bigint",
+  /** plan id */
   deletePlan: "delete from plan where id = $1",
   /** plan id, how many, before number */
   history: `

@@ -1,5 +1,6 @@
 import { fileURLToPath } from "node:url";
 import { chromium } from "@playwright/test";
+import { findChromium } from "../server/chromium.ts";
 
 /** Takes the pictures of docs/screenshots from a running application with fresh demo plans: npm run pictures -- URL, with names for some of them. */
 const base = process.argv[2] ?? "http://127.0.0.1:3000";
@@ -39,7 +40,7 @@ const shed = `  kind   network          towards        port    cost
 `;
 
 const browser = await chromium.launch({
-  executablePath: "/usr/bin/chromium",
+  executablePath: findChromium() ?? undefined,
   args: ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"],
 });
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });

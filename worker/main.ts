@@ -3,8 +3,10 @@ import { Command, InvalidArgumentError } from "commander";
 import { rescuePieces } from "../server/jobs/pieces.ts";
 import { Queue } from "../server/jobs/queue.ts";
 import { LOST_AFTER_S } from "../server/jobs/sweeps.ts";
+import { allowedPrefixes } from "../server/live/allowed.ts";
 import { log } from "../server/log.ts";
 import { database } from "../server/pool.ts";
+import { readAsAsked, readWhenDue } from "./readings.ts";
 import { work } from "./work.ts";
 
 const positive = (text: string) => {
@@ -17,7 +19,7 @@ const positive = (text: string) => {
 /** A worker process: takes pieces of sweeps from the database until it is told to end. */
 async function main() {
   const options = new Command("worker")
-    .description("Works sweeps out for the application that shares its database.")
+    .description("Works sweeps out and reads devices for the application that shares its database.")
     .option("--threads <n>", "pieces worked on at the same time", positive, 1)
     .option(
       "--lost-after <seconds>",
@@ -25,8 +27,9 @@ async function main() {
       positive,
       LOST_AFTER_S,
     )
+    .option("--readers <n>", "devices that are read at the same time", positive, 8)
     .parse()
-    .opts<{ threads: number; lostAfter: number }>();
+    .opts<{ threads: number; lostAfter: number; readers: number }>();
   const queue = await Queue.open({ tend: true });
   const ending = new AbortController();
   for (const signal of ["SIGINT", "SIGTERM"] as const) process.on(signal, () => ending.abort());
@@ -35,8 +38,16 @@ async function main() {
     if (count > 0) log.info({ pieces: count }, "taken over from workers that fell silent");
   }, 2000);
   log.info({ threads: options.threads }, "worker ready");
+  // A worker that may read nothing leaves readings to those that may.
+  const { prefixes, problem } = allowedPrefixes();
+  const reads = prefixes.length > 0;
+  if (problem !== "") log.warn({ problem }, "nothing is read");
   const names = Array.from({ length: options.threads }, (_, n) => `${hostname()} ${process.pid} ${n}`);
-  await Promise.all(names.map((name) => work(queue, name, ending.signal)));
+  await Promise.all([
+    ...names.map((name) => work(queue, name, ending.signal)),
+    ...(reads ? [readWhenDue(queue, ending.signal)] : []),
+    ...Array.from({ length: reads ? options.readers : 0 }, () => readAsAsked(queue, ending.signal)),
+  ]);
   clearInterval(rescue);
   await queue.close();
   await database().end();

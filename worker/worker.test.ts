@@ -8,9 +8,9 @@ import { engineVersion } from "../bin/engine-version.mjs";
 import type { Edit, Plan } from "../core/plan/index.ts";
 import { type SweptFlow, sweepFlows } from "../core/reports/index.ts";
 import { NetworkModel } from "../core/scenario/index.ts";
+import { closeQueue } from "../server/jobs/putting.ts";
 import {
   askSweep,
-  closeSweeps,
   type SweepProgress,
   stopSweep,
   sweepProgress,
@@ -100,7 +100,7 @@ describe.skipIf(!process.env.DATABASE_URL)("sweeps by workers", () => {
   });
   afterAll(async () => {
     for (const id of plans) await deletePlan(id);
-    await closeSweeps();
+    await closeQueue();
     await database().end();
   });
 

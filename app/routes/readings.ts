@@ -1,7 +1,6 @@
 import { data } from "react-router";
 import { z } from "zod";
-import { formatPrefix, parseInterfaceAddress, parsePrefix, prefixOf } from "../../core/address/index.ts";
-import { type DeviceFacts, deviceFactsSchema } from "../../exchange/facts/index.ts";
+import { deviceFactsSchema, prefixesOf } from "../../exchange/facts/index.ts";
 import { headOf } from "../../server/plans.ts";
 import { keepReadings } from "../../server/readings.ts";
 import { visitorOf } from "../../server/session.ts";
@@ -10,18 +9,6 @@ import { notFound } from "../engine/page.server.ts";
 import type { Route } from "./+types/readings";
 
 const bodySchema = z.strictObject({ facts: z.array(deviceFactsSchema).max(5000) });
-
-/** The networks that a device knows: where it has an address, and where it has a route. Defaults hold everything. */
-function prefixesOf({ interfaces, routes }: DeviceFacts): string[] {
-  const attached = interfaces.flatMap((entry) =>
-    entry.addresses.flatMap((text) => {
-      const read = parseInterfaceAddress(text);
-      return read ? [formatPrefix(prefixOf(read.address, read.length))] : [];
-    }),
-  );
-  const routed = routes.flatMap(({ to }) => (!to.endsWith("/0") && parsePrefix(to) ? [to] : []));
-  return [...attached, ...routed];
-}
 
 /** Keeps what devices said, by device and time. */
 export async function action({ request, params }: Route.ActionArgs) {

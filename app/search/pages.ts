@@ -1,6 +1,10 @@
 /** The pages of a plan. */
 export type PageName =
   | "exchange"
+  | "exchange/devices"
+  | "exchange/drift"
+  | "exchange/rebuild"
+  | "exchange/out"
   | "map"
   | "routes"
   | "desk"

@@ -51,6 +51,18 @@ export class Collector {
     };
   }
 
+  /** What was kept of a device, as though its files were read anew. */
+  static from(facts: DeviceFacts): Collector {
+    const made = new Collector(facts.device);
+    for (const { name, ...entry } of facts.interfaces) made.interface(name, entry);
+    for (const route of facts.routes) made.route(route);
+    for (const list of ["rules", "neighbours", "adjacent", "translations"] as const) {
+      for (const entry of facts[list]) made.add(list, entry);
+    }
+    Object.assign(made.facts.forwarding, facts.forwarding);
+    return made;
+  }
+
   fate(at: { file: string; line: number; text: string }, fate: Fate, detail: string) {
     const text = at.text.length > MOST_TEXT ? `${at.text.slice(0, MOST_TEXT)}…` : at.text;
     this.fates.push({ file: at.file, line: at.line, text, fate, detail });

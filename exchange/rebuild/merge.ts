@@ -45,7 +45,16 @@ function updated(old: Device, found: Device): Device {
 }
 
 /** A plan with what was read: devices that it has are updated, others added, links where nothing joins their ends yet. */
-export function mergeInto(plan: Plan, { plan: read }: Rebuilt) {
+export function mergeInto(plan: Plan, rebuilt: Rebuilt) {
+  return merge(plan, rebuilt, null);
+}
+
+/** A plan with some devices of what was read added, and their links; what it has already stays as it is. */
+export function mergeNew(plan: Plan, rebuilt: Rebuilt, wanted: ReadonlySet<string>) {
+  return merge(plan, rebuilt, wanted);
+}
+
+function merge(plan: Plan, { plan: read }: Rebuilt, wanted: ReadonlySet<string> | null) {
   const idIn = new Map<string, string>();
   const changed = new Map<string, Device>();
   const added: Device[] = [];
@@ -53,7 +62,8 @@ export function mergeInto(plan: Plan, { plan: read }: Rebuilt) {
   for (const found of read.devices) {
     const old = sameDevice(plan, found);
     // An outline says less than what the plan has already.
-    if (old && found.outline) idIn.set(found.id, old.id);
+    if (old && (found.outline || wanted)) idIn.set(found.id, old.id);
+    else if (wanted && !wanted.has(found.id)) continue;
     else if (old) {
       idIn.set(found.id, old.id);
       changed.set(old.id, updated(old, found));

@@ -2,7 +2,7 @@ import type { IncomingMessage } from "node:http";
 import { request } from "node:https";
 import type { TLSSocket } from "node:tls";
 import { type Ask, type Asking, fileOf, untilEnded } from "../asking.ts";
-import { NotRead } from "../failure.ts";
+import { connectionFailed, NotRead } from "../failure.ts";
 
 const parts = ["ietf-system:system", "ietf-interfaces:interfaces", "ietf-routing:routing"] as const;
 /** RFC 8349's state stood in a tree of its own before there was one datastore for both. */
@@ -108,9 +108,7 @@ class Talk {
 
 function told(error: Error & { code?: string }): Error {
   if (error instanceof NotRead) return error;
-  if (error.code === "ECONNREFUSED") return new NotRead("nothing listens there", true);
-  if (error.code === "ECONNRESET") return new NotRead("it closed the connection", true);
   if (/^ERR_SSL|EPROTO|wrong version/i.test(`${error.code} ${error.message}`))
     return new NotRead("it speaks no TLS there", false);
-  return new NotRead(`the connection failed: ${(error.code ?? error.message).slice(0, 120)}`, true);
+  return connectionFailed(error);
 }

@@ -1,7 +1,7 @@
 import { createHash } from "node:crypto";
 import { Client, type ClientChannel } from "ssh2";
 import { type Asking, untilEnded } from "../asking.ts";
-import { NotRead } from "../failure.ts";
+import { connectionFailed, NotRead } from "../failure.ts";
 
 /** A connection over SSH to the device that is asked; the first time its host key is kept, afterwards it must be that. */
 export class Connection {
@@ -136,6 +136,5 @@ function told(error: Error & { level?: string; code?: string }): NotRead {
   if (error.level === "client-timeout") return new NotRead("it does not answer", true);
   if (/parse|key|passphrase/i.test(error.message) && error.level === undefined)
     return new NotRead("the private key of the credential cannot be read", false);
-  if (error.code === "ECONNREFUSED") return new NotRead("nothing listens there", true);
-  return new NotRead(`the connection failed: ${error.message.slice(0, 120)}`, true);
+  return connectionFailed(error);
 }

@@ -6,6 +6,9 @@ import { needDatabaseUrl } from "../pool.ts";
 /** The queue's own tables lie beside ours, in a schema of their own. */
 const QUEUE_SCHEMA = "iron_fork_jobs";
 const PIECES = "sweep-piece";
+const READINGS = "read-device";
+/** Says each minute that it is time to look which readings are due. */
+const DUE = "readings-due";
 
 /** What a job says: which piece of which sweep. */
 export interface PieceJob {
@@ -17,18 +20,23 @@ export interface PieceJob {
 export class Queue {
   private constructor(private readonly boss: PgBoss) {}
 
-  /** `tend`: whether this process also keeps the queue's tables tidy. */
+  /** `tend`: whether this process also keeps the queue's tables tidy, and says when the time for something has come. */
   static async open({ tend }: { tend: boolean }): Promise<Queue> {
     const boss = new PgBoss({
       connectionString: needDatabaseUrl(),
       schema: QUEUE_SCHEMA,
       supervise: tend,
-      schedule: false,
+      schedule: tend,
       max: 2,
     });
     boss.on("error", (error) => log.error({ error: String(error) }, "queue"));
     await boss.start();
-    if (!(await boss.getQueue(PIECES))) await boss.createQueue(PIECES, { name: PIECES, policy: "standard" });
+    for (const name of [PIECES, READINGS]) {
+      if (!(await boss.getQueue(name))) await boss.createQueue(name, { name, policy: "standard" });
+    }
+    // One at a time: workers that are many look once a minute together.
+    if (!(await boss.getQueue(DUE))) await boss.createQueue(DUE, { name: DUE, policy: "short" });
+    if (tend) await boss.schedule(DUE, "* * * * *");
     return new Queue(boss);
   }
 
@@ -52,6 +60,33 @@ export class Queue {
   async take(): Promise<(PieceJob & { id: string }) | null> {
     const [job] = (await this.boss.fetch<PieceJob>(PIECES, { batchSize: 1 })) ?? [];
     return job ? { id: job.id, ...job.data } : null;
+  }
+
+  /** Puts runs of readings in, as part of a transaction. */
+  async putReadings(client: pg.PoolClient, runs: readonly string[]): Promise<void> {
+    if (runs.length === 0) return;
+    await this.boss.insert(
+      // A run that nobody takes on is told by its silence; it is never read twice by itself.
+      runs.map((run) => ({ name: READINGS, data: { run }, expireInSeconds: 900, retryLimit: 0 })),
+      { db: { executeSql: (text, values) => client.query(text, values) } },
+    );
+  }
+
+  /** The next reading that is asked for: the run's number; null where there is none. */
+  async takeReading(): Promise<{ id: string; run: string } | null> {
+    const [job] = (await this.boss.fetch<{ run: string }>(READINGS, { batchSize: 1 })) ?? [];
+    return job ? { id: job.id, run: job.data.run } : null;
+  }
+
+  async readingDone(id: string): Promise<void> {
+    await this.boss.complete(READINGS, id);
+  }
+
+  /** Whether the minute has come to look which readings are due; the one who asks has then to look. */
+  async isDue(): Promise<boolean> {
+    const [job] = (await this.boss.fetch(DUE, { batchSize: 1 })) ?? [];
+    if (job) await this.boss.complete(DUE, job.id);
+    return job !== undefined;
   }
 
   async done(id: string): Promise<void> {

@@ -3,7 +3,7 @@ import { missingElement } from "../../core/plan/index.ts";
 import { documentOf, isPlanId } from "../plans.ts";
 import { database, transaction } from "../pool.ts";
 import { sql } from "../sql.ts";
-import { Queue } from "./queue.ts";
+import { putting } from "./putting.ts";
 
 /** What is swept: a revision of a plan, under conditions, to a depth, by one version of the engine. */
 export interface SweepQuestion {
@@ -36,24 +36,6 @@ export const LOST_AFTER_S = 10;
 const flowsAPiece = (depth: number) => (depth === 1 ? 60 : 12);
 /** Sweeps kept of a plan; older ones are worked out anew when asked for. */
 const KEPT = 12;
-
-let queue: Promise<Queue> | null = null;
-
-/** The queue as the application uses it: it puts in and cancels, and takes nothing. */
-function putting(): Promise<Queue> {
-  queue ??= Queue.open({ tend: false });
-  queue.catch(() => {
-    queue = null;
-  });
-  return queue;
-}
-
-/** Ends the application's hold on the queue. */
-export async function closeSweeps(): Promise<void> {
-  const open = queue;
-  queue = null;
-  if (open) await (await open).close();
-}
 
 /**
  * Asks for a sweep: one that is there already is used again, and one that was stopped goes on with what is

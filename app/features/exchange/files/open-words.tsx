@@ -1,4 +1,4 @@
-import { Pick } from "../../ui/select.tsx";
+import { Pick } from "../../../ui/select.tsx";
 
 const meanings = [
   { value: "", label: "nobody told" },

@@ -1,6 +1,6 @@
 import { useState } from "react";
-import { isArchive, unpack } from "../../../exchange/archive.ts";
-import { Button } from "../../ui/button.tsx";
+import { isArchive, unpack } from "../../../../exchange/archive.ts";
+import { Button } from "../../../ui/button.tsx";
 
 /** A file as it was given; its name holds its folder, which may tell whose it is. */
 export interface Given {

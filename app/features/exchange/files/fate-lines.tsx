@@ -1,8 +1,8 @@
 import { createColumnHelper } from "@tanstack/react-table";
 import { useMemo, useState } from "react";
-import type { LineFate } from "../../../exchange/facts/index.ts";
-import { DataTable } from "../../ui/table.tsx";
-import { ChooseSome } from "../../ui/toggle-group.tsx";
+import type { LineFate } from "../../../../exchange/facts/index.ts";
+import { DataTable } from "../../../ui/table.tsx";
+import { ChooseSome } from "../../../ui/toggle-group.tsx";
 
 const fates = [
   { value: "not-understood", text: "not understood" },

@@ -9,11 +9,11 @@ const forms = [
 ];
 
 /** The plan written for devices and other tools, each form an archive. */
-export function WayOut() {
+export function OutView() {
   const { page } = usePlan();
   return (
-    <section aria-label="Out" className="mt-6">
-      <h2 className="font-semibold font-sign text-[20px]">Out</h2>
+    <section aria-label="Out" className="mt-3">
+      <h2 className="font-semibold font-sign text-[20px]">For devices and other tools</h2>
       <p className="mt-1 flex flex-wrap gap-4">
         {forms.map(({ as, text }) => (
           <a

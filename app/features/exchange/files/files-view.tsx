@@ -1,23 +1,21 @@
 import { useMutation } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Link, useFetcher } from "react-router";
-import { askPlan } from "../../engine/ask.client.ts";
-import { useEditing } from "../../plan/editing.ts";
-import { usePlan } from "../../plan/open-plan.tsx";
-import { Refusals } from "../../plan/refusals.tsx";
-import type { ExchangeAnswer } from "../../queries/exchange.ts";
-import { pageHref } from "../../search/links.ts";
-import { Button } from "../../ui/button.tsx";
-import { TabSet } from "../../ui/tabs.tsx";
+import { askPlan } from "../../../engine/ask.client.ts";
+import { useEditing } from "../../../plan/editing.ts";
+import { usePlan } from "../../../plan/open-plan.tsx";
+import { Refusals } from "../../../plan/refusals.tsx";
+import type { ExchangeAnswer } from "../../../queries/exchange.ts";
+import { pageHref } from "../../../search/links.ts";
+import { Button } from "../../../ui/button.tsx";
+import { TabSet } from "../../../ui/tabs.tsx";
 import { FateLines } from "./fate-lines.tsx";
 import { FilesGiven, type Given } from "./files-given.tsx";
-import { type Kept, KeptReadings } from "./kept-readings.tsx";
 import { OpenWords } from "./open-words.tsx";
 import { ReadDevices, ReadLinks } from "./read-parts.tsx";
-import { WayOut } from "./way-out.tsx";
 
 /** What devices say comes in: files are read line by line, shown with what was understood, and taken as one edit. */
-export function ExchangeView({ kept }: { kept: Kept }) {
+export function FilesView() {
   const { page, planId, params } = usePlan();
   const editing = useEditing(page, "exchange");
   const [files, setFiles] = useState<Given[]>([]);
@@ -57,8 +55,7 @@ export function ExchangeView({ kept }: { kept: Kept }) {
   const toggle = (ref: string) =>
     setWithout((now) => (now.includes(ref) ? now.filter((one) => one !== ref) : [...now, ref]));
   return (
-    <div className="flex min-h-0 flex-1 flex-col overflow-auto px-4 py-3">
-      <h1 className="font-semibold font-sign text-[26px]">Exchange</h1>
+    <div className="mt-2 flex flex-1 flex-col">
       <FilesGiven
         files={files}
         onFiles={(next) => {
@@ -131,8 +128,6 @@ export function ExchangeView({ kept }: { kept: Kept }) {
           </div>
         </>
       )}
-      <KeptReadings kept={kept} />
-      <WayOut />
     </div>
   );
 }

@@ -1,4 +1,4 @@
-import type { ReadDevice, ReadLink } from "../../queries/exchange.ts";
+import type { ReadDevice, ReadLink } from "../../../queries/exchange.ts";
 
 /** Items of a list that are drawn at most. */
 const MOST = 400;

@@ -1,0 +1,162 @@
+import { useState } from "react";
+import { Form, Link, useNavigation } from "react-router";
+import { usePlan } from "../../../plan/open-plan.tsx";
+import { pageHref, toggleHref } from "../../../search/links.ts";
+import { Button } from "../../../ui/button.tsx";
+import { ChooseSome } from "../../../ui/toggle-group.tsx";
+import { ClockTime } from "../live/clock-time.tsx";
+import { type ShownWork, WorkList } from "./work-list.tsx";
+
+export interface ShownDifference {
+  key: string;
+  device: string;
+  kind: string;
+  subject: string;
+  text: string;
+  takeable: boolean;
+}
+
+interface DriftViewProps {
+  differences: ShownDifference[];
+  compared: string[];
+  readAt: { device: string; at: Date }[];
+  work: ShownWork[];
+  told: { said: string; error: string } | null;
+}
+
+/** Differences that are listed at most. */
+const MOST = 500;
+
+const groups = [
+  { value: "route", text: "routes" },
+  { value: "interface", text: "interfaces" },
+  { value: "address", text: "addresses" },
+  { value: "device", text: "devices" },
+];
+
+/** Where the newest readings differ from the plan: each is taken into the plan, or kept as work for the device. */
+export function DriftView({ differences, compared, readAt, work, told }: DriftViewProps) {
+  const { planId, params, frame } = usePlan();
+  const busy = useNavigation().state !== "idle";
+  const [shown, setShown] = useState<string[]>([]);
+  const [ticked, setTicked] = useState<readonly string[]>([]);
+  const rows = differences.filter(
+    ({ kind }) => shown.length === 0 || shown.some((one) => kind.startsWith(one)),
+  );
+  const noted = new Set(
+    work.map(({ device, kind, subject, text }) => `${device} ${kind} ${subject} ${text}`),
+  );
+  const toggle = (key: string) =>
+    setTicked((now) => (now.includes(key) ? now.filter((one) => one !== key) : [...now, key]));
+  if (readAt.length === 0) {
+    return (
+      <p className="mt-3 text-ink-2">
+        No device has said anything yet. Give files on{" "}
+        <Link className="name-link" to={pageHref(planId, "exchange", params)}>
+          Files
+        </Link>{" "}
+        and keep what they say, or have{" "}
+        <Link className="name-link" to={pageHref(planId, "exchange/devices", params)}>
+          devices read
+        </Link>
+        .
+      </p>
+    );
+  }
+  return (
+    <div className="mt-3 flex flex-col gap-4">
+      <p data-testid="drift-summary">
+        {differences.length === 0
+          ? `${compared.length === 1 ? "The device that was read is" : `The ${compared.length} devices that were read are`} as the plan has ${compared.length === 1 ? "it" : "them"}.`
+          : `${differences.length} ${differences.length === 1 ? "difference" : "differences"} between the plan and what ${readAt.length} ${readAt.length === 1 ? "device" : "devices"} said last.`}{" "}
+        <span className="text-ink-2">
+          What is predicted is predicted for{" "}
+          {frame.conditions.plates.length === 0 ? "a network without failures" : "what is down above"}.
+        </span>
+      </p>
+      {told && (
+        <p role={told.error ? "alert" : "status"} className={told.error ? "text-stop" : "font-medium"}>
+          {told.error || `${told.said} Undo takes an edit back.`}
+        </p>
+      )}
+      {differences.length > 0 && (
+        <Form method="post" onSubmit={() => setTicked([])} className="flex flex-col gap-2">
+          {ticked.map((key) => (
+            <input key={key} type="hidden" name="entry" value={key} />
+          ))}
+          <div className="flex flex-wrap items-center gap-3">
+            <ChooseSome label="Kinds" options={groups} values={shown} onChange={setShown} />
+            <Button type="button" look="quiet" onClick={() => setTicked(rows.map(({ key }) => key))}>
+              Tick all {rows.length}
+            </Button>
+            <Button type="submit" look="strong" name="do" value="take" disabled={busy || ticked.length === 0}>
+              Take into the plan
+            </Button>
+            <Button type="submit" name="do" value="work" disabled={busy || ticked.length === 0}>
+              Keep as work for the device
+            </Button>
+          </div>
+          <ul aria-label="Differences">
+            {rows.slice(0, MOST).map((entry) => (
+              <Difference
+                key={entry.key}
+                entry={entry}
+                ticked={ticked.includes(entry.key)}
+                noted={noted.has(entry.key)}
+                onToggle={toggle}
+                readAt={readAt.find(({ device }) => device === entry.device)?.at}
+              />
+            ))}
+            {rows.length > MOST && <li className="text-ink-2">and {rows.length - MOST} more</li>}
+          </ul>
+        </Form>
+      )}
+      <WorkList work={work} open={new Set(differences.map(({ key }) => key))} />
+    </div>
+  );
+}
+
+interface DifferenceProps {
+  entry: ShownDifference;
+  ticked: boolean;
+  noted: boolean;
+  readAt: Date | undefined;
+  onToggle: (key: string) => void;
+}
+
+function Difference({
+  entry: { key, device, kind, subject, text, takeable },
+  ticked,
+  noted,
+  readAt,
+  onToggle,
+}: DifferenceProps) {
+  const { planId, params, labels } = usePlan();
+  const failed = kind === "interface-state" && text.includes("is down");
+  return (
+    <li data-difference={kind} className="border-rule border-t py-1">
+      <label className="flex items-baseline gap-2">
+        <input type="checkbox" checked={ticked} onChange={() => onToggle(key)} />
+        <span className="min-w-32 font-medium">{labels.devices.get(device) ?? device}</span>
+        <span>{text}</span>
+        <span className="ml-auto whitespace-nowrap text-[13px] text-ink-2">
+          {noted && "kept as work, "}
+          {!takeable && "a state, "}
+          {readAt && (
+            <>
+              read <ClockTime at={readAt} />
+            </>
+          )}
+        </span>
+      </label>
+      {failed && (
+        <Link
+          className="name-link ml-6 text-[13px]"
+          to={toggleHref(`/plans/${planId}/exchange/drift`, params, `interface:${device}/${subject}`)}
+        >
+          Predict with {subject} down
+        </Link>
+      )}
+    </li>
+  );
+}

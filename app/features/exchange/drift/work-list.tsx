@@ -1,0 +1,54 @@
+import { Form } from "react-router";
+import { usePlan } from "../../../plan/open-plan.tsx";
+import { Button } from "../../../ui/button.tsx";
+import { ClockTime } from "../live/clock-time.tsx";
+
+export interface ShownWork {
+  id: string;
+  device: string;
+  kind: string;
+  subject: string;
+  text: string;
+  author: string;
+  notedAt: Date;
+}
+
+/** What is to be put right on devices; `open` are the differences that the newest readings still show. */
+export function WorkList({ work, open }: { work: readonly ShownWork[]; open: ReadonlySet<string> }) {
+  const { labels } = usePlan();
+  if (work.length === 0) return null;
+  return (
+    <section aria-label="Work for the devices">
+      <h2 className="font-semibold font-sign text-[20px]">Work for the devices</h2>
+      <ul>
+        {work.map(({ id, device, kind, subject, text, author, notedAt }) => {
+          const isOpen = open.has(`${device} ${kind} ${subject} ${text}`);
+          return (
+            <li key={id} className="flex flex-wrap items-baseline gap-3 border-rule border-t py-1">
+              <span className={isOpen ? "font-medium text-warn" : "text-ink-2"}>
+                <span aria-hidden="true">{isOpen ? "○" : "✓"}</span> {isOpen ? "open" : "no longer seen"}
+              </span>
+              <span className="font-medium">{labels.devices.get(device) ?? device}</span>
+              <span>{text}</span>
+              <span className="ml-auto text-[13px] text-ink-2">
+                {author}, <ClockTime at={notedAt} />
+              </span>
+              <Form method="post">
+                <input type="hidden" name="work" value={id} />
+                <Button
+                  type="submit"
+                  look="quiet"
+                  name="do"
+                  value="done"
+                  aria-label={`Take off the list: ${text}`}
+                >
+                  Take off
+                </Button>
+              </Form>
+            </li>
+          );
+        })}
+      </ul>
+    </section>
+  );
+}

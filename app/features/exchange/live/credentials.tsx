@@ -1,0 +1,132 @@
+import { useState } from "react";
+import { Form } from "react-router";
+import type { FormTold } from "../../../engine/live-forms.server.ts";
+import { Button } from "../../../ui/button.tsx";
+import { FieldError, FormChoice, FormField } from "./form-field.tsx";
+import { wayNames } from "./way-names.ts";
+
+type Way = keyof typeof wayNames;
+
+export interface ShownCredential {
+  id: string;
+  name: string;
+  way: Way;
+  used: number;
+  author: string;
+}
+
+/** What devices are asked with, by name: what it holds is never shown again. */
+export function Credentials({
+  credentials,
+  error,
+}: {
+  credentials: readonly ShownCredential[];
+  error: string | undefined;
+}) {
+  if (credentials.length === 0) return null;
+  return (
+    <ul aria-label="Credentials" className="mb-2">
+      {credentials.map(({ id, name, way, used, author }) => (
+        <li key={id} className="flex flex-wrap items-baseline gap-3 border-rule border-b py-1">
+          <span className="font-medium">{name}</span>
+          <span className="text-ink-2">
+            {wayNames[way]}, kept by {author}, for {used} {used === 1 ? "device" : "devices"}
+          </span>
+          <Form method="post" className="ml-auto">
+            <input type="hidden" name="credential" value={id} />
+            <Button
+              type="submit"
+              look="quiet"
+              name="do"
+              value="forget-credential"
+              aria-label={`Forget ${name}`}
+            >
+              Forget
+            </Button>
+          </Form>
+        </li>
+      ))}
+      <FieldError id="forget-error" error={error} />
+    </ul>
+  );
+}
+
+const fields: Readonly<Record<Way, readonly { name: string; label: string; secret?: boolean }[]>> = {
+  "snmp-v2c": [{ name: "community", label: "Community", secret: true }],
+  "snmp-v3": [
+    { name: "user", label: "User" },
+    { name: "authWord", label: "Authentication word", secret: true },
+    { name: "privacyWord", label: "Privacy word", secret: true },
+  ],
+  restconf: [
+    { name: "user", label: "User" },
+    { name: "password", label: "Password", secret: true },
+  ],
+  netconf: [
+    { name: "user", label: "User" },
+    { name: "password", label: "Password", secret: true },
+  ],
+  ssh: [
+    { name: "user", label: "User" },
+    { name: "password", label: "Password", secret: true },
+  ],
+};
+
+/** Keeps what devices are asked with. */
+export function CredentialForm({ told }: { told: FormTold | null }) {
+  const [way, setWay] = useState<Way>("ssh");
+  const errors = told?.errors ?? {};
+  return (
+    <Form method="post" aria-label="Keep a credential" className="flex flex-col gap-2 border border-rule p-3">
+      <h3 className="font-semibold">What devices are asked with</h3>
+      <p className="text-[13px] text-ink-2">
+        It is kept encrypted, apart from the plan, and never shown again.
+      </p>
+      <div className="flex flex-wrap gap-3">
+        <FormField label="Name" name="name" required error={errors.name} />
+        <FormChoice
+          label="How"
+          name="way"
+          value={way}
+          onChange={(event) => setWay(event.target.value as Way)}
+        >
+          {Object.entries(wayNames).map(([value, text]) => (
+            <option key={value} value={value}>
+              {text}
+            </option>
+          ))}
+        </FormChoice>
+      </div>
+      <div key={way} className="flex flex-wrap gap-3">
+        {fields[way].map(({ name, label, secret }) => (
+          <FormField
+            key={name}
+            label={label}
+            name={name}
+            type={secret ? "password" : "text"}
+            autoComplete={secret ? "new-password" : "off"}
+            error={errors[name]}
+          />
+        ))}
+        {way === "snmp-v3" && (
+          <FormChoice label="Authentication" name="auth" defaultValue="sha256">
+            {["sha", "sha224", "sha256", "sha384", "sha512"].map((one) => (
+              <option key={one}>{one}</option>
+            ))}
+          </FormChoice>
+        )}
+        {(way === "ssh" || way === "netconf") && (
+          <label className="flex flex-col text-[13px] text-ink-2">
+            Private key, in place of a password
+            <textarea name="key" rows={2} className="field addr w-64" spellCheck={false} autoComplete="off" />
+          </label>
+        )}
+      </div>
+      <div>
+        <Button type="submit" name="do" value="credential">
+          Keep it
+        </Button>
+      </div>
+    </Form>
+  );
+}

@@ -1,0 +1,90 @@
+import { useEffect } from "react";
+import { Form, useRevalidator } from "react-router";
+import type { FormTold } from "../../../engine/live-forms.server.ts";
+import { Button } from "../../../ui/button.tsx";
+import { CredentialForm, Credentials, type ShownCredential } from "./credentials.tsx";
+import { type Kept, KeptReadings } from "./kept-readings.tsx";
+import { TargetForm } from "./target-form.tsx";
+import { isUnderWay, type ShownTarget, TargetList } from "./target-list.tsx";
+
+interface DevicesProps {
+  allowed: { prefixes: string[]; problem: string };
+  targets: ShownTarget[];
+  credentials: ShownCredential[];
+  kept: Kept;
+  told: FormTold | null;
+}
+
+const LOOK_EVERY_MS = 1000;
+
+/** Which devices the server reads by itself, how the last readings went, and what all devices said last. */
+export function DevicesView({ allowed, targets, credentials, kept, told }: DevicesProps) {
+  useLookingAgain(targets.some(isUnderWay));
+  const problem = told?.errors.do ?? told?.errors.key;
+  return (
+    <div className="mt-3 flex flex-col gap-6">
+      <section aria-label="Devices that are read">
+        <h2 className="font-semibold font-sign text-[20px]">Read by this server</h2>
+        <Allowed {...allowed} />
+        {told && told.said !== "" && (
+          <p role="status" className="mt-1 font-medium">
+            {told.said}
+          </p>
+        )}
+        {problem && (
+          <p role="alert" className="mt-1 text-stop">
+            {problem}
+          </p>
+        )}
+        {targets.length > 0 && (
+          <Form method="post" className="mt-2">
+            <input type="hidden" name="do" value="read" />
+            <Button type="submit" look="strong">
+              Read all {targets.length}
+            </Button>
+          </Form>
+        )}
+        <TargetList targets={targets} credentials={credentials} />
+        <div className="mt-3 grid gap-6 lg:grid-cols-2">
+          <TargetForm credentials={credentials} told={told?.form === "target" ? told : null} />
+          <div>
+            <Credentials
+              credentials={credentials}
+              error={told?.form === "forget-credential" ? told.errors.credential : undefined}
+            />
+            <CredentialForm told={told?.form === "credential" ? told : null} />
+          </div>
+        </div>
+      </section>
+      <KeptReadings kept={kept} />
+    </div>
+  );
+}
+
+/** While something is read, the page looks again by itself. */
+function useLookingAgain(underWay: boolean) {
+  const { revalidate, state } = useRevalidator();
+  useEffect(() => {
+    if (!underWay || state !== "idle") return;
+    const timer = setTimeout(() => void revalidate(), LOOK_EVERY_MS);
+    return () => clearTimeout(timer);
+  }, [underWay, state, revalidate]);
+}
+
+function Allowed({ prefixes, problem }: DevicesProps["allowed"]) {
+  if (problem !== "") return <p className="text-stop">{problem}. Nothing is read.</p>;
+  if (prefixes.length === 0) {
+    return (
+      <p className="text-ink-2">
+        This server may read no device. Whoever runs it says which:{" "}
+        <span className="addr">bin/start --read 10.0.0.0/8</span>. It only ever reads; nothing is written to a
+        device.
+      </p>
+    );
+  }
+  return (
+    <p className="text-ink-2">
+      It may read devices in <span className="addr">{prefixes.join(", ")}</span>, and only ever reads.
+    </p>
+  );
+}

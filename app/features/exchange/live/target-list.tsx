@@ -1,0 +1,158 @@
+import { Form, Link } from "react-router";
+import { usePlan } from "../../../plan/open-plan.tsx";
+import { pageHref } from "../../../search/links.ts";
+import { Button } from "../../../ui/button.tsx";
+import { ClockTime } from "./clock-time.tsx";
+import type { ShownCredential } from "./credentials.tsx";
+import { wayNames } from "./way-names.ts";
+
+export interface ShownTarget {
+  id: string;
+  device: string;
+  address: string;
+  port: number;
+  way: keyof typeof wayNames;
+  credential: string;
+  everyMinutes: number | null;
+  known: boolean;
+  stale: boolean;
+  lastReadAt: Date | null;
+  run: {
+    id: string;
+    state: "waiting" | "reading" | "read" | "failed" | "cancelled";
+    told: string;
+    differences: number | null;
+  } | null;
+}
+
+export const isUnderWay = ({ run }: ShownTarget) => run?.state === "waiting" || run?.state === "reading";
+
+/** Each device that is read: where, how, how often, and how its last reading went. */
+export function TargetList({
+  targets,
+  credentials,
+}: {
+  targets: readonly ShownTarget[];
+  credentials: readonly ShownCredential[];
+}) {
+  if (targets.length === 0) return null;
+  const names = new Map(credentials.map(({ id, name }) => [id, name]));
+  return (
+    <div className="mt-2 overflow-x-auto">
+      <table
+        aria-label="Devices that are read"
+        className="w-full min-w-[820px] border-collapse text-left text-[13px]"
+      >
+        <thead>
+          <tr className="border-rule border-b text-ink-2">
+            {["device", "where", "how", "every", "last reading", ""].map((head) => (
+              <th key={head} className="px-2 py-1 font-normal">
+                {head || <span className="sr-only">what to do</span>}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {targets.map((target) => (
+            <tr key={target.id} data-target={target.device} className="border-rule border-b align-top">
+              <th scope="row" className="px-2 py-1 font-medium text-[14px]">
+                {target.device}
+              </th>
+              <td className="addr whitespace-nowrap px-2 py-1">
+                {target.address} {target.port}
+              </td>
+              <td className="px-2 py-1">
+                {wayNames[target.way]}, {names.get(target.credential)}
+              </td>
+              <td className="px-2 py-1">
+                {target.everyMinutes === null ? "when asked" : `${target.everyMinutes} min`}
+              </td>
+              <td className="px-2 py-1">
+                <LastReading target={target} />
+              </td>
+              <td className="px-2 py-1">
+                <Doings target={target} />
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+function LastReading({ target: { run, lastReadAt, stale } }: { target: ShownTarget }) {
+  const { planId, params } = usePlan();
+  return (
+    <div>
+      {run?.state === "waiting" && <span className="text-ink-2">waits for its turn</span>}
+      {run?.state === "reading" && <span className="text-ink-2">reading: {run.told || "connecting"}</span>}
+      {run?.state === "cancelled" && <span className="text-ink-2">cancelled</span>}
+      {run?.state === "failed" && <span className="font-medium text-stop">× not read: {run.told}</span>}
+      {run?.state === "read" && (
+        <span>
+          {run.told};{" "}
+          {run.differences === 0
+            ? "as the plan has it"
+            : run.differences !== null && (
+                <Link
+                  className="name-link font-medium text-warn"
+                  to={pageHref(planId, "exchange/drift", params)}
+                >
+                  {run.differences} {run.differences === 1 ? "difference" : "differences"} from the plan
+                </Link>
+              )}
+        </span>
+      )}
+      <div className={stale ? "font-medium text-warn" : "text-ink-2"}>
+        {lastReadAt ? (
+          <>
+            read <ClockTime at={lastReadAt} />
+            {stale ? ", older than wished" : ""}
+          </>
+        ) : (
+          "never read"
+        )}
+      </div>
+    </div>
+  );
+}
+
+function Doings({ target }: { target: ShownTarget }) {
+  const { run, id, known, device } = target;
+  return (
+    <Form method="post" className="flex items-center gap-2 whitespace-nowrap">
+      <input type="hidden" name="target" value={id} />
+      <input type="hidden" name="run" value={run?.id ?? ""} />
+      {isUnderWay(target) ? (
+        <Button type="submit" name="do" value="cancel" aria-label={`Cancel reading ${device}`}>
+          Cancel
+        </Button>
+      ) : (
+        <Button type="submit" name="do" value="read" aria-label={`Read ${device}`}>
+          Read
+        </Button>
+      )}
+      {known && (
+        <Button
+          type="submit"
+          look="quiet"
+          name="do"
+          value="forget-proof"
+          aria-label={`Forget the key of ${device}`}
+        >
+          Forget key
+        </Button>
+      )}
+      <Button
+        type="submit"
+        look="quiet"
+        name="do"
+        value="drop-target"
+        aria-label={`Read ${device} no longer`}
+      >
+        Remove
+      </Button>
+    </Form>
+  );
+}

@@ -1,0 +1,54 @@
+import { data } from "react-router";
+import { parseAddress } from "../../../core/address/index.ts";
+import type { DeviceFacts } from "../../../exchange/facts/index.ts";
+import { allowedPrefixes } from "../../../server/live/allowed.ts";
+import { credentialsOf, targetsOf } from "../../../server/live/targets.ts";
+import { newestReadings } from "../../../server/readings.ts";
+import { visitorOf } from "../../../server/session.ts";
+import { formBody } from "../../engine/bodies.server.ts";
+import { doOnDevices } from "../../engine/live-forms.server.ts";
+import { DevicesView } from "../../features/exchange/live/devices-view.tsx";
+import { titleOf } from "../../plan/title.ts";
+import type { Route } from "./+types/devices";
+
+/** Which devices are read by the server, and what all of them said last; those that know an address where one is looked for. */
+export async function loader({ request, params: { plan } }: Route.LoaderArgs) {
+  const text = new URL(request.url).searchParams.get("find")?.trim() ?? "";
+  const address = parseAddress(text) ? text : null;
+  const [readings, targets, credentials] = await Promise.all([
+    newestReadings<DeviceFacts>(plan, address),
+    targetsOf(plan),
+    credentialsOf(plan),
+  ]);
+  return {
+    allowed: allowedPrefixes(),
+    targets,
+    credentials,
+    kept: {
+      readings: readings.map(({ facts, ...reading }) => ({
+        ...reading,
+        interfaces: facts.interfaces.length,
+        routes: facts.routes.length,
+        neighbours: facts.neighbours.length,
+      })),
+      find: text,
+      unread: text !== "" && address === null,
+    },
+  };
+}
+
+/** Adds, changes, reads and forgets what is read. */
+export async function action({ request, params: { plan } }: Route.ActionArgs) {
+  const visitor = await visitorOf(request);
+  const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
+  const told = await doOnDevices(plan, await formBody(request), visitor.name);
+  return data(told, { status: Object.keys(told.errors).length > 0 ? 400 : 200, headers });
+}
+
+export function meta({ matches }: Route.MetaArgs) {
+  return titleOf("Devices that are read", matches);
+}
+
+export default function Page({ loaderData, actionData }: Route.ComponentProps) {
+  return <DevicesView {...loaderData} told={actionData ?? null} />;
+}

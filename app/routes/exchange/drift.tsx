@@ -1,0 +1,84 @@
+import { data } from "react-router";
+import { keyOf } from "../../../exchange/drift.ts";
+import { editOfDrift, isTakeable } from "../../../exchange/drift-edit.ts";
+import type { DeviceFacts } from "../../../exchange/facts/index.ts";
+import { deviceWork, dropWork, noteWork } from "../../../server/live/work.ts";
+import { documentOf, headOf, saveEdit } from "../../../server/plans.ts";
+import { newestReadings } from "../../../server/readings.ts";
+import { visitorOf } from "../../../server/session.ts";
+import { formBody, textOf } from "../../engine/bodies.server.ts";
+import { driftAt } from "../../engine/drift.server.ts";
+import { notFound } from "../../engine/page.server.ts";
+import { DriftView } from "../../features/exchange/drift/drift-view.tsx";
+import { titleOf } from "../../plan/title.ts";
+import type { Route } from "./+types/drift";
+
+/** Where what devices said last differs from the plan, under the conditions of the address. */
+export async function loader({ request, params: { plan } }: Route.LoaderArgs) {
+  const head = await headOf(plan);
+  if (!head) notFound("There is no such plan; it may have been deleted.");
+  const [drift, work] = await Promise.all([
+    driftAt(plan, head.revision, new URL(request.url).searchParams.getAll("down")),
+    deviceWork(plan),
+  ]);
+  return {
+    ...drift,
+    differences: drift.differences.map((entry) => ({
+      key: keyOf(entry),
+      device: entry.device,
+      kind: entry.kind,
+      subject: entry.subject,
+      text: entry.text,
+      takeable: isTakeable(entry),
+    })),
+    work,
+  };
+}
+
+/** Takes differences into the plan as one edit, or keeps them as work for the devices. */
+export async function action({ request, params: { plan } }: Route.ActionArgs) {
+  const visitor = await visitorOf(request);
+  const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
+  const form = await formBody(request);
+  const say = (said: string, error = "") => data({ said, error }, { status: error ? 400 : 200, headers });
+  const head = await headOf(plan);
+  if (!head) notFound("There is no such plan; it may have been deleted.");
+  const doing = textOf(form, "do");
+  if (doing === "done") {
+    await dropWork(plan, textOf(form, "work").replace(/\D/g, "").slice(0, 18) || "0");
+    return say("Taken off the list.");
+  }
+  const { differences } = await driftAt(
+    plan,
+    head.revision,
+    new URL(request.url).searchParams.getAll("down"),
+  );
+  const keys = new Set(form.getAll("entry").map(String));
+  const chosen = differences.filter((entry) => keys.has(keyOf(entry)));
+  if (chosen.length === 0) return say("", "Tick what is meant. What was ticked may be gone by now.");
+  if (doing === "work") {
+    for (const entry of chosen) await noteWork(plan, entry, visitor.name);
+    return say(`${chosen.length === 1 ? "It is" : `${chosen.length} are`} kept as work for the devices.`);
+  }
+  const document = await documentOf(plan, head.revision);
+  if (!document) notFound("There is no such plan; it may have been deleted.");
+  const readings = await newestReadings<DeviceFacts>(plan, null);
+  const made = editOfDrift(
+    document,
+    readings.map(({ facts }) => facts),
+    chosen,
+  );
+  if (!made.ok) return say("", `It does not fit into the plan: ${made.why}.`);
+  const saved = await saveEdit(plan, head.revision, made.edit, visitor);
+  return saved.ok
+    ? say(`Taken as revision ${saved.revision}.`)
+    : say("", saved.errors.map(({ message }) => message).join("; "));
+}
+
+export function meta({ matches }: Route.MetaArgs) {
+  return titleOf("Drift", matches);
+}
+
+export default function Page({ loaderData, actionData }: Route.ComponentProps) {
+  return <DriftView {...loaderData} told={actionData ?? null} />;
+}

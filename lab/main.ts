@@ -1,0 +1,148 @@
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { Command, InvalidArgumentError } from "commander";
+import { formatPlanError, missingElement, type Plan, readPlan } from "../core/plan/index.ts";
+import { readPlanText } from "../exchange/plan-text.ts";
+import { canBuild, Lab, portName } from "./lab.ts";
+import { freeNet, Management, missingServers, stopIn, words } from "./management.ts";
+import { run } from "./shell.ts";
+import { showable } from "./showable.ts";
+
+/** Where labs that are up are remembered: gone at the next start of the machine, as they are. */
+const HOME = process.env.IRON_FORK_LABS ?? "/run/iron-fork-labs";
+
+/** What can be said in a sentence; the lab ends with 2. */
+class Unable extends Error {}
+
+interface Kept {
+  readonly prefix: string;
+  readonly plan: unknown;
+  readonly net: number | null;
+}
+
+const folderOf = (name: string) => `${HOME}/${name}`;
+const prefixOf = (name: string) => `iflab-${name}`;
+
+function kept(name: string): { lab: Lab; plan: Plan; management: Management | null } {
+  const file = `${folderOf(name)}/lab.json`;
+  if (!existsSync(file)) throw new Unable(`There is no lab "${name}". Build one: bin/lab up PLAN`);
+  const { prefix, plan: document, net } = JSON.parse(readFileSync(file, "utf8")) as Kept;
+  const read = readPlan(document);
+  if (!read.ok) throw new Unable(`The lab "${name}" is not what it was; take it down: bin/lab down`);
+  const lab = new Lab(read.plan, prefix);
+  const management = net === null ? null : new Management(lab, managed(read.plan), folderOf(name), net);
+  return { lab, plan: read.plan, management };
+}
+
+const managed = (plan: Plan) =>
+  plan.devices.filter(({ role, outline }) => role !== "host" && !outline).map(({ id }) => id);
+
+async function up(file: string, { name, management: wanted }: { name: string; management?: boolean }) {
+  if (!canBuild()) throw new Unable("A lab needs Linux, root, iproute2 and ping.");
+  const missing = wanted ? missingServers() : [];
+  if (missing.length > 0)
+    throw new Unable(`--management needs ${missing.join(", ")}: apt-get install ${missing.join(" ")}`);
+  const text = readFileSync(file, "utf8");
+  const read = readPlanText(text);
+  if (!read.ok) throw new Unable(`${file}: ${read.errors.map(formatPlanError).join("; ")}`);
+  clear(name);
+  const { plan, leftOut } = showable(read.plan);
+  const lab = new Lab(plan, prefixOf(name));
+  const folder = folderOf(name);
+  mkdirSync(folder, { recursive: true, mode: 0o755 });
+  const net = wanted ? freeNet() : null;
+  const state: Kept = { prefix: prefixOf(name), plan, net };
+  writeFileSync(`${folder}/lab.json`, JSON.stringify(state), { mode: 0o600 });
+  lab.build();
+  console.log(`${plan.devices.length} devices and ${plan.links.length} links are up.`);
+  for (const sentence of leftOut) console.log(`  left out: ${sentence}`);
+  for (const { id, interfaces } of plan.devices) {
+    for (const { name: own } of interfaces)
+      if (portName(own) !== own) console.log(`  ${id}: ${own} is called ${portName(own)}`);
+  }
+  if (lab.refused.size > 0)
+    console.log(`  the kernel did not take ${lab.refused.size} routes: their next hops cannot be reached`);
+  if (net !== null) await manage(new Management(lab, managed(plan), folder, net), plan, folder);
+}
+
+async function manage(management: Management, plan: Plan, folder: string) {
+  await management.start({ snmp: true, ssh: true, neighbours: true }, true);
+  console.log("Devices answer on the management network, from this machine alone:");
+  for (const device of managed(plan)) console.log(`  ${management.address(device).padEnd(16)} ${device}`);
+  console.log(`SNMP v2c: ${words.community}`);
+  console.log(`SNMP v3: ${words.user}, SHA-256 ${words.authWord}, AES ${words.privacyWord}`);
+  console.log(`SSH: root, with the key ${folder}/reader-key`);
+}
+
+/** Takes away whatever there is of a lab, also what one that was killed left behind. */
+function clear(name: string): number {
+  const own = new RegExp(`^${prefixOf(name)}-`);
+  const names = run("ip", ["netns", "list"])
+    .stdout.split("\n")
+    .map((line) => line.split(" ")[0])
+    .filter((one) => own.test(one));
+  for (const one of names) stopIn(one);
+  const file = `${folderOf(name)}/lab.json`;
+  if (existsSync(file)) {
+    const { net } = JSON.parse(readFileSync(file, "utf8")) as Kept;
+    if (net !== null) run("ip", ["link", "del", `ifm${net}`], true);
+  }
+  for (const one of names) run("ip", ["netns", "del", one], true);
+  rmSync(folderOf(name), { recursive: true, force: true });
+  return names.length;
+}
+
+function set(ref: string, name: string, state: boolean) {
+  const { lab, plan } = kept(name);
+  const wrong = missingElement(ref, plan);
+  if (wrong) throw new Unable(`${ref}: ${wrong}`);
+  if (ref.startsWith("watch:")) throw new Unable("A watch fails by what it looks at: fail that.");
+  lab.set(ref, state);
+  console.log(`${ref} ${state ? "is restored" : "has failed"}.`);
+}
+
+const labName = (text: string) => {
+  if (!/^[a-z0-9]{1,12}$/.test(text))
+    throw new InvalidArgumentError("It is 1 to 12 small letters and digits.");
+  return text;
+};
+
+async function main() {
+  const program = new Command("lab").description(
+    "Makes a plan real on this machine, out of network namespaces. Nothing leaves it.",
+  );
+  const name = ["--name <name>", "which lab, where several are up", labName, "lab"] as const;
+  program
+    .command("up <plan>")
+    .description("builds the plan of a file; one of the same name is taken down first")
+    .option(...name)
+    .option("--management", "an SNMP agent and an SSH server in every router and firewall")
+    .action(up);
+  program
+    .command("fail <ref>")
+    .description("fails link:ID, device:ID or interface:DEVICE/NAME as in reality")
+    .option(...name)
+    .action((ref: string, options: { name: string }) => set(ref, options.name, false));
+  program
+    .command("restore <ref>")
+    .description("takes the failure back")
+    .option(...name)
+    .action((ref: string, options: { name: string }) => set(ref, options.name, true));
+  program
+    .command("down")
+    .description("takes everything down again")
+    .option(...name)
+    .option("--all", "every lab on this machine")
+    .action(({ name: one, all }: { name: string; all?: boolean }) => {
+      const names = all ? (existsSync(HOME) ? readdirSync(HOME) : []) : [one];
+      const count = names.reduce((sum, each) => sum + clear(each), 0);
+      console.log(count > 0 ? `${count} namespaces are gone.` : "There was nothing to take down.");
+    });
+  try {
+    await program.parseAsync();
+  } catch (error) {
+    console.error(error instanceof Unable ? error.message : `The lab failed: ${String(error)}`);
+    process.exitCode = 2;
+  }
+}
+
+await main();
