@@ -66,6 +66,12 @@ module.exports = {
       to: { path: "^(app|cli|server|worker|bench|lab)/" },
     },
     {
+      name: "stand-ins-over-live-exchange-and-core",
+      severity: "error",
+      from: { path: "^stand-ins/", pathNot: tests },
+      to: { path: "^(app|cli|server|worker|bench|lab)/" },
+    },
+    {
       name: "lab-over-exchange-and-core",
       severity: "error",
       from: { path: "^lab/", pathNot: tests },
@@ -114,7 +120,7 @@ module.exports = {
     {
       name: "no-tests-in-the-product",
       severity: "error",
-      from: { path: "^(core|exchange|live|lab|cli|server|worker|app)/", pathNot: tests },
+      from: { path: "^(core|exchange|live|lab|stand-ins|cli|server|worker|app)/", pathNot: tests },
       to: { path: "^tests/" },
     },
   ],

@@ -2,7 +2,7 @@ import { defineConfig } from "vitest/config";
 
 export default defineConfig({
   test: {
-    include: ["{core,exchange,live,lab,cli,server,worker,app,tests}/**/*.test.{ts,tsx}"],
+    include: ["{core,exchange,live,lab,stand-ins,cli,server,worker,app,tests}/**/*.test.{ts,tsx}"],
     testTimeout: 30_000,
     // The comparison with the kernel and the survival test mostly wait.
     maxWorkers: 2,

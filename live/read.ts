@@ -42,7 +42,7 @@ export async function readDevice(target: Target, secret: Secret, options: ReadOp
   for (let attempt = 1; ; attempt++) {
     try {
       const { files, proof } = await attemptOnce(target, secret, limits, signal, tell);
-      const { devices, lines } = readFiles(files);
+      const { devices, lines } = readFiles(files, { device: target.device });
       const [collector] = devices;
       if (!collector || (collector.facts.interfaces.length === 0 && collector.facts.routes.length === 0))
         throw new NotRead("nothing of what it says is understood", false);

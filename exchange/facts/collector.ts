@@ -36,6 +36,7 @@ export class Collector {
   readonly openWords = new Map<string, number>();
   private readonly interfaces = new Map<string, InterfaceFact>();
   private readonly routes = new Set<string>();
+  private readonly routesByHop = new Map<string, RouteFact[]>();
   private readonly seen = new Set<string>();
 
   constructor(device: string) {
@@ -97,6 +98,31 @@ export class Collector {
     if (this.routes.has(key)) return false;
     this.routes.add(key);
     this.facts.routes.push(route);
+    const hop = `${route.vrf} ${route.to} ${route.via}`;
+    const same = this.routesByHop.get(hop);
+    if (same) same.push(route);
+    else this.routesByHop.set(hop, [route]);
+    return true;
+  }
+
+  /**
+   * The same route told by the configuration and by the state is one route: what the other lacked is filled in.
+   * False where there is no such other.
+   */
+  routeOfOtherSide(route: RouteFact): boolean {
+    const other = this.routesByHop
+      .get(`${route.vrf} ${route.to} ${route.via}`)
+      ?.find(
+        (known) =>
+          (known.active === null) !== (route.active === null) &&
+          known.discard === route.discard &&
+          (known.out === route.out || known.out === null || route.out === null) &&
+          (known.source === route.source || known.source === null || route.source === null),
+      );
+    if (!other) return false;
+    for (const [key, value] of Object.entries(route)) {
+      if (other[key as keyof RouteFact] === null) Object.assign(other, { [key]: value });
+    }
     return true;
   }
 

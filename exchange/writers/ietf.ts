@@ -66,8 +66,8 @@ function staticsOf(device: Device, version: 4 | 6) {
   });
 }
 
-/** A device's configuration in the IETF's models; VRFs, watches, distances and policy tables have no place in them. */
-function configurationOf(device: Device) {
+/** A device's configuration in the IETF's models (RFC 8343, 8344, 8349, 7317); VRFs, watches, distances and policy tables have no place in them. */
+export function configurationOf(device: Device) {
   const statics = ([4, 6] as const).flatMap((version) => {
     const route = staticsOf(device, version);
     return route.length > 0 ? [[`ietf-ipv${version}-unicast-routing:ipv${version}`, { route }] as const] : [];

@@ -1,3 +1,4 @@
+import type { RemoteInfo, Socket } from "node:dgram";
 import snmp, { type Session, type Varbind } from "net-snmp";
 import { walked } from "../../exchange/readers/walk.ts";
 import { type Ask, type Asking, fileOf, untilEnded } from "../asking.ts";
@@ -24,13 +25,35 @@ export const askBySnmp: Ask = async (asking) => {
   return { files: [fileOf(target, "walk.txt", `${lines.join("\n")}\n`)], proof: null };
 };
 
+/**
+ * A session that survives whatever arrives: the package reads datagrams where nobody could catch what it throws. What
+ * is no answer counts as none; a device that sends nothing else is told by its silence.
+ */
+function guarded(session: Session): Session {
+  const inner = session as unknown as { dgram: Socket; onMsg(message: Buffer, from: RemoteInfo): void };
+  session.on("error", () => {});
+  inner.dgram.removeAllListeners("message");
+  inner.dgram.on("message", (message, from) => {
+    try {
+      inner.onMsg(message, from);
+    } catch {
+      // Not an answer.
+    }
+  });
+  return session;
+}
+
 function sessionOf({ target, secret, limits }: Asking): Session {
   const transport = target.address.includes(":") ? ("udp6" as const) : ("udp4" as const);
   const options = { port: target.port, transport, timeout: Math.min(limits.answerMs, 3000), retries: 1 };
   if (secret.way === "snmp-v2c")
-    return snmp.createSession(target.address, secret.community, { ...options, version: snmp.Version2c });
+    return guarded(
+      snmp.createSession(target.address, secret.community, { ...options, version: snmp.Version2c }),
+    );
   if (secret.way !== "snmp-v3") throw new NotRead("the credential is of another way", false);
-  return snmp.createV3Session(target.address, userOf(secret), { ...options, version: snmp.Version3 });
+  return guarded(
+    snmp.createV3Session(target.address, userOf(secret), { ...options, version: snmp.Version3 }),
+  );
 }
 
 function userOf(secret: Extract<Secret, { way: "snmp-v3" }>) {

@@ -10,6 +10,7 @@ import { Refusals } from "../../plan/refusals.tsx";
 import type { FindingSet } from "../../queries/findings.ts";
 import type { Frame } from "../../queries/frame.ts";
 import { FindingRow } from "./finding-row.tsx";
+import { ReadingNotices } from "./reading-notices.tsx";
 
 const consequenceWords: Record<Consequence, { title: string; what: string }> = {
   lost: { title: "Traffic is lost now", what: "packets that should arrive do not, or get no answer" },
@@ -48,6 +49,7 @@ export function FindingsView({ set }: { set: FindingSet | null }) {
       </p>
       <Refusals errors={editing.errors} />
       {frame.flows.length === 0 && <NoFlows />}
+      <ReadingNotices />
       {groups.map(({ consequence, groups: kinds }) => (
         <section key={consequence} aria-labelledby={`consequence-${consequence}`} className="mt-5">
           <h2

@@ -157,7 +157,7 @@ export function takeRoute(
   let fresh = 0;
   for (const { via, out, special } of hops) {
     const address = via === null ? null : parseAddress(via);
-    const taken = into.route({
+    const route: RouteFact = {
       to,
       via: address && formatAddress(address),
       out,
@@ -168,8 +168,8 @@ export function takeRoute(
       metric: metric === null ? null : Number(metric),
       active,
       discard: specials[special ?? ""] ?? null,
-    });
-    if (taken) fresh++;
+    };
+    if (!into.routeOfOtherSide(route) && into.route(route)) fresh++;
   }
   if (fresh === 0) return into.fate(at, "known", `the route to ${to} was told before`);
   into.fate(

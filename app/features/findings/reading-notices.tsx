@@ -1,0 +1,48 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "react-router";
+import { usePlan } from "../../plan/open-plan.tsx";
+import type { ReadingNotice } from "../../routes/reading-notices.ts";
+import { pageHref } from "../../search/links.ts";
+
+/** Devices that are named at most. */
+const MOST = 12;
+
+/** What is wrong with the readings of devices: the plan is only as good as what was read of the network. */
+export function ReadingNotices() {
+  const { planId, params, labels } = usePlan();
+  const { data: notices = [] } = useQuery({
+    queryKey: ["reading notices", planId],
+    queryFn: async (): Promise<ReadingNotice[]> => {
+      const response = await fetch(`/plans/${planId}/reading-notices`);
+      if (!response.ok)
+        throw new Error(`what is wrong with readings could not be fetched (${response.status})`);
+      return response.json();
+    },
+    staleTime: 5_000,
+  });
+  if (notices.length === 0) return null;
+  return (
+    <section aria-label="What devices say" className="mt-5">
+      <h2 className="font-semibold font-sign text-[20px]">
+        The plan and the devices
+        <span className="pl-2 font-normal font-word text-[14px] text-ink-2">
+          what is predicted holds for the plan, not for what it does not have
+        </span>
+      </h2>
+      <ul>
+        {notices.slice(0, MOST).map(({ device, kind, text }) => (
+          <li key={`${device} ${kind}`} data-notice={kind} className="border-rule border-t py-1">
+            <span className="font-medium">{labels.devices.get(device) ?? device}</span> {text}.{" "}
+            <Link
+              className="name-link"
+              to={pageHref(planId, kind === "differs" ? "exchange/drift" : "exchange/devices", params)}
+            >
+              {kind === "differs" ? "See the differences" : "See its readings"}
+            </Link>
+          </li>
+        ))}
+        {notices.length > MOST && <li className="text-ink-2">and {notices.length - MOST} more</li>}
+      </ul>
+    </section>
+  );
+}

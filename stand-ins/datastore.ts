@@ -1,0 +1,60 @@
+import { parseAddress } from "../core/address/index.ts";
+import { type RouteReport, tableReport } from "../core/reports/index.ts";
+import type { Scenario } from "../core/scenario/index.ts";
+import { configurationOf } from "../exchange/writers/ietf.ts";
+
+/** What a device of a plan would tell: its configuration, and its routes and interfaces as they are predicted. */
+export function datastoreOf(scenario: Scenario, id: string): Record<string, unknown> {
+  const { network, plan, world } = scenario;
+  const index = network.deviceIndex.get(id);
+  const device = plan.devices.find((entry) => entry.id === id);
+  if (index === undefined || !device) throw new Error(`the plan has no device ${id}`);
+  const configuration = configurationOf(device);
+  const interfaces = configuration["ietf-interfaces:interfaces"].interface.map((entry) => {
+    const port = network.interfaceIndex.get(`${id}/${entry.name}`);
+    const up = port !== undefined && world.state.interfaceUp[port] === 1;
+    return { ...entry, "oper-status": up ? "up" : "down" };
+  });
+  const { routes } = tableReport(world, index, "main");
+  return {
+    ...configuration,
+    "ietf-interfaces:interfaces": { interface: interfaces },
+    "ietf-routing:routing": {
+      ...configuration["ietf-routing:routing"],
+      ribs: { rib: ([4, 6] as const).map((version) => ribOf(routes, version)) },
+    },
+  };
+}
+
+const protocols: Readonly<Record<string, string>> = { connected: "direct", ospf: "ospfv2" };
+
+/** RFC 8349, 5: a RIB with its candidate routes, of which those that carry are active. */
+function ribOf(routes: readonly RouteReport[], version: 4 | 6) {
+  // Its own addresses stand at the interfaces.
+  const own = routes.filter(
+    ({ to, toVrf, source }) => to.includes(":") === (version === 6) && !toVrf && source !== "local",
+  );
+  return {
+    name: `ipv${version}-main`,
+    "address-family": `ietf-routing:ipv${version}`,
+    "default-rib": true,
+    routes: { route: own.map((route) => routeOf(route, version)) },
+  };
+}
+
+function routeOf({ to, via, out, source, distance, metric, state, discard }: RouteReport, version: 4 | 6) {
+  const hop = discard
+    ? { "special-next-hop": discard === "drop" ? "blackhole" : "unreachable" }
+    : {
+        ...(out ? { "outgoing-interface": out } : {}),
+        ...(via && parseAddress(via) ? { [`ietf-ipv${version}-unicast-routing:next-hop-address`]: via } : {}),
+      };
+  return {
+    [`ietf-ipv${version}-unicast-routing:destination-prefix`]: to,
+    ...(distance === null ? {} : { "route-preference": distance }),
+    ...(metric === 0 ? {} : { metric }),
+    "next-hop": hop,
+    "source-protocol": `ietf-routing:${protocols[source] ?? source}`,
+    ...(state === "in-use" ? { active: [null] } : {}),
+  };
+}
