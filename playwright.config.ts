@@ -44,6 +44,9 @@ export default defineConfig({
       NODE_ENV: "production",
       LOG_LEVEL: process.env.LOG_LEVEL ?? "warn",
       DATABASE_URL: process.env.DATABASE_URL ?? "",
+      // Stand-ins for devices answer on loopback; the key is good for nothing but these tests.
+      IRON_FORK_READS: "127.0.0.0/8",
+      IRON_FORK_KEY: "0123456789abcdef".repeat(4),
     },
     reuseExistingServer: false,
     stdout: "ignore",

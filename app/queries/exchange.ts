@@ -1,6 +1,5 @@
 import { differencePlans, type Edit, type Plan, type PlanError } from "../../core/plan/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
-import { type Drift, driftOf } from "../../exchange/drift.ts";
 import type { DeviceFacts, LineFate } from "../../exchange/facts/index.ts";
 import type { InputFile } from "../../exchange/readers/index.ts";
 import { type Readings, readFiles } from "../../exchange/readings.ts";
@@ -32,13 +31,6 @@ export interface ReadLink {
   ends: string[];
   because: string[];
   certain: boolean;
-}
-
-export type { Drift };
-
-/** Where what devices said differs from the plan. */
-export function drift(p: Scenario, { facts }: { facts: DeviceFacts[] }): Drift {
-  return driftOf(p, { devices: facts.map((entry) => ({ facts: entry, told: null })) });
 }
 
 /** What files say, and the edit that takes it into the plan. */

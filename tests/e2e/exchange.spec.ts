@@ -113,40 +113,47 @@ test("what devices said is kept by device and time, found by an address, and com
   page,
 }) => {
   const plan = await freshPlan(page);
-  await page.goto(`${plan}/exchange`);
+  await page.goto(`${plan}/exchange/drift`);
+  await expect(page.getByText("No device has said anything yet.")).toBeVisible();
+  await page
+    .getByRole("navigation", { name: "Parts of exchange" })
+    .getByRole("link", { name: "Files" })
+    .click();
   await ready(page);
-  await expect(page.getByRole("region", { name: "What devices said last" })).toHaveCount(0);
   const said = "H 10.77.0.0/16 203.0.113.1 quay [1/0]\nO 203.0.113.0/30 - quay\n";
   await page.getByLabel("Files", { exact: true }).setInputFiles(file("puffin-edge.txt", said));
   await page.getByRole("button", { name: "Take it into the plan" }).click();
   await expect(page.getByText("Taken as revision 2.")).toBeVisible();
-  await page.reload();
-  const kept = page.getByRole("region", { name: "What devices said last" });
-  await expect(kept).toContainText("puffin-edge");
-  await kept.getByRole("button", { name: "Compare with the plan" }).click();
-  await expect(kept).toContainText("as the plan has it");
+  await page.goto(`${plan}/exchange/drift`);
+  await expect(page.getByTestId("drift-summary")).toContainText("as the plan has it");
 
   // Read again, the device has lost a route and got another: that is drift, and the plan stays as it is.
+  await page.goto(`${plan}/exchange`);
+  await ready(page);
   const later = "H 10.78.0.0/16 203.0.113.1 quay [1/0]\nO 203.0.113.0/30 - quay\n";
   await page.getByLabel("Files", { exact: true }).setInputFiles(file("puffin-edge.txt", later));
   await page.getByRole("button", { name: "Keep what they said" }).click();
   await expect(page.getByText("What 1 device said is kept.")).toBeVisible();
+  await page.goto(`${plan}/exchange/devices`);
+  const kept = page.getByRole("region", { name: "What devices said last" });
   await kept.getByLabel("Who knows an address").fill("10.78.1.1");
   await kept.getByRole("button", { name: "Find" }).click();
   await expect(kept).toContainText("puffin-edge");
   await kept.getByLabel("Who knows an address").fill("10.77.1.1");
   await kept.getByRole("button", { name: "Find" }).click();
   await expect(kept).toContainText("No reading knows a network with 10.77.1.1.");
-  await page.goto(`${plan}/exchange?find=nonsense`);
+  await page.goto(`${plan}/exchange/devices?find=nonsense`);
   await expect(kept).toContainText('"nonsense" is not an IPv4 or IPv6 address');
   await expect(page.getByText("Revision 2")).toBeVisible();
+  await page.goto(`${plan}/exchange/drift`);
+  await expect(page.getByRole("list", { name: "Differences" })).toContainText("10.78.0.0/16");
 });
 
 test("the plan goes out in each form, and what went out comes in again without a change", async ({
   page,
 }) => {
   const plan = await freshPlan(page);
-  await page.goto(`${plan}/exchange`);
+  await page.goto(`${plan}/exchange/out`);
   await ready(page);
   const out = page.getByRole("region", { name: "Out" });
   for (const name of [
@@ -165,7 +172,12 @@ test("the plan goes out in each form, and what went out comes in again without a
     page.waitForEvent("download"),
     out.getByRole("link", { name: "lists (CSV)" }).click(),
   ]);
-  await page.getByLabel("Files", { exact: true }).setInputFiles(await lists.path());
+  const archive = await lists.path();
+  await page
+    .getByRole("navigation", { name: "Parts of exchange" })
+    .getByRole("link", { name: "Files" })
+    .click();
+  await page.getByLabel("Files", { exact: true }).setInputFiles(archive);
   await expect(page.getByTestId("read-summary")).toContainText("(0 new)");
   const refused = await page.request.get(`${plan}/out?as=nothing`);
   expect(refused.status()).toBe(400);

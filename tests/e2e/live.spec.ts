@@ -1,0 +1,150 @@
+import { execFileSync } from "node:child_process";
+import type { AddressInfo, Server } from "node:net";
+import { expect, type Page, test } from "@playwright/test";
+import { NetworkModel } from "../../core/scenario/index.ts";
+import { datastoreOf } from "../../stand-ins/datastore.ts";
+import { netconfServer } from "../../stand-ins/netconf.ts";
+import { restconfServer } from "../../stand-ins/restconf.ts";
+import { demoPlan } from "../support/plans.ts";
+import { freshPlan, ready } from "./plan.ts";
+
+const PASSWORD = "swordfish-that-nobody-sees";
+const login = { user: "reader", password: PASSWORD };
+
+const demo = NetworkModel.compile(demoPlan("marrow-bay"));
+type Store = ReturnType<typeof datastoreOf>;
+
+async function listening(server: Server): Promise<number> {
+  await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", resolve));
+  return (server.address() as AddressInfo).port;
+}
+
+async function keepCredential(page: Page, name: string, how: string) {
+  const form = page.getByRole("form", { name: "Keep a credential" });
+  await form.getByLabel("Name").fill(name);
+  await form.getByLabel("How").selectOption(how);
+  await form.getByLabel("User").fill(login.user);
+  await form.getByLabel("Password", { exact: true }).fill(PASSWORD);
+  await form.getByRole("button", { name: "Keep it" }).click();
+  await expect(page.getByRole("list", { name: "Credentials" })).toContainText(name);
+}
+
+async function addDevice(page: Page, device: string, port: number, asked: RegExp) {
+  const form = page.getByRole("form", { name: "Add a device" });
+  await form.getByLabel("Device").fill(device);
+  await form.getByLabel("Address").fill("127.0.0.1");
+  const option = await form
+    .getByLabel("Asked with")
+    .locator("option", { hasText: asked })
+    .getAttribute("value");
+  await form.getByLabel("Asked with").selectOption(option);
+  await form.getByLabel("Port, if not the usual").fill(String(port));
+  await form.getByRole("button", { name: "Keep the device" }).click();
+  await expect(page.locator(`[data-target="${device}"]`)).toBeVisible();
+}
+
+/** A static route as RFC 8349 writes it in the configuration. */
+function addRoute(store: Store, to: string, via: string) {
+  const routing = store["ietf-routing:routing"] as { ribs: { rib: { routes: { route: unknown[] } }[] } };
+  routing.ribs.rib[0].routes.route.push({
+    "ietf-ipv4-unicast-routing:destination-prefix": to,
+    "next-hop": { "ietf-ipv4-unicast-routing:next-hop-address": via },
+    "source-protocol": "ietf-routing:static",
+    "route-preference": 1,
+    active: [null],
+  });
+}
+
+test("devices are read by the server; what was changed on one shows as drift, is taken, or kept as work", async ({
+  page,
+}) => {
+  const store = datastoreOf(demo, "skerry-edge");
+  const restconf = await restconfServer(() => store, login);
+  const netconf = netconfServer(() => datastoreOf(demo, "gull-edge"), login);
+  try {
+    const plan = await freshPlan(page);
+    await page.goto(`${plan}/exchange/devices`);
+    await ready(page);
+    await keepCredential(page, "web", "restconf");
+    await keepCredential(page, "shell", "netconf");
+    await addDevice(page, "skerry-edge", await listening(restconf), /^web/);
+    await addDevice(page, "gull-edge", await listening(netconf as unknown as Server), /^shell/);
+    await page.getByRole("button", { name: "Read all 2" }).click();
+    const skerry = page.locator('[data-target="skerry-edge"]');
+    await expect(skerry).toContainText("as the plan has it");
+    await expect(page.locator('[data-target="gull-edge"]')).toContainText("as the plan has it");
+
+    // Somebody writes a route on the device.
+    const via = demo.plan.devices.find(({ id }) => id === "skerry-edge")?.routes[0].via ?? "";
+    addRoute(store, "10.99.0.0/16", via);
+    await page.getByRole("button", { name: "Read skerry-edge", exact: true }).click();
+    await skerry.getByRole("link", { name: "1 difference from the plan" }).click();
+    const difference = page.locator('[data-difference="route-extra"]');
+    await expect(difference).toContainText(`the route 10.99.0.0/16 via ${via} is not in the plan`);
+    await difference.getByRole("checkbox").focus();
+    await page.keyboard.press("Space");
+    await page.getByRole("button", { name: "Keep as work for the device" }).click();
+    await expect(page.getByRole("region", { name: "Work for the devices" })).toContainText("open");
+    await page.getByRole("link", { name: "Findings" }).click();
+    await expect(page.locator('[data-notice="differs"]')).toContainText("differed from the plan in 1 things");
+    await page.goto(`${plan}/exchange/drift`);
+    await ready(page);
+    await page.locator('[data-difference="route-extra"]').getByRole("checkbox").check();
+    await page.getByRole("button", { name: "Take into the plan" }).click();
+    await expect(page.getByText("Taken as revision 2.")).toBeVisible();
+    await expect(page.getByTestId("drift-summary")).toContainText("are as the plan has them");
+    await expect(page.getByRole("region", { name: "Work for the devices" })).toContainText("no longer seen");
+    await page.goto(`${plan}/devices/skerry-edge`);
+    await expect(page.locator('[data-destination="10.99.0.0/16"]')).toBeVisible();
+  } finally {
+    restconf.close();
+    netconf.close();
+  }
+});
+
+test("a device that does not answer is told and stops nothing; a wrong field says what is wrong", async ({
+  page,
+}) => {
+  const plan = await freshPlan(page);
+  await page.goto(`${plan}/exchange/devices`);
+  await ready(page);
+  await keepCredential(page, "web", "restconf");
+  const form = page.getByRole("form", { name: "Add a device" });
+  await form.getByLabel("Device").fill("north");
+  await form.getByLabel("Address").fill("10.0.0.1");
+  await form.getByRole("button", { name: "Keep the device" }).click();
+  await expect(form.getByRole("alert")).toHaveText("10.0.0.1 lies in no prefix that this server may read");
+  await addDevice(page, "north", 9, /^web/);
+  await page.getByRole("button", { name: "Read north", exact: true }).click();
+  await expect(page.locator('[data-target="north"]')).toContainText("nothing listens there");
+  await page.getByRole("button", { name: "Cancel reading north" }).click();
+  await expect(page.locator('[data-target="north"]')).toContainText("cancelled");
+});
+
+test("what devices are asked with appears in no page and not in the database", async ({ page }) => {
+  const plan = await freshPlan(page);
+  await page.goto(`${plan}/exchange/devices`);
+  await ready(page);
+  await keepCredential(page, "web", "restconf");
+  await addDevice(page, "north", 9, /^web/);
+  for (const path of ["exchange/devices", "exchange/drift", "findings", "changes"]) {
+    const answer = await page.request.get(`${plan}/${path}`);
+    expect(await answer.text()).not.toContain("swordfish");
+  }
+  test.skip(!process.env.DATABASE_URL, "the database is another's");
+  const dumped = execFileSync(
+    "pg_dump",
+    ["--data-only", "--schema=iron_fork", process.env.DATABASE_URL ?? ""],
+    {
+      maxBuffer: 1 << 30,
+      encoding: "latin1",
+    },
+  );
+  expect(dumped).toContain("COPY iron_fork.credential");
+  for (const form of [
+    PASSWORD,
+    Buffer.from(PASSWORD).toString("hex"),
+    Buffer.from(PASSWORD).toString("base64"),
+  ])
+    expect(dumped).not.toContain(form);
+});
