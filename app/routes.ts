@@ -5,6 +5,7 @@ export default [
   route("health", "routes/health.ts"),
   route("name", "routes/name.ts"),
   route("search", "routes/search.tsx"),
+  route("layouts", "routes/layouts.ts"),
   route("plan.schema.json", "routes/plan-schema.ts"),
   route("plans", "routes/plans.tsx"),
   // The pages of a plan, in one frame.

@@ -1,6 +1,7 @@
 import { z } from "zod";
 
-const roleSchema = z.enum([
+/** What a token of a line can be. */
+export const tokenRoleSchema = z.enum([
   "to",
   "mask",
   "via",
@@ -22,9 +23,12 @@ export const layoutSchema = z.strictObject({
   name: z.string().min(1).max(200),
   words: z.record(z.string(), z.string()).default({}),
   /** The roles of the cells of a line, in their order; where left out, a head or the shapes tell. */
-  columns: z.array(roleSchema).optional(),
+  columns: z.array(tokenRoleSchema).optional(),
+  /** For lines of a shape (the shapes of their tokens, in their order), the role of each token. */
+  shapes: z.record(z.string().max(2000), z.array(tokenRoleSchema).max(200)).default({}),
 });
 export type Layout = z.output<typeof layoutSchema>;
+export type TokenRole = z.output<typeof tokenRoleSchema>;
 
 /** A layout's document that cannot be read, in a sentence. */
 export class UnreadableLayout extends Error {}

@@ -1,11 +1,17 @@
 import { differencePlans, type Edit, type Plan, type PlanError } from "../../core/plan/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 import type { DeviceFacts, LineFate } from "../../exchange/facts/index.ts";
-import type { InputFile } from "../../exchange/readers/index.ts";
+import type { Layout } from "../../exchange/layout.ts";
+import { type InputFile, Meanings, readerOf } from "../../exchange/readers/index.ts";
+import { anyTable, type ColouredTable, colourTable } from "../../exchange/readers/tables/table.ts";
 import { type Readings, readFiles } from "../../exchange/readings.ts";
 import { mergeInto } from "../../exchange/rebuild/merge.ts";
 import { type Rebuilt, rebuildPlan } from "../../exchange/rebuild/plan.ts";
 import { leftOutFate } from "../../exchange/rebuild/soundly.ts";
+
+/** Tables, and lines of each, that are shown with their roles. */
+const MOST_TABLES = 30;
+const MOST_LINES = 300;
 
 export interface ExchangeAsked {
   files: InputFile[];
@@ -13,6 +19,8 @@ export interface ExchangeAsked {
   words: [string, string][];
   /** Devices and links, by their ids in what was read, that are not taken. */
   without: string[];
+  /** Layouts of text tables that are known, those that are being taught first. */
+  layouts: Layout[];
 }
 
 export interface ReadDevice {
@@ -36,6 +44,8 @@ export interface ReadLink {
 /** What files say, and the edit that takes it into the plan. */
 export interface ExchangeAnswer {
   lines: LineFate[];
+  /** Text tables with the role of each token. */
+  tables: ColouredTable[];
   /** As they came, to be kept. */
   facts: DeviceFacts[];
   openWords: [string, number][];
@@ -47,21 +57,25 @@ export interface ExchangeAnswer {
 }
 
 /** Reads files, and works out what they would change in the plan (no file is kept). */
-export function readExchange(p: Scenario, { files, words, without }: ExchangeAsked): ExchangeAnswer {
-  const readings = readFiles(files, { words });
+export function readExchange(p: Scenario, { files, words, without, layouts }: ExchangeAsked): ExchangeAnswer {
+  const readings = readFiles(files, { words, layouts });
+  const options = { meanings: new Meanings(words), layouts };
+  const tables = files
+    .filter((file) => readerOf(file) === anyTable)
+    .slice(0, MOST_TABLES)
+    .map((file) => colourTable(file, options, MOST_LINES));
   const outcome = rebuildPlan(readings, p.plan.name);
   const facts = readings.devices.map((device) => ({
     ...device.facts,
     device: device.told ?? device.facts.device,
   }));
-  const told = { lines: readings.lines as LineFate[], facts, openWords: [...readings.openWords] };
+  const told = { tables, lines: readings.lines as LineFate[], facts, openWords: [...readings.openWords] };
   if (!outcome.ok) return { ...told, devices: [], links: [], edit: null, errors: outcome.errors };
   const { rebuilt } = outcome;
   const merged = mergeInto(p.plan, withoutThese(rebuilt, without));
   return {
+    ...told,
     lines: [...told.lines, ...rebuilt.leftOut.map(leftOutFate)],
-    facts,
-    openWords: told.openWords,
     devices: devicesOf(p.plan, rebuilt.plan),
     links: rebuilt.links,
     edit: merged.ok ? editOf(p.plan, merged.plan, readings) : null,

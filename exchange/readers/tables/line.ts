@@ -5,6 +5,7 @@ import {
   parseInterfaceAddress,
   parsePrefix,
 } from "../../../core/address/index.ts";
+import type { TokenRole } from "../../layout.ts";
 import type { ReaderOptions } from "../reader.ts";
 import type { Column } from "./heads.ts";
 import { columnAt, headCells, separatorOf } from "./heads.ts";
@@ -153,6 +154,32 @@ export function readByColumns(
       }
       if (!put(role, token, parts, context)) return null;
     }
+  }
+  return parts;
+}
+
+/** A line whose tokens have taught roles; null where one of them does not fit. */
+export function readByRoles(
+  line: string,
+  roles: readonly TokenRole[],
+  context: LineContext,
+): LineParts | null {
+  const parts = empty();
+  const tokens = tokensOf(line);
+  if (tokens.length !== roles.length) return null;
+  for (const [i, token] of tokens.entries()) {
+    const role = roles[i];
+    const next = tokens[i + 1];
+    const masked = (role === "to" || role === "address") && roles[i + 1] === "mask" && next;
+    if (masked && destination(token.text, lengthOfAnyMask(next.text), parts)) continue;
+    if (role === "address" && token.shape === "prefix") {
+      const read = parseInterfaceAddress(token.text);
+      parts.own = read && `${formatAddress(read.address)}/${read.length}`;
+      continue;
+    }
+    // A duration is also how many interfaces are called.
+    const named = role === "out" || role === "word" ? { ...token, shape: "word" as const } : token;
+    if (!put(role, named, parts, context)) return null;
   }
   return parts;
 }

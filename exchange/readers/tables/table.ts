@@ -1,11 +1,13 @@
 import { parseAddress, parseInterfaceAddress } from "../../../core/address/index.ts";
-import type { Collector } from "../../facts/index.ts";
+import { Collector, type Fate } from "../../facts/index.ts";
+import type { TokenRole } from "../../layout.ts";
 import { Meanings } from "../meanings.ts";
 import type { InputFile, Reader, ReaderOptions } from "../reader.ts";
 import { readWords, takeRouteFields } from "../route-fields.ts";
 import { type Column, columnsOf, headCells } from "./heads.ts";
 import { legendOf } from "./legend.ts";
-import { keyed, type LineContext, type LineParts, readByColumns, readByShape } from "./line.ts";
+import { keyed, type LineContext, type LineParts, readByColumns, readByRoles, readByShape } from "./line.ts";
+import { recognised, rolesOf, shapeOfLine } from "./roles.ts";
 import { looksLikeInterface, tokensOf } from "./tokens.ts";
 
 interface At {
@@ -50,13 +52,17 @@ class TableReading {
     private readonly file: InputFile,
     private readonly into: Collector,
     options: ReaderOptions,
+    private readonly onLine?: (line: number, raw: string, parts: LineParts) => void,
   ) {
     this.lines = file.text.split(/\r?\n/);
     const legend = legendOf(this.lines);
     this.legendLines = legend.lines;
+    const layouts = recognised(this.lines, options.layouts ?? []);
+    const taught = layouts.flatMap(({ words }) => Object.entries(words));
     this.options = {
       ...options,
-      meanings: new Meanings().with(legend.meanings).with(options.meanings.entries()),
+      layouts,
+      meanings: new Meanings().with(legend.meanings).with(taught).with(options.meanings.entries()),
     };
     const names = recurringNames(this.lines, this.options);
     this.context = {
@@ -96,9 +102,21 @@ class TableReading {
     }
     const taught = this.layoutOf(raw);
     const columnsHere = taught ?? this.columns;
-    const byColumns = columnsHere && readByColumns(raw, columnsHere, this.context);
+    const byRoles = this.byRoles(raw);
+    const byColumns = byRoles ?? (columnsHere && readByColumns(raw, columnsHere, this.context));
     const sound = byColumns && (byColumns.to ?? byColumns.own ?? byColumns.via) !== null ? byColumns : null;
-    this.place(at, sound ?? readByShape(raw, this.context));
+    const parts = byRoles ?? sound ?? readByShape(raw, this.context);
+    this.onLine?.(i + 1, raw, parts);
+    this.place(at, parts);
+  }
+
+  /** By the roles that a layout teaches for lines of this shape. */
+  private byRoles(raw: string): LineParts | null {
+    const { layouts = [] } = this.options;
+    if (layouts.length === 0) return null;
+    const shape = shapeOfLine(raw);
+    const roles = layouts.find(({ shapes }) => Object.hasOwn(shapes, shape))?.shapes[shape];
+    return roles ? readByRoles(raw, roles, this.context) : null;
   }
 
   /** The columns of a taught layout that has as many as the line has cells; null where none does. */
@@ -247,6 +265,48 @@ function recurringNames(lines: readonly string[], { meanings }: ReaderOptions): 
     if (meanings.of(last.text) === null) counts.set(last.text, (counts.get(last.text) ?? 0) + 1);
   }
   return new Set([...counts].filter(([, count]) => count >= RECURS).map(([name]) => name));
+}
+
+/** A text table with the role of each token, for showing and for teaching. */
+export interface ColouredTable {
+  readonly file: string;
+  readonly lines: readonly {
+    readonly line: number;
+    readonly text: string;
+    /** The group that the line is of; "" for lines that are read as no row. */
+    readonly shape: string;
+    readonly tokens: readonly { readonly start: number; readonly end: number; readonly role: TokenRole }[];
+    readonly fate: Fate | null;
+    readonly detail: string;
+  }[];
+  /** The layouts that were recognised, by name. */
+  readonly layouts: readonly string[];
+}
+
+/** Reads a text table and tells what each token was taken as; of `most` lines at most. */
+export function colourTable(file: InputFile, options: ReaderOptions, most: number): ColouredTable {
+  const into = new Collector("");
+  const rows = new Map<
+    number,
+    { shape: string; tokens: { start: number; end: number; role: TokenRole }[] }
+  >();
+  const reading = new TableReading(file, into, options, (line, raw, parts) => {
+    if (line > most) return;
+    const tokens = rolesOf(raw, parts).map(({ token: { start, end }, role }) => ({ start, end, role }));
+    rows.set(line, { shape: shapeOfLine(raw), tokens });
+  });
+  reading.read();
+  const fates = new Map(into.fates.map((fate) => [fate.line, fate]));
+  const texts = file.text.split(/\r?\n/).slice(0, most);
+  return {
+    file: file.name,
+    lines: texts.map((text, i) => {
+      const { shape = "", tokens = [] } = rows.get(i + 1) ?? {};
+      const { fate = null, detail = "" } = fates.get(i + 1) ?? {};
+      return { line: i + 1, text, shape, tokens, fate, detail };
+    }),
+    layouts: recognised(file.text.split(/\r?\n/), options.layouts ?? []).map(({ name }) => name),
+  };
 }
 
 /** Any text table. It reads what no other reader knows better. */

@@ -248,6 +248,7 @@ lan        172.20.16.1/24     up
       ironForkLayout: 1 as const,
       name: "ours",
       words: {},
+      shapes: {},
       columns: ["word", "metric", "to", "out", "via"] as const,
     };
     const { routes } = routesIn("S 7 10.0.0.0/8 core 172.20.0.2\n", words, {

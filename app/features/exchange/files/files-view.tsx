@@ -1,38 +1,47 @@
 import { useMutation } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Link, useFetcher } from "react-router";
+import type { Layout } from "../../../../exchange/layout.ts";
 import { askPlan } from "../../../engine/ask.client.ts";
 import { useEditing } from "../../../plan/editing.ts";
 import { usePlan } from "../../../plan/open-plan.tsx";
 import { Refusals } from "../../../plan/refusals.tsx";
+import type { AskArgs } from "../../../queries/asks.ts";
 import type { ExchangeAnswer } from "../../../queries/exchange.ts";
 import { pageHref } from "../../../search/links.ts";
 import { Button } from "../../../ui/button.tsx";
 import { TabSet } from "../../../ui/tabs.tsx";
 import { FateLines } from "./fate-lines.tsx";
 import { FilesGiven, type Given } from "./files-given.tsx";
+import { KeptLayouts, type ShownLayout } from "./kept-layouts.tsx";
 import { OpenWords } from "./open-words.tsx";
 import { ReadDevices, ReadLinks } from "./read-parts.tsx";
+import { TablesRead } from "./tables-read.tsx";
 
 /** What devices say comes in: files are read line by line, shown with what was understood, and taken as one edit. */
-export function FilesView() {
+export function FilesView({ layouts }: { layouts: readonly ShownLayout[] }) {
   const { page, planId, params } = usePlan();
   const editing = useEditing(page, "exchange");
   const [files, setFiles] = useState<Given[]>([]);
   const [words, setWords] = useState<Readonly<Record<string, string>>>({});
   const [without, setWithout] = useState<readonly string[]>([]);
+  const [taught, setTaught] = useState<Layout["shapes"]>({});
   const [tab, setTab] = useState("lines");
   const reading = useMutation({
-    mutationFn: (asked: { files: Given[]; words: [string, string][]; without: string[] }) =>
-      askPlan(page, "exchange", asked, "exchange"),
+    mutationFn: (asked: AskArgs<"exchange">) => askPlan(page, "exchange", asked, "exchange"),
   });
   const { mutate, reset } = reading;
   // What was read is asked anew whenever a file, a meaning or a tick changes, or the plan moves on.
   // biome-ignore lint/correctness/useExhaustiveDependencies: the revision stands for the plan.
   useEffect(() => {
     if (files.length === 0) reset();
-    else mutate({ files, words: Object.entries(words), without: [...without] });
-  }, [files, words, without, mutate, reset, page.revision]);
+    else {
+      const own: Layout = { ironForkLayout: 1, name: "", words: {}, shapes: taught };
+      const known = layouts.map(({ layout }) => layout);
+      const asked = { files, words: Object.entries(words), without: [...without], layouts: [own, ...known] };
+      mutate(asked);
+    }
+  }, [files, words, without, taught, layouts, mutate, reset, page.revision]);
   const answer = files.length > 0 ? (reading.data ?? null) : null;
   const sent = useRef(false);
   const [taken, setTaken] = useState("");
@@ -114,6 +123,13 @@ export function FilesView() {
                   body: <FateLines lines={answer.lines} />,
                 },
                 {
+                  value: "tables",
+                  text: `Tables ${answer.tables.length}`,
+                  body: (
+                    <TablesRead tables={answer.tables} words={words} taught={taught} onTaught={setTaught} />
+                  ),
+                },
+                {
                   value: "devices",
                   text: `Devices ${answer.devices.length}`,
                   body: <ReadDevices devices={answer.devices} without={without} onToggle={toggle} />,
@@ -128,6 +144,7 @@ export function FilesView() {
           </div>
         </>
       )}
+      <KeptLayouts layouts={layouts} />
     </div>
   );
 }

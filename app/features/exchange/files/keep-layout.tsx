@@ -1,0 +1,37 @@
+import { useFetcher } from "react-router";
+import type { Layout } from "../../../../exchange/layout.ts";
+import type { LayoutTold } from "../../../routes/layouts.ts";
+import { Button } from "../../../ui/button.tsx";
+
+/** Keeps what was taught under a name, for the whole workspace; it is recognised the next time. */
+export function KeepLayout({
+  shapes,
+  words,
+}: {
+  shapes: Layout["shapes"];
+  words: Readonly<Record<string, string>>;
+}) {
+  const keeper = useFetcher<LayoutTold>({ key: "layouts" });
+  return (
+    <keeper.Form method="post" action="/layouts" className="flex flex-wrap items-end gap-2">
+      <input type="hidden" name="do" value="keep" />
+      <input type="hidden" name="shapes" value={JSON.stringify(shapes)} />
+      <input type="hidden" name="words" value={JSON.stringify(words)} />
+      <label className="flex flex-col text-[13px] text-ink-2">
+        Keep this layout as
+        <input name="name" required maxLength={200} className="field w-56" />
+      </label>
+      <Button type="submit" disabled={keeper.state !== "idle"}>
+        Keep the layout
+      </Button>
+      {keeper.data && (
+        <span
+          role={keeper.data.error ? "alert" : "status"}
+          className={keeper.data.error ? "text-stop" : "font-medium"}
+        >
+          {keeper.data.error || keeper.data.said}
+        </span>
+      )}
+    </keeper.Form>
+  );
+}

@@ -1,0 +1,71 @@
+import { useFetcher } from "react-router";
+import type { Layout } from "../../../../exchange/layout.ts";
+import type { LayoutTold } from "../../../routes/layouts.ts";
+import { Button } from "../../../ui/button.tsx";
+
+export interface ShownLayout {
+  id: string;
+  name: string;
+  author: string;
+  layout: Layout;
+}
+
+/** Layouts that the workspace knows: each can be taken away as a document, and given again elsewhere. */
+export function KeptLayouts({ layouts }: { layouts: readonly ShownLayout[] }) {
+  const keeper = useFetcher<LayoutTold>({ key: "layout-files" });
+  return (
+    <section aria-label="Layouts" className="mt-6 max-w-3xl">
+      <h2 className="font-semibold font-sign text-[20px]">Layouts of text tables</h2>
+      <p className="text-ink-2">
+        A table of a layout that was kept is recognised by itself; the command line takes the same documents.
+      </p>
+      <ul>
+        {layouts.map(({ id, name, author, layout }) => (
+          <li key={id} className="flex flex-wrap items-baseline gap-3 border-rule border-t py-1">
+            <span className="font-medium">{name}</span>
+            <span className="text-ink-2">
+              {Object.keys(layout.shapes).length} shapes, {Object.keys(layout.words).length} words, kept by{" "}
+              {author}
+            </span>
+            <a className="name-link ml-auto" href={`/layouts?id=${id}`} download>
+              Export
+            </a>
+            <keeper.Form method="post" action="/layouts">
+              <input type="hidden" name="id" value={id} />
+              <Button
+                type="submit"
+                look="quiet"
+                name="do"
+                value="forget"
+                aria-label={`Forget the layout ${name}`}
+              >
+                Forget
+              </Button>
+            </keeper.Form>
+          </li>
+        ))}
+      </ul>
+      <keeper.Form
+        method="post"
+        action="/layouts"
+        encType="multipart/form-data"
+        className="mt-1 flex flex-wrap items-end gap-2"
+      >
+        <input type="hidden" name="do" value="import" />
+        <label className="flex flex-col text-[13px] text-ink-2">
+          Import a layout's document
+          <input type="file" name="file" accept=".json,application/json" required />
+        </label>
+        <Button type="submit">Import</Button>
+        {keeper.data && (
+          <span
+            role={keeper.data.error ? "alert" : "status"}
+            className={keeper.data.error ? "text-stop" : ""}
+          >
+            {keeper.data.error || keeper.data.said}
+          </span>
+        )}
+      </keeper.Form>
+    </section>
+  );
+}

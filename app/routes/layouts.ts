@@ -1,0 +1,71 @@
+import { data } from "react-router";
+import { type Layout, layoutSchema, readLayout, UnreadableLayout } from "../../exchange/layout.ts";
+import { forgetLayout, keepLayout, keptLayouts } from "../../server/layouts.ts";
+import { visitorOf } from "../../server/session.ts";
+import { formBody, textOf } from "../engine/bodies.server.ts";
+import { notFound } from "../engine/page.server.ts";
+import type { Route } from "./+types/layouts";
+
+export interface LayoutTold {
+  readonly said: string;
+  readonly error: string;
+}
+
+const LARGEST = 1024 * 1024;
+
+/** Keeps, takes in and forgets layouts of text tables. */
+export async function action({ request }: Route.ActionArgs) {
+  const visitor = await visitorOf(request);
+  const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
+  const say = (said: string, error = "") => data({ said, error }, { status: error ? 400 : 200, headers });
+  const form = await formBody(request);
+  const doing = textOf(form, "do");
+  if (doing === "forget") {
+    await forgetLayout(/^[1-9]\d{0,17}$/.test(textOf(form, "id")) ? textOf(form, "id") : "0");
+    return say("Forgotten.");
+  }
+  const read = doing === "import" ? await imported(form) : taught(form);
+  if (typeof read === "string") return say("", read);
+  await keepLayout(read.name, read, visitor.name);
+  return say(`${read.name} is kept.`);
+}
+
+async function imported(form: FormData): Promise<Layout | string> {
+  const file = form.get("file");
+  if (!(file instanceof File) || file.size === 0) return "choose a layout's document";
+  if (file.size > LARGEST) return "this is too large for a layout";
+  try {
+    return readLayout(await file.text(), file.name.slice(0, 200));
+  } catch (error) {
+    if (error instanceof UnreadableLayout) return error.message;
+    throw error;
+  }
+}
+
+function taught(form: FormData): Layout | string {
+  const parsed = (name: string): unknown => {
+    try {
+      return JSON.parse(textOf(form, name));
+    } catch {
+      return null;
+    }
+  };
+  const name = textOf(form, "name").trim();
+  if (name === "") return "give the layout a name";
+  const document = { ironForkLayout: 1, name, words: parsed("words"), shapes: parsed("shapes") };
+  const read = layoutSchema.safeParse(document);
+  return read.success ? read.data : "this is no layout that can be kept";
+}
+
+/** A layout's document. */
+export async function loader({ request }: Route.LoaderArgs) {
+  const id = new URL(request.url).searchParams.get("id");
+  const found = (await keptLayouts()).find((one) => one.id === id);
+  if (!found) notFound("There is no such layout; it may have been forgotten.");
+  return new Response(`${JSON.stringify(found.document, null, 2)}\n`, {
+    headers: {
+      "Content-Type": "application/json",
+      "Content-Disposition": `attachment; filename="layout-${found.id}.json"`,
+    },
+  });
+}
