@@ -14,6 +14,7 @@ export default [
     route("exchange", "routes/exchange.tsx", [
       index("routes/exchange/files.tsx"),
       route("devices", "routes/exchange/devices.tsx"),
+      route("rebuild", "routes/exchange/rebuild.tsx"),
       route("drift", "routes/exchange/drift.tsx"),
       route("out", "routes/exchange/out.tsx"),
     ]),

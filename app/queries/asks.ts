@@ -36,7 +36,7 @@ import type { Scenario } from "../../core/scenario/index.ts";
 import { type InterfaceList, readInterfaceList } from "../../exchange/interface-list.ts";
 import { type Board, boardOf, sweptBoard } from "./board.ts";
 import { outageSteps, standingDown } from "./conditions.ts";
-import { readExchange as exchange } from "./exchange.ts";
+import { readExchange as exchange, picture } from "./exchange.ts";
 import { type FindingSet, findingSet } from "./findings.ts";
 import type { Asked } from "./flows.ts";
 import { type Witnesses, witnessesOf } from "./witnesses.ts";
@@ -295,6 +295,7 @@ const asks = {
   proposedFlows,
   interfaceList,
   exchange,
+  picture,
 };
 
 export type AskName = keyof typeof asks;
@@ -312,6 +313,7 @@ export const slowAsks: ReadonlySet<AskName> = new Set<AskName>([
   "timeline",
   "interfaceList",
   "exchange",
+  "picture",
 ]);
 
 /** Answers; `approved` makes the approved revision ready where the answer needs it. */

@@ -6,6 +6,7 @@ import { type InputFile, Meanings, readerOf } from "../../exchange/readers/index
 import { anyTable, type ColouredTable, colourTable } from "../../exchange/readers/tables/table.ts";
 import { type Readings, readFiles } from "../../exchange/readings.ts";
 import { mergeInto } from "../../exchange/rebuild/merge.ts";
+import { type Picture, pictureOf } from "../../exchange/rebuild/picture.ts";
 import { type Rebuilt, rebuildPlan } from "../../exchange/rebuild/plan.ts";
 import { leftOutFate } from "../../exchange/rebuild/soundly.ts";
 
@@ -114,4 +115,14 @@ function editOf(plan: Plan, merged: Plan, { devices }: Readings): Edit | null {
   const names = devices.map(({ facts }) => facts.device);
   const who = names.length > 3 ? `${names.length} devices` : names.join(", ") || "a list";
   return { label: `Take in what ${who} said`.slice(0, 300), changes };
+}
+
+/** The drawing that grows from one table. Null where nobody understands it. */
+export function picture(
+  _p: Scenario,
+  { text, words, layouts }: { text: string; words: [string, string][]; layouts: Layout[] },
+): { picture: Picture | null; openWords: [string, number][] } {
+  const readings = readFiles([{ name: "table.txt", text }], { words, layouts, device: "this device" });
+  const [collector] = readings.devices;
+  return { picture: collector ? pictureOf(collector, text) : null, openWords: [...readings.openWords] };
 }

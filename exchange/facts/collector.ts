@@ -3,6 +3,11 @@ import type { DeviceFacts, Fate, InterfaceFact, LineFate, RouteFact } from "./fa
 /** How much of an input line is told again. */
 const MOST_TEXT = 200;
 
+/** What a line of input added. */
+export type Added =
+  | { readonly kind: "interface"; readonly name: string; readonly addresses: readonly string[] }
+  | { readonly kind: "route"; readonly route: RouteFact };
+
 const emptyInterface = (name: string): InterfaceFact => ({
   name,
   kind: null,
@@ -38,6 +43,9 @@ export class Collector {
   private readonly routes = new Set<string>();
   private readonly routesByHop = new Map<string, RouteFact[]>();
   private readonly seen = new Set<string>();
+  /** What each line of input added, in the order of the lines' fates. */
+  readonly added: { readonly file: string; readonly line: number; readonly facts: readonly Added[] }[] = [];
+  private fresh: Added[] = [];
 
   constructor(device: string) {
     this.facts = {
@@ -67,11 +75,14 @@ export class Collector {
   fate(at: { file: string; line: number; text: string }, fate: Fate, detail: string) {
     const text = at.text.length > MOST_TEXT ? `${at.text.slice(0, MOST_TEXT)}…` : at.text;
     this.fates.push({ file: at.file, line: at.line, text, fate, detail });
+    if (this.fresh.length > 0) this.added.push({ file: at.file, line: at.line, facts: this.fresh });
+    this.fresh = [];
   }
 
   /** Adds to what is known of an interface; what was told before is not taken back by what says nothing. */
   interface(name: string, more: Partial<Omit<InterfaceFact, "name">>): InterfaceFact {
     let entry = this.interfaces.get(name);
+    const isNew = !entry;
     if (!entry) {
       entry = emptyInterface(name);
       this.interfaces.set(name, entry);
@@ -81,6 +92,7 @@ export class Collector {
     for (const [key, value] of Object.entries(told)) {
       if (value !== null && value !== undefined) Object.assign(entry, { [key]: value });
     }
+    if (addresses.length > 0 || isNew) this.fresh.push({ kind: "interface", name, addresses });
     for (const address of addresses) if (!entry.addresses.includes(address)) entry.addresses.push(address);
     for (const member of members) if (!entry.members.includes(member)) entry.members.push(member);
     return entry;
@@ -98,6 +110,7 @@ export class Collector {
     if (this.routes.has(key)) return false;
     this.routes.add(key);
     this.facts.routes.push(route);
+    this.fresh.push({ kind: "route", route });
     const hop = `${route.vrf} ${route.to} ${route.via}`;
     const same = this.routesByHop.get(hop);
     if (same) same.push(route);

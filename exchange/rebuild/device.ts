@@ -203,7 +203,7 @@ function freeAddress(subnet: Prefix, routes: readonly RouteFact[]): Address | nu
 }
 
 /** A network that a device is attached to: it says so, or it names an interface alone, and nobody told what its word means. */
-function isAttached({
+export function isAttached({
   source,
   via,
   out,

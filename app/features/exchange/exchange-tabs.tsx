@@ -5,6 +5,7 @@ import type { PageName } from "../../search/pages.ts";
 
 const parts: readonly { page: PageName; text: string }[] = [
   { page: "exchange", text: "Files" },
+  { page: "exchange/rebuild", text: "Rebuild the picture" },
   { page: "exchange/devices", text: "Devices" },
   { page: "exchange/drift", text: "Drift" },
   { page: "exchange/out", text: "Out" },
