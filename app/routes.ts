@@ -35,6 +35,7 @@ export default [
   route("plans/:plan/edit", "routes/edit.ts"),
   route("plans/:plan/readings", "routes/readings.ts"),
   route("plans/:plan/reading-notices", "routes/reading-notices.ts"),
+  route("plans/:plan/book", "routes/book.ts"),
   route("plans/:plan/out", "routes/out.ts"),
   route("plans/:plan/sheet", "routes/plan-sheet.ts"),
   route("plans/:plan/head", "routes/head.ts"),

@@ -39,8 +39,7 @@ export function GrowingPicture({ picture, at, onAt }: GrowingPictureProps) {
 function Item({ item, fresh, onAt }: { item: Placed; fresh: boolean; onAt: (line: number) => void }) {
   const { x, y, width, title, below, dashed, kind, line } = item;
   return (
-    // biome-ignore lint/a11y/useKeyWithClickEvents: by keyboard the lines are gone through beside, which show the same.
-    // biome-ignore lint/a11y/noStaticElementInteractions: the same.
+    // biome-ignore lint/a11y/noStaticElementInteractions: by keyboard the lines are gone through beside, which show the same.
     <g
       data-part={item.id}
       data-from-line={line}

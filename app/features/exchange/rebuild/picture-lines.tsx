@@ -27,7 +27,6 @@ export function PictureLines({ picture, at, onAt, hidden }: PictureLinesProps) {
   return (
     <div
       ref={list}
-      // biome-ignore lint/a11y/noNoninteractiveTabindex: the lines are gone through by keyboard.
       tabIndex={0}
       role="listbox"
       aria-label="Lines of the table"

@@ -1,0 +1,52 @@
+import { data } from "react-router";
+import { headOf } from "../../server/plans.ts";
+import { CannotPrint, printPdf } from "../../server/print.ts";
+import { badRequest, revisionIn } from "../engine/bodies.server.ts";
+import { bookHtml, drawingHtml, drawingSvg } from "../engine/book.server.tsx";
+import { notFound } from "../engine/page.server.ts";
+import type { Route } from "./+types/book";
+
+const named = (type: string, name: string) => ({
+  "Content-Type": type,
+  "Content-Disposition": `attachment; filename="${name}"`,
+});
+
+/** The network on paper: the book as a page or PDF, its drawing as SVG or PDF. ?as=html|pdf|drawing-svg|drawing-pdf */
+export async function loader({ request, params: { plan } }: Route.LoaderArgs) {
+  const query = new URL(request.url).searchParams;
+  const head = await headOf(plan);
+  if (!head) notFound("There is no such plan; it may have been deleted.");
+  const wanted = query.get("revision");
+  const revision = wanted === null ? head.revision : revisionIn(wanted);
+  if (revision === null || revision > head.revision)
+    notFound(`The plan has no revision ${wanted?.slice(0, 40)}.`);
+  const as = query.get("as") ?? "html";
+  try {
+    if (as === "html")
+      return new Response(await bookHtml(plan, revision, false), {
+        headers: { "Content-Type": "text/html; charset=utf-8" },
+      });
+    if (as === "pdf")
+      return pdf(
+        await printPdf(await bookHtml(plan, revision, true), request.signal),
+        `plan-${head.id}-book.pdf`,
+      );
+    if (as === "drawing-svg")
+      return new Response(await drawingSvg(plan, revision), {
+        headers: named("image/svg+xml", `plan-${head.id}.svg`),
+      });
+    if (as === "drawing-pdf")
+      return pdf(
+        await printPdf(await drawingHtml(plan, revision), request.signal),
+        `plan-${head.id}-drawing.pdf`,
+      );
+  } catch (error) {
+    if (error instanceof CannotPrint) throw data(error.message, { status: 503 });
+    throw error;
+  }
+  badRequest("Say as=html, pdf, drawing-svg or drawing-pdf.");
+}
+
+function pdf(bytes: Uint8Array, name: string): Response {
+  return new Response(Buffer.from(bytes), { headers: named("application/pdf", name) });
+}
