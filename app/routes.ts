@@ -34,6 +34,7 @@ export default [
   route("plans/:plan/ask", "routes/ask.ts"),
   route("plans/:plan/edit", "routes/edit.ts"),
   route("plans/:plan/readings", "routes/readings.ts"),
+  route("plans/:plan/archive", "routes/archive.ts"),
   route("plans/:plan/reading-notices", "routes/reading-notices.ts"),
   route("plans/:plan/book", "routes/book.ts"),
   route("plans/:plan/out", "routes/out.ts"),

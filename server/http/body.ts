@@ -22,6 +22,11 @@ const taken: readonly Taken[] = [
   // A form holds a document with some words around it.
   { path: /^\/plans\/?$/, bytes: LIMITS.upload + 64 * KB, types: FORMS },
   { path: /^\/plans\/[^/]+\/edit$/, bytes: MAX_EDIT_BYTES, types: JSON_BODY },
+  // What devices say may be as long as a document, and comes as facts or as an archive.
+  { path: /^\/plans\/[^/]+\/readings$/, bytes: LIMITS.upload, types: JSON_BODY },
+  { path: /^\/plans\/[^/]+\/archive$/, bytes: LIMITS.upload + 64 * KB, types: FORMS },
+  { path: /^\/layouts$/, bytes: 2 * MB, types: FORMS },
+  { path: /^\/plans\/[^/]+\/exchange\/drift$/, bytes: MB, types: FORMS },
   { path: /^\/plans\/[^/]+\/sweeps$/, bytes: 128 * KB, types: JSON_BODY },
   { path: /^\/plans\/[^/]+\/sweeps\/[^/]+$/, bytes: KB, types: [...FORMS, ...JSON_BODY, ""] },
   { path: /^\/name$/, bytes: 16 * KB, types: FORMS },

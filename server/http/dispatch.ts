@@ -8,6 +8,8 @@ const QUICK_MS = 2500;
 export const MOST_MS = 30_000;
 /** How long a new document may take to be read and kept. */
 const DOCUMENT_MS = 120_000;
+/** What is posted to a plan from this size on may take as long as a document. */
+const MUCH_BYTES = 256 * 1024;
 /** How long a plan that was slow keeps to the lane of the slow ones. */
 const SLOW_FOR_MS = 10 * 60_000;
 /** Stored size of a document, compressed, from which its plan is taken for slow. */
@@ -40,9 +42,9 @@ export class Dispatch {
   /** `plan` is the plan's number, "" for pages of none. */
   async answer(job: Job, plan: string, left: AbortSignal): Promise<Answer> {
     const changes = job.method === "POST";
-    // A new document can be anything.
-    if (changes && plan === "" && (job.body?.length ?? 0) > 4096)
-      return this.slow.run(job, "", DOCUMENT_MS, left);
+    // A new document can be anything, and so can much that is posted.
+    if (changes && (job.body?.length ?? 0) > (plan === "" ? 4096 : MUCH_BYTES))
+      return this.slow.run(job, plan, DOCUMENT_MS, left);
     if (plan !== "" && (await this.isSlow(plan))) return this.slow.run(job, plan, MOST_MS, left);
     try {
       return await this.quick.run(job, plan, changes ? MOST_MS : QUICK_MS, left);

@@ -63,6 +63,8 @@ function destination(text: string, length: number | null, parts: LineParts): boo
   return true;
 }
 
+const discards = new Set(["discard", "reject"]);
+
 function pairOf(text: string, parts: LineParts) {
   [parts.distance, parts.metric] = text.split("/");
 }
@@ -77,12 +79,15 @@ function put(role: Role, token: Token, parts: LineParts, context: LineContext): 
       return shape === "prefix" && destination(text, null, parts);
     case "via":
       if (shape === "address") parts.via = withoutZone(text, parts);
+      // In place of a next hop may stand what becomes of the packets.
+      else if (shape === "word" && context.options.meanings.of(text) !== null) parts.words.push(text);
       else if (shape === "word" && looksLikeName(text, context)) parts.out ??= text;
       else if (shape === "word") parts.words.push(text);
       return shape === "address" || shape === "word" || shape === "symbol";
     case "out":
       if (shape !== "word") return false;
-      parts.out = text;
+      if (discards.has(context.options.meanings.of(text) ?? "")) parts.words.push(text);
+      else parts.out = text;
       return true;
     case "distance":
     case "metric":
@@ -109,6 +114,7 @@ function put(role: Role, token: Token, parts: LineParts, context: LineContext): 
       return shape === "hardware";
     case "open":
       if (shape === "address") parts.via ??= withoutZone(text, parts);
+      else if (shape === "word" && context.options.meanings.of(text) !== null) parts.words.push(text);
       return true;
     case "mask":
     case "ignored":

@@ -34,6 +34,14 @@ Destination     Mask             Gateway         Port    Cost  Kind
     ]);
   });
 
+  it("with what becomes of the packets in place of a next hop, whatever stands over it", () => {
+    for (const head of ["towards", "via", "port"]) {
+      const text = `kind network ${head} cost\nH 10.48.0.0/12 discard 0\nH 10.1.0.0/16 10.0.0.2 1\n`;
+      const [first] = routesIn(text, { H: "static" }).routes;
+      expect(first).toMatchObject({ to: "10.48.0.0/12", via: null, out: null, discard: "drop" });
+    }
+  });
+
   it("with numbers in brackets, and further next hops on lines of their own", () => {
     const text = `
 written  172.20.0.0/16  (5/10)  by 172.20.0.2 on core

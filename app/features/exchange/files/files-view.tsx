@@ -11,6 +11,7 @@ import type { ExchangeAnswer } from "../../../queries/exchange.ts";
 import { pageHref } from "../../../search/links.ts";
 import { Button } from "../../../ui/button.tsx";
 import { TabSet } from "../../../ui/tabs.tsx";
+import { ArchiveForm } from "./archive-form.tsx";
 import { FateLines } from "./fate-lines.tsx";
 import { FilesGiven, type Given } from "./files-given.tsx";
 import { KeptLayouts, type ShownLayout } from "./kept-layouts.tsx";
@@ -42,7 +43,12 @@ export function FilesView({ layouts }: { layouts: readonly ShownLayout[] }) {
       mutate(asked);
     }
   }, [files, words, without, taught, layouts, mutate, reset, page.revision]);
-  const answer = files.length > 0 ? (reading.data ?? null) : null;
+  // What was read before stays in sight until what is asked anew is answered.
+  const [held, setHeld] = useState<ExchangeAnswer | null>(null);
+  const fresh = reading.data ?? null;
+  if (fresh !== null && fresh !== held) setHeld(fresh);
+  if (files.length === 0 && held !== null) setHeld(null);
+  const answer = files.length > 0 ? (fresh ?? held) : null;
   const sent = useRef(false);
   const [taken, setTaken] = useState("");
   const { busy, saved } = editing;
@@ -72,6 +78,7 @@ export function FilesView({ layouts }: { layouts: readonly ShownLayout[] }) {
           setFiles(next);
         }}
       />
+      {files.length === 0 && <ArchiveForm />}
       {taken !== "" && (
         <p role="status" className="mt-2 font-medium">
           {taken} Undo takes all of it back.{" "}

@@ -1,0 +1,81 @@
+import { differencePlans, formatPlanError } from "../../core/plan/index.ts";
+import { UnreadableArchive, unpack } from "../../exchange/archive.ts";
+import { type Fate, type LineFate, prefixesOf } from "../../exchange/facts/index.ts";
+import { readFiles } from "../../exchange/readings.ts";
+import { mergeInto } from "../../exchange/rebuild/merge.ts";
+import { rebuildPlan } from "../../exchange/rebuild/plan.ts";
+import { documentOf, headOf, saveEdit } from "../../server/plans.ts";
+import { keepReadings } from "../../server/readings.ts";
+import type { Visitor } from "../../server/session.ts";
+import { knownLayouts } from "./layouts.server.ts";
+import { notFound } from "./page.server.ts";
+
+/** What became of an archive that the server read. */
+export interface ArchiveTold {
+  readonly error: string;
+  readonly revision: number | null;
+  readonly devices: number;
+  readonly links: number;
+  readonly changes: number;
+  readonly fates: Readonly<Record<Fate, number>>;
+  /** The first lines that were doubtful or not understood. */
+  readonly open: readonly LineFate[];
+}
+
+const MOST_OPEN = 200;
+
+const nothing = (error: string): ArchiveTold => ({
+  error,
+  revision: null,
+  devices: 0,
+  links: 0,
+  changes: 0,
+  fates: { taken: 0, doubtful: 0, known: 0, "not-understood": 0 },
+  open: [],
+});
+
+/** Reads an archive of what many devices said, keeps it, and takes it into the plan as one edit. */
+export async function takeArchive(planId: string, file: File, visitor: Visitor): Promise<ArchiveTold> {
+  const head = await headOf(planId);
+  const plan = head && (await documentOf(planId, head.revision));
+  if (!head || !plan) notFound("There is no such plan; it may have been deleted.");
+  let files: ReturnType<typeof unpack>;
+  try {
+    files = unpack(file.name.slice(0, 200), new Uint8Array(await file.arrayBuffer()));
+  } catch (error) {
+    if (error instanceof UnreadableArchive) return nothing(error.message);
+    throw error;
+  }
+  const layouts = (await knownLayouts()).map(({ layout }) => layout);
+  const readings = readFiles(files, { layouts });
+  const fates = { taken: 0, doubtful: 0, known: 0, "not-understood": 0 };
+  for (const { fate } of readings.lines) fates[fate]++;
+  const open = readings.lines
+    .filter(({ fate }) => fate === "doubtful" || fate === "not-understood")
+    .slice(0, MOST_OPEN);
+  const read = { ...nothing(""), fates, open };
+  const outcome = rebuildPlan(readings, plan.name);
+  if (!outcome.ok) return { ...read, error: outcome.errors.map(formatPlanError).join("; ") };
+  const merged = mergeInto(plan, outcome.rebuilt);
+  if (!merged.ok) return { ...read, error: merged.errors.slice(0, 5).map(formatPlanError).join("; ") };
+  const changes = differencePlans(plan, merged.plan);
+  const counts = {
+    devices: readings.devices.length,
+    links: outcome.rebuilt.links.length,
+    changes: changes.length,
+  };
+  await keepReadings(
+    planId,
+    visitor.name,
+    readings.devices.map(({ facts, told }) => {
+      const device = (told ?? facts.device).slice(0, 200) || "unnamed";
+      return { device, facts: { ...facts, device }, prefixes: prefixesOf(facts) };
+    }),
+  );
+  if (changes.length === 0) return { ...read, ...counts };
+  const label = `Take in what ${counts.devices} devices said`;
+  const saved = await saveEdit(planId, head.revision, { label, changes }, visitor);
+  return saved.ok
+    ? { ...read, ...counts, revision: saved.revision }
+    : { ...read, ...counts, error: saved.errors.slice(0, 5).map(formatPlanError).join("; ") };
+}

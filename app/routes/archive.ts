@@ -1,0 +1,22 @@
+import { data } from "react-router";
+import { visitorOf } from "../../server/session.ts";
+import { formBody } from "../engine/bodies.server.ts";
+import { type ArchiveTold, takeArchive } from "../engine/take-archive.server.ts";
+import type { Route } from "./+types/archive";
+
+export type { ArchiveTold };
+
+/** Reads an archive on the server, and takes it into the plan. */
+export async function action({ request, params: { plan } }: Route.ActionArgs) {
+  const visitor = await visitorOf(request);
+  const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
+  const file = (await formBody(request)).get("file");
+  if (!(file instanceof File) || file.size === 0) return data(null, { status: 400, headers });
+  const told = await takeArchive(plan, file, visitor);
+  return data(told, { status: told.error === "" ? 200 : 400, headers });
+}
+
+/** There is nothing to see at this address. */
+export function loader() {
+  throw data("Archives are given on Exchange; there is nothing to see here.", { status: 405 });
+}

@@ -1,0 +1,41 @@
+import { expect, test } from "@playwright/test";
+import { bundleOf } from "../../../bench/bundle.ts";
+import { fleet } from "../../../bench/fleet.ts";
+import { pack } from "../../../exchange/archive.ts";
+import { longestStall } from "../../fuzz/run.ts";
+import { freshPlan, ready } from "../plan.ts";
+
+// What is timed runs by itself, once all else is done.
+
+const bundle = (devices: number) =>
+  Buffer.from(pack(bundleOf(fleet({ devices, links: devices * 2, flows: 10, routes: devices * 20 }))));
+
+test("a bundle of 60 devices, five files each, is a plan within five seconds", async ({ page }) => {
+  const plan = await freshPlan(page, "three-routers");
+  await page.goto(`${plan}/exchange`);
+  await ready(page);
+  const file = { name: "fleet.zip", mimeType: "application/zip", buffer: bundle(60) };
+  const started = Date.now();
+  await page.getByLabel("Files", { exact: true }).setInputFiles(file);
+  await expect(page.getByTestId("read-summary")).toContainText("(59 new)");
+  await page.getByRole("button", { name: "Take it into the plan" }).click();
+  await expect(page.getByText("Taken as revision 2.")).toBeVisible();
+  expect(Date.now() - started).toBeLessThan(5000);
+});
+
+test("an archive of 1,000 devices is read on the server, which goes on answering", async ({
+  page,
+  baseURL,
+}) => {
+  test.setTimeout(180_000);
+  const plan = await freshPlan(page, "three-routers");
+  await page.goto(`${plan}/exchange`);
+  await ready(page);
+  const form = page.getByRole("region", { name: "A large archive" });
+  const file = { name: "fleet.zip", mimeType: "application/zip", buffer: bundle(1000) };
+  await form.locator("input[type=file]").setInputFiles(file);
+  await form.getByRole("button", { name: "Read and take it" }).click();
+  await expect(form.getByRole("status")).toContainText("The server reads it");
+  expect(await longestStall(baseURL as string)).toBeLessThan(500);
+  await expect(form.getByRole("status")).toContainText("Taken as revision 2", { timeout: 90_000 });
+});

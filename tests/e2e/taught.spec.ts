@@ -1,0 +1,129 @@
+import { readFileSync } from "node:fs";
+import { expect, test } from "@playwright/test";
+import { freshPlan, ready } from "./plan.ts";
+
+/** Behind the destination stands a cost, and nothing in the text says so; the last word is where it was heard. */
+const table = `q 10.1.0.0/16 20 203.0.113.1 quay9
+q 10.2.0.0/16 30 203.0.113.1 quay9
+own 203.0.113.0/30 0 quay9
+`;
+const file = { name: "razorbill.txt", mimeType: "text/plain", buffer: Buffer.from(table) };
+
+test("a table is shown coloured; a token's role is corrected by mouse and by keyboard; the layout is kept and recognised", async ({
+  page,
+}) => {
+  const plan = await freshPlan(page);
+  await page.goto(`${plan}/exchange`);
+  await ready(page);
+  await page.getByLabel("Files", { exact: true }).setInputFiles(file);
+  await page.getByRole("tab", { name: "Tables 1" }).click();
+  // By mouse: the number is the metric, on both lines of the shape.
+  await page.getByRole("button", { name: "20: says nothing" }).click();
+  await expect(page.getByText("on 2 lines of this shape")).toBeVisible();
+  await page.getByRole("combobox", { name: "What the token is" }).click();
+  await page.getByRole("option", { name: "metric", exact: true }).click();
+  await expect(page.getByRole("button", { name: "20: metric" })).toBeVisible();
+  await expect(page.getByRole("button", { name: "30: metric" })).toBeVisible();
+  // By keyboard: down to the next line, and along it to the interface, which is then no interface, and one again.
+  await page.getByRole("button", { name: "20: metric" }).focus();
+  await page.keyboard.press("ArrowDown");
+  await expect(page.getByRole("button", { name: "30: metric" })).toBeFocused();
+  await page.keyboard.press("ArrowRight");
+  await page.keyboard.press("ArrowRight");
+  await expect(page.getByRole("button", { name: "quay9: interface" }).nth(1)).toBeFocused();
+  await page.getByRole("combobox", { name: "What the token is" }).press("Enter");
+  await page.keyboard.type("says");
+  await page.keyboard.press("Enter");
+  await expect(page.getByRole("button", { name: "quay9: says nothing" })).toHaveCount(2);
+  await page.getByRole("combobox", { name: "What the token is" }).press("Enter");
+  await page.keyboard.type("inter");
+  await page.keyboard.press("Enter");
+  await expect(page.getByRole("button", { name: "quay9: interface" })).toHaveCount(3);
+
+  await page.getByRole("combobox", { name: "Meaning of q" }).click();
+  await page.getByRole("option", { name: "static" }).click();
+  const name = `Razorbill ${Date.now()}`;
+  await page.getByLabel("Keep this layout as").fill(name);
+  await page.getByRole("button", { name: "Keep the layout" }).click();
+  await expect(page.getByText(`${name} is kept.`)).toBeVisible();
+
+  // The next time it is recognised by itself, its words too.
+  await page.reload();
+  await ready(page);
+  await page.getByLabel("Files", { exact: true }).setInputFiles(file);
+  await page.getByRole("tab", { name: "Tables 1" }).click();
+  await expect(page.getByText(`Recognised: ${name}`)).toBeVisible();
+  await expect(page.getByRole("button", { name: "20: metric" })).toBeVisible();
+  await expect(page.getByRole("combobox", { name: "Meaning of q" })).toHaveCount(0);
+
+  // It goes out as a document, and comes in again.
+  const layouts = page.getByRole("region", { name: "Layouts" });
+  const row = layouts.getByRole("listitem").filter({ hasText: name });
+  const [download] = await Promise.all([
+    page.waitForEvent("download"),
+    row.getByRole("link", { name: "Export" }).click(),
+  ]);
+  const path = await download.path();
+  expect(JSON.parse(readFileSync(path, "utf8"))).toMatchObject({
+    ironForkLayout: 1,
+    name,
+    words: { q: "static" },
+  });
+  await row.getByRole("button", { name: `Forget the layout ${name}` }).click();
+  await expect(row).toHaveCount(0);
+  await layouts.getByLabel("Import a layout's document").setInputFiles(path);
+  await layouts.getByRole("button", { name: "Import", exact: true }).click();
+  await expect(row).toBeVisible();
+  await row.getByRole("button", { name: `Forget the layout ${name}` }).click();
+  await expect(row).toHaveCount(0);
+});
+
+test("the picture is rebuilt from a table line by line, by keyboard, and each part shows its line", async ({
+  page,
+}) => {
+  const plan = await freshPlan(page, "three-routers");
+  await page.goto(`${plan}/exchange/rebuild`);
+  await ready(page);
+  await page.getByRole("button", { name: "Put an example in" }).click();
+  await page.getByRole("button", { name: "Begin" }).click();
+  const lines = page.getByRole("listbox", { name: "Lines of the table" });
+  const drawing = page.getByRole("img", { name: "What the lines so far draw" });
+  await expect(drawing.locator("[data-part]")).toHaveCount(1);
+  await lines.focus();
+  await page.keyboard.press("ArrowDown");
+  await page.keyboard.press("ArrowDown");
+  await expect(lines.getByRole("option", { selected: true })).toContainText("203.0.113.0/30, attached to up");
+  await expect(drawing.locator("[data-part]")).toHaveCount(3);
+  await page.keyboard.press("End");
+  await expect(drawing.locator('[data-part="network 10.48.0.0/12 device"]')).toContainText("discarded");
+  await drawing.locator('[data-part="hop 10.55.0.2"]').click();
+  await expect(lines.getByRole("option", { selected: true })).toContainText(
+    "a neighbour, 10.55.0.2, behind lan",
+  );
+  await page.getByLabel("Let me say first what a line adds").check();
+  await lines.focus();
+  await page.keyboard.press("ArrowDown");
+  await expect(lines.getByRole("option", { selected: true })).toContainText("What does it add?");
+  await page.keyboard.press("Enter");
+  await expect(lines.getByRole("option", { selected: true })).toContainText(
+    "10.60.0.0/16, behind 203.0.113.1",
+  );
+});
+
+test("the book has a page for each device, and is printed as PDF; so is the drawing", async ({ page }) => {
+  const plan = await freshPlan(page);
+  await page.goto(`${plan}/book`);
+  await expect(page.getByRole("heading", { level: 1 })).toHaveText("Marrow Bay Ferries");
+  await expect(page.getByRole("heading", { name: "Tern Point edge" })).toBeVisible();
+  await expect(page.locator("#board")).toContainText("broken by any one of");
+  await expect(page.locator("#findings li").first()).toBeVisible();
+  await expect(page.locator("#history")).toContainText("read from pasted text");
+  for (const as of ["pdf", "drawing-pdf"]) {
+    const printed = await page.request.get(`${plan}/book?as=${as}`);
+    expect(printed.headers()["content-type"]).toBe("application/pdf");
+    expect((await printed.body()).subarray(0, 5).toString()).toBe("%PDF-");
+  }
+  const svg = await page.request.get(`${plan}/book?as=drawing-svg`);
+  expect(await svg.text()).toContain("<svg");
+  expect((await page.request.get(`${plan}/book?as=nothing`)).status()).toBe(400);
+});
