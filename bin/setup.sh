@@ -80,8 +80,8 @@ install_idle() { # WHAT-FOR PACKAGE...
 need_lab() {
   command -v ip >/dev/null 2>&1 && command -v ping >/dev/null 2>&1 && command -v sysctl >/dev/null 2>&1 ||
     install_packages "ip, ping and sysctl" iproute2 iputils-ping procps
-  command -v snmpd >/dev/null 2>&1 && command -v lldpd >/dev/null 2>&1 && [ -x /usr/sbin/sshd ] && command -v ssh-keygen >/dev/null 2>&1 ||
-    install_idle "servers for the devices of a lab" snmpd lldpd openssh-server openssh-client
+  command -v snmpd >/dev/null 2>&1 && command -v lldpd >/dev/null 2>&1 && [ -x /usr/sbin/sshd ] && command -v ssh-keygen >/dev/null 2>&1 && command -v nft >/dev/null 2>&1 ||
+    install_idle "servers for the devices of a lab" snmpd lldpd openssh-server openssh-client nftables
 }
 
 # Locks for the rest of the subshell: one set-up at a time in this checkout.

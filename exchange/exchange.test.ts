@@ -450,6 +450,30 @@ describe("nftables", () => {
   });
 });
 
+describe("of several routes to one destination that differ by metric", () => {
+  const routes = [
+    { dst: "10.1.0.0/16", gateway: "10.0.0.2", dev: "a", metric: 5, flags: [] },
+    { dst: "10.1.0.0/16", gateway: "10.0.1.2", dev: "b", metric: 50, flags: [] },
+    { dst: "10.2.0.0/16", gateway: "10.0.0.2", dev: "a", metric: 5, flags: ["dead", "linkdown"] },
+    { dst: "10.2.0.0/16", gateway: "10.0.1.2", dev: "b", metric: 50, flags: [] },
+  ];
+  it.each([
+    ["JSON", JSON.stringify(routes)],
+    [
+      "text",
+      routes
+        .map(
+          ({ dst, gateway, dev, metric, flags }) =>
+            `${dst} via ${gateway} dev ${dev} proto static metric ${metric} ${flags.join(" ")}`,
+        )
+        .join("\n"),
+    ],
+  ])("those with the lowest are in use, and no dead one is (%s)", (_as, text) => {
+    const { devices } = readFiles([{ name: "tern/route", text }]);
+    expect(devices[0].facts.routes.map(({ active }) => active)).toEqual([true, false, false, true]);
+  });
+});
+
 describe("a saved numeric walk of management tables", () => {
   const walk = `.1.3.6.1.2.1.1.5.0 = STRING: "tern-edge"
 .1.3.6.1.2.1.2.2.1.2.1 = STRING: "wan1"

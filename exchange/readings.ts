@@ -1,7 +1,13 @@
+import { formatPlanError } from "../core/plan/index.ts";
 import { Collector, type LineFate } from "./facts/index.ts";
 import type { Layout } from "./layout.ts";
+import { readPlanText } from "./plan-text.ts";
 import { csvLists, rowsOf } from "./readers/csv-lists.ts";
 import { type InputFile, Meanings, type ReaderOptions, readerOf } from "./readers/index.ts";
+import { type GivenPlan, isPlanDocument } from "./rebuild/plan-documents.ts";
+
+/** Errors of a document that are told. */
+const MOST_ERRORS = 20;
 
 /** A cable of a list: what it joins. */
 export interface Cable {
@@ -13,6 +19,8 @@ export interface Cable {
 export interface Readings {
   readonly devices: readonly Collector[];
   readonly cables: readonly Cable[];
+  /** Plan documents among the files. */
+  readonly plans?: readonly GivenPlan[];
   readonly lines: readonly LineFate[];
   /** Words whose meaning nobody told, and on how many lines they stand. */
   readonly openWords: ReadonlyMap<string, number>;
@@ -61,6 +69,7 @@ export function readFiles(files: readonly InputFile[], options: ReadingOptions =
 class Reading {
   private readonly collectors = new Map<string, Collector>();
   private readonly cables: Cable[] = [];
+  private readonly plans: GivenPlan[] = [];
   private readonly lines: LineFate[] = [];
 
   constructor(
@@ -70,6 +79,7 @@ class Reading {
 
   take(file: InputFile) {
     if (file.text.trim() === "") return;
+    if (isPlanDocument(file.text)) return this.takePlan(file);
     const reader = readerOf(file);
     if (!reader) {
       const [first = ""] = file.text.trimStart().split("\n", 1);
@@ -85,6 +95,22 @@ class Reading {
     }
     if (reader === csvLists && csvLists.isOfMany(file.text)) return this.takeListOfMany(file);
     reader.read(file, this.collector(this.device ?? deviceByName(file.name)), this.options);
+  }
+
+  /** A plan document: what is wrong with it is told, and stops nothing else. */
+  private takePlan({ name, text }: InputFile) {
+    const read = readPlanText(text);
+    const [first] = text.trimStart().split("\n", 1);
+    const at = { file: name, line: 1, text: first.slice(0, 200) };
+    if (!read.ok) {
+      for (const error of read.errors.slice(0, MOST_ERRORS))
+        this.lines.push({ ...at, fate: "not-understood", detail: formatPlanError(error) });
+      return;
+    }
+    const { devices, links } = read.plan;
+    this.plans.push({ file: name, plan: read.plan });
+    const detail = `a plan document: ${devices.length} devices, ${links.length} links`;
+    this.lines.push({ ...at, fate: "taken", detail });
   }
 
   /** A list whose lines name their devices: each goes to its own; lines with two ends are cables. */
@@ -123,6 +149,6 @@ class Reading {
     }
     const lines = [...this.lines, ...devices.flatMap(({ fates }) => fates)];
     lines.sort((a, b) => (a.file < b.file ? -1 : a.file > b.file ? 1 : a.line - b.line));
-    return { devices, cables: this.cables, lines, openWords };
+    return { devices, cables: this.cables, plans: this.plans, lines, openWords };
   }
 }

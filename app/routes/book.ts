@@ -2,8 +2,8 @@ import { data } from "react-router";
 import { headOf } from "../../server/plans.ts";
 import { CannotPrint, printPdf } from "../../server/print.ts";
 import { badRequest, revisionIn } from "../engine/bodies.server.ts";
-import { bookHtml, drawingHtml, drawingSvg } from "../engine/book.server.tsx";
 import { notFound } from "../engine/page.server.ts";
+import { bookHtml, drawingHtml, drawingSvg } from "../features/book/book.server.tsx";
 import type { Route } from "./+types/book";
 
 const named = (type: string, name: string) => ({

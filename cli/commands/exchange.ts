@@ -96,7 +96,8 @@ export function readCommand(cli: CommandLine) {
         outlines: made.outlines,
         lines: [...readings.lines, ...made.leftOut.map(leftOutFate)],
       };
-      if (readings.devices.length === 0 && readings.cables.length === 0) cli.exit = 2;
+      const told = readings.devices.length + readings.cables.length + (readings.plans?.length ?? 0);
+      if (told === 0) cli.exit = 2;
       cli.say(options, report, () => writePlanText(plan, "yaml").trimEnd());
       if (!options.json) for (const line of report.lines) tellFate(cli, line);
       if (!options.json)

@@ -139,6 +139,22 @@ export class Collector {
     return true;
   }
 
+  /**
+   * Where a source lists all routes of a table, those that are passed over too: of several to one destination the device
+   * forwards by those with the lowest metric, none of which a dead interface has; the others stand by.
+   */
+  settleByMetric() {
+    const best = new Map<string, number>();
+    const key = ({ vrf, table, to }: RouteFact) => `${vrf} ${table} ${to}`;
+    for (const route of this.facts.routes) {
+      if (route.active !== true) continue;
+      best.set(key(route), Math.min(best.get(key(route)) ?? Number.POSITIVE_INFINITY, route.metric ?? 0));
+    }
+    for (const route of this.facts.routes) {
+      if (route.active === true && (route.metric ?? 0) > (best.get(key(route)) ?? 0)) route.active = false;
+    }
+  }
+
   /** Adds what stands in one of the other lists; false where the same was told before. */
   add<K extends "rules" | "neighbours" | "adjacent" | "translations">(
     list: K,

@@ -128,6 +128,7 @@ class Walk {
       for (const [index, hardware] of this.all(column)) this.takeNeighbour(index, hardware);
     }
     for (const [index, port] of this.all("inetCidrRouteIfIndex")) this.takeRoute(index, port);
+    this.into.settleByMetric();
     const heard = [...this.all("lldpRemSysName"), ...this.all("lldpRemChassisId")];
     for (const index of new Set(heard.map(([at]) => at))) this.takeAdjacency(index);
     const { forwarding } = this.into.facts;
@@ -217,7 +218,7 @@ class Walk {
       source: discard ? "static" : this.sourceOf(type, protocol, via, out, prefix),
       distance: null,
       metric: metric < 0 ? null : metric,
-      // What stands in the table is what the device forwards by (RFC 4292, section 4).
+      // What stands in the table is what the device forwards by (RFC 4292, section 4), or stands by with a higher metric.
       active: true,
       discard,
     });

@@ -1,6 +1,7 @@
 import { type Device, type Link, type Plan, routeIdentity } from "../../core/plan/index.ts";
 import { takeName } from "./names.ts";
 import type { Rebuilt } from "./plan.ts";
+import { withPlans } from "./plan-documents.ts";
 import { readSoundly } from "./soundly.ts";
 
 /** The device of a plan that facts speak of: by its id, else by its name; else an outline that owns one of its addresses. */
@@ -74,11 +75,12 @@ function merge(plan: Plan, { plan: read }: Rebuilt, wanted: ReadonlySet<string> 
     }
   }
   const devices = [...plan.devices.map((device) => changed.get(device.id) ?? device), ...added];
-  return readSoundly({
-    ...plan,
-    devices,
-    links: [...plan.links, ...newLinks(plan, read.links, devices, idIn)],
-  });
+  const links = [...plan.links, ...newLinks(plan, read.links, devices, idIn)];
+  // What only documents have: it comes along where the plan has nothing of its name.
+  const { document } = withPlans({ ...plan, devices: [], links: [] }, [
+    { file: "", plan: { ...read, devices: [], links: [] } },
+  ]);
+  return readSoundly({ ...document, devices, links });
 }
 
 function newLinks(

@@ -5,6 +5,7 @@ import { type DeviceDocument, deviceOf } from "./device.ts";
 import { type InferredLink, inferLinks, subnetsOf } from "./links.ts";
 import { idOf, takeName } from "./names.ts";
 import { type Outline, outlinesOf } from "./outlines.ts";
+import { withPlans } from "./plan-documents.ts";
 import { readSoundly } from "./soundly.ts";
 
 /** What was made of readings: the plan, with the reasons for what it joins and outlines. */
@@ -32,19 +33,26 @@ export function rebuildPlan(readings: Readings, name: string): RebuildOutcome {
   const { outlines, documents } = outlinesOf(devices, links);
   const all = [...devices.map(({ document }) => document), ...documents];
   joinAlone(all, links);
-  const reading = readSoundly({
-    ironFork: 1,
-    name,
-    devices: all,
-    links: links.map(({ id, ends, because }) => ({
-      id,
-      medium: ends.length === 2 && !ends.some((end) => isShared(end, all)) ? "cable" : "switch",
-      ends,
-      ...(because.length > 0 ? { note: because.slice(0, 4).join("; ").slice(0, 2000) } : {}),
-    })),
-  });
+  const { document, conflicts } = withPlans(
+    {
+      ironFork: 1,
+      name,
+      devices: all as object[],
+      links: links.map(({ id, ends, because }) => ({
+        id,
+        medium: ends.length === 2 && !ends.some((end) => isShared(end, all)) ? "cable" : "switch",
+        ends,
+        ...(because.length > 0 ? { note: because.slice(0, 4).join("; ").slice(0, 2000) } : {}),
+      })),
+    },
+    readings.plans ?? [],
+  );
+  const reading = readSoundly(document);
   return reading.ok
-    ? { ok: true, rebuilt: { plan: reading.plan, links, outlines, leftOut: reading.leftOut } }
+    ? {
+        ok: true,
+        rebuilt: { plan: reading.plan, links, outlines, leftOut: [...conflicts, ...reading.leftOut] },
+      }
     : reading;
 }
 

@@ -8,7 +8,7 @@ export interface Document {
 }
 
 const ITEM =
-  /^(devices|links)\[(\d+)\](?:\.(interfaces|routes|learned|sourceNat|policyTables)\[(\d+)\](?:\.(addresses|routes)\[(\d+)\])?)?/;
+  /^(devices|links|profiles|gateways|flows|outages|dismissals)\[(\d+)\](?:\.(interfaces|routes|learned|sourceNat|policyTables)\[(\d+)\](?:\.(addresses|routes)\[(\d+)\])?)?/;
 
 /** How often what contradicts is taken out before it is given up: one thing may hide another. */
 const MOST_ROUNDS = 5;

@@ -9,13 +9,15 @@ import { DropSign, endText } from "../../ui/verdict.tsx";
 /** Every flow of the plan, now beside healthy. */
 export function FlowGrid() {
   const { planId, frame, params } = usePlan();
-  const { broken } = frame.counts;
+  const works = frame.flows.filter(({ verdict }) => verdict === "works").length;
+  const unknown = frame.flows.filter(({ verdict }) => verdict === "unknown").length;
   return (
     <section aria-label="Flows of the plan" className="mt-5 max-w-5xl">
       <h2 className="font-semibold font-sign text-[22px]">
-        {broken === 0
+        {works === frame.flows.length
           ? `All ${frame.flows.length} flows work`
-          : `${frame.flows.length - broken} of ${frame.flows.length} flows work`}
+          : `${works} of ${frame.flows.length} flows work`}
+        {unknown > 0 && `; of ${unknown} nobody told us enough`}
       </h2>
       <p className="mt-1">
         <FlowWindow text="Add a flow" flow={null} />

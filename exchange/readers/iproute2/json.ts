@@ -43,5 +43,6 @@ export const iproute2Json: Reader = {
       else into.fate(at, "not-understood", "this is no interface, route, rule or neighbour");
     }
     settleMasters(into);
+    into.settleByMetric();
   },
 };

@@ -169,5 +169,6 @@ export const iproute2Text: Reader = {
     const lines = file.text.split(/\r?\n/);
     if (lines.some((line) => LINK.test(line))) readLinks(file, lines, into);
     else readRoutes(file, lines, into);
+    into.settleByMetric();
   },
 };

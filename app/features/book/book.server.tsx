@@ -2,12 +2,12 @@ import barlow from "@fontsource/barlow/files/barlow-latin-400-normal.woff2?inlin
 import condensed from "@fontsource/barlow-condensed/files/barlow-condensed-latin-600-normal.woff2?inline";
 import mono from "@fontsource/jetbrains-mono/files/jetbrains-mono-latin-400-normal.woff2?inline";
 import { renderToStaticMarkup } from "react-dom/server";
-import { historyOf } from "../../server/plans.ts";
-import styles from "../features/book/book.css?inline";
-import { BookPages } from "../features/book/book.tsx";
-import { BookDrawing } from "../features/book/book-drawing.tsx";
-import { bookOf } from "../queries/book.ts";
-import { drawingOf, modelAt } from "./page.server.ts";
+import { historyOf } from "../../../server/plans.ts";
+import { drawingOf, modelAt } from "../../engine/page.server.ts";
+import { bookOf } from "../../queries/book.ts";
+import styles from "./book.css?inline";
+import { BookPages } from "./book.tsx";
+import { BookDrawing } from "./book-drawing.tsx";
 
 /** Revisions that the history tells of at most. */
 const MOST_REVISIONS = 500;

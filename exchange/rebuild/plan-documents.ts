@@ -1,0 +1,56 @@
+import {
+  type Collection,
+  type Plan,
+  type PlanCollectionName,
+  type PlanError,
+  planCollections,
+  sameValue,
+} from "../../core/plan/index.ts";
+
+/** A plan document among what was given. */
+export interface GivenPlan {
+  readonly file: string;
+  readonly plan: Plan;
+}
+
+export type Merging = { [name in PlanCollectionName]?: object[] } & Record<string, unknown>;
+
+/**
+ * Puts plan documents into one another, and into what devices said: of each thing the first stays, and one that stands
+ * otherwise later is told.
+ */
+export function withPlans<D extends Merging>(
+  document: D,
+  plans: readonly GivenPlan[],
+): { document: D; conflicts: PlanError[] } {
+  const conflicts: PlanError[] = [];
+  let merged = document;
+  for (const { file, plan } of plans) merged = withPlan(merged, plan, file, conflicts);
+  return { document: merged, conflicts };
+}
+
+function withPlan<D extends Merging>(document: D, plan: Plan, file: string, conflicts: PlanError[]): D {
+  const collections: Readonly<Record<string, Collection>> = planCollections;
+  const lists = Object.entries(collections).map(([name, { key, noun }]) => {
+    const own = document[name as PlanCollectionName] ?? [];
+    const known = new Map(own.map((item) => [key(item), item]));
+    const added: object[] = [];
+    for (const item of plan[name as PlanCollectionName]) {
+      const before = known.get(key(item));
+      if (before === undefined) added.push(item);
+      else if (!sameValue(before, item))
+        conflicts.push({
+          path: `${name} ${key(item)}`,
+          message: `the ${noun} stands otherwise in ${file}; the first is kept`,
+        });
+    }
+    return [name, [...own, ...added]];
+  });
+  return { ...document, ...Object.fromEntries(lists) };
+}
+
+/** Whether a text is a plan document, as far as its beginning tells. */
+export function isPlanDocument(text: string): boolean {
+  const start = text.slice(0, 4000);
+  return /^\s*\{[\s\S]*?"ironFork"\s*:/.test(start) || /^["']?ironFork["']?\s*:/m.test(start);
+}
