@@ -450,6 +450,20 @@ describe("nftables", () => {
   });
 });
 
+it("names with marks of XML's own go out and come in again; what a document declares is never expanded", () => {
+  const plan = demoPlan("three-routers");
+  const label = `A & B <"quay"> 'x'`;
+  const [first, ...others] = plan.devices;
+  const named = { ...plan, devices: [{ ...first, label }, ...others] };
+  const [file] = writeFiles(named, "ietf-xml", first.id);
+  expect(readFiles([file]).devices[0].told).toBe(label);
+  const numbered = file.text.replace("<hostname>", "<hostname>&#8364;&#x41;&#0;&#xD800;");
+  expect(readFiles([{ ...file, text: numbered }]).devices[0].told).toBe(`€A&#0;&#xD800;${label}`);
+  const declared = `<!DOCTYPE data [<!ENTITY big "${"x".repeat(1000)}">]>\n${file.text.replace(/^<\?xml.*\n/, "").replace("<hostname>", "<hostname>&big;")}`;
+  const told = readFiles([{ ...file, text: declared }]).devices[0]?.told ?? "";
+  expect(told.length).toBeLessThan(100);
+});
+
 describe("of several routes to one destination that differ by metric", () => {
   const routes = [
     { dst: "10.1.0.0/16", gateway: "10.0.0.2", dev: "a", metric: 5, flags: [] },

@@ -94,7 +94,12 @@ class Reading {
       return;
     }
     if (reader === csvLists && csvLists.isOfMany(file.text)) return this.takeListOfMany(file);
-    reader.read(file, this.collector(this.device ?? deviceByName(file.name)), this.options);
+    const into = this.collector(this.device ?? deviceByName(file.name));
+    const before = into.fates.length;
+    reader.read(file, into, this.options);
+    // An empty list, say: it has been looked at all the same.
+    if (into.fates.length === before)
+      into.fate({ file: file.name, line: 1, text: file.text.trim() }, "known", "nothing stands in it");
   }
 
   /** A plan document: what is wrong with it is told, and stops nothing else. */

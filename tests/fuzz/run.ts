@@ -1,6 +1,7 @@
 import { timed } from "../support/cpu.ts";
 import { Random } from "../support/random.ts";
 import { tryCapture, tryDocument, tryEdit, tryList } from "./inputs.ts";
+import { tryPieces, tryReading } from "./readings.ts";
 import { anyRequest } from "./requests.ts";
 
 export interface Failure {
@@ -19,7 +20,14 @@ export interface Figures {
 /** No input may take longer, in milliseconds: of the processor inside, of the clock over the network. */
 export const MOST_MS = 2000;
 
-const inside = { document: tryDocument, edit: tryEdit, capture: tryCapture, list: tryList };
+const inside = {
+  document: tryDocument,
+  edit: tryEdit,
+  capture: tryCapture,
+  list: tryList,
+  reading: tryReading,
+  pieces: tryPieces,
+};
 
 /** Tries what the program reads by itself: `count` inputs, each from a seed of its own, told where one fails. */
 export function fuzzInside(count: number, seed: number): Figures {

@@ -9,11 +9,26 @@ const parser = new XMLParser({
   ignoreAttributes: true,
   removeNSPrefix: true,
   parseTagValue: false,
+  // Entities that a document declares are never expanded; the five of XML itself, and characters by number, are.
   processEntities: false,
+  tagValueProcessor: (_name, value) => decoded(value),
   ignoreDeclaration: true,
   ignorePiTags: true,
   isArray: (name, path) => lists.has(name) && !String(path).endsWith("next-hop.address"),
 });
+
+const ofXml: Readonly<Record<string, string>> = { amp: "&", lt: "<", gt: ">", quot: '"', apos: "'" };
+
+/** XML 1.0, 4.1 and 4.6. What is no such reference, or no character, stays as it stands. */
+function decoded(text: string): string {
+  return text.replace(/&(?:#(\d{1,7})|#x([0-9a-f]{1,6})|(\w{2,4}));/gi, (whole, decimal, hex, name) => {
+    if (name !== undefined) return ofXml[name] ?? whole;
+    const code = decimal === undefined ? Number.parseInt(hex, 16) : Number(decimal);
+    return code > 0 && code <= 0x10ffff && !(code >= 0xd800 && code <= 0xdfff)
+      ? String.fromCodePoint(code)
+      : whole;
+  });
+}
 
 /** The IETF's models as XML, as NETCONF carries them (RFC 6241). */
 export const ietfXml: Reader = {

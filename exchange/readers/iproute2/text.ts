@@ -61,12 +61,12 @@ function readLinks(file: InputFile, lines: readonly string[], into: Collector) {
       continue;
     }
     const { value } = open as { value: Record<string, unknown> };
-    const [first, second, third] = text.split(/\s+/);
+    const [first, second = "", third] = text.split(/\s+/);
     if (first.startsWith("link/")) {
-      Object.assign(value, { link_type: first.slice("link/".length), address: second });
+      Object.assign(value, { link_type: first.slice("link/".length), address: second || undefined });
       into.fate(at, "known", "told with its interface");
     } else if (first === "inet" || first === "inet6") {
-      const peer = third === "peer" ? text.split(/\s+/)[3] : null;
+      const peer = third === "peer" ? (text.split(/\s+/)[3] ?? null) : null;
       const [local, length] = peer ? [second, peer.split("/")[1]] : second.split("/");
       (value.addr_info as unknown[]).push({
         local,
