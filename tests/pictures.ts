@@ -1,5 +1,8 @@
+import { readFileSync } from "node:fs";
 import { fileURLToPath } from "node:url";
 import { chromium } from "@playwright/test";
+import { readPlanText } from "../exchange/plan-text.ts";
+import { writeFiles } from "../exchange/writers/index.ts";
 import { findChromium } from "../server/chromium.ts";
 
 /** Takes the pictures of docs/screenshots from a running application with fresh demo plans: npm run pictures -- URL, with names for some of them. */
@@ -12,14 +15,14 @@ const views: Record<string, string> = {
   map: "/plans/1/map?flow=tickets&down=link:tern-north",
   routes: "/plans/1/routes?down=link:tern-north&state=unusable&state=standby",
   device: "/plans/1/devices/tern-edge?down=link:tern-north",
-  firewall: "/plans/1/devices/office-fw?edit=rule:0",
   paths: "/plans/1/paths?flow=tickets&down=link:tern-north",
   network: "/plans/1/map?edit=device:skerry-edge",
   desk: "/plans/1/devices/skerry-edge",
   exchange: "/plans/1/exchange",
+  rebuild: "/plans/1/exchange/rebuild",
+  drift: "/plans/1/exchange",
   summaries: "/plans/1/summaries",
   findings: "/plans/1/findings",
-  grid: "/plans/1/paths?grid=&down=link:tern-north",
   board: "/plans/1/outages",
   case: "/plans/1/outages?case=tickets&with=link:tern-north",
   time: "/plans/1/time?outage=north-dark",
@@ -39,6 +42,17 @@ const shed = `  kind   network          towards        port    cost
   12 more lines are hidden
 `;
 
+/** What devices of the demo say of themselves, with something changed on each by hand. */
+const changedByHand: Record<string, (text: string) => string> = {
+  "office-core-1": (text) => text.replace("172.20.96.0/24", "172.20.112.0/24"),
+  "hall-router": (text) => text.replace("172.20.64.0/24", "172.20.65.0/24"),
+};
+function told(device: string): string {
+  const read = readPlanText(readFileSync(new URL("../demo/marrow-bay.yaml", import.meta.url), "utf8"));
+  if (!read.ok) throw new Error("the demo cannot be read");
+  return writeFiles(read.plan, "ietf-json", device)[0].text;
+}
+
 const browser = await chromium.launch({
   executablePath: findChromium() ?? undefined,
   args: ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"],
@@ -54,7 +68,27 @@ for (const [name, path] of Object.entries(views)) {
     await page.getByLabel("Or paste what a device says").fill(shed);
     await page.getByRole("button", { name: "Read it" }).click();
     await page.getByTestId("read-summary").waitFor();
+    await page.getByRole("tab", { name: "Tables 1" }).click();
+    await page.getByRole("button", { name: "172.20.0.33: next hop" }).first().click();
     await page.waitForTimeout(500);
+  }
+  if (name === "rebuild") {
+    await page.getByRole("button", { name: "Put an example in" }).click();
+    await page.getByRole("button", { name: "Begin" }).click();
+    await page.locator('[data-line="5"]').click();
+    await page.waitForTimeout(300);
+  }
+  if (name === "drift") {
+    for (const [device, change] of Object.entries(changedByHand)) {
+      await page.getByLabel("Which device").fill(device);
+      await page.getByLabel("Or paste what a device says").fill(change(told(device)));
+      await page.getByRole("button", { name: "Read it" }).click();
+    }
+    await page.getByTestId("read-summary").waitFor();
+    await page.getByRole("button", { name: "Keep what they said" }).click();
+    await page.getByText("said is kept").waitFor();
+    await page.goto(`${base}/plans/1/exchange/drift`, { waitUntil: "load" });
+    await page.getByRole("checkbox").first().check();
   }
   if (name === "desk") {
     await page.getByLabel("Route as one line").fill("default via 172.20.255.29 distance 20");

@@ -36,7 +36,7 @@ const groups = [
 
 /** Where the newest readings differ from the plan: each is taken into the plan, or kept as work for the device. */
 export function DriftView({ differences, compared, readAt, work, told }: DriftViewProps) {
-  const { planId, params, frame } = usePlan();
+  const { planId, params, frame, labels } = usePlan();
   const busy = useNavigation().state !== "idle";
   const [shown, setShown] = useState<string[]>([]);
   const [ticked, setTicked] = useState<readonly string[]>([]);
@@ -70,7 +70,7 @@ export function DriftView({ differences, compared, readAt, work, told }: DriftVi
           ? `${compared.length === 1 ? "The device that was read is" : `The ${compared.length} devices that were read are`} as the plan has ${compared.length === 1 ? "it" : "them"}.`
           : `${differences.length} ${differences.length === 1 ? "difference" : "differences"} between the plan and what ${readAt.length} ${readAt.length === 1 ? "device" : "devices"} said last.`}{" "}
         <span className="text-ink-2">
-          What is predicted is predicted for{" "}
+          Predictions are for{" "}
           {frame.conditions.plates.length === 0 ? "a network without failures" : "what is down above"}.
         </span>
       </p>
@@ -104,7 +104,11 @@ export function DriftView({ differences, compared, readAt, work, told }: DriftVi
                 ticked={ticked.includes(entry.key)}
                 noted={noted.has(entry.key)}
                 onToggle={toggle}
-                readAt={readAt.find(({ device }) => device === entry.device)?.at}
+                readAt={
+                  readAt.find(
+                    ({ device }) => device === entry.device || device === labels.devices.get(entry.device),
+                  )?.at
+                }
               />
             ))}
             {rows.length > MOST && <li className="text-ink-2">and {rows.length - MOST} more</li>}

@@ -57,7 +57,7 @@ export function PictureLines({ picture, at, onAt, hidden }: PictureLinesProps) {
             onClick={() => onAt(line)}
             className={`cursor-pointer border-rule border-b px-2 py-1 ${line === at ? "bg-chosen-soft" : line > at ? "text-ink-3" : ""}`}
           >
-            <code className="addr whitespace-pre-wrap break-all text-[13px]">{text || " "}</code>
+            <code className="addr block overflow-hidden whitespace-pre text-[12px]">{text || " "}</code>
             {line <= at && (
               <p className="text-[13px] text-ink-2">{secret ? "What does it add? Enter shows it." : told}</p>
             )}

@@ -94,7 +94,7 @@ export function RebuildView({ layouts }: { layouts: readonly ShownLayout[] }) {
       {data && !picture && <p role="alert">Nothing in it is understood: there is no address in it.</p>}
       {isPending && !picture && <p role="status">Reading …</p>}
       {picture && (
-        <div className="grid min-h-0 flex-1 gap-3 lg:grid-cols-[minmax(0,4fr)_minmax(0,6fr)]">
+        <div className="grid min-h-0 flex-1 gap-3 lg:grid-cols-[minmax(0,5fr)_minmax(0,7fr)]">
           <PictureLines picture={picture} at={at} onAt={setAt} hidden={hidden} />
           <GrowingPicture picture={picture} at={at} onAt={setAt} />
         </div>
