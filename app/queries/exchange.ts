@@ -57,15 +57,40 @@ export interface ExchangeAnswer {
   errors: PlanError[];
 }
 
-/** Reads files, and works out what they would change in the plan (no file is kept). */
-export function readExchange(p: Scenario, { files, words, without, layouts }: ExchangeAsked): ExchangeAnswer {
+type Read = ReturnType<typeof readAnew>;
+let held: { key: string; read: Read } | null = null;
+
+/** Files are read once for as long as they and what is told of them stay: a tick repeats the merging alone. */
+function readOnce(name: string, asked: Pick<ExchangeAsked, "files" | "words" | "layouts">): Read {
+  const { files, words, layouts } = asked;
+  const key = JSON.stringify([name, files.map((file) => [file.name, digest(file.text)]), words, layouts]);
+  if (held?.key !== key) held = { key, read: readAnew(name, asked) };
+  return held.read;
+}
+
+/** FNV-1a over the units of a text, with its length: it tells texts apart that a page gives one after the other. */
+function digest(text: string): string {
+  let hash = 0x811c9dc5;
+  for (let i = 0; i < text.length; i++) hash = Math.imul(hash ^ text.charCodeAt(i), 0x01000193);
+  return `${text.length} ${hash >>> 0}`;
+}
+
+function readAnew(
+  name: string,
+  { files, words, layouts }: Pick<ExchangeAsked, "files" | "words" | "layouts">,
+) {
   const readings = readFiles(files, { words, layouts });
   const options = { meanings: new Meanings(words), layouts };
   const tables = files
     .filter((file) => readerOf(file) === anyTable)
     .slice(0, MOST_TABLES)
     .map((file) => colourTable(file, options, MOST_LINES));
-  const outcome = rebuildPlan(readings, p.plan.name);
+  return { readings, tables, outcome: rebuildPlan(readings, name) };
+}
+
+/** Reads files, and works out what they would change in the plan (no file is kept). */
+export function readExchange(p: Scenario, { files, words, without, layouts }: ExchangeAsked): ExchangeAnswer {
+  const { readings, tables, outcome } = readOnce(p.plan.name, { files, words, layouts });
   const facts = readings.devices.map((device) => ({
     ...device.facts,
     device: device.told ?? device.facts.device,

@@ -41,13 +41,12 @@ export function readTunnels(world: World, selfTunnels: Set<number>): Uint8Array 
 }
 
 /**
- * What is known of tunnels before their underlays are judged anew: those that led into themselves are taken to pass, so
- * that it shows again whether they still do.
+ * What is known of tunnels before their underlays are judged anew. Where one led into itself, all are taken to pass, as
+ * they were when that came out: so it shows again whether they still do, by the same way as without the failure.
  */
 export function judgedAnew(tunnelPasses: Uint8Array): Uint8Array {
-  return tunnelPasses.map((bits) =>
-    bits & tunnelBits.throughItself ? tunnelBits.sends | tunnelBits.bothWays : bits,
-  );
+  if (!tunnelPasses.some((bits) => bits & tunnelBits.throughItself)) return tunnelPasses;
+  return tunnelPasses.map(() => tunnelBits.sends | tunnelBits.bothWays);
 }
 
 /** Whether a tunnel's outer packets, or the answers to them, pass the tunnel itself. */

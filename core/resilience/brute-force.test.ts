@@ -256,7 +256,8 @@ describe("rule 10.4: the sweep finds every minimal failing set", () => {
           expect(minimalSets(engine, swept[i])).toEqual(bruteForce(engine, question, 1));
         }
       }),
-      { numRuns: 200 },
+      // Of two tunnels to one end each led into the other, and which of them showed it hung on what else had failed.
+      { numRuns: 200, examples: [[703291]] },
     );
   });
 

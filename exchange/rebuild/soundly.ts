@@ -19,8 +19,9 @@ export type Sound = { ok: true; plan: Plan; leftOut: PlanError[] } | { ok: false
  * Reads a document that devices' own words made. Where one of them contradicts the others, a route out of an interface
  * of another VRF, say, that alone is left out and told: nothing that a device says stops the rest.
  */
-export function readSoundly(document: Document & Record<string, unknown>): Sound {
+export function readSoundly(given: Document & Record<string, unknown>): Sound {
   const leftOut: PlanError[] = [];
+  let document = given;
   for (let round = 0; ; round++) {
     const reading = readPlan(document);
     if (reading.ok) return { ok: true, plan: reading.plan, leftOut };
@@ -28,6 +29,8 @@ export function readSoundly(document: Document & Record<string, unknown>): Sound
     const placed = reading.errors.every(({ path }) => ITEM.test(path));
     if (!placed || round === MOST_ROUNDS) return reading;
     leftOut.push(...reading.errors);
+    // What is taken out is taken out of a copy: parts of the document may be somebody else's.
+    if (document === given) document = structuredClone(given);
     // From the end on, so that the places of those before stay what they are.
     const deepest = [...items].sort((a, b) => b.localeCompare(a, "en", { numeric: true }));
     for (const item of deepest) removeAt(document, item);

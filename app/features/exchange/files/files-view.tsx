@@ -1,12 +1,9 @@
-import { useMutation } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Link, useFetcher } from "react-router";
 import type { Layout } from "../../../../exchange/layout.ts";
-import { askPlan } from "../../../engine/ask.client.ts";
 import { useEditing } from "../../../plan/editing.ts";
 import { usePlan } from "../../../plan/open-plan.tsx";
 import { Refusals } from "../../../plan/refusals.tsx";
-import type { AskArgs } from "../../../queries/asks.ts";
 import type { ExchangeAnswer } from "../../../queries/exchange.ts";
 import { pageHref } from "../../../search/links.ts";
 import { Button } from "../../../ui/button.tsx";
@@ -18,6 +15,7 @@ import { KeptLayouts, type ShownLayout } from "./kept-layouts.tsx";
 import { OpenWords } from "./open-words.tsx";
 import { ReadDevices, ReadLinks } from "./read-parts.tsx";
 import { TablesRead } from "./tables-read.tsx";
+import { useReading } from "./use-reading.ts";
 
 /** What devices say comes in: files are read line by line, shown with what was understood, and taken as one edit. */
 export function FilesView({ layouts }: { layouts: readonly ShownLayout[] }) {
@@ -28,27 +26,7 @@ export function FilesView({ layouts }: { layouts: readonly ShownLayout[] }) {
   const [without, setWithout] = useState<readonly string[]>([]);
   const [taught, setTaught] = useState<Layout["shapes"]>({});
   const [tab, setTab] = useState("lines");
-  const reading = useMutation({
-    mutationFn: (asked: AskArgs<"exchange">) => askPlan(page, "exchange", asked, "exchange"),
-  });
-  const { mutate, reset } = reading;
-  // What was read is asked anew whenever a file, a meaning or a tick changes, or the plan moves on.
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the revision stands for the plan.
-  useEffect(() => {
-    if (files.length === 0) reset();
-    else {
-      const own: Layout = { ironForkLayout: 1, name: "", words: {}, shapes: taught };
-      const known = layouts.map(({ layout }) => layout);
-      const asked = { files, words: Object.entries(words), without: [...without], layouts: [own, ...known] };
-      mutate(asked);
-    }
-  }, [files, words, without, taught, layouts, mutate, reset, page.revision]);
-  // What was read before stays in sight until what is asked anew is answered.
-  const [held, setHeld] = useState<ExchangeAnswer | null>(null);
-  const fresh = reading.data ?? null;
-  if (fresh !== null && fresh !== held) setHeld(fresh);
-  if (files.length === 0 && held !== null) setHeld(null);
-  const answer = files.length > 0 ? (fresh ?? held) : null;
+  const { reading, answer } = useReading({ files, words, without, taught, layouts });
   const sent = useRef(false);
   const [taken, setTaken] = useState("");
   const { busy, saved } = editing;

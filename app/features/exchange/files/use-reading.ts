@@ -1,0 +1,48 @@
+import { useMutation } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import type { Layout } from "../../../../exchange/layout.ts";
+import { askPlan } from "../../../engine/ask.client.ts";
+import { usePlan } from "../../../plan/open-plan.tsx";
+import type { AskArgs } from "../../../queries/asks.ts";
+import type { ExchangeAnswer } from "../../../queries/exchange.ts";
+import type { Given } from "./files-given.tsx";
+import type { ShownLayout } from "./kept-layouts.tsx";
+
+interface Asked {
+  files: readonly Given[];
+  words: Readonly<Record<string, string>>;
+  without: readonly string[];
+  taught: Layout["shapes"];
+  layouts: readonly ShownLayout[];
+}
+
+/**
+ * What files come to, asked anew whenever a file, a meaning, a role or a tick changes, or the plan moves on. What was
+ * read before stays in sight until that is answered.
+ */
+export function useReading({ files, words, without, taught, layouts }: Asked) {
+  const { page } = usePlan();
+  const [answer, setAnswer] = useState<ExchangeAnswer | null>(null);
+  const reading = useMutation({
+    mutationFn: (asked: AskArgs<"exchange">) => askPlan(page, "exchange", asked, "exchange"),
+    onSuccess: setAnswer,
+  });
+  const { mutate, reset } = reading;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the revision stands for the plan.
+  useEffect(() => {
+    if (files.length === 0) {
+      reset();
+      setAnswer(null);
+      return;
+    }
+    const own: Layout = { ironForkLayout: 1, name: "", words: {}, shapes: taught };
+    const known = layouts.map(({ layout }) => layout);
+    mutate({
+      files: [...files],
+      words: Object.entries(words),
+      without: [...without],
+      layouts: [own, ...known],
+    });
+  }, [files, words, without, taught, layouts, mutate, reset, page.revision]);
+  return { reading, answer: files.length > 0 ? answer : null };
+}
