@@ -1,7 +1,26 @@
-import { spawn } from "node:child_process";
+import { spawn, spawnSync } from "node:child_process";
 import { createHash } from "node:crypto";
 import type { Device, Plan, PolicyTable, StaticRoute } from "../core/plan/index.ts";
 import { batch, run } from "./shell.ts";
+
+/** Where a kernel sends an address. */
+export interface Sent {
+  readonly out: string;
+  readonly via: string | null;
+  readonly source: string | null;
+}
+
+/** What `ip -j route get` says. */
+interface Answer {
+  readonly dst: string;
+  readonly dev?: string;
+  readonly gateway?: string;
+  readonly type?: string;
+  readonly prefsrc?: string;
+}
+
+/** Between two looks at what the kernel has done. */
+const REST_MS = 20;
 
 /**
  * A plan built out of Linux network namespaces: one for each device, and one, the fabric, that holds a
@@ -64,7 +83,10 @@ export class Lab {
         interfaces.flatMap(({ name, enabled }) => (enabled === false ? [`${id}/${name}`] : [])),
       ),
     );
-    this.waitFor(() => [...this.ports.keys()].every((end) => off.has(end) || this.hasCarrier(end)));
+    this.waitForCarrier(
+      [...this.ports.keys()].filter((end) => !off.has(end)),
+      true,
+    );
   }
 
   private settings(device: Device) {
@@ -118,7 +140,16 @@ export class Lab {
     return { off: 0, strict: 1, loose: 2 }[own?.returnPath ?? "off"];
   }
 
+  /** Takes a route out of a device's main table. */
+  withdraw(device: string, route: StaticRoute) {
+    this.change("del", this.namespace(device), route, "main");
+  }
+
   private takes(namespace: string, route: StaticRoute, table = "main"): boolean {
+    return this.change("add", namespace, route, table);
+  }
+
+  private change(doing: "add" | "del", namespace: string, route: StaticRoute, table: string): boolean {
     const family = route.to.includes(":") ? "-6" : "-4";
     const words = [
       ...(route.discard ? [route.discard === "drop" ? "blackhole" : "unreachable"] : []),
@@ -128,7 +159,7 @@ export class Lab {
       ...(route.onLink ? ["onlink"] : []),
     ];
     const place = ["metric", String(kernelMetric(route.metric, family)), "table", table];
-    return run("ip", ["-n", namespace, family, "route", "add", ...words, ...place], true).status === 0;
+    return run("ip", ["-n", namespace, family, "route", doing, ...words, ...place], true).status === 0;
   }
 
   /** A policy table is a table of the kernel's, and a rule for each pair of an interface and a source that lead to it. */
@@ -149,15 +180,28 @@ export class Lab {
     }
   }
 
-  private hasCarrier(end: string): boolean {
-    const [device, name] = [end.slice(0, end.indexOf("/")), end.slice(end.indexOf("/") + 1)];
-    const shown = run("ip", ["-n", this.namespace(device), "-br", "link", "show", portName(name)]).stdout;
-    return / UP /.test(shown);
+  /** Waits until carrier is at each of these ends, or at none of them. One question a device, and a rest in between. */
+  private waitForCarrier(ends: readonly string[], wanted: boolean) {
+    const end = Date.now() + 20_000;
+    let open = [...ends];
+    while (open.length > 0) {
+      const devices = new Set(open.map((one) => one.slice(0, one.indexOf("/"))));
+      const up = new Set([...devices].flatMap((device) => this.portsWithCarrier(device)));
+      open = open.filter((one) => up.has(one) !== wanted);
+      if (open.length === 0) return;
+      if (Date.now() > end) throw new Error(`the kernel's ports did not follow: ${open.join(", ")}`);
+      Atomics.wait(new Int32Array(new SharedArrayBuffer(4)), 0, 0, REST_MS);
+    }
   }
 
-  private waitFor(ready: () => boolean) {
-    const end = Date.now() + 10_000;
-    while (!ready()) if (Date.now() > end) throw new Error("the kernel's ports did not come up");
+  private portsWithCarrier(device: string): string[] {
+    const shown = run("ip", ["-n", this.namespace(device), "-br", "link"]).stdout;
+    const up = new Set(
+      shown.split("\n").flatMap((line) => (/^\S+\s+UP\s/.test(line) ? [line.split(/[\s@]/)[0]] : [])),
+    );
+    return [...this.ports.keys()].filter(
+      (end) => end.startsWith(`${device}/`) && up.has(portName(end.slice(end.indexOf("/") + 1))),
+    );
   }
 
   /** Fails a link, an interface or a device as rule 2 says that it shows: by carrier, or in silence. */
@@ -189,7 +233,7 @@ export class Lab {
     );
     const silent = new Set(ports);
     const ends2 = [...this.ports].filter(([, port]) => silent.has(port)).map(([end]) => end);
-    this.waitFor(() => ends2.every((end) => this.hasCarrier(end) === up));
+    this.waitForCarrier(ends2, up);
   }
 
   /** What a device's own tools say of it: files as they would be collected, by the device's name. */
@@ -205,29 +249,20 @@ export class Lab {
     }).map(([name, text]) => ({ name: `${device}/${name}.json`, text }));
   }
 
-  /** Where the kernel of a device sends an address: the interface and the next hop; null where nowhere. */
-  lookup(device: string, address: string): { out: string; via: string | null } | null {
-    const answer = this.routeGet(device, address);
-    return answer && { out: answer.dev, via: answer.gateway ?? null };
-  }
-
-  /** The source that the kernel of a device sends to an address from; null where it sends nowhere. */
-  sourceFor(device: string, address: string): string | null {
-    return this.routeGet(device, address)?.prefsrc ?? null;
-  }
-
-  private routeGet(device: string, address: string) {
-    const shown = run("ip", ["-n", this.namespace(device), "-j", "route", "get", address], true);
-    if (shown.status !== 0) return null;
-    const [answer] = JSON.parse(shown.stdout) as {
-      dev: string;
-      gateway?: string;
-      type?: string;
-      prefsrc?: string;
-    }[];
-    if (!answer?.dev || answer.type === "unreachable" || answer.type === "blackhole" || answer.dev === "lo")
-      return null;
-    return answer;
+  /** Where the kernel of a device sends addresses: the interface, the next hop, the source; null where nowhere. */
+  lookups(device: string, addresses: readonly string[]): Map<string, Sent | null> {
+    const lines = addresses.map((address) => `route get ${address}`).join("\n");
+    const args = ["-n", this.namespace(device), "-j", "-force", "-batch", "-"];
+    // Addresses that lead nowhere are errors, told elsewhere; each answer names its own.
+    const { stdout } = spawnSync("ip", args, { input: `${lines}\n`, encoding: "utf8" });
+    const answers = new Map<string, Sent | null>(addresses.map((address) => [address, null]));
+    for (const list of stdout.split("\n").filter((line) => line.startsWith("["))) {
+      for (const { dst, dev, gateway, type, prefsrc } of JSON.parse(list) as Answer[]) {
+        if (!dev || type === "unreachable" || type === "blackhole" || dev === "lo") continue;
+        answers.set(dst, { out: dev, via: gateway ?? null, source: prefsrc ?? null });
+      }
+    }
+    return answers;
   }
 
   /** Whether pings of one host to another are answered; all pairs at once. */

@@ -7,7 +7,7 @@ import ssh2 from "ssh2";
 import { afterEach, describe, expect, it } from "vitest";
 import { NetworkModel } from "../core/scenario/index.ts";
 import { datastoreOf } from "../stand-ins/datastore.ts";
-import { netconfServer } from "../stand-ins/netconf.ts";
+import { freshHostKey, netconfServer } from "../stand-ins/netconf.ts";
 import { restconfServer } from "../stand-ins/restconf.ts";
 import { demoPlan } from "../tests/support/plans.ts";
 import type { Limits } from "./limits.ts";
@@ -173,8 +173,7 @@ describe("devices asked by SNMP that", () => {
 
 /** An SSH server that runs what is asked of it. */
 function shell(run: (command: string, channel: ssh2.ServerChannel) => void) {
-  const { private: hostKey } = ssh2.utils.generateKeyPairSync("ed25519");
-  return new ssh2.Server({ hostKeys: [hostKey] }, (client) => {
+  return new ssh2.Server({ hostKeys: [freshHostKey()] }, (client) => {
     client.on("error", () => {});
     client.on("authentication", (context) =>
       context.method === "password" ? context.accept() : context.reject(["password"]),
@@ -204,29 +203,33 @@ describe("a Linux machine asked by SSH", () => {
   });
 
   it("that lacks what is needed is told; what may lack is passed over", async () => {
-    const refuse = (channel: ssh2.ServerChannel) => {
-      channel.stderr.write("not found");
-      channel.exit(127);
-      channel.end();
-    };
-    const none = await listening(shell((_command, channel) => refuse(channel)) as unknown as Server);
-    await expect(readDevice(at("ssh", none), secrets.ssh, { allowed })).rejects.toThrow(
-      /it may be no Linux machine/,
-    );
-    const some = await listening(
-      shell((command, channel) => {
-        if (!/address|route show/.test(command)) return refuse(channel);
-        channel.write(
-          command.includes("address")
-            ? '[{"ifname":"lan","addr_info":[{"family":"inet","local":"10.1.0.1","prefixlen":24}]}]'
-            : "[]",
-        );
+    const answering = (answer: (command: string) => string | null) =>
+      shell((script, channel) => {
+        for (const [, n, command] of script.matchAll(/echo iron-fork-part (\d+); (.*?) 2>/g)) {
+          const text = answer(command);
+          channel.write(
+            `\niron-fork-part ${n}\n${text ?? ""}\n\niron-fork-part end ${text === null ? 127 : 0}\n`,
+          );
+        }
         channel.exit(0);
         channel.end();
-      }) as unknown as Server,
+      }) as unknown as Server;
+    const none = await listening(answering(() => null));
+    await expect(readDevice(at("ssh", none), secrets.ssh, { allowed })).rejects.toThrow(
+      /"ip -j -d address" \(exit code 127\): it may be no Linux machine/,
+    );
+    const address = '[{"ifname":"lan","addr_info":[{"family":"inet","local":"10.1.0.1","prefixlen":24}]}]';
+    const some = await listening(
+      answering((command) => (/address/.test(command) ? address : /route show/.test(command) ? "[]" : null)),
     );
     const { collector } = await readDevice(at("ssh", some), secrets.ssh, { allowed });
     expect(collector.facts.interfaces).toMatchObject([{ name: "lan", addresses: ["10.1.0.1/24"] }]);
+    const menu = await listening(
+      shell((_script, channel) => channel.end("Choose: 1) show 2) quit\n")) as unknown as Server,
+    );
+    await expect(readDevice(at("ssh", menu), secrets.ssh, { allowed })).rejects.toThrow(
+      /not answer as a shell/,
+    );
   });
 
   it("is attempted again with longer pauses, and a reading can be cancelled", async () => {

@@ -1,3 +1,4 @@
+import { generateKeyPairSync } from "node:crypto";
 import ssh2, { type AuthContext, type Connection, type ServerChannel } from "ssh2";
 import { formatXml } from "../exchange/writers/xml.ts";
 import { END_OF_MESSAGE, Framing, hello } from "../live/netconf-framing.ts";
@@ -7,8 +8,7 @@ const XMLNS = 'xmlns="urn:ietf:params:xml:ns:netconf:base:1.0"';
 
 /** A device's NETCONF server over SSH (RFC 6241, 6242), read-only, with a host key of its own making. */
 export function netconfServer(datastore: () => Record<string, unknown>, login: Login): ssh2.Server {
-  const { private: hostKey } = ssh2.utils.generateKeyPairSync("ed25519");
-  return new ssh2.Server({ hostKeys: [hostKey] }, (client: Connection) => {
+  return new ssh2.Server({ hostKeys: [freshHostKey()] }, (client: Connection) => {
     client.on("error", () => {});
     client.on("authentication", (context) => admit(context, login));
     client.on("session", (accept) => {
@@ -18,6 +18,12 @@ export function netconfServer(datastore: () => Record<string, unknown>, login: L
       });
     });
   });
+}
+
+/** A host key of its own, as PEM (RFC 5915). */
+export function freshHostKey(): string {
+  const encoding = { type: "sec1", format: "pem" } as const;
+  return generateKeyPairSync("ec", { namedCurve: "prime256v1" }).privateKey.export(encoding).toString();
 }
 
 function admit(context: AuthContext, { user, password }: Login) {

@@ -53,11 +53,11 @@ export class Connection {
     this.client.destroy();
   }
 
-  /** Runs one command and gives what it wrote, and its exit code. */
-  run(command: string): Promise<{ text: string; code: number | null }> {
+  /** Runs a command, which errors call `what`, and gives what it wrote, and its exit code. */
+  run(command: string, what: string): Promise<{ text: string; code: number | null }> {
     return this.withChannel(
       (done) => this.client.exec(command, done),
-      `"${command}"`,
+      what,
       (channel, resolve, reject) => {
         const parts: Buffer[] = [];
         channel.on("data", this.metered(parts, reject));

@@ -14,20 +14,41 @@ const commands: readonly { file: string; command: string; needed: boolean }[] = 
   { file: "ruleset.json", command: "nft -j list ruleset", needed: false },
 ];
 
-/** Reads a Linux machine over SSH by iproute2's and nftables' JSON. */
+const MARK = "iron-fork-part";
+
+/** All commands in one: before each a line with its number, behind it one with its exit code. */
+const script = commands
+  .map(
+    ({ command }, n) =>
+      `echo; echo ${MARK} ${n}; ${command} 2>/dev/null; code=$?; echo; echo ${MARK} end $code`,
+  )
+  .join("; ");
+
+/** What each command wrote, and its exit code; null for one of which nothing came. */
+export function partsOf(text: string): ({ text: string; code: number } | null)[] {
+  const parts: ({ text: string; code: number } | null)[] = commands.map(() => null);
+  const shape = new RegExp(`^${MARK} (\\d+)\\n([\\s\\S]*?)\\n?^${MARK} end (\\d+)$`, "gm");
+  for (const [, number, body, code] of text.matchAll(shape)) {
+    if (Number(number) < parts.length) parts[Number(number)] = { text: body, code: Number(code) };
+  }
+  return parts;
+}
+
+/** Reads a Linux machine over SSH by iproute2's and nftables' JSON, all in one go. */
 export const askBySsh: Ask = async (asking) => {
   const connection = await Connection.open(asking);
   try {
+    asking.tell("asking for addresses, routes and neighbours");
+    const parts = partsOf((await connection.run(script, "its commands")).text);
     const files = [];
-    for (const { file, command, needed } of commands) {
-      asking.tell(command);
-      const { text, code } = await connection.run(command);
-      if (code !== 0 && needed)
-        throw new NotRead(
-          `it does not know "${command}" (exit code ${code}): it may be no Linux machine`,
-          false,
-        );
-      if (code === 0 && text.trim() !== "") files.push(fileOf(asking.target, file, text));
+    for (const [n, { file, command, needed }] of commands.entries()) {
+      const part = parts[n];
+      if (needed && (part === null || part.code !== 0)) {
+        const how = part === null ? "it does not answer as a shell does" : `exit code ${part.code}`;
+        throw new NotRead(`it does not know "${command}" (${how}): it may be no Linux machine`, false);
+      }
+      if (part?.code === 0 && part.text.trim() !== "")
+        files.push(fileOf(asking.target, file, part.text.trim()));
     }
     return { files, proof: connection.proof };
   } finally {

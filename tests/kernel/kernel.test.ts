@@ -5,12 +5,16 @@ import { type Plan, readPlan } from "../../core/plan/index.ts";
 import { nextHopsOf } from "../../core/rib/index.ts";
 import { readFiles } from "../../exchange/readings.ts";
 import { canBuild, Lab } from "../../lab/lab.ts";
+import { missingServers, PORT } from "../../lab/management.ts";
 import { demoPlan, engineOf, routesOf, tripOf, worldWith } from "../support/plans.ts";
 import { Random } from "../support/random.ts";
 import { kernelPlan } from "./plans.ts";
 import { expectReadAlike, pingsOf } from "./read-alike.ts";
+import { readAll, secretsOf, withoutUntold, withServers } from "./read-live.ts";
 
 const able = canBuild();
+const served = missingServers().length === 0;
+if (able && !served) console.warn("Live reading of kernels is skipped: it needs snmpd and openssh-server.");
 if (!able)
   console.warn(
     "The kernel comparison is skipped: it needs root, iproute2 and ping to make network namespaces.",
@@ -42,11 +46,17 @@ function demoInside(): Plan {
   return reading.plan;
 }
 
-async function compare(plan: Plan, name: string, scenarios: readonly string[][]) {
+async function compare(
+  plan: Plan,
+  name: string,
+  scenarios: readonly string[][],
+  live?: (lab: Lab) => Promise<void>,
+) {
   const lab = new Lab(plan, `if${process.pid % 10000}${name}`);
   try {
     lab.build();
     await compareIn(lab, plan, scenarios);
+    await live?.(lab);
   } finally {
     lab.remove();
   }
@@ -84,6 +94,7 @@ async function compareIn(lab: Lab, plan: Plan, scenarios: readonly string[][]) {
     for (const device of plan.devices.filter((d) => d.role === "router")) {
       if (failed.includes(`device:${device.id}`)) continue;
       const record = engine.network.devices[engine.network.deviceIndex.get(device.id) as number];
+      const answers = lab.lookups(device.id, addresses);
       for (const text of addresses) {
         const address = parseAddress(text);
         if (!address) throw new Error(text);
@@ -97,7 +108,8 @@ async function compareIn(lab: Lab, plan: Plan, scenarios: readonly string[][]) {
               via: hop.address ? formatAddress(hop.address) : null,
             }
           : null;
-        expect({ at: device.id, to: text, failed, ...lab.lookup(device.id, text) }).toEqual({
+        const { source: _source, ...sent } = answers.get(text) ?? { source: null };
+        expect({ at: device.id, to: text, failed, ...sent }).toEqual({
           at: device.id,
           to: text,
           failed,
@@ -124,6 +136,18 @@ async function compareIn(lab: Lab, plan: Plan, scenarios: readonly string[][]) {
   }
 }
 
+/** Read by SNMP and by SSH, the devices give the true links, no false one, and the pings (exchange.md, "Live"). */
+async function compareLive(lab: Lab, whole: Plan, seed: number) {
+  const plan = withoutUntold(lab, whole);
+  const answered = await lab.pings(pingsOf(plan));
+  await withServers(lab, plan, { snmp: true, ssh: true, neighbours: false }, async (management) => {
+    const { v2c, v3, ssh } = secretsOf(management);
+    const switched = plan.devices.map(({ id }) => `${id}/${PORT}`);
+    for (const secret of [seed % 2 ? v2c : v3, ssh])
+      expectReadAlike(plan, await readAll(plan, management, secret), answered, [switched]);
+  });
+}
+
 // Most of the time goes by waiting for pings: several networks stand side by side.
 describe.skipIf(!able).concurrent("the Linux kernel agrees", () => {
   it("on the inside of the demo network", async () => {
@@ -141,7 +165,7 @@ describe.skipIf(!able).concurrent("the Linux kernel agrees", () => {
   }, 120_000);
 
   it.each(Array.from({ length: 32 }, (_, i) => i + 1))(
-    "on random plan %i, healthy and with failures",
+    "on random plan %i, healthy and with failures; and what its devices say, by SNMP and SSH too, is that plan",
     async (seed) => {
       const plan = kernelPlan(seed);
       const random = new Random(seed * 7);
@@ -150,12 +174,18 @@ describe.skipIf(!able).concurrent("the Linux kernel agrees", () => {
       const device = random.pick(routers);
       const port = random.pick(random.pick(routers).interfaces).name;
       const owner = routers.find((d) => d.interfaces.some((i) => i.name === port));
-      await compare(plan, String(seed), [
+      const scenarios = [
         [],
         [`link:${link.id}`],
         [`device:${device.id}`],
         [`interface:${owner?.id}/${port}`],
-      ]);
+      ];
+      await compare(
+        plan,
+        String(seed),
+        scenarios,
+        served ? (lab) => compareLive(lab, plan, seed) : undefined,
+      );
     },
     60_000,
   );

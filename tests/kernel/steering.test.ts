@@ -6,6 +6,7 @@ import { canBuild, Lab } from "../../lab/lab.ts";
 import { engineOf, tripOf, worldWith } from "../support/plans.ts";
 import { Random } from "../support/random.ts";
 import { steeredPlan } from "./plans.ts";
+import { addressOf } from "./read-alike.ts";
 
 /**
  * The one known difference: an IPv4 packet that comes back to its sender over a wire bears an address of the
@@ -27,22 +28,25 @@ async function compareIn(lab: Lab, plan: Plan, seed: number) {
   for (const failed of [[], [`link:${link.id}`]]) {
     for (const ref of failed) lab.set(ref, false);
     const world = worldWith(engine, ...failed);
-    const asked = plan.devices.flatMap((device) =>
-      hosts
-        .filter((host) => host !== device)
-        .flatMap((host) => {
-          const to = host.interfaces[0].addresses[0].split("/")[0];
-          const trip = tripOf(world, device.id, to);
-          const source = lab.sourceFor(device.id, to);
-          const ours = trip.worst.outbound.packet;
-          const question = { seed, failed, from: device.id, to };
-          expect({ ...question, source: ours && formatAddress(ours.source) }).toEqual({
-            ...question,
-            source,
-          });
-          return source === null || comesBack(trip) ? [] : [{ question, trip, source }];
-        }),
-    );
+    const asked = plan.devices.flatMap((device) => {
+      const others = hosts.filter((host) => host !== device);
+      const answers = lab.lookups(
+        device.id,
+        others.map((host) => addressOf(plan, host.id)),
+      );
+      return others.flatMap((host) => {
+        const to = addressOf(plan, host.id);
+        const trip = tripOf(world, device.id, to);
+        const source = answers.get(to)?.source ?? null;
+        const ours = trip.worst.outbound.packet;
+        const question = { seed, failed, from: device.id, to };
+        expect({ ...question, source: ours && formatAddress(ours.source) }).toEqual({
+          ...question,
+          source,
+        });
+        return source === null || comesBack(trip) ? [] : [{ question, trip, source }];
+      });
+    });
     const answered = await lab.pings(
       asked.map(({ question, source }) => ({ from: question.from, source, to: question.to })),
     );
