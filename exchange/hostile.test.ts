@@ -5,6 +5,7 @@ import { planOf } from "../tests/support/plans.ts";
 import { type Conversation, exchangesOf } from "./capture/index.ts";
 import { readInterfaceList } from "./interface-list.ts";
 import { readPlanText } from "./plan-text.ts";
+import { readFiles } from "./readings.ts";
 
 const said = (text: string) => {
   const { result: reading, ms } = timed(() => readPlanText(text));
@@ -77,6 +78,18 @@ describe("much of one thing takes time in proportion", () => {
       readInterfaceList(Array.from({ length: n }, (_, i) => line(i)).join("\n"), plan, null);
     expect(list(20_000).lines).toHaveLength(20_000);
     expect(growth(list, 2000)).toBeLessThan(40);
+  });
+
+  it.each([
+    ["letters", (n: number) => `10.0.0.0/8 ${"x".repeat(n)}`],
+    ["words", (n: number) => `10.0.0.0/8 ${"xy ".repeat(n / 3)}`],
+    ["spaces", (n: number) => `10.0.0.0/8 key${" ".repeat(n)}: x`],
+    ["numbers", (n: number) => `10.0.0.0/8 ${"1 ".repeat(n / 2)}`],
+    ["dots and colons", (n: number) => `10.0.0.0/8 ${"1.".repeat(n / 4)}${"a:".repeat(n / 4)}`],
+    ["marks", (n: number) => `10.0.0.0/8 ${"[|,=:".repeat(n / 5)}`],
+  ])("one line of a text table, of %s", (_what, line) => {
+    const read = (n: number) => readFiles([{ name: "x.txt", text: line(n) }]);
+    expect(growth(read, 20_000)).toBeLessThan(40);
   });
 
   it("unanswered datagrams in a capture", () => {

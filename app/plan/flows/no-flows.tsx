@@ -1,3 +1,4 @@
+import { useState } from "react";
 import { useAsking } from "../../engine/asking.ts";
 import { useEditing } from "../editing.ts";
 import { usePlan } from "../open-plan.tsx";
@@ -8,7 +9,11 @@ export function NoFlows() {
   const { page } = usePlan();
   const { answer: edit } = useAsking(page, "proposedFlows", {}, { kind: "proposed flows" });
   const editing = useEditing(page, "proposed flows");
-  const flows = edit?.changes ?? [];
+  const [left, setLeft] = useState<readonly string[]>([]);
+  const proposed = (edit?.changes ?? []).map(({ after }) => after as { id: string; label?: string });
+  const flows = (edit?.changes ?? []).filter(({ after }) => !left.includes((after as { id: string }).id));
+  const toggle = (id: string) =>
+    setLeft((now) => (now.includes(id) ? now.filter((one) => one !== id) : [...now, id]));
   return (
     <section aria-label="No flows" className="mt-3 max-w-2xl border border-iron bg-panel p-3">
       <p className="font-semibold">This plan has no flows: nothing was asked about its traffic.</p>
@@ -20,19 +25,22 @@ export function NoFlows() {
         <button
           type="button"
           className="button button-strong mt-2"
-          disabled={editing.busy}
-          onClick={() => editing.save(edit)}
+          disabled={editing.busy || flows.length === 0}
+          onClick={() => editing.save({ ...edit, changes: flows })}
         >
           {flows.length === 1 ? "Add the proposed flow" : `Add ${flows.length} proposed flows`}
         </button>
       )}
       {edit && (
-        <ul className="mt-2 list-disc pl-5 text-[13px] text-ink-2">
-          {flows.slice(0, 6).map(({ after }) => {
-            const { id, label } = after as { id: string; label?: string };
-            return <li key={id}>{label ?? id}</li>;
-          })}
-          {flows.length > 6 && <li>and {flows.length - 6} more</li>}
+        <ul className="mt-2 max-h-48 overflow-auto text-[13px]">
+          {proposed.map(({ id, label }) => (
+            <li key={id}>
+              <label className="flex items-baseline gap-2">
+                <input type="checkbox" checked={!left.includes(id)} onChange={() => toggle(id)} />
+                {label ?? id}
+              </label>
+            </li>
+          ))}
         </ul>
       )}
       {edit === null && (

@@ -305,11 +305,14 @@ function settleWords(parts: LineParts, trailing: readonly string[], context: Lin
 
 /** "key: value" and "key=value" with their mark taken away, where the key is a word that announces one. */
 export function keyed(line: string): string {
-  return line
-    .replace(/([A-Za-z][\w-]*(?: [A-Za-z][\w-]*)?)\s*[=:]\s+(?=\S)/g, (all, key: string) =>
-      roleOf(key) ? `${key} ` : all,
-    )
-    .replace(/(^|[\s,;([])([A-Za-z][\w-]*)[=:](?=[^\s:=])/g, (all, lead: string, key: string) =>
-      roleOf(key) ? `${lead}${key} ` : all,
-    );
+  return (
+    line
+      // Tried from the beginnings of words alone: a long word would else be gone through from each of its letters.
+      .replace(/(?<![\w-])([A-Za-z][\w-]*(?: [A-Za-z][\w-]*)?)\s*[=:]\s+(?=\S)/g, (all, key: string) =>
+        roleOf(key) ? `${key} ` : all,
+      )
+      .replace(/(^|[\s,;([])([A-Za-z][\w-]*)[=:](?=[^\s:=])/g, (all, lead: string, key: string) =>
+        roleOf(key) ? `${lead}${key} ` : all,
+      )
+  );
 }

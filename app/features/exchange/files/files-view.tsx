@@ -2,6 +2,7 @@ import { useEffect, useRef, useState } from "react";
 import { Link, useFetcher } from "react-router";
 import type { Layout } from "../../../../exchange/layout.ts";
 import { useEditing } from "../../../plan/editing.ts";
+import { NoFlows } from "../../../plan/flows/no-flows.tsx";
 import { usePlan } from "../../../plan/open-plan.tsx";
 import { Refusals } from "../../../plan/refusals.tsx";
 import type { ExchangeAnswer } from "../../../queries/exchange.ts";
@@ -19,7 +20,7 @@ import { useReading } from "./use-reading.ts";
 
 /** What devices say comes in: files are read line by line, shown with what was understood, and taken as one edit. */
 export function FilesView({ layouts }: { layouts: readonly ShownLayout[] }) {
-  const { page, planId, params } = usePlan();
+  const { page, planId, params, frame } = usePlan();
   const editing = useEditing(page, "exchange");
   const [files, setFiles] = useState<Given[]>([]);
   const [words, setWords] = useState<Readonly<Record<string, string>>>({});
@@ -65,6 +66,7 @@ export function FilesView({ layouts }: { layouts: readonly ShownLayout[] }) {
           </Link>
         </p>
       )}
+      {taken !== "" && frame.flows.length === 0 && <NoFlows />}
       {reading.isError && files.length > 0 && (
         <p role="alert" className="mt-2 text-stop">
           {reading.error.message}
