@@ -1,13 +1,28 @@
 import { defineConfig } from "vitest/config";
 
+const common = {
+  testTimeout: 60_000,
+  maxConcurrency: 3,
+  // Property tests run on a fresh seed each time; bin/test prints it, and a failing one is told with its own.
+  setupFiles: ["tests/support/seed.ts"],
+};
+
+/** What only computes: its files share what they load, which would else be loaded anew for each. */
+const computing = "{core,exchange,cli,live}/**/*.test.ts";
+
 export default defineConfig({
   test: {
-    include: ["{core,exchange,live,lab,stand-ins,cli,server,worker,app,tests}/**/*.test.{ts,tsx}"],
-    testTimeout: 30_000,
     // The comparison with the kernel and the survival test mostly wait.
     maxWorkers: 2,
-    maxConcurrency: 3,
-    // Property tests run on a fresh seed each time; bin/test prints it, and a failing one is told with its own.
-    setupFiles: ["tests/support/seed.ts"],
+    projects: [
+      { test: { ...common, name: "computing", include: [computing], isolate: false } },
+      {
+        test: {
+          ...common,
+          name: "all else",
+          include: ["{lab,stand-ins,server,worker,app,tests}/**/*.test.{ts,tsx}"],
+        },
+      },
+    ],
   },
 });

@@ -187,6 +187,6 @@ describe.skipIf(!able).concurrent("the Linux kernel agrees", () => {
         served ? (lab) => compareLive(lab, plan, seed) : undefined,
       );
     },
-    60_000,
+    120_000,
   );
 });
