@@ -84,6 +84,16 @@ need_lab() {
     install_idle "servers for the devices of a lab" snmpd lldpd openssh-server openssh-client nftables
 }
 
+# Runs a program from its sources in the folder HERE, which its arguments are told from.
+run_source() { # HERE PROGRAM ARGUMENT...
+  local here=$1 program loader
+  program=$(pwd)/$2
+  loader=$(pwd)/node_modules/tsx/dist/loader.mjs
+  shift 2
+  cd "$here"
+  exec node --import "$loader" "$program" "$@"
+}
+
 # Locks for the rest of the subshell: one set-up at a time in this checkout.
 setup_lock() {
   mkdir -p .data

@@ -5,6 +5,7 @@ import {
   formatPlanError,
   type Plan,
   type StaticRoute,
+  sameValue,
 } from "../core/plan/index.ts";
 import type { DriftEntry } from "./drift.ts";
 import { Collector, type DeviceFacts, type RouteFact } from "./facts/index.ts";
@@ -70,7 +71,7 @@ function withDevices(plan: Plan, facts: readonly DeviceFacts[], names: readonly 
 /** A device with one difference taken over. */
 function taken(device: Device, entry: DriftEntry, facts: DeviceFacts | undefined): Device {
   const { kind, subject, planned, seen } = entry;
-  const sameRoute = (route: StaticRoute) => JSON.stringify(route) === JSON.stringify(planned);
+  const sameRoute = (route: StaticRoute) => sameValue(route, planned);
   switch (kind) {
     case "route-missing":
       return { ...device, routes: device.routes.filter((route) => !sameRoute(route)) };

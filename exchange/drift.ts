@@ -29,7 +29,12 @@ export interface DriftEntry {
 }
 
 /** What tells a difference from every other. */
-export const keyOf = ({ device, kind, subject, text }: DriftEntry) => `${device} ${kind} ${subject} ${text}`;
+export const keyOf = ({
+  device,
+  kind,
+  subject,
+  text,
+}: Record<"device" | "kind" | "subject" | "text", string>) => `${device} ${kind} ${subject} ${text}`;
 
 export interface Drift {
   differences: DriftEntry[];
@@ -38,15 +43,11 @@ export interface Drift {
 }
 
 /** What devices said against a plan, and against what is predicted of it under the scenario's conditions. */
-export function driftOf(
-  model: Scenario,
-  { devices }: { devices: readonly { facts: DeviceFacts; told: string | null }[] },
-): Drift {
+export function driftOf(model: Scenario, said: readonly DeviceFacts[]): Drift {
   const differences: DriftEntry[] = [];
   const compared: string[] = [];
-  for (const collector of devices) {
-    const { facts } = collector;
-    const name = collector.told ?? facts.device;
+  for (const facts of said) {
+    const name = facts.device;
     const device = model.plan.devices.find(({ id, label }) => id === idOf(name) || label === name);
     if (!device) {
       const text = `the plan has no device ${name}`;

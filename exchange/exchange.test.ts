@@ -702,7 +702,7 @@ describe("into a plan that is there", () => {
     if (!joined.ok) throw new Error(joined.errors[0].message);
     const { differences } = driftOf(
       NetworkModel.compile(joined.plan),
-      readFiles([{ name: "tern/route.json", text: seen }]),
+      readFiles([{ name: "tern/route.json", text: seen }]).devices.map(({ named }) => named),
     );
     expect(differences.map(({ kind, text }) => `${kind}: ${text}`)).toEqual([
       "route-differs: the route to 0.0.0.0/0 has the metric 9, planned 0",
@@ -710,8 +710,10 @@ describe("into a plan that is there", () => {
       "route-extra: the route 10.0.0.0/8 via 198.51.100.1 is not in the plan",
     ]);
     expect(
-      driftOf(NetworkModel.compile(joined.plan), readFiles([{ name: "puffin/route.json", text: seen }]))
-        .differences[0].kind,
+      driftOf(
+        NetworkModel.compile(joined.plan),
+        readFiles([{ name: "puffin/route.json", text: seen }]).devices.map(({ named }) => named),
+      ).differences[0].kind,
     ).toBe("device-unknown");
   });
 });

@@ -22,15 +22,13 @@ interface Kept {
 const folderOf = (name: string) => `${HOME}/${name}`;
 const prefixOf = (name: string) => `iflab-${name}`;
 
-function kept(name: string): { lab: Lab; plan: Plan; management: Management | null } {
+function kept(name: string): { lab: Lab; plan: Plan } {
   const file = `${folderOf(name)}/lab.json`;
   if (!existsSync(file)) throw new Unable(`There is no lab "${name}". Build one: bin/lab up PLAN`);
-  const { prefix, plan: document, net } = JSON.parse(readFileSync(file, "utf8")) as Kept;
+  const { prefix, plan: document } = JSON.parse(readFileSync(file, "utf8")) as Kept;
   const read = readPlan(document);
   if (!read.ok) throw new Unable(`The lab "${name}" is not what it was; take it down: bin/lab down`);
-  const lab = new Lab(read.plan, prefix);
-  const management = net === null ? null : new Management(lab, managed(read.plan), folderOf(name), net);
-  return { lab, plan: read.plan, management };
+  return { lab: new Lab(read.plan, prefix), plan: read.plan };
 }
 
 const managed = (plan: Plan) =>

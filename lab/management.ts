@@ -1,4 +1,4 @@
-import { type ChildProcess, spawn } from "node:child_process";
+import { spawn } from "node:child_process";
 import { chmodSync, mkdirSync, readFileSync, writeFileSync } from "node:fs";
 import { setTimeout as rest } from "node:timers/promises";
 import type { Lab } from "./lab.ts";
@@ -27,7 +27,6 @@ export interface Servers {
 
 /** Servers in the devices of a lab, reached over a network of their own from this machine, and from nowhere else. */
 export class Management {
-  private readonly children: ChildProcess[] = [];
   private readonly addresses = new Map<string, string>();
 
   /** `folder`: for the servers' files. `net`: the third octet and the half of the prefix, 0 to 511; no other lab's. */
@@ -107,7 +106,6 @@ export class Management {
     });
     child.on("error", () => {});
     if (detached) child.unref();
-    this.children.push(child);
   }
 
   private startAgent(device: string, home: string, detached: boolean) {
@@ -165,11 +163,6 @@ export class Management {
     chmodSync(`${home}`, 0o777);
     const args = ["-d", "-u", `${home}/lldp`, "-x", "-X", `unix:${home}/agentx`, "-O", file];
     this.serve(device, "lldpd", args, detached);
-  }
-
-  /** The processes that were started, by their numbers. */
-  get running(): number[] {
-    return this.children.flatMap(({ pid }) => pid ?? []);
   }
 
   stop() {

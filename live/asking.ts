@@ -3,9 +3,9 @@ import type { Limits, Meter } from "./limits.ts";
 import type { Secret, Target } from "./target.ts";
 
 /** One attempt to read one device. */
-export interface Asking<W extends Secret["way"] = Secret["way"]> {
+export interface Asking {
   readonly target: Target;
-  readonly secret: Extract<Secret, { way: W }> | Secret;
+  readonly secret: Secret;
   readonly limits: Limits;
   readonly meter: Meter;
   /** Ends the attempt: its time is over, or nobody wants it any more. */

@@ -1,3 +1,4 @@
+import { setTimeout as rest } from "node:timers/promises";
 import type { Collector, LineFate } from "../exchange/facts/index.ts";
 import { readFiles } from "../exchange/readings.ts";
 import type { Ask, Told } from "./asking.ts";
@@ -54,7 +55,9 @@ export async function readDevice(target: Target, secret: Secret, options: ReadOp
       if (!why.again || attempt >= limits.attempts) throw why;
       const pause = limits.backoffMs * 2 ** (attempt - 1);
       tell(`${why.message}; again in ${Math.round(pause / 1000)} s`);
-      await rest(pause, signal);
+      await rest(pause, undefined, { signal }).catch(() => {
+        throw new Cancelled();
+      });
     }
   }
 }
@@ -85,17 +88,3 @@ async function attemptOnce(
 
 /** An unforeseen error by its kind alone: its text may quote what was sent. */
 const nameOf = (error: unknown) => (error instanceof Error ? error.name : "an unknown error");
-
-function rest(ms: number, signal: AbortSignal): Promise<void> {
-  return new Promise((resolve, reject) => {
-    const leave = () => {
-      clearTimeout(timer);
-      reject(new Cancelled());
-    };
-    const timer = setTimeout(() => {
-      signal.removeEventListener("abort", leave);
-      resolve();
-    }, ms);
-    signal.addEventListener("abort", leave, { once: true });
-  });
-}

@@ -15,6 +15,11 @@ const port = (text: string) => {
   return value;
 };
 
+interface Listening {
+  listen(port: number, host: string, then: () => void): unknown;
+  address(): unknown;
+}
+
 interface Options {
   device: string;
   host: string;
@@ -34,22 +39,19 @@ async function standIn(file: string, options: Options) {
   const login = { user: options.user, password: options.password };
   if (options.restconf === undefined && options.netconf === undefined)
     throw new Error("Say --restconf PORT, --netconf PORT or both.");
-  if (options.restconf !== undefined) {
-    const server = await restconfServer(() => store, login);
-    server.listen(options.restconf, options.host, () =>
-      console.log(
-        `${options.device} answers RESTCONF on ${options.host} ${(server.address() as AddressInfo).port}`,
-      ),
+  const listen = (server: Listening, port: number, what: string) =>
+    server.listen(port, options.host, () => {
+      const { port: own } = server.address() as AddressInfo;
+      console.log(`${options.device} answers ${what} on ${options.host} ${own}`);
+    });
+  if (options.restconf !== undefined)
+    listen(await restconfServer(() => store, login), options.restconf, "RESTCONF");
+  if (options.netconf !== undefined)
+    listen(
+      netconfServer(() => store, login),
+      options.netconf,
+      "NETCONF",
     );
-  }
-  if (options.netconf !== undefined) {
-    const server = netconfServer(() => store, login);
-    server.listen(options.netconf, options.host, () =>
-      console.log(
-        `${options.device} answers NETCONF on ${options.host} ${(server.address() as AddressInfo).port}`,
-      ),
-    );
-  }
 }
 
 const program = new Command("stand-in")

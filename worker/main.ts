@@ -45,8 +45,7 @@ async function main() {
   const names = Array.from({ length: options.threads }, (_, n) => `${hostname()} ${process.pid} ${n}`);
   await Promise.all([
     ...names.map((name) => work(queue, name, ending.signal)),
-    ...(reads ? [readWhenDue(queue, ending.signal)] : []),
-    ...Array.from({ length: reads ? options.readers : 0 }, () => readAsAsked(queue, ending.signal)),
+    ...(reads ? [readWhenDue(queue, ending.signal), readAsAsked(queue, options.readers, ending.signal)] : []),
   ]);
   clearInterval(rescue);
   await queue.close();

@@ -1,6 +1,7 @@
+import { setTimeout as rest } from "node:timers/promises";
 import { NetworkModel, type Scenario } from "../core/scenario/index.ts";
 import { driftOf } from "../exchange/drift.ts";
-import { prefixesOf } from "../exchange/facts/index.ts";
+import { readingOf } from "../exchange/facts/index.ts";
 import { NotRead } from "../live/failure.ts";
 import type { Limits } from "../live/limits.ts";
 import { type Reading, readDevice } from "../live/read.ts";
@@ -16,24 +17,41 @@ import { keepReadings } from "../server/readings.ts";
 const LOOK_EVERY_MS = 400;
 const BEAT_EVERY_MS = 1000;
 
-const rest = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
-
-/** Reads one device after the other until `stopped` says so. What hangs, lies or closes is told, and stops nothing. */
-export async function readAsAsked(queue: Queue, stopped: AbortSignal, limits?: Limits): Promise<void> {
+/**
+ * Reads devices as they are asked for, at most `readers` at a time, until `stopped` says so. What hangs, lies or closes
+ * is told, and stops nothing.
+ */
+export async function readAsAsked(
+  queue: Queue,
+  readers: number,
+  stopped: AbortSignal,
+  limits?: Limits,
+): Promise<void> {
+  const underWay = new Set<Promise<void>>();
   while (!stopped.aborted) {
     try {
-      const job = await queue.takeReading();
-      if (!job) await rest(LOOK_EVERY_MS);
-      else {
-        await readOne(job.run, stopped, limits);
-        await queue.readingDone(job.id);
+      const job = underWay.size < readers ? await queue.takeReading() : null;
+      if (!job) {
+        await rest(LOOK_EVERY_MS);
+        continue;
       }
+      const reading = readOne(job.run, stopped, limits)
+        .then(() => queue.readingDone(job.id))
+        .catch(tellBroken)
+        .finally(() => underWay.delete(reading));
+      underWay.add(reading);
     } catch (error) {
-      // The database may be away for a moment. Never more than an error's kind: its text could quote what was sent.
-      log.error({ error: error instanceof Error ? error.name : "unknown" }, "a reading failed");
+      // The database may be away for a moment.
+      tellBroken(error);
       await rest(LOOK_EVERY_MS * 5);
     }
   }
+  await Promise.all(underWay);
+}
+
+/** Never more than an error's kind: its text could quote what was sent. */
+function tellBroken(error: unknown) {
+  log.error({ error: error instanceof Error ? error.name : "unknown" }, "a reading failed");
 }
 
 /** Once a minute, asks for the readings whose interval has gone by. */
@@ -88,17 +106,13 @@ async function readOne(run: string, stopped: AbortSignal, limits: Limits | undef
 async function keep(claimed: Claimed, { collector, lines }: Reading) {
   const { plan, target, askedBy } = claimed;
   const facts = { ...collector.facts, device: target.device };
-  await keepReadings(plan, `${askedBy}, by ${target.way}`, [
-    { device: target.device, facts, prefixes: prefixesOf(facts) },
-  ]);
+  await keepReadings(plan, `${askedBy}, by ${target.way}`, [readingOf(facts)]);
   const doubtful = lines.filter(({ fate }) => fate === "doubtful" || fate === "not-understood").length;
   const name =
     collector.told !== null && collector.told !== target.device ? `; it calls itself ${collector.told}` : "";
   const told = `${facts.interfaces.length} interfaces, ${facts.routes.length} routes${doubtful ? `, ${doubtful} lines doubtful or not understood` : ""}${name}`;
   const model = await modelOf(plan);
-  const differences = model
-    ? driftOf(model, { devices: [{ facts, told: null }] }).differences.length
-    : undefined;
+  const differences = model ? driftOf(model, [facts]).differences.length : undefined;
   return { told, differences, lines: lines.length };
 }
 

@@ -32,6 +32,12 @@ export function textOf(form: FormData, name: string): string {
   return typeof value === "string" ? value : "";
 }
 
+/** The number of a row in a field of a form; "0", which no row has, where it is none that could be. */
+export function rowNumber(form: FormData, name: string): string {
+  const text = textOf(form, name);
+  return /^[1-9]\d{0,17}$/.test(text) ? text : "0";
+}
+
 /** The number of a revision in an address; null where it is none that could be. */
 export function revisionIn(text: string): number | null {
   return /^[1-9]\d{0,8}$/.test(text) ? Number(text) : null;

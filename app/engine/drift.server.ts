@@ -3,15 +3,19 @@ import type { DeviceFacts } from "../../exchange/facts/index.ts";
 import { newestReadings } from "../../server/readings.ts";
 import { modelAt } from "./page.server.ts";
 
-/** Where what devices said last differs from a revision, under what is down; and when each of them was read. */
-export async function driftAt(
-  plan: string,
-  revision: number,
-  down: readonly string[],
-): Promise<Drift & { readAt: { device: string; at: Date }[] }> {
+interface DriftNow extends Drift {
+  /** What each device said last. */
+  said: DeviceFacts[];
+  /** When each of them was read. */
+  readAt: { device: string; at: Date }[];
+}
+
+/** Where what devices said last differs from a revision, under what is down. */
+export async function driftAt(plan: string, revision: number, down: readonly string[]): Promise<DriftNow> {
   const readings = await newestReadings<DeviceFacts>(plan, null);
   const readAt = readings.map(({ device, readAt: at }) => ({ device, at }));
-  if (readings.length === 0) return { differences: [], compared: [], readAt };
+  const said = readings.map(({ facts }) => facts);
+  if (said.length === 0) return { differences: [], compared: [], said, readAt };
   const model = (await modelAt(plan, revision)).under(down);
-  return { ...driftOf(model, { devices: readings.map(({ facts }) => ({ facts, told: null })) }), readAt };
+  return { ...driftOf(model, said), said, readAt };
 }

@@ -12,7 +12,7 @@ import {
   keepTarget,
 } from "../../server/live/targets.ts";
 import { headOf } from "../../server/plans.ts";
-import { textOf } from "./bodies.server.ts";
+import { rowNumber, textOf } from "./bodies.server.ts";
 import { notFound } from "./page.server.ts";
 
 /** What a form on the devices came to: what was done, or what is wrong at which field of it. */
@@ -21,8 +21,6 @@ export interface FormTold {
   readonly errors: FieldErrors;
   readonly said: string;
 }
-
-const idSchema = z.string().regex(/^[1-9]\d{0,17}$/);
 
 const targetSchema = z.object({
   device: z.string().trim().min(1, "say which device it is").max(200),
@@ -37,7 +35,7 @@ const targetSchema = z.object({
     .int("this is no port")
     .min(1, "a port is from 1 to 65535")
     .max(65535, "a port is from 1 to 65535"),
-  credential: idSchema.or(z.literal("")),
+  credential: z.string(),
   everyMinutes: z
     .union([z.literal("").transform(() => null), z.coerce.number().int().min(1).max(44640)])
     .catch(() => Number.NaN)
@@ -65,15 +63,13 @@ const doings: Readonly<
     ];
   },
   async "forget-credential"(plan, form) {
-    return [await forgetCredential(plan, numberIn(form, "credential")), "Forgotten."];
+    return [await forgetCredential(plan, rowNumber(form, "credential")), "Forgotten."];
   },
   async target(plan, form) {
     const fields = Object.fromEntries(
-      ["device", "address", "way", "port", "credential", "everyMinutes"].map((key) => [
-        key,
-        textOf(form, key),
-      ]),
+      ["device", "address", "way", "port", "everyMinutes"].map((key) => [key, textOf(form, key)]),
     );
+    fields.credential = rowNumber(form, "credential");
     const way = waySchema.safeParse(fields.way);
     if (fields.port.trim() === "" && way.success) fields.port = String(usualPort[way.data]);
     const read = targetSchema.safeParse(fields);
@@ -81,16 +77,16 @@ const doings: Readonly<
     return [await keepTarget(plan, read.data), `${read.data.device} is read at ${read.data.address}.`];
   },
   async "drop-target"(plan, form) {
-    await dropTarget(plan, numberIn(form, "target"));
+    await dropTarget(plan, rowNumber(form, "target"));
     return [{}, "It is no longer read. What it said is kept."];
   },
   async "forget-proof"(plan, form) {
-    await forgetProof(plan, numberIn(form, "target"));
+    await forgetProof(plan, rowNumber(form, "target"));
     return [{}, "Its key is forgotten; the next reading keeps the one that it finds."];
   },
   async read(plan, form, by) {
     const one = textOf(form, "target");
-    const count = await askReadings(plan, one === "" ? null : [numberIn(form, "target")], by);
+    const count = await askReadings(plan, one === "" ? null : [rowNumber(form, "target")], by);
     return [
       {},
       count === 0
@@ -101,7 +97,7 @@ const doings: Readonly<
     ];
   },
   async cancel(plan, form) {
-    await cancelRun(plan, numberIn(form, "run"));
+    await cancelRun(plan, rowNumber(form, "run"));
     return [{}, "Cancelled."];
   },
 };
@@ -119,11 +115,6 @@ export async function doOnDevices(plan: string, form: FormData, by: string): Pro
     if (error instanceof NoKey) return { form: doing, errors: { key: error.message }, said: "" };
     throw error;
   }
-}
-
-function numberIn(form: FormData, name: string): string {
-  const read = idSchema.safeParse(textOf(form, name));
-  return read.success ? read.data : "0";
 }
 
 /** The first thing that is wrong with each field; never with what was typed. */

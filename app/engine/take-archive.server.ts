@@ -1,9 +1,9 @@
-import { differencePlans, formatPlanError } from "../../core/plan/index.ts";
+import { formatPlanError } from "../../core/plan/index.ts";
 import { UnreadableArchive, unpack } from "../../exchange/archive.ts";
-import { type Fate, type LineFate, prefixesOf } from "../../exchange/facts/index.ts";
+import { type Fate, type LineFate, readingOf } from "../../exchange/facts/index.ts";
 import { readFiles } from "../../exchange/readings.ts";
-import { mergeInto } from "../../exchange/rebuild/merge.ts";
 import { rebuildPlan } from "../../exchange/rebuild/plan.ts";
+import { takeReadings } from "../../exchange/rebuild/take.ts";
 import { documentOf, headOf, saveEdit } from "../../server/plans.ts";
 import { keepReadings } from "../../server/readings.ts";
 import type { Visitor } from "../../server/session.ts";
@@ -56,25 +56,21 @@ export async function takeArchive(planId: string, file: File, visitor: Visitor):
   const read = { ...nothing(""), fates, open };
   const outcome = rebuildPlan(readings, plan.name);
   if (!outcome.ok) return { ...read, error: outcome.errors.map(formatPlanError).join("; ") };
-  const merged = mergeInto(plan, outcome.rebuilt);
-  if (!merged.ok) return { ...read, error: merged.errors.slice(0, 5).map(formatPlanError).join("; ") };
-  const changes = differencePlans(plan, merged.plan);
+  const taking = takeReadings(plan, readings, outcome.rebuilt);
+  if (!taking.ok) return { ...read, error: taking.errors.slice(0, 5).map(formatPlanError).join("; ") };
+  const { edit } = taking;
   const counts = {
     devices: readings.devices.length,
     links: outcome.rebuilt.links.length,
-    changes: changes.length,
+    changes: edit?.changes.length ?? 0,
   };
   await keepReadings(
     planId,
     visitor.name,
-    readings.devices.map(({ facts, told }) => {
-      const device = (told ?? facts.device).slice(0, 200) || "unnamed";
-      return { device, facts: { ...facts, device }, prefixes: prefixesOf(facts) };
-    }),
+    readings.devices.map(({ named }) => readingOf(named)),
   );
-  if (changes.length === 0) return { ...read, ...counts };
-  const label = `Take in what ${counts.devices} devices said`;
-  const saved = await saveEdit(planId, head.revision, { label, changes }, visitor);
+  if (!edit) return { ...read, ...counts };
+  const saved = await saveEdit(planId, head.revision, edit, visitor);
   return saved.ok
     ? { ...read, ...counts, revision: saved.revision }
     : { ...read, ...counts, error: saved.errors.slice(0, 5).map(formatPlanError).join("; ") };

@@ -1,14 +1,14 @@
-import { differencePlans, type Edit, type Plan, type PlanError } from "../../core/plan/index.ts";
+import { type Edit, type Plan, type PlanError, sameValue } from "../../core/plan/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 import type { DeviceFacts, LineFate } from "../../exchange/facts/index.ts";
 import type { Layout } from "../../exchange/layout.ts";
 import { type InputFile, Meanings, readerOf } from "../../exchange/readers/index.ts";
 import { anyTable, type ColouredTable, colourTable } from "../../exchange/readers/tables/table.ts";
-import { type Readings, readFiles } from "../../exchange/readings.ts";
-import { mergeInto } from "../../exchange/rebuild/merge.ts";
+import { readFiles } from "../../exchange/readings.ts";
 import { type Picture, pictureOf } from "../../exchange/rebuild/picture.ts";
 import { type Rebuilt, rebuildPlan } from "../../exchange/rebuild/plan.ts";
 import { leftOutFate } from "../../exchange/rebuild/soundly.ts";
+import { takeReadings } from "../../exchange/rebuild/take.ts";
 
 /** Tables, and lines of each, that are shown with their roles. */
 const MOST_TABLES = 30;
@@ -57,28 +57,17 @@ export interface ExchangeAnswer {
   errors: PlanError[];
 }
 
-type Read = ReturnType<typeof readAnew>;
-let held: { key: string; read: Read } | null = null;
+type Told = Pick<ExchangeAsked, "files" | "words" | "layouts">;
+let held: { name: string; told: Told; read: ReturnType<typeof readAnew> } | null = null;
 
 /** Files are read once for as long as they and what is told of them stay: a tick repeats the merging alone. */
-function readOnce(name: string, asked: Pick<ExchangeAsked, "files" | "words" | "layouts">): Read {
-  const { files, words, layouts } = asked;
-  const key = JSON.stringify([name, files.map((file) => [file.name, digest(file.text)]), words, layouts]);
-  if (held?.key !== key) held = { key, read: readAnew(name, asked) };
+function readOnce(name: string, told: Told): ReturnType<typeof readAnew> {
+  if (!held || held.name !== name || !sameValue(held.told, told))
+    held = { name, told, read: readAnew(name, told) };
   return held.read;
 }
 
-/** FNV-1a over the units of a text, with its length: it tells texts apart that a page gives one after the other. */
-function digest(text: string): string {
-  let hash = 0x811c9dc5;
-  for (let i = 0; i < text.length; i++) hash = Math.imul(hash ^ text.charCodeAt(i), 0x01000193);
-  return `${text.length} ${hash >>> 0}`;
-}
-
-function readAnew(
-  name: string,
-  { files, words, layouts }: Pick<ExchangeAsked, "files" | "words" | "layouts">,
-) {
+function readAnew(name: string, { files, words, layouts }: Told) {
   const readings = readFiles(files, { words, layouts });
   const options = { meanings: new Meanings(words), layouts };
   const tables = files
@@ -91,21 +80,18 @@ function readAnew(
 /** Reads files, and works out what they would change in the plan (no file is kept). */
 export function readExchange(p: Scenario, { files, words, without, layouts }: ExchangeAsked): ExchangeAnswer {
   const { readings, tables, outcome } = readOnce(p.plan.name, { files, words, layouts });
-  const facts = readings.devices.map((device) => ({
-    ...device.facts,
-    device: device.told ?? device.facts.device,
-  }));
+  const facts = readings.devices.map(({ named }) => named);
   const told = { tables, lines: readings.lines as LineFate[], facts, openWords: [...readings.openWords] };
   if (!outcome.ok) return { ...told, devices: [], links: [], edit: null, errors: outcome.errors };
   const { rebuilt } = outcome;
-  const merged = mergeInto(p.plan, withoutThese(rebuilt, without));
+  const taking = takeReadings(p.plan, readings, withoutThese(rebuilt, without));
   return {
     ...told,
     lines: [...told.lines, ...rebuilt.leftOut.map(leftOutFate)],
     devices: devicesOf(p.plan, rebuilt.plan),
     links: rebuilt.links,
-    edit: merged.ok ? editOf(p.plan, merged.plan, readings) : null,
-    errors: merged.ok ? [] : merged.errors,
+    edit: taking.ok ? taking.edit : null,
+    errors: taking.ok ? [] : taking.errors,
   };
 }
 
@@ -132,14 +118,6 @@ function devicesOf(plan: Plan, read: Plan): ReadDevice[] {
     routes: routes.length + learned.length,
     known: known.has(id),
   }));
-}
-
-function editOf(plan: Plan, merged: Plan, { devices }: Readings): Edit | null {
-  const changes = differencePlans(plan, merged);
-  if (changes.length === 0) return null;
-  const names = devices.map(({ facts }) => facts.device);
-  const who = names.length > 3 ? `${names.length} devices` : names.join(", ") || "a list";
-  return { label: `Take in what ${who} said`.slice(0, 300), changes };
 }
 
 /** The drawing that grows from one table. Null where nobody understands it. */

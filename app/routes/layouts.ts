@@ -2,7 +2,7 @@ import { data } from "react-router";
 import { type Layout, layoutSchema, readLayout, UnreadableLayout } from "../../exchange/layout.ts";
 import { forgetLayout, keepLayout, keptLayouts } from "../../server/layouts.ts";
 import { visitorOf } from "../../server/session.ts";
-import { formBody, textOf } from "../engine/bodies.server.ts";
+import { formBody, rowNumber, textOf } from "../engine/bodies.server.ts";
 import { notFound } from "../engine/page.server.ts";
 import type { Route } from "./+types/layouts";
 
@@ -21,7 +21,7 @@ export async function action({ request }: Route.ActionArgs) {
   const form = await formBody(request);
   const doing = textOf(form, "do");
   if (doing === "forget") {
-    await forgetLayout(/^[1-9]\d{0,17}$/.test(textOf(form, "id")) ? textOf(form, "id") : "0");
+    await forgetLayout(rowNumber(form, "id"));
     return say("Forgotten.");
   }
   const read = doing === "import" ? await imported(form) : taught(form);

@@ -1,4 +1,5 @@
 import { targetsOf } from "../../server/live/targets.ts";
+import { clockText } from "../ui/clock-time.tsx";
 import type { Route } from "./+types/reading-notices";
 
 /** What is wrong with the readings of devices: one that is older than wished, did not come, or differs from the plan. */
@@ -11,7 +12,7 @@ export interface ReadingNotice {
 export async function loader({ params: { plan } }: Route.LoaderArgs): Promise<ReadingNotice[]> {
   const targets = await targetsOf(plan);
   return targets.flatMap(({ device, run, stale, everyMinutes, lastReadAt }): ReadingNotice[] => {
-    const since = lastReadAt ? `was read last at ${clock(lastReadAt)}` : "was never read";
+    const since = lastReadAt ? `was read last at ${clockText(lastReadAt)}` : "was never read";
     return [
       ...(stale
         ? [
@@ -37,5 +38,3 @@ export async function loader({ params: { plan } }: Route.LoaderArgs): Promise<Re
     ];
   });
 }
-
-const clock = (at: Date) => `${new Date(at).toISOString().slice(0, 16).replace("T", " ")} UTC`;

@@ -1,6 +1,6 @@
 import { data } from "react-router";
 import { z } from "zod";
-import { deviceFactsSchema, prefixesOf } from "../../exchange/facts/index.ts";
+import { deviceFactsSchema, readingOf } from "../../exchange/facts/index.ts";
 import { headOf } from "../../server/plans.ts";
 import { keepReadings } from "../../server/readings.ts";
 import { visitorOf } from "../../server/session.ts";
@@ -16,11 +16,7 @@ export async function action({ request, params }: Route.ActionArgs) {
   if (!body.success) return data({ kept: 0, error: "these are no facts that can be kept" }, { status: 400 });
   if (!(await headOf(params.plan))) notFound("There is no such plan; it may have been deleted.");
   const visitor = await visitorOf(request);
-  const readings = body.data.facts.map((facts) => ({
-    device: facts.device.slice(0, 200) || "unnamed",
-    facts,
-    prefixes: prefixesOf(facts),
-  }));
+  const readings = body.data.facts.map(readingOf);
   await keepReadings(params.plan, visitor.name, readings);
   const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
   return data({ kept: readings.length, error: "" }, { headers });

@@ -146,7 +146,10 @@ export function driftCommand(cli: CommandLine) {
     .argument("<plan>")
     .argument("<facts...>")
     .action((path: string, paths: string[], options: ReadOptions) => {
-      const drift = driftOf(cli.plans.model(path), reading(paths, options));
+      const drift = driftOf(
+        cli.plans.model(path),
+        reading(paths, options).devices.map(({ named }) => named),
+      );
       cli.say(options, drift, () =>
         drift.differences.length === 0
           ? "The devices are as the plan has them."

@@ -60,6 +60,16 @@ export class Collector {
     };
   }
 
+  /** What the device is called: by itself, else by what told whose its files are. */
+  get name(): string {
+    return this.told ?? this.facts.device;
+  }
+
+  /** Its facts under that name. */
+  get named(): DeviceFacts {
+    return { ...this.facts, device: this.name };
+  }
+
   /** What was kept of a device, as though its files were read anew. */
   static from(facts: DeviceFacts): Collector {
     const made = new Collector(facts.device);

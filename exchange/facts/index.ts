@@ -1,3 +1,3 @@
 export * from "./collector.ts";
 export * from "./facts.ts";
-export { prefixesOf } from "./prefixes.ts";
+export { readingOf } from "./prefixes.ts";

@@ -82,7 +82,7 @@ export function pictureOf(collector: Collector, text: string): Picture {
     const adds = all.filter((part) => part.line === i + 1).map(({ id }) => id);
     return { line: i + 1, text: raw, fate, detail, adds };
   });
-  const device = collector.told ?? collector.facts.device;
+  const device = collector.name;
   return {
     device,
     lines,

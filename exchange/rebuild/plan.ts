@@ -27,7 +27,7 @@ export function rebuildPlan(readings: Readings, name: string): RebuildOutcome {
     .filter(({ facts }) => facts.interfaces.length > 0 || facts.routes.length > 0)
     .map((collector) => ({
       collector,
-      document: deviceOf(collector, takeName(idOf(collector.told ?? collector.facts.device), taken), wanted),
+      document: deviceOf(collector, takeName(idOf(collector.name), taken), wanted),
     }));
   const links = inferLinks(devices, readings.cables);
   const { outlines, documents } = outlinesOf(devices, links);

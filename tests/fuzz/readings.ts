@@ -93,8 +93,7 @@ export function tryReading(random: Random) {
   if (!outcome.ok) throw new Error(`no plan comes of it: ${outcome.errors.map(formatPlanError).join("; ")}`);
   const merged = mergeInto(plan, outcome.rebuilt);
   const facts = readings.devices.map((collector) => collector.facts);
-  const compared = { devices: facts.map((entry) => ({ facts: entry, told: null })) };
-  const { differences } = driftOf(NetworkModel.compile(merged.ok ? merged.plan : plan), compared);
+  const { differences } = driftOf(NetworkModel.compile(merged.ok ? merged.plan : plan), facts);
   editOfDrift(plan, facts, differences);
 }
 

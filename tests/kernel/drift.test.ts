@@ -27,7 +27,7 @@ describe.skipIf(!able)("a lab device that somebody changes by hand", () => {
     const via = router?.routes.find((route) => route.via)?.via ?? "";
     const id = router?.id ?? "";
     const management = new Management(lab, [id], folder, freeNet(384));
-    const read = async (): Promise<DeviceFacts> => {
+    const ask = async () => {
       const target = {
         device: id,
         address: management.address(id),
@@ -36,10 +36,11 @@ describe.skipIf(!able)("a lab device that somebody changes by hand", () => {
         proof: null,
       };
       const secret = { way: "ssh" as const, user: "root", key: management.key, password: "" };
-      return (await readDevice(target, secret, { allowed: [MANAGEMENT] })).collector.facts;
+      return (await readDevice(target, secret, { allowed: [MANAGEMENT] })).collector;
     };
+    const read = async () => (await ask()).facts;
     const compare = (plan: Plan, facts: DeviceFacts) =>
-      driftOf(NetworkModel.compile(plan), { devices: [{ facts, told: null }] }).differences;
+      driftOf(NetworkModel.compile(plan), [facts]).differences;
     try {
       lab.build();
       await management.start({ snmp: false, ssh: true, neighbours: false });
@@ -47,16 +48,7 @@ describe.skipIf(!able)("a lab device that somebody changes by hand", () => {
       const others = readFiles(
         written.devices.filter((d) => d.id !== id).flatMap((d) => lab.collected(d.id)),
       );
-      const target = {
-        device: id,
-        address: management.address(id),
-        port: 22,
-        way: "ssh" as const,
-        proof: null,
-      };
-      const secret = { way: "ssh" as const, user: "root", key: management.key, password: "" };
-      const { collector } = await readDevice(target, secret, { allowed: [MANAGEMENT] });
-      const made = rebuildPlan({ ...others, devices: [...others.devices, collector] }, "read");
+      const made = rebuildPlan({ ...others, devices: [...others.devices, await ask()] }, "read");
       if (!made.ok) throw new Error(made.errors[0].message);
       const { plan } = made.rebuilt;
       expect(compare(plan, await read())).toEqual([]);

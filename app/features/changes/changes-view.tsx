@@ -6,6 +6,7 @@ import { ChangeList } from "../../plan/impact/change-list.tsx";
 import { ImpactView } from "../../plan/impact/impact-view.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { pageHref } from "../../search/links.ts";
+import { clockText } from "../../ui/clock-time.tsx";
 
 const kinds = { load: "loaded", edit: "", undo: "undo of", redo: "redo of" };
 
@@ -58,9 +59,7 @@ export function ChangesView({ history }: { history: HistoryEntry[] }) {
             <span className="shrink-0 text-right text-[13px] text-ink-2">
               {entry.author}
               <br />
-              <time dateTime={new Date(entry.madeAt).toISOString()}>
-                {new Date(entry.madeAt).toISOString().slice(0, 16).replace("T", " ")} UTC
-              </time>
+              <time dateTime={new Date(entry.madeAt).toISOString()}>{clockText(entry.madeAt)}</time>
             </span>
           </li>
         ))}

@@ -1,12 +1,10 @@
 import { data } from "react-router";
 import { keyOf } from "../../../exchange/drift.ts";
 import { editOfDrift, isTakeable } from "../../../exchange/drift-edit.ts";
-import type { DeviceFacts } from "../../../exchange/facts/index.ts";
 import { deviceWork, dropWork, noteWork } from "../../../server/live/work.ts";
 import { documentOf, headOf, saveEdit } from "../../../server/plans.ts";
-import { newestReadings } from "../../../server/readings.ts";
 import { visitorOf } from "../../../server/session.ts";
-import { formBody, textOf } from "../../engine/bodies.server.ts";
+import { formBody, rowNumber, textOf } from "../../engine/bodies.server.ts";
 import { driftAt } from "../../engine/drift.server.ts";
 import { notFound } from "../../engine/page.server.ts";
 import { DriftView } from "../../features/exchange/drift/drift-view.tsx";
@@ -21,8 +19,10 @@ export async function loader({ request, params: { plan } }: Route.LoaderArgs) {
     driftAt(plan, head.revision, new URL(request.url).searchParams.getAll("down")),
     deviceWork(plan),
   ]);
+  const { compared, readAt } = drift;
   return {
-    ...drift,
+    compared,
+    readAt,
     differences: drift.differences.map((entry) => ({
       key: keyOf(entry),
       device: entry.device,
@@ -31,7 +31,7 @@ export async function loader({ request, params: { plan } }: Route.LoaderArgs) {
       text: entry.text,
       takeable: isTakeable(entry),
     })),
-    work,
+    work: work.map((entry) => ({ ...entry, key: keyOf(entry) })),
   };
 }
 
@@ -45,10 +45,10 @@ export async function action({ request, params: { plan } }: Route.ActionArgs) {
   if (!head) notFound("There is no such plan; it may have been deleted.");
   const doing = textOf(form, "do");
   if (doing === "done") {
-    await dropWork(plan, textOf(form, "work").replace(/\D/g, "").slice(0, 18) || "0");
+    await dropWork(plan, rowNumber(form, "work"));
     return say("Taken off the list.");
   }
-  const { differences } = await driftAt(
+  const { differences, said } = await driftAt(
     plan,
     head.revision,
     new URL(request.url).searchParams.getAll("down"),
@@ -62,12 +62,7 @@ export async function action({ request, params: { plan } }: Route.ActionArgs) {
   }
   const document = await documentOf(plan, head.revision);
   if (!document) notFound("There is no such plan; it may have been deleted.");
-  const readings = await newestReadings<DeviceFacts>(plan, null);
-  const made = editOfDrift(
-    document,
-    readings.map(({ facts }) => facts),
-    chosen,
-  );
+  const made = editOfDrift(document, said, chosen);
   if (!made.ok) return say("", `It does not fit into the plan: ${made.why}.`);
   const saved = await saveEdit(plan, head.revision, made.edit, visitor);
   return saved.ok

@@ -1,6 +1,6 @@
 import { parseAddress, parseInterfaceAddress } from "../../../core/address/index.ts";
 import { Collector, type Fate } from "../../facts/index.ts";
-import type { TokenRole } from "../../layout.ts";
+import type { Layout, TokenRole } from "../../layout.ts";
 import { Meanings } from "../meanings.ts";
 import type { InputFile, Reader, ReaderOptions } from "../reader.ts";
 import { readWords, takeRouteFields } from "../route-fields.ts";
@@ -46,7 +46,9 @@ class TableReading {
   private readonly context: LineContext;
   private readonly options: ReaderOptions;
   private readonly legendLines: ReadonlySet<number>;
-  private readonly lines: readonly string[];
+  readonly lines: readonly string[];
+  /** The layouts that the text is of. */
+  readonly layouts: readonly Layout[];
 
   constructor(
     private readonly file: InputFile,
@@ -57,11 +59,11 @@ class TableReading {
     this.lines = file.text.split(/\r?\n/);
     const legend = legendOf(this.lines);
     this.legendLines = legend.lines;
-    const layouts = recognised(this.lines, options.layouts ?? []);
-    const taught = layouts.flatMap(({ words }) => Object.entries(words));
+    this.layouts = recognised(this.lines, options.layouts ?? []);
+    const taught = this.layouts.flatMap(({ words }) => Object.entries(words));
     this.options = {
       ...options,
-      layouts,
+      layouts: this.layouts,
       meanings: new Meanings().with(legend.meanings).with(taught).with(options.meanings.entries()),
     };
     const names = recurringNames(this.lines, this.options);
@@ -112,7 +114,7 @@ class TableReading {
 
   /** By the roles that a layout teaches for lines of this shape. */
   private byRoles(raw: string): LineParts | null {
-    const { layouts = [] } = this.options;
+    const { layouts } = this;
     if (layouts.length === 0) return null;
     const shape = shapeOfLine(raw);
     const roles = layouts.find(({ shapes }) => Object.hasOwn(shapes, shape))?.shapes[shape];
@@ -122,7 +124,7 @@ class TableReading {
   /** The columns of a taught layout that has as many as the line has cells; null where none does. */
   private layoutOf(raw: string): readonly Column[] | null {
     const cells = headCells(raw);
-    const layout = this.options.layouts?.find(({ columns }) => columns?.length === cells.length);
+    const layout = this.layouts.find(({ columns }) => columns?.length === cells.length);
     return layout?.columns?.map((role, i) => ({ role, start: cells[i].start, end: cells[i].end })) ?? null;
   }
 
@@ -297,7 +299,7 @@ export function colourTable(file: InputFile, options: ReaderOptions, most: numbe
   });
   reading.read();
   const fates = new Map(into.fates.map((fate) => [fate.line, fate]));
-  const texts = file.text.split(/\r?\n/).slice(0, most);
+  const texts = reading.lines.slice(0, most);
   return {
     file: file.name,
     lines: texts.map((text, i) => {
@@ -305,7 +307,7 @@ export function colourTable(file: InputFile, options: ReaderOptions, most: numbe
       const { fate = null, detail = "" } = fates.get(i + 1) ?? {};
       return { line: i + 1, text, shape, tokens, fate, detail };
     }),
-    layouts: recognised(file.text.split(/\r?\n/), options.layouts ?? []).map(({ name }) => name),
+    layouts: reading.layouts.map(({ name }) => name),
   };
 }
 

@@ -3,8 +3,8 @@ import { Form, Link, useNavigation } from "react-router";
 import { usePlan } from "../../../plan/open-plan.tsx";
 import { pageHref, toggleHref } from "../../../search/links.ts";
 import { Button } from "../../../ui/button.tsx";
+import { ClockTime } from "../../../ui/clock-time.tsx";
 import { ChooseSome } from "../../../ui/toggle-group.tsx";
-import { ClockTime } from "../live/clock-time.tsx";
 import { type ShownWork, WorkList } from "./work-list.tsx";
 
 export interface ShownDifference {
@@ -43,9 +43,7 @@ export function DriftView({ differences, compared, readAt, work, told }: DriftVi
   const rows = differences.filter(
     ({ kind }) => shown.length === 0 || shown.some((one) => kind.startsWith(one)),
   );
-  const noted = new Set(
-    work.map(({ device, kind, subject, text }) => `${device} ${kind} ${subject} ${text}`),
-  );
+  const noted = new Set(work.map(({ key }) => key));
   const toggle = (key: string) =>
     setTicked((now) => (now.includes(key) ? now.filter((one) => one !== key) : [...now, key]));
   if (readAt.length === 0) {

@@ -1,13 +1,12 @@
 import { Form } from "react-router";
 import { usePlan } from "../../../plan/open-plan.tsx";
 import { Button } from "../../../ui/button.tsx";
-import { ClockTime } from "../live/clock-time.tsx";
+import { ClockTime } from "../../../ui/clock-time.tsx";
 
 export interface ShownWork {
   id: string;
+  key: string;
   device: string;
-  kind: string;
-  subject: string;
   text: string;
   author: string;
   notedAt: Date;
@@ -21,8 +20,8 @@ export function WorkList({ work, open }: { work: readonly ShownWork[]; open: Rea
     <section aria-label="Work for the devices">
       <h2 className="font-semibold font-sign text-[20px]">Work for the devices</h2>
       <ul>
-        {work.map(({ id, device, kind, subject, text, author, notedAt }) => {
-          const isOpen = open.has(`${device} ${kind} ${subject} ${text}`);
+        {work.map(({ id, key, device, text, author, notedAt }) => {
+          const isOpen = open.has(key);
           return (
             <li key={id} className="flex flex-wrap items-baseline gap-3 border-rule border-t py-1">
               <span className={isOpen ? "font-medium text-warn" : "text-ink-2"}>

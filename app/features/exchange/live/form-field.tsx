@@ -1,29 +1,46 @@
 import { useId } from "react";
 
-interface FormFieldProps extends React.ComponentProps<"input"> {
+interface Named {
   label: string;
   error?: string;
 }
 
-/** A field with its name above, and what is wrong with it below. */
-export function FormField({ label, error, className = "", ...rest }: FormFieldProps) {
+/** What a field is given so that its name and what is wrong with it are told with it. */
+interface Tied {
+  id: string;
+  "aria-invalid": boolean;
+  "aria-describedby": string | undefined;
+}
+
+/** A name above, the field, and what is wrong with it below. */
+function Labelled({ label, error, field }: Named & { field: (tied: Tied) => React.ReactNode }) {
   const id = useId();
+  const errorId = `${id}-error`;
   return (
     <div className="flex flex-col">
       <label htmlFor={id} className="text-[13px] text-ink-2">
         {label}
       </label>
-      <input
-        id={id}
-        aria-invalid={error !== undefined}
-        aria-describedby={error ? `${id}-error` : undefined}
-        className={`field ${className}`}
-        autoComplete="off"
-        spellCheck={false}
-        {...rest}
-      />
-      <FieldError id={`${id}-error`} error={error} />
+      {field({
+        id,
+        "aria-invalid": error !== undefined,
+        "aria-describedby": error ? errorId : undefined,
+      })}
+      <FieldError id={errorId} error={error} />
     </div>
+  );
+}
+
+/** A field to type in. */
+export function FormField({ label, error, className = "", ...rest }: Named & React.ComponentProps<"input">) {
+  return (
+    <Labelled
+      label={label}
+      error={error}
+      field={(tied) => (
+        <input {...tied} className={`field ${className}`} autoComplete="off" spellCheck={false} {...rest} />
+      )}
+    />
   );
 }
 
@@ -36,29 +53,18 @@ export function FieldError({ id, error }: { id: string; error: string | undefine
   );
 }
 
-interface FormChoiceProps extends React.ComponentProps<"select"> {
-  label: string;
-  error?: string;
-}
-
 /** A list to choose from; the system's own, so that it works without scripts. */
-export function FormChoice({ label, error, className = "", children, ...rest }: FormChoiceProps) {
-  const id = useId();
+export function FormChoice({
+  label,
+  error,
+  className = "",
+  ...rest
+}: Named & React.ComponentProps<"select">) {
   return (
-    <div className="flex flex-col">
-      <label htmlFor={id} className="text-[13px] text-ink-2">
-        {label}
-      </label>
-      <select
-        id={id}
-        aria-invalid={error !== undefined}
-        aria-describedby={error ? `${id}-error` : undefined}
-        className={`field ${className}`}
-        {...rest}
-      >
-        {children}
-      </select>
-      <FieldError id={`${id}-error`} error={error} />
-    </div>
+    <Labelled
+      label={label}
+      error={error}
+      field={(tied) => <select {...tied} className={`field ${className}`} {...rest} />}
+    />
   );
 }

@@ -1,7 +1,7 @@
 import { Form } from "react-router";
 import { KeptParams } from "../../../plan/kept-params.tsx";
 import { Button } from "../../../ui/button.tsx";
-import { ClockTime } from "./clock-time.tsx";
+import { ClockTime } from "../../../ui/clock-time.tsx";
 
 /** What devices said last, as the server keeps it. */
 export interface Kept {

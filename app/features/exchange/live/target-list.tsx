@@ -2,7 +2,7 @@ import { Form, Link } from "react-router";
 import { usePlan } from "../../../plan/open-plan.tsx";
 import { pageHref } from "../../../search/links.ts";
 import { Button } from "../../../ui/button.tsx";
-import { ClockTime } from "./clock-time.tsx";
+import { ClockTime } from "../../../ui/clock-time.tsx";
 import type { ShownCredential } from "./credentials.tsx";
 import { wayNames } from "./way-names.ts";
 
