@@ -84,6 +84,6 @@ export function sameRoute(a: Found, b: Found): boolean {
 }
 
 function match(network: Network, tables: DeviceTables, table: number, address: Address): GroupRoute | null {
-  const group = longestMatch(tables, table, address);
+  const group = longestMatch(network, tables, table, address);
   return group < 0 ? null : routeOf(network, tables, group);
 }

@@ -129,7 +129,7 @@ function targetsOf(world: World, device: DeviceRecord, c: number): Address[] {
     const owner = network.devices[interfaces.device[addresses.interface[k]]];
     if (addresses.family[k] !== family || owner === device || owner.role === "internet") continue;
     if (!containsPrefix(to, hostPrefix(address))) continue;
-    const group = longestMatch(tables, network.candidates.table[c], address);
+    const group = longestMatch(network, tables, network.candidates.table[c], address);
     if (group < 0 || !inUse(network, tables, group).includes(c)) continue;
     const key = `${interfaces.link[addresses.interface[k]]} ${addresses.length[k]}`;
     const host = owner.role === "host";

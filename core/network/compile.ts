@@ -3,14 +3,14 @@ import { type Device, type Plan, type Policy, parsePortRange } from "../plan/ind
 import { entriesOf } from "./entries.ts";
 import { compilePorts, type Ports } from "./interfaces.ts";
 import { type DeviceLayout, joinLayouts, layDevice } from "./layout.ts";
-import type { DeviceRecord, Network, PolicyRecord, PolicyTableRecord, WatchRecord } from "./network.ts";
+import type { DeviceRecord, Network, PolicyRecord, PolicyTableRecord } from "./network.ts";
 import { profileOf } from "./profile.ts";
+import { compileWatches } from "./watches.ts";
 
-/** What a compiled network keeps for the next one: its ports, and each device's candidates. */
+/** What a compiled network keeps for the next one. */
 interface Kept {
   readonly ports: Ports;
   readonly vrfs: readonly string[][];
-  readonly layouts: readonly DeviceLayout[];
 }
 
 const kept = new WeakMap<Network, Kept>();
@@ -25,7 +25,7 @@ export function compile(plan: Plan, like?: Network): Network {
   const old =
     like && sameAttachment(like.plan, plan, kept.get(like)?.vrfs, vrfs) ? kept.get(like) : undefined;
   const ports = old?.ports ?? compilePorts(plan, vrfs);
-  const watches = compileWatches(plan);
+  const watches = compileWatches(plan, ports);
   const layouts: DeviceLayout[] = [];
   const settings: Omit<DeviceRecord, "firstCandidate" | "endCandidate" | "firstGroup" | "endGroup">[] = [];
   let firstInterface = 0;
@@ -43,7 +43,7 @@ export function compile(plan: Plan, like?: Network): Network {
     };
     const untouched =
       old && like?.plan.devices[d] === device && like.devices[d].firstWatch === firstWatch
-        ? old.layouts[d]
+        ? like.layouts[d]
         : null;
     layouts.push(untouched ?? layDevice(entriesOf(plan, device, settled, ports)));
     settings.push(settled);
@@ -64,11 +64,12 @@ export function compile(plan: Plan, like?: Network): Network {
     watches,
     candidates,
     groups,
+    layouts,
     announced: plan.devices.flatMap((device) =>
       (device.announces ?? []).map((text) => parsePrefix(text) as Prefix),
     ),
   };
-  kept.set(network, { ports, vrfs, layouts });
+  kept.set(network, { ports, vrfs });
   return network;
 }
 
@@ -121,21 +122,6 @@ function vrfsOf(device: Device): string[] {
   for (const entry of device.interfaces) vrfs.add(entry.vrf ?? "main");
   for (const route of [...device.routes, ...device.learned]) vrfs.add(route.vrf ?? "main");
   return [...vrfs];
-}
-
-function compileWatches(plan: Plan): WatchRecord[] {
-  const records: WatchRecord[] = [];
-  for (const [d, device] of plan.devices.entries()) {
-    const first = records.length;
-    for (const watch of device.watches) {
-      const members =
-        watch.kind === "group"
-          ? watch.of.map((id) => first + device.watches.findIndex((w) => w.id === id))
-          : [];
-      records.push({ index: records.length, device: d, watch, members });
-    }
-  }
-  return records;
 }
 
 function compilePolicyTables(device: Device, vrfs: readonly string[], ports: Ports): PolicyTableRecord[] {

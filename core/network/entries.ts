@@ -15,6 +15,7 @@ export function entriesOf(plan: Plan, device: Device, settled: Settled, ports: P
     settled,
     ports,
     attachments: attachmentsOf(ports, settled),
+    watchPlaces: new Map(device.watches.map((watch, place) => [watch.id, place])),
     faults: new Map(),
   };
   const { profile } = settled;

@@ -1,5 +1,6 @@
 export * from "./attachments.ts";
 export { compile } from "./compile.ts";
 export * from "./elements.ts";
+export type { DeviceLayout } from "./layout.ts";
 export * from "./network.ts";
 export * from "./state.ts";

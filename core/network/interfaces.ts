@@ -1,10 +1,10 @@
 import {
+  type Address,
   containsAddress,
   type Family,
   parseAddress,
   parseInterfaceAddress,
   prefixOf,
-  sameAddress,
 } from "../address/index.ts";
 import type { Interface, Plan } from "../plan/index.ts";
 import {
@@ -103,8 +103,17 @@ function pairTunnels(
       failAfter: entry.underlay.failAfter,
     });
   }
+  if (tunnels.length === 0) return tunnels;
+  const onDevice = new Map<number, TunnelRecord[]>();
+  for (const tunnel of tunnels) {
+    const device = interfaces.device[tunnel.interface];
+    const known = onDevice.get(device);
+    if (known) known.push(tunnel);
+    else onDevice.set(device, [tunnel]);
+  }
+  const owners = new Owners(interfaces, addresses);
   return tunnels.map((tunnel) => {
-    const peer = peerOf(tunnel, tunnels, interfaces, addresses, ends);
+    const peer = peerOf(tunnel, { onDevice, owners }, interfaces, addresses, ends);
     const far = peer < 0 ? -1 : interfaces.tunnel[peer];
     return { ...tunnel, peer, from: tunnel.from ?? (far < 0 ? null : tunnels[far].to) };
   });
@@ -145,28 +154,47 @@ function compileAddresses(lists: readonly (readonly string[])[], start: Int32Arr
 /** The far end of a tunnel: over a drawn link, else the tunnel of the device that owns the underlay's address. */
 function peerOf(
   tunnel: TunnelRecord,
-  tunnels: readonly TunnelRecord[],
+  { onDevice, owners }: { onDevice: ReadonlyMap<number, readonly TunnelRecord[]>; owners: Owners },
   interfaces: Interfaces,
   addresses: Addresses,
   ends: readonly number[][],
 ): number {
   const link = interfaces.link[tunnel.interface];
   if (link >= 0) return ends[link].find((i) => i !== tunnel.interface) ?? -1;
-  const owns = (device: number, t: TunnelRecord) => {
-    for (let k = 0; k < addresses.count; k++) {
-      if (interfaces.device[addresses.interface[k]] !== device) continue;
-      if (sameAddress(addressAt(addresses.words, addresses.family[k] as Family, k), t.to)) return true;
-    }
-    return false;
-  };
   const own = interfaces.device[tunnel.interface];
-  const matching = tunnels.filter((t) => {
-    const other = interfaces.device[t.interface];
-    return other !== own && interfaces.link[t.interface] < 0 && owns(other, tunnel) && owns(own, t);
-  });
+  const matching = [...owners.of(tunnel.to)]
+    .filter((other) => other !== own)
+    .flatMap((other) => onDevice.get(other) ?? [])
+    .filter((t) => interfaces.link[t.interface] < 0 && owners.of(t.to).has(own))
+    .sort((a, b) => a.index - b.index);
   const inOneSubnet = matching.find((t) => shareSubnet(t.interface, tunnel.interface, interfaces, addresses));
   return (inOneSubnet ?? matching[0])?.interface ?? -1;
 }
+
+/** Which devices own an address. */
+class Owners {
+  private readonly devices = new Map<string, Set<number>>();
+
+  constructor(interfaces: Interfaces, addresses: Addresses) {
+    for (let k = 0; k < addresses.count; k++) {
+      const key = this.keyOf(addressAt(addresses.words, addresses.family[k] as Family, k));
+      const device = interfaces.device[addresses.interface[k]];
+      const known = this.devices.get(key);
+      if (known) known.add(device);
+      else this.devices.set(key, new Set([device]));
+    }
+  }
+
+  of(address: Address): ReadonlySet<number> {
+    return this.devices.get(this.keyOf(address)) ?? none;
+  }
+
+  private keyOf({ family, w0, w1, w2, w3 }: Address): string {
+    return `${family} ${w0} ${w1} ${w2} ${w3}`;
+  }
+}
+
+const none: ReadonlySet<number> = new Set();
 
 function shareSubnet(a: number, b: number, interfaces: Interfaces, addresses: Addresses): boolean {
   for (let i = interfaces.addressStart[a]; i < interfaces.addressStart[a + 1]; i++) {

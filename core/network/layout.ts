@@ -16,13 +16,13 @@ export interface DeviceLayout {
   readonly protocol: Int32Array;
   readonly protocols: readonly string[];
   /** Candidates that depend on a neighbour's answer, ascending. */
-  readonly answering: readonly number[];
+  readonly answering: Int32Array;
   /** First candidate of each group, and the table that it stands in. */
-  readonly groupStart: readonly number[];
-  readonly groupTable: readonly number[];
+  readonly groupStart: Int32Array;
+  readonly groupTable: Int32Array;
   /** For each candidate, where its covers begin; one more at the end. Covers are groups, the longest first. */
-  readonly coverStart: readonly number[];
-  readonly cover: readonly number[];
+  readonly coverStart: Int32Array;
+  readonly cover: Int32Array;
 }
 
 /** Puts a device's candidates in order and finds what its next hops may resolve through. */
@@ -56,10 +56,11 @@ export function layDevice(unsorted: readonly Entry[]): DeviceLayout {
     group,
     protocol,
     protocols: [...protocols.keys()],
-    answering,
-    groupStart,
-    groupTable,
-    ...covers,
+    answering: Int32Array.from(answering),
+    groupStart: Int32Array.from(groupStart),
+    groupTable: Int32Array.from(groupTable),
+    coverStart: Int32Array.from(covers.coverStart),
+    cover: Int32Array.from(covers.cover),
   };
 }
 

@@ -1,5 +1,6 @@
 import type { Address, Family, Prefix } from "../address/index.ts";
 import type { Plan, Profile, Role, Watch } from "../plan/index.ts";
+import type { DeviceLayout } from "./layout.ts";
 
 /**
  * A plan compiled for computing. Devices, interfaces, links, watches and route candidates are numbers;
@@ -17,6 +18,8 @@ export interface Network {
   readonly links: Links;
   readonly candidates: Candidates;
   readonly groups: Groups;
+  /** Each device's candidates by themselves; what an edit leaves alone is the very same one in both networks. */
+  readonly layouts: readonly DeviceLayout[];
   readonly watches: readonly WatchRecord[];
   readonly tunnels: readonly TunnelRecord[];
   /** Prefixes that some provider announces, reachable at the moment or not. */
@@ -203,6 +206,25 @@ export interface WatchRecord {
   readonly watch: Watch;
   /** For a group: its members' positions. */
   readonly members: readonly number[];
+  /** The interface that a session or an interface watch stands on; -1 for others. */
+  readonly port: number;
+  /** The address that a session names. */
+  readonly peer: Address | null;
+  /** The session that the far end holds for this one (rule 9.2), or -1. */
+  readonly partner: number;
+  /** Set for a probe. */
+  readonly probe: ProbeRecord | null;
+}
+
+/** Where a probe's packets go and how they leave, as written (rule 9.3). */
+export interface ProbeRecord {
+  readonly target: Address;
+  /** The interface named, by itself or as the target's zone, or -1. */
+  readonly out: number;
+  readonly source: Address | null;
+  /** The interface whose address is the source, or -1. */
+  readonly sourcePort: number;
+  readonly via: Address | null;
 }
 
 export interface TunnelRecord {

@@ -21,6 +21,8 @@ interface Writer {
   readonly settled: Settled;
   readonly ports: Ports;
   readonly attachments: readonly Attachment[];
+  /** The places of the device's watches in its list. */
+  readonly watchPlaces: ReadonlyMap<string, number>;
   /** What was found of a next hop: most routes of a device share a few of them. */
   readonly faults: Map<string, Fault>;
 }
@@ -101,8 +103,8 @@ function outOf({ ports, device }: Writer, name: string | undefined): number {
   return name === undefined ? -1 : (ports.interfaceIndex.get(`${device.id}/${name}`) as number);
 }
 
-function watchOf({ settled, device }: Writer, id: string | undefined): number {
-  return id === undefined ? -1 : settled.firstWatch + device.watches.findIndex((watch) => watch.id === id);
+function watchOf({ settled, watchPlaces }: Writer, id: string | undefined): number {
+  return id === undefined ? -1 : settled.firstWatch + (watchPlaces.get(id) as number);
 }
 
 function vrfOf(settled: Settled, name: string | undefined): number {

@@ -53,7 +53,7 @@ export function watchDelay(network: Network, record: WatchRecord, up: boolean): 
     case "probe":
       return up ? probeUp(watch) : probeDown(watch);
     case "bfd": {
-      const partner = sessionPartner(network, record, watch);
+      const partner = sessionPartner(network, record);
       if (!partner) return atOnce;
       const other = partner.watch as BfdSession;
       return up ? bfdUp(watch, other) : bfdDetection(watch, other);

@@ -116,7 +116,7 @@ function looksUpOtherwise(before: World, after: World, device: number, address: 
 /** What a table says for an address: the length of the match, the routes in use and where they lead. */
 function lookedUp(world: World, device: number, table: number, address: Address): string {
   const { network } = world.state;
-  const group = longestMatch(world.tablesOf(device), table, address);
+  const group = longestMatch(network, world.tablesOf(device), table, address);
   // Which prefix matched decides between a policy table that is an overlay and the table under it.
   return group < 0
     ? ""
@@ -172,7 +172,7 @@ function sendersTo(world: World, address: Address): number[][] {
     const tables = world.tablesOf(device.index);
     const count = device.vrfs.length + device.policyTables.length;
     for (let table = 0; table < count; table++) {
-      const group = longestMatch(tables, table, address);
+      const group = longestMatch(network, tables, table, address);
       if (group < 0) continue;
       for (const c of inUse(network, tables, group)) {
         for (const hop of nextHopsOf(network, tables, c)) {

@@ -1,5 +1,5 @@
 import type { Address } from "../address/index.ts";
-import { outerPacket, portOf, probeSending, sessionPartner } from "../convergence/index.ts";
+import { outerPacket, probeSending } from "../convergence/index.ts";
 import { type Question, type Trip, type Walk, type World, walkBothWays } from "../forwarding/index.ts";
 import { findNeighbour, type Network, ownersOf, viaOf } from "../network/index.ts";
 import { Relevances } from "./relevance.ts";
@@ -108,13 +108,12 @@ class Collector {
     const { watch } = record;
     if (watch.kind === "group") for (const member of record.members) this.addWatch(member);
     else if (watch.kind === "probe") {
-      if (watch.out !== undefined) this.addInterface(portOf(this.network, record, watch.out));
-      const sending = probeSending(this.world, record, watch);
+      if (record.probe && record.probe.out >= 0) this.addInterface(record.probe.out);
+      const sending = probeSending(this.world, record);
       if (sending) this.ask(sending);
     } else {
-      this.addInterface(portOf(this.network, record, watch.interface));
-      const partner = watch.kind === "bfd" ? sessionPartner(this.network, record, watch) : null;
-      if (partner) this.addWatch(partner.index);
+      this.addInterface(record.port);
+      if (record.partner >= 0) this.addWatch(record.partner);
     }
   }
 

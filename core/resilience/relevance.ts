@@ -1,5 +1,6 @@
 import type { Address } from "../address/index.ts";
 import { type Network, viaOf } from "../network/index.ts";
+import { forEachHolding, matchingOf } from "../rib/index.ts";
 
 /** What a device's lookup of one address can depend on, in whatever state the device is. */
 export interface Relevance {
@@ -45,8 +46,9 @@ export class Relevances {
       seen.add(g);
       open.push(g);
     };
-    for (let g = devices[device].firstGroup; g < devices[device].endGroup; g++)
-      if (holds(this.network, groups.start[g], address)) take(g);
+    const { firstGroup, vrfs, policyTables } = devices[device];
+    const matching = matchingOf(this.network.layouts[device], vrfs.length + policyTables.length);
+    forEachHolding(matching, address, (g) => take(firstGroup + g));
     for (let g = open.pop(); g !== undefined; g = open.pop()) {
       for (let c = groups.start[g]; c < groups.start[g + 1]; c++) {
         if (candidates.fault[c]) continue;
@@ -60,15 +62,4 @@ export class Relevances {
     }
     return { interfaces, watches, answering };
   }
-}
-
-/** Whether a candidate's destination holds an address. */
-function holds({ candidates }: Network, c: number, address: Address): boolean {
-  if (candidates.family[c] !== address.family) return false;
-  const words = [address.w0, address.w1, address.w2, address.w3];
-  for (let left = candidates.length[c], i = 0; left > 0; left -= 32, i++) {
-    const mask = left >= 32 ? 0xffffffff : ~(0xffffffff >>> left);
-    if ((words[i] ^ candidates.destination[c * 4 + i]) & mask) return false;
-  }
-  return true;
 }

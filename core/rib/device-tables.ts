@@ -1,6 +1,7 @@
-import { type Address, lookup, type Prefix, type RangeTable } from "../address/index.ts";
+import type { Address, Prefix } from "../address/index.ts";
 import { type DeviceRecord, destinationOf, type Network, sourceCodes } from "../network/index.ts";
 import { stateCodes } from "./codes.ts";
+import { longestHolding, type Matching } from "./matching.ts";
 
 /**
  * The route tables of one device under one local state: every candidate with what became of it,
@@ -16,12 +17,17 @@ export interface DeviceTables {
   readonly through: Int32Array;
   /** Chains that met themselves once routes were in use, by the candidate (network-wide) that is unusable for it. */
   readonly circles: ReadonlyMap<number, readonly number[]>;
-  /** Lookup of each table and family: `lookups[table * 2 + (family === 6)]`, answering with groups. */
-  readonly lookups: readonly GroupLookup[];
+  /** What stood while next hops were resolved, a dead gateway's route among it: 1 for usable, -1; and how deep each chain is. */
+  readonly resolved: Int8Array;
+  readonly depth: Uint8Array;
+  /** Which destinations hold an address, in use or not. */
+  readonly matching: Matching;
   /** Answers worked out when first asked for: the routes of groups, the next hops of candidates. */
   readonly answered: {
     readonly routes: Map<number, GroupRoute>;
     readonly nextHops: Map<number, readonly NextHop[]>;
+    /** How the packets of the device's probes leave, by watch; what they are is told where they are sent. */
+    readonly sendings: Map<number, unknown>;
   };
 }
 
@@ -41,16 +47,26 @@ export interface NextHop {
   readonly peer: number;
 }
 
-export interface GroupLookup {
-  readonly ranges: RangeTable;
-  readonly groups: Int32Array;
+/** The group (network-wide) that the longest match in a table leads to, or -1. */
+export function longestMatch(
+  network: Network,
+  tables: DeviceTables,
+  table: number,
+  address: Address,
+): number {
+  const { matching, device } = tables;
+  let g = longestHolding(matching, table, address);
+  while (g >= 0 && !isInUse(network, tables, device.firstGroup + g)) g = matching.shorter[g];
+  return g < 0 ? -1 : device.firstGroup + g;
 }
 
-/** The group (network-wide) that the longest match in a table leads to, or -1. */
-export function longestMatch(tables: DeviceTables, table: number, address: Address): number {
-  const found = tables.lookups[table * 2 + (address.family === 6 ? 1 : 0)];
-  const position = lookup(found.ranges, address);
-  return position < 0 ? -1 : found.groups[position];
+/** Whether a group has a route in use; local ones are no routes (rule 6.1). */
+function isInUse({ groups, candidates }: Network, tables: DeviceTables, group: number): boolean {
+  const first = tables.device.firstCandidate;
+  for (let c = groups.start[group]; c < groups.start[group + 1]; c++)
+    if (tables.state[c - first] === stateCodes["in-use"] && candidates.source[c] !== sourceCodes.local)
+      return true;
+  return false;
 }
 
 /** The route that a group's candidates in use make. */

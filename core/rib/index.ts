@@ -1,6 +1,7 @@
 export * from "./attachment.ts";
 export * from "./codes.ts";
 export * from "./device-tables.ts";
+export { forEachHolding, matchingOf } from "./matching.ts";
 export * from "./next-hops.ts";
 export * from "./preference.ts";
 export * from "./store.ts";

@@ -49,15 +49,25 @@ function stepsOf(network: Network, tables: DeviceTables, candidate: number): num
   return group < 0 ? [] : carriersOf(network, tables, group, network.candidates.resolve[candidate]);
 }
 
-/** Candidates (network-wide) in use or standby whose chains, followed as the tables stand, meet themselves. */
-export function circularIn(network: Network, tables: DeviceTables): number[] {
+/**
+ * Candidates (network-wide) in use or standby whose chains, followed as the tables stand, meet themselves; of all, or
+ * of some groups (network-wide), where no route of another group leads through one of them.
+ */
+export function circularIn(
+  network: Network,
+  tables: DeviceTables,
+  groups: readonly number[] | null = null,
+): number[] {
   const { firstCandidate, endCandidate } = tables.device;
   const recursive: number[] = [];
-  for (let c = firstCandidate; c < endCandidate; c++) {
+  const look = (c: number) => {
     const state = tables.state[c - firstCandidate];
     const usable = state === stateCodes["in-use"] || state === stateCodes.standby;
     if (usable && tables.through[c - firstCandidate] >= 0) recursive.push(c);
-  }
+  };
+  if (!groups) for (let c = firstCandidate; c < endCandidate; c++) look(c);
+  for (const g of groups ?? [])
+    for (let c = network.groups.start[g]; c < network.groups.start[g + 1]; c++) look(c);
   return recursive.length ? inCircles(recursive, (c) => stepsOf(network, tables, c)) : [];
 }
 

@@ -8,7 +8,7 @@ const MAX_DEPTH = 16;
 
 /**
  * Resolves next hops that name no interface (rule 4.3). `usable` holds, for each candidate of the device,
- * 1, -1, or 0 where its next hop is yet to be resolved; afterwards none is 0. What is decided does not
+ * 1, -1, or 0 where its next hop is yet to be resolved, which `open` lists; afterwards none is 0. What is decided does not
  * depend on the order of devices or routes: candidates are settled once everything that they rest on is,
  * and those that rest on each other in a circle are unusable.
  */
@@ -16,13 +16,20 @@ export function resolveNextHops(
   network: Network,
   device: DeviceRecord,
   usable: Int8Array,
-  tables: { reason: Uint8Array; detail: Int32Array; through: Int32Array },
+  tables: Resolving,
+  open: readonly number[],
 ) {
-  new Resolution(network, device.firstCandidate, usable, tables).run();
+  new Resolution(network, device.firstCandidate, usable, tables).run(open);
+}
+
+/** What resolution writes, by candidate of the device. */
+interface Resolving {
+  readonly reason: Uint8Array;
+  readonly through: Int32Array;
+  readonly depth: Uint8Array;
 }
 
 class Resolution {
-  private readonly depth: Uint8Array;
   /** Candidates that wait, by one that each of them waits on. */
   private readonly waiters = new Map<number, number[]>();
   private readonly ready: number[] = [];
@@ -31,14 +38,12 @@ class Resolution {
     private readonly network: Network,
     private readonly first: number,
     private readonly usable: Int8Array,
-    private readonly tables: { reason: Uint8Array; through: Int32Array },
-  ) {
-    this.depth = new Uint8Array(usable.length);
-  }
+    private readonly tables: Resolving,
+  ) {}
 
-  run() {
+  run(open: readonly number[]) {
     const { usable, ready, waiters, tables } = this;
-    for (let i = 0; i < usable.length; i++) if (usable[i] === 0) ready.push(i);
+    for (const i of open) ready.push(i);
     for (;;) {
       for (let i = ready.pop(); i !== undefined; i = ready.pop()) {
         if (usable[i] !== 0) continue;
@@ -68,11 +73,11 @@ class Resolution {
   /** Decides one candidate where all that it rests on is decided, and gives null; else one that it must wait on. */
   private settle(i: number): number | null {
     const group = this.restsOn(i);
+    this.tables.through[i] = group;
     if (group === -1) {
       this.refuse(i, "next-hop-unresolved");
       return null;
     }
-    this.tables.through[i] = group;
     const [blocker] = this.waitsOn(i, group);
     if (blocker !== undefined) return blocker;
     let deepest = 0;
@@ -81,14 +86,14 @@ class Resolution {
       if (this.usable[k] !== 1) continue;
       if (isAttachment(this.network, this.first + k)) {
         this.usable[i] = 1;
-        this.depth[i] = 1;
+        this.tables.depth[i] = 1;
         return null;
       }
       if (this.network.candidates.action[this.first + k] === actionCodes.forward) leads = true;
-      deepest = Math.max(deepest, this.depth[k]);
+      deepest = Math.max(deepest, this.tables.depth[k]);
     }
-    this.depth[i] = deepest + 1;
-    if (this.depth[i] > MAX_DEPTH) this.refuse(i, "next-hop-chain-too-deep");
+    this.tables.depth[i] = deepest + 1;
+    if (this.tables.depth[i] > MAX_DEPTH) this.refuse(i, "next-hop-chain-too-deep");
     else if (!leads) this.refuse(i, "next-hop-discarded");
     else this.usable[i] = 1;
     return null;

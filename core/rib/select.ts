@@ -5,15 +5,17 @@ import { byPreference } from "./preference.ts";
 /**
  * Chooses among the usable candidates of each destination (rules 5.1, 5.2, 7.1): lowest distance, then one
  * source, then lowest metric, then equal cost up to the profile's limit in document order. Local routes
- * stand outside: they are delivered to before any lookup.
+ * stand outside: they are delivered to before any lookup. `groups` (network-wide) are those to choose in.
  */
 export function selectRoutes(
   network: Network,
   device: DeviceRecord,
   usable: Int8Array,
   tables: { state: Uint8Array; reason: Uint8Array; detail: Int32Array },
+  groups: Iterable<number>,
 ) {
-  new Selection(network, device, usable, tables).run();
+  const selection = new Selection(network, device, usable, tables);
+  for (const group of groups) selection.choose(group);
 }
 
 class Selection {
@@ -32,19 +34,18 @@ class Selection {
     this.preference = byPreference(network, device);
   }
 
-  run() {
+  /** Chooses within one group (network-wide). */
+  choose(g: number) {
     const { candidates, groups } = this.network;
-    for (let g = this.device.firstGroup; g < this.device.endGroup; g++) {
-      const running: number[] = [];
-      for (let c = groups.start[g]; c < groups.start[g + 1]; c++) {
-        if (this.usable[c - this.first] !== 1) continue;
-        if (candidates.source[c] === sourceCodes.local) this.use(c);
-        else running.push(c);
-      }
-      if (running.length === 0) this.keepLastGateway(g);
-      else if (running.length === 1) this.use(running[0]);
-      else this.choose(running);
+    const running: number[] = [];
+    for (let c = groups.start[g]; c < groups.start[g + 1]; c++) {
+      if (this.usable[c - this.first] !== 1) continue;
+      if (candidates.source[c] === sourceCodes.local) this.use(c);
+      else running.push(c);
     }
+    if (running.length === 0) this.keepLastGateway(g);
+    else if (running.length === 1) this.use(running[0]);
+    else this.share(running);
   }
 
   private use(c: number) {
@@ -57,7 +58,7 @@ class Selection {
     this.tables.detail[c - this.first] = winner;
   }
 
-  private choose(running: number[]) {
+  private share(running: number[]) {
     running.sort(this.preference);
     const winner = running[0];
     this.use(winner);

@@ -1,66 +1,80 @@
-import type { Network, State } from "../network/index.ts";
+import type { Network } from "../network/index.ts";
+import { deriveTables, type LocalChange } from "./derive.ts";
 import type { DeviceTables } from "./device-tables.ts";
-import { buildTables } from "./tables.ts";
-
-type LocalState = Pick<State, "interfaceUp" | "watchUp" | "answers">;
+import { buildTables, type LocalState } from "./tables.ts";
 
 /** Tables kept for a device; a long sweep passes more states than memory holds. */
 const MAX_KEPT = 256;
+/** Candidates in all the tables that are kept for a device. */
+const MAX_CANDIDATES = 1_000_000;
 
 /**
  * Tables by device and local state (rule 13): two scenarios in which a device sees the same of itself
- * share its tables. The key is the device's bytes of the state's arrays.
+ * share its tables. They are told by what a device sees otherwise than in the first state that was asked for, and
+ * derived from its tables.
  */
 export class TableStore {
   private readonly known: Map<string, DeviceTables>[];
-  /** Answer slots of each device, in the order of its candidates. */
-  private readonly slots: Int32Array[];
-  /** The first state seen: most devices see nothing else, and are told apart from it without a key. */
+  /** Answer slots of each device: from its first to the next device's. */
+  private readonly firstSlot: Int32Array;
+  /** The first state seen: most devices see nothing else. */
   private first: LocalState | null = null;
-  private readonly tablesAtFirst: (DeviceTables | undefined)[] = [];
+  private readonly tablesAtFirst: (DeviceTables | undefined)[];
 
   constructor(private readonly network: Network) {
-    this.known = network.devices.map(() => new Map());
-    this.slots = network.devices.map((device) =>
-      network.candidates.answer
-        .subarray(device.firstCandidate, device.endCandidate)
-        .filter((slot) => slot >= 0),
-    );
+    const { devices, candidates } = network;
+    this.known = devices.map(() => new Map());
+    this.tablesAtFirst = devices.map(() => undefined);
+    this.firstSlot = new Int32Array(devices.length + 1);
+    for (const c of candidates.answering) this.firstSlot[candidates.device[c] + 1]++;
+    for (let d = 0; d < devices.length; d++) this.firstSlot[d + 1] += this.firstSlot[d];
   }
 
   /** The tables of a device in a state. */
   of(state: LocalState, device: number): DeviceTables {
     this.first ??= state;
-    if (this.seesTheSame(this.first, state, device)) {
-      this.tablesAtFirst[device] ??= buildTables(this.network, this.network.devices[device], state);
-      return this.tablesAtFirst[device];
-    }
+    const change = this.changeFrom(this.first, state, device);
+    if (!change) return this.atFirst(this.first, device);
     const known = this.known[device];
-    const key = this.keyOf(state, device);
+    const key = `${change.interfaces}|${change.watches}|${change.answers}`;
     let tables = known.get(key);
     if (!tables) {
-      tables = buildTables(this.network, this.network.devices[device], state);
-      if (known.size >= MAX_KEPT) known.clear();
+      tables = deriveTables(this.network, this.atFirst(this.first, device), state, change);
+      if (known.size >= Math.min(MAX_KEPT, MAX_CANDIDATES / (tables.state.length + 1))) known.clear();
       known.set(key, tables);
     }
     return tables;
   }
 
-  private seesTheSame(a: LocalState, b: LocalState, device: number): boolean {
-    const { firstInterface, endInterface, firstWatch, endWatch } = this.network.devices[device];
-    for (let i = firstInterface; i < endInterface; i++)
-      if (a.interfaceUp[i] !== b.interfaceUp[i]) return false;
-    for (let w = firstWatch; w < endWatch; w++) if (a.watchUp[w] !== b.watchUp[w]) return false;
-    for (const slot of this.slots[device]) if (a.answers[slot] !== b.answers[slot]) return false;
-    return true;
+  private atFirst(first: LocalState, device: number): DeviceTables {
+    let tables = this.tablesAtFirst[device];
+    if (!tables) {
+      tables = buildTables(this.network, this.network.devices[device], first);
+      this.tablesAtFirst[device] = tables;
+    }
+    return tables;
   }
 
-  private keyOf(state: LocalState, device: number): string {
+  /** What a device sees otherwise in `b` than in `a`; null where it sees the same. */
+  private changeFrom(a: LocalState, b: LocalState, device: number): LocalChange | null {
     const { firstInterface, endInterface, firstWatch, endWatch } = this.network.devices[device];
-    let key = "";
-    for (let i = firstInterface; i < endInterface; i++) key += state.interfaceUp[i];
-    for (let w = firstWatch; w < endWatch; w++) key += state.watchUp[w];
-    for (const slot of this.slots[device]) key += state.answers[slot];
-    return key;
+    const interfaces = differing(a.interfaceUp, b.interfaceUp, firstInterface, endInterface);
+    const watches = differing(a.watchUp, b.watchUp, firstWatch, endWatch);
+    const answers = differing(a.answers, b.answers, this.firstSlot[device], this.firstSlot[device + 1]);
+    if (interfaces === none && watches === none && answers === none) return null;
+    return { interfaces, watches, answers };
   }
+}
+
+const none: readonly number[] = [];
+
+function differing(a: Uint8Array, b: Uint8Array, from: number, to: number): readonly number[] {
+  if (a === b) return none;
+  let list: number[] | null = null;
+  for (let i = from; i < to; i++) {
+    if (a[i] === b[i]) continue;
+    if (list) list.push(i);
+    else list = [i];
+  }
+  return list ?? none;
 }

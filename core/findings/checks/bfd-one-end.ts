@@ -1,5 +1,5 @@
-import { formatAddress, parseAddress } from "../../address/index.ts";
-import { portOf, sessionPartner } from "../../convergence/index.ts";
+import { formatAddress } from "../../address/index.ts";
+import { sessionPartner } from "../../convergence/index.ts";
 import { findNeighbour } from "../../network/index.ts";
 import type { Check } from "../check.ts";
 import { addWatch } from "../context.ts";
@@ -14,11 +14,10 @@ export const bfdOneEnd: Check = {
   run: (context) =>
     context.network.watches.flatMap((record) => {
       const { watch } = record;
-      if (watch.kind !== "bfd" || sessionPartner(context.network, record, watch)) return [];
+      if (watch.kind !== "bfd" || sessionPartner(context.network, record)) return [];
       const { network } = context;
       const here = network.devices[record.device];
-      const port = portOf(network, record, watch.interface);
-      const peer = parseAddress(watch.peer);
+      const { port, peer } = record;
       const far = peer ? findNeighbour(context.healthy.state, port, peer) : null;
       const own = peer && context.addressOnLink(record.device, network.interfaces.link[port], peer.family);
       const fixes = [];

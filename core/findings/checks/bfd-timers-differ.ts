@@ -11,7 +11,7 @@ export const bfdTimersDiffer: Check = {
   run: (context) =>
     context.network.watches.flatMap((record) => {
       const { watch } = record;
-      const partner = watch.kind === "bfd" ? sessionPartner(context.network, record, watch) : null;
+      const partner = watch.kind === "bfd" ? sessionPartner(context.network, record) : null;
       // Told once, on the end that comes first.
       if (watch.kind !== "bfd" || !partner || partner.index < record.index) return [];
       const other = partner.watch as BfdSession;

@@ -19,7 +19,7 @@ export const watchThroughBackup: Check = {
       const record = network.watches[watch];
       if (watch < 0 || record.watch.kind !== "probe") return [];
       const probe: Probe = record.watch;
-      const sending = probeSending(context.healthy, record, probe);
+      const sending = probeSending(context.healthy, record);
       if (!sending) return [];
       const trip = walkBothWays(context.healthy, sending);
       const links = trip.worst.outbound.hops

@@ -1,0 +1,93 @@
+import type { DeviceLayout, Network } from "../network/index.ts";
+import type { DeviceTables } from "./device-tables.ts";
+import { circularIn } from "./next-hops.ts";
+import { buildTables, type LocalState, settleGroups } from "./tables.ts";
+
+/** What a device sees otherwise than in another state: its interfaces, watches and answer slots, network-wide. */
+export interface LocalChange {
+  readonly interfaces: readonly number[];
+  readonly watches: readonly number[];
+  readonly answers: readonly number[];
+}
+
+/**
+ * The tables of a device in a state that differs in a few places from that of other tables: only the destinations that
+ * rest on what differs are settled anew. The same as `buildTables`, in time of what changes.
+ */
+export function deriveTables(
+  network: Network,
+  like: DeviceTables,
+  local: LocalState,
+  change: LocalChange,
+): DeviceTables {
+  const { device } = like;
+  // A chain that meets itself is found by settling all, and may end by what changes elsewhere.
+  if (like.circles.size) return buildTables(network, device, local);
+  const groups = touchedGroups(network, like, change);
+  if (groups.length * 2 > device.endGroup - device.firstGroup) return buildTables(network, device, local);
+  const tables: DeviceTables = {
+    ...like,
+    state: like.state.slice(),
+    reason: like.reason.slice(),
+    detail: like.detail.slice(),
+    through: like.through.slice(),
+    resolved: like.resolved.slice(),
+    depth: like.depth.slice(),
+    answered: { routes: new Map(), nextHops: new Map(), sendings: new Map() },
+  };
+  settleGroups(network, local, tables, groups);
+  return circularIn(network, tables, groups).length ? buildTables(network, device, local) : tables;
+}
+
+/** Groups (network-wide) whose candidates rest on what changes: themselves, or by the routes that their next hops need. */
+function touchedGroups(network: Network, { device }: DeviceTables, change: LocalChange): number[] {
+  const { candidates } = network;
+  const rests = restingOn(network.layouts[device.index]);
+  const touched = new Set<number>();
+  const open: number[] = [];
+  const touch = (candidate: number) => {
+    const group = candidates.group[device.firstCandidate + candidate] - device.firstGroup;
+    if (touched.has(group)) return;
+    touched.add(group);
+    open.push(group);
+  };
+  for (const i of change.interfaces) for (const c of rests.interfaces.get(i) ?? []) touch(c);
+  for (const w of change.watches) for (const c of rests.watches.get(w) ?? []) touch(c);
+  for (const slot of change.answers) touch(candidates.answering[slot] - device.firstCandidate);
+  for (let g = open.pop(); g !== undefined; g = open.pop())
+    for (const c of rests.groups.get(g) ?? []) touch(c);
+  return [...touched].sort((a, b) => a - b).map((g) => device.firstGroup + g);
+}
+
+/** Candidates by what they rest on, counted from the device's first: interfaces and watches network-wide, groups not. */
+interface Resting {
+  readonly interfaces: ReadonlyMap<number, readonly number[]>;
+  readonly watches: ReadonlyMap<number, readonly number[]>;
+  readonly groups: ReadonlyMap<number, readonly number[]>;
+}
+
+const known = new WeakMap<DeviceLayout, Resting>();
+
+function restingOn(layout: DeviceLayout): Resting {
+  let found = known.get(layout);
+  if (found) return found;
+  const maps = {
+    interfaces: new Map<number, number[]>(),
+    watches: new Map<number, number[]>(),
+    groups: new Map<number, number[]>(),
+  };
+  const add = (map: Map<number, number[]>, key: number, candidate: number) => {
+    const list = map.get(key);
+    if (list) list.push(candidate);
+    else map.set(key, [candidate]);
+  };
+  for (let c = 0; c < layout.count; c++) {
+    if (layout.columns.out[c] >= 0) add(maps.interfaces, layout.columns.out[c], c);
+    if (layout.columns.watch[c] >= 0) add(maps.watches, layout.columns.watch[c], c);
+    for (let k = layout.coverStart[c]; k < layout.coverStart[c + 1]; k++)
+      add(maps.groups, layout.cover[k], c);
+  }
+  found = maps;
+  known.set(layout, found);
+  return found;
+}
