@@ -110,10 +110,17 @@ function gatewaysBehind(gateways: readonly GatewayRecord[]): Map<number, number[
 
 /** The gateway by which a hop leaves, as a position in the list; -1 where it leaves by none. */
 export function gatewayOfHop(gateways: readonly GatewayRecord[], hop: Hop): number {
-  if (hop.out < 0 || hop.to < 0) return -1;
-  const here = gatewaysBehind(gateways).get(hop.out);
+  return hop.out < 0 || hop.to < 0 ? -1 : gatewayOfExit(gateways, hop.out, hop.nextHop);
+}
+
+/** The gateway behind an interface by which a packet leaves to a next hop, or -1. */
+export function gatewayOfExit(
+  gateways: readonly GatewayRecord[],
+  out: number,
+  nextHop: Address | null,
+): number {
+  const here = gatewaysBehind(gateways).get(out);
   if (!here) return -1;
-  const { nextHop } = hop;
   const exact = here.find((g) => {
     const { via } = gateways[g];
     return via !== null && nextHop !== null && sameAddress(via, nextHop);

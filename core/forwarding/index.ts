@@ -1,3 +1,4 @@
+export { type FlatTrips, type FlowOutcome, flatTrips, type Outcome } from "./flat/trips.ts";
 export * from "./flow.ts";
 export * from "./gateways.ts";
 export * from "./lookup.ts";

@@ -48,7 +48,7 @@ export function findRoute(
 }
 
 /** VRFs that a route is followed through before it counts as leading nowhere. */
-const MAX_VRFS = 8;
+export const MAX_VRFS = 8;
 
 export interface RouteEnd {
   readonly hop: NextHop;

@@ -36,18 +36,18 @@ function ruleMatches(rule: PolicyRuleRecord, from: Zone, to: Zone, packet: Packe
 export type Zones = [string | null, string | null];
 
 /**
- * The code under which a policy refuses a packet, or null where it passes (rules 6.2 and 6.6). `passed` holds the
- * devices that the flow passed on its way out where this is its reply, and is null else.
+ * The code under which a policy refuses a packet, or null where it passes (rules 6.2 and 6.6). `passed` says
+ * of a reply whether the flow passed the device on its way out, and is null for what is no reply.
  */
 export function deniedBy(
   record: DeviceRecord,
   policy: PolicyRecord,
   zones: Zones,
   packet: Packet,
-  passed: ReadonlySet<number> | null,
+  passed: boolean | null,
 ): DropCode | null {
-  if (passed && record.profile.stateful) {
-    if (passed.has(record.index)) return null;
+  if (passed !== null && record.profile.stateful) {
+    if (passed) return null;
     // Without state a reply is as good as new over UDP; over TCP and ICMP nothing else begins so.
     if (packet.protocol !== "udp") return "no-state";
   }

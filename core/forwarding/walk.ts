@@ -1,12 +1,4 @@
-import {
-  type Address,
-  containsAddress,
-  formatAddress,
-  hostPrefix,
-  isGloballyRoutable,
-  isIpv6LinkLocal,
-  sameAddress,
-} from "../address/index.ts";
+import { type Address, formatAddress, hostPrefix, isIpv6LinkLocal, sameAddress } from "../address/index.ts";
 import {
   actionCodes,
   answersFor,
@@ -18,6 +10,7 @@ import {
   sourceCodes,
 } from "../network/index.ts";
 import { type NextHop, nextHopsOf } from "../rib/index.ts";
+import { refusal } from "./flat/addresses.ts";
 import { endsOfRoute, type Found, findRoute, sameRoute } from "./lookup.ts";
 import type { DropCode, Hop, Packet, Protocol, Walk } from "./packet.ts";
 import { deniedBy, type Zones } from "./policy.ts";
@@ -29,9 +22,9 @@ import { translatedSource } from "./translation.ts";
 import type { World } from "./world.ts";
 
 /** The hop limit that a packet starts with: each router that forwards takes one, so 63 of them pass (rule 6.3). */
-const HOP_LIMIT = 64;
+export const HOP_LIMIT = 64;
 /** Ways listed one by one. Past that every place is still visited once, so that the worst is never missed. */
-const MAX_WALKS = 256;
+export const MAX_WALKS = 256;
 
 /** Who sends what to whom. Devices by number; `source` null lets the sender choose (rule 6.1). */
 export interface Question {
@@ -226,13 +219,8 @@ class Walker {
   /** Rule 7.4: what no provider announces is answered, unless it is private or belongs to the plan. */
   private atInternet(place: Place) {
     const { destination } = place.packet;
-    if (!isGloballyRoutable(destination)) {
-      return this.end(this.dropped(place, "private-at-internet", { address: destination }));
-    }
-    const ours =
-      this.network.announced.some((prefix) => containsAddress(prefix, destination)) ||
-      ownersOf(this.network, destination).length > 0;
-    if (ours) return this.end(this.dropped(place, "no-route", { address: destination }));
+    const refused = refusal(this.network, destination);
+    if (refused) return this.end(this.dropped(place, refused, { address: destination }));
     this.deliver(place);
   }
 
@@ -278,7 +266,13 @@ class Walker {
     const { interfaces, candidates } = this.network;
     if (record.policy && place.in >= 0) {
       const zones: Zones = [interfaces.zones[place.in], interfaces.zones[hop.out]];
-      const denied = deniedBy(record, record.policy, zones, place.packet, this.passed);
+      const denied = deniedBy(
+        record,
+        record.policy,
+        zones,
+        place.packet,
+        this.passed && this.passed.has(record.index),
+      );
       if (denied) return this.end(this.dropped(place, denied, { zones, out: hop.out }));
     }
 

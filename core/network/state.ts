@@ -139,22 +139,36 @@ export function findNeighbour(
   address: Address | null,
   peer = -1,
 ): Neighbour {
-  const { network } = state;
+  const owner = ownerOnLink(state.network, out, address, peer);
+  return { interface: owner, contact: contactBy(state, out, owner) };
+}
+
+/** The interface on the link of `out` that owns an address, whatever has failed; -1 for none. */
+export function ownerOnLink(network: Network, out: number, address: Address | null, peer: number): number {
   const { interfaces, links } = network;
   const link = interfaces.link[out];
-  if (link < 0) return { interface: -1, contact: "nobody" };
-  let owner = peer;
-  for (let e = links.endStart[link]; owner < 0 && e < links.endStart[link + 1]; e++) {
+  if (link < 0 || peer >= 0) return link < 0 ? -1 : peer;
+  for (let e = links.endStart[link]; e < links.endStart[link + 1]; e++) {
     const end = links.ends[e];
-    if (end === out) continue;
-    if (address === null || ownsOnLink(network, end, address)) owner = end;
+    if (end !== out && (address === null || ownsOnLink(network, end, address))) return end;
   }
+  return -1;
+}
+
+/** How it stands with an interface that a packet leaves to by `out`; `owner` -1 is nobody. */
+export function contactBy(
+  state: Pick<State, "network" | "linkAlive" | "interfaceAlive" | "tunnelPasses">,
+  out: number,
+  owner: number,
+): Contact {
+  const { interfaces } = state.network;
+  const link = interfaces.link[out];
+  if (link < 0) return "nobody";
   const tunnel = interfaces.tunnel[out];
-  if (!state.linkAlive[link] || (tunnel >= 0 && !(state.tunnelPasses[tunnel] & tunnelBits.sends))) {
-    return { interface: owner, contact: "link-dead" };
-  }
-  if (owner < 0) return { interface: -1, contact: "nobody" };
-  return { interface: owner, contact: state.interfaceAlive[owner] ? "answers" : "down" };
+  if (!state.linkAlive[link] || (tunnel >= 0 && !(state.tunnelPasses[tunnel] & tunnelBits.sends)))
+    return "link-dead";
+  if (owner < 0) return "nobody";
+  return state.interfaceAlive[owner] ? "answers" : "down";
 }
 
 /** Whether an interface answers for an address on its link: its own, its subnet's, or one that it translates to. */
@@ -234,6 +248,11 @@ function nearOwners(network: Network, address: Address): readonly number[] {
     ownership.set(network, owners);
   }
   return owners.get(digest(address)) ?? [];
+}
+
+/** The interfaces that answer for an address, ascending: those that own it, and routers for the first of a subnet. */
+export function answerersOf(network: Network, address: Address): number[] {
+  return nearOwners(network, address).filter((i) => answersFor(network, i, address));
 }
 
 /** The interfaces that own an address, ascending. */

@@ -19,7 +19,7 @@ function withChains(plan: ReturnType<typeof randomPlan>, random: Random) {
       const inside = `10.200.${random.below(3)}.${random.below(2) * 128}`;
       const via = random.chance(0.5) ? inside : (random.pick(device.routes).via ?? inside);
       if (to.startsWith(`${via}/`)) continue;
-      const resolve = random.pick(["any", "not-default", "connected"] as const);
+      const resolve = random.pick(["any", "connected"] as const);
       device.routes.push({ to, via, resolve, metric: random.below(3) });
     }
   }

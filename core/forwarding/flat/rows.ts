@@ -1,0 +1,119 @@
+import { actionCodes, type Network, ownerOnLink, sourceCodes } from "../../network/index.ts";
+import { type DeviceTables, longestMatch, type NextHop, nextHopsOf, routeOf } from "../../rib/index.ts";
+import { type AddressBook, addressBook } from "./addresses.ts";
+
+/** A row: the length of the match, how many branches there are, then the branches. */
+export const ROW = { length: 0, branches: 1, size: 2 } as const;
+
+/**
+ * A branch: what is done (`actionCodes`), the interface that it leaves by, who answers there whatever has failed (an
+ * interface or -1), its next hop's place in `hops`, the VRF that it leads to or 1 where the destination itself must
+ * answer, and the source that the device would choose for itself (an address, NOT_CHOSEN or NONE).
+ */
+export const BRANCH = { action: 0, out: 1, owner: 2, hop: 3, detail: 4, source: 5, size: 6 } as const;
+
+export const NOT_CHOSEN = -2;
+export const NONE = -1;
+
+const UNKNOWN = 0;
+
+/**
+ * Where a device sends packets, by table and address: rows of whole numbers, each worked out when it is first asked
+ * for, and shared by all states in which the device sees the same of itself (rule 13).
+ */
+export class Rows {
+  /** For each table, by address: one more than where the row starts in `cells`; 0 not worked out; -1 no route. */
+  private readonly at: Int32Array[] = [];
+  cells = new Int32Array(64);
+  private used = 0;
+  readonly hops: NextHop[] = [];
+  private readonly book: AddressBook;
+
+  constructor(
+    private readonly network: Network,
+    readonly tables: DeviceTables,
+  ) {
+    this.book = addressBook(network);
+  }
+
+  /** Where the row of a table for an address starts in `cells`; -1 where the table has no route. */
+  find(table: number, address: number): number {
+    let list = this.at[table];
+    if (!list || address >= list.length) list = this.grow(table);
+    const known = list[address];
+    if (known !== UNKNOWN) return known < 0 ? -1 : known - 1;
+    const row = this.workOut(table, address);
+    list[address] = row < 0 ? -1 : row + 1;
+    return row;
+  }
+
+  private grow(table: number): Int32Array {
+    const larger = new Int32Array(Math.max(16, this.book.addresses.length * 1.25));
+    const list = this.at[table];
+    if (list) larger.set(list);
+    this.at[table] = larger;
+    return larger;
+  }
+
+  private workOut(table: number, number: number): number {
+    const { network, tables } = this;
+    const address = this.book.addresses[number];
+    const group = longestMatch(network, tables, table, address);
+    if (group < 0) return -1;
+    const { candidates, interfaces } = network;
+    const route = routeOf(network, tables, group);
+    const row = this.take(ROW.size);
+    let branches = 0;
+    const branch = (action: number, out: number, owner: number, hop: number, detail: number) => {
+      const at = this.take(BRANCH.size);
+      this.cells[at + BRANCH.action] = action;
+      this.cells[at + BRANCH.out] = out;
+      this.cells[at + BRANCH.owner] = owner;
+      this.cells[at + BRANCH.hop] = hop;
+      this.cells[at + BRANCH.detail] = detail;
+      this.cells[at + BRANCH.source] = NOT_CHOSEN;
+      branches++;
+    };
+    for (const c of route.candidates) {
+      const action = candidates.action[c];
+      if (action !== actionCodes.forward) {
+        branch(action, -1, -1, -1, action === actionCodes.vrf ? candidates.toVrf[c] : 0);
+        continue;
+      }
+      const connected = candidates.source[c] === sourceCodes.connected;
+      for (const hop of nextHopsOf(network, tables, c)) {
+        const wanted = hop.address ?? (connected || !interfaces.pointToPoint[hop.out] ? address : null);
+        const straight = hop.address === null && wanted !== null;
+        const owner = ownerOnLink(network, hop.out, wanted, hop.peer);
+        branch(action, hop.out, owner, this.hops.length, Number(straight));
+        this.hops.push(hop);
+      }
+    }
+    this.cells[row + ROW.length] = route.match.length;
+    this.cells[row + ROW.branches] = branches;
+    return row;
+  }
+
+  private take(size: number): number {
+    const at = this.used;
+    this.used += size;
+    if (this.used > this.cells.length) {
+      const larger = new Int32Array(this.used * 2);
+      larger.set(this.cells);
+      this.cells = larger;
+    }
+    return at;
+  }
+}
+
+const known = new WeakMap<DeviceTables, Rows>();
+
+/** The rows of a device's tables, kept as long as these. */
+export function rowsOf(network: Network, tables: DeviceTables): Rows {
+  let rows = known.get(tables);
+  if (!rows) {
+    rows = new Rows(network, tables);
+    known.set(tables, rows);
+  }
+  return rows;
+}

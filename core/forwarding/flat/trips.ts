@@ -1,0 +1,202 @@
+import { isIpv6LinkLocal } from "../../address/index.ts";
+import type { Network } from "../../network/index.ts";
+import { type Trip, type Verdict, verdictRank, walkBothWays } from "../flow.ts";
+import { carriersOfTrip, type GatewayRecord, gatewayOfExit } from "../gateways.ts";
+import { type DropCode, dropCodes, type Walk } from "../packet.ts";
+import type { Question } from "../walk.ts";
+import type { World } from "../world.ts";
+import { Numbers, results, type WalkRecord } from "./recorded.ts";
+import { NONE } from "./rows.ts";
+import { codeOf, type FlatSending, FlatWalker } from "./walker.ts";
+
+/** What becomes of a flow: the worst of its branches, and the gateways that carry its way out. */
+export interface FlowOutcome {
+  readonly verdict: Verdict;
+  /** Positions of the gateways, in the order in which the packets leave by them. */
+  readonly carriers: readonly number[];
+}
+
+/** The same with how the packet or its reply ended where the flow does not work; null where it works. */
+export interface Outcome extends FlowOutcome {
+  readonly ended: DropCode | null;
+}
+
+/** Told apart in `ways`: a way out follows, or a way back. */
+const OUT = -2;
+const BACK = -3;
+
+/**
+ * Answers questions about flows in numbers: verdict, carriers and how it ended, as `walkBothWays` would find them
+ * (rule 6). What `FlatWalker` refuses is walked in full.
+ */
+export class FlatTrips {
+  private readonly out: FlatWalker;
+  private readonly back: FlatWalker;
+  private readonly told = new Numbers();
+  private verdict: Verdict = "works";
+  private ended = -1;
+
+  constructor(network: Network) {
+    this.out = new FlatWalker(network);
+    this.back = new FlatWalker(network);
+  }
+
+  /** What becomes of a flow in a world. */
+  outcome(world: World, question: Question, gateways: readonly GatewayRecord[]): Outcome {
+    if (!this.walk(world, question)) return this.inFull(world, question, gateways);
+    const carriers: number[] = [];
+    for (const { out, address } of this.out.exits) {
+      const gateway = gatewayOfExit(gateways, out, address);
+      if (gateway >= 0 && !carriers.includes(gateway)) carriers.push(gateway);
+    }
+    const { verdict, ended } = this;
+    return { verdict, carriers, ended: ended < 0 ? null : dropCodes[ended] };
+  }
+
+  verdictOf(world: World, question: Question): Verdict {
+    return this.walk(world, question) ? this.verdict : walkBothWays(world, question).verdict;
+  }
+
+  /** The devices and exits of all ways of the flow that was asked last, in an order of their own: equal for equal ways. */
+  ways(): Int32Array {
+    return this.told.list.slice(0, this.told.length);
+  }
+
+  private inFull(world: World, question: Question, gateways: readonly GatewayRecord[]): Outcome {
+    const trip = walkBothWays(world, question);
+    this.tell(trip);
+    return {
+      verdict: trip.verdict,
+      carriers: carriersOfTrip(gateways, trip),
+      ended: trip.worst.outbound.drop?.code ?? trip.worst.reply?.drop?.code ?? null,
+    };
+  }
+
+  private tell({ branches }: Trip) {
+    this.told.length = 0;
+    const way = (mark: number, walk: Walk) => {
+      this.told.push(mark);
+      for (const hop of walk.hops) {
+        this.told.push(hop.device);
+        this.told.push(hop.out);
+      }
+    };
+    for (const [n, { outbound, reply }] of branches.entries()) {
+      if (outbound !== branches[n - 1]?.outbound) way(OUT, outbound);
+      if (reply) way(BACK, reply);
+    }
+  }
+
+  /** Walks a flow both ways; false where it has to be walked in full. */
+  private walk(world: World, question: Question): boolean {
+    const { out } = this;
+    this.told.length = 0;
+    if (question.zone !== undefined || isIpv6LinkLocal(question.destination)) return false;
+    const { device, vrf, source, destination, protocol, port, pinned } = question;
+    out.walk(world, {
+      device,
+      vrf,
+      source: source ? out.book.numberOf(source) : NONE,
+      destination: out.book.numberOf(destination),
+      protocol,
+      port,
+      pinned,
+      answers: null,
+    });
+    if (out.refused) return false;
+    this.verdict = "works";
+    this.ended = -1;
+    let first = true;
+    const count = (verdict: Verdict, code: number) => {
+      if (first || verdictRank[verdict] < verdictRank[this.verdict]) {
+        this.verdict = verdict;
+        this.ended = code;
+      }
+      first = false;
+    };
+    const answered: Answered | null = out.count > 1 ? new Map() : null;
+    for (let n = 0; n < out.count; n++) {
+      const walk = out.walks[n];
+      this.told.push(OUT);
+      this.told.take(out.ways, walk.wayStart, walk.wayEnd);
+      if (walk.result !== results.delivered || walk.undecided) {
+        count(walk.code === codeOf["beyond-outline"] ? "unknown" : "fails", walk.code);
+        continue;
+      }
+      const key = answered ? this.replyKey(walk) : "";
+      const known = answered?.get(key);
+      if (known) {
+        count(known.verdict, known.code);
+        this.told.push(BACK);
+        for (const number of known.way) this.told.push(number);
+        continue;
+      }
+      const reply = this.answer(world, question, walk);
+      if (!reply) return false;
+      answered?.set(key, reply);
+      count(reply.verdict, reply.code);
+    }
+    return true;
+  }
+
+  /** Walks the replies to a way out; the worst of them, or null where they have to be walked in full. */
+  private answer(world: World, question: Question, walk: WalkRecord): Reply | null {
+    const { back, told } = this;
+    back.setPassed(this.out.ways, walk);
+    const sending: FlatSending = {
+      device: walk.device,
+      vrf: walk.vrf,
+      source: walk.destination,
+      destination: walk.source,
+      protocol: question.protocol,
+      port: null,
+      pinned: undefined,
+      answers: { device: question.device, destination: walk.destination, sessions: walk.sessions },
+    };
+    back.walk(world, sending);
+    if (back.refused) return null;
+    let worst = 0;
+    let verdict: Verdict | null = null;
+    for (let n = 0; n < back.count; n++) {
+      const reply = back.walks[n];
+      const delivered = reply.result === results.delivered && !reply.undecided;
+      const own = delivered ? "works" : reply.code === codeOf["beyond-outline"] ? "unknown" : "one-way";
+      if (verdict === null || verdictRank[own] < verdictRank[verdict]) {
+        verdict = own;
+        worst = n;
+      }
+      told.push(BACK);
+      told.take(back.ways, reply.wayStart, reply.wayEnd);
+    }
+    const { code, wayStart, wayEnd } = back.walks[worst];
+    return { verdict: verdict ?? "one-way", code, way: back.ways.list.slice(wayStart, wayEnd) };
+  }
+
+  /** What a reply can depend on, as in `walkBothWays`. */
+  private replyKey({ device, source, destination, wayStart, wayEnd, sessions }: WalkRecord): string {
+    const devices = new Set<number>();
+    for (let at = wayStart; at < wayEnd; at += 2) devices.add(this.out.ways.list[at]);
+    const passed = [...devices].sort((a, b) => a - b);
+    return JSON.stringify([device, source, destination, passed, sessions]);
+  }
+}
+
+interface Reply {
+  readonly verdict: Verdict;
+  readonly code: number;
+  readonly way: Int32Array;
+}
+
+type Answered = Map<string, Reply>;
+
+const known = new WeakMap<Network, FlatTrips>();
+
+/** One for a network: its memory is used again and again. */
+export function flatTrips(network: Network): FlatTrips {
+  let trips = known.get(network);
+  if (!trips) {
+    trips = new FlatTrips(network);
+    known.set(network, trips);
+  }
+  return trips;
+}

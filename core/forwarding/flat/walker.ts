@@ -1,0 +1,387 @@
+import { type Address, containsAddress } from "../../address/index.ts";
+import { actionCodes, contactBy, type DeviceRecord, type Network, ownerOnLink } from "../../network/index.ts";
+import type { NextHop } from "../../rib/index.ts";
+import { type DropCode, dropCodes, type Protocol } from "../packet.ts";
+import { deniedBy, type Zones } from "../policy.ts";
+import { chooseSource } from "../source.ts";
+import { translatedSource } from "../translation.ts";
+import { HOP_LIMIT, MAX_WALKS } from "../walk.ts";
+import type { World } from "../world.ts";
+import { type AddressBook, addressBook } from "./addresses.ts";
+import {
+  emptyRecord,
+  type NumberedSession,
+  Numbers,
+  noSessions,
+  results,
+  Stack,
+  type WalkRecord,
+} from "./recorded.ts";
+import { passesBack } from "./return-path.ts";
+import { BRANCH, NONE, NOT_CHOSEN, ROW, type Rows } from "./rows.ts";
+
+/** Who sends what to whom, addresses by number; source NONE lets the sender choose. */
+export interface FlatSending {
+  readonly device: number;
+  readonly vrf: number;
+  readonly source: number;
+  readonly destination: number;
+  readonly protocol: Protocol;
+  readonly port: number | null;
+  readonly pinned: NextHop | undefined;
+  /** For a reply: who sent what is answered and to whom, and what was translated on the way. */
+  readonly answers: { device: number; destination: number; sessions: readonly NumberedSession[] } | null;
+}
+
+export const codeOf = Object.fromEntries(dropCodes.map((code, i) => [code, i])) as Record<DropCode, number>;
+
+/**
+ * Walks packets as `walkPacket` does, by rules 6.1 to 6.6 and to the same ends, over rows of numbers: it tells how each
+ * way ends, and makes neither hops nor sentences. `refused` where it does not: link-local addresses of IPv6, and a
+ * sender's own source behind a route into another VRF.
+ */
+export class FlatWalker {
+  readonly book: AddressBook;
+  /** The walks of the last packet, as far as `count`; the objects are used again. */
+  readonly walks: WalkRecord[] = [];
+  count = 0;
+  refused = false;
+  /** The hops of those walks, and the next hops by which packets left and were taken. */
+  readonly ways = new Numbers();
+  readonly exits: NextHop[] = [];
+  private readonly stack = new Stack();
+  private readonly passed: Int32Array;
+  private passing = 0;
+  private visited: Set<string> | null = null;
+  private undecided = false;
+  private world!: World;
+  private sending!: FlatSending;
+  private readonly packet: { source: Address; destination: Address; protocol: Protocol; port: number | null };
+
+  constructor(private readonly network: Network) {
+    this.book = addressBook(network);
+    this.passed = new Int32Array(network.devices.length);
+    const nowhere = { family: 4 as const, w0: 0, w1: 0, w2: 0, w3: 0 };
+    this.packet = { source: nowhere, destination: nowhere, protocol: "icmp", port: null };
+  }
+
+  /** Says which devices the flow passed on its way out: those of a walk that has ended. */
+  setPassed(ways: Numbers, { wayStart, wayEnd }: WalkRecord) {
+    this.passing++;
+    for (let at = wayStart; at < wayEnd; at += 2) this.passed[ways.list[at]] = this.passing;
+  }
+
+  /** Walks a packet; its walks are `walks` up to `count`, or `refused` says that they are not told. */
+  walk(world: World, sending: FlatSending) {
+    this.world = world;
+    this.sending = sending;
+    this.count = 0;
+    this.ways.length = 0;
+    this.exits.length = 0;
+    this.visited = null;
+    this.undecided = false;
+    const { device, vrf, source, destination, pinned } = sending;
+    const record = this.network.devices[device];
+    this.refused = this.book.linkLocal[destination] || (source >= 0 && this.book.linkLocal[source]);
+    if (this.refused) return;
+    this.putAtSender(source < 0 ? destination : source);
+    if (!world.state.deviceAlive[device]) return this.stop(0, "device-down");
+    if (source >= 0 && record.role !== "internet" && !this.takes(device, -1, source))
+      return this.stop(0, "source-not-own");
+    if (this.takes(device, vrf, destination)) return this.deliver(0);
+    if (pinned) this.sendPinned(record, pinned);
+    else this.sendByTables(record);
+  }
+
+  private putAtSender(source: number) {
+    const { device, vrf, destination } = this.sending;
+    this.stack.put(0, device, vrf, -1, source, destination);
+    this.stack.sentOn[0] = 0;
+    this.stack.sessions[0] = noSessions;
+  }
+
+  private sendPinned(record: DeviceRecord, hop: NextHop) {
+    const { source, destination } = this.sending;
+    const up = this.world.state.interfaceUp[hop.out] === 1;
+    const own = !up ? NONE : source >= 0 ? source : this.chosen(record, hop);
+    if (own === NONE) return this.stop(0, "no-source");
+    if (this.refused) return;
+    this.putAtSender(own);
+    const { pointToPoint } = this.network.interfaces;
+    const wanted = hop.address ?? (pointToPoint[hop.out] ? null : this.book.addresses[destination]);
+    const owner = ownerOnLink(this.network, hop.out, wanted, hop.peer);
+    this.send(0, record, hop, owner, hop.address === null && wanted !== null);
+  }
+
+  /** The source that a device chooses when it leaves by a next hop, or NONE. */
+  private chosen(record: DeviceRecord, hop: NextHop): number {
+    const destination = this.book.addresses[this.sending.destination];
+    const address = chooseSource(this.world.state, record, hop, destination);
+    if (!address) return NONE;
+    const number = this.book.numberOf(address);
+    if (this.book.linkLocal[number]) this.refused = true;
+    return number;
+  }
+
+  /** As in `walkPacket`: where the sender chooses its source, tables that match by source are asked again (rule 6.1). */
+  private sendByTables(record: DeviceRecord) {
+    const { vrf, source, destination } = this.sending;
+    const rows = this.world.rowsOf(record.index);
+    const row = this.route(record, rows, vrf, -1, source, destination);
+    if (row < 0) {
+      if (record.role === "internet") return this.atInternet(0);
+      return this.stop(0, record.outline ? "beyond-outline" : "no-route");
+    }
+    if (source >= 0) return this.follow(0, record, rows, row);
+    const branches = rows.cells[row + ROW.branches];
+    const again = new Set<number>();
+    for (let b = 0; b < branches && !this.refused; b++) {
+      const branch = row + ROW.size + b * BRANCH.size;
+      if (rows.cells[branch + BRANCH.action] === actionCodes.forward)
+        this.sendByBranch(record, rows, row, branch, again);
+      else if (rows.cells[branch + BRANCH.action] === actionCodes.vrf || branches > 1) this.refused = true;
+      else this.sendUndecided(() => this.takeBranch(0, record, rows, branch));
+    }
+    if (branches === 0) this.sendUndecided(() => this.stop(0, "no-route"));
+  }
+
+  /** A packet for whose source there is no next hop to choose by. */
+  private sendUndecided(send: () => void) {
+    this.putAtSender(this.sending.destination);
+    this.undecided = true;
+    send();
+    this.undecided = false;
+  }
+
+  private sendByBranch(record: DeviceRecord, rows: Rows, row: number, branch: number, again: Set<number>) {
+    let own = rows.cells[branch + BRANCH.source];
+    if (own === NOT_CHOSEN) {
+      own = this.chosen(record, rows.hops[rows.cells[branch + BRANCH.hop]]);
+      rows.cells[branch + BRANCH.source] = own;
+    }
+    if (own === NONE) {
+      this.putAtSender(this.sending.destination);
+      return this.stop(0, "no-source");
+    }
+    if (this.book.linkLocal[own]) this.refused = true;
+    if (this.refused) return;
+    this.putAtSender(own);
+    const bySource = record.policyTables.some((table) => table.from);
+    const settled = bySource
+      ? this.route(record, rows, this.sending.vrf, -1, own, this.sending.destination)
+      : row;
+    if (settled < 0 || settled === row) this.takeBranch(0, record, rows, branch);
+    else if (!again.has(own)) {
+      again.add(own);
+      this.follow(0, record, rows, settled);
+    }
+  }
+
+  /** As `findRoute`: policy tables that the way in and the source select, then the VRF's table. */
+  private route(
+    record: DeviceRecord,
+    rows: Rows,
+    vrf: number,
+    incoming: number,
+    source: number,
+    destination: number,
+  ): number {
+    const plain = rows.find(vrf, destination);
+    for (const table of record.policyTables) {
+      if (table.vrf !== vrf) continue;
+      if (table.incoming && !table.incoming.has(incoming)) continue;
+      if (table.from) {
+        const address = source < 0 ? null : this.book.addresses[source];
+        if (!address || !table.from.some((prefix) => containsAddress(prefix, address))) continue;
+      }
+      const found = rows.find(table.table, destination);
+      if (table.overlay) {
+        const { cells } = rows;
+        const longer = plain < 0 || cells[found + ROW.length] >= cells[plain + ROW.length];
+        return found >= 0 && longer ? found : plain;
+      }
+      if (found >= 0) return found;
+    }
+    return plain;
+  }
+
+  /** A packet has arrived at a device: rule 6.2, in its order. */
+  private arrive(at: number) {
+    if (this.refused) return;
+    const { stack } = this;
+    const device = stack.device[at];
+    const vrf = stack.vrf[at];
+    const record = this.network.devices[device];
+    if (stack.circles(at)) return this.stop(at, "looped", results.looped);
+    if (this.count >= MAX_WALKS && this.wasHere(at)) return;
+    if (this.sending.answers) this.undoTranslation(at, this.sending.answers.sessions);
+    const source = stack.source[at];
+    const destination = stack.destination[at];
+    const ends = this.takes(device, vrf, destination);
+    const rows = this.world.rowsOf(device);
+    const row = ends ? -1 : this.route(record, rows, vrf, stack.in[at], source, destination);
+    if (record.profile.returnPath !== "off") {
+      const packet = { vrf, in: stack.in[at], source, destination };
+      const ask = (table: number, incoming: number, from: number, to: number) =>
+        this.route(record, rows, table, incoming, from, to);
+      if (!passesBack(record, rows, packet, row, ask)) return this.stop(at, "return-path");
+    }
+    if (ends) return this.deliver(at);
+    if (record.outline) return this.stop(at, "beyond-outline");
+    if (!record.forwards[this.book.addresses[destination].family]) return this.stop(at, "forwarding-off");
+    if (row < 0 && record.role === "internet") return this.atInternet(at);
+    if (row < 0) return this.stop(at, "no-route");
+    if (stack.sentOn[at] >= HOP_LIMIT) return this.stop(at, "hop-limit");
+    this.follow(at, record, rows, row);
+  }
+
+  /** Past the ways that are listed one by one, every place is visited once. */
+  private wasHere(at: number): boolean {
+    const { stack } = this;
+    this.visited ??= new Set();
+    const header = `${stack.device[at]}/${stack.vrf[at]}/${stack.in[at]} ${stack.source[at]} ${stack.destination[at]}`;
+    if (this.visited.has(header)) return true;
+    this.visited.add(header);
+    return false;
+  }
+
+  /** Rule 6.6: a reply to a translated source gets the original back where the translation was made. */
+  private undoTranslation(at: number, sessions: readonly NumberedSession[]) {
+    const { device, destination } = this.stack;
+    for (const session of sessions) {
+      if (session.device !== device[at] || session.translated !== destination[at]) continue;
+      destination[at] = session.original;
+      return;
+    }
+  }
+
+  /** Whether a device takes an address for its own on an up interface; `vrf` -1 takes any. */
+  private takes(device: number, vrf: number, address: number): boolean {
+    const { interfaces } = this.network;
+    const { interfaceUp } = this.world.state;
+    for (const i of this.book.answerers[address]) {
+      if (interfaces.device[i] !== device || !interfaceUp[i]) continue;
+      if (vrf < 0 || interfaces.vrf[i] === vrf) return true;
+    }
+    return false;
+  }
+
+  private deliver(at: number) {
+    const { answers } = this.sending;
+    if (answers && this.stack.device[at] !== answers.device) return this.stop(at, "wrong-device");
+    if (answers && this.stack.source[at] !== answers.destination) return this.stop(at, "no-state");
+    this.leaveBy(at, -1, null);
+    this.end(at, -1, results.delivered);
+  }
+
+  private atInternet(at: number) {
+    const code = this.book.refusedByInternet(this.stack.destination[at]);
+    if (code >= 0) this.stop(at, dropCodes[code]);
+    else this.deliver(at);
+  }
+
+  /** Takes every branch of a row. */
+  private follow(at: number, record: DeviceRecord, rows: Rows, row: number) {
+    const branches = rows.cells[row + ROW.branches];
+    for (let b = 0; b < branches; b++) this.takeBranch(at, record, rows, row + ROW.size + b * BRANCH.size);
+    // A route that leads nowhere is as good as none.
+    if (branches === 0) this.stop(at, "no-route");
+  }
+
+  private takeBranch(at: number, record: DeviceRecord, rows: Rows, branch: number) {
+    if (this.refused) return;
+    const { cells } = rows;
+    const action = cells[branch + BRANCH.action];
+    if (action === actionCodes.forward) {
+      const hop = rows.hops[cells[branch + BRANCH.hop]];
+      this.send(at, record, hop, cells[branch + BRANCH.owner], cells[branch + BRANCH.detail] === 1);
+    } else if (action === actionCodes.vrf) {
+      const { stack } = this;
+      this.leaveBy(at, -1, null);
+      const vrf = cells[branch + BRANCH.detail];
+      stack.put(at + 1, record.index, vrf, stack.in[at], stack.source[at], stack.destination[at]);
+      stack.sentOn[at + 1] = stack.sentOn[at];
+      stack.sessions[at + 1] = stack.sessions[at];
+      this.arrive(at + 1);
+    } else this.stop(at, action === actionCodes.drop ? "discarded" : "rejected");
+  }
+
+  /** Policy between zones, source translation and neighbour (rule 6.2). */
+  private send(at: number, record: DeviceRecord, hop: NextHop, owner: number, straight: boolean) {
+    const { stack } = this;
+    const { interfaces } = this.network;
+    const reply = this.sending.answers !== null;
+    const passed = reply && this.passed[record.index] === this.passing;
+    if (record.policy && stack.in[at] >= 0) {
+      const zones: Zones = [interfaces.zones[stack.in[at]], interfaces.zones[hop.out]];
+      const denied = deniedBy(record, record.policy, zones, this.packetAt(at), reply ? passed : null);
+      if (denied) return this.stop(at, denied);
+    }
+    let source = stack.source[at];
+    let sessions = stack.sessions[at];
+    if (record.sourceNat.length > 0 && !passed) {
+      const address = translatedSource(this.world, record, hop, this.packetAt(at));
+      if (address) {
+        const translated = this.book.numberOf(address);
+        if (this.book.linkLocal[translated]) this.refused = true;
+        sessions = [...sessions, { device: record.index, original: source, translated }];
+        source = translated;
+      }
+    }
+    const contact = contactBy(this.world.state, hop.out, owner);
+    if (contact !== "answers") {
+      this.leaveBy(at, hop.out, null);
+      const silent = straight ? "host-not-listening" : "neighbour-silent";
+      return this.end(at, codeOf[contact === "link-dead" ? "link-dead" : silent], results.dropped);
+    }
+    this.leaveBy(at, hop.out, hop);
+    const next = interfaces.device[owner];
+    stack.put(at + 1, next, interfaces.vrf[owner], owner, source, stack.destination[at]);
+    stack.sentOn[at + 1] = stack.sentOn[at] + (next === record.index ? 0 : 1);
+    stack.sessions[at + 1] = sessions;
+    this.arrive(at + 1);
+  }
+
+  private packetAt(at: number) {
+    const { packet, sending } = this;
+    packet.source = this.book.addresses[this.stack.source[at]];
+    packet.destination = this.book.addresses[this.stack.destination[at]];
+    packet.protocol = sending.protocol;
+    packet.port = sending.port;
+    return packet;
+  }
+
+  private leaveBy(at: number, out: number, taken: NextHop | null) {
+    this.stack.out[at] = out;
+    this.stack.taken[at] = taken;
+  }
+
+  /** The walk ends here, unsent. */
+  private stop(at: number, code: DropCode, result: number = results.dropped) {
+    this.leaveBy(at, -1, null);
+    this.end(at, codeOf[code], result);
+  }
+
+  private end(at: number, code: number, result: number) {
+    if (this.refused) return;
+    const { stack, ways } = this;
+    if (this.count === this.walks.length) this.walks.push(emptyRecord());
+    const record = this.walks[this.count++];
+    record.result = result;
+    record.code = code;
+    record.device = stack.device[at];
+    record.vrf = stack.vrf[at];
+    record.source = stack.source[at];
+    record.destination = stack.destination[at];
+    record.undecided = this.undecided;
+    record.sessions = stack.sessions[at];
+    record.wayStart = ways.length;
+    for (let k = 0; k <= at; k++) {
+      ways.push(stack.device[k]);
+      ways.push(stack.out[k]);
+      const taken = stack.taken[k];
+      if (taken) this.exits.push(taken);
+    }
+    record.wayEnd = ways.length;
+  }
+}
