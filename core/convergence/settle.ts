@@ -10,6 +10,7 @@ import {
   viaOf,
 } from "../network/index.ts";
 import { TableStore } from "../rib/index.ts";
+import { tunnelsNear, watchesNear } from "./readings.ts";
 import { judgedAnew, readTunnels } from "./tunnels.ts";
 import { readWatches } from "./watches.ts";
 
@@ -59,10 +60,8 @@ export function settle(engine: Engine, failed: readonly ElementNumber[]): Settle
   const sorted = [...new Set([...engine.base, ...failed])].sort((a, b) => a - b);
   if (sorted.length === engine.base.length) return engine.healthy;
   const { tunnelPasses, watchUp } = engine.healthy.world.state;
-  return settleFrom(engine.network, engine.store, sorted, {
-    tunnelPasses: judgedAnew(tunnelPasses),
-    watchUp,
-  });
+  const from = { tunnelPasses: judgedAnew(tunnelPasses), watchUp };
+  return settleFrom(engine.network, engine.store, sorted, from, engine.healthy.world);
 }
 
 /** The steady state that the engine's own comes to once these watches have gone down, with nothing more failed. */
@@ -70,7 +69,8 @@ export function settleFromWatches(engine: Engine, down: readonly number[]): Sett
   const { state } = engine.healthy.world;
   const watchUp = state.watchUp.slice();
   for (const watch of down) watchUp[watch] = 0;
-  return settleFrom(engine.network, engine.store, engine.base, { tunnelPasses: state.tunnelPasses, watchUp });
+  const from = { tunnelPasses: state.tunnelPasses, watchUp };
+  return settleFrom(engine.network, engine.store, engine.base, from, engine.healthy.world);
 }
 
 type Beliefs = Pick<State, "tunnelPasses" | "watchUp">;
@@ -80,14 +80,21 @@ function settleFrom(
   store: TableStore,
   failed: readonly ElementNumber[],
   from: Beliefs | null,
+  near: World | null = null,
 ): Settled {
   const start = from ?? {
     tunnelPasses: tunnelsPassing(network),
     watchUp: new Uint8Array(network.watches.length).fill(1),
   };
-  const together = run(network, store, failed, start, Number.POSITIVE_INFINITY);
+  const read = near
+    ? (world: World, self: Set<number>): Beliefs => ({
+        tunnelPasses: tunnelsNear(near, world, self),
+        watchUp: watchesNear(near, world),
+      })
+    : readAll;
+  const together = run(network, store, failed, start, Number.POSITIVE_INFINITY, read);
   // What seems to swing when all watches move at once may come to rest when one moves after the other.
-  return together.flapping.length ? run(network, store, failed, start, 1) : together;
+  return together.flapping.length ? run(network, store, failed, start, 1, read) : together;
 }
 
 /** Runs until nothing changes, at most `atOnce` watches and tunnels moving in a round. */
@@ -97,18 +104,14 @@ function run(
   failed: readonly ElementNumber[],
   start: Beliefs,
   atOnce: number,
+  read: (world: World, selfTunnels: Set<number>) => Beliefs,
 ): Settled {
-  const failedWatches = new Set<number>();
-  for (const element of failed) {
-    const { kind, index } = elementParts(network, element);
-    if (kind === "watch") failedWatches.add(index);
-  }
   const selfTunnels = new Set<number>();
   const history: { key: string; world: World }[] = [];
   let beliefs = start;
   for (;;) {
     const world = worldOf(network, store, failed, beliefs);
-    const key = `${beliefs.tunnelPasses} ${beliefs.watchUp}`;
+    const key = bytesText(beliefs.tunnelPasses) + bytesText(beliefs.watchUp);
     const earlier = history.findIndex((entry) => entry.key === key);
     if (earlier >= 0 || history.length >= MAX_ROUNDS) {
       return {
@@ -118,17 +121,20 @@ function run(
       };
     }
     history.push({ key, world });
-    const tunnelPasses = readTunnels(world, selfTunnels);
-    const watchUp = readWatches(world, failedWatches);
-    const next = {
-      tunnelPasses: limited(beliefs.tunnelPasses, tunnelPasses, atOnce),
-      watchUp: limited(beliefs.watchUp, watchUp, atOnce),
-    };
-    if (sameBytes(next.tunnelPasses, beliefs.tunnelPasses) && sameBytes(next.watchUp, beliefs.watchUp)) {
+    const now = read(world, selfTunnels);
+    if (sameBytes(now.tunnelPasses, beliefs.tunnelPasses) && sameBytes(now.watchUp, beliefs.watchUp))
       return { world, flapping: [], selfTunnels };
-    }
+    const next = {
+      tunnelPasses: limited(beliefs.tunnelPasses, now.tunnelPasses, atOnce),
+      watchUp: limited(beliefs.watchUp, now.watchUp, atOnce),
+    };
     beliefs = next;
   }
+}
+
+/** What tunnels and watches read in a world, all of them. */
+function readAll(world: World, selfTunnels: Set<number>): Beliefs {
+  return { tunnelPasses: readTunnels(world, selfTunnels), watchUp: readWatches(world) };
 }
 
 /** The world that devices see at once when these elements have failed and tunnels and watches stand so. */
@@ -242,5 +248,14 @@ function limited(from: Uint8Array, to: Uint8Array, atOnce: number): Uint8Array {
 }
 
 function sameBytes(a: Uint8Array, b: Uint8Array): boolean {
-  return a.every((value, i) => value === b[i]);
+  if (a === b) return true;
+  for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
+  return true;
+}
+
+/** Small bytes as text, to be told apart by. */
+function bytesText(bytes: Uint8Array): string {
+  let text = "";
+  for (let i = 0; i < bytes.length; i++) text += String.fromCharCode(48 + bytes[i]);
+  return text;
 }

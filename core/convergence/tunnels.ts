@@ -1,4 +1,4 @@
-import { type Question, type Trip, type World, walkBothWays } from "../forwarding/index.ts";
+import { flatTrips, type Question, type World } from "../forwarding/index.ts";
 import { type Network, type TunnelRecord, tunnelBits } from "../network/index.ts";
 
 /** The outer packet of a tunnel's end (rule 2.5): where its source address is gone, nothing leaves. */
@@ -13,30 +13,56 @@ export function outerPacket(network: Network, tunnel: TunnelRecord): Question {
   };
 }
 
+/** What a tunnel's outer packets and the answers to them do in a world. */
+export interface TunnelReading {
+  /** Every one of them arrives. */
+  readonly sends: boolean;
+  /** They are answered. */
+  readonly works: boolean;
+  /** They, or the answers to them, pass the tunnel itself. */
+  readonly leadsIntoItself: boolean;
+}
+
+export function readTunnel(world: World, tunnel: TunnelRecord): TunnelReading {
+  const trips = flatTrips(world.state.network);
+  const verdict = trips.verdictOf(world, outerPacket(world.state.network, tunnel));
+  return {
+    sends: trips.allArrive(),
+    works: verdict === "works",
+    leadsIntoItself: trips.leavesBy(tunnel.interface, tunnel.peer),
+  };
+}
+
 /**
  * How the underlay of each tunnel fares, as bits of `tunnelBits`: its outer packets arrive, both ends' do, or they
  * lead into the tunnel itself. Those that once led into themselves stay so and are added to `selfTunnels`.
  */
 export function readTunnels(world: World, selfTunnels: Set<number>): Uint8Array {
   const { network, tunnelPasses } = world.state;
-  const trips = network.tunnels.map((tunnel) =>
-    selfTunnels.has(tunnel.index) ? null : walkBothWays(world, outerPacket(network, tunnel)),
+  const readings = network.tunnels.map((tunnel) =>
+    selfTunnels.has(tunnel.index) ? nothing : readTunnel(world, tunnel),
   );
-  for (const [t, trip] of trips.entries()) {
-    const before = tunnelPasses[t] & tunnelBits.sends;
-    if (trip && before && leadsInto(network.tunnels[t], trip)) selfTunnels.add(t);
-  }
-  const sends = network.tunnels.map(
-    (_, t) =>
-      !selfTunnels.has(t) &&
-      (trips[t]?.branches.every(({ outbound }) => outbound.result === "delivered") ?? false),
-  );
+  return tunnelBitsOf(network, readings, tunnelPasses, selfTunnels);
+}
+
+const nothing: TunnelReading = { sends: false, works: false, leadsIntoItself: false };
+
+/** The bits of all tunnels by what was read of each, `before` by what was known of them then. */
+export function tunnelBitsOf(
+  network: Network,
+  readings: readonly TunnelReading[],
+  before: Uint8Array,
+  selfTunnels: Set<number>,
+): Uint8Array {
+  for (const [t, { leadsIntoItself }] of readings.entries())
+    if (leadsIntoItself && before[t] & tunnelBits.sends) selfTunnels.add(t);
+  const sends = (t: number) => !selfTunnels.has(t) && readings[t].sends;
   return Uint8Array.from(network.tunnels, (tunnel, t) => {
     if (selfTunnels.has(t)) return tunnelBits.throughItself;
     const far = tunnel.peer < 0 ? -1 : network.interfaces.tunnel[tunnel.peer];
     // Where the plan does not show the far end, its answers are all that is known of it.
-    const back = far >= 0 ? sends[far] : trips[t]?.verdict === "works";
-    return (sends[t] ? tunnelBits.sends : 0) | (sends[t] && back ? tunnelBits.bothWays : 0);
+    const back = far >= 0 ? sends(far) : readings[t].works;
+    return (sends(t) ? tunnelBits.sends : 0) | (sends(t) && back ? tunnelBits.bothWays : 0);
   });
 }
 
@@ -47,12 +73,4 @@ export function readTunnels(world: World, selfTunnels: Set<number>): Uint8Array 
 export function judgedAnew(tunnelPasses: Uint8Array): Uint8Array {
   if (!tunnelPasses.some((bits) => bits & tunnelBits.throughItself)) return tunnelPasses;
   return tunnelPasses.map(() => tunnelBits.sends | tunnelBits.bothWays);
-}
-
-/** Whether a tunnel's outer packets, or the answers to them, pass the tunnel itself. */
-function leadsInto(tunnel: TunnelRecord, trip: Trip): boolean {
-  const ends = [tunnel.interface, tunnel.peer];
-  return trip.branches.some(({ outbound, reply }) =>
-    [...outbound.hops, ...(reply?.hops ?? [])].some((hop) => hop.out >= 0 && ends.includes(hop.out)),
-  );
 }

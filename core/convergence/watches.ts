@@ -1,39 +1,67 @@
 import { type Address, containsAddress, isIpv6LinkLocal } from "../address/index.ts";
-import { type Question, type World, walkBothWays } from "../forwarding/index.ts";
+import { flatTrips, type Question, type World } from "../forwarding/index.ts";
 import {
   addressesOf,
   type DeviceRecord,
   destinationOf,
+  type ElementNumber,
   findNeighbour,
   type Network,
   type WatchRecord,
+  watchElement,
 } from "../network/index.ts";
 import type { WatchGroup } from "../plan/index.ts";
 import { type NextHop, nextHopsOf } from "../rib/index.ts";
 
 /** What each watch reads in a world at this moment, delays and counters left out (rules 9.1 to 9.4). */
-export function readWatches(world: World, failedWatches: ReadonlySet<number>): Uint8Array {
-  const { network } = world.state;
+export function readWatches(world: World): Uint8Array {
+  const { network, failed } = world.state;
+  const failedWatches = failedWatchesOf(network, failed);
   const up = new Uint8Array(network.watches.length);
-  const read = new Uint8Array(network.watches.length);
-  const readOne = (record: WatchRecord): number => {
-    if (read[record.index]) return up[record.index];
-    read[record.index] = 1;
-    const { watch } = record;
-    if (failedWatches.has(record.index) || !world.state.deviceAlive[record.device]) return 0;
-    let now = false;
-    if (watch.kind === "interface") now = world.state.interfaceUp[record.port] === 1;
-    else if (watch.kind === "bfd") now = sessionUp(world, record, failedWatches);
-    else if (watch.kind === "probe") now = probeAnswers(world, record);
-    else {
-      const up = record.members.filter((m) => readOne(network.watches[m])).length;
-      now = groupUp(watch.need, up, record.members.length);
+  const open = new Uint8Array(network.watches.length).fill(1);
+  const read = (index: number): number => {
+    if (open[index]) {
+      open[index] = 0;
+      up[index] = readWatch(world, index, failedWatches, read);
     }
-    up[record.index] = Number(now);
-    return up[record.index];
+    return up[index];
   };
-  for (const record of network.watches) readOne(record);
+  for (const { index } of network.watches) read(index);
   return up;
+}
+
+/** The watches among failed elements. */
+export function failedWatchesOf(network: Network, failed: readonly ElementNumber[]): ReadonlySet<number> {
+  const first = watchElement(network, 0);
+  // The elements are ascending, watches last.
+  if (failed.length === 0 || failed[failed.length - 1] < first) return none;
+  return new Set(failed.filter((element) => element >= first).map((element) => element - first));
+}
+
+const none: ReadonlySet<number> = new Set();
+
+/** What one watch reads: 1 for up. `readingOf` tells of a group's members. */
+export function readWatch(
+  world: World,
+  index: number,
+  failedWatches: ReadonlySet<number>,
+  readingOf: (member: number) => number,
+): number {
+  const record = world.state.network.watches[index];
+  const { watch } = record;
+  if (failedWatches.has(index) || !world.state.deviceAlive[record.device]) return 0;
+  switch (watch.kind) {
+    case "interface":
+      return world.state.interfaceUp[record.port];
+    case "bfd":
+      return Number(sessionUp(world, record, failedWatches));
+    case "probe":
+      return Number(probeAnswers(world, record));
+    case "group": {
+      const up = record.members.filter((member) => readingOf(member)).length;
+      return Number(groupUp(watch.need, up, record.members.length));
+    }
+  }
 }
 
 /** Rule 9.4: whether enough of a group's members are up. */
@@ -67,6 +95,16 @@ function sessionUp(world: World, record: WatchRecord, failed: ReadonlySet<number
 
 /** How a probe's packets leave (rule 9.3). Null where it cannot send at all, and for what is no probe. */
 export function probeSending(world: World, record: WatchRecord): Question | null {
+  // It rests on what the device sees of itself alone, as its tables do.
+  const { sendings } = world.tablesOf(record.device).answered;
+  const known = sendings.get(record.index) as Question | null | undefined;
+  if (known !== undefined) return known;
+  const sending = findSending(world, record);
+  sendings.set(record.index, sending);
+  return sending;
+}
+
+function findSending(world: World, record: WatchRecord): Question | null {
   const { network } = world.state;
   if (!record.probe) return null;
   const { target, out, via, sourcePort } = record.probe;
@@ -122,5 +160,5 @@ function pinnedHop(
 
 function probeAnswers(world: World, record: WatchRecord): boolean {
   const sending = probeSending(world, record);
-  return sending !== null && walkBothWays(world, sending).verdict === "works";
+  return sending !== null && flatTrips(world.state.network).verdictOf(world, sending) === "works";
 }

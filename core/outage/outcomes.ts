@@ -1,18 +1,11 @@
 import {
-  carriersOfTrip,
+  type FlowOutcome,
+  flatTrips,
   type GatewayRecord,
   type Question,
-  type Verdict,
   type World,
-  walkBothWays,
 } from "../forwarding/index.ts";
 import type { ElementNumber } from "../network/index.ts";
-
-/** What a flow does in one world, and by which gateways (positions). */
-export interface FlowOutcome {
-  readonly verdict: Verdict;
-  readonly carriers: readonly number[];
-}
 
 /**
  * Outcomes of flows by state: what was walked in a state is not walked again where a simulation comes by
@@ -33,10 +26,8 @@ export class Outcomes {
     const key = this.keyOf(world);
     let outcomes = this.known.get(key);
     if (!outcomes) {
-      outcomes = this.questions.map((question) => {
-        const trip = walkBothWays(world, question);
-        return { verdict: trip.verdict, carriers: carriersOfTrip(this.gateways, trip) };
-      });
+      const trips = flatTrips(world.state.network);
+      outcomes = this.questions.map((question) => trips.outcome(world, question, this.gateways));
       this.known.set(key, outcomes);
     }
     return outcomes;

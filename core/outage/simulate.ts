@@ -1,10 +1,11 @@
 import {
+  differing,
   type Engine,
   groupUp,
   judgedAnew,
   readAnswers,
-  readTunnels,
-  readWatches,
+  tunnelsNear,
+  watchesNear,
 } from "../convergence/index.ts";
 import { type Verdict, World } from "../forwarding/index.ts";
 import {
@@ -203,7 +204,7 @@ class Simulator {
       const physical = physicalState(this.network, failed, this.tunnelPasses);
       const state: State = { ...physical, ...this.copyOfBeliefs() };
       const world = new World(state, this.engine.store);
-      const passes = readTunnels(world, this.selfTunnels);
+      const passes = tunnelsNear(this.engine.healthy.world, world, this.selfTunnels);
       if (round > 8 || passes.every((value, i) => value === this.tunnelPasses[i])) return world;
       this.tunnelPasses = passes;
     }
@@ -231,7 +232,7 @@ class Simulator {
     this.aim("interfaceUp", state.interfaceAlive, (i, up) =>
       interfaceDelay(this.network, i, up, failedInterfaces.has(i)),
     );
-    const read = readWatches(world, failedWatches);
+    const read = watchesNear(this.engine.healthy.world, world).slice();
     this.aim("watchUp", this.withGroupsOfBeliefs(read, failedWatches), (w, up) =>
       failedWatches.has(w) ? { min: 0, max: 0 } : watchDelay(this.network, this.network.watches[w], up),
     );
@@ -320,11 +321,4 @@ class Simulator {
       spans.push({ fromMs: this.nowMs, toMs: null, verdict, carriers });
     }
   }
-}
-
-/** Positions at which two arrays of one length differ, ascending. */
-function differing(a: Uint8Array, b: Uint8Array): number[] {
-  const list: number[] = [];
-  for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) list.push(i);
-  return list;
 }

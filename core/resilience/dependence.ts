@@ -1,8 +1,6 @@
-import type { Address } from "../address/index.ts";
 import { outerPacket, probeSending } from "../convergence/index.ts";
-import { type Question, type Trip, type Walk, type World, walkBothWays } from "../forwarding/index.ts";
-import { findNeighbour, type Network, ownersOf, viaOf } from "../network/index.ts";
-import { Relevances } from "./relevance.ts";
+import { type Question, type Trip, TripInputs, type World, walkBothWays } from "../forwarding/index.ts";
+import { findNeighbour, type Network, viaOf } from "../network/index.ts";
 
 /** What an answer rests on, by number. */
 export interface Inputs {
@@ -17,15 +15,11 @@ export interface Inputs {
  * tunnels, what these in turn rest on. A failure that touches none of it cannot change the answer.
  */
 export class Dependence {
-  private readonly relevances: Relevances;
-
-  constructor(private readonly network: Network) {
-    this.relevances = new Relevances(network);
-  }
+  constructor(private readonly network: Network) {}
 
   /** The inputs of a trip that answers a question in a world. */
   behind(world: World, question: Question, trip: Trip): Inputs {
-    return new Collector(world, this.network, this.relevances).trip(question, trip).inputs;
+    return new Collector(world, this.network).trip(question, trip).inputs;
   }
 }
 
@@ -35,57 +29,23 @@ class Collector {
     interfaces: new Set<number>(),
     watches: new Set<number>(),
   };
-  private readonly lookups = new Set<unknown>();
+  private readonly read: TripInputs;
 
   constructor(
     private readonly world: World,
     private readonly network: Network,
-    private readonly relevances: Relevances,
-  ) {}
+  ) {
+    this.read = new TripInputs(network, {
+      device: (d) => this.inputs.devices.add(d),
+      interface: (i) => this.addInterface(i),
+      watch: (w) => this.addWatch(w),
+      answering: (c) => this.addNeighbour(c),
+    });
+  }
 
   trip(question: Question, trip: Trip): this {
-    this.inputs.devices.add(question.device);
-    if (question.pinned) this.addInterface(question.pinned.out);
-    if (question.zone !== undefined) this.addInterface(question.zone);
-    this.addLookup(question.device, question.destination);
-    if (question.source) this.addOwners(question.source);
-    for (const { outbound, reply } of trip.branches) {
-      this.addWalk(outbound, [question.destination], question.source);
-      if (reply && outbound.packet) {
-        const back = [outbound.packet.source, ...outbound.sessions.map((session) => session.original)];
-        this.addWalk(reply, back, outbound.packet.destination);
-      }
-    }
+    this.read.add(question, trip);
     return this;
-  }
-
-  private addWalk(walk: Walk, destinations: readonly Address[], source: Address | null) {
-    const sources = [source, walk.packet?.source, ...walk.sessions.map((session) => session.translated)];
-    // A source lasts as long as the interface that it was taken from (rule 6.1).
-    for (const address of [...sources, ...walk.sessions.map((session) => session.original)])
-      if (address) this.addOwners(address);
-    for (const hop of walk.hops) {
-      this.inputs.devices.add(hop.device);
-      if (hop.in >= 0) this.addInterface(hop.in);
-      if (hop.out >= 0) this.addInterface(hop.out);
-      for (const address of destinations) this.addLookup(hop.device, address);
-      if (this.network.devices[hop.device].profile.returnPath === "off") continue;
-      for (const address of sources) if (address) this.addLookup(hop.device, address);
-    }
-    if (walk.drop && walk.drop.neighbour >= 0) this.addInterface(walk.drop.neighbour);
-  }
-
-  private addOwners(address: Address) {
-    for (const i of ownersOf(this.network, address)) this.addInterface(i);
-  }
-
-  private addLookup(device: number, address: Address) {
-    const found = this.relevances.of(device, address);
-    if (this.lookups.has(found)) return;
-    this.lookups.add(found);
-    for (const i of found.interfaces) this.addInterface(i);
-    for (const w of found.watches) this.addWatch(w);
-    for (const c of found.answering) this.addNeighbour(c);
   }
 
   private addInterface(i: number) {

@@ -1,1 +1,2 @@
+export type { Outcome } from "../forwarding/index.ts";
 export * from "./sweep.ts";

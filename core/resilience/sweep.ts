@@ -1,23 +1,17 @@
 import { type Engine, type Settled, settle, worldsOf } from "../convergence/index.ts";
 import {
-  carriersOfTrip,
-  type DropCode,
+  type FlatTrips,
+  flatTrips,
   type GatewayRecord,
+  type Outcome,
   type Question,
-  type Trip,
   verdictRank,
-  type Walk,
   walkBothWays,
 } from "../forwarding/index.ts";
 import { type ElementNumber, elementCount } from "../network/index.ts";
-import { type FlowOutcome, Outcomes, type Range, sameCarriers, timelineOf } from "../outage/index.ts";
+import { Outcomes, type Range, sameCarriers, timelineOf } from "../outage/index.ts";
 import { Dependence } from "./dependence.ts";
 import { type EffectClass, effectClasses, Touching } from "./effects.ts";
-
-export interface Outcome extends FlowOutcome {
-  /** How the packet or its reply ended where the flow does not work; null where it works. */
-  readonly ended: DropCode | null;
-}
 
 export interface Failure extends Outcome {
   /** The failed elements, ascending. */
@@ -62,6 +56,7 @@ class Sweeper {
   private readonly classOf: Int32Array;
   private readonly touching: Touching;
   private readonly dependence: Dependence;
+  private readonly trips: FlatTrips;
   private readonly singles = new Map<string, Settled>();
   private readonly larger = new Map<string, Settled>();
   private covered = 0;
@@ -81,16 +76,20 @@ class Sweeper {
       for (const element of members) this.classOf[element] = k;
     this.touching = new Touching(engine.network, this.classes);
     this.dependence = new Dependence(engine.network);
+    this.trips = flatTrips(engine.network);
   }
 
   run(): FlowSweep[] {
     const { depth } = this;
     const { world } = this.engine.healthy;
-    const trips = this.questions.map((question) => walkBothWays(world, question));
-    const nominal = trips.map((trip) => this.outcomeOf(trip));
+    const ways: Int32Array[] = [];
+    const nominal = this.questions.map((question, i) => {
+      const outcome = this.trips.outcome(world, question, this.gateways);
+      ways[i] = this.trips.ways();
+      return outcome;
+    });
     const singles = this.questions.map((question) => this.dependsOn(this.engine.healthy, question));
     const failures = this.questions.map((): Failure[] => []);
-    const ways = trips.map(waysOf);
 
     // One failure after the other, each settled once for all the flows that it can matter to.
     const flowsOfClass = this.classes.map((): number[] => []);
@@ -102,12 +101,11 @@ class Sweeper {
       const now = this.settle([k]);
       const touched = new Map<number, Outcome>();
       for (const i of flows) {
-        const trip = walkBothWays(now.world, this.questions[i]);
-        const outcome = now.flapping.length
-          ? this.outcomeUnder(now, this.questions[i])
-          : this.outcomeOf(trip);
+        const settled = this.trips.outcome(now.world, this.questions[i], this.gateways);
+        const elsewhere = !this.trips.tookWays(ways[i]);
+        const outcome = now.flapping.length ? this.outcomeUnder(now, this.questions[i]) : settled;
         if (outcome.verdict !== "works") breaks[i].add(k);
-        if (outcome.verdict !== nominal[i].verdict || waysOf(trip) !== ways[i]) touched.set(i, outcome);
+        if (outcome.verdict !== nominal[i].verdict || elsewhere) touched.set(i, outcome);
       }
       if (touched.size) this.record(failures, nominal, [k], touched);
     }
@@ -188,18 +186,10 @@ class Sweeper {
     return settled;
   }
 
-  private outcomeOf(trip: Trip): Outcome {
-    return {
-      verdict: trip.verdict,
-      carriers: carriersOfTrip(this.gateways, trip),
-      ended: trip.worst.outbound.drop?.code ?? trip.worst.reply?.drop?.code ?? null,
-    };
-  }
-
   /** What becomes of a flow; where watches flap, the worst of the states that follow each other. */
   private outcomeUnder(settled: Settled, question: Question): Outcome {
     return worldsOf(settled)
-      .map((world) => this.outcomeOf(walkBothWays(world, question)))
+      .map((world) => this.trips.outcome(world, question, this.gateways))
       .reduce((a, b) => (verdictRank[b.verdict] < verdictRank[a.verdict] ? b : a));
   }
 
@@ -247,14 +237,6 @@ class Sweeper {
       }
     }
   }
-}
-
-/** Every way of a trip, told by devices and exits. */
-function waysOf(trip: Trip): string {
-  const way = (walk: Walk) => walk.hops.map((hop) => `${hop.device}:${hop.out}`).join(" ");
-  return trip.branches
-    .map((branch) => `${way(branch.outbound)} ${branch.reply ? way(branch.reply) : ""}`)
-    .join("|");
 }
 
 function product(lists: readonly (readonly ElementNumber[])[]): ElementNumber[][] {

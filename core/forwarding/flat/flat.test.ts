@@ -86,7 +86,11 @@ describe("the walk over rows ends as the one that is told in full", () => {
       fc.property(fc.nat(1_000_000), (seed) => {
         const random = new Random(seed);
         const base = randomPlan(seed, { mistakes: seed % 3 === 0, family: seed % 5 ? 4 : 6 });
-        expectAlikeUnderFailures(seed % 3 ? withOddities(base, random) : withWatches(base, random), random, 5);
+        expectAlikeUnderFailures(
+          seed % 3 ? withOddities(base, random) : withWatches(base, random),
+          random,
+          5,
+        );
       }),
       { numRuns: 150 },
     );

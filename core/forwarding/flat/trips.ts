@@ -35,6 +35,7 @@ export class FlatTrips {
   private readonly told = new Numbers();
   private verdict: Verdict = "works";
   private ended = -1;
+  private arrived = true;
 
   constructor(network: Network) {
     this.out = new FlatWalker(network);
@@ -54,12 +55,42 @@ export class FlatTrips {
   }
 
   verdictOf(world: World, question: Question): Verdict {
-    return this.walk(world, question) ? this.verdict : walkBothWays(world, question).verdict;
+    if (this.walk(world, question)) return this.verdict;
+    const trip = walkBothWays(world, question);
+    this.tell(trip);
+    return trip.verdict;
+  }
+
+  /** Whether every packet of the flow that was asked last arrived, whatever became of the replies. */
+  allArrive(): boolean {
+    return this.arrived;
+  }
+
+  /** Whether any packet or reply of the flow that was asked last left by one of two interfaces. */
+  leavesBy(one: number, other: number): boolean {
+    const { list, length } = this.told;
+    for (let at = 0; at < length; ) {
+      if (list[at] === OUT || list[at] === BACK) at++;
+      else {
+        const out = list[at + 1];
+        if (out >= 0 && (out === one || out === other)) return true;
+        at += 2;
+      }
+    }
+    return false;
   }
 
   /** The devices and exits of all ways of the flow that was asked last, in an order of their own: equal for equal ways. */
   ways(): Int32Array {
     return this.told.list.slice(0, this.told.length);
+  }
+
+  /** Whether the flow that was asked last took the very ways that another time were told by `ways`. */
+  tookWays(ways: Int32Array): boolean {
+    const { list, length } = this.told;
+    if (length !== ways.length) return false;
+    for (let at = 0; at < length; at++) if (list[at] !== ways[at]) return false;
+    return true;
   }
 
   private inFull(world: World, question: Question, gateways: readonly GatewayRecord[]): Outcome {
@@ -74,6 +105,7 @@ export class FlatTrips {
 
   private tell({ branches }: Trip) {
     this.told.length = 0;
+    this.arrived = branches.every(({ outbound }) => outbound.result === "delivered");
     const way = (mark: number, walk: Walk) => {
       this.told.push(mark);
       for (const hop of walk.hops) {
@@ -106,6 +138,7 @@ export class FlatTrips {
     if (out.refused) return false;
     this.verdict = "works";
     this.ended = -1;
+    this.arrived = true;
     let first = true;
     const count = (verdict: Verdict, code: number) => {
       if (first || verdictRank[verdict] < verdictRank[this.verdict]) {
@@ -119,6 +152,7 @@ export class FlatTrips {
       const walk = out.walks[n];
       this.told.push(OUT);
       this.told.take(out.ways, walk.wayStart, walk.wayEnd);
+      if (walk.result !== results.delivered) this.arrived = false;
       if (walk.result !== results.delivered || walk.undecided) {
         count(walk.code === codeOf["beyond-outline"] ? "unknown" : "fails", walk.code);
         continue;

@@ -1,0 +1,36 @@
+import { endsOf, type State } from "../network/index.ts";
+
+/** What differs between two states of one network, by number; some of it may stand twice. */
+export interface StateChange {
+  readonly devices: readonly number[];
+  /** Interfaces that are seen or alive otherwise, with the ends of links and the tunnels that pass otherwise. */
+  readonly interfaces: readonly number[];
+  readonly watches: readonly number[];
+  /** Answer slots. */
+  readonly answers: readonly number[];
+}
+
+/** Compares two states, in time of their size but with little for each place. */
+export function changeBetween(a: State, b: State): StateChange {
+  const { network } = a;
+  const { links, tunnels } = network;
+  const interfaces = differing(a.interfaceUp, b.interfaceUp);
+  if (a.interfaceUp !== a.interfaceAlive || b.interfaceUp !== b.interfaceAlive)
+    interfaces.push(...differing(a.interfaceAlive, b.interfaceAlive));
+  for (const link of differing(a.linkAlive, b.linkAlive)) interfaces.push(...endsOf(links, link));
+  for (const t of differing(a.tunnelPasses, b.tunnelPasses)) interfaces.push(tunnels[t].interface);
+  return {
+    devices: differing(a.deviceAlive, b.deviceAlive),
+    interfaces,
+    watches: differing(a.watchUp, b.watchUp),
+    answers: differing(a.answers, b.answers),
+  };
+}
+
+/** Positions at which two arrays of one length differ, ascending. */
+export function differing(a: Uint8Array, b: Uint8Array): number[] {
+  const list: number[] = [];
+  if (a === b) return list;
+  for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) list.push(i);
+  return list;
+}
