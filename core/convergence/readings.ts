@@ -1,7 +1,14 @@
 import { type InputSink, TripInputs, type World, walkBothWays } from "../forwarding/index.ts";
 import { ownerOnLink } from "../network/index.ts";
 import { changeBetween, type StateChange } from "./changes.ts";
-import { outerPacket, readTunnel, readTunnels, type TunnelReading, tunnelBitsOf } from "./tunnels.ts";
+import {
+  outerPacket,
+  readTunnel,
+  readTunnels,
+  type TunnelReading,
+  tunnelBitOf,
+  tunnelBitsOf,
+} from "./tunnels.ts";
 import { failedWatchesOf, probeSending, readWatch, readWatches } from "./watches.ts";
 
 /**
@@ -11,7 +18,14 @@ import { failedWatchesOf, probeSending, readWatch, readWatches } from "./watches
 export class Readings {
   private readonly watches: Uint8Array;
   private readonly tunnels: readonly TunnelReading[];
+  /** The tunnels' bits, where none leads into itself. */
+  private readonly bits: Uint8Array;
+  private readonly anyIntoItself: boolean;
+  /** Tunnels by the one that is their far end. */
+  private readonly nearEnds = new Map<number, number[]>();
   private readonly failedWatches: ReadonlySet<number>;
+  /** How the world that was asked for last differs. */
+  private last: { world: World; change: StateChange } | null = null;
   /** Subjects by what they rest on: watches by their number, tunnels by theirs after all watches. */
   private readonly by = {
     device: new Map<number, number[]>(),
@@ -37,6 +51,10 @@ export class Readings {
     };
     for (const { index } of network.watches) read(index);
     this.tunnels = network.tunnels.map((tunnel) => readTunnel(base, tunnel));
+    this.anyIntoItself = this.tunnels.some(({ leadsIntoItself }) => leadsIntoItself);
+    this.bits = Uint8Array.from(network.tunnels, (_, t) => tunnelBitOf(network, t, (k) => this.tunnels[k]));
+    for (const { index, peer } of network.tunnels)
+      if (peer >= 0) add(this.nearEnds, network.interfaces.tunnel[peer], index);
     for (const { index } of network.watches) this.restWatch(index);
     for (const tunnel of network.tunnels) {
       const question = outerPacket(network, tunnel);
@@ -50,7 +68,7 @@ export class Readings {
     const { network } = this.base.state;
     const failed = failedWatchesOf(network, world.state.failed);
     const up = this.watches.slice();
-    const dirty = this.touched(changeBetween(this.base.state, world.state), failed);
+    const dirty = this.touched(this.changeTo(world), failed);
     const open = new Set<number>();
     const mark = (index: number) => {
       if (open.has(index)) return;
@@ -70,12 +88,27 @@ export class Readings {
   tunnelsIn(world: World, selfTunnels: Set<number>): Uint8Array {
     const { network, tunnelPasses } = world.state;
     const first = network.watches.length;
-    const change = changeBetween(this.base.state, world.state);
-    const readings = this.tunnels.slice();
-    for (const subject of this.touched(change, this.failedWatches)) {
-      if (subject >= first) readings[subject - first] = readTunnel(world, network.tunnels[subject - first]);
+    const now = new Map<number, TunnelReading>();
+    for (const subject of this.touched(this.changeTo(world), this.failedWatches)) {
+      if (subject >= first) now.set(subject - first, readTunnel(world, network.tunnels[subject - first]));
     }
-    return tunnelBitsOf(network, readings, tunnelPasses, selfTunnels);
+    const reading = (t: number) => now.get(t) ?? this.tunnels[t];
+    if (this.anyIntoItself || [...now.values()].some(({ leadsIntoItself }) => leadsIntoItself)) {
+      const all = this.tunnels.map((_, t) => reading(t));
+      return tunnelBitsOf(network, all, tunnelPasses, selfTunnels);
+    }
+    const bits = this.bits.slice();
+    for (const t of now.keys()) {
+      bits[t] = tunnelBitOf(network, t, reading);
+      for (const near of this.nearEnds.get(t) ?? []) bits[near] = tunnelBitOf(network, near, reading);
+    }
+    return bits;
+  }
+
+  private changeTo(world: World): StateChange {
+    if (this.last?.world !== world)
+      this.last = { world, change: changeBetween(this.base.state, world.state) };
+    return this.last.change;
   }
 
   private touched(change: StateChange, failed: ReadonlySet<number>): Set<number> {

@@ -239,6 +239,7 @@ function neighbourAnswers(
 }
 
 function limited(from: Uint8Array, to: Uint8Array, atOnce: number): Uint8Array {
+  if (atOnce === Number.POSITIVE_INFINITY) return to;
   let left = atOnce;
   return Uint8Array.from(from, (value, i) => {
     if (value === to[i] || left <= 0) return value;
@@ -247,7 +248,7 @@ function limited(from: Uint8Array, to: Uint8Array, atOnce: number): Uint8Array {
   });
 }
 
-function sameBytes(a: Uint8Array, b: Uint8Array): boolean {
+export function sameBytes(a: Uint8Array, b: Uint8Array): boolean {
   if (a === b) return true;
   for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
   return true;

@@ -56,14 +56,20 @@ export function tunnelBitsOf(
 ): Uint8Array {
   for (const [t, { leadsIntoItself }] of readings.entries())
     if (leadsIntoItself && before[t] & tunnelBits.sends) selfTunnels.add(t);
-  const sends = (t: number) => !selfTunnels.has(t) && readings[t].sends;
-  return Uint8Array.from(network.tunnels, (tunnel, t) => {
-    if (selfTunnels.has(t)) return tunnelBits.throughItself;
-    const far = tunnel.peer < 0 ? -1 : network.interfaces.tunnel[tunnel.peer];
-    // Where the plan does not show the far end, its answers are all that is known of it.
-    const back = far >= 0 ? sends(far) : readings[t].works;
-    return (sends(t) ? tunnelBits.sends : 0) | (sends(t) && back ? tunnelBits.bothWays : 0);
-  });
+  const reading = (t: number) => (selfTunnels.has(t) ? nothing : readings[t]);
+  return Uint8Array.from(network.tunnels, (_, t) =>
+    selfTunnels.has(t) ? tunnelBits.throughItself : tunnelBitOf(network, t, reading),
+  );
+}
+
+/** The bits of a tunnel that does not lead into itself, by what was read of it and of its far end. */
+export function tunnelBitOf(network: Network, t: number, reading: (t: number) => TunnelReading): number {
+  const { peer } = network.tunnels[t];
+  const { sends, works } = reading(t);
+  const far = peer < 0 ? -1 : network.interfaces.tunnel[peer];
+  // Where the plan does not show the far end, its answers are all that is known of it.
+  const back = far >= 0 ? reading(far).sends : works;
+  return (sends ? tunnelBits.sends : 0) | (sends && back ? tunnelBits.bothWays : 0);
 }
 
 /**

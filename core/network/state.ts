@@ -27,9 +27,11 @@ export interface State {
 /** What is known of a tunnel's underlay: its outer packets arrive; both ends' do; they would lead into the tunnel itself. */
 export const tunnelBits = { sends: 1, bothWays: 2, throughItself: 4 } as const;
 
+const passing = tunnelBits.sends | tunnelBits.bothWays;
+
 /** Every tunnel's underlay taken to deliver both ways. */
 export function tunnelsPassing(network: Network): Uint8Array {
-  return new Uint8Array(network.tunnels.length).fill(tunnelBits.sends | tunnelBits.bothWays);
+  return new Uint8Array(network.tunnels.length).fill(passing);
 }
 
 type Physical = Pick<
@@ -38,20 +40,16 @@ type Physical = Pick<
 >;
 
 /** What each network is with nothing failed; every scenario changes only what its failed elements touch. */
-const untouched = new WeakMap<
-  Network,
-  { enabled: Uint8Array; interfaceAlive: Uint8Array; tunnelEnds: Int32Array }
->();
+const untouched = new WeakMap<Network, { enabled: Uint8Array; interfaceAlive: Uint8Array }>();
 
 function untouchedOf(network: Network) {
   let base = untouched.get(network);
   if (!base) {
     const enabled = network.interfaces.enabled;
     const linkAlive = new Uint8Array(network.links.count).fill(1);
-    const tunnelEnds = Int32Array.from(network.tunnels, (tunnel) => tunnel.interface);
     const passes = tunnelsPassing(network);
     const interfaceAlive = enabled.map((_, i) => Number(isUp(network, i, enabled, linkAlive, passes)));
-    base = { enabled, interfaceAlive, tunnelEnds };
+    base = { enabled, interfaceAlive };
     untouched.set(network, base);
   }
   return base;
@@ -68,7 +66,10 @@ export function physicalState(
   const deviceAlive = new Uint8Array(devices.length).fill(1);
   const linkAlive = new Uint8Array(links.count).fill(1);
   const enabled = base.enabled.slice();
-  const touched = new Set<number>(base.tunnelEnds);
+  const touched = new Set<number>();
+  // With nothing failed all tunnels were taken to pass.
+  for (let t = 0; t < tunnelPasses.length; t++)
+    if (tunnelPasses[t] !== passing) touched.add(network.tunnels[t].interface);
   const touchLink = (link: number) => {
     for (let e = links.endStart[link]; e < links.endStart[link + 1]; e++) touched.add(links.ends[e]);
   };

@@ -4,6 +4,7 @@ import {
   groupUp,
   judgedAnew,
   readAnswers,
+  sameBytes,
   tunnelsNear,
   watchesNear,
 } from "../convergence/index.ts";
@@ -205,7 +206,7 @@ class Simulator {
       const state: State = { ...physical, ...this.copyOfBeliefs() };
       const world = new World(state, this.engine.store);
       const passes = tunnelsNear(this.engine.healthy.world, world, this.selfTunnels);
-      if (round > 8 || passes.every((value, i) => value === this.tunnelPasses[i])) return world;
+      if (round > 8 || sameBytes(passes, this.tunnelPasses)) return world;
       this.tunnelPasses = passes;
     }
   }
