@@ -4,7 +4,7 @@ import { type Entry, plainEntry, type Settled } from "./entry.ts";
 import type { Ports } from "./interfaces.ts";
 import { actionCodes, addressAt, sourceCodes } from "./network.ts";
 import { handedOut, system } from "./offered.ts";
-import { attachmentsOf } from "./subnets.ts";
+import { Attached } from "./subnets.ts";
 
 import { learnedEntry, writtenEntry, writtenInVrf } from "./written.ts";
 /** All candidates of one device (rules 3.1 to 3.4, 7.3, 7.4, 8), with the faults that no outage changes (rule 4). */
@@ -14,7 +14,7 @@ export function entriesOf(plan: Plan, device: Device, settled: Settled, ports: P
     device,
     settled,
     ports,
-    attachments: attachmentsOf(ports, settled),
+    attached: new Attached(ports, settled),
     watchPlaces: new Map(device.watches.map((watch, place) => [watch.id, place])),
     faults: new Map(),
   };

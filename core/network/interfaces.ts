@@ -104,16 +104,23 @@ function pairTunnels(
     });
   }
   if (tunnels.length === 0) return tunnels;
-  const onDevice = new Map<number, TunnelRecord[]>();
-  for (const tunnel of tunnels) {
-    const device = interfaces.device[tunnel.interface];
-    const known = onDevice.get(device);
-    if (known) known.push(tunnel);
-    else onDevice.set(device, [tunnel]);
-  }
   const owners = new Owners(interfaces, addresses);
+  /** Tunnels by the device that they stand on and the one that owns the address they lead to. */
+  const between = new Map<string, TunnelRecord[]>();
+  for (const tunnel of tunnels) {
+    for (const far of owners.of(tunnel.to)) {
+      const key = `${interfaces.device[tunnel.interface]} ${far}`;
+      const known = between.get(key);
+      if (known) known.push(tunnel);
+      else between.set(key, [tunnel]);
+    }
+  }
   return tunnels.map((tunnel) => {
-    const peer = peerOf(tunnel, { onDevice, owners }, interfaces, addresses, ends);
+    const own = interfaces.device[tunnel.interface];
+    const matching = [...owners.of(tunnel.to)].flatMap((far) =>
+      far === own ? [] : (between.get(`${far} ${own}`) ?? []),
+    );
+    const peer = peerOf(tunnel, matching, interfaces, addresses, ends);
     const far = peer < 0 ? -1 : interfaces.tunnel[peer];
     return { ...tunnel, peer, from: tunnel.from ?? (far < 0 ? null : tunnels[far].to) };
   });
@@ -154,19 +161,14 @@ function compileAddresses(lists: readonly (readonly string[])[], start: Int32Arr
 /** The far end of a tunnel: over a drawn link, else the tunnel of the device that owns the underlay's address. */
 function peerOf(
   tunnel: TunnelRecord,
-  { onDevice, owners }: { onDevice: ReadonlyMap<number, readonly TunnelRecord[]>; owners: Owners },
+  facing: readonly TunnelRecord[],
   interfaces: Interfaces,
   addresses: Addresses,
   ends: readonly number[][],
 ): number {
   const link = interfaces.link[tunnel.interface];
   if (link >= 0) return ends[link].find((i) => i !== tunnel.interface) ?? -1;
-  const own = interfaces.device[tunnel.interface];
-  const matching = [...owners.of(tunnel.to)]
-    .filter((other) => other !== own)
-    .flatMap((other) => onDevice.get(other) ?? [])
-    .filter((t) => interfaces.link[t.interface] < 0 && owners.of(t.to).has(own))
-    .sort((a, b) => a.index - b.index);
+  const matching = facing.filter((t) => interfaces.link[t.interface] < 0).sort((a, b) => a.index - b.index);
   const inOneSubnet = matching.find((t) => shareSubnet(t.interface, tunnel.interface, interfaces, addresses));
   return (inOneSubnet ?? matching[0])?.interface ?? -1;
 }

@@ -9,35 +9,65 @@ export interface Attachment {
   readonly address: Address;
 }
 
-/** What a device is attached to. */
-export function attachmentsOf(ports: Ports, { firstInterface, endInterface }: Settled): Attachment[] {
-  const { interfaces, addresses } = ports;
-  const list: Attachment[] = [];
-  for (let k = interfaces.addressStart[firstInterface]; k < interfaces.addressStart[endInterface]; k++) {
-    const address = addressAt(addresses.words, addresses.family[k] as Family, k);
-    const i = addresses.interface[k];
-    list.push({
-      interface: i,
-      vrf: interfaces.vrf[i],
-      subnet: prefixOf(address, addresses.length[k]),
-      address,
-    });
+/** What a device is attached to, found by address, by interface, and by the longest subnet that holds an address. */
+export class Attached {
+  private readonly byAddress = new Map<string, Attachment[]>();
+  private readonly byInterface = new Map<number, Attachment[]>();
+  private readonly bySubnet = new Map<string, Attachment>();
+  /** Lengths of the subnets of a VRF and family, longest first. */
+  private readonly lengths = new Map<string, number[]>();
+
+  constructor(ports: Ports, { firstInterface, endInterface }: Settled) {
+    const { interfaces, addresses } = ports;
+    for (let k = interfaces.addressStart[firstInterface]; k < interfaces.addressStart[endInterface]; k++) {
+      const address = addressAt(addresses.words, addresses.family[k] as Family, k);
+      const i = addresses.interface[k];
+      const subnet = prefixOf(address, addresses.length[k]);
+      const one = { interface: i, vrf: interfaces.vrf[i], subnet, address };
+      put(this.byAddress, keyOf(one.vrf, address, 128), one);
+      put(this.byInterface, i, one);
+      const key = keyOf(one.vrf, subnet.address, subnet.length);
+      // Of several that stand on one subnet, the first counts.
+      if (!this.bySubnet.has(key)) this.bySubnet.set(key, one);
+      const family = `${one.vrf} ${address.family}`;
+      const lengths = this.lengths.get(family) ?? [];
+      if (!lengths.includes(subnet.length)) {
+        this.lengths.set(
+          family,
+          [...lengths, subnet.length].sort((a, b) => b - a),
+        );
+      }
+    }
   }
-  return list;
+
+  /** The device's own interfaces in a VRF that have an address. */
+  owning(vrf: number, address: Address): readonly Attachment[] {
+    return this.byAddress.get(keyOf(vrf, address, 128)) ?? [];
+  }
+
+  /** Whether a subnet of an interface holds an address. */
+  holdsOn(i: number, address: Address): boolean {
+    return (this.byInterface.get(i) ?? []).some((a) => containsAddress(a.subnet, address));
+  }
+
+  /** The attachment whose subnet holds the address, the longest where several do; null for none. */
+  nearest(vrf: number, address: Address): Attachment | null {
+    for (const length of this.lengths.get(`${vrf} ${address.family}`) ?? []) {
+      const found = this.bySubnet.get(keyOf(vrf, prefixOf(address, length).address, length));
+      if (found) return found;
+    }
+    return null;
+  }
 }
 
-/** The attachment whose subnet holds the address, the longest where several do; null for none. */
-export function nearest(
-  attachments: readonly Attachment[],
-  vrf: number,
-  address: Address,
-): Attachment | null {
-  let best: Attachment | null = null;
-  for (const one of attachments) {
-    if (one.vrf !== vrf || !containsAddress(one.subnet, address)) continue;
-    if (!best || one.subnet.length > best.subnet.length) best = one;
-  }
-  return best;
+function keyOf(vrf: number, { family, w0, w1, w2, w3 }: Address, length: number): string {
+  return family === 4 ? `${vrf} ${w0}/${length}` : `${vrf} ${w0}.${w1}.${w2}.${w3}/${length}`;
+}
+
+function put<K, V>(map: Map<K, V[]>, key: K, value: V) {
+  const list = map.get(key);
+  if (list) list.push(value);
+  else map.set(key, [value]);
 }
 
 export function subnetsOf(ports: Pick<Ports, "interfaces" | "addresses">, i: number): Prefix[] {

@@ -1,10 +1,8 @@
 import {
-  containsAddress,
   isIpv6LinkLocal,
   type Prefix,
   parseAddress,
   parsePrefix,
-  sameAddress,
   subnetAddressKind,
 } from "../address/index.ts";
 import type { Device, Plan, StaticRoute } from "../plan/index.ts";
@@ -12,7 +10,7 @@ import type { Entry, Settled } from "./entry.ts";
 import type { Ports } from "./interfaces.ts";
 import { actionCodes, type Fault, resolveCodes, sourceCodes } from "./network.ts";
 import { offeredGateway } from "./offered.ts";
-import { type Attachment, nearest } from "./subnets.ts";
+import type { Attached } from "./subnets.ts";
 
 /** The device whose routes are laid out, with what they refer to. */
 interface Writer {
@@ -20,7 +18,7 @@ interface Writer {
   readonly device: Device;
   readonly settled: Settled;
   readonly ports: Ports;
-  readonly attachments: readonly Attachment[];
+  readonly attached: Attached;
   /** The places of the device's watches in its list. */
   readonly watchPlaces: ReadonlyMap<string, number>;
   /** What was found of a next hop: most routes of a device share a few of them. */
@@ -35,7 +33,7 @@ export function writtenEntry(
   vrf: number,
   order: number,
 ): Entry {
-  const { device, settled, ports, plan, attachments } = writer;
+  const { device, settled, ports, plan, attached } = writer;
   const { profile } = settled;
   const to = parsePrefix(route.to) as Prefix;
   const offered = route.viaFrom
@@ -63,7 +61,7 @@ export function writtenEntry(
     recursive: via !== null && route.out === undefined && !offered,
   };
   if (offered && !offered.via) entry.fault ||= "no-gateway-offered";
-  entry.metric += addedMetric(entry, settled, ports, attachments);
+  entry.metric += addedMetric(entry, settled, ports, attached);
   // What was handed out is on the link, whatever the addresses say.
   const onLink = Boolean(route.onLink) || offered !== null;
   entry.fault ||= rememberedFault(writer, entry, onLink, route.via ?? "");
@@ -93,7 +91,7 @@ function rememberedFault(writer: Writer, entry: Entry, onLink: boolean, via: str
   const key = `${entry.vrf} ${entry.action} ${entry.to.address.family} ${entry.out} ${onLink} ${via}`;
   let fault = entry.via && via === "" ? undefined : writer.faults.get(key);
   if (fault === undefined) {
-    fault = faultOf(entry, onLink, writer.settled, writer.ports, writer.attachments);
+    fault = faultOf(entry, onLink, writer.settled, writer.ports, writer.attached);
     writer.faults.set(key, fault);
   }
   return fault;
@@ -116,26 +114,15 @@ function actionOf(route: StaticRoute): number {
   return route.toVrf ? actionCodes.vrf : actionCodes.forward;
 }
 
-function addedMetric(
-  entry: Entry,
-  settled: Settled,
-  ports: Ports,
-  attachments: readonly Attachment[],
-): number {
+function addedMetric(entry: Entry, settled: Settled, ports: Ports, attached: Attached): number {
   if (!settled.profile.addInterfaceMetric) return 0;
   const { out, via, vrf } = entry;
-  const leaves = out >= 0 ? out : via ? (nearest(attachments, vrf, via)?.interface ?? -1) : -1;
+  const leaves = out >= 0 ? out : via ? (attached.nearest(vrf, via)?.interface ?? -1) : -1;
   return leaves >= 0 ? ports.interfaces.metric[leaves] : 0;
 }
 
 /** Rules 4.1, 4.2, 4.4, 4.5, 4.8: what no outage changes. */
-function faultOf(
-  entry: Entry,
-  onLink: boolean,
-  settled: Settled,
-  ports: Ports,
-  attachments: readonly Attachment[],
-): Fault {
+function faultOf(entry: Entry, onLink: boolean, settled: Settled, ports: Ports, attached: Attached): Fault {
   const { profile } = settled;
   const { interfaces } = ports;
   const family = entry.to.address.family;
@@ -144,23 +131,16 @@ function faultOf(
   const { via, out } = entry;
   if (via) {
     // A link-local address may stand on every link anew: it is the device's own only on the interface named.
-    const own = attachments.some(
-      (a) =>
-        a.vrf === entry.vrf && sameAddress(a.address, via) && !(isIpv6LinkLocal(via) && out !== a.interface),
-    );
+    const own = attached.owning(entry.vrf, via).some((a) => !(isIpv6LinkLocal(via) && out !== a.interface));
     if (own) return "next-hop-own-address";
     if (isIpv6LinkLocal(via)) return out < 0 ? "link-local-without-interface" : "";
-    const near = nearest(attachments, entry.vrf, via);
+    const near = attached.nearest(entry.vrf, via);
     const kind = near && subnetAddressKind(near.subnet, via);
     // The first address of an IPv6 subnet is every forwarding router's own there; to a host it is a good next hop.
     if (kind && via.family === 6 && settled.role !== "host") return "next-hop-own-address";
     if (kind && via.family === 4 && !onLink)
       return kind === "network" ? "next-hop-network-address" : "next-hop-broadcast-address";
-    if (
-      out >= 0 &&
-      !onLink &&
-      !attachments.some((a) => a.interface === out && containsAddress(a.subnet, via))
-    ) {
+    if (out >= 0 && !onLink && !attached.holdsOn(out, via)) {
       return "next-hop-not-on-interface";
     }
     if (out < 0 && profile.interfaceRequired) return "interface-required";
