@@ -1,4 +1,4 @@
-import { endsOf, type State } from "../network/index.ts";
+import { differing, endsOf, type State } from "../network/index.ts";
 
 /** What differs between two states of one network, by number; some of it may stand twice. */
 export interface StateChange {
@@ -25,24 +25,4 @@ export function changeBetween(a: State, b: State): StateChange {
     watches: differing(a.watchUp, b.watchUp),
     answers: differing(a.answers, b.answers),
   };
-}
-
-/** Positions at which two arrays of one length differ, ascending. */
-export function differing(a: Uint8Array, b: Uint8Array): number[] {
-  const list: number[] = [];
-  if (a === b) return list;
-  // Four at a time: nearly all are alike.
-  const words = a.length >> 2;
-  const [one, other] = [wordsOf(a, words), wordsOf(b, words)];
-  for (let w = 0; w < words; w++) {
-    if (one[w] === other[w]) continue;
-    for (let i = w * 4; i < w * 4 + 4; i++) if (a[i] !== b[i]) list.push(i);
-  }
-  for (let i = words * 4; i < a.length; i++) if (a[i] !== b[i]) list.push(i);
-  return list;
-}
-
-function wordsOf(bytes: Uint8Array, count: number): Int32Array {
-  const aligned = bytes.byteOffset % 4 === 0 ? bytes : bytes.slice();
-  return new Int32Array(aligned.buffer, aligned.byteOffset, count);
 }

@@ -1,4 +1,3 @@
-export { differing } from "./changes.ts";
 export { tunnelsNear, watchesNear } from "./readings.ts";
 export * from "./settle.ts";
 export * from "./tunnels.ts";

@@ -113,6 +113,19 @@ export function gatewayOfHop(gateways: readonly GatewayRecord[], hop: Hop): numb
   return hop.out < 0 || hop.to < 0 ? -1 : gatewayOfExit(gateways, hop.out, hop.nextHop);
 }
 
+const interfacesOf = new WeakMap<readonly GatewayRecord[], Uint8Array>();
+
+/** 1 for each interface that a gateway stands behind. */
+export function gatewayInterfaces(gateways: readonly GatewayRecord[], network: Network): Uint8Array {
+  let found = interfacesOf.get(gateways);
+  if (!found) {
+    found = new Uint8Array(network.interfaces.count);
+    for (const gateway of gateways) found[gateway.interface] = 1;
+    interfacesOf.set(gateways, found);
+  }
+  return found;
+}
+
 /** The gateway behind an interface by which a packet leaves to a next hop, or -1. */
 export function gatewayOfExit(
   gateways: readonly GatewayRecord[],

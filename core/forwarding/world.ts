@@ -4,6 +4,7 @@ import { type Rows, rowsOf } from "./flat/rows.ts";
 
 /** The network at one moment with its route tables: all that a walk reads. */
 export class World {
+  private differs: Uint8Array | null = null;
   private readonly now: (DeviceTables | undefined)[];
   private readonly rows: (Rows | undefined)[];
 
@@ -16,10 +17,16 @@ export class World {
     this.rows = new Array(length);
   }
 
+  /** 1 for each device that sees otherwise of itself than in the state that the store saw first. */
+  get touched(): Uint8Array {
+    this.differs ??= this.store.touchedIn(this.state);
+    return this.differs;
+  }
+
   tablesOf(device: number): DeviceTables {
     let tables = this.now[device];
     if (!tables) {
-      tables = this.store.of(this.state, device);
+      tables = this.touched[device] ? this.store.of(this.state, device) : this.store.atFirst(device);
       this.now[device] = tables;
     }
     return tables;

@@ -1,5 +1,4 @@
 import {
-  differing,
   type Engine,
   groupUp,
   judgedAnew,
@@ -10,6 +9,7 @@ import {
 } from "../convergence/index.ts";
 import { type Verdict, World } from "../forwarding/index.ts";
 import {
+  differing,
   type ElementNumber,
   elementParts,
   type Network,

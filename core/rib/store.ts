@@ -1,4 +1,4 @@
-import type { Network } from "../network/index.ts";
+import { differing, type Network } from "../network/index.ts";
 import { deriveTables, type LocalChange } from "./derive.ts";
 import type { DeviceTables } from "./device-tables.ts";
 import { buildTables, type LocalState } from "./tables.ts";
@@ -34,22 +34,36 @@ export class TableStore {
   of(state: LocalState, device: number): DeviceTables {
     this.first ??= state;
     const change = this.changeFrom(this.first, state, device);
-    if (!change) return this.atFirst(this.first, device);
+    if (!change) return this.atFirst(device);
     const known = this.known[device];
     const key = `${change.interfaces}|${change.watches}|${change.answers}`;
     let tables = known.get(key);
     if (!tables) {
-      tables = deriveTables(this.network, this.atFirst(this.first, device), state, change);
+      tables = deriveTables(this.network, this.atFirst(device), state, change);
       if (known.size >= Math.min(MAX_KEPT, MAX_CANDIDATES / (tables.state.length + 1))) known.clear();
       known.set(key, tables);
     }
     return tables;
   }
 
-  private atFirst(first: LocalState, device: number): DeviceTables {
+  /** Which devices see otherwise of themselves than in the first state that was asked for: 1 for each of them. */
+  touchedIn(state: LocalState): Uint8Array {
+    this.first ??= state;
+    const { devices, interfaces, watches, candidates } = this.network;
+    const touched = new Uint8Array(devices.length);
+    for (const i of differing(this.first.interfaceUp, state.interfaceUp)) touched[interfaces.device[i]] = 1;
+    for (const w of differing(this.first.watchUp, state.watchUp)) touched[watches[w].device] = 1;
+    for (const slot of differing(this.first.answers, state.answers))
+      touched[candidates.device[candidates.answering[slot]]] = 1;
+    return touched;
+  }
+
+  /** The tables of a device in the first state that was asked for. */
+  atFirst(device: number): DeviceTables {
     let tables = this.tablesAtFirst[device];
     if (!tables) {
-      tables = buildTables(this.network, this.network.devices[device], first);
+      if (!this.first) throw new Error("no state was asked for yet");
+      tables = buildTables(this.network, this.network.devices[device], this.first);
       this.tablesAtFirst[device] = tables;
     }
     return tables;
@@ -61,20 +75,6 @@ export class TableStore {
     const interfaces = differing(a.interfaceUp, b.interfaceUp, firstInterface, endInterface);
     const watches = differing(a.watchUp, b.watchUp, firstWatch, endWatch);
     const answers = differing(a.answers, b.answers, this.firstSlot[device], this.firstSlot[device + 1]);
-    if (interfaces === none && watches === none && answers === none) return null;
-    return { interfaces, watches, answers };
+    return interfaces.length + watches.length + answers.length ? { interfaces, watches, answers } : null;
   }
-}
-
-const none: readonly number[] = [];
-
-function differing(a: Uint8Array, b: Uint8Array, from: number, to: number): readonly number[] {
-  if (a === b) return none;
-  let list: number[] | null = null;
-  for (let i = from; i < to; i++) {
-    if (a[i] === b[i]) continue;
-    if (list) list.push(i);
-    else list = [i];
-  }
-  return list ?? none;
 }

@@ -95,16 +95,24 @@ export class Numbers {
   length = 0;
 
   push(value: number) {
-    if (this.length === this.list.length) {
-      const larger = new Int32Array(this.length * 2);
-      larger.set(this.list);
-      this.list = larger;
-    }
+    this.reserve(1);
     this.list[this.length++] = value;
   }
 
+  /** Makes room for so many more. */
+  reserve(more: number) {
+    if (this.length + more <= this.list.length) return;
+    const larger = new Int32Array((this.length + more) * 2);
+    larger.set(this.list);
+    this.list = larger;
+  }
+
   /** Adds a part of another list. */
-  take(from: Numbers, start: number, end: number) {
-    for (let at = start; at < end; at++) this.push(from.list[at]);
+  take(from: Int32Array, start: number, end: number) {
+    this.reserve(end - start);
+    const { list } = this;
+    let to = this.length;
+    for (let at = start; at < end; at++) list[to++] = from[at];
+    this.length = to;
   }
 }

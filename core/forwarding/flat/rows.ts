@@ -47,8 +47,30 @@ export class Rows {
     return row;
   }
 
+  /**
+   * Where the main table's row for an address starts if it leads straight on: by one next hop that somebody owns, over
+   * no tunnel; -1 where there is more to look at.
+   */
+  straight(address: number): number {
+    const row = this.find(0, address);
+    if (row < 0) return -1;
+    const { cells } = this;
+    const branch = row + ROW.size;
+    return cells[row + ROW.branches] === 1 &&
+      cells[branch + BRANCH.action] === actionCodes.forward &&
+      cells[branch + BRANCH.owner] >= 0 &&
+      this.network.interfaces.tunnel[cells[branch + BRANCH.out]] < 0
+      ? row
+      : -1;
+  }
+
+  /** The next hop of a row that leads straight on. */
+  hopOf(address: number): NextHop {
+    return this.hops[this.cells[this.find(0, address) + ROW.size + BRANCH.hop]];
+  }
+
   private grow(table: number): Int32Array {
-    const larger = new Int32Array(Math.max(16, this.book.addresses.length * 1.25));
+    const larger = new Int32Array(Math.max(16, Math.ceil(this.book.addresses.length * 1.25)));
     const list = this.at[table];
     if (list) larger.set(list);
     this.at[table] = larger;

@@ -1,7 +1,7 @@
 import { isIpv6LinkLocal } from "../../address/index.ts";
 import type { Network } from "../../network/index.ts";
 import { type Trip, type Verdict, verdictRank, walkBothWays } from "../flow.ts";
-import { carriersOfTrip, type GatewayRecord, gatewayOfExit } from "../gateways.ts";
+import { carriersOfTrip, type GatewayRecord, gatewayInterfaces, gatewayOfExit } from "../gateways.ts";
 import { type DropCode, dropCodes, type Walk } from "../packet.ts";
 import type { Question } from "../walk.ts";
 import type { World } from "../world.ts";
@@ -44,6 +44,7 @@ export class FlatTrips {
 
   /** What becomes of a flow in a world. */
   outcome(world: World, question: Question, gateways: readonly GatewayRecord[]): Outcome {
+    this.out.exitsAt = gatewayInterfaces(gateways, world.state.network);
     if (!this.walk(world, question)) return this.inFull(world, question, gateways);
     const carriers: number[] = [];
     for (const { out, address } of this.out.exits) {
@@ -55,6 +56,7 @@ export class FlatTrips {
   }
 
   verdictOf(world: World, question: Question): Verdict {
+    this.out.exitsAt = null;
     if (this.walk(world, question)) return this.verdict;
     const trip = walkBothWays(world, question);
     this.tell(trip);
@@ -151,7 +153,7 @@ export class FlatTrips {
     for (let n = 0; n < out.count; n++) {
       const walk = out.walks[n];
       this.told.push(OUT);
-      this.told.take(out.ways, walk.wayStart, walk.wayEnd);
+      this.told.take(out.ways.list, walk.wayStart, walk.wayEnd);
       if (walk.result !== results.delivered) this.arrived = false;
       if (walk.result !== results.delivered || walk.undecided) {
         count(walk.code === codeOf["beyond-outline"] ? "unknown" : "fails", walk.code);
@@ -162,10 +164,10 @@ export class FlatTrips {
       if (known) {
         count(known.verdict, known.code);
         this.told.push(BACK);
-        for (const number of known.way) this.told.push(number);
+        this.told.take(known.way, 0, known.way.length);
         continue;
       }
-      const reply = this.answer(world, question, walk);
+      const reply = this.answer(world, question, walk, answered !== null);
       if (!reply) return false;
       answered?.set(key, reply);
       count(reply.verdict, reply.code);
@@ -174,7 +176,7 @@ export class FlatTrips {
   }
 
   /** Walks the replies to a way out; the worst of them, or null where they have to be walked in full. */
-  private answer(world: World, question: Question, walk: WalkRecord): Reply | null {
+  private answer(world: World, question: Question, walk: WalkRecord, keep: boolean): Reply | null {
     const { back, told } = this;
     back.setPassed(this.out.ways, walk);
     const sending: FlatSending = {
@@ -200,10 +202,14 @@ export class FlatTrips {
         worst = n;
       }
       told.push(BACK);
-      told.take(back.ways, reply.wayStart, reply.wayEnd);
+      told.take(back.ways.list, reply.wayStart, reply.wayEnd);
     }
     const { code, wayStart, wayEnd } = back.walks[worst];
-    return { verdict: verdict ?? "one-way", code, way: back.ways.list.slice(wayStart, wayEnd) };
+    return {
+      verdict: verdict ?? "one-way",
+      code,
+      way: keep ? back.ways.list.slice(wayStart, wayEnd) : noWay,
+    };
   }
 
   /** What a reply can depend on, as in `walkBothWays`. */
@@ -220,6 +226,8 @@ interface Reply {
   readonly code: number;
   readonly way: Int32Array;
 }
+
+const noWay = new Int32Array(0);
 
 type Answered = Map<string, Reply>;
 

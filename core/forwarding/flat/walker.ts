@@ -19,6 +19,7 @@ import {
 } from "./recorded.ts";
 import { passesBack } from "./return-path.ts";
 import { BRANCH, NONE, NOT_CHOSEN, ROW, type Rows } from "./rows.ts";
+import { LOOK, stepsOf } from "./steps.ts";
 
 /** Who sends what to whom, addresses by number; source NONE lets the sender choose. */
 export interface FlatSending {
@@ -46,12 +47,18 @@ export class FlatWalker {
   readonly walks: WalkRecord[] = [];
   count = 0;
   refused = false;
-  /** The hops of those walks, and the next hops by which packets left and were taken. */
+  /** The hops of those walks, and the next hops by which packets left by some interfaces and were taken. */
   readonly ways = new Numbers();
   readonly exits: NextHop[] = [];
+  /** The interfaces of which exits are told; null for none. */
+  exitsAt: Uint8Array | null = null;
   private readonly stack = new Stack();
   private readonly passed: Int32Array;
   private passing = 0;
+  /** Interfaces that the packet came in by, by the number of the stretch on which it did. */
+  private readonly seen: Int32Array;
+  private stamp = 0;
+  private readonly plain: Uint8Array;
   private visited: Set<string> | null = null;
   private undecided = false;
   private world!: World;
@@ -61,6 +68,8 @@ export class FlatWalker {
   constructor(private readonly network: Network) {
     this.book = addressBook(network);
     this.passed = new Int32Array(network.devices.length);
+    this.seen = new Int32Array(network.interfaces.count);
+    this.plain = plainDevices(network);
     const nowhere = { family: 4 as const, w0: 0, w1: 0, w2: 0, w3: 0 };
     this.packet = { source: nowhere, destination: nowhere, protocol: "icmp", port: null };
   }
@@ -134,7 +143,7 @@ export class FlatWalker {
     }
     if (source >= 0) return this.follow(0, record, rows, row);
     const branches = rows.cells[row + ROW.branches];
-    const again = new Set<number>();
+    const again: number[] = [];
     for (let b = 0; b < branches && !this.refused; b++) {
       const branch = row + ROW.size + b * BRANCH.size;
       if (rows.cells[branch + BRANCH.action] === actionCodes.forward)
@@ -153,7 +162,7 @@ export class FlatWalker {
     this.undecided = false;
   }
 
-  private sendByBranch(record: DeviceRecord, rows: Rows, row: number, branch: number, again: Set<number>) {
+  private sendByBranch(record: DeviceRecord, rows: Rows, row: number, branch: number, again: number[]) {
     let own = rows.cells[branch + BRANCH.source];
     if (own === NOT_CHOSEN) {
       own = this.chosen(record, rows.hops[rows.cells[branch + BRANCH.hop]]);
@@ -166,13 +175,12 @@ export class FlatWalker {
     if (this.book.linkLocal[own]) this.refused = true;
     if (this.refused) return;
     this.putAtSender(own);
-    const bySource = record.policyTables.some((table) => table.from);
-    const settled = bySource
+    const settled = record.policyTables.length
       ? this.route(record, rows, this.sending.vrf, -1, own, this.sending.destination)
       : row;
     if (settled < 0 || settled === row) this.takeBranch(0, record, rows, branch);
-    else if (!again.has(own)) {
-      again.add(own);
+    else if (!again.includes(own)) {
+      again.push(own);
       this.follow(0, record, rows, settled);
     }
   }
@@ -203,6 +211,63 @@ export class FlatWalker {
       if (found >= 0) return found;
     }
     return plain;
+  }
+
+  /**
+   * As `arrive`, from place to place as long as all is plain: one next hop, which answers, at devices that look at
+   * nothing but the destination. Where anything else stands, `arrive` goes on.
+   */
+  private glide(from: number) {
+    const { stack, plain, seen, exitsAt } = this;
+    const { interfaces } = this.network;
+    const { linkAlive, interfaceAlive } = this.world.state;
+    const destination = stack.destination[from];
+    const source = stack.source[from];
+    if (this.count >= MAX_WALKS || this.sending.answers?.sessions.length) return this.arrive(from);
+    const wanted = this.book.addresses[destination].family === 4 ? PLAIN_4 : PLAIN_6;
+    const answerers = this.book.answerers[destination];
+    const owner = answerers.length === 1 ? interfaces.device[answerers[0]] : -1;
+    const stamp = ++this.stamp;
+    for (let k = 1; k < from; k++) {
+      const sameHeader = stack.cameFrom[k] === source && stack.cameTo[k] === destination;
+      if (sameHeader && stack.vrf[k] === interfaces.vrf[stack.in[k]]) seen[stack.in[k]] = stamp;
+    }
+    const steps = stepsOf(this.network, this.world.store);
+    const towards = steps.towards(destination);
+    const touched = this.world.touched;
+    let sentOn = stack.sentOn[from];
+    let at = from;
+    for (; ; at++) {
+      const device = stack.device[at];
+      const by = stack.in[at];
+      if (!(plain[device] & wanted) || seen[by] === stamp || stack.vrf[at] !== 0) break;
+      if (sentOn >= HOP_LIMIT || (owner >= 0 ? owner === device : answerers.length > 0)) break;
+      seen[by] = stamp;
+      let next: number;
+      let out: number;
+      if (touched[device]) {
+        const rows = this.world.rowsOf(device);
+        const row = rows.straight(destination);
+        if (row < 0) break;
+        next = rows.cells[row + ROW.size + BRANCH.owner];
+        out = rows.cells[row + ROW.size + BRANCH.out];
+      } else {
+        const step = towards[device * 2];
+        const known = step === 0 ? steps.fill(towards, device, destination) : step;
+        if (known === LOOK) break;
+        next = known - 1;
+        out = towards[device * 2 + 1];
+      }
+      if (!linkAlive[interfaces.link[out]] || !interfaceAlive[next]) break;
+      if (exitsAt?.[out]) stack.taken[at] = this.world.rowsOf(device).hopOf(destination);
+      stack.out[at] = out;
+      const to = interfaces.device[next];
+      stack.put(at + 1, to, interfaces.vrf[next], next, source, destination);
+      if (to !== device) sentOn++;
+    }
+    stack.sentOn[at] = sentOn;
+    stack.sessions[at] = stack.sessions[from];
+    this.arrive(at);
   }
 
   /** A packet has arrived at a device: rule 6.2, in its order. */
@@ -339,7 +404,7 @@ export class FlatWalker {
     stack.put(at + 1, next, interfaces.vrf[owner], owner, source, stack.destination[at]);
     stack.sentOn[at + 1] = stack.sentOn[at] + (next === record.index ? 0 : 1);
     stack.sessions[at + 1] = sessions;
-    this.arrive(at + 1);
+    if (!this.refused) this.glide(at + 1);
   }
 
   private packetAt(at: number) {
@@ -376,12 +441,42 @@ export class FlatWalker {
     record.undecided = this.undecided;
     record.sessions = stack.sessions[at];
     record.wayStart = ways.length;
+    ways.reserve(2 * at + 2);
+    const { list } = ways;
+    const { exitsAt } = this;
+    let to = ways.length;
     for (let k = 0; k <= at; k++) {
-      ways.push(stack.device[k]);
-      ways.push(stack.out[k]);
+      const out = stack.out[k];
+      list[to++] = stack.device[k];
+      list[to++] = out;
+      if (exitsAt === null || out < 0 || !exitsAt[out]) continue;
       const taken = stack.taken[k];
       if (taken) this.exits.push(taken);
     }
-    record.wayEnd = ways.length;
+    ways.length = to;
+    record.wayEnd = to;
   }
+}
+
+const PLAIN_4 = 1;
+const PLAIN_6 = 2;
+const plainOf = new WeakMap<Network, Uint8Array>();
+
+/** Devices that look at nothing but a packet's destination and VRF, and the families that they forward. */
+function plainDevices(network: Network): Uint8Array {
+  let plain = plainOf.get(network);
+  if (!plain) {
+    plain = Uint8Array.from(network.devices, (device) =>
+      device.policyTables.length === 0 &&
+      device.sourceNat.length === 0 &&
+      device.policy === null &&
+      device.profile.returnPath === "off" &&
+      device.role !== "internet" &&
+      !device.outline
+        ? (device.forwards[4] ? PLAIN_4 : 0) | (device.forwards[6] ? PLAIN_6 : 0)
+        : 0,
+    );
+    plainOf.set(network, plain);
+  }
+  return plain;
 }
