@@ -5,6 +5,7 @@ import {
   buildRangeTable,
   commonBits,
   containsAddress,
+  containsPrefix,
   formatAddress,
   isGloballyRoutable,
   lastOf,
@@ -12,6 +13,7 @@ import {
   makeAddress,
   nextAddress,
   type Prefix,
+  PrefixList,
   parseAddress,
   parsePrefix,
   prefixOf,
@@ -159,6 +161,32 @@ describe("prefixes", () => {
     for (const a of ["192.0.2.1", "198.51.100.1", "203.0.113.1", "2001:db8::1", "9.9.9.9", "172.32.0.1"]) {
       expect(isGloballyRoutable(address(a)), a).toBe(true);
     }
+  });
+});
+
+describe("a list of prefixes", () => {
+  it("finds what lies in one and what holds one, as looking at each would", () => {
+    const crowded = fc
+      .tuple(anyAddress, fc.nat(128))
+      .map(([a, n]) => prefixOf(a, n % (a.family === 4 ? 33 : 129)));
+    fc.assert(
+      fc.property(
+        fc.array(crowded, { maxLength: 40 }),
+        fc.array(crowded, { maxLength: 10 }),
+        (list, more) => {
+          const prefixes = [...list, ...list.slice(0, 5)];
+          const index = new PrefixList(
+            prefixes.map((_, i) => i),
+            (i) => prefixes[i],
+          );
+          for (const asked of [...prefixes, ...more]) {
+            const looked = (fits: (p: Prefix) => boolean) => prefixes.flatMap((p, i) => (fits(p) ? [i] : []));
+            expect(index.within(asked)).toEqual(looked((p) => containsPrefix(asked, p)));
+            expect(index.holding(asked)).toEqual(looked((p) => containsPrefix(p, asked)));
+          }
+        },
+      ),
+    );
   });
 });
 

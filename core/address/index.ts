@@ -1,5 +1,6 @@
 export * from "./address.ts";
 export * from "./prefix.ts";
+export * from "./prefix-list.ts";
 export * from "./prefix-set.ts";
 export * from "./range-table.ts";
 export * from "./special.ts";

@@ -1,7 +1,6 @@
 import {
   type Address,
   containsAddress,
-  containsPrefix,
   formatAddress,
   formatPrefix,
   type Prefix,
@@ -22,9 +21,10 @@ import { probeBeyond } from "./probe.ts";
  */
 export function companionsOf(scenario: Scenario, device: string, route: StaticRoute): Companion[] {
   const context = new Context(scenario);
-  const written = context.written.find(
-    (w) => w.device.id === device && w.table === null && routeIdentity(w.route) === routeIdentity(route),
-  );
+  const own = context.network.deviceIndex.get(device);
+  const written = context.routes
+    .of(own ?? -1)
+    .find((w) => w.table === null && routeIdentity(w.route) === routeIdentity(route));
   if (!written || !context.forwards(written)) return [];
   return [
     ...otherEnd(context, written),
@@ -77,8 +77,9 @@ function otherEnd(context: Context, written: Written): Companion[] {
 /** What must be gone before a route that stands by carries: the exits of those in use for its destination. */
 function elementsBefore(context: Context, written: Written): ElementNumber[] {
   if (written.state !== "standby") return [];
-  return context.written
-    .filter((w) => w.device === written.device && w.state === "in-use" && samePrefix(w.to, written.to))
+  return context.routes
+    .of(written.device.index)
+    .filter((w) => w.state === "in-use" && samePrefix(w.to, written.to))
     .flatMap((w) => w.hops.map((hop) => interfaceElement(context.network, hop.out)));
 }
 
@@ -90,14 +91,15 @@ function covers(prefixes: readonly Prefix[] | null, address: Address): boolean {
 function networksBehind(context: Context, written: Written, out: number): Attachment[] {
   const { network } = context;
   const exits = new Set(
-    context.written
-      .filter((w) => w.device === written.device && w.to.length === 0)
+    context.routes
+      .of(written.device.index)
+      .filter((w) => w.to.length === 0)
       .flatMap((w) => w.hops.map((hop) => hop.out)),
   );
   const family = written.to.address.family;
   const found: Attachment[] = [];
-  for (const a of context.attachments) {
-    if (a.device !== written.device.index || a.interface === out || exits.has(a.interface)) continue;
+  for (const a of context.attachmentsOf(written.device.index)) {
+    if (a.interface === out || exits.has(a.interface)) continue;
     if (a.prefix.address.family !== family || (family === 4 && a.prefix.length >= 30)) continue;
     if (network.interfaces.link[a.interface] < 0) continue;
     if (!found.some(({ prefix }) => samePrefix(prefix, a.prefix))) found.push(a);
@@ -108,11 +110,11 @@ function networksBehind(context: Context, written: Written, out: number): Attach
 /** The same destination through each other neighbour that forwards, behind every route that stands there now. */
 function floatingTwins(context: Context, written: Written): Companion[] {
   const { network } = context;
-  const own = context.attachments.filter((a) => a.device === written.device.index);
+  const own = context.attachmentsOf(written.device.index);
   const family = written.to.address.family;
-  const alike = context.written.filter(
-    (w) => w.device === written.device && w.table === null && samePrefix(w.to, written.to),
-  );
+  const alike = context.routes
+    .of(written.device.index)
+    .filter((w) => w.table === null && samePrefix(w.to, written.to));
   const used = new Set(alike.flatMap((w) => (w.route.via ? [w.route.via] : [])));
   const exits = new Set(written.hops.map((hop) => hop.out));
   const neighbours = context.attachments.filter((a) => {
@@ -170,17 +172,19 @@ function floatingTwins(context: Context, written: Written): Companion[] {
 function targetOf(context: Context, written: Written): { address: Address; known: boolean } {
   // A route that stands by leads to what the one before it leads to.
   const alike = new Set(
-    context.written
-      .filter((w) => w.device === written.device && samePrefix(w.to, written.to))
+    context.routes
+      .of(written.device.index)
+      .filter((w) => samePrefix(w.to, written.to))
       .map((w) => w.candidate),
   );
   const flow = context.flows.find(({ trip }) =>
     trip.branches.some((b) => b.outbound.hops.some((hop) => alike.has(hop.candidate))),
   );
   if (flow) return { address: flow.question.destination, known: true };
-  const inside = context.attachments.find(
-    (a) => written.to.length > 0 && a.device !== written.device.index && containsPrefix(written.to, a.prefix),
-  );
+  const inside =
+    written.to.length > 0
+      ? context.subnets.within(written.to).find((a) => a.device !== written.device.index)
+      : undefined;
   return inside ? { address: inside.address, known: true } : { address: written.to.address, known: false };
 }
 
@@ -207,11 +211,9 @@ function discards(context: Context, written: Written): Companion[] {
   if (next < 0 || written.to.length === 0) return [];
   const far = context.network.devices[next];
   if (far.role === "host" || far.role === "internet" || far.role === "provider") return [];
-  const inside = context.attachments.filter((a) => containsPrefix(written.to, a.prefix));
+  const inside = context.subnets.within(written.to);
   if (inside.some((a) => samePrefix(a.prefix, written.to)) || inside.length === 0) return [];
-  const known = context.written.some(
-    (w) => w.device === far && w.table === null && samePrefix(w.to, written.to),
-  );
+  const known = context.routes.of(far.index).some((w) => w.table === null && samePrefix(w.to, written.to));
   if (known) return [];
   const route: StaticRoute = { to: formatPrefix(written.to), discard: "drop" };
   return [

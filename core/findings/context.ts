@@ -1,4 +1,4 @@
-import { type Address, type Family, formatAddress, formatPrefix, type Prefix } from "../address/index.ts";
+import { type Address, type Family, formatAddress, formatPrefix, PrefixList } from "../address/index.ts";
 import { type Engine, type Settled, settle } from "../convergence/index.ts";
 import {
   type GatewayRecord,
@@ -13,44 +13,37 @@ import {
   actionCodes,
   attachmentsOf,
   type DeviceRecord,
-  destinationOf,
   type ElementNumber,
   findNeighbour,
   type Neighbour,
   type Network,
-  sourceCodes,
   viaOf,
 } from "../network/index.ts";
 import type { Change, Device, Edit, Flow, StaticRoute, Watch } from "../plan/index.ts";
 import { type FlowSweep, sweep } from "../resilience/index.ts";
-import {
-  type NextHop,
-  nextHopsOf,
-  type ReasonCode,
-  type RouteState,
-  reasonCodes,
-  routeStates,
-} from "../rib/index.ts";
+import type { NextHop } from "../rib/index.ts";
 import type { Scenario } from "../scenario/index.ts";
+import type { Check, Report } from "./check.ts";
 import type { Evidence } from "./finding.ts";
+import { grouped } from "./grouped.ts";
+import { type Written, WrittenRoutes } from "./written.ts";
 
-/** A written route with what became of it with no failures. */
-export interface Written {
-  readonly candidate: number;
-  readonly device: DeviceRecord;
-  readonly route: StaticRoute;
-  /** The policy table that it stands in, or null. */
-  readonly table: string | null;
-  readonly to: Prefix;
-  readonly state: RouteState;
-  readonly reason: ReasonCode;
-  readonly hops: readonly NextHop[];
-}
+export type { Written } from "./written.ts";
 
-export interface AskedFlow {
-  readonly flow: Flow;
-  readonly question: Question;
-  readonly trip: Trip;
+/** A flow with the way that it takes, followed when it is first asked for. */
+export class AskedFlow {
+  private followed: Trip | null = null;
+
+  constructor(
+    readonly flow: Flow,
+    readonly question: Question,
+    private readonly follow: () => Trip,
+  ) {}
+
+  get trip(): Trip {
+    this.followed ??= this.follow();
+    return this.followed;
+  }
 }
 
 /** What the checks look at. Costly parts are computed when first asked for, once. */
@@ -60,14 +53,10 @@ export class Context {
   readonly healthy: World;
   readonly gateways: readonly GatewayRecord[];
   readonly flows: readonly AskedFlow[];
-  readonly written: readonly Written[];
-  readonly attachments: readonly Attachment[];
-  /** The attachments by the link that they stand on, and by their device. */
-  readonly places: {
-    readonly onLink: ReadonlyMap<number, readonly Attachment[]>;
-    readonly onDevice: ReadonlyMap<number, readonly Attachment[]>;
-  };
-  private swept: FlowSweep[] | null = null;
+  readonly routes: WrittenRoutes;
+  private readonly settled = new Map<string, Settled>();
+  private readonly reports = new Map<Check, Report[]>();
+  private readonly kept = new Map<string, unknown>();
 
   constructor(readonly scenario: Scenario) {
     const { engine } = scenario;
@@ -75,64 +64,112 @@ export class Context {
     this.network = engine.network;
     this.healthy = engine.healthy.world;
     this.gateways = engine.gateways;
-    const trips = scenario.trips();
-    this.flows = scenario.flows().map(({ flow, question }) => ({
-      flow,
-      question,
-      trip: trips.get(flow.id) ?? scenario.trace(question),
-    }));
-    this.attachments = attachmentsOf(this.network);
-    const { link } = this.network.interfaces;
-    const linked = this.attachments.filter((a) => link[a.interface] >= 0);
-    this.places = {
-      onLink: grouped(linked, (a) => link[a.interface]),
-      onDevice: grouped(linked, (a) => a.device),
-    };
-    this.written = this.network.devices.flatMap((device) => this.writtenOn(device));
+    this.routes = new WrittenRoutes(this.healthy);
+    this.flows = scenario
+      .flows()
+      .map(({ flow, question }) => new AskedFlow(flow, question, () => scenario.trip(flow.id, question)));
+  }
+
+  /** Every written route of the plan. */
+  get written(): readonly Written[] {
+    return this.routes.all;
+  }
+
+  get attachments(): readonly Attachment[] {
+    return this.once("attachments", () => attachmentsOf(this.network));
+  }
+
+  /** The attachments that stand on a link, by it and by their device. */
+  get places(): {
+    readonly onLink: ReadonlyMap<number, readonly Attachment[]>;
+    readonly onDevice: ReadonlyMap<number, readonly Attachment[]>;
+  } {
+    return this.once("places", () => {
+      const { link } = this.network.interfaces;
+      const linked = this.attachments.filter((a) => link[a.interface] >= 0);
+      return {
+        onLink: grouped(linked, (a) => link[a.interface]),
+        onDevice: grouped(linked, (a) => a.device),
+      };
+    });
+  }
+
+  /** The attachments by the prefix of their subnet. */
+  get subnets(): PrefixList<Attachment> {
+    return this.once("subnets", () => new PrefixList(this.attachments, (a) => a.prefix));
+  }
+
+  /** The attachments of a device. */
+  attachmentsOf(device: number): readonly Attachment[] {
+    const byDevice = this.once("attachments of devices", () => grouped(this.attachments, (a) => a.device));
+    return byDevice.get(device) ?? [];
+  }
+
+  /** The attachments on the link of an interface; none where it has no link. */
+  onLinkOf(i: number): readonly Attachment[] {
+    return this.places.onLink.get(this.network.interfaces.link[i]) ?? [];
+  }
+
+  /** The flows of which a packet follows a candidate on its way out. */
+  flowsBy(candidate: number): readonly AskedFlow[] {
+    const byCandidate = this.once("flows by candidate", () => {
+      const found = new Map<number, AskedFlow[]>();
+      for (const asked of this.flows) {
+        const followed = new Set(
+          asked.trip.branches.flatMap(({ outbound }) => outbound.hops.map((hop) => hop.candidate)),
+        );
+        for (const c of followed) {
+          const list = found.get(c);
+          if (list) list.push(asked);
+          else found.set(c, [asked]);
+        }
+      }
+      return found;
+    });
+    return byCandidate.get(candidate) ?? [];
   }
 
   /** Every single failure, for every flow. */
   get sweep(): FlowSweep[] {
-    this.swept ??= sweep(
-      this.engine,
-      this.gateways,
-      this.flows.map(({ question }) => question),
-      1,
+    return this.once("sweep", () =>
+      sweep(
+        this.engine,
+        this.gateways,
+        this.flows.map(({ question }) => question),
+        1,
+      ),
     );
-    return this.swept;
   }
 
   settle(failed: readonly ElementNumber[]): Settled {
-    return settle(this.engine, failed);
+    const key = failed.join();
+    let settled = this.settled.get(key);
+    if (!settled) {
+      settled = settle(this.engine, failed);
+      if (this.settled.size >= MAX_SETTLED) this.settled.clear();
+      this.settled.set(key, settled);
+    }
+    return settled;
+  }
+
+  /** What a check reports; it is run once. */
+  reportsOf(check: Check): readonly Report[] {
+    let reports = this.reports.get(check);
+    if (!reports) {
+      reports = check.run(this);
+      this.reports.set(check, reports);
+    }
+    return reports;
+  }
+
+  /** Something that is worked out of the context when it is first asked for. */
+  once<T>(name: string, make: () => T): T {
+    if (!this.kept.has(name)) this.kept.set(name, make());
+    return this.kept.get(name) as T;
   }
 
   deviceOf(record: DeviceRecord): Device {
     return this.network.plan.devices[record.index];
-  }
-
-  private writtenOn(device: DeviceRecord): Written[] {
-    const { network } = this;
-    const { candidates } = network;
-    const tables = this.healthy.tablesOf(device.index);
-    const plan = this.deviceOf(device);
-    const list: Written[] = [];
-    for (let c = device.firstCandidate; c < device.endCandidate; c++) {
-      if (candidates.source[c] !== sourceCodes.static) continue;
-      const own = candidates.table[c] - device.vrfs.length;
-      const policyTable = own >= 0 ? plan.policyTables[own] : null;
-      const route = (policyTable ? policyTable.routes : plan.routes)[candidates.order[c]];
-      list.push({
-        candidate: c,
-        device,
-        route,
-        table: policyTable?.name ?? null,
-        to: destinationOf(network, c),
-        state: routeStates[tables.state[c - device.firstCandidate]],
-        reason: reasonCodes[tables.reason[c - device.firstCandidate]],
-        hops: nextHopsOf(network, tables, c),
-      });
-    }
-    return list;
   }
 
   /** Who takes a packet that follows a next hop. */
@@ -166,13 +203,8 @@ export class Context {
     link: number,
     family: Family,
   ): { address: Address; interface: number } | null {
-    const found = this.attachments.find(
-      (a) =>
-        a.device === device &&
-        a.address.family === family &&
-        this.network.interfaces.link[a.interface] === link,
-    );
-    return found ?? null;
+    const onLink = this.places.onLink.get(link) ?? [];
+    return onLink.find((a) => a.device === device && a.address.family === family) ?? null;
   }
 
   routeEvidence(written: Written): Evidence {
@@ -199,15 +231,8 @@ export class Context {
   }
 }
 
-function grouped<T>(items: readonly T[], key: (item: T) => number): Map<number, T[]> {
-  const groups = new Map<number, T[]>();
-  for (const item of items) {
-    const group = groups.get(key(item));
-    if (group) group.push(item);
-    else groups.set(key(item), [item]);
-  }
-  return groups;
-}
+/** Steady states that are kept. */
+const MAX_SETTLED = 4096;
 
 /** An edit of one written route: `after` null removes it. */
 export function routeEdit(

@@ -8,7 +8,11 @@ export interface DefaultCircle {
 }
 
 /** Every circle that the defaults in use of several devices make, with no failures. */
-export function defaultCircles(context: Context): DefaultCircle[] {
+export function defaultCircles(context: Context): readonly DefaultCircle[] {
+  return context.once("circles of defaults", () => findCircles(context));
+}
+
+function findCircles(context: Context): DefaultCircle[] {
   const circles = new Map<string, DefaultCircle>();
   for (const family of [4, 6] as const) {
     const isDefault = (w: Written) =>

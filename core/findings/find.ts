@@ -20,7 +20,7 @@ export function findAll(scenario: Scenario, options: { fixes?: boolean } = {}): 
   const reasons = new Map(scenario.plan.dismissals.map((d) => [dismissalKey(d), d.reason]));
   let proofs = options.fixes === false ? 0 : MAX_PROOFS;
   const findings = checks.flatMap((check) =>
-    check.run(context).map((report): Finding => {
+    context.reportsOf(check).map((report): Finding => {
       const { fixes = [], severity = check.severity, ...rest } = report;
       const proven = fixes.flatMap((edit): Fix[] => {
         if (proofs-- <= 0) return [];

@@ -13,7 +13,11 @@ export interface Takeover extends Pair {
 }
 
 /** What becomes of each flow that leaves by a primary with a backup when the primary's link is cut. */
-export function takeoversOf(context: Context): Takeover[] {
+export function takeoversOf(context: Context): readonly Takeover[] {
+  return context.once("takeovers", () => findTakeovers(context));
+}
+
+function findTakeovers(context: Context): Takeover[] {
   const { network } = context;
   return pairsOf(context).flatMap((pair): Takeover[] => {
     const [hop] = pair.primary.hops;
@@ -23,11 +27,8 @@ export function takeoversOf(context: Context): Takeover[] {
       link >= 0 && link < network.links.planned
         ? linkElement(network, link)
         : interfaceElement(network, hop.out);
-    return context.flows.flatMap((asked): Takeover[] => {
-      const uses = asked.trip.branches.some((b) =>
-        b.outbound.hops.some((h) => h.candidate === pair.primary.candidate),
-      );
-      if (!uses || asked.trip.verdict !== "works") return [];
+    return context.flowsBy(pair.primary.candidate).flatMap((asked): Takeover[] => {
+      if (asked.trip.verdict !== "works") return [];
       const { world } = context.settle([cut]);
       const trip = walkBothWays(world, asked.question);
       const took = trip.branches.some((b) =>

@@ -31,6 +31,7 @@ export interface StoppedOutage {
 export class Scenario {
   private readonly remembered = new Map<string, Scenario>();
   private walked: Map<string, Trip | null> | null = null;
+  private readonly followed = new Map<string, Trip>();
   private asked: readonly FlowQuestion[] | null = null;
 
   constructor(
@@ -135,11 +136,20 @@ export class Scenario {
       this.walked = new Map(
         this.plan.flows.map(({ id }) => {
           const question = asked.get(id);
-          return [id, question ? this.trace(question) : null];
+          return [id, question ? this.trip(id, question) : null];
         }),
       );
     }
     return this.walked;
+  }
+
+  /** The trip of one of the plan's flows, worked out once. */
+  trip(flow: string, question: Question): Trip {
+    const known = this.followed.get(flow);
+    if (known) return known;
+    const trip = this.trace(question);
+    this.followed.set(flow, trip);
+    return trip;
   }
 }
 

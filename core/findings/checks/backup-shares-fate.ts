@@ -1,4 +1,3 @@
-import { containsPrefix } from "../../address/index.ts";
 import { describeRoute } from "../../plan/index.ts";
 import type { Check } from "../check.ts";
 import type { Context, Written } from "../context.ts";
@@ -52,9 +51,7 @@ function hasOtherWay(context: Context, { device, to }: Written, without: number)
   const family = to.address.family;
   const reach = reachFrom(context, device.index, { family, without });
   if (to.length > 0) {
-    return context.attachments.some(
-      (a) => a.device !== device.index && reach.has(a.device) && containsPrefix(to, a.prefix),
-    );
+    return context.subnets.within(to).some((a) => a.device !== device.index && reach.has(a.device));
   }
   // A default leads out: to the internet where the plan shows it, else to a provider or a cloud network.
   const outside = ["internet", "provider", "cloud"].find((role) => devices.some((d) => d.role === role));

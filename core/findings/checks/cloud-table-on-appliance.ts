@@ -13,9 +13,9 @@ export const cloudTableOnAppliance: Check = {
       const plan = context.deviceOf(device);
       return plan.policyTables.flatMap((table) =>
         (table.match.in ?? []).flatMap((name) => {
-          const subnets = context.attachments.filter(
-            (a) => a.device === device.index && context.network.interfaces.names[a.interface] === name,
-          );
+          const subnets = context
+            .attachmentsOf(device.index)
+            .filter((a) => context.network.interfaces.names[a.interface] === name);
           const own = table.routes.filter((route) => {
             const via = route.via ? parseAddress(route.via) : null;
             return via !== null && subnets.some((subnet) => containsAddress(subnet.prefix, via));

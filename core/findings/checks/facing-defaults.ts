@@ -35,13 +35,14 @@ export const facingDefaults: Check = {
  */
 function wrongDefaults(context: Context, circle: readonly Written[]): Written[] {
   const wrong = circle.filter((w) =>
-    context.written.some(
-      (other) =>
-        other.device === w.device &&
-        context.isSpecific(other) &&
-        other.to.address.family === w.to.address.family &&
-        context.nextDevice(other) === context.nextDevice(w),
-    ),
+    context.routes
+      .of(w.device.index)
+      .some(
+        (other) =>
+          context.isSpecific(other) &&
+          other.to.address.family === w.to.address.family &&
+          context.nextDevice(other) === context.nextDevice(w),
+      ),
   );
   return wrong.length < circle.length ? wrong : [];
 }
@@ -56,7 +57,7 @@ const OUTSIDE = {
 function otherWaysOut(context: Context, written: Written, circle: readonly Written[]) {
   const { network } = context;
   const inCircle = new Set(circle.map((w) => w.device.index));
-  const own = context.attachments.filter((a) => a.device === written.device.index);
+  const own = context.attachmentsOf(written.device.index);
   const neighbours = context.attachments.filter(
     (a) =>
       !inCircle.has(a.device) &&
@@ -72,13 +73,9 @@ function otherWaysOut(context: Context, written: Written, circle: readonly Writt
   return (
     neighbours
       .filter((a) =>
-        context.written.some(
-          (w) =>
-            w.device.index === a.device &&
-            w.to.length === 0 &&
-            w.state === "in-use" &&
-            !inCircle.has(context.nextDevice(w)),
-        ),
+        context.routes
+          .of(a.device)
+          .some((w) => w.to.length === 0 && w.state === "in-use" && !inCircle.has(context.nextDevice(w))),
       )
       // By the way out that is shortest first.
       .map((a) => ({ a, hops: context.walkFrom(a.device, OUTSIDE[written.to.address.family]).hops.length }))

@@ -1,4 +1,3 @@
-import { samePrefix } from "../../address/index.ts";
 import { describeRoute } from "../../plan/index.ts";
 import type { Check } from "../check.ts";
 import { routeEdit, type Written } from "../context.ts";
@@ -19,16 +18,9 @@ export const floatingNotHigher: Check = {
         : candidates.metric[w.candidate];
     return context.written.flatMap((backup) => {
       if (!context.forwards(backup) || backup.route.enabled === false) return [];
-      const rivals = context.written.filter(
-        (w) =>
-          w !== backup &&
-          w.device === backup.device &&
-          w.table === backup.table &&
-          (w.route.vrf ?? "main") === (backup.route.vrf ?? "main") &&
-          samePrefix(w.to, backup.to) &&
-          context.forwards(w) &&
-          w.route.enabled !== false,
-      );
+      const rivals = context.routes
+        .beside(backup)
+        .filter((w) => w !== backup && context.forwards(w) && w.route.enabled !== false);
       const primary = rivals.find((w) => preference(w) >= preference(backup) && !isBackup(w));
       // Said in its note, or by a distance that was written out and is the primary's own.
       const explicit =

@@ -11,9 +11,9 @@ export const forwardingOff: Check = {
   run: (context) =>
     context.network.devices.flatMap((device) =>
       ([4, 6] as const).flatMap((family: Family) => {
-        const routes = context.written.filter(
-          (w) => w.device === device && w.reason === "forwarding-off" && w.to.address.family === family,
-        );
+        const routes = context.routes
+          .of(device.index)
+          .filter((w) => w.reason === "forwarding-off" && w.to.address.family === family);
         if (routes.length === 0) return [];
         const before = settingsOf(context.deviceOf(device));
         const after = { ...before, forwarding: { ...before.forwarding, [`ipv${family}`]: true } };

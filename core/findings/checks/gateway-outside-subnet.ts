@@ -13,9 +13,7 @@ export const gatewayOutsideSubnet: Check = {
     context.written.flatMap((written) => {
       const via = written.route.via ? parseAddress(written.route.via) : null;
       if (written.device.role !== "host" || !via || isIpv6LinkLocal(via) || written.route.onLink) return [];
-      const own = context.attachments.filter(
-        (a) => a.device === written.device.index && a.address.family === via.family,
-      );
+      const own = context.attachmentsOf(written.device.index).filter((a) => a.address.family === via.family);
       if (own.some((a) => containsAddress(a.prefix, via))) return [];
       const { network } = context;
       const gateways = context.attachments.filter(

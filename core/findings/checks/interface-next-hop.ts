@@ -16,15 +16,14 @@ export const interfaceNextHop: Check = {
       if (route.via || out < 0 || !context.forwards(written) || context.network.interfaces.pointToPoint[out])
         return [];
       if (route.enabled === false) return [];
-      const link = context.network.interfaces.link[out];
-      const routers = context.attachments.filter(
-        (a) =>
-          link >= 0 &&
-          context.network.interfaces.link[a.interface] === link &&
-          a.interface !== out &&
-          a.address.family === written.to.address.family &&
-          context.network.devices[a.device].role !== "host",
-      );
+      const routers = context
+        .onLinkOf(out)
+        .filter(
+          (a) =>
+            a.interface !== out &&
+            a.address.family === written.to.address.family &&
+            context.network.devices[a.device].role !== "host",
+        );
       const fixes =
         routers.length === 1
           ? [

@@ -15,19 +15,18 @@ export const nextHopSilent: Check = {
       const [hop] = written.hops;
       if (!hop?.address || context.neighbourOf(hop).contact !== "nobody") return [];
       const { network } = context;
-      const link = network.interfaces.link[hop.out];
-      const subnet = context.attachments.find(
-        (a) => a.interface === hop.out && hop.address && containsAddress(a.prefix, hop.address),
-      );
-      const owners = context.attachments.filter(
-        (a) =>
-          subnet !== undefined &&
-          link >= 0 &&
-          network.interfaces.link[a.interface] === link &&
-          a.interface !== hop.out &&
-          network.devices[a.device].role !== "host" &&
-          containsAddress(subnet.prefix, a.address),
-      );
+      const subnet = context
+        .attachmentsOf(written.device.index)
+        .find((a) => a.interface === hop.out && hop.address && containsAddress(a.prefix, hop.address));
+      const owners = context
+        .onLinkOf(hop.out)
+        .filter(
+          (a) =>
+            subnet !== undefined &&
+            a.interface !== hop.out &&
+            network.devices[a.device].role !== "host" &&
+            containsAddress(subnet.prefix, a.address),
+        );
       const fixes =
         owners.length === 1 && written.route.via
           ? [

@@ -1,4 +1,5 @@
-import { formatPrefix, isLinkLocal, overlaps } from "../../address/index.ts";
+import { formatPrefix, isLinkLocal, PrefixList } from "../../address/index.ts";
+import type { Attachment } from "../../network/index.ts";
 import type { Check } from "../check.ts";
 
 /** Two interfaces of one device whose subnets overlap: half of one is out of reach. */
@@ -10,15 +11,17 @@ export const overlappingSubnets: Check = {
   run: (context) => {
     const { interfaces } = context.network;
     return context.network.devices.flatMap((device) => {
-      const own = context.attachments.filter(
-        (a) => a.device === device.index && !isLinkLocal(a.address) && !interfaces.loopback[a.interface],
-      );
+      const own = context
+        .attachmentsOf(device.index)
+        .filter((a) => !isLinkLocal(a.address) && !interfaces.loopback[a.interface]);
+      const places = new Map(own.map((a, i) => [a, i]));
+      const list = new PrefixList(own, (a) => a.prefix);
       return own.flatMap((a, i) =>
-        own.slice(i + 1).flatMap((b) => {
+        overlapping(list, a).flatMap((b) => {
           if (
+            (places.get(b) as number) <= i ||
             a.interface === b.interface ||
-            interfaces.vrf[a.interface] !== interfaces.vrf[b.interface] ||
-            !overlaps(a.prefix, b.prefix)
+            interfaces.vrf[a.interface] !== interfaces.vrf[b.interface]
           )
             return [];
           const [x, y] = [interfaces.names[a.interface], interfaces.names[b.interface]];
@@ -38,3 +41,9 @@ export const overlappingSubnets: Check = {
     });
   },
 };
+
+/** Those whose subnet overlaps that of one, in their order. */
+function overlapping(list: PrefixList<Attachment>, { prefix }: Attachment): Attachment[] {
+  const found = new Set([...list.holding(prefix), ...list.within(prefix)]);
+  return found.size > 1 ? list.all.filter((a) => found.has(a)) : [...found];
+}

@@ -13,12 +13,9 @@ export const pinnedTargetUsed: Check = {
       const target = watch.kind === "probe" ? parseAddress(watch.target) : null;
       if (!target) return [];
       const owner = context.network.devices[device];
-      const pin = context.written.find(
-        (w) =>
-          w.device === owner &&
-          w.to.length === (target.family === 4 ? 32 : 128) &&
-          sameAddress(w.to.address, target),
-      );
+      const pin = context.routes
+        .of(device)
+        .find((w) => w.to.length === (target.family === 4 ? 32 : 128) && sameAddress(w.to.address, target));
       if (!pin) return [];
       return context.flows
         .filter(

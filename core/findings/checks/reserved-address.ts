@@ -11,13 +11,12 @@ export const reservedAddress: Check = {
     context.network.devices.flatMap((cloud) => {
       if (cloud.role !== "cloud") return [];
       const reserved = context.deviceOf(cloud).reserved ?? 3;
-      const subnets = context.attachments.filter((a) => a.device === cloud.index);
+      const subnets = context.attachmentsOf(cloud.index);
       return subnets.flatMap((subnet) => {
-        const link = context.network.interfaces.link[subnet.interface];
-        return context.attachments
+        return context
+          .onLinkOf(subnet.interface)
           .filter((a) => {
-            if (a.device === cloud.index || link < 0 || context.network.interfaces.link[a.interface] !== link)
-              return false;
+            if (a.device === cloud.index) return false;
             if (
               !containsAddress(subnet.prefix, a.address) ||
               context.network.devices[a.device].role === "internet"

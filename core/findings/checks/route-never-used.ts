@@ -1,4 +1,4 @@
-import { containsPrefix, formatPrefix, type Prefix } from "../../address/index.ts";
+import { formatPrefix, type Prefix } from "../../address/index.ts";
 import { describeRoute } from "../../plan/index.ts";
 import type { Check } from "../check.ts";
 import { type Context, routeEdit, type Written } from "../context.ts";
@@ -44,23 +44,11 @@ export const routeNeverUsed: Check = {
 
 /** The next shorter destination in use, where it goes out by the very same next hops and the route has no rival. */
 function coveringRoute(context: Context, written: Written, circling: ReadonlySet<Written>): Prefix | null {
-  const { candidates } = context.network;
-  const table = candidates.table[written.candidate];
-  const rivals = context.written.filter(
-    (w) =>
-      w !== written &&
-      w.device === written.device &&
-      candidates.group[w.candidate] === candidates.group[written.candidate],
-  );
-  if (rivals.length) return null;
-  const wider = context.written.filter(
-    (w) =>
-      w.device === written.device &&
-      candidates.table[w.candidate] === table &&
-      w.to.length < written.to.length &&
-      containsPrefix(w.to, written.to) &&
-      w.state === "in-use",
-  );
+  if (context.routes.beside(written).length > 1) return null;
+  const wider = context.routes
+    .inTableOf(written)
+    .holding(written.to)
+    .filter((w) => w.to.length < written.to.length && w.state === "in-use");
   const longest = Math.max(-1, ...wider.map((w) => w.to.length));
   const next = wider.filter((w) => w.to.length === longest);
   const way = (w: Written) =>
@@ -70,8 +58,5 @@ function coveringRoute(context: Context, written: Written, circling: ReadonlySet
   // A default that leads in a circle is the wrong one, and will go: then the longer route is what is left.
   if (circling.has(next[0])) return null;
   // A backup behind the wider route would carry in its place; then the longer one does make a difference.
-  const backed = context.written.some(
-    (w) => w !== next[0] && candidates.group[w.candidate] === candidates.group[next[0].candidate],
-  );
-  return backed ? null : next[0].to;
+  return context.routes.beside(next[0]).length > 1 ? null : next[0].to;
 }

@@ -32,7 +32,7 @@ export const routeUnusable: Check = {
   run: (context) => {
     const key = (device: string | null, subject: string) => `${device} ${subject}`;
     const keysOf = (checks: readonly Check[]) =>
-      new Set(checks.flatMap((check) => check.run(context)).map((r) => key(r.device, r.subject)));
+      new Set(checks.flatMap((check) => context.reportsOf(check)).map((r) => key(r.device, r.subject)));
     const unusable = context.written.filter((w) => w.state === "unusable" && w.reason !== "forwarding-off");
     if (unusable.length === 0) return [];
     const [routes, watches, families] = [keysOf(ofRoutes), keysOf(ofWatches), keysOf([forwardingOff])];

@@ -1,6 +1,6 @@
-import { containsPrefix, exactCover, formatPrefix } from "../../address/index.ts";
+import { comparePrefix, containsPrefix, exactCover, formatPrefix, PrefixList } from "../../address/index.ts";
 import type { Check } from "../check.ts";
-import { addRoute, type Context, routeChange, type Written } from "../context.ts";
+import { addRoute, routeChange, type Written } from "../context.ts";
 
 /** Several routes that fewer could replace with no change for any address. */
 export const routesReplaceable: Check = {
@@ -12,31 +12,26 @@ export const routesReplaceable: Check = {
   run: (context) =>
     context.network.devices.flatMap((device) => {
       const alike = new Map<string, Written[]>();
-      for (const written of context.written) {
-        if (
-          written.device !== device ||
-          written.table !== null ||
-          written.state !== "in-use" ||
-          !context.forwards(written)
-        )
-          continue;
+      for (const written of context.routes.of(device.index)) {
+        if (written.table !== null || written.state !== "in-use" || !context.forwards(written)) continue;
         if (written.to.length === 0) continue;
         const { to: _to, note: _note, ...rest } = written.route;
-        if (context.written.some((w) => w !== written && sameGroup(context, w, written))) continue;
+        if (context.routes.beside(written).length > 1) continue;
         const key = `${written.to.address.family} ${JSON.stringify(rest, Object.keys(rest).sort())}`;
-        alike.set(key, [...(alike.get(key) ?? []), written]);
+        const known = alike.get(key);
+        if (known) known.push(written);
+        else alike.set(key, [written]);
       }
       return [...alike.values()].flatMap((routes) => {
         const cover = exactCover(routes.map((w) => w.to));
         // One that lies within another is never used, which is a finding of its own.
-        const nested = routes.some((a) => routes.some((b) => a !== b && containsPrefix(a.to, b.to)));
-        if (cover.length >= routes.length || nested) return [];
-        const replaced = routes.filter((w) => !cover.some((p) => formatPrefix(p) === formatPrefix(w.to)));
-        const wanted = cover.filter(
-          (p) =>
-            !routes.some((w) => formatPrefix(w.to) === formatPrefix(p)) &&
-            replaced.some((w) => containsPrefix(p, w.to)),
+        if (cover.length >= routes.length || anyNested(routes)) return [];
+        const [covering, written] = [cover, routes.map((w) => w.to)].map(
+          (list) => new Set(list.map(formatPrefix)),
         );
+        const replaced = routes.filter((w) => !covering.has(formatPrefix(w.to)));
+        const list = new PrefixList(replaced, (w) => w.to);
+        const wanted = cover.filter((p) => !written.has(formatPrefix(p)) && list.within(p).length > 0);
         const { note: _note, ...plain } = routes[0].route;
         return [
           {
@@ -60,7 +55,8 @@ export const routesReplaceable: Check = {
     }),
 };
 
-function sameGroup(context: Context, a: Written, b: Written): boolean {
-  const { group } = context.network.candidates;
-  return group[a.candidate] === group[b.candidate];
+/** Whether one of the routes lies within another. */
+function anyNested(routes: readonly Written[]): boolean {
+  const sorted = routes.map((w) => w.to).sort(comparePrefix);
+  return sorted.some((prefix, i) => i > 0 && containsPrefix(sorted[i - 1], prefix));
 }

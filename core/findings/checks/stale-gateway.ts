@@ -19,12 +19,13 @@ export const staleGateway: Check = {
           (entry) =>
             entry.gatewayFrom &&
             (written.route.out === entry.name ||
-              context.attachments.some(
-                (a) =>
-                  a.device === written.device.index &&
-                  context.network.interfaces.names[a.interface] === entry.name &&
-                  containsAddress(a.prefix, via),
-              )),
+              context
+                .attachmentsOf(written.device.index)
+                .some(
+                  (a) =>
+                    context.network.interfaces.names[a.interface] === entry.name &&
+                    containsAddress(a.prefix, via),
+                )),
         );
       if (!port) return [];
       return [

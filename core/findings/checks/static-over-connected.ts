@@ -13,12 +13,14 @@ export const staticOverConnected: Check = {
     context.written.flatMap((written) => {
       if (written.table !== null || written.route.enabled === false) return [];
       const vrf = context.network.candidates.table[written.candidate];
-      const attached = context.attachments.find(
-        (a) =>
-          a.device === written.device.index &&
-          context.network.interfaces.vrf[a.interface] === vrf &&
-          samePrefix(a.prefix, written.to),
-      );
+      const attached = context.subnets
+        .within(written.to)
+        .find(
+          (a) =>
+            a.device === written.device.index &&
+            context.network.interfaces.vrf[a.interface] === vrf &&
+            samePrefix(a.prefix, written.to),
+        );
       if (!attached) return [];
       return [
         {

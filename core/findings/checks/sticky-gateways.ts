@@ -10,14 +10,11 @@ export const stickyGateways: Check = {
     context.network.devices.flatMap((device) => {
       const { profile } = device;
       if (!profile.deadGatewayMs) return [];
-      const defaults = context.written.filter(
-        (w) =>
-          w.device === device &&
-          w.to.length === 0 &&
-          w.to.address.family === 4 &&
-          w.route.via &&
-          w.route.enabled !== false,
-      );
+      const defaults = context.routes
+        .of(device.index)
+        .filter(
+          (w) => w.to.length === 0 && w.to.address.family === 4 && w.route.via && w.route.enabled !== false,
+        );
       const [a, b] = defaults;
       if (!b) return [];
       const equal =

@@ -1,4 +1,4 @@
-import { containsPrefix, formatAddress, formatPrefix, samePrefix } from "../../address/index.ts";
+import { formatAddress, formatPrefix, samePrefix } from "../../address/index.ts";
 import { type Attachment, findNeighbour } from "../../network/index.ts";
 import { describeRoute } from "../../plan/index.ts";
 import type { Check, Report } from "../check.ts";
@@ -23,11 +23,8 @@ export const summarySwallows: Check = {
       const seen = new Set<string>();
       let here: Map<number, Reach> | null = null;
       let there: Map<number, Reach> | null = null;
-      return context.attachments.flatMap((network): Report[] => {
-        const inside =
-          network.device !== written.device.index &&
-          containsPrefix(written.to, network.prefix) &&
-          !samePrefix(written.to, network.prefix);
+      return context.subnets.within(written.to).flatMap((network): Report[] => {
+        const inside = network.device !== written.device.index && !samePrefix(written.to, network.prefix);
         if (!inside || seen.has(formatPrefix(network.prefix))) return [];
         here ??= reachFrom(context, written.device.index, { family });
         there ??= next < 0 ? new Map() : reachFrom(context, next, { family });

@@ -1,4 +1,4 @@
-import { containsPrefix, formatPrefix, type Prefix, samePrefix, subtract } from "../../address/index.ts";
+import { formatPrefix, type Prefix, samePrefix, subtract } from "../../address/index.ts";
 import { describeRoute } from "../../plan/index.ts";
 import type { Check } from "../check.ts";
 import { addRoute, type Context, type Written } from "../context.ts";
@@ -44,17 +44,12 @@ export const summaryWithoutDiscard: Check = {
 
 /** A part of a route's destination that nothing is attached to and no longer route on the device leads to. */
 function unownedPart(context: Context, written: Written): Prefix | null {
-  const owned = context.attachments.map((a) => a.prefix).filter((p) => containsPrefix(written.to, p));
+  const owned = context.subnets.within(written.to).map((a) => a.prefix);
   if (owned.some((p) => samePrefix(p, written.to))) return null;
-  const longer = context.written
-    .filter(
-      (w) =>
-        w.device === written.device &&
-        w !== written &&
-        w.state === "in-use" &&
-        containsPrefix(written.to, w.to) &&
-        !samePrefix(w.to, written.to),
-    )
+  const longer = context.routes
+    .prefixesOf(written.device.index)
+    .within(written.to)
+    .filter((w) => w.state === "in-use" && !samePrefix(w.to, written.to))
     .map((w) => w.to);
   return subtract(written.to, [...owned, ...longer])[0] ?? null;
 }

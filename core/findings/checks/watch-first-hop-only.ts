@@ -1,5 +1,5 @@
 import { formatAddress } from "../../address/index.ts";
-import { walkBothWays } from "../../forwarding/index.ts";
+import { flatTrips, type Verdict, type World, walkBothWays } from "../../forwarding/index.ts";
 import { addressesOf, formatElement, interfaceElement, linkElement } from "../../network/index.ts";
 import { describeRoute, type Probe } from "../../plan/index.ts";
 import type { Check } from "../check.ts";
@@ -18,7 +18,7 @@ export const watchFirstHopOnly: Check = {
   severity: "error",
   run: (context) =>
     pairsOf(context).flatMap((pair) =>
-      context.flows.flatMap((asked) => {
+      context.flowsBy(pair.primary.candidate).flatMap((asked) => {
         const found = unnoticed(context, pair, asked);
         if (!found) return [];
         const { primary } = pair;
@@ -57,7 +57,7 @@ function unnoticed(
     if (link < 0 || link >= network.links.planned) continue;
     const failed = linkElement(network, link);
     const settled = context.settle([failed]);
-    if (settled.flapping.length || walkBothWays(settled.world, asked.question).verdict === "works") continue;
+    if (settled.flapping.length || verdictIn(settled.world, asked) === "works") continue;
     // Would the backup carry, if the primary were withdrawn?
     const forced = walkBothWays(
       context.settle([failed, interfaceElement(network, exit.out)]).world,
@@ -70,12 +70,19 @@ function unnoticed(
   return null;
 }
 
+function verdictIn(world: World, { question }: AskedFlow): Verdict {
+  return flatTrips(world.state.network).verdictOf(world, question);
+}
+
 /** A probe pinned to the primary's exit, of an address beyond the failure that no flow uses. */
 function probeFixes(context: Context, { primary }: Pair, asked: AskedFlow, beyond: readonly number[]) {
   const { network } = context;
   const [exit] = primary.hops;
   const family = asked.question.destination.family;
-  const used = new Set(context.flows.map(({ question }) => formatAddress(question.destination)));
+  const used = context.once(
+    "destinations of flows",
+    () => new Set(context.flows.map(({ question }) => formatAddress(question.destination))),
+  );
   const targets = beyond.flatMap((d) => {
     const list: string[] = [];
     for (let i = network.devices[d].firstInterface; i < network.devices[d].endInterface; i++) {

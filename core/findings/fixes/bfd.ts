@@ -38,9 +38,9 @@ export function bfdBothEnds(context: Context, written: Written): Edit | null {
   const ids = (watches: readonly Watch[]) => watches.map((watch) => watch.id);
   const here = session(hop.out, formatAddress(hop.address), ids(context.deviceOf(written.device).watches));
   const there = session(neighbour.interface, formatAddress(own.address), ids(context.deviceOf(far).watches));
-  const back = context.written.filter(
-    (w) => w.device === far && w.route.via === formatAddress(own.address) && !w.route.watch,
-  );
+  const back = context.routes
+    .of(far.index)
+    .filter((w) => w.route.via === formatAddress(own.address) && !w.route.watch);
   const changes: Change[] = [
     addWatch(written.device.id, here),
     addWatch(far.id, there),
