@@ -181,6 +181,9 @@ describe("a list of prefixes", () => {
           );
           for (const asked of [...prefixes, ...more]) {
             const looked = (fits: (p: Prefix) => boolean) => prefixes.flatMap((p, i) => (fits(p) ? [i] : []));
+            expect(index.at(asked)).toEqual(
+              looked((p) => containsPrefix(asked, p) && containsPrefix(p, asked)),
+            );
             expect(index.within(asked)).toEqual(looked((p) => containsPrefix(asked, p)));
             expect(index.holding(asked)).toEqual(looked((p) => containsPrefix(p, asked)));
           }

@@ -1,4 +1,3 @@
-import { type Address, widthOf } from "./address.ts";
 import { comparePrefix, containsPrefix, type Prefix } from "./prefix.ts";
 
 /**
@@ -48,13 +47,19 @@ export class PrefixList<T> {
     return this.inOrder(found);
   }
 
-  /** Things whose prefix holds an address. */
-  holdingAddress(address: Address): T[] {
-    return this.holding({ address, length: widthOf(address.family) });
+  /** Things whose prefix is this one. */
+  at(prefix: Prefix): T[] {
+    const found: number[] = [];
+    for (let at = this.firstFrom(prefix); at < this.order.length; at++) {
+      if (comparePrefix(this.prefixes[at], prefix) !== 0) break;
+      found.push(this.order[at]);
+    }
+    return this.inOrder(found);
   }
 
   private inOrder(found: number[]): T[] {
-    return found.sort((a, b) => a - b).map((i) => this.all[i]);
+    if (found.length > 1) found.sort((a, b) => a - b);
+    return found.map((i) => this.all[i]);
   }
 
   /** The first place whose prefix does not come before another. */

@@ -46,7 +46,8 @@ export function isLinkLocal(address: Address): boolean {
 }
 
 export function isIpv6LinkLocal(address: Address): boolean {
-  return address.family === 6 && isLinkLocal(address);
+  // fe80::/10, by its first ten bits: it is asked at every hop.
+  return address.family === 6 && address.w0 >>> 22 === 0xfe80 >>> 6;
 }
 
 export function isMulticast(address: Address): boolean {

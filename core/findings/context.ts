@@ -1,6 +1,8 @@
 import { type Address, type Family, formatAddress, formatPrefix, PrefixList } from "../address/index.ts";
 import { type Engine, type Settled, settle } from "../convergence/index.ts";
 import {
+  type DropCode,
+  flatTrips,
   type GatewayRecord,
   type Question,
   type Trip,
@@ -186,15 +188,12 @@ export class Context {
 
   /** A packet sent by a device itself, from whatever address it chooses, out only. */
   walkFrom(device: number, destination: Address, world: World = this.healthy): Walk {
-    const [walk] = walkPacket(world, {
-      device,
-      vrf: 0,
-      source: null,
-      destination,
-      protocol: "icmp",
-      port: null,
-    });
-    return walk;
+    return walkPacket(world, ownPacket(device, destination))[0];
+  }
+
+  /** How such a packet ends; null where it arrives. */
+  endFrom(device: number, destination: Address): DropCode | null {
+    return flatTrips(this.network).firstEnd(this.healthy, ownPacket(device, destination));
   }
 
   /** The addresses of a device's interfaces that stand on one link with another interface. */
@@ -229,6 +228,10 @@ export class Context {
   forwards(written: Written): boolean {
     return this.network.candidates.action[written.candidate] === actionCodes.forward;
   }
+}
+
+function ownPacket(device: number, destination: Address): Question {
+  return { device, vrf: 0, source: null, destination, protocol: "icmp", port: null };
 }
 
 /** Steady states that are kept. */

@@ -1,4 +1,3 @@
-import { samePrefix } from "../../address/index.ts";
 import { describeRoute } from "../../plan/index.ts";
 import type { Check } from "../check.ts";
 import { routeEdit } from "../context.ts";
@@ -14,12 +13,9 @@ export const staticOverConnected: Check = {
       if (written.table !== null || written.route.enabled === false) return [];
       const vrf = context.network.candidates.table[written.candidate];
       const attached = context.subnets
-        .within(written.to)
+        .at(written.to)
         .find(
-          (a) =>
-            a.device === written.device.index &&
-            context.network.interfaces.vrf[a.interface] === vrf &&
-            samePrefix(a.prefix, written.to),
+          (a) => a.device === written.device.index && context.network.interfaces.vrf[a.interface] === vrf,
         );
       if (!attached) return [];
       return [

@@ -14,6 +14,7 @@ export const summaryWithoutDiscard: Check = {
       if (!context.isSpecific(written)) return [];
       const spare = unownedPart(context, written);
       if (!spare) return [];
+      if (context.endFrom(written.device.index, spare.address) !== "looped") return [];
       const walk = context.walkFrom(written.device.index, spare.address);
       const next = context.nextDevice(written);
       const first = walk.hops[0];
@@ -44,8 +45,8 @@ export const summaryWithoutDiscard: Check = {
 
 /** A part of a route's destination that nothing is attached to and no longer route on the device leads to. */
 function unownedPart(context: Context, written: Written): Prefix | null {
+  if (context.subnets.at(written.to).length > 0) return null;
   const owned = context.subnets.within(written.to).map((a) => a.prefix);
-  if (owned.some((p) => samePrefix(p, written.to))) return null;
   const longer = context.routes
     .prefixesOf(written.device.index)
     .within(written.to)

@@ -59,13 +59,11 @@ function unnoticed(
     const settled = context.settle([failed]);
     if (settled.flapping.length || verdictIn(settled.world, asked) === "works") continue;
     // Would the backup carry, if the primary were withdrawn?
-    const forced = walkBothWays(
-      context.settle([failed, interfaceElement(network, exit.out)]).world,
-      asked.question,
-    );
+    const { world } = context.settle([failed, interfaceElement(network, exit.out)]);
+    if (verdictIn(world, asked) !== "works") continue;
+    const forced = walkBothWays(world, asked.question);
     const took = forced.worst.outbound.hops.some((hop) => hop.candidate === backup.candidate);
-    if (forced.verdict === "works" && took)
-      return { link, beyond: hops.slice(n + 1).map((hop) => hop.device) };
+    if (took) return { link, beyond: hops.slice(n + 1).map((hop) => hop.device) };
   }
   return null;
 }

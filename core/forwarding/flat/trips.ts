@@ -3,7 +3,7 @@ import type { Network } from "../../network/index.ts";
 import { type Trip, type Verdict, verdictRank, walkBothWays } from "../flow.ts";
 import { carriersOfTrip, type GatewayRecord, gatewayInterfaces, gatewayOfExit } from "../gateways.ts";
 import { type DropCode, dropCodes, type Walk } from "../packet.ts";
-import type { Question } from "../walk.ts";
+import { type Question, walkPacket } from "../walk.ts";
 import type { World } from "../world.ts";
 import { Numbers, results, type WalkRecord } from "./recorded.ts";
 import { NONE } from "./rows.ts";
@@ -61,6 +61,14 @@ export class FlatTrips {
     const trip = walkBothWays(world, question);
     this.tell(trip);
     return trip.verdict;
+  }
+
+  /** How the first way of a packet ends, replies left aside; null where it arrives. */
+  firstEnd(world: World, question: Question): DropCode | null {
+    this.out.exitsAt = null;
+    if (!this.walkOut(world, question)) return walkPacket(world, question)[0].drop?.code ?? null;
+    const { code } = this.out.walks[0];
+    return code < 0 ? null : dropCodes[code];
   }
 
   /** Whether every packet of the flow that was asked last arrived, whatever became of the replies. */
@@ -124,20 +132,7 @@ export class FlatTrips {
   /** Walks a flow both ways; false where it has to be walked in full. */
   private walk(world: World, question: Question): boolean {
     const { out } = this;
-    this.told.length = 0;
-    if (question.zone !== undefined || isIpv6LinkLocal(question.destination)) return false;
-    const { device, vrf, source, destination, protocol, port, pinned } = question;
-    out.walk(world, {
-      device,
-      vrf,
-      source: source ? out.book.numberOf(source) : NONE,
-      destination: out.book.numberOf(destination),
-      protocol,
-      port,
-      pinned,
-      answers: null,
-    });
-    if (out.refused) return false;
+    if (!this.walkOut(world, question)) return false;
     this.verdict = "works";
     this.ended = -1;
     this.arrived = true;
@@ -173,6 +168,25 @@ export class FlatTrips {
       count(reply.verdict, reply.code);
     }
     return true;
+  }
+
+  /** Walks a packet on its way out; false where it has to be walked in full. */
+  private walkOut(world: World, question: Question): boolean {
+    const { out } = this;
+    this.told.length = 0;
+    if (question.zone !== undefined || isIpv6LinkLocal(question.destination)) return false;
+    const { device, vrf, source, destination, protocol, port, pinned } = question;
+    out.walk(world, {
+      device,
+      vrf,
+      source: source ? out.book.numberOf(source) : NONE,
+      destination: out.book.numberOf(destination),
+      protocol,
+      port,
+      pinned,
+      answers: null,
+    });
+    return !out.refused;
   }
 
   /** Walks the replies to a way out; the worst of them, or null where they have to be walked in full. */
