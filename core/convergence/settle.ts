@@ -1,4 +1,4 @@
-import { type GatewayRecord, gatewaysOf, World } from "../forwarding/index.ts";
+import { type GatewayRecord, gatewaysOf, shareBook, World } from "../forwarding/index.ts";
 import {
   type ElementNumber,
   elementParts,
@@ -42,8 +42,10 @@ export function worldsOf(settled: Settled): readonly World[] {
 /** Rounds after which unrest is taken for flapping even where no state came back. */
 const MAX_ROUNDS = 200;
 
-export function createEngine(network: Network): Engine {
-  const store = new TableStore(network);
+/** `like` is the engine of a network that this one was edited from: what the edit leaves alone is taken over from it. */
+export function createEngine(network: Network, like?: Engine): Engine {
+  if (like) shareBook(network, like.network);
+  const store = new TableStore(network, like?.store);
   const healthy = settleFrom(network, store, [], null);
   return { network, store, base: [], healthy, gateways: gatewaysOf(healthy.world) };
 }

@@ -60,7 +60,11 @@ export class Context {
   private readonly reports = new Map<Check, Report[]>();
   private readonly kept = new Map<string, unknown>();
 
-  constructor(readonly scenario: Scenario) {
+  /** `focus` is the one device whose routes are looked at, where no others matter. */
+  constructor(
+    readonly scenario: Scenario,
+    private readonly focus: string | null = null,
+  ) {
     const { engine } = scenario;
     this.engine = engine;
     this.network = engine.network;
@@ -72,9 +76,19 @@ export class Context {
       .map(({ flow, question }) => new AskedFlow(flow, question, () => scenario.trip(flow.id, question)));
   }
 
-  /** Every written route of the plan. */
+  /** Every written route that is looked at: of the whole plan, or of the device in focus. */
   get written(): readonly Written[] {
-    return this.routes.all;
+    return this.focus === null
+      ? this.routes.all
+      : this.devices.flatMap(({ index }) => [...this.routes.of(index)]);
+  }
+
+  /** The devices that are looked at. */
+  get devices(): readonly DeviceRecord[] {
+    const { devices, deviceIndex } = this.network;
+    return this.focus === null
+      ? devices
+      : devices.filter(({ index }) => index === deviceIndex.get(this.focus ?? ""));
   }
 
   get attachments(): readonly Attachment[] {
@@ -114,21 +128,27 @@ export class Context {
 
   /** The flows of which a packet follows a candidate on its way out. */
   flowsBy(candidate: number): readonly AskedFlow[] {
-    const byCandidate = this.once("flows by candidate", () => {
+    const device = this.network.candidates.device[candidate];
+    return (this.flowsPast.get(device) ?? []).filter(({ trip }) =>
+      trip.branches.some(({ outbound }) => outbound.hops.some((hop) => hop.candidate === candidate)),
+    );
+  }
+
+  /** The flows by the devices that they pass, there or back. */
+  private get flowsPast(): ReadonlyMap<number, readonly AskedFlow[]> {
+    return this.once("flows past devices", () => {
+      const trips = flatTrips(this.network);
       const found = new Map<number, AskedFlow[]>();
       for (const asked of this.flows) {
-        const followed = new Set(
-          asked.trip.branches.flatMap(({ outbound }) => outbound.hops.map((hop) => hop.candidate)),
-        );
-        for (const c of followed) {
-          const list = found.get(c);
+        trips.verdictOf(this.healthy, asked.question);
+        for (const device of trips.devicesPassed()) {
+          const list = found.get(device);
           if (list) list.push(asked);
-          else found.set(c, [asked]);
+          else found.set(device, [asked]);
         }
       }
       return found;
     });
-    return byCandidate.get(candidate) ?? [];
   }
 
   /** Every single failure, for every flow. */

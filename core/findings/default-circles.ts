@@ -21,7 +21,7 @@ function findCircles(context: Context): DefaultCircle[] {
       w.to.address.family === family &&
       w.table === null &&
       context.forwards(w);
-    const defaults = new Map(context.written.filter(isDefault).map((w) => [w.device.index, w]));
+    const defaults = new Map(context.routes.all.filter(isDefault).map((w) => [w.device.index, w]));
     for (const start of defaults.values()) {
       const way: Written[] = [];
       for (

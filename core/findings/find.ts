@@ -1,5 +1,5 @@
 import { isIpv6LinkLocal, parsePrefix } from "../address/index.ts";
-import { walkBothWays } from "../forwarding/index.ts";
+import { flatTrips } from "../forwarding/index.ts";
 import { dismissalKey, type Edit, type StaticRoute } from "../plan/index.ts";
 import { differenceOf } from "../reachability/index.ts";
 import type { Scenario } from "../scenario/index.ts";
@@ -39,7 +39,7 @@ function mends(context: Context, check: Check, report: Report, edit: Edit): bool
   if (writesLinkLocal(edit)) return false;
   const outcome = context.scenario.afterEdit(edit);
   if (!outcome.ok) return false;
-  const after = new Context(outcome.scenario);
+  const after = new Context(outcome.scenario, check.ofOwnRoutes ? report.device : null);
   if (check.run(after).some((other) => other.device === report.device && other.subject === report.subject))
     return false;
   if (check.fixesChangeNothing || check.fixesLoseNothing) {
@@ -49,10 +49,12 @@ function mends(context: Context, check: Check, report: Report, edit: Edit): bool
     if (changes.some(({ before, after: now }) => before.result === "delivered" && now.result !== "delivered"))
       return false;
   }
-  return context.flows.every(({ trip, question }) => {
-    if (trip.verdict !== "works") return true;
-    return walkBothWays(after.healthy, question).verdict === "works";
-  });
+  const [before, now] = [context, after].map(({ network }) => flatTrips(network));
+  return context.flows.every(
+    ({ question }) =>
+      before.verdictOf(context.healthy, question) !== "works" ||
+      now.verdictOf(after.healthy, question) === "works",
+  );
 }
 
 /** Whether an edit writes a route to link-local addresses: no router forwards to them (RFC 4291, 2.5.6). */

@@ -2,7 +2,7 @@ import { type Prefix, parseAddress, parsePrefix } from "../address/index.ts";
 import { type Device, type Plan, type Policy, parsePortRange } from "../plan/index.ts";
 import { entriesOf } from "./entries.ts";
 import { compilePorts, type Ports } from "./interfaces.ts";
-import { type DeviceLayout, joinLayouts, layDevice } from "./layout.ts";
+import { type DeviceLayout, joinLayouts, layDevice, withWatchesFrom } from "./layout.ts";
 import type { DeviceRecord, Network, PolicyRecord, PolicyTableRecord } from "./network.ts";
 import { profileOf } from "./profile.ts";
 import { compileWatches } from "./watches.ts";
@@ -42,8 +42,8 @@ export function compile(plan: Plan, like?: Network): Network {
       endWatch,
     };
     const untouched =
-      old && like?.plan.devices[d] === device && like.devices[d].firstWatch === firstWatch
-        ? like.layouts[d]
+      old && like && like.plan.devices[d] === device
+        ? withWatchesFrom(like.layouts[d], firstWatch - like.devices[d].firstWatch)
         : null;
     layouts.push(untouched ?? layDevice(entriesOf(plan, device, settled, ports)));
     settings.push(settled);

@@ -17,12 +17,19 @@ export interface DeviceLayout {
   readonly protocols: readonly string[];
   /** Candidates that depend on a neighbour's answer, ascending. */
   readonly answering: Int32Array;
-  /** First candidate of each group, and the table that it stands in. */
+  /** First candidate of each group, and the table that it stands in; the very same list in networks where they are the same. */
   readonly groupStart: Int32Array;
   readonly groupTable: Int32Array;
   /** For each candidate, where its covers begin; one more at the end. Covers are groups, the longest first. */
   readonly coverStart: Int32Array;
   readonly cover: Int32Array;
+}
+
+/** The same layout where the device's watches are counted from another number on. */
+export function withWatchesFrom(layout: DeviceLayout, by: number): DeviceLayout {
+  if (by === 0) return layout;
+  const watch = layout.columns.watch.map((w) => (w < 0 ? w : w + by));
+  return { ...layout, columns: { ...layout.columns, watch } };
 }
 
 /** Puts a device's candidates in order and finds what its next hops may resolve through. */

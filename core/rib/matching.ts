@@ -12,14 +12,14 @@ export interface Matching {
   readonly shorter: Int32Array;
 }
 
-const known = new WeakMap<DeviceLayout, Matching>();
+const known = new WeakMap<Int32Array, Matching>();
 
 /** Worked out once a layout: edits of other devices, and all states, share it. */
 export function matchingOf(layout: DeviceLayout, tableCount: number): Matching {
-  let matching = known.get(layout);
+  let matching = known.get(layout.groupStart);
   if (!matching) {
     matching = build(layout, tableCount);
-    known.set(layout, matching);
+    known.set(layout.groupStart, matching);
   }
   return matching;
 }

@@ -1,6 +1,7 @@
 import { differing, type Network } from "../network/index.ts";
 import { deriveTables, type LocalChange } from "./derive.ts";
 import type { DeviceTables } from "./device-tables.ts";
+import { renumbered, seesAlike } from "./share.ts";
 import { buildTables, type LocalState } from "./tables.ts";
 
 /** Tables kept for a device; a long sweep passes more states than memory holds. */
@@ -19,9 +20,16 @@ export class TableStore {
   private readonly firstSlot: Int32Array;
   /** The first state seen: most devices see nothing else. */
   private first: LocalState | null = null;
+  private readonly takenOver: (boolean | undefined)[] = [];
   private readonly tablesAtFirst: (DeviceTables | undefined)[];
 
-  constructor(private readonly network: Network) {
+  /** `like` is the store of a network that this one was edited from: tables that the edit leaves alone are taken over. */
+  constructor(
+    readonly network: Network,
+    public like: TableStore | null = null,
+  ) {
+    // One step back is enough: a chain of edits must not keep every network that there was.
+    if (like) like.like = null;
     const { devices, candidates } = network;
     this.known = devices.map(() => new Map());
     this.tablesAtFirst = devices.map(() => undefined);
@@ -63,10 +71,26 @@ export class TableStore {
     let tables = this.tablesAtFirst[device];
     if (!tables) {
       if (!this.first) throw new Error("no state was asked for yet");
-      tables = buildTables(this.network, this.network.devices[device], this.first);
+      const record = this.network.devices[device];
+      tables =
+        this.like && this.isTakenOver(device)
+          ? renumbered(this.like.atFirst(device), record)
+          : buildTables(this.network, record, this.first);
       this.tablesAtFirst[device] = tables;
     }
     return tables;
+  }
+
+  /** Whether a device is the same as in the network that this one was edited from, and sees the same of itself. */
+  isTakenOver(device: number): boolean {
+    const { like } = this;
+    if (!like?.first || !this.first) return false;
+    this.takenOver[device] ??= seesAlike(
+      { network: like.network, local: like.first, firstSlot: like.firstSlot },
+      { network: this.network, local: this.first, firstSlot: this.firstSlot },
+      device,
+    );
+    return this.takenOver[device];
   }
 
   /** What a device sees otherwise in `b` than in `a`; null where it sees the same. */

@@ -109,7 +109,7 @@ export class Scenario {
 
   /** Another plan under the same conditions; what the two have in common is not compiled anew. */
   after(plan: Plan): Scenario {
-    return new Scenario(plan, createEngine(compile(plan, this.network))).under(this.down);
+    return new Scenario(plan, createEngine(compile(plan, this.network), this.engine)).under(this.down);
   }
 
   /** The same for an edit; the reasons where it does not fit. */

@@ -13,6 +13,7 @@ export const backupSharesFate: Check = {
   title: "A backup fails with its primary",
   consequence: "on-failure",
   severity: "warning",
+  ofOwnRoutes: true,
   run: (context) =>
     pairsOf(context).flatMap(({ primary, backup }) => {
       const shared = sharedBy(context, primary, backup);

@@ -10,6 +10,7 @@ export const floatingNeverTakesOver: Check = {
   title: "A backup can never take over",
   consequence: "on-failure",
   severity: "error",
+  ofOwnRoutes: true,
   run: (context) =>
     pairsOf(context).flatMap(({ primary, backup }) => {
       const [hop] = primary.hops;

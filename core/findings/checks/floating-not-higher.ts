@@ -10,6 +10,7 @@ export const floatingNotHigher: Check = {
   title: "A backup is not behind its primary",
   consequence: "astray",
   severity: "error",
+  ofOwnRoutes: true,
   run: (context) => {
     const { candidates } = context.network;
     const preference = (w: Written) =>

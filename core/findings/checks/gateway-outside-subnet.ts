@@ -9,6 +9,7 @@ export const gatewayOutsideSubnet: Check = {
   title: "A gateway lies outside the subnet",
   consequence: "lost",
   severity: "error",
+  ofOwnRoutes: true,
   run: (context) =>
     context.written.flatMap((written) => {
       const via = written.route.via ? parseAddress(written.route.via) : null;

@@ -9,6 +9,7 @@ export const interfaceNextHop: Check = {
   title: "A route names an interface alone",
   consequence: "lost",
   severity: "warning",
+  ofOwnRoutes: true,
   run: (context) =>
     context.written.flatMap((written) => {
       const { route, device, candidate } = written;

@@ -9,6 +9,7 @@ export const nextHopSilent: Check = {
   title: "Nobody owns a next hop",
   consequence: "lost",
   severity: "error",
+  ofOwnRoutes: true,
   run: (context) =>
     context.written.flatMap((written) => {
       if (written.state !== "in-use" && written.state !== "standby") return [];

@@ -11,6 +11,7 @@ export const routeNeverUsed: Check = {
   consequence: "tidy",
   severity: "advice",
   fixesChangeNothing: true,
+  ofOwnRoutes: true,
   run: (context) => {
     const circling = new Set(defaultCircles(context).flatMap(({ circle }) => circle));
     return context.written.flatMap((written) => {

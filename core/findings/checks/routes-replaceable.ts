@@ -9,8 +9,9 @@ export const routesReplaceable: Check = {
   consequence: "tidy",
   severity: "advice",
   fixesChangeNothing: true,
+  ofOwnRoutes: true,
   run: (context) =>
-    context.network.devices.flatMap((device) => {
+    context.devices.flatMap((device) => {
       const alike = new Map<string, Written[]>();
       for (const written of context.routes.of(device.index)) {
         if (written.table !== null || written.state !== "in-use" || !context.forwards(written)) continue;

@@ -8,6 +8,7 @@ export const secondDefaultRefused: Check = {
   title: "A second default is refused",
   consequence: "on-failure",
   severity: "error",
+  ofOwnRoutes: true,
   run: (context) =>
     context.written
       .filter((written) => written.reason === "second-default-refused")

@@ -9,6 +9,7 @@ export const staleGateway: Check = {
   title: "A next hop may go stale",
   consequence: "on-failure",
   severity: "warning",
+  ofOwnRoutes: true,
   run: (context) =>
     context.written.flatMap((written) => {
       const via = written.route.via ? parseAddress(written.route.via) : null;

@@ -8,6 +8,7 @@ export const staticOverConnected: Check = {
   title: "A route covers an attached network",
   consequence: "astray",
   severity: "warning",
+  ofOwnRoutes: true,
   run: (context) =>
     context.written.flatMap((written) => {
       if (written.table !== null || written.route.enabled === false) return [];

@@ -15,6 +15,7 @@ export const summarySwallows: Check = {
   title: "A summary covers a network that lies elsewhere",
   consequence: "astray",
   severity: "warning",
+  ofOwnRoutes: true,
   run: (context) =>
     context.written.flatMap((written) => {
       if (!context.isSpecific(written)) return [];

@@ -16,6 +16,7 @@ export const watchFirstHopOnly: Check = {
   title: "A watch looks at the first hop only",
   consequence: "on-failure",
   severity: "error",
+  ofOwnRoutes: true,
   run: (context) =>
     pairsOf(context).flatMap((pair) =>
       context.flowsBy(pair.primary.candidate).flatMap((asked) => {

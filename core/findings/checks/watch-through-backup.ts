@@ -12,6 +12,7 @@ export const watchThroughBackup: Check = {
   title: "A watch can recover through the backup",
   consequence: "on-failure",
   severity: "error",
+  ofOwnRoutes: true,
   run: (context) =>
     pairsOf(context).flatMap(({ primary, backup }) => {
       const { network } = context;

@@ -59,3 +59,23 @@ export function addressBook(network: Network): AddressBook {
   }
   return book;
 }
+
+/** Gives a network the book of one that it was edited from, where all its addresses are answered by the same. */
+export function shareBook(network: Network, like: Network) {
+  if (!books.has(network) && answersAlike(network, like)) books.set(network, addressBook(like));
+}
+
+/** Whether the same interfaces answer for the same addresses in both: what else they depend on is the same too. */
+function answersAlike(a: Network, b: Network): boolean {
+  if (a.interfaces !== b.interfaces) return false;
+  return a.plan.devices.every((one, d) => {
+    const other = b.plan.devices[d];
+    return (
+      one === other ||
+      (one.sourceNat === other.sourceNat &&
+        one.forwarding === other.forwarding &&
+        one.role === other.role &&
+        one.announces === other.announces)
+    );
+  });
+}

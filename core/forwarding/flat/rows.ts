@@ -27,7 +27,7 @@ export class Rows {
   cells = new Int32Array(64);
   private used = 0;
   readonly hops: NextHop[] = [];
-  private readonly book: AddressBook;
+  readonly book: AddressBook;
 
   constructor(
     private readonly network: Network,
@@ -128,14 +128,17 @@ export class Rows {
   }
 }
 
-const known = new WeakMap<DeviceTables, Rows>();
+const known = new WeakMap<DeviceTables["resolved"], Rows>();
 
-/** The rows of a device's tables, kept as long as these. */
+/**
+ * The rows of a device's tables, kept as long as these. Tables that another network takes over have the same ones, as
+ * long as the addresses are numbered alike: rows name interfaces, which are the same, and no routes.
+ */
 export function rowsOf(network: Network, tables: DeviceTables): Rows {
-  let rows = known.get(tables);
-  if (!rows) {
+  let rows = known.get(tables.resolved);
+  if (rows?.book !== addressBook(network)) {
     rows = new Rows(network, tables);
-    known.set(tables, rows);
+    known.set(tables.resolved, rows);
   }
   return rows;
 }

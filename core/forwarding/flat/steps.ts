@@ -1,5 +1,6 @@
 import type { Network } from "../../network/index.ts";
 import type { TableStore } from "../../rib/index.ts";
+import { addressBook } from "./addresses.ts";
 import { BRANCH, ROW, rowsOf } from "./rows.ts";
 
 /** Where a row has to be looked at; a plan has far fewer interfaces (`LIMITS`). */
@@ -16,11 +17,15 @@ const MAX_BYTES = 128 * 1024 * 1024;
 export class Steps {
   private lists: (Uint16Array | undefined)[] = [];
   private count = 0;
+  private others: readonly number[] | null = null;
 
   constructor(
     private readonly network: Network,
     private readonly store: TableStore,
-  ) {}
+    private like: Steps | null,
+  ) {
+    if (like) like.like = null;
+  }
 
   /** The steps towards an address, two numbers a device. */
   towards(address: number): Uint16Array {
@@ -31,10 +36,26 @@ export class Steps {
       this.lists = [];
       this.count = 0;
     }
-    const list = new Uint16Array(size);
+    const list = this.takenOver(address) ?? new Uint16Array(size);
     this.lists[address] = list;
     this.count++;
     return list;
+  }
+
+  /** The steps of the network that this one was edited from, without those of devices that are not the same. */
+  private takenOver(address: number): Uint16Array | null {
+    const list = this.like?.lists[address];
+    if (!list) return null;
+    const own = list.slice();
+    for (const device of this.changed()) own[device * 2] = 0;
+    return own;
+  }
+
+  private changed(): readonly number[] {
+    this.others ??= this.network.devices
+      .map((device) => device.index)
+      .filter((device) => !this.store.isTakenOver(device));
+    return this.others;
   }
 
   /** Works out one device's step. */
@@ -53,7 +74,10 @@ const known = new WeakMap<TableStore, Steps>();
 export function stepsOf(network: Network, store: TableStore): Steps {
   let steps = known.get(store);
   if (!steps) {
-    steps = new Steps(network, store);
+    const { like } = store;
+    const alike =
+      like && addressBook(network) === addressBook(like.network) ? (known.get(like) ?? null) : null;
+    steps = new Steps(network, store, alike);
     known.set(store, steps);
   }
   return steps;

@@ -90,6 +90,20 @@ export class FlatTrips {
     return false;
   }
 
+  /** The devices that packets and replies of the flow that was asked last passed. */
+  devicesPassed(): Set<number> {
+    const { list, length } = this.told;
+    const devices = new Set<number>();
+    for (let at = 0; at < length; ) {
+      if (list[at] === OUT || list[at] === BACK) at++;
+      else {
+        devices.add(list[at]);
+        at += 2;
+      }
+    }
+    return devices;
+  }
+
   /** The devices and exits of all ways of the flow that was asked last, in an order of their own: equal for equal ways. */
   ways(): Int32Array {
     return this.told.list.slice(0, this.told.length);
