@@ -51,7 +51,7 @@ export function compile(plan: Plan, like?: Network): Network {
     firstWatch = endWatch;
   }
   const { candidates, groups, spans } = joinLayouts(layouts);
-  const devices = settings.map((settled, d): DeviceRecord => ({ ...settled, ...spans[d] }));
+  const devices = settings.map((settled, d): DeviceRecord => Object.assign(settled, spans[d]));
   const network: Network = {
     plan,
     devices,
@@ -117,11 +117,17 @@ function sameAttachment(
   });
 }
 
+const vrfsKnown = new WeakMap<Device, string[]>();
+
+/** The VRFs that a device's interfaces and routes name, "main" first. */
 function vrfsOf(device: Device): string[] {
+  const known = vrfsKnown.get(device);
+  if (known) return known;
   const vrfs = new Set(["main"]);
   for (const entry of device.interfaces) vrfs.add(entry.vrf ?? "main");
   for (const route of [...device.routes, ...device.learned]) vrfs.add(route.vrf ?? "main");
-  return [...vrfs];
+  vrfsKnown.set(device, [...vrfs]);
+  return vrfsOf(device);
 }
 
 function compilePolicyTables(device: Device, vrfs: readonly string[], ports: Ports): PolicyTableRecord[] {

@@ -13,8 +13,21 @@ interface Within {
   readonly vrfs: ReadonlySet<string>;
 }
 
+/** Devices that were found sound; what they say does not change, an edit makes a new one. */
+const sound = new WeakSet<Device>();
+
 /** Names within one device that lead nowhere, and things that stand twice there. */
 export function checkDevice(device: Device, path: PropertyKey[], report: Report) {
+  if (sound.has(device)) return;
+  let faults = 0;
+  checkItems(device, path, (at, message) => {
+    faults++;
+    report(at, message);
+  });
+  if (faults === 0) sound.add(device);
+}
+
+function checkItems(device: Device, path: PropertyKey[], report: Report) {
   const vrfs = [...device.interfaces, ...device.routes, ...device.learned].map((item) => item.vrf ?? "main");
   const within: Within = {
     device,
