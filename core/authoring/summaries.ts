@@ -9,16 +9,10 @@ import {
   splitByOwner,
   summarise,
 } from "../address/index.ts";
-import { candidateOf, flowChanges, type Impact, impactOf } from "../impact/index.ts";
+import { flatTrips, type Question } from "../forwarding/index.ts";
+import { candidateOf, type Impact, impactOf } from "../impact/index.ts";
 import { findNeighbour } from "../network/index.ts";
-import {
-  applyEdit,
-  type Change,
-  describeRoute,
-  type Edit,
-  routeIdentity,
-  type StaticRoute,
-} from "../plan/index.ts";
+import { type Change, describeRoute, type Edit, routeIdentity, type StaticRoute } from "../plan/index.ts";
 import { attachedNetworks } from "../reports/index.ts";
 import { nextHopsOf } from "../rib/index.ts";
 import type { Scenario } from "../scenario/index.ts";
@@ -224,16 +218,16 @@ function discardsBehind(
 
 /** Takes the changes one at a time and tells which flows that worked do not in between. */
 function stepsOf(scenario: Scenario, edit: Edit): SummaryOption["steps"] {
-  let { plan } = scenario.engine.network;
+  const works = ({ network, world }: Scenario, question: Question) =>
+    flatTrips(network).verdictOf(world, question) === "works";
+  const working = scenario.flows().filter(({ question }) => works(scenario, question));
+  let now = scenario;
   return edit.changes.map((change) => {
-    const outcome = applyEdit(plan, { label: "step", changes: [change] });
+    const outcome = now.afterEdit({ label: "step", changes: [change] });
     if (!outcome.ok) return { breaks: [outcome.errors[0].message] };
-    ({ plan } = outcome);
-    const changes = flowChanges(scenario, scenario.after(plan), null);
-    const breaks = changes.filter(
-      (flow) => flow.before.verdict === "works" && flow.after.verdict !== "works",
-    );
-    return { breaks: breaks.map((flow) => flow.label) };
+    now = outcome.scenario;
+    const broken = working.filter(({ question }) => !works(now, question));
+    return { breaks: broken.map(({ flow }) => flow.label ?? flow.id) };
   });
 }
 

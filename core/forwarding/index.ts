@@ -1,4 +1,4 @@
-export { shareBook } from "./flat/addresses.ts";
+export { addressBook, shareBook } from "./flat/addresses.ts";
 export { type FlatTrips, type FlowOutcome, flatTrips, type Outcome } from "./flat/trips.ts";
 export * from "./flow.ts";
 export * from "./gateways.ts";

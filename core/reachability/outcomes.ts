@@ -3,6 +3,7 @@ import {
   carriersOf,
   type DropCode,
   type GatewayRecord,
+  type Question,
   type Walk,
   type World,
   walkPacket,
@@ -30,14 +31,7 @@ export function outcomeOf(
   device: number,
   range: AddressRange,
 ): RangeOutcome {
-  const walks = walkPacket(world, {
-    device,
-    vrf: 0,
-    source: null,
-    destination: range.first,
-    protocol: "icmp",
-    port: null,
-  });
+  const walks = walkPacket(world, probeOf(device, range));
   const worst = walks.find((walk) => walk.result !== "delivered") ?? walks[0];
   return {
     result: worst.result,
@@ -47,6 +41,11 @@ export function outcomeOf(
     way: worst.hops.map((hop) => hop.device),
     exits: worst.hops.map((hop) => hop.out),
   };
+}
+
+/** The packet that stands for all from a device to a range. */
+export function probeOf(device: number, range: AddressRange): Question {
+  return { device, vrf: 0, source: null, destination: range.first, protocol: "icmp", port: null };
 }
 
 /** Devices that packets start from: all of the plan's own. */

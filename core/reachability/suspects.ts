@@ -1,6 +1,6 @@
 import { type Address, type Family, formatPrefix, type Prefix } from "../address/index.ts";
-import type { World } from "../forwarding/index.ts";
-import { destinationOf, findNeighbour, type Network, sourceCodes } from "../network/index.ts";
+import { addressBook, type World } from "../forwarding/index.ts";
+import { destinationOf, type Network, sourceCodes } from "../network/index.ts";
 import { inUse, longestMatch, type NextHop, nextHopsOf } from "../rib/index.ts";
 import { type AddressRange, rangesInside, rangesOf } from "./ranges.ts";
 import { Remembered } from "./remembered.ts";
@@ -166,20 +166,12 @@ const senders = new Remembered<readonly (readonly number[])[]>();
 /** For each device, those that can send it a packet to an address. */
 function sendersTo(world: World, address: Address): number[][] {
   const { network } = world.state;
-  const { interfaces } = network;
   const from: number[][] = network.devices.map(() => []);
-  for (const device of network.devices) {
-    const tables = world.tablesOf(device.index);
-    const count = device.vrfs.length + device.policyTables.length;
-    for (let table = 0; table < count; table++) {
-      const group = longestMatch(network, tables, table, address);
-      if (group < 0) continue;
-      for (const c of inUse(network, tables, group)) {
-        for (const hop of nextHopsOf(network, tables, c)) {
-          const next = findNeighbour(world.state, hop.out, hop.address ?? address, hop.peer).interface;
-          if (next >= 0) from[interfaces.device[next]].push(device.index);
-        }
-      }
+  const number = addressBook(network).numberOf(address);
+  for (const { index, vrfs, policyTables } of network.devices) {
+    const rows = world.rowsOf(index);
+    for (let table = 0; table < vrfs.length + policyTables.length; table++) {
+      rows.forEachNext(table, number, (next) => from[network.interfaces.device[next]].push(index));
     }
   }
   return from;

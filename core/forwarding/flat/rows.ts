@@ -69,6 +69,16 @@ export class Rows {
     return this.hops[this.cells[this.find(0, address) + ROW.size + BRANCH.hop]];
   }
 
+  /** Calls for each interface by which a packet may come in next, whether it answers or not. */
+  forEachNext(table: number, address: number, call: (next: number) => void) {
+    const row = this.find(table, address);
+    const branches = row < 0 ? 0 : this.cells[row + ROW.branches];
+    for (let b = 0; b < branches; b++) {
+      const owner = this.cells[row + ROW.size + b * BRANCH.size + BRANCH.owner];
+      if (owner >= 0) call(owner);
+    }
+  }
+
   private grow(table: number): Int32Array {
     const larger = new Int32Array(Math.max(16, Math.ceil(this.book.addresses.length * 1.25)));
     const list = this.at[table];

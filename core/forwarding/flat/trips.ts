@@ -71,6 +71,23 @@ export class FlatTrips {
     return code < 0 ? null : dropCodes[code];
   }
 
+  /**
+   * Every way of a packet, replies left aside, as numbers: how it ends, then its devices and exits. Null where it has
+   * to be walked in full. The list is used again at the next question.
+   */
+  waysOut(world: World, question: Question): { readonly list: Int32Array; readonly length: number } | null {
+    this.out.exitsAt = null;
+    if (!this.walkOut(world, question)) return null;
+    const { out, told } = this;
+    for (let n = 0; n < out.count; n++) {
+      const { code, wayStart, wayEnd } = out.walks[n];
+      told.push(OUT);
+      told.push(code);
+      told.take(out.ways.list, wayStart, wayEnd);
+    }
+    return told;
+  }
+
   /** Whether every packet of the flow that was asked last arrived, whatever became of the replies. */
   allArrive(): boolean {
     return this.arrived;
