@@ -9,8 +9,8 @@ import {
   splitByOwner,
   summarise,
 } from "../address/index.ts";
-import { flatTrips, type Question } from "../forwarding/index.ts";
-import { candidateOf, type Impact, impactOf } from "../impact/index.ts";
+import { type FlowQuestion, flatTrips, type World } from "../forwarding/index.ts";
+import { candidateOf, type Impact, impactOf, RouteSteps } from "../impact/index.ts";
 import { findNeighbour } from "../network/index.ts";
 import { type Change, describeRoute, type Edit, routeIdentity, type StaticRoute } from "../plan/index.ts";
 import { attachedNetworks } from "../reports/index.ts";
@@ -218,17 +218,50 @@ function discardsBehind(
 
 /** Takes the changes one at a time and tells which flows that worked do not in between. */
 function stepsOf(scenario: Scenario, edit: Edit): SummaryOption["steps"] {
-  const works = ({ network, world }: Scenario, question: Question) =>
-    flatTrips(network).verdictOf(world, question) === "works";
-  const working = scenario.flows().filter(({ question }) => works(scenario, question));
+  const trips = flatTrips(scenario.network);
+  const working = scenario
+    .flows()
+    .filter(({ question }) => trips.verdictOf(scenario.world, question) === "works");
+  const inNumbers = stepsInNumbers(scenario, edit, working);
+  if (inNumbers) return inNumbers;
   let now = scenario;
   return edit.changes.map((change) => {
     const outcome = now.afterEdit({ label: "step", changes: [change] });
     if (!outcome.ok) return { breaks: [outcome.errors[0].message] };
     now = outcome.scenario;
-    const broken = working.filter(({ question }) => !works(now, question));
-    return { breaks: broken.map(({ flow }) => flow.label ?? flow.id) };
+    return { breaks: brokenIn(now.world, working) };
   });
+}
+
+/** The same without compiling each state; null where that cannot be done. */
+function stepsInNumbers(
+  scenario: Scenario,
+  edit: Edit,
+  working: readonly FlowQuestion[],
+): SummaryOption["steps"] | null {
+  const steps = RouteSteps.of(scenario, edit);
+  if (!steps) return null;
+  const { devices } = steps;
+  const trips = flatTrips(scenario.network);
+  // What passes none of the devices that are edited goes on as it does.
+  const passing = working.filter(({ question }) => {
+    trips.verdictOf(scenario.world, question);
+    return [...trips.devicesPassed()].some((device) => devices.has(device));
+  });
+  const told: SummaryOption["steps"] = [];
+  for (let count = 1; count <= edit.changes.length; count++) {
+    const world = steps.worldAfter(count);
+    if (!world) return null;
+    told.push({ breaks: brokenIn(world, passing) });
+  }
+  return told;
+}
+
+function brokenIn(world: World, flows: readonly FlowQuestion[]): string[] {
+  const trips = flatTrips(world.state.network);
+  return flows
+    .filter(({ question }) => trips.verdictOf(world, question) !== "works")
+    .map(({ flow }) => flow.label ?? flow.id);
 }
 
 /** Groups of a device's routes that go the same way and are worth summarising, the largest first. */

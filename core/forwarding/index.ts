@@ -1,5 +1,5 @@
 export { addressBook, shareBook } from "./flat/addresses.ts";
-export { type FlatTrips, type FlowOutcome, flatTrips, type Outcome } from "./flat/trips.ts";
+export { type FlatEnd, type FlatTrips, type FlowOutcome, flatTrips, type Outcome } from "./flat/trips.ts";
 export * from "./flow.ts";
 export * from "./gateways.ts";
 export { type InputSink, TripInputs } from "./inputs.ts";

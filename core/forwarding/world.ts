@@ -11,6 +11,8 @@ export class World {
   constructor(
     readonly state: State,
     readonly store: TableStore,
+    /** Tables that stand in place of the store's, by device. */
+    private readonly instead: ReadonlyMap<number, DeviceTables> | null = null,
   ) {
     const { length } = state.network.devices;
     this.now = new Array(length);
@@ -19,14 +21,19 @@ export class World {
 
   /** 1 for each device that sees otherwise of itself than in the state that the store saw first. */
   get touched(): Uint8Array {
-    this.differs ??= this.store.touchedIn(this.state);
+    if (!this.differs) {
+      this.differs = this.store.touchedIn(this.state);
+      for (const device of this.instead?.keys() ?? []) this.differs[device] = 1;
+    }
     return this.differs;
   }
 
   tablesOf(device: number): DeviceTables {
     let tables = this.now[device];
     if (!tables) {
-      tables = this.touched[device] ? this.store.of(this.state, device) : this.store.atFirst(device);
+      tables =
+        this.instead?.get(device) ??
+        (this.touched[device] ? this.store.of(this.state, device) : this.store.atFirst(device));
       this.now[device] = tables;
     }
     return tables;

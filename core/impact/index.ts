@@ -2,4 +2,5 @@ export * from "./flow-changes.ts";
 export * from "./impact.ts";
 export * from "./range-groups.ts";
 export * from "./route-outcome.ts";
+export { RouteSteps } from "./route-steps.ts";
 export * from "./way-back.ts";

@@ -1,28 +1,17 @@
 import { type Family, isMulticast } from "../address/index.ts";
 import {
   carriersOf,
-  type DropCode,
+  type FlatEnd,
+  flatTrips,
   type GatewayRecord,
   type Question,
-  type Walk,
   type World,
   walkPacket,
 } from "../forwarding/index.ts";
 import type { AddressRange } from "./ranges.ts";
 
 /** What becomes of a packet from one device to any address of a range. */
-export interface RangeOutcome {
-  readonly result: Walk["result"];
-  /** The device where it ends. */
-  readonly at: number;
-  readonly code: DropCode | null;
-  /** Positions of the gateways that it leaves by. */
-  readonly carriers: readonly number[];
-  /** The devices that it passes, for telling one way from another. */
-  readonly way: readonly number[];
-  /** The interface by which it leaves each of them; -1 at the end. */
-  readonly exits: readonly number[];
-}
+export type RangeOutcome = FlatEnd;
 
 /** A packet from a device to the first address of a range, out only; the worst where several ways share the load. */
 export function outcomeOf(
@@ -31,6 +20,8 @@ export function outcomeOf(
   device: number,
   range: AddressRange,
 ): RangeOutcome {
+  const inNumbers = flatTrips(world.state.network).end(world, probeOf(device, range), gateways);
+  if (inNumbers) return inNumbers;
   const walks = walkPacket(world, probeOf(device, range));
   const worst = walks.find((walk) => walk.result !== "delivered") ?? walks[0];
   return {

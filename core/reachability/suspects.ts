@@ -117,10 +117,11 @@ function looksUpOtherwise(before: World, after: World, device: number, address: 
 function lookedUp(world: World, device: number, table: number, address: Address): string {
   const { network } = world.state;
   const group = longestMatch(network, world.tablesOf(device), table, address);
-  // Which prefix matched decides between a policy table that is an overlay and the table under it.
-  return group < 0
-    ? ""
-    : `${network.candidates.length[network.groups.start[group]]} ${groupSays(world, device, group)}`;
+  if (group < 0) return "";
+  // Which prefix matched decides between a policy table that is an overlay and the table under it, and nothing else.
+  const { policyTables } = network.devices[device];
+  const length = policyTables.length ? network.candidates.length[network.groups.start[group]] : "";
+  return `${length} ${groupSays(world, device, group)}`;
 }
 
 function groupSays(world: World, device: number, group: number): string {

@@ -20,11 +20,45 @@ export function deriveTables(
   local: LocalState,
   change: LocalChange,
 ): DeviceTables {
+  const touch = (take: (candidate: number) => void) => {
+    const { firstCandidate } = like.device;
+    const { interfaces, watches } = restingOn(network.layouts[like.device.index]);
+    for (const i of change.interfaces) for (const c of interfaces.get(i) ?? []) take(c);
+    for (const w of change.watches) for (const c of watches.get(w) ?? []) take(c);
+    for (const slot of change.answers) take(network.candidates.answering[slot] - firstCandidate);
+  };
+  return settleTouched(network, like, local, touch, none);
+}
+
+/** The tables of a device in the same state without some of its candidates (network-wide), likewise. */
+export function tablesWithout(
+  network: Network,
+  like: DeviceTables,
+  local: LocalState,
+  absent: ReadonlySet<number>,
+): DeviceTables {
+  const touch = (take: (candidate: number) => void) => {
+    for (const c of absent) take(c - like.device.firstCandidate);
+  };
+  return settleTouched(network, like, local, touch, absent);
+}
+
+const none: ReadonlySet<number> = new Set();
+
+/** Settles anew what rests on the candidates that are touched, counted from the device's first. */
+function settleTouched(
+  network: Network,
+  like: DeviceTables,
+  local: LocalState,
+  touch: (take: (candidate: number) => void) => void,
+  absent: ReadonlySet<number>,
+): DeviceTables {
   const { device } = like;
   // A chain that meets itself is found by settling all, and may end by what changes elsewhere.
-  if (like.circles.size) return buildTables(network, device, local);
-  const groups = touchedGroups(network, like, change);
-  if (groups.length * 2 > device.endGroup - device.firstGroup) return buildTables(network, device, local);
+  if (like.circles.size) return buildTables(network, device, local, absent);
+  const groups = touchedGroups(network, like, touch);
+  if (groups.length * 2 > device.endGroup - device.firstGroup)
+    return buildTables(network, device, local, absent);
   const tables: DeviceTables = {
     ...like,
     state: like.state.slice(),
@@ -35,27 +69,29 @@ export function deriveTables(
     depth: like.depth.slice(),
     answered: { routes: new Map(), nextHops: new Map(), sendings: new Map() },
   };
-  settleGroups(network, local, tables, groups);
-  return circularIn(network, tables, groups).length ? buildTables(network, device, local) : tables;
+  settleGroups(network, local, tables, groups, absent);
+  return circularIn(network, tables, groups).length ? buildTables(network, device, local, absent) : tables;
 }
 
 /** Groups (network-wide) whose candidates rest on what changes: themselves, or by the routes that their next hops need. */
-function touchedGroups(network: Network, { device }: DeviceTables, change: LocalChange): number[] {
+function touchedGroups(
+  network: Network,
+  { device }: DeviceTables,
+  touch: (take: (candidate: number) => void) => void,
+): number[] {
   const { candidates } = network;
   const rests = restingOn(network.layouts[device.index]);
   const touched = new Set<number>();
   const open: number[] = [];
-  const touch = (candidate: number) => {
+  const take = (candidate: number) => {
     const group = candidates.group[device.firstCandidate + candidate] - device.firstGroup;
     if (touched.has(group)) return;
     touched.add(group);
     open.push(group);
   };
-  for (const i of change.interfaces) for (const c of rests.interfaces.get(i) ?? []) touch(c);
-  for (const w of change.watches) for (const c of rests.watches.get(w) ?? []) touch(c);
-  for (const slot of change.answers) touch(candidates.answering[slot] - device.firstCandidate);
+  touch(take);
   for (let g = open.pop(); g !== undefined; g = open.pop())
-    for (const c of rests.groups.get(g) ?? []) touch(c);
+    for (const c of rests.groups.get(g) ?? []) take(c);
   return [...touched].sort((a, b) => a - b).map((g) => device.firstGroup + g);
 }
 

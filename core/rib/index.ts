@@ -1,5 +1,6 @@
 export * from "./attachment.ts";
 export * from "./codes.ts";
+export { tablesWithout } from "./derive.ts";
 export * from "./device-tables.ts";
 export { forEachHolding, matchingOf } from "./matching.ts";
 export * from "./next-hops.ts";

@@ -17,9 +17,15 @@ export type LocalState = Pick<State, "interfaceUp" | "watchUp" | "answers">;
 
 /**
  * Builds a device's tables (rules 3 to 5). They depend only on the device's own interfaces, watches
- * and neighbours' answers. Time: O(candidates × log) where no next hop chain is long.
+ * and neighbours' answers. Time: O(candidates × log) where no next hop chain is long. `absent` are candidates
+ * (network-wide) that are taken not to be there.
  */
-export function buildTables(network: Network, device: DeviceRecord, local: LocalState): DeviceTables {
+export function buildTables(
+  network: Network,
+  device: DeviceRecord,
+  local: LocalState,
+  absent: ReadonlySet<number> = none,
+): DeviceTables {
   const circles = new Map<number, readonly number[]>();
   const everything = Array.from(
     { length: device.endGroup - device.firstGroup },
@@ -27,7 +33,7 @@ export function buildTables(network: Network, device: DeviceRecord, local: Local
   );
   for (;;) {
     const tables = emptyTables(network, device, circles);
-    settleGroups(network, local, tables, everything);
+    settleGroups(network, local, tables, everything, absent);
     // Whether a chain meets itself shows only once it is known which routes are in use.
     const more = circularIn(network, tables);
     if (more.length === 0) return tables;
@@ -62,6 +68,7 @@ export function settleGroups(
   local: LocalState,
   tables: DeviceTables,
   groups: readonly number[],
+  absent: ReadonlySet<number> = none,
 ) {
   const { device, circles, resolved, reason } = tables;
   const { candidates } = network;
@@ -76,7 +83,7 @@ export function settleGroups(
       tables.depth[i] = 0;
       resolved[i] = 0;
       reason[i] = 0;
-      const against = circles.has(c) ? circular : directReason(network, c, local);
+      const against = absent.has(c) ? disabled : circles.has(c) ? circular : directReason(network, c, local);
       // A dead gateway's route is resolved too: where all are dead, the sender keeps trying one of them.
       const dead = against === gatewayDead;
       if (dead) deadGateways.push(i);
@@ -97,6 +104,8 @@ export function settleGroups(
   }
   selectRoutes(network, device, usable, tables, groups);
 }
+
+const none: ReadonlySet<number> = new Set();
 
 const faultReason = faults.map((fault) => reasonOf(fault));
 const circular = reasonOf("next-hop-circular");

@@ -15,8 +15,8 @@ import { type Engine, settle, worldsOf } from "../../convergence/index.ts";
 import { addressAt, elementCount } from "../../network/index.ts";
 import type { Plan } from "../../plan/index.ts";
 import { walkBothWays } from "../flow.ts";
-import { carriersOfTrip } from "../gateways.ts";
-import { flowQuestions, type Question } from "../index.ts";
+import { carriersOf, carriersOfTrip } from "../gateways.ts";
+import { flowQuestions, type Question, walkPacket } from "../index.ts";
 import { flatTrips } from "./trips.ts";
 
 /** Both ways of walking a flow, told alike. */
@@ -31,6 +31,20 @@ function expectAlike(engine: Engine, failed: readonly number[], questions: reado
         carriers: carriersOfTrip(engine.gateways, trip),
         ended,
       });
+      const walks = walkPacket(world, question);
+      const worst = walks.find((walk) => walk.result !== "delivered") ?? walks[0];
+      const end = flat.end(world, question, engine.gateways);
+      if (end) {
+        expect(end).toEqual({
+          result: worst.result,
+          at: worst.hops[worst.hops.length - 1].device,
+          code: worst.drop?.code ?? null,
+          carriers: carriersOf(engine.gateways, walks),
+          way: worst.hops.map((hop) => hop.device),
+          exits: worst.hops.map((hop) => hop.out),
+        });
+      }
+      flat.outcome(world, question, engine.gateways);
       const told: number[] = [];
       for (const [n, { outbound, reply }] of trip.branches.entries()) {
         const way = (mark: number, hops: typeof outbound.hops) =>

@@ -21,6 +21,21 @@ export interface Outcome extends FlowOutcome {
   readonly ended: DropCode | null;
 }
 
+/** How a packet ends. */
+export interface FlatEnd {
+  readonly result: Walk["result"];
+  /** The device where it ends. */
+  readonly at: number;
+  readonly code: DropCode | null;
+  /** Positions of the gateways that it leaves by. */
+  readonly carriers: readonly number[];
+  /** The devices that it passes, and the interface by which it leaves each of them; -1 at the end. */
+  readonly way: readonly number[];
+  readonly exits: readonly number[];
+}
+
+const resultNames = ["delivered", "dropped", "looped"] as const satisfies readonly Walk["result"][];
+
 /** Told apart in `ways`: a way out follows, or a way back. */
 const OUT = -2;
 const BACK = -3;
@@ -46,13 +61,17 @@ export class FlatTrips {
   outcome(world: World, question: Question, gateways: readonly GatewayRecord[]): Outcome {
     this.out.exitsAt = gatewayInterfaces(gateways, world.state.network);
     if (!this.walk(world, question)) return this.inFull(world, question, gateways);
+    const { verdict, ended } = this;
+    return { verdict, carriers: this.carriers(gateways), ended: ended < 0 ? null : dropCodes[ended] };
+  }
+
+  private carriers(gateways: readonly GatewayRecord[]): number[] {
     const carriers: number[] = [];
     for (const { out, address } of this.out.exits) {
       const gateway = gatewayOfExit(gateways, out, address);
       if (gateway >= 0 && !carriers.includes(gateway)) carriers.push(gateway);
     }
-    const { verdict, ended } = this;
-    return { verdict, carriers, ended: ended < 0 ? null : dropCodes[ended] };
+    return carriers;
   }
 
   verdictOf(world: World, question: Question): Verdict {
@@ -69,6 +88,30 @@ export class FlatTrips {
     if (!this.walkOut(world, question)) return walkPacket(world, question)[0].drop?.code ?? null;
     const { code } = this.out.walks[0];
     return code < 0 ? null : dropCodes[code];
+  }
+
+  /** How a packet ends, replies left aside: the worst of its ways, and all gateways; null where it has to be walked in full. */
+  end(world: World, question: Question, gateways: readonly GatewayRecord[]): FlatEnd | null {
+    const { out } = this;
+    out.exitsAt = gatewayInterfaces(gateways, world.state.network);
+    if (!this.walkOut(world, question)) return null;
+    let worst = 0;
+    while (worst < out.count && out.walks[worst].result === results.delivered) worst++;
+    const { result, code, device, wayStart, wayEnd } = out.walks[worst === out.count ? 0 : worst];
+    const way: number[] = [];
+    const exits: number[] = [];
+    for (let at = wayStart; at < wayEnd; at += 2) {
+      way.push(out.ways.list[at]);
+      exits.push(out.ways.list[at + 1]);
+    }
+    return {
+      result: resultNames[result],
+      at: device,
+      code: code < 0 ? null : dropCodes[code],
+      carriers: this.carriers(gateways),
+      way,
+      exits,
+    };
   }
 
   /**

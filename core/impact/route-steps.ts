@@ -1,0 +1,92 @@
+import { readTunnels, readWatches, sameBytes } from "../convergence/index.ts";
+import { World } from "../forwarding/index.ts";
+import { type Change, type Edit, routeIdentity, type StaticRoute } from "../plan/index.ts";
+import { type DeviceTables, tablesWithout } from "../rib/index.ts";
+import type { Scenario } from "../scenario/index.ts";
+import { candidateOf } from "./route-outcome.ts";
+
+/** A route that a step takes in or out, as a candidate of the network that has all of them. */
+interface Toggle {
+  readonly candidate: number;
+  readonly adds: boolean;
+}
+
+/**
+ * The states that an edit of routes passes when its changes are made one after the other. One network holds all the
+ * routes, those to come and those to go; a state is what stands of it, and costs the tables of the devices that are
+ * edited and no more.
+ */
+export class RouteSteps {
+  private constructor(
+    /** The network with every route that there is in any of the states. */
+    readonly scenario: Scenario,
+    private readonly steps: readonly (readonly Toggle[])[],
+  ) {}
+
+  /** Null where the changes are of more than written routes, or a route decides how another is taken in. */
+  static of(before: Scenario, edit: Edit): RouteSteps | null {
+    const changes = edit.changes.flatMap(routeChangeOf);
+    if (changes.length < edit.changes.length || before.settled.flapping.length) return null;
+    const additions = changes.flatMap(({ device, after }): Change[] =>
+      after ? [{ in: "device", device, collection: "routes", before: null, after }] : [],
+    );
+    const outcome = additions.length
+      ? before.afterEdit({ label: edit.label, changes: additions })
+      : { ok: true as const, scenario: before };
+    if (!outcome.ok || outcome.scenario.settled.flapping.length) return null;
+    const { scenario } = outcome;
+    const steps = changes.map(({ device, before: out, after }): Toggle[] => {
+      const toggle = (route: StaticRoute | null, adds: boolean): Toggle[] =>
+        route ? [{ candidate: candidateOf(scenario.network, device, null, route), adds }] : [];
+      return [...toggle(out, false), ...toggle(after, true)];
+    });
+    if (steps.flat().some(({ candidate }) => candidate < 0 || !standsAlone(scenario, candidate))) return null;
+    return new RouteSteps(scenario, steps);
+  }
+
+  /** The devices on which routes come or go. */
+  get devices(): ReadonlySet<number> {
+    const { device } = this.scenario.network.candidates;
+    return new Set(this.steps.flat().map(({ candidate }) => device[candidate]));
+  }
+
+  /** The world after so many changes; null where watches or tunnels would read otherwise in it than at the start. */
+  worldAfter(count: number): World | null {
+    const { network, world } = this.scenario;
+    const absent = new Set<number>();
+    for (const [n, step] of this.steps.entries()) {
+      for (const { candidate, adds } of step) if (adds === n >= count) absent.add(candidate);
+    }
+    const instead = new Map<number, DeviceTables>();
+    for (const device of this.devices) {
+      const own = [...absent].filter((c) => network.candidates.device[c] === device);
+      if (own.length === 0) continue;
+      instead.set(device, tablesWithout(network, world.tablesOf(device), world.state, new Set(own)));
+    }
+    const now = new World(world.state, world.store, instead);
+    const { watchUp, tunnelPasses } = world.state;
+    if (watchUp.length && !sameBytes(readWatches(now), watchUp)) return null;
+    if (tunnelPasses.length && !sameBytes(readTunnels(now, new Set()), tunnelPasses)) return null;
+    return now;
+  }
+}
+
+interface RouteChange {
+  readonly device: string;
+  readonly before: StaticRoute | null;
+  readonly after: StaticRoute | null;
+}
+
+/** A change as one of a device's written routes; nothing where it is of anything else, or keeps the route's identity. */
+function routeChangeOf(change: Change): RouteChange[] {
+  if (change.in !== "device" || change.collection !== "routes") return [];
+  const [before, after] = [change.before, change.after] as (StaticRoute | null)[];
+  if (before && after && routeIdentity(before) === routeIdentity(after)) return [];
+  return [{ device: change.device, before, after }];
+}
+
+/** Whether a route says nothing about the others: no second default is refused, no gateway watched for its sake. */
+function standsAlone({ network }: Scenario, c: number): boolean {
+  const { profile } = network.devices[network.candidates.device[c]];
+  return profile.secondDefault !== "refuse" && !profile.deadGatewayMs && network.candidates.fault[c] === 0;
+}
