@@ -45,4 +45,5 @@ export default [
   route("plans/:plan/sweeps/:sweep", "routes/sweep.ts"),
   route("plans/:plan/sweeps/:sweep/events", "routes/sweep-events.ts"),
   route("plans/:plan/layout", "routes/layout.ts"),
+  route("plans/:plan/map-data", "routes/map-data.ts"),
 ] satisfies RouteConfig;

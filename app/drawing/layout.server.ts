@@ -3,13 +3,11 @@ import ELK, { type ElkExtendedEdge, type ElkNode, type ElkPort } from "elkjs/lib
 import { compile } from "../../core/network/index.ts";
 import type { Plan } from "../../core/plan/index.ts";
 import { endLabels } from "./labels.ts";
-import type { Drawing, EdgeDrawing, NodeDrawing, Point } from "./types.ts";
+import { type Drawing, type EdgeDrawing, LARGE_PLAN, type NodeDrawing, type Point } from "./types.ts";
 
 const elk = new ELK();
 const known = new Map<string, Promise<Drawing>>();
 const KEPT = 40;
-/** Above this many devices, finding ways for all lines would hold the server up for minutes. */
-const ROUTED_DEVICES = 120;
 
 /** Where everything stands on the map, laid out by site; pins are left to the page. Kept per topology. */
 export function layoutOf(plan: Plan): Promise<Drawing> {
@@ -17,7 +15,7 @@ export function layoutOf(plan: Plan): Promise<Drawing> {
   const key = createHash("sha256").update(JSON.stringify(graph)).digest("hex");
   let drawing = known.get(key);
   if (!drawing) {
-    const large = plan.devices.length > ROUTED_DEVICES;
+    const large = plan.devices.length > LARGE_PLAN;
     drawing = large
       ? elk.layout(packed(graph)).then((root) => withStraightEdges(drawingOf(root), plan))
       : bestOf(graph).then(drawingOf);

@@ -1,3 +1,9 @@
+/**
+ * Above so many devices a drawing is packed by site with straight lines, for finding ways for all lines would take
+ * minutes; and it is painted instead of being a part of the page.
+ */
+export const LARGE_PLAN = 120;
+
 export interface Point {
   x: number;
   y: number;

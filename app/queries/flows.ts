@@ -2,6 +2,7 @@ import { formatAddress, formatPrefix } from "../../core/address/index.ts";
 import {
   askFrom,
   carriersOfTrip,
+  flatTrips,
   gatewayOfHop,
   type Hop,
   type Protocol,
@@ -101,14 +102,11 @@ const known = new WeakMap<Scenario, ReadonlyMap<string, Faring>>();
 function faringOf(scenario: Scenario): ReadonlyMap<string, Faring> {
   const held = known.get(scenario);
   if (held) return held;
+  const trips = flatTrips(scenario.network);
   const faring = new Map(
     scenario.flows().map(({ flow, question }): [string, Faring] => {
-      const trip = scenario.trace(question);
-      const drop = trip.worst.outbound.drop ?? trip.worst.reply?.drop ?? null;
-      return [
-        flow.id,
-        { verdict: trip.verdict, carriers: carriers(scenario, trip), ended: drop?.code ?? null },
-      ];
+      const { verdict, carriers, ended } = trips.outcome(scenario.world, question, scenario.gateways);
+      return [flow.id, { verdict, carriers: [...carriers], ended }];
     }),
   );
   known.set(scenario, faring);

@@ -19,6 +19,7 @@ export interface Frame {
   flows: FlowSummary[];
   gateways: GatewayView[];
   devices: { id: string; label: string; site: string }[];
+  /** Links that are called otherwise than by their ids. */
   links: { id: string; label: string }[];
   counts: { devices: number; elements: number; broken: number; unusable: number };
   /** Watches that never come to rest under these conditions. */
@@ -43,7 +44,7 @@ export function frameOf(model: Scenario, { told, scenario }: PageConditions): Fr
       label: device.label,
       site: model.plan.devices[device.index].site ?? "",
     })),
-    links: model.plan.links.map((link) => ({ id: link.id, label: link.label ?? link.id })),
+    links: model.plan.links.flatMap(({ id, label }) => (label && label !== id ? [{ id, label }] : [])),
     counts: {
       devices: network.devices.length,
       elements: elementCount(network),

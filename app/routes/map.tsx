@@ -1,4 +1,4 @@
-import type { Drawing } from "../drawing/types.ts";
+import { type Drawing, LARGE_PLAN } from "../drawing/types.ts";
 import { askPage } from "../engine/page.client.ts";
 import { drawingOf, loadAnswer } from "../engine/page.server.ts";
 import { MapView } from "../features/network/map-view.tsx";
@@ -9,6 +9,11 @@ export const handle = { stage: "network" };
 
 export async function loader({ request, params }: Route.LoaderArgs) {
   const page = await loadAnswer(request, params.plan, "map");
+  const { answer } = page;
+  // A page that is opened stands before its large map does: that follows by itself.
+  const asPage = request.headers.get("accept")?.includes("text/html") ?? false;
+  if (asPage && answer.devices.length > LARGE_PLAN)
+    return { ...page, answer: { ...answer, devices: [], links: [] }, drawing: null };
   return { ...page, drawing: await drawingOf(page.planId, page.revision) };
 }
 

@@ -1,26 +1,20 @@
-import { useQueryClient } from "@tanstack/react-query";
-import { type RefObject, useMemo, useRef, useState } from "react";
+import { useMemo, useRef, useState } from "react";
 import { useLocation } from "react-router";
-import { type Edit, type Plan, settingsOf } from "../../../core/plan/index.ts";
-import { lineOf, withPins } from "../../drawing/lines.ts";
+import { withPins } from "../../drawing/lines.ts";
 import type { Drawing, NodeDrawing, Point } from "../../drawing/types.ts";
-import { fetchDocument } from "../../plan/document.ts";
-import { useEditing } from "../../plan/editing.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import type { FlowAnswer } from "../../queries/flows.ts";
 import type { MapAnswer } from "../../queries/map.ts";
-import { Button } from "../../ui/button.tsx";
 import { keepFile } from "../../ui/keep-file.ts";
-import { Menu } from "../../ui/menu.tsx";
-import { Notice } from "../../ui/toast.tsx";
 import { DevicePlate } from "./device-plate.tsx";
 import { drawingAsPng, drawingAsSvg } from "./export-drawing.ts";
 import { GatewayShields } from "./gateway-shields.tsx";
-import { Legend } from "./legend.tsx";
-import type { Line } from "./line.ts";
+import { downIn, linesOf, pinsOf } from "./line.ts";
 import { EndLabels, LinkLine } from "./link-line.tsx";
+import { MapControls } from "./map-controls.tsx";
 import { Ribbons, StandbyWay } from "./ribbons.tsx";
 import { useDragging } from "./use-dragging.ts";
+import { usePinning } from "./use-pinning.ts";
 import { boxIn, useViewBox } from "./use-view-box.ts";
 
 interface CanvasProps {
@@ -30,20 +24,17 @@ interface CanvasProps {
 }
 
 export function Canvas({ answer, drawing, flow }: CanvasProps) {
-  const { page, params } = usePlan();
-  const cache = useQueryClient();
+  const { params } = usePlan();
   const { pathname } = useLocation();
   const svg = useRef<SVGSVGElement>(null);
   const [moving, setMoving] = useState<{ id: string; at: Point } | null>(null);
-  const { save } = useEditing(page);
+  const pin = usePinning();
 
   const pins = useMemo(() => {
-    const map = new Map(
-      answer.devices.flatMap((device) => (device.place ? [[device.id, device.place] as const] : [])),
-    );
+    const map = pinsOf(answer);
     if (moving) map.set(moving.id, moving.at);
     return map;
-  }, [answer.devices, moving]);
+  }, [answer, moving]);
   const placed = useMemo(() => withPins(drawing, pins), [drawing, pins]);
   const nodes = useMemo(
     () => new Map(placed.nodes.map((node) => [`${node.kind}:${node.id}`, node])),
@@ -57,12 +48,7 @@ export function Canvas({ answer, drawing, flow }: CanvasProps) {
     pin(id, at);
   });
 
-  function pin(id: string, at: Point) {
-    fetchDocument(cache, page).then((plan) => {
-      const edit = pinEdit(plan, id, at);
-      if (edit) save(edit);
-    });
-  }
+  const asSvg = () => (svg.current ? drawingAsSvg(svg.current, drawing) : "");
 
   return (
     <>
@@ -74,6 +60,8 @@ export function Canvas({ answer, drawing, flow }: CanvasProps) {
         className="absolute inset-0 h-full w-full touch-none select-none"
         aria-label="Drawing of the network"
         role="group"
+        data-map-ready=""
+        data-down={downIn(answer)}
         {...box.handlers}
       >
         {placed.sites.map((site) => (
@@ -81,11 +69,11 @@ export function Canvas({ answer, drawing, flow }: CanvasProps) {
         ))}
         {flow?.standby && <StandbyWay lines={lines} trip={flow.standby} now={flow.now} />}
         {lines.map((line) => (
-          <LinkLine key={line.key} line={line} answer={answer} pathname={pathname} />
+          <LinkLine key={line.key} line={line} pathname={pathname} />
         ))}
         {flow && <Ribbons lines={lines} trip={flow.now} />}
         {lines.map((line) => (
-          <EndLabels key={line.key} line={line} answer={answer} scale={box.scale} />
+          <EndLabels key={line.key} line={line} scale={box.scale} />
         ))}
         {placed.nodes
           .filter((node) => node.kind === "link")
@@ -114,13 +102,19 @@ export function Canvas({ answer, drawing, flow }: CanvasProps) {
             />
           );
         })}
-        <GatewayShields lines={lines} answer={answer} flow={flow} />
+        <GatewayShields lines={lines} flow={flow} />
         {isFar(box.scale) &&
           placed.sites.map((site) => (
             <SiteName key={site.id} site={site} scale={box.scale} onShow={() => box.show(site)} />
           ))}
       </svg>
-      <MapControls box={box} svg={svg} drawing={drawing} />
+      <MapControls
+        box={box}
+        exports={{
+          svg: () => keepFile("map.svg", asSvg(), "image/svg+xml"),
+          png: () => drawingAsPng(asSvg(), drawing),
+        }}
+      />
     </>
   );
 }
@@ -199,105 +193,7 @@ function SiteName({ site, scale, onShow }: { site: NodeDrawing; scale: number; o
   );
 }
 
-interface MapControlsProps {
-  box: ReturnType<typeof useViewBox>;
-  svg: RefObject<SVGSVGElement | null>;
-  drawing: Drawing;
-}
-
-/** Zooming, what the signs mean, and the drawing to take along. */
-function MapControls({ box, svg, drawing }: MapControlsProps) {
-  const { page, params } = usePlan();
-  const [told, setTold] = useState({ text: "", grave: false });
-  const asSvg = () => (svg.current ? drawingAsSvg(svg.current, drawing) : "");
-  const keepPng = () =>
-    drawingAsPng(asSvg(), drawing).then(
-      (picture) => keepFile("map.png", picture),
-      ({ message }: Error) =>
-        setTold({ text: `The picture could not be made: ${message}. Take the SVG instead.`, grave: true }),
-    );
-  /** With the revision, the conditions and the part of the drawing that are seen, whatever becomes of the plan. */
-  const copyLink = () => {
-    const pinned = new URLSearchParams(params);
-    pinned.set("revision", String(page.revision));
-    if (box.part) pinned.set("part", box.part);
-    else pinned.delete("part");
-    const address = `${location.origin}${location.pathname}?${pinned}`;
-    return navigator.clipboard.writeText(address).then(
-      () => setTold({ text: "The link is in the clipboard.", grave: false }),
-      () => setTold({ text: `The clipboard cannot be written; the link is ${address}`, grave: true }),
-    );
-  };
-  return (
-    <div className="absolute bottom-3 left-3 flex gap-1">
-      <Button onClick={box.closer} aria-label="Zoom in">
-        +
-      </Button>
-      <Button onClick={box.farther} aria-label="Zoom out">
-        −
-      </Button>
-      <Button onClick={box.whole}>Fit</Button>
-      <Legend />
-      <Menu
-        trigger={<Button>Export</Button>}
-        items={[
-          { text: "Drawing as SVG", run: () => keepFile("map.svg", asSvg(), "image/svg+xml") },
-          { text: "Picture as PNG", run: () => void keepPng() },
-          { text: "Link to this view", run: () => void copyLink() },
-        ]}
-      />
-      <Notice
-        text={told.text}
-        grave={told.grave}
-        open={told.text !== ""}
-        onOpenChange={() => setTold({ text: "", grave: false })}
-      />
-    </div>
-  );
-}
-
-function isOnWay(flow: FlowAnswer | null, device: string): boolean {
+export function isOnWay(flow: FlowAnswer | null, device: string): boolean {
   const ends = flow ? [flow.now.outbound.hops.at(0)?.device, flow.now.outbound.hops.at(-1)?.device] : [];
   return ends.includes(device);
-}
-
-function linesOf(
-  answer: MapAnswer,
-  placed: Drawing,
-  nodes: ReadonlyMap<string, NodeDrawing>,
-  pins: ReadonlyMap<string, Point>,
-): Line[] {
-  const links = new Map(answer.links.map((link) => [link.id, link]));
-  return placed.edges.flatMap((edge) => {
-    const link = links.get(edge.link);
-    if (!link) return [];
-    const shared = link.ends.length !== 2;
-    const from = link.ends[shared ? edge.part : 0]?.device;
-    const to = shared ? null : link.ends[1].device;
-    if (!from) return [];
-    const a = nodes.get(`device:${from}`);
-    const b = nodes.get(to === null ? `link:${link.id}` : `device:${to}`);
-    const moved = pins.has(from) || (to !== null && pins.has(to));
-    return [
-      {
-        key: `${edge.link} ${edge.part}`,
-        link: edge.link,
-        part: edge.part,
-        points: lineOf(edge, a, b, moved),
-        labels: moved ? [] : edge.labels,
-        from,
-        to,
-      },
-    ];
-  });
-}
-
-/** The edit that pins a device's plate at a place. */
-function pinEdit(plan: Plan, id: string, at: Point): Edit | null {
-  const device = plan.devices.find((entry) => entry.id === id);
-  if (!device) return null;
-  const before = settingsOf(device);
-  const after = { ...before, place: { x: Math.round(at.x), y: Math.round(at.y) } };
-  const label = `Pin ${device.label ?? id} on the map`;
-  return { label, changes: [{ in: "device-settings", device: id, before, after }] };
 }

@@ -1,7 +1,6 @@
 import type { Point } from "../../drawing/types.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import type { FlowAnswer } from "../../queries/flows.ts";
-import type { MapAnswer } from "../../queries/map.ts";
 import { ShieldShape, shieldLetter } from "../../ui/shield.tsx";
 import type { Line } from "./line.ts";
 
@@ -12,19 +11,21 @@ const AWAY = 30;
 /** Each gateway's shield on its link: solid where it carries the chosen flow, outline where it does not. */
 export function GatewayShields({
   lines,
-  answer,
   flow,
+  only = null,
 }: {
   lines: readonly Line[];
-  answer: MapAnswer;
   flow: FlowAnswer | null;
+  /** Those to show, by position; null for all. */
+  only?: ReadonlySet<number> | null;
 }) {
   const { frame } = usePlan();
   const carrying = new Set(flow?.now.carriers ?? frame.flows.flatMap((entry) => entry.carriers));
   return (
     <g pointerEvents="none">
       {frame.gateways.map((gateway, g) => {
-        const at = placeOf(lines, answer, gateway.device, gateway.interface);
+        if (only && !only.has(g)) return null;
+        const at = placeOf(lines, gateway.device, gateway.interface);
         if (!at) return null;
         return (
           <g key={gateway.id} transform={`translate(${at.x - SIZE / 2} ${at.y - SIZE / 2})`}>
@@ -37,12 +38,11 @@ export function GatewayShields({
   );
 }
 
-function placeOf(lines: readonly Line[], answer: MapAnswer, device: string, name: string): Point | null {
-  const link = answer.links.find((entry) =>
-    entry.ends.some((end) => end.device === device && end.interface === name),
-  );
+function placeOf(lines: readonly Line[], device: string, name: string): Point | null {
   const line = lines.find(
-    (entry) => entry.link === link?.id && (entry.from === device || entry.to === device),
+    (entry) =>
+      (entry.from === device || entry.to === device) &&
+      entry.shown.ends.some((end) => end.device === device && end.interface === name),
   );
   if (!line || line.points.length < 2) return null;
   const points = line.from === device ? line.points : line.points.toReversed();

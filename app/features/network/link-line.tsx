@@ -2,26 +2,23 @@ import { Link } from "react-router";
 import { middleOf, pathOf } from "../../drawing/lines.ts";
 import type { Point } from "../../drawing/types.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
-import type { MapAnswer, MapEnd, MapLink } from "../../queries/map.ts";
+import type { MapEnd, MapLink } from "../../queries/map.ts";
 import { pageHref, toggleHref, withParam } from "../../search/links.ts";
 import { MenuHere } from "../../ui/menu.tsx";
-import type { Line } from "./line.ts";
+import { endsOn, type Line } from "./line.ts";
 
 interface LinkLineProps {
   line: Line;
-  answer: MapAnswer;
   pathname: string;
 }
 
 /** A link with the interface and address at each end; a click fails or restores it. */
-export function LinkLine({ line, answer, pathname }: LinkLineProps) {
+export function LinkLine({ line, pathname }: LinkLineProps) {
   const { planId, params } = usePlan();
-  const link = answer.links.find((entry) => entry.id === line.link);
-  if (!link || line.points.length < 2) return null;
+  const link = line.shown;
+  if (line.points.length < 2) return null;
   const edits = params.has("edit");
-  const shared = link.ends.length !== 2;
-  const ends = shared ? [link.ends[line.part]] : link.ends;
-  const anyDown = ends.some((end) => !end.up);
+  const anyDown = endsOn(line).some((end) => !end.up);
   const path = pathOf(line.points);
   const middle = middleOf(line.points);
   const ref = `link:${link.id}`;
@@ -63,10 +60,9 @@ export function LinkLine({ line, answer, pathname }: LinkLineProps) {
 }
 
 /** The interface and address at each end of a line, drawn over all lines. */
-export function EndLabels({ line, answer, scale }: { line: Line; answer: MapAnswer; scale: number }) {
-  const link = answer.links.find((entry) => entry.id === line.link);
-  const { points } = line;
-  if (!link || points.length < 2) return null;
+export function EndLabels({ line, scale }: { line: Line; scale: number }) {
+  const { points, shown: link } = line;
+  if (points.length < 2) return null;
   const shared = link.ends.length !== 2;
   return (
     <>

@@ -9,8 +9,13 @@ export function boxIn(text: string | null): Box | null {
   return sound ? { x, y, width, height } : null;
 }
 
-function boxText({ x, y, width, height }: Box): string {
+export function boxText({ x, y, width, height }: Box): string {
   return [x, y, width, height].map(Math.round).join(",");
+}
+
+/** All of a drawing; a small one is not blown up. */
+export function wholeOf({ width, height }: Pick<Drawing, "width" | "height">): Box {
+  return { x: 0, y: 0, width: Math.max(width, 200), height: Math.max(height, 150) };
 }
 
 /** The map's size until the browser has measured it. */
@@ -25,14 +30,14 @@ export interface Box {
 
 /** What of the drawing is seen: the wheel zooms, dragging the ground moves. */
 export function useViewBox(svg: RefObject<SVGSVGElement | null>, drawing: Drawing, part: Box | null) {
-  const whole = { x: 0, y: 0, width: Math.max(drawing.width, 200), height: Math.max(drawing.height, 150) };
+  const whole = wholeOf(drawing);
   const [box, setBox] = useState<Box>(part ?? whole);
   const from = useRef<{ x: number; y: number; box: Box } | null>(null);
   const { width, height } = drawing;
   const asked = part && boxText(part);
 
   useEffect(() => {
-    setBox(boxIn(asked) ?? { x: 0, y: 0, width: Math.max(width, 200), height: Math.max(height, 150) });
+    setBox(boxIn(asked) ?? wholeOf({ width, height }));
   }, [width, height, asked]);
 
   const zoom = useCallback((by: number, at = { x: 0.5, y: 0.5 }) => {
@@ -82,7 +87,7 @@ export function useViewBox(svg: RefObject<SVGSVGElement | null>, drawing: Drawin
   };
 }
 
-function withMargin({ x, y, width, height }: Box): Box {
+export function withMargin({ x, y, width, height }: Box): Box {
   const margin = 0.06 * Math.max(width, height);
   return { x: x - margin, y: y - margin, width: width + 2 * margin, height: height + 2 * margin };
 }
