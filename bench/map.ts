@@ -21,7 +21,7 @@ console.log(
 for (const devices of sizes.length ? sizes : [200, 1000]) {
   const id = await importFleet(page, devices);
   const address = `${base}/plans/${id}/map?flow=flow-0`;
-  const document = await (await page.request.get(address)).text();
+  const document = await (await page.request.get(address, { headers: { accept: "text/html" } })).text();
   await page.goto("about:blank");
   const started = performance.now();
   await page.goto(address, { waitUntil: "commit" });

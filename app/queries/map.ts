@@ -1,5 +1,5 @@
 import { formatAddress } from "../../core/address/index.ts";
-import { addressesOf, formatElement } from "../../core/network/index.ts";
+import { addressesOf, formatElement, type Network } from "../../core/network/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 import { endLabels } from "../drawing/labels.ts";
 import type { Looked } from "../search/looked.ts";
@@ -56,27 +56,45 @@ export function mapAnswer(model: Scenario, looked: Looked, asked: Asked): MapAns
       outline: device.outline ?? false,
       place: device.place ?? null,
     })),
-    links: model.plan.links.map((link, l) => {
-      const texts = endLabels(network, l);
-      return {
-        id: link.id,
-        label: link.label ?? link.id,
-        medium: link.medium,
-        down: state.linkAlive[l] === 0,
-        ends: link.ends.map((end, n) => {
-          const i = network.links.ends[network.links.endStart[l] + n];
-          return {
-            device: end.slice(0, end.indexOf("/")),
-            interface: network.interfaces.names[i],
-            text: texts[n],
-            addresses: addressesOf(network, i).map(formatAddress),
-            up: state.interfaceUp[i] === 1,
-          };
-        }),
-      };
-    }),
+    links: linksOf(network).map((link, l) => ({
+      ...link,
+      down: state.linkAlive[l] === 0,
+      ends: link.ends.map((end, n) => {
+        const i = network.links.ends[network.links.endStart[l] + n];
+        return { ...end, up: state.interfaceUp[i] === 1 };
+      }),
+    })),
     flow: chosenFlow(model, conditions, asked),
   };
+}
+
+const known = new WeakMap<Network, readonly MapLink[]>();
+
+/** The links with what is written at them, which no failure changes; worked out once. */
+function linksOf(network: Network): readonly MapLink[] {
+  const found = known.get(network);
+  if (found) return found;
+  const links = network.plan.links.map((link, l): MapLink => {
+    const texts = endLabels(network, l);
+    return {
+      id: link.id,
+      label: link.label ?? link.id,
+      medium: link.medium,
+      down: false,
+      ends: link.ends.map((end, n) => {
+        const i = network.links.ends[network.links.endStart[l] + n];
+        return {
+          device: end.slice(0, end.indexOf("/")),
+          interface: network.interfaces.names[i],
+          text: texts[n],
+          addresses: addressesOf(network, i).map(formatAddress),
+          up: true,
+        };
+      }),
+    };
+  });
+  known.set(network, links);
+  return links;
 }
 
 /** The answer to what was asked, under conditions. */

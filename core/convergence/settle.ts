@@ -194,8 +194,10 @@ function untouchedAnswers(network: Network): UntouchedAnswers {
     for (const [slot, c] of candidates.answering.entries()) {
       const out = candidates.out[c];
       const link = out < 0 || interfaces.tunnel[out] >= 0 ? -1 : interfaces.link[out];
+      const known = onLink.get(link);
       if (link < 0) elsewhere.push(slot);
-      else onLink.set(link, [...(onLink.get(link) ?? []), slot]);
+      else if (known) known.push(slot);
+      else onLink.set(link, [slot]);
     }
     const answers = Uint8Array.from(candidates.answering, (c) => Number(neighbourAnswers(physical, c)));
     known = { answers, onLink, elsewhere };

@@ -97,7 +97,7 @@ function coversOf(entries: readonly Entry[], groupStart: readonly number[], grou
           .filter((g) => g !== undefined);
         found.set(key, covers);
       }
-      cover.push(...covers);
+      for (const group of covers) cover.push(group);
     }
     coverStart.push(cover.length);
   }

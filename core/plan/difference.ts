@@ -39,11 +39,11 @@ export function differencePlans(from: Plan, to: Plan): Change[] {
       planCollections[collection],
       to[collection],
     );
-    changes.push(...items.map((item) => ({ in: "plan", collection, ...item }) as const));
+    for (const item of items) changes.push({ in: "plan", collection, ...item } as const);
   }
   for (const device of from.devices) {
     const other = to.devices.find((d) => d.id === device.id);
-    if (other) changes.push(...differenceDevices(device, other));
+    if (other) for (const change of differenceDevices(device, other)) changes.push(change);
   }
   return changes;
 }
@@ -61,7 +61,7 @@ function differenceDevices(from: Device, to: Device): Change[] {
       deviceCollections[collection],
       to[collection],
     );
-    changes.push(...items.map((item) => ({ in: "device", device, collection, ...item }) as const));
+    for (const item of items) changes.push({ in: "device", device, collection, ...item } as const);
   }
   return changes;
 }

@@ -104,8 +104,9 @@ function prefixesOf(network: Network, family: Family): Prefix[] {
     for (const nat of device.sourceNat) if (nat.to) list.push(hostPrefix(nat.to));
     for (const rule of device.policy?.rules ?? []) list.push(...rule.destination);
   }
-  list.push(...network.announced, ...specialBlocks);
-  return list.filter((prefix) => prefix.address.family === family);
+  return [...list, ...network.announced, ...specialBlocks].filter(
+    (prefix) => prefix.address.family === family,
+  );
 }
 
 /** A range as the fewest prefixes, ascending. */

@@ -10,10 +10,18 @@ export interface Tokens {
 
 const names = ["ground", "sunk", "panel", "iron", "ink", "ink-2", "stop", "rule"] as const;
 
+const kept = new Map<string, Tokens>();
+
+/** Read once for light and once for dark: it is asked for every frame. */
 export function tokensOf(element: Element): Tokens {
+  const scheme = window.matchMedia("(prefers-color-scheme: dark)").matches ? "dark" : "light";
+  const known = kept.get(scheme);
+  if (known) return known;
   const style = getComputedStyle(element);
   const read = (name: string) => style.getPropertyValue(`--${name}`).trim();
-  return Object.fromEntries([...names, "font-sign", "font-addr"].map((name) => [name, read(name)]));
+  const tokens = Object.fromEntries([...names, "font-sign", "font-addr"].map((name) => [name, read(name)]));
+  kept.set(scheme, tokens);
+  return tokens;
 }
 
 /** Below so many pixels to a unit a site is one sign; below the next, plates have no names; then ends have no labels. */
