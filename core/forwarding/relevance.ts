@@ -1,6 +1,5 @@
 import type { Address } from "../address/index.ts";
-import { type Network, viaOf } from "../network/index.ts";
-import { forEachHolding, matchingOf } from "../rib/index.ts";
+import { forEachHolding, type Network, viaOf } from "../network/index.ts";
 
 /** What a device's lookup of one address can depend on, in whatever state the device is. */
 export interface Relevance {
@@ -46,8 +45,8 @@ export class Relevances {
       seen.add(g);
       open.push(g);
     };
-    const { firstGroup, vrfs, policyTables } = devices[device];
-    const matching = matchingOf(this.network.layouts[device], vrfs.length + policyTables.length);
+    const { firstGroup } = devices[device];
+    const { matching } = this.network.layouts[device];
     forEachHolding(matching, address, (g) => take(firstGroup + g));
     for (let g = open.pop(); g !== undefined; g = open.pop()) {
       for (let c = groups.start[g]; c < groups.start[g + 1]; c++) {

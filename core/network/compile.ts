@@ -45,7 +45,10 @@ export function compile(plan: Plan, like?: Network): Network {
       old && like && like.plan.devices[d] === device
         ? withWatchesFrom(like.layouts[d], firstWatch - like.devices[d].firstWatch)
         : null;
-    layouts.push(untouched ?? layDevice(entriesOf(plan, device, settled, ports)));
+    layouts.push(
+      untouched ??
+        layDevice(entriesOf(plan, device, settled, ports), settled.vrfs.length + settled.policyTables.length),
+    );
     settings.push(settled);
     firstInterface = endInterface;
     firstWatch = endWatch;

@@ -94,7 +94,9 @@ function watchGateways(entries: Entry[]) {
   for (const entry of entries) {
     if (!entry.via || entry.fault) continue;
     const key = `${entry.table} ${entry.to.address.family} ${entry.to.address.w0} ${entry.to.address.w1} ${entry.to.address.w2} ${entry.to.address.w3}/${entry.to.length}`;
-    gateways.set(key, [...(gateways.get(key) ?? []), entry]);
+    const known = gateways.get(key);
+    if (known) known.push(entry);
+    else gateways.set(key, [entry]);
   }
   for (const list of gateways.values()) {
     if (list.length > 1) for (const entry of list) entry.needsAnswer = true;

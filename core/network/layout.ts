@@ -1,6 +1,7 @@
-import { comparePrefix, type Prefix, prefixOf } from "../address/index.ts";
+import { comparePrefix } from "../address/index.ts";
 import { copyColumns, type OwnColumns, ownColumns, writeEntry } from "./columns.ts";
 import type { Entry } from "./entry.ts";
+import { holdingIn, type Matching, matchingOf } from "./matching.ts";
 import { type Candidates, type Groups, sourceCodes } from "./network.ts";
 
 /**
@@ -23,6 +24,8 @@ export interface DeviceLayout {
   /** For each candidate, where its covers begin; one more at the end. Covers are groups, the longest first. */
   readonly coverStart: Int32Array;
   readonly cover: Int32Array;
+  /** Which destinations hold an address, in use or not. */
+  readonly matching: Matching;
 }
 
 /** The same layout where the device's watches are counted from another number on. */
@@ -32,31 +35,34 @@ export function withWatchesFrom(layout: DeviceLayout, by: number): DeviceLayout 
   return { ...layout, columns: { ...layout.columns, watch } };
 }
 
-/** Puts a device's candidates in order and finds what its next hops may resolve through. */
-export function layDevice(unsorted: readonly Entry[]): DeviceLayout {
-  const entries = [...unsorted].sort(
-    (a, b) => a.table - b.table || comparePrefix(a.to, b.to) || a.source - b.source || a.order - b.order,
-  );
+/**
+ * Puts a device's candidates in order and finds what its next hops may resolve through. `tableCount` are its route
+ * tables. Time O(n log n), with no object for each but the entry itself.
+ */
+export function layDevice(entries: readonly Entry[], tableCount: number): DeviceLayout {
+  const order = inOrder(entries);
   const count = entries.length;
   const columns = ownColumns(count);
   const group = new Int32Array(count);
   const protocol = new Int32Array(count);
   const protocols = new Map<string, number>();
   const answering: number[] = [];
-  const groupStart: number[] = [];
-  const groupTable: number[] = [];
-  for (const [i, entry] of entries.entries()) {
-    const previous = entries[i - 1];
+  const starts: number[] = [];
+  const tables: number[] = [];
+  for (let i = 0; i < count; i++) {
+    const entry = entries[order[i]];
+    const previous = i > 0 ? entries[order[i - 1]] : null;
     if (!previous || previous.table !== entry.table || comparePrefix(previous.to, entry.to) !== 0) {
-      groupStart.push(i);
-      groupTable.push(entry.table);
+      starts.push(i);
+      tables.push(entry.table);
     }
-    group[i] = groupStart.length - 1;
+    group[i] = starts.length - 1;
     protocol[i] = numbered(protocols, entry.protocol);
     if (entry.needsAnswer && entry.source !== sourceCodes.connected) answering.push(i);
     writeEntry(columns, i, entry);
   }
-  const covers = coversOf(entries, groupStart, groupTable);
+  const groups = { groupStart: Int32Array.from(starts), groupTable: Int32Array.from(tables) };
+  const matching = matchingOf(groups, columns, tableCount);
   return {
     count,
     columns,
@@ -64,49 +70,49 @@ export function layDevice(unsorted: readonly Entry[]): DeviceLayout {
     protocol,
     protocols: [...protocols.keys()],
     answering: Int32Array.from(answering),
-    groupStart: Int32Array.from(groupStart),
-    groupTable: Int32Array.from(groupTable),
-    coverStart: Int32Array.from(covers.coverStart),
-    cover: Int32Array.from(covers.cover),
+    ...groups,
+    matching,
+    ...coversOf(entries, order, matching),
   };
 }
 
+/** The order of candidates: by table, destination, source and place. */
+function inOrder(entries: readonly Entry[]): Uint32Array {
+  // Most are told apart by table, family, first word and, for IPv4, length: one number, exact as long as it has 53 bits.
+  const keys = Float64Array.from(entries, ({ table, to: { address, length } }) => {
+    const six = address.family === 6;
+    return ((table * 2 + Number(six)) * 2 ** 32 + address.w0) * 64 + (six ? 0 : length);
+  });
+  return Uint32Array.from(entries, (_, i) => i).sort((a, b) => {
+    if (keys[a] !== keys[b]) return keys[a] - keys[b];
+    const [one, other] = [entries[a], entries[b]];
+    return comparePrefix(one.to, other.to) || one.source - other.source || one.order - other.order || a - b;
+  });
+}
+
 /** For each next hop that must be resolved, the destinations that hold it, longest first. */
-function coversOf(entries: readonly Entry[], groupStart: readonly number[], groupTable: readonly number[]) {
-  const groups = new Map<string, number>();
-  const lengths = new Map<string, Set<number>>();
-  for (const [g, start] of groupStart.entries()) {
-    const { to } = entries[start];
-    groups.set(keyOf(groupTable[g], to), g);
-    const family = `${groupTable[g]} ${to.address.family}`;
-    const known = lengths.get(family);
-    if (known) known.add(to.length);
-    else lengths.set(family, new Set([to.length]));
-  }
-  const longestFirst = new Map([...lengths].map(([key, set]) => [key, [...set].sort((a, b) => b - a)]));
-  const found = new Map<string, number[]>();
-  const coverStart = [0];
+function coversOf(
+  entries: readonly Entry[],
+  order: Uint32Array,
+  matching: Matching,
+): { coverStart: Int32Array; cover: Int32Array } {
+  const found = new Map<string, readonly number[]>();
+  const coverStart = new Int32Array(entries.length + 1);
   const cover: number[] = [];
-  for (const { recursive, via, vrf } of entries) {
+  for (let i = 0; i < entries.length; i++) {
+    const { recursive, via, vrf } = entries[order[i]];
     if (recursive && via) {
-      const key = keyOf(vrf, { address: via, length: 128 });
+      const key = `${vrf} ${via.family} ${via.w0}.${via.w1}.${via.w2}.${via.w3}`;
       let covers = found.get(key);
       if (!covers) {
-        covers = (longestFirst.get(`${vrf} ${via.family}`) ?? [])
-          .map((length) => groups.get(keyOf(vrf, prefixOf(via, length))))
-          .filter((g) => g !== undefined);
+        covers = holdingIn(matching, vrf, via);
         found.set(key, covers);
       }
       for (const group of covers) cover.push(group);
     }
-    coverStart.push(cover.length);
+    coverStart[i + 1] = cover.length;
   }
-  return { coverStart, cover };
-}
-
-function keyOf(table: number, prefix: Prefix): string {
-  const { address, length } = prefix;
-  return `${table} ${address.family} ${address.w0}.${address.w1}.${address.w2}.${address.w3}/${length}`;
+  return { coverStart, cover: Int32Array.from(cover) };
 }
 
 /** Where a device's candidates and groups lie among all. */

@@ -1,7 +1,13 @@
 import type { Address, Prefix } from "../address/index.ts";
-import { type DeviceRecord, destinationOf, type Network, sourceCodes } from "../network/index.ts";
+import {
+  type DeviceRecord,
+  destinationOf,
+  longestHolding,
+  type Matching,
+  type Network,
+  sourceCodes,
+} from "../network/index.ts";
 import { stateCodes } from "./codes.ts";
-import { longestHolding, type Matching } from "./matching.ts";
 
 /**
  * The route tables of one device under one local state: every candidate with what became of it,

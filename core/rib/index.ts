@@ -2,7 +2,6 @@ export * from "./attachment.ts";
 export * from "./codes.ts";
 export { tablesWithout } from "./derive.ts";
 export * from "./device-tables.ts";
-export { forEachHolding, matchingOf } from "./matching.ts";
 export * from "./next-hops.ts";
 export * from "./preference.ts";
 export * from "./store.ts";

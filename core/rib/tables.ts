@@ -8,7 +8,6 @@ import {
 } from "../network/index.ts";
 import { reasonOf, stateCodes } from "./codes.ts";
 import type { DeviceTables } from "./device-tables.ts";
-import { matchingOf } from "./matching.ts";
 import { chainOf, circularIn } from "./next-hops.ts";
 import { resolveNextHops } from "./resolve.ts";
 import { selectRoutes } from "./select.ts";
@@ -57,7 +56,7 @@ function emptyTables(
     circles,
     resolved: new Int8Array(count),
     depth: new Uint8Array(count),
-    matching: matchingOf(network.layouts[device.index], device.vrfs.length + device.policyTables.length),
+    matching: network.layouts[device.index].matching,
     answered: { routes: new Map(), nextHops: new Map(), sendings: new Map() },
   };
 }

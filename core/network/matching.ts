@@ -1,5 +1,11 @@
-import { type Address, buildOrderedTable, type Family, type RangeTable, rangeOf } from "../address/index.ts";
-import type { DeviceLayout } from "../network/index.ts";
+import {
+  type Address,
+  buildOrderedTable,
+  type Family,
+  type PrefixColumns,
+  type RangeTable,
+  rangeOf,
+} from "../address/index.ts";
 
 /**
  * Which destinations of a device hold an address, whatever state its routes are in. Groups are counted from the
@@ -12,20 +18,12 @@ export interface Matching {
   readonly shorter: Int32Array;
 }
 
-const known = new WeakMap<Int32Array, Matching>();
-
-/** Worked out once a layout: edits of other devices, and all states, share it. */
-export function matchingOf(layout: DeviceLayout, tableCount: number): Matching {
-  let matching = known.get(layout.groupStart);
-  if (!matching) {
-    matching = build(layout, tableCount);
-    known.set(layout.groupStart, matching);
-  }
-  return matching;
-}
-
-function build(layout: DeviceLayout, tableCount: number): Matching {
-  const { groupStart, groupTable, columns } = layout;
+/** Builds it from groups in the order of a layout: by table, family and prefix. Time O(groups). */
+export function matchingOf(
+  { groupStart, groupTable }: { groupStart: Int32Array; groupTable: Int32Array },
+  columns: PrefixColumns & { readonly family: Uint8Array },
+  tableCount: number,
+): Matching {
   const groups = groupStart.length;
   const shorter = new Int32Array(groups).fill(-1);
   const tables: RangeTable[] = [];
@@ -55,4 +53,11 @@ export function forEachHolding(matching: Matching, address: Address, call: (grou
     const found = matching.tables[t];
     for (let g = found.values[rangeOf(found, address)]; g >= 0; g = matching.shorter[g]) call(g);
   }
+}
+
+/** The groups of a table whose destination holds an address, the longest first. */
+export function holdingIn(matching: Matching, table: number, address: Address): number[] {
+  const list: number[] = [];
+  for (let g = longestHolding(matching, table, address); g >= 0; g = matching.shorter[g]) list.push(g);
+  return list;
 }
