@@ -1,0 +1,43 @@
+import { readFileSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { calibration, cpuOf } from "./cpu.ts";
+import { type Measure, measures } from "./measures.ts";
+
+/**
+ * Fails where something takes over a quarter more than was kept: `npm run bench:guard`; with `--keep`, what is measured
+ * is kept. Times count in units of work that never changes, timed just before, so that another machine, or the same one
+ * when it is busy, measures about the same.
+ */
+const file = join(process.cwd(), "bench/scale/kept.json");
+const keep = process.argv.includes("--keep");
+const MOST = 1.25;
+/** What seems slower is timed so often more before it counts: the least is what the machine can do undisturbed. */
+const TRIES = 5;
+
+const kept: Record<string, number> = keep ? {} : JSON.parse(readFileSync(file, "utf8"));
+const measured: Record<string, number> = {};
+const slower: string[] = [];
+for (const measure of measures) {
+  const was = kept[measure.name];
+  let least = Number.POSITIVE_INFINITY;
+  const work = prepared(measure);
+  for (let n = 0; n < TRIES && (keep || was === undefined || least > was * MOST); n++) {
+    const unit = calibration();
+    least = Math.min(least, cpuOf(work) / unit);
+  }
+  measured[measure.name] = Number(least.toFixed(3));
+  const times = was === undefined ? "not kept yet" : `${(least / was).toFixed(2)} of what was kept`;
+  console.log(`${measure.name}: ${least.toFixed(2)} units${keep ? "" : `, ${times}`}`);
+  if (!keep && (was === undefined || least > was * MOST)) slower.push(measure.name);
+}
+if (keep) writeFileSync(file, `${JSON.stringify(measured, null, 2)}\n`);
+if (slower.length) {
+  console.error(`Over a quarter slower than kept, or never kept: ${slower.join("; ")}.`);
+  process.exitCode = 1;
+}
+
+function prepared({ fleet, ready, sizes }: Measure): () => unknown {
+  const work = ready(fleet(sizes[0]));
+  work();
+  return work;
+}

@@ -1,0 +1,40 @@
+import { elementCount } from "../../core/network/index.ts";
+import { NetworkModel } from "../../core/scenario/index.ts";
+import { cpuOf, medianOf } from "./cpu.ts";
+import { anewForOne, type Measure, measures } from "./measures.ts";
+
+/** How the engine fares on fleets of every shape, and how it grows: `npm run bench:scale`, with a word for some of them. */
+const wanted = process.argv[2] ?? "";
+
+console.log("| what | sizes | CPU time | grows | everything anew |\n|---|---|---|---|---|");
+for (const measure of measures.filter(({ name }) => name.includes(wanted))) {
+  const [small, large] = measure.sizes;
+  const [a, b] = [timeAt(measure, small), timeAt(measure, large)];
+  const growth = Math.log(b / a) / Math.log(large / small);
+  const anew = measure.anew ? told(anewAt(measure, large), b) : "–";
+  console.log(
+    `| ${measure.name} | ${small}; ${large} | ${ms(a)}; ${ms(b)} | n^${growth.toFixed(1)} | ${anew} |`,
+  );
+}
+
+function timeAt({ fleet, ready }: Measure, size: number): number {
+  const work = ready(fleet(size));
+  work();
+  return medianOf(3, work);
+}
+
+/** Every single failure worked out anew, from a sample of three. */
+function anewAt({ fleet }: Measure, size: number): number {
+  const plan = fleet(size);
+  const elements = elementCount(NetworkModel.compile(plan).network);
+  const sample = [1, 2, 3].map((n) => cpuOf(() => anewForOne(plan, Math.floor((n * elements) / 4))));
+  return (sample.reduce((sum, time) => sum + time, 0) / sample.length) * elements;
+}
+
+function told(anew: number, ours: number): string {
+  return `${(anew / 1000).toFixed(0)} s, ${(anew / ours).toFixed(0)} times as long`;
+}
+
+function ms(time: number): string {
+  return time < 1000 ? `${time.toFixed(0)} ms` : `${(time / 1000).toFixed(2)} s`;
+}

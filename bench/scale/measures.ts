@@ -1,0 +1,142 @@
+import { groupsAlike, summaryOf } from "../../core/authoring/index.ts";
+import { createEngine, settle } from "../../core/convergence/index.ts";
+import { findAll } from "../../core/findings/index.ts";
+import { flatTrips, flowQuestions, walkBothWays } from "../../core/forwarding/index.ts";
+import { impactOf } from "../../core/impact/index.ts";
+import { elementCount } from "../../core/network/index.ts";
+import type { Edit, Plan } from "../../core/plan/index.ts";
+import { routeIdentity } from "../../core/plan/index.ts";
+import { sweep } from "../../core/resilience/index.ts";
+import { NetworkModel } from "../../core/scenario/index.ts";
+import { fleet } from "../fleet.ts";
+import { chain } from "../fleets/chain.ts";
+import { hubSpoke } from "../fleets/hub-spoke.ts";
+import { internetTable } from "../fleets/internet.ts";
+import { leafSpine } from "../fleets/leaf-spine.ts";
+import { mesh } from "../fleets/mesh.ts";
+import { policyFleet } from "../fleets/policy.ts";
+
+/** Something that is timed on fleets of two sizes. */
+export interface Measure {
+  readonly name: string;
+  readonly sizes: readonly [number, number];
+  readonly fleet: (size: number) => Plan;
+  /** Sets up what is not timed, and gives what is. */
+  readonly ready: (plan: Plan) => () => unknown;
+  /** Whether everything worked out anew is timed beside it, from a sample. */
+  readonly anew?: boolean;
+}
+
+const ring = (devices: number) =>
+  fleet({ devices, links: devices * 2, flows: devices / 2, routes: devices * 20 });
+
+const compiled = (plan: Plan) => () => NetworkModel.compile(plan);
+
+const swept = (depth: 1 | 3) => (plan: Plan) => () => {
+  const model = NetworkModel.compile(plan);
+  const questions = model.flows().map(({ question }) => question);
+  return sweep(model.engine, model.gateways, questions, depth);
+};
+
+const found = (plan: Plan) => () => findAll(NetworkModel.compile(plan), { fixes: false });
+
+/** A discard route more on the device with the most routes. */
+function anotherRoute(plan: Plan): Edit {
+  const { id } = plan.devices.reduce((a, b) => (b.routes.length > a.routes.length ? b : a));
+  const after = { to: "198.18.7.0/24", discard: "drop" as const };
+  return {
+    label: "one more",
+    changes: [{ in: "device", device: id, collection: "routes", before: null, after }],
+  };
+}
+
+function summarised(plan: Plan) {
+  const model = NetworkModel.compile(plan);
+  const { id } = plan.devices.reduce((a, b) => (b.routes.length > a.routes.length ? b : a));
+  const routes = groupsAlike(model, id)[0].map(routeIdentity);
+  return () => summaryOf(model, id, routes);
+}
+
+function allFlows(plan: Plan) {
+  const model = NetworkModel.compile(plan);
+  const trips = flatTrips(model.network);
+  const questions = model.flows().map(({ question }) => question);
+  const once = () => questions.map((question) => trips.verdictOf(model.world, question));
+  once();
+  return () => {
+    for (let n = 0; n < 20; n++) once();
+  };
+}
+
+export const measures: readonly Measure[] = [
+  {
+    name: "mesh with watches: every single failure",
+    sizes: [20, 40],
+    fleet: mesh,
+    ready: swept(1),
+    anew: true,
+  },
+  { name: "mesh with watches: to depth 3", sizes: [5, 8], fleet: mesh, ready: swept(3) },
+  { name: "hub and spoke: compiled and settled", sizes: [100, 400], fleet: hubSpoke, ready: compiled },
+  {
+    name: "hub and spoke: every single failure",
+    sizes: [25, 100],
+    fleet: hubSpoke,
+    ready: swept(1),
+    anew: true,
+  },
+  { name: "hub and spoke: findings", sizes: [25, 100], fleet: hubSpoke, ready: found },
+  {
+    name: "sites on hubs: every single failure",
+    sizes: [250, 1000],
+    fleet: ring,
+    ready: swept(1),
+    anew: true,
+  },
+  { name: "sites on hubs: findings", sizes: [250, 1000], fleet: ring, ready: found },
+  {
+    name: "sites on hubs: all flows, twenty times",
+    sizes: [250, 1000],
+    fleet: ring,
+    ready: allFlows,
+  },
+  {
+    name: "sites on hubs: one route more, its effect and difference",
+    sizes: [250, 1000],
+    fleet: ring,
+    ready: (plan) => {
+      const model = NetworkModel.compile(plan);
+      model.trips();
+      return () => impactOf(model, anotherRoute(plan));
+    },
+  },
+  { name: "sites on hubs: summaries of a hub", sizes: [100, 200], fleet: ring, ready: summarised },
+  {
+    name: "leaves and spines, shared load: every single failure",
+    sizes: [10, 40],
+    fleet: (leaves) => leafSpine(leaves, 6),
+    ready: swept(1),
+    anew: true,
+  },
+  {
+    name: "the same in IPv6",
+    sizes: [10, 40],
+    fleet: (leaves) => leafSpine(leaves, 6, leaves, 6),
+    ready: swept(1),
+  },
+  { name: "chain of next hops: every single failure", sizes: [15, 60], fleet: chain, ready: swept(1) },
+  {
+    name: "firewalls and policy: every single failure",
+    sizes: [25, 100],
+    fleet: policyFleet,
+    ready: swept(1),
+  },
+  { name: "internet table: compiled", sizes: [25_000, 100_000], fleet: internetTable, ready: compiled },
+];
+
+/** What a plain program would do for one failure: build everything anew and walk every flow. */
+export function anewForOne(plan: Plan, element: number) {
+  const engine = createEngine(NetworkModel.compile(plan).network);
+  const { world } = settle(engine, [element % elementCount(engine.network)]);
+  return flowQuestions(engine.network).map(({ question }) => walkBothWays(world, question).verdict);
+}
