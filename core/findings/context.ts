@@ -25,7 +25,6 @@ import type { Change, Device, Edit, Flow, StaticRoute, Watch } from "../plan/ind
 import { type FlowSweep, sweep } from "../resilience/index.ts";
 import type { NextHop } from "../rib/index.ts";
 import type { Scenario } from "../scenario/index.ts";
-import type { Check, Report } from "./check.ts";
 import type { Evidence } from "./finding.ts";
 import { grouped } from "./grouped.ts";
 import { type Written, WrittenRoutes } from "./written.ts";
@@ -57,7 +56,6 @@ export class Context {
   readonly flows: readonly AskedFlow[];
   readonly routes: WrittenRoutes;
   private readonly settled = new Map<string, Settled>();
-  private readonly reports = new Map<Check, Report[]>();
   private readonly kept = new Map<string, unknown>();
 
   /** `focus` is the one device whose routes are looked at, where no others matter. */
@@ -172,16 +170,6 @@ export class Context {
       this.settled.set(key, settled);
     }
     return settled;
-  }
-
-  /** What a check reports; it is run once. */
-  reportsOf(check: Check): readonly Report[] {
-    let reports = this.reports.get(check);
-    if (!reports) {
-      reports = check.run(this);
-      this.reports.set(check, reports);
-    }
-    return reports;
   }
 
   /** Something that is worked out of the context when it is first asked for. */

@@ -7,6 +7,7 @@ import type { Check, Report } from "./check.ts";
 import { checks } from "./checks/index.ts";
 import { Context } from "./context.ts";
 import { type Finding, type Fix, severities } from "./finding.ts";
+import { reportsOf } from "./reports-of.ts";
 
 /** Fixes that are proven at most; past that, findings come without. */
 const MAX_PROOFS = 60;
@@ -20,7 +21,7 @@ export function findAll(scenario: Scenario, options: { fixes?: boolean } = {}): 
   const reasons = new Map(scenario.plan.dismissals.map((d) => [dismissalKey(d), d.reason]));
   let proofs = options.fixes === false ? 0 : MAX_PROOFS;
   const findings = checks.flatMap((check) =>
-    context.reportsOf(check).map((report): Finding => {
+    reportsOf(context, check).map((report): Finding => {
       const { fixes = [], severity = check.severity, ...rest } = report;
       const proven = fixes.flatMap((edit): Fix[] => {
         if (proofs-- <= 0) return [];

@@ -271,7 +271,7 @@ class Walker {
         record.policy,
         zones,
         place.packet,
-        this.passed && this.passed.has(record.index),
+        this.passed?.has(record.index) ?? null,
       );
       if (denied) return this.end(this.dropped(place, denied, { zones, out: hop.out }));
     }

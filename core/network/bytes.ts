@@ -1,8 +1,11 @@
+/** Below so many bytes, views of them as words cost more than they save. */
+const FEW = 512;
+
 /** Positions at which two arrays of one length differ, ascending; from one place up to another where they are given. */
 export function differing(a: Uint8Array, b: Uint8Array, from = 0, to = a.length): number[] {
   const list: number[] = [];
   if (a === b) return list;
-  if (from > 0 || to < a.length) {
+  if (from > 0 || to < a.length || a.length < FEW) {
     for (let i = from; i < to; i++) if (a[i] !== b[i]) list.push(i);
     return list;
   }

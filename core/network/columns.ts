@@ -1,5 +1,5 @@
 import type { Entry } from "./entry.ts";
-import { faults } from "./network.ts";
+import { type Candidates, faults } from "./network.ts";
 
 /** The columns of candidates that say what each of them is by itself, whatever stands beside it. */
 export function ownColumns(count: number) {
@@ -26,7 +26,8 @@ export function ownColumns(count: number) {
   };
 }
 
-export type OwnColumns = ReturnType<typeof ownColumns>;
+/** Those columns, wherever their memory lies. */
+export type OwnColumns = Pick<Candidates, keyof ReturnType<typeof ownColumns>>;
 
 /** Writes an entry into a line of the columns. */
 export function writeEntry(columns: OwnColumns, c: number, entry: Entry) {

@@ -2,8 +2,8 @@ import { type Prefix, parseAddress, parsePrefix } from "../address/index.ts";
 import { type Device, type Plan, type Policy, parsePortRange } from "../plan/index.ts";
 import { entriesOf } from "./entries.ts";
 import { compilePorts, type Ports } from "./interfaces.ts";
-import { type DeviceLayout, joinLayouts, layDevice, withWatchesFrom } from "./layout.ts";
-import type { DeviceRecord, Network, PolicyRecord, PolicyTableRecord } from "./network.ts";
+import { joinLayouts, layDevice, withWatchesFrom } from "./layout.ts";
+import type { DeviceLayout, DeviceRecord, Network, PolicyRecord, PolicyTableRecord } from "./network.ts";
 import { profileOf } from "./profile.ts";
 import { compileWatches } from "./watches.ts";
 

@@ -1,32 +1,8 @@
 import { comparePrefix } from "../address/index.ts";
-import { copyColumns, type OwnColumns, ownColumns, writeEntry } from "./columns.ts";
+import { copyColumns, ownColumns, writeEntry } from "./columns.ts";
 import type { Entry } from "./entry.ts";
 import { holdingIn, type Matching, matchingOf } from "./matching.ts";
-import { type Candidates, type Groups, sourceCodes } from "./network.ts";
-
-/**
- * One device's candidates in order, those of one destination together, in columns; all numbers count from the device's
- * first. What an edit leaves alone is kept from one network to the next.
- */
-export interface DeviceLayout {
-  readonly count: number;
-  readonly columns: OwnColumns;
-  /** The group of each candidate. */
-  readonly group: Int32Array;
-  /** For learned and handed-out routes, the protocol's place in `protocols`; else -1. */
-  readonly protocol: Int32Array;
-  readonly protocols: readonly string[];
-  /** Candidates that depend on a neighbour's answer, ascending. */
-  readonly answering: Int32Array;
-  /** First candidate of each group, and the table that it stands in; the very same list in networks where they are the same. */
-  readonly groupStart: Int32Array;
-  readonly groupTable: Int32Array;
-  /** For each candidate, where its covers begin; one more at the end. Covers are groups, the longest first. */
-  readonly coverStart: Int32Array;
-  readonly cover: Int32Array;
-  /** Which destinations hold an address, in use or not. */
-  readonly matching: Matching;
-}
+import { type Candidates, type DeviceLayout, type Groups, sourceCodes } from "./network.ts";
 
 /** The same layout where the device's watches are counted from another number on. */
 export function withWatchesFrom(layout: DeviceLayout, by: number): DeviceLayout {

@@ -1,6 +1,6 @@
 import type { Address, Family, Prefix } from "../address/index.ts";
 import type { Plan, Profile, Role, Watch } from "../plan/index.ts";
-import type { DeviceLayout } from "./layout.ts";
+import type { Matching } from "./matching.ts";
 
 /**
  * A plan compiled for computing. Devices, interfaces, links, watches and route candidates are numbers;
@@ -191,6 +191,42 @@ export interface Candidates {
   /** Groups that hold the next hop, longest prefix first; only where it must be resolved. */
   readonly coverStart: Int32Array;
   readonly cover: Int32Array;
+}
+
+/** The columns of candidates that say how they stand among others. */
+type PlacedColumns =
+  | "count"
+  | "device"
+  | "group"
+  | "protocol"
+  | "protocols"
+  | "answer"
+  | "answering"
+  | "coverStart"
+  | "cover";
+
+/**
+ * One device's candidates in order, those of one destination together, in columns; all numbers count from the device's
+ * first. What an edit leaves alone is kept from one network to the next.
+ */
+export interface DeviceLayout {
+  readonly count: number;
+  readonly columns: Omit<Candidates, PlacedColumns>;
+  /** The group of each candidate. */
+  readonly group: Int32Array;
+  /** For learned and handed-out routes, the protocol's place in `protocols`; else -1. */
+  readonly protocol: Int32Array;
+  readonly protocols: readonly string[];
+  /** Candidates that depend on a neighbour's answer, ascending. */
+  readonly answering: Int32Array;
+  /** First candidate of each group, and the table that it stands in; the very same list in networks where they are the same. */
+  readonly groupStart: Int32Array;
+  readonly groupTable: Int32Array;
+  /** For each candidate, where its covers begin; one more at the end. Covers are groups, the longest first. */
+  readonly coverStart: Int32Array;
+  readonly cover: Int32Array;
+  /** Which destinations hold an address, in use or not. */
+  readonly matching: Matching;
 }
 
 /** Candidates of one destination in one table, next to each other. */

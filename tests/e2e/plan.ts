@@ -2,6 +2,8 @@ import { randomUUID } from "node:crypto";
 import { readFileSync } from "node:fs";
 import { expect, type Page, test } from "@playwright/test";
 import { fleet } from "../../bench/fleet.ts";
+import type { Plan } from "../../core/plan/index.ts";
+import { writePlanText } from "../../exchange/plan-text.ts";
 import { createPlan } from "../../server/plans.ts";
 import { database } from "../../server/pool.ts";
 
@@ -28,6 +30,18 @@ export async function largePlan(): Promise<string> {
   const plan = fleet({ devices: 120, links: 260, flows: 200, routes: 1500 });
   const id = await createPlan(plan, { session: randomUUID(), name: "Ann" }, "test");
   await database().end();
+  return id;
+}
+
+/** Keeps a plan as its form would; its number. */
+export async function keepPlan(page: Page, plan: Plan): Promise<string> {
+  const made = await page.request.post("/plans", {
+    multipart: { do: "read", text: writePlanText(plan, "json") },
+    headers: { Origin: new URL(test.info().project.use.baseURL as string).origin },
+    maxRedirects: 0,
+  });
+  const id = /\/plans\/(\d+)/.exec(made.headers().location ?? "")?.[1];
+  if (!id) throw new Error(`the plan was not taken: ${made.status()}`);
   return id;
 }
 

@@ -1,6 +1,7 @@
 import { describeRoute } from "../../plan/index.ts";
 import { reasonFor } from "../../words/index.ts";
 import type { Check } from "../check.ts";
+import { reportsOf } from "../reports-of.ts";
 import { bfdOneEnd } from "./bfd-one-end.ts";
 import { forwardingOff } from "./forwarding-off.ts";
 import { interfaceNextHop } from "./interface-next-hop.ts";
@@ -32,7 +33,7 @@ export const routeUnusable: Check = {
   run: (context) => {
     const key = (device: string | null, subject: string) => `${device} ${subject}`;
     const keysOf = (checks: readonly Check[]) =>
-      new Set(checks.flatMap((check) => context.reportsOf(check)).map((r) => key(r.device, r.subject)));
+      new Set(checks.flatMap((check) => reportsOf(context, check)).map((r) => key(r.device, r.subject)));
     const unusable = context.written.filter((w) => w.state === "unusable" && w.reason !== "forwarding-off");
     if (unusable.length === 0) return [];
     const [routes, watches, families] = [keysOf(ofRoutes), keysOf(ofWatches), keysOf([forwardingOff])];

@@ -102,8 +102,7 @@ export function LargeMap({ answer, drawing, flow }: LargeMapProps) {
       data-down={downIn(answer)}
       data-map-ready={scene.plates.length}
     >
-      <canvas ref={canvas} className="absolute inset-0 h-full w-full" aria-hidden="true" />
-      {/* biome-ignore lint/a11y/noNoninteractiveElementInteractions: a drawing is moved about in by keys, and holds what can be pressed. */}
+      <canvas ref={canvas} className="absolute inset-0 h-full w-full" />
       <svg
         key={planId}
         ref={svg}
