@@ -48,7 +48,7 @@ describe("what is read near a known world", () => {
         const plan = seed % 3 ? withWatches(base, random) : base;
         expectAlike(seed % 2 ? withOddities(plan, random) : plan, random, 12);
       }),
-      { numRuns: 150 },
+      { numRuns: 60 },
     );
   });
 

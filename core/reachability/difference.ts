@@ -80,7 +80,8 @@ export function differenceWithin(before: Side, after: Side, budget: number): Dif
 /** Whether a packet surely takes the very same ways in both, where interfaces are numbered alike. */
 function passesAlike(before: World, after: World, device: number, range: AddressRange): boolean {
   const [old, now] = [before.state.network, after.state.network];
-  if (old.interfaces !== now.interfaces) return false;
+  // Of one network there is one list of ways: two worlds of it cannot be held against each other by it.
+  if (old === now || old.interfaces !== now.interfaces) return false;
   const question = probeOf(device, range);
   const a = flatTrips(old).waysOut(before, question);
   const b = a && flatTrips(now).waysOut(after, question);

@@ -57,7 +57,7 @@ describe("tables derived from those of another state", () => {
           }
         }
       }),
-      { numRuns: 150 },
+      { numRuns: 60 },
     );
   });
 });

@@ -106,7 +106,7 @@ describe("the walk over rows ends as the one that is told in full", () => {
           5,
         );
       }),
-      { numRuns: 150 },
+      { numRuns: 60 },
     );
   });
 

@@ -7,7 +7,7 @@ import { BRANCH, ROW, rowsOf } from "./rows.ts";
 export const LOOK = 65535;
 
 /** Bytes that the steps of one network take at most; past that they begin anew. */
-const MAX_BYTES = 128 * 1024 * 1024;
+const MAX_BYTES = 64 * 1024 * 1024;
 
 /**
  * For each destination, all devices beside each other: one more than the interface by which a packet comes in next,
