@@ -35,7 +35,7 @@ export function benchTables(): Row[] {
 }
 
 /** What a plain program would do: for one failure, build everything anew and walk every flow. */
-function recomputeAll(engine: Engine, element: number) {
+export function recomputeAll(engine: Engine, element: number) {
   const fresh = createEngine(engine.network);
   const { world } = settle(fresh, [element]);
   for (const device of engine.network.devices) world.tablesOf(device.index);

@@ -1,6 +1,5 @@
-import { chromium, type Page } from "@playwright/test";
-import { writePlanText } from "../exchange/plan-text.ts";
-import { findChromium } from "../server/chromium.ts";
+import type { Page } from "@playwright/test";
+import { importPlan, openBrowser } from "./browser.ts";
 import { fleet } from "./fleet.ts";
 
 /**
@@ -10,16 +9,13 @@ import { fleet } from "./fleet.ts";
 const base = process.argv[2] ?? "http://127.0.0.1:3000";
 const sizes = process.argv.slice(3).map(Number);
 
-const browser = await chromium.launch({
-  executablePath: findChromium() ?? undefined,
-  args: ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"],
-});
-const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+const { browser, page } = await openBrowser();
 console.log(
   "| devices | first document | map ready | frames a second | click to answer |\n|---|---|---|---|---|",
 );
 for (const devices of sizes.length ? sizes : [200, 1000]) {
-  const id = await importFleet(page, devices);
+  const plan = fleet({ devices, links: devices * 2, flows: devices / 2, routes: devices * 30 });
+  const id = await importPlan(page, base, plan);
   const address = `${base}/plans/${id}/map?flow=flow-0`;
   const document = await (await page.request.get(address, { headers: { accept: "text/html" } })).text();
   await page.goto("about:blank");
@@ -34,19 +30,6 @@ for (const devices of sizes.length ? sizes : [200, 1000]) {
   );
 }
 await browser.close();
-
-async function importFleet(page: Page, devices: number): Promise<string> {
-  const plan = fleet({ devices, links: devices * 2, flows: devices / 2, routes: devices * 30 });
-  await page.goto(`${base}/plans`);
-  await page.getByLabel("From a document").setInputFiles({
-    name: "fleet.json",
-    mimeType: "application/json",
-    buffer: Buffer.from(writePlanText(plan, "json")),
-  });
-  await page.getByRole("button", { name: "Import" }).click();
-  await page.waitForURL(/\/plans\/\d+\/map/, { timeout: 120_000 });
-  return /plans\/(\d+)/.exec(page.url())?.[1] ?? "";
-}
 
 /** Frames a second while the ground is dragged to and fro and the wheel turns, over two seconds. */
 async function framesWhilePanning(page: Page): Promise<number> {

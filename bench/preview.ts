@@ -1,6 +1,5 @@
-import { chromium, type Page } from "@playwright/test";
-import { writePlanText } from "../exchange/plan-text.ts";
-import { findChromium } from "../server/chromium.ts";
+import type { Page } from "@playwright/test";
+import { importPlan, openBrowser } from "./browser.ts";
 import { fleet } from "./fleet.ts";
 
 /**
@@ -29,20 +28,8 @@ const timeToPreview = `new Promise((done) => {
   }, { once: true });
 })`;
 
-const browser = await chromium.launch({
-  executablePath: findChromium() ?? undefined,
-  args: ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"],
-});
-const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-await page.goto(`${base}/plans`, { waitUntil: "networkidle" });
-await page.getByLabel("From a document").setInputFiles({
-  name: "fleet.json",
-  mimeType: "application/json",
-  buffer: Buffer.from(writePlanText(plan, "json")),
-});
-await page.getByRole("button", { name: "Import" }).click();
-await page.waitForURL(/\/plans\/\d+\/map/, { timeout: 60_000 });
-const [, id] = /plans\/(\d+)/.exec(page.url()) ?? [];
+const { browser, page } = await openBrowser();
+const id = await importPlan(page, base, plan);
 
 const rows: string[] = [];
 // What is down in the conditions: a link between two of the hubs, as it would be looked at during an outage.

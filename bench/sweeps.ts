@@ -1,6 +1,4 @@
-import { chromium, type Page } from "@playwright/test";
-import { writePlanText } from "../exchange/plan-text.ts";
-import { findChromium } from "../server/chromium.ts";
+import { importPlan, openBrowser } from "./browser.ts";
 import { fleet } from "./fleet.ts";
 
 /**
@@ -10,11 +8,7 @@ import { fleet } from "./fleet.ts";
  */
 const base = process.argv[2] ?? "http://127.0.0.1:3000";
 
-const browser = await chromium.launch({
-  executablePath: findChromium() ?? undefined,
-  args: ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"],
-});
-const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+const { browser, page } = await openBrowser();
 const status = page.getByTestId("sweep-status");
 const rows: string[] = [];
 
@@ -42,7 +36,8 @@ rows.push(
   `| the demo to depth 2, in the page | ${seconds(demo[2])} (${seconds(demo[0])} to ${seconds(demo[4])} of ${demo.length}) |`,
 );
 
-const id = await loaded(page);
+const large = fleet({ devices: 1000, links: 2000, flows: 500, routes: 30_000 });
+const id = await importPlan(page, base, large);
 for (const depth of [1, 2]) {
   const start = performance.now();
   await page.goto(`${base}/plans/${id}/outages?depth=${depth}`, { waitUntil: "commit" });
@@ -69,18 +64,4 @@ await browser.close();
 
 function seconds(ms: number): string {
   return ms < 1000 ? `${ms.toFixed(0)} ms` : `${(ms / 1000).toFixed(1)} s`;
-}
-
-/** Loads the large plan as a user would; its number. */
-async function loaded(on: Page): Promise<string> {
-  const plan = fleet({ devices: 1000, links: 2000, flows: 500, routes: 30_000 });
-  await on.goto(`${base}/plans`, { waitUntil: "networkidle" });
-  await on.getByLabel("From a document").setInputFiles({
-    name: "fleet.json",
-    mimeType: "application/json",
-    buffer: Buffer.from(writePlanText(plan, "json")),
-  });
-  await on.getByRole("button", { name: "Import" }).click();
-  await on.waitForURL(/\/plans\/\d+\/map/, { timeout: 120_000 });
-  return /plans\/(\d+)/.exec(on.url())?.[1] ?? "";
 }

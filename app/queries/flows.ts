@@ -12,6 +12,7 @@ import {
   type World,
   walkBothWays,
 } from "../../core/forwarding/index.ts";
+import { onceFor } from "../../core/network/index.ts";
 import type { Flow } from "../../core/plan/index.ts";
 import { lookupReport, type RouteReport, routeReport, symmetryOf } from "../../core/reports/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
@@ -96,22 +97,16 @@ export interface FlowSummary {
 
 type Faring = Pick<FlowSummary, "verdict" | "carriers" | "ended">;
 
-const known = new WeakMap<Scenario, ReadonlyMap<string, Faring>>();
-
 /** How each flow that can be asked fares; walked once a scenario, for the frame of every page asks. */
-function faringOf(scenario: Scenario): ReadonlyMap<string, Faring> {
-  const held = known.get(scenario);
-  if (held) return held;
+const faringOf = onceFor((scenario: Scenario): ReadonlyMap<string, Faring> => {
   const trips = flatTrips(scenario.network);
-  const faring = new Map(
-    scenario.flows().map(({ flow, question }): [string, Faring] => {
+  return new Map(
+    scenario.flows().map(({ flow, question }) => {
       const { verdict, carriers, ended } = trips.outcome(scenario.world, question, scenario.gateways);
       return [flow.id, { verdict, carriers: [...carriers], ended }];
     }),
   );
-  known.set(scenario, faring);
-  return faring;
-}
+});
 
 /** Every flow of the plan, now and with no failures. */
 export function summariseFlows(model: Scenario, scenario: Scenario): FlowSummary[] {

@@ -1,5 +1,5 @@
 import { formatAddress } from "../../core/address/index.ts";
-import { addressesOf, formatElement, type Network } from "../../core/network/index.ts";
+import { addressesOf, formatElement, type Network, onceFor } from "../../core/network/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 import { endLabels } from "../drawing/labels.ts";
 import type { Looked } from "../search/looked.ts";
@@ -68,13 +68,9 @@ export function mapAnswer(model: Scenario, looked: Looked, asked: Asked): MapAns
   };
 }
 
-const known = new WeakMap<Network, readonly MapLink[]>();
-
 /** The links with what is written at them, which no failure changes; worked out once. */
-function linksOf(network: Network): readonly MapLink[] {
-  const found = known.get(network);
-  if (found) return found;
-  const links = network.plan.links.map((link, l): MapLink => {
+const linksOf = onceFor((network: Network): readonly MapLink[] =>
+  network.plan.links.map((link, l) => {
     const texts = endLabels(network, l);
     return {
       id: link.id,
@@ -92,10 +88,8 @@ function linksOf(network: Network): readonly MapLink[] {
         };
       }),
     };
-  });
-  known.set(network, links);
-  return links;
-}
+  }),
+);
 
 /** The answer to what was asked, under conditions. */
 export function chosenFlow(model: Scenario, { scenario, told }: PageConditions, asked: Asked): FlowOutcome {

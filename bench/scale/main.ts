@@ -1,7 +1,8 @@
 import { elementCount } from "../../core/network/index.ts";
 import { NetworkModel } from "../../core/scenario/index.ts";
+import { recomputeAll } from "../engine.ts";
 import { cpuOf, medianOf } from "./cpu.ts";
-import { anewForOne, type Measure, measures } from "./measures.ts";
+import { type Measure, measures } from "./measures.ts";
 
 /** How the engine fares on fleets of every shape, and how it grows: `npm run bench:scale`, with a word for some of them. */
 const wanted = process.argv[2] ?? "";
@@ -25,9 +26,9 @@ function timeAt({ fleet, ready }: Measure, size: number): number {
 
 /** Every single failure worked out anew, from a sample of three. */
 function anewAt({ fleet }: Measure, size: number): number {
-  const plan = fleet(size);
-  const elements = elementCount(NetworkModel.compile(plan).network);
-  const sample = [1, 2, 3].map((n) => cpuOf(() => anewForOne(plan, Math.floor((n * elements) / 4))));
+  const { engine } = NetworkModel.compile(fleet(size));
+  const elements = elementCount(engine.network);
+  const sample = [1, 2, 3].map((n) => cpuOf(() => recomputeAll(engine, Math.floor((n * elements) / 4))));
   return (sample.reduce((sum, time) => sum + time, 0) / sample.length) * elements;
 }
 

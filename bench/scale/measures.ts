@@ -1,9 +1,7 @@
 import { groupsAlike, summaryOf } from "../../core/authoring/index.ts";
-import { createEngine, settle } from "../../core/convergence/index.ts";
 import { findAll } from "../../core/findings/index.ts";
-import { flatTrips, flowQuestions, walkBothWays } from "../../core/forwarding/index.ts";
+import { flatTrips } from "../../core/forwarding/index.ts";
 import { impactOf } from "../../core/impact/index.ts";
-import { elementCount } from "../../core/network/index.ts";
 import type { Edit, Plan } from "../../core/plan/index.ts";
 import { routeIdentity } from "../../core/plan/index.ts";
 import { sweep } from "../../core/resilience/index.ts";
@@ -133,10 +131,3 @@ export const measures: readonly Measure[] = [
   },
   { name: "internet table: compiled", sizes: [25_000, 100_000], fleet: internetTable, ready: compiled },
 ];
-
-/** What a plain program would do for one failure: build everything anew and walk every flow. */
-export function anewForOne(plan: Plan, element: number) {
-  const engine = createEngine(NetworkModel.compile(plan).network);
-  const { world } = settle(engine, [element % elementCount(engine.network)]);
-  return flowQuestions(engine.network).map(({ question }) => walkBothWays(world, question).verdict);
-}

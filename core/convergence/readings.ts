@@ -1,5 +1,5 @@
 import { type InputSink, TripInputs, type World, walkBothWays } from "../forwarding/index.ts";
-import { ownerOnLink } from "../network/index.ts";
+import { onceFor, ownerOnLink } from "../network/index.ts";
 import { changeBetween, type StateChange } from "./changes.ts";
 import {
   outerPacket,
@@ -41,15 +41,7 @@ export class Readings {
   constructor(private readonly base: World) {
     const { network, failed } = base.state;
     this.failedWatches = failedWatchesOf(network, failed);
-    this.watches = new Uint8Array(network.watches.length);
-    for (const { index, watch } of network.watches)
-      if (watch.kind !== "group") this.watches[index] = readWatch(base, index, this.failedWatches, () => 0);
-    const read = (index: number): number => {
-      if (network.watches[index].watch.kind !== "group") return this.watches[index];
-      this.watches[index] = readWatch(base, index, this.failedWatches, read);
-      return this.watches[index];
-    };
-    for (const { index } of network.watches) read(index);
+    this.watches = readWatches(base);
     this.tunnels = network.tunnels.map((tunnel) => readTunnel(base, tunnel));
     this.anyIntoItself = this.tunnels.some(({ leadsIntoItself }) => leadsIntoItself);
     this.bits = Uint8Array.from(network.tunnels, (_, t) => tunnelBitOf(network, t, (k) => this.tunnels[k]));
@@ -184,16 +176,7 @@ function add(map: Map<number, number[]>, key: number, subject: number) {
   else if (list[list.length - 1] !== subject) list.push(subject);
 }
 
-const known = new WeakMap<World, Readings>();
-
-function readingsOf(world: World): Readings {
-  let readings = known.get(world);
-  if (!readings) {
-    readings = new Readings(world);
-    known.set(world, readings);
-  }
-  return readings;
-}
+const readingsOf = onceFor((world: World) => new Readings(world));
 
 /** As `readWatches`, where only those are read that rest on what is otherwise than in a world near by. */
 export function watchesNear(near: World, world: World): Uint8Array {

@@ -1,9 +1,11 @@
 import { type GatewayRecord, gatewaysOf, shareBook, World } from "../forwarding/index.ts";
 import {
+  addTo,
   type ElementNumber,
   elementParts,
   findNeighbour,
   type Network,
+  onceFor,
   physicalState,
   type State,
   tunnelsPassing,
@@ -182,29 +184,20 @@ interface UntouchedAnswers {
   readonly elsewhere: readonly number[];
 }
 
-const untouched = new WeakMap<Network, UntouchedAnswers>();
-
-function untouchedAnswers(network: Network): UntouchedAnswers {
-  let known = untouched.get(network);
-  if (!known) {
-    const { candidates, interfaces } = network;
-    const physical = physicalState(network, [], tunnelsPassing(network));
-    const onLink = new Map<number, number[]>();
-    const elsewhere: number[] = [];
-    for (const [slot, c] of candidates.answering.entries()) {
-      const out = candidates.out[c];
-      const link = out < 0 || interfaces.tunnel[out] >= 0 ? -1 : interfaces.link[out];
-      const known = onLink.get(link);
-      if (link < 0) elsewhere.push(slot);
-      else if (known) known.push(slot);
-      else onLink.set(link, [slot]);
-    }
-    const answers = Uint8Array.from(candidates.answering, (c) => Number(neighbourAnswers(physical, c)));
-    known = { answers, onLink, elsewhere };
-    untouched.set(network, known);
+const untouchedAnswers = onceFor((network: Network): UntouchedAnswers => {
+  const { candidates, interfaces } = network;
+  const physical = physicalState(network, [], tunnelsPassing(network));
+  const onLink = new Map<number, number[]>();
+  const elsewhere: number[] = [];
+  for (const [slot, c] of candidates.answering.entries()) {
+    const out = candidates.out[c];
+    const link = out < 0 || interfaces.tunnel[out] >= 0 ? -1 : interfaces.link[out];
+    if (link < 0) elsewhere.push(slot);
+    else addTo(onLink, link, slot);
   }
-  return known;
-}
+  const answers = Uint8Array.from(candidates.answering, (c) => Number(neighbourAnswers(physical, c)));
+  return { answers, onLink, elsewhere };
+});
 
 /** The links that the failure of an element touches. */
 function linksOf(network: Network, element: ElementNumber): number[] {

@@ -13,6 +13,7 @@ import {
 import {
   type Attachment,
   actionCodes,
+  addTo,
   attachmentsOf,
   type DeviceRecord,
   type ElementNumber,
@@ -139,11 +140,7 @@ export class Context {
       const found = new Map<number, AskedFlow[]>();
       for (const asked of this.flows) {
         trips.verdictOf(this.healthy, asked.question);
-        for (const device of trips.devicesPassed()) {
-          const list = found.get(device);
-          if (list) list.push(asked);
-          else found.set(device, [asked]);
-        }
+        for (const device of trips.devicesPassed()) addTo(found, device, asked);
       }
       return found;
     });

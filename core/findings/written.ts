@@ -1,6 +1,6 @@
 import { type Prefix, PrefixList } from "../address/index.ts";
 import type { World } from "../forwarding/index.ts";
-import { type DeviceRecord, destinationOf, sourceCodes } from "../network/index.ts";
+import { addTo, type DeviceRecord, destinationOf, sourceCodes } from "../network/index.ts";
 import type { StaticRoute } from "../plan/index.ts";
 import {
   type NextHop,
@@ -101,10 +101,7 @@ export class WrittenRoutes {
         hops: nextHopsOf(network, tables, c),
       };
       list.push(written);
-      const group = candidates.group[c];
-      const beside = this.groups.get(group);
-      if (beside) beside.push(written);
-      else this.groups.set(group, [written]);
+      addTo(this.groups, candidates.group[c], written);
     }
     return list;
   }

@@ -1,5 +1,5 @@
 import type { Address } from "../address/index.ts";
-import { addressesOf, type Network, ownersOf } from "../network/index.ts";
+import { addressesOf, type Network, onceFor, ownersOf } from "../network/index.ts";
 import type { Trip } from "./flow.ts";
 import type { Walk } from "./packet.ts";
 import { Relevances } from "./relevance.ts";
@@ -14,16 +14,7 @@ export interface InputSink {
   answering(c: number): void;
 }
 
-const relevances = new WeakMap<Network, Relevances>();
-
-function relevancesOf(network: Network): Relevances {
-  let known = relevances.get(network);
-  if (!known) {
-    known = new Relevances(network);
-    relevances.set(network, known);
-  }
-  return known;
-}
+const relevancesOf = onceFor((network: Network) => new Relevances(network));
 
 /**
  * What a trip that answers a question read of the state (rule 10.4): the life of the devices that it visits, the

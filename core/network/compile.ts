@@ -4,6 +4,7 @@ import { entriesOf } from "./entries.ts";
 import { compilePorts, type Ports } from "./interfaces.ts";
 import { joinLayouts, layDevice, withWatchesFrom } from "./layout.ts";
 import type { DeviceLayout, DeviceRecord, Network, PolicyRecord, PolicyTableRecord } from "./network.ts";
+import { onceFor } from "./once-for.ts";
 import { profileOf } from "./profile.ts";
 import { compileWatches } from "./watches.ts";
 
@@ -120,18 +121,13 @@ function sameAttachment(
   });
 }
 
-const vrfsKnown = new WeakMap<Device, string[]>();
-
 /** The VRFs that a device's interfaces and routes name, "main" first. */
-function vrfsOf(device: Device): string[] {
-  const known = vrfsKnown.get(device);
-  if (known) return known;
+const vrfsOf = onceFor((device: Device): string[] => {
   const vrfs = new Set(["main"]);
   for (const entry of device.interfaces) vrfs.add(entry.vrf ?? "main");
   for (const route of [...device.routes, ...device.learned]) vrfs.add(route.vrf ?? "main");
-  vrfsKnown.set(device, [...vrfs]);
-  return vrfsOf(device);
-}
+  return [...vrfs];
+});
 
 function compilePolicyTables(device: Device, vrfs: readonly string[], ports: Ports): PolicyTableRecord[] {
   return device.policyTables.map((table, i) => {

@@ -2,6 +2,7 @@ import { type Family, hostPrefix, type Prefix, prefixOf, samePrefix } from "../a
 import type { Device, Plan } from "../plan/index.ts";
 import { type Entry, plainEntry, type Settled } from "./entry.ts";
 import type { Ports } from "./interfaces.ts";
+import { addTo } from "./lists.ts";
 import { actionCodes, addressAt, sourceCodes } from "./network.ts";
 import { handedOut, system } from "./offered.ts";
 import { Attached } from "./subnets.ts";
@@ -94,9 +95,7 @@ function watchGateways(entries: Entry[]) {
   for (const entry of entries) {
     if (!entry.via || entry.fault) continue;
     const key = `${entry.table} ${entry.to.address.family} ${entry.to.address.w0} ${entry.to.address.w1} ${entry.to.address.w2} ${entry.to.address.w3}/${entry.to.length}`;
-    const known = gateways.get(key);
-    if (known) known.push(entry);
-    else gateways.set(key, [entry]);
+    addTo(gateways, key, entry);
   }
   for (const list of gateways.values()) {
     if (list.length > 1) for (const entry of list) entry.needsAnswer = true;

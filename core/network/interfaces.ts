@@ -7,6 +7,7 @@ import {
   prefixOf,
 } from "../address/index.ts";
 import type { Interface, Plan } from "../plan/index.ts";
+import { addTo } from "./lists.ts";
 import {
   type Addresses,
   addressAt,
@@ -109,10 +110,7 @@ function pairTunnels(
   const between = new Map<string, TunnelRecord[]>();
   for (const tunnel of tunnels) {
     for (const far of owners.of(tunnel.to)) {
-      const key = `${interfaces.device[tunnel.interface]} ${far}`;
-      const known = between.get(key);
-      if (known) known.push(tunnel);
-      else between.set(key, [tunnel]);
+      addTo(between, `${interfaces.device[tunnel.interface]} ${far}`, tunnel);
     }
   }
   return tunnels.map((tunnel) => {

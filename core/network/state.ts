@@ -1,6 +1,7 @@
 import { type Address, type Family, prefixOf, sameAddress, subnetAddressKind } from "../address/index.ts";
 import { type ElementNumber, elementParts } from "./elements.ts";
 import { addressAt, mediumCodes, type Network } from "./network.ts";
+import { onceFor } from "./once-for.ts";
 
 /**
  * The network at one moment. What is really there (`alive`) is kept apart from what each device
@@ -40,20 +41,13 @@ type Physical = Pick<
 >;
 
 /** What each network is with nothing failed; every scenario changes only what its failed elements touch. */
-const untouched = new WeakMap<Network, { enabled: Uint8Array; interfaceAlive: Uint8Array }>();
-
-function untouchedOf(network: Network) {
-  let base = untouched.get(network);
-  if (!base) {
-    const enabled = network.interfaces.enabled;
-    const linkAlive = new Uint8Array(network.links.count).fill(1);
-    const passes = tunnelsPassing(network);
-    const interfaceAlive = enabled.map((_, i) => Number(isUp(network, i, enabled, linkAlive, passes)));
-    base = { enabled, interfaceAlive };
-    untouched.set(network, base);
-  }
-  return base;
-}
+const untouchedOf = onceFor((network: Network) => {
+  const { enabled } = network.interfaces;
+  const linkAlive = new Uint8Array(network.links.count).fill(1);
+  const passes = tunnelsPassing(network);
+  const interfaceAlive = enabled.map((_, i) => Number(isUp(network, i, enabled, linkAlive, passes)));
+  return { enabled, interfaceAlive };
+});
 
 /** The physical side of a state: what has failed, and which interfaces are up by rules 2.1 to 2.5. */
 export function physicalState(

@@ -1,6 +1,7 @@
 import { type Address, containsAddress, type Family, type Prefix, prefixOf } from "../address/index.ts";
 import type { Settled } from "./entry.ts";
 import type { Ports } from "./interfaces.ts";
+import { addTo } from "./lists.ts";
 import { addressAt } from "./network.ts";
 export interface Attachment {
   readonly interface: number;
@@ -24,8 +25,8 @@ export class Attached {
       const i = addresses.interface[k];
       const subnet = prefixOf(address, addresses.length[k]);
       const one = { interface: i, vrf: interfaces.vrf[i], subnet, address };
-      put(this.byAddress, keyOf(one.vrf, address, 128), one);
-      put(this.byInterface, i, one);
+      addTo(this.byAddress, keyOf(one.vrf, address, 128), one);
+      addTo(this.byInterface, i, one);
       const key = keyOf(one.vrf, subnet.address, subnet.length);
       // Of several that stand on one subnet, the first counts.
       if (!this.bySubnet.has(key)) this.bySubnet.set(key, one);
@@ -62,12 +63,6 @@ export class Attached {
 
 function keyOf(vrf: number, { family, w0, w1, w2, w3 }: Address, length: number): string {
   return family === 4 ? `${vrf} ${w0}/${length}` : `${vrf} ${w0}.${w1}.${w2}.${w3}/${length}`;
-}
-
-function put<K, V>(map: Map<K, V[]>, key: K, value: V) {
-  const list = map.get(key);
-  if (list) list.push(value);
-  else map.set(key, [value]);
 }
 
 export function subnetsOf(ports: Pick<Ports, "interfaces" | "addresses">, i: number): Prefix[] {

@@ -7,6 +7,7 @@ import {
 } from "../address/index.ts";
 import type { Plan, Probe } from "../plan/index.ts";
 import type { Ports } from "./interfaces.ts";
+import { addTo } from "./lists.ts";
 import { addressAt, endsOf, type ProbeRecord, type WatchRecord } from "./network.ts";
 
 /** Watches with what their texts name as numbers, sessions with the one that the far end holds for them (rule 9.2). */
@@ -54,10 +55,7 @@ function withPartners(records: readonly WatchRecord[], ports: Ports): WatchRecor
     `${port} ${family} ${w0} ${w1} ${w2} ${w3}`;
   for (const { index, port, peer } of records) {
     if (!peer) continue;
-    const at = key(port, peer);
-    const known = sessions.get(at);
-    if (known) known.push(index);
-    else sessions.set(at, [index]);
+    addTo(sessions, key(port, peer), index);
   }
   const owned = (port: number): Address[] => {
     const list: Address[] = [];

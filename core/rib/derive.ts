@@ -1,4 +1,4 @@
-import type { DeviceLayout, Network } from "../network/index.ts";
+import { addTo, type DeviceLayout, type Network, onceFor } from "../network/index.ts";
 import type { DeviceTables } from "./device-tables.ts";
 import { circularIn } from "./next-hops.ts";
 import { buildTables, type LocalState, settleGroups } from "./tables.ts";
@@ -102,28 +102,14 @@ interface Resting {
   readonly groups: ReadonlyMap<number, readonly number[]>;
 }
 
-const known = new WeakMap<DeviceLayout, Resting>();
-
-function restingOn(layout: DeviceLayout): Resting {
-  let found = known.get(layout);
-  if (found) return found;
-  const maps = {
-    interfaces: new Map<number, number[]>(),
-    watches: new Map<number, number[]>(),
-    groups: new Map<number, number[]>(),
-  };
-  const add = (map: Map<number, number[]>, key: number, candidate: number) => {
-    const list = map.get(key);
-    if (list) list.push(candidate);
-    else map.set(key, [candidate]);
-  };
+const restingOn = onceFor((layout: DeviceLayout): Resting => {
+  const interfaces = new Map<number, number[]>();
+  const watches = new Map<number, number[]>();
+  const groups = new Map<number, number[]>();
   for (let c = 0; c < layout.count; c++) {
-    if (layout.columns.out[c] >= 0) add(maps.interfaces, layout.columns.out[c], c);
-    if (layout.columns.watch[c] >= 0) add(maps.watches, layout.columns.watch[c], c);
-    for (let k = layout.coverStart[c]; k < layout.coverStart[c + 1]; k++)
-      add(maps.groups, layout.cover[k], c);
+    if (layout.columns.out[c] >= 0) addTo(interfaces, layout.columns.out[c], c);
+    if (layout.columns.watch[c] >= 0) addTo(watches, layout.columns.watch[c], c);
+    for (let k = layout.coverStart[c]; k < layout.coverStart[c + 1]; k++) addTo(groups, layout.cover[k], c);
   }
-  found = maps;
-  known.set(layout, found);
-  return found;
-}
+  return { interfaces, watches, groups };
+});

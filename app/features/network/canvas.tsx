@@ -7,12 +7,14 @@ import type { FlowAnswer } from "../../queries/flows.ts";
 import type { MapAnswer } from "../../queries/map.ts";
 import { keepFile } from "../../ui/keep-file.ts";
 import { DevicePlate } from "./device-plate.tsx";
+import { DrawnButton } from "./drawn-button.tsx";
 import { drawingAsPng, drawingAsSvg } from "./export-drawing.ts";
 import { GatewayShields } from "./gateway-shields.tsx";
 import { downIn, linesOf, pinsOf } from "./line.ts";
 import { EndLabels, LinkLine } from "./link-line.tsx";
 import { MapControls } from "./map-controls.tsx";
 import { Ribbons, StandbyWay } from "./ribbons.tsx";
+import { siteText } from "./site-text.ts";
 import { useDragging } from "./use-dragging.ts";
 import { usePinning } from "./use-pinning.ts";
 import { boxIn, useViewBox } from "./use-view-box.ts";
@@ -145,8 +147,6 @@ function SiteBox({ site, scale }: { site: NodeDrawing; scale: number }) {
   );
 }
 
-const siteText = (id: string) => id.replaceAll("-", " ").toUpperCase();
-
 /** From afar a site is one sign; a click comes near. */
 function SiteName({ site, scale, onShow }: { site: NodeDrawing; scale: number; onShow: () => void }) {
   const text = siteText(site.id);
@@ -154,20 +154,7 @@ function SiteName({ site, scale, onShow }: { site: NodeDrawing; scale: number; o
   const width = text.length * size * 0.52 + size;
   const [x, y] = [site.x + site.width / 2, site.y + site.height / 2];
   return (
-    // biome-ignore lint/a11y/useSemanticElements: a part of a drawing cannot be an HTML button.
-    <g
-      role="button"
-      tabIndex={0}
-      aria-label={`Zoom in on ${text.toLowerCase()}`}
-      data-only-on-screen=""
-      className="cursor-pointer"
-      onClick={onShow}
-      onKeyDown={(event) => {
-        if (event.key !== "Enter" && event.key !== " ") return;
-        event.preventDefault();
-        onShow();
-      }}
-    >
+    <DrawnButton label={`Zoom in on ${text.toLowerCase()}`} data-only-on-screen="" onPress={onShow}>
       <rect
         x={x - width / 2}
         y={y - size * 0.75}
@@ -189,7 +176,7 @@ function SiteName({ site, scale, onShow }: { site: NodeDrawing; scale: number; o
       >
         {text}
       </text>
-    </g>
+    </DrawnButton>
   );
 }
 

@@ -1,4 +1,5 @@
 import { comparePrefix, containsPrefix, exactCover, formatPrefix, PrefixList } from "../../address/index.ts";
+import { addTo } from "../../network/index.ts";
 import type { Check } from "../check.ts";
 import { addRoute, routeChange, type Written } from "../context.ts";
 
@@ -19,9 +20,7 @@ export const routesReplaceable: Check = {
         const { to: _to, note: _note, ...rest } = written.route;
         if (context.routes.beside(written).length > 1) continue;
         const key = `${written.to.address.family} ${JSON.stringify(rest, Object.keys(rest).sort())}`;
-        const known = alike.get(key);
-        if (known) known.push(written);
-        else alike.set(key, [written]);
+        addTo(alike, key, written);
       }
       return [...alike.values()].flatMap((routes) => {
         const cover = exactCover(routes.map((w) => w.to));

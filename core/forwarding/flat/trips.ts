@@ -1,5 +1,5 @@
 import { isIpv6LinkLocal } from "../../address/index.ts";
-import type { Network } from "../../network/index.ts";
+import { type Network, onceFor } from "../../network/index.ts";
 import { type Trip, type Verdict, verdictRank, walkBothWays } from "../flow.ts";
 import { carriersOfTrip, type GatewayRecord, gatewayInterfaces, gatewayOfExit } from "../gateways.ts";
 import { type DropCode, dropCodes, type Walk } from "../packet.ts";
@@ -138,30 +138,24 @@ export class FlatTrips {
 
   /** Whether any packet or reply of the flow that was asked last left by one of two interfaces. */
   leavesBy(one: number, other: number): boolean {
-    const { list, length } = this.told;
-    for (let at = 0; at < length; ) {
-      if (list[at] === OUT || list[at] === BACK) at++;
-      else {
-        const out = list[at + 1];
-        if (out >= 0 && (out === one || out === other)) return true;
-        at += 2;
-      }
-    }
-    return false;
+    let leaves = false;
+    this.forEachHop((_, out) => {
+      leaves ||= out >= 0 && (out === one || out === other);
+    });
+    return leaves;
   }
 
   /** The devices that packets and replies of the flow that was asked last passed. */
   devicesPassed(): Set<number> {
-    const { list, length } = this.told;
     const devices = new Set<number>();
-    for (let at = 0; at < length; ) {
-      if (list[at] === OUT || list[at] === BACK) at++;
-      else {
-        devices.add(list[at]);
-        at += 2;
-      }
-    }
+    this.forEachHop((device) => devices.add(device));
     return devices;
+  }
+
+  /** Calls for every hop of the flow that was asked last, there and back. */
+  private forEachHop(call: (device: number, out: number) => void) {
+    const { list, length } = this.told;
+    for (let at = 0; at < length; at++) if (list[at] !== OUT && list[at] !== BACK) call(list[at], list[++at]);
   }
 
   /** The devices and exits of all ways of the flow that was asked last, in an order of their own: equal for equal ways. */
@@ -319,14 +313,5 @@ const noWay = new Int32Array(0);
 
 type Answered = Map<string, Reply>;
 
-const known = new WeakMap<Network, FlatTrips>();
-
 /** One for a network: its memory is used again and again. */
-export function flatTrips(network: Network): FlatTrips {
-  let trips = known.get(network);
-  if (!trips) {
-    trips = new FlatTrips(network);
-    known.set(network, trips);
-  }
-  return trips;
-}
+export const flatTrips = onceFor((network: Network) => new FlatTrips(network));

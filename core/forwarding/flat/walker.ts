@@ -1,5 +1,12 @@
 import { type Address, containsAddress } from "../../address/index.ts";
-import { actionCodes, contactBy, type DeviceRecord, type Network, ownerOnLink } from "../../network/index.ts";
+import {
+  actionCodes,
+  contactBy,
+  type DeviceRecord,
+  type Network,
+  onceFor,
+  ownerOnLink,
+} from "../../network/index.ts";
 import type { NextHop } from "../../rib/index.ts";
 import { type DropCode, dropCodes, type Protocol } from "../packet.ts";
 import { deniedBy, type Zones } from "../policy.ts";
@@ -460,23 +467,16 @@ export class FlatWalker {
 
 const PLAIN_4 = 1;
 const PLAIN_6 = 2;
-const plainOf = new WeakMap<Network, Uint8Array>();
-
 /** Devices that look at nothing but a packet's destination and VRF, and the families that they forward. */
-function plainDevices(network: Network): Uint8Array {
-  let plain = plainOf.get(network);
-  if (!plain) {
-    plain = Uint8Array.from(network.devices, (device) =>
-      device.policyTables.length === 0 &&
-      device.sourceNat.length === 0 &&
-      device.policy === null &&
-      device.profile.returnPath === "off" &&
-      device.role !== "internet" &&
-      !device.outline
-        ? (device.forwards[4] ? PLAIN_4 : 0) | (device.forwards[6] ? PLAIN_6 : 0)
-        : 0,
-    );
-    plainOf.set(network, plain);
-  }
-  return plain;
-}
+const plainDevices = onceFor((network: Network) =>
+  Uint8Array.from(network.devices, (device) =>
+    device.policyTables.length === 0 &&
+    device.sourceNat.length === 0 &&
+    device.policy === null &&
+    device.profile.returnPath === "off" &&
+    device.role !== "internet" &&
+    !device.outline
+      ? (device.forwards[4] ? PLAIN_4 : 0) | (device.forwards[6] ? PLAIN_6 : 0)
+      : 0,
+  ),
+);

@@ -15,11 +15,19 @@ import { MapControls } from "../map-controls.tsx";
 import { Ribbons, StandbyWay } from "../ribbons.tsx";
 import { useDragging } from "../use-dragging.ts";
 import { usePinning } from "../use-pinning.ts";
-import type { Camera } from "./camera.ts";
-import { seenIn } from "./camera.ts";
+import { type Camera, seenIn } from "./camera.ts";
 import { isFolded, paint, tokensOf } from "./paint.ts";
 import { pictureOf } from "./picture.ts";
-import { type Hit, hitAt, nextPlate, type Plate, type Scene, sceneOf } from "./scene.ts";
+import {
+  type Hit,
+  hitAt,
+  middle,
+  nearestPlate,
+  nextPlate,
+  type Plate,
+  type Scene,
+  sceneOf,
+} from "./scene.ts";
 import { SiteButton } from "./site-button.tsx";
 import { useCamera } from "./use-camera.ts";
 
@@ -89,7 +97,7 @@ export function LargeMap({ answer, drawing, flow }: LargeMapProps) {
     if (!direction) return;
     event.preventDefault();
     const from = focused === null ? null : scene.plateOf.get(focused);
-    const next = from ? nextPlate(scene, from, direction) : nearestTo(scene, seenIn(camera.now()));
+    const next = from ? nextPlate(scene, from, direction) : nearestPlate(scene, middle(seenIn(camera.now())));
     if (!next) return;
     setFocused(next.device.id);
     camera.bring(next.node);
@@ -230,25 +238,6 @@ function usePressing(pan: (dx: number, dy: number) => void) {
     /** Whether the ground has been dragged since it was last pressed. */
     moved: () => far.current,
   };
-}
-
-function nearestTo(
-  scene: Scene,
-  seen: { x: number; y: number; width: number; height: number },
-): Plate | null {
-  const at = { x: seen.x + seen.width / 2, y: seen.y + seen.height / 2 };
-  let best: Plate | null = null;
-  let least = Number.POSITIVE_INFINITY;
-  for (const plate of scene.plates) {
-    const away = Math.hypot(
-      plate.node.x + plate.node.width / 2 - at.x,
-      plate.node.y + plate.node.height / 2 - at.y,
-    );
-    if (away >= least) continue;
-    least = away;
-    best = plate;
-  }
-  return best;
 }
 
 /** The plates that are there to be touched: pointed at, focused, and dragged. */

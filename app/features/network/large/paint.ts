@@ -1,5 +1,6 @@
 import { plateOutline } from "../../../ui/plate.tsx";
 import { endsOn, type Line } from "../line.ts";
+import { siteText } from "../site-text.ts";
 import { type Camera, originOf, scaleOf, seenIn } from "./camera.ts";
 import type { Plate, Scene, SiteSign } from "./scene.ts";
 
@@ -106,7 +107,7 @@ function paintSign(brush: Brush, { site, devices, down }: SiteSign) {
   context.textAlign = "center";
   context.textBaseline = "middle";
   context.fillStyle = down ? tokens.stop : tokens.ink;
-  const text = site.id.replaceAll("-", " ").toUpperCase();
+  const text = siteText(site.id);
   const told = down ? `${text} ${down}/${devices}` : text;
   if (context.measureText(told).width > site.width) return;
   context.fillText(told, site.x + site.width / 2, site.y + site.height / 2);
@@ -123,7 +124,7 @@ function paintGrounds(brush: Brush) {
   context.textAlign = "left";
   context.textBaseline = "alphabetic";
   context.fillStyle = tokens["ink-2"];
-  for (const { id, x, y } of seen) context.fillText(id.replaceAll("-", " ").toUpperCase(), x + 8, y + 15);
+  for (const { id, x, y } of seen) context.fillText(siteText(id), x + 8, y + 15);
 }
 
 /** How much of a line is seen that only passes, or among very many. */

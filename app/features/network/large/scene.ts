@@ -90,7 +90,7 @@ function bundlesOf(
   return [...bundles.values()];
 }
 
-export function middle({ x, y, width, height }: NodeDrawing): Point {
+export function middle({ x, y, width, height }: Omit<NodeDrawing, "id" | "kind">): Point {
   return { x: x + width / 2, y: y + height / 2 };
 }
 
@@ -131,6 +131,15 @@ function distanceTo(a: Point, b: Point, at: Point): number {
   const along = length === 0 ? 0 : ((at.x - a.x) * dx + (at.y - a.y) * dy) / length;
   const part = Math.max(0, Math.min(1, along));
   return Math.hypot(at.x - a.x - part * dx, at.y - a.y - part * dy);
+}
+
+/** The plate whose middle is nearest to a point. */
+export function nearestPlate({ plates }: Scene, at: Point): Plate | null {
+  const away = ({ node }: Plate) => Math.hypot(middle(node).x - at.x, middle(node).y - at.y);
+  return plates.reduce<Plate | null>(
+    (best, plate) => (best && away(best) <= away(plate) ? best : plate),
+    null,
+  );
 }
 
 /** The plate that is next in a direction: the nearest whose way there is more along it than across. */

@@ -1,0 +1,12 @@
+/** A function whose answer is worked out once for each thing it is asked of, and kept as long as that thing itself. */
+export function onceFor<K extends object, V>(make: (key: K) => V): (key: K) => V {
+  const known = new WeakMap<K, { readonly made: V }>();
+  return (key) => {
+    let found = known.get(key);
+    if (!found) {
+      found = { made: make(key) };
+      known.set(key, found);
+    }
+    return found.made;
+  };
+}
