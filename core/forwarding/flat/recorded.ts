@@ -1,4 +1,3 @@
-import type { NextHop } from "../../rib/index.ts";
 import type { Session } from "../packet.ts";
 
 /** How a walk ended. */
@@ -43,50 +42,6 @@ export function emptyRecord(): WalkRecord {
     wayEnd: 0,
     sessions: noSessions,
   };
-}
-
-/**
- * The places on the way of a packet, by how many hops lie before each: device, VRF, the interface that it came in by
- * (-1 at its sender), its addresses as it came in and as they stand, and the hop by which it left.
- */
-export class Stack {
-  readonly device: number[] = [];
-  readonly vrf: number[] = [];
-  readonly in: number[] = [];
-  readonly cameFrom: number[] = [];
-  readonly cameTo: number[] = [];
-  readonly source: number[] = [];
-  readonly destination: number[] = [];
-  /** Devices that have sent it on. */
-  readonly sentOn: number[] = [];
-  readonly sessions: (readonly NumberedSession[])[] = [];
-  readonly out: number[] = [];
-  /** The next hop where somebody took the packet there, for telling gateways; else null. */
-  readonly taken: (NextHop | null)[] = [];
-
-  /** Puts a packet at a place, as it comes in. */
-  put(at: number, device: number, vrf: number, by: number, source: number, destination: number) {
-    this.device[at] = device;
-    this.vrf[at] = vrf;
-    this.in[at] = by;
-    this.cameFrom[at] = this.source[at] = source;
-    this.cameTo[at] = this.destination[at] = destination;
-  }
-
-  /** Rule 6.3: whether the packet was here before with the same header, by the same interface and in the same VRF. */
-  circles(at: number): boolean {
-    for (let k = at - 1; k >= 0; k--) {
-      if (
-        this.device[k] === this.device[at] &&
-        this.vrf[k] === this.vrf[at] &&
-        this.in[k] === this.in[at] &&
-        this.cameFrom[k] === this.cameFrom[at] &&
-        this.cameTo[k] === this.cameTo[at]
-      )
-        return true;
-    }
-    return false;
-  }
 }
 
 /** Whole numbers in a row, in memory that is used again and again. */

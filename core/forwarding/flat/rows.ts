@@ -48,17 +48,19 @@ export class Rows {
   }
 
   /**
-   * Where the main table's row for an address starts if it leads straight on: by one next hop that somebody owns, over
-   * no tunnel; -1 where there is more to look at.
+   * Where the main table's row for an address starts if it leads straight on: by one next hop that somebody owns in a
+   * main VRF, over no tunnel; -1 where there is more to look at.
    */
   straight(address: number): number {
     const row = this.find(0, address);
     if (row < 0) return -1;
     const { cells } = this;
     const branch = row + ROW.size;
+    const owner = cells[branch + BRANCH.owner];
     return cells[row + ROW.branches] === 1 &&
       cells[branch + BRANCH.action] === actionCodes.forward &&
-      cells[branch + BRANCH.owner] >= 0 &&
+      owner >= 0 &&
+      this.network.interfaces.vrf[owner] === 0 &&
       this.network.interfaces.tunnel[cells[branch + BRANCH.out]] < 0
       ? row
       : -1;

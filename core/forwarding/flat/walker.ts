@@ -1,12 +1,5 @@
 import { type Address, containsAddress } from "../../address/index.ts";
-import {
-  actionCodes,
-  contactBy,
-  type DeviceRecord,
-  type Network,
-  onceFor,
-  ownerOnLink,
-} from "../../network/index.ts";
+import { actionCodes, contactBy, type DeviceRecord, type Network, ownerOnLink } from "../../network/index.ts";
 import type { NextHop } from "../../rib/index.ts";
 import { type DropCode, dropCodes, type Protocol } from "../packet.ts";
 import { deniedBy, type Zones } from "../policy.ts";
@@ -15,18 +8,18 @@ import { translatedSource } from "../translation.ts";
 import { HOP_LIMIT, MAX_WALKS } from "../walk.ts";
 import type { World } from "../world.ts";
 import { type AddressBook, addressBook } from "./addresses.ts";
+import { Glide } from "./glide.ts";
+import { Places } from "./places.ts";
 import {
   emptyRecord,
   type NumberedSession,
   Numbers,
   noSessions,
   results,
-  Stack,
   type WalkRecord,
 } from "./recorded.ts";
 import { passesBack } from "./return-path.ts";
 import { BRANCH, NONE, NOT_CHOSEN, ROW, type Rows } from "./rows.ts";
-import { LOOK, stepsOf } from "./steps.ts";
 
 /** Who sends what to whom, addresses by number; source NONE lets the sender choose. */
 export interface FlatSending {
@@ -59,13 +52,10 @@ export class FlatWalker {
   readonly exits: NextHop[] = [];
   /** The interfaces of which exits are told; null for none. */
   exitsAt: Uint8Array | null = null;
-  private readonly stack = new Stack();
+  private readonly places = new Places();
   private readonly passed: Int32Array;
   private passing = 0;
-  /** Interfaces that the packet came in by, by the number of the stretch on which it did. */
-  private readonly seen: Int32Array;
-  private stamp = 0;
-  private readonly plain: Uint8Array;
+  private readonly glide: Glide;
   private visited: Set<string> | null = null;
   private undecided = false;
   private world!: World;
@@ -75,8 +65,7 @@ export class FlatWalker {
   constructor(private readonly network: Network) {
     this.book = addressBook(network);
     this.passed = new Int32Array(network.devices.length);
-    this.seen = new Int32Array(network.interfaces.count);
-    this.plain = plainDevices(network);
+    this.glide = new Glide(network, this.book);
     const nowhere = { family: 4 as const, w0: 0, w1: 0, w2: 0, w3: 0 };
     this.packet = { source: nowhere, destination: nowhere, protocol: "icmp", port: null };
   }
@@ -111,9 +100,9 @@ export class FlatWalker {
 
   private putAtSender(source: number) {
     const { device, vrf, destination } = this.sending;
-    this.stack.put(0, device, vrf, -1, source, destination);
-    this.stack.sentOn[0] = 0;
-    this.stack.sessions[0] = noSessions;
+    this.places.put(0, device, vrf, -1, source, destination);
+    this.places.sentOn[0] = 0;
+    this.places.sessions[0] = noSessions;
   }
 
   private sendPinned(record: DeviceRecord, hop: NextHop) {
@@ -220,80 +209,23 @@ export class FlatWalker {
     return plain;
   }
 
-  /**
-   * As `arrive`, from place to place as long as all is plain: one next hop, which answers, at devices that look at
-   * nothing but the destination. Where anything else stands, `arrive` goes on.
-   */
-  private glide(from: number) {
-    const { stack, plain, seen, exitsAt } = this;
-    const { interfaces } = this.network;
-    const { linkAlive, interfaceAlive } = this.world.state;
-    const destination = stack.destination[from];
-    const source = stack.source[from];
-    if (this.count >= MAX_WALKS || this.sending.answers?.sessions.length) return this.arrive(from);
-    const wanted = this.book.addresses[destination].family === 4 ? PLAIN_4 : PLAIN_6;
-    const answerers = this.book.answerers[destination];
-    const owner = answerers.length === 1 ? interfaces.device[answerers[0]] : -1;
-    const stamp = ++this.stamp;
-    for (let k = 1; k < from; k++) {
-      const sameHeader = stack.cameFrom[k] === source && stack.cameTo[k] === destination;
-      if (sameHeader && stack.vrf[k] === interfaces.vrf[stack.in[k]]) seen[stack.in[k]] = stamp;
-    }
-    const steps = stepsOf(this.network, this.world.store);
-    const towards = steps.towards(destination);
-    const touched = this.world.touched;
-    let sentOn = stack.sentOn[from];
-    let at = from;
-    for (; ; at++) {
-      const device = stack.device[at];
-      const by = stack.in[at];
-      if (!(plain[device] & wanted) || seen[by] === stamp || stack.vrf[at] !== 0) break;
-      if (sentOn >= HOP_LIMIT || (owner >= 0 ? owner === device : answerers.length > 0)) break;
-      seen[by] = stamp;
-      let next: number;
-      let out: number;
-      if (touched[device]) {
-        const rows = this.world.rowsOf(device);
-        const row = rows.straight(destination);
-        if (row < 0) break;
-        next = rows.cells[row + ROW.size + BRANCH.owner];
-        out = rows.cells[row + ROW.size + BRANCH.out];
-      } else {
-        const step = towards[device * 2];
-        const known = step === 0 ? steps.fill(towards, device, destination) : step;
-        if (known === LOOK) break;
-        next = known - 1;
-        out = towards[device * 2 + 1];
-      }
-      if (!linkAlive[interfaces.link[out]] || !interfaceAlive[next]) break;
-      if (exitsAt?.[out]) stack.taken[at] = this.world.rowsOf(device).hopOf(destination);
-      stack.out[at] = out;
-      const to = interfaces.device[next];
-      stack.put(at + 1, to, interfaces.vrf[next], next, source, destination);
-      if (to !== device) sentOn++;
-    }
-    stack.sentOn[at] = sentOn;
-    stack.sessions[at] = stack.sessions[from];
-    this.arrive(at);
-  }
-
   /** A packet has arrived at a device: rule 6.2, in its order. */
   private arrive(at: number) {
     if (this.refused) return;
-    const { stack } = this;
-    const device = stack.device[at];
-    const vrf = stack.vrf[at];
+    const { places } = this;
+    const device = places.device[at];
+    const header = places.header(at);
+    const { vrf } = header;
     const record = this.network.devices[device];
-    if (stack.circles(at)) return this.stop(at, "looped", results.looped);
+    if (places.circles(at)) return this.stop(at, "looped", results.looped);
     if (this.count >= MAX_WALKS && this.wasHere(at)) return;
     if (this.sending.answers) this.undoTranslation(at, this.sending.answers.sessions);
-    const source = stack.source[at];
-    const destination = stack.destination[at];
+    const { source, destination } = header;
     const ends = this.takes(device, vrf, destination);
     const rows = this.world.rowsOf(device);
-    const row = ends ? -1 : this.route(record, rows, vrf, stack.in[at], source, destination);
+    const row = ends ? -1 : this.route(record, rows, vrf, places.in[at], source, destination);
     if (record.profile.returnPath !== "off") {
-      const packet = { vrf, in: stack.in[at], source, destination };
+      const packet = { vrf, in: places.in[at], source, destination };
       const ask = (table: number, incoming: number, from: number, to: number) =>
         this.route(record, rows, table, incoming, from, to);
       if (!passesBack(record, rows, packet, row, ask)) return this.stop(at, "return-path");
@@ -303,15 +235,16 @@ export class FlatWalker {
     if (!record.forwards[this.book.addresses[destination].family]) return this.stop(at, "forwarding-off");
     if (row < 0 && record.role === "internet") return this.atInternet(at);
     if (row < 0) return this.stop(at, "no-route");
-    if (stack.sentOn[at] >= HOP_LIMIT) return this.stop(at, "hop-limit");
+    if (places.sentOn[at] >= HOP_LIMIT) return this.stop(at, "hop-limit");
     this.follow(at, record, rows, row);
   }
 
   /** Past the ways that are listed one by one, every place is visited once. */
   private wasHere(at: number): boolean {
-    const { stack } = this;
+    const { places } = this;
     this.visited ??= new Set();
-    const header = `${stack.device[at]}/${stack.vrf[at]}/${stack.in[at]} ${stack.source[at]} ${stack.destination[at]}`;
+    const { vrf, source, destination } = places.header(at);
+    const header = `${places.device[at]}/${vrf}/${places.in[at]} ${source} ${destination}`;
     if (this.visited.has(header)) return true;
     this.visited.add(header);
     return false;
@@ -319,10 +252,11 @@ export class FlatWalker {
 
   /** Rule 6.6: a reply to a translated source gets the original back where the translation was made. */
   private undoTranslation(at: number, sessions: readonly NumberedSession[]) {
-    const { device, destination } = this.stack;
+    const device = this.places.device[at];
+    const header = this.places.header(at);
     for (const session of sessions) {
-      if (session.device !== device[at] || session.translated !== destination[at]) continue;
-      destination[at] = session.original;
+      if (session.device !== device || session.translated !== header.destination) continue;
+      header.destination = session.original;
       return;
     }
   }
@@ -340,14 +274,14 @@ export class FlatWalker {
 
   private deliver(at: number) {
     const { answers } = this.sending;
-    if (answers && this.stack.device[at] !== answers.device) return this.stop(at, "wrong-device");
-    if (answers && this.stack.source[at] !== answers.destination) return this.stop(at, "no-state");
+    if (answers && this.places.device[at] !== answers.device) return this.stop(at, "wrong-device");
+    if (answers && this.places.header(at).source !== answers.destination) return this.stop(at, "no-state");
     this.leaveBy(at, -1, null);
     this.end(at, -1, results.delivered);
   }
 
   private atInternet(at: number) {
-    const code = this.book.refusedByInternet(this.stack.destination[at]);
+    const code = this.book.refusedByInternet(this.places.header(at).destination);
     if (code >= 0) this.stop(at, dropCodes[code]);
     else this.deliver(at);
   }
@@ -368,29 +302,31 @@ export class FlatWalker {
       const hop = rows.hops[cells[branch + BRANCH.hop]];
       this.send(at, record, hop, cells[branch + BRANCH.owner], cells[branch + BRANCH.detail] === 1);
     } else if (action === actionCodes.vrf) {
-      const { stack } = this;
+      const { places } = this;
       this.leaveBy(at, -1, null);
       const vrf = cells[branch + BRANCH.detail];
-      stack.put(at + 1, record.index, vrf, stack.in[at], stack.source[at], stack.destination[at]);
-      stack.sentOn[at + 1] = stack.sentOn[at];
-      stack.sessions[at + 1] = stack.sessions[at];
+      const { source, destination } = places.header(at);
+      places.put(at + 1, record.index, vrf, places.in[at], source, destination);
+      places.sentOn[at + 1] = places.sentOn[at];
+      places.sessions[at + 1] = places.sessions[at];
       this.arrive(at + 1);
     } else this.stop(at, action === actionCodes.drop ? "discarded" : "rejected");
   }
 
   /** Policy between zones, source translation and neighbour (rule 6.2). */
   private send(at: number, record: DeviceRecord, hop: NextHop, owner: number, straight: boolean) {
-    const { stack } = this;
+    const { places } = this;
     const { interfaces } = this.network;
     const reply = this.sending.answers !== null;
     const passed = reply && this.passed[record.index] === this.passing;
-    if (record.policy && stack.in[at] >= 0) {
-      const zones: Zones = [interfaces.zones[stack.in[at]], interfaces.zones[hop.out]];
+    if (record.policy && places.in[at] >= 0) {
+      const zones: Zones = [interfaces.zones[places.in[at]], interfaces.zones[hop.out]];
       const denied = deniedBy(record, record.policy, zones, this.packetAt(at), reply ? passed : null);
       if (denied) return this.stop(at, denied);
     }
-    let source = stack.source[at];
-    let sessions = stack.sessions[at];
+    const { destination } = places.header(at);
+    let { source } = places.header(at);
+    let sessions = places.sessions[at];
     if (record.sourceNat.length > 0 && !passed) {
       const address = translatedSource(this.world, record, hop, this.packetAt(at));
       if (address) {
@@ -408,24 +344,27 @@ export class FlatWalker {
     }
     this.leaveBy(at, hop.out, hop);
     const next = interfaces.device[owner];
-    stack.put(at + 1, next, interfaces.vrf[owner], owner, source, stack.destination[at]);
-    stack.sentOn[at + 1] = stack.sentOn[at] + (next === record.index ? 0 : 1);
-    stack.sessions[at + 1] = sessions;
-    if (!this.refused) this.glide(at + 1);
+    places.put(at + 1, next, interfaces.vrf[owner], owner, source, destination);
+    places.sentOn[at + 1] = places.sentOn[at] + (next === record.index ? 0 : 1);
+    places.sessions[at + 1] = sessions;
+    if (this.refused) return;
+    const plain = this.count < MAX_WALKS && !this.sending.answers?.sessions.length;
+    this.arrive(plain ? this.glide.from(at + 1, this.world, places, this.exitsAt) : at + 1);
   }
 
   private packetAt(at: number) {
     const { packet, sending } = this;
-    packet.source = this.book.addresses[this.stack.source[at]];
-    packet.destination = this.book.addresses[this.stack.destination[at]];
+    const { source, destination } = this.places.header(at);
+    packet.source = this.book.addresses[source];
+    packet.destination = this.book.addresses[destination];
     packet.protocol = sending.protocol;
     packet.port = sending.port;
     return packet;
   }
 
   private leaveBy(at: number, out: number, taken: NextHop | null) {
-    this.stack.out[at] = out;
-    this.stack.taken[at] = taken;
+    this.places.out[at] = out;
+    this.places.taken[at] = taken;
   }
 
   /** The walk ends here, unsent. */
@@ -436,47 +375,32 @@ export class FlatWalker {
 
   private end(at: number, code: number, result: number) {
     if (this.refused) return;
-    const { stack, ways } = this;
+    const { places, ways } = this;
     if (this.count === this.walks.length) this.walks.push(emptyRecord());
     const record = this.walks[this.count++];
     record.result = result;
     record.code = code;
-    record.device = stack.device[at];
-    record.vrf = stack.vrf[at];
-    record.source = stack.source[at];
-    record.destination = stack.destination[at];
+    record.device = places.device[at];
+    const { vrf, source, destination } = places.header(at);
+    record.vrf = vrf;
+    record.source = source;
+    record.destination = destination;
     record.undecided = this.undecided;
-    record.sessions = stack.sessions[at];
+    record.sessions = places.sessions[at];
     record.wayStart = ways.length;
     ways.reserve(2 * at + 2);
     const { list } = ways;
     const { exitsAt } = this;
     let to = ways.length;
     for (let k = 0; k <= at; k++) {
-      const out = stack.out[k];
-      list[to++] = stack.device[k];
+      const out = places.out[k];
+      list[to++] = places.device[k];
       list[to++] = out;
       if (exitsAt === null || out < 0 || !exitsAt[out]) continue;
-      const taken = stack.taken[k];
+      const taken = places.taken[k];
       if (taken) this.exits.push(taken);
     }
     ways.length = to;
     record.wayEnd = to;
   }
 }
-
-const PLAIN_4 = 1;
-const PLAIN_6 = 2;
-/** Devices that look at nothing but a packet's destination and VRF, and the families that they forward. */
-const plainDevices = onceFor((network: Network) =>
-  Uint8Array.from(network.devices, (device) =>
-    device.policyTables.length === 0 &&
-    device.sourceNat.length === 0 &&
-    device.policy === null &&
-    device.profile.returnPath === "off" &&
-    device.role !== "internet" &&
-    !device.outline
-      ? (device.forwards[4] ? PLAIN_4 : 0) | (device.forwards[6] ? PLAIN_6 : 0)
-      : 0,
-  ),
-);

@@ -1,0 +1,106 @@
+import { type Network, onceFor } from "../../network/index.ts";
+import { HOP_LIMIT } from "../walk.ts";
+import type { World } from "../world.ts";
+import type { AddressBook } from "./addresses.ts";
+import type { Places } from "./places.ts";
+import { BRANCH, ROW } from "./rows.ts";
+import { LOOK, stepsOf } from "./steps.ts";
+
+/**
+ * Takes a packet from place to place as long as all is plain: one next hop, which answers, at devices that look at
+ * nothing but the destination. By rule 6.2, as the walk would; where anything else stands, the walk goes on.
+ */
+export class Glide {
+  private readonly plain: Uint8Array;
+  /** Interfaces that the packet came in by, by the number of the stretch on which it did. */
+  private readonly seen: Int32Array;
+  private stamp = 0;
+
+  constructor(
+    private readonly network: Network,
+    private readonly book: AddressBook,
+  ) {
+    this.plain = plainDevices(network);
+    this.seen = new Int32Array(network.interfaces.count);
+  }
+
+  /** Goes on from a place; gives the place where it ends, which nobody has looked at yet. `exitsAt`: where next hops are kept. */
+  from(start: number, world: World, places: Places, exitsAt: Uint8Array | null): number {
+    const { plain, seen } = this;
+    const { device: deviceOf, link: linkOf } = this.network.interfaces;
+    const { linkAlive, interfaceAlive } = world.state;
+    const { touched } = world;
+    const { destination, vrf } = places.header(start);
+    const wanted = this.book.addresses[destination].family === 4 ? PLAIN_4 : PLAIN_6;
+    const answerers = this.book.answerers[destination];
+    if (answerers.length > 1 || vrf !== 0) return start;
+    const owner = answerers.length === 1 ? deviceOf[answerers[0]] : -1;
+    const stamp = this.passedBefore(start, places);
+    const steps = stepsOf(this.network, world.store);
+    const towards = steps.towards(destination);
+    const headerOf = places.stretch(start, HOP_LIMIT);
+    const header = headerOf[start];
+    const { device: devices, in: came, out: left } = places;
+    let sentOn = places.sentOn[start];
+    let device = devices[start];
+    let by = came[start];
+    let at = start;
+    while (plain[device] & wanted && seen[by] !== stamp && device !== owner && sentOn < HOP_LIMIT) {
+      let next: number;
+      let out: number;
+      if (touched[device]) {
+        const rows = world.rowsOf(device);
+        const row = rows.straight(destination);
+        if (row < 0) break;
+        next = rows.cells[row + ROW.size + BRANCH.owner];
+        out = rows.cells[row + ROW.size + BRANCH.out];
+      } else {
+        const step = towards[device * 2] || steps.fill(towards, device, destination);
+        if (step === LOOK) break;
+        next = step - 1;
+        out = towards[device * 2 + 1];
+      }
+      if (!linkAlive[linkOf[out]] || !interfaceAlive[next]) break;
+      seen[by] = stamp;
+      if (exitsAt?.[out]) places.taken[at] = world.rowsOf(device).hopOf(destination);
+      left[at++] = out;
+      const reached = deviceOf[next];
+      if (reached !== device) sentOn++;
+      devices[at] = device = reached;
+      came[at] = by = next;
+      headerOf[at] = header;
+    }
+    places.sentOn[at] = sentOn;
+    places.sessions[at] = places.sessions[start];
+    return at;
+  }
+
+  /** Marks where the packet came in before with the same header; gives the mark. */
+  private passedBefore(start: number, places: Places): number {
+    const stamp = ++this.stamp;
+    const { source, destination } = places.header(start);
+    for (let k = 1; k < start; k++) {
+      const { vrf, cameFrom, cameTo } = places.header(k);
+      const by = places.in[k];
+      if (cameFrom === source && cameTo === destination && vrf === this.network.interfaces.vrf[by])
+        this.seen[by] = stamp;
+    }
+    return stamp;
+  }
+}
+
+const PLAIN_4 = 1;
+const PLAIN_6 = 2;
+/** Devices that look at nothing but a packet's destination and VRF, and the families that they forward. */
+const plainDevices = onceFor((network: Network) =>
+  Uint8Array.from(network.devices, (device) =>
+    device.policyTables.length === 0 &&
+    device.sourceNat.length === 0 &&
+    device.policy === null &&
+    device.profile.returnPath === "off" &&
+    device.role !== "internet" &&
+    !device.outline
+      ? (device.forwards[4] ? PLAIN_4 : 0) | (device.forwards[6] ? PLAIN_6 : 0)
+      : 0,
+  ),
+);
