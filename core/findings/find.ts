@@ -50,12 +50,17 @@ function mends(context: Context, check: Check, report: Report, edit: Edit): bool
     if (changes.some(({ before, after: now }) => before.result === "delivered" && now.result !== "delivered"))
       return false;
   }
-  const [before, now] = [context, after].map(({ network }) => flatTrips(network));
-  return context.flows.every(
-    ({ question }) =>
-      before.verdictOf(context.healthy, question) !== "works" ||
-      now.verdictOf(after.healthy, question) === "works",
-  );
+  return worksStill(context, after);
+}
+
+/** Whether every flow that works still does. */
+function worksStill(context: Context, after: Context): boolean {
+  const now = flatTrips(after.network);
+  return context
+    .flowsThatCouldDiffer(after)
+    .every(
+      (asked) => !context.working.has(asked) || now.verdictOf(after.healthy, asked.question) === "works",
+    );
 }
 
 /** Whether an edit writes a route to link-local addresses: no router forwards to them (RFC 4291, 2.5.6). */

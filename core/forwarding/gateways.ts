@@ -7,7 +7,7 @@ import {
   type Network,
   sourceCodes,
 } from "../network/index.ts";
-import { nextHopsOf } from "../rib/index.ts";
+import { nextHopsOf, type TableStore } from "../rib/index.ts";
 import type { Trip } from "./flow.ts";
 import type { Hop, Walk } from "./packet.ts";
 import type { World } from "./world.ts";
@@ -45,7 +45,7 @@ const familyOf = ({ via }: Exit) => via?.family ?? 4;
 
 function derivedGateways(healthy: World): GatewayRecord[] {
   const { network } = healthy.state;
-  const exits = network.devices.flatMap((device) => exitsOf(healthy, device));
+  const exits = exitsOfAll(healthy).flat();
   const sharers = new Map<string, number>();
   const place = (exit: Exit) => `${exit.interface} ${familyOf(exit)}`;
   for (const exit of exits) sharers.set(place(exit), (sharers.get(place(exit)) ?? 0) + 1);
@@ -61,6 +61,21 @@ function derivedGateways(healthy: World): GatewayRecord[] {
       named.set(id, { id, label: `${label}${behind}`, interface: out, via: alone ? null : via });
   }
   return [...named.values()];
+}
+
+const knownExits = new WeakMap<TableStore, { readonly world: World; readonly exits: readonly Exit[][] }>();
+
+/** Where the defaults of each device lead; what an edit left alone is taken over from the network before it. */
+function exitsOfAll(healthy: World): readonly Exit[][] {
+  const { store, touched } = healthy;
+  const like = store.like ? knownExits.get(store.like) : undefined;
+  const exits = healthy.state.network.devices.map((device): Exit[] => {
+    const d = device.index;
+    const same = like && !touched[d] && !like.world.touched[d] && store.isTakenOver(d);
+    return same ? like.exits[d] : exitsOf(healthy, device);
+  });
+  knownExits.set(store, { world: healthy, exits });
+  return exits;
 }
 
 /** Where the defaults of a device lead, each exit once. */

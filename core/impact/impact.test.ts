@@ -7,8 +7,9 @@ import { createEngine, engineUnder, settle } from "../convergence/index.ts";
 import { gatewaysOf } from "../forwarding/index.ts";
 import { compile, findElement, linkElement } from "../network/index.ts";
 import { applyEdit, type Change, type Edit, type Plan, type StaticRoute } from "../plan/index.ts";
-import { differenceOf } from "../reachability/index.ts";
+import { differenceOf, differenceWithin, everythingSuspect, suspectsOf } from "../reachability/index.ts";
 import { NetworkModel } from "../scenario/index.ts";
+import { flowChanges } from "./flow-changes.ts";
 import { groupRanges, impactOf } from "./index.ts";
 
 /** A random edit of routes: one removed, or one led elsewhere, or a new one by a neighbour. */
@@ -110,6 +111,83 @@ describe("rule 11: what an edit changes", () => {
         }
       }),
       { numRuns: 60 },
+    );
+  });
+});
+
+/** A random edit of one device's interfaces: one gone, one more, or one of another address. */
+function randomPortEdit(plan: Plan, seed: number): Edit | null {
+  const random = new Random(seed);
+  const device = random.pick(plan.devices.filter((d) => d.interfaces.length > 0));
+  const before = random.pick(device.interfaces);
+  const choice = random.below(5);
+  const target = random.pick(plan.devices.flatMap((d) => d.interfaces.flatMap((port) => port.addresses)));
+  const off = { ...before, enabled: false };
+  const readdressed = { ...before, addresses: [target ?? "10.98.0.1/24"] };
+  const changes = [
+    { before, after: null },
+    { before: null, after: { name: "fresh", addresses: ["10.99.0.1/24"] } },
+    { before: null, after: { name: "fresh", addresses: [target ?? "10.98.0.1/24"] } },
+    { before, after: off },
+    { before, after: readdressed },
+  ];
+  const edit = {
+    label: "ports",
+    changes: [
+      { in: "device" as const, device: device.id, collection: "interfaces" as const, ...changes[choice] },
+    ],
+  };
+  return edit;
+}
+
+describe("rule 11: what an edit of interfaces changes", () => {
+  const applied = (seed: number, options: object) => {
+    const plan = randomPlan(seed, options);
+    const edit = randomPortEdit(plan, seed);
+    const outcome = edit && applyEdit(plan, edit);
+    return outcome?.ok ? { plan, after: outcome.plan } : null;
+  };
+
+  it("is what a comparison of every range from every sender finds", () => {
+    let narrowed = 0;
+    fc.assert(
+      fc.property(fc.nat(1_000_000), fc.boolean(), (seed, mistakes) => {
+        const made = applied(seed, { mistakes });
+        if (!made) return;
+        const before = NetworkModel.compile(made.plan);
+        const after = before.after(made.after);
+        const side = ({ world, gateways }: typeof before) => ({ world, gateways });
+        const all = everythingSuspect(before.world, after.world);
+        if (suspectsOf(before.world, after.world).altered) narrowed++;
+        const [few, brute] = [undefined, all].map((suspects) =>
+          differenceWithin(side(before), side(after), Number.POSITIVE_INFINITY, suspects).changes.map((c) =>
+            JSON.stringify([c.range, c.from, c.before, c.after]),
+          ),
+        );
+        expect(few?.sort()).toEqual(brute?.sort());
+      }),
+      { numRuns: 120 },
+    );
+    // Most of the edits are of the kind that need not be looked for everywhere.
+    expect(narrowed).toBeGreaterThan(10);
+  });
+
+  it("leaves alone the flows that it does not tell", () => {
+    fc.assert(
+      fc.property(fc.nat(1_000_000), (seed) => {
+        const made = applied(seed, { mistakes: true });
+        if (!made) return;
+        const before = NetworkModel.compile(made.plan);
+        const after = before.after(made.after);
+        const { altered } = suspectsOf(before.world, after.world);
+        const told = new Set(flowChanges(before, after, altered).map(({ id }) => id));
+        const now = NetworkModel.compile(made.after).trips();
+        for (const [id, trip] of before.trips()) {
+          const then = now.get(id);
+          if (trip && then && trip.verdict !== then.verdict) expect(told).toContain(id);
+        }
+      }),
+      { numRuns: 120 },
     );
   });
 });

@@ -48,7 +48,7 @@ export function impactOf(
   const { world } = after.engine.healthy;
   const written = writtenBy(edit, after.engine.network);
   const routes = written.map((c) => ({ ...routeOutcome(world, c), wayBack: wayBackOf(after.engine, c) }));
-  const { ranges, complete, rewritten } = rangeEffects(before, after, budget);
+  const { ranges, complete, altered } = rangeEffects(before, after, budget);
   return {
     ok: true,
     after,
@@ -56,7 +56,7 @@ export function impactOf(
       routes,
       ranges,
       wholeSpace: complete,
-      flows: flowChanges(before, after, rewritten),
+      flows: flowChanges(before, after, altered),
       later: laterEffect(before, after, written),
     },
   };
@@ -80,11 +80,11 @@ function rangeEffects(
   before: Scenario,
   after: Scenario,
   budget: number,
-): { ranges: RangeImpact[]; complete: boolean; rewritten: readonly number[] | null } {
+): { ranges: RangeImpact[]; complete: boolean; altered: readonly number[] | null } {
   const side = ({ engine, gateways }: Scenario) => ({ world: engine.healthy.world, gateways });
   const [a, b] = [side(before), side(after)];
   const told = new Map<string, RangeImpact>();
-  const { changes, complete, rewritten } = differenceWithin(a, b, budget);
+  const { changes, complete, altered } = differenceWithin(a, b, budget);
   for (const change of changes) {
     const was = outcomeReport(a, change.before);
     const now = outcomeReport(b, change.after);
@@ -97,7 +97,7 @@ function rangeEffects(
       else told.set(key, { range, from: [change.from], before: was, after: now });
     }
   }
-  return { ranges: [...told.values()], complete, rewritten };
+  return { ranges: [...told.values()], complete, altered };
 }
 
 function summaryOf({ result, at, code }: OutcomeReport) {

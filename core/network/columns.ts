@@ -53,11 +53,20 @@ export function writeEntry(columns: OwnColumns, c: number, entry: Entry) {
   columns.order[c] = entry.order;
 }
 
-/** Copies one device's lines into those of the network, from line `at` on. */
-export function copyColumns(to: OwnColumns, from: OwnColumns, at: number) {
-  for (const name of Object.keys(from) as (keyof OwnColumns)[]) {
+/** The names of those columns. */
+const columnNames = Object.keys(ownColumns(0)) as (keyof OwnColumns)[];
+
+/** Copies lines into those of the network, to line `at` and on; all of them, or those from one up to another. */
+export function copyColumns(
+  to: OwnColumns,
+  from: OwnColumns,
+  at: number,
+  start = 0,
+  end = from.table.length,
+) {
+  for (const name of columnNames) {
     const words = name === "destination" || name === "via" ? 4 : 1;
-    to[name].set(from[name], at * words);
+    to[name].set(from[name].subarray(start * words, end * words), at * words);
   }
 }
 

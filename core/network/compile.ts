@@ -2,7 +2,8 @@ import { type Prefix, parseAddress, parsePrefix } from "../address/index.ts";
 import { type Device, type Plan, type Policy, parsePortRange } from "../plan/index.ts";
 import { entriesOf } from "./entries.ts";
 import { compilePorts, type Ports } from "./interfaces.ts";
-import { joinLayouts, layDevice, withWatchesFrom } from "./layout.ts";
+import { type Joined, joinLayouts } from "./joined.ts";
+import { layDevice, withWatchesFrom } from "./layout.ts";
 import type { DeviceLayout, DeviceRecord, Network, PolicyRecord, PolicyTableRecord } from "./network.ts";
 import { onceFor } from "./once-for.ts";
 import { profileOf } from "./profile.ts";
@@ -12,6 +13,7 @@ import { compileWatches } from "./watches.ts";
 interface Kept {
   readonly ports: Ports;
   readonly vrfs: readonly string[][];
+  readonly joined: Joined;
 }
 
 const kept = new WeakMap<Network, Kept>();
@@ -54,7 +56,8 @@ export function compile(plan: Plan, like?: Network): Network {
     firstInterface = endInterface;
     firstWatch = endWatch;
   }
-  const { candidates, groups, spans } = joinLayouts(layouts);
+  const joined = joinLayouts(layouts, old && like ? { layouts: like.layouts, joined: old.joined } : null);
+  const { candidates, groups, spans } = joined;
   const devices = settings.map((settled, d): DeviceRecord => Object.assign(settled, spans[d]));
   const network: Network = {
     plan,
@@ -73,7 +76,7 @@ export function compile(plan: Plan, like?: Network): Network {
       (device.announces ?? []).map((text) => parsePrefix(text) as Prefix),
     ),
   };
-  kept.set(network, { ports, vrfs });
+  kept.set(network, { ports, vrfs, joined });
   return network;
 }
 

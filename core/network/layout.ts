@@ -1,8 +1,8 @@
 import { comparePrefix } from "../address/index.ts";
-import { copyColumns, ownColumns, writeEntry } from "./columns.ts";
+import { ownColumns, writeEntry } from "./columns.ts";
 import type { Entry } from "./entry.ts";
 import { holdingIn, type Matching, matchingOf } from "./matching.ts";
-import { type Candidates, type DeviceLayout, type Groups, sourceCodes } from "./network.ts";
+import { type DeviceLayout, sourceCodes } from "./network.ts";
 
 /** The same layout where the device's watches are counted from another number on. */
 export function withWatchesFrom(layout: DeviceLayout, by: number): DeviceLayout {
@@ -91,72 +91,8 @@ function coversOf(
   return { coverStart, cover: Int32Array.from(cover) };
 }
 
-/** Where a device's candidates and groups lie among all. */
-export interface Span {
-  readonly firstCandidate: number;
-  readonly endCandidate: number;
-  readonly firstGroup: number;
-  readonly endGroup: number;
-}
-
-/** Lays the devices' candidates into columns, one device after the other. */
-export function joinLayouts(layouts: readonly DeviceLayout[]): {
-  candidates: Candidates;
-  groups: Groups;
-  spans: Span[];
-} {
-  const total = (size: (layout: DeviceLayout) => number) =>
-    layouts.reduce((sum, layout) => sum + size(layout), 0);
-  const count = total((layout) => layout.count);
-  const groupCount = total((layout) => layout.groupStart.length);
-  const columns = ownColumns(count);
-  const placed = {
-    device: new Int32Array(count),
-    group: new Int32Array(count),
-    protocol: new Int32Array(count),
-    answer: new Int32Array(count).fill(-1),
-    answering: new Int32Array(total((layout) => layout.answering.length)),
-    coverStart: new Int32Array(count + 1),
-    cover: new Int32Array(total((layout) => layout.cover.length)),
-  };
-  const groups = { start: new Int32Array(groupCount + 1), table: new Int32Array(groupCount) };
-  const protocols = new Map<string, number>();
-  const spans: Span[] = [];
-  let c = 0;
-  let g = 0;
-  let k = 0;
-  let slot = 0;
-  for (const [d, layout] of layouts.entries()) {
-    copyColumns(columns, layout.columns, c);
-    placed.device.fill(d, c, c + layout.count);
-    const codes = layout.protocols.map((protocol) => numbered(protocols, protocol));
-    for (let i = 0; i < layout.count; i++) {
-      placed.group[c + i] = g + layout.group[i];
-      placed.protocol[c + i] = layout.protocol[i] < 0 ? -1 : codes[layout.protocol[i]];
-      placed.coverStart[c + i] = k + layout.coverStart[i];
-    }
-    for (const i of layout.answering) {
-      placed.answer[c + i] = slot;
-      placed.answering[slot++] = c + i;
-    }
-    for (const cover of layout.cover) placed.cover[k++] = g + cover;
-    for (const [i, start] of layout.groupStart.entries()) {
-      groups.start[g + i] = c + start;
-      groups.table[g + i] = layout.groupTable[i];
-    }
-    const end = { candidate: c + layout.count, group: g + layout.groupStart.length };
-    spans.push({ firstCandidate: c, endCandidate: end.candidate, firstGroup: g, endGroup: end.group });
-    c = end.candidate;
-    g = end.group;
-  }
-  placed.coverStart[count] = k;
-  groups.start[groupCount] = count;
-  const candidates = { count, protocols: [...protocols.keys()], ...columns, ...placed };
-  return { candidates, groups: { count: groupCount, ...groups }, spans };
-}
-
 /** A protocol's number in the order in which they are met; -1 for none. */
-function numbered(protocols: Map<string, number>, protocol: string | null): number {
+export function numbered(protocols: Map<string, number>, protocol: string | null): number {
   if (!protocol) return -1;
   const known = protocols.get(protocol) ?? protocols.size;
   protocols.set(protocol, known);

@@ -13,7 +13,7 @@ import {
 import type { Device } from "./device.ts";
 import { errorsOfIssues, type PlanError } from "./errors.ts";
 import type { Plan } from "./plan.ts";
-import { checkReferences, checkRoutesOf } from "./references.ts";
+import { checkReferences, checkWithin } from "./references.ts";
 import { describeRoute, staticRouteSchema } from "./route.ts";
 
 /**
@@ -95,16 +95,27 @@ export function applyEdit(plan: Plan, edit: Edit): EditOutcome {
     : { ok: true, plan: current, applied: { label: edit.label, changes } };
 }
 
-/** Nothing refers to a route, so an edit of routes alone is checked where it was made. */
+/** What nothing outside its device refers to, but for the watches that outages fail. */
+const OWN_COLLECTIONS: ReadonlySet<string> = new Set([
+  "routes",
+  "learned",
+  "policyTables",
+  "sourceNat",
+  "watches",
+] satisfies DeviceCollectionName[]);
+
+/** An edit of what only its own device refers to is checked where it was made. */
 function checkAfter(plan: Plan, changes: readonly Change[]): PlanError[] {
   const devices = new Set<string>();
+  let watches = false;
   for (const change of changes) {
-    const ofRoutes =
-      change.in === "policy-table" || (change.in === "device" && change.collection === "routes");
-    if (!ofRoutes) return checkReferences(plan);
+    const own =
+      change.in === "policy-table" || (change.in === "device" && OWN_COLLECTIONS.has(change.collection));
+    if (!own) return checkReferences(plan);
     devices.add(change.device);
+    watches ||= change.in === "device" && change.collection === "watches";
   }
-  return checkRoutesOf(plan, devices);
+  return checkWithin(plan, devices, watches);
 }
 
 function refuse(path: string, message: string): ChangeOutcome {

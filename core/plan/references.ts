@@ -31,13 +31,14 @@ export function checkReferences(plan: Plan): PlanError[] {
   return errors;
 }
 
-/** The same for a sound plan of which only routes of these devices have changed. */
-export function checkRoutesOf(plan: Plan, devices: ReadonlySet<string>): PlanError[] {
+/** The same for a sound plan of which only what these devices say within themselves has changed; `watches`: theirs among it. */
+export function checkWithin(plan: Plan, devices: ReadonlySet<string>, watches: boolean): PlanError[] {
   const errors: PlanError[] = [];
   const report: Report = (path, message) => errors.push({ path: pathText(path), message });
   for (const [i, device] of plan.devices.entries()) {
     if (devices.has(device.id)) checkDevice(device, ["devices", i], report);
   }
+  if (watches) checkOutages(plan, new Map(plan.devices.map((device) => [device.id, device])), report);
   return errors;
 }
 

@@ -3,7 +3,7 @@ import { flatTrips, type GatewayRecord, type World } from "../forwarding/index.t
 import { entryPoints, families, isOfInterest, outcomeOf, probeOf, type RangeOutcome } from "./outcomes.ts";
 import type { AddressRange } from "./ranges.ts";
 import { Remembered } from "./remembered.ts";
-import { suspectsOf } from "./suspects.ts";
+import { type Suspects, suspectsOf } from "./suspects.ts";
 
 export interface RangeChange {
   readonly range: AddressRange;
@@ -22,8 +22,8 @@ export interface Difference {
   readonly changes: RangeChange[];
   /** Whether all of the space was looked at; with a budget of walks it need not be. */
   readonly complete: boolean;
-  /** The only devices that anything changed on, namely routes; null where more than routes did. */
-  readonly rewritten: readonly number[] | null;
+  /** The only devices that could treat anything otherwise; null where more than these could. */
+  readonly altered: readonly number[] | null;
 }
 
 /**
@@ -36,11 +36,15 @@ export function differenceOf(before: Side, after: Side): RangeChange[] {
 
 const outcomes = new Remembered<RangeOutcome>();
 
-/** The same with at most so many pairs of range and sender walked. */
-export function differenceWithin(before: Side, after: Side, budget: number): Difference {
+/** The same with at most so many pairs of range and sender walked, of those that could differ. */
+export function differenceWithin(
+  before: Side,
+  after: Side,
+  budget: number,
+  suspects: Suspects = suspectsOf(before.world, after.world),
+): Difference {
   const [old, now] = [before.world.state.network, after.world.state.network];
-  const suspects = suspectsOf(before.world, after.world);
-  const { rewritten } = suspects;
+  const { altered } = suspects;
   const entries = entryPoints(before.world);
   const changes: RangeChange[] = [];
   let left = budget;
@@ -52,8 +56,7 @@ export function differenceWithin(before: Side, after: Side, budget: number): Dif
         const { id } = old.devices[device];
         const other = now.deviceIndex.get(id);
         if (other === undefined) continue;
-        if (left-- <= 0)
-          return { changes: sorted([...changes, ...open.values()]), complete: false, rewritten };
+        if (left-- <= 0) return { changes: sorted([...changes, ...open.values()]), complete: false, altered };
         if (!open.has(device) && passesAlike(before.world, after.world, device, range)) continue;
         const a = outcomes.of(before.world, range.first, device, () =>
           outcomeOf(before.world, before.gateways, device, range),
@@ -74,7 +77,7 @@ export function differenceWithin(before: Side, after: Side, budget: number): Dif
     }
     changes.push(...open.values());
   }
-  return { changes: sorted(changes), complete: true, rewritten };
+  return { changes: sorted(changes), complete: true, altered };
 }
 
 /** Whether a packet surely takes the very same ways in both, where interfaces are numbered alike. */

@@ -1,88 +1,78 @@
-import { type Address, type Family, formatPrefix, type Prefix } from "../address/index.ts";
+import {
+  type Address,
+  containsAddress,
+  type Family,
+  formatAddress,
+  formatPrefix,
+  hostPrefix,
+  type Prefix,
+} from "../address/index.ts";
 import { addressBook, type World } from "../forwarding/index.ts";
-import { destinationOf, type Network, sourceCodes } from "../network/index.ts";
+import { contactBy, destinationOf, type Network, ownerOnLink, sourceCodes } from "../network/index.ts";
 import { inUse, longestMatch, type NextHop, nextHopsOf } from "../rib/index.ts";
+import { alteredBetween, interfaceText } from "./altered.ts";
 import { type AddressRange, rangesInside, rangesOf } from "./ranges.ts";
 import { Remembered } from "./remembered.ts";
 
 /** What two worlds could treat differently; what is left out they surely treat alike. */
 export interface Suspects {
-  /** The devices whose routes differ where nothing else does; null where more than routes differs. */
-  readonly rewritten: readonly number[] | null;
+  /** The only devices that could treat anything otherwise; null where more than these could. */
+  readonly altered: readonly number[] | null;
   ranges(family: Family): AddressRange[];
   /** Of the devices given, those whose packets for a range could fare otherwise. */
   senders(range: AddressRange, devices: readonly number[]): readonly number[];
 }
 
 /**
- * Where only routes differ between two networks, a range matters if a device that was changed looks it up
- * otherwise, and a sender if its packets can pass such a device. Where anything else differs, all do.
+ * Where only some devices could treat packets otherwise, a range matters if one of them looks it up otherwise or owns it
+ * in one world only, and a sender if its packets can pass such a device. Where anything else differs, all do.
  */
 export function suspectsOf(before: World, after: World): Suspects {
+  const altered = alteredBetween(before, after);
+  if (!altered) return everythingSuspect(before, after);
   const networks = [before.state.network, after.state.network];
-  const rewritten = rewrittenDevices(before, after);
-  if (!rewritten) {
-    return { rewritten, ranges: (family) => rangesOf(networks, family), senders: (_, devices) => devices };
-  }
-  const { devices } = networks[1];
-  // What the devices that changed have now; of all others the first network has the same.
-  const written = rewritten.flatMap((device) => {
-    const { firstCandidate, endCandidate } = devices[device];
+  const { devices } = altered;
+  // What the devices that could differ have now; of all others the first network has the same.
+  const written = devices.flatMap((device) => {
+    const { firstCandidate, endCandidate } = networks[1].devices[device];
     return Array.from({ length: endCandidate - firstCandidate }, (_, n) =>
       destinationOf(networks[1], firstCandidate + n),
     );
   });
-  const changed = rewritten.flatMap((device) => changedDestinations(before, after, device));
+  const owned = altered.addresses.map(hostPrefix);
+  const changed = [...owned, ...devices.flatMap((device) => changedDestinations(before, after, device))];
+  /** The devices that look a range up otherwise, by its first address. */
+  const otherwise = new Map<string, readonly number[]>();
+  const differingAt = (first: Address): readonly number[] => {
+    const key = formatAddress(first);
+    let found = otherwise.get(key);
+    if (!found) {
+      const isOwned = owned.some((prefix) => containsAddress(prefix, first));
+      found = isOwned ? devices : devices.filter((device) => looksUpOtherwise(before, after, device, first));
+      otherwise.set(key, found);
+    }
+    return found;
+  };
   return {
-    rewritten,
+    altered: devices,
     ranges: (family) => {
       const within = changed.filter((prefix) => prefix.address.family === family);
       if (within.length === 0) return [];
-      return rangesInside(networks[0], written, family, within).filter(({ first }) =>
-        rewritten.some((device) => looksUpOtherwise(before, after, device, first)),
+      return rangesInside(networks[0], [...written, ...owned], family, within).filter(
+        ({ first }) => differingAt(first).length > 0,
       );
     },
-    senders: ({ first }, devices) => {
-      const passing = upstreamOf(before, rewritten, first);
-      return devices.filter((device) => passing.has(device));
+    senders: ({ first }, from) => {
+      const passing = upstreamOf(before, differingAt(first), first);
+      return from.filter((device) => passing.has(device));
     },
   };
 }
 
-/** The devices whose routes differ where nothing else does; null where more than routes differs. */
-function rewrittenDevices(before: World, after: World): number[] | null {
-  const [a, b] = [before.state.network, after.state.network];
-  const same = (x: Uint8Array, y: Uint8Array) => x.length === y.length && x.every((v, i) => v === y[i]);
-  if (a.interfaces !== b.interfaces || a.links !== b.links) return null;
-  if (!same(before.state.interfaceUp, after.state.interfaceUp)) return null;
-  if (!same(before.state.interfaceAlive, after.state.interfaceAlive)) return null;
-  if (!same(before.state.linkAlive, after.state.linkAlive)) return null;
-  if (!same(before.state.deviceAlive, after.state.deviceAlive)) return null;
-  if (!same(before.state.tunnelPasses, after.state.tunnelPasses)) return null;
-  // With the same beliefs, a device that the plan leaves alone has the same tables.
-  const believed =
-    same(before.state.watchUp, after.state.watchUp) && same(before.state.answers, after.state.answers);
-  const rewritten: number[] = [];
-  for (const { index, profile } of b.devices) {
-    const [old, now] = [a.plan.devices[index], b.plan.devices[index]];
-    if (old === now && (believed || sameTables(before, after, index))) continue;
-    const routesOnly = Object.keys({ ...old, ...now }).every(
-      (key) =>
-        old[key as keyof typeof old] === now[key as keyof typeof now] ||
-        key === "routes" ||
-        key === "watches",
-    );
-    // A return-path check looks the source up too, whatever the destination.
-    if (!routesOnly || profile.returnPath !== "off") return null;
-    rewritten.push(index);
-  }
-  return rewritten;
-}
-
-/** Whether a device that the plan leaves alone sees the same of itself. */
-function sameTables(before: World, after: World, device: number): boolean {
-  const [a, b] = [before.tablesOf(device), after.tablesOf(device)];
-  return a.state.length === b.state.length && a.state.every((state, i) => state === b.state[i]);
+/** Every range, and every sender. */
+export function everythingSuspect(before: World, after: World): Suspects {
+  const networks = [before.state.network, after.state.network];
+  return { altered: null, ranges: (family) => rangesOf(networks, family), senders: (_, devices) => devices };
 }
 
 /** Destinations for which a device's tables say otherwise, or that only one of them has. */
@@ -129,7 +119,9 @@ function groupSays(world: World, device: number, group: number): string {
   const tables = world.tablesOf(device);
   return inUse(network, tables, group)
     .map((c) => {
-      const hops = nextHopsOf(network, tables, c).map(hopText).join("+");
+      const hops = nextHopsOf(network, tables, c)
+        .map((hop) => hopText(world, hop))
+        .join("+");
       return `${kindOf(network, c)} ${network.candidates.toVrf[c]} ${hops}`;
     })
     .join("|");
@@ -140,8 +132,13 @@ function kindOf(network: Network, c: number): string {
   return `${network.candidates.action[c]}${local}`;
 }
 
-function hopText({ out, address, peer }: NextHop): string {
-  return `${out} ${peer} ${address ? `${address.w0}.${address.w1}.${address.w2}.${address.w3}` : ""}`;
+/** Where a next hop leads and who answers there, by names: numbers may differ between two networks. */
+function hopText({ state }: World, { out, address, peer }: NextHop): string {
+  const { network } = state;
+  const owner = address || peer >= 0 ? ownerOnLink(network, out, address, peer) : -1;
+  const text = (i: number) => interfaceText(network, i);
+  const to = address ? `${address.w0}.${address.w1}.${address.w2}.${address.w3}` : "";
+  return `${text(out)} ${text(peer)} ${to} ${text(owner)} ${contactBy(state, out, owner)}`;
 }
 
 /**

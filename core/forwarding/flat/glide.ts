@@ -29,7 +29,6 @@ export class Glide {
     const { plain, seen } = this;
     const { device: deviceOf, link: linkOf } = this.network.interfaces;
     const { linkAlive, interfaceAlive } = world.state;
-    const { touched } = world;
     const { destination, vrf } = places.header(start);
     const wanted = this.book.addresses[destination].family === 4 ? PLAIN_4 : PLAIN_6;
     const answerers = this.book.answerers[destination];
@@ -37,6 +36,7 @@ export class Glide {
     const owner = answerers.length === 1 ? deviceOf[answerers[0]] : -1;
     const stamp = this.passedBefore(start, places);
     const steps = stepsOf(this.network, world.store);
+    const off = steps.offIn(world);
     const towards = steps.towards(destination);
     const headerOf = places.stretch(start, HOP_LIMIT);
     const header = headerOf[start];
@@ -48,7 +48,7 @@ export class Glide {
     while (plain[device] & wanted && seen[by] !== stamp && device !== owner && sentOn < HOP_LIMIT) {
       let next: number;
       let out: number;
-      if (touched[device]) {
+      if (off[device]) {
         const rows = world.rowsOf(device);
         const row = rows.straight(destination);
         if (row < 0) break;

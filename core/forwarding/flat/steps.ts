@@ -1,5 +1,6 @@
 import type { Network } from "../../network/index.ts";
 import type { TableStore } from "../../rib/index.ts";
+import type { World } from "../world.ts";
 import { addressBook } from "./addresses.ts";
 import { BRANCH, ROW, rowsOf } from "./rows.ts";
 
@@ -9,56 +10,66 @@ export const LOOK = 65535;
 /** Bytes that the steps of one network take at most; past that they begin anew. */
 const MAX_BYTES = 64 * 1024 * 1024;
 
+/** Devices that an edit, and those before it, may have left unlike the steps that are shared; past that they begin anew. */
+const MAX_UNLIKE = 64;
+
+/** Lists of steps by destination, shared by networks that were edited from each other. */
+interface Shared {
+  lists: (Uint16Array | undefined)[];
+  count: number;
+}
+
 /**
  * For each destination, all devices beside each other: one more than the interface by which a packet comes in next,
  * and the interface by which it leaves, where a device in the state that the store saw first leads straight on;
  * LOOK where there is more to look at, 0 where it is not worked out. A hop is one read.
  */
 export class Steps {
-  private lists: (Uint16Array | undefined)[] = [];
-  private count = 0;
-  private others: readonly number[] | null = null;
+  private readonly shared: Shared;
+  /** 1 for each device of which the shared steps do not speak; null where they speak of all. */
+  private readonly unlike: Uint8Array | null;
+  private readonly off = new WeakMap<World, Uint8Array>();
 
   constructor(
     private readonly network: Network,
     private readonly store: TableStore,
-    private like: Steps | null,
+    like: Steps | null,
   ) {
-    if (like) like.like = null;
+    const unlike =
+      like && network.devices.map((_, d) => Number(!store.isTakenOver(d) || like.unlike?.[d] === 1));
+    const few = unlike && unlike.reduce((sum, one) => sum + one, 0) <= MAX_UNLIKE;
+    this.unlike = few ? Uint8Array.from(unlike) : null;
+    this.shared = few && like ? like.shared : { lists: [], count: 0 };
+  }
+
+  /** 1 for each device of which the steps do not speak in a world: its rows have to be asked. */
+  offIn(world: World): Uint8Array {
+    if (!this.unlike) return world.touched;
+    let off = this.off.get(world);
+    if (!off) {
+      off = world.touched.map((touched, d) => touched | (this.unlike?.[d] ?? 0));
+      this.off.set(world, off);
+    }
+    return off;
   }
 
   /** The steps towards an address, two numbers a device. */
   towards(address: number): Uint16Array {
-    const known = this.lists[address];
+    const { shared } = this;
+    const known = shared.lists[address];
     if (known) return known;
     const size = this.network.devices.length * 2;
-    if (this.count * size * 2 > MAX_BYTES) {
-      this.lists = [];
-      this.count = 0;
+    if (shared.count * size * 2 > MAX_BYTES) {
+      shared.lists = [];
+      shared.count = 0;
     }
-    const list = this.takenOver(address) ?? new Uint16Array(size);
-    this.lists[address] = list;
-    this.count++;
+    const list = new Uint16Array(size);
+    shared.lists[address] = list;
+    shared.count++;
     return list;
   }
 
-  /** The steps of the network that this one was edited from, without those of devices that are not the same. */
-  private takenOver(address: number): Uint16Array | null {
-    const list = this.like?.lists[address];
-    if (!list) return null;
-    const own = list.slice();
-    for (const device of this.changed()) own[device * 2] = 0;
-    return own;
-  }
-
-  private changed(): readonly number[] {
-    this.others ??= this.network.devices
-      .map((device) => device.index)
-      .filter((device) => !this.store.isTakenOver(device));
-    return this.others;
-  }
-
-  /** Works out one device's step. */
+  /** Works out one device's step; it is none of those that are off. */
   fill(list: Uint16Array, device: number, address: number): number {
     const rows = rowsOf(this.network, this.store.atFirst(device));
     const row = rows.straight(address);
