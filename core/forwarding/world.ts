@@ -5,19 +5,16 @@ import { type Rows, rowsOf } from "./flat/rows.ts";
 /** The network at one moment with its route tables: all that a walk reads. */
 export class World {
   private differs: Uint8Array | null = null;
-  private readonly now: (DeviceTables | undefined)[];
-  private readonly rows: (Rows | undefined)[];
+  /** What is kept of the devices that see otherwise of themselves than at first; of all others the store keeps it. */
+  private readonly now = new Map<number, DeviceTables>();
+  private readonly rows = new Map<number, Rows>();
 
   constructor(
     readonly state: State,
     readonly store: TableStore,
     /** Tables that stand in place of the store's, by device. */
     private readonly instead: ReadonlyMap<number, DeviceTables> | null = null,
-  ) {
-    const { length } = state.network.devices;
-    this.now = new Array(length);
-    this.rows = new Array(length);
-  }
+  ) {}
 
   /** 1 for each device that sees otherwise of itself than in the state that the store saw first. */
   get touched(): Uint8Array {
@@ -29,23 +26,40 @@ export class World {
   }
 
   tablesOf(device: number): DeviceTables {
-    let tables = this.now[device];
+    if (!this.touched[device]) return this.store.atFirst(device);
+    let tables = this.now.get(device);
     if (!tables) {
-      tables =
-        this.instead?.get(device) ??
-        (this.touched[device] ? this.store.of(this.state, device) : this.store.atFirst(device));
-      this.now[device] = tables;
+      tables = this.instead?.get(device) ?? this.store.of(this.state, device);
+      this.now.set(device, tables);
     }
     return tables;
   }
 
   /** Where a device sends packets, as rows of whole numbers. */
   rowsOf(device: number): Rows {
-    let rows = this.rows[device];
+    if (!this.touched[device]) return rowsAtFirst(this.store, device);
+    let rows = this.rows.get(device);
     if (!rows) {
       rows = rowsOf(this.state.network, this.tablesOf(device));
-      this.rows[device] = rows;
+      this.rows.set(device, rows);
     }
     return rows;
   }
+}
+
+const atFirst = new WeakMap<TableStore, (Rows | undefined)[]>();
+
+/** The rows of a device in the state that its store saw first. */
+function rowsAtFirst(store: TableStore, device: number): Rows {
+  let all = atFirst.get(store);
+  if (!all) {
+    all = store.network.devices.map(() => undefined);
+    atFirst.set(store, all);
+  }
+  let rows = all[device];
+  if (!rows) {
+    rows = rowsOf(store.network, store.atFirst(device));
+    all[device] = rows;
+  }
+  return rows;
 }

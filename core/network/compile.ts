@@ -3,7 +3,7 @@ import { type Device, type Plan, type Policy, parsePortRange } from "../plan/ind
 import { entriesOf } from "./entries.ts";
 import { compilePorts, type Ports } from "./interfaces.ts";
 import { type Joined, joinLayouts } from "./joined.ts";
-import { layDevice, withWatchesFrom } from "./layout.ts";
+import { layDevice } from "./layout.ts";
 import type { DeviceLayout, DeviceRecord, Network, PolicyRecord, PolicyTableRecord } from "./network.ts";
 import { onceFor } from "./once-for.ts";
 import { profileOf } from "./profile.ts";
@@ -44,10 +44,7 @@ export function compile(plan: Plan, like?: Network): Network {
       firstWatch,
       endWatch,
     };
-    const untouched =
-      old && like && like.plan.devices[d] === device
-        ? withWatchesFrom(like.layouts[d], firstWatch - like.devices[d].firstWatch)
-        : null;
+    const untouched = old && like && like.plan.devices[d] === device ? like.layouts[d] : null;
     layouts.push(
       untouched ??
         layDevice(entriesOf(plan, device, settled, ports), settled.vrfs.length + settled.policyTables.length),
@@ -56,7 +53,12 @@ export function compile(plan: Plan, like?: Network): Network {
     firstInterface = endInterface;
     firstWatch = endWatch;
   }
-  const joined = joinLayouts(layouts, old && like ? { layouts: like.layouts, joined: old.joined } : null);
+  const firstWatches = settings.map((settled) => settled.firstWatch);
+  const joined = joinLayouts(
+    layouts,
+    firstWatches,
+    old && like ? { layouts: like.layouts, joined: old.joined } : null,
+  );
   const { candidates, groups, spans } = joined;
   const devices = settings.map((settled, d): DeviceRecord => Object.assign(settled, spans[d]));
   const network: Network = {

@@ -16,6 +16,7 @@ export interface Entry {
   resolve: number;
   action: number;
   toVrf: number;
+  /** The watch's place among the device's own, or -1. */
   watch: number;
   fault: Fault;
   /** Usable only while the neighbour answers. */

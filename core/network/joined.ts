@@ -18,27 +18,24 @@ export interface Joined {
 }
 
 /**
- * Lays the devices' candidates into columns. `like` are those of the network that this one was edited from: devices
+ * Lays the devices' candidates into columns. `firstWatches` are the numbers of their first
+ * watches. `like` are those of the network that this one was edited from: devices
  * beside each other that the edit left alone are copied together. Time O(n), a few copies where an edit is small.
  */
 export function joinLayouts(
   layouts: readonly DeviceLayout[],
+  firstWatches: readonly number[],
   like: { readonly layouts: readonly DeviceLayout[]; readonly joined: Joined } | null,
 ): Joined {
-  const joining = new Joining(layouts);
+  const joining = new Joining(layouts, firstWatches);
   for (let d = 0; d < layouts.length; ) {
     let end = d;
-    while (like && end < layouts.length && alike(layouts[end], like.layouts[end])) end++;
+    while (like && end < layouts.length && layouts[end] === like.layouts[end]) end++;
     if (like && end > d) joining.copy(d, end, like.joined);
     else joining.place(end++);
     d = end;
   }
   return joining.joined();
-}
-
-/** Whether two layouts are one, wherever the watches are counted from. */
-function alike(a: DeviceLayout, b: DeviceLayout | undefined): boolean {
-  return a.matching === b?.matching;
 }
 
 class Joining {
@@ -53,7 +50,10 @@ class Joining {
   private k = 0;
   private slot = 0;
 
-  constructor(private readonly layouts: readonly DeviceLayout[]) {
+  constructor(
+    private readonly layouts: readonly DeviceLayout[],
+    private readonly firstWatches: readonly number[],
+  ) {
     const total = (size: (layout: DeviceLayout) => number) =>
       layouts.reduce((sum, layout) => sum + size(layout), 0);
     const count = total((layout) => layout.count);
@@ -83,6 +83,7 @@ class Joining {
       placed.protocol[c + i] = layout.protocol[i] < 0 ? -1 : codes[layout.protocol[i]];
       placed.coverStart[c + i] = k + layout.coverStart[i];
     }
+    this.watches(d);
     for (const i of layout.answering) this.answer(c + i);
     for (const [i, cover] of layout.cover.entries()) placed.cover[k + i] = g + cover;
     for (const [i, start] of layout.groupStart.entries()) {
@@ -94,10 +95,10 @@ class Joining {
 
   /** Copies devices from `first` up to `end` as they stand among those of another network. */
   copy(first: number, end: number, { candidates, groups, spans }: Joined) {
-    const { c, g, k, placed, columns } = this;
+    const { c, g, k, placed } = this;
     const { firstCandidate: from, firstGroup } = spans[first];
     const { endCandidate: to, endGroup } = spans[end - 1];
-    copyColumns(columns, candidates, c, from, to);
+    copyColumns(this.columns, candidates, c, from, to);
     placed.device.set(candidates.device.subarray(from, to), c);
     copyShifted(placed.group, candidates.group, c, from, to, g - firstGroup);
     copyShifted(placed.coverStart, candidates.coverStart, c, from, to, k - candidates.coverStart[from]);
@@ -112,9 +113,17 @@ class Joining {
         protocol < 0 ? -1 : numbered(this.protocols, candidates.protocols[protocol]);
     }
     for (let d = first; d < end; d++) {
-      columns.watch.set(this.layouts[d].columns.watch, this.c);
+      this.watches(d);
       this.span(this.layouts[d]);
     }
+  }
+
+  /** Watches count from the network's first, where a device's own count from its first. */
+  private watches(d: number) {
+    const { watch } = this.layouts[d].columns;
+    const first = this.firstWatches[d];
+    for (let i = 0; i < watch.length; i++)
+      this.columns.watch[this.c + i] = watch[i] < 0 ? -1 : first + watch[i];
   }
 
   private answer(c: number) {

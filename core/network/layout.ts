@@ -4,13 +4,6 @@ import type { Entry } from "./entry.ts";
 import { holdingIn, type Matching, matchingOf } from "./matching.ts";
 import { type DeviceLayout, sourceCodes } from "./network.ts";
 
-/** The same layout where the device's watches are counted from another number on. */
-export function withWatchesFrom(layout: DeviceLayout, by: number): DeviceLayout {
-  if (by === 0) return layout;
-  const watch = layout.columns.watch.map((w) => (w < 0 ? w : w + by));
-  return { ...layout, columns: { ...layout.columns, watch } };
-}
-
 /**
  * Puts a device's candidates in order and finds what its next hops may resolve through. `tableCount` are its route
  * tables. Time O(n log n), with no object for each but the entry itself.

@@ -40,13 +40,17 @@ type Physical = Pick<
   "network" | "failed" | "deviceAlive" | "linkAlive" | "interfaceAlive" | "tunnelPasses"
 >;
 
+interface Untouched extends Pick<State, "deviceAlive" | "linkAlive" | "interfaceAlive"> {
+  readonly enabled: Uint8Array;
+}
+
 /** What each network is with nothing failed; every scenario changes only what its failed elements touch. */
-const untouchedOf = onceFor((network: Network) => {
+const untouchedOf = onceFor((network: Network): Untouched => {
   const { enabled } = network.interfaces;
   const linkAlive = new Uint8Array(network.links.count).fill(1);
   const passes = tunnelsPassing(network);
   const interfaceAlive = enabled.map((_, i) => Number(isUp(network, i, enabled, linkAlive, passes)));
-  return { enabled, interfaceAlive };
+  return { deviceAlive: new Uint8Array(network.devices.length).fill(1), linkAlive, enabled, interfaceAlive };
 });
 
 /** The physical side of a state: what has failed, and which interfaces are up by rules 2.1 to 2.5. */
@@ -57,9 +61,9 @@ export function physicalState(
 ): Physical {
   const { interfaces, links, devices } = network;
   const base = untouchedOf(network);
-  const deviceAlive = new Uint8Array(devices.length).fill(1);
-  const linkAlive = new Uint8Array(links.count).fill(1);
-  const enabled = base.enabled.slice();
+  // What nothing failed of is shared by all states: these are many, and most fail a link or an interface alone.
+  let { deviceAlive, linkAlive, enabled, interfaceAlive } = base;
+  const own = (list: Uint8Array, shared: Uint8Array) => (list === shared ? shared.slice() : list);
   const touched = new Set<number>();
   // With nothing failed all tunnels were taken to pass.
   for (let t = 0; t < tunnelPasses.length; t++)
@@ -68,6 +72,7 @@ export function physicalState(
     for (let e = links.endStart[link]; e < links.endStart[link + 1]; e++) touched.add(links.ends[e]);
   };
   const strike = (i: number) => {
+    enabled = own(enabled, base.enabled);
     enabled[i] = 0;
     touched.add(i);
     if (interfaces.link[i] >= 0) touchLink(interfaces.link[i]);
@@ -75,15 +80,17 @@ export function physicalState(
   for (const element of failed) {
     const { kind, index } = elementParts(network, element);
     if (kind === "link") {
+      linkAlive = own(linkAlive, base.linkAlive);
       linkAlive[index] = 0;
       touchLink(index);
     } else if (kind === "interface") strike(index);
     else if (kind === "device") {
+      deviceAlive = own(deviceAlive, base.deviceAlive);
       deviceAlive[index] = 0;
       for (let i = devices[index].firstInterface; i < devices[index].endInterface; i++) strike(i);
     }
   }
-  const interfaceAlive = base.interfaceAlive.slice();
+  if (touched.size) interfaceAlive = interfaceAlive.slice();
   for (const i of touched) interfaceAlive[i] = Number(isUp(network, i, enabled, linkAlive, tunnelPasses));
   return { network, failed, deviceAlive, linkAlive, interfaceAlive, tunnelPasses };
 }

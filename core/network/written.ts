@@ -101,8 +101,8 @@ function outOf({ ports, device }: Writer, name: string | undefined): number {
   return name === undefined ? -1 : (ports.interfaceIndex.get(`${device.id}/${name}`) as number);
 }
 
-function watchOf({ settled, watchPlaces }: Writer, id: string | undefined): number {
-  return id === undefined ? -1 : settled.firstWatch + (watchPlaces.get(id) as number);
+function watchOf({ watchPlaces }: Writer, id: string | undefined): number {
+  return id === undefined ? -1 : (watchPlaces.get(id) as number);
 }
 
 function vrfOf(settled: Settled, name: string | undefined): number {

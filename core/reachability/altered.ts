@@ -79,6 +79,8 @@ function sameLife(before: World, after: World): boolean {
 
 /** Whether a device that the plan leaves alone sees the same of itself. */
 function sameTables(before: World, after: World, device: number): boolean {
+  const untouched = !before.touched[device] && !after.touched[device];
+  if (untouched && after.store.like === before.store && after.store.isTakenOver(device)) return true;
   const [one, other] = [before.tablesOf(device), after.tablesOf(device)];
   return one.state.length === other.state.length && one.state.every((state, i) => state === other.state[i]);
 }

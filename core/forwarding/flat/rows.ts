@@ -1,6 +1,7 @@
 import { actionCodes, type Network, ownerOnLink, sourceCodes } from "../../network/index.ts";
 import { type DeviceTables, longestMatch, type NextHop, nextHopsOf, routeOf } from "../../rib/index.ts";
 import { type AddressBook, addressBook } from "./addresses.ts";
+import { NumberMap } from "./number-map.ts";
 
 /** A row: the length of the match, how many branches there are, then the branches. */
 export const ROW = { length: 0, branches: 1, size: 2 } as const;
@@ -15,15 +16,13 @@ export const BRANCH = { action: 0, out: 1, owner: 2, hop: 3, detail: 4, source: 
 export const NOT_CHOSEN = -2;
 export const NONE = -1;
 
-const UNKNOWN = 0;
-
 /**
  * Where a device sends packets, by table and address: rows of whole numbers, each worked out when it is first asked
  * for, and shared by all states in which the device sees the same of itself (rule 13).
  */
 export class Rows {
-  /** For each table, by address: one more than where the row starts in `cells`; 0 not worked out; -1 no route. */
-  private readonly at: Int32Array[] = [];
+  /** For each table, by address: one more than where the row starts in `cells`; -1 no route. */
+  private readonly at: NumberMap[] = [];
   cells = new Int32Array(64);
   private used = 0;
   readonly hops: NextHop[] = [];
@@ -38,12 +37,15 @@ export class Rows {
 
   /** Where the row of a table for an address starts in `cells`; -1 where the table has no route. */
   find(table: number, address: number): number {
-    let list = this.at[table];
-    if (!list || address >= list.length) list = this.grow(table);
-    const known = list[address];
-    if (known !== UNKNOWN) return known < 0 ? -1 : known - 1;
+    let rows = this.at[table];
+    if (!rows) {
+      rows = new NumberMap();
+      this.at[table] = rows;
+    }
+    const known = rows.get(address);
+    if (known !== 0) return known < 0 ? -1 : known - 1;
     const row = this.workOut(table, address);
-    list[address] = row < 0 ? -1 : row + 1;
+    rows.add(address, row < 0 ? -1 : row + 1);
     return row;
   }
 
@@ -79,14 +81,6 @@ export class Rows {
       const owner = this.cells[row + ROW.size + b * BRANCH.size + BRANCH.owner];
       if (owner >= 0) call(owner);
     }
-  }
-
-  private grow(table: number): Int32Array {
-    const larger = new Int32Array(Math.max(16, Math.ceil(this.book.addresses.length * 1.25)));
-    const list = this.at[table];
-    if (list) larger.set(list);
-    this.at[table] = larger;
-    return larger;
   }
 
   private workOut(table: number, number: number): number {
