@@ -1,13 +1,13 @@
 import type { Question } from "../forwarding/index.ts";
 import type { Network } from "../network/index.ts";
-import type { Failure, FlowSweep } from "../resilience/index.ts";
+import type { FailureOutcome, Outcome } from "../resilience/index.ts";
 import { endDevices, isOwnEnd } from "./ends.ts";
 
 /** Whether a set of failures counts: whether none of a flow's own ends is among them. */
 export function counts(
   network: Network,
   ends: readonly number[],
-  { failed }: Pick<Failure, "failed">,
+  { failed }: Pick<FailureOutcome, "failed">,
 ): boolean {
   return !failed.some((element) => isOwnEnd(network, ends, element));
 }
@@ -16,7 +16,11 @@ export function counts(
  * The failures of a sweep that a flow must survive and does not, its own ends left out. Empty for a flow that does
  * not work with nothing failed: it has nothing to survive.
  */
-export function unsurvived(network: Network, question: Question, swept: FlowSweep): Failure[] {
+export function unsurvived<F extends FailureOutcome>(
+  network: Network,
+  question: Question,
+  swept: { readonly nominal: Outcome; readonly failures: readonly F[] },
+): F[] {
   if (swept.nominal.verdict !== "works") return [];
   const ends = endDevices(network, question, null);
   return swept.failures.filter((failure) => failure.verdict !== "works" && counts(network, ends, failure));

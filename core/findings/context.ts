@@ -128,10 +128,20 @@ export class Context {
 
   /** The flows of which a packet follows a candidate on its way out. */
   flowsBy(candidate: number): readonly AskedFlow[] {
-    const device = this.network.candidates.device[candidate];
-    return (this.flowsPast.get(device) ?? []).filter(({ trip }) =>
-      trip.branches.some(({ outbound }) => outbound.hops.some((hop) => hop.candidate === candidate)),
-    );
+    return this.flowsFrom(this.network.candidates.device[candidate]).get(candidate) ?? [];
+  }
+
+  /** The flows whose packets pass a device on their way out, by the candidates that they follow there. */
+  private flowsFrom(device: number): ReadonlyMap<number, readonly AskedFlow[]> {
+    return this.once(`flows from ${device}`, () => {
+      const found = new Map<number, AskedFlow[]>();
+      for (const asked of this.flowsPast.get(device) ?? []) {
+        const hops = asked.trip.branches.flatMap(({ outbound }) => outbound.hops);
+        const here = hops.filter((hop) => hop.device === device);
+        for (const candidate of new Set(here.map((hop) => hop.candidate))) addTo(found, candidate, asked);
+      }
+      return found;
+    });
   }
 
   /** The flows by the devices that they pass, there or back. */

@@ -8,7 +8,7 @@ import { type Engine, settle } from "../convergence/index.ts";
 import { askFrom, gatewaysOf, type Question, walkBothWays } from "../forwarding/index.ts";
 import { elementCount, formatElement } from "../network/index.ts";
 import { Outcomes, simulate } from "../outage/index.ts";
-import { type FlowSweep, sweep } from "../resilience/index.ts";
+import { type FlowSweep, failuresOf, sweep } from "../resilience/index.ts";
 
 function questionsOf(engine: Engine): Question[] {
   return engine.network.plan.flows.flatMap((flow) => {
@@ -59,6 +59,27 @@ function bruteForce(engine: Engine, question: Question, depth: number): string[]
   }
   return minimal.map((set) => nameOf(engine, set)).sort();
 }
+
+describe("the sweep without times", () => {
+  it("tells what the whole one tells, but for what only opens a gap", () => {
+    fc.assert(
+      fc.property(fc.nat(1_000_000), (seed) => {
+        const plan = withWatches(randomPlan(seed, { mistakes: seed % 2 === 0 }), new Random(seed));
+        const engine = engineOf(plan);
+        const gateways = gatewaysOf(engine.healthy.world);
+        const questions = questionsOf(engine).slice(0, 4);
+        const whole = sweep(engine, gateways, questions, 2).map(({ nominal, failures }) => ({
+          nominal,
+          failures: failures
+            .filter((f) => f.verdict !== nominal.verdict || f.carriers.join() !== nominal.carriers.join())
+            .map(({ outageMs: _, ...failure }) => failure),
+        }));
+        expect(failuresOf(engine, gateways, questions, 2)).toEqual(whole);
+      }),
+      { numRuns: 25 },
+    );
+  });
+});
 
 describe("rule 10.4: the sweep finds every minimal failing set", () => {
   it("and no others, to depth 2, with watches", () => {

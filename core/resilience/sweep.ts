@@ -8,14 +8,18 @@ import {
   verdictRank,
   walkBothWays,
 } from "../forwarding/index.ts";
-import { type ElementNumber, elementCount } from "../network/index.ts";
+import { type ElementNumber, elementCount, type Network } from "../network/index.ts";
 import { Outcomes, type Range, sameCarriers, timelineOf } from "../outage/index.ts";
 import { Dependence } from "./dependence.ts";
 import { type EffectClass, effectClasses, Touching } from "./effects.ts";
 
-export interface Failure extends Outcome {
+/** What becomes of a flow once a set of elements has failed. */
+export interface FailureOutcome extends Outcome {
   /** The failed elements, ascending. */
   readonly failed: readonly ElementNumber[];
+}
+
+export interface Failure extends FailureOutcome {
   readonly outageMs: Range;
 }
 
@@ -43,15 +47,48 @@ export function sweep(
   depth: 1 | 2 | 3,
   progress?: Progress,
 ): FlowSweep[] {
-  return new Sweeper(engine, gateways, questions, depth, progress).run();
+  const sweeper: Sweeper<Failure> = new Sweeper(engine, gateways, questions, depth, progress, (found) =>
+    sweeper.timed(found),
+  );
+  return sweeper.run();
 }
 
-/** Steady states that are kept: those of larger sets are let go when there are too many. */
-const MAX_KEPT = 2048;
+/** The same without the time that each failure costs: those that change the verdict or the carriers, told far sooner. */
+export function failuresOf(
+  engine: Engine,
+  gateways: readonly GatewayRecord[],
+  questions: readonly Question[],
+  depth: 1 | 2 | 3,
+): { readonly nominal: Outcome; readonly failures: readonly FailureOutcome[] }[] {
+  const sweeper: Sweeper<FailureOutcome> = new Sweeper(
+    engine,
+    gateways,
+    questions,
+    depth,
+    undefined,
+    (found) => sweeper.untimed(found),
+  );
+  return sweeper.run();
+}
+
+/** Bytes that the kept steady states of larger sets may take, about; past that they are let go. */
+const MAX_BYTES = 96 * 1024 * 1024;
+
+/** About what one of them takes: a few bytes for all that it tells of, and its objects. */
+function bytesOfState({ interfaces, links, devices, watches }: Network): number {
+  return 2048 + 2 * interfaces.count + links.count + 2 * devices.length + 2 * watches.length;
+}
 
 const NO_END: Range = { min: null, max: null };
 
-class Sweeper {
+/** A set of classes of elements, and the flows that its failure concerns with what becomes of each. */
+interface Found {
+  readonly set: readonly number[];
+  readonly touched: ReadonlyMap<number, Outcome>;
+  readonly nominal: readonly Outcome[];
+}
+
+class Sweeper<F extends FailureOutcome> {
   private readonly classes: EffectClass[];
   private readonly classOf: Int32Array;
   private readonly touching: Touching;
@@ -59,6 +96,7 @@ class Sweeper {
   private readonly trips: FlatTrips;
   private readonly singles = new Map<string, Settled>();
   private readonly larger = new Map<string, Settled>();
+  private readonly mostKept: number;
   private covered = 0;
   private found = 0;
   private stopped = false;
@@ -68,7 +106,9 @@ class Sweeper {
     private readonly gateways: readonly GatewayRecord[],
     private readonly questions: readonly Question[],
     private readonly depth: 1 | 2 | 3,
-    private readonly progress?: Progress,
+    private readonly progress: Progress | undefined,
+    /** Tells the failures that a set of classes stands for, by the positions of flows. */
+    private readonly tell: (found: Found) => readonly (readonly [number, F])[],
   ) {
     this.classes = effectClasses(engine.network);
     this.classOf = new Int32Array(elementCount(engine.network));
@@ -77,9 +117,10 @@ class Sweeper {
     this.touching = new Touching(engine.network, this.classes);
     this.dependence = new Dependence(engine.network);
     this.trips = flatTrips(engine.network);
+    this.mostKept = Math.ceil(MAX_BYTES / bytesOfState(engine.network));
   }
 
-  run(): FlowSweep[] {
+  run(): { nominal: Outcome; failures: F[] }[] {
     const { depth } = this;
     const { world } = this.engine.healthy;
     const ways: Int32Array[] = [];
@@ -89,7 +130,7 @@ class Sweeper {
       return outcome;
     });
     const singles = this.questions.map((question) => this.dependsOn(this.engine.healthy, question));
-    const failures = this.questions.map((): Failure[] => []);
+    const failures = this.questions.map((): F[] => []);
 
     // One failure after the other, each settled once for all the flows that it can matter to.
     const flowsOfClass = this.classes.map((): number[] => []);
@@ -107,7 +148,7 @@ class Sweeper {
         if (outcome.verdict !== "works") breaks[i].add(k);
         if (outcome.verdict !== nominal[i].verdict || elsewhere) touched.set(i, outcome);
       }
-      if (touched.size) this.record(failures, nominal, [k], touched);
+      if (touched.size) this.record(failures, { set: [k], touched, nominal });
     }
     if (depth > 1) {
       for (const [i, question] of this.questions.entries()) {
@@ -125,7 +166,7 @@ class Sweeper {
   }
 
   private largerSets(
-    failures: Failure[][],
+    failures: F[][],
     nominal: readonly Outcome[],
     flow: number,
     question: Question,
@@ -152,7 +193,7 @@ class Sweeper {
           if (outcome.verdict === "works") next.push(larger);
           else {
             minimal.push(larger);
-            this.record(failures, nominal, larger, new Map([[flow, outcome]]));
+            this.record(failures, { set: larger, touched: new Map([[flow, outcome]]), nominal });
           }
         }
       }
@@ -178,7 +219,7 @@ class Sweeper {
         this.engine,
         set.map((k) => this.classes[k].element),
       );
-      if (this.larger.size >= MAX_KEPT) this.larger.clear();
+      if (this.larger.size >= this.mostKept) this.larger.clear();
       // Larger sets build on single failures; where none are asked for, each is looked at once.
       if (this.depth === 1) kept.clear();
       kept.set(key, settled);
@@ -193,13 +234,26 @@ class Sweeper {
       .reduce((a, b) => (verdictRank[b.verdict] < verdictRank[a.verdict] ? b : a));
   }
 
-  /** Every set that the classes stand for, with the gap that it opens. */
-  private record(
-    failures: Failure[][],
-    nominal: readonly Outcome[],
-    set: readonly number[],
-    touched: ReadonlyMap<number, Outcome>,
-  ) {
+  private record(failures: F[][], found: Found) {
+    for (const [i, failure] of this.tell(found)) {
+      this.found++;
+      failures[i].push(failure);
+    }
+  }
+
+  /** Every set that the classes stand for and that leaves a flow otherwise than before. */
+  untimed({ set, touched, nominal }: Found): [number, FailureOutcome][] {
+    const changed = [...touched].filter(([i, outcome]) => !sameOutcome(outcome, nominal[i]));
+    return this.setsOf(set).flatMap((members) =>
+      changed.map(([i, outcome]): [number, FailureOutcome] => [
+        i,
+        { failed: members.toSorted((a, b) => a - b), ...outcome },
+      ]),
+    );
+  }
+
+  /** The same with the gap that each opens, and those that only open one. */
+  timed({ set, touched, nominal }: Found): [number, Failure][] {
     const settled = this.settle(set);
     const flapping = settled.flapping.length > 0;
     // What ends not working is out without end (rule 10.2); only the rest needs to be run through.
@@ -222,21 +276,27 @@ class Sweeper {
         flows.map((i) => touched.get(i) as Outcome),
       );
     const rates = flows.map(() => 1);
-    for (const members of product(set.map((k) => this.classes[k].members))) {
+    return this.setsOf(set).flatMap((members) => {
       // How long it takes to notice can differ within a class: a device knows at once of its own interface.
       const step = { atMs: 0, fail: members, restore: [] };
       const gaps = flows.length ? timelineOf(this.engine, asked, rates, [step]).flows : [];
       const gapOf = new Map(flows.map((i, n) => [i, gaps[n].outageMs]));
-      for (const [i, outcome] of touched) {
+      return [...touched].flatMap(([i, outcome]): [number, Failure][] => {
         const outageMs = gapOf.get(i) ?? NO_END;
-        const changed =
-          outcome.verdict !== nominal[i].verdict || !sameCarriers(outcome.carriers, nominal[i].carriers);
-        if (!changed && outageMs.max === 0) continue;
-        this.found++;
-        failures[i].push({ failed: [...members].sort((a, b) => a - b), ...outcome, outageMs });
-      }
-    }
+        if (sameOutcome(outcome, nominal[i]) && outageMs.max === 0) return [];
+        return [[i, { failed: members.toSorted((a, b) => a - b), ...outcome, outageMs }]];
+      });
+    });
   }
+
+  /** Every set of elements that a set of classes stands for. */
+  private setsOf(set: readonly number[]): ElementNumber[][] {
+    return product(set.map((k) => this.classes[k].members));
+  }
+}
+
+function sameOutcome(a: Outcome, b: Outcome): boolean {
+  return a.verdict === b.verdict && sameCarriers(a.carriers, b.carriers);
 }
 
 function product(lists: readonly (readonly ElementNumber[])[]): ElementNumber[][] {

@@ -1,6 +1,6 @@
 import { OWN_ENDS_LEFT_OUT, surviveText, unsurvived } from "../../expectations/index.ts";
 import { formatElement } from "../../network/index.ts";
-import { sweep } from "../../resilience/index.ts";
+import { failuresOf } from "../../resilience/index.ts";
 import type { Check, Report } from "../check.ts";
 import { pathEvidence as path } from "../finding.ts";
 
@@ -16,7 +16,9 @@ export const singlePointOfFailure: Check = {
       if (survive === 0 || asked.trip.verdict !== "works") return [];
       const depth = Math.min(3, survive) as 1 | 2 | 3;
       const swept =
-        depth === 1 ? context.sweep[i] : sweep(context.engine, context.gateways, [asked.question], depth)[0];
+        depth === 1
+          ? context.sweep[i]
+          : failuresOf(context.engine, context.gateways, [asked.question], depth)[0];
       const deadly = unsurvived(context.network, asked.question, swept);
       if (deadly.length === 0) return [];
       const named = deadly.map((f) => f.failed.map((e) => formatElement(context.network, e)));
