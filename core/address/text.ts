@@ -38,18 +38,27 @@ function parseIpv4(text: string): Address | null {
   return value === null ? null : makeAddress(4, value);
 }
 
+const [ZERO, NINE, DOT] = [48, 57, 46];
+
+/** Read character by character: large tables are full of these. */
 function dottedValue(text: string): number | null {
-  const match = /^(\d{1,3})\.(\d{1,3})\.(\d{1,3})\.(\d{1,3})$/.exec(text);
-  if (!match) return null;
   let value = 0;
-  for (let i = 1; i <= 4; i++) {
-    const octet = match[i];
-    if (octet.length > 1 && octet[0] === "0") return null;
-    const n = Number(octet);
-    if (n > 255) return null;
-    value = value * 256 + n;
+  let octets = 1;
+  let octet = -1;
+  for (let i = 0; i < text.length; i++) {
+    const code = text.charCodeAt(i);
+    if (code >= ZERO && code <= NINE) {
+      // A zero before other digits would be taken for octal by some.
+      if (octet === 0) return null;
+      octet = Math.max(octet, 0) * 10 + code - ZERO;
+      if (octet > 255) return null;
+    } else if (code === DOT && octet >= 0 && octets < 4) {
+      value = value * 256 + octet;
+      octet = -1;
+      octets++;
+    } else return null;
   }
-  return value;
+  return octets === 4 && octet >= 0 ? value * 256 + octet : null;
 }
 
 function parseIpv6(text: string): Address | null {

@@ -70,6 +70,25 @@ export function copyColumns(
   }
 }
 
+/** Those columns with room for more lines. */
+export function withRoom(columns: OwnColumns, count: number): OwnColumns {
+  const larger = ownColumns(count);
+  copyColumns(larger, columns, 0);
+  return larger;
+}
+
+/** Those columns with the lines in another order: `order` says which stands at each place. */
+export function gathered(from: OwnColumns, order: Uint32Array): OwnColumns {
+  const to = ownColumns(order.length);
+  for (const name of columnNames) {
+    const [a, b] = [from[name], to[name]];
+    if (name === "destination" || name === "via") {
+      for (let i = 0; i < order.length; i++) for (let w = 0; w < 4; w++) b[i * 4 + w] = a[order[i] * 4 + w];
+    } else for (let i = 0; i < order.length; i++) b[i] = a[order[i]];
+  }
+  return to;
+}
+
 function writeWords(
   column: Uint32Array,
   at: number,

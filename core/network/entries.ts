@@ -8,8 +8,21 @@ import { handedOut, system } from "./offered.ts";
 import { Attached } from "./subnets.ts";
 
 import { learnedEntry, writtenEntry, writtenInVrf } from "./written.ts";
-/** All candidates of one device (rules 3.1 to 3.4, 7.3, 7.4, 8), with the faults that no outage changes (rule 4). */
-export function entriesOf(plan: Plan, device: Device, settled: Settled, ports: Ports): Entry[] {
+/**
+ * All candidates of one device (rules 3.1 to 3.4, 7.3, 7.4, 8), with the faults that no outage changes (rule 4). One is
+ * made after the other where none depends on another: a large table never stands in memory as entries.
+ */
+export function entriesOf(plan: Plan, device: Device, settled: Settled, ports: Ports): Iterable<Entry> {
+  const { secondDefault, deadGatewayMs } = settled.profile;
+  const made = makeEntries(plan, device, settled, ports);
+  if (secondDefault !== "refuse" && !deadGatewayMs) return made;
+  const entries = [...made];
+  if (secondDefault === "refuse") refuseSecondDefaults(entries);
+  if (deadGatewayMs) watchGateways(entries);
+  return entries;
+}
+
+function* makeEntries(plan: Plan, device: Device, settled: Settled, ports: Ports): Iterable<Entry> {
   const writer = {
     plan,
     device,
@@ -19,23 +32,16 @@ export function entriesOf(plan: Plan, device: Device, settled: Settled, ports: P
     watchPlaces: new Map(device.watches.map((watch, place) => [watch.id, place])),
     faults: new Map(),
   };
-  const { profile } = settled;
-  const policy = settled.policyTables.flatMap((table) => {
+  yield* attached(settled, ports);
+  for (let i = 0; i < device.routes.length; i++) yield writtenInVrf(writer, device.routes[i], i);
+  for (const [i, route] of device.learned.entries()) yield learnedEntry(writer, route, i);
+  yield* handedOut(device, settled, ports, plan);
+  yield* system(settled, ports, plan);
+  for (const table of settled.policyTables) {
     const routes = device.policyTables.find((t) => t.name === table.name)?.routes ?? [];
     // Routes of a policy table stand in that table alone; their next hops resolve in its VRF.
-    return routes.map((route, i) => writtenEntry(writer, route, table.table, table.vrf, i));
-  });
-  const entries = [
-    ...attached(settled, ports),
-    ...device.routes.map((route, i) => writtenInVrf(writer, route, i)),
-    ...device.learned.map((route, i) => learnedEntry(writer, route, i)),
-    ...handedOut(device, settled, ports, plan),
-    ...system(settled, ports, plan),
-    ...policy,
-  ];
-  if (profile.secondDefault === "refuse") refuseSecondDefaults(entries);
-  if (profile.deadGatewayMs) watchGateways(entries);
-  return entries;
+    for (const [i, route] of routes.entries()) yield writtenEntry(writer, route, table.table, table.vrf, i);
+  }
 }
 
 /** Rules 3.1 and 6.1: a local route for every address, and a connected one for every subnet of an interface. */

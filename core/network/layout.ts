@@ -1,83 +1,123 @@
-import { comparePrefix } from "../address/index.ts";
-import { ownColumns, writeEntry } from "./columns.ts";
+import { type Address, type Family, sameAddress } from "../address/index.ts";
+import { gathered, type OwnColumns, ownColumns, withRoom, writeEntry } from "./columns.ts";
 import type { Entry } from "./entry.ts";
 import { holdingIn, type Matching, matchingOf } from "./matching.ts";
-import { type DeviceLayout, sourceCodes } from "./network.ts";
+import { addressAt, type DeviceLayout, sourceCodes } from "./network.ts";
+import { orderOf } from "./ordering.ts";
 
 /**
  * Puts a device's candidates in order and finds what its next hops may resolve through. `tableCount` are its route
- * tables. Time O(n log n), with no object for each but the entry itself.
+ * tables. Time O(n): each entry is read once, in the order in which it was made, for a large table does not fit near.
  */
-export function layDevice(entries: readonly Entry[], tableCount: number): DeviceLayout {
-  const order = inOrder(entries);
-  const count = entries.length;
-  const columns = ownColumns(count);
-  const group = new Int32Array(count);
-  const protocol = new Int32Array(count);
+export function layDevice(entries: Iterable<Entry>, tableCount: number): DeviceLayout {
+  let asMade: OwnColumns = ownColumns(FIRST_ROOM);
   const protocols = new Map<string, number>();
+  const protocolAsMade: number[] = [];
+  const answers: boolean[] = [];
+  /** The VRF that a next hop is resolved in; -1 where it is not. */
+  const through: number[] = [];
+  let count = 0;
+  for (const entry of entries) {
+    if (count === asMade.table.length) asMade = withRoom(asMade, count * 2);
+    writeEntry(asMade, count++, entry);
+    protocolAsMade.push(numbered(protocols, entry.protocol));
+    answers.push(entry.needsAnswer && entry.source !== sourceCodes.connected);
+    through.push(entry.recursive && entry.via ? entry.vrf : -1);
+  }
+  const order = inOrder(asMade, count);
+  const columns = gathered(asMade, order);
+  const group = new Int32Array(count);
   const answering: number[] = [];
   const starts: number[] = [];
-  const tables: number[] = [];
   for (let i = 0; i < count; i++) {
-    const entry = entries[order[i]];
-    const previous = i > 0 ? entries[order[i - 1]] : null;
-    if (!previous || previous.table !== entry.table || comparePrefix(previous.to, entry.to) !== 0) {
-      starts.push(i);
-      tables.push(entry.table);
-    }
+    if (i === 0 || !sameDestination(columns, i - 1, i)) starts.push(i);
     group[i] = starts.length - 1;
-    protocol[i] = numbered(protocols, entry.protocol);
-    if (entry.needsAnswer && entry.source !== sourceCodes.connected) answering.push(i);
-    writeEntry(columns, i, entry);
+    if (answers[order[i]]) answering.push(i);
   }
-  const groups = { groupStart: Int32Array.from(starts), groupTable: Int32Array.from(tables) };
+  const groupStart = Int32Array.from(starts);
+  const groups = { groupStart, groupTable: groupStart.map((start) => columns.table[start]) };
   const matching = matchingOf(groups, columns, tableCount);
   return {
     count,
     columns,
     group,
-    protocol,
-    protocols: [...protocols.keys()],
+    ...protocolsInOrder(protocolAsMade, [...protocols.keys()], order),
     answering: Int32Array.from(answering),
     ...groups,
     matching,
-    ...coversOf(entries, order, matching),
+    ...coversOf(columns, (i) => through[order[i]], matching),
   };
 }
 
-/** The order of candidates: by table, destination, source and place. */
-function inOrder(entries: readonly Entry[]): Uint32Array {
-  // Most are told apart by table, family, first word and, for IPv4, length: one number, exact as long as it has 53 bits.
-  const keys = Float64Array.from(entries, ({ table, to: { address, length } }) => {
-    const six = address.family === 6;
-    return ((table * 2 + Number(six)) * 2 ** 32 + address.w0) * 64 + (six ? 0 : length);
-  });
-  return Uint32Array.from(entries, (_, i) => i).sort((a, b) => {
-    if (keys[a] !== keys[b]) return keys[a] - keys[b];
-    const [one, other] = [entries[a], entries[b]];
-    return comparePrefix(one.to, other.to) || one.source - other.source || one.order - other.order || a - b;
-  });
+/** Lines that are made room for to begin with. */
+const FIRST_ROOM = 32;
+
+/** The candidates' protocols, numbered as they are met in the candidates' order. */
+function protocolsInOrder(asMade: readonly number[], names: readonly string[], order: Uint32Array) {
+  const protocols = new Map<string, number>();
+  const protocol = new Int32Array(order.length);
+  for (let i = 0; i < order.length; i++) protocol[i] = numbered(protocols, names[asMade[order[i]]] ?? null);
+  return { protocol, protocols: [...protocols.keys()] };
 }
 
-/** For each next hop that must be resolved, the destinations that hold it, longest first. */
+/** The order of candidates: by table, destination, source and place. */
+function inOrder(columns: OwnColumns, count: number): Uint32Array {
+  const { table, family, destination, length } = columns;
+  // Most are told apart by table, family, first word and, for IPv4, length: one number, exact as long as it has 53 bits.
+  const keys = new Float64Array(count);
+  for (let i = 0; i < keys.length; i++) {
+    const six = family[i] === 6;
+    keys[i] = ((table[i] * 2 + Number(six)) * 2 ** 32 + destination[i * 4]) * 64 + (six ? 0 : length[i]);
+  }
+  const order = orderOf(keys);
+  for (let from = 0; from < order.length; ) {
+    let end = from + 1;
+    while (end < order.length && keys[order[end]] === keys[order[from]]) end++;
+    if (end - from > 1) order.subarray(from, end).sort((a, b) => compareLines(columns, a, b));
+    from = end;
+  }
+  return order;
+}
+
+/** Compares two candidates of which table, family and first word are the same. */
+function compareLines({ destination, length, source, order }: OwnColumns, a: number, b: number): number {
+  for (let w = 1; w < 4; w++) {
+    if (destination[a * 4 + w] !== destination[b * 4 + w])
+      return destination[a * 4 + w] - destination[b * 4 + w];
+  }
+  return length[a] - length[b] || source[a] - source[b] || order[a] - order[b] || a - b;
+}
+
+function sameDestination({ table, family, destination, length }: OwnColumns, a: number, b: number): boolean {
+  if (table[a] !== table[b] || family[a] !== family[b] || length[a] !== length[b]) return false;
+  for (let w = 0; w < 4; w++) if (destination[a * 4 + w] !== destination[b * 4 + w]) return false;
+  return true;
+}
+
+/** For each next hop that must be resolved, the destinations that hold it, longest first; `vrfOf` is -1 for any other. */
 function coversOf(
-  entries: readonly Entry[],
-  order: Uint32Array,
+  { via, family }: OwnColumns,
+  vrfOf: (i: number) => number,
   matching: Matching,
 ): { coverStart: Int32Array; cover: Int32Array } {
   const found = new Map<string, readonly number[]>();
-  const coverStart = new Int32Array(entries.length + 1);
+  const coverStart = new Int32Array(family.length + 1);
   const cover: number[] = [];
-  for (let i = 0; i < entries.length; i++) {
-    const { recursive, via, vrf } = entries[order[i]];
-    if (recursive && via) {
-      const key = `${vrf} ${via.family} ${via.w0}.${via.w1}.${via.w2}.${via.w3}`;
-      let covers = found.get(key);
-      if (!covers) {
-        covers = holdingIn(matching, vrf, via);
-        found.set(key, covers);
-      }
-      for (const group of covers) cover.push(group);
+  const coversOfHop = (vrf: number, hop: Address): readonly number[] => {
+    const key = `${vrf} ${hop.family} ${hop.w0}.${hop.w1}.${hop.w2}.${hop.w3}`;
+    const covers = found.get(key) ?? holdingIn(matching, vrf, hop);
+    found.set(key, covers);
+    return covers;
+  };
+  // Routes beside each other often have one next hop.
+  let last = { hop: null as Address | null, vrf: -1, covers: [] as readonly number[] };
+  for (let i = 0; i < family.length; i++) {
+    const vrf = vrfOf(i);
+    if (vrf >= 0) {
+      const hop = addressAt(via, family[i] as Family, i);
+      if (!last.hop || last.vrf !== vrf || !sameAddress(last.hop, hop))
+        last = { hop, vrf, covers: coversOfHop(vrf, hop) };
+      for (const group of last.covers) cover.push(group);
     }
     coverStart[i + 1] = cover.length;
   }

@@ -21,8 +21,8 @@ interface Writer {
   readonly attached: Attached;
   /** The places of the device's watches in its list. */
   readonly watchPlaces: ReadonlyMap<string, number>;
-  /** What was found of a next hop: most routes of a device share a few of them. */
-  readonly faults: Map<string, Fault>;
+  /** What was found of a next hop, by its text and what else it rests on: most routes of a device share a few. */
+  readonly faults: Map<string, Map<number, Fault>>;
 }
 
 /** A written route as a candidate (rules 3.2, 4 and 5.4), in the table and VRF given. */
@@ -88,11 +88,17 @@ export function learnedEntry(writer: Writer, route: Device["learned"][number], o
 
 /** What `faultOf` finds; it rests on nothing but what the key says. */
 function rememberedFault(writer: Writer, entry: Entry, onLink: boolean, via: string): Fault {
-  const key = `${entry.vrf} ${entry.action} ${entry.to.address.family} ${entry.out} ${onLink} ${via}`;
-  let fault = entry.via && via === "" ? undefined : writer.faults.get(key);
+  if (entry.via && via === "") return faultOf(entry, onLink, writer.settled, writer.ports, writer.attached);
+  const place =
+    (((entry.vrf * 16 + entry.action) * 2 + Number(onLink)) * 2 + Number(entry.to.address.family === 6)) *
+      2 ** 24 +
+    entry.out;
+  const known = writer.faults.get(via) ?? new Map<number, Fault>();
+  let fault = known.get(place);
   if (fault === undefined) {
     fault = faultOf(entry, onLink, writer.settled, writer.ports, writer.attached);
-    writer.faults.set(key, fault);
+    known.set(place, fault);
+    writer.faults.set(via, known);
   }
   return fault;
 }

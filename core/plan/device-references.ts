@@ -77,22 +77,49 @@ function needInterface(
 
 function checkRoutes(within: Within, routes: readonly StaticRoute[], at: PropertyKey[]) {
   const { device, report } = within;
-  const first = new Map<string, number>();
+  const again = placesOfTwins(routes);
   for (const [i, route] of routes.entries()) {
-    const identity = routeIdentity(route);
-    const earlier = first.get(identity);
-    if (earlier === undefined) first.set(identity, i);
-    else {
+    const earlier = again.get(i);
+    if (earlier !== undefined) {
       report(
         [...at, i],
         `the route ${describeRoute(route)} stands twice on ${device.id}; it is also ${pathText([...at, earlier])}`,
       );
     }
-    checkRoute(within, route, [...at, i]);
+    checkRoute(within, route, at, i);
   }
 }
 
-function checkRoute(within: Within, route: StaticRoute, at: PropertyKey[]) {
+/** For each route that has the identity of an earlier one, where the first of them stands. */
+function placesOfTwins(routes: readonly StaticRoute[]): Map<number, number> {
+  const twins = new Map<number, number>();
+  // Of most destinations there is one route: identities are made up only where there are more.
+  const byDestination = new Map<string, number>();
+  const identities = new Map<string, number>();
+  for (let i = 0; i < routes.length; i++) {
+    const first = byDestination.get(routes[i].to);
+    if (first === undefined) {
+      byDestination.set(routes[i].to, i);
+      continue;
+    }
+    const firstIdentity = routeIdentity(routes[first]);
+    if (!identities.has(firstIdentity)) identities.set(firstIdentity, first);
+    const identity = routeIdentity(routes[i]);
+    const earlier = identities.get(identity);
+    if (earlier === undefined) identities.set(identity, i);
+    else twins.set(i, earlier);
+  }
+  return twins;
+}
+
+/** Whether a route refers to nothing. */
+function isPlain({ out, viaFrom, watch, toVrf, vrf }: StaticRoute): boolean {
+  return [out, viaFrom, watch, toVrf, vrf].every((name) => name === undefined);
+}
+
+function checkRoute(within: Within, route: StaticRoute, list: PropertyKey[], i: number) {
+  if (isPlain(route)) return;
+  const at = [...list, i];
   const { device, interfaces, watches, vrfs, report } = within;
   const vrf = route.vrf ?? "main";
   needInterface(within, route.out, [...at, "out"], vrf);

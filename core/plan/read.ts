@@ -1,5 +1,6 @@
 import { errorsOfIssues, MAX_ERRORS, type PlanError, pathText } from "./errors.ts";
 import { beyondLimits, LIMITS } from "./limits.ts";
+import { withoutPlainRoutes } from "./plain-routes.ts";
 import { type Plan, planSchema } from "./plan.ts";
 import { checkReferences } from "./references.ts";
 import { isDeeperThan, malformedText } from "./text.ts";
@@ -34,10 +35,12 @@ export function readPlan(document: unknown): Reading {
     const message = "holds a zero byte or half of a character; write it anew";
     return { ok: false, errors: [{ path: pathText(malformed), message }] };
   }
-  const parsed = planSchema.safeParse(document, { reportInput: true });
+  const plain = withoutPlainRoutes<Plan>(document);
+  const parsed = planSchema.safeParse(plain.document, { reportInput: true });
   if (!parsed.success) return { ok: false, errors: errorsOfIssues(parsed.error.issues).slice(0, MAX_ERRORS) };
-  const large = beyondLimits(parsed.data);
+  const plan = plain.restore(parsed.data);
+  const large = beyondLimits(plan);
   if (large.length) return { ok: false, errors: large };
-  const errors = checkReferences(parsed.data);
-  return errors.length ? { ok: false, errors: errors.slice(0, MAX_ERRORS) } : { ok: true, plan: parsed.data };
+  const errors = checkReferences(plan);
+  return errors.length ? { ok: false, errors: errors.slice(0, MAX_ERRORS) } : { ok: true, plan };
 }

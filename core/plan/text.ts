@@ -5,10 +5,16 @@
 export function malformedText(value: unknown): PropertyKey[] | null {
   if (typeof value === "string") return isWellFormed(value) ? null : [];
   if (typeof value !== "object" || value === null) return null;
-  const entries = Array.isArray(value) ? value.entries() : Object.entries(value);
-  for (const [key, inner] of entries) {
-    if (typeof key === "string" && !isWellFormed(key)) return [key];
-    const found = malformedText(inner);
+  if (Array.isArray(value)) {
+    for (let n = 0; n < value.length; n++) {
+      const found = malformedText(value[n]);
+      if (found) return [n, ...found];
+    }
+    return null;
+  }
+  for (const key of Object.keys(value)) {
+    if (!isWellFormed(key)) return [key];
+    const found = malformedText((value as Record<string, unknown>)[key]);
     if (found) return [key, ...found];
   }
   return null;
@@ -24,8 +30,12 @@ export function isWellFormed(text: string): boolean {
 export function isDeeperThan(value: unknown, depth: number): boolean {
   if (typeof value !== "object" || value === null) return false;
   if (depth === 0) return true;
-  for (const inner of Array.isArray(value) ? value : Object.values(value)) {
-    if (isDeeperThan(inner, depth - 1)) return true;
+  if (Array.isArray(value)) {
+    for (let n = 0; n < value.length; n++) if (isDeeperThan(value[n], depth - 1)) return true;
+    return false;
+  }
+  for (const key of Object.keys(value)) {
+    if (isDeeperThan((value as Record<string, unknown>)[key], depth - 1)) return true;
   }
   return false;
 }
