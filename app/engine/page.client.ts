@@ -1,6 +1,6 @@
 import { type Known, knownOf } from "../plan/known.ts";
 import type { AnswerName, AnswerOf } from "../queries/answer.ts";
-import type { Frame } from "../queries/frame.ts";
+import { type PackedFrame, packFrame } from "../queries/packed-frame.ts";
 import { type View, viewOf } from "../search/view.ts";
 import { askWorker } from "./ask.client.ts";
 import type { Answered } from "./page.server.ts";
@@ -29,14 +29,14 @@ export async function askPage<N extends AnswerName>(
 export async function askFrame(
   request: Request,
   planId: string,
-  fromServer: () => Promise<{ page: Known; frame: Frame }>,
-): Promise<{ page: Known; frame: Frame }> {
+  fromServer: () => Promise<{ page: Known; frame: PackedFrame }>,
+): Promise<{ page: Known; frame: PackedFrame }> {
   const known = knownOf(planId);
   if (!known) return fromServer();
   const view = viewOf(new URL(request.url).searchParams);
   const page = shownOf(known, view);
   const frame = await askWorker("frame", page, view).catch(() => null);
-  return frame ? { page, frame } : fromServer();
+  return frame ? { page, frame: packFrame(frame) } : fromServer();
 }
 
 /** What a page shows of a plan: the revision that its address pins, else the newest. */

@@ -13,7 +13,7 @@ export function orderOf(keys: Float64Array): Uint32Array {
   if (length < FEW) return order.sort((a, b) => keys[a] - keys[b] || a - b);
   let spare = new Uint32Array(length);
   const digits = new Uint16Array(length);
-  const most = keys.reduce((a, b) => (b > a ? b : a), 0);
+  const most = keys.reduce((a, b) => Math.max(a, b), 0);
   for (let unit = 1; unit <= most; unit *= DIGITS) {
     const starts = new Uint32Array(DIGITS + 1);
     for (let i = 0; i < length; i++) {

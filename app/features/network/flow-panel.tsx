@@ -5,6 +5,7 @@ import { Told } from "../../plan/told.tsx";
 import type { FlowAnswer, FlowSummary } from "../../queries/flows.ts";
 import type { MapAnswer } from "../../queries/map.ts";
 import { deviceHref, pageHref, withParam } from "../../search/links.ts";
+import { useRowsInSight } from "../../ui/rows-in-sight.ts";
 import { Shield } from "../../ui/shield.tsx";
 import { DropSign, endText } from "../../ui/verdict.tsx";
 
@@ -16,6 +17,7 @@ interface FlowPanelProps {
 export function FlowPanel({ answer }: FlowPanelProps) {
   const { planId, params, frame } = usePlan();
   const { flow } = answer;
+  const { list, rows, before, after, measure } = useRowsInSight<HTMLUListElement>(frame.flows.length, 30);
   return (
     <aside
       aria-label="Flows"
@@ -34,16 +36,19 @@ export function FlowPanel({ answer }: FlowPanelProps) {
           </Link>
         </p>
         <h2 className="px-1 font-semibold font-sign text-[17px]">Flows</h2>
-        <ul className="mt-1">
-          {frame.flows.map((entry) => (
-            <FlowRow
-              key={entry.id}
-              entry={entry}
-              answer={answer}
-              href={pageHref(planId, "map", params, { flow: entry.id })}
-              chosen={flow?.ok === true && flow.answer.asked.flow === entry.id}
-            />
-          ))}
+        <ul ref={list} className="mt-1" style={{ paddingTop: before, paddingBottom: after }}>
+          {rows.map((n) => {
+            const entry = frame.flows[n];
+            return (
+              <li key={entry.id} ref={measure} data-index={n}>
+                <FlowLink
+                  entry={entry}
+                  href={pageHref(planId, "map", params, { flow: entry.id })}
+                  chosen={flow?.ok === true && flow.answer.asked.flow === entry.id}
+                />
+              </li>
+            );
+          })}
         </ul>
         {frame.flows.length === 0 && <NoFlows />}
       </section>
@@ -126,46 +131,35 @@ function Lane({ title, hops }: { title: string; hops: FlowAnswer["now"]["outboun
   );
 }
 
-function FlowRow({
-  entry,
-  href,
-  chosen,
-}: {
-  entry: FlowSummary;
-  answer: MapAnswer;
-  href: string;
-  chosen: boolean;
-}) {
+function FlowLink({ entry, href, chosen }: { entry: FlowSummary; href: string; chosen: boolean }) {
   const { gateways } = usePlan().frame;
   const changed =
     entry.verdict !== entry.healthyVerdict || entry.carriers.join() !== entry.healthyCarriers.join();
   return (
-    <li>
-      <Link
-        to={href}
-        aria-current={chosen ? "true" : undefined}
-        preventScrollReset
-        className={`flex min-h-[30px] items-center gap-2 rounded-[3px] px-1 py-[3px] ${chosen ? "bg-chosen text-chosen-ink" : "hover:bg-sunk"}`}
-      >
-        <span className={`flex-1 leading-[18px] ${changed && !chosen ? "font-semibold" : ""}`}>
-          {entry.label}
+    <Link
+      to={href}
+      aria-current={chosen ? "true" : undefined}
+      preventScrollReset
+      className={`flex min-h-[30px] items-center gap-2 rounded-[3px] px-1 py-[3px] ${chosen ? "bg-chosen text-chosen-ink" : "hover:bg-sunk"}`}
+    >
+      <span className={`flex-1 leading-[18px] ${changed && !chosen ? "font-semibold" : ""}`}>
+        {entry.label}
+      </span>
+      {entry.verdict === "works" ? (
+        <span className="flex gap-1">
+          {entry.carriers.map((g) => (
+            <Shield key={g} gateway={g} label={gateways[g].label} size={20} />
+          ))}
+          {entry.carriers.length === 0 && (
+            <span className={`text-[13px] ${chosen ? "" : "text-ink-2"}`}>works</span>
+          )}
         </span>
-        {entry.verdict === "works" ? (
-          <span className="flex gap-1">
-            {entry.carriers.map((g) => (
-              <Shield key={g} gateway={g} label={gateways[g].label} size={20} />
-            ))}
-            {entry.carriers.length === 0 && (
-              <span className={`text-[13px] ${chosen ? "" : "text-ink-2"}`}>works</span>
-            )}
-          </span>
-        ) : (
-          <span className={`flex items-center gap-1 text-[13px] ${chosen ? "" : "text-stop"}`}>
-            <DropSign code={entry.ended ?? ""} />
-            {entry.verdict === "one-way" ? "no return path" : endText(entry.ended ?? "")}
-          </span>
-        )}
-      </Link>
-    </li>
+      ) : (
+        <span className={`flex items-center gap-1 text-[13px] ${chosen ? "" : "text-stop"}`}>
+          <DropSign code={entry.ended ?? ""} />
+          {entry.verdict === "one-way" ? "no return path" : endText(entry.ended ?? "")}
+        </span>
+      )}
+    </Link>
   );
 }

@@ -3,12 +3,17 @@ import { FlowWindow } from "../../plan/flows/flow-window.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import type { FlowSummary } from "../../queries/flows.ts";
 import { pageHref } from "../../search/links.ts";
+import { useRowsInSight } from "../../ui/rows-in-sight.ts";
 import { Shield } from "../../ui/shield.tsx";
 import { DropSign, endText } from "../../ui/verdict.tsx";
 
 /** Every flow of the plan, now beside healthy. */
 export function FlowGrid() {
   const { planId, frame, params } = usePlan();
+  const { list, rows, before, after, measure } = useRowsInSight<HTMLTableSectionElement>(
+    frame.flows.length,
+    34,
+  );
   const works = frame.flows.filter(({ verdict }) => verdict === "works").length;
   const unknown = frame.flows.filter(({ verdict }) => verdict === "unknown").length;
   return (
@@ -34,29 +39,41 @@ export function FlowGrid() {
             </th>
           </tr>
         </thead>
-        <tbody>
-          {frame.flows.map((flow) => (
-            <tr key={flow.id} className="border-rule border-b">
-              <td className="py-1.5">
-                <Link
-                  className="name-link font-medium"
-                  to={pageHref(planId, "paths", params, { flow: flow.id })}
-                >
-                  {flow.label}
-                </Link>
-              </td>
-              <td>
-                <Cell verdict={flow.verdict} carriers={flow.carriers} ended={flow.ended} />
-              </td>
-              <td className="opacity-75">
-                <Cell verdict={flow.healthyVerdict} carriers={flow.healthyCarriers} ended={null} />
-              </td>
-              <td className="text-[13px] text-ink-2">{flow.expects}</td>
-              <td className="text-right">
-                <FlowWindow text="Edit" label={`Edit the flow ${flow.label}`} flow={flow.id} />
-              </td>
+        <tbody ref={list}>
+          {before > 0 && (
+            <tr style={{ height: before }}>
+              <td colSpan={5} />
             </tr>
-          ))}
+          )}
+          {rows
+            .map((n) => frame.flows[n])
+            .map((flow, i) => (
+              <tr key={flow.id} ref={measure} data-index={rows[i]} className="border-rule border-b">
+                <td className="py-1.5">
+                  <Link
+                    className="name-link font-medium"
+                    to={pageHref(planId, "paths", params, { flow: flow.id })}
+                  >
+                    {flow.label}
+                  </Link>
+                </td>
+                <td>
+                  <Cell verdict={flow.verdict} carriers={flow.carriers} ended={flow.ended} />
+                </td>
+                <td className="opacity-75">
+                  <Cell verdict={flow.healthyVerdict} carriers={flow.healthyCarriers} ended={null} />
+                </td>
+                <td className="text-[13px] text-ink-2">{flow.expects}</td>
+                <td className="text-right">
+                  <FlowWindow text="Edit" label={`Edit the flow ${flow.label}`} flow={flow.id} />
+                </td>
+              </tr>
+            ))}
+          {after > 0 && (
+            <tr style={{ height: after }}>
+              <td colSpan={5} />
+            </tr>
+          )}
         </tbody>
       </table>
     </section>
