@@ -205,10 +205,11 @@ export const sql = {
   latestMigration: "select name from migration order by name desc limit 1",
   planTable: "select to_regclass('iron_fork.plan') is not null as there",
   anyPlan: "select exists (select from plan) as there",
-  /** sweep, first flows, ends */
+  /** sweep, first flows, ends, parts of the failures, of how many */
   insertPieces: `
-    insert into sweep_piece (sweep, number, first_flow, end_flow)
-    select $1, t.number - 1, t.first, t.last from unnest($2::int[], $3::int[]) with ordinality as t (first, last, number)`,
+    insert into sweep_piece (sweep, number, first_flow, end_flow, part, parts)
+    select $1, t.number - 1, t.first, t.last, t.part, t.parts
+    from unnest($2::int[], $3::int[], $4::int[], $5::int[]) with ordinality as t (first, last, part, parts, number)`,
   /** sweep: gives each piece that is open and in no queue a job */
   giveJobs: `
     update sweep_piece set job = gen_random_uuid(), error = null
@@ -255,7 +256,8 @@ export const sql = {
     update sweep_piece p set seen_at = now(), worker = $4, covered = 0, found = 0
     from sweep s
     where s.id = p.sweep and p.sweep = $1 and p.number = $2 and p.job = $3 and p.done_at is null and not s.stopped
-    returning s.plan::text, s.revision, s.engine, s.down, s.depth, p.first_flow as "firstFlow", p.end_flow as "endFlow"`,
+    returning s.plan::text, s.revision, s.engine, s.down, s.depth, p.first_flow as "firstFlow", p.end_flow as "endFlow",
+      p.part, p.parts`,
   /** sweep, piece, job, covered, found */
   beatPiece: `
     update sweep_piece set seen_at = now(), covered = $4, found = $5

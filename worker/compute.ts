@@ -11,6 +11,8 @@ export interface Task {
   readonly depth: 1 | 2 | 3;
   readonly firstFlow: number;
   readonly endFlow: number;
+  readonly part: number;
+  readonly parts: number;
 }
 
 export type Told =
@@ -50,6 +52,7 @@ parentPort?.on("message", (task: Task) => {
         return true;
       },
       plan.flows.slice(task.firstFlow, task.endFlow),
+      { number: task.part, of: task.parts },
     );
     tell({ kind: "done", covered, found: countOf(result), result });
   } catch (error) {

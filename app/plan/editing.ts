@@ -33,7 +33,8 @@ export function useEditing(page: Pick<Known, "planId" | "revision" | "newest">, 
     save,
     undo,
     redo,
-    busy: fetcher.state !== "idle",
+    /** Until it is known what became of the edit, and then, where it was saved, until the page shows it. */
+    busy: fetcher.state === "submitting" || (fetcher.state === "loading" && outcome?.ok !== false),
     errors,
     /** What an undo or redo passed over, for it no longer fits. */
     passedOver: (outcome?.ok && outcome.passedOver) || [],

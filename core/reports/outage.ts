@@ -3,7 +3,7 @@ import { flowQuestions, type GatewayRecord, type Verdict } from "../forwarding/i
 import { formatElement } from "../network/index.ts";
 import { firstFailure, Outcomes, type Range, type Span, type Step, timelineOf } from "../outage/index.ts";
 import type { Flow } from "../plan/index.ts";
-import { type FlowSweep, type Progress, sweep } from "../resilience/index.ts";
+import { type FlowSweep, type Part, type Progress, sweep } from "../resilience/index.ts";
 import type { Scenario, StoppedOutage } from "../scenario/index.ts";
 import { eventText } from "../words/index.ts";
 
@@ -41,17 +41,18 @@ export interface SweptFlow {
   readonly swept: FlowSweep;
 }
 
-/** The sweep of a plan's flows (rule 10.4), or of some of them: what is found of one rests on no other. */
+/** The sweep of a plan's flows (rule 10.4), or of some of them, or under a part of the failures: none rests on another. */
 export function sweepFlows(
   engine: Engine,
   gateways: readonly GatewayRecord[],
   depth: 1 | 2 | 3,
   progress?: Progress,
   flows?: readonly Flow[],
+  part?: Part,
 ): SweptFlow[] {
   const asked = flowQuestions(engine.network, flows);
   const questions = asked.map(({ question }) => question);
-  return sweep(engine, gateways, questions, depth, progress).map((swept, i) => ({
+  return sweep(engine, gateways, questions, depth, progress, part).map((swept, i) => ({
     flow: asked[i].flow.id,
     swept,
   }));

@@ -35,10 +35,19 @@ export interface FlowSweep {
 /** How far a sweep has come: sets of failures looked at. */
 export type Progress = (covered: number, found: number) => boolean | undefined;
 
+/** A part of the single failures: the `number`-th of `of` parts, counted from 0. */
+export interface Part {
+  readonly number: number;
+  readonly of: number;
+}
+
+const WHOLE: Part = { number: 0, of: 1 };
+
 /**
  * Fails every element, and to depth 2 or 3 every set that can matter, and tells what becomes of each flow
  * (rule 10.4). Only elements that a flow depends on are tried: what its walks, and the probes and tunnels
- * of the devices on them, never visit cannot change it. The sets found are all the minimal ones.
+ * of the devices on them, never visit cannot change it. The sets found are all the minimal ones. To depth 1, only a part
+ * of the failures may be asked for: what the parts find, one after the other, is what the whole finds.
  */
 export function sweep(
   engine: Engine,
@@ -46,11 +55,12 @@ export function sweep(
   questions: readonly Question[],
   depth: 1 | 2 | 3,
   progress?: Progress,
+  part: Part = WHOLE,
 ): FlowSweep[] {
   const sweeper: Sweeper<Failure> = new Sweeper(engine, gateways, questions, depth, progress, (found) =>
     sweeper.timed(found),
   );
-  return sweeper.run();
+  return sweeper.run(part);
 }
 
 /** The same without the time that each failure costs: those that change the verdict or the carriers, told far sooner. */
@@ -68,7 +78,7 @@ export function failuresOf(
     undefined,
     (found) => sweeper.untimed(found),
   );
-  return sweeper.run();
+  return sweeper.run(WHOLE);
 }
 
 /** Bytes that the kept steady states of larger sets may take, about; past that they are let go. */
@@ -120,8 +130,10 @@ class Sweeper<F extends FailureOutcome> {
     this.mostKept = Math.ceil(MAX_BYTES / bytesOfState(engine.network));
   }
 
-  run(): { nominal: Outcome; failures: F[] }[] {
+  run({ number, of }: Part): { nominal: Outcome; failures: F[] }[] {
     const { depth } = this;
+    if (depth > 1 && of > 1)
+      throw new Error("larger sets build on all single failures: only these come in parts");
     const { world } = this.engine.healthy;
     const ways: Int32Array[] = [];
     const nominal = this.questions.map((question, i) => {
@@ -136,8 +148,10 @@ class Sweeper<F extends FailureOutcome> {
     const flowsOfClass = this.classes.map((): number[] => []);
     for (const [i, list] of singles.entries()) for (const k of list) flowsOfClass[k].push(i);
     const breaks = this.questions.map(() => new Set<number>());
-    for (const [k, flows] of flowsOfClass.entries()) {
-      if (flows.length === 0) continue;
+    const concerned = flowsOfClass.flatMap((flows, k) => (flows.length ? [k] : []));
+    const [from, to] = [number, number + 1].map((n) => Math.floor((concerned.length * n) / of));
+    for (const k of concerned.slice(from, to)) {
+      const flows = flowsOfClass[k];
       if (this.tick()) break;
       const now = this.settle([k]);
       const touched = new Map<number, Outcome>();

@@ -11,6 +11,9 @@ export interface Piece {
   readonly depth: 1 | 2 | 3;
   readonly firstFlow: number;
   readonly endFlow: number;
+  /** Which part of the single failures, of how many. */
+  readonly part: number;
+  readonly parts: number;
 }
 
 type Job = PieceJob & { id: string };

@@ -1,8 +1,10 @@
 import type pg from "pg";
-import { missingElement } from "../../core/plan/index.ts";
+import { elementRefs, missingElement } from "../../core/plan/index.ts";
+import type { SweptFlow } from "../../core/reports/index.ts";
 import { documentOf, isPlanId } from "../plans.ts";
 import { database, transaction } from "../pool.ts";
 import { sql } from "../sql.ts";
+import { cutSweep } from "./cut.ts";
 import { putting } from "./putting.ts";
 
 /** What is swept: a revision of a plan, under conditions, to a depth, by one version of the engine. */
@@ -29,11 +31,6 @@ export interface SweepProgress {
 
 /** A worker that was silent for so long, in seconds, has died: its pieces go to others. */
 export const LOST_AFTER_S = 10;
-/**
- * Flows in a piece: few enough that a lost one costs little. Single failures are settled once for all flows of a
- * piece, so that small pieces would settle them over and over.
- */
-const flowsAPiece = (depth: number) => (depth === 1 ? 60 : 12);
 /** Sweeps kept of a plan; older ones are worked out anew when asked for. */
 const KEPT = 12;
 
@@ -65,11 +62,11 @@ export async function askSweep(question: SweepQuestion, session: string): Promis
     ]);
     const [{ id, fresh }] = rows;
     if (fresh) {
-      const starts: number[] = [];
-      const size = flowsAPiece(depth);
-      for (let at = 0; at < document.flows.length; at += size) starts.push(at);
-      const ends = starts.map((at) => Math.min(at + size, document.flows.length));
-      await client.query(sql.insertPieces, [id, starts, ends]);
+      const cuts = cutSweep(document.flows.length, elementRefs(document).length, depth);
+      const columns = (["firstFlow", "endFlow", "part", "parts"] as const).map((name) =>
+        cuts.map((cut) => cut[name]),
+      );
+      await client.query(sql.insertPieces, [id, ...columns]);
       await client.query(sql.forgetSweeps, [plan, KEPT]);
       const older = await client.query<{ id: string }>(sql.overtakeSweeps, [plan, revision]);
       for (const entry of older.rows) overtaken.push(...(await takeJobs(client, entry.id, plan)));
@@ -103,11 +100,21 @@ export async function sweepProgress(plan: string, sweep: string): Promise<SweepP
 }
 
 /** What the pieces found, in the order of the plan's flows; null where some are still open. */
-export async function sweepResult(plan: string, sweep: string): Promise<unknown[] | null> {
+export async function sweepResult(plan: string, sweep: string): Promise<SweptFlow[] | null> {
   if (!isPlanId(plan) || !isPlanId(sweep)) return null;
-  const { rows } = await database().query<{ result: unknown[] | null }>(sql.sweepResults, [sweep, plan]);
+  const { rows } = await database().query<{ result: SweptFlow[] | null }>(sql.sweepResults, [sweep, plan]);
   if (rows.length === 0 || rows.some(({ result }) => result === null)) return null;
-  return rows.flatMap(({ result }) => result as unknown[]);
+  return joined(rows.map(({ result }) => result as SweptFlow[]));
+}
+
+/** What the pieces of a sweep found, in their order, as one: a flow's failures stand in several where these came in parts. */
+export function joined(pieces: readonly (readonly SweptFlow[])[]): SweptFlow[] {
+  const flows = new Map<string, SweptFlow>();
+  for (const { flow, swept } of pieces.flat()) {
+    const known = flows.get(flow)?.swept.failures ?? [];
+    flows.set(flow, { flow, swept: { ...swept, failures: [...known, ...swept.failures] } });
+  }
+  return [...flows.values()];
 }
 
 /** Stops a sweep for one who waits for it, and altogether once nobody else does; the pieces that are done are kept. */
