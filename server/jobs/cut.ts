@@ -7,9 +7,9 @@ export interface Cut {
 }
 
 /** Flows in a piece of a sweep to depth 1: each failure is settled once for all of them, and each is walked once a part. */
-const FLOWS_TOGETHER = 250;
+const FLOWS_TOGETHER = 500;
 /** Pairs of flow and element in a piece of it: about a second's work, so that a lost piece costs little. */
-const PAIRS = 600_000;
+const PAIRS = 1_000_000;
 /** Workers that a sweep to a greater depth is cut for; its larger sets build on all single failures of a flow. */
 const WORKERS = 32;
 /** Flows in a piece of it at most. */
