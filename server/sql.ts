@@ -247,6 +247,8 @@ export const sql = {
            (count(distinct p.worker) filter (where p.done_at is null and p.seen_at > now() - $3 * interval '1 second'))::int as workers
     from sweep s join sweep_piece p on p.sweep = s.id
     where s.id = $1 and s.plan = $2 group by s.id`,
+  /** sweep, plan: what is swept */
+  sweepQuestion: "select plan::text, revision, engine, down, depth from sweep where id = $1 and plan = $2",
   /** sweep, plan */
   sweepResults: `
     select p.result from sweep_piece p join sweep s on s.id = p.sweep

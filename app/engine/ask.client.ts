@@ -111,7 +111,7 @@ export function askPlan<N extends AskName>(
   onProgress?: Waiting["onProgress"],
 ) {
   const { planId, revision, approved } = of;
-  const lane = name === "board" || name === "foundBoard" ? sweeping : slowAsks.has(name) ? slow : quick;
+  const lane = name === "board" ? sweeping : slowAsks.has(name) ? slow : quick;
   const question = { planId, revision, approved, ask: name, args };
   return lane.ask(kind, question, onProgress) as Promise<AskOf<N>>;
 }

@@ -1,5 +1,5 @@
-import type { SweptFlow } from "../../core/reports/index.ts";
 import type { SweepProgress } from "../../server/jobs/sweeps.ts";
+import type { Board } from "../queries/board.ts";
 import type { SweepRequest } from "../routes/sweeps.ts";
 
 /** How far a sweep is; on the server with how many workers are at it and how many pieces are done. */
@@ -13,8 +13,8 @@ export interface SweepState {
 
 /** A sweep that the server's workers do. */
 export interface ServerSweep {
-  /** What was found; rejected with the reason where it failed or was stopped. */
-  readonly found: Promise<SweptFlow[]>;
+  /** The board of what was found; rejected with the reason where it failed or was stopped. */
+  readonly board: Promise<Board>;
   /** Stops it for everyone who waits for it; what is done is kept. */
   stop(): void;
   /** Looks no longer; the workers go on. */
@@ -30,15 +30,15 @@ export function sweepOnServer(
   const leaving = new AbortController();
   const base = `/plans/${planId}/sweeps`;
   let sweep = "";
-  const found = (async () => {
+  const board = (async () => {
     sweep = await begin(base, asked, leaving.signal);
     await follow(`${base}/${sweep}/events`, onProgress, leaving.signal);
     const response = await fetch(`${base}/${sweep}`, { signal: leaving.signal });
     if (!response.ok) throw new Error(`what the sweep found could not be fetched (${response.status})`);
-    return (await response.json()) as SweptFlow[];
+    return (await response.json()) as Board;
   })();
   return {
-    found,
+    board,
     stop() {
       if (sweep !== "") void fetch(`${base}/${sweep}`, { method: "POST" });
       leaving.abort();

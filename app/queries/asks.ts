@@ -30,11 +30,11 @@ import {
   type PlanError,
   type StaticRoute,
 } from "../../core/plan/index.ts";
-import { runThrough, type SweptFlow, type TimelineReport } from "../../core/reports/index.ts";
+import { runThrough, type TimelineReport } from "../../core/reports/index.ts";
 import type { Progress } from "../../core/resilience/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 import { type InterfaceList, readInterfaceList } from "../../exchange/interface-list.ts";
-import { type Board, boardOf, sweptBoard } from "./board.ts";
+import { type Board, sweptBoard } from "./board.ts";
 import { outageSteps, standingDown } from "./conditions.ts";
 import { readExchange as exchange, picture } from "./exchange.ts";
 import { type FindingSet, findingSet } from "./findings.ts";
@@ -167,14 +167,6 @@ function board(
   return sweptBoard(p, p.under(down), depth, progress);
 }
 
-/** The board of what the server's workers found. */
-function foundBoard(
-  p: Scenario,
-  { down, depth, found }: { down: string[]; depth: 1 | 2 | 3; found: SweptFlow[] },
-): Board {
-  return boardOf(p, p.under(down), depth, found);
-}
-
 /** Flows that a plan without any could begin with; null where there is nobody to ask about. */
 function proposedFlows(p: Scenario, _args: Record<string, never>): Edit | null {
   return proposeFlows(p.engine.network);
@@ -279,7 +271,6 @@ async function timeline(
 
 const asks = {
   board,
-  foundBoard,
   witnesses,
   timeline,
   effect,

@@ -1,13 +1,28 @@
 import { data } from "react-router";
-import { stopSweep, sweepResult } from "../../server/jobs/sweeps.ts";
+import type { SweptFlow } from "../../core/reports/index.ts";
+import { stopSweep, sweepQuestion, sweepResult } from "../../server/jobs/sweeps.ts";
 import { visitorOf } from "../../server/session.ts";
+import { workedOut } from "../../server/worked-out.ts";
+import { modelAt } from "../engine/page.server.ts";
+import { boardOf } from "../queries/board.ts";
 import type { Route } from "./+types/sweep";
 
-/** What a sweep found, once it is whole: one entry a flow. */
+/** The board of what a sweep found, once it is whole; worked out once. */
 export async function loader({ params }: Route.LoaderArgs) {
-  const found = await sweepResult(params.plan, params.sweep);
-  if (!found) throw data("There is no such sweep, or it is not done.", { status: 404 });
-  return Response.json(found);
+  const asked = await sweepQuestion(params.plan, params.sweep);
+  if (!asked) throw notDone();
+  const { plan, revision, depth, down } = asked;
+  const board = await workedOut(plan, revision, `board of sweep ${params.sweep}`, async () => {
+    const found = await sweepResult(plan, params.sweep);
+    if (!found) throw notDone();
+    const model = await modelAt(plan, revision);
+    return boardOf(model, model.under(down), depth, found as SweptFlow[]);
+  });
+  return Response.json(board);
+}
+
+function notDone() {
+  return data("There is no such sweep, or it is not done.", { status: 404 });
 }
 
 /** Stops it, unless others wait for it too; what is done is kept, and it goes on from there when asked for again. */

@@ -1,6 +1,5 @@
 import type pg from "pg";
 import { elementRefs, missingElement } from "../../core/plan/index.ts";
-import type { SweptFlow } from "../../core/reports/index.ts";
 import { documentOf, isPlanId } from "../plans.ts";
 import { database, transaction } from "../pool.ts";
 import { sql } from "../sql.ts";
@@ -99,20 +98,37 @@ export async function sweepProgress(plan: string, sweep: string): Promise<SweepP
   return rows[0] ?? null;
 }
 
-/** What the pieces found, in the order of the plan's flows; null where some are still open. */
-export async function sweepResult(plan: string, sweep: string): Promise<SweptFlow[] | null> {
+/** What a sweep asks; null where the plan has no such sweep. */
+export async function sweepQuestion(plan: string, sweep: string): Promise<SweepQuestion | null> {
   if (!isPlanId(plan) || !isPlanId(sweep)) return null;
-  const { rows } = await database().query<{ result: SweptFlow[] | null }>(sql.sweepResults, [sweep, plan]);
+  const { rows } = await database().query<SweepQuestion & Record<string, unknown>>(sql.sweepQuestion, [
+    sweep,
+    plan,
+  ]);
+  return rows[0] ?? null;
+}
+
+/** What the pieces found, in the order of the plan's flows; null where some are still open. */
+export async function sweepResult(plan: string, sweep: string): Promise<FoundOfFlow[] | null> {
+  if (!isPlanId(plan) || !isPlanId(sweep)) return null;
+  const { rows } = await database().query<{ result: FoundOfFlow[] | null }>(sql.sweepResults, [sweep, plan]);
   if (rows.length === 0 || rows.some(({ result }) => result === null)) return null;
-  return joined(rows.map(({ result }) => result as SweptFlow[]));
+  return joined(rows.map(({ result }) => result as FoundOfFlow[]));
+}
+
+/** A flow with what a piece found of it, as far as the server needs to know. */
+export interface FoundOfFlow {
+  readonly flow: string;
+  readonly swept: { readonly failures: readonly unknown[] };
 }
 
 /** What the pieces of a sweep found, in their order, as one: a flow's failures stand in several where these came in parts. */
-export function joined(pieces: readonly (readonly SweptFlow[])[]): SweptFlow[] {
-  const flows = new Map<string, SweptFlow>();
-  for (const { flow, swept } of pieces.flat()) {
-    const known = flows.get(flow)?.swept.failures ?? [];
-    flows.set(flow, { flow, swept: { ...swept, failures: [...known, ...swept.failures] } });
+export function joined<T extends FoundOfFlow>(pieces: readonly (readonly T[])[]): T[] {
+  const flows = new Map<string, T>();
+  for (const found of pieces.flat()) {
+    const known = flows.get(found.flow);
+    const failures = [...(known?.swept.failures ?? []), ...found.swept.failures];
+    flows.set(found.flow, { ...found, swept: { ...found.swept, failures } });
   }
   return [...flows.values()];
 }

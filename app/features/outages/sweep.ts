@@ -81,9 +81,7 @@ function inPage(page: Known, down: string[], depth: 1 | 2 | 3, tell: (state: Swe
 }
 
 function onWorkers(page: Known, down: string[], depth: 1 | 2 | 3, tell: (state: SweepState) => void): Begun {
-  const swept = sweepOnServer(page.planId, { revision: page.revision, depth, down }, tell);
-  const board = swept.found.then((found) => askPlan(page, "foundBoard", { down, depth, found }));
-  return { board, stop: swept.stop, leave: swept.leave };
+  return sweepOnServer(page.planId, { revision: page.revision, depth, down }, tell);
 }
 
 /** The state of a sweep in a sentence; `shown` failures stand on the board. */
