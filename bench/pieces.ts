@@ -40,7 +40,9 @@ for (const { plan, depth } of plans) {
     return `${seconds(end)}, ${(alone / end).toFixed(1)} times`;
   });
   const name = `${plan.name}, to depth ${depth}`;
-  console.log(`| ${name} | ${pieces.length} | ${seconds(whole)} | ${seconds(compile)} | ${told.join(" | ")} |`);
+  console.log(
+    `| ${name} | ${pieces.length} | ${seconds(whole)} | ${seconds(compile)} | ${told.join(" | ")} |`,
+  );
 }
 
 /** When the last of so many workers ends. */

@@ -3,8 +3,8 @@ import { findAll } from "../../core/findings/index.ts";
 import { flatTrips } from "../../core/forwarding/index.ts";
 import { impactOf } from "../../core/impact/index.ts";
 import type { Edit, Plan } from "../../core/plan/index.ts";
-import { routeIdentity } from "../../core/plan/index.ts";
-import { sweep } from "../../core/resilience/index.ts";
+import { readPlan, routeIdentity } from "../../core/plan/index.ts";
+import { failuresOf, sweep } from "../../core/resilience/index.ts";
 import { NetworkModel } from "../../core/scenario/index.ts";
 import { fleet } from "../fleet.ts";
 import { chain } from "../fleets/chain.ts";
@@ -30,10 +30,26 @@ const ring = (devices: number) =>
 
 const compiled = (plan: Plan) => () => NetworkModel.compile(plan);
 
+/** A document from its text to a plan. */
+const readAnew = (plan: Plan) => {
+  const text = JSON.stringify(plan);
+  return () => readPlan(JSON.parse(text));
+};
+
 const swept = (depth: 1 | 3) => (plan: Plan) => () => {
   const model = NetworkModel.compile(plan);
   const questions = model.flows().map(({ question }) => question);
   return sweep(model.engine, model.gateways, questions, depth);
+};
+
+/** The same without the times, as far as the steps of a change need it. */
+const verdicts = (plan: Plan) => {
+  const model = NetworkModel.compile(plan);
+  const questions = model.flows().map(({ question }) => question);
+  return () => {
+    const { engine, gateways } = NetworkModel.compile(plan);
+    return failuresOf(engine, gateways, questions, 1);
+  };
 };
 
 const found = (plan: Plan) => () => findAll(NetworkModel.compile(plan), { fixes: false });
@@ -47,6 +63,22 @@ function anotherRoute(plan: Plan): Edit {
     changes: [{ in: "device", device: id, collection: "routes", before: null, after }],
   };
 }
+
+/** An interface more on a device among many. */
+function anotherInterface(plan: Plan): Edit {
+  const { id } = plan.devices[plan.devices.length >> 1];
+  const after = { name: "spare", addresses: ["198.18.250.1/24"] };
+  return {
+    label: "one more",
+    changes: [{ in: "device", device: id, collection: "interfaces", before: null, after }],
+  };
+}
+
+const edited = (edit: (plan: Plan) => Edit) => (plan: Plan) => {
+  const model = NetworkModel.compile(plan);
+  model.trips();
+  return () => impactOf(model, edit(plan));
+};
 
 function summarised(plan: Plan) {
   const model = NetworkModel.compile(plan);
@@ -91,7 +123,19 @@ export const measures: readonly Measure[] = [
     ready: swept(1),
     anew: true,
   },
+  {
+    name: "sites on hubs: compiled, every single failure without times",
+    sizes: [250, 1000],
+    fleet: ring,
+    ready: verdicts,
+  },
   { name: "sites on hubs: findings", sizes: [250, 1000], fleet: ring, ready: found },
+  {
+    name: "sites on hubs: findings with proven fixes",
+    sizes: [250, 1000],
+    fleet: ring,
+    ready: (plan) => () => findAll(NetworkModel.compile(plan)),
+  },
   {
     name: "sites on hubs: all flows, twenty times",
     sizes: [250, 1000],
@@ -102,11 +146,13 @@ export const measures: readonly Measure[] = [
     name: "sites on hubs: one route more, its effect and difference",
     sizes: [250, 1000],
     fleet: ring,
-    ready: (plan) => {
-      const model = NetworkModel.compile(plan);
-      model.trips();
-      return () => impactOf(model, anotherRoute(plan));
-    },
+    ready: edited(anotherRoute),
+  },
+  {
+    name: "sites on hubs: one interface more, its effect and difference",
+    sizes: [250, 1000],
+    fleet: ring,
+    ready: edited(anotherInterface),
   },
   { name: "sites on hubs: summaries of a hub", sizes: [100, 200], fleet: ring, ready: summarised },
   {
@@ -129,5 +175,6 @@ export const measures: readonly Measure[] = [
     fleet: policyFleet,
     ready: swept(1),
   },
+  { name: "internet table: read", sizes: [25_000, 100_000], fleet: internetTable, ready: readAnew },
   { name: "internet table: compiled", sizes: [25_000, 100_000], fleet: internetTable, ready: compiled },
 ];
