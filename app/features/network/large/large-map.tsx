@@ -16,6 +16,7 @@ import { Ribbons, StandbyWay } from "../ribbons.tsx";
 import { useDragging } from "../use-dragging.ts";
 import { usePinning } from "../use-pinning.ts";
 import { type Camera, seenIn } from "./camera.ts";
+import { MovingPicture } from "./moving-picture.ts";
 import { isFolded, paint, tokensOf } from "./paint.ts";
 import { pictureOf } from "./picture.ts";
 import {
@@ -57,22 +58,24 @@ export function LargeMap({ answer, drawing, flow }: LargeMapProps) {
   const svg = useRef<SVGSVGElement>(null);
   const [pointed, setPointed] = useState<Hit | null>(null);
   const [focused, setFocused] = useState<string | null>(null);
-  const [moving, setMoving] = useState<{ id: string; at: Point } | null>(null);
+  const [dragged, setDragged] = useState<{ id: string; at: Point } | null>(null);
   const pin = usePinning();
 
   const scene = useMemo(() => {
     const pins = pinsOf(answer);
     return sceneOf(answer, withPins(drawing, pins), pins);
   }, [answer, drawing]);
+  const moving = useRef(new MovingPicture());
   const draw = useCallback(
-    (camera: Camera) => drawScene(canvas.current, svg.current, scene, camera),
+    (camera: Camera, moves: boolean) =>
+      drawScene(canvas.current, svg.current, scene, camera, moves ? moving.current : null),
     [scene],
   );
   const camera = useCamera(frame, drawing, params.get("part"), draw);
   useRepainting(camera.redraw, scene);
   useFocus(svg, focused);
   const drag = useDragging(svg, (id, at, done) => {
-    setMoving(done ? null : { id, at });
+    setDragged(done ? null : { id, at });
     if (done) pin(id, at);
   });
   const press = usePressing(camera.pan);
@@ -102,7 +105,7 @@ export function LargeMap({ answer, drawing, flow }: LargeMapProps) {
     setFocused(next.device.id);
     camera.bring(next.node);
   };
-  const shown = platesShown(scene, pointed, focused, moving);
+  const shown = platesShown(scene, pointed, focused, dragged);
   return (
     <div
       ref={frame}
@@ -122,7 +125,7 @@ export function LargeMap({ answer, drawing, flow }: LargeMapProps) {
         tabIndex={0}
         onKeyDown={onKeyDown}
         onPointerDown={(event) => event.target === svg.current && press.start(event)}
-        onPointerMove={(event) => event.buttons === 0 && !moving && setPointed(sameHit(under(event)))}
+        onPointerMove={(event) => event.buttons === 0 && !dragged && setPointed(sameHit(under(event)))}
         onPointerLeave={() => setPointed(null)}
         onClick={(event) => {
           const hit = event.target === svg.current && !press.moved() ? under(event) : null;
@@ -169,6 +172,7 @@ function drawScene(
   svg: SVGSVGElement | null,
   scene: Scene,
   camera: Camera,
+  moving: MovingPicture | null,
 ) {
   const context = canvas?.getContext("2d");
   if (!canvas || !context) return;
@@ -180,7 +184,9 @@ function drawScene(
   }
   const seen = seenIn(camera);
   svg?.setAttribute("viewBox", `${seen.x} ${seen.y} ${seen.width} ${seen.height}`);
-  paint(context, scene, camera, tokensOf(canvas), ratio);
+  const tokens = tokensOf(canvas);
+  if (moving) moving.show(context, scene, camera, tokens, ratio);
+  else paint(context, scene, camera, tokens, ratio);
 }
 
 /** Paints anew when what is shown changes, and when the colours do. */

@@ -2,6 +2,7 @@ import { describe, expect, it } from "vitest";
 import type { Drawing } from "../../../drawing/types.ts";
 import type { MapAnswer } from "../../../queries/map.ts";
 import { moved, placeAt, scaleOf, seenIn, showing, zoomed } from "./camera.ts";
+import { placeOf, standsFor, wider } from "./moving-picture.ts";
 import { hitAt, nextPlate, sceneOf } from "./scene.ts";
 
 /** Four devices at two sites, the corners of a square, joined along three of its sides. */
@@ -113,5 +114,43 @@ describe("the camera", () => {
     expect(showing(camera, { x: 100, y: 200, width: 50, height: 50 }).box).toEqual(camera.box);
     const seen = seenIn(showing(camera, { x: 1800, y: 300, width: 100, height: 34 }));
     expect(seen.x + seen.width).toBeGreaterThan(1900);
+  });
+});
+
+describe("a picture that is moved about", () => {
+  const drawing = { width: 1000, height: 600 };
+  const area = { width: 500, height: 300 };
+  const near = { box: { x: 300, y: 200, width: 250, height: 150 }, area };
+
+  it("shows more than the window, at the same size, about the same middle", () => {
+    const wide = wider(near);
+    expect(scaleOf(wide)).toBeCloseTo(scaleOf(near));
+    const [a, b] = [seenIn(near), seenIn(wide)];
+    expect(b.x + b.width / 2).toBeCloseTo(a.x + a.width / 2);
+    expect(b.width).toBeCloseTo(1.5 * a.width);
+  });
+
+  it("stands for what lies within it, and for nothing that it does not show", () => {
+    const wide = wider(near);
+    expect(standsFor(wide, near, drawing)).toBe(true);
+    expect(standsFor(wide, moved(near, 100, 60), drawing)).toBe(true);
+    expect(standsFor(wide, moved(near, 140, 0), drawing)).toBe(false);
+    expect(standsFor(wide, moved(near, 0, -100), drawing)).toBe(false);
+    const middle = { x: 250, y: 150 };
+    expect(standsFor(wide, zoomed(near, 1 / 1.5, middle), drawing)).toBe(true);
+    expect(standsFor(wide, zoomed(near, 1 / 2.5, middle), drawing)).toBe(false);
+    expect(standsFor(wide, zoomed(near, 1.6, middle), drawing)).toBe(false);
+    // Beside the drawing there is nothing to show.
+    const whole = { box: { x: 0, y: 0, width: 1000, height: 600 }, area };
+    expect(standsFor(wider(whole), zoomed(whole, 1.9, middle), drawing)).toBe(true);
+  });
+
+  it("is put where the drawing itself would be", () => {
+    const later = zoomed(moved(near, 40, 10), 0.8, { x: 100, y: 100 });
+    const at = placeOf(seenIn(wider(near)), later);
+    const corner = placeAt(later, { x: at.x, y: at.y });
+    expect(corner.x).toBeCloseTo(seenIn(wider(near)).x);
+    expect(corner.y).toBeCloseTo(seenIn(wider(near)).y);
+    expect(at.width / seenIn(wider(near)).width).toBeCloseTo(scaleOf(later));
   });
 });

@@ -8,13 +8,13 @@ const SETTLED_MS = 120;
 
 /**
  * The camera over a large drawing. Moving it draws the next frame and asks React for nothing; the page is told once it
- * has come to rest. `draw` paints what is seen.
+ * has come to rest. `draw` paints what is seen, and is told whether the camera moves.
  */
 export function useCamera(
   frame: RefObject<HTMLDivElement | null>,
   drawing: Drawing,
   asked: string | null,
-  draw: (camera: Camera) => void,
+  draw: (camera: Camera, moves: boolean) => void,
 ) {
   const whole = wholeOf(drawing);
   const camera = useRef<Camera>({ box: boxIn(asked) ?? whole, area: { width: 808, height: 748 } });
@@ -26,20 +26,26 @@ export function useCamera(
     timer: undefined,
   });
 
+  const moves = useRef(false);
   const redraw = useCallback(() => {
     if (waiting.current.frame) return;
     waiting.current.frame = requestAnimationFrame(() => {
       waiting.current.frame = 0;
-      latest.current(camera.current);
+      latest.current(camera.current, moves.current);
     });
   }, []);
 
   const look = useCallback(
     (next: Camera) => {
       camera.current = next;
+      moves.current = true;
       redraw();
       clearTimeout(waiting.current.timer);
-      waiting.current.timer = setTimeout(() => setRest(camera.current), SETTLED_MS);
+      waiting.current.timer = setTimeout(() => {
+        moves.current = false;
+        redraw();
+        setRest(camera.current);
+      }, SETTLED_MS);
     },
     [redraw],
   );
