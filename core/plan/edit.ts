@@ -266,6 +266,38 @@ function applyToItems(
   return { ok: true, items: items.with(at, after), index: at };
 }
 
+/** A change as a sentence: "Add the route 10.0.0.0/8 via 192.0.2.1 on edge"; where one is changed, with what differs. */
+export function describeChange(change: Change): string {
+  const { before, after } = change;
+  const differs = before && after ? differing(before, after) : "";
+  if (change.in === "plan-settings") return `Change the plan's name and description${differs}`;
+  if (change.in === "device-settings") return `Change the settings of ${change.device}${differs}`;
+  const collection =
+    change.in === "plan"
+      ? planCollections[change.collection]
+      : change.in === "device"
+        ? deviceCollections[change.collection]
+        : deviceCollections.routes;
+  const where =
+    change.in === "plan"
+      ? ""
+      : change.in === "device"
+        ? ` on ${change.device}`
+        : ` in the table ${change.table} of ${change.device}`;
+  const verb = before ? (after ? "Change" : "Remove") : "Add";
+  return `${verb} ${nameItem(collection, before ?? after)}${where}${differs}`;
+}
+
+/** The fields in which two items differ, as they are after. */
+function differing(before: object, after: object): string {
+  const [a, b] = [before, after] as Record<string, unknown>[];
+  const keys = [...new Set([...Object.keys(a), ...Object.keys(b)])].filter(
+    (key) => !sameValue(a[key], b[key]),
+  );
+  const text = (value: unknown) => (typeof value === "object" ? JSON.stringify(value) : String(value));
+  return `: ${keys.map((key) => (b[key] === undefined ? `without ${key}` : `${key} ${text(b[key])}`)).join(", ")}`;
+}
+
 function nameItem(collection: Collection, item: unknown): string {
   const route = staticRouteSchema.safeParse(item);
   return `the ${collection.noun} ${route.success ? describeRoute(route.data) : collection.key(item)}`;

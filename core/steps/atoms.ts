@@ -1,0 +1,34 @@
+import { type Change, differencePlans, type Plan } from "../plan/index.ts";
+
+/** One thing that is entered, changed or removed on one device, or one link that is laid or taken away. */
+export interface Step {
+  /** The device on which it is done; null for what is done on none, such as a link. */
+  readonly device: string | null;
+  readonly change: Change;
+}
+
+export interface Draft {
+  /** In an order in which they can be applied. */
+  readonly steps: readonly Step[];
+  /** What changes on paper alone: flows, gateways, saved outages, dismissals, names, profiles. */
+  readonly paper: readonly Change[];
+}
+
+/** The atomic steps that lead from one plan to another: one route, watch, interface or policy item each. */
+export function draftOf(from: Plan, to: Plan): Draft {
+  const steps: Step[] = [];
+  const paper: Change[] = [];
+  for (const change of differencePlans(from, to)) {
+    if (change.in === "plan-settings") paper.push(change);
+    else if (change.in !== "plan") steps.push({ device: change.device, change });
+    else if (change.collection === "links") steps.push({ device: null, change });
+    else if (change.collection === "devices")
+      steps.push({ device: idOf(change.after ?? change.before), change });
+    else paper.push(change);
+  }
+  return { steps, paper };
+}
+
+function idOf(device: unknown): string {
+  return (device as { id: string }).id;
+}

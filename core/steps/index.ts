@@ -1,0 +1,2 @@
+export type { Check, FlowCheck, TableCheck } from "./checks.ts";
+export { type Outcome, type Runbook, type RunbookStep, runbookOf, type Visit } from "./runbook.ts";

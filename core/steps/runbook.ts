@@ -1,0 +1,178 @@
+import { formatPrefix } from "../address/index.ts";
+import { formatElement } from "../network/index.ts";
+import { type Change, describeChange, type Plan } from "../plan/index.ts";
+import { failuresOf } from "../resilience/index.ts";
+import type { Scenario } from "../scenario/index.ts";
+import { type Draft, draftOf, type Step } from "./atoms.ts";
+import { type Check, flowChecks, tableChecks } from "./checks.ts";
+import { Judge } from "./harm.ts";
+import { EVERY_ORDER, findOrder, stepInto, visitsOf } from "./order.ts";
+import { type MidState, States } from "./states.ts";
+
+/** One step, with the one that takes it back. */
+export interface RunbookStep {
+  readonly do: Change;
+  readonly undo: Change;
+  readonly texts: { readonly sentence: string };
+}
+
+/** What is done on one device at one time. */
+export interface Visit {
+  /** null for what is done on no device, such as laying a link. */
+  readonly device: string | null;
+  readonly steps: readonly RunbookStep[];
+  /** What must be so before the visit, and what must have become of it after. */
+  readonly before: readonly Check[];
+  readonly after: readonly Check[];
+  /** Flows and subnets that work before and after the change and not from this visit on, and the visit by which they do again. */
+  readonly breaks: readonly { readonly flow: string; readonly until: number }[];
+  readonly unreached: readonly { readonly subnet: string; readonly from: string; readonly until: number }[];
+  /** Single failures that would break a flow now which survives them both before and after the change. */
+  readonly risks: readonly { readonly failed: string; readonly flow: string }[];
+}
+
+export interface Runbook {
+  /** Whether nothing that works before and after the change is broken after any step, which was proven state by state. */
+  readonly safe: boolean;
+  readonly visits: readonly Visit[];
+  /** What is not proven, a sentence each. */
+  readonly unproven: readonly string[];
+}
+
+export interface Outcome {
+  readonly runbook: Runbook;
+  /** The plan as it stands after each visit; the last is the plan wanted. */
+  readonly plans: readonly Plan[];
+}
+
+/**
+ * The safest order of a change from one plan to another, with what to look at before and after each visit and what may
+ * be lost meanwhile. Null where the steps cannot be done one at a time in any order that was tried.
+ */
+export function runbookOf(before: Scenario, after: Scenario): Outcome | null {
+  const draft = draftOf(before.plan, after.plan);
+  const judge = new Judge(before, after);
+  const states = new States(before, draft, judge);
+  const order = findOrder(draft, states);
+  if (!order) return null;
+  const visits = visitsOf(draft, order.states);
+  const ends = visits.map(({ states: own }) => own.at(-1) as MidState);
+  const scenarios = [before, ...ends.slice(0, -1).map(({ scenario }) => scenario), after];
+  const survived = [before, after].map(breakersOf);
+  const told = visits.map(({ device, states: own }, n): Visit => {
+    const steps = own.map((state, i) => draft.steps[stepInto(state, own[i - 1] ?? ends[n - 1])]);
+    const [was, now] = [scenarios[n], scenarios[n + 1]];
+    const lines = (scenario: Scenario) =>
+      device === null
+        ? []
+        : tableChecks(
+            scenario,
+            device,
+            steps.map(({ change }) => change),
+          );
+    return {
+      device,
+      steps: steps.map(runbookStep),
+      before: lines(was),
+      after: [...lines(now), ...flowChecks(now, was)],
+      breaks: brokenIn(visits, n),
+      unreached: unreachedIn(visits, n),
+      risks: n === visits.length - 1 ? [] : risksIn(now, survived, judge.flows),
+    };
+  });
+  return {
+    runbook: { safe: order.safe, visits: told, unproven: unproven(draft, order.best, ends) },
+    plans: ends.map(({ scenario }, n) => (n === ends.length - 1 ? after.plan : scenario.plan)),
+  };
+}
+
+function runbookStep({ change }: Step): RunbookStep {
+  const undo = { ...change, before: change.after, after: change.before } as Change;
+  return { do: change, undo, texts: { sentence: describeChange(change) } };
+}
+
+type Visits = ReturnType<typeof visitsOf>;
+
+/** What first breaks in a visit, by a key; with the number of the visit by whose end it works again. */
+function firstIn<T>(
+  visits: Visits,
+  n: number,
+  of: (state: MidState) => readonly T[],
+  keyOf: (one: T) => string,
+) {
+  const brokenBy = (v: number) =>
+    new Map((visits[v]?.states ?? []).flatMap((state) => of(state).map((one) => [keyOf(one), one])));
+  const atEnd = (v: number) =>
+    new Set((visits[v]?.states.at(-1) ? of(visits[v].states.at(-1) as MidState) : []).map(keyOf));
+  const earlier = atEnd(n - 1);
+  return [...brokenBy(n)].flatMap(([key, one]) => {
+    if (earlier.has(key)) return [];
+    let until = n;
+    while (until < visits.length - 1 && atEnd(until).has(key)) until++;
+    return [{ one, until: until + 1 }];
+  });
+}
+
+function brokenIn(visits: Visits, n: number): Visit["breaks"] {
+  const found = firstIn(visits, n, ({ harm }) => harm.flows, String);
+  return found.map(({ one, until }) => ({ flow: one, until }));
+}
+
+function unreachedIn(visits: Visits, n: number): Visit["unreached"] {
+  const found = firstIn(
+    visits,
+    n,
+    ({ harm }) => harm.subnets,
+    ({ subnet, from }) => `${formatPrefix(subnet)} ${from}`,
+  );
+  return found.map(({ one: { subnet, from }, until }) => ({ subnet: formatPrefix(subnet), from, until }));
+}
+
+/** The single failures that break each flow, by its id. */
+function breakersOf(scenario: Scenario): ReadonlyMap<string, ReadonlySet<string>> {
+  const { engine, gateways, network } = scenario;
+  const asked = scenario.flows();
+  const found = failuresOf(
+    engine,
+    gateways,
+    asked.map(({ question }) => question),
+    1,
+  );
+  return new Map(
+    found.map(({ nominal, failures }, i) => {
+      const breaking =
+        nominal.verdict === "works" ? failures.filter(({ verdict }) => verdict !== "works") : [];
+      return [asked[i].flow.id, new Set(breaking.map(({ failed }) => formatElement(network, failed[0])))];
+    }),
+  );
+}
+
+/** What breaks a flow in a state and neither before nor after; flows that stand in both plans and work there. */
+function risksIn(
+  state: Scenario,
+  [before, after]: readonly ReadonlyMap<string, ReadonlySet<string>>[],
+  watched: ReadonlySet<string>,
+): Visit["risks"] {
+  return [...breakersOf(state)].flatMap(([flow, breaking]) =>
+    watched.has(flow)
+      ? [...breaking]
+          .filter((failed) => !before.get(flow)?.has(failed) && !after.get(flow)?.has(failed))
+          .map((failed) => ({ failed, flow }))
+      : [],
+  );
+}
+
+function unproven(draft: Draft, best: boolean, ends: readonly MidState[]): string[] {
+  const told: string[] = [];
+  if (!best)
+    told.push(
+      `Of ${draft.steps.length} steps not every order was tried, as is done up to ${EVERY_ORDER}: another may need fewer visits or harm less.`,
+    );
+  for (const [n, { scenario }] of ends.entries()) {
+    if (scenario.settled.flapping.length)
+      told.push(
+        `After visit ${n + 1} watches never come to rest; what is told is of one of the states that follow each other.`,
+      );
+  }
+  return told;
+}

@@ -1,0 +1,71 @@
+import type { Change } from "../plan/index.ts";
+import type { Scenario } from "../scenario/index.ts";
+import type { Draft } from "./atoms.ts";
+import { type Harm, type Judge, NO_HARM } from "./harm.ts";
+
+/** A set of steps that have been done, by their positions. */
+export type Done = readonly number[];
+
+/** A state in the middle of a change: what is done, the network as it then is, and what it breaks. */
+export interface MidState {
+  readonly done: Done;
+  readonly scenario: Scenario;
+  readonly harm: Harm;
+}
+
+/** States that are kept; each is a network. */
+const MAX_KEPT = 400;
+
+/** The states that a draft passes, whatever the order: each is made of one that has a step less, and judged once. */
+export class States {
+  private readonly known = new Map<string, MidState | null>();
+  /** How many states were made. */
+  made = 0;
+
+  constructor(
+    before: Scenario,
+    private readonly draft: Draft,
+    private readonly judge: Judge,
+  ) {
+    this.known.set("", { done: [], scenario: before, harm: NO_HARM });
+  }
+
+  /** The state after one step more; null where the step cannot be done yet, for it names what is not there. */
+  next(from: MidState, step: number): MidState | null {
+    const done = [...from.done, step].sort((a, b) => a - b);
+    const key = done.join();
+    const known = this.known.get(key);
+    if (known !== undefined) return known;
+    const made = this.make(from, step, done);
+    if (this.known.size >= MAX_KEPT) this.forget();
+    this.known.set(key, made);
+    return made;
+  }
+
+  start(): MidState {
+    return this.known.get("") as MidState;
+  }
+
+  private make(from: MidState, step: number, done: Done): MidState | null {
+    const outcome = from.scenario.afterEdit({ label: "step", changes: [this.withoutPlace(step)] });
+    if (!outcome.ok) return null;
+    this.made++;
+    const { scenario } = outcome;
+    const whole = done.length === this.draft.steps.length;
+    return { done, scenario, harm: whole ? NO_HARM : this.judge.harmOf(scenario) };
+  }
+
+  /** Among which neighbours an item stands is not known before all of them are there. */
+  private withoutPlace(step: number): Change {
+    const { change } = this.draft.steps[step];
+    if (!("index" in change)) return change;
+    const { index: _index, ...rest } = change;
+    return rest as Change;
+  }
+
+  private forget() {
+    const start = this.start();
+    this.known.clear();
+    this.known.set("", start);
+  }
+}

@@ -1,0 +1,282 @@
+import fc from "fast-check";
+import { describe, expect, it } from "vitest";
+import { demoPlan, planOf } from "../../tests/support/plans.ts";
+import { Random } from "../../tests/support/random.ts";
+import { withWatches } from "../../tests/support/random-extras.ts";
+import { randomPlan } from "../../tests/support/random-plan.ts";
+import { compareAddress, containsAddress, formatPrefix, lastOf } from "../address/index.ts";
+import { carriersOfTrip, walkBothWays, walkPacket } from "../forwarding/index.ts";
+import { attachmentsOf } from "../network/index.ts";
+import { applyEdit, type Change, describeChange, type Plan, type StaticRoute } from "../plan/index.ts";
+import { entryPoints, isOfInterest, probeOf, rangesOf } from "../reachability/index.ts";
+import { NetworkModel, type Scenario } from "../scenario/index.ts";
+import { draftOf } from "./atoms.ts";
+import { runbookOf } from "./index.ts";
+
+/** Another plan: a few routes and watches of a random one added, removed or changed. */
+function drafted(plan: Plan, random: Random, count: number): Plan {
+  let now = plan;
+  for (let n = 0; n < count; n++) {
+    const device = random.pick(now.devices.filter(({ role }) => role === "router"));
+    const route = device.routes.length ? random.pick(device.routes) : null;
+    const others = now.devices.flatMap(({ routes }) => routes).filter(({ via }) => via);
+    const fresh = {
+      to: `10.1.${random.below(5)}.0/${random.pick([24, 25])}`,
+      discard: "drop",
+    } as StaticRoute;
+    const choices: { before: StaticRoute | null; after: StaticRoute | null }[] = [
+      { before: route, after: null },
+      { before: null, after: fresh },
+      { before: route, after: route && { ...route, distance: 1 + random.below(3) } },
+    ];
+    if (others.length && route?.via)
+      choices.push({ before: null, after: { ...random.pick(others), via: route.via, watch: undefined } });
+    const change = {
+      in: "device",
+      device: device.id,
+      collection: "routes",
+      ...random.pick(choices),
+    } as Change;
+    if (!change.before && !change.after) continue;
+    const outcome = applyEdit(now, { label: "draft", changes: [change] });
+    if (outcome.ok) now = outcome.plan;
+  }
+  return now;
+}
+
+function draftOfRandom(seed: number, random: Random): [Plan, Plan] {
+  const base = randomPlan(seed, { family: seed % 7 ? 4 : 6 });
+  const plan = seed % 2 ? base : withWatches(base, random);
+  return [plan, drafted(plan, random, 2 + random.below(4))];
+}
+
+/** Two routers with a LAN each and one or two lines between them, of which the first is to be renumbered, whole or at one end's routes only. */
+function renumbered(random: Random): [Plan, Plan] {
+  const lines = 1 + random.below(2);
+  const floats = random.chance(0.6);
+  const build = (net: string, routesNet: string) => {
+    const router = (id: string, own: number, far: number) => ({
+      id,
+      role: "router",
+      profile: "classic-router",
+      interfaces: [
+        { name: "lan", addresses: [`10.1.${own}.1/24`] },
+        ...Array.from({ length: lines }, (_, l) => ({
+          name: `l${l}`,
+          addresses: [`${l ? `10.9.${l}` : net}.${own}/30`],
+        })),
+      ],
+      routes: [
+        { to: `10.1.${far}.0/24`, via: `${own === 1 ? net : routesNet}.${far}` },
+        ...(lines > 1 && floats ? [{ to: `10.1.${far}.0/24`, via: `10.9.1.${far}`, distance: 50 }] : []),
+      ],
+    });
+    const host = (id: string, lan: number) => ({
+      id,
+      role: "host",
+      interfaces: [{ name: "e", addresses: [`10.1.${lan}.9/24`] }],
+      routes: [{ to: "0.0.0.0/0", via: `10.1.${lan}.1` }],
+    });
+    return planOf({
+      devices: [router("a", 1, 2), router("b", 2, 1), host("ha", 1), host("hb", 2)],
+      links: [
+        { id: "la", ends: ["a/lan", "ha/e"] },
+        { id: "lb", ends: ["b/lan", "hb/e"] },
+        ...Array.from({ length: lines }, (_, l) => ({ id: `l${l}`, ends: [`a/l${l}`, `b/l${l}`] })),
+      ],
+      flows: [{ id: "there", from: "ha", to: "10.1.2.9" }],
+    });
+  };
+  return [build("10.9.0", "10.9.0"), build("10.8.0", random.chance(0.8) ? "10.8.0" : "10.9.0")];
+}
+
+interface Bad {
+  readonly flows: number;
+  readonly subnets: number;
+}
+
+/** What a state breaks, worked out for each sender, subnet and range by walks that are told in full. */
+function badIn(before: Scenario, state: Scenario, after: Scenario): Bad {
+  const all = [before, state, after];
+  const standing = (scenario: Scenario, id: string) => {
+    const asked = scenario.flows().find(({ flow }) => flow.id === id);
+    if (!asked) return null;
+    const trip = walkBothWays(scenario.world, asked.question);
+    return {
+      works: trip.verdict === "works",
+      carriers: carriersOfTrip(scenario.gateways, trip).map((g) => scenario.gateways[g].id),
+    };
+  };
+  const flows = before.plan.flows.filter(({ id }) => {
+    const [old, now, then] = all.map((scenario) => standing(scenario, id));
+    if (!old?.works || !then?.works) return false;
+    return !now?.works || now.carriers.some((c) => !old.carriers.includes(c) && !then.carriers.includes(c));
+  }).length;
+  const subnets = [
+    ...new Map(
+      all
+        .flatMap(({ network }) => attachmentsOf(network))
+        .map(({ prefix }) => [formatPrefix(prefix), prefix]),
+    ).values(),
+  ];
+  const bad = new Set<string>();
+  for (const family of [4, 6] as const) {
+    for (const range of rangesOf(
+      all.map(({ network }) => network),
+      family,
+    ).filter(isOfInterest)) {
+      const held = subnets.filter(
+        (subnet) =>
+          subnet.address.family === family &&
+          containsAddress(subnet, range.first) &&
+          compareAddress(range.last, lastOf(subnet)) <= 0,
+      );
+      if (held.length === 0) continue;
+      for (const device of entryPoints(before.world)) {
+        const [old, now, then] = all.map(({ world }) => {
+          const walks = walkPacket(world, probeOf(device, range));
+          return (walks.find(({ result }) => result !== "delivered") ?? walks[0]).result;
+        });
+        const falls = now !== "delivered" && old === "delivered" && then === "delivered";
+        const loops = now === "looped" && old !== "looped" && then !== "looped";
+        if (falls || loops) for (const subnet of held) bad.add(`${formatPrefix(subnet)} ${device}`);
+      }
+    }
+  }
+  return { flows, subnets: bad.size };
+}
+
+/** The least that any order breaks, by trying every one: flows and subnets summed over its states, and visits. */
+function bruteForce(from: Plan, to: Plan): [number, number, number] | null {
+  const { steps } = draftOf(from, to);
+  const [before, after] = [NetworkModel.compile(from), NetworkModel.compile(to)];
+  const known = new Map<string, { plan: Plan; bad: Bad } | null>();
+  const stateOf = (done: readonly number[], plan: Plan, step: number) => {
+    const key = [...done, step].sort((a, b) => a - b).join();
+    if (!known.has(key)) {
+      const { index: _, ...change } = steps[step].change as Change & { index?: number };
+      const outcome = applyEdit(plan, { label: "step", changes: [change as Change] });
+      const last = done.length + 1 === steps.length;
+      const bad =
+        outcome.ok && !last
+          ? badIn(before, NetworkModel.compile(outcome.plan), after)
+          : { flows: 0, subnets: 0 };
+      known.set(key, outcome.ok ? { plan: outcome.plan, bad } : null);
+    }
+    return known.get(key) ?? null;
+  };
+  let best: [number, number, number] | null = null;
+  const go = (done: number[], plan: Plan, sum: [number, number, number]) => {
+    if (done.length === steps.length) {
+      if (!best || sum.find((value, n) => value !== best?.[n]) === undefined) best ??= sum;
+      const at = sum.findIndex((value, n) => value !== (best as number[])[n]);
+      if (at >= 0 && sum[at] < best[at]) best = sum;
+      return;
+    }
+    for (const [n, step] of steps.entries()) {
+      if (done.includes(n)) continue;
+      const state = stateOf(done, plan, n);
+      if (!state) continue;
+      const visit = done.length && steps[done[done.length - 1]].device === step.device ? 0 : 1;
+      go([...done, n], state.plan, [sum[0] + state.bad.flows, sum[1] + state.bad.subnets, sum[2] + visit]);
+    }
+  };
+  go([], from, [0, 0, 0]);
+  return best;
+}
+
+describe("the order of a change", () => {
+  it("harms as little, in as few visits, as the best of all orders", () => {
+    let unsafe = 0;
+    let safe = 0;
+    fc.assert(
+      fc.property(fc.nat(1_000_000), (seed) => {
+        const random = new Random(seed);
+        const [plan, wanted] = seed % 3 === 0 ? renumbered(random) : draftOfRandom(seed, random);
+        const { steps } = draftOf(plan, wanted);
+        const [before, after] = [NetworkModel.compile(plan), NetworkModel.compile(wanted)];
+        if (
+          steps.length === 0 ||
+          steps.length > 6 ||
+          before.settled.flapping.length ||
+          after.settled.flapping.length
+        )
+          return;
+        const outcome = runbookOf(before, after);
+        const best = bruteForce(plan, wanted);
+        expect(outcome === null).toBe(best === null);
+        if (!outcome || !best) return;
+        const { runbook, plans } = outcome;
+        expect(runbook.safe).toBe(best[0] === 0 && best[1] === 0);
+        expect(runbook.visits.length).toBe(best[2]);
+        if (runbook.safe) safe++;
+        else unsafe++;
+        expect(plans.at(-1)).toBe(wanted);
+        // The steps, one after the other, make the plan that was wanted.
+        let now = plan;
+        for (const { do: change } of runbook.visits.flatMap((visit) => visit.steps)) {
+          const { index: _, ...free } = change as Change & { index?: number };
+          const made = applyEdit(now, { label: "step", changes: [free as Change] });
+          if (!made.ok) throw new Error(made.errors[0].message);
+          now = made.plan;
+        }
+        expect(draftOf(now, wanted).steps).toEqual([]);
+        if (runbook.safe)
+          expect(runbook.visits.flatMap(({ breaks, unreached }) => [...breaks, ...unreached])).toEqual([]);
+        else
+          expect(runbook.visits.some(({ breaks, unreached }) => breaks.length + unreached.length > 0)).toBe(
+            true,
+          );
+      }),
+      { numRuns: 80 },
+    );
+    expect(Math.min(safe, unsafe)).toBeGreaterThan(2);
+  }, 120_000);
+
+  it("puts a watch before the route that needs it, and a new way before the old one goes", () => {
+    const plan = demoPlan("three-routers");
+    const west = plan.devices.find(({ id }) => id === "west");
+    const [old] = west?.routes ?? [];
+    const probe = {
+      id: "far",
+      kind: "probe",
+      target: "10.0.12.2",
+      intervalMs: 1000,
+      timeoutMs: 500,
+      failAfter: 3,
+      recoverAfter: 3,
+    };
+    const devices = plan.devices.map((device) =>
+      device.id === "west"
+        ? { ...device, watches: [probe], routes: [{ ...old, watch: "far" }, ...device.routes.slice(1)] }
+        : device,
+    );
+    const wanted = planOf({ ...plan, devices } as never);
+    const outcome = runbookOf(NetworkModel.compile(plan), NetworkModel.compile(wanted));
+    expect(outcome?.runbook.safe).toBe(true);
+    expect(outcome?.runbook.visits).toHaveLength(1);
+    expect(
+      outcome?.runbook.visits[0].steps.map(({ do: change }) => "collection" in change && change.collection),
+    ).toEqual(["watches", "routes"]);
+  });
+
+  it("of nothing is no visit", () => {
+    const model = NetworkModel.compile(demoPlan("marrow-bay"));
+    expect(runbookOf(model, NetworkModel.compile(model.plan))?.runbook).toEqual({
+      safe: true,
+      visits: [],
+      unproven: [],
+    });
+  });
+
+  it("says of a change what is done, and what differs", () => {
+    const route = { to: "10.0.0.0/8", via: "192.0.2.1" } as StaticRoute;
+    const of = (before: StaticRoute | null, after: StaticRoute | null) =>
+      describeChange({ in: "device", device: "edge", collection: "routes", before, after });
+    expect(of(null, route)).toBe("Add the route 10.0.0.0/8 via 192.0.2.1 on edge");
+    expect(of(route, null)).toBe("Remove the route 10.0.0.0/8 via 192.0.2.1 on edge");
+    expect(of(route, { ...route, distance: 20 })).toBe(
+      "Change the route 10.0.0.0/8 via 192.0.2.1 on edge: distance 20",
+    );
+  });
+});
