@@ -303,3 +303,63 @@ describe("what devices say", () => {
     expect(call("read", table, "--layout", file("layout.json", "{}")).code).toBe(2);
   });
 });
+
+describe("the steps of a change", () => {
+  const old = new URL("../demo/three-routers.yaml", import.meta.url).pathname;
+  const text = readFileSync(old, "utf8");
+
+  it("come with their checks, and the plan after each visit where a folder is given", () => {
+    const demoText = readFileSync(demo, "utf8");
+    const wanted = file(
+      "wanted.yaml",
+      demoText
+        .replace(
+          '{ to: 172.20.97.0/24, via: 172.20.255.26, note: "yard: paint shop" }',
+          "{ to: 172.20.102.0/24, via: 172.20.255.26 }",
+        )
+        .replace("{ to: 172.20.8.0/24, via: 172.20.0.2 }", "{ to: 172.20.8.0/24, via: 172.20.255.18 }"),
+    );
+    const plans = join(folder, "after");
+    const runbook = json("steps", demo, wanted, "--plans", plans);
+    expect(runbook.safe).toBe(true);
+    expect(runbook.visits.map(({ device }: { device: string }) => device).sort()).toEqual([
+      "office-core-1",
+      "office-core-2",
+    ]);
+    const core = runbook.visits.find(({ device }: { device: string }) => device === "office-core-1");
+    expect(core.steps.map(({ texts }: { texts: { sentence: string } }) => texts.sentence)).toContain(
+      "Remove the route 172.20.97.0/24 via 172.20.255.26 on office-core-1",
+    );
+    expect(core.before).toContainEqual({
+      kind: "table",
+      device: "office-core-1",
+      vrf: "main",
+      to: "172.20.97.0/24",
+      inUse: ["via 172.20.255.26"],
+    });
+    expect(core.after).toContainEqual(expect.objectContaining({ to: "172.20.97.0/24", inUse: [] }));
+    expect(json("diff", join(plans, "02.json"), wanted).routes).toEqual({
+      added: [],
+      removed: [],
+      changed: [],
+    });
+    expect(json("diff", join(plans, "01.json"), wanted).routes.added.length).toBeLessThan(2);
+    const said = call("steps", demo, wanted).out;
+    expect(said).toContain("Nothing that works before and after is broken after any step.");
+    expect(said).toContain("before  office-core-1: 172.20.97.0/24 via 172.20.255.26");
+  });
+
+  it("end with 1 where no order is safe, and say what breaks and until when", () => {
+    const renumbered = file("renumbered.yaml", text.replaceAll("10.0.12.", "10.0.212."));
+    const { code, out } = call("steps", old, renumbered, "--json");
+    const runbook = JSON.parse(out);
+    expect(code).toBe(1);
+    expect(runbook.safe).toBe(false);
+    const breaks = runbook.visits.flatMap(
+      (visit: { breaks: { flow: string; until: number }[] }) => visit.breaks,
+    );
+    expect(breaks.length).toBeGreaterThan(0);
+    for (const { until } of breaks) expect(until).toBeLessThanOrEqual(runbook.visits.length);
+    expect(call("steps", old, renumbered).out).toContain("BREAKS  flow");
+  });
+});

@@ -6,6 +6,7 @@ import { driftCommand, readCommand, writeCommand } from "./commands/exchange.ts"
 import { findingsCommand } from "./commands/findings.ts";
 import { sweepCommand, timelineCommand } from "./commands/outages.ts";
 import { pathCommand } from "./commands/path.ts";
+import { stepsCommand } from "./commands/steps.ts";
 import { lookupCommand, tableCommand } from "./commands/tables.ts";
 import { PlanFiles, UnusableInput } from "./input.ts";
 
@@ -19,6 +20,7 @@ const commands = [
   findingsCommand,
   diffCommand,
   summariseCommand,
+  stepsCommand,
   readCommand,
   writeCommand,
   driftCommand,

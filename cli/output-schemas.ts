@@ -130,6 +130,36 @@ const rangeOutcome = z.strictObject({
   carriers: ids,
   way: ids,
 });
+const change = z.looseObject({ in: z.string() });
+const stepCheck = z.discriminatedUnion("kind", [
+  z.strictObject({
+    kind: z.literal("table"),
+    device: z.string(),
+    vrf: z.string(),
+    to: z.string(),
+    inUse: ids,
+  }),
+  z.strictObject({ kind: z.literal("flow"), flow: z.string(), verdict, carriers: ids }),
+]);
+const visitNumber = z.number().int().min(1);
+const steps = z.strictObject({
+  safe: z.boolean(),
+  visits: z.array(
+    z.strictObject({
+      device: z.string().nullable(),
+      steps: z.array(
+        z.strictObject({ do: change, undo: change, texts: z.strictObject({ sentence: z.string() }) }),
+      ),
+      before: z.array(stepCheck),
+      after: z.array(stepCheck),
+      breaks: z.array(z.strictObject({ flow: z.string(), until: visitNumber })),
+      unreached: z.array(z.strictObject({ subnet: z.string(), from: z.string(), until: visitNumber })),
+      risks: z.array(z.strictObject({ failed: z.string(), flow: z.string() })),
+    }),
+  ),
+  unproven: ids,
+});
+
 const flowOutcome = z.strictObject({ verdict, carriers: ids, symmetric: z.boolean().nullable() }).nullable();
 const diff = z.strictObject({
   routes: z.strictObject({
@@ -209,6 +239,7 @@ export const outputSchemas = {
   timeline,
   summarise,
   diff,
+  steps,
   read,
   write,
   drift,

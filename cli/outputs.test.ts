@@ -39,6 +39,12 @@ describe("every command answers in the shape that docs/output.schema.json tells"
     });
   });
 
+  it("steps", () => {
+    const { json, code } = call("steps", demo("three-routers"), demo("three-routers"));
+    expect(outputSchemas.steps.parse(json)).toEqual({ safe: true, visits: [], unproven: [] });
+    expect(code).toBe(0);
+  });
+
   function firstLink(plan: string): string {
     const { json } = call("sweep", plan);
     const failed = json.flows.flatMap((f: { failures: { failed: string[] }[] }) =>

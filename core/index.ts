@@ -8,3 +8,4 @@ export { applyEdit, differencePlans, type Edit, invertEdit, type Plan, readPlan 
 export { lookupReport, tableReport } from "./reports/index.ts";
 export { sweep } from "./resilience/index.ts";
 export { NetworkModel, Scenario } from "./scenario/index.ts";
+export { type Runbook, runbookOf } from "./steps/index.ts";

@@ -1,6 +1,6 @@
 import { formatPrefix } from "../address/index.ts";
 import { formatElement } from "../network/index.ts";
-import { type Change, describeChange, type Plan } from "../plan/index.ts";
+import { applyEdit, type Change, describeChange, type Plan } from "../plan/index.ts";
 import { failuresOf } from "../resilience/index.ts";
 import type { Scenario } from "../scenario/index.ts";
 import { type Draft, draftOf, type Step } from "./atoms.ts";
@@ -52,7 +52,7 @@ export interface Outcome {
 export function runbookOf(before: Scenario, after: Scenario): Outcome | null {
   const draft = draftOf(before.plan, after.plan);
   const judge = new Judge(before, after);
-  const states = new States(before, draft, judge);
+  const states = new States(onPaper(before, draft), draft, judge);
   const order = findOrder(draft, states);
   if (!order) return null;
   const visits = visitsOf(draft, order.states);
@@ -84,6 +84,16 @@ export function runbookOf(before: Scenario, after: Scenario): Outcome | null {
     runbook: { safe: order.safe, visits: told, unproven: unproven(draft, order.best, ends) },
     plans: ends.map(({ scenario }, n) => (n === ends.length - 1 ? after.plan : scenario.plan)),
   };
+}
+
+/** The network before the change with all that changes on paper alone, as far as it fits: no device notices it. */
+function onPaper(before: Scenario, { paper }: Draft): Scenario {
+  let { plan } = before;
+  for (const change of paper) {
+    const outcome = applyEdit(plan, { label: "on paper", changes: [change] });
+    if (outcome.ok) plan = outcome.plan;
+  }
+  return plan === before.plan ? before : before.after(plan);
 }
 
 function runbookStep({ change }: Step): RunbookStep {

@@ -260,6 +260,89 @@ describe("the order of a change", () => {
     ).toEqual(["watches", "routes"]);
   });
 
+  it("of the ferry company's change is safe: six routes to one, a floating way with a watch on both ends, a way back", () => {
+    const plan = demoPlan("marrow-bay");
+    const bfd = (id: string, port: string, peer: string) => ({
+      id,
+      kind: "bfd" as const,
+      interface: port,
+      peer,
+    });
+    const yard = /^172\.20\.(9[6-9]|10[01])\.0\/24$/;
+    const toLonghaven = ({ to, via }: StaticRoute) => to === "172.20.48.0/24" && via === "172.20.255.10";
+    const primary = ({ to, via }: StaticRoute) => to === "0.0.0.0/0" && via === "172.20.255.9";
+    const edits: Record<string, (device: Plan["devices"][number]) => object> = {
+      "office-core-1": ({ routes, watches }) => ({
+        watches: [...watches, bfd("longhaven", "longhaven", "172.20.255.10")],
+        routes: [
+          ...routes
+            .filter(({ to }) => !yard.test(to))
+            .map((route) => (toLonghaven(route) ? { ...route, watch: "longhaven" } : route)),
+          { to: "172.20.96.0/21", via: "172.20.255.26" },
+          { to: "172.20.48.0/24", via: "172.20.0.3", distance: 20 },
+        ],
+      }),
+      "yard-router": ({ routes }) => ({ routes: [...routes, { to: "172.20.96.0/21", discard: "drop" }] }),
+      "longhaven-edge": ({ routes, watches }) => ({
+        watches: [...watches, bfd("office", "wan1", "172.20.255.9")],
+        routes: routes.map((route) => (primary(route) ? { ...route, watch: "office" } : route)),
+      }),
+      "office-core-2": ({ routes }) => ({
+        routes: [...routes, { to: "172.20.80.0/24", via: "172.20.255.14" }],
+      }),
+      "office-fw": ({ routes }) => ({
+        routes: [...routes, { to: "172.20.80.0/24", via: "172.20.0.2", out: "inside" }],
+      }),
+    };
+    const devices = plan.devices.map((device) => ({ ...device, ...edits[device.id]?.(device) }));
+    const wanted = planOf({ ...plan, devices } as never);
+    const outcome = runbookOf(NetworkModel.compile(plan), NetworkModel.compile(wanted));
+    const visits = outcome?.runbook.visits ?? [];
+    expect(outcome?.runbook.safe).toBe(true);
+    expect(new Set(visits.map(({ device }) => device)).size).toBe(5);
+    const sentences = visits.flatMap(({ steps }) => steps.map(({ texts }) => texts.sentence));
+    expect(sentences).toHaveLength(15);
+    const place = (part: string) => sentences.findIndex((sentence) => sentence.includes(part));
+    // The rest of the summary is discarded before packets for it come back and forth.
+    expect(place("Add the route 172.20.96.0/21 drop")).toBeLessThan(
+      place("Add the route 172.20.96.0/21 via"),
+    );
+    expect(place("Add the route 172.20.96.0/21 via")).toBeLessThan(place("Remove the route 172.20.96.0/24"));
+    // What is broken in a state is held against every flow once more.
+    const [before, after] = [plan, wanted].map((one) => NetworkModel.compile(one));
+    for (const state of outcome?.plans ?? []) {
+      for (const [id, trip] of NetworkModel.compile(state).trips()) {
+        const both =
+          before.trips().get(id)?.verdict === "works" && after.trips().get(id)?.verdict === "works";
+        if (both) expect(trip?.verdict).toBe("works");
+      }
+    }
+  });
+
+  it("takes away a device with its link and its flows, and puts in another", () => {
+    const plan = demoPlan("three-routers");
+    const gone = "east-desk";
+    const wanted = planOf({
+      ...plan,
+      devices: [
+        ...plan.devices.filter(({ id }) => id !== gone),
+        { id: "depot", role: "host", interfaces: [{ name: "e", addresses: ["10.3.0.77/24"] }], routes: [] },
+      ],
+      links: plan.links.filter(({ ends }) => ends.every((end) => !end.startsWith(`${gone}/`))),
+      flows: plan.flows.filter(
+        ({ from, to }) => ![from, to].some((end) => end.includes(gone) || end.startsWith("10.3.0.")),
+      ),
+    } as never);
+    for (const [one, other] of [
+      [plan, wanted],
+      [wanted, plan],
+    ]) {
+      const outcome = runbookOf(NetworkModel.compile(one), NetworkModel.compile(other));
+      expect(outcome?.runbook.safe).toBe(true);
+      expect(outcome?.plans.at(-1)).toBe(other);
+    }
+  });
+
   it("of nothing is no visit", () => {
     const model = NetworkModel.compile(demoPlan("marrow-bay"));
     expect(runbookOf(model, NetworkModel.compile(model.plan))?.runbook).toEqual({

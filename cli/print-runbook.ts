@@ -1,0 +1,40 @@
+import type { Check, Runbook, Visit } from "../core/steps/index.ts";
+
+/** A runbook as lines to read. */
+export function printRunbook({ safe, visits, unproven }: Runbook): string {
+  const head =
+    visits.length === 0
+      ? "The two plans ask for no step on any device."
+      : safe
+        ? `${countOf(visits)}. Nothing that works before and after is broken after any step.`
+        : `${countOf(visits)}. ${unproven.length ? "No safe order was found; this one was chosen step by step" : "No order is safe, of all that there are; this one breaks least"}.`;
+  return [head, ...visits.flatMap(visitLines), ...unproven.map((text) => `Not proven: ${text}`)].join("\n");
+}
+
+function countOf(visits: readonly Visit[]): string {
+  const steps = visits.reduce((sum, visit) => sum + visit.steps.length, 0);
+  return `${steps} ${steps === 1 ? "step" : "steps"} in ${visits.length} ${visits.length === 1 ? "visit" : "visits"}`;
+}
+
+function visitLines(visit: Visit, n: number): string[] {
+  const { device, steps, before, after, breaks, unreached, risks } = visit;
+  return [
+    "",
+    `Visit ${n + 1}: ${device ?? "on no device"}`,
+    ...before.map((check) => `  before  ${checkText(check)}`),
+    ...steps.map(({ texts }) => `  ${texts.sentence}`),
+    ...after.map((check) => `  after   ${checkText(check)}`),
+    ...breaks.map(({ flow, until }) => `  BREAKS  flow ${flow}, until visit ${until}`),
+    ...unreached.map(({ subnet, from, until }) => `  BREAKS  ${subnet} from ${from}, until visit ${until}`),
+    ...risks.map(({ failed, flow }) => `  risk    while it stands so, ${failed} failing breaks flow ${flow}`),
+  ];
+}
+
+function checkText(check: Check): string {
+  if (check.kind === "flow") {
+    const by = check.carriers.length ? ` by ${check.carriers.join(", then ")}` : "";
+    return `flow ${check.flow}: ${check.verdict}${by}`;
+  }
+  const vrf = check.vrf === "main" ? "" : ` in VRF ${check.vrf}`;
+  return `${check.device}: ${check.to}${vrf} ${check.inUse.length ? check.inUse.join(" and ") : "is not in use"}`;
+}
