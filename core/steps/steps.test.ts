@@ -228,9 +228,10 @@ describe("the order of a change", () => {
             true,
           );
       }),
-      { numRuns: 80 },
+      { numRuns: 40 },
     );
-    expect(Math.min(safe, unsafe)).toBeGreaterThan(2);
+    expect(safe).toBeGreaterThan(0);
+    expect(unsafe).toBeGreaterThan(0);
   }, 120_000);
 
   it("puts a watch before the route that needs it, and a new way before the old one goes", () => {
