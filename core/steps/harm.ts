@@ -1,8 +1,23 @@
-import { type Address, compareAddress, lastOf, type Prefix, samePrefix } from "../address/index.ts";
+import {
+  type Address,
+  compareAddress,
+  formatPrefix,
+  lastOf,
+  type Prefix,
+  PrefixList,
+} from "../address/index.ts";
 import { type FlowQuestion, flatTrips, type Outcome } from "../forwarding/index.ts";
 import { attachmentsOf } from "../network/index.ts";
 import { sameValue } from "../plan/index.ts";
-import { differenceOf, outcomeOf, type RangeOutcome, rangesOf, type Side } from "../reachability/index.ts";
+import {
+  type AddressRange,
+  differenceOf,
+  outcomeOf,
+  prefixesOfRange,
+  type RangeOutcome,
+  rangesOf,
+  type Side,
+} from "../reachability/index.ts";
 import type { Scenario } from "../scenario/index.ts";
 
 /** What a state in the middle of a change breaks though it works before and after. */
@@ -27,7 +42,7 @@ interface Watched {
 /** Holds states in the middle of a change against the plan before it and the plan after it. */
 export class Judge {
   private readonly watched: readonly Watched[];
-  private readonly subnets: readonly Prefix[];
+  private readonly subnets: PrefixList<Prefix>;
   private readonly startsAfter: ReadonlyMap<4 | 6, readonly Address[]>;
 
   constructor(
@@ -42,9 +57,9 @@ export class Judge {
       if (outcomes.some(({ verdict }) => verdict !== "works")) return [];
       return [{ id: asked.flow.id, carriers: new Set(outcomes.flatMap(({ carriers }) => carriers)) }];
     });
-    this.subnets = distinct(
-      [...attachmentsOf(before.network), ...attachmentsOf(after.network)].map(({ prefix }) => prefix),
-    );
+    const attached = [before, after].flatMap(({ network }) => attachmentsOf(network));
+    const distinct = new Map(attached.map(({ prefix }) => [formatPrefix(prefix), prefix]));
+    this.subnets = new PrefixList([...distinct.values()], (prefix) => prefix);
     this.startsAfter = new Map(
       ([4, 6] as const).map((family) => [
         family,
@@ -82,8 +97,8 @@ export class Judge {
       if (result === "delivered" || !fine(change.before.result, loops)) continue;
       const device = after.world.state.network.deviceIndex.get(change.from);
       if (device === undefined) continue;
-      for (const [n, subnet] of this.subnets.entries()) {
-        const key = `${n} ${change.from}`;
+      for (const subnet of this.subnetsIn(change.range)) {
+        const key = `${formatPrefix(subnet)} ${change.from}`;
         if (found.has(key)) continue;
         const broken = this.placesWithin(subnet, change.range).some((first) =>
           fine(outcomeOf(after.world, after.gateways, device, { first, last: first }).result, loops),
@@ -94,16 +109,38 @@ export class Judge {
     return [...found.values()];
   }
 
-  /** Where in a subnet and a range the plan after begins to treat addresses otherwise; none where the two do not meet. */
-  private placesWithin(subnet: Prefix, { first, last }: { first: Address; last: Address }): Address[] {
-    if (subnet.address.family !== first.family) return [];
-    const from = compareAddress(subnet.address, first) > 0 ? subnet.address : first;
-    const end = lastOf(subnet);
-    const to = compareAddress(end, last) < 0 ? end : last;
-    if (compareAddress(from, to) > 0) return [];
-    const starts = this.startsAfter.get(first.family) ?? [];
-    return [from, ...starts.filter((at) => compareAddress(at, from) > 0 && compareAddress(at, to) <= 0)];
+  /** The subnets that have addresses in a range. */
+  private subnetsIn(range: AddressRange): Set<Prefix> {
+    return new Set(
+      prefixesOfRange(range).flatMap((prefix) => [
+        ...this.subnets.holding(prefix),
+        ...this.subnets.within(prefix),
+      ]),
+    );
   }
+
+  /** Where in a subnet and a range the plan after begins to treat addresses otherwise. */
+  private placesWithin(subnet: Prefix, { first, last }: AddressRange): Address[] {
+    const end = lastOf(subnet);
+    const from = compareAddress(subnet.address, first) > 0 ? subnet.address : first;
+    const to = compareAddress(end, last) < 0 ? end : last;
+    const starts = this.startsAfter.get(first.family) ?? [];
+    const places = [from];
+    for (let n = firstAfter(starts, from); n < starts.length && compareAddress(starts[n], to) <= 0; n++)
+      places.push(starts[n]);
+    return places;
+  }
+}
+
+/** The first place in an ascending list whose address lies after another. */
+function firstAfter(list: readonly Address[], address: Address): number {
+  let [low, high] = [0, list.length];
+  while (low < high) {
+    const middle = (low + high) >>> 1;
+    if (compareAddress(list[middle], address) <= 0) low = middle + 1;
+    else high = middle;
+  }
+  return low;
 }
 
 /** Whether what becomes of a packet is better than falling, or than going in circles. */
@@ -128,8 +165,4 @@ function fares(
 function sameEnds({ flow: a }: FlowQuestion, { flow: b }: FlowQuestion): boolean {
   const asked = ({ from, to, source, protocol, port }: typeof a) => ({ from, to, source, protocol, port });
   return sameValue(asked(a), asked(b));
-}
-
-function distinct(prefixes: readonly Prefix[]): Prefix[] {
-  return prefixes.filter((prefix, n) => prefixes.findIndex((other) => samePrefix(other, prefix)) === n);
 }
