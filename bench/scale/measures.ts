@@ -54,24 +54,21 @@ const verdicts = (plan: Plan) => {
 
 const found = (plan: Plan) => () => findAll(NetworkModel.compile(plan), { fixes: false });
 
+const adding = (device: string, collection: "routes" | "interfaces", after: object): Edit => ({
+  label: "one more",
+  changes: [{ in: "device", device, collection, before: null, after }],
+});
+
 /** A discard route more on the device with the most routes. */
 function anotherRoute(plan: Plan): Edit {
   const { id } = plan.devices.reduce((a, b) => (b.routes.length > a.routes.length ? b : a));
-  const after = { to: "198.18.7.0/24", discard: "drop" as const };
-  return {
-    label: "one more",
-    changes: [{ in: "device", device: id, collection: "routes", before: null, after }],
-  };
+  return adding(id, "routes", { to: "198.18.7.0/24", discard: "drop" });
 }
 
 /** An interface more on a device among many. */
 function anotherInterface(plan: Plan): Edit {
   const { id } = plan.devices[plan.devices.length >> 1];
-  const after = { name: "spare", addresses: ["198.18.250.1/24"] };
-  return {
-    label: "one more",
-    changes: [{ in: "device", device: id, collection: "interfaces", before: null, after }],
-  };
+  return adding(id, "interfaces", { name: "spare", addresses: ["198.18.250.1/24"] });
 }
 
 const edited = (edit: (plan: Plan) => Edit) => (plan: Plan) => {

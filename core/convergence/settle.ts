@@ -247,6 +247,7 @@ function limited(from: Uint8Array, to: Uint8Array, atOnce: number): Uint8Array {
 
 export function sameBytes(a: Uint8Array, b: Uint8Array): boolean {
   if (a === b) return true;
+  if (a.length !== b.length) return false;
   for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
   return true;
 }

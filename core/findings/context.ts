@@ -146,24 +146,25 @@ export class Context {
 
   /** The flows by the devices that they pass, there or back. */
   private get flowsPast(): ReadonlyMap<number, readonly AskedFlow[]> {
-    return this.once("flows past devices", () => {
-      const trips = flatTrips(this.network);
-      const found = new Map<number, AskedFlow[]>();
-      for (const asked of this.flows) {
-        trips.verdictOf(this.healthy, asked.question);
-        for (const device of trips.devicesPassed()) addTo(found, device, asked);
-      }
-      return found;
-    });
+    return this.walked.past;
   }
 
   /** The flows that work, both ways. */
   get working(): ReadonlySet<AskedFlow> {
-    return this.once("working flows", () => {
+    return this.walked.working;
+  }
+
+  /** Every flow, walked once. */
+  private get walked() {
+    return this.once("walked flows", () => {
       const trips = flatTrips(this.network);
-      return new Set(
-        this.flows.filter(({ question }) => trips.verdictOf(this.healthy, question) === "works"),
-      );
+      const past = new Map<number, AskedFlow[]>();
+      const working = new Set<AskedFlow>();
+      for (const asked of this.flows) {
+        if (trips.verdictOf(this.healthy, asked.question) === "works") working.add(asked);
+        for (const device of trips.devicesPassed()) addTo(past, device, asked);
+      }
+      return { past, working };
     });
   }
 

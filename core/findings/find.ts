@@ -44,8 +44,7 @@ function mends(context: Context, check: Check, report: Report, edit: Edit): bool
   if (check.run(after).some((other) => other.device === report.device && other.subject === report.subject))
     return false;
   if (check.fixesChangeNothing || check.fixesLoseNothing) {
-    const side = ({ healthy, gateways }: Context) => ({ world: healthy, gateways });
-    const changes = differenceOf(side(context), side(after));
+    const changes = differenceOf(context.scenario, after.scenario);
     if (check.fixesChangeNothing && changes.length > 0) return false;
     if (changes.some(({ before, after: now }) => before.result === "delivered" && now.result !== "delivered"))
       return false;

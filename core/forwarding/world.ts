@@ -1,4 +1,4 @@
-import type { State } from "../network/index.ts";
+import { onceFor, type State } from "../network/index.ts";
 import type { DeviceTables, TableStore } from "../rib/index.ts";
 import { type Rows, rowsOf } from "./flat/rows.ts";
 
@@ -47,19 +47,14 @@ export class World {
   }
 }
 
-const atFirst = new WeakMap<TableStore, (Rows | undefined)[]>();
+const keptAtFirst = onceFor(
+  ({ network }: TableStore): (Rows | undefined)[] => new Array(network.devices.length),
+);
 
 /** The rows of a device in the state that its store saw first. */
 function rowsAtFirst(store: TableStore, device: number): Rows {
-  let all = atFirst.get(store);
-  if (!all) {
-    all = store.network.devices.map(() => undefined);
-    atFirst.set(store, all);
-  }
-  let rows = all[device];
-  if (!rows) {
-    rows = rowsOf(store.network, store.atFirst(device));
-    all[device] = rows;
-  }
+  const kept = keptAtFirst(store);
+  const rows = kept[device] ?? rowsOf(store.network, store.atFirst(device));
+  kept[device] = rows;
   return rows;
 }

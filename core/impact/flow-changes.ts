@@ -7,6 +7,7 @@ import {
   type Trip,
   type Verdict,
 } from "../forwarding/index.ts";
+import { onceFor } from "../network/index.ts";
 import type { Scenario } from "../scenario/index.ts";
 import { dropText } from "../words/index.ts";
 
@@ -63,17 +64,15 @@ function sameEnds(a: Question, b: Question): boolean {
 }
 
 /** What became of the flows of a scenario and the ways that they took, by their ids. */
-const toldBefore = new WeakMap<
-  Scenario,
-  Map<string, { readonly outcome: Outcome; readonly ways: Int32Array }>
->();
+const toldBefore = onceFor(
+  (_: Scenario) => new Map<string, { readonly outcome: Outcome; readonly ways: Int32Array }>(),
+);
 
 /** Whether a flow surely works by the same ways and gateways in both: where interfaces are numbered alike, and it works. */
 function faresAlike(before: Scenario, after: Scenario, id: string, asked: readonly Question[]): boolean {
   const [old, now] = [before.network, after.network];
   if (old.interfaces !== now.interfaces || old === now) return false;
-  const told = toldBefore.get(before) ?? new Map();
-  toldBefore.set(before, told);
+  const told = toldBefore(before);
   let was = told.get(id);
   if (!was) {
     const outcome = flatTrips(old).outcome(before.world, asked[0], before.gateways);

@@ -81,13 +81,11 @@ function rangeEffects(
   after: Scenario,
   budget: number,
 ): { ranges: RangeImpact[]; complete: boolean; altered: readonly number[] | null } {
-  const side = ({ engine, gateways }: Scenario) => ({ world: engine.healthy.world, gateways });
-  const [a, b] = [side(before), side(after)];
   const told = new Map<string, RangeImpact>();
-  const { changes, complete, altered } = differenceWithin(a, b, budget);
+  const { changes, complete, altered } = differenceWithin(before, after, budget);
   for (const change of changes) {
-    const was = outcomeReport(a, change.before);
-    const now = outcomeReport(b, change.after);
+    const was = outcomeReport(before, change.before);
+    const now = outcomeReport(after, change.after);
     for (const prefix of prefixesOfRange(change.range)) {
       const range = formatPrefix(prefix);
       // The ways there differ by where they start; what becomes of the packet is what is told.

@@ -113,12 +113,12 @@ function placesOfTwins(routes: readonly StaticRoute[]): Map<number, number> {
 }
 
 /** Whether a route refers to nothing. */
-function isPlain({ out, viaFrom, watch, toVrf, vrf }: StaticRoute): boolean {
+function refersToNothing({ out, viaFrom, watch, toVrf, vrf }: StaticRoute): boolean {
   return [out, viaFrom, watch, toVrf, vrf].every((name) => name === undefined);
 }
 
 function checkRoute(within: Within, route: StaticRoute, list: PropertyKey[], i: number) {
-  if (isPlain(route)) return;
+  if (refersToNothing(route)) return;
   const at = [...list, i];
   const { device, interfaces, watches, vrfs, report } = within;
   const vrf = route.vrf ?? "main";

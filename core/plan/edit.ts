@@ -69,10 +69,13 @@ type ChangeOutcome = { ok: true; plan: Plan; index?: number } | { ok: false; err
 export function invertEdit(edit: Edit): Edit {
   return {
     label: edit.label,
-    changes: edit.changes
-      .toReversed()
-      .map((change) => ({ ...change, before: change.after, after: change.before })),
+    changes: edit.changes.toReversed().map(invertChange),
   };
+}
+
+/** The change that takes back what this one did. */
+export function invertChange(change: Change): Change {
+  return { ...change, before: change.after, after: change.before };
 }
 
 /**

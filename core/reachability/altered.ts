@@ -1,4 +1,5 @@
 import { type Address, isIpv6LinkLocal } from "../address/index.ts";
+import { sameBytes } from "../convergence/index.ts";
 import type { World } from "../forwarding/index.ts";
 import { addressAt, type DeviceRecord, endsOf, type Network } from "../network/index.ts";
 import { type Device, sameValue } from "../plan/index.ts";
@@ -20,10 +21,10 @@ export function alteredBetween(before: World, after: World): Altered | null {
   const [a, b] = [before.state.network, after.state.network];
   if (!sameFrame(a, b) || !sameLife(before, after)) return null;
   const moved = a.interfaces !== b.interfaces;
-  const same = (x: Uint8Array, y: Uint8Array) => x.length === y.length && x.every((v, i) => v === y[i]);
   // With the same beliefs, a device that the plan leaves alone has the same tables.
   const believed =
-    same(before.state.watchUp, after.state.watchUp) && same(before.state.answers, after.state.answers);
+    sameBytes(before.state.watchUp, after.state.watchUp) &&
+    sameBytes(before.state.answers, after.state.answers);
   const devices = new Set<number>();
   const ported: DeviceRecord[] = [];
   for (const record of b.devices) {
@@ -61,11 +62,10 @@ function sameFrame(a: Network, b: Network): boolean {
 /** Whether the same devices, links and tunnels are alive in both, and interfaces that both have beside what was edited. */
 function sameLife(before: World, after: World): boolean {
   const [a, b] = [before.state, after.state];
-  const same = (x: Uint8Array, y: Uint8Array) => x.length === y.length && x.every((v, i) => v === y[i]);
-  if (!same(a.deviceAlive, b.deviceAlive) || !same(a.linkAlive, b.linkAlive)) return false;
-  if (!same(a.tunnelPasses, b.tunnelPasses)) return false;
+  if (!sameBytes(a.deviceAlive, b.deviceAlive) || !sameBytes(a.linkAlive, b.linkAlive)) return false;
+  if (!sameBytes(a.tunnelPasses, b.tunnelPasses)) return false;
   if (a.network.interfaces === b.network.interfaces)
-    return same(a.interfaceUp, b.interfaceUp) && same(a.interfaceAlive, b.interfaceAlive);
+    return sameBytes(a.interfaceUp, b.interfaceUp) && sameBytes(a.interfaceAlive, b.interfaceAlive);
   return a.network.devices.every(({ index, firstInterface, endInterface }) => {
     if (a.network.plan.devices[index] !== b.network.plan.devices[index]) return true;
     const there = b.network.devices[index].firstInterface;

@@ -1,8 +1,8 @@
 import { formatPrefix, parsePrefix } from "../address/index.ts";
-import { flatTrips, type Verdict } from "../forwarding/index.ts";
 import type { Change, StaticRoute } from "../plan/index.ts";
 import { candidatesIn, routeReport } from "../reports/index.ts";
 import type { Scenario } from "../scenario/index.ts";
+import { type Faring, fares } from "./fares.ts";
 
 /** What a table must say for a destination: the routes in use, each by its next hop or its manner. */
 export interface TableCheck {
@@ -14,11 +14,9 @@ export interface TableCheck {
 }
 
 /** What must become of a flow. */
-export interface FlowCheck {
+export interface FlowCheck extends Faring {
   readonly kind: "flow";
   readonly flow: string;
-  readonly verdict: Verdict;
-  readonly carriers: readonly string[];
 }
 
 export type Check = TableCheck | FlowCheck;
@@ -75,9 +73,7 @@ export function flowChecks(now: Scenario, than: Scenario): FlowCheck[] {
 }
 
 function standings(scenario: Scenario): FlowCheck[] {
-  const trips = flatTrips(scenario.network);
-  return scenario.flows().map(({ flow, question }) => {
-    const { verdict, carriers } = trips.outcome(scenario.world, question, scenario.gateways);
-    return { kind: "flow", flow: flow.id, verdict, carriers: carriers.map((g) => scenario.gateways[g].id) };
-  });
+  return scenario
+    .flows()
+    .map(({ flow, question }) => ({ kind: "flow", flow: flow.id, ...fares(scenario, question) }));
 }

@@ -6,7 +6,7 @@ import {
   type Prefix,
   PrefixList,
 } from "../address/index.ts";
-import { type FlowQuestion, flatTrips, type Outcome } from "../forwarding/index.ts";
+import type { FlowQuestion } from "../forwarding/index.ts";
 import { attachmentsOf } from "../network/index.ts";
 import { sameValue } from "../plan/index.ts";
 import {
@@ -16,9 +16,9 @@ import {
   prefixesOfRange,
   type RangeOutcome,
   rangesOf,
-  type Side,
 } from "../reachability/index.ts";
 import type { Scenario } from "../scenario/index.ts";
+import { fares } from "./fares.ts";
 
 /** What a state in the middle of a change breaks though it works before and after. */
 export interface Harm {
@@ -53,7 +53,7 @@ export class Judge {
     this.watched = before.flows().flatMap((asked): Watched[] => {
       const other = now.get(asked.flow.id);
       if (!other || !sameEnds(asked, other)) return [];
-      const outcomes = [fares(before, asked), fares(after, other)];
+      const outcomes = [fares(before, asked.question), fares(after, other.question)];
       if (outcomes.some(({ verdict }) => verdict !== "works")) return [];
       return [{ id: asked.flow.id, carriers: new Set(outcomes.flatMap(({ carriers }) => carriers)) }];
     });
@@ -82,20 +82,20 @@ export class Judge {
     const asked = new Map(state.flows().map((one) => [one.flow.id, one]));
     return this.watched.flatMap(({ id, carriers }) => {
       const flow = asked.get(id);
-      const now = flow && fares(state, flow);
+      const now = flow && fares(state, flow.question);
       const fine = now?.verdict === "works" && now.carriers.every((carrier) => carriers.has(carrier));
       return fine ? [] : [id];
     });
   }
 
   private subnetsBroken(state: Scenario): Harm["subnets"] {
-    const [before, after] = [sideOf(this.before), sideOf(this.after)];
+    const { before, after } = this;
     const found = new Map<string, { subnet: Prefix; from: string }>();
-    for (const change of differenceOf(before, sideOf(state))) {
+    for (const change of differenceOf(before, state)) {
       const { result } = change.after;
       const loops = result === "looped";
       if (result === "delivered" || !fine(change.before.result, loops)) continue;
-      const device = after.world.state.network.deviceIndex.get(change.from);
+      const device = after.network.deviceIndex.get(change.from);
       if (device === undefined) continue;
       for (const subnet of this.subnetsIn(change.range)) {
         const key = `${formatPrefix(subnet)} ${change.from}`;
@@ -146,19 +146,6 @@ function firstAfter(list: readonly Address[], address: Address): number {
 /** Whether what becomes of a packet is better than falling, or than going in circles. */
 function fine(result: RangeOutcome["result"], thanLooping: boolean): boolean {
   return thanLooping ? result !== "looped" : result === "delivered";
-}
-
-function sideOf({ world, gateways }: Scenario): Side {
-  return { world, gateways };
-}
-
-/** How a flow fares, its carriers by their ids; where watches flap, as in the state that comes first. */
-function fares(
-  scenario: Scenario,
-  { question }: FlowQuestion,
-): Omit<Outcome, "carriers"> & { carriers: string[] } {
-  const outcome = flatTrips(scenario.network).outcome(scenario.world, question, scenario.gateways);
-  return { ...outcome, carriers: outcome.carriers.map((g) => scenario.gateways[g].id) };
 }
 
 /** Whether a flow asks the same in two plans; what is expected of it does not matter. */

@@ -23,7 +23,7 @@ const MAX_STATES = 1200;
 export function findOrder(draft: Draft, states: States): Order | null {
   const quick = greedyOrder(draft, states);
   const fewest = new Set(draft.steps.map(({ device }) => device)).size;
-  if (quick && visitsIn(draft, quick) === fewest) return { states: quick, safe: true, best: true };
+  if (quick && visitsOf(draft, quick).length === fewest) return { states: quick, safe: true, best: true };
   if (draft.steps.length <= EVERY_ORDER) {
     const best = leastHarm(draft, states);
     return best && { states: best, safe: best.every(({ harm }) => isSafe(harm)), best: true };
@@ -48,10 +48,6 @@ export function visitsOf(
   return visits;
 }
 
-function visitsIn(draft: Draft, states: readonly MidState[]): number {
-  return visitsOf(draft, states).length;
-}
-
 /** The step by which a state follows another; the first follows none. */
 export function stepInto(state: MidState, from: MidState | undefined): number {
   return state.done.find((step) => !from?.done.includes(step)) as number;
@@ -65,7 +61,7 @@ function greedyOrder(draft: Draft, states: States): MidState[] | null {
   const dead = new Set<string>();
   const most = states.made + MAX_STATES;
   const goOn = (path: MidState[]): MidState[] | null => {
-    const from = path.at(-1) ?? states.start();
+    const from = path.at(-1) ?? states.start;
     if (from.done.length === draft.steps.length) return path;
     if (dead.has(from.done.join()) || states.made > most) return null;
     const here = path.length ? draft.steps[stepInto(from, path.at(-2))].device : null;
@@ -111,7 +107,7 @@ interface Reached {
 
 /** The order of the least cost over all orders: the cheapest way through the sets of steps that have been done (Dijkstra 1959). */
 function leastHarm(draft: Draft, states: States): MidState[] | null {
-  const open: Reached[] = [{ state: states.start(), device: undefined, cost: [0, 0, 0], from: null }];
+  const open: Reached[] = [{ state: states.start, device: undefined, cost: [0, 0, 0], from: null }];
   const ended = new Set<string>();
   for (;;) {
     let at = 0;
@@ -145,7 +141,7 @@ function pathTo(reached: Reached): MidState[] {
 function carefulOrder(draft: Draft, states: States): MidState[] | null {
   const path: MidState[] = [];
   while (path.length < draft.steps.length) {
-    const from = path.at(-1) ?? states.start();
+    const from = path.at(-1) ?? states.start;
     const here = path.length ? draft.steps[stepInto(from, path.at(-2))].device : undefined;
     let best: { state: MidState; cost: Cost } | null = null;
     for (const [n, step] of draft.steps.entries()) {

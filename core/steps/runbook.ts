@@ -1,6 +1,6 @@
 import { formatPrefix } from "../address/index.ts";
 import { formatElement } from "../network/index.ts";
-import { applyEdit, type Change, describeChange, type Plan } from "../plan/index.ts";
+import { applyEdit, type Change, describeChange, invertChange, type Plan } from "../plan/index.ts";
 import { failuresOf } from "../resilience/index.ts";
 import type { Scenario } from "../scenario/index.ts";
 import { type Draft, draftOf, type Step } from "./atoms.ts";
@@ -97,8 +97,7 @@ function onPaper(before: Scenario, { paper }: Draft): Scenario {
 }
 
 function runbookStep({ change }: Step): RunbookStep {
-  const undo = { ...change, before: change.after, after: change.before } as Change;
-  return { do: change, undo, texts: { sentence: describeChange(change) } };
+  return { do: change, undo: invertChange(change), texts: { sentence: describeChange(change) } };
 }
 
 type Visits = ReturnType<typeof visitsOf>;
@@ -110,12 +109,13 @@ function firstIn<T>(
   of: (state: MidState) => readonly T[],
   keyOf: (one: T) => string,
 ) {
-  const brokenBy = (v: number) =>
-    new Map((visits[v]?.states ?? []).flatMap((state) => of(state).map((one) => [keyOf(one), one])));
-  const atEnd = (v: number) =>
-    new Set((visits[v]?.states.at(-1) ? of(visits[v].states.at(-1) as MidState) : []).map(keyOf));
+  const broken = new Map(visits[n].states.flatMap((state) => of(state).map((one) => [keyOf(one), one])));
+  const atEnd = (v: number) => {
+    const end = visits[v]?.states.at(-1);
+    return new Set(end ? of(end).map(keyOf) : []);
+  };
   const earlier = atEnd(n - 1);
-  return [...brokenBy(n)].flatMap(([key, one]) => {
+  return [...broken].flatMap(([key, one]) => {
     if (earlier.has(key)) return [];
     let until = n;
     while (until < visits.length - 1 && atEnd(until).has(key)) until++;

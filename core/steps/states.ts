@@ -19,6 +19,8 @@ const MAX_KEPT = 400;
 /** The states that a draft passes, whatever the order: each is made of one that has a step less, and judged once. */
 export class States {
   private readonly known = new Map<string, MidState | null>();
+  /** Before the first step. */
+  readonly start: MidState;
   /** How many states were made. */
   made = 0;
 
@@ -27,7 +29,7 @@ export class States {
     private readonly draft: Draft,
     private readonly judge: Judge,
   ) {
-    this.known.set("", { done: [], scenario: before, harm: NO_HARM });
+    this.start = { done: [], scenario: before, harm: NO_HARM };
   }
 
   /** The state after one step more; null where the step cannot be done yet, for it names what is not there. */
@@ -37,13 +39,9 @@ export class States {
     const known = this.known.get(key);
     if (known !== undefined) return known;
     const made = this.make(from, step, done);
-    if (this.known.size >= MAX_KEPT) this.forget();
+    if (this.known.size >= MAX_KEPT) this.known.clear();
     this.known.set(key, made);
     return made;
-  }
-
-  start(): MidState {
-    return this.known.get("") as MidState;
   }
 
   private make(from: MidState, step: number, done: Done): MidState | null {
@@ -61,11 +59,5 @@ export class States {
     if (!("index" in change)) return change;
     const { index: _index, ...rest } = change;
     return rest as Change;
-  }
-
-  private forget() {
-    const start = this.start();
-    this.known.clear();
-    this.known.set("", start);
   }
 }

@@ -38,9 +38,9 @@ export class Glide {
     const steps = stepsOf(this.network, world.store);
     const off = steps.offIn(world);
     const towards = steps.towards(destination);
-    const headerOf = places.stretch(start, HOP_LIMIT);
+    places.reserve(start + HOP_LIMIT + 1);
+    const { device: devices, in: came, out: left, headerOf } = places;
     const header = headerOf[start];
-    const { device: devices, in: came, out: left } = places;
     let sentOn = places.sentOn[start];
     let device = devices[start];
     let by = came[start];

@@ -24,7 +24,7 @@ export class Places {
   /** Devices that have sent it on. */
   sentOn = new Int32Array(0);
   /** The place whose header stands at each. */
-  private headerOf = new Int32Array(0);
+  headerOf = new Int32Array(0);
   private readonly headers: Header[] = [];
   readonly sessions: (readonly NumberedSession[])[] = [];
   /** The next hop where somebody took the packet there, for telling gateways; else null. */
@@ -65,15 +65,6 @@ export class Places {
     header.vrf = vrf;
     header.cameFrom = header.source = source;
     header.cameTo = header.destination = destination;
-  }
-
-  /**
-   * Where a stretch of places begins that the packet passes with the header of its first: gives the list in which each
-   * of them says so.
-   */
-  stretch(start: number, places: number): Int32Array {
-    this.reserve(start + places + 1);
-    return this.headerOf;
   }
 
   /** Rule 6.3: whether the packet was here before with the same header, by the same interface and in the same VRF. */
