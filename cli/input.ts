@@ -40,6 +40,11 @@ export class PlanFiles {
     return kept(this.readings, path, () => readPlanText(readFile(path)));
   }
 
+  /** The file's text as it is now. */
+  text(path: string): string {
+    return readFile(path);
+  }
+
   plan(path: string): Plan {
     const reading = this.reading(path);
     if (!reading.ok)

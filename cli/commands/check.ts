@@ -1,20 +1,25 @@
 import { formatPlanError } from "../../core/plan/index.ts";
 import { countPlan } from "../../core/reports/index.ts";
-import type { CommandLine, Json } from "../command-line.ts";
+import type { CommandLine } from "../command-line.ts";
+import { type Format, formatOption, toldAs } from "../pipelines/format.ts";
+import { checkReport } from "../pipelines/report.ts";
 import { columns } from "../print.ts";
 
 export function checkCommand(cli: CommandLine) {
   cli
     .command("check", "reads the document and tells its errors or what it holds")
     .argument("<plan>")
-    .action((path: string, options: Json) => {
+    .addOption(formatOption())
+    .action((path: string, options: Format) => {
       const reading = cli.plans.reading(path);
+      const told = toldAs(cli, options, () => checkReport(path, reading.ok ? [] : reading.errors));
       if (!reading.ok) {
         for (const error of reading.errors) cli.output.error(`${path}: ${formatPlanError(error)}`);
         if (options.json) cli.say(options, { ok: false, errors: reading.errors }, () => "");
         cli.exit = 2;
         return;
       }
+      if (told) return;
       const counts = countPlan(reading.plan);
       cli.say(options, { ok: true, name: reading.plan.name, counts }, () =>
         columns([

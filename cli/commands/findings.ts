@@ -1,6 +1,8 @@
 import { Option } from "commander";
-import { findAll, type Severity, severities } from "../../core/findings/index.ts";
-import type { CommandLine, Json } from "../command-line.ts";
+import { checks, findAll, type Severity, severities } from "../../core/findings/index.ts";
+import type { CommandLine } from "../command-line.ts";
+import { type Format, formatOption, toldAs } from "../pipelines/format.ts";
+import { findingsReport } from "../pipelines/report.ts";
 import { printFindings } from "../print.ts";
 
 export function findingsCommand(cli: CommandLine) {
@@ -12,10 +14,14 @@ export function findingsCommand(cli: CommandLine) {
         .choices(severities)
         .default("error"),
     )
-    .action((path: string, options: Json & { failOn: Severity }) => {
-      const findings = findAll(cli.plans.model(path));
-      cli.say(options, findings, () => printFindings(findings));
+    .addOption(formatOption())
+    .action((path: string, options: Format & { failOn: Severity }) => {
+      // A pipeline takes no fixes.
+      const findings = findAll(cli.plans.model(path), { fixes: options.format === undefined });
       const grave = severities.slice(0, severities.indexOf(options.failOn) + 1);
+      const rules = checks.map(({ code, title }) => ({ id: code, title }));
+      if (!toldAs(cli, options, () => findingsReport(path, cli.plans.plan(path), findings, rules, grave)))
+        cli.say(options, findings, () => printFindings(findings));
       const open = findings.filter((finding) => !finding.dismissed);
       if (open.some((finding) => grave.includes(finding.severity))) cli.exit = 1;
     });

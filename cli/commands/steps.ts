@@ -2,11 +2,13 @@ import { mkdirSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { runbookOf } from "../../core/steps/index.ts";
 import { writePlanText } from "../../exchange/plan-text.ts";
-import type { CommandLine, Json } from "../command-line.ts";
+import type { CommandLine } from "../command-line.ts";
 import { UnusableInput } from "../input.ts";
+import { type Format, formatOption, toldAs } from "../pipelines/format.ts";
+import { stepsReport } from "../pipelines/report.ts";
 import { printRunbook } from "../print-runbook.ts";
 
-interface Options extends Json {
+interface Options extends Format {
   plans?: string;
 }
 
@@ -19,6 +21,7 @@ export function stepsCommand(cli: CommandLine) {
     .argument("<old>")
     .argument("<new>")
     .option("--plans <folder>", "write the plan as it stands after each visit: 01.json, 02.json, …")
+    .addOption(formatOption())
     .action((old: string, now: string, options: Options) => {
       const outcome = runbookOf(cli.plans.model(old), cli.plans.model(now));
       if (!outcome)
@@ -31,7 +34,8 @@ export function stepsCommand(cli: CommandLine) {
           options.plans,
           plans.map((plan) => writePlanText(plan, "json")),
         );
-      cli.say(options, runbook, () => printRunbook(runbook));
+      if (!toldAs(cli, options, () => stepsReport(now, cli.plans.plan(now), runbook)))
+        cli.say(options, runbook, () => printRunbook(runbook));
       if (!runbook.safe) cli.exit = 1;
     });
 }

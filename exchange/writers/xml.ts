@@ -2,13 +2,13 @@ const NAMESPACE = "urn:ietf:params:xml:ns:yang:";
 /** Modules whose identities are named in values: their prefix is declared where it is used. */
 const IDENTITIES = /^(iana-if-type|ietf-routing):/;
 
+/** A text without the characters that XML cannot hold at all (XML 1.0, 2.2). */
+export function xmlText(text: string): string {
+  return text.replaceAll(/[^\t\n\r\u0020-\uD7FF\uE000-\uFFFD\u{10000}-\u{10FFFF}]/gu, "");
+}
+
 const escaped = (text: string) =>
-  text
-    .replaceAll("&", "&amp;")
-    .replaceAll("<", "&lt;")
-    .replaceAll(">", "&gt;")
-    // Characters that XML cannot hold at all (XML 1.0, 2.2).
-    .replaceAll(/[^\t\n\r\u0020-\uD7FF\uE000-\uFFFD\u{10000}-\u{10FFFF}]/gu, "");
+  xmlText(text).replaceAll("&", "&amp;").replaceAll("<", "&lt;").replaceAll(">", "&gt;");
 
 function element(name: string, value: unknown, indent: string): string {
   const colon = name.indexOf(":");

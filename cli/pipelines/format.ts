@@ -1,0 +1,28 @@
+import { Option } from "commander";
+import type { CommandLine, Json } from "../command-line.ts";
+import { UnusableInput } from "../input.ts";
+import { junitText } from "./junit.ts";
+import type { Report } from "./report.ts";
+import { sarifText } from "./sarif.ts";
+
+/** What a command that pipelines run has: the form in which it tells them. */
+export interface Format extends Json {
+  format?: "sarif" | "junit";
+}
+
+/** `--format sarif` or `junit`. */
+export function formatOption(): Option {
+  return new Option("--format <form>", "print for a pipeline: SARIF 2.1.0 or JUnit XML").choices([
+    "sarif",
+    "junit",
+  ]);
+}
+
+/** Prints a report in the form asked for; false where none was, and the command answers as it does. */
+export function toldAs(cli: CommandLine, { format, json }: Format, report: () => Report): boolean {
+  if (format === undefined) return false;
+  if (json) throw new UnusableInput("--json and --format ask for two documents; give one of them");
+  const told = report();
+  cli.output.out(format === "sarif" ? sarifText(told, cli.plans.text(told.file)) : junitText(told));
+  return true;
+}
