@@ -19,6 +19,7 @@ const coreFolders = [
   "impact",
   "findings",
   "authoring",
+  "steps",
 ];
 
 const coreDownward = coreFolders.map((folder, at) => ({

@@ -141,15 +141,22 @@ const stepCheck = z.discriminatedUnion("kind", [
   }),
   z.strictObject({ kind: z.literal("flow"), flow: z.string(), verdict, carriers: ids }),
 ]);
+/** A step in a form that devices take; null where the form cannot say it. */
+const deviceText = z.strictObject({ text: z.string().nullable(), unsaid: ids });
+const stepTexts = z.strictObject({
+  sentence: z.string(),
+  json: deviceText,
+  xml: deviceText,
+  iproute2: deviceText,
+});
 const visitNumber = z.number().int().min(1);
 const steps = z.strictObject({
   safe: z.boolean(),
   visits: z.array(
     z.strictObject({
       device: z.string().nullable(),
-      steps: z.array(
-        z.strictObject({ do: change, undo: change, texts: z.strictObject({ sentence: z.string() }) }),
-      ),
+      steps: z.array(z.strictObject({ do: change, undo: change, texts: stepTexts, undoTexts: stepTexts })),
+      anyOrder: z.array(z.array(visitNumber)),
       before: z.array(stepCheck),
       after: z.array(stepCheck),
       breaks: z.array(z.strictObject({ flow: z.string(), until: visitNumber })),
@@ -157,6 +164,14 @@ const steps = z.strictObject({
       risks: z.array(z.strictObject({ failed: z.string(), flow: z.string() })),
     }),
   ),
+  anyOrder: z.array(z.array(visitNumber)),
+  helpers: z
+    .strictObject({
+      routes: z.array(z.strictObject({ device: z.string(), route: z.looseObject({ to: z.string() }) })),
+      saves: ids,
+      safe: z.boolean(),
+    })
+    .nullable(),
   unproven: ids,
 });
 

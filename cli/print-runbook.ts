@@ -1,14 +1,35 @@
+import { describeRoute } from "../core/plan/index.ts";
 import type { Check, Runbook, Visit } from "../core/steps/index.ts";
 
 /** A runbook as lines to read. */
-export function printRunbook({ safe, visits, unproven }: Runbook): string {
+export function printRunbook({ safe, visits, anyOrder, helpers, unproven }: Runbook): string {
   const head =
     visits.length === 0
       ? "The two plans ask for no step on any device."
       : safe
         ? `${countOf(visits)}. Nothing that works before and after is broken after any step.`
         : `${countOf(visits)}. ${unproven.length ? "No safe order was found; this one was chosen step by step" : "No order is safe, of all that there are; this one breaks least"}.`;
-  return [head, ...visits.flatMap(visitLines), ...unproven.map((text) => `Not proven: ${text}`)].join("\n");
+  const free = anyOrder.map((run) => `Visits ${run.join(", ")} may be made in any order: proven.`);
+  return [
+    head,
+    ...visits.flatMap(visitLines),
+    "",
+    ...free,
+    ...helperLines(helpers),
+    ...unproven.map((text) => `Not proven: ${text}`),
+  ]
+    .join("\n")
+    .trimEnd();
+}
+
+/** What temporary routes would save. */
+function helperLines(helpers: Runbook["helpers"]): string[] {
+  if (!helpers) return [];
+  const { routes, saves, safe } = helpers;
+  return [
+    `With these routes, added before the first visit and removed after the last, ${safe ? "nothing breaks" : `${saves.join(", ")} would not break`}:`,
+    ...routes.map(({ device, route }) => `  ${describeRoute(route)} on ${device}`),
+  ];
 }
 
 function countOf(visits: readonly Visit[]): string {
@@ -17,12 +38,13 @@ function countOf(visits: readonly Visit[]): string {
 }
 
 function visitLines(visit: Visit, n: number): string[] {
-  const { device, steps, before, after, breaks, unreached, risks } = visit;
+  const { device, steps, anyOrder, before, after, breaks, unreached, risks } = visit;
   return [
     "",
     `Visit ${n + 1}: ${device ?? "on no device"}`,
     ...before.map((check) => `  before  ${checkText(check)}`),
     ...steps.map(({ texts }) => `  ${texts.sentence}`),
+    ...anyOrder.map((run) => `  steps ${run.join(", ")} in any order: proven`),
     ...after.map((check) => `  after   ${checkText(check)}`),
     ...breaks.map(({ flow, until }) => `  BREAKS  flow ${flow}, until visit ${until}`),
     ...unreached.map(({ subnet, from, until }) => `  BREAKS  ${subnet} from ${from}, until visit ${until}`),

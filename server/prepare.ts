@@ -1,29 +1,58 @@
 import { randomUUID } from "node:crypto";
 import { readFileSync } from "node:fs";
 import { fileURLToPath } from "node:url";
-import { formatPlanError } from "../core/plan/index.ts";
+import { editSchema, formatPlanError, type Plan } from "../core/plan/index.ts";
 import { readPlanText } from "../exchange/plan-text.ts";
 import { migrate } from "./migrate.ts";
-import { createPlan } from "./plans.ts";
+import { createPlan, saveEdit } from "./plans.ts";
 import { database } from "./pool.ts";
 import { keepSetting } from "./settings.ts";
 
-const shipped = ["marrow-bay", "three-routers"];
+const shipped: readonly Shipped[] = [
+  { name: "marrow-bay" },
+  { name: "three-routers" },
+  { name: "marrow-bay.change", of: "marrow-bay", title: "Marrow Bay Ferries, with a change drafted" },
+];
+
+/** A plan that comes with the product: its document, or a change of another one's, which is there as a draft. */
+interface Shipped {
+  readonly name: string;
+  readonly of?: string;
+  readonly title?: string;
+}
+
+const author = { session: "00000000-0000-0000-0000-000000000000", name: "Iron Fork" };
 
 /** Migrates, and loads each shipped plan once. Run by bin/start before the server. */
 async function prepare() {
   for (const name of await migrate()) console.log(`  migration ${name}`);
-  for (const name of shipped) {
-    const text = readFileSync(fileURLToPath(new URL(`../demo/${name}.yaml`, import.meta.url)), "utf8");
-    const reading = readPlanText(text);
-    if (!reading.ok) throw new Error(`demo/${name}.yaml: ${reading.errors.map(formatPlanError).join("; ")}`);
+  for (const one of shipped) {
+    const plan = planOf(one.of ?? one.name);
     const ticket = randomUUID();
-    if ((await keepSetting(`shipped plan ${name}`, ticket)) !== ticket) continue;
-    const author = { session: "00000000-0000-0000-0000-000000000000", name: "Iron Fork" };
-    await createPlan(reading.plan, author, "shipped with the product");
-    console.log(`  plan loaded: ${reading.plan.name}`);
+    if ((await keepSetting(`shipped plan ${one.name}`, ticket)) !== ticket) continue;
+    const id = await createPlan(
+      { ...plan, name: one.title ?? plan.name },
+      author,
+      "shipped with the product",
+    );
+    if (one.of) {
+      const saved = await saveEdit(id, 1, editSchema.parse(JSON.parse(textOf(`${one.name}.json`))), author);
+      if (!saved.ok)
+        throw new Error(`demo/${one.name}.json: ${saved.errors.map(formatPlanError).join("; ")}`);
+    }
+    console.log(`  plan loaded: ${one.title ?? plan.name}`);
   }
   await database().end();
+}
+
+function textOf(file: string): string {
+  return readFileSync(fileURLToPath(new URL(`../demo/${file}`, import.meta.url)), "utf8");
+}
+
+function planOf(name: string): Plan {
+  const reading = readPlanText(textOf(`${name}.yaml`));
+  if (!reading.ok) throw new Error(`demo/${name}.yaml: ${reading.errors.map(formatPlanError).join("; ")}`);
+  return reading.plan;
 }
 
 await prepare();

@@ -9,7 +9,7 @@ export function datastoreOf(scenario: Scenario, id: string): Record<string, unkn
   const index = network.deviceIndex.get(id);
   const device = plan.devices.find((entry) => entry.id === id);
   if (index === undefined || !device) throw new Error(`the plan has no device ${id}`);
-  const configuration = configurationOf(device);
+  const configuration = configurationOf(plan, device);
   const interfaces = configuration["ietf-interfaces:interfaces"].interface.map((entry) => {
     const port = network.interfaceIndex.get(`${id}/${entry.name}`);
     const up = port !== undefined && world.state.interfaceUp[port] === 1;

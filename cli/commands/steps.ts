@@ -2,6 +2,7 @@ import { mkdirSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { runbookOf } from "../../core/steps/index.ts";
 import { writePlanText } from "../../exchange/plan-text.ts";
+import { withTexts } from "../../exchange/texts/index.ts";
 import type { CommandLine } from "../command-line.ts";
 import { UnusableInput } from "../input.ts";
 import { type Format, formatOption, toldAs } from "../pipelines/format.ts";
@@ -28,7 +29,8 @@ export function stepsCommand(cli: CommandLine) {
         throw new UnusableInput(
           "the steps from the one plan to the other cannot be done one at a time: each order that was tried comes to a plan that names what is not there",
         );
-      const { runbook, plans } = outcome;
+      const { plans } = outcome;
+      const runbook = withTexts(cli.plans.plan(old), cli.plans.plan(now), outcome.runbook);
       if (options.plans !== undefined)
         writePlans(
           options.plans,

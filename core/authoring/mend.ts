@@ -5,8 +5,10 @@ import {
   type Family,
   formatAddress,
   formatPrefix,
+  halves,
   type Prefix,
   parsePrefix,
+  widthOf,
 } from "../address/index.ts";
 import { type Question, type Trip, type Walk, walkBothWays } from "../forwarding/index.ts";
 import { addressesOf, attachmentsOf, endsOf, type Network, type State } from "../network/index.ts";
@@ -24,15 +26,53 @@ const MOST_TRIED = 40;
  * the question works, and no flow of the plan that worked fails. Null where no such routes were found.
  */
 export function mendingOf(scenario: Scenario, question: Question): Edit | null {
+  return mended(scenario, question, WANTING);
+}
+
+/**
+ * Routes that lead a question around whatever stands in its way, proven likewise: each is written for the two halves of
+ * its network, so that it goes before any route that is there for the whole.
+ */
+export function detourOf(scenario: Scenario, question: Question): Edit | null {
+  return mended(scenario, question, BLOCKED);
+}
+
+/** What routes are written against, and for which destinations. */
+interface Manner {
+  readonly against: ReadonlySet<string> | null;
+  readonly destinations: (
+    scenario: Scenario,
+    device: number,
+    address: Address,
+    subnet: Prefix,
+  ) => Destination[];
+}
+
+/** Where a route is wanting, or leads in a circle. */
+const WANTING: Manner = {
+  against: new Set(["no-route", "looped", "discarded", "rejected", "private-at-internet"]),
+  destinations: (scenario, device, address, subnet) => [destinationOn(scenario, device, address, subnet)],
+};
+
+/** Whatever the drop. */
+const BLOCKED: Manner = {
+  against: null,
+  destinations: (_scenario, _device, { family }, subnet) =>
+    subnet.length < widthOf(family)
+      ? halves(subnet).map((half) => ({ to: formatPrefix(half) }))
+      : [{ to: formatPrefix(subnet) }],
+};
+
+function mended(scenario: Scenario, question: Question, manner: Manner): Edit | null {
   const changes: Change[] = [];
   let now = scenario;
   for (let n = 0; n < MOST_ROUTES; n++) {
     const trip = walkBothWays(now.engine.healthy.world, question);
     if (trip.verdict === "works")
       return changes.length && harmless(scenario, now) ? editOf(now, changes) : null;
-    const next = stepOf(now, question, trip);
+    const next = stepOf(now, question, trip, manner);
     if (!next) return null;
-    changes.push(next.change);
+    changes.push(...next.changes);
     now = next.after;
   }
   const works = walkBothWays(now.engine.healthy.world, question).verdict === "works";
@@ -57,18 +97,18 @@ function harmless(before: Scenario, after: Scenario): boolean {
   );
 }
 
-/** The route that brings the packet or its reply farthest, added. */
+/** The routes that bring the packet or its reply farthest, added. */
 function stepOf(
   scenario: Scenario,
   question: Question,
   trip: Trip,
-): { change: Change; after: Scenario } | null {
+  { against, destinations }: Manner,
+): { changes: Change[]; after: Scenario } | null {
   const { outbound, reply } = trip.worst;
   const walk = outbound.drop ? outbound : reply;
   const drop = walk?.drop;
   if (!walk || !drop) return null;
-  if (!["no-route", "looped", "discarded", "rejected", "private-at-internet"].includes(drop.code))
-    return null;
+  if (against && !against.has(drop.code)) return null;
   const { network } = scenario.engine;
   // A sender without a route has chosen no source yet, and so has no packet.
   const destination = walk.packet?.destination ?? (walk === outbound ? question.destination : null);
@@ -80,22 +120,23 @@ function stepOf(
   const reached = nearest(walk);
   let tried = 0;
   for (const device of astray(network, walk)) {
-    const options: { change: Change; after: Scenario; left: number }[] = [];
+    const options: { changes: Change[]; after: Scenario; left: number }[] = [];
     for (const { via, out } of neighboursOf(network, device, destination.family, away)) {
       if (tried++ > MOST_TRIED) break;
-      const route: StaticRoute = { ...destinationOn(scenario, device, destination, to), via };
-      if (network.devices[device].profile.interfaceRequired) route.out = out;
-      const { id } = network.devices[device];
-      const change: Change = { in: "device", device: id, collection: "routes", before: null, after: route };
-      const outcome = applyEdit(network.plan, { label: "try", changes: [change] });
+      const { id, profile } = network.devices[device];
+      const changes = destinations(scenario, device, destination, to).map((of): Change => {
+        const route: StaticRoute = { ...of, via, ...(profile.interfaceRequired && { out }) };
+        return { in: "device", device: id, collection: "routes", before: null, after: route };
+      });
+      const outcome = applyEdit(network.plan, { label: "try", changes });
       if (!outcome.ok) continue;
       const after = scenario.after(outcome.plan);
       const then = walkBothWays(after.engine.healthy.world, question).worst;
       const way = outbound.drop ? then.outbound : then.reply;
       if (!way || (!outbound.drop && then.outbound.drop)) continue;
-      if (way.result === "delivered") return { change, after };
+      if (way.result === "delivered") return { changes, after };
       // It need not arrive at once: a step that comes nearer than before is followed by another.
-      if (nearest(way) < reached) options.push({ change, after, left: nearest(way) });
+      if (nearest(way) < reached) options.push({ changes, after, left: nearest(way) });
     }
     options.sort((a, b) => a.left - b.left);
     if (options[0]) return options[0];
@@ -103,16 +144,13 @@ function stepOf(
   return null;
 }
 
+type Destination = Pick<StaticRoute, "to" | "distance" | "metric">;
+
 /**
  * What a route to an address would be written for on a device: where a written route for it is out of use
  * under the conditions, the same prefix behind it; else the network that holds the address.
  */
-function destinationOn(
-  { engine }: Scenario,
-  device: number,
-  address: Address,
-  subnet: Prefix,
-): Pick<StaticRoute, "to" | "distance" | "metric"> {
+function destinationOn({ engine }: Scenario, device: number, address: Address, subnet: Prefix): Destination {
   const { network, base } = engine;
   // A host has a gateway rather than routes.
   if (network.devices[device].role === "host") return { to: formatPrefix(defaultPrefix(address.family)) };

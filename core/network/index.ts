@@ -6,4 +6,5 @@ export { addTo } from "./lists.ts";
 export { forEachHolding, longestHolding, type Matching } from "./matching.ts";
 export * from "./network.ts";
 export { onceFor } from "./once-for.ts";
+export { profileOf } from "./profile.ts";
 export * from "./state.ts";

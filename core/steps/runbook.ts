@@ -1,12 +1,15 @@
 import { formatPrefix } from "../address/index.ts";
 import { formatElement } from "../network/index.ts";
-import { applyEdit, type Change, describeChange, invertChange, type Plan } from "../plan/index.ts";
+import { type Change, describeChange, invertChange, type Plan } from "../plan/index.ts";
 import { failuresOf } from "../resilience/index.ts";
 import type { Scenario } from "../scenario/index.ts";
 import { type Draft, draftOf, type Step } from "./atoms.ts";
 import { type Check, flowChecks, tableChecks } from "./checks.ts";
+import { anyOrderOf } from "./groups.ts";
 import { Judge } from "./harm.ts";
+import { type Helpers, helpersFor } from "./helpers.ts";
 import { EVERY_ORDER, findOrder, stepInto, visitsOf } from "./order.ts";
+import { onPaper } from "./stages.ts";
 import { type MidState, States } from "./states.ts";
 
 /** One step, with the one that takes it back. */
@@ -21,6 +24,8 @@ export interface Visit {
   /** null for what is done on no device, such as laying a link. */
   readonly device: string | null;
   readonly steps: readonly RunbookStep[];
+  /** Runs of its steps, by their numbers from 1, that may be done in any order: every state on the way was proven safe. */
+  readonly anyOrder: readonly (readonly number[])[];
   /** What must be so before the visit, and what must have become of it after. */
   readonly before: readonly Check[];
   readonly after: readonly Check[];
@@ -35,6 +40,10 @@ export interface Runbook {
   /** Whether nothing that works before and after the change is broken after any step, which was proven state by state. */
   readonly safe: boolean;
   readonly visits: readonly Visit[];
+  /** Runs of visits, by their numbers from 1, that may be made in any order, proven likewise. */
+  readonly anyOrder: readonly (readonly number[])[];
+  /** What temporary routes would save where no order is safe; null where it is, or none were found. */
+  readonly helpers: Helpers | null;
   /** What is not proven, a sentence each. */
   readonly unproven: readonly string[];
 }
@@ -52,10 +61,13 @@ export interface Outcome {
 export function runbookOf(before: Scenario, after: Scenario): Outcome | null {
   const draft = draftOf(before.plan, after.plan);
   const judge = new Judge(before, after);
-  const states = new States(onPaper(before, draft), draft, judge);
+  const paper = onPaper(before.plan, draft.paper);
+  const start = paper === before.plan ? before : before.after(paper);
+  const states = new States(start, draft, judge);
   const order = findOrder(draft, states);
   if (!order) return null;
   const visits = visitsOf(draft, order.states);
+  const free = anyOrderOf(visits, states);
   const ends = visits.map(({ states: own }) => own.at(-1) as MidState);
   const scenarios = [before, ...ends.slice(0, -1).map(({ scenario }) => scenario), after];
   const survived = [before, after].map(breakersOf);
@@ -73,6 +85,7 @@ export function runbookOf(before: Scenario, after: Scenario): Outcome | null {
     return {
       device,
       steps: steps.map(runbookStep),
+      anyOrder: numbered(free.steps[n]),
       before: lines(was),
       after: [...lines(now), ...flowChecks(now, was)],
       breaks: brokenIn(visits, n),
@@ -81,19 +94,20 @@ export function runbookOf(before: Scenario, after: Scenario): Outcome | null {
     };
   });
   return {
-    runbook: { safe: order.safe, visits: told, unproven: unproven(draft, order.best, ends) },
+    runbook: {
+      safe: order.safe,
+      visits: told,
+      anyOrder: numbered(free.visits),
+      helpers: order.safe ? null : helpersFor(start, after, draft, order, judge),
+      unproven: unproven(draft, order.best, ends),
+    },
     plans: ends.map(({ scenario }, n) => (n === ends.length - 1 ? after.plan : scenario.plan)),
   };
 }
 
-/** The network before the change with all that changes on paper alone, as far as it fits: no device notices it. */
-function onPaper(before: Scenario, { paper }: Draft): Scenario {
-  let { plan } = before;
-  for (const change of paper) {
-    const outcome = applyEdit(plan, { label: "on paper", changes: [change] });
-    if (outcome.ok) plan = outcome.plan;
-  }
-  return plan === before.plan ? before : before.after(plan);
+/** Positions as people count them. */
+function numbered(runs: readonly (readonly number[])[]): number[][] {
+  return runs.map((run) => run.map((n) => n + 1));
 }
 
 function runbookStep({ change }: Step): RunbookStep {

@@ -1,7 +1,7 @@
-import type { Change } from "../plan/index.ts";
 import type { Scenario } from "../scenario/index.ts";
 import type { Draft } from "./atoms.ts";
 import { type Harm, type Judge, NO_HARM } from "./harm.ts";
+import { withoutPlace } from "./stages.ts";
 
 /** A set of steps that have been done, by their positions. */
 export type Done = readonly number[];
@@ -45,19 +45,14 @@ export class States {
   }
 
   private make(from: MidState, step: number, done: Done): MidState | null {
-    const outcome = from.scenario.afterEdit({ label: "step", changes: [this.withoutPlace(step)] });
+    const outcome = from.scenario.afterEdit({
+      label: "step",
+      changes: [withoutPlace(this.draft.steps[step].change)],
+    });
     if (!outcome.ok) return null;
     this.made++;
     const { scenario } = outcome;
     const whole = done.length === this.draft.steps.length;
     return { done, scenario, harm: whole ? NO_HARM : this.judge.harmOf(scenario) };
-  }
-
-  /** Among which neighbours an item stands is not known before all of them are there. */
-  private withoutPlace(step: number): Change {
-    const { change } = this.draft.steps[step];
-    if (!("index" in change)) return change;
-    const { index: _index, ...rest } = change;
-    return rest as Change;
   }
 }

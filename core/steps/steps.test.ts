@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { demoPlan, planOf } from "../../tests/support/plans.ts";
+import { demoChanged, demoPlan, planOf } from "../../tests/support/plans.ts";
 import { Random } from "../../tests/support/random.ts";
 import { withWatches } from "../../tests/support/random-extras.ts";
 import { randomPlan } from "../../tests/support/random-plan.ts";
@@ -11,7 +11,10 @@ import { applyEdit, type Change, describeChange, type Plan, type StaticRoute } f
 import { entryPoints, isOfInterest, probeOf, rangesOf } from "../reachability/index.ts";
 import { NetworkModel, type Scenario } from "../scenario/index.ts";
 import { draftOf } from "./atoms.ts";
-import { runbookOf } from "./index.ts";
+import { type Helpers, type Outcome, planAfter, type Runbook, runbookOf } from "./index.ts";
+
+/** Drafts that are tried; RUNS=500 for more. */
+const RUNS = Number(process.env.RUNS ?? 40);
 
 /** Another plan: a few routes and watches of a random one added, removed or changed. */
 function drafted(plan: Plan, random: Random, count: number): Plan {
@@ -51,9 +54,14 @@ function draftOfRandom(seed: number, random: Random): [Plan, Plan] {
 }
 
 /** Two routers with a LAN each and one or two lines between them, of which the first is to be renumbered, whole or at one end's routes only. */
-function renumbered(random: Random): [Plan, Plan] {
-  const lines = 1 + random.below(2);
-  const floats = random.chance(0.6);
+function renumbered(
+  random: Random,
+  {
+    lines = 1 + random.below(2),
+    floats = random.chance(0.6),
+    both = random.chance(0.8),
+  }: { lines?: number; floats?: boolean; both?: boolean } = {},
+): [Plan, Plan] {
   const build = (net: string, routesNet: string) => {
     const router = (id: string, own: number, far: number) => ({
       id,
@@ -87,7 +95,7 @@ function renumbered(random: Random): [Plan, Plan] {
       flows: [{ id: "there", from: "ha", to: "10.1.2.9" }],
     });
   };
-  return [build("10.9.0", "10.9.0"), build("10.8.0", random.chance(0.8) ? "10.8.0" : "10.9.0")];
+  return [build("10.9.0", "10.9.0"), build("10.8.0", both ? "10.8.0" : "10.9.0")];
 }
 
 interface Bad {
@@ -147,9 +155,13 @@ function badIn(before: Scenario, state: Scenario, after: Scenario): Bad {
 }
 
 /** The least that any order breaks, by trying every one: flows and subnets summed over its states, and visits. */
-function bruteForce(from: Plan, to: Plan): [number, number, number] | null {
+function bruteForce(
+  from: Plan,
+  to: Plan,
+  held: readonly Plan[] = [from, to],
+): [number, number, number] | null {
   const { steps } = draftOf(from, to);
-  const [before, after] = [NetworkModel.compile(from), NetworkModel.compile(to)];
+  const [before, after] = held.map((plan) => NetworkModel.compile(plan));
   const known = new Map<string, { plan: Plan; bad: Bad } | null>();
   const stateOf = (done: readonly number[], plan: Plan, step: number) => {
     const key = [...done, step].sort((a, b) => a - b).join();
@@ -185,54 +197,158 @@ function bruteForce(from: Plan, to: Plan): [number, number, number] | null {
   return best;
 }
 
+/** Another order of what a runbook says may be done in any: all its runs shuffled. */
+function reordered({ visits, anyOrder }: Runbook, random: Random): Change[] {
+  const shuffledRuns = <T>(items: readonly T[], runs: readonly (readonly number[])[]): T[] => {
+    const order = [...items];
+    for (const run of runs) {
+      const mixed = random.shuffled(run.map((n) => items[n - 1]));
+      for (const [i, n] of run.entries()) order[n - 1] = mixed[i];
+    }
+    return order;
+  };
+  return shuffledRuns(visits, anyOrder).flatMap((visit) =>
+    shuffledRuns(visit.steps, visit.anyOrder).map((step) => step.do),
+  );
+}
+
+/** Holds that no state of another order breaks more than those of the order told do. */
+function expectAnyOrder(plan: Plan, wanted: Plan, runbook: Runbook, random: Random) {
+  if (!runbook.safe) return;
+  const [before, after] = [plan, wanted].map((one) => NetworkModel.compile(one));
+  for (let round = 0; round < 2; round++) {
+    let now = plan;
+    for (const change of reordered(runbook, random)) {
+      const { index: _, ...free } = change as Change & { index?: number };
+      const made = applyEdit(now, { label: "step", changes: [free as Change] });
+      if (!made.ok) throw new Error(`not in any order: ${made.errors[0].message}`);
+      now = made.plan;
+      if (draftOf(now, wanted).steps.length > 0)
+        expect(badIn(before, NetworkModel.compile(now), after)).toEqual({ flows: 0, subnets: 0 });
+    }
+  }
+}
+
+/** Holds that helper routes save what they are said to: every order with them is tried, judged by the plans without. */
+function expectHelpers(plan: Plan, wanted: Plan, helpers: Helpers) {
+  const changes = helpers.routes.map(
+    ({ device, route }): Change => ({
+      in: "device",
+      device,
+      collection: "routes",
+      before: null,
+      after: route,
+    }),
+  );
+  const [from, to] = [plan, wanted].map((one) => {
+    const made = applyEdit(one, { label: "helpers", changes });
+    if (!made.ok) throw new Error(made.errors[0].message);
+    return made.plan;
+  });
+  const without = bruteForce(plan, wanted);
+  const best = bruteForce(from, to, [plan, wanted]);
+  if (!best || !without) throw new Error("no order at all");
+  expect(best[0] === 0 && best[1] === 0).toBe(helpers.safe);
+  expect(helpers.saves.length).toBeGreaterThan(0);
+  expect(best[0]).toBeLessThanOrEqual(without[0]);
+}
+
 describe("the order of a change", () => {
-  it("harms as little, in as few visits, as the best of all orders", () => {
-    let unsafe = 0;
-    let safe = 0;
-    fc.assert(
-      fc.property(fc.nat(1_000_000), (seed) => {
-        const random = new Random(seed);
-        const [plan, wanted] = seed % 3 === 0 ? renumbered(random) : draftOfRandom(seed, random);
-        const { steps } = draftOf(plan, wanted);
-        const [before, after] = [NetworkModel.compile(plan), NetworkModel.compile(wanted)];
-        if (
-          steps.length === 0 ||
-          steps.length > 6 ||
-          before.settled.flapping.length ||
-          after.settled.flapping.length
-        )
-          return;
-        const outcome = runbookOf(before, after);
-        const best = bruteForce(plan, wanted);
-        expect(outcome === null).toBe(best === null);
-        if (!outcome || !best) return;
-        const { runbook, plans } = outcome;
-        expect(runbook.safe).toBe(best[0] === 0 && best[1] === 0);
-        expect(runbook.visits.length).toBe(best[2]);
-        if (runbook.safe) safe++;
-        else unsafe++;
-        expect(plans.at(-1)).toBe(wanted);
-        // The steps, one after the other, make the plan that was wanted.
-        let now = plan;
-        for (const { do: change } of runbook.visits.flatMap((visit) => visit.steps)) {
-          const { index: _, ...free } = change as Change & { index?: number };
-          const made = applyEdit(now, { label: "step", changes: [free as Change] });
-          if (!made.ok) throw new Error(made.errors[0].message);
-          now = made.plan;
-        }
-        expect(draftOf(now, wanted).steps).toEqual([]);
-        if (runbook.safe)
-          expect(runbook.visits.flatMap(({ breaks, unreached }) => [...breaks, ...unreached])).toEqual([]);
-        else
-          expect(runbook.visits.some(({ breaks, unreached }) => breaks.length + unreached.length > 0)).toBe(
-            true,
-          );
-      }),
-      { numRuns: 40 },
+  it(
+    "harms as little, in as few visits, as the best of all orders",
+    () => {
+      let unsafe = 0;
+      let safe = 0;
+      fc.assert(
+        fc.property(fc.nat(1_000_000), (seed) => {
+          const random = new Random(seed);
+          const [plan, wanted] = seed % 3 === 0 ? renumbered(random) : draftOfRandom(seed, random);
+          const { steps } = draftOf(plan, wanted);
+          const [before, after] = [NetworkModel.compile(plan), NetworkModel.compile(wanted)];
+          if (
+            steps.length === 0 ||
+            steps.length > 6 ||
+            before.settled.flapping.length ||
+            after.settled.flapping.length
+          )
+            return;
+          const outcome = runbookOf(before, after);
+          const best = bruteForce(plan, wanted);
+          expect(outcome === null).toBe(best === null);
+          if (!outcome || !best) return;
+          const { runbook, plans } = outcome;
+          expect(runbook.safe).toBe(best[0] === 0 && best[1] === 0);
+          expect(runbook.visits.length).toBe(best[2]);
+          if (runbook.safe) safe++;
+          else unsafe++;
+          expect(plans.at(-1)).toBe(wanted);
+          // The steps, one after the other, make the plan that was wanted.
+          let now = plan;
+          for (const { do: change } of runbook.visits.flatMap((visit) => visit.steps)) {
+            const { index: _, ...free } = change as Change & { index?: number };
+            const made = applyEdit(now, { label: "step", changes: [free as Change] });
+            if (!made.ok) throw new Error(made.errors[0].message);
+            now = made.plan;
+          }
+          expect(draftOf(now, wanted).steps).toEqual([]);
+          expectAnyOrder(plan, wanted, runbook, random);
+          if (runbook.helpers) {
+            expectHelpers(plan, wanted, runbook.helpers);
+          }
+          if (runbook.safe)
+            expect(runbook.visits.flatMap(({ breaks, unreached }) => [...breaks, ...unreached])).toEqual([]);
+          else
+            expect(runbook.visits.some(({ breaks, unreached }) => breaks.length + unreached.length > 0)).toBe(
+              true,
+            );
+        }),
+        { numRuns: RUNS },
+      );
+      expect(safe).toBeGreaterThan(0);
+      expect(unsafe).toBeGreaterThan(0);
+    },
+    3000 * RUNS,
+  );
+
+  it("finds routes that lead around a line while it is renumbered", () => {
+    const [plan, wanted] = renumbered(new Random(3), { lines: 2, floats: false, both: true });
+    const { runbook } = runbookOf(NetworkModel.compile(plan), NetworkModel.compile(wanted)) as Outcome;
+    expect(runbook.safe).toBe(false);
+    expect(runbook.helpers).toMatchObject({ saves: ["there"], safe: true });
+    expectHelpers(plan, wanted, runbook.helpers as Helpers);
+    const [one, other] = renumbered(new Random(3), { lines: 1, floats: false, both: true });
+    expect(runbookOf(NetworkModel.compile(one), NetworkModel.compile(other))?.runbook.helpers).toBe(null);
+  });
+
+  it("says of routes for different destinations on two devices that the order does not matter", () => {
+    const plan = demoPlan("three-routers");
+    const spare = (n: number): StaticRoute => ({ to: `10.77.${n}.0/24`, discard: "drop" });
+    const devices = plan.devices.map((device, n) =>
+      device.role === "router" ? { ...device, routes: [...device.routes, spare(n), spare(n + 50)] } : device,
     );
-    expect(safe).toBeGreaterThan(0);
-    expect(unsafe).toBeGreaterThan(0);
-  }, 120_000);
+    const wanted = planOf({ ...plan, devices } as never);
+    const { runbook } = runbookOf(NetworkModel.compile(plan), NetworkModel.compile(wanted)) as Outcome;
+    expect(runbook.visits.map(({ anyOrder }) => anyOrder)).toEqual(runbook.visits.map(() => [[1, 2]]));
+    expect(runbook.anyOrder).toEqual([runbook.visits.map((_, n) => n + 1)]);
+    expect(runbook.visits.length).toBeGreaterThan(1);
+  });
+
+  it("gives the plan as it stands after each step, and none for a runbook of other plans", () => {
+    const plan = demoPlan("three-routers");
+    const wanted = planOf({
+      ...plan,
+      devices: plan.devices.map((d) => ({ ...d, routes: d.routes.slice(1) })),
+    } as never);
+    const { runbook, plans } = runbookOf(NetworkModel.compile(plan), NetworkModel.compile(wanted)) as Outcome;
+    let steps = 0;
+    for (const [n, visit] of runbook.visits.entries()) {
+      steps += visit.steps.length;
+      expect(planAfter(plan, wanted, runbook, steps)).toEqual(plans[n]);
+    }
+    expect(steps).toBeGreaterThan(2);
+    expect(planAfter(plan, wanted, runbook, 0)).toBe(plan);
+    expect(planAfter({ ...plan, devices: [] }, wanted, runbook, 1)).toBe(null);
+  });
 
   it("puts a watch before the route that needs it, and a new way before the old one goes", () => {
     const plan = demoPlan("three-routers");
@@ -263,40 +379,7 @@ describe("the order of a change", () => {
 
   it("of the ferry company's change is safe: six routes to one, a floating way with a watch on both ends, a way back", () => {
     const plan = demoPlan("marrow-bay");
-    const bfd = (id: string, port: string, peer: string) => ({
-      id,
-      kind: "bfd" as const,
-      interface: port,
-      peer,
-    });
-    const yard = /^172\.20\.(9[6-9]|10[01])\.0\/24$/;
-    const toLonghaven = ({ to, via }: StaticRoute) => to === "172.20.48.0/24" && via === "172.20.255.10";
-    const primary = ({ to, via }: StaticRoute) => to === "0.0.0.0/0" && via === "172.20.255.9";
-    const edits: Record<string, (device: Plan["devices"][number]) => object> = {
-      "office-core-1": ({ routes, watches }) => ({
-        watches: [...watches, bfd("longhaven", "longhaven", "172.20.255.10")],
-        routes: [
-          ...routes
-            .filter(({ to }) => !yard.test(to))
-            .map((route) => (toLonghaven(route) ? { ...route, watch: "longhaven" } : route)),
-          { to: "172.20.96.0/21", via: "172.20.255.26" },
-          { to: "172.20.48.0/24", via: "172.20.0.3", distance: 20 },
-        ],
-      }),
-      "yard-router": ({ routes }) => ({ routes: [...routes, { to: "172.20.96.0/21", discard: "drop" }] }),
-      "longhaven-edge": ({ routes, watches }) => ({
-        watches: [...watches, bfd("office", "wan1", "172.20.255.9")],
-        routes: routes.map((route) => (primary(route) ? { ...route, watch: "office" } : route)),
-      }),
-      "office-core-2": ({ routes }) => ({
-        routes: [...routes, { to: "172.20.80.0/24", via: "172.20.255.14" }],
-      }),
-      "office-fw": ({ routes }) => ({
-        routes: [...routes, { to: "172.20.80.0/24", via: "172.20.0.2", out: "inside" }],
-      }),
-    };
-    const devices = plan.devices.map((device) => ({ ...device, ...edits[device.id]?.(device) }));
-    const wanted = planOf({ ...plan, devices } as never);
+    const wanted = demoChanged();
     const outcome = runbookOf(NetworkModel.compile(plan), NetworkModel.compile(wanted));
     const visits = outcome?.runbook.visits ?? [];
     expect(outcome?.runbook.safe).toBe(true);
@@ -349,6 +432,8 @@ describe("the order of a change", () => {
     expect(runbookOf(model, NetworkModel.compile(model.plan))?.runbook).toEqual({
       safe: true,
       visits: [],
+      anyOrder: [],
+      helpers: null,
       unproven: [],
     });
   });

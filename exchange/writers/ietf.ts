@@ -1,4 +1,5 @@
 import { parseInterfaceAddress } from "../../core/address/index.ts";
+import { profileOf } from "../../core/network/index.ts";
 import type { Device, Plan, StaticRoute } from "../../core/plan/index.ts";
 import type { OutputFile } from "./output-file.ts";
 import { formatXml } from "./xml.ts";
@@ -48,14 +49,24 @@ function nextHop(route: StaticRoute, version: 4 | 6) {
   };
 }
 
-/** RFC 8349: static routes of the main instance, those to one destination as a list of next hops. */
-function staticsOf(device: Device, version: 4 | 6) {
+/**
+ * RFC 8349: static routes of the main instance, those to one destination as a list of next hops. A list shares the load:
+ * of routes that are preferred differently only the first go into it, for the model has no word for those behind.
+ */
+function staticsOf(plan: Plan, device: Device, version: 4 | 6) {
+  const { staticDistance } = profileOf(plan, device).profile;
+  const preference = ({ distance, metric = 0 }: StaticRoute) =>
+    [staticDistance === null ? 0 : (distance ?? staticDistance), metric] as const;
   const groups = new Map<string, StaticRoute[]>();
   for (const route of device.routes) {
     const own = (route.to.includes(":") ? 6 : 4) === version;
     if (!own || route.enabled === false || route.toVrf || route.viaFrom || (route.vrf ?? "main") !== "main")
       continue;
-    groups.set(route.to, [...(groups.get(route.to) ?? []), route]);
+    const [first, ...rest] = groups.get(route.to) ?? [];
+    const [mine, other] = [preference(route), first && preference(first)];
+    const rank = other ? mine[0] - other[0] || mine[1] - other[1] : 0;
+    if (!first || rank < 0) groups.set(route.to, [route]);
+    else if (rank === 0) groups.set(route.to, [first, ...rest, route]);
   }
   return [...groups].map(([to, routes]) => {
     const hops = routes.map((route) => nextHop(route, version));
@@ -67,9 +78,9 @@ function staticsOf(device: Device, version: 4 | 6) {
 }
 
 /** A device's configuration in the IETF's models (RFC 8343, 8344, 8349, 7317); VRFs, watches, distances and policy tables have no place in them. */
-export function configurationOf(device: Device) {
+export function configurationOf(plan: Plan, device: Device) {
   const statics = ([4, 6] as const).flatMap((version) => {
-    const route = staticsOf(device, version);
+    const route = staticsOf(plan, device, version);
     return route.length > 0 ? [[`ietf-ipv${version}-unicast-routing:ipv${version}`, { route }] as const] : [];
   });
   const protocol = {
@@ -87,14 +98,17 @@ export function configurationOf(device: Device) {
 }
 
 /** One document a device as JSON (RFC 7951). */
-export function ietfJsonFiles(_plan: Plan, devices: readonly Device[]): OutputFile[] {
+export function ietfJsonFiles(plan: Plan, devices: readonly Device[]): OutputFile[] {
   return devices.map((device) => ({
     name: `${device.id}.json`,
-    text: `${JSON.stringify(configurationOf(device), null, 2)}\n`,
+    text: `${JSON.stringify(configurationOf(plan, device), null, 2)}\n`,
   }));
 }
 
 /** The same as XML, each element in its module's namespace (RFC 7950, section 5.3). */
-export function ietfXmlFiles(_plan: Plan, devices: readonly Device[]): OutputFile[] {
-  return devices.map((device) => ({ name: `${device.id}.xml`, text: formatXml(configurationOf(device)) }));
+export function ietfXmlFiles(plan: Plan, devices: readonly Device[]): OutputFile[] {
+  return devices.map((device) => ({
+    name: `${device.id}.xml`,
+    text: formatXml(configurationOf(plan, device)),
+  }));
 }

@@ -34,3 +34,34 @@ export function formatXml(datastore: Readonly<Record<string, unknown>>): string 
     .join("");
   return `<?xml version="1.0" encoding="UTF-8"?>\n<data xmlns="urn:ietf:params:xml:ns:netconf:base:1.0">\n${children}</data>\n`;
 }
+
+/** An element of a configuration that is edited: what it holds, and what is to be done with it. */
+export interface XmlNode {
+  /** Tells it from its siblings. */
+  readonly id?: string;
+  readonly name: string;
+  /** An operation of NETCONF's (RFC 6241, section 7.2); where none is given, it only leads to its children. */
+  operation?: string;
+  value?: Readonly<Record<string, unknown>>;
+  readonly children: XmlNode[];
+}
+
+const BASE = "urn:ietf:params:xml:ns:netconf:base:1.0";
+
+/** A `config` element, as edit-config takes it. */
+export function formatConfig(root: XmlNode): string {
+  return `<config xmlns="${BASE}" xmlns:nc="${BASE}">\n${root.children.map((child) => nodeText(child, "  ")).join("")}</config>\n`;
+}
+
+function nodeText({ name, operation, value = {}, children }: XmlNode, indent: string): string {
+  const colon = name.indexOf(":");
+  const local = name.slice(colon + 1);
+  const namespace = colon < 0 ? "" : ` xmlns="${NAMESPACE}${name.slice(0, colon)}"`;
+  const doing = operation ? ` nc:operation="${operation}"` : "";
+  const inner = [
+    ...Object.entries(value).map(([key, child]) => element(key, child, `${indent}  `)),
+    ...children.map((child) => nodeText(child, `${indent}  `)),
+  ].join("");
+  if (inner === "") return `${indent}<${local}${namespace}${doing}/>\n`;
+  return `${indent}<${local}${namespace}${doing}>\n${inner}${indent}</${local}>\n`;
+}

@@ -4,7 +4,7 @@ import { parseAddress } from "../../core/address/index.ts";
 import { createEngine, type Engine, settle } from "../../core/convergence/index.ts";
 import { askFrom, type Trip, type World, walkBothWays } from "../../core/forwarding/index.ts";
 import { compile, findElement } from "../../core/network/index.ts";
-import { type Plan, readPlan } from "../../core/plan/index.ts";
+import { applyEdit, editSchema, type Plan, readPlan } from "../../core/plan/index.ts";
 import { lookupReport, type RouteReport, tableReport } from "../../core/reports/index.ts";
 import { readPlanText } from "../../exchange/plan-text.ts";
 
@@ -21,6 +21,14 @@ export function demoPlan(name: string): Plan {
   if (!reading.ok)
     throw new Error(reading.errors.map((error) => `${error.path}: ${error.message}`).join("; "));
   return reading.plan;
+}
+
+/** The ferry company's plan with its change: six routes to one, watched ways on both ends, a way back. */
+export function demoChanged(): Plan {
+  const text = readFileSync(join(import.meta.dirname, "../../demo/marrow-bay.change.json"), "utf8");
+  const outcome = applyEdit(demoPlan("marrow-bay"), editSchema.parse(JSON.parse(text)));
+  if (!outcome.ok) throw new Error(outcome.errors.map((error) => error.message).join("; "));
+  return outcome.plan;
 }
 
 export function engineOf(plan: Plan): Engine {

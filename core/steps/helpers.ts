@@ -1,0 +1,82 @@
+import { detourOf } from "../authoring/index.ts";
+import type { Change, StaticRoute } from "../plan/index.ts";
+import type { Scenario } from "../scenario/index.ts";
+import type { Draft } from "./atoms.ts";
+import { isSafe, type Judge } from "./harm.ts";
+import { EVERY_ORDER, findOrder, type Order } from "./order.ts";
+import { type MidState, States } from "./states.ts";
+
+/** Routes that stand while a change is carried out: added before its first step, removed after its last. */
+export interface Helpers {
+  readonly routes: readonly { readonly device: string; readonly route: StaticRoute }[];
+  /** Flows that break in between without them and not with them. */
+  readonly saves: readonly string[];
+  /** Whether with them nothing breaks at all. */
+  readonly safe: boolean;
+}
+
+/** Flows for which helpers are looked for at most. */
+const MOST_FLOWS = 3;
+
+/**
+ * The helper routes that save most of what an order breaks, proven: with them the best order is looked for anew, and
+ * every state judged. Null where none were found, or the change has more steps than are tried in every order.
+ */
+export function helpersFor(
+  start: Scenario,
+  after: Scenario,
+  draft: Draft,
+  { states }: Order,
+  judge: Judge,
+): Helpers | null {
+  if (draft.steps.length > EVERY_ORDER) return null;
+  const broken = brokenFlows(states);
+  let best: { helpers: Helpers; harm: number } = { helpers: NONE, harm: harmOf(states) };
+  for (const [flow, state] of [...broken].slice(0, MOST_FLOWS)) {
+    const asked = state.scenario.flows().find((one) => one.flow.id === flow);
+    const detour = asked && detourOf(state.scenario, asked.question);
+    if (!detour) continue;
+    const { changes } = detour;
+    const helped = addedSafely(start, changes, judge);
+    if (!helped || !addedSafely(after, changes, judge)) continue;
+    const order = findOrder(draft, new States(helped, draft, judge));
+    if (!order) continue;
+    const left = brokenFlows(order.states);
+    const saves = [...broken.keys()].filter((id) => !left.has(id));
+    const harm = harmOf(order.states);
+    if (saves.length > 0 && harm < best.harm)
+      best = { helpers: { routes: changes.map(routeOf), saves, safe: order.safe }, harm };
+  }
+  return best.helpers === NONE ? null : best.helpers;
+}
+
+const NONE: Helpers = { routes: [], saves: [], safe: false };
+
+/** The network with routes added one by one; null where one does not fit, or breaks something. Taking them back passes the same states. */
+function addedSafely(scenario: Scenario, changes: readonly Change[], judge: Judge): Scenario | null {
+  let now = scenario;
+  for (const change of changes) {
+    const outcome = now.afterEdit({ label: "helper", changes: [change] });
+    if (!outcome.ok || !isSafe(judge.harmOf(outcome.scenario))) return null;
+    now = outcome.scenario;
+  }
+  return now;
+}
+
+function routeOf(change: Change): Helpers["routes"][number] {
+  return { device: (change as { device: string }).device, route: change.after as StaticRoute };
+}
+
+/** The flows that some state breaks, each with the first that does. */
+function brokenFlows(states: readonly MidState[]): Map<string, MidState> {
+  const broken = new Map<string, MidState>();
+  for (const state of states) {
+    for (const id of state.harm.flows) if (!broken.has(id)) broken.set(id, state);
+  }
+  return broken;
+}
+
+/** Flows and subnets, a state at a time: what orders are compared by. */
+function harmOf(states: readonly MidState[]): number {
+  return states.reduce((sum, { harm }) => sum + harm.flows.length * 1e6 + harm.subnets.length, 0);
+}

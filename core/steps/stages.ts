@@ -1,0 +1,40 @@
+import { applyEdit, type Change, type Plan } from "../plan/index.ts";
+import { draftOf } from "./atoms.ts";
+
+/** Among which neighbours an item stands is not known before all of them are there. */
+export function withoutPlace(change: Change): Change {
+  if (!("index" in change)) return change;
+  const { index: _index, ...rest } = change;
+  return rest as Change;
+}
+
+/** A plan with all that a change alters on paper alone, as far as it fits: no device notices it. */
+export function onPaper(plan: Plan, paper: readonly Change[]): Plan {
+  let now = plan;
+  for (const change of paper) {
+    const outcome = applyEdit(now, { label: "on paper", changes: [change] });
+    if (outcome.ok) now = outcome.plan;
+  }
+  return now;
+}
+
+/** Of a runbook, the steps in their order. */
+interface Stepped {
+  readonly visits: readonly { readonly steps: readonly { readonly do: Change }[] }[];
+}
+
+/**
+ * The plan as it stands in the middle of a change: after so many steps of its runbook, counted over all visits. 0 is the
+ * plan before, all of them the plan after. Null where the runbook is of other plans.
+ */
+export function planAfter(before: Plan, after: Plan, { visits }: Stepped, steps: number): Plan | null {
+  const all = visits.flatMap((visit) => visit.steps);
+  if (steps >= all.length) return after;
+  let plan = steps === 0 ? before : onPaper(before, draftOf(before, after).paper);
+  for (const { do: change } of all.slice(0, steps)) {
+    const outcome = applyEdit(plan, { label: "step", changes: [withoutPlace(change)] });
+    if (!outcome.ok) return null;
+    plan = outcome.plan;
+  }
+  return plan;
+}

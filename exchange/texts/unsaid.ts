@@ -1,0 +1,106 @@
+import type { Change, Interface, StaticRoute } from "../../core/plan/index.ts";
+
+/** The forms of standards that a step is written in. */
+export type StandardForm = "ietf" | "iproute2";
+
+/** What each form has words for, of what devices say. What stands here for neither is on paper alone. */
+const said: Record<StandardForm, { routes: ReadonlySet<string>; interfaces: ReadonlySet<string> }> = {
+  ietf: {
+    routes: new Set(["to", "via", "out", "discard", "enabled"]),
+    interfaces: new Set(["name", "kind", "addresses", "enabled", "note"]),
+  },
+  iproute2: {
+    routes: new Set(["to", "via", "out", "discard", "enabled", "vrf", "distance", "metric", "onLink"]),
+    interfaces: new Set(["name", "vrf", "addresses", "enabled"]),
+  },
+};
+
+/** Of paper alone: no device notices it. */
+const PAPER = new Set([
+  "note",
+  "hardware",
+  "kind",
+  "label",
+  "site",
+  "place",
+  "outline",
+  "id",
+  "role",
+  "profile",
+  "reserved",
+]);
+
+/** Fields without which a route means something else: it is not written at all. */
+const CORE: Record<StandardForm, readonly (keyof StaticRoute)[]> = {
+  ietf: ["vrf", "toVrf", "viaFrom"],
+  iproute2: ["toVrf", "viaFrom"],
+};
+
+const words: Readonly<Record<string, string>> = {
+  distance: "the distance",
+  metric: "the metric",
+  watch: "the watch",
+  vrf: "the VRF",
+  toVrf: "leading into another VRF",
+  viaFrom: "the handed-out gateway",
+  onLink: "that the next hop need not be in a subnet",
+  resolve: "what the next hop may resolve through",
+  zone: "the zone",
+  gatewayFrom: "the handed-out gateway",
+  underlay: "the tunnel's underlay",
+  enabled: "whether it is switched on",
+};
+
+const collections: Readonly<Record<string, string>> = {
+  watches: "a watch",
+  sourceNat: "a translation",
+  learned: "a learned route, which nobody writes",
+  policyTables: "a policy table",
+};
+
+/** What a form has no words for in a change, each as one would name it: "the watch far". */
+export function unsaidIn(change: Change, form: StandardForm): string[] {
+  if (change.in === "plan" || change.in === "plan-settings") return [];
+  if (change.in === "device-settings") return differing(change.before, change.after, new Set()).map(named);
+  const collection = change.in === "policy-table" ? "routes" : change.collection;
+  if (change.in === "policy-table" && form === "ietf") return ["a policy table"];
+  if (collection === "routes" || collection === "interfaces") {
+    const [before, after] = [change.before ?? {}, change.after ?? {}];
+    return differing(before, after, said[form][collection]).map((field) =>
+      named(field, (after as Record<string, unknown>)[field] ?? (before as Record<string, unknown>)[field]),
+    );
+  }
+  if (collection === "policyTables" && form === "iproute2") return [];
+  return [collections[collection] ?? collection];
+}
+
+/** Whether a form can write a change at all: what it writes means what the plan says, but for what it leaves unsaid. */
+export function isSayable(change: Change, form: StandardForm): boolean {
+  if (change.in === "policy-table") return form === "iproute2";
+  if (change.in !== "device") return change.in === "plan";
+  if (change.collection === "interfaces") return true;
+  if (change.collection === "policyTables") return form === "iproute2";
+  if (change.collection !== "routes") return false;
+  const routes = [change.before, change.after].filter((route): route is StaticRoute => Boolean(route));
+  return routes.every((route) =>
+    CORE[form].every((field) => route[field] === undefined || (field === "vrf" && route.vrf === "main")),
+  );
+}
+
+/** The fields in which two items differ and for which there are no words; of one that comes or goes, all that it has. */
+function differing(before: unknown, after: unknown, known: ReadonlySet<string>): string[] {
+  const [a, b] = [before, after] as Partial<Record<keyof StaticRoute | keyof Interface, unknown>>[];
+  const fields = new Set([...Object.keys(a), ...Object.keys(b)]) as Set<keyof typeof a>;
+  return [...fields].filter(
+    (field) =>
+      !known.has(field) &&
+      !PAPER.has(field) &&
+      JSON.stringify(a[field]) !== JSON.stringify(b[field]) &&
+      !(field === "vrf" && (a[field] ?? b[field]) === "main"),
+  );
+}
+
+function named(field: string, value?: unknown): string {
+  const word = words[field] ?? field;
+  return typeof value === "string" || typeof value === "number" ? `${word} ${value}` : word;
+}
