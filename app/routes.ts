@@ -29,6 +29,8 @@ export default [
     route("time", "routes/time.tsx"),
     route("report", "routes/report.tsx"),
     route("changes", "routes/changes.tsx"),
+    route("changes/words", "routes/words.tsx"),
+    route("changes/:change", "routes/change.tsx"),
   ]),
   // What those pages ask the server for.
   route("plans/:plan/ask", "routes/ask.ts"),
@@ -38,6 +40,7 @@ export default [
   route("plans/:plan/reading-notices", "routes/reading-notices.ts"),
   route("plans/:plan/book", "routes/book.ts"),
   route("plans/:plan/out", "routes/out.ts"),
+  route("plans/:plan/changes/:change/out", "routes/change-out.ts"),
   route("plans/:plan/sheet", "routes/plan-sheet.ts"),
   route("plans/:plan/head", "routes/head.ts"),
   route("plans/:plan/document", "routes/document.ts"),

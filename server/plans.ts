@@ -51,11 +51,6 @@ export async function headOf(id: string): Promise<Head | null> {
   return (await database().query<Head>(sql.headOf, [id])).rows[0] ?? null;
 }
 
-/** Lets a revision count as approved. */
-export async function approve(id: string, revision: number): Promise<void> {
-  if (isPlanId(id)) await database().query(sql.approve, [id, revision]);
-}
-
 /** The document of a revision; null where there is none. */
 export async function documentOf(id: string, revision: number): Promise<Plan | null> {
   if (!isPlanId(id)) return null;

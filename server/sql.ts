@@ -31,8 +31,6 @@ export const sql = {
     values ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
   /** plan id, revision number, name */
   moveHead: "update plan set revision = $2, name = $3, changed_at = now() where id = $1",
-  /** plan id, revision number: that revision counts as approved from now on */
-  approve: "update plan set approved = $2 where id = $1 and $2 <= revision",
   /** plan id, device, author, facts */
   insertReading:
     "insert into reading (plan, device, author, facts) values ($1, $2, $3, $4) returning id::text",
@@ -155,7 +153,7 @@ export const sql = {
   /** plan id, how many, before number */
   history: `
     select number, kind, target, author, why, made_at as "madeAt", edit
-    from revision where plan = $1 and number < $3 order by number desc limit $2`,
+    from revision where plan = $1 and number < $3 and kind <> 'stage' order by number desc limit $2`,
   /** plan id, session */
   undoTarget: `
     select number, edit from revision r
@@ -171,7 +169,7 @@ export const sql = {
     order by number desc limit 20`,
   /** plan id, revision number: who changed the plan after it */
   changesSince:
-    "select number, author, why from revision where plan = $1 and number > $2 order by number desc limit 3",
+    "select number, author, why from revision where plan = $1 and number > $2 and kind <> 'stage' order by number desc limit 3",
   /** plan id */
   clearRoutes: "delete from route_index where plan = $1",
   /** plan id, then one array a column */

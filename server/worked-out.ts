@@ -1,3 +1,4 @@
+import { stageOf } from "../core/plan/index.ts";
 import { engineVersion } from "./jobs/engine.ts";
 import { errorText, log } from "./log.ts";
 import { database } from "./pool.ts";
@@ -13,6 +14,8 @@ export async function workedOut<T>(
   what: string,
   make: () => T | Promise<T>,
 ): Promise<T> {
+  // Of a plan in the middle of a change nothing is kept: it is looked at for a night.
+  if (stageOf(revision)) return make();
   const key = [plan, revision, engineVersion, what];
   const { rows } = await database().query<{ value: T }>(sql.workedOut, key);
   if (rows[0]) return rows[0].value;

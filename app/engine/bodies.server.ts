@@ -40,7 +40,7 @@ export function rowNumber(form: FormData, name: string): string {
 
 /** The number of a revision in an address; null where it is none that could be. */
 export function revisionIn(text: string): number | null {
-  return /^[1-9]\d{0,8}$/.test(text) ? Number(text) : null;
+  return /^[1-9]\d{0,9}$/.test(text) && Number(text) < 2 ** 31 ? Number(text) : null;
 }
 
 /** Where to go back to: a path of this server, whatever was asked for; else the list of plans. */

@@ -1,6 +1,7 @@
 import { data } from "react-router";
+import { revisionText, stageOf } from "../../core/plan/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
-import { documentOf, headOf, undoState } from "../../server/plans.ts";
+import { headOf, undoState } from "../../server/plans.ts";
 import { visitorOf } from "../../server/session.ts";
 import { workedOut } from "../../server/worked-out.ts";
 import { layoutOf } from "../drawing/layout.server.ts";
@@ -10,6 +11,7 @@ import { type AnswerName, type AnswerOf, answer } from "../queries/answer.ts";
 import { heldOf, modelOf } from "../queries/engines.ts";
 import { type PlanSheet, rolesOf, sheetOf } from "../queries/sheet.ts";
 import { type View, viewOf } from "../search/view.ts";
+import { documentAt } from "./documents.server.ts";
 
 /** What a page's own question is answered with, whether by the server or by the browser's worker. */
 export interface Answered<T> {
@@ -29,8 +31,8 @@ const DRAWING = "drawing 3";
 /** The drawing of a revision; laid out once. */
 export function drawingOf(planId: string, revision: number): Promise<Drawing> {
   return workedOut(planId, revision, DRAWING, async () => {
-    const plan = await documentOf(planId, revision);
-    if (!plan) notFound(`The plan has no revision ${revision}.`);
+    const plan = await documentAt(planId, revision);
+    if (!plan) notFound(`The plan has no ${revisionText(revision)}.`);
     return layoutOf(plan);
   });
 }
@@ -54,8 +56,8 @@ export async function modelAt(planId: string, revision: number): Promise<Scenari
   const key = `${planId} ${revision}`;
   const held = heldOf(key);
   if (held) return held;
-  const plan = await documentOf(planId, revision);
-  if (!plan) notFound(`The plan has no revision ${revision}.`);
+  const plan = await documentAt(planId, revision);
+  if (!plan) notFound(`The plan has no ${revisionText(revision)}.`);
   return modelOf(plan, key);
 }
 
@@ -63,7 +65,8 @@ async function modelsFor(planId: string, view: View) {
   const head = await headOf(planId);
   if (!head) notFound("There is no such plan; it may have been deleted.");
   const shown = view.revision ?? head.revision;
-  if (shown > head.revision) notFound(`The plan has no revision ${shown}; the newest is ${head.revision}.`);
+  if (shown > head.revision && !stageOf(shown))
+    notFound(`The plan has no revision ${shown}; the newest is ${head.revision}.`);
   const [model, approved] = await Promise.all([modelAt(planId, shown), modelAt(planId, head.approved)]);
   return { head, shown, model, approved, view };
 }

@@ -1,6 +1,6 @@
 import { useCallback, useState } from "react";
 import { useFetcher } from "react-router";
-import type { Edit, PlanError } from "../../core/plan/index.ts";
+import { type Edit, type PlanError, revisionText } from "../../core/plan/index.ts";
 import type { action, EditRequest } from "../routes/edit.ts";
 import type { Known } from "./known.ts";
 
@@ -26,7 +26,7 @@ export function useEditing(page: Pick<Known, "planId" | "revision" | "newest">, 
   const undo = useCallback(() => send({ do: "undo" }), [send]);
   const redo = useCallback(() => send({ do: "redo" }), [send]);
   const outcome = fetcher.data?.outcome;
-  const pinnedText = `this page shows revision ${revision}, and edits go to the newest, ${newest}: open that first`;
+  const pinnedText = `this page shows ${revisionText(revision)}, and edits go to the newest, ${newest}: open that first`;
   const errors: PlanError[] =
     refused && pinned ? [{ path: "", message: pinnedText }] : outcome && !outcome.ok ? outcome.errors : [];
   return {

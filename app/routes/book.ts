@@ -1,4 +1,5 @@
 import { data } from "react-router";
+import { stageOf } from "../../core/plan/index.ts";
 import { headOf } from "../../server/plans.ts";
 import { CannotPrint, printPdf } from "../../server/print.ts";
 import { badRequest, revisionIn } from "../engine/bodies.server.ts";
@@ -18,7 +19,7 @@ export async function loader({ request, params: { plan } }: Route.LoaderArgs) {
   if (!head) notFound("There is no such plan; it may have been deleted.");
   const wanted = query.get("revision");
   const revision = wanted === null ? head.revision : revisionIn(wanted);
-  if (revision === null || revision > head.revision)
+  if (revision === null || (revision > head.revision && !stageOf(revision)))
     notFound(`The plan has no revision ${wanted?.slice(0, 40)}.`);
   const as = query.get("as") ?? "html";
   try {

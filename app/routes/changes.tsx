@@ -1,6 +1,16 @@
-import { redirect } from "react-router";
-import { approve, historyOf } from "../../server/plans.ts";
+import { data, redirect } from "react-router";
+import {
+  approveRevision,
+  fourEyesOf,
+  listChanges,
+  proposeChange,
+  setFourEyes,
+} from "../../server/changes/changes.ts";
+import { historyOf } from "../../server/plans.ts";
+import { visitorOf } from "../../server/session.ts";
 import { badRequest, formBody, revisionIn, textOf } from "../engine/bodies.server.ts";
+import { proveDraft, wordsIn } from "../engine/changes.server.ts";
+import { bringBack } from "../engine/revisions.server.ts";
 import { ChangesView } from "../features/changes/changes-view.tsx";
 import { titleOf } from "../plan/title.ts";
 import type { Route } from "./+types/changes";
@@ -10,23 +20,55 @@ export const handle = { stage: "changes" };
 const SHOWN = 100;
 
 export async function loader({ params }: Route.LoaderArgs) {
-  return { history: await historyOf(params.plan, SHOWN) };
+  const [history, changes, fourEyes] = await Promise.all([
+    historyOf(params.plan, SHOWN),
+    listChanges(params.plan),
+    fourEyesOf(params.plan),
+  ]);
+  return { history, changes, fourEyes };
 }
 
-/** Lets the revision that the page shows count as approved. */
-export async function action({ request, params }: Route.ActionArgs) {
-  const revision = revisionIn(textOf(await formBody(request), "approve"));
-  if (revision === null) badRequest("This does not say which revision is approved.");
-  await approve(params.plan, revision);
-  return redirect(`/plans/${params.plan}/changes`);
+/** Approves a revision, makes a change of the draft, brings a revision back as a draft, or says whether four eyes are asked for. */
+export async function action({ request, params: { plan } }: Route.ActionArgs) {
+  const visitor = await visitorOf(request);
+  const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
+  const form = await formBody(request);
+  const refuse = (error: string, status = 409) => data({ error }, { status, headers });
+  const here = () => redirect(`/plans/${plan}/changes`, { headers });
+  switch (textOf(form, "do")) {
+    case "approve": {
+      const revision = revisionIn(textOf(form, "revision"));
+      if (revision === null) badRequest("This does not say which revision is approved.");
+      const done = await approveRevision(plan, revision, visitor);
+      return done.ok ? here() : refuse(done.error);
+    }
+    case "four-eyes":
+      await setFourEyes(plan, textOf(form, "on") === "yes");
+      return here();
+    case "bring-back": {
+      const done = await bringBack(plan, revisionIn(textOf(form, "revision")), visitor);
+      return done.ok ? here() : refuse(done.error);
+    }
+    case "propose": {
+      const said = wordsIn(form);
+      if (!said.ok) return refuse(said.error, 400);
+      const draft = await proveDraft(plan);
+      if (!draft.ok) return refuse(draft.error);
+      const replaces = textOf(form, "replaces") || null;
+      const made = await proposeChange(plan, draft.proven, said.words, visitor, replaces);
+      return made.ok ? redirect(`/plans/${plan}/changes/${made.number}`, { headers }) : refuse(made.error);
+    }
+    default:
+      badRequest("This does not say what is to be done.");
+  }
 }
 
 export function meta({ matches }: Route.MetaArgs) {
   return titleOf("Changes", matches);
 }
 
-export default function Page({ loaderData: { history } }: Route.ComponentProps) {
-  return <ChangesView history={history} />;
+export default function Page({ loaderData }: Route.ComponentProps) {
+  return <ChangesView {...loaderData} />;
 }
 
 export { ErrorPage as ErrorBoundary } from "../ui/error-page.tsx";

@@ -1,6 +1,7 @@
 import { writePlanText } from "../../exchange/plan-text.ts";
-import { documentOf, headOf } from "../../server/plans.ts";
+import { headOf } from "../../server/plans.ts";
 import { revisionIn } from "../engine/bodies.server.ts";
+import { documentAt } from "../engine/documents.server.ts";
 import { notFound } from "../engine/page.server.ts";
 import type { Route } from "./+types/document";
 
@@ -11,7 +12,7 @@ export async function loader({ request, params }: Route.LoaderArgs) {
   if (!head) notFound("There is no such plan.");
   const wanted = query.get("revision");
   const revision = wanted === null ? head.revision : revisionIn(wanted);
-  const plan = revision === null ? null : await documentOf(params.plan, revision);
+  const plan = revision === null ? null : await documentAt(params.plan, revision);
   if (!plan) notFound(`The plan has no revision ${wanted?.slice(0, 40)}.`);
   const format = query.get("format");
   if (format !== "yaml" && format !== "json") {

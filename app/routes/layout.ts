@@ -1,3 +1,4 @@
+import { stageOf } from "../../core/plan/index.ts";
 import { headOf } from "../../server/plans.ts";
 import { revisionIn } from "../engine/bodies.server.ts";
 import { drawingOf, notFound } from "../engine/page.server.ts";
@@ -8,6 +9,7 @@ export async function loader({ request, params }: Route.LoaderArgs) {
   const head = await headOf(params.plan);
   const wanted = new URL(request.url).searchParams.get("revision");
   const revision = wanted === null ? (head?.revision ?? null) : revisionIn(wanted);
-  if (!head || revision === null || revision > head.revision) notFound("There is no such plan or revision.");
+  if (!head || revision === null || (revision > head.revision && !stageOf(revision)))
+    notFound("There is no such plan or revision.");
   return Response.json(await drawingOf(params.plan, revision));
 }

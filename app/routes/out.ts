@@ -1,7 +1,8 @@
 import { pack } from "../../exchange/archive.ts";
 import { formats, writeFiles } from "../../exchange/writers/index.ts";
-import { documentOf, headOf } from "../../server/plans.ts";
+import { headOf } from "../../server/plans.ts";
 import { badRequest, revisionIn } from "../engine/bodies.server.ts";
+import { documentAt } from "../engine/documents.server.ts";
 import { notFound } from "../engine/page.server.ts";
 import type { Route } from "./+types/out";
 
@@ -16,7 +17,7 @@ export async function loader({ request, params }: Route.LoaderArgs) {
   if (!head) notFound("There is no such plan; it may have been deleted.");
   const wanted = query.get("revision");
   const revision = wanted === null ? head.revision : revisionIn(wanted);
-  const plan = revision === null ? null : await documentOf(params.plan, revision);
+  const plan = revision === null ? null : await documentAt(params.plan, revision);
   if (!plan) notFound(`The plan has no revision ${wanted?.slice(0, 40)}.`);
   const device = query.get("device");
   if (device !== null && !plan.devices.some(({ id }) => id === device))

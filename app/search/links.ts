@@ -9,7 +9,8 @@ function keptParams(current: URLSearchParams, keep: readonly string[]): URLSearc
   const params = new URLSearchParams();
   const within = current.has("at") ? [...keep, ...momentKeys] : keep;
   for (const [key, value] of current)
-    if (key === "down" || key === "revision" || within.includes(key)) params.append(key, value);
+    if (key === "down" || key === "revision" || key === "after" || within.includes(key))
+      params.append(key, value);
   return params;
 }
 

@@ -1,3 +1,4 @@
+import { stageRevision } from "../../core/plan/index.ts";
 import type { Asked } from "../queries/flows.ts";
 import type { Picked } from "../queries/summaries.ts";
 import { type Looked, momentIn } from "./looked.ts";
@@ -17,8 +18,10 @@ export interface View extends Looked {
   routes: RouteFilter;
 }
 
-/** The revision that an address pins; null where it names none. */
+/** The revision that an address pins, or the stage of a change (`after`, such as 3.4); null where it names none. */
 export function revisionIn(params: URLSearchParams): number | null {
+  const [, change, steps] = /^(\d{1,5})\.(\d{1,4})$/.exec(params.get("after")?.trim() ?? "") ?? [];
+  if (change !== undefined) return stageRevision({ change: Number(change), steps: Number(steps) });
   const revision = Number(params.get("revision")?.trim() || Number.NaN);
   return Number.isInteger(revision) && revision > 0 ? revision : null;
 }

@@ -14,5 +14,6 @@ export { missingElement } from "./references.ts";
 export * from "./removal.ts";
 export * from "./renaming.ts";
 export * from "./route.ts";
+export * from "./stage.ts";
 export * from "./text.ts";
 export * from "./watch.ts";

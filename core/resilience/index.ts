@@ -1,2 +1,3 @@
 export type { Outcome } from "../forwarding/index.ts";
+export { breakersOf } from "./breakers.ts";
 export * from "./sweep.ts";

@@ -7,7 +7,7 @@ type Visits = ReturnType<typeof visitsOf>;
 /** Steps, or visits, of which every order is tried at most: each more doubles what there is to prove. */
 const MOST_TOGETHER = 5;
 /** States that proving may make, beyond those of the order itself. */
-const MAX_STATES = 250;
+const MAX_STATES = 100;
 
 /**
  * What may be done in any order: runs of steps within a visit, and runs of visits, as positions. Each was proven: every

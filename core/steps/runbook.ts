@@ -1,7 +1,6 @@
 import { formatPrefix } from "../address/index.ts";
-import { formatElement } from "../network/index.ts";
 import { type Change, describeChange, invertChange, type Plan } from "../plan/index.ts";
-import { failuresOf } from "../resilience/index.ts";
+import { breakersOf } from "../resilience/index.ts";
 import type { Scenario } from "../scenario/index.ts";
 import { type Draft, draftOf, type Step } from "./atoms.ts";
 import { type Check, flowChecks, tableChecks } from "./checks.ts";
@@ -70,7 +69,7 @@ export function runbookOf(before: Scenario, after: Scenario): Outcome | null {
   const free = anyOrderOf(visits, states);
   const ends = visits.map(({ states: own }) => own.at(-1) as MidState);
   const scenarios = [before, ...ends.slice(0, -1).map(({ scenario }) => scenario), after];
-  const survived = [before, after].map(breakersOf);
+  const survived = [before, after].map(breakersIn);
   const told = visits.map(({ device, states: own }, n): Visit => {
     const steps = own.map((state, i) => draft.steps[stepInto(state, own[i - 1] ?? ends[n - 1])]);
     const [was, now] = [scenarios[n], scenarios[n + 1]];
@@ -153,22 +152,14 @@ function unreachedIn(visits: Visits, n: number): Visit["unreached"] {
 }
 
 /** The single failures that break each flow, by its id. */
-function breakersOf(scenario: Scenario): ReadonlyMap<string, ReadonlySet<string>> {
-  const { engine, gateways, network } = scenario;
+function breakersIn(scenario: Scenario): ReadonlyMap<string, ReadonlySet<string>> {
   const asked = scenario.flows();
-  const found = failuresOf(
-    engine,
-    gateways,
+  const found = breakersOf(
+    scenario.engine,
+    scenario.gateways,
     asked.map(({ question }) => question),
-    1,
   );
-  return new Map(
-    found.map(({ nominal, failures }, i) => {
-      const breaking =
-        nominal.verdict === "works" ? failures.filter(({ verdict }) => verdict !== "works") : [];
-      return [asked[i].flow.id, new Set(breaking.map(({ failed }) => formatElement(network, failed[0])))];
-    }),
-  );
+  return new Map(found.map(({ breakers }, n) => [asked[n].flow.id, breakers]));
 }
 
 /** What breaks a flow in a state and neither before nor after; flows that stand in both plans and work there. */
@@ -177,7 +168,7 @@ function risksIn(
   [before, after]: readonly ReadonlyMap<string, ReadonlySet<string>>[],
   watched: ReadonlySet<string>,
 ): Visit["risks"] {
-  return [...breakersOf(state)].flatMap(([flow, breaking]) =>
+  return [...breakersIn(state)].flatMap(([flow, breaking]) =>
     watched.has(flow)
       ? [...breaking]
           .filter((failed) => !before.get(flow)?.has(failed) && !after.get(flow)?.has(failed))

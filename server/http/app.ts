@@ -2,6 +2,7 @@ import { once } from "node:events";
 import { fileURLToPath } from "node:url";
 import compression from "compression";
 import express, { type ErrorRequestHandler, type Express, type RequestHandler, type Response } from "express";
+import { changeEvents } from "../changes/events.ts";
 import { EVENT_HEADERS, sweepEvents } from "../jobs/events.ts";
 import { errorText, log } from "../log.ts";
 import { DATABASE_AWAY, database, isAway } from "../pool.ts";
@@ -33,6 +34,7 @@ export function makeApp(options: Options, dispatch: Dispatch, ending: AbortSigna
   });
   app.get("/metrics", metrics.tell);
   app.get("/plans/:plan/sweeps/:sweep/events", tellSweep(ending));
+  app.get("/plans/:plan/changes/:change/events", tellChange(ending));
   app.use(compression());
   app.use(
     "/assets",
@@ -65,21 +67,31 @@ const logged: RequestHandler = (req, res, next) => {
 
 /** Server-sent events of a sweep, until it is done or the page goes. */
 function tellSweep(ending: AbortSignal): RequestHandler<{ plan: string; sweep: string }> {
-  return async (req, res) => {
-    const gone = new AbortController();
-    res.on("close", () => gone.abort());
-    const events = await sweepEvents(
-      req.params.plan,
-      req.params.sweep,
-      AbortSignal.any([gone.signal, ending]),
-    );
-    if (!events) return refuse(res, 404, "There is no such sweep.");
-    res.set(EVENT_HEADERS).flushHeaders();
-    for await (const event of events) {
-      if (!res.write(event)) await Promise.race([once(res, "drain"), once(res, "close")]);
-    }
-    res.end();
-  };
+  return ({ params }, res) =>
+    tell(res, ending, "sweep", (signal) => sweepEvents(params.plan, params.sweep, signal));
+}
+
+/** Server-sent events of a change that people follow, until the page goes. */
+function tellChange(ending: AbortSignal): RequestHandler<{ plan: string; change: string }> {
+  return ({ params }, res) =>
+    tell(res, ending, "change", (signal) => changeEvents(params.plan, params.change, signal));
+}
+
+async function tell(
+  res: Response,
+  ending: AbortSignal,
+  of: string,
+  begin: (signal: AbortSignal) => Promise<AsyncGenerator<string> | null>,
+) {
+  const gone = new AbortController();
+  res.on("close", () => gone.abort());
+  const events = await begin(AbortSignal.any([gone.signal, ending]));
+  if (!events) return refuse(res, 404, `There is no such ${of}.`);
+  res.set(EVENT_HEADERS).flushHeaders();
+  for await (const event of events) {
+    if (!res.write(event)) await Promise.race([once(res, "drain"), once(res, "close")]);
+  }
+  res.end();
 }
 
 /** The plan that an address is about; "" for none. */

@@ -1,5 +1,5 @@
 import type pg from "pg";
-import { elementRefs, missingElement } from "../../core/plan/index.ts";
+import { elementRefs, missingElement, stageOf } from "../../core/plan/index.ts";
 import { documentOf, isPlanId } from "../plans.ts";
 import { database, transaction } from "../pool.ts";
 import { sql } from "../sql.ts";
@@ -67,8 +67,11 @@ export async function askSweep(question: SweepQuestion, session: string): Promis
       );
       await client.query(sql.insertPieces, [id, ...columns]);
       await client.query(sql.forgetSweeps, [plan, KEPT]);
-      const older = await client.query<{ id: string }>(sql.overtakeSweeps, [plan, revision]);
-      for (const entry of older.rows) overtaken.push(...(await takeJobs(client, entry.id, plan)));
+      // A plan in the middle of a change takes no other's place.
+      const older = stageOf(revision)
+        ? []
+        : (await client.query<{ id: string }>(sql.overtakeSweeps, [plan, revision])).rows;
+      for (const entry of older) overtaken.push(...(await takeJobs(client, entry.id, plan)));
     }
     await client.query(sql.joinSweep, [id, session]);
     const given = await client.query<{ number: number; job: string }>(sql.giveJobs, [id]);

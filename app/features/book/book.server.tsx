@@ -1,26 +1,13 @@
-import barlow from "@fontsource/barlow/files/barlow-latin-400-normal.woff2?inline";
-import condensed from "@fontsource/barlow-condensed/files/barlow-condensed-latin-600-normal.woff2?inline";
-import mono from "@fontsource/jetbrains-mono/files/jetbrains-mono-latin-400-normal.woff2?inline";
 import { renderToStaticMarkup } from "react-dom/server";
 import { historyOf } from "../../../server/plans.ts";
+import { paperPage } from "../../drawing/paper.server.tsx";
 import { drawingOf, modelAt } from "../../engine/page.server.ts";
 import { bookOf } from "../../queries/book.ts";
-import styles from "./book.css?inline";
 import { BookPages } from "./book.tsx";
 import { BookDrawing } from "./book-drawing.tsx";
 
 /** Revisions that the history tells of at most. */
 const MOST_REVISIONS = 500;
-
-/** Fonts within the document itself, for it is printed from a file. */
-const fonts = [
-  ["Barlow", 400, barlow],
-  ["Barlow Condensed", 600, condensed],
-  ["JetBrains Mono", 400, mono],
-].map(
-  ([family, weight, source]) =>
-    `@font-face{font-family:"${family}";font-weight:${weight};src:url(${source}) format("woff2")}`,
-);
 
 async function partsOf(planId: string, revision: number) {
   const model = await modelAt(planId, revision);
@@ -31,9 +18,6 @@ async function partsOf(planId: string, revision: number) {
   return { model, drawing, labels: byId(plan.devices), plan };
 }
 
-const page = (title: string, body: string, more: string, printed: boolean, className = "") =>
-  `<!doctype html><html lang="en"><head><meta charset="utf-8">${renderToStaticMarkup(<title>{title}</title>)}<style>${printed ? fonts.join("") : ""}${styles}${more}</style></head><body class="${className}">${body}</body></html>`;
-
 /** The book of a revision as one HTML document; `printed`: with its fonts in it. */
 export async function bookHtml(planId: string, revision: number, printed: boolean): Promise<string> {
   const { model, drawing } = await partsOf(planId, revision);
@@ -43,7 +27,7 @@ export async function bookHtml(planId: string, revision: number, printed: boolea
   const body = renderToStaticMarkup(
     <BookPages book={book} drawing={drawing} revision={revision} made={made} history={history} />,
   );
-  return page(book.name, body, "", printed);
+  return paperPage(book.name, body, { printed });
 }
 
 /** The drawing of a revision as SVG. */
@@ -57,5 +41,5 @@ export async function drawingSvg(planId: string, revision: number): Promise<stri
 export async function drawingHtml(planId: string, revision: number): Promise<string> {
   const svg = await drawingSvg(planId, revision);
   const sheet = "@page{size:A3 landscape;margin:10mm}.drawing{width:100%;max-height:270mm}";
-  return page("Drawing", svg, sheet, true, "sheet");
+  return paperPage("Drawing", svg, { printed: true, styles: sheet, className: "sheet" });
 }

@@ -1,3 +1,4 @@
+import { revisionText } from "../../../core/plan/index.ts";
 import type { HistoryEntry } from "../../../server/plans.ts";
 import type { Drawing } from "../../drawing/types.ts";
 import type { Book } from "../../queries/book.ts";
@@ -22,7 +23,7 @@ export function BookPages({ book, drawing, revision, made, history }: BookProps)
       <section className="page">
         <h1>{book.name}</h1>
         <p className="quiet">
-          Revision {revision}, {made}. {book.devices.length} devices, {book.flows.length} flows.
+          {revisionText(revision)}, {made}. {book.devices.length} devices, {book.flows.length} flows.
         </p>
         <p>{book.description}</p>
         <BookDrawing drawing={drawing} roles={roles} labels={labels} />

@@ -1,113 +1,109 @@
-import { Form, Link } from "react-router";
+import { Form, Link, useActionData, useSearchParams } from "react-router";
+import type { ListedChange } from "../../../server/changes/changes.ts";
 import type { HistoryEntry } from "../../../server/plans.ts";
-import { useAsking } from "../../engine/asking.ts";
-import { downOf } from "../../plan/down.ts";
-import { ChangeList } from "../../plan/impact/change-list.tsx";
-import { ImpactView } from "../../plan/impact/impact-view.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
-import { pageHref } from "../../search/links.ts";
 import { clockText } from "../../ui/clock-time.tsx";
+import { Compare } from "./compare.tsx";
+import { Draft } from "./draft.tsx";
+import { History } from "./history.tsx";
+import { stateWords } from "./state-words.ts";
 
-const kinds = { load: "loaded", edit: "", undo: "undo of", redo: "redo of" };
+interface ChangesViewProps {
+  history: HistoryEntry[];
+  changes: ListedChange[];
+  fourEyes: boolean;
+}
 
-/** The draft against what is approved, and every revision: who made it, when, why, and what it changed. */
-export function ChangesView({ history }: { history: HistoryEntry[] }) {
-  const { page, params } = usePlan();
+/** What is drafted, the changes that are made of drafts, a comparison of any two revisions, and every revision. */
+export function ChangesView({ history, changes, fourEyes }: ChangesViewProps) {
+  const { page } = usePlan();
+  const error = useActionData<{ error: string }>()?.error;
+  const [params] = useSearchParams();
+  const comparing = params.has("from") && params.has("to");
+  const file = (format: string) =>
+    `/plans/${page.planId}/document?format=${format}&revision=${page.revision}`;
   return (
     <div className="min-h-0 flex-1 overflow-auto px-4 py-3">
       <div className="flex flex-wrap items-baseline gap-4">
         <h1 className="font-semibold font-sign text-[26px]">Changes</h1>
-        <a
-          className="name-link"
-          href={`/plans/${page.planId}/document?format=yaml&revision=${page.revision}`}
-        >
+        <a className="name-link" href={file("yaml")}>
           This revision as YAML
         </a>
-        <a
-          className="name-link"
-          href={`/plans/${page.planId}/document?format=json&revision=${page.revision}`}
-        >
+        <a className="name-link" href={file("json")}>
           as JSON
         </a>
+        <Link className="name-link" to={`/plans/${page.planId}/changes/words`}>
+          Words for devices
+        </Link>
       </div>
-      <Draft />
-      <h2 className="mt-6 font-semibold font-sign text-[20px]">History</h2>
-      <ol className="mt-1 max-w-4xl">
-        {history.map((entry) => (
-          <li key={entry.number} className="flex gap-4 border-rule border-t py-2">
-            <span className="w-10 shrink-0 text-right font-semibold">{entry.number}</span>
-            <div className="min-w-0 flex-1">
-              <p>
-                <span className="text-ink-2">{kinds[entry.kind]} </span>
-                {entry.why}
-                {entry.number === page.approved && <span className="text-ink-2"> · approved</span>}
-                {entry.number !== page.revision && (
-                  <>
-                    {" · "}
-                    <Link
-                      className="name-link text-ink-2"
-                      to={pageHref(page.planId, "map", params, { revision: String(entry.number) })}
-                      aria-label={`Open revision ${entry.number}`}
-                    >
-                      open it
-                    </Link>
-                  </>
-                )}
-              </p>
-              {entry.edit && <ChangeList changes={entry.edit.changes} />}
-            </div>
-            <span className="shrink-0 text-right text-[13px] text-ink-2">
-              {entry.author}
-              <br />
-              <time dateTime={new Date(entry.madeAt).toISOString()}>{clockText(entry.madeAt)}</time>
-            </span>
-          </li>
-        ))}
-      </ol>
+      {error && (
+        <p role="alert" className="mt-2 max-w-4xl border-2 border-stop bg-panel p-2">
+          This was not done: {error}.
+        </p>
+      )}
+      {comparing ? <Compare /> : <Draft fourEyes={fourEyes} history={history} />}
+      <ChangeTable changes={changes} />
+      <FourEyes on={fourEyes} />
+      <History history={history} />
     </div>
   );
 }
 
-/** What has changed since the approved revision, as written and in its consequences. */
-function Draft() {
-  const { page, frame } = usePlan();
-  const down = downOf(frame);
-  const open = page.revision !== page.approved;
-  const { answer, pending } = useAsking(page, "draft", open ? { down } : null);
-  const changed = open && (answer === null || answer.changes.length > 0);
+/** The changes of a plan, each with its state. */
+function ChangeTable({ changes }: { changes: ListedChange[] }) {
+  const { planId } = usePlan();
+  if (changes.length === 0) return null;
   return (
-    <section aria-label="Draft" className="mt-3 max-w-4xl">
-      <div className="flex flex-wrap items-center gap-3">
-        <h2 className="font-semibold font-sign text-[20px]">
-          {changed ? `Draft: revision ${page.revision} against ${page.approved}` : "Nothing is drafted"}
-        </h2>
-        {changed && page.revision === page.newest && (
-          <Form method="post">
-            <input type="hidden" name="approve" value={page.revision} />
-            <button type="submit" className="button button-strong">
-              Approve revision {page.revision}
-            </button>
-          </Form>
-        )}
-      </div>
-      {!changed && (
-        <p className="text-ink-2">
-          The plan is as revision {page.approved}, which is approved. Write a route or edit the network: what
-          then differs from the approved revision, and what follows from it, stands here until it is approved
-          in its turn.
-        </p>
-      )}
-      {pending && <p className="text-ink-2">Comparing the two …</p>}
-      {answer && answer.changes.length > 0 && (
-        <>
-          <ChangeList changes={answer.changes} />
-          {answer.effect && (
-            <div className="mt-2">
-              <ImpactView effect={{ ...answer.effect, routes: [] }} findings={answer} />
-            </div>
-          )}
-        </>
-      )}
+    <section aria-label="Changes to carry out" className="mt-6">
+      <h2 className="font-semibold font-sign text-[20px]">Changes to carry out</h2>
+      <table className="mt-1 w-full max-w-4xl text-left">
+        <thead className="text-[13px] text-ink-2">
+          <tr>
+            <th className="pr-3 font-medium">change</th>
+            <th className="pr-3 font-medium">title</th>
+            <th className="pr-3 font-medium">state</th>
+            <th className="pr-3 font-medium">window</th>
+            <th className="font-medium">proposed by</th>
+          </tr>
+        </thead>
+        <tbody>
+          {changes.map((change) => (
+            <tr key={change.number} className="border-rule border-t">
+              <td className="pr-3 font-semibold">{change.number}</td>
+              <td className="py-1 pr-3">
+                <Link className="name-link font-medium" to={`/plans/${planId}/changes/${change.number}`}>
+                  {change.title}
+                </Link>
+                <span className="text-[13px] text-ink-2">
+                  {" "}
+                  {change.reference && `${change.reference} · `}revision {change.base} to {change.draft}
+                </span>
+              </td>
+              <td className="pr-3">{stateWords[change.state]}</td>
+              <td className="pr-3 text-[13px]">{change.windowFrom ? clockText(change.windowFrom) : ""}</td>
+              <td className="text-[13px] text-ink-2">{change.author}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
     </section>
+  );
+}
+
+/** Whether approving takes somebody else. */
+function FourEyes({ on }: { on: boolean }) {
+  return (
+    <Form method="post" className="mt-3 flex flex-wrap items-center gap-3 text-[13px] text-ink-2">
+      <input type="hidden" name="do" value="four-eyes" />
+      <input type="hidden" name="on" value={on ? "no" : "yes"} />
+      <span>
+        {on
+          ? "Four eyes: a change is approved by somebody who made no part of it."
+          : "Anybody may approve their own work in this plan."}
+      </span>
+      <button type="submit" className="button">
+        {on ? "Let anybody approve" : "Ask for four eyes"}
+      </button>
+    </Form>
   );
 }

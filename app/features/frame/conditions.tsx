@@ -1,11 +1,25 @@
 import { Link, useLocation } from "react-router";
+import { stageOf } from "../../../core/plan/index.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { toggleHref } from "../../search/links.ts";
 import { Tip } from "../../ui/tooltip.tsx";
 import { MomentBar } from "./moment-bar.tsx";
+import { StageBar } from "./stage-bar.tsx";
 
-/** What is down at the moment, as plates that a click removes. */
+/** Under what the page shows the network: the moment of a change, and what is down, as plates that a click removes. */
 export function Conditions() {
+  const { page } = usePlan();
+  const stage = stageOf(page.revision);
+  if (!stage) return <Down />;
+  return (
+    <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
+      <StageBar stage={stage} />
+      <Down />
+    </div>
+  );
+}
+
+function Down() {
   const { frame, params } = usePlan();
   const { pathname } = useLocation();
   const { plates, unknown, moment } = frame.conditions;

@@ -1,5 +1,6 @@
 import { useEffect, useState } from "react";
 import { Link, useLocation } from "react-router";
+import { stageOf } from "../../../core/plan/index.ts";
 import { useEditing } from "../../plan/editing.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { withParam } from "../../search/links.ts";
@@ -12,6 +13,7 @@ export function EditBar() {
   const { page, params } = usePlan();
   const { pathname } = useLocation();
   const pinned = page.revision !== page.newest;
+  const stage = stageOf(page.revision);
   const { undo, redo, busy, errors, passedOver } = useEditing(page);
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
@@ -39,8 +41,8 @@ export function EditBar() {
         </Button>
       </Tip>
       <span className="whitespace-nowrap pl-2 text-[13px] text-ink-2">
-        Revision {page.revision}
-        {pinned && (
+        {stage ? "Between two revisions" : `Revision ${page.revision}`}
+        {pinned && !stage && (
           <>
             {" "}
             of {page.newest}.{" "}

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { stageOf } from "../../../core/plan/index.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { Button } from "../../ui/button.tsx";
 import { keepFile } from "../../ui/keep-file.ts";
@@ -25,7 +26,7 @@ export function MapControls({ box, exports }: MapControlsProps) {
   /** With the revision, the conditions and the part of the drawing that are seen, whatever becomes of the plan. */
   const copyLink = () => {
     const pinned = new URLSearchParams(params);
-    pinned.set("revision", String(page.revision));
+    if (!stageOf(page.revision)) pinned.set("revision", String(page.revision));
     if (box.part) pinned.set("part", box.part);
     else pinned.delete("part");
     const address = `${location.origin}${location.pathname}?${pinned}`;

@@ -1,4 +1,5 @@
 import { Form } from "react-router";
+import { revisionText } from "../../../core/plan/index.ts";
 import { boundsText } from "../../../core/words/index.ts";
 import { useAsking } from "../../engine/asking.ts";
 import { usePlanDocument } from "../../plan/document.ts";
@@ -68,8 +69,8 @@ export function ReportView() {
       </Form>
       <h1 className="mt-3 font-semibold font-sign text-[26px]">What happens when: {title}</h1>
       <p className="text-ink-2">
-        {frame.planName}, revision {page.revision}. Each link, device and watch fails by itself; what is not
-        listed changes nothing.
+        {frame.planName}, {revisionText(page.revision)}. Each link, device and watch fails by itself; what is
+        not listed changes nothing.
       </p>
       {pending && !board && <p role="status">Failing one thing after the other …</p>}
       {board && rows.length === 0 && <p className="mt-3">No flow of the plan starts or ends there.</p>}

@@ -4,7 +4,7 @@ import { type Change, staticRouteSchema } from "../../../core/plan/index.ts";
 import { deviceHref } from "../../search/links.ts";
 import { usePlan } from "../open-plan.tsx";
 
-/** The changes of an edit, one a line: what goes is struck, what comes is plain. */
+/** The changes of an edit, one a line, each by a sign and a word: what is added, removed or changed. */
 export function ChangeList({ changes }: { changes: readonly Change[] }) {
   return (
     <ul className="text-[13px]">
@@ -15,33 +15,88 @@ export function ChangeList({ changes }: { changes: readonly Change[] }) {
   );
 }
 
-export function ChangeLine({ change }: { change: Change }) {
+/** The same with a heading for each device, and one for what is on none. */
+export function ChangesByDevice({ changes }: { changes: readonly Change[] }) {
   const { planId, params, labels } = usePlan();
-  const device = "device" in change ? change.device : null;
+  const groups = new Map<string, Change[]>();
+  for (const change of changes) {
+    const id = deviceOf(change);
+    groups.set(id, [...(groups.get(id) ?? []), change]);
+  }
+  return (
+    <div className="space-y-2">
+      {[...groups].map(([id, own]) => (
+        <section key={id} aria-label={id === "" ? "The plan" : (labels.devices.get(id) ?? id)}>
+          <h3 className="font-semibold">
+            {id === "" ? (
+              "Links, flows and what else is of no device"
+            ) : (
+              <Link className="name-link" to={deviceHref(planId, id, params)}>
+                {labels.devices.get(id) ?? id}
+              </Link>
+            )}
+          </h3>
+          <ul className="text-[13px]">
+            {own.map((change) => (
+              <ChangeLine key={JSON.stringify(change)} change={change} bare />
+            ))}
+          </ul>
+        </section>
+      ))}
+    </div>
+  );
+}
+
+function deviceOf(change: Change): string {
+  if ("device" in change) return change.device;
+  const isDevice = change.in === "plan" && change.collection === "devices";
+  return isDevice ? ((change.after ?? change.before) as { id: string }).id : "";
+}
+
+const signs = {
+  added: { sign: "+", looks: "border-come text-come" },
+  removed: { sign: "−", looks: "border-stop text-stop" },
+  changed: { sign: "±", looks: "border-warn text-warn" },
+} as const;
+
+/** One change by sign, word and colour; `bare` where its device is told above. */
+export function ChangeLine({ change, bare }: { change: Change; bare?: boolean }) {
+  const { planId, params, labels } = usePlan();
+  const device = !bare && "device" in change ? change.device : null;
   const gone = change.before !== null && change.before !== undefined;
   const comes = change.after !== null && change.after !== undefined;
+  const word = gone ? (comes ? "changed" : "removed") : "added";
+  const { sign, looks } = signs[word];
   return (
-    <li>
-      {device && (
-        <>
-          <Link className="name-link" to={deviceHref(planId, device, params)}>
-            {labels.devices.get(device) ?? device}
-          </Link>
-          {": "}
-        </>
-      )}
-      {gone && (
-        <>
-          <span className="sr-only">{comes ? "was " : "removed "}</span>
-          <del className="addr text-ink-2">{itemText(change, change.before)}</del>
-        </>
-      )}{" "}
-      {comes && (
-        <>
-          <span className="sr-only">{gone ? "becomes " : "added "}</span>
-          <ins className="addr no-underline">{itemText(change, change.after)}</ins>
-        </>
-      )}
+    <li className="flex gap-2 py-px">
+      <span
+        className={`mt-px h-[18px] w-[76px] shrink-0 whitespace-nowrap rounded-[3px] border px-1 font-semibold text-[12px] leading-[16px] ${looks}`}
+      >
+        <span aria-hidden="true">{sign}</span> {word}
+      </span>
+      <span className="min-w-0 break-words">
+        {device && (
+          <>
+            <Link className="name-link" to={deviceHref(planId, device, params)}>
+              {labels.devices.get(device) ?? device}
+            </Link>
+            {": "}
+          </>
+        )}
+        {gone && (
+          <>
+            {comes && <span className="sr-only">was </span>}
+            <del className="addr text-ink-2">{itemText(change, change.before)}</del>
+          </>
+        )}
+        {gone && comes && (
+          <>
+            {" "}
+            <span className="sr-only">becomes</span>
+          </>
+        )}{" "}
+        {comes && <ins className="addr no-underline">{itemText(change, change.after)}</ins>}
+      </span>
     </li>
   );
 }

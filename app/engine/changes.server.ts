@@ -1,0 +1,99 @@
+import { isWellFormed, type Plan } from "../../core/plan/index.ts";
+import { type Runbook, runbookOf } from "../../core/steps/index.ts";
+import { type TextedRunbook, withTexts } from "../../exchange/texts/index.ts";
+import { type Change, type ChangeWords, changeOf, type Proven } from "../../server/changes/changes.ts";
+import { headOf } from "../../server/plans.ts";
+import { textOf } from "./bodies.server.ts";
+import { documentAt } from "./documents.server.ts";
+import { modelAt, notFound } from "./page.server.ts";
+
+/** A change with the texts of its steps, and the plans that it leads from and to. */
+export interface LoadedChange {
+  readonly change: Change<Runbook>;
+  readonly runbook: TextedRunbook;
+  readonly before: Plan;
+  readonly after: Plan;
+}
+
+export async function loadChange(planId: string, number: string): Promise<LoadedChange> {
+  const change = await changeOf<Runbook>(planId, number);
+  if (!change) notFound(`The plan has no change ${number.slice(0, 20)}.`);
+  const [before, after] = await Promise.all([
+    documentAt(planId, change.base),
+    documentAt(planId, change.draft),
+  ]);
+  if (!before || !after) notFound("The change's revisions are gone.");
+  return { change, runbook: withTexts(before, after, change.runbook), before, after };
+}
+
+/** The order of a change from what is approved to the newest revision, proven. */
+export async function proveDraft(
+  planId: string,
+): Promise<{ ok: true; proven: Proven } | { ok: false; error: string }> {
+  const head = await headOf(planId);
+  if (!head) notFound("There is no such plan; it may have been deleted.");
+  if (head.approved === head.revision)
+    return { ok: false, error: "nothing is drafted: the newest revision is the approved one" };
+  const [before, after] = await Promise.all([modelAt(planId, head.approved), modelAt(planId, head.revision)]);
+  const outcome = runbookOf(before, after);
+  if (!outcome)
+    return {
+      ok: false,
+      error:
+        "the steps cannot be done one at a time: each order that was tried comes to a plan that names what is not there",
+    };
+  const { runbook } = outcome;
+  if (runbook.visits.length === 0)
+    return { ok: false, error: "the draft changes nothing on any device; approve the revision as it is" };
+  const steps = runbook.visits.reduce((sum, visit) => sum + visit.steps.length, 0);
+  return { ok: true, proven: { base: head.approved, draft: head.revision, runbook, steps } };
+}
+
+/** The items of a runbook that people tick: what was looked at before and after each visit, and each step. */
+export function itemsOf({ visits }: Pick<Runbook, "visits">): string[] {
+  return visits.flatMap(({ steps, before, after }, v) => [
+    ...(before.length > 0 ? [`v${v + 1}.before`] : []),
+    ...steps.map((_, s) => `v${v + 1}.s${s + 1}`),
+    ...(after.length > 0 ? [`v${v + 1}.after`] : []),
+  ]);
+}
+
+/** The steps among them. */
+export function stepItems(runbook: Pick<Runbook, "visits">): string[] {
+  return itemsOf(runbook).filter((item) => /\.s\d+$/.test(item));
+}
+
+const limits = { title: 200, reason: 5000, reference: 200, notes: 10_000 } as const;
+
+/** What a form says of a change, or a sentence on what is wrong with it. */
+export function wordsIn(form: FormData): { ok: true; words: ChangeWords } | { ok: false; error: string } {
+  const text = (name: keyof typeof limits) => textOf(form, name).trim();
+  for (const name of ["title", "reason", "reference", "notes"] as const) {
+    if (text(name).length > limits[name] || !isWellFormed(text(name)))
+      return { ok: false, error: `the ${name} has at most ${limits[name]} characters of text` };
+  }
+  if (text("title") === "") return { ok: false, error: "a change needs a title" };
+  const [from, to] = [momentIn(textOf(form, "windowFrom")), momentIn(textOf(form, "windowTo"))];
+  if (from === undefined || to === undefined)
+    return { ok: false, error: "the window is told as date and time, such as 2027-03-05 22:00" };
+  if (from && to && to < from) return { ok: false, error: "the window ends before it begins" };
+  return {
+    ok: true,
+    words: {
+      title: text("title"),
+      reason: text("reason"),
+      reference: text("reference"),
+      windowFrom: from,
+      windowTo: to,
+      notes: text("notes"),
+    },
+  };
+}
+
+/** A date and time as a form gives it, in UTC; null where none was given, undefined where it is none. */
+function momentIn(text: string): Date | null | undefined {
+  if (text.trim() === "") return null;
+  const match = /^(\d{4}-\d{2}-\d{2})[T ](\d{2}:\d{2})(?::\d{2})?$/.exec(text.trim());
+  const moment = match ? new Date(`${match[1]}T${match[2]}:00Z`) : new Date(Number.NaN);
+  return Number.isNaN(moment.getTime()) || moment.getUTCFullYear() < 2000 ? undefined : moment;
+}

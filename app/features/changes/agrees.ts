@@ -1,0 +1,11 @@
+import type { TableCheck } from "../../../core/steps/index.ts";
+import type { SeenLine } from "../../engine/seen.server.ts";
+
+/** What a device must say for a check to hold: its next hop alone where it has one, for devices tell interfaces by names of their own. */
+const plain = (manner: string) => manner.replace(/^(via \S+).*$/, "$1");
+
+/** Whether what was read of a device is as a check says. */
+export function agrees(check: TableCheck, line: SeenLine): boolean {
+  const [wanted, seen] = [check.inUse, line.inUse].map((list) => [...new Set(list.map(plain))].sort().join());
+  return wanted === seen;
+}

@@ -1,0 +1,95 @@
+import { useState } from "react";
+import { Form, useNavigation, useSubmit } from "react-router";
+import { usePlan } from "../../plan/open-plan.tsx";
+import { Button } from "../../ui/button.tsx";
+import { Confirm } from "../../ui/dialog.tsx";
+import { WordsForm } from "./propose-form.tsx";
+import type { ChangeShown } from "./shown.ts";
+import type { Standing } from "./standing.ts";
+
+/** What can be done with a change as it stands: approve it, say it otherwise, take in a newer draft, take it off. */
+export function ChangeActions({ change, standing }: Pick<ChangeShown, "change"> & { standing: Standing }) {
+  const { page } = usePlan();
+  const submit = useSubmit();
+  const busy = useNavigation().state === "submitting";
+  const [writing, setWriting] = useState<"" | "words" | "anew">("");
+  const open = change.state === "proposed" || (change.state === "approved" && standing.done === 0);
+  if (!open) return null;
+  const newer = page.newest !== change.draft;
+  const words = {
+    title: change.title,
+    reason: change.reason,
+    reference: change.reference,
+    windowFrom: change.windowFrom,
+    windowTo: change.windowTo,
+    notes: change.notes,
+  };
+  return (
+    <div className="mt-2 max-w-4xl">
+      {newer && (
+        <p className="text-[13px] text-warn">
+          The plan has moved on to revision {page.newest} since. It is not a part of this change: what is
+          approved is fixed.
+        </p>
+      )}
+      <div className="mt-1 flex flex-wrap items-center gap-2">
+        {change.state === "proposed" && (
+          <Form method="post">
+            <input type="hidden" name="do" value="approve" />
+            <Button type="submit" look="strong" disabled={busy}>
+              Approve this change
+            </Button>
+          </Form>
+        )}
+        <Button onClick={() => setWriting("words")}>Edit title and window</Button>
+        {newer && (
+          <Button onClick={() => setWriting("anew")}>Make it anew with revision {page.newest}</Button>
+        )}
+        <Confirm
+          title="Withdraw the change?"
+          action="Withdraw it"
+          trigger={<Button>Withdraw</Button>}
+          onConfirm={() => submit({ do: "withdraw" }, { method: "post" })}
+        >
+          It stays on record, and is not carried out. Its draft stays as it is.
+        </Confirm>
+      </div>
+      {writing === "words" && (
+        <>
+          {change.state === "approved" && (
+            <p className="mt-1 text-[13px] text-warn">
+              It has to be approved anew once it says something else.
+            </p>
+          )}
+          <WordsForm words={words} doing="rewrite" action="Keep" onCancel={() => setWriting("")} />
+        </>
+      )}
+      {writing === "anew" && (
+        <AnewForm words={words} number={change.number} onCancel={() => setWriting("")} />
+      )}
+    </div>
+  );
+}
+
+/** Another change takes this one's place: its draft is the newest revision. */
+function AnewForm({
+  words,
+  number,
+  onCancel,
+}: {
+  words: React.ComponentProps<typeof WordsForm>["words"];
+  number: number;
+  onCancel: () => void;
+}) {
+  const { planId } = usePlan();
+  return (
+    <WordsForm
+      words={words}
+      doing="propose"
+      action="Propose it anew"
+      to={`/plans/${planId}/changes`}
+      hidden={{ replaces: String(number) }}
+      onCancel={onCancel}
+    />
+  );
+}

@@ -1,0 +1,42 @@
+import type { ChangeEvent } from "../../../server/changes/changes.ts";
+import { ClockTime } from "../../ui/clock-time.tsx";
+
+const words: Record<ChangeEvent["kind"], string> = {
+  proposed: "proposed it",
+  rewritten: "said it otherwise",
+  approved: "approved it",
+  ticked: "ticked",
+  unticked: "took the tick back from",
+  done: "closed it as carried out",
+  "turned back": "closed it as turned back",
+  withdrawn: "withdrew it",
+};
+
+/** All that was done with a change, newest first. */
+export function ChangeRecord({ events }: { events: readonly ChangeEvent[] }) {
+  return (
+    <section aria-label="Record" className="mt-6 max-w-4xl">
+      <h2 className="font-semibold font-sign text-[20px]">Record</h2>
+      <ol className="text-[14px]">
+        {events.toReversed().map(({ id, kind, detail, author, at }) => (
+          <li key={id} className="flex gap-3 border-rule border-t py-0.5">
+            <span className="w-40 shrink-0 text-[13px] text-ink-2">
+              <ClockTime at={at} />
+            </span>
+            <span>
+              {author} {words[kind]}
+              {typeof detail.item === "string" && ` ${itemText(detail.item)}`}
+            </span>
+          </li>
+        ))}
+      </ol>
+    </section>
+  );
+}
+
+/** "v2.s3" as people say it: "step 3 of visit 2". */
+export function itemText(item: string): string {
+  const [, visit, what, step] = /^v(\d+)\.(before|after|s(\d+))$/.exec(item) ?? [];
+  if (!visit) return item;
+  return step ? `step ${step} of visit ${visit}` : `what is looked at ${what} visit ${visit}`;
+}

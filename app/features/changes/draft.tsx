@@ -1,0 +1,147 @@
+import { useState } from "react";
+import { Form, useNavigation } from "react-router";
+import type { Change } from "../../../core/plan/index.ts";
+import type { Runbook } from "../../../core/steps/index.ts";
+import type { HistoryEntry } from "../../../server/plans.ts";
+import { useAsking } from "../../engine/asking.ts";
+import { downOf } from "../../plan/down.ts";
+import { ChangesByDevice } from "../../plan/impact/change-list.tsx";
+import { ImpactView } from "../../plan/impact/impact-view.tsx";
+import { usePlan } from "../../plan/open-plan.tsx";
+import { Waiting } from "../../ui/waiting.tsx";
+import { ProposeForm } from "./propose-form.tsx";
+
+interface DraftProps {
+  fourEyes: boolean;
+  history: readonly HistoryEntry[];
+}
+
+/** What has changed since the approved revision: as written, what follows from it, in what order it could go out. */
+export function Draft({ fourEyes, history }: DraftProps) {
+  const { page, frame } = usePlan();
+  const down = downOf(frame);
+  const open = page.revision !== page.approved;
+  const { answer, pending, error, retry } = useAsking(page, "draft", open ? { down } : null);
+  const changed = open && (answer === null || answer.changes.length > 0);
+  const newest = page.revision === page.newest;
+  return (
+    <section aria-label="Draft" className="mt-3 max-w-4xl">
+      <h2 className="font-semibold font-sign text-[20px]">
+        {changed ? `Draft: revision ${page.revision} against ${page.approved}` : "Nothing is drafted"}
+      </h2>
+      {!changed && (
+        <p className="text-ink-2">
+          The plan is as revision {page.approved}, which is approved. Write a route or edit the network: what
+          then differs from the approved revision, what follows from it and the order in which it can go out
+          stand here until it is approved in its turn.
+        </p>
+      )}
+      {(pending || error !== "") && <Waiting text="Comparing the two …" error={error} retry={retry} />}
+      {answer && answer.changes.length > 0 && (
+        <>
+          <ChangesByDevice changes={answer.changes} />
+          {answer.effect && (
+            <div className="mt-3">
+              <h3 className="font-semibold">What follows from it</h3>
+              <ImpactView effect={{ ...answer.effect, routes: [] }} findings={answer} />
+            </div>
+          )}
+          {newest && <OrderOfDraft changes={answer.changes} fourEyes={fourEyes} history={history} />}
+        </>
+      )}
+    </section>
+  );
+}
+
+/** In what order the draft goes out, and the ways on from here: a change to be approved and carried out, or approval as it is. */
+function OrderOfDraft({ changes, fourEyes, history }: DraftProps & { changes: readonly Change[] }) {
+  const { page } = usePlan();
+  const { answer, pending, error, retry } = useAsking(page, "runbook", {});
+  const [writing, setWriting] = useState(false);
+  const busy = useNavigation().state === "submitting";
+  const steps = answer?.visits.reduce((sum, { steps: own }) => sum + own.length, 0) ?? 0;
+  const why = history.find(({ number }) => number === page.revision)?.why ?? "";
+  return (
+    <div className="mt-3">
+      <h3 className="font-semibold">In what order it goes out</h3>
+      {(pending || error !== "") && (
+        <Waiting text="Trying the orders of its steps …" error={error} retry={retry} />
+      )}
+      {!pending && !error && answer && <OrderTold runbook={answer} />}
+      {!pending && !error && !answer && changes.length > 0 && (
+        <p>Its steps cannot be done one at a time in any order that was tried.</p>
+      )}
+      <div className="mt-2 flex flex-wrap items-center gap-3">
+        {steps > 0 && !writing && (
+          <button type="button" className="button button-strong" onClick={() => setWriting(true)}>
+            Make a change of it
+          </button>
+        )}
+        {!writing && (
+          <Form method="post">
+            <input type="hidden" name="do" value="approve" />
+            <input type="hidden" name="revision" value={page.revision} />
+            <button type="submit" className="button" disabled={busy}>
+              Approve revision {page.revision}
+            </button>
+          </Form>
+        )}
+        {fourEyes && !writing && (
+          <span className="text-[13px] text-ink-2">Somebody approves who made no part of it.</span>
+        )}
+      </div>
+      {writing && <ProposeForm title={why} onCancel={() => setWriting(false)} />}
+    </div>
+  );
+}
+
+/** An order in a sentence or two. */
+export function OrderTold({ runbook: { safe, visits, helpers, unproven } }: { runbook: Runbook }) {
+  const { labels } = usePlan();
+  const steps = visits.reduce((sum, { steps: own }) => sum + own.length, 0);
+  if (steps === 0) return <p>It changes nothing on any device.</p>;
+  const broken = new Set(visits.flatMap(({ breaks }) => breaks.map(({ flow }) => flow)));
+  const names = [...broken].map((id) => labels.flows.get(id) ?? id);
+  const lost = visits.reduce((sum, { unreached }) => sum + unreached.length, 0);
+  return (
+    <>
+      <p>
+        {steps} {steps === 1 ? "step" : "steps"} in {visits.length} {visits.length === 1 ? "visit" : "visits"}
+        :{" "}
+        {safe ? (
+          <strong>safe. Nothing that works before and after is broken after any step: proven.</strong>
+        ) : (
+          <strong className="text-stop">
+            {unproven.length > 0 ? "no safe order was found" : "no order is safe: proven"}.{" "}
+            {names.length > 0
+              ? `${names.join(", ")} ${names.length === 1 ? "breaks" : "break"} in between.`
+              : ""}
+            {lost > 0 ? ` ${lost} times a subnet is lost in between.` : ""}
+          </strong>
+        )}
+      </p>
+      {helpers && (
+        <p>
+          With {helpers.routes.length} helper {helpers.routes.length === 1 ? "route" : "routes"}, added first
+          and removed last,{" "}
+          {helpers.safe ? "nothing breaks" : `${helpers.saves.length} of them would not break`}:{" "}
+          {helpers.routes.map(({ device, route }, n) => (
+            <span key={`${device} ${route.to}`}>
+              {n > 0 && "; "}
+              <span className="addr">
+                {route.to} via {route.via}
+              </span>{" "}
+              on {labels.devices.get(device) ?? device}
+            </span>
+          ))}
+          .
+        </p>
+      )}
+      {unproven.map((text) => (
+        <p key={text} className="text-ink-2">
+          Not proven: {text}
+        </p>
+      ))}
+    </>
+  );
+}

@@ -1,0 +1,14 @@
+import type { TextedRunbook } from "../../../exchange/texts/index.ts";
+import type { Change } from "../../../server/changes/changes.ts";
+import type { Live } from "../../engine/seen.server.ts";
+import type { OwnWords } from "../../engine/words.server.ts";
+
+/** What the page of a change shows. */
+export interface ChangeShown {
+  readonly change: Omit<Change, "runbook" | "id" | "session">;
+  readonly runbook: TextedRunbook;
+  /** What was last read of its devices. */
+  readonly seen: Live;
+  /** Its steps in the users' own words. */
+  readonly own: OwnWords;
+}

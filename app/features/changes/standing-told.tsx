@@ -1,0 +1,72 @@
+import { Form, Link, useNavigation } from "react-router";
+import { usePlan } from "../../plan/open-plan.tsx";
+import { Button } from "../../ui/button.tsx";
+import type { ChangeShown } from "./shown.ts";
+import type { Standing } from "./standing.ts";
+
+interface StandingToldProps {
+  shown: ChangeShown;
+  standing: Standing;
+  back: boolean;
+  setBack: (back: boolean) => void;
+}
+
+/** Where the network stands in the middle of a change, and both ways out. */
+export function StandingTold({ shown, standing, back, setBack }: StandingToldProps) {
+  const { planId, labels } = usePlan();
+  const busy = useNavigation().state === "submitting";
+  const { change, runbook } = shown;
+  const { done, of, inLine, visit, proven } = standing;
+  const next = visit === null ? null : runbook.visits[visit];
+  const name = (id: string | null) => (id === null ? "on no device" : (labels.devices.get(id) ?? id));
+  return (
+    <section
+      aria-label="Where it stands"
+      className="mt-3 flex max-w-4xl flex-wrap items-center gap-x-4 gap-y-2 border-2 border-iron bg-panel px-3 py-2"
+    >
+      <p role="status" data-testid="standing">
+        <strong>
+          {done === 0
+            ? "Nothing is done yet"
+            : done === of
+              ? `All ${of} steps are done`
+              : `${done} of ${of} steps are done`}
+        </strong>
+        {next && visit !== null && <>. {back ? "" : `Next: visit ${visit + 1}, ${name(next.device)}.`}</>}
+        {!proven && (
+          <span className="block font-semibold text-stop">
+            Steps were done in an order that was not proven: what is told of breaks may not hold.
+          </span>
+        )}
+      </p>
+      <span className="flex flex-wrap items-center gap-2">
+        {inLine > 0 && inLine < of && (
+          <Link className="name-link" to={`/plans/${planId}/map?after=${change.number}.${inLine}`}>
+            The network after step {inLine}
+          </Link>
+        )}
+        {done > 0 && (
+          <Button look={back ? "chosen" : "plain"} aria-pressed={back} onClick={() => setBack(!back)}>
+            {back ? "Going back: go on instead" : "Go back"}
+          </Button>
+        )}
+        {done === of && <Close as="done" text="Close as carried out" busy={busy} />}
+        {done === 0 &&
+          change.ticks.length + change.events.filter(({ kind }) => kind === "ticked").length > 0 && (
+            <Close as="turned back" text="Close as turned back" busy={busy} />
+          )}
+      </span>
+    </section>
+  );
+}
+
+function Close({ as, text, busy }: { as: "done" | "turned back"; text: string; busy: boolean }) {
+  return (
+    <Form method="post">
+      <input type="hidden" name="do" value={as} />
+      <Button type="submit" look="strong" disabled={busy}>
+        {text}
+      </Button>
+    </Form>
+  );
+}

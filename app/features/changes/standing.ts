@@ -1,0 +1,57 @@
+import type { Runbook } from "../../../core/steps/index.ts";
+import type { Tick } from "../../../server/changes/changes.ts";
+
+type Stepped = Pick<Runbook, "anyOrder"> & {
+  visits: readonly (Pick<Runbook["visits"][number], "anyOrder"> & { steps: readonly unknown[] })[];
+};
+
+/** Where a change that is carried out stands. */
+export interface Standing {
+  /** Steps done, and of how many. */
+  readonly done: number;
+  readonly of: number;
+  /** Steps done one after the other from the first: so far the plan in the middle of the change is known. */
+  readonly inLine: number;
+  /** The visit that is next or under way, from 0; null where all are done. */
+  readonly visit: number | null;
+  /** Whether what is done could be reached by an order that was proven. */
+  readonly proven: boolean;
+}
+
+export const stepItem = (visit: number, step: number) => `v${visit + 1}.s${step + 1}`;
+
+/** Where a change stands by what is ticked. */
+export function standingOf(runbook: Stepped, ticks: readonly Pick<Tick, "item">[]): Standing {
+  const ticked = new Set(ticks.map(({ item }) => item));
+  const done = runbook.visits.map(({ steps }, v) => steps.map((_, s) => ticked.has(stepItem(v, s))));
+  const flat = done.flat();
+  const open = flat.indexOf(false);
+  const visit = done.findIndex((steps) => steps.includes(false));
+  return {
+    done: flat.filter(Boolean).length,
+    of: flat.length,
+    inLine: open < 0 ? flat.length : open,
+    visit: visit < 0 ? null : visit,
+    proven: isProven(runbook, done),
+  };
+}
+
+/** Whether a proven order passes a state: in the order told, or in any where that was proven. */
+function isProven({ visits, anyOrder }: Stepped, done: readonly (readonly boolean[])[]): boolean {
+  const together = (runs: readonly (readonly number[])[], a: number, b: number) =>
+    runs.some((run) => run.includes(a + 1) && run.includes(b + 1));
+  const begun = done.map((steps) => steps.includes(true));
+  const whole = done.map((steps) => !steps.includes(false));
+  return done.every((steps, v) => {
+    if (!begun[v]) return true;
+    for (let u = 0; u < v; u++) {
+      if (whole[u]) continue;
+      // Of visits in any order, one is under way at a time.
+      if (!together(anyOrder, u, v) || (begun[u] && !whole[v])) return false;
+    }
+    return steps.every(
+      (is, s) =>
+        !is || steps.slice(0, s).every((earlier, e) => earlier || together(visits[v].anyOrder, e, s)),
+    );
+  });
+}

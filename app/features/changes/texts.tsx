@@ -1,0 +1,61 @@
+import type { Rendered, TextedStep } from "../../../exchange/texts/index.ts";
+
+export const forms = [
+  { form: "sentence", text: "In words" },
+  { form: "own", text: "Own words" },
+  { form: "json", text: "RESTCONF, JSON" },
+  { form: "xml", text: "NETCONF, XML" },
+  { form: "iproute2", text: "iproute2" },
+] as const;
+
+/** How the steps of a runbook are told. */
+export type Form = (typeof forms)[number]["form"];
+
+interface StepTextProps {
+  step: TextedStep;
+  form: Form;
+  back: boolean;
+  own: { do: Rendered; undo: Rendered } | undefined;
+}
+
+/** What a device is to be told, in the form that was chosen. */
+export function StepText({ step, form, back, own }: StepTextProps) {
+  if (form === "sentence") return null;
+  if (form === "own") return <OwnText rendered={back ? own?.undo : own?.do} />;
+  const { text, unsaid } = (back ? step.undoTexts : step.texts)[form];
+  return (
+    <div className="ml-7">
+      {text && <Block text={text} />}
+      {!text && unsaid.length === 0 && <p className="text-[13px] text-ink-2">Nothing is entered for it.</p>}
+      {unsaid.length > 0 && (
+        <p className="text-[13px] text-warn">
+          This form has no words for {unsaid.join(", ")}
+          {text ? ": enter it by hand." : "."}
+        </p>
+      )}
+    </div>
+  );
+}
+
+function OwnText({ rendered }: { rendered: Rendered | undefined }) {
+  if (!rendered)
+    return <p className="ml-7 text-[13px] text-ink-2">No words are kept for this device's profile.</p>;
+  if (rendered.ok) return <Block text={rendered.text} className="ml-7" />;
+  return (
+    <p className="ml-7 text-[13px] text-stop">
+      The template fails{rendered.line ? ` in line ${rendered.line}` : ""}: {rendered.error}.
+    </p>
+  );
+}
+
+function Block({ text, className = "" }: { text: string; className?: string }) {
+  return (
+    <pre
+      // biome-ignore lint/a11y/noNoninteractiveTabindex: long lines are scrolled by keyboard too.
+      tabIndex={0}
+      className={`mt-1 overflow-x-auto bg-sunk p-2 font-addr text-[12px] leading-[17px] ${className}`}
+    >
+      {text}
+    </pre>
+  );
+}

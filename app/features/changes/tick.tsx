@@ -1,0 +1,45 @@
+import { useFetcher } from "react-router";
+import { ClockTime } from "../../ui/clock-time.tsx";
+import type { ChangeShown } from "./shown.ts";
+
+interface TickProps {
+  item: string;
+  change: ChangeShown["change"];
+  label: React.ReactNode;
+  back?: boolean;
+}
+
+/** An item that is ticked for all who follow, with who did it and when. */
+export function Tick({ item, change, label, back }: TickProps) {
+  const fetcher = useFetcher<{ error: string | null }>();
+  const kept = change.ticks.find((tick) => tick.item === item);
+  const asked = fetcher.formData?.get("do");
+  const ticked = asked ? asked === "tick" : kept !== undefined;
+  const error = fetcher.state === "idle" ? fetcher.data?.error : null;
+  const send = () =>
+    fetcher.submit({ do: ticked ? "untick" : "tick", item, stay: "yes" }, { method: "post" });
+  return (
+    <div>
+      <label className="flex items-start gap-2">
+        <input
+          type="checkbox"
+          className="mt-[3px] size-[18px] shrink-0 accent-iron"
+          checked={ticked}
+          onChange={send}
+          disabled={change.state !== "approved"}
+        />
+        <span className={`min-w-0 flex-1 ${back && !ticked ? "text-ink-2" : ""}`}>{label}</span>
+        {kept && ticked && (
+          <span className="shrink-0 text-right text-[12px] text-ink-2 leading-[18px]">
+            {kept.author}, <ClockTime at={kept.at} />
+          </span>
+        )}
+      </label>
+      {error && (
+        <p role="alert" className="text-[13px] text-stop">
+          Not ticked: {error}.
+        </p>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,107 @@
+import type { TextedRunbook, TextedVisit } from "../../../exchange/texts/index.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
+import { elementLabel } from "../../plan/told-parts.ts";
+import { CheckList } from "./check-list.tsx";
+import type { ChangeShown } from "./shown.ts";
+import { stepItem } from "./standing.ts";
+import { StepText, type Form as TextForm } from "./texts.tsx";
+import { Tick } from "./tick.tsx";
+
+interface VisitCardProps {
+  visit: TextedVisit;
+  index: number;
+  change: ChangeShown["change"];
+  runbook: TextedRunbook;
+  live: ChangeShown["seen"];
+  own: ChangeShown["own"];
+  form: TextForm;
+  /** Whether the change is being taken back: steps in reverse, and what undoes each. */
+  back: boolean;
+  /** Whether it is the next one. */
+  here: boolean;
+}
+
+/** One visit: what to look at before, what to enter, what to look at after, what breaks meanwhile. */
+export function VisitCard({ visit, index, change, live, own, form, back, here }: VisitCardProps) {
+  const { labels } = usePlan();
+  const name = visit.device === null ? "On no device" : (labels.devices.get(visit.device) ?? visit.device);
+  const steps = visit.steps.map((step, n) => ({ step, n }));
+  const [first, last] = back ? [visit.after, visit.before] : [visit.before, visit.after];
+  const key = `v${index + 1}`;
+  return (
+    <li
+      aria-label={`Visit ${index + 1}`}
+      className={`mt-3 border bg-panel px-3 py-2 ${here ? "border-2 border-iron" : "border-rule"}`}
+    >
+      <h3 className="font-semibold text-[16px]">
+        Visit {index + 1}: {name}
+        {visit.anyOrder.map((run) => (
+          <span key={run.join()} className="font-normal text-[13px] text-ink-2">
+            {" "}
+            · steps {run.join(", ")} in any order: proven
+          </span>
+        ))}
+      </h3>
+      <CheckList
+        title={back ? "As it is now" : "Before"}
+        item={`${key}.before`}
+        checks={first}
+        change={change}
+        live={live}
+      />
+      <ol className="my-1">
+        {(back ? steps.toReversed() : steps).map(({ step, n }) => (
+          <li key={stepItem(index, n)} className="border-rule border-t py-1">
+            <Tick
+              item={stepItem(index, n)}
+              change={change}
+              label={
+                <span>
+                  <span className="text-ink-2">{n + 1}.</span> {(back ? step.undoTexts : step.texts).sentence}
+                </span>
+              }
+              back={back}
+            />
+            <StepText step={step} form={form} back={back} own={own[stepItem(index, n)]} />
+          </li>
+        ))}
+      </ol>
+      <CheckList
+        title={back ? "When it is taken back" : "After"}
+        item={`${key}.after`}
+        checks={last}
+        change={change}
+        live={live}
+      />
+      <Meanwhile visit={visit} />
+    </li>
+  );
+}
+
+/** What breaks from this visit on, and what would under a failure. */
+function Meanwhile({ visit: { breaks, unreached, risks } }: { visit: TextedVisit }) {
+  const { labels } = usePlan();
+  const flow = (id: string) => labels.flows.get(id) ?? id;
+  if (breaks.length + unreached.length + risks.length === 0) return null;
+  return (
+    <ul className="mt-1 text-[14px]">
+      {breaks.map(({ flow: id, until }) => (
+        <li key={id} className="font-semibold text-stop">
+          Breaks {flow(id)}, until visit {until}.
+        </li>
+      ))}
+      {unreached.slice(0, 8).map(({ subnet, from, until }) => (
+        <li key={`${subnet} ${from}`} className="text-stop">
+          <span className="addr">{subnet}</span> is lost to {labels.devices.get(from) ?? from}, until visit{" "}
+          {until}.
+        </li>
+      ))}
+      {unreached.length > 8 && <li className="text-stop">and {unreached.length - 8} more</li>}
+      {risks.map(({ failed, flow: id }) => (
+        <li key={`${failed} ${id}`} className="text-warn">
+          While it stands so, {elementLabel(failed, labels)} failing breaks {flow(id)}.
+        </li>
+      ))}
+    </ul>
+  );
+}

@@ -1,0 +1,193 @@
+import { useState } from "react";
+import { Form, Link, useNavigation } from "react-router";
+import type { TemplateData } from "../../../exchange/texts/index.ts";
+import type { KeptTemplate } from "../../../server/changes/templates.ts";
+import { useAsking } from "../../engine/asking.ts";
+import type { SampleSteps } from "../../engine/sample-steps.server.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
+import { Button } from "../../ui/button.tsx";
+import { Pick } from "../../ui/select.tsx";
+
+interface WordsViewProps {
+  templates: KeptTemplate[];
+  samples: SampleSteps;
+  told: { error: string; kept: boolean } | null;
+}
+
+/** Words of the users' own for what devices of a profile are told, tried on real steps while they are written. */
+export function WordsView({ templates, samples, told }: WordsViewProps) {
+  const { planId } = usePlan();
+  const profiles = [...new Set([...samples.profiles, ...templates.map(({ profile }) => profile)])].sort();
+  const [profile, setProfile] = useState(templates[0]?.profile ?? profiles[0] ?? "");
+  const kept = templates.find((one) => one.profile === profile);
+  return (
+    <div className="min-h-0 flex-1 overflow-auto px-4 py-3">
+      <p className="text-[13px] text-ink-2">
+        <Link className="name-link" to={`/plans/${planId}/changes`}>
+          Changes
+        </Link>
+      </p>
+      <h1 className="font-semibold font-sign text-[26px]">Words for devices</h1>
+      <p className="max-w-4xl text-ink-2">
+        Each step of a change is told in words and in the forms of open standards. What your own devices are
+        told is yours to write, one template a profile, in Liquid. The runbook shows it under “Own words”.
+      </p>
+      {profiles.length === 0 ? (
+        <p className="mt-3">The plan has no devices yet.</p>
+      ) : (
+        <>
+          <div className="mt-3 flex items-center gap-2">
+            <span id="words-profile" className="text-[13px] text-ink-2">
+              Profile
+            </span>
+            <Pick
+              aria-label="Profile"
+              value={profile}
+              onChange={setProfile}
+              choices={profiles.map((name) => ({
+                value: name,
+                label: templates.some((one) => one.profile === name) ? `${name} (kept)` : name,
+              }))}
+            />
+          </div>
+          <Editor key={profile} profile={profile} source={kept?.source ?? ""} samples={samples} told={told} />
+        </>
+      )}
+    </div>
+  );
+}
+
+const EXAMPLE = `{% if kind == "route" %}{% if action == "remove" %}take out{% else %}put in{% endif %} the way to {{ item.to }}
+{%- if item.via %} by {{ item.via }}{% endif %}
+{%- else %}{{ sentence }}{% endif %}`;
+
+function Editor({
+  profile,
+  source,
+  samples,
+  told,
+}: Omit<WordsViewProps, "templates"> & { profile: string; source: string }) {
+  const { page } = usePlan();
+  const [text, setText] = useState(source);
+  const busy = useNavigation().state === "submitting";
+  const own = samples.steps.filter(({ device }) => device.profile === profile);
+  const steps = own.length > 0 ? own : samples.steps;
+  const { answer } = useAsking(
+    page,
+    "templateTry",
+    text.trim() === "" ? null : { source: text, steps: [...steps] },
+    { afterMs: 200 },
+  );
+  return (
+    <div className="mt-2 grid gap-4 xl:grid-cols-2">
+      <Form method="post" className="flex flex-col gap-2">
+        <input type="hidden" name="profile" value={profile} />
+        <label htmlFor="words-source" className="text-[13px] text-ink-2">
+          Template for {profile}
+        </label>
+        <textarea
+          id="words-source"
+          name="source"
+          rows={16}
+          spellCheck={false}
+          value={text}
+          onChange={(event) => setText(event.target.value)}
+          aria-invalid={answer?.error ? true : undefined}
+          aria-describedby="words-error"
+          className="field w-full font-addr text-[13px] leading-[18px]"
+        />
+        <p id="words-error" role="status" className="min-h-5 text-[13px]">
+          {answer?.error ? (
+            <span className="text-stop">
+              {answer.line ? `Line ${answer.line}: ` : ""}
+              {answer.error}.
+            </span>
+          ) : told?.error ? (
+            <span className="text-stop">Not kept: {told.error}.</span>
+          ) : (
+            told?.kept && "Kept."
+          )}
+        </p>
+        <span className="flex gap-2">
+          <Button type="submit" look="strong" disabled={busy || Boolean(answer?.error)}>
+            Keep
+          </Button>
+          {text.trim() === "" && <Button onClick={() => setText(EXAMPLE)}>Begin with an example</Button>}
+        </span>
+        <Fields />
+      </Form>
+      <section aria-label="Preview">
+        <h2 className="font-semibold">
+          Preview <span className="font-normal text-[13px] text-ink-2">on {samples.of}</span>
+        </h2>
+        {own.length === 0 && samples.steps.length > 0 && (
+          <p className="text-[13px] text-ink-2">No device of {profile} has steps; others are shown.</p>
+        )}
+        <ol>
+          {steps.map((step, n) => (
+            <Previewed
+              key={`${step.undo} ${step.visit} ${step.step}`}
+              step={step}
+              rendered={answer?.texts[n]}
+            />
+          ))}
+        </ol>
+      </section>
+    </div>
+  );
+}
+
+function Previewed({
+  step,
+  rendered,
+}: {
+  step: TemplateData;
+  rendered: { ok: true; text: string } | { ok: false; error: string; line: number | null } | undefined;
+}) {
+  return (
+    <li className="border-rule border-t py-1">
+      <p className="text-[13px] text-ink-2">
+        {step.undo ? "Back: " : ""}
+        {step.sentence}
+      </p>
+      {rendered?.ok && rendered.text !== "" && (
+        <pre className="overflow-x-auto bg-sunk p-2 font-addr text-[12px] leading-[17px]">
+          {rendered.text}
+        </pre>
+      )}
+      {rendered?.ok && rendered.text === "" && <p className="text-[13px] text-ink-2">It writes nothing.</p>}
+      {rendered && !rendered.ok && (
+        <p className="text-[13px] text-stop">
+          It fails here{rendered.line ? `, in line ${rendered.line}` : ""}: {rendered.error}.
+        </p>
+      )}
+    </li>
+  );
+}
+
+const fields = [
+  ["action", "add, change or remove"],
+  ["kind", "route, interface, watch, translation, policy-table, settings, device, links"],
+  ["item", "the item, as in the plan document: item.to, item.via, item.distance …"],
+  ["before, after", "the item as it was and as it shall be"],
+  ["device", "device.id, .label, .role, .profile, .site"],
+  ["sentence", "the step in words"],
+  ["undo", "whether the step is taken back"],
+  ["visit, step", "their numbers"],
+] as const;
+
+function Fields() {
+  return (
+    <details className="text-[13px]">
+      <summary className="text-ink-2">What a template is given</summary>
+      <dl className="grid grid-cols-[110px_1fr] gap-x-3">
+        {fields.map(([name, what]) => (
+          <div key={name} className="contents">
+            <dt className="font-addr text-[12px]">{name}</dt>
+            <dd>{what}</dd>
+          </div>
+        ))}
+      </dl>
+    </details>
+  );
+}

@@ -1,0 +1,63 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link, useLocation } from "react-router";
+import type { Stage } from "../../../core/plan/index.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
+import { plainText } from "../../plan/told-parts.ts";
+import { withParam } from "../../search/links.ts";
+
+interface StageTold {
+  title: string;
+  visits: { steps: { texts: { sentence: string } }[] }[];
+}
+
+/** Which moment of a change the page shows: the plan as it stands after a step, with the steps before and after it. */
+export function StageBar({ stage: { change, steps } }: { stage: Stage }) {
+  const { planId, params, labels } = usePlan();
+  const { pathname } = useLocation();
+  const { data } = useQuery({
+    queryKey: ["change", planId, change],
+    queryFn: async (): Promise<StageTold> => {
+      const response = await fetch(`/plans/${planId}/changes/${change}/out?as=json`);
+      if (!response.ok) throw new Error(`the change could not be fetched (${response.status})`);
+      const { title, runbook } = await response.json();
+      return { title, visits: runbook.visits };
+    },
+  });
+  const all = data?.visits.flatMap((visit) => visit.steps) ?? [];
+  const at = (n: number) => `${pathname}${withParam(params, "after", `${change}.${n}`)}`;
+  const sentence = all[steps - 1]?.texts.sentence;
+  return (
+    <section aria-label="Moment of the change" className="flex flex-wrap items-center gap-x-3 gap-y-1">
+      <Link className="name-link font-medium" to={`/plans/${planId}/changes/${change}`}>
+        Change {change}
+        {data && `, ${data.title}`}
+      </Link>
+      <div className="flex items-center gap-1">
+        {steps > 0 ? (
+          <Link className="button" to={at(steps - 1)} replace>
+            Back
+          </Link>
+        ) : (
+          <span className="button opacity-50">Back</span>
+        )}
+        {steps < all.length ? (
+          <Link className="button" to={at(steps + 1)} replace>
+            Next
+          </Link>
+        ) : (
+          <span className="button opacity-50">Next</span>
+        )}
+      </div>
+      <p role="status" data-testid="stage">
+        <strong>
+          {steps === 0 ? "before step 1" : `after step ${steps}`}
+          {all.length > 0 && ` of ${all.length}`}
+        </strong>
+        {sentence && <span className="text-ink-2"> {plainText(sentence, labels)}</span>}
+      </p>
+      <Link className="name-link text-ink-2" to={`${pathname}${withParam(params, "after", null)}`}>
+        Leave the change
+      </Link>
+    </section>
+  );
+}

@@ -1,0 +1,46 @@
+import { data } from "react-router";
+import { templatesOf } from "../../server/changes/templates.ts";
+import { headOf } from "../../server/plans.ts";
+import { CannotPrint, printPdf } from "../../server/print.ts";
+import { badRequest } from "../engine/bodies.server.ts";
+import { loadChange } from "../engine/changes.server.ts";
+import { notFound } from "../engine/page.server.ts";
+import { ownWords } from "../engine/words.server.ts";
+import { runbookMarkdown } from "../features/changes/paper/markdown.ts";
+import { runbookHtml } from "../features/changes/paper/paper.server.tsx";
+import { labelsOfPlans, toldRunbook } from "../features/changes/paper/told-runbook.ts";
+import type { Route } from "./+types/change-out";
+
+/** A change's runbook to take along: ?as=html, pdf, md or json. */
+export async function loader({ request, params: { plan, change: number } }: Route.LoaderArgs) {
+  const as = new URL(request.url).searchParams.get("as") ?? "html";
+  const head = await headOf(plan);
+  if (!head) notFound("There is no such plan; it may have been deleted.");
+  const loaded = await loadChange(plan, number);
+  const { change, runbook, before, after } = loaded;
+  const named = (type: string, ending: string) => ({
+    "Content-Type": type,
+    "Content-Disposition": `attachment; filename="plan-${plan}-change-${number}.${ending}"`,
+    "Cache-Control": "no-store",
+  });
+  if (as === "json") {
+    const { runbook: _runbook, id: _id, session: _session, ...told } = change;
+    return Response.json({ ...told, runbook }, { headers: named("application/json", "json") });
+  }
+  const own = ownWords(loaded, await templatesOf(plan));
+  const told = toldRunbook(head.name, change, runbook, labelsOfPlans(before, after), after, own);
+  if (as === "md")
+    return new Response(runbookMarkdown(told), { headers: named("text/markdown; charset=utf-8", "md") });
+  if (as === "html")
+    return new Response(runbookHtml(told, false), {
+      headers: { "Content-Type": "text/html; charset=utf-8" },
+    });
+  if (as !== "pdf") badRequest("Say as=html, pdf, md or json.");
+  try {
+    const bytes = await printPdf(runbookHtml(told, true), request.signal);
+    return new Response(Buffer.from(bytes), { headers: named("application/pdf", "pdf") });
+  } catch (error) {
+    if (error instanceof CannotPrint) throw data(error.message, { status: 503 });
+    throw error;
+  }
+}

@@ -1,0 +1,101 @@
+import { useEffect } from "react";
+import { data, redirect, useRevalidator } from "react-router";
+import {
+  approveChange,
+  closeChange,
+  type Done,
+  rewriteChange,
+  tickChange,
+  withdrawChange,
+} from "../../server/changes/changes.ts";
+import { templatesOf } from "../../server/changes/templates.ts";
+import { visitorOf } from "../../server/session.ts";
+import { badRequest, formBody, textOf } from "../engine/bodies.server.ts";
+import { itemsOf, loadChange, stepItems, wordsIn } from "../engine/changes.server.ts";
+import { seenOf } from "../engine/seen.server.ts";
+import { ownWords } from "../engine/words.server.ts";
+import { ChangeView } from "../features/changes/change-view.tsx";
+import { titleOf } from "../plan/title.ts";
+import type { Route } from "./+types/change";
+
+export const handle = { stage: "changes" };
+
+export async function loader({ params: { plan, change: number } }: Route.LoaderArgs) {
+  const loaded = await loadChange(plan, number);
+  const { change, runbook } = loaded;
+  const [seen, templates] = await Promise.all([seenOf(plan, runbook), templatesOf(plan)]);
+  const { runbook: _kept, id: _id, session: _session, ...told } = change;
+  return { change: told, runbook, seen, own: ownWords(loaded, templates) };
+}
+
+/** Approves a change, says it otherwise, ticks, goes back, ends it. */
+export async function action({ request, params: { plan, change: number } }: Route.ActionArgs) {
+  const visitor = await visitorOf(request);
+  const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
+  const form = await formBody(request);
+  const done = await act(plan, number, form, visitor);
+  if (!done.ok) return data({ error: done.error }, { status: 409, headers });
+  return textOf(form, "stay") === "yes"
+    ? data({ error: null }, { headers })
+    : redirect(`/plans/${plan}/changes/${number}`, { headers });
+}
+
+async function act(
+  plan: string,
+  number: string,
+  form: FormData,
+  visitor: Awaited<ReturnType<typeof visitorOf>>,
+): Promise<Done> {
+  switch (textOf(form, "do")) {
+    case "approve":
+      return approveChange(plan, number, visitor);
+    case "withdraw":
+      return withdrawChange(plan, number, visitor);
+    case "rewrite": {
+      const said = wordsIn(form);
+      return said.ok ? rewriteChange(plan, number, said.words, visitor) : said;
+    }
+    case "tick":
+    case "untick": {
+      const { change } = await loadChange(plan, number);
+      const item = textOf(form, "item");
+      if (!itemsOf(change.runbook).includes(item))
+        return { ok: false, error: "the runbook has no such item" };
+      return tickChange(plan, number, item, textOf(form, "do") === "tick", visitor);
+    }
+    case "done":
+    case "turned back": {
+      const { change } = await loadChange(plan, number);
+      const as = textOf(form, "do") === "done" ? "done" : "turned back";
+      return closeChange(plan, number, as, stepItems(change.runbook), visitor);
+    }
+    default:
+      badRequest("This does not say what is to be done.");
+  }
+}
+
+export function meta({ matches, loaderData }: Route.MetaArgs) {
+  return titleOf(loaderData ? `Change ${loaderData.change.number}` : "Change", matches);
+}
+
+/** Those who follow a change see what others tick, and what devices are read to say. */
+function useFollowing(plan: string, number: string) {
+  const { revalidate } = useRevalidator();
+  useEffect(() => {
+    const events = new EventSource(`/plans/${plan}/changes/${number}/events`);
+    let first = true;
+    events.addEventListener("changed", () => {
+      // The first word tells how it stands, as the page does already.
+      if (!first) void revalidate();
+      first = false;
+    });
+    return () => events.close();
+  }, [plan, number, revalidate]);
+}
+
+export default function Page({ loaderData, params: { plan, change } }: Route.ComponentProps) {
+  useFollowing(plan, change);
+  return <ChangeView {...loaderData} />;
+}
+
+export { ErrorPage as ErrorBoundary } from "../ui/error-page.tsx";

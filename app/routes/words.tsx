@@ -1,0 +1,45 @@
+import { data } from "react-router";
+import { isWellFormed } from "../../core/plan/index.ts";
+import { StepTemplate, TEMPLATE_LIMITS } from "../../exchange/texts/index.ts";
+import { keepTemplate, templatesOf } from "../../server/changes/templates.ts";
+import { visitorOf } from "../../server/session.ts";
+import { formBody, textOf } from "../engine/bodies.server.ts";
+import { sampleSteps } from "../engine/sample-steps.server.ts";
+import { WordsView } from "../features/changes/words-view.tsx";
+import { titleOf } from "../plan/title.ts";
+import type { Route } from "./+types/words";
+
+export const handle = { stage: "changes" };
+
+/** The words that the plan's devices are told in, and steps to try them on. */
+export async function loader({ params }: Route.LoaderArgs) {
+  const [templates, samples] = await Promise.all([templatesOf(params.plan), sampleSteps(params.plan)]);
+  return { templates, samples };
+}
+
+/** Keeps a template; an empty one is taken away. */
+export async function action({ request, params }: Route.ActionArgs) {
+  const visitor = await visitorOf(request);
+  const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
+  const form = await formBody(request);
+  const [profile, source] = [textOf(form, "profile").trim(), textOf(form, "source").replaceAll("\r\n", "\n")];
+  const refuse = (error: string) => data({ error, kept: false }, { status: 400, headers });
+  if (!/^[a-z0-9][a-z0-9-]{0,62}$/.test(profile)) return refuse("choose a profile");
+  if (!isWellFormed(source)) return refuse("this is not text that can be kept");
+  if (source.length > TEMPLATE_LIMITS.text)
+    return refuse(`a template has at most ${TEMPLATE_LIMITS.text} characters`);
+  const read = StepTemplate.read(source);
+  if (!read.ok) return refuse(`${read.line ? `line ${read.line}: ` : ""}${read.error}`);
+  await keepTemplate(params.plan, profile, source, visitor.name);
+  return data({ error: "", kept: true }, { headers });
+}
+
+export function meta({ matches }: Route.MetaArgs) {
+  return titleOf("Words for devices", matches);
+}
+
+export default function Page({ loaderData, actionData }: Route.ComponentProps) {
+  return <WordsView {...loaderData} told={actionData ?? null} />;
+}
+
+export { ErrorPage as ErrorBoundary } from "../ui/error-page.tsx";

@@ -1,0 +1,18 @@
+import type { Engine } from "../convergence/index.ts";
+import type { GatewayRecord, Question } from "../forwarding/index.ts";
+import { formatElement } from "../network/index.ts";
+import { failuresOf } from "./sweep.ts";
+
+/** The single failures that break each question, by their references: none for one that does not work to begin with. */
+export function breakersOf(
+  engine: Engine,
+  gateways: readonly GatewayRecord[],
+  questions: readonly Question[],
+): { readonly works: boolean; readonly breakers: ReadonlySet<string> }[] {
+  return failuresOf(engine, gateways, questions, 1).map(({ nominal, failures }) => {
+    const works = nominal.verdict === "works";
+    const breaking = works ? failures.filter(({ verdict }) => verdict !== "works") : [];
+    const breakers = new Set(breaking.map(({ failed }) => formatElement(engine.network, failed[0])));
+    return { works, breakers };
+  });
+}

@@ -1,0 +1,34 @@
+import { setTimeout as rest } from "node:timers/promises";
+import { markOf } from "./changes.ts";
+
+const LOOK_EVERY_MS = 700;
+/** A word now and then, so that no proxy on the way takes the silence for the end. */
+const WORD_EVERY = 20;
+
+/**
+ * Tells those who follow a change whenever anything of it has changed, as server-sent events; null where there is none.
+ * What has changed they ask for themselves.
+ */
+export async function changeEvents(
+  plan: string,
+  number: string,
+  signal: AbortSignal,
+): Promise<AsyncGenerator<string> | null> {
+  const first = await markOf(plan, number);
+  return first === null ? null : eventsFrom(first, plan, number, signal);
+}
+
+async function* eventsFrom(first: string, plan: string, number: string, signal: AbortSignal) {
+  let last = "";
+  try {
+    for (let round = 0, now: string | null = first; now !== null && !signal.aborted; round++) {
+      if (now !== last) yield `event: changed\ndata: ${JSON.stringify(now)}\n\n`;
+      else if (round % WORD_EVERY === 0) yield ": nothing new\n\n";
+      last = now;
+      await rest(LOOK_EVERY_MS, undefined, { signal });
+      now = await markOf(plan, number);
+    }
+  } catch {
+    // The page went away, or the database did: the browser asks again where it is still there.
+  }
+}
