@@ -1,7 +1,7 @@
-import { type Known, knownOf } from "../plan/known.ts";
+import { type Known, knownOf, shownOf } from "../plan/known.ts";
 import type { AnswerName, AnswerOf } from "../queries/answer.ts";
 import { type PackedFrame, packFrame } from "../queries/packed-frame.ts";
-import { type View, viewOf } from "../search/view.ts";
+import { viewOf } from "../search/view.ts";
 import { askWorker } from "./ask.client.ts";
 import type { Answered } from "./page.server.ts";
 
@@ -19,9 +19,9 @@ export async function askPage<N extends AnswerName>(
   const known = knownOf(planId);
   if (!known) return fromServer();
   const view = viewOf(new URL(request.url).searchParams, device);
-  const shown = shownOf(known, view);
-  const found = await askWorker(name, shown, view).catch(() => null);
-  if (found === null) return fromServer();
+  const shown = shownOf(known, view.revision);
+  const found = shown && (await askWorker(name, shown, view).catch(() => null));
+  if (!shown || found === null) return fromServer();
   return { planId, revision: shown.revision, view, answer: found as NonNullable<AnswerOf<N>> };
 }
 
@@ -34,12 +34,7 @@ export async function askFrame(
   const known = knownOf(planId);
   if (!known) return fromServer();
   const view = viewOf(new URL(request.url).searchParams);
-  const page = shownOf(known, view);
-  const frame = await askWorker("frame", page, view).catch(() => null);
-  return frame ? { page, frame: packFrame(frame) } : fromServer();
-}
-
-/** What a page shows of a plan: the revision that its address pins, else the newest. */
-function shownOf(known: Known, { revision }: View): Known {
-  return { ...known, revision: revision ?? known.newest };
+  const page = shownOf(known, view.revision);
+  const frame = page && (await askWorker("frame", page, view).catch(() => null));
+  return page && frame ? { page, frame: packFrame(frame) } : fromServer();
 }

@@ -1,6 +1,7 @@
 import { data } from "react-router";
 import { revisionText, stageOf } from "../../core/plan/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
+import { changeOf } from "../../server/changes/changes.ts";
 import { headOf, undoState } from "../../server/plans.ts";
 import { visitorOf } from "../../server/session.ts";
 import { workedOut } from "../../server/worked-out.ts";
@@ -67,14 +68,17 @@ async function modelsFor(planId: string, view: View) {
   const shown = view.revision ?? head.revision;
   if (shown > head.revision && !stageOf(shown))
     notFound(`The plan has no revision ${shown}; the newest is ${head.revision}.`);
-  const [model, approved] = await Promise.all([modelAt(planId, shown), modelAt(planId, head.approved)]);
-  return { head, shown, model, approved, view };
+  // In the middle of a change the network is held against the one that the change starts from.
+  const stage = stageOf(shown);
+  const base = stage ? ((await changeOf(planId, stage.change))?.base ?? head.approved) : head.approved;
+  const [model, approved] = await Promise.all([modelAt(planId, shown), modelAt(planId, base)]);
+  return { head, shown, base, model, approved, view };
 }
 
 /** What stays in sight on all pages of a plan, and the header that keeps a new session. */
 export async function loadFrame(request: Request, planId: string) {
   const view = viewOf(new URL(request.url).searchParams);
-  const [visitor, { head, shown, model, approved }] = await Promise.all([
+  const [visitor, { head, shown, base, model, approved }] = await Promise.all([
     visitorOf(request),
     modelsFor(planId, view),
   ]);
@@ -83,7 +87,7 @@ export async function loadFrame(request: Request, planId: string) {
     planId,
     revision: shown,
     newest: head.revision,
-    approved: head.approved,
+    approved: base,
     visitor: visitor.name,
     undo,
     redo,

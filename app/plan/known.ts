@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { useRevalidator } from "react-router";
+import { type Stage, stageOf } from "../../core/plan/index.ts";
 
 /** What the browser knows of a plan's head: enough to answer pages without asking the server. */
 export interface Known {
@@ -8,7 +9,7 @@ export interface Known {
   /** The revision that is shown: the newest, unless the page's address pins another. */
   revision: number;
   newest: number;
-  /** The revision that counts as approved; what differs from it is the draft. */
+  /** The revision that counts as approved; what differs from it is the draft. In the middle of a change, where that starts from. */
   approved: number;
   visitor: string;
   undo: string | null;
@@ -21,9 +22,27 @@ export function knownOf(planId: string): Known | undefined {
   return plans.get(planId);
 }
 
+/** Lets the server tell anew where plans stand, and who asks. */
+export function forgetKnown() {
+  plans.clear();
+}
+
 export function keepKnown(known: Known) {
   const { planId, newest, approved, visitor, undo, redo } = known;
   plans.set(planId, { planId, revision: newest, newest, approved, visitor, undo, redo });
+}
+
+/** The revision that each change starts from, by plan and number: what the network in its middle is held against. */
+const bases = new Map<string, number>();
+
+const baseKey = (planId: string, stage: Stage) => `${planId} ${stage.change}`;
+
+/** What a page shows of a plan: the revision that its address pins, else the newest; null where too little is known. */
+export function shownOf(known: Known, revision: number | null): Known | null {
+  const stage = revision === null ? null : stageOf(revision);
+  if (!stage) return { ...known, revision: revision ?? known.newest };
+  const base = bases.get(baseKey(known.planId, stage));
+  return base === undefined ? null : { ...known, revision: revision as number, approved: base };
 }
 
 /** How often an open page looks whether somebody else has changed the plan. */
@@ -33,6 +52,11 @@ async function fetchHead(planId: string): Promise<Known> {
   const response = await fetch(`/plans/${planId}/head`);
   if (!response.ok) throw new Error(`the server does not tell where the plan stands (${response.status})`);
   return response.json();
+}
+
+/** Learns at once where a plan stands, after something was done that moves it; where no answer comes, the next look tells. */
+export async function learnHead(planId: string): Promise<void> {
+  await fetchHead(planId).then(keepKnown, () => undefined);
 }
 
 /**
@@ -50,6 +74,11 @@ export function useKnown(page: Known) {
     refetchOnWindowFocus: "always",
   });
   useEffect(() => {
+    const stage = stageOf(page.revision);
+    if (stage) {
+      bases.set(baseKey(page.planId, stage), page.approved);
+      return;
+    }
     const held = plans.get(page.planId);
     if (!held || held.newest <= page.newest) keepKnown(page);
   }, [page]);
@@ -63,5 +92,6 @@ export function useKnown(page: Known) {
 }
 
 function sameHead(a: Known, b: Known): boolean {
-  return a.newest === b.newest && a.approved === b.approved && a.undo === b.undo && a.redo === b.redo;
+  const keys = ["newest", "approved", "visitor", "undo", "redo"] as const;
+  return keys.every((key) => a[key] === b[key]);
 }

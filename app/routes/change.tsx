@@ -1,5 +1,6 @@
 import { useEffect } from "react";
 import { data, redirect, useRevalidator } from "react-router";
+import type { Runbook } from "../../core/steps/index.ts";
 import {
   approveChange,
   closeChange,
@@ -9,12 +10,15 @@ import {
   withdrawChange,
 } from "../../server/changes/changes.ts";
 import { templatesOf } from "../../server/changes/templates.ts";
+import { askReadings } from "../../server/live/runs.ts";
+import { targetsOf } from "../../server/live/targets.ts";
 import { visitorOf } from "../../server/session.ts";
 import { badRequest, formBody, textOf } from "../engine/bodies.server.ts";
 import { itemsOf, loadChange, stepItems, wordsIn } from "../engine/changes.server.ts";
 import { seenOf } from "../engine/seen.server.ts";
 import { ownWords } from "../engine/words.server.ts";
 import { ChangeView } from "../features/changes/change-view.tsx";
+import { learnHead } from "../plan/known.ts";
 import { titleOf } from "../plan/title.ts";
 import type { Route } from "./+types/change";
 
@@ -61,7 +65,9 @@ async function act(
       const item = textOf(form, "item");
       if (!itemsOf(change.runbook).includes(item))
         return { ok: false, error: "the runbook has no such item" };
-      return tickChange(plan, number, item, textOf(form, "do") === "tick", visitor);
+      const done = await tickChange(plan, number, item, textOf(form, "do") === "tick", visitor);
+      if (done.ok) await readAfter(plan, change.runbook.visits, item, visitor.name);
+      return done;
     }
     case "done":
     case "turned back": {
@@ -72,6 +78,29 @@ async function act(
     default:
       badRequest("This does not say what is to be done.");
   }
+}
+
+/** Approving moves what counts as approved: the browser learns of it before its pages are answered anew. */
+export async function clientAction({ serverAction, params }: Route.ClientActionArgs) {
+  try {
+    return await serverAction();
+  } finally {
+    await learnHead(params.plan);
+  }
+}
+
+/** Once a step is done, or taken back, its device is read where it can be: checks say what they saw by themselves. */
+async function readAfter(plan: string, visits: Runbook["visits"], item: string, by: string): Promise<void> {
+  const [, visit] = /^v(\d+)\.s/.exec(item) ?? [];
+  const device = visit ? visits[Number(visit) - 1]?.device : null;
+  if (!device) return;
+  const targets = (await targetsOf(plan)).filter((target) => target.device === device);
+  if (targets.length > 0)
+    await askReadings(
+      plan,
+      targets.map(({ id }) => id),
+      by,
+    );
 }
 
 export function meta({ matches, loaderData }: Route.MetaArgs) {

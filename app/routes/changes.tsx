@@ -12,6 +12,7 @@ import { badRequest, formBody, revisionIn, textOf } from "../engine/bodies.serve
 import { proveDraft, wordsIn } from "../engine/changes.server.ts";
 import { bringBack } from "../engine/revisions.server.ts";
 import { ChangesView } from "../features/changes/changes-view.tsx";
+import { learnHead } from "../plan/known.ts";
 import { titleOf } from "../plan/title.ts";
 import type { Route } from "./+types/changes";
 
@@ -60,6 +61,15 @@ export async function action({ request, params: { plan } }: Route.ActionArgs) {
     }
     default:
       badRequest("This does not say what is to be done.");
+  }
+}
+
+/** Approving moves what counts as approved: the browser learns of it before its pages are answered anew. */
+export async function clientAction({ serverAction, params }: Route.ClientActionArgs) {
+  try {
+    return await serverAction();
+  } finally {
+    await learnHead(params.plan);
   }
 }
 

@@ -2,6 +2,7 @@ import { redirect } from "react-router";
 import { isWellFormed } from "../../core/plan/index.ts";
 import { renameVisitor } from "../../server/session.ts";
 import { badRequest, formBody, pathHere, textOf } from "../engine/bodies.server.ts";
+import { forgetKnown } from "../plan/known.ts";
 import type { Route } from "./+types/name";
 
 export async function action({ request }: Route.ActionArgs) {
@@ -11,6 +12,15 @@ export async function action({ request }: Route.ActionArgs) {
   return redirect(pathHere(textOf(form, "back"), request.url), {
     headers: { "Set-Cookie": await renameVisitor(request, name) },
   });
+}
+
+/** Pages tell the new name at once. */
+export async function clientAction({ serverAction }: Route.ClientActionArgs) {
+  try {
+    return await serverAction();
+  } finally {
+    forgetKnown();
+  }
 }
 
 /** There is nothing to see at this address. */

@@ -39,14 +39,15 @@ export function Draft({ fourEyes, history }: DraftProps) {
       {(pending || error !== "") && <Waiting text="Comparing the two …" error={error} retry={retry} />}
       {answer && answer.changes.length > 0 && (
         <>
+          {newest && <OrderOfDraft changes={answer.changes} fourEyes={fourEyes} history={history} />}
+          <h3 className="mt-3 mb-1 font-semibold text-[16px]">What is written</h3>
           <ChangesByDevice changes={answer.changes} />
           {answer.effect && (
             <div className="mt-3">
-              <h3 className="font-semibold">What follows from it</h3>
+              <h3 className="font-semibold text-[16px]">What follows from it</h3>
               <ImpactView effect={{ ...answer.effect, routes: [] }} findings={answer} />
             </div>
           )}
-          {newest && <OrderOfDraft changes={answer.changes} fourEyes={fourEyes} history={history} />}
         </>
       )}
     </section>
@@ -62,8 +63,8 @@ function OrderOfDraft({ changes, fourEyes, history }: DraftProps & { changes: re
   const steps = answer?.visits.reduce((sum, { steps: own }) => sum + own.length, 0) ?? 0;
   const why = history.find(({ number }) => number === page.revision)?.why ?? "";
   return (
-    <div className="mt-3">
-      <h3 className="font-semibold">In what order it goes out</h3>
+    <div className="mt-2">
+      <h3 className="font-semibold text-[16px]">In what order it goes out</h3>
       {(pending || error !== "") && (
         <Waiting text="Trying the orders of its steps …" error={error} retry={retry} />
       )}

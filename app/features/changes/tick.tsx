@@ -1,3 +1,4 @@
+import { useEffect, useState } from "react";
 import { useFetcher } from "react-router";
 import { ClockTime } from "../../ui/clock-time.tsx";
 import type { ChangeShown } from "./shown.ts";
@@ -13,11 +14,17 @@ interface TickProps {
 export function Tick({ item, change, label, back }: TickProps) {
   const fetcher = useFetcher<{ error: string | null }>();
   const kept = change.ticks.find((tick) => tick.item === item);
-  const asked = fetcher.formData?.get("do");
-  const ticked = asked ? asked === "tick" : kept !== undefined;
+  // What was clicked stands at once, until the server has said.
+  const [wished, setWished] = useState<boolean | null>(null);
+  useEffect(() => {
+    if (fetcher.state === "idle") setWished(null);
+  }, [fetcher.state]);
+  const ticked = wished ?? kept !== undefined;
   const error = fetcher.state === "idle" ? fetcher.data?.error : null;
-  const send = () =>
-    fetcher.submit({ do: ticked ? "untick" : "tick", item, stay: "yes" }, { method: "post" });
+  const send = () => {
+    setWished(!ticked);
+    void fetcher.submit({ do: ticked ? "untick" : "tick", item, stay: "yes" }, { method: "post" });
+  };
   return (
     <div>
       <label className="flex items-start gap-2">

@@ -1,6 +1,6 @@
 import type { TextedRunbook, TextedVisit } from "../../../exchange/texts/index.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
-import { elementLabel } from "../../plan/told-parts.ts";
+import { elementLabel, plainText } from "../../plan/told-parts.ts";
 import { CheckList } from "./check-list.tsx";
 import type { ChangeShown } from "./shown.ts";
 import { stepItem } from "./standing.ts";
@@ -57,7 +57,8 @@ export function VisitCard({ visit, index, change, live, own, form, back, here }:
               change={change}
               label={
                 <span>
-                  <span className="text-ink-2">{n + 1}.</span> {(back ? step.undoTexts : step.texts).sentence}
+                  <span className="text-ink-2">{n + 1}.</span>{" "}
+                  {plainText((back ? step.undoTexts : step.texts).sentence, labels)}
                 </span>
               }
               back={back}

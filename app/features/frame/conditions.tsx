@@ -8,13 +8,13 @@ import { StageBar } from "./stage-bar.tsx";
 
 /** Under what the page shows the network: the moment of a change, and what is down, as plates that a click removes. */
 export function Conditions() {
-  const { page } = usePlan();
+  const { page, frame } = usePlan();
   const stage = stageOf(page.revision);
   if (!stage) return <Down />;
   return (
-    <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
+    <div className="flex min-w-0 flex-wrap items-center gap-x-4 gap-y-2">
       <StageBar stage={stage} />
-      <Down />
+      {frame.conditions.plates.length + frame.conditions.unknown.length > 0 && <Down />}
     </div>
   );
 }

@@ -6,7 +6,6 @@ import { plainText } from "../../plan/told-parts.ts";
 import { withParam } from "../../search/links.ts";
 
 interface StageTold {
-  title: string;
   visits: { steps: { texts: { sentence: string } }[] }[];
 }
 
@@ -19,18 +18,17 @@ export function StageBar({ stage: { change, steps } }: { stage: Stage }) {
     queryFn: async (): Promise<StageTold> => {
       const response = await fetch(`/plans/${planId}/changes/${change}/out?as=json`);
       if (!response.ok) throw new Error(`the change could not be fetched (${response.status})`);
-      const { title, runbook } = await response.json();
-      return { title, visits: runbook.visits };
+      const { runbook } = await response.json();
+      return { visits: runbook.visits };
     },
   });
   const all = data?.visits.flatMap((visit) => visit.steps) ?? [];
   const at = (n: number) => `${pathname}${withParam(params, "after", `${change}.${n}`)}`;
   const sentence = all[steps - 1]?.texts.sentence;
   return (
-    <section aria-label="Moment of the change" className="flex flex-wrap items-center gap-x-3 gap-y-1">
-      <Link className="name-link font-medium" to={`/plans/${planId}/changes/${change}`}>
+    <section aria-label="Moment of the change" className="flex min-w-0 items-center gap-x-3">
+      <Link className="name-link whitespace-nowrap font-medium" to={`/plans/${planId}/changes/${change}`}>
         Change {change}
-        {data && `, ${data.title}`}
       </Link>
       <div className="flex items-center gap-1">
         {steps > 0 ? (
@@ -48,15 +46,18 @@ export function StageBar({ stage: { change, steps } }: { stage: Stage }) {
           <span className="button opacity-50">Next</span>
         )}
       </div>
-      <p role="status" data-testid="stage">
+      <p role="status" data-testid="stage" className="min-w-0 max-w-[340px] truncate">
         <strong>
           {steps === 0 ? "before step 1" : `after step ${steps}`}
           {all.length > 0 && ` of ${all.length}`}
         </strong>
         {sentence && <span className="text-ink-2"> {plainText(sentence, labels)}</span>}
       </p>
-      <Link className="name-link text-ink-2" to={`${pathname}${withParam(params, "after", null)}`}>
-        Leave the change
+      <Link
+        className="name-link whitespace-nowrap text-ink-2"
+        to={`${pathname}${withParam(params, "after", null)}`}
+      >
+        Leave
       </Link>
     </section>
   );

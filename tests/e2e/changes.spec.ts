@@ -1,0 +1,258 @@
+import { readFileSync } from "node:fs";
+import AxeBuilder from "@axe-core/playwright";
+import { type Browser, expect, type Page, test } from "@playwright/test";
+import { freshPlan, ready } from "./plan.ts";
+
+const edit = JSON.parse(readFileSync(new URL("../../demo/marrow-bay.change.json", import.meta.url), "utf8"));
+
+/** A copy of the ferry company's plan with its change drafted; its address. */
+async function drafted(page: Page): Promise<string> {
+  const plan = await freshPlan(page);
+  const origin = new URL(test.info().project.use.baseURL as string).origin;
+  const saved = await page.request.post(`${plan}/edit.data`, {
+    data: { do: "edit", base: 1, edit },
+    headers: { Origin: origin },
+  });
+  expect(saved.ok()).toBe(true);
+  return plan;
+}
+
+/** Another person: a browser of their own. */
+async function person(browser: Browser, name: string): Promise<Page> {
+  const { baseURL, viewport } = test.info().project.use;
+  const page = await (await browser.newContext({ baseURL, viewport })).newPage();
+  await page.goto("/plans/1/map");
+  await ready(page);
+  await page.getByRole("button", { name: /^Engineer / }).click();
+  await page.getByLabel("The name that your edits are kept under").fill(name);
+  await page.getByRole("button", { name: "Save" }).click();
+  await expect(page.getByRole("button", { name, exact: true })).toBeVisible();
+  return page;
+}
+
+async function propose(page: Page, plan: string, words: Record<string, string>) {
+  await page.goto(`${plan}/changes`);
+  await ready(page);
+  await page.getByRole("button", { name: "Make a change of it" }).click();
+  const form = page.getByRole("form", { name: "Propose the change" });
+  for (const [label, value] of Object.entries(words))
+    await form.getByLabel(label, { exact: true }).fill(value);
+  await form.getByRole("button", { name: "Propose the change" }).click();
+  await page.waitForURL(/\/changes\/\d+$/);
+  await ready(page);
+}
+
+const state = (page: Page) => page.getByTestId("change-state");
+const standing = (page: Page) => page.getByTestId("standing");
+const step = (page: Page, text: RegExp) => page.getByRole("checkbox", { name: text });
+
+test("a change: drafted, its order seen, approved by somebody else, followed by two, stopped in the middle, gone back from, carried out", async ({
+  page,
+  browser,
+}) => {
+  test.setTimeout(240_000);
+  const plan = await drafted(page);
+  const [ann, bob] = [await person(browser, "Ann"), await person(browser, "Bob")];
+
+  // Ann sees what is drafted and in what order it is safe.
+  await ann.goto(`${plan}/changes`);
+  await ready(ann);
+  const draft = ann.getByRole("region", { name: "Draft" });
+  await expect(draft.getByText(/15 steps in 5 visits/)).toContainText("safe");
+  await expect(draft.getByRole("region", { name: "Office core 1" }).getByText("removed")).toHaveCount(6);
+  await ann.getByRole("button", { name: "Ask for four eyes" }).click();
+  await expect(ann.getByText("a change is approved by somebody who made no part of it")).toBeVisible();
+  await propose(ann, plan, { Title: "One summary", Reference: "MB-2041", "Window from": "2027-03-05 22:00" });
+  const change = new URL(ann.url()).pathname;
+
+  // It is not hers to approve, and nobody carries it out before it is approved.
+  await expect(step(ann, /172\.20\.80\.0\/24 via 172\.20\.0\.2/)).toBeDisabled();
+  await ann.getByRole("button", { name: "Approve this change" }).click();
+  await expect(ann.getByRole("alert")).toContainText("four eyes");
+
+  await bob.goto(change);
+  await ready(bob);
+  await bob.getByRole("button", { name: "Approve this change" }).click();
+  await expect(state(bob)).toHaveText("approved");
+  // Ann's page follows by itself.
+  await expect(state(ann)).toHaveText("approved");
+
+  // Both tick; each sees what the other did, and by whom.
+  await step(bob, /172\.20\.80\.0\/24 via 172\.20\.0\.2/).check();
+  await expect(step(ann, /172\.20\.80\.0\/24 via 172\.20\.0\.2/)).toBeChecked();
+  await expect(ann.getByRole("listitem", { name: "Visit 1" })).toContainText("Bob, ");
+  await step(ann, /172\.20\.96\.0\/21 via 172\.20\.255\.26/).check();
+  await expect(standing(bob)).toContainText("2 of 15 steps are done");
+
+  // Stopped in the middle: the network as it stands is a condition on every screen.
+  await ann.getByRole("link", { name: "The network after step 2" }).click();
+  await expect(ann.getByTestId("stage")).toContainText("after step 2 of 15");
+  await ann.goto(`${plan}/devices/office-core-1?after=1.2`);
+  await ready(ann);
+  await expect(ann.locator('[data-destination="172.20.96.0/21"]')).toBeVisible();
+  await expect(ann.locator('[data-destination="172.20.97.0/24"]')).toBeVisible();
+  await ann.getByRole("link", { name: "Next" }).click();
+  await expect(ann.getByTestId("stage")).toContainText("after step 3 of 15");
+  await expect(ann.locator('[data-destination="172.20.48.0/24"]')).toContainText("172.20.0.3");
+  await ann.getByRole("button", { name: "Remove 172.20.97.0/24 via 172.20.255.26" }).click();
+  await expect(
+    ann.getByText(/this page shows change 1 after step 3, and edits go to the newest/).first(),
+  ).toBeVisible();
+  await ann.goto(`${plan}/outages?after=1.2&down=link:yard-line`);
+  await expect(ann.getByTestId("stage")).toContainText("after step 2");
+  await expect(ann.getByRole("link", { name: /^Restore / }).first()).toBeVisible();
+
+  // Out of order is told; then all of it is taken back.
+  await bob.reload();
+  await ready(bob);
+  await step(bob, /Remove the route 172\.20\.101\.0\/24/).check();
+  await expect(standing(bob)).toContainText("in an order that was not proven");
+  await bob.getByRole("button", { name: "Go back" }).click();
+  await expect(bob.getByRole("listitem", { name: /^Visit/ }).first()).toHaveAccessibleName("Visit 5");
+  await step(bob, /Add the route 172\.20\.101\.0\/24/).uncheck();
+  await step(bob, /Remove the route 172\.20\.96\.0\/21 via/).uncheck();
+  await step(bob, /Remove the route 172\.20\.80\.0\/24 via 172\.20\.0\.2/).uncheck();
+  await expect(standing(bob)).toContainText("Nothing is done yet");
+  await bob.getByRole("button", { name: "Close as turned back" }).click();
+  await expect(state(bob)).toHaveText("turned back");
+  await expect(bob.getByRole("region", { name: "Record" })).toContainText("Bob closed it as turned back");
+
+  // The draft is open again; another change of it is carried out to its end.
+  await propose(ann, plan, { Title: "One summary, second night" });
+  const second = new URL(ann.url()).pathname;
+  await bob.goto(second);
+  await ready(bob);
+  await bob.getByRole("button", { name: "Approve this change" }).click();
+  await expect(state(bob)).toHaveText("approved");
+  const steps = bob.getByRole("checkbox", { name: /^\d+\. / });
+  await expect(steps).toHaveCount(15);
+  for (let n = 0; n < 15; n++) await steps.nth(n).check();
+  await expect(standing(bob)).toContainText("All 15 steps are done");
+  await bob.getByRole("button", { name: "Close as carried out" }).click();
+  await expect(state(bob)).toHaveText("carried out");
+  await bob.goto(`${plan}/changes`);
+  await expect(bob.getByRole("heading", { name: "Nothing is drafted" })).toBeVisible();
+  const table = bob.getByRole("region", { name: "Changes to carry out" });
+  await expect(table.getByRole("row").nth(1)).toContainText("carried out");
+  await expect(table.getByRole("row").nth(2)).toContainText("turned back");
+  for (const one of [ann, bob]) await one.context().close();
+});
+
+test("a runbook on paper, as Markdown and JSON; its texts for devices; nothing serious for axe", async ({
+  page,
+}) => {
+  const plan = await drafted(page);
+  await propose(page, plan, { Title: "<img src=x onerror=alert(1)>", Notes: "one\ntwo" });
+  await expect(page.getByRole("heading", { level: 1 })).toHaveText("<img src=x onerror=alert(1)>");
+  const out = async (as: string) => page.request.get(`${new URL(page.url()).pathname}/out?as=${as}`);
+  const pdf = await out("pdf");
+  expect([pdf.headers()["content-type"], (await pdf.body()).subarray(0, 5).toString()]).toEqual([
+    "application/pdf",
+    "%PDF-",
+  ]);
+  const html = await (await out("html")).text();
+  expect(html).toContain("&lt;img src=x");
+  expect(html).not.toContain("<img");
+  expect((await (await out("json")).json()).runbook.visits).toHaveLength(5);
+  expect(await (await out("md")).text()).toContain("## Visit 1: Office firewall");
+  expect((await out("exe")).status()).toBe(400);
+
+  const first = page.getByRole("listitem", { name: "Visit 1" });
+  await page.getByRole("radio", { name: "iproute2" }).click();
+  await expect(first).toContainText("route add 172.20.80.0/24 via 172.20.0.2 dev inside");
+  await page.getByRole("radio", { name: "RESTCONF, JSON" }).click();
+  await expect(first).toContainText("ietf-yang-patch:yang-patch");
+  await page.getByRole("radio", { name: "NETCONF, XML" }).click();
+  await expect(first).toContainText('nc:operation="create"');
+  await expect(page.getByText("This form has no words for a watch.").first()).toBeVisible();
+  for (const colorScheme of ["light", "dark"] as const) {
+    await page.emulateMedia({ colorScheme });
+    const { violations } = await new AxeBuilder({ page })
+      .withTags(["wcag2a", "wcag2aa", "wcag21a", "wcag21aa"])
+      .analyze();
+    expect(violations.map(({ id, nodes }) => `${id}: ${nodes[0].html.slice(0, 120)}`)).toEqual([]);
+  }
+});
+
+test("words of one's own for devices are tried on the real steps, say where they fail, and stand in the runbook", async ({
+  page,
+}) => {
+  const plan = await drafted(page);
+  await propose(page, plan, { Title: "One summary" });
+  const change = new URL(page.url()).pathname;
+  await page.getByRole("radio", { name: "Own words" }).click();
+  await expect(page.getByText("No words are kept for this device's profile.").first()).toBeVisible();
+  await page.goto(`${plan}/changes/words`);
+  await ready(page);
+  await page.getByRole("combobox", { name: "Profile" }).click();
+  await page.getByRole("option", { name: "classic-router" }).click();
+  const source = page.getByLabel("Template for classic-router");
+  await source.fill("first line\n{{ item.to | frobnicate }}");
+  await expect(page.getByRole("status").filter({ hasText: "Line 2" })).toContainText(
+    "undefined filter: frobnicate",
+  );
+  await expect(page.getByRole("button", { name: "Keep" })).toBeDisabled();
+  await source.fill("{% for i in (1..100000000) %}x{% endfor %}");
+  await expect(page.getByRole("region", { name: "Preview" })).toContainText(
+    "It fails here, in line 1: memory alloc limit",
+  );
+  await source.fill(
+    "{% if kind == 'route' %}road {{ action }} {{ item.to }}{% else %}{{ sentence }}{% endif %}",
+  );
+  await expect(page.getByRole("region", { name: "Preview" })).toContainText("road add 172.20.96.0/21");
+  await page.getByRole("button", { name: "Keep" }).click();
+  await expect(page.getByText("Kept.")).toBeVisible();
+  await page.goto(change);
+  await ready(page);
+  await page.getByRole("radio", { name: "Own words" }).click();
+  await expect(page.getByRole("listitem", { name: "Visit 2" })).toContainText("road remove 172.20.96.0/24");
+});
+
+test("any two revisions are compared; an older one is brought back as a draft; what is made anew takes the place of a change", async ({
+  page,
+}) => {
+  const plan = await drafted(page);
+  await propose(page, plan, { Title: "One summary" });
+  await page.goto(`${plan}/changes`);
+  await ready(page);
+  await page.getByLabel("Compare revision").fill("1");
+  await page.getByLabel("with", { exact: true }).fill("2");
+  await page.getByRole("button", { name: "Compare" }).click();
+  const comparison = page.getByRole("region", { name: "Comparison" });
+  await expect(comparison.locator('[data-flow="cameras"]')).toContainText("works");
+  await expect(comparison).toContainText("now also breaks with watch longhaven of Office core 1");
+  await page.goto(`${plan}/changes?from=1&to=99`);
+  await expect(page.getByRole("alert")).toContainText("The plan has revisions 1 to 2");
+
+  await page.goto(`${plan}/changes`);
+  await ready(page);
+  await page.getByRole("button", { name: "Bring revision 1 back" }).click();
+  await page.getByRole("button", { name: "Bring it back as a draft" }).click();
+  await expect(page.getByText("Revision 3", { exact: true }).first()).toBeVisible();
+  await expect(page.getByRole("region", { name: "History" })).toContainText("Bring revision 1 back");
+  await expect(page.getByRole("heading", { name: "Nothing is drafted" })).toBeVisible();
+
+  // The change of before still says what it said, and that the plan has moved on.
+  await page.goto(`${plan}/changes/1`);
+  await ready(page);
+  await expect(page.getByText("The plan has moved on to revision 3 since.")).toBeVisible();
+  await page.getByRole("button", { name: "Undo" }).click();
+  await expect(page.getByText("Revision 4", { exact: true }).first()).toBeVisible();
+  await page.getByRole("button", { name: /^Make it anew with revision 4/ }).click();
+  await page.getByRole("button", { name: "Propose it anew" }).click();
+  await page.waitForURL(/\/changes\/2$/);
+  await page.goto(`${plan}/changes/1`);
+  await expect(state(page)).toHaveText("withdrawn");
+  await page.goto(`${plan}/changes/2`);
+  await page.getByRole("button", { name: "Withdraw" }).click();
+  await page.getByRole("button", { name: "Withdraw it" }).click();
+  await expect(state(page)).toHaveText("withdrawn");
+});
+
+test("what is not there is said so: changes, stages, events", async ({ page }) => {
+  const plan = await freshPlan(page, "three-routers");
+  for (const path of ["changes/1", "changes/x", "changes/1/out?as=json", "map?after=1.2", "changes/1/events"])
+    expect((await page.request.get(`${plan}/${path}`)).status(), path).toBe(404);
+  await page.goto(`${plan}/changes/1`);
+  await expect(page.getByText(/no change 1/)).toBeVisible();
+});
