@@ -45,6 +45,9 @@ const screens = {
   Report: "/plans/1/report?flow=tickets",
   Findings: "/plans/1/findings",
   Changes: "/plans/1/changes",
+  "Changes, a draft": "/plans/3/changes",
+  "Changes, two revisions": "/plans/3/changes?from=1&to=2",
+  "Words for devices": "/plans/3/changes/words",
   Search: "/search?q=172.20.33.7",
 };
 

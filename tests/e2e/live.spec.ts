@@ -1,11 +1,12 @@
 import { execFileSync } from "node:child_process";
+import { readFileSync } from "node:fs";
 import type { AddressInfo, Server } from "node:net";
 import { expect, type Page, test } from "@playwright/test";
 import { NetworkModel } from "../../core/scenario/index.ts";
 import { datastoreOf } from "../../stand-ins/datastore.ts";
 import { netconfServer } from "../../stand-ins/netconf.ts";
 import { restconfServer } from "../../stand-ins/restconf.ts";
-import { demoPlan } from "../support/plans.ts";
+import { demoChanged, demoPlan } from "../support/plans.ts";
 import { freshPlan, ready } from "./plan.ts";
 
 const PASSWORD = "swordfish-that-nobody-sees";
@@ -99,6 +100,42 @@ test("devices are read by the server; what was changed on one shows as drift, is
   } finally {
     restconf.close();
     netconf.close();
+  }
+});
+
+test("the checks of a change that is carried out say what its devices were read to say", async ({ page }) => {
+  let now = demo;
+  const restconf = await restconfServer(() => datastoreOf(now, "office-fw"), login);
+  try {
+    const plan = await freshPlan(page);
+    const text = readFileSync(new URL("../../demo/marrow-bay.change.json", import.meta.url), "utf8");
+    const headers = { Origin: new URL(test.info().project.use.baseURL as string).origin };
+    await page.request.post(`${plan}/edit.data`, {
+      data: { do: "edit", base: 1, edit: JSON.parse(text) },
+      headers,
+    });
+    await page.goto(`${plan}/exchange/devices`);
+    await ready(page);
+    await keepCredential(page, "web", "restconf");
+    await addDevice(page, "office-fw", await listening(restconf), /^web/);
+    await page.goto(`${plan}/changes`);
+    await ready(page);
+    await page.getByRole("button", { name: "Make a change of it" }).click();
+    await page.getByRole("button", { name: "Propose the change" }).click();
+    await page.waitForURL(/\/changes\/1$/);
+    await ready(page);
+    await page.getByRole("button", { name: "Approve this change" }).click();
+    const visit = page.getByRole("listitem", { name: "Visit 1" });
+    await visit.getByRole("button", { name: "Read it now" }).first().click();
+    await expect(visit.getByText("✓ read so")).toHaveCount(1);
+    await expect(visit.getByText("✗ read not in use")).toBeVisible();
+    // The route is written on the device; ticking the step has it read again.
+    now = NetworkModel.compile(demoChanged());
+    await visit.getByRole("checkbox", { name: /^1\. / }).check();
+    await expect(visit.getByText("✗ read via 172.20.0.2")).toBeVisible();
+    await expect(visit.getByText("✓ read so")).toHaveCount(1);
+  } finally {
+    restconf.close();
   }
 });
 
