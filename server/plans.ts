@@ -39,7 +39,7 @@ export interface ListedPlan extends PlanHead {
 
 /** Ids come from addresses that people type; anything but a number names nothing. */
 export function isPlanId(id: string): boolean {
-  return /^\d{1,18}$/.test(id);
+  return /^[1-9]\d{0,17}$/.test(id);
 }
 
 export async function listPlans(): Promise<ListedPlan[]> {
@@ -79,8 +79,31 @@ export async function createPlan(plan: Plan, author: Author, why: string): Promi
   });
 }
 
-export async function deletePlan(id: string): Promise<void> {
-  if (isPlanId(id)) await database().query(sql.deletePlan, [id]);
+/** Days for which a plan that was deleted can be brought back. */
+export const DELETED_DAYS = 30;
+
+export interface DeletedPlan {
+  readonly id: string;
+  readonly name: string;
+  readonly deletedAt: Date;
+  readonly deletedBy: string;
+}
+
+/** Hides a plan; for some time it can be brought back. */
+export async function deletePlan(id: string, by: string): Promise<void> {
+  if (!isPlanId(id)) return;
+  await database().query(sql.forgetPlans, [DELETED_DAYS]);
+  await database().query(sql.hidePlan, [id, by]);
+}
+
+export async function listDeletedPlans(): Promise<DeletedPlan[]> {
+  return (await database().query<DeletedPlan & pg.QueryResultRow>(sql.deletedPlans)).rows;
+}
+
+/** Brings a deleted plan back; false where there is none. */
+export async function restorePlan(id: string): Promise<boolean> {
+  if (!isPlanId(id)) return false;
+  return ((await database().query(sql.restorePlan, [id])).rowCount ?? 0) > 0;
 }
 
 interface NewRevision {

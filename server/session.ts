@@ -1,5 +1,6 @@
 import { randomBytes, randomUUID } from "node:crypto";
 import { createCookieSessionStorage } from "react-router";
+import { actorOf } from "./access/actor.ts";
 import type { Author } from "./plans.ts";
 import { keepSetting } from "./settings.ts";
 
@@ -32,8 +33,16 @@ export interface Visitor extends Author {
   readonly setCookie: string | null;
 }
 
-/** Who asks. A browser without a session is given one, and a name that its user can change. */
+/** Who a program without an account is: a person of its own. */
+const PROGRAM = "00000000-0000-0000-0000-000000000001";
+
+/**
+ * Who asks: the account, where there are accounts. Alone on one machine a browser without a session is given one, and a
+ * name that its user can change.
+ */
 export async function visitorOf(request: Request): Promise<Visitor> {
+  const actor = actorOf(request);
+  if (actor) return { session: actor.account ?? PROGRAM, name: actor.name, setCookie: null };
   const store = await sessions();
   const session = await store.getSession(request.headers.get("Cookie"));
   const id = session.get("id");

@@ -1,14 +1,14 @@
 /** Every statement that the server runs, by name. Parameters are told in the order $1, $2 …. */
 export const sql = {
   /** plan id */
-  lockPlan: "select revision from plan where id = $1 for update",
+  lockPlan: "select revision from plan where id = $1 and deleted_at is null for update",
   /** engine: every plan, with its sheet where that is worked out */
   listPlans: `
     select p.id::text, p.name, p.revision, p.changed_at as "changedAt", r.author,
            left(r.document->>'description', 1000) as description, w.value as sheet
     from plan p join revision r on r.plan = p.id and r.number = p.revision
       left join worked_out w on w.plan = p.id and w.revision = p.revision and w.engine = $1 and w.what = 'sheet'
-    order by p.id`,
+    where p.deleted_at is null order by p.id`,
   /** plan id, revision number, engine, what */
   workedOut: "select value from worked_out where plan = $1 and revision = $2 and engine = $3 and what = $4",
   /** plan id, revision number, engine, what, value: kept for the latest revisions only */
@@ -16,7 +16,7 @@ export const sql = {
     with outdated as (delete from worked_out where plan = $1 and (revision < $2 - 20 or engine <> $3))
     insert into worked_out (plan, revision, engine, what, value) values ($1, $2, $3, $4, $5) on conflict do nothing`,
   /** plan id */
-  headOf: "select id::text, name, revision, approved from plan where id = $1",
+  headOf: "select id::text, name, revision, approved from plan where id = $1 and deleted_at is null",
   /** plan id, revision number */
   revisionOf: "select document from revision where plan = $1 and number = $2",
   /** plan id: bytes of its latest document as stored, compressed */
@@ -148,8 +148,16 @@ export const sql = {
     on conflict (name) do update set document = excluded.document, author = excluded.author, kept_at = now()`,
   /** layout */
   forgetLayout: "delete from layout where id = $1::bigint",
+  /** plan id, by whom: hidden from then on */
+  hidePlan: "update plan set deleted_at = now(), deleted_by = $2 where id = $1 and deleted_at is null",
   /** plan id */
-  deletePlan: "delete from plan where id = $1",
+  restorePlan:
+    "update plan set deleted_at = null, deleted_by = null where id = $1 and deleted_at is not null",
+  /** days for which plans can be brought back */
+  forgetPlans: "delete from plan where deleted_at < now() - $1 * interval '1 day'",
+  deletedPlans: `
+    select id::text, name, deleted_at as "deletedAt", deleted_by as "deletedBy" from plan
+    where deleted_at is not null order by deleted_at desc`,
   /** plan id, how many, before number */
   history: `
     select number, kind, target, author, why, made_at as "madeAt", edit
@@ -176,13 +184,13 @@ export const sql = {
   insertRoutes: `
     insert into route_index (plan, device, vrf, policy_table, destination, next_hop, out, kind)
     select $1, * from unnest($2::text[], $3::text[], $4::text[], $5::cidr[], $6::inet[], $7::text[], $8::text[])`,
-  /** an address or prefix, how many: routes whose destination holds it or lies within it, or whose next hop lies within it */
+  /** an address or prefix, how many, plans or null for all: routes whose destination holds it or lies within it, or whose next hop lies within it */
   searchRoutes: `
     select i.plan::text, p.name, i.device, i.vrf, i.policy_table as "policyTable", i.destination::text,
            host(i.next_hop) as "nextHop", i.out, i.kind,
            case when i.destination >>= $1::inet then 'holds' when i.destination << $1::inet then 'within' else 'next-hop' end as relation
-    from route_index i join plan p on p.id = i.plan
-    where i.destination && $1::inet or i.next_hop <<= $1::inet
+    from route_index i join plan p on p.id = i.plan and p.deleted_at is null
+    where (i.destination && $1::inet or i.next_hop <<= $1::inet) and ($3::bigint[] is null or i.plan = any($3::bigint[]))
     order by
       -- Defaults hold everything: they come last, so that they push nothing out that says more.
       case when i.destination >>= $1::inet and masklen(i.destination) > 0 then 0

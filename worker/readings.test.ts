@@ -85,7 +85,7 @@ describe.skipIf(!process.env.DATABASE_URL)("readings by the worker", () => {
     stopping.abort();
     await reading;
     for (const server of servers) server.close();
-    await deletePlan(plan);
+    await deletePlan(plan, "test");
     await queue.close();
     await closeQueue();
     await database().end();

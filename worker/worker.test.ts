@@ -100,7 +100,7 @@ describe.skipIf(!process.env.DATABASE_URL)("sweeps by workers", () => {
     for (const worker of workers.splice(0)) await end(worker, "SIGKILL");
   });
   afterAll(async () => {
-    for (const id of plans) await deletePlan(id);
+    for (const id of plans) await deletePlan(id, "test");
     await closeQueue();
     await database().end();
   });

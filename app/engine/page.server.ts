@@ -1,6 +1,7 @@
 import { data } from "react-router";
 import { revisionText, stageOf } from "../../core/plan/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
+import { actorOf, roleOf } from "../../server/access/actor.ts";
 import { changeOf } from "../../server/changes/changes.ts";
 import { headOf, undoState } from "../../server/plans.ts";
 import { visitorOf } from "../../server/session.ts";
@@ -89,6 +90,8 @@ export async function loadFrame(request: Request, planId: string) {
     newest: head.revision,
     approved: base,
     visitor: visitor.name,
+    role: roleOf(actorOf(request), planId),
+    shared: actorOf(request) !== null,
     undo,
     redo,
   };

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { useRevalidator } from "react-router";
 import { type Stage, stageOf } from "../../core/plan/index.ts";
+import type { Role } from "../../server/access/roles.ts";
 
 /** What the browser knows of a plan's head: enough to answer pages without asking the server. */
 export interface Known {
@@ -12,6 +13,10 @@ export interface Known {
   /** The revision that counts as approved; what differs from it is the draft. In the middle of a change, where that starts from. */
   approved: number;
   visitor: string;
+  /** What whoever asks may do in this plan; "administers" where nobody has to say who they are. */
+  role: Role;
+  /** Whether people sign in here. */
+  shared: boolean;
   undo: string | null;
   redo: string | null;
 }
@@ -28,8 +33,7 @@ export function forgetKnown() {
 }
 
 export function keepKnown(known: Known) {
-  const { planId, newest, approved, visitor, undo, redo } = known;
-  plans.set(planId, { planId, revision: newest, newest, approved, visitor, undo, redo });
+  plans.set(known.planId, { ...known, revision: known.newest });
 }
 
 /** The revision that each change starts from, by plan and number: what the network in its middle is held against. */
@@ -92,6 +96,6 @@ export function useKnown(page: Known) {
 }
 
 function sameHead(a: Known, b: Known): boolean {
-  const keys = ["newest", "approved", "visitor", "undo", "redo"] as const;
+  const keys = ["newest", "approved", "visitor", "role", "undo", "redo"] as const;
   return keys.every((key) => a[key] === b[key]);
 }

@@ -1,6 +1,7 @@
 import { useEffect } from "react";
 import { data, redirect, useRevalidator } from "react-router";
 import type { Runbook } from "../../core/steps/index.ts";
+import { may } from "../../server/access/actor.ts";
 import {
   approveChange,
   closeChange,
@@ -37,6 +38,8 @@ export async function action({ request, params: { plan, change: number } }: Rout
   const visitor = await visitorOf(request);
   const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
   const form = await formBody(request);
+  if (textOf(form, "do") === "approve" && !may(request, "approves", plan))
+    return data({ error: "it needs somebody who approves in this plan" }, { status: 403, headers });
   const done = await act(plan, number, form, visitor);
   if (!done.ok) return data({ error: done.error }, { status: 409, headers });
   return textOf(form, "stay") === "yes"

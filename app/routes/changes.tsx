@@ -1,4 +1,5 @@
 import { data, redirect } from "react-router";
+import { may } from "../../server/access/actor.ts";
 import {
   approveRevision,
   fourEyesOf,
@@ -38,12 +39,14 @@ export async function action({ request, params: { plan } }: Route.ActionArgs) {
   const here = () => redirect(`/plans/${plan}/changes`, { headers });
   switch (textOf(form, "do")) {
     case "approve": {
+      if (!may(request, "approves", plan)) return refuse("it needs somebody who approves in this plan", 403);
       const revision = revisionIn(textOf(form, "revision"));
       if (revision === null) badRequest("This does not say which revision is approved.");
       const done = await approveRevision(plan, revision, visitor);
       return done.ok ? here() : refuse(done.error);
     }
     case "four-eyes":
+      if (!may(request, "approves", plan)) return refuse("it needs somebody who approves in this plan", 403);
       await setFourEyes(plan, textOf(form, "on") === "yes");
       return here();
     case "bring-back": {

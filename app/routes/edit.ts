@@ -1,6 +1,7 @@
 import { data, isRouteErrorResponse } from "react-router";
 import { z } from "zod";
 import { applyEdit, editSchema, type Plan } from "../../core/plan/index.ts";
+import { actorOf, roleOf } from "../../server/access/actor.ts";
 import { headOf, redo, type SaveOutcome, saveEdit, undo, undoState } from "../../server/plans.ts";
 import { visitorOf } from "../../server/session.ts";
 import { tellWorkers } from "../engine/ask.client.ts";
@@ -48,6 +49,8 @@ export async function action({ request, params }: Route.ActionArgs) {
           newest: outcome.revision,
           approved: head.approved,
           visitor: visitor.name,
+          role: roleOf(actorOf(request), params.plan),
+          shared: actorOf(request) !== null,
           ...state,
         };
   return data(

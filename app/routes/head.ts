@@ -1,3 +1,4 @@
+import { actorOf, roleOf } from "../../server/access/actor.ts";
 import { headOf, undoState } from "../../server/plans.ts";
 import { visitorOf } from "../../server/session.ts";
 import { notFound } from "../engine/page.server.ts";
@@ -14,6 +15,8 @@ export async function loader({ request, params }: Route.LoaderArgs) {
     newest: head.revision,
     approved: head.approved,
     visitor: visitor.name,
+    role: roleOf(actorOf(request), params.plan),
+    shared: actorOf(request) !== null,
     ...undo,
   });
 }

@@ -1,5 +1,7 @@
 import { Form, Link } from "react-router";
 import { parseAddress, parsePrefix } from "../../core/address/index.ts";
+import { actorOf, may } from "../../server/access/actor.ts";
+import { listPlans } from "../../server/plans.ts";
 import { type RouteHit, searchRoutes } from "../../server/route-index.ts";
 import type { Route } from "./+types/search";
 
@@ -14,7 +16,11 @@ export async function loader({ request }: Route.LoaderArgs) {
       error: `"${q.slice(0, 60)}" is neither an address nor a prefix, such as 172.20.33.7 or 172.20.32.0/20.`,
     };
   }
-  return { q, ...(await searchRoutes(q)), error: null };
+  // Of plans that may not be read nothing is found.
+  const readable = actorOf(request)
+    ? (await listPlans()).flatMap(({ id }) => (may(request, "reads", id) ? [id] : []))
+    : null;
+  return { q, ...(await searchRoutes(q, readable)), error: null };
 }
 
 export function meta() {

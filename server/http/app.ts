@@ -1,15 +1,23 @@
 import { once } from "node:events";
 import { fileURLToPath } from "node:url";
 import compression from "compression";
-import express, { type ErrorRequestHandler, type Express, type RequestHandler, type Response } from "express";
+import express, {
+  type ErrorRequestHandler,
+  type Express,
+  type Request,
+  type RequestHandler,
+  type Response,
+} from "express";
+import { ACTOR_HEADER, type Actor, actorText, FROM_HEADER } from "../access/actor.ts";
 import { changeEvents } from "../changes/events.ts";
 import { EVENT_HEADERS, sweepEvents } from "../jobs/events.ts";
 import { errorText, log } from "../log.ts";
 import { DATABASE_AWAY, database, isAway } from "../pool.ts";
+import { access, recorded } from "./access.ts";
 import { bodyErrors, readBody } from "./body.ts";
 import { type Dispatch, MOST_MS } from "./dispatch.ts";
 import { guards } from "./guards.ts";
-import { numbered, securityHeaders } from "./headers.ts";
+import { numbered, overTls, securityHeaders } from "./headers.ts";
 import { Unanswered } from "./lanes.ts";
 import { metricsOf } from "./metrics.ts";
 import type { Options } from "./options.ts";
@@ -26,21 +34,25 @@ export function makeApp(options: Options, dispatch: Dispatch, ending: AbortSigna
   app.disable("x-powered-by");
   app.set("etag", false);
   const metrics = metricsOf(dispatch);
-  app.use(numbered, logged, metrics.observe, securityHeaders, ...guards(options));
+  // Whose word on where a request came from is taken.
+  app.set("trust proxy", options.behindProxy.length > 0 ? options.behindProxy : false);
+  app.use(numbered, logged, metrics.observe, securityHeaders, overTls, ...guards(options));
+  app.use(
+    "/assets",
+    compression(),
+    express.static(`${client}assets`, { immutable: true, maxAge: "1y", fallthrough: false }),
+  );
+  app.use(express.static(client, { maxAge: "1h", index: false }));
   app.get("/health", (_req, res) => void res.type("text").send("ok\n"));
   app.get("/ready", async (_req, res) => {
     await database().query("select 1");
     res.type("text").send("ok\n");
   });
+  app.use(access, recorded);
   app.get("/metrics", metrics.tell);
   app.get("/plans/:plan/sweeps/:sweep/events", tellSweep(ending));
   app.get("/plans/:plan/changes/:change/events", tellChange(ending));
   app.use(compression());
-  app.use(
-    "/assets",
-    express.static(`${client}assets`, { immutable: true, maxAge: "1y", fallthrough: false }),
-  );
-  app.use(express.static(client, { maxAge: "1h", index: false }));
   app.use((_req, res, next) => {
     if (!ending.aborted) return next();
     res.set("Connection", "close");
@@ -119,7 +131,7 @@ function answered({ host, port }: Options, dispatch: Dispatch): RequestHandler {
     const job = {
       url: new URL(req.originalUrl, `${req.protocol}://${name}`).href,
       method: req.method,
-      headers: headersOf(req.rawHeaders),
+      headers: [...headersOf(req.rawHeaders), ...told(req, res)],
       body: Buffer.isBuffer(req.body) ? req.body : null,
       nonce: String(res.locals.nonce),
       requestId: String(res.locals.requestId),
@@ -150,10 +162,22 @@ function headersOf(raw: readonly string[]): [string, string][] {
   const list: [string, string][] = [];
   for (let i = 0; i + 1 < raw.length; i += 2) {
     // Those of the connection are not the request's own.
-    if (!/^(connection|keep-alive|transfer-encoding|upgrade|expect|content-length)$/i.test(raw[i]))
+    // What this server tells its threads is told by nobody else.
+    if (
+      !/^(connection|keep-alive|transfer-encoding|upgrade|expect|content-length|x-iron-fork-.*)$/i.test(
+        raw[i],
+      )
+    )
       list.push([raw[i], raw[i + 1]]);
   }
   return list;
+}
+
+/** What the threads are told besides: who asks, and from which address. */
+function told(req: Request, res: Response): [string, string][] {
+  const actor = res.locals.actor as Actor | null | undefined;
+  const from: [string, string] = [FROM_HEADER, req.ip ?? ""];
+  return actor ? [from, [ACTOR_HEADER, actorText(actor)]] : [from];
 }
 
 const failed: ErrorRequestHandler = (error, req, res, _next) => {

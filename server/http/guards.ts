@@ -1,4 +1,5 @@
 import type { RequestHandler } from "express";
+import { bearerIn } from "../access/bearer.ts";
 import { isAllowedHost, type Options } from "./options.ts";
 import { refuse } from "./refuse.ts";
 
@@ -33,7 +34,10 @@ export function guards(options: Options): RequestHandler[] {
 function isFromHere(headers: NodeJS.Dict<string | string[]>, options: Options): boolean {
   const site = headers["sec-fetch-site"];
   if (site !== undefined) return site === "same-origin";
-  const { origin } = headers;
+  const { origin, authorization, cookie } = headers;
+  // A program that says who it is: no page of another site can send a token, and without cookies it has nothing else.
+  if (origin === undefined && cookie === undefined && bearerIn(authorization as string | undefined))
+    return true;
   if (typeof origin !== "string" || !URL.canParse(origin)) return false;
   return isAllowedHost(new URL(origin).host, options);
 }

@@ -38,3 +38,9 @@ export const securityHeaders: RequestHandler = helmet({
   crossOriginEmbedderPolicy: false,
   xFrameOptions: { action: "deny" },
 });
+
+/** Over TLS browsers are told to come by it from then on (RFC 6797). */
+export const overTls: RequestHandler = (req, res, next) => {
+  if (req.secure) res.set("Strict-Transport-Security", "max-age=31536000");
+  next();
+};

@@ -1,4 +1,6 @@
+import { readFileSync } from "node:fs";
 import { createServer } from "node:http";
+import { createServer as createSecureServer } from "node:https";
 import { fileURLToPath } from "node:url";
 import { errorText, log } from "../log.ts";
 import { database } from "../pool.ts";
@@ -14,7 +16,14 @@ async function main() {
   const options = readOptions(process.env);
   const ending = new AbortController();
   const dispatch = new Dispatch(fileURLToPath(new URL("./thread.js", import.meta.url)));
-  const server = createServer(makeApp(options, dispatch, ending.signal));
+  const app = makeApp(options, dispatch, ending.signal);
+  const { tls } = options;
+  const server = tls
+    ? createSecureServer(
+        { cert: readFileSync(tls.cert), key: readFileSync(tls.key), minVersion: "TLSv1.2" },
+        app,
+      )
+    : createServer(app);
   server.requestTimeout = 60_000;
   server.headersTimeout = 20_000;
   server.on("error", (error) => {

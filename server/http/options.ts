@@ -4,6 +4,10 @@ export interface Options {
   readonly port: number;
   /** Host headers that are answered, besides those of this machine's own loopback names. */
   readonly allowedHosts: readonly string[];
+  /** Prefixes of proxies whose word on where a request came from, and by which way, is taken. */
+  readonly behindProxy: string[];
+  /** Files with the certificate and its key, where this server speaks TLS itself; null where it does not. */
+  readonly tls: { readonly cert: string; readonly key: string } | null;
 }
 
 export function readOptions(env: NodeJS.ProcessEnv): Options {
@@ -12,7 +16,10 @@ export function readOptions(env: NodeJS.ProcessEnv): Options {
     throw new Error(`PORT is ${env.PORT}; it must be a whole number from 1 to 65535`);
   const host = env.HOST ?? "127.0.0.1";
   const allowedHosts = (env.ALLOW_HOST ?? "").split(/[\s,]+/).filter((name) => name !== "");
-  return { host, port, allowedHosts };
+  const behindProxy = (env.BEHIND_PROXY ?? "").split(/[\s,]+/).filter((prefix) => prefix !== "");
+  const { TLS_CERT: cert = "", TLS_KEY: key = "" } = env;
+  if ((cert === "") !== (key === "")) throw new Error("TLS needs both: --cert FILE and --key FILE");
+  return { host, port, allowedHosts, behindProxy, tls: cert === "" ? null : { cert, key } };
 }
 
 /** Whether a Host header names this server: otherwise some name was made to point here (access.md, "rebinding"). */

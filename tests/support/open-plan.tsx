@@ -17,6 +17,8 @@ export function onPage(plan: Plan, element: React.ReactNode, search = "") {
     newest: 1,
     approved: 1,
     visitor: "somebody",
+    role: "administers" as const,
+    shared: false,
     undo: null,
     redo: null,
   };

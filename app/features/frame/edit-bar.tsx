@@ -15,6 +15,7 @@ export function EditBar() {
   const pinned = page.revision !== page.newest;
   const stage = stageOf(page.revision);
   const { undo, redo, busy, errors, passedOver } = useEditing(page);
+  const readsOnly = page.role === "reads";
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== "z") return;
@@ -42,6 +43,7 @@ export function EditBar() {
       </Tip>
       <span className="whitespace-nowrap pl-2 text-[13px] text-ink-2">
         {stage ? "Between two revisions" : `Revision ${page.revision}`}
+        {readsOnly && ", to be read"}
         {pinned && !stage && (
           <>
             {" "}

@@ -85,7 +85,13 @@ export function WorkLine({ stage }: { stage: Stage }) {
         <Link to="/plans" className="hidden md:block">
           All plans
         </Link>
-        <Visitor name={page.visitor} />
+        {page.shared ? (
+          <Link to="/account" className="hidden truncate md:block">
+            {page.visitor}
+          </Link>
+        ) : (
+          <Visitor name={page.visitor} />
+        )}
       </div>
     </nav>
   );

@@ -130,8 +130,8 @@ function DeletePlan({ plan }: { plan: PlanOnCard }) {
         submit({ do: "delete", plan: plan.id }, { method: "post", encType: "multipart/form-data" })
       }
     >
-      All its revisions go with it. This cannot be undone; download the document first if you may want it
-      again.
+      All its revisions and changes go with it. For thirty days an administrator can bring it back, under
+      Accounts.
     </Confirm>
   );
 }

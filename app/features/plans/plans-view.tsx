@@ -1,17 +1,21 @@
 import { Form, useNavigation } from "react-router";
 import { OWN_ENDS_LEFT_OUT } from "../../../core/expectations/index.ts";
 import type { Lesson } from "../../engine/lessons.server.ts";
+import { AccountLinks } from "../../ui/account-links.tsx";
 import { Lessons } from "./lessons.tsx";
 import { PlanCard, type PlanOnCard } from "./plan-card.tsx";
 
 interface PlansViewProps {
   plans: PlanOnCard[];
+  /** The account that is signed in; null where nobody has to. */
+  who: string | null;
+  administers: boolean;
   lessons: readonly Lesson[];
   errors: string[];
 }
 
 /** Which plans are there, and are they sound; how to bring in another. */
-export function PlansView({ plans, lessons, errors }: PlansViewProps) {
+export function PlansView({ plans, who, administers, lessons, errors }: PlansViewProps) {
   const busy = useNavigation().state !== "idle";
   return (
     <main className="mx-auto max-w-6xl p-6">
@@ -32,6 +36,7 @@ export function PlansView({ plans, lessons, errors }: PlansViewProps) {
             Search
           </button>
         </Form>
+        <AccountLinks who={who} administers={administers} />
       </header>
       <section aria-label="Add a plan" className="mt-5 border-rule border-y py-4">
         <h2 className="font-semibold font-sign text-[20px]">Import a plan</h2>

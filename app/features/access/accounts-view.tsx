@@ -1,0 +1,169 @@
+import { Form } from "react-router";
+import type { AccountRow } from "../../../server/access/accounts.ts";
+import { roles } from "../../../server/access/roles.ts";
+import type { DeletedPlan } from "../../../server/plans.ts";
+import { Button } from "../../ui/button.tsx";
+import { ClockTime } from "../../ui/clock-time.tsx";
+import { Page, Part } from "./page.tsx";
+
+interface AccountsViewProps {
+  accounts: AccountRow[];
+  plans: { id: string; name: string }[];
+  deleted: DeletedPlan[];
+  /** Whether there are accounts; without, everybody on this machine may do everything. */
+  shared: boolean;
+  told: { error: string; link: string } | null;
+}
+
+/** Who may do what, in the workspace and in single plans; plans that can be brought back. */
+export function AccountsView({ accounts, plans, deleted, shared, told }: AccountsViewProps) {
+  return (
+    <Page title="Accounts">
+      {!shared && (
+        <p className="text-ink-2">
+          There are no accounts: the application serves this machine alone, and everybody on it may do
+          everything. With the first account everybody signs in.
+        </p>
+      )}
+      {told?.error && (
+        <p role="alert" className="mt-2 border-2 border-stop bg-panel p-2">
+          This was not done: {told.error}.
+        </p>
+      )}
+      {told?.link && (
+        <p className="mt-2 border-2 border-iron bg-panel p-2">
+          Give this link to whom the account is for. It is good once, for three days:{" "}
+          <code className="addr break-all">{told.link}</code>
+        </p>
+      )}
+      <ul className="mt-3">
+        {accounts.map((account) => (
+          <AccountLine key={account.id} account={account} plans={plans} />
+        ))}
+      </ul>
+      <Part title="Another account">
+        <Form method="post" aria-label="Another account" className="flex flex-wrap items-end gap-2">
+          <input type="hidden" name="do" value="invite" />
+          <span className="flex flex-col">
+            <label htmlFor="account-name" className="text-[13px] text-ink-2">
+              Name
+            </label>
+            <input id="account-name" name="name" required maxLength={60} className="field w-56" />
+          </span>
+          <span className="flex flex-col">
+            <label htmlFor="account-role" className="text-[13px] text-ink-2">
+              Role
+            </label>
+            <RoleChoice id="account-role" value={shared ? "edits" : "administers"} />
+          </span>
+          <Button type="submit" look="strong">
+            Make a link
+          </Button>
+        </Form>
+      </Part>
+      {deleted.length > 0 && (
+        <Part title="Deleted plans">
+          <ul>
+            {deleted.map((plan) => (
+              <li key={plan.id} className="flex items-center gap-3 border-rule border-t py-1">
+                <span className="font-medium">{plan.name}</span>
+                <span className="text-[13px] text-ink-2">
+                  deleted by {plan.deletedBy}, <ClockTime at={plan.deletedAt} />
+                </span>
+                <Form method="post" className="ml-auto">
+                  <input type="hidden" name="do" value="restore" />
+                  <input type="hidden" name="plan" value={plan.id} />
+                  <Button type="submit" aria-label={`Bring ${plan.name} back`}>
+                    Bring back
+                  </Button>
+                </Form>
+              </li>
+            ))}
+          </ul>
+        </Part>
+      )}
+    </Page>
+  );
+}
+
+function AccountLine({ account, plans }: { account: AccountRow; plans: AccountsViewProps["plans"] }) {
+  const ways = [
+    account.hasPassword ? "password" : "",
+    account.passkeys > 0 ? `${account.passkeys} ${account.passkeys === 1 ? "passkey" : "passkeys"}` : "",
+    account.byProvider ? "provider" : "",
+  ].filter(Boolean);
+  const own = Object.entries(account.plans);
+  return (
+    <li aria-label={account.name} className="border-rule border-t py-2">
+      <div className="flex flex-wrap items-center gap-3">
+        <span className={`font-semibold ${account.disabledAt ? "line-through" : ""}`}>{account.name}</span>
+        <span className="text-[13px] text-ink-2">
+          {ways.length > 0 ? `signs in by ${ways.join(", ")}` : "has not signed in yet"}
+          {account.seenAt && (
+            <>
+              , last seen <ClockTime at={account.seenAt} />
+            </>
+          )}
+        </span>
+        <Form method="post" className="ml-auto flex items-center gap-2">
+          <input type="hidden" name="do" value="role" />
+          <input type="hidden" name="account" value={account.id} />
+          <RoleChoice id={`role-${account.id}`} label={`Role of ${account.name}`} value={account.role} />
+          <Button type="submit">Keep the role</Button>
+        </Form>
+        <Doing account={account.id} doing="link" text="Another link" />
+        <Doing
+          account={account.id}
+          doing={account.disabledAt ? "enable" : "disable"}
+          text={account.disabledAt ? "Let in again" : "Let in no more"}
+        />
+      </div>
+      <Form method="post" className="mt-1 flex flex-wrap items-center gap-2 text-[13px] text-ink-2">
+        <input type="hidden" name="do" value="plan role" />
+        <input type="hidden" name="account" value={account.id} />
+        {own.map(([plan, role]) => (
+          <span key={plan}>
+            {plans.find(({ id }) => id === plan)?.name ?? `plan ${plan}`}: {role}
+          </span>
+        ))}
+        <label htmlFor={`plan-${account.id}`}>In the plan</label>
+        <select id={`plan-${account.id}`} name="plan" className="field py-0">
+          {plans.map(({ id, name }) => (
+            <option key={id} value={id}>
+              {name}
+            </option>
+          ))}
+        </select>
+        <select aria-label={`Role of ${account.name} in the plan`} name="role" className="field py-0">
+          <option value="">as everywhere</option>
+          {roles.map((role) => (
+            <option key={role}>{role}</option>
+          ))}
+        </select>
+        <button type="submit" className="button py-0">
+          Keep
+        </button>
+      </Form>
+    </li>
+  );
+}
+
+function Doing({ account, doing, text }: { account: string; doing: string; text: string }) {
+  return (
+    <Form method="post">
+      <input type="hidden" name="do" value={doing} />
+      <input type="hidden" name="account" value={account} />
+      <Button type="submit">{text}</Button>
+    </Form>
+  );
+}
+
+function RoleChoice({ id, label, value }: { id: string; label?: string; value: string }) {
+  return (
+    <select id={id} name="role" aria-label={label} defaultValue={value} className="field">
+      {roles.map((role) => (
+        <option key={role}>{role}</option>
+      ))}
+    </select>
+  );
+}

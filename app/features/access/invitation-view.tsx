@@ -1,0 +1,26 @@
+import { Form, useNavigation } from "react-router";
+import { Button } from "../../ui/button.tsx";
+import { NewPassword } from "./new-password.tsx";
+import { Sheet } from "./sheet.tsx";
+
+/** Whoever has the link gives the account a password, and is signed in. */
+export function InvitationView({ name, error }: { name: string; error: string }) {
+  const busy = useNavigation().state !== "idle";
+  return (
+    <Sheet title={`Welcome, ${name}`}>
+      <p className="text-ink-2">Choose a password. A passkey can be added afterwards.</p>
+      <Form method="post" className="mt-3 flex flex-col gap-2">
+        <input type="hidden" name="username" autoComplete="username" value={name} readOnly />
+        <NewPassword />
+        {error && (
+          <p role="alert" className="text-stop">
+            This was not taken: {error}.
+          </p>
+        )}
+        <Button type="submit" look="strong" disabled={busy}>
+          Begin
+        </Button>
+      </Form>
+    </Sheet>
+  );
+}

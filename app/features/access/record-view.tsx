@@ -1,0 +1,65 @@
+import { Link } from "react-router";
+import { ClockTime } from "../../ui/clock-time.tsx";
+import { Page } from "./page.tsx";
+
+interface RecordViewProps {
+  rows: {
+    number: number;
+    at: Date;
+    who: string;
+    address: string;
+    action: string;
+    subject: string;
+    status: number;
+  }[];
+  /** Rows before this number are on another page; null where there are none. */
+  earlier: number | null;
+}
+
+/** Who did what, when, from where, to what, and how it was answered: newest first. */
+export function RecordView({ rows, earlier }: RecordViewProps) {
+  return (
+    <Page title="Record">
+      <p className="text-ink-2">
+        Every change that was asked for, made or refused. Rows are only ever added, each with the digest of
+        the one before; <code className="addr">bin/record verify</code> tells whether it is whole.{" "}
+        <a className="name-link" href="/record/rows" download>
+          All of it as JSON lines
+        </a>
+      </p>
+      <table className="mt-3 w-full text-left text-[13px]">
+        <thead className="text-ink-2">
+          <tr>
+            {["", "when", "who", "from", "what", "to", "answered"].map((head) => (
+              <th key={head} className="pr-3 font-medium">
+                {head}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((row) => (
+            <tr key={row.number} className="border-rule border-t align-top">
+              <td className="pr-3 text-ink-2">{row.number}</td>
+              <td className="whitespace-nowrap pr-3">
+                <ClockTime at={row.at} />
+              </td>
+              <td className="pr-3 font-medium">{row.who}</td>
+              <td className="pr-3">{row.address}</td>
+              <td className="pr-3">{row.action}</td>
+              <td className="break-all pr-3">{row.subject}</td>
+              <td className={row.status >= 400 ? "text-stop" : ""}>{row.status}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {earlier !== null && (
+        <p className="mt-2">
+          <Link className="name-link" to={`/record?before=${earlier}`}>
+            Earlier
+          </Link>
+        </p>
+      )}
+    </Page>
+  );
+}

@@ -1,0 +1,38 @@
+import { data } from "react-router";
+import { z } from "zod";
+import { FROM_HEADER } from "../../server/access/actor.ts";
+import { attempted } from "../../server/access/limits.ts";
+import { accountByPasskey, partyOf, signInOptions } from "../../server/access/passkeys.ts";
+import { beginSignIn } from "../../server/access/sign-ins.ts";
+import { jsonBody } from "../engine/bodies.server.ts";
+import type { Route } from "./+types/sign-in-passkey";
+
+const bodySchema = z.discriminatedUnion("do", [
+  z.object({ do: z.literal("ask") }),
+  z.object({ do: z.literal("answer"), response: z.looseObject({ id: z.string() }) }),
+]);
+
+/** Signs in by a passkey: gives the challenge, then takes its answer. */
+export async function action({ request }: Route.ActionArgs) {
+  const party = partyOf(request.url);
+  const body = bodySchema.safeParse(await jsonBody(request));
+  const refuse = (error: string, status = 401) => data({ error }, { status });
+  if (!body.success) return refuse("this does not say what is to be done", 400);
+  if (!party) return refuse("passkeys need a host with a name", 400);
+  if (body.data.do === "ask") return data({ options: await signInOptions(party) });
+  const address = request.headers.get(FROM_HEADER) ?? "";
+  const tooMany = await attempted(address, `passkey ${body.data.response.id}`);
+  if (tooMany) return refuse(tooMany, 429);
+  const account = await accountByPasskey(party, body.data.response as never).catch(() => null);
+  if (!account) return refuse("this passkey is not known here");
+  const agent = request.headers.get("User-Agent") ?? "";
+  return data(
+    { ok: true },
+    { headers: { "Set-Cookie": await beginSignIn(account, "passkey", { agent, address }) } },
+  );
+}
+
+/** There is nothing to see at this address. */
+export function loader() {
+  throw data("Passkeys are asked for by a page; there is nothing to see here.", { status: 405 });
+}

@@ -1,0 +1,42 @@
+import { data, redirect } from "react-router";
+import { accountByPassword, hasAccounts } from "../../server/access/accounts.ts";
+import { FROM_HEADER } from "../../server/access/actor.ts";
+import { attempted, forgetAttempts } from "../../server/access/limits.ts";
+import { partyOf } from "../../server/access/passkeys.ts";
+import { providerSettings } from "../../server/access/provider.ts";
+import { beginSignIn } from "../../server/access/sign-ins.ts";
+import { formBody, pathHere, textOf } from "../engine/bodies.server.ts";
+import { SignInView } from "../features/access/sign-in-view.tsx";
+import type { Route } from "./+types/sign-in";
+
+/** Where people say who they are. Alone on one machine nobody has to. */
+export async function loader({ request }: Route.LoaderArgs) {
+  const provider = providerSettings();
+  if (!provider && !(await hasAccounts())) return redirect("/plans");
+  const to = pathHere(new URL(request.url).searchParams.get("to") ?? "", request.url);
+  return { to, provider: provider?.name ?? null, passkeys: partyOf(request.url) !== null };
+}
+
+/** Signs in by name and password. */
+export async function action({ request }: Route.ActionArgs) {
+  const form = await formBody(request);
+  const [name, password] = [textOf(form, "name"), textOf(form, "password")];
+  const address = request.headers.get(FROM_HEADER) ?? "";
+  const tooMany = await attempted(address, name);
+  if (tooMany) return data({ error: tooMany, name }, { status: 429 });
+  const account = await accountByPassword(name, password);
+  if (!account) return data({ error: "the name or the password is not right", name }, { status: 401 });
+  await forgetAttempts(name);
+  const agent = request.headers.get("User-Agent") ?? "";
+  return redirect(pathHere(textOf(form, "to"), request.url), {
+    headers: { "Set-Cookie": await beginSignIn(account.id, "password", { agent, address }) },
+  });
+}
+
+export function meta() {
+  return [{ title: "Sign in · Iron Fork" }];
+}
+
+export default function Page({ loaderData, actionData }: Route.ComponentProps) {
+  return <SignInView {...loaderData} told={actionData ?? null} />;
+}

@@ -1,0 +1,35 @@
+import { Form, Link } from "react-router";
+
+interface AccountLinksProps {
+  /** The account that is signed in; null where nobody has to. */
+  who: string | null;
+  administers: boolean;
+}
+
+/** To one's own account, and to what administrators see. */
+export function AccountLinks({ who, administers }: AccountLinksProps) {
+  return (
+    <nav aria-label="Account" className="flex flex-wrap items-center gap-3 text-[13px]">
+      <Link to="/account" className="name-link">
+        {who ?? "Tokens"}
+      </Link>
+      {administers && (
+        <>
+          <Link to="/accounts" className="name-link">
+            Accounts
+          </Link>
+          <Link to="/record" className="name-link">
+            Record
+          </Link>
+        </>
+      )}
+      {who && (
+        <Form method="post" action="/sign-out">
+          <button type="submit" className="name-link text-ink-2">
+            Sign out
+          </button>
+        </Form>
+      )}
+    </nav>
+  );
+}

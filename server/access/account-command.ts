@@ -1,0 +1,32 @@
+import { migrate } from "../migrate.ts";
+import { database } from "../pool.ts";
+import { hasAccounts, inviteAccount, linkFor, listAccounts } from "./accounts.ts";
+import { isRole, roles } from "./roles.ts";
+
+/** Makes an account, or another one-time link to one, and prints the link. Run by bin/account. */
+async function main() {
+  const [name, role = "administers", address = "http://127.0.0.1:3000"] = process.argv.slice(2);
+  if (!isRole(role)) throw new Error(`there is no role ${role}; there are ${roles.join(", ")}`);
+  await migrate();
+  if (role !== "administers" && !(await hasAccounts()))
+    throw new Error("the first account administers: nobody could make another one else");
+  const known = (await listAccounts()).find((one) => one.name.toLowerCase() === name.toLowerCase());
+  const made = known
+    ? { ok: true as const, secret: await linkFor(known.id, "bin/account") }
+    : await inviteAccount(name, role, "bin/account");
+  if (!made.ok) throw new Error(made.error);
+  console.log(
+    known ? `Another link for ${known.name}, who ${known.role}.` : `An account for ${name}, who ${role}.`,
+  );
+  console.log("Open this link once, within three days, and choose a password:");
+  console.log(`\n  ${address.replace(/\/$/, "")}/invitation/${made.secret}\n`);
+}
+
+try {
+  await main();
+} catch (error) {
+  console.error(error instanceof Error ? error.message : String(error));
+  process.exitCode = 1;
+} finally {
+  await database().end();
+}

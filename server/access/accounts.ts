@@ -1,0 +1,168 @@
+import type pg from "pg";
+import { isWellFormed } from "../../core/plan/index.ts";
+import { database, transaction } from "../pool.ts";
+import { hashPassword, isPassword, poorPassword } from "./passwords.ts";
+import type { Role } from "./roles.ts";
+import { digestOf, freshSecret } from "./secrets.ts";
+import { endOtherSignIns } from "./sign-ins.ts";
+import { sql } from "./sql.ts";
+
+/** How long a one-time link is good for, in hours. */
+export const LINK_HOURS = 72;
+
+export interface AccountRow {
+  readonly id: string;
+  readonly name: string;
+  readonly role: Role;
+  readonly disabledAt: Date | null;
+  readonly madeAt: Date;
+  readonly hasPassword: boolean;
+  readonly byProvider: boolean;
+  readonly passkeys: number;
+  readonly seenAt: Date | null;
+  /** Roles in single plans, by their numbers. */
+  readonly plans: Readonly<Record<string, Role>>;
+}
+
+export interface Account {
+  readonly id: string;
+  readonly name: string;
+  readonly role: Role;
+  readonly password: string | null;
+  readonly disabledAt: Date | null;
+  readonly issuer: string | null;
+}
+
+export type Outcome<T = unknown> = ({ ok: true } & T) | { ok: false; error: string };
+
+const refused = (error: string): { ok: false; error: string } => ({ ok: false, error });
+
+let known = false;
+
+/** Whether there are accounts. Once there is one, there is always one: the last administrator stays. */
+export async function hasAccounts(): Promise<boolean> {
+  if (known) return true;
+  const { rows } = await database().query<{ there: boolean }>(sql.anyAccount);
+  known = rows[0].there;
+  return known;
+}
+
+export async function listAccounts(): Promise<AccountRow[]> {
+  return (await database().query<AccountRow & pg.QueryResultRow>(sql.accounts)).rows;
+}
+
+export async function accountOf(id: string): Promise<Account | null> {
+  return (await database().query<Account & pg.QueryResultRow>(sql.account, [id])).rows[0] ?? null;
+}
+
+/** Makes an account without any way to sign in yet, and the secret of the one-time link by which somebody comes to it. */
+export async function inviteAccount(
+  name: string,
+  role: Role,
+  by: string,
+): Promise<Outcome<{ secret: string }>> {
+  const plain = name.trim();
+  if (!isName(plain)) return refused("a name has 1 to 60 characters");
+  const { rows } = await database().query<{ id: string }>(sql.insertAccount, [plain, role]);
+  if (!rows[0]) return refused(`there is an account ${plain} already`);
+  return { ok: true, secret: await linkFor(rows[0].id, by) };
+}
+
+/** Another one-time link to an account, in place of any before. */
+export async function linkFor(account: string, by: string): Promise<string> {
+  const secret = freshSecret();
+  await database().query(sql.dropInvitations, [account]);
+  await database().query(sql.invite, [digestOf(secret), account, by]);
+  return secret;
+}
+
+/** The account that a one-time link leads to; null where it is used, too old or none. */
+export async function invitedTo(secret: string): Promise<{ account: string; name: string } | null> {
+  const { rows } = await database().query<{ account: string; name: string }>(sql.invitation, [
+    digestOf(secret),
+    LINK_HOURS,
+  ]);
+  return rows[0] ?? null;
+}
+
+/** Uses a one-time link: its account has this password from now on, and nobody else is signed in to it. */
+export async function takeInvitation(
+  secret: string,
+  password: string,
+): Promise<Outcome<{ account: string }>> {
+  const invited = await invitedTo(secret);
+  if (!invited) return refused("this link has been used, or is too old: ask for another one");
+  const poor = poorPassword(password, invited.name);
+  if (poor) return refused(poor);
+  const hashed = await hashPassword(password);
+  const account = await transaction(async (client) => {
+    const { rows } = await client.query<{ account: string }>(sql.useInvitation, [
+      digestOf(secret),
+      LINK_HOURS,
+    ]);
+    if (!rows[0]) return null;
+    await client.query(sql.setPassword, [rows[0].account, hashed]);
+    return rows[0].account;
+  });
+  if (!account) return refused("this link has been used, or is too old: ask for another one");
+  await endOtherSignIns(account, null);
+  return { ok: true, account };
+}
+
+/** The account whose name and password these are; null for all else, whatever it is. */
+export async function accountByPassword(name: string, password: string): Promise<Account | null> {
+  const { rows } = await database().query<Account & pg.QueryResultRow>(sql.accountByName, [name.trim()]);
+  const [account] = rows;
+  const right = await isPassword(account?.password ?? null, password);
+  return right && account && account.disabledAt === null ? account : null;
+}
+
+/** Changes an account's own password; all its other browsers are signed out. */
+export async function changePassword(
+  id: string,
+  old: string,
+  fresh: string,
+  signedIn: string | null,
+): Promise<Outcome> {
+  const account = await accountOf(id);
+  if (!account) return refused("there is no such account");
+  if (account.password !== null && !(await isPassword(account.password, old)))
+    return refused("the present password is another one");
+  const poor = poorPassword(fresh, account.name);
+  if (poor) return refused(poor);
+  await database().query(sql.setPassword, [id, await hashPassword(fresh)]);
+  await endOtherSignIns(id, signedIn);
+  return { ok: true };
+}
+
+/** Gives an account another role, or lets it sign in no more; the last administrator stays one. */
+export async function changeAccount(
+  id: string,
+  change: { role: Role } | { disabled: boolean },
+): Promise<Outcome> {
+  return transaction(async (client) => {
+    await client.query(sql.lockAccounts);
+    const loses = "role" in change ? change.role !== "administers" : change.disabled;
+    if (loses) {
+      const own = await client.query<{ role: Role }>(sql.account, [id]);
+      const { rows } = await client.query<{ count: number }>(sql.otherAdministrators, [id]);
+      if (own.rows[0]?.role === "administers" && rows[0].count === 0)
+        return refused("this is the last administrator; make another one first");
+    }
+    if ("role" in change) await client.query(sql.setRole, [id, change.role]);
+    else await client.query(sql.setDisabled, [id, change.disabled]);
+    // Whoever was signed in signs in anew, with what they may now.
+    await client.query(sql.endSignIns, [id, null]);
+    return { ok: true };
+  });
+}
+
+/** What an account may do in one plan; null: what it may everywhere. */
+export async function setPlanRole(plan: string, account: string, role: Role | null): Promise<void> {
+  if (role === null) await database().query(sql.dropPlanRole, [plan, account]);
+  else await database().query(sql.setPlanRole, [plan, account, role]);
+}
+
+export function isName(text: string): boolean {
+  return text.length >= 1 && text.length <= 60 && isWellFormed(text) && !/\p{Cc}/u.test(text);
+}

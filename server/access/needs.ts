@@ -1,0 +1,131 @@
+import type { Role } from "./roles.ts";
+
+/** What a request needs: a role, nothing but being signed in, or not even that. */
+export type Need = Role | "signed in" | "anyone";
+
+interface Entry {
+  /** With :plan where the role in that plan counts, :x for any other part. */
+  readonly path: string;
+  /** GET and HEAD; null where nothing is to be had. */
+  readonly get: Need | null;
+  readonly post: Need | null;
+}
+
+/**
+ * Every address that is answered, with what it needs. What stands here for nobody is answered to nobody. Some forms do
+ * several things, of which one needs more: those say so themselves (`may` in actor.ts).
+ */
+export const needs: readonly Entry[] = [
+  { path: "/health", get: "anyone", post: null },
+  { path: "/ready", get: "anyone", post: null },
+  { path: "/metrics", get: "administers", post: null },
+  { path: "/plan.schema.json", get: "anyone", post: null },
+  { path: "/api/v1/openapi.json", get: "anyone", post: null },
+  { path: "/sign-in", get: "anyone", post: "anyone" },
+  { path: "/sign-in/passkey", get: null, post: "anyone" },
+  { path: "/sign-in/provider", get: "anyone", post: null },
+  { path: "/sign-in/provider/back", get: "anyone", post: null },
+  { path: "/invitation/:x", get: "anyone", post: "anyone" },
+  { path: "/sign-out", get: null, post: "signed in" },
+  { path: "/account", get: "signed in", post: "signed in" },
+  { path: "/account/passkey", get: null, post: "signed in" },
+  { path: "/accounts", get: "administers", post: "administers" },
+  { path: "/record", get: "administers", post: null },
+  { path: "/record/rows", get: "administers", post: null },
+  { path: "/", get: "signed in", post: null },
+  { path: "/name", get: "signed in", post: "signed in" },
+  { path: "/search", get: "signed in", post: null },
+  { path: "/layouts", get: "signed in", post: "edits" },
+  { path: "/plans", get: "signed in", post: "signed in" },
+  { path: "/plans/:plan", get: "reads", post: null },
+  { path: "/plans/:plan/exchange", get: "reads", post: null },
+  { path: "/plans/:plan/exchange/devices", get: "reads", post: "edits" },
+  { path: "/plans/:plan/exchange/rebuild", get: "reads", post: null },
+  { path: "/plans/:plan/exchange/drift", get: "reads", post: "edits" },
+  { path: "/plans/:plan/exchange/out", get: "reads", post: null },
+  { path: "/plans/:plan/map", get: "reads", post: null },
+  { path: "/plans/:plan/findings", get: "reads", post: null },
+  { path: "/plans/:plan/routes", get: "reads", post: null },
+  { path: "/plans/:plan/devices/:x", get: "reads", post: null },
+  { path: "/plans/:plan/desk", get: "reads", post: null },
+  { path: "/plans/:plan/summaries", get: "reads", post: null },
+  { path: "/plans/:plan/paths", get: "reads", post: null },
+  { path: "/plans/:plan/outages", get: "reads", post: null },
+  { path: "/plans/:plan/time", get: "reads", post: null },
+  { path: "/plans/:plan/report", get: "reads", post: null },
+  { path: "/plans/:plan/changes", get: "reads", post: "edits" },
+  { path: "/plans/:plan/changes/words", get: "reads", post: "edits" },
+  { path: "/plans/:plan/changes/:x", get: "reads", post: "edits" },
+  { path: "/plans/:plan/changes/:x/out", get: "reads", post: null },
+  { path: "/plans/:plan/changes/:x/events", get: "reads", post: null },
+  { path: "/plans/:plan/ask", get: "reads", post: null },
+  { path: "/plans/:plan/edit", get: "reads", post: "edits" },
+  { path: "/plans/:plan/readings", get: "reads", post: "edits" },
+  { path: "/plans/:plan/archive", get: "reads", post: "edits" },
+  { path: "/plans/:plan/reading-notices", get: "reads", post: null },
+  { path: "/plans/:plan/book", get: "reads", post: null },
+  { path: "/plans/:plan/out", get: "reads", post: null },
+  { path: "/plans/:plan/sheet", get: "reads", post: null },
+  { path: "/plans/:plan/head", get: "reads", post: null },
+  { path: "/plans/:plan/document", get: "reads", post: null },
+  // Working something out changes nothing.
+  { path: "/plans/:plan/sweeps", get: "reads", post: "reads" },
+  { path: "/plans/:plan/sweeps/:x", get: "reads", post: "reads" },
+  { path: "/plans/:plan/sweeps/:x/events", get: "reads", post: null },
+  { path: "/plans/:plan/layout", get: "reads", post: null },
+  { path: "/plans/:plan/map-data", get: "reads", post: null },
+  { path: "/api/v1/plans", get: "signed in", post: "edits" },
+  { path: "/api/v1/plans/:plan", get: "reads", post: null },
+  { path: "/api/v1/plans/:plan/revisions", get: "reads", post: null },
+  { path: "/api/v1/plans/:plan/revisions/:x", get: "reads", post: null },
+  { path: "/api/v1/plans/:plan/edits", get: null, post: "edits" },
+  { path: "/api/v1/plans/:plan/ask/:x", get: "reads", post: null },
+  { path: "/api/v1/plans/:plan/changes", get: "reads", post: "edits" },
+  { path: "/api/v1/plans/:plan/changes/:x", get: "reads", post: null },
+  { path: "/api/v1/plans/:plan/changes/:x/approval", get: null, post: "approves" },
+  { path: "/api/v1/plans/:plan/changes/:x/ticks", get: null, post: "edits" },
+  { path: "/api/v1/plans/:plan/runs", get: "reads", post: "edits" },
+  { path: "/api/v1/plans/:plan/facts", get: "reads", post: "edits" },
+];
+
+/** What a request needs, and the plan whose roles count. */
+export interface Needed {
+  readonly need: Need;
+  readonly plan: string | null;
+  /** The address as the table has it. */
+  readonly path: string;
+}
+
+const patterns = needs.map((entry) => ({
+  entry,
+  pattern: new RegExp(
+    `^${entry.path.replaceAll(".", "\\.").replace(":plan", "(?<plan>[^/]+)").replaceAll(":x", "[^/]+")}$`,
+  ),
+}));
+
+/** What a request needs; null where nothing is answered at its address. */
+export function neededFor(method: string, path: string): Needed | null {
+  const plain = plainPath(path);
+  for (const { entry, pattern } of patterns) {
+    const match = pattern.exec(plain);
+    if (!match) continue;
+    const need = method === "POST" ? entry.post : entry.get;
+    // A plan is written in one way only: another would be looked up under a role that is not for it.
+    if (match.groups?.plan !== undefined && !/^[1-9]\d{0,17}$/.test(match.groups.plan)) return null;
+    return need === null ? null : { need, plan: match.groups?.plan ?? null, path: entry.path };
+  }
+  return null;
+}
+
+/** An address without what the pages' own fetching adds to it, and without a slash at its end. */
+function plainPath(path: string): string {
+  let decoded: string;
+  try {
+    decoded = decodeURIComponent(path);
+  } catch {
+    return "";
+  }
+  const whole = decoded.replace(/\/+$/, "") || "/";
+  if (whole === "/_root.data" || whole === "/_.data") return "/";
+  return whole.replace(/(?:\/_)?\.data$/, "") || "/";
+}

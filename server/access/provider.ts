@@ -1,0 +1,152 @@
+import * as client from "openid-client";
+import { database } from "../pool.ts";
+import { isRole, type Role, roles } from "./roles.ts";
+import { sql } from "./sql.ts";
+
+/** A sign-in provider (OpenID Connect Core 1.0), as the environment gives it. */
+export interface ProviderSettings {
+  readonly issuer: URL;
+  readonly clientId: string;
+  readonly clientSecret: string;
+  /** What it is called on the page. */
+  readonly name: string;
+  /** The claim that tells groups, and the role that each gives: the highest counts. */
+  readonly claim: string;
+  readonly groups: ReadonlyMap<string, Role>;
+  /** The role of those whose groups give none. */
+  readonly otherwise: Role;
+}
+
+/** Where a sign-in provider is set up; null where none is. Throws with a sentence where it is set up wrongly. */
+export function providerSettings(env: NodeJS.ProcessEnv = process.env): ProviderSettings | null {
+  const issuer = env.IRON_FORK_OIDC_ISSUER ?? "";
+  if (issuer === "") return null;
+  const clientId = env.IRON_FORK_OIDC_CLIENT_ID ?? "";
+  const clientSecret = env.IRON_FORK_OIDC_CLIENT_SECRET ?? "";
+  if (!URL.canParse(issuer) || clientId === "" || clientSecret === "")
+    throw new Error(
+      "IRON_FORK_OIDC_ISSUER needs an address, and IRON_FORK_OIDC_CLIENT_ID and IRON_FORK_OIDC_CLIENT_SECRET beside it",
+    );
+  const groups = new Map<string, Role>();
+  for (const pair of (env.IRON_FORK_OIDC_ROLES ?? "").split(",").filter((text) => text.trim() !== "")) {
+    const [group, role] = pair.split("=").map((text) => text.trim());
+    if (!role || !isRole(role))
+      throw new Error(
+        `IRON_FORK_OIDC_ROLES says "${pair}"; write group=role, the roles are ${roles.join(", ")}`,
+      );
+    groups.set(group, role);
+  }
+  const otherwise = env.IRON_FORK_OIDC_ROLE ?? "none";
+  if (!isRole(otherwise))
+    throw new Error(`IRON_FORK_OIDC_ROLE is "${otherwise}"; the roles are ${roles.join(", ")}`);
+  return {
+    issuer: new URL(issuer),
+    clientId,
+    clientSecret,
+    name: env.IRON_FORK_OIDC_NAME ?? new URL(issuer).host,
+    claim: env.IRON_FORK_OIDC_CLAIM ?? "groups",
+    groups,
+    otherwise,
+  };
+}
+
+/** How long somebody may take at the provider, in minutes. */
+const MINUTES = 15;
+
+let found: Promise<client.Configuration> | null = null;
+
+/** The provider's own description, fetched once; asked again where it could not be had. */
+function configuration({ issuer, clientId, clientSecret }: ProviderSettings): Promise<client.Configuration> {
+  // On this machine a provider may be without TLS; elsewhere never.
+  const local = ["localhost", "127.0.0.1", "[::1]"].includes(issuer.hostname);
+  found ??= client.discovery(issuer, clientId, clientSecret, undefined, {
+    execute: local ? [client.allowInsecureRequests] : [],
+    timeout: 10,
+  });
+  found.catch(() => {
+    found = null;
+  });
+  return found;
+}
+
+/** Where a browser is sent to sign in: with PKCE (RFC 7636), a state and a nonce that are good once. */
+export async function providerAddress(settings: ProviderSettings, back: string, to: string): Promise<URL> {
+  const config = await configuration(settings);
+  const [verifier, state, nonce] = [
+    client.randomPKCECodeVerifier(),
+    client.randomState(),
+    client.randomNonce(),
+  ];
+  await database().query(sql.forgetChallenges);
+  await database().query(sql.keepChallenge, [
+    state,
+    null,
+    "provider",
+    JSON.stringify({ verifier, nonce, to }),
+  ]);
+  return client.buildAuthorizationUrl(config, {
+    redirect_uri: back,
+    scope: "openid profile email groups",
+    code_challenge: await client.calculatePKCECodeChallenge(verifier),
+    code_challenge_method: "S256",
+    state,
+    nonce,
+  });
+}
+
+/** Who came back from the provider, as the account that they have here; where they wanted to go. */
+export async function fromProvider(
+  settings: ProviderSettings,
+  address: URL,
+  back: string,
+): Promise<{ ok: true; account: string; to: string } | { ok: false; error: string }> {
+  const state = address.searchParams.get("state") ?? "";
+  const { rows } = await database().query<{ detail: { verifier: string; nonce: string; to: string } }>(
+    sql.takeChallenge,
+    [state, "provider", MINUTES],
+  );
+  if (!rows[0]) return { ok: false, error: "this sign-in took too long, or was not begun here: begin again" };
+  const { verifier, nonce, to } = rows[0].detail;
+  const here = new URL(back);
+  here.search = address.search;
+  const config = await configuration(settings);
+  const tokens = await client.authorizationCodeGrant(config, here, {
+    pkceCodeVerifier: verifier,
+    expectedState: state,
+    expectedNonce: nonce,
+    idTokenExpected: true,
+  });
+  const claims = tokens.claims();
+  if (!claims) return { ok: false, error: "the provider does not say who you are" };
+  const role = roleOf(settings, claims[settings.claim]);
+  const name = await freeName(
+    String(claims.preferred_username ?? claims.name ?? claims.email ?? claims.sub),
+    claims.sub,
+  );
+  const made = await database().query<{ id: string; disabledAt: Date | null }>(sql.providerAccount, [
+    name,
+    role,
+    claims.iss,
+    claims.sub,
+  ]);
+  const [account] = made.rows;
+  if (account.disabledAt) return { ok: false, error: "this account may not sign in any more" };
+  return { ok: true, account: account.id, to };
+}
+
+/** The highest role that somebody's groups give. */
+function roleOf({ groups, otherwise }: ProviderSettings, claim: unknown): Role {
+  const own = (Array.isArray(claim) ? claim : [claim]).flatMap((group) => groups.get(String(group)) ?? []);
+  return [otherwise, ...own].reduce((a, b) => (roles.indexOf(b) > roles.indexOf(a) ? b : a));
+}
+
+/** A name that no other account has; the provider's own word for the person tells them apart. */
+async function freeName(wanted: string, subject: string): Promise<string> {
+  const plain =
+    wanted
+      .replace(/\p{Cc}/gu, "")
+      .trim()
+      .slice(0, 50) || "somebody";
+  const { rows } = await database().query<{ id: string }>(sql.accountByName, [plain]);
+  return rows[0] ? `${plain} ${subject.slice(0, 8)}`.slice(0, 60) : plain;
+}

@@ -1,0 +1,125 @@
+import { createHash } from "node:crypto";
+import type pg from "pg";
+import { database, transaction } from "../pool.ts";
+import { sql } from "./sql.ts";
+
+/** What somebody did, or tried to. */
+export interface Deed {
+  readonly who: string;
+  readonly account: string | null;
+  readonly address: string;
+  /** What was done: "POST /plans/:plan/edit", with what the form says that it does. */
+  readonly action: string;
+  /** What it was done to: the address. */
+  readonly subject: string;
+  /** How it was answered. */
+  readonly status: number;
+  readonly request: string;
+  readonly detail: Readonly<Record<string, unknown>>;
+}
+
+export interface RecordRow extends Deed {
+  readonly number: number;
+  readonly at: Date;
+  readonly previous: Buffer;
+  readonly digest: Buffer;
+}
+
+const BEGINNING = Buffer.alloc(32);
+
+/** The digest of a row: of the one before and of all that it says, in this order. */
+function digestOfRow(previous: Buffer, number: number, at: Date, deed: Deed): Buffer {
+  const { who, account, address, action, subject, status, request, detail } = deed;
+  const told = [
+    number,
+    at.toISOString(),
+    who,
+    account,
+    address,
+    action,
+    subject,
+    status,
+    request,
+    sorted(detail),
+  ];
+  return createHash("sha256").update(previous).update(JSON.stringify(told)).digest();
+}
+
+/** With its keys in order, as the database may keep them in another. */
+function sorted(value: unknown): unknown {
+  if (Array.isArray(value)) return value.map(sorted);
+  if (typeof value !== "object" || value === null) return value;
+  return Object.fromEntries(
+    Object.entries(value)
+      .sort(([a], [b]) => (a < b ? -1 : 1))
+      .map(([key, child]) => [key, sorted(child)]),
+  );
+}
+
+/** Adds a deed to the record. */
+export async function addToRecord(deed: Deed): Promise<void> {
+  await transaction(async (client) => {
+    await client.query(sql.recordLock);
+    const { rows } = await client.query<{ number: string; digest: Buffer }>(sql.lastOfRecord);
+    const number = Number(rows[0]?.number ?? 0) + 1;
+    const previous = rows[0]?.digest ?? BEGINNING;
+    const at = new Date();
+    await client.query(sql.addToRecord, [
+      number,
+      at,
+      deed.who,
+      deed.account,
+      deed.address,
+      deed.action,
+      deed.subject,
+      deed.status,
+      deed.request,
+      JSON.stringify(deed.detail),
+      previous,
+      digestOfRow(previous, number, at, deed),
+    ]);
+  });
+}
+
+/** Rows that are read at once. */
+const BATCH = 2000;
+
+async function* rowsFrom(): AsyncGenerator<RecordRow> {
+  for (let last = 0; ; ) {
+    const { rows } = await database().query<RecordRow & pg.QueryResultRow>(sql.recordAfter, [last, BATCH]);
+    for (const row of rows) yield { ...row, number: Number(row.number) };
+    if (rows.length < BATCH) return;
+    last = Number(rows.at(-1)?.number);
+  }
+}
+
+/** The newest rows before a number. */
+export async function recordBefore(number: number, count: number): Promise<RecordRow[]> {
+  const { rows } = await database().query<RecordRow & pg.QueryResultRow>(sql.recordBefore, [number, count]);
+  return rows.map((row) => ({ ...row, number: Number(row.number) }));
+}
+
+/** The record as JSON lines, oldest first. */
+export async function* recordLines(): AsyncGenerator<string> {
+  for await (const { previous, digest, ...row } of rowsFrom())
+    yield `${JSON.stringify({ ...row, previous: previous.toString("hex"), digest: digest.toString("hex") })}\n`;
+}
+
+/** Whether the record is whole: each row says what its digest says and follows the one before. */
+export async function verifyRecord(): Promise<
+  { ok: true; rows: number; last: string } | { ok: false; number: number; why: string }
+> {
+  let previous: Buffer = BEGINNING;
+  let count = 0;
+  for await (const row of rowsFrom()) {
+    const { number, at } = row;
+    if (number !== count + 1) return { ok: false, number: count + 1, why: "a row is missing" };
+    if (!row.previous.equals(previous))
+      return { ok: false, number, why: "it does not follow the row before" };
+    if (!digestOfRow(previous, number, at, row).equals(row.digest))
+      return { ok: false, number, why: "it does not say what its digest says" };
+    previous = row.digest;
+    count = number;
+  }
+  return { ok: true, rows: count, last: previous.toString("hex") };
+}

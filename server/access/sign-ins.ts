@@ -1,0 +1,94 @@
+import { database } from "../pool.ts";
+import type { Actor } from "./actor.ts";
+import type { Role } from "./roles.ts";
+import { digestOf, freshSecret } from "./secrets.ts";
+import { sql } from "./sql.ts";
+
+/** Hours after which a browser that nobody used is signed out, and days after which any is. */
+const IDLE_HOURS = 12;
+const MOST_DAYS = 14;
+
+/** __Host-: of this host alone, for every path, over TLS or on this machine (RFC 6265bis, 4.1.3.2). */
+export const COOKIE = "__Host-iron-fork-sign-in";
+
+export type How = "password" | "passkey" | "provider" | "invitation";
+
+export interface SignIn {
+  readonly id: string;
+  readonly agent: string;
+  readonly address: string;
+  readonly how: How;
+  readonly madeAt: Date;
+  readonly seenAt: Date;
+}
+
+/** Signs a browser in, with a secret of its own each time; the header that gives it to the browser. */
+export async function beginSignIn(
+  account: string,
+  how: How,
+  from: { agent: string; address: string },
+): Promise<string> {
+  const secret = freshSecret();
+  await database().query(sql.forgetSignIns, [IDLE_HOURS, MOST_DAYS]);
+  await database().query(sql.beginSignIn, [
+    digestOf(secret),
+    account,
+    from.agent.slice(0, 300),
+    from.address.slice(0, 100),
+    how,
+  ]);
+  return `${COOKIE}=${secret}; Path=/; Secure; HttpOnly; SameSite=Lax; Max-Age=${MOST_DAYS * 86_400}`;
+}
+
+/** The header that takes a browser's sign-in away. */
+export const SIGNED_OUT = `${COOKIE}=; Path=/; Secure; HttpOnly; SameSite=Lax; Max-Age=0`;
+
+/** The secret in a Cookie header; null where there is none. */
+export function secretIn(cookies: string | null | undefined): string | null {
+  for (const part of (cookies ?? "").split(";")) {
+    const [name, value] = part.trim().split("=");
+    if (name === COOKIE && /^[\w-]{43}$/.test(value ?? "")) return value;
+  }
+  return null;
+}
+
+/** Who a browser is signed in as; null where it is not, or no longer. */
+export async function actorBySignIn(secret: string): Promise<Actor | null> {
+  interface Row {
+    account: string;
+    name: string;
+    role: Role;
+    plans: Record<string, Role>;
+  }
+  const { rows } = await database().query<Row & Record<string, unknown>>(sql.findSignIn, [
+    digestOf(secret),
+    IDLE_HOURS,
+    MOST_DAYS,
+  ]);
+  const [row] = rows;
+  return row
+    ? { account: row.account, name: row.name, role: row.role, plans: row.plans, via: "sign-in" }
+    : null;
+}
+
+export async function endSignIn(secret: string): Promise<void> {
+  await database().query(sql.endSignIn, [digestOf(secret)]);
+}
+
+/** Ends all sign-ins of an account but the one of this secret. */
+export async function endOtherSignIns(account: string, secret: string | null): Promise<void> {
+  await database().query(sql.endSignIns, [account, secret === null ? null : digestOf(secret)]);
+}
+
+export async function endOneSignIn(account: string, id: string): Promise<void> {
+  await database().query(sql.endOneSignIn, [account, id]);
+}
+
+export async function signInsOf(account: string): Promise<SignIn[]> {
+  return (await database().query<SignIn & Record<string, unknown>>(sql.signInsOf, [account])).rows;
+}
+
+/** Which of an account's sign-ins a secret is. */
+export function signInId(secret: string | null): string {
+  return secret === null ? "" : digestOf(secret).toString("hex");
+}

@@ -1,0 +1,141 @@
+/** Every statement about accounts, sign-ins, tokens and the record. */
+export const sql = {
+  anyAccount: "select exists (select from account) as there",
+  /** digest, hours idle, days in all: who holds it, with the roles in single plans; notes that they were there */
+  findSignIn: `
+    with seen as (
+      update sign_in s set seen_at = now() from account a
+      where s.digest = $1 and a.id = s.account and a.disabled_at is null
+        and s.seen_at > now() - $2 * interval '1 hour' and s.made_at > now() - $3 * interval '1 day'
+      returning s.account)
+    select a.id::text as account, a.name, a.role, coalesce(r.roles, '{}') as plans
+    from seen join account a on a.id = seen.account
+      left join lateral (select json_object_agg(plan::text, role) as roles from plan_role where account = a.id) r on true`,
+  /** digest, account, agent, address, how */
+  beginSignIn: "insert into sign_in (digest, account, agent, address, how) values ($1, $2, $3, $4, $5)",
+  /** digest */
+  endSignIn: "delete from sign_in where digest = $1",
+  /** account, digest that stays or null */
+  endSignIns: "delete from sign_in where account = $1 and ($2::bytea is null or digest <> $2)",
+  /** account, digest in hexadecimals */
+  endOneSignIn: "delete from sign_in where account = $1 and encode(digest, 'hex') = $2",
+  /** hours idle, days in all */
+  forgetSignIns: `
+    delete from sign_in where seen_at < now() - $1 * interval '1 hour' or made_at < now() - $2 * interval '1 day'`,
+  /** account */
+  signInsOf: `
+    select encode(digest, 'hex') as id, agent, address, how, made_at as "madeAt", seen_at as "seenAt"
+    from sign_in where account = $1 order by seen_at desc`,
+  accounts: `
+    select a.id::text, a.name, a.role, a.disabled_at as "disabledAt", a.made_at as "madeAt",
+           a.password is not null as "hasPassword", a.subject is not null as "byProvider",
+           (select count(*)::int from passkey p where p.account = a.id) as passkeys,
+           (select max(s.seen_at) from sign_in s where s.account = a.id) as "seenAt",
+           coalesce((select json_object_agg(r.plan::text, r.role) from plan_role r where r.account = a.id), '{}') as plans
+    from account a order by lower(a.name)`,
+  /** id */
+  account: `
+    select id::text, name, role, password, disabled_at as "disabledAt", issuer from account where id = $1`,
+  /** name */
+  accountByName: `
+    select id::text, name, role, password, disabled_at as "disabledAt", issuer from account where lower(name) = lower($1)`,
+  /** name, role */
+  insertAccount: "insert into account (name, role) values ($1, $2) on conflict do nothing returning id::text",
+  /** name, role, issuer, subject: the account that a provider's person has, made where there is none */
+  providerAccount: `
+    insert into account (name, role, issuer, subject) values ($1, $2, $3, $4)
+    on conflict (issuer, subject) do update set role = excluded.role
+    returning id::text, disabled_at as "disabledAt"`,
+  /** id, password or null */
+  setPassword: "update account set password = $2 where id = $1",
+  /** id, role */
+  setRole: "update account set role = $2 where id = $1",
+  /** id, whether */
+  setDisabled:
+    "update account set disabled_at = case when $2 then coalesce(disabled_at, now()) end where id = $1",
+  /** holds the accounts, so that the last administrator stays */
+  lockAccounts: "lock table account in share row exclusive mode",
+  /** id: administrators that can sign in, besides this one */
+  otherAdministrators: `
+    select count(*)::int as count from account where role = 'administers' and disabled_at is null and id <> $1`,
+  /** plan, account, role */
+  setPlanRole: `
+    insert into plan_role (plan, account, role) values ($1, $2, $3)
+    on conflict (plan, account) do update set role = excluded.role`,
+  /** plan, account */
+  dropPlanRole: "delete from plan_role where plan = $1 and account = $2",
+  /** digest, account, by whom */
+  invite: "insert into invitation (digest, account, made_by) values ($1, $2, $3)",
+  /** digest, hours */
+  invitation: `
+    select i.account::text, a.name from invitation i join account a on a.id = i.account
+    where i.digest = $1 and i.used_at is null and i.made_at > now() - $2 * interval '1 hour' and a.disabled_at is null`,
+  /** digest, hours: used once */
+  useInvitation: `
+    update invitation i set used_at = now() from account a
+    where i.digest = $1 and i.used_at is null and i.made_at > now() - $2 * interval '1 hour'
+      and a.id = i.account and a.disabled_at is null
+    returning i.account::text`,
+  /** account */
+  dropInvitations: "delete from invitation where account = $1 and used_at is null",
+  /** value, account or null, purpose, detail */
+  keepChallenge: "insert into challenge (value, account, purpose, detail) values ($1, $2, $3, $4)",
+  /** value, purpose, minutes: given once */
+  takeChallenge: `
+    delete from challenge where value = $1 and purpose = $2 and made_at > now() - $3 * interval '1 minute'
+    returning account::text, detail`,
+  forgetChallenges: "delete from challenge where made_at < now() - interval '1 hour'",
+  /** account */
+  passkeysOf: `
+    select id, name, transports, made_at as "madeAt", used_at as "usedAt" from passkey where account = $1 order by made_at`,
+  /** id */
+  passkey: `
+    select p.id, p.account::text, p.public_key as "publicKey", p.counter::int8 as counter, p.transports,
+           a.disabled_at as "disabledAt"
+    from passkey p join account a on a.id = p.account where p.id = $1`,
+  /** id, account, key, counter, transports, name */
+  keepPasskey: `
+    insert into passkey (id, account, public_key, counter, transports, name) values ($1, $2, $3, $4, $5, $6)
+    on conflict do nothing`,
+  /** id, counter */
+  usedPasskey: "update passkey set counter = $2, used_at = now() where id = $1",
+  /** account, id */
+  dropPasskey: "delete from passkey where account = $1 and id = $2",
+  /** digest, account, name, role, plan, days */
+  insertToken: `
+    insert into token (digest, account, name, role, plan, expires_at)
+    values ($1, $2, $3, $4, $5, now() + $6 * interval '1 day') returning id::text`,
+  /** account or null */
+  tokensOf: `
+    select id::text, name, role, plan::text, made_at as "madeAt", expires_at as "expiresAt", used_at as "usedAt",
+           revoked_at as "revokedAt"
+    from token where account is not distinct from $1::uuid order by id desc`,
+  /** account or null, id */
+  revokeToken: `
+    update token set revoked_at = coalesce(revoked_at, now())
+    where account is not distinct from $1::uuid and id = $2`,
+  /** digest */
+  findToken: `
+    with used as (
+      update token set used_at = now() where digest = $1 and revoked_at is null and expires_at > now()
+      returning account, name, role, plan)
+    select u.account::text, u.name as token, u.role as scope, u.plan::text as plan, a.name, a.role,
+           coalesce(r.roles, '{}') as plans
+    from used u left join account a on a.id = u.account
+      left join lateral (select json_object_agg(plan::text, role) as roles from plan_role where account = a.id) r on true
+    where u.account is null or a.disabled_at is null`,
+  recordLock: "select pg_advisory_xact_lock(hashtext('iron-fork record'))",
+  lastOfRecord: "select number::int8 as number, digest from record order by number desc limit 1",
+  /** number, at, who, account, address, action, subject, status, request, detail, previous, digest */
+  addToRecord: `
+    insert into record (number, at, who, account, address, action, subject, status, request, detail, previous, digest)
+    values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12)`,
+  /** after number, how many */
+  recordAfter: `
+    select number::int8 as number, at, who, account::text, address, action, subject, status, request, detail, previous, digest
+    from record where number > $1 order by number limit $2`,
+  /** before number, how many: newest first */
+  recordBefore: `
+    select number::int8 as number, at, who, account::text, address, action, subject, status, request, detail, previous, digest
+    from record where number < $1 order by number desc limit $2`,
+} as const;

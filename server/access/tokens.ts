@@ -1,0 +1,76 @@
+import { database } from "../pool.ts";
+import type { Actor } from "./actor.ts";
+import { atMost, type Role } from "./roles.ts";
+import { digestOf, freshSecret } from "./secrets.ts";
+import { sql } from "./sql.ts";
+
+/** Begins each token, so that one that was left lying about is known for what it is. */
+const PREFIX = "ironfork_";
+export const MOST_DAYS = 366;
+
+export interface KeptToken {
+  readonly id: string;
+  readonly name: string;
+  readonly role: Role;
+  readonly plan: string | null;
+  readonly madeAt: Date;
+  readonly expiresAt: Date;
+  readonly usedAt: Date | null;
+  readonly revokedAt: Date | null;
+}
+
+/** Makes a token for programs; it is told this once, and only its digest kept. */
+export async function makeToken(
+  account: string | null,
+  {
+    name,
+    role,
+    plan,
+    days,
+  }: { name: string; role: Exclude<Role, "none">; plan: string | null; days: number },
+): Promise<string> {
+  const token = `${PREFIX}${freshSecret()}`;
+  await database().query(sql.insertToken, [digestOf(token), account, name, role, plan, days]);
+  return token;
+}
+
+export async function tokensOf(account: string | null): Promise<KeptToken[]> {
+  return (await database().query<KeptToken & Record<string, unknown>>(sql.tokensOf, [account])).rows;
+}
+
+export async function revokeToken(account: string | null, id: string): Promise<void> {
+  await database().query(sql.revokeToken, [account, id]);
+}
+
+/** Who sends a token: its account, with no more than the token may, and in its plan alone where it names one; null where it is good for nothing. */
+export async function actorByToken(token: string): Promise<Actor | null> {
+  if (!token.startsWith(PREFIX) || token.length > 200) return null;
+  interface Row {
+    account: string | null;
+    token: string;
+    scope: Role;
+    plan: string | null;
+    name: string | null;
+    role: Role | null;
+    plans: Record<string, Role>;
+  }
+  const { rows } = await database().query<Row & Record<string, unknown>>(sql.findToken, [digestOf(token)]);
+  const [row] = rows;
+  if (!row) return null;
+  const { scope, plan } = row;
+  const own = row.role ?? "administers";
+  const limited = Object.fromEntries(
+    Object.entries(row.plans).map(([id, role]) => [
+      id,
+      plan === null || plan === id ? atMost(role, scope) : "none",
+    ]),
+  ) as Record<string, Role>;
+  if (plan !== null) limited[plan] = atMost(row.plans[plan] ?? own, scope);
+  return {
+    account: row.account,
+    name: row.name === null ? row.token : `${row.name} (${row.token})`,
+    role: plan === null ? atMost(own, scope) : "none",
+    plans: limited,
+    via: "token",
+  };
+}
