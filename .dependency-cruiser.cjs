@@ -107,7 +107,7 @@ module.exports = {
     {
       name: "the-open-plan-knows-no-feature",
       severity: "error",
-      from: { path: "^app/(plan|engine)/", pathNot: tests },
+      from: { path: "^app/(plan|engine|api)/", pathNot: tests },
       to: { path: "^app/features/" },
     },
     {

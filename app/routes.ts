@@ -16,6 +16,7 @@ export default [
   route("record/rows", "routes/record-rows.ts"),
   route("name", "routes/name.ts"),
   route("search", "routes/search.tsx"),
+  route("api/v1/*", "routes/api.ts"),
   route("layouts", "routes/layouts.ts"),
   route("plan.schema.json", "routes/plan-schema.ts"),
   route("plans", "routes/plans.tsx"),

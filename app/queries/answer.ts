@@ -27,6 +27,7 @@ const answers = {
 };
 
 export type AnswerName = keyof typeof answers;
+export const answerNames = Object.keys(answers) as readonly AnswerName[];
 export type AnswerOf<N extends AnswerName> = ReturnType<(typeof answers)[N]>;
 
 /** Answers a page's question about a plan. */

@@ -344,6 +344,7 @@ const asks = {
 };
 
 export type AskName = keyof typeof asks;
+export const askNames = Object.keys(asks) as readonly AskName[];
 export type AskArgs<N extends AskName> = Parameters<(typeof asks)[N]>[1];
 export type AskOf<N extends AskName> = Awaited<ReturnType<(typeof asks)[N]>>;
 

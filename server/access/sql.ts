@@ -124,6 +124,19 @@ export const sql = {
     from used u left join account a on a.id = u.account
       left join lateral (select json_object_agg(plan::text, role) as roles from plan_role where account = a.id) r on true
     where u.account is null or a.disabled_at is null`,
+  /** name: holds it until the transaction ends */
+  lockName: "select pg_advisory_xact_lock(hashtextextended($1, 7))",
+  /** asker, key, hours */
+  keptAnswer: `
+    select request, status, headers, body from kept_answer
+    where asker = $1 and key = $2 and at > now() - $3 * interval '1 hour'`,
+  /** asker, key, request, status, headers, body */
+  keepAnswer: `
+    insert into kept_answer (asker, key, request, status, headers, body) values ($1, $2, $3, $4, $5, $6)
+    on conflict (asker, key) do update set request = excluded.request, status = excluded.status,
+      headers = excluded.headers, body = excluded.body, at = now()`,
+  /** hours */
+  forgetAnswers: "delete from kept_answer where at < now() - $1 * interval '1 hour'",
   recordLock: "select pg_advisory_xact_lock(hashtext('iron-fork record'))",
   lastOfRecord: "select number::int8 as number, digest from record order by number desc limit 1",
   /** number, at, who, account, address, action, subject, status, request, detail, previous, digest */

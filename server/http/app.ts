@@ -108,7 +108,7 @@ async function tell(
 
 /** The plan that an address is about; "" for none. */
 function planOf(path: string): string {
-  return /^\/plans\/(\d{1,18})(?:[/.]|$)/.exec(path)?.[1] ?? "";
+  return /^(?:\/api\/v1)?\/plans\/(\d{1,18})(?:[/.]|$)/.exec(path)?.[1] ?? "";
 }
 
 const sentences: Record<Unanswered["why"], string> = {

@@ -29,6 +29,10 @@ const taken: readonly Taken[] = [
   { path: /^\/plans\/[^/]+\/exchange\/drift$/, bytes: MB, types: FORMS },
   { path: /^\/plans\/[^/]+\/sweeps$/, bytes: 128 * KB, types: JSON_BODY },
   { path: /^\/plans\/[^/]+\/sweeps\/[^/]+$/, bytes: KB, types: [...FORMS, ...JSON_BODY, ""] },
+  { path: /^\/api\/v1\/plans$/, bytes: LIMITS.upload + 64 * KB, types: JSON_BODY },
+  { path: /^\/api\/v1\/plans\/[^/]+\/edits$/, bytes: MAX_EDIT_BYTES, types: JSON_BODY },
+  { path: /^\/api\/v1\/plans\/[^/]+\/facts$/, bytes: LIMITS.upload, types: JSON_BODY },
+  { path: /^\/api\//, bytes: 64 * KB, types: JSON_BODY },
   { path: /^\/name$/, bytes: 16 * KB, types: FORMS },
 ];
 const ELSEWHERE: Omit<Taken, "path"> = { bytes: 64 * KB, types: [...FORMS, ...JSON_BODY] };

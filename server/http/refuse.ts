@@ -2,7 +2,9 @@ import type { Response } from "express";
 
 const titles: Record<number, string> = {
   400: "This cannot be read",
+  401: "Nobody is signed in",
   403: "This was not asked from here",
+  404: "There is nothing here",
   405: "That cannot be done here",
   413: "This is too large",
   415: "This is not in a form that is read here",
@@ -31,6 +33,17 @@ export function refuse(res: Response, status: number, sentence: string) {
   if (res.headersSent) return res.end();
   const id = String(res.locals.requestId ?? "");
   res.status(status).set("Cache-Control", "no-store");
+  if (res.req.path.startsWith("/api/")) {
+    const problem = {
+      type: "about:blank",
+      title: titles[status] ?? "This was refused",
+      status,
+      detail: sentence,
+    };
+    return res
+      .type("application/problem+json")
+      .send(JSON.stringify({ ...problem, instance: `urn:uuid:${id}` }));
+  }
   const wantsPage = (res.req.headers.accept ?? "").includes("text/html") && !res.req.path.endsWith(".data");
   if (!wantsPage) return res.json({ error: sentence, request: id });
   const title = titles[status] ?? "This was refused";

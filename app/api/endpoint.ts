@@ -1,0 +1,42 @@
+import type { z } from "zod";
+import type { Author } from "../../server/plans.ts";
+
+/** What an endpoint is asked. */
+export interface Call<B> {
+  readonly request: Request;
+  /** Parts of the address, by name. */
+  readonly params: Readonly<Record<string, string>>;
+  readonly query: URLSearchParams;
+  /** What was sent, read by the endpoint's schema. */
+  readonly body: B;
+  readonly author: Author;
+}
+
+/** What an endpoint answers. */
+export interface Reply {
+  readonly status?: number;
+  readonly headers?: Readonly<Record<string, string>>;
+  readonly body: unknown;
+}
+
+/** One address of /api/v1 and what it does: what it is described by, and what answers it. */
+export interface Endpoint<B = unknown> {
+  readonly method: "GET" | "POST";
+  /** Within /api/v1, with {plan} and such. */
+  readonly path: string;
+  readonly summary: string;
+  readonly description?: string;
+  /** Parameters of the query, each with what it is. */
+  readonly query?: Readonly<Record<string, string>>;
+  readonly body?: z.ZodType<B>;
+  readonly reply: z.ZodType;
+  readonly status?: number;
+  /** Whether If-Match must say the revision that it is made on. */
+  readonly ifMatch?: boolean;
+  readonly answer: (call: Call<B>) => Promise<Reply>;
+}
+
+/** An endpoint whose body is what its schema reads. */
+export function endpoint<B = undefined>(of: Endpoint<B>): Endpoint {
+  return of as unknown as Endpoint;
+}

@@ -1,0 +1,36 @@
+import { createHash } from "node:crypto";
+import { keepAnswer, keptAnswer, oneAtATime } from "../../server/access/kept-answers.ts";
+import { Problem } from "./problem.ts";
+
+/**
+ * Does what a request asks once for each Idempotency-Key of who asks: sent again, it is answered as it was then. The same
+ * key with another request is refused. Without a key, and for what only reads, it is just done.
+ */
+export async function onceByKey(
+  request: Request,
+  asker: string,
+  work: (body: Uint8Array | null) => Promise<Response>,
+): Promise<Response> {
+  if (request.method !== "POST") return work(null);
+  const body = new Uint8Array(await request.arrayBuffer());
+  const key = request.headers.get("Idempotency-Key");
+  if (key === null) return work(body);
+  if (key === "" || key.length > 200) throw new Problem(400, "an Idempotency-Key has 1 to 200 characters");
+  const { pathname, search } = new URL(request.url);
+  const digest = createHash("sha256").update(`${pathname}${search}\n`).update(body).digest();
+  return oneAtATime(`${asker} ${key}`, async () => {
+    const kept = await keptAnswer(asker, key);
+    if (kept && !kept.request.equals(digest))
+      throw new Problem(422, "this Idempotency-Key was used for another request");
+    if (kept)
+      return new Response(new Uint8Array(kept.body), {
+        status: kept.status,
+        headers: { ...kept.headers, "Idempotency-Replayed": "true" },
+      });
+    const response = await work(body);
+    const answered = Buffer.from(await response.arrayBuffer());
+    const headers = Object.fromEntries(response.headers);
+    await keepAnswer(asker, key, { request: digest, status: response.status, headers, body: answered });
+    return new Response(new Uint8Array(answered), { status: response.status, headers });
+  });
+}

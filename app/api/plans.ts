@@ -1,0 +1,161 @@
+import { z } from "zod";
+import { editSchema, planSchema, readPlan } from "../../core/plan/index.ts";
+import { may } from "../../server/access/actor.ts";
+import { createPlan, headOf, historyOf, listPlans, saveEdit } from "../../server/plans.ts";
+import { revisionIn } from "../engine/bodies.server.ts";
+import { documentAt } from "../engine/documents.server.ts";
+import { endpoint } from "./endpoint.ts";
+import { Problem } from "./problem.ts";
+
+const id = z.string().regex(/^\d+$/);
+const revision = z.number().int().min(1);
+const headSchema = z.strictObject({ id, name: z.string(), revision, approved: revision });
+
+/** The revision as its entity tag (RFC 9110, 8.8.3). */
+export const etagOf = (number: number) => `"${number}"`;
+
+export async function needHead(plan: string) {
+  const head = await headOf(plan);
+  if (!head) throw new Problem(404, "there is no such plan; it may have been deleted");
+  return head;
+}
+
+/** The revision that If-Match says (RFC 9110, 13.1.1); `newest` for "*". */
+function matched(request: Request, newest: number): number {
+  const text = request.headers.get("If-Match")?.trim();
+  if (!text)
+    throw new Problem(428, 'say by If-Match on which revision the edit was made, such as If-Match: "12"');
+  if (text === "*") return newest;
+  const number = /^"(\d{1,9})"$/.exec(text)?.[1];
+  if (!number) throw new Problem(400, `If-Match is ${text.slice(0, 60)}; it is a revision in quotes, or *`);
+  if (Number(number) !== newest)
+    throw new Problem(
+      412,
+      `the plan is at revision ${newest}, and the edit was made on ${number}: look at it anew`,
+    );
+  return newest;
+}
+
+export const plans = [
+  endpoint({
+    method: "GET",
+    path: "/plans",
+    summary: "Every plan that may be read",
+    reply: z.strictObject({
+      plans: z.array(headSchema.omit({ approved: true }).extend({ changedAt: z.iso.datetime() })),
+    }),
+    answer: async ({ request }) => {
+      const all = (await listPlans()).filter((plan) => may(request, "reads", plan.id));
+      return {
+        body: {
+          plans: all.map(({ id, name, revision, changedAt }) => ({
+            id,
+            name,
+            revision,
+            changedAt: changedAt.toISOString(),
+          })),
+        },
+      };
+    },
+  }),
+  endpoint({
+    method: "POST",
+    path: "/plans",
+    summary: "Adds a plan",
+    body: z.strictObject({ document: z.unknown() }),
+    reply: headSchema,
+    status: 201,
+    answer: async ({ body: { document }, author }) => {
+      const reading = readPlan(document);
+      if (!reading.ok) throw new Problem(422, "the document is no plan", reading.errors);
+      const made = await createPlan(reading.plan, author, "sent by a program");
+      return {
+        status: 201,
+        headers: { Location: `/api/v1/plans/${made}`, ETag: etagOf(1) },
+        body: { id: made, name: reading.plan.name, revision: 1, approved: 1 },
+      };
+    },
+  }),
+  endpoint({
+    method: "GET",
+    path: "/plans/{plan}",
+    summary: "Where a plan stands",
+    reply: headSchema,
+    answer: async ({ params }) => {
+      const { id, name, revision, approved } = await needHead(params.plan);
+      return { headers: { ETag: etagOf(revision) }, body: { id, name, revision, approved } };
+    },
+  }),
+  endpoint({
+    method: "GET",
+    path: "/plans/{plan}/revisions",
+    summary: "Its revisions, newest first: who made each, when, why",
+    query: { before: "only those before this number", count: "how many, 100 at most" },
+    reply: z.strictObject({
+      revisions: z.array(
+        z.strictObject({
+          number: revision,
+          kind: z.enum(["load", "edit", "undo", "redo"]),
+          author: z.string(),
+          why: z.string(),
+          madeAt: z.iso.datetime(),
+        }),
+      ),
+    }),
+    answer: async ({ params, query }) => {
+      await needHead(params.plan);
+      const before = revisionIn(query.get("before") ?? "") ?? undefined;
+      const count = Math.min(100, revisionIn(query.get("count") ?? "") ?? 100);
+      const rows = await historyOf(params.plan, count, before);
+      return {
+        body: {
+          revisions: rows.map(({ number, kind, author, why, madeAt }) => ({
+            number,
+            kind,
+            author,
+            why,
+            madeAt: madeAt.toISOString(),
+          })),
+        },
+      };
+    },
+  }),
+  endpoint({
+    method: "GET",
+    path: "/plans/{plan}/revisions/{revision}",
+    summary: "A revision's document",
+    reply: planSchema,
+    answer: async ({ params }) => {
+      await needHead(params.plan);
+      const number = revisionIn(params.revision);
+      const document = number === null ? null : await documentAt(params.plan, number);
+      if (!document) throw new Problem(404, `the plan has no revision ${params.revision.slice(0, 20)}`);
+      return { headers: { ETag: etagOf(number as number) }, body: document };
+    },
+  }),
+  endpoint({
+    method: "POST",
+    path: "/plans/{plan}/edits",
+    summary: "Makes an edit of the newest revision",
+    description:
+      "An edit says of each item how it was and how it shall be; it fits where the items still stand so.",
+    body: editSchema,
+    ifMatch: true,
+    reply: z.strictObject({ revision }),
+    status: 201,
+    answer: async ({ request, params, body, author }) => {
+      const head = await needHead(params.plan);
+      const base = matched(request, head.revision);
+      const saved = await saveEdit(params.plan, base, body, author);
+      if (!saved.ok) throw new Problem(409, "the edit does not fit", saved.errors);
+      return {
+        status: 201,
+        headers: {
+          ETag: etagOf(saved.revision),
+          Location: `/api/v1/plans/${params.plan}/revisions/${saved.revision}`,
+        },
+        body: { revision: saved.revision },
+      };
+    },
+  }),
+];

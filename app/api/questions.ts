@@ -1,0 +1,79 @@
+import { z } from "zod";
+import { stageOf } from "../../core/plan/index.ts";
+import { changeOf } from "../../server/changes/changes.ts";
+import { modelAt } from "../engine/page.server.ts";
+import { type AnswerName, answer, answerNames } from "../queries/answer.ts";
+import { type AskName, ask, askNames } from "../queries/asks.ts";
+import { viewOf } from "../search/view.ts";
+import { endpoint } from "./endpoint.ts";
+import { needHead } from "./plans.ts";
+import { Problem } from "./problem.ts";
+
+const isAnswer = (name: string): name is AnswerName => (answerNames as readonly string[]).includes(name);
+const isAsk = (name: string): name is AskName => (askNames as readonly string[]).includes(name);
+
+export const questions = [
+  endpoint({
+    method: "GET",
+    path: "/plans/{plan}/ask/{question}",
+    summary: "Any question that a page can ask",
+    description: `Pages' own questions, by the parameters of their addresses: ${answerNames.join(", ")}. What a page asks while it is open, by \`args\`: ${askNames.join(", ")}. Under failures by \`down\` (again for more), of a revision by \`revision\`, in the middle of a change by \`after\`, such as 3.4.`,
+    query: {
+      revision: "the revision; the newest where none is given",
+      after: "the plan after a step of a change: CHANGE.STEP",
+      down: "what is down, such as link:ID; again for more",
+      args: "JSON: the arguments of what a page asks while it is open",
+      device: "the device that is asked about",
+      lookup: "an address to look up on it",
+      flow: "a flow of the plan; or from, to, source, protocol, port",
+    },
+    reply: z.strictObject({ revision: z.number().int(), answer: z.unknown() }),
+    answer: async ({ params, query }) => {
+      const head = await needHead(params.plan);
+      const view = viewOf(query, query.get("device") ?? "");
+      const shown = view.revision ?? head.revision;
+      const stage = stageOf(shown);
+      if (shown > head.revision && !stage)
+        throw new Problem(404, `the plan has no revision ${shown}; the newest is ${head.revision}`);
+      const base = stage
+        ? ((await changeOf(params.plan, stage.change))?.base ?? head.approved)
+        : head.approved;
+      const model = await modelAt(params.plan, shown);
+      const approved = () => modelAt(params.plan, base);
+      const name = params.question;
+      if (isAnswer(name)) {
+        const found = answer(name, model, await approved(), view);
+        if (found === null) throw new Problem(404, `the plan has no device ${view.device.slice(0, 60)}`);
+        return { body: { revision: shown, answer: found } };
+      }
+      if (!isAsk(name)) throw new Problem(404, `there is no question ${name.slice(0, 40)}`);
+      const args = argsIn(query.get("args"));
+      const found = await askFor(name, () =>
+        ask(name, model, { down: query.getAll("down"), ...args } as never, approved),
+      );
+      return { body: { revision: shown, answer: found } };
+    },
+  }),
+];
+
+/** What is asked with arguments that the question does not take is told as such. */
+async function askFor<T>(name: string, work: () => Promise<T>): Promise<T> {
+  try {
+    return await work();
+  } catch (error) {
+    if (!(error instanceof TypeError)) throw error;
+    throw new Problem(422, `${name} cannot be asked with these arguments: ${error.message.slice(0, 200)}`);
+  }
+}
+
+function argsIn(text: string | null): Record<string, unknown> {
+  if (text === null) return {};
+  try {
+    const args: unknown = JSON.parse(text);
+    if (typeof args === "object" && args !== null && !Array.isArray(args))
+      return args as Record<string, unknown>;
+  } catch {
+    // Told below.
+  }
+  throw new Problem(400, "args is a JSON object");
+}

@@ -1,0 +1,103 @@
+import { z } from "zod";
+import { type DeviceFacts, deviceFactsSchema, readingOf } from "../../exchange/facts/index.ts";
+import { askReadings } from "../../server/live/runs.ts";
+import { targetsOf } from "../../server/live/targets.ts";
+import { keepReadings, newestReadings } from "../../server/readings.ts";
+import { endpoint } from "./endpoint.ts";
+import { needHead } from "./plans.ts";
+
+const target = z.strictObject({
+  id: z.string(),
+  device: z.string(),
+  address: z.string(),
+  state: z.enum(["waiting", "reading", "read", "failed", "cancelled"]).nullable(),
+  told: z.string().nullable(),
+  lastReadAt: z.iso.datetime().nullable(),
+});
+
+export const readings = [
+  endpoint({
+    method: "GET",
+    path: "/plans/{plan}/runs",
+    summary: "Devices that are read, each with its last run",
+    reply: z.strictObject({ targets: z.array(target) }),
+    answer: async ({ params }) => {
+      await needHead(params.plan);
+      const rows = await targetsOf(params.plan);
+      return {
+        body: {
+          targets: rows.map(({ id, device, address, run, lastReadAt }) => ({
+            id,
+            device,
+            address,
+            state: run?.state ?? null,
+            told: run?.told ?? null,
+            lastReadAt: lastReadAt?.toISOString() ?? null,
+          })),
+        },
+      };
+    },
+  }),
+  endpoint({
+    method: "POST",
+    path: "/plans/{plan}/runs",
+    summary: "Has devices read: those named, or all",
+    body: z.strictObject({
+      targets: z
+        .array(z.string().regex(/^[1-9]\d{0,17}$/))
+        .max(5000)
+        .optional(),
+    }),
+    reply: z.strictObject({ asked: z.number().int() }),
+    status: 202,
+    answer: async ({ params, body, author }) => {
+      await needHead(params.plan);
+      return {
+        status: 202,
+        body: { asked: await askReadings(params.plan, body.targets ?? null, author.name) },
+      };
+    },
+  }),
+  endpoint({
+    method: "GET",
+    path: "/plans/{plan}/facts",
+    summary: "What each device said last",
+    reply: z.strictObject({
+      facts: z.array(
+        z.strictObject({
+          device: z.string(),
+          readAt: z.iso.datetime(),
+          author: z.string(),
+          facts: deviceFactsSchema,
+        }),
+      ),
+    }),
+    answer: async ({ params }) => {
+      await needHead(params.plan);
+      const rows = await newestReadings<DeviceFacts>(params.plan, null);
+      return {
+        body: {
+          facts: rows.map(({ device, readAt, author, facts }) => ({
+            device,
+            readAt: readAt.toISOString(),
+            author,
+            facts,
+          })),
+        },
+      };
+    },
+  }),
+  endpoint({
+    method: "POST",
+    path: "/plans/{plan}/facts",
+    summary: "Keeps what devices said",
+    body: z.strictObject({ facts: z.array(deviceFactsSchema).min(1).max(5000) }),
+    reply: z.strictObject({ kept: z.number().int() }),
+    status: 201,
+    answer: async ({ params, body, author }) => {
+      await needHead(params.plan);
+      await keepReadings(params.plan, author.name, body.facts.map(readingOf));
+      return { status: 201, body: { kept: body.facts.length } };
+    },
+  }),
+];

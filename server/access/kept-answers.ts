@@ -1,0 +1,38 @@
+import type pg from "pg";
+import { database, transaction } from "../pool.ts";
+import { sql } from "./sql.ts";
+
+/** How an earlier request with a key was answered. */
+export interface KeptAnswer {
+  /** The digest of what was asked. */
+  readonly request: Buffer;
+  readonly status: number;
+  readonly headers: Readonly<Record<string, string>>;
+  readonly body: Buffer;
+}
+
+/** Hours for which answers are kept. */
+const HOURS = 24;
+
+/** Does work while nobody else does any under the same name, on any server. */
+export async function oneAtATime<T>(name: string, work: () => Promise<T>): Promise<T> {
+  return transaction(async (client) => {
+    await client.query(sql.lockName, [name]);
+    return work();
+  });
+}
+
+export async function keptAnswer(asker: string, key: string): Promise<KeptAnswer | null> {
+  const { rows } = await database().query<KeptAnswer & pg.QueryResultRow>(sql.keptAnswer, [
+    asker,
+    key,
+    HOURS,
+  ]);
+  return rows[0] ?? null;
+}
+
+export async function keepAnswer(asker: string, key: string, answer: KeptAnswer): Promise<void> {
+  await database().query(sql.forgetAnswers, [HOURS]);
+  const { request, status, headers, body } = answer;
+  await database().query(sql.keepAnswer, [asker, key, request, status, JSON.stringify(headers), body]);
+}
