@@ -6,6 +6,7 @@ import { LOST_AFTER_S } from "../server/jobs/sweeps.ts";
 import { allowedPrefixes } from "../server/live/allowed.ts";
 import { log } from "../server/log.ts";
 import { database } from "../server/pool.ts";
+import { deliverWhenDue, hookPrefixes } from "../server/webhooks/deliver.ts";
 import { readAsAsked, readWhenDue } from "./readings.ts";
 import { work } from "./work.ts";
 
@@ -45,6 +46,7 @@ async function main() {
   const names = Array.from({ length: options.threads }, (_, n) => `${hostname()} ${process.pid} ${n}`);
   await Promise.all([
     ...names.map((name) => work(queue, name, ending.signal)),
+    ...(hookPrefixes().length > 0 ? [deliverWhenDue(ending.signal)] : []),
     ...(reads ? [readWhenDue(queue, ending.signal), readAsAsked(queue, options.readers, ending.signal)] : []),
   ]);
   clearInterval(rescue);

@@ -9,9 +9,10 @@ import { plans } from "./plans.ts";
 import { Problem, problemResponse } from "./problem.ts";
 import { questions } from "./questions.ts";
 import { readings } from "./readings.ts";
+import { webhooks } from "./webhooks.ts";
 
 /** Everything that /api/v1 answers. */
-export const endpoints: readonly Endpoint[] = [...plans, ...questions, ...changes, ...readings];
+export const endpoints: readonly Endpoint[] = [...plans, ...questions, ...changes, ...readings, ...webhooks];
 
 const patterns = endpoints.map((endpoint) => ({
   endpoint,

@@ -86,6 +86,8 @@ export const needs: readonly Entry[] = [
   { path: "/api/v1/plans/:plan/changes/:x/ticks", get: null, post: "edits" },
   { path: "/api/v1/plans/:plan/runs", get: "reads", post: "edits" },
   { path: "/api/v1/plans/:plan/facts", get: "reads", post: "edits" },
+  { path: "/api/v1/plans/:plan/webhooks", get: "administers", post: "administers" },
+  { path: "/api/v1/plans/:plan/webhooks/:x/removal", get: null, post: "administers" },
 ];
 
 /** What a request needs, and the plan whose roles count. */

@@ -98,6 +98,8 @@ const TABLE = `
   /api/v1/plans/:plan/changes/:x/ticks | - | edits
   /api/v1/plans/:plan/runs | reads | edits
   /api/v1/plans/:plan/facts | reads | edits
+  /api/v1/plans/:plan/webhooks | administers | administers
+  /api/v1/plans/:plan/webhooks/:x/removal | - | administers
 `
   .trim()
   .split("\n")

@@ -10,6 +10,7 @@ import { actorBySignIn, secretIn } from "../access/sign-ins.ts";
 import { actorByToken } from "../access/tokens.ts";
 import { errorText, log } from "../log.ts";
 import { visitorOf } from "../session.ts";
+import { tellOthers } from "../webhooks/webhooks.ts";
 import { refuse } from "./refuse.ts";
 
 /** Whether who asks has to say who they are: there are accounts, or a sign-in provider. */
@@ -91,11 +92,22 @@ async function keep(req: Request, res: Response) {
   // What computes and changes nothing is no deed.
   if (needed?.need === "reads") return;
   const doing = doingOf(req);
+  const who = actor?.name ?? (await nameOf(req));
+  const action = `POST ${needed?.path ?? "?"}${doing ? `: ${doing}` : ""}`;
+  if (needed?.plan && res.statusCode < 400)
+    await tellOthers(needed.plan, {
+      type: action,
+      plan: needed.plan,
+      subject: path.slice(0, 300),
+      who,
+      at: new Date().toISOString(),
+      request: String(res.locals.requestId),
+    });
   await addToRecord({
-    who: actor?.name ?? (await nameOf(req)),
+    who,
     account: actor?.account ?? null,
     address: req.ip ?? "",
-    action: `POST ${needed?.path ?? "?"}${doing ? `: ${doing}` : ""}`,
+    action,
     subject: path.slice(0, 300),
     status: res.statusCode,
     request: String(res.locals.requestId),

@@ -1,0 +1,68 @@
+import { z } from "zod";
+import { addWebhook, dropWebhook, webhooksOf } from "../../server/webhooks/webhooks.ts";
+import { endpoint } from "./endpoint.ts";
+import { needHead } from "./plans.ts";
+import { Problem } from "./problem.ts";
+
+const shown = z.strictObject({
+  id: z.string(),
+  url: z.string(),
+  madeBy: z.string(),
+  madeAt: z.iso.datetime(),
+  lastAt: z.iso.datetime().nullable(),
+  lastTold: z.string().nullable(),
+});
+
+export const webhooks = [
+  endpoint({
+    method: "GET",
+    path: "/plans/{plan}/webhooks",
+    summary: "Where others are told of what is done to it, and what came of the last time",
+    reply: z.strictObject({ webhooks: z.array(shown) }),
+    answer: async ({ params }) => {
+      await needHead(params.plan);
+      const rows = await webhooksOf(params.plan);
+      return {
+        body: {
+          webhooks: rows.map((row) => ({
+            ...row,
+            madeAt: row.madeAt.toISOString(),
+            lastAt: row.lastAt?.toISOString() ?? null,
+          })),
+        },
+      };
+    },
+  }),
+  endpoint({
+    method: "POST",
+    path: "/plans/{plan}/webhooks",
+    summary: "Has others told of what is done to it",
+    description:
+      "Each event is posted as JSON with webhook-id, webhook-timestamp and webhook-signature (Standard Webhooks), to addresses of IRON_FORK_HOOKS alone. The secret is told this once.",
+    body: z.strictObject({
+      url: z
+        .url({ protocol: /^https?$/, error: "expected an address that begins with https:// or http://" })
+        .max(2000),
+    }),
+    reply: z.strictObject({ id: z.string(), secret: z.string() }),
+    status: 201,
+    answer: async ({ params, body, author }) => {
+      await needHead(params.plan);
+      return { status: 201, body: await addWebhook(params.plan, body.url, author.name) };
+    },
+  }),
+  endpoint({
+    method: "POST",
+    path: "/plans/{plan}/webhooks/{webhook}/removal",
+    summary: "Takes one away",
+    body: z.strictObject({}),
+    reply: z.strictObject({ removed: z.string() }),
+    answer: async ({ params }) => {
+      await needHead(params.plan);
+      const known =
+        /^[1-9]\d{0,17}$/.test(params.webhook) && (await dropWebhook(params.plan, params.webhook));
+      if (!known) throw new Problem(404, "the plan has no such webhook");
+      return { body: { removed: params.webhook } };
+    },
+  }),
+];
