@@ -176,7 +176,7 @@ start_cluster() { # DIR
     [ "${port:-32768}" -lt 32768 ] && port_free "$port" || port=$(free_port "${CLUSTER_PORT:-24820}")
     echo "$port" >"$dir/port"
     as_database_user "$PG/pg_ctl" -D "$dir/data" -l "$log" -w -t 60 \
-      -o "-p $port -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=100" start >/dev/null 2>&1 7>&- 8>&- 9>&- ||
+      -o "-p $port -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=200" start >/dev/null 2>&1 7>&- 8>&- 9>&- ||
       { tail -n 5 "$log" >&2; fail "The database did not come up; its last words are above, all of them in $log."; }
   fi
   export DATABASE_URL="postgres://iron_fork:$(cat "$dir/password")@127.0.0.1:$port/postgres"

@@ -56,7 +56,7 @@ describe.skipIf(!process.env.DATABASE_URL)("backup and restore", () => {
       env: { ...process.env, DATABASE_URL: urlOf(from) },
     });
     const before = await everything(urlOf(from));
-    expect(before.plan).toHaveLength(2);
+    expect(before.plan).toHaveLength(3);
 
     const written = run("bin/backup", [file], from);
     expect(written.stderr + written.stdout).toContain("2 plans with 2 revisions");

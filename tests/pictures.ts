@@ -24,12 +24,12 @@ const views: Record<string, string> = {
   summaries: "/plans/1/summaries",
   findings: "/plans/1/findings",
   board: "/plans/1/outages",
-  case: "/plans/1/outages?case=tickets&with=link:tern-north",
   time: "/plans/1/time?outage=north-dark",
   moment: "/plans/1/map?outage=north-dark&at=0&flow=tickets",
-  beside: "/plans/1/time?outage=north-dark&beside=outage:ring-silent",
   observed: "/plans/1/time?outage=longhaven-cut",
-  changes: "/plans/1/changes",
+  changes: "/plans/3/changes",
+  change: "/plans/3/changes",
+  accounts: "/accounts",
 };
 
 /** What a device of no particular make could say. */
@@ -95,8 +95,19 @@ for (const [name, path] of Object.entries(views)) {
     await page.locator("[data-testid=preview][data-settled]").waitFor();
     await page.getByText("New finding").waitFor();
   }
-  if (name === "board" || name === "case") await page.getByText("Complete.").first().waitFor();
-  if (["case", "time", "beside", "observed"].includes(name))
+  if (name === "changes") await page.getByRole("button", { name: "Make a change of it" }).waitFor();
+  if (name === "change") {
+    await page.getByRole("button", { name: "Make a change of it" }).click();
+    await page.getByLabel("Reference").fill("MB-2041");
+    await page.getByLabel("Window from").fill("2027-03-05 22:00");
+    await page.getByRole("button", { name: "Propose the change" }).click();
+    await page.getByRole("button", { name: "Approve this change" }).click();
+    for (let n = 0; n < 4; n++) await page.getByRole("checkbox").nth(n).check();
+    await page.getByRole("radio", { name: "iproute2" }).click();
+    await page.waitForTimeout(500);
+  }
+  if (name === "board") await page.getByText("Complete.").first().waitFor();
+  if (["time", "observed"].includes(name))
     await page.locator(".apexcharts-rangebar-area").last().waitFor({ state: "attached" });
   if (name === "observed") {
     await page.getByRole("button", { name: "Take the demo's" }).click();

@@ -14,4 +14,6 @@ export type PageName =
   | "time"
   | "outages"
   | "findings"
-  | "changes";
+  | "changes"
+  | "changes/words"
+  | `changes/${number}`;

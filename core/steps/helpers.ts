@@ -3,7 +3,7 @@ import type { Change, StaticRoute } from "../plan/index.ts";
 import type { Scenario } from "../scenario/index.ts";
 import type { Draft } from "./atoms.ts";
 import { isSafe, type Judge } from "./harm.ts";
-import { EVERY_ORDER, findOrder, type Order } from "./order.ts";
+import { EVERY_ORDER, findOrder, nearOrder, type Order } from "./order.ts";
 import { type MidState, States } from "./states.ts";
 
 /** Routes that stand while a change is carried out: added before its first step, removed after its last. */
@@ -14,6 +14,9 @@ export interface Helpers {
   /** Whether with them nothing breaks at all. */
   readonly safe: boolean;
 }
+
+/** Steps up to which every order is tried with helpers that do not make all of it safe. */
+const MOST_STEPS = 7;
 
 /** Flows for which helpers are looked for at most. */
 const MOST_FLOWS = 3;
@@ -26,12 +29,12 @@ export function helpersFor(
   start: Scenario,
   after: Scenario,
   draft: Draft,
-  { states }: Order,
+  { states: passed }: Order,
   judge: Judge,
 ): Helpers | null {
   if (draft.steps.length > EVERY_ORDER) return null;
-  const broken = brokenFlows(states);
-  let best: { helpers: Helpers; harm: number } = { helpers: NONE, harm: harmOf(states) };
+  const broken = brokenFlows(passed);
+  let best: { helpers: Helpers; harm: number } = { helpers: NONE, harm: harmOf(passed) };
   for (const [flow, state] of [...broken].slice(0, MOST_FLOWS)) {
     const asked = state.scenario.flows().find((one) => one.flow.id === flow);
     const detour = asked && detourOf(state.scenario, asked.question);
@@ -39,13 +42,16 @@ export function helpersFor(
     const { changes } = detour;
     const helped = addedSafely(start, changes, judge);
     if (!helped || !addedSafely(after, changes, judge)) continue;
-    const order = findOrder(draft, new States(helped, draft, judge));
+    const states = new States(helped, draft, judge);
+    const order =
+      nearOrder(draft, states) ?? (draft.steps.length <= MOST_STEPS ? findOrder(draft, states) : null);
     if (!order) continue;
     const left = brokenFlows(order.states);
     const saves = [...broken.keys()].filter((id) => !left.has(id));
     const harm = harmOf(order.states);
     if (saves.length > 0 && harm < best.harm)
       best = { helpers: { routes: changes.map(routeOf), saves, safe: order.safe }, harm };
+    if (order.safe) break;
   }
   return best.helpers === NONE ? null : best.helpers;
 }

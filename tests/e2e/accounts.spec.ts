@@ -223,6 +223,8 @@ test("tokens do what they may and no more, until they are revoked; what was done
   const card = ada.getByRole("listitem").filter({ has: ada.getByRole("heading", { name: "Three routers" }) });
   await card.getByRole("button", { name: "Delete" }).click();
   await ada.getByRole("button", { name: "Delete the plan" }).click();
+  await expect(ada.getByRole("alertdialog")).toHaveCount(0);
+  await expect(ada.getByRole("alert")).toHaveCount(0);
   await expect(ada.getByRole("heading", { name: "Three routers" })).toHaveCount(0);
   expect((await ada.request.get("/plans/2/map")).status()).toBe(404);
   await ada.goto("/accounts");

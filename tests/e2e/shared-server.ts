@@ -29,7 +29,13 @@ export class SharedServer {
   private get env(): NodeJS.ProcessEnv {
     const own = new URL(this.given);
     own.pathname = `/${this.name}`;
-    return { ...process.env, DATABASE_URL: own.href, NODE_ENV: "production", LOG_LEVEL: "error" };
+    return {
+      ...process.env,
+      DATABASE_URL: own.href,
+      NODE_ENV: "production",
+      LOG_LEVEL: "error",
+      DATABASE_CONNECTIONS: "3",
+    };
   }
 
   private async ask(statement: string) {

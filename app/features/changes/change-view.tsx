@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Link, useActionData } from "react-router";
 import { usePlan } from "../../plan/open-plan.tsx";
+import { pageHref } from "../../search/links.ts";
 import { ClockTime } from "../../ui/clock-time.tsx";
 import { ChooseOne } from "../../ui/toggle-group.tsx";
 import { ChangeActions } from "./change-actions.tsx";
@@ -16,7 +17,7 @@ import { VisitCard } from "./visit-card.tsx";
 /** A change: what it is about, who approved it, and its runbook, which several people follow at once. */
 export function ChangeView(shown: ChangeShown) {
   const { change, runbook, seen, own } = shown;
-  const { planId } = usePlan();
+  const { planId, params } = usePlan();
   const error = useActionData<{ error: string | null }>()?.error;
   const [form, setForm] = useState<TextForm>("sentence");
   const [back, setBack] = useState(false);
@@ -26,7 +27,7 @@ export function ChangeView(shown: ChangeShown) {
   return (
     <div className="min-h-0 flex-1 overflow-auto px-4 py-3">
       <p className="text-[13px] text-ink-2">
-        <Link className="name-link" to={`/plans/${planId}/changes`}>
+        <Link className="name-link" to={pageHref(planId, "changes", params)}>
           Changes
         </Link>{" "}
         · change {change.number}, revision {change.base} to {change.draft}

@@ -1,7 +1,8 @@
-import { Form, Link, useActionData, useSearchParams } from "react-router";
+import { Form, Link, useActionData } from "react-router";
 import type { ListedChange } from "../../../server/changes/changes.ts";
 import type { HistoryEntry } from "../../../server/plans.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
+import { pageHref } from "../../search/links.ts";
 import { clockText } from "../../ui/clock-time.tsx";
 import { Compare } from "./compare.tsx";
 import { Draft } from "./draft.tsx";
@@ -16,9 +17,8 @@ interface ChangesViewProps {
 
 /** What is drafted, the changes that are made of drafts, a comparison of any two revisions, and every revision. */
 export function ChangesView({ history, changes, fourEyes }: ChangesViewProps) {
-  const { page } = usePlan();
+  const { page, params } = usePlan();
   const error = useActionData<{ error: string }>()?.error;
-  const [params] = useSearchParams();
   const comparing = params.has("from") && params.has("to");
   const file = (format: string) =>
     `/plans/${page.planId}/document?format=${format}&revision=${page.revision}`;
@@ -32,7 +32,7 @@ export function ChangesView({ history, changes, fourEyes }: ChangesViewProps) {
         <a className="name-link" href={file("json")}>
           as JSON
         </a>
-        <Link className="name-link" to={`/plans/${page.planId}/changes/words`}>
+        <Link className="name-link" to={pageHref(page.planId, "changes/words", params)}>
           Words for devices
         </Link>
       </div>
@@ -51,7 +51,7 @@ export function ChangesView({ history, changes, fourEyes }: ChangesViewProps) {
 
 /** The changes of a plan, each with its state. */
 function ChangeTable({ changes }: { changes: ListedChange[] }) {
-  const { planId } = usePlan();
+  const { planId, params } = usePlan();
   if (changes.length === 0) return null;
   return (
     <section aria-label="Changes to carry out" className="mt-6">
@@ -71,7 +71,10 @@ function ChangeTable({ changes }: { changes: ListedChange[] }) {
             <tr key={change.number} className="border-rule border-t">
               <td className="pr-3 font-semibold">{change.number}</td>
               <td className="py-1 pr-3">
-                <Link className="name-link font-medium" to={`/plans/${planId}/changes/${change.number}`}>
+                <Link
+                  className="name-link font-medium"
+                  to={pageHref(planId, `changes/${change.number}`, params)}
+                >
                   {change.title}
                 </Link>
                 <span className="text-[13px] text-ink-2">

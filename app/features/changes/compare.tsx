@@ -5,6 +5,7 @@ import { ChangesByDevice } from "../../plan/impact/change-list.tsx";
 import { ImpactView } from "../../plan/impact/impact-view.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { elementLabel } from "../../plan/told-parts.ts";
+import { pageHref } from "../../search/links.ts";
 import { Waiting } from "../../ui/waiting.tsx";
 
 /** Two revisions held against each other: as written, flows, classes of addresses, findings, and what flows survive. */
@@ -23,7 +24,7 @@ export function Compare() {
         Revision {to} against {from}
       </h2>
       <p>
-        <Link className="name-link text-ink-2" to={`/plans/${page.planId}/changes`}>
+        <Link className="name-link text-ink-2" to={pageHref(page.planId, "changes", params)}>
           Back to the draft
         </Link>
       </p>

@@ -1,5 +1,6 @@
 import { Form, Link, useNavigation } from "react-router";
 import { usePlan } from "../../plan/open-plan.tsx";
+import { pageHref } from "../../search/links.ts";
 import { Button } from "../../ui/button.tsx";
 import type { ChangeShown } from "./shown.ts";
 import type { Standing } from "./standing.ts";
@@ -13,7 +14,7 @@ interface StandingToldProps {
 
 /** Where the network stands in the middle of a change, and both ways out. */
 export function StandingTold({ shown, standing, back, setBack }: StandingToldProps) {
-  const { planId, labels } = usePlan();
+  const { planId, params, labels } = usePlan();
   const busy = useNavigation().state === "submitting";
   const { change, runbook } = shown;
   const { done, of, inLine, visit, proven } = standing;
@@ -41,7 +42,10 @@ export function StandingTold({ shown, standing, back, setBack }: StandingToldPro
       </p>
       <span className="flex flex-wrap items-center gap-2">
         {inLine > 0 && inLine < of && (
-          <Link className="name-link" to={`/plans/${planId}/map?after=${change.number}.${inLine}`}>
+          <Link
+            className="name-link"
+            to={pageHref(planId, "map", params, { after: `${change.number}.${inLine}` })}
+          >
             The network after step {inLine}
           </Link>
         )}

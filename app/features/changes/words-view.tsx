@@ -5,6 +5,7 @@ import type { KeptTemplate } from "../../../server/changes/templates.ts";
 import { useAsking } from "../../engine/asking.ts";
 import type { SampleSteps } from "../../engine/sample-steps.server.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
+import { pageHref } from "../../search/links.ts";
 import { Button } from "../../ui/button.tsx";
 import { Pick } from "../../ui/select.tsx";
 
@@ -16,14 +17,14 @@ interface WordsViewProps {
 
 /** Words of the users' own for what devices of a profile are told, tried on real steps while they are written. */
 export function WordsView({ templates, samples, told }: WordsViewProps) {
-  const { planId } = usePlan();
+  const { planId, params } = usePlan();
   const profiles = [...new Set([...samples.profiles, ...templates.map(({ profile }) => profile)])].sort();
   const [profile, setProfile] = useState(templates[0]?.profile ?? profiles[0] ?? "");
   const kept = templates.find((one) => one.profile === profile);
   return (
     <div className="min-h-0 flex-1 overflow-auto px-4 py-3">
       <p className="text-[13px] text-ink-2">
-        <Link className="name-link" to={`/plans/${planId}/changes`}>
+        <Link className="name-link" to={pageHref(planId, "changes", params)}>
           Changes
         </Link>
       </p>
@@ -168,7 +169,7 @@ function Previewed({
 const fields = [
   ["action", "add, change or remove"],
   ["kind", "route, interface, watch, translation, policy-table, settings, device, links"],
-  ["item", "the item, as in the plan document: item.to, item.via, item.distance …"],
+  ["item", "the item, as in the plan document: item.to, item.via, item.distance and so on"],
   ["before, after", "the item as it was and as it shall be"],
   ["device", "device.id, .label, .role, .profile, .site"],
   ["sentence", "the step in words"],
