@@ -7,6 +7,7 @@ import {
   listAccounts,
   setPlanRole,
 } from "../../server/access/accounts.ts";
+import { actorOf } from "../../server/access/actor.ts";
 import { isRole } from "../../server/access/roles.ts";
 import { isPlanId, listDeletedPlans, listPlans, restorePlan } from "../../server/plans.ts";
 import { visitorOf } from "../../server/session.ts";
@@ -15,13 +16,14 @@ import { AccountsView } from "../features/access/accounts-view.tsx";
 import type { Route } from "./+types/accounts";
 
 /** Who may do what; plans that were deleted. For administrators. */
-export async function loader() {
+export async function loader({ request }: Route.LoaderArgs) {
   const [accounts, plans, deleted] = await Promise.all([listAccounts(), listPlans(), listDeletedPlans()]);
   return {
     accounts,
     plans: plans.map(({ id, name }) => ({ id, name })),
     deleted,
     shared: await hasAccounts(),
+    who: actorOf(request)?.name ?? null,
   };
 }
 

@@ -1,3 +1,4 @@
+import { actorOf } from "../../server/access/actor.ts";
 import { recordBefore } from "../../server/access/record.ts";
 import { RecordView } from "../features/access/record-view.tsx";
 import type { Route } from "./+types/record";
@@ -10,6 +11,7 @@ export async function loader({ request }: Route.LoaderArgs) {
   const from = Number.isSafeInteger(before) && before > 0 ? before : Number.MAX_SAFE_INTEGER;
   const rows = await recordBefore(from, SHOWN);
   return {
+    who: actorOf(request)?.name ?? null,
     rows: rows.map(({ number, at, who, address, action, subject, status }) => ({
       number,
       at,

@@ -2,6 +2,7 @@ import { Form } from "react-router";
 import type { AccountRow } from "../../../server/access/accounts.ts";
 import { roles } from "../../../server/access/roles.ts";
 import type { DeletedPlan } from "../../../server/plans.ts";
+import { AccountLinks } from "../../ui/account-links.tsx";
 import { Button } from "../../ui/button.tsx";
 import { ClockTime } from "../../ui/clock-time.tsx";
 import { Page, Part } from "./page.tsx";
@@ -12,13 +13,15 @@ interface AccountsViewProps {
   deleted: DeletedPlan[];
   /** Whether there are accounts; without, everybody on this machine may do everything. */
   shared: boolean;
+  /** The account that is signed in; null where nobody has to. */
+  who: string | null;
   told: { error: string; link: string } | null;
 }
 
 /** Who may do what, in the workspace and in single plans; plans that can be brought back. */
-export function AccountsView({ accounts, plans, deleted, shared, told }: AccountsViewProps) {
+export function AccountsView({ accounts, plans, deleted, shared, who, told }: AccountsViewProps) {
   return (
-    <Page title="Accounts">
+    <Page title="Accounts" links={<AccountLinks who={who} administers />}>
       {!shared && (
         <p className="text-ink-2">
           There are no accounts: the application serves this machine alone, and everybody on it may do

@@ -17,7 +17,7 @@ export function InvitationView({ name, error }: { name: string; error: string })
             This was not taken: {error}.
           </p>
         )}
-        <Button type="submit" look="strong" disabled={busy}>
+        <Button type="submit" look="strong" className="justify-center" disabled={busy}>
           Begin
         </Button>
       </Form>

@@ -1,8 +1,11 @@
 import { Link } from "react-router";
+import { AccountLinks } from "../../ui/account-links.tsx";
 import { ClockTime } from "../../ui/clock-time.tsx";
 import { Page } from "./page.tsx";
 
 interface RecordViewProps {
+  /** The account that is signed in; null where nobody has to. */
+  who: string | null;
   rows: {
     number: number;
     at: Date;
@@ -17,9 +20,9 @@ interface RecordViewProps {
 }
 
 /** Who did what, when, from where, to what, and how it was answered: newest first. */
-export function RecordView({ rows, earlier }: RecordViewProps) {
+export function RecordView({ who, rows, earlier }: RecordViewProps) {
   return (
-    <Page title="Record">
+    <Page title="Record" links={<AccountLinks who={who} administers />}>
       <p className="text-ink-2">
         Every change that was asked for, made or refused. Rows are only ever added, each with the digest of
         the one before; <code className="addr">bin/record verify</code> tells whether it is whole.{" "}

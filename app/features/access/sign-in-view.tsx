@@ -38,7 +38,7 @@ export function SignInView({ to, provider, passkeys, told }: SignInViewProps) {
         </p>
       )}
       {passkeys ? (
-        <Button look="strong" className="mt-3 w-full" onClick={byPasskey}>
+        <Button look="strong" className="mt-3 w-full justify-center" onClick={byPasskey}>
           Sign in with a passkey
         </Button>
       ) : (
@@ -72,7 +72,7 @@ export function SignInView({ to, provider, passkeys, told }: SignInViewProps) {
           maxLength={200}
           className="field"
         />
-        <Button type="submit" disabled={busy}>
+        <Button type="submit" className="justify-center" disabled={busy}>
           Sign in
         </Button>
       </Form>
