@@ -2,10 +2,9 @@ import { isWellFormed, type Plan } from "../../core/plan/index.ts";
 import { type Runbook, runbookOf } from "../../core/steps/index.ts";
 import { type TextedRunbook, withTexts } from "../../exchange/texts/index.ts";
 import { type Change, type ChangeWords, changeOf, type Proven } from "../../server/changes/changes.ts";
-import { headOf } from "../../server/plans.ts";
 import { textOf } from "./bodies.server.ts";
 import { documentAt } from "./documents.server.ts";
-import { modelAt, notFound } from "./page.server.ts";
+import { modelAt, needPlan, notFound } from "./page.server.ts";
 
 /** A change with the texts of its steps, and the plans that it leads from and to. */
 export interface LoadedChange {
@@ -30,8 +29,7 @@ export async function loadChange(planId: string, number: string): Promise<Loaded
 export async function proveDraft(
   planId: string,
 ): Promise<{ ok: true; proven: Proven } | { ok: false; error: string }> {
-  const head = await headOf(planId);
-  if (!head) notFound("There is no such plan; it may have been deleted.");
+  const head = await needPlan(planId);
   if (head.approved === head.revision)
     return { ok: false, error: "nothing is drafted: the newest revision is the approved one" };
   const [before, after] = await Promise.all([modelAt(planId, head.approved), modelAt(planId, head.revision)]);

@@ -3,7 +3,7 @@ import { revisionText, stageOf } from "../../core/plan/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 import { actorOf, roleOf } from "../../server/access/actor.ts";
 import { changeOf } from "../../server/changes/changes.ts";
-import { headOf, undoState } from "../../server/plans.ts";
+import { type Head, headOf, undoState } from "../../server/plans.ts";
 import { visitorOf } from "../../server/session.ts";
 import { workedOut } from "../../server/worked-out.ts";
 import { layoutOf } from "../drawing/layout.server.ts";
@@ -25,6 +25,11 @@ export interface Answered<T> {
 
 export function notFound(message: string): never {
   throw data(message, { status: 404 });
+}
+
+/** Where a plan stands; ends the request where there is no such plan. */
+export async function needPlan(planId: string): Promise<Head> {
+  return (await headOf(planId)) ?? notFound("There is no such plan; it may have been deleted.");
 }
 
 /** Told apart where the drawing itself is made otherwise, whatever the engine. */
@@ -64,8 +69,7 @@ export async function modelAt(planId: string, revision: number): Promise<Scenari
 }
 
 async function modelsFor(planId: string, view: View) {
-  const head = await headOf(planId);
-  if (!head) notFound("There is no such plan; it may have been deleted.");
+  const head = await needPlan(planId);
   const shown = view.revision ?? head.revision;
   if (shown > head.revision && !stageOf(shown))
     notFound(`The plan has no revision ${shown}; the newest is ${head.revision}.`);

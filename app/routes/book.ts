@@ -1,9 +1,8 @@
 import { data } from "react-router";
 import { stageOf } from "../../core/plan/index.ts";
-import { headOf } from "../../server/plans.ts";
 import { CannotPrint, printPdf } from "../../server/print.ts";
 import { badRequest, revisionIn } from "../engine/bodies.server.ts";
-import { notFound } from "../engine/page.server.ts";
+import { needPlan, notFound } from "../engine/page.server.ts";
 import { bookHtml, drawingHtml, drawingSvg } from "../features/book/book.server.tsx";
 import type { Route } from "./+types/book";
 
@@ -15,8 +14,7 @@ const named = (type: string, name: string) => ({
 /** The network on paper: the book as a page or PDF, its drawing as SVG or PDF. ?as=html|pdf|drawing-svg|drawing-pdf */
 export async function loader({ request, params: { plan } }: Route.LoaderArgs) {
   const query = new URL(request.url).searchParams;
-  const head = await headOf(plan);
-  if (!head) notFound("There is no such plan; it may have been deleted.");
+  const head = await needPlan(plan);
   const wanted = query.get("revision");
   const revision = wanted === null ? head.revision : revisionIn(wanted);
   if (revision === null || (revision > head.revision && !stageOf(revision)))

@@ -1,10 +1,9 @@
 import { data } from "react-router";
 import { templatesOf } from "../../server/changes/templates.ts";
-import { headOf } from "../../server/plans.ts";
 import { CannotPrint, printPdf } from "../../server/print.ts";
 import { badRequest } from "../engine/bodies.server.ts";
 import { loadChange } from "../engine/changes.server.ts";
-import { notFound } from "../engine/page.server.ts";
+import { needPlan } from "../engine/page.server.ts";
 import { ownWords } from "../engine/words.server.ts";
 import { runbookMarkdown } from "../features/changes/paper/markdown.ts";
 import { runbookHtml } from "../features/changes/paper/paper.server.tsx";
@@ -14,8 +13,7 @@ import type { Route } from "./+types/change-out";
 /** A change's runbook to take along: ?as=html, pdf, md or json. */
 export async function loader({ request, params: { plan, change: number } }: Route.LoaderArgs) {
   const as = new URL(request.url).searchParams.get("as") ?? "html";
-  const head = await headOf(plan);
-  if (!head) notFound("There is no such plan; it may have been deleted.");
+  const head = await needPlan(plan);
   const loaded = await loadChange(plan, number);
   const { change, runbook, before, after } = loaded;
   const named = (type: string, ending: string) => ({

@@ -16,6 +16,7 @@ import { targetsOf } from "../../server/live/targets.ts";
 import { visitorOf } from "../../server/session.ts";
 import { badRequest, formBody, textOf } from "../engine/bodies.server.ts";
 import { itemsOf, loadChange, stepItems, wordsIn } from "../engine/changes.server.ts";
+import { needPlan } from "../engine/page.server.ts";
 import { seenOf } from "../engine/seen.server.ts";
 import { ownWords } from "../engine/words.server.ts";
 import { ChangeView } from "../features/changes/change-view.tsx";
@@ -35,6 +36,7 @@ export async function loader({ params: { plan, change: number } }: Route.LoaderA
 
 /** Approves a change, says it otherwise, ticks, goes back, ends it. */
 export async function action({ request, params: { plan, change: number } }: Route.ActionArgs) {
+  await needPlan(plan);
   const visitor = await visitorOf(request);
   const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
   const form = await formBody(request);

@@ -11,6 +11,7 @@ import { historyOf } from "../../server/plans.ts";
 import { visitorOf } from "../../server/session.ts";
 import { badRequest, formBody, revisionIn, textOf } from "../engine/bodies.server.ts";
 import { proveDraft, wordsIn } from "../engine/changes.server.ts";
+import { needPlan } from "../engine/page.server.ts";
 import { bringBack } from "../engine/revisions.server.ts";
 import { ChangesView } from "../features/changes/changes-view.tsx";
 import { learnHead } from "../plan/known.ts";
@@ -32,6 +33,7 @@ export async function loader({ params }: Route.LoaderArgs) {
 
 /** Approves a revision, makes a change of the draft, brings a revision back as a draft, or says whether four eyes are asked for. */
 export async function action({ request, params: { plan } }: Route.ActionArgs) {
+  await needPlan(plan);
   const visitor = await visitorOf(request);
   const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
   const form = await formBody(request);

@@ -1,9 +1,8 @@
 import { pack } from "../../exchange/archive.ts";
 import { formats, writeFiles } from "../../exchange/writers/index.ts";
-import { headOf } from "../../server/plans.ts";
 import { badRequest, revisionIn } from "../engine/bodies.server.ts";
 import { documentAt } from "../engine/documents.server.ts";
-import { notFound } from "../engine/page.server.ts";
+import { needPlan, notFound } from "../engine/page.server.ts";
 import type { Route } from "./+types/out";
 
 const isFormat = (text: string): text is keyof typeof formats => Object.hasOwn(formats, text);
@@ -13,8 +12,7 @@ export async function loader({ request, params }: Route.LoaderArgs) {
   const query = new URL(request.url).searchParams;
   const as = query.get("as") ?? "";
   if (!isFormat(as)) badRequest(`Say as=…, one of ${Object.keys(formats).join(", ")}.`);
-  const head = await headOf(params.plan);
-  if (!head) notFound("There is no such plan; it may have been deleted.");
+  const head = await needPlan(params.plan);
   const wanted = query.get("revision");
   const revision = wanted === null ? head.revision : revisionIn(wanted);
   const plan = revision === null ? null : await documentAt(params.plan, revision);

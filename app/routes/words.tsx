@@ -4,6 +4,7 @@ import { StepTemplate, TEMPLATE_LIMITS } from "../../exchange/texts/index.ts";
 import { keepTemplate, templatesOf } from "../../server/changes/templates.ts";
 import { visitorOf } from "../../server/session.ts";
 import { formBody, textOf } from "../engine/bodies.server.ts";
+import { needPlan } from "../engine/page.server.ts";
 import { sampleSteps } from "../engine/sample-steps.server.ts";
 import { WordsView } from "../features/changes/words-view.tsx";
 import { titleOf } from "../plan/title.ts";
@@ -19,6 +20,7 @@ export async function loader({ params }: Route.LoaderArgs) {
 
 /** Keeps a template; an empty one is taken away. */
 export async function action({ request, params }: Route.ActionArgs) {
+  await needPlan(params.plan);
   const visitor = await visitorOf(request);
   const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
   const form = await formBody(request);

@@ -23,7 +23,7 @@ export function revisionIn(params: URLSearchParams): number | null {
   const [, change, steps] = /^(\d{1,5})\.(\d{1,4})$/.exec(params.get("after")?.trim() ?? "") ?? [];
   if (change !== undefined) return stageRevision({ change: Number(change), steps: Number(steps) });
   const revision = Number(params.get("revision")?.trim() || Number.NaN);
-  return Number.isInteger(revision) && revision > 0 ? revision : null;
+  return Number.isInteger(revision) && revision > 0 && revision < 2 ** 31 ? revision : null;
 }
 
 /** Reads a page's address; what it does not say is left open. */

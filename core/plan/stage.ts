@@ -26,7 +26,7 @@ export function stageRevision({ change, steps }: Stage): number | null {
 
 /** The stage that a revision number stands for; null for a revision of the line. */
 export function stageOf(revision: number): Stage | null {
-  if (revision < FIRST) return null;
+  if (revision < FIRST || revision >= FIRST + CHANGES * STEPS) return null;
   const number = revision - FIRST;
   return { change: Math.floor(number / STEPS), steps: number % STEPS };
 }

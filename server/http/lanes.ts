@@ -51,11 +51,11 @@ export class Lane {
 
   constructor(
     filename: string,
-    private readonly settings: { threads: number; warm: boolean; niceness: number; memoryMb: number },
+    private readonly settings: { threads: number; warm: number; niceness: number; memoryMb: number },
   ) {
     this.pool = new Piscina({
       filename,
-      minThreads: settings.warm ? settings.threads : 0,
+      minThreads: settings.warm,
       maxThreads: settings.threads,
       idleTimeout: 60_000,
       concurrentTasksPerWorker: 1,

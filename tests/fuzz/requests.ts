@@ -23,6 +23,10 @@ const pages = [
   "findings",
   "paths",
   "changes",
+  "changes/1",
+  "changes/words",
+  "changes/1/out",
+  "changes/1/events",
   "ask",
   "edit",
   "head",
@@ -57,6 +61,12 @@ const keys = [
   "depth",
   "_routes",
   "index",
+  "after",
+  "as",
+  "args",
+  "before",
+  "state",
+  "code",
 ];
 const values = [
   "tickets",
@@ -71,6 +81,10 @@ const values = [
   "99999999999",
   "-1",
   "2",
+  "1.2",
+  "md",
+  '{"depth":1}',
+  '{"edit":{"changes":[]},"to":["x"]}',
 ];
 
 /** A request to the application: pages with odd addresses, and what is posted broken in every way. */
@@ -87,7 +101,29 @@ export function anyRequest(plan: string, origin: string, random: Random): Fuzzed
   if (random.chance(0.6)) {
     const path = random.chance(0.9)
       ? `/plans/${id}/${random.pick(pages)}`
-      : random.pick(["/plans", "/search", "/", "/name", "/health", "/nowhere", "/%ff", "/plans//map"]);
+      : random.pick([
+          "/plans",
+          "/search",
+          "/",
+          "/name",
+          "/health",
+          "/nowhere",
+          "/%ff",
+          "/plans//map",
+          "/sign-in",
+          "/sign-in/provider",
+          "/sign-in/provider/back",
+          "/invitation/x",
+          "/account",
+          "/accounts",
+          "/record",
+          "/api/v1/plans",
+          "/api/v1/openapi.json",
+          `/api/v1/plans/${id}`,
+          `/api/v1/plans/${id}/revisions`,
+          `/api/v1/plans/${id}/ask/${random.pick(["paths", "device", "effect", "board", "gridRow", "draft", "templateTry", "timeline", "completions", "x"])}`,
+          `/api/v1/plans/${id}/changes/1`,
+        ]);
     return { path: `${path}${data}${query ? `?${query}` : ""}`, init: { headers: headers(origin, random) } };
   }
   const [path, body, type] = random.pick<() => [string, string, string]>([
@@ -112,11 +148,69 @@ export function anyRequest(plan: string, origin: string, random: Random): Fuzzed
       }),
       "multipart/form-data; boundary=fuzz",
     ],
+    () =>
+      form(`/plans/${id}/changes`, {
+        do: random.pick(["approve", "propose", "bring-back", "four-eyes", "", random.pick(hostileText)]),
+        revision: odd(random),
+        title: odd(random),
+        reason: random.pick(hostileText),
+        windowFrom: random.pick(["2027-03-05 22:00", "2027-13-45 99:99", odd(random), ""]),
+        windowTo: random.pick(["2026-03-05 22:00", ""]),
+        replaces: odd(random),
+        on: "no",
+      }),
+    () =>
+      form(`/plans/${id}/changes/${random.pick(["1", "0", "99999", "x", "%00"])}`, {
+        do: random.pick([
+          "approve",
+          "tick",
+          "untick",
+          "rewrite",
+          "done",
+          "turned back",
+          "withdraw",
+          odd(random),
+        ]),
+        item: random.pick(["v1.s1", "v1.before", "v0.s0", "v99999999999.s1", odd(random)]),
+        title: odd(random),
+      }),
+    () =>
+      form(`/plans/${id}/changes/words`, {
+        profile: random.pick(["classic-router", odd(random)]),
+        source: random.pick([
+          "{{ sentence }}",
+          "{% for i in (1..100000000) %}x{% endfor %}",
+          "{{",
+          odd(random),
+        ]),
+      }),
+    () =>
+      form("/account", {
+        do: random.pick(["token", "revoke", "password", "drop passkey", "end sign-in", odd(random)]),
+        name: odd(random),
+        role: random.pick(["reads", "king", odd(random)]),
+        days: random.pick(["1", "-1", "1e9", odd(random)]),
+        token: odd(random),
+      }),
+    // Without an account made: with the first, everybody would have to sign in.
+    () =>
+      form("/accounts", {
+        do: random.pick(["role", "disable", "link", "plan role", "restore", odd(random)]),
+        account: odd(random),
+        role: random.pick(["reads", odd(random)]),
+        plan: odd(random),
+      }),
+    () => form("/sign-in", { name: odd(random), password: odd(random), to: odd(random) }),
+    () => form(`/invitation/${encodeText(odd(random))}`, { password: odd(random), again: odd(random) }),
     () => [
-      `/plans/${id}/changes`,
-      `approve=${encodeText(random.pick(hostileText))}`,
-      "application/x-www-form-urlencoded",
+      "/sign-in/passkey",
+      json({ do: "answer", response: { id: odd(random), response: {} } }, random),
+      "application/json",
     ],
+    () => ["/api/v1/plans", json({ document: {} }, random), "application/json"],
+    () => [`/api/v1/plans/${id}/edits`, editBody(random), "application/json"],
+    () => [`/api/v1/plans/${id}/changes`, json({ title: "x", windowFrom: null }, random), "application/json"],
+    () => [`/api/v1/plans/${id}/facts`, json({ facts: [{ device: "x" }] }, random), "application/json"],
     () => [`/plans/${id}/map`, "x=1", "application/x-www-form-urlencoded"],
   ])();
   const cut = random.chance(0.2) ? body.slice(0, random.below(body.length + 1)) : body;
@@ -138,6 +232,16 @@ export function anyRequest(plan: string, origin: string, random: Random): Fuzzed
     },
   };
 }
+
+function form(path: string, fields: Record<string, string>): [string, string, string] {
+  const body = Object.entries(fields).map(([name, value]) => `${name}=${encodeText(value)}`);
+  return [path, body.join("&"), "application/x-www-form-urlencoded"];
+}
+
+const json = (value: object, random: Random) =>
+  JSON.stringify(random.chance(0.7) ? mutated(value, random) : value);
+
+const odd = (random: Random) => random.pick(random.chance(0.4) ? values : hostileText);
 
 function editBody(random: Random): string {
   const edit = anyEdit(demo, random);
