@@ -21,7 +21,7 @@ export function ChooseOne({
       aria-label={label}
       value={value}
       onValueChange={(next) => next !== "" && onChange(next)}
-      className="inline-flex"
+      className="inline-flex flex-wrap"
     >
       {options.map((option) => (
         <ToggleGroup.Item key={option.value} value={option.value} className={item}>

@@ -319,7 +319,12 @@ function differing(before: object, after: object, told: ReadonlySet<string>): st
   );
   if (keys.length === 0) return "";
   const text = (value: unknown) => {
-    const whole = typeof value === "object" ? JSON.stringify(value) : String(value);
+    const plain = Array.isArray(value) && value.every((item) => typeof item !== "object");
+    const whole = plain
+      ? value.join(", ")
+      : typeof value === "object"
+        ? JSON.stringify(value)
+        : String(value);
     return whole.length > LONGEST ? `${whole.slice(0, LONGEST)}…` : whole;
   };
   return `: ${keys.map((key) => (b[key] === undefined ? `without ${key}` : `${key} ${text(b[key])}`)).join(", ")}`;

@@ -41,7 +41,7 @@ export function EditBar() {
           Redo
         </Button>
       </Tip>
-      <span className="whitespace-nowrap pl-2 text-[13px] text-ink-2">
+      <span className={`whitespace-nowrap pl-2 text-[13px] text-ink-2 ${stage ? "hidden lg:inline" : ""}`}>
         {stage ? "Between two revisions" : `Revision ${page.revision}`}
         {readsOnly && ", to be read"}
         {pinned && !stage && (
