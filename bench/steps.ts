@@ -1,6 +1,6 @@
 import type { Device, Plan } from "../core/plan/index.ts";
 import { NetworkModel } from "../core/scenario/index.ts";
-import { runbookOf } from "../core/steps/index.ts";
+import { runbookOf, stepCount } from "../core/steps/index.ts";
 import { fleet } from "./fleet.ts";
 
 /** Times the order of changes, both plans' compiling included: npm run bench:steps. Single runs. */
@@ -34,7 +34,7 @@ for (const [name, plan, count] of cases) {
   const seconds = (performance.now() - start) / 1000;
   if (!outcome) throw new Error("no order");
   const { safe, visits, anyOrder } = outcome.runbook;
-  const steps = visits.reduce((sum, visit) => sum + visit.steps.length, 0);
+  const steps = stepCount({ visits });
   console.log(
     `${name}: ${seconds.toFixed(1)} s; ${steps} steps in ${visits.length} visits, ${safe ? "safe" : "not safe"}, ${anyOrder.flat().length} visits in runs whose order does not matter`,
   );

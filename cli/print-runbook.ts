@@ -1,5 +1,5 @@
 import { describeRoute } from "../core/plan/index.ts";
-import type { Check, Runbook, Visit } from "../core/steps/index.ts";
+import { type Check, type Runbook, stepCount, type Visit } from "../core/steps/index.ts";
 
 /** A runbook as lines to read. */
 export function printRunbook({ safe, visits, anyOrder, helpers, unproven }: Runbook): string {
@@ -33,7 +33,7 @@ function helperLines(helpers: Runbook["helpers"]): string[] {
 }
 
 function countOf(visits: readonly Visit[]): string {
-  const steps = visits.reduce((sum, visit) => sum + visit.steps.length, 0);
+  const steps = stepCount({ visits });
   return `${steps} ${steps === 1 ? "step" : "steps"} in ${visits.length} ${visits.length === 1 ? "visit" : "visits"}`;
 }
 

@@ -1,5 +1,5 @@
 import { isWellFormed, type Plan } from "../../core/plan/index.ts";
-import { type Runbook, runbookOf } from "../../core/steps/index.ts";
+import { type Runbook, runbookOf, stepCount } from "../../core/steps/index.ts";
 import { type TextedRunbook, withTexts } from "../../exchange/texts/index.ts";
 import { type Change, type ChangeWords, changeOf, type Proven } from "../../server/changes/changes.ts";
 import { textOf } from "./bodies.server.ts";
@@ -43,7 +43,7 @@ export async function proveDraft(
   const { runbook } = outcome;
   if (runbook.visits.length === 0)
     return { ok: false, error: "the draft changes nothing on any device; approve the revision as it is" };
-  const steps = runbook.visits.reduce((sum, visit) => sum + visit.steps.length, 0);
+  const steps = stepCount(runbook);
   return { ok: true, proven: { base: head.approved, draft: head.revision, runbook, steps } };
 }
 

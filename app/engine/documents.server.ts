@@ -1,5 +1,5 @@
 import { type Plan, stageOf } from "../../core/plan/index.ts";
-import { planAfter, type Runbook } from "../../core/steps/index.ts";
+import { planAfter, type Runbook, stepCount } from "../../core/steps/index.ts";
 import { changeOf, keepStage } from "../../server/changes/changes.ts";
 import { documentOf } from "../../server/plans.ts";
 
@@ -17,7 +17,7 @@ export async function documentAt(planId: string, revision: number): Promise<Plan
     documentOf(planId, change.base),
     documentOf(planId, change.draft),
   ]);
-  const steps = change.runbook.visits.reduce((sum, visit) => sum + visit.steps.length, 0);
+  const steps = stepCount(change.runbook);
   const plan =
     base && draft && stage.steps <= steps ? planAfter(base, draft, change.runbook, stage.steps) : null;
   if (plan) await keepStage(planId, revision, plan);

@@ -58,9 +58,13 @@ async function fetchHead(planId: string): Promise<Known> {
   return response.json();
 }
 
-/** Learns at once where a plan stands, after something was done that moves it; where no answer comes, the next look tells. */
-export async function learnHead(planId: string): Promise<void> {
-  await fetchHead(planId).then(keepKnown, () => undefined);
+/** Does something that moves where a plan stands, and learns of it at once; where no answer comes, the next look tells. */
+export async function moving<T>(planId: string, work: () => Promise<T>): Promise<T> {
+  try {
+    return await work();
+  } finally {
+    await fetchHead(planId).then(keepKnown, () => undefined);
+  }
 }
 
 /**

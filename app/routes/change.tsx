@@ -20,7 +20,7 @@ import { needPlan } from "../engine/page.server.ts";
 import { seenOf } from "../engine/seen.server.ts";
 import { ownWords } from "../engine/words.server.ts";
 import { ChangeView } from "../features/changes/change-view.tsx";
-import { learnHead } from "../plan/known.ts";
+import { moving } from "../plan/known.ts";
 import { titleOf } from "../plan/title.ts";
 import type { Route } from "./+types/change";
 
@@ -86,12 +86,8 @@ async function act(
 }
 
 /** Approving moves what counts as approved: the browser learns of it before its pages are answered anew. */
-export async function clientAction({ serverAction, params }: Route.ClientActionArgs) {
-  try {
-    return await serverAction();
-  } finally {
-    await learnHead(params.plan);
-  }
+export function clientAction({ serverAction, params }: Route.ClientActionArgs) {
+  return moving(params.plan, serverAction);
 }
 
 /** Once a step is done, or taken back, its device is read where it can be: checks say what they saw by themselves. */

@@ -14,7 +14,7 @@ import { proveDraft, wordsIn } from "../engine/changes.server.ts";
 import { needPlan } from "../engine/page.server.ts";
 import { bringBack } from "../engine/revisions.server.ts";
 import { ChangesView } from "../features/changes/changes-view.tsx";
-import { learnHead } from "../plan/known.ts";
+import { moving } from "../plan/known.ts";
 import { titleOf } from "../plan/title.ts";
 import type { Route } from "./+types/changes";
 
@@ -70,12 +70,8 @@ export async function action({ request, params: { plan } }: Route.ActionArgs) {
 }
 
 /** Approving moves what counts as approved: the browser learns of it before its pages are answered anew. */
-export async function clientAction({ serverAction, params }: Route.ClientActionArgs) {
-  try {
-    return await serverAction();
-  } finally {
-    await learnHead(params.plan);
-  }
+export function clientAction({ serverAction, params }: Route.ClientActionArgs) {
+  return moving(params.plan, serverAction);
 }
 
 export function meta({ matches }: Route.MetaArgs) {

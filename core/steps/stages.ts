@@ -23,6 +23,15 @@ interface Stepped {
   readonly visits: readonly { readonly steps: readonly { readonly do: Change }[] }[];
 }
 
+/** How many steps a runbook has, over all visits. */
+export function stepCount({
+  visits,
+}: {
+  readonly visits: readonly { readonly steps: readonly unknown[] }[];
+}): number {
+  return visits.reduce((sum, { steps }) => sum + steps.length, 0);
+}
+
 /**
  * The plan as it stands in the middle of a change: after so many steps of its runbook, counted over all visits. 0 is the
  * plan before, all of them the plan after. Null where the runbook is of other plans.

@@ -31,7 +31,12 @@ export class Dispatch {
   private readonly known = new Map<string, Known>();
 
   constructor(filename: string) {
-    this.quick = new Lane(filename, { threads: quickThreads, warm: quickThreads, niceness: 0, memoryMb: 768 });
+    this.quick = new Lane(filename, {
+      threads: quickThreads,
+      warm: quickThreads,
+      niceness: 0,
+      memoryMb: 768,
+    });
     this.slow = new Lane(filename, { threads: 2, warm: 1, niceness: 15, memoryMb: 1536 });
   }
 

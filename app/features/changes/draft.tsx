@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Form, useNavigation } from "react-router";
 import type { Change } from "../../../core/plan/index.ts";
-import type { Runbook } from "../../../core/steps/index.ts";
+import { type Runbook, stepCount } from "../../../core/steps/index.ts";
 import type { HistoryEntry } from "../../../server/plans.ts";
 import { useAsking } from "../../engine/asking.ts";
 import { downOf } from "../../plan/down.ts";
@@ -60,7 +60,7 @@ function OrderOfDraft({ changes, fourEyes, history }: DraftProps & { changes: re
   const { answer, pending, error, retry } = useAsking(page, "runbook", {});
   const [writing, setWriting] = useState(false);
   const busy = useNavigation().state === "submitting";
-  const steps = answer?.visits.reduce((sum, { steps: own }) => sum + own.length, 0) ?? 0;
+  const steps = answer ? stepCount(answer) : 0;
   const why = history.find(({ number }) => number === page.revision)?.why ?? "";
   return (
     <div className="mt-2">
@@ -99,7 +99,7 @@ function OrderOfDraft({ changes, fourEyes, history }: DraftProps & { changes: re
 /** An order in a sentence or two. */
 export function OrderTold({ runbook: { safe, visits, helpers, unproven } }: { runbook: Runbook }) {
   const { labels } = usePlan();
-  const steps = visits.reduce((sum, { steps: own }) => sum + own.length, 0);
+  const steps = stepCount({ visits });
   if (steps === 0) return <p>It changes nothing on any device.</p>;
   const broken = new Set(visits.flatMap(({ breaks }) => breaks.map(({ flow }) => flow)));
   const names = [...broken].map((id) => labels.flows.get(id) ?? id);

@@ -4,6 +4,7 @@ import { downOf } from "../../plan/down.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { pageHref } from "../../search/links.ts";
 import { Button } from "../../ui/button.tsx";
+import { Mark } from "../../ui/mark.tsx";
 import { PopoverBox } from "../../ui/popover.tsx";
 
 export type Stage = "exchange" | "network" | "findings" | "routes" | "paths" | "outages" | "changes";
@@ -70,9 +71,7 @@ export function WorkLine({ stage }: { stage: Stage }) {
       className="flex shrink-0 items-center gap-4 border-rule border-b px-4 py-2 md:w-44 md:flex-col md:items-stretch md:gap-0 md:border-r md:border-b-0 md:py-3"
     >
       <Link to="/plans" className="flex items-center gap-2 font-semibold font-sign text-[20px] leading-6">
-        <svg viewBox="0 0 24 24" width="22" height="22" aria-hidden="true">
-          <path d="M4 2v4c0 4 3 6 6 7v9h4v-9c3-1 6-3 6-7V2h-4v4c0 2-2 3-4 3S8 8 8 6V2z" fill="currentColor" />
-        </svg>
+        <Mark size={22} />
         <span className="hidden md:inline">Iron Fork</span>
       </Link>
       <p className="hidden break-words text-ink-2 leading-[18px] md:line-clamp-3">{frame.planName}</p>

@@ -2,6 +2,7 @@ import { Form, useNavigation } from "react-router";
 import { OWN_ENDS_LEFT_OUT } from "../../../core/expectations/index.ts";
 import type { Lesson } from "../../engine/lessons.server.ts";
 import { AccountLinks } from "../../ui/account-links.tsx";
+import { Mark } from "../../ui/mark.tsx";
 import { Lessons } from "./lessons.tsx";
 import { PlanCard, type PlanOnCard } from "./plan-card.tsx";
 
@@ -20,9 +21,7 @@ export function PlansView({ plans, who, administers, lessons, errors }: PlansVie
   return (
     <main className="mx-auto max-w-6xl p-6">
       <header className="flex flex-wrap items-center gap-3">
-        <svg viewBox="0 0 24 24" width="28" height="28" aria-hidden="true">
-          <path d="M4 2v4c0 4 3 6 6 7v9h4v-9c3-1 6-3 6-7V2h-4v4c0 2-2 3-4 3S8 8 8 6V2z" fill="currentColor" />
-        </svg>
+        <Mark size={28} />
         <h1 className="font-semibold font-sign text-[28px]">Iron Fork</h1>
         <p className="text-ink-2">Plan routes, and see which gateway carries when something fails.</p>
         <Form method="get" action="/search" className="ml-auto flex gap-2" role="search">

@@ -1,5 +1,5 @@
 import type { Plan } from "../../../../core/plan/index.ts";
-import type { Check, Runbook } from "../../../../core/steps/index.ts";
+import { type Check, type Runbook, stepCount } from "../../../../core/steps/index.ts";
 import type { TextedRunbook } from "../../../../exchange/texts/index.ts";
 import type { Change } from "../../../../server/changes/changes.ts";
 import type { OwnWords } from "../../../engine/words.server.ts";
@@ -51,7 +51,7 @@ export function toldRunbook(
   own: OwnWords,
 ): ToldRunbook {
   const { safe, visits, anyOrder, helpers, unproven } = runbook;
-  const steps = visits.reduce((sum, visit) => sum + visit.steps.length, 0);
+  const steps = stepCount({ visits });
   const device = (id: string | null) => (id === null ? "on no device" : (labels.devices.get(id) ?? id));
   const window = [change.windowFrom, change.windowTo]
     .filter((at) => at !== null)
