@@ -31,12 +31,11 @@ import {
   type StaticRoute,
 } from "../../core/plan/index.ts";
 import { runThrough, type TimelineReport } from "../../core/reports/index.ts";
-import { breakersOf, type Progress } from "../../core/resilience/index.ts";
+import type { Progress } from "../../core/resilience/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
-import { runbookOf } from "../../core/steps/index.ts";
 import { type InterfaceList, readInterfaceList } from "../../exchange/interface-list.ts";
-import { type Rendered, StepTemplate, type TemplateData } from "../../exchange/texts/templates.ts";
 import { type Board, sweptBoard } from "./board.ts";
+import { runbook, survival, templateTry } from "./change-asks.ts";
 import { outageSteps, standingDown } from "./conditions.ts";
 import { readExchange as exchange, picture } from "./exchange.ts";
 import { type FindingSet, findingSet } from "./findings.ts";
@@ -144,55 +143,6 @@ async function draft(p: Scenario, { down }: { down: string[] }, approved: () => 
     effect: outcome.ok ? shown(outcome.effect) : null,
     ...findingsAfter(base, { down, edit }),
   };
-}
-
-/** A flow that single failures break otherwise than before. */
-export interface SurvivalChange {
-  flow: string;
-  /** Failures that break it now and did not, and those that broke it and do no more. */
-  lost: string[];
-  gained: string[];
-}
-
-/** What of the board differs between two revisions: the single failures that flows of both survive. */
-async function survival(
-  p: Scenario,
-  { down }: { down: string[] },
-  approved: () => Promise<Scenario>,
-): Promise<SurvivalChange[]> {
-  const broken = (scenario: Scenario) => {
-    const { engine, gateways } = scenario;
-    const asked = scenario.flows();
-    const found = breakersOf(
-      engine,
-      gateways,
-      asked.map(({ question }) => question),
-    );
-    return new Map(found.map((one, n) => [asked[n].flow.id, one]));
-  };
-  const [before, now] = [(await approved()).under(down), p.under(down)].map(broken);
-  return [...now].flatMap(([flow, { works, breakers }]) => {
-    const old = before.get(flow);
-    if (!works || !old?.works) return [];
-    const lost = [...breakers].filter((ref) => !old.breakers.has(ref));
-    const gained = [...old.breakers].filter((ref) => !breakers.has(ref));
-    return lost.length + gained.length > 0 ? [{ flow, lost, gained }] : [];
-  });
-}
-
-/** What a template writes for steps, tried without touching the plan. */
-function templateTry(
-  _p: Scenario,
-  { source, steps }: { source: string; steps: TemplateData[] },
-): { error: string; line: number | null; texts: Rendered[] } {
-  const read = StepTemplate.read(source);
-  if (!read.ok) return { error: read.error, line: read.line, texts: [] };
-  return { error: "", line: null, texts: steps.map((step) => read.template.render(step)) };
-}
-
-/** The order in which a draft could go out, from the approved revision on; null where there is none. */
-async function runbook(p: Scenario, _args: Record<string, never>, approved: () => Promise<Scenario>) {
-  return runbookOf(await approved(), p)?.runbook ?? null;
 }
 
 /** Makes the answers that follow quick: what is worked out once is worked out now. */

@@ -1,4 +1,5 @@
 export * from "./collections.ts";
+export { describeChange } from "./describe.ts";
 export * from "./device.ts";
 export * from "./difference.ts";
 export * from "./edit.ts";

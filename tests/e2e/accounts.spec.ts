@@ -117,7 +117,12 @@ test("somebody who reads sees a plan and edits none; a role in one plan goes bef
   await form.getByLabel("Name").fill("Rex");
   await form.getByLabel("Role").selectOption("reads");
   await form.getByRole("button", { name: "Make a link" }).click();
-  const link = (await ada.getByText(/\/invitation\//).innerText()).match(/http\S+/)?.[0] as string;
+  const link = (
+    await ada
+      .getByText(/\/invitation\//)
+      .first()
+      .textContent()
+  )?.match(/http\S+/)?.[0] as string;
   const rex = await person(browser);
   await choosePassword(rex, link);
   await rex.goto("/plans/2/devices/middle");
@@ -201,7 +206,7 @@ test("tokens do what they may and no more, until they are revoked; what was done
   await form.getByLabel("What it is for").fill("pipeline");
   await form.getByLabel("What it may do").selectOption("reads");
   await form.getByRole("button", { name: "Make a token" }).click();
-  const token = (await ada.getByText(/^ironfork_/).innerText()).trim();
+  const token = ((await ada.getByText(/^ironfork_/).textContent()) ?? "").trim();
   const api = await playwright.request.newContext({
     baseURL: shared.origin,
     extraHTTPHeaders: { Authorization: `Bearer ${token}` },
