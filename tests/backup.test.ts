@@ -59,7 +59,7 @@ describe.skipIf(!process.env.DATABASE_URL)("backup and restore", () => {
     expect(before.plan).toHaveLength(3);
 
     const written = run("bin/backup", [file], from);
-    expect(written.stderr + written.stdout).toContain("2 plans with 2 revisions");
+    expect(written.stderr + written.stdout).toContain("3 plans with 4 revisions");
     expect(run("bin/backup", [file], from).status).toBe(1);
 
     const restored = run("bin/restore", [file], to);

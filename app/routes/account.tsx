@@ -11,6 +11,7 @@ import {
   signInsOf,
 } from "../../server/access/sign-ins.ts";
 import { MOST_DAYS, makeToken, revokeToken, tokensOf } from "../../server/access/tokens.ts";
+import { isPlanId, listPlans } from "../../server/plans.ts";
 import { badRequest, formBody, rowNumber, textOf } from "../engine/bodies.server.ts";
 import { AccountView } from "../features/access/account-view.tsx";
 import type { Route } from "./+types/account";
@@ -28,6 +29,9 @@ export async function loader({ request }: Route.LoaderArgs) {
     passkeys: id === null ? [] : await passkeysOf(id),
     signIns: id === null ? [] : (await signInsOf(id)).map((one) => ({ ...one, here: one.id === here })),
     tokens: await tokensOf(id),
+    plans: (await listPlans())
+      .filter((plan) => may(request, "reads", plan.id))
+      .map((plan) => ({ id: plan.id, name: plan.name })),
     mostDays: MOST_DAYS,
   };
 }
@@ -64,7 +68,10 @@ async function act(doing: string, form: FormData, request: Request, actor: Actor
     if (!isRole(role) || role === "none") return say("", "say what it may do");
     if (!Number.isInteger(days) || days < 1 || days > MOST_DAYS)
       return say("", `days are from 1 to ${MOST_DAYS}`);
-    const token = await makeToken(id, { name, role, plan: null, days });
+    const plan = textOf(form, "plan");
+    if (plan !== "" && !(isPlanId(plan) && may(request, "reads", plan)))
+      return say("", "there is no such plan");
+    const token = await makeToken(id, { name, role, plan: plan === "" ? null : plan, days });
     return { ...say("This is the token. It is told this once."), token };
   }
   if (doing === "revoke") {

@@ -275,10 +275,15 @@ describe.skipIf(!process.env.DATABASE_URL)("role by role, every address", () => 
   ]);
 
   it.each(cases)("%s %s needs: %s", async (method, path, need) => {
-    for (const [who, headers] of Object.entries(headersOf)) {
+    const answers = await Promise.all(
+      Object.entries(headersOf).map(async ([who, headers]) => {
+        const response = await ask(method, pathFor(path), headers);
+        await response.arrayBuffer();
+        return { who, headers, response };
+      }),
+    );
+    for (const { who, headers, response } of answers) {
       const person = people[who];
-      const response = await ask(method, pathFor(path), headers);
-      await response.arrayBuffer();
       const told = `${who}: ${response.status}`;
       if (headers.Authorization && !person && !ALIVE.includes(path)) {
         // A token that is not good is never taken for nobody's.

@@ -20,13 +20,14 @@ interface AccountViewProps {
   passkeys: Passkey[];
   signIns: (SignIn & { here: boolean })[];
   tokens: TokenShown[];
+  plans: { id: string; name: string }[];
   mostDays: number;
   told: { form: string; error: string; said: string; token?: string } | null;
 }
 
 /** One's own account. */
 export function AccountView(props: AccountViewProps) {
-  const { account, administers, tokens, mostDays, told } = props;
+  const { account, administers, tokens, plans, mostDays, told } = props;
   return (
     <Page
       title={account ? account.name : "Tokens"}
@@ -43,7 +44,7 @@ export function AccountView(props: AccountViewProps) {
       {account && <Passkeys {...props} />}
       {account && <Password hasPassword={account.hasPassword} told={told} />}
       {account && <SignIns signIns={props.signIns} told={told} />}
-      <Tokens tokens={tokens} mostDays={mostDays} told={told} />
+      <Tokens tokens={tokens} plans={plans} mostDays={mostDays} told={told} />
     </Page>
   );
 }

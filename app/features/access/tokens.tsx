@@ -8,6 +8,7 @@ export interface TokenShown {
   id: string;
   name: string;
   role: Role;
+  plan: string | null;
   madeAt: Date;
   expiresAt: Date;
   usedAt: Date | null;
@@ -16,12 +17,13 @@ export interface TokenShown {
 
 interface TokensProps {
   tokens: TokenShown[];
+  plans: { id: string; name: string }[];
   mostDays: number;
   told: { form: string; error: string; said: string; token?: string } | null;
 }
 
 /** Tokens for programs that use /api/v1: what each may do, until when, and when it was used last. */
-export function Tokens({ tokens, mostDays, told }: TokensProps) {
+export function Tokens({ tokens, plans, mostDays, told }: TokensProps) {
   return (
     <Part title="Tokens for programs">
       <p className="text-[13px] text-ink-2">
@@ -43,7 +45,10 @@ export function Tokens({ tokens, mostDays, told }: TokensProps) {
             <li key={token.id} className="flex items-center gap-3 border-rule border-t py-1">
               <span className={`font-medium ${over ? "line-through" : ""}`}>{token.name}</span>
               <span className="text-[13px] text-ink-2">
-                {token.role}, {token.revokedAt ? "revoked" : "until"}{" "}
+                {token.role}
+                {token.plan !== null &&
+                  ` in ${plans.find(({ id }) => id === token.plan)?.name ?? `plan ${token.plan}`}`}
+                , {token.revokedAt ? "revoked" : "until"}{" "}
                 <ClockTime at={token.revokedAt ?? token.expiresAt} />
                 {token.usedAt ? (
                   <>
@@ -81,6 +86,19 @@ export function Tokens({ tokens, mostDays, told }: TokensProps) {
           <select id="token-role" name="role" className="field">
             {(["reads", "edits", "approves", "administers"] as const).map((role) => (
               <option key={role}>{role}</option>
+            ))}
+          </select>
+        </span>
+        <span className="flex flex-col">
+          <label htmlFor="token-plan" className="text-[13px] text-ink-2">
+            In which plan
+          </label>
+          <select id="token-plan" name="plan" className="field">
+            <option value="">every plan</option>
+            {plans.map(({ id, name }) => (
+              <option key={id} value={id}>
+                {name}
+              </option>
             ))}
           </select>
         </span>
