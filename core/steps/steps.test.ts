@@ -14,7 +14,7 @@ import { draftOf } from "./atoms.ts";
 import { type Helpers, type Outcome, planAfter, type Runbook, runbookOf } from "./index.ts";
 
 /** Drafts that are tried; RUNS=500 for more. */
-const RUNS = Number(process.env.RUNS ?? 25);
+const RUNS = Number(process.env.RUNS ?? 15);
 
 /** Another plan: a few routes and watches of a random one added, removed or changed. */
 function drafted(plan: Plan, random: Random, count: number): Plan {
