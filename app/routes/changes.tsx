@@ -47,10 +47,14 @@ export async function action({ request, params: { plan } }: Route.ActionArgs) {
       const done = await approveRevision(plan, revision, visitor);
       return done.ok ? here() : refuse(done.error);
     }
-    case "four-eyes":
-      if (!may(request, "approves", plan)) return refuse("it needs somebody who approves in this plan", 403);
-      await setFourEyes(plan, textOf(form, "on") === "yes");
+    case "four-eyes": {
+      const on = textOf(form, "on") === "yes";
+      // Whoever approves could else let themselves approve their own work.
+      const needed = on ? "approves" : "administers";
+      if (!may(request, needed, plan)) return refuse(`it needs somebody who ${needed} in this plan`, 403);
+      await setFourEyes(plan, on);
       return here();
+    }
     case "bring-back": {
       const done = await bringBack(plan, revisionIn(textOf(form, "revision")), visitor);
       return done.ok ? here() : refuse(done.error);

@@ -192,6 +192,15 @@ test("a sign-in provider's people come in with the roles that their groups give"
   await lee.waitForURL("**/plans/1/map");
   await lee.goto("/account");
   await expect(lee.getByText("You read, edit and approve in every plan.")).toBeVisible();
+  // Somebody who approves may ask for four eyes, and not let themselves off it again.
+  const fourEyes = (on: string) =>
+    lee.request.post("/plans/1/changes.data", {
+      form: { do: "four-eyes", on },
+      headers: { Origin: shared.origin },
+    });
+  expect((await fourEyes("no")).status()).toBe(403);
+  expect((await fourEyes("yes")).ok()).toBe(true);
+  expect((await fourEyes("no")).status()).toBe(403);
   // What comes back without having been sent is not taken in.
   const forged = await lee.request.get("/sign-in/provider/back?code=x&state=y");
   expect(forged.status()).toBe(401);
