@@ -106,7 +106,7 @@ const kinds: Readonly<Record<string, string>> = {
 };
 
 /** A step as templates see it; null for what is done on no device. */
-export function templateData(
+function templateData(
   plan: Plan,
   step: TextedStep,
   at: { device: string | null; visit: number; step: number; undo: boolean },
@@ -144,7 +144,7 @@ export function templateData(
 }
 
 /** The name of the profile that a device has, by which its template is kept. */
-export function profileName(plan: Plan, id: string): string {
+function profileName(plan: Plan, id: string): string {
   const device = plan.devices.find((one) => one.id === id);
   return device ? profileOf(plan, device).id : "";
 }

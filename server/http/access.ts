@@ -35,7 +35,7 @@ export const access: RequestHandler = async (req, res, next) => {
   }
   if (!needed) return refuse(res, 404, "There is nothing here.");
   res.locals.needed = needed;
-  if (isAllowed(needed, actor || null)) return next();
+  if (mayHave(needed, actor || null)) return next();
   if (!actor) return askWho(req, res);
   refuse(
     res,
@@ -45,7 +45,7 @@ export const access: RequestHandler = async (req, res, next) => {
 };
 
 /** Whether somebody may have what is needed; null: nobody has said who they are. */
-export function isAllowed({ need, plan }: Needed, actor: Actor | null): boolean {
+export function mayHave({ need, plan }: Needed, actor: Actor | null): boolean {
   if (need === "anyone") return true;
   if (!actor) return false;
   return need === "signed in" || atLeast(roleOf(actor, plan), need);

@@ -34,7 +34,7 @@ export function hookPrefixes(env: NodeJS.ProcessEnv = process.env): string[] {
 }
 
 /** The headers by which others know that it is us, and what for (Standard Webhooks 1.0). */
-export function signatureOf(secret: Buffer, id: string, seconds: number, body: string): string {
+function signatureOf(secret: Buffer, id: string, seconds: number, body: string): string {
   return `v1,${createHmac("sha256", secret).update(`${id}.${seconds}.${body}`).digest("base64")}`;
 }
 
