@@ -96,10 +96,7 @@ export const changes = [
     reply: z.looseObject({ number: z.number().int(), state, runbook: z.looseObject({ safe: z.boolean() }) }),
     answer: async ({ params }) => {
       await needHead(params.plan);
-      if (!(await changeOf(params.plan, params.change)))
-        throw new Problem(404, `the plan has no change ${params.change.slice(0, 20)}`);
-      const { change, runbook } = await loadChange(params.plan, params.change);
-      const { runbook: _runbook, id: _id, session: _session, ...told } = change;
+      const { told, runbook } = await loadChange(params.plan, params.change);
       return { body: { ...told, runbook } };
     },
   }),

@@ -1,12 +1,9 @@
 import { z } from "zod";
-import { stageOf } from "../../core/plan/index.ts";
-import { changeOf } from "../../server/changes/changes.ts";
-import { modelAt } from "../engine/page.server.ts";
+import { modelAt, shownBy } from "../engine/page.server.ts";
 import { type AnswerName, answer, answerNames } from "../queries/answer.ts";
 import { type AskName, ask, askNames } from "../queries/asks.ts";
 import { viewOf } from "../search/view.ts";
 import { endpoint } from "./endpoint.ts";
-import { needHead } from "./plans.ts";
 import { Problem } from "./problem.ts";
 
 const isAnswer = (name: string): name is AnswerName => (answerNames as readonly string[]).includes(name);
@@ -29,15 +26,8 @@ export const questions = [
     },
     reply: z.strictObject({ revision: z.number().int(), answer: z.unknown() }),
     answer: async ({ params, query }) => {
-      const head = await needHead(params.plan);
       const view = viewOf(query, query.get("device") ?? "");
-      const shown = view.revision ?? head.revision;
-      const stage = stageOf(shown);
-      if (shown > head.revision && !stage)
-        throw new Problem(404, `the plan has no revision ${shown}; the newest is ${head.revision}`);
-      const base = stage
-        ? ((await changeOf(params.plan, stage.change))?.base ?? head.approved)
-        : head.approved;
+      const { shown, base } = await shownBy(params.plan, view);
       const model = await modelAt(params.plan, shown);
       const approved = () => modelAt(params.plan, base);
       const name = params.question;

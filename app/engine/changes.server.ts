@@ -1,4 +1,4 @@
-import { isWellFormed, type Plan } from "../../core/plan/index.ts";
+import { isStepItem, isWellFormed, itemText, type Plan, stepItem } from "../../core/plan/index.ts";
 import { type Runbook, runbookOf, stepCount } from "../../core/steps/index.ts";
 import { type TextedRunbook, withTexts } from "../../exchange/texts/index.ts";
 import { type Change, type ChangeWords, changeOf, type Proven } from "../../server/changes/changes.ts";
@@ -9,6 +9,8 @@ import { modelAt, needPlan, notFound } from "./page.server.ts";
 /** A change with the texts of its steps, and the plans that it leads from and to. */
 export interface LoadedChange {
   readonly change: Change<Runbook>;
+  /** The same as others may be told it. */
+  readonly told: Omit<Change, "runbook" | "id" | "session">;
   readonly runbook: TextedRunbook;
   readonly before: Plan;
   readonly after: Plan;
@@ -22,7 +24,8 @@ export async function loadChange(planId: string, number: string): Promise<Loaded
     documentAt(planId, change.draft),
   ]);
   if (!before || !after) notFound("The change's revisions are gone.");
-  return { change, runbook: withTexts(before, after, change.runbook), before, after };
+  const { runbook, id: _id, session: _session, ...told } = change;
+  return { change, told, runbook: withTexts(before, after, runbook), before, after };
 }
 
 /** The order of a change from what is approved to the newest revision, proven. */
@@ -50,15 +53,15 @@ export async function proveDraft(
 /** The items of a runbook that people tick: what was looked at before and after each visit, and each step. */
 export function itemsOf({ visits }: Pick<Runbook, "visits">): string[] {
   return visits.flatMap(({ steps, before, after }, v) => [
-    ...(before.length > 0 ? [`v${v + 1}.before`] : []),
-    ...steps.map((_, s) => `v${v + 1}.s${s + 1}`),
-    ...(after.length > 0 ? [`v${v + 1}.after`] : []),
+    ...(before.length > 0 ? [itemText({ visit: v + 1, what: "before" })] : []),
+    ...steps.map((_, s) => stepItem(v, s)),
+    ...(after.length > 0 ? [itemText({ visit: v + 1, what: "after" })] : []),
   ]);
 }
 
 /** The steps among them. */
 export function stepItems(runbook: Pick<Runbook, "visits">): string[] {
-  return itemsOf(runbook).filter((item) => /\.s\d+$/.test(item));
+  return itemsOf(runbook).filter(isStepItem);
 }
 
 const limits = { title: 200, reason: 5000, reference: 200, notes: 10_000 } as const;

@@ -68,7 +68,8 @@ export async function modelAt(planId: string, revision: number): Promise<Scenari
   return modelOf(plan, key);
 }
 
-async function modelsFor(planId: string, view: View) {
+/** What a view shows of a plan: which revision or stage, and the one that it is held against. */
+export async function shownBy(planId: string, view: View) {
   const head = await needPlan(planId);
   const shown = view.revision ?? head.revision;
   if (shown > head.revision && !stageOf(shown))
@@ -76,8 +77,13 @@ async function modelsFor(planId: string, view: View) {
   // In the middle of a change the network is held against the one that the change starts from.
   const stage = stageOf(shown);
   const base = stage ? ((await changeOf(planId, stage.change))?.base ?? head.approved) : head.approved;
+  return { head, shown, base };
+}
+
+async function modelsFor(planId: string, view: View) {
+  const { head, shown, base } = await shownBy(planId, view);
   const [model, approved] = await Promise.all([modelAt(planId, shown), modelAt(planId, base)]);
-  return { head, shown, base, model, approved, view };
+  return { head, shown, base, model, approved };
 }
 
 /** What stays in sight on all pages of a plan, and the header that keeps a new session. */

@@ -1,5 +1,6 @@
 import { formatPrefix, parsePrefix } from "../../core/address/index.ts";
-import type { TableCheck } from "../../core/steps/index.ts";
+import { addTo } from "../../core/network/index.ts";
+import { mannerOf, type TableCheck } from "../../core/steps/index.ts";
 import type { DeviceFacts } from "../../exchange/facts/index.ts";
 import type { TextedRunbook } from "../../exchange/texts/index.ts";
 import { targetsOf } from "../../server/live/targets.ts";
@@ -36,8 +37,7 @@ export async function seenOf(plan: string, { visits }: Pick<TextedRunbook, "visi
   const [readings, targets] = await Promise.all([newestReadings<DeviceFacts>(plan, null), targetsOf(plan)]);
   const checks = new Map<string, TableCheck[]>();
   for (const { before, after } of visits)
-    for (const check of [...before, ...after])
-      if (check.kind === "table") checks.set(check.device, [...(checks.get(check.device) ?? []), check]);
+    for (const check of [...before, ...after]) if (check.kind === "table") addTo(checks, check.device, check);
   const seen = readings.flatMap(({ device, readAt, facts }) => {
     const own = checks.get(device);
     if (!own) return [];
@@ -70,12 +70,9 @@ function inUseOf(facts: DeviceFacts, vrf: string, to: string): string[] {
       route.active !== false
     );
   });
+  // Devices tell interfaces by names of their own: beside a next hop they say nothing.
   const told = own.map(({ discard, via, out, source }) =>
-    discard
-      ? `discard ${discard}`
-      : [via && `via ${via}`, !via && out && `out ${out}`, source && source !== "static" ? source : ""]
-          .filter(Boolean)
-          .join(" "),
+    mannerOf({ discard: discard ?? undefined, via, out: via ? null : out, source: source ?? "static" }),
   );
   return [...new Set(told)].sort();
 }

@@ -1,3 +1,4 @@
+import { stepItem } from "../../core/plan/index.ts";
 import { type Rendered, StepTemplate, type TemplateData, templateSteps } from "../../exchange/texts/index.ts";
 import type { KeptTemplate } from "../../server/changes/templates.ts";
 import type { LoadedChange } from "./changes.server.ts";
@@ -34,4 +35,4 @@ export function ownWords(
   );
 }
 
-const itemOf = ({ visit, step }: TemplateData) => `v${visit}.s${step}`;
+const itemOf = ({ visit, step }: TemplateData) => stepItem(visit - 1, step - 1);

@@ -22,8 +22,7 @@ export async function loader({ request, params: { plan, change: number } }: Rout
     "Cache-Control": "no-store",
   });
   if (as === "json") {
-    const { runbook: _runbook, id: _id, session: _session, ...told } = change;
-    return Response.json({ ...told, runbook }, { headers: named("application/json", "json") });
+    return Response.json({ ...loaded.told, runbook }, { headers: named("application/json", "json") });
   }
   const own = ownWords(loaded, await templatesOf(plan));
   const told = toldRunbook(head.name, change, runbook, labelsOfPlans(before, after), after, own);

@@ -1,5 +1,6 @@
 import { useEffect } from "react";
 import { data, redirect, useRevalidator } from "react-router";
+import { parseItem } from "../../core/plan/index.ts";
 import type { Runbook } from "../../core/steps/index.ts";
 import { may } from "../../server/access/actor.ts";
 import {
@@ -28,9 +29,8 @@ export const handle = { stage: "changes" };
 
 export async function loader({ params: { plan, change: number } }: Route.LoaderArgs) {
   const loaded = await loadChange(plan, number);
-  const { change, runbook } = loaded;
+  const { told, runbook } = loaded;
   const [seen, templates] = await Promise.all([seenOf(plan, runbook), templatesOf(plan)]);
-  const { runbook: _kept, id: _id, session: _session, ...told } = change;
   return { change: told, runbook, seen, own: ownWords(loaded, templates) };
 }
 
@@ -92,8 +92,8 @@ export function clientAction({ serverAction, params }: Route.ClientActionArgs) {
 
 /** Once a step is done, or taken back, its device is read where it can be: checks say what they saw by themselves. */
 async function readAfter(plan: string, visits: Runbook["visits"], item: string, by: string): Promise<void> {
-  const [, visit] = /^v(\d+)\.s/.exec(item) ?? [];
-  const device = visit ? visits[Number(visit) - 1]?.device : null;
+  const ticked = parseItem(item);
+  const device = ticked?.what === "step" ? visits[ticked.visit - 1]?.device : null;
   if (!device) return;
   const targets = (await targetsOf(plan)).filter((target) => target.device === device);
   if (targets.length > 0)

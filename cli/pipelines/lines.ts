@@ -5,17 +5,10 @@ import { isMap, isNode, isSeq, LineCounter, parseDocument } from "yaml";
 export function lineFinder(text: string): (path: string) => number {
   const json = /^\s*[{[]/.test(text);
   const find = json ? jsonOffsets(text) : yamlOffsets(text);
-  const starts = lineStarts(text);
-  return (path) => {
-    const offset = find(partsOf(path));
-    let [low, high] = [0, starts.length - 1];
-    while (low < high) {
-      const middle = (low + high + 1) >> 1;
-      if (starts[middle] <= offset) low = middle;
-      else high = middle - 1;
-    }
-    return low + 1;
-  };
+  const counter = new LineCounter();
+  counter.addNewLine(0);
+  for (let at = text.indexOf("\n"); at >= 0; at = text.indexOf("\n", at + 1)) counter.addNewLine(at + 1);
+  return (path) => counter.linePos(find(partsOf(path))).line;
 }
 
 /** "devices[2].routes[0].to" as its parts. */
@@ -23,12 +16,6 @@ function partsOf(path: string): (string | number)[] {
   return [...path.matchAll(/\[(\d+)\]|([^.[\]]+)/g)].map(([, index, key]) =>
     index === undefined ? key : Number(index),
   );
-}
-
-function lineStarts(text: string): number[] {
-  const starts = [0];
-  for (let at = text.indexOf("\n"); at >= 0; at = text.indexOf("\n", at + 1)) starts.push(at + 1);
-  return starts;
 }
 
 type Find = (parts: readonly (string | number)[]) => number;
@@ -45,11 +32,7 @@ function jsonOffsets(text: string): Find {
 }
 
 function yamlOffsets(text: string): Find {
-  const document = parseDocument(text, {
-    prettyErrors: false,
-    uniqueKeys: false,
-    lineCounter: new LineCounter(),
-  });
+  const document = parseDocument(text, { prettyErrors: false, uniqueKeys: false });
   return (parts) => {
     let node: unknown = document.contents;
     let offset = 0;

@@ -1,6 +1,13 @@
 import { deviceCollections, planCollections } from "./collections.ts";
 import { type Change, nameItem, sameValue } from "./edit.ts";
 
+/** The device that a change is of; null for links, flows and what else is of none. */
+export function deviceOfChange(change: Change): string | null {
+  if ("device" in change) return change.device;
+  const isDevice = change.in === "plan" && change.collection === "devices";
+  return isDevice ? ((change.after ?? change.before) as { id: string }).id : null;
+}
+
 /** A change as a sentence: "Add the route 10.0.0.0/8 via 192.0.2.1 on edge: distance 20"; of what is changed, what differs. */
 export function describeChange(change: Change): string {
   const { before, after } = change;

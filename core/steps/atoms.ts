@@ -1,4 +1,4 @@
-import { type Change, differencePlans, type Plan } from "../plan/index.ts";
+import { type Change, deviceOfChange, differencePlans, type Plan } from "../plan/index.ts";
 
 /** One thing that is entered, changed or removed on one device, or one link that is laid or taken away. */
 export interface Step {
@@ -19,16 +19,10 @@ export function draftOf(from: Plan, to: Plan): Draft {
   const steps: Step[] = [];
   const paper: Change[] = [];
   for (const change of differencePlans(from, to)) {
-    if (change.in === "plan-settings") paper.push(change);
-    else if (change.in !== "plan") steps.push({ device: change.device, change });
-    else if (change.collection === "links") steps.push({ device: null, change });
-    else if (change.collection === "devices")
-      steps.push({ device: idOf(change.after ?? change.before), change });
+    const device = deviceOfChange(change);
+    const isLink = change.in === "plan" && change.collection === "links";
+    if (device !== null || isLink) steps.push({ device, change });
     else paper.push(change);
   }
   return { steps, paper };
-}
-
-function idOf(device: unknown): string {
-  return (device as { id: string }).id;
 }

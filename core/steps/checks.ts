@@ -44,7 +44,14 @@ export function tableChecks(
   return [...lines.values()];
 }
 
-function mannerOf({ via, out, discard, toVrf, source }: ReturnType<typeof routeReport>): string {
+/** What a route does, as checks tell it: "via 192.0.2.1 out wan1", "discard drop". */
+export function mannerOf({
+  via,
+  out,
+  discard,
+  toVrf,
+  source,
+}: Pick<ReturnType<typeof routeReport>, "via" | "out" | "source" | "discard" | "toVrf">): string {
   if (discard) return `discard ${discard}`;
   if (toVrf) return `to VRF ${toVrf}`;
   return [via && `via ${via}`, out && `out ${out}`, source === "static" ? "" : source]

@@ -1,4 +1,4 @@
-export type { Check, FlowCheck, TableCheck } from "./checks.ts";
+export { type Check, type FlowCheck, mannerOf, type TableCheck } from "./checks.ts";
 export type { Helpers } from "./helpers.ts";
 export { type Outcome, type Runbook, type RunbookStep, runbookOf, type Visit } from "./runbook.ts";
-export { planAfter, stepCount } from "./stages.ts";
+export { planAfter, plansOf, stepCount } from "./stages.ts";

@@ -1,4 +1,4 @@
-import { applyEdit, type Change, type Plan } from "../plan/index.ts";
+import { applyEdit, type Change, type EditOutcome, type Plan } from "../plan/index.ts";
 import { draftOf } from "./atoms.ts";
 
 /** Among which neighbours an item stands is not known before all of them are there. */
@@ -33,17 +33,29 @@ export function stepCount({
 }
 
 /**
+ * The plans that a change passes, after each of its steps in turn; the last is the plan after. null from where the
+ * runbook is of other plans.
+ */
+export function* plansOf(before: Plan, after: Plan, { visits }: Stepped): Generator<Plan | null> {
+  const all = visits.flatMap((visit) => visit.steps);
+  let plan: Plan | null = onPaper(before, draftOf(before, after).paper);
+  for (const { do: change } of all.slice(0, -1)) {
+    const outcome: EditOutcome | null =
+      plan && applyEdit(plan, { label: "step", changes: [withoutPlace(change)] });
+    plan = outcome?.ok ? outcome.plan : null;
+    yield plan;
+  }
+  if (all.length > 0) yield after;
+}
+
+/**
  * The plan as it stands in the middle of a change: after so many steps of its runbook, counted over all visits. 0 is the
  * plan before, all of them the plan after. Null where the runbook is of other plans.
  */
-export function planAfter(before: Plan, after: Plan, { visits }: Stepped, steps: number): Plan | null {
-  const all = visits.flatMap((visit) => visit.steps);
-  if (steps >= all.length) return after;
-  let plan = steps === 0 ? before : onPaper(before, draftOf(before, after).paper);
-  for (const { do: change } of all.slice(0, steps)) {
-    const outcome = applyEdit(plan, { label: "step", changes: [withoutPlace(change)] });
-    if (!outcome.ok) return null;
-    plan = outcome.plan;
-  }
-  return plan;
+export function planAfter(before: Plan, after: Plan, runbook: Stepped, steps: number): Plan | null {
+  if (steps >= stepCount(runbook)) return after;
+  if (steps === 0) return before;
+  let left = steps;
+  for (const plan of plansOf(before, after, runbook)) if (--left === 0) return plan;
+  return null;
 }

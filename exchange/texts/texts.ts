@@ -1,5 +1,5 @@
 import { type Change, type Device, describeChange, invertChange, type Plan } from "../../core/plan/index.ts";
-import { planAfter, type Runbook, type RunbookStep, type Visit } from "../../core/steps/index.ts";
+import { plansOf, type Runbook, type RunbookStep, type Visit } from "../../core/steps/index.ts";
 import { batchBetween } from "../writers/batch.ts";
 import { kernelOf, type Tables, tablesOf } from "../writers/kernel.ts";
 import { datastoreEdits, editConfigOf, yangPatchOf } from "./ietf-edit.ts";
@@ -45,11 +45,11 @@ export function withTexts(before: Plan, after: Plan, runbook: Runbook): TextedRu
   for (const device of before.devices)
     numbers.set(device.id, tablesOf(device, then.get(device.id) ?? device));
   for (const device of after.devices) if (!numbers.has(device.id)) numbers.set(device.id, tablesOf(device));
-  let steps = 0;
+  const plans = plansOf(before, after, runbook);
   let plan = before;
   const visits = runbook.visits.map((visit, v): TextedVisit => {
     const texted = visit.steps.map((step, n): TextedStep => {
-      const now = planAfter(before, after, runbook, ++steps) ?? plan;
+      const now: Plan = plans.next().value ?? plan;
       const write = (change: Change, from: Plan, to: Plan) =>
         textsOf(change, from, to, visit.device, numbers, `visit-${v + 1}-step-${n + 1}`);
       const made = {

@@ -1,5 +1,5 @@
 import type pg from "pg";
-import { MOST_STEPS } from "../../core/plan/index.ts";
+import { isStepItem, MOST_STEPS } from "../../core/plan/index.ts";
 import { type Author, isPlanId } from "../plans.ts";
 import { database, transaction } from "../pool.ts";
 import { sql } from "./sql.ts";
@@ -216,7 +216,7 @@ export async function withdrawChange(plan: string, number: string, author: Autho
 /** Why a change cannot be taken off or said otherwise; null where it can. */
 async function notToEnd(client: pg.PoolClient, { id, state }: Locked): Promise<string | null> {
   if (state !== "proposed" && state !== "approved") return `the change is ${state}; it stands as it is`;
-  const begun = (await ticksOf(client, id)).some(isStep);
+  const begun = (await ticksOf(client, id)).some(isStepItem);
   return begun ? "some of its steps are done: go back first, or go on" : null;
 }
 
@@ -326,8 +326,6 @@ async function ticksOf(client: pg.PoolClient, change: string): Promise<string[]>
   const { rows } = await client.query<{ item: string }>(sql.ticks, [change]);
   return rows.map(({ item }) => item);
 }
-
-const isStep = (item: string) => /^v\d+\.s\d+$/.test(item);
 
 function valuesOf({ title, reason, reference, windowFrom, windowTo, notes }: ChangeWords): unknown[] {
   return [title, reason, reference, windowFrom, windowTo, notes];

@@ -1,3 +1,4 @@
+import { parseItem } from "../../../core/plan/index.ts";
 import type { ChangeEvent } from "../../../server/changes/changes.ts";
 import { ClockTime } from "../../ui/clock-time.tsx";
 
@@ -25,7 +26,7 @@ export function ChangeRecord({ events }: { events: readonly ChangeEvent[] }) {
             </span>
             <span>
               {author} {words[kind]}
-              {typeof detail.item === "string" && ` ${itemText(detail.item)}`}
+              {typeof detail.item === "string" && ` ${itemTold(detail.item)}`}
             </span>
           </li>
         ))}
@@ -35,8 +36,10 @@ export function ChangeRecord({ events }: { events: readonly ChangeEvent[] }) {
 }
 
 /** "v2.s3" as people say it: "step 3 of visit 2". */
-export function itemText(item: string): string {
-  const [, visit, what, step] = /^v(\d+)\.(before|after|s(\d+))$/.exec(item) ?? [];
-  if (!visit) return item;
-  return step ? `step ${step} of visit ${visit}` : `what is looked at ${what} visit ${visit}`;
+function itemTold(text: string): string {
+  const item = parseItem(text);
+  if (!item) return text;
+  return item.what === "step"
+    ? `step ${item.step} of visit ${item.visit}`
+    : `what is looked at ${item.what} visit ${item.visit}`;
 }

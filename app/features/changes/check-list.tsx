@@ -3,6 +3,7 @@ import type { Check } from "../../../core/steps/index.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { ClockTime } from "../../ui/clock-time.tsx";
 import { agrees } from "./agrees.ts";
+import { flowWords } from "./flow-words.ts";
 import type { ChangeShown } from "./shown.ts";
 import { Tick } from "./tick.tsx";
 
@@ -38,15 +39,9 @@ function CheckLine({ check, live }: { check: Check; live: ChangeShown["seen"] })
   const { labels } = usePlan();
   if (check.kind === "flow") {
     const by = check.carriers.map((id) => labels.gateways.get(id) ?? id).join(", then ");
-    const words = {
-      works: "works",
-      "one-way": "arrives, and gets no answer",
-      fails: "does not arrive",
-      unknown: "is not known",
-    };
     return (
       <>
-        Try {labels.flows.get(check.flow) ?? check.flow}: it {words[check.verdict]}
+        Try {labels.flows.get(check.flow) ?? check.flow}: it {flowWords[check.verdict]}
         {by && `, by ${by}`}.
       </>
     );

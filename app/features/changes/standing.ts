@@ -1,3 +1,4 @@
+import { stepItem } from "../../../core/plan/index.ts";
 import type { Runbook } from "../../../core/steps/index.ts";
 import type { Tick } from "../../../server/changes/changes.ts";
 
@@ -17,8 +18,6 @@ export interface Standing {
   /** Whether what is done could be reached by an order that was proven. */
   readonly proven: boolean;
 }
-
-export const stepItem = (visit: number, step: number) => `v${visit + 1}.s${step + 1}`;
 
 /** Where a change stands by what is ticked. */
 export function standingOf(runbook: Stepped, ticks: readonly Pick<Tick, "item">[]): Standing {

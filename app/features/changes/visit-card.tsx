@@ -1,9 +1,9 @@
+import { itemText, stepItem } from "../../../core/plan/index.ts";
 import type { TextedRunbook, TextedVisit } from "../../../exchange/texts/index.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { elementLabel, plainText } from "../../plan/told-parts.ts";
 import { CheckList } from "./check-list.tsx";
 import type { ChangeShown } from "./shown.ts";
-import { stepItem } from "./standing.ts";
 import { StepText, type Form as TextForm } from "./texts.tsx";
 import { Tick } from "./tick.tsx";
 
@@ -27,7 +27,6 @@ export function VisitCard({ visit, index, change, live, own, form, back, here }:
   const name = visit.device === null ? "On no device" : (labels.devices.get(visit.device) ?? visit.device);
   const steps = visit.steps.map((step, n) => ({ step, n }));
   const [first, last] = back ? [visit.after, visit.before] : [visit.before, visit.after];
-  const key = `v${index + 1}`;
   return (
     <li
       aria-label={`Visit ${index + 1}`}
@@ -44,7 +43,7 @@ export function VisitCard({ visit, index, change, live, own, form, back, here }:
       </h3>
       <CheckList
         title={back ? "As it is now" : "Before"}
-        item={`${key}.before`}
+        item={itemText({ visit: index + 1, what: "before" })}
         checks={first}
         change={change}
         live={live}
@@ -69,7 +68,7 @@ export function VisitCard({ visit, index, change, live, own, form, back, here }:
       </ol>
       <CheckList
         title={back ? "When it is taken back" : "After"}
-        item={`${key}.after`}
+        item={itemText({ visit: index + 1, what: "after" })}
         checks={last}
         change={change}
         live={live}

@@ -1,6 +1,6 @@
 import { Link } from "react-router";
 import { formatRouteLine } from "../../../core/authoring/index.ts";
-import { type Change, staticRouteSchema } from "../../../core/plan/index.ts";
+import { type Change, deviceOfChange, staticRouteSchema } from "../../../core/plan/index.ts";
 import { deviceHref } from "../../search/links.ts";
 import { usePlan } from "../open-plan.tsx";
 
@@ -20,7 +20,7 @@ export function ChangesByDevice({ changes }: { changes: readonly Change[] }) {
   const { planId, params, labels } = usePlan();
   const groups = new Map<string, Change[]>();
   for (const change of changes) {
-    const id = deviceOf(change);
+    const id = deviceOfChange(change) ?? "";
     groups.set(id, [...(groups.get(id) ?? []), change]);
   }
   return (
@@ -45,12 +45,6 @@ export function ChangesByDevice({ changes }: { changes: readonly Change[] }) {
       ))}
     </div>
   );
-}
-
-function deviceOf(change: Change): string {
-  if ("device" in change) return change.device;
-  const isDevice = change.in === "plan" && change.collection === "devices";
-  return isDevice ? ((change.after ?? change.before) as { id: string }).id : "";
 }
 
 const signs = {

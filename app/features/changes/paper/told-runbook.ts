@@ -1,10 +1,11 @@
-import type { Plan } from "../../../../core/plan/index.ts";
+import { type Plan, stepItem } from "../../../../core/plan/index.ts";
 import { type Check, type Runbook, stepCount } from "../../../../core/steps/index.ts";
 import type { TextedRunbook } from "../../../../exchange/texts/index.ts";
 import type { Change } from "../../../../server/changes/changes.ts";
 import type { OwnWords } from "../../../engine/words.server.ts";
 import { elementLabel, type Labels, plainText } from "../../../plan/told-parts.ts";
 import { clockText } from "../../../ui/clock-time.tsx";
+import { flowWords } from "../flow-words.ts";
 import { stateWords } from "../state-words.ts";
 
 /** A runbook in plain sentences, as paper and Markdown have it. */
@@ -93,7 +94,7 @@ export function toldRunbook(
       title: `Visit ${v + 1}: ${device(visit.device)}${visit.anyOrder.length > 0 ? ` (steps ${visit.anyOrder.map((run) => run.join(", ")).join("; ")} in any order)` : ""}`,
       before: visit.before.map((check) => checkText(check, labels, plan)),
       steps: visit.steps.map((step, s) => {
-        const item = `v${v + 1}.s${s + 1}`;
+        const item = stepItem(v, s);
         const words = own[item];
         return {
           text: plainText(step.texts.sentence, labels),
@@ -135,11 +136,5 @@ function checkText(check: Check, labels: Labels, plan: Plan): string {
     ? ` (from ${labels.devices.get(flow.from) ?? flow.from}${flow.source ? ` ${flow.source}` : ""} to ${labels.devices.get(flow.to) ?? flow.to}${flow.port ? `, ${flow.protocol} ${flow.port}` : ""})`
     : "";
   const by = check.carriers.map((id) => labels.gateways.get(id) ?? id).join(", then ");
-  const words = {
-    works: "works",
-    "one-way": "arrives, and gets no answer",
-    fails: "does not arrive",
-    unknown: "is not known",
-  };
-  return `Try ${labels.flows.get(check.flow) ?? check.flow}${ends}: it ${words[check.verdict]}${by ? `, by ${by}` : ""}`;
+  return `Try ${labels.flows.get(check.flow) ?? check.flow}${ends}: it ${flowWords[check.verdict]}${by ? `, by ${by}` : ""}`;
 }

@@ -1,0 +1,29 @@
+/**
+ * What people tick of a runbook: each step, and what is looked at before and after each visit. Written as "v2.s3",
+ * "v2.before", "v2.after"; visits and steps are counted from 1.
+ */
+export type Item =
+  | { readonly visit: number; readonly what: "before" | "after" }
+  | { readonly visit: number; readonly what: "step"; readonly step: number };
+
+export function itemText(item: Item): string {
+  return `v${item.visit}.${item.what === "step" ? `s${item.step}` : item.what}`;
+}
+
+/** The item of a step, by the positions of its visit and of itself, from 0. */
+export function stepItem(visit: number, step: number): string {
+  return itemText({ visit: visit + 1, what: "step", step: step + 1 });
+}
+
+/** null where the text is no item. */
+export function parseItem(text: string): Item | null {
+  const [, visit, what, step] = /^v(\d+)\.(before|after|s(\d+))$/.exec(text) ?? [];
+  if (visit === undefined) return null;
+  return step === undefined
+    ? { visit: Number(visit), what: what as "before" | "after" }
+    : { visit: Number(visit), what: "step", step: Number(step) };
+}
+
+export function isStepItem(text: string): boolean {
+  return parseItem(text)?.what === "step";
+}
