@@ -157,10 +157,9 @@ export async function rewriteChange(
 export async function approveChange(plan: string, number: string, author: Author): Promise<Done> {
   return withChange(plan, number, async (client, change) => {
     if (change.state !== "proposed") return refused(`the change is ${change.state} already`);
-    const { rows } = await client.query<{ approved: number }>(sql.lockPlan, [plan]);
-    if (rows[0].approved !== change.base)
+    if (change.approved !== change.base)
       return refused(
-        `the change starts from revision ${change.base}, and meanwhile revision ${rows[0].approved} was approved: make the change anew from there`,
+        `the change starts from revision ${change.base}, and meanwhile revision ${change.approved} was approved: make the change anew from there`,
       );
     const why = await ownWork(client, plan, change, author, [change.session]);
     if (why) return refused(why);
@@ -275,9 +274,8 @@ async function end(
   await tell(client, change.id, as, {}, author);
 }
 
-async function takeApprovalBack(client: pg.PoolClient, plan: string, { base, draft }: Locked) {
-  const { rows } = await client.query<{ approved: number }>(sql.lockPlan, [plan]);
-  if (rows[0].approved === draft) await client.query(sql.approve, [plan, base]);
+async function takeApprovalBack(client: pg.PoolClient, plan: string, { base, draft, approved }: Locked) {
+  if (approved === draft) await client.query(sql.approve, [plan, base]);
 }
 
 export async function fourEyesOf(plan: string): Promise<boolean> {
@@ -300,6 +298,8 @@ interface Locked {
   readonly draft: number;
   readonly state: ChangeState;
   readonly session: string;
+  /** The revision of its plan that counts as approved; the plan is held meanwhile. */
+  readonly approved: number;
 }
 
 async function withChange(

@@ -17,8 +17,10 @@ export const sql = {
     select id::text, number, base, draft, title, reason, reference, window_from as "windowFrom", window_to as "windowTo",
            notes, runbook, state, author, session::text, made_at as "madeAt"
     from change where plan = $1 and number = $2`,
-  /** plan, number: holds it until the transaction ends */
-  lock: "select id::text, base, draft, state, session::text from change where plan = $1 and number = $2 for update",
+  /** plan, number: holds it until the transaction ends; with the revision of its plan that counts as approved */
+  lock: `
+    select c.id::text, c.base, c.draft, c.state, c.session::text, p.approved
+    from change c join plan p on p.id = c.plan where c.plan = $1 and c.number = $2 for update of c`,
   /** plan: holds it, so that numbers are given one after the other */
   lockPlan: "select revision, approved from plan where id = $1 for update",
   /** plan, base, draft, title, reason, reference, from, to, notes, runbook, author, session */
