@@ -1,7 +1,6 @@
 import {
   type Address,
   compareAddress,
-  containsAddress,
   exactCover,
   type Family,
   hostPrefix,
@@ -27,7 +26,8 @@ export interface AddressRange {
  * device treats every address alike (rule 11). Ascending, without gaps.
  */
 export function rangesOf(networks: readonly Network[], family: Family): AddressRange[] {
-  return rangesBetween(merged(networks.map((network) => startsOf(network, family))));
+  const all = lastOf({ address: makeAddress(family, 0), length: 0 });
+  return rangesBetween(merged(networks.map((network) => startsOf(network, family))), all);
 }
 
 /** The same for one network and some prefixes more, but only the ranges inside `within`. */
@@ -38,9 +38,35 @@ export function rangesInside(
   within: readonly Prefix[],
 ): AddressRange[] {
   const parts = exactCover(within);
-  const own = more.filter((prefix) => prefix.address.family === family);
-  const starts = merged([startsOf(network, family), cutsOf([...own, ...within])]);
-  return rangesBetween(starts).filter(({ first }) => parts.some((part) => containsAddress(part, first)));
+  const starts = startsOf(network, family);
+  const own = more.filter(({ address, length }) => address.family === family && length > 0);
+  const cuts = cutsOf([...own, ...within]);
+  return parts.flatMap((part) => {
+    const last = lastOf(part);
+    return rangesBetween(
+      merged([between(starts, part.address, last), between(cuts, part.address, last)]),
+      last,
+    );
+  });
+}
+
+/** Those of an ascending list from `first` to `last`. Time O(log n) and what is found. */
+function between(list: readonly Address[], first: Address, last: Address): readonly Address[] {
+  return list.slice(
+    placeOf(list, (at) => compareAddress(at, first) >= 0),
+    placeOf(list, (at) => compareAddress(at, last) > 0),
+  );
+}
+
+/** The first place of an ascending list from which something is so. */
+function placeOf(list: readonly Address[], isSo: (at: Address) => boolean): number {
+  let [low, high] = [0, list.length];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (isSo(list[middle])) high = middle;
+    else low = middle + 1;
+  }
+  return low;
 }
 
 const known = new WeakMap<Network, Map<Family, readonly Address[]>>();
@@ -82,13 +108,11 @@ function merged(lists: readonly (readonly Address[])[]): Address[] {
   }
 }
 
-function rangesBetween(starts: readonly Address[]): AddressRange[] {
+/** The ranges that begin at ascending addresses, the last of which ends at `end`. */
+function rangesBetween(starts: readonly Address[], end: Address): AddressRange[] {
   return starts.map((first, i) => ({
     first,
-    last:
-      i + 1 < starts.length
-        ? (previousAddress(starts[i + 1]) as Address)
-        : lastOf({ address: makeAddress(first.family, 0), length: 0 }),
+    last: i + 1 < starts.length ? (previousAddress(starts[i + 1]) as Address) : end,
   }));
 }
 

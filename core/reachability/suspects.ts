@@ -3,8 +3,8 @@ import {
   containsAddress,
   type Family,
   formatAddress,
-  formatPrefix,
   hostPrefix,
+  makeAddress,
   type Prefix,
 } from "../address/index.ts";
 import { addressBook, type World } from "../forwarding/index.ts";
@@ -77,21 +77,35 @@ export function everythingSuspect(before: World, after: World): Suspects {
 
 /** Destinations for which a device's tables say otherwise, or that only one of them has. */
 function changedDestinations(before: World, after: World, device: number): Prefix[] {
-  const [old, now] = [before, after].map((world) => {
-    const { network } = world.state;
-    const record = network.devices[device];
-    const said = new Map<string, { prefix: Prefix; says: string }>();
-    for (let g = record.firstGroup; g < record.endGroup; g++) {
-      const prefix = destinationOf(network, network.groups.start[g]);
-      const says = groupSays(world, device, g);
-      if (says) said.set(`${network.groups.table[g]} ${formatPrefix(prefix)}`, { prefix, says });
-    }
-    return said;
-  });
-  return [...new Set([...old.keys(), ...now.keys()])].flatMap((key) => {
-    const [a, b] = [old.get(key), now.get(key)];
-    return a?.says === b?.says ? [] : [(a ?? b)?.prefix as Prefix];
-  });
+  const old = said.of(before, NOWHERE, device, () => saidBy(before, device));
+  const now = saidBy(after, device);
+  const changed: Prefix[] = [];
+  for (const [key, { prefix, says }] of now) if (old.get(key)?.says !== says) changed.push(prefix);
+  for (const [key, { prefix }] of old) if (!now.has(key)) changed.push(prefix);
+  return changed;
+}
+
+/** What a device's tables say, by table and destination. */
+type Said = ReadonlyMap<string, { readonly prefix: Prefix; readonly says: string }>;
+
+const NOWHERE = makeAddress(4, 0);
+const said = new Remembered<Said>();
+
+function saidBy(world: World, device: number): Said {
+  const { network } = world.state;
+  const record = network.devices[device];
+  const found = new Map<string, { prefix: Prefix; says: string }>();
+  for (let g = record.firstGroup; g < record.endGroup; g++) {
+    const says = groupSays(world, device, g);
+    if (!says) continue;
+    const prefix = destinationOf(network, network.groups.start[g]);
+    const { family, w0, w1, w2, w3 } = prefix.address;
+    found.set(`${network.groups.table[g]} ${family} ${w0} ${w1} ${w2} ${w3} ${prefix.length}`, {
+      prefix,
+      says,
+    });
+  }
+  return found;
 }
 
 function looksUpOtherwise(before: World, after: World, device: number, address: Address): boolean {

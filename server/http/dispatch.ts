@@ -19,7 +19,11 @@ const SLOW_BYTES = 60_000;
 interface Known {
   readonly slow: boolean;
   readonly untilMs: number;
+  /** The page that took too long; none where the plan's size alone says so. */
+  readonly page?: string;
 }
+
+const pageOf = (job: Job) => new URL(job.url).pathname;
 
 /**
  * Hands requests to threads. Plans whose pages take long go by a lane of their own, with the rest of the processors'
@@ -37,7 +41,7 @@ export class Dispatch {
       niceness: 0,
       memoryMb: 768,
     });
-    this.slow = new Lane(filename, { threads: 2, warm: 1, niceness: 15, memoryMb: 1536 });
+    this.slow = new Lane(filename, { threads: 2, warm: 1, niceness: 5, memoryMb: 1536 });
   }
 
   get load() {
@@ -50,15 +54,24 @@ export class Dispatch {
     // A new document can be anything, and so can much that is posted.
     if (changes && (job.body?.length ?? 0) > (plan === "" ? 4096 : MUCH_BYTES))
       return this.slow.run(job, plan, DOCUMENT_MS, left);
-    if (plan !== "" && (await this.isSlow(plan))) return this.slow.run(job, plan, MOST_MS, left);
+    if (plan !== "" && (await this.isSlow(plan))) return this.runSlow(job, plan, left);
     try {
       return await this.quick.run(job, plan, changes ? MOST_MS : QUICK_MS, left);
     } catch (error) {
       const { why } = error as Unanswered;
       if (changes || left.aborted || (why !== "time" && why !== "memory")) throw error;
-      this.keep(plan, { slow: true, untilMs: Date.now() + SLOW_FOR_MS });
-      return this.slow.run(job, plan, MOST_MS, left);
+      this.keep(plan, { slow: true, untilMs: Date.now() + SLOW_FOR_MS, page: pageOf(job) });
+      return this.runSlow(job, plan, left);
     }
+  }
+
+  /** A page may have been slow because the machine was: answered soon here, it speaks for its plan no more. */
+  private async runSlow(job: Job, plan: string, left: AbortSignal): Promise<Answer> {
+    const startMs = Date.now();
+    const answer = await this.slow.run(job, plan, MOST_MS, left);
+    const soon = Date.now() - startMs < QUICK_MS / 2;
+    if (soon && this.known.get(plan)?.page === pageOf(job)) this.known.delete(plan);
+    return answer;
   }
 
   private async isSlow(plan: string): Promise<boolean> {

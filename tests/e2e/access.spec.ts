@@ -68,7 +68,7 @@ for (const [n, [name, path]] of Object.entries(screens).entries()) {
       const open = page.locator("main").getByText(/ …$/);
       for (const one of await open.all()) await one.scrollIntoViewIfNeeded({ timeout: 1000 });
       await expect(open).toHaveCount(0, { timeout: 1000 });
-    }).toPass({ timeout: 20_000 });
+    }).toPass({ timeout: 60_000 });
     for (const colorScheme of n % 2 === half ? (["light", "dark"] as const) : (["light"] as const)) {
       await page.emulateMedia({ colorScheme });
       const axe = new AxeBuilder({ page })
