@@ -51,7 +51,8 @@ export function differenceWithin(
   for (const family of families) {
     /** The change that is open for each sender, to be joined by the next range. */
     const open = new Map<number, RangeChange>();
-    for (const range of suspects.ranges(family).filter(isOfInterest)) {
+    for (const range of suspects.ranges(family)) {
+      if (!isOfInterest(range)) continue;
       for (const device of suspects.senders(range, entries)) {
         const { id } = old.devices[device];
         const other = now.deviceIndex.get(id);

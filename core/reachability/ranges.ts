@@ -26,36 +26,34 @@ export interface AddressRange {
  * device treats every address alike (rule 11). Ascending, without gaps.
  */
 export function rangesOf(networks: readonly Network[], family: Family): AddressRange[] {
-  const all = lastOf({ address: makeAddress(family, 0), length: 0 });
-  return rangesBetween(merged(networks.map((network) => startsOf(network, family))), all);
+  return rangesBetween(merged(networks.map((network) => startsOf(network, family))));
 }
 
-/** The same for one network and some prefixes more, but only the ranges inside `within`. */
-export function rangesInside(
-  network: Network,
-  more: readonly Prefix[],
-  family: Family,
-  within: readonly Prefix[],
-): AddressRange[] {
-  const parts = exactCover(within);
-  const starts = startsOf(network, family);
-  const own = more.filter(({ address, length }) => address.family === family && length > 0);
-  const cuts = cutsOf([...own, ...within]);
-  return parts.flatMap((part) => {
-    const last = lastOf(part);
-    return rangesBetween(
-      merged([between(starts, part.address, last), between(cuts, part.address, last)]),
-      last,
-    );
-  });
+/**
+ * The ranges inside some prefixes of one family, into which these and those of a network cut them; one after the
+ * other, for whoever asks may soon have enough.
+ */
+export function* rangesInside(network: Network, within: readonly Prefix[]): Generator<AddressRange> {
+  const cuts = cutsOf(within);
+  for (const part of exactCover(within))
+    yield* rangesOfPart(part, [startsOf(network, part.address.family), cuts]);
 }
 
-/** Those of an ascending list from `first` to `last`. Time O(log n) and what is found. */
-function between(list: readonly Address[], first: Address, last: Address): readonly Address[] {
-  return list.slice(
-    placeOf(list, (at) => compareAddress(at, first) >= 0),
-    placeOf(list, (at) => compareAddress(at, last) > 0),
-  );
+/** The ranges into which ascending addresses cut a prefix. */
+function* rangesOfPart(part: Prefix, lists: readonly (readonly Address[])[]): Generator<AddressRange> {
+  const end = lastOf(part);
+  const at = lists.map((list) => placeOf(list, (cut) => compareAddress(cut, part.address) > 0));
+  for (let first = part.address; ; ) {
+    let next: Address | null = null;
+    for (const [l, list] of lists.entries()) {
+      while (at[l] < list.length && compareAddress(list[at[l]], first) <= 0) at[l]++;
+      const cut = list[at[l]];
+      if (cut && compareAddress(cut, end) <= 0 && (!next || compareAddress(cut, next) < 0)) next = cut;
+    }
+    yield { first, last: next ? (previousAddress(next) as Address) : end };
+    if (!next) return;
+    first = next;
+  }
 }
 
 /** The first place of an ascending list from which something is so. */
@@ -108,11 +106,13 @@ function merged(lists: readonly (readonly Address[])[]): Address[] {
   }
 }
 
-/** The ranges that begin at ascending addresses, the last of which ends at `end`. */
-function rangesBetween(starts: readonly Address[], end: Address): AddressRange[] {
+function rangesBetween(starts: readonly Address[]): AddressRange[] {
   return starts.map((first, i) => ({
     first,
-    last: i + 1 < starts.length ? (previousAddress(starts[i + 1]) as Address) : end,
+    last:
+      i + 1 < starts.length
+        ? (previousAddress(starts[i + 1]) as Address)
+        : lastOf({ address: makeAddress(first.family, 0), length: 0 }),
   }));
 }
 

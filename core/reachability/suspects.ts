@@ -8,7 +8,14 @@ import {
   type Prefix,
 } from "../address/index.ts";
 import { addressBook, type World } from "../forwarding/index.ts";
-import { contactBy, destinationOf, type Network, ownerOnLink, sourceCodes } from "../network/index.ts";
+import {
+  contactBy,
+  destinationOf,
+  type Network,
+  onceFor,
+  ownerOnLink,
+  sourceCodes,
+} from "../network/index.ts";
 import { inUse, longestMatch, type NextHop, nextHopsOf } from "../rib/index.ts";
 import { alteredBetween, interfaceText } from "./altered.ts";
 import { type AddressRange, rangesInside, rangesOf } from "./ranges.ts";
@@ -18,7 +25,8 @@ import { Remembered } from "./remembered.ts";
 export interface Suspects {
   /** The only devices that could treat anything otherwise; null where more than these could. */
   readonly altered: readonly number[] | null;
-  ranges(family: Family): AddressRange[];
+  /** Ascending, worked out one after the other. */
+  ranges(family: Family): Iterable<AddressRange>;
   /** Of the devices given, those whose packets for a range could fare otherwise. */
   senders(range: AddressRange, devices: readonly number[]): readonly number[];
 }
@@ -30,15 +38,7 @@ export interface Suspects {
 export function suspectsOf(before: World, after: World): Suspects {
   const altered = alteredBetween(before, after);
   if (!altered) return everythingSuspect(before, after);
-  const networks = [before.state.network, after.state.network];
   const { devices } = altered;
-  // What the devices that could differ have now; of all others the first network has the same.
-  const written = devices.flatMap((device) => {
-    const { firstCandidate, endCandidate } = networks[1].devices[device];
-    return Array.from({ length: endCandidate - firstCandidate }, (_, n) =>
-      destinationOf(networks[1], firstCandidate + n),
-    );
-  });
   const owned = altered.addresses.map(hostPrefix);
   const changed = [...owned, ...devices.flatMap((device) => changedDestinations(before, after, device))];
   /** The devices that look a range up otherwise, by its first address. */
@@ -55,12 +55,11 @@ export function suspectsOf(before: World, after: World): Suspects {
   };
   return {
     altered: devices,
-    ranges: (family) => {
+    *ranges(family) {
       const within = changed.filter((prefix) => prefix.address.family === family);
-      if (within.length === 0) return [];
-      return rangesInside(networks[0], [...written, ...owned], family, within).filter(
-        ({ first }) => differingAt(first).length > 0,
-      );
+      if (within.length === 0) return;
+      for (const range of rangesInside(before.state.network, within))
+        if (differingAt(range.first).length > 0) yield range;
     },
     senders: ({ first }, from) => {
       const passing = upstreamOf(before, differingAt(first), first);
@@ -128,7 +127,20 @@ function lookedUp(world: World, device: number, table: number, address: Address)
   return `${length} ${groupSays(world, device, group)}`;
 }
 
+/** What the groups of routes of a world say, by their numbers. */
+const saidByGroup = onceFor((_: World) => new Map<number, string>());
+
 function groupSays(world: World, device: number, group: number): string {
+  const known = saidByGroup(world);
+  let says = known.get(group);
+  if (says === undefined) {
+    says = sayingOf(world, device, group);
+    known.set(group, says);
+  }
+  return says;
+}
+
+function sayingOf(world: World, device: number, group: number): string {
   const { network } = world.state;
   const tables = world.tablesOf(device);
   return inUse(network, tables, group)
