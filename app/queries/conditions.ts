@@ -8,7 +8,7 @@ import type { Looked, MomentAsked } from "../search/looked.ts";
 export interface Plate {
   ref: string;
   label: string;
-  kind: "link" | "device" | "interface" | "watch";
+  kind: "link" | "device" | "interface" | "watch" | "risk" | "site";
 }
 
 export interface Conditions {
@@ -90,7 +90,7 @@ export function outageSteps(
 
 /** What is down before an outage begins: the conditions, without what the outage itself makes fail. */
 export function standingDown(down: readonly string[], steps: Outage["steps"]): string[] {
-  const failing = new Set(steps.flatMap((step) => step.fail ?? []));
+  const failing = new Set(steps.flatMap((step) => [...(step.fail ?? []), ...(step.shut ?? [])]));
   return down.filter((ref) => !failing.has(ref));
 }
 
@@ -108,5 +108,9 @@ export function plateOf(model: Scenario, ref: string): Plate {
       return { ref, kind: "interface", label: `${device(element.device)} ${element.name}` };
     case "watch":
       return { ref, kind: "watch", label: `${device(element.device)}, watch ${element.id}` };
+    case "risk":
+      return { ref, kind: "risk", label: plan.risks.find((r) => r.id === element.id)?.label ?? element.id };
+    case "site":
+      return { ref, kind: "site", label: `all of ${element.id}` };
   }
 }

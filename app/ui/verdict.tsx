@@ -21,6 +21,7 @@ const signs: Record<DropCode, { text: string; d: string }> = {
   "wrong-device": { text: "wrong device", d: "M6 6l12 12" },
   "link-local": { text: "link-local", d: "M6 12h12" },
   "beyond-outline": { text: "unknown beyond", d: "M9 9a3 3 0 1 1 3 3v2M12 18v.5" },
+  "virtual-not-accepted": { text: "not accepted", d: "M6 12h12" },
   "hop-limit": { text: "hop limit", d: "M17 9a6 6 0 1 0 1 5M18 5v4h-4" },
 };
 

@@ -33,9 +33,10 @@ export function pathCommand(cli: CommandLine) {
       const asked = askFrom(model.network, options);
       if (!asked.ok) throw new UnusableInput(asked.message);
       const { settled } = underFailures(model, options.fail);
-      const { world, trip } = worstTrip(worldsOf(settled), asked.question);
+      const { world, trip, differs } = worstTrip(worldsOf(settled), asked.question);
       const report = pathReport(world, model.gateways, trip);
       if (settled.flapping.length) report.flaps = true;
+      else if (differs) report.uncertain = true;
       cli.say(options, report, () => printPath(report));
     });
 }

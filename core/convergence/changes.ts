@@ -17,6 +17,19 @@ export function changeBetween(a: State, b: State): StateChange {
   const interfaces = differing(a.interfaceUp, b.interfaceUp);
   if (a.interfaceUp !== a.interfaceAlive || b.interfaceUp !== b.interfaceAlive)
     interfaces.push(...differing(a.interfaceAlive, b.interfaceAlive));
+  if (a.carrierUp !== a.interfaceUp || b.carrierUp !== b.interfaceUp)
+    interfaces.push(...differing(a.carrierUp, b.carrierUp));
+  interfaces.push(...differing(a.cut, b.cut));
+  for (const bundle of differing(a.members, b.members)) {
+    const { interface: i } = network.bundles[bundle];
+    interfaces.push(i, ...(network.interfaces.tagged.get(i) ?? []));
+  }
+  for (const v of differing(a.roles.virtualActive, b.roles.virtualActive))
+    interfaces.push(network.virtuals[v].interface);
+  for (const place of differing(a.roles.pairActive, b.roles.pairActive)) {
+    const { firstInterface, endInterface } = network.devices[network.pairs[place >> 1].members[place & 1]];
+    for (let i = firstInterface; i < endInterface; i++) if (network.twin[i] >= 0) interfaces.push(i);
+  }
   for (const link of differing(a.linkAlive, b.linkAlive)) interfaces.push(...endsOf(links, link));
   for (const t of differing(a.tunnelPasses, b.tunnelPasses)) interfaces.push(tunnels[t].interface);
   return {

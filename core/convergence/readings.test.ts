@@ -6,8 +6,9 @@ import { demoPlan, engineOf } from "../../tests/support/plans.ts";
 import { Random } from "../../tests/support/random.ts";
 import { withOddities, withWatches } from "../../tests/support/random-extras.ts";
 import { randomPlan } from "../../tests/support/random-plan.ts";
+import { withShared } from "../../tests/support/random-shared.ts";
 import { World } from "../forwarding/index.ts";
-import { elementCount, physicalState } from "../network/index.ts";
+import { elementCount, physicalState, stateOf } from "../network/index.ts";
 import type { Plan } from "../plan/index.ts";
 import { readTunnels, readWatches, tunnelsNear, watchesNear } from "./index.ts";
 
@@ -22,14 +23,13 @@ function expectAlike(plan: Plan, random: Random, times: number) {
     const failed = Array.from({ length: random.below(3) }, () => random.below(elementCount(network)));
     const sorted = [...new Set(failed)].sort((a, b) => a - b);
     const passes = turned(near.state.tunnelPasses, () => random.below(4));
-    const physical = physicalState(network, sorted, passes);
+    const physical = physicalState(network, sorted, passes, near.state.roles);
     const now = new World(
-      {
-        ...physical,
-        interfaceUp: turned(physical.interfaceAlive, flip),
+      stateOf(physical, {
+        carrierUp: turned(physical.carrier, flip),
         watchUp: turned(near.state.watchUp, flip),
         answers: turned(near.state.answers, flip),
-      },
+      }),
       store,
     );
     expect([...watchesNear(near, now)]).toEqual([...readWatches(now)]);
@@ -46,7 +46,8 @@ describe("what is read near a known world", () => {
         const random = new Random(seed);
         const base = randomPlan(seed, { mistakes: seed % 3 === 0, family: seed % 4 ? 4 : 6 });
         const plan = seed % 3 ? withWatches(base, random) : base;
-        expectAlike(seed % 2 ? withOddities(plan, random) : plan, random, 12);
+        const enriched = [(same: Plan) => same, withOddities, withShared][seed % 4 ? 1 + (seed % 2) : 0];
+        expectAlike(enriched(plan, random), random, 12);
       }),
       { numRuns: 60 },
     );

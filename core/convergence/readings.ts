@@ -149,6 +149,8 @@ export class Readings {
       const owner = ownerOnLink(network, record.port, record.peer, -1);
       if (owner >= 0) sink.interface(owner);
     }
+    // A watched route rests on all that its device sees.
+    if (record.route) add(this.by.local, record.device, index);
     if (!record.probe) return;
     const { out, via, sourcePort } = record.probe;
     if (out >= 0) sink.interface(out);

@@ -3,17 +3,25 @@ import {
   addTo,
   type ElementNumber,
   elementParts,
+  endsOf,
   findNeighbour,
+  firstRoles,
   type Network,
   onceFor,
+  type Physical,
   physicalState,
+  type Roles,
   type State,
+  stateOf,
   tunnelsPassing,
   viaOf,
+  virtualsOnLink,
 } from "../network/index.ts";
 import { TableStore } from "../rib/index.ts";
+import { activeMembersIn, variantsOf } from "./pairs.ts";
 import { tunnelsNear, watchesNear } from "./readings.ts";
 import { judgedAnew, readTunnels } from "./tunnels.ts";
+import { electedIn } from "./virtual-routers.ts";
 import { readWatches } from "./watches.ts";
 
 /** What the engine keeps for one network: its tables by local state, and the world that it starts from. */
@@ -36,9 +44,14 @@ export interface Settled {
   readonly selfTunnels: ReadonlySet<number>;
 }
 
-/** The worlds that a steady state consists of: one, or where watches flap those that follow each other. */
+/**
+ * The worlds that a steady state consists of: one, where watches flap those that follow each other, and where both of a
+ * pair are active those that it may be.
+ */
 export function worldsOf(settled: Settled): readonly World[] {
-  return settled.flapping.length ? settled.flapping : [settled.world];
+  const { world, flapping } = settled;
+  if (world.state.network.pairs.length === 0) return flapping.length ? flapping : [world];
+  return (flapping.length ? flapping : [world]).flatMap(variantsOf);
 }
 
 /** Rounds after which unrest is taken for flapping even where no state came back. */
@@ -63,8 +76,8 @@ export function engineUnder(engine: Engine, failed: readonly ElementNumber[]): E
 export function settle(engine: Engine, failed: readonly ElementNumber[]): Settled {
   const sorted = [...new Set([...engine.base, ...failed])].sort((a, b) => a - b);
   if (sorted.length === engine.base.length) return engine.healthy;
-  const { tunnelPasses, watchUp } = engine.healthy.world.state;
-  const from = { tunnelPasses: judgedAnew(tunnelPasses), watchUp };
+  const { tunnelPasses, watchUp, roles } = engine.healthy.world.state;
+  const from = { tunnelPasses: judgedAnew(tunnelPasses), watchUp, roles };
   return settleFrom(engine.network, engine.store, sorted, from, engine.healthy.world);
 }
 
@@ -73,11 +86,11 @@ export function settleFromWatches(engine: Engine, down: readonly number[]): Sett
   const { state } = engine.healthy.world;
   const watchUp = state.watchUp.slice();
   for (const watch of down) watchUp[watch] = 0;
-  const from = { tunnelPasses: state.tunnelPasses, watchUp };
+  const from = { tunnelPasses: state.tunnelPasses, watchUp, roles: state.roles };
   return settleFrom(engine.network, engine.store, engine.base, from, engine.healthy.world);
 }
 
-type Beliefs = Pick<State, "tunnelPasses" | "watchUp">;
+type Beliefs = Pick<State, "tunnelPasses" | "watchUp" | "roles">;
 
 function settleFrom(
   network: Network,
@@ -89,11 +102,13 @@ function settleFrom(
   const start = from ?? {
     tunnelPasses: tunnelsPassing(network),
     watchUp: new Uint8Array(network.watches.length).fill(1),
+    roles: firstRoles(network),
   };
   const read = near
     ? (world: World, self: Set<number>): Beliefs => ({
         tunnelPasses: tunnelsNear(near, world, self),
         watchUp: watchesNear(near, world),
+        roles: readRoles(world, false),
       })
     : readAll;
   const together = run(network, store, failed, start, Number.POSITIVE_INFINITY, read);
@@ -115,7 +130,8 @@ function run(
   let beliefs = start;
   for (;;) {
     const world = worldOf(network, store, failed, beliefs);
-    const key = bytesText(beliefs.tunnelPasses) + bytesText(beliefs.watchUp);
+    const { tunnelPasses, watchUp, roles } = beliefs;
+    const key = [tunnelPasses, watchUp, roles.virtualActive, roles.pairActive].map(bytesText).join("");
     const earlier = history.findIndex((entry) => entry.key === key);
     if (earlier >= 0 || history.length >= MAX_ROUNDS) {
       return {
@@ -126,19 +142,38 @@ function run(
     }
     history.push({ key, world });
     const now = read(world, selfTunnels);
-    if (sameBytes(now.tunnelPasses, beliefs.tunnelPasses) && sameBytes(now.watchUp, beliefs.watchUp))
+    if (
+      sameBytes(now.tunnelPasses, tunnelPasses) &&
+      sameBytes(now.watchUp, watchUp) &&
+      sameRoles(now.roles, roles)
+    )
       return { world, flapping: [], selfTunnels };
-    const next = {
-      tunnelPasses: limited(beliefs.tunnelPasses, now.tunnelPasses, atOnce),
-      watchUp: limited(beliefs.watchUp, now.watchUp, atOnce),
+    beliefs = {
+      tunnelPasses: limited(tunnelPasses, now.tunnelPasses, atOnce),
+      watchUp: limited(watchUp, now.watchUp, atOnce),
+      roles: now.roles,
     };
-    beliefs = next;
   }
 }
 
-/** What tunnels and watches read in a world, all of them. */
+/** What tunnels and watches read in a world, all of them, and who stands for what is shared, had all just started. */
 function readAll(world: World, selfTunnels: Set<number>): Beliefs {
-  return { tunnelPasses: readTunnels(world, selfTunnels), watchUp: readWatches(world) };
+  return {
+    tunnelPasses: readTunnels(world, selfTunnels),
+    watchUp: readWatches(world),
+    roles: readRoles(world, true),
+  };
+}
+
+/** Who will stand for what several share (rules 14 and 17). */
+export function readRoles(world: World, anew: boolean): Roles {
+  const { network, roles } = world.state;
+  if (network.virtuals.length === 0 && network.pairs.length === 0) return roles;
+  return { virtualActive: electedIn(world.state, anew), pairActive: activeMembersIn(world) };
+}
+
+export function sameRoles(a: Roles, b: Roles): boolean {
+  return sameBytes(a.virtualActive, b.virtualActive) && sameBytes(a.pairActive, b.pairActive);
 }
 
 /** The world that devices see at once when these elements have failed and tunnels and watches stand so. */
@@ -148,32 +183,32 @@ export function worldOf(
   failed: readonly ElementNumber[],
   beliefs: Beliefs,
 ): World {
-  const physical = physicalState(network, failed, beliefs.tunnelPasses);
-  const state: State = {
-    ...physical,
-    interfaceUp: physical.interfaceAlive,
-    watchUp: beliefs.watchUp,
-    answers: readAnswers(physical),
-  };
-  return new World(state, store);
+  const physical = physicalState(network, failed, beliefs.tunnelPasses, beliefs.roles);
+  const { carrier } = physical;
+  const { watchUp } = beliefs;
+  return new World(stateOf(physical, { carrierUp: carrier, watchUp, answers: readAnswers(physical) }), store);
 }
 
 /** Which of the neighbours that candidates depend on answer now (rules 3.3, 7.1, 7.4). */
 export function readAnswers(physical: Physical): Uint8Array {
-  const { network, failed } = physical;
-  const { candidates } = network;
+  const { network, struck } = physical;
+  const { candidates, links } = network;
   const { answers, onLink, elsewhere } = untouchedAnswers(network);
   const now = answers.slice();
   const read = (slot: number) => {
     now[slot] = Number(neighbourAnswers(physical, candidates.answering[slot]));
   };
   for (const slot of elsewhere) read(slot);
-  for (const element of failed)
-    for (const link of linksOf(network, element)) for (const slot of onLink.get(link) ?? []) read(slot);
+  const readOn = (link: number) => {
+    for (const slot of onLink.get(link) ?? []) read(slot);
+  };
+  for (const element of struck)
+    for (const link of linksOf(network, element)) {
+      readOn(link);
+      for (const rider of links.riders.get(link) ?? []) readOn(rider);
+    }
   return now;
 }
-
-type Physical = Pick<State, "network" | "failed" | "linkAlive" | "interfaceAlive" | "tunnelPasses">;
 
 interface UntouchedAnswers {
   /** Which neighbours answer while nothing has failed. */
@@ -186,12 +221,12 @@ interface UntouchedAnswers {
 
 const untouchedAnswers = onceFor((network: Network): UntouchedAnswers => {
   const { candidates, interfaces } = network;
-  const physical = physicalState(network, [], tunnelsPassing(network));
+  const physical = physicalState(network, [], tunnelsPassing(network), firstRoles(network));
   const onLink = new Map<number, number[]>();
   const elsewhere: number[] = [];
   for (const [slot, c] of candidates.answering.entries()) {
     const out = candidates.out[c];
-    const link = out < 0 || interfaces.tunnel[out] >= 0 ? -1 : interfaces.link[out];
+    const link = out < 0 || !isPlain(network, c, out) ? -1 : interfaces.link[out];
     if (link < 0) elsewhere.push(slot);
     else addTo(onLink, link, slot);
   }
@@ -199,20 +234,29 @@ const untouchedAnswers = onceFor((network: Network): UntouchedAnswers => {
   return { answers, onLink, elsewhere };
 });
 
+/** Whether only a failure on its own link changes whether a neighbour answers: nothing else stands behind it. */
+function isPlain(network: Network, c: number, out: number): boolean {
+  const { interfaces, links, twin } = network;
+  const link = interfaces.link[out];
+  if (interfaces.tunnel[out] >= 0 || link < 0) return false;
+  const via = viaOf(network, c);
+  if (via && virtualsOnLink(network, link, via).length) return false;
+  return endsOf(links, link).every(
+    (end) => twin[end] < 0 && interfaces.parent[end] < 0 && interfaces.bundle[end] < 0,
+  );
+}
+
 /** The links that the failure of an element touches. */
 function linksOf(network: Network, element: ElementNumber): number[] {
   const { kind, index } = elementParts(network, element);
   if (kind === "link") return [index];
   if (kind === "interface") return [network.interfaces.link[index]];
-  if (kind === "watch") return [];
+  if (kind === "watch" || kind === "fate") return [];
   const { firstInterface, endInterface } = network.devices[index];
   return Array.from(network.interfaces.link.subarray(firstInterface, endInterface));
 }
 
-function neighbourAnswers(
-  physical: Pick<State, "network" | "linkAlive" | "interfaceAlive" | "tunnelPasses">,
-  c: number,
-): boolean {
+function neighbourAnswers(physical: Physical, c: number): boolean {
   const { network } = physical;
   const { candidates } = network;
   const via = viaOf(network, c);

@@ -1,4 +1,4 @@
-import { type Address, containsAddress, isIpv6LinkLocal } from "../address/index.ts";
+import { type Address, containsAddress, isIpv6LinkLocal, samePrefix } from "../address/index.ts";
 import { flatTrips, type Question, type World } from "../forwarding/index.ts";
 import {
   addressesOf,
@@ -11,7 +11,7 @@ import {
   watchElement,
 } from "../network/index.ts";
 import type { WatchGroup } from "../plan/index.ts";
-import { type NextHop, nextHopsOf } from "../rib/index.ts";
+import { inUse, type NextHop, nextHopsOf } from "../rib/index.ts";
 
 /** What each watch reads in a world at this moment, delays and counters left out (rules 9.1 to 9.4). */
 export function readWatches(world: World): Uint8Array {
@@ -33,9 +33,12 @@ export function readWatches(world: World): Uint8Array {
 /** The watches among failed elements. */
 export function failedWatchesOf(network: Network, failed: readonly ElementNumber[]): ReadonlySet<number> {
   const first = watchElement(network, 0);
-  // The elements are ascending, watches last.
+  // The elements are ascending, only what fails together comes after watches.
   if (failed.length === 0 || failed[failed.length - 1] < first) return none;
-  return new Set(failed.filter((element) => element >= first).map((element) => element - first));
+  const end = first + network.watches.length;
+  return new Set(
+    failed.filter((element) => element >= first && element < end).map((element) => element - first),
+  );
 }
 
 const none: ReadonlySet<number> = new Set();
@@ -52,11 +55,13 @@ export function readWatch(
   if (failedWatches.has(index) || !world.state.deviceAlive[record.device]) return 0;
   switch (watch.kind) {
     case "interface":
-      return world.state.interfaceUp[record.port];
+      return world.state.carrierUp[record.port];
     case "bfd":
       return Number(sessionUp(world, record, failedWatches));
     case "probe":
       return Number(probeAnswers(world, record));
+    case "route":
+      return Number(routeInUse(world, record));
     case "group": {
       const up = record.members.filter((member) => readingOf(member)).length;
       return Number(groupUp(watch.need, up, record.members.length));
@@ -83,7 +88,9 @@ function sessionUp(world: World, record: WatchRecord, failed: ReadonlySet<number
   const { network, interfaceUp } = world.state;
   const partner = sessionPartner(network, record);
   const { port, peer } = record;
-  if (!partner || !peer || failed.has(partner.index)) return false;
+  // A session that was never up does not hold its route back where the family takes it all the same (rule 9.2).
+  if (!partner || !peer) return network.devices[record.device].profile.neverUp === "ignored";
+  if (failed.has(partner.index)) return false;
   if (familyOff(network.devices[record.device], peer) || familyOff(network.devices[partner.device], peer))
     return false;
   return (
@@ -91,6 +98,19 @@ function sessionUp(world: World, record: WatchRecord, failed: ReadonlySet<number
     interfaceUp[partner.port] === 1 &&
     findNeighbour(world.state, port, peer).contact === "answers"
   );
+}
+
+/** Rule 9.7: whether a route to the very prefix is in use. */
+function routeInUse(world: World, { device, route }: WatchRecord): boolean {
+  const { network } = world.state;
+  const { firstGroup, endGroup } = network.devices[device];
+  const { groups } = network;
+  for (let g = firstGroup; route && g < endGroup; g++) {
+    if (groups.table[g] !== route.vrf || !samePrefix(destinationOf(network, groups.start[g]), route.to))
+      continue;
+    return inUse(network, world.tablesOf(device), g).length > 0;
+  }
+  return false;
 }
 
 /** How a probe's packets leave (rule 9.3). Null where it cannot send at all, and for what is no probe. */

@@ -22,6 +22,8 @@ export const OWN_ENDS_LEFT_OUT = "failures of a flow's own two ends, their inter
 export function isOwnEnd(network: Network, ends: readonly number[], element: ElementNumber): boolean {
   const { interfaces, links, devices } = network;
   const { kind, index } = elementParts(network, element);
+  // What fails together and holds an end is none that anything could help against (rule 16.2).
+  if (kind === "fate") return network.fates[index].elements.some((one) => isOwnEnd(network, ends, one));
   if (kind === "device") return ends.includes(index);
   if (kind === "watch") return false;
   const near = ends.filter((d) => devices[d].role !== "internet" && devices[d].role !== "provider");

@@ -36,6 +36,11 @@ export interface Trip {
   readonly worst: Branch;
 }
 
+/** Whether some ways of a flow work where others do not: the worst decides, and what is sent on the others arrives. */
+export function worksPartly({ verdict, branches }: Trip): boolean {
+  return verdict !== "works" && branches.some((branch) => branch.verdict === "works");
+}
+
 /** Walks a packet and its reply (rule 6). */
 export function walkBothWays(world: World, question: Question): Trip {
   const walks = walkPacket(world, question);
@@ -45,10 +50,20 @@ export function walkBothWays(world: World, question: Question): Trip {
   return { verdict: worst.verdict, branches, worst };
 }
 
-/** A trip in the world, of several that follow each other, where it fares worst. */
-export function worstTrip(worlds: readonly World[], question: Question): { world: World; trip: Trip } {
+/** A trip in the world, of several that follow each other or that may be, where it fares worst; and whether it goes otherwise in another. */
+export function worstTrip(
+  worlds: readonly World[],
+  question: Question,
+): { world: World; trip: Trip; differs: boolean } {
   const trips = worlds.map((world) => ({ world, trip: walkBothWays(world, question) }));
-  return trips.reduce((a, b) => (verdictRank[b.trip.verdict] < verdictRank[a.trip.verdict] ? b : a));
+  const worst = trips.reduce((a, b) => (verdictRank[b.trip.verdict] < verdictRank[a.trip.verdict] ? b : a));
+  const [first, ...others] = trips.map(({ trip }) => hopsText(trip));
+  return { ...worst, differs: others.some((other) => other !== first) };
+}
+
+function hopsText({ branches }: Trip): string {
+  const text = (walk: Walk | null) => walk?.hops.map((hop) => `${hop.device} ${hop.out}`).join();
+  return branches.map(({ outbound, reply }) => `${text(outbound)} ${text(reply)}`).join("|");
 }
 
 function branchesOf(world: World, question: Question, walks: readonly Walk[]): Branch[] {

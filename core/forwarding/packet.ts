@@ -47,6 +47,7 @@ export const dropCodes = [
   "link-local",
   "hop-limit",
   "beyond-outline",
+  "virtual-not-accepted",
 ] as const;
 export type DropCode = (typeof dropCodes)[number];
 

@@ -4,10 +4,13 @@ import {
   answersFor,
   type DeviceRecord,
   findNeighbour,
+  memberBits,
+  membersOf,
   type Network,
   ownersOf,
   ownInterface,
   sourceCodes,
+  virtualAt,
 } from "../network/index.ts";
 import { type NextHop, nextHopsOf } from "../rib/index.ts";
 import { refusal } from "./flat/addresses.ts";
@@ -159,6 +162,8 @@ class Walker {
     const undone = this.undoTranslation(place);
     const { source, destination } = undone.packet;
     const ends = this.deliveredHere(record, undone.vrf, undone.in, destination);
+    if (ends && !this.isAccepted(record, undone.vrf, destination))
+      return this.end(this.dropped(undone, "virtual-not-accepted", { address: destination }));
     const found = ends ? null : findRoute(this.world, record, undone.vrf, undone.in, source, destination);
     if (!passesReturnPath(this.world, record, undone, found))
       return this.end(this.dropped(place, "return-path", { address: source }));
@@ -189,12 +194,25 @@ class Walker {
     if (isIpv6LinkLocal(destination)) {
       return at >= 0 && interfaceUp[at] === 1 && answersFor(this.network, at, destination);
     }
-    return ownInterface(this.network, interfaceUp, record.index, vrf, destination) >= 0;
+    if (ownInterface(this.network, interfaceUp, record.index, vrf, destination) >= 0) return true;
+    return virtualAt(this.network, this.world.state.roles, record.index, vrf, destination) >= 0;
+  }
+
+  /** Rule 14.1: what is sent to a virtual address is taken by its owner, and by others where they are told to. */
+  private isAccepted(record: DeviceRecord, vrf: number, destination: Address): boolean {
+    const { roles, interfaceUp } = this.world.state;
+    if (ownInterface(this.network, interfaceUp, record.index, vrf, destination) >= 0) return true;
+    const v = virtualAt(this.network, roles, record.index, vrf, destination);
+    return v < 0 || this.network.virtuals[v].accept;
   }
 
   /** Rule 6.1: a source that is given must be the sender's own and on an up interface. */
   private maySendFrom(record: DeviceRecord, source: Address): boolean {
-    return ownInterface(this.network, this.world.state.interfaceUp, record.index, -1, source) >= 0;
+    const { roles, interfaceUp } = this.world.state;
+    return (
+      ownInterface(this.network, interfaceUp, record.index, -1, source) >= 0 ||
+      virtualAt(this.network, roles, record.index, -1, source) >= 0
+    );
   }
 
   /** An interface of the device that owns an address, up or not; -1 for none. */
@@ -291,22 +309,24 @@ class Walker {
       hop.address ?? (connected || !interfaces.pointToPoint[hop.out] ? packet.destination : null);
     const neighbour = findNeighbour(state, hop.out, wanted, hop.peer);
     const here = translated ? { ...place, packet, sessions } : place;
-    if (neighbour.contact !== "answers") {
+    // Of a bundle some of whose members are silently dead, what is sent on these is lost (rule 15.1).
+    const partly = neighbour.contact === "answers" && membersOf(state, hop.out) === memberBits.some;
+    if (partly || neighbour.contact !== "answers") {
       const stopped = hopAt(here, match, c, hop, -1, translated);
       const code: DropCode =
-        neighbour.contact === "link-dead"
+        partly || neighbour.contact === "link-dead"
           ? "link-dead"
           : straight && wanted
             ? "host-not-listening"
             : "neighbour-silent";
-      return this.end(
-        this.dropped({ ...here, trail: onto(place, stopped) }, code, {
-          address: wanted,
-          out: hop.out,
-          neighbour: neighbour.interface,
-          ended: true,
-        }),
-      );
+      const lost = this.dropped({ ...here, trail: onto(place, stopped) }, code, {
+        address: wanted,
+        out: hop.out,
+        neighbour: neighbour.interface,
+        ended: true,
+      });
+      this.end(lost);
+      if (!partly) return;
     }
     const next = interfaces.device[neighbour.interface];
     this.arrive({

@@ -1,12 +1,15 @@
 import { type Prefix, parseAddress, parsePrefix } from "../address/index.ts";
 import { type Device, type Plan, type Policy, parsePortRange } from "../plan/index.ts";
 import { entriesOf } from "./entries.ts";
+import { compileFates } from "./fates.ts";
 import { compilePorts, type Ports } from "./interfaces.ts";
 import { type Joined, joinLayouts } from "./joined.ts";
 import { layDevice } from "./layout.ts";
 import type { DeviceLayout, DeviceRecord, Network, PolicyRecord, PolicyTableRecord } from "./network.ts";
 import { onceFor } from "./once-for.ts";
+import { compilePairs } from "./pairs.ts";
 import { profileOf } from "./profile.ts";
+import { compileVirtuals } from "./virtuals.ts";
 import { compileWatches } from "./watches.ts";
 
 /** What a compiled network keeps for the next one. */
@@ -28,7 +31,7 @@ export function compile(plan: Plan, like?: Network): Network {
   const old =
     like && sameAttachment(like.plan, plan, kept.get(like)?.vrfs, vrfs) ? kept.get(like) : undefined;
   const ports = old?.ports ?? compilePorts(plan, vrfs);
-  const watches = compileWatches(plan, ports);
+  const watches = compileWatches(plan, ports, vrfs);
   const layouts: DeviceLayout[] = [];
   const settings: Omit<DeviceRecord, "firstCandidate" | "endCandidate" | "firstGroup" | "endGroup">[] = [];
   let firstInterface = 0;
@@ -60,6 +63,9 @@ export function compile(plan: Plan, like?: Network): Network {
     old && like ? { layouts: like.layouts, joined: old.joined } : null,
   );
   const { candidates, groups, spans } = joined;
+  const watchOf = (d: number, id: string) =>
+    firstWatches[d] + plan.devices[d].watches.findIndex((watch) => watch.id === id);
+  const { virtuals, groups: virtualGroups } = compileVirtuals(plan, ports, watchOf);
   const devices = settings.map((settled, d): DeviceRecord => Object.assign(settled, spans[d]));
   const network: Network = {
     plan,
@@ -70,6 +76,11 @@ export function compile(plan: Plan, like?: Network): Network {
     addresses: ports.addresses,
     links: ports.links,
     tunnels: ports.tunnels,
+    bundles: ports.bundles,
+    virtuals,
+    virtualGroups,
+    ...compilePairs(plan, ports, watchOf),
+    fates: compileFates(plan, ports.interfaceIndex),
     watches,
     candidates,
     groups,

@@ -2,13 +2,13 @@ import { type Element, parseElement } from "../plan/index.ts";
 import type { Network } from "./network.ts";
 
 /**
- * What can fail, numbered through: the plan's links first, then devices, interfaces and watches.
- * A set of failed elements is a sorted list of these numbers.
+ * What can fail, numbered through: the plan's links first, then devices, interfaces, watches, and what fails together
+ * (rule 16.2). A set of failed elements is a sorted list of these numbers.
  */
 export type ElementNumber = number;
 
 export function elementCount(network: Network): number {
-  return network.links.planned + network.devices.length + network.interfaces.count + network.watches.length;
+  return fateElement(network, network.fates.length);
 }
 
 export const linkElement = (_network: Network, link: number): ElementNumber => link;
@@ -19,7 +19,11 @@ export const interfaceElement = (network: Network, i: number): ElementNumber =>
 export const watchElement = (network: Network, watch: number): ElementNumber =>
   network.links.planned + network.devices.length + network.interfaces.count + watch;
 
-export type ElementParts = { kind: Element["kind"]; index: number };
+export const fateElement = (network: Network, fate: number): ElementNumber =>
+  watchElement(network, network.watches.length) + fate;
+
+/** `fate` stands for a risk or a site: its place among `network.fates`. */
+export type ElementParts = { kind: Exclude<Element["kind"], "risk" | "site"> | "fate"; index: number };
 
 export function elementParts(network: Network, element: ElementNumber): ElementParts {
   let index = element;
@@ -28,15 +32,31 @@ export function elementParts(network: Network, element: ElementNumber): ElementP
   if (index < network.devices.length) return { kind: "device", index };
   index -= network.devices.length;
   if (index < network.interfaces.count) return { kind: "interface", index };
-  return { kind: "watch", index: index - network.interfaces.count };
+  index -= network.interfaces.count;
+  if (index < network.watches.length) return { kind: "watch", index };
+  return { kind: "fate", index: index - network.watches.length };
 }
 
-/** The reference as plans write it: link:ID, device:ID, interface:DEVICE/NAME, watch:DEVICE/ID. */
+/** Elements with what fails together taken apart: links, devices, interfaces and watches, ascending. */
+export function struckBy(network: Network, failed: readonly ElementNumber[]): readonly ElementNumber[] {
+  const first = fateElement(network, 0);
+  // The elements are ascending, fates last.
+  if (failed.length === 0 || failed[failed.length - 1] < first) return failed;
+  const struck = new Set<ElementNumber>();
+  for (const element of failed) {
+    if (element < first) struck.add(element);
+    else for (const one of network.fates[element - first].elements) struck.add(one);
+  }
+  return [...struck].sort((a, b) => a - b);
+}
+
+/** The reference as plans write it: link:ID, device:ID, interface:DEVICE/NAME, watch:DEVICE/ID, risk:ID, site:NAME. */
 export function formatElement(network: Network, element: ElementNumber): string {
   const { kind, index } = elementParts(network, element);
   if (kind === "link") return `link:${network.links.ids[index]}`;
   if (kind === "device") return `device:${network.devices[index].id}`;
   if (kind === "interface") return `interface:${interfaceName(network, index)}`;
+  if (kind === "fate") return network.fates[index].ref;
   const record = network.watches[index];
   return `watch:${network.devices[record.device].id}/${record.watch.id}`;
 }
@@ -56,6 +76,10 @@ export function findElement(network: Network, text: string): ElementNumber | nul
   if (element.kind === "interface") {
     const i = network.interfaceIndex.get(`${element.device}/${element.name}`);
     return i === undefined ? null : interfaceElement(network, i);
+  }
+  if (element.kind === "risk" || element.kind === "site") {
+    const fate = network.fates.findIndex(({ ref }) => ref === text);
+    return fate < 0 ? null : fateElement(network, fate);
   }
   const device = network.deviceIndex.get(element.device);
   const watch = network.watches.findIndex((w) => w.device === device && w.watch.id === element.id);

@@ -6,5 +6,7 @@ export { addTo } from "./lists.ts";
 export { forEachHolding, longestHolding, type Matching } from "./matching.ts";
 export * from "./network.ts";
 export { onceFor } from "./once-for.ts";
+export * from "./physical.ts";
 export { profileOf } from "./profile.ts";
+export * from "./roles.ts";
 export * from "./state.ts";

@@ -7,10 +7,12 @@ import {
   prefixOf,
 } from "../address/index.ts";
 import type { Interface, Plan } from "../plan/index.ts";
+import { compileBundles } from "./bundles.ts";
 import { addTo } from "./lists.ts";
 import {
   type Addresses,
   addressAt,
+  type BundleRecord,
   type Interfaces,
   type Links,
   mediumCodes,
@@ -23,6 +25,7 @@ export interface Ports {
   addresses: Addresses;
   links: Links;
   tunnels: TunnelRecord[];
+  bundles: BundleRecord[];
 }
 
 /** Interfaces, their addresses, and what joins them. `vrfNames` are the devices' VRFs, "main" first. */
@@ -46,8 +49,16 @@ export function compilePorts(plan: Plan, vrfNames: readonly (readonly string[])[
     metric: Float64Array.from(entries, ({ entry }) => entry.metric ?? 0),
     link: new Int32Array(count).fill(-1),
     tunnel: new Int32Array(count).fill(-1),
+    bundle: new Int32Array(count).fill(-1),
+    memberOf: new Int32Array(count).fill(-1),
+    parent: Int32Array.from(entries, ({ device, entry }) =>
+      entry.parent === undefined ? -1 : (interfaceIndex.get(`${device.id}/${entry.parent}`) ?? -1),
+    ),
+    vlan: Int32Array.from(entries, ({ entry }) => entry.vlan ?? 0),
+    tagged: new Map<number, number[]>(),
     addressStart: new Int32Array(count + 1),
   };
+  for (const [i, parent] of interfaces.parent.entries()) if (parent >= 0) addTo(interfaces.tagged, parent, i);
   const addresses = compileAddresses(
     entries.map(({ entry }) => entry.addresses),
     interfaces.addressStart,
@@ -64,19 +75,57 @@ export function compilePorts(plan: Plan, vrfNames: readonly (readonly string[])[
     interfaces.link[tunnel.interface] = interfaces.link[tunnel.peer] = ends.length + joined.length;
     joined.push([tunnel.interface, tunnel.peer]);
   }
-  const all = [...ends, ...joined];
-  const isTunnel = (list: number[]) => list.every((i) => interfaces.tunnel[i] >= 0);
+  const { bundles, joined: bundled } = compileBundles(
+    {
+      ...interfaces,
+      entries,
+      ends,
+      portOf: (d, name) => interfaceIndex.get(`${plan.devices[d].id}/${name}`) as number,
+    },
+    ends.length + joined.length,
+  );
+  const all = [...ends, ...joined, ...bundled];
+  const firstBundled = ends.length + joined.length;
+  const isTunnel = (list: number[]) => list.length > 0 && list.every((i) => interfaces.tunnel[i] >= 0);
   const links: Links = {
     count: all.length,
     planned: plan.links.length,
     ids: plan.links.map((link) => link.id),
     medium: Uint8Array.from(all, (list, l) =>
-      isTunnel(list) ? mediumCodes.tunnel : mediumCodes[plan.links[l].medium],
+      l >= firstBundled
+        ? mediumCodes.bundle
+        : isTunnel(list)
+          ? mediumCodes.tunnel
+          : mediumCodes[plan.links[l].medium],
     ),
     endStart: starts(all),
     ends: Int32Array.from(all.flat()),
+    riders: ridersOf(plan),
+    crossed: plan.links.flatMap((link, l) => {
+      const tags = new Set(ends[l].map((i) => interfaces.vlan[i]));
+      return link.medium === "cable" && tags.size > 1 ? [l] : [];
+    }),
   };
-  return { interfaces, interfaceIndex, addresses, links, tunnels: paired };
+  return { interfaces, interfaceIndex, addresses, links, tunnels: paired, bundles };
+}
+
+/** For each link that others ride on, all that do, whether straight or by others (rule 16.1). */
+function ridersOf(plan: Plan): Map<number, number[]> {
+  const riders = new Map<number, number[]>();
+  if (!plan.links.some((link) => link.over?.length)) return riders;
+  const numbers = new Map(plan.links.map((link, l) => [link.id, l]));
+  for (const [l, link] of plan.links.entries()) {
+    const under = new Set<number>();
+    const open = [...(link.over ?? [])];
+    for (let id = open.pop(); id !== undefined; id = open.pop()) {
+      const at = numbers.get(id);
+      if (at === undefined || at === l || under.has(at)) continue;
+      under.add(at);
+      open.push(...(plan.links[at].over ?? []));
+    }
+    for (const at of under) addTo(riders, at, l);
+  }
+  return riders;
 }
 
 /** Tunnels with an underlay, each with its far end where there is one; their numbers go into the interfaces' column. */

@@ -22,6 +22,17 @@ export interface Network {
   readonly layouts: readonly DeviceLayout[];
   readonly watches: readonly WatchRecord[];
   readonly tunnels: readonly TunnelRecord[];
+  readonly bundles: readonly BundleRecord[];
+  /** Virtual routers, one for each family (rule 14), and those that hear each other on a link. */
+  readonly virtuals: readonly VirtualRecord[];
+  readonly virtualGroups: readonly VirtualGroup[];
+  readonly pairs: readonly PairRecord[];
+  /** For each device, twice the number of its pair, and one more for the second member; -1 for none. */
+  readonly pairPlace: Int32Array;
+  /** For each interface, the one of the pair's other member that shares its addresses, or -1. */
+  readonly twin: Int32Array;
+  /** What fails together (rule 16.2): risks, then sites. */
+  readonly fates: readonly FateRecord[];
   /** Prefixes that some provider announces, reachable at the moment or not. */
   readonly announced: readonly Prefix[];
 }
@@ -103,6 +114,14 @@ export interface Interfaces {
   readonly link: Int32Array;
   /** Its tunnel record, or -1. */
   readonly tunnel: Int32Array;
+  /** Its bundle record, or -1; and that of the bundle that it is a member of, or -1. */
+  readonly bundle: Int32Array;
+  readonly memberOf: Int32Array;
+  /** The interface that its tagged frames pass, or -1, and the tag, or 0. */
+  readonly parent: Int32Array;
+  readonly vlan: Int32Array;
+  /** Tagged interfaces by the one that they pass. */
+  readonly tagged: ReadonlyMap<number, readonly number[]>;
   readonly addressStart: Int32Array;
 }
 
@@ -114,16 +133,90 @@ export interface Addresses {
   readonly interface: Int32Array;
 }
 
-export const mediumCodes = { cable: 0, switch: 1, circuit: 2, tunnel: 3 } as const;
+export const mediumCodes = { cable: 0, switch: 1, circuit: 2, tunnel: 3, bundle: 4 } as const;
 
 export interface Links {
-  /** All links; those of the plan first, then one for each pair of tunnel ends that no link joins. */
+  /** All links; those of the plan first, then one for each pair of tunnel ends, or of bundles, that no link joins. */
   readonly count: number;
   readonly planned: number;
   readonly ids: readonly string[];
   readonly medium: Uint8Array;
   readonly endStart: Int32Array;
   readonly ends: Int32Array;
+  /** The links that ride on a link, on those that ride on it, and so on (rule 16.1). */
+  readonly riders: ReadonlyMap<number, readonly number[]>;
+  /** Cables that join unlike tags: nothing passes (rule 15.2). */
+  readonly crossed: readonly number[];
+}
+
+/** A bundle (rule 15.1). */
+export interface BundleRecord {
+  readonly index: number;
+  readonly interface: number;
+  readonly members: readonly number[];
+  readonly minUp: number;
+  /** How often its ends assure each other, in milliseconds; 0: never. */
+  readonly lacpMs: number;
+  /** For each member, the far ends that belong to what the bundle leads to. */
+  readonly leads: readonly (readonly number[])[];
+  /** For each member, whether both ends assure each other. */
+  readonly assured: readonly boolean[];
+}
+
+/** A virtual router of one family on an interface (rule 14). */
+export interface VirtualRecord {
+  readonly index: number;
+  readonly interface: number;
+  readonly id: number;
+  readonly family: Family;
+  readonly addresses: readonly Address[];
+  /** 255 for the owner. */
+  readonly priority: number;
+  readonly owner: boolean;
+  readonly preempt: boolean;
+  readonly preemptDelayMs: number;
+  readonly advertMs: number;
+  readonly accept: boolean;
+  readonly track: readonly { readonly watch: number; readonly interface: number; readonly lower: number }[];
+  /** The interface's own first address of the family; null where it has none. */
+  readonly primary: Address | null;
+  readonly group: number;
+  /** Virtual routers of its device that are Active together with it, itself among them (rule 14.7). */
+  readonly together: readonly number[];
+}
+
+/** Virtual routers of one id and family on one link, ascending. */
+export interface VirtualGroup {
+  readonly link: number;
+  readonly members: readonly number[];
+}
+
+/** Two devices that are one to their neighbours (rule 17); `members` by number. */
+export interface PairRecord {
+  readonly index: number;
+  readonly id: string;
+  readonly members: readonly [number, number];
+  /** Which member is active while both are well: 0 or 1. */
+  readonly preferred: 0 | 1;
+  readonly preempt: boolean;
+  readonly helloMs: number;
+  readonly missed: number;
+  readonly heartbeats: readonly number[];
+  /** For each member, what it monitors: interfaces and watches by number. */
+  readonly monitors: readonly [Monitored, Monitored];
+  readonly syncStates: boolean;
+}
+
+export interface Monitored {
+  readonly interfaces: readonly number[];
+  readonly watches: readonly number[];
+}
+
+/** A risk or a site, and the links, devices and interfaces that fail with it, as element numbers, ascending. */
+export interface FateRecord {
+  readonly ref: string;
+  readonly label: string;
+  readonly elements: readonly number[];
 }
 
 /** Where a candidate came from; the order decides between sources of one distance. */
@@ -250,6 +343,8 @@ export interface WatchRecord {
   readonly partner: number;
   /** Set for a probe. */
   readonly probe: ProbeRecord | null;
+  /** The destination and VRF of a watched route. */
+  readonly route: { readonly to: Prefix; readonly vrf: number } | null;
 }
 
 /** Where a probe's packets go and how they leave, as written (rule 9.3). */

@@ -1,127 +1,61 @@
 import { type Address, type Family, prefixOf, sameAddress, subnetAddressKind } from "../address/index.ts";
-import { type ElementNumber, elementParts } from "./elements.ts";
+import { elementParts } from "./elements.ts";
 import { addressAt, mediumCodes, type Network } from "./network.ts";
 import { onceFor } from "./once-for.ts";
+import { memberBits, membersPassing, type Physical, tunnelBits } from "./physical.ts";
+import { answeringNow, inUse, type Roles, virtualOwner } from "./roles.ts";
 
 /**
  * The network at one moment. What is really there (`alive`) is kept apart from what each device
  * believes (`up`): in a settled state they agree, in the middle of an outage they need not.
  * Every array holds one byte an item, 1 for yes. States are not changed once they are settled.
  */
-export interface State {
-  readonly network: Network;
-  /** Failed elements, ascending. */
-  readonly failed: readonly ElementNumber[];
-  readonly deviceAlive: Uint8Array;
-  readonly linkAlive: Uint8Array;
-  /** Interfaces that could pass a packet now. */
-  readonly interfaceAlive: Uint8Array;
-  /** How each tunnel's underlay fares, as bits of `tunnelBits` (rule 2.5). */
-  readonly tunnelPasses: Uint8Array;
-  /** Interfaces as their own device sees them (rule 2). */
+export interface State extends Physical {
+  /** Interfaces that have carrier, as their own device sees it. */
+  readonly carrierUp: Uint8Array;
+  /** Those that it uses (rule 2): with carrier, or kept without, and not left to the other one of a pair. */
   readonly interfaceUp: Uint8Array;
+  /** For each bundle, whether what is sent on the members that its device takes for up passes: `memberBits`. */
+  readonly members: Uint8Array;
   readonly watchUp: Uint8Array;
   /** Neighbours on which a candidate depends, as its device believes them to answer; by answer slot. */
   readonly answers: Uint8Array;
 }
 
-/** What is known of a tunnel's underlay: its outer packets arrive; both ends' do; they would lead into the tunnel itself. */
-export const tunnelBits = { sends: 1, bothWays: 2, throughItself: 4 } as const;
-
-const passing = tunnelBits.sends | tunnelBits.bothWays;
-
-/** Every tunnel's underlay taken to deliver both ways. */
-export function tunnelsPassing(network: Network): Uint8Array {
-  return new Uint8Array(network.tunnels.length).fill(passing);
+/**
+ * The state in which devices believe this of their carrier, their watches and their neighbours. Where they believe what is
+ * there, `carrierUp` is the physical `carrier`.
+ */
+export function stateOf(
+  physical: Physical,
+  beliefs: Pick<State, "carrierUp" | "watchUp" | "answers">,
+): State {
+  const { network, carrier, interfaceAlive, admitted, roles } = physical;
+  const { carrierUp } = beliefs;
+  const kept = keepingRoutes(network);
+  let interfaceUp = carrierUp === carrier ? interfaceAlive : inUse(network, carrierUp, roles);
+  if (kept) {
+    const without = carrierUp.map((up, i) => (kept[i] ? admitted[i] : up));
+    interfaceUp = inUse(network, without, roles);
+  }
+  return { ...physical, ...beliefs, interfaceUp, members: membersPassing(physical, carrierUp) };
 }
 
-type Physical = Pick<
-  State,
-  "network" | "failed" | "deviceAlive" | "linkAlive" | "interfaceAlive" | "tunnelPasses"
->;
-
-interface Untouched extends Pick<State, "deviceAlive" | "linkAlive" | "interfaceAlive"> {
-  readonly enabled: Uint8Array;
+/** The same state with other roles (rules 14 and 17). */
+export function withRoles(state: State, roles: Roles): State {
+  const { carrierUp, watchUp, answers } = state;
+  const interfaceAlive = inUse(state.network, state.carrier, roles);
+  return stateOf({ ...state, roles, interfaceAlive }, { carrierUp, watchUp, answers });
 }
 
-/** What each network is with nothing failed; every scenario changes only what its failed elements touch. */
-const untouchedOf = onceFor((network: Network): Untouched => {
-  const { enabled } = network.interfaces;
-  const linkAlive = new Uint8Array(network.links.count).fill(1);
-  const passes = tunnelsPassing(network);
-  const interfaceAlive = enabled.map((_, i) => Number(isUp(network, i, enabled, linkAlive, passes)));
-  return { deviceAlive: new Uint8Array(network.devices.length).fill(1), linkAlive, enabled, interfaceAlive };
+/** 1 for each interface whose device keeps routes in use without carrier (rule 1); null where none does. */
+const keepingRoutes = onceFor(({ devices, interfaces, links }: Network): Uint8Array | null => {
+  if (devices.every(({ profile }) => profile.carrierLoss === "withdraw")) return null;
+  return Uint8Array.from(interfaces.device, (d, i) => {
+    const linked = interfaces.link[i] >= 0 && links.medium[interfaces.link[i]] !== mediumCodes.tunnel;
+    return Number(linked && devices[d].profile.carrierLoss === "keep");
+  });
 });
-
-/** The physical side of a state: what has failed, and which interfaces are up by rules 2.1 to 2.5. */
-export function physicalState(
-  network: Network,
-  failed: readonly ElementNumber[],
-  tunnelPasses: Uint8Array,
-): Physical {
-  const { interfaces, links, devices } = network;
-  const base = untouchedOf(network);
-  // What nothing failed of is shared by all states: these are many, and most fail a link or an interface alone.
-  let { deviceAlive, linkAlive, enabled, interfaceAlive } = base;
-  const own = (list: Uint8Array, shared: Uint8Array) => (list === shared ? shared.slice() : list);
-  const touched = new Set<number>();
-  // With nothing failed all tunnels were taken to pass.
-  for (let t = 0; t < tunnelPasses.length; t++)
-    if (tunnelPasses[t] !== passing) touched.add(network.tunnels[t].interface);
-  const touchLink = (link: number) => {
-    for (let e = links.endStart[link]; e < links.endStart[link + 1]; e++) touched.add(links.ends[e]);
-  };
-  const strike = (i: number) => {
-    enabled = own(enabled, base.enabled);
-    enabled[i] = 0;
-    touched.add(i);
-    if (interfaces.link[i] >= 0) touchLink(interfaces.link[i]);
-  };
-  for (const element of failed) {
-    const { kind, index } = elementParts(network, element);
-    if (kind === "link") {
-      linkAlive = own(linkAlive, base.linkAlive);
-      linkAlive[index] = 0;
-      touchLink(index);
-    } else if (kind === "interface") strike(index);
-    else if (kind === "device") {
-      deviceAlive = own(deviceAlive, base.deviceAlive);
-      deviceAlive[index] = 0;
-      for (let i = devices[index].firstInterface; i < devices[index].endInterface; i++) strike(i);
-    }
-  }
-  if (touched.size) interfaceAlive = interfaceAlive.slice();
-  for (const i of touched) interfaceAlive[i] = Number(isUp(network, i, enabled, linkAlive, tunnelPasses));
-  return { network, failed, deviceAlive, linkAlive, interfaceAlive, tunnelPasses };
-}
-
-function isUp(
-  network: Network,
-  i: number,
-  enabled: Uint8Array,
-  linkAlive: Uint8Array,
-  tunnelPasses: Uint8Array,
-): boolean {
-  const { interfaces, links } = network;
-  if (!enabled[i]) return false;
-  if (interfaces.loopback[i]) return true;
-  const link = interfaces.link[i];
-  const tunnel = interfaces.tunnel[i];
-  if (tunnel >= 0) {
-    if (link >= 0 && !linkAlive[link]) return false;
-    if (tunnelPasses[tunnel] & tunnelBits.throughItself) return false;
-    return network.tunnels[tunnel].keepaliveMs === 0 || (tunnelPasses[tunnel] & tunnelBits.bothWays) !== 0;
-  }
-  if (link < 0) return false;
-  const medium = links.medium[link];
-  if (medium === mediumCodes.circuit) return true;
-  if (!linkAlive[link]) return false;
-  if (medium === mediumCodes.switch) return true;
-  for (let e = links.endStart[link]; e < links.endStart[link + 1]; e++) {
-    if (!enabled[links.ends[e]]) return false;
-  }
-  return true;
-}
 
 export type Contact = "answers" | "nobody" | "down" | "link-dead";
 
@@ -135,14 +69,26 @@ export interface Neighbour {
  * Who takes a packet that leaves by `out` towards `address` (rule 6.4): the interface on the same link
  * that owns it. Without an address, or where `peer` is settled, the far end whatever it owns.
  */
-export function findNeighbour(
-  state: Pick<State, "network" | "linkAlive" | "interfaceAlive" | "tunnelPasses">,
+export function findNeighbour(state: Passing, out: number, address: Address | null, peer = -1): Neighbour {
+  const owner = ownerNow(state, out, address, peer);
+  return { interface: owner, contact: contactBy(state, out, owner) };
+}
+
+/** What decides whether a packet passes a link; beliefs count where they are known. */
+export type Passing = Physical & Partial<Pick<State, "carrierUp" | "members">>;
+
+/** The interface on the link of `out` that answers for an address at this moment: among those that share it, by their roles. */
+export function ownerNow(
+  { network, roles }: Pick<State, "network" | "roles">,
   out: number,
   address: Address | null,
-  peer = -1,
-): Neighbour {
-  const owner = ownerOnLink(state.network, out, address, peer);
-  return { interface: owner, contact: contactBy(state, out, owner) };
+  peer: number,
+): number {
+  if (peer < 0 && address) {
+    const owner = virtualOwner(network, roles, network.interfaces.link[out], address);
+    if (owner >= 0) return owner;
+  }
+  return answeringNow(network, roles, ownerOnLink(network, out, address, peer));
 }
 
 /** The interface on the link of `out` that owns an address, whatever has failed; -1 for none. */
@@ -158,19 +104,26 @@ export function ownerOnLink(network: Network, out: number, address: Address | nu
 }
 
 /** How it stands with an interface that a packet leaves to by `out`; `owner` -1 is nobody. */
-export function contactBy(
-  state: Pick<State, "network" | "linkAlive" | "interfaceAlive" | "tunnelPasses">,
-  out: number,
-  owner: number,
-): Contact {
+export function contactBy(state: Passing, out: number, owner: number): Contact {
   const { interfaces } = state.network;
   const link = interfaces.link[out];
   if (link < 0) return "nobody";
+  if (state.cut[out] || (owner >= 0 && state.cut[owner]) || membersOf(state, out) === memberBits.none)
+    return "link-dead";
+  // Where routes are kept without carrier, packets die (rule 1).
+  if (state.carrierUp && !state.carrierUp[out]) return "link-dead";
   const tunnel = interfaces.tunnel[out];
   if (!state.linkAlive[link] || (tunnel >= 0 && !(state.tunnelPasses[tunnel] & tunnelBits.sends)))
     return "link-dead";
   if (owner < 0) return "nobody";
   return state.interfaceAlive[owner] ? "answers" : "down";
+}
+
+/** How it stands with the members of the bundle that an interface is or passes: `memberBits`. */
+export function membersOf({ network, members }: Pick<Passing, "network" | "members">, i: number): number {
+  const { bundle, parent } = network.interfaces;
+  const b = bundle[parent[i] >= 0 ? parent[i] : i];
+  return b < 0 || !members ? memberBits.all : members[b];
 }
 
 /** Whether an interface answers for an address on its link: its own, its subnet's, or one that it translates to. */
@@ -291,10 +244,10 @@ export type DownReason =
 
 export function whyDown(state: State, i: number): DownReason | null {
   if (state.interfaceUp[i]) return null;
-  const { network, failed } = state;
+  const { network, struck } = state;
   const { interfaces, links } = network;
   const failedHere = (kind: string, index: number) =>
-    failed.some((element) => {
+    struck.some((element) => {
       const parts = elementParts(network, element);
       return parts.kind === kind && parts.index === index;
     });

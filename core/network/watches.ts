@@ -1,7 +1,9 @@
 import {
   type Address,
   type Family,
+  type Prefix,
   parseAddress,
+  parsePrefix,
   parseZonedAddress,
   type ZonedAddress,
 } from "../address/index.ts";
@@ -11,7 +13,11 @@ import { addTo } from "./lists.ts";
 import { addressAt, endsOf, type ProbeRecord, type WatchRecord } from "./network.ts";
 
 /** Watches with what their texts name as numbers, sessions with the one that the far end holds for them (rule 9.2). */
-export function compileWatches(plan: Plan, ports: Ports): WatchRecord[] {
+export function compileWatches(
+  plan: Plan,
+  ports: Ports,
+  vrfs: readonly (readonly string[])[],
+): WatchRecord[] {
   const records: WatchRecord[] = [];
   for (const [d, device] of plan.devices.entries()) {
     const first = records.length;
@@ -27,6 +33,10 @@ export function compileWatches(plan: Plan, ports: Ports): WatchRecord[] {
         peer: watch.kind === "bfd" ? parseAddress(watch.peer) : null,
         partner: -1,
         probe: watch.kind === "probe" ? compileProbe(watch, portOf) : null,
+        route:
+          watch.kind === "route"
+            ? { to: parsePrefix(watch.to) as Prefix, vrf: Math.max(0, vrfs[d].indexOf(watch.vrf ?? "main")) }
+            : null,
       });
     }
   }

@@ -1,6 +1,6 @@
 import { sessionPartner } from "../convergence/index.ts";
-import type { Network, WatchRecord } from "../network/index.ts";
-import { sourceCodes } from "../network/index.ts";
+import type { Network, State, WatchRecord } from "../network/index.ts";
+import { mediumCodes, sourceCodes } from "../network/index.ts";
 import type { BfdSession, Probe, WatchGroup } from "../plan/index.ts";
 
 /** How long something takes to be believed, in milliseconds: at least and at most. */
@@ -49,6 +49,7 @@ export function watchDelay(network: Network, record: WatchRecord, up: boolean): 
   const { watch } = record;
   switch (watch.kind) {
     case "interface":
+    case "route":
       return atOnce;
     case "probe":
       return up ? probeUp(watch) : probeDown(watch);
@@ -65,27 +66,53 @@ export function watchDelay(network: Network, record: WatchRecord, up: boolean): 
   }
 }
 
-/** From loss or return of carrier to the interface being taken down or up; for tunnels, the keepalives. */
-export function interfaceDelay(network: Network, i: number, up: boolean, ownDoing: boolean): Delay {
-  const tunnel = network.interfaces.tunnel[i];
-  if (ownDoing) return atOnce;
+/** How long ends of a bundle that assure each other wait for what is missing: three of its times (IEEE 802.1AX). */
+const LACP_TIMES = 3;
+/** An end that was told nothing asks every second. */
+const LACP_UP_MS = 1000;
+
+/**
+ * From loss or return of carrier to the interface being taken down or up; for tunnels, the keepalives; for members of
+ * bundles over a silent medium, what their ends assure each other (rule 15.1).
+ */
+export function interfaceDelay(
+  { network, linkAlive }: Pick<State, "network" | "linkAlive">,
+  i: number,
+  up: boolean,
+  ownDoing: boolean,
+): Delay {
+  const { interfaces, links, bundles, tunnels, devices } = network;
+  const tunnel = interfaces.tunnel[i];
+  // A bundle follows its members, a tagged interface the one that it passes.
+  if (ownDoing || interfaces.bundle[i] >= 0 || interfaces.parent[i] >= 0) return atOnce;
   if (tunnel >= 0) {
-    const { keepaliveMs, failAfter } = network.tunnels[tunnel];
+    const { keepaliveMs, failAfter } = tunnels[tunnel];
     if (up) return { min: 0, max: keepaliveMs };
     return { min: (failAfter - 1) * keepaliveMs, max: failAfter * keepaliveMs };
   }
-  return exactly(network.devices[network.interfaces.device[i]].profile.carrierDelayMs);
+  const bundle = interfaces.memberOf[i] < 0 ? null : bundles[interfaces.memberOf[i]];
+  const link = interfaces.link[i];
+  if (bundle?.assured[bundle.members.indexOf(i)] && link >= 0) {
+    const medium = links.medium[link];
+    const silent = medium === mediumCodes.circuit || (medium === mediumCodes.switch && linkAlive[link] === 1);
+    if (silent && up) return { min: 0, max: LACP_UP_MS };
+    if (silent) return { min: (LACP_TIMES - 1) * bundle.lacpMs, max: LACP_TIMES * bundle.lacpMs };
+  }
+  return exactly(devices[interfaces.device[i]].profile.carrierDelayMs);
 }
 
-/** From a neighbour's silence to its routes being dropped (rules 3.3 and 7.1); answers are believed at once. */
+/**
+ * From a neighbour's silence to its routes being dropped (rules 3.3 and 7.1); answers are believed at once, but learned
+ * routes take their time to return (rule 10.5).
+ */
 export function answerDelay(network: Network, candidate: number, up: boolean): Delay {
-  if (up) return atOnce;
   const { candidates } = network;
   const device = network.devices[candidates.device[candidate]];
   if (candidates.source[candidate] === sourceCodes.learned) {
     const learned = network.plan.devices[device.index].learned[candidates.order[candidate]];
-    return exactly(learned?.lostAfterMs ?? 0);
+    return exactly((up ? learned?.backAfterMs : learned?.lostAfterMs) ?? 0);
   }
+  if (up) return atOnce;
   if (candidates.source[candidate] === sourceCodes.announced) return atOnce;
   return device.profile.deadGatewayMs ?? atOnce;
 }

@@ -1,10 +1,5 @@
-import {
-  type FlowOutcome,
-  flatTrips,
-  type GatewayRecord,
-  type Question,
-  type World,
-} from "../forwarding/index.ts";
+import { outcomeIn } from "../convergence/index.ts";
+import type { FlowOutcome, GatewayRecord, Question, World } from "../forwarding/index.ts";
 import type { ElementNumber } from "../network/index.ts";
 
 /**
@@ -26,8 +21,7 @@ export class Outcomes {
     const key = this.keyOf(world);
     let outcomes = this.known.get(key);
     if (!outcomes) {
-      const trips = flatTrips(world.state.network);
-      outcomes = this.questions.map((question) => trips.outcome(world, question, this.gateways));
+      outcomes = this.questions.map((question) => outcomeIn(world, question, this.gateways));
       this.known.set(key, outcomes);
     }
     return outcomes;
@@ -46,12 +40,24 @@ export class Outcomes {
     const failed = state.failed.map(this.alike).join();
     return [
       failed,
-      changed(before.interfaceUp, state.interfaceUp),
+      changed(before.carrierUp, state.carrierUp),
+      changed(before.roles.virtualActive, state.roles.virtualActive),
+      changed(before.roles.pairActive, state.roles.pairActive),
       changed(before.watchUp, state.watchUp),
       changed(before.answers, state.answers),
       changed(before.tunnelPasses, state.tunnelPasses),
     ].join("|");
   }
+}
+
+/** Whether a flow fares alike in two outcomes. */
+export function faresAlike(a: FlowOutcome, b: FlowOutcome): boolean {
+  return (
+    a.verdict === b.verdict &&
+    a.partly === b.partly &&
+    a.uncertain === b.uncertain &&
+    sameCarriers(a.carriers, b.carriers)
+  );
 }
 
 /** Whether the same gateways carry, in the same order. */
@@ -60,7 +66,8 @@ export function sameCarriers(a: readonly number[], b: readonly number[]): boolea
 }
 
 function changed(before: Uint8Array, now: Uint8Array): string {
+  if (before === now) return "";
   let text = "";
-  for (let i = 0; i < now.length; i++) if (before[i] !== now[i]) text += `${i} `;
+  for (let i = 0; i < now.length; i++) if (before[i] !== now[i]) text += `${i}=${now[i]} `;
   return text;
 }

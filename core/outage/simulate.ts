@@ -1,4 +1,5 @@
 import {
+  activeMembersIn,
   type Engine,
   groupUp,
   judgedAnew,
@@ -16,20 +17,25 @@ import {
   physicalState,
   type State,
   sourceCodes,
+  stateOf,
+  struckBy,
 } from "../network/index.ts";
 import { answerDelay, type Delay, interfaceDelay, watchDelay } from "./delays.ts";
-import { type Outcomes, sameCarriers } from "./outcomes.ts";
+import { Elections } from "./elections.ts";
+import { faresAlike, type Outcomes } from "./outcomes.ts";
 
 /** What fails and what heals, and when, in milliseconds from the start. Ascending. */
 export interface Step {
   readonly atMs: number;
   readonly fail: readonly ElementNumber[];
+  /** The same, announced to whoever takes over. */
+  readonly shut?: readonly ElementNumber[];
   readonly restore: readonly ElementNumber[];
 }
 
 /** When an outage begins: its first failure, from which its times are told. Steps in the order of time. */
 export function firstFailure(steps: readonly Step[]): number {
-  return steps.find((step) => step.fail.length > 0)?.atMs ?? 0;
+  return steps.find(({ fail, shut }) => fail.length + (shut?.length ?? 0) > 0)?.atMs ?? 0;
 }
 
 export interface Span {
@@ -39,12 +45,16 @@ export interface Span {
   readonly verdict: Verdict;
   /** Positions of the gateways that carry. */
   readonly carriers: readonly number[];
+  readonly partly: boolean;
+  readonly uncertain: boolean;
 }
 
 export type Happening =
-  | { kind: "fail" | "restore"; element: ElementNumber }
+  | { kind: "fail" | "shut" | "restore"; element: ElementNumber }
   | { kind: "interface"; interface: number; up: boolean }
   | { kind: "watch"; watch: number; up: boolean }
+  | { kind: "virtual"; virtual: number; active: boolean }
+  | { kind: "member"; pair: number; member: 0 | 1; active: boolean }
   | { kind: "neighbour"; candidate: number; up: boolean }
   | { kind: "flow"; flow: number; verdict: Verdict; carriers: readonly number[] }
   | { kind: "flapping"; periodMs: number | null };
@@ -65,6 +75,10 @@ export interface Simulation {
 const MAX_CHANGES = 400;
 /** How often beliefs may change within one instant before it counts as unrest. */
 const MAX_AT_ONCE = 64;
+
+/** What devices believe, each changed by its own timers. */
+type Belief = "carrierUp" | "watchUp" | "answers" | "virtualActive" | "pairActive";
+const beliefs: readonly Belief[] = ["carrierUp", "watchUp", "answers", "virtualActive", "pairActive"];
 
 /** A belief that is under way to change: what it will be, and when. */
 interface Timer {
@@ -91,19 +105,21 @@ class Simulator {
   private readonly failed: Set<ElementNumber>;
   private tunnelPasses: Uint8Array;
   private readonly selfTunnels: Set<number>;
-  private readonly believed: { interfaceUp: Uint8Array; watchUp: Uint8Array; answers: Uint8Array };
-  private readonly timers = {
-    interfaceUp: new Map<number, Timer>(),
-    watchUp: new Map<number, Timer>(),
-    answers: new Map<number, Timer>(),
+  /** What is announced when it goes down. */
+  private readonly shut = new Set<ElementNumber>();
+  /** Devices that were restored and boot, by their element: when their interfaces rise (rule 10.5). */
+  private readonly booting = new Map<ElementNumber, number>();
+  private readonly believed: Record<Belief, Uint8Array>;
+  private readonly timers: Record<Belief, Map<number, Timer>> = {
+    carrierUp: new Map(),
+    watchUp: new Map(),
+    answers: new Map(),
+    virtualActive: new Map(),
+    pairActive: new Map(),
   };
+  private readonly elections: Elections;
   private readonly events: { atMs: number; what: Happening }[] = [];
-  private readonly spans: {
-    fromMs: number;
-    toMs: number | null;
-    verdict: Verdict;
-    carriers: readonly number[];
-  }[][];
+  private readonly spans: (Omit<Span, "toMs"> & { toMs: number | null })[][];
   private changes = 0;
   private flapping: boolean;
   private exact = true;
@@ -119,10 +135,13 @@ class Simulator {
     this.tunnelPasses = state.tunnelPasses;
     this.selfTunnels = new Set(engine.healthy.selfTunnels);
     this.believed = {
-      interfaceUp: state.interfaceUp.slice(),
+      carrierUp: state.carrierUp.slice(),
       watchUp: state.watchUp.slice(),
       answers: state.answers.slice(),
+      virtualActive: state.roles.virtualActive.slice(),
+      pairActive: state.roles.pairActive.slice(),
     };
+    this.elections = new Elections(state, this.shut);
     this.spans = flows.questions.map(() => []);
     this.flapping = engine.healthy.flapping.length > 0;
   }
@@ -160,6 +179,7 @@ class Simulator {
     let next = Number.POSITIVE_INFINITY;
     for (const map of Object.values(this.timers))
       for (const timer of map.values()) next = Math.min(next, timer.dueMs);
+    for (const dueMs of this.booting.values()) next = Math.min(next, dueMs);
     return next;
   }
 
@@ -167,9 +187,11 @@ class Simulator {
   private instant(open: Step[]): World {
     for (let step = open[0]; step && step.atMs <= this.nowMs; step = open[0]) {
       open.shift();
-      for (const element of step.fail) this.strike(element, true);
-      for (const element of step.restore) this.strike(element, false);
+      for (const element of step.fail) this.strike(element, "fail");
+      for (const element of step.shut ?? []) this.strike(element, "shut");
+      for (const element of step.restore) this.strike(element, "restore");
     }
+    for (const [element, dueMs] of this.booting) if (dueMs <= this.nowMs) this.booting.delete(element);
     let world = this.look();
     for (let round = 0; ; round++) {
       this.schedule(world);
@@ -184,14 +206,34 @@ class Simulator {
     return world;
   }
 
-  private strike(element: ElementNumber, down: boolean) {
+  private strike(element: ElementNumber, how: "fail" | "shut" | "restore") {
+    const down = how !== "restore";
     if (this.failed.has(element) === down) return;
     // What led a tunnel into itself may be over: it is judged anew.
     this.selfTunnels.clear();
     this.tunnelPasses = judgedAnew(this.tunnelPasses);
+    const before = down ? [] : struckBy(this.network, this.failing());
     if (down) this.failed.add(element);
     else this.failed.delete(element);
-    this.note({ kind: down ? "fail" : "restore", element });
+    for (const one of struckBy(this.network, [element])) {
+      if (how === "shut") this.shut.add(one);
+      else this.shut.delete(one);
+    }
+    const still = new Set(down ? [] : struckBy(this.network, this.failing()));
+    for (const one of before) if (!still.has(one)) this.boot(one);
+    this.note({ kind: how, element });
+  }
+
+  /** A device that comes back takes its time before its interfaces rise (rule 10.5). */
+  private boot(element: ElementNumber) {
+    const { kind, index } = elementParts(this.network, element);
+    const bootMs = kind === "device" ? (this.network.plan.devices[index].bootMs ?? 0) : 0;
+    if (bootMs > 0) this.booting.set(element, this.nowMs + bootMs);
+  }
+
+  /** What is down: what has failed, and devices that boot. Ascending. */
+  private failing(): ElementNumber[] {
+    return [...new Set([...this.failed, ...this.booting.keys()])].sort((a, b) => a - b);
   }
 
   private note(what: Happening) {
@@ -200,10 +242,16 @@ class Simulator {
 
   /** The world as it is now: what is alive, and what is believed. */
   private look(): World {
-    const failed = [...this.failed].sort((a, b) => a - b);
+    const failed = this.failing();
     for (let round = 0; ; round++) {
-      const physical = physicalState(this.network, failed, this.tunnelPasses);
-      const state: State = { ...physical, ...this.copyOfBeliefs() };
+      const { carrierUp, watchUp, answers, virtualActive, pairActive } = this.believed;
+      const roles = { virtualActive: virtualActive.slice(), pairActive: pairActive.slice() };
+      const physical = physicalState(this.network, failed, this.tunnelPasses, roles);
+      const state = stateOf(physical, {
+        carrierUp: carrierUp.slice(),
+        watchUp: watchUp.slice(),
+        answers: answers.slice(),
+      });
       const world = new World(state, this.engine.store);
       const passes = tunnelsNear(this.engine.healthy.world, world, this.selfTunnels);
       if (round > 8 || sameBytes(passes, this.tunnelPasses)) return world;
@@ -211,17 +259,12 @@ class Simulator {
     }
   }
 
-  private copyOfBeliefs() {
-    const { interfaceUp, watchUp, answers } = this.believed;
-    return { interfaceUp: interfaceUp.slice(), watchUp: watchUp.slice(), answers: answers.slice() };
-  }
-
   /** Starts a timer for each belief that no longer fits, and drops those that fit again. */
   private schedule(world: World) {
     const { state } = world;
     const failedInterfaces = new Set<number>();
     const failedWatches = new Set<number>();
-    for (const element of this.failed) {
+    for (const element of state.struck) {
       const { kind, index } = elementParts(this.network, element);
       if (kind === "interface") failedInterfaces.add(index);
       else if (kind === "watch") failedWatches.add(index);
@@ -230,8 +273,8 @@ class Simulator {
         for (let i = firstInterface; i < endInterface; i++) failedInterfaces.add(i);
       }
     }
-    this.aim("interfaceUp", state.interfaceAlive, (i, up) =>
-      interfaceDelay(this.network, i, up, failedInterfaces.has(i)),
+    this.aim("carrierUp", this.withBuiltOnBeliefs(state), (i, up) =>
+      interfaceDelay(state, i, up, failedInterfaces.has(i)),
     );
     const read = watchesNear(this.engine.healthy.world, world).slice();
     this.aim("watchUp", this.withGroupsOfBeliefs(read, failedWatches), (w, up) =>
@@ -240,6 +283,27 @@ class Simulator {
     this.aim("answers", this.withLoyalty(readAnswers(state)), (slot, up) =>
       answerDelay(this.network, this.network.candidates.answering[slot], up),
     );
+    if (this.network.virtuals.length === 0 && this.network.pairs.length === 0) return;
+    this.elections.look(state, this.nowMs);
+    this.aim("virtualActive", this.elections.virtualsWanted(state), (v, active) =>
+      this.elections.virtualDelay(state, v, active, this.nowMs),
+    );
+    this.aim("pairActive", activeMembersIn(world), (place, active) =>
+      this.elections.memberDelay(state, place, active),
+    );
+  }
+
+  /** A bundle follows what its device takes its members for, a tagged interface the one that it passes (rule 15). */
+  private withBuiltOnBeliefs({ carrier, admitted }: State): Uint8Array {
+    const { bundles, interfaces } = this.network;
+    if (bundles.length === 0 && interfaces.tagged.size === 0) return carrier;
+    const wanted = carrier.slice();
+    const { carrierUp } = this.believed;
+    for (const { interface: i, members, minUp } of bundles)
+      wanted[i] = Number(admitted[i] === 1 && members.filter((m) => carrierUp[m]).length >= minUp);
+    for (const [parent, children] of interfaces.tagged)
+      for (const i of children) wanted[i] = Number(admitted[i] === 1 && carrierUp[parent] === 1);
+    return wanted;
   }
 
   /** A group follows what its members say, not what they will say. */
@@ -278,13 +342,13 @@ class Simulator {
     return list;
   }
 
-  private aim(key: keyof Simulator["timers"], wanted: Uint8Array, delay: (i: number, up: boolean) => Delay) {
+  private aim(key: Belief, wanted: Uint8Array, delay: (i: number, up: boolean) => Delay) {
     const now = this.believed[key];
     const timers = this.timers[key];
     for (const i of timers.keys()) if (wanted[i] === now[i]) timers.delete(i);
     for (const i of differing(wanted, now)) {
       if (timers.get(i)?.value === wanted[i]) continue;
-      const takes = delay(i, wanted[i] === 1);
+      const takes = delay(i, wanted[i] > 0);
       if (takes.min !== takes.max) this.exact = false;
       timers.set(i, { dueMs: this.nowMs + takes[this.phase], value: wanted[i] });
     }
@@ -293,33 +357,40 @@ class Simulator {
   /** Takes over the beliefs whose time has come; whether any did. */
   private takeDue(): boolean {
     let any = false;
-    for (const key of ["interfaceUp", "watchUp", "answers"] as const) {
+    for (const key of beliefs) {
       for (const [i, timer] of this.timers[key]) {
         if (timer.dueMs > this.nowMs) continue;
         this.timers[key].delete(i);
         this.believed[key][i] = timer.value;
         this.changes++;
         any = true;
-        const up = timer.value === 1;
-        if (key === "interfaceUp") this.note({ kind: "interface", interface: i, up });
-        else if (key === "watchUp") this.note({ kind: "watch", watch: i, up });
-        else this.note({ kind: "neighbour", candidate: this.network.candidates.answering[i], up });
+        this.tell(key, i, timer.value > 0);
       }
     }
     return any;
   }
 
+  private tell(key: Belief, i: number, up: boolean) {
+    if (key === "carrierUp") this.note({ kind: "interface", interface: i, up });
+    else if (key === "watchUp") this.note({ kind: "watch", watch: i, up });
+    else if (key === "answers")
+      this.note({ kind: "neighbour", candidate: this.network.candidates.answering[i], up });
+    else if (key === "virtualActive") this.note({ kind: "virtual", virtual: i, active: up });
+    else this.note({ kind: "member", pair: i >> 1, member: (i & 1) as 0 | 1, active: up });
+  }
+
   private watchFlows(world: World) {
-    for (const [flow, { verdict, carriers }] of this.flows.in(world).entries()) {
+    for (const [flow, fare] of this.flows.in(world).entries()) {
+      const { verdict, carriers, partly, uncertain } = fare;
       const spans = this.spans[flow];
       const last = spans.at(-1);
-      if (last && last.verdict === verdict && sameCarriers(last.carriers, carriers)) continue;
+      if (last && faresAlike(last, fare)) continue;
       if (last) {
         last.toMs = this.nowMs;
         if (last.fromMs === this.nowMs) spans.pop();
         this.note({ kind: "flow", flow, verdict, carriers });
       }
-      spans.push({ fromMs: this.nowMs, toMs: null, verdict, carriers });
+      spans.push({ fromMs: this.nowMs, toMs: null, verdict, carriers, partly, uncertain });
     }
   }
 }

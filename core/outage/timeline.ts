@@ -1,6 +1,6 @@
 import type { Engine } from "../convergence/index.ts";
 import type { Outcomes } from "./outcomes.ts";
-import { type Simulation, type Span, type Step, simulate } from "./simulate.ts";
+import { firstFailure, type Simulation, type Span, type Step, simulate } from "./simulate.ts";
 
 /** Milliseconds, least and most; null: without end. */
 export interface Range {
@@ -54,7 +54,7 @@ export function timelineOf(
 
 /** Times from the first failure on. */
 function fromFailure(spans: readonly Span[], steps: readonly Step[]): Span[] {
-  const start = steps.find((step) => step.fail.length > 0)?.atMs ?? 0;
+  const start = firstFailure(steps);
   return spans
     .filter((span) => span.toMs === null || span.toMs > start)
     .map((span) => ({

@@ -8,6 +8,8 @@ import {
   linkSchema,
   outageSchema,
   type Plan,
+  pairSchema,
+  riskSchema,
 } from "./plan.ts";
 import { policyTableSchema, sourceNatSchema } from "./policy.ts";
 import { profileSchema } from "./profile.ts";
@@ -32,6 +34,8 @@ export const planCollections = {
   profiles: { noun: "profile", schema: profileSchema, key: byId },
   devices: { noun: "device", schema: deviceSchema, key: byId },
   links: { noun: "link", schema: linkSchema, key: byId },
+  risks: { noun: "risk", schema: riskSchema, key: byId },
+  pairs: { noun: "pair", schema: pairSchema, key: byId },
   gateways: { noun: "gateway", schema: gatewaySchema, key: byId },
   flows: { noun: "flow", schema: flowSchema, key: byId },
   outages: { noun: "outage", schema: outageSchema, key: byId },

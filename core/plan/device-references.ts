@@ -1,6 +1,7 @@
 import { parseAddress, parseInterfaceAddress, parseZonedAddress } from "../address/index.ts";
 import type { Device } from "./device.ts";
 import { pathText, type Report, unique } from "./errors.ts";
+import { checkBuilt, checkVirtual } from "./interface-references.ts";
 import { describeRoute, routeIdentity, type StaticRoute } from "./route.ts";
 import type { Watch } from "./watch.ts";
 
@@ -41,6 +42,8 @@ function checkItems(device: Device, path: PropertyKey[], report: Report) {
   unique(device.watches, (x) => x.id, [...path, "watches"], `watch of ${id}`, report);
   unique(device.policyTables, (x) => x.name, [...path, "policyTables"], `policy table of ${id}`, report);
   checkAddresses(device, path, report);
+  checkBuilt(device, within.interfaces, path, report);
+  checkVirtual(device, within.interfaces, new Set(within.watches.keys()), path, report);
   checkRoutes(within, device.routes, [...path, "routes"]);
   for (const [i, route] of device.learned.entries()) {
     needInterface(within, route.out, [...path, "learned", i, "out"], route.vrf ?? "main");
@@ -154,6 +157,11 @@ function checkPolicyTable(within: Within, table: Device["policyTables"][number],
 function checkWatch(within: Within, watch: Watch, at: PropertyKey[]) {
   const { device, watches, report } = within;
   if (watch.kind === "probe") return checkProbe(within, watch, at);
+  if (watch.kind === "route") {
+    if (!within.vrfs.has(watch.vrf ?? "main"))
+      report([...at, "vrf"], `${device.id} has no interface or route in VRF ${watch.vrf}`);
+    return;
+  }
   if (watch.kind !== "group") return needInterface(within, watch.interface, [...at, "interface"]);
   for (const [k, member] of watch.of.entries()) {
     if (!watches.has(member)) report([...at, "of", k], `${device.id} has no watch ${member}`);

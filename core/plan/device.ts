@@ -2,6 +2,7 @@ import { z } from "zod";
 import { parseAddress } from "../address/index.ts";
 import {
   addressField,
+  capacityField,
   hardwareField,
   idField,
   interfaceAddressField,
@@ -15,6 +16,7 @@ import {
 } from "./fields.ts";
 import { policySchema, policyTableSchema, sourceNatSchema } from "./policy.ts";
 import { learnedRouteSchema, staticRouteSchema } from "./route.ts";
+import { virtualRouterSchema } from "./virtual.ts";
 import { watchSchema } from "./watch.ts";
 
 export const roles = ["router", "firewall", "host", "provider", "internet", "cloud"] as const;
@@ -23,7 +25,7 @@ export type Role = (typeof roles)[number];
 export const interfaceSchema = z
   .strictObject({
     name: nameField,
-    kind: z.enum(["ethernet", "serial", "tunnel", "loopback", "management"]).optional(),
+    kind: z.enum(["ethernet", "serial", "tunnel", "loopback", "management", "bundle"]).optional(),
     vrf: vrfField.optional(),
     addresses: z.array(interfaceAddressField).default([]),
     enabled: z.boolean().optional(),
@@ -42,9 +44,32 @@ export const interfaceSchema = z
         failAfter: z.number().int().min(1).max(1000).default(3),
       })
       .optional(),
+    /** A bundle's ports, how many of them must be up, and how its ends assure each other (rule 15.1, IEEE 802.1AX). */
+    members: z.array(nameField).min(1, "a bundle needs its members").optional(),
+    minUp: z.number().int().min(1).max(64).optional(),
+    lacp: z.enum(["fast", "slow", "off"]).optional(),
+    /** The interface that frames with this tag pass (rule 15.2, IEEE 802.1Q). */
+    parent: nameField.optional(),
+    vlan: z.number().int().min(1, "a tag is 1 to 4094").max(4094, "a tag is 1 to 4094").optional(),
+    virtual: z.array(virtualRouterSchema).optional(),
+    mbps: capacityField.optional(),
     note: noteField.optional(),
   })
   .superRefine((entry, ctx) => {
+    const fault = (path: string, message: string) => ctx.addIssue({ code: "custom", path: [path], message });
+    const isBundle = entry.kind === "bundle";
+    if (isBundle && !entry.members) fault("members", `the bundle ${entry.name} names no members`);
+    for (const key of ["members", "minUp", "lacp"] as const)
+      if (!isBundle && entry[key] !== undefined)
+        fault(key, `only a bundle has ${key}; ${entry.name} is of kind ${entry.kind ?? "ethernet"}`);
+    if (entry.minUp !== undefined && entry.members && entry.minUp > entry.members.length)
+      fault("minUp", `${entry.minUp} of only ${entry.members.length} members must be up`);
+    if (entry.parent !== undefined && entry.vlan === undefined)
+      fault("vlan", `${entry.name} has a parent and no tag; say vlan`);
+    if (entry.vlan !== undefined && entry.parent === undefined)
+      fault("parent", `${entry.name} has a tag and no interface that it passes; say parent`);
+    if (entry.parent !== undefined && entry.kind !== undefined && entry.kind !== "ethernet")
+      fault("kind", `${entry.name} has a parent; a ${entry.kind} interface has none`);
     if (entry.underlay && entry.kind !== "tunnel") {
       ctx.addIssue({
         code: "custom",
@@ -84,6 +109,8 @@ export const deviceSchema = z.strictObject({
   policy: policySchema.optional(),
   watches: z.array(watchSchema).default([]),
   announces: z.array(prefixField).optional(),
+  /** From power to the moment when its interfaces rise, after a failure (rule 10.5). */
+  bootMs: millisecondsField.optional(),
   reserved: z.number().int().min(0).max(1000).optional(),
 });
 

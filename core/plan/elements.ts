@@ -5,15 +5,17 @@ export type Element =
   | { kind: "link"; id: string }
   | { kind: "device"; id: string }
   | { kind: "interface"; device: string; name: string }
-  | { kind: "watch"; device: string; id: string };
+  | { kind: "watch"; device: string; id: string }
+  | { kind: "risk"; id: string }
+  | { kind: "site"; id: string };
 
-/** Reads link:ID, interface:DEVICE/NAME, device:ID or watch:DEVICE/ID; null for anything else. */
+/** Reads link:ID, interface:DEVICE/NAME, device:ID, watch:DEVICE/ID, risk:ID or site:NAME; null for anything else. */
 export function parseElement(text: string): Element | null {
   const colon = text.indexOf(":");
   const kind = text.slice(0, colon);
   const rest = text.slice(colon + 1);
   if (colon < 0 || rest === "") return null;
-  if (kind === "link" || kind === "device") return { kind, id: rest };
+  if (kind === "link" || kind === "device" || kind === "risk" || kind === "site") return { kind, id: rest };
   const end = parseEnd(rest);
   if (!end) return null;
   if (kind === "interface") return { kind, ...end };
@@ -27,13 +29,20 @@ export function parseEnd(text: string): { device: string; name: string } | null 
   return { device: text.slice(0, slash), name: text.slice(slash + 1) };
 }
 
-/** References of all that can fail in a plan: links, devices, interfaces, watches. */
-export function elementRefs(plan: Pick<Plan, "links" | "devices">): string[] {
-  const { links, devices } = plan;
+/** The sites that a plan's devices name, in their order. */
+export function sitesOf({ devices }: Pick<Plan, "devices">): string[] {
+  return [...new Set(devices.flatMap(({ site }) => site ?? []))];
+}
+
+/** References of all that can fail in a plan: links, devices, interfaces, watches, risks, sites. */
+export function elementRefs(plan: Pick<Plan, "links" | "devices" | "risks">): string[] {
+  const { links, devices, risks } = plan;
   return [
     ...links.map((link) => `link:${link.id}`),
     ...devices.map((device) => `device:${device.id}`),
     ...devices.flatMap((device) => device.interfaces.map((port) => `interface:${device.id}/${port.name}`)),
     ...devices.flatMap((device) => device.watches.map((watch) => `watch:${device.id}/${watch.id}`)),
+    ...risks.map((risk) => `risk:${risk.id}`),
+    ...sitesOf(plan).map((site) => `site:${site}`),
   ];
 }

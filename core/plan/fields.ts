@@ -125,10 +125,17 @@ export const endField = z
   .string()
   .regex(/^[a-z0-9][a-z0-9-]*\/\S+$/, "an interface is named as device/interface, such as tern-edge/wan1");
 
-/** What can fail: link:ID, interface:DEVICE/NAME, device:ID, watch:DEVICE/ID. */
+/** How references to what can fail are written, for a sentence. */
+export const ELEMENT_FORMS =
+  "link:ID, interface:DEVICE/NAME, device:ID, watch:DEVICE/ID, risk:ID or site:NAME";
+
+/** What can fail: link:ID, interface:DEVICE/NAME, device:ID, watch:DEVICE/ID, risk:ID, site:NAME. */
 export const elementField = z
   .string()
   .regex(
-    /^(link:[^\s/]+|interface:[^\s/]+\/\S+|device:[^\s/]+|watch:[^\s/]+\/\S+)$/,
-    "an element is named as link:ID, interface:DEVICE/NAME, device:ID or watch:DEVICE/ID",
+    /^(link:[^\s/]+|interface:[^\s/]+\/\S+|device:[^\s/]+|watch:[^\s/]+\/\S+|risk:[^\s/]+|site:[^\s/]+)$/,
+    `an element is named as ${ELEMENT_FORMS}`,
   );
+
+/** Megabits a second (rule 19). */
+export const capacityField = z.number().positive("more than 0 Mbit/s").max(1e7);

@@ -18,4 +18,5 @@ export * from "./renaming.ts";
 export * from "./route.ts";
 export * from "./stage.ts";
 export * from "./text.ts";
+export * from "./virtual.ts";
 export * from "./watch.ts";

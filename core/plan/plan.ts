@@ -3,11 +3,13 @@ import { formatZonedAddress, parseZonedAddress } from "../address/index.ts";
 import { deviceSchema } from "./device.ts";
 import {
   addressField,
+  capacityField,
   elementField,
   endField,
   idField,
   labelField,
   millisecondsField,
+  nameField,
   noteField,
   portField,
   protocolField,
@@ -18,8 +20,12 @@ export const linkSchema = z.strictObject({
   id: idField,
   label: labelField.optional(),
   medium: z.enum(["cable", "switch", "circuit"]).default("cable"),
-  ends: z.array(endField).min(1, "a link needs its ends"),
+  /** None where it only carries other links. */
+  ends: z.array(endField).default([]),
   delayMs: z.number().min(0).max(60_000).optional(),
+  /** Links that it rides on: it is dead when any of them is (rule 16.1). */
+  over: z.array(idField).optional(),
+  mbps: capacityField.optional(),
   note: noteField.optional(),
 });
 export type Link = z.output<typeof linkSchema>;
@@ -29,6 +35,7 @@ export const gatewaySchema = z.strictObject({
   label: labelField.optional(),
   at: endField,
   via: addressField.optional(),
+  mbps: capacityField.optional(),
 });
 export type Gateway = z.output<typeof gatewaySchema>;
 
@@ -58,6 +65,7 @@ export const flowSchema = z
     protocol: protocolField.optional(),
     port: portField.optional(),
     rate: z.number().min(0).max(1e9).optional(),
+    mbps: capacityField.optional(),
     expect: expectSchema.optional(),
   })
   .superRefine((flow, ctx) => {
@@ -79,12 +87,55 @@ export const outageSchema = z.strictObject({
       z.strictObject({
         atMs: millisecondsField,
         fail: z.array(elementField).optional(),
+        /** The same, announced: virtual routers and pairs hand over at once (rules 14.2, 17). */
+        shut: z.array(elementField).optional(),
         restore: z.array(elementField).optional(),
       }),
     )
     .min(1, "an outage needs at least one step"),
 });
 export type Outage = z.output<typeof outageSchema>;
+
+/** What fails together (rule 16.2; a shared risk group, RFC 4202): a duct, a power feed, a room. */
+export const riskSchema = z.strictObject({
+  id: idField,
+  label: labelField.optional(),
+  /** Links, devices, interfaces and sites. */
+  of: z.array(elementField).min(1, "a risk names what it takes along"),
+  note: noteField.optional(),
+});
+export type Risk = z.output<typeof riskSchema>;
+
+/** Two devices that are one to their neighbours (rule 17). */
+export const pairSchema = z
+  .strictObject({
+    id: idField,
+    label: labelField.optional(),
+    members: z.array(idField).length(2, "a pair has two members"),
+    /** The member that is active while both are well. */
+    active: idField,
+    preempt: z.boolean().default(false),
+    helloMs: millisecondsField.min(1, "at least 1 ms").default(1000),
+    missed: z.number().int().min(1).max(1000).default(3),
+    /** Links over which the members hear each other. */
+    heartbeats: z.array(idField).default([]),
+    /** Interfaces or watches of both members: the one on which fewer are down should be active. */
+    monitor: z.array(nameField).default([]),
+    /** Whether the standby knows the established flows of the active one. */
+    syncStates: z.boolean().default(false),
+    note: noteField.optional(),
+  })
+  .superRefine((pair, ctx) => {
+    if (pair.members[0] === pair.members[1])
+      ctx.addIssue({ code: "custom", path: ["members"], message: "a pair has two different members" });
+    if (!pair.members.includes(pair.active))
+      ctx.addIssue({
+        code: "custom",
+        path: ["active"],
+        message: `${pair.active} is no member of the pair ${pair.id}; its members are ${pair.members.join(" and ")}`,
+      });
+  });
+export type Pair = z.output<typeof pairSchema>;
 
 /** A finding that somebody accepted, with the reason: it stays on record with the plan. */
 export const dismissalSchema = z.strictObject({
@@ -108,6 +159,8 @@ export const planSchema = z.strictObject({
   profiles: z.array(profileSchema).default([]),
   devices: z.array(deviceSchema).default([]),
   links: z.array(linkSchema).default([]),
+  risks: z.array(riskSchema).default([]),
+  pairs: z.array(pairSchema).default([]),
   gateways: z.array(gatewaySchema).default([]),
   flows: z.array(flowSchema).default([]),
   outages: z.array(outageSchema).default([]),

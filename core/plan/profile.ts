@@ -27,6 +27,14 @@ const profileFields = {
   returnPathTables: z.enum(["policy", "main"]),
   /** Whether a default counts as a return path for a loose check (RFC 3704, 2.4). */
   returnPathDefault: z.boolean(),
+  /** Whether what is established passes without state as the policy says of new packets, or is dropped (rule 18). */
+  midStream: z.enum(["drop", "as-new"]),
+  /** Whether routes by an interface without carrier are withdrawn, or kept in use (rule 1). */
+  carrierLoss: z.enum(["withdraw", "keep"]),
+  /** Whether a route stands whose session was never up (rule 9.2): down, or ignored. */
+  neverUp: z.enum(["down", "ignored"]),
+  /** Whether replies of a session follow the routes, or leave by where it came in (rule 6.8). */
+  replyBy: z.enum(["route", "came-in"]),
   /** From loss of carrier to the interface being taken down. */
   carrierDelayMs: millisecondsField,
   /** How long a sender keeps to a gateway that no longer answers; null: for ever. */
@@ -62,6 +70,10 @@ const classicRouter: Profile = {
   returnPath: "off",
   returnPathTables: "policy",
   returnPathDefault: true,
+  midStream: "drop",
+  carrierLoss: "withdraw",
+  neverUp: "down",
+  replyBy: "route",
   carrierDelayMs: 100,
   deadGatewayMs: null,
   failback: "at-once",

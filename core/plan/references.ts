@@ -3,6 +3,8 @@ import type { Device } from "./device.ts";
 import { checkDevice } from "./device-references.ts";
 import { parseElement, parseEnd } from "./elements.ts";
 import { type PlanError, pathText, type Report, unique } from "./errors.ts";
+import { checkCarried, checkPairs, checkRisks } from "./fate-references.ts";
+import { ELEMENT_FORMS } from "./fields.ts";
 import { dismissalKey, type Plan } from "./plan.ts";
 import { builtInProfiles } from "./profile.ts";
 
@@ -15,6 +17,8 @@ export function checkReferences(plan: Plan): PlanError[] {
   unique(plan.profiles, (p) => p.id, ["profiles"], "profile", report);
   unique(plan.devices, (d) => d.id, ["devices"], "device", report);
   unique(plan.links, (l) => l.id, ["links"], "link", report);
+  unique(plan.risks, (r) => r.id, ["risks"], "risk", report);
+  unique(plan.pairs, (p) => p.id, ["pairs"], "pair", report);
   unique(plan.gateways, (g) => g.id, ["gateways"], "gateway", report);
   unique(plan.flows, (f) => f.id, ["flows"], "flow", report);
   unique(plan.outages, (o) => o.id, ["outages"], "outage", report);
@@ -23,6 +27,9 @@ export function checkReferences(plan: Plan): PlanError[] {
   checkProfiles(plan, report);
   for (const [i, device] of plan.devices.entries()) checkDevice(device, ["devices", i], report);
   checkLinks(plan, devices, report);
+  checkCarried(plan, report);
+  checkRisks(plan, report, (text) => missingElement(text, plan, devices));
+  checkPairs(plan, devices, report);
   for (const [i, gateway] of plan.gateways.entries()) {
     checkEnd(gateway.at, devices, ["gateways", i, "at"], report);
   }
@@ -86,7 +93,7 @@ function checkEnd(end: string, devices: Map<string, Device>, path: PropertyKey[]
 function checkLinks(plan: Plan, devices: Map<string, Device>, report: Report) {
   const linkOf = new Map<string, string>();
   for (const [i, link] of plan.links.entries()) {
-    if (link.medium === "cable" && link.ends.length !== 2) {
+    if (link.medium === "cable" && link.ends.length !== 2 && link.ends.length > 0) {
       report(["links", i, "ends"], `the cable ${link.id} has ${link.ends.length} ends; a cable has 2`);
     }
     for (const [k, end] of link.ends.entries()) {
@@ -136,7 +143,7 @@ function checkFlow(plan: Plan, i: number, devices: Map<string, Device>, report: 
 function checkOutages(plan: Plan, devices: Map<string, Device>, report: Report) {
   for (const [i, outage] of plan.outages.entries()) {
     for (const [k, step] of outage.steps.entries()) {
-      for (const key of ["fail", "restore"] as const) {
+      for (const key of ["fail", "shut", "restore"] as const) {
         for (const [n, text] of (step[key] ?? []).entries()) {
           const missing = missingElement(text, plan, devices);
           if (missing) report(["outages", i, "steps", k, key, n], missing);
@@ -154,11 +161,17 @@ export function missingElement(
 ): string | null {
   const element = parseElement(text);
   if (!element) {
-    return `"${text.slice(0, 60)}" names no element; write link:ID, interface:DEVICE/NAME, device:ID or watch:DEVICE/ID`;
+    return `"${text.slice(0, 60)}" names no element; write ${ELEMENT_FORMS}`;
   }
   if (element.kind === "link") {
     return plan.links.some((link) => link.id === element.id) ? null : `there is no link ${element.id}`;
   }
+  if (element.kind === "risk")
+    return plan.risks.some((risk) => risk.id === element.id) ? null : `there is no risk ${element.id}`;
+  if (element.kind === "site")
+    return plan.devices.some(({ site }) => site === element.id)
+      ? null
+      : `no device is at a site ${element.id}`;
   const id = element.kind === "device" ? element.id : element.device;
   const device = devices.get(id);
   if (!device) return `there is no device ${id}`;

@@ -1,10 +1,11 @@
 import { parseZonedAddress } from "../address/index.ts";
-import type { Device } from "./device.ts";
+import type { Device, Interface } from "./device.ts";
 import { differencePlans } from "./difference.ts";
 import type { Change, Edit } from "./edit.ts";
 import { parseElement, parseEnd } from "./elements.ts";
-import type { Flow, Gateway, Plan } from "./plan.ts";
+import type { Flow, Gateway, Pair, Plan } from "./plan.ts";
 import type { StaticRoute } from "./route.ts";
+import type { Track } from "./virtual.ts";
 import type { Watch } from "./watch.ts";
 
 /**
@@ -37,8 +38,18 @@ function deviceRemoval(plan: Plan, id: string): Edit | null {
       if (!element) return false;
       if (element.kind === "device") return element.id === id;
       if (element.kind === "link") return isLost(plan, element.id, of);
+      if (element.kind === "site") return lastAt(plan, element.id, id);
       return "device" in element && element.device === id;
     }),
+    ...fatesWithout(plan, {
+      link: (link) => isLost(plan, link, of),
+      ref: (ref) => {
+        const element = parseElement(ref);
+        if (element?.kind === "site") return lastAt(plan, element.id, id);
+        return element?.kind === "device" ? element.id === id : ref.startsWith(`interface:${id}/`);
+      },
+    }),
+    ...plan.pairs.filter((pair) => pair.members.includes(id)).map((before) => gone("pairs", before)),
     ...plan.dismissals.filter((entry) => entry.device === id).map((before) => gone("dismissals", before)),
     gone("devices", device),
   ];
@@ -49,10 +60,8 @@ function linkRemoval(plan: Plan, id: string): Edit | null {
   const link = plan.links.find((entry) => entry.id === id);
   if (!link) return null;
   const changes = [
-    ...outagesWithout(plan, (ref) => {
-      const element = parseElement(ref);
-      return element?.kind === "link" && element.id === id;
-    }),
+    ...outagesWithout(plan, (ref) => ref === `link:${id}`),
+    ...fatesWithout(plan, { link: (other) => other === id, ref: () => false }),
     gone("links", link),
   ];
   return { label: `Remove the link ${link.label ?? id}`, changes };
@@ -73,39 +82,122 @@ function interfaceRemoval(plan: Plan, end: string): Edit | null {
   const device = plan.devices.find((entry) => entry.id === parsed?.device);
   const port = device?.interfaces.find((entry) => entry.name === parsed?.name);
   if (!device || !port) return null;
-  const { rest, lost } = withoutInterface(device, port.name);
+  const ports = portsGoing(device, port.name);
+  const { rest, lost } = withoutInterfaces(device, ports);
+  const of = (other: string) => {
+    const parts = parseEnd(other);
+    return parts?.device === device.id && ports.has(parts.name);
+  };
   const changes: Change[] = [
-    ...plan.links.flatMap((link) => withoutEnds(link, (other) => other === end)),
-    ...gatewaysWithout(plan, (gateway) => gateway.at === end),
+    ...plan.links.flatMap((link) => withoutEnds(link, of)),
+    ...gatewaysWithout(plan, (gateway) => of(gateway.at)),
     ...flowsWithout(plan, {
       flow: (flow) =>
-        flow.from === end ||
-        ((parseEnd(flow.from)?.device ?? flow.from) === device.id && zoneOf(flow.to) === port.name),
-      gateway: (gateway) => gateway.at === end,
+        of(flow.from) ||
+        ((parseEnd(flow.from)?.device ?? flow.from) === device.id && ports.has(zoneOf(flow.to) ?? "")),
+      gateway: (gateway) => of(gateway.at),
     }),
     ...outagesWithout(plan, (ref) => {
       const element = parseElement(ref);
-      if (element?.kind === "link") return isLost(plan, element.id, (other) => other === end);
+      if (element?.kind === "link") return isLost(plan, element.id, of);
       if (element?.kind === "watch") return element.device === device.id && lost.has(element.id);
-      return ref === `interface:${end}`;
+      return element?.kind === "interface" && of(ref.slice("interface:".length));
+    }),
+    ...fatesWithout(plan, {
+      link: (link) => isLost(plan, link, of),
+      ref: (ref) => ref.startsWith("interface:") && of(ref.slice("interface:".length)),
+      monitored: (pair, name) => pair.members.includes(device.id) && (ports.has(name) || lost.has(name)),
     }),
     ...differencePlans({ ...plan, devices: [device] }, { ...plan, devices: [rest] }),
   ];
   return { label: `Remove ${port.name} of ${device.label ?? device.id}${besides(changes)}`, changes };
 }
 
-/** A device without an interface and all that needs it, and the watches that go along. */
-function withoutInterface(device: Device, name: string): { rest: Device; lost: ReadonlySet<string> } {
+/** An interface and those that cannot stand without it: tagged ones that pass it, bundles of nothing else. */
+function portsGoing(device: Device, name: string): ReadonlySet<string> {
+  const going = new Set([name]);
+  for (let before = 0; before < going.size; ) {
+    before = going.size;
+    for (const port of device.interfaces) {
+      const bare = port.members?.every((member) => going.has(member));
+      if (bare || (port.parent !== undefined && going.has(port.parent))) going.add(port.name);
+    }
+  }
+  return going;
+}
+
+/** Whether a device is the last one at a site. */
+function lastAt(plan: Plan, site: string, device: string): boolean {
+  return !plan.devices.some((other) => other.id !== device && other.site === site);
+}
+
+/** Links, risks and pairs without what they name and is lost; a risk of nothing is gone. */
+function fatesWithout(
+  plan: Plan,
+  lost: {
+    link: (id: string) => boolean;
+    ref: (ref: string) => boolean;
+    monitored?: (pair: Pair, name: string) => boolean;
+  },
+): Change[] {
+  const monitored = (pair: Pair) => (name: string) => lost.monitored?.(pair, name) ?? false;
+  const isGone = (ref: string) => {
+    const element = parseElement(ref);
+    return element?.kind === "link" ? lost.link(element.id) : lost.ref(ref);
+  };
+  const riding = plan.links.filter((link) => !lost.link(link.id) && link.over?.some(lost.link));
+  const struck = plan.risks.filter((risk) => risk.of.some(isGone));
+  const heard = plan.pairs.filter(
+    (pair) => pair.heartbeats.some(lost.link) || pair.monitor.some(monitored(pair)),
+  );
+  return [
+    ...riding.map((before): Change => {
+      const { over, ...rest } = before;
+      const left = over?.filter((id) => !lost.link(id));
+      return {
+        in: "plan",
+        collection: "links",
+        before,
+        after: left?.length ? { ...rest, over: left } : rest,
+      };
+    }),
+    ...struck.map((before): Change => {
+      const of = before.of.filter((ref) => !isGone(ref));
+      return of.length
+        ? { in: "plan", collection: "risks", before, after: { ...before, of } }
+        : gone("risks", before);
+    }),
+    ...heard.map(
+      (before): Change => ({
+        in: "plan",
+        collection: "pairs",
+        before,
+        after: {
+          ...before,
+          heartbeats: before.heartbeats.filter((id) => !lost.link(id)),
+          monitor: before.monitor.filter((name) => !monitored(before)(name)),
+        },
+      }),
+    ),
+  ];
+}
+
+/** A device without interfaces and all that needs them, and the watches that go along. */
+function withoutInterfaces(
+  device: Device,
+  names: ReadonlySet<string>,
+): { rest: Device; lost: ReadonlySet<string> } {
+  const goes = (name: string | undefined) => name !== undefined && names.has(name);
   const lost = new Set<string>();
   for (const watch of device.watches) {
     const named = watch.kind === "probe" ? [watch.out, watch.source, zoneOf(watch.target)] : [];
     if (watch.kind === "bfd" || watch.kind === "interface") named.push(watch.interface);
-    if (named.includes(name)) lost.add(watch.id);
+    if (named.some(goes)) lost.add(watch.id);
   }
   const watches = withoutWatches(device.watches, lost);
   const routes = (list: StaticRoute[]) =>
     list
-      .filter((route) => route.out !== name && route.viaFrom !== name)
+      .filter((route) => !goes(route.out) && !goes(route.viaFrom))
       .map((route) => {
         if (route.watch === undefined || !lost.has(route.watch)) return route;
         const { watch: _watch, ...unwatched } = route;
@@ -113,19 +205,39 @@ function withoutInterface(device: Device, name: string): { rest: Device; lost: R
       });
   const rest: Device = {
     ...device,
-    interfaces: device.interfaces.filter((port) => port.name !== name),
+    interfaces: device.interfaces
+      .filter((port) => !goes(port.name))
+      .map((port) => portWithout(port, names, lost)),
     routes: routes(device.routes),
-    learned: device.learned.filter((route) => route.out !== name),
+    learned: device.learned.filter((route) => !goes(route.out)),
     policyTables: device.policyTables.flatMap((table) => {
       const { in: ports, ...match } = table.match;
-      const left = ports?.filter((port) => port !== name);
+      const left = ports?.filter((port) => !goes(port));
       if (ports && left?.length === 0) return [];
       return [{ ...table, match: { ...match, ...(left ? { in: left } : {}) }, routes: routes(table.routes) }];
     }),
-    sourceNat: device.sourceNat.filter((nat) => nat.out !== name),
+    sourceNat: device.sourceNat.filter((nat) => !goes(nat.out)),
     watches,
   };
   return { rest, lost };
+}
+
+/** An interface without the members and tracked things that are lost. */
+function portWithout(port: Interface, ports: ReadonlySet<string>, watches: ReadonlySet<string>): Interface {
+  const members = port.members?.filter((member) => !ports.has(member));
+  const stays = (track: Track) =>
+    track.watch === undefined ? !ports.has(track.interface ?? "") : !watches.has(track.watch);
+  const same =
+    members?.length === port.members?.length &&
+    (port.virtual ?? []).every((router) => router.track.every(stays));
+  if (same) return port;
+  return {
+    ...port,
+    ...(members ? { members, ...(port.minUp ? { minUp: Math.min(port.minUp, members.length) } : {}) } : {}),
+    ...(port.virtual
+      ? { virtual: port.virtual.map((router) => ({ ...router, track: router.track.filter(stays) })) }
+      : {}),
+  };
 }
 
 function zoneOf(target: string): string | undefined {
@@ -150,7 +262,7 @@ function withoutWatches(watches: readonly Watch[], lost: Set<string>): Watch[] {
 }
 
 function gone(
-  collection: "links" | "gateways" | "flows" | "dismissals" | "devices" | "outages",
+  collection: "links" | "risks" | "pairs" | "gateways" | "flows" | "dismissals" | "devices" | "outages",
   before: object,
 ): Change {
   return { in: "plan", collection, before, after: null };
@@ -202,12 +314,19 @@ function isLost(plan: Plan, id: string, lost: (end: string) => boolean): boolean
 
 function outagesWithout(plan: Plan, lost: (ref: string) => boolean): Change[] {
   return plan.outages.flatMap((outage): Change[] => {
-    const names = outage.steps.some((step) => [...(step.fail ?? []), ...(step.restore ?? [])].some(lost));
+    const names = outage.steps.some((step) =>
+      [...(step.fail ?? []), ...(step.shut ?? []), ...(step.restore ?? [])].some(lost),
+    );
     if (!names) return [];
     const kept = (refs: string[] | undefined) => refs?.filter((ref) => !lost(ref));
     const steps = outage.steps
-      .map((step) => ({ ...step, fail: kept(step.fail), restore: kept(step.restore) }))
-      .filter((step) => (step.fail?.length ?? 0) + (step.restore?.length ?? 0) > 0);
+      .map((step) => ({
+        ...step,
+        fail: kept(step.fail),
+        ...(step.shut ? { shut: kept(step.shut) } : {}),
+        restore: kept(step.restore),
+      }))
+      .filter((step) => [step.fail, step.shut, step.restore].some((list) => list?.length));
     if (steps.length === 0) return [gone("outages", outage)];
     return [{ in: "plan", collection: "outages", before: outage, after: { ...outage, steps } }];
   });

@@ -3,7 +3,7 @@ import type { Device, Interface } from "./device.ts";
 import { differencePlans } from "./difference.ts";
 import type { Edit } from "./edit.ts";
 import { parseElement, parseEnd } from "./elements.ts";
-import type { Flow, Outage, Plan } from "./plan.ts";
+import type { Flow, Outage, Pair, Plan } from "./plan.ts";
 import type { StaticRoute } from "./route.ts";
 import type { Watch } from "./watch.ts";
 
@@ -13,6 +13,8 @@ export type Named =
   | { link: string }
   | { gateway: string }
   | { profile: string }
+  | { risk: string }
+  | { pair: string }
   | { interface: string; of: string }
   | { watch: string; of: string }
   | { zone: string; of: string };
@@ -32,10 +34,16 @@ export function renamed(plan: Plan, what: Named, to: string): Plan {
     })),
     devices: plan.devices.map((device) => deviceWith(device, names)),
     links: plan.links.map((link) => ({
-      ...link,
+      ...mapped(link, { over: (list) => list.map(names.link) }),
       id: names.link(link.id),
       ends: link.ends.map((end) => endWith(end, names)),
     })),
+    risks: plan.risks.map((risk) => ({
+      ...risk,
+      id: names.risk(risk.id),
+      of: risk.of.map((text) => elementWith(text, names)),
+    })),
+    pairs: plan.pairs.map((pair) => pairWith(pair, names)),
     gateways: plan.gateways.map((gateway) => ({
       ...gateway,
       id: names.gateway(gateway.id),
@@ -61,13 +69,15 @@ interface Names {
   link(id: string): string;
   gateway(id: string): string;
   profile(id: string): string;
+  risk(id: string): string;
+  pair(id: string): string;
   interface(device: string, name: string): string;
   watch(device: string, id: string): string;
   zone(device: string, name: string): string;
 }
 
 function namesAfter(what: Named, to: string): Names {
-  const plain = (kind: "device" | "link" | "gateway" | "profile") => (name: string) =>
+  const plain = (kind: "device" | "link" | "gateway" | "profile" | "risk" | "pair") => (name: string) =>
     (what as Record<string, string>)[kind] === name && !("of" in what) ? to : name;
   const owned = (kind: "interface" | "watch" | "zone") => (device: string, name: string) =>
     "of" in what && what.of === device && (what as Record<string, string>)[kind] === name ? to : name;
@@ -76,6 +86,8 @@ function namesAfter(what: Named, to: string): Names {
     link: plain("link"),
     gateway: plain("gateway"),
     profile: plain("profile"),
+    risk: plain("risk"),
+    pair: plain("pair"),
     interface: owned("interface"),
     watch: owned("watch"),
     zone: owned("zone"),
@@ -125,7 +137,19 @@ function deviceWith(device: Device, names: Names): Device {
       }),
     }),
     id: names.device(device.id),
-    interfaces: device.interfaces.map((entry) => mapped<Interface>(entry, { name: port, zone })),
+    interfaces: device.interfaces.map((entry) =>
+      mapped<Interface>(entry, {
+        name: port,
+        zone,
+        parent: port,
+        members: (list) => list.map(port),
+        virtual: (list) =>
+          list.map((router) => ({
+            ...router,
+            track: router.track.map((track) => mapped(track, { watch, interface: port })),
+          })),
+      }),
+    ),
     routes: device.routes.map(route),
     learned: device.learned.map((entry) => mapped(entry, { out: port })),
     policyTables: device.policyTables.map((table) => ({
@@ -150,6 +174,8 @@ function watchWith(entry: Watch, device: Device, names: Names): Watch {
       };
     case "group":
       return { ...entry, id, of: entry.of.map((member) => names.watch(device.id, member)) };
+    case "route":
+      return { ...entry, id };
     default:
       return { ...entry, id, interface: port(entry.interface) };
   }
@@ -172,21 +198,45 @@ function flowWith(flow: Flow, names: Names): Flow {
   };
 }
 
-function outageWith(outage: Outage, names: Names): Outage {
-  const element = (text: string) => {
-    const parsed = parseElement(text);
-    if (!parsed) return text;
-    switch (parsed.kind) {
-      case "link":
-        return `link:${names.link(parsed.id)}`;
-      case "device":
-        return `device:${names.device(parsed.id)}`;
-      case "interface":
-        return `interface:${names.device(parsed.device)}/${names.interface(parsed.device, parsed.name)}`;
-      case "watch":
-        return `watch:${names.device(parsed.device)}/${names.watch(parsed.device, parsed.id)}`;
-    }
+/** A pair whose members, links and what it monitors follow; a name that both members monitor follows the first that has it. */
+function pairWith(pair: Pair, names: Names): Pair {
+  const monitored = (name: string) => {
+    const after = pair.members.map((id) => names.interface(id, names.watch(id, name)));
+    return after.find((other) => other !== name) ?? name;
   };
-  const list = (refs: string[]) => refs.map(element);
-  return { ...outage, steps: outage.steps.map((step) => mapped(step, { fail: list, restore: list })) };
+  return {
+    ...pair,
+    id: names.pair(pair.id),
+    members: pair.members.map(names.device),
+    active: names.device(pair.active),
+    heartbeats: pair.heartbeats.map(names.link),
+    monitor: pair.monitor.map(monitored),
+  };
+}
+
+/** A reference to what can fail. */
+function elementWith(text: string, names: Names): string {
+  const parsed = parseElement(text);
+  switch (parsed?.kind) {
+    case "link":
+      return `link:${names.link(parsed.id)}`;
+    case "device":
+      return `device:${names.device(parsed.id)}`;
+    case "interface":
+      return `interface:${names.device(parsed.device)}/${names.interface(parsed.device, parsed.name)}`;
+    case "watch":
+      return `watch:${names.device(parsed.device)}/${names.watch(parsed.device, parsed.id)}`;
+    case "risk":
+      return `risk:${names.risk(parsed.id)}`;
+    default:
+      return text;
+  }
+}
+
+function outageWith(outage: Outage, names: Names): Outage {
+  const list = (refs: string[]) => refs.map((text) => elementWith(text, names));
+  return {
+    ...outage,
+    steps: outage.steps.map((step) => mapped(step, { fail: list, shut: list, restore: list })),
+  };
 }

@@ -95,6 +95,8 @@ export const learnedRouteSchema = z
     distance: distanceField.optional(),
     metric: metricField.optional(),
     lostAfterMs: millisecondsField.optional(),
+    /** How long after its neighbour it is there again (rule 10.5). */
+    backAfterMs: millisecondsField.optional(),
   })
   .superRefine((route, ctx) => {
     if (!route.via && !route.out) {

@@ -1,5 +1,12 @@
 import { z } from "zod";
-import { addressField, millisecondsField, nameField, zonedAddressField } from "./fields.ts";
+import {
+  addressField,
+  millisecondsField,
+  nameField,
+  prefixField,
+  vrfField,
+  zonedAddressField,
+} from "./fields.ts";
 
 const atLeastOne = z.number().int().min(1).max(1000);
 const interval = millisecondsField.min(1, "at least 1 ms");
@@ -28,6 +35,8 @@ export const watchSchema = z.discriminatedUnion("kind", [
     multiplier: z.number().int().min(1).max(255).default(3),
   }),
   z.strictObject({ id: nameField, kind: z.literal("interface"), interface: nameField }),
+  /** Up while a route to this very prefix is in use (rule 9.7). */
+  z.strictObject({ id: nameField, kind: z.literal("route"), to: prefixField, vrf: vrfField.optional() }),
   z.strictObject({
     id: nameField,
     kind: z.literal("group"),

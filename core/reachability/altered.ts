@@ -1,5 +1,5 @@
 import { type Address, isIpv6LinkLocal } from "../address/index.ts";
-import { sameBytes } from "../convergence/index.ts";
+import { sameBytes, sameRoles } from "../convergence/index.ts";
 import type { World } from "../forwarding/index.ts";
 import { addressAt, type DeviceRecord, endsOf, type Network } from "../network/index.ts";
 import { type Device, sameValue } from "../plan/index.ts";
@@ -48,6 +48,7 @@ export function alteredBetween(before: World, after: World): Altered | null {
 
 /** Whether two networks have the same devices, by their places, on the same links. */
 function sameFrame(a: Network, b: Network): boolean {
+  if (a.plan.pairs !== b.plan.pairs) return false;
   if (a.interfaces === b.interfaces && a.links === b.links) return true;
   return (
     a.plan.links === b.plan.links &&
@@ -63,7 +64,8 @@ function sameFrame(a: Network, b: Network): boolean {
 function sameLife(before: World, after: World): boolean {
   const [a, b] = [before.state, after.state];
   if (!sameBytes(a.deviceAlive, b.deviceAlive) || !sameBytes(a.linkAlive, b.linkAlive)) return false;
-  if (!sameBytes(a.tunnelPasses, b.tunnelPasses)) return false;
+  if (!sameBytes(a.tunnelPasses, b.tunnelPasses) || !sameRoles(a.roles, b.roles)) return false;
+  if (!sameBytes(a.members, b.members)) return false;
   if (a.network.interfaces === b.network.interfaces)
     return sameBytes(a.interfaceUp, b.interfaceUp) && sameBytes(a.interfaceAlive, b.interfaceAlive);
   return a.network.devices.every(({ index, firstInterface, endInterface }) => {

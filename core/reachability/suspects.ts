@@ -8,14 +8,7 @@ import {
   type Prefix,
 } from "../address/index.ts";
 import { addressBook, type World } from "../forwarding/index.ts";
-import {
-  contactBy,
-  destinationOf,
-  type Network,
-  onceFor,
-  ownerOnLink,
-  sourceCodes,
-} from "../network/index.ts";
+import { contactBy, destinationOf, type Network, onceFor, ownerNow, sourceCodes } from "../network/index.ts";
 import { inUse, longestMatch, type NextHop, nextHopsOf } from "../rib/index.ts";
 import { alteredBetween, interfaceText } from "./altered.ts";
 import { type AddressRange, rangesInside, rangesOf } from "./ranges.ts";
@@ -161,7 +154,7 @@ function kindOf(network: Network, c: number): string {
 /** Where a next hop leads and who answers there, by names: numbers may differ between two networks. */
 function hopText({ state }: World, { out, address, peer }: NextHop): string {
   const { network } = state;
-  const owner = address || peer >= 0 ? ownerOnLink(network, out, address, peer) : -1;
+  const owner = address || peer >= 0 ? ownerNow(state, out, address, peer) : -1;
   const text = (i: number) => interfaceText(network, i);
   const to = address ? `${address.w0}.${address.w1}.${address.w2}.${address.w3}` : "";
   return `${text(out)} ${text(peer)} ${to} ${text(owner)} ${contactBy(state, out, owner)}`;

@@ -1,4 +1,5 @@
 export * from "./difference.ts";
+export * from "./marks.ts";
 export * from "./outage.ts";
 export * from "./path.ts";
 export * from "./plan.ts";

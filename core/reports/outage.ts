@@ -6,16 +6,17 @@ import type { Flow } from "../plan/index.ts";
 import { type FlowSweep, type Part, type Progress, sweep } from "../resilience/index.ts";
 import type { Scenario, StoppedOutage } from "../scenario/index.ts";
 import { eventText } from "../words/index.ts";
+import { type Marks, marksOf } from "./marks.ts";
 
 export interface SweepReport {
   flows: {
     id: string;
-    nominal: { verdict: Verdict; carriers: string[] };
-    failures: { failed: string[]; verdict: Verdict; carriers: string[]; outageMs: Range }[];
+    nominal: { verdict: Verdict; carriers: string[] } & Marks;
+    failures: ({ failed: string[]; verdict: Verdict; carriers: string[]; outageMs: Range } & Marks)[];
   }[];
 }
 
-export interface SpanReport {
+export interface SpanReport extends Marks {
   fromMs: number;
   toMs: number | null;
   verdict: Verdict;
@@ -69,12 +70,13 @@ export function sweepReport(
   return {
     flows: sweepFlows(engine, gateways, depth, progress).map(({ flow, swept: { nominal, failures } }) => ({
       id: flow,
-      nominal: { verdict: nominal.verdict, carriers: ids(nominal.carriers) },
-      failures: failures.map(({ failed, verdict, carriers, outageMs }) => ({
-        failed: failed.map((element) => formatElement(engine.network, element)),
-        verdict,
-        carriers: ids(carriers),
-        outageMs,
+      nominal: { verdict: nominal.verdict, carriers: ids(nominal.carriers), ...marksOf(nominal) },
+      failures: failures.map((failure) => ({
+        failed: failure.failed.map((element) => formatElement(engine.network, element)),
+        verdict: failure.verdict,
+        carriers: ids(failure.carriers),
+        outageMs: failure.outageMs,
+        ...marksOf(failure),
       })),
     })),
   };
@@ -108,7 +110,13 @@ export function runThrough(
   const flowIds = asked.map(({ flow }) => flow.id);
   const start = firstFailure(steps);
   const spans = (list: readonly Span[]) =>
-    list.map((span) => ({ ...span, carriers: span.carriers.map((g) => gateways[g].id) }));
+    list.map((span) => ({
+      fromMs: span.fromMs,
+      toMs: span.toMs,
+      verdict: span.verdict,
+      carriers: span.carriers.map((g) => gateways[g].id),
+      ...marksOf(span),
+    }));
   const watches = new Map<number, WatchReport["changes"]>();
   for (const { atMs, what } of timeline.longest.events) {
     if (what.kind !== "watch") continue;

@@ -8,9 +8,11 @@ import {
   type Verdict,
   type Walk,
   type World,
+  worksPartly,
 } from "../forwarding/index.ts";
 import type { Network } from "../network/index.ts";
 import { dropText } from "../words/index.ts";
+import { type Marks, marksOf } from "./marks.ts";
 
 export interface HopReport {
   device: string;
@@ -32,7 +34,7 @@ export interface WayReport {
   paths?: { result: WayReport["result"]; hops: HopReport[]; drop: WayReport["drop"] }[];
 }
 
-export interface PathReport {
+export interface PathReport extends Marks {
   verdict: Verdict;
   carriers: string[];
   /** null where the packet or its reply does not arrive. */
@@ -62,6 +64,7 @@ export function pathReport(world: World, gateways: readonly GatewayRecord[], tri
     symmetric: symmetryOf(trip),
     outbound: withPaths(world, worst.outbound, outWalks),
     reply: worst.reply ? withPaths(world, worst.reply, backWalks) : null,
+    ...marksOf({ partly: worksPartly(trip), uncertain: false }),
   };
   if (branches.length > 1) {
     report.paths = branches.map((branch: Branch) => ({

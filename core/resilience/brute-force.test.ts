@@ -4,10 +4,11 @@ import { demoPlan, engineOf, worldWith } from "../../tests/support/plans.ts";
 import { Random } from "../../tests/support/random.ts";
 import { withOddities, withWatches } from "../../tests/support/random-extras.ts";
 import { randomPlan } from "../../tests/support/random-plan.ts";
-import { type Engine, settle } from "../convergence/index.ts";
+import { withShared } from "../../tests/support/random-shared.ts";
+import { type Engine, outcomeIn, settle, worldsOf } from "../convergence/index.ts";
 import { askFrom, gatewaysOf, type Question, walkBothWays } from "../forwarding/index.ts";
 import { elementCount, formatElement } from "../network/index.ts";
-import { Outcomes, simulate } from "../outage/index.ts";
+import { faresAlike, Outcomes, simulate } from "../outage/index.ts";
 import { type FlowSweep, failuresOf, sweep } from "../resilience/index.ts";
 
 function questionsOf(engine: Engine): Question[] {
@@ -33,8 +34,7 @@ function nameOf(engine: Engine, set: readonly number[]): string {
 
 /** Verdicts of questions under a set of failures, each state settled once. */
 function verdictsUnder(engine: Engine, failed: number[], questions: readonly Question[]): string[] {
-  const settled = settle(engine, failed);
-  const worlds = settled.flapping.length ? settled.flapping : [settled.world];
+  const worlds = worldsOf(settle(engine, failed));
   return questions.map((question) => {
     const verdicts = worlds.map((world) => walkBothWays(world, question).verdict);
     return ["fails", "one-way", "works"].find((v) => verdicts.includes(v as never)) ?? "";
@@ -98,7 +98,7 @@ describe("the sweep without times", () => {
         const whole = sweep(engine, gateways, questions, 2).map(({ nominal, failures }) => ({
           nominal,
           failures: failures
-            .filter((f) => f.verdict !== nominal.verdict || f.carriers.join() !== nominal.carriers.join())
+            .filter((f) => !faresAlike(f, nominal))
             .map(({ outageMs: _, ...failure }) => failure),
         }));
         expect(failuresOf(engine, gateways, questions, 2)).toEqual(whole);
@@ -140,6 +140,23 @@ describe("rule 10.4: the sweep finds every minimal failing set", () => {
       }),
       // Of two tunnels to one end each led into the other, and which of them showed it hung on what else had failed.
       { numRuns: 100, examples: [[703291]] },
+    );
+  });
+
+  it("and no others, to depth 2, with virtual routers, pairs, bundles, tags, shared links, risks and sites (14 to 17)", () => {
+    fc.assert(
+      fc.property(fc.nat(1_000_000), (seed) => {
+        const random = new Random(seed);
+        const base = randomPlan(seed, { mistakes: seed % 3 === 0, family: seed % 4 ? 4 : 6 });
+        const plan = withShared(seed % 2 ? withWatches(base, random) : base, random);
+        const engine = engineOf(plan);
+        if (engine.healthy.flapping.length) return;
+        const questions = random.shuffled(questionsOf(engine)).slice(0, 2);
+        const depth = elementCount(engine.network) > 70 ? 1 : 2;
+        const swept = sweep(engine, engine.gateways, questions, depth);
+        expectAllFound(engine, questions, swept, depth);
+      }),
+      { numRuns: 40 },
     );
   });
 
@@ -191,6 +208,32 @@ describe("rule 10.2: the end of the timeline", () => {
         }
       }),
       { numRuns: 80 },
+    );
+  });
+
+  it("is the steady state with virtual routers, pairs, bundles and tags (rules 14, 15, 17)", () => {
+    fc.assert(
+      fc.property(fc.nat(1_000_000), fc.nat(10_000), (seed, pick) => {
+        const random = new Random(seed);
+        const base = randomPlan(seed, { family: seed % 4 ? 4 : 6 });
+        const engine = engineOf(withShared(seed % 2 ? withWatches(base, random) : base, random));
+        const element = pick % elementCount(engine.network);
+        const steady = settle(engine, [element]);
+        const questions = questionsOf(engine);
+        const step = { atMs: 0, fail: [element], restore: [] };
+        for (const phase of ["min", "max"] as const) {
+          const simulation = simulate(
+            engine,
+            new Outcomes([], questions, engine.healthy.world),
+            [step],
+            phase,
+          );
+          if (simulation.flapping || steady.flapping.length || engine.healthy.flapping.length) continue;
+          for (const [i, question] of questions.entries())
+            expect(simulation.spans[i].at(-1)?.verdict).toBe(outcomeIn(steady.world, question, []).verdict);
+        }
+      }),
+      { numRuns: 60 },
     );
   });
 

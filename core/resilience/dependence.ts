@@ -1,6 +1,6 @@
-import { outerPacket, probeSending } from "../convergence/index.ts";
+import { asIfActive, outerPacket, probeSending } from "../convergence/index.ts";
 import { type Question, type Trip, TripInputs, type World, walkBothWays } from "../forwarding/index.ts";
-import { findNeighbour, type Network, viaOf } from "../network/index.ts";
+import { addTo, endsOf, findNeighbour, type Network, onceFor, viaOf } from "../network/index.ts";
 
 /** What an answer rests on, by number. */
 export interface Inputs {
@@ -23,6 +23,13 @@ export class Dependence {
   }
 }
 
+/** Virtual routers by the link that they stand on. */
+const virtualsOn = onceFor(({ virtualGroups }: Network) => {
+  const found = new Map<number, number[]>();
+  for (const { link, members } of virtualGroups) for (const v of members) addTo(found, link, v);
+  return found;
+});
+
 class Collector {
   readonly inputs = {
     devices: new Set<number>(),
@@ -30,11 +37,17 @@ class Collector {
     watches: new Set<number>(),
   };
   private readonly read: TripInputs;
+  private readonly virtuals: Set<number>;
+  private readonly pairs: Set<number>;
 
+  /** `within`: the collector that asks of another world, whose elections are looked at there. */
   constructor(
     private readonly world: World,
     private readonly network: Network,
+    within: Collector | null = null,
   ) {
+    this.virtuals = within?.virtuals ?? new Set();
+    this.pairs = within?.pairs ?? new Set();
     this.read = new TripInputs(network, {
       device: (d) => this.inputs.devices.add(d),
       interface: (i) => this.addInterface(i),
@@ -51,6 +64,8 @@ class Collector {
   private addInterface(i: number) {
     if (this.inputs.interfaces.has(i)) return;
     this.inputs.interfaces.add(i);
+    this.addBuilt(i);
+    this.addRoles(i);
     const tunnel = this.network.interfaces.tunnel[i];
     if (tunnel < 0) return;
     const record = this.network.tunnels[tunnel];
@@ -58,6 +73,61 @@ class Collector {
     this.ask(outerPacket(this.network, record));
     // A tunnel is up by its own keepalives, its link passes by those of both ends.
     if (peer >= 0) this.addInterface(peer);
+  }
+
+  /** What an interface is made of: a bundle's members, the one that its tag passes (rule 15). */
+  private addBuilt(i: number) {
+    const { interfaces, bundles } = this.network;
+    if (interfaces.parent[i] >= 0) this.addInterface(interfaces.parent[i]);
+    if (interfaces.bundle[i] >= 0)
+      for (const m of bundles[interfaces.bundle[i]].members) this.addInterface(m);
+  }
+
+  /** Who else could answer on its link, and all that decides who does (rules 14 and 17). */
+  private addRoles(i: number) {
+    const { interfaces, virtuals, twin, pairPlace } = this.network;
+    const link = interfaces.link[i];
+    if (virtuals.length && link >= 0)
+      for (const v of virtualsOn(this.network).get(link) ?? []) this.addVirtual(v);
+    const place = pairPlace[interfaces.device[i]];
+    if (place >= 0 && twin[i] >= 0) this.addPair(place >> 1);
+  }
+
+  private addVirtual(v: number) {
+    if (this.virtuals.has(v)) return;
+    this.virtuals.add(v);
+    const { interface: i, together, track, group } = this.network.virtuals[v];
+    this.inputs.devices.add(this.network.interfaces.device[i]);
+    this.addInterface(i);
+    for (const { watch, interface: port } of track) {
+      if (watch >= 0) this.addWatch(watch);
+      else this.addInterface(port);
+    }
+    for (const mate of [...together, ...this.network.virtualGroups[group].members]) this.addVirtual(mate);
+  }
+
+  private addPair(p: number) {
+    if (this.pairs.has(p)) return;
+    this.pairs.add(p);
+    const pair = this.network.pairs[p];
+    for (const link of pair.heartbeats)
+      for (const end of endsOf(this.network.links, link)) this.addInterface(end);
+    for (const n of [0, 1] as const) {
+      const d = pair.members[n];
+      this.inputs.devices.add(d);
+      const { firstInterface, endInterface } = this.network.devices[d];
+      for (let i = firstInterface; i < endInterface; i++) if (this.network.twin[i] >= 0) this.addInterface(i);
+      for (const i of pair.monitors[n].interfaces) this.addInterface(i);
+      if (pair.monitors[n].watches.length === 0) continue;
+      // What the one that stands by could not watch is asked as if it did not (rule 17.2).
+      const there = new Collector(asIfActive(this.world, pair, n), this.network, this);
+      for (const w of pair.monitors[n].watches) {
+        this.addWatch(w);
+        there.addWatch(w);
+      }
+      for (const key of ["devices", "interfaces", "watches"] as const)
+        for (const one of there.inputs[key]) this.inputs[key].add(one);
+    }
   }
 
   private addWatch(w: number) {
@@ -71,6 +141,12 @@ class Collector {
       if (record.probe && record.probe.out >= 0) this.addInterface(record.probe.out);
       const sending = probeSending(this.world, record);
       if (sending) this.ask(sending);
+    } else if (record.route) {
+      const { firstInterface, endInterface, firstWatch, endWatch } = this.network.devices[record.device];
+      for (let i = firstInterface; i < endInterface; i++) this.addInterface(i);
+      for (let other = firstWatch; other < endWatch; other++) this.addWatch(other);
+      for (const c of this.network.candidates.answering)
+        if (this.network.candidates.device[c] === record.device) this.addNeighbour(c);
     } else {
       this.addInterface(record.port);
       if (record.partner >= 0) this.addWatch(record.partner);

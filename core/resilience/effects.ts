@@ -1,12 +1,13 @@
 import {
   type ElementNumber,
+  type ElementParts,
   elementCount,
   elementParts,
   endsOf,
   mediumCodes,
   type Network,
+  struckBy,
 } from "../network/index.ts";
-import type { Element } from "../plan/index.ts";
 import type { Inputs } from "./dependence.ts";
 
 /**
@@ -41,7 +42,7 @@ export class Touching {
     this.byInterface = Array.from({ length: network.interfaces.count }, () => []);
     this.byWatch = network.watches.map(() => []);
     for (const [k, { members }] of classes.entries()) {
-      for (const element of members) {
+      for (const element of struckBy(network, members)) {
         const { kind, index } = elementParts(network, element);
         if (kind === "device") this.byDevice[index].push(k);
         else if (kind === "watch") this.byWatch[index].push(k);
@@ -63,27 +64,45 @@ export class Touching {
 
 function effectOf(network: Network, element: ElementNumber): string {
   const { kind, index } = elementParts(network, element);
+  if (kind === "fate") {
+    const { elements } = network.fates[index];
+    return elements.length === 1 ? effectOf(network, elements[0]) : `together ${elements.join()}`;
+  }
   if (kind === "watch") return `watch ${index}`;
   if (kind === "device") return `device ${index}`;
   const { interfaces, links } = network;
   const link = kind === "link" ? index : interfaces.link[index];
   const tunnel =
     link >= 0 && Array.from(endsOf(network.links, link)).some((end) => interfaces.tunnel[end] >= 0);
-  if (link >= 0 && links.medium[link] === mediumCodes.cable && !tunnel) return `cable ${link}`;
+  // Where routes are kept without carrier, taking an interface down does more than cutting its cable.
+  const keeps =
+    link >= 0 && Array.from(endsOf(links, link)).some((end) => keepsRoutes(network, interfaces.device[end]));
+  const tagged = kind === "interface" && interfaces.parent[index] >= 0;
+  if (link >= 0 && links.medium[link] === mediumCodes.cable && !tunnel && !keeps && !tagged)
+    return `cable ${link}`;
   return `${kind} ${index}`;
 }
 
-/** Interfaces that a failure can take down. */
-function touchedInterfaces(network: Network, kind: Element["kind"], index: number): number[] {
-  const { interfaces, links, devices } = network;
-  if (kind === "watch") return [];
-  if (kind === "link") return Array.from(endsOf(links, index));
+function keepsRoutes({ devices }: Network, device: number): boolean {
+  return devices[device].profile.carrierLoss === "keep";
+}
+
+/** Interfaces that a failure can take down, or whose link it can kill. */
+function touchedInterfaces(network: Network, kind: ElementParts["kind"], index: number): number[] {
+  const { interfaces, links, devices, bundles } = network;
+  if (kind === "watch" || kind === "fate") return [];
+  const ridingOn = (link: number) =>
+    (links.riders.get(link) ?? []).flatMap((rider) => Array.from(endsOf(links, rider)));
+  if (kind === "link") return [...endsOf(links, index), ...ridingOn(index)];
   // What fails at one end of a switch or a circuit takes carrier from no other.
   const withFarEnds = (i: number): number[] => {
     const link = interfaces.link[i];
-    const alone =
-      link < 0 || links.medium[link] === mediumCodes.switch || links.medium[link] === mediumCodes.circuit;
-    return alone ? [i] : [i, ...endsOf(links, link)];
+    if (link < 0) return [i];
+    const quiet = links.medium[link] === mediumCodes.switch || links.medium[link] === mediumCodes.circuit;
+    const bundle = interfaces.memberOf[i] < 0 ? null : bundles[interfaces.memberOf[i]];
+    // Members that assure each other know of what fails at the far end.
+    const alone = quiet && !bundle?.assured[bundle.members.indexOf(i)];
+    return [i, ...(alone ? [] : endsOf(links, link)), ...ridingOn(link)];
   };
   if (kind === "interface") return withFarEnds(index);
   const { firstInterface, endInterface } = devices[index];

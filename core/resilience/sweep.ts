@@ -1,4 +1,4 @@
-import { type Engine, type Settled, settle, worldsOf } from "../convergence/index.ts";
+import { type Engine, outcomeIn, type Settled, settle, worldsOf } from "../convergence/index.ts";
 import {
   type FlatTrips,
   flatTrips,
@@ -9,7 +9,7 @@ import {
   walkBothWays,
 } from "../forwarding/index.ts";
 import { type ElementNumber, elementCount, type Network } from "../network/index.ts";
-import { Outcomes, type Range, sameCarriers, timelineOf } from "../outage/index.ts";
+import { faresAlike, Outcomes, type Range, timelineOf } from "../outage/index.ts";
 import { Dependence } from "./dependence.ts";
 import { type EffectClass, effectClasses, Touching } from "./effects.ts";
 
@@ -137,7 +137,7 @@ class Sweeper<F extends FailureOutcome> {
     const { world } = this.engine.healthy;
     const ways: Int32Array[] = [];
     const nominal = this.questions.map((question, i) => {
-      const outcome = this.trips.outcome(world, question, this.gateways);
+      const outcome = outcomeIn(world, question, this.gateways);
       ways[i] = this.trips.ways();
       return outcome;
     });
@@ -156,8 +156,8 @@ class Sweeper<F extends FailureOutcome> {
       const now = this.settle([k]);
       const touched = new Map<number, Outcome>();
       for (const i of flows) {
-        const settled = this.trips.outcome(now.world, this.questions[i], this.gateways);
-        const elsewhere = !this.trips.tookWays(ways[i]);
+        const settled = outcomeIn(now.world, this.questions[i], this.gateways);
+        const elsewhere = settled.uncertain || !this.trips.tookWays(ways[i]);
         const outcome = now.flapping.length ? this.outcomeUnder(now, this.questions[i]) : settled;
         if (outcome.verdict !== "works") breaks[i].add(k);
         if (outcome.verdict !== nominal[i].verdict || elsewhere) touched.set(i, outcome);
@@ -243,8 +243,9 @@ class Sweeper<F extends FailureOutcome> {
 
   /** What becomes of a flow; where watches flap, the worst of the states that follow each other. */
   private outcomeUnder(settled: Settled, question: Question): Outcome {
-    return worldsOf(settled)
-      .map((world) => this.trips.outcome(world, question, this.gateways))
+    const { world, flapping } = settled;
+    return (flapping.length ? flapping : [world])
+      .map((one) => outcomeIn(one, question, this.gateways))
       .reduce((a, b) => (verdictRank[b.verdict] < verdictRank[a.verdict] ? b : a));
   }
 
@@ -257,7 +258,7 @@ class Sweeper<F extends FailureOutcome> {
 
   /** Every set that the classes stand for and that leaves a flow otherwise than before. */
   untimed({ set, touched, nominal }: Found): [number, FailureOutcome][] {
-    const changed = [...touched].filter(([i, outcome]) => !sameOutcome(outcome, nominal[i]));
+    const changed = [...touched].filter(([i, outcome]) => !faresAlike(outcome, nominal[i]));
     return this.setsOf(set).flatMap((members) =>
       changed.map(([i, outcome]): [number, FailureOutcome] => [
         i,
@@ -297,7 +298,7 @@ class Sweeper<F extends FailureOutcome> {
       const gapOf = new Map(flows.map((i, n) => [i, gaps[n].outageMs]));
       return [...touched].flatMap(([i, outcome]): [number, Failure][] => {
         const outageMs = gapOf.get(i) ?? NO_END;
-        if (sameOutcome(outcome, nominal[i]) && outageMs.max === 0) return [];
+        if (faresAlike(outcome, nominal[i]) && outageMs.max === 0) return [];
         return [[i, { failed: members.toSorted((a, b) => a - b), ...outcome, outageMs }]];
       });
     });
@@ -307,10 +308,6 @@ class Sweeper<F extends FailureOutcome> {
   private setsOf(set: readonly number[]): ElementNumber[][] {
     return product(set.map((k) => this.classes[k].members));
   }
-}
-
-function sameOutcome(a: Outcome, b: Outcome): boolean {
-  return a.verdict === b.verdict && sameCarriers(a.carriers, b.carriers);
 }
 
 function product(lists: readonly (readonly ElementNumber[])[]): ElementNumber[][] {

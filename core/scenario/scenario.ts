@@ -103,7 +103,12 @@ export class Scenario {
     const elements = (refs: readonly string[] = []) =>
       refs.flatMap((ref) => findElement(this.network, ref) ?? []);
     return steps
-      .map((step) => ({ atMs: step.atMs, fail: elements(step.fail), restore: elements(step.restore) }))
+      .map((step) => ({
+        atMs: step.atMs,
+        fail: elements(step.fail),
+        shut: elements(step.shut),
+        restore: elements(step.restore),
+      }))
       .sort((a, b) => a.atMs - b.atMs);
   }
 

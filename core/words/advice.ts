@@ -22,6 +22,8 @@ const advice: Record<DropCode, string> = {
   "link-local": "Name the interface after the address, or use addresses that routers forward.",
   "beyond-outline": "Read what that device itself says, or draw what is behind it: then this is known.",
   "hop-limit": "Shorten the way: no packet passes more than 63 routers.",
+  "virtual-not-accepted":
+    "Send to an address of the router itself, or let the virtual router accept what is sent to it.",
   "wrong-device": "Two devices share that address, or translation turns it to another: give each its own.",
 };
 

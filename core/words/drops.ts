@@ -55,6 +55,8 @@ export function dropText(state: State, walk: Walk, drop: Drop): string {
       return drop.out >= 0
         ? `${id} cannot send from ${address}: its interface ${downText(state, drop.out)}`
         : `${address} is not an address of ${id}`;
+    case "virtual-not-accepted":
+      return `${id} answers for the virtual address ${address} and does not own it: what is sent to it is dropped (accept is off)`;
     case "link-local":
       return walk.hops.length > 1
         ? `${id} does not forward it: the link-local address ${address} means nothing on another link`

@@ -13,6 +13,17 @@ export function eventText(
   switch (what.kind) {
     case "fail":
       return `${formatElement(network, what.element)} fails`;
+    case "shut":
+      return `${formatElement(network, what.element)} is shut`;
+    case "virtual": {
+      const { interface: i, id } = network.virtuals[what.virtual];
+      return `virtual router ${id} on ${interfaceName(network, i)} becomes ${what.active ? "Active" : "Backup"}`;
+    }
+    case "member": {
+      const { id, members } = network.pairs[what.pair];
+      const device = network.devices[members[what.member]].id;
+      return `${device} ${what.active ? "takes over as the active member" : "stands by as a member"} of the pair ${id}`;
+    }
     case "restore":
       return `${formatElement(network, what.element)} is restored`;
     case "interface":

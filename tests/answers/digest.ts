@@ -1,6 +1,6 @@
 import { createHash } from "node:crypto";
 import { findAll } from "../../core/findings/index.ts";
-import { formatElement } from "../../core/network/index.ts";
+import { fateElement, formatElement } from "../../core/network/index.ts";
 import { sweep } from "../../core/resilience/index.ts";
 import { NetworkModel } from "../../core/scenario/index.ts";
 import type { AnsweredPlan } from "./plans.ts";
@@ -25,11 +25,13 @@ export function answersOf({ plan, depth }: AnsweredPlan): Answers {
     asked.map(({ question }) => question),
     depth,
   );
-  const told = swept.map(({ nominal, failures }, i) => ({
+  const told = swept.map(({ nominal: { partly: _p, uncertain: _u, ...nominal }, failures }, i) => ({
     flow: asked[i].flow.id,
     nominal: { ...nominal, carriers: nominal.carriers.map((g) => model.gateways[g].id) },
+    // Sites fail since; what fails by itself is answered as it was.
     failures: failures
-      .map((failure) => ({
+      .filter(({ failed }) => failed.every((element) => element < fateElement(network, 0)))
+      .map(({ partly: _p, uncertain: _u, ...failure }) => ({
         ...failure,
         failed: failure.failed.map((element) => formatElement(network, element)),
         carriers: failure.carriers.map((g) => model.gateways[g].id),

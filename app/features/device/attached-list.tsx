@@ -147,6 +147,8 @@ function watchText(watch: DeviceAnswer["watches"][number]["watch"]): string {
       return `BFD with ${watch.peer} on ${watch.interface}, ${watch.minRxMs} ms × ${watch.multiplier}`;
     case "interface":
       return `state of ${watch.interface}`;
+    case "route":
+      return `a route to ${watch.to}${watch.vrf ? ` in VRF ${watch.vrf}` : ""}`;
     case "group":
       return `${watch.need} of ${watch.of.join(", ")}`;
   }

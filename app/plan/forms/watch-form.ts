@@ -9,6 +9,7 @@ const kinds = {
   bfd: "BFD session",
   probe: "probe of an address",
   interface: "interface state",
+  route: "route in use",
   group: "group of watches",
 };
 type Kind = keyof typeof kinds;
@@ -32,6 +33,12 @@ function wordingOf(kind: Kind, device: Device): Wording {
       };
     case "interface":
       return { ...id, interface: port };
+    case "route":
+      return {
+        ...id,
+        to: { label: "Destination", hint: "up while a route to this very prefix is in use", mono: true },
+        vrf: { label: "VRF", hint: "main", mono: true },
+      };
     case "group":
       return {
         ...id,

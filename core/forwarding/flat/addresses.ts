@@ -1,4 +1,10 @@
-import { type Address, containsAddress, isGloballyRoutable, isIpv6LinkLocal } from "../../address/index.ts";
+import {
+  type Address,
+  containsAddress,
+  isGloballyRoutable,
+  isIpv6LinkLocal,
+  sameAddress,
+} from "../../address/index.ts";
 import { answerersOf, type Network, ownersOf } from "../../network/index.ts";
 import { type DropCode, dropCodes } from "../packet.ts";
 
@@ -10,6 +16,8 @@ export class AddressBook {
   /** For each address, the interfaces that answer for it, ascending. */
   readonly answerers: (readonly number[])[] = [];
   readonly linkLocal: boolean[] = [];
+  /** Whether it is a virtual router's: whose it is goes by roles. */
+  readonly virtual: boolean[] = [];
   /** For each address, why the internet does not answer for it (rule 7.4), as a place in `dropCodes`; -1 where it does. */
   private readonly internet: (number | undefined)[] = [];
 
@@ -27,6 +35,9 @@ export class AddressBook {
     this.addresses.push(address);
     this.answerers.push(answerersOf(this.network, address));
     this.linkLocal.push(isIpv6LinkLocal(address));
+    this.virtual.push(
+      this.network.virtuals.some((one) => one.addresses.some((a) => sameAddress(a, address))),
+    );
     return number;
   }
 

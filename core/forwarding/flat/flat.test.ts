@@ -11,10 +11,11 @@ import { demoPlan, engineOf } from "../../../tests/support/plans.ts";
 import { Random } from "../../../tests/support/random.ts";
 import { withOddities, withWatches } from "../../../tests/support/random-extras.ts";
 import { randomPlan } from "../../../tests/support/random-plan.ts";
+import { withShared } from "../../../tests/support/random-shared.ts";
 import { type Engine, settle, worldsOf } from "../../convergence/index.ts";
 import { addressAt, elementCount } from "../../network/index.ts";
 import type { Plan } from "../../plan/index.ts";
-import { walkBothWays } from "../flow.ts";
+import { walkBothWays, worksPartly } from "../flow.ts";
 import { carriersOf, carriersOfTrip } from "../gateways.ts";
 import { flowQuestions, type Question, walkPacket } from "../index.ts";
 import { flatTrips } from "./trips.ts";
@@ -29,6 +30,8 @@ function expectAlike(engine: Engine, failed: readonly number[], questions: reado
       expect(flat.outcome(world, question, engine.gateways)).toEqual({
         verdict: trip.verdict,
         carriers: carriersOfTrip(engine.gateways, trip),
+        partly: worksPartly(trip),
+        uncertain: false,
         ended,
       });
       const walks = walkPacket(world, question);
@@ -107,6 +110,17 @@ describe("the walk over rows ends as the one that is told in full", () => {
         );
       }),
       { numRuns: 60 },
+    );
+  });
+
+  it("on random plans with virtual routers, pairs, bundles and tags (rules 14, 15, 17)", () => {
+    fc.assert(
+      fc.property(fc.nat(1_000_000), (seed) => {
+        const random = new Random(seed);
+        const base = randomPlan(seed, { mistakes: seed % 3 === 0, family: seed % 5 ? 4 : 6 });
+        expectAlikeUnderFailures(withShared(seed % 2 ? base : withWatches(base, random), random), random, 5);
+      }),
+      { numRuns: 40 },
     );
   });
 

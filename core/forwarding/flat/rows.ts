@@ -1,4 +1,5 @@
-import { actionCodes, type Network, ownerOnLink, sourceCodes } from "../../network/index.ts";
+import type { Address } from "../../address/index.ts";
+import { actionCodes, type Network, ownerOnLink, sourceCodes, virtualsOnLink } from "../../network/index.ts";
 import { type DeviceTables, longestMatch, type NextHop, nextHopsOf, routeOf } from "../../rib/index.ts";
 import { type AddressBook, addressBook } from "./addresses.ts";
 import { NumberMap } from "./number-map.ts";
@@ -15,6 +16,8 @@ export const BRANCH = { action: 0, out: 1, owner: 2, hop: 3, detail: 4, source: 
 
 export const NOT_CHOSEN = -2;
 export const NONE = -1;
+/** In place of who answers: one of several, by the roles of the moment (rules 14 and 17). */
+export const BY_ROLE = -2;
 
 /**
  * Where a device sends packets, by table and address: rows of whole numbers, each worked out when it is first asked
@@ -51,7 +54,7 @@ export class Rows {
 
   /**
    * Where the main table's row for an address starts if it leads straight on: by one next hop that somebody owns in a
-   * main VRF, over no tunnel; -1 where there is more to look at.
+   * main VRF, over no tunnel, bundle or tagged interface; -1 where there is more to look at.
    */
   straight(address: number): number {
     const row = this.find(0, address);
@@ -59,11 +62,16 @@ export class Rows {
     const { cells } = this;
     const branch = row + ROW.size;
     const owner = cells[branch + BRANCH.owner];
+    const { parent, bundle, vrf, tunnel } = this.network.interfaces;
+    const out = cells[branch + BRANCH.out];
     return cells[row + ROW.branches] === 1 &&
       cells[branch + BRANCH.action] === actionCodes.forward &&
       owner >= 0 &&
-      this.network.interfaces.vrf[owner] === 0 &&
-      this.network.interfaces.tunnel[cells[branch + BRANCH.out]] < 0
+      vrf[owner] === 0 &&
+      tunnel[out] < 0 &&
+      parent[out] < 0 &&
+      bundle[out] < 0 &&
+      parent[owner] < 0
       ? row
       : -1;
   }
@@ -78,9 +86,23 @@ export class Rows {
     const row = this.find(table, address);
     const branches = row < 0 ? 0 : this.cells[row + ROW.branches];
     for (let b = 0; b < branches; b++) {
-      const owner = this.cells[row + ROW.size + b * BRANCH.size + BRANCH.owner];
+      const branch = row + ROW.size + b * BRANCH.size;
+      const owner = this.cells[branch + BRANCH.owner];
       if (owner >= 0) call(owner);
+      else if (owner === BY_ROLE) {
+        const hop = this.hops[this.cells[branch + BRANCH.hop]];
+        for (const one of this.anyOf(hop, hop.address ?? this.book.addresses[address])) call(one);
+      }
     }
+  }
+
+  /** All interfaces that may answer for a next hop, whatever their roles. */
+  private anyOf({ out, peer }: NextHop, wanted: Address): number[] {
+    const { network } = this;
+    const virtual = virtualsOnLink(network, network.interfaces.link[out], wanted);
+    const owner = ownerOnLink(network, out, wanted, peer);
+    const owners = owner < 0 ? [] : [owner, ...(network.twin[owner] < 0 ? [] : [network.twin[owner]])];
+    return [...virtual.map((v) => network.virtuals[v].interface), ...owners];
   }
 
   private workOut(table: number, number: number): number {
@@ -113,7 +135,10 @@ export class Rows {
         const wanted = hop.address ?? (connected || !interfaces.pointToPoint[hop.out] ? address : null);
         const straight = hop.address === null && wanted !== null;
         const owner = ownerOnLink(network, hop.out, wanted, hop.peer);
-        branch(action, hop.out, owner, this.hops.length, Number(straight));
+        const shared =
+          (owner >= 0 && network.twin[owner] >= 0) ||
+          (wanted !== null && virtualsOnLink(network, interfaces.link[hop.out], wanted).length > 0);
+        branch(action, hop.out, shared ? BY_ROLE : owner, this.hops.length, Number(straight));
         this.hops.push(hop);
       }
     }

@@ -1,6 +1,6 @@
 import { isIpv6LinkLocal } from "../../address/index.ts";
 import { type Network, onceFor } from "../../network/index.ts";
-import { type Trip, type Verdict, verdictRank, walkBothWays } from "../flow.ts";
+import { type Trip, type Verdict, verdictRank, walkBothWays, worksPartly } from "../flow.ts";
 import { carriersOfTrip, type GatewayRecord, gatewayInterfaces, gatewayOfExit } from "../gateways.ts";
 import { type DropCode, dropCodes, type Walk } from "../packet.ts";
 import { type Question, walkPacket } from "../walk.ts";
@@ -14,6 +14,10 @@ export interface FlowOutcome {
   readonly verdict: Verdict;
   /** Positions of the gateways, in the order in which the packets leave by them. */
   readonly carriers: readonly number[];
+  /** Whether some ways work where others do not. */
+  readonly partly: boolean;
+  /** Whether it is not known which of several ways it goes: told of the worst (rule 17.4). */
+  readonly uncertain: boolean;
 }
 
 /** The same with how the packet or its reply ended where the flow does not work; null where it works. */
@@ -49,6 +53,7 @@ export class FlatTrips {
   private readonly back: FlatWalker;
   private readonly told = new Numbers();
   private verdict: Verdict = "works";
+  private anyWorks = false;
   private ended = -1;
   private arrived = true;
 
@@ -62,7 +67,13 @@ export class FlatTrips {
     this.out.exitsAt = gatewayInterfaces(gateways, world.state.network);
     if (!this.walk(world, question)) return this.inFull(world, question, gateways);
     const { verdict, ended } = this;
-    return { verdict, carriers: this.carriers(gateways), ended: ended < 0 ? null : dropCodes[ended] };
+    return {
+      verdict,
+      carriers: this.carriers(gateways),
+      partly: verdict !== "works" && this.anyWorks,
+      uncertain: false,
+      ended: ended < 0 ? null : dropCodes[ended],
+    };
   }
 
   private carriers(gateways: readonly GatewayRecord[]): number[] {
@@ -177,6 +188,8 @@ export class FlatTrips {
     return {
       verdict: trip.verdict,
       carriers: carriersOfTrip(gateways, trip),
+      partly: worksPartly(trip),
+      uncertain: false,
       ended: trip.worst.outbound.drop?.code ?? trip.worst.reply?.drop?.code ?? null,
     };
   }
@@ -204,6 +217,7 @@ export class FlatTrips {
     this.verdict = "works";
     this.ended = -1;
     this.arrived = true;
+    this.anyWorks = false;
     let first = true;
     const count = (verdict: Verdict, code: number) => {
       if (first || verdictRank[verdict] < verdictRank[this.verdict]) {
@@ -225,6 +239,7 @@ export class FlatTrips {
       const key = answered ? this.replyKey(walk) : "";
       const known = answered?.get(key);
       if (known) {
+        this.anyWorks ||= known.anyWorks;
         count(known.verdict, known.code);
         this.told.push(BACK);
         this.told.take(known.way, 0, known.way.length);
@@ -233,6 +248,7 @@ export class FlatTrips {
       const reply = this.answer(world, question, walk, answered !== null);
       if (!reply) return false;
       answered?.set(key, reply);
+      this.anyWorks ||= reply.anyWorks;
       count(reply.verdict, reply.code);
     }
     return true;
@@ -275,10 +291,12 @@ export class FlatTrips {
     if (back.refused) return null;
     let worst = 0;
     let verdict: Verdict | null = null;
+    let anyWorks = false;
     for (let n = 0; n < back.count; n++) {
       const reply = back.walks[n];
       const delivered = reply.result === results.delivered && !reply.undecided;
       const own = delivered ? "works" : reply.code === codeOf["beyond-outline"] ? "unknown" : "one-way";
+      anyWorks ||= delivered;
       if (verdict === null || verdictRank[own] < verdictRank[verdict]) {
         verdict = own;
         worst = n;
@@ -289,6 +307,7 @@ export class FlatTrips {
     const { code, wayStart, wayEnd } = back.walks[worst];
     return {
       verdict: verdict ?? "one-way",
+      anyWorks,
       code,
       way: keep ? back.ways.list.slice(wayStart, wayEnd) : noWay,
     };
@@ -304,7 +323,9 @@ export class FlatTrips {
 }
 
 interface Reply {
+  /** Of the worst. */
   readonly verdict: Verdict;
+  readonly anyWorks: boolean;
   readonly code: number;
   readonly way: Int32Array;
 }

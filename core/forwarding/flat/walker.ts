@@ -1,5 +1,14 @@
 import { type Address, containsAddress } from "../../address/index.ts";
-import { actionCodes, contactBy, type DeviceRecord, type Network, ownerOnLink } from "../../network/index.ts";
+import {
+  actionCodes,
+  contactBy,
+  type DeviceRecord,
+  memberBits,
+  membersOf,
+  type Network,
+  onceFor,
+  ownerNow,
+} from "../../network/index.ts";
 import type { NextHop } from "../../rib/index.ts";
 import { type DropCode, dropCodes, type Protocol } from "../packet.ts";
 import { deniedBy, type Zones } from "../policy.ts";
@@ -19,7 +28,7 @@ import {
   type WalkRecord,
 } from "./recorded.ts";
 import { passesBack } from "./return-path.ts";
-import { BRANCH, NONE, NOT_CHOSEN, ROW, type Rows } from "./rows.ts";
+import { BRANCH, BY_ROLE, NONE, NOT_CHOSEN, ROW, type Rows } from "./rows.ts";
 
 /** Who sends what to whom, addresses by number; source NONE lets the sender choose. */
 export interface FlatSending {
@@ -34,11 +43,17 @@ export interface FlatSending {
   readonly answers: { device: number; destination: number; sessions: readonly NumberedSession[] } | null;
 }
 
+/** Whether any device answers by the way that a flow came in (rule 6.8). */
+const answersByWayIn = onceFor(({ devices }: Network) =>
+  devices.some(({ profile }) => profile.replyBy === "came-in"),
+);
+
 export const codeOf = Object.fromEntries(dropCodes.map((code, i) => [code, i])) as Record<DropCode, number>;
 
 /**
  * Walks packets as `walkPacket` does, by rules 6.1 to 6.6 and to the same ends, over rows of numbers: it tells how each
- * way ends, and makes neither hops nor sentences. `refused` where it does not: link-local addresses of IPv6, and a
+ * way ends, and makes neither hops nor sentences. `refused` where it does not: link-local addresses of IPv6, addresses of
+ * virtual routers, bundles of which some members are silently dead, replies that leave by where a flow came in, and a
  * sender's own source behind a route into another VRF.
  */
 export class FlatWalker {
@@ -87,7 +102,8 @@ export class FlatWalker {
     this.undecided = false;
     const { device, vrf, source, destination, pinned } = sending;
     const record = this.network.devices[device];
-    this.refused = this.book.linkLocal[destination] || (source >= 0 && this.book.linkLocal[source]);
+    this.refused =
+      this.told(destination) || (source >= 0 && this.told(source)) || answersByWayIn(this.network);
     if (this.refused) return;
     this.putAtSender(source < 0 ? destination : source);
     if (!world.state.deviceAlive[device]) return this.stop(0, "device-down");
@@ -96,6 +112,11 @@ export class FlatWalker {
     if (this.takes(device, vrf, destination)) return this.deliver(0);
     if (pinned) this.sendPinned(record, pinned);
     else this.sendByTables(record);
+  }
+
+  /** Whether an address takes more than numbers: link-local ones of IPv6, and those of virtual routers. */
+  private told(address: number): boolean {
+    return this.book.linkLocal[address] || this.book.virtual[address];
   }
 
   private putAtSender(source: number) {
@@ -114,7 +135,7 @@ export class FlatWalker {
     this.putAtSender(own);
     const { pointToPoint } = this.network.interfaces;
     const wanted = hop.address ?? (pointToPoint[hop.out] ? null : this.book.addresses[destination]);
-    const owner = ownerOnLink(this.network, hop.out, wanted, hop.peer);
+    const owner = ownerNow(this.world.state, hop.out, wanted, hop.peer);
     this.send(0, record, hop, owner, hop.address === null && wanted !== null);
   }
 
@@ -314,7 +335,7 @@ export class FlatWalker {
   }
 
   /** Policy between zones, source translation and neighbour (rule 6.2). */
-  private send(at: number, record: DeviceRecord, hop: NextHop, owner: number, straight: boolean) {
+  private send(at: number, record: DeviceRecord, hop: NextHop, written: number, straight: boolean) {
     const { places } = this;
     const { interfaces } = this.network;
     const reply = this.sending.answers !== null;
@@ -336,7 +357,12 @@ export class FlatWalker {
         source = translated;
       }
     }
-    const contact = contactBy(this.world.state, hop.out, owner);
+    const { state } = this.world;
+    const wanted = hop.address ?? (straight ? this.book.addresses[destination] : null);
+    const owner = written === BY_ROLE ? ownerNow(state, hop.out, wanted, hop.peer) : written;
+    // Where some members of a bundle are silently dead, ways part.
+    if (membersOf(state, hop.out) === memberBits.some) this.refused = true;
+    const contact = contactBy(state, hop.out, owner);
     if (contact !== "answers") {
       this.leaveBy(at, hop.out, null);
       const silent = straight ? "host-not-listening" : "neighbour-silent";

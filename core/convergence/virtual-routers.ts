@@ -1,0 +1,109 @@
+import { comparePrimary, type Network, type State, type VirtualRecord } from "../network/index.ts";
+
+/**
+ * The priority of a virtual router as it stands (rule 14.3): the owner's is never lowered, that of others by all that is
+ * down of what they, or those that are Active together with them, track; never below 1.
+ */
+export function priorityOf(state: Pick<State, "network" | "watchUp" | "carrierUp">, v: number): number {
+  const { virtuals } = state.network;
+  const { owner, priority, together } = virtuals[v];
+  if (owner) return priority;
+  const tracked = together.flatMap((mate) => virtuals[mate].track);
+  const lowered = tracked.reduce((sum, { watch, interface: i, lower }) => {
+    const up = watch >= 0 ? state.watchUp[watch] : state.carrierUp[i];
+    return up ? sum : sum + lower;
+  }, 0);
+  return Math.max(1, priority - lowered);
+}
+
+/** Whether a virtual router takes part at all: its own interface and those of its mates are up (rule 14.7). */
+export function takesPart({ network, deviceAlive, carrierUp }: State, v: number): boolean {
+  const { virtuals, interfaces } = network;
+  return (
+    deviceAlive[interfaces.device[virtuals[v].interface]] === 1 &&
+    virtuals[v].together.every((mate) => carrierUp[virtuals[mate].interface] === 1)
+  );
+}
+
+/** Those of a group that hear each other at this moment: all, or each by itself where the link parts silently (rule 14.5). */
+export function partsOf(state: State, { link, members }: Network["virtualGroups"][number]): number[][] {
+  const { network, linkAlive, cut } = state;
+  if (link < 0 || !linkAlive[link]) return members.map((v) => [v]);
+  const apart = (v: number) => cut[network.virtuals[v].interface] === 1;
+  const joined = members.filter((v) => !apart(v));
+  return [...(joined.length ? [joined] : []), ...members.filter(apart).map((v) => [v])];
+}
+
+/** Who comes first: by priority, then by the greater primary address; those that are Active together by the first of them. */
+function compareRank(state: State, a: number, b: number): number {
+  const { virtuals } = state.network;
+  const first = (v: number) => virtuals[v].together[0];
+  const [one, other] = [first(a), first(b)];
+  return (
+    priorityOf(state, one) - priorityOf(state, other) ||
+    comparePrimary(virtuals[one].primary, virtuals[other].primary)
+  );
+}
+
+function strongest(state: State, list: readonly number[]): number {
+  return list.reduce((best, v) => (best < 0 || compareRank(state, v, best) > 0 ? v : best), -1);
+}
+
+/** Whether one that is heard less strong than itself is let go on (rule 14.1): only a strictly higher priority takes over. */
+function takesOver(state: State, v: number, active: number): boolean {
+  const { virtuals } = state.network;
+  const { preempt, owner, together } = virtuals[v];
+  const [mine, theirs] = [together[0], virtuals[active].together[0]];
+  return (preempt || owner) && priorityOf(state, mine) > priorityOf(state, theirs);
+}
+
+/**
+ * Which virtual routers will be Active as things stand (rules 14.1 to 14.5): one that is goes on until it hears a stronger
+ * one, or steps back; where none is heard the strongest begins. `anew` asks who would be, had all just started.
+ */
+export function electedIn(state: State, anew: boolean): Uint8Array {
+  const { network, roles } = state;
+  const next = new Uint8Array(network.virtuals.length);
+  for (const group of network.virtualGroups) {
+    for (const part of partsOf(state, group)) {
+      const able = part.filter((v) => takesPart(state, v));
+      const active = anew
+        ? -1
+        : strongest(
+            state,
+            able.filter((v) => roles.virtualActive[v]),
+          );
+      if (active < 0) {
+        const best = strongest(state, able);
+        if (best >= 0) next[best] = 1;
+        continue;
+      }
+      next[active] = 1;
+      const challenger = strongest(
+        state,
+        able.filter((v) => v !== active && takesOver(state, v, active)),
+      );
+      if (challenger >= 0) next[challenger] = 1;
+    }
+  }
+  return next;
+}
+
+/** RFC 9568, section 6.1: how much longer a Backup of a priority waits than three intervals of the Active; milliseconds. */
+export function skewMs(priority: number, advertMs: number): number {
+  return ((256 - priority) * advertMs) / 256;
+}
+
+/** RFC 9568, section 6.1: how long after the last advertisement a Backup takes the Active for gone; milliseconds. */
+export function activeDownMs(priority: number, advertMs: number): number {
+  return 3 * advertMs + skewMs(priority, advertMs);
+}
+
+/** The other virtual router that is Active for whoever hears this one; null where none is. */
+export function heardActive(state: State, v: number): VirtualRecord | null {
+  const { network, roles } = state;
+  const part = partsOf(state, network.virtualGroups[network.virtuals[v].group]).find((p) => p.includes(v));
+  const others = (part ?? []).filter((one) => one !== v && roles.virtualActive[one] && takesPart(state, one));
+  const best = strongest(state, others);
+  return best < 0 ? null : network.virtuals[best];
+}

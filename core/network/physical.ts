@@ -1,0 +1,262 @@
+import { type ElementNumber, elementParts, struckBy } from "./elements.ts";
+import { type BundleRecord, mediumCodes, type Network } from "./network.ts";
+import { onceFor } from "./once-for.ts";
+import { inUse, type Roles } from "./roles.ts";
+
+/**
+ * What is really there at one moment, by rules 2.1 to 2.5, 15 and 16, whatever anybody believes. Every array holds one
+ * byte an item, 1 for yes.
+ */
+export interface Physical {
+  readonly network: Network;
+  /** Failed elements, ascending. */
+  readonly failed: readonly ElementNumber[];
+  /** The same with what fails together taken apart. */
+  readonly struck: readonly ElementNumber[];
+  readonly deviceAlive: Uint8Array;
+  readonly linkAlive: Uint8Array;
+  /** Interfaces that are enabled and have not failed, nor has their device. */
+  readonly admitted: Uint8Array;
+  /** Those that have carrier besides. */
+  readonly carrier: Uint8Array;
+  /** Those that could pass a packet now: with carrier, and not left to the other one of a pair. */
+  readonly interfaceAlive: Uint8Array;
+  /** Tagged interfaces whose frames end at a dead link. */
+  readonly cut: Uint8Array;
+  /** How each tunnel's underlay fares, as bits of `tunnelBits` (rule 2.5). */
+  readonly tunnelPasses: Uint8Array;
+  readonly roles: Roles;
+}
+
+/** What is known of a tunnel's underlay: its outer packets arrive; both ends' do; they would lead into the tunnel itself. */
+export const tunnelBits = { sends: 1, bothWays: 2, throughItself: 4 } as const;
+
+const passing = tunnelBits.sends | tunnelBits.bothWays;
+
+/** Every tunnel's underlay taken to deliver both ways. */
+export function tunnelsPassing(network: Network): Uint8Array {
+  return new Uint8Array(network.tunnels.length).fill(passing);
+}
+
+interface Untouched extends Pick<Physical, "deviceAlive" | "linkAlive" | "carrier" | "cut"> {
+  readonly enabled: Uint8Array;
+}
+
+/** What each network is with nothing failed; every scenario changes only what its failed elements touch. */
+const untouchedOf = onceFor((network: Network): Untouched => {
+  const { enabled, count } = network.interfaces;
+  const linkAlive = new Uint8Array(network.links.count).fill(1);
+  for (const link of network.links.crossed) linkAlive[link] = 0;
+  const now: Now = { network, enabled, linkAlive, tunnelPasses: tunnelsPassing(network) };
+  const carrier = new Uint8Array(count);
+  const cut = new Uint8Array(count);
+  const all = Array.from({ length: count }, (_, i) => i);
+  settleCarrier(now, carrier, cut, all);
+  return { deviceAlive: new Uint8Array(network.devices.length).fill(1), linkAlive, enabled, carrier, cut };
+});
+
+/** What decides over an interface's carrier. */
+interface Now extends Pick<Physical, "network" | "linkAlive" | "tunnelPasses"> {
+  readonly enabled: Uint8Array;
+}
+
+/** The physical side of a state: what has failed, and which interfaces have carrier. */
+export function physicalState(
+  network: Network,
+  failed: readonly ElementNumber[],
+  tunnelPasses: Uint8Array,
+  roles: Roles,
+): Physical {
+  const base = untouchedOf(network);
+  const struck = struckBy(network, failed);
+  const touched = new Set<number>();
+  // With nothing failed all tunnels were taken to pass.
+  for (let t = 0; t < tunnelPasses.length; t++)
+    if (tunnelPasses[t] !== passing) touched.add(network.tunnels[t].interface);
+  const hit = new Hit(network, base, touched);
+  for (const element of struck) hit.strike(element);
+  const { deviceAlive, enabled } = hit;
+  let { linkAlive } = hit;
+  let { carrier, cut } = base;
+  if (touched.size) {
+    carrier = carrier.slice();
+    if (network.interfaces.tagged.size) cut = cut.slice();
+    if (network.bundles.length && linkAlive === base.linkAlive) linkAlive = linkAlive.slice();
+    settleCarrier({ network, enabled, linkAlive, tunnelPasses }, carrier, cut, [...touched]);
+  }
+  const interfaceAlive = inUse(network, carrier, roles);
+  return {
+    network,
+    failed,
+    struck,
+    deviceAlive,
+    linkAlive,
+    admitted: enabled,
+    carrier,
+    interfaceAlive,
+    cut,
+    tunnelPasses,
+    roles,
+  };
+}
+
+/** Takes failed elements one after the other; what nothing failed of stays shared by all states. */
+class Hit {
+  deviceAlive: Uint8Array;
+  linkAlive: Uint8Array;
+  enabled: Uint8Array;
+
+  constructor(
+    private readonly network: Network,
+    private readonly base: Untouched,
+    /** Interfaces whose carrier has to be looked at anew. */
+    private readonly touched: Set<number>,
+  ) {
+    this.deviceAlive = base.deviceAlive;
+    this.linkAlive = base.linkAlive;
+    this.enabled = base.enabled;
+  }
+
+  strike(element: ElementNumber) {
+    const { kind, index } = elementParts(this.network, element);
+    if (kind === "link") this.killLink(index);
+    else if (kind === "interface") this.disable(index);
+    else if (kind === "device") {
+      if (this.deviceAlive === this.base.deviceAlive) this.deviceAlive = this.deviceAlive.slice();
+      this.deviceAlive[index] = 0;
+      const { firstInterface, endInterface } = this.network.devices[index];
+      for (let i = firstInterface; i < endInterface; i++) this.disable(i);
+    }
+  }
+
+  private disable(i: number) {
+    if (this.enabled === this.base.enabled) this.enabled = this.enabled.slice();
+    this.enabled[i] = 0;
+    this.touched.add(i);
+    const link = this.network.interfaces.link[i];
+    if (link < 0) return;
+    this.touch(link);
+    // A line that has lost an end carries none of those that ride on it.
+    for (const rider of this.network.links.riders.get(link) ?? []) this.kill(rider);
+  }
+
+  private killLink(link: number) {
+    this.kill(link);
+    for (const rider of this.network.links.riders.get(link) ?? []) this.kill(rider);
+  }
+
+  private kill(link: number) {
+    if (this.linkAlive === this.base.linkAlive) this.linkAlive = this.linkAlive.slice();
+    this.linkAlive[link] = 0;
+    this.touch(link);
+  }
+
+  private touch(link: number) {
+    const { links } = this.network;
+    for (let e = links.endStart[link]; e < links.endStart[link + 1]; e++) this.touched.add(links.ends[e]);
+  }
+}
+
+/** Settles the carrier of interfaces, of the bundles that they belong to, and of those that are tagged on either. */
+function settleCarrier(now: Now, carrier: Uint8Array, cut: Uint8Array, touched: readonly number[]) {
+  const { network } = now;
+  const { interfaces, bundles, links } = network;
+  const built = new Set<number>();
+  const tagged = new Set<number>();
+  for (const i of touched) {
+    if (interfaces.memberOf[i] >= 0) built.add(interfaces.memberOf[i]);
+    if (interfaces.bundle[i] >= 0) built.add(interfaces.bundle[i]);
+    else if (interfaces.parent[i] >= 0) tagged.add(i);
+    else carrier[i] = Number(hasCarrier(now, i));
+    for (const child of interfaces.tagged.get(i) ?? []) tagged.add(child);
+  }
+  for (const b of built) {
+    const { interface: i, members, minUp } = bundles[b];
+    for (const m of members) carrier[m] = Number(hasCarrier(now, m));
+    const up = members.filter((m) => carrier[m]).length;
+    carrier[i] = Number(now.enabled[i] === 1 && up >= minUp);
+    for (const child of interfaces.tagged.get(i) ?? []) tagged.add(child);
+    const link = interfaces.link[i];
+    if (link >= 0 && links.medium[link] === mediumCodes.bundle)
+      now.linkAlive[link] = Number(members.some((_, n) => memberPasses(now, bundles[b], n)));
+  }
+  for (const i of tagged) {
+    const parent = interfaces.parent[i];
+    carrier[i] = Number(now.enabled[i] === 1 && carrier[parent] === 1);
+    const link = interfaces.link[parent];
+    cut[i] = Number(link >= 0 && !now.linkAlive[link]);
+  }
+}
+
+/** Whether frames that leave by a member come out where its bundle leads to. */
+function memberPasses(
+  { network, enabled, linkAlive }: Pick<Now, "network" | "enabled" | "linkAlive">,
+  bundle: BundleRecord,
+  n: number,
+): boolean {
+  const m = bundle.members[n];
+  const link = network.interfaces.link[m];
+  if (!enabled[m]) return false;
+  if (link < 0) return standsForItself(network, bundle);
+  return linkAlive[link] === 1 && bundle.leads[n].some((end) => enabled[end]);
+}
+
+/** Whether a bundle is drawn by its own link, and its members by none. */
+function standsForItself({ interfaces, links }: Network, { interface: i, members }: BundleRecord): boolean {
+  const link = interfaces.link[i];
+  return (
+    link >= 0 && links.medium[link] !== mediumCodes.bundle && members.every((m) => interfaces.link[m] < 0)
+  );
+}
+
+function hasCarrier(now: Now, i: number): boolean {
+  const { network, enabled, linkAlive, tunnelPasses } = now;
+  const { interfaces, links } = network;
+  if (!enabled[i]) return false;
+  if (interfaces.loopback[i]) return true;
+  const link = interfaces.link[i];
+  const tunnel = interfaces.tunnel[i];
+  if (tunnel >= 0) {
+    if (link >= 0 && !linkAlive[link]) return false;
+    if (tunnelPasses[tunnel] & tunnelBits.throughItself) return false;
+    return network.tunnels[tunnel].keepaliveMs === 0 || (tunnelPasses[tunnel] & tunnelBits.bothWays) !== 0;
+  }
+  const member = interfaces.memberOf[i];
+  if (member >= 0) {
+    const bundle = network.bundles[member];
+    const n = bundle.members.indexOf(i);
+    // Ends that assure each other know what passes; else the medium tells (rule 15.1).
+    if (bundle.assured[n]) return memberPasses(now, bundle, n);
+    if (link < 0) return standsForItself(network, bundle);
+  }
+  // What only carries tags need not be drawn.
+  if (link < 0) return (interfaces.tagged.get(i) ?? []).some((child) => interfaces.link[child] >= 0);
+  const medium = links.medium[link];
+  if (medium === mediumCodes.circuit) return true;
+  if (!linkAlive[link]) return false;
+  if (medium === mediumCodes.switch) return true;
+  for (let e = links.endStart[link]; e < links.endStart[link + 1]; e++) {
+    if (!enabled[links.ends[e]]) return false;
+  }
+  return true;
+}
+
+/** Of the members that a device takes for up: none passes what is sent on it, all do, or some. */
+export const memberBits = { none: 0, all: 1, some: 2 } as const;
+
+const noBundles = new Uint8Array(0);
+
+/** For each bundle, what becomes of what is sent on the members that its device takes for up: `memberBits`. */
+export function membersPassing(
+  physical: Pick<Physical, "network" | "admitted" | "linkAlive">,
+  carrierUp: Uint8Array,
+): Uint8Array {
+  const { network, admitted, linkAlive } = physical;
+  if (network.bundles.length === 0) return noBundles;
+  return Uint8Array.from(network.bundles, (bundle) => {
+    const used = bundle.members.flatMap((m, n) => (carrierUp[m] ? [n] : []));
+    const passes = used.filter((n) => memberPasses({ network, enabled: admitted, linkAlive }, bundle, n));
+    if (passes.length === 0) return memberBits.none;
+    return passes.length === used.length ? memberBits.all : memberBits.some;
+  });
+}

@@ -1,0 +1,99 @@
+import { type Address, sameAddress } from "../address/index.ts";
+import type { Network } from "./network.ts";
+import { onceFor } from "./once-for.ts";
+
+/** Who stands for what several share: virtual routers that are Active (rule 14), members of pairs (rule 17). */
+export interface Roles {
+  /** By virtual router: 1 Active. */
+  readonly virtualActive: Uint8Array;
+  /** By pair, two places each: 1 active, 2 active and the one that is heard where both are. */
+  readonly pairActive: Uint8Array;
+}
+
+/** The roles that everything has before anything was heard: no virtual router Active, the preferred members of pairs. */
+export const firstRoles = onceFor(
+  (network: Network): Roles => ({
+    virtualActive: new Uint8Array(network.virtuals.length),
+    pairActive: Uint8Array.from(network.pairs.flatMap(({ preferred }) => [1 - preferred, preferred])),
+  }),
+);
+
+/** Interfaces of those that have carrier, without those that are left to the other one of a pair. */
+export function inUse(network: Network, carrier: Uint8Array, { pairActive }: Roles): Uint8Array {
+  if (pairActive.length === 0) return carrier;
+  const used = carrier.slice();
+  for (const [i, twin] of network.twin.entries())
+    if (twin >= 0 && !pairActive[network.pairPlace[network.interfaces.device[i]]]) used[i] = 0;
+  return used;
+}
+
+/** The one of an interface and its twin that answers on a link. */
+export function answeringNow(network: Network, { pairActive }: Roles, i: number): number {
+  const twin = i < 0 ? -1 : network.twin[i];
+  if (twin < 0 || network.interfaces.link[twin] !== network.interfaces.link[i]) return i;
+  const places = [i, twin].map((one) => pairActive[network.pairPlace[network.interfaces.device[one]]]);
+  return places[1] > places[0] ? twin : i;
+}
+
+const virtualsByAddress = onceFor((network: Network) => {
+  const found = new Map<string, number[]>();
+  for (const { index, interface: i, addresses } of network.virtuals)
+    for (const address of addresses) {
+      const key = keyOf(network.interfaces.link[i], address);
+      found.set(key, [...(found.get(key) ?? []), index]);
+    }
+  return found;
+});
+
+function keyOf(link: number, { family, w0, w1, w2, w3 }: Address): string {
+  return `${link} ${family} ${w0} ${w1} ${w2} ${w3}`;
+}
+
+const none: readonly number[] = [];
+
+/** The virtual routers that have an address on a link, ascending. */
+export function virtualsOnLink(network: Network, link: number, address: Address): readonly number[] {
+  if (network.virtuals.length === 0 || link < 0) return none;
+  return virtualsByAddress(network).get(keyOf(link, address)) ?? none;
+}
+
+/** The interface whose virtual router answers for an address on a link; -1 where none does. Of several the strongest. */
+export function virtualOwner(network: Network, roles: Roles, link: number, address: Address): number {
+  let best = -1;
+  for (const v of virtualsOnLink(network, link, address)) {
+    if (!roles.virtualActive[v]) continue;
+    if (best < 0 || isStronger(network, v, best)) best = v;
+  }
+  return best < 0 ? -1 : network.virtuals[best].interface;
+}
+
+/** By written priority, then by the greater primary address (RFC 9568, section 6.4.3). */
+function isStronger(network: Network, a: number, b: number): boolean {
+  const [one, other] = [network.virtuals[a], network.virtuals[b]];
+  if (one.priority !== other.priority) return one.priority > other.priority;
+  return comparePrimary(one.primary, other.primary) > 0;
+}
+
+/** The greater primary address wins a tie; who has none loses. */
+export function comparePrimary(a: Address | null, b: Address | null): number {
+  if (!a || !b) return Number(a !== null) - Number(b !== null);
+  return a.w0 - b.w0 || a.w1 - b.w1 || a.w2 - b.w2 || a.w3 - b.w3;
+}
+
+/** The virtual router of a device in a VRF that is Active for an address, or -1; `vrf` -1 takes any. */
+export function virtualAt(
+  network: Network,
+  roles: Roles,
+  device: number,
+  vrf: number,
+  address: Address,
+): number {
+  const { firstInterface, endInterface } = network.devices[device];
+  for (const { index, interface: i, addresses, family } of network.virtuals) {
+    if (i < firstInterface || i >= endInterface || family !== address.family || !roles.virtualActive[index])
+      continue;
+    if (vrf >= 0 && network.interfaces.vrf[i] !== vrf) continue;
+    if (addresses.some((one) => sameAddress(one, address))) return index;
+  }
+  return -1;
+}

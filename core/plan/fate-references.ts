@@ -1,0 +1,77 @@
+import type { Device } from "./device.ts";
+import { parseElement } from "./elements.ts";
+import type { Report } from "./errors.ts";
+import type { Plan } from "./plan.ts";
+
+/** Links that ride on others (rule 16.1): what they name is there, and no link carries itself. */
+export function checkCarried(plan: Plan, report: Report) {
+  const links = new Map(plan.links.map((link) => [link.id, link]));
+  const carrying = new Set(plan.links.flatMap((link) => link.over ?? []));
+  for (const [i, link] of plan.links.entries()) {
+    if (link.ends.length === 0 && !carrying.has(link.id))
+      report(["links", i, "ends"], "a link needs its ends, unless others ride on it (over)");
+    for (const [k, id] of (link.over ?? []).entries())
+      if (!links.has(id)) report(["links", i, "over", k], `there is no link ${id}`);
+    if (ridesOn(link.id, link.id, links)) report(["links", i, "over"], `the link ${link.id} rides on itself`);
+  }
+}
+
+function ridesOn(id: string, under: string, links: ReadonlyMap<string, Plan["links"][number]>): boolean {
+  const seen = new Set<string>();
+  const open = [...(links.get(id)?.over ?? [])];
+  for (let at = open.pop(); at !== undefined; at = open.pop()) {
+    if (at === under) return true;
+    if (seen.has(at)) continue;
+    seen.add(at);
+    open.push(...(links.get(at)?.over ?? []));
+  }
+  return false;
+}
+
+/** What a risk takes along is there, and is nothing that only watches or that is a risk itself. */
+export function checkRisks(plan: Plan, report: Report, missing: (text: string) => string | null) {
+  for (const [i, risk] of plan.risks.entries()) {
+    for (const [k, text] of risk.of.entries()) {
+      const kind = parseElement(text)?.kind;
+      const at = ["risks", i, "of", k];
+      if (kind === "watch" || kind === "risk")
+        report(at, `a risk takes along links, devices, interfaces and sites, and ${text} is a ${kind}`);
+      else {
+        const message = missing(text);
+        if (message) report(at, message);
+      }
+    }
+  }
+}
+
+/** Pairs (rule 17): two devices of the plan, each in one pair; heartbeats join them; what is monitored is on both. */
+export function checkPairs(plan: Plan, devices: ReadonlyMap<string, Device>, report: Report) {
+  const paired = new Map<string, string>();
+  for (const [i, pair] of plan.pairs.entries()) {
+    const at = ["pairs", i];
+    for (const [k, id] of pair.members.entries()) {
+      if (!devices.has(id)) report([...at, "members", k], `there is no device ${id}`);
+      const other = paired.get(id);
+      if (other !== undefined)
+        report([...at, "members", k], `${id} is already a member of the pair ${other}`);
+      paired.set(id, pair.id);
+    }
+    for (const [k, id] of pair.heartbeats.entries()) {
+      const link = plan.links.find((entry) => entry.id === id);
+      if (!link) report([...at, "heartbeats", k], `there is no link ${id}`);
+      else if (!pair.members.every((member) => link.ends.some((end) => end.startsWith(`${member}/`))))
+        report([...at, "heartbeats", k], `the link ${id} does not join ${pair.members.join(" and ")}`);
+    }
+    for (const [k, name] of pair.monitor.entries()) {
+      const without = pair.members.find((id) => {
+        const device = devices.get(id);
+        return (
+          device &&
+          !device.interfaces.some((port) => port.name === name) &&
+          !device.watches.some((watch) => watch.id === name)
+        );
+      });
+      if (without) report([...at, "monitor", k], `${without} has no interface or watch ${name}`);
+    }
+  }
+}
