@@ -8,6 +8,12 @@ const ids = z.array(z.string());
 const milliseconds = z.number().min(0).nullable();
 const range = z.strictObject({ min: milliseconds, max: milliseconds });
 
+/** What stands beside a verdict where it holds, and what becomes of what was established. */
+const marks = { partly: z.literal(true).optional(), uncertain: z.literal(true).optional() };
+const sessions = z
+  .strictObject({ state: z.enum(["kept", "broken"]), reason: z.string().nullable() })
+  .optional();
+
 const planError = z.strictObject({ path: z.string(), message: z.string() });
 const check = z.union([
   z.strictObject({ ok: z.literal(true), name: z.string(), counts: z.record(z.string(), z.number().int()) }),
@@ -59,7 +65,12 @@ const trip = z.strictObject({
   outbound: way,
   reply: way.nullable(),
 });
-const path = trip.extend({ flaps: z.literal(true).optional(), paths: z.array(trip).optional() });
+const path = trip.extend({
+  ...marks,
+  sessions,
+  flaps: z.literal(true).optional(),
+  paths: z.array(trip).optional(),
+});
 
 const evidence = z.looseObject({ kind: z.enum(["route", "path", "range", "interface", "watch"]) });
 const findings = z.array(
@@ -80,13 +91,21 @@ const sweep = z.strictObject({
   flows: z.array(
     z.strictObject({
       id: z.string(),
-      nominal: z.strictObject({ verdict, carriers: ids }),
-      failures: z.array(z.strictObject({ failed: ids, verdict, carriers: ids, outageMs: range })),
+      nominal: z.strictObject({ verdict, carriers: ids, ...marks }),
+      failures: z.array(
+        z.strictObject({ failed: ids, verdict, carriers: ids, outageMs: range, sessions, ...marks }),
+      ),
     }),
   ),
 });
 
-const span = z.strictObject({ fromMs: z.number(), toMs: z.number().nullable(), verdict, carriers: ids });
+const span = z.strictObject({
+  fromMs: z.number(),
+  toMs: z.number().nullable(),
+  verdict,
+  carriers: ids,
+  ...marks,
+});
 const timeline = z.strictObject({
   events: z.array(z.strictObject({ atMs: z.number(), what: z.string() })),
   watches: z.array(
@@ -102,6 +121,7 @@ const timeline = z.strictObject({
       leastSpans: z.array(span),
       outageMs: range,
       lost: range,
+      sessions,
     }),
   ),
 });

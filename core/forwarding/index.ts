@@ -1,3 +1,4 @@
+export * from "./established.ts";
 export { addressBook, shareBook } from "./flat/addresses.ts";
 export { type FlatEnd, type FlatTrips, type FlowOutcome, flatTrips, type Outcome } from "./flat/trips.ts";
 export * from "./flow.ts";

@@ -15,7 +15,7 @@ import {
 import { type NextHop, nextHopsOf } from "../rib/index.ts";
 import { refusal } from "./flat/addresses.ts";
 import { endsOfRoute, type Found, findRoute, sameRoute } from "./lookup.ts";
-import type { DropCode, Hop, Packet, Protocol, Walk } from "./packet.ts";
+import type { DropCode, Hop, Packet, Protocol, Session, Walk } from "./packet.ts";
 import { deniedBy, type Zones } from "./policy.ts";
 import { passesReturnPath } from "./return-path.ts";
 import { chooseSource } from "./source.ts";
@@ -46,6 +46,14 @@ export interface Question {
 export interface Sending extends Question {
   /** For a reply: the way out that it answers. */
   readonly answers?: Walk;
+  /** Of a flow that was there before: who knows it (rule 18). */
+  readonly established?: Established;
+}
+
+/** Who has state of a flow that was established before what failed, and how its source was translated there. */
+export interface Established {
+  readonly states: ReadonlySet<number>;
+  readonly sessions: readonly Session[];
 }
 
 /** Every way that a packet can take from its sender (rules 6.1 to 6.5); several where routes share the load. */
@@ -85,7 +93,9 @@ class Walker {
       this.deliver(this.start(source ?? destination));
       return this.walks;
     }
+    const wayIn = this.wayInOf(record);
     if (this.sending.pinned) this.sendPinned(record, this.sending.pinned);
+    else if (wayIn) this.sendPinned(record, wayIn);
     else if (zone !== undefined) this.sendPinned(record, { out: zone, address: null, peer: -1 });
     else if (isIpv6LinkLocal(destination)) {
       this.end(this.dropped(nowhere, "link-local", { address: destination }));
@@ -173,15 +183,29 @@ class Walker {
     for (const address of [source, destination]) {
       if (isIpv6LinkLocal(address)) return this.end(this.dropped(undone, "link-local", { address }));
     }
+    const wayIn = this.wayInOf(record);
+    if (wayIn) return this.send(undone, record, hostPrefix(destination), -1, wayIn);
     if (!found && record.role === "internet") return this.atInternet(undone);
     if (!found) return this.end(this.dropped(undone, "no-route", { address: destination }));
     if ((place.trail?.sentOn ?? 0) >= HOP_LIMIT) return this.end(this.dropped(undone, "hop-limit"));
     this.follow(record, found, () => undone);
   }
 
+  /** Rule 6.8: where a device answers by the way in, the interface and neighbour that the flow came by, while that is up. */
+  private wayInOf({ index, profile }: DeviceRecord): NextHop | null {
+    if (profile.replyBy !== "came-in" || !this.sending.answers) return null;
+    const { hops } = this.sending.answers;
+    const at = hops.findIndex((hop) => hop.device === index && hop.in >= 0);
+    const before = hops[at - 1];
+    if (at < 1 || !before || before.out < 0 || !this.world.state.interfaceUp[hops[at].in]) return null;
+    return { out: hops[at].in, address: null, peer: before.out };
+  }
+
   /** Rule 6.6: a reply to a translated source gets the original back where the translation was made. */
   private undoTranslation(place: Place): Place {
-    const session = this.sending.answers?.sessions.find(
+    const { answers, established } = this.sending;
+    const known = answers ? [...answers.sessions, ...(established?.sessions ?? [])] : [];
+    const session = known.find(
       (s) => s.device === place.device && sameAddress(s.translated, place.packet.destination),
     );
     if (!session) return place;
@@ -284,20 +308,12 @@ class Walker {
     const { interfaces, candidates } = this.network;
     if (record.policy && place.in >= 0) {
       const zones: Zones = [interfaces.zones[place.in], interfaces.zones[hop.out]];
-      const denied = deniedBy(
-        record,
-        record.policy,
-        zones,
-        place.packet,
-        this.passed?.has(record.index) ?? null,
-      );
+      const denied = deniedBy(record, record.policy, zones, place.packet, this.stateAt(record));
       if (denied) return this.end(this.dropped(place, denied, { zones, out: hop.out }));
     }
 
-    // Replies of a flow that passed are left alone: their translation is undone instead (rule 6.6).
-    const translated = this.passed?.has(record.index)
-      ? null
-      : translatedSource(this.world, record, hop, place.packet);
+    const translated = this.translationAt(place, record, hop);
+    if (translated === "no-state") return this.end(this.dropped(place, "no-state", { out: hop.out }));
     const packet = translated ? { ...place.packet, source: translated } : place.packet;
     const sessions = translated
       ? [...place.sessions, { device: record.index, original: place.packet.source, translated }]
@@ -338,6 +354,33 @@ class Walker {
       trail: onto(place, hopAt(here, match, c, hop, next, translated)),
       sessions,
     });
+  }
+
+  /**
+   * Whether a device knows the flow: of a reply, whether it passed on its way out; of a flow that was there before, whether
+   * it did then. null where the packet counts as a new one.
+   */
+  private stateAt({ index, profile }: DeviceRecord): boolean | null {
+    const { established } = this.sending;
+    if (established?.states.has(index) || this.passed?.has(index)) return true;
+    if (this.passed) return false;
+    const judgedAnew = this.undecided.protocol !== "tcp" || profile.midStream === "as-new";
+    return established && !judgedAnew ? false : null;
+  }
+
+  /** The source that a device puts in place, or null; of a flow that was there before, the one that it put there then. */
+  private translationAt(place: Place, record: DeviceRecord, hop: NextHop): Address | "no-state" | null {
+    const { established } = this.sending;
+    // Replies of a flow that passed are left alone: their translation is undone instead (rule 6.6).
+    if (this.passed?.has(record.index)) return null;
+    const { source } = place.packet;
+    const before = this.passed
+      ? undefined
+      : established?.sessions.find((s) => s.device === record.index && sameAddress(s.original, source));
+    if (before) return before.translated;
+    const anew = translatedSource(this.world, record, hop, place.packet);
+    const refused = this.undecided.protocol === "tcp" && record.profile.midStream === "drop";
+    return anew && established && !this.passed && refused ? "no-state" : anew;
   }
 
   private end(walk: Walk) {

@@ -36,17 +36,23 @@ export function timelineOf(
   const longest = simulate(engine, asked, steps, "max");
   const shortest = longest.exact ? longest : simulate(engine, asked, steps, "min");
   const flows = asked.questions.map((_, i): FlowTimeline => {
-    const spans = fromFailure(longest.spans[i], steps);
-    const leastSpans = fromFailure(shortest.spans[i], steps);
-    const [a, b] = [downTime(leastSpans, shortest.flapping), downTime(spans, longest.flapping)];
-    const outageMs = { min: least(a, b), max: most(a, b) };
+    const long = fromFailure(longest.spans[i], steps);
+    const short = fromFailure(shortest.spans[i], steps);
+    const [spans, leastSpans] = [rounded(long, Math.ceil), rounded(short, Math.floor)];
+    const [a, b] = [downTime(short, shortest.flapping), downTime(long, longest.flapping)];
+    const exact = { min: least(a, b), max: most(a, b) };
+    // Times are not whole milliseconds where elections skew them: bounds are told outward (rule 14.2).
+    const outageMs = {
+      min: exact.min === null ? null : Math.floor(exact.min),
+      max: exact.max === null ? null : Math.ceil(exact.max),
+    };
     const packets = (ms: number | null, round: (n: number) => number) =>
       ms === null ? null : round((ms * rates[i]) / 1000);
     return {
       spans,
       leastSpans,
       outageMs,
-      lost: { min: packets(outageMs.min, Math.floor), max: packets(outageMs.max, Math.ceil) },
+      lost: { min: packets(exact.min, Math.floor), max: packets(exact.max, Math.ceil) },
     };
   });
   return { longest, shortest, flows };
@@ -62,6 +68,14 @@ function fromFailure(spans: readonly Span[], steps: readonly Step[]): Span[] {
       fromMs: Math.max(0, span.fromMs - start),
       toMs: span.toMs === null ? null : span.toMs - start,
     }));
+}
+
+function rounded(spans: readonly Span[], round: (ms: number) => number): Span[] {
+  return spans.map((span) => ({
+    ...span,
+    fromMs: round(span.fromMs),
+    toMs: span.toMs === null ? null : round(span.toMs),
+  }));
 }
 
 /** How long nothing worked, all in all; null where it ends not working, or never comes to rest. */

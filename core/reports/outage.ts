@@ -1,5 +1,13 @@
-import type { Engine } from "../convergence/index.ts";
-import { flowQuestions, type GatewayRecord, type Verdict } from "../forwarding/index.ts";
+import { type Engine, variantsOf } from "../convergence/index.ts";
+import {
+  breakingInAny,
+  flowQuestions,
+  type GatewayRecord,
+  type Question,
+  type Verdict,
+  type World,
+  walkBothWays,
+} from "../forwarding/index.ts";
 import { formatElement } from "../network/index.ts";
 import { firstFailure, Outcomes, type Range, type Span, type Step, timelineOf } from "../outage/index.ts";
 import type { Flow } from "../plan/index.ts";
@@ -7,12 +15,19 @@ import { type FlowSweep, type Part, type Progress, sweep } from "../resilience/i
 import type { Scenario, StoppedOutage } from "../scenario/index.ts";
 import { eventText } from "../words/index.ts";
 import { type Marks, marksOf } from "./marks.ts";
+import { type SessionsReport, sessionsOf } from "./sessions.ts";
 
 export interface SweepReport {
   flows: {
     id: string;
     nominal: { verdict: Verdict; carriers: string[] } & Marks;
-    failures: ({ failed: string[]; verdict: Verdict; carriers: string[]; outageMs: Range } & Marks)[];
+    failures: ({
+      failed: string[];
+      verdict: Verdict;
+      carriers: string[];
+      outageMs: Range;
+      sessions?: SessionsReport;
+    } & Marks)[];
   }[];
 }
 
@@ -33,7 +48,26 @@ export interface TimelineReport {
   events: { atMs: number; what: string }[];
   /** Watches that go down or come up, in the longest case; told from the failure on. */
   watches: WatchReport[];
-  flows: { id: string; spans: SpanReport[]; leastSpans: SpanReport[]; outageMs: Range; lost: Range }[];
+  flows: {
+    id: string;
+    spans: SpanReport[];
+    leastSpans: SpanReport[];
+    outageMs: Range;
+    lost: Range;
+    /** What becomes of what was established, where new packets work in the end (rule 18). */
+    sessions?: SessionsReport;
+  }[];
+}
+
+/** What becomes of what was established: null where nothing works, and the key is left out. */
+function sessionsAtEnd(engine: Engine, question: Question, end: World): { sessions?: SessionsReport } {
+  const worlds = variantsOf(end);
+  const before = walkBothWays(engine.healthy.world, question);
+  const works = [before, ...worlds.map((world) => walkBothWays(world, question))].every(
+    ({ verdict }) => verdict === "works",
+  );
+  if (!works) return {};
+  return sessionsOf(engine.network, breakingInAny(before, question, worlds) ?? "kept");
 }
 
 /** A flow, by its id, with what a sweep found of it. */
@@ -77,6 +111,7 @@ export function sweepReport(
         carriers: ids(failure.carriers),
         outageMs: failure.outageMs,
         ...marksOf(failure),
+        ...sessionsOf(engine.network, failure.sessions),
       })),
     })),
   };
@@ -121,7 +156,7 @@ export function runThrough(
   for (const { atMs, what } of timeline.longest.events) {
     if (what.kind !== "watch") continue;
     const changes = watches.get(what.watch) ?? [{ fromMs: 0, up: !what.up }];
-    changes.push({ fromMs: atMs - start, up: what.up });
+    changes.push({ fromMs: Math.ceil(atMs - start), up: what.up });
     watches.set(what.watch, changes);
   }
   const { devices, watches: records } = engine.network;
@@ -131,7 +166,7 @@ export function runThrough(
       changes,
     })),
     events: timeline.longest.events.map(({ atMs, what }) => ({
-      atMs: atMs - start,
+      atMs: Math.ceil(atMs - start),
       what: eventText(engine.network, gateways, flowIds, what),
     })),
     flows: timeline.flows.map((flow, i) => ({
@@ -140,6 +175,7 @@ export function runThrough(
       leastSpans: spans(flow.leastSpans),
       outageMs: flow.outageMs,
       lost: flow.lost,
+      ...sessionsAtEnd(engine, questions[i], timeline.longest.end),
     })),
   };
   return { report, flapping: timeline.longest.flapping };

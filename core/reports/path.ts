@@ -13,6 +13,7 @@ import {
 import type { Network } from "../network/index.ts";
 import { dropText } from "../words/index.ts";
 import { type Marks, marksOf } from "./marks.ts";
+import type { SessionsReport } from "./sessions.ts";
 
 export interface HopReport {
   device: string;
@@ -43,6 +44,8 @@ export interface PathReport extends Marks {
   reply: WayReport | null;
   /** Set where watches never come to rest under these failures; the worst of the states is told (rule 9.5). */
   flaps?: true;
+  /** What becomes of what was established before these failures, where new packets work (rule 18). */
+  sessions?: SessionsReport;
   paths?: {
     verdict: Verdict;
     carriers: string[];

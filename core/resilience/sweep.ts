@@ -1,10 +1,13 @@
 import { type Engine, outcomeIn, type Settled, settle, worldsOf } from "../convergence/index.ts";
 import {
+  type Breaking,
+  breakingInAny,
   type FlatTrips,
   flatTrips,
   type GatewayRecord,
   type Outcome,
   type Question,
+  type Trip,
   verdictRank,
   walkBothWays,
 } from "../forwarding/index.ts";
@@ -21,6 +24,8 @@ export interface FailureOutcome extends Outcome {
 
 export interface Failure extends FailureOutcome {
   readonly outageMs: Range;
+  /** Why what was established breaks, "kept" where it lives on; null where new packets do not work either (rule 18). */
+  readonly sessions: Breaking | "kept" | null;
 }
 
 export interface FlowSweep {
@@ -107,6 +112,7 @@ class Sweeper<F extends FailureOutcome> {
   private readonly singles = new Map<string, Settled>();
   private readonly larger = new Map<string, Settled>();
   private readonly mostKept: number;
+  private readonly nominalTrips: (Trip | undefined)[] = [];
   private covered = 0;
   private found = 0;
   private stopped = false;
@@ -291,6 +297,7 @@ class Sweeper<F extends FailureOutcome> {
         flows.map((i) => touched.get(i) as Outcome),
       );
     const rates = flows.map(() => 1);
+    const sessions = new Map([...touched].map(([i, outcome]) => [i, this.sessionsIn(settled, i, outcome)]));
     return this.setsOf(set).flatMap((members) => {
       // How long it takes to notice can differ within a class: a device knows at once of its own interface.
       const step = { atMs: 0, fail: members, restore: [] };
@@ -298,10 +305,29 @@ class Sweeper<F extends FailureOutcome> {
       const gapOf = new Map(flows.map((i, n) => [i, gaps[n].outageMs]));
       return [...touched].flatMap(([i, outcome]): [number, Failure][] => {
         const outageMs = gapOf.get(i) ?? NO_END;
-        if (faresAlike(outcome, nominal[i]) && outageMs.max === 0) return [];
-        return [[i, { failed: members.toSorted((a, b) => a - b), ...outcome, outageMs }]];
+        const established = sessions.get(i) ?? null;
+        const holds = established === null || established === "kept";
+        if (faresAlike(outcome, nominal[i]) && outageMs.max === 0 && holds) return [];
+        const failed = members.toSorted((a, b) => a - b);
+        return [[i, { failed, ...outcome, outageMs, sessions: established }]];
       });
     });
+  }
+
+  /** What becomes of what a flow had established (rule 18). */
+  private sessionsIn(settled: Settled, i: number, { verdict }: Outcome): Failure["sessions"] {
+    const before = this.nominalTrip(i);
+    if (verdict !== "works" || before.verdict !== "works") return null;
+    return breakingInAny(before, this.questions[i], worldsOf(settled)) ?? "kept";
+  }
+
+  private nominalTrip(i: number): Trip {
+    let trip = this.nominalTrips[i];
+    if (!trip) {
+      trip = walkBothWays(this.engine.healthy.world, this.questions[i]);
+      this.nominalTrips[i] = trip;
+    }
+    return trip;
   }
 
   /** Every set of elements that a set of classes stands for. */

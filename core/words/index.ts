@@ -4,4 +4,5 @@ export * from "./durations.ts";
 export * from "./events.ts";
 export * from "./interfaces.ts";
 export * from "./routes.ts";
+export * from "./sessions.ts";
 export * from "./trips.ts";

@@ -31,7 +31,7 @@ export function answersOf({ plan, depth }: AnsweredPlan): Answers {
     // Sites fail since; what fails by itself is answered as it was.
     failures: failures
       .filter(({ failed }) => failed.every((element) => element < fateElement(network, 0)))
-      .map(({ partly: _p, uncertain: _u, ...failure }) => ({
+      .map(({ partly: _p, uncertain: _u, sessions: _s, ...failure }) => ({
         ...failure,
         failed: failure.failed.map((element) => formatElement(network, element)),
         carriers: failure.carriers.map((g) => model.gateways[g].id),

@@ -1,0 +1,20 @@
+import type { Breaking } from "../forwarding/index.ts";
+import type { Network } from "../network/index.ts";
+import { breakingText } from "../words/index.ts";
+
+/** Whether what was established lives on, and why not (rule 18). */
+export interface SessionsReport {
+  state: "kept" | "broken";
+  /** A sentence; null where it is kept. */
+  reason: string | null;
+}
+
+/** The key and its value; nothing where no new packets work. */
+export function sessionsOf(
+  network: Network,
+  sessions: Breaking | "kept" | null,
+): { sessions?: SessionsReport } {
+  if (sessions === null) return {};
+  if (sessions === "kept") return { sessions: { state: "kept", reason: null } };
+  return { sessions: { state: "broken", reason: breakingText(network, sessions) } };
+}
