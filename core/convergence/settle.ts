@@ -1,6 +1,7 @@
 import { type GatewayRecord, gatewaysOf, shareBook, World } from "../forwarding/index.ts";
 import {
   addTo,
+  differing,
   type ElementNumber,
   elementParts,
   endsOf,
@@ -127,11 +128,17 @@ function run(
 ): Settled {
   const selfTunnels = new Set<number>();
   const history: { key: string; world: World }[] = [];
+  /** Where one at a time moves, each has its turn: one that swings for ever must not hold up the others. */
+  const turn = { tunnelPasses: 0, watchUp: 0 };
   let beliefs = start;
   for (;;) {
     const world = worldOf(network, store, failed, beliefs);
     const { tunnelPasses, watchUp, roles } = beliefs;
-    const key = [tunnelPasses, watchUp, roles.virtualActive, roles.pairActive].map(bytesText).join("");
+    const key = [
+      ...[tunnelPasses, watchUp, roles.virtualActive, roles.pairActive].map(bytesText),
+      turn.tunnelPasses,
+      turn.watchUp,
+    ].join(" ");
     const earlier = history.findIndex((entry) => entry.key === key);
     if (earlier >= 0 || history.length >= MAX_ROUNDS) {
       return {
@@ -149,8 +156,8 @@ function run(
     )
       return { world, flapping: [], selfTunnels };
     beliefs = {
-      tunnelPasses: limited(tunnelPasses, now.tunnelPasses, atOnce),
-      watchUp: limited(watchUp, now.watchUp, atOnce),
+      tunnelPasses: limited(tunnelPasses, now.tunnelPasses, atOnce, turn, "tunnelPasses"),
+      watchUp: limited(watchUp, now.watchUp, atOnce, turn, "watchUp"),
       roles: now.roles,
     };
   }
@@ -279,14 +286,20 @@ function neighbourAnswers(physical: Physical, c: number): boolean {
   return !known;
 }
 
-function limited(from: Uint8Array, to: Uint8Array, atOnce: number): Uint8Array {
+/** All that moves, or the first from whose turn it is. */
+function limited<K extends string>(
+  from: Uint8Array,
+  to: Uint8Array,
+  atOnce: number,
+  turn: Record<K, number>,
+  key: K,
+): Uint8Array {
   if (atOnce === Number.POSITIVE_INFINITY) return to;
-  let left = atOnce;
-  return Uint8Array.from(from, (value, i) => {
-    if (value === to[i] || left <= 0) return value;
-    left--;
-    return to[i];
-  });
+  const moving = differing(from, to);
+  const next = moving.find((i) => i >= turn[key]) ?? moving[0];
+  if (next === undefined) return from;
+  turn[key] = next + 1;
+  return from.map((value, i) => (i === next ? to[i] : value));
 }
 
 export function sameBytes(a: Uint8Array, b: Uint8Array): boolean {

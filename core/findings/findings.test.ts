@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { demoPlan, engineOf, planOf } from "../../tests/support/plans.ts";
+import { sharedTwins } from "../../tests/support/shared-mistakes.ts";
 import { applyEdit } from "../plan/index.ts";
 import { differenceOf } from "../reachability/index.ts";
 import { NetworkModel } from "../scenario/index.ts";
@@ -424,7 +425,7 @@ describe("every check", () => {
     const all = checks.map((check) => check.code);
     expect(new Set(all).size).toBe(all.length);
     const here = new Set([
-      ...twins.map(([code]) => code),
+      ...[...twins, ...sharedTwins].map(([code]) => code),
       "asymmetric-firewall",
       "single-point-of-failure",
       "tunnel-through-itself",

@@ -17,7 +17,7 @@ export interface Inputs {
 export class Dependence {
   constructor(private readonly network: Network) {}
 
-  /** The inputs of a trip that answers a question in a world. */
+  /** The inputs of a trip that answers a question; `world` is the one in which watches and tunnels were read. */
   behind(world: World, question: Question, trip: Trip): Inputs {
     return new Collector(world, this.network).trip(question, trip).inputs;
   }

@@ -1,3 +1,4 @@
 export type { Outcome } from "../forwarding/index.ts";
 export { breakersOf } from "./breakers.ts";
+export * from "./room.ts";
 export * from "./sweep.ts";

@@ -1,4 +1,4 @@
-import { type Engine, outcomeIn, type Settled, settle, worldsOf } from "../convergence/index.ts";
+import { type Engine, outcomeIn, type Settled, settle, variantsOf, worldsOf } from "../convergence/index.ts";
 import {
   type Breaking,
   breakingInAny,
@@ -223,9 +223,12 @@ class Sweeper<F extends FailureOutcome> {
 
   /** Classes whose failure could change the answer: those that touch what it rests on. */
   private dependsOn(settled: Settled, question: Question): number[] {
-    const worlds = worldsOf(settled);
-    const lists = worlds.map((world) =>
-      this.touching.any(this.dependence.behind(world, question, walkBothWays(world, question))),
+    const { world, flapping } = settled;
+    const lists = (flapping.length ? flapping : [world]).flatMap((one) =>
+      // Where both of a pair are active, what devices believe was read in one of the worlds that may be.
+      variantsOf(one).map((variant) =>
+        this.touching.any(this.dependence.behind(one, question, walkBothWays(variant, question))),
+      ),
     );
     return lists.length === 1 ? lists[0] : [...new Set(lists.flat())].sort((a, b) => a - b);
   }

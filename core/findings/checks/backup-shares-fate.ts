@@ -41,9 +41,29 @@ function sharedBy(context: Context, primary: Written, backup: Written): string |
   if (link >= 0 && link === interfaces.link[b.out] && !primary.device.profile.deadGatewayMs) {
     return `the link ${links.ids[link] ?? interfaces.names[a.out]}`;
   }
+  const under = underneath(context, a.out, b.out);
+  if (under) return under;
   const next = context.nextDevice(primary);
   const same = next >= 0 && next === context.nextDevice(backup);
   return same && hasOtherWay(context, primary, next) ? `the device ${devices[next].id}` : null;
+}
+
+/** What the links of two interfaces have in common without being one: what they ride on, or a risk (rule 16.3). */
+function underneath({ network }: Context, one: number, other: number): string | null {
+  const { interfaces, links, fates, plan } = network;
+  const [a, b] = [interfaces.link[one], interfaces.link[other]];
+  if (a < 0 || b < 0) return null;
+  for (const [under, riders] of links.riders)
+    if (riders.includes(a) && riders.includes(b)) return `what they ride on, the link ${links.ids[under]}`;
+  const risk = fates
+    .slice(0, plan.risks.length)
+    .find(({ elements }) => strikes(network, elements, a) && strikes(network, elements, b));
+  return risk ? `the risk ${risk.label}` : null;
+}
+
+/** Whether any of some elements takes a link along: it, or what it rides on. */
+function strikes({ links }: Context["network"], elements: readonly number[], link: number): boolean {
+  return elements.some((element) => element === link || (links.riders.get(element)?.includes(link) ?? false));
 }
 
 /** Whether what a route leads to can be reached, over whatever links there are, without a device. */

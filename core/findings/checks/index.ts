@@ -3,8 +3,11 @@ import { asymmetricFirewall } from "./asymmetric-firewall.ts";
 import { asymmetricPath } from "./asymmetric-path.ts";
 import { backupNoWayBack } from "./backup-no-way-back.ts";
 import { backupSharesFate } from "./backup-shares-fate.ts";
+import { backupTooSmall } from "./backup-too-small.ts";
 import { bfdOneEnd } from "./bfd-one-end.ts";
 import { bfdTimersDiffer } from "./bfd-timers-differ.ts";
+import { bundleEndsDiffer } from "./bundle-ends-differ.ts";
+import { bundleMembersDiffer } from "./bundle-members-differ.ts";
 import { carrierOrder } from "./carrier-order.ts";
 import { cloudTableOnAppliance } from "./cloud-table-on-appliance.ts";
 import { cloudTableUnattached } from "./cloud-table-unattached.ts";
@@ -26,22 +29,38 @@ import { nextHopSilent } from "./next-hop-silent.ts";
 import { nextHopUnresolved } from "./next-hop-unresolved.ts";
 import { outageTooLong } from "./outage-too-long.ts";
 import { overlappingSubnets } from "./overlapping-subnets.ts";
+import { pairDiffers } from "./pair-differs.ts";
+import { pairSplits } from "./pair-splits.ts";
 import { pinnedTargetUsed } from "./pinned-target-used.ts";
 import { reservedAddress } from "./reserved-address.ts";
+import { returnsTooEarly } from "./returns-too-early.ts";
 import { routeNeverUsed } from "./route-never-used.ts";
 import { routeUnusable } from "./route-unusable.ts";
 import { routesReplaceable } from "./routes-replaceable.ts";
 import { secondDefaultRefused } from "./second-default-refused.ts";
+import { sessionsBreak } from "./sessions-break.ts";
 import { singlePointOfFailure } from "./single-point-of-failure.ts";
 import { staleGateway } from "./stale-gateway.ts";
 import { staticOverConnected } from "./static-over-connected.ts";
 import { stickyGateways } from "./sticky-gateways.ts";
 import { summarySwallows } from "./summary-swallows.ts";
 import { summaryWithoutDiscard } from "./summary-without-discard.ts";
+import { tagOneEnd } from "./tag-one-end.ts";
+import { translatedToTheOtherProvider } from "./translated-to-the-other-provider.ts";
 import { translationMissing } from "./translation-missing.ts";
 import { tunnelThroughItself } from "./tunnel-through-itself.ts";
 import { unintendedSharing } from "./unintended-sharing.ts";
 import { untranslatedSource } from "./untranslated-source.ts";
+import { virtualEqualPriorities } from "./virtual-equal-priorities.ts";
+import { virtualLoweringTooSmall } from "./virtual-lowering-too-small.ts";
+import { virtualMembersDiffer } from "./virtual-members-differ.ts";
+import { virtualOutsideSubnet } from "./virtual-outside-subnet.ts";
+import { virtualPartsSilently } from "./virtual-parts-silently.ts";
+import { virtualProbeThroughBackup } from "./virtual-probe-through-backup.ts";
+import { virtualRepliesElsewhere } from "./virtual-replies-elsewhere.ts";
+import { virtualSplit } from "./virtual-split.ts";
+import { virtualTrackingWithoutPreempt } from "./virtual-tracking-without-preempt.ts";
+import { virtualUntracked } from "./virtual-untracked.ts";
 import { watchFirstHopOnly } from "./watch-first-hop-only.ts";
 import { watchFlaps } from "./watch-flaps.ts";
 import { watchNeedsItself } from "./watch-needs-itself.ts";
@@ -63,6 +82,7 @@ export const checks: readonly Check[] = [
   floatingNeverTakesOver,
   backupSharesFate,
   backupNoWayBack,
+  backupTooSmall,
   failoverOneDirection,
   watchThroughBackup,
   watchFirstHopOnly,
@@ -71,6 +91,22 @@ export const checks: readonly Check[] = [
   pinnedTargetUsed,
   bfdOneEnd,
   bfdTimersDiffer,
+  virtualOutsideSubnet,
+  virtualMembersDiffer,
+  virtualEqualPriorities,
+  virtualUntracked,
+  virtualLoweringTooSmall,
+  virtualTrackingWithoutPreempt,
+  virtualProbeThroughBackup,
+  virtualRepliesElsewhere,
+  virtualSplit,
+  virtualPartsSilently,
+  returnsTooEarly,
+  pairDiffers,
+  pairSplits,
+  bundleEndsDiffer,
+  bundleMembersDiffer,
+  tagOneEnd,
   missingReturnRoute,
   asymmetricPath,
   asymmetricFirewall,
@@ -81,6 +117,7 @@ export const checks: readonly Check[] = [
   routesReplaceable,
   untranslatedSource,
   translationMissing,
+  translatedToTheOtherProvider,
   deniedBetweenZones,
   forwardingOff,
   staticOverConnected,
@@ -96,4 +133,5 @@ export const checks: readonly Check[] = [
   outageTooLong,
   deviceBypassed,
   singlePointOfFailure,
+  sessionsBreak,
 ];

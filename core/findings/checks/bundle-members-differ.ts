@@ -1,0 +1,45 @@
+import { interfaceName } from "../../network/index.ts";
+import type { Check } from "../check.ts";
+
+/** Members of one bundle of unlike speed or medium: the slower fills, or some fail unnoticed (rule 15.3). */
+export const bundleMembersDiffer: Check = {
+  code: "bundle-members-differ",
+  title: "The members of a bundle are of unlike speed or medium",
+  consequence: "on-failure",
+  severity: "warning",
+  run: (context) => {
+    const { network } = context;
+    const { interfaces, plan } = { ...network, plan: network.plan };
+    return network.bundles.flatMap((bundle) => {
+      const of = (m: number) => {
+        const link = interfaces.link[m];
+        const port = plan.devices[interfaces.device[m]].interfaces.find(
+          ({ name }) => name === interfaces.names[m],
+        );
+        return {
+          medium: plan.links[link]?.medium ?? null,
+          mbps: plan.links[link]?.mbps ?? port?.mbps ?? null,
+        };
+      };
+      const drawn = bundle.members.filter(
+        (m) => interfaces.link[m] >= 0 && interfaces.link[m] < plan.links.length,
+      );
+      const unlike = (["medium", "mbps"] as const).filter(
+        (key) => new Set(drawn.map((m) => of(m)[key])).size > 1,
+      );
+      if (unlike.length === 0) return [];
+      const device = network.devices[interfaces.device[bundle.interface]].id;
+      const told = drawn.map(
+        (m) => `${interfaces.names[m]} ${unlike.map((key) => of(m)[key] ?? "of no told speed").join(", ")}`,
+      );
+      return [
+        {
+          device,
+          subject: interfaces.names[bundle.interface],
+          text: `The members of the bundle ${interfaces.names[bundle.interface]} of ${device} are of unlike ${unlike.map((key) => (key === "mbps" ? "speed (Mbit/s)" : "medium")).join(" and ")}: ${told.join("; ")}.`,
+          evidence: [{ kind: "interface" as const, interface: interfaceName(network, bundle.interface) }],
+        },
+      ];
+    });
+  },
+};

@@ -1,0 +1,83 @@
+import { type Device, differencePlans, type Plan } from "../../plan/index.ts";
+import type { Check } from "../check.ts";
+
+/** Two devices that should be one, and are not written alike: what works by the one does not by the other (rule 17). */
+export const pairDiffers: Check = {
+  code: "pair-differs",
+  title: "The two of a pair are written differently",
+  consequence: "on-failure",
+  severity: "warning",
+  run: (context) => {
+    const { plan } = context.network;
+    return plan.pairs.flatMap((pair) => {
+      const [active, standby] = [...pair.members]
+        .sort((a, b) => Number(b === pair.active) - Number(a === pair.active))
+        .map((id) => plan.devices.find((device) => device.id === id) as Device);
+      const wanted = asTwin(active, standby);
+      const changes = differencePlans(only(plan, standby), only(plan, wanted));
+      if (changes.length === 0) return [];
+      const what = [
+        ...new Set(
+          changes.map(
+            (change) => ("collection" in change ? nouns[change.collection] : undefined) ?? change.in,
+          ),
+        ),
+      ];
+      return [
+        {
+          device: standby.id,
+          subject: pair.id,
+          text: `The members of the pair ${pair.id} are to be one firewall, and ${standby.id} is written otherwise than ${active.id}: ${what.join(", ")}.`,
+          evidence: [],
+          fixes: [{ label: `Write ${standby.id} as ${active.id}`, changes }],
+        },
+      ];
+    });
+  },
+};
+
+const nouns: Readonly<Record<string, string | undefined>> = {
+  routes: "routes",
+  policyTables: "policy tables",
+  sourceNat: "translations",
+  interfaces: "shared interfaces",
+};
+
+/** The standby with what it should have in common with the active one: shared interfaces, routes, policy, translation. */
+function asTwin(active: Device, standby: Device): Device {
+  const names = new Set(standby.interfaces.map(({ name }) => name));
+  const shared = new Map(
+    active.interfaces
+      .filter(({ name, addresses }) => {
+        const twin = standby.interfaces.find((port) => port.name === name);
+        return twin && addresses.length > 0 && sameSet(addresses, twin.addresses);
+      })
+      .map((port) => [port.name, port]),
+  );
+  const interfaces = standby.interfaces.map((port) => {
+    const { zone, vrf } = shared.get(port.name) ?? port;
+    const { zone: _z, vrf: _v, ...rest } = port;
+    return { ...rest, ...(zone === undefined ? {} : { zone }), ...(vrf === undefined ? {} : { vrf }) };
+  });
+  const leaves = (name: string | undefined) => name === undefined || names.has(name);
+  const watched = new Set(standby.watches.map(({ id }) => id));
+  const routes = active.routes.filter(
+    (route) => leaves(route.out) && (!route.watch || watched.has(route.watch)),
+  );
+  const { policy, ...rest } = standby;
+  return {
+    ...rest,
+    interfaces,
+    routes,
+    sourceNat: active.sourceNat.filter((nat) => leaves(nat.out)),
+    ...(active.policy ? { policy: active.policy } : policy ? {} : {}),
+  };
+}
+
+function sameSet(a: readonly string[], b: readonly string[]): boolean {
+  return a.length === b.length && a.every((one) => b.includes(one));
+}
+
+function only(plan: Plan, device: Device): Plan {
+  return { ...plan, devices: [device] };
+}

@@ -1,0 +1,44 @@
+import { elementParts, fateElement, formatElement, linkElement } from "../../network/index.ts";
+import type { Check } from "../check.ts";
+
+/** A single failure that silences all heartbeats of a pair while both live: both are active then (rule 17.4). */
+export const pairSplits: Check = {
+  code: "pair-splits",
+  title: "One failure makes both of a pair active",
+  consequence: "on-failure",
+  severity: "warning",
+  run: (context) => {
+    const { network } = context;
+    return network.pairs.flatMap((pair) => {
+      if (pair.heartbeats.length === 0) return [];
+      const own = new Set(pair.members);
+      const links = Array.from({ length: network.links.planned }, (_, link) => linkElement(network, link));
+      const fates = network.fates.flatMap(({ elements }, fate) => {
+        const takesOne = elements.some((element) => {
+          const { kind, index } = elementParts(network, element);
+          return kind === "device" && own.has(index);
+        });
+        return takesOne ? [] : [fateElement(network, fate)];
+      });
+      const carrying = links.filter(
+        (link) =>
+          pair.heartbeats.includes(link) ||
+          pair.heartbeats.some((heartbeat) => network.links.riders.get(link)?.includes(heartbeat)),
+      );
+      const splitting = [...carrying, ...fates].filter((element) => {
+        const { pairActive } = context.settle([element]).world.state.roles;
+        return pairActive[pair.index * 2] > 0 && pairActive[pair.index * 2 + 1] > 0;
+      });
+      if (splitting.length === 0) return [];
+      const refs = splitting.map((element) => formatElement(network, element));
+      return [
+        {
+          device: network.devices[pair.members[pair.preferred]].id,
+          subject: pair.id,
+          text: `The members of the pair ${pair.id} hear each other no more once ${refs.slice(0, 4).join(" or ")} fails, and both become active: which of them packets come to is not known. Give them a second heartbeat over something else.`,
+          evidence: [],
+        },
+      ];
+    });
+  },
+};

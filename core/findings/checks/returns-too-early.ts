@@ -1,0 +1,67 @@
+import { deviceElement } from "../../network/index.ts";
+import { Outcomes, timelineOf } from "../../outage/index.ts";
+import type { Check } from "../check.ts";
+import type { AskedFlow, Context } from "../context.ts";
+import { pathEvidence } from "../finding.ts";
+import { deviceId, flowsBy, standingsOf, virtualChange, virtualName } from "../virtual.ts";
+
+/** Long enough for all that a failure sets off to have come to rest. */
+const HEALED_MS = 3_600_000;
+
+/** Something that takes over again before its way out is back (rule 10.5). */
+export const returnsTooEarly: Check = {
+  code: "returns-too-early",
+  title: "It takes over again before its way out is back",
+  consequence: "on-failure",
+  severity: "warning",
+  run: (context) =>
+    standingsOf(context).flatMap((standing) => {
+      const { active } = standing;
+      const { interfaces } = context.network;
+      const flows = flowsBy(context, standing)
+        .map(({ asked }) => asked)
+        .filter((asked) => context.working.has(asked));
+      if (flows.length === 0 || !(active.preempt || active.owner)) return [];
+      const device = interfaces.device[active.interface];
+      const found = flows.flatMap((asked) => {
+        const lateMs = lostAgain(context, asked, deviceElement(context.network, device));
+        return lateMs > 0 ? [{ asked, lateMs }] : [];
+      });
+      if (found.length === 0) return [];
+      const id = deviceId(context.network, active.interface);
+      const lateMs = Math.max(...found.map((one) => one.lateMs));
+      const delay = Math.min(86_400_000, Math.ceil((active.preemptDelayMs + lateMs) / 1000) * 1000);
+      return [
+        {
+          device: id,
+          subject: `${interfaces.names[active.interface]} ${active.id}`,
+          text: `When ${id} comes back, the ${virtualName(context, active)} takes over before its way out is there again: ${found.map(({ asked }) => asked.flow.id).join(", ")} is lost for ${lateMs / 1000} s more.`,
+          evidence: found.map(({ asked }) => pathEvidence(asked.flow.id, [`device:${id}`])),
+          fixes: active.owner
+            ? []
+            : [
+                {
+                  label: `Wait ${delay / 1000} s before preempting on ${id}`,
+                  changes: [
+                    virtualChange(context, active, (router) => ({ ...router, preemptDelayMs: delay })),
+                  ],
+                },
+              ],
+        },
+      ];
+    }),
+};
+
+/** From a device's return to the end of the last gap that it opens, in milliseconds; 0 where it opens none. */
+function lostAgain(context: Context, { question }: AskedFlow, element: number): number {
+  const steps = [
+    { atMs: 0, fail: [element], restore: [] },
+    { atMs: HEALED_MS, fail: [], restore: [element] },
+  ];
+  const asked = new Outcomes(context.gateways, [question], context.healthy);
+  const [{ spans }] = timelineOf(context.engine, asked, [1], steps).flows;
+  const before = spans.findLast(({ fromMs }) => fromMs <= HEALED_MS);
+  if (before?.verdict !== "works") return 0;
+  const lost = spans.filter(({ fromMs, verdict }) => fromMs > HEALED_MS && verdict !== "works");
+  return Math.max(0, ...lost.map(({ fromMs, toMs }) => (toMs ?? fromMs) - HEALED_MS));
+}

@@ -1,0 +1,24 @@
+import { endsOf, interfaceName } from "../../network/index.ts";
+import type { Check } from "../check.ts";
+
+/** A cable that joins unlike tags, or a tag and none: nothing passes (rule 15.3). */
+export const tagOneEnd: Check = {
+  code: "tag-one-end",
+  title: "The ends of a cable have unlike tags",
+  consequence: "lost",
+  severity: "error",
+  run: ({ network }) =>
+    network.links.crossed.map((link) => {
+      const ends = Array.from(endsOf(network.links, link));
+      const told = ends.map((end) => {
+        const vlan = network.interfaces.vlan[end];
+        return `${interfaceName(network, end)} ${vlan ? `has the tag ${vlan}` : "has none"}`;
+      });
+      return {
+        device: network.devices[network.interfaces.device[ends[0]]].id,
+        subject: network.links.ids[link],
+        text: `The cable ${network.links.ids[link]} joins unlike tags: ${told.join(", ")}. Nothing passes.`,
+        evidence: ends.map((end) => ({ kind: "interface" as const, interface: interfaceName(network, end) })),
+      };
+    }),
+};

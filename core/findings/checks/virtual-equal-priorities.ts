@@ -1,0 +1,36 @@
+import type { Check } from "../check.ts";
+import { deviceId, standingsOf, virtualChange, virtualName } from "../virtual.ts";
+
+/** Two virtual routers of one priority: who is Active goes by the greater address, and may swing (rule 14.6). */
+export const virtualEqualPriorities: Check = {
+  code: "virtual-equal-priorities",
+  title: "Virtual routers of one group have equal priorities",
+  consequence: "astray",
+  severity: "advice",
+  run: (context) =>
+    standingsOf(context).flatMap(({ group, active }) => {
+      const twin = group.members
+        .map((v) => context.network.virtuals[v])
+        .find((other) => other !== active && other.priority === active.priority && !other.owner);
+      if (!twin) return [];
+      const device = deviceId(context.network, twin.interface);
+      const lower = Math.max(1, twin.priority - 10);
+      return [
+        {
+          device,
+          subject: `${context.network.interfaces.names[twin.interface]} ${twin.id}`,
+          text: `The ${virtualName(context, active)} and the ${virtualName(context, twin)} have the same priority ${active.priority}: the greater address decides who is Active, and nobody wrote down who should be.`,
+          evidence: [],
+          fixes:
+            lower === twin.priority
+              ? []
+              : [
+                  {
+                    label: `Give ${device} the priority ${lower}`,
+                    changes: [virtualChange(context, twin, (router) => ({ ...router, priority: lower }))],
+                  },
+                ],
+        },
+      ];
+    }),
+};

@@ -1,0 +1,41 @@
+import type { Check } from "../check.ts";
+import { pathEvidence } from "../finding.ts";
+import { keptActive } from "../untracked.ts";
+import { deviceId, virtualChange, virtualName } from "../virtual.ts";
+
+/** A lowering that does not reach below the Backup: what is tracked goes down, and nothing moves (rule 14.6). */
+export const virtualLoweringTooSmall: Check = {
+  code: "virtual-lowering-too-small",
+  title: "A lowered priority does not reach below the Backup's",
+  consequence: "on-failure",
+  severity: "warning",
+  run: (context) =>
+    keptActive(context).flatMap(({ standing: { active, backup }, out, failed, flows, lowered, needed }) => {
+      if (active.owner || lowered >= active.priority || lowered < needed) return [];
+      const { interfaces } = context.network;
+      const device = deviceId(context.network, active.interface);
+      const missing = lowered - needed + 1;
+      return [
+        {
+          device,
+          subject: `${interfaces.names[active.interface]} ${active.id} ${interfaces.names[out]}`,
+          text: `With ${failed} down the ${virtualName(context, active)} falls from priority ${active.priority} to ${lowered}, not below the ${needed} of the ${virtualName(context, backup)}: it stays Active and loses ${flows.map(({ flow }) => flow.id).join(", ")}.`,
+          evidence: flows.map(({ flow }) => pathEvidence(flow.id, [failed])),
+          fixes: [
+            {
+              label: `Lower by ${missing} more on ${device}`,
+              changes: [
+                virtualChange(context, active, (router) => ({
+                  ...router,
+                  track: router.track.map((track) => ({
+                    ...track,
+                    lower: Math.min(254, track.lower + missing),
+                  })),
+                })),
+              ],
+            },
+          ],
+        },
+      ];
+    }),
+};

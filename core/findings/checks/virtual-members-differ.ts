@@ -1,0 +1,48 @@
+import { formatAddress } from "../../address/index.ts";
+import type { Check } from "../check.ts";
+import { deviceId, standingsOf, virtualChange, virtualName } from "../virtual.ts";
+
+/** Virtual routers of one group that stand for other addresses: what moves with the one does not with the other (rule 14.6). */
+export const virtualMembersDiffer: Check = {
+  code: "virtual-members-differ",
+  title: "Virtual routers of one group have other addresses",
+  consequence: "on-failure",
+  severity: "error",
+  run: (context) =>
+    standingsOf(context).flatMap(({ group, active }) =>
+      group.members.flatMap((v) => {
+        const other = context.network.virtuals[v];
+        const texts = (record: typeof active) => record.addresses.map(formatAddress).sort();
+        const [mine, theirs] = [texts(active), texts(other)];
+        if (v === active.index || mine.join() === theirs.join()) return [];
+        const device = deviceId(context.network, other.interface);
+        return [
+          {
+            device,
+            subject: `${context.network.interfaces.names[other.interface]} ${other.id}`,
+            text: `The ${virtualName(context, active)} stands for ${mine.join(", ")}, the ${virtualName(context, other)} for ${theirs.join(", ")}: when it takes over, what was sent to the others is lost.`,
+            evidence: [
+              {
+                kind: "interface" as const,
+                interface: `${device}/${context.network.interfaces.names[other.interface]}`,
+              },
+            ],
+            fixes: [
+              {
+                label: `Give ${device} the addresses ${mine.join(", ")}`,
+                changes: [
+                  virtualChange(context, other, (router) => ({
+                    ...router,
+                    addresses: [
+                      ...router.addresses.filter((text) => text.includes(":") !== (other.family === 6)),
+                      ...mine,
+                    ],
+                  })),
+                ],
+              },
+            ],
+          },
+        ];
+      }),
+    ),
+};

@@ -1,0 +1,30 @@
+import { containsAddress, formatAddress } from "../../address/index.ts";
+import type { Check } from "../check.ts";
+import { deviceId, virtualName } from "../virtual.ts";
+
+/** A virtual address that no subnet of its interface holds: no neighbour finds it there (rule 14.6). */
+export const virtualOutsideSubnet: Check = {
+  code: "virtual-outside-subnet",
+  title: "A virtual address lies outside its subnet",
+  consequence: "lost",
+  severity: "error",
+  run: (context) =>
+    context.network.virtuals.flatMap((record) => {
+      const i = record.interface;
+      const subnets = context.attachments.filter((attachment) => attachment.interface === i);
+      const strays = record.addresses.filter(
+        (address) => !subnets.some(({ prefix }) => containsAddress(prefix, address)),
+      );
+      if (strays.length === 0) return [];
+      const device = deviceId(context.network, i);
+      const name = context.network.interfaces.names[i];
+      return [
+        {
+          device,
+          subject: `${name} ${record.id}`,
+          text: `The ${virtualName(context, record)} stands for ${strays.map(formatAddress).join(", ")}, which no subnet of ${name} holds.`,
+          evidence: [{ kind: "interface" as const, interface: `${device}/${name}` }],
+        },
+      ];
+    }),
+};

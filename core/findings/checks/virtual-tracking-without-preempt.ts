@@ -1,0 +1,35 @@
+import type { Check } from "../check.ts";
+import { deviceId, standingsOf, virtualChange, virtualName } from "../virtual.ts";
+
+/** A virtual router that tracks while none of those that stand by preempts: its lowered priority moves nothing (rule 14.3). */
+export const virtualTrackingWithoutPreempt: Check = {
+  code: "virtual-tracking-without-preempt",
+  title: "What is tracked has no effect, for nobody preempts",
+  consequence: "on-failure",
+  severity: "warning",
+  run: (context) =>
+    standingsOf(context).flatMap(({ group, active }) => {
+      const { virtuals, interfaces } = context.network;
+      const others = group.members.filter((v) => v !== active.index).map((v) => virtuals[v]);
+      if (active.owner || active.track.length === 0 || others.some(({ preempt, owner }) => preempt || owner))
+        return [];
+      const device = deviceId(context.network, active.interface);
+      const names = others.map((other) => virtualName(context, other));
+      return [
+        {
+          device,
+          subject: `${interfaces.names[active.interface]} ${active.id}`,
+          text: `The ${virtualName(context, active)} lowers its priority by what it tracks, and the ${names.join(" and the ")} may not preempt: nothing takes over while it is heard.`,
+          evidence: [],
+          fixes: [
+            {
+              label: `Let ${others.map((other) => deviceId(context.network, other.interface)).join(" and ")} preempt`,
+              changes: others.map((other) =>
+                virtualChange(context, other, (router) => ({ ...router, preempt: true })),
+              ),
+            },
+          ],
+        },
+      ];
+    }),
+};

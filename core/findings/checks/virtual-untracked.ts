@@ -1,0 +1,47 @@
+import type { Track } from "../../plan/index.ts";
+import type { Check } from "../check.ts";
+import { pathEvidence } from "../finding.ts";
+import { keptActive } from "../untracked.ts";
+import { deviceId, virtualChange, virtualName } from "../virtual.ts";
+
+/** An Active virtual router that does not notice the loss of its only way out: nothing that it tracks goes down (rule 14.6). */
+export const virtualUntracked: Check = {
+  code: "virtual-untracked",
+  title: "A virtual router does not track its way out",
+  consequence: "on-failure",
+  severity: "warning",
+  run: (context) =>
+    keptActive(context).flatMap(({ standing: { active }, out, failed, flows, lowered, needed }) => {
+      if (active.owner || lowered < active.priority) return [];
+      const { interfaces, plan, watches } = context.network;
+      const device = deviceId(context.network, active.interface);
+      const name = interfaces.names[out];
+      const lower = Math.min(254, Math.ceil((active.priority - needed + 1) / 10) * 10);
+      const routes = plan.devices[interfaces.device[out]].routes;
+      const own = watches.filter((record) => record.device === interfaces.device[out]);
+      // What the routes out are tied to notices more than the interface does.
+      const tied = routes.flatMap((route) =>
+        route.watch && (route.out === name || !route.out) ? [route.watch] : [],
+      );
+      const tracks: Track[] = [
+        { interface: name, lower },
+        ...[...new Set(tied)]
+          .filter((id) => own.some(({ watch }) => watch.id === id))
+          .map((watch) => ({ watch, lower })),
+      ];
+      return [
+        {
+          device,
+          subject: `${interfaces.names[active.interface]} ${active.id} ${name}`,
+          text: `The ${virtualName(context, active)} tracks nothing that goes down with ${failed}: it stays Active and loses ${flows.map(({ flow }) => flow.id).join(", ")}, which the Backup would carry.`,
+          evidence: flows.map(({ flow }) => pathEvidence(flow.id, [failed])),
+          fixes: tracks.map((track) => ({
+            label: `Track ${track.watch === undefined ? name : `the watch ${track.watch}`} on ${device}, lowering by ${lower}`,
+            changes: [
+              virtualChange(context, active, (router) => ({ ...router, track: [...router.track, track] })),
+            ],
+          })),
+        },
+      ];
+    }),
+};

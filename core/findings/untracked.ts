@@ -1,0 +1,59 @@
+import { outcomeIn, priorityOf } from "../convergence/index.ts";
+import { World } from "../forwarding/index.ts";
+import { formatElement, interfaceElement, linkElement, withRoles } from "../network/index.ts";
+import type { AskedFlow, Context } from "./context.ts";
+import { flowsBy, type Standing, standingsOf } from "./virtual.ts";
+
+/** A way out whose loss leaves the Active where it is, although the Backup could carry. */
+export interface Kept {
+  readonly standing: Standing;
+  readonly out: number;
+  /** The reference of what failed. */
+  readonly failed: string;
+  readonly flows: readonly AskedFlow[];
+  /** How far the priority of the Active then falls, and the priority that it has to fall below. */
+  readonly lowered: number;
+  readonly needed: number;
+  readonly preempts: boolean;
+}
+
+/** The ways out of Active virtual routers whose loss leaves everything where it is (rule 14.6). */
+export function keptActive(context: Context): readonly Kept[] {
+  return context.once("virtual routers that stay", () =>
+    standingsOf(context).flatMap((standing) => {
+      const byOut = new Map<number, AskedFlow[]>();
+      for (const { asked, out } of flowsBy(context, standing))
+        if (context.working.has(asked)) byOut.set(out, [...(byOut.get(out) ?? []), asked]);
+      return [...byOut].flatMap(([out, flows]) => keptBy(context, standing, out, flows) ?? []);
+    }),
+  );
+}
+
+function keptBy(context: Context, standing: Standing, out: number, flows: readonly AskedFlow[]): Kept | null {
+  const { network } = context;
+  const { active, backup } = standing;
+  const link = network.interfaces.link[out];
+  if (out === active.interface || link < 0 || link >= network.links.planned) return null;
+  const element =
+    network.interfaces.parent[out] >= 0 ? interfaceElement(network, out) : linkElement(network, link);
+  const settled = context.settle([element]);
+  const { state } = settled.world;
+  if (settled.flapping.length || !state.roles.virtualActive[active.index]) return null;
+  const moved = state.roles.virtualActive.map((on, v) =>
+    standing.group.members.includes(v) ? Number(v === backup.index) : on,
+  );
+  const there = new World(withRoles(state, { ...state.roles, virtualActive: moved }), settled.world.store);
+  const works = (world: World, { question }: AskedFlow) =>
+    outcomeIn(world, question, context.gateways).verdict === "works";
+  const lost = flows.filter((asked) => !works(settled.world, asked) && works(there, asked));
+  if (lost.length === 0) return null;
+  return {
+    standing,
+    out,
+    failed: formatElement(network, element),
+    flows: lost,
+    lowered: priorityOf(state, active.index),
+    needed: priorityOf(state, backup.index),
+    preempts: backup.preempt || backup.owner,
+  };
+}

@@ -1,0 +1,76 @@
+import { type Address, sameAddress } from "../address/index.ts";
+import { priorityOf } from "../convergence/index.ts";
+import type { VirtualGroup, VirtualRecord } from "../network/index.ts";
+import type { Change, Interface, VirtualRouter } from "../plan/index.ts";
+import type { AskedFlow, Context } from "./context.ts";
+
+/** A group of two virtual routers or more, with the one that is Active and the one that would take over. */
+export interface Standing {
+  readonly group: VirtualGroup;
+  readonly active: VirtualRecord;
+  readonly backup: VirtualRecord;
+}
+
+/** The groups in which somebody stands by, as they are with nothing failed. */
+export function standingsOf(context: Context): readonly Standing[] {
+  return context.once("virtual groups", () => {
+    const { network, healthy } = context;
+    const { virtuals } = network;
+    return network.virtualGroups.flatMap((group) => {
+      const active = group.members.find((v) => healthy.state.roles.virtualActive[v]);
+      const others = group.members.filter((v) => v !== active);
+      if (active === undefined || others.length === 0) return [];
+      const rank = (v: number) => priorityOf(healthy.state, v);
+      const backup = others.reduce((best, v) => (rank(v) > rank(best) ? v : best));
+      return [{ group, active: virtuals[active], backup: virtuals[backup] }];
+    });
+  });
+}
+
+/** "ra/lan, virtual router 16", and the id of its device. */
+export function virtualName({ network }: Context, { interface: i, id }: VirtualRecord): string {
+  return `virtual router ${id} on ${deviceId(network, i)}/${network.interfaces.names[i]}`;
+}
+
+export function deviceId({ devices, interfaces }: Context["network"], i: number): string {
+  return devices[interfaces.device[i]].id;
+}
+
+/** The flows whose packets go by a virtual address of a group, and the interface by which each leaves its Active. */
+export function flowsBy(context: Context, { active }: Standing): { asked: AskedFlow; out: number }[] {
+  const { interfaces } = context.network;
+  const device = interfaces.device[active.interface];
+  const isVirtual = (address: Address | null) =>
+    address !== null && active.addresses.some((one) => sameAddress(one, address));
+  return context.flows.flatMap((asked) => {
+    for (const { outbound } of asked.trip.branches) {
+      const at = outbound.hops.findIndex((hop) => isVirtual(hop.nextHop) && hop.to === device);
+      const out = at < 0 ? -1 : (outbound.hops[at + 1]?.out ?? -1);
+      if (out >= 0) return [{ asked, out }];
+    }
+    return [];
+  });
+}
+
+/** The change that gives an interface's virtual router other values. */
+export function virtualChange(
+  { network }: Context,
+  { interface: i, id, family }: VirtualRecord,
+  after: (router: VirtualRouter) => VirtualRouter,
+): Change {
+  const device = network.plan.devices[network.interfaces.device[i]];
+  const before = device.interfaces.find((port) => port.name === network.interfaces.names[i]) as Interface;
+  const isSix = family === 6;
+  const virtual = (before.virtual ?? []).map((router) =>
+    router.id === id && router.addresses.some((address) => address.includes(":") === isSix)
+      ? after(router)
+      : router,
+  );
+  return {
+    in: "device",
+    device: device.id,
+    collection: "interfaces",
+    before,
+    after: { ...before, virtual },
+  };
+}

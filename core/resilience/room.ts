@@ -1,0 +1,156 @@
+import { type Engine, outcomeIn, type Settled, worldsOf } from "../convergence/index.ts";
+import {
+  carriersOf,
+  type GatewayRecord,
+  type Question,
+  type World,
+  walkPacket,
+} from "../forwarding/index.ts";
+import { type ElementNumber, endsOf, type Network, onceFor } from "../network/index.ts";
+import { effectClasses } from "./effects.ts";
+
+/** A flow with what it brings, in Mbit/s. */
+export interface Load {
+  readonly question: Question;
+  readonly mbps: number;
+}
+
+/** A gateway or a link, in one direction, that is to carry more than it can (rule 19). */
+export interface Overload {
+  readonly kind: "gateway" | "link";
+  /** The gateway's position, or the link's number. */
+  readonly index: number;
+  readonly mbps: number;
+  readonly room: number;
+  /** Positions of the flows that it carries. */
+  readonly flows: readonly number[];
+  /** What has failed; none where it is so with nothing failed. */
+  readonly failed: readonly ElementNumber[];
+}
+
+/** What carries how much, and whose. */
+interface Carried {
+  mbps: number;
+  readonly flows: Set<number>;
+}
+
+/** What links ride on, each with all that carries it. */
+const underOf = onceFor(({ links }: Network) => {
+  const under = new Map<number, number[]>();
+  for (const [at, riders] of links.riders)
+    for (const rider of riders) under.set(rider, [...(under.get(rider) ?? []), at]);
+  return under;
+});
+
+/**
+ * What carries more than it can, with nothing failed and under every single failure: each direction by itself, equal cost
+ * splits evenly, riders count on what they ride on, and a bundle has room as its members that are up (rule 19).
+ */
+export function overloads(
+  engine: Engine,
+  gateways: readonly GatewayRecord[],
+  loads: readonly Load[],
+  settle: (failed: readonly ElementNumber[]) => Settled,
+): Overload[] {
+  if (loads.length === 0 || !hasRoom(engine.network)) return [];
+  const found = new Map<string, Overload>();
+  const look = (settled: Settled, failed: readonly ElementNumber[]) => {
+    for (const world of worldsOf(settled)) {
+      for (const over of overloadsIn(world, gateways, loads, failed)) {
+        const key = `${over.kind} ${over.index}`;
+        const worst = found.get(key);
+        if (!worst || over.mbps - over.room > worst.mbps - worst.room) found.set(key, over);
+      }
+    }
+  };
+  look(engine.healthy, []);
+  for (const { element } of effectClasses(engine.network)) look(settle([element]), [element]);
+  return [...found.values()];
+}
+
+function hasRoom({ plan }: Network): boolean {
+  return [...plan.links, ...plan.gateways, ...plan.devices.flatMap((d) => d.interfaces)].some(
+    ({ mbps }) => mbps !== undefined,
+  );
+}
+
+function overloadsIn(
+  world: World,
+  gateways: readonly GatewayRecord[],
+  loads: readonly Load[],
+  failed: readonly ElementNumber[],
+): Overload[] {
+  const { network } = world.state;
+  const onGateways = new Map<number, Carried>();
+  const onLinks = new Map<string, Carried>();
+  const put = <K>(map: Map<K, Carried>, key: K, flow: number, mbps: number) => {
+    const carried = map.get(key) ?? { mbps: 0, flows: new Set<number>() };
+    carried.mbps += mbps;
+    carried.flows.add(flow);
+    map.set(key, carried);
+  };
+  for (const [f, { question, mbps }] of loads.entries()) {
+    if (outcomeIn(world, question, gateways).verdict !== "works") continue;
+    const walks = walkPacket(world, question);
+    for (const walk of walks) {
+      const share = mbps / walks.length;
+      for (const g of carriersOf(gateways, [walk])) put(onGateways, g, f, share);
+      for (const { out } of walk.hops)
+        for (const [link, forth] of out < 0 ? [] : linksUnder(network, out))
+          put(onLinks, `${link} ${forth}`, f, share);
+    }
+  }
+  const over: Overload[] = [];
+  const tell = (kind: Overload["kind"], index: number, room: number | null, { mbps, flows }: Carried) => {
+    if (room !== null && mbps > room) over.push({ kind, index, mbps, room, flows: [...flows], failed });
+  };
+  for (const [g, carried] of onGateways) tell("gateway", g, roomOfGateway(network, gateways[g]), carried);
+  for (const [key, carried] of onLinks) {
+    const link = Number(key.split(" ")[0]);
+    tell("link", link, roomOfLink(world, link), carried);
+  }
+  return over;
+}
+
+/** The links that a packet loads which leaves by an interface, each with its direction: its own, and all that carry it. */
+function linksUnder(network: Network, out: number): [number, boolean][] {
+  const { interfaces, links } = network;
+  const list: [number, boolean][] = [];
+  const add = (i: number) => {
+    const link = interfaces.link[i];
+    if (link < 0) return;
+    const forth = endsOf(links, link)[0] === i;
+    list.push([link, forth]);
+    for (const under of underOf(network).get(link) ?? []) list.push([under, forth]);
+  };
+  add(out);
+  if (interfaces.parent[out] >= 0) add(interfaces.parent[out]);
+  return list;
+}
+
+function roomOfGateway({ plan }: Network, { id }: GatewayRecord): number | null {
+  return plan.gateways.find((gateway) => gateway.id === id)?.mbps ?? null;
+}
+
+/** What a link can carry in one direction; of two bundles the sum of the members that are up. null where nothing is told. */
+function roomOfLink({ state }: World, link: number): number | null {
+  const { network } = state;
+  const { interfaces, links, bundles } = network;
+  if (link < links.planned) return roomWritten(network, link, Array.from(endsOf(links, link)));
+  const bundle = Array.from(endsOf(links, link), (end) => interfaces.bundle[end]).find((b) => b >= 0);
+  if (bundle === undefined) return null;
+  const rooms = bundles[bundle].members
+    .filter((m) => state.carrierUp[m])
+    .map((m) => (interfaces.link[m] < 0 ? null : roomWritten(network, interfaces.link[m], [m])));
+  return rooms.includes(null) ? null : rooms.reduce<number>((sum, room) => sum + (room ?? 0), 0);
+}
+
+/** The least that is told of a link and of the interfaces given. */
+function roomWritten({ plan, interfaces }: Network, link: number, ends: readonly number[]): number | null {
+  const told = ends.map(
+    (i) =>
+      plan.devices[interfaces.device[i]].interfaces.find(({ name }) => name === interfaces.names[i])?.mbps,
+  );
+  const all = [plan.links[link].mbps, ...told].filter((mbps) => mbps !== undefined);
+  return all.length ? Math.min(...all) : null;
+}
