@@ -67,8 +67,8 @@ export interface Simulation {
   /** The world after each moment at which something happened, ascending; the settled one before all comes first. */
   readonly moments: readonly { readonly atMs: number; readonly world: World }[];
   readonly flapping: boolean;
-  /** Whether nothing on the way could have taken longer or less. */
-  readonly exact: boolean;
+  /** What on the way could have taken longer or less, by name, as it came first; nothing where all is known. */
+  readonly unknown: ReadonlyMap<string, Interval>;
 }
 
 /** Changes of belief after which a simulation is given up as flapping. */
@@ -86,17 +86,31 @@ interface Timer {
   value: number;
 }
 
+/** When something that takes an unknown time may be over, in milliseconds from the start. */
+export interface Interval {
+  readonly fromMs: number;
+  readonly toMs: number;
+}
+
+/** Chooses the moment of an unknown interval; each change of each belief is one, told by its name. */
+export type Phase = (name: string, interval: Interval) => number;
+
+const ends: Record<keyof Delay, Phase> = {
+  min: (_, { fromMs }) => fromMs,
+  max: (_, { toMs }) => toMs,
+};
+
 /**
- * Simulates an outage over the beliefs of every device (rule 10.2). `phase` chooses the end of every
+ * Simulates an outage over the beliefs of every device (rule 10.2). `phase` chooses the moment of every
  * unknown interval: "min" the least that each can take, "max" the most. Starts settled, the engine's base down.
  */
 export function simulate(
   engine: Engine,
   flows: Outcomes,
   steps: readonly Step[],
-  phase: keyof Delay,
+  phase: keyof Delay | Phase,
 ): Simulation {
-  return new Simulator(engine, flows, phase).run(steps);
+  return new Simulator(engine, flows, typeof phase === "string" ? ends[phase] : phase).run(steps);
 }
 
 class Simulator {
@@ -122,12 +136,12 @@ class Simulator {
   private readonly spans: (Omit<Span, "toMs"> & { toMs: number | null })[][];
   private changes = 0;
   private flapping: boolean;
-  private exact = true;
+  private readonly unknown = new Map<string, Interval>();
 
   constructor(
     private readonly engine: Engine,
     private readonly flows: Outcomes,
-    private readonly phase: keyof Delay,
+    private readonly phase: Phase,
   ) {
     this.network = engine.network;
     this.failed = new Set(engine.base);
@@ -160,8 +174,8 @@ class Simulator {
       moments.push({ atMs: next, world });
     }
     if (this.flapping) this.note({ kind: "flapping", periodMs: this.period() });
-    const { events, spans, flapping, exact } = this;
-    return { events, spans, end: world, moments, flapping, exact };
+    const { events, spans, flapping, unknown } = this;
+    return { events, spans, end: world, moments, flapping, unknown };
   }
 
   /** How long it takes until the same watch changes the same way again (rule 9.5); null where none does. */
@@ -349,9 +363,15 @@ class Simulator {
     for (const i of differing(wanted, now)) {
       if (timers.get(i)?.value === wanted[i]) continue;
       const takes = delay(i, wanted[i] > 0);
-      if (takes.min !== takes.max) this.exact = false;
-      timers.set(i, { dueMs: this.nowMs + takes[this.phase], value: wanted[i] });
+      timers.set(i, { dueMs: this.dueMs(`${key} ${i} ${wanted[i]}`, takes), value: wanted[i] });
     }
+  }
+
+  private dueMs(name: string, { min, max }: Delay): number {
+    if (min === max) return this.nowMs + min;
+    const interval = { fromMs: this.nowMs + min, toMs: this.nowMs + max };
+    if (!this.unknown.has(name)) this.unknown.set(name, interval);
+    return this.phase(name, interval);
   }
 
   /** Takes over the beliefs whose time has come; whether any did. */

@@ -1,6 +1,14 @@
 import type { Engine } from "../convergence/index.ts";
-import type { Outcomes } from "./outcomes.ts";
-import { firstFailure, type Simulation, type Span, type Step, simulate } from "./simulate.ts";
+import { faresAlike, type Outcomes } from "./outcomes.ts";
+import {
+  firstFailure,
+  type Interval,
+  type Phase,
+  type Simulation,
+  type Span,
+  type Step,
+  simulate,
+} from "./simulate.ts";
 
 /** Milliseconds, least and most; null: without end. */
 export interface Range {
@@ -24,23 +32,33 @@ export interface Timeline {
 }
 
 /**
- * An outage in time: both ends of every unknown phase simulated (rules 10.2 and 10.3). `rates` in packets
- * a second, one for each of the flows' questions.
+ * An outage in time (rules 10.2 and 10.3). `rates` in packets a second, one for each of the flows' questions. Phases are
+ * independent: both ends of all of them are simulated, and where `thorough`, all that `runsOf` adds.
  */
 export function timelineOf(
   engine: Engine,
   asked: Outcomes,
   rates: readonly number[],
   steps: readonly Step[],
+  thorough = false,
 ): Timeline {
   const longest = simulate(engine, asked, steps, "max");
-  const shortest = longest.exact ? longest : simulate(engine, asked, steps, "min");
+  const shortest = longest.unknown.size ? simulate(engine, asked, steps, "min") : longest;
+  const more = thorough
+    ? runsOf([longest, shortest]).map((phase) => simulate(engine, asked, steps, phase))
+    : [];
+  const runs = [longest, ...(shortest === longest ? [] : [shortest]), ...more];
   const flows = asked.questions.map((_, i): FlowTimeline => {
-    const long = fromFailure(longest.spans[i], steps);
-    const short = fromFailure(shortest.spans[i], steps);
-    const [spans, leastSpans] = [rounded(long, Math.ceil), rounded(short, Math.floor)];
-    const [a, b] = [downTime(short, shortest.flapping), downTime(long, longest.flapping)];
-    const exact = { min: least(a, b), max: most(a, b) };
+    const cases = runs.map((run) => {
+      const spans = fromFailure(run.spans[i], steps);
+      return { spans, downMs: downTime(spans, run.flapping) };
+    });
+    const longCase = cases.reduce((a, b) => (compareDown(b.downMs, a.downMs) > 0 ? b : a));
+    // Of cases that take equally long, the one in which all is soonest is the shortest.
+    const shortCase = [cases[runs.indexOf(shortest)], ...cases].reduce((a, b) =>
+      compareDown(b.downMs, a.downMs) < 0 ? b : a,
+    );
+    const exact = { min: shortCase.downMs, max: longCase.downMs };
     // Times are not whole milliseconds where elections skew them: bounds are told outward (rule 14.2).
     const outageMs = {
       min: exact.min === null ? null : Math.floor(exact.min),
@@ -48,14 +66,75 @@ export function timelineOf(
     };
     const packets = (ms: number | null, round: (n: number) => number) =>
       ms === null ? null : round((ms * rates[i]) / 1000);
+    const open = endsDiffer(cases.map(({ spans }) => spans));
     return {
-      spans,
-      leastSpans,
+      spans: endingUncertain(rounded(longCase.spans, Math.ceil), open),
+      leastSpans: endingUncertain(rounded(shortCase.spans, Math.floor), open),
       outageMs,
       lost: { min: packets(exact.min, Math.floor), max: packets(exact.max, Math.ceil) },
     };
   });
   return { longest, shortest, flows };
+}
+
+/** Up to so many unknown phases every combination of their ends is simulated; up to so many one is turned at a time. */
+const MOST_COMBINED = 8;
+const MOST_TURNED = 64;
+
+/**
+ * The choices of phases that are simulated besides all at their least and all at their most: every combination of ends, and
+ * each two whose intervals overlap at one moment; where they are too many, each by itself the other way.
+ */
+function runsOf(known: readonly Simulation[]): Phase[] {
+  const unknown = new Map(known.flatMap((run) => [...run.unknown]));
+  const names = [...unknown.keys()];
+  if (names.length < 2) return [];
+  const late =
+    (isLate: (name: string) => boolean): Phase =>
+    (name, { fromMs, toMs }) =>
+      isLate(name) ? toMs : fromMs;
+  if (names.length > MOST_COMBINED)
+    return names
+      .slice(0, MOST_TURNED)
+      .flatMap((turned) => [late((name) => name === turned), late((name) => name !== turned)]);
+  const combined = Array.from({ length: 2 ** names.length - 2 }, (_, n) => {
+    const chosen = new Set(names.filter((_name, k) => ((n + 1) >> k) & 1));
+    return late((name) => chosen.has(name));
+  });
+  const together = names.flatMap((one, k) =>
+    names.slice(k + 1).flatMap((other) => {
+      const [a, b] = [unknown.get(one), unknown.get(other)] as [Interval, Interval];
+      const atMs = Math.max(a.fromMs, b.fromMs);
+      if (atMs > Math.min(a.toMs, b.toMs)) return [];
+      return [false, true].map(
+        (rest): Phase =>
+          (name, interval) =>
+            name === one || name === other
+              ? Math.min(Math.max(atMs, interval.fromMs), interval.toMs)
+              : rest
+                ? interval.toMs
+                : interval.fromMs,
+      );
+    }),
+  );
+  return [...combined, ...together];
+}
+
+/** Without end is the longest. */
+function compareDown(a: number | null, b: number | null): number {
+  return (a ?? Number.POSITIVE_INFINITY) - (b ?? Number.POSITIVE_INFINITY) || 0;
+}
+
+/** Whether cases end otherwise: where the end rests on history, it is not known. */
+function endsDiffer(cases: readonly (readonly Span[])[]): boolean {
+  const [first, ...others] = cases.map((spans) => spans.at(-1));
+  return others.some((last) => first && last && !faresAlike(first, last));
+}
+
+function endingUncertain(spans: readonly Span[], open: boolean): readonly Span[] {
+  return open
+    ? spans.map((span, n) => (n === spans.length - 1 ? { ...span, uncertain: true } : span))
+    : spans;
 }
 
 /** Times from the first failure on. */
@@ -86,12 +165,4 @@ function downTime(spans: readonly Span[], flapping: boolean): number | null {
     (sum, span) => (span.verdict === "works" || span.toMs === null ? sum : sum + span.toMs - span.fromMs),
     0,
   );
-}
-
-function least(a: number | null, b: number | null): number | null {
-  return a === null || b === null ? (a ?? b) : Math.min(a, b);
-}
-
-function most(a: number | null, b: number | null): number | null {
-  return a === null || b === null ? null : Math.max(a, b);
 }

@@ -141,7 +141,8 @@ export function runThrough(
   const asked = flowQuestions(engine.network);
   const questions = asked.map(({ question }) => question);
   const rates = asked.map(({ flow }) => flow.rate ?? 1);
-  const timeline = timelineOf(engine, new Outcomes(gateways, questions, engine.healthy.world), rates, steps);
+  const asking = new Outcomes(gateways, questions, engine.healthy.world);
+  const timeline = timelineOf(engine, asking, rates, steps, true);
   const flowIds = asked.map(({ flow }) => flow.id);
   const start = firstFailure(steps);
   const spans = (list: readonly Span[]) =>
