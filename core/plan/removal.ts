@@ -48,8 +48,8 @@ function deviceRemoval(plan: Plan, id: string): Edit | null {
         if (element?.kind === "site") return lastAt(plan, element.id, id);
         return element?.kind === "device" ? element.id === id : ref.startsWith(`interface:${id}/`);
       },
+      member: id,
     }),
-    ...plan.pairs.filter((pair) => pair.members.includes(id)).map((before) => gone("pairs", before)),
     ...plan.dismissals.filter((entry) => entry.device === id).map((before) => gone("dismissals", before)),
     gone("devices", device),
   ];
@@ -138,22 +138,44 @@ function fatesWithout(
     link: (id: string) => boolean;
     ref: (ref: string) => boolean;
     monitored?: (pair: Pair, name: string) => boolean;
+    /** A device whose pair is no more. */
+    member?: string;
   },
 ): Change[] {
   const monitored = (pair: Pair) => (name: string) => lost.monitored?.(pair, name) ?? false;
+  // What carried only what is lost, and has no ends itself, is gone too.
+  const bare = new Set<string>();
+  const isLostLink = (id: string) => lost.link(id) || bare.has(id);
+  for (let before = -1; before < bare.size; ) {
+    before = bare.size;
+    for (const { id, ends } of plan.links) {
+      const riders = plan.links.filter((link) => link.over?.includes(id));
+      if (
+        ends.length === 0 &&
+        riders.length > 0 &&
+        riders.every((rider) => isLostLink(rider.id)) &&
+        !lost.link(id)
+      )
+        bare.add(id);
+    }
+  }
   const isGone = (ref: string) => {
     const element = parseElement(ref);
-    return element?.kind === "link" ? lost.link(element.id) : lost.ref(ref);
+    return element?.kind === "link" ? isLostLink(element.id) : lost.ref(ref);
   };
-  const riding = plan.links.filter((link) => !lost.link(link.id) && link.over?.some(lost.link));
+  const riding = plan.links.filter((link) => !isLostLink(link.id) && link.over?.some(isLostLink));
   const struck = plan.risks.filter((risk) => risk.of.some(isGone));
+  const { member } = lost;
+  const broken = plan.pairs.filter(({ members }) => member !== undefined && members.includes(member));
   const heard = plan.pairs.filter(
-    (pair) => pair.heartbeats.some(lost.link) || pair.monitor.some(monitored(pair)),
+    (pair) =>
+      !broken.includes(pair) && (pair.heartbeats.some(isLostLink) || pair.monitor.some(monitored(pair))),
   );
   return [
+    ...plan.links.filter(({ id }) => bare.has(id)).map((before) => gone("links", before)),
     ...riding.map((before): Change => {
       const { over, ...rest } = before;
-      const left = over?.filter((id) => !lost.link(id));
+      const left = over?.filter((id) => !isLostLink(id));
       return {
         in: "plan",
         collection: "links",
@@ -167,6 +189,7 @@ function fatesWithout(
         ? { in: "plan", collection: "risks", before, after: { ...before, of } }
         : gone("risks", before);
     }),
+    ...broken.map((before) => gone("pairs", before)),
     ...heard.map(
       (before): Change => ({
         in: "plan",
@@ -174,7 +197,7 @@ function fatesWithout(
         before,
         after: {
           ...before,
-          heartbeats: before.heartbeats.filter((id) => !lost.link(id)),
+          heartbeats: before.heartbeats.filter((id) => !isLostLink(id)),
           monitor: before.monitor.filter((name) => !monitored(before)(name)),
         },
       }),

@@ -24,7 +24,7 @@ export type Named =
  * flows, outages, policies. Whether the new name is free and well written is checked when the edit is applied.
  */
 export function renamed(plan: Plan, what: Named, to: string): Plan {
-  const names = namesAfter(what, to);
+  const names = namesAfter(what, to, mateOf(plan, what));
   return {
     ...plan,
     profiles: plan.profiles.map((entry) => ({
@@ -76,11 +76,20 @@ interface Names {
   zone(device: string, name: string): string;
 }
 
-function namesAfter(what: Named, to: string): Names {
+/** The other of a pair, in which an interface or a watch has the same name: the two are written as one. */
+function mateOf(plan: Plan, what: Named): string | null {
+  if (!("of" in what) || "zone" in what) return null;
+  const pair = plan.pairs.find(({ members }) => members.includes(what.of));
+  return pair?.members.find((id) => id !== what.of) ?? null;
+}
+
+function namesAfter(what: Named, to: string, mate: string | null): Names {
   const plain = (kind: "device" | "link" | "gateway" | "profile" | "risk" | "pair") => (name: string) =>
     (what as Record<string, string>)[kind] === name && !("of" in what) ? to : name;
   const owned = (kind: "interface" | "watch" | "zone") => (device: string, name: string) =>
-    "of" in what && what.of === device && (what as Record<string, string>)[kind] === name ? to : name;
+    "of" in what && (what.of === device || device === mate) && (what as Record<string, string>)[kind] === name
+      ? to
+      : name;
   return {
     device: plain("device"),
     link: plain("link"),

@@ -17,7 +17,29 @@ export function fullPlan(): Plan {
         forwarding: { ipv4: true, ipv6: true },
         note: "in the cabinet",
         interfaces: [
-          { name: "in", addresses: ["10.1.0.1/24"], zone: "inside", note: "desks" },
+          {
+            name: "in",
+            addresses: ["10.1.0.1/24"],
+            zone: "inside",
+            note: "desks",
+            mbps: 1000,
+            virtual: [
+              {
+                id: 7,
+                addresses: ["10.1.0.254"],
+                priority: 120,
+                preempt: false,
+                preemptDelayMs: 5000,
+                advertMs: 500,
+                accept: true,
+                sync: "all",
+                track: [
+                  { interface: "out", lower: 20 },
+                  { watch: "seen", lower: 30 },
+                ],
+              },
+            ],
+          },
           {
             name: "out",
             addresses: ["192.0.2.2/30", "fe80::1/64"],
@@ -32,13 +54,20 @@ export function fullPlan(): Plan {
             zone: "inside",
             underlay: { to: "203.0.113.9", from: "192.0.2.2" },
           },
+          { name: "port1" },
+          { name: "port2" },
+          { name: "agg", kind: "bundle", members: ["port1", "port2"], minUp: 2, lacp: "fast" },
+          { name: "agg.20", parent: "agg", vlan: 20, addresses: ["10.6.0.1/24"], zone: "inside" },
         ],
+        bootMs: 30_000,
         routes: [
           { to: "0.0.0.0/0", via: "192.0.2.1", out: "out", watch: "both", note: "main" },
           { to: "0.0.0.0/0", viaFrom: "pool", distance: 200 },
           { to: "10.4.0.0/16", discard: "drop", distance: 250, enabled: false },
         ],
-        learned: [{ to: "10.3.0.0/16", via: "10.9.0.2", out: "tun", protocol: "ospf", metric: 20 }],
+        learned: [
+          { to: "10.3.0.0/16", via: "10.9.0.2", out: "tun", protocol: "ospf", metric: 20, backAfterMs: 9000 },
+        ],
         policyTables: [
           {
             name: "guests",
@@ -60,6 +89,16 @@ export function fullPlan(): Plan {
           { id: "peer", kind: "bfd", interface: "out", peer: "192.0.2.1" },
           { id: "port", kind: "interface", interface: "out" },
           { id: "both", kind: "group", need: "all", of: ["peer", "port"] },
+          { id: "home", kind: "route", to: "10.1.0.0/24" },
+        ],
+      },
+      {
+        id: "wall-two",
+        role: "firewall",
+        profile: "own",
+        interfaces: [
+          { name: "in", addresses: ["10.1.0.1/24"], zone: "inside" },
+          { name: "beat", addresses: ["10.7.0.2/30"] },
         ],
       },
       {
@@ -81,12 +120,37 @@ export function fullPlan(): Plan {
         id: "lan",
         label: "Desks",
         medium: "switch",
-        ends: ["wall/in", "desk/eth0"],
+        ends: ["wall/in", "desk/eth0", "wall-two/in"],
         note: "under the stairs",
       },
-      { id: "wan", medium: "circuit", ends: ["wall/out", "isp/a"], delayMs: 4 },
+      { id: "wan", medium: "circuit", ends: ["wall/out", "isp/a"], delayMs: 4, over: ["duct"], mbps: 50 },
+      { id: "beats", ends: ["wall/port1", "wall-two/beat"] },
+      { id: "duct", label: "The duct" },
     ],
-    gateways: [{ id: "main", label: "Main line", at: "wall/out", via: "192.0.2.1" }],
+    risks: [
+      {
+        id: "room",
+        label: "The cabinet",
+        of: ["link:duct", "device:wall", "interface:isp/a", "site:quay"],
+        note: "under the quay",
+      },
+    ],
+    pairs: [
+      {
+        id: "walls",
+        label: "Both walls",
+        members: ["wall", "wall-two"],
+        active: "wall",
+        preempt: true,
+        helloMs: 500,
+        missed: 4,
+        heartbeats: ["beats"],
+        monitor: ["in"],
+        syncStates: true,
+        note: "one above the other",
+      },
+    ],
+    gateways: [{ id: "main", label: "Main line", at: "wall/out", via: "192.0.2.1", mbps: 50 }],
     flows: [
       {
         id: "web",
@@ -96,6 +160,7 @@ export function fullPlan(): Plan {
         protocol: "tcp",
         port: 443,
         rate: 5,
+        mbps: 2,
         expect: { carriers: ["main"], through: ["wall"], maxOutageMs: 2000, survive: 0, symmetric: true },
       },
       { id: "back", from: "isp", to: "desk" },
@@ -107,7 +172,7 @@ export function fullPlan(): Plan {
         label: "The line is cut",
         steps: [
           { atMs: 0, fail: ["link:wan", "interface:wall/out", "watch:wall/peer"] },
-          { atMs: 9000, restore: ["link:wan"], fail: ["device:isp"] },
+          { atMs: 9000, restore: ["link:wan"], fail: ["device:isp", "risk:room"], shut: ["site:quay"] },
         ],
       },
     ],

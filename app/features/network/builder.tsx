@@ -9,8 +9,10 @@ import { gatewayForm } from "../../plan/forms/gateway-form.ts";
 import { interfaceForm } from "../../plan/forms/interface-form.ts";
 import { type FormSpec, ItemForm } from "../../plan/forms/item-form.tsx";
 import { linkForm, newLinkForm } from "../../plan/forms/link-form.ts";
+import { pairForm } from "../../plan/forms/pair-form.ts";
 import { PasteList } from "../../plan/forms/paste-list.tsx";
 import { planForm, profileForm } from "../../plan/forms/plan-forms.ts";
+import { riskForm } from "../../plan/forms/risk-form.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { deviceHref, withParam } from "../../search/links.ts";
 import { Waiting } from "../../ui/waiting.tsx";
@@ -79,6 +81,8 @@ function specOf(plan: Plan, kind: string, id: string): FormSpec | null {
       if (id === "flow") return flowForm(plan, null);
       if (id === "gateway") return gatewayForm(plan, null);
       if (id === "profile") return profileForm(plan, null);
+      if (id === "risk") return riskForm(plan, null);
+      if (id === "pair") return pairForm(plan, null);
       return id.startsWith("link") ? newLinkForm(plan, id.split(" ")[1] ?? null) : null;
     case "device": {
       const device = find(plan.devices);
@@ -101,6 +105,14 @@ function specOf(plan: Plan, kind: string, id: string): FormSpec | null {
     case "gateway": {
       const gateway = find(plan.gateways);
       return gateway && gatewayForm(plan, gateway);
+    }
+    case "risk": {
+      const risk = find(plan.risks);
+      return risk && riskForm(plan, risk);
+    }
+    case "pair": {
+      const pair = find(plan.pairs);
+      return pair && pairForm(plan, pair);
     }
     case "profile": {
       const profile = find(plan.profiles);
@@ -136,6 +148,8 @@ const adders = [
   { to: "new:link", text: "Add a link" },
   { to: "new:flow", text: "Add a flow" },
   { to: "new:gateway", text: "Add a gateway" },
+  { to: "new:risk", text: "Add a shared risk" },
+  { to: "new:pair", text: "Add a pair" },
   { to: "new:profile", text: "Add a profile" },
   { to: "new:list", text: "Paste a list" },
 ];
@@ -199,6 +213,8 @@ function Contents({ plan }: { plan: Plan }) {
     { kind: "link", title: "Links", items: plan.links },
     { kind: "gateway", title: "Gateways", items: plan.gateways },
     { kind: "flow", title: "Flows", items: plan.flows },
+    { kind: "risk", title: "Shared risks", items: plan.risks },
+    { kind: "pair", title: "Pairs", items: plan.pairs },
     { kind: "profile", title: "Profiles", items: plan.profiles },
   ];
   return (

@@ -18,11 +18,12 @@ import {
   tableRouteForm,
   translationForm,
 } from "./policy-forms.ts";
+import { virtualForm } from "./virtual-form.ts";
 import { watchForm } from "./watch-form.ts";
 
 /**
  * Edits one device where it is seen. What is chosen stands in the address as `edit`: "device", "policy", "list", or a
- * part and which one of them, such as "port:NAME", "watch:ID", "nat:2", "rule:0", "table:NAME", "table-route:NAME/3",
+ * part and which one of them, such as "port:NAME", "virtual:PORT/0", "watch:ID", "nat:2", "rule:0", "table:NAME", "table-route:NAME/3",
  * "learned:1"; without a name or number a new one.
  */
 export function DeviceBuilder({ device: id, chosen }: { device: string; chosen: string }) {
@@ -81,6 +82,13 @@ function specOf(plan: Plan, device: Device, chosen: string): FormSpec | null {
       return made(isNew ? null : device.interfaces.find((entry) => entry.name === name), (port) =>
         interfaceForm(plan, device, port),
       );
+    case "virtual": {
+      const slash = name.lastIndexOf("/");
+      const port = device.interfaces.find((entry) => entry.name === name.slice(0, slash));
+      const place = name.slice(slash + 1);
+      const there = place === "" || port?.virtual?.[Number(place)];
+      return port && there ? virtualForm(plan, device, port, place === "" ? null : Number(place)) : null;
+    }
     case "watch":
       return made(isNew ? null : device.watches.find((entry) => entry.id === name), (watch) =>
         watchForm(plan, device, watch),

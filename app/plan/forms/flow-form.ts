@@ -15,6 +15,7 @@ function wordingOf(plan: Plan, values: Values): Wording {
     protocol: { label: "Protocol", none: "icmp" },
     port: { label: "Port", hint: "1 to 65535", when: () => withPort },
     rate: { label: "Packets a second", hint: "1" },
+    mbps: { label: "Mbit/s", hint: "not said" },
     "expect.carriers": {
       label: "Expected to be carried by",
       hint: "gateways, in order",

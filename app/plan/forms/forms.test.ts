@@ -9,12 +9,15 @@ import {
   learnedRouteSchema,
   linkSchema,
   type Plan,
+  pairSchema,
   planSettingsSchema,
   policyRuleSchema,
   policyTableSchema,
   profileSchema,
+  riskSchema,
   sourceNatSchema,
   staticRouteSchema,
+  virtualRouterSchema,
   watchSchema,
 } from "../../../core/plan/index.ts";
 import { fullPlan } from "../../../tests/support/full-plan.ts";
@@ -25,6 +28,8 @@ import { gatewayForm } from "./gateway-form.ts";
 import { interfaceForm } from "./interface-form.ts";
 import type { FormSpec, Values } from "./item-form.tsx";
 import { linkForm } from "./link-form.ts";
+import { outageForm } from "./outage-form.ts";
+import { pairForm } from "./pair-form.ts";
 import { planForm, profileForm } from "./plan-forms.ts";
 import {
   learnedForm,
@@ -34,7 +39,9 @@ import {
   tableRouteForm,
   translationForm,
 } from "./policy-forms.ts";
+import { riskForm } from "./risk-form.ts";
 import { fieldsOfSchema } from "./schema-form.ts";
+import { virtualForm } from "./virtual-form.ts";
 import { watchForm } from "./watch-form.ts";
 
 /** Every form of a plan, with what is there. */
@@ -43,6 +50,9 @@ function formsOf(plan: Plan): [string, FormSpec][] {
     deviceForm(plan, device),
     policyForm(plan, device),
     ...device.interfaces.map((port) => interfaceForm(plan, device, port)),
+    ...device.interfaces.flatMap((port) =>
+      (port.virtual ?? []).map((_, index) => virtualForm(plan, device, port, index)),
+    ),
     ...device.watches.map((watch) => watchForm(plan, device, watch)),
     ...device.sourceNat.map((nat) => translationForm(plan, device, nat)),
     ...(device.policy?.rules ?? []).map((_, index) => ruleForm(plan, device, index)),
@@ -59,6 +69,9 @@ function formsOf(plan: Plan): [string, FormSpec][] {
     ...plan.links.map((link) => linkForm(plan, link)),
     ...plan.gateways.map((gateway) => gatewayForm(plan, gateway)),
     ...plan.flows.map((flow) => flowForm(plan, flow)),
+    ...plan.risks.map((risk) => riskForm(plan, risk)),
+    ...plan.pairs.map((pair) => pairForm(plan, pair)),
+    ...plan.outages.map((outage) => outageForm(plan, outage)),
   ];
   return all.map((form, n) => [`${form.title} (${n})`, form]);
 }
@@ -98,11 +111,12 @@ describe("forms drawn from the schema", () => {
       // The drawing pins it, lists of items have forms of their own.
       device: ["place.x", "place.y", "policy.rules"],
       table: ["routes"],
+      interface: ["virtual"],
       none: [],
     };
     const drawn = (form: (values: Values) => FormSpec, tries: Values[]) =>
       new Set(tries.flatMap((values) => names(form(values), values)));
-    const kinds = ["probe", "bfd", "interface", "group"];
+    const kinds = ["probe", "bfd", "interface", "route", "group"];
     const cases: [string, Iterable<string>, Set<string>, string[]][] = [
       [
         "device",
@@ -116,8 +130,8 @@ describe("forms drawn from the schema", () => {
       [
         "interface",
         fieldsOfSchema(interfaceSchema).keys(),
-        drawn(() => interfaceForm(plan, device, null), [{ kind: "tunnel" }]),
-        [],
+        drawn(() => interfaceForm(plan, device, null), [{ kind: "tunnel" }, { kind: "bundle" }]),
+        elsewhere.interface,
       ],
       [
         "table",
@@ -158,6 +172,16 @@ describe("forms drawn from the schema", () => {
       ],
       ["link", fieldsOfSchema(linkSchema).keys(), drawn(() => linkForm(plan, plan.links[0]), [{}]), []],
       ["profile", fieldsOfSchema(profileSchema).keys(), drawn(() => profileForm(plan, null), [{}]), []],
+      ["risk", fieldsOfSchema(riskSchema).keys(), drawn(() => riskForm(plan, plan.risks[0]), [{}]), []],
+      ["pair", fieldsOfSchema(pairSchema).keys(), drawn(() => pairForm(plan, plan.pairs[0]), [{}]), []],
+      [
+        "virtual router",
+        [...fieldsOfSchema(virtualRouterSchema).keys()].map((name) =>
+          name === "track" ? "track.0.what" : name,
+        ),
+        drawn(() => virtualForm(plan, device, device.interfaces[0], null), [{}]),
+        [],
+      ],
       ["plan", fieldsOfSchema(planSettingsSchema).keys(), drawn(() => planForm(plan), [{}]), []],
       ...watchSchema.options.map((option, n): [string, Iterable<string>, Set<string>, string[]] => [
         `watch ${n}`,

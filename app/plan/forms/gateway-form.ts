@@ -21,6 +21,7 @@ export function gatewayForm(plan: Plan, gateway: Gateway | null): FormSpec {
       label: { label: "Name", hint: "such as North fibre", wide: true },
       at: { label: "Exit", hint: "device/interface", suggest: ends, mono: true },
       via: { label: "Next hop", hint: "where several stand behind it", mono: true },
+      mbps: { label: "Mbit/s", hint: "not said" },
       ...(gateway ? { id: { label: "Id", mono: true } } : {}),
     },
     item: gateway,

@@ -9,6 +9,7 @@ import { deviceItemEdit, renamingEdit, withDevice } from "./edits.ts";
 import type { FormSpec, Values } from "./item-form.tsx";
 import { schemaForm, type Wording } from "./schema-form.ts";
 
+const isBundle = (values: Values) => values.kind === "bundle";
 const isTunnel = (values: Values) => values.kind === "tunnel";
 
 function wordingOf(device: Device): Wording {
@@ -35,6 +36,29 @@ function wordingOf(device: Device): Wording {
       none: "nobody",
       words: { dhcp: "DHCP", pppoe: "PPPoE", ra: "router advertisements" },
     },
+    members: {
+      label: "Members",
+      hint: "the ports that it is made of",
+      suggest: device.interfaces.map((port) => port.name),
+      mono: true,
+      wide: true,
+      when: isBundle,
+    },
+    minUp: { label: "Up with so many members", hint: "1", when: isBundle },
+    lacp: {
+      label: "Ends assure each other (LACP)",
+      none: "slow: every 30 s",
+      words: { fast: "fast: every second", slow: "slow: every 30 s", off: "off: never" },
+      when: isBundle,
+    },
+    parent: {
+      label: "Tagged on",
+      hint: "the interface that its frames pass",
+      suggest: device.interfaces.map((port) => port.name),
+      mono: true,
+    },
+    vlan: { label: "Tag", hint: "1 to 4094" },
+    mbps: { label: "Mbit/s", hint: "not said" },
     metric: { label: "Metric", hint: "added to its routes where the profile says so" },
     hardware: { label: "Hardware address", hint: "00:00:5e:00:53:0a, for captures", mono: true },
     "underlay.to": { label: "Tunnel to", hint: "the far end's address", mono: true, when: isTunnel },

@@ -3,7 +3,7 @@ import { planItemEdit } from "./edits.ts";
 import type { FieldSpec, FormReading, FormSpec, Values } from "./item-form.tsx";
 import { freeName, listed, numbered, readItem, shown, tryEdit, typed, withoutEmpty } from "./reading.ts";
 
-const parts = ["atMs", "fail", "restore"] as const;
+const parts = ["atMs", "fail", "shut", "restore"] as const;
 
 /** The steps of which anything is typed, by their place in the form. */
 function typedSteps(values: Values): number[] {
@@ -29,6 +29,7 @@ function fieldsOf(plan: Plan, values: Values): FieldSpec[] {
         suggest: refs,
         mono: true,
       },
+      { name: `steps.${i}.shut`, label: "Shut then, announced", hint: "nothing", suggest: refs, mono: true },
       { name: `steps.${i}.restore`, label: "Recovers then", hint: "nothing", suggest: refs, mono: true },
     );
   }
@@ -42,6 +43,7 @@ function made(plan: Plan, outage: Outage | null, values: Values) {
   const steps = typedSteps(values).map((i) => ({
     atMs: numbered(values, `steps.${i}.atMs`) ?? 0,
     fail: orNothing(listed(values, `steps.${i}.fail`)),
+    shut: orNothing(listed(values, `steps.${i}.shut`)),
     restore: orNothing(listed(values, `steps.${i}.restore`)),
   }));
   const id = outage?.id ?? freeName(idOf(label ?? ""), taken);
@@ -63,7 +65,10 @@ function read(plan: Plan, outage: Outage | null, values: Values): FormReading {
   if (typedSteps(values).length === 0)
     return {
       ok: false,
-      errors: { "steps.0.fail": "what fails? link:ID, device:ID, interface:DEVICE/NAME or watch:DEVICE/ID" },
+      errors: {
+        "steps.0.fail":
+          "what fails? link:ID, device:ID, interface:DEVICE/NAME, watch:DEVICE/ID, risk:ID or site:NAME",
+      },
     };
   const places = (path: string) => placed(path, values);
   const reading = readItem(outageSchema, made(plan, outage, values), places);

@@ -65,6 +65,26 @@ function profileWording(plan: Plan, own: string | null): Wording {
       words: { policy: "the policy tables", main: "the main table" },
     },
     returnPathDefault: { label: "A default counts for it", none: as },
+    midStream: {
+      label: "Established without state",
+      none: as,
+      words: { drop: "dropped", "as-new": "as the policy says of new" },
+    },
+    carrierLoss: {
+      label: "Routes without carrier",
+      none: as,
+      words: { withdraw: "withdrawn", keep: "kept in use" },
+    },
+    neverUp: {
+      label: "A session that was never up",
+      none: as,
+      words: { down: "holds its route back", ignored: "is ignored" },
+    },
+    replyBy: {
+      label: "Replies leave",
+      none: as,
+      words: { route: "as the routes say", "came-in": "by the way in" },
+    },
     carrierDelayMs: { label: "Carrier delay, ms", hint: as },
     "deadGatewayMs.min": { label: "Dead gateway, least ms", hint: as },
     "deadGatewayMs.max": { label: "Dead gateway, most ms", hint: as },

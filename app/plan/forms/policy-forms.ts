@@ -252,6 +252,7 @@ export function learnedForm(plan: Plan, device: Device, route: LearnedRoute | nu
       metric: { label: "Metric", hint: "0" },
       vrf: { label: "VRF", hint: "main", mono: true },
       lostAfterMs: { label: "Lost after, ms", hint: "0: at once" },
+      backAfterMs: { label: "Back after, ms", hint: "0: at once" },
     },
     item: route,
     title: route ? `Edit a learned route of ${where}` : `Add a learned route to ${where}`,
