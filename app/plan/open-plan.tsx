@@ -42,8 +42,14 @@ export function usePlan(): OpenPlan {
   return { ...open, planId: open.page.planId, params, here };
 }
 
-function labelsOf({ devices, flows, links, gateways }: Frame): Labels {
+function labelsOf({ devices, flows, links, gateways, fates }: Frame): Labels {
   const byId = (list: readonly { id: string; label: string }[]) =>
     new Map(list.map(({ id, label }) => [id, label]));
-  return { devices: byId(devices), flows: byId(flows), links: byId(links), gateways: byId(gateways) };
+  return {
+    devices: byId(devices),
+    flows: byId(flows),
+    links: byId(links),
+    gateways: byId(gateways),
+    fates: new Map(fates.map(({ ref, label }) => [ref, label])),
+  };
 }

@@ -12,6 +12,7 @@ const labels: Labels = {
     ["north", "North fibre"],
     ["radio", "Bay radio"],
   ]),
+  fates: new Map([["risk:duct", "The duct under North Road"]]),
 };
 
 describe("a sentence of the engine in people's words", () => {
@@ -21,6 +22,8 @@ describe("a sentence of the engine in people's words", () => {
     ["interface tern/wan1 goes down", "interface Tern Point edge wan1 goes down"],
     ["watch:tern/far-a fails", "watch far-a of Tern Point edge fails"],
     ["device:tern fails", "Tern Point edge fails"],
+    ["risk:duct fails", "The duct under North Road fails"],
+    ["site:office fails", "all of office fails"],
     [
       "flow tickets works, carried by north, radio",
       "Ticket desk to booking works, carried by North fibre, Bay radio",

@@ -6,6 +6,8 @@ export interface Labels {
   flows: ReadonlyMap<string, string>;
   links: ReadonlyMap<string, string>;
   gateways: ReadonlyMap<string, string>;
+  /** By reference: risk:ID, site:NAME. */
+  fates: ReadonlyMap<string, string>;
 }
 
 /** A stretch of a sentence: plain text, a device, something else with a name, or an address. */
@@ -14,7 +16,7 @@ export type Part =
   | { kind: "device"; text: string; device: string }
   | { kind: "address"; text: string; device: string | undefined };
 
-const element = /(?<![\w/-])(?:link|interface|device|watch):[^\s,;()]+/;
+const element = /(?<![\w/-])(?:link|interface|device|watch|risk|site):[^\s,;()]+/;
 const address =
   /(?<![\w:.])(?:\d{1,3}(?:\.\d{1,3}){3}(?:\/\d{1,2})?|[0-9a-f]{0,4}(?::[0-9a-f]{0,4}){2,7}(?:\/\d{1,3})?)(?![\w:])/;
 const flow = /\bflow [a-z0-9][a-z0-9-]*/;
@@ -39,6 +41,10 @@ export function elementLabel(ref: string, labels: Labels): string {
       return `${device(parsed.device)} ${parsed.name}`;
     case "watch":
       return `watch ${parsed.id} of ${device(parsed.device)}`;
+    case "risk":
+      return labels.fates.get(ref) ?? parsed.id;
+    case "site":
+      return `all of ${parsed.id}`;
     default:
       return ref;
   }

@@ -6,6 +6,7 @@ import type { Flow } from "../../core/plan/index.ts";
 import { type SweptFlow, sweepFlows } from "../../core/reports/index.ts";
 import type { Outcome, Progress } from "../../core/resilience/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
+import { breakingText } from "../../core/words/index.ts";
 import { type Plate, plateOf } from "./conditions.ts";
 
 /** What becomes of a flow in one case. */
@@ -18,6 +19,11 @@ export interface BoardCell {
   outageMs: Range;
   /** What was expected of the flow and does not hold. */
   broken: string[];
+  /** Why what was established breaks; "" where it lives on, or where nothing works. */
+  sessions: string;
+  /** Whether some ways work where others do not, and whether it is known which is taken. */
+  partly: boolean;
+  uncertain: boolean;
   /** Whether one of the flow's own ends has failed: nothing could help there, and nothing is expected. */
   ownEnd: boolean;
 }
@@ -89,7 +95,13 @@ export function boardOf(
         if (nominal.verdict === "works" && counts(network, ends, failure)) breakers.push(failed);
       }
       const ownEnd = !counts(network, ends, failure);
-      cells.push([r, key, cellOf(flow, failure, failure.outageMs, failed.length, ownEnd, ids)]);
+      const { sessions } = failure;
+      const breaks = sessions && sessions !== "kept" ? breakingText(network, sessions) : "";
+      cells.push([
+        r,
+        key,
+        { ...cellOf(flow, failure, failure.outageMs, failed.length, ownEnd, ids), sessions: breaks },
+      ]);
     }
     const row = {
       flow: flow.id,
@@ -119,7 +131,7 @@ function gapAsItIs({ verdict }: Outcome): Range {
 
 function cellOf(
   flow: Flow,
-  { verdict, carriers, ended }: Outcome,
+  { verdict, carriers, ended, partly, uncertain }: Outcome,
   outageMs: Range,
   failures: number,
   ownEnd: boolean,
@@ -137,6 +149,9 @@ function cellOf(
       failures,
       ownEnd,
     }).map(({ text }) => text),
+    sessions: "",
+    partly,
+    uncertain,
     ownEnd,
   };
 }

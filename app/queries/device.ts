@@ -32,6 +32,7 @@ import type { Scenario } from "../../core/scenario/index.ts";
 import { downText, routeText } from "../../core/words/index.ts";
 import type { Looked } from "../search/looked.ts";
 import { conditionsOf } from "./conditions.ts";
+import { type PairView, pairOf, type VirtualView, virtualsOf } from "./sharing.ts";
 
 export interface Attached {
   name: string;
@@ -95,6 +96,9 @@ export interface DeviceAnswer {
   settings: DeviceSettings;
   interfaces: Interface[];
   watches: { watch: Watch; up: boolean }[];
+  /** Its virtual routers, and the pair that it belongs to. */
+  virtuals: VirtualView[];
+  pair: PairView | null;
   translations: SourceNat[];
   tables: PolicyTable[];
   learned: LearnedRoute[];
@@ -147,6 +151,8 @@ export function deviceAnswer(
     translations: device.sourceNat,
     tables: device.policyTables,
     learned: device.learned,
+    virtuals: virtualsOf(world, d),
+    pair: pairOf(world, d),
     watches: device.watches.map((watch, w) => ({
       watch,
       up: world.state.watchUp[record.firstWatch + w] === 1,

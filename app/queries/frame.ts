@@ -21,6 +21,8 @@ export interface Frame {
   devices: { id: string; label: string; site: string }[];
   /** Links that are called otherwise than by their ids. */
   links: { id: string; label: string }[];
+  /** Risks and sites, which fail whole. */
+  fates: { ref: string; label: string }[];
   counts: { devices: number; elements: number; broken: number; unusable: number };
   /** Watches that never come to rest under these conditions. */
   flapping: boolean;
@@ -45,6 +47,7 @@ export function frameOf(model: Scenario, { told, scenario }: PageConditions): Fr
       site: model.plan.devices[device.index].site ?? "",
     })),
     links: model.plan.links.flatMap(({ id, label }) => (label && label !== id ? [{ id, label }] : [])),
+    fates: network.fates.map(({ ref, label }) => ({ ref, label })),
     counts: {
       devices: network.devices.length,
       elements: elementCount(network),

@@ -4,6 +4,7 @@ import { usePlan } from "../../plan/open-plan.tsx";
 import type { DeviceAnswer } from "../../queries/device.ts";
 import { deviceHref, toggleHref, withParam } from "../../search/links.ts";
 import { DeviceParts } from "./device-parts.tsx";
+import { VirtualRouters } from "./shared-parts.tsx";
 
 interface AttachedListProps {
   answer: DeviceAnswer;
@@ -55,6 +56,7 @@ export function AttachedList({ answer }: AttachedListProps) {
                   {address}
                 </p>
               ))}
+              <VirtualRouters answer={answer} port={port.name} />
               <p className="text-ink-2">
                 {port.neighbours.map((neighbour, i) => (
                   <span key={neighbour.device}>

@@ -4,6 +4,7 @@ import { usePlan } from "../../plan/open-plan.tsx";
 import type { DeviceAnswer } from "../../queries/device.ts";
 import { deviceHref, toggleHref, withParam } from "../../search/links.ts";
 import { RoleSign } from "../../ui/plate.tsx";
+import { PairLine } from "./shared-parts.tsx";
 
 /** What the device is, whether it is up, and how many of its routes are active. */
 export function DeviceHead({ answer }: { answer: DeviceAnswer }) {
@@ -18,6 +19,7 @@ export function DeviceHead({ answer }: { answer: DeviceAnswer }) {
         {device.role} · {device.profile} · VRF {answer.vrf}
         {device.staticDistance === null ? " · no distances" : ` · static distance ${device.staticDistance}`}
       </p>
+      {answer.pair && <PairLine pair={answer.pair} />}
       <Link to={toggleHref(pathname, params, `device:${device.id}`)} className="button">
         {device.up ? "Fail this device" : "Restore this device"}
       </Link>

@@ -5,6 +5,7 @@ import { Button } from "../../ui/button.tsx";
 import { keepFile } from "../../ui/keep-file.ts";
 import { Menu } from "../../ui/menu.tsx";
 import { Notice } from "../../ui/toast.tsx";
+import { FatesMenu } from "./fates-menu.tsx";
 import { Legend } from "./legend.tsx";
 
 interface MapControlsProps {
@@ -45,6 +46,7 @@ export function MapControls({ box, exports }: MapControlsProps) {
       </Button>
       <Button onClick={box.whole}>Fit</Button>
       <Legend />
+      <FatesMenu />
       <Menu
         trigger={<Button>Export</Button>}
         items={[

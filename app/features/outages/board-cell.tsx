@@ -19,7 +19,10 @@ export function CellSign({ cell, gap }: { cell: BoardCell; gap?: boolean }) {
     return (
       <>
         <DropSign code={cell.ended ?? ""} size={14} />
-        <span>{cell.verdict === "one-way" ? "no return path" : endText(cell.ended ?? "")}</span>
+        <span>
+          {cell.verdict === "one-way" ? "no return path" : endText(cell.ended ?? "")}
+          {cell.partly && ", in part"}
+        </span>
       </>
     );
   }
@@ -30,12 +33,23 @@ export function CellSign({ cell, gap }: { cell: BoardCell; gap?: boolean }) {
       ))}
       {cell.carriers.length === 0 && <span>works</span>}
       {gap && <span>{boundsText(cell.outageMs)}</span>}
+      {cell.sessions !== "" && <BrokenSessions />}
+      {cell.uncertain && <span>?</span>}
       {cell.broken.length > 0 && (
         <span aria-hidden="true" className="font-semibold text-stop">
           !
         </span>
       )}
     </>
+  );
+}
+
+/** What was established breaks: a line that is cut. */
+function BrokenSessions() {
+  return (
+    <svg width="16" height="12" viewBox="0 0 16 12" aria-hidden="true" className="shrink-0">
+      <path d="M1 6h5M10 6h5M7 2l-1.5 8M10.5 2L9 10" fill="none" stroke="currentColor" strokeWidth="1.4" />
+    </svg>
   );
 }
 
@@ -48,7 +62,12 @@ export function cellWords(flow: string, failed: string, cell: BoardCell | null, 
       : cell.verdict === "one-way"
         ? "no return path"
         : endText(cell.ended ?? "");
-  return `${flow}, ${failed} down: ${what}${cell.broken.length ? `; ${cell.broken.join("; ")}` : ""}`;
+  const besides = [
+    ...(cell.partly ? ["some ways work"] : []),
+    ...(cell.uncertain ? ["which way is taken is not known"] : []),
+    ...(cell.sessions ? [`what is established breaks: ${cell.sessions}`] : []),
+  ].map((text) => `; ${text}`);
+  return `${flow}, ${failed} down: ${what}${besides.join("")}${cell.broken.length ? `; ${cell.broken.join("; ")}` : ""}`;
 }
 
 /** What the cells under a site's head come to, in a word. */

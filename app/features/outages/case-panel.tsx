@@ -61,6 +61,11 @@ export function CasePanel({ flow, failed, cell }: CasePanelProps) {
       {cell && cell.broken.length > 0 && (
         <p className="text-stop">Expected otherwise: {cell.broken.join("; ")}.</p>
       )}
+      {cell && cell.sessions !== "" && (
+        <p data-testid="sessions">
+          <strong>What is established breaks:</strong> <Told text={cell.sessions} />.
+        </p>
+      )}
       {!outcome && <Waiting text="Opening …" error={error} retry={retry} />}
       {outcome?.ok &&
         outcome.answer.sentences.map((text) => (

@@ -46,6 +46,32 @@ export function TimeHead({ asked, cursor, onStop }: TimeHeadProps) {
   );
 }
 
+/** What becomes of what was established when it began (rule 18): told where it breaks, and counted where it lives on. */
+export function Established({ flows }: { flows: TimelineAnswer["flows"] }) {
+  const { labels } = usePlan();
+  const told = flows.filter(({ sessions }) => sessions);
+  const broken = told.filter(({ sessions }) => sessions?.state === "broken");
+  if (told.length === 0) return null;
+  return (
+    <section aria-label="What is established" className="mt-3">
+      <h2 className="font-semibold font-sign text-[18px]">What is established</h2>
+      <p className="text-ink-2">
+        {broken.length === 0
+          ? "On every flow that works in the end it lives on."
+          : `On ${told.length - broken.length} of ${told.length} flows that work in the end it lives on.`}
+      </p>
+      <ul>
+        {broken.map(({ id, sessions }) => (
+          <li key={id}>
+            <strong className="font-medium">{labels.flows.get(id) ?? id}</strong> breaks:{" "}
+            <Told text={sessions?.reason ?? ""} />
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
 interface WhatHappensProps {
   events: TimelineAnswer["events"];
   onStop: (ms: number) => void;

@@ -12,7 +12,7 @@ import { APPROVED } from "./beside.tsx";
 import { Choice } from "./choice.tsx";
 import { ObservedPanel } from "./observed.tsx";
 import { RunView } from "./run-view.tsx";
-import { SavedOutages, TimeHead, WhatHappens } from "./time-parts.tsx";
+import { Established, SavedOutages, TimeHead, WhatHappens } from "./time-parts.tsx";
 import { useObserved } from "./use-observed.ts";
 
 /** How long an outage lasts for every flow, and whether it comes back: what fails, when it heals, saved or not. */
@@ -92,6 +92,7 @@ export function TimeView() {
         />
       )}
       <ObservedPanel observing={observing} />
+      {report && <Established flows={report.flows} />}
       {report && plan && <WhatHappens events={report.events} onStop={stopAt} />}
       {plan && <SavedOutages plan={plan} own={outage} editing={editing} />}
     </div>

@@ -49,17 +49,26 @@ export function DeviceBuilder({ device: id, chosen }: { device: string; chosen: 
   }
   const addsAgain = chosen === "port:" || chosen === "rule:";
   return (
-    <ItemForm
-      key={`${chosen} ${round}`}
-      spec={spec}
-      editing={editing}
-      onCancel={close}
-      onDone={(what) => {
-        if (chosen === "device" && what === "removed") navigate(pageHref(planId, "routes", params));
-        else if (addsAgain && what === "saved") setRound((now) => now + 1);
-        else close();
-      }}
-    />
+    <>
+      <ItemForm
+        key={`${chosen} ${round}`}
+        spec={spec}
+        editing={editing}
+        onCancel={close}
+        onDone={(what) => {
+          if (chosen === "device" && what === "removed") navigate(pageHref(planId, "routes", params));
+          else if (addsAgain && what === "saved") setRound((now) => now + 1);
+          else close();
+        }}
+      />
+      {chosen.startsWith("port:") && chosen !== "port:" && (
+        <p className="mt-2">
+          <Link className="button" to={withParam(params, "edit", `virtual:${chosen.slice(5)}/`)}>
+            Add a virtual router
+          </Link>
+        </p>
+      )}
+    </>
   );
 }
 

@@ -40,6 +40,9 @@ export function labelsOfPlans(...plans: readonly Plan[]): Labels {
     flows: all((plan) => plan.flows),
     links: all((plan) => plan.links),
     gateways: all((plan) => plan.gateways),
+    fates: new Map(
+      plans.flatMap(({ risks }) => risks.map(({ id, label }) => [`risk:${id}`, label ?? id] as const)),
+    ),
   };
 }
 
