@@ -30,7 +30,7 @@ import {
   type PlanError,
   type StaticRoute,
 } from "../../core/plan/index.ts";
-import { runThrough, type TimelineReport } from "../../core/reports/index.ts";
+import { type MovedVirtual, runThrough, type TimelineReport } from "../../core/reports/index.ts";
 import type { Progress } from "../../core/resilience/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 import { type InterfaceList, readInterfaceList } from "../../exchange/interface-list.ts";
@@ -227,6 +227,8 @@ interface TimelineArgs {
 
 /** An outage in time, and what it starts from. */
 export interface TimelineAnswer extends TimelineReport {
+  /** Virtual routers that took over or stepped back. */
+  moved: MovedVirtual[];
   /** Each flow before the outage: the gateways that carry it, none where it does not work. */
   before: Record<string, string[]>;
   /** Whether all that fails heals in the end. */
@@ -257,16 +259,17 @@ async function timeline(
   });
   const failed = new Set<string>();
   for (const step of steps) {
-    for (const ref of step.fail ?? []) failed.add(ref);
+    for (const ref of [...(step.fail ?? []), ...(step.shut ?? [])]) failed.add(ref);
     for (const ref of step.restore ?? []) failed.delete(ref);
   }
-  const { report, flapping } = runThrough(engine, gateways, scenario.stepsOf(steps));
+  const { report, flapping, moved } = runThrough(engine, gateways, scenario.stepsOf(steps));
   return {
     ...report,
     flapping,
+    moved,
     before: Object.fromEntries(before),
     heals: failed.size === 0,
-    failsAtMs: steps.filter((step) => step.fail?.length).map((step) => step.atMs),
+    failsAtMs: steps.filter((step) => step.fail?.length || step.shut?.length).map((step) => step.atMs),
   };
 }
 

@@ -131,7 +131,7 @@ describe("rule 14.5: a link that parts silently", () => {
     const told = events.filter(({ what }) => what.startsWith("virtual"));
     expect(told).toEqual([
       { atMs: 3610, what: "virtual router 16 on rb/lan becomes Active" },
-      { atMs: 61_000, what: "virtual router 16 on rb/lan becomes Backup" },
+      { atMs: 61_000, what: "virtual router 16 on rb/lan is no longer Active" },
     ]);
   });
 });
@@ -183,8 +183,8 @@ describe("rule 14.1: who answers, and for what", () => {
     });
     const { events } = through(plan, fail("interface:ra/wan"));
     expect(events.filter(({ what }) => what.startsWith("virtual")).map(({ what }) => what)).toEqual([
-      "virtual router 16 on ra/lan becomes Backup",
-      "virtual router 17 on ra/wan becomes Backup",
+      "virtual router 16 on ra/lan is no longer Active",
+      "virtual router 17 on ra/wan is no longer Active",
       "virtual router 16 on rb/lan becomes Active",
       "virtual router 17 on rb/wan becomes Active",
     ]);

@@ -8,7 +8,7 @@ import {
   type World,
   walkBothWays,
 } from "../forwarding/index.ts";
-import { formatElement } from "../network/index.ts";
+import { formatElement, type Network } from "../network/index.ts";
 import { firstFailure, Outcomes, type Range, type Span, type Step, timelineOf } from "../outage/index.ts";
 import type { Flow } from "../plan/index.ts";
 import { type FlowSweep, type Part, type Progress, sweep } from "../resilience/index.ts";
@@ -132,12 +132,19 @@ export function timelineReport(
   return runThrough(engine, gateways, steps).report;
 }
 
-/** The same, and whether it never comes to rest (rule 9.5). */
+/** A virtual router that took over or stepped back in an outage. */
+export interface MovedVirtual {
+  device: string;
+  port: string;
+  id: number;
+}
+
+/** The same, whether it never comes to rest (rule 9.5), and the virtual routers that took part. */
 export function runThrough(
   engine: Engine,
   gateways: readonly GatewayRecord[],
   steps: readonly Step[],
-): { report: TimelineReport; flapping: boolean } {
+): { report: TimelineReport; flapping: boolean; moved: MovedVirtual[] } {
   const asked = flowQuestions(engine.network);
   const questions = asked.map(({ question }) => question);
   const rates = asked.map(({ flow }) => flow.rate ?? 1);
@@ -179,5 +186,21 @@ export function runThrough(
       ...sessionsAtEnd(engine, questions[i], timeline.longest.end),
     })),
   };
-  return { report, flapping: timeline.longest.flapping };
+  const { longest } = timeline;
+  const moved = new Set(
+    longest.events.flatMap(({ what }) => (what.kind === "virtual" ? [what.virtual] : [])),
+  );
+  return { report, flapping: longest.flapping, moved: movedOf(engine.network, moved) };
+}
+
+function movedOf({ virtuals, interfaces, devices }: Network, moved: ReadonlySet<number>): MovedVirtual[] {
+  const found = [...moved].map((v): MovedVirtual => {
+    const { interface: i, id } = virtuals[v];
+    return { device: devices[interfaces.device[i]].id, port: interfaces.names[i], id };
+  });
+  // One entry may stand for both families.
+  return found.filter(
+    (one, n) =>
+      found.findIndex((o) => o.device === one.device && o.port === one.port && o.id === one.id) === n,
+  );
 }

@@ -17,7 +17,7 @@ export function eventText(
       return `${formatElement(network, what.element)} is shut`;
     case "virtual": {
       const { interface: i, id } = network.virtuals[what.virtual];
-      return `virtual router ${id} on ${interfaceName(network, i)} becomes ${what.active ? "Active" : "Backup"}`;
+      return `virtual router ${id} on ${interfaceName(network, i)} ${what.active ? "becomes Active" : "is no longer Active"}`;
     }
     case "member": {
       const { id, members } = network.pairs[what.pair];

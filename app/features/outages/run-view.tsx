@@ -8,6 +8,7 @@ import type { TimelineAnswer } from "../../queries/asks.ts";
 import { APPROVED, BesideChoice, GapChanges, SideBySide, watchesOf } from "./beside.tsx";
 import { Knobs } from "./knobs.tsx";
 import { TimeChart } from "./time-chart.tsx";
+import { turnablesOf } from "./turnables.ts";
 import type { Seen } from "./use-observed.ts";
 
 interface RunViewProps {
@@ -44,9 +45,11 @@ export function RunView({ plan, report, asked, turning, beside, editing, seen }:
   return (
     <>
       <Knobs
-        plan={plan}
-        watches={report.watches.map((entry) => entry.watch)}
-        fail={[...fail]}
+        of={turnablesOf(
+          plan,
+          report.watches.map((entry) => entry.watch),
+          report.moved,
+        )}
         onTurn={onTurn}
         turned={turned}
         busy={editing.busy}

@@ -46,9 +46,9 @@ function fieldsOf(device: Device, port: Interface, values: Values): FieldSpec[] 
     { name: "advertMs", label: "Advertises every, ms", hint: "1000" },
     {
       name: "accept",
-      label: "Packets to the virtual address",
+      label: "Accepts what is sent to it",
       hint: "",
-      options: choice("accepted", "dropped, unless it owns it"),
+      options: choice("yes", "no"),
     },
     { name: "sync", label: "Active together with", hint: "a name that others share", mono: true },
   ];
@@ -57,7 +57,7 @@ function fieldsOf(device: Device, port: Interface, values: Values): FieldSpec[] 
     const which = i === rows - 1 && i > 0 ? "Tracks too" : "Tracks";
     fields.push(
       { name: `track.${i}.what`, label: which, hint: "wan1, or watch:far-a", suggest: tracked, mono: true },
-      { name: `track.${i}.lower`, label: "Lowers by, while it is down", hint: "10" },
+      { name: `track.${i}.lower`, label: "Lowers by", hint: "10" },
     );
   }
   return fields;

@@ -1,0 +1,104 @@
+import type { Change, Interface, Plan, Watch } from "../../../core/plan/index.ts";
+import type { MovedVirtual } from "../../../core/reports/index.ts";
+
+/** Something whose times can be turned: a watch or a virtual router that took part. */
+export interface Turnable {
+  name: string;
+  /** What can be turned: the key, and what it is called. */
+  knobs: readonly (readonly [key: string, text: string])[];
+  value(key: string): string;
+  /** The change that the numbers typed make; null where they leave all as it is. */
+  change(typed: (key: string) => number | null): Change | null;
+}
+
+const knobsOfWatch = {
+  probe: [
+    ["intervalMs", "interval, ms"],
+    ["timeoutMs", "timeout, ms"],
+    ["failAfter", "down after"],
+    ["recoverAfter", "up after"],
+  ],
+  bfd: [
+    ["minTxMs", "send, ms"],
+    ["minRxMs", "expect, ms"],
+    ["multiplier", "multiplier"],
+  ],
+} as const;
+
+const knobsOfVirtual = [
+  ["priority", "priority"],
+  ["advertMs", "advertises every, ms"],
+  ["preemptDelayMs", "preempt delay, ms"],
+] as const;
+
+type Values = Record<string, unknown>;
+
+/** An item with the numbers typed; null where none differs. */
+function turned<T extends object>(
+  item: T,
+  knobs: Turnable["knobs"],
+  typed: (key: string) => number | null,
+): T | null {
+  const after = { ...item };
+  for (const [key] of knobs) {
+    const number = typed(key);
+    if (number !== null) Object.assign(after, { [key]: number });
+  }
+  return knobs.every(([key]) => (after as Values)[key] === (item as Values)[key]) ? null : after;
+}
+
+function turnableWatch(plan: Plan, name: string): Turnable[] {
+  const slash = name.indexOf("/");
+  const device = name.slice(0, slash);
+  const watch = plan.devices
+    .find((entry) => entry.id === device)
+    ?.watches.find((entry) => entry.id === name.slice(slash + 1));
+  if (!watch || (watch.kind !== "probe" && watch.kind !== "bfd")) return [];
+  const knobs = knobsOfWatch[watch.kind];
+  return [
+    {
+      name,
+      knobs,
+      value: (key) => String((watch as Values)[key]),
+      change: (typed) => {
+        const after: Watch | null = turned(watch, knobs, typed);
+        return after && { in: "device", device, collection: "watches", before: watch, after };
+      },
+    },
+  ];
+}
+
+/** The virtual routers of an interface that took part, turned in one change: they stand in one item of the plan. */
+function turnableVirtual(plan: Plan, { device, port: name, id }: MovedVirtual): Turnable[] {
+  const port = plan.devices
+    .find((entry) => entry.id === device)
+    ?.interfaces.find((entry) => entry.name === name);
+  const router = port?.virtual?.find((entry) => entry.id === id);
+  if (!port || !router) return [];
+  return [
+    {
+      name: `${device}/${name} ${id}`,
+      knobs: knobsOfVirtual,
+      value: (key) => String((router as Values)[key]),
+      change: (typed) => {
+        const now = turned(router, knobsOfVirtual, typed);
+        if (!now) return null;
+        const virtual = (port.virtual ?? []).map((entry) => (entry === router ? now : entry));
+        const after: Interface = { ...port, virtual };
+        return { in: "device", device, collection: "interfaces", before: port, after };
+      },
+    },
+  ];
+}
+
+/** What took part in an outage and can be turned. */
+export function turnablesOf(
+  plan: Plan,
+  watches: readonly string[],
+  moved: readonly MovedVirtual[],
+): Turnable[] {
+  return [
+    ...watches.flatMap((name) => turnableWatch(plan, name)),
+    ...moved.flatMap((one) => turnableVirtual(plan, one)),
+  ];
+}
