@@ -1,0 +1,88 @@
+import { expect, type Page, test } from "@playwright/test";
+import { planOf } from "../support/plans.ts";
+import { pairOfFirewalls, twoGateways } from "../support/shared-plans.ts";
+import { fill } from "./forms.ts";
+import { keepPlan, ready } from "./plan.ts";
+
+async function addVirtual(page: Page, plan: string, device: string, values: Record<string, string>) {
+  await page.goto(`${plan}/devices/${device}?edit=virtual:lan/`);
+  await ready(page);
+  const form = await fill(page, page.getByRole("form", { name: /Add a virtual router/ }), values);
+  await form.getByRole("button", { name: "Add the virtual router" }).click();
+  await expect(page.locator("[data-virtual='16']")).toBeVisible();
+}
+
+test("two routers with a virtual address: what is not tracked, what dies, the fix, the gap", async ({ page }) => {
+  test.setTimeout(120_000);
+  const plan = `/plans/${await keepPlan(page, twoGateways({ a: null, b: null }))}`;
+  await addVirtual(page, plan, "ra", { Id: "16", "Virtual addresses": "172.20.16.1", Priority: "110" });
+  await addVirtual(page, plan, "rb", { Id: "16", "Virtual addresses": "172.20.16.1", Priority: "100" });
+  await expect(page.locator("[data-virtual='16']")).toContainText("Backup");
+  await expect(page.locator("[data-virtual='16']")).toContainText("ra Active, 110");
+
+  // The uplink goes, and nothing moves.
+  await page.goto(`${plan}/map?flow=f&down=link:wa`);
+  await ready(page);
+  await expect(page.getByTestId("headline")).not.toHaveText("right carries it");
+  await page.goto(`${plan}/findings`);
+  await ready(page);
+  const finding = page.getByRole("listitem").filter({ hasText: "tracks nothing that goes down with" }).first();
+  await expect(finding).toBeVisible();
+  await finding.getByRole("button", { name: /^Fix: Track wan on ra/ }).click();
+  await page.locator('[data-finding="virtual-untracked"]').getByRole("button", { name: "Apply" }).click();
+  await expect(page.getByText("tracks nothing that goes down with")).toHaveCount(0);
+
+  // With the way out tracked, the other one carries.
+  await page.goto(`${plan}/map?flow=f&down=link:wa`);
+  await ready(page);
+  await expect(page.getByTestId("headline")).toHaveText("right carries it");
+  await page.goto(`${plan}/devices/ra?down=link:wa`);
+  await expect(page.locator("[data-virtual='16']")).toContainText("Backup");
+  await expect(page.locator("[data-virtual='16']")).toContainText("wan down: takes");
+
+  // The interval is turned, and the gap follows.
+  await page.goto(`${plan}/time?fail=link:wa`);
+  await ready(page);
+  await expect(page.getByText("down for 2.7–3.8 s")).toBeVisible();
+  await page.getByLabel("ra/lan 16 advertises every, ms").fill("100");
+  await expect(page.getByRole("main")).toContainText("0.3–0.5 s");
+});
+
+test("a duct takes both cables along, by one click", async ({ page }) => {
+  const base = twoGateways({ a: { track: [{ interface: "wan", lower: 30 }] } });
+  const plan = planOf({ ...base, risks: [{ id: "duct", label: "The duct", of: ["link:wa", "link:wb"] }] });
+  const address = `/plans/${await keepPlan(page, plan)}`;
+  await page.goto(`${address}/map?flow=f&down=link:wa`);
+  await ready(page);
+  await expect(page.getByTestId("headline")).toHaveText("right carries it");
+  await page.goto(`${address}/map?flow=f`);
+  await ready(page);
+  await page.getByRole("button", { name: "Fails together" }).click();
+  await page.getByRole("link", { name: "Fail the risk The duct" }).click();
+  await expect(page).toHaveURL(/down=risk%3Aduct|down=risk:duct/);
+  await expect(page.getByTestId("headline")).not.toHaveText(/carries it/);
+  await page.goto(`${address}/outages`);
+  await ready(page);
+  await expect(page.getByTestId("board")).toContainText("The duct");
+});
+
+test("a failover that breaks what is established says why, and lives on once the standby is told", async ({
+  page,
+}) => {
+  const address = `/plans/${await keepPlan(page, pairOfFirewalls())}`;
+  await page.goto(`${address}/devices/fwa`);
+  await ready(page);
+  await expect(page.getByTestId("pair")).toContainText("Active member of the pair hq, with fwb");
+  await page.goto(`${address}/time?fail=device:fwa`);
+  await ready(page);
+  const established = page.getByRole("region", { name: "What is established" });
+  await expect(established).toContainText("fwb has no state of it");
+  await page.goto(`${address}/map?edit=pair:hq`);
+  await ready(page);
+  const form = await fill(page, "Edit the pair hq", { "The standby knows established flows": "yes" });
+  await form.getByRole("button", { name: "Save" }).click();
+  await expect(page.getByText(/^Revision 2$/)).toBeVisible();
+  await page.goto(`${address}/time?fail=device:fwa`);
+  await ready(page);
+  await expect(established).toContainText("lives on");
+});
