@@ -1,22 +1,25 @@
 import { formatAddress, formatPrefix } from "../../core/address/index.ts";
+import { outcomeIn, variantsOf } from "../../core/convergence/index.ts";
 import {
   askFrom,
+  breakingInAny,
   carriersOfTrip,
-  flatTrips,
   gatewayOfHop,
   type Hop,
   type Protocol,
+  type Question,
   type Trip,
   type Verdict,
   type Walk,
   type World,
   walkBothWays,
+  worstTrip,
 } from "../../core/forwarding/index.ts";
 import { onceFor } from "../../core/network/index.ts";
 import type { Flow } from "../../core/plan/index.ts";
 import { lookupReport, type RouteReport, routeReport, symmetryOf } from "../../core/reports/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
-import { adviceFor, dropText, explainTrip, secondsText } from "../../core/words/index.ts";
+import { adviceFor, breakingText, dropText, explainTrip, secondsText } from "../../core/words/index.ts";
 
 /** What is asked: a flow of the plan by its id, or anybody to anywhere. */
 export interface Asked {
@@ -99,10 +102,9 @@ type Faring = Pick<FlowSummary, "verdict" | "carriers" | "ended">;
 
 /** How each flow that can be asked fares; walked once a scenario, for the frame of every page asks. */
 const faringOf = onceFor((scenario: Scenario): ReadonlyMap<string, Faring> => {
-  const trips = flatTrips(scenario.network);
   return new Map(
     scenario.flows().map(({ flow, question }) => {
-      const { verdict, carriers, ended } = trips.outcome(scenario.world, question, scenario.gateways);
+      const { verdict, carriers, ended } = outcomeIn(scenario.world, question, scenario.gateways);
       return [flow.id, { verdict, carriers: [...carriers], ended }];
     }),
   );
@@ -165,12 +167,13 @@ export function answerFlow(
   const found = askFrom(network, wanted);
   if (!found.ok) return found;
   const { question } = found;
-  const now = walkBothWays(world, question);
+  const worlds = variantsOf(world);
+  const { world: worst, trip: now, differs } = worstTrip(worlds, question);
   const before = walkBothWays(healthy.world, question);
   const explained = explainTrip(
     model.gateways,
     { world: healthy.world, trip: before },
-    { world, trip: now },
+    { world: worst, trip: now },
     underWay,
   );
   const source = now.worst.outbound.packet?.source ?? question.source;
@@ -187,8 +190,12 @@ export function answerFlow(
         port: question.port,
       },
       headline: explained.headline,
-      sentences: [...explained.sentences],
-      now: tripView(model, world, now),
+      sentences: [
+        ...explained.sentences,
+        ...(differs ? [SPLIT] : []),
+        ...(underWay ? [] : brokenSessions(before, now, question, worlds)),
+      ],
+      now: tripView(model, worst, now),
       healthy: tripView(model, healthy.world, before),
       standby: standbyOf(),
     },
@@ -198,12 +205,25 @@ export function answerFlow(
   function standbyOf(): TripView | null {
     const [gateway] = carriers(model, now);
     if (gateway === undefined) return null;
-    const i = model.gateways[gateway].interface;
+    const hops = now.branches.flatMap(({ outbound }) => outbound.hops);
+    const i =
+      hops.find((hop) => gatewayOfHop(model.gateways, hop) === gateway)?.out ??
+      model.gateways[gateway].interface;
     const { interfaces, devices } = network;
     const other = standby(`interface:${devices[interfaces.device[i]].id}/${interfaces.names[i]}`);
     const trip = walkBothWays(other, question);
     return trip.verdict === "works" ? tripView(model, other, trip) : null;
   }
+}
+
+const SPLIT =
+  "Both members of a pair are active: which of them it comes to is not known, and the worse is told.";
+
+/** Why what was established breaks, where new packets work (rule 18). */
+function brokenSessions(before: Trip, now: Trip, question: Question, worlds: readonly World[]): string[] {
+  if (before.verdict !== "works" || now.verdict !== "works") return [];
+  const breaking = breakingInAny(before, question, worlds);
+  return breaking ? [`What is established breaks: ${breakingText(worlds[0].state.network, breaking)}.`] : [];
 }
 
 function tripView(model: Scenario, world: World, trip: Trip): TripView {
@@ -231,14 +251,23 @@ function wayView(model: Scenario, world: World, walk: Walk): WayView {
   };
 }
 
+/** The link of the plan that a packet takes: of a bundle, that of the first member that is up. */
+function drawnLink({ state }: World, out: number): string | null {
+  const { interfaces, links, bundles } = state.network;
+  if (out < 0) return null;
+  const bundle = interfaces.bundle[out];
+  const through = bundle < 0 ? out : (bundles[bundle].members.find((m) => state.carrierUp[m]) ?? out);
+  const link = interfaces.link[through];
+  return link >= 0 && link < links.planned ? links.ids[link] : null;
+}
+
 /** How many near misses a hop lists. */
 const NEAR = 3;
 
 function hopView(model: Scenario, world: World, walk: Walk, hop: Hop): HopView {
   const { network } = world.state;
-  const { interfaces, links } = network;
+  const { interfaces } = network;
   const device = network.devices[hop.device];
-  const link = hop.out >= 0 ? interfaces.link[hop.out] : -1;
   const route = hop.candidate >= 0 ? routeReport(world, hop.candidate) : null;
   const last = hop === walk.hops[walk.hops.length - 1];
   const delivered = last && walk.result === "delivered";
@@ -252,7 +281,7 @@ function hopView(model: Scenario, world: World, walk: Walk, hop: Hop): HopView {
     match: hop.match ? formatPrefix(hop.match) : null,
     nextHop: hop.nextHop ? formatAddress(hop.nextHop) : null,
     to: hop.to >= 0 ? network.devices[hop.to].id : null,
-    link: link >= 0 && link < links.planned ? links.ids[link] : null,
+    link: drawnLink(world, hop.out),
     gateway: gatewayOfHop(model.gateways, hop),
     translated: hop.translated ? formatAddress(hop.translated) : null,
     route,

@@ -17,6 +17,8 @@ export interface GatewayRecord {
   readonly id: string;
   readonly label: string;
   readonly interface: number;
+  /** The interface of the pair's other member that it stands for too (rule 17), or -1. */
+  readonly twin: number;
   /** Set where several gateways stand behind one interface. */
   readonly via: Address | null;
 }
@@ -28,12 +30,16 @@ export interface GatewayRecord {
 export function gatewaysOf(healthy: World): GatewayRecord[] {
   const { network } = healthy.state;
   if (network.plan.gateways.length === 0) return derivedGateways(healthy);
-  return network.plan.gateways.map((gateway) => ({
-    id: gateway.id,
-    label: gateway.label ?? gateway.id,
-    interface: network.interfaceIndex.get(gateway.at) as number,
-    via: gateway.via ? parseAddress(gateway.via) : null,
-  }));
+  return network.plan.gateways.map((gateway) => {
+    const i = network.interfaceIndex.get(gateway.at) as number;
+    return {
+      id: gateway.id,
+      label: gateway.label ?? gateway.id,
+      interface: i,
+      twin: network.twin[i],
+      via: gateway.via ? parseAddress(gateway.via) : null,
+    };
+  });
 }
 
 interface Exit {
@@ -58,7 +64,13 @@ function derivedGateways(healthy: World): GatewayRecord[] {
     const behind = alone ? "" : ` via ${formatAddress(via)}`;
     const id = `${name}${behind}`;
     if (!named.has(id))
-      named.set(id, { id, label: `${label}${behind}`, interface: out, via: alone ? null : via });
+      named.set(id, {
+        id,
+        label: `${label}${behind}`,
+        interface: out,
+        twin: network.twin[out],
+        via: alone ? null : via,
+      });
   }
   return [...named.values()];
 }
@@ -116,7 +128,8 @@ function gatewaysBehind(gateways: readonly GatewayRecord[]): Map<number, number[
   if (!index) {
     index = new Map();
     for (const [g, gateway] of gateways.entries()) {
-      index.set(gateway.interface, [...(index.get(gateway.interface) ?? []), g]);
+      for (const i of [gateway.interface, gateway.twin])
+        if (i >= 0) index.set(i, [...(index.get(i) ?? []), g]);
     }
     byInterface.set(gateways, index);
   }
@@ -135,7 +148,10 @@ export function gatewayInterfaces(gateways: readonly GatewayRecord[], network: N
   let found = interfacesOf.get(gateways);
   if (!found) {
     found = new Uint8Array(network.interfaces.count);
-    for (const gateway of gateways) found[gateway.interface] = 1;
+    for (const { interface: i, twin } of gateways) {
+      found[i] = 1;
+      if (twin >= 0) found[twin] = 1;
+    }
     interfacesOf.set(gateways, found);
   }
   return found;
