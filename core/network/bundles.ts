@@ -68,6 +68,7 @@ export function compileBundles(
       minUp: entry.minUp ?? 1,
       lacpMs: lacpOf(b),
       leads,
+      blind: members.map((m) => link[m] >= 0 && farEnds(m).every((end) => memberOf[end] === b || end === i)),
       assured: members.map(
         (m) => lacpOf(b) > 0 && farEnds(m).some((end) => memberOf[end] >= 0 && lacpOf(memberOf[end]) > 0),
       ),

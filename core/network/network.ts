@@ -159,6 +159,8 @@ export interface BundleRecord {
   readonly lacpMs: number;
   /** For each member, the far ends that belong to what the bundle leads to. */
   readonly leads: readonly (readonly number[])[];
+  /** For each member, whether its link has no far end that the plan knows. */
+  readonly blind: readonly boolean[];
   /** For each member, whether both ends assure each other. */
   readonly assured: readonly boolean[];
 }

@@ -198,7 +198,8 @@ function memberPasses(
   const link = network.interfaces.link[m];
   if (!enabled[m]) return false;
   if (link < 0) return standsForItself(network, bundle);
-  return linkAlive[link] === 1 && bundle.leads[n].some((end) => enabled[end]);
+  // What is behind a link of one end nobody told.
+  return linkAlive[link] === 1 && (bundle.blind[n] || bundle.leads[n].some((end) => enabled[end]));
 }
 
 /** Whether a bundle is drawn by its own link, and its members by none. */

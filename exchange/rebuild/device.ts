@@ -39,6 +39,9 @@ export interface InterfaceDocument {
   kind?: string;
   vrf?: string;
   addresses: string[];
+  members?: string[];
+  parent?: string;
+  vlan?: number;
   enabled?: boolean;
   zone?: string;
   hardware?: string;
@@ -104,17 +107,14 @@ function roleOf(
 }
 
 function interfacesOf(facts: DeviceFacts, wanted: ReadonlySet<string>): InterfaceDocument[] {
-  const members = new Set(
-    facts.interfaces.filter((entry) => entry.kind === "bundle").flatMap((entry) => entry.members),
-  );
   const told = facts.interfaces.filter(
     (entry) =>
       entry.kind !== "vrf" &&
-      !members.has(entry.name) &&
       !(entry.kind === "loopback" && entry.addresses.length === 0) &&
       !(entry.kind === "bridge" && entry.addresses.length === 0),
   );
   const made = new Map(told.map((entry) => [entry.name, interfaceOf(entry, wanted)]));
+  for (const entry of told) buildOn(entry, made);
   for (const { name, address, vrf } of fromRoutes(facts)) {
     const known = made.get(name);
     if (!known) {
@@ -136,6 +136,23 @@ function interfacesOf(facts: DeviceFacts, wanted: ReadonlySet<string>): Interfac
     if (out !== null && !made.has(out)) made.set(out, { name: interfaceNameOf(out), addresses: [] });
   }
   return [...made.values()];
+}
+
+/** What a bundle is made of, and what a tagged interface passes, where that was told too (rule 15). */
+function buildOn({ name, kind, members, parent, vlan }: InterfaceFact, made: Map<string, InterfaceDocument>) {
+  const own = made.get(name);
+  if (!own) return;
+  const bare = members.filter((member) => made.get(member)?.addresses.length === 0);
+  if (kind === "bundle" && bare.length > 0) {
+    own.kind = "bundle";
+    own.members = bare.map((member) => (made.get(member) as InterfaceDocument).name);
+  }
+  const below = parent === null ? undefined : made.get(parent);
+  const carries = below && below.parent === undefined && below.kind !== "loopback" && below.kind !== "tunnel";
+  if (carries && vlan !== null && vlan >= 1 && vlan <= 4094 && own.kind === undefined) {
+    own.parent = below.name;
+    own.vlan = vlan;
+  }
 }
 
 function interfaceOf(entry: InterfaceFact, wanted: ReadonlySet<string>): InterfaceDocument {

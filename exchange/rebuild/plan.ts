@@ -40,7 +40,7 @@ export function rebuildPlan(readings: Readings, name: string): RebuildOutcome {
       devices: all as object[],
       links: links.map(({ id, ends, because }) => ({
         id,
-        medium: ends.length === 2 && !ends.some((end) => isShared(end, all)) ? "cable" : "switch",
+        medium: isCable(ends, all) ? "cable" : "switch",
         ends,
         ...(because.length > 0 ? { note: because.slice(0, 4).join("; ").slice(0, 2000) } : {}),
       })),
@@ -90,11 +90,23 @@ function joinAlone(devices: readonly DeviceDocument[], links: InferredLink[]) {
   }
 }
 
+/** Whether nothing can stand between two ends: neither others, nor what translates between unlike tags. */
+function isCable(ends: readonly string[], devices: readonly DeviceDocument[]): boolean {
+  if (ends.length !== 2 || ends.some((end) => isShared(end, devices))) return false;
+  const [a, b] = ends.map((end) => entryAt(end, devices)?.vlan);
+  return a === b;
+}
+
+function entryAt(end: string, devices: readonly DeviceDocument[]) {
+  const slash = end.indexOf("/");
+  return devices
+    .find(({ id }) => id === end.slice(0, slash))
+    ?.interfaces.find(({ name }) => name === end.slice(slash + 1));
+}
+
 /** Whether an end is in a subnet that more than two could share: what stands between two such is not known. */
 function isShared(end: string, devices: readonly DeviceDocument[]): boolean {
-  const slash = end.indexOf("/");
-  const device = devices.find(({ id }) => id === end.slice(0, slash));
-  const entry = device?.interfaces.find(({ name }) => name === end.slice(slash + 1));
-  if (!entry || device?.outline) return false;
+  const entry = entryAt(end, devices);
+  if (!entry || devices.some(({ id, outline }) => outline && end.startsWith(`${id}/`))) return false;
   return subnetsOf(entry).length === 0 && entry.addresses.length === 0;
 }

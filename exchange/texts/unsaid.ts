@@ -18,6 +18,8 @@ const said: Record<StandardForm, { routes: ReadonlySet<string>; interfaces: Read
 /** Of paper alone: no device notices it. */
 const PAPER = new Set([
   "note",
+  "mbps",
+  "bootMs",
   "hardware",
   "kind",
   "label",
@@ -48,6 +50,12 @@ const words: Readonly<Record<string, string>> = {
   zone: "the zone",
   gatewayFrom: "the handed-out gateway",
   underlay: "the tunnel's underlay",
+  members: "the bundle's members",
+  minUp: "how many members must be up",
+  lacp: "how its ends assure each other",
+  parent: "the interface that its tag passes",
+  vlan: "the tag",
+  virtual: "virtual routers",
   enabled: "whether it is switched on",
 };
 

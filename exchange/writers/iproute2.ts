@@ -15,8 +15,15 @@ export function iproute2Files(plan: Plan, devices: readonly Device[]): OutputFil
   });
 }
 
-function notWritten({ routes }: Device): string[] {
-  return routes
+function notWritten({ routes, interfaces }: Device): string[] {
+  const built = interfaces.flatMap(({ name, members, parent, vlan, virtual }) => [
+    ...(members ? [`# not written: ${name} as a bundle of ${members.join(", ")}`] : []),
+    ...(parent !== undefined ? [`# not written: ${name} as the tag ${vlan} of ${parent}`] : []),
+    ...(virtual?.length
+      ? [`# not written: the virtual routers ${virtual.map(({ id }) => id).join(", ")} on ${name}`]
+      : []),
+  ]);
+  const notOfRoutes = routes
     .filter(({ enabled }) => enabled !== false)
     .flatMap(({ to, toVrf, viaFrom, watch }) => [
       ...(toVrf || viaFrom
@@ -24,4 +31,5 @@ function notWritten({ routes }: Device): string[] {
         : []),
       ...(watch ? [`# the watch ${watch} of ${to} is not written: this system has no such thing`] : []),
     ]);
+  return [...built, ...notOfRoutes];
 }

@@ -11,7 +11,9 @@ export const bundleEndsDiffer: Check = {
     const { network } = context;
     const { interfaces, links, devices, bundles } = network;
     return bundles.flatMap((bundle) => {
-      const astray = bundle.members.filter((m, n) => interfaces.link[m] >= 0 && bundle.leads[n].length === 0);
+      const astray = bundle.members.filter(
+        (m, n) => interfaces.link[m] >= 0 && !bundle.blind[n] && bundle.leads[n].length === 0,
+      );
       if (astray.length === 0) return [];
       const device = devices[interfaces.device[bundle.interface]].id;
       const told = astray.map((m) => {
