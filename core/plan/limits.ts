@@ -12,6 +12,10 @@ export const LIMITS = {
   flows: 5000,
   gateways: 1000,
   outages: 1000,
+  risks: 1000,
+  pairs: 1000,
+  /** Over all interfaces. */
+  "virtual routers": 20_000,
   /** Characters of a document's text. */
   text: 64 * 1024 * 1024,
   /** Bytes of a document that the web interface takes at once. */
@@ -19,6 +23,8 @@ export const LIMITS = {
   /** Groups and lists in each other. */
   depth: 32,
 } as const;
+
+const ofDevices = new Set(["interfaces", "routes", "watches", "virtual routers"]);
 
 /** What of a plan is more than is taken. */
 export function beyondLimits(plan: Plan): PlanError[] {
@@ -39,13 +45,14 @@ export function beyondLimits(plan: Plan): PlanError[] {
     flows: plan.flows.length,
     gateways: plan.gateways.length,
     outages: plan.outages.length,
+    risks: plan.risks.length,
+    pairs: plan.pairs.length,
+    "virtual routers": over((d) => d.interfaces.reduce((sum, port) => sum + (port.virtual?.length ?? 0), 0)),
   };
   return Object.entries(counts).flatMap(([what, count]): PlanError[] => {
     const most = LIMITS[what as keyof typeof counts];
     if (count <= most) return [];
     const message = `the plan has ${count} ${what}, and ${most} are taken at most; divide it into several plans`;
-    return [
-      { path: what === "interfaces" || what === "routes" || what === "watches" ? "devices" : what, message },
-    ];
+    return [{ path: ofDevices.has(what) ? "devices" : what, message }];
   });
 }
