@@ -22,6 +22,8 @@ const keepsState = onceFor(({ devices }: Network) =>
  */
 export function breakingOf(before: Trip, question: Question, after: World): Breaking | null {
   const { network } = after.state;
+  /** Sources that were found to do, where nobody keeps state. */
+  const sound: Address[] = [];
   for (const branch of before.branches) {
     if (branch.verdict !== "works") continue;
     const { outbound, reply } = branch;
@@ -29,7 +31,13 @@ export function breakingOf(before: Trip, question: Question, after: World): Brea
     const source = outbound.sessions[0]?.original ?? outbound.packet.source;
     const asked = { ...question, source };
     // Where nobody keeps state, only the source that it began with counts.
-    if (!keepsState(network) && flatTrips(network).verdictOf(after, asked) === "works") continue;
+    if (!keepsState(network)) {
+      if (sound.some((one) => sameAddress(one, source))) continue;
+      if (flatTrips(network).verdictOf(after, asked) === "works") {
+        sound.push(source);
+        continue;
+      }
+    }
     const states = [outbound, ...(reply ? [reply] : [])].flatMap(({ hops }) =>
       hops.map(({ device }) => device),
     );
