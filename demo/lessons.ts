@@ -118,4 +118,26 @@ export const lessons: readonly { file: string; topic: string; attempt: string }[
     topic: "Cloud",
     attempt: "Take the appliance's own subnet out of the table.",
   },
+  {
+    file: "virtual-router-tracks-nothing",
+    topic: "Shared gateways",
+    attempt: "Fail the left line on the map: nothing moves. Take the tracking that Findings offers.",
+  },
+  {
+    file: "lowering-too-small",
+    topic: "Shared gateways",
+    attempt: "Fail the left line and read the priorities on the left router's page; lower by one more.",
+  },
+  {
+    file: "two-lines-in-one-duct",
+    topic: "Shared fates",
+    attempt:
+      "Fail each line alone, then the duct on Outages: both go. What would a second duct have to carry?",
+  },
+  {
+    file: "pair-that-forgets",
+    topic: "Shared fates",
+    attempt:
+      "Fail the first firewall in time: new connections work, old ones break. Let the standby know of them.",
+  },
 ];

@@ -44,6 +44,10 @@ const told: Record<string, [code: string, device: string | null, fixed?: "fixed"
   "cloud-firewall-without-a-table": ["device-bypassed", "guard"],
   "cloud-table-on-the-appliance": ["cloud-table-on-appliance", "cloud", "fixed"],
   "ipv6-forwarding-off": ["forwarding-off", "terminal", "fixed"],
+  "virtual-router-tracks-nothing": ["virtual-untracked", "left", "fixed"],
+  "lowering-too-small": ["virtual-lowering-too-small", "left", "fixed"],
+  "two-lines-in-one-duct": ["backup-shares-fate", "left"],
+  "pair-that-forgets": ["sessions-break", null],
   "link-local-without-interface": ["link-local-without-interface", "terminal"],
 };
 
