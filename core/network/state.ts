@@ -240,6 +240,15 @@ export type DownReason =
   | { code: "device-failed" | "interface-failed" | "interface-disabled" | "no-link" }
   | { code: "tunnel-underlay" | "tunnel-through-itself" }
   | { code: "link-failed"; link: number }
+  /** What the link rides on has failed. */
+  | { code: "under-failed"; link: number; under: number }
+  /** The interface that its tag passes is down. */
+  | { code: "parent-down"; interface: number }
+  | { code: "too-few-members"; up: number; needed: number }
+  /** Its ends no longer assure each other. */
+  | { code: "not-assured" }
+  /** The other one of the pair uses it. */
+  | { code: "stands-by"; device: number }
   | { code: "far-end-down"; interface: number };
 
 export function whyDown(state: State, i: number): DownReason | null {
@@ -254,8 +263,15 @@ export function whyDown(state: State, i: number): DownReason | null {
   if (!state.deviceAlive[interfaces.device[i]]) return { code: "device-failed" };
   if (failedHere("interface", i)) return { code: "interface-failed" };
   if (!interfaces.enabled[i]) return { code: "interface-disabled" };
+  const built = whyBuiltDown(state, i);
+  if (built) return built;
   const link = interfaces.link[i];
-  if (link >= 0 && !state.linkAlive[link]) return { code: "link-failed", link };
+  if (link >= 0 && !state.linkAlive[link]) {
+    const under = [...links.riders].find(([at, riders]) => !state.linkAlive[at] && riders.includes(link));
+    return under && !failedHere("link", link)
+      ? { code: "under-failed", link, under: under[0] }
+      : { code: "link-failed", link };
+  }
   const tunnel = interfaces.tunnel[i];
   if (tunnel >= 0) {
     const itself = (state.tunnelPasses[tunnel] & tunnelBits.throughItself) !== 0;
@@ -266,4 +282,20 @@ export function whyDown(state: State, i: number): DownReason | null {
     if (links.ends[e] !== i) return { code: "far-end-down", interface: links.ends[e] };
   }
   return { code: "no-link" };
+}
+
+/** Why a tagged interface, a bundle, a member of one or what a pair shares is down; null where it is none of these. */
+function whyBuiltDown(state: State, i: number): DownReason | null {
+  const { network, carrierUp } = state;
+  const { interfaces, bundles, twin } = network;
+  if (twin[i] >= 0 && carrierUp[i]) return { code: "stands-by", device: interfaces.device[twin[i]] };
+  if (interfaces.parent[i] >= 0) return { code: "parent-down", interface: interfaces.parent[i] };
+  if (interfaces.bundle[i] >= 0) {
+    const { members, minUp } = bundles[interfaces.bundle[i]];
+    return { code: "too-few-members", up: members.filter((m) => carrierUp[m]).length, needed: minUp };
+  }
+  const bundle = interfaces.memberOf[i] < 0 ? null : bundles[interfaces.memberOf[i]];
+  const link = interfaces.link[i];
+  const lost = bundle?.assured[bundle.members.indexOf(i)] && link >= 0;
+  return lost && network.links.medium[link] === mediumCodes.circuit ? { code: "not-assured" } : null;
 }

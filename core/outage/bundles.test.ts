@@ -1,9 +1,16 @@
 import { describe, expect, it } from "vitest";
 import { planOf } from "../../tests/support/plans.ts";
-import { type Bundled, bundleOfTwo, type Loose, twoGateways } from "../../tests/support/shared-plans.ts";
+import {
+  type Bundled,
+  bundleOfTwo,
+  type Loose,
+  pairOfFirewalls,
+  twoGateways,
+} from "../../tests/support/shared-plans.ts";
 import type { Outage, Plan } from "../plan/index.ts";
 import { sweepReport, timelineReport } from "../reports/index.ts";
 import { NetworkModel } from "../scenario/index.ts";
+import { downText } from "../words/index.ts";
 
 function flowOf(plan: Plan, steps: Outage["steps"]) {
   const model = NetworkModel.compile(plan);
@@ -47,6 +54,24 @@ describe("rule 15.1: bundles (IEEE 802.1AX)", () => {
       world.state.interfaceUp[world.state.network.interfaceIndex.get(name) as number];
     expect([up("r1/agg"), up("r2/agg")]).toEqual([0, 1]);
     expect(flowOf(plan, fail("link:b2")).outageMs.max).toBeNull();
+  });
+
+  it("say why they are down", () => {
+    const told = (plan: Plan, name: string, ...down: string[]) => {
+      const { state } = NetworkModel.compile(plan).under(down).world;
+      return downText(state, state.network.interfaceIndex.get(name) as number);
+    };
+    const both = bundleOfTwo({ left: { minUp: 2 } });
+    expect(told(both, "r1/agg", "link:b2")).toBe("agg is down: 1 of its members is up, and it needs 2");
+    expect(told(lacp("fast", "fast"), "r1/p1", "link:b1")).toBe(
+      "p1 is down: its far end is not heard (LACP)",
+    );
+    expect(told(tagged(20, 20), "r1/e.v", "link:trunk")).toBe(
+      "e.v has no carrier: e, which its tag passes, is down",
+    );
+    expect(told(pairOfFirewalls(), "fwb/outside")).toBe(
+      "outside stands by: fwa is the active one of the pair",
+    );
   });
 
   it("lose everything with both members, told as links that are dead", () => {

@@ -1,4 +1,4 @@
-import { interfaceName, type Network, type State, whyDown } from "../network/index.ts";
+import { interfaceName, mediumCodes, type Network, type State, whyDown } from "../network/index.ts";
 
 /** Why an interface is down, as the rest of a sentence: "wan1 is down: the link tern-a has failed". */
 export function downText(state: State, i: number): string {
@@ -15,6 +15,16 @@ export function downText(state: State, i: number): string {
       return `${name} is down: it is not enabled`;
     case "link-failed":
       return `${name} has no carrier: the link ${linkName(network, reason.link)} has failed`;
+    case "under-failed":
+      return `${name} has no carrier: the link ${linkName(network, reason.link)} rides on ${linkName(network, reason.under)}, which has failed`;
+    case "parent-down":
+      return `${name} has no carrier: ${network.interfaces.names[reason.interface]}, which its tag passes, is down`;
+    case "too-few-members":
+      return `${name} is down: ${reason.up} of its members ${reason.up === 1 ? "is" : "are"} up, and it needs ${reason.needed}`;
+    case "not-assured":
+      return `${name} is down: its far end is not heard (LACP)`;
+    case "stands-by":
+      return `${name} stands by: ${network.devices[reason.device].id} is the active one of the pair`;
     case "far-end-down":
       return `${name} has no carrier: the far end ${interfaceName(network, reason.interface)} is down`;
     case "tunnel-underlay":
@@ -31,5 +41,6 @@ export function linkName(network: Network, link: number): string {
   const planned = network.plan.links[link];
   if (planned) return planned.label ?? planned.id;
   const { endStart, ends } = network.links;
-  return `tunnel between ${interfaceName(network, ends[endStart[link]])} and ${interfaceName(network, ends[endStart[link] + 1])}`;
+  const kind = network.links.medium[link] === mediumCodes.bundle ? "bundle" : "tunnel";
+  return `${kind} between ${interfaceName(network, ends[endStart[link]])} and ${interfaceName(network, ends[endStart[link] + 1])}`;
 }

@@ -12,7 +12,9 @@ async function addVirtual(page: Page, plan: string, device: string, values: Reco
   await expect(page.locator("[data-virtual='16']")).toBeVisible();
 }
 
-test("two routers with a virtual address: what is not tracked, what dies, the fix, the gap", async ({ page }) => {
+test("two routers with a virtual address: what is not tracked, what dies, the fix, the gap", async ({
+  page,
+}) => {
   test.setTimeout(120_000);
   const plan = `/plans/${await keepPlan(page, twoGateways({ a: null, b: null }))}`;
   await addVirtual(page, plan, "ra", { Id: "16", "Virtual addresses": "172.20.16.1", Priority: "110" });
@@ -26,7 +28,10 @@ test("two routers with a virtual address: what is not tracked, what dies, the fi
   await expect(page.getByTestId("headline")).not.toHaveText("right carries it");
   await page.goto(`${plan}/findings`);
   await ready(page);
-  const finding = page.getByRole("listitem").filter({ hasText: "tracks nothing that goes down with" }).first();
+  const finding = page
+    .getByRole("listitem")
+    .filter({ hasText: "tracks nothing that goes down with" })
+    .first();
   await expect(finding).toBeVisible();
   await finding.getByRole("button", { name: /^Fix: Track wan on ra/ }).click();
   await page.locator('[data-finding="virtual-untracked"]').getByRole("button", { name: "Apply" }).click();
