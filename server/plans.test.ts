@@ -1,6 +1,8 @@
 import { randomUUID } from "node:crypto";
+import { readdirSync, readFileSync } from "node:fs";
+import { fileURLToPath } from "node:url";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
-import type { Edit, StaticRoute } from "../core/plan/index.ts";
+import { type Edit, readPlan, type StaticRoute } from "../core/plan/index.ts";
 import { demoPlan } from "../tests/support/plans.ts";
 import { migrate } from "./migrate.ts";
 import {
@@ -17,6 +19,9 @@ import {
 } from "./plans.ts";
 import { database } from "./pool.ts";
 import { MOST_HITS, searchRoutes } from "./route-index.ts";
+
+/** What the document of every plan held in the first version. What comes later needs a migration. */
+const FIRST_KEYS = ["ironFork", "name", "profiles", "devices", "links", "gateways", "flows", "outages"];
 
 const author = (name: string): Author => ({ session: randomUUID(), name });
 const route = (to: string, more: Partial<StaticRoute> = {}): StaticRoute => ({
@@ -52,6 +57,25 @@ describe.skipIf(!process.env.DATABASE_URL)("plans in the database", () => {
 
   it("migrates once, and again without harm", async () => {
     expect(await migrate()).toEqual([]);
+  });
+
+  it("gives documents of earlier versions what came into plans since", async () => {
+    const now = readPlan({ ironFork: 1, name: "Kept long ago" });
+    if (!now.ok) throw new Error("not read");
+    const then = Object.fromEntries(Object.entries(now.plan).filter(([key]) => FIRST_KEYS.includes(key)));
+    const plan = await createPlan(
+      { ...demoPlan("marrow-bay"), devices: [], links: [] },
+      author("Ann"),
+      "test",
+    );
+    await database().query("update revision set document = $2 where plan = $1", [plan, JSON.stringify(then)]);
+    const folder = fileURLToPath(new URL("../db/migrations/", import.meta.url));
+    for (const file of readdirSync(folder).sort())
+      for (const [update] of readFileSync(folder + file, "utf8").matchAll(
+        /^update revision set document[^;]*;/gm,
+      ))
+        await database().query(update);
+    expect(await documentOf(plan, 1)).toEqual(now.plan);
   });
 
   it("keeps every revision with who made it and why", async () => {

@@ -73,7 +73,7 @@ async function addRoute(page: Page, plan: string, device: string, line: string) 
 }
 
 test("a firewall with zones, translation, a tunnel and two providers", async ({ page }) => {
-  test.setTimeout(120_000);
+  test.setTimeout(240_000);
   const plan = await emptyPlan(page, "Harbour office");
   await addDevice(page, plan, "Desk", "host");
   await addDevice(page, plan, "Wall", "firewall");
