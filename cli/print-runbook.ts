@@ -1,5 +1,5 @@
 import { describeRoute } from "../core/plan/index.ts";
-import { type Check, type Runbook, stepCount, type Visit } from "../core/steps/index.ts";
+import { BETWEEN_DEVICES, type Check, type Runbook, stepCount, type Visit } from "../core/steps/index.ts";
 
 /** A runbook as lines to read. */
 export function printRunbook({ safe, visits, anyOrder, helpers, unproven }: Runbook): string {
@@ -41,7 +41,7 @@ function visitLines(visit: Visit, n: number): string[] {
   const { device, steps, anyOrder, before, after, breaks, unreached, risks } = visit;
   return [
     "",
-    `Visit ${n + 1}: ${device ?? "on no device"}`,
+    `Visit ${n + 1}: ${device ?? BETWEEN_DEVICES}`,
     ...before.map((check) => `  before  ${checkText(check)}`),
     ...steps.map(({ texts }) => `  ${texts.sentence}`),
     ...anyOrder.map((run) => `  steps ${run.join(", ")} in any order: proven`),

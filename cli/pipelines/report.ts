@@ -1,6 +1,6 @@
 import type { Finding, Severity } from "../../core/findings/index.ts";
 import type { Plan, PlanError } from "../../core/plan/index.ts";
-import type { Runbook, Visit } from "../../core/steps/index.ts";
+import { BETWEEN_DEVICES, type Runbook, type Visit } from "../../core/steps/index.ts";
 
 /** What a pipeline is told of one file, whatever form it takes it in. */
 export interface Report {
@@ -97,7 +97,7 @@ export function stepsReport(file: string, plan: Plan, { visits, unproven }: Runb
   ): Result => ({
     rule,
     level,
-    text: `Visit ${n + 1} (${visit.device ?? "on no device"}): ${text}`,
+    text: `Visit ${n + 1} (${visit.device ?? BETWEEN_DEVICES}): ${text}`,
     path: visit.device === null ? "" : places.device(visit.device),
     subject: `${n + 1} ${subject}`,
     fails: level === "error",

@@ -57,14 +57,52 @@ function differing(before: object, after: object, told: ReadonlySet<string>): st
       !(Array.isArray(b[key]) && b[key].length === 0 && !a[key]),
   );
   if (keys.length === 0) return "";
-  const text = (value: unknown) => {
-    const plain = Array.isArray(value) && value.every((item) => typeof item !== "object");
-    const whole = plain
-      ? value.join(", ")
-      : typeof value === "object"
-        ? JSON.stringify(value)
-        : String(value);
-    return whole.length > LONGEST ? `${whole.slice(0, LONGEST)}…` : whole;
+  return `: ${keys.map((key) => (b[key] === undefined ? `without ${key}` : `${key} ${cut(wordsOf(a[key], b[key]))}`)).join(", ")}`;
+}
+
+/** A value in words: of a list of items those that differ from the ones before, of an item its fields. */
+function wordsOf(before: unknown, after: unknown): string {
+  if (Array.isArray(after)) return wordsOfList(Array.isArray(before) ? before : [], after);
+  if (typeof after !== "object" || after === null) return String(after);
+  const was: Record<string, unknown> = typeof before === "object" && before !== null ? { ...before } : {};
+  const fields = Object.entries(after).filter(
+    ([key, value]) =>
+      !sameValue(was[key], value) && !(Array.isArray(value) && value.length === 0 && !was[key]),
+  );
+  const gone = Object.keys(was).filter((key) => !(key in after));
+  const kept = fields.map(([key, value]) =>
+    key in NAMING ? wordsOf(undefined, value) : value === true ? key : `${key} ${wordsOf(was[key], value)}`,
+  );
+  return [...kept, ...gone.map((key) => `without ${key}`)].join(" ");
+}
+
+/** Lists of plain values are told whole; of items that have a name or an id, which of them came, changed and went. */
+function wordsOfList(before: readonly unknown[], after: readonly unknown[]): string {
+  if (!after.some((item) => typeof item === "object")) return after.join(", ") || "none";
+  const left = [...before];
+  const take = (fits: (item: unknown) => boolean) => {
+    const at = left.findIndex(fits);
+    return at < 0 ? undefined : left.splice(at, 1)[0];
   };
-  return `: ${keys.map((key) => (b[key] === undefined ? `without ${key}` : `${key} ${text(b[key])}`)).join(", ")}`;
+  const open = after.filter((item) => take((one) => sameValue(one, item)) === undefined);
+  const told = open.map((item) => {
+    const name = nameOf(item);
+    const was = name === null ? undefined : take((one) => nameOf(one) === name);
+    return was === undefined ? `(${wordsOf(undefined, item)})` : `(${name} ${wordsOf(was, item)})`;
+  });
+  const gone = left.map((item) => `without (${nameOf(item) ?? wordsOf(undefined, item)})`);
+  return [...told, ...gone].join(", ") || "in another order";
+}
+
+/** Fields by which an item in a list is known. */
+const NAMING = { id: true, name: true } as const;
+
+function nameOf(item: unknown): string | null {
+  if (typeof item !== "object" || item === null) return null;
+  const { id, name } = item as { id?: unknown; name?: unknown };
+  return id === undefined && name === undefined ? null : String(id ?? name);
+}
+
+function cut(whole: string): string {
+  return whole.length > LONGEST ? `${whole.slice(0, LONGEST)}…` : whole;
 }

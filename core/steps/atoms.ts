@@ -1,8 +1,8 @@
 import { type Change, deviceOfChange, differencePlans, type Plan } from "../plan/index.ts";
 
-/** One thing that is entered, changed or removed on one device, or one link that is laid or taken away. */
+/** One thing that is entered, changed or removed on one device, or between devices: a link that is laid, a pair that is formed. */
 export interface Step {
-  /** The device on which it is done; null for what is done on none, such as a link. */
+  /** The device on which it is done; null for what is done between devices: a link, a pair. */
   readonly device: string | null;
   readonly change: Change;
 }
@@ -10,7 +10,7 @@ export interface Step {
 export interface Draft {
   /** In an order in which they can be applied. */
   readonly steps: readonly Step[];
-  /** What changes on paper alone: flows, gateways, saved outages, dismissals, names, profiles. */
+  /** What changes on paper alone: flows, gateways, risks, saved outages, dismissals, names, profiles. */
   readonly paper: readonly Change[];
 }
 
@@ -20,9 +20,16 @@ export function draftOf(from: Plan, to: Plan): Draft {
   const paper: Change[] = [];
   for (const change of differencePlans(from, to)) {
     const device = deviceOfChange(change);
-    const isLink = change.in === "plan" && change.collection === "links";
-    if (device !== null || isLink) steps.push({ device, change });
+    if (device !== null || isBetween(change)) steps.push({ device, change });
     else paper.push(change);
   }
   return { steps, paper };
+}
+
+/** How a visit is named that is of no one device. */
+export const BETWEEN_DEVICES = "between devices";
+
+/** Whether a change is done between devices, on all that it joins: both members of a pair must be told of it. */
+function isBetween(change: Change): boolean {
+  return change.in === "plan" && (change.collection === "links" || change.collection === "pairs");
 }

@@ -20,7 +20,7 @@ export interface RunbookStep {
 
 /** What is done on one device at one time. */
 export interface Visit {
-  /** null for what is done on no device, such as laying a link. */
+  /** null for what is done between devices, such as laying a link or forming a pair. */
   readonly device: string | null;
   readonly steps: readonly RunbookStep[];
   /** Runs of its steps, by their numbers from 1, that may be done in any order: every state on the way was proven safe. */

@@ -445,4 +445,57 @@ describe("the order of a change", () => {
       "Change the route 10.0.0.0/8 via 192.0.2.1 on edge: distance 20",
     );
   });
+
+  it("tells of a list what differs in it, not the whole of it", () => {
+    const virtual = (...list: object[]) => ({ name: "lan", addresses: ["172.20.16.2/24"], virtual: list });
+    const [first, second] = [
+      { id: 16, addresses: ["172.20.16.1"], priority: 110, preempt: true, track: [] },
+      { id: 17, addresses: ["172.20.16.3"], priority: 90, preempt: false, track: [] },
+    ];
+    const told = (before: object | null, after: object | null) =>
+      describeChange({ in: "device", device: "edge", collection: "interfaces", before, after } as Change);
+    expect(told(virtual(first, second), virtual({ ...first, priority: 80 }, second))).toBe(
+      "Change the interface lan on edge: virtual (16 priority 80)",
+    );
+    expect(told(virtual(first), virtual(second))).toBe(
+      "Change the interface lan on edge: virtual (17 addresses 172.20.16.3 priority 90 preempt false), without (16)",
+    );
+    expect(told(virtual(first, second), virtual(second, first))).toBe(
+      "Change the interface lan on edge: virtual in another order",
+    );
+    const tracking = { ...first, track: [{ watch: "far", lower: 30 }] };
+    expect(told(virtual(first), virtual(tracking))).toContain("(16 track (watch far lower 30))");
+    expect(told(virtual(tracking), virtual(first))).toContain("(16 track none)");
+  });
+
+  it("forms and changes a pair between its members, after them and before they go", () => {
+    const plan = demoPlan("cases/pair-that-forgets");
+    const [pair] = plan.pairs;
+    const alone = { ...plan, pairs: [] };
+    const stepsOf = (from: Plan, to: Plan) =>
+      runbookOf(NetworkModel.compile(from), NetworkModel.compile(to))?.runbook.visits.flatMap(
+        ({ device, steps }) => steps.map(({ texts }) => `${device}: ${texts.sentence}`),
+      );
+    expect(stepsOf(alone, plan)).toEqual([
+      expect.stringMatching(/^null: Add the pair walls: .*members wall-a, wall-b/),
+    ]);
+    expect(stepsOf(plan, { ...plan, pairs: [{ ...pair, syncStates: true }] })).toEqual([
+      "null: Change the pair walls: syncStates true",
+    ]);
+    const bare = {
+      ...alone,
+      outages: [],
+      devices: plan.devices.filter(({ id }) => id !== "wall-b"),
+      links: plan.links
+        .map((link) => ({ ...link, ends: link.ends.filter((end) => !end.startsWith("wall-b/")) }))
+        .filter(({ id }) => id !== "beat"),
+    };
+    const grown = stepsOf(bare, plan) ?? [];
+    const at = (words: string) => grown.findIndex((step) => step.includes(words));
+    expect(at("Add the device wall-b")).toBeLessThan(at("Add the pair walls"));
+    const shrunk = stepsOf(plan, bare) ?? [];
+    expect(shrunk.findIndex((step) => step.includes("Remove the pair"))).toBeLessThan(
+      shrunk.findIndex((step) => step.includes("Remove the device")),
+    );
+  });
 });

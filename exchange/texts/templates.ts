@@ -105,7 +105,7 @@ const kinds: Readonly<Record<string, string>> = {
   devices: "device",
 };
 
-/** A step as templates see it; null for what is done on no device. */
+/** A step as templates see it; null for what is done between devices. */
 function templateData(
   plan: Plan,
   step: TextedStep,

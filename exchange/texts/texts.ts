@@ -65,8 +65,6 @@ export function withTexts(before: Plan, after: Plan, runbook: Runbook): TextedRu
   return { ...runbook, visits };
 }
 
-const NOTHING: DeviceText = { text: null, unsaid: [] };
-
 function textsOf(
   change: Change,
   from: Plan,
@@ -78,7 +76,10 @@ function textsOf(
   const sentence = describeChange(change);
   const [was, now] = [from, to].map((plan) => plan.devices.find((device) => device.id === id));
   const known = now ?? was;
-  if (id === null || !known) return { sentence, json: NOTHING, xml: NOTHING, iproute2: NOTHING };
+  if (id === null || !known) {
+    const none = (form: StandardForm): DeviceText => ({ text: null, unsaid: unsaidIn(change, form) });
+    return { sentence, json: none("ietf"), xml: none("ietf"), iproute2: none("iproute2") };
+  }
   const [before, after] = [was ?? bare(known), now ?? bare(known)];
   const edits = isSayable(change, "ietf")
     ? datastoreEdits({ plan: from, device: before }, { plan: to, device: after })

@@ -68,6 +68,7 @@ const collections: Readonly<Record<string, string>> = {
 
 /** What a form has no words for in a change, each as one would name it: "the watch far". */
 export function unsaidIn(change: Change, form: StandardForm): string[] {
+  if (change.in === "plan" && change.collection === "pairs") return ["a pair"];
   if (change.in === "plan" || change.in === "plan-settings") return [];
   if (change.in === "device-settings") return differing(change.before, change.after, new Set()).map(named);
   const collection = change.in === "policy-table" ? "routes" : change.collection;

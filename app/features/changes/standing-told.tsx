@@ -1,4 +1,5 @@
 import { Form, Link, useNavigation } from "react-router";
+import { BETWEEN_DEVICES } from "../../../core/steps/index.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { pageHref } from "../../search/links.ts";
 import { Button } from "../../ui/button.tsx";
@@ -19,7 +20,7 @@ export function StandingTold({ shown, standing, back, setBack }: StandingToldPro
   const { change, runbook } = shown;
   const { done, of, inLine, visit, proven } = standing;
   const next = visit === null ? null : runbook.visits[visit];
-  const name = (id: string | null) => (id === null ? "on no device" : (labels.devices.get(id) ?? id));
+  const name = (id: string | null) => (id === null ? BETWEEN_DEVICES : (labels.devices.get(id) ?? id));
   return (
     <section
       aria-label="Where it stands"

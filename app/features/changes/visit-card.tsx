@@ -1,4 +1,5 @@
 import { itemText, stepItem } from "../../../core/plan/index.ts";
+import { BETWEEN_DEVICES } from "../../../core/steps/index.ts";
 import type { TextedRunbook, TextedVisit } from "../../../exchange/texts/index.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { elementLabel, plainText } from "../../plan/told-parts.ts";
@@ -24,7 +25,7 @@ interface VisitCardProps {
 /** One visit: what to look at before, what to enter, what to look at after, what breaks meanwhile. */
 export function VisitCard({ visit, index, change, live, own, form, back, here }: VisitCardProps) {
   const { labels } = usePlan();
-  const name = visit.device === null ? "On no device" : (labels.devices.get(visit.device) ?? visit.device);
+  const name = visit.device === null ? BETWEEN_DEVICES : (labels.devices.get(visit.device) ?? visit.device);
   const steps = visit.steps.map((step, n) => ({ step, n }));
   const [first, last] = back ? [visit.after, visit.before] : [visit.before, visit.after];
   return (

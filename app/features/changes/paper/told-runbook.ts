@@ -1,5 +1,5 @@
 import { type Plan, stepItem } from "../../../../core/plan/index.ts";
-import { type Check, type Runbook, stepCount } from "../../../../core/steps/index.ts";
+import { BETWEEN_DEVICES, type Check, type Runbook, stepCount } from "../../../../core/steps/index.ts";
 import type { TextedRunbook } from "../../../../exchange/texts/index.ts";
 import type { Change } from "../../../../server/changes/changes.ts";
 import type { OwnWords } from "../../../engine/words.server.ts";
@@ -56,7 +56,7 @@ export function toldRunbook(
 ): ToldRunbook {
   const { safe, visits, anyOrder, helpers, unproven } = runbook;
   const steps = stepCount({ visits });
-  const device = (id: string | null) => (id === null ? "on no device" : (labels.devices.get(id) ?? id));
+  const device = (id: string | null) => (id === null ? BETWEEN_DEVICES : (labels.devices.get(id) ?? id));
   const window = [change.windowFrom, change.windowTo]
     .filter((at) => at !== null)
     .map(clockText)
