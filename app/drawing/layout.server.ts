@@ -75,6 +75,8 @@ function linesOf(plan: Plan, ports: Map<string, ElkPort[]>, put: (site: string, 
   const siteOf = new Map(plan.devices.map((device) => [device.id, device.site ?? ""]));
   const edges: ElkExtendedEdge[] = [];
   for (const [l, link] of plan.links.entries()) {
+    // What only carries other links joins nothing that is drawn.
+    if (link.ends.length === 0) continue;
     const labels = endLabels(network, l);
     const devices = link.ends.map((end) => end.slice(0, end.indexOf("/")));
     const port = (n: number) => {

@@ -1,5 +1,5 @@
 import type { World } from "../../core/forwarding/index.ts";
-import { elementCount, sourceCodes } from "../../core/network/index.ts";
+import { answeringNow, elementCount, sourceCodes } from "../../core/network/index.ts";
 import { stateCodes } from "../../core/rib/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 import type { Conditions, PageConditions } from "./conditions.ts";
@@ -21,7 +21,7 @@ export interface Frame {
   devices: { id: string; label: string; site: string }[];
   /** Links that are called otherwise than by their ids. */
   links: { id: string; label: string }[];
-  /** Risks and sites, which fail whole. */
+  /** Risks and sites, which fail whole, and links that only carry others: what fails and is not drawn. */
   fates: { ref: string; label: string }[];
   counts: { devices: number; elements: number; broken: number; unusable: number };
   /** Watches that never come to rest under these conditions. */
@@ -35,19 +35,28 @@ export function frameOf(model: Scenario, { told, scenario }: PageConditions): Fr
     planName: model.plan.name,
     conditions: told,
     flows,
-    gateways: model.gateways.map((gateway) => ({
-      id: gateway.id,
-      label: gateway.label,
-      device: network.devices[network.interfaces.device[gateway.interface]].id,
-      interface: network.interfaces.names[gateway.interface],
-    })),
+    gateways: model.gateways.map((gateway) => {
+      // On an interface that a pair shares, it stands with the member that is active.
+      const i = answeringNow(network, scenario.world.state.roles, gateway.interface);
+      return {
+        id: gateway.id,
+        label: gateway.label,
+        device: network.devices[network.interfaces.device[i]].id,
+        interface: network.interfaces.names[i],
+      };
+    }),
     devices: network.devices.map((device) => ({
       id: device.id,
       label: device.label,
       site: model.plan.devices[device.index].site ?? "",
     })),
     links: model.plan.links.flatMap(({ id, label }) => (label && label !== id ? [{ id, label }] : [])),
-    fates: network.fates.map(({ ref, label }) => ({ ref, label })),
+    fates: [
+      ...network.fates.map(({ ref, label }) => ({ ref, label })),
+      ...model.plan.links
+        .filter(({ ends }) => ends.length === 0)
+        .map(({ id, label }) => ({ ref: `link:${id}`, label: label ?? id })),
+    ],
     counts: {
       devices: network.devices.length,
       elements: elementCount(network),

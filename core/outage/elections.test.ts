@@ -238,7 +238,7 @@ describe("rule 17: pairs", () => {
     expect(moves(false)).toEqual([]);
     expect(moves(true)).toEqual([
       "fwa takes over as the active member of the pair hq",
-      "fwb stands by as a member of the pair hq",
+      "fwb is no longer the active member of the pair hq",
     ]);
   });
 

@@ -22,7 +22,7 @@ export function eventText(
     case "member": {
       const { id, members } = network.pairs[what.pair];
       const device = network.devices[members[what.member]].id;
-      return `${device} ${what.active ? "takes over as the active member" : "stands by as a member"} of the pair ${id}`;
+      return `${device} ${what.active ? "takes over as the active member" : "is no longer the active member"} of the pair ${id}`;
     }
     case "restore":
       return `${formatElement(network, what.element)} is restored`;

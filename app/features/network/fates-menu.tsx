@@ -4,7 +4,7 @@ import { toggleHref } from "../../search/links.ts";
 import { Button } from "../../ui/button.tsx";
 import { PopoverBox } from "../../ui/popover.tsx";
 
-/** Risks and sites, each failed or restored whole by one click. */
+/** Risks, sites and links under others, each failed or restored whole by one click. */
 export function FatesMenu() {
   const { frame, params } = usePlan();
   const { pathname } = useLocation();
@@ -15,7 +15,7 @@ export function FatesMenu() {
       <ul className="flex max-h-72 flex-col gap-1 overflow-y-auto">
         {frame.fates.map(({ ref, label }) => {
           const failed = down.includes(ref);
-          const kind = ref.startsWith("risk:") ? "risk" : "site";
+          const kind = ref.slice(0, ref.indexOf(":"));
           return (
             <li key={ref} className="flex items-baseline gap-2">
               <span className={failed ? "text-stop line-through" : ""}>{label}</span>

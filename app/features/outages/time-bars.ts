@@ -15,6 +15,8 @@ export interface Bar {
   name: string;
   /** What is written on it, where there is room: a gateway's letter, or how it fares. */
   sign: string;
+  /** Whether its colour is a light one in light colours, and a dark one in dark colours. */
+  isLight?: boolean;
 }
 
 interface Drawn {
@@ -86,7 +88,14 @@ function barOf(x: string, segment: Segment, frame: Frame, colour: (token: string
   const g = frame.gateways.findIndex((gateway) => gateway.id === carrier);
   if (state === "lost") return { x, y, fillColor: colour("--stop"), name: "nothing carries", sign: "lost" };
   if (state === "perhaps")
-    return { x, y, fillColor: colour("--stop-soft"), name: "nothing carries, at most", sign: "at most" };
+    return {
+      x,
+      y,
+      fillColor: colour("--stop-soft"),
+      name: "nothing carries, at most",
+      sign: "at most",
+      isLight: true,
+    };
   if (g < 0) return { x, y, fillColor: colour("--iron"), name: "works", sign: "works" };
   const fillColor = colour(`--shield-${(g % SHIELDS) + 1}`);
   return { x, y, fillColor, name: frame.gateways[g].label, sign: shieldLetter(g) };

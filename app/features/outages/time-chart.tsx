@@ -99,6 +99,9 @@ function optionsOf(
     textAnchor: "start",
     offsetX: 3,
   });
+  // What is only perhaps so is light, and written on dark.
+  const inkOf = ({ dataPointIndex }: { dataPointIndex: number }) =>
+    colour(bars[dataPointIndex]?.isLight ? "--ink" : "--shield-ink");
   return {
     chart: {
       animations: { enabled: false },
@@ -123,7 +126,7 @@ function optionsOf(
         const share = (bar.y[1] - bar.y[0]) / endMs;
         return share > (bar.sign.length > 1 ? 1 / 12 : 1 / 50) ? bar.sign : "";
       },
-      style: { fontSize: "12px", fontWeight: 600, colors: [colour("--shield-ink")] },
+      style: { fontSize: "12px", fontWeight: 600, colors: [inkOf] },
     },
     legend: { show: false },
     grid: { borderColor: colour("--rule"), xaxis: { lines: { show: true } } },

@@ -57,8 +57,8 @@ export function Established({ flows }: { flows: TimelineAnswer["flows"] }) {
       <h2 className="font-semibold font-sign text-[18px]">What is established</h2>
       <p className="text-ink-2">
         {broken.length === 0
-          ? "On every flow that works in the end it lives on."
-          : `On ${told.length - broken.length} of ${told.length} flows that work in the end it lives on.`}
+          ? "It lives on in every flow that works in the end."
+          : `Of ${told.length} ${told.length === 1 ? "flow that works" : "flows that work"} in the end it lives on in ${told.length === broken.length ? "none" : told.length - broken.length}.`}
       </p>
       <ul>
         {broken.map(({ id, sessions }) => (
