@@ -1,4 +1,4 @@
-import { expect, test } from "@playwright/test";
+import { expect, type Route, test } from "@playwright/test";
 import { expectAnswer, freshPlan, ready } from "./plan.ts";
 
 test("a save that fails keeps the page and what was typed, and says so", async ({ page }) => {
@@ -77,16 +77,22 @@ test("a cloud network whose traffic passes an appliance in its own subnet works,
   await expect(page.locator('[data-row="app-web"]')).not.toContainText("loop");
 });
 
-test("a plan that cannot be worked out stands in the list, and can be deleted there", async ({ page }) => {
-  const plan = await freshPlan(page, "three-routers");
-  const id = plan.split("/").at(-1) as string;
-  await page.route(`**/plans/${id}/sheet.data*`, (route) => route.abort());
-  await page.goto("/plans");
-  const card = page.getByRole("listitem").filter({ has: page.locator(`a[href="/plans/${id}/map"]`) });
-  await ready(page);
-  await card.scrollIntoViewIfNeeded();
-  await expect(card).toContainText("could not be worked out");
-  await card.getByText("Delete", { exact: true }).click();
-  await page.getByRole("alertdialog").getByRole("button", { name: "Delete the plan" }).click();
-  await expect(card).toHaveCount(0);
-});
+for (const [what, told, answer] of [
+  ["cannot be worked out", "could not be worked out", (route: Route) => route.abort()],
+  ["is being worked out for long", "being worked out …", () => undefined],
+] as const)
+  test(`a plan that ${what} stands in the list, and can be deleted there`, async ({ page }) => {
+    const plan = await freshPlan(page, "three-routers");
+    const id = plan.split("/").at(-1) as string;
+    await page.route(`**/plans/${id}/sheet`, answer);
+    const asked = page.waitForRequest(`**/plans/${id}/sheet`);
+    await page.goto("/plans");
+    const card = page.getByRole("listitem").filter({ has: page.locator(`a[href="/plans/${id}/map"]`) });
+    await ready(page);
+    await card.scrollIntoViewIfNeeded();
+    await asked;
+    await expect(card).toContainText(told);
+    await card.getByText("Delete", { exact: true }).click();
+    await page.getByRole("alertdialog").getByRole("button", { name: "Delete the plan" }).click();
+    await expect(card).toHaveCount(0, { timeout: 10_000 });
+  });

@@ -1,7 +1,7 @@
-import { useEffect, useRef } from "react";
-import { Link, useFetcher, useSubmit } from "react-router";
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
+import { Link, useSubmit } from "react-router";
 import type { ShownSheet } from "../../engine/page.server.ts";
-import type { clientLoader } from "../../routes/plan-sheet.ts";
 import { Confirm } from "../../ui/dialog.tsx";
 import { SmallDrawing } from "./small-drawing.tsx";
 
@@ -58,25 +58,34 @@ export function PlanCard({ plan }: { plan: PlanOnCard }) {
   );
 }
 
-/** The sheet as the list gave it, else asked for once by the card itself when it comes in sight. */
+/**
+ * The sheet as the list gave it, else asked for once when the card comes in sight. Nothing waits for it: not the page,
+ * and not what is done on it meanwhile.
+ */
 function useSheet({ id, revision, sheet }: PlanOnCard) {
   const card = useRef<HTMLLIElement>(null);
-  const fetcher = useFetcher<typeof clientLoader>({ key: `sheet ${id} ${revision}` });
-  const { load, data } = fetcher;
+  const [inSight, setInSight] = useState(false);
   const missing = sheet === null;
+  const { data, isError } = useQuery({
+    queryKey: [id, revision, "sheet"],
+    enabled: missing && inSight,
+    queryFn: async ({ signal }) => {
+      const response = await fetch(`/plans/${id}/sheet`, { signal });
+      if (!response.ok) throw new Error(`the sheet of plan ${id}: ${response.status}`);
+      return (await response.json()) as ShownSheet;
+    },
+  });
   useEffect(() => {
     if (!missing || !card.current) return;
     const observer = new IntersectionObserver(([entry]) => {
       if (!entry.isIntersecting) return;
       observer.disconnect();
-      load(`/plans/${id}/sheet`);
+      setInSight(true);
     });
     observer.observe(card.current);
     return () => observer.disconnect();
-  }, [missing, id, load]);
-  const failed = sheet === null && data !== undefined && "failed" in data;
-  const found: ShownSheet | null = sheet ?? (data && !("failed" in data) ? data : null);
-  return { sheet: found, failed, card };
+  }, [missing]);
+  return { sheet: sheet ?? data ?? null, failed: isError, card };
 }
 
 function Figures({ sheet }: { sheet: ShownSheet }) {

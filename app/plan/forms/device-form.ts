@@ -46,7 +46,7 @@ function wordingOf(plan: Plan, isNew: boolean): Wording {
       hint: "the first ones, such as 3",
       when: (values) => values.role === "cloud",
     },
-    bootMs: { label: "Boots for, ms", hint: "before its interfaces rise; 0" },
+    bootMs: { label: "Boots for, ms", hint: "0" },
     outline: {
       label: "Only seen from afar",
       none: "no",
