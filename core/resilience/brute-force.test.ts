@@ -6,7 +6,14 @@ import { withOddities, withWatches } from "../../tests/support/random-extras.ts"
 import { randomPlan } from "../../tests/support/random-plan.ts";
 import { withShared } from "../../tests/support/random-shared.ts";
 import { type Engine, outcomeIn, settle, worldsOf } from "../convergence/index.ts";
-import { askFrom, gatewaysOf, type Question, walkBothWays } from "../forwarding/index.ts";
+import {
+  askFrom,
+  gatewaysOf,
+  type Question,
+  type Verdict,
+  type World,
+  walkBothWays,
+} from "../forwarding/index.ts";
 import { elementCount, formatElement } from "../network/index.ts";
 import { faresAlike, Outcomes, simulate } from "../outage/index.ts";
 import { type FlowSweep, failuresOf, sweep } from "../resilience/index.ts";
@@ -185,28 +192,31 @@ describe("rule 10.4: the sweep finds every minimal failing set", () => {
   });
 });
 
+/** Holds the end of an outage of one element, in both phases, against what the settled state gives each question. */
+function expectSteadyEnd(
+  engine: Engine,
+  pick: number,
+  verdictOf: (steady: World, question: Question) => Verdict,
+) {
+  const element = pick % elementCount(engine.network);
+  const steady = settle(engine, [element]);
+  const questions = questionsOf(engine);
+  const step = { atMs: 0, fail: [element], restore: [] };
+  for (const phase of ["min", "max"] as const) {
+    const outcomes = new Outcomes([], questions, engine.healthy.world);
+    const simulation = simulate(engine, outcomes, [step], phase);
+    if (simulation.flapping || steady.flapping.length || engine.healthy.flapping.length) continue;
+    for (const [i, question] of questions.entries())
+      expect(simulation.spans[i].at(-1)?.verdict).toBe(verdictOf(steady.world, question));
+  }
+}
+
 describe("rule 10.2: the end of the timeline", () => {
   it("is the steady state, where nothing flaps", () => {
     fc.assert(
       fc.property(fc.nat(1_000_000), fc.nat(10_000), (seed, pick) => {
-        const plan = withWatches(randomPlan(seed), new Random(seed));
-        const engine = engineOf(plan);
-        const element = pick % elementCount(engine.network);
-        const steady = settle(engine, [element]);
-        const questions = questionsOf(engine);
-        const step = { atMs: 0, fail: [element], restore: [] };
-        for (const phase of ["min", "max"] as const) {
-          const simulation = simulate(
-            engine,
-            new Outcomes([], questions, engine.healthy.world),
-            [step],
-            phase,
-          );
-          if (simulation.flapping || steady.flapping.length || engine.healthy.flapping.length) continue;
-          for (const [i, question] of questions.entries()) {
-            expect(simulation.spans[i].at(-1)?.verdict).toBe(walkBothWays(steady.world, question).verdict);
-          }
-        }
+        const engine = engineOf(withWatches(randomPlan(seed), new Random(seed)));
+        expectSteadyEnd(engine, pick, (steady, question) => walkBothWays(steady, question).verdict);
       }),
       { numRuns: 80 },
     );
@@ -218,21 +228,7 @@ describe("rule 10.2: the end of the timeline", () => {
         const random = new Random(seed);
         const base = randomPlan(seed, { family: seed % 4 ? 4 : 6 });
         const engine = engineOf(withShared(seed % 2 ? withWatches(base, random) : base, random));
-        const element = pick % elementCount(engine.network);
-        const steady = settle(engine, [element]);
-        const questions = questionsOf(engine);
-        const step = { atMs: 0, fail: [element], restore: [] };
-        for (const phase of ["min", "max"] as const) {
-          const simulation = simulate(
-            engine,
-            new Outcomes([], questions, engine.healthy.world),
-            [step],
-            phase,
-          );
-          if (simulation.flapping || steady.flapping.length || engine.healthy.flapping.length) continue;
-          for (const [i, question] of questions.entries())
-            expect(simulation.spans[i].at(-1)?.verdict).toBe(outcomeIn(steady.world, question, []).verdict);
-        }
+        expectSteadyEnd(engine, pick, (steady, question) => outcomeIn(steady, question, []).verdict);
       }),
       { numRuns: 60 },
     );
