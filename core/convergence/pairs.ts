@@ -6,7 +6,7 @@ import {
   verdictRank,
   World,
 } from "../forwarding/index.ts";
-import { endsOf, type PairRecord, type State, withRoles } from "../network/index.ts";
+import { endsOf, type PairRecord, type Roles, type State, withRoles } from "../network/index.ts";
 import { probeSending, readWatch } from "./watches.ts";
 
 /** Whether the two of a pair hear each other: over any of their heartbeat links (rule 17.2). */
@@ -46,7 +46,16 @@ export function asIfActive(world: World, { index }: PairRecord, n: 0 | 1): World
   const pairActive = world.state.roles.pairActive.slice();
   pairActive[index * 2 + n] = 1;
   pairActive[index * 2 + 1 - n] = 0;
+  return withPairs(world, pairActive);
+}
+
+function withPairs(world: World, pairActive: Uint8Array): World {
   return new World(withRoles(world.state, { ...world.state.roles, pairActive }), world.store);
+}
+
+/** Whether both members of a pair are active (rule 17.4). */
+export function bothActive({ pairActive }: Roles, { index }: PairRecord): boolean {
+  return pairActive[index * 2] > 0 && pairActive[index * 2 + 1] > 0;
 }
 
 /**
@@ -93,9 +102,7 @@ function chosenOf(world: World, pair: PairRecord): 0 | 1 {
  */
 export function variantsOf(world: World): readonly World[] {
   const { network, roles } = world.state;
-  const split = network.pairs.filter(
-    ({ index }) => roles.pairActive[index * 2] && roles.pairActive[index * 2 + 1],
-  );
+  const split = network.pairs.filter((pair) => bothActive(roles, pair));
   if (split.length === 0) return [world];
   const swapped = (pairs: readonly PairRecord[]) => {
     const pairActive = roles.pairActive.slice();
@@ -103,7 +110,7 @@ export function variantsOf(world: World): readonly World[] {
       pairActive[index * 2] = 3 - pairActive[index * 2];
       pairActive[index * 2 + 1] = 3 - pairActive[index * 2 + 1];
     }
-    return new World(withRoles(world.state, { ...roles, pairActive }), world.store);
+    return withPairs(world, pairActive);
   };
   const subsets =
     split.length > 3

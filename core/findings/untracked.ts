@@ -1,6 +1,6 @@
 import { outcomeIn, priorityOf } from "../convergence/index.ts";
 import { World } from "../forwarding/index.ts";
-import { formatElement, interfaceElement, linkElement, withRoles } from "../network/index.ts";
+import { addTo, formatElement, interfaceElement, linkElement, withRoles } from "../network/index.ts";
 import type { AskedFlow, Context } from "./context.ts";
 import { flowsBy, type Standing, standingsOf } from "./virtual.ts";
 
@@ -23,7 +23,7 @@ export function keptActive(context: Context): readonly Kept[] {
     standingsOf(context).flatMap((standing) => {
       const byOut = new Map<number, AskedFlow[]>();
       for (const { asked, out } of flowsBy(context, standing))
-        if (context.working.has(asked)) byOut.set(out, [...(byOut.get(out) ?? []), asked]);
+        if (context.working.has(asked)) addTo(byOut, out, asked);
       return [...byOut].flatMap(([out, flows]) => keptBy(context, standing, out, flows) ?? []);
     }),
   );

@@ -32,6 +32,11 @@ export function virtualName({ network }: Context, { interface: i, id }: VirtualR
   return `virtual router ${id} on ${deviceId(network, i)}/${network.interfaces.names[i]}`;
 }
 
+/** What a finding of a virtual router is about: "lan 16". */
+export function virtualSubject({ network }: Context, { interface: i, id }: VirtualRecord): string {
+  return `${network.interfaces.names[i]} ${id}`;
+}
+
 export function deviceId({ devices, interfaces }: Context["network"], i: number): string {
   return devices[interfaces.device[i]].id;
 }

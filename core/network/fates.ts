@@ -1,4 +1,5 @@
 import { type Plan, parseElement, sitesOf } from "../plan/index.ts";
+import { addTo } from "./lists.ts";
 import type { FateRecord } from "./network.ts";
 
 /** What fails together (rule 16.2): the plan's risks, then its sites, each with the elements that it takes along. */
@@ -9,7 +10,7 @@ export function compileFates(plan: Plan, interfaceIndex: ReadonlyMap<string, num
   const firstInterface = firstDevice + plan.devices.length;
   const atSite = new Map<string, number[]>();
   for (const [d, { site }] of plan.devices.entries())
-    if (site !== undefined) atSite.set(site, [...(atSite.get(site) ?? []), firstDevice + d]);
+    if (site !== undefined) addTo(atSite, site, firstDevice + d);
   const elementsOf = (text: string): readonly number[] => {
     const element = parseElement(text);
     switch (element?.kind) {

@@ -1,5 +1,6 @@
 import { type Address, sameAddress } from "../address/index.ts";
-import type { Network } from "./network.ts";
+import { addTo } from "./lists.ts";
+import type { Network, VirtualRecord } from "./network.ts";
 import { onceFor } from "./once-for.ts";
 
 /** Who stands for what several share: virtual routers that are Active (rule 14), members of pairs (rule 17). */
@@ -38,10 +39,14 @@ export function answeringNow(network: Network, { pairActive }: Roles, i: number)
 const virtualsByAddress = onceFor((network: Network) => {
   const found = new Map<string, number[]>();
   for (const { index, interface: i, addresses } of network.virtuals)
-    for (const address of addresses) {
-      const key = keyOf(network.interfaces.link[i], address);
-      found.set(key, [...(found.get(key) ?? []), index]);
-    }
+    for (const address of addresses) addTo(found, keyOf(network.interfaces.link[i], address), index);
+  return found;
+});
+
+/** The virtual routers of each device that has some, ascending. */
+const virtualsByDevice = onceFor((network: Network) => {
+  const found = new Map<number, VirtualRecord[]>();
+  for (const record of network.virtuals) addTo(found, network.interfaces.device[record.interface], record);
   return found;
 });
 
@@ -88,10 +93,9 @@ export function virtualAt(
   vrf: number,
   address: Address,
 ): number {
-  const { firstInterface, endInterface } = network.devices[device];
-  for (const { index, interface: i, addresses, family } of network.virtuals) {
-    if (i < firstInterface || i >= endInterface || family !== address.family || !roles.virtualActive[index])
-      continue;
+  if (network.virtuals.length === 0) return -1;
+  for (const { index, interface: i, addresses, family } of virtualsByDevice(network).get(device) ?? []) {
+    if (family !== address.family || !roles.virtualActive[index]) continue;
     if (vrf >= 0 && network.interfaces.vrf[i] !== vrf) continue;
     if (addresses.some((one) => sameAddress(one, address))) return index;
   }

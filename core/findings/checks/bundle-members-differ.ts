@@ -9,7 +9,7 @@ export const bundleMembersDiffer: Check = {
   severity: "warning",
   run: (context) => {
     const { network } = context;
-    const { interfaces, plan } = { ...network, plan: network.plan };
+    const { interfaces, plan } = network;
     return network.bundles.flatMap((bundle) => {
       const of = (m: number) => {
         const link = interfaces.link[m];

@@ -1,3 +1,4 @@
+import type { Network } from "../../network/index.ts";
 import { type Device, differencePlans, type Plan } from "../../plan/index.ts";
 import type { Check } from "../check.ts";
 
@@ -13,7 +14,7 @@ export const pairDiffers: Check = {
       const [active, standby] = [...pair.members]
         .sort((a, b) => Number(b === pair.active) - Number(a === pair.active))
         .map((id) => plan.devices.find((device) => device.id === id) as Device);
-      const wanted = asTwin(active, standby);
+      const wanted = asTwin(active, standby, sharedNames(context.network, standby));
       const changes = differencePlans(only(plan, standby), only(plan, wanted));
       if (changes.length === 0) return [];
       const what = [
@@ -44,15 +45,10 @@ const nouns: Readonly<Record<string, string | undefined>> = {
 };
 
 /** The standby with what it should have in common with the active one: shared interfaces, routes, policy, translation. */
-function asTwin(active: Device, standby: Device): Device {
+function asTwin(active: Device, standby: Device, sharing: ReadonlySet<string>): Device {
   const names = new Set(standby.interfaces.map(({ name }) => name));
   const shared = new Map(
-    active.interfaces
-      .filter(({ name, addresses }) => {
-        const twin = standby.interfaces.find((port) => port.name === name);
-        return twin && addresses.length > 0 && sameSet(addresses, twin.addresses);
-      })
-      .map((port) => [port.name, port]),
+    active.interfaces.filter(({ name }) => sharing.has(name)).map((port) => [port.name, port]),
   );
   const interfaces = standby.interfaces.map((port) => {
     const { zone, vrf } = shared.get(port.name) ?? port;
@@ -64,18 +60,24 @@ function asTwin(active: Device, standby: Device): Device {
   const routes = active.routes.filter(
     (route) => leaves(route.out) && (!route.watch || watched.has(route.watch)),
   );
-  const { policy, ...rest } = standby;
+  const { policy: _policy, ...rest } = standby;
   return {
     ...rest,
     interfaces,
     routes,
     sourceNat: active.sourceNat.filter((nat) => leaves(nat.out)),
-    ...(active.policy ? { policy: active.policy } : policy ? {} : {}),
+    ...(active.policy && { policy: active.policy }),
   };
 }
 
-function sameSet(a: readonly string[], b: readonly string[]): boolean {
-  return a.length === b.length && a.every((one) => b.includes(one));
+/** The names of the interfaces that a device shares with the other one of its pair. */
+function sharedNames({ devices, interfaces, twin }: Network, { id }: Device): ReadonlySet<string> {
+  const names = new Set<string>();
+  const device = devices.find((record) => record.id === id);
+  if (!device) return names;
+  for (let i = device.firstInterface; i < device.endInterface; i++)
+    if (twin[i] >= 0) names.add(interfaces.names[i]);
+  return names;
 }
 
 function only(plan: Plan, device: Device): Plan {

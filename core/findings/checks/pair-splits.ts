@@ -1,3 +1,4 @@
+import { bothActive } from "../../convergence/index.ts";
 import { elementParts, fateElement, formatElement, linkElement } from "../../network/index.ts";
 import type { Check } from "../check.ts";
 
@@ -25,10 +26,9 @@ export const pairSplits: Check = {
           pair.heartbeats.includes(link) ||
           pair.heartbeats.some((heartbeat) => network.links.riders.get(link)?.includes(heartbeat)),
       );
-      const splitting = [...carrying, ...fates].filter((element) => {
-        const { pairActive } = context.settle([element]).world.state.roles;
-        return pairActive[pair.index * 2] > 0 && pairActive[pair.index * 2 + 1] > 0;
-      });
+      const splitting = [...carrying, ...fates].filter((element) =>
+        bothActive(context.settle([element]).world.state.roles, pair),
+      );
       if (splitting.length === 0) return [];
       const refs = splitting.map((element) => formatElement(network, element));
       return [

@@ -3,7 +3,7 @@ import { Outcomes, timelineOf } from "../../outage/index.ts";
 import type { Check } from "../check.ts";
 import type { AskedFlow, Context } from "../context.ts";
 import { pathEvidence } from "../finding.ts";
-import { deviceId, flowsBy, standingsOf, virtualChange, virtualName } from "../virtual.ts";
+import { deviceId, flowsBy, standingsOf, virtualChange, virtualName, virtualSubject } from "../virtual.ts";
 
 /** Long enough for all that a failure sets off to have come to rest. */
 const HEALED_MS = 3_600_000;
@@ -34,7 +34,7 @@ export const returnsTooEarly: Check = {
       return [
         {
           device: id,
-          subject: `${interfaces.names[active.interface]} ${active.id}`,
+          subject: virtualSubject(context, active),
           text: `When ${id} comes back, the ${virtualName(context, active)} takes over before its way out is there again: ${found.map(({ asked }) => asked.flow.id).join(", ")} is lost for ${lateMs / 1000} s more.`,
           evidence: found.map(({ asked }) => pathEvidence(asked.flow.id, [`device:${id}`])),
           fixes: active.owner

@@ -1,5 +1,5 @@
 import type { Check } from "../check.ts";
-import { deviceId, standingsOf, virtualChange, virtualName } from "../virtual.ts";
+import { deviceId, standingsOf, virtualChange, virtualName, virtualSubject } from "../virtual.ts";
 
 /** Two virtual routers of one priority: who is Active goes by the greater address, and may swing (rule 14.6). */
 export const virtualEqualPriorities: Check = {
@@ -18,7 +18,7 @@ export const virtualEqualPriorities: Check = {
       return [
         {
           device,
-          subject: `${context.network.interfaces.names[twin.interface]} ${twin.id}`,
+          subject: virtualSubject(context, twin),
           text: `The ${virtualName(context, active)} and the ${virtualName(context, twin)} have the same priority ${active.priority}: the greater address decides who is Active, and nobody wrote down who should be.`,
           evidence: [],
           fixes:

@@ -1,7 +1,7 @@
 import type { Check } from "../check.ts";
 import { pathEvidence } from "../finding.ts";
 import { keptActive } from "../untracked.ts";
-import { deviceId, virtualChange, virtualName } from "../virtual.ts";
+import { deviceId, virtualChange, virtualName, virtualSubject } from "../virtual.ts";
 
 /** A lowering that does not reach below the Backup: what is tracked goes down, and nothing moves (rule 14.6). */
 export const virtualLoweringTooSmall: Check = {
@@ -18,7 +18,7 @@ export const virtualLoweringTooSmall: Check = {
       return [
         {
           device,
-          subject: `${interfaces.names[active.interface]} ${active.id} ${interfaces.names[out]}`,
+          subject: `${virtualSubject(context, active)} ${interfaces.names[out]}`,
           text: `With ${failed} down the ${virtualName(context, active)} falls from priority ${active.priority} to ${lowered}, not below the ${needed} of the ${virtualName(context, backup)}: it stays Active and loses ${flows.map(({ flow }) => flow.id).join(", ")}.`,
           evidence: flows.map(({ flow }) => pathEvidence(flow.id, [failed])),
           fixes: [

@@ -1,6 +1,6 @@
 import { formatAddress } from "../../address/index.ts";
 import type { Check } from "../check.ts";
-import { deviceId, standingsOf, virtualChange, virtualName } from "../virtual.ts";
+import { deviceId, standingsOf, virtualChange, virtualName, virtualSubject } from "../virtual.ts";
 
 /** Virtual routers of one group that stand for other addresses: what moves with the one does not with the other (rule 14.6). */
 export const virtualMembersDiffer: Check = {
@@ -19,7 +19,7 @@ export const virtualMembersDiffer: Check = {
         return [
           {
             device,
-            subject: `${context.network.interfaces.names[other.interface]} ${other.id}`,
+            subject: virtualSubject(context, other),
             text: `The ${virtualName(context, active)} stands for ${mine.join(", ")}, the ${virtualName(context, other)} for ${theirs.join(", ")}: when it takes over, what was sent to the others is lost.`,
             evidence: [
               {

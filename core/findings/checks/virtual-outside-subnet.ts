@@ -1,6 +1,6 @@
 import { containsAddress, formatAddress } from "../../address/index.ts";
 import type { Check } from "../check.ts";
-import { deviceId, virtualName } from "../virtual.ts";
+import { deviceId, virtualName, virtualSubject } from "../virtual.ts";
 
 /** A virtual address that no subnet of its interface holds: no neighbour finds it there (rule 14.6). */
 export const virtualOutsideSubnet: Check = {
@@ -21,7 +21,7 @@ export const virtualOutsideSubnet: Check = {
       return [
         {
           device,
-          subject: `${name} ${record.id}`,
+          subject: virtualSubject(context, record),
           text: `The ${virtualName(context, record)} stands for ${strays.map(formatAddress).join(", ")}, which no subnet of ${name} holds.`,
           evidence: [{ kind: "interface" as const, interface: `${device}/${name}` }],
         },

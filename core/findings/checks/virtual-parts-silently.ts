@@ -1,6 +1,6 @@
 import { mediumCodes } from "../../network/index.ts";
 import type { Check } from "../check.ts";
-import { deviceId, standingsOf, virtualName } from "../virtual.ts";
+import { deviceId, standingsOf, virtualName, virtualSubject } from "../virtual.ts";
 
 /** A group on a link that can part without anybody losing carrier: then each part has its own Active (rule 14.5). */
 export const virtualPartsSilently: Check = {
@@ -10,12 +10,12 @@ export const virtualPartsSilently: Check = {
   severity: "advice",
   run: (context) =>
     standingsOf(context).flatMap(({ group, active }) => {
-      const { links, interfaces } = context.network;
+      const { links } = context.network;
       if (group.link >= links.planned || links.medium[group.link] !== mediumCodes.circuit) return [];
       return [
         {
           device: deviceId(context.network, active.interface),
-          subject: `${interfaces.names[active.interface]} ${active.id}`,
+          subject: virtualSubject(context, active),
           text: `The ${virtualName(context, active)} and those that stand by hear each other over the circuit ${links.ids[group.link]}: when it dies nobody loses carrier, each becomes Active, and both answer for the address.`,
           evidence: [],
         },

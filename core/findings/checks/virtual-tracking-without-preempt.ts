@@ -1,5 +1,5 @@
 import type { Check } from "../check.ts";
-import { deviceId, standingsOf, virtualChange, virtualName } from "../virtual.ts";
+import { deviceId, standingsOf, virtualChange, virtualName, virtualSubject } from "../virtual.ts";
 
 /** A virtual router that tracks while none of those that stand by preempts: its lowered priority moves nothing (rule 14.3). */
 export const virtualTrackingWithoutPreempt: Check = {
@@ -9,7 +9,7 @@ export const virtualTrackingWithoutPreempt: Check = {
   severity: "warning",
   run: (context) =>
     standingsOf(context).flatMap(({ group, active }) => {
-      const { virtuals, interfaces } = context.network;
+      const { virtuals } = context.network;
       const others = group.members.filter((v) => v !== active.index).map((v) => virtuals[v]);
       if (active.owner || active.track.length === 0 || others.some(({ preempt, owner }) => preempt || owner))
         return [];
@@ -18,7 +18,7 @@ export const virtualTrackingWithoutPreempt: Check = {
       return [
         {
           device,
-          subject: `${interfaces.names[active.interface]} ${active.id}`,
+          subject: virtualSubject(context, active),
           text: `The ${virtualName(context, active)} lowers its priority by what it tracks, and the ${names.join(" and the ")} may not preempt: nothing takes over while it is heard.`,
           evidence: [],
           fixes: [

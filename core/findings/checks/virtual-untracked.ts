@@ -2,7 +2,7 @@ import type { Track } from "../../plan/index.ts";
 import type { Check } from "../check.ts";
 import { pathEvidence } from "../finding.ts";
 import { keptActive } from "../untracked.ts";
-import { deviceId, virtualChange, virtualName } from "../virtual.ts";
+import { deviceId, virtualChange, virtualName, virtualSubject } from "../virtual.ts";
 
 /** An Active virtual router that does not notice the loss of its only way out: nothing that it tracks goes down (rule 14.6). */
 export const virtualUntracked: Check = {
@@ -32,7 +32,7 @@ export const virtualUntracked: Check = {
       return [
         {
           device,
-          subject: `${interfaces.names[active.interface]} ${active.id} ${name}`,
+          subject: `${virtualSubject(context, active)} ${name}`,
           text: `The ${virtualName(context, active)} tracks nothing that goes down with ${failed}: it stays Active and loses ${flows.map(({ flow }) => flow.id).join(", ")}, which the Backup would carry.`,
           evidence: flows.map(({ flow }) => pathEvidence(flow.id, [failed])),
           fixes: tracks.map((track) => ({
