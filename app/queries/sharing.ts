@@ -1,7 +1,7 @@
 import { formatAddress } from "../../core/address/index.ts";
 import { hearEachOther, priorityOf, takesPart } from "../../core/convergence/index.ts";
 import type { World } from "../../core/forwarding/index.ts";
-import type { Network, VirtualRecord } from "../../core/network/index.ts";
+import { virtualPlace } from "../../core/network/index.ts";
 
 /** A virtual router of a device as it stands (rule 14), with those that it hears on its link. */
 export interface VirtualView {
@@ -41,7 +41,7 @@ export function virtualsOf(world: World, device: number): VirtualView[] {
     const others = virtualGroups[record.group].members.filter((v) => v !== record.index);
     return {
       port: interfaces.names[record.interface],
-      place: placeOf(network, record),
+      place: virtualPlace(network, record),
       id: record.id,
       addresses: record.addresses.map(formatAddress),
       state: standingOf(world, record.index),
@@ -66,14 +66,6 @@ export function virtualsOf(world: World, device: number): VirtualView[] {
 function standingOf({ state }: World, v: number): VirtualView["state"] {
   if (!takesPart(state, v)) return "down";
   return state.roles.virtualActive[v] ? "Active" : "Backup";
-}
-
-/** Each entry is one virtual router for each family of its addresses. */
-function placeOf({ plan, interfaces }: Network, { interface: i, id, family }: VirtualRecord): number {
-  const port = plan.devices[interfaces.device[i]].interfaces.find(({ name }) => name === interfaces.names[i]);
-  return (port?.virtual ?? []).findIndex(
-    (router) => router.id === id && router.addresses.some((text) => text.includes(":") === (family === 6)),
-  );
 }
 
 export function pairOf({ state }: World, device: number): PairView | null {

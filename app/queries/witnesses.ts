@@ -1,6 +1,6 @@
 import { formatAddress } from "../../core/address/index.ts";
 import type { GatewayRecord } from "../../core/forwarding/index.ts";
-import { addressesOf, endsOf, type Network } from "../../core/network/index.ts";
+import { addressesOf, endsOf, interfaceWritten, type Network } from "../../core/network/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 
 /** How a capture's frames and packets are known again in a plan. */
@@ -51,8 +51,7 @@ function hardwareOf(
   i: number,
   neighbours: ReadonlyMap<string, readonly string[]>,
 ): string[] {
-  const device = network.plan.devices[network.interfaces.device[i]];
-  const written = device.interfaces.find((port) => port.name === network.interfaces.names[i])?.hardware;
+  const written = interfaceWritten(network, i).hardware;
   const told = addressesOf(network, i).flatMap((address) => neighbours.get(formatAddress(address)) ?? []);
   return [...new Set([...(written ? [written] : []), ...told])];
 }

@@ -1,7 +1,7 @@
 import { type Address, sameAddress } from "../address/index.ts";
 import { priorityOf } from "../convergence/index.ts";
-import type { VirtualGroup, VirtualRecord } from "../network/index.ts";
-import type { Change, Interface, VirtualRouter } from "../plan/index.ts";
+import { interfaceWritten, type VirtualGroup, type VirtualRecord, virtualPlace } from "../network/index.ts";
+import type { Change, VirtualRouter } from "../plan/index.ts";
 import type { AskedFlow, Context } from "./context.ts";
 
 /** A group of two virtual routers or more, with the one that is Active and the one that would take over. */
@@ -60,20 +60,15 @@ export function flowsBy(context: Context, { active }: Standing): { asked: AskedF
 /** The change that gives an interface's virtual router other values. */
 export function virtualChange(
   { network }: Context,
-  { interface: i, id, family }: VirtualRecord,
+  record: VirtualRecord,
   after: (router: VirtualRouter) => VirtualRouter,
 ): Change {
-  const device = network.plan.devices[network.interfaces.device[i]];
-  const before = device.interfaces.find((port) => port.name === network.interfaces.names[i]) as Interface;
-  const isSix = family === 6;
-  const virtual = (before.virtual ?? []).map((router) =>
-    router.id === id && router.addresses.some((address) => address.includes(":") === isSix)
-      ? after(router)
-      : router,
-  );
+  const before = interfaceWritten(network, record.interface);
+  const place = virtualPlace(network, record);
+  const virtual = (before.virtual ?? []).map((router, n) => (n === place ? after(router) : router));
   return {
     in: "device",
-    device: device.id,
+    device: deviceId(network, record.interface),
     collection: "interfaces",
     before,
     after: { ...before, virtual },

@@ -1,4 +1,4 @@
-import { type Element, parseElement } from "../plan/index.ts";
+import { type Element, type Interface, parseElement } from "../plan/index.ts";
 import type { Network } from "./network.ts";
 
 /**
@@ -89,4 +89,10 @@ export function findElement(network: Network, text: string): ElementNumber | nul
 /** "device/name" of an interface. */
 export function interfaceName(network: Network, i: number): string {
   return `${network.devices[network.interfaces.device[i]].id}/${network.interfaces.names[i]}`;
+}
+
+/** An interface as the plan has it. */
+export function interfaceWritten({ plan, interfaces }: Network, i: number): Interface {
+  const { interfaces: ports } = plan.devices[interfaces.device[i]];
+  return ports.find(({ name }) => name === interfaces.names[i]) as Interface;
 }

@@ -10,3 +10,4 @@ export * from "./physical.ts";
 export { profileOf } from "./profile.ts";
 export * from "./roles.ts";
 export * from "./state.ts";
+export { virtualPlace } from "./virtuals.ts";

@@ -1,8 +1,9 @@
 import { type Address, parseAddress, sameAddress } from "../address/index.ts";
 import type { Plan, Track, VirtualRouter } from "../plan/index.ts";
+import { interfaceWritten } from "./elements.ts";
 import type { Ports } from "./interfaces.ts";
 import { addTo } from "./lists.ts";
-import { addressAt, type VirtualGroup, type VirtualRecord } from "./network.ts";
+import { addressAt, type Network, type VirtualGroup, type VirtualRecord } from "./network.ts";
 
 /** The priority of whoever owns the virtual addresses (RFC 9568, section 5.2.4). */
 const OWNER = 255;
@@ -79,4 +80,15 @@ export function compileVirtuals(
       together: together.get(record.index) ?? [record.index],
     })),
   };
+}
+
+/**
+ * The place of a virtual router among those that its interface is written with: one that is written with addresses of both
+ * families is two.
+ */
+export function virtualPlace(network: Network, { interface: i, id, family }: VirtualRecord): number {
+  const isSix = family === 6;
+  return (interfaceWritten(network, i).virtual ?? []).findIndex(
+    (router) => router.id === id && router.addresses.some((text) => text.includes(":") === isSix),
+  );
 }

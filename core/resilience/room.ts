@@ -6,7 +6,14 @@ import {
   type World,
   walkPacket,
 } from "../forwarding/index.ts";
-import { type ElementNumber, endsOf, type Network, onceFor } from "../network/index.ts";
+import {
+  addTo,
+  type ElementNumber,
+  endsOf,
+  interfaceWritten,
+  type Network,
+  onceFor,
+} from "../network/index.ts";
 import { effectClasses } from "./effects.ts";
 
 /** A flow with what it brings, in Mbit/s. */
@@ -37,8 +44,7 @@ interface Carried {
 /** What links ride on, each with all that carries it. */
 const underOf = onceFor(({ links }: Network) => {
   const under = new Map<number, number[]>();
-  for (const [at, riders] of links.riders)
-    for (const rider of riders) under.set(rider, [...(under.get(rider) ?? []), at]);
+  for (const [at, riders] of links.riders) for (const rider of riders) addTo(under, rider, at);
   return under;
 });
 
@@ -146,11 +152,8 @@ function roomOfLink({ state }: World, link: number): number | null {
 }
 
 /** The least that is told of a link and of the interfaces given. */
-function roomWritten({ plan, interfaces }: Network, link: number, ends: readonly number[]): number | null {
-  const told = ends.map(
-    (i) =>
-      plan.devices[interfaces.device[i]].interfaces.find(({ name }) => name === interfaces.names[i])?.mbps,
-  );
-  const all = [plan.links[link].mbps, ...told].filter((mbps) => mbps !== undefined);
+function roomWritten(network: Network, link: number, ends: readonly number[]): number | null {
+  const told = ends.map((i) => interfaceWritten(network, i).mbps);
+  const all = [network.plan.links[link].mbps, ...told].filter((mbps) => mbps !== undefined);
   return all.length ? Math.min(...all) : null;
 }

@@ -68,7 +68,7 @@ function turnableWatch(plan: Plan, name: string): Turnable[] {
   ];
 }
 
-/** The virtual routers of an interface that took part, turned in one change: they stand in one item of the plan. */
+/** A virtual router that took part; what is turned is its interface, the item of the plan in which it stands. */
 function turnableVirtual(plan: Plan, { device, port: name, id }: MovedVirtual): Turnable[] {
   const port = plan.devices
     .find((entry) => entry.id === device)

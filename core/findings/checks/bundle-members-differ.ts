@@ -1,4 +1,4 @@
-import { interfaceName } from "../../network/index.ts";
+import { interfaceName, interfaceWritten } from "../../network/index.ts";
 import type { Check } from "../check.ts";
 
 /** Members of one bundle of unlike speed or medium: the slower fills, or some fail unnoticed (rule 15.3). */
@@ -13,12 +13,9 @@ export const bundleMembersDiffer: Check = {
     return network.bundles.flatMap((bundle) => {
       const of = (m: number) => {
         const link = interfaces.link[m];
-        const port = plan.devices[interfaces.device[m]].interfaces.find(
-          ({ name }) => name === interfaces.names[m],
-        );
         return {
           medium: plan.links[link]?.medium ?? null,
-          mbps: plan.links[link]?.mbps ?? port?.mbps ?? null,
+          mbps: plan.links[link]?.mbps ?? interfaceWritten(network, m).mbps ?? null,
         };
       };
       const drawn = bundle.members.filter(
