@@ -1,7 +1,11 @@
 import { spawn, spawnSync } from "node:child_process";
-import { createHash } from "node:crypto";
-import type { Device, Plan, PolicyTable, StaticRoute } from "../core/plan/index.ts";
+import { profileOf } from "../core/network/index.ts";
+import type { Device, Plan, PolicyTable, StaticRoute, VirtualRouter } from "../core/plan/index.ts";
+import { rulesetOf } from "./firewall.ts";
+import { kernelMetric, portName } from "./names.ts";
+import { answeredOutside } from "./outside.ts";
 import { batch, run } from "./shell.ts";
+import { type Rewired, rewired, wiringOf } from "./wiring.ts";
 
 /** Where a kernel sends an address. */
 export interface Sent {
@@ -19,6 +23,18 @@ interface Answer {
   readonly prefsrc?: string;
 }
 
+/** A virtual router of a device, with the port through which it acts. */
+export interface VirtualPort {
+  readonly end: string;
+  readonly virtual: VirtualRouter;
+  /** What the port is called in the device. */
+  readonly own: string;
+  /** Names the port to the agent; nobody else knows it. */
+  readonly ownAddress: string;
+  /** The other end of it, on the link's bridge. */
+  readonly port: string;
+}
+
 /** Between two looks at what the kernel has done. */
 const REST_MS = 20;
 
@@ -30,25 +46,52 @@ const REST_MS = 20;
 export class Lab {
   private readonly ports = new Map<string, string>();
   private readonly bridges = new Map<string, string>();
+  /** Virtual routers that the plan's links join, each with its port. */
+  readonly virtualPorts: readonly VirtualPort[];
   /** Routes that the kernel did not take, as "device position". */
   readonly refused = new Set<string>();
 
-  /** `prefix`: begins the names of its namespaces; no other lab may have the same. */
+  /** `prefix`: begins the names of its namespaces; no other lab may have the same. `failed`: what has failed in it. */
   constructor(
     private readonly plan: Plan,
     readonly prefix: string,
+    private failed: readonly string[] = [],
   ) {
     for (const [l, link] of plan.links.entries()) {
       this.bridges.set(link.id, `br${l}`);
       for (const [e, end] of link.ends.entries()) this.ports.set(end, `p${l}x${e}`);
     }
+    this.virtualPorts = plan.devices.flatMap((device) => {
+      const all = device.interfaces.flatMap((port) =>
+        (port.virtual ?? []).map((virtual) => ({ end: `${device.id}/${port.name}`, virtual })),
+      );
+      return all.flatMap(({ end, virtual }, n) => {
+        const port = this.ports.get(end);
+        const names = {
+          own: `vr${n}`,
+          ownAddress: `169.254.${n >> 8}.${(n & 255) + 1}`,
+          port: `${port}v${n}`,
+        };
+        return port ? [{ end, virtual, ...names }] : [];
+      });
+    });
+  }
+
+  /** The bridge of a link, and the ports on bridges that an interface has. */
+  bridgeOf(link: string): string {
+    return this.bridges.get(link) as string;
+  }
+
+  portsOf(end: string): string[] {
+    const port = this.ports.get(end);
+    return port ? [port, ...this.virtualPorts.filter((one) => one.end === end).map((one) => one.port)] : [];
   }
 
   namespace(device: string): string {
     return `${this.prefix}-${device}`;
   }
 
-  private get fabric(): string {
+  get fabric(): string {
     return `${this.prefix}-fabric`;
   }
 
@@ -72,6 +115,12 @@ export class Lab {
           `link set ${port} master ${bridge}`,
           `link set ${port} up`,
         );
+        for (const one of this.virtualPorts.filter((virtual) => virtual.end === end))
+          wiring.push(
+            `link add ${one.port} type veth peer name ${one.own} netns ${this.namespace(device)}`,
+            `link set ${one.port} master ${bridge}`,
+            `link set ${one.port} up`,
+          );
       }
     }
     for (const device of this.plan.devices) this.settings(device);
@@ -92,15 +141,15 @@ export class Lab {
   private settings(device: Device) {
     const four = device.forwarding?.ipv4 ?? device.role !== "host";
     const six = device.forwarding?.ipv6 ?? device.role !== "host";
+    const withdraws = profileOf(this.plan, device).profile.carrierLoss === "withdraw";
     const values = [
       `net.ipv4.ip_forward=${Number(four)}`,
       `net.ipv6.conf.all.forwarding=${Number(six)}`,
       `net.ipv4.conf.all.rp_filter=${this.returnPathCheck(device)}`,
       "net.ipv4.conf.default.rp_filter=0",
-      "net.ipv4.conf.all.ignore_routes_with_linkdown=1",
-      "net.ipv4.conf.default.ignore_routes_with_linkdown=1",
-      "net.ipv6.conf.all.ignore_routes_with_linkdown=1",
-      "net.ipv6.conf.default.ignore_routes_with_linkdown=1",
+      ...["ipv4.conf.all", "ipv4.conf.default", "ipv6.conf.all", "ipv6.conf.default"].map(
+        (place) => `net.${place}.ignore_routes_with_linkdown=${Number(withdraws)}`,
+      ),
       "net.ipv6.conf.default.accept_dad=0",
       "net.ipv6.conf.default.dad_transmits=0",
       "net.ipv6.conf.default.accept_ra=0",
@@ -123,7 +172,15 @@ export class Lab {
         lines.push(`address add ${address} dev ${own}${address.includes(":") ? " nodad" : ""}`);
       if (port.enabled !== false) lines.push(`link set dev ${own} up`);
     }
+    if (device.role === "internet")
+      for (const address of answeredOutside(this.plan))
+        lines.push(`address add ${address}/${address.includes(":") ? 128 : 32} dev lo`);
+    const virtuals = this.virtualPorts.filter(({ end }) => end.startsWith(`${device.id}/`));
+    for (const one of virtuals) lines.push(...virtualLines(one));
     batch(namespace, lines);
+    this.tune(device, virtuals);
+    const ruleset = rulesetOf(this.plan, device);
+    if (ruleset) filter(namespace, ruleset);
     // What needs no next hop goes first: the kernel looks next hops up as it takes each route.
     const order = [...device.routes.entries()].sort(
       ([, a], [, b]) => Number(Boolean(a.via)) - Number(Boolean(b.via)),
@@ -132,6 +189,21 @@ export class Lab {
       if (route.enabled !== false && !this.takes(namespace, route)) this.refused.add(`${device.id} ${i}`);
     }
     for (const [t, table] of device.policyTables.entries()) this.steer(namespace, table, t);
+  }
+
+  /** Neighbours are asked for again soon, and a virtual router answers and forwards through its own port alone. */
+  private tune(device: Device, virtuals: readonly VirtualPort[]) {
+    const ports = device.interfaces.filter(({ name }) => this.ports.has(`${device.id}/${name}`));
+    const values = ports.flatMap(({ name }) =>
+      ["ipv4", "ipv6"].map(
+        (family) => `net/${family}/neigh/${portName(name)}/retrans_time_ms=${ASK_AGAIN_MS}`,
+      ),
+    );
+    if (virtuals.length > 0) values.push("net/ipv4/conf/all/arp_ignore=1");
+    for (const { own } of virtuals)
+      values.push(`net/ipv4/conf/${own}/forwarding=0`, `net/ipv6/conf/${own}/disable_ipv6=1`);
+    if (values.length > 0)
+      run("ip", ["netns", "exec", this.namespace(device.id), "sysctl", "-q", "-w", ...values], true);
   }
 
   /** RFC 3704's check as the kernel numbers it: 0 none, 1 strict, 2 loose. */
@@ -204,36 +276,39 @@ export class Lab {
     );
   }
 
-  /** Fails a link, an interface or a device as rule 2 says that it shows: by carrier, or in silence. */
+  /** Fails an element, or heals it, as rule 2 says that it shows: by carrier, or in silence. */
   set(ref: string, up: boolean) {
-    const state = up ? "up" : "down";
-    const [kind, name] = [ref.slice(0, ref.indexOf(":")), ref.slice(ref.indexOf(":") + 1)];
-    const ends =
-      kind === "link"
-        ? []
-        : kind === "interface"
-          ? [name]
-          : this.plan.links.flatMap((l) => l.ends.filter((e) => e.startsWith(`${name}/`)));
-    const ports: string[] = [];
-    for (const link of this.plan.links) {
-      const own = kind === "link" && link.id === name;
-      const struck = own ? link.ends : link.ends.filter((end) => ends.includes(end));
-      if (struck.length === 0) continue;
-      if (own && link.medium === "circuit") {
-        // Nobody sees it: the ports keep carrier, and the bridge between them carries nothing.
-        batch(this.fabric, [`link set ${this.bridges.get(link.id)} ${state}`]);
-        continue;
-      }
-      const seen = link.medium === "cable" ? link.ends : struck;
-      ports.push(...seen.map((end) => this.ports.get(end) as string));
-    }
-    batch(
-      this.fabric,
-      ports.map((port) => `link set ${port} ${state}`),
-    );
-    const silent = new Set(ports);
-    const ends2 = [...this.ports].filter(([, port]) => silent.has(port)).map(([end]) => end);
-    this.waitForCarrier(ends2, up);
+    const before = wiringOf(this.plan, this.failed);
+    this.failed = up ? this.failed.filter((one) => one !== ref) : [...this.failed, ref];
+    const { dark, lit, ...rest } = rewired(before, wiringOf(this.plan, this.failed));
+    batch(this.fabric, [...this.passing(rest), ...this.carrying(lit, true), ...this.carrying(dark, false)]);
+    for (const [ends, wanted] of [
+      [dark, false],
+      [lit, true],
+    ] as const)
+      this.waitForCarrier(
+        ends.filter((end) => this.ports.has(end)),
+        wanted,
+      );
+  }
+
+  /** What takes carrier from ends, or gives it. */
+  carrying(ends: readonly string[], up: boolean): string[] {
+    return ends.flatMap((end) => this.portsOf(end).map((port) => `link set ${port} ${up ? "up" : "down"}`));
+  }
+
+  /** What lets nothing pass any more, or lets it pass again, with carrier as it is. */
+  passing({ killed, revived, muted, heard }: Omit<Rewired, "dark" | "lit">): string[] {
+    const bridge = (state: string) => (link: string) => `link set ${this.bridgeOf(link)} ${state}`;
+    // States of a bridge's port (IEEE 802.1D): 0 passes nothing, 3 forwards.
+    const port = (state: number) => (end: string) =>
+      this.portsOf(end).map((one) => `link set ${one} type bridge_slave state ${state}`);
+    return [
+      ...killed.map(bridge("down")),
+      ...revived.map(bridge("up")),
+      ...muted.flatMap(port(0)),
+      ...heard.flatMap(port(3)),
+    ];
   }
 
   /** What a device's own tools say of it: files as they would be collected, by the device's name. */
@@ -303,17 +378,26 @@ export class Lab {
   }
 }
 
-/** Names of the kernel's hold 15 characters, and no slash: a name that it cannot have is cut, with its digest behind. */
-export function portName(name: string): string {
-  if (name.length <= 15 && !/[/:\s]/.test(name)) return name;
-  const digest = createHash("sha256").update(name).digest("hex").slice(0, 5);
-  return `${name.replaceAll(/[/:\s]/g, "-").slice(0, 9)}~${digest}`;
+/** Between two questions for a neighbour that does not answer. */
+const ASK_AGAIN_MS = 50;
+
+/** The port of a virtual router has its hardware address (RFC 9568, section 7.3), and its addresses only while it is Active. */
+function virtualLines({ own, ownAddress, virtual }: VirtualPort): string[] {
+  const id = virtual.id.toString(16).padStart(2, "0");
+  return [
+    `link set dev ${own} address 00:00:5e:00:01:${id}`,
+    `address add ${ownAddress}/32 dev ${own}`,
+    `link set dev ${own} up`,
+  ];
 }
 
-/** Attached networks have metric 0 in IPv4 and 256 in IPv6: written routes come after them, in their own order. */
-function kernelMetric(metric: number | undefined, family: string): number {
-  if (metric === undefined) return family === "-6" ? 1024 : 0;
-  return metric + (family === "-6" ? 1024 : 1);
+/** Gives rules to nftables in a namespace. */
+export function filter(namespace: string, ruleset: string) {
+  const done = spawnSync("ip", ["netns", "exec", namespace, "nft", "-f", "-"], {
+    input: ruleset,
+    encoding: "utf8",
+  });
+  if (done.status !== 0) throw new Error(`nft in ${namespace}: ${done.stderr || done.error}\n${ruleset}`);
 }
 
 /** Whether namespaces can be made here: as root, with iproute2 and ping. */

@@ -1,9 +1,23 @@
-import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import {
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  writeFileSync,
+} from "node:fs";
+import { tmpdir } from "node:os";
+import { dirname } from "node:path";
 import { Command, InvalidArgumentError } from "commander";
-import { formatPlanError, missingElement, type Plan, readPlan } from "../core/plan/index.ts";
+import { formatPlanError, missingElement, type Outage, type Plan, readPlan } from "../core/plan/index.ts";
 import { readPlanText } from "../exchange/plan-text.ts";
-import { canBuild, Lab, portName } from "./lab.ts";
+import { canBuild, Lab } from "./lab.ts";
 import { freeNet, Management, missingServers, stopIn, words } from "./management.ts";
+import { portName } from "./names.ts";
+import { bundleAgent } from "./rehearsal/program.ts";
+import { clearAbandoned, rehearsalPrefix, rehearse } from "./rehearsal/rehearse.ts";
+import { rehearsalText } from "./rehearsal/text.ts";
 import { run } from "./shell.ts";
 import { showable } from "./showable.ts";
 
@@ -17,18 +31,20 @@ interface Kept {
   readonly prefix: string;
   readonly plan: unknown;
   readonly net: number | null;
+  /** What has failed in it. */
+  readonly failed: readonly string[];
 }
 
 const folderOf = (name: string) => `${HOME}/${name}`;
 const prefixOf = (name: string) => `iflab-${name}`;
 
-function kept(name: string): { lab: Lab; plan: Plan } {
+function kept(name: string): { lab: Lab; plan: Plan; state: Kept } {
   const file = `${folderOf(name)}/lab.json`;
   if (!existsSync(file)) throw new Unable(`There is no lab "${name}". Build one: bin/lab up PLAN`);
-  const { prefix, plan: document } = JSON.parse(readFileSync(file, "utf8")) as Kept;
-  const read = readPlan(document);
+  const state = JSON.parse(readFileSync(file, "utf8")) as Kept;
+  const read = readPlan(state.plan);
   if (!read.ok) throw new Unable(`The lab "${name}" is not what it was; take it down: bin/lab down`);
-  return { lab: new Lab(read.plan, prefix), plan: read.plan };
+  return { lab: new Lab(read.plan, state.prefix, state.failed), plan: read.plan, state };
 }
 
 const managed = (plan: Plan) =>
@@ -36,19 +52,22 @@ const managed = (plan: Plan) =>
 
 async function up(file: string, { name, management: wanted }: { name: string; management?: boolean }) {
   if (!canBuild()) throw new Unable("A lab needs Linux, root, iproute2 and ping.");
-  const missing = wanted ? missingServers() : [];
-  if (missing.length > 0)
-    throw new Unable(`--management needs ${missing.join(", ")}: apt-get install ${missing.join(" ")}`);
-  const text = readFileSync(file, "utf8");
-  const read = readPlanText(text);
-  if (!read.ok) throw new Unable(`${file}: ${read.errors.map(formatPlanError).join("; ")}`);
+  const servers = wanted ? missingServers() : [];
+  if (servers.length > 0)
+    throw new Unable(`--management needs ${servers.join(", ")}: apt-get install ${servers.join(" ")}`);
+  const written = planIn(file);
   clear(name);
-  const { plan, leftOut } = showable(read.plan);
+  const { plan, leftOut: missing } = showable(written);
+  const leftOut = [...missing];
+  if (plan.devices.some(({ watches }) => watches.length > 0))
+    leftOut.push("watches: no route is taken out because a watch says so; bin/lab run has agents that do");
+  if (plan.devices.some(({ interfaces }) => interfaces.some((port) => port.virtual?.length)))
+    leftOut.push("virtual routers: none is Active; bin/lab run has agents that are");
   const lab = new Lab(plan, prefixOf(name));
   const folder = folderOf(name);
   mkdirSync(folder, { recursive: true, mode: 0o755 });
   const net = wanted ? freeNet() : null;
-  const state: Kept = { prefix: prefixOf(name), plan, net };
+  const state: Kept = { prefix: prefixOf(name), plan, net, failed: [] };
   writeFileSync(`${folder}/lab.json`, JSON.stringify(state), { mode: 0o600 });
   lab.build();
   console.log(`${plan.devices.length} devices and ${plan.links.length} links are up.`);
@@ -89,12 +108,58 @@ function clear(name: string): number {
   return names.length;
 }
 
+interface RunOptions {
+  outage?: string;
+  fail: string[];
+  restoreAfter?: number;
+  json?: boolean;
+}
+
+/** Rehearses an outage; ends with 1 where what was seen is not what was predicted. */
+async function rehearseIn(file: string, options: RunOptions) {
+  if (!canBuild()) throw new Unable("A rehearsal needs Linux, root, iproute2 and ping.");
+  const plan = planIn(file);
+  const steps = stepsOf(plan, options);
+  clearAbandoned();
+  const agent = `${mkdtempSync(`${tmpdir()}/iron-fork-agent-`)}/agent.mjs`;
+  await bundleAgent(agent);
+  const progress = (sentence: string) => console.error(`${sentence} …`);
+  const found = await rehearse(plan, steps, { agent, prefix: rehearsalPrefix(), progress }).finally(() =>
+    rmSync(dirname(agent), { recursive: true, force: true }),
+  );
+  console.log(options.json ? JSON.stringify(found, null, 2) : rehearsalText(found));
+  if (!found.agrees) process.exitCode = 1;
+}
+
+function stepsOf(plan: Plan, { outage, fail, restoreAfter }: RunOptions): Outage["steps"] {
+  if (outage !== undefined) {
+    const known = plan.outages.map(({ id }) => id).join(", ") || "none";
+    const found = plan.outages.find(({ id }) => id === outage);
+    if (!found) throw new Unable(`There is no outage ${outage}; the plan has ${known}.`);
+    return found.steps;
+  }
+  if (fail.length === 0) throw new Unable("Say what happens: --outage ID, or --fail REF.");
+  for (const ref of fail) {
+    const wrong = missingElement(ref, plan);
+    if (wrong) throw new Unable(`${ref}: ${wrong}`);
+  }
+  return [{ atMs: 0, fail }, ...(restoreAfter === undefined ? [] : [{ atMs: restoreAfter, restore: fail }])];
+}
+
+function planIn(file: string): Plan {
+  const read = readPlanText(readFileSync(file, "utf8"));
+  if (!read.ok) throw new Unable(`${file}: ${read.errors.map(formatPlanError).join("; ")}`);
+  return read.plan;
+}
+
 function set(ref: string, name: string, state: boolean) {
-  const { lab, plan } = kept(name);
+  const { lab, plan, state: now } = kept(name);
   const wrong = missingElement(ref, plan);
   if (wrong) throw new Unable(`${ref}: ${wrong}`);
   if (ref.startsWith("watch:")) throw new Unable("A watch fails by what it looks at: fail that.");
   lab.set(ref, state);
+  const failed = state ? now.failed.filter((one) => one !== ref) : [...now.failed, ref];
+  writeFileSync(`${folderOf(name)}/lab.json`, JSON.stringify({ ...now, failed }), { mode: 0o600 });
   console.log(`${ref} ${state ? "is restored" : "has failed"}.`);
 }
 
@@ -102,6 +167,11 @@ const labName = (text: string) => {
   if (!/^[a-z0-9]{1,12}$/.test(text))
     throw new InvalidArgumentError("It is 1 to 12 small letters and digits.");
   return text;
+};
+
+const milliseconds = (text: string) => {
+  if (!/^\d{1,8}$/.test(text)) throw new InvalidArgumentError("whole milliseconds");
+  return Number(text);
 };
 
 async function main() {
@@ -125,6 +195,19 @@ async function main() {
     .description("takes the failure back")
     .option(...name)
     .action((ref: string, options: { name: string }) => set(ref, options.name, true));
+  program
+    .command("run <plan>")
+    .description("rehearses an outage: sends every flow, lets it happen, and compares with what is predicted")
+    .option("--outage <id>", "an outage of the plan")
+    .option(
+      "--fail <ref>",
+      "what fails, where none is named",
+      (ref: string, all: string[]) => [...all, ref],
+      [],
+    )
+    .option("--restore-after <ms>", "when it heals, in milliseconds", milliseconds)
+    .option("--json", "everything that was found, as JSON")
+    .action(rehearseIn);
   program
     .command("down")
     .description("takes everything down again")

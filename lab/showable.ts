@@ -1,4 +1,5 @@
-import type { Device, Link, Plan } from "../core/plan/index.ts";
+import type { Device, Link, Plan, StaticRoute, VirtualRouter } from "../core/plan/index.ts";
+import { outsideRoutes } from "./outside.ts";
 
 /** A plan as the kernel can show it, and in sentences what of it that leaves out. */
 export interface Showable {
@@ -6,67 +7,93 @@ export interface Showable {
   readonly leftOut: readonly string[];
 }
 
+type Port = Device["interfaces"][number];
+
 /** Distances of learned routes where the plan gives none, by protocol: only their order counts. */
 const learnedDistance: Readonly<Record<string, number>> = { bgp: 20, ospf: 110, isis: 115, rip: 120 };
 
 /**
- * What the kernel shows of a plan: routers and hosts with their interfaces, links, written and learned routes.
- * Distances become metrics, for the kernel has nothing else to prefer a route by.
+ * What the kernel shows of a plan: devices with their interfaces, links, written and learned routes, translation and
+ * policy; watches and virtual routers for whoever acts for them. Distances become metrics, for the kernel has nothing
+ * else to prefer a route by.
  */
 export function showable(plan: Plan): Showable {
   const leftOut: string[] = [];
   const devices = plan.devices.map((device) => shownDevice(plan, device, leftOut));
   const links = plan.links.flatMap((link) => shownLink(link, devices, leftOut));
-  if (plan.devices.some(({ watches }) => watches.length > 0)) {
-    leftOut.push("watches: no route is taken out because a watch says so");
-  }
-  return { plan: { ...plan, devices, links }, leftOut };
+  for (const pair of plan.pairs)
+    leftOut.push(`the pair ${pair.label ?? pair.id}: its members stand side by side, each by itself`);
+  const shown = { ...plan, devices, links, pairs: [] };
+  return { plan: { ...shown, devices: devices.map((device) => withOutside(shown, device)) }, leftOut };
 }
+
+const withOutside = (plan: Plan, device: Device): Device => ({
+  ...device,
+  routes: [...device.routes, ...outsideRoutes(plan, device)],
+});
 
 function shownDevice(plan: Plan, device: Device, leftOut: string[]): Device {
   const name = device.label ?? device.id;
-  const here = (port: Device["interfaces"][number]) =>
-    port.kind !== "tunnel" && (port.vrf ?? "main") === "main" && !device.outline;
-  const gone = device.interfaces.filter((port) => !here(port)).map((port) => port.name);
+  const gone = device.interfaces.filter((port) => !isShown(device, port)).map((port) => port.name);
   if (device.outline) leftOut.push(`${name}: nobody told what it is`);
-  else if (gone.length > 0) leftOut.push(`${name}: ${gone.join(", ")} (tunnels and VRFs of their own)`);
-  if (device.sourceNat.length > 0) leftOut.push(`${name}: its source translation`);
-  if (device.role === "firewall") leftOut.push(`${name}: its zones and policy; it forwards everything`);
+  else if (gone.length > 0)
+    leftOut.push(`${name}: ${gone.join(", ")} (tunnels, bundles with their ports, VRFs of their own)`);
   const written = device.routes.filter((route) => stays(route, gone));
   const others = device.routes.length - written.length;
   if (others > 0) leftOut.push(`${name}: ${others} of its routes (other VRFs, tunnels, switched off)`);
-  const learned = device.learned
-    .filter((route) => stays(route, gone))
-    .map(({ to, via, out, protocol, distance, metric }) => ({
-      to,
-      ...(via ? { via } : {}),
-      ...(out ? { out } : {}),
-      metric: order(distance ?? learnedDistance[protocol] ?? 200, metric),
-    }));
-  const routes = [
-    ...written.map(({ distance, resolve: _resolve, ...route }) => ({
-      ...route,
-      metric: order(distance ?? 1, route.metric),
-    })),
-    ...learned,
-  ];
+  const learned = device.learned.filter((route) => stays(route, gone));
+  if (learned.length > 0) leftOut.push(`${name}: that its learned routes go when their neighbours do`);
+  const routes = [...written.map(asMetric), ...learned.map(asWritten)];
   const kept = oncePerMetric(routes);
   if (kept.length < routes.length) leftOut.push(`${name}: of several equal routes all but the first`);
   const returnPath = plan.profiles.find(({ id }) => id === device.profile)?.returnPath;
   if (returnPath && returnPath !== "off") leftOut.push(`${name}: its return-path check`);
+  for (const port of device.interfaces)
+    if (port.gatewayFrom) leftOut.push(`${name}: the gateway that ${port.name} is handed out`);
   return {
     ...device,
-    interfaces: device.interfaces.filter(here),
+    interfaces: device.interfaces
+      .filter((port) => isShown(device, port))
+      .map((port) => withShownVirtuals(name, port, leftOut)),
     routes: kept,
     learned: [],
-    sourceNat: [],
+    sourceNat: device.sourceNat.filter(({ out }) => !gone.includes(out)),
     policyTables: device.policyTables.map((table) => ({
       ...table,
       routes: table.routes.filter((route) => stays(route, gone)),
     })),
-    watches: [],
+    watches: device.watches.filter((watch) => !watchedOver(watch, gone)),
   };
 }
+
+/** Members of a bundle have no addresses: without the bundle they lead nowhere. */
+function isShown(device: Device, port: Port): boolean {
+  const parent = device.interfaces.find(({ name }) => name === port.parent);
+  const built = port.kind === "tunnel" || port.kind === "bundle" || parent?.kind === "bundle";
+  const member = device.interfaces.some(({ members }) => members?.includes(port.name));
+  return !built && !member && (port.vrf ?? "main") === "main" && !device.outline;
+}
+
+function withShownVirtuals(name: string, port: Port, leftOut: string[]): Port {
+  const own = new Set(port.addresses.map((address) => address.split("/")[0]));
+  const shown = (port.virtual ?? []).filter(
+    (virtual) => !virtual.addresses.some((address) => address.includes(":") || own.has(address)),
+  );
+  const count = (port.virtual ?? []).length - shown.length;
+  if (count > 0)
+    leftOut.push(`${name}: ${count} virtual routers of ${port.name} (of IPv6, or owners of their address)`);
+  const together = shown.filter(({ sync }) => sync);
+  if (together.length > 0) leftOut.push(`${name}: that virtual routers of ${port.name} act together`);
+  return port.virtual
+    ? { ...port, virtual: shown.map(({ sync: _sync, ...one }): VirtualRouter => one) }
+    : port;
+}
+
+/** Whether a watch looks through an interface that is not there. */
+const watchedOver = (watch: Device["watches"][number], gone: readonly string[]) =>
+  (watch.kind === "probe" && gone.includes(watch.out ?? "")) ||
+  ((watch.kind === "bfd" || watch.kind === "interface") && gone.includes(watch.interface)) ||
+  (watch.kind === "route" && (watch.vrf ?? "main") !== "main");
 
 const stays = (
   route: { vrf?: string; toVrf?: string; viaFrom?: string; out?: string; enabled?: boolean },
@@ -77,6 +104,18 @@ const stays = (
   !route.toVrf &&
   !route.viaFrom &&
   !gone.includes(route.out ?? "");
+
+const asMetric = ({ distance, resolve: _resolve, ...route }: StaticRoute): StaticRoute => ({
+  ...route,
+  metric: order(distance ?? 1, route.metric),
+});
+
+const asWritten = ({ to, via, out, protocol, distance, metric }: Device["learned"][number]): StaticRoute => ({
+  to,
+  ...(via ? { via } : {}),
+  ...(out ? { out } : {}),
+  metric: order(distance ?? learnedDistance[protocol] ?? 200, metric),
+});
 
 /** Written routes of the usual distance keep their metric; whatever is farther comes after them. */
 const order = (distance: number, metric: number | undefined) =>
@@ -96,6 +135,7 @@ function shownLink(link: Link, devices: readonly Device[], leftOut: string[]): L
     const device = devices.find(({ id }) => id === end.slice(0, slash));
     return device?.interfaces.some(({ name }) => name === end.slice(slash + 1));
   });
-  if (ends.length === 0) leftOut.push(`the link ${link.label ?? link.id}`);
-  return ends.length > 0 ? [{ ...link, ends }] : [];
+  // A line that only carries others has no end, and stays for what its failure does.
+  if (ends.length === 0 && link.ends.length > 0) leftOut.push(`the link ${link.label ?? link.id}`);
+  return ends.length > 0 || link.ends.length === 0 ? [{ ...link, ends }] : [];
 }

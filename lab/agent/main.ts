@@ -1,0 +1,125 @@
+import { readFileSync } from "node:fs";
+import { createInterface } from "node:readline";
+import { Commands } from "../commands.ts";
+import { Lateness, machineClock, nowMs } from "./clock.ts";
+import type { Orders, Told, WatchedRoute, Word } from "./orders.ts";
+import { Ports } from "./ports.ts";
+import { Prober } from "./prober.ts";
+import { Sessions } from "./sessions.ts";
+import { ANSWER_MS, answer, Sender } from "./traffic.ts";
+import { Virtuals } from "./virtuals.ts";
+import { type Source, Watches } from "./watches.ts";
+
+/** How often it says whether all has settled, until it is told to begin. */
+const SETTLE_MS = 50;
+
+const tell = (told: Told) => process.stdout.write(`${JSON.stringify(told)}\n`);
+
+/** What a device does by itself while a plan is rehearsed: watches, the routes that hang on them, virtual routers, traffic. */
+class Agent {
+  private readonly commands = new Commands(null);
+  private readonly probers: Prober[] = [];
+  private readonly sessions = new Sessions(machineClock, () => this.look());
+  private readonly senders: Sender[];
+  private readonly sources = new Map<string, Source>();
+  private readonly watches: Watches;
+  private readonly virtuals: Virtuals;
+  private readonly ports: Ports;
+  private readonly lateness = new Lateness();
+
+  constructor(private readonly orders: Orders) {
+    this.watches = new Watches(orders.watches, this.sources, machineClock, (id, up) =>
+      this.watchSays(id, up),
+    );
+    this.virtuals = new Virtuals(
+      machineClock,
+      this.commands,
+      ({ watch, port }) => (watch !== undefined ? this.watches.up(watch) : this.ports.up(port ?? "")),
+      ({ port, id }, active) => tell({ tell: "virtual", port, id, active, atMs: nowMs() }),
+    );
+    this.ports = new Ports(
+      orders.ports,
+      (port, up) => this.portChanged(port, up),
+      () => orders.watches.some(({ kind }) => kind === "route") && this.look(),
+    );
+    this.senders = orders.flows.map((flow) => new Sender(flow));
+  }
+
+  async start() {
+    for (const order of this.orders.watches) {
+      if (order.kind === "interface")
+        this.sources.set(order.id, { up: () => this.ports.up(order.port), settled: () => true });
+      else if (order.kind === "probe") {
+        const prober = new Prober(order, machineClock, () => this.look());
+        this.probers.push(prober);
+        this.sources.set(order.id, { up: () => prober.up, settled: () => prober.looked });
+      } else if (order.kind === "bfd") {
+        const end = await this.sessions.add(order);
+        this.sources.set(order.id, { up: () => end.state === 3, settled: () => end.settled });
+      }
+    }
+    for (const virtual of this.orders.virtuals) await this.virtuals.add(virtual);
+    for (const echo of this.orders.echoes) await answer(echo);
+    this.sessions.start();
+    for (const prober of this.probers) prober.start();
+    this.look();
+    this.virtuals.start((port) => this.ports.up(port));
+    tell({ tell: "ready" });
+    const settling = setInterval(
+      () => tell({ tell: "settled", settled: this.watches.settled, up: this.watches.states }),
+      SETTLE_MS,
+    );
+    for await (const line of createInterface({ input: process.stdin })) {
+      const word = JSON.parse(line) as Word;
+      if (word.say === "begin") {
+        clearInterval(settling);
+        this.lateness.begin();
+        await Promise.all(this.senders.map((sender) => sender.start()));
+      } else if (word.say === "force") this.watches.force(word.watch, word.down);
+      else if (word.say === "shut") this.virtuals.shut(word.ports);
+      else break;
+    }
+    clearInterval(settling);
+    await this.end();
+  }
+
+  private look() {
+    this.watches.look();
+    this.virtuals.look();
+  }
+
+  private portChanged(port: string, up: boolean) {
+    this.virtuals.portChanged(port, up);
+    this.look();
+    // Routes that the kernel would not take without the port are offered again.
+    if (up) void this.commands.run(this.routesOf((route) => this.watches.up(route.watch)).map(adding));
+  }
+
+  private routesOf(wanted: (route: WatchedRoute) => boolean): WatchedRoute[] {
+    return this.orders.routes.filter(wanted);
+  }
+
+  private watchSays(id: string, up: boolean) {
+    const routes = this.routesOf(({ watch }) => watch === id);
+    void this.commands.run(routes.map(up ? adding : deleting));
+    tell({ tell: "watch", watch: id, up, atMs: nowMs() });
+  }
+
+  private async end() {
+    for (const sender of this.senders) sender.stop();
+    if (this.senders.length > 0) await new Promise((resolve) => setTimeout(resolve, ANSWER_MS));
+    for (const prober of this.probers) prober.stop();
+    this.sessions.end();
+    this.virtuals.end();
+    this.ports.end();
+    this.commands.end();
+    const flows = this.senders.map((sender) => sender.result());
+    const last: Told = { tell: "end", latestMs: this.lateness.end(), flows };
+    process.stdout.write(`${JSON.stringify(last)}\n`, () => process.exit(0));
+  }
+}
+
+const adding = ({ words }: WatchedRoute) => `route add ${words}`;
+const deleting = ({ words }: WatchedRoute) => `route del ${words}`;
+
+await new Agent(JSON.parse(readFileSync(process.argv[2], "utf8")) as Orders).start();

@@ -1,0 +1,123 @@
+import type { SessionSettings } from "./bfd/session.ts";
+import type { VirtualSettings } from "./virtual/election.ts";
+
+/** A route as iproute2 takes it, behind "add" or "del", that stands only while a watch is up. */
+export interface WatchedRoute {
+  readonly watch: string;
+  /** Without the word in front: "172.20.0.0/16 via 172.20.0.2 dev core metric 1". */
+  readonly words: string;
+}
+
+export interface ProbeOrder {
+  readonly kind: "probe";
+  readonly id: string;
+  readonly intervalMs: number;
+  readonly timeoutMs: number;
+  readonly failAfter: number;
+  readonly recoverAfter: number;
+  /** For ping: its target, source, port and mark. */
+  readonly arguments: readonly string[];
+}
+
+export interface BfdOrder extends SessionSettings {
+  readonly kind: "bfd";
+  readonly id: string;
+  readonly local: string;
+  readonly peer: string;
+}
+
+export interface GroupOrder {
+  readonly kind: "group";
+  readonly id: string;
+  readonly need: "any" | "all" | number;
+  readonly of: readonly string[];
+  readonly downDelayMs: number;
+  readonly upDelayMs: number;
+}
+
+export type WatchOrder =
+  | ProbeOrder
+  | BfdOrder
+  | GroupOrder
+  | { readonly kind: "interface"; readonly id: string; readonly port: string }
+  | { readonly kind: "route"; readonly id: string; readonly to: string };
+
+/** A virtual router on a port of this device. It acts through a port of its own, which has its hardware address. */
+export interface VirtualOrder extends VirtualSettings {
+  readonly port: string;
+  /** How long the prefix of the port's address is. */
+  readonly length: number;
+  readonly own: string;
+  /** An address of that port that nobody else knows: by it the port is named. */
+  readonly ownAddress: string;
+  readonly priority: number;
+  readonly track: readonly { readonly watch?: string; readonly port?: string; readonly lower: number }[];
+}
+
+/** Packets that are sent at a rate; what answers sends each back as it came. */
+export interface FlowOrder {
+  readonly flow: string;
+  readonly number: number;
+  readonly source: string | null;
+  readonly to: string;
+  readonly port: number;
+  /** Packets a second. */
+  readonly rate: number;
+  /** Bytes for stamps of gateways. */
+  readonly gateways: number;
+  /** Whether each packet comes from a port of its own, as new connections do. */
+  readonly fresh: boolean;
+}
+
+export interface EchoOrder {
+  readonly address: string;
+  readonly port: number;
+}
+
+/** All that the agent of one namespace does. Ports are called as the kernel calls them. */
+export interface Orders {
+  readonly ports: readonly string[];
+  readonly watches: readonly WatchOrder[];
+  readonly routes: readonly WatchedRoute[];
+  readonly virtuals: readonly VirtualOrder[];
+  readonly flows: readonly FlowOrder[];
+  readonly echoes: readonly EchoOrder[];
+}
+
+/** What an agent is told while it runs, a line of JSON each. */
+export type Word =
+  /** A watch fails by itself, or is left to what it sees again. */
+  | { readonly say: "force"; readonly watch: string; readonly down: boolean }
+  /** Virtual routers of these ports, or of all, step back and say so. */
+  | { readonly say: "shut"; readonly ports: readonly string[] | null }
+  | { readonly say: "begin" }
+  | { readonly say: "end" };
+
+export interface SentPackets {
+  readonly flow: string;
+  /** When each was sent, in milliseconds since 1970. */
+  readonly sentMs: readonly number[];
+  /** For each: null where no answer came, else the positions of the gateways that stamped it. */
+  readonly stamps: readonly (readonly number[] | null)[];
+}
+
+/** What an agent tells, a line of JSON each. */
+export type Told =
+  | { readonly tell: "ready" }
+  /** Whether every watch has been looked at, and every session agreed on its times. */
+  | { readonly tell: "settled"; readonly settled: boolean; readonly up: Readonly<Record<string, boolean>> }
+  | { readonly tell: "watch"; readonly watch: string; readonly up: boolean; readonly atMs: number }
+  | {
+      readonly tell: "virtual";
+      readonly port: string;
+      readonly id: number;
+      readonly active: boolean;
+      readonly atMs: number;
+    }
+  | { readonly tell: "end"; readonly latestMs: number; readonly flows: readonly SentPackets[] };
+
+/** Where flows arrive: each at a port of its own, so that a packet tells which it is. */
+export const FIRST_FLOW_PORT = 20_000;
+export const MOST_FLOWS = 10_000;
+/** In front of the stamps: the flow's number and the packet's. */
+export const STAMPS_AT = 8;

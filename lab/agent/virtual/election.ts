@@ -1,0 +1,135 @@
+import { Alarm, type Clock } from "../clock.ts";
+import type { Advertisement } from "./advertisement.ts";
+
+/** What a virtual router of a device is set to; times in milliseconds. */
+export interface VirtualSettings {
+  readonly id: number;
+  readonly addresses: readonly string[];
+  readonly advertMs: number;
+  readonly preempt: boolean;
+  readonly preemptDelayMs: number;
+  /** Its interface's own address, which decides between equal priorities. */
+  readonly primary: string;
+}
+
+export type VirtualState = "initialize" | "backup" | "active";
+
+const asNumber = (address: string) => address.split(".").reduce((sum, part) => sum * 256 + Number(part), 0);
+
+/** One virtual router by RFC 9568, section 6.4. It says what it is by `told`, and speaks by `send`. */
+export class Election {
+  state: VirtualState = "initialize";
+  /** Of the one that is Active (RFC 9568, section 6.1); its own where it heard none. */
+  private activeIntervalMs: number;
+  private readonly down: Alarm;
+  private readonly advertise: Alarm;
+  private readonly delay: Alarm;
+  private startedMs = 0;
+  private lowerHeardMs = Number.NEGATIVE_INFINITY;
+
+  constructor(
+    private readonly settings: VirtualSettings,
+    private priority: number,
+    private readonly clock: Clock,
+    private readonly send: (message: Advertisement) => void,
+    private readonly told: (active: boolean) => void,
+  ) {
+    this.activeIntervalMs = settings.advertMs;
+    this.down = new Alarm(clock, () => this.downTimeOver());
+    this.advertise = new Alarm(clock, () => this.say(this.priority));
+    this.delay = new Alarm(clock, () => this.becomeActive());
+  }
+
+  /** Skew_Time, in milliseconds (RFC 9568, section 6.1). */
+  get skewMs(): number {
+    return ((256 - this.priority) * this.activeIntervalMs) / 256;
+  }
+
+  /** Active_Down_Interval, in milliseconds (RFC 9568, section 6.1). */
+  get downMs(): number {
+    return 3 * this.activeIntervalMs + this.skewMs;
+  }
+
+  /** Its interface is up: it comes as Backup (RFC 9568, section 6.4.1). */
+  start() {
+    if (this.state !== "initialize") return;
+    this.state = "backup";
+    this.startedMs = this.clock.now();
+    this.activeIntervalMs = this.settings.advertMs;
+    this.down.set(this.downMs);
+  }
+
+  /** Its interface is down, or is taken down: `announced`, where it can still say so with priority 0. */
+  stop(announced: boolean) {
+    const wasActive = this.state === "active";
+    if (wasActive && announced) this.say(0);
+    for (const alarm of [this.down, this.advertise, this.delay]) alarm.stop();
+    this.state = "initialize";
+    if (wasActive) this.told(false);
+  }
+
+  /** What is tracked changed: a higher priority waits less, a lower one more. */
+  setPriority(priority: number) {
+    const before = this.skewMs;
+    this.priority = priority;
+    this.down.move(this.skewMs - before);
+  }
+
+  private say(priority: number) {
+    const { id, addresses, advertMs } = this.settings;
+    this.send({ id, priority, maxIntervalCs: Math.round(advertMs / 10), addresses });
+    if (priority > 0) this.advertise.set(advertMs);
+  }
+
+  private downTimeOver() {
+    // One that comes back and finds a lower one at work waits for its preemption delay besides.
+    const lowerAtWork = this.clock.now() - this.lowerHeardMs < 3 * this.activeIntervalMs;
+    const over = this.startedMs + this.settings.preemptDelayMs;
+    if (lowerAtWork && this.clock.now() < over) this.delay.set(over - this.clock.now());
+    else this.becomeActive();
+  }
+
+  private becomeActive() {
+    this.state = "active";
+    this.told(true);
+    this.say(this.priority);
+  }
+
+  private becomeBackup(heard: Advertisement) {
+    this.advertise.stop();
+    this.state = "backup";
+    this.activeIntervalMs = heard.maxIntervalCs * 10;
+    this.down.set(this.downMs);
+    this.told(false);
+  }
+
+  /** An advertisement of its group, sent by another one with this primary address (RFC 9568, sections 6.4.2 and 6.4.3). */
+  hear(heard: Advertisement, from: string) {
+    if (this.state === "backup") this.hearAsBackup(heard);
+    else if (this.state === "active") this.hearAsActive(heard, from);
+  }
+
+  private hearAsBackup(heard: Advertisement) {
+    if (heard.priority === 0) {
+      this.delay.stop();
+      this.down.set(this.skewMs);
+    } else if (!this.settings.preempt || heard.priority >= this.priority) {
+      this.delay.stop();
+      this.activeIntervalMs = heard.maxIntervalCs * 10;
+      this.down.set(this.downMs);
+    } else this.lowerHeardMs = this.clock.now();
+  }
+
+  private hearAsActive(heard: Advertisement, from: string) {
+    if (heard.priority === 0) {
+      this.say(this.priority);
+      return;
+    }
+    const stronger =
+      heard.priority > this.priority ||
+      (heard.priority === this.priority && asNumber(from) > asNumber(this.settings.primary));
+    if (stronger) this.becomeBackup(heard);
+    // Says at once who is Active, to the other one and to whatever learns where the virtual address is.
+    else this.say(this.priority);
+  }
+}

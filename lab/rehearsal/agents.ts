@@ -1,0 +1,85 @@
+import { type ChildProcess, spawn } from "node:child_process";
+import { once } from "node:events";
+import { writeFileSync } from "node:fs";
+import { createInterface } from "node:readline";
+import type { Told, Word } from "../agent/orders.ts";
+import type { Lab } from "../lab.ts";
+import type { Seat } from "./orders.ts";
+
+/** The agent of one device, as the rehearsal sees it. */
+export class AgentProcess {
+  private readonly process: ChildProcess;
+  private readonly failed: Promise<never>;
+  private said = "";
+  settled = false;
+  up: Readonly<Record<string, boolean>> = {};
+  /** What watches and virtual routers did, as it came. */
+  readonly happened: Extract<Told, { tell: "watch" | "virtual" }>[] = [];
+  private ended: ((told: Extract<Told, { tell: "end" }>) => void) | null = null;
+  private started: (() => void) | null = null;
+  readonly ready: Promise<unknown>;
+
+  constructor(
+    lab: Lab,
+    readonly seat: Seat,
+    program: string,
+    folder: string,
+  ) {
+    const file = `${folder}/${seat.device}.json`;
+    writeFileSync(file, JSON.stringify(seat.orders));
+    this.process = spawn(
+      "ip",
+      ["netns", "exec", lab.namespace(seat.device), process.execPath, program, file],
+      {
+        stdio: ["pipe", "pipe", "pipe"],
+      },
+    );
+    this.process.stderr?.on("data", (data) => {
+      this.said = `${this.said}${data}`.slice(-2000);
+    });
+    // What is said to one that has just died is lost, and its end is told below.
+    this.process.stdin?.on("error", () => {});
+    this.failed = once(this.process, "exit").then(([code]) => {
+      throw new Error(`the agent of ${seat.device} ended (${code}): ${this.said.trim()}`);
+    });
+    this.failed.catch(() => {});
+    this.ready = this.orFail(
+      new Promise<void>((resolve) => {
+        this.started = resolve;
+      }),
+    );
+    createInterface({ input: this.process.stdout as NodeJS.ReadableStream }).on("line", (line) =>
+      this.hear(JSON.parse(line) as Told),
+    );
+  }
+
+  private orFail<T>(wanted: Promise<T>): Promise<T> {
+    return Promise.race([wanted, this.failed]);
+  }
+
+  private hear(told: Told) {
+    if (told.tell === "ready") this.started?.();
+    else if (told.tell === "settled") {
+      this.settled = told.settled;
+      this.up = told.up;
+    } else if (told.tell === "end") this.ended?.(told);
+    else this.happened.push(told);
+  }
+
+  say(word: Word) {
+    this.process.stdin?.write(`${JSON.stringify(word)}\n`);
+  }
+
+  /** Ends it, and gives what it measured. */
+  end(): Promise<Extract<Told, { tell: "end" }>> {
+    const last = new Promise<Extract<Told, { tell: "end" }>>((resolve) => {
+      this.ended = resolve;
+    });
+    this.say({ say: "end" });
+    return this.orFail(last);
+  }
+
+  kill() {
+    this.process.kill("SIGKILL");
+  }
+}

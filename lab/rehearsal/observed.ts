@@ -1,0 +1,57 @@
+import type { SentPackets } from "../agent/orders.ts";
+
+/** Milliseconds, least and most. */
+export interface Measured {
+  readonly min: number;
+  readonly max: number;
+}
+
+/** What was seen of a flow, from the first failure on. */
+export interface Observed {
+  /** Of all gaps together: at least from the first packet lost to the last, at most between those that came back. */
+  readonly outageMs: Measured;
+  /** Whether the last packets came back. */
+  readonly works: boolean;
+  readonly sent: number;
+  readonly lost: number;
+  /** Who carried, one after the other, each as the positions of gateways; what was lost is passed over. */
+  readonly carriers: readonly (readonly number[])[];
+  /** The last that were seen before the first failure; null where nothing came. */
+  readonly before: readonly number[] | null;
+}
+
+/** So many at the end tell how it ended. */
+const LAST = 3;
+
+/** What a flow's packets say; `startMs` is the first failure, in milliseconds since 1970. */
+export function observedOf({ sentMs, stamps }: SentPackets, startMs: number): Observed {
+  const found = sentMs.findIndex((ms) => ms >= startMs);
+  const first = found < 0 ? sentMs.length : found;
+  const came = stamps.slice(first);
+  const carriers: (readonly number[])[] = [];
+  const before = stamps.slice(0, first).findLast((stamp) => stamp !== null) ?? null;
+  for (const stamp of [before, ...came]) if (stamp && !alike(stamp, carriers.at(-1))) carriers.push(stamp);
+  return {
+    outageMs: gaps(sentMs, stamps, first),
+    works: came.slice(-LAST).every((stamp) => stamp !== null) && came.length > 0,
+    sent: came.length,
+    lost: came.filter((stamp) => stamp === null).length,
+    carriers,
+    before,
+  };
+}
+
+const alike = (one: readonly number[], other: readonly number[] | undefined) => one.join() === other?.join();
+
+function gaps(sentMs: readonly number[], stamps: SentPackets["stamps"], first: number): Measured {
+  let [min, max] = [0, 0];
+  for (let i = first; i < stamps.length; i++) {
+    if (stamps[i] !== null) continue;
+    let last = i;
+    while (last + 1 < stamps.length && stamps[last + 1] === null) last++;
+    min += sentMs[last] - sentMs[i];
+    max += (sentMs[last + 1] ?? sentMs[last]) - (sentMs[i - 1] ?? sentMs[i]);
+    i = last;
+  }
+  return { min, max };
+}

@@ -1,0 +1,198 @@
+import {
+  containsAddress,
+  formatAddress,
+  networkOf,
+  parseAddress,
+  parseInterfaceAddress,
+} from "../../core/address/index.ts";
+import type { Device, Plan, Probe, StaticRoute, Watch } from "../../core/plan/index.ts";
+import type { FlowOrder, Orders, VirtualOrder, WatchedRoute, WatchOrder } from "../agent/orders.ts";
+import { FIRST_FLOW_PORT } from "../agent/orders.ts";
+import type { Lab } from "../lab.ts";
+import { kernelMetric, portName } from "../names.ts";
+
+/** A flow as it is sent: from a device, from an address where the plan says one, to an address. */
+export interface SentFlow {
+  readonly id: string;
+  /** Its position in the plan. */
+  readonly number: number;
+  readonly device: string;
+  readonly source: string | null;
+  readonly to: string;
+  readonly rate: number;
+}
+
+/** What the agent of a device does; null where it has nothing to do. Besides, what must be laid out for its probes. */
+export interface Seat {
+  readonly device: string;
+  readonly orders: Orders;
+  /** Lines for iproute2, before the agent starts. */
+  readonly lines: readonly string[];
+}
+
+/** The agents of a plan that the kernel shows. `fresh`: each packet comes as a new connection. */
+export function seatsOf(
+  plan: Plan,
+  lab: Lab,
+  flows: readonly SentFlow[],
+  gateways: number,
+  fresh: boolean,
+): Seat[] {
+  return plan.devices.flatMap((device): Seat[] => {
+    const pins: string[] = [];
+    const orders: Orders = {
+      ports: device.interfaces.map(({ name }) => portName(name)),
+      watches: device.watches.map((watch, n) => watchOrder(device, watch, n, pins)),
+      routes: device.routes.flatMap((route) =>
+        route.watch ? [watchedRoute(device, route, route.watch)] : [],
+      ),
+      virtuals: virtualOrders(device, lab),
+      flows: flows
+        .filter((flow) => flow.device === device.id)
+        .map((flow): FlowOrder => {
+          const { id, number, source, to, rate } = flow;
+          return { flow: id, number, source, to, port: FIRST_FLOW_PORT + number, rate, gateways, fresh };
+        }),
+      echoes: flows
+        .filter(({ to }) => answersFor(plan, device, to))
+        .map(({ to, number }) => ({ address: to, port: FIRST_FLOW_PORT + number })),
+    };
+    const idle = [orders.watches, orders.virtuals, orders.flows, orders.echoes].every(
+      (list) => list.length === 0,
+    );
+    return idle ? [] : [{ device: device.id, orders, lines: pins }];
+  });
+}
+
+const bareAddress = (address: string) => address.split("/")[0];
+
+/** Its owner, or the internet for what nobody owns. */
+function answersFor(plan: Plan, device: Device, address: string): boolean {
+  const owns = (one: Device) =>
+    one.interfaces.some(({ addresses }) => addresses.some((own) => bareAddress(own) === address));
+  return owns(device) || (device.role === "internet" && !plan.devices.some(owns));
+}
+
+/** Whether the subnet of an interface's address holds another address. */
+function holds(text: string, other: string): boolean {
+  const own = parseInterfaceAddress(text);
+  const address = parseAddress(other);
+  if (!own || own.address.family !== address?.family) return false;
+  return containsAddress({ address: networkOf(own.address, own.length), length: own.length }, address);
+}
+
+/** By which interface a next hop is reached: as written, or the one whose subnet holds it. */
+function portTowards(device: Device, via: string): string | null {
+  const port = device.interfaces.find(({ addresses }) => addresses.some((address) => holds(address, via)));
+  return port?.name ?? null;
+}
+
+function watchedRoute(device: Device, route: StaticRoute, watch: string): WatchedRoute {
+  return { watch, words: routeWords(device, route) };
+}
+
+/** A route as iproute2 takes it, in the table of a number or in the main one. */
+function routeWords(device: Device, route: StaticRoute, table = "main"): string {
+  const out = route.out ?? (route.via ? portTowards(device, route.via) : null);
+  return [
+    ...(route.discard ? [route.discard === "drop" ? "blackhole" : "unreachable"] : []),
+    route.to,
+    ...(route.via ? ["via", route.via] : []),
+    ...(out ? ["dev", portName(out)] : []),
+    ...(route.onLink ? ["onlink"] : []),
+    "metric",
+    String(kernelMetric(route.metric, route.to.includes(":") ? "-6" : "-4")),
+    "table",
+    table,
+  ].join(" ");
+}
+
+function watchOrder(device: Device, watch: Watch, n: number, pins: string[]): WatchOrder {
+  switch (watch.kind) {
+    case "interface":
+      return { kind: "interface", id: watch.id, port: portName(watch.interface) };
+    case "route":
+      return { kind: "route", id: watch.id, to: watch.to };
+    case "group": {
+      const { id, need, of, downDelayMs = 0, upDelayMs = 0 } = watch;
+      return { kind: "group", id, need, of, downDelayMs, upDelayMs };
+    }
+    case "bfd": {
+      const { id, peer, minTxMs, minRxMs, multiplier } = watch;
+      const local = localAddress(device, watch.interface, peer);
+      return { kind: "bfd", id, local, peer: zoned(peer, watch.interface), minTxMs, minRxMs, multiplier };
+    }
+    case "probe": {
+      const { id, intervalMs, timeoutMs, failAfter, recoverAfter } = watch;
+      const words = probeWords(device, watch, n, pins);
+      return { kind: "probe", id, intervalMs, timeoutMs, failAfter, recoverAfter, arguments: words };
+    }
+  }
+}
+
+const zoned = (address: string, port: string) =>
+  /^fe80:/i.test(address) ? `${address}%${portName(port)}` : address;
+
+/** The address of an interface that a neighbour on it hears us by. */
+function localAddress(device: Device, name: string, peer: string): string {
+  const port = device.interfaces.find((one) => one.name === name);
+  const own = (port?.addresses ?? []).filter((address) => address.includes(":") === peer.includes(":"));
+  return zoned(bareAddress(own.find((address) => holds(address, peer)) ?? own[0] ?? ""), name);
+}
+
+/** Rules before all others, by the mark that a probe's packets have; and a table for each. */
+const FIRST_PIN = 300;
+
+/** What ping is given; a probe that is pinned gets a table of its own, so that what it says changes nothing for it. */
+function probeWords(device: Device, probe: Probe, n: number, pins: string[]): string[] {
+  const out = probe.out ?? (probe.via ? portTowards(device, probe.via) : null);
+  const words: string[] = [];
+  if (probe.source) words.push("-I", sourceOf(device, probe.source, probe.target));
+  if (!out) return [...words, probe.target];
+  const pin = FIRST_PIN + n;
+  const family = probe.target.includes(":") ? "-6" : "-4";
+  const whole = family === "-6" ? "::/0" : "0.0.0.0/0";
+  const ways = probe.via
+    ? [{ to: whole, via: probe.via, out }]
+    : device.routes.filter(
+        (route) =>
+          route.to.includes(":") === (family === "-6") &&
+          (route.out ?? (route.via ? portTowards(device, route.via) : null)) === out,
+      );
+  for (const way of ways) pins.push(`route add ${routeWords(device, way, String(pin))}`);
+  const number = String(pin);
+  pins.push(`${family === "-6" ? "-6 " : ""}rule add fwmark ${number} lookup ${number} priority ${number}`);
+  return [...words, "-I", portName(out), "-m", number, probe.target];
+}
+
+/** An interface's name stands for its first address of the target's family. */
+function sourceOf(device: Device, source: string, target: string): string {
+  const port = device.interfaces.find(({ name }) => name === source);
+  const address = port?.addresses.find((one) => one.includes(":") === target.includes(":"));
+  return address ? bareAddress(address) : source;
+}
+
+function virtualOrders(device: Device, lab: Lab): VirtualOrder[] {
+  return lab.virtualPorts
+    .filter(({ end }) => end.startsWith(`${device.id}/`))
+    .flatMap(({ end, virtual, own, ownAddress }): VirtualOrder[] => {
+      const name = end.slice(device.id.length + 1);
+      const port = device.interfaces.find((one) => one.name === name);
+      const primary = parseInterfaceAddress(port?.addresses.find((address) => !address.includes(":")) ?? "");
+      if (!primary) return [];
+      const { id, addresses, priority, preempt, preemptDelayMs, advertMs, track } = virtual;
+      return [
+        {
+          ...{ id, addresses, priority, preempt, preemptDelayMs, advertMs, own, ownAddress },
+          port: portName(name),
+          primary: formatAddress(primary.address),
+          length: primary.length,
+          track: track.map(({ watch, interface: tracked, lower }) => ({
+            ...(watch !== undefined ? { watch } : {}),
+            ...(tracked !== undefined ? { port: portName(tracked) } : {}),
+            lower,
+          })),
+        },
+      ];
+    });
+}

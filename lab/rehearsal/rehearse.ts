@@ -1,0 +1,266 @@
+import { mkdtempSync, readdirSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { setTimeout as rest } from "node:timers/promises";
+import { formatAddress } from "../../core/address/index.ts";
+import { carriersOfTrip, flowQuestions } from "../../core/forwarding/index.ts";
+import type { Outage, Plan } from "../../core/plan/index.ts";
+import { runThrough, type TimelineReport } from "../../core/reports/index.ts";
+import { NetworkModel, type Scenario } from "../../core/scenario/index.ts";
+import { Lateness, nowMs } from "../agent/clock.ts";
+import type { SentPackets } from "../agent/orders.ts";
+import { filter, Lab } from "../lab.ts";
+import { batch, run } from "../shell.ts";
+import { showable } from "../showable.ts";
+import { AgentProcess } from "./agents.ts";
+import { disagreement } from "./compare.ts";
+import { observedOf } from "./observed.ts";
+import { type SentFlow, seatsOf } from "./orders.ts";
+import type { Rehearsal, RehearsedFlow } from "./result.ts";
+import { stampsOf } from "./stamps.ts";
+import { Strikes } from "./strikes.ts";
+
+/** Fewer packets would tell too little, more would keep the machine from what is measured. */
+const LEAST_RATE = 20;
+const MOST_RATE = 200;
+/** Before the first failure and after the last thing that is expected. */
+const BEFORE_MS = 1000;
+const AFTER_MS = 1500;
+/** What never comes to rest is looked at for so long after its last step. */
+const UNREST_MS = 20_000;
+/** Whatever a watch needs, and so much besides, until it is found not to settle. */
+const PATIENCE_MS = 8000;
+/** A chain of so many timers may each be late: what is sent, what is missed, what is decided, what is seen. */
+const LATE_IN_A_CHAIN = 4;
+
+export interface RehearsalOptions {
+  /** The agent's program, as JavaScript. */
+  readonly agent: string;
+  /** Begins the names of its namespaces. */
+  readonly prefix: string;
+  /** What it is doing, in a sentence. */
+  readonly progress?: (sentence: string) => void;
+}
+
+/** Lets an outage happen to a plan on this machine's kernel, and compares with what is predicted. */
+export async function rehearse(
+  plan: Plan,
+  steps: Outage["steps"],
+  { agent, prefix, progress = () => {} }: RehearsalOptions,
+): Promise<Rehearsal> {
+  const model = NetworkModel.compile(plan);
+  const { report, flapping } = runThrough(model.engine, model.gateways, model.stepsOf(steps));
+  const shown = showable(plan);
+  const lab = new Lab(shown.plan, prefix);
+  const folder = mkdtempSync(`${tmpdir()}/iron-fork-rehearsal-`);
+  const agents: AgentProcess[] = [];
+  const strikes = new Strikes(shown.plan, lab, {
+    force: (device, watch, down) => agentOf(agents, device)?.say({ say: "force", watch, down }),
+    shut: (device, ports) => agentOf(agents, device)?.say({ say: "shut", ports }),
+  });
+  const flows = sentFlows(model, shown.plan);
+  try {
+    progress("Building the network");
+    lab.build();
+    for (const [device, ruleset] of stampsOf(model.network, model.gateways))
+      if (shown.plan.devices.some(({ id }) => id === device)) filter(lab.namespace(device), ruleset);
+    for (const seat of seatsOf(shown.plan, lab, flows, model.gateways.length, translates(plan))) {
+      batch(lab.namespace(seat.device), seat.lines, true);
+      agents.push(new AgentProcess(lab, seat, agent, folder));
+    }
+    await Promise.all(agents.map(({ ready }) => ready));
+    progress("Waiting until watches and virtual routers have settled");
+    const notes = await settled(model, shown.plan, agents);
+    progress("Sending every flow");
+    const late = new Lateness();
+    for (const one of agents) one.say({ say: "begin" });
+    await rest(BEFORE_MS);
+    const startMs = nowMs() + 20;
+    progress("The outage happens");
+    await strikes.run(steps, startMs);
+    await rest(Math.max(0, startMs + lengthOf(report, steps, flapping) - nowMs()));
+    const ends = await Promise.all(agents.map((one) => one.end()));
+    const latestMs = Math.max(late.end(), ...ends.map((end) => end.latestMs));
+    const firstMs = startMs + firstFailureOf(steps);
+    return told(
+      model,
+      report,
+      { flows, packets: ends.flatMap((end) => end.flows), firstMs, agents },
+      { leftOut: [...shown.leftOut, ...notes], latestMs, tookMs: strikes.tookMs },
+    );
+  } finally {
+    strikes.end();
+    for (const one of agents) one.kill();
+    lab.remove();
+    rmSync(folder, { recursive: true, force: true });
+  }
+}
+
+const agentOf = (agents: readonly AgentProcess[], device: string) =>
+  agents.find(({ seat }) => seat.device === device);
+
+/** Whether an answer depends on what was established: then each packet comes as new, as predictions are of new ones. */
+const translates = (plan: Plan) =>
+  plan.devices.some(({ sourceNat, policy }) => sourceNat.length > 0 || policy !== undefined);
+
+function firstFailureOf(steps: Outage["steps"]): number {
+  const failing = steps.filter(({ fail, shut }) => (fail?.length ?? 0) + (shut?.length ?? 0) > 0);
+  return Math.min(...failing.map(({ atMs }) => atMs), Number.POSITIVE_INFINITY) || 0;
+}
+
+/** Until all that is expected has happened, from the start of the steps. */
+function lengthOf(report: TimelineReport, steps: Outage["steps"], flapping: boolean): number {
+  const lastStep = Math.max(...steps.map(({ atMs }) => atMs));
+  if (flapping) return lastStep + UNREST_MS;
+  const lastEvent = Math.max(0, ...report.events.map(({ atMs }) => atMs)) + firstFailureOf(steps);
+  return Math.max(lastStep, lastEvent) + AFTER_MS;
+}
+
+function sentFlows(model: Scenario, shown: Plan): SentFlow[] {
+  const { network } = model;
+  return flowQuestions(network).flatMap(({ flow, question }): SentFlow[] => {
+    const device = network.devices[question.device].id;
+    if (!shown.devices.some(({ id, interfaces }) => id === device && interfaces.length > 0)) return [];
+    return [
+      {
+        id: flow.id,
+        number: network.plan.flows.indexOf(flow),
+        device,
+        source: question.source ? formatAddress(question.source) : null,
+        to: formatAddress(question.destination),
+        rate: Math.min(MOST_RATE, Math.max(LEAST_RATE, flow.rate ?? 1)),
+      },
+    ];
+  });
+}
+
+/** Waits until every agent has settled and every watch says what is predicted of it; what does not is told. */
+async function settled(model: Scenario, plan: Plan, agents: readonly AgentProcess[]): Promise<string[]> {
+  const { watchUp } = model.engine.healthy.world.state;
+  const expected = model.network.watches.map(({ device, watch, index }) => ({
+    device: model.network.devices[device].id,
+    watch: watch.id,
+    up: watchUp[index] === 1,
+  }));
+  const open = () => {
+    const waiting = agents.filter((one) => !one.settled).map(({ seat }) => seat.device);
+    const otherwise = expected.filter(({ device, watch, up }) => {
+      const said = agentOf(agents, device)?.up[watch];
+      return said !== undefined && said !== up;
+    });
+    return { waiting, otherwise };
+  };
+  const begin = nowMs();
+  const end = begin + longestSettling(plan) + PATIENCE_MS;
+  await rest(virtualSettling(plan));
+  for (;;) {
+    const { waiting, otherwise } = open();
+    if (waiting.length === 0 && otherwise.length === 0) return [];
+    // Sessions without a partner never settle, and are predicted not to.
+    if (nowMs() > end || (otherwise.length === 0 && nowMs() > begin + longestSettling(plan)))
+      return otherwise.map(
+        ({ device, watch, up }) =>
+          `${device}: the watch ${watch} is ${up ? "down" : "up"} before anything fails`,
+      );
+    await rest(50);
+  }
+}
+
+function longestSettling(plan: Plan): number {
+  const times = plan.devices.flatMap(({ watches }) =>
+    watches.map((watch) => {
+      if (watch.kind === "probe")
+        return watch.intervalMs * (Math.max(watch.failAfter, watch.recoverAfter) + 1) + watch.timeoutMs;
+      if (watch.kind === "bfd") return 3000 + 2 * Math.max(watch.minTxMs, watch.minRxMs);
+      return watch.kind === "group" ? (watch.upDelayMs ?? 0) + (watch.downDelayMs ?? 0) : 0;
+    }),
+  );
+  return Math.max(0, ...times);
+}
+
+/** Until the Active one of each group is found: the longest of their down times, and one advertisement. */
+function virtualSettling(plan: Plan): number {
+  const virtuals = plan.devices.flatMap(({ interfaces }) => interfaces.flatMap((port) => port.virtual ?? []));
+  return Math.max(0, ...virtuals.map(({ advertMs, preemptDelayMs }) => 5 * advertMs + preemptDelayMs));
+}
+
+interface Seen {
+  readonly flows: readonly SentFlow[];
+  readonly packets: readonly SentPackets[];
+  readonly firstMs: number;
+  readonly agents: readonly AgentProcess[];
+}
+
+function told(
+  model: Scenario,
+  report: TimelineReport,
+  { flows, packets, firstMs, agents }: Seen,
+  { leftOut, latestMs, tookMs }: { leftOut: string[]; latestMs: number; tookMs: number },
+): Rehearsal {
+  const ids = (carriers: readonly number[]) => carriers.map((g) => model.gateways[g].id);
+  const rows = flowQuestions(model.network).map(({ flow, question }): RehearsedFlow => {
+    const predicted = report.flows.find(({ id }) => id === flow.id) as TimelineReport["flows"][number];
+    const sent = flows.find(({ id }) => id === flow.id);
+    const own = packets.find((one) => one.flow === flow.id);
+    if (!sent || !own)
+      return { id: flow.id, predicted: predicted.outageMs, observed: null, agrees: null, why: null };
+    const seen = observedOf(own, firstMs);
+    const carriers = seen.carriers.map(ids);
+    const healthy = ids(carriersOfTrip(model.gateways, model.trip(flow.id, question)));
+    const allowed = { lateMs: latestMs * LATE_IN_A_CHAIN + tookMs, periodMs: 1000 / sent.rate };
+    const why = disagreement(predicted, healthy, seen, carriers, allowed);
+    const scale = (flow.rate ?? 1) / sent.rate;
+    return {
+      id: flow.id,
+      predicted: predicted.outageMs,
+      observed: {
+        outageMs: seen.works
+          ? { min: Math.round(seen.outageMs.min), max: Math.round(seen.outageMs.max) }
+          : { min: null, max: null },
+        lost: Math.round(seen.lost * scale),
+        carriers: {
+          before: seen.before ? ids(seen.before) : null,
+          during: carriers.slice(seen.before ? 1 : 0, -1),
+          after: seen.works ? (carriers.at(-1) ?? null) : null,
+        },
+      },
+      agrees: why === null,
+      why,
+    };
+  });
+  return {
+    flows: rows,
+    agrees: rows.every(({ agrees }) => agrees !== false),
+    events: agents
+      .flatMap(({ seat, happened }) => happened.map((what) => eventOf(seat.device, what, firstMs)))
+      .filter(({ atMs }) => atMs >= 0)
+      .sort((a, b) => a.atMs - b.atMs),
+    delayMs: Math.ceil(latestMs * 10) / 10,
+    tookMs: Math.ceil(tookMs * 10) / 10,
+    leftOut,
+  };
+}
+
+function eventOf(device: string, what: AgentProcess["happened"][number], firstMs: number) {
+  const atMs = Math.round(what.atMs - firstMs);
+  return what.tell === "watch"
+    ? { atMs, what: `${device}: the watch ${what.watch} ${what.up ? "comes up" : "goes down"}` }
+    : {
+        atMs,
+        what: `${device}: the virtual router ${what.id} on ${what.port} is ${what.active ? "Active" : "Backup"}`,
+      };
+}
+
+/** Takes away what rehearsals left that were ended by force: their process is gone. */
+export function clearAbandoned() {
+  const names = run("ip", ["netns", "list"], true)
+    .stdout.split("\n")
+    .map((line) => line.split(" ")[0]);
+  const running = new Set(readdirSync("/proc"));
+  for (const name of names) {
+    const pid = /^ifrun-(\d+)-/.exec(name)?.[1];
+    if (pid && !running.has(pid)) run("ip", ["netns", "del", name], true);
+  }
+}
+
+/** The names of a rehearsal's namespaces tell whose it is. */
+export const rehearsalPrefix = () => `ifrun-${process.pid}`;

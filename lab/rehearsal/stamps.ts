@@ -1,0 +1,34 @@
+import { formatAddress } from "../../core/address/index.ts";
+import type { GatewayRecord } from "../../core/forwarding/index.ts";
+import type { Network } from "../../core/network/index.ts";
+import { FIRST_FLOW_PORT, MOST_FLOWS, STAMPS_AT } from "../agent/orders.ts";
+import { portName } from "../names.ts";
+
+/** A UDP header, in bytes: stamps are told from the beginning of it. */
+const HEADER = 8;
+
+/**
+ * Rules that make each gateway stamp the packets of flows that leave by it, so that a packet that comes back tells which
+ * gateways carried it. By device; a gateway's position in the list is the position of its stamp.
+ */
+export function stampsOf(network: Network, gateways: readonly GatewayRecord[]): Map<string, string> {
+  const flows = `udp dport ${FIRST_FLOW_PORT}-${FIRST_FLOW_PORT + MOST_FLOWS - 1}`;
+  const rules = new Map<string, string[]>();
+  // One that names its next hop goes before one that stands for whatever else leaves by its interface.
+  const order = [...gateways.entries()].sort(
+    ([, a], [, b]) => Number(b.via !== null) - Number(a.via !== null),
+  );
+  for (const [g, { interface: i, via }] of order) {
+    const device = network.devices[network.interfaces.device[i]].id;
+    const next = via ? `rt ${via.family === 4 ? "ip" : "ip6"} nexthop ${formatAddress(via)} ` : "";
+    const stamp = `@th,${(HEADER + STAMPS_AT + g) * 8},8 set 1`;
+    const rule = `oifname "${portName(network.interfaces.names[i])}" ${flows} ${next}${stamp} accept`;
+    rules.set(device, [...(rules.get(device) ?? []), rule]);
+  }
+  return new Map(
+    [...rules].map(([device, lines]) => [
+      device,
+      `table inet lab-stamps { chain out { type filter hook postrouting priority 200; policy accept;\n${lines.join("\n")}\n}\n}`,
+    ]),
+  );
+}

@@ -1,0 +1,134 @@
+import { setTimeout as rest } from "node:timers/promises";
+import { profileOf } from "../../core/network/index.ts";
+import type { Outage, Plan } from "../../core/plan/index.ts";
+import { Alarm, type Clock, machineClock } from "../agent/clock.ts";
+import { Commands } from "../commands.ts";
+import type { Lab } from "../lab.ts";
+import { rewired, takenAlong, wiringOf } from "../wiring.ts";
+
+/** What an agent must do at a step: watches that fail by themselves, virtual routers that step back. */
+export interface Asked {
+  force(device: string, watch: string, down: boolean): void;
+  shut(device: string, ports: readonly string[] | null): void;
+}
+
+/** An announcement goes out before its sender is gone. */
+const ANNOUNCE_MS = 3;
+
+/**
+ * Lets an outage happen to a lab: what dies goes silent at once; carrier goes, and comes back, with the carrier delay of
+ * the device that loses it (the kernel has none of its own), and a device that returns boots first (rule 10.5).
+ */
+export class Strikes {
+  private failed: string[] = [];
+  private readonly booting = new Map<string, Alarm>();
+  private readonly carriers = new Map<string, Alarm>();
+  private opened: Commands | null = null;
+  /** The longest that the kernel took for a change, in milliseconds. */
+  tookMs = 0;
+
+  constructor(
+    private readonly plan: Plan,
+    private readonly lab: Lab,
+    private readonly asked: Asked,
+    private readonly clock: Clock = machineClock,
+  ) {}
+
+  /** In the fabric, which is there once the lab is built. */
+  private get commands(): Commands {
+    this.opened ??= new Commands(this.lab.fabric);
+    return this.opened;
+  }
+
+  /** Runs the steps by their own times, from `startMs` on; resolves when the last has been taken. */
+  async run(steps: Outage["steps"], startMs: number): Promise<void> {
+    for (const step of [...steps].sort((a, b) => a.atMs - b.atMs)) {
+      await rest(Math.max(0, startMs + step.atMs - this.clock.now()));
+      await this.announce(step.shut ?? []);
+      this.watches([...(step.fail ?? []), ...(step.shut ?? [])], true);
+      this.watches(step.restore ?? [], false);
+      const back = new Set((step.restore ?? []).flatMap((ref) => takenAlong(this.plan, ref)));
+      const after = [...this.failed, ...(step.fail ?? []), ...(step.shut ?? [])]
+        .flatMap((ref) => takenAlong(this.plan, ref))
+        .filter((ref) => !back.has(ref));
+      for (const ref of back) this.boot(ref);
+      await this.change([...new Set(after)]);
+    }
+  }
+
+  private async announce(refs: readonly string[]) {
+    const all = refs.flatMap((ref) => takenAlong(this.plan, ref));
+    for (const ref of all) {
+      const name = ref.slice(ref.indexOf(":") + 1);
+      if (ref.startsWith("device:")) this.asked.shut(name, null);
+      else if (ref.startsWith("interface:")) {
+        const slash = name.indexOf("/");
+        this.asked.shut(name.slice(0, slash), [name.slice(slash + 1)]);
+      }
+    }
+    if (all.length > 0) await rest(ANNOUNCE_MS);
+  }
+
+  private watches(refs: readonly string[], down: boolean) {
+    for (const ref of refs.filter((one) => one.startsWith("watch:"))) {
+      const name = ref.slice("watch:".length);
+      const slash = name.indexOf("/");
+      this.asked.force(name.slice(0, slash), name.slice(slash + 1), down);
+    }
+  }
+
+  private boot(ref: string) {
+    const device = this.plan.devices.find(({ id }) => ref === `device:${id}`);
+    if (!device?.bootMs || !this.failed.includes(ref)) return;
+    const alarm = new Alarm(this.clock, () => {
+      const before = this.down();
+      this.booting.delete(ref);
+      void this.rewire(before);
+    });
+    this.booting.set(ref, alarm);
+    alarm.set(device.bootMs);
+  }
+
+  private down(): string[] {
+    return [...new Set([...this.failed, ...this.booting.keys()])];
+  }
+
+  private async change(after: string[]) {
+    const before = this.down();
+    this.failed = after;
+    for (const [ref, alarm] of this.booting) {
+      if (!after.includes(ref)) continue;
+      alarm.stop();
+      this.booting.delete(ref);
+    }
+    await this.rewire(before);
+  }
+
+  private async rewire(before: readonly string[]) {
+    const after = wiringOf(this.plan, this.down());
+    const { dark, lit, ...rest } = rewired(wiringOf(this.plan, before), after);
+    const own = dark.filter((end) => after.down.has(end));
+    for (const end of own) this.carriers.get(end)?.stop();
+    const began = this.clock.now();
+    await this.commands.run([...this.lab.passing(rest), ...this.lab.carrying(own, false)]);
+    this.tookMs = Math.max(this.tookMs, this.clock.now() - began);
+    for (const end of dark) if (!after.down.has(end)) this.carry(end, false);
+    for (const end of lit) this.carry(end, true);
+  }
+
+  private carry(end: string, up: boolean) {
+    this.carriers.get(end)?.stop();
+    const alarm = new Alarm(this.clock, () => {
+      this.carriers.delete(end);
+      void this.commands.run(this.lab.carrying([end], up));
+    });
+    this.carriers.set(end, alarm);
+    const device = this.plan.devices.find(({ id }) => id === end.slice(0, end.indexOf("/")));
+    alarm.set(device ? profileOf(this.plan, device).profile.carrierDelayMs : 0);
+  }
+
+  end() {
+    for (const alarm of [...this.booting.values(), ...this.carriers.values()]) alarm.stop();
+    this.opened?.end();
+  }
+}

@@ -1,0 +1,110 @@
+import type { Device, Interface, Link, Plan } from "../core/plan/index.ts";
+
+/** What failures do to ports and links (rules 2, 10, 15.2 and 16), read off the plan alone. Ends are "device/interface". */
+export interface Wiring {
+  /** Links over which nothing passes. */
+  readonly dead: ReadonlySet<string>;
+  /** Ends whose own interface is down: disabled, failed, or with its device. */
+  readonly down: ReadonlySet<string>;
+  /** Ends without carrier; those that are down are among them. */
+  readonly dark: ReadonlySet<string>;
+  /** Ends that keep carrier while nothing passes them. */
+  readonly mute: ReadonlySet<string>;
+}
+
+const endOf = (device: Device, port: Interface) => `${device.id}/${port.name}`;
+
+/** The elements that a failed one takes along: what a risk names, the devices of a site; else itself. */
+export function takenAlong(plan: Plan, ref: string): string[] {
+  const name = ref.slice(ref.indexOf(":") + 1);
+  if (ref.startsWith("risk:")) {
+    const risk = plan.risks.find(({ id }) => id === name);
+    return (risk?.of ?? []).flatMap((one) => takenAlong(plan, one));
+  }
+  if (ref.startsWith("site:"))
+    return plan.devices.filter(({ site }) => site === name).map(({ id }) => `device:${id}`);
+  return [ref];
+}
+
+/** How the ports and links of a plan are while these elements have failed. */
+export function wiringOf(plan: Plan, failed: Iterable<string>): Wiring {
+  const struck = new Set([...failed].flatMap((ref) => takenAlong(plan, ref)));
+  const ports = new Map<string, { device: Device; port: Interface }>();
+  for (const device of plan.devices)
+    for (const port of device.interfaces) ports.set(endOf(device, port), { device, port });
+  const linkOf = new Map<string, Link>();
+  for (const link of plan.links) for (const end of link.ends) linkOf.set(end, link);
+
+  const down = new Set(
+    [...ports].flatMap(([end, { device, port }]) =>
+      port.enabled === false || struck.has(`interface:${end}`) || struck.has(`device:${device.id}`)
+        ? [end]
+        : [],
+    ),
+  );
+  const dead = deadLinks(plan.links, struck, down);
+  const dark = new Set<string>();
+  const mute = new Set<string>();
+  const parentOf = (end: string) => {
+    const { device, port } = ports.get(end) ?? {};
+    return device && port?.parent ? `${device.id}/${port.parent}` : null;
+  };
+  const noCarrier = (end: string): boolean => {
+    const link = linkOf.get(end);
+    if (down.has(end)) return true;
+    if (link?.medium === "cable" && (dead.has(link.id) || link.ends.some((one) => down.has(one))))
+      return true;
+    if (link?.medium === "switch" && dead.has(link.id)) return true;
+    const parent = parentOf(end);
+    return parent !== null && noCarrier(parent);
+  };
+  for (const end of ports.keys()) {
+    if (noCarrier(end)) dark.add(end);
+    else {
+      // Frames with a tag pass the interface that carries them, and die where its link is dead.
+      const parent = parentOf(end);
+      const under = parent === null ? undefined : linkOf.get(parent);
+      if (under && dead.has(under.id)) mute.add(end);
+    }
+  }
+  return { dead, down, dark, mute };
+}
+
+/** A link is dead when it has failed, when one that it rides on is, or when that one lost an end (rule 16.1). */
+function deadLinks(
+  links: readonly Link[],
+  struck: ReadonlySet<string>,
+  down: ReadonlySet<string>,
+): Set<string> {
+  const dead = new Set(links.flatMap(({ id }) => (struck.has(`link:${id}`) ? [id] : [])));
+  const lost = new Set(links.flatMap(({ id, ends }) => (ends.some((end) => down.has(end)) ? [id] : [])));
+  for (let size = -1; size !== dead.size; ) {
+    size = dead.size;
+    for (const { id, over } of links) if (over?.some((one) => dead.has(one) || lost.has(one))) dead.add(id);
+  }
+  return dead;
+}
+
+/** What is otherwise from one wiring to the next; ends and links that come and go. */
+export interface Rewired {
+  readonly killed: readonly string[];
+  readonly revived: readonly string[];
+  readonly muted: readonly string[];
+  readonly heard: readonly string[];
+  readonly dark: readonly string[];
+  readonly lit: readonly string[];
+}
+
+const only = (here: ReadonlySet<string>, there: ReadonlySet<string>) =>
+  [...here].filter((one) => !there.has(one));
+
+export function rewired(before: Wiring, after: Wiring): Rewired {
+  return {
+    killed: only(after.dead, before.dead),
+    revived: only(before.dead, after.dead),
+    muted: only(after.mute, before.mute),
+    heard: only(before.mute, after.mute),
+    dark: only(after.dark, before.dark),
+    lit: only(before.dark, after.dark),
+  };
+}
