@@ -1,4 +1,4 @@
-import { defineConfig } from "vitest/config";
+import { configDefaults, defineConfig } from "vitest/config";
 
 const common = {
   testTimeout: 60_000,
@@ -9,6 +9,9 @@ const common = {
 
 /** What only computes: its files share what they load, which would else be loaded anew for each. */
 const computing = "{core,exchange,cli,live}/**/*.test.ts";
+
+/** Outages that happen in real time, in labs of their own. */
+const rehearsals = "tests/rehearsals/**/*.test.ts";
 
 export default defineConfig({
   test: {
@@ -21,8 +24,11 @@ export default defineConfig({
           ...common,
           name: "all else",
           include: ["{lab,stand-ins,server,worker,app,tests}/**/*.test.{ts,tsx}"],
+          exclude: [...configDefaults.exclude, rehearsals],
         },
       },
+      // They wait for nearly all of their time.
+      { test: { ...common, name: "rehearsals", include: [rehearsals], maxConcurrency: 9 } },
     ],
   },
 });

@@ -82,6 +82,10 @@ export class Lab {
     return this.bridges.get(link) as string;
   }
 
+  private bridgeUnder(end: string): string {
+    return this.bridgeOf(this.plan.links.find(({ ends }) => ends.includes(end))?.id ?? "");
+  }
+
   portsOf(end: string): string[] {
     const port = this.ports.get(end);
     return port ? [port, ...this.virtualPorts.filter((one) => one.end === end).map((one) => one.port)] : [];
@@ -300,14 +304,14 @@ export class Lab {
   /** What lets nothing pass any more, or lets it pass again, with carrier as it is. */
   passing({ killed, revived, muted, heard }: Omit<Rewired, "dark" | "lit">): string[] {
     const bridge = (state: string) => (link: string) => `link set ${this.bridgeOf(link)} ${state}`;
-    // States of a bridge's port (IEEE 802.1D): 0 passes nothing, 3 forwards.
-    const port = (state: number) => (end: string) =>
-      this.portsOf(end).map((one) => `link set ${one} type bridge_slave state ${state}`);
+    const taken = (end: string) => this.portsOf(end).map((port) => `link set ${port} nomaster`);
+    const given = (end: string) =>
+      this.portsOf(end).map((port) => `link set ${port} master ${this.bridgeUnder(end)}`);
     return [
       ...killed.map(bridge("down")),
       ...revived.map(bridge("up")),
-      ...muted.flatMap(port(0)),
-      ...heard.flatMap(port(3)),
+      ...muted.flatMap(taken),
+      ...heard.flatMap(given),
     ];
   }
 
@@ -379,7 +383,7 @@ export class Lab {
 }
 
 /** Between two questions for a neighbour that does not answer. */
-const ASK_AGAIN_MS = 50;
+const ASK_AGAIN_MS = 10;
 
 /** The port of a virtual router has its hardware address (RFC 9568, section 7.3), and its addresses only while it is Active. */
 function virtualLines({ own, ownAddress, virtual }: VirtualPort): string[] {

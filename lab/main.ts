@@ -1,21 +1,11 @@
-import {
-  existsSync,
-  mkdirSync,
-  mkdtempSync,
-  readdirSync,
-  readFileSync,
-  rmSync,
-  writeFileSync,
-} from "node:fs";
-import { tmpdir } from "node:os";
-import { dirname } from "node:path";
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { Command, InvalidArgumentError } from "commander";
 import { formatPlanError, missingElement, type Outage, type Plan, readPlan } from "../core/plan/index.ts";
 import { readPlanText } from "../exchange/plan-text.ts";
 import { canBuild, Lab } from "./lab.ts";
 import { freeNet, Management, missingServers, stopIn, words } from "./management.ts";
 import { portName } from "./names.ts";
-import { bundleAgent } from "./rehearsal/program.ts";
+import { withAgentProgram } from "./rehearsal/program.ts";
 import { clearAbandoned, rehearsalPrefix, rehearse } from "./rehearsal/rehearse.ts";
 import { rehearsalText } from "./rehearsal/text.ts";
 import { run } from "./shell.ts";
@@ -121,11 +111,9 @@ async function rehearseIn(file: string, options: RunOptions) {
   const plan = planIn(file);
   const steps = stepsOf(plan, options);
   clearAbandoned();
-  const agent = `${mkdtempSync(`${tmpdir()}/iron-fork-agent-`)}/agent.mjs`;
-  await bundleAgent(agent);
   const progress = (sentence: string) => console.error(`${sentence} …`);
-  const found = await rehearse(plan, steps, { agent, prefix: rehearsalPrefix(), progress }).finally(() =>
-    rmSync(dirname(agent), { recursive: true, force: true }),
+  const found = await withAgentProgram((agent) =>
+    rehearse(plan, steps, { agent, prefix: rehearsalPrefix(), progress }),
   );
   console.log(options.json ? JSON.stringify(found, null, 2) : rehearsalText(found));
   if (!found.agrees) process.exitCode = 1;

@@ -8,7 +8,7 @@ export interface Wiring {
   readonly down: ReadonlySet<string>;
   /** Ends without carrier; those that are down are among them. */
   readonly dark: ReadonlySet<string>;
-  /** Ends that keep carrier while nothing passes them. */
+  /** Ends that nothing passes, whether they have carrier or not. */
   readonly mute: ReadonlySet<string>;
 }
 
@@ -60,12 +60,10 @@ export function wiringOf(plan: Plan, failed: Iterable<string>): Wiring {
   };
   for (const end of ports.keys()) {
     if (noCarrier(end)) dark.add(end);
-    else {
-      // Frames with a tag pass the interface that carries them, and die where its link is dead.
-      const parent = parentOf(end);
-      const under = parent === null ? undefined : linkOf.get(parent);
-      if (under && dead.has(under.id)) mute.add(end);
-    }
+    // Frames with a tag pass the interface that carries them: they die with it, whoever notices.
+    const parent = parentOf(end);
+    const under = parent === null ? undefined : linkOf.get(parent);
+    if (parent !== null && (noCarrier(parent) || (under && dead.has(under.id)))) mute.add(end);
   }
   return { dead, down, dark, mute };
 }

@@ -30,15 +30,24 @@ export function stateOf(
   physical: Physical,
   beliefs: Pick<State, "carrierUp" | "watchUp" | "answers">,
 ): State {
-  const { network, carrier, interfaceAlive, admitted, roles } = physical;
+  const { network, carrier, admitted, roles } = physical;
   const { carrierUp } = beliefs;
   const kept = keepingRoutes(network);
+  // What its device has not taken up yet takes nothing in either (rule 10.2).
+  const interfaceAlive =
+    carrierUp === carrier
+      ? physical.interfaceAlive
+      : inUse(
+          network,
+          carrier.map((up, i) => up & carrierUp[i]),
+          roles,
+        );
   let interfaceUp = carrierUp === carrier ? interfaceAlive : inUse(network, carrierUp, roles);
   if (kept) {
     const without = carrierUp.map((up, i) => (kept[i] ? admitted[i] : up));
     interfaceUp = inUse(network, without, roles);
   }
-  return { ...physical, ...beliefs, interfaceUp, members: membersPassing(physical, carrierUp) };
+  return { ...physical, ...beliefs, interfaceAlive, interfaceUp, members: membersPassing(physical, carrierUp) };
 }
 
 /** The same state with other roles (rules 14 and 17). */

@@ -11,8 +11,14 @@ export interface Allowed {
   readonly periodMs: number;
 }
 
+/** Gateways that carry, by their ids, and for how long. */
+export interface Stretch {
+  readonly carriers: readonly string[];
+  readonly ms: number;
+}
+
 /** A flow's carriers one after the other, by id, as predicted: in the longest case or in the shortest. */
-export function predictedSequence(spans: Predicted["spans"]): { carriers: string[]; ms: number }[] {
+export function predictedSequence(spans: Predicted["spans"]): Stretch[] {
   const found: { carriers: string[]; ms: number }[] = [];
   for (const { verdict, carriers, fromMs, toMs } of spans) {
     if (verdict !== "works") continue;
@@ -29,7 +35,7 @@ export function disagreement(
   predicted: Predicted,
   before: readonly string[],
   seen: Observed,
-  seenCarriers: readonly (readonly string[])[],
+  seenCarriers: readonly Stretch[],
   { lateMs, periodMs }: Allowed,
 ): string | null {
   if (predicted.spans.some(({ uncertain }) => uncertain)) return null;
@@ -44,27 +50,35 @@ export function disagreement(
   }
   const short = periodMs * 2 + lateMs;
   const fits = [predicted.spans, predicted.leastSpans].some((spans) => {
-    const sequence = [{ carriers: [...before].sort(), ms: 0 }, ...predictedSequence(spans)];
-    return isSeen(sequence, seenCarriers, short);
+    const sequence = [{ carriers: before, ms: 0 }, ...predictedSequence(spans)];
+    return isSeen(sequence, seenCarriers, short, lateMs);
   });
-  const words = seenCarriers.map((carriers) => carriers.join(" and ") || "no gateway").join(", then ");
+  const words = seenCarriers.map(({ carriers }) => carriers.join(" and ") || "no gateway").join(", then ");
   return fits ? null : `it was carried by ${words}; another order was predicted`;
 }
 
-/** Whether a sequence shows as this one: only what is too short to be seen may be missing. */
+/**
+ * Whether a sequence shows as this one: what is too short to be seen may be missing, and while a device changes its routes
+ * one after the other, which is in no time in the prediction, others may carry for as long as the machine is late.
+ */
 function isSeen(
-  predicted: readonly { carriers: readonly string[]; ms: number }[],
-  seen: readonly (readonly string[])[],
+  predicted: readonly Stretch[],
+  seen: readonly Stretch[],
   shortMs: number,
+  lateMs: number,
 ): boolean {
-  let at = 0;
-  for (const { carriers, ms } of predicted) {
-    const key = [...carriers].sort().join();
-    if (at < seen.length && [...seen[at]].sort().join() === key) at++;
-    else if (at > 0 && [...seen[at - 1]].sort().join() === key) continue;
-    else if (ms > shortMs) return false;
-  }
-  return at === seen.length;
+  const key = ({ carriers }: Stretch) => [...carriers].sort().join();
+  const from = (p: number, s: number): boolean => {
+    if (p === predicted.length && s === seen.length) return true;
+    if (s < seen.length && p < predicted.length && key(predicted[p]) === key(seen[s]) && from(p + 1, s + 1))
+      return true;
+    if (p < predicted.length) {
+      const again = s > 0 && key(seen[s - 1]) === key(predicted[p]);
+      if ((again || predicted[p].ms <= shortMs) && from(p + 1, s)) return true;
+    }
+    return s < seen.length && seen[s].ms <= lateMs && from(p, s + 1);
+  };
+  return from(0, 0);
 }
 
 const ms = (value: number) => `${Math.round(value)} ms`;

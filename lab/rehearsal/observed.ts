@@ -6,6 +6,12 @@ export interface Measured {
   readonly max: number;
 }
 
+/** Gateways, as positions, and for how long they were seen: from the first packet by them to the last. */
+export interface Carried {
+  readonly gateways: readonly number[];
+  readonly ms: number;
+}
+
 /** What was seen of a flow, from the first failure on. */
 export interface Observed {
   /** Of all gaps together: at least from the first packet lost to the last, at most between those that came back. */
@@ -14,8 +20,8 @@ export interface Observed {
   readonly works: boolean;
   readonly sent: number;
   readonly lost: number;
-  /** Who carried, one after the other, each as the positions of gateways; what was lost is passed over. */
-  readonly carriers: readonly (readonly number[])[];
+  /** Who carried, one after the other; what was lost is passed over. */
+  readonly carriers: readonly Carried[];
   /** The last that were seen before the first failure; null where nothing came. */
   readonly before: readonly number[] | null;
 }
@@ -28,20 +34,36 @@ export function observedOf({ sentMs, stamps }: SentPackets, startMs: number): Ob
   const found = sentMs.findIndex((ms) => ms >= startMs);
   const first = found < 0 ? sentMs.length : found;
   const came = stamps.slice(first);
-  const carriers: (readonly number[])[] = [];
   const before = stamps.slice(0, first).findLast((stamp) => stamp !== null) ?? null;
-  for (const stamp of [before, ...came]) if (stamp && !alike(stamp, carriers.at(-1))) carriers.push(stamp);
   return {
     outageMs: gaps(sentMs, stamps, first),
     works: came.slice(-LAST).every((stamp) => stamp !== null) && came.length > 0,
     sent: came.length,
     lost: came.filter((stamp) => stamp === null).length,
-    carriers,
+    carriers: carriersOf(before, sentMs.slice(first), came),
     before,
   };
 }
 
-const alike = (one: readonly number[], other: readonly number[] | undefined) => one.join() === other?.join();
+function carriersOf(
+  before: readonly number[] | null,
+  sentMs: readonly number[],
+  came: SentPackets["stamps"],
+): Carried[] {
+  const found: { gateways: readonly number[]; firstMs: number; ms: number }[] = [];
+  const see = (gateways: readonly number[], atMs: number) => {
+    const last = found.at(-1);
+    if (last && alike(gateways, last.gateways)) last.ms = atMs - last.firstMs;
+    else found.push({ gateways, firstMs: atMs, ms: 0 });
+  };
+  // Whoever carried before was there for as long as anybody looked.
+  if (before)
+    found.push({ gateways: before, firstMs: Number.NEGATIVE_INFINITY, ms: Number.POSITIVE_INFINITY });
+  for (const [n, stamp] of came.entries()) if (stamp) see(stamp, sentMs[n]);
+  return found.map(({ gateways, ms }) => ({ gateways, ms }));
+}
+
+const alike = (one: readonly number[], other: readonly number[]) => one.join() === other.join();
 
 function gaps(sentMs: readonly number[], stamps: SentPackets["stamps"], first: number): Measured {
   let [min, max] = [0, 0];

@@ -1,15 +1,22 @@
+import { existsSync, mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
 import { fileURLToPath } from "node:url";
 import { build } from "esbuild";
 
-/** Bundles the agent into one file that Node starts at once. */
-export async function bundleAgent(outfile: string): Promise<void> {
-  await build({
-    entryPoints: [fileURLToPath(new URL("../agent/main.ts", import.meta.url))],
-    outfile,
-    bundle: true,
-    platform: "node",
-    format: "esm",
-    target: "node20",
-    logLevel: "warning",
-  });
+/** Gives the agent's program to a task: the one that was built beside this, or one made from its source for the while. */
+export async function withAgentProgram<T>(task: (agent: string) => Promise<T>): Promise<T> {
+  const built = fileURLToPath(new URL("agent.js", import.meta.url));
+  if (existsSync(built)) return task(built);
+  const folder = mkdtempSync(`${tmpdir()}/iron-fork-agent-`);
+  try {
+    const agent = `${folder}/agent.mjs`;
+    await build({
+      entryPoints: [fileURLToPath(new URL("../agent/main.ts", import.meta.url))],
+      outfile: agent,
+      ...{ bundle: true, platform: "node", format: "esm", target: "node20", logLevel: "warning" },
+    });
+    return await task(agent);
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
 }

@@ -204,10 +204,11 @@ function told(
     if (!sent || !own)
       return { id: flow.id, predicted: predicted.outageMs, observed: null, agrees: null, why: null };
     const seen = observedOf(own, firstMs);
-    const carriers = seen.carriers.map(ids);
+    const stretches = seen.carriers.map(({ gateways, ms }) => ({ carriers: ids(gateways), ms }));
+    const carriers = stretches.map((one) => one.carriers);
     const healthy = ids(carriersOfTrip(model.gateways, model.trip(flow.id, question)));
     const allowed = { lateMs: latestMs * LATE_IN_A_CHAIN + tookMs, periodMs: 1000 / sent.rate };
-    const why = disagreement(predicted, healthy, seen, carriers, allowed);
+    const why = disagreement(predicted, healthy, seen, stretches, allowed);
     const scale = (flow.rate ?? 1) / sent.rate;
     return {
       id: flow.id,
