@@ -56,6 +56,7 @@ export default [
   route("plans/:plan/sheet", "routes/plan-sheet.ts"),
   route("plans/:plan/head", "routes/head.ts"),
   route("plans/:plan/document", "routes/document.ts"),
+  route("plans/:plan/rehearsals", "routes/rehearsals.ts"),
   route("plans/:plan/sweeps", "routes/sweeps.ts"),
   route("plans/:plan/sweeps/:sweep", "routes/sweep.ts"),
   route("plans/:plan/sweeps/:sweep/events", "routes/sweep-events.ts"),

@@ -18,7 +18,12 @@ const alone = process.argv[2];
 
 await build({
   ...common,
-  entryPoints: ["worker/main.ts", "worker/compute.ts"],
+  entryPoints: {
+    main: "worker/main.ts",
+    compute: "worker/compute.ts",
+    lab: "lab/main.ts",
+    agent: "lab/agent/main.ts",
+  },
   outdir: alone ?? "build/worker",
 });
 if (!alone) {

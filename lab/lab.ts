@@ -404,11 +404,12 @@ export function filter(namespace: string, ruleset: string) {
   if (done.status !== 0) throw new Error(`nft in ${namespace}: ${done.stderr || done.error}\n${ruleset}`);
 }
 
-/** Whether namespaces can be made here: as root, with iproute2 and ping. */
+/** Whether namespaces can be made here: as root, with iproute2, nftables and ping. */
 export function canBuild(): boolean {
   const name = `if${process.pid}-try`;
   if (run("ip", ["netns", "add", name], true).status !== 0) return false;
-  const ping = run("ping", ["-V"], true).status === 0;
+  const has = (program: string, option: string) => run(program, [option], true).status === 0;
+  const all = has("ping", "-V") && has("nft", "--version");
   run("ip", ["netns", "del", name], true);
-  return ping;
+  return all;
 }

@@ -101,6 +101,7 @@ function clear(name: string): number {
 interface RunOptions {
   outage?: string;
   fail: string[];
+  down: string[];
   restoreAfter?: number;
   json?: boolean;
 }
@@ -110,10 +111,11 @@ async function rehearseIn(file: string, options: RunOptions) {
   if (!canBuild()) throw new Unable("A rehearsal needs Linux, root, iproute2 and ping.");
   const plan = planIn(file);
   const steps = stepsOf(plan, options);
+  known(options.down, plan);
   clearAbandoned();
   const progress = (sentence: string) => console.error(`${sentence} …`);
   const found = await withAgentProgram((agent) =>
-    rehearse(plan, steps, { agent, prefix: rehearsalPrefix(), progress }),
+    rehearse(plan, steps, { agent, prefix: rehearsalPrefix(), down: options.down, progress }),
   );
   console.log(options.json ? JSON.stringify(found, null, 2) : rehearsalText(found));
   if (!found.agrees) process.exitCode = 1;
@@ -127,11 +129,15 @@ function stepsOf(plan: Plan, { outage, fail, restoreAfter }: RunOptions): Outage
     return found.steps;
   }
   if (fail.length === 0) throw new Unable("Say what happens: --outage ID, or --fail REF.");
-  for (const ref of fail) {
+  known(fail, plan);
+  return [{ atMs: 0, fail }, ...(restoreAfter === undefined ? [] : [{ atMs: restoreAfter, restore: fail }])];
+}
+
+function known(refs: readonly string[], plan: Plan) {
+  for (const ref of refs) {
     const wrong = missingElement(ref, plan);
     if (wrong) throw new Unable(`${ref}: ${wrong}`);
   }
-  return [{ atMs: 0, fail }, ...(restoreAfter === undefined ? [] : [{ atMs: restoreAfter, restore: fail }])];
 }
 
 function planIn(file: string): Plan {
@@ -142,8 +148,7 @@ function planIn(file: string): Plan {
 
 function set(ref: string, name: string, state: boolean) {
   const { lab, plan, state: now } = kept(name);
-  const wrong = missingElement(ref, plan);
-  if (wrong) throw new Unable(`${ref}: ${wrong}`);
+  known([ref], plan);
   if (ref.startsWith("watch:")) throw new Unable("A watch fails by what it looks at: fail that.");
   lab.set(ref, state);
   const failed = state ? now.failed.filter((one) => one !== ref) : [...now.failed, ref];
@@ -193,6 +198,7 @@ async function main() {
       (ref: string, all: string[]) => [...all, ref],
       [],
     )
+    .option("--down <ref>", "what has failed before", (ref: string, all: string[]) => [...all, ref], [])
     .option("--restore-after <ms>", "when it heals, in milliseconds", milliseconds)
     .option("--json", "everything that was found, as JSON")
     .action(rehearseIn);

@@ -1,5 +1,6 @@
 import { hostname } from "node:os";
 import { Command, InvalidArgumentError } from "commander";
+import { canBuild } from "../lab/lab.ts";
 import { rescuePieces } from "../server/jobs/pieces.ts";
 import { Queue } from "../server/jobs/queue.ts";
 import { LOST_AFTER_S } from "../server/jobs/sweeps.ts";
@@ -8,6 +9,7 @@ import { log } from "../server/log.ts";
 import { database } from "../server/pool.ts";
 import { deliverWhenDue, hookPrefixes } from "../server/webhooks/deliver.ts";
 import { readAsAsked, readWhenDue } from "./readings.ts";
+import { rehearseAsAsked } from "./rehearsals.ts";
 import { work } from "./work.ts";
 
 const positive = (text: string) => {
@@ -29,8 +31,9 @@ async function main() {
       LOST_AFTER_S,
     )
     .option("--readers <n>", "devices that are read at the same time", positive, 8)
+    .option("--no-rehearsals", "let no outage happen in a lab on this machine")
     .parse()
-    .opts<{ threads: number; lostAfter: number; readers: number }>();
+    .opts<{ threads: number; lostAfter: number; readers: number; rehearsals: boolean }>();
   const queue = await Queue.open({ tend: true });
   const ending = new AbortController();
   for (const signal of ["SIGINT", "SIGTERM"] as const) process.on(signal, () => ending.abort());
@@ -43,10 +46,13 @@ async function main() {
   const { prefixes, problem } = allowedPrefixes();
   const reads = prefixes.length > 0;
   if (problem !== "") log.warn({ problem }, "nothing is read");
+  const rehearses = options.rehearsals && canBuild();
+  if (!rehearses) log.info("no outage is rehearsed: a lab needs Linux, root, iproute2, nftables and ping");
   const names = Array.from({ length: options.threads }, (_, n) => `${hostname()} ${process.pid} ${n}`);
   await Promise.all([
     ...names.map((name) => work(queue, name, ending.signal)),
     ...(hookPrefixes().length > 0 ? [deliverWhenDue(ending.signal)] : []),
+    ...(rehearses ? [rehearseAsAsked(queue, ending.signal)] : []),
     ...(reads ? [readWhenDue(queue, ending.signal), readAsAsked(queue, options.readers, ending.signal)] : []),
   ]);
   clearInterval(rescue);

@@ -80,7 +80,7 @@ function stoppedAt(model: Scenario, down: readonly string[], moment: MomentAsked
 
 /** The steps of an outage: a saved one's, or of elements that fail at once and perhaps heal; null where there are none. */
 export function outageSteps(
-  p: Scenario,
+  p: Pick<Scenario, "plan">,
   { outage, fail, healMs }: Omit<MomentAsked, "atMs">,
 ): Outage["steps"] | null {
   if (outage !== "") return p.plan.outages.find((entry) => entry.id === outage)?.steps ?? null;

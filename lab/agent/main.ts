@@ -6,7 +6,7 @@ import type { Orders, Told, WatchedRoute, Word } from "./orders.ts";
 import { Ports } from "./ports.ts";
 import { Prober } from "./prober.ts";
 import { Sessions } from "./sessions.ts";
-import { ANSWER_MS, answer, Sender } from "./traffic.ts";
+import { answer, Sender } from "./traffic.ts";
 import { Virtuals } from "./virtuals.ts";
 import { type Source, Watches } from "./watches.ts";
 
@@ -77,10 +77,15 @@ class Agent {
         await Promise.all(this.senders.map((sender) => sender.start()));
       } else if (word.say === "force") this.watches.force(word.watch, word.down);
       else if (word.say === "shut") this.virtuals.shut(word.ports);
+      else if (word.say === "halt") this.halt();
       else break;
     }
     clearInterval(settling);
-    await this.end();
+    this.end();
+  }
+
+  private halt() {
+    for (const sender of this.senders) sender.stop();
   }
 
   private look() {
@@ -105,9 +110,8 @@ class Agent {
     tell({ tell: "watch", watch: id, up, atMs: nowMs() });
   }
 
-  private async end() {
-    for (const sender of this.senders) sender.stop();
-    if (this.senders.length > 0) await new Promise((resolve) => setTimeout(resolve, ANSWER_MS));
+  private end() {
+    this.halt();
     for (const prober of this.probers) prober.stop();
     this.sessions.end();
     this.virtuals.end();

@@ -91,6 +91,8 @@ export type Word =
   /** Virtual routers of these ports, or of all, step back and say so. */
   | { readonly say: "shut"; readonly ports: readonly string[] | null }
   | { readonly say: "begin" }
+  /** Sends no more; what is under way is still answered, and taken. */
+  | { readonly say: "halt" }
   | { readonly say: "end" };
 
 export interface SentPackets {
@@ -119,5 +121,7 @@ export type Told =
 /** Where flows arrive: each at a port of its own, so that a packet tells which it is. */
 export const FIRST_FLOW_PORT = 20_000;
 export const MOST_FLOWS = 10_000;
+/** An answer that takes longer than this is none. */
+export const ANSWER_MS = 1000;
 /** In front of the stamps: the flow's number and the packet's. */
 export const STAMPS_AT = 8;

@@ -1,11 +1,8 @@
 import { createSocket, type Socket } from "node:dgram";
 import { nowMs } from "./clock.ts";
-import { type EchoOrder, type FlowOrder, type SentPackets, STAMPS_AT } from "./orders.ts";
+import { ANSWER_MS, type EchoOrder, type FlowOrder, type SentPackets, STAMPS_AT } from "./orders.ts";
 
 const kindOf = (address: string) => (address.includes(":") ? "udp6" : "udp4");
-/** An answer that takes longer than this is none. */
-export const ANSWER_MS = 1000;
-
 /** Sends what comes back to where it came from. */
 export function answer({ address, port }: EchoOrder): Promise<Socket> {
   const socket = createSocket(kindOf(address));

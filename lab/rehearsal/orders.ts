@@ -26,8 +26,14 @@ export interface SentFlow {
 export interface Seat {
   readonly device: string;
   readonly orders: Orders;
-  /** Lines for iproute2, before the agent starts. */
-  readonly lines: readonly string[];
+  /** Tables of its pinned probes and the rules that lead there, for iproute2, before the agent starts. */
+  readonly pins: Pins;
+}
+
+/** Lines of each family: rules are of one or the other. */
+export interface Pins {
+  readonly 4: string[];
+  readonly 6: string[];
 }
 
 /** The agents of a plan that the kernel shows. `fresh`: each packet comes as a new connection. */
@@ -39,7 +45,7 @@ export function seatsOf(
   fresh: boolean,
 ): Seat[] {
   return plan.devices.flatMap((device): Seat[] => {
-    const pins: string[] = [];
+    const pins: Pins = { 4: [], 6: [] };
     const orders: Orders = {
       ports: device.interfaces.map(({ name }) => portName(name)),
       watches: device.watches.map((watch, n) => watchOrder(device, watch, n, pins)),
@@ -60,7 +66,7 @@ export function seatsOf(
     const idle = [orders.watches, orders.virtuals, orders.flows, orders.echoes].every(
       (list) => list.length === 0,
     );
-    return idle ? [] : [{ device: device.id, orders, lines: pins }];
+    return idle ? [] : [{ device: device.id, orders, pins }];
   });
 }
 
@@ -107,7 +113,7 @@ function routeWords(device: Device, route: StaticRoute, table = "main"): string 
   ].join(" ");
 }
 
-function watchOrder(device: Device, watch: Watch, n: number, pins: string[]): WatchOrder {
+function watchOrder(device: Device, watch: Watch, n: number, pins: Pins): WatchOrder {
   switch (watch.kind) {
     case "interface":
       return { kind: "interface", id: watch.id, port: portName(watch.interface) };
@@ -144,24 +150,22 @@ function localAddress(device: Device, name: string, peer: string): string {
 const FIRST_PIN = 300;
 
 /** What ping is given; a probe that is pinned gets a table of its own, so that what it says changes nothing for it. */
-function probeWords(device: Device, probe: Probe, n: number, pins: string[]): string[] {
+function probeWords(device: Device, probe: Probe, n: number, pins: Pins): string[] {
   const out = probe.out ?? (probe.via ? portTowards(device, probe.via) : null);
   const words: string[] = [];
   if (probe.source) words.push("-I", sourceOf(device, probe.source, probe.target));
   if (!out) return [...words, probe.target];
-  const pin = FIRST_PIN + n;
-  const family = probe.target.includes(":") ? "-6" : "-4";
-  const whole = family === "-6" ? "::/0" : "0.0.0.0/0";
+  const number = String(FIRST_PIN + n);
+  const family = probe.target.includes(":") ? 6 : 4;
   const ways = probe.via
-    ? [{ to: whole, via: probe.via, out }]
+    ? [{ to: family === 6 ? "::/0" : "0.0.0.0/0", via: probe.via, out }]
     : device.routes.filter(
         (route) =>
-          route.to.includes(":") === (family === "-6") &&
+          route.to.includes(":") === (family === 6) &&
           (route.out ?? (route.via ? portTowards(device, route.via) : null)) === out,
       );
-  for (const way of ways) pins.push(`route add ${routeWords(device, way, String(pin))}`);
-  const number = String(pin);
-  pins.push(`${family === "-6" ? "-6 " : ""}rule add fwmark ${number} lookup ${number} priority ${number}`);
+  for (const way of ways) pins[family].push(`route add ${routeWords(device, way, number)}`);
+  pins[family].push(`rule add fwmark ${number} lookup ${number} priority ${number}`);
   return [...words, "-I", portName(out), "-m", number, probe.target];
 }
 

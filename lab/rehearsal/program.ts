@@ -1,7 +1,6 @@
 import { existsSync, mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { fileURLToPath } from "node:url";
-import { build } from "esbuild";
 
 /** Gives the agent's program to a task: the one that was built beside this, or one made from its source for the while. */
 export async function withAgentProgram<T>(task: (agent: string) => Promise<T>): Promise<T> {
@@ -9,6 +8,7 @@ export async function withAgentProgram<T>(task: (agent: string) => Promise<T>): 
   if (existsSync(built)) return task(built);
   const folder = mkdtempSync(`${tmpdir()}/iron-fork-agent-`);
   try {
+    const { build } = await import("esbuild");
     const agent = `${folder}/agent.mjs`;
     await build({
       entryPoints: [fileURLToPath(new URL("../agent/main.ts", import.meta.url))],

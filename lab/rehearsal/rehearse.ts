@@ -7,14 +7,14 @@ import type { Outage, Plan } from "../../core/plan/index.ts";
 import { runThrough, type TimelineReport } from "../../core/reports/index.ts";
 import { NetworkModel, type Scenario } from "../../core/scenario/index.ts";
 import { Lateness, nowMs } from "../agent/clock.ts";
-import type { SentPackets } from "../agent/orders.ts";
+import { ANSWER_MS, type SentPackets } from "../agent/orders.ts";
 import { filter, Lab } from "../lab.ts";
 import { batch, run } from "../shell.ts";
 import { showable } from "../showable.ts";
 import { AgentProcess } from "./agents.ts";
 import { disagreement } from "./compare.ts";
 import { observedOf } from "./observed.ts";
-import { type SentFlow, seatsOf } from "./orders.ts";
+import { type Seat, type SentFlow, seatsOf } from "./orders.ts";
 import type { Rehearsal, RehearsedFlow } from "./result.ts";
 import { stampsOf } from "./stamps.ts";
 import { Strikes } from "./strikes.ts";
@@ -29,14 +29,21 @@ const AFTER_MS = 1500;
 const UNREST_MS = 20_000;
 /** Whatever a watch needs, and so much besides, until it is found not to settle. */
 const PATIENCE_MS = 8000;
+/** How a process ends that was told to. */
+const STOPPED = 130;
 /** A chain of so many timers may each be late: what is sent, what is missed, what is decided, what is seen. */
 const LATE_IN_A_CHAIN = 4;
+
+/** What the kernel takes after a port has come up until packets pass: its own work, and a neighbour that is found anew. */
+const KERNEL_MS = 40;
 
 export interface RehearsalOptions {
   /** The agent's program, as JavaScript. */
   readonly agent: string;
   /** Begins the names of its namespaces. */
   readonly prefix: string;
+  /** What has failed before it begins, by reference. */
+  readonly down?: readonly string[];
   /** What it is doing, in a sentence. */
   readonly progress?: (sentence: string) => void;
 }
@@ -45,31 +52,50 @@ export interface RehearsalOptions {
 export async function rehearse(
   plan: Plan,
   steps: Outage["steps"],
-  { agent, prefix, progress = () => {} }: RehearsalOptions,
+  { agent, prefix, down = [], progress = () => {} }: RehearsalOptions,
 ): Promise<Rehearsal> {
-  const model = NetworkModel.compile(plan);
+  const model = NetworkModel.compile(plan).under(down);
   const { report, flapping } = runThrough(model.engine, model.gateways, model.stepsOf(steps));
   const shown = showable(plan);
   const lab = new Lab(shown.plan, prefix);
   const folder = mkdtempSync(`${tmpdir()}/iron-fork-rehearsal-`);
   const agents: AgentProcess[] = [];
-  const strikes = new Strikes(shown.plan, lab, {
-    force: (device, watch, down) => agentOf(agents, device)?.say({ say: "force", watch, down }),
-    shut: (device, ports) => agentOf(agents, device)?.say({ say: "shut", ports }),
-  });
+  const strikes = new Strikes(
+    shown.plan,
+    lab,
+    {
+      force: (device, watch, down) => agentOf(agents, device)?.say({ say: "force", watch, down }),
+      shut: (device, ports) => agentOf(agents, device)?.say({ say: "shut", ports }),
+    },
+    down,
+  );
   const flows = sentFlows(model, shown.plan);
+  const notes: string[] = [];
+  const cleanUp = () => {
+    lab.remove();
+    rmSync(folder, { recursive: true, force: true });
+  };
+  const stop = () => {
+    cleanUp();
+    process.exit(STOPPED);
+  };
+  for (const signal of ["SIGINT", "SIGTERM"] as const) process.once(signal, stop);
   try {
     progress("Building the network");
     lab.build();
+    if (lab.refused.size > 0)
+      notes.push(`${lab.refused.size} routes: the kernel cannot reach their next hops`);
+    for (const ref of down) if (!ref.startsWith("watch:")) lab.set(ref, false);
     for (const [device, ruleset] of stampsOf(model.network, model.gateways))
       if (shown.plan.devices.some(({ id }) => id === device)) filter(lab.namespace(device), ruleset);
     for (const seat of seatsOf(shown.plan, lab, flows, model.gateways.length, translates(plan))) {
-      batch(lab.namespace(seat.device), seat.lines, true);
+      notes.push(...layPins(lab, seat));
       agents.push(new AgentProcess(lab, seat, agent, folder));
     }
     await Promise.all(agents.map(({ ready }) => ready));
+    for (const ref of down) strikes.forceWatch(ref, true);
     progress("Waiting until watches and virtual routers have settled");
-    const notes = await settled(model, shown.plan, agents);
+    notes.push(...(await settled(model, shown.plan, agents)));
     progress("Sending every flow");
     const late = new Lateness();
     for (const one of agents) one.say({ say: "begin" });
@@ -78,6 +104,8 @@ export async function rehearse(
     progress("The outage happens");
     await strikes.run(steps, startMs);
     await rest(Math.max(0, startMs + lengthOf(report, steps, flapping) - nowMs()));
+    for (const one of agents) one.say({ say: "halt" });
+    await rest(ANSWER_MS);
     const ends = await Promise.all(agents.map((one) => one.end()));
     const latestMs = Math.max(late.end(), ...ends.map((end) => end.latestMs));
     const firstMs = startMs + firstFailureOf(steps);
@@ -88,10 +116,20 @@ export async function rehearse(
       { leftOut: [...shown.leftOut, ...notes], latestMs, tookMs: strikes.tookMs },
     );
   } finally {
+    for (const signal of ["SIGINT", "SIGTERM"] as const) process.off(signal, stop);
     strikes.end();
     for (const one of agents) one.kill();
-    lab.remove();
-    rmSync(folder, { recursive: true, force: true });
+    cleanUp();
+  }
+}
+
+/** Tables and rules for pinned probes; what the kernel does not take is told. */
+function layPins(lab: Lab, { device, pins }: Seat): string[] {
+  try {
+    for (const family of [4, 6] as const) batch(lab.namespace(device), pins[family], family);
+    return [];
+  } catch {
+    return [`${device}: a way that one of its probes is pinned to`];
   }
 }
 
@@ -207,7 +245,7 @@ function told(
     const stretches = seen.carriers.map(({ gateways, ms }) => ({ carriers: ids(gateways), ms }));
     const carriers = stretches.map((one) => one.carriers);
     const healthy = ids(carriersOfTrip(model.gateways, model.trip(flow.id, question)));
-    const allowed = { lateMs: latestMs * LATE_IN_A_CHAIN + tookMs, periodMs: 1000 / sent.rate };
+    const allowed = { lateMs: latestMs * LATE_IN_A_CHAIN + tookMs + KERNEL_MS, periodMs: 1000 / sent.rate };
     const why = disagreement(predicted, healthy, seen, stretches, allowed);
     const scale = (flow.rate ?? 1) / sent.rate;
     return {

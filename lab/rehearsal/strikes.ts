@@ -20,7 +20,7 @@ const ANNOUNCE_MS = 3;
  * the device that loses it (the kernel has none of its own), and a device that returns boots first (rule 10.5).
  */
 export class Strikes {
-  private failed: string[] = [];
+  private failed: string[];
   private readonly booting = new Map<string, Alarm>();
   private readonly carriers = new Map<string, Alarm>();
   private opened: Commands | null = null;
@@ -31,8 +31,11 @@ export class Strikes {
     private readonly plan: Plan,
     private readonly lab: Lab,
     private readonly asked: Asked,
+    down: readonly string[],
     private readonly clock: Clock = machineClock,
-  ) {}
+  ) {
+    this.failed = down.flatMap((ref) => takenAlong(plan, ref));
+  }
 
   /** In the fabric, which is there once the lab is built. */
   private get commands(): Commands {
@@ -70,11 +73,15 @@ export class Strikes {
   }
 
   private watches(refs: readonly string[], down: boolean) {
-    for (const ref of refs.filter((one) => one.startsWith("watch:"))) {
-      const name = ref.slice("watch:".length);
-      const slash = name.indexOf("/");
-      this.asked.force(name.slice(0, slash), name.slice(slash + 1), down);
-    }
+    for (const ref of refs) this.forceWatch(ref, down);
+  }
+
+  /** A watch fails by itself, or says again what it sees; nothing for what is no watch. */
+  forceWatch(ref: string, down: boolean) {
+    if (!ref.startsWith("watch:")) return;
+    const name = ref.slice("watch:".length);
+    const slash = name.indexOf("/");
+    this.asked.force(name.slice(0, slash), name.slice(slash + 1), down);
   }
 
   private boot(ref: string) {

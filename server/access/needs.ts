@@ -72,6 +72,8 @@ export const needs: readonly Entry[] = [
   { path: "/plans/:plan/sweeps", get: "reads", post: "reads" },
   { path: "/plans/:plan/sweeps/:x", get: "reads", post: "reads" },
   { path: "/plans/:plan/sweeps/:x/events", get: "reads", post: null },
+  // It takes a machine for minutes.
+  { path: "/plans/:plan/rehearsals", get: "reads", post: "edits" },
   { path: "/plans/:plan/layout", get: "reads", post: null },
   { path: "/plans/:plan/map-data", get: "reads", post: null },
   { path: "/api/v1/plans", get: "signed in", post: "edits" },

@@ -7,6 +7,7 @@ import { needDatabaseUrl } from "../pool.ts";
 const QUEUE_SCHEMA = "iron_fork_jobs";
 const PIECES = "sweep-piece";
 const READINGS = "read-device";
+const REHEARSALS = "rehearse-outage";
 /** Says each minute that it is time to look which readings are due. */
 const DUE = "readings-due";
 
@@ -31,7 +32,7 @@ export class Queue {
     });
     boss.on("error", (error) => log.error({ error: String(error) }, "queue"));
     await boss.start();
-    for (const name of [PIECES, READINGS]) {
+    for (const name of [PIECES, READINGS, REHEARSALS]) {
       if (!(await boss.getQueue(name))) await boss.createQueue(name, { name, policy: "standard" });
     }
     // One at a time: workers that are many look once a minute together.
@@ -80,6 +81,23 @@ export class Queue {
 
   async readingDone(id: string): Promise<void> {
     await this.boss.complete(READINGS, id);
+  }
+
+  /** Puts a rehearsal in, as part of a transaction. */
+  async putRehearsal(client: pg.PoolClient, rehearsal: string): Promise<void> {
+    // One that nobody takes on goes on waiting; it is never rehearsed twice by itself.
+    const job = { name: REHEARSALS, data: { rehearsal }, expireInSeconds: 3600, retryLimit: 0 };
+    await this.boss.insert([job], { db: { executeSql: (text, values) => client.query(text, values) } });
+  }
+
+  /** The next rehearsal that is asked for; null where there is none. */
+  async takeRehearsal(): Promise<{ id: string; rehearsal: string } | null> {
+    const [job] = (await this.boss.fetch<{ rehearsal: string }>(REHEARSALS, { batchSize: 1 })) ?? [];
+    return job ? { id: job.id, rehearsal: job.data.rehearsal } : null;
+  }
+
+  async rehearsalDone(id: string): Promise<void> {
+    await this.boss.complete(REHEARSALS, id);
   }
 
   /** Whether the minute has come to look which readings are due; the one who asks has then to look. */

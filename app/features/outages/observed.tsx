@@ -5,8 +5,8 @@ import { compare, type Observed } from "../../../exchange/capture/index.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import type { TimelineAnswer } from "../../queries/asks.ts";
 import { Pick } from "../../ui/select.tsx";
-import { Shield } from "../../ui/shield.tsx";
 import { conversationText, keepCapture, type LoadedCapture, loadCapture } from "./capture.ts";
+import { Carrier } from "./carrier.tsx";
 
 import type { Observing } from "./use-observed.ts";
 
@@ -221,17 +221,6 @@ function Verdict({
 /** A gap as finely as packets tell it. */
 function fineText(ms: number): string {
   return ms < 10_000 ? (Math.round(ms / 10) / 100).toString() : secondsText(ms);
-}
-
-function Carrier({ id }: { id: string }) {
-  const { frame } = usePlan();
-  const g = frame.gateways.findIndex((gateway) => gateway.id === id);
-  return (
-    <span className="inline-flex items-center gap-1">
-      {g >= 0 && <Shield gateway={g} label={frame.gateways[g].label} size={18} />}
-      {frame.gateways[g]?.label ?? id}
-    </span>
-  );
 }
 
 /** The first gateway of each stretch that works, from before the failure on. */

@@ -11,6 +11,7 @@ import { momentIn, outageIn } from "../../search/looked.ts";
 import { APPROVED } from "./beside.tsx";
 import { Choice } from "./choice.tsx";
 import { ObservedPanel } from "./observed.tsx";
+import { RehearsalPanel } from "./rehearsal.tsx";
 import { RunView } from "./run-view.tsx";
 import { Established, SavedOutages, TimeHead, WhatHappens } from "./time-parts.tsx";
 import { useObserved } from "./use-observed.ts";
@@ -92,6 +93,10 @@ export function TimeView() {
         />
       )}
       <ObservedPanel observing={observing} />
+      {/* What is turned here is in no revision yet: there is nothing to build. */}
+      <RehearsalPanel
+        asked={args && turned === null && report ? { revision: page.revision, ...args } : null}
+      />
       {report && <Established flows={report.flows} />}
       {report && plan && <WhatHappens events={report.events} onStop={stopAt} />}
       {plan && <SavedOutages plan={plan} own={outage} editing={editing} />}

@@ -1,0 +1,170 @@
+import { boundsText } from "../../../core/words/index.ts";
+import type { Rehearsal, RehearsedFlow } from "../../../lab/rehearsal/result.ts";
+import type { RehearsalRun } from "../../../server/rehearsals.ts";
+import { usePlan } from "../../plan/open-plan.tsx";
+import type { RehearsalAsked } from "../../routes/rehearsals.ts";
+import { clockText } from "../../ui/clock-time.tsx";
+import { Carrier } from "./carrier.tsx";
+import { useRehearsal } from "./use-rehearsal.ts";
+
+/** Lets the outage happen on a worker's kernel, and shows what was seen beside what is predicted. */
+export function RehearsalPanel({ asked }: { asked: RehearsalAsked | null }) {
+  const { planId, page } = usePlan();
+  const mayAsk = page.role !== "reads";
+  const { run, open, busy, error, ask, cancel } = useRehearsal(planId, asked);
+  if (!asked) return null;
+  return (
+    <section aria-label="Rehearsal" className="mt-4">
+      <h2 className="font-semibold font-sign text-[18px]">Rehearsed on a kernel</h2>
+      <div className="flex flex-wrap items-center gap-3">
+        {mayAsk && !open && (
+          <button type="button" className="button" disabled={busy} onClick={ask}>
+            {run ? "Rehearse again" : "Rehearse it"}
+          </button>
+        )}
+        {mayAsk && open && (
+          <button type="button" className="button" disabled={busy} onClick={cancel}>
+            End it
+          </button>
+        )}
+        <p role="status" className="text-ink-2">
+          {run
+            ? stateText(run)
+            : "Builds the plan out of network namespaces, sends every flow, and lets it happen."}
+        </p>
+      </div>
+      {error !== "" && (
+        <p role="alert" className="text-stop">
+          {error}
+        </p>
+      )}
+      {run?.state === "done" && run.result && <Found found={run.result} />}
+    </section>
+  );
+}
+
+function stateText({ state, told, askedBy, askedAt }: RehearsalRun): string {
+  switch (state) {
+    case "waiting":
+      return "Waits for a worker that may: one on Linux, as root (bin/worker).";
+    case "running":
+      return `${told || "Starting"} …`;
+    case "failed":
+      return `It was not rehearsed: ${told}.`;
+    case "cancelled":
+      return "It was ended.";
+    case "done":
+      return `Asked for by ${askedBy} at ${clockText(askedAt)}.`;
+  }
+}
+
+function Found({ found }: { found: Rehearsal }) {
+  const differing = found.flows.filter(({ agrees }) => agrees === false).length;
+  return (
+    <div data-testid="rehearsal">
+      <p className={found.agrees ? "mt-1 font-semibold" : "mt-1 font-semibold text-stop"}>
+        {found.agrees
+          ? "Every flow did as predicted."
+          : `${differing} of ${found.flows.length} flows did otherwise than predicted.`}
+      </p>
+      <div className="overflow-x-auto">
+        <table className="mt-1 border-collapse text-[13px]">
+          <thead>
+            <tr className="border-rule border-b text-left text-ink-2">
+              <th className="py-1 pr-4 font-medium">Flow</th>
+              <th className="py-1 pr-4 font-medium">Predicted silence</th>
+              <th className="py-1 pr-4 font-medium">Seen</th>
+              <th className="py-1 pr-4 text-right font-medium">Lost</th>
+              <th className="py-1 pr-4 font-medium">Carried by</th>
+            </tr>
+          </thead>
+          <tbody>
+            {found.flows.map((flow) => (
+              <FlowRow key={flow.id} flow={flow} />
+            ))}
+          </tbody>
+        </table>
+      </div>
+      <p className="mt-1 text-[13px] text-ink-2">
+        The machine was late by at most {found.delayMs} ms and took {found.tookMs} ms for a failure: so much
+        is allowed for.
+      </p>
+      {found.leftOut.length > 0 && (
+        <details className="mt-1 text-[13px]">
+          <summary className="cursor-pointer text-ink-2">
+            What the kernel could not show ({found.leftOut.length})
+          </summary>
+          <ul className="list-disc pl-5">
+            {found.leftOut.map((sentence) => (
+              <li key={sentence}>{sentence}</li>
+            ))}
+          </ul>
+        </details>
+      )}
+      {found.events.length > 0 && (
+        <details className="mt-1 text-[13px]">
+          <summary className="cursor-pointer text-ink-2">What watches and virtual routers did</summary>
+          <ol>
+            {found.events.map(({ atMs, what }) => (
+              <li key={`${atMs} ${what}`} className="flex gap-3">
+                <span className="w-20 shrink-0 text-right text-ink-2">{atMs} ms</span>
+                {what}
+              </li>
+            ))}
+          </ol>
+        </details>
+      )}
+    </div>
+  );
+}
+
+function FlowRow({ flow: { id, predicted, observed, agrees, why } }: { flow: RehearsedFlow }) {
+  const { labels } = usePlan();
+  return (
+    <tr className="border-rule border-b align-top">
+      <th scope="row" className="max-w-64 py-1 pr-4 text-left font-medium">
+        {labels.flows.get(id) ?? id}
+      </th>
+      <td className="whitespace-nowrap py-1 pr-4">{boundsText(predicted) || "none"}</td>
+      <td className="py-1 pr-4">
+        {observed ? (
+          <span className={agrees === false ? "text-stop" : ""}>
+            {agrees === false ? "≠ " : "= "}
+            {boundsText(observed.outageMs) || "none"}
+          </span>
+        ) : (
+          "not sent"
+        )}
+        {why && <p className="max-w-96 text-stop">{why}</p>}
+      </td>
+      <td className="py-1 pr-4 text-right">{observed?.lost ?? ""}</td>
+      <td className="py-1 pr-4">{observed && <Carriers carriers={observed.carriers} />}</td>
+    </tr>
+  );
+}
+
+/** Who carried before, in between and after; the same twice is told once. */
+function Carriers({
+  carriers: { before, during, after },
+}: {
+  carriers: NonNullable<RehearsedFlow["observed"]>["carriers"];
+}) {
+  const all = [before, ...during, after].filter(
+    (one, n, list) => n === 0 || one?.join() !== list[n - 1]?.join(),
+  );
+  return (
+    <span className="flex flex-wrap items-center gap-x-1">
+      {all.map((ids, n) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: a gateway can carry twice; its place in the order is its identity.
+        <span key={n} className="inline-flex flex-wrap items-center gap-1">
+          {n > 0 && <span className="text-ink-2">then</span>}
+          {ids === null
+            ? "nothing"
+            : ids.length === 0
+              ? "no gateway"
+              : ids.map((id) => <Carrier key={id} id={id} />)}
+        </span>
+      ))}
+    </span>
+  );
+}

@@ -1,0 +1,79 @@
+import { data } from "react-router";
+import { z } from "zod";
+import { missingElement, type Outage } from "../../core/plan/index.ts";
+import { documentOf } from "../../server/plans.ts";
+import {
+  askRehearsal,
+  cancelRehearsal,
+  latestRehearsal,
+  type RehearsalQuestion,
+} from "../../server/rehearsals.ts";
+import { visitorOf } from "../../server/session.ts";
+import { jsonBody } from "../engine/bodies.server.ts";
+import { outageSteps, standingDown } from "../queries/conditions.ts";
+import type { Route } from "./+types/rehearsals";
+
+const refs = z.array(z.string().max(200)).max(500);
+const questionSchema = z.strictObject({
+  revision: z.number().int().min(1).max(2_147_483_647),
+  outage: z.string().max(100),
+  fail: refs,
+  healMs: z.number().int().min(0).max(86_400_000).nullable(),
+  down: refs,
+});
+/** What a page shows, and would have rehearsed. */
+export type RehearsalAsked = z.input<typeof questionSchema>;
+
+const bodySchema = z.union([questionSchema, z.strictObject({ cancel: z.string().max(20) })]);
+
+/** The same with the steps that it stands for; a sentence where the plan has no such thing. */
+async function questionOf(
+  plan: string,
+  asked: z.output<typeof questionSchema>,
+): Promise<RehearsalQuestion | string> {
+  const document = await documentOf(plan, asked.revision);
+  if (!document) return "the plan has no such revision";
+  const steps: Outage["steps"] | null = outageSteps({ plan: document }, asked);
+  if (!steps) return "nothing fails: choose what does";
+  const down = standingDown(asked.down, steps);
+  const missing = [...down, ...asked.fail]
+    .map((ref) => missingElement(ref, document))
+    .find((one) => one !== null);
+  return missing ?? { plan, revision: asked.revision, steps, down };
+}
+
+/** How the latest rehearsal of an outage stands. */
+export async function loader({ request, params: { plan } }: Route.LoaderArgs) {
+  const asked = questionSchema.safeParse(jsonIn(new URL(request.url).searchParams.get("of")));
+  if (!asked.success) throw data("This does not say which outage.", { status: 400 });
+  const question = await questionOf(plan, asked.data);
+  const run = typeof question === "string" ? null : await latestRehearsal(question);
+  return Response.json({ run });
+}
+
+function jsonIn(text: string | null): unknown {
+  try {
+    return JSON.parse(text ?? "");
+  } catch {
+    return null;
+  }
+}
+
+/** Has an outage rehearsed, or ends one that is under way. */
+export async function action({ request, params: { plan } }: Route.ActionArgs) {
+  const body = bodySchema.safeParse(await jsonBody(request));
+  if (!body.success) return Response.json({ error: "this does not say what to rehearse" }, { status: 400 });
+  const visitor = await visitorOf(request);
+  const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
+  if ("cancel" in body.data) {
+    await cancelRehearsal(plan, body.data.cancel);
+    return Response.json({ error: "" }, { headers });
+  }
+  const question = await questionOf(plan, body.data);
+  if (typeof question === "string") return Response.json({ error: question }, { status: 404, headers });
+  if (await askRehearsal(question, visitor.name)) return Response.json({ error: "" }, { headers });
+  return Response.json(
+    { error: "another outage of this plan is being rehearsed; wait for it or end it" },
+    { status: 409, headers },
+  );
+}

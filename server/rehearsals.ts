@@ -1,0 +1,90 @@
+import type { Outage } from "../core/plan/index.ts";
+import type { Rehearsal } from "../lab/rehearsal/result.ts";
+import { putting } from "./jobs/putting.ts";
+import { isPlanId } from "./plans.ts";
+import { database, transaction } from "./pool.ts";
+import { sql } from "./sql.ts";
+
+/** What is rehearsed: an outage of a plan's revision, and what is down before it. */
+export interface RehearsalQuestion {
+  readonly plan: string;
+  readonly revision: number;
+  readonly steps: Outage["steps"];
+  readonly down: readonly string[];
+}
+
+/** A rehearsal from being asked for to its end. */
+export interface RehearsalRun {
+  readonly id: string;
+  readonly state: "waiting" | "running" | "done" | "failed" | "cancelled";
+  readonly askedBy: string;
+  readonly askedAt: string;
+  /** What is being done, or why it failed. */
+  readonly told: string;
+  readonly result: Rehearsal | null;
+}
+
+/** A worker that was silent for so long, in seconds, has died. */
+const LOST_AFTER_S = 30;
+/** Rehearsals kept of a plan. */
+const KEPT = 20;
+
+const values = ({ plan, revision, steps, down }: RehearsalQuestion) => [
+  plan,
+  revision,
+  JSON.stringify(steps),
+  [...new Set(down)].sort(),
+];
+
+/** Asks for one; false where the plan is being rehearsed already. */
+export async function askRehearsal(question: RehearsalQuestion, by: string): Promise<boolean> {
+  if (!isPlanId(question.plan)) return false;
+  const jobs = await putting();
+  return transaction(async (client) => {
+    await client.query(sql.failLostRehearsals, [LOST_AFTER_S]);
+    await client.query(sql.forgetRehearsals, [question.plan, KEPT]);
+    const { rows } = await client.query<{ id: string }>(sql.askRehearsal, [...values(question), by]);
+    for (const { id } of rows) await jobs.putRehearsal(client, id);
+    return rows.length > 0;
+  });
+}
+
+/** The latest of a question; null where it was never asked. */
+export async function latestRehearsal(question: RehearsalQuestion): Promise<RehearsalRun | null> {
+  if (!isPlanId(question.plan)) return null;
+  await database().query(sql.failLostRehearsals, [LOST_AFTER_S]);
+  const { rows } = await database().query<RehearsalRun & Record<string, unknown>>(
+    sql.latestRehearsal,
+    values(question),
+  );
+  return rows[0] ?? null;
+}
+
+/** Ends one that waits or runs. */
+export async function cancelRehearsal(plan: string, id: string): Promise<void> {
+  if (isPlanId(plan) && isPlanId(id)) await database().query(sql.cancelRehearsal, [plan, id]);
+}
+
+/** Takes one on; null where it no longer waits. */
+export async function claimRehearsal(id: string): Promise<RehearsalQuestion | null> {
+  const { rows } = await database().query<RehearsalQuestion & Record<string, unknown>>(sql.claimRehearsal, [
+    id,
+  ]);
+  return rows[0] ?? null;
+}
+
+/** Says how far it is; false where it was cancelled meanwhile. */
+export async function beatRehearsal(id: string, told: string): Promise<boolean> {
+  return ((await database().query(sql.beatRehearsal, [id, told.slice(0, 500)])).rowCount ?? 0) > 0;
+}
+
+/** Ends it with what was found, or with why it failed. */
+export async function endRehearsal(id: string, found: Rehearsal | string): Promise<void> {
+  const failed = typeof found === "string";
+  await database().query(sql.endRehearsal, [
+    id,
+    failed ? "failed" : "done",
+    failed ? found.slice(0, 500) : "",
+    failed ? null : JSON.stringify(found),
+  ]);
+}

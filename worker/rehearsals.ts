@@ -1,0 +1,89 @@
+import { spawn } from "node:child_process";
+import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { createInterface } from "node:readline";
+import { setTimeout as rest } from "node:timers/promises";
+import { fileURLToPath } from "node:url";
+import { type Rehearsal, rehearsalSchema } from "../lab/rehearsal/result.ts";
+import type { Queue } from "../server/jobs/queue.ts";
+import { log } from "../server/log.ts";
+import { documentOf } from "../server/plans.ts";
+import { beatRehearsal, claimRehearsal, endRehearsal, type RehearsalQuestion } from "../server/rehearsals.ts";
+
+const LOOK_EVERY_MS = 700;
+const BEAT_EVERY_MS = 1000;
+/** The lab's own program: a process of its own, so that nothing else of the worker keeps it from measuring. */
+const program = fileURLToPath(new URL("lab.js", import.meta.url));
+
+/** Rehearses outages as they are asked for, one at a time, until `stopped` says so. */
+export async function rehearseAsAsked(queue: Queue, stopped: AbortSignal): Promise<void> {
+  while (!stopped.aborted) {
+    try {
+      const job = await queue.takeRehearsal();
+      if (!job) {
+        await rest(LOOK_EVERY_MS);
+        continue;
+      }
+      await rehearseOne(job.rehearsal, stopped);
+      await queue.rehearsalDone(job.id);
+    } catch (error) {
+      // The database may be away for a moment.
+      log.error({ error: String(error) }, "a rehearsal failed");
+      await rest(LOOK_EVERY_MS * 5);
+    }
+  }
+}
+
+async function rehearseOne(id: string, stopped: AbortSignal): Promise<void> {
+  const question = await claimRehearsal(id);
+  if (!question) return;
+  const ending = new AbortController();
+  const stop = () => ending.abort();
+  stopped.addEventListener("abort", stop, { once: true });
+  let told = "Starting";
+  const beat = setInterval(async () => {
+    if (!(await beatRehearsal(id, told).catch(() => true))) ending.abort();
+  }, BEAT_EVERY_MS);
+  try {
+    const found = await inLab(question, ending.signal, (sentence) => {
+      told = sentence;
+    });
+    await endRehearsal(id, stopped.aborted ? "the worker was stopped" : found);
+  } finally {
+    clearInterval(beat);
+    stopped.removeEventListener("abort", stop);
+  }
+}
+
+/** Runs the lab's program on a revision; gives what was found, or why nothing was. */
+async function inLab(
+  { plan, revision, steps, down }: RehearsalQuestion,
+  signal: AbortSignal,
+  tell: (sentence: string) => void,
+): Promise<Rehearsal | string> {
+  const document = await documentOf(plan, revision);
+  if (!document) return "the plan has no such revision";
+  const folder = mkdtempSync(`${tmpdir()}/iron-fork-rehearsed-`);
+  try {
+    const file = `${folder}/plan.json`;
+    writeFileSync(file, JSON.stringify({ ...document, outages: [{ id: "rehearsed", steps }] }));
+    const words = ["run", file, "--outage", "rehearsed", "--json", ...down.flatMap((ref) => ["--down", ref])];
+    const lab = spawn(process.execPath, [program, ...words], { stdio: ["ignore", "pipe", "pipe"] });
+    // Told to end, it takes its network down first.
+    signal.addEventListener("abort", () => lab.kill("SIGTERM"), { once: true });
+    let output = "";
+    let last = "it ended without a word";
+    lab.stdout.on("data", (data) => {
+      output += data;
+    });
+    createInterface({ input: lab.stderr }).on("line", (line) => {
+      last = line;
+      if (line.endsWith(" …")) tell(line.slice(0, -2));
+    });
+    await new Promise((resolve) => lab.on("close", resolve));
+    const found = output === "" ? null : rehearsalSchema.safeParse(JSON.parse(output));
+    return found?.success ? found.data : last;
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
+}
