@@ -76,12 +76,18 @@ install_idle() { # WHAT-FOR PACKAGE...
   return $rc
 }
 
-# What networks of namespaces need, with servers in their devices.
-need_lab() {
+# What a lab is built with: namespaces, filters, pings.
+need_kernel() {
   command -v ip >/dev/null 2>&1 && command -v ping >/dev/null 2>&1 && command -v sysctl >/dev/null 2>&1 ||
     install_packages "ip, ping and sysctl" iproute2 iputils-ping procps
-  command -v snmpd >/dev/null 2>&1 && command -v lldpd >/dev/null 2>&1 && [ -x /usr/sbin/sshd ] && command -v ssh-keygen >/dev/null 2>&1 && command -v nft >/dev/null 2>&1 ||
-    install_idle "servers for the devices of a lab" snmpd lldpd openssh-server openssh-client nftables
+  command -v nft >/dev/null 2>&1 || install_idle "nft" nftables
+}
+
+# The same, with servers in its devices.
+need_lab() {
+  need_kernel
+  command -v snmpd >/dev/null 2>&1 && command -v lldpd >/dev/null 2>&1 && [ -x /usr/sbin/sshd ] && command -v ssh-keygen >/dev/null 2>&1 ||
+    install_idle "servers for the devices of a lab" snmpd lldpd openssh-server openssh-client
 }
 
 # Runs a program from its sources in the folder HERE, which its arguments are told from.

@@ -234,6 +234,7 @@ function told(
   { flows, packets, firstMs, agents }: Seen,
   { leftOut, latestMs, tookMs }: { leftOut: string[]; latestMs: number; tookMs: number },
 ): Rehearsal {
+  const allowedMs = Math.ceil(latestMs * LATE_IN_A_CHAIN + tookMs + KERNEL_MS);
   const ids = (carriers: readonly number[]) => carriers.map((g) => model.gateways[g].id);
   const rows = flowQuestions(model.network).map(({ flow, question }): RehearsedFlow => {
     const predicted = report.flows.find(({ id }) => id === flow.id) as TimelineReport["flows"][number];
@@ -245,7 +246,7 @@ function told(
     const stretches = seen.carriers.map(({ gateways, ms }) => ({ carriers: ids(gateways), ms }));
     const carriers = stretches.map((one) => one.carriers);
     const healthy = ids(carriersOfTrip(model.gateways, model.trip(flow.id, question)));
-    const allowed = { lateMs: latestMs * LATE_IN_A_CHAIN + tookMs + KERNEL_MS, periodMs: 1000 / sent.rate };
+    const allowed = { lateMs: allowedMs, periodMs: 1000 / sent.rate };
     const why = disagreement(predicted, healthy, seen, stretches, allowed);
     const scale = (flow.rate ?? 1) / sent.rate;
     return {
@@ -275,6 +276,7 @@ function told(
       .sort((a, b) => a.atMs - b.atMs),
     delayMs: Math.ceil(latestMs * 10) / 10,
     tookMs: Math.ceil(tookMs * 10) / 10,
+    allowedMs,
     leftOut,
   };
 }

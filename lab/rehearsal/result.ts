@@ -10,6 +10,8 @@ export const rehearsalSchema = z.strictObject({
   /** How late this machine was at worst while it ran, and how long its kernel took for a failure. */
   delayMs: z.number(),
   tookMs: z.number(),
+  /** What is allowed between what was predicted and what was seen: four times that lateness, that time, and 40 ms. */
+  allowedMs: z.number(),
   flows: z.array(
     z.strictObject({
       id: z.string(),

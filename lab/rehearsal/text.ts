@@ -8,7 +8,7 @@ export function rehearsalText(found: Rehearsal): string {
     found.agrees
       ? "Every flow that could be sent did as predicted."
       : "Not every flow did as predicted: see the lines marked !.",
-    `This machine was late by at most ${found.delayMs} ms, and took ${found.tookMs} ms for a failure.`,
+    `This machine was late by at most ${found.delayMs} ms and took ${found.tookMs} ms for a failure: ${found.allowedMs} ms are allowed for.`,
     ...found.leftOut.map((sentence) => `  left out: ${sentence}`),
   ].join("\n");
 }
@@ -26,7 +26,8 @@ function flowText({ id, predicted, observed, agrees, why }: RehearsedFlow): stri
   if (!observed)
     return `${sign} ${id}: predicted ${rangeText(predicted)}; the lab has nothing to send it from`;
   const { before, during, after } = observed.carriers;
-  const carried = [before, ...during, after].map(carriersText).join(", then ");
+  const all = [before, ...during, after].map(carriersText);
+  const carried = all.filter((one, n) => n === 0 || one !== all[n - 1]).join(", then ");
   const gap = `predicted ${rangeText(predicted)}, seen ${rangeText(observed.outageMs)}, ${observed.lost} packets lost`;
   return `${sign} ${id}: ${gap}; carried by ${carried}${why ? ` (${why})` : ""}`;
 }

@@ -230,6 +230,41 @@ test("two outages stand side by side over one scale", async ({ page }) => {
   );
 });
 
+test("an outage is rehearsed by the worker: what was seen stands beside what is predicted, also after a reload", async ({
+  page,
+}) => {
+  test.skip(process.getuid?.() !== 0, "a lab needs root");
+  test.setTimeout(90_000);
+  const plan = await freshPlan(page, "cases/failover-in-one-direction");
+  await page.goto(`${plan}/time?fail=link:north-line&heal=3000`);
+  await ready(page);
+  const panel = page.getByRole("region", { name: "Rehearsal" });
+  await panel.getByRole("button", { name: "Rehearse it" }).click();
+  await expect(panel.getByRole("button", { name: "End it" })).toBeVisible();
+  // One outage of a plan at a time.
+  const asked = { revision: 1, outage: "", fail: ["link:radio-line"], healMs: null, down: [] };
+  const refused = await page.request.post(`${plan}/rehearsals`, {
+    data: asked,
+    headers: { Origin: new URL(test.info().project.use.baseURL as string).origin },
+  });
+  expect([refused.status(), (await refused.json()).error]).toEqual([
+    409,
+    "another outage of this plan is being rehearsed; wait for it or end it",
+  ]);
+  await expect(panel).toContainText("Every flow did as predicted.", { timeout: 60_000 });
+  await expect(panel.getByRole("row", { name: /booking/ })).toContainText("3 s");
+  await page.reload();
+  await ready(page);
+  await expect(panel).toContainText("Every flow did as predicted.");
+  await expect(panel.getByRole("button", { name: "Rehearse again" })).toBeVisible();
+  // Another outage was not rehearsed yet; one that is ended says so.
+  await page.goto(`${plan}/time?fail=link:radio-line&heal=60000`);
+  await ready(page);
+  await panel.getByRole("button", { name: "Rehearse it" }).click();
+  await panel.getByRole("button", { name: "End it" }).click();
+  await expect(panel).toContainText("It was ended.");
+});
+
 test("a sweep of a large plan is done by the worker, kept, stopped and taken up again", async ({ page }) => {
   const id = await largePlan();
   await page.goto(`/plans/${id}/outages?depth=2`);

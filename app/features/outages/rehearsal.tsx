@@ -86,8 +86,8 @@ function Found({ found }: { found: Rehearsal }) {
         </table>
       </div>
       <p className="mt-1 text-[13px] text-ink-2">
-        The machine was late by at most {found.delayMs} ms and took {found.tookMs} ms for a failure: so much
-        is allowed for.
+        The machine was late by at most {found.delayMs} ms and took {found.tookMs} ms for a failure:{" "}
+        {found.allowedMs} ms are allowed for.
       </p>
       {found.leftOut.length > 0 && (
         <details className="mt-1 text-[13px]">
