@@ -24,7 +24,7 @@ describe("iron-fork batch", () => {
       JSON.stringify(["path", demo, "--from", "tern-desk", "--to", "203.0.113.70", "--json"]),
       JSON.stringify(["check", demo]),
     ]);
-    expect(check).toMatchObject({ exit: 0, out: { ok: true, counts: { devices: 23 } }, error: null });
+    expect(check).toMatchObject({ exit: 0, out: { ok: true, counts: { devices: 27 } }, error: null });
     expect(path).toMatchObject({
       exit: 0,
       out: { verdict: expect.any(String), outbound: { hops: expect.any(Array) } },

@@ -204,7 +204,7 @@ describe("input that cannot be used ends with exit code 2 and a sentence", () =>
   });
 
   it("check prints counts of a sound plan", () => {
-    expect(json("check", demo)).toMatchObject({ ok: true, counts: { devices: 23, flows: 11 } });
+    expect(json("check", demo)).toMatchObject({ ok: true, counts: { devices: 27, flows: 13 } });
   });
 });
 

@@ -2,6 +2,7 @@ import { createHash } from "node:crypto";
 import ELK, { type ElkExtendedEdge, type ElkNode, type ElkPort } from "elkjs/lib/elk.bundled.js";
 import { compile } from "../../core/network/index.ts";
 import type { Plan } from "../../core/plan/index.ts";
+import { type Folds, foldsOf, type Opened, type Twin, withTwins } from "./folds.ts";
 import { endLabels } from "./labels.ts";
 import { type Drawing, type EdgeDrawing, LARGE_PLAN, type NodeDrawing, type Point } from "./types.ts";
 
@@ -9,16 +10,22 @@ const elk = new ELK();
 const known = new Map<string, Promise<Drawing>>();
 const KEPT = 40;
 
-/** Where everything stands on the map, laid out by site; pins are left to the page. Kept per topology. */
-export function layoutOf(plan: Plan): Promise<Drawing> {
-  const graph = graphOf(plan);
-  const key = createHash("sha256").update(JSON.stringify(graph)).digest("hex");
+/**
+ * Where everything stands on the map, laid out by site; pins are left to the page. Kept per topology. Pairs that are not
+ * `opened` are one plate.
+ */
+export function layoutOf(plan: Plan, opened: Opened = "all"): Promise<Drawing> {
+  const large = plan.devices.length > LARGE_PLAN;
+  const folds = foldsOf(plan, large ? "all" : opened);
+  const { graph, twins } = graphOf(plan, folds);
+  const key = createHash("sha256")
+    .update(JSON.stringify([graph, twins, [...folds.plate]]))
+    .digest("hex");
   let drawing = known.get(key);
   if (!drawing) {
-    const large = plan.devices.length > LARGE_PLAN;
     drawing = large
       ? elk.layout(packed(graph)).then((root) => withStraightEdges(drawingOf(root), plan))
-      : bestOf(graph).then(drawingOf);
+      : bestOf(graph).then((root) => withTwins(drawingOf(root), folds, twins));
     known.set(key, drawing);
     drawing.catch(() => known.delete(key));
     if (known.size > KEPT) known.delete(known.keys().next().value as string);
@@ -46,13 +53,18 @@ const spacing = {
 };
 
 /** The plan as the layout takes it: sites, in them plates with a port for each end of a link, and lines between ports. */
-function graphOf(plan: Plan): ElkNode {
+function graphOf(plan: Plan, folds: Folds): { graph: ElkNode; twins: Twin[] } {
   const sites = new Map<string, ElkNode[]>();
   const put = (site: string, node: ElkNode) => sites.set(site, [...(sites.get(site) ?? []), node]);
   const ports = new Map<string, ElkPort[]>(plan.devices.map((device) => [device.id, []]));
-  const edges = linesOf(plan, ports, put);
-  for (const device of plan.devices) put(device.site ?? "", plateNode(device, ports.get(device.id)));
-  return {
+  const { edges, twins } = linesOf(plan, folds, ports, put);
+  for (const device of plan.devices) {
+    const plate = folds.plate.get(device.id) ?? device.id;
+    if (plate !== device.id) continue;
+    const label = folds.pair.get(plate)?.label ?? device.label ?? device.id;
+    put(device.site ?? "", plateNode(device.id, label, ports.get(plate)));
+  }
+  const graph: ElkNode = {
     id: "plan",
     children: [...sites].flatMap(([site, nodes]) => (site === "" ? nodes : [siteNode(site, nodes)])),
     edges,
@@ -67,18 +79,26 @@ function graphOf(plan: Plan): ElkNode {
       ...spacing,
     },
   };
+  return { graph, twins };
 }
 
 /** The lines; ports are added to `ports`, and bars of shared segments are put to their site. */
-function linesOf(plan: Plan, ports: Map<string, ElkPort[]>, put: (site: string, node: ElkNode) => void) {
+function linesOf(
+  plan: Plan,
+  folds: Folds,
+  ports: Map<string, ElkPort[]>,
+  put: (site: string, node: ElkNode) => void,
+): { edges: ElkExtendedEdge[]; twins: Twin[] } {
   const network = compile(plan);
   const siteOf = new Map(plan.devices.map((device) => [device.id, device.site ?? ""]));
   const edges: ElkExtendedEdge[] = [];
+  const twins: Twin[] = [];
   for (const [l, link] of plan.links.entries()) {
     // What only carries other links joins nothing that is drawn.
     if (link.ends.length === 0) continue;
     const labels = endLabels(network, l);
-    const devices = link.ends.map((end) => end.slice(0, end.indexOf("/")));
+    const owners = link.ends.map((end) => end.slice(0, end.indexOf("/")));
+    const devices = owners.map((device) => folds.plate.get(device) ?? device);
     const port = (n: number) => {
       const id = `${link.id} ${n}`;
       const width = labels[n].length * END_CHARACTER + 8;
@@ -87,22 +107,27 @@ function linesOf(plan: Plan, ports: Map<string, ElkPort[]>, put: (site: string, 
       return id;
     };
     if (!isBar(link)) {
+      // What joins the two of a folded pair is inside its plate.
+      if (devices[0] === devices[1] && owners[0] !== owners[1]) continue;
       edges.push({ id: `${link.id} 0`, sources: [port(0)], targets: [port(1)] });
       continue;
     }
     const shared = new Set(devices.map((device) => siteOf.get(device) ?? ""));
     const bar = { id: `link:${link.id}`, width: 20 + 30 * link.ends.length, height: 8 };
     put(shared.size === 1 ? [...shared][0] : "", bar);
-    for (const n of devices.keys())
-      edges.push({ id: `${link.id} ${n}`, sources: [port(n)], targets: [bar.id] });
+    for (const [n, device] of devices.entries()) {
+      const like = folds.pair.has(device) ? devices.indexOf(device) : n;
+      if (like < n) twins.push({ link: link.id, part: n, like });
+      else edges.push({ id: `${link.id} ${n}`, sources: [port(n)], targets: [bar.id] });
+    }
   }
-  return edges;
+  return { edges, twins };
 }
 
-function plateNode(device: Plan["devices"][number], ports: ElkPort[] | undefined): ElkNode {
-  const width = Math.max(60, textWidth(device.label ?? device.id, PLATE_TEXT) + 26);
+function plateNode(device: string, label: string, ports: ElkPort[] | undefined): ElkNode {
+  const width = Math.max(60, textWidth(label, PLATE_TEXT) + 26);
   return {
-    id: `device:${device.id}`,
+    id: `device:${device}`,
     width,
     height: PLATE_HEIGHT,
     ports,

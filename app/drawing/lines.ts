@@ -4,7 +4,7 @@ import type { Drawing, EdgeDrawing, NodeDrawing, Point } from "./types.ts";
 export function withPins(drawing: Drawing, pins: ReadonlyMap<string, Point>): Drawing {
   if (pins.size === 0) return drawing;
   const nodes = drawing.nodes.map((node) => {
-    const pin = node.kind === "device" ? pins.get(node.id) : undefined;
+    const pin = node.kind === "device" ? pins.get(node.plate ?? node.id) : undefined;
     return pin ? { ...node, x: pin.x, y: pin.y } : node;
   });
   return { ...drawing, nodes };

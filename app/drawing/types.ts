@@ -15,6 +15,10 @@ export interface NodeDrawing extends Point {
   kind: "device" | "link" | "site";
   width: number;
   height: number;
+  /** The pair whose plate this is; its members' boxes are one and the same. */
+  pair?: string;
+  /** The device that the plate is pinned by, where that is another one of the pair. */
+  plate?: string;
 }
 
 /** The line of a link, or of one end of a segment that several share (`part`). */

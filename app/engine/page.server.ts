@@ -6,6 +6,7 @@ import { changeOf } from "../../server/changes/changes.ts";
 import { type Head, headOf, undoState } from "../../server/plans.ts";
 import { visitorOf } from "../../server/session.ts";
 import { workedOut } from "../../server/worked-out.ts";
+import type { Opened } from "../drawing/folds.ts";
 import { layoutOf } from "../drawing/layout.server.ts";
 import type { Drawing } from "../drawing/types.ts";
 import type { Known } from "../plan/known.ts";
@@ -35,12 +36,15 @@ export async function needPlan(planId: string): Promise<Head> {
 /** Told apart where the drawing itself is made otherwise, whatever the engine. */
 const DRAWING = "drawing 3";
 
-/** The drawing of a revision; laid out once. */
-export function drawingOf(planId: string, revision: number): Promise<Drawing> {
-  return workedOut(planId, revision, DRAWING, async () => {
-    const plan = await documentAt(planId, revision);
-    if (!plan) notFound(`The plan has no ${revisionText(revision)}.`);
-    return layoutOf(plan);
+/** The drawing of a revision, all pairs as one plate but those that are opened; each laid out once. */
+export async function drawingOf(planId: string, revision: number, opened: Opened = "all"): Promise<Drawing> {
+  // Only pairs that there are make a drawing of their own.
+  const plan = opened === "all" ? null : await documentAt(planId, revision);
+  const folded = plan?.pairs.flatMap(({ id }) => (opened.includes(id) ? [] : [id])).sort() ?? [];
+  return workedOut(planId, revision, [DRAWING, ...folded].join(" "), async () => {
+    const document = plan ?? (await documentAt(planId, revision));
+    if (!document) notFound(`The plan has no ${revisionText(revision)}.`);
+    return layoutOf(document, folded.length > 0 ? opened : "all");
   });
 }
 

@@ -35,8 +35,17 @@ export interface MapLink {
   ends: MapEnd[];
 }
 
+/** Two devices that are one to their neighbours, and which of them carries now. */
+export interface MapPair {
+  id: string;
+  label: string;
+  members: string[];
+  active: string[];
+}
+
 export interface MapAnswer {
   devices: MapDevice[];
+  pairs: MapPair[];
   links: MapLink[];
   flow: FlowOutcome;
 }
@@ -56,6 +65,12 @@ export function mapAnswer(model: Scenario, looked: Looked, asked: Asked): MapAns
       outline: device.outline ?? false,
       place: device.place ?? null,
     })),
+    pairs: network.pairs.map(({ index, members }) => {
+      const { id, label } = model.plan.pairs[index];
+      const names = members.map((d) => model.plan.devices[d].id);
+      const active = names.filter((_, n) => state.roles.pairActive[index * 2 + n] > 0);
+      return { id, label: label ?? id, members: names, active };
+    }),
     links: linksOf(network).map((link, l) => ({
       ...link,
       down: state.linkAlive[l] === 0,

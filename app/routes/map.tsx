@@ -3,6 +3,7 @@ import { askPage } from "../engine/page.client.ts";
 import { drawingOf, loadAnswer } from "../engine/page.server.ts";
 import { MapView } from "../features/network/map-view.tsx";
 import { titleOf } from "../plan/title.ts";
+import { openedIn, openedText } from "../search/opened.ts";
 import type { Route } from "./+types/map";
 
 export const handle = { stage: "network" };
@@ -13,8 +14,9 @@ export async function loader({ request, params }: Route.LoaderArgs) {
   // A page that is opened stands before its large map does: that follows by itself.
   const asPage = request.headers.get("accept")?.includes("text/html") ?? false;
   if (asPage && answer.devices.length > LARGE_PLAN)
-    return { ...page, answer: { ...answer, devices: [], links: [] }, drawing: null };
-  return { ...page, drawing: await drawingOf(page.planId, page.revision) };
+    return { ...page, answer: { ...answer, devices: [], pairs: [], links: [] }, drawing: null };
+  const opened = openedIn(new URL(request.url).searchParams);
+  return { ...page, drawing: await drawingOf(page.planId, page.revision, opened) };
 }
 
 const drawings = new Map<string, Promise<Drawing>>();
@@ -27,7 +29,8 @@ export async function clientLoader({ request, params, serverLoader }: Route.Clie
     return whole;
   });
   if (whole) return whole as Awaited<ReturnType<typeof serverLoader>>;
-  const key = `/plans/${params.plan}/layout?revision=${page.revision}`;
+  const opened = openedIn(new URL(request.url).searchParams);
+  const key = `/plans/${params.plan}/layout?revision=${page.revision}${openedText(opened)}`;
   let drawing = drawings.get(key);
   if (!drawing) {
     drawing = fetch(key).then((response) => {

@@ -69,7 +69,7 @@ describe("links that subnets imply", () => {
 
   it("give the demo's cables back once they are taken out, and are a sound edit", () => {
     const demo = demoPlan("marrow-bay");
-    const bare: Plan = { ...demo, links: [], outages: [] };
+    const bare: Plan = { ...demo, links: [], risks: [], pairs: [], outages: [] };
     const links = proposeLinks(bare, all(bare));
     const ends = (link: { ends: readonly string[] }) => [...link.ends].sort().join(" ");
     const before = new Set(demo.links.map(ends));

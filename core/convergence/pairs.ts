@@ -49,6 +49,16 @@ export function asIfActive(world: World, { index }: PairRecord, n: 0 | 1): World
   return withPairs(world, pairActive);
 }
 
+/** A world in which a device that stands by would be the active one; the same world for any other device. */
+export function asIfInService(world: World, device: number): World {
+  const { network, roles } = world.state;
+  for (const pair of network.pairs)
+    for (const n of [0, 1] as const)
+      if (pair.members[n] === device && roles.pairActive[pair.index * 2 + n] === 0)
+        return asIfActive(world, pair, n);
+  return world;
+}
+
 function withPairs(world: World, pairActive: Uint8Array): World {
   return new World(withRoles(world.state, { ...world.state.roles, pairActive }), world.store);
 }

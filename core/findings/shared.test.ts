@@ -34,4 +34,17 @@ describe("checks of what several share (rules 14 to 19)", () => {
     if (!outcome.ok) throw new Error(outcome.errors[0].message);
     expect(codes(outcome.plan)).not.toContain(code);
   });
+
+  it("judges the routes of one that stands by as if it were active", () => {
+    const routes = (via: string) => ({ routes: [{ to: "0.0.0.0/0", via }] });
+    const sound = codes(pairOfFirewalls());
+    expect(sound).not.toContain("next-hop-unresolved");
+    expect(sound).not.toContain("route-unusable");
+    const wrong = findAll(NetworkModel.compile(pairOfFirewalls({ b: routes("192.0.2.1") })), {
+      fixes: false,
+    });
+    expect(wrong.filter(({ code }) => code === "next-hop-unresolved").map(({ device }) => device)).toEqual([
+      "fwb",
+    ]);
+  });
 });

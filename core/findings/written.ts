@@ -1,4 +1,5 @@
 import { type Prefix, PrefixList } from "../address/index.ts";
+import { asIfInService } from "../convergence/index.ts";
 import type { World } from "../forwarding/index.ts";
 import { addTo, type DeviceRecord, destinationOf, sourceCodes } from "../network/index.ts";
 import type { StaticRoute } from "../plan/index.ts";
@@ -83,7 +84,8 @@ export class WrittenRoutes {
     const { network } = this.world.state;
     const { candidates } = network;
     const device = network.devices[index];
-    const tables = this.world.tablesOf(index);
+    // What stands by uses no route now, and will once it takes over.
+    const tables = asIfInService(this.world, index).tablesOf(index);
     const plan = network.plan.devices[index];
     const list: Written[] = [];
     for (let c = device.firstCandidate; c < device.endCandidate; c++) {

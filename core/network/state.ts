@@ -47,7 +47,13 @@ export function stateOf(
     const without = carrierUp.map((up, i) => (kept[i] ? admitted[i] : up));
     interfaceUp = inUse(network, without, roles);
   }
-  return { ...physical, ...beliefs, interfaceAlive, interfaceUp, members: membersPassing(physical, carrierUp) };
+  return {
+    ...physical,
+    ...beliefs,
+    interfaceAlive,
+    interfaceUp,
+    members: membersPassing(physical, carrierUp),
+  };
 }
 
 /** The same state with other roles (rules 14 and 17). */

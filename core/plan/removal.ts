@@ -25,6 +25,15 @@ function deviceRemoval(plan: Plan, id: string): Edit | null {
   const device = plan.devices.find((entry) => entry.id === id);
   if (!device) return null;
   const of = (end: string) => parseEnd(end)?.device === id;
+  const fates = lostFates(plan, {
+    link: (link) => isLost(plan, link, of),
+    ref: (ref) => {
+      const element = parseElement(ref);
+      if (element?.kind === "site") return lastAt(plan, element.id, id);
+      return element?.kind === "device" ? element.id === id : ref.startsWith(`interface:${id}/`);
+    },
+    member: id,
+  });
   const changes: Change[] = [
     ...plan.links.flatMap((link) => withoutEnds(link, of)),
     ...gatewaysWithout(plan, (gateway) => of(gateway.at)),
@@ -33,23 +42,8 @@ function deviceRemoval(plan: Plan, id: string): Edit | null {
       gateway: (gateway) => of(gateway.at),
       device: id,
     }),
-    ...outagesWithout(plan, (ref) => {
-      const element = parseElement(ref);
-      if (!element) return false;
-      if (element.kind === "device") return element.id === id;
-      if (element.kind === "link") return isLost(plan, element.id, of);
-      if (element.kind === "site") return lastAt(plan, element.id, id);
-      return "device" in element && element.device === id;
-    }),
-    ...fatesWithout(plan, {
-      link: (link) => isLost(plan, link, of),
-      ref: (ref) => {
-        const element = parseElement(ref);
-        if (element?.kind === "site") return lastAt(plan, element.id, id);
-        return element?.kind === "device" ? element.id === id : ref.startsWith(`interface:${id}/`);
-      },
-      member: id,
-    }),
+    ...outagesWithout(plan, (ref) => fates.gone(ref) || ref.startsWith(`watch:${id}/`)),
+    ...fatesWithout(plan, fates),
     ...plan.dismissals.filter((entry) => entry.device === id).map((before) => gone("dismissals", before)),
     gone("devices", device),
   ];
@@ -59,11 +53,8 @@ function deviceRemoval(plan: Plan, id: string): Edit | null {
 function linkRemoval(plan: Plan, id: string): Edit | null {
   const link = plan.links.find((entry) => entry.id === id);
   if (!link) return null;
-  const changes = [
-    ...outagesWithout(plan, (ref) => ref === `link:${id}`),
-    ...fatesWithout(plan, { link: (other) => other === id, ref: () => false }),
-    gone("links", link),
-  ];
+  const fates = lostFates(plan, { link: (other) => other === id, ref: () => false });
+  const changes = [...outagesWithout(plan, fates.gone), ...fatesWithout(plan, fates), gone("links", link)];
   return { label: `Remove the link ${link.label ?? id}`, changes };
 }
 
@@ -88,6 +79,11 @@ function interfaceRemoval(plan: Plan, end: string): Edit | null {
     const parts = parseEnd(other);
     return parts?.device === device.id && ports.has(parts.name);
   };
+  const fates = lostFates(plan, {
+    link: (link) => isLost(plan, link, of),
+    ref: (ref) => ref.startsWith("interface:") && of(ref.slice("interface:".length)),
+    monitored: (pair, name) => pair.members.includes(device.id) && (ports.has(name) || lost.has(name)),
+  });
   const changes: Change[] = [
     ...plan.links.flatMap((link) => withoutEnds(link, of)),
     ...gatewaysWithout(plan, (gateway) => of(gateway.at)),
@@ -99,15 +95,10 @@ function interfaceRemoval(plan: Plan, end: string): Edit | null {
     }),
     ...outagesWithout(plan, (ref) => {
       const element = parseElement(ref);
-      if (element?.kind === "link") return isLost(plan, element.id, of);
       if (element?.kind === "watch") return element.device === device.id && lost.has(element.id);
-      return element?.kind === "interface" && of(ref.slice("interface:".length));
+      return fates.gone(ref);
     }),
-    ...fatesWithout(plan, {
-      link: (link) => isLost(plan, link, of),
-      ref: (ref) => ref.startsWith("interface:") && of(ref.slice("interface:".length)),
-      monitored: (pair, name) => pair.members.includes(device.id) && (ports.has(name) || lost.has(name)),
-    }),
+    ...fatesWithout(plan, fates),
     ...differencePlans({ ...plan, devices: [device] }, { ...plan, devices: [rest] }),
   ];
   return { label: `Remove ${port.name} of ${device.label ?? device.id}${besides(changes)}`, changes };
@@ -131,38 +122,44 @@ function lastAt(plan: Plan, site: string, device: string): boolean {
   return !plan.devices.some((other) => other.id !== device && other.site === site);
 }
 
-/** Links, risks and pairs without what they name and is lost; a risk of nothing is gone. */
-function fatesWithout(
-  plan: Plan,
-  lost: {
-    link: (id: string) => boolean;
-    ref: (ref: string) => boolean;
-    monitored?: (pair: Pair, name: string) => boolean;
-    /** A device whose pair is no more. */
-    member?: string;
-  },
-): Change[] {
-  const monitored = (pair: Pair) => (name: string) => lost.monitored?.(pair, name) ?? false;
+/** What of links, risks and pairs is lost, as whoever takes something out sees it. */
+interface Lost {
+  readonly link: (id: string) => boolean;
+  readonly ref: (ref: string) => boolean;
+  readonly monitored?: (pair: Pair, name: string) => boolean;
+  /** A device whose pair is no more. */
+  readonly member?: string;
+}
+
+/** The same with what goes along: links that carried only what is lost, and risks of nothing else. */
+interface Fates extends Lost {
+  readonly bare: ReadonlySet<string>;
+  readonly gone: (ref: string) => boolean;
+}
+
+function lostFates(plan: Plan, lost: Lost): Fates {
   // What carried only what is lost, and has no ends itself, is gone too.
   const bare = new Set<string>();
-  const isLostLink = (id: string) => lost.link(id) || bare.has(id);
+  const link = (id: string) => lost.link(id) || bare.has(id);
   for (let before = -1; before < bare.size; ) {
     before = bare.size;
     for (const { id, ends } of plan.links) {
-      const riders = plan.links.filter((link) => link.over?.includes(id));
-      if (
-        ends.length === 0 &&
-        riders.length > 0 &&
-        riders.every((rider) => isLostLink(rider.id)) &&
-        !lost.link(id)
-      )
+      const riders = plan.links.filter((rider) => rider.over?.includes(id));
+      if (ends.length === 0 && riders.length > 0 && riders.every((rider) => link(rider.id)) && !lost.link(id))
         bare.add(id);
     }
   }
-  const isGone = (ref: string) => {
-    const element = parseElement(ref);
-    return element?.kind === "link" ? isLostLink(element.id) : lost.ref(ref);
+  const ref = (text: string) => {
+    const element = parseElement(text);
+    return element?.kind === "link" ? link(element.id) : lost.ref(text);
   };
+  const risks = new Set(plan.risks.flatMap(({ id, of }) => (of.every(ref) ? [`risk:${id}`] : [])));
+  return { ...lost, link, ref, bare, gone: (text) => ref(text) || risks.has(text) };
+}
+
+/** Links, risks and pairs without what they name and is lost; a risk of nothing is gone. */
+function fatesWithout(plan: Plan, { link: isLostLink, ref: isGone, bare, ...lost }: Fates): Change[] {
+  const monitored = (pair: Pair) => (name: string) => lost.monitored?.(pair, name) ?? false;
   const riding = plan.links.filter((link) => !isLostLink(link.id) && link.over?.some(isLostLink));
   const struck = plan.risks.filter((risk) => risk.of.some(isGone));
   const { member } = lost;

@@ -51,7 +51,7 @@ describe("a moment of an outage", () => {
       expect(model.at(steps, -1).scenario.world).toBe(model.world);
       const stopped = model.at(steps, 50);
       expect(stopped.stops.slice(0, 2)).toEqual(id === "ring-silent" ? [0, 120_000] : [0, 100]);
-      expect(happeningTexts(model, stopped)[0]).toMatch(/^link:.* fails$/);
+      expect(happeningTexts(model, stopped)[0]).toMatch(/^(link|device|risk):.* fails$/);
     }
   });
 });

@@ -84,6 +84,7 @@ const TABLE = `
   /plans/:plan/sweeps | reads | reads
   /plans/:plan/sweeps/:x | reads | reads
   /plans/:plan/sweeps/:x/events | reads | -
+  /plans/:plan/rehearsals | reads | edits
   /plans/:plan/layout | reads | -
   /plans/:plan/map-data | reads | -
   /api/v1/plans | signed in | edits

@@ -1,4 +1,4 @@
-import { useMemo, useRef, useState } from "react";
+import { Fragment, useMemo, useRef, useState } from "react";
 import { useLocation } from "react-router";
 import { withPins } from "../../drawing/lines.ts";
 import type { Drawing, NodeDrawing, Point } from "../../drawing/types.ts";
@@ -13,6 +13,7 @@ import { GatewayShields } from "./gateway-shields.tsx";
 import { downIn, linesOf, pinsOf } from "./line.ts";
 import { EndLabels, LinkLine } from "./link-line.tsx";
 import { MapControls } from "./map-controls.tsx";
+import { FoldPair, PairPlate } from "./pair-plate.tsx";
 import { Ribbons, StandbyWay } from "./ribbons.tsx";
 import { siteText } from "./site-text.ts";
 import { useDragging } from "./use-dragging.ts";
@@ -90,20 +91,7 @@ export function Canvas({ answer, drawing, flow }: CanvasProps) {
               fill="var(--iron)"
             />
           ))}
-        {answer.devices.map((device) => {
-          const node = nodes.get(`device:${device.id}`);
-          if (!node) return null;
-          return (
-            <DevicePlate
-              key={device.id}
-              device={device}
-              node={node}
-              onWay={isOnWay(flow, device.id)}
-              pathname={pathname}
-              onPointerDown={(event) => drag.start(event, node)}
-            />
-          );
-        })}
+        <Plates answer={answer} nodes={nodes} flow={flow} onPointerDown={drag.start} />
         <GatewayShields lines={lines} flow={flow} />
         {isFar(box.scale) &&
           placed.sites.map((site) => (
@@ -119,6 +107,40 @@ export function Canvas({ answer, drawing, flow }: CanvasProps) {
       />
     </>
   );
+}
+
+interface PlatesProps {
+  answer: MapAnswer;
+  nodes: ReadonlyMap<string, NodeDrawing>;
+  flow: FlowAnswer | null;
+  onPointerDown: (event: React.PointerEvent, node: NodeDrawing) => void;
+}
+
+/** A plate for each device; a folded pair has one, and an opened one a sign that folds it. */
+function Plates({ answer, nodes, flow, onPointerDown }: PlatesProps) {
+  const { params } = usePlan();
+  const { pathname } = useLocation();
+  const edits = params.has("edit");
+  return answer.devices.map((device) => {
+    const node = nodes.get(`device:${device.id}`);
+    if (!node || node.plate !== undefined) return null;
+    const pair = answer.pairs.find(({ members }) => members.includes(device.id));
+    const shared = {
+      node,
+      pathname,
+      onPointerDown: (event: React.PointerEvent) => onPointerDown(event, node),
+    };
+    if (!pair || node.pair !== pair.id)
+      return (
+        <Fragment key={device.id}>
+          <DevicePlate device={device} onWay={isOnWay(flow, device.id)} {...shared} />
+          {pair && !edits && <FoldPair pair={pair} node={node} />}
+        </Fragment>
+      );
+    const members = pair.members.flatMap((id) => answer.devices.filter((one) => one.id === id));
+    const onWay = pair.members.some((id) => isOnWay(flow, id));
+    return <PairPlate key={device.id} pair={pair} members={members} onWay={onWay} {...shared} />;
+  });
 }
 
 /** Below so many pixels to a unit the names on the plates are not read: the sites' names take their place. */

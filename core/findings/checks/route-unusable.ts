@@ -1,3 +1,4 @@
+import { asIfInService } from "../../convergence/index.ts";
 import { describeRoute } from "../../plan/index.ts";
 import { reasonFor } from "../../words/index.ts";
 import type { Check } from "../check.ts";
@@ -42,7 +43,8 @@ export const routeUnusable: Check = {
       if (routes.has(key(device.id, describeRoute(route)))) return [];
       if (route.watch && watches.has(key(device.id, route.watch))) return [];
       if (families.has(key(device.id, `IPv${written.to.address.family}`))) return [];
-      const reason = reasonFor(context.healthy.tablesOf(device.index), context.healthy.state, candidate);
+      const world = asIfInService(context.healthy, device.index);
+      const reason = reasonFor(world.tablesOf(device.index), world.state, candidate);
       return [
         {
           device: device.id,

@@ -27,6 +27,7 @@ function square() {
   });
   const answer: MapAnswer = {
     devices: [device("a"), device("b"), device("c"), device("d")],
+    pairs: [],
     links: [link("ab", "a", "b"), link("ac", "a", "c"), link("cd", "c", "d", true)],
     flow: null,
   };
