@@ -42,7 +42,7 @@ export function withTwins(drawing: Drawing, folds: Folds, twins: readonly Twin[]
   }
   const edges = twins.flatMap(({ link, part, like }) => {
     const edge = drawing.edges.find((one) => one.link === link && one.part === like);
-    return edge ? [{ ...edge, part, labels: edge.labels.map(() => null) }] : [];
+    return edge ? [{ ...edge, part, like }] : [];
   });
   return { ...drawing, nodes, edges: [...drawing.edges, ...edges] };
 }

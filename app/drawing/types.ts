@@ -28,6 +28,8 @@ export interface EdgeDrawing {
   points: Point[];
   /** Where the labels of its ends stand, top left; null where there is none. */
   labels: (Point | null)[];
+  /** The part whose line this is too: of two ends of one plate on one segment. */
+  like?: number;
 }
 
 export interface Drawing {

@@ -34,7 +34,7 @@ export async function needPlan(planId: string): Promise<Head> {
 }
 
 /** Told apart where the drawing itself is made otherwise, whatever the engine. */
-const DRAWING = "drawing 3";
+const DRAWING = "drawing 4";
 
 /** The drawing of a revision, all pairs as one plate but those that are opened; each laid out once. */
 export async function drawingOf(planId: string, revision: number, opened: Opened = "all"): Promise<Drawing> {

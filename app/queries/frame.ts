@@ -1,3 +1,4 @@
+import { asIfInService } from "../../core/convergence/index.ts";
 import type { World } from "../../core/forwarding/index.ts";
 import { answeringNow, elementCount, sourceCodes } from "../../core/network/index.ts";
 import { stateCodes } from "../../core/rib/index.ts";
@@ -67,13 +68,13 @@ export function frameOf(model: Scenario, { told, scenario }: PageConditions): Fr
   };
 }
 
-/** Written and learned routes that cannot be used now, over all devices. */
+/** Written and learned routes that cannot be used now, over all devices; of what stands by as if it were in service. */
 function countUnusable(world: World): number {
   const { network } = world.state;
   const { candidates } = network;
   let count = 0;
   for (const device of network.devices) {
-    const tables = world.tablesOf(device.index);
+    const tables = asIfInService(world, device.index).tablesOf(device.index);
     for (let c = device.firstCandidate; c < device.endCandidate; c++) {
       const written =
         candidates.source[c] === sourceCodes.static || candidates.source[c] === sourceCodes.learned;

@@ -19,7 +19,7 @@ test("the board shows the silent death of a circuit, and the watch that mends it
   const plan = await freshPlan(page);
   await page.goto(`${plan}/outages`);
   await ready(page);
-  await expect(page.getByTestId("sweep-status")).toContainText("11 flows");
+  await expect(page.getByTestId("sweep-status")).toContainText("13 flows");
   await expect(page.getByTestId("sweep-status")).toContainText("Complete.");
 
   // Found by its words: the flow that dies when the circuit fails and nobody notices.
@@ -296,4 +296,31 @@ test("a host that keeps to its second gateway, and a watch that flaps, show as s
     "It never comes to rest: watches flap, every",
   );
   await expect(gap).toContainText("flaps, working and failing in turn without end");
+});
+
+test("a pair is one plate on the map: it tells who carries, opens, and folds again, by keyboard too", async ({
+  page,
+}) => {
+  await page.goto("/plans/1/map");
+  await ready(page);
+  const plate = page.getByRole("link", { name: /^Open the pair Hall firewalls/ });
+  await expect(plate).toHaveAccessibleName(
+    "Open the pair Hall firewalls: Hall firewall 1 is active, Hall firewall 2 stands by",
+  );
+  await expect(page.getByRole("link", { name: "Fail Hall firewall 1" })).toHaveCount(0);
+  await plate.focus();
+  await page.keyboard.press("Enter");
+  await page.getByRole("link", { name: "Fail Hall firewall 1" }).press("Enter");
+  await expect(page.getByRole("link", { name: "Restore Hall firewall 1" }).first()).toBeVisible();
+  await page.getByRole("link", { name: "Fold the pair Hall firewalls" }).first().press("Enter");
+  await expect(plate).toHaveAccessibleName(
+    "Open the pair Hall firewalls: Hall firewall 1 is down, Hall firewall 2 is active",
+  );
+  // What fails stays failed, and the address tells it all.
+  expect(new URL(page.url()).searchParams.getAll("down")).toEqual(["device:hall-fw-1"]);
+  await page.reload();
+  await expect(plate).toBeVisible();
+  // While the network is edited, each device can be chosen.
+  await page.getByRole("link", { name: "Edit the network" }).click();
+  await expect(page.getByRole("link", { name: "Edit Hall firewall 2" }).first()).toBeVisible();
 });

@@ -44,6 +44,7 @@ export function Canvas({ answer, drawing, flow }: CanvasProps) {
     [placed],
   );
   const lines = useMemo(() => linesOf(answer, placed, nodes, pins), [answer, placed, nodes, pins]);
+  const drawn = useMemo(() => lines.filter(({ hidden }) => !hidden), [lines]);
   const box = useViewBox(svg, drawing, boxIn(params.get("part")));
   const drag = useDragging(svg, (id, at, done) => {
     if (!done) return setMoving({ id, at });
@@ -71,11 +72,11 @@ export function Canvas({ answer, drawing, flow }: CanvasProps) {
           <SiteBox key={site.id} site={site} scale={box.scale} />
         ))}
         {flow?.standby && <StandbyWay lines={lines} trip={flow.standby} now={flow.now} />}
-        {lines.map((line) => (
+        {drawn.map((line) => (
           <LinkLine key={line.key} line={line} pathname={pathname} />
         ))}
         {flow && <Ribbons lines={lines} trip={flow.now} />}
-        {lines.map((line) => (
+        {drawn.map((line) => (
           <EndLabels key={line.key} line={line} scale={box.scale} />
         ))}
         {placed.nodes

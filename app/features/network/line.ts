@@ -15,6 +15,8 @@ export interface Line {
   /** The ends that have their label on this line, with where the line starts for them. */
   from: string;
   to: string | null;
+  /** Not drawn itself, for another end of the same plate has the same line. */
+  hidden: boolean;
 }
 
 /** The lines of a drawing, with the boxes that they join where these were moved. */
@@ -25,6 +27,7 @@ export function linesOf(
   pins: ReadonlyMap<string, Point>,
 ): Line[] {
   const links = new Map(answer.links.map((link) => [link.id, link]));
+  const chosen = chosenParts(links, placed);
   return placed.edges.flatMap((edge) => {
     const shown = links.get(edge.link);
     if (!shown) return [];
@@ -45,9 +48,23 @@ export function linesOf(
         labels: moved ? [] : edge.labels,
         from,
         to,
+        hidden: (chosen.get(`${edge.link} ${edge.like ?? edge.part}`) ?? edge.part) !== edge.part,
       },
     ];
   });
+}
+
+/** Of ends that have one line, the part that is drawn: one that is up, else the first. */
+function chosenParts(links: ReadonlyMap<string, MapLink>, { edges }: Drawing): ReadonlyMap<string, number> {
+  const chosen = new Map<string, number>();
+  for (const { link, part, like } of edges) {
+    if (like === undefined) continue;
+    const key = `${link} ${like}`;
+    const ends = links.get(link)?.ends;
+    const now = chosen.get(key) ?? like;
+    chosen.set(key, !ends?.[now]?.up && ends?.[part]?.up ? part : now);
+  }
+  return chosen;
 }
 
 /** The ends of a link that have their label on a line. */

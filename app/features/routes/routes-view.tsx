@@ -86,7 +86,7 @@ function Totals({ answer: { totals, totalsApproved } }: { answer: RoutesAnswer }
             <strong className={state === "unusable" && now > 0 ? "text-stop" : "text-ink"}>{now}</strong>{" "}
             {word}
             {before !== now && `, ${before} before the draft`}
-            {state === "unusable" && now > written && `, ${written} of them written or learned`}
+            {state === "unusable" && now > written && `, ${written} of them written or learned, in service`}
           </span>
         );
       })}
