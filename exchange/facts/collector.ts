@@ -1,4 +1,4 @@
-import type { DeviceFacts, Fate, InterfaceFact, LineFate, RouteFact } from "./facts.ts";
+import type { DeviceFacts, Fate, InterfaceFact, LineFate, RouteFact, VirtualFact } from "./facts.ts";
 
 /** How much of an input line is told again. */
 const MOST_TEXT = 200;
@@ -21,6 +21,7 @@ const emptyInterface = (name: string): InterfaceFact => ({
   members: [],
   zone: null,
   mbps: null,
+  virtual: [],
 });
 
 /** What the readers of one device's files put together: facts, each once, and the fate of every line. */
@@ -98,12 +99,15 @@ export class Collector {
       this.interfaces.set(name, entry);
       this.facts.interfaces.push(entry);
     }
-    const { addresses = [], members = [], ...told } = more;
+    const { addresses = [], members = [], virtual = [], ...told } = more;
     for (const [key, value] of Object.entries(told)) {
       if (value !== null && value !== undefined) Object.assign(entry, { [key]: value });
     }
     if (addresses.length > 0 || isNew) this.fresh.push({ kind: "interface", name, addresses });
     for (const address of addresses) if (!entry.addresses.includes(address)) entry.addresses.push(address);
+    const key = ({ id, addresses: [first] }: VirtualFact) => `${id} ${first?.includes(":")}`;
+    for (const router of virtual)
+      if (!entry.virtual.some((known) => key(known) === key(router))) entry.virtual.push(router);
     for (const member of members) if (!entry.members.includes(member)) entry.members.push(member);
     return entry;
   }

@@ -1,5 +1,19 @@
 import { z } from "zod";
 
+/** A virtual router of an interface, in one family. What was not told has its usual value. */
+export const virtualFactSchema = z.strictObject({
+  id: z.number().int(),
+  addresses: z.array(z.string()),
+  priority: z.number().int(),
+  preempt: z.boolean(),
+  preemptDelayMs: z.number(),
+  advertMs: z.number(),
+  accept: z.boolean(),
+  /** Interfaces that lower its priority while they are down. */
+  track: z.array(z.strictObject({ interface: z.string(), lower: z.number().int() })),
+});
+export type VirtualFact = z.output<typeof virtualFactSchema>;
+
 /** What one interface is, as its device told it. What was not told is null. */
 export const interfaceFactSchema = z.strictObject({
   name: z.string(),
@@ -16,6 +30,7 @@ export const interfaceFactSchema = z.strictObject({
   members: z.array(z.string()),
   zone: z.string().nullable(),
   mbps: z.number().nullable(),
+  virtual: z.array(virtualFactSchema).default([]),
 });
 export type InterfaceFact = z.output<typeof interfaceFactSchema>;
 

@@ -45,6 +45,7 @@ export interface InterfaceDocument {
   enabled?: boolean;
   zone?: string;
   hardware?: string;
+  virtual?: Record<string, unknown>[];
   note?: string;
 }
 
@@ -114,7 +115,10 @@ function interfacesOf(facts: DeviceFacts, wanted: ReadonlySet<string>): Interfac
       !(entry.kind === "bridge" && entry.addresses.length === 0),
   );
   const made = new Map(told.map((entry) => [entry.name, interfaceOf(entry, wanted)]));
-  for (const entry of told) buildOn(entry, made);
+  for (const entry of told) {
+    buildOn(entry, made);
+    shareOn(entry, made);
+  }
   for (const { name, address, vrf } of fromRoutes(facts)) {
     const known = made.get(name);
     if (!known) {
@@ -153,6 +157,24 @@ function buildOn({ name, kind, members, parent, vlan }: InterfaceFact, made: Map
     own.parent = below.name;
     own.vlan = vlan;
   }
+}
+
+/** Its virtual routers: of one id and one setting in both families is one; what is tracked and not there is left out. */
+function shareOn({ name, virtual }: InterfaceFact, made: Map<string, InterfaceDocument>) {
+  const own = made.get(name);
+  if (!own || virtual.length === 0) return;
+  const one = new Map<string, Record<string, unknown> & { addresses: string[] }>();
+  for (const { addresses, track, ...settings } of virtual) {
+    const tracked = track.flatMap(({ interface: port, lower }) => {
+      const known = made.get(port);
+      return known ? [{ interface: known.name, lower }] : [];
+    });
+    const key = JSON.stringify([settings, tracked]);
+    const before = one.get(key);
+    if (before) before.addresses.push(...addresses);
+    else one.set(key, { ...settings, addresses: [...addresses], track: tracked });
+  }
+  own.virtual = [...one.values()];
 }
 
 function interfaceOf(entry: InterfaceFact, wanted: ReadonlySet<string>): InterfaceDocument {

@@ -77,15 +77,36 @@ function changedInterface(target: Part[], was: Entry, now: Entry): DatastoreEdit
         });
     }
   }
+  for (const name of ["ietf-ip:ipv4", "ietf-ip:ipv6"]) edits.push(...virtualEdits(target, name, was, now));
   if (was.description !== undefined && now.description === undefined)
     edits.push({ operation: "remove", target: [...target, { name: "description" }], value: null });
   const value = { ...leaves, ...families };
   return Object.keys(value).length > 0 ? [{ operation: "merge", target, value }, ...edits] : edits;
 }
 
+/** Virtual routers are told apart by their ids (RFC 8347); one that differs is replaced whole. */
+function virtualEdits(target: Part[], family: string, was: Entry, now: Entry): DatastoreEdit[] {
+  const [old, fresh] = [was, now].map((entry) =>
+    byKey(familyOf(entry, family)?.["ietf-vrrp:vrrp"]?.["vrrp-instance"] ?? [], "vrid"),
+  );
+  return keysOf(old, fresh).flatMap((vrid): DatastoreEdit[] => {
+    const [entry, then] = [old.get(vrid), fresh.get(vrid)];
+    if (same(entry, then)) return [];
+    const at = [
+      ...target,
+      { name: family },
+      { name: "ietf-vrrp:vrrp" },
+      { name: "vrrp-instance", keys: { vrid } },
+    ];
+    if (!then) return [{ operation: "remove", target: at, value: null }];
+    return [{ operation: entry ? "replace" : "create", target: at, value: without(then, "vrid") }];
+  });
+}
+
 interface Family {
   readonly forwarding?: boolean;
   readonly address?: readonly Entry[];
+  readonly "ietf-vrrp:vrrp"?: { readonly "vrrp-instance": readonly Entry[] };
 }
 
 const familyOf = (entry: Entry, name: string) => entry[name] as Family | undefined;

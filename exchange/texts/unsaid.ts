@@ -1,4 +1,5 @@
 import type { Change, Interface, StaticRoute } from "../../core/plan/index.ts";
+import { isSaidWhole } from "../writers/virtual-routers.ts";
 
 /** The forms of standards that a step is written in. */
 export type StandardForm = "ietf" | "iproute2";
@@ -7,7 +8,7 @@ export type StandardForm = "ietf" | "iproute2";
 const said: Record<StandardForm, { routes: ReadonlySet<string>; interfaces: ReadonlySet<string> }> = {
   ietf: {
     routes: new Set(["to", "via", "out", "discard", "enabled"]),
-    interfaces: new Set(["name", "kind", "addresses", "enabled", "note"]),
+    interfaces: new Set(["name", "kind", "addresses", "enabled", "note", "virtual"]),
   },
   iproute2: {
     routes: new Set(["to", "via", "out", "discard", "enabled", "vrf", "distance", "metric", "onLink"]),
@@ -75,12 +76,24 @@ export function unsaidIn(change: Change, form: StandardForm): string[] {
   if (change.in === "policy-table" && form === "ietf") return ["a policy table"];
   if (collection === "routes" || collection === "interfaces") {
     const [before, after] = [change.before ?? {}, change.after ?? {}];
-    return differing(before, after, said[form][collection]).map((field) =>
+    const partly =
+      form === "ietf" ? trackedUnsaid(before as Partial<Interface>, after as Partial<Interface>) : [];
+    const whole = differing(before, after, said[form][collection]).map((field) =>
       named(field, (after as Record<string, unknown>)[field] ?? (before as Record<string, unknown>)[field]),
     );
+    return [...whole, ...partly];
   }
   if (collection === "policyTables" && form === "iproute2") return [];
   return [collections[collection] ?? collection];
+}
+
+/** Of virtual routers that come or change: whether there are such as the model cannot say whole. */
+function trackedUnsaid(before: Partial<Interface>, after: Partial<Interface>): string[] {
+  const known = new Set((before.virtual ?? []).map((router) => JSON.stringify(router)));
+  const changed = (after.virtual ?? []).filter((router) => !known.has(JSON.stringify(router)));
+  return changed.every(isSaidWhole)
+    ? []
+    : ["what of its virtual routers tracks watches, acts together, or waits for less than seconds"];
 }
 
 /** Whether a form can write a change at all: what it writes means what the plan says, but for what it leaves unsaid. */

@@ -2,6 +2,7 @@ import { parseInterfaceAddress } from "../../core/address/index.ts";
 import { profileOf } from "../../core/network/index.ts";
 import type { Device, Plan, StaticRoute } from "../../core/plan/index.ts";
 import type { OutputFile } from "./output-file.ts";
+import { instancesOf } from "./virtual-routers.ts";
 import { formatXml } from "./xml.ts";
 
 const types: Readonly<Record<string, string>> = {
@@ -10,6 +11,7 @@ const types: Readonly<Record<string, string>> = {
   tunnel: "iana-if-type:tunnel",
   loopback: "iana-if-type:softwareLoopback",
   management: "iana-if-type:ethernetCsmacd",
+  bundle: "iana-if-type:ieee8023adLag",
 };
 
 const specials = { drop: "blackhole", reject: "unreachable" } as const;
@@ -24,19 +26,22 @@ function family(addresses: readonly string[], wanted: 4 | 6, forwarding: boolean
   return own.length > 0 ? { forwarding, address: own } : null;
 }
 
-/** RFC 8343 and 8344: the interfaces with their addresses. */
+/** RFC 8343, 8344 and 8347: the interfaces with their addresses and virtual routers. */
 function interfacesOf(device: Device) {
   const byDefault = device.role !== "host";
   return device.interfaces.map((entry) => {
     const ipv4 = family(entry.addresses, 4, device.forwarding?.ipv4 ?? byDefault);
     const ipv6 = family(entry.addresses, 6, device.forwarding?.ipv6 ?? byDefault);
+    const [four, six] = [instancesOf(entry, 4), instancesOf(entry, 6)];
+    const vrrp = (instances: typeof four) =>
+      instances.length > 0 ? { "ietf-vrrp:vrrp": { "vrrp-instance": instances } } : {};
     return {
       name: entry.name,
       ...(entry.note ? { description: entry.note } : {}),
       type: types[entry.kind ?? "ethernet"],
       enabled: entry.enabled !== false,
-      ...(ipv4 ? { "ietf-ip:ipv4": ipv4 } : {}),
-      ...(ipv6 ? { "ietf-ip:ipv6": ipv6 } : {}),
+      ...(ipv4 ? { "ietf-ip:ipv4": { ...ipv4, ...vrrp(four) } } : {}),
+      ...(ipv6 ? { "ietf-ip:ipv6": { ...ipv6, ...vrrp(six) } } : {}),
     };
   });
 }
@@ -77,7 +82,7 @@ function staticsOf(plan: Plan, device: Device, version: 4 | 6) {
   });
 }
 
-/** A device's configuration in the IETF's models (RFC 8343, 8344, 8349, 7317); VRFs, watches, distances and policy tables have no place in them. */
+/** A device's configuration in the IETF's models (RFC 8343, 8344, 8347, 8349, 7317); VRFs, watches, distances and policy tables have no place in them. */
 export function configurationOf(plan: Plan, device: Device) {
   const statics = ([4, 6] as const).flatMap((version) => {
     const route = staticsOf(plan, device, version);

@@ -1,6 +1,6 @@
 const NAMESPACE = "urn:ietf:params:xml:ns:yang:";
 /** Modules whose identities are named in values: their prefix is declared where it is used. */
-const IDENTITIES = /^(iana-if-type|ietf-routing):/;
+const IDENTITIES = /^(iana-if-type|ietf-routing|ietf-vrrp):/;
 
 /** A text without the characters that XML cannot hold at all (XML 1.0, 2.2). */
 export function xmlText(text: string): string {

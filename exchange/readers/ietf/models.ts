@@ -7,6 +7,7 @@ import {
   parsePrefix,
 } from "../../../core/address/index.ts";
 import type { Collector, InterfaceFact, RouteFact } from "../../facts/index.ts";
+import { virtualsOf } from "./virtual-routers.ts";
 
 /** A datastore, or a part of one, as plain objects: names without their module, lists as arrays. */
 export type Tree = { readonly [name: string]: unknown };
@@ -82,7 +83,10 @@ export function takeInterface(tree: unknown, at: At, into: Collector) {
     }
   }
   const speed = text(tree, "speed");
+  const virtuals = ([4, 6] as const).map((version) => virtualsOf(child(tree, `ipv${version}`), version));
+  for (const { unread } of virtuals) wrong.push(...unread);
   into.interface(name, {
+    virtual: virtuals.flatMap(({ virtual }) => virtual),
     kind: kinds[identity(text(tree, "type")) ?? ""] ?? null,
     enabled:
       enabled === null
@@ -98,7 +102,9 @@ export function takeInterface(tree: unknown, at: At, into: Collector) {
     // RFC 8529's schema mount is not read; the older leaf that binds an interface to its routing instance is.
     vrf: text(tree, "bind-ni-name") ?? text(tree, "bind-network-instance-name"),
   });
-  const told = addresses.length > 0 ? ` with ${addresses.join(", ")}` : "";
+  const ids = virtuals.flatMap(({ virtual }) => virtual.map(({ id }) => id));
+  const shared = ids.length > 0 ? `, the virtual router ${[...new Set(ids)].join(", ")}` : "";
+  const told = `${addresses.length > 0 ? ` with ${addresses.join(", ")}` : ""}${shared}`;
   into.fate(
     at,
     wrong.length > 0 ? "doubtful" : "taken",

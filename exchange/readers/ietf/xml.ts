@@ -3,7 +3,10 @@ import type { Reader } from "../reader.ts";
 import { readDatastore } from "./datastore.ts";
 
 /** Elements that stand once for each entry of a list, whatever the number of them. */
-const lists = new Set(["interface", "address", "neighbor", "rib", "route", "control-plane-protocol"]);
+const lists = new Set([
+  ...["interface", "address", "neighbor", "rib", "route", "control-plane-protocol"],
+  ...["vrrp-instance", "virtual-ipv4-address", "virtual-ipv6-address"],
+]);
 
 const parser = new XMLParser({
   ignoreAttributes: true,
@@ -14,7 +17,8 @@ const parser = new XMLParser({
   tagValueProcessor: (_name, value) => decoded(value),
   ignoreDeclaration: true,
   ignorePiTags: true,
-  isArray: (name, path) => lists.has(name) && !String(path).endsWith("next-hop.address"),
+  isArray: (name, path) =>
+    lists.has(name) && !/(?:next-hop\.address|track\.interfaces\.interface\.interface)$/.test(String(path)),
 });
 
 const ofXml: Readonly<Record<string, string>> = { amp: "&", lt: "<", gt: ">", quot: '"', apos: "'" };
@@ -62,7 +66,14 @@ export const ietfXml: Reader = {
 class Starts {
   private readonly places = new Map<string, { lines: number[]; next: number }>();
 
-  constructor(private readonly text: string) {}
+  private readonly text: string;
+
+  /** What a virtual router tracks is called as interfaces are: it is blanked, its lines kept. */
+  constructor(text: string) {
+    this.text = text.replaceAll(/<(?:[\w-]+:)?track[\s>][\s\S]*?<\/(?:[\w-]+:)?track>/g, (block) =>
+      block.replaceAll(/[^\n]/g, " "),
+    );
+  }
 
   next(name: string): number {
     let known = this.places.get(name);
