@@ -12,6 +12,8 @@ const computing = "{core,exchange,cli,live}/**/*.test.ts";
 
 /** Outages that happen in real time, in labs of their own. */
 const rehearsals = "tests/rehearsals/**/*.test.ts";
+/** Networks that are built out of namespaces, with servers in them. */
+const kernel = "tests/kernel/**/*.test.ts";
 
 export default defineConfig({
   test: {
@@ -24,9 +26,10 @@ export default defineConfig({
           ...common,
           name: "all else",
           include: ["{lab,stand-ins,server,worker,app,tests}/**/*.test.{ts,tsx}"],
-          exclude: [...configDefaults.exclude, rehearsals],
+          exclude: [...configDefaults.exclude, rehearsals, kernel],
         },
       },
+      { test: { ...common, name: "kernel", include: [kernel] } },
       // They wait for nearly all of their time.
       { test: { ...common, name: "rehearsals", include: [rehearsals], maxConcurrency: 9 } },
     ],

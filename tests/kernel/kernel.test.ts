@@ -29,7 +29,8 @@ function demoInside(): Plan {
       (device) =>
         (device.role === "router" || device.role === "host") &&
         sites.includes(device.site ?? "") &&
-        device.id !== "booking",
+        // Nobody here acts as the kiosk's shared gateway.
+        !["booking", "kiosk"].includes(device.id),
     )
     .map((device) => ({
       ...device,
