@@ -5,6 +5,7 @@ import { readPlanText } from "../exchange/plan-text.ts";
 import { canBuild, Lab } from "./lab.ts";
 import { freeNet, Management, missingServers, stopIn, words } from "./management.ts";
 import { portName } from "./names.ts";
+import { tooMuch } from "./rehearsal/limits.ts";
 import { withAgentProgram } from "./rehearsal/program.ts";
 import { clearAbandoned, rehearsalPrefix, rehearse } from "./rehearsal/rehearse.ts";
 import { rehearsalText } from "./rehearsal/text.ts";
@@ -112,6 +113,8 @@ async function rehearseIn(file: string, options: RunOptions) {
   const plan = planIn(file);
   const steps = stepsOf(plan, options);
   known(options.down, plan);
+  const limit = tooMuch(plan, steps);
+  if (limit) throw new Unable(`It cannot be rehearsed: ${limit}.`);
   clearAbandoned();
   const progress = (sentence: string) => console.error(`${sentence} …`);
   const found = await withAgentProgram((agent) =>

@@ -1,6 +1,7 @@
 import { data } from "react-router";
 import { z } from "zod";
 import { missingElement, type Outage } from "../../core/plan/index.ts";
+import { tooMuch } from "../../lab/rehearsal/limits.ts";
 import { documentOf } from "../../server/plans.ts";
 import {
   askRehearsal,
@@ -39,7 +40,7 @@ async function questionOf(
   const missing = [...down, ...asked.fail]
     .map((ref) => missingElement(ref, document))
     .find((one) => one !== null);
-  return missing ?? { plan, revision: asked.revision, steps, down };
+  return missing ?? tooMuch(document, steps) ?? { plan, revision: asked.revision, steps, down };
 }
 
 /** How the latest rehearsal of an outage stands. */
