@@ -174,7 +174,14 @@ start_cluster() { # DIR
   fi
   if running_cluster "$dir"; then
     port=$(sed -n 4p "$dir/data/postmaster.pid")
-  else
+    # One that another start has just begun runs before it listens, and may yet be told to end.
+    for _ in $(seq 600); do
+      ! "$PG/pg_isready" -q -h 127.0.0.1 -p "$port" || break
+      running_cluster "$dir" || break
+      sleep 0.1
+    done
+  fi
+  if ! running_cluster "$dir"; then
     # On the port that it had, where that is free: what uses it finds it again. Never one from 32768 on: the system gives
     # those to connections, and one that tries a port of its own again and again while nobody listens there ends up
     # connected to itself, for ever.

@@ -3,6 +3,9 @@ import { useFetcher } from "react-router";
 import { ClockTime } from "../../ui/clock-time.tsx";
 import type { ChangeShown } from "./shown.ts";
 
+/** What was clicked and never shows, for somebody took it back at once, is given up after so long. */
+const PATIENCE_MS = 4000;
+
 interface TickProps {
   item: string;
   change: ChangeShown["change"];
@@ -14,13 +17,17 @@ interface TickProps {
 export function Tick({ item, change, label, back }: TickProps) {
   const fetcher = useFetcher<{ error: string | null }>();
   const kept = change.ticks.find((tick) => tick.item === item);
-  // What was clicked stands at once, until the server has said.
+  // What was clicked stands at once, until the server has said so; what others did meanwhile may come in between.
   const [wished, setWished] = useState<boolean | null>(null);
-  useEffect(() => {
-    if (fetcher.state === "idle") setWished(null);
-  }, [fetcher.state]);
   const ticked = wished ?? kept !== undefined;
   const error = fetcher.state === "idle" ? fetcher.data?.error : null;
+  const answered = wished === (kept !== undefined) || Boolean(error);
+  useEffect(() => {
+    if (fetcher.state !== "idle" || wished === null) return;
+    if (answered) return setWished(null);
+    const patience = setTimeout(() => setWished(null), PATIENCE_MS);
+    return () => clearTimeout(patience);
+  }, [fetcher.state, wished, answered]);
   const send = () => {
     setWished(!ticked);
     void fetcher.submit({ do: ticked ? "untick" : "tick", item, stay: "yes" }, { method: "post" });

@@ -1,6 +1,6 @@
 import { formatAddress, parseAddress } from "../../../core/address/index.ts";
 import type { VirtualFact } from "../../facts/index.ts";
-import { child, list, text } from "./models.ts";
+import { child, list, text } from "./tree.ts";
 
 /** Virtual routers of an interface's family, and in sentences what of them is not read. */
 export interface VirtualsRead {
