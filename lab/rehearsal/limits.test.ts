@@ -10,8 +10,6 @@ describe("what is too much for a lab", () => {
       "it happens in real time, for at most 15 minutes, and this outage takes 120",
     );
     const many = { ...demo, devices: Array.from({ length: 151 }, () => demo.devices[0]) };
-    expect(tooMuch(many, [{ atMs: 0 }])).toBe(
-      "a lab holds at most 150 devices, and this plan has 151",
-    );
+    expect(tooMuch(many, [{ atMs: 0 }])).toBe("a lab holds at most 150 devices, and this plan has 151");
   });
 });

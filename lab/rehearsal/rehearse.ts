@@ -82,12 +82,7 @@ export async function rehearse(
   for (const signal of ["SIGINT", "SIGTERM"] as const) process.once(signal, stop);
   try {
     progress("Building the network");
-    lab.build();
-    if (lab.refused.size > 0)
-      notes.push(`${lab.refused.size} routes: the kernel cannot reach their next hops`);
-    for (const ref of down) if (!ref.startsWith("watch:")) lab.set(ref, false);
-    for (const [device, ruleset] of stampsOf(model.network, model.gateways))
-      if (shown.plan.devices.some(({ id }) => id === device)) filter(lab.namespace(device), ruleset);
+    notes.push(...build(lab, model, shown.plan, down));
     for (const seat of seatsOf(shown.plan, lab, flows, model.gateways.length, translates(plan))) {
       notes.push(...layPins(lab, seat));
       agents.push(new AgentProcess(lab, seat, agent, folder));
@@ -123,6 +118,16 @@ export async function rehearse(
   }
 }
 
+/** Builds the network with what is down before, and makes its gateways stamp; what the kernel did not take is told. */
+function build(lab: Lab, model: Scenario, shown: Plan, down: readonly string[]): string[] {
+  lab.build();
+  for (const ref of down) if (!ref.startsWith("watch:")) lab.set(ref, false);
+  for (const [device, ruleset] of stampsOf(model.network, model.gateways))
+    if (shown.devices.some(({ id }) => id === device)) filter(lab.namespace(device), ruleset);
+  const { size } = lab.refused;
+  return size > 0 ? [`${size} routes: the kernel cannot reach their next hops`] : [];
+}
+
 /** Tables and rules for pinned probes; what the kernel does not take is told. */
 function layPins(lab: Lab, { device, pins }: Seat): string[] {
   try {
@@ -142,7 +147,7 @@ const translates = (plan: Plan) =>
 
 function firstFailureOf(steps: Outage["steps"]): number {
   const failing = steps.filter(({ fail, shut }) => (fail?.length ?? 0) + (shut?.length ?? 0) > 0);
-  return Math.min(...failing.map(({ atMs }) => atMs), Number.POSITIVE_INFINITY) || 0;
+  return failing.length > 0 ? Math.min(...failing.map(({ atMs }) => atMs)) : 0;
 }
 
 /** Until all that is expected has happened, from the start of the steps. */

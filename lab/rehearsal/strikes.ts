@@ -4,6 +4,7 @@ import type { Outage, Plan } from "../../core/plan/index.ts";
 import { Alarm, type Clock, machineClock } from "../agent/clock.ts";
 import { Commands } from "../commands.ts";
 import type { Lab } from "../lab.ts";
+import { portName } from "../names.ts";
 import { rewired, takenAlong, wiringOf } from "../wiring.ts";
 
 /** What an agent must do at a step: watches that fail by themselves, virtual routers that step back. */
@@ -66,7 +67,7 @@ export class Strikes {
       if (ref.startsWith("device:")) this.asked.shut(name, null);
       else if (ref.startsWith("interface:")) {
         const slash = name.indexOf("/");
-        this.asked.shut(name.slice(0, slash), [name.slice(slash + 1)]);
+        this.asked.shut(name.slice(0, slash), [portName(name.slice(slash + 1))]);
       }
     }
     if (all.length > 0) await rest(ANNOUNCE_MS);
