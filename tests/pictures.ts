@@ -110,8 +110,11 @@ for (const [name, path] of Object.entries(views)) {
   if (["time", "observed"].includes(name))
     await page.locator(".apexcharts-rangebar-area").last().waitFor({ state: "attached" });
   if (name === "observed") {
+    await page.getByRole("button", { name: "Rehearse it" }).click();
+    await page.getByTestId("rehearsal").waitFor({ timeout: 120_000 });
     await page.getByRole("button", { name: "Take the demo's" }).click();
-    await page.getByTestId("agreement").scrollIntoViewIfNeeded();
+    await page.getByTestId("agreement").waitFor();
+    await page.getByRole("region", { name: "Observed" }).evaluate((part) => part.scrollIntoView());
   }
   await page.screenshot({ path: `${folder}${name}.png` });
   console.log(`${name}.png`);

@@ -4,6 +4,7 @@ import { demoPlan } from "../../tests/support/plans.ts";
 import { layoutOf } from "../drawing/layout.server.ts";
 import { conditionsOf } from "./conditions.ts";
 import { frameOf } from "./frame.ts";
+import { mapAnswer } from "./map.ts";
 
 function frame(plan: string, ...down: string[]) {
   const model = NetworkModel.compile(demoPlan(plan));
@@ -16,6 +17,22 @@ describe("the drawing", () => {
     const text = JSON.stringify(await layoutOf(plan));
     expect(text).not.toContain("north-road");
     for (const { id } of plan.links.filter(({ ends }) => ends.length > 0)) expect(text).toContain(id);
+  });
+});
+
+describe("the map", () => {
+  it("tells which of a pair carries, and shows no interface as down for standing by", () => {
+    const model = NetworkModel.compile(demoPlan("marrow-bay"));
+    const at = (...down: string[]) => {
+      const looked = { down, moment: null };
+      const { pairs, links } = mapAnswer(model, looked, { flow: null, from: null, to: null } as never);
+      const ends = links.flatMap((link) => link.ends.filter(({ device }) => device.startsWith("hall-fw")));
+      return { active: pairs[0].active, down: ends.filter(({ up }) => !up).map(({ device }) => device) };
+    };
+    expect(at()).toEqual({ active: ["hall-fw-1"], down: [] });
+    const failed = at("device:hall-fw-1");
+    expect(failed.active).toEqual(["hall-fw-2"]);
+    expect(failed.down.filter((device) => device === "hall-fw-1")).toHaveLength(3);
   });
 });
 

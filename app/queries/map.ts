@@ -76,7 +76,9 @@ export function mapAnswer(model: Scenario, looked: Looked, asked: Asked): MapAns
       down: state.linkAlive[l] === 0,
       ends: link.ends.map((end, n) => {
         const i = network.links.ends[network.links.endStart[l] + n];
-        return { ...end, up: state.interfaceUp[i] === 1 };
+        // What stands by is not down: it has carrier, and waits.
+        const standsBy = network.twin[i] >= 0 && state.carrierUp[i] === 1;
+        return { ...end, up: standsBy || state.interfaceUp[i] === 1 };
       }),
     })),
     flow: chosenFlow(model, conditions, asked),
