@@ -35,6 +35,11 @@ export interface VirtualPort {
   readonly port: string;
 }
 
+/**
+ * Numbers of the fabric's ports, beyond those that the devices' own get: where both ends of a pair had one number, the
+ * kernel would take them for no pair, and hear of a carrier up to a second late.
+ */
+const FIRST_INDEX = 100_000;
 /** Between two looks at what the kernel has done. */
 const REST_MS = 20;
 
@@ -106,6 +111,7 @@ export class Lab {
       all.map((name) => `netns add ${name}`),
     );
     const wiring: string[] = [];
+    let index = FIRST_INDEX;
     for (const link of this.plan.links) {
       const bridge = this.bridges.get(link.id);
       // Announcements of neighbours (IEEE 802.1AB) pass as they would through a cable.
@@ -115,13 +121,13 @@ export class Lab {
         const [device, name] = [end.slice(0, end.indexOf("/")), end.slice(end.indexOf("/") + 1)];
         const port = this.ports.get(end);
         wiring.push(
-          `link add ${port} type veth peer name ${portName(name)} netns ${this.namespace(device)}`,
+          `link add ${port} index ${index++} type veth peer name ${portName(name)} netns ${this.namespace(device)}`,
           `link set ${port} master ${bridge}`,
           `link set ${port} up`,
         );
         for (const one of this.virtualPorts.filter((virtual) => virtual.end === end))
           wiring.push(
-            `link add ${one.port} type veth peer name ${one.own} netns ${this.namespace(device)}`,
+            `link add ${one.port} index ${index++} type veth peer name ${one.own} netns ${this.namespace(device)}`,
             `link set ${one.port} master ${bridge}`,
             `link set ${one.port} up`,
           );
