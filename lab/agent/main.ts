@@ -1,6 +1,7 @@
 import { readFileSync } from "node:fs";
 import { createInterface } from "node:readline";
 import { Commands } from "../commands.ts";
+import { bfdStates } from "./bfd/packet.ts";
 import { Lateness, machineClock, nowMs } from "./clock.ts";
 import type { Orders, Told, WatchedRoute, Word } from "./orders.ts";
 import { Ports } from "./ports.ts";
@@ -55,7 +56,7 @@ class Agent {
         this.sources.set(order.id, { up: () => prober.up, settled: () => prober.looked });
       } else if (order.kind === "bfd") {
         const end = await this.sessions.add(order);
-        this.sources.set(order.id, { up: () => end.state === 3, settled: () => end.settled });
+        this.sources.set(order.id, { up: () => end.state === bfdStates.up, settled: () => end.settled });
       }
     }
     for (const virtual of this.orders.virtuals) await this.virtuals.add(virtual);

@@ -3,6 +3,7 @@ import { readControl, writeControl } from "./bfd/packet.ts";
 import { BfdEnd } from "./bfd/session.ts";
 import type { Clock } from "./clock.ts";
 import type { BfdOrder } from "./orders.ts";
+import { bound } from "./sockets.ts";
 
 /** Single hop: the port of RFC 5881, section 4, and the hop limit that says that no router was between (section 5). */
 const PORT = 3784;
@@ -23,7 +24,7 @@ export class Sessions {
     const number = this.ends.length;
     const kind = order.local.includes(":") ? "udp6" : "udp4";
     const out = createSocket(kind);
-    await open(out, FIRST_SOURCE_PORT + number, order.local);
+    await bound(out, FIRST_SOURCE_PORT + number, order.local);
     out.setTTL(HOPS);
     this.sockets.push(out);
     const end = new BfdEnd(
@@ -52,7 +53,7 @@ export class Sessions {
         )
         ?.end.receive(packet);
     });
-    await open(socket, PORT, local);
+    await bound(socket, PORT, local);
     this.sockets.push(socket);
   }
 
@@ -68,14 +69,3 @@ export class Sessions {
 
 const bare = (address: string) => address.split("%")[0].toLowerCase();
 const sameAddress = (one: string, other: string) => bare(one) === bare(other);
-
-function open(socket: Socket, port: number, address: string): Promise<void> {
-  return new Promise((resolve, reject) => {
-    socket.once("error", reject);
-    socket.bind(port, address, () => {
-      socket.off("error", reject);
-      socket.on("error", () => {});
-      resolve();
-    });
-  });
-}

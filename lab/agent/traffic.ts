@@ -1,6 +1,7 @@
 import { createSocket, type Socket } from "node:dgram";
 import { nowMs } from "./clock.ts";
 import { ANSWER_MS, type EchoOrder, type FlowOrder, type SentPackets, STAMPS_AT } from "./orders.ts";
+import { bound } from "./sockets.ts";
 
 const kindOf = (address: string) => (address.includes(":") ? "udp6" : "udp4");
 /** Sends what comes back to where it came from. */
@@ -8,18 +9,6 @@ export function answer({ address, port }: EchoOrder): Promise<Socket> {
   const socket = createSocket(kindOf(address));
   socket.on("message", (bytes, from) => socket.send(bytes, from.port, from.address, () => {}));
   return bound(socket, port, address);
-}
-
-function bound(socket: Socket, port: number, address?: string): Promise<Socket> {
-  return new Promise((resolve, reject) => {
-    socket.once("error", reject);
-    socket.bind(port, address, () => {
-      socket.off("error", reject);
-      // What cannot be sent is lost, and counts so.
-      socket.on("error", () => {});
-      resolve(socket);
-    });
-  });
 }
 
 /** Sends a flow's packets at its rate, and keeps what came of each. */

@@ -3,8 +3,9 @@ import { writeFileSync } from "node:fs";
 import type { Commands } from "../commands.ts";
 import type { Clock } from "./clock.ts";
 import type { VirtualOrder } from "./orders.ts";
+import { bound } from "./sockets.ts";
 import { readAdvertisement, writeAdvertisement } from "./virtual/advertisement.ts";
-import { Election } from "./virtual/election.ts";
+import { asNumber, Election } from "./virtual/election.ts";
 
 /** Where advertisements go (RFC 9568, section 5.1.1.2). */
 const GROUP = "224.0.0.18";
@@ -40,18 +41,11 @@ export class Virtuals {
       if (heard?.id === order.id && from !== order.primary && isNeighbour(order, from))
         election.hear(heard, from);
     });
-    await new Promise<void>((resolve, reject) => {
-      socket.once("error", reject);
-      socket.bind(0, order.primary, () => {
-        socket.off("error", reject);
-        socket.on("error", () => {});
-        socket.setMulticastTTL(HOPS);
-        socket.setMulticastLoopback(false);
-        // From there, so that bridges learn where the virtual router is (RFC 9568, section 7.2).
-        socket.setMulticastInterface(order.ownAddress);
-        resolve();
-      });
-    });
+    await bound(socket, 0, order.primary);
+    socket.setMulticastTTL(HOPS);
+    socket.setMulticastLoopback(false);
+    // From there, so that bridges learn where the virtual router is (RFC 9568, section 7.2).
+    socket.setMulticastInterface(order.ownAddress);
     this.all.push({ order, election, socket });
   }
 
@@ -103,21 +97,13 @@ export class Virtuals {
 async function listen(order: VirtualOrder, hear: (bytes: Buffer, from: string) => void) {
   const socket = createSocket({ type: "udp4", reuseAddr: true });
   socket.on("message", (bytes, from) => hear(bytes, from.address));
-  await new Promise<void>((resolve, reject) => {
-    socket.once("error", reject);
-    socket.bind(PORT, GROUP, () => {
-      socket.off("error", reject);
-      socket.on("error", () => {});
-      socket.addMembership(GROUP, order.primary);
-      resolve();
-    });
-  });
+  await bound(socket, PORT, GROUP);
+  socket.addMembership(GROUP, order.primary);
   socket.unref();
 }
 
 /** Whether an address is in the subnet of a virtual router's port: what came in elsewhere is another group's. */
 function isNeighbour({ primary, length }: VirtualOrder, address: string): boolean {
-  const bits = (text: string) => text.split(".").reduce((sum, part) => sum * 256 + Number(part), 0);
   const size = 2 ** (32 - length);
-  return Math.floor(bits(primary) / size) === Math.floor(bits(address) / size);
+  return Math.floor(asNumber(primary) / size) === Math.floor(asNumber(address) / size);
 }

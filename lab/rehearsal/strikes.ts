@@ -1,6 +1,6 @@
 import { setTimeout as rest } from "node:timers/promises";
 import { profileOf } from "../../core/network/index.ts";
-import type { Outage, Plan } from "../../core/plan/index.ts";
+import { type Outage, type Plan, parseElement } from "../../core/plan/index.ts";
 import { Alarm, type Clock, machineClock } from "../agent/clock.ts";
 import { Commands } from "../commands.ts";
 import type { Lab } from "../lab.ts";
@@ -63,12 +63,9 @@ export class Strikes {
   private async announce(refs: readonly string[]) {
     const all = refs.flatMap((ref) => takenAlong(this.plan, ref));
     for (const ref of all) {
-      const name = ref.slice(ref.indexOf(":") + 1);
-      if (ref.startsWith("device:")) this.asked.shut(name, null);
-      else if (ref.startsWith("interface:")) {
-        const slash = name.indexOf("/");
-        this.asked.shut(name.slice(0, slash), [portName(name.slice(slash + 1))]);
-      }
+      const element = parseElement(ref);
+      if (element?.kind === "device") this.asked.shut(element.id, null);
+      else if (element?.kind === "interface") this.asked.shut(element.device, [portName(element.name)]);
     }
     if (all.length > 0) await rest(ANNOUNCE_MS);
   }
@@ -79,10 +76,8 @@ export class Strikes {
 
   /** A watch fails by itself, or says again what it sees; nothing for what is no watch. */
   forceWatch(ref: string, down: boolean) {
-    if (!ref.startsWith("watch:")) return;
-    const name = ref.slice("watch:".length);
-    const slash = name.indexOf("/");
-    this.asked.force(name.slice(0, slash), name.slice(slash + 1), down);
+    const element = parseElement(ref);
+    if (element?.kind === "watch") this.asked.force(element.device, element.id, down);
   }
 
   private boot(ref: string) {

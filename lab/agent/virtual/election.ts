@@ -14,7 +14,9 @@ export interface VirtualSettings {
 
 export type VirtualState = "initialize" | "backup" | "active";
 
-const asNumber = (address: string) => address.split(".").reduce((sum, part) => sum * 256 + Number(part), 0);
+/** An IPv4 address as the number that it is. */
+export const asNumber = (address: string) =>
+  address.split(".").reduce((sum, part) => sum * 256 + Number(part), 0);
 
 /** One virtual router by RFC 9568, section 6.4. It says what it is by `told`, and speaks by `send`. */
 export class Election {
