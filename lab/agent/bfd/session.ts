@@ -75,11 +75,16 @@ export class BfdEnd {
     return Math.max(this.desiredUs, this.remote.minRxUs) / 1000;
   }
 
+  /** The time to the next packet: of an interval at least three quarters, and `most` of it. */
+  private jittered(most = 1): number {
+    return this.transmitMs * (0.75 + this.chance() * (most - 0.75));
+  }
+
   private periodic() {
     if (this.stopped) return;
     // RFC 5880, section 6.8.7: up to a quarter less; with a multiplier of 1 at least a tenth.
     const most = this.settings.multiplier === 1 ? 0.9 : 1;
-    this.sending.set(this.transmitMs * (0.75 + this.chance() * (most - 0.75)));
+    this.sending.set(this.jittered(most));
     if (this.remote.minRxUs > 0) this.transmit(false);
   }
 
@@ -112,7 +117,7 @@ export class BfdEnd {
     this.follow(packet.state);
     if (packet.poll) this.transmit(true);
     // A faster rate holds at once, not after what is left of a slower interval.
-    if (this.transmitMs < before) this.sending.set(this.transmitMs * (0.75 + this.chance() * 0.25));
+    if (this.transmitMs < before) this.sending.set(this.jittered());
   }
 
   private follow(remote: BfdState) {
@@ -144,7 +149,7 @@ export class BfdEnd {
       this.desiredUs = wanted;
       // A change of the times is asked of the other end until it says that it has it (RFC 5880, section 6.8.3).
       this.polling = isUp;
-      if (isUp) this.sending.set(this.transmitMs * (0.75 + this.chance() * 0.25));
+      if (isUp) this.sending.set(this.jittered());
     }
     if (!isUp) this.polling = false;
     if (wasUp !== isUp) this.told(isUp);
