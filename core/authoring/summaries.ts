@@ -1,5 +1,7 @@
 import {
+  type Address,
   comparePrefix,
+  containsAddress,
   containsPrefix,
   formatPrefix,
   overlaps,
@@ -241,20 +243,45 @@ function stepsInNumbers(
 ): SummaryOption["steps"] | null {
   const steps = RouteSteps.of(scenario, edit);
   if (!steps) return null;
-  const { devices } = steps;
-  const trips = flatTrips(scenario.network);
-  // What passes none of the devices that are edited goes on as it does.
-  const passing = working.filter(({ question }) => {
-    trips.verdictOf(scenario.world, question);
-    return [...trips.devicesPassed()].some((device) => devices.has(device));
+  const trips = flatTrips(steps.scenario.network);
+  const fare = (world: World, { flow, question }: FlowQuestion): Standing => ({
+    name: flow.label ?? flow.id,
+    works: trips.verdictOf(world, question) === "works",
+    bore: trips.addressesBorne(),
   });
+  let world = steps.worldAfter(0);
+  if (!world) return null;
+  // What passes none of the devices that are edited goes on as it does.
+  const passing: { asked: FlowQuestion; now: Standing }[] = [];
+  for (const asked of working) {
+    const now = fare(world, asked);
+    if ([...trips.devicesPassed()].some((device) => steps.devices.has(device))) passing.push({ asked, now });
+  }
   const told: SummaryOption["steps"] = [];
   for (let count = 1; count <= edit.changes.length; count++) {
-    const world = steps.worldAfter(count);
-    if (!world) return null;
-    told.push({ breaks: brokenIn(world, passing) });
+    const next = steps.worldAfter(count);
+    if (!next) return null;
+    const changed = steps.changedBetween(world, next);
+    for (const flow of passing) if (restsOn(flow.now, changed)) flow.now = fare(next, flow.asked);
+    told.push({ breaks: passing.flatMap(({ now }) => (now.works ? [] : [now.name])) });
+    world = next;
   }
   return told;
+}
+
+/** How a flow fares in one of the states, and the addresses that devices looked up on its way; null for any. */
+interface Standing {
+  readonly name: string;
+  readonly works: boolean;
+  readonly bore: ReadonlySet<Address> | null;
+}
+
+/** Whether a flow may fare otherwise once devices send what lies in some prefixes elsewhere. */
+function restsOn({ bore }: Standing, changed: readonly Prefix[]): boolean {
+  return (
+    changed.length > 0 &&
+    (!bore || changed.some((prefix) => [...bore].some((address) => containsAddress(prefix, address))))
+  );
 }
 
 function brokenIn(world: World, flows: readonly FlowQuestion[]): string[] {

@@ -1,4 +1,4 @@
-import { sameAddress } from "../address/index.ts";
+import { type Address, sameAddress } from "../address/index.ts";
 import {
   carriersOfTrip,
   flatTrips,
@@ -8,6 +8,7 @@ import {
   type Verdict,
 } from "../forwarding/index.ts";
 import { onceFor } from "../network/index.ts";
+import type { Suspects } from "../reachability/index.ts";
 import type { Scenario } from "../scenario/index.ts";
 import { dropText } from "../words/index.ts";
 
@@ -27,27 +28,28 @@ export interface FlowChange {
 }
 
 /**
- * The flows of both plans that fare otherwise after than before. `altered` are the only devices that
- * could treat anything otherwise, or null where that is not known: flows that pass none of them fare as before.
+ * The flows of both plans that fare otherwise after than before. `suspects` are what could be treated otherwise, or null
+ * where that is not known: flows that none of the altered devices looks up otherwise fare as before.
  */
-export function flowChanges(
-  before: Scenario,
-  after: Scenario,
-  altered: readonly number[] | null,
-): FlowChange[] {
-  const walked = before.trips();
+export function flowChanges(before: Scenario, after: Scenario, suspects: Suspects | null): FlowChange[] {
   const { network } = after;
   const [askedBefore, asked] = [before, after].map(
     (scenario) => new Map(scenario.flows().map(({ flow, question }) => [flow.id, question])),
   );
   const changes: FlowChange[] = [];
   for (const flow of network.plan.flows) {
-    const was = walked.get(flow.id);
-    const question = asked.get(flow.id);
     const old = askedBefore.get(flow.id);
-    if (!was || (altered && old && question && sameEnds(old, question) && !passes(was, altered))) continue;
-    if (!question || (old && faresAlike(before, after, flow.id, [old, question]))) continue;
-    const [a, b] = [flowStanding(before, was), flowStanding(after, after.trace(question))];
+    const question = asked.get(flow.id);
+    if (!old || !question) continue;
+    if (sameEnds(old, question)) {
+      const told = toldOf(before, flow.id, old);
+      if (suspects?.altered && !mayDiffer(told, suspects, suspects.altered)) continue;
+      if (faresAlike(before, after, told, question)) continue;
+    }
+    const [a, b] = [
+      flowStanding(before, before.trip(flow.id, old)),
+      flowStanding(after, after.trace(question)),
+    ];
     if (a.verdict === b.verdict && a.carriers.join() === b.carriers.join() && a.because === b.because)
       continue;
     changes.push({ id: flow.id, label: flow.label ?? flow.id, before: a, after: b });
@@ -63,33 +65,43 @@ function sameEnds(a: Question, b: Question): boolean {
   );
 }
 
-/** What became of the flows of a scenario and the ways that they took, by their ids. */
-const toldBefore = onceFor(
-  (_: Scenario) => new Map<string, { readonly outcome: Outcome; readonly ways: Int32Array }>(),
-);
-
-/** Whether a flow surely works by the same ways and gateways in both: where interfaces are numbered alike, and it works. */
-function faresAlike(before: Scenario, after: Scenario, id: string, asked: readonly Question[]): boolean {
-  const [old, now] = [before.network, after.network];
-  if (old.interfaces !== now.interfaces || old === now) return false;
-  const told = toldBefore(before);
-  let was = told.get(id);
-  if (!was) {
-    const outcome = flatTrips(old).outcome(before.world, asked[0], before.gateways);
-    was = { outcome, ways: flatTrips(old).ways() };
-    told.set(id, was);
-  }
-  const { verdict, carriers } = flatTrips(now).outcome(after.world, asked[1], after.gateways);
-  if (verdict !== "works" || was.outcome.verdict !== "works" || !flatTrips(now).tookWays(was.ways))
-    return false;
-  const names = ({ gateways }: Scenario, list: readonly number[]) => list.map((g) => gateways[g].id).join();
-  return names(before, was.outcome.carriers) === names(after, carriers);
+/** What became of a flow: the ways that it took, the devices on them, and the addresses that its packets bore, null for any. */
+interface Told {
+  readonly outcome: Outcome;
+  readonly ways: Int32Array;
+  readonly devices: ReadonlySet<number>;
+  readonly bore: ReadonlySet<Address> | null;
 }
 
-function passes(trip: Trip, devices: readonly number[]): boolean {
-  return trip.branches.some(({ outbound, reply }) =>
-    [...outbound.hops, ...(reply?.hops ?? [])].some((hop) => devices.includes(hop.device)),
-  );
+/** What became of the flows of a scenario, by their ids. */
+const toldBefore = onceFor((_: Scenario) => new Map<string, Told>());
+
+function toldOf(scenario: Scenario, id: string, question: Question): Told {
+  const known = toldBefore(scenario).get(id);
+  if (known) return known;
+  const trips = flatTrips(scenario.network);
+  const outcome = trips.outcome(scenario.world, question, scenario.gateways);
+  const told = { outcome, ways: trips.ways(), devices: trips.devicesPassed(), bore: trips.addressesBorne() };
+  toldBefore(scenario).set(id, told);
+  return told;
+}
+
+/** Whether a flow passes a device that could treat it otherwise. */
+function mayDiffer({ devices, bore }: Told, suspects: Suspects, altered: readonly number[]): boolean {
+  if (!bore) return altered.some((device) => devices.has(device));
+  for (const address of bore)
+    if (suspects.differingAt(address).some((device) => devices.has(device))) return true;
+  return false;
+}
+
+/** Whether a flow surely works by the same ways and gateways in both: where interfaces are numbered alike, and it works. */
+function faresAlike(before: Scenario, after: Scenario, was: Told, question: Question): boolean {
+  const [old, now] = [before.network, after.network];
+  if (old.interfaces !== now.interfaces || old === now || was.outcome.verdict !== "works") return false;
+  const { verdict, carriers } = flatTrips(now).outcome(after.world, question, after.gateways);
+  if (verdict !== "works" || !flatTrips(now).tookWays(was.ways)) return false;
+  const names = ({ gateways }: Scenario, list: readonly number[]) => list.map((g) => gateways[g].id).join();
+  return names(before, was.outcome.carriers) === names(after, carriers);
 }
 
 export function flowStanding({ engine, gateways }: Scenario, trip: Trip): FlowStanding {

@@ -1,7 +1,7 @@
 import { formatPrefix } from "../address/index.ts";
 import { formatElement, interfaceElement, type Network } from "../network/index.ts";
 import { applyEdit, type Edit, type PlanError, staticRouteSchema } from "../plan/index.ts";
-import { differenceWithin, prefixesOfRange } from "../reachability/index.ts";
+import { differenceWithin, prefixesOfRange, type Suspects, suspectsOf } from "../reachability/index.ts";
 import { type OutcomeReport, outcomeReport } from "../reports/index.ts";
 import { inUse, nextHopsOf } from "../rib/index.ts";
 import type { Scenario } from "../scenario/index.ts";
@@ -48,7 +48,8 @@ export function impactOf(
   const { world } = after.engine.healthy;
   const written = writtenBy(edit, after.engine.network);
   const routes = written.map((c) => ({ ...routeOutcome(world, c), wayBack: wayBackOf(after.engine, c) }));
-  const { ranges, complete, altered } = rangeEffects(before, after, budget);
+  const suspects = suspectsOf(before.world, after.world);
+  const { ranges, complete } = rangeEffects(before, after, budget, suspects);
   return {
     ok: true,
     after,
@@ -56,7 +57,7 @@ export function impactOf(
       routes,
       ranges,
       wholeSpace: complete,
-      flows: flowChanges(before, after, altered),
+      flows: flowChanges(before, after, suspects),
       later: laterEffect(before, after, written),
     },
   };
@@ -80,9 +81,10 @@ function rangeEffects(
   before: Scenario,
   after: Scenario,
   budget: number,
-): { ranges: RangeImpact[]; complete: boolean; altered: readonly number[] | null } {
+  suspects: Suspects,
+): { ranges: RangeImpact[]; complete: boolean } {
   const told = new Map<string, RangeImpact>();
-  const { changes, complete, altered } = differenceWithin(before, after, budget);
+  const { changes, complete } = differenceWithin(before, after, budget, suspects);
   for (const change of changes) {
     const was = outcomeReport(before, change.before);
     const now = outcomeReport(after, change.after);
@@ -95,7 +97,7 @@ function rangeEffects(
       else told.set(key, { range, from: [change.from], before: was, after: now });
     }
   }
-  return { ranges: [...told.values()], complete, altered };
+  return { ranges: [...told.values()], complete };
 }
 
 function summaryOf({ result, at, code }: OutcomeReport) {

@@ -1,7 +1,9 @@
+import type { Prefix } from "../address/index.ts";
 import { readTunnels, readWatches, sameBytes } from "../convergence/index.ts";
 import { World } from "../forwarding/index.ts";
+import { destinationOf } from "../network/index.ts";
 import { type Change, type Edit, routeIdentity, type StaticRoute } from "../plan/index.ts";
-import { type DeviceTables, tablesWithout } from "../rib/index.ts";
+import { type DeviceTables, groupsUnlike, tablesWithout } from "../rib/index.ts";
 import type { Scenario } from "../scenario/index.ts";
 import { candidateOf } from "./route-outcome.ts";
 
@@ -17,11 +19,17 @@ interface Toggle {
  * edited and no more.
  */
 export class RouteSteps {
+  /** The devices on which routes come or go. */
+  readonly devices: ReadonlySet<number>;
+
   private constructor(
     /** The network with every route that there is in any of the states. */
     readonly scenario: Scenario,
     private readonly steps: readonly (readonly Toggle[])[],
-  ) {}
+  ) {
+    const { device } = scenario.network.candidates;
+    this.devices = new Set(steps.flat().map(({ candidate }) => device[candidate]));
+  }
 
   /** Null where the changes are of more than written routes, or a route decides how another is taken in. */
   static of(before: Scenario, edit: Edit): RouteSteps | null {
@@ -44,12 +52,6 @@ export class RouteSteps {
     return new RouteSteps(scenario, steps);
   }
 
-  /** The devices on which routes come or go. */
-  get devices(): ReadonlySet<number> {
-    const { device } = this.scenario.network.candidates;
-    return new Set(this.steps.flat().map(({ candidate }) => device[candidate]));
-  }
-
   /** The world after so many changes; null where watches or tunnels would read otherwise in it than at the start. */
   worldAfter(count: number): World | null {
     const { network, world } = this.scenario;
@@ -68,6 +70,16 @@ export class RouteSteps {
     if (watchUp.length && !sameBytes(readWatches(now), watchUp)) return null;
     if (tunnelPasses.length && !sameBytes(readTunnels(now, new Set()), tunnelPasses)) return null;
     return now;
+  }
+
+  /** The destinations that one of the devices may send elsewhere in one of these worlds than in another. */
+  changedBetween(one: World, other: World): Prefix[] {
+    const { network } = this.scenario;
+    return [...this.devices].flatMap((device) =>
+      groupsUnlike(network, one.tablesOf(device), other.tablesOf(device)).map((group) =>
+        destinationOf(network, network.groups.start[group]),
+      ),
+    );
   }
 }
 

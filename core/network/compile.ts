@@ -5,10 +5,18 @@ import { compileFates } from "./fates.ts";
 import { compilePorts, type Ports } from "./interfaces.ts";
 import { type Joined, joinLayouts } from "./joined.ts";
 import { layDevice } from "./layout.ts";
-import type { DeviceLayout, DeviceRecord, Network, PolicyRecord, PolicyTableRecord } from "./network.ts";
+import {
+  type DeviceLayout,
+  type DeviceRecord,
+  endsOf,
+  type Network,
+  type PolicyRecord,
+  type PolicyTableRecord,
+} from "./network.ts";
 import { onceFor } from "./once-for.ts";
 import { compilePairs } from "./pairs.ts";
 import { profileOf } from "./profile.ts";
+import { rewiredPorts } from "./rewired.ts";
 import { compileVirtuals } from "./virtuals.ts";
 import { compileWatches } from "./watches.ts";
 
@@ -28,9 +36,10 @@ const kept = new WeakMap<Network, Kept>();
  */
 export function compile(plan: Plan, like?: Network): Network {
   const vrfs = plan.devices.map(vrfsOf);
-  const old =
-    like && sameAttachment(like.plan, plan, kept.get(like)?.vrfs, vrfs) ? kept.get(like) : undefined;
-  const ports = old?.ports ?? compilePorts(plan, vrfs);
+  const old = like && sameFrame(like.plan, plan) ? kept.get(like) : undefined;
+  const sameAttachments = old && like && sameAttachment(like.plan, plan, old.vrfs, vrfs);
+  const ports = sameAttachments ? old.ports : compilePorts(plan, vrfs);
+  const isTouched = old && like ? touchedBy(like.plan, old.ports, plan, ports) : null;
   const watches = compileWatches(plan, ports, vrfs);
   const layouts: DeviceLayout[] = [];
   const settings: Omit<DeviceRecord, "firstCandidate" | "endCandidate" | "firstGroup" | "endGroup">[] = [];
@@ -47,10 +56,15 @@ export function compile(plan: Plan, like?: Network): Network {
       firstWatch,
       endWatch,
     };
-    const untouched = old && like && like.plan.devices[d] === device ? like.layouts[d] : null;
     layouts.push(
-      untouched ??
-        layDevice(entriesOf(plan, device, settled, ports), settled.vrfs.length + settled.policyTables.length),
+      like && isTouched && !isTouched[d]
+        ? like.layouts[d]
+        : layDevice(
+            entriesOf(plan, device, settled, ports),
+            settled.vrfs.length + settled.policyTables.length,
+            settled.firstInterface,
+            ports,
+          ),
     );
     settings.push(settled);
     firstInterface = endInterface;
@@ -59,7 +73,8 @@ export function compile(plan: Plan, like?: Network): Network {
   const firstWatches = settings.map((settled) => settled.firstWatch);
   const joined = joinLayouts(
     layouts,
-    firstWatches,
+    settings,
+    ports,
     old && like ? { layouts: like.layouts, joined: old.joined } : null,
   );
   const { candidates, groups, spans } = joined;
@@ -116,23 +131,53 @@ function settingsOf(plan: Plan, device: Device, vrfs: string[], ports: Ports) {
   };
 }
 
-/** Whether two plans have the same devices on the same links, whatever their routes. */
+/** Whether two plans have the same links and profiles, and devices of the same ids in the same order. */
+function sameFrame(a: Plan, b: Plan): boolean {
+  return (
+    a.links === b.links &&
+    a.profiles === b.profiles &&
+    a.devices.length === b.devices.length &&
+    a.devices.every(({ id }, d) => id === b.devices[d].id)
+  );
+}
+
+/**
+ * 1 for each device whose candidates may be others than in a plan of the same frame: those that were edited and, where
+ * interfaces are others, those on a link with one that is and those whose tunnels may have another far end.
+ */
+function touchedBy(before: Plan, old: Ports, after: Plan, now: Ports): Uint8Array {
+  const touched = Uint8Array.from(after.devices, (device, d) => Number(device !== before.devices[d]));
+  if (old === now) return touched;
+  const edited = touched.slice();
+  const rewired = after.devices.map((device, d) => edited[d] && rewiredPorts(before.devices[d], device));
+  for (const { interfaces, links, tunnels } of [old, now]) {
+    for (const { interface: i } of tunnels) touched[interfaces.device[i]] = 1;
+    for (let i = 0; i < interfaces.count; i++) {
+      const d = interfaces.device[i];
+      if (!edited[d] || interfaces.link[i] < 0) continue;
+      const ports = rewired[d];
+      if (ports && !ports.has(interfaces.names[i])) continue;
+      for (const end of endsOf(links, interfaces.link[i])) touched[interfaces.device[end]] = 1;
+    }
+  }
+  return touched;
+}
+
+/** Whether two plans of one frame have the same interfaces in the same VRFs, whatever their routes. */
 function sameAttachment(
   a: Plan,
   b: Plan,
-  vrfsOfA: readonly string[][] | undefined,
+  vrfsOfA: readonly string[][],
   vrfsOfB: readonly string[][],
 ): boolean {
-  if (a.links !== b.links || a.profiles !== b.profiles || a.devices.length !== b.devices.length) return false;
   return a.devices.every((one, d) => {
     const other = b.devices[d];
     if (one === other) return true;
     return (
-      one.id === other.id &&
       one.role === other.role &&
       one.interfaces === other.interfaces &&
       one.announces === other.announces &&
-      vrfsOfA?.[d].join() === vrfsOfB[d].join()
+      vrfsOfA[d].join() === vrfsOfB[d].join()
     );
   });
 }

@@ -8,6 +8,7 @@ export * from "./network.ts";
 export { onceFor } from "./once-for.ts";
 export * from "./physical.ts";
 export { profileOf } from "./profile.ts";
+export { rewiredPorts } from "./rewired.ts";
 export * from "./roles.ts";
 export * from "./state.ts";
 export { virtualPlace } from "./virtuals.ts";

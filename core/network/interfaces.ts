@@ -6,7 +6,7 @@ import {
   parseInterfaceAddress,
   prefixOf,
 } from "../address/index.ts";
-import type { Interface, Plan } from "../plan/index.ts";
+import type { Device, Interface, Plan } from "../plan/index.ts";
 import { compileBundles } from "./bundles.ts";
 import { addTo } from "./lists.ts";
 import {
@@ -18,6 +18,7 @@ import {
   mediumCodes,
   type TunnelRecord,
 } from "./network.ts";
+import { onceFor } from "./once-for.ts";
 
 export interface Ports {
   interfaces: Interfaces;
@@ -30,34 +31,15 @@ export interface Ports {
 
 /** Interfaces, their addresses, and what joins them. `vrfNames` are the devices' VRFs, "main" first. */
 export function compilePorts(plan: Plan, vrfNames: readonly (readonly string[])[]): Ports {
-  const entries = plan.devices.flatMap((device, d) =>
-    device.interfaces.map((entry) => ({ d, device, entry })),
-  );
-  const count = entries.length;
-  const interfaceIndex = new Map(entries.map(({ device, entry }, i) => [`${device.id}/${entry.name}`, i]));
-  const interfaces = {
-    count,
-    names: entries.map(({ entry }) => entry.name),
-    zones: entries.map(({ entry }) => entry.zone ?? null),
-    device: Int32Array.from(entries, ({ d }) => d),
-    vrf: Int32Array.from(entries, ({ d, entry }) => vrfNames[d].indexOf(entry.vrf ?? "main")),
-    pointToPoint: Uint8Array.from(entries, ({ entry }) =>
-      Number(entry.kind === "serial" || entry.kind === "tunnel"),
-    ),
-    loopback: Uint8Array.from(entries, ({ entry }) => Number(entry.kind === "loopback")),
-    enabled: Uint8Array.from(entries, ({ entry }) => Number(entry.enabled !== false)),
-    metric: Float64Array.from(entries, ({ entry }) => entry.metric ?? 0),
-    link: new Int32Array(count).fill(-1),
-    tunnel: new Int32Array(count).fill(-1),
-    bundle: new Int32Array(count).fill(-1),
-    memberOf: new Int32Array(count).fill(-1),
-    parent: Int32Array.from(entries, ({ device, entry }) =>
-      entry.parent === undefined ? -1 : (interfaceIndex.get(`${device.id}/${entry.parent}`) ?? -1),
-    ),
-    vlan: Int32Array.from(entries, ({ entry }) => entry.vlan ?? 0),
-    tagged: new Map<number, number[]>(),
-    addressStart: new Int32Array(count + 1),
-  };
+  const entries: PortEntry[] = [];
+  const interfaceIndex = new Map<string, number>();
+  for (const [d, device] of plan.devices.entries()) {
+    for (const entry of device.interfaces) {
+      interfaceIndex.set(`${device.id}/${entry.name}`, entries.length);
+      entries.push({ d, device, entry });
+    }
+  }
+  const interfaces = portColumns(entries, interfaceIndex, vrfNames);
   for (const [i, parent] of interfaces.parent.entries()) if (parent >= 0) addTo(interfaces.tagged, parent, i);
   const addresses = compileAddresses(
     entries.map(({ entry }) => entry.addresses),
@@ -107,6 +89,55 @@ export function compilePorts(plan: Plan, vrfNames: readonly (readonly string[])[
     }),
   };
   return { interfaces, interfaceIndex, addresses, links, tunnels: paired, bundles };
+}
+
+interface PortEntry {
+  readonly d: number;
+  readonly device: Device;
+  readonly entry: Interface;
+}
+
+/** What each interface is by itself; what joins it to others is filled in later. */
+function portColumns(
+  entries: readonly PortEntry[],
+  interfaceIndex: ReadonlyMap<string, number>,
+  vrfNames: readonly (readonly string[])[],
+) {
+  const count = entries.length;
+  const int = () => new Int32Array(count);
+  const byte = () => new Uint8Array(count);
+  const columns = {
+    count,
+    names: entries.map(({ entry }) => entry.name),
+    zones: entries.map(({ entry }) => entry.zone ?? null),
+    device: int(),
+    vrf: int(),
+    pointToPoint: byte(),
+    loopback: byte(),
+    enabled: byte(),
+    metric: new Float64Array(count),
+    link: int().fill(-1),
+    tunnel: int().fill(-1),
+    bundle: int().fill(-1),
+    memberOf: int().fill(-1),
+    parent: int(),
+    vlan: int(),
+    tagged: new Map<number, number[]>(),
+    addressStart: new Int32Array(count + 1),
+  };
+  for (let i = 0; i < count; i++) {
+    const { d, device, entry } = entries[i];
+    columns.device[i] = d;
+    columns.vrf[i] = vrfNames[d].indexOf(entry.vrf ?? "main");
+    columns.pointToPoint[i] = Number(entry.kind === "serial" || entry.kind === "tunnel");
+    columns.loopback[i] = Number(entry.kind === "loopback");
+    columns.enabled[i] = Number(entry.enabled !== false);
+    columns.metric[i] = entry.metric ?? 0;
+    columns.vlan[i] = entry.vlan ?? 0;
+    columns.parent[i] =
+      entry.parent === undefined ? -1 : (interfaceIndex.get(`${device.id}/${entry.parent}`) ?? -1);
+  }
+  return columns;
 }
 
 /** For each link that others ride on, all that do, whether straight or by others (rule 16.1). */
@@ -191,12 +222,14 @@ function compileAddresses(lists: readonly (readonly string[])[], start: Int32Arr
   };
   let k = 0;
   for (const [i, list] of lists.entries()) {
-    for (const text of list) {
-      const read = parseInterfaceAddress(text);
+    for (const read of addressesRead(list)) {
       if (!read) continue;
       const { address, length } = read;
       columns.family[k] = address.family;
-      columns.words.set([address.w0, address.w1, address.w2, address.w3], k * 4);
+      columns.words[k * 4] = address.w0;
+      columns.words[k * 4 + 1] = address.w1;
+      columns.words[k * 4 + 2] = address.w2;
+      columns.words[k * 4 + 3] = address.w3;
       columns.length[k] = length;
       columns.interface[k] = i;
       k++;
@@ -204,6 +237,9 @@ function compileAddresses(lists: readonly (readonly string[])[], start: Int32Arr
   }
   return columns;
 }
+
+/** Addresses of an interface: edits leave the lists of most as they are. */
+const addressesRead = onceFor((list: readonly string[]) => list.map(parseInterfaceAddress));
 
 /** The far end of a tunnel: over a drawn link, else the tunnel of the device that owns the underlay's address. */
 function peerOf(

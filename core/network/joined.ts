@@ -1,6 +1,12 @@
 import { copyColumns, type OwnColumns, ownColumns } from "./columns.ts";
-import { numbered } from "./layout.ts";
+import { numbered, type Wired } from "./layout.ts";
 import type { Candidates, DeviceLayout, Groups } from "./network.ts";
+
+/** The numbers of a device's first interface and watch among all. */
+interface Firsts {
+  readonly firstInterface: number;
+  readonly firstWatch: number;
+}
 
 /** Where a device's candidates and groups lie among all. */
 export interface Span {
@@ -18,16 +24,17 @@ export interface Joined {
 }
 
 /**
- * Lays the devices' candidates into columns. `firstWatches` are the numbers of their first
- * watches. `like` are those of the network that this one was edited from: devices
+ * Lays the devices' candidates into columns. `firsts` are the numbers of their first
+ * interfaces and watches. `like` are those of the network that this one was edited from: devices
  * beside each other that the edit left alone are copied together. Time O(n), a few copies where an edit is small.
  */
 export function joinLayouts(
   layouts: readonly DeviceLayout[],
-  firstWatches: readonly number[],
+  firsts: readonly Firsts[],
+  ports: Wired,
   like: { readonly layouts: readonly DeviceLayout[]; readonly joined: Joined } | null,
 ): Joined {
-  const joining = new Joining(layouts, firstWatches);
+  const joining = new Joining(layouts, firsts, ports);
   for (let d = 0; d < layouts.length; ) {
     let end = d;
     while (like && end < layouts.length && layouts[end] === like.layouts[end]) end++;
@@ -52,7 +59,8 @@ class Joining {
 
   constructor(
     private readonly layouts: readonly DeviceLayout[],
-    private readonly firstWatches: readonly number[],
+    private readonly firsts: readonly Firsts[],
+    private readonly ports: Wired,
   ) {
     const total = (size: (layout: DeviceLayout) => number) =>
       layouts.reduce((sum, layout) => sum + size(layout), 0);
@@ -83,7 +91,7 @@ class Joining {
       placed.protocol[c + i] = layout.protocol[i] < 0 ? -1 : codes[layout.protocol[i]];
       placed.coverStart[c + i] = k + layout.coverStart[i];
     }
-    this.watches(d);
+    this.renumber(d);
     for (const i of layout.answering) this.answer(c + i);
     for (const [i, cover] of layout.cover.entries()) placed.cover[k + i] = g + cover;
     for (const [i, start] of layout.groupStart.entries()) {
@@ -113,17 +121,23 @@ class Joining {
         protocol < 0 ? -1 : numbered(this.protocols, candidates.protocols[protocol]);
     }
     for (let d = first; d < end; d++) {
-      this.watches(d);
+      this.renumber(d);
       this.span(this.layouts[d]);
     }
   }
 
-  /** Watches count from the network's first, where a device's own count from its first. */
-  private watches(d: number) {
-    const { watch } = this.layouts[d].columns;
-    const first = this.firstWatches[d];
-    for (let i = 0; i < watch.length; i++)
-      this.columns.watch[this.c + i] = watch[i] < 0 ? -1 : first + watch[i];
+  /** Watches and interfaces count from the network's first, where a device's own count from its first. */
+  private renumber(d: number) {
+    const { out, peer, watch } = this.layouts[d].columns;
+    const { firstInterface, firstWatch } = this.firsts[d];
+    const { interfaces, links } = this.ports;
+    const { c, columns } = this;
+    for (let i = 0; i < watch.length; i++) {
+      columns.watch[c + i] = watch[i] < 0 ? -1 : firstWatch + watch[i];
+      columns.out[c + i] = out[i] < 0 ? -1 : firstInterface + out[i];
+      const start = peer[i] < 0 ? -1 : links.endStart[interfaces.link[firstInterface + out[i]]];
+      columns.peer[c + i] = start < 0 ? -1 : links.ends[start + peer[i]];
+    }
   }
 
   private answer(c: number) {

@@ -2,14 +2,19 @@ import { type Address, type Family, sameAddress } from "../address/index.ts";
 import { gathered, type OwnColumns, ownColumns, withRoom, writeEntry } from "./columns.ts";
 import type { Entry } from "./entry.ts";
 import { holdingIn, type Matching, matchingOf } from "./matching.ts";
-import { addressAt, type DeviceLayout, sourceCodes } from "./network.ts";
+import { addressAt, type DeviceLayout, endsOf, type Interfaces, type Links, sourceCodes } from "./network.ts";
 import { orderOf } from "./ordering.ts";
 
 /**
  * Puts a device's candidates in order and finds what its next hops may resolve through. `tableCount` are its route
- * tables. Time O(n): each entry is read once, in the order in which it was made, for a large table does not fit near.
+ * tables, `firstInterface` the number of its first interface among `ports`. Time O(n): each entry is read once, in the order in which it was made, for a large table does not fit near.
  */
-export function layDevice(entries: Iterable<Entry>, tableCount: number): DeviceLayout {
+export function layDevice(
+  entries: Iterable<Entry>,
+  tableCount: number,
+  firstInterface: number,
+  ports: Wired,
+): DeviceLayout {
   let asMade: OwnColumns = ownColumns(FIRST_ROOM);
   const protocols = new Map<string, number>();
   const protocolAsMade: number[] = [];
@@ -19,7 +24,10 @@ export function layDevice(entries: Iterable<Entry>, tableCount: number): DeviceL
   let count = 0;
   for (const entry of entries) {
     if (count === asMade.table.length) asMade = withRoom(asMade, count * 2);
-    writeEntry(asMade, count++, entry);
+    writeEntry(asMade, count, entry);
+    if (entry.out >= 0) asMade.out[count] = entry.out - firstInterface;
+    if (entry.peer >= 0) asMade.peer[count] = placeOnLink(ports, entry.out, entry.peer);
+    count++;
     protocolAsMade.push(numbered(protocols, entry.protocol));
     answers.push(entry.needsAnswer && entry.source !== sourceCodes.connected);
     through.push(entry.recursive && entry.via ? entry.vrf : -1);
@@ -47,6 +55,14 @@ export function layDevice(entries: Iterable<Entry>, tableCount: number): DeviceL
     matching,
     ...coversOf(columns, (i) => through[order[i]], matching),
   };
+}
+
+/** What tells which interfaces are on a link. */
+export type Wired = { readonly interfaces: Pick<Interfaces, "link">; readonly links: Links };
+
+/** The place of a far interface among the ends of a link: it stays the same where interfaces elsewhere get other numbers. */
+function placeOnLink({ interfaces, links }: Wired, out: number, peer: number): number {
+  return Array.from(endsOf(links, interfaces.link[out])).indexOf(peer);
 }
 
 /** Lines that are made room for to begin with. */

@@ -306,6 +306,7 @@ type PlacedColumns =
  */
 export interface DeviceLayout {
   readonly count: number;
+  /** `out` and `watch` count from the device's first; `peer` is a place among the ends of the link that `out` is on. */
   readonly columns: Omit<Candidates, PlacedColumns>;
   /** The group of each candidate. */
   readonly group: Int32Array;

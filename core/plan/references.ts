@@ -1,5 +1,5 @@
 import { parseAddress, parseZonedAddress } from "../address/index.ts";
-import type { Device } from "./device.ts";
+import type { Device, Interface } from "./device.ts";
 import { checkDevice } from "./device-references.ts";
 import { parseElement, parseEnd } from "./elements.ts";
 import { type PlanError, pathText, type Report, unique } from "./errors.ts";
@@ -92,19 +92,24 @@ function checkEnd(end: string, devices: Map<string, Device>, path: PropertyKey[]
 
 function checkLinks(plan: Plan, devices: Map<string, Device>, report: Report) {
   const linkOf = new Map<string, string>();
+  const ports = new Map<string, Interface>();
+  for (const { id, interfaces } of plan.devices)
+    for (const port of interfaces) ports.set(`${id}/${port.name}`, port);
   for (const [i, link] of plan.links.entries()) {
     if (link.medium === "cable" && link.ends.length !== 2 && link.ends.length > 0) {
       report(["links", i, "ends"], `the cable ${link.id} has ${link.ends.length} ends; a cable has 2`);
     }
     for (const [k, end] of link.ends.entries()) {
       const path = ["links", i, "ends", k];
-      if (!checkEnd(end, devices, path, report)) continue;
+      const port = ports.get(end);
+      if (!port) {
+        checkEnd(end, devices, path, report);
+        continue;
+      }
       const earlier = linkOf.get(end);
       if (earlier !== undefined) report(path, `${end} is already an end of the link ${earlier}`);
       linkOf.set(end, link.id);
-      const parsed = parseEnd(end);
-      const kind = devices.get(parsed?.device ?? "")?.interfaces.find((x) => x.name === parsed?.name)?.kind;
-      if (kind === "loopback") report(path, `${end} is a loopback; no link ends there`);
+      if (port.kind === "loopback") report(path, `${end} is a loopback; no link ends there`);
     }
   }
 }

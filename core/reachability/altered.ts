@@ -1,7 +1,7 @@
 import { type Address, isIpv6LinkLocal } from "../address/index.ts";
 import { sameBytes, sameRoles } from "../convergence/index.ts";
 import type { World } from "../forwarding/index.ts";
-import { addressAt, type DeviceRecord, endsOf, type Network } from "../network/index.ts";
+import { addressAt, type DeviceRecord, endsOf, type Network, rewiredPorts } from "../network/index.ts";
 import { type Device, sameValue } from "../plan/index.ts";
 
 /** What differs between two worlds of the same devices on the same links. */
@@ -38,7 +38,7 @@ export function alteredBetween(before: World, after: World): Altered | null {
     if (moved && !sameValue(old.interfaces, now.interfaces)) ported.push(record);
   }
   if (ported.some((record) => !portsAreOwnMatter(a, b, record))) return null;
-  for (const network of [a, b]) for (const d of besides(network, ported)) devices.add(d);
+  for (const { index } of ported) for (const d of besides([a, b], index)) devices.add(d);
   const addresses = ported.flatMap(({ index }) => addressesChanged(a, b, index));
   if (addresses.length) for (const { role, index } of b.devices) if (role === "internet") devices.add(index);
   // A return-path check looks the source up too, whatever the destination.
@@ -143,13 +143,14 @@ function portsAreOwnMatter(
   );
 }
 
-/** Devices on a link with one of those given. */
-function besides({ interfaces, links, devices }: Network, ported: readonly DeviceRecord[]): number[] {
-  return ported.flatMap(({ index }) => {
-    const { firstInterface, endInterface } = devices[index];
+/** Devices on a link with an interface of a device by which its neighbours see otherwise of it. */
+function besides([a, b]: readonly [Network, Network], device: number): number[] {
+  const rewired = rewiredPorts(a.plan.devices[device], b.plan.devices[device]);
+  return [a, b].flatMap(({ interfaces, links, devices }) => {
+    const { firstInterface, endInterface } = devices[device];
     const list: number[] = [];
     for (let i = firstInterface; i < endInterface; i++) {
-      if (interfaces.link[i] < 0) continue;
+      if (interfaces.link[i] < 0 || (rewired && !rewired.has(interfaces.names[i]))) continue;
       for (const end of endsOf(links, interfaces.link[i])) list.push(interfaces.device[end]);
     }
     return list;

@@ -22,8 +22,6 @@ export interface Difference {
   readonly changes: RangeChange[];
   /** Whether all of the space was looked at; with a budget of walks it need not be. */
   readonly complete: boolean;
-  /** The only devices that could treat anything otherwise; null where more than these could. */
-  readonly altered: readonly number[] | null;
 }
 
 /**
@@ -44,7 +42,6 @@ export function differenceWithin(
   suspects: Suspects = suspectsOf(before.world, after.world),
 ): Difference {
   const [old, now] = [before.world.state.network, after.world.state.network];
-  const { altered } = suspects;
   const entries = entryPoints(before.world);
   const changes: RangeChange[] = [];
   let left = budget;
@@ -57,7 +54,7 @@ export function differenceWithin(
         const { id } = old.devices[device];
         const other = now.deviceIndex.get(id);
         if (other === undefined) continue;
-        if (left-- <= 0) return { changes: sorted([...changes, ...open.values()]), complete: false, altered };
+        if (left-- <= 0) return { changes: sorted([...changes, ...open.values()]), complete: false };
         if (!open.has(device) && passesAlike(before.world, after.world, device, range)) continue;
         const a = outcomes.of(before.world, range.first, device, () =>
           outcomeOf(before.world, before.gateways, device, range),
@@ -78,7 +75,7 @@ export function differenceWithin(
     }
     changes.push(...open.values());
   }
-  return { changes: sorted(changes), complete: true, altered };
+  return { changes: sorted(changes), complete: true };
 }
 
 /** Whether a packet surely takes the very same ways in both, where interfaces are numbered alike. */

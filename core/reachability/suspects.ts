@@ -6,6 +6,7 @@ import {
   hostPrefix,
   makeAddress,
   type Prefix,
+  PrefixList,
 } from "../address/index.ts";
 import { addressBook, type World } from "../forwarding/index.ts";
 import { contactBy, destinationOf, type Network, onceFor, ownerNow, sourceCodes } from "../network/index.ts";
@@ -18,6 +19,8 @@ import { Remembered } from "./remembered.ts";
 export interface Suspects {
   /** The only devices that could treat anything otherwise; null where more than these could. */
   readonly altered: readonly number[] | null;
+  /** Of the altered devices, those that could treat packets to an address otherwise. */
+  differingAt(address: Address): readonly number[];
   /** Ascending, worked out one after the other. */
   ranges(family: Family): Iterable<AddressRange>;
   /** Of the devices given, those whose packets for a range could fare otherwise. */
@@ -34,20 +37,24 @@ export function suspectsOf(before: World, after: World): Suspects {
   const { devices } = altered;
   const owned = altered.addresses.map(hostPrefix);
   const changed = [...owned, ...devices.flatMap((device) => changedDestinations(before, after, device))];
-  /** The devices that look a range up otherwise, by its first address. */
+  const list = new PrefixList(changed, (prefix) => prefix);
+  /** The devices that look an address up otherwise. */
   const otherwise = new Map<string, readonly number[]>();
   const differingAt = (first: Address): readonly number[] => {
     const key = formatAddress(first);
     let found = otherwise.get(key);
     if (!found) {
       const isOwned = owned.some((prefix) => containsAddress(prefix, first));
-      found = isOwned ? devices : devices.filter((device) => looksUpOtherwise(before, after, device, first));
+      if (isOwned) found = devices;
+      else if (list.holding(hostPrefix(first)).length === 0) found = [];
+      else found = devices.filter((device) => looksUpOtherwise(before, after, device, first));
       otherwise.set(key, found);
     }
     return found;
   };
   return {
     altered: devices,
+    differingAt,
     *ranges(family) {
       const within = changed.filter((prefix) => prefix.address.family === family);
       if (within.length === 0) return;
@@ -64,7 +71,12 @@ export function suspectsOf(before: World, after: World): Suspects {
 /** Every range, and every sender. */
 export function everythingSuspect(before: World, after: World): Suspects {
   const networks = [before.state.network, after.state.network];
-  return { altered: null, ranges: (family) => rangesOf(networks, family), senders: (_, devices) => devices };
+  return {
+    altered: null,
+    differingAt: () => before.state.network.devices.map(({ index }) => index),
+    ranges: (family) => rangesOf(networks, family),
+    senders: (_, devices) => devices,
+  };
 }
 
 /** Destinations for which a device's tables say otherwise, or that only one of them has. */

@@ -23,7 +23,8 @@ export function deriveTables(
   const touch = (take: (candidate: number) => void) => {
     const { firstCandidate } = like.device;
     const { interfaces, watches } = restingOn(network.layouts[like.device.index]);
-    for (const i of change.interfaces) for (const c of interfaces.get(i) ?? []) take(c);
+    for (const i of change.interfaces)
+      for (const c of interfaces.get(i - like.device.firstInterface) ?? []) take(c);
     for (const w of change.watches) for (const c of watches.get(w - like.device.firstWatch) ?? []) take(c);
     for (const slot of change.answers) take(network.candidates.answering[slot] - firstCandidate);
   };
@@ -95,7 +96,7 @@ function touchedGroups(
   return [...touched].sort((a, b) => a - b).map((g) => device.firstGroup + g);
 }
 
-/** Candidates by what they rest on, counted from the device's first, as watches and groups are; interfaces network-wide. */
+/** Candidates by what they rest on; all of them are counted from the device's first. */
 interface Resting {
   readonly interfaces: ReadonlyMap<number, readonly number[]>;
   readonly watches: ReadonlyMap<number, readonly number[]>;

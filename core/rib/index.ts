@@ -6,3 +6,4 @@ export * from "./next-hops.ts";
 export * from "./preference.ts";
 export * from "./store.ts";
 export * from "./tables.ts";
+export * from "./unlike.ts";

@@ -2,13 +2,12 @@ import type { DeviceRecord, Network } from "../network/index.ts";
 import type { DeviceTables } from "./device-tables.ts";
 import type { LocalState } from "./tables.ts";
 
-/** Whether a device has the same candidates in two networks of the same interfaces and sees the same of itself in both. */
+/** Whether a device has the same candidates in two networks, its interfaces the same among them, and sees the same of itself in both. */
 export function seesAlike(
   a: { readonly network: Network; readonly local: LocalState; readonly firstSlot: Int32Array },
   b: { readonly network: Network; readonly local: LocalState; readonly firstSlot: Int32Array },
   device: number,
 ): boolean {
-  if (a.network.interfaces !== b.network.interfaces) return false;
   if (a.network.layouts[device].groupStart !== b.network.layouts[device].groupStart) return false;
   if (a.network.plan.devices[device] !== b.network.plan.devices[device]) return false;
   const [one, other] = [a.network.devices[device], b.network.devices[device]];
@@ -31,12 +30,15 @@ export function seesAlike(
   );
 }
 
-/** The tables of a device in another network in which it is the same and sees the same; only its numbers are others. */
-export function renumbered(like: DeviceTables, device: DeviceRecord): DeviceTables {
+/**
+ * The tables of a device in another network in which it is the same and sees the same; only its numbers are others.
+ * `sameInterfaces`: whether all interfaces of both networks have the same numbers.
+ */
+export function renumbered(like: DeviceTables, device: DeviceRecord, sameInterfaces: boolean): DeviceTables {
   const candidates = device.firstCandidate - like.device.firstCandidate;
   const groups = device.firstGroup - like.device.firstGroup;
   const sameWatches = device.firstWatch === like.device.firstWatch;
-  if (candidates === 0 && groups === 0 && sameWatches) return { ...like, device };
+  if (candidates === 0 && groups === 0 && sameWatches && sameInterfaces) return { ...like, device };
   const circles = [...like.circles].map(([c, chain]): [number, number[]] => [
     c + candidates,
     chain.map((link) => link + candidates),
@@ -47,6 +49,8 @@ export function renumbered(like: DeviceTables, device: DeviceRecord): DeviceTabl
     detail: shifted(like.detail, candidates),
     through: shifted(like.through, groups),
     circles: new Map(circles),
+    // Rows are kept by this list, and name interfaces.
+    resolved: sameInterfaces ? like.resolved : like.resolved.slice(),
     answered: { routes: new Map(), nextHops: new Map(), sendings: new Map() },
   };
 }

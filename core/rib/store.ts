@@ -74,7 +74,11 @@ export class TableStore {
       const record = this.network.devices[device];
       tables =
         this.like && this.isTakenOver(device)
-          ? renumbered(this.like.atFirst(device), record)
+          ? renumbered(
+              this.like.atFirst(device),
+              record,
+              this.like.network.interfaces === this.network.interfaces,
+            )
           : buildTables(this.network, record, this.first);
       this.tablesAtFirst[device] = tables;
     }

@@ -1,4 +1,4 @@
-import { isIpv6LinkLocal } from "../../address/index.ts";
+import { type Address, isIpv6LinkLocal } from "../../address/index.ts";
 import { type Network, onceFor } from "../../network/index.ts";
 import { type Trip, type Verdict, verdictRank, walkBothWays, worksPartly } from "../flow.ts";
 import { carriersOfTrip, type GatewayRecord, gatewayInterfaces, gatewayOfExit } from "../gateways.ts";
@@ -56,6 +56,7 @@ export class FlatTrips {
   private anyWorks = false;
   private ended = -1;
   private arrived = true;
+  private wasInFull = false;
 
   constructor(network: Network) {
     this.out = new FlatWalker(network);
@@ -163,6 +164,19 @@ export class FlatTrips {
     return devices;
   }
 
+  /** The addresses that packets of the flow that was asked last bore, and their replies; null where it was walked in full. */
+  addressesBorne(): Set<Address> | null {
+    const { out } = this;
+    if (this.wasInFull) return null;
+    const numbers = new Set<number>();
+    for (let n = 0; n < out.count; n++) {
+      const { source, destination, sessions } = out.walks[n];
+      numbers.add(source).add(destination);
+      for (const { original, translated } of sessions) numbers.add(original).add(translated);
+    }
+    return new Set([...numbers].map((number) => out.book.addresses[number]));
+  }
+
   /** Calls for every hop of the flow that was asked last, there and back. */
   private forEachHop(call: (device: number, out: number) => void) {
     const { list, length } = this.told;
@@ -196,6 +210,7 @@ export class FlatTrips {
 
   private tell({ branches }: Trip) {
     this.told.length = 0;
+    this.wasInFull = true;
     this.arrived = branches.every(({ outbound }) => outbound.result === "delivered");
     const way = (mark: number, walk: Walk) => {
       this.told.push(mark);
@@ -258,6 +273,7 @@ export class FlatTrips {
   private walkOut(world: World, question: Question): boolean {
     const { out } = this;
     this.told.length = 0;
+    this.wasInFull = false;
     if (question.zone !== undefined || isIpv6LinkLocal(question.destination)) return false;
     const { device, vrf, source, destination, protocol, port, pinned } = question;
     out.walk(world, {
