@@ -43,7 +43,8 @@ export function gatewaysOf(healthy: World): GatewayRecord[] {
 }
 
 interface Exit {
-  readonly interface: number;
+  /** Counted from the device's first, so that it stays the same where other devices' interfaces are edited. */
+  readonly place: number;
   readonly via: Address | null;
 }
 
@@ -51,22 +52,28 @@ const familyOf = ({ via }: Exit) => via?.family ?? 4;
 
 function derivedGateways(healthy: World): GatewayRecord[] {
   const { network } = healthy.state;
-  const exits = exitsOfAll(healthy).flat();
-  const sharers = new Map<string, number>();
-  const place = (exit: Exit) => `${exit.interface} ${familyOf(exit)}`;
-  for (const exit of exits) sharers.set(place(exit), (sharers.get(place(exit)) ?? 0) + 1);
+  const exits = exitsOfAll(healthy).flatMap((own, d) =>
+    own.map(({ place, via }) => ({
+      out: network.devices[d].firstInterface + place,
+      via,
+      family: via?.family ?? 4,
+    })),
+  );
+  const sharers = new Map<number, number>();
+  const behind = ({ out, family }: (typeof exits)[number]) => out * 2 + Number(family === 6);
+  for (const exit of exits) sharers.set(behind(exit), (sharers.get(behind(exit)) ?? 0) + 1);
   const named = new Map<string, GatewayRecord>();
   for (const exit of exits) {
-    const { interface: out, via } = exit;
+    const { out, via } = exit;
     const name = interfaceName(network, out);
     const label = `${network.devices[network.interfaces.device[out]].label} ${network.interfaces.names[out]}`;
-    const alone = (sharers.get(place(exit)) ?? 0) < 2 || !via;
-    const behind = alone ? "" : ` via ${formatAddress(via)}`;
-    const id = `${name}${behind}`;
+    const alone = (sharers.get(behind(exit)) ?? 0) < 2 || !via;
+    const told = alone ? "" : ` via ${formatAddress(via)}`;
+    const id = `${name}${told}`;
     if (!named.has(id))
       named.set(id, {
         id,
-        label: `${label}${behind}`,
+        label: `${label}${told}`,
         interface: out,
         twin: network.twin[out],
         via: alone ? null : via,
@@ -99,8 +106,9 @@ function exitsOf(healthy: World, device: DeviceRecord): Exit[] {
   for (let c = device.firstCandidate; c < device.endCandidate; c++) {
     if (!isDefaultExit(network, c, device.role === "cloud")) continue;
     for (const hop of nextHopsOf(network, healthy.tablesOf(device.index), c)) {
-      const known = own.some((exit) => exit.interface === hop.out && sameVia(exit.via, hop.address));
-      if (!known) own.push({ interface: hop.out, via: hop.address });
+      const place = hop.out - device.firstInterface;
+      const known = own.some((exit) => exit.place === place && sameVia(exit.via, hop.address));
+      if (!known) own.push({ place, via: hop.address });
     }
   }
   // A host is no gateway: only between several of its own does it choose.

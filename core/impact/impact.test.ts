@@ -167,6 +167,7 @@ describe("rule 11: what an edit of interfaces changes", () => {
         const [after, apart] = [before.after(made.after), NetworkModel.compile(made.after)];
         expect(after.network).toEqual(apart.network);
         for (const device of devices(after)) expect(table(after, device)).toEqual(table(apart, device));
+        expect(after.gateways).toEqual(apart.gateways);
         expect([...after.trips()]).toEqual([...apart.trips()]);
       }),
       { numRuns: 120 },

@@ -1,7 +1,13 @@
-import { formatPrefix } from "../address/index.ts";
+import { formatAddress, formatPrefix } from "../address/index.ts";
 import { formatElement, interfaceElement, type Network } from "../network/index.ts";
 import { applyEdit, type Edit, type PlanError, staticRouteSchema } from "../plan/index.ts";
-import { differenceWithin, prefixesOfRange, type Suspects, suspectsOf } from "../reachability/index.ts";
+import {
+  differenceWithin,
+  prefixesOfRange,
+  type RangeOutcome,
+  type Suspects,
+  suspectsOf,
+} from "../reachability/index.ts";
 import { type OutcomeReport, outcomeReport } from "../reports/index.ts";
 import { inUse, nextHopsOf } from "../rib/index.ts";
 import type { Scenario } from "../scenario/index.ts";
@@ -85,23 +91,30 @@ function rangeEffects(
 ): { ranges: RangeImpact[]; complete: boolean } {
   const told = new Map<string, RangeImpact>();
   const { changes, complete } = differenceWithin(before, after, budget, suspects);
+  const rangesAlike = new Map<string, readonly string[]>();
   for (const change of changes) {
-    const was = outcomeReport(before, change.before);
-    const now = outcomeReport(after, change.after);
-    for (const prefix of prefixesOfRange(change.range)) {
-      const range = formatPrefix(prefix);
-      // The ways there differ by where they start; what becomes of the packet is what is told.
-      const key = JSON.stringify([range, summaryOf(was), summaryOf(now)]);
-      const known = told.get(key);
-      if (known) known.from.push(change.from);
-      else told.set(key, { range, from: [change.from], before: was, after: now });
+    const { first, last } = change.range;
+    const place = `${formatAddress(first)} ${formatAddress(last)}`;
+    const texts = rangesAlike.get(place) ?? prefixesOfRange(change.range).map(formatPrefix);
+    rangesAlike.set(place, texts);
+    // The ways there differ by where they start; what becomes of the packet is what is told.
+    const kind = `${endOf(change.before)} ${endOf(change.after)}`;
+    for (const range of texts) {
+      const key = `${range} ${kind}`;
+      let known = told.get(key);
+      if (!known) {
+        const [was, now] = [outcomeReport(before, change.before), outcomeReport(after, change.after)];
+        known = { range, from: [], before: was, after: now };
+        told.set(key, known);
+      }
+      known.from.push(change.from);
     }
   }
   return { ranges: [...told.values()], complete };
 }
 
-function summaryOf({ result, at, code }: OutcomeReport) {
-  return [result, at, code];
+function endOf({ result, at, code }: RangeOutcome): string {
+  return `${result} ${at} ${code}`;
 }
 
 /** What the first standby route of an edit does once the one in use before it has lost its interface. */

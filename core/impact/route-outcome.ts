@@ -1,6 +1,6 @@
 import { containsPrefix } from "../address/index.ts";
 import type { World } from "../forwarding/index.ts";
-import { destinationOf, findNeighbour, type Network, sourceCodes } from "../network/index.ts";
+import { destinationOf, findNeighbour, type Network, onceFor, sourceCodes } from "../network/index.ts";
 import { routeIdentity, type StaticRoute } from "../plan/index.ts";
 import { inOrder, type RouteReport, routeReport } from "../reports/index.ts";
 import { chainOf, nextHopsOf, stateCodes } from "../rib/index.ts";
@@ -40,8 +40,8 @@ export function candidateOf(
   const planned = network.plan.devices[device.index];
   const own = table === null ? -1 : device.policyTables.findIndex((t) => t.name === table);
   const routes = table === null ? planned.routes : (planned.policyTables[own]?.routes ?? []);
-  const position = routes.findIndex((r) => routeIdentity(r) === routeIdentity(route));
-  if (position < 0) return -1;
+  const position = positionsOf(routes).get(routeIdentity(route));
+  if (position === undefined) return -1;
   for (let c = device.firstCandidate; c < device.endCandidate; c++) {
     if (candidates.source[c] !== sourceCodes.static || candidates.order[c] !== position) continue;
     const number = candidates.table[c];
@@ -49,6 +49,16 @@ export function candidateOf(
   }
   return -1;
 }
+
+/** The places of written routes in their list, by identity; of two that are alike, the first. */
+const positionsOf = onceFor((routes: readonly StaticRoute[]) => {
+  const positions = new Map<string, number>();
+  for (const [position, route] of routes.entries()) {
+    const identity = routeIdentity(route);
+    if (!positions.has(identity)) positions.set(identity, position);
+  }
+  return positions;
+});
 
 /** What becomes of a candidate in a world. */
 export function routeOutcome(world: World, c: number): RouteOutcome {

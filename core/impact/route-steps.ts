@@ -55,16 +55,19 @@ export class RouteSteps {
   /** The world after so many changes; null where watches or tunnels would read otherwise in it than at the start. */
   worldAfter(count: number): World | null {
     const { network, world } = this.scenario;
-    const absent = new Set<number>();
-    for (const [n, step] of this.steps.entries()) {
-      for (const { candidate, adds } of step) if (adds === n >= count) absent.add(candidate);
+    const absent = new Map<number, Set<number>>();
+    for (let n = 0; n < this.steps.length; n++) {
+      for (const { candidate, adds } of this.steps[n]) {
+        if (adds !== n >= count) continue;
+        const device = network.candidates.device[candidate];
+        const own = absent.get(device);
+        if (own) own.add(candidate);
+        else absent.set(device, new Set([candidate]));
+      }
     }
     const instead = new Map<number, DeviceTables>();
-    for (const device of this.devices) {
-      const own = [...absent].filter((c) => network.candidates.device[c] === device);
-      if (own.length === 0) continue;
-      instead.set(device, tablesWithout(network, world.tablesOf(device), world.state, new Set(own)));
-    }
+    for (const [device, own] of absent)
+      instead.set(device, tablesWithout(network, world.tablesOf(device), world.state, own));
     const now = new World(world.state, world.store, instead);
     const { watchUp, tunnelPasses } = world.state;
     if (watchUp.length && !sameBytes(readWatches(now), watchUp)) return null;

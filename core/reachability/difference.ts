@@ -1,21 +1,24 @@
 import { type Address, compareAddress, nextAddress, sameAddress } from "../address/index.ts";
-import { flatTrips, type GatewayRecord, type World } from "../forwarding/index.ts";
-import { entryPoints, families, isOfInterest, outcomeOf, probeOf, type RangeOutcome } from "./outcomes.ts";
+import { flatTrips, type World } from "../forwarding/index.ts";
+import {
+  entryPoints,
+  type Fate,
+  families,
+  isOfInterest,
+  outcomeOf,
+  probeOf,
+  type RangeOutcome,
+  type Side,
+} from "./outcomes.ts";
 import type { AddressRange } from "./ranges.ts";
 import { Remembered } from "./remembered.ts";
+import { SharedEnds } from "./shared-ends.ts";
 import { type Suspects, suspectsOf } from "./suspects.ts";
 
-export interface RangeChange {
+export interface RangeChange extends Fate {
   readonly range: AddressRange;
   /** The device, by its id: its number may differ between the two. */
   readonly from: string;
-  readonly before: RangeOutcome;
-  readonly after: RangeOutcome;
-}
-
-export interface Side {
-  readonly world: World;
-  readonly gateways: readonly GatewayRecord[];
 }
 
 export interface Difference {
@@ -41,7 +44,7 @@ export function differenceWithin(
   budget: number,
   suspects: Suspects = suspectsOf(before.world, after.world),
 ): Difference {
-  const [old, now] = [before.world.state.network, after.world.state.network];
+  const now = after.world.state.network;
   const entries = entryPoints(before.world);
   const changes: RangeChange[] = [];
   let left = budget;
@@ -50,32 +53,60 @@ export function differenceWithin(
     const open = new Map<number, RangeChange>();
     for (const range of suspects.ranges(family)) {
       if (!isOfInterest(range)) continue;
+      const shared = new SharedEnds(
+        before,
+        after,
+        range,
+        suspects,
+        (device) => rememberedOutcome(before, device, range),
+        (a, b) => sameOutcome(before, a, after, b),
+      );
       for (const device of suspects.senders(range, entries)) {
-        const { id } = old.devices[device];
-        const other = now.deviceIndex.get(id);
-        if (other === undefined) continue;
+        const id = before.world.state.network.devices[device].id;
+        if (!now.deviceIndex.has(id)) continue;
         if (left-- <= 0) return { changes: sorted([...changes, ...open.values()]), complete: false };
-        if (!open.has(device) && passesAlike(before.world, after.world, device, range)) continue;
-        const a = outcomes.of(before.world, range.first, device, () =>
-          outcomeOf(before.world, before.gateways, device, range),
-        );
-        const b = outcomeOf(after.world, after.gateways, other, range);
         const last = open.get(device);
+        const known = shared.from(device);
+        const fate = known === undefined ? fateOf(before, after, device, range, last !== undefined) : known;
         const follows =
-          last && adjoins(last.range.last, range.first) && alike(last.before, a) && alike(last.after, b);
-        const same = sameOutcome(before, a, after, b);
-        if (last && (same || !follows)) {
+          last &&
+          fate &&
+          adjoins(last.range.last, range.first) &&
+          alike(last.before, fate.before) &&
+          alike(last.after, fate.after);
+        if (last && !follows) {
           changes.push(last);
           open.delete(device);
         }
-        if (same) continue;
-        const first = follows && last ? last.range.first : range.first;
-        open.set(device, { range: { first, last: range.last }, from: id, before: a, after: b });
+        if (!fate) continue;
+        const first = follows ? last.range.first : range.first;
+        open.set(device, { range: { first, last: range.last }, from: id, ...fate });
       }
     }
     changes.push(...open.values());
   }
   return { changes: sorted(changes), complete: true };
+}
+
+/** What becomes of packets from a device to a range, where that differs; null where it does not. */
+function fateOf(
+  before: Side,
+  after: Side,
+  device: number,
+  range: AddressRange,
+  isOpen: boolean,
+): Fate | null {
+  const [old, now] = [before.world.state.network, after.world.state.network];
+  if (!isOpen && passesAlike(before.world, after.world, device, range)) return null;
+  const other = now.deviceIndex.get(old.devices[device].id) as number;
+  const a = rememberedOutcome(before, device, range);
+  const b = outcomeOf(after.world, after.gateways, other, range);
+  return sameOutcome(before, a, after, b) ? null : { before: a, after: b };
+}
+
+/** The side of a comparison that stays is walked once. */
+function rememberedOutcome({ world, gateways }: Side, device: number, range: AddressRange): RangeOutcome {
+  return outcomes.of(world, range.first, device, () => outcomeOf(world, gateways, device, range));
 }
 
 /** Whether a packet surely takes the very same ways in both, where interfaces are numbered alike. */

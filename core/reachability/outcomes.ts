@@ -13,6 +13,18 @@ import type { AddressRange } from "./ranges.ts";
 /** What becomes of a packet from one device to any address of a range. */
 export type RangeOutcome = FlatEnd;
 
+/** One of two worlds that are held against each other, with the exits that flows are told apart by there. */
+export interface Side {
+  readonly world: World;
+  readonly gateways: readonly GatewayRecord[];
+}
+
+/** What becomes of a range in both worlds. */
+export interface Fate {
+  readonly before: RangeOutcome;
+  readonly after: RangeOutcome;
+}
+
 /** A packet from a device to the first address of a range, out only; the worst where several ways share the load. */
 export function outcomeOf(
   world: World,
@@ -28,6 +40,7 @@ export function outcomeOf(
     result: worst.result,
     at: worst.hops[worst.hops.length - 1].device,
     code: worst.drop?.code ?? null,
+    single: walks.length === 1,
     carriers: carriersOf(gateways, walks),
     way: worst.hops.map((hop) => hop.device),
     exits: worst.hops.map((hop) => hop.out),

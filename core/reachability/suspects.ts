@@ -177,31 +177,45 @@ function hopText({ state }: World, { out, address, peer }: NextHop): string {
  * followed, whichever the packet would take, so that none is missed. A superset of the true senders.
  */
 function upstreamOf(world: World, targets: readonly number[], address: Address): Set<number> {
-  const from = senders.of(world, address, -1, () => sendersTo(world, address));
+  const { latest, earlier, from } = senders.of(world, address, -1, () => sendersTo(world, address));
   const reached = new Set(targets);
   const open = [...targets];
   for (let at = open.pop(); at !== undefined; at = open.pop()) {
-    for (const device of from[at]) {
-      if (reached.has(device)) continue;
-      reached.add(device);
-      open.push(device);
+    for (let n = latest[at]; n >= 0; n = earlier[n]) {
+      if (reached.has(from[n])) continue;
+      reached.add(from[n]);
+      open.push(from[n]);
     }
   }
   return reached;
 }
 
-const senders = new Remembered<readonly (readonly number[])[]>();
+/** Who can send a packet to whom: for each device its latest sending, and for each sending whose it is and the one before. */
+interface Sendings {
+  readonly latest: Int32Array;
+  readonly earlier: readonly number[];
+  readonly from: readonly number[];
+}
 
-/** For each device, those that can send it a packet to an address. */
-function sendersTo(world: World, address: Address): number[][] {
+const senders = new Remembered<Sendings>();
+
+/** How packets to an address can go from device to device. */
+function sendersTo(world: World, address: Address): Sendings {
   const { network } = world.state;
-  const from: number[][] = network.devices.map(() => []);
+  const { device: deviceOf } = network.interfaces;
+  const latest = new Int32Array(network.devices.length).fill(-1);
+  const earlier: number[] = [];
+  const from: number[] = [];
   const number = addressBook(network).numberOf(address);
   for (const { index, vrfs, policyTables } of network.devices) {
     const rows = world.rowsOf(index);
-    for (let table = 0; table < vrfs.length + policyTables.length; table++) {
-      rows.forEachNext(table, number, (next) => from[network.interfaces.device[next]].push(index));
-    }
+    const count = vrfs.length + policyTables.length;
+    const take = (next: number) => {
+      const to = deviceOf[next];
+      earlier.push(latest[to]);
+      latest[to] = from.push(index) - 1;
+    };
+    for (let table = 0; table < count; table++) rows.forEachNext(table, number, take);
   }
-  return from;
+  return { latest, earlier, from };
 }

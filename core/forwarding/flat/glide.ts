@@ -1,3 +1,4 @@
+import type { Family } from "../../address/index.ts";
 import { type Network, onceFor } from "../../network/index.ts";
 import { HOP_LIMIT } from "../walk.ts";
 import type { World } from "../world.ts";
@@ -11,7 +12,6 @@ import { LOOK, stepsOf } from "./steps.ts";
  * nothing but the destination. By rule 6.2, as the walk would; where anything else stands, the walk goes on.
  */
 export class Glide {
-  private readonly plain: Uint8Array;
   /** Interfaces that the packet came in by, by the number of the stretch on which it did. */
   private readonly seen: Int32Array;
   private stamp = 0;
@@ -20,17 +20,16 @@ export class Glide {
     private readonly network: Network,
     private readonly book: AddressBook,
   ) {
-    this.plain = plainDevices(network);
     this.seen = new Int32Array(network.interfaces.count);
   }
 
   /** Goes on from a place; gives the place where it ends, which nobody has looked at yet. `exitsAt`: where next hops are kept. */
   from(start: number, world: World, places: Places, exitsAt: Uint8Array | null): number {
-    const { plain, seen } = this;
+    const { seen } = this;
     const { device: deviceOf, link: linkOf } = this.network.interfaces;
     const { linkAlive, interfaceAlive } = world.state;
     const { destination, vrf } = places.header(start);
-    const wanted = this.book.addresses[destination].family === 4 ? PLAIN_4 : PLAIN_6;
+    const plain = plainFor(this.network, this.book.addresses[destination].family);
     const answerers = this.book.answerers[destination];
     if (answerers.length > 1 || vrf !== 0) return start;
     const owner = answerers.length === 1 ? deviceOf[answerers[0]] : -1;
@@ -45,7 +44,7 @@ export class Glide {
     let device = devices[start];
     let by = came[start];
     let at = start;
-    while (plain[device] & wanted && seen[by] !== stamp && device !== owner && sentOn < HOP_LIMIT) {
+    while (plain[device] && seen[by] !== stamp && device !== owner && sentOn < HOP_LIMIT) {
       let next: number;
       let out: number;
       if (off[device]) {
@@ -89,18 +88,24 @@ export class Glide {
   }
 }
 
-const PLAIN_4 = 1;
-const PLAIN_6 = 2;
-/** Devices that look at nothing but a packet's destination and VRF, and the families that they forward. */
-const plainDevices = onceFor((network: Network) =>
-  Uint8Array.from(network.devices, (device) =>
-    device.policyTables.length === 0 &&
-    device.sourceNat.length === 0 &&
-    device.policy === null &&
-    device.profile.returnPath === "off" &&
-    device.role !== "internet" &&
-    !device.outline
-      ? (device.forwards[4] ? PLAIN_4 : 0) | (device.forwards[6] ? PLAIN_6 : 0)
-      : 0,
+/** For each family, 1 for each device that looks at nothing but a packet's destination and VRF, and forwards it. */
+const plainDevices = onceFor((network: Network) => {
+  const plain = (family: Family) =>
+    Uint8Array.from(network.devices, ({ index, role, outline, forwards }) =>
+      Number(blindToSource(network)[index] && role !== "internet" && !outline && forwards[family]),
+    );
+  return { 4: plain(4), 6: plain(6) };
+});
+
+export function plainFor(network: Network, family: Family): Uint8Array {
+  return plainDevices(network)[family];
+}
+
+/** 1 for each device that asks for nothing of where a packet comes from. */
+export const blindToSource = onceFor((network: Network) =>
+  Uint8Array.from(network.devices, ({ policyTables, sourceNat, policy, profile }) =>
+    Number(
+      policyTables.length === 0 && sourceNat.length === 0 && policy === null && profile.returnPath === "off",
+    ),
   ),
 );

@@ -78,7 +78,9 @@ export class Rows {
 
   /** The next hop of a row that leads straight on. */
   hopOf(address: number): NextHop {
-    return this.hops[this.cells[this.find(0, address) + ROW.size + BRANCH.hop]];
+    // The row comes first: working it out may put other cells in place of those that there are.
+    const row = this.find(0, address);
+    return this.hops[this.cells[row + ROW.size + BRANCH.hop]];
   }
 
   /** Calls for each interface by which a packet may come in next, whether it answers or not. */

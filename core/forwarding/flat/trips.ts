@@ -31,6 +31,8 @@ export interface FlatEnd {
   /** The device where it ends. */
   readonly at: number;
   readonly code: DropCode | null;
+  /** Whether it has one way and no more. */
+  readonly single: boolean;
   /** Positions of the gateways that it leaves by. */
   readonly carriers: readonly number[];
   /** The devices that it passes, and the interface by which it leaves each of them; -1 at the end. */
@@ -120,6 +122,7 @@ export class FlatTrips {
       result: resultNames[result],
       at: device,
       code: code < 0 ? null : dropCodes[code],
+      single: out.count === 1,
       carriers: this.carriers(gateways),
       way,
       exits,
