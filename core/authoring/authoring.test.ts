@@ -8,6 +8,7 @@ import { askFrom, walkBothWays } from "../forwarding/index.ts";
 import { impactOf } from "../impact/index.ts";
 import {
   applyEdit,
+  type Change,
   type Edit,
   type Plan,
   routeIdentity,
@@ -16,6 +17,7 @@ import {
 } from "../plan/index.ts";
 import { NetworkModel } from "../scenario/index.ts";
 import {
+  breaksOfSteps,
   companionsOf,
   completeRouteLine,
   formatRouteLine,
@@ -352,6 +354,54 @@ describe("summaries of written routes", () => {
       single.unowned.every((range) => range.after.code === "discarded" && range.after.at === "yard-router"),
     ).toBe(true);
     expect(options[0].unowned).toEqual([]);
+  });
+
+  it("tell of every step which flows it breaks, as each state compiled by itself does", () => {
+    let broken = 0;
+    let mended = 0;
+    fc.assert(
+      fc.property(fc.nat(1_000_000), fc.boolean(), (seed, mistakes) => {
+        const plan = randomPlan(seed, { mistakes });
+        const random = new Random(seed);
+        const scenario = NetworkModel.compile(plan);
+        const working = [...scenario.trips()].flatMap(([id, trip]) =>
+          trip?.verdict === "works" ? [id] : [],
+        );
+        // Some routes out, one after the other, and in again.
+        const taken = plan.devices.flatMap(({ id, routes }) =>
+          routes.filter(() => random.chance(0.3)).map((route) => ({ device: id, route })),
+        );
+        const change = (device: string, before: StaticRoute | null, after: StaticRoute | null): Change => ({
+          in: "device",
+          device,
+          collection: "routes",
+          before,
+          after,
+        });
+        const changes = [
+          ...taken.map(({ device, route }) => change(device, route, null)),
+          ...taken.map(({ device, route }) => change(device, null, { ...route, to: "0.0.0.0/0" })),
+        ];
+        let now = plan;
+        const fitting: Change[] = [];
+        const apart = changes.flatMap((one) => {
+          const outcome = applyEdit(now, { label: "step", changes: [one] });
+          if (!outcome.ok) return [];
+          fitting.push(one);
+          now = outcome.plan;
+          const trips = NetworkModel.compile(now).trips();
+          const lost = working.filter((flow) => trips.get(flow)?.verdict !== "works");
+          return [{ breaks: lost.map((flow) => plan.flows.find((f) => f.id === flow)?.label ?? flow) }];
+        });
+        const steps = breaksOfSteps(scenario, { label: "steps", changes: fitting });
+        expect(steps).toEqual(apart);
+        const counts = steps.map(({ breaks }) => breaks.length);
+        broken += counts.filter((count, n) => count > (counts[n - 1] ?? 0)).length;
+        mended += counts.filter((count, n) => count < (counts[n - 1] ?? 0)).length;
+      }),
+      { numRuns: 60 },
+    );
+    expect(Math.min(broken, mended)).toBeGreaterThan(5);
   });
 
   it("tell what a single one swallows that lies elsewhere", () => {

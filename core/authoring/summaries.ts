@@ -114,7 +114,7 @@ export function summaryOf(scenario: Scenario, device: string, identities: readon
       prefixes: wanted.map(formatPrefix),
       swallows,
       edit,
-      steps: stepsOf(scenario, edit),
+      steps: breaksOfSteps(scenario, edit),
       saved: edit.changes.reduce(
         (sum, change) =>
           "device" in change && change.device === device
@@ -218,8 +218,8 @@ function discardsBehind(
     );
 }
 
-/** Takes the changes one at a time and tells which flows that worked do not in between. */
-function stepsOf(scenario: Scenario, edit: Edit): SummaryOption["steps"] {
+/** Takes the changes of an edit one at a time and tells which flows that worked do not after each. */
+export function breaksOfSteps(scenario: Scenario, edit: Edit): SummaryOption["steps"] {
   const trips = flatTrips(scenario.network);
   const working = scenario
     .flows()

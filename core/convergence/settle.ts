@@ -134,6 +134,13 @@ function run(
   for (;;) {
     const world = worldOf(network, store, failed, beliefs);
     const { tunnelPasses, watchUp, roles } = beliefs;
+    const now = read(world, selfTunnels);
+    if (
+      sameBytes(now.tunnelPasses, tunnelPasses) &&
+      sameBytes(now.watchUp, watchUp) &&
+      sameRoles(now.roles, roles)
+    )
+      return { world, flapping: [], selfTunnels };
     const key = [
       ...[tunnelPasses, watchUp, roles.virtualActive, roles.pairActive].map(bytesText),
       turn.tunnelPasses,
@@ -148,13 +155,6 @@ function run(
       };
     }
     history.push({ key, world });
-    const now = read(world, selfTunnels);
-    if (
-      sameBytes(now.tunnelPasses, tunnelPasses) &&
-      sameBytes(now.watchUp, watchUp) &&
-      sameRoles(now.roles, roles)
-    )
-      return { world, flapping: [], selfTunnels };
     beliefs = {
       tunnelPasses: limited(tunnelPasses, now.tunnelPasses, atOnce, turn, "tunnelPasses"),
       watchUp: limited(watchUp, now.watchUp, atOnce, turn, "watchUp"),

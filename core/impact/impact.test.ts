@@ -1,5 +1,11 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
+import { fleet } from "../../bench/fleet.ts";
+import { chain } from "../../bench/fleets/chain.ts";
+import { hubSpoke } from "../../bench/fleets/hub-spoke.ts";
+import { leafSpine } from "../../bench/fleets/leaf-spine.ts";
+import { mesh } from "../../bench/fleets/mesh.ts";
+import { policyFleet } from "../../bench/fleets/policy.ts";
 import { demoPlan, engineOf, planOf } from "../../tests/support/plans.ts";
 import { Random } from "../../tests/support/random.ts";
 import { randomPlan } from "../../tests/support/random-plan.ts";
@@ -112,6 +118,55 @@ describe("rule 11: what an edit changes", () => {
         }
       }),
       { numRuns: 60 },
+    );
+  });
+});
+
+describe("rule 11: what an edit changes in fleets of every shape", () => {
+  const fleets: [string, () => Plan][] = [
+    ["sites on hubs", () => fleet({ devices: 36, links: 72, flows: 30, routes: 360 })],
+    ["a mesh with watches", () => mesh(5)],
+    ["leaves and spines that share the load", () => leafSpine(6, 3)],
+    ["the same in IPv6", () => leafSpine(5, 3, 5, 6)],
+    ["a chain of next hops", () => chain(12)],
+    ["firewalls and policy", () => policyFleet(8)],
+    ["hub and spoke with tunnels", () => hubSpoke(6)],
+  ];
+
+  it.each(fleets)("%s: the same as a walk from everywhere to every range finds", (_, made) => {
+    const plan = made();
+    const before = NetworkModel.compile(plan);
+    fc.assert(
+      fc.property(fc.nat(1_000_000), fc.nat(3), (seed, kind) => {
+        const random = new Random(seed);
+        const { id, routes } = random.pick(plan.devices.filter((d) => d.routes.length > 0));
+        const route = random.pick(routes);
+        const six = route.to.includes(":");
+        const others: [StaticRoute | null, StaticRoute | null][] = [
+          [route, null],
+          [route, { ...route, enabled: false }],
+          [null, { to: six ? "2001:db8:77::/64" : "198.18.7.0/24", discard: "drop" }],
+          [null, { ...route, to: six ? "::/1" : "10.0.0.0/11" }],
+        ];
+        const [was, is] = others[kind];
+        const outcome = applyEdit(plan, {
+          label: "one route",
+          changes: [{ in: "device", device: id, collection: "routes", before: was, after: is }],
+        });
+        if (!outcome.ok) return;
+        const after = before.after(outcome.plan);
+        const all = everythingSuspect(before.world, after.world);
+        const [few, brute] = [undefined, all].map((suspects) =>
+          differenceWithin(before, after, Number.POSITIVE_INFINITY, suspects)
+            .changes.map((c) => JSON.stringify([c.range, c.from, c.before, c.after]))
+            .sort(),
+        );
+        expect(few).toEqual(brute);
+        // And flows: none is left untold that fares otherwise.
+        const told = flowChanges(before, after, suspectsOf(before.world, after.world));
+        expect(told).toEqual(flowChanges(before, after, null));
+      }),
+      { numRuns: 12 },
     );
   });
 });

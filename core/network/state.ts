@@ -47,10 +47,22 @@ export function stateOf(
     const without = carrierUp.map((up, i) => (kept[i] ? admitted[i] : up));
     interfaceUp = inUse(network, without, roles);
   }
+  // One by one: a state is made for every failure of a sweep, and spreading objects costs more than all else here.
   return {
-    ...physical,
-    ...beliefs,
+    network,
+    failed: physical.failed,
+    struck: physical.struck,
+    deviceAlive: physical.deviceAlive,
+    linkAlive: physical.linkAlive,
+    admitted,
+    carrier,
     interfaceAlive,
+    cut: physical.cut,
+    tunnelPasses: physical.tunnelPasses,
+    roles,
+    carrierUp,
+    watchUp: beliefs.watchUp,
+    answers: beliefs.answers,
     interfaceUp,
     members: membersPassing(physical, carrierUp),
   };

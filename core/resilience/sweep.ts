@@ -11,7 +11,7 @@ import {
   verdictRank,
   walkBothWays,
 } from "../forwarding/index.ts";
-import { type ElementNumber, elementCount, type Network } from "../network/index.ts";
+import { addTo, type ElementNumber, elementCount, type Network } from "../network/index.ts";
 import { faresAlike, Outcomes, type Range, timelineOf } from "../outage/index.ts";
 import { Dependence } from "./dependence.ts";
 import { type EffectClass, effectClasses, Touching } from "./effects.ts";
@@ -109,8 +109,8 @@ class Sweeper<F extends FailureOutcome> {
   private readonly touching: Touching;
   private readonly dependence: Dependence;
   private readonly trips: FlatTrips;
-  private readonly singles = new Map<string, Settled>();
-  private readonly larger = new Map<string, Settled>();
+  private readonly singles = new Map<number, Settled>();
+  private readonly larger = new Map<number, Settled>();
   private readonly mostKept: number;
   private readonly nominalTrips: (Trip | undefined)[] = [];
   private covered = 0;
@@ -194,17 +194,19 @@ class Sweeper<F extends FailureOutcome> {
     breaking: ReadonlySet<number>,
     depth: number,
   ) {
-    const minimal: number[][] = [];
-    const holds = (set: readonly number[]) => minimal.some((found) => found.every((k) => set.includes(k)));
+    /** Minimal sets by the largest of their classes: a set holds one only if it has that one too. */
+    const minimal = new Map<number, number[][]>();
+    const holds = (set: readonly number[]) =>
+      set.some((k) => minimal.get(k)?.some((found) => found.every((one) => set.includes(one))));
     let level = singles.filter((k) => !breaking.has(k)).map((k) => [k]);
     for (let size = 2; size <= depth; size++) {
-      const seen = new Set<string>();
+      const seen = new Set<number>();
       const next: number[][] = [];
       for (const set of level) {
         for (const k of this.dependsOn(this.settle(set), question)) {
           if (breaking.has(k) || set.includes(k)) continue;
-          const larger = [...set, k].sort((a, b) => a - b);
-          const key = larger.join();
+          const larger = withOne(set, k);
+          const key = this.keyOf(larger);
           if (seen.has(key)) continue;
           seen.add(key);
           if (size > 2 && holds(larger)) continue;
@@ -212,7 +214,7 @@ class Sweeper<F extends FailureOutcome> {
           const outcome = this.outcomeUnder(this.settle(larger), question);
           if (outcome.verdict === "works") next.push(larger);
           else {
-            minimal.push(larger);
+            addTo(minimal, larger[larger.length - 1], larger);
             this.record(failures, { set: larger, touched: new Map([[flow, outcome]]), nominal });
           }
         }
@@ -233,9 +235,16 @@ class Sweeper<F extends FailureOutcome> {
     return lists.length === 1 ? lists[0] : [...new Set(lists.flat())].sort((a, b) => a - b);
   }
 
+  /** A number for a set of at most three classes; there are far fewer than 2 to the 17. */
+  private keyOf(set: readonly number[]): number {
+    let key = 0;
+    for (const k of set) key = key * (this.classes.length + 1) + k + 1;
+    return key;
+  }
+
   private settle(set: readonly number[]): Settled {
     const kept = set.length > 1 ? this.larger : this.singles;
-    const key = set.join();
+    const key = this.keyOf(set);
     let settled = kept.get(key);
     if (!settled) {
       settled = settle(
@@ -337,6 +346,17 @@ class Sweeper<F extends FailureOutcome> {
   private setsOf(set: readonly number[]): ElementNumber[][] {
     return product(set.map((k) => this.classes[k].members));
   }
+}
+
+/** An ascending set with one more in its place. */
+function withOne(set: readonly number[], k: number): number[] {
+  const larger: number[] = [];
+  for (const one of set) {
+    if (one > k && (larger.length === 0 || larger[larger.length - 1] < k)) larger.push(k);
+    larger.push(one);
+  }
+  if (larger.length === set.length) larger.push(k);
+  return larger;
 }
 
 function product(lists: readonly (readonly ElementNumber[])[]): ElementNumber[][] {

@@ -1,4 +1,4 @@
-import { differing, type Network } from "../network/index.ts";
+import { type DeviceRecord, differing, type Network } from "../network/index.ts";
 import { deriveTables, type LocalChange } from "./derive.ts";
 import type { DeviceTables } from "./device-tables.ts";
 import { renumbered, seesAlike } from "./share.ts";
@@ -44,7 +44,7 @@ export class TableStore {
     const change = this.changeFrom(this.first, state, device);
     if (!change) return this.atFirst(device);
     const known = this.known[device];
-    const key = `${change.interfaces}|${change.watches}|${change.answers}`;
+    const key = keyOf(change, this.network.devices[device], this.firstSlot[device]);
     let tables = known.get(key);
     if (!tables) {
       tables = deriveTables(this.network, this.atFirst(device), state, change);
@@ -106,3 +106,25 @@ export class TableStore {
     return interfaces.length + watches.length + answers.length ? { interfaces, watches, answers } : null;
   }
 }
+
+/** What a change is told by: two letters for each place, counted from the device's first. */
+function keyOf(
+  { interfaces, watches, answers }: LocalChange,
+  { firstInterface, firstWatch }: DeviceRecord,
+  firstSlot: number,
+): string {
+  return `${lettersOf(interfaces, firstInterface)}|${lettersOf(watches, firstWatch)}|${lettersOf(answers, firstSlot)}`;
+}
+
+/** Places as letters: one for the 16,384s in each, one for what is left. */
+function lettersOf(places: readonly number[], first: number): string {
+  let letters = "";
+  for (const place of places) {
+    const n = place - first;
+    letters += String.fromCharCode(FIRST_LETTER + (n >>> 14), FIRST_LETTER + (n & 0x3fff));
+  }
+  return letters;
+}
+
+/** From here on no letter is the sign between the lists, and for a million places none is half of a pair. */
+const FIRST_LETTER = 128;

@@ -42,6 +42,7 @@ function expectAlike(engine: Engine, failed: readonly number[], questions: reado
           result: worst.result,
           at: worst.hops[worst.hops.length - 1].device,
           code: worst.drop?.code ?? null,
+          single: walks.length === 1,
           carriers: carriersOf(engine.gateways, walks),
           way: worst.hops.map((hop) => hop.device),
           exits: worst.hops.map((hop) => hop.out),
