@@ -21,10 +21,11 @@ const address =
   /(?<![\w:.])(?:\d{1,3}(?:\.\d{1,3}){3}(?:\/\d{1,2})?|[0-9a-f]{0,4}(?::[0-9a-f]{0,4}){2,7}(?:\/\d{1,3})?)(?![\w:])/;
 const flow = /\bflow [a-z0-9][a-z0-9-]*/;
 const carriers = /\bcarried by [a-z0-9][\w/-]*(?:, [a-z0-9][\w/-]*)*/;
+const carrier = /\bthe (?:gateway|link) [a-z0-9][\w/-]*/;
 const end = /[a-z0-9][a-z0-9-]*\/[A-Za-z0-9][A-Za-z0-9._:-]*/;
 const word = /[a-z0-9][a-z0-9-]*/;
 const token = new RegExp(
-  [element, address, carriers, flow, end, word].map(({ source }) => `(${source})`).join("|"),
+  [element, address, carriers, flow, carrier, end, word].map(({ source }) => `(${source})`).join("|"),
   "gi",
 );
 
@@ -65,7 +66,7 @@ export function partsOf(text: string, labels: Labels, here?: string): Part[] {
   };
   const gateway = (id: string) => labels.gateways.get(id) ?? id;
   for (const match of text.matchAll(token)) {
-    const [whole, asElement, asAddress, asCarriers, asFlow, asEnd, asWord] = match;
+    const [whole, asElement, asAddress, asCarriers, asFlow, asCarrier, asEnd, asWord] = match;
     const { index } = match;
     if (asElement) {
       put(index, whole.length, { kind: "name", text: elementLabel(asElement, labels) });
@@ -75,6 +76,10 @@ export function partsOf(text: string, labels: Labels, here?: string): Part[] {
     } else if (asFlow) {
       const label = labels.flows.get(asFlow.slice("flow ".length));
       if (label !== undefined) put(index, whole.length, { kind: "name", text: label });
+    } else if (asCarrier) {
+      const [the, kind, id] = asCarrier.split(" ");
+      const label = (kind === "link" ? labels.links : labels.gateways).get(id);
+      if (label !== undefined) put(index, whole.length, { kind: "text", text: `${the} ${kind} ${label}` });
     } else if (asEnd) {
       const slash = asEnd.indexOf("/");
       const label = labels.devices.get(asEnd.slice(0, slash));

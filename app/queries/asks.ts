@@ -30,7 +30,12 @@ import {
   type PlanError,
   type StaticRoute,
 } from "../../core/plan/index.ts";
-import { type MovedVirtual, runThrough, type TimelineReport } from "../../core/reports/index.ts";
+import {
+  type CrowdedSpan,
+  type MovedVirtual,
+  runThrough,
+  type TimelineReport,
+} from "../../core/reports/index.ts";
 import type { Progress } from "../../core/resilience/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 import { type InterfaceList, readInterfaceList } from "../../exchange/interface-list.ts";
@@ -229,6 +234,8 @@ interface TimelineArgs {
 export interface TimelineAnswer extends TimelineReport {
   /** Virtual routers that took over or stepped back. */
   moved: MovedVirtual[];
+  /** What has not enough room, and when, in the longest case (rule 19). */
+  crowded: CrowdedSpan[];
   /** Each flow before the outage: the gateways that carry it, none where it does not work. */
   before: Record<string, string[]>;
   /** Whether all that fails heals in the end. */
@@ -262,11 +269,12 @@ async function timeline(
     for (const ref of [...(step.fail ?? []), ...(step.shut ?? [])]) failed.add(ref);
     for (const ref of step.restore ?? []) failed.delete(ref);
   }
-  const { report, flapping, moved } = runThrough(engine, gateways, scenario.stepsOf(steps));
+  const { report, flapping, moved, crowded } = runThrough(engine, gateways, scenario.stepsOf(steps));
   return {
     ...report,
     flapping,
     moved,
+    crowded,
     before: Object.fromEntries(before),
     heals: failed.size === 0,
     failsAtMs: steps.filter((step) => step.fail?.length || step.shut?.length).map((step) => step.atMs),

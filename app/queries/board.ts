@@ -3,7 +3,7 @@ import { askFrom, type Verdict } from "../../core/forwarding/index.ts";
 import { elementCount, formatElement } from "../../core/network/index.ts";
 import type { Range } from "../../core/outage/index.ts";
 import type { Flow } from "../../core/plan/index.ts";
-import { type SweptFlow, sweepFlows } from "../../core/reports/index.ts";
+import { RoomTeller, type SweptFlow, sweepFlows } from "../../core/reports/index.ts";
 import type { Outcome, Progress } from "../../core/resilience/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 import { breakingText } from "../../core/words/index.ts";
@@ -48,6 +48,8 @@ export interface BoardColumn {
   /** Flows that do not work under it, and flows that fare otherwise. */
   breaks: number;
   changes: number;
+  /** What is to carry more than it can under it, in sentences (rule 19). */
+  crowded: string[];
 }
 
 export interface Board {
@@ -57,6 +59,8 @@ export interface Board {
   /** Row, column and cell of each flow that a failure changes; everywhere else it is as nominal. */
   cells: [number, number, BoardCell][];
   depth: 1 | 2 | 3;
+  /** What is to carry more than it can as it is. */
+  crowded: string[];
   /** Single elements that can fail. */
   elements: number;
 }
@@ -69,11 +73,12 @@ export function sweptBoard(p: Scenario, scenario: Scenario, depth: 1 | 2 | 3, pr
 /** The board of what a sweep found, here or elsewhere. */
 export function boardOf(
   p: Scenario,
-  { engine, gateways }: Scenario,
+  scenario: Scenario,
   depth: 1 | 2 | 3,
   found: readonly SweptFlow[],
 ): Board {
-  const { network } = engine;
+  const { engine, gateways, network } = scenario;
+  const room = new RoomTeller(engine, gateways, scenario.flows());
   const ids = gateways.map((gateway) => gateway.id);
   const columns = new Map<string, BoardColumn>();
   const cells: [number, string, BoardCell][] = [];
@@ -117,9 +122,10 @@ export function boardOf(
   const place = new Map(sorted.map(([key], c) => [key, c]));
   return {
     rows,
-    columns: sorted.map(([, column]) => column),
+    columns: sorted.map(([, column]) => ({ ...column, crowded: room.under(column.failed) })),
     cells: cells.map(([r, key, cell]) => [r, place.get(key) as number, cell]),
     depth,
+    crowded: room.under([]),
     elements: elementCount(network),
   };
 }
@@ -159,7 +165,7 @@ function cellOf(
 function columnOf(p: Scenario, failed: string[]): BoardColumn {
   const plates = failed.map((ref) => plateOf(p, ref));
   const sites = new Set(failed.flatMap((ref) => sitesOf(p, ref)));
-  return { failed, plates, site: sites.size === 1 ? [...sites][0] : "", breaks: 0, changes: 0 };
+  return { failed, plates, site: sites.size === 1 ? [...sites][0] : "", breaks: 0, changes: 0, crowded: [] };
 }
 
 /** The sites that an element lies in: a link's are those of its ends. */

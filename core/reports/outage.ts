@@ -15,6 +15,7 @@ import { type FlowSweep, type Part, type Progress, sweep } from "../resilience/i
 import type { Scenario, StoppedOutage } from "../scenario/index.ts";
 import { eventText } from "../words/index.ts";
 import { type Marks, marksOf } from "./marks.ts";
+import { type CrowdedSpan, RoomTeller } from "./room.ts";
 import { type SessionsReport, sessionsOf } from "./sessions.ts";
 
 export interface SweepReport {
@@ -139,12 +140,12 @@ export interface MovedVirtual {
   id: number;
 }
 
-/** The same, whether it never comes to rest (rule 9.5), and the virtual routers that took part. */
+/** The same, whether it never comes to rest (rule 9.5), the virtual routers that took part, and where room is short. */
 export function runThrough(
   engine: Engine,
   gateways: readonly GatewayRecord[],
   steps: readonly Step[],
-): { report: TimelineReport; flapping: boolean; moved: MovedVirtual[] } {
+): { report: TimelineReport; flapping: boolean; moved: MovedVirtual[]; crowded: CrowdedSpan[] } {
   const asked = flowQuestions(engine.network);
   const questions = asked.map(({ question }) => question);
   const rates = asked.map(({ flow }) => flow.rate ?? 1);
@@ -190,7 +191,12 @@ export function runThrough(
   const moved = new Set(
     longest.events.flatMap(({ what }) => (what.kind === "virtual" ? [what.virtual] : [])),
   );
-  return { report, flapping: longest.flapping, moved: movedOf(engine.network, moved) };
+  return {
+    report,
+    flapping: longest.flapping,
+    moved: movedOf(engine.network, moved),
+    crowded: new RoomTeller(engine, gateways, asked).inTime(timeline, start),
+  };
 }
 
 function movedOf({ virtuals, interfaces, devices }: Network, moved: ReadonlySet<number>): MovedVirtual[] {

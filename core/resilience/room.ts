@@ -1,6 +1,7 @@
 import { type Engine, outcomeIn, type Settled, worldsOf } from "../convergence/index.ts";
 import {
   carriersOf,
+  type FlowQuestion,
   type GatewayRecord,
   type Question,
   type World,
@@ -18,8 +19,17 @@ import { effectClasses } from "./effects.ts";
 
 /** A flow with what it brings, in Mbit/s. */
 export interface Load {
+  readonly id: string;
   readonly question: Question;
   readonly mbps: number;
+}
+
+/** The flows of which it is told what they bring; none where nothing is told of what could carry them. */
+export function loadsOf(network: Network, flows: readonly FlowQuestion[]): Load[] {
+  if (!hasRoom(network)) return [];
+  return flows.flatMap(({ flow, question }) =>
+    flow.mbps === undefined ? [] : [{ id: flow.id, question, mbps: flow.mbps }],
+  );
 }
 
 /** A gateway or a link, in one direction, that is to carry more than it can (rule 19). */
@@ -58,20 +68,41 @@ export function overloads(
   loads: readonly Load[],
   settle: (failed: readonly ElementNumber[]) => Settled,
 ): Overload[] {
-  if (loads.length === 0 || !hasRoom(engine.network)) return [];
-  const found = new Map<string, Overload>();
-  const look = (settled: Settled, failed: readonly ElementNumber[]) => {
-    for (const world of worldsOf(settled)) {
-      for (const over of overloadsIn(world, gateways, loads, failed)) {
-        const key = `${over.kind} ${over.index}`;
-        const worst = found.get(key);
-        if (!worst || over.mbps - over.room > worst.mbps - worst.room) found.set(key, over);
-      }
+  if (loads.length === 0) return [];
+  const found = new Worst();
+  found.takeAll(overloadsIn(worldsOf(engine.healthy), gateways, loads, []));
+  for (const { element } of effectClasses(engine.network))
+    found.takeAll(overloadsIn(worldsOf(settle([element])), gateways, loads, [element]));
+  return found.all();
+}
+
+/** What carries more than it can: each direction by itself, and where several worlds may be, in the worst of them. */
+export function overloadsIn(
+  worlds: readonly World[],
+  gateways: readonly GatewayRecord[],
+  loads: readonly Load[],
+  failed: readonly ElementNumber[],
+): Overload[] {
+  const found = new Worst();
+  for (const world of worlds) found.takeAll(overloadsOf(world, gateways, loads, failed));
+  return found.all();
+}
+
+/** Of each gateway and link the case in which most is too much. */
+class Worst {
+  private readonly found = new Map<string, Overload>();
+
+  takeAll(list: readonly Overload[]) {
+    for (const over of list) {
+      const key = `${over.kind} ${over.index}`;
+      const worst = this.found.get(key);
+      if (!worst || over.mbps - over.room > worst.mbps - worst.room) this.found.set(key, over);
     }
-  };
-  look(engine.healthy, []);
-  for (const { element } of effectClasses(engine.network)) look(settle([element]), [element]);
-  return [...found.values()];
+  }
+
+  all(): Overload[] {
+    return [...this.found.values()];
+  }
 }
 
 function hasRoom({ plan }: Network): boolean {
@@ -80,7 +111,7 @@ function hasRoom({ plan }: Network): boolean {
   );
 }
 
-function overloadsIn(
+function overloadsOf(
   world: World,
   gateways: readonly GatewayRecord[],
   loads: readonly Load[],

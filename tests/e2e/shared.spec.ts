@@ -91,3 +91,38 @@ test("a failover that breaks what is established says why, and lives on once the
   await ready(page);
   await expect(established).toContainText("lives on");
 });
+
+test("a gateway that is too narrow for what it takes over is told on the board and in time", async ({
+  page,
+}) => {
+  const plan = twoGateways({
+    a: { track: [{ interface: "wan", lower: 30 }] },
+    flow: { mbps: 20 },
+    plan: {
+      gateways: [
+        { id: "left", label: "Left line", at: "ra/wan", mbps: 100 },
+        { id: "right", label: "Right line", at: "rb/wan", mbps: 10 },
+      ],
+    },
+  });
+  const address = `/plans/${await keepPlan(page, plan)}`;
+  await page.goto(`${address}/outages`);
+  await ready(page);
+  const narrow = page.locator("[data-crowded]");
+  await expect(narrow.first()).toHaveText("not enough room");
+  // Only where the narrow one carries: what takes it down itself leaves the wide one.
+  await page.goto(`${address}/outages?case=f&with=link:wa`);
+  await ready(page);
+  await expect(page.getByTestId("crowded")).toHaveText(
+    "Not enough room: the gateway Right line is to carry 20 Mbit/s of f, and has room for 10.",
+  );
+  await page.goto(`${address}/outages?case=f&with=link:wb`);
+  await ready(page);
+  await expect(page.getByRole("region", { name: "The case" })).toBeVisible();
+  await expect(page.getByTestId("crowded")).toHaveCount(0);
+  await page.goto(`${address}/time?fail=link:wa&heal=20000`);
+  await ready(page);
+  const room = page.getByRole("region", { name: "Room" });
+  await expect(room.getByRole("listitem")).toHaveCount(1);
+  await expect(room).toContainText(/From \d\.\d to 2\d\.\d s the gateway Right line is to carry 20 Mbit\/s/);
+});

@@ -1,6 +1,7 @@
 import { Link } from "react-router";
 import { OWN_ENDS_LEFT_OUT } from "../../../core/expectations/index.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
+import { Told } from "../../plan/told.tsx";
 import type { Board } from "../../queries/board.ts";
 import type { BoardLook } from "../../search/board-look.ts";
 import { pageHref, withParam } from "../../search/links.ts";
@@ -99,6 +100,11 @@ export function BoardHead({ asking, look, onLook, anyFolded, onFoldAll }: BoardH
         {board && <Downloads board={board} />}
         {board && board.rows.length > 0 && <Survival board={board} />}
       </div>
+      {board?.crowded.map((text) => (
+        <p key={text} className="mt-1">
+          <strong>Not enough room as it is:</strong> <Told text={text} />.
+        </p>
+      ))}
     </div>
   );
 }

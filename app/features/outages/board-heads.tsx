@@ -40,13 +40,20 @@ function ColumnHead({ grid, item }: { grid: Grid; item: VirtualItem }) {
   }
   const column = grid.board.columns[line.index];
   return (
-    <Tip text={`${namesOf(column)}: ${column.breaks} flows break, ${column.changes} change`}>
+    <Tip
+      text={`${namesOf(column)}: ${column.breaks} flows break, ${column.changes} change${column.crowded.map((text) => `; ${text}`).join("")}`}
+    >
       <div
         className="absolute bottom-0 flex flex-col justify-end overflow-hidden border-rule border-r border-b px-1.5 pb-1 font-semibold text-[12px] leading-[14px]"
         style={place}
       >
         {column.site && <span className="truncate font-normal text-ink-2">{column.site}</span>}
         <span className="line-clamp-4 break-words">{namesOf(column)}</span>
+        {column.crowded.length > 0 && (
+          <span className="truncate font-normal text-stop" data-crowded="">
+            not enough room
+          </span>
+        )}
       </div>
     </Tip>
   );

@@ -15,13 +15,15 @@ interface CasePanelProps {
   flow: string;
   failed: string[];
   cell: BoardCell | null;
+  /** What is to carry more than it can under the failure. */
+  crowded: readonly string[];
 }
 
 /** After how long what failed heals in the time view, so that the return shows. */
 const HEAL_MS = 60_000;
 
 /** A case of the board opened: what the flow does once it has settled, both ways, and how it gets there. */
-export function CasePanel({ flow, failed, cell }: CasePanelProps) {
+export function CasePanel({ flow, failed, cell, crowded }: CasePanelProps) {
   const { page, frame, params, labels } = usePlan();
   const { outcome, error, retry } = useFlowUnder(page, params, flow, failed);
   const down = downOf(frame);
@@ -66,6 +68,11 @@ export function CasePanel({ flow, failed, cell }: CasePanelProps) {
           <strong>What is established breaks:</strong> <Told text={cell.sessions} />.
         </p>
       )}
+      {crowded.map((text) => (
+        <p key={text} data-testid="crowded">
+          <strong>Not enough room:</strong> <Told text={text} />.
+        </p>
+      ))}
       {!outcome && <Waiting text="Opening …" error={error} retry={retry} />}
       {outcome?.ok &&
         outcome.answer.sentences.map((text) => (

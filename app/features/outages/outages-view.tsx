@@ -85,6 +85,7 @@ export function OutagesView() {
           flow={chosen.flow}
           failed={chosen.failed}
           cell={cellOf(board, chosen)}
+          crowded={columnOf(board, chosen.failed)?.crowded ?? []}
         />
       )}
     </div>
@@ -94,7 +95,12 @@ export function OutagesView() {
 function cellOf(board: Board | null, chosen: { flow: string; failed: string[] }) {
   if (!board) return null;
   const r = board.rows.findIndex((row) => row.flow === chosen.flow);
-  const key = chosen.failed.join(" ");
-  const c = board.columns.findIndex((column) => column.failed.join(" ") === key);
+  const column = columnOf(board, chosen.failed);
+  const c = column ? board.columns.indexOf(column) : -1;
   return board.cells.find(([row, column]) => row === r && column === c)?.[2] ?? null;
+}
+
+function columnOf(board: Board | null, failed: readonly string[]) {
+  const key = failed.join(" ");
+  return board?.columns.find((column) => column.failed.join(" ") === key);
 }

@@ -72,6 +72,28 @@ export function Established({ flows }: { flows: TimelineAnswer["flows"] }) {
   );
 }
 
+/** When something is to carry more than it can, in the longest case; nothing where all has room, or no figures are told. */
+export function Crowded({ spans }: { spans: TimelineAnswer["crowded"] }) {
+  if (spans.length === 0) return null;
+  return (
+    <section aria-label="Room" className="mt-3">
+      <h2 className="font-semibold font-sign text-[18px]">Where there is not enough room</h2>
+      <ul>
+        {spans.map(({ fromMs, toMs, text }) => (
+          <li key={`${fromMs} ${text}`}>
+            <span className="text-ink-2">{spanText(fromMs, toMs)}</span> <Told text={text} />.
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function spanText(fromMs: number, toMs: number | null): string {
+  if (toMs !== null) return `From ${secondsText(fromMs)} to ${secondsText(toMs)} s`;
+  return fromMs === 0 ? "All the time" : `From ${secondsText(fromMs)} s on`;
+}
+
 interface WhatHappensProps {
   events: TimelineAnswer["events"];
   onStop: (ms: number) => void;

@@ -13,7 +13,7 @@ import { Choice } from "./choice.tsx";
 import { ObservedPanel } from "./observed.tsx";
 import { RehearsalPanel } from "./rehearsal.tsx";
 import { RunView } from "./run-view.tsx";
-import { Established, SavedOutages, TimeHead, WhatHappens } from "./time-parts.tsx";
+import { Crowded, Established, SavedOutages, TimeHead, WhatHappens } from "./time-parts.tsx";
 import { useObserved } from "./use-observed.ts";
 
 /** How long an outage lasts for every flow, and whether it comes back: what fails, when it heals, saved or not. */
@@ -98,6 +98,7 @@ export function TimeView() {
         asked={args && turned === null && report ? { revision: page.revision, ...args } : null}
       />
       {report && <Established flows={report.flows} />}
+      {report && <Crowded spans={report.crowded} />}
       {report && plan && <WhatHappens events={report.events} onStop={stopAt} />}
       {plan && <SavedOutages plan={plan} own={outage} editing={editing} />}
     </div>
