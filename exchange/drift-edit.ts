@@ -7,7 +7,8 @@ import {
   type StaticRoute,
   sameValue,
 } from "../core/plan/index.ts";
-import type { DriftEntry } from "./drift.ts";
+import type { DriftEntry } from "./drift-entry.ts";
+import { virtualTaken } from "./drift-virtual.ts";
 import { Collector, type DeviceFacts, type RouteFact } from "./facts/index.ts";
 import { mergeNew } from "./rebuild/merge.ts";
 import { idOf, interfaceNameOf } from "./rebuild/names.ts";
@@ -24,6 +25,9 @@ const takeable = new Set<DriftEntry["kind"]>([
   "interface-extra",
   "address-missing",
   "address-extra",
+  "virtual-missing",
+  "virtual-extra",
+  "virtual-differs",
 ]);
 
 export const isTakeable = ({ kind }: DriftEntry): boolean => takeable.has(kind);
@@ -99,6 +103,10 @@ function taken(device: Device, entry: DriftEntry, facts: DeviceFacts | undefined
       return withAddresses(device, subject, (own) => own.filter((address) => address !== planned));
     case "address-extra":
       return withAddresses(device, subject, (own) => [...own, String(seen)]);
+    case "virtual-missing":
+    case "virtual-extra":
+    case "virtual-differs":
+      return virtualTaken(device, entry);
     default:
       return device;
   }

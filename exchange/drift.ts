@@ -2,39 +2,11 @@ import { formatPrefix, parseInterfaceAddress, parsePrefix } from "../core/addres
 import type { Device, StaticRoute } from "../core/plan/index.ts";
 import { tableReport } from "../core/reports/index.ts";
 import type { Scenario } from "../core/scenario/index.ts";
+import type { DriftEntry } from "./drift-entry.ts";
+import { virtualDrift } from "./drift-virtual.ts";
 import type { DeviceFacts, RouteFact } from "./facts/index.ts";
 import { isStatic } from "./rebuild/device.ts";
 import { idOf, interfaceNameOf } from "./rebuild/names.ts";
-
-/** How a device and the plan differ in one thing. */
-export interface DriftEntry {
-  device: string;
-  kind:
-    | "device-unknown"
-    | "route-missing"
-    | "route-extra"
-    | "route-differs"
-    | "route-not-in-use"
-    | "route-in-use"
-    | "interface-missing"
-    | "interface-extra"
-    | "address-missing"
-    | "address-extra"
-    | "interface-state";
-  /** The route's destination, or the interface. */
-  subject: string;
-  planned: unknown;
-  seen: unknown;
-  text: string;
-}
-
-/** What tells a difference from every other. */
-export const keyOf = ({
-  device,
-  kind,
-  subject,
-  text,
-}: Record<"device" | "kind" | "subject" | "text", string>) => `${device} ${kind} ${subject} ${text}`;
 
 export interface Drift {
   differences: DriftEntry[];
@@ -62,7 +34,11 @@ export function driftOf(model: Scenario, said: readonly DeviceFacts[]): Drift {
       continue;
     }
     compared.push(device.id);
-    differences.push(...interfaceDrift(model, device, facts), ...routeDrift(model, device, facts));
+    differences.push(
+      ...interfaceDrift(model, device, facts),
+      ...virtualDrift(model, device, facts),
+      ...routeDrift(model, device, facts),
+    );
   }
   return { differences, compared };
 }

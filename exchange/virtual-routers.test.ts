@@ -1,6 +1,10 @@
 import { describe, expect, it } from "vitest";
-import type { Device, Plan, VirtualRouter } from "../core/plan/index.ts";
+import { applyEdit, type Device, type Plan, type VirtualRouter } from "../core/plan/index.ts";
+import { NetworkModel } from "../core/scenario/index.ts";
+import { datastoreOf } from "../stand-ins/datastore.ts";
 import { demoPlan, planOf } from "../tests/support/plans.ts";
+import { driftOf } from "./drift.ts";
+import { editOfDrift } from "./drift-edit.ts";
 import { readFiles } from "./readings.ts";
 import { rebuildPlan } from "./rebuild/plan.ts";
 import { datastoreEdits } from "./texts/ietf-edit.ts";
@@ -56,7 +60,15 @@ const json = JSON.stringify(
   2,
 );
 
-const usual = { priority: 100, preempt: true, preemptDelayMs: 0, advertMs: 1000, accept: false, track: [] };
+const usual = {
+  priority: 100,
+  preempt: true,
+  preemptDelayMs: 0,
+  advertMs: 1000,
+  accept: false,
+  track: [],
+  active: null,
+};
 
 describe("virtual routers as RFC 8347 has them", () => {
   it("are read with the model's own defaults; what is not read is told", () => {
@@ -65,7 +77,7 @@ describe("virtual routers as RFC 8347 has them", () => {
     expect(lan?.virtual).toEqual([
       {
         ...{ id: 16, addresses: ["172.20.16.1"], priority: 110, preempt: true, preemptDelayMs: 30_000 },
-        ...{ advertMs: 200, accept: true, track: [{ interface: "up", lower: 40 }] },
+        ...{ advertMs: 200, accept: true, track: [{ interface: "up", lower: 40 }], active: null },
       },
       { ...usual, id: 17, addresses: ["172.20.16.9"], preempt: false, advertMs: 3000 },
     ]);
@@ -183,5 +195,106 @@ describe("a step that changes a virtual router", () => {
     expect(unsaid([{}], [watched])).toHaveLength(1);
     expect(unsaid([{}], [{ preemptDelayMs: 1500 }])).toHaveLength(1);
     expect(unsaid([watched], [watched, {}])).toEqual([]);
+  });
+});
+
+describe("drift of virtual routers", () => {
+  const said = (plan: Plan, change: (instance: Record<string, unknown>) => void = () => {}) => {
+    const [file] = writeFiles(plan, "ietf-json", "left");
+    const tree = JSON.parse(file.text);
+    for (const port of tree["ietf-interfaces:interfaces"].interface) {
+      for (const key of ["ietf-ip:ipv4", "ietf-ip:ipv6"])
+        for (const instance of port[key]?.["ietf-vrrp:vrrp"]?.["vrrp-instance"] ?? []) change(instance);
+    }
+    const { devices } = readFiles([{ name: file.name, text: JSON.stringify(tree) }]);
+    return devices.map(({ facts }) => ({ ...facts, device: "left" }));
+  };
+  const drift = (plan: Plan, facts: ReturnType<typeof said>) =>
+    driftOf(NetworkModel.compile(plan), facts).differences.filter(({ kind }) => kind.startsWith("virtual"));
+
+  it("is none where a device says what the plan has, what the model has no words for left aside", () => {
+    const plan = shared([{}, { track: [{ watch: "far", lower: 20 }], sync: "s" }]);
+    expect(drift(plan, said(plan))).toEqual([]);
+    // A source that tells of none says nothing of them.
+    const silent = said(plan).map((facts) => ({
+      ...facts,
+      interfaces: facts.interfaces.map((port) => ({ ...port, virtual: [] })),
+    }));
+    expect(drift(plan, silent)).toEqual([]);
+  });
+
+  it("tells what is missing, extra or otherwise, each family by itself, and takes it over", () => {
+    const plan = shared([{}, {}]);
+    const other = shared([{ priority: 90, track: [] }, { id: 18 }]);
+    const facts = said(other);
+    const found = drift(plan, facts);
+    expect(found.map(({ kind, text }) => [kind, text])).toEqual([
+      [
+        "virtual-differs",
+        "the virtual router 16 of lan in IPv4: priority 90, planned: priority 120, tracks no interface, planned: tracks up for 30",
+      ],
+      [
+        "virtual-differs",
+        "the virtual router 16 of lan in IPv6: priority 90, planned: priority 120, tracks no interface, planned: tracks up for 30",
+      ],
+      ["virtual-missing", "the virtual router 17 of lan in IPv4 is not there"],
+      ["virtual-missing", "the virtual router 17 of lan in IPv6 is not there"],
+      ["virtual-extra", "the virtual router 18 of lan in IPv4 (172.20.16.2) is not in the plan"],
+      ["virtual-extra", "the virtual router 18 of lan in IPv6 (2001:db8:16::2) is not in the plan"],
+    ]);
+    const taken = editOfDrift(plan, facts, found);
+    if (!taken.ok) throw new Error(taken.why);
+    const outcome = applyEdit(plan, taken.edit);
+    if (!outcome.ok) throw new Error(outcome.errors[0].message);
+    expect(drift(outcome.plan, facts)).toEqual([]);
+    // One alone: the other family and what tracks a watch stay.
+    const watched = shared([{ track: [{ watch: "far", lower: 20 }] }]);
+    const [first] = drift(watched, said(shared([{ priority: 90, track: [] }])));
+    const one = editOfDrift(watched, facts, [first]);
+    if (!one.ok) throw new Error(one.why);
+    const now = applyEdit(watched, one.edit);
+    if (!now.ok) throw new Error(now.errors[0].message);
+    expect(
+      now.plan.devices[0].interfaces[0].virtual?.map(({ id, addresses, priority, track }) => ({
+        id,
+        addresses,
+        priority,
+        track,
+      })),
+    ).toEqual([
+      { id: 16, addresses: ["2001:db8:16::1"], priority: 120, track: [{ watch: "far", lower: 20 }] },
+      { id: 16, addresses: ["172.20.16.1"], priority: 90, track: [{ watch: "far", lower: 20 }] },
+    ]);
+  });
+
+  it("tells who is Active though another is predicted to be, under the conditions that are shown", () => {
+    const desk = { id: "desk", role: "host", interfaces: [{ name: "e", addresses: ["172.20.16.20/24"] }] };
+    const plan = planOf({
+      devices: [...shared().devices, desk],
+      links: [{ id: "lan", medium: "switch", ends: ["left/lan", "desk/e"] }],
+    });
+    const backup = said(plan, (instance) => Object.assign(instance, { state: "ietf-vrrp:backup" }));
+    expect(drift(plan, backup).map(({ kind, text }) => [kind, text])).toEqual([
+      ["virtual-state", "the virtual router 16 of lan in IPv4 is Backup, predicted Active"],
+      ["virtual-state", "the virtual router 16 of lan in IPv6 is Backup, predicted Active"],
+    ]);
+    const begun = said(plan, (instance) => Object.assign(instance, { state: "ietf-vrrp:initialize" }));
+    expect(drift(plan, begun)).toEqual([]);
+  });
+
+  it("is none between the demo and what its devices would tell, with a line down too", () => {
+    const model = NetworkModel.compile(demoPlan("marrow-bay"));
+    for (const scenario of [model, model.under(["link:core-1-2"]), model.under(["device:office-core-1"])]) {
+      for (const { id, role } of model.plan.devices) {
+        if (role !== "router" && role !== "firewall") continue;
+        const { devices } = readFiles([
+          { name: `${id}.json`, text: JSON.stringify(datastoreOf(scenario, id)) },
+        ]);
+        const facts = devices.map((one) => ({ ...one.facts, device: id }));
+        expect(driftOf(scenario, facts).differences.filter(({ kind }) => kind.startsWith("virtual"))).toEqual(
+          [],
+        );
+      }
+    }
   });
 });

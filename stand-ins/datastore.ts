@@ -13,7 +13,7 @@ export function datastoreOf(scenario: Scenario, id: string): Record<string, unkn
   const interfaces = configuration["ietf-interfaces:interfaces"].interface.map((entry) => {
     const port = network.interfaceIndex.get(`${id}/${entry.name}`);
     const up = port !== undefined && world.state.interfaceUp[port] === 1;
-    return { ...entry, "oper-status": up ? "up" : "down" };
+    return { ...withRoles(scenario, port, entry), "oper-status": up ? "up" : "down" };
   });
   const { routes } = tableReport(world, index, "main");
   return {
@@ -24,6 +24,30 @@ export function datastoreOf(scenario: Scenario, id: string): Record<string, unkn
       ribs: { rib: ([4, 6] as const).map((version) => ribOf(routes, version)) },
     },
   };
+}
+
+type InterfaceEntry = ReturnType<typeof configurationOf>["ietf-interfaces:interfaces"]["interface"][number];
+
+/** RFC 8347: the state of each virtual router, where it has begun. */
+function withRoles({ network, world }: Scenario, port: number | undefined, entry: InterfaceEntry) {
+  const own = network.virtuals.filter(({ interface: i }) => i === port);
+  if (own.length === 0) return entry;
+  const stateIn = (family: 4 | 6, vrid: number) => {
+    const one = own.find(({ id, family: its }) => id === vrid && its === family);
+    const active = one !== undefined && world.state.roles.virtualActive[one.index] === 1;
+    if (!one || !world.state.interfaceUp[one.interface]) return "ietf-vrrp:initialize";
+    return active ? "ietf-vrrp:master" : "ietf-vrrp:backup";
+  };
+  const told = { ...entry } as Record<string, unknown>;
+  for (const family of [4, 6] as const) {
+    const key = `ietf-ip:ipv${family}`;
+    const ip = told[key] as { "ietf-vrrp:vrrp"?: { "vrrp-instance": { vrid: number }[] } } | undefined;
+    const instances = ip?.["ietf-vrrp:vrrp"]?.["vrrp-instance"];
+    if (!instances) continue;
+    const stated = instances.map((one) => ({ ...one, state: stateIn(family, one.vrid) }));
+    told[key] = { ...ip, "ietf-vrrp:vrrp": { "vrrp-instance": stated } };
+  }
+  return told;
 }
 
 const protocols: Readonly<Record<string, string>> = { connected: "direct", ospf: "ospfv2" };

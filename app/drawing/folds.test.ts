@@ -1,8 +1,12 @@
 import { describe, expect, it } from "vitest";
-import { demoPlan } from "../../tests/support/plans.ts";
+import { compile } from "../../core/network/index.ts";
+import type { Plan } from "../../core/plan/index.ts";
+import { demoPlan, planOf } from "../../tests/support/plans.ts";
+import { bundleOfTwo } from "../../tests/support/shared-plans.ts";
 import { openedIn, openedText, openHref } from "../search/opened.ts";
 import { layoutOf } from "./layout.server.ts";
 import { withPins } from "./lines.ts";
+import { trunksOf } from "./trunks.ts";
 
 const plan = demoPlan("cases/pair-that-forgets");
 const [pair] = plan.pairs;
@@ -56,5 +60,54 @@ describe("which pairs are open stands in the address", () => {
   it("and is opened and folded without losing what else is there", () => {
     expect(openHref(params, "doors", true)).toBe("?down=link%3Aa&open=walls&open=doors");
     expect(openHref(params, "walls", false)).toBe("?down=link%3Aa");
+  });
+});
+
+describe("lines between the same two interfaces", () => {
+  const bundled = bundleOfTwo();
+  const turned = planOf({
+    ...bundled,
+    links: bundled.links.map((link) => (link.id === "b2" ? { ...link, ends: link.ends.toReversed() } : link)),
+  });
+
+  it("are found by what they are built of: members of a bundle, tags on one interface, tags on a bundle", () => {
+    const names = (plan: Plan) => trunksOf(compile(plan)).map(({ links, texts }) => [links.join(), ...texts]);
+    expect(names(bundled)).toEqual([["b1,b2", "agg 192.0.2.1", "agg 192.0.2.2"]]);
+    const tag = (n: number) => ({ name: "agg.7", parent: "agg", vlan: 7, addresses: [`10.7.0.${n}/30`] });
+    const tagged = planOf({
+      ...bundled,
+      devices: bundled.devices.map((device) =>
+        device.role === "router"
+          ? { ...device, interfaces: [...device.interfaces, tag(device.id === "r1" ? 1 : 2)] }
+          : device,
+      ),
+      links: [...bundled.links, { id: "seven", ends: ["r2/agg.7", "r1/agg.7"] }],
+    });
+    expect(names(tagged)).toEqual([["b1,b2,seven", "agg 192.0.2.1", "agg 192.0.2.2"]]);
+    // Two cables between two devices that nothing joins are two lines.
+    const plain = bundled.devices.map((device) => ({
+      ...device,
+      interfaces: device.interfaces.filter(({ kind }) => kind !== "bundle"),
+      routes: [],
+    }));
+    expect(names(planOf({ ...bundled, devices: plain, flows: [] }))).toEqual([]);
+  });
+
+  it("are one line where they are folded, which each of them has from its own first end on", async () => {
+    for (const plan of [bundled, turned]) {
+      const drawing = await layoutOf(plan, []);
+      const [one, other] = ["b1", "b2"].map((id) => drawing.edges.find((edge) => edge.link === id));
+      const same = plan === bundled ? other : other && { ...other, points: other.points.toReversed() };
+      expect(same?.points).toEqual(one?.points);
+      expect([one?.trunk, other?.trunk]).toEqual(["lines:b1", "lines:b1"]);
+    }
+  });
+
+  it("are drawn one by one where they are opened, or nobody asks for folding", async () => {
+    for (const drawing of [await layoutOf(bundled), await layoutOf(bundled, ["lines:b1"])]) {
+      const [one, other] = ["b1", "b2"].map((id) => drawing.edges.find((edge) => edge.link === id));
+      expect(one?.points).not.toEqual(other?.points);
+      expect([one?.trunk, other?.trunk]).toEqual([undefined, undefined]);
+    }
   });
 });

@@ -1,24 +1,31 @@
+import type { Network } from "../../core/network/index.ts";
 import type { Plan } from "../../core/plan/index.ts";
-import type { Drawing, NodeDrawing } from "./types.ts";
+import { type Trunk, trunksOf } from "./trunks.ts";
+import type { Drawing, EdgeDrawing, NodeDrawing } from "./types.ts";
 
-/** The pairs of a plan that are drawn as one plate. */
+/** What of a plan is drawn as one: pairs as a plate, links between the same two interfaces as a line. */
 export interface Folds {
   /** The device whose plate stands for each member of a folded pair. */
   readonly plate: ReadonlyMap<string, string>;
   /** The pair behind each such plate. */
   readonly pair: ReadonlyMap<string, Plan["pairs"][number]>;
+  /** The folded links by each of theirs. */
+  readonly trunk: ReadonlyMap<string, Trunk>;
 }
 
-/** Which pairs are drawn as two plates: all of them, or these. */
+/** Which pairs and lines are drawn one by one: all of them, or these. */
 export type Opened = "all" | readonly string[];
 
-export function foldsOf(plan: Plan, opened: Opened): Folds {
-  const folded = opened === "all" ? [] : plan.pairs.filter(({ id }) => !opened.includes(id));
+export function foldsOf(network: Network, opened: Opened): Folds {
+  const isFolded = (name: string) => opened !== "all" && !opened.includes(name);
+  const folded = network.plan.pairs.filter(({ id }) => isFolded(id));
+  const trunks = trunksOf(network).filter(({ name }) => isFolded(name));
   return {
     plate: new Map(
       folded.flatMap(({ members, active }) => members.map((member) => [member, active] as const)),
     ),
     pair: new Map(folded.map((pair) => [pair.active, pair])),
+    trunk: new Map(trunks.flatMap((trunk) => trunk.links.map((link) => [link, trunk] as const))),
   };
 }
 
@@ -45,4 +52,19 @@ export function withTwins(drawing: Drawing, folds: Folds, twins: readonly Twin[]
     return edge ? [{ ...edge, part, like }] : [];
   });
   return { ...drawing, nodes, edges: [...drawing.edges, ...edges] };
+}
+
+/** Gives all links of folded lines the line of the first, from the same end as they are written. */
+export function withTrunks(drawing: Drawing, folds: Folds): Drawing {
+  const edges = drawing.edges.flatMap((edge): EdgeDrawing[] => {
+    const trunk = folds.trunk.get(edge.link);
+    if (!trunk) return [edge];
+    return trunk.links.map((link, n) => {
+      const turned = trunk.turned[n];
+      const points = turned ? edge.points.toReversed() : edge.points;
+      const labels = turned ? edge.labels.toReversed() : edge.labels;
+      return { ...edge, link, points, labels, trunk: trunk.name };
+    });
+  });
+  return { ...drawing, edges };
 }

@@ -1,8 +1,8 @@
 import { createHash } from "node:crypto";
 import ELK, { type ElkExtendedEdge, type ElkNode, type ElkPort } from "elkjs/lib/elk.bundled.js";
-import { compile } from "../../core/network/index.ts";
+import { compile, type Network } from "../../core/network/index.ts";
 import type { Plan } from "../../core/plan/index.ts";
-import { type Folds, foldsOf, type Opened, type Twin, withTwins } from "./folds.ts";
+import { type Folds, foldsOf, type Opened, type Twin, withTrunks, withTwins } from "./folds.ts";
 import { endLabels } from "./labels.ts";
 import { type Drawing, type EdgeDrawing, LARGE_PLAN, type NodeDrawing, type Point } from "./types.ts";
 
@@ -16,16 +16,17 @@ const KEPT = 40;
  */
 export function layoutOf(plan: Plan, opened: Opened = "all"): Promise<Drawing> {
   const large = plan.devices.length > LARGE_PLAN;
-  const folds = foldsOf(plan, large ? "all" : opened);
-  const { graph, twins } = graphOf(plan, folds);
+  const network = compile(plan);
+  const folds = foldsOf(network, large ? "all" : opened);
+  const { graph, twins } = graphOf(network, folds);
   const key = createHash("sha256")
-    .update(JSON.stringify([graph, twins, [...folds.plate]]))
+    .update(JSON.stringify([graph, twins, [...folds.plate], [...folds.trunk]]))
     .digest("hex");
   let drawing = known.get(key);
   if (!drawing) {
     drawing = large
       ? elk.layout(packed(graph)).then((root) => withStraightEdges(drawingOf(root), plan))
-      : bestOf(graph).then((root) => withTwins(drawingOf(root), folds, twins));
+      : bestOf(graph).then((root) => withTrunks(withTwins(drawingOf(root), folds, twins), folds));
     known.set(key, drawing);
     drawing.catch(() => known.delete(key));
     if (known.size > KEPT) known.delete(known.keys().next().value as string);
@@ -53,11 +54,12 @@ const spacing = {
 };
 
 /** The plan as the layout takes it: sites, in them plates with a port for each end of a link, and lines between ports. */
-function graphOf(plan: Plan, folds: Folds): { graph: ElkNode; twins: Twin[] } {
+function graphOf(network: Network, folds: Folds): { graph: ElkNode; twins: Twin[] } {
+  const { plan } = network;
   const sites = new Map<string, ElkNode[]>();
   const put = (site: string, node: ElkNode) => sites.set(site, [...(sites.get(site) ?? []), node]);
   const ports = new Map<string, ElkPort[]>(plan.devices.map((device) => [device.id, []]));
-  const { edges, twins } = linesOf(plan, folds, ports, put);
+  const { edges, twins } = linesOf(network, folds, ports, put);
   for (const device of plan.devices) {
     const plate = folds.plate.get(device.id) ?? device.id;
     if (plate !== device.id) continue;
@@ -84,19 +86,21 @@ function graphOf(plan: Plan, folds: Folds): { graph: ElkNode; twins: Twin[] } {
 
 /** The lines; ports are added to `ports`, and bars of shared segments are put to their site. */
 function linesOf(
-  plan: Plan,
+  network: Network,
   folds: Folds,
   ports: Map<string, ElkPort[]>,
   put: (site: string, node: ElkNode) => void,
 ): { edges: ElkExtendedEdge[]; twins: Twin[] } {
-  const network = compile(plan);
+  const { plan } = network;
   const siteOf = new Map(plan.devices.map((device) => [device.id, device.site ?? ""]));
   const edges: ElkExtendedEdge[] = [];
   const twins: Twin[] = [];
   for (const [l, link] of plan.links.entries()) {
     // What only carries other links joins nothing that is drawn.
     if (link.ends.length === 0) continue;
-    const labels = endLabels(network, l);
+    const trunk = folds.trunk.get(link.id);
+    if (trunk && trunk.links[0] !== link.id) continue;
+    const labels = trunk?.texts ?? endLabels(network, l);
     const owners = link.ends.map((end) => end.slice(0, end.indexOf("/")));
     const devices = owners.map((device) => folds.plate.get(device) ?? device);
     const port = (n: number) => {

@@ -30,6 +30,8 @@ export interface EdgeDrawing {
   labels: (Point | null)[];
   /** The part whose line this is too: of two ends of one plate on one segment. */
   like?: number;
+  /** The folded lines that it is one of; the first of them is drawn for all. */
+  trunk?: string;
 }
 
 export interface Drawing {

@@ -8,6 +8,7 @@ import { visitorOf } from "../../server/session.ts";
 import { workedOut } from "../../server/worked-out.ts";
 import type { Opened } from "../drawing/folds.ts";
 import { layoutOf } from "../drawing/layout.server.ts";
+import { trunksOf } from "../drawing/trunks.ts";
 import type { Drawing } from "../drawing/types.ts";
 import type { Known } from "../plan/known.ts";
 import { type AnswerName, type AnswerOf, answer } from "../queries/answer.ts";
@@ -34,19 +35,23 @@ export async function needPlan(planId: string): Promise<Head> {
 }
 
 /** Told apart where the drawing itself is made otherwise, whatever the engine. */
-const DRAWING = "drawing 4";
+const DRAWING = "drawing 5";
 
-/** The drawing of a revision, all pairs as one plate but those that are opened; each laid out once. */
+/** The drawing of a revision, all pairs as one plate and alike lines as one but what is opened; each laid out once. */
 export async function drawingOf(planId: string, revision: number, opened: Opened = "all"): Promise<Drawing> {
-  // Only pairs that there are make a drawing of their own.
-  const plan = opened === "all" ? null : await documentAt(planId, revision);
-  const folded = plan?.pairs.flatMap(({ id }) => (opened.includes(id) ? [] : [id])).sort() ?? [];
+  // Only what there is to fold makes a drawing of its own.
+  const model = opened === "all" ? null : await modelAt(planId, revision);
+  const names = model ? [...model.plan.pairs, ...trunksOf(model.network)].map(nameOf) : [];
+  const folded = names.filter((name) => !opened.includes(name)).sort();
   return workedOut(planId, revision, [DRAWING, ...folded].join(" "), async () => {
-    const document = plan ?? (await documentAt(planId, revision));
+    const document = model?.plan ?? (await documentAt(planId, revision));
     if (!document) notFound(`The plan has no ${revisionText(revision)}.`);
     return layoutOf(document, folded.length > 0 ? opened : "all");
   });
 }
+
+/** What an address opens a pair by, or lines. */
+const nameOf = (one: { id: string } | { name: string }) => ("id" in one ? one.id : one.name);
 
 /** A plan's sheet in the list of plans; worked out once. */
 export function planSheetOf(planId: string, revision: number): Promise<ShownSheet> {

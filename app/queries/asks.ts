@@ -30,12 +30,7 @@ import {
   type PlanError,
   type StaticRoute,
 } from "../../core/plan/index.ts";
-import {
-  type CrowdedSpan,
-  type MovedVirtual,
-  runThrough,
-  type TimelineReport,
-} from "../../core/reports/index.ts";
+import { type Run, runThrough, type TimelineReport } from "../../core/reports/index.ts";
 import type { Progress } from "../../core/resilience/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 import { type InterfaceList, readInterfaceList } from "../../exchange/interface-list.ts";
@@ -231,17 +226,11 @@ interface TimelineArgs {
 }
 
 /** An outage in time, and what it starts from. */
-export interface TimelineAnswer extends TimelineReport {
-  /** Virtual routers that took over or stepped back. */
-  moved: MovedVirtual[];
-  /** What has not enough room, and when, in the longest case (rule 19). */
-  crowded: CrowdedSpan[];
+export interface TimelineAnswer extends TimelineReport, Omit<Run, "report"> {
   /** Each flow before the outage: the gateways that carry it, none where it does not work. */
   before: Record<string, string[]>;
   /** Whether all that fails heals in the end. */
   heals: boolean;
-  /** Whether it never comes to rest, for watches flap. */
-  flapping: boolean;
   /** When something fails, ascending. */
   failsAtMs: number[];
 }
@@ -269,12 +258,10 @@ async function timeline(
     for (const ref of [...(step.fail ?? []), ...(step.shut ?? [])]) failed.add(ref);
     for (const ref of step.restore ?? []) failed.delete(ref);
   }
-  const { report, flapping, moved, crowded } = runThrough(engine, gateways, scenario.stepsOf(steps));
+  const { report, ...run } = runThrough(engine, gateways, scenario.stepsOf(steps));
   return {
     ...report,
-    flapping,
-    moved,
-    crowded,
+    ...run,
     before: Object.fromEntries(before),
     heals: failed.size === 0,
     failsAtMs: steps.filter((step) => step.fail?.length || step.shut?.length).map((step) => step.atMs),

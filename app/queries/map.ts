@@ -2,6 +2,7 @@ import { formatAddress } from "../../core/address/index.ts";
 import { addressesOf, formatElement, type Network, onceFor } from "../../core/network/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 import { endLabels } from "../drawing/labels.ts";
+import { type Trunk, trunksOf } from "../drawing/trunks.ts";
 import type { Looked } from "../search/looked.ts";
 import { conditionsOf, type PageConditions } from "./conditions.ts";
 import { type Asked, answerFlow, type FlowOutcome } from "./flows.ts";
@@ -46,6 +47,8 @@ export interface MapPair {
 export interface MapAnswer {
   devices: MapDevice[];
   pairs: MapPair[];
+  /** Links that can be drawn as one line. */
+  trunks: readonly Trunk[];
   links: MapLink[];
   flow: FlowOutcome;
 }
@@ -71,6 +74,7 @@ export function mapAnswer(model: Scenario, looked: Looked, asked: Asked): MapAns
       const active = names.filter((_, n) => state.roles.pairActive[index * 2 + n] > 0);
       return { id, label: label ?? id, members: names, active };
     }),
+    trunks: trunksOf(network),
     links: linksOf(network).map((link, l) => ({
       ...link,
       down: state.linkAlive[l] === 0,

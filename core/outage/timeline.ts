@@ -29,6 +29,8 @@ export interface Timeline {
   readonly longest: Simulation;
   readonly shortest: Simulation;
   readonly flows: readonly FlowTimeline[];
+  /** How many phases are not known where that is more than can be combined: the bounds are an estimate then; else 0. */
+  readonly beyondCombining: number;
 }
 
 /**
@@ -44,9 +46,8 @@ export function timelineOf(
 ): Timeline {
   const longest = simulate(engine, asked, steps, "max");
   const shortest = longest.unknown.size ? simulate(engine, asked, steps, "min") : longest;
-  const more = thorough
-    ? runsOf([longest, shortest]).map((phase) => simulate(engine, asked, steps, phase))
-    : [];
+  const unknown = new Map([longest, shortest].flatMap((run) => [...run.unknown]));
+  const more = thorough ? runsOf(unknown).map((phase) => simulate(engine, asked, steps, phase)) : [];
   const runs = [longest, ...(shortest === longest ? [] : [shortest]), ...more];
   const flows = asked.questions.map((_, i): FlowTimeline => {
     const cases = runs.map((run) => {
@@ -74,7 +75,8 @@ export function timelineOf(
       lost: { min: packets(exact.min, Math.floor), max: packets(exact.max, Math.ceil) },
     };
   });
-  return { longest, shortest, flows };
+  const beyondCombining = unknown.size > MOST_COMBINED ? unknown.size : 0;
+  return { longest, shortest, flows, beyondCombining };
 }
 
 /** Up to so many unknown phases every combination of their ends is simulated; up to so many one is turned at a time. */
@@ -85,8 +87,7 @@ const MOST_TURNED = 64;
  * The choices of phases that are simulated besides all at their least and all at their most: every combination of ends, and
  * each two whose intervals overlap at one moment; where they are too many, each by itself the other way.
  */
-function runsOf(known: readonly Simulation[]): Phase[] {
-  const unknown = new Map(known.flatMap((run) => [...run.unknown]));
+function runsOf(unknown: ReadonlyMap<string, Interval>): Phase[] {
   const names = [...unknown.keys()];
   if (names.length < 2) return [];
   const late =

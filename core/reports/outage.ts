@@ -140,12 +140,21 @@ export interface MovedVirtual {
   id: number;
 }
 
-/** The same, whether it never comes to rest (rule 9.5), the virtual routers that took part, and where room is short. */
-export function runThrough(
-  engine: Engine,
-  gateways: readonly GatewayRecord[],
-  steps: readonly Step[],
-): { report: TimelineReport; flapping: boolean; moved: MovedVirtual[]; crowded: CrowdedSpan[] } {
+/** An outage that was run through, with what pages tell beside the report. */
+export interface Run {
+  report: TimelineReport;
+  /** Whether it never comes to rest (rule 9.5). */
+  flapping: boolean;
+  /** Virtual routers that took over or stepped back. */
+  moved: MovedVirtual[];
+  /** What has not enough room, and when, in the longest case (rule 19). */
+  crowded: CrowdedSpan[];
+  /** How many phases are not known where they are too many to combine: the gaps are an estimate then (rule 10.2); else 0. */
+  beyondCombining: number;
+}
+
+/** The same with all that pages tell of it. */
+export function runThrough(engine: Engine, gateways: readonly GatewayRecord[], steps: readonly Step[]): Run {
   const asked = flowQuestions(engine.network);
   const questions = asked.map(({ question }) => question);
   const rates = asked.map(({ flow }) => flow.rate ?? 1);
@@ -195,6 +204,7 @@ export function runThrough(
     report,
     flapping: longest.flapping,
     moved: movedOf(engine.network, moved),
+    beyondCombining: timeline.beyondCombining,
     crowded: new RoomTeller(engine, gateways, asked).inTime(timeline, start),
   };
 }

@@ -11,6 +11,8 @@ export const virtualFactSchema = z.strictObject({
   accept: z.boolean(),
   /** Interfaces that lower its priority while they are down. */
   track: z.array(z.strictObject({ interface: z.string(), lower: z.number().int() })),
+  /** Whether it is the Active one of its group. */
+  active: z.boolean().nullable().default(null),
 });
 export type VirtualFact = z.output<typeof virtualFactSchema>;
 

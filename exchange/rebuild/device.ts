@@ -164,7 +164,7 @@ function shareOn({ name, virtual }: InterfaceFact, made: Map<string, InterfaceDo
   const own = made.get(name);
   if (!own || virtual.length === 0) return;
   const one = new Map<string, Record<string, unknown> & { addresses: string[] }>();
-  for (const { addresses, track, ...settings } of virtual) {
+  for (const { addresses, track, active: _active, ...settings } of virtual) {
     const tracked = track.flatMap(({ interface: port, lower }) => {
       const known = made.get(port);
       return known ? [{ interface: known.name, lower }] : [];

@@ -1,6 +1,6 @@
 import { expect, type Page, test } from "@playwright/test";
 import { planOf } from "../support/plans.ts";
-import { pairOfFirewalls, twoGateways } from "../support/shared-plans.ts";
+import { bundleOfTwo, pairOfFirewalls, twoGateways } from "../support/shared-plans.ts";
 import { fill } from "./forms.ts";
 import { keepPlan, ready } from "./plan.ts";
 
@@ -125,4 +125,40 @@ test("a gateway that is too narrow for what it takes over is told on the board a
   const room = page.getByRole("region", { name: "Room" });
   await expect(room.getByRole("listitem")).toHaveCount(1);
   await expect(room).toContainText(/From \d\.\d to 2\d\.\d s the gateway Right line is to carry 20 Mbit\/s/);
+});
+
+test("the members of a bundle and tags on one interface are one line that opens, fails and folds", async ({
+  page,
+}) => {
+  const address = `/plans/${await keepPlan(page, bundleOfTwo())}`;
+  await page.goto(`${address}/map?flow=f`);
+  await ready(page);
+  const folded = page.locator("[data-trunk]");
+  await expect(folded).toHaveCount(1);
+  await expect(folded).toHaveAccessibleName("Open 2 lines: b1, b2");
+  const count = page.locator("[data-count]");
+  await expect(count).toHaveText("2");
+  // The flow's ribbon takes the folded line, there and back.
+  await expect(page.locator('[data-ribbon][data-link="b1"]')).toHaveCount(2);
+  // One of them fails, by the menu: the line tells how many are left, and the flow goes on by the other.
+  await count.click({ button: "right", force: true });
+  await page.getByRole("menuitem", { name: "Fail b1" }).click();
+  await expect(folded).toHaveAccessibleName("Open 2 lines: b1, b2, 1 of 2 down");
+  await expect(count).toHaveText("1/2");
+  await expect(page.locator('[data-ribbon][data-link="b2"]')).toHaveCount(2);
+  // It opens by keyboard, each line by itself, and stays so after a reload.
+  await folded.focus();
+  await page.keyboard.press("Enter");
+  await expect(folded).toHaveCount(0);
+  await page.reload();
+  await ready(page);
+  const drawing = page.getByRole("group", { name: "Drawing of the network" });
+  await expect(drawing.getByRole("link", { name: "Restore b1" })).toBeVisible();
+  await expect(drawing.getByRole("link", { name: "Fail b2" })).toBeVisible();
+  await page.getByRole("link", { name: "Fold 2 lines: b1, b2" }).click();
+  await expect(folded).toHaveCount(1);
+  // While the network is edited every line is one by itself.
+  await page.goto(`${address}/map?edit=link:b2`);
+  await ready(page);
+  await expect(folded).toHaveCount(0);
 });

@@ -16,6 +16,7 @@ import { MapControls } from "./map-controls.tsx";
 import { FoldPair, PairPlate } from "./pair-plate.tsx";
 import { Ribbons, StandbyWay } from "./ribbons.tsx";
 import { siteText } from "./site-text.ts";
+import { FoldTrunks, TrunkCounts, TrunkLine } from "./trunk-line.tsx";
 import { useDragging } from "./use-dragging.ts";
 import { usePinning } from "./use-pinning.ts";
 import { boxIn, useViewBox } from "./use-view-box.ts";
@@ -72,10 +73,16 @@ export function Canvas({ answer, drawing, flow }: CanvasProps) {
           <SiteBox key={site.id} site={site} scale={box.scale} />
         ))}
         {flow?.standby && <StandbyWay lines={lines} trip={flow.standby} now={flow.now} />}
-        {drawn.map((line) => (
-          <LinkLine key={line.key} line={line} pathname={pathname} />
-        ))}
+        {drawn.map((line) =>
+          line.trunk ? (
+            <TrunkLine key={line.key} line={line} trunk={line.trunk} pathname={pathname} />
+          ) : (
+            <LinkLine key={line.key} line={line} pathname={pathname} />
+          ),
+        )}
         {flow && <Ribbons lines={lines} trip={flow.now} />}
+        <TrunkCounts lines={drawn} />
+        {!params.has("edit") && <FoldTrunks answer={answer} lines={drawn} />}
         {drawn.map((line) => (
           <EndLabels key={line.key} line={line} scale={box.scale} />
         ))}

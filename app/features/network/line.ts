@@ -15,8 +15,14 @@ export interface Line {
   /** The ends that have their label on this line, with where the line starts for them. */
   from: string;
   to: string | null;
-  /** Not drawn itself, for another end of the same plate has the same line. */
+  /** Not drawn itself, for another end of the same plate, or the first of folded lines, has the same line. */
   hidden: boolean;
+  /** The folded lines that it is drawn for, itself among them; null where it stands for itself. */
+  trunk: {
+    readonly name: string;
+    readonly texts: readonly [string, string];
+    readonly links: MapLink[];
+  } | null;
 }
 
 /** The lines of a drawing, with the boxes that they join where these were moved. */
@@ -28,6 +34,7 @@ export function linesOf(
 ): Line[] {
   const links = new Map(answer.links.map((link) => [link.id, link]));
   const chosen = chosenParts(links, placed);
+  const trunks = new Map(answer.trunks.map((trunk) => [trunk.name, trunk]));
   return placed.edges.flatMap((edge) => {
     const shown = links.get(edge.link);
     if (!shown) return [];
@@ -38,6 +45,9 @@ export function linesOf(
     const a = nodes.get(`device:${from}`);
     const b = nodes.get(to === null ? `link:${shown.id}` : `device:${to}`);
     const moved = pins.has(from) || (to !== null && pins.has(to));
+    const trunk = edge.trunk === undefined ? undefined : trunks.get(edge.trunk);
+    const isFirst = trunk?.links[0] === edge.link;
+    const all = isFirst ? trunk.links.flatMap((id) => links.get(id) ?? []) : [];
     return [
       {
         key: `${edge.link} ${edge.part}`,
@@ -48,7 +58,10 @@ export function linesOf(
         labels: moved ? [] : edge.labels,
         from,
         to,
-        hidden: (chosen.get(`${edge.link} ${edge.like ?? edge.part}`) ?? edge.part) !== edge.part,
+        trunk: trunk && isFirst ? { name: trunk.name, texts: trunk.texts, links: all } : null,
+        hidden:
+          (trunk !== undefined && !isFirst) ||
+          (chosen.get(`${edge.link} ${edge.like ?? edge.part}`) ?? edge.part) !== edge.part,
       },
     ];
   });

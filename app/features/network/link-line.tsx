@@ -61,13 +61,21 @@ export function LinkLine({ line, pathname }: LinkLineProps) {
 
 /** The interface and address at each end of a line, drawn over all lines. */
 export function EndLabels({ line, scale }: { line: Line; scale: number }) {
-  const { points, shown: link } = line;
+  const { points, shown: link, trunk } = line;
   if (points.length < 2) return null;
   const shared = link.ends.length !== 2;
+  // At folded lines stands what all of them rest on: up while any is.
+  const ends = trunk
+    ? link.ends.map((end, n) => ({
+        ...end,
+        text: trunk.texts[n],
+        up: trunk.links.some((one) => isUp(one, end)),
+      }))
+    : link.ends;
   return (
     <>
       <EndLabel
-        end={link.ends[shared ? line.part : 0]}
+        end={ends[shared ? line.part : 0]}
         at={points[0]}
         next={points[1]}
         laid={line.labels[0]}
@@ -75,7 +83,7 @@ export function EndLabels({ line, scale }: { line: Line; scale: number }) {
       />
       {!shared && (
         <EndLabel
-          end={link.ends[1]}
+          end={ends[1]}
           at={points[points.length - 1]}
           next={points[points.length - 2]}
           laid={line.labels[1]}
@@ -86,7 +94,12 @@ export function EndLabels({ line, scale }: { line: Line; scale: number }) {
   );
 }
 
-function tellLink(link: MapLink): string {
+/** Whether a link's end at the device of another end is up. */
+function isUp(link: MapLink, { device }: MapEnd): boolean {
+  return link.ends.some((end) => end.device === device && end.up);
+}
+
+export function tellLink(link: MapLink): string {
   const medium = { cable: "cable", switch: "switch", circuit: "circuit" }[link.medium] ?? link.medium;
   const ends = link.ends.map(
     (end) => `${end.device} ${end.interface} ${end.addresses.join(", ")}${end.up ? "" : " (down)"}`,
@@ -135,7 +148,7 @@ function EndLabel({ end, at, next, laid, scale }: EndLabelProps) {
   );
 }
 
-function ClosedPlate({ at }: { at: Point }) {
+export function ClosedPlate({ at }: { at: Point }) {
   return (
     <g transform={`translate(${at.x - 15} ${at.y - 8})`}>
       <rect width="30" height="16" rx="2" fill="var(--panel)" stroke="var(--stop)" strokeWidth="2" />

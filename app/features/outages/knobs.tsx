@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Edit } from "../../../core/plan/index.ts";
-import type { Turnable } from "./turnables.ts";
+import { changesOf, type Turnable } from "./turnables.ts";
 
 interface KnobsProps {
   of: readonly Turnable[];
@@ -16,16 +16,11 @@ export function Knobs({ of, turned, busy, onTurn, onKeep }: KnobsProps) {
   if (of.length === 0) return null;
   const turn = (next: Record<string, string>) => {
     setValues(next);
-    const made = of.flatMap((one) => {
-      const change = one.change((key) => {
-        const typed = next[`${one.name} ${key}`];
-        return typed !== undefined && /^\d+$/.test(typed) ? Number(typed) : null;
-      });
-      return change ? [{ name: one.name, change }] : [];
+    const { names, changes } = changesOf(of, (name, key) => {
+      const typed = next[`${name} ${key}`];
+      return typed !== undefined && /^\d+$/.test(typed) ? Number(typed) : null;
     });
-    const names = made.map(({ name }) => name).join(", ");
-    const changes = made.map(({ change }) => change);
-    onTurn(changes.length ? { label: `Turn the timers of ${names}`, changes } : null);
+    onTurn(changes.length ? { label: `Turn the timers of ${names.join(", ")}`, changes } : null);
   };
   return (
     <section aria-label="Timers" className="mt-3 border-rule border-y py-2">

@@ -3,11 +3,12 @@ import { describe, expect, it } from "vitest";
 import { outcomeIn, settle } from "../../../core/convergence/index.ts";
 import { askFrom } from "../../../core/forwarding/index.ts";
 import { findElement } from "../../../core/network/index.ts";
-import type { Watch } from "../../../core/plan/index.ts";
+import { applyEdit, type Watch } from "../../../core/plan/index.ts";
 import type { SpanReport } from "../../../core/reports/index.ts";
 import { NetworkModel } from "../../../core/scenario/index.ts";
 import { boundsText } from "../../../core/words/index.ts";
-import { demoPlan } from "../../../tests/support/plans.ts";
+import { demoPlan, planOf } from "../../../tests/support/plans.ts";
+import { twoGateways } from "../../../tests/support/shared-plans.ts";
 import { sweptBoard } from "../../queries/board.ts";
 import { boardLookOf } from "../../search/board-look.ts";
 import { arranged, rowsShown } from "./arrange.ts";
@@ -15,6 +16,7 @@ import { type Line, linesOf, pairKey, talliesOf } from "./fold.ts";
 import { lostText } from "./lost.ts";
 import { segmentsOf } from "./segments.ts";
 import { signsOf } from "./signs.ts";
+import { changesOf, turnablesOf } from "./turnables.ts";
 
 const plan = demoPlan("marrow-bay");
 const scenario = NetworkModel.compile(plan);
@@ -250,5 +252,41 @@ describe("folding by site", () => {
         });
       }
     }
+  });
+});
+
+describe("times that are turned", () => {
+  const two = () => {
+    const plan = twoGateways();
+    const devices = plan.devices.map((device) => ({
+      ...device,
+      interfaces: device.interfaces.map((port) => ({
+        ...port,
+        ...(port.virtual
+          ? { virtual: [...port.virtual, { ...port.virtual[0], id: 17, addresses: ["172.20.16.7"] }] }
+          : {}),
+      })),
+    }));
+    return planOf({ ...plan, devices });
+  };
+
+  it("of two virtual routers of one interface are one change, whichever is turned first", () => {
+    const plan = two();
+    const moved = [16, 17].map((id) => ({ device: "ra", port: "lan", id }));
+    for (const order of [moved, moved.toReversed()]) {
+      const turnables = turnablesOf(plan, [], order);
+      const { names, changes } = changesOf(turnables, (name, key) =>
+        key === "advertMs" ? (name.endsWith("16") ? 200 : 300) : null,
+      );
+      expect(names).toHaveLength(2);
+      const outcome = applyEdit(plan, { label: "turn", changes });
+      if (!outcome.ok) throw new Error(outcome.errors[0].message);
+      const port = outcome.plan.devices.find(({ id }) => id === "ra")?.interfaces[0];
+      expect(port?.virtual?.map(({ id, advertMs }) => [id, advertMs])).toEqual([
+        [16, 200],
+        [17, 300],
+      ]);
+    }
+    expect(changesOf(turnablesOf(plan, [], moved), () => null).changes).toEqual([]);
   });
 });

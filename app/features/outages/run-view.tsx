@@ -72,6 +72,13 @@ export function RunView({ plan, report, asked, turning, beside, editing, seen }:
           <Told text={unrestText(report)} />
         </p>
       )}
+      {report.beyondCombining > 0 && (
+        <p className="mt-2">
+          <strong>An estimate:</strong> {report.beyondCombining} moments of this outage are not known to the
+          millisecond, too many to combine. Each was tried early and late by itself, and all together; a case
+          that takes longer is possible.
+        </p>
+      )}
       <BesideChoice outages={plan.outages} beside={beside.text} own={outage} drafted={beside.drafted} />
       {beside.report ? (
         <SideBySide

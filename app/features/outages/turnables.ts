@@ -102,3 +102,30 @@ export function turnablesOf(
     ...moved.flatMap((one) => turnableVirtual(plan, one)),
   ];
 }
+
+/** The changes that are made of what is turned; virtual routers of one interface stand in one item of the plan. */
+export function changesOf(
+  turnables: readonly Turnable[],
+  typed: (name: string, key: string) => number | null,
+): { names: string[]; changes: Change[] } {
+  const names: string[] = [];
+  const changes: Change[] = [];
+  for (const { name, change } of turnables) {
+    const made = change((key) => typed(name, key));
+    if (!made) continue;
+    names.push(name);
+    const at = changes.findIndex((one) => one.before === made.before);
+    if (at < 0) changes.push(made);
+    else changes[at] = bothTurned(changes[at], made);
+  }
+  return { names, changes };
+}
+
+/** Two changes of one interface, each of another virtual router of it. */
+function bothTurned(one: Change, other: Change): Change {
+  const [before, a, b] = [one.before, one.after, other.after] as [Interface, Interface, Interface];
+  const virtual = (before.virtual ?? []).map((router, n) =>
+    b.virtual?.[n] === router ? (a.virtual?.[n] ?? router) : (b.virtual?.[n] ?? router),
+  );
+  return { ...one, after: { ...before, virtual } } as Change;
+}

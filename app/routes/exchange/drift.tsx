@@ -1,6 +1,6 @@
 import { data } from "react-router";
-import { keyOf } from "../../../exchange/drift.ts";
 import { editOfDrift, isTakeable } from "../../../exchange/drift-edit.ts";
+import { keyOf } from "../../../exchange/drift-entry.ts";
 import { deviceWork, dropWork, noteWork } from "../../../server/live/work.ts";
 import { documentOf, headOf, saveEdit } from "../../../server/plans.ts";
 import { visitorOf } from "../../../server/session.ts";

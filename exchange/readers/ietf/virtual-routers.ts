@@ -45,9 +45,22 @@ export function virtualsOf(family: unknown, version: 4 | 6): VirtualsRead {
         const port = text(entry, "interface");
         return port === null ? [] : [{ interface: port, lower: number(entry, "priority-decrement") ?? 10 }];
       }),
+      active: activeIn(text(instance, "state")),
     });
     if (list(child(track, "networks"), "network").length > 0)
       unread.push(`the networks that the virtual router ${id} tracks`);
   }
   return { virtual, unread };
+}
+
+/** RFC 8347, the identities of a state: what is not running yet is neither. */
+function activeIn(state: string | null): boolean | null {
+  switch (state?.replace(/^.*:/, "")) {
+    case "master":
+      return true;
+    case "backup":
+      return false;
+    default:
+      return null;
+  }
 }

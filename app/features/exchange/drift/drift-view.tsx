@@ -29,6 +29,7 @@ const MOST = 500;
 
 const groups = [
   { value: "route", text: "routes" },
+  { value: "virtual", text: "virtual routers" },
   { value: "interface", text: "interfaces" },
   { value: "address", text: "addresses" },
   { value: "device", text: "devices" },

@@ -28,6 +28,7 @@ function square() {
   const answer: MapAnswer = {
     devices: [device("a"), device("b"), device("c"), device("d")],
     pairs: [],
+    trunks: [],
     links: [link("ab", "a", "b"), link("ac", "a", "c"), link("cd", "c", "d", true)],
     flow: null,
   };
