@@ -5,6 +5,7 @@ import { rulesetOf } from "./firewall.ts";
 import { kernelMetric, portName } from "./names.ts";
 import { answeredOutside } from "./outside.ts";
 import { batch, run } from "./shell.ts";
+import { type LabTunnel, partsOfTunnel } from "./tunnels.ts";
 import { type Rewired, rewired, wiringOf } from "./wiring.ts";
 
 /** Where a kernel sends an address. */
@@ -56,11 +57,15 @@ export class Lab {
   /** Routes that the kernel did not take, as "device position". */
   readonly refused = new Set<string>();
 
-  /** `prefix`: begins the names of its namespaces; no other lab may have the same. `failed`: what has failed in it. */
+  /**
+   * `prefix`: begins the names of its namespaces; no other lab may have the same. `failed`: what has failed in it.
+   * `tunnels`: those of the plan's that are built.
+   */
   constructor(
     private readonly plan: Plan,
     readonly prefix: string,
     private failed: readonly string[] = [],
+    readonly tunnels: readonly LabTunnel[] = [],
   ) {
     for (const [l, link] of plan.links.entries()) {
       this.bridges.set(link.id, `br${l}`);
@@ -135,6 +140,7 @@ export class Lab {
     }
     for (const device of this.plan.devices) this.settings(device);
     batch(this.fabric, wiring);
+    for (const [position, tunnel] of this.tunnels.entries()) this.lay(tunnel, position);
     for (const device of this.plan.devices) this.configure(device);
     // Ports come up in the kernel's own time; nothing is asked before all have carrier.
     const off = new Set(
@@ -146,6 +152,19 @@ export class Lab {
       [...this.ports.keys()].filter((end) => !off.has(end)),
       true,
     );
+  }
+
+  /** A tunnel's interface is an end of a pair whose other end stands on a bridge with the VXLAN: its carrier can be taken. */
+  private lay({ end, name, under, from, to, number }: LabTunnel, position: number) {
+    const { vxlan, bridge, port } = partsOfTunnel(position);
+    const own = this.namespace(end.slice(0, end.indexOf("/")));
+    batch(this.namespace(under), [
+      `link add ${vxlan} type vxlan id ${number} ${from ? `local ${from} ` : ""}remote ${to} dstport 4789`,
+      `link add ${bridge} type bridge stp_state 0 mcast_snooping 0`,
+      `link add ${port} index ${FIRST_INDEX + position} type veth peer name ${name} netns ${own}`,
+      ...[vxlan, port].map((one) => `link set ${one} master ${bridge}`),
+      ...[bridge, vxlan, port].map((one) => `link set ${one} up`),
+    ]);
   }
 
   private settings(device: Device) {
@@ -177,7 +196,7 @@ export class Lab {
       if (port.kind === "loopback")
         lines.push(`link add dev ${own} type veth peer name loop${n}`, `link set dev loop${n} up`);
       // What stands on no link is not there, and would not be up.
-      else if (!this.ports.has(`${device.id}/${port.name}`)) continue;
+      else if (!this.isBuilt(`${device.id}/${port.name}`)) continue;
       for (const address of port.addresses)
         lines.push(`address add ${address} dev ${own}${address.includes(":") ? " nodad" : ""}`);
       if (port.enabled !== false) lines.push(`link set dev ${own} up`);
@@ -201,9 +220,13 @@ export class Lab {
     for (const [t, table] of device.policyTables.entries()) this.steer(namespace, table, t);
   }
 
+  private isBuilt(end: string): boolean {
+    return this.ports.has(end) || this.tunnels.some((tunnel) => tunnel.end === end);
+  }
+
   /** Neighbours are asked for again soon, and a virtual router answers and forwards through its own port alone. */
   private tune(device: Device, virtuals: readonly VirtualPort[]) {
-    const ports = device.interfaces.filter(({ name }) => this.ports.has(`${device.id}/${name}`));
+    const ports = device.interfaces.filter(({ name }) => this.isBuilt(`${device.id}/${name}`));
     const values = ports.flatMap(({ name }) =>
       ["ipv4", "ipv6"].map(
         (family) => `net/${family}/neigh/${portName(name)}/retrans_time_ms=${ASK_AGAIN_MS}`,
@@ -292,6 +315,10 @@ export class Lab {
     this.failed = up ? this.failed.filter((one) => one !== ref) : [...this.failed, ref];
     const { dark, lit, ...rest } = rewired(before, wiringOf(this.plan, this.failed));
     batch(this.fabric, [...this.passing(rest), ...this.carrying(lit, true), ...this.carrying(dark, false)]);
+    for (const [position, { end, under }] of this.tunnels.entries()) {
+      const now = lit.includes(end) ? "up" : dark.includes(end) ? "down" : null;
+      if (now) batch(this.namespace(under), [`link set ${partsOfTunnel(position).port} ${now}`]);
+    }
     for (const [ends, wanted] of [
       [dark, false],
       [lit, true],

@@ -5,12 +5,13 @@ import { readPlanText } from "../exchange/plan-text.ts";
 import { canBuild, Lab } from "./lab.ts";
 import { freeNet, Management, missingServers, stopIn, words } from "./management.ts";
 import { portName } from "./names.ts";
+import { isPart } from "./parts.ts";
 import { tooMuch } from "./rehearsal/limits.ts";
 import { withAgentProgram } from "./rehearsal/program.ts";
 import { clearAbandoned, rehearsalPrefix, rehearse } from "./rehearsal/rehearse.ts";
 import { rehearsalText } from "./rehearsal/text.ts";
 import { run } from "./shell.ts";
-import { showable } from "./showable.ts";
+import { type Showable, showable } from "./showable.ts";
 
 /** Where labs that are up are remembered: gone at the next start of the machine, as they are. */
 const HOME = process.env.IRON_FORK_LABS ?? "/run/iron-fork-labs";
@@ -20,6 +21,7 @@ class Unable extends Error {}
 
 interface Kept {
   readonly prefix: string;
+  /** As it is written. */
   readonly plan: unknown;
   readonly net: number | null;
   /** What has failed in it. */
@@ -29,17 +31,21 @@ interface Kept {
 const folderOf = (name: string) => `${HOME}/${name}`;
 const prefixOf = (name: string) => `iflab-${name}`;
 
-function kept(name: string): { lab: Lab; plan: Plan; state: Kept } {
+function kept(name: string): { lab: Lab; plan: Plan; shown: Showable; state: Kept } {
   const file = `${folderOf(name)}/lab.json`;
   if (!existsSync(file)) throw new Unable(`There is no lab "${name}". Build one: bin/lab up PLAN`);
   const state = JSON.parse(readFileSync(file, "utf8")) as Kept;
   const read = readPlan(state.plan);
   if (!read.ok) throw new Unable(`The lab "${name}" is not what it was; take it down: bin/lab down`);
-  return { lab: new Lab(read.plan, state.prefix, state.failed), plan: read.plan, state };
+  const shown = showable(read.plan);
+  const lab = new Lab(shown.plan, state.prefix, shown.refs(state.failed), shown.tunnels);
+  return { lab, plan: read.plan, shown, state };
 }
 
 const managed = (plan: Plan) =>
-  plan.devices.filter(({ role, outline }) => role !== "host" && !outline).map(({ id }) => id);
+  plan.devices
+    .filter(({ id, role, outline }) => role !== "host" && !outline && !isPart(id))
+    .map(({ id }) => id);
 
 async function up(file: string, { name, management: wanted }: { name: string; management?: boolean }) {
   if (!canBuild()) throw new Unable("A lab needs Linux, root, iproute2 and ping.");
@@ -48,17 +54,19 @@ async function up(file: string, { name, management: wanted }: { name: string; ma
     throw new Unable(`--management needs ${servers.join(", ")}: apt-get install ${servers.join(" ")}`);
   const written = planIn(file);
   clear(name);
-  const { plan, leftOut: missing } = showable(written);
+  const { plan, tunnels, leftOut: missing } = showable(written);
   const leftOut = [...missing];
   if (plan.devices.some(({ watches }) => watches.length > 0))
     leftOut.push("watches: no route is taken out because a watch says so; bin/lab run has agents that do");
   if (plan.devices.some(({ interfaces }) => interfaces.some((port) => port.virtual?.length)))
     leftOut.push("virtual routers: none is Active; bin/lab run has agents that are");
-  const lab = new Lab(plan, prefixOf(name));
+  if (tunnels.some(({ keepaliveMs }) => keepaliveMs > 0))
+    leftOut.push("keepalives of tunnels: none goes down by them; bin/lab run has agents that send them");
+  const lab = new Lab(plan, prefixOf(name), [], tunnels);
   const folder = folderOf(name);
   mkdirSync(folder, { recursive: true, mode: 0o755 });
   const net = wanted ? freeNet() : null;
-  const state: Kept = { prefix: prefixOf(name), plan, net, failed: [] };
+  const state: Kept = { prefix: prefixOf(name), plan: written, net, failed: [] };
   writeFileSync(`${folder}/lab.json`, JSON.stringify(state), { mode: 0o600 });
   lab.build();
   console.log(`${plan.devices.length} devices and ${plan.links.length} links are up.`);
@@ -150,10 +158,10 @@ function planIn(file: string): Plan {
 }
 
 function set(ref: string, name: string, state: boolean) {
-  const { lab, plan, state: now } = kept(name);
+  const { lab, plan, shown, state: now } = kept(name);
   known([ref], plan);
   if (ref.startsWith("watch:")) throw new Unable("A watch fails by what it looks at: fail that.");
-  lab.set(ref, state);
+  for (const one of shown.refs([ref])) lab.set(one, state);
   const failed = state ? now.failed.filter((one) => one !== ref) : [...now.failed, ref];
   writeFileSync(`${folderOf(name)}/lab.json`, JSON.stringify({ ...now, failed }), { mode: 0o600 });
   console.log(`${ref} ${state ? "is restored" : "has failed"}.`);

@@ -1,10 +1,15 @@
 import type { Device, Link, Plan, StaticRoute, VirtualRouter } from "../core/plan/index.ts";
 import { outsideRoutes } from "./outside.ts";
+import { parted } from "./parts.ts";
+import { type LabTunnel, tunnelsOf } from "./tunnels.ts";
 
 /** A plan as the kernel can show it, and in sentences what of it that leaves out. */
 export interface Showable {
   readonly plan: Plan;
+  readonly tunnels: readonly LabTunnel[];
   readonly leftOut: readonly string[];
+  /** Elements of the plan as references into what is shown: a device is all its VRFs. */
+  refs(list: readonly string[]): string[];
 }
 
 type Port = Device["interfaces"][number];
@@ -17,14 +22,22 @@ const learnedDistance: Readonly<Record<string, number>> = { bgp: 20, ospf: 110, 
  * policy; watches and virtual routers for whoever acts for them. Distances become metrics, for the kernel has nothing
  * else to prefer a route by.
  */
-export function showable(plan: Plan): Showable {
-  const leftOut: string[] = [];
-  const devices = plan.devices.map((device) => shownDevice(plan, device, leftOut));
+export function showable(written: Plan): Showable {
+  const { plan, refs, leftOut: notParted } = parted(written);
+  const leftOut = [...notParted];
+  const tunnels = tunnelsOf(written);
+  const built = new Set(tunnels.map(({ end }) => end));
+  const devices = plan.devices.map((device) => shownDevice(plan, device, built, leftOut));
   const links = plan.links.flatMap((link) => shownLink(link, devices, leftOut));
   for (const pair of plan.pairs)
     leftOut.push(`the pair ${pair.label ?? pair.id}: its members stand side by side, each by itself`);
   const shown = { ...plan, devices, links, pairs: [] };
-  return { plan: { ...shown, devices: devices.map((device) => withOutside(shown, device)) }, leftOut };
+  return {
+    plan: { ...shown, devices: devices.map((device) => withOutside(shown, device)) },
+    tunnels,
+    leftOut,
+    refs,
+  };
 }
 
 const withOutside = (plan: Plan, device: Device): Device => ({
@@ -32,15 +45,17 @@ const withOutside = (plan: Plan, device: Device): Device => ({
   routes: [...device.routes, ...outsideRoutes(plan, device)],
 });
 
-function shownDevice(plan: Plan, device: Device, leftOut: string[]): Device {
+function shownDevice(plan: Plan, device: Device, tunnels: ReadonlySet<string>, leftOut: string[]): Device {
   const name = device.label ?? device.id;
-  const gone = device.interfaces.filter((port) => !isShown(device, port)).map((port) => port.name);
+  const isShown = (port: Port) =>
+    isPlain(device, port) || (port.kind === "tunnel" && tunnels.has(`${device.id}/${port.name}`));
+  const gone = device.interfaces.filter((port) => !isShown(port)).map((port) => port.name);
   if (device.outline) leftOut.push(`${name}: nobody told what it is`);
-  else if (gone.length > 0)
-    leftOut.push(`${name}: ${gone.join(", ")} (tunnels, bundles with their ports, VRFs of their own)`);
+  else if (gone.length > 0) leftOut.push(`${name}: ${gone.join(", ")} (tunnels, bundles with their ports)`);
   const written = device.routes.filter((route) => stays(route, gone));
   const others = device.routes.length - written.length;
-  if (others > 0) leftOut.push(`${name}: ${others} of its routes (other VRFs, tunnels, switched off)`);
+  if (others > 0)
+    leftOut.push(`${name}: ${others} of its routes (through what is left out, or switched off)`);
   const learned = device.learned.filter((route) => stays(route, gone));
   if (learned.length > 0) leftOut.push(`${name}: that its learned routes go when their neighbours do`);
   const routes = [...written.map(asMetric), ...learned.map(asWritten)];
@@ -52,9 +67,7 @@ function shownDevice(plan: Plan, device: Device, leftOut: string[]): Device {
     if (port.gatewayFrom) leftOut.push(`${name}: the gateway that ${port.name} is handed out`);
   return {
     ...device,
-    interfaces: device.interfaces
-      .filter((port) => isShown(device, port))
-      .map((port) => withShownVirtuals(name, port, leftOut)),
+    interfaces: device.interfaces.filter(isShown).map((port) => withShownVirtuals(name, port, leftOut)),
     routes: kept,
     learned: [],
     sourceNat: device.sourceNat.filter(({ out }) => !gone.includes(out)),
@@ -67,11 +80,11 @@ function shownDevice(plan: Plan, device: Device, leftOut: string[]): Device {
 }
 
 /** Members of a bundle have no addresses: without the bundle they lead nowhere. */
-function isShown(device: Device, port: Port): boolean {
+function isPlain(device: Device, port: Port): boolean {
   const parent = device.interfaces.find(({ name }) => name === port.parent);
   const built = port.kind === "tunnel" || port.kind === "bundle" || parent?.kind === "bundle";
   const member = device.interfaces.some(({ members }) => members?.includes(port.name));
-  return !built && !member && (port.vrf ?? "main") === "main" && !device.outline;
+  return !built && !member && !device.outline;
 }
 
 function withShownVirtuals(name: string, port: Port, leftOut: string[]): Port {
@@ -92,18 +105,10 @@ function withShownVirtuals(name: string, port: Port, leftOut: string[]): Port {
 /** Whether a watch looks through an interface that is not there. */
 const watchedOver = (watch: Device["watches"][number], gone: readonly string[]) =>
   (watch.kind === "probe" && gone.includes(watch.out ?? "")) ||
-  ((watch.kind === "bfd" || watch.kind === "interface") && gone.includes(watch.interface)) ||
-  (watch.kind === "route" && (watch.vrf ?? "main") !== "main");
+  ((watch.kind === "bfd" || watch.kind === "interface") && gone.includes(watch.interface));
 
-const stays = (
-  route: { vrf?: string; toVrf?: string; viaFrom?: string; out?: string; enabled?: boolean },
-  gone: readonly string[],
-) =>
-  route.enabled !== false &&
-  (route.vrf ?? "main") === "main" &&
-  !route.toVrf &&
-  !route.viaFrom &&
-  !gone.includes(route.out ?? "");
+const stays = (route: { viaFrom?: string; out?: string; enabled?: boolean }, gone: readonly string[]) =>
+  route.enabled !== false && !route.viaFrom && !gone.includes(route.out ?? "");
 
 const asMetric = ({ distance, resolve: _resolve, ...route }: StaticRoute): StaticRoute => ({
   ...route,

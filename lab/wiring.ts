@@ -1,4 +1,5 @@
 import type { Device, Interface, Link, Plan } from "../core/plan/index.ts";
+import { wholeOf } from "./parts.ts";
 
 /** What failures do to ports and links (rules 2, 10, 15.2 and 16), read off the plan alone. Ends are "device/interface". */
 export interface Wiring {
@@ -45,9 +46,14 @@ export function wiringOf(plan: Plan, failed: Iterable<string>): Wiring {
   const dead = deadLinks(plan.links, struck, down);
   const dark = new Set<string>();
   const mute = new Set<string>();
+  // What carries the tags may stand in another VRF of the device.
   const parentOf = (end: string) => {
     const { device, port } = ports.get(end) ?? {};
-    return device && port?.parent ? `${device.id}/${port.parent}` : null;
+    if (!device || !port?.parent) return null;
+    const whole = wholeOf(device.id);
+    const all = plan.devices.filter(({ id }) => wholeOf(id) === whole);
+    const owner = all.find(({ interfaces }) => interfaces.some(({ name }) => name === port.parent));
+    return owner ? `${owner.id}/${port.parent}` : null;
   };
   const noCarrier = (end: string): boolean => {
     const link = linkOf.get(end);

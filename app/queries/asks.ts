@@ -226,7 +226,7 @@ interface TimelineArgs {
 }
 
 /** An outage in time, and what it starts from. */
-export interface TimelineAnswer extends TimelineReport, Omit<Run, "report"> {
+export interface TimelineAnswer extends TimelineReport, Omit<Run, "report" | "cases"> {
   /** Each flow before the outage: the gateways that carry it, none where it does not work. */
   before: Record<string, string[]>;
   /** Whether all that fails heals in the end. */
@@ -258,7 +258,7 @@ async function timeline(
     for (const ref of [...(step.fail ?? []), ...(step.shut ?? [])]) failed.add(ref);
     for (const ref of step.restore ?? []) failed.delete(ref);
   }
-  const { report, ...run } = runThrough(engine, gateways, scenario.stepsOf(steps));
+  const { report, cases: _cases, ...run } = runThrough(engine, gateways, scenario.stepsOf(steps));
   return {
     ...report,
     ...run,

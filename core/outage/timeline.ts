@@ -23,6 +23,8 @@ export interface FlowTimeline {
   readonly outageMs: Range;
   /** Packets lost at the flow's rate. */
   readonly lost: Range;
+  /** The spans of every case that was simulated, those two among them. */
+  readonly cases: readonly (readonly Span[])[];
 }
 
 export interface Timeline {
@@ -73,6 +75,7 @@ export function timelineOf(
       leastSpans: endingUncertain(rounded(shortCase.spans, Math.floor), open),
       outageMs,
       lost: { min: packets(exact.min, Math.floor), max: packets(exact.max, Math.ceil) },
+      cases: cases.map(({ spans }) => rounded(spans, Math.ceil)),
     };
   });
   const beyondCombining = unknown.size > MOST_COMBINED ? unknown.size : 0;

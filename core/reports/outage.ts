@@ -140,9 +140,11 @@ export interface MovedVirtual {
   id: number;
 }
 
-/** An outage that was run through, with what pages tell beside the report. */
+/** An outage that was run through, with what is told beside the report. */
 export interface Run {
   report: TimelineReport;
+  /** For each flow of the report the spans of every case that was simulated. */
+  cases: SpanReport[][][];
   /** Whether it never comes to rest (rule 9.5). */
   flapping: boolean;
   /** Virtual routers that took over or stepped back. */
@@ -153,7 +155,7 @@ export interface Run {
   beyondCombining: number;
 }
 
-/** The same with all that pages tell of it. */
+/** The same with all else that is known of it. */
 export function runThrough(engine: Engine, gateways: readonly GatewayRecord[], steps: readonly Step[]): Run {
   const asked = flowQuestions(engine.network);
   const questions = asked.map(({ question }) => question);
@@ -202,6 +204,7 @@ export function runThrough(engine: Engine, gateways: readonly GatewayRecord[], s
   );
   return {
     report,
+    cases: timeline.flows.map((flow) => flow.cases.map(spans)),
     flapping: longest.flapping,
     moved: movedOf(engine.network, moved),
     beyondCombining: timeline.beyondCombining,

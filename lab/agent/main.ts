@@ -8,6 +8,7 @@ import { Ports } from "./ports.ts";
 import { Prober } from "./prober.ts";
 import { Sessions } from "./sessions.ts";
 import { answer, Sender } from "./traffic.ts";
+import { Tunnels } from "./tunnels.ts";
 import { Virtuals } from "./virtuals.ts";
 import { type Source, Watches } from "./watches.ts";
 
@@ -26,6 +27,7 @@ class Agent {
   private readonly watches: Watches;
   private readonly virtuals: Virtuals;
   private readonly ports: Ports;
+  private readonly tunnels: Tunnels;
   private readonly lateness = new Lateness();
 
   constructor(private readonly orders: Orders) {
@@ -43,6 +45,7 @@ class Agent {
       (port, up) => this.portChanged(port, up),
       () => orders.watches.some(({ kind }) => kind === "route") && this.look(),
     );
+    this.tunnels = new Tunnels(orders.tunnels, machineClock, this.commands);
     this.senders = orders.flows.map((flow) => new Sender(flow));
   }
 
@@ -63,11 +66,17 @@ class Agent {
     for (const echo of this.orders.echoes) await answer(echo);
     this.sessions.start();
     for (const prober of this.probers) prober.start();
+    this.tunnels.start();
     this.look();
     this.virtuals.start((port) => this.ports.up(port));
     tell({ tell: "ready" });
     const settling = setInterval(
-      () => tell({ tell: "settled", settled: this.watches.settled, up: this.watches.states }),
+      () =>
+        tell({
+          tell: "settled",
+          settled: this.watches.settled && this.tunnels.settled,
+          up: this.watches.states,
+        }),
       SETTLE_MS,
     );
     for await (const line of createInterface({ input: process.stdin })) {
@@ -78,6 +87,7 @@ class Agent {
         await Promise.all(this.senders.map((sender) => sender.start()));
       } else if (word.say === "force") this.watches.force(word.watch, word.down);
       else if (word.say === "shut") this.virtuals.shut(word.ports);
+      else if (word.say === "cut") this.tunnels.cut(word.port, word.cut);
       else if (word.say === "halt") this.halt();
       else break;
     }
@@ -114,6 +124,7 @@ class Agent {
   private end() {
     this.halt();
     for (const prober of this.probers) prober.stop();
+    this.tunnels.end();
     this.sessions.end();
     this.virtuals.end();
     this.ports.end();

@@ -54,6 +54,16 @@ export interface VirtualOrder extends VirtualSettings {
   readonly track: readonly { readonly watch?: string; readonly port?: string; readonly lower: number }[];
 }
 
+/** A tunnel whose underlay this device is: its interface has carrier while this port is up. */
+export interface TunnelOrder {
+  readonly port: string;
+  /** 0: it is up whatever its underlay does. */
+  readonly keepaliveMs: number;
+  readonly failAfter: number;
+  /** For ping: the far end, and where outer packets leave from. */
+  readonly arguments: readonly string[];
+}
+
 /** Packets that are sent at a rate; what answers sends each back as it came. */
 export interface FlowOrder {
   readonly flow: string;
@@ -80,6 +90,7 @@ export interface Orders {
   readonly watches: readonly WatchOrder[];
   readonly routes: readonly WatchedRoute[];
   readonly virtuals: readonly VirtualOrder[];
+  readonly tunnels: readonly TunnelOrder[];
   readonly flows: readonly FlowOrder[];
   readonly echoes: readonly EchoOrder[];
 }
@@ -90,6 +101,8 @@ export type Word =
   | { readonly say: "force"; readonly watch: string; readonly down: boolean }
   /** Virtual routers of these ports, or of all, step back and say so. */
   | { readonly say: "shut"; readonly ports: readonly string[] | null }
+  /** A tunnel's interface fails by itself, or is left to its underlay again; by the port that gives it carrier. */
+  | { readonly say: "cut"; readonly port: string; readonly cut: boolean }
   | { readonly say: "begin" }
   /** Sends no more; what is under way is still answered, and taken. */
   | { readonly say: "halt" }

@@ -55,10 +55,10 @@ const predicted = (min: number | null, max: number | null, spans: Flow["spans"])
 const moved = predicted(20, 30, [span(0, 30, null), span(30, null, ["1"])]);
 const allowed = { lateMs: 5, periodMs: 10 };
 
-const told = (of: Flow, text: string, before = ["0"]) => {
+const told = (of: Flow, text: string, before = ["0"], cases: Flow["spans"][] = []) => {
   const observed = seen(text);
   const stretches = observed.carriers.map(({ gateways, ms }) => ({ carriers: gateways.map(String), ms }));
-  return disagreement(of, before, observed, stretches, allowed);
+  return disagreement(of, cases, before, observed, stretches, allowed);
 };
 
 describe("whether it is as predicted", () => {
@@ -87,6 +87,12 @@ describe("whether it is as predicted", () => {
     const quick = predicted(0, 30, [span(0, 8, ["1"]), span(8, null, ["2"])]);
     expect(told(quick, "00000.222222")).toBeNull();
     expect(told(moved, "00000...01111")).toBeNull();
+  });
+
+  it("takes the order of any case that was simulated", () => {
+    const between = [span(0, 30, null), span(30, 50, ["2"]), span(50, null, ["1"])];
+    expect(told(moved, "00000...22221111")).toContain("another order");
+    expect(told(moved, "00000...22221111", ["0"], [between])).toBeNull();
   });
 
   it("holds nothing against what is told as uncertain", () => {

@@ -2,6 +2,7 @@ import type { TimelineReport } from "../../core/reports/index.ts";
 import type { Observed } from "./observed.ts";
 
 type Predicted = TimelineReport["flows"][number];
+type Spans = Predicted["spans"];
 
 /** What is allowed between the prediction and what was seen, in milliseconds. */
 export interface Allowed {
@@ -17,8 +18,8 @@ export interface Stretch {
   readonly ms: number;
 }
 
-/** A flow's carriers one after the other, by id, as predicted: in the longest case or in the shortest. */
-export function predictedSequence(spans: Predicted["spans"]): Stretch[] {
+/** A flow's carriers one after the other, by id, as predicted in one case. */
+export function predictedSequence(spans: Spans): Stretch[] {
   const found: { carriers: string[]; ms: number }[] = [];
   for (const { verdict, carriers, fromMs, toMs } of spans) {
     if (verdict !== "works") continue;
@@ -30,9 +31,13 @@ export function predictedSequence(spans: Predicted["spans"]): Stretch[] {
   return found;
 }
 
-/** Why what was seen is not what was predicted, in a sentence; null where they agree. */
+/**
+ * Why what was seen is not what was predicted, in a sentence; null where they agree. `cases` are the spans of all that was
+ * simulated: the order of carriers is that of one of them.
+ */
 export function disagreement(
   predicted: Predicted,
+  cases: readonly Spans[],
   before: readonly string[],
   seen: Observed,
   seenCarriers: readonly Stretch[],
@@ -49,7 +54,7 @@ export function disagreement(
       return `it was silent for at least ${ms(seen.outageMs.min)}; at most ${ms(max)} were predicted`;
   }
   const short = periodMs * 2 + lateMs;
-  const fits = [predicted.spans, predicted.leastSpans].some((spans) => {
+  const fits = [predicted.spans, predicted.leastSpans, ...cases].some((spans) => {
     const sequence = [{ carriers: before, ms: 0 }, ...predictedSequence(spans)];
     return isSeen(sequence, seenCarriers, short, lateMs);
   });

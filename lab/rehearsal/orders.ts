@@ -6,10 +6,18 @@ import {
   parseInterfaceAddress,
 } from "../../core/address/index.ts";
 import type { Device, Plan, Probe, StaticRoute, Watch } from "../../core/plan/index.ts";
-import type { FlowOrder, Orders, VirtualOrder, WatchedRoute, WatchOrder } from "../agent/orders.ts";
+import type {
+  FlowOrder,
+  Orders,
+  TunnelOrder,
+  VirtualOrder,
+  WatchedRoute,
+  WatchOrder,
+} from "../agent/orders.ts";
 import { FIRST_FLOW_PORT } from "../agent/orders.ts";
 import type { Lab } from "../lab.ts";
 import { kernelMetric, portName } from "../names.ts";
+import { partsOfTunnel } from "../tunnels.ts";
 
 /** A flow as it is sent: from a device, from an address where the plan says one, to an address. */
 export interface SentFlow {
@@ -53,6 +61,7 @@ export function seatsOf(
         route.watch ? [watchedRoute(device, route, route.watch)] : [],
       ),
       virtuals: virtualOrders(device, lab),
+      tunnels: tunnelOrders(device, lab),
       flows: flows
         .filter((flow) => flow.device === device.id)
         .map((flow): FlowOrder => {
@@ -63,7 +72,7 @@ export function seatsOf(
         .filter(({ to }) => answersFor(plan, device, to))
         .map(({ to, number }) => ({ address: to, port: FIRST_FLOW_PORT + number })),
     };
-    const idle = [orders.watches, orders.virtuals, orders.flows, orders.echoes].every(
+    const idle = [orders.watches, orders.virtuals, orders.tunnels, orders.flows, orders.echoes].every(
       (list) => list.length === 0,
     );
     return idle ? [] : [{ device: device.id, orders, pins }];
@@ -199,4 +208,15 @@ function virtualOrders(device: Device, lab: Lab): VirtualOrder[] {
         },
       ];
     });
+}
+
+/** Those of which the device is the underlay. */
+function tunnelOrders({ id }: Device, lab: Lab): TunnelOrder[] {
+  return [...lab.tunnels.entries()].flatMap(
+    ([position, { under, from, to, keepaliveMs, failAfter }]): TunnelOrder[] => {
+      if (under !== id) return [];
+      const words = [...(from ? ["-I", from] : []), to];
+      return [{ port: partsOfTunnel(position).port, keepaliveMs, failAfter, arguments: words }];
+    },
+  );
 }

@@ -4,13 +4,15 @@ import { setTimeout as rest } from "node:timers/promises";
 import { formatAddress } from "../../core/address/index.ts";
 import { carriersOfTrip, flowQuestions } from "../../core/forwarding/index.ts";
 import type { Outage, Plan } from "../../core/plan/index.ts";
-import { runThrough, type TimelineReport } from "../../core/reports/index.ts";
+import { type Run, runThrough, type TimelineReport } from "../../core/reports/index.ts";
 import { NetworkModel, type Scenario } from "../../core/scenario/index.ts";
 import { Lateness, nowMs } from "../agent/clock.ts";
 import { ANSWER_MS, type SentPackets } from "../agent/orders.ts";
 import { filter, Lab } from "../lab.ts";
-import { batch, run } from "../shell.ts";
+import { partOf, wholeOf } from "../parts.ts";
+import { batch, run as runProgram } from "../shell.ts";
 import { showable } from "../showable.ts";
+import { partsOfTunnel } from "../tunnels.ts";
 import { AgentProcess } from "./agents.ts";
 import { disagreement } from "./compare.ts";
 import { observedOf } from "./observed.ts";
@@ -55,9 +57,11 @@ export async function rehearse(
   { agent, prefix, down = [], progress = () => {} }: RehearsalOptions,
 ): Promise<Rehearsal> {
   const model = NetworkModel.compile(plan).under(down);
-  const { report, flapping } = runThrough(model.engine, model.gateways, model.stepsOf(steps));
+  const run = runThrough(model.engine, model.gateways, model.stepsOf(steps));
+  const { report, flapping } = run;
   const shown = showable(plan);
-  const lab = new Lab(shown.plan, prefix);
+  const lab = new Lab(shown.plan, prefix, [], shown.tunnels);
+  const downThere = shown.refs(down);
   const folder = mkdtempSync(`${tmpdir()}/iron-fork-rehearsal-`);
   const agents: AgentProcess[] = [];
   const strikes = new Strikes(
@@ -66,8 +70,14 @@ export async function rehearse(
     {
       force: (device, watch, down) => agentOf(agents, device)?.say({ say: "force", watch, down }),
       shut: (device, ports) => agentOf(agents, device)?.say({ say: "shut", ports }),
+      cut: (end, cut) => {
+        const position = lab.tunnels.findIndex((tunnel) => tunnel.end === end);
+        if (position < 0) return;
+        const { port } = partsOfTunnel(position);
+        agentOf(agents, lab.tunnels[position].under)?.say({ say: "cut", port, cut });
+      },
     },
-    down,
+    downThere,
   );
   const flows = sentFlows(model, shown.plan);
   const notes: string[] = [];
@@ -82,13 +92,14 @@ export async function rehearse(
   for (const signal of ["SIGINT", "SIGTERM"] as const) process.once(signal, stop);
   try {
     progress("Building the network");
-    notes.push(...build(lab, model, shown.plan, down));
+    notes.push(...build(lab, model, shown.plan, downThere));
     for (const seat of seatsOf(shown.plan, lab, flows, model.gateways.length, translates(plan))) {
       notes.push(...layPins(lab, seat));
       agents.push(new AgentProcess(lab, seat, agent, folder));
     }
     await Promise.all(agents.map(({ ready }) => ready));
-    for (const ref of down) strikes.forceWatch(ref, true);
+    for (const ref of downThere) strikes.forceWatch(ref, true);
+    strikes.cutFrom(downThere);
     progress("Waiting until watches and virtual routers have settled");
     notes.push(...(await settled(model, shown.plan, agents)));
     progress("Sending every flow");
@@ -97,7 +108,7 @@ export async function rehearse(
     await rest(BEFORE_MS);
     const startMs = nowMs() + 20;
     progress("The outage happens");
-    await strikes.run(steps, startMs);
+    await strikes.run(stepsThere(steps, shown.refs), startMs);
     await rest(Math.max(0, startMs + lengthOf(report, steps, flapping) - nowMs()));
     for (const one of agents) one.say({ say: "halt" });
     await rest(ANSWER_MS);
@@ -106,7 +117,7 @@ export async function rehearse(
     const firstMs = startMs + firstFailureOf(steps);
     return told(
       model,
-      report,
+      run,
       { flows, packets: ends.flatMap((end) => end.flows), firstMs, agents },
       { leftOut: [...shown.leftOut, ...notes], latestMs, tookMs: strikes.tookMs },
     );
@@ -116,6 +127,16 @@ export async function rehearse(
     for (const one of agents) one.kill();
     cleanUp();
   }
+}
+
+/** The steps as they befall what is shown. */
+function stepsThere(steps: Outage["steps"], refs: (list: readonly string[]) => string[]): Outage["steps"] {
+  return steps.map(({ fail, shut, restore, ...step }) => ({
+    ...step,
+    ...(fail ? { fail: refs(fail) } : {}),
+    ...(shut ? { shut: refs(shut) } : {}),
+    ...(restore ? { restore: refs(restore) } : {}),
+  }));
 }
 
 /** Builds the network with what is down before, and makes its gateways stamp; what the kernel did not take is told. */
@@ -161,7 +182,8 @@ function lengthOf(report: TimelineReport, steps: Outage["steps"], flapping: bool
 function sentFlows(model: Scenario, shown: Plan): SentFlow[] {
   const { network } = model;
   return flowQuestions(network).flatMap(({ flow, question }): SentFlow[] => {
-    const device = network.devices[question.device].id;
+    const sender = network.devices[question.device];
+    const device = partOf(sender.id, sender.vrfs[question.vrf]);
     if (!shown.devices.some(({ id, interfaces }) => id === device && interfaces.length > 0)) return [];
     return [
       {
@@ -187,8 +209,9 @@ async function settled(model: Scenario, plan: Plan, agents: readonly AgentProces
   const open = () => {
     const waiting = agents.filter((one) => !one.settled).map(({ seat }) => seat.device);
     const otherwise = expected.filter(({ device, watch, up }) => {
-      const said = agentOf(agents, device)?.up[watch];
-      return said !== undefined && said !== up;
+      // A watch speaks from the VRF that it looks from.
+      const said = agents.find(({ seat, up: says }) => wholeOf(seat.device) === device && watch in says);
+      return said !== undefined && said.up[watch] !== up;
     });
     return { waiting, otherwise };
   };
@@ -235,14 +258,15 @@ interface Seen {
 
 function told(
   model: Scenario,
-  report: TimelineReport,
+  { report, cases }: Run,
   { flows, packets, firstMs, agents }: Seen,
   { leftOut, latestMs, tookMs }: { leftOut: string[]; latestMs: number; tookMs: number },
 ): Rehearsal {
   const allowedMs = Math.ceil(latestMs * LATE_IN_A_CHAIN + tookMs + KERNEL_MS);
   const ids = (carriers: readonly number[]) => carriers.map((g) => model.gateways[g].id);
   const rows = flowQuestions(model.network).map(({ flow, question }): RehearsedFlow => {
-    const predicted = report.flows.find(({ id }) => id === flow.id) as TimelineReport["flows"][number];
+    const at = report.flows.findIndex(({ id }) => id === flow.id);
+    const predicted = report.flows[at];
     const sent = flows.find(({ id }) => id === flow.id);
     const own = packets.find((one) => one.flow === flow.id);
     if (!sent || !own)
@@ -252,7 +276,7 @@ function told(
     const carriers = stretches.map((one) => one.carriers);
     const healthy = ids(carriersOfTrip(model.gateways, model.trip(flow.id, question)));
     const allowed = { lateMs: allowedMs, periodMs: 1000 / sent.rate };
-    const why = disagreement(predicted, healthy, seen, stretches, allowed);
+    const why = disagreement(predicted, cases[at], healthy, seen, stretches, allowed);
     const scale = (flow.rate ?? 1) / sent.rate;
     return {
       id: flow.id,
@@ -276,7 +300,7 @@ function told(
     flows: rows,
     agrees: rows.every(({ agrees }) => agrees !== false),
     events: agents
-      .flatMap(({ seat, happened }) => happened.map((what) => eventOf(seat.device, what, firstMs)))
+      .flatMap(({ seat, happened }) => happened.map((what) => eventOf(wholeOf(seat.device), what, firstMs)))
       .filter(({ atMs }) => atMs >= 0)
       .sort((a, b) => a.atMs - b.atMs),
     delayMs: Math.ceil(latestMs * 10) / 10,
@@ -298,13 +322,13 @@ function eventOf(device: string, what: AgentProcess["happened"][number], firstMs
 
 /** Takes away what rehearsals left that were ended by force: their process is gone. */
 export function clearAbandoned() {
-  const names = run("ip", ["netns", "list"], true)
+  const names = runProgram("ip", ["netns", "list"], true)
     .stdout.split("\n")
     .map((line) => line.split(" ")[0]);
   const running = new Set(readdirSync("/proc"));
   for (const name of names) {
     const pid = /^ifrun-(\d+)-/.exec(name)?.[1];
-    if (pid && !running.has(pid)) run("ip", ["netns", "del", name], true);
+    if (pid && !running.has(pid)) runProgram("ip", ["netns", "del", name], true);
   }
 }
 

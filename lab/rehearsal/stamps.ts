@@ -3,6 +3,7 @@ import type { GatewayRecord } from "../../core/forwarding/index.ts";
 import type { Network } from "../../core/network/index.ts";
 import { FIRST_FLOW_PORT, MOST_FLOWS, STAMPS_AT } from "../agent/orders.ts";
 import { portName } from "../names.ts";
+import { partOf } from "../parts.ts";
 
 /** A UDP header, in bytes: stamps are told from the beginning of it. */
 const HEADER = 8;
@@ -19,7 +20,8 @@ export function stampsOf(network: Network, gateways: readonly GatewayRecord[]): 
     ([, a], [, b]) => Number(b.via !== null) - Number(a.via !== null),
   );
   for (const [g, { interface: i, via }] of order) {
-    const device = network.devices[network.interfaces.device[i]].id;
+    const { id, vrfs } = network.devices[network.interfaces.device[i]];
+    const device = partOf(id, vrfs[network.interfaces.vrf[i]]);
     const next = via ? `rt ${via.family === 4 ? "ip" : "ip6"} nexthop ${formatAddress(via)} ` : "";
     const stamp = `@th,${(HEADER + STAMPS_AT + g) * 8},8 set 1`;
     const rule = `oifname "${portName(network.interfaces.names[i])}" ${flows} ${next}${stamp} accept`;

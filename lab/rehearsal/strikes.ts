@@ -11,6 +11,8 @@ import { rewired, takenAlong, wiringOf } from "../wiring.ts";
 export interface Asked {
   force(device: string, watch: string, down: boolean): void;
   shut(device: string, ports: readonly string[] | null): void;
+  /** A tunnel's interface fails by itself, or no longer. */
+  cut(end: string, cut: boolean): void;
 }
 
 /** An announcement goes out before its sender is gone. */
@@ -80,6 +82,11 @@ export class Strikes {
     if (element?.kind === "watch") this.asked.force(element.device, element.id, down);
   }
 
+  /** Tunnels that have failed before anything happens. */
+  cutFrom(refs: readonly string[]) {
+    for (const end of wiringOf(this.plan, refs).down) this.asked.cut(end, true);
+  }
+
   private boot(ref: string) {
     const device = this.plan.devices.find(({ id }) => ref === `device:${id}`);
     if (!device?.bootMs || !this.failed.includes(ref)) return;
@@ -115,8 +122,12 @@ export class Strikes {
     const began = this.clock.now();
     await this.commands.run([...this.lab.passing(rest), ...this.lab.carrying(own, false)]);
     this.tookMs = Math.max(this.tookMs, this.clock.now() - began);
+    for (const end of own) this.asked.cut(end, true);
     for (const end of dark) if (!after.down.has(end)) this.carry(end, false);
-    for (const end of lit) this.carry(end, true);
+    for (const end of lit) {
+      this.asked.cut(end, false);
+      this.carry(end, true);
+    }
   }
 
   private carry(end: string, up: boolean) {

@@ -136,7 +136,7 @@ test("the members of a bundle and tags on one interface are one line that opens,
   const folded = page.locator("[data-trunk]");
   await expect(folded).toHaveCount(1);
   await expect(folded).toHaveAccessibleName("Open 2 lines: b1, b2");
-  const count = page.locator("[data-count]");
+  const count = page.locator("[data-lines-left]");
   await expect(count).toHaveText("2");
   // The flow's ribbon takes the folded line, there and back.
   await expect(page.locator('[data-ribbon][data-link="b1"]')).toHaveCount(2);

@@ -112,6 +112,79 @@ function twoWays({
   });
 }
 
+/** Two sites by a tunnel over a provider's lines, and by a line of their own behind it; each site's own VRF goes the line alone. */
+function tunnelled(six: boolean, keepaliveMs: number, failAfter = 3): Plan {
+  const { net, on, whole, prefix } = addresses(six);
+  const outer = (n: number, host: number) => `192.0.2.${n * 4 + host}`;
+  const side = (own: 1 | 2) => {
+    const other = 3 - own;
+    return {
+      id: own === 1 ? "left" : "right",
+      role: "router",
+      interfaces: [
+        { name: "lan", addresses: [on(own, 1)] },
+        { name: "out", addresses: [`${outer(own, 1)}/30`] },
+        {
+          name: "tun",
+          kind: "tunnel",
+          addresses: [on(3, own)],
+          underlay: { to: outer(other, 1), from: outer(own, 1), keepaliveMs, failAfter },
+        },
+        { name: "line", addresses: [on(4, own)] },
+        { name: "cams", vrf: "cctv", addresses: [on(10 + own, 1)] },
+        { name: "spare", vrf: "cctv", addresses: [on(5, own)] },
+      ],
+      routes: [
+        { to: "192.0.2.0/24", via: outer(own, 2) },
+        { to: prefix(other), via: net(3, other) },
+        { to: prefix(other), via: net(4, other), distance: 200 },
+        { to: whole, via: net(5, other), vrf: "cctv" },
+      ],
+    };
+  };
+  const host = (id: string, n: number) => ({
+    id,
+    role: "host",
+    interfaces: [{ name: "eth0", addresses: [on(n, 10)] }],
+    routes: [{ to: whole, via: net(n, 1) }],
+  });
+  return planOf({
+    devices: [
+      host("desk", 1),
+      host("server", 2),
+      host("camera", 11),
+      host("recorder", 12),
+      side(1),
+      side(2),
+      {
+        id: "provider",
+        role: "router",
+        interfaces: [1, 2].map((n) => ({ name: `to-${n}`, addresses: [`${outer(n, 2)}/30`] })),
+      },
+    ],
+    links: [
+      { id: "lan-1", medium: "switch", ends: ["desk/eth0", "left/lan"] },
+      { id: "lan-2", medium: "switch", ends: ["server/eth0", "right/lan"] },
+      { id: "lan-3", medium: "switch", ends: ["camera/eth0", "left/cams"] },
+      { id: "lan-4", medium: "switch", ends: ["recorder/eth0", "right/cams"] },
+      { id: "access-1", medium: "circuit", ends: ["left/out", "provider/to-1"] },
+      { id: "access-2", medium: "circuit", ends: ["right/out", "provider/to-2"] },
+      { id: "line", medium: "cable", ends: ["left/line", "right/line"] },
+      { id: "spare", medium: "cable", ends: ["left/spare", "right/spare"] },
+    ],
+    gateways: [
+      { id: "one", at: "left/tun" },
+      { id: "two", at: "left/line" },
+      { id: "three", at: "left/spare" },
+    ],
+    flows: [
+      { id: "out", from: "desk", to: net(2, 10), protocol: "udp", port: 5000, rate },
+      { id: "in", from: "server", to: net(1, 10), protocol: "udp", port: 5000, rate },
+      { id: "pictures", from: "camera", to: net(12, 10), protocol: "udp", port: 5000, rate },
+    ],
+  });
+}
+
 interface Shared {
   readonly advertMs: number;
   readonly priorities: readonly [number, number];
@@ -309,6 +382,15 @@ export function rehearsalCases(seed: number): RehearsalCase[] {
       twoWays({ medium: "cable", six: true, profile: "metric-router" }),
       down("link:first"),
     ],
+    [
+      "a tunnel with keepalives, whose provider dies",
+      tunnelled(six, interval(), between(2, 4)),
+      down("device:provider"),
+    ],
+    ["a tunnel without keepalives: packets vanish", tunnelled(six, 0), down("link:access-1", 2500)],
+    ["a tunnel's own interface", tunnelled(!six, interval()), down("interface:left/tun", 2500)],
+    ["a VRF's only line: what is in main goes on", tunnelled(six, interval()), down("link:spare", 1500)],
+    ["a device with a VRF", tunnelled(!six, interval()), down("device:right", 2500)],
     ["a circuit that nobody watches", twoWays({ medium: "circuit", six }), down("link:first", 2500)],
     [
       "a circuit with sessions",

@@ -83,7 +83,7 @@ export function TrunkCounts({ lines }: { lines: readonly Line[] }) {
 function Count({ at, text, of }: { at: Point; text: string; of: string }) {
   const width = 12 + 8 * text.length;
   return (
-    <g transform={`translate(${at.x - width / 2} ${at.y - 9})`} data-count={of}>
+    <g transform={`translate(${at.x - width / 2} ${at.y - 9})`} data-lines-left={of}>
       <rect width={width} height="18" rx="3" fill="var(--panel)" stroke="var(--iron)" strokeWidth="1.5" />
       <text
         x={width / 2}
