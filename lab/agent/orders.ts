@@ -138,3 +138,5 @@ export const MOST_FLOWS = 10_000;
 export const ANSWER_MS = 1000;
 /** In front of the stamps: the flow's number and the packet's. */
 export const STAMPS_AT = 8;
+/** A keepalive is answered sooner than this, or not at all; a process more on a busy machine takes some time. */
+export const KEEPALIVE_MS = 120;

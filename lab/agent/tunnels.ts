@@ -1,10 +1,7 @@
 import type { Commands } from "../commands.ts";
 import type { Clock } from "./clock.ts";
-import type { TunnelOrder } from "./orders.ts";
+import { KEEPALIVE_MS, type TunnelOrder } from "./orders.ts";
 import { Prober } from "./prober.ts";
-
-/** A keepalive is answered sooner than this, or not at all. */
-const ANSWERED_MS = 30;
 
 interface Tunnel {
   readonly order: TunnelOrder;
@@ -23,7 +20,7 @@ export class Tunnels {
   ) {
     for (const order of orders) {
       const { keepaliveMs: intervalMs, failAfter, arguments: words } = order;
-      const timeoutMs = Math.min(intervalMs, ANSWERED_MS);
+      const timeoutMs = Math.min(intervalMs, KEEPALIVE_MS);
       const probe = { kind: "probe" as const, id: order.port, intervalMs, timeoutMs, failAfter };
       const keepalives =
         intervalMs > 0

@@ -7,7 +7,7 @@ import type { Outage, Plan } from "../../core/plan/index.ts";
 import { type Run, runThrough, type TimelineReport } from "../../core/reports/index.ts";
 import { NetworkModel, type Scenario } from "../../core/scenario/index.ts";
 import { Lateness, nowMs } from "../agent/clock.ts";
-import { ANSWER_MS, type SentPackets } from "../agent/orders.ts";
+import { ANSWER_MS, KEEPALIVE_MS, type SentPackets } from "../agent/orders.ts";
 import { filter, Lab } from "../lab.ts";
 import { partOf, wholeOf } from "../parts.ts";
 import { batch, run as runProgram } from "../shell.ts";
@@ -119,7 +119,7 @@ export async function rehearse(
       model,
       run,
       { flows, packets: ends.flatMap((end) => end.flows), firstMs, agents },
-      { leftOut: [...shown.leftOut, ...notes], latestMs, tookMs: strikes.tookMs },
+      { leftOut: [...shown.leftOut, ...notes], latestMs, tookMs: strikes.tookMs, waitedMs: waitedFor(lab) },
     );
   } finally {
     for (const signal of ["SIGINT", "SIGTERM"] as const) process.off(signal, stop);
@@ -260,9 +260,14 @@ function told(
   model: Scenario,
   { report, cases }: Run,
   { flows, packets, firstMs, agents }: Seen,
-  { leftOut, latestMs, tookMs }: { leftOut: string[]; latestMs: number; tookMs: number },
+  {
+    leftOut,
+    latestMs,
+    tookMs,
+    waitedMs,
+  }: { leftOut: string[]; latestMs: number; tookMs: number; waitedMs: number },
 ): Rehearsal {
-  const allowedMs = Math.ceil(latestMs * LATE_IN_A_CHAIN + tookMs + KERNEL_MS);
+  const allowedMs = Math.ceil(latestMs * LATE_IN_A_CHAIN + tookMs + waitedMs + KERNEL_MS);
   const ids = (carriers: readonly number[]) => carriers.map((g) => model.gateways[g].id);
   const rows = flowQuestions(model.network).map(({ flow, question }): RehearsedFlow => {
     const at = report.flows.findIndex(({ id }) => id === flow.id);
@@ -308,6 +313,11 @@ function told(
     allowedMs,
     leftOut,
   };
+}
+
+/** A keepalive that is not answered is predicted to be known at once; here it is known when nobody waits for it any more. */
+function waitedFor({ tunnels }: Lab): number {
+  return Math.max(0, ...tunnels.map(({ keepaliveMs }) => Math.min(keepaliveMs, KEEPALIVE_MS)));
 }
 
 function eventOf(device: string, what: AgentProcess["happened"][number], firstMs: number) {
