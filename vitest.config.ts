@@ -31,7 +31,7 @@ export default defineConfig({
       },
       { test: { ...common, name: "kernel", include: [kernel] } },
       // They wait for nearly all of their time.
-      { test: { ...common, name: "rehearsals", include: [rehearsals], maxConcurrency: 9 } },
+      { test: { ...common, name: "rehearsals", include: [rehearsals], maxConcurrency: 7 } },
     ],
   },
 });

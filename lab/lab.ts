@@ -163,7 +163,8 @@ export class Lab {
       `link add ${bridge} type bridge stp_state 0 mcast_snooping 0`,
       `link add ${port} index ${FIRST_INDEX + position} type veth peer name ${name} netns ${own}`,
       ...[vxlan, port].map((one) => `link set ${one} master ${bridge}`),
-      ...[bridge, vxlan, port].map((one) => `link set ${one} up`),
+      // The bridge has the device's own addresses behind it, and would answer for them.
+      ...[bridge, vxlan, port].map((one) => `link set ${one} arp off addrgenmode none up`),
     ]);
   }
 

@@ -19,6 +19,8 @@ const emptyInterface = (name: string): InterfaceFact => ({
   parent: null,
   vlan: null,
   members: [],
+  minUp: null,
+  lacp: null,
   zone: null,
   mbps: null,
   virtual: [],

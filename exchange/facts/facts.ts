@@ -30,6 +30,9 @@ export const interfaceFactSchema = z.strictObject({
   parent: z.string().nullable(),
   vlan: z.number().int().nullable(),
   members: z.array(z.string()),
+  /** Of a bundle: how many of its ports must be up, and how often its ends assure each other (IEEE 802.1AX). */
+  minUp: z.number().int().nullable().default(null),
+  lacp: z.enum(["fast", "slow", "off"]).nullable().default(null),
   zone: z.string().nullable(),
   mbps: z.number().nullable(),
   virtual: z.array(virtualFactSchema).default([]),

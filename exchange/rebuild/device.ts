@@ -40,6 +40,8 @@ export interface InterfaceDocument {
   vrf?: string;
   addresses: string[];
   members?: string[];
+  minUp?: number;
+  lacp?: string;
   parent?: string;
   vlan?: number;
   enabled?: boolean;
@@ -143,13 +145,16 @@ function interfacesOf(facts: DeviceFacts, wanted: ReadonlySet<string>): Interfac
 }
 
 /** What a bundle is made of, and what a tagged interface passes, where that was told too (rule 15). */
-function buildOn({ name, kind, members, parent, vlan }: InterfaceFact, made: Map<string, InterfaceDocument>) {
+function buildOn(fact: InterfaceFact, made: Map<string, InterfaceDocument>) {
+  const { name, kind, members, minUp, lacp, parent, vlan } = fact;
   const own = made.get(name);
   if (!own) return;
   const bare = members.filter((member) => made.get(member)?.addresses.length === 0);
   if (kind === "bundle" && bare.length > 0) {
     own.kind = "bundle";
     own.members = bare.map((member) => (made.get(member) as InterfaceDocument).name);
+    if (minUp !== null && minUp > 1) own.minUp = Math.min(minUp, 64);
+    if (lacp !== null) own.lacp = lacp;
   }
   const below = parent === null ? undefined : made.get(parent);
   const carries = below && below.parent === undefined && below.kind !== "loopback" && below.kind !== "tunnel";

@@ -85,8 +85,10 @@ class Agent {
         clearInterval(settling);
         this.lateness.begin();
         await Promise.all(this.senders.map((sender) => sender.start()));
+      } else if (word.say === "shut") {
+        this.virtuals.shut(word.ports);
+        tell({ tell: "shut" });
       } else if (word.say === "force") this.watches.force(word.watch, word.down);
-      else if (word.say === "shut") this.virtuals.shut(word.ports);
       else if (word.say === "cut") this.tunnels.cut(word.port, word.cut);
       else if (word.say === "halt") this.halt();
       else break;

@@ -121,6 +121,8 @@ export type Told =
   | { readonly tell: "ready" }
   /** Whether every watch has been looked at, and every session agreed on its times. */
   | { readonly tell: "settled"; readonly settled: boolean; readonly up: Readonly<Record<string, boolean>> }
+  /** Virtual routers have stepped back and said so. */
+  | { readonly tell: "shut" }
   | { readonly tell: "watch"; readonly watch: string; readonly up: boolean; readonly atMs: number }
   | {
       readonly tell: "virtual";

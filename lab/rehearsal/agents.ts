@@ -17,6 +17,7 @@ export class AgentProcess {
   readonly happened: Extract<Told, { tell: "watch" | "virtual" }>[] = [];
   private ended: ((told: Extract<Told, { tell: "end" }>) => void) | null = null;
   private started: (() => void) | null = null;
+  private shutDone: (() => void) | null = null;
   readonly ready: Promise<unknown>;
 
   constructor(
@@ -62,12 +63,22 @@ export class AgentProcess {
     else if (told.tell === "settled") {
       this.settled = told.settled;
       this.up = told.up;
-    } else if (told.tell === "end") this.ended?.(told);
+    } else if (told.tell === "shut") this.shutDone?.();
+    else if (told.tell === "end") this.ended?.(told);
     else this.happened.push(told);
   }
 
   say(word: Word) {
     this.process.stdin?.write(`${JSON.stringify(word)}\n`);
+  }
+
+  /** Its virtual routers of these ports, or of all, step back; resolves once they have said so. */
+  shut(ports: readonly string[] | null): Promise<void> {
+    const done = new Promise<void>((resolve) => {
+      this.shutDone = resolve;
+    });
+    this.say({ say: "shut", ports });
+    return this.orFail(done);
   }
 
   /** Ends it, and gives what it measured. */

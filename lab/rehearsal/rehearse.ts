@@ -69,7 +69,7 @@ export async function rehearse(
     lab,
     {
       force: (device, watch, down) => agentOf(agents, device)?.say({ say: "force", watch, down }),
-      shut: (device, ports) => agentOf(agents, device)?.say({ say: "shut", ports }),
+      shut: async (device, ports) => agentOf(agents, device)?.shut(ports),
       cut: (end, cut) => {
         const position = lab.tunnels.findIndex((tunnel) => tunnel.end === end);
         if (position < 0) return;

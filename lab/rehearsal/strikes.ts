@@ -10,12 +10,12 @@ import { rewired, takenAlong, wiringOf } from "../wiring.ts";
 /** What an agent must do at a step: watches that fail by themselves, virtual routers that step back. */
 export interface Asked {
   force(device: string, watch: string, down: boolean): void;
-  shut(device: string, ports: readonly string[] | null): void;
+  shut(device: string, ports: readonly string[] | null): Promise<void>;
   /** A tunnel's interface fails by itself, or no longer. */
   cut(end: string, cut: boolean): void;
 }
 
-/** An announcement goes out before its sender is gone. */
+/** What was announced is on its way before its sender is gone. */
 const ANNOUNCE_MS = 3;
 
 /**
@@ -66,8 +66,8 @@ export class Strikes {
     const all = refs.flatMap((ref) => takenAlong(this.plan, ref));
     for (const ref of all) {
       const element = parseElement(ref);
-      if (element?.kind === "device") this.asked.shut(element.id, null);
-      else if (element?.kind === "interface") this.asked.shut(element.device, [portName(element.name)]);
+      if (element?.kind === "device") await this.asked.shut(element.id, null);
+      else if (element?.kind === "interface") await this.asked.shut(element.device, [portName(element.name)]);
     }
     if (all.length > 0) await rest(ANNOUNCE_MS);
   }

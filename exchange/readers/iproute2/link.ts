@@ -15,7 +15,15 @@ export const linkSchema = z.looseObject({
   linkinfo: z
     .looseObject({
       info_kind: z.string().optional(),
-      info_data: z.looseObject({ id: z.number().optional(), table: z.number().optional() }).optional(),
+      info_data: z
+        .looseObject({
+          id: z.number().optional(),
+          table: z.number().optional(),
+          mode: z.string().optional(),
+          min_links: z.number().optional(),
+          ad_lacp_rate: z.string().optional(),
+        })
+        .optional(),
     })
     .optional(),
   addr_info: z
@@ -74,6 +82,7 @@ export function takeLink(value: unknown, at: Located & { file: string }, into: C
     addresses: own,
     parent: info?.info_kind === "vlan" ? (link.link ?? null) : null,
     vlan: info?.info_kind === "vlan" ? (info.info_data?.id ?? null) : null,
+    ...bondOf(link),
   });
   if (kind === "vrf" && info?.info_data?.table !== undefined) {
     into.vrfOfTable.set(String(info.info_data.table), link.ifname);
@@ -83,6 +92,15 @@ export function takeLink(value: unknown, at: Located & { file: string }, into: C
   if (wrong.length > 0)
     into.fate(at, "doubtful", `the interface ${link.ifname}${told}; not read: ${wrong.join(", ")}`);
   else into.fate(at, "taken", `the interface ${link.ifname}${told}`);
+}
+
+/** What a bond says of itself: only one that follows IEEE 802.1AX assures its far end; 0 ports are as good as one. */
+function bondOf({ linkinfo }: LinkObject): Partial<Pick<InterfaceFact, "minUp" | "lacp">> {
+  const { mode, min_links: least, ad_lacp_rate: rate } = linkinfo?.info_data ?? {};
+  if (linkinfo?.info_kind !== "bond" || mode === undefined) return {};
+  if (mode !== "802.3ad" && mode !== "4") return { lacp: "off" };
+  const minUp = least === undefined ? null : Math.max(1, least);
+  return { minUp, lacp: rate === "fast" || rate === "1" ? "fast" : "slow" };
 }
 
 function hardwareOf(text: string | undefined): string | null {

@@ -75,8 +75,14 @@ function readLinks(file: InputFile, lines: readonly string[], into: Collector) {
       into.fate(at, "taken", `an address of ${value.ifname}`);
     } else if (/^(vlan|bond|bridge|vrf|gre|ipip|sit|vxlan|veth|dummy|tun|wireguard)\b/.test(text)) {
       const { pairs } = wordsOf(text.slice(first.length), []);
-      const numbers = { id: numberIn(pairs.get("id")), table: numberIn(pairs.get("table")) };
-      value.linkinfo = { info_kind: first, info_data: numbers };
+      const data = {
+        id: numberIn(pairs.get("id")),
+        table: numberIn(pairs.get("table")),
+        mode: pairs.get("mode"),
+        min_links: numberIn(pairs.get("min_links")),
+        ad_lacp_rate: pairs.get("lacp_rate") ?? pairs.get("ad_lacp_rate"),
+      };
+      value.linkinfo = { info_kind: first, info_data: data };
       into.fate(at, "taken", `the kind of ${value.ifname}: ${first}`);
     } else into.fate(at, "known", "nothing that a plan says");
   }
