@@ -8,12 +8,12 @@ import { rebuildPlan } from "./plan.ts";
 const up = ["BROADCAST", "UP", "LOWER_UP"];
 
 /** What `ip -j -d addr` says of a device with a bond of two and a VLAN on it. */
-function addressesOf(n: number) {
+function addressesOf(n: number, bond: object = {}) {
   const port = (ifname: string) => ({ ifname, flags: up, link_type: "ether", master: "bond0" });
   return JSON.stringify([
     port("port1"),
     port("port2"),
-    { ifname: "bond0", flags: up, link_type: "ether", linkinfo: { info_kind: "bond" } },
+    { ifname: "bond0", flags: up, link_type: "ether", linkinfo: { info_kind: "bond", info_data: bond } },
     {
       ifname: "bond0.20",
       link: "bond0",
@@ -46,6 +46,47 @@ describe("bundles and tagged interfaces that devices tell of (rule 15)", () => {
       parent: "bond0",
       vlan: 20,
       addresses: ["192.0.2.1/30"],
+    });
+  });
+
+  it.each([
+    [
+      { mode: "802.3ad", min_links: 2, ad_lacp_rate: "fast" },
+      { minUp: 2, lacp: "fast" },
+    ],
+    [{ mode: "802.3ad", min_links: 0, ad_lacp_rate: "slow" }, { lacp: "slow" }],
+    [
+      { mode: "802.3ad", min_links: 9 },
+      { minUp: 2, lacp: "slow" },
+    ],
+    [{ mode: "active-backup" }, { lacp: "off" }],
+    [{}, {}],
+  ])("assure their ends and need ports as %o says", (bond, wanted) => {
+    const files = [{ name: "left/address.json", text: addressesOf(1, bond) }];
+    const read = rebuildPlan(readFiles(files), "read");
+    if (!read.ok) throw new Error(read.errors[0].message);
+    const port = read.rebuilt.plan.devices[0].interfaces.find(({ name }) => name === "bond0");
+    expect([port?.minUp, port?.lacp]).toEqual([
+      "minUp" in wanted ? wanted.minUp : undefined,
+      "lacp" in wanted ? wanted.lacp : undefined,
+    ]);
+  });
+
+  it("do so in text as in JSON", () => {
+    const text = [
+      "2: port1: <BROADCAST,MULTICAST,SLAVE,UP,LOWER_UP> mtu 1500 master bond0 state UP group default",
+      "    link/ether 52:54:00:00:00:01 brd ff:ff:ff:ff:ff:ff",
+      "3: port2: <BROADCAST,MULTICAST,SLAVE,UP,LOWER_UP> mtu 1500 master bond0 state UP group default",
+      "    link/ether 52:54:00:00:00:02 brd ff:ff:ff:ff:ff:ff",
+      "4: bond0: <BROADCAST,MULTICAST,MASTER,UP,LOWER_UP> mtu 1500 state UP group default",
+      "    link/ether 52:54:00:00:00:01 brd ff:ff:ff:ff:ff:ff",
+      "    bond mode 802.3ad miimon 100 updelay 0 min_links 2 lp_interval 1 lacp_active on lacp_rate fast ad_select stable",
+      "    inet 192.0.2.1/30 scope global bond0",
+    ].join("\n");
+    const read = rebuildPlan(readFiles([{ name: "left.txt", text }]), "read");
+    if (!read.ok) throw new Error(read.errors[0].message);
+    expect(read.rebuilt.plan.devices[0].interfaces.find(({ name }) => name === "bond0")).toMatchObject({
+      ...{ kind: "bundle", members: ["port1", "port2"], minUp: 2, lacp: "fast" },
     });
   });
 

@@ -153,7 +153,7 @@ function buildOn(fact: InterfaceFact, made: Map<string, InterfaceDocument>) {
   if (kind === "bundle" && bare.length > 0) {
     own.kind = "bundle";
     own.members = bare.map((member) => (made.get(member) as InterfaceDocument).name);
-    if (minUp !== null && minUp > 1) own.minUp = Math.min(minUp, 64);
+    if (minUp !== null && minUp > 1) own.minUp = Math.min(minUp, bare.length, 64);
     if (lacp !== null) own.lacp = lacp;
   }
   const below = parent === null ? undefined : made.get(parent);

@@ -2,9 +2,13 @@ import { type ChildProcess, spawn } from "node:child_process";
 import { once } from "node:events";
 import { writeFileSync } from "node:fs";
 import { createInterface } from "node:readline";
+import { setTimeout as rest } from "node:timers/promises";
 import type { Told, Word } from "../agent/orders.ts";
 import type { Lab } from "../lab.ts";
 import type { Seat } from "./orders.ts";
+
+/** However busy a machine is, an agent has answered by then. */
+const PATIENCE_MS = 25_000;
 
 /** The agent of one device, as the rehearsal sees it. */
 export class AgentProcess {
@@ -48,14 +52,21 @@ export class AgentProcess {
       new Promise<void>((resolve) => {
         this.started = resolve;
       }),
+      "has started",
     );
     createInterface({ input: this.process.stdout as NodeJS.ReadableStream }).on("line", (line) =>
       this.hear(JSON.parse(line) as Told),
     );
   }
 
-  private orFail<T>(wanted: Promise<T>): Promise<T> {
-    return Promise.race([wanted, this.failed]);
+  /** What an agent is to say within `PATIENCE_MS`; it has ended, or hangs, where it does not. */
+  private orFail<T>(wanted: Promise<T>, what: string): Promise<T> {
+    const patience = new AbortController();
+    const silent = rest(PATIENCE_MS, undefined, { signal: patience.signal }).then(() => {
+      throw new Error(`the agent of ${this.seat.device} does not say that it ${what}: ${this.said.trim()}`);
+    });
+    silent.catch(() => {});
+    return Promise.race([wanted, this.failed, silent]).finally(() => patience.abort());
   }
 
   private hear(told: Told) {
@@ -78,7 +89,7 @@ export class AgentProcess {
       this.shutDone = resolve;
     });
     this.say({ say: "shut", ports });
-    return this.orFail(done);
+    return this.orFail(done, "has stepped back");
   }
 
   /** Ends it, and gives what it measured. */
@@ -87,7 +98,7 @@ export class AgentProcess {
       this.ended = resolve;
     });
     this.say({ say: "end" });
-    return this.orFail(last);
+    return this.orFail(last, "has ended");
   }
 
   kill() {
