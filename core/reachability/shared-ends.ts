@@ -1,3 +1,4 @@
+import type { Family } from "../address/index.ts";
 import {
   blindToSource,
   carriersOnStretch,
@@ -48,7 +49,9 @@ export class SharedEnds {
     if (ends === undefined) {
       const a = this.remembered(device);
       const b = outcomeOf(this.after.world, this.after.gateways, device, this.range);
-      const shared = isShared(this.before.world, device, a) && isShared(this.after.world, device, b);
+      const { family } = this.range.first;
+      const shared =
+        isShared(this.before.world, device, a, family) && isShared(this.after.world, device, b, family);
       const longest = Math.max(a.way.length, b.way.length);
       ends = shared ? { before: a, after: b, alike: this.isSame(a, b), longest } : null;
       this.fates.set(device, ends);
@@ -73,14 +76,13 @@ interface Ends extends Fate {
 }
 
 /** Whether any packet that comes to a device fares as one of its own does: nobody asks where it comes from or has been. */
-function isShared({ state: { network } }: World, device: number, end: RangeOutcome): boolean {
+function isShared({ state: { network } }: World, device: number, end: RangeOutcome, family: Family): boolean {
   const blind = blindToSource(network);
   const { role, outline, forwards } = network.devices[device];
   return (
     role !== "internet" &&
     !outline &&
-    forwards[4] &&
-    forwards[6] &&
+    forwards[family] &&
     end.single &&
     end.result !== "looped" &&
     end.code !== "hop-limit" &&
