@@ -4,7 +4,6 @@ import { KEEPALIVE_MS, type TunnelOrder } from "./orders.ts";
 import { Prober } from "./prober.ts";
 
 interface Tunnel {
-  readonly order: TunnelOrder;
   readonly keepalives: Prober | null;
   cut: boolean;
 }
@@ -26,7 +25,7 @@ export class Tunnels {
         intervalMs > 0
           ? new Prober({ ...probe, recoverAfter: 1, arguments: words }, clock, () => this.set(order.port))
           : null;
-      this.all.set(order.port, { order, keepalives, cut: false });
+      this.all.set(order.port, { keepalives, cut: false });
     }
   }
 

@@ -50,6 +50,7 @@ export function OutagesView() {
       foldedColumns: anyFolded ? [] : sitesOf(board?.columns),
     });
   const chosen = { flow: params.get("case") ?? "", failed: params.getAll("with") };
+  const column = columnOf(board, chosen.failed);
   const open = (flow: string, failed: string[]) => {
     const next = new URLSearchParams(withParam(params, "case", flow));
     next.delete("with");
@@ -84,20 +85,19 @@ export function OutagesView() {
           key={`${chosen.flow} ${chosen.failed.join(" ")}`}
           flow={chosen.flow}
           failed={chosen.failed}
-          cell={cellOf(board, chosen)}
-          crowded={columnOf(board, chosen.failed)?.crowded ?? []}
+          cell={cellOf(board, chosen.flow, column)}
+          crowded={column?.crowded ?? []}
         />
       )}
     </div>
   );
 }
 
-function cellOf(board: Board | null, chosen: { flow: string; failed: string[] }) {
+function cellOf(board: Board | null, flow: string, column: Board["columns"][number] | undefined) {
   if (!board) return null;
-  const r = board.rows.findIndex((row) => row.flow === chosen.flow);
-  const column = columnOf(board, chosen.failed);
+  const r = board.rows.findIndex((row) => row.flow === flow);
   const c = column ? board.columns.indexOf(column) : -1;
-  return board.cells.find(([row, column]) => row === r && column === c)?.[2] ?? null;
+  return board.cells.find(([row, at]) => row === r && at === c)?.[2] ?? null;
 }
 
 function columnOf(board: Board | null, failed: readonly string[]) {
