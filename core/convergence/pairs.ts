@@ -3,8 +3,8 @@ import {
   type GatewayRecord,
   type Outcome,
   type Question,
-  verdictRank,
   World,
+  worstOf,
 } from "../forwarding/index.ts";
 import { endsOf, type PairRecord, type Roles, type State, withRoles } from "../network/index.ts";
 import { probeSending, readWatch } from "./watches.ts";
@@ -144,9 +144,7 @@ export function outcomeIn(world: World, question: Question, gateways: readonly G
     outcome: trips.outcome(one, question, gateways),
     ways: trips.ways().join(),
   }));
-  const worst = all.reduce((a, b) =>
-    verdictRank[b.outcome.verdict] < verdictRank[a.outcome.verdict] ? b : a,
-  ).outcome;
+  const worst = worstOf(all.map(({ outcome }) => outcome));
   const uncertain = all.some(({ ways }) => ways !== all[0].ways);
   return uncertain
     ? { ...worst, uncertain, carriers: [...new Set(all.flatMap(({ outcome }) => outcome.carriers))] }

@@ -19,6 +19,11 @@ export type Verdict = "works" | "one-way" | "fails" | "unknown";
 /** Verdicts by how bad they are, the worst first. */
 export const verdictRank: Record<Verdict, number> = { fails: 0, "one-way": 1, unknown: 2, works: 3 };
 
+/** Of several that fare each by its verdict, the first of the worst; there is at least one. */
+export function worstOf<T extends { readonly verdict: Verdict }>(several: readonly T[]): T {
+  return several.reduce((a, b) => (verdictRank[b.verdict] < verdictRank[a.verdict] ? b : a));
+}
+
 /** One way out with one return path. */
 export interface Branch {
   readonly verdict: Verdict;
@@ -83,10 +88,6 @@ function branchesOf(world: World, question: Question, walks: readonly Walk[]): B
 function replyKey({ hops, packet, sessions }: Walk): string {
   const devices = [...new Set(hops.map((hop) => hop.device))].sort((a, b) => a - b);
   return JSON.stringify([hops[hops.length - 1].device, packet, devices, sessions]);
-}
-
-function worstOf(branches: readonly Branch[]): Branch {
-  return branches.reduce((a, b) => (verdictRank[b.verdict] < verdictRank[a.verdict] ? b : a));
 }
 
 /** Whether the reply takes the links of the way out; null where it does not arrive. */

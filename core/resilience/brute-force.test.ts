@@ -15,7 +15,7 @@ import {
   walkBothWays,
 } from "../forwarding/index.ts";
 import { elementCount, formatElement } from "../network/index.ts";
-import { faresAlike, Outcomes, simulate } from "../outage/index.ts";
+import { faresAlike, Outcomes, simulate, timelineOf } from "../outage/index.ts";
 import { type FlowSweep, failuresOf, sweep } from "../resilience/index.ts";
 
 function questionsOf(engine: Engine): Question[] {
@@ -30,6 +30,13 @@ function minimalSets(engine: Engine, { failures }: FlowSweep): string[] {
     .filter((failure) => failure.verdict !== "works")
     .map((failure) => nameOf(engine, failure.failed))
     .sort();
+}
+
+/** The sets after which watches that rest on each other may end one way or the other (rule 10.1). */
+function restsOnHistory(engine: Engine, { failures }: FlowSweep): string[] {
+  return failures
+    .filter(({ uncertain }) => uncertain && engine.network.pairs.length === 0)
+    .map(({ failed }) => nameOf(engine, failed));
 }
 
 function nameOf(engine: Engine, set: readonly number[]): string {
@@ -91,7 +98,12 @@ function expectAllFound(
     working.map((i) => questions[i]),
     depth,
   );
-  expect(working.map((i) => minimalSets(engine, swept[i]))).toEqual(tried);
+  // Where the end rests on what came first, the settled state that was tried is one of the ends.
+  const certain = (sets: string[], i: number) =>
+    sets.filter((set) => !restsOnHistory(engine, swept[i]).includes(set));
+  expect(working.map((i) => certain(minimalSets(engine, swept[i]), i))).toEqual(
+    working.map((i, n) => certain(tried[n], i)),
+  );
 }
 
 describe("the sweep without times", () => {
@@ -108,7 +120,16 @@ describe("the sweep without times", () => {
             .filter((f) => !faresAlike(f, nominal))
             .map(({ outageMs: _, sessions: _s, ...failure }) => failure),
         }));
-        expect(failuresOf(engine, gateways, questions, 2)).toEqual(whole);
+        const untimed = failuresOf(engine, gateways, questions, 2);
+        // Only time tells that an end rests on what came first.
+        const certain = ({ nominal, failures }: (typeof untimed)[number], i: number) => {
+          const open = restsOnHistory(engine, { nominal, failures: whole[i].failures as never });
+          return {
+            nominal,
+            failures: failures.filter(({ failed }) => !open.includes(nameOf(engine, failed))),
+          };
+        };
+        expect(untimed.map(certain)).toEqual(whole.map(certain));
       }),
       { numRuns: 25 },
     );
@@ -192,7 +213,10 @@ describe("rule 10.4: the sweep finds every minimal failing set", () => {
   });
 });
 
-/** Holds the end of an outage of one element, in both phases, against what the settled state gives each question. */
+/**
+ * Holds the end of an outage of one element against what the settled state gives each question, in both phases; where they
+ * end otherwise, the settled state is one of the ends and the timeline tells that it is not known (rule 10.1).
+ */
 function expectSteadyEnd(
   engine: Engine,
   pick: number,
@@ -202,12 +226,20 @@ function expectSteadyEnd(
   const steady = settle(engine, [element]);
   const questions = questionsOf(engine);
   const step = { atMs: 0, fail: [element], restore: [] };
-  for (const phase of ["min", "max"] as const) {
-    const outcomes = new Outcomes([], questions, engine.healthy.world);
-    const simulation = simulate(engine, outcomes, [step], phase);
-    if (simulation.flapping || steady.flapping.length || engine.healthy.flapping.length) continue;
-    for (const [i, question] of questions.entries())
-      expect(simulation.spans[i].at(-1)?.verdict).toBe(verdictOf(steady.world, question));
+  const rates = questions.map(() => 1);
+  const line = timelineOf(engine, new Outcomes([], questions, engine.healthy.world), rates, [step]);
+  const runs = [line.longest, line.shortest];
+  if (runs.some(({ flapping }) => flapping) || steady.flapping.length || engine.healthy.flapping.length)
+    return;
+  for (const [i, question] of questions.entries()) {
+    const [least, most] = runs.map(({ spans }) => spans[i].at(-1));
+    if (!least || !most) throw new Error("a flow with no span");
+    const settled = verdictOf(steady.world, question);
+    if (faresAlike(least, most)) expect(least.verdict).toBe(settled);
+    else {
+      expect([least.verdict, most.verdict]).toContain(settled);
+      expect(line.flows[i].spans.at(-1)?.uncertain).toBe(true);
+    }
   }
 }
 
@@ -218,7 +250,8 @@ describe("rule 10.2: the end of the timeline", () => {
         const engine = engineOf(withWatches(randomPlan(seed), new Random(seed)));
         expectSteadyEnd(engine, pick, (steady, question) => walkBothWays(steady, question).verdict);
       }),
-      { numRuns: 80 },
+      // A probe that comes up over the route that it holds itself, or never does where that route goes first.
+      { numRuns: 80, examples: [[104472, 3168]] },
     );
   });
 

@@ -8,11 +8,18 @@ import {
   type Outcome,
   type Question,
   type Trip,
-  verdictRank,
   walkBothWays,
+  worstOf,
 } from "../forwarding/index.ts";
 import { addTo, type ElementNumber, elementCount, type Network } from "../network/index.ts";
-import { faresAlike, Outcomes, type Range, timelineOf } from "../outage/index.ts";
+import {
+  faresAlike,
+  Outcomes,
+  type Range,
+  type Simulation,
+  type Timeline,
+  timelineOf,
+} from "../outage/index.ts";
 import { Dependence } from "./dependence.ts";
 import { type EffectClass, effectClasses, Touching } from "./effects.ts";
 
@@ -262,9 +269,8 @@ class Sweeper<F extends FailureOutcome> {
   /** What becomes of a flow; where watches flap, the worst of the states that follow each other. */
   private outcomeUnder(settled: Settled, question: Question): Outcome {
     const { world, flapping } = settled;
-    return (flapping.length ? flapping : [world])
-      .map((one) => outcomeIn(one, question, this.gateways))
-      .reduce((a, b) => (verdictRank[b.verdict] < verdictRank[a.verdict] ? b : a));
+    const worlds = flapping.length ? flapping : [world];
+    return worstOf(worlds.map((one) => outcomeIn(one, question, this.gateways)));
   }
 
   private record(failures: F[][], found: Found) {
@@ -309,14 +315,17 @@ class Sweeper<F extends FailureOutcome> {
         flows.map((i) => touched.get(i) as Outcome),
       );
     const rates = flows.map(() => 1);
+    const place = new Map(flows.map((i, n) => [i, n]));
     const sessions = new Map([...touched].map(([i, outcome]) => [i, this.sessionsIn(settled, i, outcome)]));
     return this.setsOf(set).flatMap((members) => {
       // How long it takes to notice can differ within a class: a device knows at once of its own interface.
       const step = { atMs: 0, fail: members, restore: [] };
-      const gaps = flows.length ? timelineOf(this.engine, asked, rates, [step]).flows : [];
-      const gapOf = new Map(flows.map((i, n) => [i, gaps[n].outageMs]));
-      return [...touched].flatMap(([i, outcome]): [number, Failure][] => {
-        const outageMs = gapOf.get(i) ?? NO_END;
+      const line = flows.length ? timelineOf(this.engine, asked, rates, [step]) : null;
+      return [...touched].flatMap(([i, steady]): [number, Failure][] => {
+        const n = place.get(i);
+        const timed = line && n !== undefined;
+        const outcome = timed && !flapping ? this.ending(line, n, this.questions[i], steady) : steady;
+        const outageMs = timed ? line.flows[n].outageMs : NO_END;
         const established = sessions.get(i) ?? null;
         const holds = established === null || established === "kept";
         if (faresAlike(outcome, nominal[i]) && outageMs.max === 0 && holds) return [];
@@ -324,6 +333,21 @@ class Sweeper<F extends FailureOutcome> {
         return [[i, { failed, ...outcome, outageMs, sessions: established }]];
       });
     });
+  }
+
+  /** What the `n`-th flow of a timeline comes to: where that rests on what came first, the worst end (rule 10.1). */
+  private ending({ longest, shortest }: Timeline, n: number, question: Question, settled: Outcome): Outcome {
+    const runs = [longest, shortest];
+    const endsSo = (run: Simulation) => {
+      const last = run.spans[n].at(-1);
+      return last !== undefined && faresAlike(last, settled);
+    };
+    if (runs.every((run) => run.flapping || endsSo(run))) return settled;
+    const ends = runs.map((run) => outcomeIn(run.end, question, this.gateways));
+    const worst = worstOf(ends);
+    return runs.some((run) => run.flapping) || !faresAlike(ends[0], ends[1])
+      ? { ...worst, uncertain: true, carriers: [...new Set(ends.flatMap(({ carriers }) => carriers))] }
+      : worst;
   }
 
   /** What becomes of what a flow had established (rule 18). */
