@@ -57,6 +57,10 @@ function expectAlike(engine: Engine, failed: readonly number[], questions: reado
         if (reply) way(-3, reply.hops);
       }
       expect([...flat.ways()]).toEqual(told);
+      // Asked for the verdict alone, plain ways are walked when somebody asks for them.
+      expect(flat.verdictOf(world, question)).toBe(trip.verdict);
+      expect(flat.allArrive()).toBe(trip.branches.every(({ outbound }) => outbound.result === "delivered"));
+      expect([...flat.ways()]).toEqual(told);
     }
   }
 }

@@ -4,7 +4,6 @@ import { HOP_LIMIT } from "../walk.ts";
 import type { World } from "../world.ts";
 import type { AddressBook } from "./addresses.ts";
 import type { Places } from "./places.ts";
-import { BRANCH, ROW } from "./rows.ts";
 import { LOOK, stepsOf } from "./steps.ts";
 
 /**
@@ -45,20 +44,10 @@ export class Glide {
     let by = came[start];
     let at = start;
     while (plain[device] && seen[by] !== stamp && device !== owner && sentOn < HOP_LIMIT) {
-      let next: number;
-      let out: number;
-      if (off[device]) {
-        const rows = world.rowsOf(device);
-        const row = rows.straight(destination);
-        if (row < 0) break;
-        next = rows.cells[row + ROW.size + BRANCH.owner];
-        out = rows.cells[row + ROW.size + BRANCH.out];
-      } else {
-        const step = towards[device * 2] || steps.fill(towards, device, destination);
-        if (step === LOOK) break;
-        next = step - 1;
-        out = towards[device * 2 + 1];
-      }
+      const step = steps.at(towards, world, off, device, destination);
+      if (towards[step] === LOOK) break;
+      const next = towards[step] - 1;
+      const out = towards[step + 1];
       if (!linkAlive[linkOf[out]] || !interfaceAlive[next]) break;
       seen[by] = stamp;
       if (exitsAt?.[out]) places.taken[at] = world.rowsOf(device).hopOf(destination);

@@ -2,7 +2,7 @@ import type { Network } from "../../network/index.ts";
 import type { TableStore } from "../../rib/index.ts";
 import type { World } from "../world.ts";
 import { addressBook } from "./addresses.ts";
-import { BRANCH, ROW, rowsOf } from "./rows.ts";
+import { BRANCH, ROW, type Rows, rowsOf } from "./rows.ts";
 
 /** Where a row has to be looked at; a plan has far fewer interfaces (`LIMITS`). */
 export const LOOK = 65535;
@@ -58,7 +58,7 @@ export class Steps {
     const { shared } = this;
     const known = shared.lists[address];
     if (known) return known;
-    const size = this.network.devices.length * 2;
+    const size = (this.network.devices.length + 1) * 2;
     if (shared.count * size * 2 > MAX_BYTES) {
       shared.lists = [];
       shared.count = 0;
@@ -69,14 +69,22 @@ export class Steps {
     return list;
   }
 
-  /** Works out one device's step; it is none of those that are off. */
-  fill(list: Uint16Array, device: number, address: number): number {
-    const rows = rowsOf(this.network, this.store.atFirst(device));
+  /**
+   * Where a device's step stands in a list towards an address: who answers next plus one, or LOOK, then the exit. `off` is
+   * that of the world. A device that is off has the list's last place, as long as no other one is asked for.
+   */
+  at(list: Uint16Array, world: World, off: Uint8Array, device: number, address: number): number {
+    const at = (off[device] ? off.length : device) * 2;
+    if (off[device]) this.write(list, at, world.rowsOf(device), address);
+    else if (list[at] === 0) this.write(list, at, rowsOf(this.network, this.store.atFirst(device)), address);
+    return at;
+  }
+
+  private write(list: Uint16Array, at: number, rows: Rows, address: number) {
     const row = rows.straight(address);
     const branch = row + ROW.size;
-    list[device * 2] = row < 0 ? LOOK : rows.cells[branch + BRANCH.owner] + 1;
-    list[device * 2 + 1] = row < 0 ? LOOK : rows.cells[branch + BRANCH.out];
-    return list[device * 2];
+    list[at] = row < 0 ? LOOK : rows.cells[branch + BRANCH.owner] + 1;
+    list[at + 1] = row < 0 ? LOOK : rows.cells[branch + BRANCH.out];
   }
 }
 

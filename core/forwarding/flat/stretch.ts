@@ -2,7 +2,7 @@ import type { Address } from "../../address/index.ts";
 import type { Network } from "../../network/index.ts";
 import { type GatewayRecord, gatewayInterfaces, gatewayOfExit } from "../gateways.ts";
 import { chooseSource } from "../source.ts";
-import { HOP_LIMIT } from "../walk.ts";
+import { HOP_LIMIT, type Question } from "../walk.ts";
 import type { World } from "../world.ts";
 import { addressBook } from "./addresses.ts";
 import { blindToSource, plainFor } from "./glide.ts";
@@ -28,46 +28,87 @@ export function stretchTo(
   destination: Address,
   ends: ReadonlySet<number>,
 ): Stretch | null {
-  const { network, linkAlive, interfaceAlive, deviceAlive } = world.state;
+  const number = addressBook(world.state.network).numberOf(destination);
+  const trail = { devices: [], exits: [] };
+  if (ends.has(sender)) return world.state.deviceAlive[sender] ? { ...trail, to: sender } : null;
+  const to = follow(world, sender, number, ends, trail);
+  return to < 0 || plainSource(world, sender, number) === NONE ? null : { ...trail, to };
+}
+
+/**
+ * Whether a flow works where both its ways are so plain: one next hop everywhere, and nothing asked but the destination.
+ * Where it says no, the flow may work all the same: it has to be walked.
+ */
+export function worksPlainly(world: World, question: Question): boolean {
+  const { device, vrf, destination, zone, pinned } = question;
+  if (vrf !== 0 || zone !== undefined || pinned) return false;
+  const { network } = world.state;
   const book = addressBook(network);
-  const number = book.numberOf(destination);
-  const answerers = book.answerers[number];
-  if (book.linkLocal[number] || book.virtual[number] || answerers.length > 1 || !deviceAlive[sender])
-    return null;
+  const to = book.numberOf(destination);
+  const from = question.source ? book.numberOf(question.source) : plainSource(world, device, to);
+  return (
+    from >= 0 &&
+    ownerOf(world, from) === device &&
+    arrives(world, device, to) &&
+    arrives(world, ownerOf(world, to), from)
+  );
+}
+
+/** Whether a packet arrives plainly at the one that answers for its destination. */
+function arrives(world: World, sender: number, destination: number): boolean {
+  const owner = ownerOf(world, destination);
+  return (
+    owner >= 0 &&
+    blindToSource(world.state.network)[owner] === 1 &&
+    follow(world, sender, destination, null, null) === owner
+  );
+}
+
+/** The device that takes an address for its own now, where nobody else could and it is no more than an address; else -1. */
+function ownerOf({ state }: World, address: number): number {
+  const { answerers, linkLocal, virtual } = addressBook(state.network);
+  const { interfaces } = state.network;
+  const [by, another] = answerers[address];
+  const plain = by !== undefined && another === undefined && !linkLocal[address] && !virtual[address];
+  return plain && interfaces.vrf[by] === 0 && state.interfaceUp[by] ? interfaces.device[by] : -1;
+}
+
+/**
+ * Takes a packet from its sender from device to device as long as all is plain, at least one hop, to the first of some ends,
+ * or to the one that answers for its destination where there are none; gives where it came to, -1 where the way ends before.
+ */
+function follow(
+  world: World,
+  sender: number,
+  destination: number,
+  ends: ReadonlySet<number> | null,
+  trail: { readonly devices: number[]; readonly exits: number[] } | null,
+): number {
+  const { network, linkAlive, interfaceAlive, deviceAlive } = world.state;
+  const { answerers, linkLocal, virtual, addresses } = addressBook(network);
+  if (linkLocal[destination] || virtual[destination] || answerers[destination].length > 1) return -1;
+  if (!deviceAlive[sender] || !sendsByRoutes(network, sender)) return -1;
   const { device: deviceOf, link: linkOf } = network.interfaces;
-  const owner = answerers.length === 1 ? deviceOf[answerers[0]] : -1;
-  const plain = plainFor(network, destination.family);
+  const owner = answerers[destination].length === 1 ? deviceOf[answerers[destination][0]] : -1;
+  const plain = plainFor(network, addresses[destination].family);
   const steps = stepsOf(network, world.store);
   const off = steps.offIn(world);
-  const towards = steps.towards(number);
-  const devices: number[] = [];
-  const exits: number[] = [];
+  const towards = steps.towards(destination);
   let device = sender;
-  while (!ends.has(device)) {
+  for (let hops = 0; hops < HOP_LIMIT && device !== owner; hops++) {
     // What a device sends itself it need not be one to forward.
-    const sends = devices.length === 0 ? sendsByRoutes(network, device) : plain[device] === 1;
-    if (!sends || device === owner || devices.length >= HOP_LIMIT) return null;
-    let next: number;
-    let out: number;
-    if (off[device]) {
-      const rows = world.rowsOf(device);
-      const row = rows.straight(number);
-      if (row < 0) return null;
-      next = rows.cells[row + ROW.size + BRANCH.owner];
-      out = rows.cells[row + ROW.size + BRANCH.out];
-    } else {
-      const step = towards[device * 2] || steps.fill(towards, device, number);
-      if (step === LOOK) return null;
-      next = step - 1;
-      out = towards[device * 2 + 1];
-    }
-    if (!linkAlive[linkOf[out]] || !interfaceAlive[next]) return null;
-    if (devices.length === 0 && !hasSource(world, device, number)) return null;
-    devices.push(device);
-    exits.push(out);
+    if (hops > 0 && plain[device] === 0) return -1;
+    const step = steps.at(towards, world, off, device, destination);
+    if (towards[step] === LOOK) return -1;
+    const next = towards[step] - 1;
+    const out = towards[step + 1];
+    if (!linkAlive[linkOf[out]] || !interfaceAlive[next]) return -1;
+    trail?.devices.push(device);
+    trail?.exits.push(out);
     device = deviceOf[next];
+    if (ends === null ? device === owner : ends.has(device)) return device;
   }
-  return { devices, exits, to: device };
+  return -1;
 }
 
 /** Whether a device sends by its routes alone, whether it forwards or not. */
@@ -75,24 +116,21 @@ function sendsByRoutes(network: Network, device: number): boolean {
   return blindToSource(network)[device] === 1 && network.devices[device].role !== "internet";
 }
 
-/** Whether a device has a source, link-local ones of IPv6 left out, for what it sends straight on to an address itself. */
-function hasSource(world: World, device: number, number: number): boolean {
+/** The source that a device chooses for what it sends straight on to an address; NONE where there is none, or no plain one. */
+function plainSource(world: World, device: number, destination: number): number {
   const { network } = world.state;
   const book = addressBook(network);
   const rows = world.rowsOf(device);
-  const branch = rows.straight(number) + ROW.size;
-  let source = rows.cells[branch + BRANCH.source];
-  if (source === NOT_CHOSEN) {
-    const chosen = chooseSource(
-      world.state,
-      network.devices[device],
-      rows.hopOf(number),
-      book.addresses[number],
-    );
-    source = chosen ? book.numberOf(chosen) : NONE;
-    rows.cells[branch + BRANCH.source] = source;
+  const row = rows.straight(destination);
+  if (row < 0) return NONE;
+  const at = row + ROW.size + BRANCH.source;
+  if (rows.cells[at] === NOT_CHOSEN) {
+    const hop = rows.hopOf(destination);
+    const chosen = chooseSource(world.state, network.devices[device], hop, book.addresses[destination]);
+    rows.cells[at] = chosen ? book.numberOf(chosen) : NONE;
   }
-  return source >= 0 && !book.linkLocal[source];
+  const source = rows.cells[at];
+  return source >= 0 && !book.linkLocal[source] ? source : NONE;
 }
 
 /** Positions of the gateways that a packet to an address leaves by on a stretch. */

@@ -7,6 +7,7 @@ import { type Question, walkPacket } from "../walk.ts";
 import type { World } from "../world.ts";
 import { Numbers, results, type WalkRecord } from "./recorded.ts";
 import { NONE } from "./rows.ts";
+import { worksPlainly } from "./stretch.ts";
 import { codeOf, type FlatSending, FlatWalker } from "./walker.ts";
 
 /** What becomes of a flow: the worst of its branches, and the gateways that carry its way out. */
@@ -59,6 +60,9 @@ export class FlatTrips {
   private ended = -1;
   private arrived = true;
   private wasInFull = false;
+  /** The flow that was asked last, where its ways are not walked yet. */
+  private unwalkedWorld: World | null = null;
+  private unwalkedQuestion: Question | null = null;
 
   constructor(network: Network) {
     this.out = new FlatWalker(network);
@@ -88,7 +92,16 @@ export class FlatTrips {
     return carriers;
   }
 
+  /** Its ways are walked, where they are plain, only when they are asked for. */
   verdictOf(world: World, question: Question): Verdict {
+    if (!worksPlainly(world, question)) return this.walkedVerdict(world, question);
+    this.unwalkedWorld = world;
+    this.unwalkedQuestion = question;
+    this.arrived = true;
+    return "works";
+  }
+
+  private walkedVerdict(world: World, question: Question): Verdict {
     this.out.exitsAt = null;
     if (this.walk(world, question)) return this.verdict;
     const trip = walkBothWays(world, question);
@@ -146,6 +159,12 @@ export class FlatTrips {
     return told;
   }
 
+  /** Walks the flow that was asked last if only its verdict was told. */
+  private catchUp() {
+    const { unwalkedWorld: world, unwalkedQuestion: question } = this;
+    if (world && question) this.walkedVerdict(world, question);
+  }
+
   /** Whether every packet of the flow that was asked last arrived, whatever became of the replies. */
   allArrive(): boolean {
     return this.arrived;
@@ -169,6 +188,7 @@ export class FlatTrips {
 
   /** The addresses that packets of the flow that was asked last bore, and their replies; null where it was walked in full. */
   addressesBorne(): Set<Address> | null {
+    this.catchUp();
     const { out } = this;
     if (this.wasInFull) return null;
     const numbers = new Set<number>();
@@ -182,17 +202,20 @@ export class FlatTrips {
 
   /** Calls for every hop of the flow that was asked last, there and back. */
   private forEachHop(call: (device: number, out: number) => void) {
+    this.catchUp();
     const { list, length } = this.told;
     for (let at = 0; at < length; at++) if (list[at] !== OUT && list[at] !== BACK) call(list[at], list[++at]);
   }
 
   /** The devices and exits of all ways of the flow that was asked last, in an order of their own: equal for equal ways. */
   ways(): Int32Array {
+    this.catchUp();
     return this.told.list.slice(0, this.told.length);
   }
 
   /** Whether the flow that was asked last took the very ways that another time were told by `ways`. */
   tookWays(ways: Int32Array): boolean {
+    this.catchUp();
     const { list, length } = this.told;
     if (length !== ways.length) return false;
     for (let at = 0; at < length; at++) if (list[at] !== ways[at]) return false;
@@ -212,7 +235,7 @@ export class FlatTrips {
   }
 
   private tell({ branches }: Trip) {
-    this.told.length = 0;
+    this.begin();
     this.wasInFull = true;
     this.arrived = branches.every(({ outbound }) => outbound.result === "delivered");
     const way = (mark: number, walk: Walk) => {
@@ -226,6 +249,12 @@ export class FlatTrips {
       if (outbound !== branches[n - 1]?.outbound) way(OUT, outbound);
       if (reply) way(BACK, reply);
     }
+  }
+
+  /** Nothing is told yet of the flow that is asked now. */
+  private begin() {
+    this.told.length = 0;
+    this.unwalkedWorld = null;
   }
 
   /** Walks a flow both ways; false where it has to be walked in full. */
@@ -275,7 +304,7 @@ export class FlatTrips {
   /** Walks a packet on its way out; false where it has to be walked in full. */
   private walkOut(world: World, question: Question): boolean {
     const { out } = this;
-    this.told.length = 0;
+    this.begin();
     this.wasInFull = false;
     if (question.zone !== undefined || isIpv6LinkLocal(question.destination)) return false;
     const { device, vrf, source, destination, protocol, port, pinned } = question;
