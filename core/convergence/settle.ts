@@ -78,8 +78,9 @@ export function settle(engine: Engine, failed: readonly ElementNumber[]): Settle
   const sorted = [...new Set([...engine.base, ...failed])].sort((a, b) => a - b);
   if (sorted.length === engine.base.length) return engine.healthy;
   const { tunnelPasses, watchUp, roles } = engine.healthy.world.state;
+  const { network, store, healthy } = engine;
   const from = { tunnelPasses: judgedAnew(tunnelPasses), watchUp, roles };
-  return settleFrom(engine.network, engine.store, sorted, from, engine.healthy.world);
+  return settleFrom(network, store, sorted, from, healthy.world);
 }
 
 /** The steady state that the engine's own comes to once these watches have gone down, with nothing more failed. */
@@ -112,16 +113,15 @@ function settleFrom(
         roles: readRoles(world, false),
       })
     : readAll;
-  const together = run(network, store, failed, start, Number.POSITIVE_INFINITY, read);
+  const worlds = new Worlds(network, store, failed);
+  const together = run(worlds, start, Number.POSITIVE_INFINITY, read);
   // What seems to swing when all watches move at once may come to rest when one moves after the other.
-  return together.flapping.length ? run(network, store, failed, start, 1, read) : together;
+  return together.flapping.length ? run(worlds, start, 1, read) : together;
 }
 
 /** Runs until nothing changes, at most `atOnce` watches and tunnels moving in a round. */
 function run(
-  network: Network,
-  store: TableStore,
-  failed: readonly ElementNumber[],
+  worlds: Worlds,
   start: Beliefs,
   atOnce: number,
   read: (world: World, selfTunnels: Set<number>) => Beliefs,
@@ -132,7 +132,7 @@ function run(
   const turn = { tunnelPasses: 0, watchUp: 0 };
   let beliefs = start;
   for (;;) {
-    const world = worldOf(network, store, failed, beliefs);
+    const world = worlds.where(beliefs);
     const { tunnelPasses, watchUp, roles } = beliefs;
     const now = read(world, selfTunnels);
     if (
@@ -190,10 +190,29 @@ export function worldOf(
   failed: readonly ElementNumber[],
   beliefs: Beliefs,
 ): World {
-  const physical = physicalState(network, failed, beliefs.tunnelPasses, beliefs.roles);
-  const { carrier } = physical;
-  const { watchUp } = beliefs;
-  return new World(stateOf(physical, { carrierUp: carrier, watchUp, answers: readAnswers(physical) }), store);
+  return new Worlds(network, store, failed).where(beliefs);
+}
+
+/** Worlds under the same failures: what only watches tell apart shares all that is not read from them. */
+class Worlds {
+  private last: World | null = null;
+
+  constructor(
+    private readonly network: Network,
+    private readonly store: TableStore,
+    private readonly failed: readonly ElementNumber[],
+  ) {}
+
+  /** The world in which tunnels, watches and roles stand so. */
+  where({ tunnelPasses, watchUp, roles }: Beliefs): World {
+    const known = this.last?.state;
+    const alike = known && sameBytes(known.tunnelPasses, tunnelPasses) && sameRoles(known.roles, roles);
+    const physical = alike ? known : physicalState(this.network, this.failed, tunnelPasses, roles);
+    const answers = alike ? known.answers : readAnswers(physical);
+    const world = new World(stateOf(physical, { carrierUp: physical.carrier, watchUp, answers }), this.store);
+    this.last = world;
+    return world;
+  }
 }
 
 /** Which of the neighbours that candidates depend on answer now (rules 3.3, 7.1, 7.4). */
