@@ -10,9 +10,31 @@ export interface StateChange {
   readonly answers: readonly number[];
 }
 
-/** Compares two states, in time of their size but with little for each place. */
-export function changeBetween(a: State, b: State): StateChange {
+/** Arrays of a state that states which only watches tell apart share. */
+const besidesWatches = [
+  "deviceAlive",
+  "linkAlive",
+  "interfaceUp",
+  "interfaceAlive",
+  "carrierUp",
+  "cut",
+  "tunnelPasses",
+  "roles",
+  "answers",
+] as const;
+
+/**
+ * Compares two states, in time of their size but with little for each place. `near` is what was found for a state that may
+ * share most of `b`.
+ */
+export function changeBetween(
+  a: State,
+  b: State,
+  near: { readonly state: State; readonly change: StateChange } | null = null,
+): StateChange {
   const { network } = a;
+  if (near && network.bundles.length === 0 && besidesWatches.every((key) => near.state[key] === b[key]))
+    return { ...near.change, watches: differing(a.watchUp, b.watchUp) };
   const { links, tunnels } = network;
   const interfaces = differing(a.interfaceUp, b.interfaceUp);
   if (a.interfaceUp !== a.interfaceAlive || b.interfaceUp !== b.interfaceAlive)

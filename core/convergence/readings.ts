@@ -1,5 +1,5 @@
 import { type InputSink, TripInputs, type World, walkBothWays } from "../forwarding/index.ts";
-import { onceFor, ownerOnLink } from "../network/index.ts";
+import { onceFor, ownerOnLink, type State } from "../network/index.ts";
 import { changeBetween, type StateChange } from "./changes.ts";
 import {
   outerPacket,
@@ -22,25 +22,28 @@ export class Readings {
   private readonly bits: Uint8Array;
   private readonly anyIntoItself: boolean;
   /** Tunnels by the one that is their far end. */
-  private readonly nearEnds = new Map<number, number[]>();
+  private readonly nearEnds: Subjects = [];
   private readonly failedWatches: ReadonlySet<number>;
-  /** How the world that was asked for last differs. */
-  private last: { world: World; change: StateChange } | null = null;
+  /** How the state that was asked for last differs. */
+  private last: { state: State; change: StateChange } | null = null;
+  /** 1 for each subject that is yet to be read; nothing between two questions. */
+  private readonly open: Uint8Array;
   /** Subjects by what they rest on: watches by their number, tunnels by theirs after all watches. */
   private readonly by = {
-    device: new Map<number, number[]>(),
-    interface: new Map<number, number[]>(),
-    watch: new Map<number, number[]>(),
-    answer: new Map<number, number[]>(),
+    device: [] as Subjects,
+    interface: [] as Subjects,
+    watch: [] as Subjects,
+    answer: [] as Subjects,
     /** What rests on all that a device sees of itself. */
-    local: new Map<number, number[]>(),
+    local: [] as Subjects,
     /** Watches that are read from others: groups from their members, sessions from their partners. */
-    reading: new Map<number, number[]>(),
+    reading: [] as Subjects,
   };
 
   constructor(private readonly base: World) {
     const { network, failed } = base.state;
     this.failedWatches = failedWatchesOf(network, failed);
+    this.open = new Uint8Array(network.watches.length + network.tunnels.length);
     this.watches = readWatches(base);
     this.tunnels = network.tunnels.map((tunnel) => readTunnel(base, tunnel));
     this.anyIntoItself = this.tunnels.some(({ leadsIntoItself }) => leadsIntoItself);
@@ -60,19 +63,21 @@ export class Readings {
     const { network } = this.base.state;
     const failed = failedWatchesOf(network, world.state.failed);
     const up = this.watches.slice();
-    const dirty = this.touched(this.changeTo(world), failed);
-    const open = new Set<number>();
-    const mark = (index: number) => {
-      if (open.has(index)) return;
-      open.add(index);
-      for (const other of this.by.reading.get(index) ?? []) mark(other);
-    };
-    for (const subject of dirty) if (subject < network.watches.length) mark(subject);
+    const { open } = this;
+    const found = this.touched(this.changeTo(world), failed);
+    // Subjects that are read from others come after these, and so on.
+    for (let n = 0; n < found.length; n++) this.take(found, this.by.reading[found[n]]);
     const read = (index: number): number => {
-      if (open.delete(index)) up[index] = readWatch(world, index, failed, read);
+      if (open[index]) {
+        open[index] = 0;
+        up[index] = readWatch(world, index, failed, read);
+      }
       return up[index];
     };
-    for (const index of [...open]) read(index);
+    for (const subject of found) {
+      if (subject < network.watches.length) read(subject);
+      else open[subject] = 0;
+    }
     return up;
   }
 
@@ -82,6 +87,7 @@ export class Readings {
     const first = network.watches.length;
     const now = new Map<number, TunnelReading>();
     for (const subject of this.touched(this.changeTo(world), this.failedWatches)) {
+      this.open[subject] = 0;
       if (subject >= first) now.set(subject - first, readTunnel(world, network.tunnels[subject - first]));
     }
     const reading = (t: number) => now.get(t) ?? this.tunnels[t];
@@ -92,44 +98,53 @@ export class Readings {
     const bits = this.bits.slice();
     for (const t of now.keys()) {
       bits[t] = tunnelBitOf(network, t, reading);
-      for (const near of this.nearEnds.get(t) ?? []) bits[near] = tunnelBitOf(network, near, reading);
+      for (const near of this.nearEnds[t] ?? []) bits[near] = tunnelBitOf(network, near, reading);
     }
     return bits;
   }
 
-  private changeTo(world: World): StateChange {
-    if (this.last?.world !== world)
-      this.last = { world, change: changeBetween(this.base.state, world.state) };
+  private changeTo({ state }: World): StateChange {
+    if (this.last?.state !== state)
+      this.last = { state, change: changeBetween(this.base.state, state, this.last) };
     return this.last.change;
   }
 
-  private touched(change: StateChange, failed: ReadonlySet<number>): Set<number> {
-    const { network } = this.base.state;
-    const { devices, interfaces, candidates, watches } = network;
-    const found = new Set<number>();
-    const take = (map: ReadonlyMap<number, readonly number[]>, key: number) => {
-      for (const subject of map.get(key) ?? []) found.add(subject);
-    };
+  /** Adds those subjects that are not open yet, and opens them. */
+  private take(found: number[], subjects: readonly number[] | undefined) {
+    if (!subjects) return;
+    for (const subject of subjects) {
+      if (this.open[subject]) continue;
+      this.open[subject] = 1;
+      found.push(subject);
+    }
+  }
+
+  /** The subjects that rest on a change; they are open afterwards. */
+  private touched(change: StateChange, failed: ReadonlySet<number>): number[] {
+    const { by } = this;
+    const { devices, interfaces, candidates, watches } = this.base.state.network;
+    const found: number[] = [];
     for (const d of change.devices) {
-      take(this.by.device, d);
-      take(this.by.local, d);
+      this.take(found, by.device[d]);
+      this.take(found, by.local[d]);
       // A dead device takes its interfaces along, told or not.
-      for (let i = devices[d].firstInterface; i < devices[d].endInterface; i++) take(this.by.interface, i);
+      for (let i = devices[d].firstInterface; i < devices[d].endInterface; i++)
+        this.take(found, by.interface[i]);
     }
     for (const i of change.interfaces) {
-      take(this.by.interface, i);
-      take(this.by.local, interfaces.device[i]);
+      this.take(found, by.interface[i]);
+      this.take(found, by.local[interfaces.device[i]]);
     }
     for (const w of change.watches) {
-      take(this.by.watch, w);
-      take(this.by.local, watches[w].device);
+      this.take(found, by.watch[w]);
+      this.take(found, by.local[watches[w].device]);
     }
     for (const slot of change.answers) {
-      take(this.by.answer, slot);
-      take(this.by.local, candidates.device[candidates.answering[slot]]);
+      this.take(found, by.answer[slot]);
+      this.take(found, by.local[candidates.device[candidates.answering[slot]]]);
     }
-    for (const w of failed) if (!this.failedWatches.has(w)) found.add(w);
-    for (const w of this.failedWatches) if (!failed.has(w)) found.add(w);
+    for (const w of failed) if (!this.failedWatches.has(w)) this.take(found, [w]);
+    for (const w of this.failedWatches) if (!failed.has(w)) this.take(found, [w]);
     return found;
   }
 
@@ -172,9 +187,12 @@ export class Readings {
   }
 }
 
-function add(map: Map<number, number[]>, key: number, subject: number) {
-  const list = map.get(key);
-  if (!list) map.set(key, [subject]);
+/** Subjects by the number of what they rest on. */
+type Subjects = (number[] | undefined)[];
+
+function add(map: Subjects, key: number, subject: number) {
+  const list = map[key];
+  if (!list) map[key] = [subject];
   else if (list[list.length - 1] !== subject) list.push(subject);
 }
 

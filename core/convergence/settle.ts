@@ -127,26 +127,17 @@ function run(
   read: (world: World, selfTunnels: Set<number>) => Beliefs,
 ): Settled {
   const selfTunnels = new Set<number>();
-  const history: { key: string; world: World }[] = [];
+  const history: { beliefs: Beliefs; turn: string; world: World }[] = [];
   /** Where one at a time moves, each has its turn: one that swings for ever must not hold up the others. */
   const turn = { tunnelPasses: 0, watchUp: 0 };
   let beliefs = start;
   for (;;) {
     const world = worlds.where(beliefs);
-    const { tunnelPasses, watchUp, roles } = beliefs;
+    const { tunnelPasses, watchUp } = beliefs;
     const now = read(world, selfTunnels);
-    if (
-      sameBytes(now.tunnelPasses, tunnelPasses) &&
-      sameBytes(now.watchUp, watchUp) &&
-      sameRoles(now.roles, roles)
-    )
-      return { world, flapping: [], selfTunnels };
-    const key = [
-      ...[tunnelPasses, watchUp, roles.virtualActive, roles.pairActive].map(bytesText),
-      turn.tunnelPasses,
-      turn.watchUp,
-    ].join(" ");
-    const earlier = history.findIndex((entry) => entry.key === key);
+    if (sameBeliefs(now, beliefs)) return { world, flapping: [], selfTunnels };
+    const turned = `${turn.tunnelPasses} ${turn.watchUp}`;
+    const earlier = history.findIndex((past) => past.turn === turned && sameBeliefs(past.beliefs, beliefs));
     if (earlier >= 0 || history.length >= MAX_ROUNDS) {
       return {
         world,
@@ -154,7 +145,7 @@ function run(
         selfTunnels,
       };
     }
-    history.push({ key, world });
+    history.push({ beliefs, turn: turned, world });
     beliefs = {
       tunnelPasses: limited(tunnelPasses, now.tunnelPasses, atOnce, turn, "tunnelPasses"),
       watchUp: limited(watchUp, now.watchUp, atOnce, turn, "watchUp"),
@@ -305,6 +296,14 @@ function neighbourAnswers(physical: Physical, c: number): boolean {
   return !known;
 }
 
+function sameBeliefs(a: Beliefs, b: Beliefs): boolean {
+  return (
+    sameBytes(a.tunnelPasses, b.tunnelPasses) &&
+    sameBytes(a.watchUp, b.watchUp) &&
+    sameRoles(a.roles, b.roles)
+  );
+}
+
 /** All that moves, or the first from whose turn it is. */
 function limited<K extends string>(
   from: Uint8Array,
@@ -326,11 +325,4 @@ export function sameBytes(a: Uint8Array, b: Uint8Array): boolean {
   if (a.length !== b.length) return false;
   for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
   return true;
-}
-
-/** Small bytes as text, to be told apart by. */
-function bytesText(bytes: Uint8Array): string {
-  let text = "";
-  for (let i = 0; i < bytes.length; i++) text += String.fromCharCode(48 + bytes[i]);
-  return text;
 }
