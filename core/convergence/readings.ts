@@ -1,4 +1,4 @@
-import { type InputSink, TripInputs, type World, walkBothWays } from "../forwarding/index.ts";
+import { type InputSink, TripInputs, type World } from "../forwarding/index.ts";
 import { onceFor, ownerOnLink, type State } from "../network/index.ts";
 import { changeBetween, type StateChange } from "./changes.ts";
 import {
@@ -54,7 +54,7 @@ export class Readings {
     for (const tunnel of network.tunnels) {
       const question = outerPacket(network, tunnel);
       const sink = this.sinkFor(network.watches.length + tunnel.index);
-      new TripInputs(network, sink).add(question, walkBothWays(base, question));
+      new TripInputs(network, sink).ask(base, question);
     }
   }
 
@@ -173,7 +173,7 @@ export class Readings {
     // Pinned to an interface alone, it follows the longest route that leaves by it, in use or not.
     if (out >= 0 && !via) add(this.by.local, record.device, index);
     const sending = probeSending(this.base, record);
-    if (sending) new TripInputs(network, sink).add(sending, walkBothWays(this.base, sending));
+    if (sending) new TripInputs(network, sink).ask(this.base, sending);
   }
 
   private sinkFor(subject: number): InputSink {

@@ -1,9 +1,11 @@
 import type { Address } from "../address/index.ts";
 import { addressesOf, type Network, onceFor, ownersOf } from "../network/index.ts";
-import type { Trip } from "./flow.ts";
+import { type PlainTrip, plainTrip } from "./flat/stretch.ts";
+import { type Trip, walkBothWays } from "./flow.ts";
 import type { Walk } from "./packet.ts";
 import { Relevances } from "./relevance.ts";
 import type { Question } from "./walk.ts";
+import type { World } from "./world.ts";
 
 /** Takes what an answer rests on, by number, each as often as it is met. */
 export interface InputSink {
@@ -17,9 +19,9 @@ export interface InputSink {
 const relevancesOf = onceFor((network: Network) => new Relevances(network));
 
 /**
- * What a trip that answers a question read of the state (rule 10.4): the life of the devices that it visits, the
+ * What the answer to a question read of the state (rule 10.4): the life of the devices that it visits, the
  * interfaces that it passes or that its sources are chosen among, and all that the lookups on its way can depend on.
- * As long as none of it changes, the trip stays as it is.
+ * As long as none of it changes, the answer stays as it is.
  */
 export class TripInputs {
   private readonly relevances: Relevances;
@@ -32,7 +34,37 @@ export class TripInputs {
     this.relevances = relevancesOf(network);
   }
 
-  add(question: Question, trip: Trip): this {
+  /** Adds what the answer in a world rests on. */
+  ask(world: World, question: Question): this {
+    const plain = plainTrip(world, question);
+    if (plain) this.addPlain(question, plain);
+    else this.add(question, walkBothWays(world, question));
+    return this;
+  }
+
+  private addPlain(question: Question, { source, out, back }: PlainTrip) {
+    const { device, destination } = question;
+    this.addPlainWay(out, destination);
+    this.addPlainWay(back, source);
+    if (!question.source) this.addSources(device, destination, out.exits[0]);
+  }
+
+  /** The devices of a plain way, its end among them, and their lookups of where it leads. */
+  private addPlainWay({ devices, exits, entries }: PlainTrip["out"], to: Address) {
+    const { device: deviceOf } = this.network.interfaces;
+    this.addOwners(to);
+    for (let k = 0; k < devices.length; k++) {
+      this.sink.device(devices[k]);
+      this.addLookup(devices[k], to);
+      this.sink.interface(exits[k]);
+      this.sink.interface(entries[k]);
+    }
+    const end = deviceOf[entries[entries.length - 1]];
+    this.sink.device(end);
+    this.addLookup(end, to);
+  }
+
+  private add(question: Question, trip: Trip) {
     this.sink.device(question.device);
     if (question.pinned) this.sink.interface(question.pinned.out);
     if (question.zone !== undefined) this.sink.interface(question.zone);
@@ -47,7 +79,6 @@ export class TripInputs {
         this.addWalk(reply, back, outbound.packet.destination);
       }
     }
-    return this;
   }
 
   private addWalk(walk: Walk, destinations: readonly Address[], source: Address | null) {

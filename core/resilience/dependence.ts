@@ -1,5 +1,5 @@
 import { asIfActive, outerPacket, probeSending } from "../convergence/index.ts";
-import { type Question, type Trip, TripInputs, type World, walkBothWays } from "../forwarding/index.ts";
+import { type Question, TripInputs, type World } from "../forwarding/index.ts";
 import { addTo, endsOf, findNeighbour, type Network, onceFor, viaOf } from "../network/index.ts";
 
 /** What an answer rests on, by number. */
@@ -17,9 +17,9 @@ export interface Inputs {
 export class Dependence {
   constructor(private readonly network: Network) {}
 
-  /** The inputs of a trip that answers a question; `world` is the one in which watches and tunnels were read. */
-  behind(world: World, question: Question, trip: Trip): Inputs {
-    return new Collector(world, this.network).trip(question, trip).inputs;
+  /** What the answer in `variant` rests on; `world` is the one in which watches and tunnels were read. */
+  behind(world: World, question: Question, variant: World): Inputs {
+    return new Collector(world, this.network).answer(question, variant).inputs;
   }
 }
 
@@ -56,8 +56,8 @@ class Collector {
     });
   }
 
-  trip(question: Question, trip: Trip): this {
-    this.read.add(question, trip);
+  answer(question: Question, world: World): this {
+    this.read.ask(world, question);
     return this;
   }
 
@@ -70,7 +70,7 @@ class Collector {
     if (tunnel < 0) return;
     const record = this.network.tunnels[tunnel];
     const { peer } = record;
-    this.ask(outerPacket(this.network, record));
+    this.answer(outerPacket(this.network, record), this.world);
     // A tunnel is up by its own keepalives, its link passes by those of both ends.
     if (peer >= 0) this.addInterface(peer);
   }
@@ -140,7 +140,7 @@ class Collector {
     else if (watch.kind === "probe") {
       if (record.probe && record.probe.out >= 0) this.addInterface(record.probe.out);
       const sending = probeSending(this.world, record);
-      if (sending) this.ask(sending);
+      if (sending) this.answer(sending, this.world);
     } else if (record.route) {
       const { firstInterface, endInterface, firstWatch, endWatch } = this.network.devices[record.device];
       for (let i = firstInterface; i < endInterface; i++) this.addInterface(i);
@@ -151,10 +151,6 @@ class Collector {
       this.addInterface(record.port);
       if (record.partner >= 0) this.addWatch(record.partner);
     }
-  }
-
-  private ask(question: Question) {
-    this.trip(question, walkBothWays(this.world, question));
   }
 
   /** The interface by which a neighbour is reached, and its own: their life decides whether it answers. */

@@ -36,8 +36,11 @@ export class Touching {
   private readonly byDevice: number[][];
   private readonly byInterface: number[][];
   private readonly byWatch: number[][];
+  /** By class, whether it touches what was asked for last. */
+  private readonly found: Uint8Array;
 
   constructor(network: Network, classes: readonly EffectClass[]) {
+    this.found = new Uint8Array(classes.length);
     this.byDevice = network.devices.map(() => []);
     this.byInterface = Array.from({ length: network.interfaces.count }, () => []);
     this.byWatch = network.watches.map(() => []);
@@ -54,11 +57,14 @@ export class Touching {
   }
 
   any({ devices, interfaces, watches }: Inputs): number[] {
-    const found = new Set<number>();
-    for (const d of devices) for (const k of this.byDevice[d]) found.add(k);
-    for (const i of interfaces) for (const k of this.byInterface[i]) found.add(k);
-    for (const w of watches) for (const k of this.byWatch[w]) found.add(k);
-    return [...found].sort((a, b) => a - b);
+    const { found } = this;
+    found.fill(0);
+    for (const d of devices) for (const k of this.byDevice[d]) found[k] = 1;
+    for (const i of interfaces) for (const k of this.byInterface[i]) found[k] = 1;
+    for (const w of watches) for (const k of this.byWatch[w]) found[k] = 1;
+    const list: number[] = [];
+    for (let k = 0; k < found.length; k++) if (found[k]) list.push(k);
+    return list;
   }
 }
 

@@ -235,9 +235,7 @@ class Sweeper<F extends FailureOutcome> {
     const { world, flapping } = settled;
     const lists = (flapping.length ? flapping : [world]).flatMap((one) =>
       // Where both of a pair are active, what devices believe was read in one of the worlds that may be.
-      variantsOf(one).map((variant) =>
-        this.touching.any(this.dependence.behind(one, question, walkBothWays(variant, question))),
-      ),
+      variantsOf(one).map((variant) => this.touching.any(this.dependence.behind(one, question, variant))),
     );
     return lists.length === 1 ? lists[0] : [...new Set(lists.flat())].sort((a, b) => a - b);
   }

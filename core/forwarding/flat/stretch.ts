@@ -17,6 +17,22 @@ export interface Stretch {
   readonly to: number;
 }
 
+/** The devices on the way of a packet, the interfaces by which it leaves them, and those by which it comes in next. */
+interface Trail {
+  readonly devices: number[];
+  readonly exits: number[];
+  readonly entries: number[];
+}
+
+const emptyTrail = (): Trail => ({ devices: [], exits: [], entries: [] });
+
+/** A flow that works and is plain on both its ways, from its end to the other and back. */
+export interface PlainTrip {
+  readonly source: Address;
+  readonly out: Trail;
+  readonly back: Trail;
+}
+
 /**
  * The way of a packet from a device to the first of some others, where all devices on it look at nothing but the
  * destination and have one next hop, which answers: every packet that sets out there for the address goes it. Null where
@@ -29,7 +45,7 @@ export function stretchTo(
   ends: ReadonlySet<number>,
 ): Stretch | null {
   const number = addressBook(world.state.network).numberOf(destination);
-  const trail = { devices: [], exits: [] };
+  const trail = emptyTrail();
   if (ends.has(sender)) return world.state.deviceAlive[sender] ? { ...trail, to: sender } : null;
   const to = follow(world, sender, number, ends, trail);
   return to < 0 || plainSource(world, sender, number) === NONE ? null : { ...trail, to };
@@ -40,27 +56,34 @@ export function stretchTo(
  * Where it says no, the flow may work all the same: it has to be walked.
  */
 export function worksPlainly(world: World, question: Question): boolean {
+  return runsPlainly(world, question, null, null) >= 0;
+}
+
+/** Both ways of a flow that works so plainly; null for any other. */
+export function plainTrip(world: World, question: Question): PlainTrip | null {
+  const [out, back] = [emptyTrail(), emptyTrail()];
+  const source = runsPlainly(world, question, out, back);
+  return source < 0 ? null : { source: addressBook(world.state.network).addresses[source], out, back };
+}
+
+/** The number of the source that a flow works with plainly, or -1. */
+function runsPlainly(world: World, question: Question, out: Trail | null, back: Trail | null): number {
   const { device, vrf, destination, zone, pinned } = question;
-  if (vrf !== 0 || zone !== undefined || pinned) return false;
-  const { network } = world.state;
-  const book = addressBook(network);
+  if (vrf !== 0 || zone !== undefined || pinned) return -1;
+  const book = addressBook(world.state.network);
   const to = book.numberOf(destination);
   const from = question.source ? book.numberOf(question.source) : plainSource(world, device, to);
-  return (
-    from >= 0 &&
-    ownerOf(world, from) === device &&
-    arrives(world, device, to) &&
-    arrives(world, ownerOf(world, to), from)
-  );
+  if (from < 0 || ownerOf(world, from) !== device) return -1;
+  return arrives(world, device, to, out) && arrives(world, ownerOf(world, to), from, back) ? from : -1;
 }
 
 /** Whether a packet arrives plainly at the one that answers for its destination. */
-function arrives(world: World, sender: number, destination: number): boolean {
+function arrives(world: World, sender: number, destination: number, trail: Trail | null): boolean {
   const owner = ownerOf(world, destination);
   return (
     owner >= 0 &&
     blindToSource(world.state.network)[owner] === 1 &&
-    follow(world, sender, destination, null, null) === owner
+    follow(world, sender, destination, null, trail) === owner
   );
 }
 
@@ -82,7 +105,7 @@ function follow(
   sender: number,
   destination: number,
   ends: ReadonlySet<number> | null,
-  trail: { readonly devices: number[]; readonly exits: number[] } | null,
+  trail: Trail | null,
 ): number {
   const { network, linkAlive, interfaceAlive, deviceAlive } = world.state;
   const { answerers, linkLocal, virtual, addresses } = addressBook(network);
@@ -105,6 +128,7 @@ function follow(
     if (!linkAlive[linkOf[out]] || !interfaceAlive[next]) return -1;
     trail?.devices.push(device);
     trail?.exits.push(out);
+    trail?.entries.push(next);
     device = deviceOf[next];
     if (ends === null ? device === owner : ends.has(device)) return device;
   }
