@@ -36,7 +36,7 @@ export function changeBetween(
   if (near && network.bundles.length === 0 && besidesWatches.every((key) => near.state[key] === b[key]))
     return { ...near.change, watches: differing(a.watchUp, b.watchUp) };
   const { links, tunnels } = network;
-  const interfaces = differing(a.interfaceUp, b.interfaceUp);
+  const interfaces = [...differing(a.interfaceUp, b.interfaceUp)];
   if (a.interfaceUp !== a.interfaceAlive || b.interfaceUp !== b.interfaceAlive)
     interfaces.push(...differing(a.interfaceAlive, b.interfaceAlive));
   if (a.carrierUp !== a.interfaceUp || b.carrierUp !== b.interfaceUp)

@@ -28,6 +28,9 @@ export class Readings {
   private last: { state: State; change: StateChange } | null = null;
   /** 1 for each subject that is yet to be read; nothing between two questions. */
   private readonly open: Uint8Array;
+  /** The subjects that were opened, as far as `foundCount`. */
+  private readonly found: Int32Array;
+  private foundCount = 0;
   /** Subjects by what they rest on: watches by their number, tunnels by theirs after all watches. */
   private readonly by = {
     device: [] as Subjects,
@@ -44,6 +47,7 @@ export class Readings {
     const { network, failed } = base.state;
     this.failedWatches = failedWatchesOf(network, failed);
     this.open = new Uint8Array(network.watches.length + network.tunnels.length);
+    this.found = new Int32Array(this.open.length);
     this.watches = readWatches(base);
     this.tunnels = network.tunnels.map((tunnel) => readTunnel(base, tunnel));
     this.anyIntoItself = this.tunnels.some(({ leadsIntoItself }) => leadsIntoItself);
@@ -63,10 +67,10 @@ export class Readings {
     const { network } = this.base.state;
     const failed = failedWatchesOf(network, world.state.failed);
     const up = this.watches.slice();
-    const { open } = this;
-    const found = this.touched(this.changeTo(world), failed);
+    const { open, found } = this;
+    this.find(this.changeTo(world), failed);
     // Subjects that are read from others come after these, and so on.
-    for (let n = 0; n < found.length; n++) this.take(found, this.by.reading[found[n]]);
+    for (let n = 0; n < this.foundCount; n++) this.take(this.by.reading[found[n]]);
     const read = (index: number): number => {
       if (open[index]) {
         open[index] = 0;
@@ -74,9 +78,9 @@ export class Readings {
       }
       return up[index];
     };
-    for (const subject of found) {
-      if (subject < network.watches.length) read(subject);
-      else open[subject] = 0;
+    for (let n = 0; n < this.foundCount; n++) {
+      if (found[n] < network.watches.length) read(found[n]);
+      else open[found[n]] = 0;
     }
     return up;
   }
@@ -86,7 +90,8 @@ export class Readings {
     const { network, tunnelPasses } = world.state;
     const first = network.watches.length;
     const now = new Map<number, TunnelReading>();
-    for (const subject of this.touched(this.changeTo(world), this.failedWatches)) {
+    this.find(this.changeTo(world), this.failedWatches);
+    for (const subject of this.found.slice(0, this.foundCount)) {
       this.open[subject] = 0;
       if (subject >= first) now.set(subject - first, readTunnel(world, network.tunnels[subject - first]));
     }
@@ -110,42 +115,40 @@ export class Readings {
   }
 
   /** Adds those subjects that are not open yet, and opens them. */
-  private take(found: number[], subjects: readonly number[] | undefined) {
+  private take(subjects: readonly number[] | undefined) {
     if (!subjects) return;
     for (const subject of subjects) {
       if (this.open[subject]) continue;
       this.open[subject] = 1;
-      found.push(subject);
+      this.found[this.foundCount++] = subject;
     }
   }
 
-  /** The subjects that rest on a change; they are open afterwards. */
-  private touched(change: StateChange, failed: ReadonlySet<number>): number[] {
+  /** Finds the subjects that rest on a change; they are open afterwards. */
+  private find(change: StateChange, failed: ReadonlySet<number>) {
     const { by } = this;
+    this.foundCount = 0;
     const { devices, interfaces, candidates, watches } = this.base.state.network;
-    const found: number[] = [];
     for (const d of change.devices) {
-      this.take(found, by.device[d]);
-      this.take(found, by.local[d]);
+      this.take(by.device[d]);
+      this.take(by.local[d]);
       // A dead device takes its interfaces along, told or not.
-      for (let i = devices[d].firstInterface; i < devices[d].endInterface; i++)
-        this.take(found, by.interface[i]);
+      for (let i = devices[d].firstInterface; i < devices[d].endInterface; i++) this.take(by.interface[i]);
     }
     for (const i of change.interfaces) {
-      this.take(found, by.interface[i]);
-      this.take(found, by.local[interfaces.device[i]]);
+      this.take(by.interface[i]);
+      this.take(by.local[interfaces.device[i]]);
     }
     for (const w of change.watches) {
-      this.take(found, by.watch[w]);
-      this.take(found, by.local[watches[w].device]);
+      this.take(by.watch[w]);
+      this.take(by.local[watches[w].device]);
     }
     for (const slot of change.answers) {
-      this.take(found, by.answer[slot]);
-      this.take(found, by.local[candidates.device[candidates.answering[slot]]]);
+      this.take(by.answer[slot]);
+      this.take(by.local[candidates.device[candidates.answering[slot]]]);
     }
-    for (const w of failed) if (!this.failedWatches.has(w)) this.take(found, [w]);
-    for (const w of this.failedWatches) if (!failed.has(w)) this.take(found, [w]);
-    return found;
+    for (const w of failed) if (!this.failedWatches.has(w)) this.take([w]);
+    for (const w of this.failedWatches) if (!failed.has(w)) this.take([w]);
   }
 
   /** What a watch rests on. */

@@ -2,23 +2,30 @@
 const FEW = 512;
 
 /** Positions at which two arrays of one length differ, ascending; from one place up to another where they are given. */
-export function differing(a: Uint8Array, b: Uint8Array, from = 0, to = a.length): number[] {
-  const list: number[] = [];
-  if (a === b) return list;
-  if (from > 0 || to < a.length || a.length < FEW) {
-    for (let i = from; i < to; i++) if (a[i] !== b[i]) list.push(i);
-    return list;
-  }
+export function differing(a: Uint8Array, b: Uint8Array, from = 0, to = a.length): readonly number[] {
+  if (a === b) return nowhere;
+  // Made when the first is found: mostly there is none.
+  let list: number[] | null = null;
+  const whole = from === 0 && to === a.length && a.length >= FEW;
   // Four at a time: nearly all are alike.
-  const words = a.length >> 2;
-  const [one, other] = [wordsOf(a, words), wordsOf(b, words)];
-  for (let w = 0; w < words; w++) {
-    if (one[w] === other[w]) continue;
-    for (let i = w * 4; i < w * 4 + 4; i++) if (a[i] !== b[i]) list.push(i);
+  const words = whole ? a.length >> 2 : 0;
+  if (words) {
+    const [one, other] = [wordsOf(a, words), wordsOf(b, words)];
+    for (let w = 0; w < words; w++) {
+      if (one[w] === other[w]) continue;
+      list ??= [];
+      for (let i = w * 4; i < w * 4 + 4; i++) if (a[i] !== b[i]) list.push(i);
+    }
   }
-  for (let i = words * 4; i < a.length; i++) if (a[i] !== b[i]) list.push(i);
-  return list;
+  for (let i = whole ? words * 4 : from; i < to; i++) {
+    if (a[i] === b[i]) continue;
+    list ??= [];
+    list.push(i);
+  }
+  return list ?? nowhere;
 }
+
+const nowhere: readonly number[] = [];
 
 function wordsOf(bytes: Uint8Array, count: number): Int32Array {
   const aligned = bytes.byteOffset % 4 === 0 ? bytes : bytes.slice();
