@@ -1,5 +1,6 @@
 import type { Address } from "../address/index.ts";
 import { addressesOf, type Network, onceFor, ownersOf } from "../network/index.ts";
+import { addressBook } from "./flat/addresses.ts";
 import { type PlainTrip, plainTrip } from "./flat/stretch.ts";
 import { type Trip, walkBothWays } from "./flow.ts";
 import type { Walk } from "./packet.ts";
@@ -52,16 +53,17 @@ export class TripInputs {
   /** The devices of a plain way, its end among them, and their lookups of where it leads. */
   private addPlainWay({ devices, exits, entries }: PlainTrip["out"], to: Address) {
     const { device: deviceOf } = this.network.interfaces;
+    const number = addressBook(this.network).numberOf(to);
     this.addOwners(to);
     for (let k = 0; k < devices.length; k++) {
       this.sink.device(devices[k]);
-      this.addLookup(devices[k], to);
+      this.addNumbered(devices[k], number);
       this.sink.interface(exits[k]);
       this.sink.interface(entries[k]);
     }
     const end = deviceOf[entries[entries.length - 1]];
     this.sink.device(end);
-    this.addLookup(end, to);
+    this.addNumbered(end, number);
   }
 
   private add(question: Question, trip: Trip) {
@@ -111,6 +113,10 @@ export class TripInputs {
   }
 
   private addLookup(device: number, address: Address) {
+    this.addNumbered(device, addressBook(this.network).numberOf(address));
+  }
+
+  private addNumbered(device: number, address: number) {
     const found = this.relevances.of(device, address);
     if (this.lookups.has(found)) return;
     this.lookups.add(found);

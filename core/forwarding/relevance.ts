@@ -1,5 +1,6 @@
 import type { Address } from "../address/index.ts";
 import { forEachHolding, type Network, viaOf } from "../network/index.ts";
+import { addressBook } from "./flat/addresses.ts";
 
 /** What a device's lookup of one address can depend on, in whatever state the device is. */
 export interface Relevance {
@@ -17,18 +18,18 @@ export interface Relevance {
  * the device's interfaces and watches cannot change the answer. Worked out once per device and address.
  */
 export class Relevances {
-  private readonly known: Map<string, Relevance>[];
+  private readonly known: Map<number, Relevance>[];
 
   constructor(private readonly network: Network) {
     this.known = network.devices.map(() => new Map());
   }
 
-  of(device: number, address: Address): Relevance {
-    const key = `${address.family} ${address.w0} ${address.w1} ${address.w2} ${address.w3}`;
-    let found = this.known[device].get(key);
+  /** `address` by its number in the network's address book. */
+  of(device: number, address: number): Relevance {
+    let found = this.known[device].get(address);
     if (!found) {
-      found = this.collect(device, address);
-      this.known[device].set(key, found);
+      found = this.collect(device, addressBook(this.network).addresses[address]);
+      this.known[device].set(address, found);
     }
     return found;
   }

@@ -47,28 +47,25 @@ function* makeEntries(plan: Plan, device: Device, settled: Settled, ports: Ports
 /** Rules 3.1 and 6.1: a local route for every address, and a connected one for every subnet of an interface. */
 function attached(settled: Settled, ports: Ports): Entry[] {
   const { interfaces, addresses } = ports;
-  const hasDistance = settled.profile.staticDistance !== null;
+  const distance = settled.profile.staticDistance !== null ? 0 : -1;
   const entries: Entry[] = [];
   for (let i = settled.firstInterface; i < settled.endInterface; i++) {
     const subnets: Prefix[] = [];
     for (let k = interfaces.addressStart[i]; k < interfaces.addressStart[i + 1]; k++) {
       const address = addressAt(addresses.words, addresses.family[k] as Family, k);
       const subnet = prefixOf(address, addresses.length[k]);
-      const vrf = interfaces.vrf[i];
-      const base = {
-        ...plainEntry(),
-        table: vrf,
-        vrf,
-        out: i,
-        distance: hasDistance ? 0 : -1,
-        metric: settled.profile.addInterfaceMetric ? interfaces.metric[i] : 0,
-        order: k - interfaces.addressStart[settled.firstInterface],
+      const add = (source: number, to: Prefix) => {
+        const entry = plainEntry(interfaces.vrf[i], source, to, i);
+        entry.distance = distance;
+        entry.metric = settled.profile.addInterfaceMetric ? interfaces.metric[i] : 0;
+        entry.order = k - interfaces.addressStart[settled.firstInterface];
+        entries.push(entry);
       };
-      entries.push({ ...base, source: sourceCodes.local, to: hostPrefix(address) });
+      add(sourceCodes.local, hostPrefix(address));
       // Several addresses of one subnet on one interface are one connected route.
       if (subnets.some((known) => samePrefix(known, subnet))) continue;
       subnets.push(subnet);
-      entries.push({ ...base, source: sourceCodes.connected, to: subnet });
+      add(sourceCodes.connected, subnet);
     }
   }
   return entries;

@@ -31,10 +31,17 @@ export type Settled = Pick<
   "role" | "profile" | "forwards" | "vrfs" | "policyTables" | "firstInterface" | "endInterface" | "firstWatch"
 >;
 
-export function plainEntry(): Omit<Entry, "table" | "vrf" | "source" | "to" | "out"> {
+/** A forwarding route out of an interface, with nothing else said of it; the caller says the rest. */
+export function plainEntry(vrf: number, source: number, to: Prefix, out: number): Entry {
+  // One by one, and all at once: large plans have many, and spreading objects costs more than all else here.
   return {
+    table: vrf,
+    vrf,
+    source,
     protocol: null,
+    to,
     via: null,
+    out,
     peer: -1,
     distance: 0,
     metric: 0,

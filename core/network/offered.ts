@@ -48,26 +48,16 @@ export function handedOut(device: Device, settled: Settled, ports: Ports, plan: 
     const i = settled.firstInterface + n;
     const family: Family = port.gatewayFrom === "ra" ? 6 : 4;
     const { via, peer } = offeredGateway(device, port.name, family, settled, ports, plan);
-    const vrf = ports.interfaces.vrf[i];
-    entries.push({
-      ...plainEntry(),
-      table: vrf,
-      vrf,
-      source: sourceCodes.handedOut,
-      protocol: port.gatewayFrom,
-      to: defaultPrefix(family),
-      via,
-      out: i,
-      peer,
-      distance: settled.profile.staticDistance === null ? -1 : settled.profile.handedOutDistance,
-      metric: settled.profile.addInterfaceMetric ? ports.interfaces.metric[i] : 0,
-      fault: via
-        ? settled.role !== "host" && !settled.forwards[family]
-          ? "forwarding-off"
-          : ""
-        : "no-gateway-offered",
-      order: n,
-    });
+    const entry = plainEntry(ports.interfaces.vrf[i], sourceCodes.handedOut, defaultPrefix(family), i);
+    entry.protocol = port.gatewayFrom;
+    entry.via = via;
+    entry.peer = peer;
+    entry.distance = settled.profile.staticDistance === null ? -1 : settled.profile.handedOutDistance;
+    entry.metric = settled.profile.addInterfaceMetric ? ports.interfaces.metric[i] : 0;
+    if (!via) entry.fault = "no-gateway-offered";
+    else if (settled.role !== "host" && !settled.forwards[family]) entry.fault = "forwarding-off";
+    entry.order = n;
+    entries.push(entry);
   }
   return entries;
 }
@@ -103,49 +93,29 @@ export function gatewayAddress(
 export function system(settled: Settled, ports: Ports, plan: Plan): Entry[] {
   const { role } = settled;
   const entries: Entry[] = [];
+  if (role !== "provider" && role !== "cloud" && role !== "internet") return entries;
   for (let i = settled.firstInterface; i < settled.endInterface; i++) {
     for (const peer of farEnds(ports, i)) {
       const other = plan.devices[ports.interfaces.device[peer]];
-      const base = {
-        ...plainEntry(),
-        table: ports.interfaces.vrf[i],
-        vrf: ports.interfaces.vrf[i],
-        out: i,
-        peer,
-        needsAnswer: true,
-        order: entries.length,
-      };
       const subnets = subnetsOf(ports, i);
-      const via = (family: Family) => gatewayAddress(ports, peer, family, subnets);
-      if ((role === "provider" || role === "cloud") && other.role === "internet") {
-        for (const family of [4, 6] as const) {
-          entries.push({
-            ...base,
-            source: sourceCodes.system,
-            protocol: "system",
-            to: defaultPrefix(family),
-            via: via(family),
-            distance: 254,
-            needsAnswer: false,
-          });
-        }
-      }
-      if (role === "internet" && other.role === "provider") {
-        for (const text of other.announces ?? []) {
-          const to = parsePrefix(text) as Prefix;
-          entries.push({
-            ...base,
-            source: sourceCodes.announced,
-            protocol: "announced",
-            to,
-            via: via(to.address.family),
-            distance: 20,
-          });
-        }
-      }
+      const add = (source: number, to: Prefix) => {
+        const entry = plainEntry(ports.interfaces.vrf[i], source, to, i);
+        entry.protocol = source === sourceCodes.system ? "system" : "announced";
+        entry.via = gatewayAddress(ports, peer, to.address.family, subnets);
+        entry.peer = peer;
+        entry.distance = source === sourceCodes.system ? 254 : 20;
+        entry.needsAnswer = source === sourceCodes.announced;
+        entries.push(entry);
+      };
+      if (role !== "internet" && other.role === "internet")
+        for (const family of [4, 6] as const) add(sourceCodes.system, defaultPrefix(family));
+      if (role === "internet" && other.role === "provider")
+        for (const text of other.announces ?? []) add(sourceCodes.announced, parsePrefix(text) as Prefix);
     }
   }
   // Where several providers announce one prefix, the earlier in the document is taken (rule 7.4).
   const rank = (entry: Entry) => ports.interfaces.device[entry.peer];
-  return entries.sort((a, b) => rank(a) - rank(b)).map((entry, order) => ({ ...entry, order }));
+  entries.sort((a, b) => rank(a) - rank(b));
+  for (const [order, entry] of entries.entries()) entry.order = order;
+  return entries;
 }

@@ -3,7 +3,6 @@ import {
   type ElementParts,
   elementCount,
   elementParts,
-  endsOf,
   mediumCodes,
   type Network,
   struckBy,
@@ -49,9 +48,10 @@ export class Touching {
         const { kind, index } = elementParts(network, element);
         if (kind === "device") this.byDevice[index].push(k);
         else if (kind === "watch") this.byWatch[index].push(k);
-        for (const i of touchedInterfaces(network, kind, index)) {
-          if (this.byInterface[i].at(-1) !== k) this.byInterface[i].push(k);
-        }
+        forEachTouched(network, kind, index, (i) => {
+          const list = this.byInterface[i];
+          if (list.length === 0 || list[list.length - 1] !== k) list.push(k);
+        });
       }
     }
   }
@@ -63,7 +63,7 @@ export class Touching {
     for (const i of interfaces) for (const k of this.byInterface[i]) found[k] = 1;
     for (const w of watches) for (const k of this.byWatch[w]) found[k] = 1;
     const list: number[] = [];
-    for (let k = 0; k < found.length; k++) if (found[k]) list.push(k);
+    for (let k = found.indexOf(1); k >= 0; k = found.indexOf(1, k + 1)) list.push(k);
     return list;
   }
 }
@@ -78,40 +78,59 @@ function effectOf(network: Network, element: ElementNumber): string {
   if (kind === "device") return `device ${index}`;
   const { interfaces, links } = network;
   const link = kind === "link" ? index : interfaces.link[index];
-  const tunnel =
-    link >= 0 && Array.from(endsOf(network.links, link)).some((end) => interfaces.tunnel[end] >= 0);
+  const tunnel = link >= 0 && someEnd(network, link, (end) => interfaces.tunnel[end] >= 0);
   // Where routes are kept without carrier, taking an interface down does more than cutting its cable.
-  const keeps =
-    link >= 0 && Array.from(endsOf(links, link)).some((end) => keepsRoutes(network, interfaces.device[end]));
+  const keeps = link >= 0 && someEnd(network, link, (end) => keepsRoutes(network, interfaces.device[end]));
   const tagged = kind === "interface" && interfaces.parent[index] >= 0;
   if (link >= 0 && links.medium[link] === mediumCodes.cable && !tunnel && !keeps && !tagged)
     return `cable ${link}`;
   return `${kind} ${index}`;
 }
 
+function someEnd({ links }: Network, link: number, is: (end: number) => boolean): boolean {
+  for (let k = links.endStart[link]; k < links.endStart[link + 1]; k++) if (is(links.ends[k])) return true;
+  return false;
+}
+
 function keepsRoutes({ devices }: Network, device: number): boolean {
   return devices[device].profile.carrierLoss === "keep";
 }
 
-/** Interfaces that a failure can take down, or whose link it can kill. */
-function touchedInterfaces(network: Network, kind: ElementParts["kind"], index: number): number[] {
-  const { interfaces, links, devices, bundles } = network;
-  if (kind === "watch" || kind === "fate") return [];
-  const ridingOn = (link: number) =>
-    (links.riders.get(link) ?? []).flatMap((rider) => Array.from(endsOf(links, rider)));
-  if (kind === "link") return [...endsOf(links, index), ...ridingOn(index)];
-  // What fails at one end of a switch or a circuit takes carrier from no other.
-  const withFarEnds = (i: number): number[] => {
-    const link = interfaces.link[i];
-    if (link < 0) return [i];
-    const quiet = links.medium[link] === mediumCodes.switch || links.medium[link] === mediumCodes.circuit;
-    const bundle = interfaces.memberOf[i] < 0 ? null : bundles[interfaces.memberOf[i]];
-    // Members that assure each other know of what fails at the far end.
-    const alone = quiet && !bundle?.assured[bundle.members.indexOf(i)];
-    return [i, ...(alone ? [] : endsOf(links, link)), ...ridingOn(link)];
-  };
-  if (kind === "interface") return withFarEnds(index);
-  const { firstInterface, endInterface } = devices[index];
-  const own = Array.from({ length: endInterface - firstInterface }, (_, n) => firstInterface + n);
-  return own.flatMap(withFarEnds);
+/** Calls for the interfaces that a failure can take down, or whose link it can kill; some are met twice. */
+function forEachTouched(
+  network: Network,
+  kind: ElementParts["kind"],
+  index: number,
+  call: (i: number) => void,
+) {
+  if (kind === "link") {
+    callEnds(network, index, call);
+    callRiding(network, index, call);
+  } else if (kind === "interface") callWithFarEnds(network, index, call);
+  else if (kind === "device") {
+    const { firstInterface, endInterface } = network.devices[index];
+    for (let i = firstInterface; i < endInterface; i++) callWithFarEnds(network, i, call);
+  }
+}
+
+function callEnds({ links }: Network, link: number, call: (i: number) => void) {
+  for (let k = links.endStart[link]; k < links.endStart[link + 1]; k++) call(links.ends[k]);
+}
+
+function callRiding(network: Network, link: number, call: (i: number) => void) {
+  for (const rider of network.links.riders.get(link) ?? []) callEnds(network, rider, call);
+}
+
+/** What fails at one end of a switch or a circuit takes carrier from no other. */
+function callWithFarEnds(network: Network, i: number, call: (i: number) => void) {
+  const { interfaces, links, bundles } = network;
+  call(i);
+  const link = interfaces.link[i];
+  if (link < 0) return;
+  const quiet = links.medium[link] === mediumCodes.switch || links.medium[link] === mediumCodes.circuit;
+  const bundle = interfaces.memberOf[i] < 0 ? null : bundles[interfaces.memberOf[i]];
+  // Members that assure each other know of what fails at the far end.
+  const alone = quiet && !bundle?.assured[bundle.members.indexOf(i)];
+  if (!alone) callEnds(network, link, call);
+  callRiding(network, link, call);
 }

@@ -281,12 +281,12 @@ class Sweeper<F extends FailureOutcome> {
   /** Every set that the classes stand for and that leaves a flow otherwise than before. */
   untimed({ set, touched, nominal }: Found): [number, FailureOutcome][] {
     const changed = [...touched].filter(([i, outcome]) => !faresAlike(outcome, nominal[i]));
-    return this.setsOf(set).flatMap((members) =>
-      changed.map(([i, outcome]): [number, FailureOutcome] => [
-        i,
-        { failed: members.toSorted((a, b) => a - b), ...outcome },
-      ]),
-    );
+    if (changed.length === 0) return [];
+    const told: [number, FailureOutcome][] = [];
+    for (const failed of this.setsOf(set))
+      for (const [i, { verdict, carriers, partly, uncertain, ended }] of changed)
+        told.push([i, { failed, verdict, carriers, partly, uncertain, ended }]);
+    return told;
   }
 
   /** The same with the gap that each opens, and those that only open one. */
@@ -327,8 +327,7 @@ class Sweeper<F extends FailureOutcome> {
         const established = sessions.get(i) ?? null;
         const holds = established === null || established === "kept";
         if (faresAlike(outcome, nominal[i]) && outageMs.max === 0 && holds) return [];
-        const failed = members.toSorted((a, b) => a - b);
-        return [[i, { failed, ...outcome, outageMs, sessions: established }]];
+        return [[i, { failed: members, ...outcome, outageMs, sessions: established }]];
       });
     });
   }
@@ -364,9 +363,10 @@ class Sweeper<F extends FailureOutcome> {
     return trip;
   }
 
-  /** Every set of elements that a set of classes stands for. */
-  private setsOf(set: readonly number[]): ElementNumber[][] {
-    return product(set.map((k) => this.classes[k].members));
+  /** Every set of elements that a set of classes stands for, ascending each. */
+  private setsOf(set: readonly number[]): (readonly ElementNumber[])[] {
+    if (set.length === 1) return this.classes[set[0]].members.map((element) => [element]);
+    return product(set.map((k) => this.classes[k].members)).map((members) => members.sort((a, b) => a - b));
   }
 }
 
