@@ -1,7 +1,7 @@
 import { readFileSync } from "node:fs";
 import AxeBuilder from "@axe-core/playwright";
 import { type Browser, expect, type Page, test } from "@playwright/test";
-import { freshPlan, ready } from "./plan.ts";
+import { freshPlan, goTo, ready } from "./plan.ts";
 
 const edit = JSON.parse(readFileSync(new URL("../../demo/marrow-bay.change.json", import.meta.url), "utf8"));
 
@@ -21,7 +21,7 @@ async function drafted(page: Page): Promise<string> {
 async function person(browser: Browser, name: string): Promise<Page> {
   const { baseURL, viewport } = test.info().project.use;
   const page = await (await browser.newContext({ baseURL, viewport })).newPage();
-  await page.goto("/plans/1/map");
+  await goTo(page, "/plans/1/map");
   await ready(page);
   await page.getByRole("button", { name: /^Engineer / }).click();
   await page.getByLabel("The name that your edits are kept under").fill(name);
@@ -31,7 +31,7 @@ async function person(browser: Browser, name: string): Promise<Page> {
 }
 
 async function propose(page: Page, plan: string, words: Record<string, string>) {
-  await page.goto(`${plan}/changes`);
+  await goTo(page, `${plan}/changes`);
   await ready(page);
   await page.getByRole("button", { name: "Make a change of it" }).click();
   const form = page.getByRole("form", { name: "Propose the change" });
@@ -55,7 +55,7 @@ test("a change: drafted, its order seen, approved by somebody else, followed by 
   const [ann, bob] = [await person(browser, "Ann"), await person(browser, "Bob")];
 
   // Ann sees what is drafted and in what order it is safe.
-  await ann.goto(`${plan}/changes`);
+  await goTo(ann, `${plan}/changes`);
   await ready(ann);
   const draft = ann.getByRole("region", { name: "Draft" });
   await expect(draft.getByText(/15 steps in 5 visits/)).toContainText("safe");
@@ -70,7 +70,7 @@ test("a change: drafted, its order seen, approved by somebody else, followed by 
   await ann.getByRole("button", { name: "Approve this change" }).click();
   await expect(ann.getByRole("alert")).toContainText("four eyes");
 
-  await bob.goto(change);
+  await goTo(bob, change);
   await ready(bob);
   await bob.getByRole("button", { name: "Approve this change" }).click();
   await expect(state(bob)).toHaveText("approved");
@@ -87,7 +87,7 @@ test("a change: drafted, its order seen, approved by somebody else, followed by 
   // Stopped in the middle: the network as it stands is a condition on every screen.
   await ann.getByRole("link", { name: "The network after step 2" }).click();
   await expect(ann.getByTestId("stage")).toContainText("after step 2 of 15");
-  await ann.goto(`${plan}/devices/office-core-1?after=1.2`);
+  await goTo(ann, `${plan}/devices/office-core-1?after=1.2`);
   await ready(ann);
   await expect(ann.locator('[data-destination="172.20.96.0/21"]')).toBeVisible();
   await expect(ann.locator('[data-destination="172.20.97.0/24"]')).toBeVisible();
@@ -98,7 +98,7 @@ test("a change: drafted, its order seen, approved by somebody else, followed by 
   await expect(
     ann.getByText(/this page shows change 1 after step 3, and edits go to the newest/).first(),
   ).toBeVisible();
-  await ann.goto(`${plan}/outages?after=1.2&down=link:yard-line`);
+  await goTo(ann, `${plan}/outages?after=1.2&down=link:yard-line`);
   await expect(ann.getByTestId("stage")).toContainText("after step 2");
   await expect(ann.getByRole("link", { name: /^Restore / }).first()).toBeVisible();
 
@@ -120,7 +120,7 @@ test("a change: drafted, its order seen, approved by somebody else, followed by 
   // The draft is open again; another change of it is carried out to its end.
   await propose(ann, plan, { Title: "One summary, second night" });
   const second = new URL(ann.url()).pathname;
-  await bob.goto(second);
+  await goTo(bob, second);
   await ready(bob);
   await bob.getByRole("button", { name: "Approve this change" }).click();
   await expect(state(bob)).toHaveText("approved");
@@ -130,7 +130,7 @@ test("a change: drafted, its order seen, approved by somebody else, followed by 
   await expect(standing(bob)).toContainText("All 15 steps are done");
   await bob.getByRole("button", { name: "Close as carried out" }).click();
   await expect(state(bob)).toHaveText("carried out");
-  await bob.goto(`${plan}/changes`);
+  await goTo(bob, `${plan}/changes`);
   await expect(bob.getByRole("heading", { name: "Nothing is drafted" })).toBeVisible();
   const table = bob.getByRole("region", { name: "Changes to carry out" });
   await expect(table.getByRole("row").nth(1)).toContainText("carried out");
@@ -182,7 +182,7 @@ test("words of one's own for devices are tried on the real steps, say where they
   const change = new URL(page.url()).pathname;
   await page.getByRole("radio", { name: "Own words" }).click();
   await expect(page.getByText("No words are kept for this device's profile.").first()).toBeVisible();
-  await page.goto(`${plan}/changes/words`);
+  await goTo(page, `${plan}/changes/words`);
   await ready(page);
   await page.getByRole("combobox", { name: "Profile" }).click();
   await page.getByRole("option", { name: "classic-router" }).click();
@@ -202,7 +202,7 @@ test("words of one's own for devices are tried on the real steps, say where they
   await expect(page.getByRole("region", { name: "Preview" })).toContainText("road add 172.20.96.0/21");
   await page.getByRole("button", { name: "Keep" }).click();
   await expect(page.getByText("Kept.")).toBeVisible();
-  await page.goto(change);
+  await goTo(page, change);
   await ready(page);
   await page.getByRole("radio", { name: "Own words" }).click();
   await expect(page.getByRole("listitem", { name: "Visit 2" })).toContainText("road remove 172.20.96.0/24");
@@ -213,7 +213,7 @@ test("any two revisions are compared; an older one is brought back as a draft; w
 }) => {
   const plan = await drafted(page);
   await propose(page, plan, { Title: "One summary" });
-  await page.goto(`${plan}/changes`);
+  await goTo(page, `${plan}/changes`);
   await ready(page);
   await page.getByLabel("Compare revision").fill("1");
   await page.getByLabel("with", { exact: true }).fill("2");
@@ -221,10 +221,10 @@ test("any two revisions are compared; an older one is brought back as a draft; w
   const comparison = page.getByRole("region", { name: "Comparison" });
   await expect(comparison.locator('[data-flow="cameras"]')).toContainText("works");
   await expect(comparison).toContainText("now also breaks with watch longhaven of Office core 1");
-  await page.goto(`${plan}/changes?from=1&to=99`);
+  await goTo(page, `${plan}/changes?from=1&to=99`);
   await expect(page.getByRole("alert")).toContainText("The plan has revisions 1 to 2");
 
-  await page.goto(`${plan}/changes`);
+  await goTo(page, `${plan}/changes`);
   await ready(page);
   await page.getByRole("button", { name: "Bring revision 1 back" }).click();
   await page.getByRole("button", { name: "Bring it back as a draft" }).click();
@@ -233,7 +233,7 @@ test("any two revisions are compared; an older one is brought back as a draft; w
   await expect(page.getByRole("heading", { name: "Nothing is drafted" })).toBeVisible();
 
   // The change of before still says what it said, and that the plan has moved on.
-  await page.goto(`${plan}/changes/1`);
+  await goTo(page, `${plan}/changes/1`);
   await ready(page);
   await expect(page.getByText("The plan has moved on to revision 3 since.")).toBeVisible();
   await page.getByRole("button", { name: "Undo" }).click();
@@ -241,9 +241,9 @@ test("any two revisions are compared; an older one is brought back as a draft; w
   await page.getByRole("button", { name: /^Make it anew with revision 4/ }).click();
   await page.getByRole("button", { name: "Propose it anew" }).click();
   await page.waitForURL(/\/changes\/2$/);
-  await page.goto(`${plan}/changes/1`);
+  await goTo(page, `${plan}/changes/1`);
   await expect(state(page)).toHaveText("withdrawn");
-  await page.goto(`${plan}/changes/2`);
+  await goTo(page, `${plan}/changes/2`);
   await page.getByRole("button", { name: "Withdraw" }).click();
   await page.getByRole("button", { name: "Withdraw it" }).click();
   await expect(state(page)).toHaveText("withdrawn");
@@ -253,6 +253,6 @@ test("what is not there is said so: changes, stages, events", async ({ page }) =
   const plan = await freshPlan(page, "three-routers");
   for (const path of ["changes/1", "changes/x", "changes/1/out?as=json", "map?after=1.2", "changes/1/events"])
     expect((await page.request.get(`${plan}/${path}`)).status(), path).toBe(404);
-  await page.goto(`${plan}/changes/1`);
+  await goTo(page, `${plan}/changes/1`);
   await expect(page.getByText(/no change 1/)).toBeVisible();
 });

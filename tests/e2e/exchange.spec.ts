@@ -1,5 +1,5 @@
 import { expect, test } from "@playwright/test";
-import { freshPlan, ready } from "./plan.ts";
+import { goTo, ready, unopenedPlan } from "./plan.ts";
 
 const table = `
  kind   network          towards        port    cost
@@ -14,8 +14,8 @@ const file = (name: string, text: string) => ({ name, mimeType: "text/plain", bu
 test("a route table of a layout that nobody described becomes a working device, and undo takes it back", async ({
   page,
 }) => {
-  const plan = await freshPlan(page);
-  await page.goto(`${plan}/exchange`);
+  const plan = await unopenedPlan(page);
+  await goTo(page, `${plan}/exchange`);
   await ready(page);
   await page.getByLabel("Files", { exact: true }).setInputFiles(file("puffin-edge.txt", table));
   await expect(page.getByTestId("read-summary")).toContainText("1 device (1 new), 1 outlined");
@@ -43,20 +43,20 @@ test("a route table of a layout that nobody described becomes a working device, 
   await page.getByRole("button", { name: "Take it into the plan" }).click();
   await expect(page.getByText("Taken as revision 2.")).toBeVisible();
   // The lone router works at once; beyond its next hop nobody told.
-  await page.goto(`${plan}/devices/puffin-edge`);
+  await goTo(page, `${plan}/devices/puffin-edge`);
   await expect(page.locator('[data-destination="0.0.0.0/0"]')).toContainText("active");
-  await page.goto(`${plan}/paths?from=puffin-edge&to=198.18.0.9`);
+  await goTo(page, `${plan}/paths?from=puffin-edge&to=198.18.0.9`);
   await expect(page.locator("main")).toContainText("nobody told us");
   await page.getByRole("button", { name: "Undo" }).click();
-  await page.goto(`${plan}/devices/puffin-edge`);
+  await goTo(page, `${plan}/devices/puffin-edge`);
   await expect(page.getByText("The plan has no device puffin-edge.")).toBeVisible();
 });
 
 test("several devices are joined by what they say of each other; what is unticked stays out", async ({
   page,
 }) => {
-  const plan = await freshPlan(page);
-  await page.goto(`${plan}/exchange`);
+  const plan = await unopenedPlan(page);
+  await goTo(page, `${plan}/exchange`);
   await ready(page);
   const address = (name: string, mac: string, ip: string) =>
     JSON.stringify([
@@ -86,14 +86,14 @@ test("several devices are joined by what they say of each other; what is unticke
   await page.getByLabel("puffin-b").uncheck();
   await page.getByRole("button", { name: "Take it into the plan" }).click();
   await expect(page.getByText("Taken as revision 2.")).toBeVisible();
-  await page.goto(`${plan}/map`);
+  await goTo(page, `${plan}/map`);
   await expect(page.getByRole("link", { name: "Routes of puffin-a" })).toHaveCount(1);
   await expect(page.getByRole("link", { name: "Routes of puffin-b" })).toHaveCount(0);
 });
 
 test("what cannot be understood is told line by line, and stops nothing", async ({ page }) => {
-  const plan = await freshPlan(page);
-  await page.goto(`${plan}/exchange`);
+  const plan = await unopenedPlan(page);
+  await goTo(page, `${plan}/exchange`);
   await ready(page);
   await page
     .getByLabel("Files", { exact: true })
@@ -112,8 +112,8 @@ test("what cannot be understood is told line by line, and stops nothing", async 
 test("what devices said is kept by device and time, found by an address, and compared with the plan", async ({
   page,
 }) => {
-  const plan = await freshPlan(page);
-  await page.goto(`${plan}/exchange/drift`);
+  const plan = await unopenedPlan(page);
+  await goTo(page, `${plan}/exchange/drift`);
   await expect(page.getByText("No device has said anything yet.")).toBeVisible();
   await page
     .getByRole("navigation", { name: "Parts of exchange" })
@@ -124,17 +124,17 @@ test("what devices said is kept by device and time, found by an address, and com
   await page.getByLabel("Files", { exact: true }).setInputFiles(file("puffin-edge.txt", said));
   await page.getByRole("button", { name: "Take it into the plan" }).click();
   await expect(page.getByText("Taken as revision 2.")).toBeVisible();
-  await page.goto(`${plan}/exchange/drift`);
+  await goTo(page, `${plan}/exchange/drift`);
   await expect(page.getByTestId("drift-summary")).toContainText("as the plan has it");
 
   // Read again, the device has lost a route and got another: that is drift, and the plan stays as it is.
-  await page.goto(`${plan}/exchange`);
+  await goTo(page, `${plan}/exchange`);
   await ready(page);
   const later = "H 10.78.0.0/16 203.0.113.1 quay [1/0]\nO 203.0.113.0/30 - quay\n";
   await page.getByLabel("Files", { exact: true }).setInputFiles(file("puffin-edge.txt", later));
   await page.getByRole("button", { name: "Keep what they said" }).click();
   await expect(page.getByText("What 1 device said is kept.")).toBeVisible();
-  await page.goto(`${plan}/exchange/devices`);
+  await goTo(page, `${plan}/exchange/devices`);
   const kept = page.getByRole("region", { name: "What devices said last" });
   await kept.getByLabel("Who knows an address").fill("10.78.1.1");
   await kept.getByRole("button", { name: "Find" }).click();
@@ -142,18 +142,18 @@ test("what devices said is kept by device and time, found by an address, and com
   await kept.getByLabel("Who knows an address").fill("10.77.1.1");
   await kept.getByRole("button", { name: "Find" }).click();
   await expect(kept).toContainText("No reading knows a network with 10.77.1.1.");
-  await page.goto(`${plan}/exchange/devices?find=nonsense`);
+  await goTo(page, `${plan}/exchange/devices?find=nonsense`);
   await expect(kept).toContainText('"nonsense" is not an IPv4 or IPv6 address');
   await expect(page.getByText("Revision 2")).toBeVisible();
-  await page.goto(`${plan}/exchange/drift`);
+  await goTo(page, `${plan}/exchange/drift`);
   await expect(page.getByRole("list", { name: "Differences" })).toContainText("10.78.0.0/16");
 });
 
 test("the plan goes out in each form, and what went out comes in again without a change", async ({
   page,
 }) => {
-  const plan = await freshPlan(page);
-  await page.goto(`${plan}/exchange/out`);
+  const plan = await unopenedPlan(page);
+  await goTo(page, `${plan}/exchange/out`);
   await ready(page);
   const out = page.getByRole("region", { name: "Out" });
   for (const name of [

@@ -1,5 +1,5 @@
 import { expect, test } from "@playwright/test";
-import { expectAnswer, freshPlan, ready } from "./plan.ts";
+import { expectAnswer, freshPlan, goTo, ready, unopenedPlan } from "./plan.ts";
 
 test("from the demo plan to which gateway carries, and back", async ({ page }) => {
   const plan = await freshPlan(page);
@@ -42,7 +42,7 @@ test("from the demo plan to which gateway carries, and back", async ({ page }) =
   await expect(page.getByRole("region", { name: "With no failures" })).toContainText("North fibre access");
 
   // Fail the circuit instead: nobody notices, and packets die.
-  await page.goto(`${plan}/paths?flow=tickets&down=link:north-ring`);
+  await goTo(page, `${plan}/paths?flow=tickets&down=link:north-ring`);
   await expectAnswer(
     page,
     "It does not arrive",
@@ -53,7 +53,7 @@ test("from the demo plan to which gateway carries, and back", async ({ page }) =
   // No failures again; remove the return route.
   await page.getByRole("link", { name: "Restore North fibre ring" }).click();
   await expect(page.getByRole("status").filter({ hasText: "No failures" })).toBeVisible();
-  await page.goto(`${plan}/devices/office-fw?flow=tickets`);
+  await goTo(page, `${plan}/devices/office-fw?flow=tickets`);
   await ready(page);
   await page.getByRole("button", { name: "Remove 0.0.0.0/0 via 198.51.100.5" }).click();
   await expect(page.getByText("Revision 2")).toBeVisible();
@@ -72,8 +72,8 @@ test("from the demo plan to which gateway carries, and back", async ({ page }) =
 });
 
 test("routes are added, changed, disabled and removed, and each can be undone", async ({ page }) => {
-  const plan = await freshPlan(page, "three-routers");
-  await page.goto(`${plan}/devices/west`);
+  const plan = await unopenedPlan(page, "three-routers");
+  await goTo(page, `${plan}/devices/west`);
   await ready(page);
   const stack = page.locator('[data-destination="10.3.0.0/24"]');
   await expect(stack.locator("tr[data-state]")).toHaveCount(1);
@@ -130,7 +130,7 @@ test("two tabs editing one plan lose nothing", async ({ browser }) => {
   const bob = await (await browser.newContext()).newPage();
   const plan = await freshPlan(ann, "three-routers");
   for (const page of [ann, bob]) {
-    await page.goto(`${plan}/devices/middle`);
+    await goTo(page, `${plan}/devices/middle`);
     await ready(page);
     // Neither tab may learn of the other's edits before it makes its own.
     await page.route("**/head*", (route) => route.abort());
@@ -162,9 +162,9 @@ test("a page that is left open learns of somebody else's edit", async ({ browser
   const ann = await (await browser.newContext()).newPage();
   const bob = await (await browser.newContext()).newPage();
   const plan = await freshPlan(ann, "three-routers");
-  await bob.goto(`${plan}/map?flow=west-to-east`);
+  await goTo(bob, `${plan}/map?flow=west-to-east`);
   await expectAnswer(bob, "Through the middle carries it");
-  await ann.goto(`${plan}/devices/middle`);
+  await goTo(ann, `${plan}/devices/middle`);
   await ready(ann);
   await ann.getByRole("button", { name: "Remove 10.3.0.0/24 via 10.0.23.2" }).click();
   await expectAnswer(bob, "It does not arrive", "Middle router has no route to 10.3.0.10");
@@ -172,7 +172,7 @@ test("a page that is left open learns of somebody else's edit", async ({ browser
 
 test("documents that are wrong are refused with a sentence each", async ({ page }) => {
   const refused = async (text: string, ...wanted: (string | RegExp)[]) => {
-    await page.goto("/plans");
+    await goTo(page, "/plans");
     await page
       .getByLabel("From a document")
       .setInputFiles({ name: "plan.yaml", mimeType: "text/yaml", buffer: Buffer.from(text) });

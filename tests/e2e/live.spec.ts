@@ -7,7 +7,7 @@ import { datastoreOf } from "../../stand-ins/datastore.ts";
 import { netconfServer } from "../../stand-ins/netconf.ts";
 import { restconfServer } from "../../stand-ins/restconf.ts";
 import { demoChanged, demoPlan } from "../support/plans.ts";
-import { freshPlan, ready } from "./plan.ts";
+import { freshPlan, goTo, ready, unopenedPlan } from "./plan.ts";
 
 const PASSWORD = "swordfish-that-nobody-sees";
 const login = { user: "reader", password: PASSWORD };
@@ -63,8 +63,8 @@ test("devices are read by the server; what was changed on one shows as drift, is
   const restconf = await restconfServer(() => store, login);
   const netconf = netconfServer(() => datastoreOf(demo, "gull-edge"), login);
   try {
-    const plan = await freshPlan(page);
-    await page.goto(`${plan}/exchange/devices`);
+    const plan = await unopenedPlan(page);
+    await goTo(page, `${plan}/exchange/devices`);
     await ready(page);
     await keepCredential(page, "web", "restconf");
     await keepCredential(page, "shell", "netconf");
@@ -88,14 +88,14 @@ test("devices are read by the server; what was changed on one shows as drift, is
     await expect(page.getByRole("region", { name: "Work for the devices" })).toContainText("open");
     await page.getByRole("link", { name: "Findings" }).click();
     await expect(page.locator('[data-notice="differs"]')).toContainText("differed from the plan in 1 things");
-    await page.goto(`${plan}/exchange/drift`);
+    await goTo(page, `${plan}/exchange/drift`);
     await ready(page);
     await page.locator('[data-difference="route-extra"]').getByRole("checkbox").check();
     await page.getByRole("button", { name: "Take into the plan" }).click();
     await expect(page.getByText("Taken as revision 2.")).toBeVisible();
     await expect(page.getByTestId("drift-summary")).toContainText("are as the plan has them");
     await expect(page.getByRole("region", { name: "Work for the devices" })).toContainText("no longer seen");
-    await page.goto(`${plan}/devices/skerry-edge`);
+    await goTo(page, `${plan}/devices/skerry-edge`);
     await expect(page.locator('[data-destination="10.99.0.0/16"]')).toBeVisible();
   } finally {
     restconf.close();
@@ -114,11 +114,11 @@ test("the checks of a change that is carried out say what its devices were read 
       data: { do: "edit", base: 1, edit: JSON.parse(text) },
       headers,
     });
-    await page.goto(`${plan}/exchange/devices`);
+    await goTo(page, `${plan}/exchange/devices`);
     await ready(page);
     await keepCredential(page, "web", "restconf");
     await addDevice(page, "office-fw", await listening(restconf), /^web/);
-    await page.goto(`${plan}/changes`);
+    await goTo(page, `${plan}/changes`);
     await ready(page);
     await page.getByRole("button", { name: "Make a change of it" }).click();
     await page.getByRole("button", { name: "Propose the change" }).click();
@@ -142,8 +142,8 @@ test("the checks of a change that is carried out say what its devices were read 
 test("a device that does not answer is told and stops nothing; a wrong field says what is wrong", async ({
   page,
 }) => {
-  const plan = await freshPlan(page);
-  await page.goto(`${plan}/exchange/devices`);
+  const plan = await unopenedPlan(page);
+  await goTo(page, `${plan}/exchange/devices`);
   await ready(page);
   await keepCredential(page, "web", "restconf");
   const form = page.getByRole("form", { name: "Add a device" });
@@ -159,8 +159,8 @@ test("a device that does not answer is told and stops nothing; a wrong field say
 });
 
 test("what devices are asked with appears in no page and not in the database", async ({ page }) => {
-  const plan = await freshPlan(page);
-  await page.goto(`${plan}/exchange/devices`);
+  const plan = await unopenedPlan(page);
+  await goTo(page, `${plan}/exchange/devices`);
   await ready(page);
   await keepCredential(page, "web", "restconf");
   await addDevice(page, "north", 9, /^web/);

@@ -1,13 +1,13 @@
 import { readFileSync } from "node:fs";
 import { expect, type Page, test } from "@playwright/test";
 import { fill } from "./forms.ts";
-import { expectAnswer, ready } from "./plan.ts";
+import { expectAnswer, goTo, ready } from "./plan.ts";
 
 // Whole networks drawn up in the interface alone, without a line of a document.
 
 /** An empty plan; its address. */
 async function emptyPlan(page: Page, name: string): Promise<string> {
-  await page.goto("/plans");
+  await goTo(page, "/plans");
   await ready(page);
   await page.getByLabel("Or start empty").fill(name);
   await page.getByRole("button", { name: "Start an empty plan" }).click();
@@ -22,7 +22,7 @@ async function addDevice(
   role: string,
   more: Record<string, string> = {},
 ) {
-  await page.goto(`${plan}/map?edit=new:device`);
+  await goTo(page, `${plan}/map?edit=new:device`);
   await ready(page);
   const form = await fill(page, "Add a device", { Role: role, ...more, Name: name });
   await form.getByRole("button", { name: "Add the device" }).click();
@@ -30,7 +30,7 @@ async function addDevice(
 }
 
 async function addLink(page: Page, plan: string, values: Record<string, string>) {
-  await page.goto(`${plan}/map?edit=new:link`);
+  await goTo(page, `${plan}/map?edit=new:link`);
   await ready(page);
   const form = await fill(page, "Add a link", values);
   await form.getByRole("button", { name: "Add the link" }).click();
@@ -46,7 +46,7 @@ async function part(
   title: string | RegExp,
   values: Record<string, string>,
 ) {
-  await page.goto(`${plan}/devices/${device}?edit=${edit}`);
+  await goTo(page, `${plan}/devices/${device}?edit=${edit}`);
   await ready(page);
   const form = await fill(page, page.getByRole("form", { name: title }), values);
   await saved(page, () => form.getByRole("button", { name: /^(Save|Add)/ }).click());
@@ -65,7 +65,7 @@ async function done(page: Page, text: string | RegExp) {
 }
 
 async function addRoute(page: Page, plan: string, device: string, line: string) {
-  await page.goto(`${plan}/devices/${device}`);
+  await goTo(page, `${plan}/devices/${device}`);
   await ready(page);
   const form = page.getByRole("form", { name: "Add a route" });
   await form.getByLabel("Route as one line").fill(line);
@@ -78,7 +78,7 @@ test("a firewall with zones, translation, a tunnel and two providers", async ({ 
   await addDevice(page, plan, "Desk", "host");
   await addDevice(page, plan, "Wall", "firewall");
   await addDevice(page, plan, "North", "provider");
-  await page.goto(`${plan}/map?edit=device:north`);
+  await goTo(page, `${plan}/map?edit=device:north`);
   await ready(page);
   const north = await fill(page, "Edit North", { "Announces to the internet": "192.0.2.0/30" });
   await saved(page, () => north.getByRole("button", { name: "Save" }).click());
@@ -120,7 +120,7 @@ test("a firewall with zones, translation, a tunnel and two providers", async ({ 
   // Zones keep the desk in until the order of trust lets it out.
   const asked = `${plan}/paths?from=desk&to=203.0.113.200&protocol=tcp&port=443`;
   await part(page, plan, "wall", "policy", "Policy of Wall", { "Between zones": "deny" });
-  await page.goto(asked);
+  await goTo(page, asked);
   await expectAnswer(page, "It does not arrive", /Wall/);
   await part(page, plan, "wall", "policy", "Policy of Wall", {
     "Order of trust, the most trusted zone first": "inside, outside",
@@ -133,15 +133,15 @@ test("a firewall with zones, translation, a tunnel and two providers", async ({ 
     Port: "25",
   });
   await done(page, "deny to outside tcp port 25");
-  await page.goto(asked);
+  await goTo(page, asked);
   await ready(page);
   await expectAnswer(page, /carries it|It works/);
   await expect(page.getByRole("main")).toContainText("source becomes 192.0.2.2");
-  await page.goto(`${asked}&down=interface:wall/wan1`);
+  await goTo(page, `${asked}&down=interface:wall/wan1`);
   await expect(page.getByRole("main")).toContainText("source becomes 198.51.100.2");
 
   // The question is kept as a flow, with what is expected of it.
-  await page.goto(asked);
+  await goTo(page, asked);
   await ready(page);
   await page.getByRole("button", { name: "Keep as a flow" }).click();
   const window = page.getByRole("dialog");
@@ -151,7 +151,7 @@ test("a firewall with zones, translation, a tunnel and two providers", async ({ 
   });
   await form.getByRole("button", { name: "Add the flow" }).click();
   await expect(window).toHaveCount(0);
-  await page.goto(`${plan}/paths`);
+  await goTo(page, `${plan}/paths`);
   const row = page.getByRole("row", { name: /Desk to the internet/ });
   await expect(row).toContainText("survives any one failure");
 });
@@ -187,7 +187,7 @@ test("a cloud network whose table leads through an appliance", async ({ page }) 
   await addRoute(page, plan, "app", "default via 10.5.1.1");
   await addRoute(page, plan, "store", "default via 10.5.2.1");
   await addRoute(page, plan, "guard", "default via 10.5.9.1");
-  await page.goto(`${plan}/paths?from=app&to=10.5.2.10`);
+  await goTo(page, `${plan}/paths?from=app&to=10.5.2.10`);
   await expectAnswer(page, /It works|carries it/);
   await expect(page.getByRole("region", { name: "Out" }).first()).not.toContainText("Guard");
 
@@ -202,7 +202,7 @@ test("a cloud network whose table leads through an appliance", async ({ page }) 
     "Next hop": "10.5.9.10",
   });
   await done(page, "10.5.2.0/24 via 10.5.9.10");
-  await page.goto(`${plan}/paths?from=app&to=10.5.2.10`);
+  await goTo(page, `${plan}/paths?from=app&to=10.5.2.10`);
   await expectAnswer(page, /It works|carries it/);
   await expect(page.getByRole("region", { name: "Out" }).first()).toContainText("Guard");
 });
@@ -240,7 +240,7 @@ test("a host with two interfaces prefers the one of the lower metric", async ({ 
   // A name that is changed takes its references along.
   await part(page, plan, "kiosk", "port:wlan0", "Edit wlan0 of Kiosk", { Name: "radio0" });
   await expect(page.getByRole("link", { name: "Edit radio0" })).toBeVisible();
-  await page.goto(`${plan}/map?edit=`);
+  await goTo(page, `${plan}/map?edit=`);
   await page.getByRole("link", { name: "kiosk-radio", exact: true }).click();
   await expect(page.getByRole("form", { name: /Edit the link/ }).getByLabel("Ends")).toHaveValue(
     /kiosk\/radio0/,
@@ -248,7 +248,7 @@ test("a host with two interfaces prefers the one of the lower metric", async ({ 
 });
 
 test("a lesson opens as a plan of one's own, and its fix is proven", async ({ page }) => {
-  await page.goto("/plans");
+  await goTo(page, "/plans");
   await ready(page);
   const learn = page.getByRole("region", { name: "Learn", exact: true });
   await expect(learn).toContainText("Try:");
@@ -259,7 +259,7 @@ test("a lesson opens as a plan of one's own, and its fix is proven", async ({ pa
 });
 
 test("the routes of the whole network are filtered, sorted and shared by their address", async ({ page }) => {
-  await page.goto("/plans/1/routes");
+  await goTo(page, "/plans/1/routes");
   await ready(page);
   const found = page.getByTestId("found");
   await expect(found).toContainText(/^229 of 229 routes/);
@@ -273,7 +273,7 @@ test("the routes of the whole network are filtered, sorted and shared by their a
   await page.getByRole("link", { name: "Show all" }).click();
   await page.getByRole("button", { name: "unusable" }).click();
   await page.waitForURL(/state=unusable/);
-  await page.goto("/plans/1/routes?state=standby&sort=-device&down=link:tern-north");
+  await goTo(page, "/plans/1/routes?state=standby&sort=-device&down=link:tern-north");
   await ready(page);
   await expect(page.getByRole("columnheader", { name: "device" })).toHaveAttribute("aria-sort", "descending");
   for (const row of await page.locator("tbody tr[data-index]").all())
@@ -286,7 +286,7 @@ test("the routes of the whole network are filtered, sorted and shared by their a
 });
 
 test("the map's signs are told, a plate has its menu, and the drawing is taken along", async ({ page }) => {
-  await page.goto("/plans/1/map?flow=tickets");
+  await goTo(page, "/plans/1/map?flow=tickets");
   await ready(page);
   await page.getByRole("button", { name: "Legend" }).click();
   const legend = page.getByRole("dialog", { name: "Legend" });
@@ -325,7 +325,7 @@ test("the map's signs are told, a plate has its menu, and the drawing is taken a
 
 test("a pasted list proposes the links that its subnets imply", async ({ page }) => {
   const plan = await emptyPlan(page, "Pasted");
-  await page.goto(`${plan}/map?edit=new:list`);
+  await goTo(page, `${plan}/map?edit=new:list`);
   await ready(page);
   await page
     .getByLabel("Paste a list of interfaces")

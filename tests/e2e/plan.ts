@@ -7,11 +7,18 @@ import { writePlanText } from "../../exchange/plan-text.ts";
 import { createPlan } from "../../server/plans.ts";
 import { database } from "../../server/pool.ts";
 
-/** Loads a fresh copy of a demo plan, as its form would, opens it and gives its address, such as /plans/7. */
-export async function freshPlan(
-  page: Page,
-  name: "marrow-bay" | "three-routers" | `cases/${string}` = "marrow-bay",
-): Promise<string> {
+type DemoName = "marrow-bay" | "three-routers" | `cases/${string}`;
+
+/** Loads a fresh copy of a demo plan, as its form would, opens its map and gives its address, such as /plans/7. */
+export async function freshPlan(page: Page, name: DemoName = "marrow-bay"): Promise<string> {
+  const plan = await unopenedPlan(page, name);
+  await page.goto(`${plan}/map`);
+  await expect(page.getByRole("combobox")).toBeVisible();
+  return plan;
+}
+
+/** The same without opening it. */
+export async function unopenedPlan(page: Page, name: DemoName = "marrow-bay"): Promise<string> {
   const text = readFileSync(new URL(`../../demo/${name}.yaml`, import.meta.url), "utf8");
   const made = await page.request.post("/plans", {
     multipart: { do: "read", text },
@@ -20,9 +27,25 @@ export async function freshPlan(
   });
   const plan = /\/plans\/\d+/.exec(made.headers().location ?? "")?.[0];
   if (!plan) throw new Error(`the plan was not taken: ${made.status()}`);
-  await page.goto(`${plan}/map`);
-  await expect(page.getByRole("combobox")).toBeVisible();
   return plan;
+}
+
+/**
+ * Goes to an address as a link of the application does. The first time it is loaded, as it is by `page.goto`, which is for
+ * whatever is about loading.
+ */
+export async function goTo(page: Page, address: string) {
+  if (page.url() === "about:blank") {
+    await page.goto(address);
+    return;
+  }
+  await ready(page);
+  await page.evaluate(async (to) => {
+    const { __reactRouterDataRouter: router } = globalThis as unknown as {
+      __reactRouterDataRouter: { navigate(to: string): Promise<void> };
+    };
+    await router.navigate(to);
+  }, address);
 }
 
 /** Keeps a generated plan of 120 devices and 200 flows, too large for a page to sweep by itself; its number. */

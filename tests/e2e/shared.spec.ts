@@ -2,10 +2,10 @@ import { expect, type Page, test } from "@playwright/test";
 import { planOf } from "../support/plans.ts";
 import { bundleOfTwo, pairOfFirewalls, twoGateways } from "../support/shared-plans.ts";
 import { fill } from "./forms.ts";
-import { keepPlan, ready } from "./plan.ts";
+import { goTo, keepPlan, ready } from "./plan.ts";
 
 async function addVirtual(page: Page, plan: string, device: string, values: Record<string, string>) {
-  await page.goto(`${plan}/devices/${device}?edit=virtual:lan/`);
+  await goTo(page, `${plan}/devices/${device}?edit=virtual:lan/`);
   await ready(page);
   const form = await fill(page, page.getByRole("form", { name: /Add a virtual router/ }), values);
   await form.getByRole("button", { name: "Add the virtual router" }).click();
@@ -23,10 +23,10 @@ test("two routers with a virtual address: what is not tracked, what dies, the fi
   await expect(page.locator("[data-virtual='16']")).toContainText("ra Active, 110");
 
   // The uplink goes, and nothing moves.
-  await page.goto(`${plan}/map?flow=f&down=link:wa`);
+  await goTo(page, `${plan}/map?flow=f&down=link:wa`);
   await ready(page);
   await expect(page.getByTestId("headline")).not.toHaveText("right carries it");
-  await page.goto(`${plan}/findings`);
+  await goTo(page, `${plan}/findings`);
   await ready(page);
   const finding = page
     .getByRole("listitem")
@@ -38,15 +38,15 @@ test("two routers with a virtual address: what is not tracked, what dies, the fi
   await expect(page.getByText("tracks nothing that goes down with")).toHaveCount(0);
 
   // With the way out tracked, the other one carries.
-  await page.goto(`${plan}/map?flow=f&down=link:wa`);
+  await goTo(page, `${plan}/map?flow=f&down=link:wa`);
   await ready(page);
   await expect(page.getByTestId("headline")).toHaveText("right carries it");
-  await page.goto(`${plan}/devices/ra?down=link:wa`);
+  await goTo(page, `${plan}/devices/ra?down=link:wa`);
   await expect(page.locator("[data-virtual='16']")).toContainText("Backup");
   await expect(page.locator("[data-virtual='16']")).toContainText("wan down: takes");
 
   // The interval is turned, and the gap follows.
-  await page.goto(`${plan}/time?fail=link:wa`);
+  await goTo(page, `${plan}/time?fail=link:wa`);
   await ready(page);
   await expect(page.getByText("down for 2.7–3.8 s")).toBeVisible();
   await page.getByLabel("ra/lan 16 advertises every, ms").fill("100");
@@ -57,16 +57,16 @@ test("a duct takes both cables along, by one click", async ({ page }) => {
   const base = twoGateways({ a: { track: [{ interface: "wan", lower: 30 }] } });
   const plan = planOf({ ...base, risks: [{ id: "duct", label: "The duct", of: ["link:wa", "link:wb"] }] });
   const address = `/plans/${await keepPlan(page, plan)}`;
-  await page.goto(`${address}/map?flow=f&down=link:wa`);
+  await goTo(page, `${address}/map?flow=f&down=link:wa`);
   await ready(page);
   await expect(page.getByTestId("headline")).toHaveText("right carries it");
-  await page.goto(`${address}/map?flow=f`);
+  await goTo(page, `${address}/map?flow=f`);
   await ready(page);
   await page.getByRole("button", { name: "Fails together" }).click();
   await page.getByRole("link", { name: "Fail the risk The duct" }).click();
   await expect(page).toHaveURL(/down=risk%3Aduct|down=risk:duct/);
   await expect(page.getByTestId("headline")).not.toHaveText(/carries it/);
-  await page.goto(`${address}/outages`);
+  await goTo(page, `${address}/outages`);
   await ready(page);
   await expect(page.getByTestId("board")).toContainText("The duct");
 });
@@ -75,19 +75,19 @@ test("a failover that breaks what is established says why, and lives on once the
   page,
 }) => {
   const address = `/plans/${await keepPlan(page, pairOfFirewalls())}`;
-  await page.goto(`${address}/devices/fwa`);
+  await goTo(page, `${address}/devices/fwa`);
   await ready(page);
   await expect(page.getByTestId("pair")).toContainText("Active member of the pair hq, with fwb");
-  await page.goto(`${address}/time?fail=device:fwa`);
+  await goTo(page, `${address}/time?fail=device:fwa`);
   await ready(page);
   const established = page.getByRole("region", { name: "What is established" });
   await expect(established).toContainText("fwb has no state of it");
-  await page.goto(`${address}/map?edit=pair:hq`);
+  await goTo(page, `${address}/map?edit=pair:hq`);
   await ready(page);
   const form = await fill(page, "Edit the pair hq", { "The standby knows established flows": "yes" });
   await form.getByRole("button", { name: "Save" }).click();
   await expect(page.getByText(/^Revision 2$/)).toBeVisible();
-  await page.goto(`${address}/time?fail=device:fwa`);
+  await goTo(page, `${address}/time?fail=device:fwa`);
   await ready(page);
   await expect(established).toContainText("lives on");
 });
@@ -106,21 +106,21 @@ test("a gateway that is too narrow for what it takes over is told on the board a
     },
   });
   const address = `/plans/${await keepPlan(page, plan)}`;
-  await page.goto(`${address}/outages`);
+  await goTo(page, `${address}/outages`);
   await ready(page);
   const narrow = page.locator("[data-crowded]");
   await expect(narrow.first()).toHaveText("not enough room");
   // Only where the narrow one carries: what takes it down itself leaves the wide one.
-  await page.goto(`${address}/outages?case=f&with=link:wa`);
+  await goTo(page, `${address}/outages?case=f&with=link:wa`);
   await ready(page);
   await expect(page.getByTestId("crowded")).toHaveText(
     "Not enough room: the gateway Right line is to carry 20 Mbit/s of f, and has room for 10.",
   );
-  await page.goto(`${address}/outages?case=f&with=link:wb`);
+  await goTo(page, `${address}/outages?case=f&with=link:wb`);
   await ready(page);
   await expect(page.getByRole("region", { name: "The case" })).toBeVisible();
   await expect(page.getByTestId("crowded")).toHaveCount(0);
-  await page.goto(`${address}/time?fail=link:wa&heal=20000`);
+  await goTo(page, `${address}/time?fail=link:wa&heal=20000`);
   await ready(page);
   const room = page.getByRole("region", { name: "Room" });
   await expect(room.getByRole("listitem")).toHaveCount(1);
@@ -131,7 +131,7 @@ test("the members of a bundle and tags on one interface are one line that opens,
   page,
 }) => {
   const address = `/plans/${await keepPlan(page, bundleOfTwo())}`;
-  await page.goto(`${address}/map?flow=f`);
+  await goTo(page, `${address}/map?flow=f`);
   await ready(page);
   const folded = page.locator("[data-trunk]");
   await expect(folded).toHaveCount(1);
@@ -158,7 +158,7 @@ test("the members of a bundle and tags on one interface are one line that opens,
   await page.getByRole("link", { name: "Fold 2 lines: b1, b2" }).click();
   await expect(folded).toHaveCount(1);
   // While the network is edited every line is one by itself.
-  await page.goto(`${address}/map?edit=link:b2`);
+  await goTo(page, `${address}/map?edit=link:b2`);
   await ready(page);
   await expect(folded).toHaveCount(0);
 });

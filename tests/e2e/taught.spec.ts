@@ -1,6 +1,6 @@
 import { readFileSync } from "node:fs";
 import { expect, type Page, test } from "@playwright/test";
-import { freshPlan, ready } from "./plan.ts";
+import { goTo, ready, unopenedPlan } from "./plan.ts";
 
 /** Behind the destination stands a cost, and nothing in the text says so; the last word is where it was heard. */
 const table = `q 10.1.0.0/16 20 203.0.113.1 quay9
@@ -22,8 +22,8 @@ async function chooseRole(page: Page, role: string) {
 test("a table is shown coloured; a token's role is corrected by mouse and by keyboard; the layout is kept and recognised", async ({
   page,
 }) => {
-  const plan = await freshPlan(page);
-  await page.goto(`${plan}/exchange`);
+  const plan = await unopenedPlan(page);
+  await goTo(page, `${plan}/exchange`);
   await ready(page);
   await page.getByLabel("Files", { exact: true }).setInputFiles(file);
   await page.getByRole("tab", { name: "Tables 1" }).click();
@@ -87,8 +87,8 @@ test("a table is shown coloured; a token's role is corrected by mouse and by key
 test("the picture is rebuilt from a table line by line, by keyboard, and each part shows its line", async ({
   page,
 }) => {
-  const plan = await freshPlan(page, "three-routers");
-  await page.goto(`${plan}/exchange/rebuild`);
+  const plan = await unopenedPlan(page, "three-routers");
+  await goTo(page, `${plan}/exchange/rebuild`);
   await ready(page);
   await page.getByRole("button", { name: "Put an example in" }).click();
   await page.getByRole("button", { name: "Begin" }).click();
@@ -117,8 +117,8 @@ test("the picture is rebuilt from a table line by line, by keyboard, and each pa
 });
 
 test("the book has a page for each device, and is printed as PDF; so is the drawing", async ({ page }) => {
-  const plan = await freshPlan(page);
-  await page.goto(`${plan}/book`);
+  const plan = await unopenedPlan(page);
+  await goTo(page, `${plan}/book`);
   await expect(page.getByRole("heading", { level: 1 })).toHaveText("Marrow Bay Ferries");
   await expect(page.getByRole("heading", { name: "Tern Point edge" })).toBeVisible();
   await expect(page.locator("#board")).toContainText("broken by any one of");

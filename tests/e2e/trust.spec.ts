@@ -1,9 +1,9 @@
 import { expect, type Route, test } from "@playwright/test";
-import { expectAnswer, freshPlan, ready } from "./plan.ts";
+import { expectAnswer, freshPlan, goTo, ready, unopenedPlan } from "./plan.ts";
 
 test("a save that fails keeps the page and what was typed, and says so", async ({ page }) => {
-  const plan = await freshPlan(page, "three-routers");
-  await page.goto(`${plan}/devices/middle`);
+  const plan = await unopenedPlan(page, "three-routers");
+  await goTo(page, `${plan}/devices/middle`);
   await ready(page);
   const line = page.getByLabel("Route as one line");
   await line.fill("10.77.0.0/16 via 10.0.23.2");
@@ -18,20 +18,20 @@ test("a save that fails keeps the page and what was typed, and says so", async (
 });
 
 test("what is down in the conditions is the failure in time", async ({ page }) => {
-  const plan = await freshPlan(page);
-  await page.goto(`${plan}/time?down=link:tern-north`);
+  const plan = await unopenedPlan(page);
+  await goTo(page, `${plan}/time?down=link:tern-north`);
   await ready(page);
   await expect(page.getByText("What is down in the conditions fails at 0 s")).toBeVisible();
   await expect(page.locator('[data-gap="tickets"]')).toContainText("down for");
   await page.getByRole("button", { name: "Run it" }).click();
   await expect(page.locator('[data-gap="tickets"]')).toContainText("down for");
   // Chosen again by name, it is the same failure.
-  await page.goto(`${plan}/time?down=link:tern-north&fail=link:tern-north`);
+  await goTo(page, `${plan}/time?down=link:tern-north&fail=link:tern-north`);
   await expect(page.locator('[data-gap="tickets"]')).toContainText("down for");
 });
 
 test("a plan without flows says that nothing was asked, and proposes some", async ({ page }) => {
-  await page.goto("/plans");
+  await goTo(page, "/plans");
   const document = {
     ironFork: 1,
     name: "Nothing asked",
@@ -46,15 +46,15 @@ test("a plan without flows says that nothing was asked, and proposes some", asyn
   await page.waitForURL(/\/plans\/\d+\/map/);
   const plan = new URL(page.url()).pathname.replace("/map", "");
   for (const name of ["outages", "paths", "findings"]) {
-    await page.goto(`${plan}/${name}`);
+    await goTo(page, `${plan}/${name}`);
     await expect(page.getByRole("region", { name: "No flows" })).toContainText("nothing was asked");
     await expect(page.getByText("Every flow survives")).toHaveCount(0);
   }
-  await page.goto("/plans");
+  await goTo(page, "/plans");
   const card = page.getByRole("listitem").filter({ hasText: "Nothing asked" }).last();
   await card.scrollIntoViewIfNeeded();
   await expect(card).toContainText("nothing was asked yet");
-  await page.goto(`${plan}/paths`);
+  await goTo(page, `${plan}/paths`);
   await ready(page);
   await page.getByRole("button", { name: "Add 2 proposed flows" }).click();
   await expect(page.getByText("All 2 flows work")).toBeVisible();
@@ -63,16 +63,16 @@ test("a plan without flows says that nothing was asked, and proposes some", asyn
 test("a cloud network whose traffic passes an appliance in its own subnet works, on the map and on the board", async ({
   page,
 }) => {
-  const plan = await freshPlan(page, "cases/cloud-table-on-the-appliance");
-  await page.goto(`${plan}/findings`);
+  const plan = await unopenedPlan(page, "cases/cloud-table-on-the-appliance");
+  await goTo(page, `${plan}/findings`);
   await ready(page);
   const finding = page.locator('[data-finding="cloud-table-on-appliance"]');
   await finding.getByRole("button", { name: /^Fix: Detach/ }).click();
   await finding.getByRole("button", { name: "Apply" }).click();
   await expect(page.getByText("Revision 2")).toBeVisible();
-  await page.goto(`${plan}/map?flow=app-web`);
+  await goTo(page, `${plan}/map?flow=app-web`);
   await expectAnswer(page, /works|carries it/);
-  await page.goto(`${plan}/outages`);
+  await goTo(page, `${plan}/outages`);
   await expect(page.getByTestId("sweep-status")).toContainText("Complete.");
   await expect(page.locator('[data-row="app-web"]')).not.toContainText("loop");
 });

@@ -1,6 +1,6 @@
 import { expect, type Page, test } from "@playwright/test";
 import { fill } from "./forms.ts";
-import { expectAnswer, freshPlan, ready } from "./plan.ts";
+import { expectAnswer, goTo, ready, unopenedPlan } from "./plan.ts";
 
 /** Fills a form's fields by their labels. */
 async function revision(page: Page, number: number) {
@@ -18,7 +18,7 @@ async function undoAll(page: Page) {
 }
 
 test("a plan of three devices with a flow, from nothing, by keyboard", async ({ page }) => {
-  await page.goto("/plans");
+  await goTo(page, "/plans");
   await ready(page);
   await page.getByLabel("Or start empty").fill("Pier office");
   await page.keyboard.press("Enter");
@@ -68,8 +68,8 @@ test("a plan of three devices with a flow, from nothing, by keyboard", async ({ 
 });
 
 test("a pasted list is read line by line before it is taken", async ({ page }) => {
-  const plan = await freshPlan(page, "three-routers");
-  await page.goto(`${plan}/map?edit=new:list`);
+  const plan = await unopenedPlan(page, "three-routers");
+  await goTo(page, `${plan}/map?edit=new:list`);
   await ready(page);
   const field = page.getByLabel("Paste a list of interfaces", { exact: true });
   await field.fill(
@@ -84,17 +84,17 @@ test("a pasted list is read line by line before it is taken", async ({ page }) =
   await expect(page.getByText("3 interfaces and 1 new devices are read.")).toBeVisible();
   await page.getByRole("button", { name: "Take the list" }).click();
   await revision(page, 2);
-  await page.goto(`${plan}/devices/north`);
+  await goTo(page, `${plan}/devices/north`);
   await expect(page.getByRole("region", { name: "Attached networks" })).toContainText("10.9.1.1/30");
-  await page.goto(`${plan}/map`);
+  await goTo(page, `${plan}/map`);
   await ready(page);
   await undoAll(page);
   await expect(page.getByRole("link", { name: "Fail north" })).toHaveCount(0);
 });
 
 test("a terminal gets a floating default with its watch on both ends", async ({ page }) => {
-  const plan = await freshPlan(page);
-  await page.goto(`${plan}/devices/skerry-edge`);
+  const plan = await unopenedPlan(page);
+  await goTo(page, `${plan}/devices/skerry-edge`);
   await ready(page);
 
   // The line is completed as it is typed, and fills the fields.
@@ -146,10 +146,10 @@ test("a terminal gets a floating default with its watch on both ends", async ({ 
   await revision(page, 4);
 
   // The circuit fails in silence, and the mast carries.
-  await page.goto(`${plan}/paths?flow=skerry-booking&down=link:skerry-line`);
+  await goTo(page, `${plan}/paths?flow=skerry-booking&down=link:skerry-line`);
   await expectAnswer(page, /carries it|It works/);
   await expect(page.getByRole("region", { name: "Out", exact: true }).first()).toContainText("Yard router");
-  await page.goto(`${plan}/devices/office-core-1`);
+  await goTo(page, `${plan}/devices/office-core-1`);
   await ready(page);
   await expect(page.locator('[data-watch="bfd"]')).toContainText("BFD with 172.20.255.6");
   await undoAll(page);
@@ -159,8 +159,8 @@ test("a terminal gets a floating default with its watch on both ends", async ({ 
 test("six routes become one summary with its discard route, and no owned address changes", async ({
   page,
 }) => {
-  const plan = await freshPlan(page);
-  await page.goto(`${plan}/summaries`);
+  const plan = await unopenedPlan(page);
+  await goTo(page, `${plan}/summaries`);
   await ready(page);
   await expect(
     page.getByRole("img", { name: /172.20.96.0\/21.*172.20.102.0\/23 nobody owns it/ }),
@@ -175,10 +175,10 @@ test("six routes become one summary with its discard route, and no owned address
   await expect(steps.nth(1)).toContainText("172.20.96.0/21 via 172.20.255.26");
   await single.getByRole("button", { name: "Write them so" }).click();
   await revision(page, 2);
-  await page.goto(`${plan}/devices/office-core-1?lookup=172.20.100.1`);
+  await goTo(page, `${plan}/devices/office-core-1?lookup=172.20.100.1`);
   await expect(page.locator('[data-destination="172.20.96.0/21"] [data-state="in-use"]')).toBeVisible();
   await expect(page.getByText("Taken away by the draft")).toBeVisible();
-  await page.goto(`${plan}/devices/yard-router`);
+  await goTo(page, `${plan}/devices/yard-router`);
   await ready(page);
   await expect(page.locator('[data-destination="172.20.96.0/21"]')).toContainText("discard");
   await undoAll(page);
@@ -186,8 +186,8 @@ test("six routes become one summary with its discard route, and no owned address
 });
 
 test("the demo's flaws are mended from their findings, and all of it is undone", async ({ page }) => {
-  const plan = await freshPlan(page);
-  await page.goto(`${plan}/findings`);
+  const plan = await unopenedPlan(page);
+  await goTo(page, `${plan}/findings`);
   await ready(page);
   const count = page.locator('[data-count="findings"]');
   await expect(count).toHaveText("16 open");
@@ -227,19 +227,19 @@ test("the demo's flaws are mended from their findings, and all of it is undone",
   await revision(page, 4);
   await expect(unnoticed).toHaveCount(0);
 
-  await page.goto(`${plan}/paths?flow=tickets&down=link:north-ring`);
+  await goTo(page, `${plan}/paths?flow=tickets&down=link:north-ring`);
   await expectAnswer(page, "Bay radio carries it");
-  await page.goto(`${plan}/changes`);
+  await goTo(page, `${plan}/changes`);
   await expect(page.getByRole("region", { name: "Draft" })).toContainText("Fixed:");
   await ready(page);
   await undoAll(page);
-  await page.goto(`${plan}/findings`);
+  await goTo(page, `${plan}/findings`);
   await expect(count).toHaveText("16 open");
 });
 
 test("a finding that is accepted stays on record with its reason", async ({ page }) => {
-  const plan = await freshPlan(page);
-  await page.goto(`${plan}/findings`);
+  const plan = await unopenedPlan(page);
+  await goTo(page, `${plan}/findings`);
   await ready(page);
   const row = page.locator('[data-finding="asymmetric-path"]');
   await row.getByRole("button", { name: "Accept the risk" }).click();
@@ -255,8 +255,8 @@ test("a finding that is accepted stays on record with its reason", async ({ page
 });
 
 test("the desk writes on several devices, and finds where a return path is missing", async ({ page }) => {
-  const plan = await freshPlan(page);
-  await page.goto(`${plan}/desk`);
+  const plan = await unopenedPlan(page);
+  await goTo(page, `${plan}/desk`);
   await ready(page);
   const line = page.getByLabel("Route as one line");
   await line.fill("tern-edge, nobody: 192.0.2.128/25 discard");
@@ -275,13 +275,13 @@ test("the desk writes on several devices, and finds where a return path is missi
   await expect(back.getByTestId("offer")).toContainText("172.20.80.0/24 via 172.20.0.2");
   await back.getByRole("button", { name: "Apply" }).click();
   await revision(page, 3);
-  await page.goto(`${plan}/paths?flow=cameras`);
+  await goTo(page, `${plan}/paths?flow=cameras`);
   await expectAnswer(page, "Longhaven line 1 carries it");
 });
 
 test("wrong input is told beside its field, keeps what was typed, and saves nothing", async ({ page }) => {
-  const plan = await freshPlan(page, "three-routers");
-  await page.goto(`${plan}/devices/west?edit=port:`);
+  const plan = await unopenedPlan(page, "three-routers");
+  await goTo(page, `${plan}/devices/west?edit=port:`);
   await ready(page);
   const port = await fill(page, "Add an interface to West router", {
     Name: "spare",
@@ -292,7 +292,7 @@ test("wrong input is told beside its field, keeps what was typed, and saves noth
   await expect(port.getByLabel("Addresses")).toHaveValue("10.7.0.0/24");
   await expect(port.getByLabel("Addresses")).toBeFocused();
 
-  await page.goto(`${plan}/map?edit=new:flow`);
+  await goTo(page, `${plan}/map?edit=new:flow`);
   await ready(page);
   const flow = await fill(page, "Add a flow", { From: "west", To: "nowhere", Protocol: "tcp" });
   await flow.getByLabel("Port").fill("70000");
@@ -303,7 +303,7 @@ test("wrong input is told beside its field, keeps what was typed, and saves noth
   await flow.getByRole("button", { name: "Add the flow" }).click();
   await expect(flow.getByRole("alert").first()).toContainText("nowhere");
 
-  await page.goto(`${plan}/devices/west`);
+  await goTo(page, `${plan}/devices/west`);
   await ready(page);
   const line = page.getByLabel("Route as one line");
   await line.fill("10.9.0.1/24 via 10.0.13.2 distance high");
@@ -316,7 +316,8 @@ test("wrong input is told beside its field, keeps what was typed, and saves noth
 });
 
 test("the grid fills for several senders and destinations, both ways", async ({ page }) => {
-  await page.goto(
+  await goTo(
+    page,
     "/plans/1/paths?grid=&senders=tern-desk,longhaven-cam&targets=booking,office-pc,203.0.113.70",
   );
   await ready(page);
@@ -333,10 +334,10 @@ test("the grid fills for several senders and destinations, both ways", async ({ 
 });
 
 test("the draft is compared with what is approved, and approved in its turn", async ({ page }) => {
-  const plan = await freshPlan(page, "three-routers");
-  await page.goto(`${plan}/changes`);
+  const plan = await unopenedPlan(page, "three-routers");
+  await goTo(page, `${plan}/changes`);
   await expect(page.getByRole("heading", { name: "Nothing is drafted" })).toBeVisible();
-  await page.goto(`${plan}/devices/middle`);
+  await goTo(page, `${plan}/devices/middle`);
   await ready(page);
   await page.getByRole("button", { name: "Remove 10.3.0.0/24 via 10.0.23.2" }).click();
   await revision(page, 2);
@@ -344,12 +345,12 @@ test("the draft is compared with what is approved, and approved in its turn", as
   await expect(page.getByRole("region", { name: "Taken away by the draft" })).toContainText(
     "10.3.0.0/24 via 10.0.23.2",
   );
-  await page.goto(`${plan}/changes`);
+  await goTo(page, `${plan}/changes`);
   await ready(page);
   const draft = page.getByRole("region", { name: "Draft" });
   await expect(draft.locator('[data-flow="west-to-east"]')).toContainText("does not arrive");
   await draft.getByRole("button", { name: "Approve revision 2" }).click();
   await expect(page.getByRole("heading", { name: "Nothing is drafted" })).toBeVisible();
-  await page.goto(`${plan}/devices/middle`);
+  await goTo(page, `${plan}/devices/middle`);
   await expect(page.getByRole("region", { name: "Taken away by the draft" })).toHaveCount(0);
 });

@@ -4,6 +4,7 @@ import { boundsText } from "../../../core/words/index.ts";
 import { KeptParams } from "../../plan/kept-params.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import type { TimelineAnswer } from "../../queries/asks.ts";
+import { lastDrawn } from "./segments.ts";
 import { TimeChart } from "./time-chart.tsx";
 
 /** One of two runs that stand side by side. */
@@ -72,9 +73,7 @@ export function SideBySide({
   runs: readonly [Run, Run];
   watches: ReadonlyMap<string, Watch>;
 }) {
-  const ends = runs.map(({ report, healMs }) =>
-    Math.max(healMs ?? 0, ...report.events.map((event) => event.atMs)),
-  );
+  const ends = runs.map(({ report, healMs }) => Math.max(healMs ?? 0, lastDrawn(report)));
   const endMs = Math.max(...ends) * 1.1;
   return (
     <>

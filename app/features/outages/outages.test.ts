@@ -14,8 +14,9 @@ import { boardLookOf } from "../../search/board-look.ts";
 import { arranged, rowsShown } from "./arrange.ts";
 import { type Line, linesOf, pairKey, talliesOf } from "./fold.ts";
 import { lostText } from "./lost.ts";
-import { segmentsOf } from "./segments.ts";
+import { lastDrawn, scaleOf, segmentsOf } from "./segments.ts";
 import { signsOf } from "./signs.ts";
+import { barsOf, drawnOf } from "./time-bars.ts";
 import { changesOf, turnablesOf } from "./turnables.ts";
 
 const plan = demoPlan("marrow-bay");
@@ -288,5 +289,45 @@ describe("times that are turned", () => {
       ]);
     }
     expect(changesOf(turnablesOf(plan, [], moved), () => null).changes).toEqual([]);
+  });
+});
+
+describe("the drawing of an outage in time", () => {
+  const span = (fromMs: number, toMs: number | null, verdict: "works" | "fails"): SpanReport =>
+    ({ fromMs, toMs, verdict, carriers: [] }) as SpanReport;
+  const flowOf = (n: number, max: number | null) => ({
+    id: `flow-${n}`,
+    spans: [span(0, null, "fails")],
+    leastSpans: [span(0, null, "fails")],
+    outageMs: { min: 0, max },
+    lost: { min: 0, max },
+  });
+  const report = (more: object) =>
+    ({ events: [], watches: [], flows: [], flapping: false, failsAtMs: [0], ...more }) as never;
+
+  it("ends after few of the turns of what never comes to rest, and clips all that goes on", () => {
+    const changes = Array.from({ length: 400 }, (_, n) => ({ fromMs: n * 500, up: n % 2 > 0 }));
+    const events = changes.map(({ fromMs }) => ({ atMs: fromMs, what: "" }));
+    const flapping = report({ events, watches: [{ watch: "a/w", changes }], flapping: true });
+    expect(lastDrawn(flapping)).toBe(39 * 500);
+    expect(lastDrawn(report({ events }))).toBe(399 * 500);
+    const { endMs } = scaleOf(flapping, null);
+    const frame = { flows: [], gateways: [] } as never;
+    const bars = barsOf({ report: flapping, frame, endMs, colour: () => "", watchName: (w) => w });
+    expect(bars.length).toBeLessThan(60);
+    for (const { y } of bars) expect(y[1]).toBeLessThanOrEqual(endMs);
+    expect(bars.at(-1)?.y[1]).toBe(endMs);
+  });
+
+  it("has the flows that are down for longest, in their order, and says how many it leaves to be read", () => {
+    const few = report({ flows: [flowOf(1, 5), flowOf(2, 7)] });
+    expect(drawnOf(few)).toEqual({ report: few, left: 0 });
+    const many = Array.from({ length: 50 }, (_, n) => flowOf(n, n % 10 === 0 ? null : n));
+    const { report: drawn, left } = drawnOf(report({ flows: many }));
+    expect(left).toBe(20);
+    const ids = drawn.flows.map(({ id }) => Number(id.slice(5)));
+    expect(ids).toEqual([...ids].sort((a, b) => a - b));
+    expect(ids).toEqual(expect.arrayContaining([0, 10, 20, 30, 40, 49, 48]));
+    expect(ids).not.toContain(1);
   });
 });

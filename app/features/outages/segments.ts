@@ -1,4 +1,5 @@
 import type { SpanReport, TimelineReport } from "../../../core/reports/index.ts";
+import type { TimelineAnswer } from "../../queries/asks.ts";
 
 /** A stretch of a flow's time as it is drawn. */
 export interface Segment {
@@ -39,13 +40,22 @@ export function segmentsOf(flow: TimelineReport["flows"][number], endMs: number)
   return segments;
 }
 
-/** The scale of a drawing: how far apart its marks are, and where it ends, a while after the last thing that happens. */
+/** What is drawn of an outage that never comes to rest: so many happenings, from the first on. */
+const FEW_OF_MANY = 40;
+
+/** The last moment that is drawn of an outage, in milliseconds from its first failure. */
+export function lastDrawn({ events, flapping }: Pick<TimelineAnswer, "events" | "flapping">): number {
+  const drawn = flapping ? events.slice(0, FEW_OF_MANY) : events;
+  return Math.max(0, ...drawn.map((event) => event.atMs));
+}
+
+/** The scale of a drawing: how far apart its marks are, and where it ends, a while after the last thing that is drawn. */
 export function scaleOf(
-  report: TimelineReport,
+  report: Pick<TimelineAnswer, "events" | "flapping">,
   healMs: number | null,
   wantedMs = 0,
 ): { stepMs: number; endMs: number } {
-  const last = Math.max(1000, healMs ?? 0, wantedMs / 1.1, ...report.events.map((event) => event.atMs));
+  const last = Math.max(1000, healMs ?? 0, wantedMs / 1.1, lastDrawn(report));
   const rough = (last * 1.1) / 8;
   const power = 10 ** Math.floor(Math.log10(rough));
   const stepMs = ([1, 2, 5].find((n) => n * power >= rough) ?? 10) * power;

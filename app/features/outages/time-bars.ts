@@ -31,6 +31,29 @@ interface Drawn {
   watchName: (watch: string) => string;
 }
 
+/** Rows of flows, and of watches, beyond which a drawing takes longer to make than to read. */
+const MOST_ROWS = 30;
+
+/**
+ * What is drawn of an outage: the flows that are down for longest, in the order of the report, and the watches that change
+ * first; and how many of both are left to be read.
+ */
+export function drawnOf(report: TimelineAnswer): { report: TimelineAnswer; left: number } {
+  const left = [report.flows, report.watches].reduce(
+    (n, list) => n + Math.max(0, list.length - MOST_ROWS),
+    0,
+  );
+  if (left === 0) return { report, left };
+  const down = ({ outageMs }: TimelineAnswer["flows"][number]) => outageMs.max ?? Number.POSITIVE_INFINITY;
+  const longest = new Set([...report.flows].sort((a, b) => compare(down(b), down(a))).slice(0, MOST_ROWS));
+  const flows = report.flows.filter((flow) => longest.has(flow));
+  return { report: { ...report, flows, watches: report.watches.slice(0, MOST_ROWS) }, left };
+}
+
+function compare(a: number, b: number): number {
+  return a === b ? 0 : a - b;
+}
+
 /** Every bar of an outage's drawing: a row a flow, what a capture shows of one, the watches with what they sent. */
 export function barsOf({ report, frame, endMs, watches, seen, colour, watchName }: Drawn): Bar[] {
   const label = (id: string) => frame.flows.find((flow) => flow.id === id)?.label ?? id;
@@ -41,14 +64,16 @@ export function barsOf({ report, frame, endMs, watches, seen, colour, watchName 
       : []),
   ]);
   for (const { watch, changes } of report.watches) {
-    for (const [i, { fromMs, up }] of changes.entries())
+    for (const [i, { fromMs, up }] of changes.entries()) {
+      if (fromMs >= endMs) break;
       bars.push({
         x: watchName(watch),
-        y: [fromMs, changes[i + 1]?.fromMs ?? endMs],
+        y: [fromMs, Math.min(endMs, changes[i + 1]?.fromMs ?? endMs)],
         fillColor: up ? colour("--ink-3") : colour("--stop"),
         name: up ? "up" : "down",
         sign: up ? "up" : "down",
       });
+    }
     for (const { fromMs, toMs, kind } of signsOf(watches?.get(watch), changes, report.failsAtMs, endMs))
       bars.push({
         x: `sent by ${watchName(watch)}`,

@@ -6,7 +6,7 @@ import { usePlan } from "../../plan/open-plan.tsx";
 import type { TimelineAnswer } from "../../queries/asks.ts";
 import { lostText } from "./lost.ts";
 import { scaleOf } from "./segments.ts";
-import { type Bar, barsOf } from "./time-bars.ts";
+import { type Bar, barsOf, drawnOf } from "./time-bars.ts";
 import type { Seen } from "./use-observed.ts";
 
 /** It needs a browser, so it is fetched once there is one. */
@@ -38,6 +38,7 @@ export function TimeChart(props: TimeChartProps) {
   const [pointed, setPointed] = useState("");
   const [colour, setColour] = useState<((token: string) => string) | null>(null);
   const { stepMs, endMs } = useMemo(() => scaleOf(report, healMs, wanted), [report, healMs, wanted]);
+  const { report: shown, left } = useMemo(() => drawnOf(report), [report]);
   useEffect(() => {
     if (!box.current) return;
     const tokens = getComputedStyle(box.current);
@@ -49,17 +50,19 @@ export function TimeChart(props: TimeChartProps) {
       const slash = watch.indexOf("/");
       return `watch ${watch.slice(slash + 1)} of ${labels.devices.get(watch.slice(0, slash)) ?? watch.slice(0, slash)}`;
     };
-    const bars = barsOf({ report, frame, endMs, watches, seen, colour, watchName });
+    const bars = barsOf({ report: shown, frame, endMs, watches, seen, colour, watchName });
     const rows = new Set(bars.map((bar) => bar.x)).size;
     const at = { endMs, stepMs, healMs, cursorMs: cursorMs ?? null };
     return { bars, height: height ?? 90 + 26 * rows, options: optionsOf(bars, at, colour, setPointed) };
-  }, [colour, labels, report, frame, endMs, stepMs, watches, seen, height, healMs, cursorMs]);
+  }, [colour, labels, shown, frame, endMs, stepMs, watches, seen, height, healMs, cursorMs]);
   return (
     <>
       <div ref={box} aria-hidden="true" style={{ minHeight: drawn?.height }}>
         {drawn && (
           <Suspense fallback={null}>
             <Chart
+              // Another outage is drawn anew: to turn one drawing into another takes far longer.
+              key={`${drawn.bars.length} ${endMs}`}
               type="rangeBar"
               height={drawn.height}
               options={drawn.options}
@@ -71,6 +74,13 @@ export function TimeChart(props: TimeChartProps) {
       <p aria-hidden="true" className="h-5 text-[13px] text-ink-2">
         {pointed}
       </p>
+      {(left > 0 || report.flapping) && (
+        <p className="text-[13px] text-ink-2">
+          {report.flapping && `Drawn are the first ${secondsText(endMs)} s. `}
+          {left > 0 &&
+            `Drawn are the flows that are down for longest; ${left} rows more are told in words alone.`}
+        </p>
+      )}
       <HowLong report={report} />
     </>
   );
