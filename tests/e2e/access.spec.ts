@@ -1,19 +1,7 @@
 import AxeBuilder from "@axe-core/playwright";
-import { test as base, expect, type Page } from "@playwright/test";
-import { ready } from "./plan.ts";
-
-/** A page that a worker goes from screen to screen with, as a person would: what it has loaded is not loaded again. */
-const test = base.extend<object, { visitor: Page }>({
-  visitor: [
-    async ({ browser }, use, { project }) => {
-      const { baseURL, viewport } = project.use;
-      const context = await browser.newContext({ baseURL, viewport });
-      await use(await context.newPage());
-      await context.close();
-    },
-    { scope: "worker" },
-  ],
-});
+import { expect } from "@playwright/test";
+import { goTo, ready } from "./plan.ts";
+import { test } from "./visitor.ts";
 
 const screens = {
   Plans: "/plans",
@@ -61,7 +49,7 @@ const half = Number(process.env.SEED ?? Math.floor(Math.random() * 2)) % 2;
 
 for (const [n, [name, path]] of Object.entries(screens).entries()) {
   test(`axe finds nothing serious on ${name}`, async ({ visitor: page }) => {
-    await page.goto(path);
+    await goTo(page, path);
     await page.locator("html[data-ready]").or(page.locator("main")).first().waitFor();
     // Whatever is still worked out says so, and ends with three dots; some of it only once it comes in sight.
     await expect(async () => {

@@ -1,5 +1,6 @@
-import { expect, test } from "@playwright/test";
-import { ready } from "./plan.ts";
+import { expect } from "@playwright/test";
+import { goTo, ready } from "./plan.ts";
+import { test } from "./visitor.ts";
 
 const down = "down=link:tern-north";
 const pages = [
@@ -19,8 +20,8 @@ const pages = [
 ];
 
 for (const path of pages) {
-  test(`every way on from ${path} keeps what is down`, async ({ page }) => {
-    await page.goto(`/plans/1/${path}${path.includes("?") ? "&" : "?"}${down}`);
+  test(`every way on from ${path} keeps what is down`, async ({ visitor: page }) => {
+    await goTo(page, `/plans/1/${path}${path.includes("?") ? "&" : "?"}${down}`);
     await ready(page);
     await expect(page.getByRole("link", { name: /^Restore / }).first()).toBeVisible();
     const links = await page.locator('a[href*="/plans/1/"], a[href^="?"]').evaluateAll((all) =>
