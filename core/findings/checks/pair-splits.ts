@@ -31,11 +31,12 @@ export const pairSplits: Check = {
       );
       if (splitting.length === 0) return [];
       const refs = splitting.map((element) => formatElement(network, element));
+      const [one, other] = pair.members.map((d) => network.devices[d].id);
       return [
         {
           device: network.devices[pair.members[pair.preferred]].id,
           subject: pair.id,
-          text: `The members of the pair ${pair.id} hear each other no more once ${refs.slice(0, 4).join(" or ")} fails, and both become active: which of them packets come to is not known. Give them a second heartbeat over something else.`,
+          text: `${one} and ${other} hear each other no more once ${refs.slice(0, 4).join(" or ")} fails, and both of the pair become active: which of them packets come to is not known. Give them a second heartbeat over something else.`,
           evidence: [],
         },
       ];
