@@ -160,3 +160,14 @@ function withoutTwins<T extends { devices: Loose[] }>(document: T): T {
   }
   return document;
 }
+
+/** The plan with routers that answer a flow by the way that it came in, here and there (rule 6.8). */
+export function withWayIn(plan: Plan, random: Random): Plan {
+  const document = structuredClone(plan) as unknown as { profiles: unknown[]; devices: Loose[] };
+  document.profiles.push({ id: "way-in", base: "metric-router", replyBy: "came-in" });
+  for (const device of document.devices)
+    if (device.role !== "host" && random.chance(0.4)) device.profile = "way-in";
+  const reading = readPlan(document);
+  if (!reading.ok) throw new Error(reading.errors[0].message);
+  return reading.plan;
+}

@@ -329,5 +329,8 @@ describe("the drawing of an outage in time", () => {
     expect(ids).toEqual([...ids].sort((a, b) => a - b));
     expect(ids).toEqual(expect.arrayContaining([0, 10, 20, 30, 40, 49, 48]));
     expect(ids).not.toContain(1);
+    const withAsked = drawnOf(report({ flows: many }), "flow-1").report.flows.map(({ id }) => id);
+    expect(withAsked).toHaveLength(30);
+    expect(withAsked[1]).toBe("flow-1");
   });
 });

@@ -38,7 +38,7 @@ export function TimeChart(props: TimeChartProps) {
   const [pointed, setPointed] = useState("");
   const [colour, setColour] = useState<((token: string) => string) | null>(null);
   const { stepMs, endMs } = useMemo(() => scaleOf(report, healMs, wanted), [report, healMs, wanted]);
-  const { report: shown, left } = useMemo(() => drawnOf(report), [report]);
+  const { report: shown, left } = useMemo(() => drawnOf(report, seen?.flow), [report, seen]);
   useEffect(() => {
     if (!box.current) return;
     const tokens = getComputedStyle(box.current);

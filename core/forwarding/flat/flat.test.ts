@@ -9,7 +9,7 @@ import { fullPlan } from "../../../tests/support/full-plan.ts";
 import { linkLocalPlan } from "../../../tests/support/link-local-plan.ts";
 import { demoPlan, engineOf } from "../../../tests/support/plans.ts";
 import { Random } from "../../../tests/support/random.ts";
-import { withOddities, withWatches } from "../../../tests/support/random-extras.ts";
+import { withOddities, withWatches, withWayIn } from "../../../tests/support/random-extras.ts";
 import { randomPlan } from "../../../tests/support/random-plan.ts";
 import { withShared } from "../../../tests/support/random-shared.ts";
 import { type Engine, settle, worldsOf } from "../../convergence/index.ts";
@@ -18,6 +18,7 @@ import type { Plan } from "../../plan/index.ts";
 import { walkBothWays, worksPartly } from "../flow.ts";
 import { carriersOf, carriersOfTrip } from "../gateways.ts";
 import { flowQuestions, type Question, walkPacket } from "../index.ts";
+import { plainTrip } from "./stretch.ts";
 import { flatTrips } from "./trips.ts";
 
 /** Both ways of walking a flow, told alike. */
@@ -57,6 +58,22 @@ function expectAlike(engine: Engine, failed: readonly number[], questions: reado
         if (reply) way(-3, reply.hops);
       }
       expect([...flat.ways()]).toEqual(told);
+      const plain = plainTrip(world, question);
+      if (plain) {
+        const [{ outbound, reply }] = trip.branches;
+        expect(trip.branches).toHaveLength(1);
+        expect(outbound.packet?.source).toEqual(plain.source);
+        for (const [walk, { devices, exits, entries }] of [
+          [outbound, plain.out],
+          [reply, plain.back],
+        ] as const) {
+          const hops = walk?.hops ?? [];
+          expect(hops.slice(0, -1).map(({ device, out }) => [device, out])).toEqual(
+            devices.map((device, k) => [device, exits[k]]),
+          );
+          expect(hops.slice(1).map((hop) => hop.in)).toEqual(entries);
+        }
+      }
       // Asked for the verdict alone, plain ways are walked when somebody asks for them.
       expect(flat.verdictOf(world, question)).toBe(trip.verdict);
       expect(flat.allArrive()).toBe(trip.branches.every(({ outbound }) => outbound.result === "delivered"));
@@ -124,6 +141,18 @@ describe("the walk over rows ends as the one that is told in full", () => {
         const random = new Random(seed);
         const base = randomPlan(seed, { mistakes: seed % 3 === 0, family: seed % 5 ? 4 : 6 });
         expectAlikeUnderFailures(withShared(seed % 2 ? base : withWatches(base, random), random), random, 5);
+      }),
+      { numRuns: 40 },
+    );
+  });
+
+  it("on random plans whose routers answer by the way in (rule 6.8)", () => {
+    fc.assert(
+      fc.property(fc.nat(1_000_000), (seed) => {
+        const random = new Random(seed);
+        const base = randomPlan(seed, { mistakes: seed % 3 === 0, family: seed % 5 ? 4 : 6 });
+        const plan = withWayIn(seed % 2 ? base : withOddities(base, random), random);
+        expectAlikeUnderFailures(plan, random, 4);
       }),
       { numRuns: 40 },
     );

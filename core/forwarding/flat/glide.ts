@@ -98,3 +98,8 @@ export const blindToSource = onceFor((network: Network) =>
     ),
   ),
 );
+
+/** Whether any device answers by the way that a flow came in (rule 6.8). */
+export const answersByWayIn = onceFor(({ devices }: Network) =>
+  devices.some(({ profile }) => profile.replyBy === "came-in"),
+);

@@ -5,7 +5,7 @@ import { chooseSource } from "../source.ts";
 import { HOP_LIMIT, type Question } from "../walk.ts";
 import type { World } from "../world.ts";
 import { addressBook } from "./addresses.ts";
-import { blindToSource, plainFor } from "./glide.ts";
+import { answersByWayIn, blindToSource, plainFor } from "./glide.ts";
 import { BRANCH, NONE, NOT_CHOSEN, ROW } from "./rows.ts";
 import { LOOK, stepsOf } from "./steps.ts";
 
@@ -69,8 +69,9 @@ export function plainTrip(world: World, question: Question): PlainTrip | null {
 /** The number of the source that a flow works with plainly, or -1. */
 function runsPlainly(world: World, question: Question, out: Trail | null, back: Trail | null): number {
   const { device, vrf, destination, zone, pinned } = question;
-  if (vrf !== 0 || zone !== undefined || pinned) return -1;
-  const book = addressBook(world.state.network);
+  const { network } = world.state;
+  if (vrf !== 0 || zone !== undefined || pinned || answersByWayIn(network)) return -1;
+  const book = addressBook(network);
   const to = book.numberOf(destination);
   const from = question.source ? book.numberOf(question.source) : plainSource(world, device, to);
   if (from < 0 || ownerOf(world, from) !== device) return -1;

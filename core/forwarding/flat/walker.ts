@@ -6,7 +6,6 @@ import {
   memberBits,
   membersOf,
   type Network,
-  onceFor,
   ownerNow,
 } from "../../network/index.ts";
 import type { NextHop } from "../../rib/index.ts";
@@ -17,7 +16,7 @@ import { translatedSource } from "../translation.ts";
 import { HOP_LIMIT, MAX_WALKS } from "../walk.ts";
 import type { World } from "../world.ts";
 import { type AddressBook, addressBook } from "./addresses.ts";
-import { Glide } from "./glide.ts";
+import { answersByWayIn, Glide } from "./glide.ts";
 import { Places } from "./places.ts";
 import {
   emptyRecord,
@@ -42,11 +41,6 @@ export interface FlatSending {
   /** For a reply: who sent what is answered and to whom, and what was translated on the way. */
   readonly answers: { device: number; destination: number; sessions: readonly NumberedSession[] } | null;
 }
-
-/** Whether any device answers by the way that a flow came in (rule 6.8). */
-const answersByWayIn = onceFor(({ devices }: Network) =>
-  devices.some(({ profile }) => profile.replyBy === "came-in"),
-);
 
 export const codeOf = Object.fromEntries(dropCodes.map((code, i) => [code, i])) as Record<DropCode, number>;
 
