@@ -154,7 +154,8 @@ describe("the walk over rows ends as the one that is told in full", () => {
         const plan = withWayIn(seed % 2 ? base : withOddities(base, random), random);
         expectAlikeUnderFailures(plan, random, 4);
       }),
-      { numRuns: 40 },
+      // A way back by routes that nobody takes, because a device on it answers by the way in.
+      { numRuns: 40, examples: [[853987]] },
     );
   });
 
