@@ -167,8 +167,9 @@ describe("rule 10.4: the sweep finds every minimal failing set", () => {
         const swept = sweep(engine, engine.gateways, questions, 1);
         expectAllFound(engine, questions, swept, 1);
       }),
-      // Of two tunnels to one end each led into the other, and which of them showed it hung on what else had failed.
-      { numRuns: 100, examples: [[703291]] },
+      // Of two tunnels to one end each led into the other, and which of them showed it hung on what else had failed; one
+      // that leads into itself is not known for it in time.
+      { numRuns: 100, examples: [[703291], [999996], [1086]] },
     );
   });
 

@@ -293,6 +293,8 @@ class Sweeper<F extends FailureOutcome> {
   timed({ set, touched, nominal }: Found): [number, Failure][] {
     const settled = this.settle(set);
     const flapping = settled.flapping.length > 0;
+    // A tunnel that leads into itself is known for one in the steady state alone (rule 2.5).
+    const steadyAlone = flapping || settled.selfTunnels.size > 0;
     // What ends not working is out without end (rule 10.2); only the rest needs to be run through.
     const ends = ({ verdict }: Outcome) => verdict === "works" || flapping;
     const flows = [...touched.keys()].filter((i) => ends(touched.get(i) as Outcome));
@@ -322,7 +324,7 @@ class Sweeper<F extends FailureOutcome> {
       return [...touched].flatMap(([i, steady]): [number, Failure][] => {
         const n = place.get(i);
         const timed = line && n !== undefined;
-        const outcome = timed && !flapping ? this.ending(line, n, this.questions[i], steady) : steady;
+        const outcome = timed && !steadyAlone ? this.ending(line, n, this.questions[i], steady) : steady;
         const outageMs = timed ? line.flows[n].outageMs : NO_END;
         const established = sessions.get(i) ?? null;
         const holds = established === null || established === "kept";
