@@ -112,3 +112,16 @@ describe("much of one thing takes time in proportion", () => {
     expect(growth(run, 3000)).toBeLessThan(40);
   });
 });
+
+describe("XML that breaks off", () => {
+  it("in an instruction that is never closed is told with its line, and stops no other file", () => {
+    const broken =
+      '<data>\n  <interfaces xmlns="urn:ietf:params:xml:ns:yang:ietf-interfaces">\n  </interfaces>\n</data>\n<?read';
+    const files = ["a.xml", "b.xml"].map((name) => ({ name, text: name === "a.xml" ? broken : "<data/>" }));
+    const { lines } = readFiles(files);
+    const [told] = lines.filter(({ file }) => file === "a.xml");
+    expect(told).toMatchObject({ line: 5, fate: "not-understood" });
+    expect(told.detail).toMatch(/not valid XML/);
+    expect(lines.some(({ file }) => file === "b.xml")).toBe(true);
+  });
+});

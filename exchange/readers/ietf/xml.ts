@@ -40,18 +40,15 @@ export const ietfXml: Reader = {
   recognises: ({ text }) =>
     /^\s*</.test(text) && text.includes("urn:ietf:params:xml:ns:yang:ietf-") ? 0.95 : 0,
   read(file, into) {
-    const sound = XMLValidator.validate(file.text);
-    if (sound !== true) {
-      const at = {
-        file: file.name,
-        line: sound.err.line,
-        text: file.text.split("\n")[sound.err.line - 1] ?? "",
-      };
-      return into.fate(at, "not-understood", `this is not valid XML: ${sound.err.msg}`);
+    const parsed = parse(file.text);
+    if ("fault" in parsed) {
+      const { line, fault } = parsed;
+      const at = { file: file.name, line, text: file.text.split("\n")[line - 1] ?? "" };
+      return into.fate(at, "not-understood", `this is not valid XML: ${fault}`);
     }
     const starts = new Starts(file.text);
     readDatastore(
-      parser.parse(file.text),
+      parsed.tree,
       (path, entry) => {
         const name = [...path].reverse().find((part): part is string => typeof part === "string") ?? "";
         const line = starts.next(name);
@@ -61,6 +58,20 @@ export const ietfXml: Reader = {
     );
   },
 };
+
+/** What a text holds, or what is wrong with it and on which line. */
+function parse(text: string): { tree: unknown } | { line: number; fault: string } {
+  const sound = XMLValidator.validate(text);
+  if (sound !== true) return { line: sound.err.line, fault: sound.err.msg };
+  try {
+    return { tree: parser.parse(text) };
+  } catch (error) {
+    // What the validator lets pass: an instruction that is never closed, and what else the parser stumbles over.
+    const open = text.lastIndexOf("<?");
+    const at = open >= 0 && text.indexOf("?>", open) < 0 ? open : 0;
+    return { line: text.slice(0, at).split("\n").length, fault: (error as Error).message };
+  }
+}
 
 /** On which lines the elements of a name begin, asked for one after the other in the order of the text. */
 class Starts {
