@@ -144,9 +144,12 @@ export function outcomeIn(world: World, question: Question, gateways: readonly G
     outcome: trips.outcome(one, question, gateways),
     ways: trips.ways().join(),
   }));
-  const worst = worstOf(all.map(({ outcome }) => outcome));
-  const uncertain = all.some(({ ways }) => ways !== all[0].ways);
-  return uncertain
-    ? { ...worst, uncertain, carriers: [...new Set(all.flatMap(({ outcome }) => outcome.carriers))] }
-    : worst;
+  const outcomes = all.map(({ outcome }) => outcome);
+  return all.some(({ ways }) => ways !== all[0].ways) ? oneOf(outcomes) : worstOf(outcomes);
+}
+
+/** Where it is not known which of several outcomes comes about: the worst, with all gateways. */
+export function oneOf(outcomes: readonly Outcome[]): Outcome {
+  const carriers = [...new Set(outcomes.flatMap((outcome) => outcome.carriers))];
+  return { ...worstOf(outcomes), uncertain: true, carriers };
 }

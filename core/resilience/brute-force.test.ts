@@ -16,7 +16,7 @@ import {
 } from "../forwarding/index.ts";
 import { elementCount, formatElement } from "../network/index.ts";
 import { faresAlike, Outcomes, simulate, timelineOf } from "../outage/index.ts";
-import { type FlowSweep, failuresOf, sweep } from "../resilience/index.ts";
+import { type FailureOutcome, type FlowSweep, failuresOf, sweep } from "../resilience/index.ts";
 
 function questionsOf(engine: Engine): Question[] {
   return engine.network.plan.flows.flatMap((flow) => {
@@ -33,7 +33,7 @@ function minimalSets(engine: Engine, { failures }: FlowSweep): string[] {
 }
 
 /** The sets after which watches that rest on each other may end one way or the other (rule 10.1). */
-function restsOnHistory(engine: Engine, { failures }: FlowSweep): string[] {
+function restsOnHistory(engine: Engine, failures: readonly FailureOutcome[]): string[] {
   return failures
     .filter(({ uncertain }) => uncertain && engine.network.pairs.length === 0)
     .map(({ failed }) => nameOf(engine, failed));
@@ -100,7 +100,7 @@ function expectAllFound(
   );
   // Where the end rests on what came first, the settled state that was tried is one of the ends.
   const certain = (sets: string[], i: number) =>
-    sets.filter((set) => !restsOnHistory(engine, swept[i]).includes(set));
+    sets.filter((set) => !restsOnHistory(engine, swept[i].failures).includes(set));
   expect(working.map((i) => certain(minimalSets(engine, swept[i]), i))).toEqual(
     working.map((i, n) => certain(tried[n], i)),
   );
@@ -123,7 +123,7 @@ describe("the sweep without times", () => {
         const untimed = failuresOf(engine, gateways, questions, 2);
         // Only time tells that an end rests on what came first.
         const certain = ({ nominal, failures }: (typeof untimed)[number], i: number) => {
-          const open = restsOnHistory(engine, { nominal, failures: whole[i].failures as never });
+          const open = restsOnHistory(engine, whole[i].failures);
           return {
             nominal,
             failures: failures.filter(({ failed }) => !open.includes(nameOf(engine, failed))),

@@ -1,4 +1,12 @@
-import { type Engine, outcomeIn, type Settled, settle, variantsOf, worldsOf } from "../convergence/index.ts";
+import {
+  type Engine,
+  oneOf,
+  outcomeIn,
+  type Settled,
+  settle,
+  variantsOf,
+  worldsOf,
+} from "../convergence/index.ts";
 import {
   type Breaking,
   breakingInAny,
@@ -343,10 +351,8 @@ class Sweeper<F extends FailureOutcome> {
     };
     if (runs.every((run) => run.flapping || endsSo(run))) return settled;
     const ends = runs.map((run) => outcomeIn(run.end, question, this.gateways));
-    const worst = worstOf(ends);
-    return runs.some((run) => run.flapping) || !faresAlike(ends[0], ends[1])
-      ? { ...worst, uncertain: true, carriers: [...new Set(ends.flatMap(({ carriers }) => carriers))] }
-      : worst;
+    const open = runs.some((run) => run.flapping) || !faresAlike(ends[0], ends[1]);
+    return open ? oneOf(ends) : worstOf(ends);
   }
 
   /** What becomes of what a flow had established (rule 18). */
