@@ -21,6 +21,9 @@ export interface ServerSweep {
   leave(): void;
 }
 
+/** The stops that are on their way: a sweep that is asked for after one must not be stopped by it. */
+let stopped: Promise<unknown> = Promise.resolve();
+
 /** Asks the server for a sweep and follows it. */
 export function sweepOnServer(
   planId: string,
@@ -29,30 +32,38 @@ export function sweepOnServer(
 ): ServerSweep {
   const leaving = new AbortController();
   const base = `/plans/${planId}/sweeps`;
-  let sweep = "";
-  const board = (async () => {
-    sweep = await begin(base, asked, leaving.signal);
+  // Asked for whether somebody still looks or not: only by its number can it be stopped.
+  const begun = stopped.then(() => begin(base, asked));
+  const followed = async () => {
+    const sweep = await begun;
+    leaving.signal.throwIfAborted();
     await follow(`${base}/${sweep}/events`, onProgress, leaving.signal);
     const response = await fetch(`${base}/${sweep}`, { signal: leaving.signal });
     if (!response.ok) throw new Error(`what the sweep found could not be fetched (${response.status})`);
     return (await response.json()) as Board;
-  })();
+  };
   return {
-    board,
+    board: Promise.race([followed(), left(leaving.signal)]),
     stop() {
-      if (sweep !== "") void fetch(`${base}/${sweep}`, { method: "POST" });
+      stopped = begun.then((sweep) => fetch(`${base}/${sweep}`, { method: "POST" })).catch(() => {});
       leaving.abort();
     },
     leave: () => leaving.abort(),
   };
 }
 
-async function begin(base: string, asked: SweepRequest, signal: AbortSignal): Promise<string> {
+/** Rejected once nobody looks any longer. */
+function left(signal: AbortSignal): Promise<never> {
+  return new Promise((_, reject) => {
+    signal.addEventListener("abort", () => reject(new Error("left")));
+  });
+}
+
+async function begin(base: string, asked: SweepRequest): Promise<string> {
   const response = await fetch(base, {
     method: "POST",
     headers: { "Content-Type": "application/json" },
     body: JSON.stringify(asked),
-    signal,
   });
   const answer = (await response.json()) as { sweep?: string; error?: string };
   if (!answer.sweep) throw new Error(answer.error ?? `the server refused the sweep (${response.status})`);
@@ -68,7 +79,7 @@ function follow(url: string, onProgress: (state: SweepState) => void, signal: Ab
       if (why) reject(why);
       else resolve();
     };
-    signal.addEventListener("abort", () => end(new Error("left")));
+    signal.addEventListener("abort", () => source.close());
     source.addEventListener("progress", (event) => {
       const now = JSON.parse((event as MessageEvent<string>).data) as SweepProgress;
       onProgress(now);

@@ -1,5 +1,6 @@
 import { availableParallelism } from "node:os";
 import { Piscina } from "piscina";
+import { type Clock, makeClock, usedMs } from "./clock.ts";
 
 /** A request as it is handed to a thread, and the answer that comes back. */
 export interface Job {
@@ -9,6 +10,12 @@ export interface Job {
   readonly body: Uint8Array | null;
   readonly nonce: string;
   readonly requestId: string;
+}
+
+/** A job with the clock that its thread starts. */
+export interface Timed {
+  readonly job: Job;
+  readonly clock: Clock;
 }
 
 export interface Answer {
@@ -33,6 +40,8 @@ interface Waiting {
   readonly reject: (why: Unanswered) => void;
 }
 
+/** On a machine that does much else, a job may take so many times its limit by the clock on the wall. */
+const STRETCH = 3;
 /** How long a request that nobody waits for any more may still run: ending it costs its thread. */
 const GRACE_MS = 1500;
 /** Requests that may wait in a lane. */
@@ -69,7 +78,11 @@ export class Lane {
     return { waiting: this.waiting.length, atWork: this.atWork };
   }
 
-  /** `plan`: what the request is about; "" for none in particular. `left` tells that nobody waits any more. */
+  /**
+   * `plan`: what the request is about; "" for none in particular. `limitMs` is processor time, where the system tells it:
+   * that others keep the processor is not the request's doing. `left` tells that nobody
+   * waits any more.
+   */
   run(job: Job, plan: string, limitMs: number, left: AbortSignal): Promise<Answer> {
     return new Promise((resolve, reject) => {
       if (this.waiting.length >= MAX_WAITING) return reject(new Unanswered("busy"));
@@ -103,7 +116,8 @@ export class Lane {
       why = reason;
       ending.abort();
     };
-    const limit = setTimeout(() => end("time"), limitMs);
+    const clock = makeClock();
+    const limit = new Limit(clock, limitMs, () => end("time"));
     let grace: NodeJS.Timeout | undefined;
     const onLeft = () => {
       // What changes something is finished all the same.
@@ -111,12 +125,12 @@ export class Lane {
     };
     left.addEventListener("abort", onLeft);
     try {
-      resolve(await this.pool.run(job, { signal: ending.signal }));
+      resolve(await this.pool.run({ job, clock } satisfies Timed, { signal: ending.signal }));
     } catch (error) {
       const { code } = error as { code?: string };
       reject(new Unanswered(code === "ERR_WORKER_OUT_OF_MEMORY" ? "memory" : why));
     } finally {
-      clearTimeout(limit);
+      limit.clear();
       clearTimeout(grace);
       left.removeEventListener("abort", onLeft);
       this.atWork--;
@@ -136,6 +150,36 @@ export class Lane {
       ]);
     }
     await this.pool.destroy();
+  }
+}
+
+/** Ends a job that has used as much processor time as it may, and any after so many times that by the clock on the wall. */
+class Limit {
+  private timer: NodeJS.Timeout;
+  private readonly beganMs = performance.now();
+
+  constructor(
+    private readonly clock: Clock,
+    private readonly limitMs: number,
+    private readonly onEnd: () => void,
+  ) {
+    this.timer = setTimeout(() => this.look(), limitMs);
+  }
+
+  private look() {
+    const { limitMs } = this;
+    const passedMs = performance.now() - this.beganMs;
+    const leftMs = limitMs - (usedMs(this.clock) ?? limitMs);
+    if (leftMs <= 0 || passedMs >= limitMs * STRETCH) this.onEnd();
+    else
+      this.timer = setTimeout(
+        () => this.look(),
+        Math.min(Math.max(leftMs, 20), limitMs * STRETCH - passedMs),
+      );
+  }
+
+  clear() {
+    clearTimeout(this.timer);
   }
 }
 

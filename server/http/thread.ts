@@ -1,6 +1,7 @@
 import { setPriority } from "node:os";
 import { createRequestHandler, type ServerBuild } from "react-router";
-import type { Answer, Job } from "./lanes.ts";
+import { start } from "./clock.ts";
+import type { Answer, Timed } from "./lanes.ts";
 
 // On Linux the priority is that of the calling thread alone.
 const niceness = Number(process.env.THREAD_NICENESS ?? 0);
@@ -10,7 +11,8 @@ const built = new URL("../server/index.js", import.meta.url).href;
 const handle = createRequestHandler((await import(built)) as ServerBuild, "production");
 
 /** Answers one request in this thread, whole. */
-export default async function answer(job: Job): Promise<Answer> {
+export default async function answer({ job, clock }: Timed): Promise<Answer> {
+  start(clock);
   const headers = new Headers(job.headers as [string, string][]);
   const body = job.body && job.body.length > 0 ? Buffer.from(job.body) : null;
   const request = new Request(job.url, { method: job.method, headers, body });

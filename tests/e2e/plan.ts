@@ -36,7 +36,9 @@ export async function unopenedPlan(page: Page, name: DemoName = "marrow-bay"): P
  */
 export async function goTo(page: Page, address: string) {
   if (page.url() === "about:blank") {
-    await page.goto(address);
+    const answer = await page.goto(address);
+    // A page that was not answered has no scripts that anything could be asked of later.
+    expect(answer?.status(), `${address} was not answered: ${await page.title()}`).toBeLessThan(500);
     return;
   }
   await ready(page);
