@@ -2,6 +2,25 @@ import { expect, test } from "@playwright/test";
 import { fleet } from "../../bench/fleet.ts";
 import { keepPlan } from "./plan.ts";
 
+/** After so long without being moved the drawing itself is painted. */
+const RESTED_MS = 400;
+/** The painted map as it is. */
+const PICTURE = `document.querySelector("[data-map-ready] canvas").toDataURL()`;
+/** Counts, frame after frame, the pixels that are painted in the middle of the map, until window.seen() gives them. */
+const WATCH = `{
+  const canvas = document.querySelector("[data-map-ready] canvas");
+  const counts = [];
+  let on = true;
+  const look = () => {
+    const { width, height } = canvas;
+    const { data } = canvas.getContext("2d").getImageData(width / 4, height / 4, width / 2, height / 2);
+    counts.push(data.filter((value, n) => n % 4 === 3 && value > 0).length);
+    if (on) requestAnimationFrame(look);
+  };
+  requestAnimationFrame(look);
+  window.seen = () => { on = false; return counts; };
+}`;
+
 /** Above 120 devices the map is painted: what can be touched is what is pointed at, or has the focus. */
 test("the map of a large plan is moved about in and answers, by pointer and by keyboard", async ({
   page,
@@ -37,6 +56,19 @@ test("the map of a large plan is moved about in and answers, by pointer and by k
   const box = await map.boundingBox();
   if (!box) throw new Error("the map is not in sight");
   await page.getByRole("button", { name: "Fit" }).click();
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+  await page.waitForTimeout(RESTED_MS);
+  const fitted = await page.evaluate(PICTURE);
+  await page.evaluate(WATCH);
+  for (let n = 0; n < 14; n++) await page.mouse.wheel(0, -100);
+  for (let n = 0; n < 20; n++) await page.mouse.wheel(0, 100);
+  // In every frame there was something to be seen, painted for it or standing for what is still to be painted.
+  const seen = (await page.evaluate("window.seen()")) as number[];
+  expect(seen.length).toBeGreaterThan(5);
+  expect(Math.min(...seen)).toBeGreaterThan(0);
+  await page.getByRole("button", { name: "Fit" }).click();
+  await page.waitForTimeout(RESTED_MS);
+  expect((await page.evaluate(PICTURE)) === fitted, "what was moved about rests as it was").toBe(true);
   await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
   for (let n = 0; n < 14; n++) await page.mouse.wheel(0, -100);
   const under = page.locator("[data-plate]:hover");

@@ -68,7 +68,7 @@ export function LargeMap({ answer, drawing, flow }: LargeMapProps) {
   const moving = useRef(new MovingPicture());
   const draw = useCallback(
     (camera: Camera, moves: boolean) =>
-      drawScene(canvas.current, svg.current, scene, camera, moves ? moving.current : null),
+      drawScene(canvas.current, svg.current, scene, camera, moves, moving.current),
     [scene],
   );
   const camera = useCamera(frame, drawing, params.get("part"), draw);
@@ -172,7 +172,8 @@ function drawScene(
   svg: SVGSVGElement | null,
   scene: Scene,
   camera: Camera,
-  moving: MovingPicture | null,
+  moves: boolean,
+  moving: MovingPicture,
 ) {
   const context = canvas?.getContext("2d");
   if (!canvas || !context) return;
@@ -185,8 +186,9 @@ function drawScene(
   const seen = seenIn(camera);
   svg?.setAttribute("viewBox", `${seen.x} ${seen.y} ${seen.width} ${seen.height}`);
   const tokens = tokensOf(canvas);
-  if (moving) moving.show(context, scene, camera, tokens, ratio);
-  else paint(context, scene, camera, tokens, ratio);
+  if (moves) return moving.show(context, scene, camera, tokens, ratio);
+  paint(context, scene, camera, tokens, ratio);
+  moving.painted(canvas, scene, camera, tokens, ratio);
 }
 
 /** Paints anew when what is shown changes, and when the colours do. */

@@ -7,6 +7,15 @@ import type { Scene } from "./scene.ts";
 const MARGIN = 0.25;
 /** How much nearer or farther a picture is shown than it was painted before it is painted anew. */
 const STRETCH = 2;
+/** How high a stripe is, in pixels of the window. */
+const STRIPE = 64;
+/** How much of a frame may go into painting what is not there yet; the rest of its 16 ms is for showing it. */
+const BUDGET_MS = 5;
+
+interface Size {
+  readonly width: number;
+  readonly height: number;
+}
 
 /** The camera over all that a picture shows whose middle the given one sees. */
 export function wider({ box, area }: Camera): Camera {
@@ -24,13 +33,13 @@ export function wider({ box, area }: Camera): Camera {
 }
 
 /** Whether a picture can stand for what a camera sees: it shows all of it that there is, and about as large. */
-export function standsFor(
-  picture: Camera,
-  camera: Camera,
-  drawing: { width: number; height: number },
-): boolean {
+export function standsFor(picture: Camera, camera: Camera, drawing: Size): boolean {
   const stretched = scaleOf(camera) / scaleOf(picture);
-  if (stretched > STRETCH || stretched < 1 / STRETCH) return false;
+  return stretched <= STRETCH && stretched >= 1 / STRETCH && covers(picture, camera, drawing);
+}
+
+/** Whether a picture shows all that a camera sees of the drawing. */
+function covers(picture: Camera, camera: Camera, drawing: Size): boolean {
   const [seen, shown] = [seenIn(camera), seenIn(picture)];
   const within = (from: number, to: number, first: number, last: number, whole: number) =>
     Math.max(from, 0) >= first - 0.5 && Math.min(to, whole) <= last + 0.5;
@@ -41,38 +50,138 @@ export function standsFor(
 }
 
 /**
- * A picture of a large drawing that is moved about while the camera moves: painting all of it for every frame would take
- * longer than a frame. Once the camera rests, the drawing itself is painted.
+ * Pictures of a large drawing that are moved about while the camera moves: painting all of it for every frame would take
+ * longer than a frame. What the last picture does not show is painted a stripe at a time, within what a frame leaves;
+ * until it is there, the last one and one of the whole drawing stand for it. Once the camera rests, the drawing itself
+ * is painted.
  */
 export class MovingPicture {
-  private canvas: HTMLCanvasElement | null = null;
-  private painted: { camera: Camera; scene: Scene; tokens: Tokens; ratio: number } | null = null;
+  private shown: StripedPicture | null = null;
+  private next: StripedPicture | null = null;
+  private whole: StripedPicture | null = null;
+  private of: { scene: Scene; tokens: Tokens; ratio: number } | null = null;
 
-  /** Shows what the camera sees. */
+  /** Shows what the camera sees, as far as it is painted. */
   show(context: CanvasRenderingContext2D, scene: Scene, camera: Camera, tokens: Tokens, ratio: number) {
-    const { painted } = this;
-    const fits =
-      painted?.scene === scene &&
-      painted.tokens === tokens &&
-      painted.ratio === ratio &&
-      standsFor(painted.camera, camera, scene.drawing);
-    const picture = fits ? painted.camera : this.paint(scene, wider(camera), tokens, ratio);
+    this.begin(scene, tokens, ratio);
+    if (this.next === null && !(this.shown && standsFor(this.shown.camera, camera, scene.drawing)))
+      this.next = new StripedPicture(scene, wider(camera), tokens, ratio);
+    this.whole ??= new StripedPicture(
+      scene,
+      { box: { x: 0, y: 0, ...scene.drawing }, area: camera.area },
+      tokens,
+      ratio,
+    );
+    const end = performance.now() + BUDGET_MS;
+    do {
+      if (this.next?.paintOn()) [this.shown, this.next] = [this.next, null];
+      else if (!this.next && this.whole.paintOn()) break;
+    } while (performance.now() < end);
     context.setTransform(1, 0, 0, 1, 0, 0);
     context.clearRect(0, 0, context.canvas.width, context.canvas.height);
-    const at = placeOf(seenIn(picture), camera);
-    if (this.canvas)
-      context.drawImage(this.canvas, at.x * ratio, at.y * ratio, at.width * ratio, at.height * ratio);
+    const { shown, whole } = this;
+    const covered = shown !== null && covers(shown.camera, camera, scene.drawing);
+    if (!covered) whole.drawOn(context, camera);
+    // Far away from where it was painted it would only be a patch of another look.
+    const patch = !covered && whole.isDone && shown && scaleOf(camera) / scaleOf(shown.camera) < 1 / STRETCH;
+    if (!patch) shown?.drawOn(context, camera);
   }
 
-  private paint(scene: Scene, camera: Camera, tokens: Tokens, ratio: number): Camera {
-    this.canvas ??= document.createElement("canvas");
-    this.canvas.width = Math.round(camera.area.width * ratio);
-    this.canvas.height = Math.round(camera.area.height * ratio);
-    const context = this.canvas.getContext("2d");
-    if (context) paint(context, scene, camera, tokens, ratio);
-    this.painted = { camera, scene, tokens, ratio };
-    return camera;
+  /** What the camera sees has just been painted: the first that stands for it once the camera moves. */
+  painted(canvas: HTMLCanvasElement, scene: Scene, camera: Camera, tokens: Tokens, ratio: number) {
+    this.begin(scene, tokens, ratio);
+    this.next = null;
+    this.shown = StripedPicture.copyOf(canvas, scene, camera, tokens, ratio);
   }
+
+  private begin(scene: Scene, tokens: Tokens, ratio: number) {
+    const { of } = this;
+    if (of?.scene === scene && of.tokens === tokens && of.ratio === ratio) return;
+    this.of = { scene, tokens, ratio };
+    this.shown = null;
+    this.next = null;
+    this.whole = null;
+  }
+}
+
+/** A picture of what a camera sees, painted a stripe at a time from the top. */
+class StripedPicture {
+  private readonly stripes: HTMLCanvasElement[] = [];
+
+  constructor(
+    private readonly scene: Scene,
+    readonly camera: Camera,
+    private readonly tokens: Tokens,
+    private readonly ratio: number,
+    private readonly height = STRIPE,
+  ) {}
+
+  /** One that is painted already, as a single stripe. */
+  static copyOf(canvas: HTMLCanvasElement, scene: Scene, camera: Camera, tokens: Tokens, ratio: number) {
+    const picture = new StripedPicture(scene, camera, tokens, ratio, camera.area.height);
+    const context = picture.addStripe(camera.area.height);
+    context?.drawImage(canvas, 0, 0);
+    return picture;
+  }
+
+  get isDone(): boolean {
+    return this.stripes.length * this.height >= this.camera.area.height;
+  }
+
+  /** Paints the next stripe; whether none is left. */
+  paintOn(): boolean {
+    if (this.isDone) return true;
+    const { camera, height, ratio } = this;
+    const { area } = camera;
+    const top = this.stripes.length * height;
+    const tall = Math.min(height, area.height - top);
+    const context = this.addStripe(tall);
+    const sight = seenIn(camera);
+    const scale = scaleOf(camera);
+    const box = { x: sight.x, y: sight.y + top / scale, width: sight.width, height: tall / scale };
+    if (context)
+      paint(
+        context,
+        this.scene,
+        { box, area: { width: area.width, height: tall } },
+        this.tokens,
+        ratio,
+        sight,
+      );
+    flush(this.stripes[this.stripes.length - 1]);
+    return this.isDone;
+  }
+
+  /** Draws what is painted of it where the camera sees it, in place of what stands there. */
+  drawOn(context: CanvasRenderingContext2D, camera: Camera) {
+    const { ratio, height } = this;
+    const at = placeOf(seenIn(this.camera), camera);
+    const stretched = scaleOf(camera) / scaleOf(this.camera);
+    // Whole pixels, so that no seam is seen between two stripes.
+    const edge = (n: number) =>
+      Math.round((at.y + Math.min(n * height, this.camera.area.height) * stretched) * ratio);
+    const [left, right] = [at.x * ratio, (at.x + at.width) * ratio].map(Math.round);
+    context.clearRect(left, edge(0), right - left, edge(this.stripes.length) - edge(0));
+    for (const [n, stripe] of this.stripes.entries())
+      context.drawImage(stripe, left, edge(n), right - left, edge(n + 1) - edge(n));
+  }
+
+  /** A canvas for one stripe more, so many pixels of the window high. */
+  private addStripe(height: number): CanvasRenderingContext2D | null {
+    const canvas = document.createElement("canvas");
+    canvas.width = Math.round(this.camera.area.width * this.ratio);
+    canvas.height = Math.round(height * this.ratio);
+    this.stripes.push(canvas);
+    return canvas.getContext("2d");
+  }
+}
+
+let sink: CanvasRenderingContext2D | null = null;
+
+/** Has a browser that gathers what is to be drawn draw it now: it counts towards this frame and not one of the next. */
+function flush(canvas: HTMLCanvasElement) {
+  sink ??= document.createElement("canvas").getContext("2d");
+  sink?.drawImage(canvas, 0, 0, 1, 1, 0, 0, 1, 1);
 }
 
 /** Where a part of the drawing stands in the window, in pixels. */

@@ -1,6 +1,7 @@
 import { plateOutline } from "../../../ui/plate.tsx";
 import { endsOn, type Line } from "../line.ts";
 import { siteText } from "../site-text.ts";
+import type { Box } from "../use-view-box.ts";
 import { type Camera, originOf, scaleOf, seenIn } from "./camera.ts";
 import type { Plate, Scene, SiteSign } from "./scene.ts";
 
@@ -34,20 +35,27 @@ export function isFolded(camera: Camera, scene: Scene): boolean {
   return scaleOf(camera) < FOLDED && scene.signs.length > 0;
 }
 
-/** Draws what the camera sees. Time: of what is seen, not of the plan. */
+/** How far labels stand out over what they belong to, in units. */
+const OVERHANG = 20;
+
+/**
+ * Draws what the camera sees. Time: of what is seen, not of the plan. A line is plain where one of its ends is in sight,
+ * which is all that the camera sees unless that is a part of something larger.
+ */
 export function paint(
   context: CanvasRenderingContext2D,
   scene: Scene,
   camera: Camera,
   tokens: Tokens,
   ratio: number,
+  sight: Box = seenIn(camera),
 ) {
   const scale = scaleOf(camera);
   const origin = originOf(camera);
   context.setTransform(1, 0, 0, 1, 0, 0);
   context.clearRect(0, 0, context.canvas.width, context.canvas.height);
   context.setTransform(scale * ratio, 0, 0, scale * ratio, origin.x * ratio, origin.y * ratio);
-  const brush = { context, scene, tokens, scale, seen: seenIn(camera) };
+  const brush = { context, scene, tokens, scale, seen: grown(seenIn(camera), OVERHANG), sight };
   if (isFolded(camera, scene)) {
     paintBundles(brush);
     for (const sign of scene.signs) paintSign(brush, sign);
@@ -64,10 +72,16 @@ interface Brush {
   readonly scene: Scene;
   readonly tokens: Tokens;
   readonly scale: number;
-  readonly seen: { x: number; y: number; width: number; height: number };
+  /** What of the drawing is painted, and all that is in sight beside it. */
+  readonly seen: Box;
+  readonly sight: Box;
 }
 
-function isSeen({ seen }: Brush, box: { x: number; y: number; width: number; height: number }): boolean {
+function grown({ x, y, width, height }: Box, by: number): Box {
+  return { x: x - by, y: y - by, width: width + 2 * by, height: height + 2 * by };
+}
+
+function isSeen({ seen }: Brush, box: Box): boolean {
   return (
     box.x < seen.x + seen.width &&
     box.x + box.width > seen.x &&
@@ -131,9 +145,9 @@ function paintGrounds(brush: Brush) {
 const FAINT = 0.16;
 
 /** Whether one of a line's ends is in sight. */
-function endsHere({ seen }: Brush, { points }: Line): boolean {
+function endsHere({ sight }: Brush, { points }: Line): boolean {
   return [points[0], points[points.length - 1]].some(
-    ({ x, y }) => x >= seen.x && x <= seen.x + seen.width && y >= seen.y && y <= seen.y + seen.height,
+    ({ x, y }) => x >= sight.x && x <= sight.x + sight.width && y >= sight.y && y <= sight.y + sight.height,
   );
 }
 
