@@ -23,7 +23,11 @@ for (const devices of sizes.length ? sizes : [200, 1000]) {
   await page.goto(address, { waitUntil: "commit" });
   await page.waitForSelector("[data-map-ready]", { timeout: 120_000 });
   const ready = performance.now() - started;
-  const frames = await framesWhilePanning(page);
+  // What the page does once it stands, such as setting up what answers, is over when somebody moves it about.
+  await page.waitForTimeout(2000);
+  const rounds = [];
+  for (let n = 0; n < 3; n++) rounds.push(await framesWhilePanning(page));
+  const frames = rounds.sort((a, b) => a - b)[1];
   const click = await clickToAnswer(page);
   console.log(
     `| ${devices} | ${(document.length / 1024).toFixed(0)} kB | ${(ready / 1000).toFixed(1)} s | ${frames.toFixed(0)} | ${click.toFixed(0)} ms |`,

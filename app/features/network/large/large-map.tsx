@@ -179,16 +179,18 @@ function drawScene(
   if (!canvas || !context) return;
   const ratio = window.devicePixelRatio || 1;
   const [width, height] = [camera.area.width * ratio, camera.area.height * ratio].map(Math.round);
-  if (canvas.width !== width || canvas.height !== height) {
+  const resized = canvas.width !== width || canvas.height !== height;
+  if (resized) {
     canvas.width = width;
     canvas.height = height;
   }
   const seen = seenIn(camera);
   svg?.setAttribute("viewBox", `${seen.x} ${seen.y} ${seen.width} ${seen.height}`);
   const tokens = tokensOf(canvas);
-  if (moves) return moving.show(context, scene, camera, tokens, ratio);
+  // What has another size is empty, and stands for nothing.
+  if (moves && !resized) return moving.show(context, scene, camera, tokens, ratio);
   paint(context, scene, camera, tokens, ratio);
-  moving.painted(canvas, scene, camera, tokens, ratio);
+  moving.painted(scene, camera, tokens, ratio);
 }
 
 /** Paints anew when what is shown changes, and when the colours do. */

@@ -59,11 +59,18 @@ export class MovingPicture {
   private shown: StripedPicture | null = null;
   private next: StripedPicture | null = null;
   private whole: StripedPicture | null = null;
+  /** What the canvas shows that was painted last; null while the camera moves. */
+  private rested: Camera | null = null;
   private of: { scene: Scene; tokens: Tokens; ratio: number } | null = null;
 
   /** Shows what the camera sees, as far as it is painted. */
   show(context: CanvasRenderingContext2D, scene: Scene, camera: Camera, tokens: Tokens, ratio: number) {
     this.begin(scene, tokens, ratio);
+    if (this.rested) {
+      this.next = null;
+      this.shown = StripedPicture.copyOf(context.canvas, scene, this.rested, tokens, ratio);
+      this.rested = null;
+    }
     if (this.next === null && !(this.shown && standsFor(this.shown.camera, camera, scene.drawing)))
       this.next = new StripedPicture(scene, wider(camera), tokens, ratio);
     this.whole ??= new StripedPicture(
@@ -87,11 +94,10 @@ export class MovingPicture {
     if (!patch) shown?.drawOn(context, camera);
   }
 
-  /** What the camera sees has just been painted: the first that stands for it once the camera moves. */
-  painted(canvas: HTMLCanvasElement, scene: Scene, camera: Camera, tokens: Tokens, ratio: number) {
+  /** What the camera sees has just been painted: that stands for it first once the camera moves. */
+  painted(scene: Scene, camera: Camera, tokens: Tokens, ratio: number) {
     this.begin(scene, tokens, ratio);
-    this.next = null;
-    this.shown = StripedPicture.copyOf(canvas, scene, camera, tokens, ratio);
+    this.rested = camera;
   }
 
   private begin(scene: Scene, tokens: Tokens, ratio: number) {
@@ -101,6 +107,7 @@ export class MovingPicture {
     this.shown = null;
     this.next = null;
     this.whole = null;
+    this.rested = null;
   }
 }
 
