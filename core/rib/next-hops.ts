@@ -23,10 +23,13 @@ function findNextHops(network: Network, tables: DeviceTables, candidate: number)
   if (out >= 0) return [{ out, address: via, peer: candidates.peer[candidate] }];
   const group = tables.through[candidate - tables.device.firstCandidate];
   if (group < 0 || !via) return [];
+  const carriers = carriersOf(network, tables, group, candidates.resolve[candidate]);
+  const first = carriers.length === 1 ? nextHopsOf(network, tables, carriers[0]) : [];
+  if (first.length === 1) return [settledBy(first[0], via)];
   const hops: NextHop[] = [];
-  for (const c of carriersOf(network, tables, group, candidates.resolve[candidate])) {
+  for (const c of carriers) {
     for (const hop of nextHopsOf(network, tables, c)) {
-      const settled = hop.address ? hop : { ...hop, address: via };
+      const settled = settledBy(hop, via);
       if (
         !hops.some(
           (h) => h.out === settled.out && h.peer === settled.peer && sameOrNull(h.address, settled.address),
@@ -39,11 +42,16 @@ function findNextHops(network: Network, tables: DeviceTables, candidate: number)
   return hops.slice(0, tables.device.profile.equalCost);
 }
 
+/** A next hop found through a route that has none of its own is the one that was written. */
+function settledBy(hop: NextHop, via: Address): NextHop {
+  return hop.address ? hop : { out: hop.out, address: via, peer: hop.peer };
+}
+
 /**
  * The routes through which a candidate's next hop is found as the tables stand; none where it names its interface.
  * A chain of them that meets itself is no way (rule 4.3): see `circularIn`.
  */
-function stepsOf(network: Network, tables: DeviceTables, candidate: number): number[] {
+function stepsOf(network: Network, tables: DeviceTables, candidate: number): readonly number[] {
   if (network.candidates.out[candidate] >= 0) return [];
   const group = tables.through[candidate - tables.device.firstCandidate];
   return group < 0 ? [] : carriersOf(network, tables, group, network.candidates.resolve[candidate]);
@@ -68,15 +76,30 @@ export function circularIn(
   if (!groups) for (let c = firstCandidate; c < endCandidate; c++) look(c);
   for (const g of groups ?? [])
     for (let c = network.groups.start[g]; c < network.groups.start[g + 1]; c++) look(c);
-  return recursive.length ? inCircles(recursive, (c) => stepsOf(network, tables, c)) : [];
+  if (!recursive.some((c) => mayLeadOn(network, tables, c))) return [];
+  return inCircles(recursive, (c) => stepsOf(network, tables, c));
+}
+
+/**
+ * Whether any route through which a candidate's next hop may be found has to find its own in turn: nearly all lead to an
+ * attachment, and no circle passes there.
+ */
+function mayLeadOn({ groups, candidates }: Network, tables: DeviceTables, candidate: number): boolean {
+  const first = tables.device.firstCandidate;
+  if (candidates.out[candidate] >= 0) return false;
+  const group = tables.through[candidate - first];
+  for (let c = groups.start[group]; c < groups.start[group + 1]; c++)
+    if (candidates.out[c] < 0 && tables.through[c - first] >= 0) return true;
+  return false;
 }
 
 /** The routes of a group that carry next hops on: those in use, or else such as stand by. */
-function carriersOf(network: Network, tables: DeviceTables, group: number, rule: number): number[] {
+function carriersOf(network: Network, tables: DeviceTables, group: number, rule: number): readonly number[] {
   const { candidates, groups } = network;
   const fits = (c: number) =>
     mayCarryNextHop(network, c, rule) && candidates.action[c] === actionCodes.forward;
-  const used = inUse(network, tables, group).filter(fits);
+  const inAll = inUse(network, tables, group);
+  const used = inAll.every(fits) ? inAll : inAll.filter(fits);
   if (used.length) return used;
   const scenario: number[] = [];
   for (let c = groups.start[group]; c < groups.start[group + 1]; c++) {

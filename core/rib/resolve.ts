@@ -1,4 +1,4 @@
-import { actionCodes, type DeviceRecord, type Network } from "../network/index.ts";
+import { actionCodes, addTo, type DeviceRecord, type Network } from "../network/index.ts";
 import { isAttachment, mayCarryNextHop } from "./attachment.ts";
 import { inCircles } from "./circles.ts";
 import { reasonOf } from "./codes.ts";
@@ -49,8 +49,9 @@ class Resolution {
         if (usable[i] !== 0) continue;
         const blocker = this.settle(i);
         if (blocker === null) this.wake(i);
-        else waiters.set(blocker, [...(waiters.get(blocker) ?? []), i]);
+        else addTo(waiters, blocker, i);
       }
+      if (waiters.size === 0) break;
       const waiting = [...waiters.values()].flat().filter((i) => usable[i] === 0);
       if (waiting.length === 0) break;
       for (const i of inCircles(waiting, (w) => this.waitsOn(w, tables.through[w]))) {
@@ -61,7 +62,9 @@ class Resolution {
   }
 
   private wake(decided: number) {
-    for (const i of this.waiters.get(decided) ?? []) this.ready.push(i);
+    const woken = this.waiters.get(decided);
+    if (!woken) return;
+    for (const i of woken) this.ready.push(i);
     this.waiters.delete(decided);
   }
 
@@ -72,56 +75,68 @@ class Resolution {
 
   /** Decides one candidate where all that it rests on is decided, and gives null; else one that it must wait on. */
   private settle(i: number): number | null {
+    const { usable, tables, first } = this;
     const group = this.restsOn(i);
-    this.tables.through[i] = group;
+    tables.through[i] = group;
     if (group === -1) {
       this.refuse(i, "next-hop-unresolved");
       return null;
     }
-    const [blocker] = this.waitsOn(i, group);
-    if (blocker !== undefined) return blocker;
+    const { candidates, groups } = this.network;
+    const rule = candidates.resolve[first + i];
+    let blocker: number | null = null;
     let deepest = 0;
     let leads = false;
-    for (const k of this.carriers(i, group)) {
-      if (this.usable[k] !== 1) continue;
-      if (isAttachment(this.network, this.first + k)) {
-        this.usable[i] = 1;
-        this.tables.depth[i] = 1;
+    for (let c = groups.start[group]; c < groups.start[group + 1]; c++) {
+      if (!mayCarryNextHop(this.network, c, rule)) continue;
+      const k = c - first;
+      if (usable[k] === 0) blocker ??= k;
+      if (usable[k] !== 1) continue;
+      // A usable attachment ends the chain, whatever else is open.
+      if (isAttachment(this.network, c)) {
+        usable[i] = 1;
+        tables.depth[i] = 1;
         return null;
       }
-      if (this.network.candidates.action[this.first + k] === actionCodes.forward) leads = true;
-      deepest = Math.max(deepest, this.tables.depth[k]);
+      if (candidates.action[c] === actionCodes.forward) leads = true;
+      deepest = Math.max(deepest, tables.depth[k]);
     }
-    this.tables.depth[i] = deepest + 1;
-    if (this.tables.depth[i] > MAX_DEPTH) this.refuse(i, "next-hop-chain-too-deep");
+    if (blocker !== null) return blocker;
+    tables.depth[i] = deepest + 1;
+    if (tables.depth[i] > MAX_DEPTH) this.refuse(i, "next-hop-chain-too-deep");
     else if (!leads) this.refuse(i, "next-hop-discarded");
-    else this.usable[i] = 1;
+    else usable[i] = 1;
     return null;
   }
 
   /** The longest destination that holds the next hop and is, or may yet be, usable; -1 for none. */
   private restsOn(i: number): number {
+    const { candidates } = this.network;
     const c = this.first + i;
-    for (let k = this.network.candidates.coverStart[c]; k < this.network.candidates.coverStart[c + 1]; k++) {
-      const group = this.network.candidates.cover[k];
-      if (this.carriers(i, group).some((m) => this.usable[m] >= 0)) return group;
-    }
+    for (let k = candidates.coverStart[c]; k < candidates.coverStart[c + 1]; k++)
+      if (this.mayCarry(candidates.cover[k], candidates.resolve[c])) return candidates.cover[k];
     return -1;
   }
 
-  private carriers(i: number, group: number): number[] {
-    const list: number[] = [];
-    const rule = this.network.candidates.resolve[this.first + i];
-    for (let c = this.network.groups.start[group]; c < this.network.groups.start[group + 1]; c++) {
-      if (mayCarryNextHop(this.network, c, rule)) list.push(c - this.first);
-    }
-    return list;
+  /** Whether a group has a member that carries next hops by such a rule and is, or may yet be, usable. */
+  private mayCarry(group: number, rule: number): boolean {
+    const { groups } = this.network;
+    for (let c = groups.start[group]; c < groups.start[group + 1]; c++)
+      if (this.usable[c - this.first] >= 0 && mayCarryNextHop(this.network, c, rule)) return true;
+    return false;
   }
 
   /** Members of a group that are still open; none where a usable attachment ends the chain anyway. */
   private waitsOn(i: number, group: number): number[] {
-    const members = this.carriers(i, group);
-    if (members.some((m) => this.usable[m] === 1 && isAttachment(this.network, this.first + m))) return [];
-    return members.filter((m) => this.usable[m] === 0);
+    const { groups, candidates } = this.network;
+    const rule = candidates.resolve[this.first + i];
+    const open: number[] = [];
+    for (let c = groups.start[group]; c < groups.start[group + 1]; c++) {
+      const usable = this.usable[c - this.first];
+      if (usable < 0 || !mayCarryNextHop(this.network, c, rule)) continue;
+      if (usable === 0) open.push(c - this.first);
+      else if (isAttachment(this.network, c)) return [];
+    }
+    return open;
   }
 }
