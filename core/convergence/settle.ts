@@ -1,4 +1,4 @@
-import { type GatewayRecord, gatewaysOf, shareBook, World } from "../forwarding/index.ts";
+import { type GatewayRecord, gatewaysOf, shareBook, shareQuestions, World } from "../forwarding/index.ts";
 import {
   addTo,
   differing,
@@ -60,7 +60,10 @@ const MAX_ROUNDS = 200;
 
 /** `like` is the engine of a network that this one was edited from: what the edit leaves alone is taken over from it. */
 export function createEngine(network: Network, like?: Engine): Engine {
-  if (like) shareBook(network, like.network);
+  if (like) {
+    shareBook(network, like.network);
+    shareQuestions(network, like.network);
+  }
   const store = new TableStore(network, like?.store);
   const healthy = settleFrom(network, store, [], null);
   return { network, store, base: [], healthy, gateways: gatewaysOf(healthy.world) };

@@ -246,10 +246,32 @@ export interface FlowQuestion {
   readonly question: Question;
 }
 
-/** A plan's flows as questions; a flow that cannot be asked, such as one to a device without address, is left out. */
-export function flowQuestions(network: Network, flows: readonly Flow[] = network.plan.flows): FlowQuestion[] {
+/** Flows as questions; one that cannot be asked, such as one to a device without address, is left out. */
+export function questionsOf(network: Network, flows: readonly Flow[]): FlowQuestion[] {
   return flows.flatMap((flow) => {
     const asked = askFrom(network, flow);
     return asked.ok ? [{ flow, question: asked.question }] : [];
   });
+}
+
+const knownQuestions = new WeakMap<Network, readonly FlowQuestion[]>();
+
+/** A plan's flows as questions, worked out once for a network. */
+export function flowQuestions(network: Network): readonly FlowQuestion[] {
+  let questions = knownQuestions.get(network);
+  if (!questions) {
+    questions = questionsOf(network, network.plan.flows);
+    knownQuestions.set(network, questions);
+  }
+  return questions;
+}
+
+/** Takes over the questions of a network that another one was edited from, where no edit touched what they rest on. */
+export function shareQuestions(network: Network, like: Network) {
+  const known = knownQuestions.get(like);
+  const alike =
+    network.plan.flows === like.plan.flows &&
+    network.interfaces === like.interfaces &&
+    network.devices.every(({ forwards }, d) => forwards[6] === like.devices[d].forwards[6]);
+  if (known && alike) knownQuestions.set(network, known);
 }

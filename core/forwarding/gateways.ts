@@ -27,7 +27,7 @@ export interface GatewayRecord {
  * The plan's gateways; where it names none, one for the exit of each default route of routers, firewalls and clouds,
  * and of hosts with several, in the healthy network.
  */
-export function gatewaysOf(healthy: World): GatewayRecord[] {
+export function gatewaysOf(healthy: World): readonly GatewayRecord[] {
   const { network } = healthy.state;
   if (network.plan.gateways.length === 0) return derivedGateways(healthy);
   return network.plan.gateways.map((gateway) => {
@@ -50,9 +50,37 @@ interface Exit {
 
 const familyOf = ({ via }: Exit) => via?.family ?? 4;
 
-function derivedGateways(healthy: World): GatewayRecord[] {
-  const { network } = healthy.state;
-  const exits = exitsOfAll(healthy).flatMap((own, d) =>
+function derivedGateways(healthy: World): readonly GatewayRecord[] {
+  const { store } = healthy;
+  const like = store.like ? knownExits.get(store.like) : undefined;
+  const exits = exitsOfAll(healthy, like);
+  const same = like && sameExits(like, { world: healthy, exits });
+  const gateways = same ? like.gateways : namedGateways(healthy.state.network, exits);
+  knownExits.set(store, { world: healthy, exits, gateways });
+  return gateways;
+}
+
+/** Whether the same exits in two worlds have the same names too. */
+function sameExits(a: Omit<Derived, "gateways">, b: Omit<Derived, "gateways">): boolean {
+  const [one, other] = [a.world.state.network, b.world.state.network];
+  return (
+    one.interfaces === other.interfaces &&
+    one.twin.every((twin, i) => twin === other.twin[i]) &&
+    one.devices.every(({ label }, d) => label === other.devices[d].label) &&
+    a.exits.every((own, d) => sameList(own, b.exits[d]))
+  );
+}
+
+function sameList(a: readonly Exit[], b: readonly Exit[]): boolean {
+  return (
+    a === b ||
+    (a.length === b.length && a.every((exit, n) => exit.place === b[n].place && sameVia(exit.via, b[n].via)))
+  );
+}
+
+/** The exits of all devices as gateways, with the names that tell them apart. */
+function namedGateways(network: Network, exitsOfAll: readonly (readonly Exit[])[]): GatewayRecord[] {
+  const exits = exitsOfAll.flatMap((own, d) =>
     own.map(({ place, via }) => ({
       out: network.devices[d].firstInterface + place,
       via,
@@ -82,19 +110,23 @@ function derivedGateways(healthy: World): GatewayRecord[] {
   return [...named.values()];
 }
 
-const knownExits = new WeakMap<TableStore, { readonly world: World; readonly exits: readonly Exit[][] }>();
+/** The exits of a plan that names no gateways, by device, and the gateways that they make. */
+interface Derived {
+  readonly world: World;
+  readonly exits: readonly (readonly Exit[])[];
+  readonly gateways: readonly GatewayRecord[];
+}
+
+const knownExits = new WeakMap<TableStore, Derived>();
 
 /** Where the defaults of each device lead; what an edit left alone is taken over from the network before it. */
-function exitsOfAll(healthy: World): readonly Exit[][] {
+function exitsOfAll(healthy: World, like: Derived | undefined): readonly (readonly Exit[])[] {
   const { store, touched } = healthy;
-  const like = store.like ? knownExits.get(store.like) : undefined;
-  const exits = healthy.state.network.devices.map((device): Exit[] => {
+  return healthy.state.network.devices.map((device): readonly Exit[] => {
     const d = device.index;
     const same = like && !touched[d] && !like.world.touched[d] && store.isTakenOver(d);
     return same ? like.exits[d] : exitsOf(healthy, device);
   });
-  knownExits.set(store, { world: healthy, exits });
-  return exits;
 }
 
 /** Where the defaults of a device lead, each exit once. */

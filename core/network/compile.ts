@@ -1,9 +1,9 @@
 import { type Prefix, parseAddress, parsePrefix } from "../address/index.ts";
 import { type Device, type Plan, type Policy, parsePortRange } from "../plan/index.ts";
 import { entriesOf } from "./entries.ts";
-import { compileFates } from "./fates.ts";
+import { compileFates, sameFates } from "./fates.ts";
 import { compilePorts, type Ports } from "./interfaces.ts";
-import { type Joined, joinLayouts } from "./joined.ts";
+import { type Firsts, type Joined, joinLayouts, type Span } from "./joined.ts";
 import { layDevice } from "./layout.ts";
 import {
   type DeviceLayout,
@@ -42,46 +42,48 @@ export function compile(plan: Plan, like?: Network): Network {
   const isTouched = old && like ? touchedBy(like.plan, old.ports, plan, ports) : null;
   const watches = compileWatches(plan, ports, vrfs);
   const layouts: DeviceLayout[] = [];
-  const settings: Omit<DeviceRecord, "firstCandidate" | "endCandidate" | "firstGroup" | "endGroup">[] = [];
-  let firstInterface = 0;
-  let firstWatch = 0;
+  const settings: Settings[] = [];
+  const firsts: Firsts[] = [];
+  let next: Firsts = { firstInterface: 0, firstWatch: 0 };
   for (const [d, device] of plan.devices.entries()) {
-    const endInterface = firstInterface + device.interfaces.length;
-    const endWatch = firstWatch + device.watches.length;
-    const settled = {
-      index: d,
-      ...settingsOf(plan, device, vrfs[d], ports),
-      firstInterface,
-      endInterface,
-      firstWatch,
-      endWatch,
+    // What a device is and does rests on its own text and the interfaces' numbers.
+    const settled =
+      like && sameAttachments && device === like.plan.devices[d]
+        ? like.devices[d]
+        : settingsOf(plan, device, vrfs[d], ports);
+    const after = {
+      firstInterface: next.firstInterface + device.interfaces.length,
+      firstWatch: next.firstWatch + device.watches.length,
     };
+    const tables = settled.vrfs.length + settled.policyTables.length;
     layouts.push(
       like && isTouched && !isTouched[d]
         ? like.layouts[d]
         : layDevice(
-            entriesOf(plan, device, settled, ports),
-            settled.vrfs.length + settled.policyTables.length,
-            settled.firstInterface,
+            entriesOf(plan, device, { ...settled, ...next, endInterface: after.firstInterface }, ports),
+            tables,
+            next.firstInterface,
             ports,
           ),
     );
     settings.push(settled);
-    firstInterface = endInterface;
-    firstWatch = endWatch;
+    firsts.push(next);
+    next = after;
   }
-  const firstWatches = settings.map((settled) => settled.firstWatch);
+  firsts.push(next);
   const joined = joinLayouts(
     layouts,
-    settings,
+    firsts,
     ports,
-    old && like ? { layouts: like.layouts, joined: old.joined } : null,
+    old && like
+      ? { layouts: like.layouts, joined: old.joined, firsts: like.devices, samePorts: old.ports === ports }
+      : null,
   );
   const { candidates, groups, spans } = joined;
   const watchOf = (d: number, id: string) =>
-    firstWatches[d] + plan.devices[d].watches.findIndex((watch) => watch.id === id);
+    firsts[d].firstWatch + plan.devices[d].watches.findIndex((watch) => watch.id === id);
   const { virtuals, groups: virtualGroups } = compileVirtuals(plan, ports, watchOf);
-  const devices = settings.map((settled, d): DeviceRecord => Object.assign(settled, spans[d]));
+  const devices = settings.map((settled, d) => recordOf(d, settled, firsts, spans[d]));
   const network: Network = {
     plan,
     devices,
@@ -95,7 +97,10 @@ export function compile(plan: Plan, like?: Network): Network {
     virtuals,
     virtualGroups,
     ...compilePairs(plan, ports, watchOf),
-    fates: compileFates(plan, ports.interfaceIndex),
+    fates:
+      like && sameAttachments && sameFates(like.plan, plan)
+        ? like.fates
+        : compileFates(plan, ports.interfaceIndex),
     watches,
     candidates,
     groups,
@@ -108,8 +113,43 @@ export function compile(plan: Plan, like?: Network): Network {
   return network;
 }
 
+/** A device with the numbers of what is its own. */
+function recordOf(
+  index: number,
+  { id, label, role, outline, profile, profileId, forwards, vrfs, policyTables, policy, sourceNat }: Settings,
+  firsts: readonly Firsts[],
+  { firstCandidate, endCandidate, firstGroup, endGroup }: Span,
+): DeviceRecord {
+  const { firstInterface, firstWatch } = firsts[index];
+  const { firstInterface: endInterface, firstWatch: endWatch } = firsts[index + 1];
+  return {
+    index,
+    id,
+    label,
+    role,
+    outline,
+    profile,
+    profileId,
+    forwards,
+    vrfs,
+    policyTables,
+    policy,
+    sourceNat,
+    firstInterface,
+    endInterface,
+    firstWatch,
+    endWatch,
+    firstCandidate,
+    endCandidate,
+    firstGroup,
+    endGroup,
+  };
+}
+
+type Settings = Omit<DeviceRecord, "index" | keyof Span | keyof Firsts | "endInterface" | "endWatch">;
+
 /** What a device is and does whatever its routes: its role, profile, VRFs, policy and translations. */
-function settingsOf(plan: Plan, device: Device, vrfs: string[], ports: Ports) {
+function settingsOf(plan: Plan, device: Device, vrfs: readonly string[], ports: Ports): Settings {
   const { id: profileId, profile } = profileOf(plan, device);
   const onByDefault = device.role !== "host";
   return {

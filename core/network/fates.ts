@@ -39,3 +39,8 @@ export function compileFates(plan: Plan, interfaceIndex: ReadonlyMap<string, num
     })),
   ];
 }
+
+/** Whether the same things fail together in two plans of the same links, devices and interfaces. */
+export function sameFates(a: Plan, b: Plan): boolean {
+  return a.risks === b.risks && a.devices.every((device, d) => device.site === b.devices[d].site);
+}

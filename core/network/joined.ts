@@ -3,7 +3,7 @@ import { numbered, type Wired } from "./layout.ts";
 import type { Candidates, DeviceLayout, Groups } from "./network.ts";
 
 /** The numbers of a device's first interface and watch among all. */
-interface Firsts {
+export interface Firsts {
   readonly firstInterface: number;
   readonly firstWatch: number;
 }
@@ -14,6 +14,15 @@ export interface Span {
   readonly endCandidate: number;
   readonly firstGroup: number;
   readonly endGroup: number;
+}
+
+/** What is taken over from the network that this one was edited from. */
+export interface JoinedBefore {
+  readonly layouts: readonly DeviceLayout[];
+  readonly joined: Joined;
+  readonly firsts: readonly Firsts[];
+  /** Whether its interfaces and links have the same numbers. */
+  readonly samePorts: boolean;
 }
 
 /** The devices' candidates in columns, one device after the other. */
@@ -32,13 +41,13 @@ export function joinLayouts(
   layouts: readonly DeviceLayout[],
   firsts: readonly Firsts[],
   ports: Wired,
-  like: { readonly layouts: readonly DeviceLayout[]; readonly joined: Joined } | null,
+  like: JoinedBefore | null,
 ): Joined {
   const joining = new Joining(layouts, firsts, ports);
   for (let d = 0; d < layouts.length; ) {
     let end = d;
     while (like && end < layouts.length && layouts[end] === like.layouts[end]) end++;
-    if (like && end > d) joining.copy(d, end, like.joined);
+    if (like && end > d) joining.copy(d, end, like);
     else joining.place(end++);
     d = end;
   }
@@ -62,19 +71,22 @@ class Joining {
     private readonly firsts: readonly Firsts[],
     private readonly ports: Wired,
   ) {
-    const total = (size: (layout: DeviceLayout) => number) =>
-      layouts.reduce((sum, layout) => sum + size(layout), 0);
-    const count = total((layout) => layout.count);
-    const groupCount = total((layout) => layout.groupStart.length);
+    let [count, groupCount, slots, covers] = [0, 0, 0, 0];
+    for (const layout of layouts) {
+      count += layout.count;
+      groupCount += layout.groupStart.length;
+      slots += layout.answering.length;
+      covers += layout.cover.length;
+    }
     this.columns = ownColumns(count);
     this.placed = {
       device: new Int32Array(count),
       group: new Int32Array(count),
       protocol: new Int32Array(count),
       answer: new Int32Array(count).fill(-1),
-      answering: new Int32Array(total((layout) => layout.answering.length)),
+      answering: new Int32Array(slots),
       coverStart: new Int32Array(count + 1),
-      cover: new Int32Array(total((layout) => layout.cover.length)),
+      cover: new Int32Array(covers),
     };
     this.groups = { start: new Int32Array(groupCount + 1), table: new Int32Array(groupCount) };
   }
@@ -102,7 +114,8 @@ class Joining {
   }
 
   /** Copies devices from `first` up to `end` as they stand among those of another network. */
-  copy(first: number, end: number, { candidates, groups, spans }: Joined) {
+  copy(first: number, end: number, { joined, firsts, samePorts }: JoinedBefore) {
+    const { candidates, groups, spans } = joined;
     const { c, g, k, placed } = this;
     const { firstCandidate: from, firstGroup } = spans[first];
     const { endCandidate: to, endGroup } = spans[end - 1];
@@ -114,16 +127,26 @@ class Joining {
     copyShifted(placed.cover, candidates.cover, k, coverFrom, coverTo, g - firstGroup);
     copyShifted(this.groups.start, groups.start, g, firstGroup, endGroup, c - from);
     this.groups.table.set(groups.table.subarray(firstGroup, endGroup), g);
-    for (let i = from; i < to; i++) {
-      if (candidates.answer[i] >= 0) this.answer(c + i - from);
-      const protocol = candidates.protocol[i];
-      placed.protocol[c + i - from] =
-        protocol < 0 ? -1 : numbered(this.protocols, candidates.protocols[protocol]);
-    }
+    for (let n = firstFrom(candidates.answering, from); candidates.answering[n] < to; n++)
+      this.answer(c + candidates.answering[n] - from);
+    this.copyProtocols(candidates, from, to);
+    // Devices that are left alone have as many watches as before: they all count on from the first.
+    const renumbered = !samePorts || this.firsts[first].firstWatch !== firsts[first].firstWatch;
     for (let d = first; d < end; d++) {
-      this.renumber(d);
+      if (renumbered) this.renumber(d);
       this.span(this.layouts[d]);
     }
+  }
+
+  /** The protocols of candidates from one up to another, numbered as they come. */
+  private copyProtocols({ protocol, protocols }: Candidates, from: number, to: number) {
+    const { c, placed } = this;
+    if (protocols.length === 0) {
+      placed.protocol.fill(-1, c, c + to - from);
+      return;
+    }
+    for (let i = from; i < to; i++)
+      placed.protocol[c + i - from] = protocol[i] < 0 ? -1 : numbered(this.protocols, protocols[protocol[i]]);
   }
 
   /** Watches and interfaces count from the network's first, where a device's own count from its first. */
@@ -160,6 +183,17 @@ class Joining {
     const candidates = { count: c, protocols: [...this.protocols.keys()], ...columns, ...placed };
     return { candidates, groups: { count: g, ...groups }, spans };
   }
+}
+
+/** Where the first of ascending numbers stands that is no less than a given one; past the last where there is none. */
+function firstFrom(ascending: Int32Array, least: number): number {
+  let [low, high] = [0, ascending.length];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (ascending[middle] < least) low = middle + 1;
+    else high = middle;
+  }
+  return low;
 }
 
 /** Copies numbers from one place up to another to place `at`, each with so much added. */

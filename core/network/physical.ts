@@ -1,6 +1,5 @@
 import { type ElementNumber, elementParts, struckBy } from "./elements.ts";
 import { type BundleRecord, mediumCodes, type Network } from "./network.ts";
-import { onceFor } from "./once-for.ts";
 import { inUse, type Roles } from "./roles.ts";
 
 /**
@@ -42,8 +41,22 @@ interface Untouched extends Pick<Physical, "deviceAlive" | "linkAlive" | "carrie
   readonly enabled: Uint8Array;
 }
 
-/** What each network is with nothing failed; every scenario changes only what its failed elements touch. */
-const untouchedOf = onceFor((network: Network): Untouched => {
+const known = new WeakMap<Network["interfaces"], Untouched>();
+
+/**
+ * What a network is with nothing failed; every scenario changes only what its failed elements touch. It rests on interfaces
+ * and what joins them, and so is that of every network that has the very same ones.
+ */
+function untouchedOf(network: Network): Untouched {
+  let untouched = known.get(network.interfaces);
+  if (!untouched) {
+    untouched = settledUntouched(network);
+    known.set(network.interfaces, untouched);
+  }
+  return untouched;
+}
+
+function settledUntouched(network: Network): Untouched {
   const { enabled, count } = network.interfaces;
   const linkAlive = new Uint8Array(network.links.count).fill(1);
   for (const link of network.links.crossed) linkAlive[link] = 0;
@@ -53,7 +66,7 @@ const untouchedOf = onceFor((network: Network): Untouched => {
   const all = Array.from({ length: count }, (_, i) => i);
   settleCarrier(now, carrier, cut, all);
   return { deviceAlive: new Uint8Array(network.devices.length).fill(1), linkAlive, enabled, carrier, cut };
-});
+}
 
 /** What decides over an interface's carrier. */
 interface Now extends Pick<Physical, "network" | "linkAlive" | "tunnelPasses"> {

@@ -20,6 +20,7 @@ export function compileWatches(
 ): WatchRecord[] {
   const records: WatchRecord[] = [];
   for (const [d, device] of plan.devices.entries()) {
+    if (device.watches.length === 0) continue;
     const first = records.length;
     const places = new Map(device.watches.map((watch, n) => [watch.id, first + n]));
     const portOf = (name: string) => ports.interfaceIndex.get(`${device.id}/${name}`) as number;

@@ -4,6 +4,7 @@ import {
   flowQuestions,
   type GatewayRecord,
   type Question,
+  questionsOf,
   type Verdict,
   type World,
   walkBothWays,
@@ -86,7 +87,7 @@ export function sweepFlows(
   flows?: readonly Flow[],
   part?: Part,
 ): SweptFlow[] {
-  const asked = flowQuestions(engine.network, flows);
+  const asked = questionsOf(engine.network, flows ?? engine.network.plan.flows);
   const questions = asked.map(({ question }) => question);
   return sweep(engine, gateways, questions, depth, progress, part).map((swept, i) => ({
     flow: asked[i].flow.id,

@@ -32,7 +32,6 @@ export class Scenario {
   private readonly remembered = new Map<string, Scenario>();
   private walked: Map<string, Trip | null> | null = null;
   private readonly followed = new Map<string, Trip>();
-  private asked: readonly FlowQuestion[] | null = null;
 
   constructor(
     /** The plan as it is written. */
@@ -125,8 +124,7 @@ export class Scenario {
 
   /** The plan's flows as questions; one that cannot be asked, such as one to a device without address, is left out. */
   flows(): readonly FlowQuestion[] {
-    this.asked ??= flowQuestions(this.network);
-    return this.asked;
+    return flowQuestions(this.network);
   }
 
   /** A packet and its reply, followed over every equal-cost way (rules 6 and 7). */
