@@ -105,10 +105,12 @@ export function summaryOf(scenario: Scenario, device: string, identities: readon
     const edit = summaryEdit(scenario, device, routes, wanted, swallows.length > 0);
     const outcome = impactOf(scenario, edit);
     const ranges = outcome.ok ? outcome.effect.ranges : [];
-    const isOwned = (range: string) => {
-      const prefix = parsePrefix(range) as Prefix;
-      return networks.some((network) => overlaps(network.prefix, prefix));
-    };
+    const owned = new Set(
+      ranges.filter(({ range }) => {
+        const prefix = parsePrefix(range) as Prefix;
+        return networks.some((network) => overlaps(network.prefix, prefix));
+      }),
+    );
     return {
       kind,
       prefixes: wanted.map(formatPrefix),
@@ -122,8 +124,8 @@ export function summaryOf(scenario: Scenario, device: string, identities: readon
             : sum,
         0,
       ),
-      owned: ranges.filter(({ range }) => isOwned(range)),
-      unowned: ranges.filter(({ range }) => !isOwned(range)),
+      owned: ranges.filter((one) => owned.has(one)),
+      unowned: ranges.filter((one) => !owned.has(one)),
       flows: outcome.ok ? outcome.effect.flows : [],
     };
   }

@@ -1,7 +1,7 @@
 export * from "./established.ts";
 export { addressBook, shareBook } from "./flat/addresses.ts";
 export { blindToSource } from "./flat/glide.ts";
-export { carriersOnStretch, type Stretch, stretchTo } from "./flat/stretch.ts";
+export { type Stretch, Stretches } from "./flat/stretches.ts";
 export { type FlatEnd, type FlatTrips, type FlowOutcome, flatTrips, type Outcome } from "./flat/trips.ts";
 export * from "./flow.ts";
 export * from "./gateways.ts";

@@ -1,7 +1,7 @@
 import type { Address } from "../address/index.ts";
 import { addressesOf, type Network, onceFor, ownersOf } from "../network/index.ts";
 import { addressBook } from "./flat/addresses.ts";
-import { type PlainTrip, plainTrip } from "./flat/stretch.ts";
+import { type PlainTrip, plainTrip } from "./flat/plain.ts";
 import { type Trip, walkBothWays } from "./flow.ts";
 import type { Walk } from "./packet.ts";
 import { Relevances } from "./relevance.ts";

@@ -13,7 +13,14 @@ import { createEngine, engineUnder, settle } from "../convergence/index.ts";
 import { gatewaysOf } from "../forwarding/index.ts";
 import { compile, findElement, linkElement } from "../network/index.ts";
 import { applyEdit, type Change, type Edit, type Plan, type StaticRoute } from "../plan/index.ts";
-import { differenceOf, differenceWithin, everythingSuspect, suspectsOf } from "../reachability/index.ts";
+import {
+  differenceOf,
+  differenceWithin,
+  everythingSuspect,
+  type RangeChange,
+  type RangeOutcome,
+  suspectsOf,
+} from "../reachability/index.ts";
 import { nextHopsOf } from "../rib/index.ts";
 import { NetworkModel } from "../scenario/index.ts";
 import { flowChanges } from "./flow-changes.ts";
@@ -158,7 +165,7 @@ describe("rule 11: what an edit changes in fleets of every shape", () => {
         const all = everythingSuspect(before.world, after.world);
         const [few, brute] = [undefined, all].map((suspects) =>
           differenceWithin(before, after, Number.POSITIVE_INFINITY, suspects)
-            .changes.map((c) => JSON.stringify([c.range, c.from, c.before, c.after]))
+            .changes.map((c) => changeText(c))
             .sort(),
         );
         expect(few).toEqual(brute);
@@ -170,6 +177,20 @@ describe("rule 11: what an edit changes in fleets of every shape", () => {
     );
   });
 });
+
+/** All that a change says. */
+function changeText({ range, from, before, after }: RangeChange): string {
+  const said = ({ result, at, code, single, carriers, way, exits }: RangeOutcome) => [
+    result,
+    at,
+    code,
+    single,
+    carriers,
+    way,
+    exits,
+  ];
+  return JSON.stringify([range, from, said(before), said(after)]);
+}
 
 /** A random edit of one device's interfaces: one gone, one more, or one of another address. */
 function randomPortEdit(plan: Plan, seed: number): Edit | null {
@@ -242,7 +263,7 @@ describe("rule 11: what an edit of interfaces changes", () => {
         if (suspectsOf(before.world, after.world).altered) narrowed++;
         const [few, brute] = [undefined, all].map((suspects) =>
           differenceWithin(side(before), side(after), Number.POSITIVE_INFINITY, suspects).changes.map((c) =>
-            JSON.stringify([c.range, c.from, c.before, c.after]),
+            changeText(c),
           ),
         );
         expect(few?.sort()).toEqual(brute?.sort());

@@ -1,9 +1,10 @@
-import { formatAddress, formatPrefix } from "../address/index.ts";
+import { formatAddress, formatPrefix, sameAddress } from "../address/index.ts";
 import { formatElement, interfaceElement, type Network } from "../network/index.ts";
 import { applyEdit, type Edit, type PlanError, staticRouteSchema } from "../plan/index.ts";
 import {
   differenceWithin,
   prefixesOfRange,
+  type RangeChange,
   type RangeOutcome,
   type Suspects,
   suspectsOf,
@@ -92,14 +93,20 @@ function rangeEffects(
   const told = new Map<string, RangeImpact>();
   const { changes, complete } = differenceWithin(before, after, budget, suspects);
   const rangesAlike = new Map<string, readonly string[]>();
+  /** The change before, what it came to be told by, and where: those of one range stand beside each other. */
+  let last: { change: RangeChange; impacts: readonly RangeImpact[] } | null = null;
   for (const change of changes) {
-    const { first, last } = change.range;
-    const place = `${formatAddress(first)} ${formatAddress(last)}`;
+    if (last && toldAlike(last.change, change)) {
+      for (const { from } of last.impacts) from.push(change.from);
+      continue;
+    }
+    const { first, last: end } = change.range;
+    const place = `${formatAddress(first)} ${formatAddress(end)}`;
     const texts = rangesAlike.get(place) ?? prefixesOfRange(change.range).map(formatPrefix);
     rangesAlike.set(place, texts);
     // The ways there differ by where they start; what becomes of the packet is what is told.
     const kind = `${endOf(change.before)} ${endOf(change.after)}`;
-    for (const range of texts) {
+    const impacts = texts.map((range) => {
       const key = `${range} ${kind}`;
       let known = told.get(key);
       if (!known) {
@@ -108,9 +115,25 @@ function rangeEffects(
         told.set(key, known);
       }
       known.from.push(change.from);
-    }
+      return known;
+    });
+    last = { change, impacts };
   }
   return { ranges: [...told.values()], complete };
+}
+
+/** Whether two changes are told as one: of the same range, with the same ends. */
+function toldAlike(a: RangeChange, b: RangeChange): boolean {
+  return (
+    sameAddress(a.range.first, b.range.first) &&
+    sameAddress(a.range.last, b.range.last) &&
+    endsAlike(a.before, b.before) &&
+    endsAlike(a.after, b.after)
+  );
+}
+
+function endsAlike(a: RangeOutcome, b: RangeOutcome): boolean {
+  return a.result === b.result && a.at === b.at && a.code === b.code;
 }
 
 function endOf({ result, at, code }: RangeOutcome): string {

@@ -228,6 +228,19 @@ function settle(
   return { ok: true, value: parsed.data };
 }
 
+const keys = new WeakMap<object, string>();
+
+/** How an item that a plan holds is told from its neighbours, worked out once: no item is changed in place. */
+function keyOf(collection: Collection, item: unknown): string {
+  if (typeof item !== "object" || item === null) return collection.key(item);
+  let key = keys.get(item);
+  if (key === undefined) {
+    key = collection.key(item);
+    keys.set(item, key);
+  }
+  return key;
+}
+
 type ItemsOutcome = { ok: true; items: unknown[]; index: number } | { ok: false; errors: PlanError[] };
 
 function applyToItems(
@@ -247,7 +260,7 @@ function applyToItems(
   if (change.before === null || change.before === undefined) {
     if (after === null) return fail("a change needs a before or an after");
     const key = collection.key(after);
-    if (items.some((item) => collection.key(item) === key)) {
+    if (items.some((item) => keyOf(collection, item) === key)) {
       return fail(`${nameItem(collection, after)} is already on ${owner}`);
     }
     const index = Math.min(change.index ?? items.length, items.length);
@@ -256,7 +269,7 @@ function applyToItems(
   const before = collection.schema.safeParse(change.before);
   if (!before.success) return fail(`the ${collection.noun} to change is none`);
   const key = collection.key(before.data);
-  const at = items.findIndex((item) => collection.key(item) === key);
+  const at = items.findIndex((item) => keyOf(collection, item) === key);
   if (at < 0) return fail(`${nameItem(collection, before.data)} is no longer on ${owner}`);
   if (!sameValue(items[at], before.data)) {
     return fail(`${nameItem(collection, before.data)} on ${owner} has been changed since`);

@@ -1,12 +1,5 @@
 import type { Family } from "../address/index.ts";
-import {
-  blindToSource,
-  carriersOnStretch,
-  HOP_LIMIT,
-  type Stretch,
-  stretchTo,
-  type World,
-} from "../forwarding/index.ts";
+import { blindToSource, HOP_LIMIT, type Stretch, Stretches, type World } from "../forwarding/index.ts";
 import { type Fate, outcomeOf, type RangeOutcome, type Side } from "./outcomes.ts";
 import type { AddressRange } from "./ranges.ts";
 import type { Suspects } from "./suspects.ts";
@@ -18,6 +11,7 @@ import type { Suspects } from "./suspects.ts";
 export class SharedEnds {
   private readonly differing: ReadonlySet<number>;
   private readonly fates = new Map<number, Ends | null>();
+  private stretches: Stretches | null = null;
 
   constructor(
     private readonly before: Side,
@@ -34,13 +28,20 @@ export class SharedEnds {
   /** From a device: how packets fare before and after, null where alike; undefined where they have to be walked. */
   from(device: number): Fate | null | undefined {
     if (this.differing.size === 0 || this.differing.has(device)) return undefined;
-    const stretch = stretchTo(this.before.world, device, this.range.first, this.differing);
-    const ends = stretch && this.endsAt(stretch.to);
-    if (!stretch || !ends || stretch.devices.length + ends.longest > HOP_LIMIT) return undefined;
+    this.stretches ??= new Stretches(this.before.world, this.range.first, this.differing);
+    const { stretches } = this;
+    const there = stretches.from(device);
+    const ends = there && this.endsAt(there.end);
+    if (!there || !ends || there.hops + ends.longest > HOP_LIMIT) return undefined;
     if (ends.alike) return null;
+    let stretch: Stretch | null = null;
+    const way = () => {
+      stretch ??= stretches.of(device);
+      return stretch;
+    };
     return {
-      before: this.continued(this.before, stretch, ends.before),
-      after: this.continued(this.after, stretch, ends.after),
+      before: new Continued(this.before, stretches, way, ends.before),
+      after: new Continued(this.after, stretches, way, ends.after),
     };
   }
 
@@ -58,15 +59,39 @@ export class SharedEnds {
     }
     return ends;
   }
+}
 
-  private continued({ world, gateways }: Side, stretch: Stretch, end: RangeOutcome): RangeOutcome {
-    const carriers = carriersOnStretch(world, gateways, stretch, this.range.first);
-    return {
-      ...end,
-      carriers: [...carriers, ...end.carriers.filter((gateway) => !carriers.includes(gateway))],
-      way: stretch.devices.concat(end.way),
-      exits: stretch.exits.concat(end.exits),
-    };
+/** How a packet fares that comes to an end by a stretch: its way is told only when it is asked for. */
+class Continued implements RangeOutcome {
+  readonly result: RangeOutcome["result"];
+  readonly at: number;
+  readonly code: RangeOutcome["code"];
+  readonly single: boolean;
+
+  constructor(
+    private readonly side: Side,
+    private readonly stretches: Stretches,
+    private readonly stretch: () => Stretch,
+    private readonly end: RangeOutcome,
+  ) {
+    this.result = end.result;
+    this.at = end.at;
+    this.code = end.code;
+    this.single = end.single;
+  }
+
+  get carriers(): readonly number[] {
+    const { world, gateways } = this.side;
+    const carriers = this.stretches.carriersOn(world, gateways, this.stretch());
+    return [...carriers, ...this.end.carriers.filter((gateway) => !carriers.includes(gateway))];
+  }
+
+  get way(): readonly number[] {
+    return this.stretch().devices.concat(this.end.way);
+  }
+
+  get exits(): readonly number[] {
+    return this.stretch().exits.concat(this.end.exits);
   }
 }
 

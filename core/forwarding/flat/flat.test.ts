@@ -18,7 +18,7 @@ import type { Plan } from "../../plan/index.ts";
 import { walkBothWays, worksPartly } from "../flow.ts";
 import { carriersOf, carriersOfTrip } from "../gateways.ts";
 import { flowQuestions, type Question, walkPacket } from "../index.ts";
-import { plainTrip } from "./stretch.ts";
+import { plainTrip } from "./plain.ts";
 import { flatTrips } from "./trips.ts";
 
 /** Both ways of walking a flow, told alike. */

@@ -5,9 +5,9 @@ import { carriersOfTrip, type GatewayRecord, gatewayInterfaces, gatewayOfExit } 
 import { type DropCode, dropCodes, type Walk } from "../packet.ts";
 import { type Question, walkPacket } from "../walk.ts";
 import type { World } from "../world.ts";
+import { worksPlainly } from "./plain.ts";
 import { Numbers, results, type WalkRecord } from "./recorded.ts";
 import { NONE } from "./rows.ts";
-import { worksPlainly } from "./stretch.ts";
 import { codeOf, type FlatSending, FlatWalker } from "./walker.ts";
 
 /** What becomes of a flow: the worst of its branches, and the gateways that carry its way out. */

@@ -1,6 +1,5 @@
 import type { Address } from "../../address/index.ts";
 import type { Network } from "../../network/index.ts";
-import { type GatewayRecord, gatewayInterfaces, gatewayOfExit } from "../gateways.ts";
 import { chooseSource } from "../source.ts";
 import { HOP_LIMIT, type Question } from "../walk.ts";
 import type { World } from "../world.ts";
@@ -8,14 +7,6 @@ import { addressBook } from "./addresses.ts";
 import { answersByWayIn, blindToSource, plainFor } from "./glide.ts";
 import { BRANCH, NONE, NOT_CHOSEN, ROW } from "./rows.ts";
 import { LOOK, stepsOf } from "./steps.ts";
-
-/** The first part of a packet's way: the devices that send it on, and the interface by which it leaves each of them. */
-export interface Stretch {
-  readonly devices: readonly number[];
-  readonly exits: readonly number[];
-  /** The device that it leads to. */
-  readonly to: number;
-}
 
 /** The devices on the way of a packet, the interfaces by which it leaves them, and those by which it comes in next. */
 interface Trail {
@@ -31,24 +22,6 @@ export interface PlainTrip {
   readonly source: Address;
   readonly out: Trail;
   readonly back: Trail;
-}
-
-/**
- * The way of a packet from a device to the first of some others, where all devices on it look at nothing but the
- * destination and have one next hop, which answers: every packet that sets out there for the address goes it. Null where
- * it does not lead to one of them so plainly, or the sender has no source to send from.
- */
-export function stretchTo(
-  world: World,
-  sender: number,
-  destination: Address,
-  ends: ReadonlySet<number>,
-): Stretch | null {
-  const number = addressBook(world.state.network).numberOf(destination);
-  const trail = emptyTrail();
-  if (ends.has(sender)) return world.state.deviceAlive[sender] ? { ...trail, to: sender } : null;
-  const to = follow(world, sender, number, ends, trail);
-  return to < 0 || plainSource(world, sender, number) === NONE ? null : { ...trail, to };
 }
 
 /**
@@ -84,7 +57,7 @@ function arrives(world: World, sender: number, destination: number, trail: Trail
   return (
     owner >= 0 &&
     blindToSource(world.state.network)[owner] === 1 &&
-    follow(world, sender, destination, null, trail) === owner
+    follow(world, sender, destination, trail) === owner
   );
 }
 
@@ -98,16 +71,10 @@ function ownerOf({ state }: World, address: number): number {
 }
 
 /**
- * Takes a packet from its sender from device to device as long as all is plain, at least one hop, to the first of some ends,
- * or to the one that answers for its destination where there are none; gives where it came to, -1 where the way ends before.
+ * Takes a packet from its sender from device to device as long as all is plain, at least one hop, to the one that answers for
+ * its destination; gives where it came to, -1 where the way ends before.
  */
-function follow(
-  world: World,
-  sender: number,
-  destination: number,
-  ends: ReadonlySet<number> | null,
-  trail: Trail | null,
-): number {
+function follow(world: World, sender: number, destination: number, trail: Trail | null): number {
   const { network, linkAlive, interfaceAlive, deviceAlive } = world.state;
   const { answerers, linkLocal, virtual, addresses } = addressBook(network);
   if (linkLocal[destination] || virtual[destination] || answerers[destination].length > 1) return -1;
@@ -131,18 +98,18 @@ function follow(
     trail?.exits.push(out);
     trail?.entries.push(next);
     device = deviceOf[next];
-    if (ends === null ? device === owner : ends.has(device)) return device;
+    if (device === owner) return device;
   }
   return -1;
 }
 
 /** Whether a device sends by its routes alone, whether it forwards or not. */
-function sendsByRoutes(network: Network, device: number): boolean {
+export function sendsByRoutes(network: Network, device: number): boolean {
   return blindToSource(network)[device] === 1 && network.devices[device].role !== "internet";
 }
 
 /** The source that a device chooses for what it sends straight on to an address; NONE where there is none, or no plain one. */
-function plainSource(world: World, device: number, destination: number): number {
+export function plainSource(world: World, device: number, destination: number): number {
   const { network } = world.state;
   const book = addressBook(network);
   const rows = world.rowsOf(device);
@@ -156,23 +123,4 @@ function plainSource(world: World, device: number, destination: number): number 
   }
   const source = rows.cells[at];
   return source >= 0 && !book.linkLocal[source] ? source : NONE;
-}
-
-/** Positions of the gateways that a packet to an address leaves by on a stretch. */
-export function carriersOnStretch(
-  world: World,
-  gateways: readonly GatewayRecord[],
-  { devices, exits }: Stretch,
-  destination: Address,
-): number[] {
-  const { network } = world.state;
-  const isExit = gatewayInterfaces(gateways, network);
-  const carriers: number[] = [];
-  for (let k = 0; k < exits.length; k++) {
-    if (!isExit[exits[k]]) continue;
-    const hop = world.rowsOf(devices[k]).hopOf(addressBook(network).numberOf(destination));
-    const gateway = gatewayOfExit(gateways, hop.out, hop.address);
-    if (gateway >= 0 && !carriers.includes(gateway)) carriers.push(gateway);
-  }
-  return carriers;
 }
