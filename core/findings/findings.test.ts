@@ -17,6 +17,7 @@ interface Parts {
   desk?: Document;
   devices?: unknown[];
   links?: unknown[];
+  profiles?: unknown[];
   expect?: Document;
   medium?: string;
   to?: string;
@@ -70,6 +71,7 @@ function lab(parts: Parts = {}) {
       { id: "way-b", at: "r1/b" },
     ],
     flows: [{ id: "f", from: "desk", to: parts.to ?? "server", expect: parts.expect }],
+    profiles: parts.profiles,
   });
 }
 
@@ -180,6 +182,26 @@ const twins: [code: string, trips: ReturnType<typeof lab>, twin: ReturnType<type
     "floating-never-takes-over",
     lab({ routes1: [primary, floating], medium: "circuit" }),
     lab({ routes1: [primary, floating] }),
+  ],
+  [
+    "failover-on-carrier",
+    lab({
+      r1: { profile: "metric-router" },
+      routes1: [primary, { ...floating, distance: undefined, metric: 20 }],
+    }),
+    lab({ routes1: [primary, floating] }),
+  ],
+  [
+    "failover-on-carrier",
+    lab({
+      r1: { profile: "metric-router" },
+      routes1: [primary, { ...floating, distance: undefined, metric: 20 }],
+    }),
+    lab({
+      r1: { profile: "keeps" },
+      routes1: [primary, { ...floating, distance: undefined, metric: 20 }],
+      profiles: [{ id: "keeps", base: "metric-router", carrierLoss: "keep" }],
+    }),
   ],
   [
     "backup-shares-fate",

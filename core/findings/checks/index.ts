@@ -14,6 +14,7 @@ import { cloudTableUnattached } from "./cloud-table-unattached.ts";
 import { deniedBetweenZones } from "./denied-between-zones.ts";
 import { deviceBypassed } from "./device-bypassed.ts";
 import { facingDefaults } from "./facing-defaults.ts";
+import { failoverOnCarrier } from "./failover-on-carrier.ts";
 import { failoverOneDirection } from "./failover-one-direction.ts";
 import { floatingNeverTakesOver } from "./floating-never-takes-over.ts";
 import { floatingNotHigher } from "./floating-not-higher.ts";
@@ -80,6 +81,7 @@ export const checks: readonly Check[] = [
   floatingNotHigher,
   unintendedSharing,
   floatingNeverTakesOver,
+  failoverOnCarrier,
   backupSharesFate,
   backupNoWayBack,
   backupTooSmall,
