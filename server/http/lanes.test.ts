@@ -38,7 +38,12 @@ const job = (path: string): Job => ({
 
 describe("a lane", () => {
   let lane: Lane;
-  const ask = (path: string, limitMs: number, plan = "", left = new AbortController().signal): Promise<number | string> =>
+  const ask = (
+    path: string,
+    limitMs: number,
+    plan = "",
+    left = new AbortController().signal,
+  ): Promise<number | string> =>
     lane.run(job(path), plan, limitMs, left).then(
       ({ status }: Answer) => status,
       ({ why }: Unanswered) => why,
