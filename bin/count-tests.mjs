@@ -15,6 +15,13 @@ const counts =
         report.stats.unexpected + report.errors.length,
         report.stats.skipped,
       ];
+// What passed only when it was tried again is named, and goes on being looked into.
+const again = (suite) => [
+  ...(suite.specs ?? []).filter(({ tests }) => tests.some(({ status }) => status === "flaky")),
+  ...(suite.suites ?? []).flatMap(again),
+];
+for (const { title } of (kind === "vitest" ? [] : report.suites).flatMap(again))
+  console.error(`  passed at another try: ${title}`);
 // A runner that ran nothing has not passed.
 if (counts[0] + counts[1] === 0) counts[1] = 1;
 console.log(counts.join(" "));
