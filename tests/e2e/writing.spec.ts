@@ -142,6 +142,8 @@ test("a terminal gets a floating default with its watch on both ends", async ({ 
   const other = page.getByRole("region", { name: /^Related changes of 0.0.0.0\/0 via 172.20.255.29/ });
   const back = other.getByRole("listitem").filter({ hasText: "The return path" }).first();
   await back.getByRole("button", { name: "Show the effect" }).click();
+  // What is offered may be worked out anew while its effect is: who has read that presses what stands there then.
+  await expect(back.getByTestId("offer")).toBeVisible();
   await back.getByRole("button", { name: "Apply" }).click();
   await revision(page, 4);
 
