@@ -105,12 +105,10 @@ export function summaryOf(scenario: Scenario, device: string, identities: readon
     const edit = summaryEdit(scenario, device, routes, wanted, swallows.length > 0);
     const outcome = impactOf(scenario, edit);
     const ranges = outcome.ok ? outcome.effect.ranges : [];
-    const owned = new Set(
-      ranges.filter(({ range }) => {
-        const prefix = parsePrefix(range) as Prefix;
-        return networks.some((network) => overlaps(network.prefix, prefix));
-      }),
-    );
+    const isOwned = ranges.map(({ range }) => {
+      const prefix = parsePrefix(range) as Prefix;
+      return networks.some((network) => overlaps(network.prefix, prefix));
+    });
     return {
       kind,
       prefixes: wanted.map(formatPrefix),
@@ -124,8 +122,8 @@ export function summaryOf(scenario: Scenario, device: string, identities: readon
             : sum,
         0,
       ),
-      owned: ranges.filter((one) => owned.has(one)),
-      unowned: ranges.filter((one) => !owned.has(one)),
+      owned: ranges.filter((_, n) => isOwned[n]),
+      unowned: ranges.filter((_, n) => !isOwned[n]),
       flows: outcome.ok ? outcome.effect.flows : [],
     };
   }

@@ -39,6 +39,8 @@ export function compile(plan: Plan, like?: Network): Network {
   const old = like && sameFrame(like.plan, plan) ? kept.get(like) : undefined;
   const sameAttachments = old && like && sameAttachment(like.plan, plan, old.vrfs, vrfs);
   const ports = sameAttachments ? old.ports : compilePorts(plan, vrfs);
+  /** The network before, where interfaces and links are the very same. */
+  const attached = like && sameAttachments ? like : null;
   const isTouched = old && like ? touchedBy(like.plan, old.ports, plan, ports) : null;
   const watches = compileWatches(plan, ports, vrfs);
   const layouts: DeviceLayout[] = [];
@@ -48,8 +50,8 @@ export function compile(plan: Plan, like?: Network): Network {
   for (const [d, device] of plan.devices.entries()) {
     // What a device is and does rests on its own text and the interfaces' numbers.
     const settled =
-      like && sameAttachments && device === like.plan.devices[d]
-        ? like.devices[d]
+      attached && device === attached.plan.devices[d]
+        ? attached.devices[d]
         : settingsOf(plan, device, vrfs[d], ports);
     const after = {
       firstInterface: next.firstInterface + device.interfaces.length,
@@ -76,7 +78,7 @@ export function compile(plan: Plan, like?: Network): Network {
     firsts,
     ports,
     old && like
-      ? { layouts: like.layouts, joined: old.joined, firsts: like.devices, samePorts: old.ports === ports }
+      ? { layouts: like.layouts, joined: old.joined, firsts: like.devices, samePorts: attached !== null }
       : null,
   );
   const { candidates, groups, spans } = joined;
@@ -98,9 +100,7 @@ export function compile(plan: Plan, like?: Network): Network {
     virtualGroups,
     ...compilePairs(plan, ports, watchOf),
     fates:
-      like && sameAttachments && sameFates(like.plan, plan)
-        ? like.fates
-        : compileFates(plan, ports.interfaceIndex),
+      attached && sameFates(attached.plan, plan) ? attached.fates : compileFates(plan, ports.interfaceIndex),
     watches,
     candidates,
     groups,

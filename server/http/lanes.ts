@@ -80,8 +80,7 @@ export class Lane {
 
   /**
    * `plan`: what the request is about; "" for none in particular. `limitMs` is processor time, where the system tells it:
-   * that others keep the processor is not the request's doing. `left` tells that nobody
-   * waits any more.
+   * that others keep the processor is not the request's doing. `left` tells that nobody waits any more.
    */
   run(job: Job, plan: string, limitMs: number, left: AbortSignal): Promise<Answer> {
     return new Promise((resolve, reject) => {

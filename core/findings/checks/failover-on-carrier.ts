@@ -1,4 +1,4 @@
-import { mediumCodes } from "../../network/index.ts";
+import { addTo, mediumCodes } from "../../network/index.ts";
 import { describeRoute } from "../../plan/index.ts";
 import type { Check } from "../check.ts";
 import type { Context } from "../context.ts";
@@ -20,7 +20,7 @@ export const failoverOnCarrier: Check = {
     for (const pair of pairsOf(context)) {
       const [hop] = pair.primary.hops;
       if (!hop || !isKernelTable(pair) || !carrierTells(context, hop.out)) continue;
-      byInterface.set(hop.out, [...(byInterface.get(hop.out) ?? []), pair]);
+      addTo(byInterface, hop.out, pair);
     }
     return [...byInterface].map(([out, pairs]) => {
       const [{ primary, backup }] = pairs;
