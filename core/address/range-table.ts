@@ -82,17 +82,25 @@ export function buildOrderedTable(
   from: number,
   to: number,
 ): { table: RangeTable; parents: Int32Array } {
+  if (from === to) return nothing[family];
   return family === 4 ? orderedFour(columns, lines, from, to) : orderedSix(columns, lines, from, to);
 }
+
+/** The table of no prefix at all: one for all devices without routes of a family. */
+const nothing = {
+  4: { table: buildRangeTable(4, []), parents: new Int32Array(0) },
+  6: { table: buildRangeTable(6, []), parents: new Int32Array(0) },
+};
+
+/** Prefixes that hold a place, the widest first, and where they end: nested at most once a length. */
+const open = new Int32Array(34);
+const ends = new Float64Array(34);
 
 function orderedFour({ destination, length }: PrefixColumns, lines: Int32Array, from: number, to: number) {
   const count = to - from;
   const starts = new Uint32Array(2 * count + 1);
   const values = new Int32Array(2 * count + 1);
   const parents = new Int32Array(count).fill(-1);
-  /** Prefixes that hold the current place, the widest first; nested at most once a length. */
-  const open = new Int32Array(34);
-  const ends = new Float64Array(34);
   let depth = 0;
   let used = 1;
   values[0] = -1;

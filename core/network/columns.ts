@@ -30,17 +30,15 @@ export function ownColumns(count: number) {
 export type OwnColumns = Pick<Candidates, keyof ReturnType<typeof ownColumns>>;
 
 /** Writes an entry into a line of the columns. */
-export function writeEntry(columns: OwnColumns, c: number, entry: Entry) {
+function writeEntry(columns: OwnColumns, c: number, entry: Entry) {
   const { address, length } = entry.to;
   columns.table[c] = entry.table;
   columns.source[c] = entry.source;
   columns.family[c] = address.family;
   writeWords(columns.destination, c, address);
   columns.length[c] = length;
-  if (entry.via) {
-    columns.hasVia[c] = 1;
-    writeWords(columns.via, c, entry.via);
-  }
+  columns.hasVia[c] = Number(entry.via !== null);
+  writeWords(columns.via, c, entry.via ?? noAddress);
   columns.out[c] = entry.out;
   columns.peer[c] = entry.peer;
   columns.distance[c] = entry.distance;
@@ -56,6 +54,9 @@ export function writeEntry(columns: OwnColumns, c: number, entry: Entry) {
 /** The names of those columns. */
 const columnNames = Object.keys(ownColumns(0)) as (keyof OwnColumns)[];
 
+/** Below so many lines, one after the other is sooner copied than column by column. */
+const FEW = 64;
+
 /** Copies lines into those of the network, to line `at` and on; all of them, or those from one up to another. */
 export function copyColumns(
   to: OwnColumns,
@@ -64,30 +65,83 @@ export function copyColumns(
   start = 0,
   end = from.table.length,
 ) {
+  if (end - start < FEW) {
+    for (let c = start; c < end; c++) copyLine(to, at + c - start, from, c);
+    return;
+  }
   for (const name of columnNames) {
     const words = name === "destination" || name === "via" ? 4 : 1;
     to[name].set(from[name].subarray(start * words, end * words), at * words);
   }
 }
 
-/** Those columns with room for more lines. */
-export function withRoom(columns: OwnColumns, count: number): OwnColumns {
-  const larger = ownColumns(count);
-  copyColumns(larger, columns, 0);
-  return larger;
-}
-
 /** Those columns with the lines in another order: `order` says which stands at each place. */
-export function gathered(from: OwnColumns, order: Uint32Array): OwnColumns {
+function gathered(from: OwnColumns, order: Uint32Array): OwnColumns {
   const to = ownColumns(order.length);
-  for (const name of columnNames) {
-    const [a, b] = [from[name], to[name]];
-    if (name === "destination" || name === "via") {
-      for (let i = 0; i < order.length; i++) for (let w = 0; w < 4; w++) b[i * 4 + w] = a[order[i] * 4 + w];
-    } else for (let i = 0; i < order.length; i++) b[i] = a[order[i]];
-  }
+  for (let c = 0; c < order.length; c++) copyLine(to, c, from, order[c]);
   return to;
 }
+
+/** Copies line `c` to line `at`. Column after column by name: a loop over names takes five times as long. */
+function copyLine(to: OwnColumns, at: number, from: OwnColumns, c: number) {
+  to.table[at] = from.table[c];
+  to.source[at] = from.source[c];
+  to.family[at] = from.family[c];
+  for (let w = 0; w < 4; w++) to.destination[at * 4 + w] = from.destination[c * 4 + w];
+  to.length[at] = from.length[c];
+  to.hasVia[at] = from.hasVia[c];
+  for (let w = 0; w < 4; w++) to.via[at * 4 + w] = from.via[c * 4 + w];
+  to.out[at] = from.out[c];
+  to.peer[at] = from.peer[c];
+  to.distance[at] = from.distance[c];
+  to.metric[at] = from.metric[c];
+  to.resolve[at] = from.resolve[c];
+  to.action[at] = from.action[c];
+  to.toVrf[at] = from.toVrf[c];
+  to.watch[at] = from.watch[c];
+  to.fault[at] = from.fault[c];
+  to.order[at] = from.order[c];
+}
+
+/** Lines that a desk has room for to begin with, and the most that is kept of one. */
+const ROOM = { first: 256, kept: 16384 };
+
+let spare: OwnColumns | null = null;
+
+/**
+ * Columns to write into line by line and to gather from. The next desk is given the same memory: for most devices, making
+ * columns takes longer than filling them.
+ */
+export class Desk {
+  columns: OwnColumns = spare ?? ownColumns(ROOM.first);
+  count = 0;
+
+  constructor() {
+    spare = null;
+  }
+
+  /** Writes an entry into the next line; gives its number. */
+  add(entry: Entry): number {
+    if (this.count === this.columns.table.length) this.grow();
+    writeEntry(this.columns, this.count, entry);
+    return this.count++;
+  }
+
+  private grow() {
+    const larger = ownColumns(this.count * 2);
+    copyColumns(larger, this.columns, 0);
+    this.columns = larger;
+  }
+
+  /** The lines in another order; nothing more can be asked of the desk. */
+  clear(order: Uint32Array): OwnColumns {
+    const ordered = gathered(this.columns, order);
+    if (this.columns.table.length <= ROOM.kept) spare = this.columns;
+    return ordered;
+  }
+}
+
+const noAddress = { w0: 0, w1: 0, w2: 0, w3: 0 };
 
 function writeWords(
   column: Uint32Array,

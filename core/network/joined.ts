@@ -105,11 +105,10 @@ class Joining {
     }
     this.renumber(d);
     for (const i of layout.answering) this.answer(c + i);
-    for (const [i, cover] of layout.cover.entries()) placed.cover[k + i] = g + cover;
-    for (const [i, start] of layout.groupStart.entries()) {
-      this.groups.start[g + i] = c + start;
-      this.groups.table[g + i] = layout.groupTable[i];
-    }
+    const { cover, groupStart, groupTable } = layout;
+    copyShifted(placed.cover, cover, k, 0, cover.length, g);
+    copyShifted(this.groups.start, groupStart, g, 0, groupStart.length, c);
+    for (let i = 0; i < groupTable.length; i++) this.groups.table[g + i] = groupTable[i];
     this.span(layout);
   }
 

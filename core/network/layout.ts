@@ -1,5 +1,5 @@
 import { type Address, type Family, sameAddress } from "../address/index.ts";
-import { gathered, type OwnColumns, ownColumns, withRoom, writeEntry } from "./columns.ts";
+import { Desk, type OwnColumns } from "./columns.ts";
 import type { Entry } from "./entry.ts";
 import { holdingIn, type Matching, matchingOf } from "./matching.ts";
 import { addressAt, type DeviceLayout, endsOf, type Interfaces, type Links, sourceCodes } from "./network.ts";
@@ -15,25 +15,24 @@ export function layDevice(
   firstInterface: number,
   ports: Wired,
 ): DeviceLayout {
-  let asMade: OwnColumns = ownColumns(FIRST_ROOM);
+  const desk = new Desk();
   const protocols = new Map<string, number>();
   const protocolAsMade: number[] = [];
   const answers: boolean[] = [];
   /** The VRF that a next hop is resolved in; -1 where it is not. */
   const through: number[] = [];
-  let count = 0;
   for (const entry of entries) {
-    if (count === asMade.table.length) asMade = withRoom(asMade, count * 2);
-    writeEntry(asMade, count, entry);
-    if (entry.out >= 0) asMade.out[count] = entry.out - firstInterface;
-    if (entry.peer >= 0) asMade.peer[count] = placeOnLink(ports, entry.out, entry.peer);
-    count++;
+    const c = desk.add(entry);
+    const { out, peer } = desk.columns;
+    if (entry.out >= 0) out[c] = entry.out - firstInterface;
+    if (entry.peer >= 0) peer[c] = placeOnLink(ports, entry.out, entry.peer);
     protocolAsMade.push(numbered(protocols, entry.protocol));
     answers.push(entry.needsAnswer && entry.source !== sourceCodes.connected);
     through.push(entry.recursive && entry.via ? entry.vrf : -1);
   }
-  const order = inOrder(asMade, count);
-  const columns = gathered(asMade, order);
+  const { count } = desk;
+  const order = inOrder(desk.columns, count);
+  const columns = desk.clear(order);
   const group = new Int32Array(count);
   const answering: number[] = [];
   const starts: number[] = [];
@@ -65,11 +64,9 @@ function placeOnLink({ interfaces, links }: Wired, out: number, peer: number): n
   return Array.from(endsOf(links, interfaces.link[out])).indexOf(peer);
 }
 
-/** Lines that are made room for to begin with. */
-const FIRST_ROOM = 32;
-
 /** The candidates' protocols, numbered as they are met in the candidates' order. */
 function protocolsInOrder(asMade: readonly number[], names: readonly string[], order: Uint32Array) {
+  if (names.length === 0) return { protocol: new Int32Array(order.length).fill(-1), protocols: [] };
   const protocols = new Map<string, number>();
   const protocol = new Int32Array(order.length);
   for (let i = 0; i < order.length; i++) protocol[i] = numbered(protocols, names[asMade[order[i]]] ?? null);

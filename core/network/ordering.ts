@@ -1,5 +1,7 @@
-/** Below so many, sorting by comparison is as fast. */
-const FEW = 512;
+/** Below so many, each is put into its place among those before it. */
+const FEW = 48;
+/** Below so many, sorting by comparison is as fast as by digits. */
+const MANY = 512;
 const DIGIT_BITS = 11;
 const DIGITS = 1 << DIGIT_BITS;
 
@@ -9,8 +11,10 @@ const DIGITS = 1 << DIGIT_BITS;
  */
 export function orderOf(keys: Float64Array): Uint32Array {
   const { length } = keys;
-  let order = Uint32Array.from(keys, (_, i) => i);
-  if (length < FEW) return order.sort((a, b) => keys[a] - keys[b] || a - b);
+  let order = new Uint32Array(length);
+  for (let i = 0; i < length; i++) order[i] = i;
+  if (length < FEW) return insertedInto(order, keys);
+  if (length < MANY) return order.sort((a, b) => keys[a] - keys[b] || a - b);
   let spare = new Uint32Array(length);
   const digits = new Uint16Array(length);
   const most = keys.reduce((a, b) => Math.max(a, b), 0);
@@ -23,6 +27,17 @@ export function orderOf(keys: Float64Array): Uint32Array {
     for (let d = 0; d < DIGITS; d++) starts[d + 1] += starts[d];
     for (let n = 0; n < length; n++) spare[starts[digits[order[n]]]++] = order[n];
     [order, spare] = [spare, order];
+  }
+  return order;
+}
+
+/** Sorts by insertion, which takes little where most stand in order. */
+function insertedInto(order: Uint32Array, keys: Float64Array): Uint32Array {
+  for (let n = 1; n < order.length; n++) {
+    const one = order[n];
+    let at = n;
+    for (; at > 0 && keys[order[at - 1]] > keys[one]; at--) order[at] = order[at - 1];
+    order[at] = one;
   }
   return order;
 }
