@@ -1,6 +1,7 @@
 import { type GatewayRecord, gatewaysOf, shareBook, shareQuestions, World } from "../forwarding/index.ts";
 import {
   addTo,
+  type CopyBytes,
   differing,
   type ElementNumber,
   elementParts,
@@ -13,6 +14,7 @@ import {
   physicalState,
   type Roles,
   type State,
+  sliced,
   stateOf,
   tunnelsPassing,
   viaOf,
@@ -66,6 +68,7 @@ export function createEngine(network: Network, like?: Engine): Engine {
   }
   const store = new TableStore(network, like?.store);
   const healthy = settleFrom(network, store, [], null);
+  store.beginWith(healthy.world.state);
   return { network, store, base: [], healthy, gateways: gatewaysOf(healthy.world) };
 }
 
@@ -76,14 +79,17 @@ export function engineUnder(engine: Engine, failed: readonly ElementNumber[]): E
   return { ...engine, base, healthy: settle(engine, base) };
 }
 
-/** The steady state under a set of failed elements (rule 10.1), reached from the engine's own. */
-export function settle(engine: Engine, failed: readonly ElementNumber[]): Settled {
+/**
+ * The steady state under a set of failed elements (rule 10.1), reached from the engine's own. `copy` makes what its states are
+ * written in.
+ */
+export function settle(engine: Engine, failed: readonly ElementNumber[], copy: CopyBytes = sliced): Settled {
   const sorted = [...new Set([...engine.base, ...failed])].sort((a, b) => a - b);
   if (sorted.length === engine.base.length) return engine.healthy;
   const { tunnelPasses, watchUp, roles } = engine.healthy.world.state;
   const { network, store, healthy } = engine;
   const from = { tunnelPasses: judgedAnew(tunnelPasses), watchUp, roles };
-  return settleFrom(network, store, sorted, from, healthy.world);
+  return settleFrom(network, store, sorted, from, healthy.world, copy);
 }
 
 /** The steady state that the engine's own comes to once these watches have gone down, with nothing more failed. */
@@ -103,6 +109,7 @@ function settleFrom(
   failed: readonly ElementNumber[],
   from: Beliefs | null,
   near: World | null = null,
+  copy: CopyBytes = sliced,
 ): Settled {
   const start = from ?? {
     tunnelPasses: tunnelsPassing(network),
@@ -116,7 +123,7 @@ function settleFrom(
         roles: readRoles(world, false),
       })
     : readAll;
-  const worlds = new Worlds(network, store, failed);
+  const worlds = new Worlds(network, store, failed, copy);
   const together = run(worlds, start, Number.POSITIVE_INFINITY, read);
   // What seems to swing when all watches move at once may come to rest when one moves after the other.
   return together.flapping.length ? run(worlds, start, 1, read) : together;
@@ -184,7 +191,7 @@ export function worldOf(
   failed: readonly ElementNumber[],
   beliefs: Beliefs,
 ): World {
-  return new Worlds(network, store, failed).where(beliefs);
+  return new Worlds(network, store, failed, sliced).where(beliefs);
 }
 
 /** Worlds under the same failures: what only watches tell apart shares all that is not read from them. */
@@ -195,26 +202,30 @@ class Worlds {
     private readonly network: Network,
     private readonly store: TableStore,
     private readonly failed: readonly ElementNumber[],
+    private readonly copy: CopyBytes,
   ) {}
 
   /** The world in which tunnels, watches and roles stand so. */
   where({ tunnelPasses, watchUp, roles }: Beliefs): World {
     const known = this.last?.state;
     const alike = known && sameBytes(known.tunnelPasses, tunnelPasses) && sameRoles(known.roles, roles);
-    const physical = alike ? known : physicalState(this.network, this.failed, tunnelPasses, roles);
-    const answers = alike ? known.answers : readAnswers(physical);
-    const world = new World(stateOf(physical, { carrierUp: physical.carrier, watchUp, answers }), this.store);
+    const { network, failed, copy } = this;
+    const physical = alike ? known : physicalState(network, failed, tunnelPasses, roles, copy);
+    const answers = alike ? known.answers : readAnswers(physical, copy);
+    const state = stateOf(physical, { carrierUp: physical.carrier, watchUp, answers });
+    const world = new World(state, this.store, null, copy);
     this.last = world;
     return world;
   }
 }
 
 /** Which of the neighbours that candidates depend on answer now (rules 3.3, 7.1, 7.4). */
-export function readAnswers(physical: Physical): Uint8Array {
+export function readAnswers(physical: Physical, copy: CopyBytes = sliced): Uint8Array {
   const { network, struck } = physical;
   const { candidates, links } = network;
   const { answers, onLink, elsewhere } = untouchedAnswers(network);
-  const now = answers.slice();
+  if (answers.length === 0) return answers;
+  const now = copy(answers);
   const read = (slot: number) => {
     now[slot] = Number(neighbourAnswers(physical, candidates.answering[slot]));
   };

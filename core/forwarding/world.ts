@@ -1,4 +1,4 @@
-import { onceFor, type State } from "../network/index.ts";
+import { type CopyBytes, onceFor, type State, sliced } from "../network/index.ts";
 import type { DeviceTables, TableStore } from "../rib/index.ts";
 import { type Rows, rowsOf } from "./flat/rows.ts";
 
@@ -14,12 +14,14 @@ export class World {
     readonly store: TableStore,
     /** Tables that stand in place of the store's, by device. */
     private readonly instead: ReadonlyMap<number, DeviceTables> | null = null,
+    /** Makes what is written of the state. */
+    private readonly copy: CopyBytes = sliced,
   ) {}
 
   /** 1 for each device that sees otherwise of itself than in the state that the store saw first. */
   get touched(): Uint8Array {
     if (!this.differs) {
-      this.differs = this.store.touchedIn(this.state);
+      this.differs = this.store.touchedIn(this.state, this.copy);
       for (const device of this.instead?.keys() ?? []) this.differs[device] = 1;
     }
     return this.differs;

@@ -1,5 +1,8 @@
 import { type ElementNumber, elementParts, struckBy } from "./elements.ts";
+import { type CopyBytes, sliced } from "./lent-bytes.ts";
+import { Marks } from "./marks.ts";
 import { type BundleRecord, mediumCodes, type Network } from "./network.ts";
+import { onceFor } from "./once-for.ts";
 import { inUse, type Roles } from "./roles.ts";
 
 /**
@@ -25,6 +28,8 @@ export interface Physical {
   /** How each tunnel's underlay fares, as bits of `tunnelBits` (rule 2.5). */
   readonly tunnelPasses: Uint8Array;
   readonly roles: Roles;
+  /** Interfaces among which all are whose carrier is otherwise than with nothing failed. */
+  readonly changedCarrier: readonly number[];
 }
 
 /** What is known of a tunnel's underlay: its outer packets arrive; both ends' do; they would lead into the tunnel itself. */
@@ -63,7 +68,8 @@ function settledUntouched(network: Network): Untouched {
   const now: Now = { network, enabled, linkAlive, tunnelPasses: tunnelsPassing(network) };
   const carrier = new Uint8Array(count);
   const cut = new Uint8Array(count);
-  const all = Array.from({ length: count }, (_, i) => i);
+  const all = new Marks(count);
+  for (let i = 0; i < count; i++) all.add(i);
   settleCarrier(now, carrier, cut, all);
   return { deviceAlive: new Uint8Array(network.devices.length).fill(1), linkAlive, enabled, carrier, cut };
 }
@@ -73,29 +79,30 @@ interface Now extends Pick<Physical, "network" | "linkAlive" | "tunnelPasses"> {
   readonly enabled: Uint8Array;
 }
 
-/** The physical side of a state: what has failed, and which interfaces have carrier. */
+/** The physical side of a state: what has failed, and which interfaces have carrier. `copy` makes what it is written in. */
 export function physicalState(
   network: Network,
   failed: readonly ElementNumber[],
   tunnelPasses: Uint8Array,
   roles: Roles,
+  copy: CopyBytes = sliced,
 ): Physical {
   const base = untouchedOf(network);
   const struck = struckBy(network, failed);
-  const touched = new Set<number>();
+  const touched = touchedPorts(network.interfaces).empty();
   // With nothing failed all tunnels were taken to pass.
   for (let t = 0; t < tunnelPasses.length; t++)
     if (tunnelPasses[t] !== passing) touched.add(network.tunnels[t].interface);
-  const hit = new Hit(network, base, touched);
+  const hit = new Hit(network, base, touched, copy);
   for (const element of struck) hit.strike(element);
   const { deviceAlive, enabled } = hit;
   let { linkAlive } = hit;
   let { carrier, cut } = base;
-  if (touched.size) {
-    carrier = carrier.slice();
-    if (network.interfaces.tagged.size) cut = cut.slice();
-    if (network.bundles.length && linkAlive === base.linkAlive) linkAlive = linkAlive.slice();
-    settleCarrier({ network, enabled, linkAlive, tunnelPasses }, carrier, cut, [...touched]);
+  if (touched.list.length) {
+    carrier = copy(carrier);
+    if (network.interfaces.tagged.size) cut = copy(cut);
+    if (network.bundles.length && linkAlive === base.linkAlive) linkAlive = copy(linkAlive);
+    settleCarrier({ network, enabled, linkAlive, tunnelPasses }, carrier, cut, touched);
   }
   const interfaceAlive = inUse(network, carrier, roles);
   return {
@@ -110,8 +117,11 @@ export function physicalState(
     cut,
     tunnelPasses,
     roles,
+    changedCarrier: touched.list.slice(),
   };
 }
+
+const touchedPorts = onceFor(({ count }: Network["interfaces"]) => new Marks(count));
 
 /** Takes failed elements one after the other; what nothing failed of stays shared by all states. */
 class Hit {
@@ -123,7 +133,8 @@ class Hit {
     private readonly network: Network,
     private readonly base: Untouched,
     /** Interfaces whose carrier has to be looked at anew. */
-    private readonly touched: Set<number>,
+    private readonly touched: Marks,
+    private readonly copy: CopyBytes,
   ) {
     this.deviceAlive = base.deviceAlive;
     this.linkAlive = base.linkAlive;
@@ -135,7 +146,7 @@ class Hit {
     if (kind === "link") this.killLink(index);
     else if (kind === "interface") this.disable(index);
     else if (kind === "device") {
-      if (this.deviceAlive === this.base.deviceAlive) this.deviceAlive = this.deviceAlive.slice();
+      if (this.deviceAlive === this.base.deviceAlive) this.deviceAlive = this.copy(this.deviceAlive);
       this.deviceAlive[index] = 0;
       const { firstInterface, endInterface } = this.network.devices[index];
       for (let i = firstInterface; i < endInterface; i++) this.disable(i);
@@ -143,23 +154,28 @@ class Hit {
   }
 
   private disable(i: number) {
-    if (this.enabled === this.base.enabled) this.enabled = this.enabled.slice();
+    if (this.enabled === this.base.enabled) this.enabled = this.copy(this.enabled);
     this.enabled[i] = 0;
     this.touched.add(i);
     const link = this.network.interfaces.link[i];
     if (link < 0) return;
     this.touch(link);
     // A line that has lost an end carries none of those that ride on it.
-    for (const rider of this.network.links.riders.get(link) ?? []) this.kill(rider);
+    this.killRiders(link);
   }
 
   private killLink(link: number) {
     this.kill(link);
-    for (const rider of this.network.links.riders.get(link) ?? []) this.kill(rider);
+    this.killRiders(link);
+  }
+
+  private killRiders(link: number) {
+    const riders = this.network.links.riders.get(link);
+    if (riders) for (const rider of riders) this.kill(rider);
   }
 
   private kill(link: number) {
-    if (this.linkAlive === this.base.linkAlive) this.linkAlive = this.linkAlive.slice();
+    if (this.linkAlive === this.base.linkAlive) this.linkAlive = this.copy(this.linkAlive);
     this.linkAlive[link] = 0;
     this.touch(link);
   }
@@ -170,13 +186,20 @@ class Hit {
   }
 }
 
-/** Settles the carrier of interfaces, of the bundles that they belong to, and of those that are tagged on either. */
-function settleCarrier(now: Now, carrier: Uint8Array, cut: Uint8Array, touched: readonly number[]) {
+/**
+ * Settles the carrier of interfaces, of the bundles that they belong to, and of those that are tagged on either; these are
+ * touched too.
+ */
+function settleCarrier(now: Now, carrier: Uint8Array, cut: Uint8Array, touched: Marks) {
   const { network } = now;
   const { interfaces, bundles, links } = network;
+  if (bundles.length === 0 && interfaces.tagged.size === 0) {
+    for (const i of touched.list) carrier[i] = Number(hasCarrier(now, i));
+    return;
+  }
   const built = new Set<number>();
   const tagged = new Set<number>();
-  for (const i of touched) {
+  for (const i of touched.list) {
     if (interfaces.memberOf[i] >= 0) built.add(interfaces.memberOf[i]);
     if (interfaces.bundle[i] >= 0) built.add(interfaces.bundle[i]);
     else if (interfaces.parent[i] >= 0) tagged.add(i);
@@ -185,7 +208,11 @@ function settleCarrier(now: Now, carrier: Uint8Array, cut: Uint8Array, touched: 
   }
   for (const b of built) {
     const { interface: i, members, minUp } = bundles[b];
-    for (const m of members) carrier[m] = Number(hasCarrier(now, m));
+    touched.add(i);
+    for (const m of members) {
+      carrier[m] = Number(hasCarrier(now, m));
+      touched.add(m);
+    }
     const up = members.filter((m) => carrier[m]).length;
     carrier[i] = Number(now.enabled[i] === 1 && up >= minUp);
     for (const child of interfaces.tagged.get(i) ?? []) tagged.add(child);
@@ -195,6 +222,7 @@ function settleCarrier(now: Now, carrier: Uint8Array, cut: Uint8Array, touched: 
   }
   for (const i of tagged) {
     const parent = interfaces.parent[i];
+    touched.add(i);
     carrier[i] = Number(now.enabled[i] === 1 && carrier[parent] === 1);
     const link = interfaces.link[parent];
     cut[i] = Number(link >= 0 && !now.linkAlive[link]);

@@ -11,6 +11,11 @@ import { answeringNow, inUse, type Roles, virtualOwner } from "./roles.ts";
  * Every array holds one byte an item, 1 for yes. States are not changed once they are settled.
  */
 export interface State extends Physical {
+  /**
+   * Interfaces among which all are that a device uses otherwise than with nothing failed; null where it may be any, as where
+   * beliefs are not what is there.
+   */
+  readonly changedUse: readonly number[] | null;
   /** Interfaces that have carrier, as their own device sees it. */
   readonly carrierUp: Uint8Array;
   /** Those that it uses (rule 2): with carrier, or kept without, and not left to the other one of a pair. */
@@ -60,6 +65,8 @@ export function stateOf(
     cut: physical.cut,
     tunnelPasses: physical.tunnelPasses,
     roles,
+    changedCarrier: physical.changedCarrier,
+    changedUse: interfaceUp === carrier ? physical.changedCarrier : null,
     carrierUp,
     watchUp: beliefs.watchUp,
     answers: beliefs.answers,

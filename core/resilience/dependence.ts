@@ -1,12 +1,28 @@
 import { asIfActive, outerPacket, probeSending } from "../convergence/index.ts";
 import { type Question, TripInputs, type World } from "../forwarding/index.ts";
-import { addTo, endsOf, findNeighbour, type Network, onceFor, viaOf } from "../network/index.ts";
+import { addTo, endsOf, findNeighbour, Marks, type Network, onceFor, viaOf } from "../network/index.ts";
 
 /** What an answer rests on, by number. */
-export interface Inputs {
-  readonly devices: ReadonlySet<number>;
-  readonly interfaces: ReadonlySet<number>;
-  readonly watches: ReadonlySet<number>;
+export class Inputs {
+  readonly devices: Marks;
+  readonly interfaces: Marks;
+  readonly watches: Marks;
+
+  constructor({ devices, interfaces, watches }: Network) {
+    this.devices = new Marks(devices.length);
+    this.interfaces = new Marks(interfaces.count);
+    this.watches = new Marks(watches.length);
+  }
+
+  empty(): this {
+    for (const marks of [this.devices, this.interfaces, this.watches]) marks.empty();
+    return this;
+  }
+
+  addAll(others: Inputs) {
+    for (const key of ["devices", "interfaces", "watches"] as const)
+      for (const one of others[key].list) this[key].add(one);
+  }
 }
 
 /**
@@ -15,11 +31,18 @@ export interface Inputs {
  * tunnels, what these in turn rest on. A failure that touches none of it cannot change the answer.
  */
 export class Dependence {
-  constructor(private readonly network: Network) {}
+  private readonly inputs: Inputs;
 
-  /** What the answer in `variant` rests on; `world` is the one in which watches and tunnels were read. */
+  constructor(private readonly network: Network) {
+    this.inputs = new Inputs(network);
+  }
+
+  /**
+   * What the answer in `variant` rests on, until it is asked again; `world` is the one in which watches and tunnels were
+   * read.
+   */
   behind(world: World, question: Question, variant: World): Inputs {
-    return new Collector(world, this.network).answer(question, variant).inputs;
+    return new Collector(world, this.network, this.inputs.empty()).answer(question, variant).inputs;
   }
 }
 
@@ -31,11 +54,6 @@ const virtualsOn = onceFor(({ virtualGroups }: Network) => {
 });
 
 class Collector {
-  readonly inputs = {
-    devices: new Set<number>(),
-    interfaces: new Set<number>(),
-    watches: new Set<number>(),
-  };
   private readonly read: TripInputs;
   private readonly virtuals: Set<number>;
   private readonly pairs: Set<number>;
@@ -44,6 +62,8 @@ class Collector {
   constructor(
     private readonly world: World,
     private readonly network: Network,
+    /** Where what is found goes. */
+    readonly inputs: Inputs,
     within: Collector | null = null,
   ) {
     this.virtuals = within?.virtuals ?? new Set();
@@ -62,8 +82,7 @@ class Collector {
   }
 
   private addInterface(i: number) {
-    if (this.inputs.interfaces.has(i)) return;
-    this.inputs.interfaces.add(i);
+    if (!this.inputs.interfaces.add(i)) return;
     this.addBuilt(i);
     this.addRoles(i);
     const tunnel = this.network.interfaces.tunnel[i];
@@ -120,19 +139,22 @@ class Collector {
       for (const i of pair.monitors[n].interfaces) this.addInterface(i);
       if (pair.monitors[n].watches.length === 0) continue;
       // What the one that stands by could not watch is asked as if it did not (rule 17.2).
-      const there = new Collector(asIfActive(this.world, pair, n), this.network, this);
+      const there = new Collector(
+        asIfActive(this.world, pair, n),
+        this.network,
+        new Inputs(this.network),
+        this,
+      );
       for (const w of pair.monitors[n].watches) {
         this.addWatch(w);
         there.addWatch(w);
       }
-      for (const key of ["devices", "interfaces", "watches"] as const)
-        for (const one of there.inputs[key]) this.inputs[key].add(one);
+      this.inputs.addAll(there.inputs);
     }
   }
 
   private addWatch(w: number) {
-    if (this.inputs.watches.has(w)) return;
-    this.inputs.watches.add(w);
+    if (!this.inputs.watches.add(w)) return;
     const record = this.network.watches[w];
     this.inputs.devices.add(record.device);
     const { watch } = record;

@@ -3,6 +3,7 @@ import {
   type ElementParts,
   elementCount,
   elementParts,
+  linkElement,
   mediumCodes,
   type Network,
   struckBy,
@@ -20,38 +21,43 @@ export interface EffectClass {
 }
 
 export function effectClasses(network: Network): EffectClass[] {
-  const classes = new Map<string, { element: ElementNumber; members: ElementNumber[] }>();
-  for (let element = 0; element < elementCount(network); element++) {
-    const key = effectOf(network, element);
-    const known = classes.get(key);
-    if (known) known.members.push(element);
-    else classes.set(key, { element, members: [element] });
+  const classes: { element: ElementNumber; members: ElementNumber[] }[] = [];
+  /** The class of what does what an element does, as its place among them plus one. */
+  const like = new Int32Array(elementCount(network));
+  const together = new Map<string, number>();
+  for (let element = 0; element < like.length; element++) {
+    const does = effectOf(network, element);
+    const known = typeof does === "number" ? like[does] : (together.get(does) ?? 0);
+    if (known) {
+      classes[known - 1].members.push(element);
+      continue;
+    }
+    classes.push({ element, members: [element] });
+    if (typeof does === "number") like[does] = classes.length;
+    else together.set(does, classes.length);
   }
-  return [...classes.values()];
+  return classes;
 }
 
 /** Finds the classes whose failure touches any of some inputs, ascending. */
 export class Touching {
-  private readonly byDevice: number[][];
-  private readonly byInterface: number[][];
-  private readonly byWatch: number[][];
+  private readonly byDevice: Lists;
+  private readonly byInterface: Lists;
+  private readonly byWatch: Lists;
   /** By class, whether it touches what was asked for last. */
   private readonly found: Uint8Array;
 
   constructor(network: Network, classes: readonly EffectClass[]) {
     this.found = new Uint8Array(classes.length);
-    this.byDevice = network.devices.map(() => []);
-    this.byInterface = Array.from({ length: network.interfaces.count }, () => []);
-    this.byWatch = network.watches.map(() => []);
+    this.byDevice = new Lists(network.devices.length);
+    this.byInterface = new Lists(network.interfaces.count);
+    this.byWatch = new Lists(network.watches.length);
     for (const [k, { members }] of classes.entries()) {
       for (const element of struckBy(network, members)) {
         const { kind, index } = elementParts(network, element);
-        if (kind === "device") this.byDevice[index].push(k);
-        else if (kind === "watch") this.byWatch[index].push(k);
-        forEachTouched(network, kind, index, (i) => {
-          const list = this.byInterface[i];
-          if (list.length === 0 || list[list.length - 1] !== k) list.push(k);
-        });
+        if (kind === "device") this.byDevice.add(index, k);
+        else if (kind === "watch") this.byWatch.add(index, k);
+        forEachTouched(network, kind, index, (i) => this.byInterface.add(i, k));
       }
     }
   }
@@ -59,32 +65,56 @@ export class Touching {
   any({ devices, interfaces, watches }: Inputs): number[] {
     const { found } = this;
     found.fill(0);
-    for (const d of devices) for (const k of this.byDevice[d]) found[k] = 1;
-    for (const i of interfaces) for (const k of this.byInterface[i]) found[k] = 1;
-    for (const w of watches) for (const k of this.byWatch[w]) found[k] = 1;
+    for (const d of devices.list) this.byDevice.mark(d, found);
+    for (const i of interfaces.list) this.byInterface.mark(i, found);
+    for (const w of watches.list) this.byWatch.mark(w, found);
     const list: number[] = [];
     for (let k = found.indexOf(1); k >= 0; k = found.indexOf(1, k + 1)) list.push(k);
     return list;
   }
 }
 
-function effectOf(network: Network, element: ElementNumber): string {
+/** A list of numbers under each of some keys; each item says where the one before it stands. */
+class Lists {
+  /** By key, the place of its last item; -1 for none. */
+  private readonly last: Int32Array;
+  private readonly items: number[] = [];
+  private readonly before: number[] = [];
+
+  constructor(keys: number) {
+    this.last = new Int32Array(keys).fill(-1);
+  }
+
+  /** Puts an item at the end of a list, unless it ends with it. */
+  add(key: number, item: number) {
+    const last = this.last[key];
+    if (last >= 0 && this.items[last] === item) return;
+    this.last[key] = this.items.push(item) - 1;
+    this.before.push(last);
+  }
+
+  /** Sets 1 at the places that a list names. */
+  mark(key: number, places: Uint8Array) {
+    for (let at = this.last[key]; at >= 0; at = this.before[at]) places[this.items[at]] = 1;
+  }
+}
+
+/** What an element's failure does: what another element's does, or what several do together. */
+function effectOf(network: Network, element: ElementNumber): ElementNumber | string {
   const { kind, index } = elementParts(network, element);
   if (kind === "fate") {
     const { elements } = network.fates[index];
-    return elements.length === 1 ? effectOf(network, elements[0]) : `together ${elements.join()}`;
+    return elements.length === 1 ? effectOf(network, elements[0]) : elements.join();
   }
-  if (kind === "watch") return `watch ${index}`;
-  if (kind === "device") return `device ${index}`;
+  if (kind !== "link" && kind !== "interface") return element;
   const { interfaces, links } = network;
   const link = kind === "link" ? index : interfaces.link[index];
-  const tunnel = link >= 0 && someEnd(network, link, (end) => interfaces.tunnel[end] >= 0);
-  // Where routes are kept without carrier, taking an interface down does more than cutting its cable.
-  const keeps = link >= 0 && someEnd(network, link, (end) => keepsRoutes(network, interfaces.device[end]));
+  if (link < 0 || links.medium[link] !== mediumCodes.cable) return element;
   const tagged = kind === "interface" && interfaces.parent[index] >= 0;
-  if (link >= 0 && links.medium[link] === mediumCodes.cable && !tunnel && !keeps && !tagged)
-    return `cable ${link}`;
-  return `${kind} ${index}`;
+  const tunnel = someEnd(network, link, (end) => interfaces.tunnel[end] >= 0);
+  // Where routes are kept without carrier, taking an interface down does more than cutting its cable.
+  const keeps = someEnd(network, link, (end) => keepsRoutes(network, interfaces.device[end]));
+  return tagged || tunnel || keeps ? element : linkElement(network, link);
 }
 
 function someEnd({ links }: Network, link: number, is: (end: number) => boolean): boolean {

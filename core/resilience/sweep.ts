@@ -19,7 +19,14 @@ import {
   walkBothWays,
   worstOf,
 } from "../forwarding/index.ts";
-import { addTo, type ElementNumber, elementCount, type Network } from "../network/index.ts";
+import {
+  addTo,
+  type ElementNumber,
+  elementCount,
+  LentBytes,
+  type Network,
+  sliced,
+} from "../network/index.ts";
 import {
   faresAlike,
   Outcomes,
@@ -127,6 +134,8 @@ class Sweeper<F extends FailureOutcome> {
   private readonly singles = new Map<number, Settled>();
   private readonly larger = new Map<number, Settled>();
   private readonly mostKept: number;
+  /** What the state of one failure is written in, where it is looked at once. */
+  private readonly lent = new LentBytes();
   private readonly nominalTrips: (Trip | undefined)[] = [];
   private covered = 0;
   private found = 0;
@@ -180,7 +189,7 @@ class Sweeper<F extends FailureOutcome> {
         const settled = outcomeIn(now.world, this.questions[i], this.gateways);
         const elsewhere = settled.uncertain || !this.trips.tookWays(ways[i]);
         const outcome = now.flapping.length ? this.outcomeUnder(now, this.questions[i]) : settled;
-        if (outcome.verdict !== "works") breaks[i].add(k);
+        if (depth > 1 && outcome.verdict !== "works") breaks[i].add(k);
         if (outcome.verdict !== nominal[i].verdict || elsewhere) touched.set(i, outcome);
       }
       if (touched.size) this.record(failures, { set: [k], touched, nominal });
@@ -258,17 +267,20 @@ class Sweeper<F extends FailureOutcome> {
   private settle(set: readonly number[]): Settled {
     const kept = set.length > 1 ? this.larger : this.singles;
     const key = this.keyOf(set);
-    let settled = kept.get(key);
-    if (!settled) {
-      settled = settle(
-        this.engine,
-        set.map((k) => this.classes[k].element),
-      );
-      if (this.larger.size >= this.mostKept) this.larger.clear();
-      // Larger sets build on single failures; where none are asked for, each is looked at once.
-      if (this.depth === 1) kept.clear();
-      kept.set(key, settled);
+    const known = kept.get(key);
+    if (known) return known;
+    // Larger sets build on single failures; where none are asked for, each is looked at once.
+    if (this.depth === 1) {
+      kept.clear();
+      this.lent.takeBack();
     }
+    const settled = settle(
+      this.engine,
+      set.map((k) => this.classes[k].element),
+      this.depth === 1 ? this.lent.copy : sliced,
+    );
+    if (this.larger.size >= this.mostKept) this.larger.clear();
+    kept.set(key, settled);
     return settled;
   }
 

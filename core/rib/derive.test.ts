@@ -34,6 +34,7 @@ function shaken(network: Network, state: State, random: Random) {
     interfaceUp: flip(state.interfaceUp, 2 / (network.interfaces.count + 1)),
     watchUp: flip(state.watchUp, 0.1),
     answers: flip(state.answers, 0.1),
+    changedUse: null,
   };
 }
 

@@ -1,5 +1,5 @@
-import { addTo, type DeviceLayout, type Network, onceFor } from "../network/index.ts";
-import type { DeviceTables } from "./device-tables.ts";
+import { addTo, type DeviceLayout, Marks, type Network, onceFor } from "../network/index.ts";
+import { type DeviceTables, fatesLike } from "./device-tables.ts";
 import { circularIn } from "./next-hops.ts";
 import { buildTables, type LocalState, settleGroups } from "./tables.ts";
 
@@ -61,13 +61,10 @@ function settleTouched(
   if (groups.length * 2 > device.endGroup - device.firstGroup)
     return buildTables(network, device, local, absent);
   const tables: DeviceTables = {
-    ...like,
-    state: like.state.slice(),
-    reason: like.reason.slice(),
-    detail: like.detail.slice(),
-    through: like.through.slice(),
-    resolved: like.resolved.slice(),
-    depth: like.depth.slice(),
+    device,
+    circles: like.circles,
+    matching: like.matching,
+    ...fatesLike(like),
     answered: { routes: new Map(), nextHops: new Map(), sendings: new Map() },
   };
   settleGroups(network, local, tables, groups, absent);
@@ -82,18 +79,18 @@ function touchedGroups(
 ): number[] {
   const { candidates } = network;
   const rests = restingOn(network.layouts[device.index]);
-  const touched = new Set<number>();
-  const open: number[] = [];
+  const { list: touched } = rests.touched;
+  rests.touched.empty();
   const take = (candidate: number) => {
-    const group = candidates.group[device.firstCandidate + candidate] - device.firstGroup;
-    if (touched.has(group)) return;
-    touched.add(group);
-    open.push(group);
+    rests.touched.add(candidates.group[device.firstCandidate + candidate] - device.firstGroup);
   };
   touch(take);
-  for (let g = open.pop(); g !== undefined; g = open.pop())
-    for (const c of rests.groups.get(g) ?? []) take(c);
-  return [...touched].sort((a, b) => a - b).map((g) => device.firstGroup + g);
+  // The list grows while it is gone through.
+  for (let n = 0; n < touched.length; n++) {
+    const waiting = rests.groups.get(touched[n]);
+    if (waiting) for (const c of waiting) take(c);
+  }
+  return touched.sort((a, b) => a - b).map((g) => device.firstGroup + g);
 }
 
 /** Candidates by what they rest on; all of them are counted from the device's first. */
@@ -101,6 +98,8 @@ interface Resting {
   readonly interfaces: ReadonlyMap<number, readonly number[]>;
   readonly watches: ReadonlyMap<number, readonly number[]>;
   readonly groups: ReadonlyMap<number, readonly number[]>;
+  /** The groups that the change touches which was asked for last. */
+  readonly touched: Marks;
 }
 
 const restingOn = onceFor((layout: DeviceLayout): Resting => {
@@ -112,5 +111,5 @@ const restingOn = onceFor((layout: DeviceLayout): Resting => {
     if (layout.columns.watch[c] >= 0) addTo(watches, layout.columns.watch[c], c);
     for (let k = layout.coverStart[c]; k < layout.coverStart[c + 1]; k++) addTo(groups, layout.cover[k], c);
   }
-  return { interfaces, watches, groups };
+  return { interfaces, watches, groups, touched: new Marks(layout.groupStart.length) };
 });

@@ -37,6 +37,40 @@ export interface DeviceTables {
   };
 }
 
+/** What became of each candidate, one number each. */
+export type Fates = Pick<DeviceTables, "state" | "reason" | "detail" | "through" | "resolved" | "depth">;
+
+/** Up to so many candidates, their numbers lie within the objects that hold them. */
+const FEW = 16;
+
+/** Room for what becomes of candidates: all in one piece of memory, for to ask for six takes longer than to fill them. */
+export function fatesOf(count: number): Fates {
+  const memory = count > FEW ? new ArrayBuffer(12 * count) : null;
+  const ints = (n: number) => (memory ? new Int32Array(memory, 4 * n * count, count) : new Int32Array(count));
+  const bytes = (n: number) =>
+    memory ? new Uint8Array(memory, (8 + n) * count, count) : new Uint8Array(count);
+  return {
+    detail: ints(0),
+    through: ints(1),
+    state: bytes(0),
+    reason: bytes(1),
+    depth: bytes(2),
+    resolved: memory ? new Int8Array(memory, 11 * count, count) : new Int8Array(count),
+  };
+}
+
+/** The same as it is in other tables, to be changed. */
+export function fatesLike(like: Fates): Fates {
+  const fates = fatesOf(like.state.length);
+  fates.detail.set(like.detail);
+  fates.through.set(like.through);
+  fates.state.set(like.state);
+  fates.reason.set(like.reason);
+  fates.depth.set(like.depth);
+  fates.resolved.set(like.resolved);
+  return fates;
+}
+
 /** What a group comes to: its destination, and its candidates in use (network-wide), local routes left out. */
 export interface GroupRoute {
   readonly match: Prefix;

@@ -1,4 +1,11 @@
-import { type DeviceRecord, differing, type Network } from "../network/index.ts";
+import {
+  type CopyBytes,
+  type DeviceRecord,
+  differing,
+  type Network,
+  type State,
+  sliced,
+} from "../network/index.ts";
 import { deriveTables, type LocalChange } from "./derive.ts";
 import type { DeviceTables } from "./device-tables.ts";
 import { renumbered, seesAlike } from "./share.ts";
@@ -8,6 +15,9 @@ import { buildTables, type LocalState } from "./tables.ts";
 const MAX_KEPT = 256;
 /** Candidates in all the tables that are kept for a device. */
 const MAX_CANDIDATES = 1_000_000;
+
+/** A state with what is known of how it differs. */
+type Seen = LocalState & Pick<State, "changedUse">;
 
 /**
  * Tables by device and local state (rule 13): two scenarios in which a device sees the same of itself
@@ -19,7 +29,8 @@ export class TableStore {
   /** Answer slots of each device: from its first to the next device's. */
   private readonly firstSlot: Int32Array;
   /** The first state seen: most devices see nothing else. */
-  private first: LocalState | null = null;
+  private first: Seen | null = null;
+  private readonly noneTouched: Uint8Array;
   private readonly takenOver: (boolean | undefined)[] = [];
   private readonly tablesAtFirst: (DeviceTables | undefined)[];
 
@@ -33,13 +44,14 @@ export class TableStore {
     const { devices, candidates } = network;
     this.known = devices.map(() => new Map());
     this.tablesAtFirst = devices.map(() => undefined);
+    this.noneTouched = new Uint8Array(devices.length);
     this.firstSlot = new Int32Array(devices.length + 1);
     for (const c of candidates.answering) this.firstSlot[candidates.device[c] + 1]++;
     for (let d = 0; d < devices.length; d++) this.firstSlot[d + 1] += this.firstSlot[d];
   }
 
   /** The tables of a device in a state. */
-  of(state: LocalState, device: number): DeviceTables {
+  of(state: Seen, device: number): DeviceTables {
     this.first ??= state;
     const change = this.changeFrom(this.first, state, device);
     if (!change) return this.atFirst(device);
@@ -54,12 +66,20 @@ export class TableStore {
     return tables;
   }
 
-  /** Which devices see otherwise of themselves than in the first state that was asked for: 1 for each of them. */
-  touchedIn(state: LocalState): Uint8Array {
+  /** Takes a state for the first, unless one was asked for before. */
+  beginWith(state: Seen) {
     this.first ??= state;
-    const { devices, interfaces, watches, candidates } = this.network;
-    const touched = new Uint8Array(devices.length);
-    for (const i of differing(this.first.interfaceUp, state.interfaceUp)) touched[interfaces.device[i]] = 1;
+  }
+
+  /**
+   * Which devices see otherwise of themselves than in the first state that was asked for: 1 for each of them, in what `copy`
+   * makes.
+   */
+  touchedIn(state: Seen, copy: CopyBytes = sliced): Uint8Array {
+    this.first ??= state;
+    const { interfaces, watches, candidates } = this.network;
+    const touched = copy(this.noneTouched);
+    for (const i of differingUse(this.first, state)) touched[interfaces.device[i]] = 1;
     for (const w of differing(this.first.watchUp, state.watchUp)) touched[watches[w].device] = 1;
     for (const slot of differing(this.first.answers, state.answers))
       touched[candidates.device[candidates.answering[slot]]] = 1;
@@ -105,6 +125,14 @@ export class TableStore {
     const answers = differing(a.answers, b.answers, this.firstSlot[device], this.firstSlot[device + 1]);
     return interfaces.length + watches.length + answers.length ? { interfaces, watches, answers } : null;
   }
+}
+
+/** Interfaces that are used otherwise in one state than in another of the same network. */
+function differingUse(a: Seen, b: Seen): readonly number[] {
+  if (a.interfaceUp === b.interfaceUp) return [];
+  if (!a.changedUse || !b.changedUse) return differing(a.interfaceUp, b.interfaceUp);
+  const differs = (i: number) => a.interfaceUp[i] !== b.interfaceUp[i];
+  return [...a.changedUse, ...b.changedUse].filter(differs);
 }
 
 /** What a change is told by: two letters for each place, counted from the device's first. */

@@ -7,7 +7,7 @@ import {
   sourceCodes,
 } from "../network/index.ts";
 import { reasonOf, stateCodes } from "./codes.ts";
-import type { DeviceTables } from "./device-tables.ts";
+import { type DeviceTables, fatesOf } from "./device-tables.ts";
 import { chainOf, circularIn } from "./next-hops.ts";
 import { resolveNextHops } from "./resolve.ts";
 import { selectRoutes } from "./select.ts";
@@ -46,16 +46,10 @@ function emptyTables(
   device: DeviceRecord,
   circles: ReadonlyMap<number, readonly number[]>,
 ): DeviceTables {
-  const count = device.endCandidate - device.firstCandidate;
   return {
     device,
-    state: new Uint8Array(count),
-    reason: new Uint8Array(count),
-    detail: new Int32Array(count),
-    through: new Int32Array(count),
+    ...fatesOf(device.endCandidate - device.firstCandidate),
     circles,
-    resolved: new Int8Array(count),
-    depth: new Uint8Array(count),
     matching: network.layouts[device.index].matching,
     answered: { routes: new Map(), nextHops: new Map(), sendings: new Map() },
   };
