@@ -181,18 +181,20 @@ export function gatewayOfHop(gateways: readonly GatewayRecord[], hop: Hop): numb
   return hop.out < 0 || hop.to < 0 ? -1 : gatewayOfExit(gateways, hop.out, hop.nextHop);
 }
 
-const interfacesOf = new WeakMap<readonly GatewayRecord[], Uint8Array>();
+const standing = new WeakMap<readonly GatewayRecord[], Int32Array>();
 
-/** 1 for each interface that a gateway stands behind. */
-export function gatewayInterfaces(gateways: readonly GatewayRecord[], network: Network): Uint8Array {
-  let found = interfacesOf.get(gateways);
+/** In place of a gateway's position: none stands behind the interface, or which one does goes by the next hop. */
+export const NO_GATEWAY = -1;
+export const BY_NEXT_HOP = -2;
+
+/** For each interface the position of the gateway that stands behind it, NO_GATEWAY or BY_NEXT_HOP. */
+export function gatewaysByExit(gateways: readonly GatewayRecord[], network: Network): Int32Array {
+  let found = standing.get(gateways);
   if (!found) {
-    found = new Uint8Array(network.interfaces.count);
-    for (const { interface: i, twin } of gateways) {
-      found[i] = 1;
-      if (twin >= 0) found[twin] = 1;
-    }
-    interfacesOf.set(gateways, found);
+    found = new Int32Array(network.interfaces.count).fill(NO_GATEWAY);
+    for (const [i, [first, ...others]] of gatewaysBehind(gateways))
+      found[i] = [first, ...others].some((g) => gateways[g].via !== null) ? BY_NEXT_HOP : first;
+    standing.set(gateways, found);
   }
   return found;
 }

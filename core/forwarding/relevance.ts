@@ -5,11 +5,11 @@ import { addressBook } from "./flat/addresses.ts";
 /** What a device's lookup of one address can depend on, in whatever state the device is. */
 export interface Relevance {
   /** Interfaces by which the candidates concerned leave. */
-  readonly interfaces: ReadonlySet<number>;
+  readonly interfaces: readonly number[];
   /** Watches that they are tied to. */
-  readonly watches: ReadonlySet<number>;
+  readonly watches: readonly number[];
   /** Candidates that stand only while their neighbour answers. */
-  readonly answering: ReadonlySet<number>;
+  readonly answering: readonly number[];
 }
 
 /**
@@ -60,6 +60,6 @@ export class Relevances {
           take(candidates.cover[k]);
       }
     }
-    return { interfaces, watches, answering };
+    return { interfaces: [...interfaces], watches: [...watches], answering: [...answering] };
   }
 }

@@ -101,24 +101,28 @@ export function longestMatch(
 }
 
 /** Whether a group has a route in use; local ones are no routes (rule 6.1). */
-function isInUse({ groups, candidates }: Network, tables: DeviceTables, group: number): boolean {
-  const first = tables.device.firstCandidate;
-  for (let c = groups.start[group]; c < groups.start[group + 1]; c++)
-    if (tables.state[c - first] === stateCodes["in-use"] && candidates.source[c] !== sourceCodes.local)
-      return true;
+function isInUse(network: Network, tables: DeviceTables, group: number): boolean {
+  for (let c = network.groups.start[group]; c < network.groups.start[group + 1]; c++)
+    if (isRouteInUse(network, tables, c)) return true;
   return false;
+}
+
+/** Whether a candidate (network-wide) is a route in use. */
+export function isRouteInUse({ candidates }: Network, tables: DeviceTables, c: number): boolean {
+  return (
+    tables.state[c - tables.device.firstCandidate] === stateCodes["in-use"] &&
+    candidates.source[c] !== sourceCodes.local
+  );
 }
 
 /** The route that a group's candidates in use make. */
 export function routeOf(network: Network, tables: DeviceTables, group: number): GroupRoute {
   const known = tables.answered.routes.get(group);
   if (known) return known;
-  const { groups, candidates } = network;
+  const { groups } = network;
   const list: number[] = [];
-  for (let c = groups.start[group]; c < groups.start[group + 1]; c++) {
-    if (candidates.source[c] === sourceCodes.local) continue;
-    if (tables.state[c - tables.device.firstCandidate] === stateCodes["in-use"]) list.push(c);
-  }
+  for (let c = groups.start[group]; c < groups.start[group + 1]; c++)
+    if (isRouteInUse(network, tables, c)) list.push(c);
   const match = destinationOf(network, groups.start[group]);
   const route = { match, candidates: list, policyTable: null };
   tables.answered.routes.set(group, route);

@@ -1,5 +1,6 @@
 import type { Family } from "../../address/index.ts";
 import { type Network, onceFor } from "../../network/index.ts";
+import { BY_NEXT_HOP } from "../gateways.ts";
 import { HOP_LIMIT } from "../walk.ts";
 import type { World } from "../world.ts";
 import type { AddressBook } from "./addresses.ts";
@@ -22,8 +23,8 @@ export class Glide {
     this.seen = new Int32Array(network.interfaces.count);
   }
 
-  /** Goes on from a place; gives the place where it ends, which nobody has looked at yet. `exitsAt`: where next hops are kept. */
-  from(start: number, world: World, places: Places, exitsAt: Uint8Array | null): number {
+  /** Goes on from a place; gives the place where it ends, which nobody has looked at yet. `gatewayAt`: see `gatewaysByExit`. */
+  from(start: number, world: World, places: Places, gatewayAt: Int32Array | null): number {
     const { seen } = this;
     const { device: deviceOf, link: linkOf } = this.network.interfaces;
     const { linkAlive, interfaceAlive } = world.state;
@@ -50,7 +51,7 @@ export class Glide {
       const out = towards[step + 1];
       if (!linkAlive[linkOf[out]] || !interfaceAlive[next]) break;
       seen[by] = stamp;
-      if (exitsAt?.[out]) places.taken[at] = world.rowsOf(device).hopOf(destination);
+      if (gatewayAt?.[out] === BY_NEXT_HOP) places.taken[at] = world.rowsOf(device).hopOf(destination);
       left[at++] = out;
       const reached = deviceOf[next];
       if (reached !== device) sentOn++;

@@ -1,6 +1,6 @@
 import type { Address } from "../../address/index.ts";
 import { actionCodes, type Network, ownerOnLink, sourceCodes, virtualsOnLink } from "../../network/index.ts";
-import { type DeviceTables, longestMatch, type NextHop, nextHopsOf, routeOf } from "../../rib/index.ts";
+import { type DeviceTables, isRouteInUse, longestMatch, type NextHop, nextHopsOf } from "../../rib/index.ts";
 import { type AddressBook, addressBook } from "./addresses.ts";
 import { NumberMap } from "./number-map.ts";
 
@@ -26,8 +26,7 @@ export const BY_ROLE = -2;
 export class Rows {
   /** For each table, by address: one more than where the row starts in `cells`; -1 no route. */
   private readonly at: NumberMap[] = [];
-  cells = new Int32Array(64);
-  private used = 0;
+  readonly cells: number[] = [];
   readonly hops: NextHop[] = [];
   readonly book: AddressBook;
 
@@ -78,9 +77,7 @@ export class Rows {
 
   /** The next hop of a row that leads straight on. */
   hopOf(address: number): NextHop {
-    // The row comes first: working it out may put other cells in place of those that there are.
-    const row = this.find(0, address);
-    return this.hops[this.cells[row + ROW.size + BRANCH.hop]];
+    return this.hops[this.cells[this.find(0, address) + ROW.size + BRANCH.hop]];
   }
 
   /** Calls for each interface by which a packet may come in next, whether it answers or not. */
@@ -108,56 +105,45 @@ export class Rows {
   }
 
   private workOut(table: number, number: number): number {
-    const { network, tables } = this;
+    const { network, tables, cells } = this;
     const address = this.book.addresses[number];
     const group = longestMatch(network, tables, table, address);
     if (group < 0) return -1;
-    const { candidates, interfaces } = network;
-    const route = routeOf(network, tables, group);
-    const row = this.take(ROW.size);
-    let branches = 0;
-    const branch = (action: number, out: number, owner: number, hop: number, detail: number) => {
-      const at = this.take(BRANCH.size);
-      this.cells[at + BRANCH.action] = action;
-      this.cells[at + BRANCH.out] = out;
-      this.cells[at + BRANCH.owner] = owner;
-      this.cells[at + BRANCH.hop] = hop;
-      this.cells[at + BRANCH.detail] = detail;
-      this.cells[at + BRANCH.source] = NOT_CHOSEN;
-      branches++;
-    };
-    for (const c of route.candidates) {
-      const action = candidates.action[c];
-      if (action !== actionCodes.forward) {
-        branch(action, -1, -1, -1, action === actionCodes.vrf ? candidates.toVrf[c] : 0);
-        continue;
-      }
-      const connected = candidates.source[c] === sourceCodes.connected;
-      for (const hop of nextHopsOf(network, tables, c)) {
-        const wanted = hop.address ?? (connected || !interfaces.pointToPoint[hop.out] ? address : null);
-        const straight = hop.address === null && wanted !== null;
-        const owner = ownerOnLink(network, hop.out, wanted, hop.peer);
-        const shared =
-          (owner >= 0 && network.twin[owner] >= 0) ||
-          (wanted !== null && virtualsOnLink(network, interfaces.link[hop.out], wanted).length > 0);
-        branch(action, hop.out, shared ? BY_ROLE : owner, this.hops.length, Number(straight));
-        this.hops.push(hop);
-      }
-    }
-    this.cells[row + ROW.length] = route.match.length;
-    this.cells[row + ROW.branches] = branches;
+    const row = cells.length;
+    const first = network.groups.start[group];
+    cells.push(network.candidates.length[first], 0);
+    for (let c = first; c < network.groups.start[group + 1]; c++)
+      if (isRouteInUse(network, tables, c)) cells[row + ROW.branches] += this.addBranches(address, c);
     return row;
   }
 
-  private take(size: number): number {
-    const at = this.used;
-    this.used += size;
-    if (this.used > this.cells.length) {
-      const larger = new Int32Array(this.used * 2);
-      larger.set(this.cells);
-      this.cells = larger;
+  /** Adds the branches of a candidate in use; gives how many. */
+  private addBranches(address: Address, c: number): number {
+    const { network, tables } = this;
+    const { candidates, interfaces } = network;
+    const action = candidates.action[c];
+    if (action !== actionCodes.forward) {
+      this.add(action, -1, -1, -1, action === actionCodes.vrf ? candidates.toVrf[c] : 0);
+      return 1;
     }
-    return at;
+    const connected = candidates.source[c] === sourceCodes.connected;
+    const hops = nextHopsOf(network, tables, c);
+    for (const hop of hops) {
+      const wanted = hop.address ?? (connected || !interfaces.pointToPoint[hop.out] ? address : null);
+      const straight = hop.address === null && wanted !== null;
+      const owner = ownerOnLink(network, hop.out, wanted, hop.peer);
+      const shared =
+        (owner >= 0 && network.twin[owner] >= 0) ||
+        (wanted !== null && virtualsOnLink(network, interfaces.link[hop.out], wanted).length > 0);
+      this.add(action, hop.out, shared ? BY_ROLE : owner, this.hops.length, Number(straight));
+      this.hops.push(hop);
+    }
+    return hops.length;
+  }
+
+  /** Adds a branch, in the order of BRANCH. */
+  private add(action: number, out: number, owner: number, hop: number, detail: number) {
+    this.cells.push(action, out, owner, hop, detail, NOT_CHOSEN);
   }
 }
 

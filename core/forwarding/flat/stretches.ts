@@ -1,5 +1,5 @@
 import type { Address } from "../../address/index.ts";
-import { type GatewayRecord, gatewayInterfaces, gatewayOfExit } from "../gateways.ts";
+import { BY_NEXT_HOP, type GatewayRecord, gatewayOfExit, gatewaysByExit } from "../gateways.ts";
 import { HOP_LIMIT } from "../walk.ts";
 import type { World } from "../world.ts";
 import { addressBook } from "./addresses.ts";
@@ -85,13 +85,15 @@ export class Stretches {
 
   /** Positions of the gateways that packets leave by on a stretch; in the same world or another in which they go it too. */
   carriersOn(world: World, gateways: readonly GatewayRecord[], { devices, exits }: Stretch): number[] {
-    const isExit = gatewayInterfaces(gateways, world.state.network);
+    const gatewayAt = gatewaysByExit(gateways, world.state.network);
     const number = addressBook(world.state.network).numberOf(this.destination);
     const carriers: number[] = [];
     for (let k = 0; k < exits.length; k++) {
-      if (!isExit[exits[k]]) continue;
-      const hop = world.rowsOf(devices[k]).hopOf(number);
-      const gateway = gatewayOfExit(gateways, hop.out, hop.address);
+      const standing = gatewayAt[exits[k]];
+      const gateway =
+        standing === BY_NEXT_HOP
+          ? gatewayOfExit(gateways, exits[k], world.rowsOf(devices[k]).hopOf(number).address)
+          : standing;
       if (gateway >= 0 && !carriers.includes(gateway)) carriers.push(gateway);
     }
     return carriers;

@@ -1,7 +1,7 @@
 import { type Address, isIpv6LinkLocal } from "../../address/index.ts";
 import { type Network, onceFor } from "../../network/index.ts";
 import { type Trip, type Verdict, verdictRank, walkBothWays, worksPartly } from "../flow.ts";
-import { carriersOfTrip, type GatewayRecord, gatewayInterfaces, gatewayOfExit } from "../gateways.ts";
+import { carriersOfTrip, type GatewayRecord } from "../gateways.ts";
 import { type DropCode, dropCodes, type Walk } from "../packet.ts";
 import { type Question, walkPacket } from "../walk.ts";
 import type { World } from "../world.ts";
@@ -71,25 +71,16 @@ export class FlatTrips {
 
   /** What becomes of a flow in a world. */
   outcome(world: World, question: Question, gateways: readonly GatewayRecord[]): Outcome {
-    this.out.exitsAt = gatewayInterfaces(gateways, world.state.network);
+    this.out.tellGateways(gateways);
     if (!this.walk(world, question)) return this.inFull(world, question, gateways);
     const { verdict, ended } = this;
     return {
       verdict,
-      carriers: this.carriers(gateways),
+      carriers: this.out.carriers.slice(),
       partly: verdict !== "works" && this.anyWorks,
       uncertain: false,
       ended: ended < 0 ? null : dropCodes[ended],
     };
-  }
-
-  private carriers(gateways: readonly GatewayRecord[]): number[] {
-    const carriers: number[] = [];
-    for (const { out, address } of this.out.exits) {
-      const gateway = gatewayOfExit(gateways, out, address);
-      if (gateway >= 0 && !carriers.includes(gateway)) carriers.push(gateway);
-    }
-    return carriers;
   }
 
   /** Its ways are walked, where they are plain, only when they are asked for. */
@@ -102,7 +93,7 @@ export class FlatTrips {
   }
 
   private walkedVerdict(world: World, question: Question): Verdict {
-    this.out.exitsAt = null;
+    this.out.tellGateways(null);
     if (this.walk(world, question)) return this.verdict;
     const trip = walkBothWays(world, question);
     this.tell(trip);
@@ -111,7 +102,7 @@ export class FlatTrips {
 
   /** How the first way of a packet ends, replies left aside; null where it arrives. */
   firstEnd(world: World, question: Question): DropCode | null {
-    this.out.exitsAt = null;
+    this.out.tellGateways(null);
     if (!this.walkOut(world, question)) return walkPacket(world, question)[0].drop?.code ?? null;
     const { code } = this.out.walks[0];
     return code < 0 ? null : dropCodes[code];
@@ -120,7 +111,7 @@ export class FlatTrips {
   /** How a packet ends, replies left aside: the worst of its ways, and all gateways; null where it has to be walked in full. */
   end(world: World, question: Question, gateways: readonly GatewayRecord[]): FlatEnd | null {
     const { out } = this;
-    out.exitsAt = gatewayInterfaces(gateways, world.state.network);
+    out.tellGateways(gateways);
     if (!this.walkOut(world, question)) return null;
     let worst = 0;
     while (worst < out.count && out.walks[worst].result === results.delivered) worst++;
@@ -136,7 +127,7 @@ export class FlatTrips {
       at: device,
       code: code < 0 ? null : dropCodes[code],
       single: out.count === 1,
-      carriers: this.carriers(gateways),
+      carriers: out.carriers.slice(),
       way,
       exits,
     };
@@ -147,7 +138,7 @@ export class FlatTrips {
    * to be walked in full. The list is used again at the next question.
    */
   waysOut(world: World, question: Question): { readonly list: Int32Array; readonly length: number } | null {
-    this.out.exitsAt = null;
+    this.out.tellGateways(null);
     if (!this.walkOut(world, question)) return null;
     const { out, told } = this;
     for (let n = 0; n < out.count; n++) {

@@ -9,6 +9,7 @@ import {
   ownerNow,
 } from "../../network/index.ts";
 import type { NextHop } from "../../rib/index.ts";
+import { BY_NEXT_HOP, type GatewayRecord, gatewayOfExit, gatewaysByExit, NO_GATEWAY } from "../gateways.ts";
 import { type DropCode, dropCodes, type Protocol } from "../packet.ts";
 import { deniedBy, type Zones } from "../policy.ts";
 import { chooseSource } from "../source.ts";
@@ -56,11 +57,11 @@ export class FlatWalker {
   readonly walks: WalkRecord[] = [];
   count = 0;
   refused = false;
-  /** The hops of those walks, and the next hops by which packets left by some interfaces and were taken. */
+  /** The hops of those walks, and the gateways that packets left by, in the order in which they did. */
   readonly ways = new Numbers();
-  readonly exits: NextHop[] = [];
-  /** The interfaces of which exits are told; null for none. */
-  exitsAt: Uint8Array | null = null;
+  readonly carriers: number[] = [];
+  private gateways: readonly GatewayRecord[] = [];
+  private gatewayAt: Int32Array | null = null;
   private readonly places = new Places();
   private readonly passed: Int32Array;
   private passing = 0;
@@ -79,6 +80,12 @@ export class FlatWalker {
     this.packet = { source: nowhere, destination: nowhere, protocol: "icmp", port: null };
   }
 
+  /** Says which gateways are told of; null for none. */
+  tellGateways(gateways: readonly GatewayRecord[] | null) {
+    this.gateways = gateways ?? [];
+    this.gatewayAt = gateways && gatewaysByExit(gateways, this.network);
+  }
+
   /** Says which devices the flow passed on its way out: those of a walk that has ended. */
   setPassed(ways: Numbers, { wayStart, wayEnd }: WalkRecord) {
     this.passing++;
@@ -91,7 +98,7 @@ export class FlatWalker {
     this.sending = sending;
     this.count = 0;
     this.ways.length = 0;
-    this.exits.length = 0;
+    this.carriers.length = 0;
     this.visited = null;
     this.undecided = false;
     const { device, vrf, source, destination, pinned } = sending;
@@ -369,7 +376,7 @@ export class FlatWalker {
     places.sessions[at + 1] = sessions;
     if (this.refused) return;
     const plain = this.count < MAX_WALKS && !this.sending.answers?.sessions.length;
-    this.arrive(plain ? this.glide.from(at + 1, this.world, places, this.exitsAt) : at + 1);
+    this.arrive(plain ? this.glide.from(at + 1, this.world, places, this.gatewayAt) : at + 1);
   }
 
   private packetAt(at: number) {
@@ -410,17 +417,24 @@ export class FlatWalker {
     record.wayStart = ways.length;
     ways.reserve(2 * at + 2);
     const { list } = ways;
-    const { exitsAt } = this;
+    const { gatewayAt } = this;
     let to = ways.length;
     for (let k = 0; k <= at; k++) {
       const out = places.out[k];
       list[to++] = places.device[k];
       list[to++] = out;
-      if (exitsAt === null || out < 0 || !exitsAt[out]) continue;
-      const taken = places.taken[k];
-      if (taken) this.exits.push(taken);
+      // Where it ends, nobody took it.
+      if (gatewayAt === null || k === at || out < 0 || gatewayAt[out] === NO_GATEWAY) continue;
+      this.carry(k, gatewayAt[out]);
     }
     ways.length = to;
     record.wayEnd = to;
+  }
+
+  private carry(at: number, standing: number) {
+    const { out, taken } = this.places;
+    const gateway =
+      standing === BY_NEXT_HOP ? gatewayOfExit(this.gateways, out[at], taken[at]?.address ?? null) : standing;
+    if (gateway >= 0 && !this.carriers.includes(gateway)) this.carriers.push(gateway);
   }
 }
