@@ -1,5 +1,5 @@
 import { addTo, type DeviceLayout, Marks, type Network, onceFor } from "../network/index.ts";
-import { type DeviceTables, fatesLike } from "./device-tables.ts";
+import { Answered, type DeviceTables, fatesLike } from "./device-tables.ts";
 import { circularIn } from "./next-hops.ts";
 import { buildTables, type LocalState, settleGroups } from "./tables.ts";
 
@@ -65,7 +65,8 @@ function settleTouched(
     circles: like.circles,
     matching: like.matching,
     ...fatesLike(like),
-    answered: { routes: new Map(), nextHops: new Map(), sendings: new Map() },
+    answered: new Answered(),
+    sends: { kept: null },
   };
   settleGroups(network, local, tables, groups, absent);
   return circularIn(network, tables, groups).length ? buildTables(network, device, local, absent) : tables;

@@ -28,13 +28,35 @@ export interface DeviceTables {
   readonly depth: Uint8Array;
   /** Which destinations hold an address, in use or not. */
   readonly matching: Matching;
-  /** Answers worked out when first asked for: the routes of groups, the next hops of candidates. */
-  readonly answered: {
-    readonly routes: Map<number, GroupRoute>;
-    readonly nextHops: Map<number, readonly NextHop[]>;
-    /** How the packets of the device's probes leave, by watch; what they are is told where they are sent. */
-    readonly sendings: Map<number, unknown>;
-  };
+  /** Answers worked out when first asked for. */
+  readonly answered: Answered;
+  /** Where packets are sent by it, kept by whoever works it out: one for all tables by which they are sent alike. */
+  readonly sends: { kept: unknown };
+}
+
+/** What tables have answered; most are never asked for all of it, so each list is made when the first comes in. */
+export class Answered {
+  private byGroup: Map<number, GroupRoute> | null = null;
+  private byCandidate: Map<number, readonly NextHop[]> | null = null;
+  private byWatch: Map<number, unknown> | null = null;
+
+  /** The routes of groups. */
+  get routes(): Map<number, GroupRoute> {
+    this.byGroup ??= new Map();
+    return this.byGroup;
+  }
+
+  /** The next hops of candidates. */
+  get nextHops(): Map<number, readonly NextHop[]> {
+    this.byCandidate ??= new Map();
+    return this.byCandidate;
+  }
+
+  /** How the packets of the device's probes leave, by watch; what they are is told where they are sent. */
+  get sendings(): Map<number, unknown> {
+    this.byWatch ??= new Map();
+    return this.byWatch;
+  }
 }
 
 /** What became of each candidate, one number each. */

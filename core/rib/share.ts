@@ -1,5 +1,5 @@
 import type { DeviceRecord, Network } from "../network/index.ts";
-import type { DeviceTables } from "./device-tables.ts";
+import { Answered, type DeviceTables } from "./device-tables.ts";
 import type { LocalState } from "./tables.ts";
 
 /** Whether a device has the same candidates in two networks, its interfaces the same among them, and sees the same of itself in both. */
@@ -49,9 +49,8 @@ export function renumbered(like: DeviceTables, device: DeviceRecord, sameInterfa
     detail: shifted(like.detail, candidates),
     through: shifted(like.through, groups),
     circles: new Map(circles),
-    // Rows are kept by this list, and name interfaces.
-    resolved: sameInterfaces ? like.resolved : like.resolved.slice(),
-    answered: { routes: new Map(), nextHops: new Map(), sendings: new Map() },
+    answered: new Answered(),
+    sends: sameInterfaces ? like.sends : { kept: null },
   };
 }
 

@@ -7,7 +7,7 @@ import {
   sourceCodes,
 } from "../network/index.ts";
 import { reasonOf, stateCodes } from "./codes.ts";
-import { type DeviceTables, fatesOf } from "./device-tables.ts";
+import { Answered, type DeviceTables, fatesOf } from "./device-tables.ts";
 import { chainOf, circularIn } from "./next-hops.ts";
 import { resolveNextHops } from "./resolve.ts";
 import { selectRoutes } from "./select.ts";
@@ -51,7 +51,8 @@ function emptyTables(
     ...fatesOf(device.endCandidate - device.firstCandidate),
     circles,
     matching: network.layouts[device.index].matching,
-    answered: { routes: new Map(), nextHops: new Map(), sendings: new Map() },
+    answered: new Answered(),
+    sends: { kept: null },
   };
 }
 

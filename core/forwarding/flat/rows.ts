@@ -147,17 +147,14 @@ export class Rows {
   }
 }
 
-const known = new WeakMap<DeviceTables["resolved"], Rows>();
-
 /**
  * The rows of a device's tables, kept as long as these. Tables that another network takes over have the same ones, as
  * long as the addresses are numbered alike: rows name interfaces, which are the same, and no routes.
  */
 export function rowsOf(network: Network, tables: DeviceTables): Rows {
-  let rows = known.get(tables.resolved);
-  if (rows?.book !== addressBook(network)) {
-    rows = new Rows(network, tables);
-    known.set(tables.resolved, rows);
-  }
+  const kept = tables.sends.kept as Rows | null;
+  if (kept?.book === addressBook(network)) return kept;
+  const rows = new Rows(network, tables);
+  tables.sends.kept = rows;
   return rows;
 }
