@@ -1,5 +1,5 @@
 import type { Address } from "../address/index.ts";
-import { forEachHolding, type Network, viaOf } from "../network/index.ts";
+import { forEachHolding, Marks, type Network } from "../network/index.ts";
 import { addressBook } from "./flat/addresses.ts";
 
 /** What a device's lookup of one address can depend on, in whatever state the device is. */
@@ -19,9 +19,19 @@ export interface Relevance {
  */
 export class Relevances {
   private readonly known: Map<number, Relevance>[];
+  /** Groups of the device that is asked about, counted from its first, and what was found there. */
+  private readonly groups: Marks;
+  private readonly interfaces: Marks;
+  private readonly watches: Marks;
+  private readonly answering: Marks;
 
   constructor(private readonly network: Network) {
-    this.known = network.devices.map(() => new Map());
+    const { devices, layouts, interfaces, watches, candidates } = network;
+    this.known = devices.map(() => new Map());
+    this.groups = new Marks(layouts.reduce((most, { groupStart }) => Math.max(most, groupStart.length), 0));
+    this.interfaces = new Marks(interfaces.count);
+    this.watches = new Marks(watches.length);
+    this.answering = new Marks(candidates.answering.length);
   }
 
   /** `address` by its number in the network's address book. */
@@ -35,31 +45,34 @@ export class Relevances {
   }
 
   private collect(device: number, address: Address): Relevance {
-    const { groups, candidates, devices } = this.network;
-    const interfaces = new Set<number>();
-    const watches = new Set<number>();
-    const answering = new Set<number>();
-    const seen = new Set<number>();
-    const open: number[] = [];
-    const take = (g: number) => {
-      if (seen.has(g)) return;
-      seen.add(g);
-      open.push(g);
+    const { candidates, devices, layouts } = this.network;
+    for (const marks of [this.groups, this.interfaces, this.watches, this.answering]) marks.empty();
+    forEachHolding(layouts[device].matching, address, (g) => this.groups.add(g));
+    // The list grows while it is gone through.
+    for (const g of this.groups.list) this.collectGroup(devices[device].firstGroup, g);
+    return {
+      interfaces: this.interfaces.list.slice(),
+      watches: this.watches.list.length ? this.watches.list.slice() : nothing,
+      answering: this.answering.list.length
+        ? this.answering.list.map((slot) => candidates.answering[slot])
+        : nothing,
     };
-    const { firstGroup } = devices[device];
-    const { matching } = this.network.layouts[device];
-    forEachHolding(matching, address, (g) => take(firstGroup + g));
-    for (let g = open.pop(); g !== undefined; g = open.pop()) {
-      for (let c = groups.start[g]; c < groups.start[g + 1]; c++) {
-        if (candidates.fault[c]) continue;
-        if (candidates.out[c] >= 0) interfaces.add(candidates.out[c]);
-        if (candidates.watch[c] >= 0) watches.add(candidates.watch[c]);
-        if (candidates.answer[c] >= 0) answering.add(c);
-        if (candidates.out[c] >= 0 || !viaOf(this.network, c)) continue;
-        for (let k = candidates.coverStart[c]; k < candidates.coverStart[c + 1]; k++)
-          take(candidates.cover[k]);
-      }
+  }
+
+  /** What the candidates of a group rest on, and the groups through which their next hops could resolve. */
+  private collectGroup(firstGroup: number, group: number) {
+    const { groups, candidates } = this.network;
+    const g = firstGroup + group;
+    for (let c = groups.start[g]; c < groups.start[g + 1]; c++) {
+      if (candidates.fault[c]) continue;
+      if (candidates.out[c] >= 0) this.interfaces.add(candidates.out[c]);
+      if (candidates.watch[c] >= 0) this.watches.add(candidates.watch[c]);
+      if (candidates.answer[c] >= 0) this.answering.add(candidates.answer[c]);
+      if (candidates.out[c] >= 0 || !candidates.hasVia[c]) continue;
+      for (let k = candidates.coverStart[c]; k < candidates.coverStart[c + 1]; k++)
+        this.groups.add(candidates.cover[k] - firstGroup);
     }
-    return { interfaces: [...interfaces], watches: [...watches], answering: [...answering] };
   }
 }
+
+const nothing: readonly number[] = [];

@@ -7,6 +7,7 @@ export { addTo } from "./lists.ts";
 export { Marks } from "./marks.ts";
 export { forEachHolding, longestHolding, type Matching } from "./matching.ts";
 export * from "./network.ts";
+export { NumberLists } from "./number-lists.ts";
 export { onceFor } from "./once-for.ts";
 export * from "./physical.ts";
 export { profileOf } from "./profile.ts";

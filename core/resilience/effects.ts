@@ -6,6 +6,7 @@ import {
   linkElement,
   mediumCodes,
   type Network,
+  NumberLists,
   struckBy,
 } from "../network/index.ts";
 import type { Inputs } from "./dependence.ts";
@@ -41,17 +42,17 @@ export function effectClasses(network: Network): EffectClass[] {
 
 /** Finds the classes whose failure touches any of some inputs, ascending. */
 export class Touching {
-  private readonly byDevice: Lists;
-  private readonly byInterface: Lists;
-  private readonly byWatch: Lists;
+  private readonly byDevice: NumberLists;
+  private readonly byInterface: NumberLists;
+  private readonly byWatch: NumberLists;
   /** By class, whether it touches what was asked for last. */
   private readonly found: Uint8Array;
 
   constructor(network: Network, classes: readonly EffectClass[]) {
     this.found = new Uint8Array(classes.length);
-    this.byDevice = new Lists(network.devices.length);
-    this.byInterface = new Lists(network.interfaces.count);
-    this.byWatch = new Lists(network.watches.length);
+    this.byDevice = new NumberLists(network.devices.length);
+    this.byInterface = new NumberLists(network.interfaces.count);
+    this.byWatch = new NumberLists(network.watches.length);
     for (const [k, { members }] of classes.entries()) {
       for (const element of struckBy(network, members)) {
         const { kind, index } = elementParts(network, element);
@@ -65,37 +66,15 @@ export class Touching {
   any({ devices, interfaces, watches }: Inputs): number[] {
     const { found } = this;
     found.fill(0);
-    for (const d of devices.list) this.byDevice.mark(d, found);
-    for (const i of interfaces.list) this.byInterface.mark(i, found);
-    for (const w of watches.list) this.byWatch.mark(w, found);
+    const mark = (k: number) => {
+      found[k] = 1;
+    };
+    for (const d of devices.list) this.byDevice.forEach(d, mark);
+    for (const i of interfaces.list) this.byInterface.forEach(i, mark);
+    for (const w of watches.list) this.byWatch.forEach(w, mark);
     const list: number[] = [];
     for (let k = found.indexOf(1); k >= 0; k = found.indexOf(1, k + 1)) list.push(k);
     return list;
-  }
-}
-
-/** A list of numbers under each of some keys; each item says where the one before it stands. */
-class Lists {
-  /** By key, the place of its last item; -1 for none. */
-  private readonly last: Int32Array;
-  private readonly items: number[] = [];
-  private readonly before: number[] = [];
-
-  constructor(keys: number) {
-    this.last = new Int32Array(keys).fill(-1);
-  }
-
-  /** Puts an item at the end of a list, unless it ends with it. */
-  add(key: number, item: number) {
-    const last = this.last[key];
-    if (last >= 0 && this.items[last] === item) return;
-    this.last[key] = this.items.push(item) - 1;
-    this.before.push(last);
-  }
-
-  /** Sets 1 at the places that a list names. */
-  mark(key: number, places: Uint8Array) {
-    for (let at = this.last[key]; at >= 0; at = this.before[at]) places[this.items[at]] = 1;
   }
 }
 

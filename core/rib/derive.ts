@@ -1,4 +1,4 @@
-import { addTo, type DeviceLayout, Marks, type Network, onceFor } from "../network/index.ts";
+import { type DeviceLayout, type DeviceRecord, Marks, type Network, NumberLists } from "../network/index.ts";
 import { Answered, type DeviceTables, fatesLike } from "./device-tables.ts";
 import { circularIn } from "./next-hops.ts";
 import { buildTables, type LocalState, settleGroups } from "./tables.ts";
@@ -21,11 +21,10 @@ export function deriveTables(
   change: LocalChange,
 ): DeviceTables {
   const touch = (take: (candidate: number) => void) => {
-    const { firstCandidate } = like.device;
-    const { interfaces, watches } = restingOn(network.layouts[like.device.index]);
-    for (const i of change.interfaces)
-      for (const c of interfaces.get(i - like.device.firstInterface) ?? []) take(c);
-    for (const w of change.watches) for (const c of watches.get(w - like.device.firstWatch) ?? []) take(c);
+    const { firstCandidate, firstInterface, firstWatch } = like.device;
+    const { interfaces, watches } = restingOf(network, like.device);
+    for (const i of change.interfaces) interfaces.forEach(i - firstInterface, take);
+    for (const w of change.watches) watches.forEach(w - firstWatch, take);
     for (const slot of change.answers) take(network.candidates.answering[slot] - firstCandidate);
   };
   return settleTouched(network, like, local, touch, none);
@@ -79,38 +78,48 @@ function touchedGroups(
   touch: (take: (candidate: number) => void) => void,
 ): number[] {
   const { candidates } = network;
-  const rests = restingOn(network.layouts[device.index]);
-  const { list: touched } = rests.touched;
-  rests.touched.empty();
+  const { groups, touched } = restingOf(network, device);
+  touched.empty();
   const take = (candidate: number) => {
-    rests.touched.add(candidates.group[device.firstCandidate + candidate] - device.firstGroup);
+    touched.add(candidates.group[device.firstCandidate + candidate] - device.firstGroup);
   };
   touch(take);
   // The list grows while it is gone through.
-  for (let n = 0; n < touched.length; n++) {
-    const waiting = rests.groups.get(touched[n]);
-    if (waiting) for (const c of waiting) take(c);
-  }
-  return touched.sort((a, b) => a - b).map((g) => device.firstGroup + g);
+  for (const g of touched.list) groups.forEach(g, take);
+  return touched.list.sort((a, b) => a - b).map((g) => device.firstGroup + g);
 }
 
 /** Candidates by what they rest on; all of them are counted from the device's first. */
 interface Resting {
-  readonly interfaces: ReadonlyMap<number, readonly number[]>;
-  readonly watches: ReadonlyMap<number, readonly number[]>;
-  readonly groups: ReadonlyMap<number, readonly number[]>;
+  readonly interfaces: NumberLists;
+  readonly watches: NumberLists;
+  readonly groups: NumberLists;
   /** The groups that the change touches which was asked for last. */
   readonly touched: Marks;
 }
 
-const restingOn = onceFor((layout: DeviceLayout): Resting => {
-  const interfaces = new Map<number, number[]>();
-  const watches = new Map<number, number[]>();
-  const groups = new Map<number, number[]>();
+const known = new WeakMap<DeviceLayout, Resting>();
+
+/** What a device's candidates rest on; a layout is always that of a device with as many interfaces and watches. */
+function restingOf({ layouts }: Network, device: DeviceRecord): Resting {
+  const layout = layouts[device.index];
+  let resting = known.get(layout);
+  if (!resting) {
+    resting = settledResting(layout, device);
+    known.set(layout, resting);
+  }
+  return resting;
+}
+
+function settledResting(layout: DeviceLayout, device: DeviceRecord): Resting {
+  const interfaces = new NumberLists(device.endInterface - device.firstInterface);
+  const watches = new NumberLists(device.endWatch - device.firstWatch);
+  const groups = new NumberLists(layout.groupStart.length);
+  const { columns, coverStart, cover } = layout;
   for (let c = 0; c < layout.count; c++) {
-    if (layout.columns.out[c] >= 0) addTo(interfaces, layout.columns.out[c], c);
-    if (layout.columns.watch[c] >= 0) addTo(watches, layout.columns.watch[c], c);
-    for (let k = layout.coverStart[c]; k < layout.coverStart[c + 1]; k++) addTo(groups, layout.cover[k], c);
+    if (columns.out[c] >= 0) interfaces.add(columns.out[c], c);
+    if (columns.watch[c] >= 0) watches.add(columns.watch[c], c);
+    for (let k = coverStart[c]; k < coverStart[c + 1]; k++) groups.add(cover[k], c);
   }
   return { interfaces, watches, groups, touched: new Marks(layout.groupStart.length) };
-});
+}

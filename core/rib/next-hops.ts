@@ -3,13 +3,14 @@ import { actionCodes, type Network, viaOf } from "../network/index.ts";
 import { mayCarryNextHop } from "./attachment.ts";
 import { inCircles } from "./circles.ts";
 import { stateCodes } from "./codes.ts";
-import { type DeviceTables, inUse, type NextHop } from "./device-tables.ts";
+import { type DeviceTables, inUse, isRouteInUse, type NextHop } from "./device-tables.ts";
 
 /** The next hops of a route in use; several where its chain passes routes that share the load. */
 export function nextHopsOf(network: Network, tables: DeviceTables, candidate: number): readonly NextHop[] {
   let hops = tables.answered.nextHops.get(candidate);
   if (!hops) {
-    tables.answered.nextHops.set(candidate, []);
+    // A chain that comes back here finds nothing.
+    tables.answered.nextHops.set(candidate, nowhere);
     hops = findNextHops(network, tables, candidate);
     tables.answered.nextHops.set(candidate, hops);
   }
@@ -19,10 +20,11 @@ export function nextHopsOf(network: Network, tables: DeviceTables, candidate: nu
 function findNextHops(network: Network, tables: DeviceTables, candidate: number): NextHop[] {
   const { candidates } = network;
   const via = viaOf(network, candidate);
-  const out = candidates.out[candidate];
-  if (out >= 0) return [{ out, address: via, peer: candidates.peer[candidate] }];
+  if (candidates.out[candidate] >= 0) return [ownHop(network, candidate)];
   const group = tables.through[candidate - tables.device.firstCandidate];
   if (group < 0 || !via) return [];
+  const straight = attachmentIn(network, tables, group, candidates.resolve[candidate]);
+  if (straight >= 0) return [settledBy(ownHop(network, straight), via)];
   const carriers = carriersOf(network, tables, group, candidates.resolve[candidate]);
   const first = carriers.length === 1 ? nextHopsOf(network, tables, carriers[0]) : [];
   if (first.length === 1) return [settledBy(first[0], via)];
@@ -40,6 +42,26 @@ function findNextHops(network: Network, tables: DeviceTables, candidate: number)
     }
   }
   return hops.slice(0, tables.device.profile.equalCost);
+}
+
+const nowhere: readonly NextHop[] = [];
+
+/** The next hop of a candidate that names its interface. */
+function ownHop(network: Network, candidate: number): NextHop {
+  const { out, peer } = network.candidates;
+  return { out: out[candidate], address: viaOf(network, candidate), peer: peer[candidate] };
+}
+
+/** The one candidate in use of a group that carries next hops on, where it names its interface; -1 for any other case. */
+function attachmentIn(network: Network, tables: DeviceTables, group: number, rule: number): number {
+  const { candidates, groups } = network;
+  let only = -1;
+  for (let c = groups.start[group]; c < groups.start[group + 1]; c++) {
+    if (!isRouteInUse(network, tables, c)) continue;
+    if (only >= 0) return -1;
+    only = c;
+  }
+  return only >= 0 && candidates.out[only] >= 0 && carries(network, only, rule) ? only : -1;
 }
 
 /** A next hop found through a route that has none of its own is the one that was written. */
@@ -93,11 +115,16 @@ function mayLeadOn({ groups, candidates }: Network, tables: DeviceTables, candid
   return false;
 }
 
+function carries(network: Network, candidate: number, rule: number): boolean {
+  return (
+    mayCarryNextHop(network, candidate, rule) && network.candidates.action[candidate] === actionCodes.forward
+  );
+}
+
 /** The routes of a group that carry next hops on: those in use, or else such as stand by. */
 function carriersOf(network: Network, tables: DeviceTables, group: number, rule: number): readonly number[] {
-  const { candidates, groups } = network;
-  const fits = (c: number) =>
-    mayCarryNextHop(network, c, rule) && candidates.action[c] === actionCodes.forward;
+  const { groups } = network;
+  const fits = (c: number) => carries(network, c, rule);
   const inAll = inUse(network, tables, group);
   const used = inAll.every(fits) ? inAll : inAll.filter(fits);
   if (used.length) return used;
