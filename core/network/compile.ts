@@ -1,6 +1,7 @@
 import { type Prefix, parseAddress, parsePrefix } from "../address/index.ts";
 import { type Device, type Plan, type Policy, parsePortRange } from "../plan/index.ts";
 import { entriesOf } from "./entries.ts";
+import type { Settled } from "./entry.ts";
 import { compileFates, sameFates } from "./fates.ts";
 import { compilePorts, type Ports } from "./interfaces.ts";
 import { type Firsts, type Joined, joinLayouts, type Span } from "./joined.ts";
@@ -62,7 +63,7 @@ export function compile(plan: Plan, like?: Network): Network {
       like && isTouched && !isTouched[d]
         ? like.layouts[d]
         : layDevice(
-            entriesOf(plan, device, { ...settled, ...next, endInterface: after.firstInterface }, ports),
+            entriesOf(plan, device, placed(settled, next, after.firstInterface), ports),
             tables,
             next.firstInterface,
             ports,
@@ -111,6 +112,15 @@ export function compile(plan: Plan, like?: Network): Network {
   };
   kept.set(network, { ports, vrfs, joined });
   return network;
+}
+
+/** What a device is and does, with the numbers of its interfaces and watches. */
+function placed(
+  { role, profile, forwards, vrfs, policyTables }: Settings,
+  { firstInterface, firstWatch }: Firsts,
+  endInterface: number,
+): Settled {
+  return { role, profile, forwards, vrfs, policyTables, firstInterface, endInterface, firstWatch };
 }
 
 /** A device with the numbers of what is its own. */

@@ -1,4 +1,4 @@
-import { type Address, type Family, sameAddress } from "../address/index.ts";
+import type { Family } from "../address/index.ts";
 import { Desk, type OwnColumns } from "./columns.ts";
 import type { Entry } from "./entry.ts";
 import { holdingIn, type Matching, matchingOf } from "./matching.ts";
@@ -41,7 +41,7 @@ export function layDevice(
     group[i] = starts.length - 1;
     if (answers[order[i]]) answering.push(i);
   }
-  const groupStart = Int32Array.from(starts);
+  const groupStart = new Int32Array(starts);
   const groups = { groupStart, groupTable: groupStart.map((start) => columns.table[start]) };
   const matching = matchingOf(groups, columns, tableCount);
   return {
@@ -49,7 +49,7 @@ export function layDevice(
     columns,
     group,
     ...protocolsInOrder(protocolAsMade, [...protocols.keys()], order),
-    answering: Int32Array.from(answering),
+    answering: new Int32Array(answering),
     ...groups,
     matching,
     ...coversOf(columns, (i) => through[order[i]], matching),
@@ -113,28 +113,33 @@ function coversOf(
   vrfOf: (i: number) => number,
   matching: Matching,
 ): { coverStart: Int32Array; cover: Int32Array } {
-  const found = new Map<string, readonly number[]>();
+  const four = new Map<number, readonly number[]>();
+  const six = new Map<string, readonly number[]>();
   const coverStart = new Int32Array(family.length + 1);
   const cover: number[] = [];
-  const coversOfHop = (vrf: number, hop: Address): readonly number[] => {
-    const key = `${vrf} ${hop.family} ${hop.w0}.${hop.w1}.${hop.w2}.${hop.w3}`;
-    const covers = found.get(key) ?? holdingIn(matching, vrf, hop);
-    found.set(key, covers);
-    return covers;
+  /** The destinations that hold the next hop of line `i`: each is looked up once. */
+  const covering = (i: number, vrf: number): readonly number[] => {
+    const hop = addressAt(via, family[i] as Family, i);
+    if (hop.family === 4)
+      return remembered(four, vrf * 2 ** 32 + hop.w0, () => holdingIn(matching, vrf, hop));
+    const key = `${vrf} ${hop.w0}.${hop.w1}.${hop.w2}.${hop.w3}`;
+    return remembered(six, key, () => holdingIn(matching, vrf, hop));
   };
-  // Routes beside each other often have one next hop.
-  let last = { hop: null as Address | null, vrf: -1, covers: [] as readonly number[] };
   for (let i = 0; i < family.length; i++) {
     const vrf = vrfOf(i);
-    if (vrf >= 0) {
-      const hop = addressAt(via, family[i] as Family, i);
-      if (!last.hop || last.vrf !== vrf || !sameAddress(last.hop, hop))
-        last = { hop, vrf, covers: coversOfHop(vrf, hop) };
-      for (const group of last.covers) cover.push(group);
-    }
+    if (vrf >= 0) for (const group of covering(i, vrf)) cover.push(group);
     coverStart[i + 1] = cover.length;
   }
-  return { coverStart, cover: Int32Array.from(cover) };
+  return { coverStart, cover: new Int32Array(cover) };
+}
+
+/** What is kept under a key; worked out where nothing is yet. */
+function remembered<K, V>(known: Map<K, V>, key: K, make: () => V): V {
+  const kept = known.get(key);
+  if (kept !== undefined) return kept;
+  const made = make();
+  known.set(key, made);
+  return made;
 }
 
 /** A protocol's number in the order in which they are met; -1 for none. */

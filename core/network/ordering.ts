@@ -1,7 +1,7 @@
 /** Below so many, each is put into its place among those before it. */
 const FEW = 48;
 /** Below so many, sorting by comparison is as fast as by digits. */
-const MANY = 512;
+const MANY = 192;
 const DIGIT_BITS = 11;
 const DIGITS = 1 << DIGIT_BITS;
 

@@ -12,11 +12,11 @@ export interface Attachment {
 
 /** What a device is attached to, found by address, by interface, and by the longest subnet that holds an address. */
 export class Attached {
-  private readonly byAddress = new Map<string, Attachment[]>();
+  private readonly byAddress = new Map<Key, Attachment[]>();
   private readonly byInterface = new Map<number, Attachment[]>();
-  private readonly bySubnet = new Map<string, Attachment>();
+  private readonly bySubnet = new Map<Key, Attachment>();
   /** Lengths of the subnets of a VRF and family, longest first. */
-  private readonly lengths = new Map<string, number[]>();
+  private readonly lengths = new Map<number, number[]>();
 
   constructor(ports: Ports, { firstInterface, endInterface }: Settled) {
     const { interfaces, addresses } = ports;
@@ -30,7 +30,7 @@ export class Attached {
       const key = keyOf(one.vrf, subnet.address, subnet.length);
       // Of several that stand on one subnet, the first counts.
       if (!this.bySubnet.has(key)) this.bySubnet.set(key, one);
-      const family = `${one.vrf} ${address.family}`;
+      const family = one.vrf * 8 + address.family;
       const lengths = this.lengths.get(family) ?? [];
       if (!lengths.includes(subnet.length)) {
         this.lengths.set(
@@ -53,7 +53,7 @@ export class Attached {
 
   /** The attachment whose subnet holds the address, the longest where several do; null for none. */
   nearest(vrf: number, address: Address): Attachment | null {
-    for (const length of this.lengths.get(`${vrf} ${address.family}`) ?? []) {
+    for (const length of this.lengths.get(vrf * 8 + address.family) ?? []) {
       const found = this.bySubnet.get(keyOf(vrf, prefixOf(address, length).address, length));
       if (found) return found;
     }
@@ -61,8 +61,11 @@ export class Attached {
   }
 }
 
-function keyOf(vrf: number, { family, w0, w1, w2, w3 }: Address, length: number): string {
-  return family === 4 ? `${vrf} ${w0}/${length}` : `${vrf} ${w0}.${w1}.${w2}.${w3}/${length}`;
+/** What a prefix in a VRF is found by: for IPv4 one number, exact as long as it has 53 bits. */
+type Key = number | string;
+
+function keyOf(vrf: number, { family, w0, w1, w2, w3 }: Address, length: number): Key {
+  return family === 4 ? (vrf * 2 ** 32 + w0) * 256 + length : `${vrf} ${w0}.${w1}.${w2}.${w3}/${length}`;
 }
 
 export function subnetsOf(ports: Pick<Ports, "interfaces" | "addresses">, i: number): Prefix[] {
