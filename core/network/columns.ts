@@ -1,30 +1,34 @@
+import { Block } from "./block.ts";
 import type { Entry } from "./entry.ts";
 import { type Candidates, faults } from "./network.ts";
 
 /** The columns of candidates that say what each of them is by itself, whatever stands beside it. */
 export function ownColumns(count: number) {
-  const int = () => new Int32Array(count);
-  const byte = () => new Uint8Array(count);
+  const block = new Block(count * BYTES_A_LINE);
+  const int = () => block.ints(count);
+  const byte = () => block.bytes(count);
   return {
+    metric: block.floats(count),
+    destination: block.words(count * 4),
+    via: block.words(count * 4),
     table: int(),
-    source: byte(),
-    family: byte(),
-    destination: new Uint32Array(count * 4),
-    length: byte(),
-    hasVia: byte(),
-    via: new Uint32Array(count * 4),
     out: int(),
     peer: int(),
     distance: int(),
-    metric: new Float64Array(count),
-    resolve: byte(),
-    action: byte(),
     toVrf: int(),
     watch: int(),
-    fault: byte(),
     order: int(),
+    source: byte(),
+    family: byte(),
+    length: byte(),
+    hasVia: byte(),
+    resolve: byte(),
+    action: byte(),
+    fault: byte(),
   };
 }
+
+const BYTES_A_LINE = 8 + 2 * 4 * 4 + 7 * 4 + 7;
 
 /** Those columns, wherever their memory lies. */
 export type OwnColumns = Pick<Candidates, keyof ReturnType<typeof ownColumns>>;

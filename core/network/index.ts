@@ -1,4 +1,5 @@
 export * from "./attachments.ts";
+export { Block } from "./block.ts";
 export { differing } from "./bytes.ts";
 export { compile } from "./compile.ts";
 export * from "./elements.ts";

@@ -1,4 +1,11 @@
-import { type Address, containsAddress, type Family, type Prefix, prefixOf } from "../address/index.ts";
+import {
+  type Address,
+  containsAddress,
+  type Family,
+  type Prefix,
+  prefixOf,
+  widthOf,
+} from "../address/index.ts";
 import type { Settled } from "./entry.ts";
 import type { Ports } from "./interfaces.ts";
 import { addTo } from "./lists.ts";
@@ -25,7 +32,7 @@ export class Attached {
       const i = addresses.interface[k];
       const subnet = prefixOf(address, addresses.length[k]);
       const one = { interface: i, vrf: interfaces.vrf[i], subnet, address };
-      addTo(this.byAddress, keyOf(one.vrf, address, 128), one);
+      addTo(this.byAddress, keyOf(one.vrf, address, widthOf(address.family)), one);
       addTo(this.byInterface, i, one);
       const key = keyOf(one.vrf, subnet.address, subnet.length);
       // Of several that stand on one subnet, the first counts.
@@ -43,7 +50,7 @@ export class Attached {
 
   /** The device's own interfaces in a VRF that have an address. */
   owning(vrf: number, address: Address): readonly Attachment[] {
-    return this.byAddress.get(keyOf(vrf, address, 128)) ?? [];
+    return this.byAddress.get(keyOf(vrf, address, widthOf(address.family))) ?? [];
   }
 
   /** Whether a subnet of an interface holds an address. */
@@ -65,7 +72,7 @@ export class Attached {
 type Key = number | string;
 
 function keyOf(vrf: number, { family, w0, w1, w2, w3 }: Address, length: number): Key {
-  return family === 4 ? (vrf * 2 ** 32 + w0) * 256 + length : `${vrf} ${w0}.${w1}.${w2}.${w3}/${length}`;
+  return family === 4 ? (vrf * 2 ** 32 + w0) * 64 + length : `${vrf} ${w0}.${w1}.${w2}.${w3}/${length}`;
 }
 
 export function subnetsOf(ports: Pick<Ports, "interfaces" | "addresses">, i: number): Prefix[] {

@@ -1,5 +1,6 @@
 import type { Address, Prefix } from "../address/index.ts";
 import {
+  Block,
   type DeviceRecord,
   destinationOf,
   longestHolding,
@@ -62,22 +63,16 @@ export class Answered {
 /** What became of each candidate, one number each. */
 export type Fates = Pick<DeviceTables, "state" | "reason" | "detail" | "through" | "resolved" | "depth">;
 
-/** Up to so many candidates, their numbers lie within the objects that hold them. */
-const FEW = 16;
-
-/** Room for what becomes of candidates: all in one piece of memory, for to ask for six takes longer than to fill them. */
+/** Room for what becomes of candidates. */
 export function fatesOf(count: number): Fates {
-  const memory = count > FEW ? new ArrayBuffer(12 * count) : null;
-  const ints = (n: number) => (memory ? new Int32Array(memory, 4 * n * count, count) : new Int32Array(count));
-  const bytes = (n: number) =>
-    memory ? new Uint8Array(memory, (8 + n) * count, count) : new Uint8Array(count);
+  const block = new Block(count * (2 * 4 + 4));
   return {
-    detail: ints(0),
-    through: ints(1),
-    state: bytes(0),
-    reason: bytes(1),
-    depth: bytes(2),
-    resolved: memory ? new Int8Array(memory, 11 * count, count) : new Int8Array(count),
+    detail: block.ints(count),
+    through: block.ints(count),
+    state: block.bytes(count),
+    reason: block.bytes(count),
+    depth: block.bytes(count),
+    resolved: block.signedBytes(count),
   };
 }
 

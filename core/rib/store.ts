@@ -146,12 +146,9 @@ function keyOf(
 
 /** Places as letters: one for the 16,384s in each, one for what is left. */
 function lettersOf(places: readonly number[], first: number): string {
-  let letters = "";
-  for (const place of places) {
-    const n = place - first;
-    letters += String.fromCharCode(FIRST_LETTER + (n >>> 14), FIRST_LETTER + (n & 0x3fff));
-  }
-  return letters;
+  const letters = (place: number) =>
+    String.fromCharCode(FIRST_LETTER + ((place - first) >>> 14), FIRST_LETTER + ((place - first) & 0x3fff));
+  return places.map(letters).join("");
 }
 
 /** From here on no letter is the sign between the lists, and for a million places none is half of a pair. */
