@@ -8,6 +8,7 @@ export function seesAlike(
   b: { readonly network: Network; readonly local: LocalState; readonly firstSlot: Int32Array },
   device: number,
 ): boolean {
+  if (device >= a.network.devices.length) return false;
   if (a.network.layouts[device].groupStart !== b.network.layouts[device].groupStart) return false;
   if (a.network.plan.devices[device] !== b.network.plan.devices[device]) return false;
   const [one, other] = [a.network.devices[device], b.network.devices[device]];
