@@ -7,6 +7,13 @@ import { type Measure, measures } from "./measures.ts";
 /** How the engine fares on fleets of every shape, and how it grows: `npm run bench:scale`, with a word for some of them. */
 const wanted = process.argv[2] ?? "";
 
+/** How often a thing is done, by how long it takes: its code is compiled first, then the median counts. */
+const RUNS = [
+  { belowMs: 200, first: 40, then: 20 },
+  { belowMs: 1500, first: 8, then: 9 },
+  { belowMs: Number.POSITIVE_INFINITY, first: 0, then: 3 },
+];
+
 console.log("| what | sizes | CPU time | grows | everything anew |\n|---|---|---|---|---|");
 for (const measure of measures.filter(({ name }) => name.includes(wanted))) {
   const [small, large] = measure.sizes;
@@ -18,15 +25,13 @@ for (const measure of measures.filter(({ name }) => name.includes(wanted))) {
   );
 }
 
-/** What is soon done is done often, in a process whose code for it is compiled: twenty times after forty. */
-const SOON_MS = 200;
-
 function timeAt({ fleet, ready }: Measure, size: number): number {
   const work = ready(fleet(size));
   work();
-  if (cpuOf(work) >= SOON_MS) return medianOf(3, work);
-  for (let n = 0; n < 40; n++) work();
-  return medianOf(20, work);
+  const once = cpuOf(work);
+  const { first, then } = RUNS.find(({ belowMs }) => once < belowMs) ?? RUNS[RUNS.length - 1];
+  for (let n = 0; n < first; n++) work();
+  return medianOf(then, work);
 }
 
 /** Every single failure worked out anew, from a sample of three. */

@@ -1,5 +1,5 @@
 import type { Address } from "../address/index.ts";
-import { forEachHolding, Marks, type Network } from "../network/index.ts";
+import { forEachHolding, longestHolding, Marks, type Network } from "../network/index.ts";
 import { addressBook } from "./flat/addresses.ts";
 
 /** What a device's lookup of one address can depend on, in whatever state the device is. */
@@ -15,7 +15,7 @@ export interface Relevance {
 /**
  * Tells what lookups rest on: of all candidates whose destination holds the address, in any table of the
  * device, and of all through which their next hops could resolve (rules 4.3, 5.3). Whatever else becomes of
- * the device's interfaces and watches cannot change the answer. Worked out once per device and address.
+ * the device's interfaces and watches cannot change the answer. Worked out once per device and longest destination.
  */
 export class Relevances {
   private readonly known: Map<number, Relevance>[];
@@ -36,10 +36,15 @@ export class Relevances {
 
   /** `address` by its number in the network's address book. */
   of(device: number, address: number): Relevance {
-    let found = this.known[device].get(address);
+    const { matching } = this.network.layouts[device];
+    const asked = addressBook(this.network).addresses[address];
+    // With one table, addresses that have the same longest destination have the same shorter ones too.
+    const alone = matching.tables.length === 2;
+    const key = alone ? longestHolding(matching, 0, asked) : address;
+    let found = this.known[device].get(key);
     if (!found) {
-      found = this.collect(device, addressBook(this.network).addresses[address]);
-      this.known[device].set(address, found);
+      found = this.collect(device, asked);
+      this.known[device].set(key, found);
     }
     return found;
   }
@@ -48,13 +53,12 @@ export class Relevances {
     const { candidates, devices, layouts } = this.network;
     for (const marks of [this.groups, this.interfaces, this.watches, this.answering]) marks.empty();
     forEachHolding(layouts[device].matching, address, (g) => this.groups.add(g));
-    // The list grows while it is gone through.
-    for (const g of this.groups.list) this.collectGroup(devices[device].firstGroup, g);
+    this.groups.forEach((g) => this.collectGroup(devices[device].firstGroup, g));
     return {
-      interfaces: this.interfaces.list.slice(),
-      watches: this.watches.list.length ? this.watches.list.slice() : nothing,
-      answering: this.answering.list.length
-        ? this.answering.list.map((slot) => candidates.answering[slot])
+      interfaces: this.interfaces.toArray(),
+      watches: this.watches.size ? this.watches.toArray() : nothing,
+      answering: this.answering.size
+        ? this.answering.toArray().map((slot) => candidates.answering[slot])
         : nothing,
     };
   }

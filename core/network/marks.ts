@@ -1,17 +1,19 @@
 /**
  * A set of whole numbers from 0 on, made once and used again and again: adding and asking take one read each, and emptying it
- * takes nothing but the list of what it held.
+ * takes nothing.
  */
 export class Marks {
   /** When each number was marked last: it is held as long as that is `now`. */
   private readonly marked: Int32Array;
   private now = 1;
-  /** What it holds, in the order in which it was added. */
-  readonly list: number[] = [];
+  /** What it holds, in the order in which it was added, as far as `size`. */
+  readonly items: Int32Array;
+  size = 0;
 
   /** For numbers below `count`. */
   constructor(count: number) {
     this.marked = new Int32Array(count);
+    this.items = new Int32Array(count);
   }
 
   has(n: number): boolean {
@@ -22,14 +24,26 @@ export class Marks {
   add(n: number): boolean {
     if (this.marked[n] === this.now) return false;
     this.marked[n] = this.now;
-    this.list.push(n);
+    this.items[this.size++] = n;
     return true;
+  }
+
+  /** Calls for each number that it holds, those among them that are added meanwhile. */
+  forEach(call: (n: number) => void) {
+    for (let k = 0; k < this.size; k++) call(this.items[k]);
+  }
+
+  /** What it holds now. */
+  toArray(): number[] {
+    const list: number[] = [];
+    for (let k = 0; k < this.size; k++) list.push(this.items[k]);
+    return list;
   }
 
   /** Empties it; gives itself. */
   empty(): this {
     this.now++;
-    this.list.length = 0;
+    this.size = 0;
     return this;
   }
 }

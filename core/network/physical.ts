@@ -98,7 +98,7 @@ export function physicalState(
   const { deviceAlive, enabled } = hit;
   let { linkAlive } = hit;
   let { carrier, cut } = base;
-  if (touched.list.length) {
+  if (touched.size) {
     carrier = copy(carrier);
     if (network.interfaces.tagged.size) cut = copy(cut);
     if (network.bundles.length && linkAlive === base.linkAlive) linkAlive = copy(linkAlive);
@@ -117,7 +117,7 @@ export function physicalState(
     cut,
     tunnelPasses,
     roles,
-    changedCarrier: touched.list.slice(),
+    changedCarrier: touched.toArray(),
   };
 }
 
@@ -194,12 +194,14 @@ function settleCarrier(now: Now, carrier: Uint8Array, cut: Uint8Array, touched: 
   const { network } = now;
   const { interfaces, bundles, links } = network;
   if (bundles.length === 0 && interfaces.tagged.size === 0) {
-    for (const i of touched.list) carrier[i] = Number(hasCarrier(now, i));
+    touched.forEach((i) => {
+      carrier[i] = Number(hasCarrier(now, i));
+    });
     return;
   }
   const built = new Set<number>();
   const tagged = new Set<number>();
-  for (const i of touched.list) {
+  for (const i of touched.toArray()) {
     if (interfaces.memberOf[i] >= 0) built.add(interfaces.memberOf[i]);
     if (interfaces.bundle[i] >= 0) built.add(interfaces.bundle[i]);
     else if (interfaces.parent[i] >= 0) tagged.add(i);

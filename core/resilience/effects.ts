@@ -69,9 +69,9 @@ export class Touching {
     const mark = (k: number) => {
       found[k] = 1;
     };
-    for (const d of devices.list) this.byDevice.forEach(d, mark);
-    for (const i of interfaces.list) this.byInterface.forEach(i, mark);
-    for (const w of watches.list) this.byWatch.forEach(w, mark);
+    devices.forEach((d) => this.byDevice.forEach(d, mark));
+    interfaces.forEach((i) => this.byInterface.forEach(i, mark));
+    watches.forEach((w) => this.byWatch.forEach(w, mark));
     const list: number[] = [];
     for (let k = found.indexOf(1); k >= 0; k = found.indexOf(1, k + 1)) list.push(k);
     return list;

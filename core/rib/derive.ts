@@ -84,9 +84,10 @@ function touchedGroups(
     touched.add(candidates.group[device.firstCandidate + candidate] - device.firstGroup);
   };
   touch(take);
-  // The list grows while it is gone through.
-  for (const g of touched.list) groups.forEach(g, take);
-  return touched.list.sort((a, b) => a - b).map((g) => device.firstGroup + g);
+  touched.forEach((g) => groups.forEach(g, take));
+  const list = touched.toArray().sort((a, b) => a - b);
+  for (let n = 0; n < list.length; n++) list[n] += device.firstGroup;
+  return list;
 }
 
 /** Candidates by what they rest on; all of them are counted from the device's first. */

@@ -98,7 +98,7 @@ export class FlatWalker {
     this.sending = sending;
     this.count = 0;
     this.ways.length = 0;
-    this.carriers.length = 0;
+    if (this.carriers.length) this.carriers.length = 0;
     this.visited = null;
     this.undecided = false;
     const { device, vrf, source, destination, pinned } = sending;
