@@ -148,7 +148,7 @@ function keyOf(
 function lettersOf(places: readonly number[], first: number): string {
   const letters = (place: number) =>
     String.fromCharCode(FIRST_LETTER + ((place - first) >>> 14), FIRST_LETTER + ((place - first) & 0x3fff));
-  return places.map(letters).join("");
+  return places.length === 1 ? letters(places[0]) : places.map(letters).join("");
 }
 
 /** From here on no letter is the sign between the lists, and for a million places none is half of a pair. */
