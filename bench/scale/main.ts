@@ -9,9 +9,9 @@ const wanted = process.argv[2] ?? "";
 
 /** How often a thing is done, by how long it takes: its code is compiled first, then the median counts. */
 const RUNS = [
-  { belowMs: 200, first: 40, then: 20 },
-  { belowMs: 1500, first: 8, then: 9 },
-  { belowMs: Number.POSITIVE_INFINITY, first: 0, then: 3 },
+  { belowMs: 200, warm: 40, runs: 20 },
+  { belowMs: 1500, warm: 8, runs: 9 },
+  { belowMs: Number.POSITIVE_INFINITY, warm: 0, runs: 3 },
 ];
 
 console.log("| what | sizes | CPU time | grows | everything anew |\n|---|---|---|---|---|");
@@ -29,9 +29,9 @@ function timeAt({ fleet, ready }: Measure, size: number): number {
   const work = ready(fleet(size));
   work();
   const once = cpuOf(work);
-  const { first, then } = RUNS.find(({ belowMs }) => once < belowMs) ?? RUNS[RUNS.length - 1];
-  for (let n = 0; n < first; n++) work();
-  return medianOf(then, work);
+  const { warm, runs } = RUNS.find(({ belowMs }) => once < belowMs) ?? RUNS[RUNS.length - 1];
+  for (let n = 0; n < warm; n++) work();
+  return medianOf(runs, work);
 }
 
 /** Every single failure worked out anew, from a sample of three. */

@@ -53,7 +53,7 @@ export class Relevances {
     const { candidates, devices, layouts } = this.network;
     for (const marks of [this.groups, this.interfaces, this.watches, this.answering]) marks.empty();
     forEachHolding(layouts[device].matching, address, (g) => this.groups.add(g));
-    this.groups.forEach((g) => this.collectGroup(devices[device].firstGroup, g));
+    this.groups.each((g) => this.collectGroup(devices[device].firstGroup, g));
     return {
       interfaces: this.interfaces.toArray(),
       watches: this.watches.size ? this.watches.toArray() : nothing,

@@ -17,7 +17,7 @@ it("marks hold what a set would, however often they are emptied", () => {
         }
         expect(marks.toArray()).toEqual([...set]);
         const met: number[] = [];
-        marks.forEach((n) => met.push(n));
+        marks.each((n) => met.push(n));
         expect(met).toEqual([...set]);
         for (let n = 0; n < 10; n++) expect(marks.has(n)).toBe(set.has(n));
       }

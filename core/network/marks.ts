@@ -29,7 +29,7 @@ export class Marks {
   }
 
   /** Calls for each number that it holds, those among them that are added meanwhile. */
-  forEach(call: (n: number) => void) {
+  each(call: (n: number) => void) {
     for (let k = 0; k < this.size; k++) call(this.items[k]);
   }
 

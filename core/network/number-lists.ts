@@ -22,7 +22,7 @@ export class NumberLists {
   }
 
   /** Calls for each item of a list, the last first. */
-  forEach(key: number, call: (item: number) => void) {
+  each(key: number, call: (item: number) => void) {
     for (let at = this.last[key]; at >= 0; at = this.before[at]) call(this.items[at]);
   }
 }

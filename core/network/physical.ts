@@ -194,7 +194,7 @@ function settleCarrier(now: Now, carrier: Uint8Array, cut: Uint8Array, touched: 
   const { network } = now;
   const { interfaces, bundles, links } = network;
   if (bundles.length === 0 && interfaces.tagged.size === 0) {
-    touched.forEach((i) => {
+    touched.each((i) => {
       carrier[i] = Number(hasCarrier(now, i));
     });
     return;

@@ -21,7 +21,7 @@ export class Inputs {
 
   addAll(others: Inputs) {
     for (const key of ["devices", "interfaces", "watches"] as const)
-      others[key].forEach((one) => this[key].add(one));
+      others[key].each((one) => this[key].add(one));
   }
 }
 

@@ -69,9 +69,9 @@ export class Touching {
     const mark = (k: number) => {
       found[k] = 1;
     };
-    devices.forEach((d) => this.byDevice.forEach(d, mark));
-    interfaces.forEach((i) => this.byInterface.forEach(i, mark));
-    watches.forEach((w) => this.byWatch.forEach(w, mark));
+    devices.each((d) => this.byDevice.each(d, mark));
+    interfaces.each((i) => this.byInterface.each(i, mark));
+    watches.each((w) => this.byWatch.each(w, mark));
     const list: number[] = [];
     for (let k = found.indexOf(1); k >= 0; k = found.indexOf(1, k + 1)) list.push(k);
     return list;

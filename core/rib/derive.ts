@@ -23,8 +23,8 @@ export function deriveTables(
   const touch = (take: (candidate: number) => void) => {
     const { firstCandidate, firstInterface, firstWatch } = like.device;
     const { interfaces, watches } = restingOf(network, like.device);
-    for (const i of change.interfaces) interfaces.forEach(i - firstInterface, take);
-    for (const w of change.watches) watches.forEach(w - firstWatch, take);
+    for (const i of change.interfaces) interfaces.each(i - firstInterface, take);
+    for (const w of change.watches) watches.each(w - firstWatch, take);
     for (const slot of change.answers) take(network.candidates.answering[slot] - firstCandidate);
   };
   return settleTouched(network, like, local, touch, none);
@@ -84,7 +84,7 @@ function touchedGroups(
     touched.add(candidates.group[device.firstCandidate + candidate] - device.firstGroup);
   };
   touch(take);
-  touched.forEach((g) => groups.forEach(g, take));
+  touched.each((g) => groups.each(g, take));
   const list = touched.toArray().sort((a, b) => a - b);
   for (let n = 0; n < list.length; n++) list[n] += device.firstGroup;
   return list;
