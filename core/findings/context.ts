@@ -1,5 +1,5 @@
 import { type Address, type Family, formatAddress, formatPrefix, PrefixList } from "../address/index.ts";
-import { type Engine, type Settled, settle } from "../convergence/index.ts";
+import type { Engine, Settled } from "../convergence/index.ts";
 import {
   type DropCode,
   flatTrips,
@@ -29,6 +29,7 @@ import type { NextHop } from "../rib/index.ts";
 import type { Scenario } from "../scenario/index.ts";
 import type { Evidence } from "./finding.ts";
 import { grouped } from "./grouped.ts";
+import { SteadyStates } from "./steady-states.ts";
 import { type Written, WrittenRoutes } from "./written.ts";
 
 export type { Written } from "./written.ts";
@@ -57,7 +58,7 @@ export class Context {
   readonly gateways: readonly GatewayRecord[];
   readonly flows: readonly AskedFlow[];
   readonly routes: WrittenRoutes;
-  private readonly settled = new Map<string, Settled>();
+  private readonly states: SteadyStates;
   private readonly kept = new Map<string, unknown>();
 
   /** `focus` is the one device whose routes are looked at, where no others matter. */
@@ -67,6 +68,7 @@ export class Context {
   ) {
     const { engine } = scenario;
     this.engine = engine;
+    this.states = new SteadyStates(engine);
     this.network = engine.network;
     this.healthy = engine.healthy.world;
     this.gateways = engine.gateways;
@@ -187,15 +189,9 @@ export class Context {
     );
   }
 
+  /** The steady state under a set of failed elements, to be looked at before many others are asked for. */
   settle(failed: readonly ElementNumber[]): Settled {
-    const key = failed.join();
-    let settled = this.settled.get(key);
-    if (!settled) {
-      settled = settle(this.engine, failed);
-      if (this.settled.size >= MAX_SETTLED) this.settled.clear();
-      this.settled.set(key, settled);
-    }
-    return settled;
+    return this.states.under(failed);
   }
 
   /** Something that is worked out of the context when it is first asked for. */
@@ -267,9 +263,6 @@ export class Context {
 function ownPacket(device: number, destination: Address): Question {
   return { device, vrf: 0, source: null, destination, protocol: "icmp", port: null };
 }
-
-/** Steady states that are kept. */
-const MAX_SETTLED = 4096;
 
 /** An edit of one written route: `after` null removes it. */
 export function routeEdit(
