@@ -26,3 +26,19 @@ it("gives the states that are settled by themselves, and leaves each as it is un
     expect(states.under([element]).world.state).toBe(state);
   }
 });
+
+it("leaves a state that is asked for again as it is until so many others came after that", () => {
+  const engine = engineOf(demoPlan("marrow-bay"));
+  const most = 3;
+  for (let apart = 0; apart < 2 * most; apart++) {
+    const states = new SteadyStates(engine, most);
+    const alone = copied(settle(engine, [0]).world.state);
+    states.under([0]);
+    for (let element = 1; element <= apart; element++) states.under([element]);
+    const { state } = states.under([0]).world;
+    for (let element = 1; element <= most; element++) {
+      states.under([apart + element]);
+      expect(copied(state)).toEqual(alone);
+    }
+  }
+});

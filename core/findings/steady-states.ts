@@ -1,22 +1,21 @@
 import { type Engine, type Settled, settle } from "../convergence/index.ts";
 import { type ElementNumber, LentBytes } from "../network/index.ts";
 
-/** Steady states of one age. */
-interface Age {
-  readonly states: Map<string, Settled>;
-  /** What they are written in. */
-  readonly memory: LentBytes;
+/** Steady states of one age, and what they are written in. */
+class Age {
+  readonly states = new Map<string, Settled>();
+  readonly memory = new LentBytes();
 }
 
-const newAge = (): Age => ({ states: new Map(), memory: new LentBytes() });
-
 /**
- * The steady states that checks ask for, each settled once as long as it is kept. A state may be looked at until `most`
- * others have been settled after it: then what it is written in goes to later ones.
+ * The steady states that checks ask for, each settled once as long as it is kept. Whoever asks for one may look at it until
+ * `most` others have been settled after that: then what it is written in goes to later ones.
  */
 export class SteadyStates {
-  private young = newAge();
-  private old = newAge();
+  private young = new Age();
+  private old = new Age();
+  /** Told to nobody any more, but those who have them may still look at them. */
+  private leaving = new Age();
 
   constructor(
     private readonly engine: Engine,
@@ -34,9 +33,8 @@ export class SteadyStates {
     return settled;
   }
 
-  /** What is young becomes old; what was old goes. */
   private age() {
-    [this.young, this.old] = [this.old, this.young];
+    [this.young, this.old, this.leaving] = [this.leaving, this.young, this.old];
     this.young.states.clear();
     this.young.memory.takeBack();
   }

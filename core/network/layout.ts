@@ -1,9 +1,10 @@
-import type { Family } from "../address/index.ts";
+import { type Family, widthOf } from "../address/index.ts";
 import { Desk, type OwnColumns } from "./columns.ts";
 import type { Entry } from "./entry.ts";
 import { holdingIn, type Matching, matchingOf } from "./matching.ts";
 import { addressAt, type DeviceLayout, endsOf, type Interfaces, type Links, sourceCodes } from "./network.ts";
 import { orderOf } from "./ordering.ts";
+import { type Key, keyOf } from "./subnets.ts";
 
 /**
  * Puts a device's candidates in order and finds what its next hops may resolve through. `tableCount` are its route
@@ -113,17 +114,16 @@ function coversOf(
   vrfOf: (i: number) => number,
   matching: Matching,
 ): { coverStart: Int32Array; cover: Int32Array } {
-  const four = new Map<number, readonly number[]>();
-  const six = new Map<string, readonly number[]>();
+  const found = new Map<Key, readonly number[]>();
   const coverStart = new Int32Array(family.length + 1);
   const cover: number[] = [];
   /** The destinations that hold the next hop of line `i`: each is looked up once. */
   const covering = (i: number, vrf: number): readonly number[] => {
     const hop = addressAt(via, family[i] as Family, i);
-    if (hop.family === 4)
-      return remembered(four, vrf * 2 ** 32 + hop.w0, () => holdingIn(matching, vrf, hop));
-    const key = `${vrf} ${hop.w0}.${hop.w1}.${hop.w2}.${hop.w3}`;
-    return remembered(six, key, () => holdingIn(matching, vrf, hop));
+    const key = keyOf(vrf, hop, widthOf(hop.family));
+    const covers = found.get(key) ?? holdingIn(matching, vrf, hop);
+    found.set(key, covers);
+    return covers;
   };
   for (let i = 0; i < family.length; i++) {
     const vrf = vrfOf(i);
@@ -131,15 +131,6 @@ function coversOf(
     coverStart[i + 1] = cover.length;
   }
   return { coverStart, cover: new Int32Array(cover) };
-}
-
-/** What is kept under a key; worked out where nothing is yet. */
-function remembered<K, V>(known: Map<K, V>, key: K, make: () => V): V {
-  const kept = known.get(key);
-  if (kept !== undefined) return kept;
-  const made = make();
-  known.set(key, made);
-  return made;
 }
 
 /** A protocol's number in the order in which they are met; -1 for none. */

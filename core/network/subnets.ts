@@ -69,9 +69,9 @@ export class Attached {
 }
 
 /** What a prefix in a VRF is found by: for IPv4 one number, exact as long as it has 53 bits. */
-type Key = number | string;
+export type Key = number | string;
 
-function keyOf(vrf: number, { family, w0, w1, w2, w3 }: Address, length: number): Key {
+export function keyOf(vrf: number, { family, w0, w1, w2, w3 }: Address, length: number): Key {
   return family === 4 ? (vrf * 2 ** 32 + w0) * 64 + length : `${vrf} ${w0}.${w1}.${w2}.${w3}/${length}`;
 }
 

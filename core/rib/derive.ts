@@ -1,5 +1,5 @@
 import { type DeviceLayout, type DeviceRecord, Marks, type Network, NumberLists } from "../network/index.ts";
-import { Answered, type DeviceTables, fatesLike } from "./device-tables.ts";
+import { Answered, candidateStatesLike, type DeviceTables } from "./device-tables.ts";
 import { circularIn } from "./next-hops.ts";
 import { buildTables, type LocalState, settleGroups } from "./tables.ts";
 
@@ -63,7 +63,7 @@ function settleTouched(
     device,
     circles: like.circles,
     matching: like.matching,
-    ...fatesLike(like),
+    ...candidateStatesLike(like),
     answered: new Answered(),
     sends: { kept: null },
   };

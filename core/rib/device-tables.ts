@@ -61,10 +61,13 @@ export class Answered {
 }
 
 /** What became of each candidate, one number each. */
-export type Fates = Pick<DeviceTables, "state" | "reason" | "detail" | "through" | "resolved" | "depth">;
+export type CandidateStates = Pick<
+  DeviceTables,
+  "state" | "reason" | "detail" | "through" | "resolved" | "depth"
+>;
 
 /** Room for what becomes of candidates. */
-export function fatesOf(count: number): Fates {
+export function candidateStatesOf(count: number): CandidateStates {
   const block = new Block(count * (2 * 4 + 4));
   return {
     detail: block.ints(count),
@@ -77,15 +80,15 @@ export function fatesOf(count: number): Fates {
 }
 
 /** The same as it is in other tables, to be changed. */
-export function fatesLike(like: Fates): Fates {
-  const fates = fatesOf(like.state.length);
-  fates.detail.set(like.detail);
-  fates.through.set(like.through);
-  fates.state.set(like.state);
-  fates.reason.set(like.reason);
-  fates.depth.set(like.depth);
-  fates.resolved.set(like.resolved);
-  return fates;
+export function candidateStatesLike(like: CandidateStates): CandidateStates {
+  const states = candidateStatesOf(like.state.length);
+  states.detail.set(like.detail);
+  states.through.set(like.through);
+  states.state.set(like.state);
+  states.reason.set(like.reason);
+  states.depth.set(like.depth);
+  states.resolved.set(like.resolved);
+  return states;
 }
 
 /** What a group comes to: its destination, and its candidates in use (network-wide), local routes left out. */

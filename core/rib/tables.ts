@@ -7,7 +7,7 @@ import {
   sourceCodes,
 } from "../network/index.ts";
 import { reasonOf, stateCodes } from "./codes.ts";
-import { Answered, type DeviceTables, fatesOf } from "./device-tables.ts";
+import { Answered, candidateStatesOf, type DeviceTables } from "./device-tables.ts";
 import { chainOf, circularIn } from "./next-hops.ts";
 import { resolveNextHops } from "./resolve.ts";
 import { selectRoutes } from "./select.ts";
@@ -48,7 +48,7 @@ function emptyTables(
 ): DeviceTables {
   return {
     device,
-    ...fatesOf(device.endCandidate - device.firstCandidate),
+    ...candidateStatesOf(device.endCandidate - device.firstCandidate),
     circles,
     matching: network.layouts[device.index].matching,
     answered: new Answered(),
