@@ -92,6 +92,17 @@ module.exports = {
       to: { path: "^app/(features|routes|plan|engine|ui)/" },
     },
     {
+      name: "pages-ask-and-do-not-answer",
+      comment:
+        "What answers, with the engine behind it, is loaded by workers and the server; a page knows its types.",
+      severity: "error",
+      from: {
+        path: "^app/(features|ui|plan|search|drawing)/|^app/engine/(asking|.*\\.client)\\.ts$",
+        pathNot: `${tests}|\\.server\\.tsx?$`,
+      },
+      to: { path: "^app/queries/(?!slow-asks|packed-frame)", dependencyTypesNot: ["type-only"] },
+    },
+    {
       name: "search-knows-no-page",
       comment: "What an address says is read and written without knowing any page.",
       severity: "error",

@@ -1,6 +1,6 @@
 import { QueryClientProvider } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { Links, Meta, Outlet, Scripts, ScrollRestoration } from "react-router";
+import { Links, Meta, Outlet, Scripts, ScrollRestoration, useLocation } from "react-router";
 import "./app.css";
 import { cacheHere } from "./engine/cache.ts";
 import { useRequestFacts } from "./request.tsx";
@@ -34,10 +34,11 @@ export function Layout({ children }: { children: React.ReactNode }) {
 
 export default function App() {
   const [cache] = useState(cacheHere);
-  // Told to whoever waits until the page's scripts handle what is typed and clicked.
+  const { key } = useLocation();
+  // Told to whoever waits until the page's scripts handle what is typed and clicked, and show what the address says.
   useEffect(() => {
-    document.documentElement.dataset.ready = "";
-  }, []);
+    document.documentElement.dataset.ready = key;
+  }, [key]);
   return (
     <QueryClientProvider client={cache}>
       <TooltipProvider>

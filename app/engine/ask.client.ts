@@ -1,7 +1,8 @@
 import type { Edit } from "../../core/plan/index.ts";
 import type { Known } from "../plan/known.ts";
 import type { AnswerName, AnswerOf } from "../queries/answer.ts";
-import { type AskArgs, type AskName, type AskOf, slowAsks } from "../queries/asks.ts";
+import type { AskArgs, AskName, AskOf } from "../queries/asks.ts";
+import { slowAsks } from "../queries/slow-asks.ts";
 import type { View } from "../search/view.ts";
 import type { SavedEdit, WorkerQuestion, WorkerReply } from "./queries.worker.ts";
 import { Replaced } from "./replaced.ts";

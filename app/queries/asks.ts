@@ -35,9 +35,7 @@ import type { Progress } from "../../core/resilience/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 import { type InterfaceList, readInterfaceList } from "../../exchange/interface-list.ts";
 import { type Board, sweptBoard } from "./board.ts";
-import { runbook, survival, templateTry } from "./change-asks.ts";
 import { outageSteps, standingDown } from "./conditions.ts";
-import { readExchange as exchange, picture } from "./exchange.ts";
 import { type FindingSet, findingSet } from "./findings.ts";
 import type { Asked } from "./flows.ts";
 import { type Witnesses, witnessesOf } from "./witnesses.ts";
@@ -268,6 +266,22 @@ async function timeline(
   };
 }
 
+/** What reads what devices say and writes texts for them brings much with it: it is loaded when it is first asked for. */
+type Lazily<F> = F extends (...args: infer A) => infer R ? (...args: A) => Promise<Awaited<R>> : never;
+type ChangeAsks = typeof import("./change-asks.ts");
+type ExchangeAsks = typeof import("./exchange.ts");
+
+const survival: Lazily<ChangeAsks["survival"]> = async (...args) =>
+  (await import("./change-asks.ts")).survival(...args);
+const runbook: Lazily<ChangeAsks["runbook"]> = async (...args) =>
+  (await import("./change-asks.ts")).runbook(...args);
+const templateTry: Lazily<ChangeAsks["templateTry"]> = async (...args) =>
+  (await import("./change-asks.ts")).templateTry(...args);
+const exchange: Lazily<ExchangeAsks["readExchange"]> = async (...args) =>
+  (await import("./exchange.ts")).readExchange(...args);
+const picture: Lazily<ExchangeAsks["picture"]> = async (...args) =>
+  (await import("./exchange.ts")).picture(...args);
+
 const asks = {
   board,
   witnesses,
@@ -295,22 +309,6 @@ export type AskName = keyof typeof asks;
 export const askNames = Object.keys(asks) as readonly AskName[];
 export type AskArgs<N extends AskName> = Parameters<(typeof asks)[N]>[1];
 export type AskOf<N extends AskName> = Awaited<ReturnType<(typeof asks)[N]>>;
-
-/** What may take long; the rest answers within a keystroke. */
-export const slowAsks: ReadonlySet<AskName> = new Set<AskName>([
-  "companions",
-  "findings",
-  "findingsAfter",
-  "mending",
-  "everywhere",
-  "draft",
-  "survival",
-  "runbook",
-  "timeline",
-  "interfaceList",
-  "exchange",
-  "picture",
-]);
 
 /** Answers; `approved` makes the approved revision ready where the answer needs it. */
 export async function ask<N extends AskName>(

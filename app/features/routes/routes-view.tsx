@@ -1,6 +1,6 @@
 import { Link, useNavigate } from "react-router";
 import { usePlan } from "../../plan/open-plan.tsx";
-import { type DeviceRow, MOST_ROUTES, type RoutesAnswer } from "../../queries/routes.ts";
+import type { DeviceRow, RoutesAnswer } from "../../queries/routes.ts";
 import { deviceHref, pageHref, withParam } from "../../search/links.ts";
 import { routeFilterOf } from "../../search/route-filter.ts";
 import { RoleSign } from "../../ui/plate.tsx";
@@ -42,7 +42,8 @@ export function RoutesView({ answer }: { answer: RoutesAnswer }) {
         {!byDevice && (
           <p role="status" className="text-[13px] text-ink-2" data-testid="found">
             {answer.found} of {Object.values(answer.totals).reduce((sum, n) => sum + n, 0)} routes
-            {answer.found > MOST_ROUTES && `; the first ${MOST_ROUTES} are shown, filter to see the others`}
+            {answer.found > answer.routes.length &&
+              `; the first ${answer.routes.length} are shown, filter to see the others`}
           </p>
         )}
       </div>
