@@ -124,7 +124,7 @@ need_build() {
   (
     setup_lock
     local wanted
-    wanted=$(find app core exchange live server worker demo bin package-lock.json vite.config.ts react-router.config.ts -type f ! -name '*.test.ts*' -print0 | sort -z | xargs -0 sha256sum | sha256sum | cut -c1-64)
+    wanted=$(find app core exchange live lab server worker demo bin package.json package-lock.json vite.config.ts react-router.config.ts -type f ! -name '*.test.ts*' -print0 | sort -z | xargs -0 sha256sum | sha256sum | cut -c1-64)
     [ "$(cat build/.iron-fork-sources 2>/dev/null)" = "$wanted" ] && exit 0
     say "Building …"
     npm run --silent build >.data/build.log 2>&1 || { tail -n 25 .data/build.log >&2; fail "The build failed; its last words are above."; }
