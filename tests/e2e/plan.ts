@@ -48,6 +48,7 @@ export async function goTo(page: Page, address: string) {
     };
     await router.navigate(to);
   }, address);
+  await ready(page);
 }
 
 /** Keeps a generated plan of 120 devices and 200 flows, too large for a page to sweep by itself; its number. */
@@ -70,9 +71,14 @@ export async function keepPlan(page: Page, plan: Plan): Promise<string> {
   return id;
 }
 
-/** The page's scripts are running: what is typed and clicked from here on is handled by them. */
+/**
+ * The page's scripts are running, and show what the address says: what is typed and clicked from here on goes to that
+ * screen, and not to the one before, which stands until the next is drawn.
+ */
 export async function ready(page: Page) {
   await page.locator("html[data-ready]").waitFor({ state: "attached" });
+  const drawn = () => document.documentElement.dataset.ready === (history.state?.key ?? "default");
+  await expect.poll(() => page.evaluate(drawn)).toBe(true);
 }
 
 /** What the interface says of the chosen flow. */
