@@ -1,9 +1,9 @@
-import type { Page } from "@playwright/test";
+import type { Page, Response } from "@playwright/test";
 import { importPlan, openBrowser } from "./browser.ts";
 import { fleet } from "./fleet.ts";
 
 /**
- * The map of large plans in a real browser: npm run bench:map -- URL. How large the first document is, how soon the
+ * The map of large plans in a real browser: npm run bench:map -- URL. How large the first document and its scripts are, how soon the
  * map stands, how many frames a second panning and zooming get, and how soon a click on a link is answered.
  */
 const base = process.argv[2] ?? "http://127.0.0.1:3000";
@@ -11,7 +11,7 @@ const sizes = process.argv.slice(3).map(Number);
 
 const { browser, page } = await openBrowser();
 console.log(
-  "| devices | first document | map ready | frames a second | click to answer |\n|---|---|---|---|---|",
+  "| devices | first document | scripts | map ready | frames a second | click to answer |\n|---|---|---|---|---|---|",
 );
 for (const devices of sizes.length ? sizes : [200, 1000]) {
   const plan = fleet({ devices, links: devices * 2, flows: devices / 2, routes: devices * 30 });
@@ -19,10 +19,15 @@ for (const devices of sizes.length ? sizes : [200, 1000]) {
   const address = `${base}/plans/${id}/map?flow=flow-0`;
   const document = await (await page.request.get(address, { headers: { accept: "text/html" } })).text();
   await page.goto("about:blank");
+  const scripts: Response[] = [];
+  const note = (answer: Response) => void (/\/assets\/[^/]*\.js$/.test(answer.url()) && scripts.push(answer));
+  page.on("response", note);
   const started = performance.now();
   await page.goto(address, { waitUntil: "commit" });
   await page.waitForSelector("[data-map-ready]", { timeout: 120_000 });
   const ready = performance.now() - started;
+  page.off("response", note);
+  const bodies = await Promise.all(scripts.map(async (script) => (await script.body()).length));
   // What the page does once it stands, such as setting up what answers, is over when somebody moves it about.
   await page.waitForTimeout(2000);
   const rounds = [];
@@ -30,7 +35,7 @@ for (const devices of sizes.length ? sizes : [200, 1000]) {
   const frames = rounds.sort((a, b) => a - b)[1];
   const click = await clickToAnswer(page);
   console.log(
-    `| ${devices} | ${(document.length / 1024).toFixed(0)} kB | ${(ready / 1000).toFixed(1)} s | ${frames.toFixed(0)} | ${click.toFixed(0)} ms |`,
+    `| ${devices} | ${(document.length / 1024).toFixed(0)} kB | ${scripts.length} of ${(bodies.reduce((sum, length) => sum + length, 0) / 1024).toFixed(0)} kB | ${(ready / 1000).toFixed(1)} s | ${frames.toFixed(0)} | ${click.toFixed(0)} ms |`,
   );
 }
 await browser.close();

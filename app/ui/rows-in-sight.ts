@@ -1,19 +1,19 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useRef, useState } from "react";
 
-/** Lists of no more rows are drawn whole: they can be searched and printed as any page. */
+/** Lists of no more rows are drawn whole, unless told otherwise: they can be searched and printed as any page. */
 const FEW = 100;
 
 /**
  * The rows of a list that are in sight, by their positions, with the heights of what is left out before and after them.
- * `height` is about that of a row. The list stands in a part of the page that scrolls, anywhere in it.
+ * `height` is about that of a row, `few` how many rows are drawn whole. The list stands in a part of the page that scrolls, anywhere in it.
  */
-export function useRowsInSight<T extends HTMLElement>(count: number, height: number) {
+export function useRowsInSight<T extends HTMLElement>(count: number, height: number, few = FEW) {
   const list = useRef<T>(null);
   const [scrollMargin, setMargin] = useState(0);
   const virtual = useVirtualizer({
     count,
-    enabled: count > FEW,
+    enabled: count > few,
     getScrollElement: () => scrollerOf(list.current),
     estimateSize: () => height,
     overscan: 12,
@@ -27,7 +27,7 @@ export function useRowsInSight<T extends HTMLElement>(count: number, height: num
       list.current.getBoundingClientRect().top - scroller.getBoundingClientRect().top + scroller.scrollTop;
     setMargin(Math.round(top));
   });
-  if (count <= FEW) {
+  if (count <= few) {
     return {
       list,
       rows: Array.from({ length: count }, (_, n) => n),

@@ -9,6 +9,9 @@ import { useRowsInSight } from "../../ui/rows-in-sight.ts";
 import { Shield } from "../../ui/shield.tsx";
 import { DropSign, endText } from "../../ui/verdict.tsx";
 
+/** Longer lists are drawn as far as they are in sight: each of their links is drawn anew with every click on the map. */
+const FLOWS_DRAWN_WHOLE = 40;
+
 interface FlowPanelProps {
   answer: MapAnswer;
 }
@@ -17,7 +20,11 @@ interface FlowPanelProps {
 export function FlowPanel({ answer }: FlowPanelProps) {
   const { planId, params, frame } = usePlan();
   const { flow } = answer;
-  const { list, rows, before, after, measure } = useRowsInSight<HTMLUListElement>(frame.flows.length, 30);
+  const { list, rows, before, after, measure } = useRowsInSight<HTMLUListElement>(
+    frame.flows.length,
+    30,
+    FLOWS_DRAWN_WHOLE,
+  );
   return (
     <aside
       aria-label="Flows"
