@@ -8,7 +8,7 @@ const folder = new URL("../build/client/assets/", import.meta.url);
 /** What is not compressed in itself, and large enough that compressing saves a packet. */
 const text = /\.(js|css|json|svg)$/;
 const least = 1024;
-// The highest quality takes ten times as long for a twentieth less.
+// The highest quality takes many times as long, for a few hundredths less.
 const quality = { params: { [constants.BROTLI_PARAM_QUALITY]: 9 } };
 
 async function compress(name) {

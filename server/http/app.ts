@@ -1,5 +1,4 @@
 import { once } from "node:events";
-import { existsSync } from "node:fs";
 import { fileURLToPath } from "node:url";
 import compression from "compression";
 import express, {
@@ -9,7 +8,7 @@ import express, {
   type RequestHandler,
   type Response,
 } from "express";
-import sirv from "sirv";
+import expressStaticGzip from "express-static-gzip";
 import { ACTOR_HEADER, type Actor, actorText, FROM_HEADER } from "../access/actor.ts";
 import { changeEvents } from "../changes/events.ts";
 import { EVENT_HEADERS, sweepEvents } from "../jobs/events.ts";
@@ -39,7 +38,7 @@ export function makeApp(options: Options, dispatch: Dispatch, ending: AbortSigna
   // Whose word on where a request came from is taken.
   app.set("trust proxy", options.behindProxy.length > 0 ? options.behindProxy : false);
   app.use(numbered, logged, metrics.observe, securityHeaders, overTls, ...guards(options));
-  app.use("/assets", assets(), (_req, res) => refuse(res, 404, "There is no such file."));
+  app.use("/assets", assets, noAsset, noSuchPart);
   app.use(express.static(client, { maxAge: "1h", index: false }));
   app.get("/health", (_req, res) => void res.type("text").send("ok\n"));
   app.get("/ready", async (_req, res) => {
@@ -62,14 +61,27 @@ export function makeApp(options: Options, dispatch: Dispatch, ending: AbortSigna
 }
 
 /** The browser's own files, under names that change with what they hold; compressed by the build. */
-function assets(): RequestHandler {
-  const folder = `${client}assets`;
-  // Run from its sources, as by tests, the server has none.
-  if (!existsSync(folder)) return (_req, _res, next) => next();
-  const serve = sirv(folder, { immutable: true, maxAge: 31_536_000, gzip: true, brotli: true });
-  return (req, res, next) =>
-    req.method === "GET" || req.method === "HEAD" ? serve(req, res, () => next()) : next();
+const assets = expressStaticGzip(`${client}assets`, {
+  enableBrotli: true,
+  orderPreference: ["br", "gzip"],
+  index: false,
+  serveStatic: { immutable: true, maxAge: "1y", redirect: false },
+});
+
+/** What was about to be sent is not: no word of it may stand over the sentence that is sent in its place. */
+function unsay(res: Response) {
+  for (const name of ["Content-Encoding", "Content-Type"]) res.removeHeader(name);
 }
+
+const noAsset: RequestHandler = (_req, res) => {
+  unsay(res);
+  refuse(res, 404, "There is no such file.");
+};
+
+const noSuchPart: ErrorRequestHandler = (error, _req, res, next) => {
+  unsay(res);
+  next(error);
+};
 
 /** A line for each answer that is not an asset's. */
 const logged: RequestHandler = (req, res, next) => {

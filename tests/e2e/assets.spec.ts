@@ -25,7 +25,7 @@ test("a page loads few files, compressed and kept for good, and works nothing ou
   expect(answers.length).toBeLessThan(MOST_FILES);
   for (const answer of answers) {
     expect(answer.status(), answer.url()).toBe(200);
-    expect(answer.headers()["cache-control"], answer.url()).toBe("public,max-age=31536000,immutable");
+    expect(answer.headers()["cache-control"], answer.url()).toBe("public, max-age=31536000, immutable");
   }
   let bytes = 0;
   for (const script of scripts) {
@@ -56,5 +56,11 @@ test("a file that there is not is refused in a sentence, and a file takes nothin
   expect(small.headers()["content-encoding"]).toBe("gzip");
   expect(small.headers().vary).toContain("Accept-Encoding");
   expect((await small.body()).equals(await plain.body())).toBe(true);
+  // A part of a file, also one that makes no sense, is answered too.
+  for (const range of ["bytes=0-9", "bytes=9-2", "bytes=x", "bytes=99999999-"]) {
+    const part = await request.get(script as string, { headers: { Range: range } });
+    expect([200, 206, 400, 416], range).toContain(part.status());
+  }
+  expect((await request.get("/assets/%E0%A4%A")).status()).toBeLessThan(500);
   expect((await request.post(script as string, { data: "x" })).ok()).toBe(false);
 });
