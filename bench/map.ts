@@ -3,8 +3,9 @@ import { importPlan, openBrowser } from "./browser.ts";
 import { fleet } from "./fleet.ts";
 
 /**
- * The map of large plans in a real browser: npm run bench:map -- URL. How large the first document and its scripts are, how soon the
- * map stands, how many frames a second panning and zooming get, and how soon a click on a link is answered.
+ * The map of large plans in a real browser: npm run bench:map -- URL. How large the first document and its
+ * scripts are, how soon the map stands, how many frames a second panning and zooming get, and how soon a click on a link
+ * is answered.
  */
 const base = process.argv[2] ?? "http://127.0.0.1:3000";
 const sizes = process.argv.slice(3).map(Number);
@@ -19,14 +20,15 @@ for (const devices of sizes.length ? sizes : [200, 1000]) {
   const address = `${base}/plans/${id}/map?flow=flow-0`;
   const document = await (await page.request.get(address, { headers: { accept: "text/html" } })).text();
   await page.goto("about:blank");
-  const scripts: Response[] = [];
-  const note = (answer: Response) => void (/\/assets\/[^/]*\.js$/.test(answer.url()) && scripts.push(answer));
+  const answers: Response[] = [];
+  const note = (answer: Response) => void answers.push(answer);
   page.on("response", note);
   const started = performance.now();
   await page.goto(address, { waitUntil: "commit" });
   await page.waitForSelector("[data-map-ready]", { timeout: 120_000 });
   const ready = performance.now() - started;
   page.off("response", note);
+  const scripts = answers.filter((answer) => /\/assets\/[^/]*\.js$/.test(answer.url()));
   const bodies = await Promise.all(scripts.map(async (script) => (await script.body()).length));
   // What the page does once it stands, such as setting up what answers, is over when somebody moves it about.
   await page.waitForTimeout(2000);

@@ -266,21 +266,13 @@ async function timeline(
   };
 }
 
-/** What reads what devices say and writes texts for them brings much with it: it is loaded when it is first asked for. */
-type Lazily<F> = F extends (...args: infer A) => infer R ? (...args: A) => Promise<Awaited<R>> : never;
-type ChangeAsks = typeof import("./change-asks.ts");
-type ExchangeAsks = typeof import("./exchange.ts");
+/** An answer of a file that brings much with it: the file is loaded when it is first asked for. */
+function lazily<M, A extends unknown[], R>(load: () => Promise<M>, from: (file: M) => (...args: A) => R) {
+  return async (...args: A): Promise<Awaited<R>> => await from(await load())(...args);
+}
 
-const survival: Lazily<ChangeAsks["survival"]> = async (...args) =>
-  (await import("./change-asks.ts")).survival(...args);
-const runbook: Lazily<ChangeAsks["runbook"]> = async (...args) =>
-  (await import("./change-asks.ts")).runbook(...args);
-const templateTry: Lazily<ChangeAsks["templateTry"]> = async (...args) =>
-  (await import("./change-asks.ts")).templateTry(...args);
-const exchange: Lazily<ExchangeAsks["readExchange"]> = async (...args) =>
-  (await import("./exchange.ts")).readExchange(...args);
-const picture: Lazily<ExchangeAsks["picture"]> = async (...args) =>
-  (await import("./exchange.ts")).picture(...args);
+const changeAsks = () => import("./change-asks.ts");
+const exchangeAsks = () => import("./exchange.ts");
 
 const asks = {
   board,
@@ -295,14 +287,14 @@ const asks = {
   everywhere,
   gridRow,
   draft,
-  survival,
-  runbook,
-  templateTry,
+  survival: lazily(changeAsks, (file) => file.survival),
+  runbook: lazily(changeAsks, (file) => file.runbook),
+  templateTry: lazily(changeAsks, (file) => file.templateTry),
   warm,
   proposedFlows,
   interfaceList,
-  exchange,
-  picture,
+  exchange: lazily(exchangeAsks, (file) => file.readExchange),
+  picture: lazily(exchangeAsks, (file) => file.picture),
 };
 
 export type AskName = keyof typeof asks;

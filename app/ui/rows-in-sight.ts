@@ -6,7 +6,8 @@ const FEW = 100;
 
 /**
  * The rows of a list that are in sight, by their positions, with the heights of what is left out before and after them.
- * `height` is about that of a row, `few` how many rows are drawn whole. The list stands in a part of the page that scrolls, anywhere in it.
+ * `height` is about that of a row, `few` how many rows are drawn whole. The list stands in a part
+ * of the page that scrolls, anywhere in it.
  */
 export function useRowsInSight<T extends HTMLElement>(count: number, height: number, few = FEW) {
   const list = useRef<T>(null);

@@ -38,7 +38,7 @@ export function makeApp(options: Options, dispatch: Dispatch, ending: AbortSigna
   // Whose word on where a request came from is taken.
   app.set("trust proxy", options.behindProxy.length > 0 ? options.behindProxy : false);
   app.use(numbered, logged, metrics.observe, securityHeaders, overTls, ...guards(options));
-  app.use("/assets", assets, noAsset, noSuchPart);
+  app.use("/assets", assets, noAsset);
   app.use(express.static(client, { maxAge: "1h", index: false }));
   app.get("/health", (_req, res) => void res.type("text").send("ok\n"));
   app.get("/ready", async (_req, res) => {
@@ -65,22 +65,15 @@ const assets = expressStaticGzip(`${client}assets`, {
   enableBrotli: true,
   orderPreference: ["br", "gzip"],
   index: false,
-  serveStatic: { immutable: true, maxAge: "1y", redirect: false },
+  serveStatic: { immutable: true, maxAge: "1y", fallthrough: false },
 });
 
 /** What was about to be sent is not: no word of it may stand over the sentence that is sent in its place. */
-function unsay(res: Response) {
+const noAsset: ErrorRequestHandler = (error, _req, res, next) => {
   for (const name of ["Content-Encoding", "Content-Type"]) res.removeHeader(name);
-}
-
-const noAsset: RequestHandler = (_req, res) => {
-  unsay(res);
-  refuse(res, 404, "There is no such file.");
-};
-
-const noSuchPart: ErrorRequestHandler = (error, _req, res, next) => {
-  unsay(res);
-  next(error);
+  // A way out of the folder is none, as a file that there is not.
+  if (error.status === 404 || error.status === 403) refuse(res, 404, "There is no such file.");
+  else next(error);
 };
 
 /** A line for each answer that is not an asset's. */

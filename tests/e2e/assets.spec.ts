@@ -8,9 +8,7 @@ const MOST_SCRIPT = 1_000_000;
 /** The most files: a request for each small piece costs more than the piece. */
 const MOST_FILES = 45;
 
-test("a page loads few files, compressed and kept for good, and works nothing out by itself", async ({
-  page,
-}) => {
+test("a page loads few files and little, compressed and kept for good", async ({ page }) => {
   const plan = await unopenedPlan(page);
   const answers: Response[] = [];
   page.on("response", (answer) => {
