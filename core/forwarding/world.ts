@@ -6,8 +6,8 @@ import { type Rows, rowsOf } from "./flat/rows.ts";
 export class World {
   private differs: Uint8Array | null = null;
   /** What is kept of the devices that see otherwise of themselves than at first; of all others the store keeps it. */
-  private readonly now = new Map<number, DeviceTables>();
-  private readonly rows = new Map<number, Rows>();
+  private now: Map<number, DeviceTables> | null = null;
+  private rows: Map<number, Rows> | null = null;
 
   constructor(
     readonly state: State,
@@ -29,6 +29,7 @@ export class World {
 
   tablesOf(device: number): DeviceTables {
     if (!this.touched[device]) return this.store.atFirst(device);
+    this.now ??= new Map();
     let tables = this.now.get(device);
     if (!tables) {
       tables = this.instead?.get(device) ?? this.store.of(this.state, device);
@@ -40,6 +41,7 @@ export class World {
   /** Where a device sends packets, as rows of whole numbers. */
   rowsOf(device: number): Rows {
     if (!this.touched[device]) return rowsAtFirst(this.store, device);
+    this.rows ??= new Map();
     let rows = this.rows.get(device);
     if (!rows) {
       rows = rowsOf(this.state.network, this.tablesOf(device));

@@ -35,8 +35,8 @@ export class Marks {
 
   /** What it holds now. */
   toArray(): number[] {
-    const list: number[] = [];
-    for (let k = 0; k < this.size; k++) list.push(this.items[k]);
+    const list = new Array<number>(this.size);
+    for (let k = 0; k < this.size; k++) list[k] = this.items[k];
     return list;
   }
 

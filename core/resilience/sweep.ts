@@ -84,8 +84,8 @@ export function sweep(
   progress?: Progress,
   part: Part = WHOLE,
 ): FlowSweep[] {
-  const sweeper: Sweeper<Failure> = new Sweeper(engine, gateways, questions, depth, progress, (found) =>
-    sweeper.timed(found),
+  const sweeper: Sweeper<Failure> = new Sweeper(engine, gateways, questions, depth, progress, (found, to) =>
+    sweeper.timed(found, to),
   );
   return sweeper.run(part);
 }
@@ -103,7 +103,7 @@ export function failuresOf(
     questions,
     depth,
     undefined,
-    (found) => sweeper.untimed(found),
+    (found, to) => sweeper.untimed(found, to),
   );
   return sweeper.run(WHOLE);
 }
@@ -121,7 +121,9 @@ const NO_END: Range = { min: null, max: null };
 /** A set of classes of elements, and the flows that its failure concerns with what becomes of each. */
 interface Found {
   readonly set: readonly number[];
-  readonly touched: ReadonlyMap<number, Outcome>;
+  /** Positions of the flows, and what becomes of each. */
+  readonly flows: readonly number[];
+  readonly outcomes: readonly Outcome[];
   readonly nominal: readonly Outcome[];
 }
 
@@ -134,6 +136,8 @@ class Sweeper<F extends FailureOutcome> {
   private readonly singles = new Map<number, Settled>();
   private readonly larger = new Map<number, Settled>();
   private readonly mostKept: number;
+  /** The single failure that was settled last, where no larger sets are asked for. */
+  private last: { readonly key: number; readonly settled: Settled } | null = null;
   /** What the state of one failure is written in, where it is looked at once. */
   private readonly lent = new LentBytes();
   private readonly nominalTrips: (Trip | undefined)[] = [];
@@ -148,7 +152,7 @@ class Sweeper<F extends FailureOutcome> {
     private readonly depth: 1 | 2 | 3,
     private readonly progress: Progress | undefined,
     /** Tells the failures that a set of classes stands for, by the positions of flows. */
-    private readonly tell: (found: Found) => readonly (readonly [number, F])[],
+    private readonly tell: (found: Found, to: (flow: number, failure: F) => void) => void,
   ) {
     this.classes = effectClasses(engine.network);
     this.classOf = new Int32Array(elementCount(engine.network));
@@ -184,15 +188,18 @@ class Sweeper<F extends FailureOutcome> {
       const flows = flowsOfClass[k];
       if (this.tick()) break;
       const now = this.settle([k]);
-      const touched = new Map<number, Outcome>();
+      const touched: number[] = [];
+      const outcomes: Outcome[] = [];
       for (const i of flows) {
         const settled = outcomeIn(now.world, this.questions[i], this.gateways);
         const elsewhere = settled.uncertain || !this.trips.tookWays(ways[i]);
         const outcome = now.flapping.length ? this.outcomeUnder(now, this.questions[i]) : settled;
         if (depth > 1 && outcome.verdict !== "works") breaks[i].add(k);
-        if (outcome.verdict !== nominal[i].verdict || elsewhere) touched.set(i, outcome);
+        if (outcome.verdict === nominal[i].verdict && !elsewhere) continue;
+        touched.push(i);
+        outcomes.push(outcome);
       }
-      if (touched.size) this.record(failures, { set: [k], touched, nominal });
+      if (touched.length) this.record(failures, { set: [k], flows: touched, outcomes, nominal });
     }
     if (depth > 1) {
       for (const [i, question] of this.questions.entries()) {
@@ -239,7 +246,7 @@ class Sweeper<F extends FailureOutcome> {
           if (outcome.verdict === "works") next.push(larger);
           else {
             addTo(minimal, larger[larger.length - 1], larger);
-            this.record(failures, { set: larger, touched: new Map([[flow, outcome]]), nominal });
+            this.record(failures, { set: larger, flows: [flow], outcomes: [outcome], nominal });
           }
         }
       }
@@ -265,20 +272,20 @@ class Sweeper<F extends FailureOutcome> {
   }
 
   private settle(set: readonly number[]): Settled {
-    const kept = set.length > 1 ? this.larger : this.singles;
     const key = this.keyOf(set);
-    const known = kept.get(key);
-    if (known) return known;
+    const elements = set.map((k) => this.classes[k].element);
     // Larger sets build on single failures; where none are asked for, each is looked at once.
     if (this.depth === 1) {
-      kept.clear();
+      if (this.last?.key === key) return this.last.settled;
       this.lent.takeBack();
+      const settled = settle(this.engine, elements, this.lent.copy);
+      this.last = { key, settled };
+      return settled;
     }
-    const settled = settle(
-      this.engine,
-      set.map((k) => this.classes[k].element),
-      this.depth === 1 ? this.lent.copy : sliced,
-    );
+    const kept = set.length > 1 ? this.larger : this.singles;
+    const known = kept.get(key);
+    if (known) return known;
+    const settled = settle(this.engine, elements, sliced);
     if (this.larger.size >= this.mostKept) this.larger.clear();
     kept.set(key, settled);
     return settled;
@@ -292,66 +299,64 @@ class Sweeper<F extends FailureOutcome> {
   }
 
   private record(failures: F[][], found: Found) {
-    for (const [i, failure] of this.tell(found)) {
+    this.tell(found, (i, failure) => {
       this.found++;
       failures[i].push(failure);
-    }
+    });
   }
 
   /** Every set that the classes stand for and that leaves a flow otherwise than before. */
-  untimed({ set, touched, nominal }: Found): [number, FailureOutcome][] {
-    const changed = [...touched].filter(([i, outcome]) => !faresAlike(outcome, nominal[i]));
-    if (changed.length === 0) return [];
-    const told: [number, FailureOutcome][] = [];
-    for (const failed of this.setsOf(set))
-      for (const [i, { verdict, carriers, partly, uncertain, ended }] of changed)
-        told.push([i, { failed, verdict, carriers, partly, uncertain, ended }]);
-    return told;
+  untimed({ set, flows, outcomes, nominal }: Found, to: (flow: number, failure: FailureOutcome) => void) {
+    const sets = this.setsOf(set);
+    for (const [n, i] of flows.entries()) {
+      if (faresAlike(outcomes[n], nominal[i])) continue;
+      const { verdict, carriers, partly, uncertain, ended } = outcomes[n];
+      for (const failed of sets) to(i, { failed, verdict, carriers, partly, uncertain, ended });
+    }
   }
 
   /** The same with the gap that each opens, and those that only open one. */
-  timed({ set, touched, nominal }: Found): [number, Failure][] {
+  timed({ set, flows, outcomes, nominal }: Found, to: (flow: number, failure: Failure) => void) {
     const settled = this.settle(set);
     const flapping = settled.flapping.length > 0;
     // A tunnel that leads into itself is known for one in the steady state alone (rule 2.5).
     const steadyAlone = flapping || settled.selfTunnels.size > 0;
     // What ends not working is out without end (rule 10.2); only the rest needs to be run through.
-    const ends = ({ verdict }: Outcome) => verdict === "works" || flapping;
-    const flows = [...touched.keys()].filter((i) => ends(touched.get(i) as Outcome));
+    const run = flows.flatMap((_, n) => (outcomes[n].verdict === "works" || flapping ? [n] : []));
     const { world } = this.engine.healthy;
     const asked = new Outcomes(
       this.gateways,
-      flows.map((i) => this.questions[i]),
+      run.map((n) => this.questions[flows[n]]),
       world,
       (element) => this.classOf[element],
     );
     asked.learn(
       world,
-      flows.map((i) => nominal[i]),
+      run.map((n) => nominal[flows[n]]),
     );
     if (!flapping)
       asked.learn(
         settled.world,
-        flows.map((i) => touched.get(i) as Outcome),
+        run.map((n) => outcomes[n]),
       );
-    const rates = flows.map(() => 1);
-    const place = new Map(flows.map((i, n) => [i, n]));
-    const sessions = new Map([...touched].map(([i, outcome]) => [i, this.sessionsIn(settled, i, outcome)]));
-    return this.setsOf(set).flatMap((members) => {
+    const rates = run.map(() => 1);
+    const place = new Map(run.map((n, at) => [n, at]));
+    const sessions = flows.map((i, n) => this.sessionsIn(settled, i, outcomes[n]));
+    for (const members of this.setsOf(set)) {
       // How long it takes to notice can differ within a class: a device knows at once of its own interface.
       const step = { atMs: 0, fail: members, restore: [] };
-      const line = flows.length ? timelineOf(this.engine, asked, rates, [step]) : null;
-      return [...touched].flatMap(([i, steady]): [number, Failure][] => {
-        const n = place.get(i);
-        const timed = line && n !== undefined;
-        const outcome = timed && !steadyAlone ? this.ending(line, n, this.questions[i], steady) : steady;
-        const outageMs = timed ? line.flows[n].outageMs : NO_END;
-        const established = sessions.get(i) ?? null;
-        const holds = established === null || established === "kept";
-        if (faresAlike(outcome, nominal[i]) && outageMs.max === 0 && holds) return [];
-        return [[i, { failed: members, ...outcome, outageMs, sessions: established }]];
-      });
-    });
+      const line = run.length ? timelineOf(this.engine, asked, rates, [step]) : null;
+      for (const [n, i] of flows.entries()) {
+        const at = place.get(n);
+        const timed = line && at !== undefined;
+        const steady = outcomes[n];
+        const outcome = timed && !steadyAlone ? this.ending(line, at, this.questions[i], steady) : steady;
+        const outageMs = timed ? line.flows[at].outageMs : NO_END;
+        const holds = sessions[n] === null || sessions[n] === "kept";
+        if (faresAlike(outcome, nominal[i]) && outageMs.max === 0 && holds) continue;
+        to(i, { failed: members, ...outcome, outageMs, sessions: sessions[n] });
+      }
+    }
   }
 
   /** What the `n`-th flow of a timeline comes to: where that rests on what came first, the worst end (rule 10.1). */

@@ -1,4 +1,11 @@
-import { type DeviceLayout, type DeviceRecord, Marks, type Network, NumberLists } from "../network/index.ts";
+import {
+  type DeviceLayout,
+  type DeviceRecord,
+  Marks,
+  type Network,
+  NumberLists,
+  onceFor,
+} from "../network/index.ts";
 import { Answered, candidateStatesLike, type DeviceTables } from "./device-tables.ts";
 import { circularIn } from "./next-hops.ts";
 import { buildTables, type LocalState, settleGroups } from "./tables.ts";
@@ -78,8 +85,8 @@ function touchedGroups(
   touch: (take: (candidate: number) => void) => void,
 ): number[] {
   const { candidates } = network;
-  const { groups, touched } = restingOf(network, device);
-  touched.empty();
+  const { groups } = restingOf(network, device);
+  const touched = groupMarks(network).empty();
   const take = (candidate: number) => {
     touched.add(candidates.group[device.firstCandidate + candidate] - device.firstGroup);
   };
@@ -95,9 +102,13 @@ interface Resting {
   readonly interfaces: NumberLists;
   readonly watches: NumberLists;
   readonly groups: NumberLists;
-  /** The groups that the change touches which was asked for last. */
-  readonly touched: Marks;
 }
+
+/** The groups that the change touches which was asked for last, counted from their device's first. */
+const groupMarks = onceFor(
+  ({ layouts }: Network) =>
+    new Marks(layouts.reduce((most, { groupStart }) => Math.max(most, groupStart.length), 0)),
+);
 
 const known = new WeakMap<DeviceLayout, Resting>();
 
@@ -113,14 +124,14 @@ function restingOf({ layouts }: Network, device: DeviceRecord): Resting {
 }
 
 function settledResting(layout: DeviceLayout, device: DeviceRecord): Resting {
-  const interfaces = new NumberLists(device.endInterface - device.firstInterface);
-  const watches = new NumberLists(device.endWatch - device.firstWatch);
-  const groups = new NumberLists(layout.groupStart.length);
   const { columns, coverStart, cover } = layout;
+  const interfaces = new NumberLists(device.endInterface - device.firstInterface, layout.count);
+  const watches = new NumberLists(device.endWatch - device.firstWatch, 0);
+  const groups = new NumberLists(layout.groupStart.length, cover.length);
   for (let c = 0; c < layout.count; c++) {
     if (columns.out[c] >= 0) interfaces.add(columns.out[c], c);
     if (columns.watch[c] >= 0) watches.add(columns.watch[c], c);
     for (let k = coverStart[c]; k < coverStart[c + 1]; k++) groups.add(cover[k], c);
   }
-  return { interfaces, watches, groups, touched: new Marks(layout.groupStart.length) };
+  return { interfaces, watches, groups };
 }

@@ -7,6 +7,7 @@ import { type DeviceTables, inUse, isRouteInUse, type NextHop } from "./device-t
 
 /** The next hops of a route in use; several where its chain passes routes that share the load. */
 export function nextHopsOf(network: Network, tables: DeviceTables, candidate: number): readonly NextHop[] {
+  if (network.candidates.out[candidate] >= 0) return [ownHop(network, candidate)];
   let hops = tables.answered.nextHops.get(candidate);
   if (!hops) {
     // A chain that comes back here finds nothing.
@@ -20,7 +21,6 @@ export function nextHopsOf(network: Network, tables: DeviceTables, candidate: nu
 function findNextHops(network: Network, tables: DeviceTables, candidate: number): NextHop[] {
   const { candidates } = network;
   const via = viaOf(network, candidate);
-  if (candidates.out[candidate] >= 0) return [ownHop(network, candidate)];
   const group = tables.through[candidate - tables.device.firstCandidate];
   if (group < 0 || !via) return [];
   const straight = attachmentIn(network, tables, group, candidates.resolve[candidate]);

@@ -19,7 +19,7 @@ export function resolveNextHops(
   tables: Resolving,
   open: readonly number[],
 ) {
-  new Resolution(network, device.firstCandidate, usable, tables).run(open);
+  if (open.length) new Resolution(network, device.firstCandidate, usable, tables).run(open);
 }
 
 /** What resolution writes, by candidate of the device. */
@@ -31,7 +31,7 @@ interface Resolving {
 
 class Resolution {
   /** Candidates that wait, by one that each of them waits on. */
-  private readonly waiters = new Map<number, number[]>();
+  private waiters: Map<number, number[]> | null = null;
   private readonly ready: number[] = [];
 
   constructor(
@@ -42,17 +42,20 @@ class Resolution {
   ) {}
 
   run(open: readonly number[]) {
-    const { usable, ready, waiters, tables } = this;
+    const { usable, ready, tables } = this;
     for (const i of open) ready.push(i);
     for (;;) {
       for (let i = ready.pop(); i !== undefined; i = ready.pop()) {
         if (usable[i] !== 0) continue;
         const blocker = this.settle(i);
         if (blocker === null) this.wake(i);
-        else addTo(waiters, blocker, i);
+        else {
+          this.waiters ??= new Map();
+          addTo(this.waiters, blocker, i);
+        }
       }
-      if (waiters.size === 0) break;
-      const waiting = [...waiters.values()].flat().filter((i) => usable[i] === 0);
+      if (!this.waiters?.size) break;
+      const waiting = [...this.waiters.values()].flat().filter((i) => usable[i] === 0);
       if (waiting.length === 0) break;
       for (const i of inCircles(waiting, (w) => this.waitsOn(w, tables.through[w]))) {
         this.refuse(i, "next-hop-circular");
@@ -62,10 +65,10 @@ class Resolution {
   }
 
   private wake(decided: number) {
-    const woken = this.waiters.get(decided);
+    const woken = this.waiters?.get(decided);
     if (!woken) return;
     for (const i of woken) this.ready.push(i);
-    this.waiters.delete(decided);
+    this.waiters?.delete(decided);
   }
 
   private refuse(i: number, code: Parameters<typeof reasonOf>[0]) {

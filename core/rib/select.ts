@@ -37,15 +37,18 @@ class Selection {
   /** Chooses within one group (network-wide). */
   choose(g: number) {
     const { candidates, groups } = this.network;
-    const running: number[] = [];
+    let only = -1;
+    let several: number[] | null = null;
     for (let c = groups.start[g]; c < groups.start[g + 1]; c++) {
       if (this.usable[c - this.first] !== 1) continue;
       if (candidates.source[c] === sourceCodes.local) this.use(c);
-      else running.push(c);
+      else if (only < 0) only = c;
+      else if (several) several.push(c);
+      else several = [only, c];
     }
-    if (running.length === 0) this.keepLastGateway(g);
-    else if (running.length === 1) this.use(running[0]);
-    else this.share(running);
+    if (several) this.share(several);
+    else if (only >= 0) this.use(only);
+    else this.keepLastGateway(g);
   }
 
   private use(c: number) {
