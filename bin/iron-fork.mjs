@@ -2,9 +2,10 @@
 // Runs the bundled command line; bundles it first where a source is newer than it.
 import { readdirSync, statSync } from "node:fs";
 import { fileURLToPath } from "node:url";
+import { runBundle } from "./run-bundle.mjs";
 
 const root = fileURLToPath(new URL("../", import.meta.url));
-const bundle = `${root}build/cli/iron-fork.js`;
+const bundle = `${root}build/cli/iron-fork.cjs`;
 
 function newest(folder) {
   let latest = 0;
@@ -25,4 +26,4 @@ if (!upToDate()) {
   const { buildCli } = await import("./build-cli.mjs");
   await buildCli();
 }
-await import(bundle);
+runBundle();

@@ -12,7 +12,7 @@ process.stdout.on("error", (error: NodeJS.ErrnoException) => {
 });
 
 if (args[0] === "batch" && args.length === 1) {
-  await runBatch(
+  void runBatch(
     createInterface({ input: process.stdin, crlfDelay: Number.POSITIVE_INFINITY }),
     print(process.stdout),
   );
