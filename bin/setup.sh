@@ -1,6 +1,9 @@
 # What bin/start and bin/test share. Sourced, not run.
 # Everything here can be run again, and by two at once, without harm.
 
+# The folder from which the script was called: it went to the product's own before it took these functions in.
+called_from=${OLDPWD:-$PWD}
+path_of() { (cd "$called_from" && readlink -m -- "$1"); } # PATH: as whoever called the script means it
 say() { printf '%s\n' "$*"; }
 fail() { printf '\n%s\n' "$*" >&2; exit 1; }
 

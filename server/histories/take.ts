@@ -1,0 +1,132 @@
+import { randomUUID } from "node:crypto";
+import { readdir, readFile } from "node:fs/promises";
+import { join } from "node:path";
+import type pg from "pg";
+import type { z } from "zod";
+import { formatPlanError, type Plan } from "../../core/plan/index.ts";
+import { readPlanText } from "../../exchange/plan-text.ts";
+import { transaction } from "../pool.ts";
+import { indexRoutes } from "../route-index.ts";
+import { sql as plans } from "../sql.ts";
+import {
+  HISTORY_FILE,
+  type HistoryLine,
+  historyLineSchema,
+  PLAN_FILE,
+  type PlanFile,
+  planFileSchema,
+  revisionFile,
+} from "./format.ts";
+import { sql } from "./sql.ts";
+
+/** What stands against taking a file: which, and why. */
+class Refusal extends Error {}
+
+/** A plan that was taken in. */
+export interface Taken {
+  readonly id: string;
+  readonly name: string;
+  readonly revisions: number;
+}
+
+/**
+ * Takes in plans with their histories from a folder that `writeHistories` wrote, or from that of one plan: each becomes a
+ * plan of its own, whatever is there. All of it or nothing: throws with the file and the reason.
+ */
+export async function takeHistories(folder: string): Promise<Taken[]> {
+  const names = await readdir(folder);
+  const folders = names.includes(PLAN_FILE)
+    ? [folder]
+    : names.sort((a, b) => a.localeCompare(b, "en", { numeric: true })).map((name) => join(folder, name));
+  if (folders.length === 0) throw new Refusal(`${folder} is empty`);
+  return transaction(async (client) => {
+    const taken: Taken[] = [];
+    for (const one of folders) taken.push(await takePlan(client, one));
+    return taken;
+  });
+}
+
+async function takePlan(client: pg.PoolClient, folder: string): Promise<Taken> {
+  const file = join(folder, PLAN_FILE);
+  const head = checked(planFileSchema, await readText(file), file);
+  const lines = await readHistory(folder, head);
+  if (head.approved > head.revisions)
+    throw new Refusal(
+      `${file}: approved: there is no revision ${head.approved}; the last is ${head.revisions}`,
+    );
+  const { rows } = await client.query<{ id: string }>(plans.insertPlan, [head.name]);
+  const [{ id }] = rows;
+  // Nobody's browser made it: what was done there is not for anybody to undo.
+  const session = randomUUID();
+  let plan: Plan | null = null;
+  for (const line of lines) {
+    plan = await readRevision(join(folder, revisionFile(line.number)));
+    await client.query(sql.insertRevision, [
+      id,
+      line.number,
+      JSON.stringify(plan),
+      line.kind,
+      line.edit && JSON.stringify(line.edit),
+      line.target,
+      session,
+      line.author,
+      line.why,
+      line.madeAt,
+    ]);
+  }
+  const last = lines[lines.length - 1];
+  await client.query(sql.settlePlan, [
+    id,
+    last.number,
+    head.approved,
+    head.fourEyes,
+    head.madeAt,
+    last.madeAt,
+  ]);
+  if (plan) await indexRoutes(client, id, plan);
+  return { id, name: head.name, revisions: last.number };
+}
+
+/** The lines of a history: revisions from 1 on, as many as the plan says. */
+async function readHistory(folder: string, { revisions }: PlanFile): Promise<HistoryLine[]> {
+  const file = join(folder, HISTORY_FILE);
+  const texts = (await readText(file)).split("\n").filter((line) => line.trim() !== "");
+  const lines = texts.map((text, n) => checked(historyLineSchema, text, `${file}, line ${n + 1}`));
+  const wrong = lines.findIndex(({ number }, n) => number !== n + 1);
+  if (wrong >= 0)
+    throw new Refusal(
+      `${file}, line ${wrong + 1}: number: this is revision ${wrong + 1}, not ${lines[wrong].number}`,
+    );
+  if (lines.length !== revisions)
+    throw new Refusal(`${file}: there are ${lines.length} revisions, and ${PLAN_FILE} tells of ${revisions}`);
+  return lines;
+}
+
+async function readRevision(file: string): Promise<Plan> {
+  const reading = readPlanText(await readText(file));
+  if (!reading.ok) throw new Refusal(`${file}: ${reading.errors.map(formatPlanError).join("; ")}`);
+  return reading.plan;
+}
+
+async function readText(file: string): Promise<string> {
+  try {
+    return await readFile(file, "utf8");
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code === "ENOENT") throw new Refusal(`${file} is missing`);
+    throw error;
+  }
+}
+
+function checked<T>(schema: z.ZodType<T>, text: string, where: string): T {
+  let value: unknown;
+  try {
+    value = JSON.parse(text);
+  } catch {
+    throw new Refusal(`${where}: this is not valid JSON`);
+  }
+  const { success, data, error } = schema.safeParse(value);
+  if (success) return data;
+  const [issue] = error.issues;
+  const path = issue.path.length ? `${issue.path.join(".")}: ` : "";
+  throw new Refusal(`${where}: ${path}${issue.message}`);
+}
