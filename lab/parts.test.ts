@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { planOf } from "../tests/support/plans.ts";
+import { twoGateways } from "../tests/support/shared-plans.ts";
 import { isPart, parted, partOf, wholeOf } from "./parts.ts";
 import { showable } from "./showable.ts";
 import { tunnelsOf } from "./tunnels.ts";
@@ -142,4 +143,11 @@ describe("tunnels of a lab", () => {
     });
     expect(tunnelsOf(astray)).toEqual([]);
   });
+});
+
+it("routes by a virtual address of the device's own are left out of a lab, and told", () => {
+  const byOwn = { to: "10.66.0.0/16", via: "172.20.16.1" };
+  const shown = showable(twoGateways({ ra: { routes: [{ to: "0.0.0.0/0", via: "198.51.100.1" }, byOwn] } }));
+  expect(shown.plan.devices.find(({ id }) => id === "ra")?.routes.map(({ to }) => to)).toEqual(["0.0.0.0/0"]);
+  expect(shown.leftOut).toEqual(["ra: 1 of its routes (by a virtual address of its own)"]);
 });

@@ -52,15 +52,6 @@ function shownDevice(plan: Plan, device: Device, tunnels: ReadonlySet<string>, l
   const gone = device.interfaces.filter((port) => !isShown(port)).map((port) => port.name);
   if (device.outline) leftOut.push(`${name}: nobody told what it is`);
   else if (gone.length > 0) leftOut.push(`${name}: ${gone.join(", ")} (tunnels, bundles with their ports)`);
-  const written = device.routes.filter((route) => stays(route, gone));
-  const others = device.routes.length - written.length;
-  if (others > 0)
-    leftOut.push(`${name}: ${others} of its routes (through what is left out, or switched off)`);
-  const learned = device.learned.filter((route) => stays(route, gone));
-  if (learned.length > 0) leftOut.push(`${name}: that its learned routes go when their neighbours do`);
-  const routes = [...written.map(asMetric), ...learned.map(asWritten)];
-  const kept = oncePerMetric(routes);
-  if (kept.length < routes.length) leftOut.push(`${name}: of several equal routes all but the first`);
   const returnPath = plan.profiles.find(({ id }) => id === device.profile)?.returnPath;
   if (returnPath && returnPath !== "off") leftOut.push(`${name}: its return-path check`);
   for (const port of device.interfaces)
@@ -68,14 +59,42 @@ function shownDevice(plan: Plan, device: Device, tunnels: ReadonlySet<string>, l
   return {
     ...device,
     interfaces: device.interfaces.filter(isShown).map((port) => withShownVirtuals(name, port, leftOut)),
+    ...shownRoutes(device, name, gone, leftOut),
+    sourceNat: device.sourceNat.filter(({ out }) => !gone.includes(out)),
+    watches: device.watches.filter((watch) => !watchedOver(watch, gone)),
+  };
+}
+
+/** Its routes in the order in which they are preferred, with those of its policy tables. */
+function shownRoutes(
+  device: Device,
+  name: string,
+  gone: readonly string[],
+  leftOut: string[],
+): Pick<Device, "routes" | "learned" | "policyTables"> {
+  const own = device.interfaces.flatMap(({ virtual = [] }) => virtual.flatMap(({ addresses }) => addresses));
+  const toItself = ({ via }: StaticRoute) => via !== undefined && own.includes(via);
+  const all = [...device.routes, ...device.policyTables.flatMap(({ routes }) => routes)];
+  const turning = all.filter((route) => stays(route, gone) && toItself(route));
+  // A kernel keeps such a route when the address becomes its own (rule 4.4).
+  if (turning.length > 0)
+    leftOut.push(`${name}: ${turning.length} of its routes (by a virtual address of its own)`);
+  const written = device.routes.filter((route) => stays(route, gone));
+  const others = device.routes.length - written.length;
+  if (others > 0)
+    leftOut.push(`${name}: ${others} of its routes (through what is left out, or switched off)`);
+  const learned = device.learned.filter((route) => stays(route, gone));
+  if (learned.length > 0) leftOut.push(`${name}: that its learned routes go when their neighbours do`);
+  const routes = [...written.filter((route) => !toItself(route)).map(asMetric), ...learned.map(asWritten)];
+  const kept = oncePerMetric(routes);
+  if (kept.length < routes.length) leftOut.push(`${name}: of several equal routes all but the first`);
+  return {
     routes: kept,
     learned: [],
-    sourceNat: device.sourceNat.filter(({ out }) => !gone.includes(out)),
     policyTables: device.policyTables.map((table) => ({
       ...table,
-      routes: table.routes.filter((route) => stays(route, gone)),
+      routes: table.routes.filter((route) => stays(route, gone) && !toItself(route)),
     })),
-    watches: device.watches.filter((watch) => !watchedOver(watch, gone)),
   };
 }
 

@@ -10,9 +10,11 @@ import {
   firstRoles,
   type Network,
   onceFor,
+  ownVirtualsOf,
   type Physical,
   physicalState,
   type Roles,
+  restsOnOwnRole,
   type State,
   sliced,
   stateOf,
@@ -288,8 +290,11 @@ function linksOf(network: Network, element: ElementNumber): number[] {
 }
 
 function neighbourAnswers(physical: Physical, c: number): boolean {
-  const { network } = physical;
+  const { network, roles } = physical;
   const { candidates } = network;
+  // Whoever stands for the next hop itself has no neighbour there (rule 4.4).
+  if (ownVirtualsOf(network, c).some(({ index }) => roles.virtualActive[index])) return false;
+  if (restsOnOwnRole(network, c)) return true;
   const via = viaOf(network, c);
   const peer = candidates.peer[c];
   if (candidates.out[c] >= 0) {

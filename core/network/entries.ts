@@ -1,4 +1,12 @@
-import { type Family, hostPrefix, type Prefix, prefixOf, samePrefix } from "../address/index.ts";
+import {
+  type Address,
+  type Family,
+  hostPrefix,
+  type Prefix,
+  parseAddress,
+  prefixOf,
+  samePrefix,
+} from "../address/index.ts";
 import type { Device, Plan } from "../plan/index.ts";
 import { type Entry, plainEntry, type Settled } from "./entry.ts";
 import type { Ports } from "./interfaces.ts";
@@ -6,7 +14,6 @@ import { addTo } from "./lists.ts";
 import { actionCodes, addressAt, sourceCodes } from "./network.ts";
 import { handedOut, system } from "./offered.ts";
 import { Attached } from "./subnets.ts";
-
 import { learnedEntry, writtenEntry, writtenInVrf } from "./written.ts";
 /**
  * All candidates of one device (rules 3.1 to 3.4, 7.3, 7.4, 8), with the faults that no outage changes (rule 4). One is
@@ -30,6 +37,7 @@ function* makeEntries(plan: Plan, device: Device, settled: Settled, ports: Ports
     ports,
     attached: new Attached(ports, settled),
     watchPlaces: new Map(device.watches.map((watch, place) => [watch.id, place])),
+    virtuals: virtualAddresses(device, ports),
     faults: new Map(),
   };
   yield* attached(settled, ports);
@@ -42,6 +50,17 @@ function* makeEntries(plan: Plan, device: Device, settled: Settled, ports: Ports
     // Routes of a policy table stand in that table alone; their next hops resolve in its VRF.
     for (const [i, route] of routes.entries()) yield writtenEntry(writer, route, table.table, table.vrf, i);
   }
+}
+
+function virtualAddresses({ id, interfaces }: Device, { interfaceIndex }: Ports) {
+  return interfaces.flatMap(({ name, virtual = [] }) =>
+    virtual.flatMap(({ addresses }) =>
+      addresses.map((text) => ({
+        interface: interfaceIndex.get(`${id}/${name}`) as number,
+        address: parseAddress(text) as Address,
+      })),
+    ),
+  );
 }
 
 /** Rules 3.1 and 6.1: a local route for every address, and a connected one for every subnet of an interface. */

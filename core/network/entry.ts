@@ -19,7 +19,7 @@ export interface Entry {
   /** The watch's place among the device's own, or -1. */
   watch: number;
   fault: Fault;
-  /** Usable only while the neighbour answers. */
+  /** Usable only while the neighbour answers, or while the next hop is not the device itself. */
   needsAnswer: boolean;
   order: number;
   /** Whether `via` must be looked up in the table. */

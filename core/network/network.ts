@@ -277,7 +277,7 @@ export interface Candidates {
   readonly toVrf: Int32Array;
   readonly watch: Int32Array;
   readonly fault: Uint8Array;
-  /** The candidate's slot among those that depend on a neighbour's answer, or -1. */
+  /** The candidate's slot among those that depend on a neighbour's answer, or on a virtual router's role; or -1. */
   readonly answer: Int32Array;
   /** The candidate of each slot. */
   readonly answering: Int32Array;

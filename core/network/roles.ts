@@ -1,6 +1,6 @@
-import { type Address, sameAddress } from "../address/index.ts";
+import { type Address, isIpv6LinkLocal, sameAddress } from "../address/index.ts";
 import { addTo } from "./lists.ts";
-import type { Network, VirtualRecord } from "./network.ts";
+import { type Network, sourceCodes, type VirtualRecord, viaOf } from "./network.ts";
 import { onceFor } from "./once-for.ts";
 
 /** Who stands for what several share: virtual routers that are Active (rule 14), members of pairs (rule 17). */
@@ -100,4 +100,35 @@ export function virtualAt(
     if (addresses.some((one) => sameAddress(one, address))) return index;
   }
   return -1;
+}
+
+const noRecords: readonly VirtualRecord[] = [];
+
+/**
+ * The virtual routers of a candidate's own device that have its next hop for an address: while one of them is Active, the
+ * next hop is the device itself (rule 4.4). None for nearly all candidates.
+ */
+export function ownVirtualsOf(network: Network, candidate: number): readonly VirtualRecord[] {
+  const { candidates, devices, interfaces } = network;
+  const { index, policyTables } = devices[candidates.device[candidate]];
+  const own = network.virtuals.length ? virtualsByDevice(network).get(index) : undefined;
+  const via = own && viaOf(network, candidate);
+  if (!own || !via) return noRecords;
+  const table = candidates.table[candidate];
+  const vrf = policyTables.find((one) => one.table === table)?.vrf ?? table;
+  return own.filter(
+    ({ interface: i, addresses }) =>
+      interfaces.vrf[i] === vrf &&
+      // A link-local address may stand on every link anew.
+      (!isIpv6LinkLocal(via) || candidates.out[candidate] === i) &&
+      addresses.some((one) => sameAddress(one, via)),
+  );
+}
+
+/** Whether a candidate's answer slot tells of the device's own role alone; a learned route rests on its neighbour besides. */
+export function restsOnOwnRole(network: Network, candidate: number): boolean {
+  return (
+    network.candidates.source[candidate] !== sourceCodes.learned &&
+    ownVirtualsOf(network, candidate).length > 0
+  );
 }

@@ -1,8 +1,10 @@
 import {
+  type Address,
   isIpv6LinkLocal,
   type Prefix,
   parseAddress,
   parsePrefix,
+  sameAddress,
   subnetAddressKind,
 } from "../address/index.ts";
 import type { Device, Plan, StaticRoute } from "../plan/index.ts";
@@ -21,6 +23,8 @@ interface Writer {
   readonly attached: Attached;
   /** The places of the device's watches in its list. */
   readonly watchPlaces: ReadonlyMap<string, number>;
+  /** The addresses of its virtual routers, with the interface that each stands on. */
+  readonly virtuals: readonly { readonly interface: number; readonly address: Address }[];
   /** What was found of a next hop, by its text and what else it rests on: most routes of a device share a few. */
   readonly faults: Map<string, Map<number, Fault>>;
 }
@@ -65,7 +69,17 @@ export function writtenEntry(
   // What was handed out is on the link, whatever the addresses say.
   const onLink = Boolean(route.onLink) || offered !== null;
   entry.fault ||= rememberedFault(writer, entry, onLink, route.via ?? "");
+  entry.needsAnswer = leadsToOwnVirtual(writer, entry);
   return entry;
+}
+
+/** Whether a next hop is the device itself while a virtual router of its own is Active (rule 4.4). */
+function leadsToOwnVirtual({ virtuals, ports }: Writer, { via, vrf, out }: Entry): boolean {
+  if (!via || virtuals.length === 0) return false;
+  return virtuals.some(
+    ({ interface: i, address }) =>
+      ports.interfaces.vrf[i] === vrf && (!isIpv6LinkLocal(via) || out === i) && sameAddress(address, via),
+  );
 }
 
 /** The same in the VRF that the route names. */

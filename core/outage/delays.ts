@@ -1,6 +1,6 @@
 import { sessionPartner } from "../convergence/index.ts";
 import type { Network, State, WatchRecord } from "../network/index.ts";
-import { mediumCodes, sourceCodes } from "../network/index.ts";
+import { mediumCodes, restsOnOwnRole, sourceCodes } from "../network/index.ts";
 import type { BfdSession, Probe, WatchGroup } from "../plan/index.ts";
 
 /** How long something takes to be believed, in milliseconds: at least and at most. */
@@ -108,6 +108,7 @@ export function interfaceDelay(
 export function answerDelay(network: Network, candidate: number, up: boolean): Delay {
   const { candidates } = network;
   const device = network.devices[candidates.device[candidate]];
+  if (restsOnOwnRole(network, candidate)) return atOnce;
   if (candidates.source[candidate] === sourceCodes.learned) {
     const learned = network.plan.devices[device.index].learned[candidates.order[candidate]];
     return exactly((up ? learned?.backAfterMs : learned?.lostAfterMs) ?? 0);

@@ -15,6 +15,7 @@ import {
   elementParts,
   type Network,
   physicalState,
+  restsOnOwnRole,
   type State,
   sourceCodes,
   stateOf,
@@ -335,6 +336,7 @@ class Simulator {
     const { candidates } = this.network;
     for (const [slot, c] of candidates.answering.entries()) {
       if (!read[slot] || this.believed.answers[slot]) continue;
+      if (restsOnOwnRole(this.network, c)) continue;
       const { profile } = this.network.devices[candidates.device[c]];
       const written =
         candidates.source[c] === sourceCodes.static || candidates.source[c] === sourceCodes.handedOut;
@@ -393,9 +395,11 @@ class Simulator {
   private tell(key: Belief, i: number, up: boolean) {
     if (key === "carrierUp") this.note({ kind: "interface", interface: i, up });
     else if (key === "watchUp") this.note({ kind: "watch", watch: i, up });
-    else if (key === "answers")
-      this.note({ kind: "neighbour", candidate: this.network.candidates.answering[i], up });
-    else if (key === "virtualActive") this.note({ kind: "virtual", virtual: i, active: up });
+    else if (key === "answers") {
+      // That a virtual router has changed its role is told by itself.
+      const candidate = this.network.candidates.answering[i];
+      if (!restsOnOwnRole(this.network, candidate)) this.note({ kind: "neighbour", candidate, up });
+    } else if (key === "virtualActive") this.note({ kind: "virtual", virtual: i, active: up });
     else this.note({ kind: "member", pair: i >> 1, member: (i & 1) as 0 | 1, active: up });
   }
 

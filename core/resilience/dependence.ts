@@ -1,6 +1,15 @@
 import { asIfActive, outerPacket, probeSending } from "../convergence/index.ts";
 import { type Question, TripInputs, type World } from "../forwarding/index.ts";
-import { addTo, endsOf, findNeighbour, Marks, type Network, onceFor, viaOf } from "../network/index.ts";
+import {
+  addTo,
+  endsOf,
+  findNeighbour,
+  Marks,
+  type Network,
+  onceFor,
+  ownVirtualsOf,
+  viaOf,
+} from "../network/index.ts";
 
 /** What an answer rests on, by number. */
 export class Inputs {
@@ -178,6 +187,7 @@ class Collector {
   /** The interface by which a neighbour is reached, and its own: their life decides whether it answers. */
   private addNeighbour(c: number) {
     const { candidates, devices } = this.network;
+    for (const { index } of ownVirtualsOf(this.network, c)) this.addVirtual(index);
     const via = viaOf(this.network, c);
     const { firstInterface, endInterface } = devices[candidates.device[c]];
     const out = candidates.out[c];

@@ -3,6 +3,7 @@ import {
   type DeviceRecord,
   faults,
   type Network,
+  restsOnOwnRole,
   type State,
   sourceCodes,
 } from "../network/index.ts";
@@ -103,6 +104,7 @@ const none: ReadonlySet<number> = new Set();
 
 const faultReason = faults.map((fault) => reasonOf(fault));
 const circular = reasonOf("next-hop-circular");
+const ownAddress = reasonOf("next-hop-own-address");
 const gatewayDead = reasonOf("gateway-dead");
 const neighbourLost = reasonOf("neighbour-lost");
 const interfaceDown = reasonOf("interface-down");
@@ -119,6 +121,7 @@ function directReason(network: Network, c: number, local: LocalState): number {
   if (watch >= 0 && !local.watchUp[watch]) return watchDown;
   const slot = candidates.answer[c];
   if (slot >= 0 && !local.answers[slot]) {
+    if (restsOnOwnRole(network, c)) return ownAddress;
     const written =
       candidates.source[c] === sourceCodes.static || candidates.source[c] === sourceCodes.handedOut;
     return written ? gatewayDead : neighbourLost;

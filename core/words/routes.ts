@@ -62,7 +62,9 @@ function reasonText(tables: DeviceTables, state: State, c: number, code: ReasonC
     case "forwarding-off":
       return `IPv${candidates.family[c]} forwarding is off on ${tables.device.id}`;
     case "next-hop-own-address":
-      return `the next hop ${hop} is an address of ${tables.device.id} itself`;
+      return candidates.fault[c]
+        ? `the next hop ${hop} is an address of ${tables.device.id} itself`
+        : `the next hop ${hop} is a virtual address for which ${tables.device.id} itself stands now`;
     case "next-hop-network-address":
       return `the next hop ${hop} is the address of its subnet, not of a neighbour`;
     case "next-hop-broadcast-address":

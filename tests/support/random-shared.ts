@@ -142,6 +142,12 @@ function shareLan(draft: Draft, link: Loose, random: Random) {
     if (watches.length && random.chance(0.5))
       track.push({ watch: random.pick(watches as Loose[]).id, lower: 40 });
     port.virtual = [{ id: 7, addresses: [at(9)], priority: random.pick([90, 100, 120]), preempt, track }];
+    // A next hop that is the device itself, or the other one, by who is Active (rule 4.4).
+    if (random.chance(0.3))
+      device.routes.push({
+        to: random.pick(six ? ["::/0", "2001:db8::/32"] : ["0.0.0.0/0", "10.0.0.0/8"]),
+        via: at(9),
+      });
   }
   const sender = draft.devices.find((d) => d.id === partsOf(host)[0]) as Loose;
   for (const route of sender.routes) if (route.via === address) route.via = at(9);
