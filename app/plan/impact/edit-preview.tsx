@@ -11,7 +11,7 @@ interface EditPreviewProps {
   onTake: () => void;
 }
 
-/** An edit that is offered: what it writes, what it does, and the button that takes it. */
+/** An edit that is offered: what it writes, the button that takes it once it is known what it does, and what that is. */
 export function EditPreview({ edit, busy, onTake }: EditPreviewProps) {
   const { page, frame } = usePlan();
   const down = downOf(frame);
@@ -25,8 +25,17 @@ export function EditPreview({ edit, busy, onTake }: EditPreviewProps) {
     kind: `findings ${edit.label}`,
   });
   return (
-    <div className="mt-1 mb-2 border-iron border-l-4 bg-sunk px-3 py-2" data-testid="offer">
+    <div ref={intoSight} className="mt-1 mb-2 border-iron border-l-4 bg-sunk px-3 py-2" data-testid="offer">
       <ChangeList changes={edit.changes} />
+      {/* Above what is still being worked out: it must not move under a pointer. */}
+      <button
+        type="button"
+        className="button button-strong my-2"
+        disabled={busy || pending || !answer?.ok}
+        onClick={onTake}
+      >
+        Apply
+      </button>
       {pending && !answer && <p className="text-ink-2">Working out what it does …</p>}
       {error && (
         <p role="alert" className="text-stop">
@@ -39,13 +48,13 @@ export function EditPreview({ edit, busy, onTake }: EditPreviewProps) {
         </p>
       )}
       {answer?.ok && (
-        <>
-          <ImpactView effect={answer.effect} findings={findings.answer} looking={findings.pending} />
-          <button type="button" className="button button-strong mt-2" disabled={busy} onClick={onTake}>
-            Apply
-          </button>
-        </>
+        <ImpactView effect={answer.effect} findings={findings.answer} looking={findings.pending} />
       )}
     </div>
   );
+}
+
+/** What was asked for near the lower edge opens below it. */
+function intoSight(element: HTMLElement | null) {
+  element?.scrollIntoView({ block: "nearest" });
 }
