@@ -63,6 +63,7 @@ for (const [name, path] of Object.entries(views)) {
   await page.goto(`${base}${path}`, { waitUntil: "load" });
   await page.locator("html[data-ready]").waitFor({ state: "attached" });
   await page.waitForTimeout(1500);
+  if (name === "plans") await page.getByText("being worked out").first().waitFor({ state: "hidden" });
   if (name === "exchange") {
     await page.getByLabel("Which device").fill("ferry-shed");
     await page.getByLabel("Or paste what a device says").fill(shed);

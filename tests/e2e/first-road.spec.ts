@@ -215,6 +215,16 @@ test("reads without scripts", async ({ browser }) => {
   );
 });
 
+test("a map that is seen as a whole ends above its buttons, whatever stands beside it", async ({ page }) => {
+  await goTo(page, "/plans/1/map?edit=device:skerry-edge");
+  await ready(page);
+  const fit = await page.getByRole("button", { name: "Fit" }).boundingBox();
+  const plates = page.getByRole("group", { name: "Drawing of the network" }).getByRole("link");
+  const feet = await plates.evaluateAll((all) => all.map((one) => one.getBoundingClientRect().bottom));
+  expect(feet.length).toBeGreaterThan(20);
+  expect(Math.max(...feet)).toBeLessThan(fit?.y ?? 0);
+});
+
 test("a dragged plate stays where it was put, and undo puts it back", async ({ page }) => {
   const plan = await freshPlan(page, "three-routers");
   await ready(page);

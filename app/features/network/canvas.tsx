@@ -19,7 +19,7 @@ import { siteText } from "./site-text.ts";
 import { FoldTrunks, TrunkCounts, TrunkLine } from "./trunk-line.tsx";
 import { useDragging } from "./use-dragging.ts";
 import { usePinning } from "./use-pinning.ts";
-import { boxIn, useViewBox } from "./use-view-box.ts";
+import { boxIn, FOOT, useViewBox } from "./use-view-box.ts";
 
 interface CanvasProps {
   answer: MapAnswer;
@@ -62,7 +62,9 @@ export function Canvas({ answer, drawing, flow }: CanvasProps) {
         ref={svg}
         viewBox={box.viewBox}
         preserveAspectRatio="xMidYMid meet"
-        className="absolute inset-0 h-full w-full touch-none select-none"
+        // What is moved to the foot goes on below the buttons.
+        className="absolute inset-x-0 top-0 w-full touch-none select-none overflow-visible"
+        style={{ height: `calc(100% - ${FOOT}px)` }}
         aria-label="Drawing of the network"
         role="group"
         data-map-ready=""

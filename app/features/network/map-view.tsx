@@ -22,7 +22,7 @@ export function MapView(given: { answer: MapAnswer; drawing: Drawing | null }) {
   return (
     <div className="flex min-h-0 flex-1 flex-col lg:flex-row">
       <h1 className="sr-only">Map of {frame.planName}</h1>
-      <div className="relative min-h-[420px] min-w-0 flex-1">
+      <div className="relative min-h-[420px] min-w-0 flex-1 overflow-clip">
         {!drawing ? (
           <div className="p-8">
             <Waiting

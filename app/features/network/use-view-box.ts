@@ -18,6 +18,9 @@ export function wholeOf({ width, height }: Pick<Drawing, "width" | "height">): B
   return { x: 0, y: 0, width: Math.max(width, 200), height: Math.max(height, 150) };
 }
 
+/** What the map's buttons take at its foot, in pixels: a drawing that is seen as a whole ends above them. */
+export const FOOT = 52;
+
 /** The map's size until the browser has measured it. */
 const ASSUMED = { width: 808, height: 748 };
 
@@ -94,7 +97,7 @@ export function withMargin({ x, y, width, height }: Box): Box {
 
 /** The size of an element in pixels, as it is now. */
 function useArea(svg: RefObject<SVGSVGElement | null>) {
-  const [area, setArea] = useState(ASSUMED);
+  const [area, setArea] = useState({ ...ASSUMED, height: ASSUMED.height - FOOT });
   useEffect(() => {
     const element = svg.current;
     if (!element) return;
