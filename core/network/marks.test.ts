@@ -19,7 +19,6 @@ it("marks hold what a set would, however often they are emptied", () => {
         const met: number[] = [];
         marks.each((n) => met.push(n));
         expect(met).toEqual([...set]);
-        for (let n = 0; n < 10; n++) expect(marks.has(n)).toBe(set.has(n));
       }
     }),
   );

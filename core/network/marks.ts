@@ -16,10 +16,6 @@ export class Marks {
     this.items = new Int32Array(count);
   }
 
-  has(n: number): boolean {
-    return this.marked[n] === this.now;
-  }
-
   /** Adds a number; false where it was held before. */
   add(n: number): boolean {
     if (this.marked[n] === this.now) return false;
