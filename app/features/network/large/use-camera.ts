@@ -3,6 +3,12 @@ import type { Drawing, Point } from "../../../drawing/types.ts";
 import { type Box, boxIn, boxText, wholeOf, withMargin } from "../use-view-box.ts";
 import { type Camera, moved, placeAt, scaleOf, showing, zoomed } from "./camera.ts";
 
+/** All of a drawing, with room below it for the map's buttons in a window of the usual height. */
+function aboveFoot(drawing: Pick<Drawing, "width" | "height">): Box {
+  const whole = wholeOf(drawing);
+  return { ...whole, height: whole.height * 1.08 };
+}
+
 /** How long the camera must stand still before the page follows it, in milliseconds. */
 const SETTLED_MS = 120;
 
@@ -16,7 +22,7 @@ export function useCamera(
   asked: string | null,
   draw: (camera: Camera, moves: boolean) => void,
 ) {
-  const whole = wholeOf(drawing);
+  const whole = aboveFoot(drawing);
   const camera = useRef<Camera>({ box: boxIn(asked) ?? whole, area: { width: 808, height: 748 } });
   const [rest, setRest] = useState(camera.current);
   const latest = useRef(draw);
@@ -76,7 +82,7 @@ export function useCamera(
 
   const { width, height } = drawing;
   useEffect(() => {
-    look({ ...camera.current, box: boxIn(asked) ?? wholeOf({ width, height }) });
+    look({ ...camera.current, box: boxIn(asked) ?? aboveFoot({ width, height }) });
   }, [look, width, height, asked]);
 
   const middle = () => ({ x: camera.current.area.width / 2, y: camera.current.area.height / 2 });
