@@ -74,6 +74,14 @@ describe.skipIf(!process.env.DATABASE_URL)("plans with their histories as files"
     await saveEdit(id, 2, routeTo("203.0.113.96/27"), author("Bo"));
     await undo(id, ann);
     await redo(id, ann);
+    const [first] = demoPlan("marrow-bay").devices.find((one) => one.id === "skerry-edge")?.routes ?? [];
+    const [change] = routeTo("").changes;
+    await saveEdit(
+      id,
+      5,
+      { label: "one route less", changes: [{ ...change, before: first, after: null }] },
+      ann,
+    );
     await database().query("update plan set approved = 2, four_eyes = true where id = $1", [id]);
     exported = join(work, "all");
     await writeHistories(exported);
@@ -85,11 +93,11 @@ describe.skipIf(!process.env.DATABASE_URL)("plans with their histories as files"
 
   it("come back as they were: documents, edits, authors, times, and what counts as approved", async () => {
     const [taken] = await takeHistories(folderOf(id));
-    expect(taken).toMatchObject({ name: "../Bay: «north» ", revisions: 5 });
+    expect(taken).toMatchObject({ name: "../Bay: «north» ", revisions: 6 });
     expect(taken.id).not.toBe(id);
     const [before, now] = await Promise.all([keptOf(id), keptOf(taken.id)]);
     expect(now.revisions).toEqual(before.revisions);
-    expect(now.plan).toEqual({ ...before.plan, changed_at: before.revisions[4].made_at });
+    expect(now.plan).toEqual({ ...before.plan, changed_at: before.revisions[5].made_at });
     expect(now.plan).toMatchObject({ approved: 2, four_eyes: true });
   });
 
@@ -99,9 +107,9 @@ describe.skipIf(!process.env.DATABASE_URL)("plans with their histories as files"
     expect(hits.hits.map(({ plan }) => plan)).toContain(taken.id);
     const me = author("Cy");
     expect(await undoState(taken.id, me.session)).toEqual({ undo: null, redo: null });
-    expect(await saveEdit(taken.id, 5, routeTo("203.0.113.128/27"), me)).toMatchObject({
+    expect(await saveEdit(taken.id, 6, routeTo("203.0.113.128/27"), me)).toMatchObject({
       ok: true,
-      revision: 6,
+      revision: 7,
     });
   });
 
@@ -115,7 +123,7 @@ describe.skipIf(!process.env.DATABASE_URL)("plans with their histories as files"
     const lines = readFileSync(join(folderOf(id), "history.jsonl"), "utf8")
       .trim()
       .split("\n");
-    expect(plans).toHaveLength(5);
+    expect(plans).toHaveLength(6);
     for (const [n, line] of lines.entries()) {
       const { edit } = JSON.parse(line);
       if (edit) expect(applyEdit(plans[n - 1], edit)).toMatchObject({ ok: true, plan: plans[n] });
@@ -147,12 +155,12 @@ describe.skipIf(!process.env.DATABASE_URL)("plans with their histories as files"
     [
       "plan.json",
       (text: string) => text.replace('"approved": 2', '"approved": 9'),
-      /approved: there is no revision 9; the last is 5/,
+      /approved: there is no revision 9; the last is 6/,
     ],
     [
       "plan.json",
-      (text: string) => text.replace('"revisions": 5', '"revisions": 6'),
-      /there are 5 revisions, and plan\.json tells of 6/,
+      (text: string) => text.replace('"revisions": 6', '"revisions": 7'),
+      /there are 6 revisions, and plan\.json tells of 7/,
     ],
     [
       "history.jsonl",
@@ -200,6 +208,6 @@ describe.skipIf(!process.env.DATABASE_URL)("plans with their histories as files"
     rmSync(join(copy, "2-short", "revisions", "00002.yaml"));
     await expect(takeHistories(copy)).rejects.toThrow(/2-short\/revisions\/00002\.yaml is missing/);
     expect(await planCount()).toBe(before);
-    await expect(takeHistories(mkdtempSync(join(work, "empty-")))).rejects.toThrow(/is empty/);
+    await expect(takeHistories(mkdtempSync(join(work, "empty-")))).rejects.toThrow(/holds no plan/);
   });
 });

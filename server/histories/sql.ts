@@ -12,7 +12,8 @@ export const sql = {
   insertRevision: `
     insert into revision (plan, number, document, kind, edit, target, session, author, why, made_at)
     values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)`,
-  /** plan id, latest revision, approved, four eyes, made at, changed at */
+  /** plan id, name, latest revision, approved, four eyes, made at, changed at */
   settlePlan: `
-    update plan set revision = $2, approved = $3, four_eyes = $4, created_at = $5, changed_at = $6 where id = $1`,
+    update plan set name = $2, revision = $3, approved = $4, four_eyes = $5, created_at = $6, changed_at = $7
+    where id = $1`,
 } as const;

@@ -34,11 +34,13 @@ export interface Taken {
  * plan of its own, whatever is there. All of it or nothing: throws with the file and the reason.
  */
 export async function takeHistories(folder: string): Promise<Taken[]> {
-  const names = await readdir(folder);
-  const folders = names.includes(PLAN_FILE)
+  const entries = await readdir(folder, { withFileTypes: true });
+  const within = entries.filter((entry) => entry.isDirectory()).map(({ name }) => name);
+  const folders = entries.some(({ name }) => name === PLAN_FILE)
     ? [folder]
-    : names.sort((a, b) => a.localeCompare(b, "en", { numeric: true })).map((name) => join(folder, name));
-  if (folders.length === 0) throw new Refusal(`${folder} is empty`);
+    : within.sort((a, b) => a.localeCompare(b, "en", { numeric: true })).map((name) => join(folder, name));
+  if (folders.length === 0)
+    throw new Refusal(`${folder} holds no plan: neither ${PLAN_FILE} nor folders with one`);
   return transaction(async (client) => {
     const taken: Taken[] = [];
     for (const one of folders) taken.push(await takePlan(client, one));
@@ -75,8 +77,10 @@ async function takePlan(client: pg.PoolClient, folder: string): Promise<Taken> {
     ]);
   }
   const last = lines[lines.length - 1];
+  const name = plan?.name ?? head.name;
   await client.query(sql.settlePlan, [
     id,
+    name,
     last.number,
     head.approved,
     head.fourEyes,
@@ -84,7 +88,7 @@ async function takePlan(client: pg.PoolClient, folder: string): Promise<Taken> {
     last.madeAt,
   ]);
   if (plan) await indexRoutes(client, id, plan);
-  return { id, name: head.name, revisions: last.number };
+  return { id, name, revisions: last.number };
 }
 
 /** The lines of a history: revisions from 1 on, as many as the plan says. */
