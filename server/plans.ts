@@ -114,10 +114,13 @@ interface NewRevision {
   target: number | null;
   author: Author;
   why: string;
+  /** Now, where nothing is said. */
+  madeAt?: string;
 }
 
-async function insertRevision(client: pg.PoolClient, id: string, made: NewRevision) {
-  const { number, plan, kind, edit, target, author, why } = made;
+/** Adds a revision as it is told; whoever calls it moves the plan's head and its routes along. */
+export async function insertRevision(client: pg.PoolClient, id: string, made: NewRevision): Promise<void> {
+  const { number, plan, kind, edit, target, author, why, madeAt = null } = made;
   const document = JSON.stringify(plan);
   const editText = edit ? JSON.stringify(edit) : null;
   await client.query(sql.insertRevision, [
@@ -130,6 +133,7 @@ async function insertRevision(client: pg.PoolClient, id: string, made: NewRevisi
     author.session,
     author.name,
     why,
+    madeAt,
   ]);
 }
 

@@ -25,10 +25,10 @@ export const sql = {
     from plan p join revision r on r.plan = p.id and r.number = p.revision where p.id = $1`,
   /** name */
   insertPlan: "insert into plan (name, revision) values ($1, 1) returning id::text",
-  /** plan, number, document, kind, edit, target, session, author, why */
+  /** plan, number, document, kind, edit, target, session, author, why, when or null for now */
   insertRevision: `
-    insert into revision (plan, number, document, kind, edit, target, session, author, why)
-    values ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
+    insert into revision (plan, number, document, kind, edit, target, session, author, why, made_at)
+    values ($1, $2, $3, $4, $5, $6, $7, $8, $9, coalesce($10, now()))`,
   /** plan id, revision number, name */
   moveHead: "update plan set revision = $2, name = $3, changed_at = now() where id = $1",
   /** plan id, device, author, facts */

@@ -1,5 +1,5 @@
 import type { Address } from "../address/index.ts";
-import { forEachHolding, longestHolding, Marks, type Network } from "../network/index.ts";
+import { forEachHolding, longestHolding, Marks, mostGroups, type Network } from "../network/index.ts";
 import { addressBook } from "./flat/addresses.ts";
 
 /** What a device's lookup of one address can depend on, in whatever state the device is. */
@@ -26,9 +26,9 @@ export class Relevances {
   private readonly answering: Marks;
 
   constructor(private readonly network: Network) {
-    const { devices, layouts, interfaces, watches, candidates } = network;
+    const { devices, interfaces, watches, candidates } = network;
     this.known = devices.map(() => new Map());
-    this.groups = new Marks(layouts.reduce((most, { groupStart }) => Math.max(most, groupStart.length), 0));
+    this.groups = new Marks(mostGroups(network));
     this.interfaces = new Marks(interfaces.count);
     this.watches = new Marks(watches.length);
     this.answering = new Marks(candidates.answering.length);

@@ -396,3 +396,8 @@ export function viaOf(network: Network, candidate: number): Address | null {
 export function endsOf(links: Links, link: number): Int32Array {
   return links.ends.subarray(links.endStart[link], links.endStart[link + 1]);
 }
+
+/** How many groups the device with the most has. */
+export function mostGroups({ layouts }: Network): number {
+  return layouts.reduce((most, { groupStart }) => Math.max(most, groupStart.length), 0);
+}

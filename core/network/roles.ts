@@ -102,26 +102,49 @@ export function virtualAt(
   return -1;
 }
 
+/** A next hop as a route names it, and the VRF that it is resolved in. */
+interface WrittenHop {
+  readonly via: Address;
+  readonly out: number;
+  readonly vrf: number;
+}
+
+/** Whether a next hop is an address of an interface: a link-local one may stand on every link anew. */
+export function namesAddressOf(
+  { via, out, vrf }: WrittenHop,
+  i: number,
+  { vrf: vrfs }: Pick<Network["interfaces"], "vrf">,
+  address: Address,
+): boolean {
+  return vrfs[i] === vrf && (!isIpv6LinkLocal(via) || out === i) && sameAddress(address, via);
+}
+
 const noRecords: readonly VirtualRecord[] = [];
 
 /**
  * The virtual routers of a candidate's own device that have its next hop for an address: while one of them is Active, the
- * next hop is the device itself (rule 4.4). None for nearly all candidates.
+ * next hop is the device itself (rule 4.4). Asked of candidates with an answer slot; none for nearly all.
  */
 export function ownVirtualsOf(network: Network, candidate: number): readonly VirtualRecord[] {
+  if (network.virtuals.length === 0) return noRecords;
+  return ownVirtualsBySlot(network)[network.candidates.answer[candidate]] ?? noRecords;
+}
+
+const ownVirtualsBySlot = onceFor((network: Network) =>
+  Array.from(network.candidates.answering, (c) => findOwnVirtuals(network, c)),
+);
+
+function findOwnVirtuals(network: Network, candidate: number): readonly VirtualRecord[] {
   const { candidates, devices, interfaces } = network;
   const { index, policyTables } = devices[candidates.device[candidate]];
-  const own = network.virtuals.length ? virtualsByDevice(network).get(index) : undefined;
-  const via = own && viaOf(network, candidate);
+  const via = viaOf(network, candidate);
+  const own = virtualsByDevice(network).get(index);
   if (!own || !via) return noRecords;
   const table = candidates.table[candidate];
   const vrf = policyTables.find((one) => one.table === table)?.vrf ?? table;
-  return own.filter(
-    ({ interface: i, addresses }) =>
-      interfaces.vrf[i] === vrf &&
-      // A link-local address may stand on every link anew.
-      (!isIpv6LinkLocal(via) || candidates.out[candidate] === i) &&
-      addresses.some((one) => sameAddress(one, via)),
+  const hop = { via, out: candidates.out[candidate], vrf };
+  return own.filter(({ interface: i, addresses }) =>
+    addresses.some((one) => namesAddressOf(hop, i, interfaces, one)),
   );
 }
 

@@ -4,7 +4,6 @@ import {
   type Prefix,
   parseAddress,
   parsePrefix,
-  sameAddress,
   subnetAddressKind,
 } from "../address/index.ts";
 import type { Device, Plan, StaticRoute } from "../plan/index.ts";
@@ -12,6 +11,7 @@ import type { Entry, Settled } from "./entry.ts";
 import type { Ports } from "./interfaces.ts";
 import { actionCodes, type Fault, resolveCodes, sourceCodes } from "./network.ts";
 import { offeredGateway } from "./offered.ts";
+import { namesAddressOf } from "./roles.ts";
 import type { Attached } from "./subnets.ts";
 
 /** The device whose routes are laid out, with what they refer to. */
@@ -75,10 +75,9 @@ export function writtenEntry(
 
 /** Whether a next hop is the device itself while a virtual router of its own is Active (rule 4.4). */
 function leadsToOwnVirtual({ virtuals, ports }: Writer, { via, vrf, out }: Entry): boolean {
-  if (!via || virtuals.length === 0) return false;
-  return virtuals.some(
-    ({ interface: i, address }) =>
-      ports.interfaces.vrf[i] === vrf && (!isIpv6LinkLocal(via) || out === i) && sameAddress(address, via),
+  if (!via) return false;
+  return virtuals.some(({ interface: i, address }) =>
+    namesAddressOf({ via, vrf, out }, i, ports.interfaces, address),
   );
 }
 

@@ -2,6 +2,7 @@ import {
   type DeviceLayout,
   type DeviceRecord,
   Marks,
+  mostGroups,
   type Network,
   NumberLists,
   onceFor,
@@ -105,10 +106,7 @@ interface Resting {
 }
 
 /** The groups that the change touches which was asked for last, counted from their device's first. */
-const groupMarks = onceFor(
-  ({ layouts }: Network) =>
-    new Marks(layouts.reduce((most, { groupStart }) => Math.max(most, groupStart.length), 0)),
-);
+const groupMarks = onceFor((network: Network) => new Marks(mostGroups(network)));
 
 const known = new WeakMap<DeviceLayout, Resting>();
 

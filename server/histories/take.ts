@@ -3,8 +3,9 @@ import { readdir, readFile } from "node:fs/promises";
 import { join } from "node:path";
 import type pg from "pg";
 import type { z } from "zod";
-import { formatPlanError, type Plan } from "../../core/plan/index.ts";
+import { errorsOfIssues, formatPlanError, type Plan } from "../../core/plan/index.ts";
 import { readPlanText } from "../../exchange/plan-text.ts";
+import { insertRevision } from "../plans.ts";
 import { transaction } from "../pool.ts";
 import { indexRoutes } from "../route-index.ts";
 import { sql as plans } from "../sql.ts";
@@ -18,9 +19,6 @@ import {
   revisionFile,
 } from "./format.ts";
 import { sql } from "./sql.ts";
-
-/** What stands against taking a file: which, and why. */
-class Refusal extends Error {}
 
 /** A plan that was taken in. */
 export interface Taken {
@@ -40,7 +38,7 @@ export async function takeHistories(folder: string): Promise<Taken[]> {
     ? [folder]
     : within.sort((a, b) => a.localeCompare(b, "en", { numeric: true })).map((name) => join(folder, name));
   if (folders.length === 0)
-    throw new Refusal(`${folder} holds no plan: neither ${PLAN_FILE} nor folders with one`);
+    throw new Error(`${folder} holds no plan: neither ${PLAN_FILE} nor folders with one`);
   return transaction(async (client) => {
     const taken: Taken[] = [];
     for (const one of folders) taken.push(await takePlan(client, one));
@@ -53,7 +51,7 @@ async function takePlan(client: pg.PoolClient, folder: string): Promise<Taken> {
   const head = checked(planFileSchema, await readText(file), file);
   const lines = await readHistory(folder, head);
   if (head.approved > head.revisions)
-    throw new Refusal(
+    throw new Error(
       `${file}: approved: there is no revision ${head.approved}; the last is ${head.revisions}`,
     );
   const { rows } = await client.query<{ id: string }>(plans.insertPlan, [head.name]);
@@ -63,18 +61,8 @@ async function takePlan(client: pg.PoolClient, folder: string): Promise<Taken> {
   let plan: Plan | null = null;
   for (const line of lines) {
     plan = await readRevision(join(folder, revisionFile(line.number)));
-    await client.query(sql.insertRevision, [
-      id,
-      line.number,
-      JSON.stringify(plan),
-      line.kind,
-      line.edit && JSON.stringify(line.edit),
-      line.target,
-      session,
-      line.author,
-      line.why,
-      line.madeAt,
-    ]);
+    const { madeAt, author, ...made } = line;
+    await insertRevision(client, id, { ...made, plan, author: { session, name: author }, madeAt });
   }
   const last = lines[lines.length - 1];
   const name = plan?.name ?? head.name;
@@ -98,17 +86,17 @@ async function readHistory(folder: string, { revisions }: PlanFile): Promise<His
   const lines = texts.map((text, n) => checked(historyLineSchema, text, `${file}, line ${n + 1}`));
   const wrong = lines.findIndex(({ number }, n) => number !== n + 1);
   if (wrong >= 0)
-    throw new Refusal(
+    throw new Error(
       `${file}, line ${wrong + 1}: number: this is revision ${wrong + 1}, not ${lines[wrong].number}`,
     );
   if (lines.length !== revisions)
-    throw new Refusal(`${file}: there are ${lines.length} revisions, and ${PLAN_FILE} tells of ${revisions}`);
+    throw new Error(`${file}: there are ${lines.length} revisions, and ${PLAN_FILE} tells of ${revisions}`);
   return lines;
 }
 
 async function readRevision(file: string): Promise<Plan> {
   const reading = readPlanText(await readText(file));
-  if (!reading.ok) throw new Refusal(`${file}: ${reading.errors.map(formatPlanError).join("; ")}`);
+  if (!reading.ok) throw new Error(`${file}: ${reading.errors.map(formatPlanError).join("; ")}`);
   return reading.plan;
 }
 
@@ -116,7 +104,7 @@ async function readText(file: string): Promise<string> {
   try {
     return await readFile(file, "utf8");
   } catch (error) {
-    if ((error as NodeJS.ErrnoException).code === "ENOENT") throw new Refusal(`${file} is missing`);
+    if ((error as NodeJS.ErrnoException).code === "ENOENT") throw new Error(`${file} is missing`);
     throw error;
   }
 }
@@ -126,11 +114,9 @@ function checked<T>(schema: z.ZodType<T>, text: string, where: string): T {
   try {
     value = JSON.parse(text);
   } catch {
-    throw new Refusal(`${where}: this is not valid JSON`);
+    throw new Error(`${where}: this is not valid JSON`);
   }
   const { success, data, error } = schema.safeParse(value);
   if (success) return data;
-  const [issue] = error.issues;
-  const path = issue.path.length ? `${issue.path.join(".")}: ` : "";
-  throw new Refusal(`${where}: ${path}${issue.message}`);
+  throw new Error(`${where}: ${errorsOfIssues(error.issues).map(formatPlanError).join("; ")}`);
 }

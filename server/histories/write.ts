@@ -1,16 +1,10 @@
 import { mkdir, open, rename, rm, writeFile } from "node:fs/promises";
 import { join } from "node:path";
+import { idOf } from "../../core/plan/index.ts";
 import { writePlanText } from "../../exchange/plan-text.ts";
-import { documentOf } from "../plans.ts";
+import { documentOf, historyOf } from "../plans.ts";
 import { database } from "../pool.ts";
-import {
-  HISTORY_FILE,
-  type HistoryLine,
-  PLAN_FILE,
-  type PlanFile,
-  REVISIONS_FOLDER,
-  revisionFile,
-} from "./format.ts";
+import { HISTORY_FILE, PLAN_FILE, type PlanFile, REVISIONS_FOLDER, revisionFile } from "./format.ts";
 import { sql } from "./sql.ts";
 
 interface Row extends Omit<PlanFile, "what" | "version" | "madeAt"> {
@@ -43,8 +37,8 @@ export async function writeHistories(folder: string): Promise<{ plans: number; r
 
 /** The plan's number, and what of its name a file may be called. */
 function folderName({ id, name }: Row): string {
-  const plain = name.toLowerCase().replace(/[^a-z0-9]+/g, "-");
-  return `${id}-${plain.replace(/^-|-$/g, "").slice(0, 60)}`.replace(/-$/, "");
+  const called = idOf(name);
+  return called === "" ? id : `${id}-${called}`;
 }
 
 async function writePlan(folder: string, { id, madeAt, ...plan }: Row) {
@@ -58,11 +52,8 @@ async function writePlan(folder: string, { id, madeAt, ...plan }: Row) {
   await writeFile(join(folder, PLAN_FILE), `${JSON.stringify(head, null, 2)}\n`);
   const lines = await open(join(folder, HISTORY_FILE), "w");
   try {
-    const { rows } = await database().query<Omit<HistoryLine, "madeAt"> & { madeAt: Date }>(sql.history, [
-      id,
-      plan.revisions,
-    ]);
-    for (const row of rows) {
+    const history = await historyOf(id, plan.revisions, plan.revisions + 1);
+    for (const row of history.toReversed()) {
       const document = await documentOf(id, row.number);
       if (!document) throw new Error(`plan ${id} has no revision ${row.number}; it was deleted meanwhile`);
       await writeFile(join(folder, revisionFile(row.number)), writePlanText(document, "yaml"));

@@ -21,8 +21,8 @@ export function wholeOf({ width, height }: Pick<Drawing, "width" | "height">): B
 /** What the map's buttons take at its foot, in pixels: a drawing that is seen as a whole ends above them. */
 export const FOOT = 52;
 
-/** The map's size until the browser has measured it. */
-const ASSUMED = { width: 808, height: 748 };
+/** The map's size until the browser has measured it: that in a window of the usual size. */
+export const ASSUMED = { width: 808, height: 748 };
 
 export interface Box {
   x: number;

@@ -1,12 +1,12 @@
 import { type RefObject, useCallback, useEffect, useRef, useState } from "react";
 import type { Drawing, Point } from "../../../drawing/types.ts";
-import { type Box, boxIn, boxText, wholeOf, withMargin } from "../use-view-box.ts";
+import { ASSUMED, type Box, boxIn, boxText, FOOT, wholeOf, withMargin } from "../use-view-box.ts";
 import { type Camera, moved, placeAt, scaleOf, showing, zoomed } from "./camera.ts";
 
 /** All of a drawing, with room below it for the map's buttons in a window of the usual height. */
 function aboveFoot(drawing: Pick<Drawing, "width" | "height">): Box {
   const whole = wholeOf(drawing);
-  return { ...whole, height: whole.height * 1.08 };
+  return { ...whole, height: (whole.height * ASSUMED.height) / (ASSUMED.height - FOOT) };
 }
 
 /** How long the camera must stand still before the page follows it, in milliseconds. */
@@ -23,7 +23,7 @@ export function useCamera(
   draw: (camera: Camera, moves: boolean) => void,
 ) {
   const whole = aboveFoot(drawing);
-  const camera = useRef<Camera>({ box: boxIn(asked) ?? whole, area: { width: 808, height: 748 } });
+  const camera = useRef<Camera>({ box: boxIn(asked) ?? whole, area: ASSUMED });
   const [rest, setRest] = useState(camera.current);
   const latest = useRef(draw);
   latest.current = draw;
