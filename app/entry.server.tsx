@@ -9,8 +9,9 @@ import {
   isRouteErrorResponse,
   ServerRouter,
 } from "react-router";
+import { shownPath } from "../server/access/needs.ts";
 import { errorText, log } from "../server/log.ts";
-import { DATABASE_AWAY, onDatabaseAway } from "../server/pool.ts";
+import { onDatabaseTrouble } from "../server/pool.ts";
 import { RequestFactsProvider } from "./request.tsx";
 
 const RENDER_LIMIT_MS = 10_000;
@@ -59,13 +60,17 @@ export const handleError: HandleErrorFunction = (error, { request, context }) =>
   if (request.signal.aborted || isRouteErrorResponse(error)) return;
   const { requestId } = context as AppLoadContext;
   log.error(
-    { request: requestId, path: new URL(request.url).pathname, error: errorText(error) },
+    { request: requestId, path: shownPath(new URL(request.url).pathname), error: errorText(error) },
     "request failed",
   );
 };
 
-// Pages say in a sentence that the database is away.
-onDatabaseAway((cause) => {
-  log.error({ error: String(cause) }, "the database is away");
-  return new Response(DATABASE_AWAY, { status: 503 });
+// Pages say in a sentence what the database cannot do at the moment.
+onDatabaseTrouble(({ status, sentence, retryAfter }, cause) => {
+  if (status >= 500) log.error({ error: String(cause) }, "the database cannot do it");
+  const headers = retryAfter ? { "Retry-After": String(retryAfter) } : undefined;
+  return new Response(sentence, { status, headers });
 });
+
+// The web server's threads answer by it.
+export { audited } from "../server/access/audit.ts";

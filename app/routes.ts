@@ -17,7 +17,6 @@ export default [
   route("name", "routes/name.ts"),
   route("search", "routes/search.tsx"),
   route("api/v1/*", "routes/api.ts"),
-  route("layouts", "routes/layouts.ts"),
   route("plan.schema.json", "routes/plan-schema.ts"),
   route("plans", "routes/plans.tsx"),
   // The pages of a plan, in one frame.
@@ -48,6 +47,7 @@ export default [
   route("plans/:plan/ask", "routes/ask.ts"),
   route("plans/:plan/edit", "routes/edit.ts"),
   route("plans/:plan/readings", "routes/readings.ts"),
+  route("plans/:plan/layouts", "routes/layouts.ts"),
   route("plans/:plan/archive", "routes/archive.ts"),
   route("plans/:plan/reading-notices", "routes/reading-notices.ts"),
   route("plans/:plan/book", "routes/book.ts"),

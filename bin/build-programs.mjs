@@ -21,6 +21,7 @@ await build({
   entryPoints: {
     main: "worker/main.ts",
     compute: "worker/compute.ts",
+    parse: "worker/parse.ts",
     lab: "lab/main.ts",
     agent: "lab/agent/main.ts",
   },

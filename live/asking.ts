@@ -14,14 +14,8 @@ export interface Asking {
   readonly tell: (text: string) => void;
 }
 
-/** What a device told: texts, as the readers take them, and the proof of who it is where the way has one. */
-export interface Told {
-  readonly files: InputFile[];
-  readonly proof: string | null;
-}
-
-/** A way of asking devices: read-only, whatever the device allows. */
-export type Ask = (asking: Asking) => Promise<Told>;
+/** A way of asking devices: read-only, whatever the device allows. Gives its answers as the readers take them. */
+export type Ask = (asking: Asking) => Promise<InputFile[]>;
 
 /** The name that an answer is kept under: in the device's own folder, so that it is known whose it is. */
 export const fileOf = (target: Target, name: string, text: string): InputFile => ({

@@ -8,6 +8,13 @@ export class NotRead extends Error {
   }
 }
 
+/** The device showed a key that nobody has confirmed yet. Nothing of the credential was sent. */
+export class KeyNotConfirmed extends NotRead {
+  constructor(readonly proof: string) {
+    super("Its key is not confirmed. Compare it with the device, then confirm it.", false);
+  }
+}
+
 /** The reading was ended by who asked for it. */
 export class Cancelled extends NotRead {
   constructor() {
@@ -26,5 +33,7 @@ const reasons: Readonly<Record<string, string>> = {
 /** A connection that failed, in a sentence; another attempt may help. */
 export function connectionFailed(error: Error & { code?: string }): NotRead {
   const known = reasons[error.code ?? ""];
-  return new NotRead(known ?? `the connection failed: ${(error.code ?? error.message).slice(0, 120)}`, true);
+  // Sentences of libraries may quote what was sent; the code of an error does not.
+  const code = /^[A-Z][A-Z0-9_]{1,40}$/.test(error.code ?? "") ? ` (${error.code})` : "";
+  return new NotRead(known ?? `the connection failed${code}`, true);
 }

@@ -10,6 +10,7 @@ import { datastoreOf } from "../stand-ins/datastore.ts";
 import { freshHostKey, netconfServer } from "../stand-ins/netconf.ts";
 import { restconfServer } from "../stand-ins/restconf.ts";
 import { demoPlan } from "../tests/support/plans.ts";
+import { keyOf, readConfirmed } from "../tests/support/read-confirmed.ts";
 import type { Limits } from "./limits.ts";
 import { readDevice } from "./read.ts";
 import { isAllowed, readAllowed, type Secret, type Target, type Way } from "./target.ts";
@@ -60,7 +61,8 @@ describe.each([
 ] as const)("%s", (way, serve) => {
   it("tells a device's interfaces and routes, as the plan has them", async () => {
     const port = await listening((await serve()) as unknown as Server);
-    const { collector, lines, proof } = await readDevice(at(way, port), secrets[way], { allowed });
+    const proof = await keyOf(at(way, port), secrets[way], { allowed });
+    const { collector, lines } = await readDevice(at(way, port, proof), secrets[way], { allowed });
     const device = demo.plan.devices.find(({ id }) => id === "tern-edge");
     expect(collector.facts.interfaces.map(({ name }) => name)).toEqual(
       device?.interfaces.map(({ name }) => name),
@@ -81,7 +83,9 @@ describe.each([
   it("refuses another password, and another device than before", async () => {
     const port = await listening((await serve()) as unknown as Server);
     const wrong = { ...secrets[way], password: "another" } as Secret;
-    await expect(readDevice(at(way, port), wrong, { allowed })).rejects.toThrow(/does not accept the user/);
+    await expect(readConfirmed(at(way, port), wrong, { allowed })).rejects.toThrow(
+      /does not accept the user/,
+    );
     await expect(readDevice(at(way, port, "a proof of before"), secrets[way], { allowed })).rejects.toThrow(
       /is not the one that it had before/,
     );
@@ -200,7 +204,7 @@ describe("a Linux machine asked by SSH", () => {
     const port = await listening(server as unknown as Server);
     // The limit that is tried is that of bytes: however slow the machine is at the moment, time is not what ends it.
     const limits = { ...quick, answerMs: 20_000, attemptMs: 20_000 };
-    const reading = readDevice(at("ssh", port), secrets.ssh, { allowed, limits });
+    const reading = readConfirmed(at("ssh", port), secrets.ssh, { allowed, limits });
     await expect(reading).rejects.toThrow(/answers without end/);
   });
 
@@ -217,19 +221,19 @@ describe("a Linux machine asked by SSH", () => {
         channel.end();
       }) as unknown as Server;
     const none = await listening(answering(() => null));
-    await expect(readDevice(at("ssh", none), secrets.ssh, { allowed })).rejects.toThrow(
+    await expect(readConfirmed(at("ssh", none), secrets.ssh, { allowed })).rejects.toThrow(
       /"ip -j -d address" \(exit code 127\): it may be no Linux machine/,
     );
     const address = '[{"ifname":"lan","addr_info":[{"family":"inet","local":"10.1.0.1","prefixlen":24}]}]';
     const some = await listening(
       answering((command) => (/address/.test(command) ? address : /route show/.test(command) ? "[]" : null)),
     );
-    const { collector } = await readDevice(at("ssh", some), secrets.ssh, { allowed });
+    const { collector } = await readConfirmed(at("ssh", some), secrets.ssh, { allowed });
     expect(collector.facts.interfaces).toMatchObject([{ name: "lan", addresses: ["10.1.0.1/24"] }]);
     const menu = await listening(
       shell((_script, channel) => channel.end("Choose: 1) show 2) quit\n")) as unknown as Server,
     );
-    await expect(readDevice(at("ssh", menu), secrets.ssh, { allowed })).rejects.toThrow(
+    await expect(readConfirmed(at("ssh", menu), secrets.ssh, { allowed })).rejects.toThrow(
       /not answer as a shell/,
     );
   });
@@ -277,7 +281,7 @@ describe("RESTCONF", () => {
         more();
       }) as unknown as Server,
     );
-    const reading = readDevice(at("restconf", port), secrets.restconf, { allowed, limits: quick });
+    const reading = readConfirmed(at("restconf", port), secrets.restconf, { allowed, limits: quick });
     await expect(reading).rejects.toThrow(/answers without end/);
     expect(seen).toHaveLength(1);
     const strange = readDevice(at("restconf", port, "0".repeat(64)), secrets.restconf, {

@@ -11,21 +11,36 @@ export function hello(more: readonly string[]): string {
   return `<?xml version="1.0" encoding="UTF-8"?><hello xmlns="urn:ietf:params:xml:ns:netconf:base:1.0"><capabilities>${capabilities}</capabilities></hello>`;
 }
 
-/** Cuts what arrives into messages: by the mark at their end, or in chunks (RFC 6242, 4.2). */
+/** The longest head of a chunk: white space, "#", ten digits, a line's end. */
+const MAX_HEAD_BYTES = 32;
+
+/**
+ * Cuts what arrives into messages: by the mark at their end, or in chunks (RFC 6242, 4.2). Each byte is looked at a
+ * fixed number of times, however small the parts are in which a device sends.
+ */
 export class Framing {
   chunked = false;
-  private held: Buffer = Buffer.alloc(0);
-  private chunks: Buffer[] = [];
+  /** Bytes of the message that is under way, in the parts in which they came. */
+  private parts: Buffer[] = [];
+  /** Bytes that are not looked at yet: what could be the beginning of a mark, or of a chunk's head. */
+  private rest: Buffer = Buffer.alloc(0);
+  /** Bytes of the present chunk that are still to come. */
+  private missing = 0;
 
   /** Messages that are complete with this part. Throws `NotRead` where the framing is broken. */
   take(part: Buffer): string[] {
-    this.held = this.held.length === 0 ? part : Buffer.concat([this.held, part]);
     const messages: string[] = [];
-    for (;;) {
-      const message = this.chunked ? this.nextOfChunks() : this.nextToMark();
-      if (message === null) return messages;
-      messages.push(message);
+    let left: Buffer = this.rest.length === 0 ? part : Buffer.concat([this.rest, part]);
+    this.rest = Buffer.alloc(0);
+    while (left.length > 0) {
+      const before = left.length;
+      left = this.chunked ? this.takeChunk(left, messages) : this.takeToMark(left, messages);
+      if (left.length === before) {
+        this.rest = Buffer.from(left);
+        break;
+      }
     }
+    return messages;
   }
 
   wrap(message: string): string {
@@ -34,32 +49,40 @@ export class Framing {
       : `${message}${END_OF_MESSAGE}`;
   }
 
-  private nextToMark(): string | null {
-    const at = this.held.indexOf(END_OF_MESSAGE);
-    if (at < 0) return null;
-    const message = this.held.subarray(0, at).toString("utf8");
-    this.held = this.held.subarray(at + END_OF_MESSAGE.length);
-    return message;
+  /** What is left behind a message's end; all that could begin a mark where there is none. */
+  private takeToMark(left: Buffer, messages: string[]): Buffer {
+    const at = left.indexOf(END_OF_MESSAGE);
+    if (at >= 0) {
+      this.parts.push(left.subarray(0, at));
+      messages.push(this.ended());
+      return left.subarray(at + END_OF_MESSAGE.length);
+    }
+    const kept = Math.min(left.length, END_OF_MESSAGE.length - 1);
+    if (left.length > kept) this.parts.push(left.subarray(0, left.length - kept));
+    return left.subarray(left.length - kept);
   }
 
-  private nextOfChunks(): string | null {
-    for (;;) {
-      const head = /^\s*#(\d{1,10}|#)\n/.exec(this.held.subarray(0, 32).toString("latin1"));
-      if (!head) {
-        if (this.held.length >= 32)
-          throw new NotRead("its answer is cut wrongly: no chunk begins where one must", false);
-        return null;
-      }
-      if (head[1] === "#") {
-        this.held = this.held.subarray(head[0].length);
-        const message = Buffer.concat(this.chunks).toString("utf8");
-        this.chunks = [];
-        return message;
-      }
-      const end = head[0].length + Number(head[1]);
-      if (this.held.length < end) return null;
-      this.chunks.push(this.held.subarray(head[0].length, end));
-      this.held = this.held.subarray(end);
+  private takeChunk(left: Buffer, messages: string[]): Buffer {
+    if (this.missing > 0) {
+      const taken = Math.min(this.missing, left.length);
+      this.parts.push(left.subarray(0, taken));
+      this.missing -= taken;
+      return left.subarray(taken);
     }
+    const head = /^\s{0,16}#(\d{1,10}|#)\n/.exec(left.subarray(0, MAX_HEAD_BYTES).toString("latin1"));
+    if (!head) {
+      if (left.length >= MAX_HEAD_BYTES)
+        throw new NotRead("its answer is cut wrongly: no chunk begins where one must", false);
+      return left;
+    }
+    if (head[1] === "#") messages.push(this.ended());
+    else this.missing = Number(head[1]);
+    return left.subarray(head[0].length);
+  }
+
+  private ended(): string {
+    const message = Buffer.concat(this.parts).toString("utf8");
+    this.parts = [];
+    return message;
   }
 }

@@ -1,9 +1,11 @@
 import { setTimeout as rest } from "node:timers/promises";
 import type { Collector, LineFate } from "../exchange/facts/index.ts";
+import type { InputFile } from "../exchange/readers/index.ts";
 import { readFiles } from "../exchange/readings.ts";
-import type { Ask, Told } from "./asking.ts";
+import type { Ask } from "./asking.ts";
 import { Cancelled, NotRead } from "./failure.ts";
 import { type Limits, Meter, usualLimits } from "./limits.ts";
+import { withoutLongSecrets } from "./redact.ts";
 import { isAllowed, type Secret, type Target, type Way } from "./target.ts";
 import { askByNetconf } from "./ways/netconf.ts";
 import { askByRestconf } from "./ways/restconf.ts";
@@ -28,26 +30,39 @@ export interface ReadOptions {
   readonly tell?: (text: string) => void;
 }
 
-/** What a device said: its facts, the fate of every line, and the proof of who it is. */
+/** What a device said: its facts, and the fate of every line. */
 export interface Reading {
   readonly collector: Collector;
   readonly lines: readonly LineFate[];
-  readonly proof: string | null;
 }
 
 /** Reads one device: attempts as many as allowed, each longer after the last. Throws `NotRead` with the reason. */
 export async function readDevice(target: Target, secret: Secret, options: ReadOptions): Promise<Reading> {
+  return understood(await askDevice(target, secret, options), target.device);
+}
+
+/** What a device's answers say. Throws `NotRead` if that is nothing. */
+export function understood(files: readonly InputFile[], device: string): Reading {
+  const { devices, lines } = readFiles([...files], { device });
+  const [collector] = devices;
+  if (!collector || (collector.facts.interfaces.length === 0 && collector.facts.routes.length === 0))
+    throw new NotRead("nothing of what it says is understood", false);
+  return { collector, lines };
+}
+
+/** The answers of one device, as they came. Throws `NotRead` with the reason. */
+export async function askDevice(
+  target: Target,
+  secret: Secret,
+  options: ReadOptions,
+): Promise<readonly InputFile[]> {
   const { limits = usualLimits, signal = new AbortController().signal, tell = () => {} } = options;
   if (!isAllowed(target.address, options.allowed))
     throw new NotRead(`${target.address} lies in no prefix that may be read here`, false);
   for (let attempt = 1; ; attempt++) {
     try {
-      const { files, proof } = await attemptOnce(target, secret, limits, signal, tell);
-      const { devices, lines } = readFiles(files, { device: target.device });
-      const [collector] = devices;
-      if (!collector || (collector.facts.interfaces.length === 0 && collector.facts.routes.length === 0))
-        throw new NotRead("nothing of what it says is understood", false);
-      return { collector, lines, proof };
+      const files = await attemptOnce(target, secret, limits, signal, tell);
+      return files.map(({ name, text }) => ({ name, text: withoutLongSecrets(text, secret) }));
     } catch (error) {
       if (signal.aborted) throw new Cancelled();
       const why =
@@ -68,7 +83,7 @@ async function attemptOnce(
   limits: Limits,
   signal: AbortSignal,
   tell: (text: string) => void,
-): Promise<Told> {
+): Promise<InputFile[]> {
   const own = new AbortController();
   const late = setTimeout(
     () => own.abort(new NotRead(`it takes longer than ${Math.round(limits.attemptMs / 1000)} s`, false)),

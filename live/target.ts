@@ -39,7 +39,7 @@ export const secretSchema = z.discriminatedUnion("way", [
 ]);
 export type Secret = z.output<typeof secretSchema>;
 
-/** A device that is asked, and where. `proof` is the SHA-256 of its host key or certificate, from its first reading. */
+/** A device that is asked, and where. `proof` is the SHA-256 of its host key or certificate, once that is confirmed. */
 export interface Target {
   readonly device: string;
   readonly address: string;

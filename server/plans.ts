@@ -7,8 +7,16 @@ import {
   type Plan,
   type PlanError,
 } from "../core/plan/index.ts";
+import {
+  type AdministeredPlan,
+  type Administration,
+  type EditablePlan,
+  isPlanId,
+  ownPlan,
+  type ReadablePlan,
+} from "./access/grants.ts";
 import { engineVersion } from "./jobs/engine.ts";
-import { database, transaction } from "./pool.ts";
+import { database, transaction, write } from "./pool.ts";
 import { indexRoutes } from "./route-index.ts";
 import { sql } from "./sql.ts";
 
@@ -19,7 +27,7 @@ export interface Author {
 }
 
 export interface PlanHead {
-  readonly id: string;
+  readonly id: ReadablePlan;
   readonly name: string;
   readonly revision: number;
 }
@@ -37,30 +45,24 @@ export interface ListedPlan extends PlanHead {
   readonly sheet: unknown;
 }
 
-/** Ids come from addresses that people type; anything but a number names nothing. */
-export function isPlanId(id: string): boolean {
-  return /^[1-9]\d{0,17}$/.test(id);
+export async function listPlans(mayRead: (plan: string) => boolean): Promise<ListedPlan[]> {
+  const { rows } = await database().query<ListedPlan>(sql.listPlans, [engineVersion]);
+  return rows.filter(({ id }) => mayRead(id));
 }
 
-export async function listPlans(): Promise<ListedPlan[]> {
-  return (await database().query<ListedPlan>(sql.listPlans, [engineVersion])).rows;
-}
-
-export async function headOf(id: string): Promise<Head | null> {
-  if (!isPlanId(id)) return null;
+export async function headOf(id: ReadablePlan): Promise<Head | null> {
   return (await database().query<Head>(sql.headOf, [id])).rows[0] ?? null;
 }
 
 /** The document of a revision; null where there is none. */
-export async function documentOf(id: string, revision: number): Promise<Plan | null> {
-  if (!isPlanId(id)) return null;
+export async function documentOf(id: ReadablePlan, revision: number): Promise<Plan | null> {
   return (
     (await database().query<{ document: Plan }>(sql.revisionOf, [id, revision])).rows[0]?.document ?? null
   );
 }
 
 /** Stores a plan as a first revision, and gives its id. */
-export async function createPlan(plan: Plan, author: Author, why: string): Promise<string> {
+export async function createPlan(plan: Plan, author: Author, why: string): Promise<AdministeredPlan> {
   return transaction(async (client) => {
     const { rows } = await client.query<{ id: string }>(sql.insertPlan, [plan.name]);
 
@@ -75,7 +77,7 @@ export async function createPlan(plan: Plan, author: Author, why: string): Promi
       why,
     });
     await indexRoutes(client, id, plan);
-    return id;
+    return ownPlan(id);
   });
 }
 
@@ -90,20 +92,19 @@ export interface DeletedPlan {
 }
 
 /** Hides a plan; for some time it can be brought back. */
-export async function deletePlan(id: string, by: string): Promise<void> {
-  if (!isPlanId(id)) return;
+export async function deletePlan(id: EditablePlan, by: string): Promise<void> {
   await database().query(sql.forgetPlans, [DELETED_DAYS]);
-  await database().query(sql.hidePlan, [id, by]);
+  await write(sql.hidePlan, [id, by]);
 }
 
-export async function listDeletedPlans(): Promise<DeletedPlan[]> {
+export async function listDeletedPlans(_by: Administration): Promise<DeletedPlan[]> {
   return (await database().query<DeletedPlan & pg.QueryResultRow>(sql.deletedPlans)).rows;
 }
 
 /** Brings a deleted plan back; false where there is none. */
-export async function restorePlan(id: string): Promise<boolean> {
+export async function restorePlan(_by: Administration, id: string): Promise<boolean> {
   if (!isPlanId(id)) return false;
-  return ((await database().query(sql.restorePlan, [id])).rowCount ?? 0) > 0;
+  return ((await write(sql.restorePlan, [id])).rowCount ?? 0) > 0;
 }
 
 interface NewRevision {
@@ -156,7 +157,12 @@ function refused(message: string, revision: number | null): SaveOutcome {
  * Applies an edit that was made on a revision. Where the plan has moved on since, the edit is applied on
  * top if it still fits, and refused with the reason if it does not. Nothing is lost either way.
  */
-export async function saveEdit(id: string, base: number, edit: Edit, author: Author): Promise<SaveOutcome> {
+export async function saveEdit(
+  id: EditablePlan,
+  base: number,
+  edit: Edit,
+  author: Author,
+): Promise<SaveOutcome> {
   return change(id, async (client, current, revision) => {
     if (base > revision)
       return refused(`revision ${base} does not exist; the plan is at ${revision}`, revision);
@@ -185,17 +191,17 @@ export async function saveEdit(id: string, base: number, edit: Edit, author: Aut
 }
 
 /** Takes back the session's latest edit that still stands and still fits; tells what it passed over for not fitting. */
-export function undo(id: string, author: Author): Promise<SaveOutcome> {
+export function undo(id: EditablePlan, author: Author): Promise<SaveOutcome> {
   return takeBack(id, author, sql.undoTarget, "undo");
 }
 
 /** Takes back the session's latest undo, unless it has edited since. */
-export function redo(id: string, author: Author): Promise<SaveOutcome> {
+export function redo(id: EditablePlan, author: Author): Promise<SaveOutcome> {
   return takeBack(id, author, sql.redoTarget, "redo");
 }
 
 async function takeBack(
-  id: string,
+  id: EditablePlan,
   author: Author,
   statement: string,
   kind: "undo" | "redo",
@@ -222,10 +228,9 @@ async function takeBack(
 }
 
 async function change(
-  id: string,
+  id: EditablePlan,
   work: (client: pg.PoolClient, current: Plan, revision: number) => Promise<SaveOutcome>,
 ): Promise<SaveOutcome> {
-  if (!isPlanId(id)) return refused("there is no such plan", null);
   return transaction(async (client) => {
     const { rows } = await client.query<{ revision: number }>(sql.lockPlan, [id]);
     if (rows.length === 0) return refused("there is no such plan; it may have been deleted", null);
@@ -252,10 +257,9 @@ async function commit(
 
 /** Whether the session has something to undo and to redo, told by what it is. */
 export async function undoState(
-  id: string,
+  id: ReadablePlan,
   session: string,
 ): Promise<{ undo: string | null; redo: string | null }> {
-  if (!isPlanId(id)) return { undo: null, redo: null };
   const label = async (statement: string) => {
     const { rows } = await database().query<{ edit: Edit }>(statement, [id, session]);
     return rows[0]?.edit.label ?? null;
@@ -275,7 +279,10 @@ export interface HistoryEntry {
 }
 
 /** The latest revisions before a number, newest first. */
-export async function historyOf(id: string, count: number, before = 2_147_483_647): Promise<HistoryEntry[]> {
-  if (!isPlanId(id)) return [];
+export async function historyOf(
+  id: ReadablePlan,
+  count: number,
+  before = 2_147_483_647,
+): Promise<HistoryEntry[]> {
   return (await database().query<HistoryEntry>(sql.history, [id, count, before])).rows;
 }

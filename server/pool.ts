@@ -1,3 +1,4 @@
+import { AsyncLocalStorage } from "node:async_hooks";
 import pg from "pg";
 import { log } from "./log.ts";
 
@@ -10,6 +11,8 @@ export const SCHEMA = "iron_fork";
  */
 const CONNECT_MS = 20_000;
 const STATEMENT_MS = 60_000;
+/** How long a statement waits for what another transaction holds, in milliseconds. */
+const LOCK_MS = Number(process.env.DATABASE_LOCK_MS ?? STATEMENT_MS);
 
 /** Where the database is; throws where nobody said. */
 export function needDatabaseUrl(): string {
@@ -23,13 +26,62 @@ export function needDatabaseUrl(): string {
 export const DATABASE_AWAY =
   "The database does not answer at the moment. Nothing was changed, and nothing is lost: try again in a moment.";
 
-/** What is thrown in place of an error that says that the database cannot be reached. */
-type WhenAway = (cause: unknown) => unknown;
-let whenAway: WhenAway = (cause) => cause;
+/** What the database cannot do at the moment, or with what it was given: with the status and the sentence that say so. */
+export interface DatabaseTrouble {
+  readonly status: number;
+  readonly sentence: string;
+  /** Seconds after which it makes sense to try again. */
+  readonly retryAfter?: number;
+}
 
-/** Has what tells that the database is away made by the caller: pages answer with a sentence. */
-export function onDatabaseAway(make: WhenAway) {
-  whenAway = make;
+/** What is thrown in place of an error that is such a trouble. */
+type OnTrouble = (trouble: DatabaseTrouble, cause: unknown) => unknown;
+let onTrouble: OnTrouble = (_trouble, cause) => cause;
+
+/** Has what is thrown made by the caller: pages answer with the sentence. */
+export function onDatabaseTrouble(make: OnTrouble) {
+  onTrouble = make;
+}
+
+/** Said wherever nothing can be written. */
+export const DISK_FULL: DatabaseTrouble = {
+  status: 507,
+  sentence:
+    "Not saved: the server's disk is full. Your input is still here. Ask whoever runs the server to free some space, then try again.",
+};
+
+const troubles: Readonly<Record<string, DatabaseTrouble>> = {
+  // Lock not available: what the request needs is held by another.
+  "55P03": {
+    status: 409,
+    sentence: "Not saved: another change is being saved at this moment. Your input is still here. Try again.",
+    retryAfter: 2,
+  },
+  "53100": DISK_FULL,
+  // Text that no column holds: a zero byte, or no UTF-8.
+  "22021": {
+    status: 400,
+    sentence: "Not saved: the text holds a character that cannot be kept, such as a zero byte.",
+  },
+  "22P05": {
+    status: 400,
+    sentence: "Not saved: the text holds a character that cannot be kept, such as a zero byte.",
+  },
+  // A reference to what is not there any more.
+  "23503": {
+    status: 404,
+    sentence: "Not saved: something that it refers to has been deleted meanwhile. Load the page again.",
+  },
+  // A value out of range, or not of its type.
+  "22003": { status: 400, sentence: "Not saved: a number is out of range." },
+  "22P02": { status: 400, sentence: "Not saved: a value is not of its type." },
+};
+
+/** The trouble that an error says; null for none of them. */
+export function troubleOf(error: unknown): DatabaseTrouble | null {
+  if (isAway(error)) return { status: 503, sentence: DATABASE_AWAY, retryAfter: 5 };
+  const { code = "" } = (error ?? {}) as { code?: string };
+  return troubles[code] ?? (code === "ENOSPC" ? DISK_FULL : null);
 }
 
 /** Whether an error says that the database is not there, or no longer, rather than that a statement is wrong. */
@@ -43,7 +95,8 @@ export function isAway(error: unknown): boolean {
 }
 
 function told(error: unknown): never {
-  throw isAway(error) ? whenAway(error) : error;
+  const trouble = troubleOf(error);
+  throw trouble ? onTrouble(trouble, error) : error;
 }
 
 class Pool extends pg.Pool {
@@ -63,7 +116,7 @@ export function database(): Pool["asked"] {
   if (!pool) {
     pool = new Pool({
       connectionString: needDatabaseUrl(),
-      options: `-c search_path=${SCHEMA} -c statement_timeout=${STATEMENT_MS}`,
+      options: `-c search_path=${SCHEMA} -c statement_timeout=${STATEMENT_MS} -c lock_timeout=${LOCK_MS}`,
       connectionTimeoutMillis: CONNECT_MS,
       max: Number(process.env.DATABASE_CONNECTIONS ?? 6),
     });
@@ -73,7 +126,24 @@ export function database(): Pool["asked"] {
   return pool.asked;
 }
 
-/** Runs work in one transaction; rolled back where it throws. */
+/** What a request that changes something has to write with its work, in the same transaction. */
+export interface RequestWork {
+  /** Called before each commit that belongs to the request. */
+  beforeCommit(client: pg.PoolClient): Promise<void>;
+}
+
+/** The request that is being answered; none outside of requests, and for those that change nothing. */
+export const requestWork = new AsyncLocalStorage<RequestWork>();
+
+/** Runs a statement that changes something, in a transaction of its own. */
+export function write<R extends pg.QueryResultRow>(
+  text: string,
+  values?: unknown[],
+): Promise<pg.QueryResult<R>> {
+  return transaction((client) => client.query<R>(text, values));
+}
+
+/** Runs work in one transaction, with what the request has to write besides; rolled back where it throws. */
 export async function transaction<T>(work: (client: pg.PoolClient) => Promise<T>): Promise<T> {
   const client = await database().connect();
   let broken: Error | undefined;
@@ -85,6 +155,7 @@ export async function transaction<T>(work: (client: pg.PoolClient) => Promise<T>
   try {
     await client.query("begin");
     const result = await work(client);
+    await requestWork.getStore()?.beforeCommit(client);
     await client.query("commit");
     return result;
   } catch (error) {

@@ -1,4 +1,4 @@
-import { isPlanId } from "./plans.ts";
+import type { EditablePlan, ReadablePlan } from "./access/grants.ts";
 import { database, transaction } from "./pool.ts";
 import { sql } from "./sql.ts";
 
@@ -16,11 +16,10 @@ const KEPT = 20;
 
 /** Keeps what devices said; `prefixes` are the networks that each of them knows (each a valid CIDR block). */
 export async function keepReadings(
-  plan: string,
+  plan: EditablePlan,
   author: string,
   readings: readonly { device: string; facts: unknown; prefixes: readonly string[] }[],
 ): Promise<void> {
-  if (!isPlanId(plan)) return;
   await transaction(async (client) => {
     for (const { device, facts, prefixes } of readings) {
       const values = [plan, device, author, JSON.stringify(facts)];
@@ -32,7 +31,9 @@ export async function keepReadings(
 }
 
 /** The newest reading of each device; of those alone that know a network with the address, where one is given. */
-export async function newestReadings<F>(plan: string, address: string | null): Promise<KeptReading<F>[]> {
-  if (!isPlanId(plan)) return [];
+export async function newestReadings<F>(
+  plan: ReadablePlan,
+  address: string | null,
+): Promise<KeptReading<F>[]> {
   return (await database().query<KeptReading<F>>(sql.newestReadings, [plan, address])).rows;
 }

@@ -1,13 +1,13 @@
 import type { Outage } from "../core/plan/index.ts";
 import type { Rehearsal } from "../lab/rehearsal/result.ts";
+import { type EditablePlan, isPlanId, type ReadablePlan } from "./access/grants.ts";
 import { putting } from "./jobs/putting.ts";
-import { isPlanId } from "./plans.ts";
-import { database, transaction } from "./pool.ts";
+import { database, transaction, write } from "./pool.ts";
 import { sql } from "./sql.ts";
 
 /** What is rehearsed: an outage of a plan's revision, and what is down before it. */
 export interface RehearsalQuestion {
-  readonly plan: string;
+  readonly plan: ReadablePlan;
   readonly revision: number;
   readonly steps: Outage["steps"];
   readonly down: readonly string[];
@@ -37,8 +37,10 @@ const values = ({ plan, revision, steps, down }: RehearsalQuestion) => [
 ];
 
 /** Asks for one; false where the plan is being rehearsed already. */
-export async function askRehearsal(question: RehearsalQuestion, by: string): Promise<boolean> {
-  if (!isPlanId(question.plan)) return false;
+export async function askRehearsal(
+  question: RehearsalQuestion & { readonly plan: EditablePlan },
+  by: string,
+): Promise<boolean> {
   const jobs = await putting();
   return transaction(async (client) => {
     await client.query(sql.failLostRehearsals, [LOST_AFTER_S]);
@@ -51,7 +53,6 @@ export async function askRehearsal(question: RehearsalQuestion, by: string): Pro
 
 /** The latest of a question; null where it was never asked. */
 export async function latestRehearsal(question: RehearsalQuestion): Promise<RehearsalRun | null> {
-  if (!isPlanId(question.plan)) return null;
   await database().query(sql.failLostRehearsals, [LOST_AFTER_S]);
   const { rows } = await database().query<RehearsalRun & Record<string, unknown>>(
     sql.latestRehearsal,
@@ -61,8 +62,8 @@ export async function latestRehearsal(question: RehearsalQuestion): Promise<Rehe
 }
 
 /** Ends one that waits or runs. */
-export async function cancelRehearsal(plan: string, id: string): Promise<void> {
-  if (isPlanId(plan) && isPlanId(id)) await database().query(sql.cancelRehearsal, [plan, id]);
+export async function cancelRehearsal(plan: EditablePlan, id: string): Promise<void> {
+  if (isPlanId(id)) await write(sql.cancelRehearsal, [plan, id]);
 }
 
 /** Takes one on; null where it no longer waits. */

@@ -55,6 +55,12 @@ export async function visitorOf(request: Request): Promise<Visitor> {
   return { session: fresh, name: given, setCookie: await store.commitSession(session) };
 }
 
+/** The name that a browser goes by where no accounts are in use, by its Cookie header. */
+export async function visitorName(cookies: string | null): Promise<string> {
+  const session = await (await sessions()).getSession(cookies);
+  return session.get("name") ?? "not signed in";
+}
+
 /** The header that gives the session's user another name. */
 export async function renameVisitor(request: Request, name: string): Promise<string> {
   const store = await sessions();

@@ -50,13 +50,14 @@ export const sql = {
     order by device`,
   /** plan id */
   credentials: `
-    select c.id::text, c.name, c.way, c.made_at as "madeAt", c.author, count(t.id)::int as used
+    select c.id::text, c.name, c.way, c.prefixes::text[] as prefixes, c.made_at as "madeAt", c.author, count(t.id)::int as used
     from credential c left join target t on t.credential = c.id where c.plan = $1 group by c.id order by c.name`,
-  /** plan id, name, way, sealed, author: not where devices of another way use that name */
+  /** plan id, name, way, sealed, author, prefixes: not where devices of another way use that name */
   keepCredential: `
-    insert into credential (plan, name, way, sealed, author) values ($1, $2, $3, $4, $5)
+    insert into credential (plan, name, way, sealed, author, prefixes) values ($1, $2, $3, $4, $5, $6::cidr[])
     on conflict (plan, name) do update
-      set way = excluded.way, sealed = excluded.sealed, author = excluded.author, made_at = now()
+      set way = excluded.way, sealed = excluded.sealed, author = excluded.author, prefixes = excluded.prefixes,
+          made_at = now()
       where credential.way = excluded.way or not exists (select from target t where t.credential = credential.id)`,
   /** plan id, credential: not while a target uses it */
   forgetCredential: `
@@ -65,7 +66,7 @@ export const sql = {
   /** plan id: with the last run, and when each was read */
   targets: `
     select t.id::text, t.device, host(t.address) as address, t.port, t.way, t.credential::text,
-           t.every_minutes as "everyMinutes", t.proof is not null as known,
+           t.every_minutes as "everyMinutes", t.proof is not null as known, t.offered_proof as offered,
            case when r.id is null then null else json_build_object(
              'id', r.id::text, 'state', r.state, 'askedAt', r.asked_at, 'endedAt', r.ended_at, 'told', r.told,
              'differences', r.differences, 'lines', r.lines) end as run,
@@ -84,11 +85,16 @@ export const sql = {
     on conflict (plan, device) do update
       set address = excluded.address, port = excluded.port, way = excluded.way, credential = excluded.credential,
           every_minutes = excluded.every_minutes,
-          proof = case when target.address = excluded.address and target.port = excluded.port then target.proof end`,
+          proof = case when target.address = excluded.address and target.port = excluded.port then target.proof end,
+          offered_proof = null`,
   /** plan, target */
   dropTarget: "delete from target where plan = $1 and id = $2::bigint",
   /** plan, target */
-  forgetProof: "update target set proof = null where plan = $1 and id = $2::bigint",
+  forgetProof: "update target set proof = null, offered_proof = null where plan = $1 and id = $2::bigint",
+  /** plan, target, the key as the page showed it: no other is confirmed */
+  confirmProof: `
+    update target set proof = offered_proof, offered_proof = null
+    where plan = $1 and id = $2::bigint and offered_proof = $3`,
   /** plan, targets or null for all, who asks: one run for each target that has none under way */
   askRuns: `
     insert into reading_run (target, asked_by)
@@ -111,16 +117,17 @@ export const sql = {
     from target t, credential c
     where r.id = $1::bigint and r.state = 'waiting' and t.id = r.target and c.id = t.credential
     returning t.plan::text, t.device, host(t.address) as address, t.port, t.way, t.proof, t.id::text as "targetId",
-              c.name as "credentialName", c.sealed, r.asked_by as "askedBy"`,
+              c.name as "credentialName", c.sealed, c.prefixes::text[] as prefixes, r.asked_by as "askedBy"`,
   /** run, what is being asked */
   beatRun: "update reading_run set seen_at = now(), told = $2 where id = $1::bigint and state = 'reading'",
   /** run, state, what is told, differences, lines */
   endRun: `
     update reading_run set state = $2, ended_at = now(), told = $3, differences = $4, lines = $5
     where id = $1::bigint and state = 'reading'`,
-  /** run, proof: the first is kept */
-  keepProof: `
-    update target t set proof = coalesce(t.proof, $2) from reading_run r where r.id = $1::bigint and t.id = r.target`,
+  /** run, proof: what the device showed at first contact, for an administrator to confirm */
+  offerProof: `
+    update target t set offered_proof = $2 from reading_run r
+    where r.id = $1::bigint and t.id = r.target and t.proof is null`,
   /** seconds of silence */
   failLostRuns: `
     update reading_run set state = 'failed', ended_at = now(), told = 'the worker that read it has gone'
@@ -171,14 +178,14 @@ export const sql = {
     on conflict do nothing`,
   /** plan, work */
   dropWork: "delete from device_work where plan = $1 and id = $2::bigint",
-  /** every layout that is kept */
-  layouts: `select id::text, name, document, author, kept_at as "keptAt" from layout order by name`,
-  /** name, document, author */
+  /** plan */
+  layouts: `select id::text, name, document, author, kept_at as "keptAt" from layout where plan = $1 order by name`,
+  /** plan, name, document, author */
   keepLayout: `
-    insert into layout (name, document, author) values ($1, $2, $3)
-    on conflict (name) do update set document = excluded.document, author = excluded.author, kept_at = now()`,
-  /** layout */
-  forgetLayout: "delete from layout where id = $1::bigint",
+    insert into layout (plan, name, document, author) values ($1, $2, $3, $4)
+    on conflict (plan, name) do update set document = excluded.document, author = excluded.author, kept_at = now()`,
+  /** plan, layout */
+  forgetLayout: "delete from layout where plan = $1 and id = $2::bigint",
   /** plan id, by whom: hidden from then on */
   hidePlan: "update plan set deleted_at = now(), deleted_by = $2 where id = $1 and deleted_at is null",
   /** plan id */

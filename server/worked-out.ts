@@ -1,4 +1,5 @@
 import { stageOf } from "../core/plan/index.ts";
+import type { ReadablePlan } from "./access/grants.ts";
 import { engineVersion } from "./jobs/engine.ts";
 import { errorText, log } from "./log.ts";
 import { database } from "./pool.ts";
@@ -9,7 +10,7 @@ const MAX_KEPT = 8 * 1024 * 1024;
 
 /** A value of a revision: as it was worked out before by this version of the engine, else worked out now and kept. */
 export async function workedOut<T>(
-  plan: string,
+  plan: ReadablePlan,
   revision: number,
   what: string,
   make: () => T | Promise<T>,

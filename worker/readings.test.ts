@@ -2,11 +2,13 @@ import { readFileSync, rmSync } from "node:fs";
 import { type AddressInfo, createServer, type Server } from "node:net";
 import { afterAll, beforeAll, describe, expect, it, vi } from "vitest";
 import { NetworkModel } from "../core/scenario/index.ts";
+import { ownPlan } from "../server/access/grants.ts";
 import { closeQueue } from "../server/jobs/putting.ts";
 import { Queue } from "../server/jobs/queue.ts";
 import { askDue, askReadings, cancelRun } from "../server/live/runs.ts";
 import { NoKey, seal, unseal } from "../server/live/seal.ts";
 import {
+  confirmProof,
   credentialsOf,
   forgetCredential,
   keepCredential,
@@ -63,7 +65,7 @@ describe.skipIf(!process.env.DATABASE_URL)("readings by the worker", () => {
   const servers: { close(): unknown }[] = [];
   let queue: Queue;
   let reading = Promise.resolve();
-  let plan = "";
+  let plan = ownPlan("");
   const demo = NetworkModel.compile(demoPlan("marrow-bay"));
 
   const listening = async (server: Server): Promise<number> => {
@@ -78,7 +80,7 @@ describe.skipIf(!process.env.DATABASE_URL)("readings by the worker", () => {
     queue = await Queue.open({ tend: true });
     const limits = { answerMs: 400, attemptMs: 2000, bytes: 1_000_000, attempts: 1, backoffMs: 10 };
     reading = readAsAsked(queue, 3, stopping.signal, limits);
-    expect(await keepCredential(plan, "web", secret, "Ann")).toEqual({});
+    expect(await keepCredential(plan, "web", secret, ["127.0.0.0/8"], "Ann")).toEqual({});
   });
 
   afterAll(async () => {
@@ -126,6 +128,13 @@ describe.skipIf(!process.env.DATABASE_URL)("readings by the worker", () => {
     // What is under way is not asked for twice.
     expect(await askReadings(plan, null, "Ann")).toBeLessThan(4);
     for (const device of ["skerry-edge", "hangs", "closes", "lies"]) await ended(device);
+    // At its first contact it shows its key, and gets no password before somebody has confirmed it.
+    const first = await target("skerry-edge");
+    expect(first.run).toMatchObject({ state: "failed", told: expect.stringMatching(/key is not confirmed/) });
+    expect(await confirmProof(plan, first.id, "another key")).toBe(false);
+    expect(await confirmProof(plan, first.id, first.offered ?? "")).toBe(true);
+    expect(await askReadings(plan, [first.id], "Ann")).toBe(1);
+    await ended("skerry-edge");
     const { run, known } = await target("skerry-edge");
     expect({ state: run?.state, differences: run?.differences, known }).toEqual({
       state: "read",
@@ -171,7 +180,9 @@ describe.skipIf(!process.env.DATABASE_URL)("readings by the worker", () => {
     ]);
     expect(Object.keys(await forgetCredential(plan, id))).toEqual(["credential"]);
     expect(
-      Object.keys(await keepCredential(plan, "web", { way: "snmp-v2c", community: "c" }, "Ann")),
+      Object.keys(
+        await keepCredential(plan, "web", { way: "snmp-v2c", community: "c" }, ["127.0.0.0/8"], "Ann"),
+      ),
     ).toEqual(["name"]);
   });
 

@@ -1,18 +1,18 @@
 import { setTimeout as rest } from "node:timers/promises";
-import { NetworkModel, type Scenario } from "../core/scenario/index.ts";
-import { driftOf } from "../exchange/drift.ts";
 import { readingOf } from "../exchange/facts/index.ts";
-import { NotRead } from "../live/failure.ts";
+import { KeyNotConfirmed, NotRead } from "../live/failure.ts";
 import type { Limits } from "../live/limits.ts";
-import { type Reading, readDevice } from "../live/read.ts";
+import { askDevice } from "../live/read.ts";
+import { withoutSecrets } from "../live/redact.ts";
+import { isAllowed, type Secret } from "../live/target.ts";
 import type { Queue } from "../server/jobs/queue.ts";
 import { allowedPrefixes } from "../server/live/allowed.ts";
-import { askDue, beatRun, type Claimed, claimRun, endRun } from "../server/live/runs.ts";
+import { askDue, beatRun, claimRun, endRun, offerProof } from "../server/live/runs.ts";
 import { NoKey, unseal } from "../server/live/seal.ts";
 import { placeOf } from "../server/live/targets.ts";
 import { log } from "../server/log.ts";
-import { documentOf, headOf } from "../server/plans.ts";
 import { keepReadings } from "../server/readings.ts";
+import { AnswerParser } from "./answer-parser.ts";
 
 const LOOK_EVERY_MS = 400;
 const BEAT_EVERY_MS = 1000;
@@ -28,6 +28,7 @@ export async function readAsAsked(
   limits?: Limits,
 ): Promise<void> {
   const underWay = new Set<Promise<void>>();
+  const parser = new AnswerParser();
   while (!stopped.aborted) {
     try {
       const job = underWay.size < readers ? await queue.takeReading() : null;
@@ -35,7 +36,7 @@ export async function readAsAsked(
         await rest(LOOK_EVERY_MS);
         continue;
       }
-      const reading = readOne(job.run, stopped, limits)
+      const reading = readOne(job.run, stopped, parser, limits)
         .then(() => queue.readingDone(job.id))
         .catch(tellBroken)
         .finally(() => underWay.delete(reading));
@@ -47,6 +48,7 @@ export async function readAsAsked(
     }
   }
   await Promise.all(underWay);
+  await parser.close();
 }
 
 /** Never more than an error's kind: its text could quote what was sent. */
@@ -69,64 +71,44 @@ export async function readWhenDue(queue: Queue, stopped: AbortSignal): Promise<v
   }
 }
 
-async function readOne(run: string, stopped: AbortSignal, limits: Limits | undefined): Promise<void> {
+async function readOne(run: string, stopped: AbortSignal, parser: AnswerParser, limits: Limits | undefined) {
   const claimed = await claimRun(run);
   if (!claimed) return;
   const ending = new AbortController();
   const stop = () => ending.abort();
   stopped.addEventListener("abort", stop, { once: true });
   let told = "connecting";
+  let secret: Secret | null = null;
+  // Whatever goes to the database or a page holds nothing of the credential.
+  const clean = (text: string) => (secret ? withoutSecrets(text, secret) : text);
   const beat = setInterval(async () => {
-    if (!(await beatRun(run, told).catch(() => true))) ending.abort();
+    if (!(await beatRun(run, clean(told)).catch(() => true))) ending.abort();
   }, BEAT_EVERY_MS);
   try {
-    const secret = unseal(claimed.sealed, placeOf(claimed.plan, claimed.credentialName));
-    const { prefixes } = allowedPrefixes();
-    const reading = await readDevice(claimed.target, secret, {
-      allowed: prefixes,
+    const { plan, target, prefixes } = claimed;
+    if (!isAllowed(target.address, prefixes))
+      throw new NotRead("the credential may not be sent to this address", false);
+    secret = unseal(claimed.sealed, placeOf(plan, claimed.credentialName));
+    const files = await askDevice(target, secret, {
+      allowed: allowedPrefixes().prefixes,
       limits,
       signal: ending.signal,
       tell: (text) => {
         told = text;
       },
     });
-    await endRun(run, { state: "read", proof: reading.proof, ...(await keep(claimed, reading)) });
+    told = "reading its answers";
+    const read = await parser.parse({ files, device: target.device, plan }, ending.signal);
+    await keepReadings(plan, `${claimed.askedBy}, by ${target.way}`, [readingOf(read.facts)]);
+    await endRun(run, { state: "read", ...read.end, told: clean(read.end.told) });
   } catch (error) {
+    if (error instanceof KeyNotConfirmed) await offerProof(run, error.proof);
     const why = error instanceof NotRead || error instanceof NoKey ? error.message : "it cannot be read";
     if (!(error instanceof NotRead) && !(error instanceof NoKey))
       log.error({ run, error: error instanceof Error ? error.name : "unknown" }, "a reading broke");
-    await endRun(run, { state: "failed", told: stopped.aborted ? "the worker was stopped" : why });
+    await endRun(run, { state: "failed", told: stopped.aborted ? "the worker was stopped" : clean(why) });
   } finally {
     clearInterval(beat);
     stopped.removeEventListener("abort", stop);
   }
-}
-
-/** Keeps what was read, and compares it with the plan as it is now. */
-async function keep(claimed: Claimed, { collector, lines }: Reading) {
-  const { plan, target, askedBy } = claimed;
-  const facts = { ...collector.facts, device: target.device };
-  await keepReadings(plan, `${askedBy}, by ${target.way}`, [readingOf(facts)]);
-  const doubtful = lines.filter(({ fate }) => fate === "doubtful" || fate === "not-understood").length;
-  const name =
-    collector.told !== null && collector.told !== target.device ? `; it calls itself ${collector.told}` : "";
-  const told = `${facts.interfaces.length} interfaces, ${facts.routes.length} routes${doubtful ? `, ${doubtful} lines doubtful or not understood` : ""}${name}`;
-  const model = await modelOf(plan);
-  const differences = model ? driftOf(model, [facts]).differences.length : undefined;
-  return { told, differences, lines: lines.length };
-}
-
-let held: { key: string; model: Scenario } | null = null;
-
-/** The plan as it is now, compiled; the last one is kept. */
-async function modelOf(plan: string): Promise<Scenario | null> {
-  const head = await headOf(plan);
-  if (!head) return null;
-  const key = `${plan} ${head.revision}`;
-  if (held?.key !== key) {
-    const document = await documentOf(plan, head.revision);
-    if (!document) return null;
-    held = { key, model: NetworkModel.compile(document) };
-  }
-  return held.model;
 }

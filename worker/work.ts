@@ -1,3 +1,4 @@
+import { ownPlan } from "../server/access/grants.ts";
 import { engineVersion } from "../server/jobs/engine.ts";
 import { beatPiece, claimPiece, failPiece, finishPiece, releasePiece } from "../server/jobs/pieces.ts";
 import type { Queue } from "../server/jobs/queue.ts";
@@ -47,7 +48,7 @@ async function workOut(queue: Queue, job: Job, name: string, thread: Thread, sto
   try {
     const told = await thread.run(
       { ...piece, key: `${piece.plan} ${piece.revision}` },
-      () => documentOf(piece.plan, piece.revision),
+      () => documentOf(ownPlan(piece.plan), piece.revision),
       (c, f) => {
         [covered, found] = [c, f];
       },

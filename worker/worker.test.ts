@@ -8,6 +8,7 @@ import { engineVersion } from "../bin/engine-version.mjs";
 import type { Edit, Plan } from "../core/plan/index.ts";
 import { type SweptFlow, sweepFlows } from "../core/reports/index.ts";
 import { NetworkModel } from "../core/scenario/index.ts";
+import { type AdministeredPlan, ownPlan, type ReadablePlan } from "../server/access/grants.ts";
 import { cutSweep } from "../server/jobs/cut.ts";
 import { closeQueue } from "../server/jobs/putting.ts";
 import {
@@ -50,7 +51,7 @@ async function end(worker: ChildProcess, signal: NodeJS.Signals) {
 
 /** Looks until the sweep is as wished; fails by the test's own time limit. */
 async function until(
-  id: string,
+  id: ReadablePlan,
   sweep: string,
   wished: (now: SweepProgress, busy: string[]) => boolean,
 ): Promise<SweepProgress> {
@@ -67,7 +68,7 @@ async function until(
 }
 
 describe.skipIf(!process.env.DATABASE_URL)("sweeps by workers", () => {
-  const plans: string[] = [];
+  const plans: AdministeredPlan[] = [];
   const fresh = async () => {
     const id = await createPlan(plan, { session: randomUUID(), name: "Ann" }, "test");
     plans.push(id);
@@ -76,7 +77,7 @@ describe.skipIf(!process.env.DATABASE_URL)("sweeps by workers", () => {
   const ann = randomUUID();
   const bob = randomUUID();
   const ask = async (
-    id: string,
+    id: ReadablePlan,
     more: { depth?: 1 | 2 | 3; down?: string[]; revision?: number; session?: string } = {},
   ) => {
     const question = {
@@ -206,8 +207,8 @@ describe.skipIf(!process.env.DATABASE_URL)("sweeps by workers", () => {
   it("answers nothing about what is not there, or belongs to another plan", async () => {
     const id = await fresh();
     const sweep = await ask(id, { depth: 1 });
-    expect(await sweepProgress("999999", sweep)).toBeNull();
-    expect(await sweepResult("rubbish", sweep)).toBeNull();
+    expect(await sweepProgress(ownPlan("999999"), sweep)).toBeNull();
+    expect(await sweepResult(ownPlan("999999"), sweep)).toBeNull();
     await expect(ask(id, { revision: 9 })).rejects.toThrow("no such revision");
   });
 

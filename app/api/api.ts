@@ -1,5 +1,7 @@
 import { errorsOfIssues, isDeeperThan, LIMITS, malformedText } from "../../core/plan/index.ts";
-import { actorOf } from "../../server/access/actor.ts";
+import { signedInAs } from "../../server/access/actor.ts";
+import { ownPlan } from "../../server/access/grants.ts";
+import { permit } from "../../server/access/permit.ts";
 import { visitorOf } from "../../server/session.ts";
 import { changes } from "./changes.ts";
 import type { Endpoint, Reply } from "./endpoint.ts";
@@ -30,8 +32,8 @@ export async function answerApi(request: Request, path: string, requestId: strin
     });
     if (!found[0]) throw new Problem(404, `there is nothing at ${request.method} ${path.slice(0, 100)}`);
     const { endpoint, params } = found[0];
-    const asker = actorOf(request)?.account ?? "alone";
-    return await onceByKey(request, asker, async (body) =>
+    const asker = signedInAs(request)?.account ?? "alone";
+    return await onceByKey(request, asker, endpoint.withheld ?? [], async (body) =>
       responseOf(await reply(endpoint, params, request, body)),
     );
   } catch (error) {
@@ -63,7 +65,8 @@ async function reply(
     body = read.data;
   }
   const author = await visitorOf(request);
-  return endpoint.answer({ request, params, query: new URL(request.url).searchParams, body, author });
+  const plan = endpoint.role ? permit(request, params.plan, endpoint.role) : ownPlan("");
+  return endpoint.answer({ request, plan, params, query: new URL(request.url).searchParams, body, author });
 }
 
 function jsonIn(sent: Uint8Array | null): unknown {

@@ -48,11 +48,12 @@ export const changes = [
   endpoint({
     method: "GET",
     path: "/plans/{plan}/changes",
+    role: "reads",
     summary: "Its changes, newest first",
     reply: z.strictObject({ changes: z.array(listed) }),
-    answer: async ({ params }) => {
-      await needHead(params.plan);
-      const all = await listChanges(params.plan);
+    answer: async ({ plan }) => {
+      await needHead(plan);
+      const all = await listChanges(plan);
       return {
         body: {
           changes: all.map((one) => ({
@@ -68,19 +69,20 @@ export const changes = [
   endpoint({
     method: "POST",
     path: "/plans/{plan}/changes",
+    role: "edits",
     summary: "Makes a change of what is drafted, with its order proven",
     body: wordsSchema,
     reply: z.strictObject({ number: z.number().int() }),
     status: 201,
-    answer: async ({ params, body, author }) => {
-      await needHead(params.plan);
+    answer: async ({ plan, params, body, author }) => {
+      await needHead(plan);
       const at = (value: string | null) => (value === null ? null : new Date(value));
       const words: ChangeWords = { ...body, windowFrom: at(body.windowFrom), windowTo: at(body.windowTo) };
       if (words.windowFrom && words.windowTo && words.windowTo < words.windowFrom)
         throw new Problem(422, "the window ends before it begins");
-      const draft = await proveDraft(params.plan);
+      const draft = await proveDraft(plan);
       if (!draft.ok) throw new Problem(409, draft.error);
-      const made = await proposeChange(params.plan, draft.proven, words, author);
+      const made = await proposeChange(plan, draft.proven, words, author);
       if (!made.ok) throw new Problem(422, made.error);
       return {
         status: 201,
@@ -92,39 +94,42 @@ export const changes = [
   endpoint({
     method: "GET",
     path: "/plans/{plan}/changes/{change}",
+    role: "reads",
     summary: "A change: what it says, its runbook with the texts of its steps, what was ticked, its record",
     reply: z.looseObject({ number: z.number().int(), state, runbook: z.looseObject({ safe: z.boolean() }) }),
-    answer: async ({ params }) => {
-      await needHead(params.plan);
-      const { told, runbook } = await loadChange(params.plan, params.change);
+    answer: async ({ plan, params }) => {
+      await needHead(plan);
+      const { told, runbook } = await loadChange(plan, params.change);
       return { body: { ...told, runbook } };
     },
   }),
   endpoint({
     method: "POST",
     path: "/plans/{plan}/changes/{change}/approval",
+    role: "approves",
     summary: "Approves a change",
     body: z.strictObject({}),
     reply: z.strictObject({ state }),
-    answer: async ({ params, author }) => {
-      asDone(await approveChange(params.plan, params.change, author));
+    answer: async ({ plan, params, author }) => {
+      asDone(await approveChange(plan, params.change, author));
       return { body: { state: "approved" } };
     },
   }),
   endpoint({
     method: "POST",
     path: "/plans/{plan}/changes/{change}/ticks",
+    role: "edits",
     summary: "Ticks an item of the runbook, or takes the tick back",
     body: z.strictObject({ item: z.string().max(40), done: z.boolean().default(true) }),
     reply: z.strictObject({ ticked: z.array(z.string()) }),
-    answer: async ({ params, body: { item, done }, author }) => {
-      const change = await changeOf<Runbook>(params.plan, params.change);
+    answer: async ({ plan, params, body: { item, done }, author }) => {
+      const change = await changeOf<Runbook>(plan, params.change);
       if (!change) throw new Problem(404, `the plan has no change ${params.change.slice(0, 20)}`);
       const items = itemsOf(change.runbook);
       if (!items.includes(item))
         throw new Problem(422, `the runbook has no item ${item}; it has ${items.slice(0, 6).join(", ")} …`);
-      asDone(await tickChange(params.plan, params.change, item, done, author));
-      const now = await changeOf(params.plan, params.change);
+      asDone(await tickChange(plan, params.change, item, done, author));
+      const now = await changeOf(plan, params.change);
       return { body: { ticked: now?.ticks.map((tick) => tick.item) ?? [] } };
     },
   }),

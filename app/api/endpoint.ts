@@ -1,9 +1,12 @@
 import type { z } from "zod";
+import type { PermittedPlan, PlanRole } from "../../server/access/permit.ts";
 import type { Author } from "../../server/plans.ts";
 
 /** What an endpoint is asked. */
-export interface Call<B> {
+export interface Call<B, R extends PlanRole> {
   readonly request: Request;
+  /** The plan of the address, which the requester may reach by the endpoint's `role`. */
+  readonly plan: PermittedPlan[R];
   /** Parts of the address, by name. */
   readonly params: Readonly<Record<string, string>>;
   readonly query: URLSearchParams;
@@ -20,10 +23,12 @@ export interface Reply {
 }
 
 /** One address of /api/v1 and what it does: what it is described by, and what answers it. */
-export interface Endpoint<B = unknown> {
+export interface Endpoint<B = unknown, R extends PlanRole = PlanRole> {
   readonly method: "GET" | "POST";
   /** Within /api/v1, with {plan} and such. */
   readonly path: string;
+  /** The role that it needs in the plan of its path; none where its path names no plan. */
+  readonly role?: R;
   readonly summary: string;
   readonly description?: string;
   /** Parameters of the query, each with what it is. */
@@ -31,12 +36,14 @@ export interface Endpoint<B = unknown> {
   readonly body?: z.ZodType<B>;
   readonly reply: z.ZodType;
   readonly status?: number;
+  /** Fields of the reply that are shown once: a request that is repeated with its Idempotency-Key gets null. */
+  readonly withheld?: readonly string[];
   /** Whether If-Match must say the revision that it is made on. */
   readonly ifMatch?: boolean;
-  readonly answer: (call: Call<B>) => Promise<Reply>;
+  readonly answer: (call: Call<B, R>) => Promise<Reply>;
 }
 
 /** An endpoint whose body is what its schema reads. */
-export function endpoint<B = undefined>(of: Endpoint<B>): Endpoint {
+export function endpoint<B = undefined, R extends PlanRole = never>(of: Endpoint<B, R>): Endpoint {
   return of as unknown as Endpoint;
 }

@@ -4,11 +4,13 @@ import { Problem } from "./problem.ts";
 
 /**
  * Does what a request asks once for each Idempotency-Key of who asks: sent again, it is answered as it was then. The same
- * key with another request is refused. Without a key, and for what only reads, it is just done.
+ * key with another request is refused. Of what is `withheld` (fields of the answer) nothing is kept: a secret is shown
+ * once. Without a key, and for what only reads, it is just done.
  */
 export async function onceByKey(
   request: Request,
   asker: string,
+  withheld: readonly string[],
   work: (body: Uint8Array | null) => Promise<Response>,
 ): Promise<Response> {
   if (request.method !== "POST") return work(null);
@@ -18,7 +20,7 @@ export async function onceByKey(
   if (key === "" || key.length > 200) throw new Problem(400, "an Idempotency-Key has 1 to 200 characters");
   const { pathname, search } = new URL(request.url);
   const digest = createHash("sha256").update(`${pathname}${search}\n`).update(body).digest();
-  return oneAtATime(`${asker} ${key}`, async () => {
+  const answer = await oneAtATime(`${asker} ${key}`, async () => {
     const kept = await keptAnswer(asker, key);
     if (kept && !kept.request.equals(digest))
       throw new Problem(422, "this Idempotency-Key was used for another request");
@@ -30,7 +32,29 @@ export async function onceByKey(
     const response = await work(body);
     const answered = Buffer.from(await response.arrayBuffer());
     const headers = Object.fromEntries(response.headers);
-    await keepAnswer(asker, key, { request: digest, status: response.status, headers, body: answered });
+    await keepAnswer(asker, key, {
+      request: digest,
+      status: response.status,
+      headers,
+      body: without(answered, withheld),
+    });
     return new Response(new Uint8Array(answered), { status: response.status, headers });
   });
+  if (answer) return answer;
+  throw new Problem(
+    409,
+    "A request with this Idempotency-Key is being answered. Try again in a moment.",
+    [],
+    {
+      "Retry-After": "2",
+    },
+  );
+}
+
+/** A JSON object with null in place of some of its fields. */
+function without(body: Buffer, fields: readonly string[]): Buffer {
+  if (fields.length === 0) return body;
+  const value = JSON.parse(body.toString("utf8")) as Record<string, unknown>;
+  for (const field of fields) if (field in value) value[field] = null;
+  return Buffer.from(JSON.stringify(value));
 }

@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { editSchema, planSchema, readPlan } from "../../core/plan/index.ts";
 import { may } from "../../server/access/actor.ts";
+import type { ReadablePlan } from "../../server/access/grants.ts";
 import { createPlan, headOf, historyOf, listPlans, saveEdit } from "../../server/plans.ts";
 import { revisionIn } from "../engine/bodies.server.ts";
 import { documentAt } from "../engine/documents.server.ts";
@@ -14,7 +15,7 @@ const headSchema = z.strictObject({ id, name: z.string(), revision, approved: re
 /** The revision as its entity tag (RFC 9110, 8.8.3). */
 export const etagOf = (number: number) => `"${number}"`;
 
-export async function needHead(plan: string) {
+export async function needHead(plan: ReadablePlan) {
   const head = await headOf(plan);
   if (!head) throw new Problem(404, "there is no such plan; it may have been deleted");
   return head;
@@ -45,7 +46,7 @@ export const plans = [
       plans: z.array(headSchema.omit({ approved: true }).extend({ changedAt: z.iso.datetime() })),
     }),
     answer: async ({ request }) => {
-      const all = (await listPlans()).filter((plan) => may(request, "reads", plan.id));
+      const all = await listPlans((plan) => may(request, "reads", plan));
       return {
         body: {
           plans: all.map(({ id, name, revision, changedAt }) => ({
@@ -79,16 +80,18 @@ export const plans = [
   endpoint({
     method: "GET",
     path: "/plans/{plan}",
+    role: "reads",
     summary: "Where a plan stands",
     reply: headSchema,
-    answer: async ({ params }) => {
-      const { id, name, revision, approved } = await needHead(params.plan);
+    answer: async ({ plan }) => {
+      const { id, name, revision, approved } = await needHead(plan);
       return { headers: { ETag: etagOf(revision) }, body: { id, name, revision, approved } };
     },
   }),
   endpoint({
     method: "GET",
     path: "/plans/{plan}/revisions",
+    role: "reads",
     summary: "Its revisions, newest first: who made each, when, why",
     query: { before: "only those before this number", count: "how many, 100 at most" },
     reply: z.strictObject({
@@ -102,11 +105,11 @@ export const plans = [
         }),
       ),
     }),
-    answer: async ({ params, query }) => {
-      await needHead(params.plan);
+    answer: async ({ plan, query }) => {
+      await needHead(plan);
       const before = revisionIn(query.get("before") ?? "") ?? undefined;
       const count = Math.min(100, revisionIn(query.get("count") ?? "") ?? 100);
-      const rows = await historyOf(params.plan, count, before);
+      const rows = await historyOf(plan, count, before);
       return {
         body: {
           revisions: rows.map(({ number, kind, author, why, madeAt }) => ({
@@ -123,12 +126,13 @@ export const plans = [
   endpoint({
     method: "GET",
     path: "/plans/{plan}/revisions/{revision}",
+    role: "reads",
     summary: "A revision's document",
     reply: planSchema,
-    answer: async ({ params }) => {
-      await needHead(params.plan);
+    answer: async ({ plan, params }) => {
+      await needHead(plan);
       const number = revisionIn(params.revision);
-      const document = number === null ? null : await documentAt(params.plan, number);
+      const document = number === null ? null : await documentAt(plan, number);
       if (!document) throw new Problem(404, `the plan has no revision ${params.revision.slice(0, 20)}`);
       return { headers: { ETag: etagOf(number as number) }, body: document };
     },
@@ -136,6 +140,7 @@ export const plans = [
   endpoint({
     method: "POST",
     path: "/plans/{plan}/edits",
+    role: "edits",
     summary: "Makes an edit of the newest revision",
     description:
       "An edit says of each item how it was and how it shall be; it fits where the items still stand so.",
@@ -143,10 +148,10 @@ export const plans = [
     ifMatch: true,
     reply: z.strictObject({ revision }),
     status: 201,
-    answer: async ({ request, params, body, author }) => {
-      const head = await needHead(params.plan);
+    answer: async ({ request, plan, params, body, author }) => {
+      const head = await needHead(plan);
       const base = matched(request, head.revision);
-      const saved = await saveEdit(params.plan, base, body, author);
+      const saved = await saveEdit(plan, base, body, author);
       if (!saved.ok) throw new Problem(409, "the edit does not fit", saved.errors);
       return {
         status: 201,

@@ -6,6 +6,7 @@ export class Problem extends Error {
     readonly status: number,
     readonly detail: string,
     readonly errors: readonly PlanError[] = [],
+    readonly headers: Readonly<Record<string, string>> = {},
   ) {
     super(detail);
   }
@@ -22,7 +23,7 @@ const titles: Record<number, string> = {
 };
 
 /** The answer that tells a problem; `instance` is the number of the request, as in the log. */
-export function problemResponse({ status, detail, errors }: Problem, instance: string): Response {
+export function problemResponse({ status, detail, errors, headers }: Problem, instance: string): Response {
   const body = {
     type: "about:blank",
     title: titles[status] ?? "This was refused",
@@ -33,6 +34,6 @@ export function problemResponse({ status, detail, errors }: Problem, instance: s
   };
   return new Response(JSON.stringify(body), {
     status,
-    headers: { "Content-Type": "application/problem+json", "Cache-Control": "no-store" },
+    headers: { "Content-Type": "application/problem+json", "Cache-Control": "no-store", ...headers },
   });
 }

@@ -13,6 +13,7 @@ export const questions = [
   endpoint({
     method: "GET",
     path: "/plans/{plan}/ask/{question}",
+    role: "reads",
     summary: "Any question that a page can ask",
     description: `Pages' own questions, by the parameters of their addresses: ${answerNames.join(", ")}. What a page asks while it is open, by \`args\`: ${askNames.join(", ")}. Under failures by \`down\` (again for more), of a revision by \`revision\`, in the middle of a change by \`after\`, such as 3.4.`,
     query: {
@@ -25,11 +26,11 @@ export const questions = [
       flow: "a flow of the plan; or from, to, source, protocol, port",
     },
     reply: z.strictObject({ revision: z.number().int(), answer: z.unknown() }),
-    answer: async ({ params, query }) => {
+    answer: async ({ plan, params, query }) => {
       const view = viewOf(query, query.get("device") ?? "");
-      const { shown, base } = await shownBy(params.plan, view);
-      const model = await modelAt(params.plan, shown);
-      const approved = () => modelAt(params.plan, base);
+      const { shown, base } = await shownBy(plan, view);
+      const model = await modelAt(plan, shown);
+      const approved = () => modelAt(plan, base);
       const name = params.question;
       if (isAnswer(name)) {
         const found = answer(name, model, await approved(), view);

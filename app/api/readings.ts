@@ -19,11 +19,12 @@ export const readings = [
   endpoint({
     method: "GET",
     path: "/plans/{plan}/runs",
+    role: "reads",
     summary: "Devices that are read, each with its last run",
     reply: z.strictObject({ targets: z.array(target) }),
-    answer: async ({ params }) => {
-      await needHead(params.plan);
-      const rows = await targetsOf(params.plan);
+    answer: async ({ plan }) => {
+      await needHead(plan);
+      const rows = await targetsOf(plan);
       return {
         body: {
           targets: rows.map(({ id, device, address, run, lastReadAt }) => ({
@@ -41,6 +42,7 @@ export const readings = [
   endpoint({
     method: "POST",
     path: "/plans/{plan}/runs",
+    role: "edits",
     summary: "Has devices read: those named, or all",
     body: z.strictObject({
       targets: z
@@ -50,17 +52,18 @@ export const readings = [
     }),
     reply: z.strictObject({ asked: z.number().int() }),
     status: 202,
-    answer: async ({ params, body, author }) => {
-      await needHead(params.plan);
+    answer: async ({ plan, body, author }) => {
+      await needHead(plan);
       return {
         status: 202,
-        body: { asked: await askReadings(params.plan, body.targets ?? null, author.name) },
+        body: { asked: await askReadings(plan, body.targets ?? null, author.name) },
       };
     },
   }),
   endpoint({
     method: "GET",
     path: "/plans/{plan}/facts",
+    role: "reads",
     summary: "What each device said last",
     reply: z.strictObject({
       facts: z.array(
@@ -72,9 +75,9 @@ export const readings = [
         }),
       ),
     }),
-    answer: async ({ params }) => {
-      await needHead(params.plan);
-      const rows = await newestReadings<DeviceFacts>(params.plan, null);
+    answer: async ({ plan }) => {
+      await needHead(plan);
+      const rows = await newestReadings<DeviceFacts>(plan, null);
       return {
         body: {
           facts: rows.map(({ device, readAt, author, facts }) => ({
@@ -90,13 +93,14 @@ export const readings = [
   endpoint({
     method: "POST",
     path: "/plans/{plan}/facts",
+    role: "edits",
     summary: "Keeps what devices said",
     body: z.strictObject({ facts: z.array(deviceFactsSchema).min(1).max(5000) }),
     reply: z.strictObject({ kept: z.number().int() }),
     status: 201,
-    answer: async ({ params, body, author }) => {
-      await needHead(params.plan);
-      await keepReadings(params.plan, author.name, body.facts.map(readingOf));
+    answer: async ({ plan, body, author }) => {
+      await needHead(plan);
+      await keepReadings(plan, author.name, body.facts.map(readingOf));
       return { status: 201, body: { kept: body.facts.length } };
     },
   }),

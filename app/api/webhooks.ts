@@ -17,11 +17,12 @@ export const webhooks = [
   endpoint({
     method: "GET",
     path: "/plans/{plan}/webhooks",
+    role: "administers",
     summary: "Where others are told of what is done to it, and what came of the last time",
     reply: z.strictObject({ webhooks: z.array(shown) }),
-    answer: async ({ params }) => {
-      await needHead(params.plan);
-      const rows = await webhooksOf(params.plan);
+    answer: async ({ plan }) => {
+      await needHead(plan);
+      const rows = await webhooksOf(plan);
       return {
         body: {
           webhooks: rows.map((row) => ({
@@ -36,6 +37,7 @@ export const webhooks = [
   endpoint({
     method: "POST",
     path: "/plans/{plan}/webhooks",
+    role: "administers",
     summary: "Has others told of what is done to it",
     description:
       "Each event is posted as JSON with webhook-id, webhook-timestamp and webhook-signature (Standard Webhooks), to addresses of IRON_FORK_HOOKS alone. The secret is told this once.",
@@ -44,23 +46,24 @@ export const webhooks = [
         .url({ protocol: /^https?$/, error: "expected an address that begins with https:// or http://" })
         .max(2000),
     }),
-    reply: z.strictObject({ id: z.string(), secret: z.string() }),
+    withheld: ["secret"],
+    reply: z.strictObject({ id: z.string(), secret: z.string().nullable() }),
     status: 201,
-    answer: async ({ params, body, author }) => {
-      await needHead(params.plan);
-      return { status: 201, body: await addWebhook(params.plan, body.url, author.name) };
+    answer: async ({ plan, body, author }) => {
+      await needHead(plan);
+      return { status: 201, body: await addWebhook(plan, body.url, author.name) };
     },
   }),
   endpoint({
     method: "POST",
     path: "/plans/{plan}/webhooks/{webhook}/removal",
+    role: "administers",
     summary: "Takes one away",
     body: z.strictObject({}),
     reply: z.strictObject({ removed: z.string() }),
-    answer: async ({ params }) => {
-      await needHead(params.plan);
-      const known =
-        /^[1-9]\d{0,17}$/.test(params.webhook) && (await dropWebhook(params.plan, params.webhook));
+    answer: async ({ plan, params }) => {
+      await needHead(plan);
+      const known = /^[1-9]\d{0,17}$/.test(params.webhook) && (await dropWebhook(plan, params.webhook));
       if (!known) throw new Problem(404, "the plan has no such webhook");
       return { body: { removed: params.webhook } };
     },

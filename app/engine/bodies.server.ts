@@ -51,3 +51,10 @@ export function pathHere(wanted: string, here: string): string {
   const url = new URL(wanted, origin);
   return url.origin === origin ? `${url.pathname}${url.search}${url.hash}` : "/plans";
 }
+
+/** A document that the web server prints: Chromium runs there, where it ends when nobody waits any more. */
+export function printed(html: string, name: string): Response {
+  return new Response(html, {
+    headers: { "Content-Type": "text/html; charset=utf-8", "x-iron-fork-print": name },
+  });
+}

@@ -1,6 +1,7 @@
 import { isStepItem, isWellFormed, itemText, type Plan, stepItem } from "../../core/plan/index.ts";
 import { type Runbook, runbookOf, stepCount } from "../../core/steps/index.ts";
 import { type TextedRunbook, withTexts } from "../../exchange/texts/index.ts";
+import type { ReadablePlan } from "../../server/access/grants.ts";
 import { type Change, type ChangeWords, changeOf, type Proven } from "../../server/changes/changes.ts";
 import { textOf } from "./bodies.server.ts";
 import { documentAt } from "./documents.server.ts";
@@ -16,7 +17,7 @@ export interface LoadedChange {
   readonly after: Plan;
 }
 
-export async function loadChange(planId: string, number: string): Promise<LoadedChange> {
+export async function loadChange(planId: ReadablePlan, number: string): Promise<LoadedChange> {
   const change = await changeOf<Runbook>(planId, number);
   if (!change) notFound(`The plan has no change ${number.slice(0, 20)}.`);
   const [before, after] = await Promise.all([
@@ -30,7 +31,7 @@ export async function loadChange(planId: string, number: string): Promise<Loaded
 
 /** The order of a change from what is approved to the newest revision, proven. */
 export async function proveDraft(
-  planId: string,
+  planId: ReadablePlan,
 ): Promise<{ ok: true; proven: Proven } | { ok: false; error: string }> {
   const head = await needPlan(planId);
   if (head.approved === head.revision)

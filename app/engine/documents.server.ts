@@ -1,5 +1,6 @@
 import { type Plan, stageOf } from "../../core/plan/index.ts";
 import { planAfter, type Runbook, stepCount } from "../../core/steps/index.ts";
+import type { ReadablePlan } from "../../server/access/grants.ts";
 import { changeOf, keepStage } from "../../server/changes/changes.ts";
 import { documentOf } from "../../server/plans.ts";
 
@@ -7,7 +8,7 @@ import { documentOf } from "../../server/plans.ts";
  * The document of a revision, and of a plan in the middle of a change: that one is made of the change's steps when it is
  * first asked for. Null where there is none.
  */
-export async function documentAt(planId: string, revision: number): Promise<Plan | null> {
+export async function documentAt(planId: ReadablePlan, revision: number): Promise<Plan | null> {
   const kept = await documentOf(planId, revision);
   const stage = stageOf(revision);
   if (kept || !stage) return kept;

@@ -1,5 +1,6 @@
 import { type Drift, driftOf } from "../../exchange/drift.ts";
 import type { DeviceFacts } from "../../exchange/facts/index.ts";
+import type { ReadablePlan } from "../../server/access/grants.ts";
 import { newestReadings } from "../../server/readings.ts";
 import { modelAt } from "./page.server.ts";
 
@@ -11,7 +12,11 @@ interface DriftNow extends Drift {
 }
 
 /** Where what devices said last differs from a revision, under what is down. */
-export async function driftAt(plan: string, revision: number, down: readonly string[]): Promise<DriftNow> {
+export async function driftAt(
+  plan: ReadablePlan,
+  revision: number,
+  down: readonly string[],
+): Promise<DriftNow> {
   const readings = await newestReadings<DeviceFacts>(plan, null);
   const readAt = readings.map(({ device, readAt: at }) => ({ device, at }));
   const said = readings.map(({ facts }) => facts);

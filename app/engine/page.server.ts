@@ -1,7 +1,9 @@
 import { data } from "react-router";
 import { revisionText, stageOf } from "../../core/plan/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
-import { actorOf, roleOf } from "../../server/access/actor.ts";
+import { actorOf, isShared, roleOf } from "../../server/access/actor.ts";
+import type { ReadablePlan } from "../../server/access/grants.ts";
+import { permit } from "../../server/access/permit.ts";
 import { changeOf } from "../../server/changes/changes.ts";
 import { type Head, headOf, undoState } from "../../server/plans.ts";
 import { visitorOf } from "../../server/session.ts";
@@ -30,7 +32,7 @@ export function notFound(message: string): never {
 }
 
 /** Where a plan stands; ends the request where there is no such plan. */
-export async function needPlan(planId: string): Promise<Head> {
+export async function needPlan(planId: ReadablePlan): Promise<Head> {
   return (await headOf(planId)) ?? notFound("There is no such plan; it may have been deleted.");
 }
 
@@ -38,7 +40,11 @@ export async function needPlan(planId: string): Promise<Head> {
 const DRAWING = "drawing 5";
 
 /** The drawing of a revision, all pairs as one plate and alike lines as one but what is opened; each laid out once. */
-export async function drawingOf(planId: string, revision: number, opened: Opened = "all"): Promise<Drawing> {
+export async function drawingOf(
+  planId: ReadablePlan,
+  revision: number,
+  opened: Opened = "all",
+): Promise<Drawing> {
   // Only what there is to fold makes a drawing of its own.
   const model = opened === "all" ? null : await modelAt(planId, revision);
   const names = model ? [...model.plan.pairs, ...trunksOf(model.network)].map(nameOf) : [];
@@ -54,7 +60,7 @@ export async function drawingOf(planId: string, revision: number, opened: Opened
 const nameOf = (one: { id: string } | { name: string }) => ("id" in one ? one.id : one.name);
 
 /** A plan's sheet in the list of plans; worked out once. */
-export function planSheetOf(planId: string, revision: number): Promise<ShownSheet> {
+export function planSheetOf(planId: ReadablePlan, revision: number): Promise<ShownSheet> {
   return workedOut(planId, revision, "sheet", async () => {
     const [model, drawing] = [await modelAt(planId, revision), await drawingOf(planId, revision)];
     return { ...sheetOf(model), roles: rolesOf(model.plan), drawing };
@@ -68,7 +74,7 @@ export interface ShownSheet extends PlanSheet {
 }
 
 /** A revision made ready for questions. */
-export async function modelAt(planId: string, revision: number): Promise<Scenario> {
+export async function modelAt(planId: ReadablePlan, revision: number): Promise<Scenario> {
   const key = `${planId} ${revision}`;
   const held = heldOf(key);
   if (held) return held;
@@ -78,7 +84,7 @@ export async function modelAt(planId: string, revision: number): Promise<Scenari
 }
 
 /** What a view shows of a plan: which revision or stage, and the one that it is held against. */
-export async function shownBy(planId: string, view: View) {
+export async function shownBy(planId: ReadablePlan, view: View) {
   const head = await needPlan(planId);
   const shown = view.revision ?? head.revision;
   if (shown > head.revision && !stageOf(shown))
@@ -89,14 +95,15 @@ export async function shownBy(planId: string, view: View) {
   return { head, shown, base };
 }
 
-async function modelsFor(planId: string, view: View) {
+async function modelsFor(planId: ReadablePlan, view: View) {
   const { head, shown, base } = await shownBy(planId, view);
   const [model, approved] = await Promise.all([modelAt(planId, shown), modelAt(planId, base)]);
   return { head, shown, base, model, approved };
 }
 
 /** What stays in sight on all pages of a plan, and the header that keeps a new session. */
-export async function loadFrame(request: Request, planId: string) {
+export async function loadFrame(request: Request, plan: string) {
+  const planId = permit(request, plan, "reads");
   const view = viewOf(new URL(request.url).searchParams);
   const [visitor, { head, shown, base, model, approved }] = await Promise.all([
     visitorOf(request),
@@ -110,7 +117,7 @@ export async function loadFrame(request: Request, planId: string) {
     approved: base,
     visitor: visitor.name,
     role: roleOf(actorOf(request), planId),
-    shared: actorOf(request) !== null,
+    shared: isShared(request),
     undo,
     redo,
   };
@@ -120,10 +127,11 @@ export async function loadFrame(request: Request, planId: string) {
 /** Answers a page's own question on the server. */
 export async function loadAnswer<N extends AnswerName>(
   request: Request,
-  planId: string,
+  plan: string,
   name: N,
   device = "",
 ): Promise<Answered<AnswerOf<N>>> {
+  const planId = permit(request, plan, "reads");
   const view = viewOf(new URL(request.url).searchParams, device);
   const { shown, model, approved } = await modelsFor(planId, view);
   const found = answer(name, model, approved, view);

@@ -1,10 +1,11 @@
 import { differencePlans } from "../../core/plan/index.ts";
+import type { EditablePlan } from "../../server/access/grants.ts";
 import { type Author, headOf, saveEdit } from "../../server/plans.ts";
 import { documentAt } from "./documents.server.ts";
 
 /** Makes the newest revision as an older one was: an edit like any other, so that it can be looked at, approved and undone. */
 export async function bringBack(
-  planId: string,
+  planId: EditablePlan,
   revision: number | null,
   author: Author,
 ): Promise<{ ok: true } | { ok: false; error: string }> {

@@ -2,6 +2,7 @@ import { profileOf } from "../../core/network/index.ts";
 import { describeChange, type Plan } from "../../core/plan/index.ts";
 import type { Runbook } from "../../core/steps/index.ts";
 import { type TemplateData, templateSteps, withTexts } from "../../exchange/texts/index.ts";
+import type { ReadablePlan } from "../../server/access/grants.ts";
 import { changeOf, listChanges } from "../../server/changes/changes.ts";
 import { headOf } from "../../server/plans.ts";
 import { documentAt } from "./documents.server.ts";
@@ -18,7 +19,7 @@ export interface SampleSteps {
 }
 
 /** The real steps of the newest change; where there is none, what the plan's own devices would be told. */
-export async function sampleSteps(planId: string): Promise<SampleSteps> {
+export async function sampleSteps(planId: ReadablePlan): Promise<SampleSteps> {
   const head = await headOf(planId);
   const plan = head && (await documentAt(planId, head.revision));
   if (!head || !plan) return { profiles: [], steps: [], of: "" };

@@ -3,6 +3,7 @@ import { addTo } from "../../core/network/index.ts";
 import { mannerOf, type TableCheck } from "../../core/steps/index.ts";
 import type { DeviceFacts } from "../../exchange/facts/index.ts";
 import type { TextedRunbook } from "../../exchange/texts/index.ts";
+import type { ReadablePlan } from "../../server/access/grants.ts";
 import { targetsOf } from "../../server/live/targets.ts";
 import { newestReadings } from "../../server/readings.ts";
 
@@ -33,7 +34,7 @@ export interface Live {
 }
 
 /** Whatever a device that can be read said last of the lines that the runbook checks. */
-export async function seenOf(plan: string, { visits }: Pick<TextedRunbook, "visits">): Promise<Live> {
+export async function seenOf(plan: ReadablePlan, { visits }: Pick<TextedRunbook, "visits">): Promise<Live> {
   const [readings, targets] = await Promise.all([newestReadings<DeviceFacts>(plan, null), targetsOf(plan)]);
   const checks = new Map<string, TableCheck[]>();
   for (const { before, after } of visits)

@@ -4,6 +4,7 @@ import { type Fate, type LineFate, readingOf } from "../../exchange/facts/index.
 import { readFiles } from "../../exchange/readings.ts";
 import { rebuildPlan } from "../../exchange/rebuild/plan.ts";
 import { takeReadings } from "../../exchange/rebuild/take.ts";
+import type { EditablePlan } from "../../server/access/grants.ts";
 import { documentOf, headOf, saveEdit } from "../../server/plans.ts";
 import { keepReadings } from "../../server/readings.ts";
 import type { Visitor } from "../../server/session.ts";
@@ -35,7 +36,7 @@ const nothing = (error: string): ArchiveTold => ({
 });
 
 /** Reads an archive of what many devices said, keeps it, and takes it into the plan as one edit. */
-export async function takeArchive(planId: string, file: File, visitor: Visitor): Promise<ArchiveTold> {
+export async function takeArchive(planId: EditablePlan, file: File, visitor: Visitor): Promise<ArchiveTold> {
   const head = await headOf(planId);
   const plan = head && (await documentOf(planId, head.revision));
   if (!head || !plan) notFound("There is no such plan; it may have been deleted.");
@@ -46,7 +47,7 @@ export async function takeArchive(planId: string, file: File, visitor: Visitor):
     if (error instanceof UnreadableArchive) return nothing(error.message);
     throw error;
   }
-  const layouts = (await knownLayouts()).map(({ layout }) => layout);
+  const layouts = (await knownLayouts(planId)).map(({ layout }) => layout);
   const readings = readFiles(files, { layouts });
   const fates = { taken: 0, doubtful: 0, known: 0, "not-understood": 0 };
   for (const { fate } of readings.lines) fates[fate]++;

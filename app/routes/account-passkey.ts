@@ -1,7 +1,7 @@
 import { data } from "react-router";
 import { z } from "zod";
 import { accountOf } from "../../server/access/accounts.ts";
-import { actorOf } from "../../server/access/actor.ts";
+import { signedInAs } from "../../server/access/actor.ts";
 import { keepPasskey, partyOf, registrationOptions } from "../../server/access/passkeys.ts";
 import { jsonBody } from "../engine/bodies.server.ts";
 import type { Route } from "./+types/account-passkey";
@@ -18,17 +18,17 @@ const bodySchema = z.discriminatedUnion("do", [
 /** Adds a passkey to one's own account: gives the challenge, then takes what the browser made. */
 export async function action({ request }: Route.ActionArgs) {
   const party = partyOf(request.url);
-  const actor = actorOf(request);
+  const actor = signedInAs(request);
   const account = actor?.via === "sign-in" && actor.account ? await accountOf(actor.account) : null;
   const refuse = (error: string) => data({ error }, { status: 400 });
-  if (!account) return data({ error: "sign in first" }, { status: 401 });
-  if (!party) return refuse("passkeys need a host with a name, such as localhost");
+  if (!account) return data({ error: "Sign in first." }, { status: 401 });
+  if (!party) return refuse("Passkeys need a host with a name, such as localhost.");
   const body = bodySchema.safeParse(await jsonBody(request));
-  if (!body.success) return refuse("this does not say what is to be done");
+  if (!body.success) return refuse("This does not say what is to be done.");
   if (body.data.do === "ask")
     return data({ options: await registrationOptions(party, account.id, account.name) });
   const why = await keepPasskey(party, account.id, body.data.response as never, body.data.name).catch(
-    () => "this passkey is not good here",
+    () => "This passkey is not good here.",
   );
   return why === null ? data({ ok: true }) : refuse(why);
 }

@@ -7,9 +7,11 @@ import {
   listAccounts,
   setPlanRole,
 } from "../../server/access/accounts.ts";
-import { actorOf } from "../../server/access/actor.ts";
+import { signedInAs } from "../../server/access/actor.ts";
+import { isPlanId } from "../../server/access/grants.ts";
+import { permitAdministration } from "../../server/access/permit.ts";
 import { isRole } from "../../server/access/roles.ts";
-import { isPlanId, listDeletedPlans, listPlans, restorePlan } from "../../server/plans.ts";
+import { listDeletedPlans, listPlans, restorePlan } from "../../server/plans.ts";
 import { visitorOf } from "../../server/session.ts";
 import { badRequest, formBody, textOf } from "../engine/bodies.server.ts";
 import { AccountsView } from "../features/access/accounts-view.tsx";
@@ -17,19 +19,25 @@ import type { Route } from "./+types/accounts";
 
 /** Who may do what; plans that were deleted. For administrators. */
 export async function loader({ request }: Route.LoaderArgs) {
-  const [accounts, plans, deleted] = await Promise.all([listAccounts(), listPlans(), listDeletedPlans()]);
+  const by = permitAdministration(request);
+  const [accounts, plans, deleted] = await Promise.all([
+    listAccounts(by),
+    listPlans(() => true),
+    listDeletedPlans(by),
+  ]);
   return {
     accounts,
     plans: plans.map(({ id, name }) => ({ id, name })),
     deleted,
     shared: await hasAccounts(),
-    who: actorOf(request)?.name ?? null,
+    who: signedInAs(request)?.name ?? null,
   };
 }
 
 const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/;
 
 export async function action({ request }: Route.ActionArgs) {
+  const by = permitAdministration(request);
   const visitor = await visitorOf(request);
   const form = await formBody(request);
   const [account, role] = [textOf(form, "account"), textOf(form, "role")];
@@ -40,33 +48,35 @@ export async function action({ request }: Route.ActionArgs) {
     if (!isRole(role)) badRequest("There is no such role.");
     // The first account signs everybody out who has none: it must be one that can make others.
     if (role !== "administers" && !(await hasAccounts()))
-      return told("the first account administers: nobody could make another one else");
-    const made = await inviteAccount(textOf(form, "name"), role, visitor.name);
+      return told("The first account administers: nobody could make another one else.");
+    const made = await inviteAccount(by, textOf(form, "name"), role, visitor.name);
     return made.ok ? told("", linkOf(made.secret)) : told(made.error);
   }
   if (doing === "restore") {
     const plan = textOf(form, "plan");
-    return told((await restorePlan(plan)) ? "" : "there is no such plan to bring back");
+    return told((await restorePlan(by, plan)) ? "" : "There is no such plan to bring back.");
   }
   if (!UUID.test(account)) badRequest("There is no such account.");
   switch (doing) {
     case "role": {
       if (!isRole(role)) badRequest("There is no such role.");
-      const done = await changeAccount(account, { role });
+      const done = await changeAccount(by, account, { role });
       return told(done.ok ? "" : done.error);
     }
     case "disable":
     case "enable": {
-      const done = await changeAccount(account, { disabled: doing === "disable" });
+      const done = await changeAccount(by, account, { disabled: doing === "disable" });
       return told(done.ok ? "" : done.error);
     }
-    case "link":
-      return told("", linkOf(await linkFor(account, visitor.name)));
+    case "link": {
+      const secret = await linkFor(by, account, visitor.name);
+      return secret === null ? told("There is no such account.") : told("", linkOf(secret));
+    }
     case "plan role": {
       const plan = textOf(form, "plan");
       if (!isPlanId(plan)) badRequest("There is no such plan.");
-      await setPlanRole(plan, account, isRole(role) ? role : null);
-      return told("");
+      const done = await setPlanRole(by, plan, account, isRole(role) ? role : null);
+      return told(done.ok ? "" : done.error);
     }
     default:
       badRequest("This does not say what is to be done.");

@@ -1,4 +1,5 @@
 import { data } from "react-router";
+import { permit } from "../../server/access/permit.ts";
 import { visitorOf } from "../../server/session.ts";
 import { formBody } from "../engine/bodies.server.ts";
 import { type ArchiveTold, takeArchive } from "../engine/take-archive.server.ts";
@@ -7,7 +8,8 @@ import type { Route } from "./+types/archive";
 export type { ArchiveTold };
 
 /** Reads an archive on the server, and takes it into the plan. */
-export async function action({ request, params: { plan } }: Route.ActionArgs) {
+export async function action({ request, params }: Route.ActionArgs) {
+  const plan = permit(request, params.plan, "edits");
   const visitor = await visitorOf(request);
   const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
   const file = (await formBody(request)).get("file");

@@ -1,7 +1,6 @@
-import { data } from "react-router";
 import { stageOf } from "../../core/plan/index.ts";
-import { CannotPrint, printPdf } from "../../server/print.ts";
-import { badRequest, revisionIn } from "../engine/bodies.server.ts";
+import { permit } from "../../server/access/permit.ts";
+import { badRequest, printed, revisionIn } from "../engine/bodies.server.ts";
 import { needPlan, notFound } from "../engine/page.server.ts";
 import { bookHtml, drawingHtml, drawingSvg } from "../features/book/book.server.tsx";
 import type { Route } from "./+types/book";
@@ -12,7 +11,8 @@ const named = (type: string, name: string) => ({
 });
 
 /** The network on paper: the book as a page or PDF, its drawing as SVG or PDF. ?as=html|pdf|drawing-svg|drawing-pdf */
-export async function loader({ request, params: { plan } }: Route.LoaderArgs) {
+export async function loader({ request, params }: Route.LoaderArgs) {
+  const plan = permit(request, params.plan, "reads");
   const query = new URL(request.url).searchParams;
   const head = await needPlan(plan);
   const wanted = query.get("revision");
@@ -20,32 +20,15 @@ export async function loader({ request, params: { plan } }: Route.LoaderArgs) {
   if (revision === null || (revision > head.revision && !stageOf(revision)))
     notFound(`The plan has no revision ${wanted?.slice(0, 40)}.`);
   const as = query.get("as") ?? "html";
-  try {
-    if (as === "html")
-      return new Response(await bookHtml(plan, revision, false), {
-        headers: { "Content-Type": "text/html; charset=utf-8" },
-      });
-    if (as === "pdf")
-      return pdf(
-        await printPdf(await bookHtml(plan, revision, true), request.signal),
-        `plan-${head.id}-book.pdf`,
-      );
-    if (as === "drawing-svg")
-      return new Response(await drawingSvg(plan, revision), {
-        headers: named("image/svg+xml", `plan-${head.id}.svg`),
-      });
-    if (as === "drawing-pdf")
-      return pdf(
-        await printPdf(await drawingHtml(plan, revision), request.signal),
-        `plan-${head.id}-drawing.pdf`,
-      );
-  } catch (error) {
-    if (error instanceof CannotPrint) throw data(error.message, { status: 503 });
-    throw error;
-  }
+  if (as === "html")
+    return new Response(await bookHtml(plan, revision, false), {
+      headers: { "Content-Type": "text/html; charset=utf-8" },
+    });
+  if (as === "pdf") return printed(await bookHtml(plan, revision, true), `plan-${head.id}-book.pdf`);
+  if (as === "drawing-svg")
+    return new Response(await drawingSvg(plan, revision), {
+      headers: named("image/svg+xml", `plan-${head.id}.svg`),
+    });
+  if (as === "drawing-pdf") return printed(await drawingHtml(plan, revision), `plan-${head.id}-drawing.pdf`);
   badRequest("Say as=html, pdf, drawing-svg or drawing-pdf.");
-}
-
-function pdf(bytes: Uint8Array, name: string): Response {
-  return new Response(Buffer.from(bytes), { headers: named("application/pdf", name) });
 }

@@ -1,7 +1,6 @@
-import { data } from "react-router";
+import { permit } from "../../server/access/permit.ts";
 import { templatesOf } from "../../server/changes/templates.ts";
-import { CannotPrint, printPdf } from "../../server/print.ts";
-import { badRequest } from "../engine/bodies.server.ts";
+import { badRequest, printed } from "../engine/bodies.server.ts";
 import { loadChange } from "../engine/changes.server.ts";
 import { needPlan } from "../engine/page.server.ts";
 import { ownWords } from "../engine/words.server.ts";
@@ -11,7 +10,9 @@ import { labelsOfPlans, toldRunbook } from "../features/changes/paper/told-runbo
 import type { Route } from "./+types/change-out";
 
 /** A change's runbook to take along: ?as=html, pdf, md or json. */
-export async function loader({ request, params: { plan, change: number } }: Route.LoaderArgs) {
+export async function loader({ request, params }: Route.LoaderArgs) {
+  const plan = permit(request, params.plan, "reads");
+  const number = params.change;
   const as = new URL(request.url).searchParams.get("as") ?? "html";
   const head = await needPlan(plan);
   const loaded = await loadChange(plan, number);
@@ -33,11 +34,5 @@ export async function loader({ request, params: { plan, change: number } }: Rout
       headers: { "Content-Type": "text/html; charset=utf-8" },
     });
   if (as !== "pdf") badRequest("Say as=html, pdf, md or json.");
-  try {
-    const bytes = await printPdf(runbookHtml(told, true), request.signal);
-    return new Response(Buffer.from(bytes), { headers: named("application/pdf", "pdf") });
-  } catch (error) {
-    if (error instanceof CannotPrint) throw data(error.message, { status: 503 });
-    throw error;
-  }
+  return printed(runbookHtml(told, true), `plan-${plan}-change-${number}.pdf`);
 }

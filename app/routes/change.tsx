@@ -2,7 +2,8 @@ import { useEffect } from "react";
 import { data, redirect, useRevalidator } from "react-router";
 import { parseItem } from "../../core/plan/index.ts";
 import type { Runbook } from "../../core/steps/index.ts";
-import { may } from "../../server/access/actor.ts";
+import type { EditablePlan } from "../../server/access/grants.ts";
+import { lackOf, permit, permitIfAllowed } from "../../server/access/permit.ts";
 import {
   approveChange,
   closeChange,
@@ -27,22 +28,28 @@ import type { Route } from "./+types/change";
 
 export const handle = { stage: "changes" };
 
-export async function loader({ params: { plan, change: number } }: Route.LoaderArgs) {
-  const loaded = await loadChange(plan, number);
+export async function loader({ request, params }: Route.LoaderArgs) {
+  const plan = permit(request, params.plan, "reads");
+  const loaded = await loadChange(plan, params.change);
   const { told, runbook } = loaded;
   const [seen, templates] = await Promise.all([seenOf(plan, runbook), templatesOf(plan)]);
   return { change: told, runbook, seen, own: ownWords(loaded, templates) };
 }
 
 /** Approves a change, says it otherwise, ticks, goes back, ends it. */
-export async function action({ request, params: { plan, change: number } }: Route.ActionArgs) {
+export async function action({ request, params }: Route.ActionArgs) {
+  const plan = permit(request, params.plan, "edits");
+  const number = params.change;
   await needPlan(plan);
   const visitor = await visitorOf(request);
   const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
   const form = await formBody(request);
-  if (textOf(form, "do") === "approve" && !may(request, "approves", plan))
-    return data({ error: "it needs somebody who approves in this plan" }, { status: 403, headers });
-  const done = await act(plan, number, form, visitor);
+  const approves = textOf(form, "do") === "approve";
+  const approvable = approves ? permitIfAllowed(request, plan, "approves") : null;
+  if (approves && !approvable) return data({ error: lackOf("approves") }, { status: 403, headers });
+  const done = approvable
+    ? await approveChange(approvable, number, visitor)
+    : await act(plan, number, form, visitor);
   if (!done.ok) return data({ error: done.error }, { status: 409, headers });
   return textOf(form, "stay") === "yes"
     ? data({ error: null }, { headers })
@@ -50,14 +57,12 @@ export async function action({ request, params: { plan, change: number } }: Rout
 }
 
 async function act(
-  plan: string,
+  plan: EditablePlan,
   number: string,
   form: FormData,
   visitor: Awaited<ReturnType<typeof visitorOf>>,
 ): Promise<Done> {
   switch (textOf(form, "do")) {
-    case "approve":
-      return approveChange(plan, number, visitor);
     case "withdraw":
       return withdrawChange(plan, number, visitor);
     case "rewrite": {
@@ -91,7 +96,12 @@ export function clientAction({ serverAction, params }: Route.ClientActionArgs) {
 }
 
 /** Once a step is done, or taken back, its device is read where it can be: checks say what they saw by themselves. */
-async function readAfter(plan: string, visits: Runbook["visits"], item: string, by: string): Promise<void> {
+async function readAfter(
+  plan: EditablePlan,
+  visits: Runbook["visits"],
+  item: string,
+  by: string,
+): Promise<void> {
   const ticked = parseItem(item);
   const device = ticked?.what === "step" ? visits[ticked.visit - 1]?.device : null;
   if (!device) return;

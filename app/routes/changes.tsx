@@ -1,5 +1,5 @@
 import { data, redirect } from "react-router";
-import { may } from "../../server/access/actor.ts";
+import { lackOf, permit, permitIfAllowed } from "../../server/access/permit.ts";
 import {
   approveRevision,
   fourEyesOf,
@@ -22,17 +22,19 @@ export const handle = { stage: "changes" };
 
 const SHOWN = 100;
 
-export async function loader({ params }: Route.LoaderArgs) {
+export async function loader({ request, params }: Route.LoaderArgs) {
+  const plan = permit(request, params.plan, "reads");
   const [history, changes, fourEyes] = await Promise.all([
-    historyOf(params.plan, SHOWN),
-    listChanges(params.plan),
-    fourEyesOf(params.plan),
+    historyOf(plan, SHOWN),
+    listChanges(plan),
+    fourEyesOf(plan),
   ]);
   return { history, changes, fourEyes };
 }
 
 /** Approves a revision, makes a change of the draft, brings a revision back as a draft, or says whether four eyes are asked for. */
-export async function action({ request, params: { plan } }: Route.ActionArgs) {
+export async function action({ request, params }: Route.ActionArgs) {
+  const plan = permit(request, params.plan, "edits");
   await needPlan(plan);
   const visitor = await visitorOf(request);
   const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
@@ -41,18 +43,20 @@ export async function action({ request, params: { plan } }: Route.ActionArgs) {
   const here = () => redirect(`/plans/${plan}/changes`, { headers });
   switch (textOf(form, "do")) {
     case "approve": {
-      if (!may(request, "approves", plan)) return refuse("it needs somebody who approves in this plan", 403);
       const revision = revisionIn(textOf(form, "revision"));
       if (revision === null) badRequest("This does not say which revision is approved.");
-      const done = await approveRevision(plan, revision, visitor);
+      const approvable = permitIfAllowed(request, plan, "approves");
+      if (!approvable) return refuse(lackOf("approves"), 403);
+      const done = await approveRevision(approvable, revision, visitor);
       return done.ok ? here() : refuse(done.error);
     }
     case "four-eyes": {
       const on = textOf(form, "on") === "yes";
       // Whoever approves could else let themselves approve their own work.
       const needed = on ? "approves" : "administers";
-      if (!may(request, needed, plan)) return refuse(`it needs somebody who ${needed} in this plan`, 403);
-      await setFourEyes(plan, on);
+      const permitted = permitIfAllowed(request, plan, needed);
+      if (!permitted) return refuse(lackOf(needed), 403);
+      await setFourEyes(permitted, on);
       return here();
     }
     case "bring-back": {

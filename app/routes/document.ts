@@ -1,4 +1,5 @@
 import { writePlanText } from "../../exchange/plan-text.ts";
+import { permit } from "../../server/access/permit.ts";
 import { headOf } from "../../server/plans.ts";
 import { revisionIn } from "../engine/bodies.server.ts";
 import { documentAt } from "../engine/documents.server.ts";
@@ -8,11 +9,12 @@ import type { Route } from "./+types/document";
 /** A revision's document: as it is stored, or with ?format=yaml or json as a file to keep. */
 export async function loader({ request, params }: Route.LoaderArgs) {
   const query = new URL(request.url).searchParams;
-  const head = await headOf(params.plan);
+  const id = permit(request, params.plan, "reads");
+  const head = await headOf(id);
   if (!head) notFound("There is no such plan.");
   const wanted = query.get("revision");
   const revision = wanted === null ? head.revision : revisionIn(wanted);
-  const plan = revision === null ? null : await documentAt(params.plan, revision);
+  const plan = revision === null ? null : await documentAt(id, revision);
   if (!plan) notFound(`The plan has no revision ${wanted?.slice(0, 40)}.`);
   const format = query.get("format");
   if (format !== "yaml" && format !== "json") {

@@ -1,7 +1,8 @@
 import { data, isRouteErrorResponse } from "react-router";
 import { z } from "zod";
 import { applyEdit, editSchema, type Plan } from "../../core/plan/index.ts";
-import { actorOf, roleOf } from "../../server/access/actor.ts";
+import { actorOf, isShared, roleOf } from "../../server/access/actor.ts";
+import { permit } from "../../server/access/permit.ts";
 import { headOf, redo, type SaveOutcome, saveEdit, undo, undoState } from "../../server/plans.ts";
 import { visitorOf } from "../../server/session.ts";
 import { tellWorkers } from "../engine/ask.client.ts";
@@ -24,6 +25,7 @@ export type EditRequest = z.input<typeof bodySchema>;
 
 /** Saves an edit made on a revision, or takes one back. */
 export async function action({ request, params }: Route.ActionArgs) {
+  const id = permit(request, params.plan, "edits");
   const visitor = await visitorOf(request);
   const body = bodySchema.safeParse(await jsonBody(request));
   if (!body.success) {
@@ -35,22 +37,22 @@ export async function action({ request, params }: Route.ActionArgs) {
     return data({ outcome, known: null }, { status: 400 });
   }
   const outcome = await (body.data.do === "edit"
-    ? saveEdit(params.plan, body.data.base, body.data.edit, visitor)
+    ? saveEdit(id, body.data.base, body.data.edit, visitor)
     : body.data.do === "undo"
-      ? undo(params.plan, visitor)
-      : redo(params.plan, visitor));
-  const [head, state] = await Promise.all([headOf(params.plan), undoState(params.plan, visitor.session)]);
+      ? undo(id, visitor)
+      : redo(id, visitor));
+  const [head, state] = await Promise.all([headOf(id), undoState(id, visitor.session)]);
   const known =
     outcome.revision === null || !head
       ? null
       : {
-          planId: params.plan,
+          planId: id,
           revision: outcome.revision,
           newest: outcome.revision,
           approved: head.approved,
           visitor: visitor.name,
-          role: roleOf(actorOf(request), params.plan),
-          shared: actorOf(request) !== null,
+          role: roleOf(actorOf(request), id),
+          shared: isShared(request),
           ...state,
         };
   return data(

@@ -18,15 +18,19 @@ export async function action({ request, params }: Route.ActionArgs) {
   const form = await formBody(request);
   const address = request.headers.get(FROM_HEADER) ?? "";
   const refuse = (error: string, status = 400) => data({ error }, { status });
-  const tooMany = await attempted(address, `invitation ${params.secret.slice(0, 50)}`);
+  const tooMany = await attempted(address, `invitation ${params.secret.slice(0, 50)}`, false);
   if (tooMany) return refuse(tooMany, 429);
   const password = textOf(form, "password");
-  if (password !== textOf(form, "again")) return refuse("the two are not the same");
+  if (password !== textOf(form, "again")) return refuse("The two are not the same.");
   const taken = await takeInvitation(params.secret, password);
   if (!taken.ok) return refuse(taken.error);
   const agent = request.headers.get("User-Agent") ?? "";
   return redirect("/account", {
-    headers: { "Set-Cookie": await beginSignIn(taken.account, "invitation", { agent, address }) },
+    headers: await beginSignIn(taken.account, "invitation", {
+      agent,
+      address,
+      cookies: request.headers.get("Cookie"),
+    }),
   });
 }
 

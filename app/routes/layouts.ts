@@ -1,5 +1,6 @@
 import { data } from "react-router";
 import { type Layout, layoutSchema, readLayout, UnreadableLayout } from "../../exchange/layout.ts";
+import { permit } from "../../server/access/permit.ts";
 import { forgetLayout, keepLayout, keptLayouts } from "../../server/layouts.ts";
 import { visitorOf } from "../../server/session.ts";
 import { formBody, rowNumber, textOf } from "../engine/bodies.server.ts";
@@ -14,19 +15,20 @@ export interface LayoutTold {
 const LARGEST = 1024 * 1024;
 
 /** Keeps, takes in and forgets layouts of text tables. */
-export async function action({ request }: Route.ActionArgs) {
+export async function action({ request, params }: Route.ActionArgs) {
+  const plan = permit(request, params.plan, "edits");
   const visitor = await visitorOf(request);
   const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
   const say = (said: string, error = "") => data({ said, error }, { status: error ? 400 : 200, headers });
   const form = await formBody(request);
   const doing = textOf(form, "do");
   if (doing === "forget") {
-    await forgetLayout(rowNumber(form, "id"));
+    await forgetLayout(plan, rowNumber(form, "id"));
     return say("Forgotten.");
   }
   const read = doing === "import" ? await imported(form) : taught(form);
   if (typeof read === "string") return say("", read);
-  await keepLayout(read.name, read, visitor.name);
+  await keepLayout(plan, read.name, read, visitor.name);
   return say(`${read.name} is kept.`);
 }
 
@@ -58,9 +60,10 @@ function taught(form: FormData): Layout | string {
 }
 
 /** A layout's document. */
-export async function loader({ request }: Route.LoaderArgs) {
+export async function loader({ request, params }: Route.LoaderArgs) {
+  const plan = permit(request, params.plan, "reads");
   const id = new URL(request.url).searchParams.get("id");
-  const found = (await keptLayouts()).find((one) => one.id === id);
+  const found = (await keptLayouts(plan)).find((one) => one.id === id);
   if (!found) notFound("There is no such layout; it may have been forgotten.");
   return new Response(`${JSON.stringify(found.document, null, 2)}\n`, {
     headers: {

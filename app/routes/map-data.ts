@@ -1,3 +1,4 @@
+import { permit } from "../../server/access/permit.ts";
 import { drawingOf, loadAnswer } from "../engine/page.server.ts";
 import { openedIn } from "../search/opened.ts";
 import type { Route } from "./+types/map-data";
@@ -8,6 +9,6 @@ export async function loader({ request, params }: Route.LoaderArgs) {
   const opened = openedIn(new URL(request.url).searchParams);
   return Response.json({
     answer: page.answer,
-    drawing: await drawingOf(page.planId, page.revision, opened),
+    drawing: await drawingOf(permit(request, params.plan, "reads"), page.revision, opened),
   });
 }

@@ -1,3 +1,4 @@
+import { permit } from "../../server/access/permit.ts";
 import { type Drawing, LARGE_PLAN } from "../drawing/types.ts";
 import { askPage } from "../engine/page.client.ts";
 import { drawingOf, loadAnswer } from "../engine/page.server.ts";
@@ -16,7 +17,7 @@ export async function loader({ request, params }: Route.LoaderArgs) {
   if (asPage && answer.devices.length > LARGE_PLAN)
     return { ...page, answer: { ...answer, devices: [], pairs: [], links: [] }, drawing: null };
   const opened = openedIn(new URL(request.url).searchParams);
-  return { ...page, drawing: await drawingOf(page.planId, page.revision, opened) };
+  return { ...page, drawing: await drawingOf(permit(request, params.plan, "reads"), page.revision, opened) };
 }
 
 const drawings = new Map<string, Promise<Drawing>>();

@@ -1,6 +1,6 @@
 import { redirect } from "react-router";
 import { isWellFormed } from "../../core/plan/index.ts";
-import { actorOf } from "../../server/access/actor.ts";
+import { isShared } from "../../server/access/actor.ts";
 import { renameVisitor } from "../../server/session.ts";
 import { badRequest, formBody, pathHere, textOf } from "../engine/bodies.server.ts";
 import { forgetKnown } from "../plan/known.ts";
@@ -8,7 +8,7 @@ import type { Route } from "./+types/name";
 
 export async function action({ request }: Route.ActionArgs) {
   // Where there are accounts, a name is the account's.
-  if (actorOf(request)) return redirect("/account");
+  if (isShared(request)) return redirect("/account");
   const form = await formBody(request);
   const name = textOf(form, "name").trim();
   if (name === "" || name.length > 60 || !isWellFormed(name)) badRequest("A name has 1 to 60 characters.");

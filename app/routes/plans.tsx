@@ -1,7 +1,8 @@
 import { data, isRouteErrorResponse, redirect } from "react-router";
 import { formatPlanError, LIMITS, type PlanError } from "../../core/plan/index.ts";
 import { readPlanText } from "../../exchange/plan-text.ts";
-import { actorOf, may } from "../../server/access/actor.ts";
+import { may, signedInAs } from "../../server/access/actor.ts";
+import { permit } from "../../server/access/permit.ts";
 import { createPlan, deletePlan, listPlans } from "../../server/plans.ts";
 import { visitorOf } from "../../server/session.ts";
 import { formBody, textOf } from "../engine/bodies.server.ts";
@@ -12,17 +13,13 @@ import type { Route } from "./+types/plans";
 
 /** The list opens whatever its plans are like: what is not worked out yet, each card asks for by itself. */
 export async function loader({ request }: Route.LoaderArgs) {
-  const plans = (await listPlans()).filter(({ id }) => may(request, "reads", id));
+  const plans = await listPlans((id) => may(request, "reads", id));
   return {
-    who: actorOf(request)?.name ?? null,
+    who: signedInAs(request)?.name ?? null,
     administers: may(request, "administers"),
     plans: plans.map((plan) => ({ ...plan, sheet: plan.sheet as ShownSheet | null })),
     lessons: allLessons(),
   };
-}
-
-function notAllowed(what: string) {
-  return data({ errors: [`you may not ${what}: it needs somebody who edits`] }, { status: 403 });
 }
 
 function refuse(errors: PlanError[]) {
@@ -35,12 +32,11 @@ export async function action({ request }: Route.ActionArgs) {
   const form = await formBody(request);
   const doing = textOf(form, "do");
   if (doing === "delete") {
-    const plan = textOf(form, "plan");
-    if (!may(request, "edits", plan)) return notAllowed("delete this plan");
-    await deletePlan(plan, visitor.name);
+    await deletePlan(permit(request, textOf(form, "plan"), "edits"), visitor.name);
     return redirect("/plans", { headers });
   }
-  if (!may(request, "edits")) return notAllowed("add plans");
+  if (!may(request, "edits"))
+    return data({ errors: ["you do not have permission to add plans"] }, { status: 403 });
   if (doing === "new") {
     const reading = readPlanText(JSON.stringify({ ironFork: 1, name: textOf(form, "name").trim() }));
     if (!reading.ok) return refuse(reading.errors);

@@ -1,3 +1,4 @@
+import { permit } from "../../server/access/permit.ts";
 import { targetsOf } from "../../server/live/targets.ts";
 import { clockText } from "../ui/clock-time.tsx";
 import type { Route } from "./+types/reading-notices";
@@ -9,8 +10,8 @@ export interface ReadingNotice {
   readonly text: string;
 }
 
-export async function loader({ params: { plan } }: Route.LoaderArgs): Promise<ReadingNotice[]> {
-  const targets = await targetsOf(plan);
+export async function loader({ request, params }: Route.LoaderArgs): Promise<ReadingNotice[]> {
+  const targets = await targetsOf(permit(request, params.plan, "reads"));
   return targets.flatMap(({ device, run, stale, everyMinutes, lastReadAt }): ReadingNotice[] => {
     const since = lastReadAt ? `was read last at ${clockText(lastReadAt)}` : "was never read";
     return [

@@ -1,6 +1,7 @@
 import { data } from "react-router";
 import { z } from "zod";
 import { deviceFactsSchema, readingOf } from "../../exchange/facts/index.ts";
+import { permit } from "../../server/access/permit.ts";
 import { headOf } from "../../server/plans.ts";
 import { keepReadings } from "../../server/readings.ts";
 import { visitorOf } from "../../server/session.ts";
@@ -12,12 +13,13 @@ const bodySchema = z.strictObject({ facts: z.array(deviceFactsSchema).max(5000) 
 
 /** Keeps what devices said, by device and time. */
 export async function action({ request, params }: Route.ActionArgs) {
+  const plan = permit(request, params.plan, "edits");
   const body = bodySchema.safeParse(await jsonBody(request));
   if (!body.success) return data({ kept: 0, error: "these are no facts that can be kept" }, { status: 400 });
-  if (!(await headOf(params.plan))) notFound("There is no such plan; it may have been deleted.");
+  if (!(await headOf(plan))) notFound("There is no such plan; it may have been deleted.");
   const visitor = await visitorOf(request);
   const readings = body.data.facts.map(readingOf);
-  await keepReadings(params.plan, visitor.name, readings);
+  await keepReadings(plan, visitor.name, readings);
   const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
   return data({ kept: readings.length, error: "" }, { headers });
 }

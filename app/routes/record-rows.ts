@@ -1,9 +1,11 @@
+import { permitAdministration } from "../../server/access/permit.ts";
 import { recordLines } from "../../server/access/record.ts";
+import type { Route } from "./+types/record-rows";
 
 /** The whole record as JSON lines. */
-export async function loader() {
+export async function loader({ request }: Route.LoaderArgs) {
   const lines: string[] = [];
-  for await (const line of recordLines()) lines.push(line);
+  for await (const line of recordLines(permitAdministration(request))) lines.push(line);
   return new Response(lines.join(""), {
     headers: {
       "Content-Type": "application/jsonl",

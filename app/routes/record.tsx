@@ -1,4 +1,5 @@
-import { actorOf } from "../../server/access/actor.ts";
+import { signedInAs } from "../../server/access/actor.ts";
+import { permitAdministration } from "../../server/access/permit.ts";
 import { recordBefore } from "../../server/access/record.ts";
 import { RecordView } from "../features/access/record-view.tsx";
 import type { Route } from "./+types/record";
@@ -9,9 +10,9 @@ const SHOWN = 200;
 export async function loader({ request }: Route.LoaderArgs) {
   const before = Number(new URL(request.url).searchParams.get("before") ?? Number.NaN);
   const from = Number.isSafeInteger(before) && before > 0 ? before : Number.MAX_SAFE_INTEGER;
-  const rows = await recordBefore(from, SHOWN);
+  const rows = await recordBefore(permitAdministration(request), from, SHOWN);
   return {
-    who: actorOf(request)?.name ?? null,
+    who: signedInAs(request)?.name ?? null,
     rows: rows.map(({ number, at, who, address, action, subject, status }) => ({
       number,
       at,

@@ -2,6 +2,8 @@ import { data } from "react-router";
 import { z } from "zod";
 import { missingElement, type Outage } from "../../core/plan/index.ts";
 import { tooMuch } from "../../lab/rehearsal/limits.ts";
+import type { ReadablePlan } from "../../server/access/grants.ts";
+import { permit } from "../../server/access/permit.ts";
 import { documentOf } from "../../server/plans.ts";
 import {
   askRehearsal,
@@ -28,10 +30,10 @@ export type RehearsalAsked = z.input<typeof questionSchema>;
 const bodySchema = z.union([questionSchema, z.strictObject({ cancel: z.string().max(20) })]);
 
 /** The same with the steps that it stands for; a sentence where the plan has no such thing. */
-async function questionOf(
-  plan: string,
+async function questionOf<P extends ReadablePlan>(
+  plan: P,
   asked: z.output<typeof questionSchema>,
-): Promise<RehearsalQuestion | string> {
+): Promise<(RehearsalQuestion & { plan: P }) | string> {
   const document = await documentOf(plan, asked.revision);
   if (!document) return "the plan has no such revision";
   const steps: Outage["steps"] | null = outageSteps({ plan: document }, asked);
@@ -44,7 +46,8 @@ async function questionOf(
 }
 
 /** How the latest rehearsal of an outage stands. */
-export async function loader({ request, params: { plan } }: Route.LoaderArgs) {
+export async function loader({ request, params }: Route.LoaderArgs) {
+  const plan = permit(request, params.plan, "reads");
   const asked = questionSchema.safeParse(jsonIn(new URL(request.url).searchParams.get("of")));
   if (!asked.success) throw data("This does not say which outage.", { status: 400 });
   const question = await questionOf(plan, asked.data);
@@ -61,7 +64,8 @@ function jsonIn(text: string | null): unknown {
 }
 
 /** Has an outage rehearsed, or ends one that is under way. */
-export async function action({ request, params: { plan } }: Route.ActionArgs) {
+export async function action({ request, params }: Route.ActionArgs) {
+  const plan = permit(request, params.plan, "edits");
   const body = bodySchema.safeParse(await jsonBody(request));
   if (!body.success) return Response.json({ error: "this does not say what to rehearse" }, { status: 400 });
   const visitor = await visitorOf(request);

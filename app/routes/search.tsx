@@ -1,6 +1,6 @@
 import { Form, Link } from "react-router";
 import { parseAddress, parsePrefix } from "../../core/address/index.ts";
-import { actorOf, may } from "../../server/access/actor.ts";
+import { isShared, may } from "../../server/access/actor.ts";
 import { listPlans } from "../../server/plans.ts";
 import { type RouteHit, searchRoutes } from "../../server/route-index.ts";
 import type { Route } from "./+types/search";
@@ -17,8 +17,8 @@ export async function loader({ request }: Route.LoaderArgs) {
     };
   }
   // Of plans that may not be read nothing is found.
-  const readable = actorOf(request)
-    ? (await listPlans()).flatMap(({ id }) => (may(request, "reads", id) ? [id] : []))
+  const readable = isShared(request)
+    ? (await listPlans((id) => may(request, "reads", id))).map(({ id }) => id)
     : null;
   return { q, ...(await searchRoutes(q, readable)), error: null };
 }

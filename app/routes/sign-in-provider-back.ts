@@ -10,16 +10,18 @@ import type { Route } from "./+types/sign-in-provider-back";
 export async function loader({ request }: Route.LoaderArgs) {
   const settings = providerSettings();
   if (!settings) throw data("No sign-in provider is set up here.", { status: 404 });
-  const came = await fromProvider(settings, new URL(request.url), backOf(request.url)).catch(() => ({
+  const cookies = request.headers.get("Cookie");
+  const came = await fromProvider(settings, new URL(request.url), backOf(request.url), cookies).catch(() => ({
     ok: false as const,
-    error: "what the provider says is not good: begin again",
+    error: "The provider's answer is not valid. Begin again.",
   }));
-  if (!came.ok) throw data(`You were not signed in: ${came.error}.`, { status: 401 });
+  if (!came.ok) throw data(`Not signed in. ${came.error}`, { status: 401 });
   const from = {
     agent: request.headers.get("User-Agent") ?? "",
     address: request.headers.get(FROM_HEADER) ?? "",
+    cookies,
   };
   return redirect(pathHere(came.to, request.url), {
-    headers: { "Set-Cookie": await beginSignIn(came.account, "provider", from) },
+    headers: await beginSignIn(came.account, "provider", from),
   });
 }

@@ -9,7 +9,7 @@ export async function loader({ request }: Route.LoaderArgs) {
   const settings = providerSettings();
   if (!settings) throw data("No sign-in provider is set up here.", { status: 404 });
   const to = pathHere(new URL(request.url).searchParams.get("to") ?? "", request.url);
-  const address = await providerAddress(settings, backOf(request.url), to).catch(() => null);
-  if (!address) throw data("The sign-in provider does not answer. Try again in a moment.", { status: 503 });
-  return redirect(address.href);
+  const begun = await providerAddress(settings, backOf(request.url), to).catch(() => null);
+  if (!begun) throw data("The sign-in provider does not answer. Try again in a moment.", { status: 503 });
+  return redirect(begun.address.href, { headers: { "Set-Cookie": begun.cookie } });
 }

@@ -1,10 +1,10 @@
 import { data, redirect } from "react-router";
 import { accountByPassword, hasAccounts } from "../../server/access/accounts.ts";
 import { FROM_HEADER } from "../../server/access/actor.ts";
-import { attempted, forgetAttempts } from "../../server/access/limits.ts";
+import { attempted, attemptSucceeded } from "../../server/access/limits.ts";
 import { partyOf } from "../../server/access/passkeys.ts";
 import { providerSettings } from "../../server/access/provider.ts";
-import { beginSignIn } from "../../server/access/sign-ins.ts";
+import { beginSignIn, isKnownDevice } from "../../server/access/sign-ins.ts";
 import { formBody, pathHere, textOf } from "../engine/bodies.server.ts";
 import { SignInView } from "../features/access/sign-in-view.tsx";
 import type { Route } from "./+types/sign-in";
@@ -22,14 +22,16 @@ export async function action({ request }: Route.ActionArgs) {
   const form = await formBody(request);
   const [name, password] = [textOf(form, "name"), textOf(form, "password")];
   const address = request.headers.get(FROM_HEADER) ?? "";
-  const tooMany = await attempted(address, name);
+  const cookies = request.headers.get("Cookie");
+  const known = await isKnownDevice(cookies, name);
+  const tooMany = await attempted(address, name, known);
   if (tooMany) return data({ error: tooMany, name }, { status: 429 });
   const account = await accountByPassword(name, password);
-  if (!account) return data({ error: "the name or the password is not right", name }, { status: 401 });
-  await forgetAttempts(name);
+  if (!account) return data({ error: "The name or the password is wrong.", name }, { status: 401 });
+  await attemptSucceeded(address, name, known);
   const agent = request.headers.get("User-Agent") ?? "";
   return redirect(pathHere(textOf(form, "to"), request.url), {
-    headers: { "Set-Cookie": await beginSignIn(account.id, "password", { agent, address }) },
+    headers: await beginSignIn(account.id, "password", { agent, address, cookies }),
   });
 }
 

@@ -1,11 +1,12 @@
 import { Readable } from "node:stream";
 import { data } from "react-router";
+import { permit } from "../../server/access/permit.ts";
 import { EVENT_HEADERS, sweepEvents } from "../../server/jobs/events.ts";
 import type { Route } from "./+types/sweep-events";
 
 /** The same events as the server sends by itself, where it is not there: while developing. */
 export async function loader({ request, params }: Route.LoaderArgs) {
-  const events = await sweepEvents(params.plan, params.sweep, request.signal);
+  const events = await sweepEvents(permit(request, params.plan, "reads"), params.sweep, request.signal);
   if (!events) throw data("There is no such sweep.", { status: 404 });
   return new Response(Readable.toWeb(Readable.from(events)) as ReadableStream, {
     headers: EVENT_HEADERS,

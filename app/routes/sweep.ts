@@ -1,5 +1,6 @@
 import { data } from "react-router";
 import type { SweptFlow } from "../../core/reports/index.ts";
+import { permit } from "../../server/access/permit.ts";
 import { stopSweep, sweepQuestion, sweepResult } from "../../server/jobs/sweeps.ts";
 import { visitorOf } from "../../server/session.ts";
 import { workedOut } from "../../server/worked-out.ts";
@@ -8,8 +9,9 @@ import { boardOf } from "../queries/board.ts";
 import type { Route } from "./+types/sweep";
 
 /** The board of what a sweep found, once it is whole; worked out once. */
-export async function loader({ params }: Route.LoaderArgs) {
-  const asked = await sweepQuestion(params.plan, params.sweep);
+export async function loader({ request, params }: Route.LoaderArgs) {
+  const id = permit(request, params.plan, "reads");
+  const asked = await sweepQuestion(id, params.sweep);
   if (!asked) throw notDone();
   const { plan, revision, depth, down } = asked;
   const board = await workedOut(plan, revision, `board of sweep ${params.sweep}`, async () => {
@@ -28,6 +30,6 @@ function notDone() {
 /** Stops it, unless others wait for it too; what is done is kept, and it goes on from there when asked for again. */
 export async function action({ request, params }: Route.ActionArgs) {
   const visitor = await visitorOf(request);
-  await stopSweep(params.plan, params.sweep, visitor.session);
+  await stopSweep(permit(request, params.plan, "reads"), params.sweep, visitor.session);
   return data({ stopped: true });
 }

@@ -1,5 +1,6 @@
 import { data } from "react-router";
 import { z } from "zod";
+import { permit } from "../../server/access/permit.ts";
 import { engineVersion } from "../../server/jobs/engine.ts";
 import { askSweep } from "../../server/jobs/sweeps.ts";
 import { visitorOf } from "../../server/session.ts";
@@ -15,13 +16,11 @@ export type SweepRequest = z.input<typeof bodySchema>;
 
 /** Has a plan swept by the workers: gives the sweep's number, of one that was asked for before where there is. */
 export async function action({ request, params }: Route.ActionArgs) {
+  const plan = permit(request, params.plan, "reads");
   const body = bodySchema.safeParse(await jsonBody(request));
   if (!body.success) return data({ error: "this does not say what to sweep" }, { status: 400 });
   const visitor = await visitorOf(request);
-  const { sweep, error } = await askSweep(
-    { plan: params.plan, engine: engineVersion, ...body.data },
-    visitor.session,
-  );
+  const { sweep, error } = await askSweep({ plan, engine: engineVersion, ...body.data }, visitor.session);
   if (sweep === null) return data({ error }, { status: 404 });
   return data({ sweep }, visitor.setCookie ? { headers: { "Set-Cookie": visitor.setCookie } } : undefined);
 }

@@ -1,6 +1,7 @@
 import { data } from "react-router";
 import { isWellFormed } from "../../core/plan/index.ts";
 import { StepTemplate, TEMPLATE_LIMITS } from "../../exchange/texts/index.ts";
+import { permit } from "../../server/access/permit.ts";
 import { keepTemplate, templatesOf } from "../../server/changes/templates.ts";
 import { visitorOf } from "../../server/session.ts";
 import { formBody, textOf } from "../engine/bodies.server.ts";
@@ -13,14 +14,16 @@ import type { Route } from "./+types/words";
 export const handle = { stage: "changes" };
 
 /** The words that the plan's devices are told in, and steps to try them on. */
-export async function loader({ params }: Route.LoaderArgs) {
-  const [templates, samples] = await Promise.all([templatesOf(params.plan), sampleSteps(params.plan)]);
+export async function loader({ request, params }: Route.LoaderArgs) {
+  const plan = permit(request, params.plan, "reads");
+  const [templates, samples] = await Promise.all([templatesOf(plan), sampleSteps(plan)]);
   return { templates, samples };
 }
 
 /** Keeps a template; an empty one is taken away. */
 export async function action({ request, params }: Route.ActionArgs) {
-  await needPlan(params.plan);
+  const plan = permit(request, params.plan, "edits");
+  await needPlan(plan);
   const visitor = await visitorOf(request);
   const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
   const form = await formBody(request);
@@ -32,7 +35,7 @@ export async function action({ request, params }: Route.ActionArgs) {
     return refuse(`a template has at most ${TEMPLATE_LIMITS.text} characters`);
   const read = StepTemplate.read(source);
   if (!read.ok) return refuse(`${read.line ? `line ${read.line}: ` : ""}${read.error}`);
-  await keepTemplate(params.plan, profile, source, visitor.name);
+  await keepTemplate(plan, profile, source, visitor.name);
   return data({ error: "", kept: true }, { headers });
 }
 

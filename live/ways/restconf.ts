@@ -2,7 +2,7 @@ import type { IncomingMessage } from "node:http";
 import { request } from "node:https";
 import type { TLSSocket } from "node:tls";
 import { type Ask, type Asking, fileOf, untilEnded } from "../asking.ts";
-import { connectionFailed, NotRead } from "../failure.ts";
+import { connectionFailed, KeyNotConfirmed, NotRead } from "../failure.ts";
 
 const parts = ["ietf-system:system", "ietf-interfaces:interfaces", "ietf-routing:routing"] as const;
 /** RFC 8349's state stood in a tree of its own before there was one datastore for both. */
@@ -21,27 +21,29 @@ export const askByRestconf: Ask = async (asking) => {
       throw new NotRead("it does not accept the user or the password", false);
     if (status === 404 || status === 400) continue;
     if (status !== 200) throw new NotRead(`it answers ${status} when asked for ${part}`, status >= 500);
-    if (!/json/.test(type))
-      throw new NotRead(
-        `it answers with ${type.slice(0, 60) || "nothing that is told"} in place of JSON`,
-        false,
-      );
+    if (!/json/.test(type)) throw new NotRead("it does not answer with JSON", false);
     files.push(fileOf(asking.target, `${part.replace(":", "-")}.json`, text));
   }
   if (files.length === 0) throw new NotRead("it has none of the models that are read", false);
-  return { files, proof: talk.proof };
+  return files;
 };
 
-class Talk {
-  proof: string | null = null;
+/** Characters of the document of links that are read. */
+const MAX_LINKS_LENGTH = 20_000;
 
+class Talk {
   constructor(private readonly asking: Asking) {}
 
   /** RFC 8040, 3.1: where the interface begins stands in a document of links. */
   async root(): Promise<string> {
     const { status, text } = await this.get("/.well-known/host-meta", "application/xrd+xml");
-    const link = /<Link\b[^>]*\brel=['"]restconf['"][^>]*>/i.exec(text)?.[0] ?? "";
-    const href = /\bhref=['"](\/[\w./-]{0,200})['"]/i.exec(link)?.[1];
+    // Each link is a tag of its own; of a text that is no such document little is looked at.
+    const tags = text
+      .slice(0, MAX_LINKS_LENGTH)
+      .split("<")
+      .filter((tag) => /^Link\s/i.test(tag));
+    const link = tags.find((tag) => /\srel=['"]restconf['"]/i.test(tag)) ?? "";
+    const href = /\shref=['"](\/[\w./-]{0,200})['"]/i.exec(link)?.[1];
     return status === 200 && href ? href.replace(/\/$/, "") : "/restconf";
   }
 
@@ -58,7 +60,7 @@ class Talk {
           agent: false,
           timeout: limits.answerMs,
           signal,
-          // Devices have certificates of their own making: the first one is kept, and must be the same afterwards.
+          // Devices have certificates of their own making: an administrator confirms the first one, and it stays that one.
           rejectUnauthorized: false,
           headers: { Accept: accept },
         },
@@ -70,7 +72,7 @@ class Talk {
         socket.once("secureConnect", () => {
           const strange = this.check(socket as TLSSocket);
           if (strange) return asked.destroy(strange);
-          // The password goes out only once it is known to whom.
+          // The password goes only to a device whose key is confirmed.
           asked.setHeader(
             "Authorization",
             `Basic ${Buffer.from(`${secret.user}:${secret.password}`).toString("base64")}`,
@@ -85,9 +87,9 @@ class Talk {
   private check(socket: TLSSocket): NotRead | null {
     const proof = socket.getPeerCertificate()?.fingerprint256?.replaceAll(":", "").toLowerCase() ?? null;
     if (proof === null) return new NotRead("it shows no certificate", false);
-    const wanted = this.asking.target.proof ?? this.proof;
-    this.proof = proof;
-    return wanted === null || wanted === proof
+    const wanted = this.asking.target.proof;
+    if (wanted === null) return new KeyNotConfirmed(proof);
+    return wanted === proof
       ? null
       : new NotRead(
           "its certificate is not the one that it had before: it may be another device. Forget the key if that is right",

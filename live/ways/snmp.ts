@@ -22,7 +22,7 @@ export const askBySnmp: Ask = async (asking) => {
     session.close();
   }
   if (lines.length === 0) throw new NotRead("it answers, and has none of the tables that are read", false);
-  return { files: [fileOf(target, "walk.txt", `${lines.join("\n")}\n`)], proof: null };
+  return [fileOf(target, "walk.txt", `${lines.join("\n")}\n`)];
 };
 
 /**
@@ -144,5 +144,6 @@ function told(error: Error): NotRead {
   if (name === "RequestTimedOutError") return new NotRead("it does not answer", true);
   if (/authentication|usm|unknown user|digest|not in time/i.test(error.message))
     return new NotRead("it does not accept the user or its words", false);
-  return new NotRead(`its answer cannot be read: ${error.message.slice(0, 120)}`, true);
+  // The package's own sentences quote what was sent, the community too: none of them goes on.
+  return new NotRead("its answer cannot be read", true);
 }

@@ -1,12 +1,10 @@
 import { createHash } from "node:crypto";
 import { Client, type ClientChannel } from "ssh2";
 import { type Asking, untilEnded } from "../asking.ts";
-import { connectionFailed, NotRead } from "../failure.ts";
+import { connectionFailed, KeyNotConfirmed, NotRead } from "../failure.ts";
 
-/** A connection over SSH to the device that is asked; the first time its host key is kept, afterwards it must be that. */
+/** A connection over SSH to the device that is asked. Its host key must be the confirmed one; until then nothing is sent. */
 export class Connection {
-  proof: string | null = null;
-
   private constructor(
     private readonly client: Client,
     private readonly asking: Asking,
@@ -18,11 +16,11 @@ export class Connection {
       throw new NotRead("the credential is of another way", false);
     const client = new Client();
     const connection = new Connection(client, asking);
-    let otherKey = false;
+    let refusal: NotRead | null = null;
     const opened = new Promise<void>((resolve, reject) => {
       client.on("ready", resolve);
-      client.on("error", (error) => reject(otherKey ? strange() : told(error)));
-      client.on("close", () => reject(otherKey ? strange() : new NotRead("it closed the connection", true)));
+      client.on("error", (error) => reject(refusal ?? told(error)));
+      client.on("close", () => reject(refusal ?? new NotRead("it closed the connection", true)));
       client.connect({
         host: target.address,
         port: target.port,
@@ -32,9 +30,10 @@ export class Connection {
         keepaliveInterval: limits.answerMs,
         keepaliveCountMax: 1,
         hostVerifier: (key: Buffer) => {
-          connection.proof = createHash("sha256").update(key).digest("base64");
-          otherKey = target.proof !== null && target.proof !== connection.proof;
-          return !otherKey;
+          const proof = createHash("sha256").update(key).digest("base64");
+          if (target.proof === null) refusal = new KeyNotConfirmed(proof);
+          else if (target.proof !== proof) refusal = strange();
+          return refusal === null;
         },
       });
     });
@@ -108,10 +107,7 @@ export class Connection {
       };
       this.client.on("close", () => settle(() => reject(new NotRead("it closed the connection", true))));
       open((error, channel) => {
-        if (error)
-          return settle(() =>
-            reject(new NotRead(`it refuses ${what}: ${error.message.slice(0, 120)}`, false)),
-          );
+        if (error) return settle(() => reject(new NotRead(`it refuses ${what}`, false)));
         use(
           channel,
           (value) => settle(() => resolve(value)),

@@ -27,9 +27,14 @@ const script = commands
 /** What each command wrote, and its exit code; null for one of which nothing came. */
 export function partsOf(text: string): ({ text: string; code: number } | null)[] {
   const parts: ({ text: string; code: number } | null)[] = commands.map(() => null);
-  const shape = new RegExp(`^${MARK} (\\d+)\\n([\\s\\S]*?)\\n?^${MARK} end (\\d+)$`, "gm");
-  for (const [, number, body, code] of text.matchAll(shape)) {
-    if (Number(number) < parts.length) parts[Number(number)] = { text: body, code: Number(code) };
+  let open: { number: number; lines: string[] } | null = null;
+  for (const line of text.split("\n")) {
+    const words = line.startsWith(MARK) ? line.split(" ") : [];
+    if (open && words[1] === "end" && words.length === 3) {
+      if (open.number in parts) parts[open.number] = { text: open.lines.join("\n"), code: Number(words[2]) };
+      open = null;
+    } else if (words.length === 2) open = { number: Number(words[1]), lines: [] };
+    else open?.lines.push(line);
   }
   return parts;
 }
@@ -50,7 +55,7 @@ export const askBySsh: Ask = async (asking) => {
       if (part?.code === 0 && part.text.trim() !== "")
         files.push(fileOf(asking.target, file, part.text.trim()));
     }
-    return { files, proof: connection.proof };
+    return files;
   } finally {
     connection.end();
   }

@@ -1,6 +1,7 @@
 import { migrate } from "../migrate.ts";
 import { database } from "../pool.ts";
 import { hasAccounts, inviteAccount, linkFor, listAccounts } from "./accounts.ts";
+import { ownAdministration } from "./grants.ts";
 import { isRole, roles } from "./roles.ts";
 
 /** Makes an account, or another one-time link to one, and prints the link. Run by bin/account. */
@@ -10,10 +11,12 @@ async function main() {
   await migrate();
   if (role !== "administers" && !(await hasAccounts()))
     throw new Error("the first account administers: nobody could make another one else");
-  const known = (await listAccounts()).find((one) => one.name.toLowerCase() === name.toLowerCase());
+  const known = (await listAccounts(ownAdministration)).find(
+    (one) => one.name.toLowerCase() === name.toLowerCase(),
+  );
   const made = known
-    ? { ok: true as const, secret: await linkFor(known.id, "bin/account") }
-    : await inviteAccount(name, role, "bin/account");
+    ? { ok: true as const, secret: (await linkFor(ownAdministration, known.id, "bin/account")) ?? "" }
+    : await inviteAccount(ownAdministration, name, role, "bin/account");
   if (!made.ok) throw new Error(made.error);
   console.log(
     known ? `Another link for ${known.name}, who ${known.role}.` : `An account for ${name}, who ${role}.`,

@@ -1,7 +1,9 @@
 import type pg from "pg";
 import { isWellFormed } from "../../core/plan/index.ts";
-import { database, transaction } from "../pool.ts";
-import { hashPassword, isPassword, poorPassword } from "./passwords.ts";
+import { database, transaction, write } from "../pool.ts";
+import type { Administration } from "./grants.ts";
+import { lookAlike } from "./look-alike.ts";
+import { hashPassword, isPassword, weaknessOf } from "./passwords.ts";
 import type { Role } from "./roles.ts";
 import { digestOf, freshSecret } from "./secrets.ts";
 import { endOtherSignIns } from "./sign-ins.ts";
@@ -47,7 +49,7 @@ export async function hasAccounts(): Promise<boolean> {
   return known;
 }
 
-export async function listAccounts(): Promise<AccountRow[]> {
+export async function listAccounts(_by: Administration): Promise<AccountRow[]> {
   return (await database().query<AccountRow & pg.QueryResultRow>(sql.accounts)).rows;
 }
 
@@ -55,24 +57,47 @@ export async function accountOf(id: string): Promise<Account | null> {
   return (await database().query<Account & pg.QueryResultRow>(sql.account, [id])).rows[0] ?? null;
 }
 
-/** Makes an account without any way to sign in yet, and the secret of the one-time link by which somebody comes to it. */
+/**
+ * Makes an account without any way to sign in yet, and the secret of the one-time link by which its owner comes to it.
+ * The first account ends what was possible without: tokens that were made before are revoked.
+ */
 export async function inviteAccount(
+  _by: Administration,
   name: string,
   role: Role,
   by: string,
-): Promise<Outcome<{ secret: string }>> {
+): Promise<Outcome<{ secret: string; revoked: number }>> {
   const plain = name.trim();
-  if (!isName(plain)) return refused("a name has 1 to 60 characters");
-  const { rows } = await database().query<{ id: string }>(sql.insertAccount, [plain, role]);
-  if (!rows[0]) return refused(`there is an account ${plain} already`);
-  return { ok: true, secret: await linkFor(rows[0].id, by) };
+  if (!isName(plain)) return refused("A name has 1 to 60 characters.");
+  return transaction(async (client) => {
+    await client.query(sql.lockAccounts);
+    const twin = await twinOf(client, plain);
+    if (twin !== null)
+      return refused(`The name "${plain}" looks like the account "${twin}". Choose another.`);
+    const revoked = (await client.query<{ id: string }>(sql.revokeOwnerless)).rowCount ?? 0;
+    const { rows } = await client.query<{ id: string }>(sql.insertAccount, [plain, role]);
+    return { ok: true, secret: await putLink(client, rows[0].id, by), revoked };
+  });
+}
+
+/** The name of an account that a person could take for this one; null if there is none. */
+export async function twinOf(client: pg.PoolClient, name: string): Promise<string | null> {
+  const { rows } = await client.query<{ name: string }>(sql.accountNames);
+  return rows.find((row) => lookAlike(row.name, name))?.name ?? null;
 }
 
 /** Another one-time link to an account, in place of any before. */
-export async function linkFor(account: string, by: string): Promise<string> {
+export function linkFor(_by: Administration, account: string, by: string): Promise<string | null> {
+  return transaction(async (client) => {
+    const { rows } = await client.query(sql.account, [account]);
+    return rows.length === 0 ? null : putLink(client, account, by);
+  });
+}
+
+async function putLink(client: pg.PoolClient, account: string, by: string): Promise<string> {
   const secret = freshSecret();
-  await database().query(sql.dropInvitations, [account]);
-  await database().query(sql.invite, [digestOf(secret), account, by]);
+  await client.query(sql.dropInvitations, [account]);
+  await client.query(sql.invite, [digestOf(secret), account, by]);
   return secret;
 }
 
@@ -91,9 +116,9 @@ export async function takeInvitation(
   password: string,
 ): Promise<Outcome<{ account: string }>> {
   const invited = await invitedTo(secret);
-  if (!invited) return refused("this link has been used, or is too old: ask for another one");
-  const poor = poorPassword(password, invited.name);
-  if (poor) return refused(poor);
+  if (!invited) return refused("This link has been used or has expired. Ask for another one.");
+  const weakness = await weaknessOf(password, invited.name);
+  if (weakness) return refused(weakness);
   const hashed = await hashPassword(password);
   const account = await transaction(async (client) => {
     const { rows } = await client.query<{ account: string }>(sql.useInvitation, [
@@ -104,7 +129,7 @@ export async function takeInvitation(
     await client.query(sql.setPassword, [rows[0].account, hashed]);
     return rows[0].account;
   });
-  if (!account) return refused("this link has been used, or is too old: ask for another one");
+  if (!account) return refused("This link has been used or has expired. Ask for another one.");
   await endOtherSignIns(account, null);
   return { ok: true, account };
 }
@@ -125,18 +150,19 @@ export async function changePassword(
   signedIn: string | null,
 ): Promise<Outcome> {
   const account = await accountOf(id);
-  if (!account) return refused("there is no such account");
+  if (!account) return refused("There is no such account.");
   if (account.password !== null && !(await isPassword(account.password, old)))
-    return refused("the present password is another one");
-  const poor = poorPassword(fresh, account.name);
-  if (poor) return refused(poor);
-  await database().query(sql.setPassword, [id, await hashPassword(fresh)]);
+    return refused("The present password is wrong.");
+  const weakness = await weaknessOf(fresh, account.name);
+  if (weakness) return refused(weakness);
+  await write(sql.setPassword, [id, await hashPassword(fresh)]);
   await endOtherSignIns(id, signedIn);
   return { ok: true };
 }
 
 /** Gives an account another role, or lets it sign in no more; the last administrator stays one. */
 export async function changeAccount(
+  _by: Administration,
   id: string,
   change: { role: Role } | { disabled: boolean },
 ): Promise<Outcome> {
@@ -147,7 +173,7 @@ export async function changeAccount(
       const own = await client.query<{ role: Role }>(sql.account, [id]);
       const { rows } = await client.query<{ count: number }>(sql.otherAdministrators, [id]);
       if (own.rows[0]?.role === "administers" && rows[0].count === 0)
-        return refused("this is the last administrator; make another one first");
+        return refused("This is the last administrator. Make another one first.");
     }
     if ("role" in change) await client.query(sql.setRole, [id, change.role]);
     else await client.query(sql.setDisabled, [id, change.disabled]);
@@ -158,9 +184,18 @@ export async function changeAccount(
 }
 
 /** What an account may do in one plan; null: what it may everywhere. */
-export async function setPlanRole(plan: string, account: string, role: Role | null): Promise<void> {
-  if (role === null) await database().query(sql.dropPlanRole, [plan, account]);
-  else await database().query(sql.setPlanRole, [plan, account, role]);
+export async function setPlanRole(
+  _by: Administration,
+  plan: string,
+  account: string,
+  role: Role | null,
+): Promise<Outcome> {
+  if (role === null) {
+    await write(sql.dropPlanRole, [plan, account]);
+    return { ok: true };
+  }
+  const { rowCount } = await write(sql.setPlanRole, [plan, account, role]);
+  return rowCount === 0 ? refused("There is no such plan or account.") : { ok: true };
 }
 
 export function isName(text: string): boolean {

@@ -1,22 +1,41 @@
 import { RateLimiterPostgres, RateLimiterRes } from "rate-limiter-flexible";
+import { formatPrefix, parseAddress, prefixOf } from "../../core/address/index.ts";
 import { database } from "../pool.ts";
 import { digestOf } from "./secrets.ts";
 
-/** Attempts to sign in by which something is kept from guessing: how many, and in how many seconds. */
-const FROM_ADDRESS = { points: 60, duration: 15 * 60 } as const;
-const AT_NAME = { points: 10, duration: 15 * 60 } as const;
-
-let limiters: { address: RateLimiterPostgres; name: RateLimiterPostgres } | null = null;
-
-function made() {
-  limiters ??= {
-    address: limiter("address", FROM_ADDRESS),
-    name: limiter("name", AT_NAME),
-  };
-  return limiters;
+interface Limit {
+  readonly points: number;
+  /** In seconds. */
+  readonly duration: number;
 }
 
-function limiter(keyPrefix: string, limits: { points: number; duration: number }) {
+/**
+ * Attempts to sign in. What is limited first is one name from one address, so that guessing from elsewhere locks nobody
+ * out, and neither do colleagues behind the same address. A name as a whole has the limit of ASVS 2.2.1. An address that
+ * fails often is slowed down, not locked.
+ */
+const limits = {
+  pair: { points: 10, duration: 15 * 60 },
+  name: { points: 100, duration: 60 * 60 },
+  address: { points: 60, duration: 15 * 60 },
+  slow: { points: 1, duration: 2 },
+} as const satisfies Record<string, Limit>;
+
+type Kind = keyof typeof limits;
+
+let limiters: Readonly<Record<Kind, RateLimiterPostgres>> | null = null;
+
+function limiter(kind: Kind): RateLimiterPostgres {
+  limiters ??= {
+    pair: made("pair"),
+    name: made("name"),
+    address: made("address"),
+    slow: made("slow"),
+  };
+  return limiters[kind];
+}
+
+function made(kind: Kind) {
   return new RateLimiterPostgres({
     // What is asked of it is one statement.
     storeClient: {
@@ -28,27 +47,67 @@ function limiter(keyPrefix: string, limits: { points: number; duration: number }
     tableName: "attempt",
     tableCreated: true,
     clearExpiredByTimeout: false,
-    keyPrefix,
-    ...limits,
+    keyPrefix: kind,
+    ...limits[kind],
   });
 }
 
-/** Counts an attempt to sign in; where there were too many, a sentence. What is right is counted too, and forgotten then. */
-export async function attempted(address: string, name: string): Promise<string | null> {
-  const { address: byAddress, name: byName } = made();
+/** Counts an attempt. For how many milliseconds the limit stays reached; 0 if it is not. */
+async function waitMs(kind: Kind, key: string): Promise<number> {
   try {
-    await byAddress.consume(keyOf(address));
-    await byName.consume(keyOf(name));
-    return null;
+    await limiter(kind).consume(key);
+    return 0;
   } catch (error) {
     if (!(error instanceof RateLimiterRes)) throw error;
-    return `there were too many attempts: try again in ${Math.ceil(error.msBeforeNext / 60_000)} minutes`;
+    return Math.max(1, error.msBeforeNext);
   }
 }
 
-/** Forgets the attempts at a name, once somebody has signed in by it. */
-export async function forgetAttempts(name: string): Promise<void> {
-  await made().name.delete(keyOf(name));
+/** Expired rows are of no use. */
+const FORGET = "delete from attempt where expire < $1";
+
+/**
+ * Counts an attempt to sign in, or to confirm who one is; why it is refused if there were too many.
+ * @param address where it comes from
+ * @param name the account's, or whatever is guessed
+ * @param known whether the browser has signed in to this account before: no limit but that of the pair applies then
+ */
+export async function attempted(address: string, name: string, known: boolean): Promise<string | null> {
+  const atPair = await waitMs("pair", pairKey(address, name, known));
+  if (atPair > 0) return tooMany(atPair);
+  if (known) return null;
+  const atName = await waitMs("name", keyOf(name));
+  if (atName > 0) return tooMany(atName);
+  const from = keyOf(networkOfClient(address));
+  if ((await waitMs("address", from)) === 0) return null;
+  const atSlow = await waitMs("slow", from);
+  return atSlow > 0 ? tooMany(atSlow) : null;
+}
+
+function tooMany(ms: number): string {
+  const seconds = Math.ceil(ms / 1000);
+  const wait = seconds < 60 ? `${seconds} s` : `${Math.ceil(seconds / 60)} min`;
+  return `Too many attempts. Try again in ${wait}.`;
+}
+
+/** An attempt was right: it does not count, and neither do those at this name from this address before it. */
+export async function attemptSucceeded(address: string, name: string, known: boolean): Promise<void> {
+  await limiter("pair").delete(pairKey(address, name, known));
+  if (!known) {
+    await limiter("name").reward(keyOf(name), 1);
+    await limiter("address").reward(keyOf(networkOfClient(address)), 1);
+  }
+  await database().query(FORGET, [Date.now()]);
+}
+
+const pairKey = (address: string, name: string, known: boolean) =>
+  keyOf(`${networkOfClient(address)} ${name.trim()} ${known ? "known" : "unknown"}`);
+
+/** An IPv6 client has at least a /64 to choose its addresses from: all of that counts as one. */
+function networkOfClient(address: string): string {
+  const plain = address.replace(/^::ffff:(?=\d+\.)/i, "");
+  const read = parseAddress(plain);
+  return read?.family === 6 ? formatPrefix(prefixOf(read, 64)) : plain;
 }
 
 /** Of one length, whatever was typed. */

@@ -4,7 +4,7 @@ import type { Role } from "./roles.ts";
 export type Need = Role | "signed in" | "anyone";
 
 interface Entry {
-  /** With :plan where the role in that plan counts, :x for any other part. */
+  /** With :plan where the role in that plan counts, :secret for what is shown nowhere, :x for any other part. */
   readonly path: string;
   /** GET and HEAD; null where nothing is to be had. */
   readonly get: Need | null;
@@ -25,7 +25,7 @@ export const needs: readonly Entry[] = [
   { path: "/sign-in/passkey", get: null, post: "anyone" },
   { path: "/sign-in/provider", get: "anyone", post: null },
   { path: "/sign-in/provider/back", get: "anyone", post: null },
-  { path: "/invitation/:x", get: "anyone", post: "anyone" },
+  { path: "/invitation/:secret", get: "anyone", post: "anyone" },
   { path: "/sign-out", get: null, post: "signed in" },
   { path: "/account", get: "signed in", post: "signed in" },
   { path: "/account/passkey", get: null, post: "signed in" },
@@ -35,7 +35,6 @@ export const needs: readonly Entry[] = [
   { path: "/", get: "signed in", post: null },
   { path: "/name", get: "signed in", post: "signed in" },
   { path: "/search", get: "signed in", post: null },
-  { path: "/layouts", get: "signed in", post: "edits" },
   { path: "/plans", get: "signed in", post: "signed in" },
   { path: "/plans/:plan", get: "reads", post: null },
   { path: "/plans/:plan/exchange", get: "reads", post: null },
@@ -62,6 +61,7 @@ export const needs: readonly Entry[] = [
   { path: "/plans/:plan/edit", get: "reads", post: "edits" },
   { path: "/plans/:plan/readings", get: "reads", post: "edits" },
   { path: "/plans/:plan/archive", get: "reads", post: "edits" },
+  { path: "/plans/:plan/layouts", get: "reads", post: "edits" },
   { path: "/plans/:plan/reading-notices", get: "reads", post: null },
   { path: "/plans/:plan/book", get: "reads", post: null },
   { path: "/plans/:plan/out", get: "reads", post: null },
@@ -103,11 +103,17 @@ export interface Needed {
 const patterns = needs.map((entry) => ({
   entry,
   pattern: new RegExp(
-    `^${entry.path.replaceAll(".", "\\.").replace(":plan", "(?<plan>[^/]+)").replaceAll(":x", "[^/]+")}$`,
+    `^${entry.path
+      .replaceAll(".", "\\.")
+      .replace(":plan", "(?<plan>[^/]+)")
+      .replace(/:(?:x|secret)/g, "[^/]+")}$`,
   ),
 }));
 
-/** What a request needs; null where nothing is answered at its address. */
+/**
+ * What a request needs; null where nothing is answered at its address.
+ * @param path in normal form (`addressOf`), as the request is answered by
+ */
 export function neededFor(method: string, path: string): Needed | null {
   const plain = plainPath(path);
   for (const { entry, pattern } of patterns) {
@@ -123,13 +129,12 @@ export function neededFor(method: string, path: string): Needed | null {
 
 /** An address without what the pages' own fetching adds to it, and without a slash at its end. */
 function plainPath(path: string): string {
-  let decoded: string;
-  try {
-    decoded = decodeURIComponent(path);
-  } catch {
-    return "";
-  }
-  const whole = decoded.replace(/\/+$/, "") || "/";
+  const whole = path.replace(/\/$/, "") || "/";
   if (whole === "/_root.data" || whole === "/_.data") return "/";
   return whole.replace(/(?:\/_)?\.data$/, "") || "/";
+}
+
+/** The part of a path that logs and the audit log may hold: one-time links stand in it, and are good as they are. */
+export function shownPath(path: string): string {
+  return path.slice(0, 300).replace(/^(\/+invitation\/).+$/i, "$1…");
 }

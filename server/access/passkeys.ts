@@ -7,7 +7,7 @@ import {
   verifyAuthenticationResponse,
   verifyRegistrationResponse,
 } from "@simplewebauthn/server";
-import { database } from "../pool.ts";
+import { database, write } from "../pool.ts";
 import { sql } from "./sql.ts";
 
 /** How long a challenge is good for, in minutes. */
@@ -47,7 +47,7 @@ export async function registrationOptions(party: Party, account: string, name: s
     userID: new TextEncoder().encode(account),
     attestationType: "none",
     excludeCredentials: own.map(({ id }) => ({ id })),
-    authenticatorSelection: { residentKey: "required", userVerification: "preferred" },
+    authenticatorSelection: { residentKey: "required", userVerification: "required" },
   });
   await keepChallenge(options.challenge, account, "add a passkey");
   return options;
@@ -62,34 +62,27 @@ export async function keepPasskey(
 ): Promise<string | null> {
   const challenge = challengeIn(response.response?.clientDataJSON);
   const taken = challenge && (await takeChallenge(challenge, "add a passkey"));
-  if (!challenge || !taken || taken.account !== account) return "this took too long: begin again";
+  if (!challenge || !taken || taken.account !== account) return "This took too long: begin again.";
   const { verified, registrationInfo } = await verifyRegistrationResponse({
     response,
     expectedChallenge: challenge,
     expectedOrigin: party.origin,
     expectedRPID: party.id,
-    requireUserVerification: false,
+    requireUserVerification: true,
   });
-  if (!verified || !registrationInfo) return "this passkey is not good here";
+  if (!verified || !registrationInfo) return "This passkey is not good here.";
   const { id, publicKey, counter, transports = [] } = registrationInfo.credential;
-  await database().query(sql.keepPasskey, [
-    id,
-    account,
-    Buffer.from(publicKey),
-    counter,
-    transports,
-    name.slice(0, 60),
-  ]);
+  await write(sql.keepPasskey, [id, account, Buffer.from(publicKey), counter, transports, name.slice(0, 60)]);
   return null;
 }
 
 export async function dropPasskey(account: string, id: string): Promise<void> {
-  await database().query(sql.dropPasskey, [account, id]);
+  await write(sql.dropPasskey, [account, id]);
 }
 
 /** What a browser needs to sign in with a passkey, whoever's it is. */
 export async function signInOptions(party: Party) {
-  const options = await generateAuthenticationOptions({ rpID: party.id, userVerification: "preferred" });
+  const options = await generateAuthenticationOptions({ rpID: party.id, userVerification: "required" });
   await keepChallenge(options.challenge, null, "sign in");
   return options;
 }
@@ -117,7 +110,7 @@ export async function accountByPasskey(
     expectedChallenge: challenge,
     expectedOrigin: party.origin,
     expectedRPID: party.id,
-    requireUserVerification: false,
+    requireUserVerification: true,
     credential: { id: kept.id, publicKey: new Uint8Array(kept.publicKey), counter: Number(kept.counter) },
   });
   if (!verified) return null;

@@ -3,37 +3,67 @@ import { hash, verify } from "@node-rs/argon2";
 /** As OWASP's sheet on storing passwords asks for argon2id, and the library's own format: 19 MiB, 2 rounds, one lane. */
 const HOW = { memoryCost: 19_456, timeCost: 2, parallelism: 1 } as const;
 
-const LEAST = 12;
-const MOST = 200;
+const MIN_LENGTH = 12;
+const MAX_LENGTH = 200;
 
-/** What many people take, and what this application suggests by itself. */
-const POOR = ["password", "iron fork", "ironfork", "passwort", "1234", "qwerty", "letmein", "changeme"];
+/** The product's own name, which people take for a password of it. */
+const PRODUCT = ["ironfork"];
 
-/** What is wrong with a password; null where it is fine (ASVS 2.1.1 to 2.1.9: length and not common, no rules on characters). */
-export function poorPassword(password: string, name: string): string | null {
-  if (password.length < LEAST)
-    return `a password has at least ${LEAST} characters; a sentence of your own is a good one`;
-  if (password.length > MOST) return `a password has at most ${MOST} characters`;
-  const plain = password.toLowerCase();
-  const distinct = new Set(plain).size;
-  const rest = POOR.reduce(
-    (text, word) => text.replaceAll(word, ""),
-    plain.replaceAll(name.toLowerCase(), ""),
+/** Passwords by how common they are, 49,233 of them; loaded when one is first chosen. */
+let common: Promise<ReadonlySet<string>> | null = null;
+
+function commonPasswords(): Promise<ReadonlySet<string>> {
+  common ??= import("@zxcvbn-ts/language-common").then(
+    ({ dictionary }) => new Set(dictionary["passwords-common"].map((one) => String(one))),
   );
-  if (distinct < 5 || rest.length < 6) return "this password is easily guessed; take another";
+  return common;
+}
+
+/** Letters and digits alone, so that spaces and hyphens hide no word. */
+const plainOf = (text: string) =>
+  text
+    .normalize("NFKC")
+    .toLowerCase()
+    .replace(/[^\p{L}\p{N}]/gu, "");
+
+/**
+ * What is wrong with a new password; null if it is fine (ASVS 2.1.1 to 2.1.9: long, not common, no rules on characters).
+ * @param name the account's
+ */
+export async function weaknessOf(password: string, name: string): Promise<string | null> {
+  if (password.length < MIN_LENGTH)
+    return `A password has at least ${MIN_LENGTH} characters. A sentence of your own is a good one.`;
+  if (password.length > MAX_LENGTH) return `A password has at most ${MAX_LENGTH} characters.`;
+  const plain = plainOf(password);
+  const known = await commonPasswords();
+  if ([password.toLowerCase(), plain, ...halvesOf(plain), unnumbered(plain)].some((one) => known.has(one)))
+    return "This password is among the most common ones. Choose another.";
+  const words = [...PRODUCT, plainOf(name)].filter((word) => word.length >= 3);
+  if (words.some((word) => plain.includes(word)))
+    return "The password contains the product's name or the account's. Choose another.";
+  if (new Set(plain).size < 5) return "This password has too few different characters. Choose another.";
   return null;
 }
+
+/** The half of a text that is the same twice: a common password that was typed twice is no better. */
+function halvesOf(text: string): string[] {
+  const half = text.slice(0, text.length / 2);
+  return half + half === text ? [half] : [];
+}
+
+/** The text without digits at its end. */
+const unnumbered = (text: string) => text.slice(0, text.search(/\d*$/));
 
 export function hashPassword(password: string): Promise<string> {
   return hash(password.normalize("NFKC"), HOW);
 }
 
-/** Held against where there is no account, so that nobody learns from the time it takes which names there are. */
+/** Compared with where there is no account, so that the time it takes does not show which names there are. */
 let nobody: Promise<string> | null = null;
 
 /** Whether a password is the one that was kept. Takes its time whether or not there is one. */
 export async function isPassword(kept: string | null, password: string): Promise<boolean> {
   nobody ??= hashPassword("nobody has this password, whoever asks");
-  const right = await verify(kept ?? (await nobody), password.slice(0, MOST).normalize("NFKC"));
+  const right = await verify(kept ?? (await nobody), password.slice(0, MAX_LENGTH).normalize("NFKC"));
   return right && kept !== null;
 }

@@ -1,6 +1,10 @@
 import * as client from "openid-client";
-import { database } from "../pool.ts";
+import type pg from "pg";
+import { database, transaction } from "../pool.ts";
+import { twinOf } from "./accounts.ts";
 import { isRole, type Role, roles } from "./roles.ts";
+import { digestOf, freshSecret } from "./secrets.ts";
+import { secretOf } from "./sign-ins.ts";
 import { sql } from "./sql.ts";
 
 /** A sign-in provider (OpenID Connect Core 1.0), as the environment gives it. */
@@ -60,7 +64,8 @@ function configuration({ issuer, clientId, clientSecret }: ProviderSettings): Pr
   // On this machine a provider may be without TLS; elsewhere never.
   const local = ["localhost", "127.0.0.1", "[::1]"].includes(issuer.hostname);
   found ??= client.discovery(issuer, clientId, clientSecret, undefined, {
-    execute: local ? [client.allowInsecureRequests] : [],
+    // The ID token's signature is checked too, although it comes over TLS (OpenID Connect Core 1.0, 3.1.3.7).
+    execute: [client.enableNonRepudiationChecks, ...(local ? [client.allowInsecureRequests] : [])],
     timeout: 10,
   });
   found.catch(() => {
@@ -69,22 +74,33 @@ function configuration({ issuer, clientId, clientSecret }: ProviderSettings): Pr
   return found;
 }
 
-/** Where a browser is sent to sign in: with PKCE (RFC 7636), a state and a nonce that are good once. */
-export async function providerAddress(settings: ProviderSettings, back: string, to: string): Promise<URL> {
+/** The cookie that ties a sign-in at the provider to the browser that began it. */
+const BROWSER = "__Host-iron-fork-provider";
+
+/**
+ * Where a browser is sent to sign in, with PKCE (RFC 7636), a state and a nonce that are good once; and the cookie by
+ * which only this browser can end what it began (RFC 6749, 10.12).
+ */
+export async function providerAddress(
+  settings: ProviderSettings,
+  back: string,
+  to: string,
+): Promise<{ address: URL; cookie: string }> {
   const config = await configuration(settings);
-  const [verifier, state, nonce] = [
+  const [verifier, state, nonce, browser] = [
     client.randomPKCECodeVerifier(),
     client.randomState(),
     client.randomNonce(),
+    freshSecret(),
   ];
   await database().query(sql.forgetChallenges);
   await database().query(sql.keepChallenge, [
     state,
     null,
     "provider",
-    JSON.stringify({ verifier, nonce, to }),
+    JSON.stringify({ verifier, nonce, to, browser: digestOf(browser).toString("hex") }),
   ]);
-  return client.buildAuthorizationUrl(config, {
+  const address = client.buildAuthorizationUrl(config, {
     redirect_uri: back,
     scope: "openid profile email groups",
     code_challenge: await client.calculatePKCECodeChallenge(verifier),
@@ -92,6 +108,10 @@ export async function providerAddress(settings: ProviderSettings, back: string, 
     state,
     nonce,
   });
+  return {
+    address,
+    cookie: `${BROWSER}=${browser}; Path=/; Secure; HttpOnly; SameSite=Lax; Max-Age=${MINUTES * 60}`,
+  };
 }
 
 /** Who came back from the provider, as the account that they have here; where they wanted to go. */
@@ -99,13 +119,15 @@ export async function fromProvider(
   settings: ProviderSettings,
   address: URL,
   back: string,
+  cookies: string | null,
 ): Promise<{ ok: true; account: string; to: string } | { ok: false; error: string }> {
   const state = address.searchParams.get("state") ?? "";
-  const { rows } = await database().query<{ detail: { verifier: string; nonce: string; to: string } }>(
-    sql.takeChallenge,
-    [state, "provider", MINUTES],
-  );
-  if (!rows[0]) return { ok: false, error: "this sign-in took too long, or was not begun here: begin again" };
+  const { rows } = await database().query<{
+    detail: { verifier: string; nonce: string; to: string; browser: string };
+  }>(sql.takeChallenge, [state, "provider", MINUTES]);
+  const browser = secretOf(BROWSER, cookies);
+  if (!rows[0] || browser === null || digestOf(browser).toString("hex") !== rows[0].detail.browser)
+    return { ok: false, error: "This sign-in took too long, or was begun in another browser. Begin again." };
   const { verifier, nonce, to } = rows[0].detail;
   const here = new URL(back);
   here.search = address.search;
@@ -117,36 +139,46 @@ export async function fromProvider(
     idTokenExpected: true,
   });
   const claims = tokens.claims();
-  if (!claims) return { ok: false, error: "the provider does not say who you are" };
+  if (!claims) return { ok: false, error: "The provider does not say who you are." };
   const role = roleOf(settings, claims[settings.claim]);
-  const name = await freeName(
-    String(claims.preferred_username ?? claims.name ?? claims.email ?? claims.sub),
-    claims.sub,
-  );
-  const made = await database().query<{ id: string; disabledAt: Date | null }>(sql.providerAccount, [
-    name,
-    role,
-    claims.iss,
-    claims.sub,
-  ]);
-  const [account] = made.rows;
-  if (account.disabledAt) return { ok: false, error: "this account may not sign in any more" };
-  return { ok: true, account: account.id, to };
+  const wanted = String(claims.preferred_username ?? claims.name ?? claims.email ?? claims.sub);
+  return transaction<Awaited<ReturnType<typeof fromProvider>>>(async (client) => {
+    await client.query(sql.lockAccounts);
+    type Row = { id: string; disabledAt: Date | null };
+    const known = await client.query<Row>(sql.providerAccount, [role, claims.iss, claims.sub]);
+    const account = known.rows[0] ?? (await addAccount(client, wanted, role, claims));
+    if (!account)
+      return { ok: false, error: "The account's name looks like another account's. Ask an administrator." };
+    if (account.disabledAt) return { ok: false, error: "This account is disabled." };
+    return { ok: true, account: account.id, to };
+  });
+}
+
+/** The account of a person who comes for the first time; null if nobody could tell its name from another's. */
+async function addAccount(
+  client: pg.PoolClient,
+  wanted: string,
+  role: Role,
+  { iss, sub }: { iss: string; sub: string },
+): Promise<{ id: string; disabledAt: Date | null } | null> {
+  const plain =
+    wanted
+      .replace(/[\p{Cc}\p{Cf}]/gu, "")
+      .trim()
+      .slice(0, 50) || "No name";
+  // The provider's own word for the person tells two of one name apart.
+  const names = [plain, `${plain} (${digestOf(`${iss} ${sub}`).toString("hex").slice(0, 8)})`];
+  for (const name of names) {
+    if ((await twinOf(client, name)) !== null) continue;
+    await client.query(sql.revokeOwnerless);
+    const { rows } = await client.query<{ id: string }>(sql.addProviderAccount, [name, role, iss, sub]);
+    return { id: rows[0].id, disabledAt: null };
+  }
+  return null;
 }
 
 /** The highest role that somebody's groups give. */
 function roleOf({ groups, otherwise }: ProviderSettings, claim: unknown): Role {
   const own = (Array.isArray(claim) ? claim : [claim]).flatMap((group) => groups.get(String(group)) ?? []);
   return [otherwise, ...own].reduce((a, b) => (roles.indexOf(b) > roles.indexOf(a) ? b : a));
-}
-
-/** A name that no other account has; the provider's own word for the person tells them apart. */
-async function freeName(wanted: string, subject: string): Promise<string> {
-  const plain =
-    wanted
-      .replace(/\p{Cc}/gu, "")
-      .trim()
-      .slice(0, 50) || "somebody";
-  const { rows } = await database().query<{ id: string }>(sql.accountByName, [plain]);
-  return rows[0] ? `${plain} ${subject.slice(0, 8)}`.slice(0, 60) : plain;
 }

@@ -1,10 +1,11 @@
 import { database } from "../pool.ts";
+import { ownAdministration } from "./grants.ts";
 import { recordLines, verifyRecord } from "./record.ts";
 
 /** Verifies the record, or writes it out as JSON lines. Run by bin/record. */
 async function main() {
   if (process.argv[2] === "export") {
-    for await (const line of recordLines()) process.stdout.write(line);
+    for await (const line of recordLines(ownAdministration)) process.stdout.write(line);
     return;
   }
   const found = await verifyRecord();

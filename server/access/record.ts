@@ -1,6 +1,7 @@
 import { createHash } from "node:crypto";
 import type pg from "pg";
 import { database, transaction } from "../pool.ts";
+import type { Administration } from "./grants.ts";
 import { sql } from "./sql.ts";
 
 /** What somebody did, or tried to. */
@@ -56,29 +57,34 @@ function sorted(value: unknown): unknown {
   );
 }
 
-/** Adds a deed to the record. */
+/** Adds a deed to the record, unless the transaction that did it has added it. */
 export async function addToRecord(deed: Deed): Promise<void> {
-  await transaction(async (client) => {
-    await client.query(sql.recordLock);
-    const { rows } = await client.query<{ number: string; digest: Buffer }>(sql.lastOfRecord);
-    const number = Number(rows[0]?.number ?? 0) + 1;
-    const previous = rows[0]?.digest ?? BEGINNING;
-    const at = new Date();
-    await client.query(sql.addToRecord, [
-      number,
-      at,
-      deed.who,
-      deed.account,
-      deed.address,
-      deed.action,
-      deed.subject,
-      deed.status,
-      deed.request,
-      JSON.stringify(deed.detail),
-      previous,
-      digestOfRow(previous, number, at, deed),
-    ]);
-  });
+  await transaction((client) => addToRecordIn(client, deed));
+}
+
+/** The same within a transaction, as its last statement: rows are added one after the other, and wait for its end. */
+export async function addToRecordIn(client: pg.PoolClient, deed: Deed): Promise<void> {
+  await client.query(sql.recordLock);
+  const known = await client.query(sql.isRecorded, [deed.request]);
+  if (known.rows.length > 0) return;
+  const { rows } = await client.query<{ number: string; digest: Buffer }>(sql.lastOfRecord);
+  const number = Number(rows[0]?.number ?? 0) + 1;
+  const previous = rows[0]?.digest ?? BEGINNING;
+  const at = new Date();
+  await client.query(sql.addToRecord, [
+    number,
+    at,
+    deed.who,
+    deed.account,
+    deed.address,
+    deed.action,
+    deed.subject,
+    deed.status,
+    deed.request,
+    JSON.stringify(deed.detail),
+    previous,
+    digestOfRow(previous, number, at, deed),
+  ]);
 }
 
 /** Rows that are read at once. */
@@ -94,13 +100,13 @@ async function* rowsFrom(): AsyncGenerator<RecordRow> {
 }
 
 /** The newest rows before a number. */
-export async function recordBefore(number: number, count: number): Promise<RecordRow[]> {
+export async function recordBefore(_by: Administration, number: number, count: number): Promise<RecordRow[]> {
   const { rows } = await database().query<RecordRow & pg.QueryResultRow>(sql.recordBefore, [number, count]);
   return rows.map((row) => ({ ...row, number: Number(row.number) }));
 }
 
 /** The record as JSON lines, oldest first. */
-export async function* recordLines(): AsyncGenerator<string> {
+export async function* recordLines(_by: Administration): AsyncGenerator<string> {
   for await (const { previous, digest, ...row } of rowsFrom())
     yield `${JSON.stringify({ ...row, previous: previous.toString("hex"), digest: digest.toString("hex") })}\n`;
 }

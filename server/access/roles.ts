@@ -14,3 +14,12 @@ export function atLeast(role: Role, needed: Role): boolean {
 export function atMost(role: Role, limit: Role): Role {
   return atLeast(role, limit) ? limit : role;
 }
+
+/** What a role is called where people read it. */
+export const roleNames: Readonly<Record<Role, string>> = {
+  none: "none",
+  reads: "viewer",
+  edits: "editor",
+  approves: "approver",
+  administers: "administrator",
+};

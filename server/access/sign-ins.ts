@@ -1,5 +1,6 @@
-import { database } from "../pool.ts";
+import { database, transaction, write } from "../pool.ts";
 import type { Actor } from "./actor.ts";
+import { noteUse } from "./note-use.ts";
 import type { Role } from "./roles.ts";
 import { digestOf, freshSecret } from "./secrets.ts";
 import { sql } from "./sql.ts";
@@ -22,32 +23,62 @@ export interface SignIn {
   readonly seenAt: Date;
 }
 
-/** Signs a browser in, with a secret of its own each time; the header that gives it to the browser. */
+/** The cookie by which a browser is known to have signed in to an account before. */
+const DEVICE = "__Host-iron-fork-device";
+const DEVICE_DAYS = 180;
+
+const cookie = (name: string, value: string, seconds: number) =>
+  `${name}=${value}; Path=/; Secure; HttpOnly; SameSite=Lax; Max-Age=${seconds}`;
+
+/** Signs a browser in, with a secret of its own each time; the headers that give it to the browser. */
 export async function beginSignIn(
   account: string,
   how: How,
-  from: { agent: string; address: string },
-): Promise<string> {
+  from: { agent: string; address: string; cookies?: string | null },
+): Promise<[string, string][]> {
   const secret = freshSecret();
+  const device = secretOf(DEVICE, from.cookies) ?? freshSecret();
   await database().query(sql.forgetSignIns, [IDLE_HOURS, MOST_DAYS]);
-  await database().query(sql.beginSignIn, [
-    digestOf(secret),
-    account,
-    from.agent.slice(0, 300),
-    from.address.slice(0, 100),
-    how,
+  await transaction(async (client) => {
+    await client.query(sql.beginSignIn, [
+      digestOf(secret),
+      account,
+      from.agent.slice(0, 300),
+      from.address.slice(0, 100),
+      how,
+    ]);
+    await client.query(sql.knowDevice, [digestOf(device), account]);
+  });
+  return [
+    ["Set-Cookie", cookie(COOKIE, secret, MOST_DAYS * 86_400)],
+    ["Set-Cookie", cookie(DEVICE, device, DEVICE_DAYS * 86_400)],
+  ];
+}
+
+/** Whether a browser has signed in to the account of this name before. */
+export async function isKnownDevice(cookies: string | null, name: string): Promise<boolean> {
+  const device = secretOf(DEVICE, cookies);
+  if (device === null) return false;
+  const { rows } = await database().query<{ known: boolean }>(sql.isKnownDevice, [
+    digestOf(device),
+    name.trim(),
   ]);
-  return `${COOKIE}=${secret}; Path=/; Secure; HttpOnly; SameSite=Lax; Max-Age=${MOST_DAYS * 86_400}`;
+  return rows[0].known;
 }
 
 /** The header that takes a browser's sign-in away. */
-export const SIGNED_OUT = `${COOKIE}=; Path=/; Secure; HttpOnly; SameSite=Lax; Max-Age=0`;
+export const SIGNED_OUT = cookie(COOKIE, "", 0);
 
-/** The secret in a Cookie header; null where there is none. */
+/** The secret of a sign-in in a Cookie header; null where there is none. */
 export function secretIn(cookies: string | null | undefined): string | null {
+  return secretOf(COOKIE, cookies);
+}
+
+/** The secret in the cookie of this name; null where there is none that could be one. */
+export function secretOf(wanted: string, cookies: string | null | undefined): string | null {
   for (const part of (cookies ?? "").split(";")) {
     const [name, value] = part.trim().split("=");
-    if (name === COOKIE && /^[\w-]{43}$/.test(value ?? "")) return value;
+    if (name === wanted && /^[\w-]{43}$/.test(value ?? "")) return value;
   }
   return null;
 }
@@ -59,29 +90,32 @@ export async function actorBySignIn(secret: string): Promise<Actor | null> {
     name: string;
     role: Role;
     plans: Record<string, Role>;
+    stale: boolean;
   }
+  const digest = digestOf(secret);
   const { rows } = await database().query<Row & Record<string, unknown>>(sql.findSignIn, [
-    digestOf(secret),
+    digest,
     IDLE_HOURS,
     MOST_DAYS,
   ]);
   const [row] = rows;
+  if (row?.stale) noteUse(sql.signInSeen, digest);
   return row
     ? { account: row.account, name: row.name, role: row.role, plans: row.plans, via: "sign-in" }
     : null;
 }
 
 export async function endSignIn(secret: string): Promise<void> {
-  await database().query(sql.endSignIn, [digestOf(secret)]);
+  await write(sql.endSignIn, [digestOf(secret)]);
 }
 
 /** Ends all sign-ins of an account but the one of this secret. */
 export async function endOtherSignIns(account: string, secret: string | null): Promise<void> {
-  await database().query(sql.endSignIns, [account, secret === null ? null : digestOf(secret)]);
+  await write(sql.endSignIns, [account, secret === null ? null : digestOf(secret)]);
 }
 
 export async function endOneSignIn(account: string, id: string): Promise<void> {
-  await database().query(sql.endOneSignIn, [account, id]);
+  await write(sql.endOneSignIn, [account, id]);
 }
 
 export async function signInsOf(account: string): Promise<SignIn[]> {

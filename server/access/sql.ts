@@ -1,20 +1,28 @@
 /** Every statement about accounts, sign-ins, tokens and the record. */
 export const sql = {
   anyAccount: "select exists (select from account) as there",
-  /** digest, hours idle, days in all: who holds it, with the roles in single plans; notes that they were there */
+  /** digest, hours idle, days in all: who holds it, with the roles in single plans */
   findSignIn: `
-    with seen as (
-      update sign_in s set seen_at = now() from account a
-      where s.digest = $1 and a.id = s.account and a.disabled_at is null
-        and s.seen_at > now() - $2 * interval '1 hour' and s.made_at > now() - $3 * interval '1 day'
-      returning s.account)
-    select a.id::text as account, a.name, a.role, coalesce(r.roles, '{}') as plans
-    from seen join account a on a.id = seen.account
-      left join lateral (select json_object_agg(plan::text, role) as roles from plan_role where account = a.id) r on true`,
+    select a.id::text as account, a.name, a.role, coalesce(r.roles, '{}') as plans,
+           s.seen_at < now() - interval '1 minute' as stale
+    from sign_in s join account a on a.id = s.account
+      left join lateral (select json_object_agg(plan::text, role) as roles from plan_role where account = a.id) r on true
+    where s.digest = $1 and a.disabled_at is null
+      and s.seen_at > now() - $2 * interval '1 hour' and s.made_at > now() - $3 * interval '1 day'`,
+  /** digest */
+  signInSeen: "update sign_in set seen_at = now() where digest = $1",
   /** digest, account, agent, address, how */
   beginSignIn: "insert into sign_in (digest, account, agent, address, how) values ($1, $2, $3, $4, $5)",
   /** digest */
   endSignIn: "delete from sign_in where digest = $1",
+  /** digest, account: notes that the browser has signed in to it */
+  knowDevice: `
+    insert into known_device (digest, account) values ($1, $2)
+    on conflict (digest) do update set account = excluded.account, seen_at = now()`,
+  /** digest, name */
+  isKnownDevice: `
+    select exists (select from known_device d join account a on a.id = d.account
+                   where d.digest = $1 and lower(a.name) = lower($2)) as known`,
   /** account, digest that stays or null */
   endSignIns: "delete from sign_in where account = $1 and ($2::bytea is null or digest <> $2)",
   /** account, digest in hexadecimals */
@@ -39,13 +47,19 @@ export const sql = {
   /** name */
   accountByName: `
     select id::text, name, role, password, disabled_at as "disabledAt", issuer from account where lower(name) = lower($1)`,
+  accountNames: "select name from account",
+  /** tokens that were made before there were accounts: they would be an administrator's for ever */
+  revokeOwnerless:
+    "update token set revoked_at = now() where account is null and revoked_at is null returning id",
   /** name, role */
-  insertAccount: "insert into account (name, role) values ($1, $2) on conflict do nothing returning id::text",
-  /** name, role, issuer, subject: the account that a provider's person has, made where there is none */
+  insertAccount: "insert into account (name, role) values ($1, $2) returning id::text",
+  /** role, issuer, subject: the account that a provider's person has, with the role that its groups give now */
   providerAccount: `
-    insert into account (name, role, issuer, subject) values ($1, $2, $3, $4)
-    on conflict (issuer, subject) do update set role = excluded.role
+    update account set role = $1 where issuer = $2 and subject = $3
     returning id::text, disabled_at as "disabledAt"`,
+  /** name, role, issuer, subject */
+  addProviderAccount:
+    "insert into account (name, role, issuer, subject) values ($1, $2, $3, $4) returning id::text",
   /** id, password or null */
   setPassword: "update account set password = $2 where id = $1",
   /** id, role */
@@ -60,7 +74,8 @@ export const sql = {
     select count(*)::int as count from account where role = 'administers' and disabled_at is null and id <> $1`,
   /** plan, account, role */
   setPlanRole: `
-    insert into plan_role (plan, account, role) values ($1, $2, $3)
+    insert into plan_role (plan, account, role)
+    select p.id, a.id, $3 from plan p, account a where p.id = $1 and a.id = $2
     on conflict (plan, account) do update set role = excluded.role`,
   /** plan, account */
   dropPlanRole: "delete from plan_role where plan = $1 and account = $2",
@@ -114,18 +129,19 @@ export const sql = {
   revokeToken: `
     update token set revoked_at = coalesce(revoked_at, now())
     where account is not distinct from $1::uuid and id = $2`,
-  /** digest */
+  /** digest: nothing for a token without an account once there are accounts */
   findToken: `
-    with used as (
-      update token set used_at = now() where digest = $1 and revoked_at is null and expires_at > now()
-      returning account, name, role, plan)
     select u.account::text, u.name as token, u.role as scope, u.plan::text as plan, a.name, a.role,
-           coalesce(r.roles, '{}') as plans
-    from used u left join account a on a.id = u.account
+           coalesce(r.roles, '{}') as plans,
+           coalesce(u.used_at < now() - interval '1 minute', true) as stale
+    from token u left join account a on a.id = u.account
       left join lateral (select json_object_agg(plan::text, role) as roles from plan_role where account = a.id) r on true
-    where u.account is null or a.disabled_at is null`,
-  /** name: holds it until the transaction ends */
-  lockName: "select pg_advisory_xact_lock(hashtextextended($1, 7))",
+    where u.digest = $1 and u.revoked_at is null and u.expires_at > now()
+      and case when u.account is null then not exists (select from account) else a.disabled_at is null end`,
+  /** digest */
+  tokenUsed: "update token set used_at = now() where digest = $1",
+  /** name: whether it is held from now on, until the transaction ends; nobody waits for it */
+  holdName: "select pg_try_advisory_xact_lock(hashtextextended($1, 7)) as held",
   /** asker, key, hours */
   keptAnswer: `
     select request, status, headers, body from kept_answer
@@ -137,6 +153,8 @@ export const sql = {
       headers = excluded.headers, body = excluded.body, at = now()`,
   /** hours */
   forgetAnswers: "delete from kept_answer where at < now() - $1 * interval '1 hour'",
+  /** request */
+  isRecorded: "select from record where request = $1 limit 1",
   recordLock: "select pg_advisory_xact_lock(hashtext('iron-fork record'))",
   lastOfRecord: "select number::int8 as number, digest from record order by number desc limit 1",
   /** number, at, who, account, address, action, subject, status, request, detail, previous, digest */

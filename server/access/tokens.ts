@@ -1,5 +1,6 @@
-import { database } from "../pool.ts";
+import { database, write } from "../pool.ts";
 import type { Actor } from "./actor.ts";
+import { noteUse } from "./note-use.ts";
 import { atMost, type Role } from "./roles.ts";
 import { digestOf, freshSecret } from "./secrets.ts";
 import { sql } from "./sql.ts";
@@ -30,7 +31,7 @@ export async function makeToken(
   }: { name: string; role: Exclude<Role, "none">; plan: string | null; days: number },
 ): Promise<string> {
   const token = `${PREFIX}${freshSecret()}`;
-  await database().query(sql.insertToken, [digestOf(token), account, name, role, plan, days]);
+  await write(sql.insertToken, [digestOf(token), account, name, role, plan, days]);
   return token;
 }
 
@@ -39,7 +40,7 @@ export async function tokensOf(account: string | null): Promise<KeptToken[]> {
 }
 
 export async function revokeToken(account: string | null, id: string): Promise<void> {
-  await database().query(sql.revokeToken, [account, id]);
+  await write(sql.revokeToken, [account, id]);
 }
 
 /** Who sends a token: its account, with no more than the token may, and in its plan alone where it names one; null where it is good for nothing. */
@@ -53,10 +54,13 @@ export async function actorByToken(token: string): Promise<Actor | null> {
     name: string | null;
     role: Role | null;
     plans: Record<string, Role>;
+    stale: boolean;
   }
-  const { rows } = await database().query<Row & Record<string, unknown>>(sql.findToken, [digestOf(token)]);
+  const digest = digestOf(token);
+  const { rows } = await database().query<Row & Record<string, unknown>>(sql.findToken, [digest]);
   const [row] = rows;
   if (!row) return null;
+  if (row.stale) noteUse(sql.tokenUsed, digest);
   const { scope, plan } = row;
   const own = row.role ?? "administers";
   const limited = Object.fromEntries(

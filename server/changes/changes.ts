@@ -1,7 +1,8 @@
 import type pg from "pg";
 import { isStepItem, MOST_STEPS } from "../../core/plan/index.ts";
-import { type Author, isPlanId } from "../plans.ts";
-import { database, transaction } from "../pool.ts";
+import type { ApprovablePlan, EditablePlan, ReadablePlan } from "../access/grants.ts";
+import type { Author } from "../plans.ts";
+import { database, transaction, write } from "../pool.ts";
 import { sql } from "./sql.ts";
 
 export type ChangeState = "proposed" | "approved" | "done" | "turned back" | "withdrawn";
@@ -64,8 +65,7 @@ export type Done = { ok: true } | { ok: false; error: string };
 
 const refused = (error: string): { ok: false; error: string } => ({ ok: false, error });
 
-export async function listChanges(plan: string): Promise<ListedChange[]> {
-  if (!isPlanId(plan)) return [];
+export async function listChanges(plan: ReadablePlan): Promise<ListedChange[]> {
   return (await database().query<ListedChange & pg.QueryResultRow>(sql.list, [plan])).rows;
 }
 
@@ -74,8 +74,8 @@ function isNumber(text: string | number): boolean {
   return /^[1-9]\d{0,4}$/.test(String(text));
 }
 
-export async function changeOf<R>(plan: string, number: string | number): Promise<Change<R> | null> {
-  if (!isPlanId(plan) || !isNumber(number)) return null;
+export async function changeOf<R>(plan: ReadablePlan, number: string | number): Promise<Change<R> | null> {
+  if (!isNumber(number)) return null;
   const { rows } = await database().query<Change<R> & pg.QueryResultRow>(sql.one, [plan, number]);
   const [row] = rows;
   if (!row) return null;
@@ -87,8 +87,8 @@ export async function changeOf<R>(plan: string, number: string | number): Promis
 }
 
 /** Changes with everything that shows on a change's page; null where there is no such change. */
-export async function markOf(plan: string, number: string): Promise<string | null> {
-  if (!isPlanId(plan) || !isNumber(number)) return null;
+export async function markOf(plan: ReadablePlan, number: string): Promise<string | null> {
+  if (!isNumber(number)) return null;
   return (await database().query<{ mark: string }>(sql.latest, [plan, number])).rows[0]?.mark ?? null;
 }
 
@@ -105,7 +105,7 @@ export interface Proven {
  * another change takes its place (`replaces`).
  */
 export async function proposeChange(
-  plan: string,
+  plan: EditablePlan,
   { base, draft, runbook, steps }: Proven,
   words: ChangeWords,
   author: Author,
@@ -138,7 +138,7 @@ export async function proposeChange(
 
 /** Says otherwise what a change is about: whatever was approved has to be approved anew. */
 export async function rewriteChange(
-  plan: string,
+  plan: EditablePlan,
   number: string,
   words: ChangeWords,
   author: Author,
@@ -154,7 +154,7 @@ export async function rewriteChange(
 }
 
 /** Approves what a change says now. Where the plan asks for four eyes, not by anybody who made a part of it. */
-export async function approveChange(plan: string, number: string, author: Author): Promise<Done> {
+export async function approveChange(plan: ApprovablePlan, number: string, author: Author): Promise<Done> {
   return withChange(plan, number, async (client, change) => {
     if (change.state !== "proposed") return refused(`the change is ${change.state} already`);
     if (change.approved !== change.base)
@@ -171,8 +171,7 @@ export async function approveChange(plan: string, number: string, author: Author
 }
 
 /** Lets a revision count as approved without a change. Four eyes are asked for here too. */
-export async function approveRevision(plan: string, revision: number, author: Author): Promise<Done> {
-  if (!isPlanId(plan)) return refused("there is no such plan");
+export async function approveRevision(plan: ApprovablePlan, revision: number, author: Author): Promise<Done> {
   return transaction(async (client) => {
     const { rows } = await client.query<{ revision: number; approved: number }>(sql.lockPlan, [plan]);
     const [head] = rows;
@@ -203,7 +202,7 @@ async function ownWork(
 }
 
 /** Takes a change off: it is not carried out. What it had approved no longer counts. */
-export async function withdrawChange(plan: string, number: string, author: Author): Promise<Done> {
+export async function withdrawChange(plan: EditablePlan, number: string, author: Author): Promise<Done> {
   return withChange(plan, number, async (client, change) => {
     const why = await notToEnd(client, change);
     if (why) return refused(why);
@@ -221,7 +220,7 @@ async function notToEnd(client: pg.PoolClient, { id, state }: Locked): Promise<s
 
 /** Ticks an item of the runbook, or takes the tick back; only of a change that is approved. */
 export async function tickChange(
-  plan: string,
+  plan: EditablePlan,
   number: string,
   item: string,
   done: boolean,
@@ -243,7 +242,7 @@ export async function tickChange(
 
 /** Ends a change that is carried out: all of its `steps` items are ticked, or none is any more. */
 export async function closeChange(
-  plan: string,
+  plan: EditablePlan,
   number: string,
   as: "done" | "turned back",
   steps: readonly string[],
@@ -278,17 +277,16 @@ async function takeApprovalBack(client: pg.PoolClient, plan: string, { base, dra
   if (approved === draft) await client.query(sql.approve, [plan, base]);
 }
 
-export async function fourEyesOf(plan: string): Promise<boolean> {
-  if (!isPlanId(plan)) return false;
+export async function fourEyesOf(plan: ReadablePlan): Promise<boolean> {
   return (await database().query<{ fourEyes: boolean }>(sql.fourEyes, [plan])).rows[0]?.fourEyes ?? false;
 }
 
-export async function setFourEyes(plan: string, on: boolean): Promise<void> {
-  if (isPlanId(plan)) await database().query(sql.setFourEyes, [plan, on]);
+export async function setFourEyes(plan: ApprovablePlan, on: boolean): Promise<void> {
+  await write(sql.setFourEyes, [plan, on]);
 }
 
 /** Keeps a plan in the middle of a change as the revision that stands for it. */
-export async function keepStage(plan: string, revision: number, document: unknown): Promise<void> {
+export async function keepStage(plan: ReadablePlan, revision: number, document: unknown): Promise<void> {
   await database().query(sql.keepStage, [plan, revision, JSON.stringify(document)]);
 }
 
@@ -303,11 +301,11 @@ interface Locked {
 }
 
 async function withChange(
-  plan: string,
+  plan: EditablePlan,
   number: string,
   work: (client: pg.PoolClient, change: Locked) => Promise<Done>,
 ): Promise<Done> {
-  if (!isPlanId(plan) || !isNumber(number)) return refused("there is no such change");
+  if (!isNumber(number)) return refused("there is no such change");
   return transaction(async (client) => {
     // Plans are held before their changes, always in this order.
     await client.query(sql.lockPlan, [plan]);

@@ -1,4 +1,5 @@
 import { setTimeout as rest } from "node:timers/promises";
+import type { ReadablePlan } from "../access/grants.ts";
 import { markOf } from "./changes.ts";
 
 const LOOK_EVERY_MS = 700;
@@ -10,7 +11,7 @@ const WORD_EVERY = 20;
  * What has changed they ask for themselves.
  */
 export async function changeEvents(
-  plan: string,
+  plan: ReadablePlan,
   number: string,
   signal: AbortSignal,
 ): Promise<AsyncGenerator<string> | null> {
@@ -18,7 +19,7 @@ export async function changeEvents(
   return first === null ? null : eventsFrom(first, plan, number, signal);
 }
 
-async function* eventsFrom(first: string, plan: string, number: string, signal: AbortSignal) {
+async function* eventsFrom(first: string, plan: ReadablePlan, number: string, signal: AbortSignal) {
   let last = "";
   try {
     for (let round = 0, now: string | null = first; now !== null && !signal.aborted; round++) {

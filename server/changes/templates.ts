@@ -1,6 +1,6 @@
 import type pg from "pg";
-import { isPlanId } from "../plans.ts";
-import { database } from "../pool.ts";
+import type { EditablePlan, ReadablePlan } from "../access/grants.ts";
+import { database, write } from "../pool.ts";
 import { sql } from "./sql.ts";
 
 /** Words of the users' own for the devices of a profile. */
@@ -11,19 +11,17 @@ export interface KeptTemplate {
   readonly keptAt: Date;
 }
 
-export async function templatesOf(plan: string): Promise<KeptTemplate[]> {
-  if (!isPlanId(plan)) return [];
+export async function templatesOf(plan: ReadablePlan): Promise<KeptTemplate[]> {
   return (await database().query<KeptTemplate & pg.QueryResultRow>(sql.templates, [plan])).rows;
 }
 
 /** Keeps a template; an empty one is taken away. */
 export async function keepTemplate(
-  plan: string,
+  plan: EditablePlan,
   profile: string,
   source: string,
   author: string,
 ): Promise<void> {
-  if (!isPlanId(plan)) return;
-  if (source.trim() === "") await database().query(sql.dropTemplate, [plan, profile]);
-  else await database().query(sql.keepTemplate, [plan, profile, source, author]);
+  if (source.trim() === "") await write(sql.dropTemplate, [plan, profile]);
+  else await write(sql.keepTemplate, [plan, profile, source, author]);
 }

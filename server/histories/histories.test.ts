@@ -8,6 +8,7 @@ import { readPlanText } from "../../exchange/plan-text.ts";
 import { fullPlan } from "../../tests/support/full-plan.ts";
 import { ownDatabase } from "../../tests/support/own-database.ts";
 import { demoPlan } from "../../tests/support/plans.ts";
+import { ownPlan } from "../access/grants.ts";
 import { migrate } from "../migrate.ts";
 import { type Author, createPlan, deletePlan, redo, saveEdit, undo, undoState } from "../plans.ts";
 import { database } from "../pool.ts";
@@ -46,7 +47,7 @@ async function keptOf(id: string) {
 
 describe.skipIf(!process.env.DATABASE_URL)("plans with their histories as files", () => {
   const work = mkdtempSync(join(tmpdir(), "iron-fork-histories-"));
-  let id = "";
+  let id = ownPlan("");
   let exported = "";
 
   /** The folder of a plan in what was exported. */

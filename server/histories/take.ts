@@ -5,6 +5,7 @@ import type pg from "pg";
 import type { z } from "zod";
 import { errorsOfIssues, formatPlanError, type Plan } from "../../core/plan/index.ts";
 import { readPlanText } from "../../exchange/plan-text.ts";
+import { type AdministeredPlan, ownPlan } from "../access/grants.ts";
 import { insertRevision } from "../plans.ts";
 import { transaction } from "../pool.ts";
 import { indexRoutes } from "../route-index.ts";
@@ -22,7 +23,7 @@ import { sql } from "./sql.ts";
 
 /** A plan that was taken in. */
 export interface Taken {
-  readonly id: string;
+  readonly id: AdministeredPlan;
   readonly name: string;
   readonly revisions: number;
 }
@@ -76,7 +77,7 @@ async function takePlan(client: pg.PoolClient, folder: string): Promise<Taken> {
     last.madeAt,
   ]);
   if (plan) await indexRoutes(client, id, plan);
-  return { id, name, revisions: last.number };
+  return { id: ownPlan(id), name, revisions: last.number };
 }
 
 /** The lines of a history: revisions from 1 on, as many as the plan says. */

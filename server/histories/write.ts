@@ -2,13 +2,14 @@ import { mkdir, open, rename, rm, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { idOf } from "../../core/plan/index.ts";
 import { writePlanText } from "../../exchange/plan-text.ts";
+import type { ReadablePlan } from "../access/grants.ts";
 import { documentOf, historyOf } from "../plans.ts";
 import { database } from "../pool.ts";
 import { HISTORY_FILE, PLAN_FILE, type PlanFile, REVISIONS_FOLDER, revisionFile } from "./format.ts";
 import { sql } from "./sql.ts";
 
 interface Row extends Omit<PlanFile, "what" | "version" | "madeAt"> {
-  readonly id: string;
+  readonly id: ReadablePlan;
   readonly madeAt: Date;
 }
 

@@ -1,4 +1,3 @@
-import { once } from "node:events";
 import { fileURLToPath } from "node:url";
 import compression from "compression";
 import express, {
@@ -9,20 +8,31 @@ import express, {
   type Response,
 } from "express";
 import expressStaticGzip from "express-static-gzip";
-import { ACTOR_HEADER, type Actor, actorText, FROM_HEADER } from "../access/actor.ts";
+import { ACTOR_HEADER, actorText, FROM_HEADER } from "../access/actor.ts";
+import { AUDIT_HEADER } from "../access/audit.ts";
+import { ownPlan } from "../access/grants.ts";
+import { shownPath } from "../access/needs.ts";
 import { changeEvents } from "../changes/events.ts";
-import { EVENT_HEADERS, sweepEvents } from "../jobs/events.ts";
+import { sweepEvents } from "../jobs/events.ts";
 import { errorText, log } from "../log.ts";
-import { DATABASE_AWAY, database, isAway } from "../pool.ts";
-import { access, recorded } from "./access.ts";
+import { database, troubleOf } from "../pool.ts";
+import { access, localsOf } from "./access.ts";
+import { addressOf } from "./address.ts";
+import { auditHeader, auditing } from "./audit.ts";
 import { bodyErrors, readBody } from "./body.ts";
+import { whileThereIsSpace } from "./disk.ts";
 import { type Dispatch, MOST_MS } from "./dispatch.ts";
+import { EventStreams } from "./event-streams.ts";
 import { guards } from "./guards.ts";
 import { numbered, overTls, securityHeaders } from "./headers.ts";
 import { Unanswered } from "./lanes.ts";
 import { metricsOf } from "./metrics.ts";
 import type { Options } from "./options.ts";
+import { CannotPrint, Printer } from "./printer.ts";
 import { refuse } from "./refuse.ts";
+
+/** The header by which a thread has its document printed, under the name that it tells. */
+const PRINT_HEADER = "x-iron-fork-print";
 
 const client = fileURLToPath(new URL("../client/", import.meta.url));
 
@@ -37,7 +47,8 @@ export function makeApp(options: Options, dispatch: Dispatch, ending: AbortSigna
   const metrics = metricsOf(dispatch);
   // Whose word on where a request came from is taken.
   app.set("trust proxy", options.behindProxy.length > 0 ? options.behindProxy : false);
-  app.use(numbered, logged, metrics.observe, securityHeaders, overTls, ...guards(options));
+  app.use(numbered, logged, metrics.observe, securityHeaders, overTls, located(options), auditing(ending));
+  app.use(...guards(options));
   app.use("/assets", assets, noAsset);
   app.use(express.static(client, { maxAge: "1h", index: false }));
   app.get("/health", (_req, res) => void res.type("text").send("ok\n"));
@@ -45,20 +56,47 @@ export function makeApp(options: Options, dispatch: Dispatch, ending: AbortSigna
     await database().query("select 1");
     res.type("text").send("ok\n");
   });
-  app.use(access, recorded);
+  app.use(access, unkept);
   app.get("/metrics", metrics.tell);
-  app.get("/plans/:plan/sweeps/:sweep/events", tellSweep(ending));
-  app.get("/plans/:plan/changes/:change/events", tellChange(ending));
+  const streams = new EventStreams(ending);
+  app.get("/plans/:plan/sweeps/:sweep/events", ({ params }: Request<Named<"sweep">>, res) =>
+    streams.send(res, "sweep", (signal) => sweepEvents(ownPlan(params.plan), params.sweep, signal)),
+  );
+  app.get("/plans/:plan/changes/:change/events", ({ params }: Request<Named<"change">>, res) =>
+    streams.send(res, "change", (signal) => changeEvents(ownPlan(params.plan), params.change, signal)),
+  );
   app.use(compression());
   app.use((_req, res, next) => {
     if (!ending.aborted) return next();
     res.set("Connection", "close");
     refuse(res, 503, "The server is stopping. Nothing was changed; try again in a moment.");
   });
-  app.use(readBody, answered(options, dispatch));
+  const printer = new Printer();
+  void printer.cleanUp();
+  app.use(whileThereIsSpace(options.disks), readBody, answered(dispatch, printer));
   app.use(bodyErrors, failed);
   return app;
 }
+
+type Named<N extends string> = { plan: string } & Record<N, string>;
+
+/** Finds the address by which access is decided and the request is answered; there is none but in normal form. */
+const located =
+  ({ host, port }: Options): RequestHandler =>
+  (req, res, next) => {
+    const name = req.headers.host ?? `${host}:${port}`;
+    const origin = `${req.protocol}://${name}`;
+    const url = URL.canParse(origin) ? addressOf(req.originalUrl, origin) : null;
+    if (!url) return refuse(res, 400, "The address is malformed. Use a link of this application.");
+    localsOf(res).url = url;
+    next();
+  };
+
+/** Browsers keep nothing of what somebody sees who has signed in. */
+const unkept: RequestHandler = (_req, res, next) => {
+  if (localsOf(res).actor) res.set("Cache-Control", "no-store");
+  next();
+};
 
 /** The browser's own files, under names that change with what they hold; compressed by the build. */
 const assets = expressStaticGzip(`${client}assets`, {
@@ -81,7 +119,7 @@ const logged: RequestHandler = (req, res, next) => {
   const started = performance.now();
   res.on("finish", () => {
     // What was asked for, without its query: that may hold what somebody typed.
-    const [path] = req.originalUrl.split("?");
+    const path = shownPath(req.originalUrl.split("?")[0]);
     if (path.startsWith("/assets/")) return;
     const { requestId } = res.locals;
     const line = { request: requestId, method: req.method, path, status: res.statusCode };
@@ -89,40 +127,6 @@ const logged: RequestHandler = (req, res, next) => {
   });
   next();
 };
-
-/** Server-sent events of a sweep, until it is done or the page goes. */
-function tellSweep(ending: AbortSignal): RequestHandler<{ plan: string; sweep: string }> {
-  return ({ params }, res) =>
-    tell(res, ending, "sweep", (signal) => sweepEvents(params.plan, params.sweep, signal));
-}
-
-/** Server-sent events of a change that people follow, until the page goes. */
-function tellChange(ending: AbortSignal): RequestHandler<{ plan: string; change: string }> {
-  return ({ params }, res) =>
-    tell(res, ending, "change", (signal) => changeEvents(params.plan, params.change, signal));
-}
-
-async function tell(
-  res: Response,
-  ending: AbortSignal,
-  of: string,
-  begin: (signal: AbortSignal) => Promise<AsyncGenerator<string> | null>,
-) {
-  const gone = new AbortController();
-  res.on("close", () => gone.abort());
-  const events = await begin(AbortSignal.any([gone.signal, ending]));
-  if (!events) return refuse(res, 404, `There is no such ${of}.`);
-  res.set(EVENT_HEADERS).flushHeaders();
-  for await (const event of events) {
-    if (!res.write(event)) await Promise.race([once(res, "drain"), once(res, "close")]);
-  }
-  res.end();
-}
-
-/** The plan that an address is about; "" for none. */
-function planOf(path: string): string {
-  return /^(?:\/api\/v1)?\/plans\/(\d{1,18})(?:[/.]|$)/.exec(path)?.[1] ?? "";
-}
 
 const sentences: Record<Unanswered["why"], string> = {
   time: `Working this out takes longer than ${MOST_MS / 1000} s, so it was stopped. Make the plan smaller, or ask for less at once.`,
@@ -134,30 +138,49 @@ const sentences: Record<Unanswered["why"], string> = {
 };
 
 /** Hands a request to a thread and its answer back. */
-function answered({ host, port }: Options, dispatch: Dispatch): RequestHandler {
+function answered(dispatch: Dispatch, printer: Printer): RequestHandler {
   return async (req, res) => {
+    const locals = localsOf(res);
+    const { url, nonce, requestId, needed } = locals;
     const gone = new AbortController();
     res.on("close", () => {
       if (!res.writableFinished) gone.abort();
     });
-    const name = req.headers.host ?? `${host}:${port}`;
     const job = {
-      url: new URL(req.originalUrl, `${req.protocol}://${name}`).href,
+      url: url.href,
       method: req.method,
-      headers: [...headersOf(req.rawHeaders), ...told(req, res)],
+      headers: [...headersOf(req.rawHeaders), ...(await told(req, res))],
       body: Buffer.isBuffer(req.body) ? req.body : null,
-      nonce: String(res.locals.nonce),
-      requestId: String(res.locals.requestId),
+      nonce,
+      requestId,
     };
+    const answer = dispatch.answer(job, needed?.plan ?? "", personOf(req, res), gone.signal);
+    locals.work = answer.then(
+      ({ status }) => status,
+      () => 503,
+    );
     try {
-      send(res, await dispatch.answer(job, planOf(req.path), gone.signal));
+      const { status, headers, body } = await answer;
+      const name = headers.find(([header]) => header.toLowerCase() === PRINT_HEADER)?.[1];
+      if (name === undefined) return send(res, { status, headers, body });
+      const pdf = await printer.print(body, gone.signal);
+      res
+        .set({ "Content-Type": "application/pdf", "Content-Disposition": `attachment; filename="${name}"` })
+        .send(pdf);
     } catch (error) {
+      if (error instanceof CannotPrint) return refuse(res, 503, error.message);
       if (!(error instanceof Unanswered)) throw error;
-      if (error.why !== "left")
-        log.error({ request: job.requestId, path: req.path, why: error.why }, "not answered");
+      const path = shownPath(url.pathname);
+      if (error.why !== "left") log.error({ request: requestId, path, why: error.why }, "not answered");
+      if (error.why === "busy") res.set("Retry-After", "5");
       refuse(res, 503, sentences[error.why]);
     }
   };
+}
+
+/** Who sends a request, as far as the lanes tell people apart. */
+function personOf(req: Request, res: Response): string {
+  return localsOf(res).actor?.account ?? req.ip ?? "";
 }
 
 function send(
@@ -166,7 +189,10 @@ function send(
 ) {
   res.status(status);
   for (const [name, value] of headers) {
-    if (!/^(transfer-encoding|content-length|connection)$/i.test(name)) res.append(name, value);
+    if (/^(transfer-encoding|content-length|connection)$/i.test(name)) continue;
+    // What the answer says itself counts, but for cookies, which add up.
+    if (name.toLowerCase() === "set-cookie") res.append(name, value);
+    else res.set(name, value);
   }
   res.end(Buffer.from(body.buffer, body.byteOffset, body.byteLength));
 }
@@ -186,11 +212,16 @@ function headersOf(raw: readonly string[]): [string, string][] {
   return list;
 }
 
-/** What the threads are told besides: who asks, and from which address. */
-function told(req: Request, res: Response): [string, string][] {
-  const actor = res.locals.actor as Actor | null | undefined;
-  const from: [string, string] = [FROM_HEADER, req.ip ?? ""];
-  return actor ? [from, [ACTOR_HEADER, actorText(actor)]] : [from];
+/** What the threads are told besides: who asks, from which address, and what goes to the audit log. */
+async function told(req: Request, res: Response): Promise<[string, string][]> {
+  const { actor, alone } = localsOf(res);
+  const audit = await auditHeader(req, res);
+  return [
+    [FROM_HEADER, req.ip ?? ""],
+    ...(alone ? [[ACTOR_HEADER, actorText(null)] as [string, string]] : []),
+    ...(actor ? [[ACTOR_HEADER, actorText(actor)] as [string, string]] : []),
+    ...(audit === null ? [] : [[AUDIT_HEADER, audit] as [string, string]]),
+  ];
 }
 
 const failed: ErrorRequestHandler = (error, req, res, _next) => {
@@ -199,10 +230,14 @@ const failed: ErrorRequestHandler = (error, req, res, _next) => {
     const sentence = status === 404 ? "There is nothing here." : "The request is malformed.";
     return refuse(res, status, sentence);
   }
-  if (isAway(error)) {
-    log.error({ request: res.locals.requestId, error: String(error) }, "the database is away");
-    return refuse(res, 503, DATABASE_AWAY);
+  const trouble = troubleOf(error);
+  if (trouble) {
+    if (trouble.status >= 500)
+      log.error({ request: res.locals.requestId, error: String(error) }, "the database cannot do it");
+    if (trouble.retryAfter) res.set("Retry-After", String(trouble.retryAfter));
+    return refuse(res, trouble.status, trouble.sentence);
   }
-  log.error({ request: res.locals.requestId, path: req.path, error: errorText(error) }, "failed");
+  const path = shownPath(req.path);
+  log.error({ request: res.locals.requestId, path, error: errorText(error) }, "failed");
   refuse(res, 500, sentences.failed);
 };

@@ -25,7 +25,7 @@ const taken: readonly Taken[] = [
   // What devices say may be as long as a document, and comes as facts or as an archive.
   { path: /^\/plans\/[^/]+\/readings$/, bytes: LIMITS.upload, types: JSON_BODY },
   { path: /^\/plans\/[^/]+\/archive$/, bytes: LIMITS.upload + 64 * KB, types: FORMS },
-  { path: /^\/layouts$/, bytes: 2 * MB, types: FORMS },
+  { path: /^\/plans\/[^/]+\/layouts$/, bytes: 2 * MB, types: FORMS },
   { path: /^\/plans\/[^/]+\/exchange\/drift$/, bytes: MB, types: FORMS },
   { path: /^\/plans\/[^/]+\/sweeps$/, bytes: 128 * KB, types: JSON_BODY },
   { path: /^\/plans\/[^/]+\/sweeps\/[^/]+$/, bytes: KB, types: [...FORMS, ...JSON_BODY, ""] },

@@ -10,6 +10,13 @@ export const MOST_MS = 30_000;
 const DOCUMENT_MS = 120_000;
 /** What is posted to a plan from this size on may take as long as a document. */
 const MUCH_BYTES = 256 * 1024;
+/** A new plan that starts empty, or as a lesson, is as short as this. */
+const SHORT_BYTES = 4096;
+/**
+ * What costs more than its size tells: archives are unpacked, texts of devices are read, and the order of a change is
+ * proven. Paths without their `.data`.
+ */
+const HEAVY = /^(?:\/api\/v1)?\/plans\/\d+\/(?:archive|readings|facts|changes|exchange\/drift)$/;
 /** How long a plan that was slow keeps to the lane of the slow ones. */
 const SLOW_FOR_MS = 10 * 60_000;
 /** Stored size of a document, compressed, from which its plan is taken for slow. */
@@ -48,27 +55,30 @@ export class Dispatch {
     return { quick: this.quick.load, slow: this.slow.load };
   }
 
-  /** `plan` is the plan's number, "" for pages of none. */
-  async answer(job: Job, plan: string, left: AbortSignal): Promise<Answer> {
+  /** `plan` is the plan's number, "" for pages of none; `person` is who sends the request. */
+  async answer(job: Job, plan: string, person: string, left: AbortSignal): Promise<Answer> {
     const changes = job.method === "POST";
+    const size = job.body?.length ?? 0;
     // A new document can be anything, and so can much that is posted.
-    if (changes && (job.body?.length ?? 0) > (plan === "" ? 4096 : MUCH_BYTES))
-      return this.slow.run(job, plan, DOCUMENT_MS, left);
-    if (plan !== "" && (await this.isSlow(plan))) return this.runSlow(job, plan, left);
+    if (changes && size > (plan === "" ? SHORT_BYTES : MUCH_BYTES))
+      return this.slow.run(job, plan, person, DOCUMENT_MS, left);
+    if (changes && HEAVY.test(pageOf(job).replace(/\.data$/, "")))
+      return this.runSlow(job, plan, person, left);
+    if (plan !== "" && (await this.isSlow(plan))) return this.runSlow(job, plan, person, left);
     try {
-      return await this.quick.run(job, plan, changes ? MOST_MS : QUICK_MS, left);
+      return await this.quick.run(job, plan, person, changes ? MOST_MS : QUICK_MS, left);
     } catch (error) {
       const { why } = error as Unanswered;
       if (changes || left.aborted || (why !== "time" && why !== "memory")) throw error;
       this.keep(plan, { slow: true, untilMs: Date.now() + SLOW_FOR_MS, page: pageOf(job) });
-      return this.runSlow(job, plan, left);
+      return this.runSlow(job, plan, person, left);
     }
   }
 
   /** A page may have been slow because the machine was: answered soon here, it speaks for its plan no more. */
-  private async runSlow(job: Job, plan: string, left: AbortSignal): Promise<Answer> {
+  private async runSlow(job: Job, plan: string, person: string, left: AbortSignal): Promise<Answer> {
     const startMs = Date.now();
-    const answer = await this.slow.run(job, plan, MOST_MS, left);
+    const answer = await this.slow.run(job, plan, person, MOST_MS, left);
     const soon = Date.now() - startMs < QUICK_MS / 2;
     if (soon && this.known.get(plan)?.page === pageOf(job)) this.known.delete(plan);
     return answer;

@@ -1,6 +1,6 @@
-import type { RequestHandler } from "express";
+import type { Request, RequestHandler } from "express";
 import { bearerIn } from "../access/bearer.ts";
-import { isAllowedHost, type Options } from "./options.ts";
+import { isAllowedHost, isOwnOrigin, type Options } from "./options.ts";
 import { refuse } from "./refuse.ts";
 
 /** Refuses what comes under another host's name, by another method, or from another site's page (access.md). */
@@ -20,24 +20,22 @@ export function guards(options: Options): RequestHandler[] {
       refuse(res, 405, `${req.method.slice(0, 20)} is not a method that is answered here; GET and POST are.`);
     },
     (req, res, next) => {
-      if (req.method !== "POST" || isFromHere(req.headers, options)) return next();
+      if (req.method !== "POST" || isFromHere(req)) return next();
       refuse(
         res,
         403,
-        "This change was asked for by a page of another site, or by nobody that can be told, and was not made. Make it on this application's own pages.",
+        "Not saved: the request comes from a page of another site. Use this application's own pages.",
       );
     },
   ];
 }
 
 /** Whether a request that changes something comes from a page of this server: by Sec-Fetch-Site, else by Origin. */
-function isFromHere(headers: NodeJS.Dict<string | string[]>, options: Options): boolean {
+function isFromHere({ headers, protocol }: Request): boolean {
   const site = headers["sec-fetch-site"];
   if (site !== undefined) return site === "same-origin";
   const { origin, authorization, cookie } = headers;
   // A program that says who it is: no page of another site can send a token, and without cookies it has nothing else.
-  if (origin === undefined && cookie === undefined && bearerIn(authorization as string | undefined))
-    return true;
-  if (typeof origin !== "string" || !URL.canParse(origin)) return false;
-  return isAllowedHost(new URL(origin).host, options);
+  if (origin === undefined && cookie === undefined && bearerIn(authorization)) return true;
+  return origin !== undefined && isOwnOrigin(origin, headers.host, protocol);
 }

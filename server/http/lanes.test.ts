@@ -42,9 +42,10 @@ describe("a lane", () => {
     path: string,
     limitMs: number,
     plan = "",
+    person = "ann",
     left = new AbortController().signal,
   ): Promise<number | string> =>
-    lane.run(job(path), plan, limitMs, left).then(
+    lane.run(job(path), plan, person, limitMs, left).then(
       ({ status }: Answer) => status,
       ({ why }: Unanswered) => why,
     );
@@ -73,12 +74,12 @@ describe("a lane", () => {
 
   it("has one job of a plan at work at a time, while another plan's is answered", async () => {
     const order: string[] = [];
-    const told = (name: string, plan: string, path: string) =>
-      ask(path, 20_000, plan).then(() => order.push(name));
+    const told = (name: string, plan: string, path: string, person = "ann") =>
+      ask(path, 20_000, plan, person).then(() => order.push(name));
     await Promise.all([
       told("first of 1", "1", "wait/400"),
       told("second of 1", "1", "wait/1"),
-      told("of 2", "2", "wait/1"),
+      told("of 2", "2", "wait/1", "bob"),
     ]);
     expect(order).toEqual(["of 2", "first of 1", "second of 1"]);
   });
@@ -86,12 +87,47 @@ describe("a lane", () => {
   it("takes no thread for what nobody waits for any more", async () => {
     const gone = new AbortController();
     const first = ask("wait/300", 20_000, "3");
-    const second = ask("wait/1", 20_000, "3", gone.signal);
+    const second = ask("wait/1", 20_000, "3", "ann", gone.signal);
     expect(lane.load).toEqual({ waiting: 1, atWork: 1 });
     gone.abort();
     expect(await second).toBe("left");
     expect(await first).toBe(200);
     expect(lane.load).toEqual({ waiting: 0, atWork: 0 });
+  });
+
+  it("leaves a thread to others when one person sends much", async () => {
+    const order: string[] = [];
+    const tell = (who: string, path: string, person: string, post = false) =>
+      lane
+        .run(
+          { ...job(path), method: post ? "POST" : "GET" },
+          "",
+          person,
+          20_000,
+          new AbortController().signal,
+        )
+        .then(() => order.push(who));
+    // What changes something has one thread of two; the others pass by it.
+    const posts = [1, 2, 3].map((n) => tell(`change ${n}`, "wait/150", "eve", true));
+    await tell("page", "wait/1", "ann");
+    expect(order[0]).toBe("page");
+    await Promise.all(posts);
+    // So do pages, once somebody has used much.
+    await Promise.all([tell("long", "wait/900", "mal"), tell("long", "wait/900", "mal")]);
+    order.length = 0;
+    const more = [1, 2, 3].map(() => tell("more", "wait/200", "mal"));
+    await tell("page", "wait/1", "ann");
+    expect(order).toEqual(["page"]);
+    await Promise.all(more);
+  });
+
+  it("refuses what one person has waiting beyond a bound, and takes what others send", async () => {
+    const signal = new AbortController();
+    const sent = Array.from({ length: 140 }, () => ask("wait/300", 20_000, "5", "eve", signal.signal));
+    expect(await ask("wait/1", 20_000, "6", "ann")).toBe(200);
+    signal.abort();
+    const answers = await Promise.all(sent);
+    expect(answers.filter((why) => why === "busy").length).toBeGreaterThan(30);
   });
 });
 

@@ -1,4 +1,5 @@
 import { availableParallelism } from "node:os";
+import { LRUCache } from "lru-cache";
 import { Piscina } from "piscina";
 import { type Clock, makeClock, usedMs } from "./clock.ts";
 
@@ -34,6 +35,7 @@ export class Unanswered extends Error {
 interface Waiting {
   readonly job: Job;
   readonly plan: string;
+  readonly person: string;
   readonly limitMs: number;
   readonly left: AbortSignal;
   readonly resolve: (answer: Answer) => void;
@@ -42,19 +44,33 @@ interface Waiting {
 
 /** On a machine that does much else, a job may take so many times its limit by the clock on the wall. */
 const STRETCH = 3;
+/** How long a thread may wait for what another transaction holds; longer, and the request is asked to come again. */
+const LOCK_MS = 2000;
 /** How long a request that nobody waits for any more may still run: ending it costs its thread. */
 const GRACE_MS = 1500;
-/** Requests that may wait in a lane. */
+/** Requests that may wait in a lane, of all people and of one. */
 const MAX_WAITING = 400;
+const MAX_WAITING_OF_ONE = 100;
+/** A person who has used so much of a lane lately leaves its last thread to others. */
+const MUCH_MS = 1500;
+/** After so long, half of what a person has used counts no more. */
+const HALF_LIFE_MS = 10_000;
+/** Whoever uses a lane alone for so long may have all of it. */
+const ALONE_AFTER_MS = 60_000;
+/** People whose use is remembered. */
+const MAX_PEOPLE = 5000;
 
 /**
  * Threads that answer requests, each with limits of time and memory. A plan has at most one request at work in a lane,
- * so that no plan takes all of its threads: the others of the same plan wait for it.
+ * so that no plan takes all of its threads: the others of the same plan wait for it. A person who changes something, or
+ * has used much of the lane lately, never has all of its threads either.
  */
 export class Lane {
   private readonly pool: Piscina;
   private readonly waiting: Waiting[] = [];
   private readonly plansAtWork = new Set<string>();
+  private readonly peopleAtWork = new Map<string, number>();
+  private readonly used = new LRUCache<string, { ms: number; atMs: number }>({ max: MAX_PEOPLE });
   private atWork = 0;
   private readonly idle: (() => void)[] = [];
 
@@ -68,7 +84,12 @@ export class Lane {
       maxThreads: settings.threads,
       idleTimeout: 60_000,
       concurrentTasksPerWorker: 1,
-      env: { ...process.env, DATABASE_CONNECTIONS: "3", THREAD_NICENESS: String(settings.niceness) },
+      env: {
+        ...process.env,
+        DATABASE_CONNECTIONS: "3",
+        DATABASE_LOCK_MS: String(LOCK_MS),
+        THREAD_NICENESS: String(settings.niceness),
+      },
       resourceLimits: { maxOldGenerationSizeMb: settings.memoryMb },
     });
     this.pool.on("error", () => {});
@@ -79,13 +100,16 @@ export class Lane {
   }
 
   /**
-   * `plan`: what the request is about; "" for none in particular. `limitMs` is processor time, where the system tells it:
-   * that others keep the processor is not the request's doing. `left` tells that nobody waits any more.
+   * `plan`: what the request is about; "" for none in particular. `person`: who sends it. `limitMs` is processor time,
+   * where the system tells it: that others keep the processor is not the request's doing. `left` tells that nobody waits
+   * any more.
    */
-  run(job: Job, plan: string, limitMs: number, left: AbortSignal): Promise<Answer> {
+  run(job: Job, plan: string, person: string, limitMs: number, left: AbortSignal): Promise<Answer> {
     return new Promise((resolve, reject) => {
-      if (this.waiting.length >= MAX_WAITING) return reject(new Unanswered("busy"));
-      const entry = { job, plan, limitMs, left, resolve, reject };
+      const own = this.waiting.filter((entry) => entry.person === person).length;
+      if (this.waiting.length >= MAX_WAITING || own >= MAX_WAITING_OF_ONE)
+        return reject(new Unanswered("busy"));
+      const entry = { job, plan, person, limitMs, left, resolve, reject };
       this.waiting.push(entry);
       left.addEventListener("abort", () => {
         const at = this.waiting.indexOf(entry);
@@ -99,15 +123,49 @@ export class Lane {
 
   private next() {
     while (this.atWork < this.settings.threads) {
-      const at = this.waiting.findIndex(({ plan }) => plan === "" || !this.plansAtWork.has(plan));
+      const at = this.nextAt();
       if (at < 0) return;
       const [entry] = this.waiting.splice(at, 1);
       void this.work(entry);
     }
   }
 
-  private async work({ job, plan, limitMs, left, resolve, reject }: Waiting) {
+  /** The first that may go: of those who have the fewest at work. */
+  private nextAt(): number {
+    let best = -1;
+    let fewest = Number.POSITIVE_INFINITY;
+    for (const [at, { job, plan, person }] of this.waiting.entries()) {
+      if (plan !== "" && this.plansAtWork.has(plan)) continue;
+      const own = this.peopleAtWork.get(person) ?? 0;
+      const most = Math.max(1, this.settings.threads - 1);
+      const much = job.method === "POST" || this.usedLately(person) > MUCH_MS;
+      if (own >= most && much && this.isSharedWithOthers(person)) continue;
+      if (own < fewest) [best, fewest] = [at, own];
+    }
+    return best;
+  }
+
+  /** Whether somebody else uses the lane, or has lately. */
+  private isSharedWithOthers(person: string): boolean {
+    if (this.waiting.some((entry) => entry.person !== person)) return true;
+    // The latest come first.
+    for (const [other, { atMs }] of this.used.entries()) {
+      if (performance.now() - atMs > ALONE_AFTER_MS) return false;
+      if (other !== person) return true;
+    }
+    return false;
+  }
+
+  /** Milliseconds of this lane's threads that a person has used lately. */
+  private usedLately(person: string): number {
+    const used = this.used.get(person);
+    return used ? used.ms * 0.5 ** ((performance.now() - used.atMs) / HALF_LIFE_MS) : 0;
+  }
+
+  private async work({ job, plan, person, limitMs, left, resolve, reject }: Waiting) {
+    const startMs = performance.now();
     this.atWork++;
+    this.peopleAtWork.set(person, (this.peopleAtWork.get(person) ?? 0) + 1);
     if (plan !== "") this.plansAtWork.add(plan);
     const ending = new AbortController();
     let why: Unanswered["why"] = "failed";
@@ -134,6 +192,11 @@ export class Lane {
       left.removeEventListener("abort", onLeft);
       this.atWork--;
       this.plansAtWork.delete(plan);
+      const own = (this.peopleAtWork.get(person) ?? 1) - 1;
+      if (own > 0) this.peopleAtWork.set(person, own);
+      else this.peopleAtWork.delete(person);
+      const nowMs = performance.now();
+      this.used.set(person, { ms: this.usedLately(person) + nowMs - startMs, atMs: nowMs });
       this.next();
       if (this.atWork === 0 && this.waiting.length === 0) for (const tell of this.idle.splice(0)) tell();
     }

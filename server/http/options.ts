@@ -6,6 +6,8 @@ export interface Options {
   readonly allowedHosts: readonly string[];
   /** Prefixes of proxies whose word on where a request came from, and by which way, is taken. */
   readonly behindProxy: string[];
+  /** Folders whose disk must have space for anything to be written: of the database and the log, where they are here. */
+  readonly disks: readonly string[];
   /** Files with the certificate and its key, where this server speaks TLS itself; null where it does not. */
   readonly tls: { readonly cert: string; readonly key: string } | null;
 }
@@ -17,9 +19,18 @@ export function readOptions(env: NodeJS.ProcessEnv): Options {
   const host = env.HOST ?? "127.0.0.1";
   const allowedHosts = (env.ALLOW_HOST ?? "").split(/[\s,]+/).filter((name) => name !== "");
   const behindProxy = (env.BEHIND_PROXY ?? "").split(/[\s,]+/).filter((prefix) => prefix !== "");
+  const disks = (env.IRON_FORK_DISKS ?? "").split(":").filter((folder) => folder !== "");
   const { TLS_CERT: cert = "", TLS_KEY: key = "" } = env;
   if ((cert === "") !== (key === "")) throw new Error("TLS needs both: --cert FILE and --key FILE");
-  return { host, port, allowedHosts, behindProxy, tls: cert === "" ? null : { cert, key } };
+  return { host, port, allowedHosts, behindProxy, disks, tls: cert === "" ? null : { cert, key } };
+}
+
+/**
+ * Whether a page of an origin is this server's own: it has the very name, port and scheme under which the request came.
+ * "[::1]" and "localhost" are this machine's both, but no page of one is a page of the other.
+ */
+export function isOwnOrigin(origin: string, host: string | undefined, protocol: string): boolean {
+  return host !== undefined && origin.toLowerCase() === `${protocol}://${host}`.toLowerCase();
 }
 
 /** Whether a Host header names this server: otherwise some name was made to point here (access.md, "rebinding"). */

@@ -9,7 +9,10 @@ const titles: Record<number, string> = {
   413: "This is too large",
   415: "This is not in a form that is read here",
   421: "This is not the host's name",
+  409: "Try again in a moment",
+  429: "Too many requests",
   503: "This cannot be answered now",
+  507: "The disk is full",
   500: "Something went wrong",
 };
 
@@ -33,7 +36,7 @@ export function refuse(res: Response, status: number, sentence: string) {
   if (res.headersSent) return res.end();
   const id = String(res.locals.requestId ?? "");
   res.status(status).set("Cache-Control", "no-store");
-  if (res.req.path.startsWith("/api/")) {
+  if (res.req.originalUrl.startsWith("/api/")) {
     const problem = {
       type: "about:blank",
       title: titles[status] ?? "This was refused",

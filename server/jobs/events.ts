@@ -1,4 +1,5 @@
 import { setTimeout as rest } from "node:timers/promises";
+import type { ReadablePlan } from "../access/grants.ts";
 import { type SweepProgress, sweepProgress } from "./sweeps.ts";
 
 const LOOK_EVERY_MS = 400;
@@ -7,7 +8,7 @@ const WORD_EVERY = 25;
 
 /** How a sweep comes on, as server-sent events, until it is done, stopped or failed; null where there is none. */
 export async function sweepEvents(
-  plan: string,
+  plan: ReadablePlan,
   sweep: string,
   signal: AbortSignal,
 ): Promise<AsyncGenerator<string> | null> {
@@ -15,7 +16,7 @@ export async function sweepEvents(
   return first && eventsFrom(first, plan, sweep, signal);
 }
 
-async function* eventsFrom(first: SweepProgress, plan: string, sweep: string, signal: AbortSignal) {
+async function* eventsFrom(first: SweepProgress, plan: ReadablePlan, sweep: string, signal: AbortSignal) {
   let last = "";
   try {
     for (let round = 0, now: SweepProgress | null = first; now && !signal.aborted; round++) {

@@ -1,6 +1,7 @@
 import type pg from "pg";
 import { elementRefs, missingElement, stageOf } from "../../core/plan/index.ts";
-import { documentOf, isPlanId } from "../plans.ts";
+import { isPlanId, type ReadablePlan } from "../access/grants.ts";
+import { documentOf } from "../plans.ts";
 import { database, transaction } from "../pool.ts";
 import { sql } from "../sql.ts";
 import { cutSweep } from "./cut.ts";
@@ -8,7 +9,7 @@ import { putting } from "./putting.ts";
 
 /** What is swept: a revision of a plan, under conditions, to a depth, by one version of the engine. */
 export interface SweepQuestion {
-  readonly plan: string;
+  readonly plan: ReadablePlan;
   readonly revision: number;
   readonly engine: string;
   /** Element references that are down to begin with. */
@@ -95,15 +96,15 @@ async function takeJobs(client: pg.PoolClient, sweep: string, plan: string): Pro
 }
 
 /** How far a sweep has come; null where the plan has no such sweep. */
-export async function sweepProgress(plan: string, sweep: string): Promise<SweepProgress | null> {
-  if (!isPlanId(plan) || !isPlanId(sweep)) return null;
+export async function sweepProgress(plan: ReadablePlan, sweep: string): Promise<SweepProgress | null> {
+  if (!isPlanId(sweep)) return null;
   const { rows } = await database().query<SweepProgress>(sql.sweepProgress, [sweep, plan, LOST_AFTER_S]);
   return rows[0] ?? null;
 }
 
 /** What a sweep asks; null where the plan has no such sweep. */
-export async function sweepQuestion(plan: string, sweep: string): Promise<SweepQuestion | null> {
-  if (!isPlanId(plan) || !isPlanId(sweep)) return null;
+export async function sweepQuestion(plan: ReadablePlan, sweep: string): Promise<SweepQuestion | null> {
+  if (!isPlanId(sweep)) return null;
   const { rows } = await database().query<SweepQuestion & Record<string, unknown>>(sql.sweepQuestion, [
     sweep,
     plan,
@@ -112,8 +113,8 @@ export async function sweepQuestion(plan: string, sweep: string): Promise<SweepQ
 }
 
 /** What the pieces found, in the order of the plan's flows; null where some are still open. */
-export async function sweepResult(plan: string, sweep: string): Promise<FoundOfFlow[] | null> {
-  if (!isPlanId(plan) || !isPlanId(sweep)) return null;
+export async function sweepResult(plan: ReadablePlan, sweep: string): Promise<FoundOfFlow[] | null> {
+  if (!isPlanId(sweep)) return null;
   const { rows } = await database().query<{ result: FoundOfFlow[] | null }>(sql.sweepResults, [sweep, plan]);
   if (rows.length === 0 || rows.some(({ result }) => result === null)) return null;
   return joined(rows.map(({ result }) => result as FoundOfFlow[]));
@@ -137,8 +138,8 @@ export function joined<T extends FoundOfFlow>(pieces: readonly (readonly T[])[])
 }
 
 /** Stops a sweep for one who waits for it, and altogether once nobody else does; the pieces that are done are kept. */
-export async function stopSweep(plan: string, sweep: string, session: string): Promise<void> {
-  if (!isPlanId(plan) || !isPlanId(sweep)) return;
+export async function stopSweep(plan: ReadablePlan, sweep: string, session: string): Promise<void> {
+  if (!isPlanId(sweep)) return;
   const jobs = await putting();
   const taken = await transaction(async (client) => {
     const { rows } = await client.query<{ left: number }>(sql.leaveSweep, [sweep, session]);

@@ -1,8 +1,8 @@
 import type { Target, Way } from "../../live/target.ts";
+import { type EditablePlan, ownPlan } from "../access/grants.ts";
 import { putting } from "../jobs/putting.ts";
 import type { Queue } from "../jobs/queue.ts";
-import { isPlanId } from "../plans.ts";
-import { database, transaction } from "../pool.ts";
+import { database, transaction, write } from "../pool.ts";
 import { sql } from "../sql.ts";
 
 /** A reader that was silent for so long, in seconds, has died. */
@@ -12,11 +12,10 @@ const KEPT = 20;
 
 /** Asks for readings: of the targets named, or of all of a plan. Gives how many were not under way already. */
 export async function askReadings(
-  plan: string,
+  plan: EditablePlan,
   targets: readonly string[] | null,
   by: string,
 ): Promise<number> {
-  if (!isPlanId(plan)) return 0;
   return putRuns(await putting(), sql.askRuns, [plan, targets, by]);
 }
 
@@ -39,17 +38,19 @@ async function putRuns(queue: Queue, statement: string, values: unknown[]): Prom
 }
 
 /** Ends a reading that waits or is under way. */
-export async function cancelRun(plan: string, run: string): Promise<void> {
-  await database().query(sql.cancelRun, [plan, run]);
+export async function cancelRun(plan: EditablePlan, run: string): Promise<void> {
+  await write(sql.cancelRun, [plan, run]);
 }
 
 /** A run that is taken on: what is read, and with what. */
 export interface Claimed {
-  readonly plan: string;
+  readonly plan: EditablePlan;
   readonly target: Target;
   readonly targetId: string;
   readonly credentialName: string;
   readonly sealed: Buffer;
+  /** Addresses that the credential may be sent to. */
+  readonly prefixes: readonly string[];
   readonly askedBy: string;
 }
 
@@ -65,13 +66,23 @@ export async function claimRun(run: string): Promise<Claimed | null> {
     targetId: string;
     credentialName: string;
     sealed: Buffer;
+    prefixes: string[];
     askedBy: string;
   }
   const { rows } = await database().query<Row & Record<string, unknown>>(sql.claimRun, [run]);
   const [row] = rows;
   if (!row) return null;
-  const { plan, device, address, port, way, proof, targetId, credentialName, sealed, askedBy } = row;
-  return { plan, target: { device, address, port, way, proof }, targetId, credentialName, sealed, askedBy };
+  const { plan, device, address, port, way, proof, targetId, credentialName, sealed, prefixes, askedBy } =
+    row;
+  return {
+    plan: ownPlan(plan),
+    target: { device, address, port, way, proof },
+    targetId,
+    credentialName,
+    sealed,
+    prefixes,
+    askedBy,
+  };
 }
 
 /** Says how far it is; false where it was cancelled meanwhile. */
@@ -87,10 +98,13 @@ export async function endRun(
     told: string;
     differences?: number;
     lines?: number;
-    proof?: string | null;
   },
 ): Promise<void> {
-  const { state, told, differences = null, lines = null, proof = null } = end;
+  const { state, told, differences = null, lines = null } = end;
   await database().query(sql.endRun, [run, state, told.slice(0, 500), differences, lines]);
-  if (proof !== null) await database().query(sql.keepProof, [run, proof]);
+}
+
+/** Keeps the key that a device showed at its first contact, until an administrator confirms it. */
+export async function offerProof(run: string, proof: string): Promise<void> {
+  await database().query(sql.offerProof, [run, proof]);
 }

@@ -1,6 +1,6 @@
 import { isAllowed, type Secret, type Way } from "../../live/target.ts";
-import { isPlanId } from "../plans.ts";
-import { database } from "../pool.ts";
+import type { AdministeredPlan, EditablePlan, ReadablePlan } from "../access/grants.ts";
+import { database, write } from "../pool.ts";
 import { sql } from "../sql.ts";
 import { allowedPrefixes } from "./allowed.ts";
 import { seal } from "./seal.ts";
@@ -12,6 +12,8 @@ export interface Credential {
   readonly way: Way;
   readonly madeAt: Date;
   readonly author: string;
+  /** Addresses that it may be sent to. */
+  readonly prefixes: readonly string[];
   /** Targets that use it. */
   readonly used: number;
 }
@@ -25,8 +27,10 @@ export interface TargetRow {
   readonly way: Way;
   readonly credential: string;
   readonly everyMinutes: number | null;
-  /** Whether its host key or certificate is known. */
+  /** Whether its host key or certificate is confirmed. */
   readonly known: boolean;
+  /** The key that it showed at its first contact, for an administrator to confirm; null where there is none. */
+  readonly offered: string | null;
   readonly run: {
     readonly id: string;
     readonly state: "waiting" | "reading" | "read" | "failed" | "cancelled";
@@ -41,13 +45,11 @@ export interface TargetRow {
   readonly stale: boolean;
 }
 
-export async function credentialsOf(plan: string): Promise<Credential[]> {
-  if (!isPlanId(plan)) return [];
+export async function credentialsOf(plan: ReadablePlan): Promise<Credential[]> {
   return (await database().query<Credential>(sql.credentials, [plan])).rows;
 }
 
-export async function targetsOf(plan: string): Promise<TargetRow[]> {
-  if (!isPlanId(plan)) return [];
+export async function targetsOf(plan: ReadablePlan): Promise<TargetRow[]> {
   return (await database().query<TargetRow>(sql.targets, [plan])).rows;
 }
 
@@ -56,24 +58,27 @@ export type FieldErrors = Readonly<Record<string, string>>;
 
 const place = (plan: string, name: string) => `${plan} ${name}`;
 
-/** Keeps a credential, encrypted; one of the same name is replaced. */
+/** Keeps a credential, encrypted, for addresses in some prefixes alone; one of the same name is replaced. */
 export async function keepCredential(
-  plan: string,
+  plan: AdministeredPlan,
   name: string,
   secret: Secret,
+  prefixes: readonly string[],
   author: string,
 ): Promise<FieldErrors> {
   const sealed = seal(secret, place(plan, name));
-  const { rowCount } = await database().query(sql.keepCredential, [plan, name, secret.way, sealed, author]);
+  const { rowCount } = await write(sql.keepCredential, [plan, name, secret.way, sealed, author, prefixes]);
   return rowCount === 0
-    ? { name: "a credential of this name is used by devices of another way; choose another name" }
+    ? { name: "Devices that are polled in another way use a credential of this name. Choose another name." }
     : {};
 }
 
 /** Forgets a credential; refused while a device is read with it. */
-export async function forgetCredential(plan: string, id: string): Promise<FieldErrors> {
-  const { rowCount } = await database().query(sql.forgetCredential, [plan, id]);
-  return rowCount === 0 ? { credential: "devices are read with it; give them another first" } : {};
+export async function forgetCredential(plan: AdministeredPlan, id: string): Promise<FieldErrors> {
+  const { rowCount } = await write(sql.forgetCredential, [plan, id]);
+  return rowCount === 0
+    ? { credential: "Devices are polled with it. Give them another credential first." }
+    : {};
 }
 
 export interface NewTarget {
@@ -86,27 +91,41 @@ export interface NewTarget {
 }
 
 /** Adds a device that is read, or changes how; what was known of its key is forgotten where it is another address. */
-export async function keepTarget(plan: string, target: NewTarget): Promise<FieldErrors> {
+export async function keepTarget(plan: EditablePlan, target: NewTarget): Promise<FieldErrors> {
   const { prefixes } = allowedPrefixes();
   if (!isAllowed(target.address, prefixes))
-    return { address: `${target.address} lies in no prefix that this server may read` };
+    return {
+      address: `This server may not poll ${target.address}. Start it with --read PREFIX to allow it.`,
+    };
   const credentials = await credentialsOf(plan);
   const chosen = credentials.find(({ id }) => id === target.credential);
-  if (!chosen) return { credential: "choose what it is asked with" };
+  if (!chosen) return { credential: "Choose a credential." };
   if (chosen.way !== target.way)
-    return { credential: `${chosen.name} is for ${chosen.way}, not for ${target.way}` };
+    return { credential: `${chosen.name} is for ${chosen.way}, not for ${target.way}.` };
+  if (!isAllowed(target.address, chosen.prefixes))
+    return {
+      credential: `${chosen.name} may be sent to ${chosen.prefixes.join(", ")} only. Ask an administrator of the plan to extend it.`,
+    };
   const { device, address, port, way, credential, everyMinutes } = target;
-  await database().query(sql.keepTarget, [plan, device, address, port, way, credential, everyMinutes]);
+  await write(sql.keepTarget, [plan, device, address, port, way, credential, everyMinutes]);
   return {};
 }
 
-export async function dropTarget(plan: string, id: string): Promise<void> {
-  await database().query(sql.dropTarget, [plan, id]);
+export async function dropTarget(plan: EditablePlan, id: string): Promise<void> {
+  await write(sql.dropTarget, [plan, id]);
 }
 
-/** Forgets the host key or certificate of a device: the next reading keeps what it finds. */
-export async function forgetProof(plan: string, id: string): Promise<void> {
-  await database().query(sql.forgetProof, [plan, id]);
+/** Forgets the host key or certificate of a device: the next one that it shows has to be confirmed. */
+export async function forgetProof(plan: AdministeredPlan, id: string): Promise<void> {
+  await write(sql.forgetProof, [plan, id]);
+}
+
+/**
+ * Confirms the key that a device showed: from now on it must show this one, and gets its credential.
+ * @param key as the administrator saw it; false where the device has shown another meanwhile
+ */
+export async function confirmProof(plan: AdministeredPlan, id: string, key: string): Promise<boolean> {
+  return ((await write(sql.confirmProof, [plan, id, key])).rowCount ?? 0) > 0;
 }
 
 /** Where a credential was sealed for. */

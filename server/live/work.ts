@@ -1,5 +1,5 @@
-import { isPlanId } from "../plans.ts";
-import { database } from "../pool.ts";
+import type { EditablePlan, ReadablePlan } from "../access/grants.ts";
+import { database, write } from "../pool.ts";
 import { sql } from "../sql.ts";
 
 /** A difference that stands as work for the device. */
@@ -13,20 +13,19 @@ export interface DeviceWork {
   readonly notedAt: Date;
 }
 
-export async function deviceWork(plan: string): Promise<DeviceWork[]> {
-  if (!isPlanId(plan)) return [];
+export async function deviceWork(plan: ReadablePlan): Promise<DeviceWork[]> {
   return (await database().query<DeviceWork>(sql.deviceWork, [plan])).rows;
 }
 
 /** Notes a difference as work; one that is noted already stays as it is. */
 export async function noteWork(
-  plan: string,
+  plan: EditablePlan,
   { device, kind, subject, text }: Pick<DeviceWork, "device" | "kind" | "subject" | "text">,
   author: string,
 ): Promise<void> {
-  await database().query(sql.noteWork, [plan, device, kind, subject, text, author]);
+  await write(sql.noteWork, [plan, device, kind, subject, text, author]);
 }
 
-export async function dropWork(plan: string, id: string): Promise<void> {
-  await database().query(sql.dropWork, [plan, id]);
+export async function dropWork(plan: EditablePlan, id: string): Promise<void> {
+  await write(sql.dropWork, [plan, id]);
 }

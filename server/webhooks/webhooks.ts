@@ -1,7 +1,7 @@
 import { randomBytes } from "node:crypto";
 import type pg from "pg";
-import { isPlanId } from "../plans.ts";
-import { database } from "../pool.ts";
+import type { AdministeredPlan } from "../access/grants.ts";
+import { database, write } from "../pool.ts";
 import { sql } from "./sql.ts";
 
 export interface Webhook {
@@ -28,7 +28,7 @@ const PREFIX = "whsec_";
 
 /** Has others told of what is done to a plan; the secret by which they know us is told this once. */
 export async function addWebhook(
-  plan: string,
+  plan: AdministeredPlan,
   url: string,
   by: string,
 ): Promise<{ id: string; secret: string }> {
@@ -37,17 +37,16 @@ export async function addWebhook(
   return { id: rows[0].id, secret: `${PREFIX}${secret.toString("base64")}` };
 }
 
-export async function webhooksOf(plan: string): Promise<Webhook[]> {
-  if (!isPlanId(plan)) return [];
+export async function webhooksOf(plan: AdministeredPlan): Promise<Webhook[]> {
   return (await database().query<Webhook & pg.QueryResultRow>(sql.list, [plan])).rows;
 }
 
 /** False where there was none. */
-export async function dropWebhook(plan: string, id: string): Promise<boolean> {
-  return ((await database().query(sql.drop, [plan, id])).rowCount ?? 0) > 0;
+export async function dropWebhook(plan: AdministeredPlan, id: string): Promise<boolean> {
+  return ((await write(sql.drop, [plan, id])).rowCount ?? 0) > 0;
 }
 
 /** Puts what was done where workers take it from. */
 export async function tellOthers(plan: string, told: Told): Promise<void> {
-  if (isPlanId(plan)) await database().query(sql.tell, [plan, JSON.stringify(told)]);
+  await database().query(sql.tell, [plan, JSON.stringify(told)]);
 }

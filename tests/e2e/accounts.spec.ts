@@ -129,7 +129,13 @@ test("somebody who reads sees a plan and edits none; a role in one plan goes bef
   await ready(rex);
   await expect(rex.getByText("Revision 1, to be read")).toBeVisible();
   await rex.getByRole("button", { name: "Remove 10.3.0.0/24 via 10.0.23.2" }).click();
-  await expect(rex.getByText(/Rex may not do this: it needs somebody who edits/).first()).toBeVisible();
+  await expect(
+    rex
+      .getByText(
+        /You do not have permission to do this. It needs the role editor; your role in this plan is viewer./,
+      )
+      .first(),
+  ).toBeVisible();
   for (const path of ["/accounts", "/record"]) expect((await rex.request.get(path)).status()).toBe(403);
 
   await ada.goto("/accounts");
@@ -147,7 +153,9 @@ test("somebody who reads sees a plan and edits none; a role in one plan goes bef
   await rex.goto("/plans/2/changes");
   await ready(rex);
   await rex.getByRole("button", { name: "Approve revision 2" }).click();
-  await expect(rex.getByRole("alert")).toContainText("it needs somebody who approves in this plan");
+  await expect(rex.getByRole("alert")).toContainText(
+    "You do not have permission to approve changes in this plan.",
+  );
   await line.getByLabel("Role of Rex in the plan").selectOption("none");
   await line.getByLabel("In the plan", { exact: true }).selectOption({ label: "Three routers" });
   await line.getByRole("button", { name: "Keep", exact: true }).click();
@@ -163,7 +171,7 @@ test("somebody who reads sees a plan and edits none; a role in one plan goes bef
   await rex.goto("/plans");
   await expect(rex.getByRole("heading", { name: "Sign in" })).toBeVisible();
   await signIn(rex, "Rex");
-  await expect(rex.getByRole("alert")).toContainText("the name or the password is not right");
+  await expect(rex.getByRole("alert")).toContainText("The name or the password is wrong.");
 });
 
 test("too many wrong passwords are held up, whoever the name is of", async ({ browser }) => {
@@ -177,7 +185,7 @@ test("too many wrong passwords are held up, whoever the name is of", async ({ br
       expect(answer.status()).toBe(401);
     }
     await signIn(eve, name);
-    await expect(eve.getByRole("alert")).toContainText("too many attempts: try again in");
+    await expect(eve.getByRole("alert")).toContainText("Too many attempts. Try again in");
   }
 });
 

@@ -21,12 +21,12 @@ async function listening(server: Server): Promise<number> {
 }
 
 async function keepCredential(page: Page, name: string, how: string) {
-  const form = page.getByRole("form", { name: "Keep a credential" });
+  const form = page.getByRole("form", { name: "Add a credential" });
   await form.getByLabel("Name").fill(name);
   await form.getByLabel("How").selectOption(how);
   await form.getByLabel("User").fill(login.user);
   await form.getByLabel("Password", { exact: true }).fill(PASSWORD);
-  await form.getByRole("button", { name: "Keep it" }).click();
+  await form.getByRole("button", { name: "Save credentials" }).click();
   await expect(page.getByRole("list", { name: "Credentials" })).toContainText(name);
 }
 
@@ -42,6 +42,16 @@ async function addDevice(page: Page, device: string, port: number, asked: RegExp
   await form.getByLabel("Port, if not the usual").fill(String(port));
   await form.getByRole("button", { name: "Keep the device" }).click();
   await expect(page.locator(`[data-target="${device}"]`)).toBeVisible();
+}
+
+/** Reads all devices, and confirms the keys that they show. */
+async function confirmKeys(page: Page, read: string, devices: readonly string[]) {
+  await page.getByRole("button", { name: read, exact: true }).click();
+  for (const device of devices) {
+    await expect(page.locator(`[data-target="${device}"]`)).toContainText("Its key is not confirmed.");
+    await page.getByRole("button", { name: `Confirm the key of ${device}` }).click();
+    await expect(page.getByRole("button", { name: `Confirm the key of ${device}` })).toHaveCount(0);
+  }
 }
 
 /** A static route as RFC 8349 writes it in the configuration. */
@@ -70,7 +80,7 @@ test("devices are read by the server; what was changed on one shows as drift, is
     await keepCredential(page, "shell", "netconf");
     await addDevice(page, "skerry-edge", await listening(restconf), /^web/);
     await addDevice(page, "gull-edge", await listening(netconf as unknown as Server), /^shell/);
-    await page.getByRole("button", { name: "Read all 2" }).click();
+    await confirmKeys(page, "Read all 2", ["skerry-edge", "gull-edge"]);
     const skerry = page.locator('[data-target="skerry-edge"]');
     await expect(skerry).toContainText("as the plan has it");
     await expect(page.locator('[data-target="gull-edge"]')).toContainText("as the plan has it");
@@ -118,6 +128,7 @@ test("the checks of a change that is carried out say what its devices were read 
     await ready(page);
     await keepCredential(page, "web", "restconf");
     await addDevice(page, "office-fw", await listening(restconf), /^web/);
+    await confirmKeys(page, "Read office-fw", ["office-fw"]);
     await goTo(page, `${plan}/changes`);
     await ready(page);
     await page.getByRole("button", { name: "Make a change of it" }).click();
@@ -150,7 +161,9 @@ test("a device that does not answer is told and stops nothing; a wrong field say
   await form.getByLabel("Device").fill("north");
   await form.getByLabel("Address").fill("10.0.0.1");
   await form.getByRole("button", { name: "Keep the device" }).click();
-  await expect(form.getByRole("alert")).toHaveText("10.0.0.1 lies in no prefix that this server may read");
+  await expect(form.getByRole("alert")).toHaveText(
+    "This server may not poll 10.0.0.1. Start it with --read PREFIX to allow it.",
+  );
   await addDevice(page, "north", 9, /^web/);
   await page.getByRole("button", { name: "Read north", exact: true }).click();
   await expect(page.locator('[data-target="north"]')).toContainText("nothing listens there");

@@ -11,7 +11,7 @@ import { rebuildPlan } from "../../exchange/rebuild/plan.ts";
 import { canBuild, Lab } from "../../lab/lab.ts";
 import { freeNet, MANAGEMENT, Management, missingServers } from "../../lab/management.ts";
 import { run } from "../../lab/shell.ts";
-import { readDevice } from "../../live/read.ts";
+import { readConfirmed } from "../support/read-confirmed.ts";
 import { kernelPlan } from "./plans.ts";
 
 const able = canBuild() && missingServers().length === 0;
@@ -36,7 +36,7 @@ describe.skipIf(!able)("a lab device that somebody changes by hand", () => {
         proof: null,
       };
       const secret = { way: "ssh" as const, user: "root", key: management.key, password: "" };
-      return (await readDevice(target, secret, { allowed: [MANAGEMENT] })).collector;
+      return (await readConfirmed(target, secret, { allowed: [MANAGEMENT] })).collector;
     };
     const read = async () => (await ask()).facts;
     const compare = (plan: Plan, facts: DeviceFacts) =>

@@ -4,8 +4,8 @@ import type { Plan } from "../../core/plan/index.ts";
 import type { Readings } from "../../exchange/readings.ts";
 import type { Lab } from "../../lab/lab.ts";
 import { freeNet, MANAGEMENT, Management, type Servers, words } from "../../lab/management.ts";
-import { readDevice } from "../../live/read.ts";
 import type { Secret } from "../../live/target.ts";
+import { readConfirmed } from "../support/read-confirmed.ts";
 
 let next = 0;
 
@@ -53,7 +53,7 @@ export async function readAll(plan: Plan, management: Management, secret: Secret
   const all = await Promise.all(
     plan.devices.map(({ id }) => {
       const target = { device: id, address: management.address(id), port, way, proof: null };
-      return readDevice(target, secret, { allowed: [MANAGEMENT] });
+      return readConfirmed(target, secret, { allowed: [MANAGEMENT] });
     }),
   );
   return {

@@ -108,7 +108,7 @@ function Passkeys({ passkeys, namedHost, told }: Pick<AccountViewProps, "passkey
       )}
       {error && (
         <p role="alert" className="text-stop">
-          The passkey was not added: {error}.
+          {error}
         </p>
       )}
       <Told told={told} form="drop passkey" />

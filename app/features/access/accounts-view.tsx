@@ -30,7 +30,7 @@ export function AccountsView({ accounts, plans, deleted, shared, who, told }: Ac
       )}
       {told?.error && (
         <p role="alert" className="mt-2 border-2 border-stop bg-panel p-2">
-          This was not done: {told.error}.
+          {told.error}
         </p>
       )}
       {told?.link && (

@@ -14,7 +14,7 @@ export function InvitationView({ name, error }: { name: string; error: string })
         <NewPassword />
         {error && (
           <p role="alert" className="text-stop">
-            This was not taken: {error}.
+            {error}
           </p>
         )}
         <Button type="submit" look="strong" className="justify-center" disabled={busy}>

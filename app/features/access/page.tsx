@@ -46,7 +46,7 @@ export function Told({
     <p role="status">{told.said}</p>
   ) : (
     <p role="alert" className="text-stop">
-      This was not done: {told.error}.
+      {told.error}
     </p>
   );
 }

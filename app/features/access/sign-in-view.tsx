@@ -34,7 +34,7 @@ export function SignInView({ to, provider, passkeys, told }: SignInViewProps) {
     <Sheet title="Sign in">
       {wrong && (
         <p role="alert" className="mt-2 text-stop">
-          You were not signed in: {wrong}.
+          {wrong}
         </p>
       )}
       {passkeys ? (

@@ -1,4 +1,5 @@
 import { renderToStaticMarkup } from "react-dom/server";
+import type { ReadablePlan } from "../../../server/access/grants.ts";
 import { historyOf } from "../../../server/plans.ts";
 import { paperPage } from "../../drawing/paper.server.tsx";
 import { drawingOf, modelAt } from "../../engine/page.server.ts";
@@ -9,7 +10,7 @@ import { BookDrawing } from "./book-drawing.tsx";
 /** Revisions that the history tells of at most. */
 const MOST_REVISIONS = 500;
 
-async function partsOf(planId: string, revision: number) {
+async function partsOf(planId: ReadablePlan, revision: number) {
   const model = await modelAt(planId, revision);
   const { plan } = model;
   const drawing = await drawingOf(planId, revision);
@@ -19,7 +20,7 @@ async function partsOf(planId: string, revision: number) {
 }
 
 /** The book of a revision as one HTML document; `printed`: with its fonts in it. */
-export async function bookHtml(planId: string, revision: number, printed: boolean): Promise<string> {
+export async function bookHtml(planId: ReadablePlan, revision: number, printed: boolean): Promise<string> {
   const { model, drawing } = await partsOf(planId, revision);
   const book = bookOf(model);
   const history = (await historyOf(planId, MOST_REVISIONS)).filter(({ number }) => number <= revision);
@@ -31,14 +32,14 @@ export async function bookHtml(planId: string, revision: number, printed: boolea
 }
 
 /** The drawing of a revision as SVG. */
-export async function drawingSvg(planId: string, revision: number): Promise<string> {
+export async function drawingSvg(planId: ReadablePlan, revision: number): Promise<string> {
   const { drawing, labels, plan } = await partsOf(planId, revision);
   const roles = Object.fromEntries(plan.devices.map(({ id, role }) => [id, role]));
   return renderToStaticMarkup(<BookDrawing drawing={drawing} roles={roles} labels={labels} />);
 }
 
 /** The drawing on a sheet of its own, for printing. */
-export async function drawingHtml(planId: string, revision: number): Promise<string> {
+export async function drawingHtml(planId: ReadablePlan, revision: number): Promise<string> {
   const svg = await drawingSvg(planId, revision);
   const sheet = "@page{size:A3 landscape;margin:10mm}.drawing{width:100%;max-height:270mm}";
   return paperPage("Drawing", svg, { printed: true, styles: sheet, className: "sheet" });

@@ -1,6 +1,8 @@
 import { data } from "react-router";
 import { parseAddress } from "../../../core/address/index.ts";
 import type { DeviceFacts } from "../../../exchange/facts/index.ts";
+import { may } from "../../../server/access/actor.ts";
+import { permit } from "../../../server/access/permit.ts";
 import { allowedPrefixes } from "../../../server/live/allowed.ts";
 import { credentialsOf, targetsOf } from "../../../server/live/targets.ts";
 import { newestReadings } from "../../../server/readings.ts";
@@ -12,7 +14,8 @@ import { titleOf } from "../../plan/title.ts";
 import type { Route } from "./+types/devices";
 
 /** Which devices are read by the server, and what all of them said last; those that know an address where one is looked for. */
-export async function loader({ request, params: { plan } }: Route.LoaderArgs) {
+export async function loader({ request, params }: Route.LoaderArgs) {
+  const plan = permit(request, params.plan, "reads");
   const text = new URL(request.url).searchParams.get("find")?.trim() ?? "";
   const address = parseAddress(text) ? text : null;
   const [readings, targets, credentials] = await Promise.all([
@@ -22,6 +25,7 @@ export async function loader({ request, params: { plan } }: Route.LoaderArgs) {
   ]);
   return {
     allowed: allowedPrefixes(),
+    administers: may(request, "administers", plan),
     targets,
     credentials,
     kept: {
@@ -38,10 +42,11 @@ export async function loader({ request, params: { plan } }: Route.LoaderArgs) {
 }
 
 /** Adds, changes, reads and forgets what is read. */
-export async function action({ request, params: { plan } }: Route.ActionArgs) {
+export async function action({ request, params }: Route.ActionArgs) {
+  const plan = permit(request, params.plan, "edits");
   const visitor = await visitorOf(request);
   const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
-  const told = await doOnDevices(plan, await formBody(request), visitor.name);
+  const told = await doOnDevices(request, plan, await formBody(request), visitor.name);
   return data(told, { status: Object.keys(told.errors).length > 0 ? 400 : 200, headers });
 }
 

@@ -1,6 +1,7 @@
 import { data } from "react-router";
 import { editOfDrift, isTakeable } from "../../../exchange/drift-edit.ts";
 import { keyOf } from "../../../exchange/drift-entry.ts";
+import { permit } from "../../../server/access/permit.ts";
 import { deviceWork, dropWork, noteWork } from "../../../server/live/work.ts";
 import { documentOf, headOf, saveEdit } from "../../../server/plans.ts";
 import { visitorOf } from "../../../server/session.ts";
@@ -12,7 +13,8 @@ import { titleOf } from "../../plan/title.ts";
 import type { Route } from "./+types/drift";
 
 /** Where what devices said last differs from the plan, under the conditions of the address. */
-export async function loader({ request, params: { plan } }: Route.LoaderArgs) {
+export async function loader({ request, params }: Route.LoaderArgs) {
+  const plan = permit(request, params.plan, "reads");
   const head = await headOf(plan);
   if (!head) notFound("There is no such plan; it may have been deleted.");
   const [drift, work] = await Promise.all([
@@ -36,7 +38,8 @@ export async function loader({ request, params: { plan } }: Route.LoaderArgs) {
 }
 
 /** Takes differences into the plan as one edit, or keeps them as work for the devices. */
-export async function action({ request, params: { plan } }: Route.ActionArgs) {
+export async function action({ request, params }: Route.ActionArgs) {
+  const plan = permit(request, params.plan, "edits");
   const visitor = await visitorOf(request);
   const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
   const form = await formBody(request);

@@ -1,11 +1,12 @@
+import { permit } from "../../../server/access/permit.ts";
 import { knownLayouts } from "../../engine/layouts.server.ts";
 import { RebuildView } from "../../features/exchange/rebuild/rebuild-view.tsx";
 import { titleOf } from "../../plan/title.ts";
 import type { Route } from "./+types/rebuild";
 
-/** The layouts of text tables that the workspace knows. */
-export async function loader() {
-  return { layouts: await knownLayouts() };
+/** The layouts of text tables that the plan keeps. */
+export async function loader({ request, params }: Route.LoaderArgs) {
+  return { layouts: await knownLayouts(permit(request, params.plan, "reads")) };
 }
 
 export function meta({ matches }: Route.MetaArgs) {

@@ -1,9 +1,10 @@
 import { useFetcher } from "react-router";
 import type { Layout } from "../../../../exchange/layout.ts";
+import { usePlan } from "../../../plan/open-plan.tsx";
 import type { LayoutTold } from "../../../routes/layouts.ts";
 import { Button } from "../../../ui/button.tsx";
 
-/** Keeps what was taught under a name, for the whole workspace; it is recognised the next time. */
+/** Keeps what was taught under a name, in this plan; it is recognised the next time. */
 export function KeepLayout({
   shapes,
   words,
@@ -11,9 +12,10 @@ export function KeepLayout({
   shapes: Layout["shapes"];
   words: Readonly<Record<string, string>>;
 }) {
+  const { planId } = usePlan();
   const keeper = useFetcher<LayoutTold>({ key: "layouts" });
   return (
-    <keeper.Form method="post" action="/layouts" className="flex flex-wrap items-end gap-2">
+    <keeper.Form method="post" action={`/plans/${planId}/layouts`} className="flex flex-wrap items-end gap-2">
       <input type="hidden" name="do" value="keep" />
       <input type="hidden" name="shapes" value={JSON.stringify(shapes)} />
       <input type="hidden" name="words" value={JSON.stringify(words)} />

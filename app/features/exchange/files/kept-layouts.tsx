@@ -1,5 +1,6 @@
 import { useFetcher } from "react-router";
 import type { Layout } from "../../../../exchange/layout.ts";
+import { usePlan } from "../../../plan/open-plan.tsx";
 import type { LayoutTold } from "../../../routes/layouts.ts";
 import { Button } from "../../../ui/button.tsx";
 
@@ -10,8 +11,9 @@ export interface ShownLayout {
   layout: Layout;
 }
 
-/** Layouts that the workspace knows: each can be taken away as a document, and given again elsewhere. */
+/** Layouts that the plan keeps: each can be taken away as a document, and given again elsewhere. */
 export function KeptLayouts({ layouts }: { layouts: readonly ShownLayout[] }) {
+  const { planId } = usePlan();
   const keeper = useFetcher<LayoutTold>({ key: "layout-files" });
   return (
     <section aria-label="Layouts" className="mt-6 max-w-3xl">
@@ -27,10 +29,10 @@ export function KeptLayouts({ layouts }: { layouts: readonly ShownLayout[] }) {
               {Object.keys(layout.shapes).length} shapes, {Object.keys(layout.words).length} words, kept by{" "}
               {author}
             </span>
-            <a className="name-link ml-auto" href={`/layouts?id=${id}`} download>
+            <a className="name-link ml-auto" href={`/plans/${planId}/layouts?id=${id}`} download>
               Export
             </a>
-            <keeper.Form method="post" action="/layouts">
+            <keeper.Form method="post" action={`/plans/${planId}/layouts`}>
               <input type="hidden" name="id" value={id} />
               <Button
                 type="submit"
@@ -47,7 +49,7 @@ export function KeptLayouts({ layouts }: { layouts: readonly ShownLayout[] }) {
       </ul>
       <keeper.Form
         method="post"
-        action="/layouts"
+        action={`/plans/${planId}/layouts`}
         encType="multipart/form-data"
         className="mt-1 flex flex-wrap items-end gap-2"
       >

@@ -13,37 +13,43 @@ export interface ShownCredential {
   way: Way;
   used: number;
   author: string;
+  prefixes: readonly string[];
 }
 
-/** What devices are asked with, by name: what it holds is never shown again. */
+/** The credentials of a plan, by name: their secrets are never shown again. */
 export function Credentials({
   credentials,
+  administers,
   error,
 }: {
   credentials: readonly ShownCredential[];
+  administers: boolean;
   error: string | undefined;
 }) {
   if (credentials.length === 0) return null;
   return (
     <ul aria-label="Credentials" className="mb-2">
-      {credentials.map(({ id, name, way, used, author }) => (
+      {credentials.map(({ id, name, way, used, author, prefixes }) => (
         <li key={id} className="flex flex-wrap items-baseline gap-3 border-rule border-b py-1">
           <span className="font-medium">{name}</span>
           <span className="text-ink-2">
-            {wayNames[way]}, kept by {author}, for {used} {used === 1 ? "device" : "devices"}
+            {wayNames[way]}, saved by {author}, used for {used} {used === 1 ? "device" : "devices"}, sent only
+            to <span className="addr">{prefixes.join(", ") || "no address"}</span>
           </span>
-          <Form method="post" className="ml-auto">
-            <input type="hidden" name="credential" value={id} />
-            <Button
-              type="submit"
-              look="quiet"
-              name="do"
-              value="forget-credential"
-              aria-label={`Forget ${name}`}
-            >
-              Forget
-            </Button>
-          </Form>
+          {administers && (
+            <Form method="post" className="ml-auto">
+              <input type="hidden" name="credential" value={id} />
+              <Button
+                type="submit"
+                look="quiet"
+                name="do"
+                value="forget-credential"
+                aria-label={`Remove ${name}`}
+              >
+                Remove
+              </Button>
+            </Form>
+          )}
         </li>
       ))}
       <FieldError id="forget-error" error={error} />
@@ -72,15 +78,16 @@ const fields: Readonly<Record<Way, readonly { name: string; label: string; secre
   ],
 };
 
-/** Keeps what devices are asked with. */
-export function CredentialForm({ told }: { told: FormTold | null }) {
+/** Adds a credential, or replaces the one of its name. */
+export function CredentialForm({ allowed, told }: { allowed: readonly string[]; told: FormTold | null }) {
   const [way, setWay] = useState<Way>("ssh");
   const errors = told?.errors ?? {};
   return (
-    <Form method="post" aria-label="Keep a credential" className="flex flex-col gap-2 border border-rule p-3">
-      <h3 className="font-semibold">What devices are asked with</h3>
+    <Form method="post" aria-label="Add a credential" className="flex flex-col gap-2 border border-rule p-3">
+      <h3 className="font-semibold">Add credentials</h3>
       <p className="text-[13px] text-ink-2">
-        It is kept encrypted, apart from the plan, and never shown again.
+        Credentials are stored encrypted, apart from the plan, and never shown again. They are sent only to
+        devices in the prefixes below whose key an administrator has confirmed.
       </p>
       <div className="flex flex-wrap gap-3">
         <FormField label="Name" name="name" required error={errors.name} />
@@ -96,6 +103,14 @@ export function CredentialForm({ told }: { told: FormTold | null }) {
             </option>
           ))}
         </FormChoice>
+        <FormField
+          label="Send only to (prefixes)"
+          name="prefixes"
+          required
+          className="addr w-56"
+          defaultValue={allowed.join(", ")}
+          error={errors.prefixes}
+        />
       </div>
       <div key={way} className="flex flex-wrap gap-3">
         {fields[way].map(({ name, label, secret }) => (
@@ -124,7 +139,7 @@ export function CredentialForm({ told }: { told: FormTold | null }) {
       </div>
       <div>
         <Button type="submit" name="do" value="credential">
-          Keep it
+          Save credentials
         </Button>
       </div>
     </Form>

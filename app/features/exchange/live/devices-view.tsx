@@ -9,6 +9,7 @@ import { isUnderWay, type ShownTarget, TargetList } from "./target-list.tsx";
 
 interface DevicesProps {
   allowed: { prefixes: string[]; problem: string };
+  administers: boolean;
   targets: ShownTarget[];
   credentials: ShownCredential[];
   kept: Kept;
@@ -18,7 +19,7 @@ interface DevicesProps {
 const LOOK_EVERY_MS = 1000;
 
 /** Which devices the server reads by itself, how the last readings went, and what all devices said last. */
-export function DevicesView({ allowed, targets, credentials, kept, told }: DevicesProps) {
+export function DevicesView({ allowed, administers, targets, credentials, kept, told }: DevicesProps) {
   useLookingAgain(targets.some(isUnderWay));
   const problem = told?.errors.do ?? told?.errors.key;
   return (
@@ -44,15 +45,24 @@ export function DevicesView({ allowed, targets, credentials, kept, told }: Devic
             </Button>
           </Form>
         )}
-        <TargetList targets={targets} credentials={credentials} />
+        <TargetList targets={targets} credentials={credentials} administers={administers} />
         <div className="mt-3 grid gap-6 lg:grid-cols-2">
-          <TargetForm credentials={credentials} told={told?.form === "target" ? told : null} />
+          <TargetForm
+            credentials={credentials}
+            administers={administers}
+            told={told?.form === "target" ? told : null}
+          />
           <div>
             <Credentials
               credentials={credentials}
+              administers={administers}
               error={told?.form === "forget-credential" ? told.errors.credential : undefined}
             />
-            <CredentialForm told={told?.form === "credential" ? told : null} />
+            {administers ? (
+              <CredentialForm allowed={allowed.prefixes} told={told?.form === "credential" ? told : null} />
+            ) : (
+              <p className="text-ink-2">An administrator of the plan adds credentials.</p>
+            )}
           </div>
         </div>
       </section>

@@ -10,9 +10,11 @@ import { wayNames } from "./way-names.ts";
 /** Adds a device that is read, or changes how one is. */
 export function TargetForm({
   credentials,
+  administers,
   told,
 }: {
   credentials: readonly ShownCredential[];
+  administers: boolean;
   told: FormTold | null;
 }) {
   const { frame } = usePlan();
@@ -23,7 +25,11 @@ export function TargetForm({
     <Form method="post" aria-label="Add a device" className="flex flex-col gap-2 border border-rule p-3">
       <h3 className="font-semibold">Add a device, or change how one is read</h3>
       {credentials.length === 0 ? (
-        <p className="text-ink-2">First keep what devices are asked with, beside.</p>
+        <p className="text-ink-2">
+          {administers
+            ? "Add credentials first."
+            : "An administrator of the plan has to add credentials first."}
+        </p>
       ) : (
         <>
           <div className="flex flex-wrap gap-3">

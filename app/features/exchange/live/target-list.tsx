@@ -15,6 +15,8 @@ export interface ShownTarget {
   credential: string;
   everyMinutes: number | null;
   known: boolean;
+  /** The key that it showed at first contact, to be confirmed; null where there is none. */
+  offered: string | null;
   stale: boolean;
   lastReadAt: Date | null;
   run: {
@@ -31,9 +33,11 @@ export const isUnderWay = ({ run }: ShownTarget) => run?.state === "waiting" || 
 export function TargetList({
   targets,
   credentials,
+  administers,
 }: {
   targets: readonly ShownTarget[];
   credentials: readonly ShownCredential[];
+  administers: boolean;
 }) {
   if (targets.length === 0) return null;
   const names = new Map(credentials.map(({ id, name }) => [id, name]));
@@ -69,9 +73,10 @@ export function TargetList({
               </td>
               <td className="px-2 py-1">
                 <LastReading target={target} />
+                {target.offered !== null && <OfferedKey target={target} administers={administers} />}
               </td>
               <td className="px-2 py-1">
-                <Doings target={target} />
+                <Doings target={target} administers={administers} />
               </td>
             </tr>
           ))}
@@ -118,7 +123,32 @@ function LastReading({ target: { run, lastReadAt, stale } }: { target: ShownTarg
   );
 }
 
-function Doings({ target }: { target: ShownTarget }) {
+/** A key that nobody has confirmed: the device gets no credential before an administrator has compared it. */
+function OfferedKey({ target, administers }: { target: ShownTarget; administers: boolean }) {
+  return (
+    <Form method="post" className="mt-1 flex flex-wrap items-center gap-2">
+      <input type="hidden" name="target" value={target.id} />
+      <input type="hidden" name="key" value={target.offered ?? ""} />
+      <span>
+        Key (SHA-256): <code className="addr break-all">{target.offered}</code>
+      </span>
+      {administers ? (
+        <Button
+          type="submit"
+          name="do"
+          value="confirm-proof"
+          aria-label={`Confirm the key of ${target.device}`}
+        >
+          Confirm key
+        </Button>
+      ) : (
+        <span className="text-ink-2">An administrator of the plan has to confirm it.</span>
+      )}
+    </Form>
+  );
+}
+
+function Doings({ target, administers }: { target: ShownTarget; administers: boolean }) {
   const { run, id, known, device } = target;
   return (
     <Form method="post" className="flex items-center gap-2 whitespace-nowrap">
@@ -133,15 +163,15 @@ function Doings({ target }: { target: ShownTarget }) {
           Read
         </Button>
       )}
-      {known && (
+      {known && administers && (
         <Button
           type="submit"
           look="quiet"
           name="do"
           value="forget-proof"
-          aria-label={`Forget the key of ${device}`}
+          aria-label={`Remove the key of ${device}`}
         >
-          Forget key
+          Remove key
         </Button>
       )}
       <Button

@@ -1,0 +1,42 @@
+import { requestWork } from "../pool.ts";
+import { sql as webhookSql } from "../webhooks/sql.ts";
+import { addToRecordIn, type Deed } from "./record.ts";
+
+/** The header by which the web server tells its threads what a request does, for the audit log. */
+export const AUDIT_HEADER = "x-iron-fork-audit";
+
+/** What a request that changes something is about, before it is known what comes of it. */
+export interface Audit extends Omit<Deed, "status" | "detail"> {
+  /** The plan that it changes; null for none. */
+  readonly plan: string | null;
+}
+
+export function auditText(audit: Audit): string {
+  return encodeURIComponent(JSON.stringify(audit));
+}
+
+/**
+ * Answers a request. What it changes goes to the audit log and to the plan's webhooks in the same transaction: neither is
+ * there without the other, whether or not anybody waits for the answer.
+ */
+export function audited<T>(request: Request, work: () => Promise<T>): Promise<T> {
+  const text = request.headers.get(AUDIT_HEADER);
+  if (text === null) return work();
+  const { plan, ...deed } = JSON.parse(decodeURIComponent(text)) as Audit;
+  let written = false;
+  return requestWork.run(
+    {
+      async beforeCommit(client) {
+        if (written) return;
+        written = true;
+        if (plan !== null) {
+          const { action: type, subject, who, request: id } = deed;
+          const event = { type, plan, subject, who, at: new Date().toISOString(), request: id };
+          await client.query(webhookSql.tell, [plan, JSON.stringify(event)]);
+        }
+        await addToRecordIn(client, { ...deed, status: 200, detail: {} });
+      },
+    },
+    work,
+  );
+}

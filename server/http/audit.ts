@@ -1,0 +1,75 @@
+import type { Request, RequestHandler, Response } from "express";
+import { type Audit, auditText } from "../access/audit.ts";
+import { shownPath } from "../access/needs.ts";
+import { addToRecord } from "../access/record.ts";
+import { errorText, log } from "../log.ts";
+import { visitorName } from "../session.ts";
+import { localsOf } from "./access.ts";
+import { RefusalCounter } from "./refusals.ts";
+
+/**
+ * Sees to it that every request that changes something, or was to, is in the audit log. What is changed is written with
+ * the change itself (`server/access/audit.ts`); what was refused or broke off is written here, once nothing goes on for
+ * the request any more. Of what is refused again and again, only the count is written.
+ */
+export function auditing(ending: AbortSignal): RequestHandler {
+  const refusals = new RefusalCounter();
+  ending.addEventListener("abort", () => void refusals.flush());
+  return (req, res, next) => {
+    if (req.method !== "POST") return next();
+    res.on("close", () => {
+      void finish(req, res, refusals).catch((error) =>
+        log.error({ request: localsOf(res).requestId, error: errorText(error) }, "not in the audit log"),
+      );
+    });
+    next();
+  };
+}
+
+async function finish(req: Request, res: Response, refusals: RefusalCounter) {
+  const { needed, work } = localsOf(res);
+  // Read-only requests are not audited.
+  if (needed?.need === "reads") return;
+  // Where nobody waits any more, the work goes on all the same, and is what counts.
+  const status = work ? await work : res.statusCode;
+  const { plan: _plan, ...deed } = auditOf(req, res);
+  const who = deed.who === "" ? await visitorName(req.headers.cookie ?? null) : deed.who;
+  const row = { ...deed, who, status, detail: {} };
+  if (status < 400 || refusals.isNew(row)) await addToRecord(row);
+}
+
+/** What a request is about. In front of the access check, nothing is known of who sends it. */
+export function auditOf(req: Request, res: Response): Audit {
+  const { requestId, needed, actor, url } = localsOf(res);
+  const doing = doingOf(req);
+  return {
+    who: actor?.name ?? "",
+    account: actor?.account ?? null,
+    address: req.ip ?? "",
+    action: `POST ${needed?.path ?? "?"}${doing ? `: ${doing}` : ""}`,
+    subject: url ? shownPath(url.pathname) : "?",
+    request: String(requestId),
+    plan: needed?.plan ?? null,
+  };
+}
+
+/** The header that tells a thread what a request does; none for what changes nothing. */
+export async function auditHeader(req: Request, res: Response): Promise<string | null> {
+  if (req.method !== "POST" || localsOf(res).needed?.need === "reads") return null;
+  const audit = auditOf(req, res);
+  const who = audit.who === "" ? await visitorName(req.headers.cookie ?? null) : audit.who;
+  return auditText({ ...audit, who });
+}
+
+/** What a form says that it does; "" where it does not say, or is too large to be looked at. */
+function doingOf(req: Request): string {
+  if (!Buffer.isBuffer(req.body) || req.body.length > 64 * 1024) return "";
+  const type = req.headers["content-type"] ?? "";
+  const text = req.body.toString("utf8");
+  const found = type.startsWith("application/x-www-form-urlencoded")
+    ? new URLSearchParams(text).get("do")
+    : type.startsWith("application/json")
+      ? /"do"\s{0,9}:\s{0,9}"([\w -]{1,40})"/.exec(text)?.[1]
+      : /name="do"\r\n\r\n([\w -]{1,40})\r\n/.exec(text)?.[1];
+  return /^[\w -]{1,40}$/.test(found ?? "") ? (found ?? "") : "";
+}
