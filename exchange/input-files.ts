@@ -37,7 +37,7 @@ export function inputFiles(paths: readonly string[]): InputFile[] {
   };
   for (const path of paths) {
     try {
-      if (statSync(path).isDirectory()) walk(path, basename(path.replace(/\/+$/, "")) || ".");
+      if (statSync(path).isDirectory()) walk(path, basename(path) || ".");
       else take(path, path);
     } catch (error) {
       if (error instanceof UnreadableInput) throw error;

@@ -4,6 +4,7 @@ import type { Layout } from "./layout.ts";
 import { readPlanText } from "./plan-text.ts";
 import { csvLists, rowsOf } from "./readers/csv-lists.ts";
 import { type InputFile, Meanings, type ReaderOptions, readerOf } from "./readers/index.ts";
+import { firstLines } from "./readers/reader.ts";
 import { type GivenPlan, isPlanDocument } from "./rebuild/plan-documents.ts";
 
 /** Errors of a document that are told. */
@@ -48,7 +49,10 @@ export function deviceByName(name: string): string {
   return folder !== undefined && generic.test(base) ? folder : base;
 }
 
-const holdsInterfaces = (text: string) => /"ifname"|^\d+: \S+: <|ietf-interfaces|"interface"\s*:/m.test(text);
+/** Whether a text tells of interfaces: what others say of routes needs those first. */
+const holdsInterfaces = (text: string) =>
+  ['"ifname"', "ietf-interfaces", '"interface":', '"interface" :'].some((mark) => text.includes(mark)) ||
+  firstLines(text, 400).some((line) => /^\d{1,9}: \S+: </.test(line));
 
 /** Reads files, each by the reader that knows it; a file, or a line, that nobody understands is told and stops nothing. */
 export function readFiles(files: readonly InputFile[], options: ReadingOptions = {}): Readings {

@@ -14,7 +14,7 @@ function wordsOf(secret: Secret): string[] {
 
 const formsOf = (word: string) => [
   word,
-  Buffer.from(word).toString("base64").replace(/=+$/, ""),
+  Buffer.from(word).toString("base64").split("=", 1)[0],
   Buffer.from(word).toString("hex"),
 ];
 

@@ -62,7 +62,9 @@ function replyTo(message: string, datastore: () => Record<string, unknown>): str
       "<rpc-error><error-type>protocol</error-type><error-tag>operation-not-supported</error-tag><error-severity>error</error-severity><error-message>this device is only read</error-message></rpc-error>",
     );
   // RFC 6241, 6.2.1: of a subtree filter, the containers at its top are what is selected by.
-  const filter = /<(?:\w+:)?filter[^>]*>([\s\S]*?)<\/(?:\w+:)?filter>/.exec(message)?.[1];
+  const filter = /<(?:\w{1,40}:)?filter[\s>]/.test(message)
+    ? (message.split(/<\/?(?:\w{1,40}:)?filter/, 2)[1] ?? "")
+    : undefined;
   const named = filter && new Set([...filter.matchAll(/<(?:\w+:)?([\w-]+)/g)].map(([, name]) => name));
   const all = Object.entries(datastore());
   const chosen = named ? all.filter(([key]) => named.has(key.slice(key.indexOf(":") + 1))) : all;

@@ -7,23 +7,29 @@ import { plateOf } from "./conditions.ts";
 
 const MOST = 8;
 
+/** Characters of a question that are read. */
+const MAX_QUESTION_LENGTH = 500;
+
 /**
  * What a text in the question field may mean: an address, "A to B", a device, a prefix, "fail X" or
  * "restore X". The best comes first. `here` is the device that is looked at, if any.
  */
 export function suggest(model: Scenario, text: string, down: readonly string[], here?: string): Suggestion[] {
-  const q = text.trim();
+  const q = text.trim().slice(0, MAX_QUESTION_LENGTH);
   if (q === "") return [];
   const lower = q.toLowerCase();
-  const command = /^(fail|restore)\s+(.*)$/.exec(lower);
+  const command = /^(fail|restore)\s(.*)$/.exec(lower);
   if (command)
-    return elementSuggestions(model, command[1] as "fail" | "restore", command[2], down).slice(0, MOST);
+    return elementSuggestions(model, command[1] as "fail" | "restore", command[2].trim(), down).slice(
+      0,
+      MOST,
+    );
 
   const list: Suggestion[] = [];
   const { plan } = model;
   const flows = plan.flows.filter((flow) => matches(lower, flow.id, flow.label));
-  const trip = /^(.+?)\s+(?:to|->|→)\s+(.+)$/.exec(q);
-  if (flows.length === 0 && trip) list.push(...tripSuggestions(model, trip[1], trip[2]));
+  const trip = tripIn(q);
+  if (flows.length === 0 && trip) list.push(...tripSuggestions(model, ...trip));
   for (const flow of flows) {
     list.push({
       label: flow.label ?? flow.id,
@@ -41,6 +47,15 @@ export function suggest(model: Scenario, text: string, down: readonly string[], 
   const pages = commandsFor(lower);
   // A page that is called so goes before links that merely hold the word, and after what the plan itself calls so.
   return [...list, ...pages, ...links].slice(0, MOST);
+}
+
+/** The two ends of "A to B"; null for any other text. */
+function tripIn(text: string): [string, string] | null {
+  const words = text.split(/\s+/);
+  const at = words.findIndex((word, n) => n > 0 && ["to", "->", "→"].includes(word));
+  return at > 0 && at < words.length - 1
+    ? [words.slice(0, at).join(" "), words.slice(at + 1).join(" ")]
+    : null;
 }
 
 /** What an address or a prefix may be asked for: on the device that is looked at, whose it is, every route for it. */

@@ -68,8 +68,13 @@ export function tokensOf(text: string, from = 0): Token[] {
 
 /** Where the devices end and the route begins: after "…: ", a colon that no address holds. */
 export function deviceSpan(text: string): number {
-  const found = /^\s*([a-z0-9-]+(\s*,\s*[a-z0-9-]*)*)\s*:(?=\s|$)/.exec(text);
-  return found ? found[0].length : 0;
+  // The first colon with nothing or a space behind it; before it stand names alone.
+  const at = text.search(/:(?:\s|$)/);
+  const names = at < 0 ? "" : text.slice(0, at).trim();
+  const sound = names
+    .split(",")
+    .every((name, n) => (n > 0 && name.trim() === "") || /^[a-z0-9-]+$/.test(name.trim()));
+  return sound && names !== "" ? at + 1 : 0;
 }
 
 /** Reads a line. Whatever is typed is kept in `fields`, sound or not. */

@@ -3,8 +3,9 @@ export function idOf(label: string): string {
   return label
     .normalize("NFD")
     .toLowerCase()
-    .replace(/[^a-z0-9]+/g, "-")
-    .replace(/^-+|-+$/g, "")
+    .split(/[^a-z0-9]+/)
+    .filter((word) => word !== "")
+    .join("-")
     .slice(0, 60);
 }
 

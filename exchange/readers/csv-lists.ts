@@ -67,19 +67,25 @@ export function cellsOf(line: string, separator: string): string[] {
   const cells: string[] = [];
   let cell = "";
   let quoted = false;
+  let blank = true;
   for (let i = 0; i < line.length; i++) {
     const c = line[i];
     if (quoted) {
       if (c !== '"') cell += c;
       else if (line[i + 1] === '"') cell += line[++i];
       else quoted = false;
-    } else if (c === '"' && cell.trim() === "") {
+    } else if (c === '"' && blank) {
       quoted = true;
+      blank = false;
       cell = "";
     } else if (c === separator) {
       cells.push(cell.trim());
       cell = "";
-    } else cell += c;
+      blank = true;
+    } else {
+      blank &&= c.trim() === "";
+      cell += c;
+    }
   }
   return [...cells, cell.trim()];
 }

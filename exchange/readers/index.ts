@@ -13,7 +13,7 @@ export { Meanings } from "./meanings.ts";
 export type { InputFile, ReaderOptions } from "./reader.ts";
 
 /** What can be read, in the order of reading: interfaces before the routes that name them. */
-const readers: readonly Reader[] = [
+export const readers: readonly Reader[] = [
   iproute2Json,
   ietfJson,
   ietfXml,

@@ -7,7 +7,7 @@ import {
   parsePrefixOrHost,
 } from "../../core/address/index.ts";
 import { LocatedJson } from "./located.ts";
-import type { Reader } from "./reader.ts";
+import { firstLines, linesOf, type Reader } from "./reader.ts";
 
 const ruleSchema = z.looseObject({
   rule: z.looseObject({ table: z.string(), chain: z.string(), expr: z.array(z.looseObject({})).default([]) }),
@@ -87,14 +87,17 @@ export const nftJson: Reader = {
   },
 };
 
+const isTableHead = (line: string) =>
+  /^table (?:ip|ip6|inet|bridge|netdev|arp) \S+ \{/.test(line.trimStart());
+
 const MASQUERADE = /\b(masquerade|snat(?: ip6?)? to (\S+))/;
 
 /** nftables' plain text: the rules that translate sources, line by line. */
 export const nftText: Reader = {
   kind: "nftables text",
-  recognises: ({ text }) => (/^\s*table (?:ip|ip6|inet|bridge|netdev|arp) \S+ \{/m.test(text) ? 0.9 : 0),
+  recognises: ({ text }) => (firstLines(text, 200).some(isTableHead) ? 0.9 : 0),
   read(file, into) {
-    for (const [i, raw] of file.text.split(/\r?\n/).entries()) {
+    for (const [i, raw] of linesOf(file, into).entries()) {
       if (raw.trim() === "") continue;
       const at = { file: file.name, line: i + 1, text: raw };
       const found = MASQUERADE.exec(raw);

@@ -8,16 +8,33 @@ export interface InputFile {
   readonly text: string;
 }
 
+/** Characters of the longest line that is read: no device prints a longer one for people. */
+export const MAX_LINE_LENGTH = 4000;
+
 /** The first lines of a text that are not empty: what a reader recognises it by, however long it is. */
 export function firstLines(text: string, count: number): string[] {
   const lines: string[] = [];
-  for (const [raw] of text.matchAll(/[^\n]+/g)) {
-    const line = raw.replace(/\r$/, "");
+  for (let from = 0; from < text.length && lines.length < count; ) {
+    const found = text.indexOf("\n", from);
+    const to = found < 0 ? text.length : found;
+    const line = withoutReturn(text.slice(from, Math.min(to, from + MAX_LINE_LENGTH)));
     if (line.trim() !== "") lines.push(line);
-    if (lines.length === count) break;
+    from = to + 1;
   }
   return lines;
 }
+
+/** The lines of a text. One that is too long is empty here, and told as not understood. */
+export function linesOf({ name, text }: InputFile, into: Collector): string[] {
+  return text.split("\n").map((raw, i) => {
+    if (raw.length <= MAX_LINE_LENGTH) return withoutReturn(raw);
+    const at = { file: name, line: i + 1, text: `${raw.slice(0, 200)} …` };
+    into.fate(at, "not-understood", `the line is longer than ${MAX_LINE_LENGTH} characters`);
+    return "";
+  });
+}
+
+const withoutReturn = (line: string) => (line.endsWith("\r") ? line.slice(0, -1) : line);
 
 /** What a reader is told besides the text. */
 export interface ReaderOptions {

@@ -1,4 +1,4 @@
-import type { Reader } from "./reader.ts";
+import { firstLines, linesOf, type Reader } from "./reader.ts";
 
 const FORWARDING =
   /^\s*(net\.ipv4\.(?:ip_forward|conf\.all\.forwarding)|net\.ipv6\.conf\.all\.forwarding)\s*=\s*([01])\s*$/;
@@ -6,9 +6,10 @@ const FORWARDING =
 /** Kernel settings as `sysctl` prints them: whether the device forwards. */
 export const sysctl: Reader = {
   kind: "kernel settings",
-  recognises: ({ text }) => (/^\s*net\.ipv[46]\.\S+\s*=/m.test(text) ? 0.9 : 0),
+  recognises: ({ text }) =>
+    firstLines(text, 200).some((line) => /^net\.ipv[46]\.[^\s=]+\s*=/.test(line.trimStart())) ? 0.9 : 0,
   read(file, into) {
-    for (const [i, raw] of file.text.split(/\r?\n/).entries()) {
+    for (const [i, raw] of linesOf(file, into).entries()) {
       if (raw.trim() === "") continue;
       const at = { file: file.name, line: i + 1, text: raw };
       const found = FORWARDING.exec(raw);

@@ -14,10 +14,26 @@ import {
   widthOf,
 } from "../../core/address/index.ts";
 import type { Collector } from "../facts/index.ts";
-import { firstLines, type Reader } from "./reader.ts";
+import { firstLines, type InputFile, linesOf, type Reader } from "./reader.ts";
 
-const LINE =
-  /^\s*\.?(1\.3\.6\.1(?:\.\d+)+|1\.0\.8802(?:\.\d+)+)\s*=\s*(?:([A-Za-z0-9-]+(?: string| integer)?):\s*)?(.*)$/i;
+/** Identifiers of the Internet's and LLDP's objects. */
+const OID = /^(?:1\.3\.6\.1|1\.0\.8802)(?:\.\d+)+$/;
+/** What a value is told to be, in front of it. */
+const TYPE = /^[a-z0-9-]{1,40}(?: string| integer)?$/i;
+
+/** A line of a walk: an identifier, an equals sign, a value with or without its type; null for any other. */
+function objectIn(line: string): { oid: string; type: string; value: string } | null {
+  const at = line.indexOf("=");
+  if (at < 0) return null;
+  const oid = line.slice(0, at).trim().replace(/^\./, "");
+  if (!OID.test(oid)) return null;
+  const told = line.slice(at + 1).trimStart();
+  const colon = told.indexOf(":");
+  const type = colon < 0 ? "" : told.slice(0, colon);
+  return TYPE.test(type)
+    ? { oid, type, value: told.slice(colon + 1).trimStart() }
+    : { oid, type: "", value: told };
+}
 
 /** Tables and the columns of them that are read, by their object identifiers. */
 const tables: Readonly<Record<string, string>> = {
@@ -75,7 +91,7 @@ export const numericWalk: Reader = {
   kind: "numeric walk",
   recognises({ text }) {
     const lines = firstLines(text, 40);
-    const own = lines.filter((line) => LINE.test(line));
+    const own = lines.filter((line) => objectIn(line) !== null);
     return lines.length > 0 && own.length / lines.length > 0.6 ? 0.95 : 0;
   },
   read: (file, into) => new Walk(into).read(file),
@@ -87,11 +103,12 @@ class Walk {
 
   constructor(private readonly into: Collector) {}
 
-  read({ name, text }: { name: string; text: string }) {
-    for (const [i, raw] of text.split(/\r?\n/).entries()) {
+  read(file: InputFile) {
+    const { name } = file;
+    for (const [i, raw] of linesOf(file, this.into).entries()) {
       if (raw.trim() === "") continue;
       const at = { file: name, line: i + 1, text: raw };
-      const found = LINE.exec(raw);
+      const found = objectIn(raw);
       if (!found) {
         this.into.fate(
           at,
@@ -100,7 +117,7 @@ class Walk {
         );
         continue;
       }
-      const [, oid, type = "", value] = found;
+      const { oid, type, value } = found;
       const entry = byLength.find(([root]) => oid === root || oid.startsWith(`${root}.`));
       if (!entry) {
         this.into.fate(at, "known", "an object of which nothing is read");

@@ -52,7 +52,11 @@ function halvesOf(text: string): string[] {
 }
 
 /** The text without digits at its end. */
-const unnumbered = (text: string) => text.slice(0, text.search(/\d*$/));
+function unnumbered(text: string): string {
+  let end = text.length;
+  while (end > 0 && /\d/.test(text[end - 1])) end--;
+  return text.slice(0, end);
+}
 
 export function hashPassword(password: string): Promise<string> {
   return hash(password.normalize("NFKC"), HOW);

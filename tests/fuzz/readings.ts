@@ -20,7 +20,7 @@ import { randomPlan } from "../support/random-plan.ts";
 import { hostileText, mutated, mutatedBytes, mutatedText } from "./mutate.ts";
 
 /** One text for each kind of input that has no writer of ours. */
-const samples: readonly string[] = [
+export const samples: readonly string[] = [
   `1: lo: <LOOPBACK,UP,LOWER_UP> mtu 65536\n    inet 127.0.0.1/8 scope host lo\n2: wan1@if3: <BROADCAST,UP,LOWER_UP> mtu 1500 master red state UP\n    link/ether 02:00:00:00:00:01 brd ff:ff:ff:ff:ff:ff\n    inet 198.51.100.2/30 scope global wan1\n    inet6 fe80::1/64 scope link\n`,
   "default via 198.51.100.1 dev wan1 proto static metric 5\n10.0.0.0/8 proto bgp\n\tnexthop via 10.0.0.2 dev a weight 1\n\tnexthop via 10.0.1.2 dev b weight 1\nblackhole 10.9.0.0/16\n",
   "0:\tfrom all lookup local\n100:\tfrom 10.0.0.0/8 iif lan lookup 100\n32766:\tfrom all lookup main\n",

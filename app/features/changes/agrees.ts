@@ -2,7 +2,7 @@ import type { TableCheck } from "../../../core/steps/index.ts";
 import type { SeenLine } from "../../engine/seen.server.ts";
 
 /** What a device must say for a check to hold: its next hop alone where it has one, for devices tell interfaces by names of their own. */
-const plain = (manner: string) => manner.replace(/^(via \S+).*$/, "$1");
+const plain = (manner: string) => (manner.startsWith("via ") ? manner.split(/\s/, 2).join(" ") : manner);
 
 /** Whether what was read of a device is as a check says. */
 export function agrees(check: TableCheck, line: SeenLine): boolean {

@@ -18,7 +18,8 @@ export function drawingAsSvg(drawn: SVGSVGElement, size: { width: number; height
     tokens.getPropertyValue(name).trim().replaceAll('"', "'"),
   );
   const ground = tokens.getPropertyValue("--ground").trim();
-  return coloured.replace(/(<svg[^>]*>)/, `$1<rect width="100%" height="100%" fill="${ground}"/>`);
+  const opened = coloured.indexOf(">", coloured.indexOf("<svg")) + 1;
+  return `${coloured.slice(0, opened)}<rect width="100%" height="100%" fill="${ground}"/>${coloured.slice(opened)}`;
 }
 
 /** The same as a picture; rejected where the browser cannot draw it. */

@@ -81,9 +81,15 @@ class Starts {
 
   /** What a virtual router tracks is called as interfaces are: it is blanked, its lines kept. */
   constructor(text: string) {
-    this.text = text.replaceAll(/<(?:[\w-]+:)?track[\s>][\s\S]*?<\/(?:[\w-]+:)?track>/g, (block) =>
-      block.replaceAll(/[^\n]/g, " "),
-    );
+    // Cut at the marks of elements of this name, whatever their prefix: inside and outside take turns.
+    let inside = false;
+    const pieces = text.split(/(<\/?(?:[\w-]{1,60}:)?track(?=[\s>]))/);
+    this.text = pieces
+      .map((piece, n) => {
+        if (n % 2 === 1) inside = !piece.startsWith("</");
+        return inside ? piece.replaceAll(/[^\n]/g, " ") : piece;
+      })
+      .join("");
   }
 
   next(name: string): number {

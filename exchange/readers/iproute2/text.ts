@@ -1,15 +1,22 @@
 import type { Collector } from "../../facts/index.ts";
-import { firstLines, type InputFile, type Reader } from "../reader.ts";
+import { firstLines, type InputFile, linesOf, type Reader } from "../reader.ts";
 import { settleMasters, takeLink } from "./link.ts";
 import { takeNeighbour, takeRule } from "./others.ts";
 import { takeRoute } from "./route.ts";
 
 const LINK = /^\d+: ([^\s:@]+)(?:@(\S+))?: <([^>]*)>(.*)$/;
-const RULE = /^(\d+):\s+(?:not )?from (\S+)(.*)$/;
-const NEIGHBOUR =
-  /^(\S+) dev (\S+)(?: lladdr (\S+))?.*\b(REACHABLE|STALE|DELAY|PROBE|PERMANENT|NOARP|FAILED|INCOMPLETE)\b/;
+const RULE = /^(\d+):\s+(?:not )?from (\S+)( .*)?$/;
+const STATES = ["REACHABLE", "STALE", "DELAY", "PROBE", "PERMANENT", "NOARP", "FAILED", "INCOMPLETE"];
 const ROUTE =
-  /^(?:(unicast|local|broadcast|multicast|anycast|blackhole|unreachable|prohibit|throw) )?(default|[\da-f:.]+(?:\/\d+)?)(?= |$)(.*)$/i;
+  /^(?:(unicast|local|broadcast|multicast|anycast|blackhole|unreachable|prohibit|throw) )?(default|[\da-f:.]+(?:\/\d+)?)( .*)?$/i;
+
+/** A neighbour's line: "192.0.2.1 dev eth0 lladdr 00:00:5e:00:53:01 REACHABLE"; null for any other. */
+function neighbourIn(line: string) {
+  const [dst, mark, dev, ...rest] = line.trim().split(/\s+/);
+  const state = rest.findLast((word) => STATES.includes(word));
+  if (mark !== "dev" || dev === undefined || state === undefined) return null;
+  return { dst, dev, lladdr: rest[0] === "lladdr" ? rest[1] : undefined, state: [state] };
+}
 
 /** The words of a line as pairs: "dev eth0 proto static metric 5" with what stands alone as a flag. */
 function wordsOf(text: string, flags: readonly string[]) {
@@ -99,13 +106,12 @@ function readRoutes(file: InputFile, lines: readonly string[], into: Collector) 
     const text = raw.trim();
     const at = { file: file.name, line: i + 1, text: raw, value: null };
     if (text === "") continue;
-    const neighbour = NEIGHBOUR.exec(text);
+    const neighbour = neighbourIn(text);
     const rule = RULE.exec(text);
     if (neighbour) {
-      const [, dst, dev, lladdr, state] = neighbour;
-      takeNeighbour({ dst, dev, lladdr, state: [state] }, at, into);
+      takeNeighbour(neighbour, at, into);
     } else if (rule) {
-      const { pairs, alone } = wordsOf(rule[3], ["[l3mdev-table]"]);
+      const { pairs, alone } = wordsOf(rule[3] ?? "", ["[l3mdev-table]"]);
       const l3mdev = alone.includes("[l3mdev-table]") ? true : undefined;
       const table = pairs.get("lookup") ?? (l3mdev ? "l3mdev" : undefined);
       const more = Object.fromEntries(
@@ -124,7 +130,7 @@ function readRoutes(file: InputFile, lines: readonly string[], into: Collector) 
         into.fate(at, "not-understood", "this is no route, rule or neighbour");
         continue;
       }
-      const { pairs, hop } = hopOf(route[3]);
+      const { pairs, hop } = hopOf(route[3] ?? "");
       const nexthops = [];
       while (/^\s+nexthop\s/.test(lines[i + 1] ?? "")) {
         const line = lines[++i];
@@ -161,9 +167,9 @@ export const iproute2Text: Reader = {
       const route = ROUTE.exec(line.trim());
       const said =
         route &&
-        (/(^| )(dev|via|proto|scope|nexthop) /.test(`${route[3]} `) || (route[1] && route[1] !== ""));
+        (/(^| )(dev|via|proto|scope|nexthop) /.test(`${route[3] ?? ""} `) || (route[1] && route[1] !== ""));
       return (
-        NEIGHBOUR.test(line) ||
+        neighbourIn(line) !== null ||
         (RULE.test(line) && / lookup | \[l3mdev/.test(line)) ||
         said ||
         /^\s+nexthop /.test(line)
@@ -172,7 +178,7 @@ export const iproute2Text: Reader = {
     return lines.length > 0 && own.length / lines.length > 0.6 ? 0.8 : 0;
   },
   read(file, into) {
-    const lines = file.text.split(/\r?\n/);
+    const lines = linesOf(file, into);
     if (lines.some((line) => LINK.test(line))) readLinks(file, lines, into);
     else readRoutes(file, lines, into);
     into.settleByMetric();

@@ -45,7 +45,7 @@ export function headCells(line: string): { text: string; start: number; end: num
 
 /** The columns that a line is the head of; null where it is none: half of its words must be such as stand over columns. */
 export function columnsOf(line: string): Column[] | null {
-  if (/\d+\.\d+\.\d+|::/.test(line)) return null;
+  if (/\d\.\d+\.\d|::/.test(line)) return null;
   const cells = headCells(line);
   const columns = cells.map(({ text, start, end }) => ({ role: roleOf(text), start, end }));
   const known = columns.filter(({ role }) => role !== null);

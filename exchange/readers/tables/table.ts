@@ -2,7 +2,7 @@ import { parseAddress, parseInterfaceAddress } from "../../../core/address/index
 import { Collector, type Fate } from "../../facts/index.ts";
 import type { Layout, TokenRole } from "../../layout.ts";
 import { Meanings } from "../meanings.ts";
-import type { InputFile, Reader, ReaderOptions } from "../reader.ts";
+import { firstLines, type InputFile, linesOf, type Reader, type ReaderOptions } from "../reader.ts";
 import { readWords, takeRouteFields } from "../route-fields.ts";
 import { type Column, columnsOf, headCells } from "./heads.ts";
 import { legendOf } from "./legend.ts";
@@ -23,10 +23,29 @@ interface Open {
   readonly ways: { at: At; parts: LineParts }[];
 }
 
-const VRF_HEAD =
-  /^\W*(?:(?:routing|route|forwarding|ip|ipv4|ipv6)\s+)*(?:table|instance)?\s*(?:for|of)?\s*\bvrf\b\s*(?:name|table|instance)?\s*[:=]?\s*["']?([A-Za-z0-9][\w.-]*)["']?\s*:?\s*$/i;
+/** Words that may stand before "vrf" in a head, and behind it before the name. */
+const BEFORE_VRF = new Set("routing route forwarding ip ipv4 ipv6 table instance for of".split(" "));
+const BEHIND_VRF = new Set(["name", "table", "instance"]);
+
+/** The VRF that a line is the head of: "VRF: red", "Routing table for VRF red:"; null where it is none. */
+function vrfHeadIn(line: string): string | null {
+  if (!/vrf/i.test(line)) return null;
+  const words = line.split(/[\s:="']+/).map((word) => word.replace(/^[^A-Za-z0-9]{1,20}/, ""));
+  const told = words.filter((word) => word !== "");
+  const at = told.findIndex((word) => word.toLowerCase() === "vrf");
+  if (at < 0 || !told.slice(0, at).every((word) => BEFORE_VRF.has(word.toLowerCase()))) return null;
+  const behind = told.slice(at + 1);
+  const [name] = behind.length === 2 && BEHIND_VRF.has(behind[0].toLowerCase()) ? behind.slice(1) : behind;
+  const alone = behind.length === 1 || name === behind[1];
+  return alone && name !== undefined && /^[A-Za-z0-9][\w.-]*$/.test(name) ? name : null;
+}
+
 /** The head of an interface's block. */
-const PORT_HEAD = /^(?:interface|port|iface|link|device)\s+\S+\s*:?\s*$/i;
+const isPortHead = (line: string) => {
+  const [word, name, colon = ":", ...rest] = line.trimEnd().split(/\s+/);
+  const announced = /^(?:interface|port|iface|link|device)$/i.test(word);
+  return announced && name !== undefined && colon === ":" && rest.length === 0;
+};
 const FRAME = /^[\s|+=*:_-]+$/;
 
 /** How many lines a name must stand on, behind what every line has, to be taken for an interface's. */
@@ -56,7 +75,7 @@ class TableReading {
     options: ReaderOptions,
     private readonly onLine?: (line: number, raw: string, parts: LineParts) => void,
   ) {
-    this.lines = file.text.split(/\r?\n/);
+    this.lines = linesOf(file, into);
     const legend = legendOf(this.lines);
     this.legendLines = legend.lines;
     this.layouts = recognised(this.lines, options.layouts ?? []);
@@ -96,9 +115,9 @@ class TableReading {
       this.open = null;
       return this.into.fate(at, "taken", "the head of the columns");
     }
-    const vrf = VRF_HEAD.exec(raw);
-    if (vrf) {
-      this.vrf = vrf[1];
+    const vrf = vrfHeadIn(raw);
+    if (vrf !== null) {
+      this.vrf = vrf;
       this.open = null;
       return this.into.fate(at, "taken", `what follows is in VRF ${this.vrf}`);
     }
@@ -131,7 +150,7 @@ class TableReading {
   /** Begins a route, goes on with the one above, or takes what is no route at all. */
   private place(at: At, parts: LineParts) {
     const { to, own, via, out, hardware } = parts;
-    if (to === null && own === null && via === null && out !== null && PORT_HEAD.test(at.text)) {
+    if (to === null && own === null && via === null && out !== null && isPortHead(at.text)) {
       this.port = out;
       this.open = null;
       this.into.interface(out, {});
@@ -315,7 +334,7 @@ export function colourTable(file: InputFile, options: ReaderOptions, most: numbe
 export const anyTable: Reader = {
   kind: "text table",
   recognises({ text }) {
-    const lines = text.split(/\r?\n/, 400);
+    const lines = firstLines(text, 400);
     const telling = lines.some((line) =>
       tokensOf(keyed(line)).some(({ shape }) => shape === "prefix" || shape === "address"),
     );

@@ -65,8 +65,8 @@ export function tokensOf(line: string): Token[] {
       start++;
     }
     if (closed) text = text.slice(0, -1);
-    const bare = text.replace(/[:.]+$/, "");
-    if (bare !== "" && !/:$/.test(bare) && !parseAddress(text) && !parseInterfaceAddress(text)) text = bare;
+    const bare = withoutMarks(text);
+    if (bare !== "" && !parseAddress(text) && !parseInterfaceAddress(text)) text = bare;
     if (text === "") continue;
     tokens.push({
       text,
@@ -77,6 +77,13 @@ export function tokensOf(line: string): Token[] {
     });
   }
   return tokens.map((token, i) => asMask(token, tokens[i - 1]));
+}
+
+/** A text without the colons and dots at its end. */
+function withoutMarks(text: string): string {
+  let end = text.length;
+  while (end > 0 && (text[end - 1] === ":" || text[end - 1] === ".")) end--;
+  return text.slice(0, end);
 }
 
 /** An address right behind another is its mask where it has the form of one. */

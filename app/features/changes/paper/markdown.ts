@@ -1,7 +1,12 @@
 import type { ToldRunbook } from "./told-runbook.ts";
 
 /** Characters that Markdown gives a meaning stand for themselves. */
-const plain = (text: string) => text.replace(/[\\`*_{}[\]<>#|]/g, "\\$&").replace(/\s*\n\s*/g, " ");
+const plain = (text: string) =>
+  text
+    .replace(/[\\`*_{}[\]<>#|]/g, "\\$&")
+    .split("\n")
+    .map((line) => line.trim())
+    .join(" ");
 
 /** A runbook in Markdown, with boxes to tick. */
 export function runbookMarkdown({ title, about, verdict, remarks, visits, record }: ToldRunbook): string {
