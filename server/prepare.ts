@@ -7,6 +7,7 @@ import { migrate } from "./migrate.ts";
 import { createPlan, saveEdit } from "./plans.ts";
 import { database } from "./pool.ts";
 import { keepSetting } from "./settings.ts";
+import { sealOldSecrets } from "./webhooks/webhooks.ts";
 
 const shipped: readonly Shipped[] = [
   { name: "marrow-bay" },
@@ -42,6 +43,8 @@ async function prepare() {
     }
     console.log(`  plan loaded: ${one.title ?? plan.name}`);
   }
+  // Without a key nothing can be sealed; there is nothing to seal either, but in a database of before.
+  await sealOldSecrets().catch((error) => console.log(`  webhooks: ${error.message}`));
   await database().end();
 }
 

@@ -1,7 +1,7 @@
 import { createHmac, randomUUID } from "node:crypto";
 import { createServer, type Server } from "node:http";
-import type { AddressInfo } from "node:net";
-import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { type AddressInfo, createServer as createTcp, type Socket } from "node:net";
+import { afterAll, beforeAll, describe, expect, it, vi } from "vitest";
 import type { z } from "zod";
 import { differencePlans } from "../../core/plan/index.ts";
 import { ACTOR_HEADER, actorText } from "../../server/access/actor.ts";
@@ -9,10 +9,11 @@ import { neededFor } from "../../server/access/needs.ts";
 import { migrate } from "../../server/migrate.ts";
 import { createPlan } from "../../server/plans.ts";
 import { database } from "../../server/pool.ts";
-import { deliverDue } from "../../server/webhooks/deliver.ts";
-import { tellOthers } from "../../server/webhooks/webhooks.ts";
+import { deliverDue, deliverWhenDue } from "../../server/webhooks/deliver.ts";
+import { sql as webhookSql } from "../../server/webhooks/sql.ts";
 import { ownDatabase } from "../../tests/support/own-database.ts";
 import { demoChanged, demoPlan } from "../../tests/support/plans.ts";
+import { until } from "../../tests/support/until.ts";
 import { answerApi, endpoints } from "./api.ts";
 import { openApi } from "./openapi.ts";
 
@@ -26,8 +27,10 @@ describe("the description of /api/v1", () => {
     const operations = Object.values(described.paths).flatMap((path) => Object.values(path));
     expect(operations).toHaveLength(endpoints.length);
     expect(new Set(operations.map(({ operationId }) => operationId)).size).toBe(operations.length);
-    for (const { method, path } of endpoints) {
+    for (const { method, path, role } of endpoints) {
       const needed = neededFor(method, `/api/v1${path.replace(/\{\w+\}/g, "1")}`);
+      // The role is checked twice, and both times the same one.
+      expect(role, path).toBe(path.includes("{plan}") ? needed?.need : undefined);
       expect(needed, `${method} ${path}`).not.toBe(null);
       expect(described.paths[path][method.toLowerCase()].description).toContain(`Needs: ${needed?.need}.`);
     }
@@ -44,6 +47,7 @@ describe.skipIf(!process.env.DATABASE_URL)("/api/v1", () => {
   let leave: () => Promise<void>;
   let plan = "";
   beforeAll(async () => {
+    vi.stubEnv("IRON_FORK_KEY", "ab".repeat(32));
     leave = await ownDatabase();
     await migrate();
     plan = await createPlan(demoPlan("marrow-bay"), { session: randomUUID(), name: "test" }, "test");
@@ -263,13 +267,14 @@ describe.skipIf(!process.env.DATABASE_URL)("/api/v1", () => {
         at: "2027-03-05T22:00:00Z",
         request: "r",
       };
-      await tellOthers(plan, told);
+      const tell = () => database().query(webhookSql.tell, [plan, JSON.stringify(told)]);
+      await tell();
       const due = () => database().query("update webhook_delivery set next_at = now() where done_at is null");
       const allowed = ["127.0.0.0/8", "::1/128"];
       expect(await deliverDue([])).toBe(1);
       expect(got).toEqual([]);
       expect((await call("GET", `/plans/${plan}/webhooks`)).json.webhooks[0].lastTold).toMatch(
-        /lies in no prefix/,
+        /is in no prefix/,
       );
       expect(await deliverDue(allowed)).toBe(0);
       await due();
@@ -288,10 +293,58 @@ describe.skipIf(!process.env.DATABASE_URL)("/api/v1", () => {
         `v1,${createHmac("sha256", key).update(signed).digest("base64")}`,
       );
       expect(headers["webhook-id"]).toBe(got[1].headers["webhook-id"]);
+      // What is kept of the secret is sealed, and an answer that is repeated shows it no more.
+      const { rows } = await database().query("select secret from webhook where id = $1", [id]);
+      expect(rows[0].secret.includes(key)).toBe(false);
+      const once = { "Idempotency-Key": randomUUID() };
+      const first = await call("POST", `/plans/${plan}/webhooks`, { url }, once);
+      const second = await call("POST", `/plans/${plan}/webhooks`, { url }, once);
+      expect([first.json.secret, second.json.secret]).toEqual([expect.stringMatching(/^whsec_/), null]);
+      await call("POST", `/plans/${plan}/webhooks/${first.json.id}/removal`, {});
       expect((await call("POST", `/plans/${plan}/webhooks/${id}/removal`, {})).json).toEqual({ removed: id });
       expect((await call("POST", `/plans/${plan}/webhooks/${id}/removal`, {})).status).toBe(404);
     } finally {
       other.close();
     }
   });
+
+  it("delivers to others while one receiver answers without end", async () => {
+    const sockets = new Set<Socket>();
+    const dripping = createTcp((socket) => {
+      sockets.add(socket);
+      socket.on("error", () => {});
+      socket.write("HTTP/1.1 200 OK\r\nX-Drip: ");
+      const drip = setInterval(() => socket.write("a"), 200);
+      socket.on("close", () => clearInterval(drip));
+    });
+    let got = 0;
+    const good: Server = createServer((_req, res) => {
+      got++;
+      res.writeHead(204).end();
+    });
+    for (const server of [dripping, good])
+      await new Promise<void>((done) => server.listen(0, "127.0.0.1", done));
+    const urlOf = (server: { address(): unknown }) =>
+      `http://127.0.0.1:${(server.address() as AddressInfo).port}/`;
+    const ending = new AbortController();
+    vi.stubEnv("IRON_FORK_HOOKS", "127.0.0.0/8");
+    const delivering = deliverWhenDue(ending.signal);
+    try {
+      const ids = [];
+      for (const server of [dripping, good])
+        ids.push((await call("POST", `/plans/${plan}/webhooks`, { url: urlOf(server) })).json.id);
+      for (let n = 0; n < 5; n++) await database().query(webhookSql.tell, [plan, "{}"]);
+      await until(async () => got === 5, 8000);
+      // The other is given up by the deadline of a delivery, and tried again later.
+      const told = () => call("GET", `/plans/${plan}/webhooks`).then(({ json }) => json.webhooks[0].lastTold);
+      await until(async () => (await told()) === "no answer within 10 s", 15_000);
+      for (const id of ids) await call("POST", `/plans/${plan}/webhooks/${id}/removal`, {});
+    } finally {
+      ending.abort();
+      for (const socket of sockets) socket.destroy();
+      dripping.close();
+      good.close();
+      await delivering;
+    }
+  }, 40_000);
 });

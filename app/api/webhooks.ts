@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { NoKey } from "../../server/live/seal.ts";
 import { addWebhook, dropWebhook, webhooksOf } from "../../server/webhooks/webhooks.ts";
 import { endpoint } from "./endpoint.ts";
 import { needHead } from "./plans.ts";
@@ -51,7 +52,12 @@ export const webhooks = [
     status: 201,
     answer: async ({ plan, body, author }) => {
       await needHead(plan);
-      return { status: 201, body: await addWebhook(plan, body.url, author.name) };
+      try {
+        return { status: 201, body: await addWebhook(plan, body.url, author.name) };
+      } catch (error) {
+        if (error instanceof NoKey) throw new Problem(503, error.message);
+        throw error;
+      }
     },
   }),
   endpoint({

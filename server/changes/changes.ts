@@ -3,6 +3,7 @@ import { isStepItem, MOST_STEPS } from "../../core/plan/index.ts";
 import type { ApprovablePlan, EditablePlan, ReadablePlan } from "../access/grants.ts";
 import type { Author } from "../plans.ts";
 import { database, transaction, write } from "../pool.ts";
+import { makersOf } from "./makers.ts";
 import { sql } from "./sql.ts";
 
 export type ChangeState = "proposed" | "approved" | "done" | "turned back" | "withdrawn";
@@ -194,10 +195,9 @@ async function ownWork(
 ): Promise<string | null> {
   const { rows } = await client.query<{ fourEyes: boolean }>(sql.fourEyes, [plan]);
   if (!rows[0]?.fourEyes) return null;
-  const made = await client.query<{ session: string }>(sql.makersOf, [plan, base, draft]);
-  const makers = new Set([...others, ...made.rows.map((row) => row.session)]);
+  const makers = new Set([...others, ...(await makersOf(client, plan, base, draft))]);
   return makers.has(session)
-    ? "this plan asks for four eyes: somebody approves it who made no part of it and did not propose it"
+    ? "the approver must not be one of its authors, nor have proposed it (this plan requires a second approver)"
     : null;
 }
 

@@ -5,8 +5,12 @@ export const sql = {
   /** plan, whether */
   setFourEyes: "update plan set four_eyes = $2 where id = $1",
   /** plan, after revision, up to revision: who made those */
-  makersOf:
+  sessionsBetween:
     "select distinct session::text from revision where plan = $1 and number > $2 and number <= $3 and kind <> 'stage'",
+  /** plan, revisions */
+  documents: "select number, document from revision where plan = $1 and number = any($2::int[])",
+  /** plan: every edit of it, with who made it */
+  edits: "select session::text, edit from revision where plan = $1 and edit is not null",
   /** plan: newest first, without their runbooks */
   list: `
     select number, base, draft, title, reference, state, author, made_at as "madeAt",

@@ -7,7 +7,7 @@ const VECTOR_BYTES = 12;
 const TAG_BYTES = 16;
 const KEY_BYTES = 32;
 
-/** There is no key to keep credentials with; says what to do. */
+/** There is no key to keep secrets with, or it is another one; says what to do. */
 export class NoKey extends Error {}
 
 /** The key: 64 hexadecimal digits in IRON_FORK_KEY, or in the file that IRON_FORK_KEY_FILE names. */
@@ -18,37 +18,44 @@ function key(): Buffer {
     try {
       text = readFileSync(IRON_FORK_KEY_FILE, "utf8");
     } catch {
-      throw new NoKey(`The key of the credentials cannot be read from ${IRON_FORK_KEY_FILE}.`);
+      throw new NoKey(`The key for secrets cannot be read from ${IRON_FORK_KEY_FILE}.`);
     }
   }
   if (text === undefined)
-    throw new NoKey("There is no key to keep credentials with: set IRON_FORK_KEY_FILE to a file with one.");
+    throw new NoKey("There is no key to save secrets with. Set IRON_FORK_KEY_FILE to a file with one.");
   if (!/^[0-9a-f]{64}\s*$/i.test(text))
-    throw new NoKey(`The key of the credentials must be ${KEY_BYTES * 2} hexadecimal digits.`);
+    throw new NoKey(`The key for secrets must be ${KEY_BYTES * 2} hexadecimal digits.`);
   return Buffer.from(text.trim(), "hex");
 }
 
-/** Encrypts a credential (AES-256-GCM, NIST SP 800-38D): vector, tag and text. `place` binds it to where it is kept. */
-export function seal(secret: Secret, place: string): Buffer {
+/** Encrypts bytes (AES-256-GCM, NIST SP 800-38D): vector, tag and text. `place` binds them to where they are kept. */
+export function sealBytes(bytes: Uint8Array, place: string): Buffer {
   const vector = randomBytes(VECTOR_BYTES);
   const cipher = createCipheriv(ALGORITHM, key(), vector);
   cipher.setAAD(Buffer.from(place));
-  const text = Buffer.concat([cipher.update(JSON.stringify(secret), "utf8"), cipher.final()]);
+  const text = Buffer.concat([cipher.update(bytes), cipher.final()]);
   return Buffer.concat([vector, cipher.getAuthTag(), text]);
 }
 
-/** Decrypts it again. Throws `NoKey` where it was sealed with another key, or for another place. */
-export function unseal(sealed: Buffer, place: string): Secret {
-  const open = createDecipheriv(ALGORITHM, key(), sealed.subarray(0, VECTOR_BYTES));
-  open.setAAD(Buffer.from(place));
-  open.setAuthTag(sealed.subarray(VECTOR_BYTES, VECTOR_BYTES + TAG_BYTES));
-  let text: string;
+/** Encrypts a credential. */
+export function seal(secret: Secret, place: string): Buffer {
+  return sealBytes(Buffer.from(JSON.stringify(secret)), place);
+}
+
+/** Decrypts bytes again. Throws `NoKey` where they were sealed with another key, or for another place. */
+export function unsealBytes(sealed: Buffer, place: string): Buffer {
   try {
-    text = Buffer.concat([open.update(sealed.subarray(VECTOR_BYTES + TAG_BYTES)), open.final()]).toString(
-      "utf8",
-    );
-  } catch {
-    throw new NoKey("The credential was kept with another key than the server has now; enter it again.");
+    const open = createDecipheriv(ALGORITHM, key(), sealed.subarray(0, VECTOR_BYTES));
+    open.setAAD(Buffer.from(place));
+    open.setAuthTag(sealed.subarray(VECTOR_BYTES, VECTOR_BYTES + TAG_BYTES));
+    return Buffer.concat([open.update(sealed.subarray(VECTOR_BYTES + TAG_BYTES)), open.final()]);
+  } catch (error) {
+    if (error instanceof NoKey) throw error;
+    throw new NoKey("The secret was saved with another key than the server has now. Enter it again.");
   }
-  return secretSchema.parse(JSON.parse(text));
+}
+
+/** Decrypts a credential again. */
+export function unseal(sealed: Buffer, place: string): Secret {
+  return secretSchema.parse(JSON.parse(unsealBytes(sealed, place).toString("utf8")));
 }

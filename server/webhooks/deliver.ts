@@ -6,15 +6,20 @@ import { isIP } from "node:net";
 import { setTimeout as rest } from "node:timers/promises";
 import type pg from "pg";
 import { isAllowed, readAllowed } from "../../live/target.ts";
+import { NoKey, unsealBytes } from "../live/seal.ts";
 import { errorText, log } from "../log.ts";
 import { database } from "../pool.ts";
 import { sql } from "./sql.ts";
+import { placeOf } from "./webhooks.ts";
 
 /** Between two looks at what is due, in milliseconds. */
 const LOOK_EVERY_MS = 1500;
-const AT_ONCE = 10;
-/** How long others may take to answer. */
-const ANSWER_MS = 10_000;
+/** Receivers that are told at the same time. */
+const AT_ONCE = 32;
+/** How long a delivery may take in all, from looking the name up to the answer's last byte. */
+const DELIVERY_MS = 10_000;
+/** Bytes of an answer that are waited for; nothing of it is read. */
+const MAX_ANSWER_BYTES = 64 * 1024;
 /** Tries, and seconds until the next after each: in all about a day. */
 const WAITS = [5, 30, 120, 600, 3600, 4 * 3600, 16 * 3600] as const;
 const KEPT_DAYS = 30;
@@ -25,10 +30,12 @@ interface Delivery {
   readonly event: unknown;
   readonly tries: number;
   readonly url: string;
+  readonly plan: string;
+  /** As it is kept: sealed. */
   readonly secret: Buffer;
 }
 
-/** Where others may be told: the prefixes of IRON_FORK_HOOKS; nowhere where it is not set, or cannot be read. */
+/** Where events may be delivered: the prefixes of IRON_FORK_HOOKS; nowhere where it is not set, or cannot be read. */
 export function hookPrefixes(env: NodeJS.ProcessEnv = process.env): string[] {
   return readAllowed(env.IRON_FORK_HOOKS ?? "") ?? [];
 }
@@ -38,39 +45,60 @@ function signatureOf(secret: Buffer, id: string, seconds: number, body: string):
   return `v1,${createHmac("sha256", secret).update(`${id}.${seconds}.${body}`).digest("base64")}`;
 }
 
-/** Tells others what is due, until the worker ends. */
+/** Tells receivers what is due, each by itself, until the worker ends. */
 export async function deliverWhenDue(ending: AbortSignal): Promise<void> {
+  const underWay = new Map<string, Promise<void>>();
   while (!ending.aborted) {
-    try {
-      const count = await deliverDue(hookPrefixes());
-      if (count === AT_ONCE) continue;
-    } catch (error) {
-      log.warn({ error: errorText(error) }, "others could not be told");
-    }
-    await rest(LOOK_EVERY_MS, undefined, { signal: ending }).catch(() => undefined);
+    const begun = await beginDue(underWay, hookPrefixes()).catch((error) => {
+      log.warn({ error: errorText(error) }, "what is to be delivered could not be looked up");
+      return 0;
+    });
+    if (begun === 0) await rest(LOOK_EVERY_MS, undefined, { signal: ending }).catch(() => undefined);
   }
+  await Promise.all(underWay.values());
 }
 
-/** Tells what is due once; how many there were. */
+/** Delivers what is due once; how many there were. */
 export async function deliverDue(allowed: readonly string[]): Promise<number> {
+  const underWay = new Map<string, Promise<void>>();
+  const begun = await beginDue(underWay, allowed);
+  await Promise.all(underWay.values());
+  return begun;
+}
+
+/** Begins deliveries to receivers that none is under way to; how many. */
+async function beginDue(underWay: Map<string, Promise<void>>, allowed: readonly string[]): Promise<number> {
+  const free = AT_ONCE - underWay.size;
+  if (free <= 0) return 0;
   const { rows } = await database().query<Delivery & pg.QueryResultRow>(sql.claim, [
-    AT_ONCE,
-    ANSWER_MS / 1000 + 20,
+    free,
+    DELIVERY_MS / 1000 + 20,
+    [...underWay.keys()],
   ]);
-  await Promise.all(rows.map((delivery) => deliver(delivery, allowed)));
+  for (const delivery of rows) {
+    const { webhook } = delivery;
+    const delivered = deliver(delivery, allowed)
+      .catch((error) => log.warn({ error: errorText(error) }, "a delivery was not noted"))
+      .finally(() => underWay.delete(webhook));
+    underWay.set(webhook, delivered);
+  }
   if (rows.length > 0) await database().query(sql.forget, [KEPT_DAYS]);
   return rows.length;
 }
 
-async function deliver({ id, webhook, event, tries, url, secret }: Delivery, allowed: readonly string[]) {
+async function deliver(
+  { id, webhook, event, tries, url, plan, secret }: Delivery,
+  allowed: readonly string[],
+) {
   let told: string;
   let ok = false;
   try {
-    const status = await post(url, id, event, secret, allowed);
+    const key = unsealBytes(secret, placeOf(plan, url));
+    const status = await post(url, id, event, key, allowed, AbortSignal.timeout(DELIVERY_MS));
     ok = status >= 200 && status < 300;
     told = `answered ${status}`;
   } catch (error) {
-    told = error instanceof Error ? error.message : String(error);
+    told = whyNot(error);
   }
   const wait = WAITS[tries - 1];
   if (ok) await database().query(sql.done, [id, told]);
@@ -79,6 +107,17 @@ async function deliver({ id, webhook, event, tries, url, secret }: Delivery, all
   await database().query(sql.note, [webhook, told.slice(0, 300)]);
 }
 
+/** Why a delivery failed. Sentences of libraries may quote what was sent; the code of an error does not. */
+function whyNot(error: unknown): string {
+  if (error instanceof NotAllowed || error instanceof NoKey) return error.message;
+  const { name = "", code = "" } = (error ?? {}) as { name?: string; code?: string };
+  if (name === "TimeoutError" || code === "ABORT_ERR") return `no answer within ${DELIVERY_MS / 1000} s`;
+  return /^[A-Z][A-Z0-9_]{1,40}$/.test(code) ? `not delivered (${code})` : "not delivered";
+}
+
+/** The receiver's address lies in no prefix that is allowed. */
+class NotAllowed extends Error {}
+
 /** Posts an event; the status that it was answered with. It goes to an allowed address alone, whatever the name leads to later. */
 async function post(
   url: string,
@@ -86,11 +125,12 @@ async function post(
   event: unknown,
   secret: Buffer,
   allowed: readonly string[],
+  deadline: AbortSignal,
 ): Promise<number> {
   const to = new URL(url);
   const host = to.hostname.replace(/^\[|\]$/g, "");
-  const address = isIP(host) ? host : (await lookup(host)).address;
-  if (!isAllowed(address, allowed)) throw new Error(`${address} lies in no prefix of IRON_FORK_HOOKS`);
+  const address = isIP(host) ? host : await addressOf(host, deadline);
+  if (!isAllowed(address, allowed)) throw new NotAllowed(`${address} is in no prefix of IRON_FORK_HOOKS`);
   const body = JSON.stringify(event);
   const seconds = Math.floor(Date.now() / 1000);
   const send = to.protocol === "https:" ? secureRequest : plainRequest;
@@ -99,7 +139,7 @@ async function post(
       to,
       {
         method: "POST",
-        timeout: ANSWER_MS,
+        signal: deadline,
         lookup: (_name, options, done) => {
           const family = isIP(address);
           if (typeof options === "object" && options.all) done(null, [{ address, family }]);
@@ -114,12 +154,25 @@ async function post(
         },
       },
       (answer) => {
-        answer.resume();
+        let bytes = 0;
+        answer.on("data", (part: Buffer) => {
+          bytes += part.length;
+          if (bytes > MAX_ANSWER_BYTES) sent.destroy();
+        });
+        answer.on("error", () => {});
+        // The status counts, whatever follows; the connection ends with the deadline.
         resolve(answer.statusCode ?? 0);
       },
     );
-    sent.on("timeout", () => sent.destroy(new Error("no answer in time")));
     sent.on("error", reject);
     sent.end(body);
+  });
+}
+
+/** The address that a name leads to; looking it up may take as long as anything. */
+function addressOf(host: string, deadline: AbortSignal): Promise<string> {
+  return new Promise((resolve, reject) => {
+    deadline.addEventListener("abort", () => reject(deadline.reason), { once: true });
+    lookup(host).then(({ address }) => resolve(address), reject);
   });
 }

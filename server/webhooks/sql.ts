@@ -10,14 +10,25 @@ export const sql = {
   drop: "delete from webhook where plan = $1 and id = $2",
   /** plan, event: one delivery for each webhook of the plan */
   tell: "insert into webhook_delivery (webhook, event) select id, $2 from webhook where plan = $1",
-  /** how many, seconds until another may try: takes deliveries that are due, so that no other worker does */
+  /** bytes of a secret that is not sealed */
+  unsealed: "select id::text, plan::text, url, secret from webhook where octet_length(secret) = $1",
+  /** webhook, secret */
+  seal: "update webhook set secret = $2 where id = $1",
+  /**
+   * how many, seconds until another may try, webhooks that are being told: takes the oldest delivery that is due of each
+   * other one, so that no worker takes it too and no receiver holds up another
+   */
   claim: `
     update webhook_delivery d set tries = d.tries + 1, next_at = now() + $2 * interval '1 second'
     from webhook w
     where d.webhook = w.id and d.id in (
-      select id from webhook_delivery where done_at is null and next_at <= now()
-      order by next_at limit $1 for update skip locked)
-    returning d.id::text, d.webhook::text, d.event, d.tries, w.url, w.secret`,
+      select o.id from webhook h
+        cross join lateral (
+          select id from webhook_delivery
+          where webhook = h.id and done_at is null and next_at <= now()
+          order by next_at limit 1 for update skip locked) o
+      where h.id <> all($3::bigint[]) limit $1)
+    returning d.id::text, d.webhook::text, d.event, d.tries, w.url, w.plan::text, w.secret`,
   /** delivery, what came of it */
   done: "update webhook_delivery set done_at = now(), told = $2 where id = $1",
   /** delivery, seconds, what came of it */

@@ -1,6 +1,7 @@
 import { randomBytes } from "node:crypto";
 import type pg from "pg";
 import type { AdministeredPlan } from "../access/grants.ts";
+import { sealBytes } from "../live/seal.ts";
 import { database, write } from "../pool.ts";
 import { sql } from "./sql.ts";
 
@@ -13,14 +14,21 @@ export interface Webhook {
   readonly lastTold: string | null;
 }
 
-/** What others are told: what was done, to which plan, by whom, when. */
-export interface Told {
-  readonly type: string;
-  readonly plan: string;
-  readonly subject: string;
-  readonly who: string;
-  readonly at: string;
-  readonly request: string;
+/** Bytes of a secret; sealed it has more. */
+const SECRET_BYTES = 32;
+
+/** Where a secret is sealed for. */
+export const placeOf = (plan: string, url: string) => `webhook ${plan} ${url}`;
+
+/** Seals secrets that an earlier version kept in the clear; how many. */
+export async function sealOldSecrets(): Promise<number> {
+  const { rows } = await database().query<{ id: string; plan: string; url: string; secret: Buffer }>(
+    sql.unsealed,
+    [SECRET_BYTES],
+  );
+  for (const { id, plan, url, secret } of rows)
+    await database().query(sql.seal, [id, sealBytes(secret, placeOf(plan, url))]);
+  return rows.length;
 }
 
 /** Begins each secret, as the Standard Webhooks specification writes them. */
@@ -32,8 +40,13 @@ export async function addWebhook(
   url: string,
   by: string,
 ): Promise<{ id: string; secret: string }> {
-  const secret = randomBytes(32);
-  const { rows } = await database().query<{ id: string }>(sql.insert, [plan, url, secret, by]);
+  const secret = randomBytes(SECRET_BYTES);
+  const { rows } = await write<{ id: string }>(sql.insert, [
+    plan,
+    url,
+    sealBytes(secret, placeOf(plan, url)),
+    by,
+  ]);
   return { id: rows[0].id, secret: `${PREFIX}${secret.toString("base64")}` };
 }
 
@@ -44,9 +57,4 @@ export async function webhooksOf(plan: AdministeredPlan): Promise<Webhook[]> {
 /** False where there was none. */
 export async function dropWebhook(plan: AdministeredPlan, id: string): Promise<boolean> {
   return ((await write(sql.drop, [plan, id])).rowCount ?? 0) > 0;
-}
-
-/** Puts what was done where workers take it from. */
-export async function tellOthers(plan: string, told: Told): Promise<void> {
-  await database().query(sql.tell, [plan, JSON.stringify(told)]);
 }
