@@ -15,10 +15,12 @@ const KEPT = 40;
  * `opened` are one plate.
  */
 export function layoutOf(plan: Plan, opened: Opened = "all"): Promise<Drawing> {
-  const large = plan.devices.length > LARGE_PLAN;
   const network = compile(plan);
-  const folds = foldsOf(network, large ? "all" : opened);
+  const many = plan.devices.length > LARGE_PLAN;
+  const folds = foldsOf(network, many ? "all" : opened);
   const { graph, twins } = graphOf(network, folds);
+  const effort = effortOf(graph);
+  const large = many || effort > MAX_EFFORT;
   const key = createHash("sha256")
     .update(JSON.stringify([graph, twins, [...folds.plate], [...folds.trunk]]))
     .digest("hex");
@@ -26,12 +28,37 @@ export function layoutOf(plan: Plan, opened: Opened = "all"): Promise<Drawing> {
   if (!drawing) {
     drawing = large
       ? elk.layout(packed(graph)).then((root) => withStraightEdges(drawingOf(root), plan))
-      : bestOf(graph).then((root) => withTrunks(withTwins(drawingOf(root), folds, twins), folds));
+      : bestOf(graph, effort).then((root) => withTrunks(withTwins(drawingOf(root), folds, twins), folds));
     known.set(key, drawing);
     drawing.catch(() => known.delete(key));
     if (known.size > KEPT) known.delete(known.keys().next().value as string);
   }
   return drawing;
+}
+
+/**
+ * What laying out in layers costs, in lines and places where lines pass a layer. A full mesh of 12 costs 286 and two
+ * seconds; one of 16 costs 680, and placing by network simplex takes twelve seconds, by a linear method two.
+ */
+const MAX_EFFORT_OF_BEST = 350;
+/** Above it plates are set side by side, and lines are straight. */
+const MAX_EFFORT = 1400;
+
+function effortOf(graph: ElkNode): number {
+  const plates = (graph.children ?? []).flatMap((node) => node.children ?? [node]);
+  // Lines go down from the plate that comes first, to the layer below the lowest that they come from.
+  const order = new Map<string, number>();
+  for (const [n, plate] of plates.entries()) {
+    order.set(plate.id, n);
+    for (const port of plate.ports ?? []) order.set(port.id, n);
+  }
+  const lines = (graph.edges ?? [])
+    .map(({ sources, targets }) => [order.get(sources[0]) ?? 0, order.get(targets[0]) ?? 0])
+    .map(([a, b]) => (a < b ? [a, b] : [b, a]))
+    .sort(([a], [b]) => a - b);
+  const layer = new Int32Array(plates.length);
+  for (const [a, b] of lines) layer[b] = Math.max(layer[b], layer[a] + 1);
+  return lines.reduce((sum, [a, b]) => sum + Math.max(1, layer[b] - layer[a]), 0);
 }
 
 /** Sizes in drawing units, which are pixels where the drawing is shown at its own size; the text is condensed. */
@@ -170,7 +197,9 @@ const ways = [
 ] as const;
 
 /** Laid out in several ways; the one whose shape fits the window best, so that its text is the largest. */
-async function bestOf(graph: ElkNode): Promise<ElkNode> {
+async function bestOf(graph: ElkNode, effort: number): Promise<ElkNode> {
+  if (effort > MAX_EFFORT_OF_BEST)
+    return elk.layout(withOptions(graph, { "elk.layered.nodePlacement.strategy": "BRANDES_KOEPF" }));
   let best: ElkNode | null = null;
   for (const way of ways) {
     const laid = await elk.layout(withOptions(structuredClone(graph), way));

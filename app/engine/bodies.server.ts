@@ -1,5 +1,6 @@
 import { data } from "react-router";
-import { isDeeperThan, LIMITS, malformedText } from "../../core/plan/index.ts";
+import { z } from "zod";
+import { isDeeperThan, isWellFormed, LIMITS, malformedText } from "../../core/plan/index.ts";
 
 /** A plan's things stand inside an edit, some levels down. */
 const MAX_DEPTH = LIMITS.depth + 8;
@@ -15,27 +16,51 @@ export async function jsonBody(request: Request): Promise<unknown> {
   return isDeeperThan(body, MAX_DEPTH) || malformedText(body) !== null ? null : body;
 }
 
-/** A posted form; a sentence where it is none. */
-export async function formBody(request: Request): Promise<FormData> {
+/** A field of a form that names a row of the database. */
+export const rowField = z.string().regex(/^[1-9]\d{0,17}$/);
+/** A field that names an account. */
+export const accountField = z.uuid();
+/** A field of text that its form checks by itself. */
+export const textField = z.string().default("");
+
+/**
+ * A posted form, read by its schema. Text that cannot be kept is refused here, for every form; so is whatever no page of
+ * this application sends. What people can get wrong is left to the form: its page tells it beside the field.
+ * @param lists fields that may be there several times: they are read as lists
+ */
+export async function formOf<S extends z.ZodType>(
+  request: Request,
+  schema: S,
+  lists: readonly string[] = [],
+): Promise<z.output<S>> {
+  const fields = await formFields(request);
+  const read = schema.safeParse(
+    Object.fromEntries(
+      [...new Set(fields.keys())].map((name) => [
+        name,
+        lists.includes(name) ? fields.getAll(name) : fields.get(name),
+      ]),
+    ),
+  );
+  if (read.success) return read.data;
+  const [{ path }] = read.error.issues;
+  badRequest(
+    `Not saved: the field "${path.join(".") || "do"}" is missing or not valid. Load the page again.`,
+  );
+}
+
+/** The fields of a posted form as they were typed. */
+async function formFields(request: Request): Promise<FormData> {
+  let form: FormData;
   try {
-    return await request.formData();
+    form = await request.formData();
   } catch {
-    badRequest(
-      "This form cannot be read: it broke off, or is not what its heading says. Nothing was changed.",
-    );
+    badRequest("Not saved: the form could not be read. Try again.");
   }
-}
-
-/** A text field of a form, as it was typed; files count as none. */
-export function textOf(form: FormData, name: string): string {
-  const value = form.get(name);
-  return typeof value === "string" ? value : "";
-}
-
-/** The number of a row in a field of a form; "0", which no row has, where it is none that could be. */
-export function rowNumber(form: FormData, name: string): string {
-  const text = textOf(form, name);
-  return /^[1-9]\d{0,17}$/.test(text) ? text : "0";
+  for (const [name, value] of form)
+    if (!isWellFormed(name) || !isWellFormed(typeof value === "string" ? value : value.name))
+      badRequest("Not saved: the text holds a character that cannot be kept, such as a zero byte.");
+  return form;
 }
 
 /** The number of a revision in an address; null where it is none that could be. */

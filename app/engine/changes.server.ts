@@ -1,9 +1,9 @@
-import { isStepItem, isWellFormed, itemText, type Plan, stepItem } from "../../core/plan/index.ts";
+import { isStepItem, itemText, type Plan, stepItem } from "../../core/plan/index.ts";
 import { type Runbook, runbookOf, stepCount } from "../../core/steps/index.ts";
 import { type TextedRunbook, withTexts } from "../../exchange/texts/index.ts";
 import type { ReadablePlan } from "../../server/access/grants.ts";
 import { type Change, type ChangeWords, changeOf, type Proven } from "../../server/changes/changes.ts";
-import { textOf } from "./bodies.server.ts";
+import { textField } from "./bodies.server.ts";
 import { documentAt } from "./documents.server.ts";
 import { modelAt, needPlan, notFound } from "./page.server.ts";
 
@@ -67,15 +67,27 @@ export function stepItems(runbook: Pick<Runbook, "visits">): string[] {
 
 const limits = { title: 200, reason: 5000, reference: 200, notes: 10_000 } as const;
 
+/** The fields of a form that says what a change is about. */
+export const wordFields = {
+  title: textField,
+  reason: textField,
+  reference: textField,
+  notes: textField,
+  windowFrom: textField,
+  windowTo: textField,
+};
+
 /** What a form says of a change, or a sentence on what is wrong with it. */
-export function wordsIn(form: FormData): { ok: true; words: ChangeWords } | { ok: false; error: string } {
-  const text = (name: keyof typeof limits) => textOf(form, name).trim();
+export function wordsIn(
+  form: Readonly<Record<keyof typeof wordFields, string>>,
+): { ok: true; words: ChangeWords } | { ok: false; error: string } {
+  const text = (name: keyof typeof limits) => form[name].trim();
   for (const name of ["title", "reason", "reference", "notes"] as const) {
-    if (text(name).length > limits[name] || !isWellFormed(text(name)))
+    if (text(name).length > limits[name])
       return { ok: false, error: `the ${name} has at most ${limits[name]} characters of text` };
   }
   if (text("title") === "") return { ok: false, error: "a change needs a title" };
-  const [from, to] = [momentIn(textOf(form, "windowFrom")), momentIn(textOf(form, "windowTo"))];
+  const [from, to] = [momentIn(form.windowFrom), momentIn(form.windowTo)];
   if (from === undefined || to === undefined)
     return { ok: false, error: "the window is told as date and time, such as 2027-03-05 22:00" };
   if (from && to && to < from) return { ok: false, error: "the window ends before it begins" };

@@ -15,7 +15,7 @@ import {
   keepTarget,
 } from "../../server/live/targets.ts";
 import { headOf } from "../../server/plans.ts";
-import { rowNumber, textOf } from "./bodies.server.ts";
+import { rowField, textField } from "./bodies.server.ts";
 import { notFound } from "./page.server.ts";
 
 /** What a form on the devices came to: what was done, or what is wrong at which field of it. */
@@ -26,126 +26,130 @@ export interface FormTold {
 }
 
 const targetSchema = z.object({
-  device: z.string().trim().min(1, "say which device it is").max(200),
+  device: z.string().trim().min(1, "Enter the device.").max(200),
   address: z
     .string()
     .trim()
-    .refine((text) => parseAddress(text) !== null, "this is not an IPv4 or IPv6 address")
+    .refine((text) => parseAddress(text) !== null, "Enter an IPv4 or IPv6 address.")
     .transform((text) => formatAddress(parseAddress(text) as NonNullable<ReturnType<typeof parseAddress>>)),
   way: waySchema,
   port: z.coerce
-    .number("this is no port")
-    .int("this is no port")
-    .min(1, "a port is from 1 to 65535")
-    .max(65535, "a port is from 1 to 65535"),
-  credential: z.string(),
+    .number("Enter a port from 1 to 65535.")
+    .int("Enter a port from 1 to 65535.")
+    .min(1, "Enter a port from 1 to 65535.")
+    .max(65535, "Enter a port from 1 to 65535."),
+  credential: rowField.or(z.literal("").transform(() => "0")),
   everyMinutes: z
     .union([z.literal("").transform(() => null), z.coerce.number().int().min(1).max(44640)])
     .catch(() => Number.NaN)
-    .refine((value) => value === null || !Number.isNaN(value), "minutes from 1 to 44640, or nothing"),
+    .refine((value) => value === null || !Number.isNaN(value), "Enter minutes from 1 to 44640, or nothing."),
 });
 
-/** What a form is done with: the plan, who sent it, and the plan for an administrator, who else gets 403. */
-interface Doing {
-  readonly plan: EditablePlan;
-  readonly form: FormData;
-  readonly by: string;
-  readonly administered: () => AdministeredPlan;
-}
-
-const doings: Readonly<Record<string, (doing: Doing) => Promise<[FieldErrors, string]>>> = {
-  async credential({ form, by, administered }) {
-    const plan = administered();
-    const name = textOf(form, "name").trim();
-    if (name === "" || name.length > 100) return [{ name: "Give it a name of at most 100 characters." }, ""];
-    const prefixes = readAllowed(textOf(form, "prefixes"));
-    if (!prefixes || prefixes.length === 0)
-      return [{ prefixes: "Name the prefixes whose devices may get it, such as 10.0.0.0/8." }, ""];
-    const {
-      do: _doing,
-      name: _name,
-      prefixes: _prefixes,
-      ...fields
-    } = Object.fromEntries([...form].filter(([, value]) => typeof value === "string"));
-    const secret = secretSchema.safeParse(fields);
-    if (!secret.success) return [errorsIn(secret.error), ""];
-    if ("key" in secret.data && secret.data.key === "" && secret.data.password === "")
-      return [{ password: "Enter a password or a private key." }, ""];
-    return [
-      await keepCredential(plan, name, secret.data, prefixes, by),
-      `${name} is saved, encrypted. It is not shown again.`,
-    ];
-  },
-  async "forget-credential"({ form, administered }) {
-    return [await forgetCredential(administered(), rowNumber(form, "credential")), "Credential removed."];
-  },
-  async target({ plan, form }) {
-    const fields = Object.fromEntries(
-      ["device", "address", "way", "port", "everyMinutes"].map((key) => [key, textOf(form, key)]),
-    );
-    fields.credential = rowNumber(form, "credential");
-    const way = waySchema.safeParse(fields.way);
-    if (fields.port.trim() === "" && way.success) fields.port = String(usualPort[way.data]);
-    const read = targetSchema.safeParse(fields);
-    if (!read.success) return [errorsIn(read.error), ""];
-    return [await keepTarget(plan, read.data), `${read.data.device} is read at ${read.data.address}.`];
-  },
-  async "drop-target"({ plan, form }) {
-    await dropTarget(plan, rowNumber(form, "target"));
-    return [{}, "It is no longer read. What it said is kept."];
-  },
-  async "forget-proof"({ form, administered }) {
-    await forgetProof(administered(), rowNumber(form, "target"));
-    return [{}, "Key removed. The next key that the device shows has to be confirmed."];
-  },
-  async "confirm-proof"({ plan, form, by, administered }) {
-    const target = rowNumber(form, "target");
-    if (!(await confirmProof(administered(), target, textOf(form, "key"))))
-      return [{ key: "The device has shown another key meanwhile. Compare that one." }, ""];
-    await askReadings(plan, [target], by);
-    return [{}, "Key confirmed. The device is being polled."];
-  },
-  async read({ plan, form, by }) {
-    const one = textOf(form, "target");
-    const count = await askReadings(plan, one === "" ? null : [rowNumber(form, "target")], by);
-    return [
-      {},
-      count === 0
-        ? "It is being read already."
-        : count === 1
-          ? "Asked for."
-          : `${count} readings are asked for.`,
-    ];
-  },
-  async cancel({ plan, form }) {
-    await cancelRun(plan, rowNumber(form, "run"));
-    return [{}, "Cancelled."];
-  },
-};
+/** The forms of the devices' page. What people get wrong in a credential or a device is told beside its field. */
+export const liveFormSchema = z.discriminatedUnion("do", [
+  z.looseObject({ do: z.literal("credential"), name: textField, prefixes: textField }),
+  z.object({ do: z.literal("forget-credential"), credential: rowField }),
+  z.object({
+    do: z.literal("target"),
+    device: textField,
+    address: textField,
+    way: textField,
+    port: textField,
+    everyMinutes: textField,
+    credential: textField,
+  }),
+  z.object({ do: z.literal("drop-target"), target: rowField }),
+  z.object({ do: z.literal("forget-proof"), target: rowField }),
+  z.object({ do: z.literal("confirm-proof"), target: rowField, key: z.string().max(200) }),
+  z.object({ do: z.literal("read"), target: rowField.optional() }),
+  z.object({ do: z.literal("cancel"), run: rowField }),
+]);
+type LiveForm = z.output<typeof liveFormSchema>;
 
 /** Does what a form of the devices' page says. */
 export async function doOnDevices(
   request: Request,
   plan: EditablePlan,
-  form: FormData,
+  form: LiveForm,
   by: string,
 ): Promise<FormTold> {
   if (!(await headOf(plan))) notFound("There is no such plan; it may have been deleted.");
-  const doing = textOf(form, "do");
-  if (!Object.hasOwn(doings, doing))
-    return { form: "", errors: { do: "this form is not known here" }, said: "" };
   try {
-    const [errors, said] = await doings[doing]({
-      plan,
-      form,
-      by,
-      administered: () => permit(request, plan, "administers"),
-    });
-    return { form: doing, errors, said: Object.keys(errors).length > 0 ? "" : said };
+    const [errors, said] = await act(form, plan, by, () => permit(request, plan, "administers"));
+    return { form: form.do, errors, said: Object.keys(errors).length > 0 ? "" : said };
   } catch (error) {
-    if (error instanceof NoKey) return { form: doing, errors: { key: error.message }, said: "" };
+    if (error instanceof NoKey) return { form: form.do, errors: { key: error.message }, said: "" };
     throw error;
   }
+}
+
+/** `administered`: the plan for an administrator; anybody else gets 403. */
+async function act(
+  form: LiveForm,
+  plan: EditablePlan,
+  by: string,
+  administered: () => AdministeredPlan,
+): Promise<[FieldErrors, string]> {
+  switch (form.do) {
+    case "credential":
+      return saveCredential(form, administered(), by);
+    case "forget-credential":
+      return [await forgetCredential(administered(), form.credential), "Credential removed."];
+    case "target":
+      return saveTarget(form, plan);
+    case "drop-target":
+      await dropTarget(plan, form.target);
+      return [{}, "Device removed from polling. Its readings are kept."];
+    case "forget-proof":
+      await forgetProof(administered(), form.target);
+      return [{}, "Key removed. The next key that the device shows has to be confirmed."];
+    case "confirm-proof":
+      if (!(await confirmProof(administered(), form.target, form.key)))
+        return [{ key: "The device has shown another key meanwhile. Compare that one." }, ""];
+      await askReadings(plan, [form.target], by);
+      return [{}, "Key confirmed. The device is being polled."];
+    case "read": {
+      const count = await askReadings(plan, form.target ? [form.target] : null, by);
+      return [
+        {},
+        count === 0 ? "Polling already." : count === 1 ? "Polling 1 device." : `Polling ${count} devices.`,
+      ];
+    }
+    case "cancel":
+      await cancelRun(plan, form.run);
+      return [{}, "Cancelled."];
+  }
+}
+
+async function saveCredential(
+  { do: _do, name: typed, prefixes: list, ...fields }: Extract<LiveForm, { do: "credential" }>,
+  plan: AdministeredPlan,
+  by: string,
+): Promise<[FieldErrors, string]> {
+  const name = typed.trim();
+  if (name === "" || name.length > 100) return [{ name: "Give it a name of at most 100 characters." }, ""];
+  const prefixes = readAllowed(list);
+  if (!prefixes || prefixes.length === 0)
+    return [{ prefixes: "Name the prefixes whose devices may get it, such as 10.0.0.0/8." }, ""];
+  const secret = secretSchema.safeParse(fields);
+  if (!secret.success) return [errorsIn(secret.error), ""];
+  if ("key" in secret.data && secret.data.key === "" && secret.data.password === "")
+    return [{ password: "Enter a password or a private key." }, ""];
+  return [
+    await keepCredential(plan, name, secret.data, prefixes, by),
+    `${name} is saved, encrypted. It is not shown again.`,
+  ];
+}
+
+async function saveTarget(
+  form: Extract<LiveForm, { do: "target" }>,
+  plan: EditablePlan,
+): Promise<[FieldErrors, string]> {
+  const way = waySchema.safeParse(form.way);
+  const usual = way.success ? String(usualPort[way.data]) : "";
+  const read = targetSchema.safeParse({ ...form, port: form.port.trim() || usual });
+  if (!read.success) return [errorsIn(read.error), ""];
+  return [await keepTarget(plan, read.data), `${read.data.device} is polled at ${read.data.address}.`];
 }
 
 /** The first thing that is wrong with each field; never with what was typed. */

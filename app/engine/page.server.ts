@@ -37,7 +37,7 @@ export async function needPlan(planId: ReadablePlan): Promise<Head> {
 }
 
 /** Told apart where the drawing itself is made otherwise, whatever the engine. */
-const DRAWING = "drawing 5";
+const DRAWING = "drawing 6";
 
 /** The drawing of a revision, all pairs as one plate and alike lines as one but what is opened; each laid out once. */
 export async function drawingOf(

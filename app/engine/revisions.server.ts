@@ -6,11 +6,11 @@ import { documentAt } from "./documents.server.ts";
 /** Makes the newest revision as an older one was: an edit like any other, so that it can be looked at, approved and undone. */
 export async function bringBack(
   planId: EditablePlan,
-  revision: number | null,
+  revision: number,
   author: Author,
 ): Promise<{ ok: true } | { ok: false; error: string }> {
   const head = await headOf(planId);
-  if (!head || revision === null) return { ok: false, error: "there is no such revision to bring back" };
+  if (!head) return { ok: false, error: "there is no such revision to bring back" };
   const [wanted, now] = await Promise.all([documentAt(planId, revision), documentAt(planId, head.revision)]);
   if (!wanted || !now) return { ok: false, error: `the plan has no revision ${revision}` };
   const changes = differencePlans(now, wanted);

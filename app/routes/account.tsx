@@ -1,10 +1,11 @@
 import { data, redirect } from "react-router";
-import { accountOf, changePassword } from "../../server/access/accounts.ts";
+import { z } from "zod";
+import { accountOf, changePassword, type Outcome } from "../../server/access/accounts.ts";
 import { type Actor, FROM_HEADER, may, signedInAs } from "../../server/access/actor.ts";
-import { isPlanId } from "../../server/access/grants.ts";
 import { attempted, attemptSucceeded } from "../../server/access/limits.ts";
 import { dropPasskey, partyOf, passkeysOf } from "../../server/access/passkeys.ts";
-import { isRole } from "../../server/access/roles.ts";
+import { permitIfAllowed } from "../../server/access/permit.ts";
+import { roles } from "../../server/access/roles.ts";
 import {
   endOneSignIn,
   endOtherSignIns,
@@ -13,8 +14,8 @@ import {
   signInsOf,
 } from "../../server/access/sign-ins.ts";
 import { MOST_DAYS, makeToken, revokeToken, tokensOf } from "../../server/access/tokens.ts";
-import { listPlans } from "../../server/plans.ts";
-import { badRequest, formBody, rowNumber, textOf } from "../engine/bodies.server.ts";
+import { headOf, listPlans } from "../../server/plans.ts";
+import { formOf, rowField, textField } from "../engine/bodies.server.ts";
 import { AccountView } from "../features/access/account-view.tsx";
 import type { Route } from "./+types/account";
 
@@ -47,65 +48,84 @@ interface Told {
   token?: string;
 }
 
+const formSchema = z.discriminatedUnion("do", [
+  z.object({
+    do: z.literal("token"),
+    name: textField,
+    role: z.enum(roles).catch("none"),
+    days: textField,
+    plan: textField,
+  }),
+  z.object({ do: z.literal("revoke"), token: rowField }),
+  z.object({ do: z.literal("password"), old: textField, password: textField, again: textField }),
+  z.object({ do: z.literal("drop passkey"), passkey: z.string().max(1000) }),
+  z.object({ do: z.literal("end sign-in"), "sign-in": z.string().max(64) }),
+  z.object({ do: z.literal("end others") }),
+]);
+type AccountForm = z.output<typeof formSchema>;
+
 export async function action({ request }: Route.ActionArgs) {
-  const form = await formBody(request);
-  const doing = textOf(form, "do");
   const actor = signedInAs(request);
   // A token makes no tokens, and changes no password.
   if (actor?.via === "token") throw data("Sign in to change an account; a token cannot.", { status: 403 });
-  const told = await act(doing, form, request, actor);
+  const told = await act(await formOf(request, formSchema), request, actor);
   return data(told, { status: told.error === "" ? 200 : 400 });
 }
 
-async function act(doing: string, form: FormData, request: Request, actor: Actor | null): Promise<Told> {
+async function act(form: AccountForm, request: Request, actor: Actor | null): Promise<Told> {
   const id = actor?.account ?? null;
   const secret = secretIn(request.headers.get("Cookie"));
-  const say = (said: string, error = ""): Told => ({ form: doing, said, error });
-  if (doing === "token") {
-    const [name, role, days] = [
-      textOf(form, "name").trim(),
-      textOf(form, "role"),
-      Number(textOf(form, "days")),
-    ];
-    if (name === "" || name.length > 60) return say("", "Give it a name of at most 60 characters.");
-    if (!isRole(role) || role === "none") return say("", "Say what it may do.");
-    if (!Number.isInteger(days) || days < 1 || days > MOST_DAYS)
-      return say("", `Days are from 1 to ${MOST_DAYS}.`);
-    const plan = textOf(form, "plan");
-    if (plan !== "" && !(isPlanId(plan) && may(request, "reads", plan)))
-      return say("", "There is no such plan.");
-    const token = await makeToken(id, { name, role, plan: plan === "" ? null : plan, days });
-    return { ...say("Copy the token now. It will not be shown again."), token };
+  const say = (said: string, error = ""): Told => ({ form: form.do, said, error });
+  if (form.do === "token") {
+    const made = await newToken(form, request, id);
+    return made.ok
+      ? { ...say("Copy the token now. It will not be shown again."), token: made.token }
+      : say("", made.error);
   }
-  if (doing === "revoke") {
-    await revokeToken(id, rowNumber(form, "token"));
+  if (form.do === "revoke") {
+    await revokeToken(id, form.token);
     return say("Token revoked.");
   }
   if (id === null) throw redirect("/account");
-  switch (doing) {
+  switch (form.do) {
     case "password": {
-      const fresh = textOf(form, "password");
-      if (fresh !== textOf(form, "again")) return say("", "The two are not the same.");
+      if (form.password !== form.again) return say("", "The two are not the same.");
       const address = request.headers.get(FROM_HEADER) ?? "";
       // Whoever sits at a browser that was left open must not guess on.
       const tooMany = await attempted(address, `present password ${id}`, true);
       if (tooMany) return say("", tooMany);
-      const done = await changePassword(id, textOf(form, "old"), fresh, secret);
-      if (done.ok) await attemptSucceeded(address, `present password ${id}`, true);
-      return done.ok ? say("Password changed. Your other browsers are signed out.") : say("", done.error);
+      const done = await changePassword(id, form.old, form.password, secret);
+      if (!done.ok) return say("", done.error);
+      await attemptSucceeded(address, `present password ${id}`, true);
+      return say("Password changed. Your other browsers are signed out.");
     }
     case "drop passkey":
-      await dropPasskey(id, textOf(form, "passkey").slice(0, 1000));
+      await dropPasskey(id, form.passkey);
       return say("Passkey removed.");
     case "end sign-in":
-      await endOneSignIn(id, textOf(form, "sign-in").slice(0, 64));
+      await endOneSignIn(id, form["sign-in"]);
       return say("Browser signed out.");
     case "end others":
       await endOtherSignIns(id, secret);
       return say("Your other browsers are signed out.");
-    default:
-      badRequest("This does not say what is to be done.");
   }
+}
+
+async function newToken(
+  { name, role, days, plan }: Extract<AccountForm, { do: "token" }>,
+  request: Request,
+  account: string | null,
+): Promise<Outcome<{ token: string }>> {
+  const refused = (error: string) => ({ ok: false as const, error });
+  const label = name.trim();
+  if (label === "" || label.length > 60) return refused("Give it a name of at most 60 characters.");
+  if (role === "none") return refused("Say what it may do.");
+  const count = Number(days);
+  if (!Number.isInteger(count) || count < 1 || count > MOST_DAYS)
+    return refused(`Days are from 1 to ${MOST_DAYS}.`);
+  const readable = plan === "" ? null : permitIfAllowed(request, plan, "reads");
+  if (plan !== "" && !(readable && (await headOf(readable)))) return refused("There is no such plan.");
+  return { ok: true, token: await makeToken(account, { name: label, role, plan: readable, days: count }) };
 }
 
 export function meta() {

@@ -1,19 +1,21 @@
 import { data } from "react-router";
+import { z } from "zod";
 import {
   changeAccount,
   hasAccounts,
   inviteAccount,
   linkFor,
   listAccounts,
+  type Outcome,
   setPlanRole,
 } from "../../server/access/accounts.ts";
 import { signedInAs } from "../../server/access/actor.ts";
-import { isPlanId } from "../../server/access/grants.ts";
+import type { Administration } from "../../server/access/grants.ts";
 import { permitAdministration } from "../../server/access/permit.ts";
-import { isRole } from "../../server/access/roles.ts";
+import { roles } from "../../server/access/roles.ts";
 import { listDeletedPlans, listPlans, restorePlan } from "../../server/plans.ts";
-import { visitorOf } from "../../server/session.ts";
-import { badRequest, formBody, textOf } from "../engine/bodies.server.ts";
+import { type Visitor, visitorOf } from "../../server/session.ts";
+import { accountField, formOf, rowField, textField } from "../engine/bodies.server.ts";
 import { AccountsView } from "../features/access/accounts-view.tsx";
 import type { Route } from "./+types/accounts";
 
@@ -34,52 +36,65 @@ export async function loader({ request }: Route.LoaderArgs) {
   };
 }
 
-const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/;
+const role = z.enum(roles);
+const formSchema = z.discriminatedUnion("do", [
+  z.object({ do: z.literal("invite"), name: textField, role }),
+  z.object({ do: z.literal("restore"), plan: rowField }),
+  z.object({ do: z.literal("role"), account: accountField, role }),
+  z.object({ do: z.literal("disable"), account: accountField }),
+  z.object({ do: z.literal("enable"), account: accountField }),
+  z.object({ do: z.literal("link"), account: accountField }),
+  z.object({
+    do: z.literal("plan role"),
+    account: accountField,
+    plan: rowField,
+    // Any other value takes the role in the plan away.
+    role: role.nullable().catch(null),
+  }),
+]);
+
+interface Told {
+  readonly error: string;
+  readonly link: string;
+}
 
 export async function action({ request }: Route.ActionArgs) {
   const by = permitAdministration(request);
-  const visitor = await visitorOf(request);
-  const form = await formBody(request);
-  const [account, role] = [textOf(form, "account"), textOf(form, "role")];
-  const told = (error: string, link = "") => data({ error, link }, { status: error === "" ? 200 : 400 });
-  const linkOf = (secret: string) => `${new URL(request.url).origin}/invitation/${secret}`;
-  const doing = textOf(form, "do");
-  if (doing === "invite") {
-    if (!isRole(role)) badRequest("There is no such role.");
-    // The first account signs everybody out who has none: it must be one that can make others.
-    if (role !== "administers" && !(await hasAccounts()))
-      return told("The first account administers: nobody could make another one else.");
-    const made = await inviteAccount(by, textOf(form, "name"), role, visitor.name);
-    return made.ok ? told("", linkOf(made.secret)) : told(made.error);
-  }
-  if (doing === "restore") {
-    const plan = textOf(form, "plan");
-    return told((await restorePlan(by, plan)) ? "" : "There is no such plan to bring back.");
-  }
-  if (!UUID.test(account)) badRequest("There is no such account.");
-  switch (doing) {
-    case "role": {
-      if (!isRole(role)) badRequest("There is no such role.");
-      const done = await changeAccount(by, account, { role });
-      return told(done.ok ? "" : done.error);
+  const form = await formOf(request, formSchema);
+  const told = await act(form, by, await visitorOf(request), new URL(request.url).origin);
+  return data(told, { status: told.error === "" ? 200 : 400 });
+}
+
+async function act(
+  form: z.output<typeof formSchema>,
+  by: Administration,
+  visitor: Visitor,
+  origin: string,
+): Promise<Told> {
+  const told = (error: string, link = ""): Told => ({ error, link });
+  const outcome = (done: Outcome) => told(done.ok ? "" : done.error);
+  const linkOf = (secret: string) => `${origin}/invitation/${secret}`;
+  switch (form.do) {
+    case "invite": {
+      // The first account signs everybody out who has none: it must be one that can make others.
+      if (form.role !== "administers" && !(await hasAccounts()))
+        return told("The first account must be an administrator, because only those can add accounts.");
+      const made = await inviteAccount(by, form.name, form.role, visitor.name);
+      return made.ok ? told("", linkOf(made.secret)) : told(made.error);
     }
+    case "restore":
+      return told((await restorePlan(by, form.plan)) ? "" : "There is no such deleted plan.");
+    case "role":
+      return outcome(await changeAccount(by, form.account, { role: form.role }));
     case "disable":
-    case "enable": {
-      const done = await changeAccount(by, account, { disabled: doing === "disable" });
-      return told(done.ok ? "" : done.error);
-    }
+    case "enable":
+      return outcome(await changeAccount(by, form.account, { disabled: form.do === "disable" }));
     case "link": {
-      const secret = await linkFor(by, account, visitor.name);
+      const secret = await linkFor(by, form.account, visitor.name);
       return secret === null ? told("There is no such account.") : told("", linkOf(secret));
     }
-    case "plan role": {
-      const plan = textOf(form, "plan");
-      if (!isPlanId(plan)) badRequest("There is no such plan.");
-      const done = await setPlanRole(by, plan, account, isRole(role) ? role : null);
-      return told(done.ok ? "" : done.error);
-    }
-    default:
-      badRequest("This does not say what is to be done.");
+    case "plan role":
+      return outcome(await setPlanRole(by, form.plan, form.account, form.role));
   }
 }
 

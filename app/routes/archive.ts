@@ -1,7 +1,8 @@
 import { data } from "react-router";
+import { z } from "zod";
 import { permit } from "../../server/access/permit.ts";
 import { visitorOf } from "../../server/session.ts";
-import { formBody } from "../engine/bodies.server.ts";
+import { formOf } from "../engine/bodies.server.ts";
 import { type ArchiveTold, takeArchive } from "../engine/take-archive.server.ts";
 import type { Route } from "./+types/archive";
 
@@ -12,8 +13,8 @@ export async function action({ request, params }: Route.ActionArgs) {
   const plan = permit(request, params.plan, "edits");
   const visitor = await visitorOf(request);
   const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
-  const file = (await formBody(request)).get("file");
-  if (!(file instanceof File) || file.size === 0) return data(null, { status: 400, headers });
+  const { file } = await formOf(request, z.object({ file: z.instanceof(File) }));
+  if (file.size === 0) return data(null, { status: 400, headers });
   const told = await takeArchive(plan, file, visitor);
   return data(told, { status: told.error === "" ? 200 : 400, headers });
 }

@@ -1,5 +1,6 @@
 import { useEffect } from "react";
 import { data, redirect, useRevalidator } from "react-router";
+import { z } from "zod";
 import { parseItem } from "../../core/plan/index.ts";
 import type { Runbook } from "../../core/steps/index.ts";
 import type { EditablePlan } from "../../server/access/grants.ts";
@@ -16,8 +17,8 @@ import { templatesOf } from "../../server/changes/templates.ts";
 import { askReadings } from "../../server/live/runs.ts";
 import { targetsOf } from "../../server/live/targets.ts";
 import { visitorOf } from "../../server/session.ts";
-import { badRequest, formBody, textOf } from "../engine/bodies.server.ts";
-import { itemsOf, loadChange, stepItems, wordsIn } from "../engine/changes.server.ts";
+import { formOf } from "../engine/bodies.server.ts";
+import { itemsOf, loadChange, stepItems, wordFields, wordsIn } from "../engine/changes.server.ts";
 import { needPlan } from "../engine/page.server.ts";
 import { seenOf } from "../engine/seen.server.ts";
 import { ownWords } from "../engine/words.server.ts";
@@ -36,6 +37,17 @@ export async function loader({ request, params }: Route.LoaderArgs) {
   return { change: told, runbook, seen, own: ownWords(loaded, templates) };
 }
 
+const stay = z.string().optional();
+const formSchema = z.discriminatedUnion("do", [
+  z.object({ do: z.literal("approve"), stay }),
+  z.object({ do: z.literal("withdraw"), stay }),
+  z.object({ do: z.literal("rewrite"), stay, ...wordFields }),
+  z.object({ do: z.literal("tick"), stay, item: z.string() }),
+  z.object({ do: z.literal("untick"), stay, item: z.string() }),
+  z.object({ do: z.literal("done"), stay }),
+  z.object({ do: z.literal("turned back"), stay }),
+]);
+
 /** Approves a change, says it otherwise, ticks, goes back, ends it. */
 export async function action({ request, params }: Route.ActionArgs) {
   const plan = permit(request, params.plan, "edits");
@@ -43,15 +55,15 @@ export async function action({ request, params }: Route.ActionArgs) {
   await needPlan(plan);
   const visitor = await visitorOf(request);
   const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
-  const form = await formBody(request);
-  const approves = textOf(form, "do") === "approve";
+  const form = await formOf(request, formSchema);
+  const approves = form.do === "approve";
   const approvable = approves ? permitIfAllowed(request, plan, "approves") : null;
   if (approves && !approvable) return data({ error: lackOf("approves") }, { status: 403, headers });
   const done = approvable
     ? await approveChange(approvable, number, visitor)
     : await act(plan, number, form, visitor);
   if (!done.ok) return data({ error: done.error }, { status: 409, headers });
-  return textOf(form, "stay") === "yes"
+  return form.stay === "yes"
     ? data({ error: null }, { headers })
     : redirect(`/plans/${plan}/changes/${number}`, { headers });
 }
@@ -59,10 +71,10 @@ export async function action({ request, params }: Route.ActionArgs) {
 async function act(
   plan: EditablePlan,
   number: string,
-  form: FormData,
+  form: z.output<typeof formSchema>,
   visitor: Awaited<ReturnType<typeof visitorOf>>,
 ): Promise<Done> {
-  switch (textOf(form, "do")) {
+  switch (form.do) {
     case "withdraw":
       return withdrawChange(plan, number, visitor);
     case "rewrite": {
@@ -72,21 +84,21 @@ async function act(
     case "tick":
     case "untick": {
       const { change } = await loadChange(plan, number);
-      const item = textOf(form, "item");
+      const { item } = form;
       if (!itemsOf(change.runbook).includes(item))
         return { ok: false, error: "the runbook has no such item" };
-      const done = await tickChange(plan, number, item, textOf(form, "do") === "tick", visitor);
+      const done = await tickChange(plan, number, item, form.do === "tick", visitor);
       if (done.ok) await readAfter(plan, change.runbook.visits, item, visitor.name);
       return done;
     }
     case "done":
     case "turned back": {
       const { change } = await loadChange(plan, number);
-      const as = textOf(form, "do") === "done" ? "done" : "turned back";
+      const as = form.do === "done" ? "done" : "turned back";
       return closeChange(plan, number, as, stepItems(change.runbook), visitor);
     }
-    default:
-      badRequest("This does not say what is to be done.");
+    case "approve":
+      throw new Error("approving is not among these");
   }
 }
 

@@ -1,4 +1,5 @@
 import { data, redirect } from "react-router";
+import { z } from "zod";
 import { lackOf, permit, permitIfAllowed } from "../../server/access/permit.ts";
 import {
   approveRevision,
@@ -9,8 +10,8 @@ import {
 } from "../../server/changes/changes.ts";
 import { historyOf } from "../../server/plans.ts";
 import { visitorOf } from "../../server/session.ts";
-import { badRequest, formBody, revisionIn, textOf } from "../engine/bodies.server.ts";
-import { proveDraft, wordsIn } from "../engine/changes.server.ts";
+import { formOf } from "../engine/bodies.server.ts";
+import { proveDraft, wordFields, wordsIn } from "../engine/changes.server.ts";
 import { needPlan } from "../engine/page.server.ts";
 import { bringBack } from "../engine/revisions.server.ts";
 import { ChangesView } from "../features/changes/changes-view.tsx";
@@ -32,26 +33,33 @@ export async function loader({ request, params }: Route.LoaderArgs) {
   return { history, changes, fourEyes };
 }
 
+const revision = z.coerce.number().int().min(1).max(2_147_483_647);
+const formSchema = z.discriminatedUnion("do", [
+  z.object({ do: z.literal("approve"), revision }),
+  z.object({ do: z.literal("four-eyes"), on: z.string() }),
+  z.object({ do: z.literal("bring-back"), revision }),
+  z.object({ do: z.literal("propose"), replaces: z.string().optional(), ...wordFields }),
+]);
+
 /** Approves a revision, makes a change of the draft, brings a revision back as a draft, or says whether four eyes are asked for. */
 export async function action({ request, params }: Route.ActionArgs) {
   const plan = permit(request, params.plan, "edits");
   await needPlan(plan);
   const visitor = await visitorOf(request);
   const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
-  const form = await formBody(request);
+  const form = await formOf(request, formSchema);
   const refuse = (error: string, status = 409) => data({ error }, { status, headers });
   const here = () => redirect(`/plans/${plan}/changes`, { headers });
-  switch (textOf(form, "do")) {
+  switch (form.do) {
     case "approve": {
-      const revision = revisionIn(textOf(form, "revision"));
-      if (revision === null) badRequest("This does not say which revision is approved.");
+      const { revision } = form;
       const approvable = permitIfAllowed(request, plan, "approves");
       if (!approvable) return refuse(lackOf("approves"), 403);
       const done = await approveRevision(approvable, revision, visitor);
       return done.ok ? here() : refuse(done.error);
     }
     case "four-eyes": {
-      const on = textOf(form, "on") === "yes";
+      const on = form.on === "yes";
       // Whoever approves could else let themselves approve their own work.
       const needed = on ? "approves" : "administers";
       const permitted = permitIfAllowed(request, plan, needed);
@@ -60,7 +68,7 @@ export async function action({ request, params }: Route.ActionArgs) {
       return here();
     }
     case "bring-back": {
-      const done = await bringBack(plan, revisionIn(textOf(form, "revision")), visitor);
+      const done = await bringBack(plan, form.revision, visitor);
       return done.ok ? here() : refuse(done.error);
     }
     case "propose": {
@@ -68,12 +76,10 @@ export async function action({ request, params }: Route.ActionArgs) {
       if (!said.ok) return refuse(said.error, 400);
       const draft = await proveDraft(plan);
       if (!draft.ok) return refuse(draft.error);
-      const replaces = textOf(form, "replaces") || null;
+      const replaces = form.replaces || null;
       const made = await proposeChange(plan, draft.proven, said.words, visitor, replaces);
       return made.ok ? redirect(`/plans/${plan}/changes/${made.number}`, { headers }) : refuse(made.error);
     }
-    default:
-      badRequest("This does not say what is to be done.");
   }
 }
 

@@ -1,9 +1,10 @@
 import { data, redirect } from "react-router";
+import { z } from "zod";
 import { invitedTo, takeInvitation } from "../../server/access/accounts.ts";
 import { FROM_HEADER } from "../../server/access/actor.ts";
 import { attempted } from "../../server/access/limits.ts";
 import { beginSignIn } from "../../server/access/sign-ins.ts";
-import { formBody, textOf } from "../engine/bodies.server.ts";
+import { formOf, textField } from "../engine/bodies.server.ts";
 import { InvitationView } from "../features/access/invitation-view.tsx";
 import type { Route } from "./+types/invitation";
 
@@ -15,13 +16,13 @@ export async function loader({ params }: Route.LoaderArgs) {
 }
 
 export async function action({ request, params }: Route.ActionArgs) {
-  const form = await formBody(request);
+  const form = await formOf(request, z.object({ password: textField, again: textField }));
   const address = request.headers.get(FROM_HEADER) ?? "";
   const refuse = (error: string, status = 400) => data({ error }, { status });
   const tooMany = await attempted(address, `invitation ${params.secret.slice(0, 50)}`, false);
   if (tooMany) return refuse(tooMany, 429);
-  const password = textOf(form, "password");
-  if (password !== textOf(form, "again")) return refuse("The two are not the same.");
+  const { password } = form;
+  if (password !== form.again) return refuse("The two are not the same.");
   const taken = await takeInvitation(params.secret, password);
   if (!taken.ok) return refuse(taken.error);
   const agent = request.headers.get("User-Agent") ?? "";

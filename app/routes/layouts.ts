@@ -1,9 +1,10 @@
 import { data } from "react-router";
+import { z } from "zod";
 import { type Layout, layoutSchema, readLayout, UnreadableLayout } from "../../exchange/layout.ts";
 import { permit } from "../../server/access/permit.ts";
 import { forgetLayout, keepLayout, keptLayouts } from "../../server/layouts.ts";
 import { visitorOf } from "../../server/session.ts";
-import { formBody, rowNumber, textOf } from "../engine/bodies.server.ts";
+import { formOf, rowField, textField } from "../engine/bodies.server.ts";
 import { notFound } from "../engine/page.server.ts";
 import type { Route } from "./+types/layouts";
 
@@ -14,27 +15,31 @@ export interface LayoutTold {
 
 const LARGEST = 1024 * 1024;
 
+const formSchema = z.discriminatedUnion("do", [
+  z.object({ do: z.literal("forget"), id: rowField }),
+  z.object({ do: z.literal("import"), file: z.instanceof(File) }),
+  z.object({ do: z.literal("keep"), name: textField, words: textField, shapes: textField }),
+]);
+
 /** Keeps, takes in and forgets layouts of text tables. */
 export async function action({ request, params }: Route.ActionArgs) {
   const plan = permit(request, params.plan, "edits");
   const visitor = await visitorOf(request);
   const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
   const say = (said: string, error = "") => data({ said, error }, { status: error ? 400 : 200, headers });
-  const form = await formBody(request);
-  const doing = textOf(form, "do");
-  if (doing === "forget") {
-    await forgetLayout(plan, rowNumber(form, "id"));
+  const form = await formOf(request, formSchema);
+  if (form.do === "forget") {
+    await forgetLayout(plan, form.id);
     return say("Forgotten.");
   }
-  const read = doing === "import" ? await imported(form) : taught(form);
+  const read = form.do === "import" ? await imported(form.file) : taught(form);
   if (typeof read === "string") return say("", read);
   await keepLayout(plan, read.name, read, visitor.name);
   return say(`${read.name} is kept.`);
 }
 
-async function imported(form: FormData): Promise<Layout | string> {
-  const file = form.get("file");
-  if (!(file instanceof File) || file.size === 0) return "choose a layout's document";
+async function imported(file: File): Promise<Layout | string> {
+  if (file.size === 0) return "choose a layout's document";
   if (file.size > LARGEST) return "this is too large for a layout";
   try {
     return readLayout(await file.text(), file.name.slice(0, 200));
@@ -44,15 +49,15 @@ async function imported(form: FormData): Promise<Layout | string> {
   }
 }
 
-function taught(form: FormData): Layout | string {
-  const parsed = (name: string): unknown => {
+function taught(form: { name: string; words: string; shapes: string }): Layout | string {
+  const parsed = (name: "words" | "shapes"): unknown => {
     try {
-      return JSON.parse(textOf(form, name));
+      return JSON.parse(form[name]);
     } catch {
       return null;
     }
   };
-  const name = textOf(form, "name").trim();
+  const name = form.name.trim();
   if (name === "") return "give the layout a name";
   const document = { ironForkLayout: 1, name, words: parsed("words"), shapes: parsed("shapes") };
   const read = layoutSchema.safeParse(document);

@@ -1,18 +1,18 @@
 import { redirect } from "react-router";
-import { isWellFormed } from "../../core/plan/index.ts";
+import { z } from "zod";
 import { isShared } from "../../server/access/actor.ts";
 import { renameVisitor } from "../../server/session.ts";
-import { badRequest, formBody, pathHere, textOf } from "../engine/bodies.server.ts";
+import { badRequest, formOf, pathHere, textField } from "../engine/bodies.server.ts";
 import { forgetKnown } from "../plan/known.ts";
 import type { Route } from "./+types/name";
 
 export async function action({ request }: Route.ActionArgs) {
   // Where there are accounts, a name is the account's.
   if (isShared(request)) return redirect("/account");
-  const form = await formBody(request);
-  const name = textOf(form, "name").trim();
-  if (name === "" || name.length > 60 || !isWellFormed(name)) badRequest("A name has 1 to 60 characters.");
-  return redirect(pathHere(textOf(form, "back"), request.url), {
+  const form = await formOf(request, z.object({ name: textField, back: textField }));
+  const name = form.name.trim();
+  if (name === "" || name.length > 60) badRequest("A name has 1 to 60 characters.");
+  return redirect(pathHere(form.back, request.url), {
     headers: { "Set-Cookie": await renameVisitor(request, name) },
   });
 }

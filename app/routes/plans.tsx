@@ -1,11 +1,12 @@
 import { data, isRouteErrorResponse, redirect } from "react-router";
+import { z } from "zod";
 import { formatPlanError, LIMITS, type PlanError } from "../../core/plan/index.ts";
 import { readPlanText } from "../../exchange/plan-text.ts";
 import { may, signedInAs } from "../../server/access/actor.ts";
 import { permit } from "../../server/access/permit.ts";
 import { createPlan, deletePlan, listPlans } from "../../server/plans.ts";
 import { visitorOf } from "../../server/session.ts";
-import { formBody, textOf } from "../engine/bodies.server.ts";
+import { formOf, rowField, textField } from "../engine/bodies.server.ts";
 import { allLessons, lessonText } from "../engine/lessons.server.ts";
 import type { ShownSheet } from "../engine/page.server.ts";
 import { PlansView } from "../features/plans/plans-view.tsx";
@@ -26,33 +27,38 @@ function refuse(errors: PlanError[]) {
   return data({ errors: errors.map(formatPlanError) }, { status: 400 });
 }
 
+const formSchema = z.discriminatedUnion("do", [
+  z.object({ do: z.literal("delete"), plan: rowField }),
+  z.object({ do: z.literal("new"), name: textField }),
+  z.object({ do: z.literal("lesson"), lesson: textField }),
+  z.object({ do: z.literal("read"), file: z.instanceof(File).optional(), text: textField }),
+]);
+
 export async function action({ request }: Route.ActionArgs) {
   const visitor = await visitorOf(request);
   const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
-  const form = await formBody(request);
-  const doing = textOf(form, "do");
-  if (doing === "delete") {
-    await deletePlan(permit(request, textOf(form, "plan"), "edits"), visitor.name);
+  const form = await formOf(request, formSchema);
+  if (form.do === "delete") {
+    await deletePlan(permit(request, form.plan, "edits"), visitor.name);
     return redirect("/plans", { headers });
   }
   if (!may(request, "edits"))
     return data({ errors: ["you do not have permission to add plans"] }, { status: 403 });
-  if (doing === "new") {
-    const reading = readPlanText(JSON.stringify({ ironFork: 1, name: textOf(form, "name").trim() }));
+  if (form.do === "new") {
+    const reading = readPlanText(JSON.stringify({ ironFork: 1, name: form.name.trim() }));
     if (!reading.ok) return refuse(reading.errors);
     return redirect(`/plans/${await createPlan(reading.plan, visitor, "started empty")}/map`, { headers });
   }
-  if (doing === "lesson") {
-    const reading = readPlanText(lessonText(textOf(form, "lesson")) ?? "");
+  if (form.do === "lesson") {
+    const reading = readPlanText(lessonText(form.lesson) ?? "");
     if (!reading.ok)
       return refuse([{ path: "", message: "there is no such lesson; choose one from the list" }]);
     return redirect(`/plans/${await createPlan(reading.plan, visitor, "opened to learn")}/map`, { headers });
   }
-  const file = form.get("file");
-  const uploaded = file instanceof File && file.size > 0;
-  const reading = readPlanText(uploaded ? await file.text() : textOf(form, "text"));
+  const file = form.file && form.file.size > 0 ? form.file : null;
+  const reading = readPlanText(file ? await file.text() : form.text);
   if (!reading.ok) return refuse(reading.errors);
-  const why = uploaded ? `read from ${plainName(file.name)}` : "read from pasted text";
+  const why = file ? `read from ${file.name.slice(0, 200)}` : "read from pasted text";
   return redirect(`/plans/${await createPlan(reading.plan, visitor, why)}/map`, { headers });
 }
 
@@ -80,11 +86,6 @@ export async function clientAction({ request, serverAction }: Route.ClientAction
         : "The server does not answer.";
     return { errors: [`${said} What you gave is still in the form; try again.`] };
   }
-}
-
-/** A file's name as it can be kept. */
-function plainName(name: string): string {
-  return name.replace(/[\0\ud800-\udfff]/g, "?").slice(0, 200);
 }
 
 export function meta() {

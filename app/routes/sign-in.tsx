@@ -1,11 +1,12 @@
 import { data, redirect } from "react-router";
+import { z } from "zod";
 import { accountByPassword, hasAccounts } from "../../server/access/accounts.ts";
 import { FROM_HEADER } from "../../server/access/actor.ts";
 import { attempted, attemptSucceeded } from "../../server/access/limits.ts";
 import { partyOf } from "../../server/access/passkeys.ts";
 import { providerSettings } from "../../server/access/provider.ts";
 import { beginSignIn, isKnownDevice } from "../../server/access/sign-ins.ts";
-import { formBody, pathHere, textOf } from "../engine/bodies.server.ts";
+import { formOf, pathHere, textField } from "../engine/bodies.server.ts";
 import { SignInView } from "../features/access/sign-in-view.tsx";
 import type { Route } from "./+types/sign-in";
 
@@ -19,8 +20,10 @@ export async function loader({ request }: Route.LoaderArgs) {
 
 /** Signs in by name and password. */
 export async function action({ request }: Route.ActionArgs) {
-  const form = await formBody(request);
-  const [name, password] = [textOf(form, "name"), textOf(form, "password")];
+  const { name, password, to } = await formOf(
+    request,
+    z.object({ name: textField, password: textField, to: textField }),
+  );
   const address = request.headers.get(FROM_HEADER) ?? "";
   const cookies = request.headers.get("Cookie");
   const known = await isKnownDevice(cookies, name);
@@ -30,7 +33,7 @@ export async function action({ request }: Route.ActionArgs) {
   if (!account) return data({ error: "The name or the password is wrong.", name }, { status: 401 });
   await attemptSucceeded(address, name, known);
   const agent = request.headers.get("User-Agent") ?? "";
-  return redirect(pathHere(textOf(form, "to"), request.url), {
+  return redirect(pathHere(to, request.url), {
     headers: await beginSignIn(account.id, "password", { agent, address, cookies }),
   });
 }

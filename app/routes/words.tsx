@@ -1,10 +1,10 @@
 import { data } from "react-router";
-import { isWellFormed } from "../../core/plan/index.ts";
+import { z } from "zod";
 import { StepTemplate, TEMPLATE_LIMITS } from "../../exchange/texts/index.ts";
 import { permit } from "../../server/access/permit.ts";
 import { keepTemplate, templatesOf } from "../../server/changes/templates.ts";
 import { visitorOf } from "../../server/session.ts";
-import { formBody, textOf } from "../engine/bodies.server.ts";
+import { formOf, textField } from "../engine/bodies.server.ts";
 import { needPlan } from "../engine/page.server.ts";
 import { sampleSteps } from "../engine/sample-steps.server.ts";
 import { WordsView } from "../features/changes/words-view.tsx";
@@ -26,11 +26,10 @@ export async function action({ request, params }: Route.ActionArgs) {
   await needPlan(plan);
   const visitor = await visitorOf(request);
   const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
-  const form = await formBody(request);
-  const [profile, source] = [textOf(form, "profile").trim(), textOf(form, "source").replaceAll("\r\n", "\n")];
+  const form = await formOf(request, z.object({ profile: textField, source: textField }));
+  const [profile, source] = [form.profile.trim(), form.source.replaceAll("\r\n", "\n")];
   const refuse = (error: string) => data({ error, kept: false }, { status: 400, headers });
   if (!/^[a-z0-9][a-z0-9-]{0,62}$/.test(profile)) return refuse("choose a profile");
-  if (!isWellFormed(source)) return refuse("this is not text that can be kept");
   if (source.length > TEMPLATE_LIMITS.text)
     return refuse(`a template has at most ${TEMPLATE_LIMITS.text} characters`);
   const read = StepTemplate.read(source);

@@ -12,6 +12,7 @@ import {
 } from "./collections.ts";
 import type { Device } from "./device.ts";
 import { errorsOfIssues, type PlanError } from "./errors.ts";
+import { beyondLimits } from "./limits.ts";
 import type { Plan } from "./plan.ts";
 import { checkReferences, checkWithin } from "./references.ts";
 import { describeRoute, staticRouteSchema } from "./route.ts";
@@ -92,7 +93,9 @@ export function applyEdit(plan: Plan, edit: Edit): EditOutcome {
     current = outcome.plan;
     changes.push(outcome.index === undefined ? change : ({ ...change, index: outcome.index } as Change));
   }
-  const errors = checkAfter(current, edit.changes);
+  // What only shrinks was within the limits before.
+  const large = edit.changes.some(({ before }) => before === null) ? beyondLimits(current) : [];
+  const errors = large.length > 0 ? large : checkAfter(current, edit.changes);
   return errors.length
     ? { ok: false, errors }
     : { ok: true, plan: current, applied: { label: edit.label, changes } };

@@ -14,6 +14,7 @@ export const LIMITS = {
   outages: 1000,
   risks: 1000,
   pairs: 1000,
+  profiles: 1000,
   /** Over all interfaces. */
   "virtual routers": 20_000,
   /** Characters of a document's text. */
@@ -22,6 +23,8 @@ export const LIMITS = {
   upload: 16 * 1024 * 1024,
   /** Groups and lists in each other. */
   depth: 32,
+  /** Profiles that one rests on, each the base of the one before. */
+  bases: 16,
 } as const;
 
 const ofDevices = new Set(["interfaces", "routes", "watches", "virtual routers"]);
@@ -47,6 +50,7 @@ export function beyondLimits(plan: Plan): PlanError[] {
     outages: plan.outages.length,
     risks: plan.risks.length,
     pairs: plan.pairs.length,
+    profiles: plan.profiles.length,
     "virtual routers": over((d) => d.interfaces.reduce((sum, port) => sum + (port.virtual?.length ?? 0), 0)),
   };
   return Object.entries(counts).flatMap(([what, count]): PlanError[] => {

@@ -5,6 +5,7 @@ import { parseElement, parseEnd } from "./elements.ts";
 import { type PlanError, pathText, type Report, unique } from "./errors.ts";
 import { checkCarried, checkPairs, checkRisks } from "./fate-references.ts";
 import { ELEMENT_FORMS } from "./fields.ts";
+import { LIMITS } from "./limits.ts";
 import { dismissalKey, type Plan } from "./plan.ts";
 import { builtInProfiles } from "./profile.ts";
 
@@ -51,6 +52,7 @@ export function checkWithin(plan: Plan, devices: ReadonlySet<string>, watches: b
 
 function checkProfiles(plan: Plan, report: Report) {
   const known = new Set([...Object.keys(builtInProfiles), ...plan.profiles.map((p) => p.id)]);
+  const bases = new Map(plan.profiles.map(({ id, base }) => [id, base]));
   for (const [i, profile] of plan.profiles.entries()) {
     if (profile.id in builtInProfiles) {
       report(["profiles", i, "id"], `${profile.id} is a built-in profile; choose another id`);
@@ -58,15 +60,8 @@ function checkProfiles(plan: Plan, report: Report) {
     if (profile.base && !known.has(profile.base)) {
       report(["profiles", i, "base"], `there is no profile ${profile.base}`);
     }
-    const seen = new Set([profile.id]);
-    for (let base = profile.base; base && !(base in builtInProfiles); ) {
-      if (seen.has(base)) {
-        report(["profiles", i, "base"], `the profile ${profile.id} is its own base`);
-        break;
-      }
-      seen.add(base);
-      base = plan.profiles.find((p) => p.id === base)?.base;
-    }
+    const wrong = wrongBases(profile.id, bases);
+    if (wrong) report(["profiles", i, "base"], wrong);
   }
   for (const [i, device] of plan.devices.entries()) {
     if (device.profile && !known.has(device.profile)) {
@@ -76,6 +71,18 @@ function checkProfiles(plan: Plan, report: Report) {
       );
     }
   }
+}
+
+/** What is wrong with the profiles that one rests on; null if nothing is. */
+function wrongBases(id: string, bases: ReadonlyMap<string, string | undefined>): string | null {
+  const seen = new Set([id]);
+  for (let base = bases.get(id); base && !(base in builtInProfiles); base = bases.get(base)) {
+    if (seen.has(base)) return `the profile ${id} is its own base`;
+    if (seen.size > LIMITS.bases)
+      return `the profile ${id} rests on more than ${LIMITS.bases} others, each the base of the one before; name a nearer base`;
+    seen.add(base);
+  }
+  return null;
 }
 
 function checkEnd(end: string, devices: Map<string, Device>, path: PropertyKey[], report: Report): boolean {

@@ -73,8 +73,9 @@ async function printOne(chromium: string, html: Uint8Array, signal: AbortSignal)
         "--disable-background-networking",
         "--disable-component-update",
         "--disable-sync",
-        "--js-flags=--max-old-space-size=64",
-        "--blink-settings=scriptEnabled=false",
+        "--js-flags=--max-old-space-size=128",
+        // Nothing is fetched from anywhere, whatever a document names.
+        "--host-resolver-rules=MAP * ~NOTFOUND",
         // What is printed is our own, with no scripts; as root Chromium has no sandbox to run in.
         ...(process.getuid?.() === 0 ? ["--no-sandbox"] : []),
         `--user-data-dir=${join(folder, "profile")}`,

@@ -68,7 +68,7 @@ test("a change: drafted, its order seen, approved by somebody else, followed by 
   // It is not hers to approve, and nobody carries it out before it is approved.
   await expect(step(ann, /172\.20\.80\.0\/24 via 172\.20\.0\.2/)).toBeDisabled();
   await ann.getByRole("button", { name: "Approve this change" }).click();
-  await expect(ann.getByRole("alert")).toContainText("four eyes");
+  await expect(ann.getByRole("alert")).toContainText("must not be one of its authors");
 
   await goTo(bob, change);
   await ready(bob);

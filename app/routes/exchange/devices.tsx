@@ -7,8 +7,8 @@ import { allowedPrefixes } from "../../../server/live/allowed.ts";
 import { credentialsOf, targetsOf } from "../../../server/live/targets.ts";
 import { newestReadings } from "../../../server/readings.ts";
 import { visitorOf } from "../../../server/session.ts";
-import { formBody } from "../../engine/bodies.server.ts";
-import { doOnDevices } from "../../engine/live-forms.server.ts";
+import { formOf } from "../../engine/bodies.server.ts";
+import { doOnDevices, liveFormSchema } from "../../engine/live-forms.server.ts";
 import { DevicesView } from "../../features/exchange/live/devices-view.tsx";
 import { titleOf } from "../../plan/title.ts";
 import type { Route } from "./+types/devices";
@@ -46,7 +46,7 @@ export async function action({ request, params }: Route.ActionArgs) {
   const plan = permit(request, params.plan, "edits");
   const visitor = await visitorOf(request);
   const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
-  const told = await doOnDevices(request, plan, await formBody(request), visitor.name);
+  const told = await doOnDevices(request, plan, await formOf(request, liveFormSchema), visitor.name);
   return data(told, { status: Object.keys(told.errors).length > 0 ? 400 : 200, headers });
 }
 

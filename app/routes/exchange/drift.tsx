@@ -1,11 +1,12 @@
 import { data } from "react-router";
+import { z } from "zod";
 import { editOfDrift, isTakeable } from "../../../exchange/drift-edit.ts";
 import { keyOf } from "../../../exchange/drift-entry.ts";
 import { permit } from "../../../server/access/permit.ts";
 import { deviceWork, dropWork, noteWork } from "../../../server/live/work.ts";
 import { documentOf, headOf, saveEdit } from "../../../server/plans.ts";
 import { visitorOf } from "../../../server/session.ts";
-import { formBody, rowNumber, textOf } from "../../engine/bodies.server.ts";
+import { formOf, rowField } from "../../engine/bodies.server.ts";
 import { driftAt } from "../../engine/drift.server.ts";
 import { notFound } from "../../engine/page.server.ts";
 import { DriftView } from "../../features/exchange/drift/drift-view.tsx";
@@ -37,18 +38,24 @@ export async function loader({ request, params }: Route.LoaderArgs) {
   };
 }
 
+const entry = z.array(z.string()).default([]);
+const formSchema = z.discriminatedUnion("do", [
+  z.object({ do: z.literal("done"), work: rowField }),
+  z.object({ do: z.literal("work"), entry }),
+  z.object({ do: z.literal("take"), entry }),
+]);
+
 /** Takes differences into the plan as one edit, or keeps them as work for the devices. */
 export async function action({ request, params }: Route.ActionArgs) {
   const plan = permit(request, params.plan, "edits");
   const visitor = await visitorOf(request);
   const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
-  const form = await formBody(request);
+  const form = await formOf(request, formSchema, ["entry"]);
   const say = (said: string, error = "") => data({ said, error }, { status: error ? 400 : 200, headers });
   const head = await headOf(plan);
   if (!head) notFound("There is no such plan; it may have been deleted.");
-  const doing = textOf(form, "do");
-  if (doing === "done") {
-    await dropWork(plan, rowNumber(form, "work"));
+  if (form.do === "done") {
+    await dropWork(plan, form.work);
     return say("Taken off the list.");
   }
   const { differences, said } = await driftAt(
@@ -56,10 +63,10 @@ export async function action({ request, params }: Route.ActionArgs) {
     head.revision,
     new URL(request.url).searchParams.getAll("down"),
   );
-  const keys = new Set(form.getAll("entry").map(String));
+  const keys = new Set(form.entry);
   const chosen = differences.filter((entry) => keys.has(keyOf(entry)));
   if (chosen.length === 0) return say("", "Tick what is meant. What was ticked may be gone by now.");
-  if (doing === "work") {
+  if (form.do === "work") {
     for (const entry of chosen) await noteWork(plan, entry, visitor.name);
     return say(`${chosen.length === 1 ? "It is" : `${chosen.length} are`} kept as work for the devices.`);
   }
