@@ -33,14 +33,16 @@ export default defineConfig({
   },
   webServer: {
     command:
-      "node --import tsx server/prepare.ts && { node build/worker/main.js & } && exec node build/serve/main.js",
+      "DATABASE_URL=$DATABASE_OWNER_URL node --import tsx server/prepare.ts && { node build/worker/main.js & } && exec node build/serve/main.js",
     url: `http://127.0.0.1:${port}/health`,
     env: {
       PORT: String(port),
       HOST: "127.0.0.1",
       NODE_ENV: "production",
       LOG_LEVEL: process.env.LOG_LEVEL ?? "warn",
-      DATABASE_URL: process.env.DATABASE_URL ?? "",
+      // As bin/start does: tables are made by their owner, and what serves requests reads and writes rows alone.
+      DATABASE_URL: process.env.DATABASE_DATA_URL ?? process.env.DATABASE_URL ?? "",
+      DATABASE_OWNER_URL: process.env.DATABASE_OWNER_URL ?? process.env.DATABASE_URL ?? "",
       // Stand-ins for devices answer on loopback; the key is good for nothing but these tests.
       IRON_FORK_READS: "127.0.0.0/8",
       IRON_FORK_KEY: "0123456789abcdef".repeat(4),

@@ -195,7 +195,42 @@ start_cluster() { # DIR
       -o "-p $port -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=200" start >/dev/null 2>&1 7>&- 8>&- 9>&- ||
       { tail -n 5 "$log" >&2; fail "The database did not come up; its last words are above, all of them in $log."; }
   fi
-  export DATABASE_URL="postgres://iron_fork:$(cat "$dir/password")@127.0.0.1:$port/postgres"
+  make_roles "$dir" "$port"
+}
+
+# Makes the roles of the database where they are not there, and sets DATABASE_URL (reading and writing rows),
+# DATABASE_OWNER_URL (migrating) and DATABASE_SUPERUSER_URL (making databases, for tests). Passwords stand in files that
+# their owner alone can read, and on no command line.
+make_roles() { # DIR PORT
+  local dir=$1 port=$2 super owner data at
+  super=$(cat "$dir/password")
+  [ -s "$dir/roles" ] || (
+    umask 077
+    for _ in 1 2; do head -c 24 /dev/urandom | od -An -tx1 | tr -d ' \n' && echo; done >"$dir/roles.making"
+    mv "$dir/roles.making" "$dir/roles"
+  )
+  { read -r owner && read -r data; } <"$dir/roles"
+  (umask 077 && printf '127.0.0.1:*:*:%s\n' "iron_fork:$super" "iron_fork_owner:$owner" "iron_fork_data:$data" >"$dir/pgpass")
+  OWNER_PASSWORD=$owner DATA_PASSWORD=$data PGPASSFILE=$dir/pgpass "$PG/psql" --quiet --no-psqlrc --tuples-only \
+    --dbname="postgres://iron_fork@127.0.0.1:$port/postgres" --file=db/roles.sql >/dev/null ||
+    fail "The roles of the database could not be made; the reason is above."
+  at=127.0.0.1:$port/postgres
+  export DATABASE_URL="postgres://iron_fork_data:$data@$at" DATABASE_OWNER_URL="postgres://iron_fork_owner:$owner@$at"
+  DATABASE_SUPERUSER_URL="postgres://iron_fork:$super@$at"
+}
+
+# Sets PGPASSFILE and database, by which PostgreSQL's own programs reach the database as its owner: the password goes
+# into a file in FOLDER.
+as_owner() { # FOLDER
+  export PGPASSFILE=$1/pgpass
+  database=$(cd "$1" && umask 077 && URL=${DATABASE_OWNER_URL:-$DATABASE_URL} node -e '
+    const url = new URL(process.env.URL);
+    const plain = (text) => decodeURIComponent(text).replace(/[\\:]/g, "\\$&");
+    const fields = [url.hostname.replace(/^\[|\]$/g, ""), url.port || "5432", "*", plain(url.username), plain(url.password)];
+    require("node:fs").writeFileSync("pgpass", fields.join(":") + "\n", { mode: 0o600 });
+    url.password = "";
+    console.log(url.href);
+  ')
 }
 
 # Sets IRON_FORK_KEY_FILE to the key that credentials are kept with, making it in DIR where there is none.

@@ -178,6 +178,9 @@ const milliseconds = (text: string) => {
   return Number(text);
 };
 
+/** What begins the sentence that tells why a lab failed. */
+const FAILED = "The lab failed: ";
+
 async function main() {
   const program = new Command("lab").description(
     "Makes a plan real on this machine, out of network namespaces. Nothing leaves it.",
@@ -226,7 +229,11 @@ async function main() {
   try {
     await program.parseAsync();
   } catch (error) {
-    console.error(error instanceof Unable ? error.message : `The lab failed: ${String(error)}`);
+    console.error(
+      error instanceof Unable
+        ? error.message
+        : `${FAILED}${error instanceof Error ? error.message : String(error)}`,
+    );
     process.exitCode = 2;
   }
 }

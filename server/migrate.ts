@@ -1,5 +1,6 @@
 import { readdirSync, readFileSync } from "node:fs";
 import { fileURLToPath } from "node:url";
+import { grantDataRights } from "./data-rights.ts";
 import { SCHEMA, transaction } from "./pool.ts";
 
 const folder = fileURLToPath(new URL("../db/migrations/", import.meta.url));
@@ -23,6 +24,7 @@ export async function migrate(): Promise<string[]> {
       await client.query(readFileSync(`${folder}${name}`, "utf8"));
       await client.query("insert into migration (name) values ($1)", [name]);
     }
+    await grantDataRights(client, SCHEMA);
     return open;
   });
 }

@@ -3,6 +3,8 @@ import { readFileSync } from "node:fs";
 import { fileURLToPath } from "node:url";
 import { editSchema, formatPlanError, type Plan } from "../core/plan/index.ts";
 import { readPlanText } from "../exchange/plan-text.ts";
+import { grantDataRights } from "./data-rights.ts";
+import { QUEUE_SCHEMA, Queue } from "./jobs/queue.ts";
 import { migrate } from "./migrate.ts";
 import { createPlan, saveEdit } from "./plans.ts";
 import { database } from "./pool.ts";
@@ -43,6 +45,9 @@ async function prepare() {
     }
     console.log(`  plan loaded: ${one.title ?? plan.name}`);
   }
+  // The queue's tables are made by their owner, once.
+  await (await Queue.open({ tend: true })).close();
+  await grantDataRights(database(), QUEUE_SCHEMA);
   // Without a key nothing can be sealed; there is nothing to seal either, but in a database of before.
   await sealOldSecrets().catch((error) => console.log(`  webhooks: ${error.message}`));
   await database().end();

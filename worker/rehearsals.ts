@@ -72,18 +72,28 @@ async function inLab(
     // Told to end, it takes its network down first.
     signal.addEventListener("abort", () => lab.kill("SIGTERM"), { once: true });
     let output = "";
-    let last = "it ended without a word";
+    let why = "the lab ended without saying why";
     lab.stdout.on("data", (data) => {
       output += data;
     });
     createInterface({ input: lab.stderr }).on("line", (line) => {
-      last = line;
+      // What a program of the lab prints besides says nothing to people.
+      if (line.startsWith("The lab failed: ") || /^[A-Z].*[.:]/.test(line)) why = line.slice(0, 300);
       if (line.endsWith(" …")) tell(line.slice(0, -2));
     });
     await new Promise((resolve) => lab.on("close", resolve));
-    const found = output === "" ? null : rehearsalSchema.safeParse(JSON.parse(output));
-    return found?.success ? found.data : last;
+    const found = rehearsalSchema.safeParse(jsonIn(output));
+    return found.success ? found.data : why;
   } finally {
     rmSync(folder, { recursive: true, force: true });
+  }
+}
+
+/** A JSON text's value; null where it is none, as that of a program which was ended in the middle of it. */
+function jsonIn(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return null;
   }
 }

@@ -45,7 +45,7 @@ export class AgentProcess {
     // What is said to one that has just died is lost, and its end is told below.
     this.process.stdin?.on("error", () => {});
     this.failed = once(this.process, "exit").then(([code]) => {
-      throw new Error(`the agent of ${seat.device} ended (${code}): ${this.said.trim()}`);
+      throw new Error(`the agent of ${seat.device} ended: ${reasonIn(this.said) ?? `exit code ${code}`}`);
     });
     this.failed.catch(() => {});
     this.ready = this.orFail(
@@ -104,4 +104,10 @@ export class AgentProcess {
   kill() {
     this.process.kill("SIGKILL");
   }
+}
+
+/** Why a program of Node's ended, by what it printed: the sentence of its error; null where there is none. */
+function reasonIn(printed: string): string | null {
+  const line = printed.split("\n").find((one) => /^[A-Za-z]{0,30}Error: /.test(one));
+  return line ? line.slice(line.indexOf(": ") + 2).trim() : null;
 }

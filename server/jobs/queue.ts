@@ -4,7 +4,7 @@ import { log } from "../log.ts";
 import { needDatabaseUrl } from "../pool.ts";
 
 /** The queue's own tables lie beside ours, in a schema of their own. */
-const QUEUE_SCHEMA = "iron_fork_jobs";
+export const QUEUE_SCHEMA = "iron_fork_jobs";
 const PIECES = "sweep-piece";
 const READINGS = "read-device";
 const REHEARSALS = "rehearse-outage";

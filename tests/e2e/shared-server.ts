@@ -26,12 +26,17 @@ export class SharedServer {
     return `http://localhost:${this.port}`;
   }
 
-  private get env(): NodeJS.ProcessEnv {
-    const own = new URL(this.given);
+  /** Its database, by a role: as the superuser where no other is given. */
+  private urlAs(given: string | undefined): string {
+    const own = new URL(given ?? this.given);
     own.pathname = `/${this.name}`;
+    return own.href;
+  }
+
+  private get env(): NodeJS.ProcessEnv {
     return {
       ...process.env,
-      DATABASE_URL: own.href,
+      DATABASE_URL: this.urlAs(process.env.DATABASE_DATA_URL),
       NODE_ENV: "production",
       LOG_LEVEL: "error",
       DATABASE_CONNECTIONS: "3",
@@ -47,9 +52,14 @@ export class SharedServer {
 
   /** Makes the database and takes a port, at which nothing answers yet. */
   async prepare() {
-    await this.ask(`create database ${this.name}`);
+    const owner = process.env.DATABASE_OWNER_URL ? " owner iron_fork_owner" : "";
+    await this.ask(`create database ${this.name}${owner}`);
     this.port = await freePort();
-    execFileSync("node", ["--import", "tsx", "server/prepare.ts"], { cwd: root, env: this.env });
+    execFileSync("node", ["--import", "tsx", "server/prepare.ts"], { cwd: root, env: this.ownerEnv });
+  }
+
+  private get ownerEnv(): NodeJS.ProcessEnv {
+    return { ...this.env, DATABASE_URL: this.urlAs(process.env.DATABASE_OWNER_URL) };
   }
 
   async serve(more: NodeJS.ProcessEnv) {
@@ -71,7 +81,7 @@ export class SharedServer {
   command(module: string, ...args: string[]): string {
     return execFileSync("node", ["--import", "tsx", module, ...args], {
       cwd: root,
-      env: this.env,
+      env: this.ownerEnv,
       encoding: "utf8",
     });
   }
