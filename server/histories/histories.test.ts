@@ -190,6 +190,11 @@ describe.skipIf(!process.env.DATABASE_URL)("plans with their histories as files"
       /line 3: (why|edit)/,
     ],
     [
+      "revisions/00003.yaml",
+      (text: string) => text.replace("203.0.113.96/27", "203.0.113.128/27"),
+      /history\.jsonl, line 3: edit: revisions\/00003\.yaml does not follow from it/,
+    ],
+    [
       "revisions/00004.yaml",
       (text: string) => text.replace("ironFork: 1", "ironFork: 7"),
       /00004\.yaml: ironFork/,

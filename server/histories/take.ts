@@ -3,7 +3,7 @@ import { readdir, readFile } from "node:fs/promises";
 import { join } from "node:path";
 import type pg from "pg";
 import type { z } from "zod";
-import { errorsOfIssues, formatPlanError, type Plan } from "../../core/plan/index.ts";
+import { applyEdit, type Edit, errorsOfIssues, formatPlanError, type Plan, sameValue } from "../../core/plan/index.ts";
 import { readPlanText } from "../../exchange/plan-text.ts";
 import { type AdministeredPlan, ownPlan } from "../access/grants.ts";
 import { insertRevision } from "../plans.ts";
@@ -61,7 +61,12 @@ async function takePlan(client: pg.PoolClient, folder: string): Promise<Taken> {
   const session = randomUUID();
   let plan: Plan | null = null;
   for (const line of lines) {
+    const before: Plan | null = plan;
     plan = await readRevision(join(folder, revisionFile(line.number)));
+    if (before && line.edit && !follows(before, line.edit, plan))
+      throw new Error(
+        `${join(folder, HISTORY_FILE)}, line ${line.number}: edit: ${revisionFile(line.number)} does not follow from it`,
+      );
     const { madeAt, author, ...made } = line;
     await insertRevision(client, id, { ...made, plan, author: { session, name: author }, madeAt });
   }
@@ -78,6 +83,12 @@ async function takePlan(client: pg.PoolClient, folder: string): Promise<Taken> {
   ]);
   if (plan) await indexRoutes(client, id, plan);
   return { id: ownPlan(id), name, revisions: last.number };
+}
+
+/** Whether an edit makes the second document of the first: who made what, four eyes depend on. */
+function follows(before: Plan, edit: Edit, after: Plan): boolean {
+  const outcome = applyEdit(before, edit);
+  return outcome.ok && sameValue(outcome.plan, after);
 }
 
 /** The lines of a history: revisions from 1 on, as many as the plan says. */
