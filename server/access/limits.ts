@@ -73,15 +73,16 @@ const FORGET = "delete from attempt where expire < $1";
  * @param known whether the browser has signed in to this account before: no limit but that of the pair applies then
  */
 export async function attempted(address: string, name: string, known: boolean): Promise<string | null> {
+  // What an address does too often counts for no name: its colleagues would pay for it.
+  const from = keyOf(networkOfClient(address));
+  if (!known && (await waitMs("address", from)) > 0) {
+    const atSlow = await waitMs("slow", from);
+    if (atSlow > 0) return tooMany(atSlow);
+  }
   const atPair = await waitMs("pair", pairKey(address, name, known));
   if (atPair > 0) return tooMany(atPair);
-  if (known) return null;
-  const atName = await waitMs("name", keyOf(name));
-  if (atName > 0) return tooMany(atName);
-  const from = keyOf(networkOfClient(address));
-  if ((await waitMs("address", from)) === 0) return null;
-  const atSlow = await waitMs("slow", from);
-  return atSlow > 0 ? tooMany(atSlow) : null;
+  const atName = known ? 0 : await waitMs("name", keyOf(name));
+  return atName > 0 ? tooMany(atName) : null;
 }
 
 function tooMany(ms: number): string {

@@ -5,11 +5,14 @@ import unhomoglyph from "unhomoglyph";
  * characters that look the same (Unicode Technical Standard 39, by the package's table of confusable characters).
  */
 export function lookAlike(a: string, b: string): boolean {
-  return skeletonOf(a) === skeletonOf(b);
+  const own = skeletonsOf(a);
+  return skeletonsOf(b).some((skeleton) => own.includes(skeleton));
 }
 
-function skeletonOf(name: string): string {
+/** A name as it looks, in its own letters, in small ones and in capitals: "I" looks like a small "l", and "i" does not. */
+function skeletonsOf(name: string): string[] {
   const shown = name.normalize("NFKC").replace(/[\p{Cf}\p{Mn}\s]/gu, "");
-  // Letters of either case have looks of their own: "I" is a small "l", and a small "i" is none.
-  return unhomoglyph(unhomoglyph(shown).toLowerCase()).normalize("NFKC").toLowerCase();
+  return [shown, shown.toLowerCase(), shown.toUpperCase()].map((text) =>
+    unhomoglyph(unhomoglyph(text).toLowerCase()).normalize("NFKC").toLowerCase(),
+  );
 }

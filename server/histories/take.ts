@@ -3,7 +3,14 @@ import { readdir, readFile } from "node:fs/promises";
 import { join } from "node:path";
 import type pg from "pg";
 import type { z } from "zod";
-import { applyEdit, type Edit, errorsOfIssues, formatPlanError, type Plan, sameValue } from "../../core/plan/index.ts";
+import {
+  applyEdit,
+  type Edit,
+  errorsOfIssues,
+  formatPlanError,
+  type Plan,
+  sameValue,
+} from "../../core/plan/index.ts";
 import { readPlanText } from "../../exchange/plan-text.ts";
 import { type AdministeredPlan, ownPlan } from "../access/grants.ts";
 import { insertRevision } from "../plans.ts";

@@ -28,6 +28,11 @@ export class Random {
     return list[this.below(list.length)];
   }
 
+  /** So many of a list, or all of a shorter one. */
+  some<T>(list: readonly T[], count: number): T[] {
+    return this.shuffled(list).slice(0, count);
+  }
+
   shuffled<T>(list: readonly T[]): T[] {
     const copy = [...list];
     for (let i = copy.length - 1; i > 0; i--) {
