@@ -42,7 +42,7 @@ describe("regular expressions on foreign text", () => {
     const slow: string[] = [];
     for (const [text, { file, line, source, flags }] of known) {
       if (BOUNDED.has(source)) continue;
-      const { status } = checkSync(unbounded(source), flags, { checker: "automaton", timeout: 3000 });
+      const { status } = checkSync(unbounded(source), flags, { checker: "automaton", timeout: 30_000 });
       if (status !== "safe") slow.push(`${file}:${line} ${text}: ${status}`);
     }
     expect(slow).toEqual([]);

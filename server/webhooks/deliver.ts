@@ -46,10 +46,10 @@ function signatureOf(secret: Buffer, id: string, seconds: number, body: string):
 }
 
 /** Tells receivers what is due, each by itself, until the worker ends. */
-export async function deliverWhenDue(ending: AbortSignal): Promise<void> {
+export async function deliverWhenDue(ending: AbortSignal, deliveryMs = DELIVERY_MS): Promise<void> {
   const underWay = new Map<string, Promise<void>>();
   while (!ending.aborted) {
-    const begun = await beginDue(underWay, hookPrefixes()).catch((error) => {
+    const begun = await beginDue(underWay, hookPrefixes(), deliveryMs).catch((error) => {
       log.warn({ error: errorText(error) }, "what is to be delivered could not be looked up");
       return 0;
     });
@@ -61,13 +61,17 @@ export async function deliverWhenDue(ending: AbortSignal): Promise<void> {
 /** Delivers what is due once; how many there were. */
 export async function deliverDue(allowed: readonly string[]): Promise<number> {
   const underWay = new Map<string, Promise<void>>();
-  const begun = await beginDue(underWay, allowed);
+  const begun = await beginDue(underWay, allowed, DELIVERY_MS);
   await Promise.all(underWay.values());
   return begun;
 }
 
 /** Begins deliveries to receivers that none is under way to; how many. */
-async function beginDue(underWay: Map<string, Promise<void>>, allowed: readonly string[]): Promise<number> {
+async function beginDue(
+  underWay: Map<string, Promise<void>>,
+  allowed: readonly string[],
+  deliveryMs: number,
+): Promise<number> {
   const free = AT_ONCE - underWay.size;
   if (free <= 0) return 0;
   const { rows } = await database().query<Delivery & pg.QueryResultRow>(sql.claim, [
@@ -77,7 +81,7 @@ async function beginDue(underWay: Map<string, Promise<void>>, allowed: readonly 
   ]);
   for (const delivery of rows) {
     const { webhook } = delivery;
-    const delivered = deliver(delivery, allowed)
+    const delivered = deliver(delivery, allowed, deliveryMs)
       .catch((error) => log.warn({ error: errorText(error) }, "a delivery was not noted"))
       .finally(() => underWay.delete(webhook));
     underWay.set(webhook, delivered);
@@ -89,16 +93,17 @@ async function beginDue(underWay: Map<string, Promise<void>>, allowed: readonly 
 async function deliver(
   { id, webhook, event, tries, url, plan, secret }: Delivery,
   allowed: readonly string[],
+  deliveryMs: number,
 ) {
   let told: string;
   let ok = false;
   try {
     const key = unsealBytes(secret, placeOf(plan, url));
-    const status = await post(url, id, event, key, allowed, AbortSignal.timeout(DELIVERY_MS));
+    const status = await post(url, id, event, key, allowed, AbortSignal.timeout(deliveryMs));
     ok = status >= 200 && status < 300;
     told = `answered ${status}`;
   } catch (error) {
-    told = whyNot(error);
+    told = whyNot(error, deliveryMs);
   }
   const wait = WAITS[tries - 1];
   if (ok) await database().query(sql.done, [id, told]);
@@ -108,10 +113,10 @@ async function deliver(
 }
 
 /** Why a delivery failed. Sentences of libraries may quote what was sent; the code of an error does not. */
-function whyNot(error: unknown): string {
+function whyNot(error: unknown, deliveryMs: number): string {
   if (error instanceof NotAllowed || error instanceof NoKey) return error.message;
   const { name = "", code = "" } = (error ?? {}) as { name?: string; code?: string };
-  if (name === "TimeoutError" || code === "ABORT_ERR") return `no answer within ${DELIVERY_MS / 1000} s`;
+  if (name === "TimeoutError" || code === "ABORT_ERR") return `no answer within ${deliveryMs / 1000} s`;
   return /^[A-Z][A-Z0-9_]{1,40}$/.test(code) ? `not delivered (${code})` : "not delivered";
 }
 

@@ -702,16 +702,15 @@ async function receiversAreApart({ instance, ed, admin, plan }: World) {
   }
 }
 
-async function fullDisksEndNothing({ instance, ed, reader, plan }: World) {
-  // Nothing can be written to this file: there is no space on that device, ever.
+async function fullDisksEndNothing({ instance: first, ed, reader, plan }: World) {
   const port = await freePort();
-  const own = instance.port;
-  const child = await instance.serve({
+  // Nothing can be written to this file: there is no space on that device, ever.
+  const child = await first.serve({
     PORT: String(port),
     IRON_FORK_LOG: "/dev/full",
     IRON_FORK_DISKS: "/proc",
   });
-  instance.port = port;
+  const instance = first.at(port);
   try {
     for (let n = 0; n < 5; n++) {
       const page = await instance.ask("GET", `/plans/${plan}/map`, { as: reader });
@@ -725,8 +724,7 @@ async function fullDisksEndNothing({ instance, ed, reader, plan }: World) {
     );
     expect(child.exitCode === null, "the application ended");
   } finally {
-    instance.port = own;
-    await instance.stop(child);
+    await first.stop(child);
   }
 }
 

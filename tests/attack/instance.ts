@@ -49,6 +49,11 @@ export class Instance {
 
   constructor(private readonly urls: { superuser: string; owner: string; data: string }) {}
 
+  /** The same with another server's port. */
+  at(port: number): Instance {
+    return Object.assign(Object.create(this) as Instance, { port });
+  }
+
   get origin(): string {
     return `http://127.0.0.1:${this.port}`;
   }
