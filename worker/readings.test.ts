@@ -24,6 +24,7 @@ import { datastoreOf } from "../stand-ins/datastore.ts";
 import { restconfServer } from "../stand-ins/restconf.ts";
 import { demoPlan } from "../tests/support/plans.ts";
 import { until } from "../tests/support/until.ts";
+import { AnswerParser } from "./answer-parser.ts";
 import { readAsAsked } from "./readings.ts";
 
 const PASSWORD = "marlin-that-nobody-sees";
@@ -58,6 +59,28 @@ describe("a credential that is kept", () => {
   it("is never the same twice, for the vector is fresh", () => {
     expect(seal(secret, "7 web").equals(seal(secret, "7 web"))).toBe(false);
   });
+});
+
+describe.skipIf(!process.env.DATABASE_URL)("answers that a device sends to do harm", () => {
+  const parser = new AnswerParser();
+  afterAll(() => parser.close());
+  // Tens of megabytes that are read for seconds.
+  const text = `{"ietf-interfaces:interfaces":{"interface":[${'{"name":"a","x":[{"b":1}]},'.repeat(800_000)}{}]}}`;
+  const answers = { files: [{ name: "liar/data.json", text }], device: "liar", plan: ownPlan("1") };
+
+  it("are read beside the worker, and no more once the reading is cancelled", async () => {
+    const started = performance.now();
+    let beats = 0;
+    const beat = setInterval(() => beats++, 20);
+    await expect(parser.parse(answers, AbortSignal.timeout(700))).rejects.toThrow("cancelled");
+    clearInterval(beat);
+    expect(performance.now() - started).toBeLessThan(5000);
+    expect(beats).toBeGreaterThan(10);
+    const empty = { ...answers, files: [{ name: "liar/data.json", text: "{}" }] };
+    await expect(parser.parse(empty, new AbortController().signal)).rejects.toThrow(
+      /nothing of what it says/,
+    );
+  }, 40_000);
 });
 
 describe.skipIf(!process.env.DATABASE_URL)("readings by the worker", () => {

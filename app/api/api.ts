@@ -30,7 +30,7 @@ export async function answerApi(request: Request, path: string, requestId: strin
       const match = endpoint.method === request.method ? pattern.exec(path) : null;
       return match ? [{ endpoint, params: { ...match.groups } as Record<string, string> }] : [];
     });
-    if (!found[0]) throw new Problem(404, `there is nothing at ${request.method} ${path.slice(0, 100)}`);
+    if (!found[0]) throw new Problem(404, `No endpoint matches ${request.method} ${path.slice(0, 100)}.`);
     const { endpoint, params } = found[0];
     const asker = signedInAs(request)?.account ?? "alone";
     return await onceByKey(request, asker, endpoint.withheld ?? [], async (body) =>
@@ -59,7 +59,7 @@ async function reply(
     if (!read.success)
       throw new Problem(
         422,
-        "what was sent is not what is taken here",
+        "The body does not match the endpoint's schema.",
         errorsOfIssues(read.error.issues).slice(0, 50),
       );
     body = read.data;
@@ -74,11 +74,11 @@ function jsonIn(sent: Uint8Array | null): unknown {
   try {
     value = JSON.parse(new TextDecoder("utf-8", { fatal: true }).decode(sent ?? new Uint8Array()));
   } catch {
-    throw new Problem(400, "what was sent is not JSON");
+    throw new Problem(400, "The body is not JSON.");
   }
-  if (isDeeperThan(value, LIMITS.depth + 8)) throw new Problem(400, "what was sent is nested too deeply");
+  if (isDeeperThan(value, LIMITS.depth + 8)) throw new Problem(400, "The body is nested too deeply.");
   const malformed = malformedText(value);
-  if (malformed !== null) throw new Problem(400, "what was sent holds text that cannot be kept");
+  if (malformed !== null) throw new Problem(400, "The body holds text that cannot be saved, such as a zero byte.");
   return value;
 }
 

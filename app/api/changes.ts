@@ -49,7 +49,7 @@ export const changes = [
     method: "GET",
     path: "/plans/{plan}/changes",
     role: "reads",
-    summary: "Its changes, newest first",
+    summary: "Changes, newest first",
     reply: z.strictObject({ changes: z.array(listed) }),
     answer: async ({ plan }) => {
       await needHead(plan);
@@ -70,7 +70,7 @@ export const changes = [
     method: "POST",
     path: "/plans/{plan}/changes",
     role: "edits",
-    summary: "Makes a change of what is drafted, with its order proven",
+    summary: "Proposes the draft as a change with a safe rollout order",
     body: wordsSchema,
     reply: z.strictObject({ number: z.number().int() }),
     status: 201,
@@ -79,7 +79,7 @@ export const changes = [
       const at = (value: string | null) => (value === null ? null : new Date(value));
       const words: ChangeWords = { ...body, windowFrom: at(body.windowFrom), windowTo: at(body.windowTo) };
       if (words.windowFrom && words.windowTo && words.windowTo < words.windowFrom)
-        throw new Problem(422, "the window ends before it begins");
+        throw new Problem(422, "The window ends before it begins.");
       const draft = await proveDraft(plan);
       if (!draft.ok) throw new Problem(409, draft.error);
       const made = await proposeChange(plan, draft.proven, words, author);
@@ -95,7 +95,7 @@ export const changes = [
     method: "GET",
     path: "/plans/{plan}/changes/{change}",
     role: "reads",
-    summary: "A change: what it says, its runbook with the texts of its steps, what was ticked, its record",
+    summary: "A change: its description, runbook with device texts, completed items and events",
     reply: z.looseObject({ number: z.number().int(), state, runbook: z.looseObject({ safe: z.boolean() }) }),
     answer: async ({ plan, params }) => {
       await needHead(plan);
@@ -119,7 +119,7 @@ export const changes = [
     method: "POST",
     path: "/plans/{plan}/changes/{change}/ticks",
     role: "edits",
-    summary: "Ticks an item of the runbook, or takes the tick back",
+    summary: "Marks an item of the runbook as done, or as not done",
     body: z.strictObject({ item: z.string().max(40), done: z.boolean().default(true) }),
     reply: z.strictObject({ ticked: z.array(z.string()) }),
     answer: async ({ plan, params, body: { item, done }, author }) => {

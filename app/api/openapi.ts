@@ -94,7 +94,7 @@ function operation({
           {
             name: "Idempotency-Key",
             in: "header",
-            description: "what is sent again with the same key is not done again",
+            description: "a request that is repeated with the same key is not executed again",
             schema: { type: "string", maxLength: 200 },
           },
         ]

@@ -17,7 +17,7 @@ export const etagOf = (number: number) => `"${number}"`;
 
 export async function needHead(plan: ReadablePlan) {
   const head = await headOf(plan);
-  if (!head) throw new Problem(404, "there is no such plan; it may have been deleted");
+  if (!head) throw new Problem(404, "There is no such plan. It may have been deleted.");
   return head;
 }
 
@@ -25,14 +25,14 @@ export async function needHead(plan: ReadablePlan) {
 function matched(request: Request, newest: number): number {
   const text = request.headers.get("If-Match")?.trim();
   if (!text)
-    throw new Problem(428, 'say by If-Match on which revision the edit was made, such as If-Match: "12"');
+    throw new Problem(428, 'Name the revision that the edit was made on, such as If-Match: "12".');
   if (text === "*") return newest;
   const number = /^"(\d{1,9})"$/.exec(text)?.[1];
   if (!number) throw new Problem(400, `If-Match is ${text.slice(0, 60)}; it is a revision in quotes, or *`);
   if (Number(number) !== newest)
     throw new Problem(
       412,
-      `the plan is at revision ${newest}, and the edit was made on ${number}: look at it anew`,
+      `The plan is at revision ${newest}; the edit was made on revision ${number}. Fetch the plan again.`,
     );
   return newest;
 }
@@ -41,7 +41,7 @@ export const plans = [
   endpoint({
     method: "GET",
     path: "/plans",
-    summary: "Every plan that may be read",
+    summary: "Plans that the token may view",
     reply: z.strictObject({
       plans: z.array(headSchema.omit({ approved: true }).extend({ changedAt: z.iso.datetime() })),
     }),
@@ -68,7 +68,7 @@ export const plans = [
     status: 201,
     answer: async ({ body: { document }, author }) => {
       const reading = readPlan(document);
-      if (!reading.ok) throw new Problem(422, "the document is no plan", reading.errors);
+      if (!reading.ok) throw new Problem(422, "The document is not a plan.", reading.errors);
       const made = await createPlan(reading.plan, author, "sent by a program");
       return {
         status: 201,
@@ -81,7 +81,7 @@ export const plans = [
     method: "GET",
     path: "/plans/{plan}",
     role: "reads",
-    summary: "Where a plan stands",
+    summary: "Name, current revision and approved revision of a plan",
     reply: headSchema,
     answer: async ({ plan }) => {
       const { id, name, revision, approved } = await needHead(plan);
@@ -92,7 +92,7 @@ export const plans = [
     method: "GET",
     path: "/plans/{plan}/revisions",
     role: "reads",
-    summary: "Its revisions, newest first: who made each, when, why",
+    summary: "Revisions, newest first, with author, time and reason",
     query: { before: "only those before this number", count: "how many, 100 at most" },
     reply: z.strictObject({
       revisions: z.array(
@@ -141,9 +141,9 @@ export const plans = [
     method: "POST",
     path: "/plans/{plan}/edits",
     role: "edits",
-    summary: "Makes an edit of the newest revision",
+    summary: "Edits the current revision",
     description:
-      "An edit says of each item how it was and how it shall be; it fits where the items still stand so.",
+      "An edit lists each item before and after. It fits if the items are still as they were before.",
     body: editSchema,
     ifMatch: true,
     reply: z.strictObject({ revision }),
@@ -152,7 +152,7 @@ export const plans = [
       const head = await needHead(plan);
       const base = matched(request, head.revision);
       const saved = await saveEdit(plan, base, body, author);
-      if (!saved.ok) throw new Problem(409, "the edit does not fit", saved.errors);
+      if (!saved.ok) throw new Problem(409, "The edit does not fit the current revision.", saved.errors);
       return {
         status: 201,
         headers: {

@@ -13,20 +13,20 @@ export class Problem extends Error {
 }
 
 const titles: Record<number, string> = {
-  400: "The request cannot be read",
-  403: "This is not allowed",
-  404: "There is nothing here",
-  409: "It is not as the request takes it to be",
-  412: "It has changed since",
-  422: "This cannot be done as asked",
-  428: "The request must say what it was made on",
+  400: "Malformed request",
+  403: "Not allowed",
+  404: "Not found",
+  409: "Conflict",
+  412: "Changed since",
+  422: "Invalid request",
+  428: "If-Match required",
 };
 
 /** The answer that tells a problem; `instance` is the number of the request, as in the log. */
 export function problemResponse({ status, detail, errors, headers }: Problem, instance: string): Response {
   const body = {
     type: "about:blank",
-    title: titles[status] ?? "This was refused",
+    title: titles[status] ?? "Refused",
     status,
     detail,
     instance: `urn:uuid:${instance}`,

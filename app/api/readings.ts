@@ -20,7 +20,7 @@ export const readings = [
     method: "GET",
     path: "/plans/{plan}/runs",
     role: "reads",
-    summary: "Devices that are read, each with its last run",
+    summary: "Polled devices, each with its last run",
     reply: z.strictObject({ targets: z.array(target) }),
     answer: async ({ plan }) => {
       await needHead(plan);
@@ -43,7 +43,7 @@ export const readings = [
     method: "POST",
     path: "/plans/{plan}/runs",
     role: "edits",
-    summary: "Has devices read: those named, or all",
+    summary: "Polls devices: those named, or all",
     body: z.strictObject({
       targets: z
         .array(z.string().regex(/^[1-9]\d{0,17}$/))
@@ -64,7 +64,7 @@ export const readings = [
     method: "GET",
     path: "/plans/{plan}/facts",
     role: "reads",
-    summary: "What each device said last",
+    summary: "Latest facts of each device",
     reply: z.strictObject({
       facts: z.array(
         z.strictObject({
@@ -94,7 +94,7 @@ export const readings = [
     method: "POST",
     path: "/plans/{plan}/facts",
     role: "edits",
-    summary: "Keeps what devices said",
+    summary: "Saves facts of devices",
     body: z.strictObject({ facts: z.array(deviceFactsSchema).min(1).max(5000) }),
     reply: z.strictObject({ kept: z.number().int() }),
     status: 201,

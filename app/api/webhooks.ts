@@ -19,7 +19,7 @@ export const webhooks = [
     method: "GET",
     path: "/plans/{plan}/webhooks",
     role: "administers",
-    summary: "Where others are told of what is done to it, and what came of the last time",
+    summary: "Webhooks, each with the result of its last delivery",
     reply: z.strictObject({ webhooks: z.array(shown) }),
     answer: async ({ plan }) => {
       await needHead(plan);
@@ -39,9 +39,9 @@ export const webhooks = [
     method: "POST",
     path: "/plans/{plan}/webhooks",
     role: "administers",
-    summary: "Has others told of what is done to it",
+    summary: "Adds a webhook",
     description:
-      "Each event is posted as JSON with webhook-id, webhook-timestamp and webhook-signature (Standard Webhooks), to addresses of IRON_FORK_HOOKS alone. The secret is told this once.",
+      "Each event is posted as JSON with webhook-id, webhook-timestamp and webhook-signature (Standard Webhooks), to addresses in IRON_FORK_HOOKS only. The secret is shown once.",
     body: z.strictObject({
       url: z
         .url({ protocol: /^https?$/, error: "expected an address that begins with https:// or http://" })
@@ -64,13 +64,13 @@ export const webhooks = [
     method: "POST",
     path: "/plans/{plan}/webhooks/{webhook}/removal",
     role: "administers",
-    summary: "Takes one away",
+    summary: "Removes a webhook",
     body: z.strictObject({}),
     reply: z.strictObject({ removed: z.string() }),
     answer: async ({ plan, params }) => {
       await needHead(plan);
       const known = /^[1-9]\d{0,17}$/.test(params.webhook) && (await dropWebhook(plan, params.webhook));
-      if (!known) throw new Problem(404, "the plan has no such webhook");
+      if (!known) throw new Problem(404, "The plan has no such webhook.");
       return { body: { removed: params.webhook } };
     },
   }),

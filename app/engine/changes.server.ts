@@ -35,7 +35,7 @@ export async function proveDraft(
 ): Promise<{ ok: true; proven: Proven } | { ok: false; error: string }> {
   const head = await needPlan(planId);
   if (head.approved === head.revision)
-    return { ok: false, error: "nothing is drafted: the newest revision is the approved one" };
+    return { ok: false, error: "there is no draft: the current revision is the approved one" };
   const [before, after] = await Promise.all([modelAt(planId, head.approved), modelAt(planId, head.revision)]);
   const outcome = runbookOf(before, after);
   if (!outcome)
@@ -46,7 +46,7 @@ export async function proveDraft(
     };
   const { runbook } = outcome;
   if (runbook.visits.length === 0)
-    return { ok: false, error: "the draft changes nothing on any device; approve the revision as it is" };
+    return { ok: false, error: "the draft changes no device; approve the revision directly" };
   const steps = stepCount(runbook);
   return { ok: true, proven: { base: head.approved, draft: head.revision, runbook, steps } };
 }
@@ -89,7 +89,7 @@ export function wordsIn(
   if (text("title") === "") return { ok: false, error: "a change needs a title" };
   const [from, to] = [momentIn(form.windowFrom), momentIn(form.windowTo)];
   if (from === undefined || to === undefined)
-    return { ok: false, error: "the window is told as date and time, such as 2027-03-05 22:00" };
+    return { ok: false, error: "enter the window as date and time, such as 2027-03-05 22:00" };
   if (from && to && to < from) return { ok: false, error: "the window ends before it begins" };
   return {
     ok: true,

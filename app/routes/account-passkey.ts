@@ -24,7 +24,7 @@ export async function action({ request }: Route.ActionArgs) {
   if (!account) return data({ error: "Sign in first." }, { status: 401 });
   if (!party) return refuse("Passkeys need a host with a name, such as localhost.");
   const body = bodySchema.safeParse(await jsonBody(request));
-  if (!body.success) return refuse("This does not say what is to be done.");
+  if (!body.success) return refuse("The request is malformed.");
   if (body.data.do === "ask")
     return data({ options: await registrationOptions(party, account.id, account.name) });
   const why = await keepPasskey(party, account.id, body.data.response as never, body.data.name).catch(

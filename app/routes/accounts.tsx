@@ -11,6 +11,7 @@ import {
 } from "../../server/access/accounts.ts";
 import { signedInAs } from "../../server/access/actor.ts";
 import type { Administration } from "../../server/access/grants.ts";
+import { lookAlike } from "../../server/access/look-alike.ts";
 import { permitAdministration } from "../../server/access/permit.ts";
 import { roles } from "../../server/access/roles.ts";
 import { listDeletedPlans, listPlans, restorePlan } from "../../server/plans.ts";
@@ -28,7 +29,13 @@ export async function loader({ request }: Route.LoaderArgs) {
     listDeletedPlans(by),
   ]);
   return {
-    accounts,
+    accounts: accounts.map((account) => ({
+      ...account,
+      // Of before names were compared; a provider's person may also be renamed by hand.
+      alike: accounts
+        .filter(({ id, name }) => id !== account.id && lookAlike(name, account.name))
+        .map(({ name }) => name),
+    })),
     plans: plans.map(({ id, name }) => ({ id, name })),
     deleted,
     shared: await hasAccounts(),

@@ -31,7 +31,7 @@ export async function action({ request, params }: Route.ActionArgs) {
   if (!body.success) {
     const outcome: SaveOutcome = {
       ok: false,
-      errors: [{ path: "", message: "this is not an edit that can be read; nothing was changed" }],
+      errors: [{ path: "", message: "the edit is malformed; nothing was changed" }],
       revision: null,
     };
     return data({ outcome, known: null }, { status: 400 });
@@ -105,5 +105,5 @@ interface EditResult {
 
 function notSaved(error: unknown): string {
   const said = isRouteErrorResponse(error) && typeof error.data === "string" ? `: ${error.data}` : "";
-  return `This was not saved${said || ", for the server does not answer"}. What you typed is still here; try again.`;
+  return `Not saved${said || ": the server is not responding"}. Your input is still here. Try again.`;
 }

@@ -11,7 +11,7 @@ import type { Route } from "./+types/invitation";
 /** A one-time link: whoever has it gives its account a password. */
 export async function loader({ params }: Route.LoaderArgs) {
   const invited = await invitedTo(params.secret);
-  if (!invited) throw data("This link has been used, or is too old. Ask for another one.", { status: 404 });
+  if (!invited) throw data("This link has been used or has expired. Ask for another one.", { status: 404 });
   return { name: invited.name };
 }
 

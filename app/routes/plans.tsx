@@ -72,7 +72,7 @@ export async function clientAction({ request, serverAction }: Route.ClientAction
     const megabytes = (bytes: number) => Math.ceil(bytes / 1024 / 1024);
     return {
       errors: [
-        `the document is too large: ${megabytes(size)} MB, and ${megabytes(most)} MB are taken at most`,
+        `the document is too large: ${megabytes(size)} MB; at most ${megabytes(most)} MB can be imported`,
       ],
     };
   }
@@ -83,8 +83,8 @@ export async function clientAction({ request, serverAction }: Route.ClientAction
     const said =
       isRouteErrorResponse(error) && typeof error.data === "string"
         ? error.data
-        : "The server does not answer.";
-    return { errors: [`${said} What you gave is still in the form; try again.`] };
+        : "The server is not responding.";
+    return { errors: [`${said} Your input is still here. Try again.`] };
   }
 }
 

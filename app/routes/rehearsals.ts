@@ -37,7 +37,7 @@ async function questionOf<P extends ReadablePlan>(
   const document = await documentOf(plan, asked.revision);
   if (!document) return "the plan has no such revision";
   const steps: Outage["steps"] | null = outageSteps({ plan: document }, asked);
-  if (!steps) return "nothing fails: choose what does";
+  if (!steps) return "nothing fails: choose at least one element";
   const down = standingDown(asked.down, steps);
   const missing = [...down, ...asked.fail]
     .map((ref) => missingElement(ref, document))

@@ -17,14 +17,14 @@ export async function action({ request }: Route.ActionArgs) {
   const party = partyOf(request.url);
   const body = bodySchema.safeParse(await jsonBody(request));
   const refuse = (error: string, status = 401) => data({ error }, { status });
-  if (!body.success) return refuse("This does not say what is to be done.", 400);
+  if (!body.success) return refuse("The request is malformed.", 400);
   if (!party) return refuse("Passkeys need a host with a name.", 400);
   if (body.data.do === "ask") return data({ options: await signInOptions(party) });
   const address = request.headers.get(FROM_HEADER) ?? "";
   const tooMany = await attempted(address, `passkey ${body.data.response.id}`, false);
   if (tooMany) return refuse(tooMany, 429);
   const account = await accountByPasskey(party, body.data.response as never).catch(() => null);
-  if (!account) return refuse("This passkey is not known here.");
+  if (!account) return refuse("This passkey is unknown. Sign in another way.");
   const agent = request.headers.get("User-Agent") ?? "";
   return data(
     { ok: true },

@@ -10,7 +10,7 @@ async function main() {
   if (!isRole(role)) throw new Error(`there is no role ${role}; there are ${roles.join(", ")}`);
   await migrate();
   if (role !== "administers" && !(await hasAccounts()))
-    throw new Error("the first account administers: nobody could make another one else");
+    throw new Error("the first account must be an administrator, because only those can add accounts");
   const known = (await listAccounts(ownAdministration)).find(
     (one) => one.name.toLowerCase() === name.toLowerCase(),
   );

@@ -44,7 +44,8 @@ export function actorText(actor: Actor | null): string {
 export function actorOf(request: Request): Actor | null {
   const text = request.headers.get(ACTOR_HEADER);
   // The development server has no web server of ours before it.
-  if (text === null) return process.env.IRON_FORK_DEVELOPMENT ? null : STRANGER;
+  const develops = process.env.NODE_ENV !== "production" && process.env.IRON_FORK_DEVELOPMENT === "1";
+  if (text === null) return develops ? null : STRANGER;
   return text === ALONE ? null : (JSON.parse(decodeURIComponent(text)) as Actor);
 }
 

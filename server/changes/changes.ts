@@ -213,7 +213,7 @@ export async function withdrawChange(plan: EditablePlan, number: string, author:
 
 /** Why a change cannot be taken off or said otherwise; null where it can. */
 async function notToEnd(client: pg.PoolClient, { id, state }: Locked): Promise<string | null> {
-  if (state !== "proposed" && state !== "approved") return `the change is ${state}; it stands as it is`;
+  if (state !== "proposed" && state !== "approved") return `the change is ${state} and can no longer be edited`;
   const begun = (await ticksOf(client, id)).some(isStepItem);
   return begun ? "some of its steps are done: go back first, or go on" : null;
 }
@@ -230,7 +230,7 @@ export async function tickChange(
     if (change.state !== "approved")
       return refused(
         change.state === "proposed"
-          ? "nobody has approved this change yet; it is carried out once somebody has"
+          ? "the change is not approved yet"
           : `the change is ${change.state}`,
       );
     const ticked = (await ticksOf(client, change.id)).includes(item);

@@ -46,7 +46,7 @@ export const access: RequestHandler = async (req, res, next) => {
   locals.actor = actor;
   locals.alone = !actor && !(await isShared());
   if (locals.alone) return next();
-  if (!needed) return refuse(res, 404, "There is nothing here.");
+  if (!needed) return refuse(res, 404, "Not found.");
   if (mayHave(needed, actor)) return next();
   if (!actor) return askWho(req, res);
   const own = roleNames[roleOf(actor, needed.plan)];

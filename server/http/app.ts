@@ -129,12 +129,12 @@ const logged: RequestHandler = (req, res, next) => {
 };
 
 const sentences: Record<Unanswered["why"], string> = {
-  time: `Working this out takes longer than ${MOST_MS / 1000} s, so it was stopped. Make the plan smaller, or ask for less at once.`,
+  time: `Stopped: the computation took longer than ${MOST_MS / 1000} s. Make the plan smaller, or ask for less at once.`,
   memory:
-    "Working this out takes more memory than a request may have, so it was stopped. Make the plan smaller.",
-  left: "Nobody waits for this any more.",
-  busy: "Too much waits to be answered already. Try again in a moment.",
-  failed: "This could not be answered. The log has why, under the number of the request.",
+    "Stopped: the computation took more memory than a request may use. Make the plan smaller.",
+  left: "The request was cancelled.",
+  busy: "The server is busy. Try again in a moment.",
+  failed: "Something failed on the server. The log has the details under this request number.",
 };
 
 /** Hands a request to a thread and its answer back. */
@@ -227,7 +227,7 @@ async function told(req: Request, res: Response): Promise<[string, string][]> {
 const failed: ErrorRequestHandler = (error, req, res, _next) => {
   const status = Number(error?.status);
   if (status >= 400 && status < 500) {
-    const sentence = status === 404 ? "There is nothing here." : "The request is malformed.";
+    const sentence = status === 404 ? "Not found." : "The request is malformed.";
     return refuse(res, status, sentence);
   }
   const trouble = troubleOf(error);

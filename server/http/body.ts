@@ -56,7 +56,7 @@ export const readBody: RequestHandler = (req, res, next) => {
     return refuse(
       res,
       415,
-      `This is posted as ${wanted}, and came as "${type.slice(0, 80) || "nothing told"}".`,
+      `Send ${wanted}; the request has ${type === "" ? "no content type" : `"${type.slice(0, 80)}"`}.`,
     );
   }
   express.raw({ limit: bytes, type: () => true, inflate: false })(req, res, next);
@@ -72,10 +72,10 @@ export const bodyErrors: ErrorRequestHandler = (error, req, res, next) => {
     return refuse(
       res,
       413,
-      `This is too large: ${sizeText(bytes)} are taken here at most. Nothing was changed.`,
+      `Not saved: too large. At most ${sizeText(bytes)} can be sent here.`,
     );
   }
   if (status >= 400 && status < 500)
-    return refuse(res, 400, `The request broke off or is malformed: ${String(error.message).slice(0, 200)}.`);
+    return refuse(res, 400, "Not saved: the request was interrupted or is malformed. Try again.");
   next(error);
 };

@@ -17,7 +17,7 @@ export function guards(options: Options): RequestHandler[] {
     (req, res, next) => {
       if (req.method === "GET" || req.method === "HEAD" || req.method === "POST") return next();
       res.set("Allow", "GET, HEAD, POST");
-      refuse(res, 405, `${req.method.slice(0, 20)} is not a method that is answered here; GET and POST are.`);
+      refuse(res, 405, `${req.method.slice(0, 20)} is not supported. Use GET or POST.`);
     },
     (req, res, next) => {
       if (req.method !== "POST" || isFromHere(req)) return next();

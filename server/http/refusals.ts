@@ -33,8 +33,9 @@ export class RefusalCounter {
 
   /** Whether a refusal gets a row of its own; it is counted otherwise. */
   isNew(deed: Deed): boolean {
-    // Nobody who has not signed in has a name of their own: any could be told.
-    const kind = `${deed.account ?? "nobody"} ${deed.action} ${deed.status}`;
+    // Neither what a form says that it does nor the name of somebody who has not signed in counts: any could be sent.
+    const [address] = deed.action.split(": ");
+    const kind = `${deed.account ?? "nobody"} ${address} ${deed.status}`;
     const known = this.kinds.get(kind);
     if (!known || Date.now() - known.sinceMs > PERIOD_MS) {
       this.kinds.delete(kind);

@@ -1,17 +1,17 @@
 import type { Response } from "express";
 
 const titles: Record<number, string> = {
-  400: "This cannot be read",
-  401: "Nobody is signed in",
-  403: "This was not asked from here",
-  404: "There is nothing here",
-  405: "That cannot be done here",
-  413: "This is too large",
-  415: "This is not in a form that is read here",
-  421: "This is not the host's name",
+  400: "Malformed request",
+  401: "Sign in",
+  403: "Not allowed",
+  404: "Not found",
+  405: "Method not allowed",
+  413: "Too large",
+  415: "Wrong content type",
+  421: "Unknown host name",
   409: "Try again in a moment",
   429: "Too many requests",
-  503: "This cannot be answered now",
+  503: "Not available now",
   507: "The disk is full",
   500: "Something went wrong",
 };
@@ -39,7 +39,7 @@ export function refuse(res: Response, status: number, sentence: string) {
   if (res.req.originalUrl.startsWith("/api/")) {
     const problem = {
       type: "about:blank",
-      title: titles[status] ?? "This was refused",
+      title: titles[status] ?? "Refused",
       status,
       detail: sentence,
     };
@@ -49,7 +49,7 @@ export function refuse(res: Response, status: number, sentence: string) {
   }
   const wantsPage = (res.req.headers.accept ?? "").includes("text/html") && !res.req.path.endsWith(".data");
   if (!wantsPage) return res.json({ error: sentence, request: id });
-  const title = titles[status] ?? "This was refused";
+  const title = titles[status] ?? "Refused";
   res.type("html").send(`<!doctype html>
 <html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>${escaped(title)} · Iron Fork</title></head>
 <body><main><h1>${escaped(title)}</h1><p>${escaped(sentence)}</p><p>Request ${escaped(id)}. <a href="/plans">All plans</a></p></main></body></html>`);

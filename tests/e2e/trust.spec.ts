@@ -9,7 +9,7 @@ test("a save that fails keeps the page and what was typed, and says so", async (
   await line.fill("10.77.0.0/16 via 10.0.23.2");
   await page.route("**/edit.data", (route) => route.abort());
   await line.press("Enter");
-  await expect(page.getByText(/This was not saved/).first()).toBeVisible();
+  await expect(page.getByText(/Not saved: the server is not responding/).first()).toBeVisible();
   await expect(line).toHaveValue("10.77.0.0/16 via 10.0.23.2");
   await page.unroute("**/edit.data");
   await line.press("Enter");

@@ -83,7 +83,7 @@ describe.skipIf(!process.env.DATABASE_URL)("the application survives", () => {
         const page = await fetch(`${url}/plans`, { headers: { Accept: "text/html" } });
         const text = await page.text();
         expect([200, 503]).toContain(page.status);
-        if (page.status === 503) expect(text).toContain("The database does not answer at the moment");
+        if (page.status === 503) expect(text).toContain("The database is not responding");
         await rest(60);
       }
       await application.isReady(60_000);

@@ -94,7 +94,7 @@ function Passkeys({ passkeys, namedHost, told }: Pick<AccountViewProps, "passkey
         <form onSubmit={add} className="mt-2 flex items-center gap-2">
           <input
             aria-label="Name of the passkey"
-            placeholder="what it is on: laptop, key ring"
+            placeholder="such as laptop or key ring"
             value={name}
             onChange={(event) => setName(event.target.value)}
             required

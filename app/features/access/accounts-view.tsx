@@ -7,8 +7,10 @@ import { Button } from "../../ui/button.tsx";
 import { ClockTime } from "../../ui/clock-time.tsx";
 import { Page, Part } from "./page.tsx";
 
+type ShownAccount = AccountRow & { readonly alike: readonly string[] };
+
 interface AccountsViewProps {
-  accounts: AccountRow[];
+  accounts: ShownAccount[];
   plans: { id: string; name: string }[];
   deleted: DeletedPlan[];
   /** Whether there are accounts; without, everybody on this machine may do everything. */
@@ -35,7 +37,7 @@ export function AccountsView({ accounts, plans, deleted, shared, who, told }: Ac
       )}
       {told?.link && (
         <p className="mt-2 border-2 border-iron bg-panel p-2">
-          Give this link to whom the account is for. It is good once, for three days:{" "}
+          Send this link to the account's owner. It works once and expires in three days:{" "}
           <code className="addr break-all">{told.link}</code>
         </p>
       )}
@@ -89,7 +91,7 @@ export function AccountsView({ accounts, plans, deleted, shared, who, told }: Ac
   );
 }
 
-function AccountLine({ account, plans }: { account: AccountRow; plans: AccountsViewProps["plans"] }) {
+function AccountLine({ account, plans }: { account: ShownAccount; plans: AccountsViewProps["plans"] }) {
   const ways = [
     account.hasPassword ? "password" : "",
     account.passkeys > 0 ? `${account.passkeys} ${account.passkeys === 1 ? "passkey" : "passkeys"}` : "",
@@ -100,6 +102,9 @@ function AccountLine({ account, plans }: { account: AccountRow; plans: AccountsV
     <li aria-label={account.name} className="border-rule border-t py-2">
       <div className="flex flex-wrap items-center gap-3">
         <span className={`font-semibold ${account.disabledAt ? "line-through" : ""}`}>{account.name}</span>
+        {account.alike.length > 0 && (
+          <span className="font-medium text-warn">looks like {account.alike.join(", ")}</span>
+        )}
         <span className="text-[13px] text-ink-2">
           {ways.length > 0 ? `signs in by ${ways.join(", ")}` : "has not signed in yet"}
           {account.seenAt && (

@@ -56,7 +56,7 @@ export async function action({ request, params }: Route.ActionArgs) {
   if (!head) notFound("There is no such plan; it may have been deleted.");
   if (form.do === "done") {
     await dropWork(plan, form.work);
-    return say("Taken off the list.");
+    return say("Removed from the list.");
   }
   const { differences, said } = await driftAt(
     plan,
@@ -65,7 +65,7 @@ export async function action({ request, params }: Route.ActionArgs) {
   );
   const keys = new Set(form.entry);
   const chosen = differences.filter((entry) => keys.has(keyOf(entry)));
-  if (chosen.length === 0) return say("", "Tick what is meant. What was ticked may be gone by now.");
+  if (chosen.length === 0) return say("", "Select at least one difference. The ones you selected may be gone.");
   if (form.do === "work") {
     for (const entry of chosen) await noteWork(plan, entry, visitor.name);
     return say(`${chosen.length === 1 ? "It is" : `${chosen.length} are`} kept as work for the devices.`);
