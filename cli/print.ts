@@ -130,7 +130,7 @@ export function printSummary(report: SummaryReport): string {
   if (single.swallows.length) lines.push(`which covers ${single.swallows.join(", ")}`);
   for (const entry of single.elsewhere ?? [])
     lines.push(`  ${entry.prefix} belongs to ${entry.by.join(", ")}`);
-  if (single.unowned?.length) lines.push(`  nobody owns ${single.unowned.join(", ")}`);
+  if (single.unowned?.length) lines.push(`  no owner: ${single.unowned.join(", ")}`);
   return lines.join("\n");
 }
 

@@ -50,7 +50,7 @@ function shownDevice(plan: Plan, device: Device, tunnels: ReadonlySet<string>, l
   const isShown = (port: Port) =>
     isPlain(device, port) || (port.kind === "tunnel" && tunnels.has(`${device.id}/${port.name}`));
   const gone = device.interfaces.filter((port) => !isShown(port)).map((port) => port.name);
-  if (device.outline) leftOut.push(`${name}: nobody told what it is`);
+  if (device.outline) leftOut.push(`${name}: not modeled`);
   else if (gone.length > 0) leftOut.push(`${name}: ${gone.join(", ")} (tunnels, bundles with their ports)`);
   const returnPath = plan.profiles.find(({ id }) => id === device.profile)?.returnPath;
   if (returnPath && returnPath !== "off") leftOut.push(`${name}: its return-path check`);

@@ -17,14 +17,12 @@ const LOCK_MS = Number(process.env.DATABASE_LOCK_MS ?? STATEMENT_MS);
 /** Where the database is; throws where nobody said. */
 export function needDatabaseUrl(): string {
   const url = process.env.DATABASE_URL;
-  if (!url)
-    throw new Error("DATABASE_URL is not set. Start with bin/start, which sets up a database.");
+  if (!url) throw new Error("DATABASE_URL is not set. Start with bin/start, which sets up a database.");
   return url;
 }
 
 /** Said wherever the database cannot be reached. */
-export const DATABASE_AWAY =
-  "The database is not responding. Nothing was changed. Try again in a moment.";
+export const DATABASE_AWAY = "The database is not responding. Nothing was changed. Try again in a moment.";
 
 /** What the database cannot do at the moment, or with what it was given: with the status and the sentence that say so. */
 export interface DatabaseTrouble {

@@ -78,7 +78,8 @@ function jsonIn(sent: Uint8Array | null): unknown {
   }
   if (isDeeperThan(value, LIMITS.depth + 8)) throw new Problem(400, "The body is nested too deeply.");
   const malformed = malformedText(value);
-  if (malformed !== null) throw new Problem(400, "The body holds text that cannot be saved, such as a zero byte.");
+  if (malformed !== null)
+    throw new Problem(400, "The body holds text that cannot be saved, such as a zero byte.");
   return value;
 }
 

@@ -24,8 +24,7 @@ export async function needHead(plan: ReadablePlan) {
 /** The revision that If-Match says (RFC 9110, 13.1.1); `newest` for "*". */
 function matched(request: Request, newest: number): number {
   const text = request.headers.get("If-Match")?.trim();
-  if (!text)
-    throw new Problem(428, 'Name the revision that the edit was made on, such as If-Match: "12".');
+  if (!text) throw new Problem(428, 'Name the revision that the edit was made on, such as If-Match: "12".');
   if (text === "*") return newest;
   const number = /^"(\d{1,9})"$/.exec(text)?.[1];
   if (!number) throw new Problem(400, `If-Match is ${text.slice(0, 60)}; it is a revision in quotes, or *`);

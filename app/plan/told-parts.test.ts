@@ -32,7 +32,7 @@ describe("a sentence of the engine in people's words", () => {
     ["flow unheard of", "flow unheard of"],
     ["Flow tickets does not arrive", "Ticket desk to booking does not arrive"],
     ["10.0.0.0/8 via 192.0.2.1", "10.0.0.0/8 via 192.0.2.1"],
-    ["the gateway radio is to carry 5 Mbit/s", "the gateway Bay radio is to carry 5 Mbit/s"],
+    ["the gateway radio must carry 5 Mbit/s", "the gateway Bay radio must carry 5 Mbit/s"],
     ["the link north-ring and the link gone", "the link North fibre ring and the link gone"],
     ["nothing here", "nothing here"],
   ])("%s", (text, said) => {

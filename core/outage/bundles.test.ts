@@ -70,7 +70,7 @@ describe("rule 15.1: bundles (IEEE 802.1AX)", () => {
       "e.v has no carrier: e, which its tag passes, is down",
     );
     expect(told(pairOfFirewalls(), "fwb/outside")).toBe(
-      "outside stands by: fwa is the active one of the pair",
+      "outside is standby: fwa is the active one of the pair",
     );
   });
 

@@ -252,7 +252,7 @@ describe("rule 17: pairs", () => {
   it("keep what is established where the standby is told, and break it where it is not (17.3, 18)", () => {
     expect(flowOf(pairOfFirewalls(), fail("device:fwa")).sessions).toEqual({
       state: "broken",
-      reason: "fwb has no state of it",
+      reason: "fwb has no session state",
     });
     const told = pairOfFirewalls({ pair: { syncStates: true } });
     expect(flowOf(told, fail("device:fwa")).sessions).toEqual({ state: "kept", reason: null });

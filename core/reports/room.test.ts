@@ -32,7 +32,7 @@ describe("rule 19: room enough", () => {
     const narrow = teller(both(100, 10));
     expect(narrow.under([])).toEqual([]);
     expect(narrow.under(["link:wa"])).toEqual([
-      "the gateway right is to carry 20 Mbit/s of flow f, and has room for 10",
+      "the gateway right must carry 20 Mbit/s of flow f but has 10",
     ]);
     expect(teller(both(100, 20)).under(["link:wa"])).toEqual([]);
     expect(teller(both(15, 100)).under([])).toHaveLength(1);
@@ -57,7 +57,7 @@ describe("rule 19: room enough", () => {
     ]);
     expect(spans).toHaveLength(1);
     const [{ fromMs, toMs, text }] = spans;
-    expect(text).toContain("the gateway right is to carry 20 Mbit/s");
+    expect(text).toContain("the gateway right must carry 20 Mbit/s");
     // The Master Down Interval of priority 100 at one second is 3.61 s at most, and what detects the loss comes before it.
     expect(fromMs).toBeGreaterThan(2_000);
     expect(fromMs).toBeLessThan(4_000);
@@ -109,12 +109,12 @@ describe("rule 19: room enough", () => {
       });
     expect(teller(plan(10)).under([])).toEqual([]);
     expect(teller(plan(9)).under([]).sort()).toEqual([
-      "the link a1 is to carry 10 Mbit/s of flow f, and has room for 9",
-      "the link a2 is to carry 10 Mbit/s of flow f, and has room for 9",
+      "the link a1 must carry 10 Mbit/s of flow f but has 9",
+      "the link a2 must carry 10 Mbit/s of flow f but has 9",
     ]);
     // One of two is gone: the other carries all of it.
     expect(teller(plan(10)).under(["link:a1"])).toEqual([
-      "the link a2 is to carry 20 Mbit/s of flow f, and has room for 10",
+      "the link a2 must carry 20 Mbit/s of flow f but has 10",
     ]);
   });
 });

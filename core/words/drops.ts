@@ -19,16 +19,16 @@ export function dropText(state: State, walk: Walk, drop: Drop): string {
   switch (drop.code) {
     case "no-route":
       return devices[drop.device].role === "internet"
-        ? `no provider that is reachable announces ${address} to the internet`
+        ? `no reachable provider announces ${address} to the internet`
         : `${id} has no route to ${address}`;
     case "discarded":
       return `${id} discards it silently by its route to ${last.match ? formatPrefix(last.match) : to}`;
     case "rejected":
-      return `${id} rejects it by its route to ${last.match ? formatPrefix(last.match) : to} and says so to the sender`;
+      return `${id} rejects it by its route to ${last.match ? formatPrefix(last.match) : to} and notifies the sender`;
     case "neighbour-silent":
       return drop.neighbour >= 0
-        ? `nobody answers for the next hop ${address} on ${out} of ${id}: ${interfaceName(network, drop.neighbour)} is down`
-        : `nobody answers for the next hop ${address} on ${out} of ${id}`;
+        ? `next hop ${address} does not respond on ${out} of ${id}: ${interfaceName(network, drop.neighbour)} is down`
+        : `next hop ${address} does not respond on ${out} of ${id}`;
     case "link-dead":
       return `${id} sends it out of ${out}, which is up, but ${linkText(state, drop.out)} is dead and the packet vanishes`;
     case "looped": {
@@ -48,7 +48,7 @@ export function dropText(state: State, walk: Walk, drop: Drop): string {
     case "host-not-listening":
       return drop.neighbour >= 0
         ? `${address} does not answer on ${out} of ${id}: ${interfaceName(network, drop.neighbour)} is down`
-        : `nobody owns ${address} on the subnet behind ${out} of ${id}`;
+        : `no host has the address ${address} on the subnet of ${out} of ${id}`;
     case "forwarding-off":
       return `${id} does not forward IPv${familyOf(drop.packet?.destination)} packets`;
     case "source-not-own":
@@ -56,7 +56,7 @@ export function dropText(state: State, walk: Walk, drop: Drop): string {
         ? `${id} cannot send from ${address}: its interface ${downText(state, drop.out)}`
         : `${address} is not an address of ${id}`;
     case "virtual-not-accepted":
-      return `${id} answers for the virtual address ${address} and does not own it: what is sent to it is dropped (accept is off)`;
+      return `${id} answers for the virtual address ${address} and does not own it: packets to it are dropped (accept is off)`;
     case "link-local":
       return walk.hops.length > 1
         ? `${id} does not forward it: the link-local address ${address} means nothing on another link`
@@ -64,7 +64,7 @@ export function dropText(state: State, walk: Walk, drop: Drop): string {
     case "hop-limit":
       return `its hop limit runs out at ${id}: 63 routers have passed it on`;
     case "beyond-outline":
-      return `beyond ${id} nobody told us`;
+      return `the network is not modeled beyond ${id}`;
     case "no-source":
       return `${id} has no address to send from when it leaves by ${out}`;
     case "device-down":

@@ -46,11 +46,11 @@ export function eventText(
         works: "works",
         "one-way": "gets no reply",
         fails: "does not arrive",
-        unknown: "leads where nobody told what comes next",
+        unknown: "leaves the modeled network",
       }[what.verdict];
       return `flow ${flowIds[what.flow]} ${state}${what.verdict === "works" && carriers ? `, carried by ${carriers}` : ""}`;
     }
     case "flapping":
-      return `it never comes to rest: watches flap${what.periodMs === null ? "" : `, every ${what.periodMs / 1000} s anew`}`;
+      return `it does not settle: watches flap${what.periodMs === null ? "" : ` every ${what.periodMs / 1000} s`}`;
   }
 }

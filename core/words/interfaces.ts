@@ -24,7 +24,7 @@ export function downText(state: State, i: number): string {
     case "not-assured":
       return `${name} is down: its far end is not heard (LACP)`;
     case "stands-by":
-      return `${name} stands by: ${network.devices[reason.device].id} is the active one of the pair`;
+      return `${name} is standby: ${network.devices[reason.device].id} is the active one of the pair`;
     case "far-end-down":
       return `${name} has no carrier: the far end ${interfaceName(network, reason.interface)} is down`;
     case "tunnel-underlay":

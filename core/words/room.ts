@@ -20,14 +20,14 @@ export function crowdedName(
   return `${kind} ${label}`;
 }
 
-/** "the gateway backup is to carry 140 Mbit/s of flow mail, flow calls, and has room for 100". */
+/** "the gateway backup must carry 140 Mbit/s of flow mail, flow calls but has 100". */
 export function crowdedText(
   network: Network,
   gateways: readonly GatewayRecord[],
   over: TooMuch,
   flows: readonly string[],
 ): string {
-  return `the ${crowdedName(network, gateways, over)} is to carry ${rounded(over.mbps)} Mbit/s of ${flows.map((flow) => `flow ${flow}`).join(", ")}, and has room for ${rounded(over.room)}`;
+  return `the ${crowdedName(network, gateways, over)} must carry ${rounded(over.mbps)} Mbit/s of ${flows.map((flow) => `flow ${flow}`).join(", ")} but has ${rounded(over.room)}`;
 }
 
 const rounded = (mbps: number) => Number(mbps.toFixed(2));

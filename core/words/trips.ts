@@ -44,8 +44,8 @@ export function explainTrip(
     if (conditions && silent(healthy.trip.worst.outbound, outbound)) {
       sentences.push(
         underWay
-          ? "So far nobody has noticed: every route on the forward path is still active."
-          : "Nobody notices: every route on the forward path stays active, so nothing takes over.",
+          ? "The failure is not detected yet: every route on the forward path is still active."
+          : "Undetected failure: every route on the forward path stays active, so nothing takes over.",
       );
     }
   } else if (reply?.drop) {
@@ -54,14 +54,14 @@ export function explainTrip(
     sentences.push(asymmetry(now.world, now.trip));
   }
   if (now.trip.branches.length > 1) {
-    sentences.push(`The load is shared over ${now.trip.branches.length} ways; the worst of them is told.`);
+    sentences.push(`The load is shared over ${now.trip.branches.length} paths; the worst one is shown.`);
   }
   return { headline: headline(now.trip, carriers(now.trip)), sentences };
 }
 
 function headline(trip: Trip, carriers: readonly string[]): string {
-  if (trip.verdict === "unknown") return "Beyond an outlined device nobody told us";
-  if (trip.verdict === "one-way") return "It arrives, but nothing comes back";
+  if (trip.verdict === "unknown") return "Not modeled beyond an outlined device";
+  if (trip.verdict === "one-way") return "It arrives, but gets no reply";
   if (trip.verdict === "fails")
     return trip.worst.outbound.result === "looped" ? "It loops" : "It does not arrive";
   return carriers.length ? `${carriers.join(", then ")} carries it` : "It works";
@@ -104,7 +104,7 @@ function turnSentences(healthy: World, now: World, turn: Turn): string[] {
     : `On ${device.id} the route ${routeText(network, lost)} no longer decides.`;
   if (turn.after.candidate < 0) return [first];
   const stood = reasonFor(healthy.tablesOf(device.index), healthy.state, turn.after.candidate);
-  const role = stood?.code.startsWith("beaten") ? ", which stood by," : "";
+  const role = stood?.code.startsWith("beaten") ? ", which was standby," : "";
   return [first, `The route ${routeText(network, turn.after.candidate)}${role} took over.`];
 }
 

@@ -90,7 +90,7 @@ export function outlinesOf(
         found.set(key, outline);
         documents.set(outline, outlined(outline));
         link.ends.push(`${id}/port`);
-        link.because.push(`${via} is a next hop of ${document.id}, and nobody told of it`);
+        link.because.push(`${via} is a next hop of ${document.id}, and no file describes it`);
       }
       const text = `${via}/${place.length}`;
       if (!outline.addresses.includes(text)) {
@@ -111,7 +111,7 @@ function outlined({ id, hardware, addresses }: Outline): DeviceDocument {
     label: `Unknown ${id.slice("unknown-".length).replaceAll("-", ".")}`,
     role: "router",
     outline: true,
-    note: "Seen from afar: a next hop that nobody told of. Read its own facts to fill it.",
+    note: "Outlined: a next hop that no file describes. Import its own facts to fill it.",
     interfaces: [port],
     routes: [],
     learned: [],

@@ -79,7 +79,7 @@ function joinAlone(devices: readonly DeviceDocument[], links: InferredLink[]) {
       const because =
         entry.addresses.length > 0
           ? `nobody else was seen in ${entry.addresses.join(", ")}`
-          : "nobody told what is behind it";
+          : "the network behind it is not modeled";
       links.push({
         id: takeName(idOf(`${id}-${entry.name}`), taken),
         ends: [end],

@@ -18,7 +18,8 @@ async function check(args: readonly string[]): Promise<string | null> {
     const missing = Object.entries(wanted).filter(([table]) => !(table in now));
     return missing.length ? `These tables are missing: ${missing.map(([table]) => table).join(", ")}.` : null;
   }
-  if ((await digestOf(dump)) !== digest) return "The backup is damaged: its dump does not match its manifest.";
+  if ((await digestOf(dump)) !== digest)
+    return "The backup is damaged: its dump does not match its manifest.";
   const known = readdirSync(new URL("../../db/migrations/", import.meta.url));
   if (migration !== "" && !known.includes(migration))
     return `The backup is of a later version of Iron Fork, with migration ${migration}; restore it with that.`;

@@ -213,7 +213,8 @@ export async function withdrawChange(plan: EditablePlan, number: string, author:
 
 /** Why a change cannot be taken off or said otherwise; null where it can. */
 async function notToEnd(client: pg.PoolClient, { id, state }: Locked): Promise<string | null> {
-  if (state !== "proposed" && state !== "approved") return `the change is ${state} and can no longer be edited`;
+  if (state !== "proposed" && state !== "approved")
+    return `the change is ${state} and can no longer be edited`;
   const begun = (await ticksOf(client, id)).some(isStepItem);
   return begun ? "some of its steps are done: go back first, or go on" : null;
 }
@@ -229,9 +230,7 @@ export async function tickChange(
   return withChange(plan, number, async (client, change) => {
     if (change.state !== "approved")
       return refused(
-        change.state === "proposed"
-          ? "the change is not approved yet"
-          : `the change is ${change.state}`,
+        change.state === "proposed" ? "the change is not approved yet" : `the change is ${change.state}`,
       );
     const ticked = (await ticksOf(client, change.id)).includes(item);
     if (ticked === done) return { ok: true };

@@ -130,8 +130,7 @@ const logged: RequestHandler = (req, res, next) => {
 
 const sentences: Record<Unanswered["why"], string> = {
   time: `Stopped: the computation took longer than ${MOST_MS / 1000} s. Make the plan smaller, or ask for less at once.`,
-  memory:
-    "Stopped: the computation took more memory than a request may use. Make the plan smaller.",
+  memory: "Stopped: the computation took more memory than a request may use. Make the plan smaller.",
   left: "The request was cancelled.",
   busy: "The server is busy. Try again in a moment.",
   failed: "Something failed on the server. The log has the details under this request number.",

@@ -69,11 +69,7 @@ export const bodyErrors: ErrorRequestHandler = (error, req, res, next) => {
     const { bytes } = takenAt(req.path);
     // What is still under way is not read to its end.
     res.set("Connection", "close");
-    return refuse(
-      res,
-      413,
-      `Not saved: too large. At most ${sizeText(bytes)} can be sent here.`,
-    );
+    return refuse(res, 413, `Not saved: too large. At most ${sizeText(bytes)} can be sent here.`);
   }
   if (status >= 400 && status < 500)
     return refuse(res, 400, "Not saved: the request was interrupted or is malformed. Try again.");

@@ -89,7 +89,7 @@ test("the first administrator comes by a one-time link, adds a passkey, and sign
   await expect(ada.getByText("You administer the workspace.")).toBeVisible();
   // The link is good once.
   await ada.goto(link);
-  await expect(ada.getByText("This link has been used, or is too old.")).toBeVisible();
+  await expect(ada.getByText("This link has been used or has expired.")).toBeVisible();
 
   await ada.goto("/account");
   await ready(ada);

@@ -46,7 +46,7 @@ test("a route table of a layout that nobody described becomes a working device, 
   await goTo(page, `${plan}/devices/puffin-edge`);
   await expect(page.locator('[data-destination="0.0.0.0/0"]')).toContainText("active");
   await goTo(page, `${plan}/paths?from=puffin-edge&to=198.18.0.9`);
-  await expect(page.locator("main")).toContainText("nobody told us");
+  await expect(page.locator("main")).toContainText("not modeled");
   await page.getByRole("button", { name: "Undo" }).click();
   await goTo(page, `${plan}/devices/puffin-edge`);
   await expect(page.getByText("The plan has no device puffin-edge.")).toBeVisible();

@@ -38,7 +38,7 @@ test("from the demo plan to which gateway carries, and back", async ({ page }) =
 
   // … and on Paths, beside the healthy way.
   await page.getByRole("link", { name: "Paths" }).click();
-  await expectAnswer(page, "Bay radio carries it", "which stood by, took over");
+  await expectAnswer(page, "Bay radio carries it", "which was standby, took over");
   await expect(page.getByRole("region", { name: "With no failures" })).toContainText("North fibre access");
 
   // Fail the circuit instead: nobody notices, and packets die.
@@ -47,7 +47,7 @@ test("from the demo plan to which gateway carries, and back", async ({ page }) =
     page,
     "It does not arrive",
     "North fibre access sends it out of ring, which is up, but the link North fibre ring is dead",
-    "Nobody notices",
+    "Undetected failure",
   );
 
   // No failures again; remove the return route.
@@ -59,11 +59,7 @@ test("from the demo plan to which gateway carries, and back", async ({ page }) =
   await expect(page.getByText("Revision 2")).toBeVisible();
   await expect(page.locator('[data-destination="0.0.0.0/0"]')).toHaveCount(0);
   await page.getByRole("link", { name: "Paths" }).click();
-  await expectAnswer(
-    page,
-    "It arrives, but nothing comes back",
-    "Office firewall has no route to 198.51.100.2",
-  );
+  await expectAnswer(page, "It arrives, but gets no reply", "Office firewall has no route to 198.51.100.2");
 
   // Undo.
   await page.getByRole("button", { name: "Undo" }).click();

@@ -25,7 +25,7 @@ test("the board shows the silent death of a circuit, and the watch that mends it
   // Found by its words: the flow that dies when the circuit fails and nobody notices.
   await page.getByLabel("Filter flows and failures").fill("ring");
   const cell = page.locator('[data-row="tickets"] [data-failed="link:north-ring"]');
-  await expect(cell).toContainText("nobody notices");
+  await expect(cell).toContainText("undetected");
   await cell.click();
   const panel = page.getByRole("region", { name: "The case" });
   await expect(panel).toContainText("It does not arrive");
@@ -80,7 +80,7 @@ test("the board folds by site, and a folded cell unfolds", async ({ page }) => {
   await page.getByRole("button", { name: "flows of longhaven, failures of longhaven" }).click();
   await expect(row).toBeVisible();
   await expect(page.getByRole("button", { name: "Fold longhaven, 3 flows" })).toBeVisible();
-  await expect(row.locator('[data-failed="device:longhaven-edge"]')).toContainText("nobody answers");
+  await expect(row.locator('[data-failed="device:longhaven-edge"]')).toContainText("no response");
 });
 
 test("a timer is turned, the gap shrinks, and the setting is kept", async ({ page }) => {
@@ -194,7 +194,7 @@ test("an outage is gone through step by step, and the map and the routes follow"
   await expectAnswer(page, "North fibre carries it");
   await page.keyboard.press(".");
   await expect(moment).toContainText("at 0 s Tern Point – North fibre fails");
-  await expectAnswer(page, "It does not arrive", "So far nobody has noticed");
+  await expectAnswer(page, "It does not arrive", "The failure is not detected yet");
   await page.keyboard.press(".");
   await expect(moment).toContainText("at 0.1 s");
   await expectAnswer(page, "Bay radio carries it");
@@ -298,7 +298,7 @@ test("a host that keeps to its second gateway, and a watch that flaps, show as s
   const flapping = await unopenedPlan(page, "cases/watch-through-the-backup");
   await goTo(page, `${flapping}/time?fail=link:ring`);
   await expect(page.getByRole("main").getByRole("alert")).toContainText(
-    "It never comes to rest: watches flap, every",
+    "It does not settle: watches flap every",
   );
   await expect(gap).toContainText("flaps, working and failing in turn without end");
   // Hundreds of turns would be a drawing that nobody can read and that no browser draws soon.

@@ -81,7 +81,7 @@ test("a failover that breaks what is established says why, and lives on once the
   await goTo(page, `${address}/time?fail=device:fwa`);
   await ready(page);
   const established = page.getByRole("region", { name: "What is established" });
-  await expect(established).toContainText("fwb has no state of it");
+  await expect(established).toContainText("fwb has no session state");
   await goTo(page, `${address}/map?edit=pair:hq`);
   await ready(page);
   const form = await fill(page, "Edit the pair hq", { "The standby knows established flows": "yes" });
@@ -109,12 +109,12 @@ test("a gateway that is too narrow for what it takes over is told on the board a
   await goTo(page, `${address}/outages`);
   await ready(page);
   const narrow = page.locator("[data-crowded]");
-  await expect(narrow.first()).toHaveText("not enough room");
+  await expect(narrow.first()).toHaveText("lacks capacity");
   // Only where the narrow one carries: what takes it down itself leaves the wide one.
   await goTo(page, `${address}/outages?case=f&with=link:wa`);
   await ready(page);
   await expect(page.getByTestId("crowded")).toHaveText(
-    "Not enough room: the gateway Right line is to carry 20 Mbit/s of f, and has room for 10.",
+    "Capacity exceeded: the gateway Right line must carry 20 Mbit/s of f but has 10.",
   );
   await goTo(page, `${address}/outages?case=f&with=link:wb`);
   await ready(page);
@@ -124,7 +124,7 @@ test("a gateway that is too narrow for what it takes over is told on the board a
   await ready(page);
   const room = page.getByRole("region", { name: "Room" });
   await expect(room.getByRole("listitem")).toHaveCount(1);
-  await expect(room).toContainText(/From \d\.\d to 2\d\.\d s the gateway Right line is to carry 20 Mbit\/s/);
+  await expect(room).toContainText(/From \d\.\d to 2\d\.\d s the gateway Right line must carry 20 Mbit\/s/);
 });
 
 test("the members of a bundle and tags on one interface are one line that opens, fails and folds", async ({

@@ -63,7 +63,7 @@ test("the README's tour, step by step, in its own words", async ({ page }) => {
   await page.getByRole("link", { name: "Restore Tern Point – North fibre" }).first().click();
   await page.goto(`${plan}/map?flow=tickets`);
   await page.getByRole("link", { name: `Fail ${says("North fibre ring")}` }).dispatchEvent("click");
-  await expectAnswer(page, "It does not arrive", says("North fibre access"), "Nobody notices");
+  await expectAnswer(page, "It does not arrive", says("North fibre access"), "Undetected failure");
 
   says = wordsOf("Break the return path");
   await page.getByRole("link", { name: "Restore North fibre ring" }).first().click();
@@ -72,7 +72,7 @@ test("the README's tour, step by step, in its own words", async ({ page }) => {
   await page.getByRole("button", { name: `Remove ${says("0.0.0.0/0 via 198.51.100.5")}` }).click();
   await expect(page.getByText("Revision 2")).toBeVisible();
   await page.goto(`${plan}/paths?flow=tickets`);
-  await expectAnswer(page, "It arrives, but nothing comes back", `${says("Office firewall")} has no route`);
+  await expectAnswer(page, "It arrives, but gets no reply", `${says("Office firewall")} has no route`);
   await ready(page);
   await page.getByRole("button", { name: says("Undo") }).click();
   await expectAnswer(page, "North fibre carries it");
@@ -80,7 +80,7 @@ test("the README's tour, step by step, in its own words", async ({ page }) => {
   says = wordsOf("Fix it");
   await page.getByRole("link", { name: says("Findings") }).click();
   const missing = page.locator('[data-finding="missing-return-route"]');
-  await expect(page.getByText(says("A flow arrives and gets no answer"))).toBeVisible();
+  await expect(page.getByText(says("A flow arrives but gets no reply"))).toBeVisible();
   await missing
     .getByRole("button", { name: new RegExp(`^${says("Fix")}: `) })
     .first()

@@ -61,7 +61,7 @@ function Down() {
           <span className="addr">{ref}</span> is not in this plan
         </span>
       ))}
-      {frame.flapping && <span className="font-medium text-stop">A watch flaps and never comes to rest</span>}
+      {frame.flapping && <span className="font-medium text-stop">A watch flaps</span>}
     </div>
   );
 }

@@ -42,7 +42,7 @@ function Devices() {
         <svg width="22" height="14" viewBox="-1 -1 22 14" aria-hidden="true">
           <path d="M0 0H20V12H0z" fill="none" stroke="currentColor" strokeWidth="1.5" strokeDasharray="2 3" />
         </svg>
-        dotted: only seen from afar, nobody told what is behind it
+        dotted: outlined, not modeled beyond
       </li>
     </ul>
   );

@@ -102,7 +102,7 @@ export function BoardHead({ asking, look, onLook, anyFolded, onFoldAll }: BoardH
       </div>
       {board?.crowded.map((text) => (
         <p key={text} className="mt-1">
-          <strong>Not enough room as it is:</strong> <Told text={text} />.
+          <strong>Capacity exceeded without any failure:</strong> <Told text={text} />.
         </p>
       ))}
     </div>

@@ -51,7 +51,7 @@ function ColumnHead({ grid, item }: { grid: Grid; item: VirtualItem }) {
         <span className="line-clamp-4 break-words">{namesOf(column)}</span>
         {column.crowded.length > 0 && (
           <span className="truncate font-normal text-stop" data-crowded="">
-            not enough room
+            lacks capacity
           </span>
         )}
       </div>

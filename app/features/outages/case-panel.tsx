@@ -70,7 +70,7 @@ export function CasePanel({ flow, failed, cell, crowded }: CasePanelProps) {
       )}
       {crowded.map((text) => (
         <p key={text} data-testid="crowded">
-          <strong>Not enough room:</strong> <Told text={text} />.
+          <strong>Capacity exceeded:</strong> <Told text={text} />.
         </p>
       ))}
       {!outcome && <Waiting text="Opening …" error={error} retry={retry} />}

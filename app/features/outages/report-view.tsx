@@ -135,7 +135,7 @@ function Outcome({ cell }: { cell: BoardCell }) {
   if (cell.verdict === "one-way")
     return <span className="text-stop">it arrives, and nothing comes back</span>;
   if (cell.verdict === "unknown")
-    return <span className="text-ink-2">beyond an outlined device nobody told</span>;
+    return <span className="text-ink-2">not modeled beyond an outlined device</span>;
   if (cell.verdict === "fails")
     return <span className="text-stop">it does not arrive: {endText(cell.ended ?? "")}</span>;
   return (

@@ -105,7 +105,7 @@ export function RunView({ plan, report, asked, turning, beside, editing, seen }:
 
 /** That an outage never comes to rest; the last thing told of it says why. */
 function unrestText({ events }: TimelineAnswer): string {
-  const why = events.at(-1)?.what ?? "it never comes to rest";
+  const why = events.at(-1)?.what ?? "it does not settle";
   return `${why[0].toUpperCase()}${why.slice(1)}.`;
 }
 

@@ -77,7 +77,7 @@ export function Crowded({ spans }: { spans: TimelineAnswer["crowded"] }) {
   if (spans.length === 0) return null;
   return (
     <section aria-label="Room" className="mt-3">
-      <h2 className="font-semibold font-sign text-[18px]">Where there is not enough room</h2>
+      <h2 className="font-semibold font-sign text-[18px]">Exceeded capacity</h2>
       <ul>
         {spans.map(({ fromMs, toMs, text }) => (
           <li key={`${fromMs} ${text}`}>

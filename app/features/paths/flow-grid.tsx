@@ -22,7 +22,7 @@ export function FlowGrid() {
         {works === frame.flows.length
           ? `All ${frame.flows.length} flows work`
           : `${works} of ${frame.flows.length} flows work`}
-        {unknown > 0 && `; of ${unknown} nobody told us enough`}
+        {unknown > 0 && `; ${unknown} not modeled to the end`}
       </h2>
       <p className="mt-1">
         <FlowWindow text="Add a flow" flow={null} />

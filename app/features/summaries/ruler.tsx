@@ -27,7 +27,7 @@ function bitsOf(text: string): { value: bigint; length: number; width: number } 
 const looks: Record<RulerPart["kind"], { fill: string; words: string }> = {
   route: { fill: "var(--iron)", words: "has a route" },
   elsewhere: { fill: "url(#ruler-elsewhere)", words: "lies elsewhere" },
-  unowned: { fill: "var(--sunk)", words: "nobody owns it" },
+  unowned: { fill: "var(--sunk)", words: "no owner" },
 };
 
 /** The address space of a summary as a ruler: what has a route, what lies elsewhere, what nobody owns. */

@@ -194,7 +194,8 @@ function Option({ option, label, busy, onTake }: OptionProps) {
       </ul>
       {unowned.length > 0 && (
         <p className="text-ink-2">
-          Of what nobody owns, {[...new Set(unowned.map((range) => range.range))].slice(0, 4).join(", ")}
+          Of the addresses without an owner,{" "}
+          {[...new Set(unowned.map((range) => range.range))].slice(0, 4).join(", ")}
           {unowned.length > 4 ? " and more" : ""} {endsOf(unowned)}.
         </p>
       )}

@@ -50,7 +50,7 @@ function wordingOf(plan: Plan, isNew: boolean): Wording {
     outline: {
       label: "Only seen from afar",
       none: "no",
-      words: { true: "yes: what is behind it nobody told", false: "no" },
+      words: { true: "yes: not modeled beyond", false: "no" },
     },
     note: { label: "Note", hint: "any text", wide: true },
   };

@@ -65,7 +65,8 @@ export async function action({ request, params }: Route.ActionArgs) {
   );
   const keys = new Set(form.entry);
   const chosen = differences.filter((entry) => keys.has(keyOf(entry)));
-  if (chosen.length === 0) return say("", "Select at least one difference. The ones you selected may be gone.");
+  if (chosen.length === 0)
+    return say("", "Select at least one difference. The ones you selected may be gone.");
   if (form.do === "work") {
     for (const entry of chosen) await noteWork(plan, entry, visitor.name);
     return say(`${chosen.length === 1 ? "It is" : `${chosen.length} are`} kept as work for the devices.`);

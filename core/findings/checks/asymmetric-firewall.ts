@@ -3,7 +3,7 @@ import type { Check } from "../check.ts";
 /** A stateful firewall sees one way of a flow and not the other: it drops what it takes for strange. */
 export const asymmetricFirewall: Check = {
   code: "asymmetric-firewall",
-  title: "A firewall sees one way of a flow only",
+  title: "A firewall sees only one direction of a flow",
   consequence: "on-failure",
   severity: "warning",
   run: (context) =>

@@ -3,7 +3,7 @@ import type { Check } from "../check.ts";
 /** The return path takes other links than the forward path. */
 export const asymmetricPath: Check = {
   code: "asymmetric-path",
-  title: "The return path is not the forward path",
+  title: "Forward path and return path differ",
   consequence: "astray",
   severity: "advice",
   run: (context) =>

@@ -10,7 +10,7 @@ import { reachFrom } from "../reach.ts";
  */
 export const backupSharesFate: Check = {
   code: "backup-shares-fate",
-  title: "A backup fails with its primary",
+  title: "Backup fails together with its primary",
   consequence: "on-failure",
   severity: "warning",
   ofOwnRoutes: true,
@@ -22,7 +22,7 @@ export const backupSharesFate: Check = {
         {
           device: primary.device.id,
           subject: describeRoute(backup.route),
-          text: `On ${primary.device.id} the backup ${describeRoute(backup.route)} shares ${shared} with its primary ${describeRoute(primary.route)}: when that fails, both are gone.`,
+          text: `On ${primary.device.id} the backup ${describeRoute(backup.route)} shares ${shared} with its primary ${describeRoute(primary.route)}: if that fails, both are lost.`,
           evidence: [context.routeEvidence(primary), context.routeEvidence(backup)],
         },
       ];
@@ -54,7 +54,7 @@ function underneath({ network }: Context, one: number, other: number): string | 
   const [a, b] = [interfaces.link[one], interfaces.link[other]];
   if (a < 0 || b < 0) return null;
   for (const [under, riders] of links.riders)
-    if (riders.includes(a) && riders.includes(b)) return `what they ride on, the link ${links.ids[under]}`;
+    if (riders.includes(a) && riders.includes(b)) return `the underlying link ${links.ids[under]}`;
   const risk = fates
     .slice(0, plan.risks.length)
     .find(({ elements }) => strikes(network, elements, a) && strikes(network, elements, b));

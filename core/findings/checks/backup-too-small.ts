@@ -7,7 +7,7 @@ import { pathEvidence } from "../finding.ts";
 /** A gateway or a link that cannot carry what comes to it, most often once something else has failed (rule 19). */
 export const backupTooSmall: Check = {
   code: "backup-too-small",
-  title: "What takes over has not enough room",
+  title: "Backup path lacks capacity",
   consequence: "on-failure",
   severity: "warning",
   run: (context): Report[] => {
@@ -16,7 +16,9 @@ export const backupTooSmall: Check = {
     return overloads(context.engine, gateways, loads, (failed) => context.settle(failed)).map((over) => {
       const flows = over.flows.map((f) => loads[f].id);
       const refs = over.failed.map((element) => formatElement(network, element));
-      const when = refs.length ? `Once ${refs.join(" with ")} fails` : "With nothing failed";
+      const when = refs.length
+        ? `If ${refs.join(" and ")} ${refs.length === 1 ? "fails" : "fail"},`
+        : "With no failure,";
       return {
         device: null,
         subject: crowdedName(network, gateways, over),

@@ -8,7 +8,7 @@ import { freshName } from "../fixes/bfd.ts";
 /** A BFD session that the far end does not hold: it never comes up (rule 9.2). */
 export const bfdOneEnd: Check = {
   code: "bfd-one-end",
-  title: "A BFD session stands on one end only",
+  title: "A BFD session is configured on one end only",
   consequence: "on-failure",
   severity: "error",
   run: (context) =>

@@ -24,7 +24,7 @@ export const bundleEndsDiffer: Check = {
         {
           device,
           subject: interfaces.names[bundle.interface],
-          text: `The members of the bundle ${interfaces.names[bundle.interface]} of ${device} lead to different places: ${told.join(", ")}. What is sent on these does not come where the others lead.`,
+          text: `The members of the bundle ${interfaces.names[bundle.interface]} of ${device} lead to different places: ${told.join(", ")}. Traffic on these members does not reach the far end of the others.`,
           evidence: [{ kind: "interface" as const, interface: interfaceName(network, bundle.interface) }],
         },
       ];

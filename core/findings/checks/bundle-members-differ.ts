@@ -4,7 +4,7 @@ import type { Check } from "../check.ts";
 /** Members of one bundle of unlike speed or medium: the slower fills, or some fail unnoticed (rule 15.3). */
 export const bundleMembersDiffer: Check = {
   code: "bundle-members-differ",
-  title: "The members of a bundle are of unlike speed or medium",
+  title: "Members of a bundle differ in speed or medium",
   consequence: "on-failure",
   severity: "warning",
   run: (context) => {
@@ -27,13 +27,13 @@ export const bundleMembersDiffer: Check = {
       if (unlike.length === 0) return [];
       const device = network.devices[interfaces.device[bundle.interface]].id;
       const told = drawn.map(
-        (m) => `${interfaces.names[m]} ${unlike.map((key) => of(m)[key] ?? "of no told speed").join(", ")}`,
+        (m) => `${interfaces.names[m]} ${unlike.map((key) => of(m)[key] ?? "unknown").join(", ")}`,
       );
       return [
         {
           device,
           subject: interfaces.names[bundle.interface],
-          text: `The members of the bundle ${interfaces.names[bundle.interface]} of ${device} are of unlike ${unlike.map((key) => (key === "mbps" ? "speed (Mbit/s)" : "medium")).join(" and ")}: ${told.join("; ")}.`,
+          text: `The members of the bundle ${interfaces.names[bundle.interface]} of ${device} differ in ${unlike.map((key) => (key === "mbps" ? "speed (Mbit/s)" : "medium")).join(" and ")}: ${told.join("; ")}.`,
           evidence: [{ kind: "interface" as const, interface: interfaceName(network, bundle.interface) }],
         },
       ];

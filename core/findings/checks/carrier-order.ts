@@ -6,7 +6,7 @@ import { pathEvidence as path } from "../finding.ts";
 /** The flow is not carried in the order that is expected of it. */
 export const carrierOrder: Check = {
   code: "carrier-order",
-  title: "Another gateway carries than expected",
+  title: "Unexpected gateway",
   consequence: "astray",
   severity: "error",
   run: (context) =>

@@ -7,7 +7,7 @@ import { defaultCircles } from "../default-circles.ts";
 /** Defaults that make a routing loop: packets for addresses that nobody owns bounce until their hop limit runs out. */
 export const facingDefaults: Check = {
   code: "facing-defaults",
-  title: "Defaults make a routing loop",
+  title: "Default routes form a routing loop",
   consequence: "lost",
   severity: "error",
   fixesLoseNothing: true,
@@ -15,7 +15,7 @@ export const facingDefaults: Check = {
     defaultCircles(context).map(({ circle, family }) => ({
       device: circle[0].device.id,
       subject: `IPv${family} defaults of ${circle.map((w) => w.device.id).join(", ")}`,
-      text: `The defaults of ${circle.map((w) => w.device.id).join(" and ")} ${circle.length === 2 ? "face each other" : "make a routing loop"}: what nobody owns bounces between them until its hop limit runs out.`,
+      text: `${circle.map((w) => w.device.id).join(" and ")} point their default routes at each other. Traffic to unknown destinations loops until its TTL expires.`,
       evidence: circle.flatMap((w) => [
         context.routeEvidence(w),
         { kind: "range" as const, device: w.device.id, prefix: family === 4 ? "0.0.0.0/0" : "::/0" },

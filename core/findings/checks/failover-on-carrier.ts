@@ -11,7 +11,7 @@ import { type Pair, pairsOf } from "../pairs.ts";
  */
 export const failoverOnCarrier: Check = {
   code: "failover-on-carrier",
-  title: "A failover rests on carrier alone",
+  title: "A failover depends on carrier only",
   consequence: "on-failure",
   severity: "advice",
   ofOwnRoutes: true,

@@ -5,7 +5,7 @@ import type { Check } from "../check.ts";
 /** Routes of a family that the device does not forward (rule 4.8). */
 export const forwardingOff: Check = {
   code: "forwarding-off",
-  title: "Forwarding is off where routes are written",
+  title: "Forwarding is off on a device with routes",
   consequence: "lost",
   severity: "error",
   run: (context) =>
@@ -21,7 +21,7 @@ export const forwardingOff: Check = {
           {
             device: device.id,
             subject: `IPv${family}`,
-            text: `${device.id} has ${routes.length} IPv${family} ${routes.length === 1 ? "route" : "routes"}, but its IPv${family} forwarding is off: none of them is used.`,
+            text: `${device.id} has ${routes.length} IPv${family} ${routes.length === 1 ? "route" : "routes"}, but its IPv${family} forwarding is off, so none is active.`,
             evidence: routes.slice(0, 5).map((w) => context.routeEvidence(w)),
             fixes: [
               {

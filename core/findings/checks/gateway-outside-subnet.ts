@@ -6,7 +6,7 @@ import { routeEdit } from "../context.ts";
 /** A host's gateway that is in none of its subnets. */
 export const gatewayOutsideSubnet: Check = {
   code: "gateway-outside-subnet",
-  title: "A gateway lies outside the subnet",
+  title: "A gateway is outside the subnet",
   consequence: "lost",
   severity: "error",
   ofOwnRoutes: true,

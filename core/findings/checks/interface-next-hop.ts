@@ -6,7 +6,7 @@ import { routeEdit } from "../context.ts";
 /** A route that names an interface alone on a shared segment: every destination must answer there (rule 4.2). */
 export const interfaceNextHop: Check = {
   code: "interface-next-hop",
-  title: "A route names an interface alone",
+  title: "A route names only an interface",
   consequence: "lost",
   severity: "warning",
   ofOwnRoutes: true,

@@ -8,7 +8,7 @@ import { passesOutside } from "../outside.ts";
 /** A flow that arrives and gets no answer: a device on the return path lacks the route. */
 export const missingReturnRoute: Check = {
   code: "missing-return-route",
-  title: "A flow arrives and gets no answer",
+  title: "A flow arrives but gets no reply",
   consequence: "lost",
   severity: "error",
   run: (context) =>

@@ -10,7 +10,7 @@ const what: Record<string, string> = {
 /** Own, network or broadcast address as next hop (rule 4.4). */
 export const nextHopInvalid: Check = {
   code: "next-hop-invalid",
-  title: "A next hop cannot be one",
+  title: "Invalid next hop",
   consequence: "lost",
   severity: "error",
   run: (context) =>

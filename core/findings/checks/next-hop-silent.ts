@@ -6,7 +6,7 @@ import { routeEdit } from "../context.ts";
 /** A next hop that nobody on its link owns: the route is installed, and packets die (rules 4.7 and 6.4). */
 export const nextHopSilent: Check = {
   code: "next-hop-silent",
-  title: "Nobody owns a next hop",
+  title: "Next hop does not respond",
   consequence: "lost",
   severity: "error",
   ofOwnRoutes: true,
@@ -42,7 +42,7 @@ export const nextHopSilent: Check = {
         {
           device: written.device.id,
           subject: describeRoute(written.route),
-          text: `On ${written.device.id} nobody on the link of ${network.interfaces.names[hop.out]} owns ${formatAddress(hop.address)}, the next hop of ${describeRoute(written.route)}: the route is there, and packets die.`,
+          text: `On ${written.device.id}, no host has the address ${formatAddress(hop.address)} on the subnet of ${network.interfaces.names[hop.out]}. It is the next hop of ${describeRoute(written.route)}: the route is active, and packets are lost.`,
           evidence: [context.routeEvidence(written)],
           fixes,
         },

@@ -5,7 +5,7 @@ import type { Check } from "../check.ts";
 /** Two devices that should be one, and are not written alike: what works by the one does not by the other (rule 17). */
 export const pairDiffers: Check = {
   code: "pair-differs",
-  title: "The two of a pair are written differently",
+  title: "Members of a pair are configured differently",
   consequence: "on-failure",
   severity: "warning",
   run: (context) => {

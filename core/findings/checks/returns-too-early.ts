@@ -11,7 +11,7 @@ const HEALED_MS = 3_600_000;
 /** Something that takes over again before its way out is back (rule 10.5). */
 export const returnsTooEarly: Check = {
   code: "returns-too-early",
-  title: "It takes over again before its way out is back",
+  title: "Virtual router preempts before its uplink is back",
   consequence: "on-failure",
   severity: "warning",
   run: (context) =>

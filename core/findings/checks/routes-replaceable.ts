@@ -6,7 +6,7 @@ import { addRoute, routeChange, type Written } from "../context.ts";
 /** Several routes that fewer could replace with no change for any address. */
 export const routesReplaceable: Check = {
   code: "routes-replaceable",
-  title: "Routes can be written shorter",
+  title: "Routes can be summarized",
   consequence: "tidy",
   severity: "advice",
   fixesChangeNothing: true,

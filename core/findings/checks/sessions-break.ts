@@ -7,7 +7,7 @@ import { pathEvidence } from "../finding.ts";
 /** A flow that must survive a failure and does, while all that is established on it breaks (rule 18). */
 export const sessionsBreak: Check = {
   code: "sessions-break",
-  title: "A failover breaks what is established",
+  title: "A failover breaks established sessions",
   consequence: "on-failure",
   severity: "advice",
   run: (context) =>
@@ -26,7 +26,7 @@ export const sessionsBreak: Check = {
         {
           device: null,
           subject: asked.flow.id,
-          text: `Flow ${asked.flow.id} works again after ${refs[0].join(" with ")}${refs.length > 1 ? ` and ${refs.length - 1} other failures` : ""}, but what is established breaks: ${breakingText(context.network, first.sessions)}.`,
+          text: `Flow ${asked.flow.id} works again after ${refs[0].join(" with ")}${refs.length > 1 ? ` and ${refs.length - 1} other failures` : ""}, but established sessions are lost: ${breakingText(context.network, first.sessions)}.`,
           evidence: refs.map((failed) => pathEvidence(asked.flow.id, failed)),
         },
       ];

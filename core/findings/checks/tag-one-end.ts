@@ -4,7 +4,7 @@ import type { Check } from "../check.ts";
 /** A cable that joins unlike tags, or a tag and none: nothing passes (rule 15.3). */
 export const tagOneEnd: Check = {
   code: "tag-one-end",
-  title: "The ends of a cable have unlike tags",
+  title: "VLAN tags differ between the ends of a cable",
   consequence: "lost",
   severity: "error",
   run: ({ network }) =>
@@ -17,7 +17,7 @@ export const tagOneEnd: Check = {
       return {
         device: network.devices[network.interfaces.device[ends[0]]].id,
         subject: network.links.ids[link],
-        text: `The cable ${network.links.ids[link]} joins unlike tags: ${told.join(", ")}. Nothing passes.`,
+        text: `The cable ${network.links.ids[link]} joins different VLAN tags: ${told.join(", ")}. No traffic passes.`,
         evidence: ends.map((end) => ({ kind: "interface" as const, interface: interfaceName(network, end) })),
       };
     }),

@@ -8,7 +8,7 @@ import { type Context, routeEdit, type Written } from "../context.ts";
  */
 export const unintendedSharing: Check = {
   code: "unintended-sharing",
-  title: "Defaults share the load that were not meant to",
+  title: "Unintended load sharing between default routes",
   consequence: "astray",
   severity: "warning",
   run: (context) => {
@@ -74,7 +74,7 @@ function reportOf(context: Context, { written, because }: Odd, sharing: readonly
       routeEdit(
         written,
         after,
-        `Let ${describeRoute(written.route)} stand by, ${distance >= 0 ? `distance ${after.distance}` : `metric ${after.metric}`}`,
+        `Make ${describeRoute(written.route)} standby, ${distance >= 0 ? `distance ${after.distance}` : `metric ${after.metric}`}`,
       ),
     ],
   };

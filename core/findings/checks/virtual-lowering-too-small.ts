@@ -6,7 +6,7 @@ import { deviceId, virtualChange, virtualName, virtualSubject } from "../virtual
 /** A lowering that does not reach below the Backup: what is tracked goes down, and nothing moves (rule 14.6). */
 export const virtualLoweringTooSmall: Check = {
   code: "virtual-lowering-too-small",
-  title: "A lowered priority does not reach below the Backup's",
+  title: "Lowered priority stays above the Backup's",
   consequence: "on-failure",
   severity: "warning",
   run: (context) =>

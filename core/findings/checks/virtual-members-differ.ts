@@ -5,7 +5,7 @@ import { deviceId, standingsOf, virtualChange, virtualName, virtualSubject } fro
 /** Virtual routers of one group that stand for other addresses: what moves with the one does not with the other (rule 14.6). */
 export const virtualMembersDiffer: Check = {
   code: "virtual-members-differ",
-  title: "Virtual routers of one group have other addresses",
+  title: "Virtual routers of one group have different addresses",
   consequence: "on-failure",
   severity: "error",
   run: (context) =>
@@ -20,7 +20,7 @@ export const virtualMembersDiffer: Check = {
           {
             device,
             subject: virtualSubject(context, other),
-            text: `The ${virtualName(context, active)} stands for ${mine.join(", ")}, the ${virtualName(context, other)} for ${theirs.join(", ")}: when it takes over, what was sent to the others is lost.`,
+            text: `The ${virtualName(context, active)} has ${mine.join(", ")}, the ${virtualName(context, other)} has ${theirs.join(", ")}: after a takeover, traffic to the missing addresses is lost.`,
             evidence: [
               {
                 kind: "interface" as const,

@@ -5,7 +5,7 @@ import { deviceId, virtualName, virtualSubject } from "../virtual.ts";
 /** A virtual address that no subnet of its interface holds: no neighbour finds it there (rule 14.6). */
 export const virtualOutsideSubnet: Check = {
   code: "virtual-outside-subnet",
-  title: "A virtual address lies outside its subnet",
+  title: "Virtual address is outside its subnet",
   consequence: "lost",
   severity: "error",
   run: (context) =>
@@ -22,7 +22,7 @@ export const virtualOutsideSubnet: Check = {
         {
           device,
           subject: virtualSubject(context, record),
-          text: `The ${virtualName(context, record)} stands for ${strays.map(formatAddress).join(", ")}, which no subnet of ${name} holds.`,
+          text: `The ${virtualName(context, record)} has ${strays.map(formatAddress).join(", ")}, which is in no subnet of ${name}.`,
           evidence: [{ kind: "interface" as const, interface: `${device}/${name}` }],
         },
       ];

@@ -5,7 +5,7 @@ import { deviceId, standingsOf, virtualName, virtualSubject } from "../virtual.t
 /** A group on a link that can part without anybody losing carrier: then each part has its own Active (rule 14.5). */
 export const virtualPartsSilently: Check = {
   code: "virtual-parts-silently",
-  title: "A group of virtual routers can part silently",
+  title: "A virtual router group can split undetected",
   consequence: "on-failure",
   severity: "advice",
   run: (context) =>
@@ -16,7 +16,7 @@ export const virtualPartsSilently: Check = {
         {
           device: deviceId(context.network, active.interface),
           subject: virtualSubject(context, active),
-          text: `The ${virtualName(context, active)} and those that stand by hear each other over the circuit ${links.ids[group.link]}: when it dies nobody loses carrier, each becomes Active, and both answer for the address.`,
+          text: `The ${virtualName(context, active)} and its Backups hear each other over the circuit ${links.ids[group.link]}: if it fails, no interface loses carrier, each becomes Active, and both answer for the address.`,
           evidence: [],
         },
       ];

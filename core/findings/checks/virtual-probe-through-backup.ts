@@ -9,7 +9,7 @@ import { deviceId, flowsBy, type Standing, standingsOf, virtualName } from "../v
 /** A tracked probe that goes round by the Backup once the own way out is gone: it stays up, and nothing moves (rule 14.6). */
 export const virtualProbeThroughBackup: Check = {
   code: "virtual-probe-through-backup",
-  title: "A tracked probe is answered by the Backup's way",
+  title: "A tracked probe can succeed through the Backup",
   consequence: "on-failure",
   severity: "warning",
   run: (context) =>

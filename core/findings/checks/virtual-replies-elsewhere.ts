@@ -5,7 +5,7 @@ import { flowsBy, standingsOf, virtualName } from "../virtual.ts";
 /** Replies that come to the other one of a group, and die there (rule 14.6). */
 export const virtualRepliesElsewhere: Check = {
   code: "virtual-replies-elsewhere",
-  title: "Replies reach the other virtual router and die there",
+  title: "Replies reach the other virtual router and are dropped",
   consequence: "lost",
   severity: "error",
   run: (context) =>
@@ -24,7 +24,7 @@ export const virtualRepliesElsewhere: Check = {
           {
             device: devices[drop.device].id,
             subject: asked.flow.id,
-            text: `Flow ${asked.flow.id} leaves by the ${virtualName(context, active)}, and its replies come to ${devices[drop.device].id}, where they die (${drop.code}).`,
+            text: `Flow ${asked.flow.id} leaves by the ${virtualName(context, active)}, and its replies come to ${devices[drop.device].id}, which drops them (${drop.code}).`,
             evidence: [pathEvidence(asked.flow.id)],
           },
         ];

@@ -4,7 +4,7 @@ import { deviceId, standingsOf, virtualChange, virtualName, virtualSubject } fro
 /** A virtual router that tracks while none of those that stand by preempts: its lowered priority moves nothing (rule 14.3). */
 export const virtualTrackingWithoutPreempt: Check = {
   code: "virtual-tracking-without-preempt",
-  title: "What is tracked has no effect, for nobody preempts",
+  title: "Tracking has no effect without preemption",
   consequence: "on-failure",
   severity: "warning",
   run: (context) =>
@@ -19,7 +19,7 @@ export const virtualTrackingWithoutPreempt: Check = {
         {
           device,
           subject: virtualSubject(context, active),
-          text: `The ${virtualName(context, active)} lowers its priority by what it tracks, and the ${names.join(" and the ")} may not preempt: nothing takes over while it is heard.`,
+          text: `The ${virtualName(context, active)} lowers its priority when a tracked object fails, but the ${names.join(" and the ")} may not preempt, so nothing takes over.`,
           evidence: [],
           fixes: [
             {

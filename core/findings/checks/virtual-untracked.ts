@@ -7,7 +7,7 @@ import { deviceId, virtualChange, virtualName, virtualSubject } from "../virtual
 /** An Active virtual router that does not notice the loss of its only way out: nothing that it tracks goes down (rule 14.6). */
 export const virtualUntracked: Check = {
   code: "virtual-untracked",
-  title: "A virtual router does not track its way out",
+  title: "A virtual router does not track its uplink",
   consequence: "on-failure",
   severity: "warning",
   run: (context) =>

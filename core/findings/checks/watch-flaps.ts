@@ -4,7 +4,7 @@ import type { Check } from "../check.ts";
 /** Watches that never come to rest, with no failures or when one link fails (rule 9.5). */
 export const watchFlaps: Check = {
   code: "watch-flaps",
-  title: "A watch never comes to rest",
+  title: "A watch flaps",
   consequence: "on-failure",
   severity: "error",
   run: (context) => {
@@ -27,7 +27,7 @@ export const watchFlaps: Check = {
       return {
         device: id,
         subject: record.watch.id,
-        text: `The watch ${record.watch.id} of ${id} goes up and down without end ${failed ? `when ${failed} fails` : "even with no failures"}: its result changes the table that it is taken from.`,
+        text: `The watch ${record.watch.id} of ${id} flaps ${failed ? `when ${failed} fails` : "even with no failures"}: its result changes the routes that it uses itself.`,
         evidence: [{ kind: "watch" as const, watch: `${id}/${record.watch.id}` }],
       };
     });
