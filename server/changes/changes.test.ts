@@ -78,7 +78,7 @@ describe.skipIf(!process.env.DATABASE_URL)("changes in the database", () => {
 
   it("is carried out only once approved; ticks and what takes them back stay on record", async () => {
     const { plan, number } = await proposed();
-    expect(why(await tickChange(plan, number, steps[0], true, bob))).toMatch(/nobody has approved/);
+    expect(why(await tickChange(plan, number, steps[0], true, bob))).toMatch(/not approved yet/);
     expect(await approveChange(plan, number, ann)).toEqual({ ok: true });
     expect(await headOf(plan)).toMatchObject({ approved: 2 });
     expect(why(await approveChange(plan, number, ann))).toMatch(/approved already/);
