@@ -142,7 +142,28 @@ export function write<R extends pg.QueryResultRow>(
 }
 
 /** Runs work in one transaction, with what the request has to write besides; rolled back where it throws. */
-export async function transaction<T>(work: (client: pg.PoolClient) => Promise<T>): Promise<T> {
+export function transaction<T>(work: (client: pg.PoolClient) => Promise<T>): Promise<T> {
+  return withConnection(async (client, rollBack) => {
+    try {
+      await client.query("begin");
+      const result = await work(client);
+      await requestWork.getStore()?.beforeCommit(client);
+      await client.query("commit");
+      return result;
+    } catch (error) {
+      await rollBack();
+      return told(error);
+    }
+  });
+}
+
+/**
+ * Runs work with a connection of its own. One that broke meanwhile, or whose transaction could not be rolled back, does
+ * not go back to the pool.
+ */
+export async function withConnection<T>(
+  work: (client: pg.PoolClient, rollBack: () => Promise<void>) => Promise<T>,
+): Promise<T> {
   const client = await database().connect();
   let broken: Error | undefined;
   const onError = (error: Error) => {
@@ -150,17 +171,13 @@ export async function transaction<T>(work: (client: pg.PoolClient) => Promise<T>
   };
   // Between two statements a connection breaks without anybody waiting for it.
   client.on("error", onError);
-  try {
-    await client.query("begin");
-    const result = await work(client);
-    await requestWork.getStore()?.beforeCommit(client);
-    await client.query("commit");
-    return result;
-  } catch (error) {
+  const rollBack = async () => {
     await client.query("rollback").catch((failed: Error) => {
       broken ??= failed;
     });
-    return told(error);
+  };
+  try {
+    return await work(client, rollBack);
   } finally {
     client.off("error", onError);
     client.release(broken);

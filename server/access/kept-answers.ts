@@ -1,5 +1,5 @@
 import type pg from "pg";
-import { database } from "../pool.ts";
+import { database, withConnection } from "../pool.ts";
 import { sql } from "./sql.ts";
 
 /** How an earlier request with a key was answered. */
@@ -18,23 +18,16 @@ const HOURS = 24;
  * Does work while nobody else does any under the same name, on any server; null, at once, if somebody does. Waiting for
  * them would hold one of the few threads that answer everybody.
  */
-export async function oneAtATime<T>(name: string, work: () => Promise<T>): Promise<T | null> {
-  const client = await database().connect();
-  let broken: Error | undefined;
-  const onError = (error: Error) => {
-    broken = error;
-  };
-  // Between two statements a connection breaks without anybody waiting for it.
-  client.on("error", onError);
-  try {
-    await client.query("begin");
-    const { rows } = await client.query<{ held: boolean }>(sql.holdName, [name]);
-    return rows[0].held ? await work() : null;
-  } finally {
-    await client.query("rollback").catch(() => undefined);
-    client.off("error", onError);
-    client.release(broken);
-  }
+export function oneAtATime<T>(name: string, work: () => Promise<T>): Promise<T | null> {
+  return withConnection(async (client, rollBack) => {
+    try {
+      await client.query("begin");
+      const { rows } = await client.query<{ held: boolean }>(sql.holdName, [name]);
+      return rows[0].held ? await work() : null;
+    } finally {
+      await rollBack();
+    }
+  });
 }
 
 export async function keptAnswer(asker: string, key: string): Promise<KeptAnswer | null> {

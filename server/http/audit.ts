@@ -32,18 +32,17 @@ async function finish(req: Request, res: Response, refusals: RefusalCounter) {
   if (needed?.need === "reads") return;
   // Where nobody waits any more, the work goes on all the same, and is what counts.
   const status = work ? await work : res.statusCode;
-  const { plan: _plan, ...deed } = auditOf(req, res);
-  const who = deed.who === "" ? await visitorName(req.headers.cookie ?? null) : deed.who;
-  const row = { ...deed, who, status, detail: {} };
+  const { plan: _plan, ...deed } = await auditOf(req, res);
+  const row = { ...deed, status, detail: {} };
   if (status < 400 || refusals.isNew(row)) await addToRecord(row);
 }
 
-/** What a request is about. In front of the access check, nothing is known of who sends it. */
-export function auditOf(req: Request, res: Response): Audit {
+/** What a request is about. In front of the access check, nothing but the visitor's name is known of who sends it. */
+async function auditOf(req: Request, res: Response): Promise<Audit> {
   const { requestId, needed, actor, url } = localsOf(res);
   const doing = doingOf(req);
   return {
-    who: actor?.name ?? "",
+    who: actor?.name || (await visitorName(req.headers.cookie ?? null)),
     account: actor?.account ?? null,
     address: req.ip ?? "",
     action: `POST ${needed?.path ?? "?"}${doing ? `: ${doing}` : ""}`,
@@ -56,9 +55,7 @@ export function auditOf(req: Request, res: Response): Audit {
 /** The header that tells a thread what a request does; none for what changes nothing. */
 export async function auditHeader(req: Request, res: Response): Promise<string | null> {
   if (req.method !== "POST" || localsOf(res).needed?.need === "reads") return null;
-  const audit = auditOf(req, res);
-  const who = audit.who === "" ? await visitorName(req.headers.cookie ?? null) : audit.who;
-  return auditText({ ...audit, who });
+  return auditText(await auditOf(req, res));
 }
 
 /** What a form says that it does; "" where it does not say, or is too large to be looked at. */
