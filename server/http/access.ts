@@ -27,6 +27,11 @@ export interface RequestLocals {
 
 export const localsOf = (res: Response) => res.locals as RequestLocals;
 
+/** Who sends a request, as far as limits tell people apart. */
+export function personOf(req: Request, res: Response): string {
+  return localsOf(res).actor?.account ?? req.ip ?? "";
+}
+
 /** Whether who asks has to say who they are: there are accounts, or a sign-in provider. */
 export async function isShared(): Promise<boolean> {
   return providerSettings() !== null || (await hasAccounts());

@@ -16,7 +16,7 @@ import { changeEvents } from "../changes/events.ts";
 import { sweepEvents } from "../jobs/events.ts";
 import { errorText, log } from "../log.ts";
 import { database, troubleOf } from "../pool.ts";
-import { access, localsOf } from "./access.ts";
+import { access, localsOf, personOf } from "./access.ts";
 import { addressOf } from "./address.ts";
 import { auditHeader, auditing } from "./audit.ts";
 import { bodyErrors, readBody } from "./body.ts";
@@ -175,11 +175,6 @@ function answered(dispatch: Dispatch, printer: Printer): RequestHandler {
       refuse(res, 503, sentences[error.why]);
     }
   };
-}
-
-/** Who sends a request, as far as the lanes tell people apart. */
-function personOf(req: Request, res: Response): string {
-  return localsOf(res).actor?.account ?? req.ip ?? "";
 }
 
 function send(

@@ -1,7 +1,7 @@
 import { once } from "node:events";
 import type { Response } from "express";
 import { EVENT_HEADERS } from "../jobs/events.ts";
-import { localsOf, mayStill } from "./access.ts";
+import { mayStill, personOf } from "./access.ts";
 import { refuse } from "./refuse.ts";
 
 /** Streams that one person may have open: a few windows, each with a few. */
@@ -22,7 +22,7 @@ export class EventStreams {
     begin: (signal: AbortSignal) => Promise<AsyncGenerator<string> | null>,
   ) {
     const { req } = res;
-    const person = localsOf(res).actor?.account ?? req.ip ?? "";
+    const person = personOf(req, res);
     const own = this.open.get(person) ?? 0;
     if (own >= MAX_OF_ONE) {
       res.set("Retry-After", "30");
