@@ -67,7 +67,7 @@ export const handleError: HandleErrorFunction = (error, { request, context }) =>
 
 // Pages say in a sentence what the database cannot do at the moment.
 onDatabaseTrouble(({ status, sentence, retryAfter }, cause) => {
-  if (status >= 500) log.error({ error: String(cause) }, "the database cannot do it");
+  if (status >= 500) log.error({ error: String(cause) }, "the database is not available");
   const headers = retryAfter ? { "Retry-After": String(retryAfter) } : undefined;
   return new Response(sentence, { status, headers });
 });

@@ -1,4 +1,5 @@
-import { index, type RouteConfig, route } from "@react-router/dev/routes";
+import { index, layout, type RouteConfig, route } from "@react-router/dev/routes";
+import { movedPages } from "../server/access/moved-pages.ts";
 
 export default [
   index("routes/home.ts"),
@@ -12,8 +13,8 @@ export default [
   route("account", "routes/account.tsx"),
   route("account/passkey", "routes/account-passkey.ts"),
   route("accounts", "routes/accounts.tsx"),
-  route("record", "routes/record.tsx"),
-  route("record/rows", "routes/record-rows.ts"),
+  route("audit-log", "routes/audit-log.tsx"),
+  route("audit-log/rows", "routes/audit-log-rows.ts"),
   route("name", "routes/name.ts"),
   route("search", "routes/search.tsx"),
   route("api/v1/*", "routes/api.ts"),
@@ -22,25 +23,25 @@ export default [
   // The pages of a plan, in one frame.
   route("plans/:plan", "routes/plan.tsx", [
     index("routes/plan-home.ts"),
-    route("exchange", "routes/exchange.tsx", [
-      index("routes/exchange/files.tsx"),
-      route("devices", "routes/exchange/devices.tsx"),
-      route("rebuild", "routes/exchange/rebuild.tsx"),
-      route("drift", "routes/exchange/drift.tsx"),
-      route("out", "routes/exchange/out.tsx"),
+    layout("routes/import-export.tsx", [
+      route("import", "routes/import-export/import.tsx"),
+      route("topology", "routes/import-export/topology.tsx"),
+      route("polling", "routes/import-export/polling.tsx"),
+      route("drift", "routes/import-export/drift.tsx"),
+      route("export", "routes/import-export/export.tsx"),
     ]),
     route("map", "routes/map.tsx"),
     route("findings", "routes/findings.tsx"),
     route("routes", "routes/routes.tsx"),
     route("devices/:device", "routes/device.tsx"),
-    route("desk", "routes/desk.tsx"),
+    route("add-routes", "routes/add-routes.tsx"),
     route("summaries", "routes/summaries.tsx"),
     route("paths", "routes/paths.tsx"),
-    route("outages", "routes/outages.tsx"),
-    route("time", "routes/time.tsx"),
-    route("report", "routes/report.tsx"),
+    route("failures", "routes/failures.tsx"),
+    route("timeline", "routes/timeline.tsx"),
+    route("failure-report", "routes/failure-report.tsx"),
     route("changes", "routes/changes.tsx"),
-    route("changes/words", "routes/words.tsx"),
+    route("changes/templates", "routes/templates.tsx"),
     route("changes/:change", "routes/change.tsx"),
   ]),
   // What those pages ask the server for.
@@ -50,7 +51,7 @@ export default [
   route("plans/:plan/layouts", "routes/layouts.ts"),
   route("plans/:plan/archive", "routes/archive.ts"),
   route("plans/:plan/reading-notices", "routes/reading-notices.ts"),
-  route("plans/:plan/book", "routes/book.ts"),
+  route("plans/:plan/network-report", "routes/network-report.ts"),
   route("plans/:plan/out", "routes/out.ts"),
   route("plans/:plan/changes/:change/out", "routes/change-out.ts"),
   route("plans/:plan/sheet", "routes/plan-sheet.ts"),
@@ -62,4 +63,6 @@ export default [
   route("plans/:plan/sweeps/:sweep/events", "routes/sweep-events.ts"),
   route("plans/:plan/layout", "routes/layout.ts"),
   route("plans/:plan/map-data", "routes/map-data.ts"),
+  // Addresses of earlier versions.
+  ...Object.keys(movedPages).map((path) => route(path.slice(1), "routes/moved.ts", { id: `moved${path}` })),
 ] satisfies RouteConfig;

@@ -27,7 +27,7 @@ const timeOfClick = (text: string, depth: number) => `new Promise((done) => {
 
 const demo: number[] = [];
 for (let round = 0; round < 5; round++) {
-  await page.goto(`${base}/plans/1/outages`, { waitUntil: "networkidle" });
+  await page.goto(`${base}/plans/1/failures`, { waitUntil: "networkidle" });
   await status.filter({ hasText: "Complete" }).waitFor();
   demo.push((await page.evaluate(timeOfClick("Two", 2))) as number);
 }
@@ -40,7 +40,7 @@ const large = fleet({ devices: 1000, links: 2000, flows: 500, routes: 30_000 });
 const id = await importPlan(page, base, large);
 for (const depth of [1, 2]) {
   const start = performance.now();
-  await page.goto(`${base}/plans/${id}/outages?depth=${depth}`, { waitUntil: "commit" });
+  await page.goto(`${base}/plans/${id}/failures?depth=${depth}`, { waitUntil: "commit" });
   const said = new Set<string>();
   for (;;) {
     const text = (await status.textContent({ timeout: 60_000 }).catch(() => "")) ?? "";

@@ -29,7 +29,7 @@ describe("iron-fork batch", () => {
       exit: 0,
       out: { verdict: expect.any(String), outbound: { hops: expect.any(Array) } },
     });
-    expect(text.out).toContain("Marrow Bay Ferries is sound");
+    expect(text.out).toContain("Marrow Bay Ferries is valid");
   });
 
   it("goes on after lines that cannot be used, and tells the exit code of each", async () => {

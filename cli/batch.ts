@@ -27,7 +27,7 @@ function answerLine(line: string, plans: PlanFiles): BatchAnswer {
   const args = readLine(line);
   if (!args)
     return refused('a line must be a JSON array of arguments, such as ["check", "plan.yaml", "--json"]');
-  if (args[0] === "batch") return refused("a batch cannot hold another");
+  if (args[0] === "batch") return refused("a batch cannot contain another batch");
   const printed: string[] = [];
   const errors: string[] = [];
   let exit: number;
@@ -35,7 +35,7 @@ function answerLine(line: string, plans: PlanFiles): BatchAnswer {
     exit = run(args, { out: (text) => printed.push(text), error: (text) => errors.push(text) }, plans);
   } catch (error) {
     exit = 2;
-    errors.push(`this could not be worked out: ${error instanceof Error ? error.message : String(error)}`);
+    errors.push(`this could not be computed: ${error instanceof Error ? error.message : String(error)}`);
   }
   const text = printed.join("\n");
   return {

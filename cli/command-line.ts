@@ -38,7 +38,7 @@ export class CommandLine {
 
 /** `--fail REF`, as often as wanted. */
 export function failOption(): Option {
-  return new Option("--fail <element>", "an element that is down, such as link:ID")
+  return new Option("--fail <element>", "a failed element, such as link:ID")
     .argParser((value: string, list: string[]) => [...list, value])
     .default([]);
 }

@@ -151,7 +151,11 @@ describe("table and lookup", () => {
 
 describe("input that cannot be used ends with exit code 2 and a sentence", () => {
   it.each<[string, () => string[], RegExp]>([
-    ["a file that is not there", () => ["check", "/no/such/plan.yaml"], /cannot read .*no such file/],
+    [
+      "a file that is missing on the device",
+      () => ["check", "/no/such/plan.yaml"],
+      /cannot read .*no such file/,
+    ],
     ["a folder", () => ["check", folder], /it is a folder/],
     ["broken JSON", () => ["check", file("broken.json", '{ "ironFork": 1, ')], /not valid JSON/],
     ["broken YAML", () => ["check", file("broken.yaml", "ironFork: 1\nname: [")], /not valid YAML, line/],
@@ -182,7 +186,7 @@ describe("input that cannot be used ends with exit code 2 and a sentence", () =>
     [
       "an element of no kind",
       () => ["table", demo, "--device", "tern-edge", "--fail", "cable"],
-      /names no element/,
+      /is not an element/,
     ],
     ["an unknown VRF", () => ["table", demo, "--device", "tern-edge", "--vrf", "red"], /no VRF red/],
     [
@@ -240,7 +244,7 @@ ${more}`;
     expect(bad('dismissals: [{ code: x, subject: y, reason: "" }]')).toContain("a dismissal needs a reason");
     expect(
       bad("dismissals: [{ code: x, subject: y, reason: z }, { code: x, subject: y, reason: w }]"),
-    ).toContain("stands twice");
+    ).toContain("appears twice");
   });
 });
 
@@ -270,7 +274,7 @@ describe("what devices say", () => {
     expect(read.links[0]).toMatchObject({ certain: false, ends: ["tern/wan1", "unknown-198-51-100-1/port"] });
     const { out, errors } = call("read", table);
     expect(out).toMatch(/^ironFork: 1/);
-    expect(errors).toContain('what does "H" mean?');
+    expect(errors).toContain('unknown code "H"');
   });
 
   it("goes into a plan that is there, and drift is told with exit code 1", () => {
@@ -297,7 +301,7 @@ describe("what devices say", () => {
   it("that cannot be used ends with 2 and a sentence", () => {
     expect(call("read", join(folder, "nowhere")).errors).toContain("there is no such file or folder");
     expect(call("read", table, "--word", "static").errors).toContain(
-      "--word static is no word and its meaning",
+      "--word static is not a code and its meaning",
     );
     expect(call("read", file("notes.txt", "no table at all")).code).toBe(2);
     expect(call("read", table, "--layout", file("layout.json", "{}")).code).toBe(2);
@@ -345,7 +349,7 @@ describe("the steps of a change", () => {
     });
     expect(json("diff", join(plans, "01.json"), wanted).routes.added.length).toBeLessThan(2);
     const said = call("steps", demo, wanted).out;
-    expect(said).toContain("Nothing that works before and after is broken after any step.");
+    expect(said).toContain("Safe: traffic that works before and after also works after every step.");
     expect(said).toContain("before  office-core-1: 172.20.97.0/24 via 172.20.255.26");
   });
 
@@ -360,6 +364,6 @@ describe("the steps of a change", () => {
     );
     expect(breaks.length).toBeGreaterThan(0);
     for (const { until } of breaks) expect(until).toBeLessThanOrEqual(runbook.visits.length);
-    expect(call("steps", old, renumbered).out).toContain("BREAKS  flow");
+    expect(call("steps", old, renumbered).out).toContain("INTERRUPTS  flow");
   });
 });

@@ -29,7 +29,7 @@ const commands = [
 /** Runs the command line on arguments without the program's name; the exit code is returned. */
 export function run(args: readonly string[], output: Output, plans = new PlanFiles()): number {
   const program = new Command("iron-fork")
-    .description("Answers questions about a network plan, from its file.")
+    .description("Plans routes and predicts failover from a plan file.")
     .exitOverride()
     .configureOutput({
       writeOut: (text) => output.out(text.trimEnd()),
@@ -40,7 +40,7 @@ export function run(args: readonly string[], output: Output, plans = new PlanFil
   // Read by its own loop, before commands are parsed (batch.ts); listed here for the help.
   program
     .command("batch")
-    .description("reads commands from standard input, a JSON array of arguments a line");
+    .description("reads commands from standard input: one JSON array of arguments per line");
 
   try {
     program.parse(args, { from: "user" });

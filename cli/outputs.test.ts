@@ -131,7 +131,7 @@ describe("every command answers in the shape that docs/output.schema.json tells"
     expect(run(["timeline", demo("marrow-bay")], output)).toBe(2);
     expect(run(["timeline", demo("marrow-bay"), "--outage", "none"], output)).toBe(2);
     expect(errors.join("\n")).toMatch(
-      /say what happens[\s\S]*there is no outage none; the plan has north-dark/,
+      /choose the outage[\s\S]*there is no outage none; the plan has north-dark/,
     );
   });
 });

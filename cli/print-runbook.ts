@@ -5,11 +5,11 @@ import { BETWEEN_DEVICES, type Check, type Runbook, stepCount, type Visit } from
 export function printRunbook({ safe, visits, anyOrder, helpers, unproven }: Runbook): string {
   const head =
     visits.length === 0
-      ? "The two plans ask for no step on any device."
+      ? "The two plans need no steps on any device."
       : safe
-        ? `${countOf(visits)}. Nothing that works before and after is broken after any step.`
-        : `${countOf(visits)}. ${unproven.length ? "No safe order was found; this one was chosen step by step" : "No order is safe, of all that there are; this one breaks least"}.`;
-  const free = anyOrder.map((run) => `Visits ${run.join(", ")} may be made in any order: proven.`);
+        ? `${countOf(visits)}. Safe: traffic that works before and after also works after every step.`
+        : `${countOf(visits)}. ${unproven.length ? "No safe order was found; this one was built step by step" : "No order is safe; this one disrupts least"}.`;
+  const free = anyOrder.map((run) => `Visits ${run.join(", ")} can be made in any order (proven).`);
   return [
     head,
     ...visits.flatMap(visitLines),
@@ -27,7 +27,7 @@ function helperLines(helpers: Runbook["helpers"]): string[] {
   if (!helpers) return [];
   const { routes, saves, safe } = helpers;
   return [
-    `With these routes, added before the first visit and removed after the last, ${safe ? "nothing breaks" : `${saves.join(", ")} would not break`}:`,
+    `With these routes, added before the first visit and removed after the last, ${safe ? "the rollout has no interruption" : `${saves.join(", ")} would not be interrupted`}:`,
     ...routes.map(({ device, route }) => `  ${describeRoute(route)} on ${device}`),
   ];
 }
@@ -44,11 +44,13 @@ function visitLines(visit: Visit, n: number): string[] {
     `Visit ${n + 1}: ${device ?? BETWEEN_DEVICES}`,
     ...before.map((check) => `  before  ${checkText(check)}`),
     ...steps.map(({ texts }) => `  ${texts.sentence}`),
-    ...anyOrder.map((run) => `  steps ${run.join(", ")} in any order: proven`),
+    ...anyOrder.map((run) => `  steps ${run.join(", ")} in any order (proven)`),
     ...after.map((check) => `  after   ${checkText(check)}`),
-    ...breaks.map(({ flow, until }) => `  BREAKS  flow ${flow}, until visit ${until}`),
-    ...unreached.map(({ subnet, from, until }) => `  BREAKS  ${subnet} from ${from}, until visit ${until}`),
-    ...risks.map(({ failed, flow }) => `  risk    while it stands so, ${failed} failing breaks flow ${flow}`),
+    ...breaks.map(({ flow, until }) => `  INTERRUPTS flow ${flow} until visit ${until}`),
+    ...unreached.map(({ subnet, from, until }) => `  INTERRUPTS ${subnet} from ${from} until visit ${until}`),
+    ...risks.map(
+      ({ failed, flow }) => `  risk    at this point, a failure of ${failed} would break flow ${flow}`,
+    ),
   ];
 }
 
@@ -58,5 +60,5 @@ function checkText(check: Check): string {
     return `flow ${check.flow}: ${check.verdict}${by}`;
   }
   const vrf = check.vrf === "main" ? "" : ` in VRF ${check.vrf}`;
-  return `${check.device}: ${check.to}${vrf} ${check.inUse.length ? check.inUse.join(" and ") : "is not in use"}`;
+  return `${check.device}: ${check.to}${vrf} ${check.inUse.length ? check.inUse.join(" and ") : "is not in the table"}`;
 }

@@ -76,19 +76,16 @@ function printWay(way: WayReport): string {
 }
 
 export function printPath(report: PathReport): string {
-  const symmetric =
-    report.symmetric === null ? "" : report.symmetric ? ", both ways alike" : ", not both ways alike";
+  const symmetric = report.symmetric === null ? "" : report.symmetric ? ", symmetric" : ", asymmetric";
   const parts = [
     `${report.verdict}${report.carriers.length ? `, carried by ${report.carriers.join(", ")}` : ""}${symmetric}`,
     "out",
     printWay(report.outbound),
   ];
   if (report.flaps)
-    parts.unshift(
-      "watches never come to rest under these failures: of the states that follow each other, the worst is told",
-    );
+    parts.unshift("watches keep flapping under these failures; the worst of the alternating states is shown");
   if (report.reply) parts.push("back", printWay(report.reply));
-  if (report.paths) parts.push(`${report.paths.length} ways in all; the worst is told`);
+  if (report.paths) parts.push(`${report.paths.length} paths; the worst is shown`);
   return parts.join("\n");
 }
 
@@ -116,7 +113,7 @@ export function printTimeline(report: TimelineReport): string {
   const events = report.events.map((event) => [`${event.atMs / 1000} s`, event.what]);
   const flows = report.flows.map((flow) => [
     flow.id,
-    `nothing works for ${rangeText(flow.outageMs)}`,
+    `down for ${rangeText(flow.outageMs)}`,
     flow.lost.max === null ? "" : `${flow.lost.min} to ${flow.lost.max} packets lost`,
   ]);
   return [columns(events), columns(flows)].filter((part) => part !== "").join("\n\n");
@@ -125,7 +122,7 @@ export function printTimeline(report: TimelineReport): string {
 export function printSummary(report: SummaryReport): string {
   const lines = [`exactly: ${report.exact.join(", ")}`];
   const { single } = report;
-  if (!single) return [...lines, "no single prefix holds both families"].join("\n");
+  if (!single) return [...lines, "one prefix cannot cover both address families"].join("\n");
   lines.push(`in one: ${single.prefix}`);
   if (single.swallows.length) lines.push(`which covers ${single.swallows.join(", ")}`);
   for (const entry of single.elsewhere ?? [])
@@ -135,7 +132,7 @@ export function printSummary(report: SummaryReport): string {
 }
 
 export function printFindings(findings: readonly Finding[]): string {
-  if (findings.length === 0) return "nothing is found wrong";
+  if (findings.length === 0) return "no findings";
   return findings
     .map((finding) => {
       const fixes = finding.fixes.map((fix) => `\n    fixed by: ${fix.label}`);
@@ -159,5 +156,5 @@ export function printDifference(report: DifferenceReport): string {
     ...report.ranges.map((r) => `${r.range} from ${r.from}: ${outcome(r.before)}, now ${outcome(r.after)}`),
     ...report.flows.map((f) => `flow ${f.id}: ${flow(f.before)}, now ${flow(f.after)}`),
   ];
-  return lines.length ? lines.join("\n") : "nothing differs";
+  return lines.length ? lines.join("\n") : "no differences";
 }

@@ -24,7 +24,7 @@ for (const [name, make] of Object.entries(documents)) {
   const text = `${JSON.stringify(make(), null, 2)}\n`;
   if (!process.argv.includes("--check")) writeFileSync(path, text);
   else if (readFileSync(path, "utf8") !== text) {
-    console.error(`docs/${name} is not what the code says; run npm run schema`);
+    console.error(`docs/${name} is out of date; run npm run schema`);
     process.exitCode = 1;
   }
 }

@@ -203,7 +203,7 @@ describe("rule 5: which candidate is in use", () => {
     });
     const found = routes(model, "left", "10.2.0.0/24");
     expect(found.map((route) => route.state)).toEqual(["in-use", "standby", "unusable", "disabled"]);
-    expect(found[1].reason?.text).toContain("9 against 1");
+    expect(found[1].reason?.text).toContain("9 vs 1");
     expect(found[2].reason?.text).toBeTruthy();
   });
 

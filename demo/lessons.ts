@@ -3,38 +3,40 @@ export const lessons: readonly { file: string; topic: string; attempt: string }[
   {
     file: "no-way-back",
     topic: "Return path",
-    attempt: "Open Paths, see where the reply ends, and take the route that Findings offers.",
+    attempt: "Open Paths, see where the reply ends, and apply the fix on Findings.",
   },
   {
     file: "tested-from-the-exit",
     topic: "Return path",
-    attempt: "Ask once from the router's own exit and once from the desk: only one has a return path.",
+    attempt:
+      "Compare the path from the router's exit address with the path from the desk: only one has a return path.",
   },
   {
     file: "removed-before-the-summary",
     topic: "Return path",
-    attempt: "Undo the order: write the summary first, then see under Summaries which steps are safe.",
+    attempt: "Reverse the order: add the summary first, then check on Summaries which steps are safe.",
   },
   {
     file: "facing-defaults",
     topic: "Loops",
-    attempt: "Look up an address that nobody owns on both devices; decide which default is the wrong one.",
+    attempt: "Look up an unused address on both devices and decide which default route is wrong.",
   },
   {
     file: "summary-wider-than-what-exists",
     topic: "Loops",
-    attempt: "Take the discard route that Findings offers and ask again for an address that does not exist.",
+    attempt: "Apply the discard route on Findings and look up an unused address again.",
   },
   {
     file: "summary-swallows",
     topic: "Summaries",
     attempt:
-      "See on Routes, filtered by the annexe's prefix, which route is more specific; add the missing one.",
+      "Filter Routes by the annexe's prefix to find the more specific route, then add the missing one.",
   },
   {
     file: "one-wrong-digit",
     topic: "Next hops",
-    attempt: "Open the terminal's routes: who owns the next hop? Change the digit and watch the preview.",
+    attempt:
+      "Open the terminal's routes and find the host with the next hop's address. Correct the digit and watch the preview.",
   },
   {
     file: "wrong-mask",
@@ -44,23 +46,23 @@ export const lessons: readonly { file: string; topic: string; attempt: string }[
   {
     file: "link-local-without-interface",
     topic: "Next hops",
-    attempt: "Write the interface into the route: via alone is not enough for fe80::.",
+    attempt: "Add the interface to the route: a link-local next hop needs one.",
   },
   { file: "ipv6-forwarding-off", topic: "IPv6", attempt: "Edit the terminal and let it forward IPv6." },
   {
     file: "backup-of-the-same-distance",
     topic: "Backup",
-    attempt: "Give the backup a greater distance and see the shield change from shared to standby.",
+    attempt: "Give the backup a higher distance and see it change from load sharing to standby.",
   },
   {
     file: "backup-never-takes-over",
     topic: "Backup",
-    attempt: "Fail the north line on Outages: nobody notices. Take the watch that Findings offers.",
+    attempt: "Fail the north line on Failures: the failure is not detected. Apply the watch on Findings.",
   },
   {
     file: "second-default-refused",
     topic: "Backup",
-    attempt: "See why the second default is refused, and give it another distance.",
+    attempt: "Find out why the second default route is rejected and change its distance.",
   },
   {
     file: "failover-in-one-direction",
@@ -71,17 +73,17 @@ export const lessons: readonly { file: string; topic: string; attempt: string }[
   {
     file: "bfd-with-other-timers",
     topic: "Watches",
-    attempt: "Run the outage in time and read when each end notices; set the timers alike.",
+    attempt: "Open the outage timeline, see when each end detects the failure, and align the timers.",
   },
   {
     file: "watch-of-the-first-hop",
     topic: "Watches",
-    attempt: "Fail the ring behind the next hop; point the watch farther.",
+    attempt: "Fail the ring behind the next hop; move the probe target beyond it.",
   },
   {
     file: "watch-through-the-backup",
     topic: "Watches",
-    attempt: "Pin the probe to its line, and run the outage again.",
+    attempt: "Pin the probe to its line, and run the simulation again.",
   },
   {
     file: "watched-address-is-a-service",
@@ -91,12 +93,12 @@ export const lessons: readonly { file: string; topic: string; attempt: string }[
   {
     file: "handed-out-gateway",
     topic: "Gateways",
-    attempt: "Write the default with via-from, so that it follows what is handed out.",
+    attempt: "Use via-from for the default route so that it follows the assigned gateway.",
   },
   {
     file: "host-with-two-gateways",
     topic: "Gateways",
-    attempt: "Run the outage in time: the desk does not come back by itself. Change its profile.",
+    attempt: "Open the outage timeline: the desk does not return automatically. Change its profile.",
   },
   {
     file: "translation-forgotten",
@@ -106,7 +108,7 @@ export const lessons: readonly { file: string; topic: string; attempt: string }[
   {
     file: "denied-between-zones",
     topic: "Firewalls",
-    attempt: "Read on Paths which rule is missing, and add it on the firewall's page.",
+    attempt: "Find the missing rule on Paths and add it on the firewall's page.",
   },
   {
     file: "cloud-firewall-without-a-table",
@@ -116,28 +118,28 @@ export const lessons: readonly { file: string; topic: string; attempt: string }[
   {
     file: "cloud-table-on-the-appliance",
     topic: "Cloud",
-    attempt: "Take the appliance's own subnet out of the table.",
+    attempt: "Detach the appliance's own subnet from the table.",
   },
   {
     file: "virtual-router-tracks-nothing",
     topic: "Shared gateways",
-    attempt: "Fail the left line on the map: nothing moves. Take the tracking that Findings offers.",
+    attempt: "Fail the left line on the map: no takeover happens. Apply the tracking on Findings.",
   },
   {
     file: "lowering-too-small",
     topic: "Shared gateways",
-    attempt: "Fail the left line and read the priorities on the left router's page; lower by one more.",
+    attempt: "Fail the left line, compare the priorities on the left router's page, and lower by one more.",
   },
   {
     file: "two-lines-in-one-duct",
-    topic: "Shared fates",
+    topic: "Shared risks",
     attempt:
-      "Fail each line alone, then the duct on Outages: both go. What would a second duct have to carry?",
+      "Fail each line alone, then the duct on Failures: both fail. Decide what a second duct must carry.",
   },
   {
     file: "pair-that-forgets",
-    topic: "Shared fates",
+    topic: "Shared risks",
     attempt:
-      "Fail the first firewall in time: new connections work, old ones break. Let the standby know of them.",
+      "Fail the first firewall on the outage timeline: new sessions work, established ones are lost. Synchronize session state.",
   },
 ];

@@ -2,25 +2,28 @@ import { strFromU8, strToU8, unzipSync, zipSync } from "fflate";
 import type { InputFile } from "./readers/index.ts";
 import type { OutputFile } from "./writers/output-file.ts";
 
-/** Bytes that an archive may hold, unpacked. */
-const MOST = 50 * 1024 * 1024;
+/** Bytes of all files in an archive, unpacked. */
+const MAX_BYTES = 50 * 1024 * 1024;
 
-/** An archive that cannot be unpacked, in a sentence. */
+/** An archive that cannot be unpacked; the message is a sentence. */
 export class UnreadableArchive extends Error {}
+
+/** An archive whose contents exceed the limit. */
+export class TooLargeArchive extends UnreadableArchive {}
 
 /** Whether bytes are a ZIP archive, whatever the file is called. */
 export function isArchive(bytes: Uint8Array): boolean {
   return bytes.length > 4 && bytes[0] === 0x50 && bytes[1] === 0x4b && (bytes[2] === 3 || bytes[2] === 5);
 }
 
-/** The files in a ZIP archive, named with their folders. More than 50 MB unpacked, or a broken archive, is refused. */
+/** The files in a ZIP archive, named with their folders. @throws UnreadableArchive above 50 MB unpacked, or if it is broken */
 export function unpack(name: string, bytes: Uint8Array): InputFile[] {
   let size = 0;
   const wanted = ({ name: inner, originalSize }: { name: string; originalSize: number }) => {
     if (inner.endsWith("/") || /(^|\/)(\.|__MACOSX)/.test(inner)) return false;
     size += originalSize;
-    if (size > MOST)
-      throw new UnreadableArchive(`${name} holds more than ${MOST / 1024 / 1024} MB; give it in parts`);
+    if (size > MAX_BYTES)
+      throw new TooLargeArchive(`${name} contains more than ${MAX_BYTES / 1024 / 1024} MB; divide it`);
     return true;
   };
   try {
@@ -28,9 +31,7 @@ export function unpack(name: string, bytes: Uint8Array): InputFile[] {
     return files.map(([inner, content]) => ({ name: inner, text: strFromU8(content) }));
   } catch (error) {
     if (error instanceof UnreadableArchive) throw error;
-    throw new UnreadableArchive(
-      `${name} is no ZIP archive that can be unpacked: ${(error as Error).message}`,
-    );
+    throw new UnreadableArchive(`${name} is not a readable ZIP archive: ${(error as Error).message}`);
   }
 }
 

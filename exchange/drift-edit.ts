@@ -54,14 +54,14 @@ export function editOfDrift(
   if (!read.ok) return { ok: false, why: read.errors.map(formatPlanError).join("; ") };
   if (read.leftOut.length > 0) return { ok: false, why: read.leftOut.map(formatPlanError).join("; ") };
   const changes = differencePlans(plan, read.plan);
-  if (changes.length === 0) return { ok: false, why: "the plan has all of that already" };
+  if (changes.length === 0) return { ok: false, why: "the plan already contains all of it" };
   return { ok: true, edit: { label: labelOf(chosen), changes } };
 }
 
 function labelOf(chosen: readonly DriftEntry[]): string {
   const names = [...new Set(chosen.map(({ device }) => device))];
   const who = names.length > 3 ? `${names.length} devices` : names.join(", ");
-  return `Take over what ${who} said`.slice(0, 300);
+  return `Update plan from readings of ${who}`.slice(0, 300);
 }
 
 function withDevices(plan: Plan, facts: readonly DeviceFacts[], names: readonly string[]): Plan | string {

@@ -86,7 +86,7 @@ function settingsDrift(device: Device, facts: DeviceFacts): DriftEntry[] {
   for (const [key, own] of planned) {
     const now = seen.get(key);
     const name = nameOf(own);
-    if (!now) found.push(entry("virtual-missing", own, null, `${name} is not there`));
+    if (!now) found.push(entry("virtual-missing", own, null, `${name} is missing on the device`));
     else {
       const differs = differences(own, now);
       if (differs.length) found.push(entry("virtual-differs", own, now, `${name}: ${differs.join(", ")}`));
@@ -112,7 +112,7 @@ const told = {
     `preempts after ${Math.round(preemptDelayMs / 1000)} s`,
   advertMs: ({ advertMs }: VirtualSeen) => `advertises every ${Math.round(advertMs / 10) * 10} ms`,
   accept: ({ accept }: VirtualSeen) =>
-    accept ? "takes packets to its address" : "takes no packets to its address",
+    accept ? "accepts packets to its address" : "accepts no packets to its address",
   addresses: ({ addresses }: VirtualSeen) => `addresses ${[...addresses].sort().join(" ")}`,
   track: ({ track }: VirtualSeen) =>
     track.length === 0

@@ -54,7 +54,13 @@ function interfaceDrift(model: Scenario, device: Device, facts: DeviceFacts): Dr
   for (const entry of device.interfaces) {
     const now = seen.get(entry.name);
     if (!now) {
-      add("interface-missing", entry.name, entry.name, null, `the interface ${entry.name} is not there`);
+      add(
+        "interface-missing",
+        entry.name,
+        entry.name,
+        null,
+        `the interface ${entry.name} is missing on the device`,
+      );
       continue;
     }
     const own = new Set(now.addresses);
@@ -70,7 +76,7 @@ function interfaceDrift(model: Scenario, device: Device, facts: DeviceFacts): Dr
           entry.name,
           null,
           address,
-          `${entry.name} has ${address}, which the plan has not`,
+          `${entry.name} has ${address}, which is not in the plan`,
         );
       }
     }
@@ -144,7 +150,7 @@ function routeDrift(model: Scenario, device: Device, facts: DeviceFacts): DriftE
         route.to,
         route,
         null,
-        `the route ${lineOf(route.to, route.via, route.out)} is not there`,
+        `the route ${lineOf(route.to, route.via, route.out)} is missing on the device`,
       );
       continue;
     }
@@ -180,7 +186,7 @@ function otherwise(route: StaticRoute, now: RouteFact): string[] {
     told.push(`the route to ${route.to} has the metric ${now.metric}, planned ${route.metric ?? 0}`);
   }
   if (now.discard !== (route.discard ?? null)) {
-    told.push(`the route to ${route.to} ${now.discard ? "discards" : "leads on"}, planned otherwise`);
+    told.push(`the route to ${route.to} ${now.discard ? "discards" : "forwards"}, planned the opposite`);
   }
   return told;
 }
@@ -198,7 +204,7 @@ function inUseDrift(model: Scenario, device: Device, route: StaticRoute, now: Ro
   if (!row || (row.state === "in-use") === now.active) return [];
   const kind = now.active ? "route-in-use" : "route-not-in-use";
   const text = now.active
-    ? `the route to ${route.to} is in use, predicted ${row.state}`
-    : `the route to ${route.to} is not in use, predicted to be`;
+    ? `the route to ${route.to} is active, predicted ${row.state}`
+    : `the route to ${route.to} is not active, predicted active`;
   return [{ device: device.id, kind, subject: route.to, planned: row.state, seen: now.active, text }];
 }

@@ -4,8 +4,9 @@ import { readPlan } from "../core/plan/index.ts";
 import { NetworkModel } from "../core/scenario/index.ts";
 import { demoPlan, tripOf } from "../tests/support/plans.ts";
 import { isArchive, pack, unpack } from "./archive.ts";
+import { deviceByName, nameInText } from "./device-names.ts";
 import { driftOf } from "./drift.ts";
-import { deviceByName, readFiles } from "./readings.ts";
+import { readFiles } from "./readings.ts";
 import { mergeInto } from "./rebuild/merge.ts";
 import { rebuildPlan } from "./rebuild/plan.ts";
 import { writeFiles } from "./writers/index.ts";
@@ -179,7 +180,7 @@ describe("iproute2's JSON", () => {
     expect(broken.lines.map(({ fate }) => fate)).toEqual(["not-understood", "taken"]);
   });
 
-  it("makes a lone router a working plan: its next hops are outlined, and beyond them nobody told", () => {
+  it("makes a lone router a working plan: its next hops are outlined, and beyond them nothing is known", () => {
     expect(outlines.map(({ addresses }) => addresses)).toContainEqual(["198.51.100.1/30"]);
     const { world } = NetworkModel.compile(plan);
     expect(tripOf(world, "tern", "203.0.113.9").verdict).toBe("unknown");
@@ -188,7 +189,7 @@ describe("iproute2's JSON", () => {
   });
 });
 
-describe("a route table alone, of which nobody told what its words mean", () => {
+describe("a route table alone, whose codes nobody explained", () => {
   const { plan } = rebuilt([
     {
       name: "lone.txt",
@@ -682,7 +683,7 @@ describe("into a plan that is there", () => {
     expect(filled?.interfaces.map(({ name }) => name)).toContain("cust");
   });
 
-  it("tells drift: what is missing, extra, otherwise, and what is not in use though predicted to be", () => {
+  it("tells drift: what is missing, extra, otherwise, and what is not active though predicted", () => {
     const seen = JSON.stringify([
       {
         dst: "default",
@@ -709,7 +710,7 @@ describe("into a plan that is there", () => {
     );
     expect(differences.map(({ kind, text }) => `${kind}: ${text}`)).toEqual([
       "route-differs: the route to 0.0.0.0/0 has the metric 9, planned 0",
-      "route-not-in-use: the route to 0.0.0.0/0 is not in use, predicted to be",
+      "route-not-in-use: the route to 0.0.0.0/0 is not active, predicted active",
       "route-extra: the route 10.0.0.0/8 via 198.51.100.1 is not in the plan",
     ]);
     expect(
@@ -736,7 +737,7 @@ describe("archives", () => {
 
   it("that are broken are refused with a sentence; text is none", () => {
     const bytes = pack([{ name: "a.txt", text: "x".repeat(1000) }]);
-    expect(() => unpack("a.zip", bytes.slice(0, 40))).toThrow("a.zip is no ZIP archive that can be unpacked");
+    expect(() => unpack("a.zip", bytes.slice(0, 40))).toThrow("a.zip is not a readable ZIP archive");
     expect(isArchive(new TextEncoder().encode("PK is how this text begins"))).toBe(false);
   });
 });
@@ -749,4 +750,14 @@ describe("whose a file is", () => {
     ["bundle/gull/ip-route-6.txt", "gull"],
     ["bundle/gull-edge.json", "gull-edge"],
   ])("%s is of %s", (name, device) => expect(deviceByName(name)).toBe(device));
+
+  it.each([
+    ["west-router# show routes\n0.0.0.0/0 via 198.51.100.1", "west-router"],
+    ["west-router>show routes", "west-router"],
+    ["admin@edge-2:~$ ip route\ndefault via 192.0.2.1 dev eth0", "edge-2"],
+    ["interface lan\nhostname gull-edge\n", "gull-edge"],
+    ["default via 192.0.2.1 dev eth0", ""],
+    ["* > 10.0.0.0/8 via 192.0.2.1", ""],
+    ["", ""],
+  ])("%j names %j", (text, device) => expect(nameInText(text)).toBe(device));
 });

@@ -15,26 +15,30 @@ const said = (text: string) => {
 describe("documents that are meant to do harm", () => {
   it.each([
     ["blank lines without end", "\n".repeat(1_000_000), /empty/],
-    ["blank lines before nothing", `${"\n".repeat(200_000)}x`, /no line says ironFork/],
+    ["blank lines before nothing", `${"\n".repeat(200_000)}x`, /the line `ironFork: 1` is missing/],
     ["groups in groups", `ironFork: 1\nx: ${"{a: ".repeat(5000)}`, /nested deeper/],
     ["lists in lists on one line", `ironFork: 1\nx:\n${"- ".repeat(10_000)}`, /nested deeper/],
     ["lists in lists, JSON", "[".repeat(200_000), /nested deeper/],
-    ["JSON that breaks off deep inside", `{"ironFork":1,"a":${"[".repeat(20)}`, /breaks off at line 1/],
+    [
+      "JSON that breaks off deep inside",
+      `{"ironFork":1,"a":${"[".repeat(20)}`,
+      /ends unexpectedly at line 1/,
+    ],
     [
       "aliases of aliases",
       `ironFork: 1\na: &a [1]\nb: [${"*a,".repeat(5000)}]`,
       /expands more than 100 aliases/,
     ],
     ["an unknown alias", "ironFork: 1\na: *nothing", /cannot be read: Unresolved alias/],
-    ["a key that stands twice", "ironFork: 1\nname: a\nname: b", /the key name stands twice/],
-    ["a key that is a list", "ironFork: 1\n? [a]\n: b", /line 2, column 3: a key is a group or a list/],
+    ["a key that stands twice", "ironFork: 1\nname: a\nname: b", /the key name appears twice/],
+    ["a key that is a list", "ironFork: 1\n? [a]\n: b", /line 2, column 3: keys must be text/],
     [
       "fifty thousand keys",
       `ironFork: 1\n${Array.from({ length: 50_000 }, (_, i) => `k${i}: 1\n`).join("")}`,
       /missing/,
     ],
-    ["a zero byte in JSON", '{"ironFork":1,"name":"a\\u0000b"}', /zero byte or half of a character/],
-    ["half a character", '{"ironFork":1,"name":"a\\ud800b"}', /zero byte or half of a character/],
+    ["a zero byte in JSON", '{"ironFork":1,"name":"a\\u0000b"}', /zero byte or half a character/],
+    ["half a character", '{"ironFork":1,"name":"a\\ud800b"}', /zero byte or half a character/],
   ])("%s", (_what, text, sentence) => {
     const { ms, text: message } = said(text);
     expect(message).toMatch(sentence);
@@ -49,7 +53,7 @@ describe("documents that are meant to do harm", () => {
     }));
     const reading = readPlan({ ironFork: 1, name: "x", devices: [{ id: "r", role: "router" }], flows });
     expect(reading.ok ? "" : reading.errors[0].message).toBe(
-      `the plan has ${LIMITS.flows + 1} flows, and ${LIMITS.flows} are taken at most; divide it into several plans`,
+      `the plan has ${LIMITS.flows + 1} flows; the limit is ${LIMITS.flows}. Divide it into several plans`,
     );
   });
 });

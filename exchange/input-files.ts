@@ -17,7 +17,7 @@ export function inputFiles(paths: readonly string[]): InputFile[] {
     const bytes = readFileSync(path);
     size += bytes.length;
     if (size > MOST_INPUT)
-      throw new UnreadableInput(`this is more than ${MOST_INPUT / 1024 / 1024} MB; read it in parts`);
+      throw new UnreadableInput(`more than ${MOST_INPUT / 1024 / 1024} MB of input; read it in parts`);
     if (isArchive(bytes)) {
       files.push(...unpack(name, bytes));
       return;

@@ -47,11 +47,11 @@ describe("a pasted list of interfaces", () => {
   });
 
   it.each([
-    ["west", null, "which interface?"],
-    ["West Wing, lan, 10.0.0.1/24", null, "is no device id"],
+    ["west", null, "interface missing"],
+    ["West Wing, lan, 10.0.0.1/24", null, "is not a device id"],
     ["west, lan, 10.0.0.0/24", null, "is the network address"],
     ["west, lan, 10.0.0.1/40", null, "from 0 to 32"],
-    ["x1, lan, 10.0.0.1/24\nx1, lan, 10.0.1.1/24", null, "stands twice"],
+    ["x1, lan, 10.0.0.1/24\nx1, lan, 10.0.1.1/24", null, "appears twice"],
   ])("%s is not understood, and says why", (text, device, says) => {
     const list = readInterfaceList(text, plan, device);
     expect(list.edit).toBeNull();

@@ -51,7 +51,7 @@ export function readInterfaceList(text: string, plan: Plan, device: string | nul
   const sound = lines.every((line) => line.ok) && changes.length > 0;
   return {
     lines,
-    edit: sound ? { label: `Take ${interfaces} interfaces from a list`, changes } : null,
+    edit: sound ? { label: `Add ${interfaces} interfaces from a list`, changes } : null,
     devices: list.fresh.size,
     interfaces,
   };
@@ -72,7 +72,7 @@ class Listed {
 
   /** Takes a line, and tells what it adds. */
   take({ id, role, port }: Extract<LineReading, { ok: true }>): Told {
-    const twice: Told = { ok: false, says: `the interface ${port.name} of ${id} stands twice in the list` };
+    const twice: Told = { ok: false, says: `the interface ${port.name} of ${id} appears twice in the list` };
     const ports = this.known.get(id);
     if (!ports) {
       const own = this.fresh.get(id) ?? { role: role ?? "router", ports: new Map<string, Interface>() };
@@ -86,7 +86,7 @@ class Listed {
     if (list.has(port.name)) return twice;
     const before = ports.get(port.name) ?? null;
     const missing = port.addresses.filter((address) => !before?.addresses.includes(address));
-    if (before && missing.length === 0) return { ok: true, says: `${id} has ${portText(port)} already` };
+    if (before && missing.length === 0) return { ok: true, says: `${id} already has ${portText(port)}` };
     const after = before ? { ...before, addresses: [...before.addresses, ...missing] } : port;
     list.set(port.name, { before, after });
     const says = before ? `${id} ${port.name}: adds ${missing.join(", ")}` : `${id}: new ${portText(port)}`;
@@ -139,9 +139,9 @@ function readLine(cells: readonly string[], device: string | null): LineReading 
   const id = named ? given[0] : (device as string);
   const rest = named ? given.slice(1) : given;
   if (!/^[a-z0-9][a-z0-9-]{0,62}$/.test(id))
-    return { ok: false, says: `"${id}" is no device id: lower-case letters, digits and hyphens` };
+    return { ok: false, says: `"${id}" is not a device id: use lower-case letters, digits and hyphens` };
   const [name, ...details] = rest;
-  if (name === undefined) return { ok: false, says: "which interface? After the device comes its name" };
+  if (name === undefined) return { ok: false, says: "interface missing: write its name after the device" };
   let role: string | null = null;
   let kind: string | undefined;
   const addresses: string[] = [];

@@ -39,10 +39,10 @@ export function readLayout(text: string, name: string): Layout {
   try {
     document = JSON.parse(text);
   } catch {
-    throw new UnreadableLayout(`${name} is no layout: it is not valid JSON`);
+    throw new UnreadableLayout(`${name} is not a layout: it is not valid JSON`);
   }
   const read = layoutSchema.safeParse(document);
   if (read.success) return read.data;
   const [issue] = read.error.issues;
-  throw new UnreadableLayout(`${name} is no layout: ${issue.path.join(".") || "it"}: ${issue.message}`);
+  throw new UnreadableLayout(`${name} is not a layout: ${issue.path.join(".") || "it"}: ${issue.message}`);
 }

@@ -36,6 +36,6 @@ describe("documents as text", () => {
   it("refuses aliases that would blow up", () => {
     const bomb = `ironFork: 1\nname: x\na: &a [1,1,1,1,1,1,1,1,1,1]\n${Array.from({ length: 8 }, (_, i) => `${"bcdefghi"[i]}: &${"bcdefghi"[i]} [${`*${"abcdefgh"[i]},`.repeat(9)}*${"abcdefgh"[i]}]`).join("\n")}\n`;
     const reading = readPlanText(bomb);
-    expect(!reading.ok && reading.errors[0].message).toMatch(/aliases|not known/);
+    expect(!reading.ok && reading.errors[0].message).toMatch(/aliases|not modeled/);
   });
 });

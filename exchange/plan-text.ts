@@ -15,18 +15,14 @@ export function readPlanText(text: string): Reading {
   const start = text.slice(0, 1000).trimStart();
   if (text.length > LIMITS.text) {
     const megabytes = Math.ceil(text.length / 1024 / 1024);
-    return refuse(
-      `the document is too long: ${megabytes} MB, and ${LIMITS.text / 1024 / 1024} MB are read at most`,
-    );
+    return refuse(`the document is too long: ${megabytes} MB; the limit is ${LIMITS.text / 1024 / 1024} MB`);
   }
-  if (text.trim() === "") return refuse("the document is empty; a plan starts with ironFork: 1");
+  if (text.trim() === "") return refuse("the document is empty; a plan contains `ironFork: 1`");
   if (text.includes("\u0000"))
-    return refuse("this is not text: it holds a zero byte; a plan is JSON or YAML text");
+    return refuse("this is not text: it contains a zero byte; a plan is JSON or YAML");
   if (start.startsWith("{") || start.startsWith("[")) return readJson(text);
   if (!/^[ \t]*["']?ironFork["']?[ \t]*:/m.test(text)) {
-    return refuse(
-      "this is not a plan: no line says ironFork: 1, with which a plan in YAML gives its version",
-    );
+    return refuse("this is not a plan: the line `ironFork: 1` is missing");
   }
   return readYaml(text);
 }
@@ -35,7 +31,7 @@ function refuse(message: string, path = ""): Reading {
   return { ok: false, errors: [{ path, message }] };
 }
 
-const TOO_DEEP = `this is not a plan: its groups and lists are nested deeper than ${LIMITS.depth}`;
+const TOO_DEEP = `this is not a plan: its objects and lists are nested deeper than ${LIMITS.depth}`;
 
 function readJson(text: string): Reading {
   if (jsonDepth(text) > LIMITS.depth) return refuse(TOO_DEEP);
@@ -46,7 +42,7 @@ function readJson(text: string): Reading {
     // The runtime does not always tell where; the tolerant reader does.
     const errors: ParseError[] = [];
     parseTolerantly(text, errors, { disallowComments: true, allowTrailingComma: false });
-    const where = errors.length ? `: it breaks off at ${lineOf(text, errors[0].offset)}` : "";
+    const where = errors.length ? `: it ends unexpectedly at ${lineOf(text, errors[0].offset)}` : "";
     return refuse(`this is not valid JSON${where}`);
   }
   return readPlan(document);
@@ -88,7 +84,7 @@ function readYaml(text: string): Reading {
     const why = failure instanceof Error ? failure.message : String(failure);
     return refuse(
       /alias count/i.test(why)
-        ? `this YAML expands more than ${MAX_ALIASES} aliases, which no plan needs`
+        ? `this YAML expands more than ${MAX_ALIASES} aliases, more than a plan may use`
         : `this YAML cannot be read: ${why}`,
     );
   }
@@ -104,7 +100,7 @@ function badKey(document: Document): { why: string; at: number } | null {
       for (const { key } of map.items) {
         if (!isScalar(key)) {
           found = {
-            why: "a key is a group or a list; keys are text",
+            why: "keys must be text, not objects or lists",
             at: isNode(key) ? (key.range?.[0] ?? 0) : 0,
           };
           return visit.BREAK;
@@ -112,7 +108,7 @@ function badKey(document: Document): { why: string; at: number } | null {
         const { value } = key;
         if (seen.has(value)) {
           found = {
-            why: `the key ${String(value).slice(0, 60)} stands twice in one group`,
+            why: `the key ${String(value).slice(0, 60)} appears twice in one object`,
             at: key.range?.[0] ?? 0,
           };
           return visit.BREAK;

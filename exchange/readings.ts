@@ -1,4 +1,5 @@
 import { formatPlanError } from "../core/plan/index.ts";
+import { deviceByName } from "./device-names.ts";
 import { Collector, type LineFate } from "./facts/index.ts";
 import type { Layout } from "./layout.ts";
 import { readPlanText } from "./plan-text.ts";
@@ -34,19 +35,6 @@ export interface ReadingOptions {
   readonly words?: Iterable<readonly [string, string]>;
   /** Layouts of text tables that were taught. */
   readonly layouts?: readonly Layout[];
-}
-
-/** Names of files that tell what stands in them, not whose it is. */
-const generic =
-  /^(?:ip-?)?(?:addr(?:ess(?:es)?)?|links?|routes?(?:[-_]?(?:4|6|v4|v6|all))?|rules?|neigh(?:bou?rs?)?|arp|netconf|nft|ruleset|interfaces?|routing|sysctl|forwarding|lldp|walk|facts?|data|table|state|config)(?:[-_.]?[46])?$/i;
-
-/** Whose a file is by its name: the file's own, or its folder's where the file is called after what it holds. */
-export function deviceByName(name: string): string {
-  const parts = name.split(/[\\/]/).filter((part) => part !== "" && part !== ".");
-  const file = parts.at(-1) ?? "device";
-  const base = file.replace(/\.[A-Za-z0-9]+$/, "");
-  const folder = parts.at(-2);
-  return folder !== undefined && generic.test(base) ? folder : base;
 }
 
 /** Whether a text tells of interfaces: what others say of routes needs those first. */
@@ -87,7 +75,7 @@ class Reading {
     const reader = readerOf(file);
     if (!reader) {
       const [first = ""] = file.text.trimStart().split("\n", 1);
-      const detail = "no reader knows what this is: it has no address, and no form that is read";
+      const detail = "unknown format: no addresses and no format that can be read";
       this.lines.push({
         file: file.name,
         line: 1,
@@ -98,12 +86,12 @@ class Reading {
       return;
     }
     if (reader === csvLists && csvLists.isOfMany(file.text)) return this.takeListOfMany(file);
-    const into = this.collector(this.device ?? deviceByName(file.name));
+    const into = this.collector(this.device ?? file.device ?? deviceByName(file.name));
     const before = into.fates.length;
     reader.read(file, into, this.options);
     // An empty list, say: it has been looked at all the same.
     if (into.fates.length === before)
-      into.fate({ file: file.name, line: 1, text: file.text.trim() }, "known", "nothing stands in it");
+      into.fate({ file: file.name, line: 1, text: file.text.trim() }, "known", "the file is empty");
   }
 
   /** A plan document: what is wrong with it is told, and stops nothing else. */
@@ -137,7 +125,7 @@ class Reading {
       }
       const device = row.cell("device");
       if (device === "") {
-        this.lines.push({ ...row.at, fate: "not-understood", detail: "it names no device" });
+        this.lines.push({ ...row.at, fate: "not-understood", detail: "no device name" });
       } else csvLists.readRow(row, this.collector(device), this.options);
     }
   }

@@ -84,7 +84,7 @@ describe("virtual routers as RFC 8347 has them", () => {
     const line = lines.find(({ detail }) => detail.startsWith("the interface lan"));
     expect(line?.fate).toBe("doubtful");
     expect(line?.detail).toBe(
-      "the interface lan with 172.20.16.2/24, the virtual router 16, 17; not read: the networks that the virtual router 16 tracks, a virtual router without an address",
+      "the interface lan with 172.20.16.2/24, the virtual router 16, 17; not read: networks tracked by the virtual router 16, a virtual router without an address",
     );
   });
 
@@ -237,8 +237,8 @@ describe("drift of virtual routers", () => {
         "virtual-differs",
         "the virtual router 16 of lan in IPv6: priority 90, planned: priority 120, tracks no interface, planned: tracks up for 30",
       ],
-      ["virtual-missing", "the virtual router 17 of lan in IPv4 is not there"],
-      ["virtual-missing", "the virtual router 17 of lan in IPv6 is not there"],
+      ["virtual-missing", "the virtual router 17 of lan in IPv4 is missing on the device"],
+      ["virtual-missing", "the virtual router 17 of lan in IPv6 is missing on the device"],
       ["virtual-extra", "the virtual router 18 of lan in IPv4 (172.20.16.2) is not in the plan"],
       ["virtual-extra", "the virtual router 18 of lan in IPv6 (2001:db8:16::2) is not in the plan"],
     ]);

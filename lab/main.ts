@@ -36,7 +36,7 @@ function kept(name: string): { lab: Lab; plan: Plan; shown: Showable; state: Kep
   if (!existsSync(file)) throw new Unable(`There is no lab "${name}". Build one: bin/lab up PLAN`);
   const state = JSON.parse(readFileSync(file, "utf8")) as Kept;
   const read = readPlan(state.plan);
-  if (!read.ok) throw new Unable(`The lab "${name}" is not what it was; take it down: bin/lab down`);
+  if (!read.ok) throw new Unable(`The lab "${name}" has changed; remove it: bin/lab down`);
   const shown = showable(read.plan);
   const lab = new Lab(shown.plan, state.prefix, shown.refs(state.failed), shown.tunnels);
   return { lab, plan: read.plan, shown, state };
@@ -57,11 +57,11 @@ async function up(file: string, { name, management: wanted }: { name: string; ma
   const { plan, tunnels, leftOut: missing } = showable(written);
   const leftOut = [...missing];
   if (plan.devices.some(({ watches }) => watches.length > 0))
-    leftOut.push("watches: no route is taken out because a watch says so; bin/lab run has agents that do");
+    leftOut.push("watches: they withdraw no routes here; agents of bin/lab run do");
   if (plan.devices.some(({ interfaces }) => interfaces.some((port) => port.virtual?.length)))
-    leftOut.push("virtual routers: none is Active; bin/lab run has agents that are");
+    leftOut.push("virtual routers: none is Active here; agents of bin/lab run are");
   if (tunnels.some(({ keepaliveMs }) => keepaliveMs > 0))
-    leftOut.push("keepalives of tunnels: none goes down by them; bin/lab run has agents that send them");
+    leftOut.push("tunnel keepalives: not sent here; agents of bin/lab run send them");
   const lab = new Lab(plan, prefixOf(name), [], tunnels);
   const folder = folderOf(name);
   mkdirSync(folder, { recursive: true, mode: 0o755 });
@@ -70,19 +70,19 @@ async function up(file: string, { name, management: wanted }: { name: string; ma
   writeFileSync(`${folder}/lab.json`, JSON.stringify(state), { mode: 0o600 });
   lab.build();
   console.log(`${plan.devices.length} devices and ${plan.links.length} links are up.`);
-  for (const sentence of leftOut) console.log(`  left out: ${sentence}`);
+  for (const sentence of leftOut) console.log(`  not reproduced: ${sentence}`);
   for (const { id, interfaces } of plan.devices) {
     for (const { name: own } of interfaces)
       if (portName(own) !== own) console.log(`  ${id}: ${own} is called ${portName(own)}`);
   }
   if (lab.refused.size > 0)
-    console.log(`  the kernel did not take ${lab.refused.size} routes: their next hops cannot be reached`);
+    console.log(`  the kernel rejected ${lab.refused.size} routes: their next hops cannot be reached`);
   if (net !== null) await manage(new Management(lab, managed(plan), folder, net), plan, folder);
 }
 
 async function manage(management: Management, plan: Plan, folder: string) {
   await management.start({ snmp: true, ssh: true, neighbours: true }, true);
-  console.log("Devices answer on the management network, from this machine alone:");
+  console.log("Devices respond on the management network, only from this machine:");
   for (const device of managed(plan)) console.log(`  ${management.address(device).padEnd(16)} ${device}`);
   console.log(`SNMP v2c: ${words.community}`);
   console.log(`SNMP v3: ${words.user}, SHA-256 ${words.authWord}, AES ${words.privacyWord}`);
@@ -139,7 +139,7 @@ function stepsOf(plan: Plan, { outage, fail, restoreAfter }: RunOptions): Outage
     if (!found) throw new Unable(`There is no outage ${outage}; the plan has ${known}.`);
     return found.steps;
   }
-  if (fail.length === 0) throw new Unable("Say what happens: --outage ID, or --fail REF.");
+  if (fail.length === 0) throw new Unable("Choose the outage: --outage ID or --fail REF.");
   known(fail, plan);
   return [{ atMs: 0, fail }, ...(restoreAfter === undefined ? [] : [{ atMs: restoreAfter, restore: fail }])];
 }
@@ -160,7 +160,8 @@ function planIn(file: string): Plan {
 function set(ref: string, name: string, state: boolean) {
   const { lab, plan, shown, state: now } = kept(name);
   known([ref], plan);
-  if (ref.startsWith("watch:")) throw new Unable("A watch fails by what it looks at: fail that.");
+  if (ref.startsWith("watch:"))
+    throw new Unable("A watch cannot be failed; fail the element that it monitors.");
   for (const one of shown.refs([ref])) lab.set(one, state);
   const failed = state ? now.failed.filter((one) => one !== ref) : [...now.failed, ref];
   writeFileSync(`${folderOf(name)}/lab.json`, JSON.stringify({ ...now, failed }), { mode: 0o600 });
@@ -169,12 +170,12 @@ function set(ref: string, name: string, state: boolean) {
 
 const labName = (text: string) => {
   if (!/^[a-z0-9]{1,12}$/.test(text))
-    throw new InvalidArgumentError("It is 1 to 12 small letters and digits.");
+    throw new InvalidArgumentError("Use 1 to 12 lower-case letters and digits.");
   return text;
 };
 
 const milliseconds = (text: string) => {
-  if (!/^\d{1,8}$/.test(text)) throw new InvalidArgumentError("whole milliseconds");
+  if (!/^\d{1,8}$/.test(text)) throw new InvalidArgumentError("must be whole milliseconds");
   return Number(text);
 };
 
@@ -183,48 +184,53 @@ const FAILED = "The lab failed: ";
 
 async function main() {
   const program = new Command("lab").description(
-    "Makes a plan real on this machine, out of network namespaces. Nothing leaves it.",
+    "Builds the network of a plan on this machine from network namespaces. No traffic leaves the machine.",
   );
-  const name = ["--name <name>", "which lab, where several are up", labName, "lab"] as const;
+  const name = ["--name <name>", "name of the lab, if several are up", labName, "lab"] as const;
   program
     .command("up <plan>")
-    .description("builds the plan of a file; one of the same name is taken down first")
+    .description("builds the network of a plan file; a lab of the same name is removed first")
     .option(...name)
-    .option("--management", "an SNMP agent and an SSH server in every router and firewall")
+    .option("--management", "start an SNMP agent and an SSH server in every router and firewall")
     .action(up);
   program
     .command("fail <ref>")
-    .description("fails link:ID, device:ID or interface:DEVICE/NAME as in reality")
+    .description("fails link:ID, device:ID or interface:DEVICE/NAME")
     .option(...name)
     .action((ref: string, options: { name: string }) => set(ref, options.name, false));
   program
     .command("restore <ref>")
-    .description("takes the failure back")
+    .description("restores the element")
     .option(...name)
     .action((ref: string, options: { name: string }) => set(ref, options.name, true));
   program
     .command("run <plan>")
-    .description("rehearses an outage: sends every flow, lets it happen, and compares with what is predicted")
+    .description("rehearses an outage: sends every flow, runs the outage and compares with the prediction")
     .option("--outage <id>", "an outage of the plan")
     .option(
       "--fail <ref>",
-      "what fails, where none is named",
+      "element that fails, if no outage is chosen",
       (ref: string, all: string[]) => [...all, ref],
       [],
     )
-    .option("--down <ref>", "what has failed before", (ref: string, all: string[]) => [...all, ref], [])
-    .option("--restore-after <ms>", "when it heals, in milliseconds", milliseconds)
-    .option("--json", "everything that was found, as JSON")
+    .option(
+      "--down <ref>",
+      "element that is already failed",
+      (ref: string, all: string[]) => [...all, ref],
+      [],
+    )
+    .option("--restore-after <ms>", "time until restored, in milliseconds", milliseconds)
+    .option("--json", "print the result as JSON")
     .action(rehearseIn);
   program
     .command("down")
-    .description("takes everything down again")
+    .description("removes the lab")
     .option(...name)
     .option("--all", "every lab on this machine")
     .action(({ name: one, all }: { name: string; all?: boolean }) => {
       const names = all ? (existsSync(HOME) ? readdirSync(HOME) : []) : [one];
       const count = names.reduce((sum, each) => sum + clear(each), 0);
-      console.log(count > 0 ? `${count} namespaces are gone.` : "There was nothing to take down.");
+      console.log(count > 0 ? `${count} namespaces removed.` : "No lab to remove.");
     });
   try {
     await program.parseAsync();

@@ -149,5 +149,5 @@ it("routes by a virtual address of the device's own are left out of a lab, and t
   const byOwn = { to: "10.66.0.0/16", via: "172.20.16.1" };
   const shown = showable(twoGateways({ ra: { routes: [{ to: "0.0.0.0/0", via: "198.51.100.1" }, byOwn] } }));
   expect(shown.plan.devices.find(({ id }) => id === "ra")?.routes.map(({ to }) => to)).toEqual(["0.0.0.0/0"]);
-  expect(shown.leftOut).toEqual(["ra: 1 of its routes (by a virtual address of its own)"]);
+  expect(shown.leftOut).toEqual(["ra: 1 of its routes (through its own virtual address)"]);
 });

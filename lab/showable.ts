@@ -30,7 +30,7 @@ export function showable(written: Plan): Showable {
   const devices = plan.devices.map((device) => shownDevice(plan, device, built, leftOut));
   const links = plan.links.flatMap((link) => shownLink(link, devices, leftOut));
   for (const pair of plan.pairs)
-    leftOut.push(`the pair ${pair.label ?? pair.id}: its members stand side by side, each by itself`);
+    leftOut.push(`the pair ${pair.label ?? pair.id}: its members run independently`);
   const shown = { ...plan, devices, links, pairs: [] };
   return {
     plan: { ...shown, devices: devices.map((device) => withOutside(shown, device)) },
@@ -55,7 +55,7 @@ function shownDevice(plan: Plan, device: Device, tunnels: ReadonlySet<string>, l
   const returnPath = plan.profiles.find(({ id }) => id === device.profile)?.returnPath;
   if (returnPath && returnPath !== "off") leftOut.push(`${name}: its return-path check`);
   for (const port of device.interfaces)
-    if (port.gatewayFrom) leftOut.push(`${name}: the gateway that ${port.name} is handed out`);
+    if (port.gatewayFrom) leftOut.push(`${name}: the gateway assigned on ${port.name}`);
   return {
     ...device,
     interfaces: device.interfaces.filter(isShown).map((port) => withShownVirtuals(name, port, leftOut)),
@@ -78,16 +78,15 @@ function shownRoutes(
   const turning = all.filter((route) => stays(route, gone) && toItself(route));
   // A kernel keeps such a route when the address becomes its own (rule 4.4).
   if (turning.length > 0)
-    leftOut.push(`${name}: ${turning.length} of its routes (by a virtual address of its own)`);
+    leftOut.push(`${name}: ${turning.length} of its routes (through its own virtual address)`);
   const written = device.routes.filter((route) => stays(route, gone));
   const others = device.routes.length - written.length;
-  if (others > 0)
-    leftOut.push(`${name}: ${others} of its routes (through what is left out, or switched off)`);
+  if (others > 0) leftOut.push(`${name}: ${others} of its routes (through omitted or disabled parts)`);
   const learned = device.learned.filter((route) => stays(route, gone));
-  if (learned.length > 0) leftOut.push(`${name}: that its learned routes go when their neighbours do`);
+  if (learned.length > 0) leftOut.push(`${name}: withdrawal of learned routes with their neighbors`);
   const routes = [...written.filter((route) => !toItself(route)).map(asMetric), ...learned.map(asWritten)];
   const kept = oncePerMetric(routes);
-  if (kept.length < routes.length) leftOut.push(`${name}: of several equal routes all but the first`);
+  if (kept.length < routes.length) leftOut.push(`${name}: all but the first of equal-cost routes`);
   return {
     routes: kept,
     learned: [],
@@ -115,7 +114,7 @@ function withShownVirtuals(name: string, port: Port, leftOut: string[]): Port {
   if (count > 0)
     leftOut.push(`${name}: ${count} virtual routers of ${port.name} (of IPv6, or owners of their address)`);
   const together = shown.filter(({ sync }) => sync);
-  if (together.length > 0) leftOut.push(`${name}: that virtual routers of ${port.name} act together`);
+  if (together.length > 0) leftOut.push(`${name}: sync groups of virtual routers on ${port.name}`);
   return port.virtual
     ? { ...port, virtual: shown.map(({ sync: _sync, ...one }): VirtualRouter => one) }
     : port;

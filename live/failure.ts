@@ -11,7 +11,7 @@ export class NotRead extends Error {
 /** The device showed a key that nobody has confirmed yet. Nothing of the credential was sent. */
 export class KeyNotConfirmed extends NotRead {
   constructor(readonly proof: string) {
-    super("Its key is not confirmed. Compare it with the device, then confirm it.", false);
+    super("The device key is not confirmed. Compare it with the device, then confirm it.", false);
   }
 }
 
@@ -23,11 +23,11 @@ export class Cancelled extends NotRead {
 }
 
 const reasons: Readonly<Record<string, string>> = {
-  ECONNREFUSED: "nothing listens there",
-  ECONNRESET: "it closed the connection",
-  EHOSTUNREACH: "it cannot be reached: no way leads there, or nobody answers",
-  ENETUNREACH: "it cannot be reached: no way leads there",
-  ETIMEDOUT: "it does not answer",
+  ECONNREFUSED: "connection refused",
+  ECONNRESET: "the device closed the connection",
+  EHOSTUNREACH: "the device cannot be reached: no route, or no response",
+  ENETUNREACH: "the device cannot be reached: no route",
+  ETIMEDOUT: "the device does not respond",
 };
 
 /** A connection that failed, in a sentence; another attempt may help. */

@@ -31,6 +31,6 @@ export class Meter {
   take(bytes: number) {
     this.taken += bytes;
     if (this.taken > this.most)
-      throw new NotRead(`it answers without end: more than ${this.most} bytes came`, false);
+      throw new NotRead(`the answer is too long: more than ${this.most} bytes`, false);
   }
 }

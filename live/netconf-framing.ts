@@ -72,7 +72,7 @@ export class Framing {
     const head = /^\s{0,16}#(\d{1,10}|#)\n/.exec(left.subarray(0, MAX_HEAD_BYTES).toString("latin1"));
     if (!head) {
       if (left.length >= MAX_HEAD_BYTES)
-        throw new NotRead("its answer is cut wrongly: no chunk begins where one must", false);
+        throw new NotRead("the answer is framed incorrectly: expected the start of a chunk", false);
       return left;
     }
     if (head[1] === "#") messages.push(this.ended());

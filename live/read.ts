@@ -46,7 +46,7 @@ export function understood(files: readonly InputFile[], device: string): Reading
   const { devices, lines } = readFiles([...files], { device });
   const [collector] = devices;
   if (!collector || (collector.facts.interfaces.length === 0 && collector.facts.routes.length === 0))
-    throw new NotRead("nothing of what it says is understood", false);
+    throw new NotRead("the answer was not understood", false);
   return { collector, lines };
 }
 
@@ -58,15 +58,14 @@ export async function askDevice(
 ): Promise<readonly InputFile[]> {
   const { limits = usualLimits, signal = new AbortController().signal, tell = () => {} } = options;
   if (!isAllowed(target.address, options.allowed))
-    throw new NotRead(`${target.address} lies in no prefix that may be read here`, false);
+    throw new NotRead(`${target.address} is outside the prefixes that may be polled`, false);
   for (let attempt = 1; ; attempt++) {
     try {
       const files = await attemptOnce(target, secret, limits, signal, tell);
       return files.map(({ name, text }) => ({ name, text: withoutLongSecrets(text, secret) }));
     } catch (error) {
       if (signal.aborted) throw new Cancelled();
-      const why =
-        error instanceof NotRead ? error : new NotRead(`it cannot be read: ${nameOf(error)}`, false);
+      const why = error instanceof NotRead ? error : new NotRead(`polling failed: ${nameOf(error)}`, false);
       if (!why.again || attempt >= limits.attempts) throw why;
       const pause = limits.backoffMs * 2 ** (attempt - 1);
       tell(`${why.message}; again in ${Math.round(pause / 1000)} s`);
@@ -86,7 +85,7 @@ async function attemptOnce(
 ): Promise<InputFile[]> {
   const own = new AbortController();
   const late = setTimeout(
-    () => own.abort(new NotRead(`it takes longer than ${Math.round(limits.attemptMs / 1000)} s`, false)),
+    () => own.abort(new NotRead(`no result after ${Math.round(limits.attemptMs / 1000)} s`, false)),
     limits.attemptMs,
   );
   const leave = () => own.abort(new Cancelled());

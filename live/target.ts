@@ -15,7 +15,7 @@ export const usualPort: Readonly<Record<Way, number>> = {
   ssh: 22,
 };
 
-const word = z.string().min(1, "it is empty").max(10_000);
+const word = z.string().min(1, "the field is empty").max(10_000);
 
 /** What a device is asked with. Never shown again once it is kept, and never logged. */
 export const secretSchema = z.discriminatedUnion("way", [

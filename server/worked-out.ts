@@ -26,7 +26,7 @@ export async function workedOut<T>(
     // The answer does not fail with its keeping.
     await database()
       .query(sql.keepWorkedOut, [...key, text])
-      .catch((error) => log.warn({ error: errorText(error) }, "what was worked out could not be kept"));
+      .catch((error) => log.warn({ error: errorText(error) }, "a computed answer could not be saved"));
   }
   return value;
 }

@@ -37,7 +37,7 @@ beforeAll(() => void program(["check", plan]), 60_000);
 it.each([
   ["a sound plan", ["check", plan]],
   ["a question in JSON", ["findings", plan, "--json"]],
-  ["a plan that is not there", ["check", "nowhere.yaml"]],
+  ["a plan that is missing on the device", ["check", "nowhere.yaml"]],
   ["a command that there is not", ["chek", plan]],
 ])("the bundled program says what the sources say of %s", (_, args) => {
   expect(program(args)).toEqual(asked(args));

@@ -18,15 +18,15 @@ const views: Record<string, string> = {
   paths: "/plans/1/paths?flow=tickets&down=link:tern-north",
   network: "/plans/1/map?edit=device:skerry-edge",
   desk: "/plans/1/devices/skerry-edge",
-  exchange: "/plans/1/exchange",
-  rebuild: "/plans/1/exchange/rebuild",
-  drift: "/plans/1/exchange",
+  exchange: "/plans/1/import",
+  rebuild: "/plans/1/topology",
+  drift: "/plans/1/import",
   summaries: "/plans/1/summaries",
   findings: "/plans/1/findings",
-  board: "/plans/1/outages",
-  time: "/plans/1/time?outage=north-dark",
+  board: "/plans/1/failures",
+  time: "/plans/1/timeline?outage=north-dark",
   moment: "/plans/1/map?outage=north-dark&at=0&flow=tickets",
-  observed: "/plans/1/time?outage=longhaven-cut",
+  observed: "/plans/1/timeline?outage=longhaven-cut",
   changes: "/plans/3/changes",
   change: "/plans/3/changes",
   accounts: "/accounts",
@@ -74,7 +74,7 @@ for (const [name, path] of Object.entries(views)) {
     await page.waitForTimeout(500);
   }
   if (name === "rebuild") {
-    await page.getByRole("button", { name: "Put an example in" }).click();
+    await page.getByRole("button", { name: "Insert example" }).click();
     await page.getByRole("button", { name: "Begin" }).click();
     await page.locator('[data-line="5"]').click();
     await page.waitForTimeout(300);
@@ -88,7 +88,7 @@ for (const [name, path] of Object.entries(views)) {
     await page.getByTestId("read-summary").waitFor();
     await page.getByRole("button", { name: "Keep what they said" }).click();
     await page.getByText("said is kept").waitFor();
-    await page.goto(`${base}/plans/1/exchange/drift`, { waitUntil: "load" });
+    await page.goto(`${base}/plans/1/drift`, { waitUntil: "load" });
     await page.getByRole("checkbox").first().check();
   }
   if (name === "desk") {
@@ -96,13 +96,13 @@ for (const [name, path] of Object.entries(views)) {
     await page.locator("[data-testid=preview][data-settled]").waitFor();
     await page.getByText("New finding").waitFor();
   }
-  if (name === "changes") await page.getByRole("button", { name: "Make a change of it" }).waitFor();
+  if (name === "changes") await page.getByRole("button", { name: "Propose change" }).waitFor();
   if (name === "change") {
-    await page.getByRole("button", { name: "Make a change of it" }).click();
+    await page.getByRole("button", { name: "Propose change" }).click();
     await page.getByLabel("Reference").fill("MB-2041");
     await page.getByLabel("Window from").fill("2027-03-05 22:00");
-    await page.getByRole("button", { name: "Propose the change" }).click();
-    await page.getByRole("button", { name: "Approve this change" }).click();
+    await page.getByRole("button", { name: "Propose change" }).click();
+    await page.getByRole("button", { name: "Approve change" }).click();
     for (let n = 0; n < 4; n++) await page.getByRole("checkbox").nth(n).check();
     await page.getByRole("radio", { name: "iproute2" }).click();
     await page.waitForTimeout(500);
@@ -111,9 +111,9 @@ for (const [name, path] of Object.entries(views)) {
   if (["time", "observed"].includes(name))
     await page.locator(".apexcharts-rangebar-area").last().waitFor({ state: "attached" });
   if (name === "observed") {
-    await page.getByRole("button", { name: "Rehearse it" }).click();
+    await page.getByRole("button", { name: "Rehearse in the lab" }).click();
     await page.getByTestId("rehearsal").waitFor({ timeout: 120_000 });
-    await page.getByRole("button", { name: "Take the demo's" }).click();
+    await page.getByRole("button", { name: "Use demo capture" }).click();
     await page.getByTestId("agreement").waitFor();
     await page.getByRole("region", { name: "Observed" }).evaluate((part) => part.scrollIntoView());
   }

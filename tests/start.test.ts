@@ -28,7 +28,7 @@ describe("bin/start", () => {
     [["--cert", join(root, "package.json")], /TLS needs both/],
     [["--port", "0"], /from 1 to 65535/],
     [["--frobnicate"], /There is no option --frobnicate/],
-  ])("refuses %j, and says what to do", (args, why) => {
+  ])("refuses %j, and says actions", (args, why) => {
     const { status, said } = start(...args);
     expect(said).toMatch(why);
     expect(status).toBe(1);

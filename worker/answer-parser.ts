@@ -39,9 +39,9 @@ export class AnswerParser {
     } catch (error) {
       if (signal.aborted) throw new Cancelled();
       if (limit.aborted)
-        throw new NotRead(`its answers take longer than ${PARSE_LIMIT_MS / 1000} s to read`, false);
+        throw new NotRead(`parsing the answers takes longer than ${PARSE_LIMIT_MS / 1000} s`, false);
       if ((error as { code?: string }).code === "ERR_WORKER_OUT_OF_MEMORY")
-        throw new NotRead("its answers take too much memory to read", false);
+        throw new NotRead("parsing the answers takes too much memory", false);
       throw error;
     }
     if (typeof read === "string") throw new NotRead(read, false);

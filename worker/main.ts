@@ -15,23 +15,23 @@ import { work } from "./work.ts";
 const positive = (text: string) => {
   const value = Number(text);
   if (!Number.isInteger(value) || value < 1)
-    throw new InvalidArgumentError("It must be a whole number from 1 on.");
+    throw new InvalidArgumentError("It must be a whole number of at least 1.");
   return value;
 };
 
 /** A worker process: takes pieces of sweeps from the database until it is told to end. */
 async function main() {
   const options = new Command("worker")
-    .description("Works sweeps out and reads devices for the application that shares its database.")
-    .option("--threads <n>", "pieces worked on at the same time", positive, 1)
+    .description("Computes simulations and polls devices for the application that shares its database.")
+    .option("--threads <n>", "pieces computed at the same time", positive, 1)
     .option(
       "--lost-after <seconds>",
-      "silence after which another worker's piece is taken over",
+      "silence after which another worker's piece is restarted",
       positive,
       LOST_AFTER_S,
     )
-    .option("--readers <n>", "devices that are read at the same time", positive, 8)
-    .option("--no-rehearsals", "let no outage happen in a lab on this machine")
+    .option("--readers <n>", "devices polled at the same time", positive, 8)
+    .option("--no-rehearsals", "do not run lab rehearsals on this machine")
     .parse()
     .opts<{ threads: number; lostAfter: number; readers: number; rehearsals: boolean }>();
   const queue = await Queue.open({ tend: true });
@@ -39,15 +39,15 @@ async function main() {
   for (const signal of ["SIGINT", "SIGTERM"] as const) process.on(signal, () => ending.abort());
   const rescue = setInterval(async () => {
     const count = await rescuePieces(queue, options.lostAfter).catch(() => 0);
-    if (count > 0) log.info({ pieces: count }, "taken over from workers that fell silent");
+    if (count > 0) log.info({ pieces: count }, "restarted pieces of workers that stopped responding");
   }, 2000);
   log.info({ threads: options.threads }, "worker ready");
   // A worker that may read nothing leaves readings to those that may.
   const { prefixes, problem } = allowedPrefixes();
   const reads = prefixes.length > 0;
-  if (problem !== "") log.warn({ problem }, "nothing is read");
+  if (problem !== "") log.warn({ problem }, "polling is off");
   const rehearses = options.rehearsals && canBuild();
-  if (!rehearses) log.info("no outage is rehearsed: a lab needs Linux, root, iproute2, nftables and ping");
+  if (!rehearses) log.info("lab rehearsals are off: they need Linux, root, iproute2, nftables and ping");
   const names = Array.from({ length: options.threads }, (_, n) => `${hostname()} ${process.pid} ${n}`);
   await Promise.all([
     ...names.map((name) => work(queue, name, ending.signal)),

@@ -29,8 +29,8 @@ export default async function parse({ files, device, plan }: Answers): Promise<R
     const facts = { ...collector.facts, device };
     const doubtful = lines.filter(({ fate }) => fate === "doubtful" || fate === "not-understood").length;
     const name =
-      collector.told !== null && collector.told !== device ? `; it calls itself ${collector.told}` : "";
-    const told = `${facts.interfaces.length} interfaces, ${facts.routes.length} routes${doubtful ? `, ${doubtful} lines doubtful or not understood` : ""}${name}`;
+      collector.told !== null && collector.told !== device ? `; its own name is ${collector.told}` : "";
+    const told = `${facts.interfaces.length} interfaces, ${facts.routes.length} routes${doubtful ? `, ${doubtful} lines assumed or not understood` : ""}${name}`;
     const model = await modelOf(plan);
     const differences = model ? driftOf(model, [facts]).differences.length : undefined;
     return { facts, end: { told, differences, lines: lines.length } };

@@ -53,7 +53,7 @@ export async function readAsAsked(
 
 /** Never more than an error's kind: its text could quote what was sent. */
 function tellBroken(error: unknown) {
-  log.error({ error: error instanceof Error ? error.name : "unknown" }, "a reading failed");
+  log.error({ error: error instanceof Error ? error.name : "unknown" }, "a poll failed");
 }
 
 /** Once a minute, asks for the readings whose interval has gone by. */
@@ -65,7 +65,7 @@ export async function readWhenDue(queue: Queue, stopped: AbortSignal): Promise<v
         if (count > 0) log.info({ readings: count }, "due by their schedule");
       }
     } catch (error) {
-      log.error({ error: String(error) }, "what is due could not be looked up");
+      log.error({ error: String(error) }, "due polls could not be loaded");
     }
     await rest(LOOK_EVERY_MS * 5);
   }
@@ -87,7 +87,7 @@ async function readOne(run: string, stopped: AbortSignal, parser: AnswerParser, 
   try {
     const { plan, target, prefixes } = claimed;
     if (!isAllowed(target.address, prefixes))
-      throw new NotRead("the credential may not be sent to this address", false);
+      throw new NotRead("the credentials may not be sent to this address", false);
     secret = unseal(claimed.sealed, placeOf(plan, claimed.credentialName));
     const files = await askDevice(target, secret, {
       allowed: allowedPrefixes().prefixes,
@@ -97,15 +97,15 @@ async function readOne(run: string, stopped: AbortSignal, parser: AnswerParser, 
         told = text;
       },
     });
-    told = "reading its answers";
+    told = "parsing the answers";
     const read = await parser.parse({ files, device: target.device, plan }, ending.signal);
     await keepReadings(plan, `${claimed.askedBy}, by ${target.way}`, [readingOf(read.facts)]);
     await endRun(run, { state: "read", ...read.end, told: clean(read.end.told) });
   } catch (error) {
     if (error instanceof KeyNotConfirmed) await offerProof(run, error.proof);
-    const why = error instanceof NotRead || error instanceof NoKey ? error.message : "it cannot be read";
+    const why = error instanceof NotRead || error instanceof NoKey ? error.message : "polling failed";
     if (!(error instanceof NotRead) && !(error instanceof NoKey))
-      log.error({ run, error: error instanceof Error ? error.name : "unknown" }, "a reading broke");
+      log.error({ run, error: error instanceof Error ? error.name : "unknown" }, "a poll failed");
     await endRun(run, { state: "failed", told: stopped.aborted ? "the worker was stopped" : clean(why) });
   } finally {
     clearInterval(beat);

@@ -72,7 +72,7 @@ async function inLab(
     // Told to end, it takes its network down first.
     signal.addEventListener("abort", () => lab.kill("SIGTERM"), { once: true });
     let output = "";
-    let why = "the lab ended without saying why";
+    let why = "the lab ended without a message";
     lab.stdout.on("data", (data) => {
       output += data;
     });

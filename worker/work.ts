@@ -57,7 +57,7 @@ async function workOut(queue: Queue, job: Job, name: string, thread: Thread, sto
       await finishPiece(job, told.result, told.covered, told.found);
       await queue.done(job.id);
     } else if (told?.kind === "failed") {
-      log.error({ sweep: job.sweep, piece: job.number, error: told.message }, "a piece cannot be worked out");
+      log.error({ sweep: job.sweep, piece: job.number, error: told.message }, "a piece cannot be computed");
       await failPiece(job, told.message);
       await queue.done(job.id);
     } else if (mine) await releasePiece(queue, job);

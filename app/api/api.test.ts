@@ -337,7 +337,7 @@ describe.skipIf(!process.env.DATABASE_URL)("/api/v1", () => {
       await until(async () => got === 5, 8000);
       // The other is given up by the deadline of a delivery, and tried again later.
       const told = () => call("GET", `/plans/${plan}/webhooks`).then(({ json }) => json.webhooks[0].lastTold);
-      await until(async () => (await told()) === "no answer within 1.5 s", 15_000);
+      await until(async () => (await told()) === "no response within 1.5 s", 15_000);
       for (const id of ids) await call("POST", `/plans/${plan}/webhooks/${id}/removal`, {});
     } finally {
       ending.abort();

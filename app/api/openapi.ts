@@ -14,7 +14,7 @@ export function openApi(endpoints: readonly Endpoint[], server: string): Record<
       title: "Iron Fork",
       version: "1",
       description:
-        "Plans, their revisions and edits, every question that a page can ask, changes, readings. Errors are problem details (RFC 9457). What is posted with an Idempotency-Key is done once.",
+        "Plans, their revisions and edits, every query that a page makes, changes and readings. Errors are problem details (RFC 9457). A request that is repeated with the same Idempotency-Key is executed once.",
     },
     servers: [{ url: `${server}/api/v1` }],
     security: [{ token: [] }],
@@ -23,7 +23,7 @@ export function openApi(endpoints: readonly Endpoint[], server: string): Record<
       securitySchemes: { token: { type: "http", scheme: "bearer" } },
       responses: {
         Problem: {
-          description: "What went wrong",
+          description: "Problem details",
           content: {
             "application/problem+json": {
               schema: {
@@ -84,7 +84,7 @@ function operation({
             name: "If-Match",
             in: "header",
             required: true,
-            description: "the revision that it is made on, in quotes, or *",
+            description: "revision that the edit is based on, in quotes, or *",
             schema: { type: "string" },
           },
         ]

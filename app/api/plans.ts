@@ -24,14 +24,15 @@ export async function needHead(plan: ReadablePlan) {
 /** The revision that If-Match says (RFC 9110, 13.1.1); `newest` for "*". */
 function matched(request: Request, newest: number): number {
   const text = request.headers.get("If-Match")?.trim();
-  if (!text) throw new Problem(428, 'Name the revision that the edit was made on, such as If-Match: "12".');
+  if (!text) throw new Problem(428, 'Add the revision that the edit is based on, such as If-Match: "12".');
   if (text === "*") return newest;
   const number = /^"(\d{1,9})"$/.exec(text)?.[1];
-  if (!number) throw new Problem(400, `If-Match is ${text.slice(0, 60)}; it is a revision in quotes, or *`);
+  if (!number)
+    throw new Problem(400, `If-Match is ${text.slice(0, 60)}; expected a revision in quotes, or *`);
   if (Number(number) !== newest)
     throw new Problem(
       412,
-      `The plan is at revision ${newest}; the edit was made on revision ${number}. Fetch the plan again.`,
+      `The plan is at revision ${newest}; the edit is based on revision ${number}. Fetch the plan again.`,
     );
   return newest;
 }
@@ -92,7 +93,7 @@ export const plans = [
     path: "/plans/{plan}/revisions",
     role: "reads",
     summary: "Revisions, newest first, with author, time and reason",
-    query: { before: "only those before this number", count: "how many, 100 at most" },
+    query: { before: "only revisions before this number", count: "number of revisions, at most 100" },
     reply: z.strictObject({
       revisions: z.array(
         z.strictObject({

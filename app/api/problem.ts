@@ -17,7 +17,7 @@ const titles: Record<number, string> = {
   403: "Not allowed",
   404: "Not found",
   409: "Conflict",
-  412: "Changed since",
+  412: "Changed meanwhile",
   422: "Invalid request",
   428: "If-Match required",
 };

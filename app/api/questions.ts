@@ -15,15 +15,15 @@ export const questions = [
     path: "/plans/{plan}/ask/{question}",
     role: "reads",
     summary: "Any query that a page can make",
-    description: `Pages' own questions, by the parameters of their addresses: ${answerNames.join(", ")}. What a page asks while it is open, by \`args\`: ${askNames.join(", ")}. Under failures by \`down\` (again for more), of a revision by \`revision\`, in the middle of a change by \`after\`, such as 3.4.`,
+    description: `Queries of pages take the parameters of the page's address: ${answerNames.join(", ")}. Queries of an open page take \`args\`: ${askNames.join(", ")}. Set failures with \`down\` (repeatable), the revision with \`revision\`, and a step of a change with \`after\`, such as 3.4.`,
     query: {
       revision: "the revision; the current one by default",
       after: "the plan after a step of a change: CHANGE.STEP",
       down: "a failed element, such as link:ID; may be repeated",
-      args: "JSON: arguments of queries that open pages make",
+      args: "JSON object with the arguments of a query of an open page",
       device: "the device",
-      lookup: "an address to look up on it",
-      flow: "a flow of the plan; or from, to, source, protocol, port",
+      lookup: "an address to look up on the device",
+      flow: "a flow of the plan, or else from, to, source, protocol and port",
     },
     reply: z.strictObject({ revision: z.number().int(), answer: z.unknown() }),
     answer: async ({ plan, params, query }) => {
@@ -37,7 +37,7 @@ export const questions = [
         if (found === null) throw new Problem(404, `the plan has no device ${view.device.slice(0, 60)}`);
         return { body: { revision: shown, answer: found } };
       }
-      if (!isAsk(name)) throw new Problem(404, `there is no question ${name.slice(0, 40)}`);
+      if (!isAsk(name)) throw new Problem(404, `there is no query ${name.slice(0, 40)}`);
       const args = argsIn(query.get("args"));
       const found = await askFor(name, () =>
         ask(name, model, { down: query.getAll("down"), ...args } as never, approved),
@@ -66,5 +66,5 @@ function argsIn(text: string | null): Record<string, unknown> {
   } catch {
     // Told below.
   }
-  throw new Problem(400, "args is a JSON object");
+  throw new Problem(400, "args must be a JSON object");
 }

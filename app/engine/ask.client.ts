@@ -34,7 +34,7 @@ class Lane {
       const waiting = { resolve, reject, onProgress };
       const asked = { ...question, id: this.next++ } as WorkerQuestion;
       if (this.open.size < this.atOnce) return this.send(asked, waiting);
-      this.queue.get(kind)?.waiting.reject(new Replaced("a newer question took its place"));
+      this.queue.get(kind)?.waiting.reject(new Replaced("replaced by a newer query"));
       this.queue.delete(kind);
       this.queue.set(kind, { question: asked, waiting });
     });

@@ -59,7 +59,7 @@ async function formFields(request: Request): Promise<FormData> {
   }
   for (const [name, value] of form)
     if (!isWellFormed(name) || !isWellFormed(typeof value === "string" ? value : value.name))
-      badRequest("Not saved: the text holds a character that cannot be kept, such as a zero byte.");
+      badRequest("Not saved: the text holds a character that cannot be saved, such as a zero byte.");
   return form;
 }
 

@@ -24,7 +24,7 @@ export async function loadChange(planId: ReadablePlan, number: string): Promise<
     documentAt(planId, change.base),
     documentAt(planId, change.draft),
   ]);
-  if (!before || !after) notFound("The change's revisions are gone.");
+  if (!before || !after) notFound("The revisions of this change no longer exist.");
   const { runbook, id: _id, session: _session, ...told } = change;
   return { change, told, runbook: withTexts(before, after, runbook), before, after };
 }
@@ -42,7 +42,7 @@ export async function proveDraft(
     return {
       ok: false,
       error:
-        "the steps cannot be done one at a time: each order that was tried comes to a plan that names what is not there",
+        "the steps cannot be done one at a time: every order that was tried leads to a plan with missing references",
     };
   const { runbook } = outcome;
   if (runbook.visits.length === 0)

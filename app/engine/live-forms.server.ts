@@ -42,7 +42,10 @@ const targetSchema = z.object({
   everyMinutes: z
     .union([z.literal("").transform(() => null), z.coerce.number().int().min(1).max(44640)])
     .catch(() => Number.NaN)
-    .refine((value) => value === null || !Number.isNaN(value), "Enter minutes from 1 to 44640, or nothing."),
+    .refine(
+      (value) => value === null || !Number.isNaN(value),
+      "Enter an interval from 1 min to 31 days, such as 5 min, or leave the field empty.",
+    ),
 });
 
 /** The forms of the devices' page. What people get wrong in a credential or a device is told beside its field. */
@@ -105,7 +108,7 @@ async function act(
       return [{}, "Key removed. The next key that the device shows has to be confirmed."];
     case "confirm-proof":
       if (!(await confirmProof(administered(), form.target, form.key)))
-        return [{ key: "The device has shown another key meanwhile. Compare that one." }, ""];
+        return [{ key: "The device has since shown another key. Compare the new one." }, ""];
       await askReadings(plan, [form.target], by);
       return [{}, "Key confirmed. The device is being polled."];
     case "read": {
@@ -127,17 +130,17 @@ async function saveCredential(
   by: string,
 ): Promise<[FieldErrors, string]> {
   const name = typed.trim();
-  if (name === "" || name.length > 100) return [{ name: "Give it a name of at most 100 characters." }, ""];
+  if (name === "" || name.length > 100) return [{ name: "Enter a name of at most 100 characters." }, ""];
   const prefixes = readAllowed(list);
   if (!prefixes || prefixes.length === 0)
-    return [{ prefixes: "Name the prefixes whose devices may get it, such as 10.0.0.0/8." }, ""];
+    return [{ prefixes: "Enter the prefixes of the devices that may receive it, such as 10.0.0.0/8." }, ""];
   const secret = secretSchema.safeParse(fields);
   if (!secret.success) return [errorsIn(secret.error), ""];
   if ("key" in secret.data && secret.data.key === "" && secret.data.password === "")
     return [{ password: "Enter a password or a private key." }, ""];
   return [
     await keepCredential(plan, name, secret.data, prefixes, by),
-    `${name} is saved, encrypted. It is not shown again.`,
+    `${name} is saved in encrypted form. It will not be shown again.`,
   ];
 }
 

@@ -129,7 +129,7 @@ describe("after an edit is saved", () => {
     const view = viewOf(new URLSearchParams());
     expect(await send({ revision: 9, page: "frame", view })).toMatchObject({
       ok: false,
-      message: expect.stringContaining("could not be fetched (404)"),
+      message: expect.stringContaining("could not be loaded (404)"),
     });
     documents.set("/plans/7/document?revision=9", plan);
     expect(await send({ revision: 9, page: "frame", view })).toMatchObject({ ok: true });

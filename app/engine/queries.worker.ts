@@ -33,7 +33,7 @@ function documentOf(planId: string, revision: number): Promise<Plan> {
   let held = documents.get(key);
   if (!held) {
     held = fetch(`/plans/${planId}/document?revision=${revision}`).then((response) => {
-      if (!response.ok) throw new Error(`the plan could not be fetched (${response.status})`);
+      if (!response.ok) throw new Error(`the plan could not be loaded (${response.status})`);
       return response.json() as Promise<Plan>;
     });
     documents.set(key, held);

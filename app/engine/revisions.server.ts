@@ -10,15 +10,16 @@ export async function bringBack(
   author: Author,
 ): Promise<{ ok: true } | { ok: false; error: string }> {
   const head = await headOf(planId);
-  if (!head) return { ok: false, error: "there is no such revision to bring back" };
+  if (!head) return { ok: false, error: "there is no such revision to restore" };
   const [wanted, now] = await Promise.all([documentAt(planId, revision), documentAt(planId, head.revision)]);
   if (!wanted || !now) return { ok: false, error: `the plan has no revision ${revision}` };
   const changes = differencePlans(now, wanted);
-  if (changes.length === 0) return { ok: false, error: `the plan is as revision ${revision} already` };
+  if (changes.length === 0)
+    return { ok: false, error: `the plan is already identical to revision ${revision}` };
   const saved = await saveEdit(
     planId,
     head.revision,
-    { label: `Bring revision ${revision} back`, changes },
+    { label: `Restore revision ${revision}`, changes },
     author,
   );
   return saved.ok

@@ -42,7 +42,7 @@ export async function sampleSteps(planId: ReadablePlan): Promise<SampleSteps> {
   return {
     profiles,
     steps: ownSteps(plan).slice(0, MOST),
-    of: "routes that the plan has, as if they were new",
+    of: "existing routes, shown as if they were added",
   };
 }
 

@@ -39,7 +39,7 @@ export function sweepOnServer(
     leaving.signal.throwIfAborted();
     await follow(`${base}/${sweep}/events`, onProgress, leaving.signal);
     const response = await fetch(`${base}/${sweep}`, { signal: leaving.signal });
-    if (!response.ok) throw new Error(`what the sweep found could not be fetched (${response.status})`);
+    if (!response.ok) throw new Error(`the sweep's result could not be loaded (${response.status})`);
     return (await response.json()) as Board;
   };
   return {
@@ -66,7 +66,7 @@ async function begin(base: string, asked: SweepRequest): Promise<string> {
     body: JSON.stringify(asked),
   });
   const answer = (await response.json()) as { sweep?: string; error?: string };
-  if (!answer.sweep) throw new Error(answer.error ?? `the server refused the sweep (${response.status})`);
+  if (!answer.sweep) throw new Error(answer.error ?? `the server rejected the sweep (${response.status})`);
   return answer.sweep;
 }
 
@@ -88,7 +88,7 @@ function follow(url: string, onProgress: (state: SweepState) => void, signal: Ab
       else if (now.done === now.pieces) end(null);
     });
     source.addEventListener("error", () => {
-      if (source.readyState === EventSource.CLOSED) end(new Error("the server no longer tells of the sweep"));
+      if (source.readyState === EventSource.CLOSED) end(new Error("the connection to the server was lost"));
     });
   });
 }

@@ -22,7 +22,7 @@ export function ownWords(
     if (!template) return null;
     if (!template.ok) return template;
     if (performance.now() > end)
-      return { ok: false, error: "the templates take too long together", line: null };
+      return { ok: false, error: "rendering all templates takes too long", line: null };
     return template.template.render(data);
   };
   const undone = new Map(templateSteps(before, after, runbook, true).map((data) => [itemOf(data), data]));

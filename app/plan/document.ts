@@ -9,7 +9,7 @@ function documentQuery({ planId, revision }: Of) {
     queryKey: ["document", planId, revision],
     queryFn: async (): Promise<Plan> => {
       const response = await fetch(`/plans/${planId}/document?revision=${revision}`);
-      if (!response.ok) throw new Error(`the plan could not be fetched (${response.status})`);
+      if (!response.ok) throw new Error(`the plan could not be loaded (${response.status})`);
       return response.json();
     },
   };

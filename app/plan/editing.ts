@@ -26,7 +26,7 @@ export function useEditing(page: Pick<Known, "planId" | "revision" | "newest">, 
   const undo = useCallback(() => send({ do: "undo" }), [send]);
   const redo = useCallback(() => send({ do: "redo" }), [send]);
   const outcome = fetcher.data?.outcome;
-  const pinnedText = `this page shows ${revisionText(revision)}, and edits go to the newest, ${newest}: open that first`;
+  const pinnedText = `this page shows ${revisionText(revision)}; only the newest revision, ${newest}, can be edited. Open it first`;
   const errors: PlanError[] =
     refused && pinned ? [{ path: "", message: pinnedText }] : outcome && !outcome.ok ? outcome.errors : [];
   return {

@@ -54,7 +54,7 @@ const LOOK_MS = 5000;
 
 async function fetchHead(planId: string): Promise<Known> {
   const response = await fetch(`/plans/${planId}/head`);
-  if (!response.ok) throw new Error(`the server does not tell where the plan stands (${response.status})`);
+  if (!response.ok) throw new Error(`the plan's revision could not be loaded (${response.status})`);
   return response.json();
 }
 

@@ -177,17 +177,19 @@ function interfaceList(p: Scenario, { text, device }: { text: string; device: st
   const outcome = list.edit && applyEdit(p.plan, list.edit);
   if (!list.edit || !outcome?.ok) return { ...list, links: [], linked: null };
   const links = proposeLinks(outcome.plan, endsOfChanges(list.edit));
-  const changes = links.map((after) => ({ in: "plan", collection: "links", before: null, after }) as const);
+  const changes = links.map(
+    ({ before, after }) => ({ in: "plan", collection: "links", before, after }) as const,
+  );
   const linked = {
-    label: `${list.edit.label}, joined by ${links.length} links`,
+    label: `${list.edit.label}, joined by ${links.length} ${links.length === 1 ? "link" : "links"}`,
     changes: [...list.edit.changes, ...changes],
   };
-  return { ...list, links: links.map((link) => link.ends), linked: links.length > 0 ? linked : null };
+  return { ...list, links: links.map(({ joins }) => [...joins]), linked: links.length > 0 ? linked : null };
 }
 
 /** A list that was read, with the links that the subnets of what it adds imply. */
 export interface LinkedList extends InterfaceList {
-  /** The ends of each link. */
+  /** The interfaces that each proposed link joins. */
   links: string[][];
   /** The list's edit with those links; null where there are none. */
   linked: Edit | null;

@@ -137,9 +137,9 @@ function expectationText(model: Scenario, { expect = {} }: Flow): string {
   return [
     carriers?.length && `carried by ${carriers.map(gateway).join(", then ")}`,
     through?.length && `through ${through.map(device).join(", ")}`,
-    symmetric && "the return path as the forward path",
-    maxOutageMs !== undefined && `down for ${secondsText(maxOutageMs)} s at most`,
-    survive && `survives ${survive === 1 ? "any one failure" : `any ${survive} failures`}`,
+    symmetric && "return path equals forward path",
+    maxOutageMs !== undefined && `at most ${secondsText(maxOutageMs)} s down`,
+    survive && `survives ${survive === 1 ? "any single failure" : `any ${survive} failures`}`,
   ]
     .filter(Boolean)
     .join("; ");
@@ -216,14 +216,15 @@ export function answerFlow(
   }
 }
 
-const SPLIT =
-  "Both members of a pair are active: which of them it comes to is not known, and the worse is told.";
+const SPLIT = "Both members of a pair are active. Packets may reach either; the worse case is shown.";
 
 /** Why what was established breaks, where new packets work (rule 18). */
 function brokenSessions(before: Trip, now: Trip, question: Question, worlds: readonly World[]): string[] {
   if (before.verdict !== "works" || now.verdict !== "works") return [];
   const breaking = breakingInAny(before, question, worlds);
-  return breaking ? [`What is established breaks: ${breakingText(worlds[0].state.network, breaking)}.`] : [];
+  return breaking
+    ? [`Established sessions are lost: ${breakingText(worlds[0].state.network, breaking)}.`]
+    : [];
 }
 
 function tripView(model: Scenario, world: World, trip: Trip): TripView {

@@ -30,7 +30,7 @@ describe("the question field", () => {
         page,
         params,
       });
-    expect(suggest(model, "timeline", [])[0]).toMatchObject({ page: "time" });
+    expect(suggest(model, "timeline", [])[0]).toMatchObject({ page: "timeline" });
     expect(suggest(model, "10.0.0.0/8", []).map(({ page }) => page)).toEqual(["routes"]);
   });
 

@@ -33,7 +33,7 @@ export function suggest(model: Scenario, text: string, down: readonly string[], 
   for (const flow of flows) {
     list.push({
       label: flow.label ?? flow.id,
-      detail: "where the flow goes",
+      detail: "path of the flow",
       page: "paths",
       params: { flow: flow.id },
     });
@@ -42,7 +42,7 @@ export function suggest(model: Scenario, text: string, down: readonly string[], 
   const named = plan.devices
     .filter((device) => matches(lower, device.id, device.label))
     .sort((a, b) => rankOf(lower, a.id, a.label) - rankOf(lower, b.id, b.label));
-  list.push(...named.map((device) => deviceSuggestion(device, `${device.role}, its routes`)));
+  list.push(...named.map((device) => deviceSuggestion(device, `routes of the ${device.role}`)));
   const links = elementSuggestions(model, "fail", lower, down).filter((s) => s.fail?.startsWith("link:"));
   const pages = commandsFor(lower);
   // A page that is called so goes before links that merely hold the word, and after what the plan itself calls so.
@@ -67,7 +67,7 @@ function addressSuggestions({ plan }: Scenario, q: string, here: string | undefi
     ? [
         {
           label: `Look up ${q} on ${here}`,
-          detail: "its route table",
+          detail: "route table",
           page: "device",
           device: here,
           params: { lookup: q },
@@ -77,7 +77,7 @@ function addressSuggestions({ plan }: Scenario, q: string, here: string | undefi
   return [
     ...onHere,
     ...owners.map((device) => deviceSuggestion(device, `owns ${q}`)),
-    { label: `Routes for ${q}`, detail: "of every device", page: "routes", params: { find: q } },
+    { label: `Routes for ${q}`, detail: "on all devices", page: "routes", params: { find: q } },
   ];
 }
 
@@ -110,7 +110,7 @@ function tripSuggestions(model: Scenario, from: string, to: string): Suggestion[
   return senders.flatMap((a) =>
     targets.map((b) => ({
       label: `${a.label ?? a.id} to ${b.label ?? b.id}`,
-      detail: "the forward path and back",
+      detail: "forward and return path",
       page: "paths" as const,
       params: { from: a.id, to: b.id },
     })),

@@ -49,7 +49,7 @@ describe("the routes of the whole network", () => {
   it.each([
     ["the demo", NetworkModel.compile(demoPlan("marrow-bay"))],
     ["a plan with VRFs, policy tables and tunnels", NetworkModel.compile(fullPlan())],
-  ])("are those of every device's own table: %s", (_, model) => {
+  ])("are those on all devices's own table: %s", (_, model) => {
     for (const down of [[], ["link:tern-north"], ["link:wan"]]) {
       const scenario = model.under(down);
       expect(keys(asked(model, {}, down).routes)).toEqual(keys(everyRoute(scenario)));

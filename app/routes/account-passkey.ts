@@ -22,18 +22,18 @@ export async function action({ request }: Route.ActionArgs) {
   const account = actor?.via === "sign-in" && actor.account ? await accountOf(actor.account) : null;
   const refuse = (error: string) => data({ error }, { status: 400 });
   if (!account) return data({ error: "Sign in first." }, { status: 401 });
-  if (!party) return refuse("Passkeys need a host with a name, such as localhost.");
+  if (!party) return refuse("Passkeys need a host name, such as localhost.");
   const body = bodySchema.safeParse(await jsonBody(request));
-  if (!body.success) return refuse("The request is malformed.");
+  if (!body.success) return refuse("The request is not valid.");
   if (body.data.do === "ask")
     return data({ options: await registrationOptions(party, account.id, account.name) });
   const why = await keepPasskey(party, account.id, body.data.response as never, body.data.name).catch(
-    () => "This passkey is not good here.",
+    () => "This passkey is not valid here.",
   );
   return why === null ? data({ ok: true }) : refuse(why);
 }
 
 /** There is nothing to see at this address. */
 export function loader() {
-  throw data("Passkeys are added on the account's page; there is nothing to see here.", { status: 405 });
+  throw data("Passkeys are added on the account page.", { status: 405 });
 }

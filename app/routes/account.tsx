@@ -89,7 +89,7 @@ async function act(form: AccountForm, request: Request, actor: Actor | null): Pr
   if (id === null) throw redirect("/account");
   switch (form.do) {
     case "password": {
-      if (form.password !== form.again) return say("", "The two are not the same.");
+      if (form.password !== form.again) return say("", "The two passwords differ.");
       const address = request.headers.get(FROM_HEADER) ?? "";
       // Whoever sits at a browser that was left open must not guess on.
       const tooMany = await attempted(address, `present password ${id}`, true);
@@ -118,11 +118,11 @@ async function newToken(
 ): Promise<Outcome<{ token: string }>> {
   const refused = (error: string) => ({ ok: false as const, error });
   const label = name.trim();
-  if (label === "" || label.length > 60) return refused("Give it a name of at most 60 characters.");
-  if (role === "none") return refused("Say what it may do.");
+  if (label === "" || label.length > 60) return refused("Enter a name of at most 60 characters.");
+  if (role === "none") return refused("Choose a role.");
   const count = Number(days);
   if (!Number.isInteger(count) || count < 1 || count > MOST_DAYS)
-    return refused(`Days are from 1 to ${MOST_DAYS}.`);
+    return refused(`Enter 1 to ${MOST_DAYS} days.`);
   const readable = plan === "" ? null : permitIfAllowed(request, plan, "reads");
   if (plan !== "" && !(readable && (await headOf(readable)))) return refused("There is no such plan.");
   return { ok: true, token: await makeToken(account, { name: label, role, plan: readable, days: count }) };

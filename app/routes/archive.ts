@@ -21,5 +21,5 @@ export async function action({ request, params }: Route.ActionArgs) {
 
 /** There is nothing to see at this address. */
 export function loader() {
-  throw data("Archives are given on Exchange; there is nothing to see here.", { status: 405 });
+  throw data("Archives are imported on the Import page.", { status: 405 });
 }

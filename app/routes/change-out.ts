@@ -33,6 +33,6 @@ export async function loader({ request, params }: Route.LoaderArgs) {
     return new Response(runbookHtml(told, false), {
       headers: { "Content-Type": "text/html; charset=utf-8" },
     });
-  if (as !== "pdf") badRequest("Say as=html, pdf, md or json.");
+  if (as !== "pdf") badRequest("Add as=html, pdf, md or json to the address.");
   return printed(runbookHtml(told, true), `plan-${plan}-change-${number}.pdf`);
 }

@@ -86,7 +86,7 @@ async function act(
       const { change } = await loadChange(plan, number);
       const { item } = form;
       if (!itemsOf(change.runbook).includes(item))
-        return { ok: false, error: "the runbook has no such item" };
+        return { ok: false, error: "the runbook has no such step" };
       const done = await tickChange(plan, number, item, form.do === "tick", visitor);
       if (done.ok) await readAfter(plan, change.runbook.visits, item, visitor.name);
       return done;

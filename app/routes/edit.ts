@@ -31,7 +31,7 @@ export async function action({ request, params }: Route.ActionArgs) {
   if (!body.success) {
     const outcome: SaveOutcome = {
       ok: false,
-      errors: [{ path: "", message: "the edit is malformed; nothing was changed" }],
+      errors: [{ path: "", message: "the edit is not valid; nothing was changed" }],
       revision: null,
     };
     return data({ outcome, known: null }, { status: 400 });
@@ -63,7 +63,7 @@ export async function action({ request, params }: Route.ActionArgs) {
 
 /** There is nothing to see at this address. */
 export function loader() {
-  throw data("Edits are made on the plan's pages; there is nothing to see here.", { status: 405 });
+  throw data("Edits are made on the pages of the plan.", { status: 405 });
 }
 
 /**

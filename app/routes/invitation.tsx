@@ -22,7 +22,7 @@ export async function action({ request, params }: Route.ActionArgs) {
   const tooMany = await attempted(address, `invitation ${params.secret.slice(0, 50)}`, false);
   if (tooMany) return refuse(tooMany, 429);
   const { password } = form;
-  if (password !== form.again) return refuse("The two are not the same.");
+  if (password !== form.again) return refuse("The two passwords differ.");
   const taken = await takeInvitation(params.secret, password);
   if (!taken.ok) return refuse(taken.error);
   const agent = request.headers.get("User-Agent") ?? "";

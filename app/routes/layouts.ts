@@ -30,17 +30,17 @@ export async function action({ request, params }: Route.ActionArgs) {
   const form = await formOf(request, formSchema);
   if (form.do === "forget") {
     await forgetLayout(plan, form.id);
-    return say("Forgotten.");
+    return say("Layout removed.");
   }
   const read = form.do === "import" ? await imported(form.file) : taught(form);
   if (typeof read === "string") return say("", read);
   await keepLayout(plan, read.name, read, visitor.name);
-  return say(`${read.name} is kept.`);
+  return say(`Layout ${read.name} saved.`);
 }
 
 async function imported(file: File): Promise<Layout | string> {
-  if (file.size === 0) return "choose a layout's document";
-  if (file.size > LARGEST) return "this is too large for a layout";
+  if (file.size === 0) return "choose a layout file";
+  if (file.size > LARGEST) return "the file is too large for a layout";
   try {
     return readLayout(await file.text(), file.name.slice(0, 200));
   } catch (error) {
@@ -58,10 +58,10 @@ function taught(form: { name: string; words: string; shapes: string }): Layout |
     }
   };
   const name = form.name.trim();
-  if (name === "") return "give the layout a name";
+  if (name === "") return "enter a name for the layout";
   const document = { ironForkLayout: 1, name, words: parsed("words"), shapes: parsed("shapes") };
   const read = layoutSchema.safeParse(document);
-  return read.success ? read.data : "this is no layout that can be kept";
+  return read.success ? read.data : "this is not a valid layout";
 }
 
 /** A layout's document. */
@@ -69,7 +69,7 @@ export async function loader({ request, params }: Route.LoaderArgs) {
   const plan = permit(request, params.plan, "reads");
   const id = new URL(request.url).searchParams.get("id");
   const found = (await keptLayouts(plan)).find((one) => one.id === id);
-  if (!found) notFound("There is no such layout; it may have been forgotten.");
+  if (!found) notFound("There is no such layout; it may have been removed.");
   return new Response(`${JSON.stringify(found.document, null, 2)}\n`, {
     headers: {
       "Content-Type": "application/json",

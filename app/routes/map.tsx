@@ -35,7 +35,7 @@ export async function clientLoader({ request, params, serverLoader }: Route.Clie
   let drawing = drawings.get(key);
   if (!drawing) {
     drawing = fetch(key).then((response) => {
-      if (!response.ok) throw new Error("the layout could not be fetched");
+      if (!response.ok) throw new Error("the layout could not be loaded");
       return response.json();
     });
     drawings.set(key, drawing);

@@ -13,7 +13,7 @@ export async function loader({ request, params }: Route.LoaderArgs) {
   const id = permit(request, params.plan, "reads");
   const query = new URL(request.url).searchParams;
   const as = query.get("as") ?? "";
-  if (!isFormat(as)) badRequest(`Say as=…, one of ${Object.keys(formats).join(", ")}.`);
+  if (!isFormat(as)) badRequest(`Add as=…, one of ${Object.keys(formats).join(", ")}.`);
   const head = await needPlan(id);
   const wanted = query.get("revision");
   const revision = wanted === null ? head.revision : revisionIn(wanted);

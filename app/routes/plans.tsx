@@ -47,18 +47,20 @@ export async function action({ request }: Route.ActionArgs) {
   if (form.do === "new") {
     const reading = readPlanText(JSON.stringify({ ironFork: 1, name: form.name.trim() }));
     if (!reading.ok) return refuse(reading.errors);
-    return redirect(`/plans/${await createPlan(reading.plan, visitor, "started empty")}/map`, { headers });
+    return redirect(`/plans/${await createPlan(reading.plan, visitor, "created empty")}/map`, { headers });
   }
   if (form.do === "lesson") {
     const reading = readPlanText(lessonText(form.lesson) ?? "");
     if (!reading.ok)
-      return refuse([{ path: "", message: "there is no such lesson; choose one from the list" }]);
-    return redirect(`/plans/${await createPlan(reading.plan, visitor, "opened to learn")}/map`, { headers });
+      return refuse([{ path: "", message: "there is no such example; choose one from the list" }]);
+    return redirect(`/plans/${await createPlan(reading.plan, visitor, "opened from an example")}/map`, {
+      headers,
+    });
   }
   const file = form.file && form.file.size > 0 ? form.file : null;
   const reading = readPlanText(file ? await file.text() : form.text);
   if (!reading.ok) return refuse(reading.errors);
-  const why = file ? `read from ${file.name.slice(0, 200)}` : "read from pasted text";
+  const why = file ? `imported from ${file.name.slice(0, 200)}` : "imported from pasted text";
   return redirect(`/plans/${await createPlan(reading.plan, visitor, why)}/map`, { headers });
 }
 

@@ -13,26 +13,26 @@ export interface ReadingNotice {
 export async function loader({ request, params }: Route.LoaderArgs): Promise<ReadingNotice[]> {
   const targets = await targetsOf(permit(request, params.plan, "reads"));
   return targets.flatMap(({ device, run, stale, everyMinutes, lastReadAt }): ReadingNotice[] => {
-    const since = lastReadAt ? `was read last at ${clockText(lastReadAt)}` : "was never read";
+    const since = lastReadAt ? `was last polled at ${clockText(lastReadAt)}` : "was never polled";
     return [
       ...(stale
         ? [
             {
               device,
               kind: "stale" as const,
-              text: `${since}, and is wished to be read every ${everyMinutes} minutes`,
+              text: `${since}; its polling interval is ${everyMinutes} min`,
             },
           ]
         : []),
       ...(run?.state === "failed"
-        ? [{ device, kind: "not-read" as const, text: `was not read: ${run.told}` }]
+        ? [{ device, kind: "not-read" as const, text: `could not be polled: ${run.told}` }]
         : []),
       ...(run?.state === "read" && run.differences
         ? [
             {
               device,
               kind: "differs" as const,
-              text: `differed from the plan in ${run.differences} things at its last reading`,
+              text: `has ${run.differences} differences from the plan`,
             },
           ]
         : []),

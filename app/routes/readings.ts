@@ -15,7 +15,7 @@ const bodySchema = z.strictObject({ facts: z.array(deviceFactsSchema).max(5000) 
 export async function action({ request, params }: Route.ActionArgs) {
   const plan = permit(request, params.plan, "edits");
   const body = bodySchema.safeParse(await jsonBody(request));
-  if (!body.success) return data({ kept: 0, error: "these are no facts that can be kept" }, { status: 400 });
+  if (!body.success) return data({ kept: 0, error: "these readings are not valid" }, { status: 400 });
   if (!(await headOf(plan))) notFound("There is no such plan; it may have been deleted.");
   const visitor = await visitorOf(request);
   const readings = body.data.facts.map(readingOf);
@@ -26,5 +26,5 @@ export async function action({ request, params }: Route.ActionArgs) {
 
 /** There is nothing to see at this address. */
 export function loader() {
-  throw data("What devices said stands on Exchange; there is nothing to see here.", { status: 405 });
+  throw data("Readings are listed on the Polling page.", { status: 405 });
 }

@@ -49,7 +49,7 @@ async function questionOf<P extends ReadablePlan>(
 export async function loader({ request, params }: Route.LoaderArgs) {
   const plan = permit(request, params.plan, "reads");
   const asked = questionSchema.safeParse(jsonIn(new URL(request.url).searchParams.get("of")));
-  if (!asked.success) throw data("This does not say which outage.", { status: 400 });
+  if (!asked.success) throw data("The outage is missing.", { status: 400 });
   const question = await questionOf(plan, asked.data);
   const run = typeof question === "string" ? null : await latestRehearsal(question);
   return Response.json({ run });
@@ -67,7 +67,7 @@ function jsonIn(text: string | null): unknown {
 export async function action({ request, params }: Route.ActionArgs) {
   const plan = permit(request, params.plan, "edits");
   const body = bodySchema.safeParse(await jsonBody(request));
-  if (!body.success) return Response.json({ error: "this does not say what to rehearse" }, { status: 400 });
+  if (!body.success) return Response.json({ error: "the outage is missing" }, { status: 400 });
   const visitor = await visitorOf(request);
   const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
   if ("cancel" in body.data) {
@@ -78,7 +78,7 @@ export async function action({ request, params }: Route.ActionArgs) {
   if (typeof question === "string") return Response.json({ error: question }, { status: 404, headers });
   if (await askRehearsal(question, visitor.name)) return Response.json({ error: "" }, { headers });
   return Response.json(
-    { error: "another outage of this plan is being rehearsed; wait for it or end it" },
+    { error: "another rehearsal of this plan is running; wait for it or stop it" },
     { status: 409, headers },
   );
 }

@@ -27,7 +27,7 @@ export function meta() {
   return [{ title: "Search · Iron Fork" }];
 }
 
-const relations = { holds: "holds it", within: "lies within it", "next-hop": "goes through it" };
+const relations = { holds: "covers it", within: "is within it", "next-hop": "has it as next hop" };
 
 export default function SearchPage({ loaderData }: Route.ComponentProps) {
   const { q, hits, more, error } = loaderData;
@@ -58,7 +58,7 @@ export default function SearchPage({ loaderData }: Route.ComponentProps) {
         </p>
       )}
       {q !== "" && !error && hits.length === 0 && (
-        <p className="mt-4 text-ink-2">No route of any plan has to do with {q}.</p>
+        <p className="mt-4 text-ink-2">No routes in any plan match {q}.</p>
       )}
       {hits.length > 0 && (
         <table className="mt-4 w-full text-left">
@@ -98,8 +98,8 @@ export default function SearchPage({ loaderData }: Route.ComponentProps) {
       )}
       {more && (
         <p className="mt-2 text-ink-2">
-          These are the first {hits.length}, the longest matches first; there are more. Search a longer prefix
-          to see them.
+          Only the first {hits.length} are listed, longest matches first. Search for a longer prefix to see
+          others.
         </p>
       )}
     </main>

@@ -17,8 +17,8 @@ export async function action({ request }: Route.ActionArgs) {
   const party = partyOf(request.url);
   const body = bodySchema.safeParse(await jsonBody(request));
   const refuse = (error: string, status = 401) => data({ error }, { status });
-  if (!body.success) return refuse("The request is malformed.", 400);
-  if (!party) return refuse("Passkeys need a host with a name.", 400);
+  if (!body.success) return refuse("The request is not valid.", 400);
+  if (!party) return refuse("Passkeys need a host name.", 400);
   if (body.data.do === "ask") return data({ options: await signInOptions(party) });
   const address = request.headers.get(FROM_HEADER) ?? "";
   const tooMany = await attempted(address, `passkey ${body.data.response.id}`, false);
@@ -40,5 +40,5 @@ export async function action({ request }: Route.ActionArgs) {
 
 /** There is nothing to see at this address. */
 export function loader() {
-  throw data("Passkeys are asked for by a page; there is nothing to see here.", { status: 405 });
+  throw data("Passkeys are used on the sign-in page.", { status: 405 });
 }

@@ -13,7 +13,7 @@ export async function loader({ request }: Route.LoaderArgs) {
   const cookies = request.headers.get("Cookie");
   const came = await fromProvider(settings, new URL(request.url), backOf(request.url), cookies).catch(() => ({
     ok: false as const,
-    error: "The provider's answer is not valid. Begin again.",
+    error: "The provider's answer is not valid. Sign in again.",
   }));
   if (!came.ok) throw data(`Not signed in. ${came.error}`, { status: 401 });
   const from = {

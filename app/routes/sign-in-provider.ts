@@ -10,6 +10,6 @@ export async function loader({ request }: Route.LoaderArgs) {
   if (!settings) throw data("No sign-in provider is set up here.", { status: 404 });
   const to = pathHere(new URL(request.url).searchParams.get("to") ?? "", request.url);
   const begun = await providerAddress(settings, backOf(request.url), to).catch(() => null);
-  if (!begun) throw data("The sign-in provider does not answer. Try again in a moment.", { status: 503 });
+  if (!begun) throw data("The sign-in provider does not respond. Try again in a moment.", { status: 503 });
   return redirect(begun.address.href, { headers: { "Set-Cookie": begun.cookie } });
 }

@@ -18,7 +18,7 @@ export type SweepRequest = z.input<typeof bodySchema>;
 export async function action({ request, params }: Route.ActionArgs) {
   const plan = permit(request, params.plan, "reads");
   const body = bodySchema.safeParse(await jsonBody(request));
-  if (!body.success) return data({ error: "this does not say what to sweep" }, { status: 400 });
+  if (!body.success) return data({ error: "the failures to simulate are missing" }, { status: 400 });
   const visitor = await visitorOf(request);
   const { sweep, error } = await askSweep({ plan, engine: engineVersion, ...body.data }, visitor.session);
   if (sweep === null) return data({ error }, { status: 404 });
@@ -27,5 +27,5 @@ export async function action({ request, params }: Route.ActionArgs) {
 
 /** There is nothing to see at this address. */
 export function loader() {
-  throw data("Sweeps are asked for by a page; there is nothing to see here.", { status: 405 });
+  throw data("Simulations are started on the Failures page.", { status: 405 });
 }

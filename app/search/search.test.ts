@@ -9,12 +9,12 @@ const stopped = params("outage=north-dark&at=1500&down=link:x");
 const pages = [
   "map",
   "routes",
-  "desk",
+  "add-routes",
   "summaries",
   "paths",
-  "report",
-  "time",
-  "outages",
+  "failure-report",
+  "timeline",
+  "failures",
   "findings",
   "changes",
 ] as const;

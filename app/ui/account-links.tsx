@@ -11,15 +11,15 @@ export function AccountLinks({ who, administers }: AccountLinksProps) {
   return (
     <nav aria-label="Account" className="flex flex-wrap items-center gap-3 text-[13px]">
       <Link to="/account" className="name-link">
-        {who ?? "Tokens"}
+        {who ?? "API tokens"}
       </Link>
       {administers && (
         <>
           <Link to="/accounts" className="name-link">
             Accounts
           </Link>
-          <Link to="/record" className="name-link">
-            Record
+          <Link to="/audit-log" className="name-link">
+            Audit log
           </Link>
         </>
       )}

@@ -2,8 +2,8 @@ import { isRouteErrorResponse, useLocation, useRouteError } from "react-router";
 import { useRequestFacts } from "../request.tsx";
 
 const titles: Record<number, string> = {
-  404: "There is nothing here",
-  503: "This cannot be answered now",
+  404: "Page not found",
+  503: "Not available right now",
 };
 
 /** What went wrong, where it stands in the log, and what to do: alone, or inside the frame of a plan. */
@@ -17,14 +17,14 @@ export function ErrorPage() {
   const text =
     known && error.status !== 500
       ? String(error.data || error.statusText)
-      : "This could not be answered. The error is in the server's log; try again, and tell whoever runs it if it stays.";
+      : "The server could not answer. Try again. If the error persists, contact the operator: details are in the server's log.";
   return (
     <section className="mx-auto max-w-xl p-8">
       <h1 className="font-sign text-2xl font-semibold">{title}</h1>
       <p className="mt-2 text-ink-2">{text}</p>
       {!expected && requestId !== "" && (
         <p className="mt-2 text-[13px] text-ink-2">
-          In the log it stands under the request <span className="addr">{requestId}</span>.
+          Request id: <span className="addr">{requestId}</span>.
         </p>
       )}
       <p className="mt-4 flex gap-4">

@@ -1,4 +1,5 @@
 import { Select } from "radix-ui";
+import { useState } from "react";
 
 export interface Choice {
   value: string;
@@ -56,5 +57,30 @@ export function Pick({ id, value, onChange, choices, className = "", ...aria }: 
         </Select.Content>
       </Select.Portal>
     </Select.Root>
+  );
+}
+
+interface FormPickProps extends Omit<PickProps, "value" | "onChange"> {
+  /** The form field that carries the chosen value. */
+  name: string;
+  defaultValue: string;
+  onPicked?: (value: string) => void;
+}
+
+/** A list to choose from as a field of a form. */
+export function FormPick({ name, defaultValue, onPicked, ...pick }: FormPickProps) {
+  const [value, setValue] = useState(defaultValue);
+  return (
+    <>
+      <input type="hidden" name={name} value={value} />
+      <Pick
+        {...pick}
+        value={value}
+        onChange={(next) => {
+          setValue(next);
+          onPicked?.(next);
+        }}
+      />
+    </>
   );
 }

@@ -3,7 +3,7 @@ import { Toast } from "radix-ui";
 /** Around the application: where what was just done is told. */
 export function ToastProvider({ children }: { children: React.ReactNode }) {
   return (
-    <Toast.Provider swipeDirection="right" duration={8000} label="What was just done">
+    <Toast.Provider swipeDirection="right" duration={8000} label="Notifications">
       {children}
       <Toast.Viewport className="fixed right-4 bottom-4 z-50 flex w-96 max-w-[92vw] flex-col gap-2" />
     </Toast.Provider>
@@ -31,7 +31,7 @@ export function Notice({ text, grave, open, onOpenChange }: NoticeProps) {
       <Toast.Description role={grave ? "alert" : undefined} className="flex-1 break-words">
         {text}
       </Toast.Description>
-      <Toast.Close className="button" aria-label="Close this notice">
+      <Toast.Close className="button" aria-label="Close notification">
         Close
       </Toast.Close>
     </Toast.Root>

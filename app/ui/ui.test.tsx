@@ -46,7 +46,7 @@ function Told() {
 describe("a window over the page", () => {
   const drawn = () =>
     render(
-      <Window title="A new flow" about="Who sends what." trigger={<button type="button">Open</button>}>
+      <Window title="Add flow" about="Who sends what." trigger={<button type="button">Open</button>}>
         <input aria-label="Name" />
       </Window>,
     );
@@ -54,7 +54,7 @@ describe("a window over the page", () => {
   it("opens on its button, is named and described, and keeps the focus within", async () => {
     drawn();
     await user.click(screen.getByRole("button", { name: "Open" }));
-    const dialog = screen.getByRole("dialog", { name: "A new flow" });
+    const dialog = screen.getByRole("dialog", { name: "Add flow" });
     expect(dialog.getAttribute("aria-describedby")).not.toBeNull();
     expect(dialog.contains(document.activeElement)).toBe(true);
     for (let i = 0; i < 4; i++) {
@@ -174,13 +174,13 @@ describe("a choice of a list", () => {
   it("of a few, all in sight, cannot be left without one", async () => {
     const changed = vi.fn();
     const options = [
-      { value: "exact", text: "exactly it" },
-      { value: "covered", text: "within it" },
+      { value: "exact", text: "exact match" },
+      { value: "covered", text: "more specific" },
     ];
     render(<ChooseOne label="Destinations" options={options} value="exact" onChange={changed} />);
-    await user.click(screen.getByRole("radio", { name: "exactly it" }));
+    await user.click(screen.getByRole("radio", { name: "exact match" }));
     expect(changed).not.toHaveBeenCalledWith("");
-    await user.click(screen.getByRole("radio", { name: "within it" }));
+    await user.click(screen.getByRole("radio", { name: "more specific" }));
     expect(changed).toHaveBeenLastCalledWith("covered");
   });
 
@@ -212,7 +212,7 @@ describe("what is told", () => {
       </ToastProvider>,
     );
     expect(screen.getByRole("alert").textContent).toBe("the change could not be saved");
-    await user.click(screen.getByRole("button", { name: "Close this notice" }));
+    await user.click(screen.getByRole("button", { name: "Close notification" }));
     expect(screen.queryByRole("alert")).toBeNull();
   });
 

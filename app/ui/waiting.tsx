@@ -3,7 +3,7 @@ export function Waiting({ text, error, retry }: { text: string; error: string; r
   if (error === "") return <p className="text-ink-2">{text}</p>;
   return (
     <p role="alert" className="text-stop">
-      This could not be answered: {error}.{" "}
+      No answer: {error}.{" "}
       <button type="button" className="button text-ink" onClick={retry}>
         Try again
       </button>

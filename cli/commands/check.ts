@@ -7,7 +7,7 @@ import { columns } from "../print.ts";
 
 export function checkCommand(cli: CommandLine) {
   cli
-    .command("check", "reads the document and tells its errors or what it holds")
+    .command("check", "checks the document and reports its errors or a summary")
     .argument("<plan>")
     .addOption(formatOption())
     .action((path: string, options: Format) => {
@@ -23,7 +23,7 @@ export function checkCommand(cli: CommandLine) {
       const counts = countPlan(reading.plan);
       cli.say(options, { ok: true, name: reading.plan.name, counts }, () =>
         columns([
-          [`${reading.plan.name} is sound`],
+          [`${reading.plan.name} is valid`],
           ...Object.entries(counts).map(([what, n]) => [`  ${what}`, String(n)]),
         ]),
       );

@@ -5,7 +5,7 @@ import { printDifference, printSummary } from "../print.ts";
 
 export function diffCommand(cli: CommandLine) {
   cli
-    .command("diff", "what differs between two plans: routes, ranges of addresses, flows")
+    .command("diff", "compares two plans: routes, address ranges, flows")
     .argument("<old>")
     .argument("<new>")
     .action((old: string, now: string, options: Json) => {
@@ -16,9 +16,9 @@ export function diffCommand(cli: CommandLine) {
 
 export function summariseCommand(cli: CommandLine) {
   cli
-    .command("summarise", "prefixes written shorter, and what that would cover")
+    .command("summarise", "summarizes prefixes and lists what else the summary would cover")
     .argument("<prefix...>")
-    .option("--plan <plan>", "tells what is owned there")
+    .option("--plan <plan>", "plan that shows which addresses are in use")
     .action((texts: string[], options: Json & { plan?: string }) => {
       const plan = options.plan === undefined ? undefined : cli.plans.plan(options.plan);
       const report = summaryReport(texts.map(prefixOf), plan);

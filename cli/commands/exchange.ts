@@ -26,7 +26,7 @@ function meaning(text: string, before: [string, string][]): [string, string][] {
   // The word itself may be an equals sign; what it means never holds one.
   const at = text.lastIndexOf("=");
   if (at < 1 || at === text.length - 1)
-    throw new UnusableInput(`--word ${text} is no word and its meaning, such as --word S=static`);
+    throw new UnusableInput(`--word ${text} is not a code and its meaning, such as --word S=static`);
   return [...before, [text.slice(0, at), text.slice(at + 1)]];
 }
 
@@ -65,22 +65,22 @@ function merged(plan: Plan, made: Rebuilt): Plan {
 function readingOptions(cli: CommandLine, name: string, description: string) {
   return cli
     .command(name, description)
-    .option("--device <name>", "whose they are, where they do not say")
+    .option("--device <name>", "device that the files belong to, if they do not say")
     .option("--word <word=meaning>", "static, connected, local, inactive, discard or a protocol", meaning, [])
-    .option("--layout <file>", "a layout that was taught", collect, []);
+    .option("--layout <file>", "a saved table layout", collect, []);
 }
 
 export function readCommand(cli: CommandLine) {
   readingOptions(
     cli,
     "read",
-    "makes a plan of what devices say: tables, lists, models; every line has a fate",
+    "creates a plan from device output: tables, lists, models; reports the result of every line",
   )
     .argument("<files...>")
-    .option("--into <plan>", "a plan that is updated by it")
+    .option("--into <plan>", "plan to update")
     .action((paths: string[], options: ReadOptions) => {
       const readings = reading(paths, options);
-      const made = rebuilt(readings, options.device ?? "What the devices said");
+      const made = rebuilt(readings, options.device ?? "Imported network");
       const plan = options.into === undefined ? made.plan : merged(cli.plans.plan(options.into), made);
       const report = {
         plan,
@@ -103,7 +103,7 @@ export function readCommand(cli: CommandLine) {
       if (!options.json)
         for (const [word, count] of readings.openWords) {
           cli.output.error(
-            `what does "${word}" mean? It stands on ${count} lines; say --word ${word}=static, say`,
+            `unknown code "${word}" on ${count} lines; set its meaning with --word, such as --word ${word}=static`,
           );
         }
     });
@@ -115,11 +115,13 @@ function tellFate(cli: CommandLine, { file, line, fate, detail }: LineFate) {
 
 export function writeCommand(cli: CommandLine) {
   cli
-    .command("write", "writes a plan for devices and other tools")
+    .command("write", "exports a plan for devices and other tools")
     .argument("<plan>")
-    .addOption(new Option("--as <format>", "the form").choices(Object.keys(formats)).makeOptionMandatory())
-    .option("--device <id>", "one device alone")
-    .requiredOption("--to <folder>", "where the files go")
+    .addOption(
+      new Option("--as <format>", "output format").choices(Object.keys(formats)).makeOptionMandatory(),
+    )
+    .option("--device <id>", "only this device")
+    .requiredOption("--to <folder>", "output folder")
     .action((path: string, options: Json & { as: keyof typeof formats; device?: string; to: string }) => {
       const plan = cli.plans.plan(path);
       if (options.device !== undefined && !plan.devices.some(({ id }) => id === options.device)) {
@@ -141,7 +143,7 @@ export function driftCommand(cli: CommandLine) {
   readingOptions(
     cli,
     "drift",
-    "what devices say against the plan: missing, extra, otherwise; exits with 1 where they differ",
+    "compares device output with the plan: missing, extra, different; exits with 1 if they differ",
   )
     .argument("<plan>")
     .argument("<facts...>")
@@ -152,7 +154,7 @@ export function driftCommand(cli: CommandLine) {
       );
       cli.say(options, drift, () =>
         drift.differences.length === 0
-          ? "The devices are as the plan has them."
+          ? "No drift: the devices match the plan."
           : drift.differences.map(({ device, text }) => `${device}: ${text}`).join("\n"),
       );
       if (drift.differences.length > 0) cli.exit = 1;

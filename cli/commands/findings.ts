@@ -7,10 +7,10 @@ import { printFindings } from "../print.ts";
 
 export function findingsCommand(cli: CommandLine) {
   cli
-    .command("findings", "what is wrong or could be better, and what would fix it")
+    .command("findings", "lists problems and their fixes")
     .argument("<plan>")
     .addOption(
-      new Option("--fail-on <severity>", "exit with 1 from this severity on")
+      new Option("--fail-on <severity>", "exit with 1 if a finding has at least this severity")
         .choices(severities)
         .default("error"),
     )

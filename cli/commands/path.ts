@@ -17,7 +17,7 @@ interface PathOptions extends Json {
 
 export function pathCommand(cli: CommandLine) {
   cli
-    .command("path", "the way of a packet and the way of its reply")
+    .command("path", "forward path of a packet and return path of its reply")
     .argument("<plan>")
     .requiredOption("--from <device>", "a device, or device/interface")
     .option("--source <address>", "one of the sender's addresses")
@@ -51,6 +51,6 @@ export function pathCommand(cli: CommandLine) {
 function portNumber(text: string): number {
   const port = Number(text);
   if (!Number.isInteger(port) || port < 1 || port > 65535)
-    throw new InvalidArgumentError("a port is 1 to 65535");
+    throw new InvalidArgumentError("a port must be 1 to 65535");
   return port;
 }

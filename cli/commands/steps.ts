@@ -15,19 +15,16 @@ interface Options extends Format {
 
 export function stepsCommand(cli: CommandLine) {
   cli
-    .command(
-      "steps",
-      "the safest order of the steps from one plan to another, with what to look at and what may be lost",
-    )
+    .command("steps", "safe rollout order from one plan to another, with checks and disruptions")
     .argument("<old>")
     .argument("<new>")
-    .option("--plans <folder>", "write the plan as it stands after each visit: 01.json, 02.json, …")
+    .option("--plans <folder>", "write the plan after each visit: 01.json, 02.json, …")
     .addOption(formatOption())
     .action((old: string, now: string, options: Options) => {
       const outcome = runbookOf(cli.plans.model(old), cli.plans.model(now));
       if (!outcome)
         throw new UnusableInput(
-          "the steps from the one plan to the other cannot be done one at a time: each order that was tried comes to a plan that names what is not there",
+          "the steps between the two plans cannot be done one at a time: every order that was tried leads to a plan with missing references",
         );
       const { plans } = outcome;
       const runbook = withTexts(cli.plans.plan(old), cli.plans.plan(now), outcome.runbook);

@@ -10,7 +10,7 @@ interface DeviceOptions extends Json {
 }
 
 export function tableCommand(cli: CommandLine) {
-  deviceCommand(cli, "table", "every route of a device with its state and reason").action(
+  deviceCommand(cli, "table", "lists every route of a device with its state and reason").action(
     (path: string, options: DeviceOptions) => {
       const { world, device, vrf } = asked(cli, path, options);
       const report = tableReport(world, device, vrf);
@@ -20,7 +20,7 @@ export function tableCommand(cli: CommandLine) {
 }
 
 export function lookupCommand(cli: CommandLine) {
-  deviceCommand(cli, "lookup", "the routes of a device that match an address, longest first")
+  deviceCommand(cli, "lookup", "lists the routes of a device that match an address, longest first")
     .requiredOption("--to <address>")
     .action((path: string, options: DeviceOptions & { to: string }) => {
       const { world, device, vrf } = asked(cli, path, options);

@@ -12,7 +12,7 @@ export interface Format extends Json {
 
 /** `--format sarif` or `junit`. */
 export function formatOption(): Option {
-  return new Option("--format <form>", "print for a pipeline: SARIF 2.1.0 or JUnit XML").choices([
+  return new Option("--format <form>", "output for a pipeline: SARIF 2.1.0 or JUnit XML").choices([
     "sarif",
     "junit",
   ]);
@@ -21,7 +21,7 @@ export function formatOption(): Option {
 /** Prints a report in the form asked for; false where none was, and the command answers as it does. */
 export function toldAs(cli: CommandLine, { format, json }: Format, report: () => Report): boolean {
   if (format === undefined) return false;
-  if (json) throw new UnusableInput("--json and --format ask for two documents; give one of them");
+  if (json) throw new UnusableInput("use either --json or --format");
   const told = report();
   cli.output.out(format === "sarif" ? sarifText(told, cli.plans.text(told.file)) : junitText(told));
   return true;

@@ -42,5 +42,5 @@ export function junitText({ command, file, rules, results }: Report): string {
 }
 
 function lineOf({ level, text, path, dismissed }: Result): string {
-  return `${level}: ${text}${path ? ` (${path})` : ""}${dismissed === undefined ? "" : `; set aside: ${dismissed}`}`;
+  return `${level}: ${text}${path ? ` (${path})` : ""}${dismissed === undefined ? "" : `; accepted: ${dismissed}`}`;
 }

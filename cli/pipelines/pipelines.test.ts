@@ -94,7 +94,7 @@ describe("check for pipelines", () => {
   it("takes --json or --format, not both", () => {
     const { code, errors } = call("check", demo, "--json", "--format", "sarif");
     expect(code).toBe(2);
-    expect(errors).toMatch(/two documents/);
+    expect(errors).toMatch(/use either --json or --format/);
   });
 });
 

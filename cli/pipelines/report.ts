@@ -37,7 +37,7 @@ export function checkReport(file: string, errors: readonly PlanError[]): Report 
   return {
     command: "check",
     file,
-    rules: [{ id: "plan-document", title: "The document is a plan" }],
+    rules: [{ id: "plan-document", title: "The document is a valid plan" }],
     results: errors.map(({ path, message }) => ({
       rule: "plan-document",
       level: "error",
@@ -75,11 +75,11 @@ export function findingsReport(
 }
 
 const stepRules: readonly Rule[] = [
-  { id: "flow-breaks", title: "No flow that works before and after the change breaks in between" },
-  { id: "subnet-unreached", title: "No subnet that is reached before and after is lost in between" },
+  { id: "flow-breaks", title: "Flows that work before and after the change are not interrupted" },
+  { id: "subnet-unreached", title: "Subnets reachable before and after the change stay reachable" },
   {
     id: "risk-in-between",
-    title: "A single failure in between breaks no flow that survives it before and after",
+    title: "Flows that survive a single failure before and after survive it during the change",
   },
   { id: "not-proven", title: "Every order was tried" },
 ];
@@ -104,7 +104,7 @@ export function stepsReport(file: string, plan: Plan, { visits, unproven }: Runb
   });
   const results = visits.flatMap((visit, n) => [
     ...visit.breaks.map(({ flow, until }) =>
-      at(visit, n, "flow-breaks", "error", flow, `flow ${flow} breaks, until visit ${until}`),
+      at(visit, n, "flow-breaks", "error", flow, `flow ${flow} is interrupted until visit ${until}`),
     ),
     ...visit.unreached.map(({ subnet, from, until }) =>
       at(
@@ -113,7 +113,7 @@ export function stepsReport(file: string, plan: Plan, { visits, unproven }: Runb
         "subnet-unreached",
         "error",
         `${subnet} ${from}`,
-        `${subnet} is lost to ${from}, until visit ${until}`,
+        `${from} cannot reach ${subnet} until visit ${until}`,
       ),
     ),
     ...visit.risks.map(({ failed, flow }) =>
@@ -123,7 +123,7 @@ export function stepsReport(file: string, plan: Plan, { visits, unproven }: Runb
         "risk-in-between",
         "warning",
         `${failed} ${flow}`,
-        `while it stands so, ${failed} failing breaks flow ${flow}`,
+        `at this point, a failure of ${failed} would break flow ${flow}`,
       ),
     ),
   ]);

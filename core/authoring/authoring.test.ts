@@ -120,11 +120,11 @@ describe("the route line", () => {
 
   it.each([
     ["10.0.0.1/8 via 192.0.2.1", "to", "the prefix is 10.0.0.0/8"],
-    ["10.0.0.0/8 via", "via", 'after "via" comes'],
-    ["10.0.0.0/8 via 192.0.2.1 via 192.0.2.2", "via", "stands twice"],
-    ["10.0.0.0/8 by 192.0.2.1", "line", '"by" is not a word of a route line'],
+    ["10.0.0.0/8 via", "via", 'after "via"'],
+    ["10.0.0.0/8 via 192.0.2.1 via 192.0.2.2", "via", "appears twice"],
+    ["10.0.0.0/8 by 192.0.2.1", "line", '"by" is not a keyword of a route line'],
     ["10.0.0.0/8 via 192.0.2.1 distance far", "distance", '"far" is not a whole number'],
-    ["via 192.0.2.1", "to", "where to?"],
+    ["via 192.0.2.1", "to", "destination missing"],
     ["10.1.0.0 255.255.0.0 via 192.0.2.1", "line", "write 10.1.0.0/16"],
     ["10.1.0.0/16 192.0.2.1", "line", "write via 192.0.2.1"],
     ["10.1.0.0/16 gateway 192.0.2.1", "line", "write via 192.0.2.1"],
@@ -465,7 +465,7 @@ describe("summaries of written routes", () => {
       obstacle: expect.stringContaining("differ in more than their destination"),
     });
     expect(summaryOf(scenario, "office-core-1", mixed.slice(0, 1)).obstacle).toBe(
-      "choose two routes or more",
+      "choose at least two routes",
     );
   });
 });

@@ -64,11 +64,11 @@ function otherEnd(context: Context, written: Written): Companion[] {
   if (changes.length === 0) return [];
   const places = [...new Set(changes.flatMap((change) => ("device" in change ? [change.device] : [])))];
   const labels = places.map((id) => context.network.devices[context.network.deviceIndex.get(id) ?? 0].label);
-  const when = before.length ? "once the routes before it are gone" : "now";
+  const when = before.length ? "when no preferred route is left" : "now";
   return [
     {
       kind: "other-end",
-      why: `What this route carries gets no answer ${when}: ${labels.join(" and ")} ${labels.length > 1 ? "lack" : "lacks"} a route back.`,
+      why: `Traffic on this route gets no reply ${when}: ${labels.join(" and ")} ${labels.length > 1 ? "lack" : "lacks"} a route back.`,
       edit: { label: `Add the return path on ${labels.join(" and ")}`, changes },
     },
   ];
@@ -158,7 +158,7 @@ function floatingTwins(context: Context, written: Written): Companion[] {
     return [
       {
         kind: "floating",
-        why: `Stands by through ${neighbour.label} with ${last}, and takes over when every route before it is gone.`,
+        why: `Standby through ${neighbour.label} with ${last}. It takes over when no preferred route is left.`,
         edit: {
           label: `Add floating ${describeRoute(twin)} on ${written.device.label}`,
           changes: [addRoute(written.device.id, twin)],
@@ -196,7 +196,7 @@ function watchers(context: Context, written: Written): Companion[] {
   if (bfd) {
     found.push({
       kind: "watch",
-      why: "A BFD session on both ends withdraws the route within a second when the neighbour no longer answers, although the interface stays up.",
+      why: "A BFD session on both ends withdraws the route within a second if the neighbor stops responding while the interface stays up.",
       edit: bfd,
     });
   }
@@ -219,7 +219,7 @@ function discards(context: Context, written: Written): Companion[] {
   return [
     {
       kind: "discard",
-      why: `${far.label} drops what of ${route.to} nobody has, instead of sending it back by its default.`,
+      why: `${far.label} discards traffic to unused addresses of ${route.to} instead of returning it on its default route.`,
       edit: { label: `Discard the rest of ${route.to} on ${far.label}`, changes: [addRoute(far.id, route)] },
     },
   ];

@@ -50,7 +50,7 @@ export function completeRouteLine(
       .map((entry) => ({ ...entry, from, to: caret }));
   };
 
-  // A note takes the rest of the line, whatever stands in it.
+  // A note takes rest of the line, whatever stands in it.
   if (before.some((token) => token.text === "note")) return [];
   const last = before[before.length - 1]?.text;
   if (span === 0 && !device && before.length === 0) return fitting(deviceNames(network));
@@ -59,8 +59,8 @@ export function completeRouteLine(
   if (last === "watch") return fitting(watches(network, devices));
   if (last === "resolve")
     return fitting([
-      { insert: "connected", detail: "through attached networks alone" },
-      { insert: "any", detail: "through any route" },
+      { insert: "connected", detail: "attached networks only" },
+      { insert: "any", detail: "any route" },
     ]);
   if (last === "vrf" || last === "to-vrf") return fitting(vrfs(network, devices));
   if (last === "distance" || last === "metric") return [];
@@ -74,16 +74,16 @@ const meanings: Record<string, string> = {
   via: "next hop",
   out: "outgoing interface",
   distance: "administrative distance",
-  metric: "metric, among routes of one distance",
+  metric: "metric, compared at equal distance",
   watch: "usable only while this watch is up",
-  vrf: "the table that it stands in",
-  resolve: "what the next hop may resolve through",
-  "to-vrf": "look up again in another VRF",
-  discard: "drop what matches, silently",
-  reject: "drop what matches, and tell the sender",
-  "on-link": "take the next hop as a neighbour, whatever the addresses",
-  off: "written, but disabled",
-  note: "the rest of the line",
+  vrf: "the route's VRF",
+  resolve: "routes that the next hop may resolve through",
+  "to-vrf": "look up in another VRF",
+  discard: "drop matching packets silently",
+  reject: "drop matching packets and notify the sender",
+  "on-link": "treat the next hop as directly connected, whatever its subnet",
+  off: "keep the route, disabled",
+  note: "rest of the line",
 };
 
 function deviceNames(network: Network) {
@@ -156,7 +156,7 @@ function destinations(network: Network, devices: readonly string[]) {
   const networks = [...found].map(([insert, owners]) => ({ insert, detail: owners.slice(0, 2).join(", ") }));
   const isNarrow = (text: string) => (parsePrefix(text)?.length ?? 0) >= 30 && !text.includes(":");
   return [
-    { insert: "default", detail: "everything that no other route holds" },
+    { insert: "default", detail: "all destinations without a more specific route" },
     ...networks.sort((a, b) => Number(isNarrow(a.insert)) - Number(isNarrow(b.insert))),
   ];
 }

@@ -79,9 +79,9 @@ function probeOf(
   ];
   return {
     kind: "watch",
-    why: `A probe of ${formatAddress(target.address)} on ${target.label}, beyond the first hop, withdraws the route after three that got no answer; a host route pins it to ${out}.`,
+    why: `A probe of ${formatAddress(target.address)} on ${target.label}, beyond the first hop, withdraws the route after three probes without a reply. A host route pins the probe to ${out}.`,
     edit: {
-      label: `Watch ${describeRoute(written.route)} by a probe of ${formatAddress(target.address)}`,
+      label: `Watch ${describeRoute(written.route)} with a probe of ${formatAddress(target.address)}`,
       changes,
     },
   };

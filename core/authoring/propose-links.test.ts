@@ -12,7 +12,7 @@ const all = (plan: Plan) =>
   new Set(plan.devices.flatMap((device) => device.interfaces.map((port) => `${device.id}/${port.name}`)));
 const proposed = (devices: unknown[], links: unknown[] = []) => {
   const plan = planOf({ devices, links });
-  return proposeLinks(plan, all(plan));
+  return proposeLinks(plan, all(plan)).map(({ after }) => after);
 };
 
 describe("links that subnets imply", () => {
@@ -23,8 +23,13 @@ describe("links that subnets imply", () => {
       router("c", { lan: ["10.1.0.3/24"] }),
     ];
     expect(proposed(devices)).toEqual([
-      { id: "net-192-0-2-0-30", medium: "cable", ends: ["a/wan", "b/wan"] },
-      { id: "net-10-1-0-0-24", medium: "switch", ends: ["a/lan", "b/lan", "c/lan"] },
+      { id: "a-b", label: "a – b", medium: "cable", ends: ["a/wan", "b/wan"] },
+      {
+        id: "segment-10-1-0-0-24",
+        label: "Segment 10.1.0.0/24",
+        medium: "switch",
+        ends: ["a/lan", "b/lan", "c/lan"],
+      },
     ]);
   });
 
@@ -52,19 +57,34 @@ describe("links that subnets imply", () => {
       "other VRFs",
       [router("a", { x: ["10.0.0.1/24"] }, { vrf: "red" }), router("b", { x: ["10.0.0.2/24"] })],
     ],
-    ["one device alone", [router("a", { x: ["10.0.0.1/24"], y: ["10.0.0.2/24"] })]],
+    ["only this device", [router("a", { x: ["10.0.0.1/24"], y: ["10.0.0.2/24"] })]],
     ["other masks", [router("a", { x: ["10.0.0.1/24"] }), router("b", { x: ["10.0.0.2/25"] })]],
   ])("are not made of %s", (_, devices) => {
     expect(proposed(devices)).toEqual([]);
   });
 
-  it("leave alone what is joined already, in part as well", () => {
+  it("add to a segment that exists, and leave a cable as it is", () => {
     const devices = [
       router("a", { x: ["10.0.0.1/24"] }),
       router("b", { x: ["10.0.0.2/24"] }),
       router("c", { x: ["10.0.0.3/24"] }),
     ];
+    const segment = { id: "l", medium: "switch", ends: ["a/x", "b/x"] };
+    expect(proposed(devices, [segment])).toEqual([{ ...segment, ends: ["a/x", "b/x", "c/x"] }]);
     expect(proposed(devices, [{ id: "l", ends: ["a/x", "b/x"] }])).toEqual([]);
+    const two = [
+      { id: "l", medium: "switch", ends: ["a/x"] },
+      { id: "m", medium: "switch", ends: ["b/x"] },
+    ];
+    expect(proposed(devices, two)).toEqual([]);
+  });
+
+  it("are named after their ends once more where the name is taken", () => {
+    const devices = [
+      router("a", { x: ["10.0.0.1/24"], y: ["10.0.1.1/24"] }),
+      router("b", { x: ["10.0.0.2/24"], y: ["10.0.1.2/24"] }),
+    ];
+    expect(proposed(devices).map(({ id }) => id)).toEqual(["a-b", "a-b-2"]);
   });
 
   it("give the demo's cables back once they are taken out, and are a sound edit", () => {
@@ -73,9 +93,11 @@ describe("links that subnets imply", () => {
     const links = proposeLinks(bare, all(bare));
     const ends = (link: { ends: readonly string[] }) => [...link.ends].sort().join(" ");
     const before = new Set(demo.links.map(ends));
-    expect(links.filter((link) => !before.has(ends(link)))).toEqual([]);
+    expect(links.filter(({ after }) => !before.has(ends(after)))).toEqual([]);
     expect(links.length).toBeGreaterThan(demo.links.length / 2);
-    const changes = links.map((after) => ({ in: "plan", collection: "links", before: null, after }) as const);
+    const changes = links.map(
+      ({ after }) => ({ in: "plan", collection: "links", before: null, after }) as const,
+    );
     expect(applyEdit(bare, { label: "links", changes }).ok).toBe(true);
   });
 });

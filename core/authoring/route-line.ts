@@ -86,7 +86,7 @@ export function readRouteLine(text: string): LineReading {
   const errors: LineError[] = [];
   const put = (field: string, value: string, where: number) => {
     if (fields[field] !== undefined) {
-      errors.push({ field, at: where, message: `"${field}" stands twice in the line`, ofLine: true });
+      errors.push({ field, at: where, message: `"${field}" appears twice in the line`, ofLine: true });
       return;
     }
     fields[field] = value;
@@ -109,7 +109,7 @@ export function readRouteLine(text: string): LineReading {
         errors.push({
           field: clauses[word.text as keyof typeof clauses],
           at: word.at,
-          message: `after "${word.text}" comes ${expected}`,
+          message: `expected ${expected} after "${word.text}"`,
           ofLine: true,
         });
         n++;
@@ -165,15 +165,15 @@ function helpFor(word: string, following: string | undefined, to: string | undef
   const address = parseAddress(word);
   if (address) {
     const length = to !== undefined && parseAddress(to)?.family === 4 ? lengthOfMask(word) : null;
-    if (length !== null) return `a destination is written with its length: write ${to}/${length}`;
-    return `before a next hop stands "via": write via ${word}`;
+    if (length !== null) return `the destination lacks its prefix length: write ${to}/${length}`;
+    return `the next hop needs "via" before it: write via ${word}`;
   }
   const ours = meant[word.toLowerCase()];
   if (ours) {
     const value = following && hasValue(word) && !isClause(following) ? ` ${following}` : "";
-    return `"${word}" is not a word of a route line: write ${ours}${value}`;
+    return `"${word}" is not a keyword here: write ${ours}${value}`;
   }
-  return `"${word}" is not a word of a route line; the words are ${[...Object.keys(clauses), ...flags, "note"].join(", ")}`;
+  return `"${word}" is not a keyword of a route line; keywords are ${[...Object.keys(clauses), ...flags, "note"].join(", ")}`;
 }
 
 function isClause(text: string): boolean {
@@ -182,7 +182,7 @@ function isClause(text: string): boolean {
 
 const hints: Record<keyof typeof clauses, string> = {
   via: "the next hop, an address",
-  "via-from": "an interface on which a gateway is handed out",
+  "via-from": "an interface whose gateway is assigned automatically",
   out: "an interface",
   distance: "a number",
   metric: "a number",
@@ -215,7 +215,10 @@ export function routeOfFields(
     else values[field] = text;
   }
   if ((fields.to ?? "").trim() === "" && values.to === undefined) {
-    errors.push({ field: "to", message: "where to? a prefix such as 172.20.32.0/20, or default" });
+    errors.push({
+      field: "to",
+      message: "destination missing: enter a prefix such as 172.20.32.0/20, or default",
+    });
   }
   const parsed = staticRouteSchema.safeParse(values, { reportInput: true });
   if (parsed.success && errors.length === 0) return { ok: true, route: parsed.data };

@@ -78,7 +78,7 @@ export function summaryOf(scenario: Scenario, device: string, identities: readon
   const obstacle = obstacleTo(routes, prefixes);
   if (!own || obstacle) return { ...answer, obstacle };
   const { exact, single } = summarise(prefixes);
-  if (!single) return { ...answer, obstacle: "IPv4 and IPv6 have no summary in common" };
+  if (!single) return { ...answer, obstacle: "IPv4 and IPv6 routes have no common summary" };
   const networks = attachedNetworks(scenario.engine.network.plan);
   const ruler = {
     prefix: formatPrefix(single.prefix),
@@ -130,16 +130,16 @@ export function summaryOf(scenario: Scenario, device: string, identities: readon
 }
 
 function obstacleTo(routes: readonly StaticRoute[], prefixes: readonly Prefix[]): string {
-  if (routes.length < 2) return "choose two routes or more";
+  if (routes.length < 2) return "choose at least two routes";
   const odd = routes.find((route) => !forwards(route));
-  if (odd) return `${describeRoute(odd)} does not lead to a next hop`;
+  if (odd) return `${describeRoute(odd)} has no next hop`;
   const manner = ({ to: _to, note: _note, ...rest }: StaticRoute) =>
     JSON.stringify(rest, Object.keys(rest).sort());
   const other = routes.find((route) => manner(route) !== manner(routes[0]));
   if (other)
-    return `${describeRoute(routes[0])} and ${describeRoute(other)} differ in more than their destination: routes of one next hop, distance, metric and watch can be summarised`;
+    return `${describeRoute(routes[0])} and ${describeRoute(other)} differ in more than their destination: only routes with the same next hop, distance, metric and watch can be summarized`;
   const families = new Set(prefixes.map((prefix) => prefix.address.family));
-  return families.size > 1 ? "IPv4 and IPv6 have no summary in common" : "";
+  return families.size > 1 ? "IPv4 and IPv6 routes have no common summary" : "";
 }
 
 function partsOf(swallows: readonly Prefix[], networks: ReturnType<typeof attachedNetworks>): RulerPart[] {
@@ -185,7 +185,10 @@ function summaryEdit(
     .map((route): Change => ({ in: "device", device, collection: "routes", before: route, after: null }));
   const discards = wider ? discardsBehind(scenario, device, routes[0], texts) : [];
   return {
-    label: `Write ${routes.length} routes as ${texts.join(", ")} on ${own?.label ?? device}`.slice(0, 300),
+    label: `Replace ${routes.length} routes with ${texts.join(", ")} on ${own?.label ?? device}`.slice(
+      0,
+      300,
+    ),
     changes: [...discards, ...added, ...removed],
   };
 }
@@ -213,7 +216,7 @@ function discardsBehind(
         device: far.id,
         collection: "routes",
         before: null,
-        after: { to, discard: "drop", note: "what of the summary nobody has" },
+        after: { to, discard: "drop", note: "parts of the summary without an owner" },
       }),
     );
 }

@@ -12,7 +12,8 @@ export function endDevices(network: Network, question: Question, trip: Trip | nu
 }
 
 /** Said wherever it is told what a flow survives. */
-export const OWN_ENDS_LEFT_OUT = "failures of a flow's own two ends, their interfaces and cables left out";
+export const OWN_ENDS_LEFT_OUT =
+  "not counting failures of the flow's own endpoints, their interfaces and cables";
 
 /**
  * Whether an element is one of a flow's ends, or an interface or a link of one: nothing could help there, so these

@@ -87,7 +87,7 @@ describe("what a flow must do, judged in one place", () => {
       ({ code }) => code === "single-point-of-failure",
     );
     expect(finding.evidence.map((e) => (e.kind === "path" ? e.failed : []))).toEqual(left);
-    expect(finding.text).toContain("own two ends");
+    expect(finding.text).toContain("own endpoints");
     const ends = endDevices(engine.network, question, null);
     expect(ends.map((d) => engine.network.devices[d].id)).toEqual(["desk", "server"]);
     for (const { failed } of swept.failures) {

@@ -29,7 +29,7 @@ export function brokenExpectations(flow: Flow, { verdict, ...now }: Case): Broke
     return [{ kind: "survive", text: `it must survive ${surviveText(survive)}` }];
   }
   if (maxOutageMs !== undefined && (now.outageMs.max === null || now.outageMs.max > maxOutageMs)) {
-    broken.push({ kind: "outage", text: `an outage of at most ${secondsText(maxOutageMs)} s is allowed` });
+    broken.push({ kind: "outage", text: `an outage may last ${secondsText(maxOutageMs)} s at most` });
   }
   if (wanted?.length && !now.carriers.some((id) => wanted.includes(id))) {
     broken.push({ kind: "carriers", text: `${wanted.join(" or ")} should carry it` });
@@ -37,7 +37,7 @@ export function brokenExpectations(flow: Flow, { verdict, ...now }: Case): Broke
   return broken;
 }
 
-/** "any one failure", "any 2 failures". */
+/** "any single failure", "any 2 failures". */
 export function surviveText(survive: number): string {
-  return survive === 1 ? "any one failure" : `any ${survive} failures`;
+  return survive === 1 ? "any single failure" : `any ${survive} failures`;
 }

@@ -165,10 +165,10 @@ export function askFrom(
       network.devices[target],
       given?.family ?? familyOf(network, record, port),
     );
-    if (!destination) return fail(`${asked.to} has no address that ${record.id} could reach`);
+    if (!destination) return fail(`${asked.to} has no address that ${record.id} can reach`);
   }
   if (given && given.family !== destination.family) {
-    return fail(`the source ${asked.source} and the destination are of different families`);
+    return fail(`the source ${asked.source} and the destination have different address families`);
   }
   const source =
     given ?? (port === undefined ? null : (addressesOf(network, port, destination.family)[0] ?? null));

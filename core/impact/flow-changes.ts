@@ -110,7 +110,7 @@ export function flowStanding({ engine, gateways }: Scenario, trip: Trip): FlowSt
   const because = outbound.drop
     ? dropText(state, outbound, outbound.drop)
     : reply?.drop
-      ? `of the reply: ${dropText(state, reply, reply.drop)}`
+      ? `the reply is lost: ${dropText(state, reply, reply.drop)}`
       : "";
   return {
     verdict: trip.verdict,

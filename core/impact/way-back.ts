@@ -89,7 +89,7 @@ function pairsOf(world: World, device: DeviceRecord, c: number) {
 
 function reasonOf({ state }: World, { outbound, reply }: Trip["worst"]): string {
   if (outbound.drop) return dropText(state, outbound, outbound.drop);
-  return reply?.drop ? `of the reply: ${dropText(state, reply, reply.drop)}` : "";
+  return reply?.drop ? `the reply is lost: ${dropText(state, reply, reply.drop)}` : "";
 }
 
 /** The device's own addresses on the networks behind it; where it has none, the one that it leaves by. */

@@ -63,12 +63,8 @@ describe("rule 15.1: bundles (IEEE 802.1AX)", () => {
     };
     const both = bundleOfTwo({ left: { minUp: 2 } });
     expect(told(both, "r1/agg", "link:b2")).toBe("agg is down: 1 of its members is up, and it needs 2");
-    expect(told(lacp("fast", "fast"), "r1/p1", "link:b1")).toBe(
-      "p1 is down: its far end is not heard (LACP)",
-    );
-    expect(told(tagged(20, 20), "r1/e.v", "link:trunk")).toBe(
-      "e.v has no carrier: e, which its tag passes, is down",
-    );
+    expect(told(lacp("fast", "fast"), "r1/p1", "link:b1")).toBe("p1 is down: no LACP from the far end");
+    expect(told(tagged(20, 20), "r1/e.v", "link:trunk")).toBe("e.v has no carrier: its parent e is down");
     expect(told(pairOfFirewalls(), "fwb/outside")).toBe(
       "outside is standby: fwa is the active one of the pair",
     );

@@ -91,7 +91,7 @@ function wordsOfList(before: readonly unknown[], after: readonly unknown[]): str
     return was === undefined ? `(${wordsOf(undefined, item)})` : `(${name} ${wordsOf(was, item)})`;
   });
   const gone = left.map((item) => `without (${nameOf(item) ?? wordsOf(undefined, item)})`);
-  return [...told, ...gone].join(", ") || "in another order";
+  return [...told, ...gone].join(", ") || "reordered";
 }
 
 /** Fields by which an item in a list is known. */

@@ -56,10 +56,10 @@ function checkItems(device: Device, path: PropertyKey[], report: Report) {
   }
   for (const [i, watch] of device.watches.entries()) checkWatch(within, watch, [...path, "watches", i]);
   if (device.announces && device.role !== "provider") {
-    report([...path, "announces"], `only a provider announces; ${id} is a ${device.role}`);
+    report([...path, "announces"], `only a provider can announce prefixes; ${id} is a ${device.role}`);
   }
   if (device.reserved !== undefined && device.role !== "cloud") {
-    report([...path, "reserved"], `only a cloud has reserved addresses; ${id} is a ${device.role}`);
+    report([...path, "reserved"], `only a cloud can reserve addresses; ${id} is a ${device.role}`);
   }
 }
 
@@ -86,7 +86,7 @@ function checkRoutes(within: Within, routes: readonly StaticRoute[], at: Propert
     if (earlier !== undefined) {
       report(
         [...at, i],
-        `the route ${describeRoute(route)} stands twice on ${device.id}; it is also ${pathText([...at, earlier])}`,
+        `the route ${describeRoute(route)} appears twice on ${device.id}; it is also at ${pathText([...at, earlier])}`,
       );
     }
     checkRoute(within, route, at, i);
@@ -130,7 +130,7 @@ function checkRoute(within: Within, route: StaticRoute, list: PropertyKey[], i: 
   if (route.viaFrom && interfaces.has(route.viaFrom) && !interfaces.get(route.viaFrom)?.gatewayFrom) {
     report(
       [...at, "viaFrom"],
-      `no gateway is handed out on ${route.viaFrom} of ${device.id}; say gatewayFrom there, or give via`,
+      `no gateway is assigned on ${route.viaFrom} of ${device.id}; set \`gatewayFrom\` there, or set \`via\``,
     );
   }
   if (route.watch && !watches.has(route.watch)) {
@@ -140,7 +140,7 @@ function checkRoute(within: Within, route: StaticRoute, list: PropertyKey[], i: 
     report([...at, "toVrf"], `${device.id} has no interface or route in VRF ${route.toVrf}`);
   }
   if (route.toVrf && route.toVrf === vrf) {
-    report([...at, "toVrf"], `the route to ${route.to} leads to the VRF that it stands in`);
+    report([...at, "toVrf"], `the route to ${route.to} leads to its own VRF`);
   }
 }
 
@@ -169,7 +169,7 @@ function checkWatch(within: Within, watch: Watch, at: PropertyKey[]) {
   if (typeof watch.need === "number" && watch.need > watch.of.length) {
     report([...at, "need"], `needs ${watch.need} of only ${watch.of.length} watches`);
   }
-  if (groupHolds(watch.id, watch.of, watches)) report(at, `the group ${watch.id} holds itself`);
+  if (groupHolds(watch.id, watch.of, watches)) report(at, `the group ${watch.id} contains itself`);
 }
 
 function checkProbe(within: Within, watch: Extract<Watch, { kind: "probe" }>, at: PropertyKey[]) {
@@ -189,7 +189,7 @@ function checkProbe(within: Within, watch: Extract<Watch, { kind: "probe" }>, at
   if (watch.via && parseAddress(watch.via)?.family !== target?.address.family) {
     report(
       [...at, "via"],
-      `the next hop ${watch.via} and the target ${watch.target} are of different families`,
+      `the next hop ${watch.via} and the target ${watch.target} have different address families`,
     );
   }
 }
@@ -217,7 +217,7 @@ function checkAddresses(device: Device, path: PropertyKey[], report: Report) {
       if (earlier !== undefined && !(linkLocal && earlier !== entry.name)) {
         report(
           [...path, "interfaces", i, "addresses", k],
-          `${text} stands twice on ${device.id}; ${earlier} has it too`,
+          `${text} appears twice on ${device.id}; it is also on ${earlier}`,
         );
       }
       owner.set(address, entry.name);

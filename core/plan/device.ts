@@ -50,7 +50,7 @@ export const interfaceSchema = z
     lacp: z.enum(["fast", "slow", "off"]).optional(),
     /** The interface that frames with this tag pass (rule 15.2, IEEE 802.1Q). */
     parent: nameField.optional(),
-    vlan: z.number().int().min(1, "a tag is 1 to 4094").max(4094, "a tag is 1 to 4094").optional(),
+    vlan: z.number().int().min(1, "a tag must be 1 to 4094").max(4094, "a tag must be 1 to 4094").optional(),
     virtual: z.array(virtualRouterSchema).optional(),
     mbps: capacityField.optional(),
     note: noteField.optional(),
@@ -65,11 +65,11 @@ export const interfaceSchema = z
     if (entry.minUp !== undefined && entry.members && entry.minUp > entry.members.length)
       fault("minUp", `${entry.minUp} of only ${entry.members.length} members must be up`);
     if (entry.parent !== undefined && entry.vlan === undefined)
-      fault("vlan", `${entry.name} has a parent and no tag; say vlan`);
+      fault("vlan", `${entry.name} has a parent but no tag; set \`vlan\``);
     if (entry.vlan !== undefined && entry.parent === undefined)
-      fault("parent", `${entry.name} has a tag and no interface that it passes; say parent`);
+      fault("parent", `${entry.name} has a tag but no parent interface; set \`parent\``);
     if (entry.parent !== undefined && entry.kind !== undefined && entry.kind !== "ethernet")
-      fault("kind", `${entry.name} has a parent; a ${entry.kind} interface has none`);
+      fault("kind", `${entry.name} has a parent, but a ${entry.kind} interface cannot have one`);
     if (entry.underlay && entry.kind !== "tunnel") {
       ctx.addIssue({
         code: "custom",
@@ -82,7 +82,7 @@ export const interfaceSchema = z
       ctx.addIssue({
         code: "custom",
         path: ["underlay", "from"],
-        message: `the underlay leaves from ${from} and leads to ${to}, which are of different families`,
+        message: `the underlay leaves from ${from} and leads to ${to}, which have different address families`,
       });
     }
   });

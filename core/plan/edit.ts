@@ -58,7 +58,7 @@ export type Change = z.output<typeof changeSchema>;
 /** An edit: a value that can be sent, stored, applied and undone. */
 export const editSchema = z.strictObject({
   label: z.string().min(1).max(300),
-  changes: z.array(changeSchema).min(1, "an edit changes something").max(10_000),
+  changes: z.array(changeSchema).min(1, "an edit must change something").max(10_000),
 });
 export type Edit = z.output<typeof editSchema>;
 
@@ -270,7 +270,7 @@ function applyToItems(
     return { ok: true, items: items.toSpliced(index, 0, after), index };
   }
   const before = collection.schema.safeParse(change.before);
-  if (!before.success) return fail(`the ${collection.noun} to change is none`);
+  if (!before.success) return fail(`this is not a valid ${collection.noun}`);
   const key = collection.key(before.data);
   const at = items.findIndex((item) => keyOf(collection, item) === key);
   if (at < 0) return fail(`${nameItem(collection, before.data)} is no longer on ${owner}`);

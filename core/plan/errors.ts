@@ -32,7 +32,7 @@ export function errorsOfIssues(
       case "unrecognized_keys":
         return issue.keys.map((key) => ({
           path: pathText([...path, key.slice(0, 60)]),
-          message: "this key is not known here; remove it or correct its spelling",
+          message: "unknown key; remove it or correct its spelling",
         }));
       case "invalid_type":
         return at(
@@ -47,7 +47,7 @@ export function errorsOfIssues(
         const nearest = issue.errors.length
           ? issue.errors.reduce((a, b) => (b.length < a.length ? b : a))
           : [];
-        if (issue.discriminator) return at(`expected one of the kinds that are known`);
+        if (issue.discriminator) return at(`expected a known kind`);
         return nearest.length ? errorsOfIssues(nearest, path) : at(issue.message);
       }
       case "too_small":
@@ -63,7 +63,7 @@ export function errorsOfIssues(
 const words: Record<string, string> = {
   string: "text",
   array: "a list",
-  object: "a group of keys",
+  object: "an object",
   number: "a number",
   int: "a whole number",
   boolean: "true or false",
@@ -85,6 +85,7 @@ export function unique<T>(
     const k = key(item);
     const earlier = first.get(k);
     if (earlier === undefined) first.set(k, i);
-    else report([...path, i], `the ${what} ${k} stands twice; it is also ${pathText([...path, earlier])}`);
+    else
+      report([...path, i], `the ${what} ${k} appears twice; it is also at ${pathText([...path, earlier])}`);
   }
 }

@@ -9,7 +9,7 @@ export function checkCarried(plan: Plan, report: Report) {
   const carrying = new Set(plan.links.flatMap((link) => link.over ?? []));
   for (const [i, link] of plan.links.entries()) {
     if (link.ends.length === 0 && !carrying.has(link.id))
-      report(["links", i, "ends"], "a link needs its ends, unless others ride on it (over)");
+      report(["links", i, "ends"], "a link needs ends, unless other links ride on it (`over`)");
     for (const [k, id] of (link.over ?? []).entries())
       if (!links.has(id)) report(["links", i, "over", k], `there is no link ${id}`);
     if (ridesOn(link.id, link.id, links)) report(["links", i, "over"], `the link ${link.id} rides on itself`);
@@ -35,7 +35,7 @@ export function checkRisks(plan: Plan, report: Report, missing: (text: string) =
       const kind = parseElement(text)?.kind;
       const at = ["risks", i, "of", k];
       if (kind === "watch" || kind === "risk")
-        report(at, `a risk takes along links, devices, interfaces and sites, and ${text} is a ${kind}`);
+        report(at, `a shared risk can include links, devices, interfaces and sites; ${text} is a ${kind}`);
       else {
         const message = missing(text);
         if (message) report(at, message);

@@ -22,14 +22,14 @@ export const idField = z
   .string()
   .regex(
     /^[a-z0-9][a-z0-9-]{0,62}$/,
-    "an id is lower-case letters, digits and hyphens, starts with a letter or digit, and has at most 63",
+    "an id consists of lower-case letters, digits and hyphens, starts with a letter or digit, and has at most 63 characters",
   );
 
 export const nameField = z
   .string()
   .regex(
     /^[A-Za-z0-9][A-Za-z0-9._:/-]{0,62}$/,
-    "a name is letters, digits and . _ : / -, starts with a letter or digit, and has at most 63",
+    "a name consists of letters, digits and . _ : / -, starts with a letter or digit, and has at most 63 characters",
   );
 
 export const labelField = z.string().max(200, "at most 200 characters");
@@ -71,10 +71,10 @@ function readWithLength(text: string, ctx: z.RefinementCtx, example: string): In
   const [address, length] = text.split("/");
   const family = parseAddress(address)?.family;
   const message = !family
-    ? `${quote(text)} is not an address with a length, such as ${example}`
+    ? `${quote(text)} is not an address with a prefix length, such as ${example}`
     : length === undefined
-      ? `${quote(text)} lacks its length, such as ${example}`
-      : `${quote(text)} has the length ${quote(length)}; it must be a whole number from 0 to ${family === 4 ? 32 : 128}`;
+      ? `${quote(text)} lacks its prefix length, such as ${example}`
+      : `${quote(text)} has the prefix length ${quote(length)}; it must be a whole number from 0 to ${family === 4 ? 32 : 128}`;
   ctx.addIssue({ code: "custom", message });
   return null;
 }
@@ -108,14 +108,14 @@ export const interfaceAddressField = z.string().transform((text, ctx) => {
 });
 
 /** Milliseconds: a whole number up to a day. */
-export const millisecondsField = z.number().int("whole milliseconds").min(0).max(86_400_000);
+export const millisecondsField = z.number().int("must be whole milliseconds").min(0).max(86_400_000);
 
 export const vrfField = nameField;
 export const distanceField = z
   .number()
   .int()
-  .min(1, "a distance is 1 to 255")
-  .max(255, "a distance is 1 to 255");
+  .min(1, "a distance must be 1 to 255")
+  .max(255, "a distance must be 1 to 255");
 export const metricField = z.number().int().min(0).max(4_294_967_295);
 export const protocolField = z.enum(["icmp", "tcp", "udp"]);
 export const portField = z.number().int().min(1).max(65535);
@@ -123,7 +123,7 @@ export const portField = z.number().int().min(1).max(65535);
 /** "device/interface"; the first slash divides. */
 export const endField = z
   .string()
-  .regex(/^[a-z0-9][a-z0-9-]*\/\S+$/, "an interface is named as device/interface, such as tern-edge/wan1");
+  .regex(/^[a-z0-9][a-z0-9-]*\/\S+$/, "write the interface as device/interface, such as tern-edge/wan1");
 
 /** How references to what can fail are written, for a sentence. */
 export const ELEMENT_FORMS =
@@ -134,7 +134,7 @@ export const elementField = z
   .string()
   .regex(
     /^(link:[^\s/]+|interface:[^\s/]+\/\S+|device:[^\s/]+|watch:[^\s/]+\/\S+|risk:[^\s/]+|site:[^\s/]+)$/,
-    `an element is named as ${ELEMENT_FORMS}`,
+    `write the element as ${ELEMENT_FORMS}`,
   );
 
 /** Megabits a second (rule 19). */

@@ -43,7 +43,7 @@ function faultOfMember(
   if (member.kind !== undefined && member.kind !== "ethernet")
     return `${name} is of kind ${member.kind}; a bundle's members are ethernet ports`;
   if (member.addresses.length || member.virtual?.length || member.parent !== undefined)
-    return `${name} has addresses or a tag of its own; those of a bundle's members stand on ${bundle.name}`;
+    return `${name} has its own addresses or tag; a bundle's members use those of ${bundle.name}`;
   return null;
 }
 

@@ -56,7 +56,7 @@ export function beyondLimits(plan: Plan): PlanError[] {
   return Object.entries(counts).flatMap(([what, count]): PlanError[] => {
     const most = LIMITS[what as keyof typeof counts];
     if (count <= most) return [];
-    const message = `the plan has ${count} ${what}, and ${most} are taken at most; divide it into several plans`;
+    const message = `the plan has ${count} ${what}; the limit is ${most}. Divide it into several plans`;
     return [{ path: ofDevices.has(what) ? "devices" : what, message }];
   });
 }

@@ -71,6 +71,6 @@ describe("many plain routes", () => {
   it("of which two are the same are refused, both places told", () => {
     const read = readPlan(planWith([{ to: "10.1.44.0/24", via: "192.0.2.2" }], MANY));
     expect(read.ok).toBe(false);
-    if (!read.ok) expect(read.errors[0].message).toContain("stands twice");
+    if (!read.ok) expect(read.errors[0].message).toContain("appears twice");
   });
 });

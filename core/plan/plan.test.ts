@@ -32,7 +32,7 @@ describe("reading a document", () => {
   });
 
   it.each<[string, Record<string, unknown>, RegExp]>([
-    ["an unknown key", { devices: [router({ colour: "red" })] }, /^devices\[0\]\.colour: .*not known/],
+    ["an unknown key", { devices: [router({ colour: "red" })] }, /^devices\[0\]\.colour: unknown key/],
     [
       "a length that is too long",
       { devices: [router({ routes: [{ to: "10.0.0.0/33", via: "192.0.2.2" }] })] },
@@ -53,16 +53,16 @@ describe("reading a document", () => {
       { devices: [router({ interfaces: [{ name: "e1", addresses: ["192.0.2.0/24"] }] })] },
       /network address of 192\.0\.2\.0\/24/,
     ],
-    ["a route that goes nowhere", { devices: [router({ routes: [{ to: "10.0.0.0/8" }] })] }, /nowhere to go/],
+    ["a route that goes nowhere", { devices: [router({ routes: [{ to: "10.0.0.0/8" }] })] }, /has no target/],
     [
       "a route of two kinds",
       { devices: [router({ routes: [{ to: "10.0.0.0/8", via: "192.0.2.2", discard: "drop" }] })] },
-      /more than one thing/,
+      /more than one target/,
     ],
     [
       "a next hop of another family",
       { devices: [router({ routes: [{ to: "::/0", via: "192.0.2.2" }] })] },
-      /different families/,
+      /different address families/,
     ],
     [
       "an unknown device",
@@ -79,7 +79,7 @@ describe("reading a document", () => {
       { devices: [router({ routes: [{ to: "10.0.0.0/8", via: "192.0.2.2", watch: "w" }] })] },
       /r1 has no watch w/,
     ],
-    ["a device that stands twice", { devices: [router(), router()] }, /^devices\[1\]: .*stands twice/],
+    ["a device that stands twice", { devices: [router(), router()] }, /^devices\[1\]: .*appears twice/],
     [
       "a route that stands twice",
       {
@@ -92,7 +92,7 @@ describe("reading a document", () => {
           }),
         ],
       },
-      /routes\[1\]: .*stands twice/,
+      /routes\[1\]: .*appears twice/,
     ],
     [
       "an address that stands twice on a device",
@@ -106,7 +106,7 @@ describe("reading a document", () => {
           }),
         ],
       },
-      /e1 has it too/,
+      /it is also on e1/,
     ],
     ["a cable with one end", { devices: [router()], links: [{ id: "l", ends: ["r1/e1"] }] }, /a cable has 2/],
     ["an unknown profile", { devices: [router({ profile: "none-such" })] }, /no profile none-such/],
@@ -118,12 +118,12 @@ describe("reading a document", () => {
     [
       "a provider's key on a router",
       { devices: [router({ announces: ["192.0.2.0/24"] })] },
-      /only a provider announces/,
+      /only a provider can announce/,
     ],
     [
       "a group of watches that holds itself",
       { devices: [router({ watches: [{ id: "g", kind: "group", need: "any", of: ["g"] }] })] },
-      /holds itself/,
+      /contains itself/,
     ],
     ["a missing name", { name: undefined }, /^name: is missing/],
   ])("refuses %s with its place", (_what, document, wanted) => {

@@ -73,7 +73,7 @@ export const flowSchema = z
       ctx.addIssue({
         code: "custom",
         path: ["port"],
-        message: `the flow ${flow.id} has a port; say protocol tcp or udp`,
+        message: `the flow ${flow.id} has a port; set \`protocol\` to tcp or udp`,
       });
     }
   });
@@ -101,7 +101,7 @@ export const riskSchema = z.strictObject({
   id: idField,
   label: labelField.optional(),
   /** Links, devices, interfaces and sites. */
-  of: z.array(elementField).min(1, "a risk names what it takes along"),
+  of: z.array(elementField).min(1, "a shared risk needs at least one member"),
   note: noteField.optional(),
 });
 export type Risk = z.output<typeof riskSchema>;
@@ -111,7 +111,7 @@ export const pairSchema = z
   .strictObject({
     id: idField,
     label: labelField.optional(),
-    members: z.array(idField).length(2, "a pair has two members"),
+    members: z.array(idField).length(2, "a pair must have two members"),
     /** The member that is active while both are well. */
     active: idField,
     preempt: z.boolean().default(false),
@@ -127,7 +127,7 @@ export const pairSchema = z
   })
   .superRefine((pair, ctx) => {
     if (pair.members[0] === pair.members[1])
-      ctx.addIssue({ code: "custom", path: ["members"], message: "a pair has two different members" });
+      ctx.addIssue({ code: "custom", path: ["members"], message: "a pair must have two different members" });
     if (!pair.members.includes(pair.active))
       ctx.addIssue({
         code: "custom",
@@ -153,7 +153,7 @@ export function dismissalKey(of: { code: string; device?: string | null; subject
 
 /** The plan document, version 1: its one definition. */
 export const planSchema = z.strictObject({
-  ironFork: z.literal(1, { error: "the version must be 1, the only one there is" }),
+  ironFork: z.literal(1, { error: "the version must be 1" }),
   name: z.string().min(1, "a plan needs a name").max(200),
   description: z.string().max(10_000).optional(),
   profiles: z.array(profileSchema).default([]),

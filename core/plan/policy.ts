@@ -7,7 +7,7 @@ export const policyTableSchema = z.strictObject({
   match: z
     .strictObject({ in: z.array(nameField).optional(), from: z.array(prefixField).optional() })
     .refine((match) => match.in !== undefined || match.from !== undefined, {
-      message: "a policy table is matched by in (interfaces), from (source prefixes) or both",
+      message: "a policy table needs `in` (interfaces), `from` (source prefixes) or both",
     }),
   lookup: z.enum(["overlay", "first"]),
   routes: z.array(staticRouteSchema).default([]),
@@ -64,8 +64,8 @@ export const policySchema = z.strictObject({
   /** Zones, the most trusted first: a new flow passes from more to less trusted unless a rule says otherwise. */
   trust: z
     .array(nameField)
-    .min(2, "an order of trust has two zones at least")
-    .refine((zones) => new Set(zones).size === zones.length, "a zone stands twice in the order of trust")
+    .min(2, "an order of trust needs at least two zones")
+    .refine((zones) => new Set(zones).size === zones.length, "a zone appears twice in the order of trust")
     .optional(),
   rules: z.array(policyRuleSchema).default([]),
 });

@@ -114,7 +114,7 @@ export const builtInProfiles: Readonly<Record<string, Profile>> = {
   },
   "metric-router": {
     ...classicRouter,
-    label: "Router with metrics alone",
+    label: "Router with metrics only",
     staticDistance: null,
     equalCost: 16,
     resolve: "connected",
@@ -145,7 +145,7 @@ export const builtInProfiles: Readonly<Record<string, Profile>> = {
     betweenZones: "deny",
   },
   host,
-  "sticky-host": { ...host, label: "End host that keeps to its gateway", failback: "on-traffic" },
+  "sticky-host": { ...host, label: "End host that keeps its gateway", failback: "on-traffic" },
   provider: forwardingService,
   internet: { ...forwardingService, label: "The internet" },
   cloud: { ...forwardingService, label: "Cloud network" },

@@ -15,24 +15,22 @@ export function readPlan(document: unknown): Reading {
   if (typeof document !== "object" || document === null || Array.isArray(document)) {
     return {
       ok: false,
-      errors: [
-        { path: "", message: "this is not a plan: it must be a group of keys that starts with ironFork: 1" },
-      ],
+      errors: [{ path: "", message: "this is not a plan: it must be an object that contains `ironFork: 1`" }],
     };
   }
   if (!("ironFork" in document)) {
     return {
       ok: false,
-      errors: [{ path: "ironFork", message: "is missing; a plan says ironFork: 1, its version" }],
+      errors: [{ path: "ironFork", message: "is missing; a plan contains its version, `ironFork: 1`" }],
     };
   }
   if (isDeeperThan(document, LIMITS.depth)) {
-    const message = `this is not a plan: its groups and lists are nested deeper than ${LIMITS.depth}`;
+    const message = `this is not a plan: its objects and lists are nested deeper than ${LIMITS.depth}`;
     return { ok: false, errors: [{ path: "", message }] };
   }
   const malformed = malformedText(document);
   if (malformed) {
-    const message = "holds a zero byte or half of a character; write it anew";
+    const message = "contains a zero byte or half a character; write it again";
     return { ok: false, errors: [{ path: pathText(malformed), message }] };
   }
   const plain = withoutPlainRoutes<Plan>(document);

@@ -79,7 +79,7 @@ function wrongBases(id: string, bases: ReadonlyMap<string, string | undefined>):
   for (let base = bases.get(id); base && !(base in builtInProfiles); base = bases.get(base)) {
     if (seen.has(base)) return `the profile ${id} is its own base`;
     if (seen.size > LIMITS.bases)
-      return `the profile ${id} rests on more than ${LIMITS.bases} others, each the base of the one before; name a nearer base`;
+      return `the profile ${id} has a chain of more than ${LIMITS.bases} bases; use a nearer base`;
     seen.add(base);
   }
   return null;
@@ -116,7 +116,7 @@ function checkLinks(plan: Plan, devices: Map<string, Device>, report: Report) {
       const earlier = linkOf.get(end);
       if (earlier !== undefined) report(path, `${end} is already an end of the link ${earlier}`);
       linkOf.set(end, link.id);
-      if (port.kind === "loopback") report(path, `${end} is a loopback; no link ends there`);
+      if (port.kind === "loopback") report(path, `${end} is a loopback; a link cannot end there`);
     }
   }
 }
@@ -137,7 +137,7 @@ function checkFlow(plan: Plan, i: number, devices: Map<string, Device>, report: 
   if (to && source && to.family !== source.family) {
     report(
       [...at, "source"],
-      `the source ${flow.source} and the destination ${flow.to} are of different families`,
+      `the source ${flow.source} and the destination ${flow.to} have different address families`,
     );
   }
   for (const [k, id] of (flow.expect?.through ?? []).entries()) {
@@ -173,7 +173,7 @@ export function missingElement(
 ): string | null {
   const element = parseElement(text);
   if (!element) {
-    return `"${text.slice(0, 60)}" names no element; write ${ELEMENT_FORMS}`;
+    return `"${text.slice(0, 60)}" is not an element; write ${ELEMENT_FORMS}`;
   }
   if (element.kind === "link") {
     return plan.links.some((link) => link.id === element.id) ? null : `there is no link ${element.id}`;

@@ -24,7 +24,7 @@ function checkNextHopFamily(route: { to: string; via?: string }, ctx: z.Refineme
     ctx.addIssue({
       code: "custom",
       path: ["via"],
-      message: `the next hop ${route.via} and the destination ${route.to} are of different families`,
+      message: `the next hop ${route.via} and the destination ${route.to} have different address families`,
     });
   }
 }
@@ -53,30 +53,30 @@ export const staticRouteSchema = z
       ctx.addIssue({
         code: "custom",
         path: ["viaFrom"],
-        message: `the route to ${route.to} names a next hop and one that is handed out; give via or viaFrom, one of them`,
+        message: `the route to ${route.to} has both \`via\` and \`viaFrom\`; keep one of them`,
       });
     }
     if (route.viaFrom !== undefined && route.out !== undefined && route.out !== route.viaFrom) {
       ctx.addIssue({
         code: "custom",
         path: ["out"],
-        message: `the gateway is handed out on ${route.viaFrom}, and the route leaves by ${route.out}`,
+        message: `the gateway is assigned on ${route.viaFrom}, but the route leaves by ${route.out}`,
       });
     }
     const ways = [forwards, route.discard !== undefined, route.toVrf !== undefined].filter(Boolean).length;
     if (ways === 0) {
       ctx.addIssue({
         code: "custom",
-        message: `the route to ${route.to} says nowhere to go: give via, viaFrom, out, discard or toVrf`,
+        message: `the route to ${route.to} has no target: set \`via\`, \`viaFrom\`, \`out\`, \`discard\` or \`toVrf\``,
       });
     } else if (ways > 1) {
       ctx.addIssue({
         code: "custom",
-        message: `the route to ${route.to} says more than one thing to do: give a next hop, discard or toVrf, one of them`,
+        message: `the route to ${route.to} has more than one target: keep a next hop, \`discard\` or \`toVrf\``,
       });
     }
     if (route.onLink && !(route.via && route.out)) {
-      ctx.addIssue({ code: "custom", path: ["onLink"], message: "onLink needs both via and out" });
+      ctx.addIssue({ code: "custom", path: ["onLink"], message: "`onLink` needs both `via` and `out`" });
     }
     checkNextHopFamily(route, ctx);
   });
@@ -91,7 +91,7 @@ export const learnedRouteSchema = z
     vrf: vrfField.optional(),
     protocol: z
       .string()
-      .regex(/^[a-z][a-z0-9-]{0,30}$/, "a protocol is a lower-case word, such as ospf or bgp"),
+      .regex(/^[a-z][a-z0-9-]{0,30}$/, "a protocol must be a lower-case word, such as ospf or bgp"),
     distance: distanceField.optional(),
     metric: metricField.optional(),
     lostAfterMs: millisecondsField.optional(),
@@ -106,7 +106,7 @@ export const learnedRouteSchema = z
       ctx.addIssue({
         code: "custom",
         path: ["protocol"],
-        message: `"${route.protocol}" is not a protocol that routes are learned by`,
+        message: `"${route.protocol}" is not a protocol that routes are learned from`,
       });
     }
     checkNextHopFamily(route, ctx);

@@ -166,8 +166,7 @@ class Sweeper<F extends FailureOutcome> {
 
   run({ number, of }: Part): { nominal: Outcome; failures: F[] }[] {
     const { depth } = this;
-    if (depth > 1 && of > 1)
-      throw new Error("larger sets build on all single failures: only these come in parts");
+    if (depth > 1 && of > 1) throw new Error("only single failures can be computed in parts");
     const { world } = this.engine.healthy;
     const ways: Int32Array[] = [];
     const nominal = this.questions.map((question, i) => {

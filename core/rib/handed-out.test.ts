@@ -37,7 +37,7 @@ describe("rule 4.9: a route by the gateway that is handed out", () => {
       "unusable",
     );
     expect(() => planOf(edge([{ to: "10.0.0.0/8", viaFrom: "wan" }], {}))).toThrow(
-      /no gateway is handed out on wan/,
+      /no gateway is assigned on wan/,
     );
     expect(() => planOf(edge([{ to: "10.0.0.0/8", viaFrom: "wan", via: "192.0.2.1" }]))).toThrow(
       /one of them/,
@@ -49,7 +49,7 @@ describe("rule 4.9: a route by the gateway that is handed out", () => {
     const plan = planOf(edge([{ to: "10.0.0.0/8", via: "192.0.2.1" }]));
     const finding = findAll(NetworkModel.compile(plan)).find((f) => f.code === "stale-gateway");
     expect(finding?.fixes.map((fix) => fix.label)).toEqual([
-      "Let 10.0.0.0/8 via 192.0.2.1 of r follow the gateway that is handed out on wan",
+      "Make 10.0.0.0/8 via 192.0.2.1 of r follow the gateway assigned on wan",
     ]);
   });
 });

@@ -69,7 +69,7 @@ describe("rule 4.4: a next hop that is a virtual address of the device's own", (
       state: "unusable",
       reason: {
         code: "next-hop-own-address",
-        text: "the next hop 172.20.16.1 is a virtual address for which ra itself stands now",
+        text: "the next hop 172.20.16.1 is a virtual address that ra currently owns",
       },
     });
   });

@@ -94,7 +94,7 @@ describe("rule 4: next hops", () => {
       { to: "203.0.113.0/24", via: "203.0.113.9" },
       ["unusable", "next-hop-circular"],
     ],
-    ["its own address", { to: "10.0.0.0/8", via: "192.0.2.1" }, ["unusable", "next-hop-own-address"]],
+    ["the interface address", { to: "10.0.0.0/8", via: "192.0.2.1" }, ["unusable", "next-hop-own-address"]],
     [
       "the subnet's network address",
       { to: "10.0.0.0/8", via: "192.0.2.0" },

@@ -181,12 +181,12 @@ function unproven(draft: Draft, best: boolean, ends: readonly MidState[]): strin
   const told: string[] = [];
   if (!best)
     told.push(
-      `Of ${draft.steps.length} steps not every order was tried, as is done up to ${EVERY_ORDER}: another may need fewer visits or harm less.`,
+      `The change has ${draft.steps.length} steps. All orders are tried only up to ${EVERY_ORDER} steps, so another order may need fewer visits or disrupt less.`,
     );
   for (const [n, { scenario }] of ends.entries()) {
     if (scenario.settled.flapping.length)
       told.push(
-        `After visit ${n + 1} watches never come to rest; what is told is of one of the states that follow each other.`,
+        `After visit ${n + 1} watches keep flapping. The result shows one of the alternating states.`,
       );
   }
   return told;

@@ -462,7 +462,7 @@ describe("the order of a change", () => {
       "Change the interface lan on edge: virtual (17 addresses 172.20.16.3 priority 90 preempt false), without (16)",
     );
     expect(told(virtual(first, second), virtual(second, first))).toBe(
-      "Change the interface lan on edge: virtual in another order",
+      "Change the interface lan on edge: virtual reordered",
     );
     const tracking = { ...first, track: [{ watch: "far", lower: 30 }] };
     expect(told(virtual(first), virtual(tracking))).toContain("(16 track (watch far lower 30))");

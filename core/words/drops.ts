@@ -56,13 +56,13 @@ export function dropText(state: State, walk: Walk, drop: Drop): string {
         ? `${id} cannot send from ${address}: its interface ${downText(state, drop.out)}`
         : `${address} is not an address of ${id}`;
     case "virtual-not-accepted":
-      return `${id} answers for the virtual address ${address} and does not own it: packets to it are dropped (accept is off)`;
+      return `${id} answers ARP for the virtual address ${address} but drops packets to it (accept is off)`;
     case "link-local":
       return walk.hops.length > 1
-        ? `${id} does not forward it: the link-local address ${address} means nothing on another link`
-        : `${id} cannot tell on which interface the link-local address ${address} is meant; name it, as ${address}%${exampleInterface(state, drop.device)}`;
+        ? `${id} does not forward it: the link-local address ${address} is valid only on its own link`
+        : `${id} does not know the interface of the link-local address ${address}; write ${address}%${exampleInterface(state, drop.device)}`;
     case "hop-limit":
-      return `its hop limit runs out at ${id}: 63 routers have passed it on`;
+      return `its hop limit expires at ${id} after 63 routers`;
     case "beyond-outline":
       return `the network is not modeled beyond ${id}`;
     case "no-source":

@@ -38,7 +38,7 @@ export function eventText(
       const who = via ? formatAddress(via) : "its neighbour";
       const id = devices[candidates.device[what.candidate]].id;
       const route = formatPrefix(destinationOf(network, what.candidate));
-      return what.up ? `${id} takes ${who} back for ${route}` : `${id} gives ${who} up for ${route}`;
+      return what.up ? `${id} uses ${who} again for ${route}` : `${id} no longer uses ${who} for ${route}`;
     }
     case "flow": {
       const carriers = what.carriers.map((g) => gateways[g].id).join(", ");

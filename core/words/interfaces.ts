@@ -18,17 +18,17 @@ export function downText(state: State, i: number): string {
     case "under-failed":
       return `${name} has no carrier: the link ${linkName(network, reason.link)} rides on ${linkName(network, reason.under)}, which has failed`;
     case "parent-down":
-      return `${name} has no carrier: ${network.interfaces.names[reason.interface]}, which its tag passes, is down`;
+      return `${name} has no carrier: its parent ${network.interfaces.names[reason.interface]} is down`;
     case "too-few-members":
       return `${name} is down: ${reason.up} of its members ${reason.up === 1 ? "is" : "are"} up, and it needs ${reason.needed}`;
     case "not-assured":
-      return `${name} is down: its far end is not heard (LACP)`;
+      return `${name} is down: no LACP from the far end`;
     case "stands-by":
       return `${name} is standby: ${network.devices[reason.device].id} is the active one of the pair`;
     case "far-end-down":
       return `${name} has no carrier: the far end ${interfaceName(network, reason.interface)} is down`;
     case "tunnel-underlay":
-      return `${name} is down: its underlay does not deliver both ways`;
+      return `${name} is down: its underlay does not work in both directions`;
     case "tunnel-through-itself":
       return `${name} is down: its underlay leads into the tunnel itself`;
     case "no-link":

@@ -58,13 +58,13 @@ function reasonText(tables: DeviceTables, state: State, c: number, code: ReasonC
     case "":
       return "";
     case "disabled":
-      return "it is disabled";
+      return "the route is disabled";
     case "forwarding-off":
       return `IPv${candidates.family[c]} forwarding is off on ${tables.device.id}`;
     case "next-hop-own-address":
       return candidates.fault[c]
         ? `the next hop ${hop} is an address of ${tables.device.id} itself`
-        : `the next hop ${hop} is a virtual address for which ${tables.device.id} itself stands now`;
+        : `the next hop ${hop} is a virtual address that ${tables.device.id} currently owns`;
     case "next-hop-network-address":
       return `the next hop ${hop} is the address of its subnet, not of a neighbour`;
     case "next-hop-broadcast-address":
@@ -74,13 +74,13 @@ function reasonText(tables: DeviceTables, state: State, c: number, code: ReasonC
     case "link-local-without-interface":
       return `the link-local next hop ${hop} needs an outgoing interface`;
     case "interface-next-hop-refused":
-      return `this device takes no route that names ${out} alone; give a next hop`;
+      return `this device rejects routes that name only ${out}; set a next hop`;
     case "interface-required":
-      return "this device takes only routes that name their outgoing interface";
+      return "this device accepts only routes with an outgoing interface";
     case "second-default-refused":
-      return "this device refuses a second default of the same distance on another interface";
+      return "this device rejects a second default route of the same distance on another interface";
     case "no-gateway-offered":
-      return `nothing on the link of ${out} hands out a gateway`;
+      return `no gateway is assigned on ${out}`;
     case "interface-down":
       return downText(state, candidates.out[c]);
     case "watch-down": {
@@ -88,9 +88,9 @@ function reasonText(tables: DeviceTables, state: State, c: number, code: ReasonC
       return `the watch ${record.watch.id} is down`;
     }
     case "neighbour-lost":
-      return `the neighbour ${hop} no longer answers`;
+      return `the neighbor ${hop} no longer responds`;
     case "gateway-dead":
-      return `the gateway ${hop} no longer answers`;
+      return `the gateway ${hop} no longer responds`;
     case "next-hop-unresolved":
       return unresolvedText(state, c, hop);
     case "next-hop-circular":
@@ -100,19 +100,19 @@ function reasonText(tables: DeviceTables, state: State, c: number, code: ReasonC
     case "next-hop-discarded":
       return `the next hop ${hop} resolves through a route that discards or leaves this VRF: ${chainText(tables, state, c)}`;
     case "beaten-on-distance":
-      return `beaten on distance, ${distance(c)} against ${distance(winner)}`;
+      return `distance ${distance(c)} vs ${distance(winner)}`;
     case "beaten-on-metric":
-      return `beaten on metric, ${candidates.metric[c]} against ${candidates.metric[winner]}`;
+      return `metric ${candidates.metric[c]} vs ${candidates.metric[winner]}`;
     case "beaten-by-source":
-      return `a ${sourceText(network, winner)} route of the same distance goes first`;
+      return `a ${sourceText(network, winner)} route of the same distance is preferred`;
     case "equal-cost-limit":
-      return `equal to those in use, but this device shares the load over ${tables.device.profile.equalCost} at most`;
+      return `equal to the active routes, but this device uses at most ${tables.device.profile.equalCost} equal-cost routes`;
     case "equal-cost-other-interface":
-      return `equal to the one in use, but it leaves by another interface than ${interfaces.names[candidates.out[winner]]}`;
+      return `equal to the active route, but it leaves by another interface than ${interfaces.names[candidates.out[winner]]}`;
     case "gateway-order-uncertain":
-      return "two gateways are equal; which one this device starts with cannot be told";
+      return "two gateways are equal; the one that this device uses first is not determined";
     case "last-gateway":
-      return `the gateway ${hop} does not answer, and no other does`;
+      return `no gateway responds, including ${hop}`;
   }
 }
 

@@ -49,7 +49,9 @@ export function explainTrip(
       );
     }
   } else if (reply?.drop) {
-    sentences.push(`The packet arrives. Of the reply: ${dropText(now.world.state, reply, reply.drop)}.`);
+    sentences.push(
+      `The packet arrives, but the reply is lost: ${dropText(now.world.state, reply, reply.drop)}.`,
+    );
   } else if (now.trip.branches.some((branch) => branch.symmetric === false)) {
     sentences.push(asymmetry(now.world, now.trip));
   }
@@ -100,8 +102,8 @@ function turnSentences(healthy: World, now: World, turn: Turn): string[] {
   if (lost < 0) return [];
   const reason = reasonFor(now.tablesOf(device.index), now.state, lost);
   const first = reason
-    ? `On ${device.id} the route ${routeText(network, lost)} is out: ${reason.text}.`
-    : `On ${device.id} the route ${routeText(network, lost)} no longer decides.`;
+    ? `On ${device.id} the route ${routeText(network, lost)} is no longer active: ${reason.text}.`
+    : `On ${device.id} the route ${routeText(network, lost)} is no longer used.`;
   if (turn.after.candidate < 0) return [first];
   const stood = reasonFor(healthy.tablesOf(device.index), healthy.state, turn.after.candidate);
   const role = stood?.code.startsWith("beaten") ? ", which was standby," : "";
@@ -123,5 +125,5 @@ function asymmetry(world: World, trip: Trip): string {
   const { outbound, reply } = trip.branches.find((branch) => branch.symmetric === false) ?? trip.worst;
   const there = names(outbound).slice(1, -1).join(", ");
   const back = reply ? names(reply).slice(1, -1).join(", ") : "";
-  return `The return path is another one: there over ${there}; back over ${back}.`;
+  return `Forward and return path differ: forward over ${there}; return over ${back}.`;
 }

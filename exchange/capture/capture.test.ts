@@ -125,7 +125,7 @@ describe("capture files", () => {
       [3_602_000, 1, 1],
       [1, 2, 101],
     ]);
-    expect(read.notes).toEqual(["1 packets carry no time and were passed over"]);
+    expect(read.notes).toEqual(["1 packets have no time and were skipped"]);
   });
 
   it("that end in the middle are read up to there, and say so", () => {
@@ -143,7 +143,8 @@ describe("capture files", () => {
   it("that are none are refused with what they start with", () => {
     expect(readCapture(hex("504b0304"))).toEqual({
       ok: false,
-      message: "the file is no packet capture: it starts with 0x504b0304, which is neither pcap nor pcapng",
+      message:
+        "the file is not a packet capture: it starts with 0x504b0304, which is neither pcap nor pcapng",
     });
     expect(readCapture(new Uint8Array())).toMatchObject({ ok: false });
     expect(readCapture(hex("d4c3b2a10200"))).toEqual({

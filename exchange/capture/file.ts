@@ -32,8 +32,7 @@ const BYTE_ORDER = 0x1a2b3c4d;
  * middle of a packet is read up to there, and says so.
  */
 export function readCapture(bytes: Uint8Array): CaptureReading {
-  if (bytes.length < 4)
-    return { ok: false, message: "the file is empty or shorter than a capture's first word" };
+  if (bytes.length < 4) return { ok: false, message: "the file is empty or too short for a capture" };
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const [little, big] = [view.getUint32(0, true), view.getUint32(0, false)];
   if (little === PCAPNG_SECTION) return readBlocks(bytes, view);
@@ -46,7 +45,7 @@ export function readCapture(bytes: Uint8Array): CaptureReading {
   }
   return {
     ok: false,
-    message: `the file is no packet capture: it starts with 0x${big.toString(16).padStart(8, "0")}, which is neither pcap nor pcapng`,
+    message: `the file is not a packet capture: it starts with 0x${big.toString(16).padStart(8, "0")}, which is neither pcap nor pcapng`,
   };
 }
 
@@ -126,9 +125,9 @@ function readBlocks(bytes: Uint8Array, view: DataView): CaptureReading {
     at += length;
   }
   if (at < bytes.length) notes.push(cutShort(at, frames.length));
-  if (untimed) notes.push(`${untimed} packets carry no time and were passed over`);
+  if (untimed) notes.push(`${untimed} packets have no time and were skipped`);
   if (names.length === 0 && frames.length === 0)
-    return { ok: false, message: "the file is pcapng, but describes no interface and holds no packet" };
+    return { ok: false, message: "the pcapng file contains no interface and no packets" };
   return { ok: true, frames, ports: names, notes };
 }
 

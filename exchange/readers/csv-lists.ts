@@ -117,7 +117,7 @@ export interface ListRow {
 
 function takeInterface({ at, cell }: ListRow, into: Collector) {
   const name = cell("interface");
-  if (name === "") return into.fate(at, "not-understood", "it names no interface");
+  if (name === "") return into.fate(at, "not-understood", "no interface name");
   const wrong: string[] = [];
   const addresses = cell("address")
     .split(/[\s|]+/)
@@ -139,7 +139,11 @@ function takeInterface({ at, cell }: ListRow, into: Collector) {
     hardware: cell("hardware").toLowerCase() || null,
   });
   if (wrong.length > 0)
-    into.fate(at, "doubtful", `the interface ${name}; ${wrong.join(", ")} is no address with a length`);
+    into.fate(
+      at,
+      "doubtful",
+      `the interface ${name}; ${wrong.join(", ")} is not an address with a prefix length`,
+    );
   else
     into.fate(
       at,
@@ -151,7 +155,7 @@ function takeInterface({ at, cell }: ListRow, into: Collector) {
 function takeListedRoute({ at, cell }: ListRow, into: Collector, options: ReaderOptions) {
   const to = parsePrefix(cell("to")) ?? maskedPrefix(cell("to"), cell("mask"));
   if (!to && cell("to") !== "default")
-    return into.fate(at, "not-understood", `"${cell("to")}" is no destination`);
+    return into.fate(at, "not-understood", `"${cell("to")}" is not a destination`);
   takeRouteFields(
     {
       to: to ? formatPrefix(to) : cell("via").includes(":") ? "::/0" : "0.0.0.0/0",
@@ -212,7 +216,7 @@ export function rowsOf(file: InputFile, onHead: (at: ListRow["at"], detail: stri
     if (columns === null) {
       separator = separatorOf(raw) ?? ",";
       columns = columnsOf(raw, separator) ?? [];
-      onHead(at, "the head of the list");
+      onHead(at, "header of the list");
       continue;
     }
     const cells = cellsOf(raw, separator);

@@ -35,7 +35,11 @@ export class LocatedJson {
   static read({ name, text }: InputFile, into: Collector): LocatedJson | null {
     const json = LocatedJson.parse(text);
     if (!json)
-      into.fate({ file: name, line: 1, text }, "not-understood", "this is not valid JSON: it breaks off");
+      into.fate(
+        { file: name, line: 1, text },
+        "not-understood",
+        "this is not valid JSON: it ends unexpectedly",
+      );
     return json;
   }
 

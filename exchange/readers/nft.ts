@@ -49,7 +49,7 @@ function translationOf(expressions: readonly Record<string, unknown>[]) {
           if (prefix === null) return "its sources cannot be read";
           from.push(prefix);
         }
-      } else return "it translates only some packets, by what a plan cannot say";
+      } else return "it translates only some packets by a condition that a plan cannot express";
     } else if ("masquerade" in expression) to = "interface";
     else if ("snat" in expression) {
       const { addr } = (expression.snat ?? {}) as { addr?: unknown };
@@ -58,7 +58,7 @@ function translationOf(expressions: readonly Record<string, unknown>[]) {
     }
   }
   if (to === null) return null;
-  return out === null ? "it names no way out" : { out, from, to };
+  return out === null ? "it has no outgoing interface" : { out, from, to };
 }
 
 /** nftables' JSON: source translation. Rules that filter are told, and left to the user. */
@@ -72,16 +72,15 @@ export const nftJson: Reader = {
       const at = { ...element, file: file.name };
       const read = ruleSchema.safeParse(element.value);
       if (!read.success) {
-        into.fate(at, "known", "no rule: a table, a chain or what stands around them");
+        into.fate(at, "known", "a table or chain, not a rule");
         continue;
       }
       const found = translationOf(read.data.rule.expr);
-      if (found === null)
-        into.fate(at, "doubtful", "a rule that filters: write it as policy on the device's page");
+      if (found === null) into.fate(at, "doubtful", "a filter rule: add it as policy on the device's page");
       else if (typeof found === "string") into.fate(at, "doubtful", `a translation, but ${found}`);
       else {
         const fresh = into.add("translations", found);
-        into.fate(at, fresh ? "taken" : "known", `what leaves by ${found.out} becomes ${found.to}`);
+        into.fate(at, fresh ? "taken" : "known", `source translation on ${found.out} to ${found.to}`);
       }
     }
   },
@@ -103,25 +102,25 @@ export const nftText: Reader = {
       const found = MASQUERADE.exec(raw);
       if (!found) {
         const filters = /\b(accept|drop|reject|jump|goto)\b/.test(raw) && !/\bpolicy\b/.test(raw);
-        const detail = "a rule that filters: write it as policy on the device's page";
-        into.fate(
-          at,
-          filters ? "doubtful" : "known",
-          filters ? detail : "a table, a chain, or what stands around them",
-        );
+        const detail = "a filter rule: add it as policy on the device's page";
+        into.fate(at, filters ? "doubtful" : "known", filters ? detail : "a table or chain, not a rule");
         continue;
       }
       const out = /\boifname "?([^"\s]+)"?/.exec(raw)?.[1];
       const sources = /\bip6? saddr (?:\{ ([^}]*) \}|(\S+))/.exec(raw);
       const from = (sources?.[1] ?? sources?.[2] ?? "").split(/,\s*/).filter(Boolean).map(prefixText);
       const others = /\b(daddr|dport|sport|mark|iifname|saddr !=|oifname !=)\b/.test(raw);
-      if (!out) into.fate(at, "doubtful", "a translation, but it names no way out");
+      if (!out) into.fate(at, "doubtful", "a translation, but it has no outgoing interface");
       else if (others || from.includes(null))
-        into.fate(at, "doubtful", "a translation, but of only some packets, by what a plan cannot say");
+        into.fate(
+          at,
+          "doubtful",
+          "a translation, but of only some packets by a condition that a plan cannot express",
+        );
       else {
         const to = found[2] ?? "interface";
         const fresh = into.add("translations", { out, from: from as string[], to });
-        into.fate(at, fresh ? "taken" : "known", `what leaves by ${out} becomes ${to}`);
+        into.fate(at, fresh ? "taken" : "known", `source translation on ${out} to ${to}`);
       }
     }
   },

@@ -6,6 +6,8 @@ import type { Meanings } from "./meanings.ts";
 export interface InputFile {
   readonly name: string;
   readonly text: string;
+  /** The device that it belongs to, if known; else its name decides (`deviceByName`). */
+  readonly device?: string;
 }
 
 /** Characters of the longest line that is read: no device prints a longer one for people. */

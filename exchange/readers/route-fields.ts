@@ -68,13 +68,9 @@ export function takeRouteFields(
   const fresh = into.route(fact);
   for (const word of open) into.openWords.set(word, (into.openWords.get(word) ?? 0) + 1);
   const what = `a route to ${fact.to}${fact.via ? ` via ${fact.via}` : ""}${fact.out ? ` out ${fact.out}` : ""}`;
-  if (!fresh) return into.fate(at, "known", `${what}: told before`);
+  if (!fresh) return into.fate(at, "known", `${what}: already listed`);
   if (source === null && discard === null && open.length > 0) {
-    return into.fate(
-      at,
-      "doubtful",
-      `${what}; what does ${open.map((word) => `"${word}"`).join(", ")} mean?`,
-    );
+    return into.fate(at, "doubtful", `${what}; unknown code ${open.map((word) => `"${word}"`).join(", ")}`);
   }
   into.fate(at, "taken", `${what}${source ? `, ${source}` : ""}`);
 }

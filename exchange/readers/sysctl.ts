@@ -14,7 +14,7 @@ export const sysctl: Reader = {
       const at = { file: file.name, line: i + 1, text: raw };
       const found = FORWARDING.exec(raw);
       if (!found) {
-        into.fate(at, "known", "a setting that says nothing of forwarding");
+        into.fate(at, "known", "not a forwarding setting");
         continue;
       }
       const family = found[1].startsWith("net.ipv6") ? "ipv6" : "ipv4";

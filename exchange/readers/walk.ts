@@ -113,14 +113,14 @@ class Walk {
         this.into.fate(
           at,
           "not-understood",
-          "this is no object of a walk: a number, an equals sign, a value",
+          "not a walk object: expected a number, an equals sign and a value",
         );
         continue;
       }
       const { oid, type, value } = found;
       const entry = byLength.find(([root]) => oid === root || oid.startsWith(`${root}.`));
       if (!entry) {
-        this.into.fate(at, "known", "an object of which nothing is read");
+        this.into.fate(at, "known", "an object that is not used");
         continue;
       }
       const [root, column] = entry;

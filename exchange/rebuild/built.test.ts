@@ -101,6 +101,6 @@ describe("bundles and tagged interfaces that devices tell of (rule 15)", () => {
   it("are told as not written where a form has no words for them", () => {
     const [file] = writeFiles(plan, "iproute2", "left");
     expect(file.text).toContain("# not written: bond0 as a bundle of port1, port2");
-    expect(file.text).toContain("# not written: bond0.20 as the tag 20 of bond0");
+    expect(file.text).toContain("# not written: bond0.20 as VLAN 20 of bond0");
   });
 });

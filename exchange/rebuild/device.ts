@@ -124,7 +124,7 @@ function interfacesOf(facts: DeviceFacts, wanted: ReadonlySet<string>): Interfac
   for (const { name, address, vrf } of fromRoutes(facts)) {
     const known = made.get(name);
     if (!known) {
-      const assumed = address.assumed ? { note: `its own address in ${address.subnet} was not told` } : {};
+      const assumed = address.assumed ? { note: `its own address in ${address.subnet} is unknown` } : {};
       made.set(name, {
         name: interfaceNameOf(name),
         ...(vrf === "main" ? {} : { vrf }),

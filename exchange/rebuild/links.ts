@@ -118,7 +118,7 @@ class Inference {
       this.join(
         this.portOf(a.device, a.interface),
         this.portOf(b.device, b.interface),
-        "a cabling list joins them",
+        "they are joined in a cable list",
         true,
       );
     }
@@ -134,7 +134,7 @@ class Inference {
             : hardware !== null
               ? this.ownerOfHardware(hardware, null)
               : undefined;
-        this.join(own, far, `${document.id} hears ${heard ?? hardware} on ${name}`, true);
+        this.join(own, far, `${document.id} has neighbor ${heard ?? hardware} on ${name}`, true);
       }
     }
   }

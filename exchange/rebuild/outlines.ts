@@ -90,14 +90,14 @@ export function outlinesOf(
         found.set(key, outline);
         documents.set(outline, outlined(outline));
         link.ends.push(`${id}/port`);
-        link.because.push(`${via} is a next hop of ${document.id}, and no file describes it`);
+        link.because.push(`${via} is a next hop of ${document.id} that no file describes`);
       }
       const text = `${via}/${place.length}`;
       if (!outline.addresses.includes(text)) {
         outline.addresses.push(text);
         documents.get(outline)?.interfaces[0].addresses.push(text);
       }
-      const because = `${document.id} reaches ${to} by it`;
+      const because = `${document.id} reaches ${to} through it`;
       if (outline.because.length < 20 && !outline.because.includes(because)) outline.because.push(because);
     }
   }
@@ -111,7 +111,7 @@ function outlined({ id, hardware, addresses }: Outline): DeviceDocument {
     label: `Unknown ${id.slice("unknown-".length).replaceAll("-", ".")}`,
     role: "router",
     outline: true,
-    note: "Outlined: a next hop that no file describes. Import its own facts to fill it.",
+    note: "Outlined: a next hop that no file describes. Import its own output to complete it.",
     interfaces: [port],
     routes: [],
     learned: [],

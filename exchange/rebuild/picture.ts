@@ -156,5 +156,5 @@ function portTowards({ facts }: Collector, via: string): string | null {
 /** RFC 2453, 3.4: a metric of RIP counts hops. */
 function farOf({ source, metric }: RouteFact): string {
   if ((source !== "rip" && source !== "ripng") || metric === null || metric < 2) return "";
-  return `${metric - 1} ${metric === 2 ? "router" : "routers"} farther`;
+  return `${metric - 1} ${metric === 2 ? "router" : "routers"} away`;
 }

@@ -37,7 +37,7 @@ describe("plan documents among what is given", () => {
     expect(plan.devices.map(({ id }) => id)).toEqual(demo.devices.slice(0, 3).map(({ id }) => id));
     expect(plan.devices[0].label).toBe(first.label);
     expect(leftOut).toEqual([
-      { path: `devices ${first.id}`, message: "the device stands otherwise in b.json; the first is kept" },
+      { path: `devices ${first.id}`, message: "the device differs in b.json; the first one is kept" },
     ]);
   });
 

@@ -41,7 +41,7 @@ function withPlan<D extends Merging>(document: D, plan: Plan, file: string, conf
       else if (!sameValue(before, item))
         conflicts.push({
           path: `${name} ${key(item)}`,
-          message: `the ${noun} stands otherwise in ${file}; the first is kept`,
+          message: `the ${noun} differs in ${file}; the first one is kept`,
         });
     }
     return [name, [...own, ...added]];

@@ -78,7 +78,7 @@ function joinAlone(devices: readonly DeviceDocument[], links: InferredLink[]) {
       if (joined.has(end) || entry.kind === "loopback" || entry.enabled === false) continue;
       const because =
         entry.addresses.length > 0
-          ? `nobody else was seen in ${entry.addresses.join(", ")}`
+          ? `no other device is known in ${entry.addresses.join(", ")}`
           : "the network behind it is not modeled";
       links.push({
         id: takeName(idOf(`${id}-${entry.name}`), taken),

@@ -48,5 +48,5 @@ function removeAt(document: Document, item: string) {
 
 /** What was left out, told beside the lines: it stands in no file, but in what was made of them. */
 export function leftOutFate({ path, message }: PlanError): LineFate {
-  return { file: "", line: 0, text: path, fate: "doubtful", detail: `left out: ${message}` };
+  return { file: "", line: 0, text: path, fate: "doubtful", detail: `omitted: ${message}` };
 }

@@ -16,5 +16,5 @@ export function takeReadings(plan: Plan, { devices }: Readings, rebuilt: Rebuilt
   if (changes.length === 0) return { ok: true, edit: null };
   const names = devices.map(({ facts }) => facts.device);
   const who = names.length > MOST_NAMED ? `${names.length} devices` : names.join(", ") || "a list";
-  return { ok: true, edit: { label: `Take in what ${who} said`.slice(0, 300), changes } };
+  return { ok: true, edit: { label: `Import ${who}`.slice(0, 300), changes } };
 }

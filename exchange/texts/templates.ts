@@ -76,7 +76,7 @@ export class StepTemplate {
     try {
       const text = String(this.engine.renderSync(this.parsed, { ...data }));
       if (text.length > TEMPLATE_LIMITS.output)
-        return { ok: false, error: `it writes more than ${TEMPLATE_LIMITS.output} characters`, line: null };
+        return { ok: false, error: `the output exceeds ${TEMPLATE_LIMITS.output} characters`, line: null };
       return { ok: true, text: text.replace(/\n{3,}/g, "\n\n").trim() };
     } catch (error) {
       return failure(error);
@@ -90,7 +90,7 @@ function failure(error: unknown): { ok: false; error: string; line: number | nul
   const place = /,? line:(\d+)(?:, col:\d+)?$/.exec(message);
   const why = (place ? message.slice(0, place.index) : message).replace(
     /^ENOENT: .*$/s,
-    "there are no other templates",
+    "other templates cannot be included",
   );
   return { ok: false, error: why.slice(0, 300), line: place ? Number(place[1]) : null };
 }

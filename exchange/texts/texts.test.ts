@@ -44,10 +44,10 @@ function patched(datastore: Tree, patch: string): Tree {
       }
       const [given] = value ? (Object.values(value) as Tree[][])[0] : [];
       if (operation === "remove") {
-        if (at < 0) throw new Error(`${target} is not there`);
+        if (at < 0) throw new Error(`${target} is missing on the device`);
         list.splice(at, 1);
       } else if (operation === "create" && at >= 0) throw new Error(`${target} is there already`);
-      else if (operation === "replace" && at < 0) throw new Error(`${target} is not there`);
+      else if (operation === "replace" && at < 0) throw new Error(`${target} is missing on the device`);
       else if (at < 0) list.push(given);
       else list[at] = operation === "merge" ? merged(list[at], given) : given;
     }

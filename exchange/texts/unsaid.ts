@@ -44,26 +44,26 @@ const words: Readonly<Record<string, string>> = {
   metric: "the metric",
   watch: "the watch",
   vrf: "the VRF",
-  toVrf: "leading into another VRF",
-  viaFrom: "the handed-out gateway",
-  onLink: "that the next hop need not be in a subnet",
-  resolve: "what the next hop may resolve through",
+  toVrf: "lookup in another VRF",
+  viaFrom: "the assigned gateway",
+  onLink: "the on-link flag of the next hop",
+  resolve: "the resolution limit of the next hop",
   zone: "the zone",
-  gatewayFrom: "the handed-out gateway",
+  gatewayFrom: "the assigned gateway",
   underlay: "the tunnel's underlay",
   members: "the bundle's members",
-  minUp: "how many members must be up",
-  lacp: "how its ends assure each other",
-  parent: "the interface that its tag passes",
-  vlan: "the tag",
+  minUp: "the minimum number of members up",
+  lacp: "LACP",
+  parent: "the parent interface",
+  vlan: "the VLAN tag",
   virtual: "virtual routers",
-  enabled: "whether it is switched on",
+  enabled: "its enabled state",
 };
 
 const collections: Readonly<Record<string, string>> = {
   watches: "a watch",
   sourceNat: "a translation",
-  learned: "a learned route, which nobody writes",
+  learned: "a learned route, which is not configured",
   policyTables: "a policy table",
 };
 
@@ -93,7 +93,7 @@ function trackedUnsaid(before: Partial<Interface>, after: Partial<Interface>): s
   const changed = (after.virtual ?? []).filter((router) => !known.has(JSON.stringify(router)));
   return changed.every(isSaidWhole)
     ? []
-    : ["what of its virtual routers tracks watches, acts together, or waits for less than seconds"];
+    : ["watch tracking, sync groups and sub-second times of its virtual routers"];
 }
 
 /** Whether a form can write a change at all: what it writes means what the plan says, but for what it leaves unsaid. */

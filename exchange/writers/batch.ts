@@ -50,7 +50,10 @@ export function batchBetween(before: Kernel, after: Kernel): string[] {
   for (const name of before.ports.keys()) if (!after.ports.has(name)) lines.push(`link set ${name} down`);
   for (const vrf of before.vrfs.keys()) if (!after.vrfs.has(vrf)) lines.push(`link del ${vrf}`);
   if (lost.length > 0)
-    lines.push("# a kernel forgets the routes of what goes down; these stay in the plan", ...lost);
+    lines.push(
+      "# a kernel removes the routes of an interface that goes down; these stay in the plan",
+      ...lost,
+    );
   return lines;
 }
 

@@ -18,7 +18,7 @@ export function iproute2Files(plan: Plan, devices: readonly Device[]): OutputFil
 function notWritten({ routes, interfaces }: Device): string[] {
   const built = interfaces.flatMap(({ name, members, parent, vlan, virtual }) => [
     ...(members ? [`# not written: ${name} as a bundle of ${members.join(", ")}`] : []),
-    ...(parent !== undefined ? [`# not written: ${name} as the tag ${vlan} of ${parent}`] : []),
+    ...(parent !== undefined ? [`# not written: ${name} as VLAN ${vlan} of ${parent}`] : []),
     ...(virtual?.length
       ? [`# not written: the virtual routers ${virtual.map(({ id }) => id).join(", ")} on ${name}`]
       : []),
@@ -27,9 +27,9 @@ function notWritten({ routes, interfaces }: Device): string[] {
     .filter(({ enabled }) => enabled !== false)
     .flatMap(({ to, toVrf, viaFrom, watch }) => [
       ...(toVrf || viaFrom
-        ? [`# not written: ${to} ${toVrf ? `in VRF ${toVrf}` : `by the gateway of ${viaFrom}`}`]
+        ? [`# not written: ${to} ${toVrf ? `in VRF ${toVrf}` : `by the gateway assigned on ${viaFrom}`}`]
         : []),
-      ...(watch ? [`# the watch ${watch} of ${to} is not written: this system has no such thing`] : []),
+      ...(watch ? [`# the watch ${watch} of ${to} is not written: not supported by iproute2`] : []),
     ]);
   return [...built, ...notOfRoutes];
 }

@@ -63,7 +63,7 @@ export class AgentProcess {
   private orFail<T>(wanted: Promise<T>, what: string): Promise<T> {
     const patience = new AbortController();
     const silent = rest(PATIENCE_MS, undefined, { signal: patience.signal }).then(() => {
-      throw new Error(`the agent of ${this.seat.device} does not say that it ${what}: ${this.said.trim()}`);
+      throw new Error(`the agent of ${this.seat.device} did not report that it ${what}: ${this.said.trim()}`);
     });
     silent.catch(() => {});
     return Promise.race([wanted, this.failed, silent]).finally(() => patience.abort());

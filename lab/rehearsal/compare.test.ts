@@ -67,19 +67,19 @@ describe("whether it is as predicted", () => {
   });
 
   it.each([
-    ["too long", "00000......1111", "at most 30 ms were predicted"],
-    ["too short", "000001111111", "at least 20 ms were predicted"],
-    ["without end", "00000.......", "it did not come back"],
-    ["carried by another one", "00000...2222222", "another order was predicted"],
-    ["carried by one in between", "00000...2221111", "another order was predicted"],
-    ["never taken over", "00000...0000", "another order was predicted"],
+    ["too long", "00000......1111", "predicted at most 30 ms"],
+    ["too short", "000001111111", "predicted at least 20 ms"],
+    ["without end", "00000.......", "it did not recover"],
+    ["carried by another one", "00000...2222222", "the predicted order differs"],
+    ["carried by one in between", "00000...2221111", "the predicted order differs"],
+    ["never taken over", "00000...0000", "the predicted order differs"],
   ])("is not, where it is %s", (_, text, why) => {
     expect(told(moved, text)).toContain(why);
   });
 
   it("is not, where it was predicted to stay silent and came back", () => {
     const never = predicted(null, null, [span(0, null, null)]);
-    expect(told(never, "00000...0000")).toBe("it came back, and was predicted not to");
+    expect(told(never, "00000...0000")).toBe("it recovered, although predicted not to");
     expect(told(never, "00000.......")).toBeNull();
   });
 
@@ -91,7 +91,7 @@ describe("whether it is as predicted", () => {
 
   it("takes the order of any case that was simulated", () => {
     const between = [span(0, 30, null), span(30, 50, ["2"]), span(50, null, ["1"])];
-    expect(told(moved, "00000...22221111")).toContain("another order");
+    expect(told(moved, "00000...22221111")).toContain("the predicted order differs");
     expect(told(moved, "00000...22221111", ["0"], [between])).toBeNull();
   });
 

@@ -45,13 +45,13 @@ export function disagreement(
 ): string | null {
   if (predicted.spans.some(({ uncertain }) => uncertain)) return null;
   const { min, max } = predicted.outageMs;
-  if (!seen.works && max !== null) return "it did not come back, and was predicted to";
-  if (seen.works && min === null) return "it came back, and was predicted not to";
+  if (!seen.works && max !== null) return "it did not recover, as predicted it should";
+  if (seen.works && min === null) return "it recovered, although predicted not to";
   if (seen.works && min !== null) {
     if (seen.outageMs.max + lateMs < min)
-      return `it was silent for at most ${ms(seen.outageMs.max)}; at least ${ms(min)} were predicted`;
+      return `observed gap at most ${ms(seen.outageMs.max)}, predicted at least ${ms(min)}`;
     if (max !== null && seen.outageMs.min - lateMs > max)
-      return `it was silent for at least ${ms(seen.outageMs.min)}; at most ${ms(max)} were predicted`;
+      return `observed gap at least ${ms(seen.outageMs.min)}, predicted at most ${ms(max)}`;
   }
   const short = periodMs * 2 + lateMs;
   const fits = [predicted.spans, predicted.leastSpans, ...cases].some((spans) => {
@@ -59,7 +59,7 @@ export function disagreement(
     return isSeen(sequence, seenCarriers, short, lateMs);
   });
   const words = seenCarriers.map(({ carriers }) => carriers.join(" and ") || "no gateway").join(", then ");
-  return fits ? null : `it was carried by ${words}; another order was predicted`;
+  return fits ? null : `carried by ${words}; the predicted order differs`;
 }
 
 /**

@@ -7,9 +7,9 @@ describe("what is too much for a lab", () => {
     const demo = demoPlan("marrow-bay");
     for (const { steps } of demo.outages) expect(tooMuch(demo, steps)).toBeNull();
     expect(tooMuch(demo, [{ atMs: 7_200_000, restore: [] }])).toBe(
-      "it happens in real time, for at most 15 minutes, and this outage takes 120",
+      "the outage takes 120 min in real time; the limit is 15 min",
     );
     const many = { ...demo, devices: Array.from({ length: 151 }, () => demo.devices[0]) };
-    expect(tooMuch(many, [{ atMs: 0 }])).toBe("a lab holds at most 150 devices, and this plan has 151");
+    expect(tooMuch(many, [{ atMs: 0 }])).toBe("the plan has 151 devices; the lab's limit is 150");
   });
 });

@@ -100,14 +100,14 @@ export async function rehearse(
     await Promise.all(agents.map(({ ready }) => ready));
     for (const ref of downThere) strikes.forceWatch(ref, true);
     strikes.cutFrom(downThere);
-    progress("Waiting until watches and virtual routers have settled");
+    progress("Waiting for watches and virtual routers to settle");
     notes.push(...(await settled(model, shown.plan, agents)));
-    progress("Sending every flow");
+    progress("Sending all flows");
     const late = new Lateness();
     for (const one of agents) one.say({ say: "begin" });
     await rest(BEFORE_MS);
     const startMs = nowMs() + 20;
-    progress("The outage happens");
+    progress("Running the outage");
     await strikes.run(stepsThere(steps, shown.refs), startMs);
     await rest(Math.max(0, startMs + lengthOf(report, steps, flapping) - nowMs()));
     for (const one of agents) one.say({ say: "halt" });
@@ -155,7 +155,7 @@ function layPins(lab: Lab, { device, pins }: Seat): string[] {
     for (const family of [4, 6] as const) batch(lab.namespace(device), pins[family], family);
     return [];
   } catch {
-    return [`${device}: a way that one of its probes is pinned to`];
+    return [`${device}: a path that one of its probes is pinned to`];
   }
 }
 
@@ -225,7 +225,7 @@ async function settled(model: Scenario, plan: Plan, agents: readonly AgentProces
     if (nowMs() > end || (otherwise.length === 0 && nowMs() > begin + longestSettling(plan)))
       return otherwise.map(
         ({ device, watch, up }) =>
-          `${device}: the watch ${watch} is ${up ? "down" : "up"} before anything fails`,
+          `${device}: the watch ${watch} is ${up ? "down" : "up"} before any failure`,
       );
     await rest(50);
   }

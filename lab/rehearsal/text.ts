@@ -6,10 +6,10 @@ export function rehearsalText(found: Rehearsal): string {
     ...found.flows.map(flowText),
     "",
     found.agrees
-      ? "Every flow that could be sent did as predicted."
-      : "Not every flow did as predicted: see the lines marked !.",
-    `This machine was late by at most ${found.delayMs} ms and took ${found.tookMs} ms for a failure: ${found.allowedMs} ms are allowed for.`,
-    ...found.leftOut.map((sentence) => `  left out: ${sentence}`),
+      ? "All flows that could be sent behaved as predicted."
+      : "Some flows differ from the prediction: see the lines marked !.",
+    `Timing tolerance: the host was up to ${found.delayMs} ms late and needed ${found.tookMs} ms per failure; ${found.allowedMs} ms are allowed.`,
+    ...found.leftOut.map((sentence) => `  not reproduced: ${sentence}`),
   ].join("\n");
 }
 
@@ -23,11 +23,10 @@ const carriersText = (carriers: readonly string[] | null) =>
 
 function flowText({ id, predicted, observed, agrees, why }: RehearsedFlow): string {
   const sign = agrees === null ? "?" : agrees ? "=" : "!";
-  if (!observed)
-    return `${sign} ${id}: predicted ${rangeText(predicted)}; the lab has nothing to send it from`;
+  if (!observed) return `${sign} ${id}: predicted ${rangeText(predicted)}; the lab cannot send this flow`;
   const { before, during, after } = observed.carriers;
   const all = [before, ...during, after].map(carriersText);
   const carried = all.filter((one, n) => n === 0 || one !== all[n - 1]).join(", then ");
-  const gap = `predicted ${rangeText(predicted)}, seen ${rangeText(observed.outageMs)}, ${observed.lost} packets lost`;
+  const gap = `predicted ${rangeText(predicted)}, observed ${rangeText(observed.outageMs)}, ${observed.lost} packets lost`;
   return `${sign} ${id}: ${gap}; carried by ${carried}${why ? ` (${why})` : ""}`;
 }

@@ -17,19 +17,20 @@ const request = `<?xml version="1.0" encoding="UTF-8"?>
 export const askByNetconf: Ask = async (asking) => {
   const connection = await Connection.open(asking);
   try {
-    asking.tell("saying hello");
+    asking.tell("exchanging capabilities");
     const channel = await connection.subsystem("netconf");
     const talk = new Talk(channel, connection, asking);
     talk.send(`${hello([])}${END_OF_MESSAGE}`);
     const greeting = await talk.next();
-    if (!holdsElement(greeting, "hello")) throw new NotRead("it speaks no NETCONF", false);
+    if (!holdsElement(greeting, "hello")) throw new NotRead("the device does not support NETCONF", false);
     const chunked = greeting.includes("urn:ietf:params:netconf:base:1.1");
     if (chunked) talk.framing.chunked = true;
-    asking.tell("asking for interfaces and routes");
+    asking.tell("requesting interfaces and routes");
     talk.send(talk.framing.wrap(request));
     const reply = await talk.next();
     // Its reason is not quoted: whatever a device says may hold what it was sent.
-    if (holdsElement(reply, "rpc-error")) throw new NotRead("it refuses to answer (rpc-error)", false);
+    if (holdsElement(reply, "rpc-error"))
+      throw new NotRead("the device rejects the request (rpc-error)", false);
     return [fileOf(asking.target, "data.xml", reply)];
   } finally {
     connection.end();
@@ -73,7 +74,7 @@ class Talk {
         fail(error);
       }
     });
-    channel.on("close", () => fail(new NotRead("it closed the connection", true)));
+    channel.on("close", () => fail(new NotRead("the device closed the connection", true)));
   }
 
   private got(message: string) {
@@ -92,7 +93,10 @@ class Talk {
     if (this.failed) return Promise.reject(this.failed);
     const { signal, limits } = this.asking;
     const message = new Promise<string>((resolve, reject) => {
-      const late = setTimeout(() => reject(new NotRead("it does not answer", true)), limits.answerMs);
+      const late = setTimeout(
+        () => reject(new NotRead("the device does not respond", true)),
+        limits.answerMs,
+      );
       const settled =
         <T>(act: (value: T) => void) =>
         (value: T) => {

@@ -11,20 +11,19 @@ const older = ["ietf-interfaces:interfaces-state", "ietf-routing:routing-state"]
 /** Reads a device by RESTCONF (RFC 8040): its interfaces and routes, as JSON. */
 export const askByRestconf: Ask = async (asking) => {
   const talk = new Talk(asking);
-  asking.tell("finding the root");
+  asking.tell("finding the API root");
   const root = await talk.root();
   const files = [];
   for (const part of [...parts, ...older]) {
-    asking.tell(`asking for ${part}`);
+    asking.tell(`requesting ${part}`);
     const { status, text, type } = await talk.get(`${root}/data/${part}`, "application/yang-data+json");
-    if (status === 401 || status === 403)
-      throw new NotRead("it does not accept the user or the password", false);
+    if (status === 401 || status === 403) throw new NotRead("user or password rejected", false);
     if (status === 404 || status === 400) continue;
-    if (status !== 200) throw new NotRead(`it answers ${status} when asked for ${part}`, status >= 500);
-    if (!/json/.test(type)) throw new NotRead("it does not answer with JSON", false);
+    if (status !== 200) throw new NotRead(`status ${status} for ${part}`, status >= 500);
+    if (!/json/.test(type)) throw new NotRead("the answer is not JSON", false);
     files.push(fileOf(asking.target, `${part.replace(":", "-")}.json`, text));
   }
-  if (files.length === 0) throw new NotRead("it has none of the models that are read", false);
+  if (files.length === 0) throw new NotRead("the device has none of the supported models", false);
   return files;
 };
 
@@ -49,7 +48,7 @@ class Talk {
 
   get(path: string, accept: string): Promise<{ status: number; text: string; type: string }> {
     const { target, secret, limits, signal } = this.asking;
-    if (secret.way !== "restconf") throw new NotRead("the credential is of another way", false);
+    if (secret.way !== "restconf") throw new NotRead("the credentials are for another protocol", false);
     const work = new Promise<{ status: number; text: string; type: string }>((resolve, reject) => {
       const asked = request(
         {
@@ -66,7 +65,7 @@ class Talk {
         },
         (answer) => this.body(answer).then(resolve, reject),
       );
-      asked.on("timeout", () => asked.destroy(new NotRead("it does not answer", true)));
+      asked.on("timeout", () => asked.destroy(new NotRead("the device does not respond", true)));
       asked.on("error", (error) => reject(told(error)));
       asked.on("socket", (socket) => {
         socket.once("secureConnect", () => {
@@ -86,13 +85,13 @@ class Talk {
 
   private check(socket: TLSSocket): NotRead | null {
     const proof = socket.getPeerCertificate()?.fingerprint256?.replaceAll(":", "").toLowerCase() ?? null;
-    if (proof === null) return new NotRead("it shows no certificate", false);
+    if (proof === null) return new NotRead("the device has no certificate", false);
     const wanted = this.asking.target.proof;
     if (wanted === null) return new KeyNotConfirmed(proof);
     return wanted === proof
       ? null
       : new NotRead(
-          "its certificate is not the one that it had before: it may be another device. Forget the key if that is right",
+          "the certificate has changed: it may be another device. Remove the key if the change is expected",
           false,
         );
   }
@@ -111,6 +110,6 @@ class Talk {
 function told(error: Error & { code?: string }): Error {
   if (error instanceof NotRead) return error;
   if (/^ERR_SSL|EPROTO|wrong version/i.test(`${error.code} ${error.message}`))
-    return new NotRead("it speaks no TLS there", false);
+    return new NotRead("no TLS on this port", false);
   return connectionFailed(error);
 }

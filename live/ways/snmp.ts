@@ -21,7 +21,7 @@ export const askBySnmp: Ask = async (asking) => {
   } finally {
     session.close();
   }
-  if (lines.length === 0) throw new NotRead("it answers, and has none of the tables that are read", false);
+  if (lines.length === 0) throw new NotRead("the device has none of the supported tables", false);
   return [fileOf(target, "walk.txt", `${lines.join("\n")}\n`)];
 };
 
@@ -50,7 +50,7 @@ function sessionOf({ target, secret, limits }: Asking): Session {
     return guarded(
       snmp.createSession(target.address, secret.community, { ...options, version: snmp.Version2c }),
     );
-  if (secret.way !== "snmp-v3") throw new NotRead("the credential is of another way", false);
+  if (secret.way !== "snmp-v3") throw new NotRead("the credentials are for another protocol", false);
   return guarded(
     snmp.createV3Session(target.address, userOf(secret), { ...options, version: snmp.Version3 }),
   );
@@ -79,7 +79,7 @@ function walk(session: Session, root: string, { meter }: Asking, lines: string[]
           meter.take(line.length + 1);
           const at = row.oid.split(".").map(Number);
           // A table whose rows do not rise has no end.
-          if (!rises(last, at)) throw new NotRead(`its tables do not end: ${row.oid} comes again`, false);
+          if (!rises(last, at)) throw new NotRead(`the tables do not end: ${row.oid} is repeated`, false);
           last = at;
           lines.push(line);
         }
@@ -141,9 +141,9 @@ function octets(value: Buffer): string {
 
 function told(error: Error): NotRead {
   const { name } = error;
-  if (name === "RequestTimedOutError") return new NotRead("it does not answer", true);
+  if (name === "RequestTimedOutError") return new NotRead("the device does not respond", true);
   if (/authentication|usm|unknown user|digest|not in time/i.test(error.message))
-    return new NotRead("it does not accept the user or its words", false);
+    return new NotRead("user or passphrases rejected", false);
   // The package's own sentences quote what was sent, the community too: none of them goes on.
-  return new NotRead("its answer cannot be read", true);
+  return new NotRead("the answer cannot be read", true);
 }

@@ -13,14 +13,14 @@ export class Connection {
   static async open(asking: Asking): Promise<Connection> {
     const { target, secret, limits, signal } = asking;
     if (secret.way !== "ssh" && secret.way !== "netconf")
-      throw new NotRead("the credential is of another way", false);
+      throw new NotRead("the credentials are for another protocol", false);
     const client = new Client();
     const connection = new Connection(client, asking);
     let refusal: NotRead | null = null;
     const opened = new Promise<void>((resolve, reject) => {
       client.on("ready", resolve);
       client.on("error", (error) => reject(refusal ?? told(error)));
-      client.on("close", () => reject(refusal ?? new NotRead("it closed the connection", true)));
+      client.on("close", () => reject(refusal ?? new NotRead("the device closed the connection", true)));
       client.connect({
         host: target.address,
         port: target.port,
@@ -97,17 +97,16 @@ export class Connection {
   ): Promise<T> {
     const { signal, limits } = this.asking;
     const work = new Promise<T>((resolve, reject) => {
-      const late = setTimeout(
-        () => reject(new NotRead(`it does not answer to ${what}`, true)),
-        limits.answerMs,
-      );
+      const late = setTimeout(() => reject(new NotRead(`no answer to ${what}`, true)), limits.answerMs);
       const settle = (act: () => void) => {
         clearTimeout(late);
         act();
       };
-      this.client.on("close", () => settle(() => reject(new NotRead("it closed the connection", true))));
+      this.client.on("close", () =>
+        settle(() => reject(new NotRead("the device closed the connection", true))),
+      );
       open((error, channel) => {
-        if (error) return settle(() => reject(new NotRead(`it refuses ${what}`, false)));
+        if (error) return settle(() => reject(new NotRead(`the device rejects ${what}`, false)));
         use(
           channel,
           (value) => settle(() => resolve(value)),
@@ -121,16 +120,15 @@ export class Connection {
 
 function strange(): NotRead {
   return new NotRead(
-    "its host key is not the one that it had before: it may be another device. Forget the key if that is right",
+    "the host key has changed: it may be another device. Remove the key if the change is expected",
     false,
   );
 }
 
 function told(error: Error & { level?: string; code?: string }): NotRead {
-  if (error.level === "client-authentication")
-    return new NotRead("it does not accept the user, the key or the password", false);
-  if (error.level === "client-timeout") return new NotRead("it does not answer", true);
+  if (error.level === "client-authentication") return new NotRead("user, key or password rejected", false);
+  if (error.level === "client-timeout") return new NotRead("the device does not respond", true);
   if (/parse|key|passphrase/i.test(error.message) && error.level === undefined)
-    return new NotRead("the private key of the credential cannot be read", false);
+    return new NotRead("the private key of the credentials cannot be read", false);
   return connectionFailed(error);
 }

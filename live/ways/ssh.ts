@@ -43,14 +43,14 @@ export function partsOf(text: string): ({ text: string; code: number } | null)[]
 export const askBySsh: Ask = async (asking) => {
   const connection = await Connection.open(asking);
   try {
-    asking.tell("asking for addresses, routes and neighbours");
-    const parts = partsOf((await connection.run(script, "its commands")).text);
+    asking.tell("requesting addresses, routes and neighbors");
+    const parts = partsOf((await connection.run(script, "the commands")).text);
     const files = [];
     for (const [n, { file, command, needed }] of commands.entries()) {
       const part = parts[n];
       if (needed && (part === null || part.code !== 0)) {
-        const how = part === null ? "it does not answer as a shell does" : `exit code ${part.code}`;
-        throw new NotRead(`it does not know "${command}" (${how}): it may be no Linux machine`, false);
+        const how = part === null ? "the answer does not come from a shell" : `exit code ${part.code}`;
+        throw new NotRead(`command "${command}" failed (${how}): the device may not run Linux`, false);
       }
       if (part?.code === 0 && part.text.trim() !== "")
         files.push(fileOf(asking.target, file, part.text.trim()));

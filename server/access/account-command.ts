@@ -2,7 +2,7 @@ import { migrate } from "../migrate.ts";
 import { database } from "../pool.ts";
 import { hasAccounts, inviteAccount, linkFor, listAccounts } from "./accounts.ts";
 import { ownAdministration } from "./grants.ts";
-import { isRole, roles } from "./roles.ts";
+import { isRole, roleNames, roles } from "./roles.ts";
 
 /** Makes an account, or another one-time link to one, and prints the link. Run by bin/account. */
 async function main() {
@@ -19,7 +19,9 @@ async function main() {
     : await inviteAccount(ownAdministration, name, role, "bin/account");
   if (!made.ok) throw new Error(made.error);
   console.log(
-    known ? `Another link for ${known.name}, who ${known.role}.` : `An account for ${name}, who ${role}.`,
+    known
+      ? `New sign-in link for ${known.name} (${roleNames[known.role]}).`
+      : `Account ${name} (${roleNames[role]}) added.`,
   );
   console.log("Open this link once, within three days, and choose a password:");
   console.log(`\n  ${address.replace(/\/$/, "")}/invitation/${made.secret}\n`);

@@ -116,7 +116,7 @@ export async function takeInvitation(
   password: string,
 ): Promise<Outcome<{ account: string }>> {
   const invited = await invitedTo(secret);
-  if (!invited) return refused("This link has been used or has expired. Ask for another one.");
+  if (!invited) return refused("This link has been used or has expired. Ask for a new one.");
   const weakness = await weaknessOf(password, invited.name);
   if (weakness) return refused(weakness);
   const hashed = await hashPassword(password);
@@ -129,7 +129,7 @@ export async function takeInvitation(
     await client.query(sql.setPassword, [rows[0].account, hashed]);
     return rows[0].account;
   });
-  if (!account) return refused("This link has been used or has expired. Ask for another one.");
+  if (!account) return refused("This link has been used or has expired. Ask for a new one.");
   await endOtherSignIns(account, null);
   return { ok: true, account };
 }
@@ -152,7 +152,7 @@ export async function changePassword(
   const account = await accountOf(id);
   if (!account) return refused("There is no such account.");
   if (account.password !== null && !(await isPassword(account.password, old)))
-    return refused("The present password is wrong.");
+    return refused("The current password is wrong.");
   const weakness = await weaknessOf(fresh, account.name);
   if (weakness) return refused(weakness);
   await write(sql.setPassword, [id, await hashPassword(fresh)]);
@@ -173,7 +173,7 @@ export async function changeAccount(
       const own = await client.query<{ role: Role }>(sql.account, [id]);
       const { rows } = await client.query<{ count: number }>(sql.otherAdministrators, [id]);
       if (own.rows[0]?.role === "administers" && rows[0].count === 0)
-        return refused("This is the last administrator. Make another one first.");
+        return refused("This is the last administrator. Add another one first.");
     }
     if ("role" in change) await client.query(sql.setRole, [id, change.role]);
     else await client.query(sql.setDisabled, [id, change.disabled]);

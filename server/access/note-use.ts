@@ -5,5 +5,5 @@ import { database } from "../pool.ts";
 export function noteUse(statement: string, digest: Buffer) {
   database()
     .query(statement, [digest])
-    .catch((error) => log.warn({ error: errorText(error) }, "the use of a sign-in was not noted"));
+    .catch((error) => log.warn({ error: errorText(error) }, "the use of a sign-in could not be saved"));
 }

@@ -62,7 +62,7 @@ export async function keepPasskey(
 ): Promise<string | null> {
   const challenge = challengeIn(response.response?.clientDataJSON);
   const taken = challenge && (await takeChallenge(challenge, "add a passkey"));
-  if (!challenge || !taken || taken.account !== account) return "This took too long: begin again.";
+  if (!challenge || !taken || taken.account !== account) return "This took too long. Start again.";
   const { verified, registrationInfo } = await verifyRegistrationResponse({
     response,
     expectedChallenge: challenge,
@@ -70,7 +70,7 @@ export async function keepPasskey(
     expectedRPID: party.id,
     requireUserVerification: true,
   });
-  if (!verified || !registrationInfo) return "This passkey is not good here.";
+  if (!verified || !registrationInfo) return "This passkey is not valid here.";
   const { id, publicKey, counter, transports = [] } = registrationInfo.credential;
   await write(sql.keepPasskey, [id, account, Buffer.from(publicKey), counter, transports, name.slice(0, 60)]);
   return null;

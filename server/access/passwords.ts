@@ -32,7 +32,7 @@ const plainOf = (text: string) =>
  */
 export async function weaknessOf(password: string, name: string): Promise<string | null> {
   if (password.length < MIN_LENGTH)
-    return `A password has at least ${MIN_LENGTH} characters. A sentence of your own is a good one.`;
+    return `A password has at least ${MIN_LENGTH} characters. A sentence of your own works well.`;
   if (password.length > MAX_LENGTH) return `A password has at most ${MAX_LENGTH} characters.`;
   const plain = plainOf(password);
   const known = await commonPasswords();
@@ -67,7 +67,7 @@ let nobody: Promise<string> | null = null;
 
 /** Whether a password is the one that was kept. Takes its time whether or not there is one. */
 export async function isPassword(kept: string | null, password: string): Promise<boolean> {
-  nobody ??= hashPassword("nobody has this password, whoever asks");
+  nobody ??= hashPassword("never a valid password");
   const right = await verify(kept ?? (await nobody), password.slice(0, MAX_LENGTH).normalize("NFKC"));
   return right && kept !== null;
 }

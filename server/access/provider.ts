@@ -29,7 +29,7 @@ export function providerSettings(env: NodeJS.ProcessEnv = process.env): Provider
   const clientSecret = env.IRON_FORK_OIDC_CLIENT_SECRET ?? "";
   if (!URL.canParse(issuer) || clientId === "" || clientSecret === "")
     throw new Error(
-      "IRON_FORK_OIDC_ISSUER needs an address, and IRON_FORK_OIDC_CLIENT_ID and IRON_FORK_OIDC_CLIENT_SECRET beside it",
+      "IRON_FORK_OIDC_ISSUER needs an address; IRON_FORK_OIDC_CLIENT_ID and IRON_FORK_OIDC_CLIENT_SECRET are required with it",
     );
   const groups = new Map<string, Role>();
   for (const pair of (env.IRON_FORK_OIDC_ROLES ?? "").split(",").filter((text) => text.trim() !== "")) {
@@ -127,7 +127,7 @@ export async function fromProvider(
   }>(sql.takeChallenge, [state, "provider", MINUTES]);
   const browser = secretOf(BROWSER, cookies);
   if (!rows[0] || browser === null || digestOf(browser).toString("hex") !== rows[0].detail.browser)
-    return { ok: false, error: "This sign-in took too long, or was begun in another browser. Begin again." };
+    return { ok: false, error: "This sign-in took too long or was started in another browser. Start again." };
   const { verifier, nonce, to } = rows[0].detail;
   const here = new URL(back);
   here.search = address.search;
@@ -139,7 +139,7 @@ export async function fromProvider(
     idTokenExpected: true,
   });
   const claims = tokens.claims();
-  if (!claims) return { ok: false, error: "The provider does not say who you are." };
+  if (!claims) return { ok: false, error: "The provider did not send an identity." };
   const role = roleOf(settings, claims[settings.claim]);
   const wanted = String(claims.preferred_username ?? claims.name ?? claims.email ?? claims.sub);
   return transaction<Awaited<ReturnType<typeof fromProvider>>>(async (client) => {

@@ -2,7 +2,7 @@ import { database } from "../pool.ts";
 import { ownAdministration } from "./grants.ts";
 import { recordLines, verifyRecord } from "./record.ts";
 
-/** Verifies the record, or writes it out as JSON lines. Run by bin/record. */
+/** Verifies the audit log or writes it as JSON lines. Run by bin/audit-log. */
 async function main() {
   if (process.argv[2] === "export") {
     for await (const line of recordLines(ownAdministration)) process.stdout.write(line);
@@ -10,10 +10,10 @@ async function main() {
   }
   const found = await verifyRecord();
   if (found.ok) {
-    console.log(`The record is whole: ${found.rows} rows.`);
-    if (found.rows > 0) console.log(`The digest of the last is ${found.last}.`);
+    console.log(`The audit log is complete: ${found.rows} rows.`);
+    if (found.rows > 0) console.log(`Digest of the last row: ${found.last}.`);
   } else {
-    console.error(`The record is not whole: row ${found.number}: ${found.why}.`);
+    console.error(`The audit log is not intact: row ${found.number}: ${found.why}.`);
     process.exitCode = 1;
   }
 }

@@ -121,9 +121,9 @@ export async function verifyRecord(): Promise<
     const { number, at } = row;
     if (number !== count + 1) return { ok: false, number: count + 1, why: "a row is missing" };
     if (!row.previous.equals(previous))
-      return { ok: false, number, why: "it does not follow the row before" };
+      return { ok: false, number, why: "it does not follow the previous row" };
     if (!digestOfRow(previous, number, at, row).equals(row.digest))
-      return { ok: false, number, why: "it does not say what its digest says" };
+      return { ok: false, number, why: "its content does not match its digest" };
     previous = row.digest;
     count = number;
   }

@@ -44,30 +44,30 @@ const TABLE = `
   /account | signed in | signed in
   /account/passkey | - | signed in
   /accounts | administers | administers
-  /record | administers | -
-  /record/rows | administers | -
+  /audit-log | administers | -
+  /audit-log/rows | administers | -
   / | signed in | -
   /name | signed in | signed in
   /search | signed in | -
   /plans | signed in | signed in
   /plans/:plan | reads | -
-  /plans/:plan/exchange | reads | -
-  /plans/:plan/exchange/devices | reads | edits
-  /plans/:plan/exchange/rebuild | reads | -
-  /plans/:plan/exchange/drift | reads | edits
-  /plans/:plan/exchange/out | reads | -
+  /plans/:plan/import | reads | -
+  /plans/:plan/polling | reads | edits
+  /plans/:plan/topology | reads | -
+  /plans/:plan/drift | reads | edits
+  /plans/:plan/export | reads | -
   /plans/:plan/map | reads | -
   /plans/:plan/findings | reads | -
   /plans/:plan/routes | reads | -
   /plans/:plan/devices/:x | reads | -
-  /plans/:plan/desk | reads | -
+  /plans/:plan/add-routes | reads | -
   /plans/:plan/summaries | reads | -
   /plans/:plan/paths | reads | -
-  /plans/:plan/outages | reads | -
-  /plans/:plan/time | reads | -
-  /plans/:plan/report | reads | -
+  /plans/:plan/failures | reads | -
+  /plans/:plan/timeline | reads | -
+  /plans/:plan/failure-report | reads | -
   /plans/:plan/changes | reads | edits
-  /plans/:plan/changes/words | reads | edits
+  /plans/:plan/changes/templates | reads | edits
   /plans/:plan/changes/:x | reads | edits
   /plans/:plan/changes/:x/out | reads | -
   /plans/:plan/changes/:x/events | reads | -
@@ -77,7 +77,7 @@ const TABLE = `
   /plans/:plan/archive | reads | edits
   /plans/:plan/layouts | reads | edits
   /plans/:plan/reading-notices | reads | -
-  /plans/:plan/book | reads | -
+  /plans/:plan/network-report | reads | -
   /plans/:plan/out | reads | -
   /plans/:plan/sheet | reads | -
   /plans/:plan/head | reads | -

@@ -26,7 +26,7 @@ const taken: readonly Taken[] = [
   { path: /^\/plans\/[^/]+\/readings$/, bytes: LIMITS.upload, types: JSON_BODY },
   { path: /^\/plans\/[^/]+\/archive$/, bytes: LIMITS.upload + 64 * KB, types: FORMS },
   { path: /^\/plans\/[^/]+\/layouts$/, bytes: 2 * MB, types: FORMS },
-  { path: /^\/plans\/[^/]+\/exchange\/drift$/, bytes: MB, types: FORMS },
+  { path: /^\/plans\/[^/]+\/drift$/, bytes: MB, types: FORMS },
   { path: /^\/plans\/[^/]+\/sweeps$/, bytes: 128 * KB, types: JSON_BODY },
   { path: /^\/plans\/[^/]+\/sweeps\/[^/]+$/, bytes: KB, types: [...FORMS, ...JSON_BODY, ""] },
   { path: /^\/api\/v1\/plans$/, bytes: LIMITS.upload + 64 * KB, types: JSON_BODY },

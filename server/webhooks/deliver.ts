@@ -50,7 +50,7 @@ export async function deliverWhenDue(ending: AbortSignal, deliveryMs = DELIVERY_
   const underWay = new Map<string, Promise<void>>();
   while (!ending.aborted) {
     const begun = await beginDue(underWay, hookPrefixes(), deliveryMs).catch((error) => {
-      log.warn({ error: errorText(error) }, "what is to be delivered could not be looked up");
+      log.warn({ error: errorText(error) }, "pending deliveries could not be loaded");
       return 0;
     });
     if (begun === 0) await rest(LOOK_EVERY_MS, undefined, { signal: ending }).catch(() => undefined);
@@ -82,7 +82,7 @@ async function beginDue(
   for (const delivery of rows) {
     const { webhook } = delivery;
     const delivered = deliver(delivery, allowed, deliveryMs)
-      .catch((error) => log.warn({ error: errorText(error) }, "a delivery was not noted"))
+      .catch((error) => log.warn({ error: errorText(error) }, "a delivery could not be saved"))
       .finally(() => underWay.delete(webhook));
     underWay.set(webhook, delivered);
   }
@@ -116,7 +116,7 @@ async function deliver(
 function whyNot(error: unknown, deliveryMs: number): string {
   if (error instanceof NotAllowed || error instanceof NoKey) return error.message;
   const { name = "", code = "" } = (error ?? {}) as { name?: string; code?: string };
-  if (name === "TimeoutError" || code === "ABORT_ERR") return `no answer within ${deliveryMs / 1000} s`;
+  if (name === "TimeoutError" || code === "ABORT_ERR") return `no response within ${deliveryMs / 1000} s`;
   return /^[A-Z][A-Z0-9_]{1,40}$/.test(code) ? `not delivered (${code})` : "not delivered";
 }
 
@@ -135,7 +135,8 @@ async function post(
   const to = new URL(url);
   const host = to.hostname.replace(/^\[|\]$/g, "");
   const address = isIP(host) ? host : await addressOf(host, deadline);
-  if (!isAllowed(address, allowed)) throw new NotAllowed(`${address} is in no prefix of IRON_FORK_HOOKS`);
+  if (!isAllowed(address, allowed))
+    throw new NotAllowed(`${address} is outside the prefixes of IRON_FORK_HOOKS`);
   const body = JSON.stringify(event);
   const seconds = Math.floor(Date.now() / 1000);
   const send = to.protocol === "https:" ? secureRequest : plainRequest;

@@ -369,7 +369,7 @@ async function polled(
   port: number,
   secret: Record<string, string>,
 ) {
-  const path = `/plans/${plan}/exchange/devices.data`;
+  const path = `/plans/${plan}/polling.data`;
   const name = `${device}-credential`;
   await instance.form(
     path,
@@ -421,7 +421,7 @@ async function communitiesAreNotQuoted(world: World) {
       async () => !["waiting", "reading"].includes((await runOf(instance, target)).state),
       20_000,
     );
-    const page = await instance.ask("GET", `/plans/${plan}/exchange/devices`, { as: reader });
+    const page = await instance.ask("GET", `/plans/${plan}/polling`, { as: reader });
     expect(!page.text.includes(community), "a community is shown to somebody who reads");
     const [{ all }] = await instance.query<{ all: string }>(
       "select coalesce(string_agg(r::text, ''), '') as all from reading_run r",
@@ -451,7 +451,7 @@ async function credentialsAreNotCollected(world: World) {
     });
     await until("the first contact", async () => (await runOf(instance, target)).state === "failed");
     expect(got === "", "a device whose key nobody has confirmed was sent something");
-    const path = `/plans/${plan}/exchange/devices.data`;
+    const path = `/plans/${plan}/polling.data`;
     const [{ key: offered }] = await instance.query<{ key: string }>(
       "select offered_proof as key from target where id = $1",
       [target],
@@ -553,7 +553,7 @@ async function lyingDevicesStopNothing(world: World) {
   });
   const port = await listening(liar);
   try {
-    const path = `/plans/${plan}/exchange/devices.data`;
+    const path = `/plans/${plan}/polling.data`;
     const target = await polled(world, "liar", "restconf", port, {
       user: "reader",
       password: "a word for the liar",
@@ -654,7 +654,7 @@ async function printingEnds({ instance, ed, admin }: World) {
   const leave = new AbortController();
   const cookie = [...ed.cookies].map(([name, value]) => `${name}=${value}`).join("; ");
   const leaving = [1, 2, 3].map(() =>
-    fetch(`${instance.origin}/plans/${large}/book?as=pdf`, {
+    fetch(`${instance.origin}/plans/${large}/network-report?as=pdf`, {
       headers: { Cookie: cookie },
       signal: leave.signal,
     }).catch(() => null),
@@ -667,7 +667,7 @@ async function printingEnds({ instance, ed, admin }: World) {
   await Promise.all(leaving);
   await until("Chromium to end once nobody waits", () => processesWith(mark) === 0, 6000);
   await until("its folders to go", () => !readdirSync(tmpdir()).some((name) => name.startsWith(mark)), 6000);
-  const printed = await instance.ask("GET", `/plans/${large}/book?as=pdf`, { as: ed });
+  const printed = await instance.ask("GET", `/plans/${large}/network-report?as=pdf`, { as: ed });
   expect(
     printed.headers["content-type"] === "application/pdf",
     `the book: ${printed.status} ${printed.text.slice(0, 200)}`,
@@ -806,7 +806,7 @@ async function formsAreRefused({ random, instance, admin, plan, budgetMs }: Worl
   for (const form of strange) {
     const path = form.do === "token" ? "/account.data" : "/accounts.data";
     const answer = await instance.form(path, form, { as: admin });
-    expect(answer.status < 500, `${form.do} of what is not there: ${answer.status}`);
+    expect(answer.status < 500, `${form.do} of what is missing on the device: ${answer.status}`);
   }
 }
 
@@ -906,7 +906,7 @@ export const attacks: readonly Attack[] = [
   { item: "13", what: "one Idempotency-Key makes nobody wait", load: true, run: keysMakeNobodyWait },
   { item: "14", what: "listeners are capped", load: true, run: streamsAreCapped },
   { item: "15", what: "printing ends with who waits for it", load: true, run: printingEnds },
-  { item: "16", what: "webhooks are delivered one by one", load: true, run: receiversAreApart },
+  { item: "16", what: "webhooks are delivered list", load: true, run: receiversAreApart },
   { item: "17", what: "full disks end nothing", waits: true, run: fullDisksEndNothing },
   { item: "18", what: "costly documents are answered", load: true, run: costlyDocumentsAreAnswered },
   { item: "19", what: "forms are refused with a sentence", run: formsAreRefused },

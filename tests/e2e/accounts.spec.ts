@@ -61,7 +61,7 @@ async function choosePassword(page: Page, link: string) {
   await page.goto(link);
   await ready(page);
   await page.getByLabel(/^New password/).fill(PASSWORD);
-  await page.getByLabel("The same again").fill(PASSWORD);
+  await page.getByLabel("Repeat new password").fill(PASSWORD);
   await page.getByRole("button", { name: "Begin" }).click();
   await page.waitForURL("**/account");
 }
@@ -95,7 +95,7 @@ test("the first administrator comes by a one-time link, adds a passkey, and sign
   await ready(ada);
   await authenticator(ada);
   await ada.getByLabel("Name of the passkey").fill("key ring");
-  await ada.getByRole("button", { name: "Add a passkey" }).click();
+  await ada.getByRole("button", { name: "Add passkey" }).click();
   await expect(ada.getByRole("region", { name: "Passkeys" }).getByText("key ring")).toBeVisible();
   await ada.getByRole("button", { name: "Sign out", exact: true }).click();
   await ada.waitForURL("**/sign-in");
@@ -105,7 +105,7 @@ test("the first administrator comes by a one-time link, adds a passkey, and sign
   await ada.waitForURL("**/plans/1/paths?flow=tickets");
   await expect(ada.getByRole("link", { name: "Ada", exact: true })).toBeVisible();
   await ada.goto("/account");
-  await expect(ada.getByRole("region", { name: "Where you are signed in" })).toContainText("by passkey");
+  await expect(ada.getByRole("region", { name: "Active sign-ins" })).toContainText("by passkey");
 });
 
 test("somebody who reads sees a plan and edits none; a role in one plan goes before the one for all", async ({
@@ -116,7 +116,7 @@ test("somebody who reads sees a plan and edits none; a role in one plan goes bef
   const form = ada.getByRole("form", { name: "Another account" });
   await form.getByLabel("Name").fill("Rex");
   await form.getByLabel("Role").selectOption("reads");
-  await form.getByRole("button", { name: "Make a link" }).click();
+  await form.getByRole("button", { name: "Create link" }).click();
   const link = (
     await ada
       .getByText(/\/invitation\//)
@@ -127,7 +127,7 @@ test("somebody who reads sees a plan and edits none; a role in one plan goes bef
   await choosePassword(rex, link);
   await rex.goto("/plans/2/devices/middle");
   await ready(rex);
-  await expect(rex.getByText("Revision 1, to be read")).toBeVisible();
+  await expect(rex.getByText("Revision 1, read-only")).toBeVisible();
   await rex.getByRole("button", { name: "Remove 10.3.0.0/24 via 10.0.23.2" }).click();
   await expect(
     rex
@@ -136,12 +136,12 @@ test("somebody who reads sees a plan and edits none; a role in one plan goes bef
       )
       .first(),
   ).toBeVisible();
-  for (const path of ["/accounts", "/record"]) expect((await rex.request.get(path)).status()).toBe(403);
+  for (const path of ["/accounts", "/audit-log"]) expect((await rex.request.get(path)).status()).toBe(403);
 
   await ada.goto("/accounts");
   await ready(ada);
   const line = ada.getByRole("listitem", { name: "Rex" });
-  await line.getByLabel("In the plan", { exact: true }).selectOption({ label: "Three routers" });
+  await line.getByLabel("Role in the plan", { exact: true }).selectOption({ label: "Three routers" });
   await line.getByLabel("Role of Rex in the plan").selectOption("edits");
   await line.getByRole("button", { name: "Keep", exact: true }).click();
   await expect(line.getByText("Three routers: edits")).toBeVisible();
@@ -157,7 +157,7 @@ test("somebody who reads sees a plan and edits none; a role in one plan goes bef
     "You do not have permission to approve changes in this plan.",
   );
   await line.getByLabel("Role of Rex in the plan").selectOption("none");
-  await line.getByLabel("In the plan", { exact: true }).selectOption({ label: "Three routers" });
+  await line.getByLabel("Role in the plan", { exact: true }).selectOption({ label: "Three routers" });
   await line.getByRole("button", { name: "Keep", exact: true }).click();
   await expect(line.getByText("Three routers: none")).toBeVisible();
   await rex.goto("/plans");
@@ -166,8 +166,8 @@ test("somebody who reads sees a plan and edits none; a role in one plan goes bef
   await rex.goto("/search?q=10.3.0.9");
   await expect(rex.getByText("Three routers")).toHaveCount(0);
 
-  await line.getByRole("button", { name: "Let in no more" }).click();
-  await expect(line.getByRole("button", { name: "Let in again" })).toBeVisible();
+  await line.getByRole("button", { name: "Disable" }).click();
+  await expect(line.getByRole("button", { name: "Enable" })).toBeVisible();
   await rex.goto("/plans");
   await expect(rex.getByRole("heading", { name: "Sign in" })).toBeVisible();
   await signIn(rex, "Rex");
@@ -199,7 +199,7 @@ test("a sign-in provider's people come in with the roles that their groups give"
   await lee.getByRole("button", { name: /continue/i }).click();
   await lee.waitForURL("**/plans/1/map");
   await lee.goto("/account");
-  await expect(lee.getByText("You read, edit and approve in every plan.")).toBeVisible();
+  await expect(lee.getByText("You view, edit and approve in all plans.")).toBeVisible();
   // Somebody who approves may ask for four eyes, and not let themselves off it again.
   const fourEyes = (on: string) =>
     lee.request.post("/plans/1/changes.data", {
@@ -219,10 +219,10 @@ test("tokens do what they may and no more, until they are revoked; what was done
 }) => {
   await ada.goto("/account");
   await ready(ada);
-  const form = ada.getByRole("form", { name: "Make a token" });
-  await form.getByLabel("What it is for").fill("pipeline");
-  await form.getByLabel("What it may do").selectOption("reads");
-  await form.getByRole("button", { name: "Make a token" }).click();
+  const form = ada.getByRole("form", { name: "Create token" });
+  await form.getByLabel("Purpose").fill("pipeline");
+  await form.getByLabel("Role").selectOption("reads");
+  await form.getByRole("button", { name: "Create token" }).click();
   const token = ((await ada.getByText(/^ironfork_/).textContent()) ?? "").trim();
   const api = await playwright.request.newContext({
     baseURL: shared.origin,
@@ -244,7 +244,7 @@ test("tokens do what they may and no more, until they are revoked; what was done
   await ready(ada);
   const card = ada.getByRole("listitem").filter({ has: ada.getByRole("heading", { name: "Three routers" }) });
   await card.getByRole("button", { name: "Delete" }).click();
-  await ada.getByRole("button", { name: "Delete the plan" }).click();
+  await ada.getByRole("button", { name: "Delete plan" }).click();
   await expect(ada.getByRole("alertdialog")).toHaveCount(0);
   await expect(ada.getByRole("alert")).toHaveCount(0);
   await expect(ada.getByRole("heading", { name: "Three routers" })).toHaveCount(0);
@@ -255,13 +255,13 @@ test("tokens do what they may and no more, until they are revoked; what was done
   await expect(ada.getByRole("region", { name: "Deleted plans" })).toHaveCount(0);
   expect((await ada.request.get("/plans/2/map")).status()).toBe(200);
 
-  await ada.goto("/record");
+  await ada.goto("/audit-log");
   const rows = ada.getByRole("row");
   await expect(rows.filter({ hasText: "POST /plans: delete" }).first()).toContainText("Ada");
   await expect(rows.filter({ hasText: "POST /plans/:plan/edit: edit" }).first()).toContainText("Rex");
   await expect(rows.filter({ hasText: "POST /sign-in" }).filter({ hasText: "429" }).first()).toBeVisible();
   expect(shared.command("server/access/record-command.ts", "verify")).toContain("The record is whole");
-  const lines = (await (await ada.request.get("/record/rows")).text()).trim().split("\n");
+  const lines = (await (await ada.request.get("/audit-log/rows")).text()).trim().split("\n");
   expect(lines.length).toBeGreaterThan(10);
   for (const line of lines) expect(line).not.toContain(PASSWORD);
 });
@@ -280,7 +280,7 @@ test("axe finds nothing on the pages of accounts, light and dark", async ({ brow
     }
   };
   await check(nobody);
-  for (const path of ["/account", "/accounts", "/record"]) {
+  for (const path of ["/account", "/accounts", "/audit-log"]) {
     await ada.goto(path);
     await ready(ada);
     await check(ada);

@@ -24,7 +24,7 @@ async function person(browser: Browser, name: string): Promise<Page> {
   await goTo(page, "/plans/1/map");
   await ready(page);
   await page.getByRole("button", { name: /^Engineer / }).click();
-  await page.getByLabel("The name that your edits are kept under").fill(name);
+  await page.getByLabel("Name shown with your edits").fill(name);
   await page.getByRole("button", { name: "Save" }).click();
   await expect(page.getByRole("button", { name, exact: true })).toBeVisible();
   return page;
@@ -33,11 +33,11 @@ async function person(browser: Browser, name: string): Promise<Page> {
 async function propose(page: Page, plan: string, words: Record<string, string>) {
   await goTo(page, `${plan}/changes`);
   await ready(page);
-  await page.getByRole("button", { name: "Make a change of it" }).click();
-  const form = page.getByRole("form", { name: "Propose the change" });
+  await page.getByRole("button", { name: "Propose change" }).click();
+  const form = page.getByRole("form", { name: "Propose change" });
   for (const [label, value] of Object.entries(words))
     await form.getByLabel(label, { exact: true }).fill(value);
-  await form.getByRole("button", { name: "Propose the change" }).click();
+  await form.getByRole("button", { name: "Propose change" }).click();
   await page.waitForURL(/\/changes\/\d+$/);
   await ready(page);
 }
@@ -60,19 +60,19 @@ test("a change: drafted, its order seen, approved by somebody else, followed by 
   const draft = ann.getByRole("region", { name: "Draft" });
   await expect(draft.getByText(/15 steps in 5 visits/)).toContainText("safe");
   await expect(draft.getByRole("region", { name: "Office core 1" }).getByText("removed")).toHaveCount(6);
-  await ann.getByRole("button", { name: "Ask for four eyes" }).click();
+  await ann.getByRole("button", { name: "Require a second approver" }).click();
   await expect(ann.getByText("a change is approved by somebody who made no part of it")).toBeVisible();
   await propose(ann, plan, { Title: "One summary", Reference: "MB-2041", "Window from": "2027-03-05 22:00" });
   const change = new URL(ann.url()).pathname;
 
   // It is not hers to approve, and nobody carries it out before it is approved.
   await expect(step(ann, /172\.20\.80\.0\/24 via 172\.20\.0\.2/)).toBeDisabled();
-  await ann.getByRole("button", { name: "Approve this change" }).click();
+  await ann.getByRole("button", { name: "Approve change" }).click();
   await expect(ann.getByRole("alert")).toContainText("must not be one of its authors");
 
   await goTo(bob, change);
   await ready(bob);
-  await bob.getByRole("button", { name: "Approve this change" }).click();
+  await bob.getByRole("button", { name: "Approve change" }).click();
   await expect(state(bob)).toHaveText("approved");
   // Ann's page follows by itself.
   await expect(state(ann)).toHaveText("approved");
@@ -85,7 +85,7 @@ test("a change: drafted, its order seen, approved by somebody else, followed by 
   await expect(standing(bob)).toContainText("2 of 15 steps are done");
 
   // Stopped in the middle: the network as it stands is a condition on every screen.
-  await ann.getByRole("link", { name: "The network after step 2" }).click();
+  await ann.getByRole("link", { name: "Show network after step 2" }).click();
   await expect(ann.getByTestId("stage")).toContainText("after step 2 of 15");
   await goTo(ann, `${plan}/devices/office-core-1?after=1.2`);
   await ready(ann);
@@ -98,7 +98,7 @@ test("a change: drafted, its order seen, approved by somebody else, followed by 
   await expect(
     ann.getByText(/this page shows change 1 after step 3, and edits go to the newest/).first(),
   ).toBeVisible();
-  await goTo(ann, `${plan}/outages?after=1.2&down=link:yard-line`);
+  await goTo(ann, `${plan}/failures?after=1.2&down=link:yard-line`);
   await expect(ann.getByTestId("stage")).toContainText("after step 2");
   await expect(ann.getByRole("link", { name: /^Restore / }).first()).toBeVisible();
 
@@ -109,20 +109,20 @@ test("a change: drafted, its order seen, approved by somebody else, followed by 
   await expect(standing(bob)).toContainText("in an order that was not proven");
   await bob.getByRole("button", { name: "Go back" }).click();
   await expect(bob.getByRole("listitem", { name: /^Visit/ }).first()).toHaveAccessibleName("Visit 5");
-  await step(bob, /Add the route 172\.20\.101\.0\/24/).uncheck();
+  await step(bob, /Add route 172\.20\.101\.0\/24/).uncheck();
   await step(bob, /Remove the route 172\.20\.96\.0\/21 via/).uncheck();
   await step(bob, /Remove the route 172\.20\.80\.0\/24 via 172\.20\.0\.2/).uncheck();
-  await expect(standing(bob)).toContainText("Nothing is done yet");
-  await bob.getByRole("button", { name: "Close as turned back" }).click();
+  await expect(standing(bob)).toContainText("No steps done yet");
+  await bob.getByRole("button", { name: "Close as rolled back" }).click();
   await expect(state(bob)).toHaveText("turned back");
-  await expect(bob.getByRole("region", { name: "Record" })).toContainText("Bob closed it as turned back");
+  await expect(bob.getByRole("region", { name: "Record" })).toContainText("Bob closed it as rolled back");
 
   // The draft is open again; another change of it is carried out to its end.
   await propose(ann, plan, { Title: "One summary, second night" });
   const second = new URL(ann.url()).pathname;
   await goTo(bob, second);
   await ready(bob);
-  await bob.getByRole("button", { name: "Approve this change" }).click();
+  await bob.getByRole("button", { name: "Approve change" }).click();
   await expect(state(bob)).toHaveText("approved");
   const steps = bob.getByRole("checkbox", { name: /^\d+\. / });
   await expect(steps).toHaveCount(15);
@@ -132,7 +132,7 @@ test("a change: drafted, its order seen, approved by somebody else, followed by 
   await expect(state(bob)).toHaveText("carried out");
   await goTo(bob, `${plan}/changes`);
   await expect(bob.getByRole("heading", { name: "Nothing is drafted" })).toBeVisible();
-  const table = bob.getByRole("region", { name: "Changes to carry out" });
+  const table = bob.getByRole("region", { name: "Proposed changes" });
   await expect(table.getByRole("row").nth(1)).toContainText("carried out");
   await expect(table.getByRole("row").nth(2)).toContainText("turned back");
   for (const one of [ann, bob]) await one.context().close();
@@ -164,7 +164,7 @@ test("a runbook on paper, as Markdown and JSON; its texts for devices; nothing s
   await expect(first).toContainText("ietf-yang-patch:yang-patch");
   await page.getByRole("radio", { name: "NETCONF, XML" }).click();
   await expect(first).toContainText('nc:operation="create"');
-  await expect(page.getByText("This form has no words for a watch.").first()).toBeVisible();
+  await expect(page.getByText("This format cannot express a watch.").first()).toBeVisible();
   for (const colorScheme of ["light", "dark"] as const) {
     await page.emulateMedia({ colorScheme });
     const { violations } = await new AxeBuilder({ page })
@@ -180,9 +180,9 @@ test("words of one's own for devices are tried on the real steps, say where they
   const plan = await drafted(page);
   await propose(page, plan, { Title: "One summary" });
   const change = new URL(page.url()).pathname;
-  await page.getByRole("radio", { name: "Own words" }).click();
-  await expect(page.getByText("No words are kept for this device's profile.").first()).toBeVisible();
-  await goTo(page, `${plan}/changes/words`);
+  await page.getByRole("radio", { name: "Templates" }).click();
+  await expect(page.getByText("No template for this device's profile.").first()).toBeVisible();
+  await goTo(page, `${plan}/changes/templates`);
   await ready(page);
   await page.getByRole("combobox", { name: "Profile" }).click();
   await page.getByRole("option", { name: "classic-router" }).click();
@@ -204,7 +204,7 @@ test("words of one's own for devices are tried on the real steps, say where they
   await expect(page.getByText("Kept.")).toBeVisible();
   await goTo(page, change);
   await ready(page);
-  await page.getByRole("radio", { name: "Own words" }).click();
+  await page.getByRole("radio", { name: "Templates" }).click();
   await expect(page.getByRole("listitem", { name: "Visit 2" })).toContainText("road remove 172.20.96.0/24");
 });
 
@@ -220,14 +220,14 @@ test("any two revisions are compared; an older one is brought back as a draft; w
   await page.getByRole("button", { name: "Compare" }).click();
   const comparison = page.getByRole("region", { name: "Comparison" });
   await expect(comparison.locator('[data-flow="cameras"]')).toContainText("works");
-  await expect(comparison).toContainText("now also breaks with watch longhaven of Office core 1");
+  await expect(comparison).toContainText("no longer survives watch longhaven of Office core 1");
   await goTo(page, `${plan}/changes?from=1&to=99`);
-  await expect(page.getByRole("alert")).toContainText("The plan has revisions 1 to 2");
+  await expect(page.getByRole("alert")).toContainText("Enter two revisions from 1 to 2");
 
   await goTo(page, `${plan}/changes`);
   await ready(page);
   await page.getByRole("button", { name: "Bring revision 1 back" }).click();
-  await page.getByRole("button", { name: "Bring it back as a draft" }).click();
+  await page.getByRole("button", { name: "Restore as draft" }).click();
   await expect(page.getByText("Revision 3", { exact: true }).first()).toBeVisible();
   await expect(page.getByRole("region", { name: "History" })).toContainText("Bring revision 1 back");
   await expect(page.getByRole("heading", { name: "Nothing is drafted" })).toBeVisible();
@@ -235,11 +235,11 @@ test("any two revisions are compared; an older one is brought back as a draft; w
   // The change of before still says what it said, and that the plan has moved on.
   await goTo(page, `${plan}/changes/1`);
   await ready(page);
-  await expect(page.getByText("The plan has moved on to revision 3 since.")).toBeVisible();
+  await expect(page.getByText("The plan has since moved on to revision 3 since.")).toBeVisible();
   await page.getByRole("button", { name: "Undo" }).click();
   await expect(page.getByText("Revision 4", { exact: true }).first()).toBeVisible();
-  await page.getByRole("button", { name: /^Make it anew with revision 4/ }).click();
-  await page.getByRole("button", { name: "Propose it anew" }).click();
+  await page.getByRole("button", { name: /^Update to revision 4/ }).click();
+  await page.getByRole("button", { name: "Propose again" }).click();
   await page.waitForURL(/\/changes\/2$/);
   await goTo(page, `${plan}/changes/1`);
   await expect(state(page)).toHaveText("withdrawn");

@@ -15,7 +15,7 @@ test("a route table of a layout that nobody described becomes a working device, 
   page,
 }) => {
   const plan = await unopenedPlan(page);
-  await goTo(page, `${plan}/exchange`);
+  await goTo(page, `${plan}/import`);
   await ready(page);
   await page.getByLabel("Files", { exact: true }).setInputFiles(file("puffin-edge.txt", table));
   await expect(page.getByTestId("read-summary")).toContainText("1 device (1 new), 1 outlined");
@@ -56,7 +56,7 @@ test("several devices are joined by what they say of each other; what is unticke
   page,
 }) => {
   const plan = await unopenedPlan(page);
-  await goTo(page, `${plan}/exchange`);
+  await goTo(page, `${plan}/import`);
   await ready(page);
   const address = (name: string, mac: string, ip: string) =>
     JSON.stringify([
@@ -93,7 +93,7 @@ test("several devices are joined by what they say of each other; what is unticke
 
 test("what cannot be understood is told line by line, and stops nothing", async ({ page }) => {
   const plan = await unopenedPlan(page);
-  await goTo(page, `${plan}/exchange`);
+  await goTo(page, `${plan}/import`);
   await ready(page);
   await page
     .getByLabel("Files", { exact: true })
@@ -113,10 +113,10 @@ test("what devices said is kept by device and time, found by an address, and com
   page,
 }) => {
   const plan = await unopenedPlan(page);
-  await goTo(page, `${plan}/exchange/drift`);
+  await goTo(page, `${plan}/drift`);
   await expect(page.getByText("No device has said anything yet.")).toBeVisible();
   await page
-    .getByRole("navigation", { name: "Parts of exchange" })
+    .getByRole("navigation", { name: "Import and export" })
     .getByRole("link", { name: "Files" })
     .click();
   await ready(page);
@@ -124,28 +124,28 @@ test("what devices said is kept by device and time, found by an address, and com
   await page.getByLabel("Files", { exact: true }).setInputFiles(file("puffin-edge.txt", said));
   await page.getByRole("button", { name: "Take it into the plan" }).click();
   await expect(page.getByText("Taken as revision 2.")).toBeVisible();
-  await goTo(page, `${plan}/exchange/drift`);
-  await expect(page.getByTestId("drift-summary")).toContainText("as the plan has it");
+  await goTo(page, `${plan}/drift`);
+  await expect(page.getByTestId("drift-summary")).toContainText("matches the plan");
 
   // Read again, the device has lost a route and got another: that is drift, and the plan stays as it is.
-  await goTo(page, `${plan}/exchange`);
+  await goTo(page, `${plan}/import`);
   await ready(page);
   const later = "H 10.78.0.0/16 203.0.113.1 quay [1/0]\nO 203.0.113.0/30 - quay\n";
   await page.getByLabel("Files", { exact: true }).setInputFiles(file("puffin-edge.txt", later));
   await page.getByRole("button", { name: "Keep what they said" }).click();
   await expect(page.getByText("What 1 device said is kept.")).toBeVisible();
-  await goTo(page, `${plan}/exchange/devices`);
-  const kept = page.getByRole("region", { name: "What devices said last" });
-  await kept.getByLabel("Who knows an address").fill("10.78.1.1");
+  await goTo(page, `${plan}/polling`);
+  const kept = page.getByRole("region", { name: "Latest readings" });
+  await kept.getByLabel("Find an address in the readings").fill("10.78.1.1");
   await kept.getByRole("button", { name: "Find" }).click();
   await expect(kept).toContainText("puffin-edge");
-  await kept.getByLabel("Who knows an address").fill("10.77.1.1");
+  await kept.getByLabel("Find an address in the readings").fill("10.77.1.1");
   await kept.getByRole("button", { name: "Find" }).click();
-  await expect(kept).toContainText("No reading knows a network with 10.77.1.1.");
-  await goTo(page, `${plan}/exchange/devices?find=nonsense`);
+  await expect(kept).toContainText("No reading contains a network with 10.77.1.1.");
+  await goTo(page, `${plan}/polling?find=nonsense`);
   await expect(kept).toContainText('"nonsense" is not an IPv4 or IPv6 address');
   await expect(page.getByText("Revision 2")).toBeVisible();
-  await goTo(page, `${plan}/exchange/drift`);
+  await goTo(page, `${plan}/drift`);
   await expect(page.getByRole("list", { name: "Differences" })).toContainText("10.78.0.0/16");
 });
 
@@ -153,7 +153,7 @@ test("the plan goes out in each form, and what went out comes in again without a
   page,
 }) => {
   const plan = await unopenedPlan(page);
-  await goTo(page, `${plan}/exchange/out`);
+  await goTo(page, `${plan}/export`);
   await ready(page);
   const out = page.getByRole("region", { name: "Out" });
   for (const name of [
@@ -174,7 +174,7 @@ test("the plan goes out in each form, and what went out comes in again without a
   ]);
   const archive = await lists.path();
   await page
-    .getByRole("navigation", { name: "Parts of exchange" })
+    .getByRole("navigation", { name: "Import and export" })
     .getByRole("link", { name: "Files" })
     .click();
   await page.getByLabel("Files", { exact: true }).setInputFiles(archive);

@@ -14,14 +14,14 @@ test("from the demo plan to which gateway carries, and back", async ({ page }) =
   await expectAnswer(page, "North fibre carries it");
 
   // On the map, fail the primary uplink by clicking its line.
-  await page.getByRole("link", { name: "On the map" }).click();
+  await page.getByRole("link", { name: "Show on map" }).click();
   await expectAnswer(page, "North fibre carries it");
   await page.getByRole("link", { name: "Fail Tern Point – North fibre" }).dispatchEvent("click");
   await expect(page.getByRole("link", { name: "Restore Tern Point – North fibre" }).first()).toBeVisible();
   await expectAnswer(
     page,
     "Bay radio carries it",
-    "With no failures, North fibre carries it",
+    "Without failures, North fibre carries it",
     "wan1 has no carrier: the link Tern Point – North fibre has failed",
   );
   await expect(page.locator('[data-ribbon="out"][data-link="tern-radio"]')).toHaveCount(1);
@@ -34,12 +34,12 @@ test("from the demo plan to which gateway carries, and back", async ({ page }) =
   const defaults = page.locator('[data-destination="0.0.0.0/0"]');
   await expect(defaults.locator('[data-state="in-use"]')).toContainText("192.0.2.5");
   await expect(defaults.locator('[data-state="unusable"]')).toContainText("wan1 has no carrier");
-  await expect(page.getByTestId("count")).toContainText("4 active routes, 7 with no failures");
+  await expect(page.getByTestId("count")).toContainText("4 active routes, 7 without failures");
 
   // … and on Paths, beside the healthy way.
   await page.getByRole("link", { name: "Paths" }).click();
   await expectAnswer(page, "Bay radio carries it", "which was standby, took over");
-  await expect(page.getByRole("region", { name: "With no failures" })).toContainText("North fibre access");
+  await expect(page.getByRole("region", { name: "Without failures" })).toContainText("North fibre access");
 
   // Fail the circuit instead: nobody notices, and packets die.
   await goTo(page, `${plan}/paths?flow=tickets&down=link:north-ring`);
@@ -75,29 +75,29 @@ test("routes are added, changed, disabled and removed, and each can be undone", 
   await expect(stack.locator("tr[data-state]")).toHaveCount(1);
 
   // Wrong input is told beside its field and keeps what was typed; nothing of it is saved.
-  const form = page.getByRole("form", { name: "Add a route" });
+  const form = page.getByRole("form", { name: "Add route" });
   await form.getByRole("button", { name: "Fields" }).click();
   await form.getByLabel("Destination").fill("10.3.0.5/24");
   await form.getByLabel("Next hop").fill("10.0.13.2");
   await form.getByLabel("Distance").fill("20");
-  await form.getByRole("button", { name: "Add the route" }).click();
+  await form.getByRole("button", { name: "Add route" }).click();
   await expect(form.getByRole("alert")).toContainText("the prefix is 10.3.0.0/24");
   await expect(form.getByLabel("Next hop")).toHaveValue("10.0.13.2");
   await expect(page.getByText("Revision 1")).toBeVisible();
 
   await form.getByLabel("Destination").fill("10.3.0.0/24");
-  await form.getByRole("button", { name: "Add the route" }).click();
+  await form.getByRole("button", { name: "Add route" }).click();
   await expect(page.getByText("Revision 2")).toBeVisible();
   await expect(stack.locator('[data-state="standby"]')).toContainText("beaten on distance, 20 against 1");
   await expect(form.getByLabel("Destination")).toHaveValue("");
 
   // Change it so that it wins.
   await stack.locator('[data-state="standby"]').getByRole("button", { name: "Change", exact: true }).click();
-  const change = page.getByRole("form", { name: "Change a route" });
+  const change = page.getByRole("form", { name: "Change route" });
   await expect(change.getByLabel("Distance")).toHaveValue("20");
   await change.getByLabel("Distance").fill("");
   await change.getByLabel("Metric").fill("0");
-  await change.getByRole("button", { name: "Save the change" }).click();
+  await change.getByRole("button", { name: "Save route" }).click();
   await expect(page.getByText("Revision 3")).toBeVisible();
   await expect(stack.locator('[data-state="in-use"]')).toHaveCount(2);
 
@@ -132,11 +132,11 @@ test("two tabs editing one plan lose nothing", async ({ browser }) => {
     await page.route("**/head*", (route) => route.abort());
   }
   const add = async (page: typeof ann, to: string) => {
-    const form = page.getByRole("form", { name: "Add a route" });
+    const form = page.getByRole("form", { name: "Add route" });
     await form.getByRole("button", { name: "Fields" }).click();
     await form.getByLabel("Destination").fill(to);
     await form.getByLabel("Next hop").fill("10.0.23.2");
-    await form.getByRole("button", { name: "Add the route" }).click();
+    await form.getByRole("button", { name: "Add route" }).click();
   };
   await add(ann, "10.77.0.0/16");
   await expect(ann.getByText("Revision 2")).toBeVisible();
@@ -215,7 +215,7 @@ test("a map that is seen as a whole ends above its buttons, whatever stands besi
   await goTo(page, "/plans/1/map?edit=device:skerry-edge");
   await ready(page);
   const fit = await page.getByRole("button", { name: "Fit" }).boundingBox();
-  const plates = page.getByRole("group", { name: "Drawing of the network" }).getByRole("link");
+  const plates = page.getByRole("group", { name: "Network map" }).getByRole("link");
   const feet = await plates.evaluateAll((all) => all.map((one) => one.getBoundingClientRect().bottom));
   expect(feet.length).toBeGreaterThan(20);
   expect(Math.max(...feet)).toBeLessThan(fit?.y ?? 0);

@@ -31,16 +31,16 @@ async function keepCredential(page: Page, name: string, how: string) {
 }
 
 async function addDevice(page: Page, device: string, port: number, asked: RegExp) {
-  const form = page.getByRole("form", { name: "Add a device" });
+  const form = page.getByRole("form", { name: "Add device" });
   await form.getByLabel("Device").fill(device);
   await form.getByLabel("Address").fill("127.0.0.1");
   const option = await form
-    .getByLabel("Asked with")
+    .getByLabel("Credentials")
     .locator("option", { hasText: asked })
     .getAttribute("value");
-  await form.getByLabel("Asked with").selectOption(option);
-  await form.getByLabel("Port, if not the usual").fill(String(port));
-  await form.getByRole("button", { name: "Keep the device" }).click();
+  await form.getByLabel("Credentials").selectOption(option);
+  await form.getByLabel("Port (optional)").fill(String(port));
+  await form.getByRole("button", { name: "Save device" }).click();
   await expect(page.locator(`[data-target="${device}"]`)).toBeVisible();
 }
 
@@ -74,7 +74,7 @@ test("devices are read by the server; what was changed on one shows as drift, is
   const netconf = netconfServer(() => datastoreOf(demo, "gull-edge"), login);
   try {
     const plan = await unopenedPlan(page);
-    await goTo(page, `${plan}/exchange/devices`);
+    await goTo(page, `${plan}/polling`);
     await ready(page);
     await keepCredential(page, "web", "restconf");
     await keepCredential(page, "shell", "netconf");
@@ -82,8 +82,8 @@ test("devices are read by the server; what was changed on one shows as drift, is
     await addDevice(page, "gull-edge", await listening(netconf as unknown as Server), /^shell/);
     await confirmKeys(page, "Read all 2", ["skerry-edge", "gull-edge"]);
     const skerry = page.locator('[data-target="skerry-edge"]');
-    await expect(skerry).toContainText("as the plan has it");
-    await expect(page.locator('[data-target="gull-edge"]')).toContainText("as the plan has it");
+    await expect(skerry).toContainText("matches the plan");
+    await expect(page.locator('[data-target="gull-edge"]')).toContainText("matches the plan");
 
     // Somebody writes a route on the device.
     const via = demo.plan.devices.find(({ id }) => id === "skerry-edge")?.routes[0].via ?? "";
@@ -94,17 +94,19 @@ test("devices are read by the server; what was changed on one shows as drift, is
     await expect(difference).toContainText(`the route 10.99.0.0/16 via ${via} is not in the plan`);
     await difference.getByRole("checkbox").focus();
     await page.keyboard.press("Space");
-    await page.getByRole("button", { name: "Keep as work for the device" }).click();
-    await expect(page.getByRole("region", { name: "Work for the devices" })).toContainText("open");
+    await page.getByRole("button", { name: "Add to work list" }).click();
+    await expect(page.getByRole("region", { name: "Work list for devices" })).toContainText("open");
     await page.getByRole("link", { name: "Findings" }).click();
-    await expect(page.locator('[data-notice="differs"]')).toContainText("differed from the plan in 1 things");
-    await goTo(page, `${plan}/exchange/drift`);
+    await expect(page.locator('[data-notice="differs"]')).toContainText("has 1 things");
+    await goTo(page, `${plan}/drift`);
     await ready(page);
     await page.locator('[data-difference="route-extra"]').getByRole("checkbox").check();
-    await page.getByRole("button", { name: "Take into the plan" }).click();
+    await page.getByRole("button", { name: "Update plan" }).click();
     await expect(page.getByText("Taken as revision 2.")).toBeVisible();
     await expect(page.getByTestId("drift-summary")).toContainText("are as the plan has them");
-    await expect(page.getByRole("region", { name: "Work for the devices" })).toContainText("no longer seen");
+    await expect(page.getByRole("region", { name: "Work list for devices" })).toContainText(
+      "no longer present",
+    );
     await goTo(page, `${plan}/devices/skerry-edge`);
     await expect(page.locator('[data-destination="10.99.0.0/16"]')).toBeVisible();
   } finally {
@@ -124,27 +126,27 @@ test("the checks of a change that is carried out say what its devices were read 
       data: { do: "edit", base: 1, edit: JSON.parse(text) },
       headers,
     });
-    await goTo(page, `${plan}/exchange/devices`);
+    await goTo(page, `${plan}/polling`);
     await ready(page);
     await keepCredential(page, "web", "restconf");
     await addDevice(page, "office-fw", await listening(restconf), /^web/);
     await confirmKeys(page, "Read office-fw", ["office-fw"]);
     await goTo(page, `${plan}/changes`);
     await ready(page);
-    await page.getByRole("button", { name: "Make a change of it" }).click();
-    await page.getByRole("button", { name: "Propose the change" }).click();
+    await page.getByRole("button", { name: "Propose change" }).click();
+    await page.getByRole("button", { name: "Propose change" }).click();
     await page.waitForURL(/\/changes\/1$/);
     await ready(page);
-    await page.getByRole("button", { name: "Approve this change" }).click();
+    await page.getByRole("button", { name: "Approve change" }).click();
     const visit = page.getByRole("listitem", { name: "Visit 1" });
     await visit.getByRole("button", { name: "Read it now" }).first().click();
-    await expect(visit.getByText("✓ read so")).toHaveCount(1);
+    await expect(visit.getByText("✓ as read")).toHaveCount(1);
     await expect(visit.getByText("✗ read not in use")).toBeVisible();
     // The route is written on the device; ticking the step has it read again.
     now = NetworkModel.compile(demoChanged());
     await visit.getByRole("checkbox", { name: /^1\. / }).check();
     await expect(visit.getByText("✗ read via 172.20.0.2")).toBeVisible();
-    await expect(visit.getByText("✓ read so")).toHaveCount(1);
+    await expect(visit.getByText("✓ as read")).toHaveCount(1);
   } finally {
     restconf.close();
   }
@@ -154,26 +156,26 @@ test("a device that does not answer is told and stops nothing; a wrong field say
   page,
 }) => {
   const plan = await unopenedPlan(page);
-  await goTo(page, `${plan}/exchange/devices`);
+  await goTo(page, `${plan}/polling`);
   await ready(page);
   await keepCredential(page, "web", "restconf");
-  const form = page.getByRole("form", { name: "Add a device" });
+  const form = page.getByRole("form", { name: "Add device" });
   await form.getByLabel("Device").fill("north");
   await form.getByLabel("Address").fill("10.0.0.1");
-  await form.getByRole("button", { name: "Keep the device" }).click();
+  await form.getByRole("button", { name: "Save device" }).click();
   await expect(form.getByRole("alert")).toHaveText(
     "This server may not poll 10.0.0.1. Start it with --read PREFIX to allow it.",
   );
   await addDevice(page, "north", 9, /^web/);
   await page.getByRole("button", { name: "Read north", exact: true }).click();
-  await expect(page.locator('[data-target="north"]')).toContainText("nothing listens there");
+  await expect(page.locator('[data-target="north"]')).toContainText("connection refused");
   await page.getByRole("button", { name: "Cancel reading north" }).click();
   await expect(page.locator('[data-target="north"]')).toContainText("cancelled");
 });
 
 test("what devices are asked with appears in no page and not in the database", async ({ page }) => {
   const plan = await unopenedPlan(page);
-  await goTo(page, `${plan}/exchange/devices`);
+  await goTo(page, `${plan}/polling`);
   await ready(page);
   await keepCredential(page, "web", "restconf");
   await addDevice(page, "north", 9, /^web/);

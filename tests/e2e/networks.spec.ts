@@ -9,8 +9,8 @@ import { expectAnswer, goTo, ready } from "./plan.ts";
 async function emptyPlan(page: Page, name: string): Promise<string> {
   await goTo(page, "/plans");
   await ready(page);
-  await page.getByLabel("Or start empty").fill(name);
-  await page.getByRole("button", { name: "Start an empty plan" }).click();
+  await page.getByLabel("New plan").fill(name);
+  await page.getByRole("button", { name: "Create plan" }).click();
   await page.waitForURL(/\/plans\/\d+\/map/);
   return /\/plans\/\d+/.exec(page.url())?.[0] ?? "";
 }
@@ -24,7 +24,7 @@ async function addDevice(
 ) {
   await goTo(page, `${plan}/map?edit=new:device`);
   await ready(page);
-  const form = await fill(page, "Add a device", { Role: role, ...more, Name: name });
+  const form = await fill(page, "Add device", { Role: role, ...more, Name: name });
   await form.getByRole("button", { name: "Add the device" }).click();
   await expect(page.getByRole("link", { name: `Edit ${name}` }).first()).toBeVisible();
 }
@@ -32,7 +32,7 @@ async function addDevice(
 async function addLink(page: Page, plan: string, values: Record<string, string>) {
   await goTo(page, `${plan}/map?edit=new:link`);
   await ready(page);
-  const form = await fill(page, "Add a link", values);
+  const form = await fill(page, "Add link", values);
   await form.getByRole("button", { name: "Add the link" }).click();
   await expect(form.getByLabel("Address here")).toHaveValue("");
 }
@@ -67,9 +67,9 @@ async function done(page: Page, text: string | RegExp) {
 async function addRoute(page: Page, plan: string, device: string, line: string) {
   await goTo(page, `${plan}/devices/${device}`);
   await ready(page);
-  const form = page.getByRole("form", { name: "Add a route" });
+  const form = page.getByRole("form", { name: "Add route" });
   await form.getByLabel("Route as one line").fill(line);
-  await saved(page, () => form.getByRole("button", { name: "Add the route" }).click());
+  await saved(page, () => form.getByRole("button", { name: "Add route" }).click());
 }
 
 test("a firewall with zones, translation, a tunnel and two providers", async ({ page }) => {
@@ -96,7 +96,7 @@ test("a firewall with zones, translation, a tunnel and two providers", async ({ 
   await done(page, "inside");
   for (const port of ["wan1", "wan2"])
     await part(page, plan, "wall", `port:${port}`, `Edit ${port} of Wall`, { Zone: "outside" });
-  await part(page, plan, "wall", "port:", /^Add an interface/, {
+  await part(page, plan, "wall", "port:", /^Add interface/, {
     Name: "tun1",
     Kind: "tunnel",
     Addresses: "10.9.0.1/30",
@@ -126,7 +126,7 @@ test("a firewall with zones, translation, a tunnel and two providers", async ({ 
     "Order of trust, the most trusted zone first": "inside, outside",
   });
   await done(page, "from more to less trusted: inside, outside");
-  await part(page, plan, "wall", "rule:", /^Add a rule/, {
+  await part(page, plan, "wall", "rule:", /^Add rule/, {
     Does: "deny",
     Protocol: "tcp",
     "To zones": "outside",
@@ -136,14 +136,14 @@ test("a firewall with zones, translation, a tunnel and two providers", async ({ 
   await goTo(page, asked);
   await ready(page);
   await expectAnswer(page, /carries it|It works/);
-  await expect(page.getByRole("main")).toContainText("source becomes 192.0.2.2");
+  await expect(page.getByRole("main")).toContainText("source translated to 192.0.2.2");
   await goTo(page, `${asked}&down=interface:wall/wan1`);
-  await expect(page.getByRole("main")).toContainText("source becomes 198.51.100.2");
+  await expect(page.getByRole("main")).toContainText("source translated to 198.51.100.2");
 
   // The question is kept as a flow, with what is expected of it.
   await goTo(page, asked);
   await ready(page);
-  await page.getByRole("button", { name: "Keep as a flow" }).click();
+  await page.getByRole("button", { name: "Save as flow" }).click();
   const window = page.getByRole("dialog");
   const form = await fill(page, window.getByRole("form"), {
     Name: "Desk to the internet",
@@ -153,7 +153,7 @@ test("a firewall with zones, translation, a tunnel and two providers", async ({ 
   await expect(window).toHaveCount(0);
   await goTo(page, `${plan}/paths`);
   const row = page.getByRole("row", { name: /Desk to the internet/ });
-  await expect(row).toContainText("survives any one failure");
+  await expect(row).toContainText("survives any single failure");
 });
 
 test("a cloud network whose table leads through an appliance", async ({ page }) => {
@@ -191,13 +191,13 @@ test("a cloud network whose table leads through an appliance", async ({ page }) 
   await expectAnswer(page, /It works|carries it/);
   await expect(page.getByRole("region", { name: "Out" }).first()).not.toContainText("Guard");
 
-  await part(page, plan, "cloud", "table:", /^Add a policy table/, {
+  await part(page, plan, "cloud", "table:", /^Add policy table/, {
     Name: "through-guard",
     Asked: "first, then the main table",
     "For what comes in by": "apps",
   });
-  await expect(page.getByRole("link", { name: "Edit the policy table through-guard" })).toBeVisible();
-  await part(page, plan, "cloud", "table-route:through-guard/", /^Add a route to table through-guard/, {
+  await expect(page.getByRole("link", { name: "Edit policy table through-guard" })).toBeVisible();
+  await part(page, plan, "cloud", "table-route:through-guard/", /^Add route to table through-guard/, {
     Destination: "10.5.2.0/24",
     "Next hop": "10.5.9.10",
   });
@@ -266,10 +266,10 @@ test("the routes of the whole network are filtered, sorted and shared by their a
   await page.getByLabel("Prefix, address, next hop, device or interface").fill("172.20.96.0/21");
   await expect(found).toContainText(/^\d+ of 229/);
   await expect(page.getByRole("row", { name: /172\.20\.100\.0\/24/ }).first()).toBeVisible();
-  await page.getByRole("radio", { name: "covering it" }).click();
+  await page.getByRole("radio", { name: "covering" }).click();
   await expect(page.getByRole("row", { name: /172\.20\.100\.0\/24/ })).toHaveCount(0);
-  await page.getByRole("radio", { name: "exactly it" }).click();
-  await expect(page.getByText("No route passes the filter.")).toBeVisible();
+  await page.getByRole("radio", { name: "exact match" }).click();
+  await expect(page.getByText("No routes match the filter.")).toBeVisible();
   await page.getByRole("link", { name: "Show all" }).click();
   await page.getByRole("button", { name: "unusable" }).click();
   await page.waitForURL(/state=unusable/);
@@ -293,12 +293,12 @@ test("the map's signs are told, a plate has its menu, and the drawing is taken a
   await expect(legend).toContainText("firewall");
   await page.keyboard.press("Tab");
   await legend.getByRole("tab", { name: "Links" }).click();
-  await expect(legend).toContainText("circuit: nobody sees it fail");
+  await expect(legend).toContainText("circuit: no end detects a failure");
   await page.keyboard.press("Escape");
   await expect(legend).toHaveCount(0);
 
   await page.getByRole("link", { name: "Routes of Office firewall" }).click({ button: "right" });
-  await page.getByRole("menuitem", { name: "Its routes among all" }).click();
+  await page.getByRole("menuitem", { name: "Its rows in all routes" }).click();
   await page.waitForURL(/\/routes\?.*only=office-fw/);
   await expect(page.getByRole("button", { name: /^Only Office firewall/ })).toBeVisible();
   await page.goBack();
@@ -328,13 +328,13 @@ test("a pasted list proposes the links that its subnets imply", async ({ page })
   await goTo(page, `${plan}/map?edit=new:list`);
   await ready(page);
   await page
-    .getByLabel("Paste a list of interfaces")
+    .getByLabel("Paste list of interfaces")
     .fill(
       "west, wan, 192.0.2.1/30\neast, wan, 192.0.2.2/30\nwest, lan, 10.1.0.1/24\ndesk, eth0, 10.1.0.9/24, host",
     );
-  const join = page.getByRole("checkbox", { name: /^Join what shares a subnet: 2 links/ });
+  const join = page.getByRole("checkbox", { name: /^Join interfaces that share a subnet: 2 links/ });
   await join.check();
-  await saved(page, () => page.getByRole("button", { name: "Take the list" }).click());
+  await saved(page, () => page.getByRole("button", { name: "Add to network" }).click());
   await expect(page.getByRole("link", { name: "net-192-0-2-0-30", exact: true })).toBeVisible();
   await expect(page.getByRole("link", { name: "net-10-1-0-0-24", exact: true })).toBeVisible();
 });

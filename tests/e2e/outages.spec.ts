@@ -17,7 +17,7 @@ async function watchTheRing(page: Page, plan: string) {
 
 test("the board shows the silent death of a circuit, and the watch that mends it", async ({ page }) => {
   const plan = await unopenedPlan(page);
-  await goTo(page, `${plan}/outages`);
+  await goTo(page, `${plan}/failures`);
   await ready(page);
   await expect(page.getByTestId("sweep-status")).toContainText("13 flows");
   await expect(page.getByTestId("sweep-status")).toContainText("Complete.");
@@ -29,24 +29,24 @@ test("the board shows the silent death of a circuit, and the watch that mends it
   await cell.click();
   const panel = page.getByRole("region", { name: "The case" });
   await expect(panel).toContainText("It does not arrive");
-  await expect(panel).toContainText("it must survive any one failure");
+  await expect(panel).toContainText("it must survive any single failure");
   await expect(panel.locator('[data-gap="tickets"]')).toContainText("down for 60 s");
   await expect(panel.getByRole("region", { name: "Out", exact: true })).toContainText("North fibre access");
 
   await watchTheRing(page, plan);
 
-  await goTo(page, `${plan}/outages`);
+  await goTo(page, `${plan}/failures`);
   await page.getByLabel("Filter flows and failures").fill("ring");
   await expect(cell).toHaveAttribute("aria-label", /Bay radio carries, gap .*s/);
 });
 
 test("pairs of failures are swept in the browser, and told in words", async ({ page }) => {
-  await goTo(page, "/plans/1/outages?depth=2");
+  await goTo(page, "/plans/1/failures?depth=2");
   await ready(page);
   await expect(page.getByTestId("sweep-status")).toContainText(
     "failures of up to 2 at once shown. Complete.",
   );
-  const breakers = page.getByRole("region", { name: "Smallest sets that break a flow" });
+  const breakers = page.getByRole("region", { name: "Smallest failure sets per flow" });
   await expect(breakers).toContainText("complete for sets of up to 2 failures");
   const row = breakers.locator('[data-breakers="longhaven-timetable"]');
   await expect(row).toContainText("Longhaven edge alone");
@@ -58,7 +58,7 @@ test("pairs of failures are swept in the browser, and told in words", async ({ p
 });
 
 test("the board is worked by keyboard", async ({ page }) => {
-  await goTo(page, "/plans/1/outages");
+  await goTo(page, "/plans/1/failures");
   await ready(page);
   await expect(page.getByTestId("sweep-status")).toContainText("Complete.");
   await page.locator('[data-place="0 0"]').focus();
@@ -70,7 +70,7 @@ test("the board is worked by keyboard", async ({ page }) => {
 });
 
 test("the board folds by site, and a folded cell unfolds", async ({ page }) => {
-  await goTo(page, "/plans/1/outages");
+  await goTo(page, "/plans/1/failures");
   await ready(page);
   await page.getByRole("button", { name: "By site" }).click();
   const row = page.locator('[data-row="longhaven-timetable"]');
@@ -87,28 +87,28 @@ test("a timer is turned, the gap shrinks, and the setting is kept", async ({ pag
   const plan = await freshPlan(page);
   await watchTheRing(page, plan);
 
-  await goTo(page, `${plan}/time?fail=link:north-ring&heal=120000`);
+  await goTo(page, `${plan}/timeline?fail=link:north-ring&heal=120000`);
   await ready(page);
   const gap = page.locator('[data-gap="tickets"]');
   const before = await gap.textContent();
   await expect(gap).toContainText("down for");
   const timers = page.getByRole("region", { name: "Timers" });
   await timers
-    .getByLabel(/interval, ms$/)
+    .getByLabel(/interval$/)
     .first()
     .fill("500");
   await timers
-    .getByLabel(/timeout, ms$/)
+    .getByLabel(/timeout$/)
     .first()
     .fill("200");
   const compared = page.getByRole("region", { name: "Before and after" });
   await expect(compared).toContainText("Ticket desk to booking service");
   await expect(gap).not.toHaveText(before ?? "");
-  await page.getByRole("button", { name: "Keep these timers" }).click();
+  await page.getByRole("button", { name: "Save timers" }).click();
   await expect(page.getByText("Revision 3")).toBeVisible();
   await expect(page.getByRole("region", { name: "What happens" })).toContainText("North fibre ring fails");
   // Against what is approved, the draft brings the flow back.
-  await expect(page.getByRole("region", { name: "Revision 1, approved, and the draft" })).toContainText(
+  await expect(page.getByRole("region", { name: "Revision 1and draft" })).toContainText(
     "Ticket desk to booking service",
   );
 
@@ -123,7 +123,7 @@ test("a timer is turned, the gap shrinks, and the setting is kept", async ({ pag
 });
 
 test("the board is taken along as CSV and JSON, and a flow's answer as a sheet", async ({ page }) => {
-  await goTo(page, "/plans/1/outages");
+  await goTo(page, "/plans/1/failures");
   await ready(page);
   const [csv] = await Promise.all([
     page.waitForEvent("download"),
@@ -143,9 +143,9 @@ test("the board is taken along as CSV and JSON, and a flow's answer as a sheet",
     "north",
   ]);
 
-  await goTo(page, "/plans/1/report?flow=tickets");
+  await goTo(page, "/plans/1/failure-report?flow=tickets");
   await expect(
-    page.getByRole("heading", { name: "What happens when: Ticket desk to booking service" }),
+    page.getByRole("heading", { name: "Failure report: Ticket desk to booking service" }),
   ).toBeVisible();
   await expect(page.getByRole("main")).toContainText("North fibre ring");
   await goTo(page, "/plans/1/paths?flow=tickets&down=link:tern-north");
@@ -153,7 +153,7 @@ test("the board is taken along as CSV and JSON, and a flow's answer as a sheet",
 });
 
 test("the demo's capture is laid over its outage, and prediction and observation agree", async ({ page }) => {
-  await goTo(page, "/plans/1/time?outage=longhaven-cut");
+  await goTo(page, "/plans/1/timeline?outage=longhaven-cut");
   await ready(page);
   const observed = page.getByRole("region", { name: "Observed", exact: true });
   // A file that is no capture is refused with the reason.
@@ -162,12 +162,12 @@ test("the demo's capture is laid over its outage, and prediction and observation
     mimeType: "text/plain",
     buffer: Buffer.from("these are notes"),
   });
-  await expect(observed.getByRole("alert")).toContainText("notes.txt: the file is no packet capture");
-  await observed.getByRole("button", { name: "Take the demo's" }).click();
+  await expect(observed.getByRole("alert")).toContainText("notes.txt: the file is no packets capture");
+  await observed.getByRole("button", { name: "Use demo capture" }).click();
   await expect(observed).toContainText("1197 packets");
-  await expect(observed.getByLabel("As the flow")).toHaveText("Longhaven desk to timetable");
+  await expect(observed.getByLabel("Flow")).toHaveText("Longhaven desk to timetable");
   const agreement = page.getByTestId("agreement");
-  await expect(agreement).toContainText("Prediction and observation agree.");
+  await expect(agreement).toContainText("Prediction and capture agree.");
   await expect(agreement).toContainText("3 replies are missing");
   await expect(agreement).toContainText("Gap: predicted 0.1 s, seen 0.1 to 0.2 s");
 
@@ -178,18 +178,18 @@ test("the demo's capture is laid over its outage, and prediction and observation
     .getByRole("link", { name: "North fibre's last mile goes dark for two minutes" })
     .click();
   await page.waitForURL(/outage=north-dark/);
-  await expect(agreement).toContainText("Prediction and observation do not agree.");
+  await expect(agreement).toContainText("Prediction and capture differ.");
 });
 
 test("an outage is gone through step by step, and the map and the routes follow", async ({ page }) => {
-  await goTo(page, "/plans/1/time?outage=north-dark");
+  await goTo(page, "/plans/1/timeline?outage=north-dark");
   await ready(page);
-  await page.getByRole("button", { name: "Go through it step by step" }).click();
+  await page.getByRole("button", { name: "Step through" }).click();
   const moment = page.getByTestId("moment");
-  await expect(moment).toContainText("before it fails");
-  await page.getByRole("link", { name: "The map at this moment" }).click();
+  await expect(moment).toContainText("before the failure");
+  await page.getByRole("link", { name: "Map at this moment" }).click();
   await page.waitForURL(/\/map\?.*outage=north-dark/);
-  await expect(moment).toContainText("before it fails");
+  await expect(moment).toContainText("before the failure");
   await page.getByRole("link", { name: "Ticket desk to booking service", exact: false }).first().click();
   await expectAnswer(page, "North fibre carries it");
   await page.keyboard.press(".");
@@ -208,12 +208,12 @@ test("an outage is gone through step by step, and the map and the routes follow"
   await expect(moment).toContainText("at 0 s");
   await page.getByRole("button", { name: "Play" }).click();
   await expect(moment).toContainText("at 120.1 s", { timeout: 15_000 });
-  await page.getByRole("link", { name: "Leave the moment" }).click();
+  await page.getByRole("link", { name: "Leave" }).click();
   await expect(page.getByText("No failures")).toBeVisible();
 });
 
 test("two outages stand side by side over one scale", async ({ page }) => {
-  await goTo(page, "/plans/1/time?outage=north-dark");
+  await goTo(page, "/plans/1/timeline?outage=north-dark");
   await ready(page);
   await page
     .getByLabel("Side by side with")
@@ -236,10 +236,10 @@ test("an outage is rehearsed by the worker: what was seen stands beside what is 
   test.skip(process.getuid?.() !== 0, "a lab needs root");
   test.setTimeout(90_000);
   const plan = await unopenedPlan(page, "cases/failover-in-one-direction");
-  await goTo(page, `${plan}/time?fail=link:north-line&heal=3000`);
+  await goTo(page, `${plan}/timeline?fail=link:north-line&heal=3000`);
   await ready(page);
   const panel = page.getByRole("region", { name: "Rehearsal" });
-  await panel.getByRole("button", { name: "Rehearse it" }).click();
+  await panel.getByRole("button", { name: "Rehearse in the lab" }).click();
   await expect(panel.getByRole("button", { name: "End it" })).toBeVisible();
   // One outage of a plan at a time.
   const asked = { revision: 1, outage: "", fail: ["link:radio-line"], healMs: null, down: [] };
@@ -249,25 +249,25 @@ test("an outage is rehearsed by the worker: what was seen stands beside what is 
   });
   expect([refused.status(), (await refused.json()).error]).toEqual([
     409,
-    "another outage of this plan is being rehearsed; wait for it or end it",
+    "another rehearsal of this plan is running; wait for it or stop it",
   ]);
-  await expect(panel).toContainText("Every flow did as predicted.", { timeout: 60_000 });
+  await expect(panel).toContainText("All flows behaved as predicted.", { timeout: 60_000 });
   await expect(panel.getByRole("row", { name: /booking/ })).toContainText("3 s");
   await page.reload();
   await ready(page);
-  await expect(panel).toContainText("Every flow did as predicted.");
+  await expect(panel).toContainText("All flows behaved as predicted.");
   await expect(panel.getByRole("button", { name: "Rehearse again" })).toBeVisible();
   // Another outage was not rehearsed yet; one that is ended says so.
-  await goTo(page, `${plan}/time?fail=link:radio-line&heal=60000`);
+  await goTo(page, `${plan}/timeline?fail=link:radio-line&heal=60000`);
   await ready(page);
-  await panel.getByRole("button", { name: "Rehearse it" }).click();
+  await panel.getByRole("button", { name: "Rehearse in the lab" }).click();
   await panel.getByRole("button", { name: "End it" }).click();
-  await expect(panel).toContainText("It was ended.");
+  await expect(panel).toContainText("The rehearsal was stopped.");
 });
 
 test("a sweep of a large plan is done by the worker, kept, stopped and taken up again", async ({ page }) => {
   const id = await largePlan();
-  await goTo(page, `/plans/${id}/outages?depth=2`);
+  await goTo(page, `/plans/${id}/failures?depth=2`);
   const status = page.getByTestId("sweep-status");
   await expect(status).toContainText(/of \d+ pieces done|Complete\./);
   // However late the server hears of the stop, it does not stop what is asked for after it.
@@ -277,7 +277,7 @@ test("a sweep of a large plan is done by the worker, kept, stopped and taken up 
   });
   await page.getByRole("button", { name: "Stop" }).click();
   await expect(status).toContainText("Stopped after");
-  await page.getByRole("button", { name: "Start again" }).click();
+  await page.getByRole("button", { name: "Restart" }).click();
   await expect(status).toContainText("failures of up to 2 at once shown. Complete.", { timeout: 50_000 });
   const sets = await status.textContent();
   // Asked again, it is there at once: no piece is worked out anew.
@@ -290,17 +290,17 @@ test("a sweep of a large plan is done by the worker, kept, stopped and taken up 
 
 test("a host that keeps to its second gateway, and a watch that flaps, show as such", async ({ page }) => {
   const sticky = await unopenedPlan(page, "cases/host-with-two-gateways");
-  await goTo(page, `${sticky}/time?outage=left-restarts`);
+  await goTo(page, `${sticky}/timeline?outage=left-restarts`);
   const gap = page.locator('[data-gap="booking"]');
   await expect(gap).toContainText("down for 10–30 s, 100 to 300 packets lost");
-  await expect(gap).toContainText("It stays with right and does not come back to left by itself");
+  await expect(gap).toContainText("It stays with right and does not return to left by itself");
 
   const flapping = await unopenedPlan(page, "cases/watch-through-the-backup");
-  await goTo(page, `${flapping}/time?fail=link:ring`);
+  await goTo(page, `${flapping}/timeline?fail=link:ring`);
   await expect(page.getByRole("main").getByRole("alert")).toContainText(
     "It does not settle: watches flap every",
   );
-  await expect(gap).toContainText("flaps, working and failing in turn without end");
+  await expect(gap).toContainText("keeps alternating between working and failing");
   // Hundreds of turns would be a drawing that nobody can read and that no browser draws soon.
   await expect(page.getByText("Drawn are the first 40 s.")).toBeVisible();
 });
@@ -328,6 +328,6 @@ test("a pair is one plate on the map: it tells who carries, opens, and folds aga
   await page.reload();
   await expect(plate).toBeVisible();
   // While the network is edited, each device can be chosen.
-  await page.getByRole("link", { name: "Edit the network" }).click();
+  await page.getByRole("link", { name: "Edit network" }).click();
   await expect(page.getByRole("link", { name: "Edit Hall firewall 2" }).first()).toBeVisible();
 });

@@ -11,11 +11,11 @@ test("an address pins a revision, with its conditions and the part of the map th
   await ready(page);
   await page.getByRole("button", { name: "Zoom in" }).click();
   await page.getByRole("button", { name: "Zoom in" }).click();
-  const drawing = page.getByRole("group", { name: "Drawing of the network" });
+  const drawing = page.getByRole("group", { name: "Network map" });
   const seen = await drawing.getAttribute("viewBox");
   await page.getByRole("button", { name: "Export" }).click();
   await page.getByRole("menuitem", { name: "Link to this view" }).click();
-  await expect(page.getByText("The link is in the clipboard.", { exact: true })).toBeVisible();
+  await expect(page.getByText("Link copied.", { exact: true })).toBeVisible();
   const link = await page.evaluate(() => navigator.clipboard.readText());
   expect(link).toContain("revision=1");
   expect(link).toContain("down=link");
@@ -24,7 +24,7 @@ test("an address pins a revision, with its conditions and the part of the map th
   await page.goto(`${plan}/devices/tern-edge`);
   await ready(page);
   await page.getByLabel("Route as one line").fill("10.99.0.0/16 discard");
-  await page.getByRole("button", { name: "Add the route" }).click();
+  await page.getByRole("button", { name: "Add route" }).click();
   await expect(page.getByText("Revision 2")).toBeVisible();
   await page.goto(link);
   await ready(page);
@@ -39,10 +39,10 @@ test("an address pins a revision, with its conditions and the part of the map th
   await expect(page.getByText("Revision 1 of 2.")).toBeVisible();
   await expect(page.locator('[data-destination="10.99.0.0/16"]')).toHaveCount(0);
   await page.getByLabel("Route as one line").fill("10.98.0.0/16 discard");
-  await page.getByRole("button", { name: "Add the route" }).click();
+  await page.getByRole("button", { name: "Add route" }).click();
   await expect(page.getByRole("alert").first()).toContainText("edits go to the newest, 2");
   await expect(page.getByLabel("Route as one line")).toHaveValue("10.98.0.0/16 discard");
-  await page.getByRole("link", { name: "Show the newest" }).click();
+  await page.getByRole("link", { name: "Show newest" }).click();
   await expect(page.locator('[data-destination="10.99.0.0/16"]')).toHaveCount(1);
 
   await page.goto(`${plan}/map?revision=9`);
@@ -54,7 +54,7 @@ test("a past revision is opened from the history", async ({ page }) => {
   await page.goto(`${plan}/devices/tern-edge`);
   await ready(page);
   await page.getByLabel("Route as one line").fill("10.99.0.0/16 discard");
-  await page.getByRole("button", { name: "Add the route" }).click();
+  await page.getByRole("button", { name: "Add route" }).click();
   await expect(page.getByText("Revision 2")).toBeVisible();
   await page.goto(`${plan}/changes`);
   await page.getByRole("link", { name: "Open revision 1" }).click();
@@ -63,10 +63,10 @@ test("a past revision is opened from the history", async ({ page }) => {
 
 test("an outage is written step by step, run, and changed", async ({ page }) => {
   const plan = await freshPlan(page);
-  await page.goto(`${plan}/time`);
+  await page.goto(`${plan}/timeline`);
   await ready(page);
-  await page.getByRole("button", { name: "Add an outage" }).click();
-  const window = page.getByRole("dialog", { name: "A new outage" });
+  await page.getByRole("button", { name: "Add outage" }).click();
+  const window = page.getByRole("dialog", { name: "Add outage" });
   await window.getByLabel("Name").fill("Both ways, one after the other");
   await window.getByLabel("Fails then").first().fill("link:tern-north");
   await window.getByLabel("Time of another step, ms").fill("30000");

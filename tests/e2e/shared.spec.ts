@@ -7,7 +7,7 @@ import { goTo, keepPlan, ready } from "./plan.ts";
 async function addVirtual(page: Page, plan: string, device: string, values: Record<string, string>) {
   await goTo(page, `${plan}/devices/${device}?edit=virtual:lan/`);
   await ready(page);
-  const form = await fill(page, page.getByRole("form", { name: /Add a virtual router/ }), values);
+  const form = await fill(page, page.getByRole("form", { name: /Add virtual router/ }), values);
   await form.getByRole("button", { name: "Add the virtual router" }).click();
   await expect(page.locator("[data-virtual='16']")).toBeVisible();
 }
@@ -30,12 +30,12 @@ test("two routers with a virtual address: what is not tracked, what dies, the fi
   await ready(page);
   const finding = page
     .getByRole("listitem")
-    .filter({ hasText: "tracks nothing that goes down with" })
+    .filter({ hasText: "tracks no object that goes down with" })
     .first();
   await expect(finding).toBeVisible();
   await finding.getByRole("button", { name: /^Fix: Track wan on ra/ }).click();
   await page.locator('[data-finding="virtual-untracked"]').getByRole("button", { name: "Apply" }).click();
-  await expect(page.getByText("tracks nothing that goes down with")).toHaveCount(0);
+  await expect(page.getByText("tracks no object that goes down with")).toHaveCount(0);
 
   // With the way out tracked, the other one carries.
   await goTo(page, `${plan}/map?flow=f&down=link:wa`);
@@ -46,10 +46,10 @@ test("two routers with a virtual address: what is not tracked, what dies, the fi
   await expect(page.locator("[data-virtual='16']")).toContainText("wan down: takes");
 
   // The interval is turned, and the gap follows.
-  await goTo(page, `${plan}/time?fail=link:wa`);
+  await goTo(page, `${plan}/timeline?fail=link:wa`);
   await ready(page);
   await expect(page.getByText("down for 2.7–3.8 s")).toBeVisible();
-  await page.getByLabel("ra/lan 16 advertises every, ms").fill("100");
+  await page.getByLabel("ra/lan 16 advertisement interval").fill("100");
   await expect(page.getByRole("main")).toContainText("0.3–0.5 s");
 });
 
@@ -62,11 +62,11 @@ test("a duct takes both cables along, by one click", async ({ page }) => {
   await expect(page.getByTestId("headline")).toHaveText("right carries it");
   await goTo(page, `${address}/map?flow=f`);
   await ready(page);
-  await page.getByRole("button", { name: "Fails together" }).click();
+  await page.getByRole("button", { name: "Shared risks" }).click();
   await page.getByRole("link", { name: "Fail the risk The duct" }).click();
   await expect(page).toHaveURL(/down=risk%3Aduct|down=risk:duct/);
   await expect(page.getByTestId("headline")).not.toHaveText(/carries it/);
-  await goTo(page, `${address}/outages`);
+  await goTo(page, `${address}/failures`);
   await ready(page);
   await expect(page.getByTestId("board")).toContainText("The duct");
 });
@@ -78,16 +78,16 @@ test("a failover that breaks what is established says why, and lives on once the
   await goTo(page, `${address}/devices/fwa`);
   await ready(page);
   await expect(page.getByTestId("pair")).toContainText("Active member of the pair hq, with fwb");
-  await goTo(page, `${address}/time?fail=device:fwa`);
+  await goTo(page, `${address}/timeline?fail=device:fwa`);
   await ready(page);
-  const established = page.getByRole("region", { name: "What is established" });
+  const established = page.getByRole("region", { name: "Established sessions" });
   await expect(established).toContainText("fwb has no session state");
   await goTo(page, `${address}/map?edit=pair:hq`);
   await ready(page);
   const form = await fill(page, "Edit the pair hq", { "The standby knows established flows": "yes" });
   await form.getByRole("button", { name: "Save" }).click();
   await expect(page.getByText(/^Revision 2$/)).toBeVisible();
-  await goTo(page, `${address}/time?fail=device:fwa`);
+  await goTo(page, `${address}/timeline?fail=device:fwa`);
   await ready(page);
   await expect(established).toContainText("lives on");
 });
@@ -106,21 +106,21 @@ test("a gateway that is too narrow for what it takes over is told on the board a
     },
   });
   const address = `/plans/${await keepPlan(page, plan)}`;
-  await goTo(page, `${address}/outages`);
+  await goTo(page, `${address}/failures`);
   await ready(page);
   const narrow = page.locator("[data-crowded]");
   await expect(narrow.first()).toHaveText("lacks capacity");
   // Only where the narrow one carries: what takes it down itself leaves the wide one.
-  await goTo(page, `${address}/outages?case=f&with=link:wa`);
+  await goTo(page, `${address}/failures?case=f&with=link:wa`);
   await ready(page);
   await expect(page.getByTestId("crowded")).toHaveText(
     "Capacity exceeded: the gateway Right line must carry 20 Mbit/s of f but has 10.",
   );
-  await goTo(page, `${address}/outages?case=f&with=link:wb`);
+  await goTo(page, `${address}/failures?case=f&with=link:wb`);
   await ready(page);
   await expect(page.getByRole("region", { name: "The case" })).toBeVisible();
   await expect(page.getByTestId("crowded")).toHaveCount(0);
-  await goTo(page, `${address}/time?fail=link:wa&heal=20000`);
+  await goTo(page, `${address}/timeline?fail=link:wa&heal=20000`);
   await ready(page);
   const room = page.getByRole("region", { name: "Room" });
   await expect(room.getByRole("listitem")).toHaveCount(1);
@@ -152,7 +152,7 @@ test("the members of a bundle and tags on one interface are one line that opens,
   await expect(folded).toHaveCount(0);
   await page.reload();
   await ready(page);
-  const drawing = page.getByRole("group", { name: "Drawing of the network" });
+  const drawing = page.getByRole("group", { name: "Network map" });
   await expect(drawing.getByRole("link", { name: "Restore b1" })).toBeVisible();
   await expect(drawing.getByRole("link", { name: "Fail b2" })).toBeVisible();
   await page.getByRole("link", { name: "Fold 2 lines: b1, b2" }).click();

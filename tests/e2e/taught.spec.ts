@@ -11,7 +11,7 @@ const file = { name: "razorbill.txt", mimeType: "text/plain", buffer: Buffer.fro
 
 /** Says by keyboard alone what the chosen token is. */
 async function chooseRole(page: Page, role: string) {
-  await page.getByRole("combobox", { name: "What the token is" }).press("Enter");
+  await page.getByRole("combobox", { name: "Role of the token" }).press("Enter");
   const option = page.getByRole("option", { name: role, exact: true });
   await expect(option).toBeVisible();
   await page.keyboard.type(role.slice(0, 4));
@@ -23,14 +23,14 @@ test("a table is shown coloured; a token's role is corrected by mouse and by key
   page,
 }) => {
   const plan = await unopenedPlan(page);
-  await goTo(page, `${plan}/exchange`);
+  await goTo(page, `${plan}/import`);
   await ready(page);
   await page.getByLabel("Files", { exact: true }).setInputFiles(file);
   await page.getByRole("tab", { name: "Tables 1" }).click();
   // By mouse: the number is the metric, on both lines of the shape.
-  await page.getByRole("button", { name: "20: says nothing" }).click();
+  await page.getByRole("button", { name: "20: ignored" }).click();
   await expect(page.getByText("on 2 lines of this shape")).toBeVisible();
-  await page.getByRole("combobox", { name: "What the token is" }).click();
+  await page.getByRole("combobox", { name: "Role of the token" }).click();
   await page.getByRole("option", { name: "metric", exact: true }).click();
   await expect(page.getByRole("button", { name: "20: metric" })).toBeVisible();
   await expect(page.getByRole("button", { name: "30: metric" })).toBeVisible();
@@ -41,16 +41,16 @@ test("a table is shown coloured; a token's role is corrected by mouse and by key
   await page.keyboard.press("ArrowRight");
   await page.keyboard.press("ArrowRight");
   await expect(page.getByRole("button", { name: "quay9: interface" }).nth(1)).toBeFocused();
-  await chooseRole(page, "says nothing");
-  await expect(page.getByRole("button", { name: "quay9: says nothing" })).toHaveCount(2);
+  await chooseRole(page, "ignored");
+  await expect(page.getByRole("button", { name: "quay9: ignored" })).toHaveCount(2);
   await chooseRole(page, "interface");
   await expect(page.getByRole("button", { name: "quay9: interface" })).toHaveCount(3);
 
   await page.getByRole("combobox", { name: "Meaning of q" }).click();
   await page.getByRole("option", { name: "static" }).click();
   const name = `Razorbill ${Date.now()}`;
-  await page.getByLabel("Keep this layout as").fill(name);
-  await page.getByRole("button", { name: "Keep the layout" }).click();
+  await page.getByLabel("Save this layout as").fill(name);
+  await page.getByRole("button", { name: "Save layout" }).click();
   await expect(page.getByText(`${name} is kept.`)).toBeVisible();
 
   // The next time it is recognised by itself, its words too.
@@ -88,12 +88,12 @@ test("the picture is rebuilt from a table line by line, by keyboard, and each pa
   page,
 }) => {
   const plan = await unopenedPlan(page, "three-routers");
-  await goTo(page, `${plan}/exchange/rebuild`);
+  await goTo(page, `${plan}/topology`);
   await ready(page);
-  await page.getByRole("button", { name: "Put an example in" }).click();
+  await page.getByRole("button", { name: "Insert example" }).click();
   await page.getByRole("button", { name: "Begin" }).click();
   const lines = page.getByRole("listbox", { name: "Lines of the table" });
-  const drawing = page.getByRole("img", { name: "What the lines so far draw" });
+  const drawing = page.getByRole("img", { name: "Topology so far" });
   await expect(drawing.locator("[data-part]")).toHaveCount(1);
   await lines.focus();
   await page.keyboard.press("ArrowDown");
@@ -106,7 +106,7 @@ test("the picture is rebuilt from a table line by line, by keyboard, and each pa
   await expect(lines.getByRole("option", { selected: true })).toContainText(
     "a neighbour, 10.55.0.2, behind lan",
   );
-  await page.getByLabel("Let me say first what a line adds").check();
+  await page.getByLabel("Quiz: guess what each line adds").check();
   await lines.focus();
   await page.keyboard.press("ArrowDown");
   await expect(lines.getByRole("option", { selected: true })).toContainText("What does it add?");
@@ -118,18 +118,18 @@ test("the picture is rebuilt from a table line by line, by keyboard, and each pa
 
 test("the book has a page for each device, and is printed as PDF; so is the drawing", async ({ page }) => {
   const plan = await unopenedPlan(page);
-  await goTo(page, `${plan}/book`);
+  await goTo(page, `${plan}/network-report`);
   await expect(page.getByRole("heading", { level: 1 })).toHaveText("Marrow Bay Ferries");
   await expect(page.getByRole("heading", { name: "Tern Point edge" })).toBeVisible();
-  await expect(page.locator("#board")).toContainText("broken by any one of");
+  await expect(page.locator("#board")).toContainText("broken by any of");
   await expect(page.locator("#findings li").first()).toBeVisible();
-  await expect(page.locator("#history")).toContainText("read from pasted text");
+  await expect(page.locator("#history")).toContainText("imported from pasted text");
   for (const as of ["pdf", "drawing-pdf"]) {
-    const printed = await page.request.get(`${plan}/book?as=${as}`);
+    const printed = await page.request.get(`${plan}/network-report?as=${as}`);
     expect(printed.headers()["content-type"]).toBe("application/pdf");
     expect((await printed.body()).subarray(0, 5).toString()).toBe("%PDF-");
   }
-  const svg = await page.request.get(`${plan}/book?as=drawing-svg`);
+  const svg = await page.request.get(`${plan}/network-report?as=drawing-svg`);
   expect(await svg.text()).toContain("<svg");
-  expect((await page.request.get(`${plan}/book?as=nothing`)).status()).toBe(400);
+  expect((await page.request.get(`${plan}/network-report?as=nothing`)).status()).toBe(400);
 });

@@ -27,7 +27,7 @@ test("the README's tour, step by step, in its own words", async ({ page }) => {
   await page.goto("/plans");
   await expect(page.getByRole("heading", { name: says("Marrow Bay Ferries") }).first()).toBeVisible();
   await expect(page.getByText("flows work").first()).toBeVisible();
-  await expect(page.getByText(says("survive any one failure")).first()).toBeVisible();
+  await expect(page.getByText(says("survive any single failure")).first()).toBeVisible();
   // A copy of the plan that the step opens, so that others may use theirs meanwhile.
   const plan = await freshPlan(page);
   await ready(page);
@@ -40,7 +40,7 @@ test("the README's tour, step by step, in its own words", async ({ page }) => {
   await expectAnswer(page, `${says("North fibre")} carries it`);
 
   says = wordsOf("Fail the primary uplink");
-  await page.getByRole("link", { name: says("On the map") }).click();
+  await page.getByRole("link", { name: says("Show on map") }).click();
   await page.waitForURL(/\/map\?/);
   await expect(page.getByRole("link", { name: "Fail Tern Point – North fibre" })).toBeVisible();
   await expectAnswer(page, "North fibre carries it");
@@ -130,12 +130,12 @@ test("the README's tour, step by step, in its own words", async ({ page }) => {
     .getByRole("link", { name: says("Longhaven line 1 is cut for twenty seconds") })
     .click();
   await ready(page);
-  await page.getByRole("button", { name: says("Take the demo's") }).click();
+  await page.getByRole("button", { name: says("Use demo capture") }).click();
   await expect(page.getByText(/predicted/).first()).toBeVisible();
-  await page.getByRole("button", { name: says("Go through it step by step") }).click();
-  await expect(page.getByTestId("moment")).toContainText("before it fails");
+  await page.getByRole("button", { name: says("Step through") }).click();
+  await expect(page.getByTestId("moment")).toContainText("before the failure");
   await page.keyboard.press(".");
   await expect(page.getByTestId("moment")).toContainText("at 0 s");
   await page.keyboard.press(",");
-  await expect(page.getByTestId("moment")).toContainText("before it fails");
+  await expect(page.getByTestId("moment")).toContainText("before the failure");
 });

@@ -19,14 +19,14 @@ test("a save that fails keeps the page and what was typed, and says so", async (
 
 test("what is down in the conditions is the failure in time", async ({ page }) => {
   const plan = await unopenedPlan(page);
-  await goTo(page, `${plan}/time?down=link:tern-north`);
+  await goTo(page, `${plan}/timeline?down=link:tern-north`);
   await ready(page);
   await expect(page.getByText("What is down in the conditions fails at 0 s")).toBeVisible();
   await expect(page.locator('[data-gap="tickets"]')).toContainText("down for");
   await page.getByRole("button", { name: "Run it" }).click();
   await expect(page.locator('[data-gap="tickets"]')).toContainText("down for");
   // Chosen again by name, it is the same failure.
-  await goTo(page, `${plan}/time?down=link:tern-north&fail=link:tern-north`);
+  await goTo(page, `${plan}/timeline?down=link:tern-north&fail=link:tern-north`);
   await expect(page.locator('[data-gap="tickets"]')).toContainText("down for");
 });
 
@@ -72,7 +72,7 @@ test("a cloud network whose traffic passes an appliance in its own subnet works,
   await expect(page.getByText("Revision 2")).toBeVisible();
   await goTo(page, `${plan}/map?flow=app-web`);
   await expectAnswer(page, /works|carries it/);
-  await goTo(page, `${plan}/outages`);
+  await goTo(page, `${plan}/failures`);
   await expect(page.getByTestId("sweep-status")).toContainText("Complete.");
   await expect(page.locator('[data-row="app-web"]')).not.toContainText("loop");
 });
@@ -93,6 +93,6 @@ for (const [what, told, answer] of [
     await asked;
     await expect(card).toContainText(told);
     await card.getByText("Delete", { exact: true }).click();
-    await page.getByRole("alertdialog").getByRole("button", { name: "Delete the plan" }).click();
+    await page.getByRole("alertdialog").getByRole("button", { name: "Delete plan" }).click();
     await expect(card).toHaveCount(0, { timeout: 10_000 });
   });

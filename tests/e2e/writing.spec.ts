@@ -20,11 +20,11 @@ async function undoAll(page: Page) {
 test("a plan of three devices with a flow, from nothing, by keyboard", async ({ page }) => {
   await goTo(page, "/plans");
   await ready(page);
-  await page.getByLabel("Or start empty").fill("Pier office");
+  await page.getByLabel("New plan").fill("Pier office");
   await page.keyboard.press("Enter");
   await page.waitForURL(/\/plans\/\d+\/map/);
   await ready(page);
-  await page.getByRole("link", { name: "Add the first device" }).focus();
+  await page.getByRole("link", { name: "Add device" }).focus();
   await page.keyboard.press("Enter");
 
   for (const [name, role] of [
@@ -32,14 +32,14 @@ test("a plan of three devices with a flow, from nothing, by keyboard", async ({ 
     ["Pier router", "router"],
     ["Shore server", "host"],
   ]) {
-    const form = await fill(page, "Add a device", { Name: name, Role: role });
+    const form = await fill(page, "Add device", { Name: name, Role: role });
     await form.getByLabel("Name").press("Enter");
     await expect(page.getByRole("link", { name: `Edit ${name}` }).first()).toBeVisible();
     await expect(form.getByLabel("Name")).toHaveValue("");
   }
-  await page.getByRole("link", { name: "Add a link" }).click();
+  await page.getByRole("link", { name: "Add link" }).click();
   const join = async (a: string, b: string, address: string, far: string) => {
-    const form = await fill(page, "Add a link", {
+    const form = await fill(page, "Add link", {
       From: a,
       To: b,
       "Address here": address,
@@ -50,8 +50,8 @@ test("a plan of three devices with a flow, from nothing, by keyboard", async ({ 
   };
   await join("Pier desk", "Pier router", "10.1.0.10/24", "10.1.0.1/24");
   await join("Pier router", "Shore server", "10.2.0.1/24", "10.2.0.20/24");
-  await page.getByRole("link", { name: "Add a flow" }).click();
-  const flow = await fill(page, "Add a flow", { Name: "Desk to server", From: "pier-desk", To: "10.2.0.20" });
+  await page.getByRole("link", { name: "Add flow" }).click();
+  const flow = await fill(page, "Add flow", { Name: "Desk to server", From: "pier-desk", To: "10.2.0.20" });
   await flow.getByRole("button", { name: "Add the flow" }).click();
   await page.getByRole("link", { name: "Done" }).click();
   await page.getByRole("link", { name: /^Desk to server/ }).click();
@@ -71,7 +71,7 @@ test("a pasted list is read line by line before it is taken", async ({ page }) =
   const plan = await unopenedPlan(page, "three-routers");
   await goTo(page, `${plan}/map?edit=new:list`);
   await ready(page);
-  const field = page.getByLabel("Paste a list of interfaces", { exact: true });
+  const field = page.getByLabel("Paste list of interfaces", { exact: true });
   await field.fill(
     "Device, Interface, Address\nnorth, lan, 10.9.0.1/24\nnorth, up, 10.9.1.1/33\nwest\tspare\t10.8.0.1",
   );
@@ -79,10 +79,10 @@ test("a pasted list is read line by line before it is taken", async ({ page }) =
   await expect(read.getByRole("listitem").nth(0)).toContainText("new router north, lan 10.9.0.1/24");
   await expect(read.getByRole("listitem").nth(1)).toContainText("it must be a whole number from 0 to 32");
   await expect(read.getByRole("listitem").nth(2)).toContainText('"10.8.0.1" lacks its length');
-  await expect(page.getByRole("button", { name: "Take the list" })).toBeDisabled();
+  await expect(page.getByRole("button", { name: "Add to network" })).toBeDisabled();
   await field.fill("north, lan, 10.9.0.1/24\nnorth, up, 10.9.1.1, 255.255.255.252\nwest\tspare\t10.8.0.1/24");
   await expect(page.getByText("3 interfaces and 1 new devices are read.")).toBeVisible();
-  await page.getByRole("button", { name: "Take the list" }).click();
+  await page.getByRole("button", { name: "Add to network" }).click();
   await revision(page, 2);
   await goTo(page, `${plan}/devices/north`);
   await expect(page.getByRole("region", { name: "Attached networks" })).toContainText("10.9.1.1/30");
@@ -130,7 +130,7 @@ test("a terminal gets a floating default with its watch on both ends", async ({ 
   await defaults.getByRole("button", { name: "Related changes of 0.0.0.0/0 via 172.20.255.5" }).click();
   const companions = page.getByRole("region", { name: /^Related changes of 0.0.0.0\/0 via 172.20.255.5/ });
   const bfd = companions.getByRole("listitem").filter({ hasText: "by BFD with Office core 1, on both ends" });
-  await bfd.getByRole("button", { name: "Show the effect" }).click();
+  await bfd.getByRole("button", { name: "Show impact" }).click();
   await expect(bfd.getByTestId("offer")).toContainText("Office core 1:");
   await expect(bfd.getByTestId("no-change")).toBeVisible();
   await bfd.getByRole("button", { name: "Apply" }).click();
@@ -140,8 +140,8 @@ test("a terminal gets a floating default with its watch on both ends", async ({ 
   // The return path once the primary is gone.
   await defaults.getByRole("button", { name: "Related changes of 0.0.0.0/0 via 172.20.255.29" }).click();
   const other = page.getByRole("region", { name: /^Related changes of 0.0.0.0\/0 via 172.20.255.29/ });
-  const back = other.getByRole("listitem").filter({ hasText: "The return path" }).first();
-  await back.getByRole("button", { name: "Show the effect" }).click();
+  const back = other.getByRole("listitem").filter({ hasText: "Return path" }).first();
+  await back.getByRole("button", { name: "Show impact" }).click();
   // What is offered may be worked out anew while its effect is: who has read that presses what stands there then.
   await expect(back.getByTestId("offer")).toBeVisible();
   await back.getByRole("button", { name: "Apply" }).click();
@@ -168,16 +168,16 @@ test("six routes become one summary with its discard route, and no owned address
   const single = page.getByRole("region", { name: "One summary" });
   await expect(single).toContainText("172.20.96.0/21");
   await expect(single).toContainText("5 routes fewer on Office core 1");
-  await expect(single.getByTestId("proof")).toHaveText("No flow changes, and no address that anybody owns.");
-  await single.getByRole("button", { name: /steps, in an order without a gap/ }).click();
+  await expect(single.getByTestId("proof")).toHaveText("No flows or assigned addresses are affected.");
+  await single.getByRole("button", { name: /steps in a safe order/ }).click();
   const steps = single.getByRole("listitem");
   await expect(steps.first()).toContainText("172.20.96.0/21 discard");
   await expect(steps.nth(1)).toContainText("172.20.96.0/21 via 172.20.255.26");
-  await single.getByRole("button", { name: "Write them so" }).click();
+  await single.getByRole("button", { name: "Apply summary" }).click();
   await revision(page, 2);
   await goTo(page, `${plan}/devices/office-core-1?lookup=172.20.100.1`);
   await expect(page.locator('[data-destination="172.20.96.0/21"] [data-state="in-use"]')).toBeVisible();
-  await expect(page.getByText("Taken away by the draft")).toBeVisible();
+  await expect(page.getByText("Removed by the draft")).toBeVisible();
   await goTo(page, `${plan}/devices/yard-router`);
   await ready(page);
   await expect(page.locator('[data-destination="172.20.96.0/21"]')).toContainText("discard");
@@ -248,21 +248,21 @@ test("a finding that is accepted stays on record with its reason", async ({ page
   await goTo(page, `${plan}/findings`);
   await ready(page);
   const row = page.locator('[data-finding="asymmetric-path"]');
-  await row.getByRole("button", { name: "Accept the risk" }).click();
-  await row.getByRole("button", { name: "Set it aside" }).click();
+  await row.getByRole("button", { name: "Accept risk" }).click();
+  await row.getByRole("button", { name: "Accept" }).click();
   await expect(row.getByRole("alert")).toContainText("Write the reason");
-  await row.getByLabel("Why it may stay").fill("No firewall stands on either way");
-  await row.getByRole("button", { name: "Set it aside" }).click();
+  await row.getByLabel("Reason for accepting").fill("No firewall stands on either way");
+  await row.getByRole("button", { name: "Accept" }).click();
   const aside = page.getByRole("region", { name: "Accepted risks" });
   await expect(aside).toContainText("No firewall stands on either way");
   await expect(page.locator('[data-count="findings"]')).toHaveText("15 open");
-  await aside.getByRole("button", { name: "Open it again" }).click();
+  await aside.getByRole("button", { name: "Reopen" }).click();
   await expect(page.locator('[data-count="findings"]')).toHaveText("16 open");
 });
 
 test("the desk writes on several devices, and finds where a return path is missing", async ({ page }) => {
   const plan = await unopenedPlan(page);
-  await goTo(page, `${plan}/desk`);
+  await goTo(page, `${plan}/add-routes`);
   await ready(page);
   const line = page.getByLabel("Route as one line");
   await line.fill("tern-edge, nobody: 192.0.2.128/25 discard");
@@ -273,11 +273,11 @@ test("the desk writes on several devices, and finds where a return path is missi
   await expect(preview).toContainText("Skerry edge");
   await line.press("Enter");
   await revision(page, 2);
-  await expect(page.getByRole("region", { name: "Written here" })).toContainText("Skerry edge");
+  await expect(page.getByRole("region", { name: "Routes added here" })).toContainText("Skerry edge");
 
-  await page.getByLabel("Everywhere that needs a return path to").fill("172.20.80.0/24");
-  await page.getByRole("button", { name: "Find the routes" }).click();
-  const back = page.getByRole("region", { name: "The return path to a network" });
+  await page.getByLabel("Find devices without a return route to").fill("172.20.80.0/24");
+  await page.getByRole("button", { name: "Find routes" }).click();
+  const back = page.getByRole("region", { name: "Find missing return routes" });
   await expect(back.getByTestId("offer")).toContainText("172.20.80.0/24 via 172.20.0.2");
   await back.getByRole("button", { name: "Apply" }).click();
   await revision(page, 3);
@@ -289,7 +289,7 @@ test("wrong input is told beside its field, keeps what was typed, and saves noth
   const plan = await unopenedPlan(page, "three-routers");
   await goTo(page, `${plan}/devices/west?edit=port:`);
   await ready(page);
-  const port = await fill(page, "Add an interface to West router", {
+  const port = await fill(page, "Add interface to West router", {
     Name: "spare",
     Addresses: "10.7.0.0/24",
   });
@@ -300,7 +300,7 @@ test("wrong input is told beside its field, keeps what was typed, and saves noth
 
   await goTo(page, `${plan}/map?edit=new:flow`);
   await ready(page);
-  const flow = await fill(page, "Add a flow", { From: "west", To: "nowhere", Protocol: "tcp" });
+  const flow = await fill(page, "Add flow", { From: "west", To: "nowhere", Protocol: "tcp" });
   await flow.getByLabel("Port").fill("70000");
   await flow.getByRole("button", { name: "Add the flow" }).click();
   await expect(flow.getByRole("alert").first()).toContainText("65535");
@@ -314,7 +314,7 @@ test("wrong input is told beside its field, keeps what was typed, and saves noth
   const line = page.getByLabel("Route as one line");
   await line.fill("10.9.0.1/24 via 10.0.13.2 distance high");
   await line.press("Enter");
-  const desk = page.getByRole("form", { name: "Add a route" });
+  const desk = page.getByRole("form", { name: "Add route" });
   await expect(desk).toContainText("the prefix is 10.9.0.0/24");
   await expect(desk).toContainText('"high" is not a whole number');
   await expect(desk.getByLabel("Distance", { exact: true })).toHaveValue("high");
@@ -327,7 +327,7 @@ test("the grid fills for several senders and destinations, both ways", async ({ 
     "/plans/1/paths?grid=&senders=tern-desk,longhaven-cam&targets=booking,office-pc,203.0.113.70",
   );
   await ready(page);
-  await expect(page.getByText("2 × 3 asked, each forward path and back.")).toBeVisible();
+  await expect(page.getByText("2 × 3 paths, forward and return.")).toBeVisible();
   await expect(
     page.getByRole("link", { name: "Quay camera to Booking service: no return path" }),
   ).toBeVisible();
@@ -348,7 +348,7 @@ test("the draft is compared with what is approved, and approved in its turn", as
   await page.getByRole("button", { name: "Remove 10.3.0.0/24 via 10.0.23.2" }).click();
   await revision(page, 2);
   await expect(page.getByTestId("count")).toContainText("before the draft");
-  await expect(page.getByRole("region", { name: "Taken away by the draft" })).toContainText(
+  await expect(page.getByRole("region", { name: "Removed by the draft" })).toContainText(
     "10.3.0.0/24 via 10.0.23.2",
   );
   await goTo(page, `${plan}/changes`);
@@ -358,5 +358,5 @@ test("the draft is compared with what is approved, and approved in its turn", as
   await draft.getByRole("button", { name: "Approve revision 2" }).click();
   await expect(page.getByRole("heading", { name: "Nothing is drafted" })).toBeVisible();
   await goTo(page, `${plan}/devices/middle`);
-  await expect(page.getByRole("region", { name: "Taken away by the draft" })).toHaveCount(0);
+  await expect(page.getByRole("region", { name: "Removed by the draft" })).toHaveCount(0);
 });

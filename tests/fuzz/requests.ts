@@ -116,7 +116,7 @@ export function anyRequest(plan: string, origin: string, random: Random): Fuzzed
           "/invitation/x",
           "/account",
           "/accounts",
-          "/record",
+          "/audit-log",
           "/api/v1/plans",
           "/api/v1/openapi.json",
           `/api/v1/plans/${id}`,
@@ -175,7 +175,7 @@ export function anyRequest(plan: string, origin: string, random: Random): Fuzzed
         title: odd(random),
       }),
     () =>
-      form(`/plans/${id}/changes/words`, {
+      form(`/plans/${id}/changes/templates`, {
         profile: random.pick(["classic-router", odd(random)]),
         source: random.pick([
           "{{ sentence }}",

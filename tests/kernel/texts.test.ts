@@ -219,7 +219,7 @@ describe.runIf(able)("the iproute2 texts of a change, on kernels", () => {
 
   let pinged = 0;
   it.each(Array.from({ length: 8 }, (_, n) => n + 1))(
-    "of random draft %i lose no packet that is not told, leave each kernel as the whole new plan makes it, and taken back as the old one does",
+    "of random draft %i lose no packets that is not told, leave each kernel as the whole new plan makes it, and taken back as the old one does",
     async (seed) => {
       const random = new Random(seed * 131);
       const before = kernelPlan(seed + 100);

@@ -149,7 +149,7 @@ export function rehearsalCases(seed: number): RehearsalCase[] {
       down("device:left"),
     ],
     [
-      "one that does not come back",
+      "other gateway come back",
       shared({ advertMs: adverts(), priorities: priorities(), preempt: false }),
       down("interface:left/lan"),
     ],

@@ -33,7 +33,7 @@ export function onPage(plan: Plan, element: React.ReactNode, search = "") {
         ),
       },
     ],
-    { initialEntries: [`/plans/1/outages${search}`] },
+    { initialEntries: [`/plans/1/failures${search}`] },
   );
   const drawn = (
     <QueryClientProvider client={new QueryClient()}>

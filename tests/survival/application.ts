@@ -57,7 +57,7 @@ export class Application {
         () => null,
       );
       if (response?.ok) return;
-      if (Date.now() > until) throw new Error(`it is not there; it said:\n${this.said}`);
+      if (Date.now() > until) throw new Error(`it is missing on the device; it said:\n${this.said}`);
       await new Promise((done) => setTimeout(done, 100));
     }
   }

@@ -30,15 +30,15 @@ export function AccountView(props: AccountViewProps) {
   const { account, administers, tokens, plans, mostDays, told } = props;
   return (
     <Page
-      title={account ? account.name : "Tokens"}
+      title={account ? account.name : "API tokens"}
       links={<AccountLinks who={account?.name ?? null} administers={administers || account === null} />}
     >
       {account ? (
         <p className="text-ink-2">You {roleWords[account.role]}.</p>
       ) : (
         <p className="text-ink-2">
-          Nobody signs in here: the application serves this machine alone. Programs may be given tokens all
-          the same.
+          There are no accounts: the application serves this machine only. You can still create API tokens for
+          programs.
         </p>
       )}
       {account && <Passkeys {...props} />}
@@ -83,8 +83,8 @@ function Passkeys({ passkeys, namedHost, told }: Pick<AccountViewProps, "passkey
             <Form method="post" className="ml-auto">
               <input type="hidden" name="do" value="drop passkey" />
               <input type="hidden" name="passkey" value={passkey.id} />
-              <Button type="submit" aria-label={`Take the passkey ${passkey.name} away`}>
-                Take away
+              <Button type="submit" aria-label={`Remove the passkey ${passkey.name}`}>
+                Remove
               </Button>
             </Form>
           </li>
@@ -94,17 +94,17 @@ function Passkeys({ passkeys, namedHost, told }: Pick<AccountViewProps, "passkey
         <form onSubmit={add} className="mt-2 flex items-center gap-2">
           <input
             aria-label="Name of the passkey"
-            placeholder="such as laptop or key ring"
+            placeholder="such as laptop"
             value={name}
             onChange={(event) => setName(event.target.value)}
             required
             maxLength={60}
             className="field w-64"
           />
-          <Button type="submit">Add a passkey</Button>
+          <Button type="submit">Add passkey</Button>
         </form>
       ) : (
-        <p className="text-[13px] text-ink-2">Passkeys need a host with a name, such as localhost.</p>
+        <p className="text-[13px] text-ink-2">Passkeys need a host name, such as localhost.</p>
       )}
       {error && (
         <p role="alert" className="text-stop">
@@ -124,7 +124,7 @@ function Password({ hasPassword, told }: { hasPassword: boolean } & Pick<Account
         {hasPassword && (
           <>
             <label htmlFor="old-password" className="text-[13px] text-ink-2">
-              Present password
+              Current password
             </label>
             <input
               id="old-password"
@@ -139,7 +139,7 @@ function Password({ hasPassword, told }: { hasPassword: boolean } & Pick<Account
         )}
         <NewPassword />
         <span>
-          <Button type="submit">Change the password</Button>
+          <Button type="submit">Change password</Button>
         </span>
       </Form>
       <Told told={told} form="password" />
@@ -149,7 +149,7 @@ function Password({ hasPassword, told }: { hasPassword: boolean } & Pick<Account
 
 function SignIns({ signIns, told }: Pick<AccountViewProps, "signIns" | "told">) {
   return (
-    <Part title="Where you are signed in">
+    <Part title="Active sign-ins">
       <ul>
         {signIns.map((one) => (
           <li key={one.id} className="flex items-center gap-3 border-rule border-t py-1">
@@ -164,7 +164,7 @@ function SignIns({ signIns, told }: Pick<AccountViewProps, "signIns" | "told">) 
               <Form method="post">
                 <input type="hidden" name="do" value="end sign-in" />
                 <input type="hidden" name="sign-in" value={one.id} />
-                <Button type="submit">Sign it out</Button>
+                <Button type="submit">Sign out</Button>
               </Form>
             )}
           </li>
@@ -173,7 +173,7 @@ function SignIns({ signIns, told }: Pick<AccountViewProps, "signIns" | "told">) 
       {signIns.length > 1 && (
         <Form method="post" className="mt-2">
           <input type="hidden" name="do" value="end others" />
-          <Button type="submit">Sign out all others</Button>
+          <Button type="submit">Sign out all other browsers</Button>
         </Form>
       )}
       <Told told={told} form="end sign-in" />

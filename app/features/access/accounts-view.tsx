@@ -1,10 +1,11 @@
 import { Form } from "react-router";
 import type { AccountRow } from "../../../server/access/accounts.ts";
-import { roles } from "../../../server/access/roles.ts";
+import { roleNames, roles } from "../../../server/access/roles.ts";
 import type { DeletedPlan } from "../../../server/plans.ts";
 import { AccountLinks } from "../../ui/account-links.tsx";
 import { Button } from "../../ui/button.tsx";
 import { ClockTime } from "../../ui/clock-time.tsx";
+import { FormPick } from "../../ui/select.tsx";
 import { Page, Part } from "./page.tsx";
 
 type ShownAccount = AccountRow & { readonly alike: readonly string[] };
@@ -26,8 +27,8 @@ export function AccountsView({ accounts, plans, deleted, shared, who, told }: Ac
     <Page title="Accounts" links={<AccountLinks who={who} administers />}>
       {!shared && (
         <p className="text-ink-2">
-          There are no accounts: the application serves this machine alone, and everybody on it may do
-          everything. With the first account everybody signs in.
+          There are no accounts: the application serves this machine only, without sign-in. After the first
+          account is added, every user must sign in.
         </p>
       )}
       {told?.error && (
@@ -46,8 +47,8 @@ export function AccountsView({ accounts, plans, deleted, shared, who, told }: Ac
           <AccountLine key={account.id} account={account} plans={plans} />
         ))}
       </ul>
-      <Part title="Another account">
-        <Form method="post" aria-label="Another account" className="flex flex-wrap items-end gap-2">
+      <Part title="Add account">
+        <Form method="post" aria-label="Add account" className="flex flex-wrap items-end gap-2">
           <input type="hidden" name="do" value="invite" />
           <span className="flex flex-col">
             <label htmlFor="account-name" className="text-[13px] text-ink-2">
@@ -62,7 +63,7 @@ export function AccountsView({ accounts, plans, deleted, shared, who, told }: Ac
             <RoleChoice id="account-role" value={shared ? "edits" : "administers"} />
           </span>
           <Button type="submit" look="strong">
-            Make a link
+            Create link
           </Button>
         </Form>
       </Part>
@@ -78,8 +79,8 @@ export function AccountsView({ accounts, plans, deleted, shared, who, told }: Ac
                 <Form method="post" className="ml-auto">
                   <input type="hidden" name="do" value="restore" />
                   <input type="hidden" name="plan" value={plan.id} />
-                  <Button type="submit" aria-label={`Bring ${plan.name} back`}>
-                    Bring back
+                  <Button type="submit" aria-label={`Restore ${plan.name}`}>
+                    Restore
                   </Button>
                 </Form>
               </li>
@@ -103,10 +104,10 @@ function AccountLine({ account, plans }: { account: ShownAccount; plans: Account
       <div className="flex flex-wrap items-center gap-3">
         <span className={`font-semibold ${account.disabledAt ? "line-through" : ""}`}>{account.name}</span>
         {account.alike.length > 0 && (
-          <span className="font-medium text-warn">looks like {account.alike.join(", ")}</span>
+          <span className="font-medium text-warn">name resembles {account.alike.join(", ")}</span>
         )}
         <span className="text-[13px] text-ink-2">
-          {ways.length > 0 ? `signs in by ${ways.join(", ")}` : "has not signed in yet"}
+          {ways.length > 0 ? `signs in with ${ways.join(", ")}` : "has not signed in yet"}
           {account.seenAt && (
             <>
               , last seen <ClockTime at={account.seenAt} />
@@ -117,13 +118,13 @@ function AccountLine({ account, plans }: { account: ShownAccount; plans: Account
           <input type="hidden" name="do" value="role" />
           <input type="hidden" name="account" value={account.id} />
           <RoleChoice id={`role-${account.id}`} label={`Role of ${account.name}`} value={account.role} />
-          <Button type="submit">Keep the role</Button>
+          <Button type="submit">Save role</Button>
         </Form>
-        <Doing account={account.id} doing="link" text="Another link" />
+        <Doing account={account.id} doing="link" text="New sign-in link" />
         <Doing
           account={account.id}
           doing={account.disabledAt ? "enable" : "disable"}
-          text={account.disabledAt ? "Let in again" : "Let in no more"}
+          text={account.disabledAt ? "Enable" : "Disable"}
         />
       </div>
       <Form method="post" className="mt-1 flex flex-wrap items-center gap-2 text-[13px] text-ink-2">
@@ -131,25 +132,24 @@ function AccountLine({ account, plans }: { account: ShownAccount; plans: Account
         <input type="hidden" name="account" value={account.id} />
         {own.map(([plan, role]) => (
           <span key={plan}>
-            {plans.find(({ id }) => id === plan)?.name ?? `plan ${plan}`}: {role}
+            {plans.find(({ id }) => id === plan)?.name ?? `plan ${plan}`}: {roleNames[role]}
           </span>
         ))}
-        <label htmlFor={`plan-${account.id}`}>In the plan</label>
-        <select id={`plan-${account.id}`} name="plan" className="field py-0">
-          {plans.map(({ id, name }) => (
-            <option key={id} value={id}>
-              {name}
-            </option>
-          ))}
-        </select>
-        <select aria-label={`Role of ${account.name} in the plan`} name="role" className="field py-0">
-          <option value="">as everywhere</option>
-          {roles.map((role) => (
-            <option key={role}>{role}</option>
-          ))}
-        </select>
+        <label htmlFor={`plan-${account.id}`}>Role in the plan</label>
+        <FormPick
+          id={`plan-${account.id}`}
+          name="plan"
+          defaultValue={plans[0]?.id ?? ""}
+          choices={plans.map(({ id, name }) => ({ value: id, label: name }))}
+        />
+        <FormPick
+          aria-label={`Role of ${account.name} in the plan`}
+          name="role"
+          defaultValue=""
+          choices={[{ value: "", label: "same as workspace role" }, ...roleChoices]}
+        />
         <button type="submit" className="button py-0">
-          Keep
+          Save
         </button>
       </Form>
     </li>
@@ -166,12 +166,8 @@ function Doing({ account, doing, text }: { account: string; doing: string; text:
   );
 }
 
+const roleChoices = roles.map((role) => ({ value: role, label: roleNames[role] }));
+
 function RoleChoice({ id, label, value }: { id: string; label?: string; value: string }) {
-  return (
-    <select id={id} name="role" aria-label={label} defaultValue={value} className="field">
-      {roles.map((role) => (
-        <option key={role}>{role}</option>
-      ))}
-    </select>
-  );
+  return <FormPick id={id} name="role" aria-label={label} defaultValue={value} choices={roleChoices} />;
 }

@@ -8,7 +8,7 @@ export function InvitationView({ name, error }: { name: string; error: string })
   const busy = useNavigation().state !== "idle";
   return (
     <Sheet title={`Welcome, ${name}`}>
-      <p className="text-ink-2">Choose a password. A passkey can be added afterwards.</p>
+      <p className="text-ink-2">Choose a password. You can add a passkey later.</p>
       <Form method="post" className="mt-3 flex flex-col gap-2">
         <input type="hidden" name="username" autoComplete="username" value={name} readOnly />
         <NewPassword />
@@ -18,7 +18,7 @@ export function InvitationView({ name, error }: { name: string; error: string })
           </p>
         )}
         <Button type="submit" look="strong" className="justify-center" disabled={busy}>
-          Begin
+          Continue
         </Button>
       </Form>
     </Sheet>

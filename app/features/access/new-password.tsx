@@ -3,7 +3,7 @@ export function NewPassword() {
   return (
     <>
       <label htmlFor="new-password" className="text-[13px] text-ink-2">
-        New password, 12 characters at least
+        New password, at least 12 characters
       </label>
       <input
         id="new-password"
@@ -16,7 +16,7 @@ export function NewPassword() {
         className="field"
       />
       <label htmlFor="new-password-again" className="text-[13px] text-ink-2">
-        The same again
+        Repeat new password
       </label>
       <input
         id="new-password-again"

@@ -6,6 +6,7 @@ export async function postJson(path: string, body: unknown): Promise<Record<stri
     body: JSON.stringify(body),
   });
   const answer = await response.json().catch(() => ({}));
-  if (!response.ok) throw new Error(String(answer.error ?? `the server refuses (${response.status})`));
+  if (!response.ok)
+    throw new Error(String(answer.error ?? `the server refused the request (${response.status})`));
   return answer;
 }

@@ -22,18 +22,18 @@ interface RecordViewProps {
 /** Who did what, when, from where, to what, and how it was answered: newest first. */
 export function RecordView({ who, rows, earlier }: RecordViewProps) {
   return (
-    <Page title="Record" links={<AccountLinks who={who} administers />}>
+    <Page title="Audit log" links={<AccountLinks who={who} administers />}>
       <p className="text-ink-2">
-        Every change that was asked for, made or refused. Rows are only ever added, each with the digest of
-        the one before; <code className="addr">bin/record verify</code> tells whether it is whole.{" "}
-        <a className="name-link" href="/record/rows" download>
-          All of it as JSON lines
+        Every change that was requested, made or refused. Each row contains the digest of the row before it;{" "}
+        <code className="addr">bin/audit-log verify</code> checks the chain.{" "}
+        <a className="name-link" href="/audit-log/rows" download>
+          Download as JSON lines
         </a>
       </p>
       <table className="mt-3 w-full text-left text-[13px]">
         <thead className="text-ink-2">
           <tr>
-            {["", "when", "who", "from", "what", "to", "answered"].map((head) => (
+            {["", "time", "user", "address", "action", "target", "status"].map((head) => (
               <th key={head} className="pr-3 font-medium">
                 {head}
               </th>
@@ -58,8 +58,8 @@ export function RecordView({ who, rows, earlier }: RecordViewProps) {
       </table>
       {earlier !== null && (
         <p className="mt-2">
-          <Link className="name-link" to={`/record?before=${earlier}`}>
-            Earlier
+          <Link className="name-link" to={`/audit-log?before=${earlier}`}>
+            Older entries
           </Link>
         </p>
       )}

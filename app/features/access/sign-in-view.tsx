@@ -43,7 +43,7 @@ export function SignInView({ to, provider, passkeys, told }: SignInViewProps) {
         </Button>
       ) : (
         <p className="mt-2 text-[13px] text-ink-2">
-          Passkeys need a host with a name; at this address there is the password alone.
+          Passkeys need a host name. At this address, sign in with your password.
         </p>
       )}
       <Form method="post" className="mt-4 flex flex-col gap-2">

@@ -1,7 +1,8 @@
 import { Form } from "react-router";
-import type { Role } from "../../../server/access/roles.ts";
+import { type Role, roleNames } from "../../../server/access/roles.ts";
 import { Button } from "../../ui/button.tsx";
 import { ClockTime } from "../../ui/clock-time.tsx";
+import { FormPick } from "../../ui/select.tsx";
 import { Part, Told } from "./page.tsx";
 
 export interface TokenShown {
@@ -25,9 +26,9 @@ interface TokensProps {
 /** Tokens for programs that use /api/v1: what each may do, until when, and when it was used last. */
 export function Tokens({ tokens, plans, mostDays, told }: TokensProps) {
   return (
-    <Part title="Tokens for programs">
+    <Part title="API tokens">
       <p className="text-[13px] text-ink-2">
-        A program sends one as <code className="addr">Authorization: Bearer …</code> to{" "}
+        A program sends the token as <code className="addr">Authorization: Bearer …</code> to{" "}
         <a className="name-link" href="/api/v1/openapi.json">
           /api/v1
         </a>
@@ -45,7 +46,7 @@ export function Tokens({ tokens, plans, mostDays, told }: TokensProps) {
             <li key={token.id} className="flex items-center gap-3 border-rule border-t py-1">
               <span className={`font-medium ${over ? "line-through" : ""}`}>{token.name}</span>
               <span className="text-[13px] text-ink-2">
-                {token.role}
+                {roleNames[token.role]}
                 {token.plan !== null &&
                   ` in ${plans.find(({ id }) => id === token.plan)?.name ?? `plan ${token.plan}`}`}
                 , {token.revokedAt ? "revoked" : "until"}{" "}
@@ -71,40 +72,45 @@ export function Tokens({ tokens, plans, mostDays, told }: TokensProps) {
           );
         })}
       </ul>
-      <Form method="post" aria-label="Make a token" className="mt-2 flex flex-wrap items-end gap-2">
+      <Form method="post" aria-label="Create token" className="mt-2 flex flex-wrap items-end gap-2">
         <input type="hidden" name="do" value="token" />
         <span className="flex flex-col">
           <label htmlFor="token-name" className="text-[13px] text-ink-2">
-            What it is for
+            Purpose
           </label>
           <input id="token-name" name="name" required maxLength={60} className="field w-56" />
         </span>
         <span className="flex flex-col">
           <label htmlFor="token-role" className="text-[13px] text-ink-2">
-            What it may do
+            Role
           </label>
-          <select id="token-role" name="role" className="field">
-            {(["reads", "edits", "approves", "administers"] as const).map((role) => (
-              <option key={role}>{role}</option>
-            ))}
-          </select>
+          <FormPick
+            id="token-role"
+            name="role"
+            defaultValue="reads"
+            choices={(["reads", "edits", "approves", "administers"] as const).map((role) => ({
+              value: role,
+              label: roleNames[role],
+            }))}
+          />
         </span>
         <span className="flex flex-col">
           <label htmlFor="token-plan" className="text-[13px] text-ink-2">
-            In which plan
+            Plan
           </label>
-          <select id="token-plan" name="plan" className="field">
-            <option value="">every plan</option>
-            {plans.map(({ id, name }) => (
-              <option key={id} value={id}>
-                {name}
-              </option>
-            ))}
-          </select>
+          <FormPick
+            id="token-plan"
+            name="plan"
+            defaultValue=""
+            choices={[
+              { value: "", label: "all plans" },
+              ...plans.map(({ id, name }) => ({ value: id, label: name })),
+            ]}
+          />
         </span>
         <span className="flex flex-col">
           <label htmlFor="token-days" className="text-[13px] text-ink-2">
-            Days
+            Valid for, days
           </label>
           <input
             id="token-days"
@@ -116,7 +122,7 @@ export function Tokens({ tokens, plans, mostDays, told }: TokensProps) {
             className="field w-24"
           />
         </span>
-        <Button type="submit">Make a token</Button>
+        <Button type="submit">Create token</Button>
       </Form>
       {!told?.token && <Told told={told} form="token" />}
       <Told told={told} form="revoke" />

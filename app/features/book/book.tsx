@@ -32,7 +32,7 @@ export function BookPages({ book, drawing, revision, made, history }: BookProps)
         <h2>Contents</h2>
         <ol className="contents">
           <li>
-            <a href="#board">What the flows survive</a>
+            <a href="#board">Flow resilience</a>
           </li>
           <li>
             <a href="#findings">Findings</a>
@@ -60,13 +60,9 @@ export function BookPages({ book, drawing, revision, made, history }: BookProps)
 function BoardPage({ book: { board, flows } }: { book: Book }) {
   return (
     <section className="page" id="board">
-      <h2>What the flows survive</h2>
+      <h2>Flow resilience</h2>
       {!board && (
-        <p>
-          {flows.length === 0
-            ? "The plan has no flows."
-            : "The plan is too large for this page; see Outages."}
-        </p>
+        <p>{flows.length === 0 ? "No flows." : "The plan is too large for this page. See Failures."}</p>
       )}
       {board && (
         <table>
@@ -74,7 +70,7 @@ function BoardPage({ book: { board, flows } }: { book: Book }) {
             <tr>
               <th>flow</th>
               <th>healthy</th>
-              <th>broken by any one of</th>
+              <th>broken by any of</th>
             </tr>
           </thead>
           <tbody>
@@ -85,8 +81,8 @@ function BoardPage({ book: { board, flows } }: { book: Book }) {
                 <td>
                   {breakers.length === 0
                     ? nominal.verdict === "works"
-                      ? "nothing: it survives any one failure"
-                      : "it does not work as it is"
+                      ? "nothing: survives any single failure"
+                      : "fails without any failure"
                     : breakers
                         .map(
                           ([ref]) =>
@@ -114,8 +110,8 @@ function FindingsPage({
   return (
     <section className="page" id="findings">
       <h2>Findings</h2>
-      {!findings && <p>The plan is too large for this page; see Findings.</p>}
-      {findings && findings.findings.length === 0 && <p>Nothing is found wrong.</p>}
+      {!findings && <p>The plan is too large for this page. See Findings.</p>}
+      {findings && findings.findings.length === 0 && <p>No findings.</p>}
       {findings?.kinds.map(({ code, title }) => (
         <div key={code}>
           <h3>{title}</h3>

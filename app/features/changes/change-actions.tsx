@@ -28,8 +28,7 @@ export function ChangeActions({ change, standing }: Pick<ChangeShown, "change"> 
     <div className="mt-2 max-w-4xl">
       {newer && (
         <p className="text-[13px] text-warn">
-          The plan has moved on to revision {page.newest} since. It is not a part of this change: what is
-          approved is fixed.
+          The plan has since moved on to revision {page.newest}. The change still covers the revisions above.
         </p>
       )}
       <div className="mt-1 flex flex-wrap items-center gap-2">
@@ -37,31 +36,27 @@ export function ChangeActions({ change, standing }: Pick<ChangeShown, "change"> 
           <Form method="post">
             <input type="hidden" name="do" value="approve" />
             <Button type="submit" look="strong" disabled={busy}>
-              Approve this change
+              Approve change
             </Button>
           </Form>
         )}
         <Button onClick={() => setWriting("words")}>Edit title and window</Button>
-        {newer && (
-          <Button onClick={() => setWriting("anew")}>Make it anew with revision {page.newest}</Button>
-        )}
+        {newer && <Button onClick={() => setWriting("anew")}>Update to revision {page.newest}</Button>}
         <Confirm
-          title="Withdraw the change?"
-          action="Withdraw it"
+          title="Withdraw change?"
+          action="Withdraw change"
           trigger={<Button>Withdraw</Button>}
           onConfirm={() => submit({ do: "withdraw" }, { method: "post" })}
         >
-          It stays on record, and is not carried out. Its draft stays as it is.
+          The change stays in the history and is not carried out. Its draft is kept.
         </Confirm>
       </div>
       {writing === "words" && (
         <>
           {change.state === "approved" && (
-            <p className="mt-1 text-[13px] text-warn">
-              It has to be approved anew once it says something else.
-            </p>
+            <p className="mt-1 text-[13px] text-warn">Editing it removes the approval.</p>
           )}
-          <WordsForm words={words} doing="rewrite" action="Keep" onCancel={() => setWriting("")} />
+          <WordsForm words={words} doing="rewrite" action="Save" onCancel={() => setWriting("")} />
         </>
       )}
       {writing === "anew" && (
@@ -86,7 +81,7 @@ function AnewForm({
     <WordsForm
       words={words}
       doing="propose"
-      action="Propose it anew"
+      action="Propose again"
       to={`/plans/${planId}/changes`}
       hidden={{ replaces: String(number) }}
       onCancel={onCancel}

@@ -3,21 +3,21 @@ import type { ChangeEvent } from "../../../server/changes/changes.ts";
 import { ClockTime } from "../../ui/clock-time.tsx";
 
 const words: Record<ChangeEvent["kind"], string> = {
-  proposed: "proposed it",
-  rewritten: "said it otherwise",
-  approved: "approved it",
+  proposed: "proposed the change",
+  rewritten: "edited the change",
+  approved: "approved the change",
   ticked: "ticked",
-  unticked: "took the tick back from",
+  unticked: "unmarked",
   done: "closed it as carried out",
-  "turned back": "closed it as turned back",
-  withdrawn: "withdrew it",
+  "turned back": "closed it as rolled back",
+  withdrawn: "withdrew the change",
 };
 
 /** All that was done with a change, newest first. */
 export function ChangeRecord({ events }: { events: readonly ChangeEvent[] }) {
   return (
-    <section aria-label="Record" className="mt-6 max-w-4xl">
-      <h2 className="font-semibold font-sign text-[20px]">Record</h2>
+    <section aria-label="History" className="mt-6 max-w-4xl">
+      <h2 className="font-semibold font-sign text-[20px]">History</h2>
       <ol className="text-[14px]">
         {events.toReversed().map(({ id, kind, detail, author, at }) => (
           <li key={id} className="flex gap-3 border-rule border-t py-0.5">

@@ -39,7 +39,7 @@ export function ChangeView(shown: ChangeShown) {
         </span>
         <span className="ml-auto flex gap-3 text-[13px]">
           <a className="name-link" href={out("html")} target="_blank" rel="noreferrer">
-            On paper
+            Print and export
           </a>
           <a className="name-link" href={out("pdf")} download>
             PDF, A4
@@ -55,7 +55,7 @@ export function ChangeView(shown: ChangeShown) {
       <About change={change} />
       {error && (
         <p role="alert" className="mt-2 max-w-4xl border-2 border-stop bg-panel p-2">
-          This was not done: {error}.
+          Not saved: {error}.
         </p>
       )}
       <div className="mt-2 max-w-4xl">
@@ -66,16 +66,16 @@ export function ChangeView(shown: ChangeShown) {
         <StandingTold shown={shown} standing={standing} back={back} setBack={setBack} />
       )}
       <div className="mt-3 flex max-w-4xl flex-wrap items-center gap-3">
-        <h2 className="font-semibold font-sign text-[20px]">{back ? "Runbook, going back" : "Runbook"}</h2>
+        <h2 className="font-semibold font-sign text-[20px]">{back ? "Rollback runbook" : "Runbook"}</h2>
         <ChooseOne
-          label="How steps are told"
+          label="Step format"
           value={form}
           onChange={(value) => setForm(value as TextForm)}
           options={forms.map(({ form: value, text }) => ({ value, text }))}
         />
         {runbook.anyOrder.map((run) => (
           <span key={run.join()} className="text-[13px] text-ink-2">
-            Visits {run.join(", ")} in any order: proven.
+            Visits {run.join(", ")} in any order (proven).
           </span>
         ))}
       </div>

@@ -27,18 +27,18 @@ export function ChangesView({ history, changes, fourEyes }: ChangesViewProps) {
       <div className="flex flex-wrap items-baseline gap-4">
         <h1 className="font-semibold font-sign text-[26px]">Changes</h1>
         <a className="name-link" href={file("yaml")}>
-          This revision as YAML
+          Export revision as YAML
         </a>
         <a className="name-link" href={file("json")}>
           as JSON
         </a>
-        <Link className="name-link" to={pageHref(page.planId, "changes/words", params)}>
-          Words for devices
+        <Link className="name-link" to={pageHref(page.planId, "changes/templates", params)}>
+          Device templates
         </Link>
       </div>
       {error && (
         <p role="alert" className="mt-2 max-w-4xl border-2 border-stop bg-panel p-2">
-          This was not done: {error}.
+          Not saved: {error}.
         </p>
       )}
       {comparing ? <Compare /> : <Draft fourEyes={fourEyes} history={history} />}
@@ -54,8 +54,8 @@ function ChangeTable({ changes }: { changes: ListedChange[] }) {
   const { planId, params } = usePlan();
   if (changes.length === 0) return null;
   return (
-    <section aria-label="Changes to carry out" className="mt-6">
-      <h2 className="font-semibold font-sign text-[20px]">Changes to carry out</h2>
+    <section aria-label="Proposed changes" className="mt-6">
+      <h2 className="font-semibold font-sign text-[20px]">Proposed changes</h2>
       <table className="mt-1 w-full max-w-4xl text-left">
         <thead className="text-[13px] text-ink-2">
           <tr>
@@ -101,11 +101,11 @@ function FourEyes({ on }: { on: boolean }) {
       <input type="hidden" name="on" value={on ? "no" : "yes"} />
       <span>
         {on
-          ? "Four eyes: a change is approved by somebody who made no part of it."
-          : "Anybody may approve their own work in this plan."}
+          ? "The approver of a change must not be one of its authors."
+          : "Authors may approve their own changes."}
       </span>
       <button type="submit" className="button">
-        {on ? "Let anybody approve" : "Ask for four eyes"}
+        {on ? "Allow authors to approve" : "Require a second approver"}
       </button>
     </Form>
   );

@@ -41,8 +41,8 @@ function CheckLine({ check, live }: { check: Check; live: ChangeShown["seen"] })
     const by = check.carriers.map((id) => labels.gateways.get(id) ?? id).join(", then ");
     return (
       <>
-        Try {labels.flows.get(check.flow) ?? check.flow}: it {flowWords[check.verdict]}
-        {by && `, by ${by}`}.
+        Test {labels.flows.get(check.flow) ?? check.flow}: it {flowWords[check.verdict]}
+        {by && ` by ${by}`}.
       </>
     );
   }
@@ -51,12 +51,16 @@ function CheckLine({ check, live }: { check: Check; live: ChangeShown["seen"] })
     <>
       <span className="addr">{check.to}</span>
       {check.vrf !== "main" && ` in VRF ${check.vrf}`}{" "}
-      {check.inUse.length > 0 ? <span className="addr">{check.inUse.join(" and ")}</span> : "is not in use"}
+      {check.inUse.length > 0 ? (
+        <span className="addr">{check.inUse.join(" and ")}</span>
+      ) : (
+        "is not in the table"
+      )}
       {line && (
         <span className={`ml-2 text-[13px] ${agrees(check, line) ? "text-come" : "text-ink-2"}`}>
           {agrees(check, line)
-            ? "✓ read so"
-            : `✗ read ${line.inUse.length > 0 ? line.inUse.join(" and ") : "not in use"}`}
+            ? "✓ as read"
+            : `✗ read ${line.inUse.length > 0 ? line.inUse.join(" and ") : "not in the table"}`}
         </span>
       )}
     </>
@@ -78,11 +82,11 @@ function ReadNow({ device, live }: { device: string; live: ChangeShown["seen"] }
         </span>
       )}
       {target && (
-        <fetcher.Form method="post" action={`/plans/${planId}/exchange/devices`}>
+        <fetcher.Form method="post" action={`/plans/${planId}/polling`}>
           <input type="hidden" name="do" value="read" />
           <input type="hidden" name="target" value={target.target} />
           <button type="submit" className="button" disabled={target.reading || fetcher.state !== "idle"}>
-            {target.reading ? "Being read …" : "Read it now"}
+            {target.reading ? "Polling …" : "Poll now"}
           </button>
         </fetcher.Form>
       )}

@@ -21,32 +21,34 @@ export function Compare() {
   return (
     <section aria-label="Comparison" className="mt-3 max-w-4xl">
       <h2 className="font-semibold font-sign text-[20px]">
-        Revision {to} against {from}
+        Revision {to} vs. {from}
       </h2>
       <p>
         <Link className="name-link text-ink-2" to={pageHref(page.planId, "changes", params)}>
-          Back to the draft
+          Back to draft
         </Link>
       </p>
-      {!known && <p role="alert">The plan has revisions 1 to {page.newest}; give two of them.</p>}
+      {!known && <p role="alert">Enter two revisions from 1 to {page.newest}.</p>}
       {known && (written.pending || written.error !== "") && (
-        <Waiting text="Comparing the two …" error={written.error} retry={written.retry} />
+        <Waiting text="Comparing revisions …" error={written.error} retry={written.retry} />
       )}
-      {written.answer && written.answer.changes.length === 0 && <p>The two revisions say the same.</p>}
+      {written.answer && written.answer.changes.length === 0 && <p>The two revisions are identical.</p>}
       {written.answer && written.answer.changes.length > 0 && (
         <>
           <ChangesByDevice changes={written.answer.changes} />
           {written.answer.effect && (
             <div className="mt-3">
-              <h3 className="font-semibold">What follows from it</h3>
+              <h3 className="font-semibold">Impact</h3>
               <ImpactView effect={{ ...written.answer.effect, routes: [] }} findings={written.answer} />
             </div>
           )}
-          <h3 className="mt-3 font-semibold">What single failures break</h3>
+          <h3 className="mt-3 font-semibold">Impact of single failures</h3>
           {(board.pending || board.error !== "") && (
-            <Waiting text="Failing every element once …" error={board.error} retry={board.retry} />
+            <Waiting text="Simulating single failures …" error={board.error} retry={board.retry} />
           )}
-          {board.answer?.length === 0 && <p>Every flow of both survives the same single failures.</p>}
+          {board.answer?.length === 0 && (
+            <p>Every flow survives the same single failures in both revisions.</p>
+          )}
           <ul>
             {board.answer?.map(({ flow, lost, gained }) => (
               <li key={flow}>
@@ -54,12 +56,12 @@ export function Compare() {
                 {lost.length > 0 && (
                   <span className="text-stop">
                     {" "}
-                    now also breaks with {lost.map((ref) => elementLabel(ref, labels)).join(", ")}
+                    no longer survives {lost.map((ref) => elementLabel(ref, labels)).join(", ")}
                     {gained.length > 0 ? ";" : ""}
                   </span>
                 )}
                 {gained.length > 0 && (
-                  <span> survives {gained.map((ref) => elementLabel(ref, labels)).join(", ")} now</span>
+                  <span> now survives {gained.map((ref) => elementLabel(ref, labels)).join(", ")}</span>
                 )}
               </li>
             ))}

@@ -27,24 +27,23 @@ export function Draft({ fourEyes, history }: DraftProps) {
   return (
     <section aria-label="Draft" className="mt-3 max-w-4xl">
       <h2 className="font-semibold font-sign text-[20px]">
-        {changed ? `Draft: revision ${page.revision} against ${page.approved}` : "Nothing is drafted"}
+        {changed ? `Draft: revision ${page.revision} vs. approved ${page.approved}` : "No draft"}
       </h2>
       {!changed && (
         <p className="text-ink-2">
-          The plan is as revision {page.approved}, which is approved. Write a route or edit the network: what
-          then differs from the approved revision, what follows from it and the order in which it can go out
-          stand here until it is approved in its turn.
+          The plan equals the approved revision {page.approved}. Add a route or edit the network: this page
+          then shows the configuration changes, their impact and a safe rollout order until you approve them.
         </p>
       )}
-      {(pending || error !== "") && <Waiting text="Comparing the two …" error={error} retry={retry} />}
+      {(pending || error !== "") && <Waiting text="Comparing revisions …" error={error} retry={retry} />}
       {answer && answer.changes.length > 0 && (
         <>
           {newest && <OrderOfDraft changes={answer.changes} fourEyes={fourEyes} history={history} />}
-          <h3 className="mt-3 mb-1 font-semibold text-[16px]">What is written</h3>
+          <h3 className="mt-3 mb-1 font-semibold text-[16px]">Configuration changes</h3>
           <ChangesByDevice changes={answer.changes} />
           {answer.effect && (
             <div className="mt-3">
-              <h3 className="font-semibold text-[16px]">What follows from it</h3>
+              <h3 className="font-semibold text-[16px]">Impact</h3>
               <ImpactView effect={{ ...answer.effect, routes: [] }} findings={answer} />
             </div>
           )}
@@ -64,18 +63,16 @@ function OrderOfDraft({ changes, fourEyes, history }: DraftProps & { changes: re
   const why = history.find(({ number }) => number === page.revision)?.why ?? "";
   return (
     <div className="mt-2">
-      <h3 className="font-semibold text-[16px]">In what order it goes out</h3>
-      {(pending || error !== "") && (
-        <Waiting text="Trying the orders of its steps …" error={error} retry={retry} />
-      )}
+      <h3 className="font-semibold text-[16px]">Rollout order</h3>
+      {(pending || error !== "") && <Waiting text="Trying rollout orders …" error={error} retry={retry} />}
       {!pending && !error && answer && <OrderTold runbook={answer} />}
       {!pending && !error && !answer && changes.length > 0 && (
-        <p>Its steps cannot be done one at a time in any order that was tried.</p>
+        <p>No order was found in which the steps can be done one at a time.</p>
       )}
       <div className="mt-2 flex flex-wrap items-center gap-3">
         {steps > 0 && !writing && (
           <button type="button" className="button button-strong" onClick={() => setWriting(true)}>
-            Make a change of it
+            Propose change
           </button>
         )}
         {!writing && (
@@ -88,7 +85,7 @@ function OrderOfDraft({ changes, fourEyes, history }: DraftProps & { changes: re
           </Form>
         )}
         {fourEyes && !writing && (
-          <span className="text-[13px] text-ink-2">Somebody approves who made no part of it.</span>
+          <span className="text-[13px] text-ink-2">The approver must not be one of its authors.</span>
         )}
       </div>
       {writing && <ProposeForm title={why} onCancel={() => setWriting(false)} />}
@@ -100,7 +97,7 @@ function OrderOfDraft({ changes, fourEyes, history }: DraftProps & { changes: re
 export function OrderTold({ runbook: { safe, visits, helpers, unproven } }: { runbook: Runbook }) {
   const { labels } = usePlan();
   const steps = stepCount({ visits });
-  if (steps === 0) return <p>It changes nothing on any device.</p>;
+  if (steps === 0) return <p>No device is changed.</p>;
   const broken = new Set(visits.flatMap(({ breaks }) => breaks.map(({ flow }) => flow)));
   const names = [...broken].map((id) => labels.flows.get(id) ?? id);
   const lost = visits.reduce((sum, { unreached }) => sum + unreached.length, 0);
@@ -110,14 +107,16 @@ export function OrderTold({ runbook: { safe, visits, helpers, unproven } }: { ru
         {steps} {steps === 1 ? "step" : "steps"} in {visits.length} {visits.length === 1 ? "visit" : "visits"}
         :{" "}
         {safe ? (
-          <strong>safe. Nothing that works before and after is broken after any step: proven.</strong>
+          <strong>
+            safe. Proven: traffic that works before and after the change also works after every step.
+          </strong>
         ) : (
           <strong className="text-stop">
-            {unproven.length > 0 ? "no safe order was found" : "no order is safe: proven"}.{" "}
+            {unproven.length > 0 ? "no safe order was found" : "no order is safe (proven)"}.{" "}
             {names.length > 0
-              ? `${names.join(", ")} ${names.length === 1 ? "breaks" : "break"} in between.`
+              ? `During the rollout ${names.join(", ")} ${names.length === 1 ? "is" : "are"} interrupted.`
               : ""}
-            {lost > 0 ? ` ${lost} times a subnet is lost in between.` : ""}
+            {lost > 0 ? ` A subnet becomes unreachable ${lost} ${lost === 1 ? "time" : "times"}.` : ""}
           </strong>
         )}
       </p>
@@ -125,7 +124,10 @@ export function OrderTold({ runbook: { safe, visits, helpers, unproven } }: { ru
         <p>
           With {helpers.routes.length} helper {helpers.routes.length === 1 ? "route" : "routes"}, added first
           and removed last,{" "}
-          {helpers.safe ? "nothing breaks" : `${helpers.saves.length} of them would not break`}:{" "}
+          {helpers.safe
+            ? "the rollout has no interruption"
+            : `${helpers.saves.length} of them are not interrupted`}
+          :{" "}
           {helpers.routes.map(({ device, route }, n) => (
             <span key={`${device} ${route.to}`}>
               {n > 0 && "; "}

@@ -3,7 +3,7 @@ import type { FlowCheck } from "../../../core/steps/index.ts";
 /** What becomes of a flow, after "it". */
 export const flowWords: Record<FlowCheck["verdict"], string> = {
   works: "works",
-  "one-way": "arrives, and gets no answer",
+  "one-way": "arrives, but gets no reply",
   fails: "does not arrive",
-  unknown: "is not known",
+  unknown: "leaves the modeled network",
 };

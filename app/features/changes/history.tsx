@@ -85,7 +85,7 @@ function Entry({ entry }: { entry: HistoryEntry }) {
                 to={pageHref(page.planId, "map", params, { revision: String(entry.number) })}
                 aria-label={`Open revision ${entry.number}`}
               >
-                open it
+                open
               </Link>
             </>
           )}
@@ -113,21 +113,16 @@ function BringBack({ revision }: { revision: number }) {
     <>
       {" · "}
       <Confirm
-        title={`Bring revision ${revision} back?`}
-        action="Bring it back as a draft"
+        title={`Restore revision ${revision}?`}
+        action="Restore as draft"
         trigger={
-          <button
-            type="button"
-            className="name-link text-ink-2"
-            aria-label={`Bring revision ${revision} back`}
-          >
-            bring it back
+          <button type="button" className="name-link text-ink-2" aria-label={`Restore revision ${revision}`}>
+            restore
           </button>
         }
         onConfirm={() => submit({ do: "bring-back", revision: String(revision) }, { method: "post" })}
       >
-        The newest revision becomes as revision {revision} was. It is an edit like any other: it waits for
-        approval, and can be undone.
+        The plan is set back to revision {revision} by a new edit. The edit needs approval and can be undone.
       </Confirm>
     </>
   );

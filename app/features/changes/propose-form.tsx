@@ -43,7 +43,7 @@ export function WordsForm({
       ))}
       <Field name="title" label="Title" value={words.title} required />
       <Field name="reason" label="Reason" value={words.reason} lines={2} />
-      <Field name="reference" label="Reference" value={words.reference} hint="a ticket, an order, a letter" />
+      <Field name="reference" label="Reference" value={words.reference} hint="ticket or order number" />
       <Field
         name="windowFrom"
         label="Window from"
@@ -55,7 +55,7 @@ export function WordsForm({
       <span />
       <span className="flex gap-2">
         <Button type="submit" look="strong" disabled={busy}>
-          {busy ? "Proving its order …" : action}
+          {busy ? "Verifying the rollout order …" : action}
         </Button>
         <Button onClick={onCancel}>Cancel</Button>
       </span>
@@ -65,7 +65,7 @@ export function WordsForm({
 
 /** Makes a change of what is drafted. */
 export function ProposeForm({ title, onCancel }: { title: string; onCancel: () => void }) {
-  return <WordsForm words={{ title }} doing="propose" action="Propose the change" onCancel={onCancel} />;
+  return <WordsForm words={{ title }} doing="propose" action="Propose change" onCancel={onCancel} />;
 }
 
 function Field({

@@ -23,13 +23,13 @@ export function StandingTold({ shown, standing, back, setBack }: StandingToldPro
   const name = (id: string | null) => (id === null ? BETWEEN_DEVICES : (labels.devices.get(id) ?? id));
   return (
     <section
-      aria-label="Where it stands"
+      aria-label="Progress"
       className="mt-3 flex max-w-4xl flex-wrap items-center gap-x-4 gap-y-2 border-2 border-iron bg-panel px-3 py-2"
     >
       <p role="status" data-testid="standing">
         <strong>
           {done === 0
-            ? "Nothing is done yet"
+            ? "No steps done yet"
             : done === of
               ? `All ${of} steps are done`
               : `${done} of ${of} steps are done`}
@@ -37,7 +37,7 @@ export function StandingTold({ shown, standing, back, setBack }: StandingToldPro
         {next && visit !== null && <>. {back ? "" : `Next: visit ${visit + 1}, ${name(next.device)}.`}</>}
         {!proven && (
           <span className="block font-semibold text-stop">
-            Steps were done in an order that was not proven: what is told of breaks may not hold.
+            Steps were performed in an unverified order. The predicted disruptions may not apply.
           </span>
         )}
       </p>
@@ -47,18 +47,18 @@ export function StandingTold({ shown, standing, back, setBack }: StandingToldPro
             className="name-link"
             to={pageHref(planId, "map", params, { after: `${change.number}.${inLine}` })}
           >
-            The network after step {inLine}
+            Show network after step {inLine}
           </Link>
         )}
         {done > 0 && (
           <Button look={back ? "chosen" : "plain"} aria-pressed={back} onClick={() => setBack(!back)}>
-            {back ? "Going back: go on instead" : "Go back"}
+            {back ? "Rolling back: continue instead" : "Roll back"}
           </Button>
         )}
         {done === of && <Close as="done" text="Close as carried out" busy={busy} />}
         {done === 0 &&
           change.ticks.length + change.events.filter(({ kind }) => kind === "ticked").length > 0 && (
-            <Close as="turned back" text="Close as turned back" busy={busy} />
+            <Close as="turned back" text="Close as rolled back" busy={busy} />
           )}
       </span>
     </section>

@@ -2,9 +2,9 @@ import type { ChangeState } from "../../../server/changes/changes.ts";
 
 /** What a change's state is called. */
 export const stateWords: Record<ChangeState, string> = {
-  proposed: "waits for approval",
+  proposed: "awaiting approval",
   approved: "approved",
   done: "carried out",
-  "turned back": "turned back",
+  "turned back": "rolled back",
   withdrawn: "withdrawn",
 };

@@ -1,8 +1,8 @@
 import type { Rendered, TextedStep } from "../../../exchange/texts/index.ts";
 
 export const forms = [
-  { form: "sentence", text: "In words" },
-  { form: "own", text: "Own words" },
+  { form: "sentence", text: "Plain text" },
+  { form: "own", text: "Templates" },
   { form: "json", text: "RESTCONF, JSON" },
   { form: "xml", text: "NETCONF, XML" },
   { form: "iproute2", text: "iproute2" },
@@ -26,10 +26,10 @@ export function StepText({ step, form, back, own }: StepTextProps) {
   return (
     <div className="ml-7">
       {text && <Block text={text} />}
-      {!text && unsaid.length === 0 && <p className="text-[13px] text-ink-2">Nothing is entered for it.</p>}
+      {!text && unsaid.length === 0 && <p className="text-[13px] text-ink-2">No command is needed.</p>}
       {unsaid.length > 0 && (
         <p className="text-[13px] text-warn">
-          This form has no words for {unsaid.join(", ")}
+          This format cannot express {unsaid.join(", ")}
           {text ? ": enter it by hand." : "."}
         </p>
       )}
@@ -38,12 +38,11 @@ export function StepText({ step, form, back, own }: StepTextProps) {
 }
 
 function OwnText({ rendered }: { rendered: Rendered | undefined }) {
-  if (!rendered)
-    return <p className="ml-7 text-[13px] text-ink-2">No words are kept for this device's profile.</p>;
+  if (!rendered) return <p className="ml-7 text-[13px] text-ink-2">No template for this device's profile.</p>;
   if (rendered.ok) return <Block text={rendered.text} className="ml-7" />;
   return (
     <p className="ml-7 text-[13px] text-stop">
-      The template fails{rendered.line ? ` in line ${rendered.line}` : ""}: {rendered.error}.
+      The template failed{rendered.line ? ` in line ${rendered.line}` : ""}: {rendered.error}.
     </p>
   );
 }

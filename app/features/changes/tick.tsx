@@ -51,7 +51,7 @@ export function Tick({ item, change, label, back }: TickProps) {
       </label>
       {error && (
         <p role="alert" className="text-[13px] text-stop">
-          Not ticked: {error}.
+          Not saved: {error}.
         </p>
       )}
     </div>

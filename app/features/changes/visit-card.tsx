@@ -38,12 +38,12 @@ export function VisitCard({ visit, index, change, live, own, form, back, here }:
         {visit.anyOrder.map((run) => (
           <span key={run.join()} className="font-normal text-[13px] text-ink-2">
             {" "}
-            · steps {run.join(", ")} in any order: proven
+            · steps {run.join(", ")} in any order (proven)
           </span>
         ))}
       </h3>
       <CheckList
-        title={back ? "As it is now" : "Before"}
+        title={back ? "Before the rollback" : "Before"}
         item={itemText({ visit: index + 1, what: "before" })}
         checks={first}
         change={change}
@@ -68,7 +68,7 @@ export function VisitCard({ visit, index, change, live, own, form, back, here }:
         ))}
       </ol>
       <CheckList
-        title={back ? "When it is taken back" : "After"}
+        title={back ? "After the rollback" : "After"}
         item={itemText({ visit: index + 1, what: "after" })}
         checks={last}
         change={change}
@@ -88,19 +88,19 @@ function Meanwhile({ visit: { breaks, unreached, risks } }: { visit: TextedVisit
     <ul className="mt-1 text-[14px]">
       {breaks.map(({ flow: id, until }) => (
         <li key={id} className="font-semibold text-stop">
-          Breaks {flow(id)}, until visit {until}.
+          Interrupts {flow(id)} until visit {until}.
         </li>
       ))}
       {unreached.slice(0, 8).map(({ subnet, from, until }) => (
         <li key={`${subnet} ${from}`} className="text-stop">
-          <span className="addr">{subnet}</span> is lost to {labels.devices.get(from) ?? from}, until visit{" "}
+          {labels.devices.get(from) ?? from} cannot reach <span className="addr">{subnet}</span> until visit{" "}
           {until}.
         </li>
       ))}
       {unreached.length > 8 && <li className="text-stop">and {unreached.length - 8} more</li>}
       {risks.map(({ failed, flow: id }) => (
         <li key={`${failed} ${id}`} className="text-warn">
-          While it stands so, {elementLabel(failed, labels)} failing breaks {flow(id)}.
+          At this point, a failure of {elementLabel(failed, labels)} would break {flow(id)}.
         </li>
       ))}
     </ul>

@@ -28,13 +28,13 @@ export function WordsView({ templates, samples, told }: WordsViewProps) {
           Changes
         </Link>
       </p>
-      <h1 className="font-semibold font-sign text-[26px]">Words for devices</h1>
+      <h1 className="font-semibold font-sign text-[26px]">Device templates</h1>
       <p className="max-w-4xl text-ink-2">
-        Each step of a change is told in words and in the forms of open standards. What your own devices are
-        told is yours to write, one template a profile, in Liquid. The runbook shows it under “Own words”.
+        Runbooks show each step as plain text and in the formats of open standards. To add the syntax of your
+        own devices, write a Liquid template for each profile. Runbooks show the result under “Templates”.
       </p>
       {profiles.length === 0 ? (
-        <p className="mt-3">The plan has no devices yet.</p>
+        <p className="mt-3">No devices yet. Add devices on Network.</p>
       ) : (
         <>
           <div className="mt-3 flex items-center gap-2">
@@ -47,7 +47,7 @@ export function WordsView({ templates, samples, told }: WordsViewProps) {
               onChange={setProfile}
               choices={profiles.map((name) => ({
                 value: name,
-                label: templates.some((one) => one.profile === name) ? `${name} (kept)` : name,
+                label: templates.some((one) => one.profile === name) ? `${name} (saved)` : name,
               }))}
             />
           </div>
@@ -58,7 +58,7 @@ export function WordsView({ templates, samples, told }: WordsViewProps) {
   );
 }
 
-const EXAMPLE = `{% if kind == "route" %}{% if action == "remove" %}take out{% else %}put in{% endif %} the way to {{ item.to }}
+const EXAMPLE = `{% if kind == "route" %}{% if action == "remove" %}remove{% else %}add{% endif %} route to {{ item.to }}
 {%- if item.via %} by {{ item.via }}{% endif %}
 {%- else %}{{ sentence }}{% endif %}`;
 
@@ -104,16 +104,16 @@ function Editor({
               {answer.error}.
             </span>
           ) : told?.error ? (
-            <span className="text-stop">Not kept: {told.error}.</span>
+            <span className="text-stop">Not saved: {told.error}.</span>
           ) : (
-            told?.kept && "Kept."
+            told?.kept && "Saved."
           )}
         </p>
         <span className="flex gap-2">
           <Button type="submit" look="strong" disabled={busy || Boolean(answer?.error)}>
-            Keep
+            Save
           </Button>
-          {text.trim() === "" && <Button onClick={() => setText(EXAMPLE)}>Begin with an example</Button>}
+          {text.trim() === "" && <Button onClick={() => setText(EXAMPLE)}>Insert example</Button>}
         </span>
         <Fields />
       </Form>
@@ -122,7 +122,9 @@ function Editor({
           Preview <span className="font-normal text-[13px] text-ink-2">on {samples.of}</span>
         </h2>
         {own.length === 0 && samples.steps.length > 0 && (
-          <p className="text-[13px] text-ink-2">No device of {profile} has steps; others are shown.</p>
+          <p className="text-[13px] text-ink-2">
+            No device of {profile} has steps. Steps of other devices are shown.
+          </p>
         )}
         <ol>
           {steps.map((step, n) => (
@@ -148,7 +150,7 @@ function Previewed({
   return (
     <li className="border-rule border-t py-1">
       <p className="text-[13px] text-ink-2">
-        {step.undo ? "Back: " : ""}
+        {step.undo ? "Rollback: " : ""}
         {step.sentence}
       </p>
       {rendered?.ok && rendered.text !== "" && (
@@ -156,10 +158,10 @@ function Previewed({
           {rendered.text}
         </pre>
       )}
-      {rendered?.ok && rendered.text === "" && <p className="text-[13px] text-ink-2">It writes nothing.</p>}
+      {rendered?.ok && rendered.text === "" && <p className="text-[13px] text-ink-2">No output.</p>}
       {rendered && !rendered.ok && (
         <p className="text-[13px] text-stop">
-          It fails here{rendered.line ? `, in line ${rendered.line}` : ""}: {rendered.error}.
+          The template fails here{rendered.line ? `, in line ${rendered.line}` : ""}: {rendered.error}.
         </p>
       )}
     </li>
@@ -169,18 +171,18 @@ function Previewed({
 const fields = [
   ["action", "add, change or remove"],
   ["kind", "route, interface, watch, translation, policy-table, settings, device, links"],
-  ["item", "the item, as in the plan document: item.to, item.via, item.distance and so on"],
-  ["before, after", "the item as it was and as it shall be"],
+  ["item", "the item as in the plan document: item.to, item.via, item.distance, …"],
+  ["before, after", "the item before and after the change"],
   ["device", "device.id, .label, .role, .profile, .site"],
-  ["sentence", "the step in words"],
-  ["undo", "whether the step is taken back"],
+  ["sentence", "the step as plain text"],
+  ["undo", "true for the rollback of a step"],
   ["visit, step", "their numbers"],
 ] as const;
 
 function Fields() {
   return (
     <details className="text-[13px]">
-      <summary className="text-ink-2">What a template is given</summary>
+      <summary className="text-ink-2">Template variables</summary>
       <dl className="grid grid-cols-[110px_1fr] gap-x-3">
         {fields.map(([name, what]) => (
           <div key={name} className="contents">

@@ -31,15 +31,15 @@ export function DeskView() {
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <div className="min-h-0 flex-1 overflow-auto px-4 py-3">
-        <h1 className="font-semibold font-sign text-[26px]">Route editor</h1>
+        <h1 className="font-semibold font-sign text-[26px]">Add routes</h1>
         <p className="max-w-3xl text-ink-2">
-          Write a route on one device or on several: their ids, a colon, the destination, and where it goes.
-          What it does is shown below before it is saved; Enter takes it. To change a route, open its device.
+          Enter device ids, a colon, the destination and the next hop. The impact is shown below before you
+          save. To change an existing route, open its device.
         </p>
         <WayBackEverywhere editing={offered} />
         {taken.length > 0 && (
-          <section aria-label="Written here" className="mt-4">
-            <h2 className="font-semibold">Written here</h2>
+          <section aria-label="Routes added here" className="mt-4">
+            <h2 className="font-semibold">Routes added here</h2>
             <ul>
               {taken.map((entry) => (
                 <li
@@ -74,7 +74,7 @@ export function DeskView() {
   );
 }
 
-/** "Everywhere that needs a return path to this network". */
+/** "Find devices without a return route to this network". */
 function WayBackEverywhere({ editing }: { editing: ReturnType<typeof useEditing> }) {
   const { page, frame } = usePlan();
   const [typed, setTyped] = useState("");
@@ -82,8 +82,8 @@ function WayBackEverywhere({ editing }: { editing: ReturnType<typeof useEditing>
   const down = downOf(frame);
   const { answer, pending } = useAsking(page, "everywhere", to ? { down, to } : null);
   return (
-    <section aria-label="The return path to a network" className="mt-4">
-      <h2 className="font-semibold">The return path to a network</h2>
+    <section aria-label="Find missing return routes" className="mt-4">
+      <h2 className="font-semibold">Find missing return routes</h2>
       <form
         className="mt-1 flex flex-wrap items-center gap-2"
         onSubmit={(event) => {
@@ -92,7 +92,7 @@ function WayBackEverywhere({ editing }: { editing: ReturnType<typeof useEditing>
         }}
       >
         <label htmlFor="back-to" className="text-ink-2">
-          Everywhere that needs a return path to
+          Find devices without a return route to
         </label>
         <input
           id="back-to"
@@ -103,25 +103,25 @@ function WayBackEverywhere({ editing }: { editing: ReturnType<typeof useEditing>
           autoComplete="off"
         />
         <button type="submit" className="button">
-          Find the routes
+          Find routes
         </button>
       </form>
       <div role="status">
-        {pending && <p className="text-ink-2">Asking every other network …</p>}
+        {pending && <p className="text-ink-2">Checking every other network …</p>}
         {to && !pending && answer === null && (
-          <p className="text-stop">“{to}” is not a prefix, such as 172.20.80.0/24.</p>
+          <p className="text-stop">“{to}” is not a valid prefix. Enter one such as 172.20.80.0/24.</p>
         )}
         {answer && !pending && answer.asked === 0 && (
-          <p className="text-stop">No device of the plan is attached to {to}.</p>
+          <p className="text-stop">No device in this plan is attached to {to}.</p>
         )}
         {answer && !pending && answer.asked > 0 && !answer.edit && answer.unmended.length === 0 && (
           <p>
-            Every network that reaches {to} gets its answers: {answer.asked} were asked.
+            All {answer.asked} networks that can reach {to} also receive its replies.
           </p>
         )}
         {answer && !pending && answer.unmended.length > 0 && (
           <p className="text-stop">
-            No route would mend the return path from {answer.unmended.map((entry) => entry.from).join(", ")}.
+            No route fixes the return path from {answer.unmended.map((entry) => entry.from).join(", ")}.
           </p>
         )}
       </div>

@@ -77,15 +77,13 @@ export function AttachedList({ answer }: AttachedListProps) {
           );
         })}
       </ul>
-      {answer.attached.length === 0 && (
-        <p className="text-ink-2">This device has no interfaces in VRF {answer.vrf}.</p>
-      )}
+      {answer.attached.length === 0 && <p className="text-ink-2">No interfaces in VRF {answer.vrf}.</p>}
       <p className="mt-2 flex flex-wrap gap-1.5">
         <Link className="button" to={withParam(params, "edit", "port:")}>
-          Add an interface
+          Add interface
         </Link>
         <Link className="button" to={withParam(params, "edit", "list")}>
-          Paste a list
+          Paste list
         </Link>
       </p>
       <WatchList answer={answer} pathname={pathname} />
@@ -130,10 +128,10 @@ function WatchList({ answer, pathname }: { answer: DeviceAnswer; pathname: strin
           );
         })}
       </ul>
-      {answer.watches.length === 0 && <p className="text-ink-2">Nothing is watched.</p>}
+      {answer.watches.length === 0 && <p className="text-ink-2">No watches (BFD sessions and probes) yet.</p>}
       <p className="mt-2">
         <Link className="button" to={withParam(params, "edit", "watch:")}>
-          Add a watch
+          Add watch
         </Link>
       </p>
     </>

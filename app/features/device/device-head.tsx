@@ -17,21 +17,23 @@ export function DeviceHead({ answer }: { answer: DeviceAnswer }) {
       <h1 className="font-semibold font-sign text-[26px] leading-8">{device.label}</h1>
       <p className="text-ink-2">
         {device.role} · {device.profile} · VRF {answer.vrf}
-        {device.staticDistance === null ? " · no distances" : ` · static distance ${device.staticDistance}`}
+        {device.staticDistance === null
+          ? " · no administrative distances"
+          : ` · static distance ${device.staticDistance}`}
       </p>
       {answer.pair && <PairLine pair={answer.pair} />}
       <Link to={toggleHref(pathname, params, `device:${device.id}`)} className="button">
-        {device.up ? "Fail this device" : "Restore this device"}
+        {device.up ? "Fail device" : "Restore device"}
       </Link>
       <Link to={withParam(params, "edit", "device")} className="button">
-        Edit it
+        Edit
       </Link>
       <p className="ml-auto text-ink-2" data-testid="count">
         <strong className="text-[16px] text-ink">{answer.inUse}</strong> active routes
         {answer.inUse !== answer.inUseApproved && <>, {answer.inUseApproved} before the draft</>}
         {answer.inUse !== answer.inUseHealthy && (
           <>
-            , <del>{answer.inUseHealthy}</del> with no failures
+            , <del>{answer.inUseHealthy}</del> without failures
           </>
         )}
       </p>
@@ -59,14 +61,14 @@ export function LookupBar({ answer, hidden, onToggle }: LookupBarProps) {
       <Form method="get" className="flex items-center gap-2">
         <KeptParams but={["lookup"]} />
         <label htmlFor="lookup" className="text-ink-2">
-          Which route for
+          Route lookup
         </label>
         <input
           id="lookup"
           name="lookup"
           key={answer.lookup?.text ?? ""}
           defaultValue={answer.lookup?.text ?? ""}
-          placeholder="an address or prefix"
+          placeholder="address or prefix"
           aria-invalid={answer.lookup?.error ? true : undefined}
           aria-describedby="lookup-answer"
           className="field addr w-44"

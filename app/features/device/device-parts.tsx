@@ -53,14 +53,15 @@ function Translations({ answer }: { answer: DeviceAnswer }) {
                 from <span className="addr">{nat.from.join(", ")}</span>
               </>
             )}
-            : becomes <span className="addr">{nat.to === "interface" ? "its own address" : nat.to}</span>{" "}
+            : becomes{" "}
+            <span className="addr">{nat.to === "interface" ? "the interface address" : nat.to}</span>{" "}
             <EditLink edit={`nat:${n}`} label={`Edit the translation on ${nat.out}`}>
               edit
             </EditLink>
           </li>
         ))}
       </ul>
-      <EditLink edit="nat:">Add a translation</EditLink>
+      <EditLink edit="nat:">Add translation</EditLink>
     </Part>
   );
 }
@@ -81,8 +82,8 @@ function ruleText({ action, from, to, source, destination, protocol, port }: Pol
 function PolicyRules({ answer }: { answer: DeviceAnswer }) {
   const { policy } = answer.settings;
   const said = [
-    policy?.default && `${policy.default} between zones`,
-    policy?.sameZone && `${policy.sameZone} within a zone`,
+    policy?.default && `between zones: ${policy.default}`,
+    policy?.sameZone && `within a zone: ${policy.sameZone}`,
     policy?.trust && `from more to less trusted: ${policy.trust.join(", ")}`,
   ].filter(Boolean);
   return (
@@ -99,13 +100,13 @@ function PolicyRules({ answer }: { answer: DeviceAnswer }) {
         ))}
       </ol>
       <p className="text-ink-2">
-        {policy?.rules.length ? "Else " : ""}
-        {said.length > 0 ? said.join("; ") : "as the profile has it"}.{" "}
-        <EditLink edit="policy" label="Edit the policy">
+        {policy?.rules.length ? "All other traffic " : ""}
+        {said.length > 0 ? said.join("; ") : "profile default"}.{" "}
+        <EditLink edit="policy" label="Edit policy">
           edit
         </EditLink>
       </p>
-      <EditLink edit="rule:">Add a rule</EditLink>
+      <EditLink edit="rule:">Add rule</EditLink>
     </Part>
   );
 }
@@ -117,13 +118,13 @@ function PolicyTables({ answer }: { answer: DeviceAnswer }) {
         {answer.tables.map((table) => (
           <li key={table.name} className="border-rule border-t py-1">
             <span className="addr font-semibold">{table.name}</span>{" "}
-            <EditLink edit={`table:${table.name}`} label={`Edit the policy table ${table.name}`}>
+            <EditLink edit={`table:${table.name}`} label={`Edit policy table ${table.name}`}>
               edit
             </EditLink>
             <p className="text-ink-2">
-              {table.lookup === "first" ? "asked first" : "with the main table"}
-              {table.match.in && `, for what comes in by ${table.match.in.join(", ")}`}
-              {table.match.from && `, for what comes from ${table.match.from.join(", ")}`}
+              {table.lookup === "first" ? "looked up first" : "then the main table"}
+              {table.match.in && `, for packets received on ${table.match.in.join(", ")}`}
+              {table.match.from && `, for sources in ${table.match.from.join(", ")}`}
             </p>
             <ul className="pl-2">
               {table.routes.map((route, n) => (
@@ -138,13 +139,13 @@ function PolicyTables({ answer }: { answer: DeviceAnswer }) {
                 </li>
               ))}
             </ul>
-            <EditLink edit={`table-route:${table.name}/`} label={`Add a route to ${table.name}`}>
-              Add a route
+            <EditLink edit={`table-route:${table.name}/`} label={`Add route to ${table.name}`}>
+              Add route
             </EditLink>
           </li>
         ))}
       </ul>
-      <EditLink edit="table:">Add a policy table</EditLink>
+      <EditLink edit="table:">Add policy table</EditLink>
     </Part>
   );
 }
@@ -170,7 +171,7 @@ function LearnedRoutes({ answer }: { answer: DeviceAnswer }) {
           </li>
         ))}
       </ul>
-      <EditLink edit="learned:">Add a learned route</EditLink>
+      <EditLink edit="learned:">Add learned route</EditLink>
     </Part>
   );
 }

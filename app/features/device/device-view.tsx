@@ -54,8 +54,8 @@ export function DeviceView({ answer }: { answer: DeviceAnswer }) {
               onRemove={(candidate) => editing.save(removalEdit(device, answer.routes[candidate.position]))}
             />
             {answer.gone.length > 0 && (
-              <section aria-label="Taken away by the draft" className="px-4 py-3">
-                <h2 className="text-[13px] text-ink-2">Taken away by the draft</h2>
+              <section aria-label="Removed by the draft" className="px-4 py-3">
+                <h2 className="text-[13px] text-ink-2">Removed by the draft</h2>
                 {answer.gone.map((line) => (
                   <p key={line}>
                     <del className="addr text-ink-2">{line}</del>

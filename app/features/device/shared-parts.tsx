@@ -15,7 +15,7 @@ export function VirtualRouters({ answer, port }: { answer: DeviceAnswer; port: s
       ))}
       {own.length > 0 && (
         <Link className="name-link text-[13px] text-ink-2" to={withParam(params, "edit", `virtual:${port}/`)}>
-          add a virtual router
+          add virtual router
         </Link>
       )}
     </>
@@ -31,7 +31,7 @@ function VirtualLine({ router }: { router: VirtualView }) {
         <span className={state === "Active" ? "font-semibold" : "text-ink-2"}>{state}</span>
         <span className="text-ink-2">
           {priority !== written && <del>{written}</del>} {priority}
-          {router.owner && ", owns it"}
+          {router.owner && ", address owner"}
         </span>
         <Link
           className="name-link ml-auto text-ink-2"
@@ -44,7 +44,7 @@ function VirtualLine({ router }: { router: VirtualView }) {
       <p className="addr break-all">{addresses.join(", ")}</p>
       {tracks.map(({ what, up, lower }) => (
         <p key={what} className={up ? "text-ink-2" : "text-stop"}>
-          {what} {up ? "up" : "down"}: {up ? `takes ${lower} while down` : `takes ${lower}`}
+          {what} {up ? "up" : "down"}: {up ? `lowers the priority by ${lower} while down` : `takes ${lower}`}
         </p>
       ))}
       {others.map((other) => (
@@ -70,9 +70,9 @@ export function PairLine({ pair }: { pair: NonNullable<DeviceAnswer["pair"]> }) 
       <Link className="name-link" to={deviceHref(planId, other.device, params)}>
         {other.label}
       </Link>
-      {pair.active === other.active && (pair.active ? ", which is active too" : ", which stands by too")}
-      {!pair.hearEachOther && <span className="text-stop">; they do not hear each other</span>}
-      {!pair.syncStates && "; established flows are not handed over"}
+      {pair.active === other.active && (pair.active ? ", which is also active" : ", which is also standby")}
+      {!pair.hearEachOther && <span className="text-stop">; heartbeat lost</span>}
+      {!pair.syncStates && "; session state is not synchronized"}
     </p>
   );
 }

@@ -4,11 +4,11 @@ import { pageHref } from "../../search/links.ts";
 import type { PageName } from "../../search/pages.ts";
 
 const parts: readonly { page: PageName; text: string }[] = [
-  { page: "exchange", text: "Files" },
-  { page: "exchange/rebuild", text: "Rebuild the picture" },
-  { page: "exchange/devices", text: "Devices" },
-  { page: "exchange/drift", text: "Drift" },
-  { page: "exchange/out", text: "Out" },
+  { page: "import", text: "Import" },
+  { page: "topology", text: "Topology from a route table" },
+  { page: "polling", text: "Polling" },
+  { page: "drift", text: "Drift" },
+  { page: "export", text: "Export" },
 ];
 
 /** How a network comes in and goes out: by files, by asking devices; where they differ from the plan; and out. */
@@ -17,8 +17,8 @@ export function ExchangeTabs() {
   return (
     <div className="flex min-h-0 flex-1 flex-col overflow-auto px-4 py-3">
       <div className="flex flex-wrap items-baseline gap-x-5 border-rule border-b">
-        <h1 className="font-semibold font-sign text-[26px]">Exchange</h1>
-        <nav aria-label="Parts of exchange" className="flex gap-1">
+        <h1 className="font-semibold font-sign text-[26px]">Import &amp; export</h1>
+        <nav aria-label="Import and export" className="flex gap-1">
           {parts.map(({ page, text }) => (
             <NavLink
               key={page}

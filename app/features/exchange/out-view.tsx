@@ -11,32 +11,31 @@ const forms = [
 /** The plan written for devices and other tools, each form an archive. */
 export function OutView() {
   const { page } = usePlan();
-  const book = (as: string) => `/plans/${page.planId}/book?as=${as}&revision=${page.revision}`;
+  const book = (as: string) => `/plans/${page.planId}/network-report?as=${as}&revision=${page.revision}`;
   return (
     <>
-      <section aria-label="On paper" className="mt-3">
-        <h2 className="font-semibold font-sign text-[20px]">On paper</h2>
+      <section aria-label="Network report" className="mt-3">
+        <h2 className="font-semibold font-sign text-[20px]">Network report</h2>
         <p className="text-ink-2">
-          The book of the network: its drawing, what the flows survive, the findings, a page for each device,
-          the history.
+          Drawing, flow resilience, findings, a page for each device, and the history.
         </p>
         <p className="mt-1 flex flex-wrap gap-4">
           <a className="name-link" href={book("html")} target="_blank" rel="noreferrer">
-            the book, to read and print
+            report (HTML)
           </a>
           <a className="name-link" href={book("pdf")} download>
-            the book as PDF
+            report (PDF)
           </a>
           <a className="name-link" href={book("drawing-pdf")} download>
-            the drawing as PDF
+            drawing (PDF)
           </a>
           <a className="name-link" href={book("drawing-svg")} download>
-            the drawing as SVG
+            drawing (SVG)
           </a>
         </p>
       </section>
-      <section aria-label="Out" className="mt-3">
-        <h2 className="font-semibold font-sign text-[20px]">For devices and other tools</h2>
+      <section aria-label="Device configurations" className="mt-3">
+        <h2 className="font-semibold font-sign text-[20px]">Device configurations and plan document</h2>
         <p className="mt-1 flex flex-wrap gap-4">
           {forms.map(({ as, text }) => (
             <a
@@ -52,7 +51,7 @@ export function OutView() {
             className="name-link"
             href={`/plans/${page.planId}/document?format=yaml&revision=${page.revision}`}
           >
-            the plan's document
+            plan document
           </a>
         </p>
       </section>

@@ -33,7 +33,7 @@ function useDevice(device: string, lookup?: string) {
 
 function RouteEvidence({ device, lookup }: { device: string; lookup: string }) {
   const { answer, error, retry } = useDevice(device, lookup);
-  if (!answer) return <Waiting text="Opening …" error={error} retry={retry} />;
+  if (!answer) return <Waiting text="Loading …" error={error} retry={retry} />;
   const stacks = answer.stacks.filter((stack) => stack.match && stack.match !== "none");
   return (
     <>
@@ -50,7 +50,7 @@ function RouteEvidence({ device, lookup }: { device: string; lookup: string }) {
 function PathEvidence({ flow, failed }: { flow: string; failed: string[] }) {
   const { page, params, labels } = usePlan();
   const { outcome, error, retry } = useFlowUnder(page, params, flow, failed);
-  if (!outcome?.ok) return <Waiting text="Opening …" error={error} retry={retry} />;
+  if (!outcome?.ok) return <Waiting text="Loading …" error={error} retry={retry} />;
   const { answer } = outcome;
   return (
     <>
@@ -77,7 +77,7 @@ function DeviceEvidence({ of, kind }: { of: string; kind: "interface" | "watch" 
   const slash = of.indexOf("/");
   const name = of.slice(slash + 1);
   const { answer, error, retry } = useDevice(of.slice(0, slash));
-  if (!answer) return <Waiting text="Opening …" error={error} retry={retry} />;
+  if (!answer) return <Waiting text="Loading …" error={error} retry={retry} />;
   if (kind === "interface") {
     const port = answer.attached.find((entry) => entry.name === name);
     return (

@@ -55,11 +55,11 @@ export function FindingRow({ finding, heading, fixes, editing }: FindingRowProps
           ))}
         {!finding.dismissed && !others && finding.fixes.length > SHOWN && (
           <button type="button" className="button" onClick={() => setOthers(true)}>
-            {finding.fixes.length - SHOWN} more ways
+            {finding.fixes.length - SHOWN} more fixes
           </button>
         )}
         {fixes && !finding.dismissed && finding.fixes.length === 0 && (
-          <span className="self-center text-ink-2">no proven fix; decide what is meant</span>
+          <span className="self-center text-ink-2">no proven fix</span>
         )}
         {finding.dismissed ? (
           <button
@@ -68,7 +68,7 @@ export function FindingRow({ finding, heading, fixes, editing }: FindingRowProps
             disabled={editing.busy}
             onClick={() => editing.save(reopenEdit(finding))}
           >
-            Open it again
+            Reopen
           </button>
         ) : (
           <button
@@ -77,7 +77,7 @@ export function FindingRow({ finding, heading, fixes, editing }: FindingRowProps
             aria-expanded={open === "aside"}
             onClick={() => toggle("aside")}
           >
-            Accept the risk
+            Accept risk
           </button>
         )}
       </p>
@@ -109,7 +109,7 @@ function EvidenceItem({ evidence }: { evidence: Evidence }) {
       <EvidenceView evidence={evidence} />
       <p className="text-[13px]">
         <Link className="name-link" to={evidenceHref(evidence, page.planId, params)}>
-          Open where it stands
+          Show in plan
         </Link>
       </p>
     </div>
@@ -147,23 +147,23 @@ function AsideForm({ busy, onSave }: { busy: boolean; onSave: (reason: string) =
       }}
     >
       <label htmlFor={id} className="text-ink-2">
-        Why it may stay
+        Reason for accepting
       </label>
       <input
         id={id}
         value={reason}
         onChange={(event) => setReason(event.target.value)}
-        placeholder="kept on record with the plan"
+        placeholder="saved with the plan"
         maxLength={2000}
         aria-invalid={told && !reason.trim() ? true : undefined}
         aria-describedby={`${id}-error`}
         className="field w-96 max-w-full"
       />
       <button type="submit" className="button" disabled={busy}>
-        Set it aside
+        Accept
       </button>
       <span id={`${id}-error`} role="alert" className="text-stop">
-        {told && !reason.trim() ? "Write the reason; whoever comes next will ask." : ""}
+        {told && !reason.trim() ? "Enter a reason." : ""}
       </span>
     </form>
   );
@@ -175,7 +175,7 @@ function dismissalOf({ code, device, subject }: Finding, reason: string): Dismis
 
 function asideEdit(finding: Finding, reason: string): Edit {
   return {
-    label: `Accept the risk: ${finding.text}`.slice(0, 300),
+    label: `Accept risk: ${finding.text}`.slice(0, 300),
     changes: [{ in: "plan", collection: "dismissals", before: null, after: dismissalOf(finding, reason) }],
   };
 }
@@ -183,7 +183,7 @@ function asideEdit(finding: Finding, reason: string): Edit {
 function reopenEdit(finding: Finding): Edit {
   const before = dismissalOf(finding, finding.dismissed ?? "");
   return {
-    label: `Open again: ${finding.text}`.slice(0, 300),
+    label: `Reopen: ${finding.text}`.slice(0, 300),
     changes: [{ in: "plan", collection: "dismissals", before, after: null }],
   };
 }

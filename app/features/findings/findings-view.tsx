@@ -13,13 +13,13 @@ import { FindingRow } from "./finding-row.tsx";
 import { ReadingNotices } from "./reading-notices.tsx";
 
 const consequenceWords: Record<Consequence, { title: string; what: string }> = {
-  lost: { title: "Traffic is lost now", what: "packets that should arrive do not, or get no answer" },
+  lost: { title: "Traffic is lost now", what: "flows do not arrive or get no reply" },
   "on-failure": {
-    title: "Traffic will be lost when something fails",
-    what: "it works today, and will not then",
+    title: "Traffic will be lost in a failure",
+    what: "works now, but not after a failure",
   },
-  astray: { title: "Traffic goes another way than meant", what: "it arrives, but not as planned" },
-  tidy: { title: "Could be written better", what: "nothing is lost" },
+  astray: { title: "Traffic takes an unexpected path", what: "arrives, but not as planned" },
+  tidy: { title: "Configuration can be improved", what: "no traffic is affected" },
 };
 
 /** What is wrong, why, and what would fix it; the gravest for traffic first. */
@@ -41,11 +41,11 @@ export function FindingsView({ set }: { set: FindingSet | null }) {
         {held
           ? open === 0
             ? frame.flows.length === 0
-              ? "Nothing is found wrong with the routes; of traffic nothing is known."
-              : "Nothing is found wrong."
-            : `${open} ${open === 1 ? "finding" : "findings"}${aside.length ? `, ${aside.length} accepted` : ""}${down.length ? ", under the conditions above" : ""}.`
-          : "Looking through the plan …"}
-        {held && !held.fixes && " Proving fixes …"}
+              ? "No findings for the routes. Add flows to check traffic."
+              : "No findings."
+            : `${open} ${open === 1 ? "finding" : "findings"}${aside.length ? `, ${aside.length} accepted` : ""}${down.length ? ", with the failures above" : ""}.`
+          : "Checking the plan …"}
+        {held && !held.fixes && " Verifying fixes …"}
       </p>
       <Refusals errors={editing.errors} />
       {frame.flows.length === 0 && <NoFlows />}
@@ -152,7 +152,7 @@ function Kind({
         >
           {all
             ? "Show fewer"
-            : `The same ${findings.length - SHOWN} times more: on ${places.slice(0, 4).join(", ")}${places.length > 4 ? ` and ${places.length - 4} more` : ""}`}
+            : `Show ${findings.length - SHOWN} more: on ${places.slice(0, 4).join(", ")}${places.length > 4 ? ` and ${places.length - 4} more` : ""}`}
         </button>
       )}
     </section>

@@ -14,19 +14,18 @@ export function ReadingNotices() {
     queryKey: ["reading notices", planId],
     queryFn: async (): Promise<ReadingNotice[]> => {
       const response = await fetch(`/plans/${planId}/reading-notices`);
-      if (!response.ok)
-        throw new Error(`what is wrong with readings could not be fetched (${response.status})`);
+      if (!response.ok) throw new Error(`polling problems could not be loaded (${response.status})`);
       return response.json();
     },
     staleTime: 5_000,
   });
   if (notices.length === 0) return null;
   return (
-    <section aria-label="What devices say" className="mt-5">
+    <section aria-label="Differences from the devices" className="mt-5">
       <h2 className="font-semibold font-sign text-[20px]">
-        The plan and the devices
+        Plan and devices differ
         <span className="pl-2 font-normal font-word text-[14px] text-ink-2">
-          what is predicted holds for the plan, not for what it does not have
+          predictions apply to the plan only
         </span>
       </h2>
       <ul>
@@ -35,9 +34,9 @@ export function ReadingNotices() {
             <span className="font-medium">{labels.devices.get(device) ?? device}</span> {text}.{" "}
             <Link
               className="name-link"
-              to={pageHref(planId, kind === "differs" ? "exchange/drift" : "exchange/devices", params)}
+              to={pageHref(planId, kind === "differs" ? "drift" : "polling", params)}
             >
-              {kind === "differs" ? "See the differences" : "See its readings"}
+              {kind === "differs" ? "Show differences" : "Show readings"}
             </Link>
           </li>
         ))}

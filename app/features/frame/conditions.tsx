@@ -10,16 +10,16 @@ import { StageBar } from "./stage-bar.tsx";
 export function Conditions() {
   const { page, frame } = usePlan();
   const stage = stageOf(page.revision);
-  if (!stage) return <Down />;
+  if (!stage) return <Failed />;
   return (
     <div className="flex min-w-0 flex-wrap items-center gap-x-4 gap-y-2">
       <StageBar stage={stage} />
-      {frame.conditions.plates.length + frame.conditions.unknown.length > 0 && <Down />}
+      {frame.conditions.plates.length + frame.conditions.unknown.length > 0 && <Failed />}
     </div>
   );
 }
 
-function Down() {
+function Failed() {
   const { frame, params } = usePlan();
   const { pathname } = useLocation();
   const { plates, unknown, moment } = frame.conditions;
@@ -35,7 +35,7 @@ function Down() {
   return (
     <div role="status" className="flex flex-wrap items-center gap-2">
       {moment && <MomentBar moment={moment} />}
-      <span className="font-medium text-ink-2">Down</span>
+      <span className="font-medium text-ink-2">Failed</span>
       {plates.map((plate) => (
         <Tip key={plate.ref} text={`Restore ${plate.label} (${plate.ref})`}>
           <Link
@@ -58,10 +58,10 @@ function Down() {
       )}
       {unknown.map((ref) => (
         <span key={ref} className="text-warn">
-          <span className="addr">{ref}</span> is not in this plan
+          <span className="addr">{ref}</span> is not part of this plan
         </span>
       ))}
-      {frame.flapping && <span className="font-medium text-stop">A watch flaps</span>}
+      {frame.flapping && <span className="font-medium text-stop">A watch is flapping</span>}
     </div>
   );
 }

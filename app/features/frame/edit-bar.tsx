@@ -43,19 +43,19 @@ export function EditBar() {
       </Tip>
       <span className={`whitespace-nowrap pl-2 text-[13px] text-ink-2 ${stage ? "hidden lg:inline" : ""}`}>
         {stage ? "Between two revisions" : `Revision ${page.revision}`}
-        {readsOnly && ", to be read"}
+        {readsOnly && ", read-only"}
         {pinned && !stage && (
           <>
             {" "}
             of {page.newest}.{" "}
             <Link className="name-link" to={`${pathname}${withParam(params, "revision", null)}`}>
-              Show the newest
+              Show newest
             </Link>
           </>
         )}
       </span>
       <Told text={errors.map((error) => error.message).join("; ")} grave />
-      <Told text={passedOver.length > 0 ? `Passed over: ${passedOver.join("; ")}` : ""} />
+      <Told text={passedOver.length > 0 ? `Skipped: ${passedOver.join("; ")}` : ""} />
     </div>
   );
 }

@@ -18,7 +18,7 @@ export function Frame({ stage, children }: { stage: Stage; children: React.React
         href="#answer"
         className="sr-only focus:not-sr-only focus:absolute focus:z-20 focus:bg-chosen focus:p-2 focus:text-chosen-ink"
       >
-        Skip to the answer
+        Skip to content
       </a>
       <PendingBar />
       <WorkLine stage={stage} />
@@ -43,11 +43,7 @@ function PendingBar() {
   const { state } = useNavigation();
   if (state === "idle") return null;
   return (
-    <div
-      role="progressbar"
-      aria-label="Opening the page"
-      className="pending-bar fixed inset-x-0 top-0 z-40 h-1"
-    >
+    <div role="progressbar" aria-label="Loading page" className="pending-bar fixed inset-x-0 top-0 z-40 h-1">
       <div className="h-full bg-chosen" />
     </div>
   );

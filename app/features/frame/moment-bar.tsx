@@ -54,14 +54,15 @@ export function MomentBar({ moment }: { moment: MomentTold }) {
   }, [go, before, after]);
   const settled = new URLSearchParams(
     [...params].filter(
-      ([key]) => key !== "at" && (pathname.endsWith("/time") || !["outage", "fail", "heal"].includes(key)),
+      ([key]) =>
+        key !== "at" && (pathname.endsWith("/timeline") || !["outage", "fail", "heal"].includes(key)),
     ),
   );
   return (
-    <section aria-label="Moment of the outage" className="flex flex-wrap items-center gap-x-3 gap-y-1">
+    <section aria-label="Step through the outage" className="flex flex-wrap items-center gap-x-3 gap-y-1">
       <span className="font-medium">{label}</span>
       <div className="flex items-center gap-1">
-        <Tip text="What happened before (comma)">
+        <Tip text="Previous event (comma)">
           <button type="button" className="button" disabled={before === undefined} onClick={() => go(before)}>
             Back
           </button>
@@ -77,14 +78,14 @@ export function MomentBar({ moment }: { moment: MomentTold }) {
             {playing ? "Pause" : "Play"}
           </button>
         </Tip>
-        <Tip text="What happens next (full stop)">
+        <Tip text="Next event (full stop)">
           <button type="button" className="button" disabled={after === undefined} onClick={() => go(after)}>
             Next
           </button>
         </Tip>
       </div>
       <p role="status" data-testid="moment">
-        <strong>{atMs < 0 ? "before it fails" : `at ${secondsText(atMs)} s`}</strong>
+        <strong>{atMs < 0 ? "before the failure" : `at ${secondsText(atMs)} s`}</strong>
         {events.length > 0 && atMs >= 0 && (
           <span className="text-ink-2">
             {" "}
@@ -97,7 +98,7 @@ export function MomentBar({ moment }: { moment: MomentTold }) {
         )}
       </p>
       <Link className="name-link text-ink-2" to={`${pathname}?${settled}`}>
-        Leave the moment
+        Leave
       </Link>
     </section>
   );

@@ -66,14 +66,14 @@ export function QuestionField() {
         onTake={go}
         firstChosen
         stale={of !== text}
-        label="Ask: an address, A to B, a device, fail a link"
+        label="Search or ask: address, A to B, fail a link"
         listLabel="Suggestions"
-        nothing={error || "Nothing in this plan fits. Try a device, an address, or “fail” and a link."}
+        nothing={error || "No match in this plan. Enter a device, an address, or “fail” and a link."}
         onEscape={() => field.current?.blur()}
         input={{
           ref: field,
           name: "q",
-          placeholder: "Ask: an address, A to B, fail …",
+          placeholder: "Search or ask: address, A to B, fail a link …",
           className: "field w-full py-1.5 pr-16",
         }}
         listClass="top-full right-0 mt-1 w-[420px]"

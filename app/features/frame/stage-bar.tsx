@@ -17,7 +17,7 @@ export function StageBar({ stage: { change, steps } }: { stage: Stage }) {
     queryKey: ["change", planId, change],
     queryFn: async (): Promise<StageTold> => {
       const response = await fetch(`/plans/${planId}/changes/${change}/out?as=json`);
-      if (!response.ok) throw new Error(`the change could not be fetched (${response.status})`);
+      if (!response.ok) throw new Error(`the change could not be loaded (${response.status})`);
       const { runbook } = await response.json();
       return { visits: runbook.visits };
     },
@@ -26,7 +26,7 @@ export function StageBar({ stage: { change, steps } }: { stage: Stage }) {
   const at = (n: number) => `${pathname}${withParam(params, "after", `${change}.${n}`)}`;
   const sentence = all[steps - 1]?.texts.sentence;
   return (
-    <section aria-label="Moment of the change" className="flex min-w-0 items-center gap-x-3">
+    <section aria-label="Step through the change" className="flex min-w-0 items-center gap-x-3">
       <Link className="name-link whitespace-nowrap font-medium" to={`/plans/${planId}/changes/${change}`}>
         Change {change}
       </Link>

@@ -7,7 +7,7 @@ import { Button } from "../../ui/button.tsx";
 import { Mark } from "../../ui/mark.tsx";
 import { PopoverBox } from "../../ui/popover.tsx";
 
-export type Stage = "exchange" | "network" | "findings" | "routes" | "paths" | "outages" | "changes";
+export type Stage = "import" | "network" | "findings" | "routes" | "paths" | "failures" | "changes";
 
 interface Stop {
   name: Stage;
@@ -28,9 +28,9 @@ export function WorkLine({ stage }: { stage: Stage }) {
     count === 0 ? "" : `${count} ${count === 1 ? one : many}`;
   const stops: Stop[] = [
     {
-      name: "exchange",
-      text: "Exchange",
-      href: pageHref(planId, "exchange", params),
+      name: "import",
+      text: "Import & export",
+      href: pageHref(planId, "import", params),
       wrong: "",
       grave: false,
     },
@@ -56,7 +56,13 @@ export function WorkLine({ stage }: { stage: Stage }) {
       wrong: told(counts.broken, "flow fails", "flows fail"),
       grave: true,
     },
-    { name: "outages", text: "Outages", href: pageHref(planId, "outages", params), wrong: "", grave: false },
+    {
+      name: "failures",
+      text: "Failures",
+      href: pageHref(planId, "failures", params),
+      wrong: "",
+      grave: false,
+    },
     {
       name: "changes",
       text: "Changes",
@@ -67,7 +73,7 @@ export function WorkLine({ stage }: { stage: Stage }) {
   ];
   return (
     <nav
-      aria-label="Stages of the work"
+      aria-label="Plan sections"
       className="flex shrink-0 items-center gap-4 border-rule border-b px-4 py-2 md:w-44 md:flex-col md:items-stretch md:gap-0 md:border-r md:border-b-0 md:py-3"
     >
       <Link to="/plans" className="flex items-center gap-2 font-semibold font-sign text-[20px] leading-6">
@@ -157,7 +163,7 @@ function Visitor({ name }: { name: string }) {
       <Form method="post" action="/name" className="flex flex-col gap-2">
         <input type="hidden" name="back" value={`${pathname}${search}`} />
         <label htmlFor="visitor-name" className="text-[13px] text-ink-2">
-          The name that your edits are kept under
+          Name shown with your edits
         </label>
         <div className="flex gap-2">
           <input

@@ -28,7 +28,7 @@ export function Builder({ chosen }: { chosen: string }) {
   const editing = useEditing(page, "network");
   const [round, setRound] = useState(0);
   const go = (to: string) => navigate(withParam(params, "edit", to), { preventScrollReset: true });
-  if (!plan) return <Waiting text="Opening the plan …" error={error} retry={retry} />;
+  if (!plan) return <Waiting text="Loading plan …" error={error} retry={retry} />;
   const [kind, ...rest] = chosen.split(":");
   const id = rest.join(":");
   if (chosen === "new:list") {
@@ -43,7 +43,7 @@ export function Builder({ chosen }: { chosen: string }) {
   return (
     <Panel title="Edit the network">
       <Adders chosen={chosen} />
-      {chosen !== "" && !spec && <p className="text-stop">The plan no longer has {chosen}.</p>}
+      {chosen !== "" && !spec && <p className="text-stop">The plan no longer contains {chosen}.</p>}
       {spec && (
         <div className="border-ink border-t-2 pt-2">
           <ItemForm
@@ -62,7 +62,7 @@ export function Builder({ chosen }: { chosen: string }) {
       {kind === "port" && spec && (
         <p>
           <Link className="name-link" to={withParam(params, "edit", `device:${id.split("/")[0]}`)}>
-            Back to the device
+            Back to device
           </Link>
         </p>
       )}
@@ -144,20 +144,20 @@ function Panel({ title, children }: { title: string; children: React.ReactNode }
 }
 
 const adders = [
-  { to: "new:device", text: "Add a device" },
-  { to: "new:link", text: "Add a link" },
-  { to: "new:flow", text: "Add a flow" },
-  { to: "new:gateway", text: "Add a gateway" },
-  { to: "new:risk", text: "Add a shared risk" },
-  { to: "new:pair", text: "Add a pair" },
-  { to: "new:profile", text: "Add a profile" },
-  { to: "new:list", text: "Paste a list" },
+  { to: "new:device", text: "Add device" },
+  { to: "new:link", text: "Add link" },
+  { to: "new:flow", text: "Add flow" },
+  { to: "new:gateway", text: "Add gateway" },
+  { to: "new:risk", text: "Add shared risk" },
+  { to: "new:pair", text: "Add pair" },
+  { to: "new:profile", text: "Add profile" },
+  { to: "new:list", text: "Paste list" },
 ];
 
 function Adders({ chosen }: { chosen: string }) {
   const { params } = usePlan();
   return (
-    <nav aria-label="Add to the network" className="flex flex-wrap gap-1.5">
+    <nav aria-label="Add to network" className="flex flex-wrap gap-1.5">
       {adders.map(({ to, text }) => (
         <Link
           key={to}
@@ -192,13 +192,13 @@ function Ports({ plan, id }: { plan: Plan; id: string; chosen: string }) {
       </ul>
       <p className="mt-1 flex flex-wrap gap-1.5">
         <Link className="button" to={withParam(params, "edit", `port:${id}/`)}>
-          Add an interface
+          Add interface
         </Link>
         <Link className="button" to={withParam(params, "edit", `new:link ${id}`)}>
-          Add a link
+          Add link
         </Link>
         <Link className="button" to={deviceHref(page.planId, id, params)}>
-          Its routes
+          Routes
         </Link>
       </p>
     </section>
@@ -221,8 +221,8 @@ function Contents({ plan }: { plan: Plan }) {
     <>
       <p className="text-ink-2">
         {plan.devices.length === 0
-          ? "Nothing is here yet. Start with a device, or paste a list of interfaces."
-          : "Choose a device or a link on the map, or from the lists below."}{" "}
+          ? "The plan is empty. Add a device, or paste a list of interfaces."
+          : "Select a device or link on the map or in the lists below."}{" "}
         <Link className="name-link" to={withParam(params, "edit", "plan")}>
           Name and description
         </Link>

@@ -65,7 +65,7 @@ export function Canvas({ answer, drawing, flow }: CanvasProps) {
         // What is moved to the foot goes on below the buttons.
         className="absolute inset-x-0 top-0 w-full touch-none select-none overflow-visible"
         style={{ height: `calc(100% - ${FOOT}px)` }}
-        aria-label="Drawing of the network"
+        aria-label="Network map"
         role="group"
         data-map-ready=""
         data-down={downIn(answer)}

@@ -26,10 +26,10 @@ export function DevicePlate({ device, node, onWay, pathname, onPointerDown }: De
   const chosen = params.get("edit") === ref;
   const items = [
     { text: `${device.up ? "Fail" : "Restore"} ${device.label}`, to: toggleHref(pathname, params, ref) },
-    { text: "Its routes", to: deviceHref(planId, device.id, params) },
-    { text: "Its routes among all", to: pageHref(planId, "routes", params, { only: device.id }) },
-    { text: "Paths from here", to: pageHref(planId, "paths", params, { from: device.id }) },
-    { text: "Edit it", to: pageHref(planId, "map", params, { edit: ref }) },
+    { text: "Routes", to: deviceHref(planId, device.id, params) },
+    { text: "Its rows in all routes", to: pageHref(planId, "routes", params, { only: device.id }) },
+    { text: "Paths from this device", to: pageHref(planId, "paths", params, { from: device.id }) },
+    { text: "Edit", to: pageHref(planId, "map", params, { edit: ref }) },
   ];
   return (
     <MenuHere items={items}>
@@ -41,7 +41,7 @@ export function DevicePlate({ device, node, onWay, pathname, onPointerDown }: De
           draggable={false}
           className="group"
         >
-          <title>{`${does} ${device.label} (${device.outline ? "only seen from afar" : device.role})`}</title>
+          <title>{`${does} ${device.label} (${device.outline ? "outlined" : device.role})`}</title>
           <path
             d={plateOutline(device.role, w, h)}
             fill={onWay || chosen ? "var(--chosen)" : "var(--panel)"}

@@ -32,6 +32,6 @@ export async function drawingAsPng(svg: string, size: { width: number; height: n
   canvas.height = Math.round(size.height * PIXELS);
   canvas.getContext("2d")?.drawImage(image, 0, 0, canvas.width, canvas.height);
   return new Promise((resolve, reject) => {
-    canvas.toBlob((blob) => (blob ? resolve(blob) : reject(new Error("the picture is too large to draw"))));
+    canvas.toBlob((blob) => (blob ? resolve(blob) : reject(new Error("the picture is too large"))));
   });
 }

@@ -11,7 +11,7 @@ export function FatesMenu() {
   if (frame.fates.length === 0) return null;
   const down = params.getAll("down");
   return (
-    <PopoverBox label="Fails together" trigger={<Button>Fails together</Button>}>
+    <PopoverBox label="Shared risks" trigger={<Button>Shared risks</Button>}>
       <ul className="flex max-h-72 flex-col gap-1 overflow-y-auto">
         {frame.fates.map(({ ref, label }) => {
           const failed = down.includes(ref);

@@ -32,14 +32,14 @@ export function FlowPanel({ answer }: FlowPanelProps) {
     >
       {flow && !flow.ok && (
         <p role="alert" className="p-4 text-stop">
-          This cannot be asked: {flow.message}.
+          No answer: {flow.message}.
         </p>
       )}
       {flow?.ok && <Chosen flow={flow.answer} answer={answer} />}
       <section className="p-3">
         <p className="mb-1 flex justify-end">
           <Link className="button" to={withParam(params, "edit", "")}>
-            Edit the network
+            Edit network
           </Link>
         </p>
         <h2 className="px-1 font-semibold font-sign text-[17px]">Flows</h2>
@@ -70,7 +70,7 @@ function Chosen({ flow }: { flow: FlowAnswer; answer: MapAnswer }) {
   const works = flow.now.verdict === "works";
   const drop = flow.now.outbound.drop ?? flow.now.reply?.drop;
   return (
-    <section aria-label="The chosen flow" className="border-rule border-b p-4">
+    <section aria-label="Selected flow" className="border-rule border-b p-4">
       <h2 className="font-semibold font-sign text-[18px] leading-6">{flow.asked.label}</h2>
       <p className={`mt-2 flex items-center gap-2 font-semibold text-[16px] ${works ? "" : "text-stop"}`}>
         {works && first !== undefined ? (
@@ -86,7 +86,7 @@ function Chosen({ flow }: { flow: FlowAnswer; answer: MapAnswer }) {
             <Told text={text} />
           </p>
         ))}
-        {works && flow.now.symmetric && <p>Both ways alike.</p>}
+        {works && flow.now.symmetric && <p>Forward and return path are equal.</p>}
       </div>
       {frame.conditions.plates.length > 0 && (
         <p className="mt-2 flex items-center gap-2 text-[13px] text-ink-2">
@@ -100,12 +100,12 @@ function Chosen({ flow }: { flow: FlowAnswer; answer: MapAnswer }) {
               outline={!flow.now.carriers.includes(g)}
             />
           ))}
-          {flow.healthy.verdict !== "works" && <span>it does not work either</span>}
+          {flow.healthy.verdict !== "works" && <span>fails too</span>}
         </p>
       )}
       <div className="mt-3 grid grid-cols-2 gap-3">
-        <Lane title="Out" hops={flow.now.outbound.hops} />
-        {flow.now.reply && <Lane title="Back" hops={flow.now.reply.hops} />}
+        <Lane title="Forward path" hops={flow.now.outbound.hops} />
+        {flow.now.reply && <Lane title="Return path" hops={flow.now.reply.hops} />}
       </div>
       <p className="mt-3">
         <Link className="name-link" to={pageHref(planId, "paths", params)}>

@@ -7,9 +7,9 @@ import { TabSet } from "../../ui/tabs.tsx";
 const roles = ["router", "firewall", "host", "provider", "internet", "cloud"];
 
 const lines = [
-  { text: "cable: both ends see it fail", width: 1.8, dash: undefined, colour: "var(--iron)" },
-  { text: "circuit: nobody sees it fail", width: 3, dash: "10 3", colour: "var(--iron)" },
-  { text: "an end of it is down", width: 1.8, dash: "6 4", colour: "var(--iron)" },
+  { text: "cable: both ends detect a failure", width: 1.8, dash: undefined, colour: "var(--iron)" },
+  { text: "circuit: no end detects a failure", width: 3, dash: "10 3", colour: "var(--iron)" },
+  { text: "one end is down", width: 1.8, dash: "6 4", colour: "var(--iron)" },
   { text: "failed", width: 1.8, dash: "2 5", colour: "var(--stop)" },
 ];
 
@@ -18,11 +18,11 @@ export function Legend() {
   return (
     <PopoverBox label="Legend" side="top" trigger={<Button>Legend</Button>} className="w-80">
       <TabSet
-        label="Signs of"
+        label="Symbols of"
         tabs={[
           { value: "devices", text: "Devices", body: <Devices /> },
           { value: "links", text: "Links", body: <Links /> },
-          { value: "flow", text: "The flow", body: <ChosenFlow /> },
+          { value: "flow", text: "Flow", body: <ChosenFlow /> },
         ]}
       />
     </PopoverBox>
@@ -63,7 +63,7 @@ function Links() {
         <svg width="44" height="8" aria-hidden="true">
           <rect x="6" y="1" width="32" height="6" rx="2" fill="var(--iron)" />
         </svg>
-        a segment that three or more share
+        segment with three or more interfaces
       </li>
     </ul>
   );
@@ -73,12 +73,12 @@ function ChosenFlow() {
   return (
     <ul>
       <li className="flex items-center gap-2">
-        <Shield gateway={0} label="a gateway" size={20} /> the gateway that carries it
+        <Shield gateway={0} label="a gateway" size={20} /> active gateway
       </li>
       <li className="flex items-center gap-2">
-        <Shield gateway={1} label="a gateway" size={20} outline /> one that does not
+        <Shield gateway={1} label="a gateway" size={20} outline /> other gateway
       </li>
-      <li>a thick line forward, a double thin one back; faint: the standby way</li>
+      <li>thick line: forward path; double thin line: return path; faint: standby path</li>
     </ul>
   );
 }

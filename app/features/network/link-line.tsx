@@ -24,8 +24,8 @@ export function LinkLine({ line, pathname }: LinkLineProps) {
   const ref = `link:${link.id}`;
   const items = [
     { text: `${link.down ? "Restore" : "Fail"} ${link.label}`, to: toggleHref(pathname, params, ref) },
-    { text: "What breaks with it", to: pageHref(planId, "time", params, { fail: ref }) },
-    { text: "Edit it", to: pageHref(planId, "map", params, { edit: ref }) },
+    { text: "Impact of its failure", to: pageHref(planId, "timeline", params, { fail: ref }) },
+    { text: "Edit", to: pageHref(planId, "map", params, { edit: ref }) },
   ];
   return (
     <MenuHere items={items}>

@@ -22,7 +22,10 @@ export function MapControls({ box, exports }: MapControlsProps) {
     exports.png().then(
       (picture) => keepFile("map.png", picture),
       ({ message }: Error) =>
-        setTold({ text: `The picture could not be made: ${message}. Take the SVG instead.`, grave: true }),
+        setTold({
+          text: `The picture could not be created: ${message}. Export as SVG instead.`,
+          grave: true,
+        }),
     );
   /** With the revision, the conditions and the part of the drawing that are seen, whatever becomes of the plan. */
   const copyLink = () => {
@@ -32,8 +35,8 @@ export function MapControls({ box, exports }: MapControlsProps) {
     else pinned.delete("part");
     const address = `${location.origin}${location.pathname}?${pinned}`;
     return navigator.clipboard.writeText(address).then(
-      () => setTold({ text: "The link is in the clipboard.", grave: false }),
-      () => setTold({ text: `The clipboard cannot be written; the link is ${address}`, grave: true }),
+      () => setTold({ text: "Link copied.", grave: false }),
+      () => setTold({ text: `The link could not be copied: ${address}`, grave: true }),
     );
   };
   return (

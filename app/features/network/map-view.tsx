@@ -26,16 +26,16 @@ export function MapView(given: { answer: MapAnswer; drawing: Drawing | null }) {
         {!drawing ? (
           <div className="p-8">
             <Waiting
-              text={`Drawing the map of ${frame.counts.devices} devices …`}
+              text={`Loading the map of ${frame.counts.devices} devices …`}
               error={error}
               retry={retry}
             />
           </div>
         ) : answer.devices.length === 0 ? (
           <p className="p-8 text-ink-2">
-            This plan has no devices yet.{" "}
+            No devices yet.{" "}
             <Link className="name-link font-medium text-ink" to={withParam(params, "edit", "new:device")}>
-              Add the first device
+              Add device
             </Link>
             , or{" "}
             <Link className="name-link font-medium text-ink" to={withParam(params, "edit", "new:list")}>

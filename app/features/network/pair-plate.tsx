@@ -81,11 +81,11 @@ export function PairPlate({ pair, members, node, onWay, pathname, onPointerDown 
   );
 }
 
-type MemberState = "is active" | "stands by" | "is down";
+type MemberState = "is active" | "is standby" | "is down";
 
 function stateText({ active }: MapPair, { id, up }: MapDevice): MemberState {
   if (!up) return "is down";
-  return active.includes(id) ? "is active" : "stands by";
+  return active.includes(id) ? "is active" : "is standby";
 }
 
 /** Full for the one that carries, empty for the one that stands by, crossed for one that is down. */

@@ -19,7 +19,7 @@ export function useWholeMap(given: Whole): { whole: Whole; error: string; retry:
     enabled: given.drawing === null,
     queryFn: async (): Promise<Whole> => {
       const response = await fetch(`/plans/${planId}/map-data?${search}`);
-      if (!response.ok) throw new Error(`the map could not be fetched (${response.status})`);
+      if (!response.ok) throw new Error(`the map could not be loaded (${response.status})`);
       return response.json();
     },
   });

@@ -1,9 +1,10 @@
-import { Form } from "react-router";
+import { useNavigate } from "react-router";
 import type { Outage, Plan, Watch } from "../../../core/plan/index.ts";
 import { boundsText } from "../../../core/words/index.ts";
-import { KeptParams } from "../../plan/kept-params.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import type { TimelineAnswer } from "../../queries/asks.ts";
+import { withParam } from "../../search/links.ts";
+import { Pick } from "../../ui/select.tsx";
 import { lastDrawn } from "./segments.ts";
 import { TimeChart } from "./time-chart.tsx";
 
@@ -31,37 +32,27 @@ export function BesideChoice({
   drafted: boolean;
 }) {
   const others = outages.filter((entry) => entry.id !== own);
+  const { params } = usePlan();
+  const navigate = useNavigate();
   if (others.length === 0 && !drafted) return null;
   return (
-    <Form method="get" className="mt-2 flex items-end gap-2">
-      <KeptParams but={["beside"]} />
+    <div className="mt-2 flex items-end gap-2">
       <div className="flex flex-col">
         <label htmlFor="time-beside" className="text-[13px] text-ink-2">
-          Side by side with
+          Compare with
         </label>
-        <select
+        <Pick
           id="time-beside"
-          name="beside"
-          defaultValue={beside}
-          key={beside}
-          className="field"
-          onChange={(event) => event.currentTarget.form?.requestSubmit()}
-        >
-          <option value="">nothing</option>
-          {drafted && <option value={APPROVED}>the same, before the draft</option>}
-          {others.map((entry) => (
-            <option key={entry.id} value={`outage:${entry.id}`}>
-              {entry.label ?? entry.id}
-            </option>
-          ))}
-        </select>
+          value={beside}
+          onChange={(next) => void navigate(withParam(params, "beside", next || null))}
+          choices={[
+            { value: "", label: "no comparison" },
+            ...(drafted ? [{ value: APPROVED, label: "same outage before the draft" }] : []),
+            ...others.map((entry) => ({ value: `outage:${entry.id}`, label: entry.label ?? entry.id })),
+          ]}
+        />
       </div>
-      <noscript>
-        <button type="submit" className="button">
-          Show
-        </button>
-      </noscript>
-    </Form>
+    </div>
   );
 }
 
@@ -77,7 +68,7 @@ export function SideBySide({
   const endMs = Math.max(...ends) * 1.1;
   return (
     <>
-      <GapChanges title="Outages that differ" before={runs[1].report} after={runs[0].report} />
+      <GapChanges title="Differing outage times" before={runs[1].report} after={runs[0].report} />
       <div className="mt-3 grid gap-x-4 xl:grid-cols-2" data-testid="side-by-side">
         {runs.map((run) => (
           <section key={run.title} aria-label={run.title} className="min-w-0">
@@ -104,13 +95,13 @@ export function GapChanges({
   const changed = after.flows.flatMap((flow) => {
     const old = before.flows.find((entry) => entry.id === flow.id);
     if (!old) return [];
-    const [was, now] = [boundsText(old.outageMs) || "no outage", boundsText(flow.outageMs) || "no outage"];
+    const [was, now] = [boundsText(old.outageMs) || "none", boundsText(flow.outageMs) || "none"];
     return was === now ? [] : [{ id: flow.id, was, now }];
   });
   return (
     <section aria-label={title} className="mt-2">
       <h2 className="text-[13px] text-ink-2">{title}</h2>
-      {changed.length === 0 && <p>No outage differs.</p>}
+      {changed.length === 0 && <p>No differences.</p>}
       <ul>
         {changed.map(({ id, was, now }) => (
           <li key={id}>

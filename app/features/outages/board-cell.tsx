@@ -54,7 +54,7 @@ function BrokenSessions() {
 }
 
 export function cellWords(flow: string, failed: string, cell: BoardCell | null, frame: Frame): string {
-  if (!cell) return `${flow}, ${failed} down: as it is`;
+  if (!cell) return `${flow}, ${failed} fails: no change`;
   const carriers = cell.carriers.map((g) => frame.gateways[g]?.label).join(", ");
   const what =
     cell.verdict === "works"
@@ -63,16 +63,16 @@ export function cellWords(flow: string, failed: string, cell: BoardCell | null, 
         ? "no return path"
         : endText(cell.ended ?? "");
   const besides = [
-    ...(cell.partly ? ["some ways work"] : []),
-    ...(cell.uncertain ? ["which way is taken is not known"] : []),
-    ...(cell.sessions ? [`what is established breaks: ${cell.sessions}`] : []),
+    ...(cell.partly ? ["works on some of its paths"] : []),
+    ...(cell.uncertain ? ["the path is not determined"] : []),
+    ...(cell.sessions ? [`established sessions are lost: ${cell.sessions}`] : []),
   ].map((text) => `; ${text}`);
   return `${flow}, ${failed} down: ${what}${besides.join("")}${cell.broken.length ? `; ${cell.broken.join("; ")}` : ""}`;
 }
 
 /** What the cells under a site's head come to, in a word. */
 export function tallyText(tally: Tally | undefined): string {
-  if (!tally) return "as it is";
+  if (!tally) return "no change";
   return tally.breaks > 0 ? `${tally.breaks} break` : `${tally.changes} change`;
 }
 

@@ -12,15 +12,15 @@ import { boardCsv, boardJson } from "./exports.ts";
 import { type Sweep, statusText } from "./sweep.ts";
 
 const depths = [
-  { depth: 1, text: "One failure" },
-  { depth: 2, text: "Two" },
-  { depth: 3, text: "Three" },
+  { depth: 1, text: "Single" },
+  { depth: 2, text: "Double" },
+  { depth: 3, text: "Triple" },
 ] as const;
 
 const switches = [
-  ["bySite", "By site"],
-  ["onlyBreaking", "Only what breaks"],
-  ["interfaces", "Interfaces too"],
+  ["bySite", "Group by site"],
+  ["onlyBreaking", "Breaking only"],
+  ["interfaces", "Include interfaces"],
 ] as const;
 
 interface BoardHeadProps {
@@ -40,7 +40,7 @@ export function BoardHead({ asking, look, onLook, anyFolded, onFoldAll }: BoardH
   return (
     <div className="px-4 pt-3 pb-2">
       <div className="flex flex-wrap items-baseline gap-x-3">
-        <h1 className="font-semibold font-sign text-[26px]">Which gateway carries</h1>
+        <h1 className="font-semibold font-sign text-[26px]">Failure matrix</h1>
         <p role="status" className="text-ink-2" data-testid="sweep-status">
           {statusText(sweep, depth, shown)}
         </p>
@@ -66,7 +66,7 @@ export function BoardHead({ asking, look, onLook, anyFolded, onFoldAll }: BoardH
         ))}
         {sweep.state === "running" && <Button onClick={stop}>Stop</Button>}
         {(sweep.state === "stopped" || sweep.state === "failed") && (
-          <Button onClick={restart}>Start again</Button>
+          <Button onClick={restart}>Restart</Button>
         )}
         <span aria-hidden="true" className="h-5 border-rule border-l" />
         {switches.map(([key, text]) => (
@@ -87,22 +87,24 @@ export function BoardHead({ asking, look, onLook, anyFolded, onFoldAll }: BoardH
           id="board-filter"
           value={look.text}
           onChange={(event) => onLook({ text: event.target.value })}
-          placeholder="a flow, a link, a device"
+          placeholder="flow, link or device"
           className="field w-48"
           autoComplete="off"
         />
-        <Link className="button" to={pageHref(planId, "time", params)}>
-          In time
+        <Link className="button" to={pageHref(planId, "timeline", params)}>
+          {" "}
+          Outage timeline{" "}
         </Link>
-        <Link className="button" to={pageHref(planId, "report", params)}>
-          Report
+        <Link className="button" to={pageHref(planId, "failure-report", params)}>
+          {" "}
+          Failure report{" "}
         </Link>
         {board && <Downloads board={board} />}
         {board && board.rows.length > 0 && <Survival board={board} />}
       </div>
       {board?.crowded.map((text) => (
         <p key={text} className="mt-1">
-          <strong>Capacity exceeded without any failure:</strong> <Told text={text} />.
+          <strong>Capacity exceeded without failures:</strong> <Told text={text} />.
         </p>
       ))}
     </div>
@@ -129,8 +131,8 @@ function Survival({ board }: { board: Board }) {
   return (
     <p className="ml-auto text-ink-2">
       {breaking === 0
-        ? "Every flow survives every single failure"
-        : `${breaking} of ${board.rows.length} flows do not survive every single failure`}
+        ? "All flows survive any single failure"
+        : `${breaking} of ${board.rows.length} flows do not survive some single failure`}
       , {OWN_ENDS_LEFT_OUT}.
     </p>
   );

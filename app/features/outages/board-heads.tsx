@@ -14,9 +14,9 @@ export function BoardHeads({ grid, inSight }: { grid: Grid; inSight: readonly Vi
       >
         <span className="px-2 pb-1 font-semibold" style={{ width: NAME }}>
           Flow
-          <span className="float-right font-normal text-[13px] text-ink-2">longest outage allowed</span>
+          <span className="float-right font-normal text-[13px] text-ink-2">maximum outage</span>
         </span>
-        <span className="px-2 pb-1 font-semibold text-[13px]">as it is</span>
+        <span className="px-2 pb-1 font-semibold text-[13px]">no failures</span>
       </div>
       {inSight.map((item) => (
         <ColumnHead key={grid.columns[item.index].key} grid={grid} item={item} />

@@ -44,11 +44,9 @@ describe("how the board is arranged", () => {
   it("is what its address says, and the address says what was chosen", async () => {
     const { drawn, router } = onPage(plan, <Head />, "?down=link:north-ring&breaking=1&find=fibre");
     render(drawn);
-    expect(screen.getByRole("button", { name: "Only what breaks" }).getAttribute("aria-pressed")).toBe(
-      "true",
-    );
+    expect(screen.getByRole("button", { name: "Breaking only" }).getAttribute("aria-pressed")).toBe("true");
     expect((screen.getByLabelText("Filter flows and failures") as HTMLInputElement).value).toBe("fibre");
-    await user.click(screen.getByRole("button", { name: "By site" }));
+    await user.click(screen.getByRole("button", { name: "Group by site" }));
     await user.click(screen.getByRole("button", { name: "Fold all" }));
     await user.type(screen.getByLabelText("Filter flows and failures"), " ring");
     await waitFor(() => {
@@ -64,10 +62,10 @@ describe("how the board is arranged", () => {
     const { drawn, router } = onPage(plan, <Head />, "?breaking=1");
     render(drawn);
     await act(() => router.navigate("?interfaces=1&find=tern"));
-    expect(screen.getByRole("button", { name: "Interfaces too" }).getAttribute("aria-pressed")).toBe("true");
-    expect(screen.getByRole("button", { name: "Only what breaks" }).getAttribute("aria-pressed")).toBe(
-      "false",
+    expect(screen.getByRole("button", { name: "Include interfaces" }).getAttribute("aria-pressed")).toBe(
+      "true",
     );
+    expect(screen.getByRole("button", { name: "Breaking only" }).getAttribute("aria-pressed")).toBe("false");
     expect((screen.getByLabelText("Filter flows and failures") as HTMLInputElement).value).toBe("tern");
   });
 

@@ -14,11 +14,11 @@ export function Breakers({ board, onOpen }: BreakersProps) {
   );
   const upTo = board.depth === 1 ? "single failures" : `sets of up to ${board.depth} failures`;
   return (
-    <section aria-label="Smallest sets that break a flow" className="mt-4">
-      <h2 className="font-semibold font-sign text-[18px]">What breaks each flow</h2>
+    <section aria-label="Smallest failure sets per flow" className="mt-4">
+      <h2 className="font-semibold font-sign text-[18px]">Failures that break each flow</h2>
       <p className="text-ink-2">
-        The smallest sets of failures, complete for {upTo}. Interfaces are left out where their link or device
-        is told.
+        Smallest sets of failures, complete for {upTo}. Interfaces are omitted if their link or device is
+        listed.
       </p>
       <ul className="mt-1">
         {board.rows.map((row) => (
@@ -45,16 +45,11 @@ function Sets({
   depth: number;
   onOpen: BreakersProps["onOpen"];
 }) {
-  if (row.nominal.verdict !== "works") return <span className="text-stop">does not work as it is</span>;
+  if (row.nominal.verdict !== "works") return <span className="text-stop">fails without any failure</span>;
   const plain = row.breakers.filter((set) => !set.some((ref) => ref.startsWith("interface:")));
   const sets = plain.length > 0 ? plain : row.breakers;
   if (sets.length === 0) {
-    return (
-      <span>
-        nothing that was tried: it survives{" "}
-        {depth === 1 ? "any one failure" : `any ${depth} failures at once`}
-      </span>
-    );
+    return <span>none: survives {depth === 1 ? "any single failure" : `any ${depth} failures at once`}</span>;
   }
   return (
     <>

@@ -24,8 +24,8 @@ export function loadCapture(name: string, bytes: Uint8Array): Loading {
   if (told.conversations.length === 0) {
     const kinds = [...new Set(reading.frames.map((frame) => frame.linkType))].join(", ");
     const held =
-      reading.frames.length === 0 ? "no packet" : `no echo, TCP or UDP packet (link type ${kinds})`;
-    return { ok: false, message: `${name} holds ${held} that could be followed` };
+      reading.frames.length === 0 ? "no packets" : `no echo, TCP or UDP packets (link type ${kinds})`;
+    return { ok: false, message: `${name} holds ${held} that can be evaluated` };
   }
   const startMs = reading.frames.reduce((first, { atMs }) => Math.min(first, atMs), Number.POSITIVE_INFINITY);
   return {

@@ -36,7 +36,7 @@ export function CasePanel({ flow, failed, cell, crowded }: CasePanelProps) {
   whole.set("heal", String(HEAL_MS));
   return (
     <section
-      aria-label="The case"
+      aria-label="Selected case"
       className="max-h-[46vh] shrink-0 overflow-y-auto border-ink border-t-2 bg-panel px-4 py-2"
     >
       <p className="flex flex-wrap items-baseline gap-x-3">
@@ -48,24 +48,24 @@ export function CasePanel({ flow, failed, cell, crowded }: CasePanelProps) {
           with {failed.map((ref) => elementLabel(ref, labels)).join(", ")} down
         </span>
         <Link className="name-link" to={pageHref(page.planId, "map", here, { flow })}>
-          On the map
+          Show on map
         </Link>
         <Link className="name-link" to={pageHref(page.planId, "paths", here, { flow })}>
           Hop by hop
         </Link>
-        <Link className="name-link" to={`/plans/${page.planId}/time?${whole}`}>
-          All flows in time
+        <Link className="name-link" to={`/plans/${page.planId}/timeline?${whole}`}>
+          Outage timeline of all flows
         </Link>
         <Link className="name-link ml-auto" to={withParam(params, "case", null)}>
           Close
         </Link>
       </p>
       {cell && cell.broken.length > 0 && (
-        <p className="text-stop">Expected otherwise: {cell.broken.join("; ")}.</p>
+        <p className="text-stop">Violated expectation: {cell.broken.join("; ")}.</p>
       )}
       {cell && cell.sessions !== "" && (
         <p data-testid="sessions">
-          <strong>What is established breaks:</strong> <Told text={cell.sessions} />.
+          <strong>Established sessions are lost:</strong> <Told text={cell.sessions} />.
         </p>
       )}
       {crowded.map((text) => (
@@ -73,7 +73,7 @@ export function CasePanel({ flow, failed, cell, crowded }: CasePanelProps) {
           <strong>Capacity exceeded:</strong> <Told text={text} />.
         </p>
       ))}
-      {!outcome && <Waiting text="Opening …" error={error} retry={retry} />}
+      {!outcome && <Waiting text="Loading …" error={error} retry={retry} />}
       {outcome?.ok &&
         outcome.answer.sentences.map((text) => (
           <p key={text} className="text-ink-2">

@@ -20,7 +20,7 @@ export function Knobs({ of, turned, busy, onTurn, onKeep }: KnobsProps) {
       const typed = next[`${name} ${key}`];
       return typed !== undefined && /^\d+$/.test(typed) ? Number(typed) : null;
     });
-    onTurn(changes.length ? { label: `Turn the timers of ${names.join(", ")}`, changes } : null);
+    onTurn(changes.length ? { label: `Change the timers of ${names.join(", ")}`, changes } : null);
   };
   return (
     <section aria-label="Timers" className="mt-3 border-rule border-y py-2">
@@ -44,7 +44,7 @@ export function Knobs({ of, turned, busy, onTurn, onKeep }: KnobsProps) {
       {turned && (
         <p className="mt-1 flex gap-2">
           <button type="button" className="button button-strong" disabled={busy} onClick={onKeep}>
-            Keep these timers
+            Save timers
           </button>
           <button
             type="button"
@@ -54,7 +54,7 @@ export function Knobs({ of, turned, busy, onTurn, onKeep }: KnobsProps) {
               onTurn(null);
             }}
           >
-            Put them back
+            Reset
           </button>
         </p>
       )}

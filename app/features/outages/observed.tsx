@@ -18,7 +18,7 @@ export function ObservedPanel({ observing }: { observing: Observing }) {
   const { report, capture, witnesses, followed, predicted } = observing;
   return (
     <section aria-label="Observed" className="mt-4 max-w-3xl">
-      <h2 className="font-semibold font-sign text-[18px]">Observed against predicted</h2>
+      <h2 className="font-semibold font-sign text-[18px]">Predicted vs. observed</h2>
       <CaptureFile observing={observing} />
       {capture && (
         <p className="mt-1">
@@ -73,19 +73,19 @@ function CaptureFile({ observing }: { observing: Observing }) {
             onClick={async () => {
               const response = await fetch(EXAMPLE);
               if (response.ok) take("longhaven-cut.pcapng", await response.arrayBuffer());
-              else setError(`the demo's capture could not be fetched (${response.status})`);
+              else setError(`the demo capture could not be loaded (${response.status})`);
             }}
           >
-            Take the demo's
+            Use demo capture
           </button>
         )}
         {capture && (
           <button type="button" className="button" onClick={() => keepCapture(page.planId, null)}>
-            Put it away
+            Remove capture
           </button>
         )}
       </div>
-      <p className="text-[13px] text-ink-2">It is read in the browser and goes nowhere.</p>
+      <p className="text-[13px] text-ink-2">The file stays in your browser.</p>
       {error !== "" && (
         <p role="alert" className="text-stop">
           {error}
@@ -109,7 +109,7 @@ function Followed({ observing, capture, followed }: FollowedProps) {
     <div className="mt-1 flex flex-wrap items-end gap-3">
       <div className="flex flex-col">
         <label htmlFor="capture-conversation" className="text-[13px] text-ink-2">
-          Follow
+          Conversation
         </label>
         <Pick
           id="capture-conversation"
@@ -123,7 +123,7 @@ function Followed({ observing, capture, followed }: FollowedProps) {
       </div>
       <div className="flex flex-col">
         <label htmlFor="capture-flow" className="text-[13px] text-ink-2">
-          As the flow
+          Flow
         </label>
         <Pick
           id="capture-flow"
@@ -134,7 +134,7 @@ function Followed({ observing, capture, followed }: FollowedProps) {
       </div>
       <div className="flex flex-col">
         <label htmlFor="capture-failed" className="text-[13px] text-ink-2">
-          Failure, s into the capture
+          Failure at, seconds into the capture
         </label>
         <input
           id="capture-failed"
@@ -150,7 +150,7 @@ function Followed({ observing, capture, followed }: FollowedProps) {
   );
 }
 
-/** Hardware addresses that the plan does not know: which gateway each is can be told. */
+/** Unknown MAC addresses: which gateway each is can be told. */
 function StrangeHardware({ observing, strange }: { observing: Observing; strange: ReadonlySet<string> }) {
   const { frame } = usePlan();
   const { assigned, setAssigned } = observing;
@@ -160,7 +160,7 @@ function StrangeHardware({ observing, strange }: { observing: Observing; strange
     ...frame.gateways.map((gateway) => ({ value: gateway.id, label: gateway.label })),
   ];
   return (
-    <ul className="mt-1" aria-label="Hardware addresses that the plan does not know">
+    <ul className="mt-1" aria-label="Unknown MAC addresses">
       {[...strange].slice(0, 6).map((address) => (
         <li key={address} className="flex items-center gap-2">
           <span className="addr">{address}</span>
@@ -185,10 +185,10 @@ function Verdict({
   report: TimelineAnswer | null;
   predicted: TimelineReport["flows"][number] | null;
 }) {
-  const lost = observed.lost === 0 ? "no reply is missing" : `${observed.lost} replies are missing`;
+  const lost = observed.lost === 0 ? "no replies are missing" : `${observed.lost} replies are missing`;
   const sent = `${observed.sent} packets sent, one every ${Math.round(observed.spacingMs)} ms; ${lost}.`;
   if (!predicted || !report)
-    return <p className="mt-2">{sent} Choose an outage above to lay it over a prediction.</p>;
+    return <p className="mt-2">{sent} Select an outage above to compare it with the prediction.</p>;
   const carriers = carriersOf(report, predicted);
   const { gap, carriers: ways } = compare(observed, { outageMs: predicted.outageMs, carriers });
   const named = (ids: readonly string[]) =>
@@ -197,22 +197,20 @@ function Verdict({
   return (
     <div className="mt-2" data-testid="agreement">
       <p className={gap.agrees && ways.agrees ? "font-semibold" : "font-semibold text-stop"}>
-        {gap.agrees && ways.agrees
-          ? "Prediction and observation agree."
-          : "Prediction and observation do not agree."}
+        {gap.agrees && ways.agrees ? "Prediction and capture agree." : "Prediction and capture differ."}
       </p>
       <p>{sent}</p>
       <p>
         Gap: predicted {boundsText(predicted.outageMs) || "none"}, seen{" "}
         {gap.mostMs === null
-          ? `from ${fineText(gap.leastMs)} s on, without end`
+          ? `from ${fineText(gap.leastMs)} s on, not restored`
           : `${fineText(gap.leastMs)} to ${fineText(gap.mostMs)} s`}
-        . {gap.agrees ? "They agree." : "They do not agree."}
+        . {gap.agrees ? "They agree." : "They differ."}
       </p>
       <p className="flex flex-wrap items-center gap-1">
         Gateways: predicted {named(carriers)}; seen{" "}
-        {ways.seen.length ? named(ways.seen) : "none whose hardware address is known"}.{" "}
-        {ways.agrees ? "They agree." : "They do not agree."}
+        {ways.seen.length ? named(ways.seen) : "none with a known MAC address"}.{" "}
+        {ways.agrees ? "They agree." : "They differ."}
       </p>
     </div>
   );

@@ -14,8 +14,8 @@ export function OutageWindow({ text, label, outage }: OutageWindowProps) {
     <ItemWindow
       text={text}
       label={label}
-      title={outage === null ? "A new outage" : "An outage"}
-      about="What fails and what recovers, each at its time. Another step opens below the last."
+      title={outage === null ? "Add outage" : "Edit outage"}
+      about="Elements that fail and recover, each at its time. Fill the last step to add another."
       of={`outage ${outage ?? "new"}`}
       spec={(plan) => {
         const item = plan.outages.find((entry) => entry.id === outage) ?? null;

@@ -64,7 +64,7 @@ describe("the board", () => {
     const r = board.rows.findIndex((row) => row.flow === "tickets");
     const c = board.columns.findIndex((column) => column.failed.join() === "link:north-ring");
     const cell = board.cells.find(([row, column]) => row === r && column === c)?.[2];
-    expect(cell?.broken).toEqual(["it must survive any one failure"]);
+    expect(cell?.broken).toEqual(["it must survive any single failure"]);
   });
 
   it("is arranged by what breaks, and by words", () => {
@@ -147,7 +147,7 @@ describe("a flow's row in time", () => {
   it("counts packets", () => {
     expect(lostText({ min: 1, max: 1 })).toBe("1 packet");
     expect(lostText({ min: 2, max: 9 })).toBe("2 to 9 packets");
-    expect(lostText({ min: 2, max: null })).toContain("every second");
+    expect(lostText({ min: 2, max: null })).toContain("increase with the outage");
   });
 });
 

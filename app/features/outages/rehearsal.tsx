@@ -15,22 +15,22 @@ export function RehearsalPanel({ asked }: { asked: RehearsalAsked | null }) {
   if (!asked) return null;
   return (
     <section aria-label="Rehearsal" className="mt-4">
-      <h2 className="font-semibold font-sign text-[18px]">Rehearsed on a kernel</h2>
+      <h2 className="font-semibold font-sign text-[18px]">Lab rehearsal</h2>
       <div className="flex flex-wrap items-center gap-3">
         {mayAsk && !open && (
           <button type="button" className="button" disabled={busy} onClick={ask}>
-            {run ? "Rehearse again" : "Rehearse it"}
+            {run ? "Rehearse again" : "Rehearse in the lab"}
           </button>
         )}
         {mayAsk && open && (
           <button type="button" className="button" disabled={busy} onClick={cancel}>
-            End it
+            Stop
           </button>
         )}
         <p role="status" className="text-ink-2">
           {run
             ? stateText(run)
-            : "Builds the plan out of network namespaces, sends every flow, and lets it happen."}
+            : "Builds the network from Linux namespaces, sends every flow and runs the outage."}
         </p>
       </div>
       {error !== "" && (
@@ -46,15 +46,15 @@ export function RehearsalPanel({ asked }: { asked: RehearsalAsked | null }) {
 function stateText({ state, told, askedBy, askedAt }: RehearsalRun): string {
   switch (state) {
     case "waiting":
-      return "Waits for a worker that may: one on Linux, as root (bin/worker).";
+      return "Waiting for a worker with root rights on Linux (bin/worker).";
     case "running":
       return `${told || "Starting"} …`;
     case "failed":
-      return `It was not rehearsed: ${told}.`;
+      return `The rehearsal failed: ${told}.`;
     case "cancelled":
-      return "It was ended.";
+      return "The rehearsal was stopped.";
     case "done":
-      return `Asked for by ${askedBy} at ${clockText(askedAt)}.`;
+      return `Requested by ${askedBy} at ${clockText(askedAt)}.`;
   }
 }
 
@@ -64,18 +64,18 @@ function Found({ found }: { found: Rehearsal }) {
     <div data-testid="rehearsal">
       <p className={found.agrees ? "mt-1 font-semibold" : "mt-1 font-semibold text-stop"}>
         {found.agrees
-          ? "Every flow did as predicted."
-          : `${differing} of ${found.flows.length} flows did otherwise than predicted.`}
+          ? "All flows behaved as predicted."
+          : `${differing} of ${found.flows.length} flows differed from the prediction.`}
       </p>
       <div className="overflow-x-auto">
         <table className="mt-1 border-collapse text-[13px]">
           <thead>
             <tr className="border-rule border-b text-left text-ink-2">
               <th className="py-1 pr-4 font-medium">Flow</th>
-              <th className="py-1 pr-4 font-medium">Predicted silence</th>
-              <th className="py-1 pr-4 font-medium">Seen</th>
+              <th className="py-1 pr-4 font-medium">Predicted gap</th>
+              <th className="py-1 pr-4 font-medium">Observed gap</th>
               <th className="py-1 pr-4 text-right font-medium">Lost</th>
-              <th className="py-1 pr-4 font-medium">Carried by</th>
+              <th className="py-1 pr-4 font-medium">Gateway</th>
             </tr>
           </thead>
           <tbody>
@@ -86,13 +86,13 @@ function Found({ found }: { found: Rehearsal }) {
         </table>
       </div>
       <p className="mt-1 text-[13px] text-ink-2">
-        The machine was late by at most {found.delayMs} ms and took {found.tookMs} ms for a failure:{" "}
-        {found.allowedMs} ms are allowed for.
+        Timing tolerance: the host was up to {found.delayMs} ms late and needed {found.tookMs} ms per failure;{" "}
+        {found.allowedMs} ms are allowed.
       </p>
       {found.leftOut.length > 0 && (
         <details className="mt-1 text-[13px]">
           <summary className="cursor-pointer text-ink-2">
-            What the kernel could not show ({found.leftOut.length})
+            Not reproduced in the lab ({found.leftOut.length})
           </summary>
           <ul className="list-disc pl-5">
             {found.leftOut.map((sentence) => (
@@ -103,7 +103,7 @@ function Found({ found }: { found: Rehearsal }) {
       )}
       {found.events.length > 0 && (
         <details className="mt-1 text-[13px]">
-          <summary className="cursor-pointer text-ink-2">What watches and virtual routers did</summary>
+          <summary className="cursor-pointer text-ink-2">Watches and virtual routers</summary>
           <ol>
             {found.events.map(({ atMs, what }) => (
               <li key={`${atMs} ${what}`} className="flex gap-3">

@@ -7,11 +7,12 @@ import { downOf } from "../../plan/down.ts";
 import { KeptParams } from "../../plan/kept-params.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import type { Board, BoardCell, BoardRow } from "../../queries/board.ts";
+import { FormPick } from "../../ui/select.tsx";
 import { Shield } from "../../ui/shield.tsx";
 import { endText } from "../../ui/verdict.tsx";
 import { namesOf } from "./arrange.ts";
 
-/** One page to print: what happens to a flow, or to all flows of a site, when each single thing fails. */
+/** One page to print: result to a flow, or to all flows of a site, when each single thing fails. */
 export function ReportView() {
   const { page, frame, params } = usePlan();
   const { plan } = usePlanDocument(page);
@@ -38,42 +39,44 @@ export function ReportView() {
         <KeptParams but={["flow", "site"]} />
         <div className="flex flex-col">
           <label htmlFor="report-flow" className="text-[13px] text-ink-2">
-            A flow
+            Flow
           </label>
-          <select id="report-flow" name="flow" defaultValue={flow} className="field h-[28px] max-w-80">
-            <option value="">all of the site</option>
-            {frame.flows.map((entry) => (
-              <option key={entry.id} value={entry.id}>
-                {entry.label}
-              </option>
-            ))}
-          </select>
+          <FormPick
+            id="report-flow"
+            name="flow"
+            defaultValue={flow}
+            className="max-w-80"
+            choices={[
+              { value: "", label: "all flows of the site" },
+              ...frame.flows.map((entry) => ({ value: entry.id, label: entry.label })),
+            ]}
+          />
         </div>
         <div className="flex flex-col">
           <label htmlFor="report-site" className="text-[13px] text-ink-2">
-            or a site
+            Site
           </label>
-          <select id="report-site" name="site" defaultValue={site} className="field h-[28px]">
-            <option value="">all sites</option>
-            {sites.map((entry) => (
-              <option key={entry}>{entry}</option>
-            ))}
-          </select>
+          <FormPick
+            id="report-site"
+            name="site"
+            defaultValue={site}
+            choices={[{ value: "", label: "all sites" }, ...sites.map((one) => ({ value: one, label: one }))]}
+          />
         </div>
         <button type="submit" className="button">
           Show
         </button>
         <button type="button" className="button" onClick={() => window.print()}>
-          Print it
+          Print
         </button>
       </Form>
-      <h1 className="mt-3 font-semibold font-sign text-[26px]">What happens when: {title}</h1>
+      <h1 className="mt-3 font-semibold font-sign text-[26px]">Failure report: {title}</h1>
       <p className="text-ink-2">
-        {frame.planName}, {revisionText(page.revision)}. Each link, device and watch fails by itself; what is
-        not listed changes nothing.
+        {frame.planName}, {revisionText(page.revision)}. Each link, device and watch is failed alone. Failures
+        without effect are not listed.
       </p>
-      {pending && !board && <p role="status">Failing one thing after the other …</p>}
-      {board && rows.length === 0 && <p className="mt-3">No flow of the plan starts or ends there.</p>}
+      {pending && !board && <p role="status">Simulating single failures …</p>}
+      {board && rows.length === 0 && <p className="mt-3">No flow starts or ends at this site.</p>}
       {board && rows.map((row) => <FlowSheet key={row.flow} row={row} board={board} />)}
     </div>
   );
@@ -88,18 +91,18 @@ function FlowSheet({ row, board }: { row: BoardRow; board: Board }) {
     <section aria-label={row.label} className="mt-4 break-inside-avoid">
       <h2 className="font-semibold font-sign text-[19px]">{row.label}</h2>
       <p className="flex flex-wrap items-center gap-1.5">
-        As it is: <Outcome cell={row.nominal} />
+        Without failures: <Outcome cell={row.nominal} />
       </p>
       {cases.length === 0 ? (
-        <p>No single failure changes that.</p>
+        <p>No single failure changes this.</p>
       ) : (
         <table className="mt-1 w-full max-w-4xl text-left">
           <thead className="text-[13px] text-ink-2">
             <tr className="border-rule border-b">
-              <th className="py-0.5 font-normal">when this fails</th>
-              <th className="font-normal">what happens</th>
-              <th className="font-normal">down for</th>
-              <th className="font-normal">expected otherwise</th>
+              <th className="py-0.5 font-normal">failure</th>
+              <th className="font-normal">result</th>
+              <th className="font-normal">outage</th>
+              <th className="font-normal">violated expectation</th>
             </tr>
           </thead>
           <tbody>
@@ -112,9 +115,7 @@ function FlowSheet({ row, board }: { row: BoardRow; board: Board }) {
                   </span>
                 </td>
                 <td className="pr-3">
-                  {cell.outageMs.max === null
-                    ? "until it recovers"
-                    : boundsText(cell.outageMs) || "not at all"}
+                  {cell.outageMs.max === null ? "until restored" : boundsText(cell.outageMs) || "none"}
                 </td>
                 <td className="text-stop">{cell.broken.join("; ")}</td>
               </tr>
@@ -132,10 +133,8 @@ function rank(cell: BoardCell): number {
 
 function Outcome({ cell }: { cell: BoardCell }) {
   const { frame } = usePlan();
-  if (cell.verdict === "one-way")
-    return <span className="text-stop">it arrives, and nothing comes back</span>;
-  if (cell.verdict === "unknown")
-    return <span className="text-ink-2">not modeled beyond an outlined device</span>;
+  if (cell.verdict === "one-way") return <span className="text-stop">arrives, but gets no reply</span>;
+  if (cell.verdict === "unknown") return <span className="text-ink-2">leaves the modeled network</span>;
   if (cell.verdict === "fails")
     return <span className="text-stop">it does not arrive: {endText(cell.ended ?? "")}</span>;
   return (
@@ -145,7 +144,7 @@ function Outcome({ cell }: { cell: BoardCell }) {
       ))}
       {cell.carriers.length
         ? `${cell.carriers.map((g) => frame.gateways[g].label).join(", then ")} carries it`
-        : "it works"}
+        : "works"}
     </>
   );
 }

@@ -59,10 +59,12 @@ export function RunView({ plan, report, asked, turning, beside, editing, seen }:
           onTurn(null);
         }}
       />
-      {turned && before && after && <GapChanges title="Before and after" before={before} after={after} />}
+      {turned && before && after && (
+        <GapChanges title="Approved state and draft" before={before} after={after} />
+      )}
       {!turned && beside.text === "" && before && beside.approved && (
         <GapChanges
-          title={`Revision ${page.approved}, approved, and the draft`}
+          title={`Approved revision ${page.approved} and draft`}
           before={beside.approved}
           after={before}
         />
@@ -74,9 +76,9 @@ export function RunView({ plan, report, asked, turning, beside, editing, seen }:
       )}
       {report.beyondCombining > 0 && (
         <p className="mt-2">
-          <strong>An estimate:</strong> {report.beyondCombining} moments of this outage are not known to the
-          millisecond, too many to combine. Each was tried early and late by itself, and all together; a case
-          that takes longer is possible.
+          <strong>An estimate:</strong> {report.beyondCombining} events of this outage have an uncertain time,
+          too many to try all combinations. Each was tried early and late, alone and together. A longer outage
+          is possible.
         </p>
       )}
       <BesideChoice outages={plan.outages} beside={beside.text} own={outage} drafted={beside.drafted} />
@@ -86,7 +88,7 @@ export function RunView({ plan, report, asked, turning, beside, editing, seen }:
             { title: titleOf(plan.outages, outage, fail, labels), report, healMs },
             {
               title: sameApproved
-                ? `The same in revision ${page.approved}, approved`
+                ? `Same outage in approved revision ${page.approved}`
                 : titleOf(plan.outages, beside.outage, [], labels),
               report: beside.report,
               healMs: sameApproved ? healMs : null,

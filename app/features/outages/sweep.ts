@@ -87,22 +87,21 @@ function onWorkers(page: Known, down: string[], depth: 1 | 2 | 3, tell: (state: 
 /** The state of a sweep in a sentence; `shown` failures stand on the board. */
 export function statusText(sweep: Sweep, depth: number, shown: number): string {
   const { board, covered, found, state } = sweep;
-  if (state === "failed") return `The sweep failed: ${sweep.error}.`;
+  if (state === "failed") return `Simulation failed: ${sweep.error}.`;
   if (state === "stopped")
-    return `Stopped after ${covered} sets of failures, with ${found} that change something.`;
+    return `Stopped after ${covered} sets of failures, ${found} of them with an effect.`;
   if (state === "running" && sweep.onServer) return serverText(sweep);
-  if (state === "running" && depth === 1) return "Failing one thing after the other …";
-  if (state === "running") return `${covered} sets of failures looked at, ${found} change something …`;
+  if (state === "running" && depth === 1) return "Simulating single failures …";
+  if (state === "running") return `${covered} sets of failures simulated, ${found} with an effect …`;
   if (!board) return "";
   const sets = depth === 1 ? "single failures" : `failures of up to ${depth} at once`;
   return `${board.rows.length} flows, ${board.elements} elements that can fail; ${shown} ${sets} shown. Complete.`;
 }
 
 function serverText({ covered, found, workers, pieces, done }: Sweep): string {
-  if (pieces === undefined) return "Asking the workers …";
-  const far = `${done} of ${pieces} pieces done, ${covered} sets of failures looked at, ${found} change something`;
-  if (done === pieces)
-    return `All ${pieces} pieces done, ${found} sets change something; laying out the board …`;
-  if (workers === 0) return `${far}; no worker is at it. Where none comes, start one with bin/worker.`;
-  return `${far}; ${workers} ${workers === 1 ? "worker" : "workers"} at it …`;
+  if (pieces === undefined) return "Queued …";
+  const far = `${done} of ${pieces} pieces done, ${covered} sets of failures simulated, ${found} with an effect`;
+  if (done === pieces) return `All ${pieces} pieces done, ${found} with an effect; preparing the matrix …`;
+  if (workers === 0) return `${far}; no worker is running. Start one with bin/worker.`;
+  return `${far}; ${workers} ${workers === 1 ? "worker" : "workers"} …`;
 }

@@ -90,9 +90,9 @@ export function barsOf({ report, frame, endMs, watches, seen, colour, watchName 
 }
 
 const sent = {
-  answered: { text: "probe sent, answered", token: "--shield-3" },
-  missed: { text: "probe sent, no answer", token: "--stop" },
-  silent: { text: "nothing heard", token: "--stop-soft" },
+  answered: { text: "probe sent, reply received", token: "--shield-3" },
+  missed: { text: "probe sent, no reply", token: "--stop" },
+  silent: { text: "no packet received", token: "--stop-soft" },
 };
 
 /** What a capture shows from the failure on, as far as the drawing reaches. */
@@ -114,13 +114,13 @@ function barOf(x: string, segment: Segment, frame: Frame, colour: (token: string
   const { fromMs, toMs, state, carrier } = segment;
   const y: [number, number] = [fromMs, toMs];
   const g = frame.gateways.findIndex((gateway) => gateway.id === carrier);
-  if (state === "lost") return { x, y, fillColor: colour("--stop"), name: "nothing carries", sign: "lost" };
+  if (state === "lost") return { x, y, fillColor: colour("--stop"), name: "no gateway", sign: "lost" };
   if (state === "perhaps")
     return {
       x,
       y,
       fillColor: colour("--stop-soft"),
-      name: "nothing carries, at most",
+      name: "no gateway, at most",
       sign: "at most",
       isLight: true,
     };

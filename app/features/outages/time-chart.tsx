@@ -30,7 +30,7 @@ interface TimeChartProps {
   seen?: Seen | null;
 }
 
-/** A row a flow, its time coloured and signed by the gateway that carries; watches beneath. How long is told in words below. */
+/** A row a flow, its time coloured and signed by the gateway that carries; watches beneath. Outage per flow is told in words below. */
 export function TimeChart(props: TimeChartProps) {
   const { report, watches, healMs, height, cursorMs, seen, endMs: wanted } = props;
   const { frame, labels } = usePlan();
@@ -76,9 +76,8 @@ export function TimeChart(props: TimeChartProps) {
       </p>
       {(left > 0 || report.flapping) && (
         <p className="text-[13px] text-ink-2">
-          {report.flapping && `Drawn are the first ${secondsText(endMs)} s. `}
-          {left > 0 &&
-            `Drawn are the flows that are down for longest; ${left} rows more are told in words alone.`}
+          {report.flapping && `The chart shows the first ${secondsText(endMs)} s. `}
+          {left > 0 && `The chart shows the flows with the longest outages; ${left} more are listed as text.`}
         </p>
       )}
       <HowLong report={report} />
@@ -160,7 +159,7 @@ function optionsOf(
   };
 }
 
-/** How long each flow is down; those that lose nothing in one line together. */
+/** Outage per flow each flow is down; those that lose nothing in one line together. */
 function HowLong({ report }: { report: TimelineAnswer }) {
   const { labels } = usePlan();
   const label = (id: string) => labels.flows.get(id) ?? id;
@@ -168,7 +167,7 @@ function HowLong({ report }: { report: TimelineAnswer }) {
   const hit = told.filter(({ flow, text }) => text !== NOTHING_LOST || staysWith(report, flow) !== null);
   const whole = told.filter((entry) => !hit.includes(entry));
   return (
-    <ul aria-label="How long" className="text-[13px]">
+    <ul aria-label="Outage per flow" className="text-[13px]">
       {hit.map(({ flow, text }) => (
         <li key={flow.id} data-gap={flow.id}>
           <span className="font-medium">{label(flow.id)}:</span> {text}
@@ -189,8 +188,8 @@ const NOTHING_LOST = "no packet is lost";
 type FlowSpans = TimelineAnswer["flows"][number];
 
 function silenceText({ outageMs, lost, spans }: FlowSpans, flapping: boolean): string {
-  if (flapping && spans.length > 3) return "flaps, working and failing in turn without end";
-  if (outageMs.max === null && outageMs.min === null) return "down, and it does not recover";
+  if (flapping && spans.length > 3) return "keeps alternating between working and failing";
+  if (outageMs.max === null && outageMs.min === null) return "down and does not recover";
   const gap = boundsText(outageMs);
   return gap ? `down for ${gap}, ${lostText(lost)} lost` : NOTHING_LOST;
 }
@@ -212,7 +211,7 @@ function Stays({ report, flow }: { report: TimelineAnswer; flow: FlowSpans }) {
   const name = (gateway: string) => labels.gateways.get(gateway) ?? gateway;
   return (
     <span className="text-stop">
-      . It stays with {name(found.stays)} and does not come back to {name(found.first)} by itself
+      . It stays on {name(found.stays)} and does not return to {name(found.first)} automatically
     </span>
   );
 }

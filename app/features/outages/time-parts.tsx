@@ -22,23 +22,23 @@ export function TimeHead({ asked, cursor, onStop }: TimeHeadProps) {
   const { page, params } = usePlan();
   return (
     <div className="flex flex-wrap items-baseline gap-3">
-      <h1 className="font-semibold font-sign text-[26px]">Outage in time</h1>
-      <Link className="name-link" to={pageHref(page.planId, "outages", params)}>
-        The board
+      <h1 className="font-semibold font-sign text-[26px]">Outage timeline</h1>
+      <Link className="name-link" to={pageHref(page.planId, "failures", params)}>
+        Failure matrix
       </Link>
       {cursor !== null ? (
         <>
           <Link className="name-link" to={pageHref(page.planId, "map", params)}>
-            The map at this moment
+            Map at this moment
           </Link>
           <Link className="name-link" to={pageHref(page.planId, "routes", params)}>
-            The routes at this moment
+            Routes at this moment
           </Link>
         </>
       ) : (
         asked && (
           <button type="button" className="button" onClick={() => onStop(-1)}>
-            Go through it step by step
+            Step through
           </button>
         )
       )}
@@ -53,12 +53,12 @@ export function Established({ flows }: { flows: TimelineAnswer["flows"] }) {
   const broken = told.filter(({ sessions }) => sessions?.state === "broken");
   if (told.length === 0) return null;
   return (
-    <section aria-label="What is established" className="mt-3">
-      <h2 className="font-semibold font-sign text-[18px]">What is established</h2>
+    <section aria-label="Established sessions" className="mt-3">
+      <h2 className="font-semibold font-sign text-[18px]">Established sessions</h2>
       <p className="text-ink-2">
         {broken.length === 0
-          ? "It lives on in every flow that works in the end."
-          : `Of ${told.length} ${told.length === 1 ? "flow that works" : "flows that work"} in the end it lives on in ${told.length === broken.length ? "none" : told.length - broken.length}.`}
+          ? "They survive in every flow that works at the end."
+          : `${told.length} ${told.length === 1 ? "flow works" : "flows work"} at the end; sessions survive in ${told.length === broken.length ? "none of them" : told.length - broken.length}.`}
       </p>
       <ul>
         {broken.map(({ id, sessions }) => (
@@ -76,8 +76,8 @@ export function Established({ flows }: { flows: TimelineAnswer["flows"] }) {
 export function Crowded({ spans }: { spans: TimelineAnswer["crowded"] }) {
   if (spans.length === 0) return null;
   return (
-    <section aria-label="Room" className="mt-3">
-      <h2 className="font-semibold font-sign text-[18px]">Exceeded capacity</h2>
+    <section aria-label="Capacity" className="mt-3">
+      <h2 className="font-semibold font-sign text-[18px]">Capacity exceeded</h2>
       <ul>
         {spans.map(({ fromMs, toMs, text }) => (
           <li key={`${fromMs} ${text}`}>
@@ -91,7 +91,7 @@ export function Crowded({ spans }: { spans: TimelineAnswer["crowded"] }) {
 
 function spanText(fromMs: number, toMs: number | null): string {
   if (toMs !== null) return `From ${secondsText(fromMs)} to ${secondsText(toMs)} s`;
-  return fromMs === 0 ? "All the time" : `From ${secondsText(fromMs)} s on`;
+  return fromMs === 0 ? "Throughout" : `From ${secondsText(fromMs)} s on`;
 }
 
 interface WhatHappensProps {
@@ -102,8 +102,8 @@ interface WhatHappensProps {
 /** Everything that happens, one after the other; each leads to its moment. */
 export function WhatHappens({ events, onStop }: WhatHappensProps) {
   return (
-    <section aria-label="What happens" className="mt-3">
-      <h2 className="font-semibold font-sign text-[18px]">What happens, in the longest case</h2>
+    <section aria-label="Events" className="mt-3">
+      <h2 className="font-semibold font-sign text-[18px]">Events (longest case)</h2>
       <ol className="max-w-3xl">
         {events.map((event, i) => (
           <li
@@ -145,7 +145,7 @@ export function SavedOutages({ plan, own, editing }: SavedOutagesProps) {
     <section aria-label="Saved outages" className="mt-5">
       <h2 className="font-semibold font-sign text-[18px]">Saved outages</h2>
       <p className="mt-1">
-        <OutageWindow text="Add an outage" outage={null} />
+        <OutageWindow text="Add outage" outage={null} />
       </p>
       <ul className="mt-1">
         {plan.outages.map((entry) => (

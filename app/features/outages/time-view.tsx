@@ -66,10 +66,10 @@ export function TimeView() {
       />
       {!asked && (
         <p className="mt-3 text-ink-2">
-          Choose what fails above, or open a case on the board and follow “All flows in time”.
+          Select elements that fail above, or open a case in the failure matrix.
         </p>
       )}
-      {before.pending && !before.answer && <p className="mt-3 text-ink-2">Running it through …</p>}
+      {before.pending && !before.answer && <p className="mt-3 text-ink-2">Simulating …</p>}
       {before.error && (
         <p role="alert" className="mt-3 text-stop">
           {before.error}

@@ -13,22 +13,22 @@ export interface Turnable {
 
 const knobsOfWatch = {
   probe: [
-    ["intervalMs", "interval, ms"],
-    ["timeoutMs", "timeout, ms"],
+    ["intervalMs", "interval"],
+    ["timeoutMs", "timeout"],
     ["failAfter", "down after"],
     ["recoverAfter", "up after"],
   ],
   bfd: [
-    ["minTxMs", "send, ms"],
-    ["minRxMs", "expect, ms"],
+    ["minTxMs", "transmit interval"],
+    ["minRxMs", "receive interval"],
     ["multiplier", "multiplier"],
   ],
 } as const;
 
 const knobsOfVirtual = [
   ["priority", "priority"],
-  ["advertMs", "advertises every, ms"],
-  ["preemptDelayMs", "preempt delay, ms"],
+  ["advertMs", "advertisement interval"],
+  ["preemptDelayMs", "preempt delay"],
 ] as const;
 
 type Values = Record<string, unknown>;

@@ -16,7 +16,7 @@ export function useRehearsal(planId: string, asked: RehearsalAsked | null) {
     enabled: asked !== null,
     queryFn: async ({ signal }) => {
       const response = await fetch(`${address}?of=${encodeURIComponent(JSON.stringify(asked))}`, { signal });
-      if (!response.ok) throw new Error(`the rehearsal could not be looked up (${response.status})`);
+      if (!response.ok) throw new Error(`the rehearsal could not be loaded (${response.status})`);
       return ((await response.json()) as { run: RehearsalRun | null }).run;
     },
     refetchInterval: ({ state }) => (isOpen(state.data) ? LOOK_EVERY_MS : false),
@@ -29,7 +29,8 @@ export function useRehearsal(planId: string, asked: RehearsalAsked | null) {
         body: JSON.stringify(body),
       });
       const answer = (await response.json().catch(() => null)) as { error?: string } | null;
-      if (!response.ok) throw new Error(answer?.error ?? `the server refused it (${response.status})`);
+      if (!response.ok)
+        throw new Error(answer?.error ?? `the server rejected the rehearsal (${response.status})`);
     },
     onSettled: () => client.invalidateQueries({ queryKey }),
   });

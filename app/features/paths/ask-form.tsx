@@ -1,6 +1,7 @@
 import { Form } from "react-router";
 import { usePlan } from "../../plan/open-plan.tsx";
 import type { PathsAnswer } from "../../queries/paths.ts";
+import { FormPick } from "../../ui/select.tsx";
 
 /** Who sends what to whom: a flow of the plan, or anything else. */
 export function AskForm({ answer }: { answer: PathsAnswer }) {
@@ -28,22 +29,21 @@ export function AskForm({ answer }: { answer: PathsAnswer }) {
           list="ask-devices"
           required
           className="field w-44"
-          placeholder="a device"
+          placeholder="device"
           autoComplete="off"
         />
       </Field>
       <Field label="Source" name="source">
-        <select
+        <FormPick
           id="ask-source"
           name="source"
           defaultValue={value.source}
-          className="field addr h-[28px] w-44"
-        >
-          <option value="">as it chooses</option>
-          {sources.map((source) => (
-            <option key={source}>{source}</option>
-          ))}
-        </select>
+          className="addr w-44"
+          choices={[
+            { value: "", label: "automatic" },
+            ...sources.map((source) => ({ value: source, label: source })),
+          ]}
+        />
       </Field>
       <Field label="To" name="to">
         <input
@@ -53,16 +53,20 @@ export function AskForm({ answer }: { answer: PathsAnswer }) {
           list="ask-devices"
           required
           className="field w-44"
-          placeholder="an address or a device"
+          placeholder="address or device"
           autoComplete="off"
         />
       </Field>
       <Field label="Protocol" name="protocol">
-        <select id="ask-protocol" name="protocol" defaultValue={value.protocol} className="field h-[28px]">
-          <option>icmp</option>
-          <option>tcp</option>
-          <option>udp</option>
-        </select>
+        <FormPick
+          id="ask-protocol"
+          name="protocol"
+          defaultValue={value.protocol}
+          choices={["icmp", "tcp", "udp"].map((protocol) => ({
+            value: protocol,
+            label: protocol.toUpperCase(),
+          }))}
+        />
       </Field>
       <Field label="Port" name="port">
         <input
@@ -76,7 +80,7 @@ export function AskForm({ answer }: { answer: PathsAnswer }) {
         />
       </Field>
       <button type="submit" className="button button-strong">
-        Show the way
+        Show path
       </button>
       <datalist id="ask-devices">
         {frame.devices.map((device) => (

@@ -22,10 +22,10 @@ export function FlowGrid() {
         {works === frame.flows.length
           ? `All ${frame.flows.length} flows work`
           : `${works} of ${frame.flows.length} flows work`}
-        {unknown > 0 && `; ${unknown} not modeled to the end`}
+        {unknown > 0 && `; ${unknown} leave the modeled network`}
       </h2>
       <p className="mt-1">
-        <FlowWindow text="Add a flow" flow={null} />
+        <FlowWindow text="Add flow" flow={null} />
       </p>
       <table className="mt-2 w-full text-left">
         <thead className="text-[13px] text-ink-2">

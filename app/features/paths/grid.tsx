@@ -37,12 +37,12 @@ export function Grid({ hosts }: GridProps) {
     navigate(`?${next}`);
   };
   return (
-    <section aria-label="Several at once" className="mt-4">
+    <section aria-label="Multiple paths" className="mt-4">
       <form className="flex flex-wrap items-end gap-2" onSubmit={apply}>
         {(["senders", "targets"] as const).map((key) => (
           <div key={key} className="flex flex-col">
             <label htmlFor={`grid-${key}`} className="text-[13px] text-ink-2">
-              {key === "senders" ? "From, several devices" : "To, several devices or addresses"}
+              {key === "senders" ? "From (several devices)" : "To (several devices or addresses)"}
             </label>
             <input
               id={`grid-${key}`}
@@ -55,22 +55,22 @@ export function Grid({ hosts }: GridProps) {
           </div>
         ))}
         <button type="submit" className="button button-strong">
-          Ask them all
+          Compute paths
         </button>
         <Link className="button" to={withParam(params, "grid", null)}>
-          Close the grid
+          Close
         </Link>
       </form>
       <p role="status" className="mt-2 text-ink-2">
         {done < senders.length
-          ? `${done} of ${senders.length} senders asked …`
-          : `${senders.length} × ${targets.length} asked, each forward path and back.`}
+          ? `${done} of ${senders.length} senders computed …`
+          : `${senders.length} × ${targets.length} paths, forward and return.`}
       </p>
-      {senders.length === 0 && <p>This plan has no hosts; name senders and destinations above.</p>}
+      {senders.length === 0 && <p>This plan has no hosts. Enter senders and destinations above.</p>}
       {senders.length > 0 && (
         <div className="mt-1 overflow-x-auto">
           <table className="border-collapse text-[13px]">
-            <caption className="sr-only">Senders down, destinations across</caption>
+            <caption className="sr-only">Senders in rows, destinations in columns</caption>
             <thead>
               <tr>
                 <td />
@@ -112,8 +112,7 @@ export function Grid({ hosts }: GridProps) {
         </div>
       )}
       <p className="mt-2 text-[13px] text-ink-2">
-        A shield is the gateway that carries; “yes” arrives without one. “no return path” and “no” are told; a
-        mark ≠ stands where it differs from no failures.
+        Shield: gateway in use. “yes”: works without a gateway. ≠: differs from the network without failures.
       </p>
     </section>
   );
@@ -135,12 +134,14 @@ function Cell({
   const { now, healthy } = cell;
   if (!now) return <span className="text-ink-3">no address</span>;
   const differs = healthy && !alike(now, healthy);
-  const words = { works: "yes", "one-way": "no return path", fails: "no", unknown: "not known" }[now.verdict];
+  const words = { works: "yes", "one-way": "no return path", fails: "no", unknown: "not modeled" }[
+    now.verdict
+  ];
   const shields = now.verdict === "works" ? now.carriers : [];
   const cellLink = (
     <Link
       to={href}
-      aria-label={`${name}: ${words}${shields.length ? ` by ${shields.join(", ")}` : ""}${differs ? ", differs from no failures" : ""}`}
+      aria-label={`${name}: ${words}${shields.length ? ` by ${shields.join(", ")}` : ""}${differs ? ", differs from the network without failures" : ""}`}
       className={`flex min-h-[30px] min-w-12 items-center justify-center gap-1 px-1.5 hover:bg-sunk ${now.verdict === "works" ? "" : "bg-stop-soft font-medium text-stop"}`}
     >
       {shields.map((id) => {

@@ -12,7 +12,7 @@ interface MendingProps {
   flow: FlowAnswer;
 }
 
-/** What to do about a packet that dies, and the routes that would fix it, proven before they are offered. */
+/** Fix about a packet that dies, and the routes that would fix it, proven before they are offered. */
 export function Mending({ flow }: MendingProps) {
   const { page, frame, params } = usePlan();
   const [wanted, setWanted] = useState(false);
@@ -31,8 +31,8 @@ export function Mending({ flow }: MendingProps) {
   const drop = flow.now.outbound.drop ?? flow.now.reply?.drop;
   if (!drop) return null;
   return (
-    <section aria-label="What to do" className="mt-4 max-w-4xl border-rule border-t pt-2">
-      <h2 className="font-semibold font-sign text-[17px]">What to do</h2>
+    <section aria-label="Fix" className="mt-4 max-w-4xl border-rule border-t pt-2">
+      <h2 className="font-semibold font-sign text-[17px]">Fix</h2>
       <p>
         {drop.advice}{" "}
         <Link className="name-link" to={deviceHref(page.planId, drop.device, params)}>
@@ -45,10 +45,8 @@ export function Mending({ flow }: MendingProps) {
         </button>
       )}
       <div role="status">
-        {pending && <p className="text-ink-2">Trying the neighbours along the way …</p>}
-        {wanted && !pending && answer === null && (
-          <p>No routes were found that would fix it; it takes more than routes.</p>
-        )}
+        {pending && <p className="text-ink-2">Trying neighbors along the path …</p>}
+        {wanted && !pending && answer === null && <p>No routes fix this flow.</p>}
       </div>
       {answer && !pending && (
         <>

@@ -27,7 +27,7 @@ export function PathsView({ answer }: { answer: PathsAnswer }) {
       <AskForm answer={answer} />
       {flow && !flow.ok && (
         <p role="alert" className="mt-3 text-stop">
-          This cannot be asked: {flow.message}.
+          No answer: {flow.message}.
         </p>
       )}
       {flow?.ok && (
@@ -39,9 +39,9 @@ export function PathsView({ answer }: { answer: PathsAnswer }) {
             </div>
           </section>
           {conditions && (
-            <section aria-label="With no failures" className="mt-5 border-rule border-t pt-3">
+            <section aria-label="Without failures" className="mt-5 border-rule border-t pt-3">
               <h2 className="flex items-center gap-2 font-semibold font-sign text-[17px] text-ink-2">
-                With no failures
+                Without failures
                 <HealthyWords trip={flow.answer.healthy} />
               </h2>
               <div className="mt-2">
@@ -54,12 +54,12 @@ export function PathsView({ answer }: { answer: PathsAnswer }) {
           )}
           <p className="mt-4 flex items-center gap-3">
             <Link className="name-link" to={pageHref(planId, "map", params)}>
-              On the map
+              Show on map
             </Link>
             {params.has("flow") ? (
-              <FlowWindow text="Edit this flow" flow={params.get("flow")} />
+              <FlowWindow text="Edit flow" flow={params.get("flow")} />
             ) : (
-              <FlowWindow text="Keep as a flow" flow={null} fresh={freshOf(flow.answer.asked)} />
+              <FlowWindow text="Save as flow" flow={null} fresh={freshOf(flow.answer.asked)} />
             )}
           </p>
         </>
@@ -69,7 +69,7 @@ export function PathsView({ answer }: { answer: PathsAnswer }) {
         <>
           <p className="mt-3">
             <Link className="name-link" to={withParam(params, "grid", "")}>
-              Several senders and destinations at once
+              Multiple senders and destinations
             </Link>
           </p>
           {frame.flows.length === 0 ? <NoFlows /> : <FlowGrid />}
@@ -99,10 +99,10 @@ function HealthyWords({ trip }: { trip: TripView }) {
       ))}
       {trip.verdict !== "works" &&
         (trip.verdict === "unknown"
-          ? "not known either"
+          ? "also leaves the modeled network"
           : trip.verdict === "one-way"
-            ? "nothing comes back either"
-            : "it does not work either")}
+            ? "also without reply"
+            : "also fails")}
     </span>
   );
 }
@@ -123,7 +123,7 @@ function Verdict({ flow, conditions }: { flow: FlowAnswer; conditions: boolean }
         </span>{" "}
         · {asked.protocol}
         {asked.port ? ` ${asked.port}` : ""}
-        {conditions ? " · under the conditions above" : " · no failures"}
+        {conditions ? " · with the failures above" : " · no failures"}
       </p>
       <p
         className={`mt-1 flex items-center gap-2 font-semibold font-sign text-[26px] leading-8 ${works ? "" : "text-stop"}`}
@@ -154,5 +154,5 @@ function standbyWords(trip: TripView, frame: Frame): string {
   const names = trip.carriers.map((g) => frame.gateways[g].label);
   return names.length
     ? `If that gateway fails, ${names.join(", then ")} carries it.`
-    : "If that gateway fails, it still works by another way.";
+    : "If that gateway fails, another path works.";
 }

@@ -8,10 +8,10 @@ export function Lessons({ lessons }: { lessons: readonly Lesson[] }) {
   const topics = [...new Set(lessons.map((lesson) => lesson.topic))];
   return (
     <section aria-label="Learn" className="mt-8 border-rule border-t pt-4">
-      <h2 className="font-semibold font-sign text-[20px]">Learn from mistakes that cost people evenings</h2>
+      <h2 className="font-semibold font-sign text-[20px]">Learn from common mistakes</h2>
       <p className="text-ink-2">
-        Each is a small network with one thing wrong. It opens as a plan of your own; break it further, fix
-        it, delete it.
+        Each example is a small network with one mistake. It opens as your own plan: find the mistake, fix it,
+        delete the plan.
       </p>
       <div className="mt-3 grid gap-x-8 gap-y-4 md:grid-cols-2">
         {topics.map((topic) => (

@@ -37,8 +37,8 @@ export function PlanCard({ plan }: { plan: PlanOnCard }) {
         ) : (
           <p className="mt-3 text-ink-2" role="status">
             {failed
-              ? "Its report could not be worked out: the plan may be too large, or broken. It can still be taken out as a document, or deleted."
-              : "Its report is being worked out …"}
+              ? "No summary: the plan may be too large or invalid. You can still export or delete it."
+              : "Computing summary …"}
           </p>
         )}
         <div className="mt-3 flex gap-4 text-[13px] text-ink-2">
@@ -95,12 +95,12 @@ function Figures({ sheet }: { sheet: ShownSheet }) {
       {flows === 0 ? (
         <div>
           <dt className="text-[13px] text-ink-2">flows</dt>
-          <dd>none: nothing was asked yet</dd>
+          <dd>No flows defined</dd>
         </div>
       ) : (
         <>
           <Figure term="flows work" of={flows} value={sheet.works} />
-          <Figure term="survive any one failure" of={flows} value={sheet.survive} />
+          <Figure term="survive any single failure" of={flows} value={sheet.survive} />
         </>
       )}
       <div>
@@ -129,7 +129,7 @@ function DeletePlan({ plan }: { plan: PlanOnCard }) {
   return (
     <Confirm
       title={`Delete ${plan.name}?`}
-      action="Delete the plan"
+      action="Delete plan"
       trigger={
         <button type="button" className="ml-auto">
           Delete
@@ -139,8 +139,8 @@ function DeletePlan({ plan }: { plan: PlanOnCard }) {
         submit({ do: "delete", plan: plan.id }, { method: "post", encType: "multipart/form-data" })
       }
     >
-      All its revisions and changes go with it. For thirty days an administrator can bring it back, under
-      Accounts.
+      This deletes the plan with all revisions and changes. An administrator can restore it under Accounts for
+      30 days.
     </Confirm>
   );
 }

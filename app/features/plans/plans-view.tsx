@@ -23,7 +23,7 @@ export function PlansView({ plans, who, administers, lessons, errors }: PlansVie
       <header className="flex flex-wrap items-center gap-3">
         <Mark size={28} />
         <h1 className="font-semibold font-sign text-[28px]">Iron Fork</h1>
-        <p className="text-ink-2">Plan routes, and see which gateway carries when something fails.</p>
+        <p className="text-ink-2">Plan routes and predict which gateway carries traffic in a failure.</p>
         <Form method="get" action="/search" className="ml-auto flex gap-2" role="search">
           <input
             name="q"
@@ -37,13 +37,12 @@ export function PlansView({ plans, who, administers, lessons, errors }: PlansVie
         </Form>
         <AccountLinks who={who} administers={administers} />
       </header>
-      <section aria-label="Add a plan" className="mt-5 border-rule border-y py-4">
-        <h2 className="font-semibold font-sign text-[20px]">Import a plan</h2>
+      <section aria-label="Add plan" className="mt-5 border-rule border-y py-4">
+        <h2 className="font-semibold font-sign text-[20px]">Import plan</h2>
         {errors.length > 0 && (
           <div role="alert" className="mt-2 border-2 border-stop bg-panel p-3">
             <p className="font-semibold text-stop">
-              The document was not taken.{" "}
-              {errors.length === 1 ? "One thing is wrong:" : `${errors.length} things are wrong:`}
+              Import failed. {errors.length === 1 ? "1 error:" : `${errors.length} errors:`}
             </p>
             <ul className="mt-1 max-h-60 list-disc overflow-auto pl-5">
               {errors.map((error) => (
@@ -87,19 +86,19 @@ export function PlansView({ plans, who, administers, lessons, errors }: PlansVie
           <Form method="post" encType="multipart/form-data" className="flex flex-col gap-2">
             <input type="hidden" name="do" value="new" />
             <label htmlFor="plan-name" className="text-ink-2">
-              Or start empty
+              New plan
             </label>
             <input
               id="plan-name"
               name="name"
               required
               maxLength={200}
-              placeholder="Name of the network"
+              placeholder="name of the network"
               className="field w-72"
             />
             <div>
               <button type="submit" className="button" disabled={busy}>
-                Start an empty plan
+                Create plan
               </button>
             </div>
           </Form>
@@ -112,12 +111,12 @@ export function PlansView({ plans, who, administers, lessons, errors }: PlansVie
       </ul>
       {plans.length > 0 && (
         <p className="mt-2 text-[13px] text-ink-2">
-          Survive any one failure: of links, devices, interfaces and watches, {OWN_ENDS_LEFT_OUT}.
+          Single failures: links, devices, interfaces and watches, {OWN_ENDS_LEFT_OUT}.
         </p>
       )}
       {plans.length === 0 && (
         <p className="mt-8 text-ink-2">
-          There are no plans yet. Import a document above, start an empty one, or open a lesson below.
+          No plans yet. Create or import a plan above, or open an example below.
         </p>
       )}
       <Lessons lessons={lessons} />

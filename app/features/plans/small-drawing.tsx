@@ -4,7 +4,7 @@ import { plateOutline } from "../../ui/plate.tsx";
 
 /** A plan's drawing without words, small. */
 export function SmallDrawing({ drawing, roles }: { drawing: Drawing; roles: Record<string, string> }) {
-  if (drawing.nodes.length === 0) return <p className="p-4 text-ink-2">Nothing in it yet.</p>;
+  if (drawing.nodes.length === 0) return <p className="p-4 text-ink-2">Empty plan.</p>;
   return (
     <svg viewBox={`0 0 ${drawing.width} ${drawing.height}`} className="h-full w-full" aria-hidden="true">
       {drawing.sites.map((site) => (

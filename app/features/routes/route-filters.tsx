@@ -19,9 +19,9 @@ const states = [
 ];
 
 const relations = [
-  { value: "exact", text: "exactly it" },
-  { value: "covering", text: "covering it" },
-  { value: "covered", text: "within it" },
+  { value: "exact", text: "exact match" },
+  { value: "covering", text: "covering" },
+  { value: "covered", text: "more specific" },
 ];
 
 /** How long typing rests before the table follows. */
@@ -78,7 +78,7 @@ export function RouteFilters({ answer, filter }: { answer: RoutesAnswer; filter:
       />
       <PopoverBox label="Columns" className="w-auto" trigger={<Button>Columns</Button>}>
         <ChooseSome
-          label="Columns in sight"
+          label="Columns"
           options={columnNames}
           values={columnNames
             .map(({ value }) => value)

@@ -8,7 +8,7 @@ import { ChooseOne } from "../../ui/toggle-group.tsx";
 import { RouteFilters } from "./route-filters.tsx";
 import { RouteTable } from "./route-table.tsx";
 
-/** The routes of the whole network: one by one, or by device. */
+/** The routes of the whole network: list, or by device. */
 export function RoutesView({ answer }: { answer: RoutesAnswer }) {
   const { planId, params } = usePlan();
   const navigate = useNavigate();
@@ -21,8 +21,8 @@ export function RoutesView({ answer }: { answer: RoutesAnswer }) {
           <h1 className="font-semibold font-sign text-[26px] leading-8">Routes</h1>
           <Totals answer={answer} />
           <span className="ml-auto flex flex-wrap items-center gap-2">
-            <Link className="button" to={pageHref(planId, "desk", params)}>
-              Route editor
+            <Link className="button" to={pageHref(planId, "add-routes", params)}>
+              Add routes
             </Link>
             <Link className="button" to={pageHref(planId, "summaries", params)}>
               Summaries
@@ -30,7 +30,7 @@ export function RoutesView({ answer }: { answer: RoutesAnswer }) {
             <ChooseOne
               label="Show"
               options={[
-                { value: "route", text: "one by one" },
+                { value: "route", text: "list" },
                 { value: "device", text: "by device" },
               ]}
               value={byDevice ? "device" : "route"}
@@ -43,13 +43,13 @@ export function RoutesView({ answer }: { answer: RoutesAnswer }) {
           <p role="status" className="text-[13px] text-ink-2" data-testid="found">
             {answer.found} of {Object.values(answer.totals).reduce((sum, n) => sum + n, 0)} routes
             {answer.found > answer.routes.length &&
-              `; the first ${answer.routes.length} are shown, filter to see the others`}
+              `; the first ${answer.routes.length} are listed; use the filter to find others`}
           </p>
         )}
       </div>
       {answer.devices.length === 0 && (
         <p className="px-4 py-6 text-ink-2">
-          This plan has no devices yet. Begin on{" "}
+          No devices yet. Add devices on{" "}
           <Link className="name-link" to={pageHref(planId, "map", params, { edit: "new:device" })}>
             Network
           </Link>
@@ -62,9 +62,9 @@ export function RoutesView({ answer }: { answer: RoutesAnswer }) {
       )}
       {answer.devices.length > 0 && !byDevice && answer.found === 0 && (
         <p className="px-4 py-6 text-ink-2">
-          No route passes the filter.{" "}
+          No routes match the filter.{" "}
           <Link className="name-link" to={pageHref(planId, "routes", params)}>
-            Show all
+            Clear filter
           </Link>
         </p>
       )}
@@ -87,7 +87,9 @@ function Totals({ answer: { totals, totalsApproved } }: { answer: RoutesAnswer }
             <strong className={state === "unusable" && now > 0 ? "text-stop" : "text-ink"}>{now}</strong>{" "}
             {word}
             {before !== now && `, ${before} before the draft`}
-            {state === "unusable" && now > written && `, ${written} of them written or learned, in service`}
+            {state === "unusable" &&
+              now > written &&
+              `, ${written} static or learned routes on devices in service`}
           </span>
         );
       })}
@@ -101,9 +103,7 @@ function ByDevice({ answer }: { answer: RoutesAnswer }) {
   const sites = [...new Set(answer.devices.map((device) => device.site))];
   return (
     <div className="min-h-0 flex-1 overflow-auto px-4 py-2">
-      <p className="text-[13px] text-ink-2">
-        Static, learned and handed-out routes, without those of attached networks.
-      </p>
+      <p className="text-[13px] text-ink-2">Static, learned and assigned routes, without connected routes.</p>
       <table className="mt-1 w-full max-w-5xl text-left">
         <thead className="text-[13px] text-ink-2">
           <tr className="border-rule border-b">

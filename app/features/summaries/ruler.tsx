@@ -26,11 +26,11 @@ function bitsOf(text: string): { value: bigint; length: number; width: number } 
 
 const looks: Record<RulerPart["kind"], { fill: string; words: string }> = {
   route: { fill: "var(--iron)", words: "has a route" },
-  elsewhere: { fill: "url(#ruler-elsewhere)", words: "lies elsewhere" },
+  elsewhere: { fill: "url(#ruler-elsewhere)", words: "located elsewhere" },
   unowned: { fill: "var(--sunk)", words: "no owner" },
 };
 
-/** The address space of a summary as a ruler: what has a route, what lies elsewhere, what nobody owns. */
+/** The address space of a summary as a ruler: what has a route, what located elsewhere, what nobody owns. */
 export function Ruler({ ruler }: { ruler: NonNullable<SummaryAnswer["ruler"]> }) {
   const parts = ruler.parts.map((part) => ({ ...part, ...placeOf(part.prefix, ruler.prefix) }));
   return (

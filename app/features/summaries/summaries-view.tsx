@@ -8,6 +8,7 @@ import { usePlan } from "../../plan/open-plan.tsx";
 import { Refusals } from "../../plan/refusals.tsx";
 import type { SummariesAnswer } from "../../queries/summaries.ts";
 import { deviceHref } from "../../search/links.ts";
+import { FormPick } from "../../ui/select.tsx";
 import { Ruler } from "./ruler.tsx";
 
 /** What can be written shorter, and what that would cover. */
@@ -42,31 +43,27 @@ export function SummariesView({ answer }: { answer: SummariesAnswer }) {
             <label htmlFor="summary-device" className="text-[13px] text-ink-2">
               Device
             </label>
-            <select
+            <FormPick
               id="summary-device"
               name="device"
               key={answer.device}
               defaultValue={answer.device}
-              className="field h-[28px]"
-            >
-              {answer.devices.map((device) => (
-                <option key={device.id} value={device.id}>
-                  {device.label}
-                  {device.alike ? ` (${device.alike} alike)` : ""}
-                </option>
-              ))}
-            </select>
+              choices={answer.devices.map((device) => ({
+                value: device.id,
+                label: `${device.label}${device.alike ? ` (${device.alike} similar)` : ""}`,
+              }))}
+            />
           </div>
           <div className="flex flex-col">
             <label htmlFor="summary-block" className="text-[13px] text-ink-2">
-              Or all its routes inside
+              Only routes inside
             </label>
             <input
               id="summary-block"
               name="block"
               key={answer.block}
               defaultValue={answer.block}
-              placeholder="a block, such as 172.20.96.0/20"
+              placeholder="prefix, such as 172.20.96.0/20"
               className="field addr w-64"
               autoComplete="off"
             />
@@ -78,12 +75,12 @@ export function SummariesView({ answer }: { answer: SummariesAnswer }) {
         {groups.length === 0 && (
           <p className="mt-3 text-ink-2">
             {answer.device
-              ? `On ${label} no two routes go the same way; there is nothing to write shorter.`
-              : "No device has routes yet. Write some at the route editor."}
+              ? `No routes on ${label} can be summarized: no two have the same next hop.`
+              : "No routes yet. Add routes first."}
           </p>
         )}
         <fieldset className="mt-3">
-          <legend className="sr-only">Routes to summarise</legend>
+          <legend className="sr-only">Routes to summarize</legend>
           {groups.map((group) => (
             <div key={group.way} className="mt-1 flex flex-wrap items-baseline gap-x-4 gap-y-1">
               <span className="addr w-48 shrink-0 text-ink-2">{group.way}</span>
@@ -107,12 +104,12 @@ export function SummariesView({ answer }: { answer: SummariesAnswer }) {
       <Refusals errors={editing.errors} className="mt-2" />
       {summary?.obstacle && (
         <p role="status" className="mt-3">
-          They cannot be written as one: {summary.obstacle}.
+          These routes cannot be summarized: {summary.obstacle}.
         </p>
       )}
       {summary?.ruler && <Ruler ruler={summary.ruler} />}
       {summary && !summary.obstacle && summary.options.length === 0 && (
-        <p className="mt-3">These are as short as they can be without more than one summary.</p>
+        <p className="mt-3">These routes cannot be summarized further.</p>
       )}
       <div className="mt-4 grid gap-5 xl:grid-cols-2">
         {summary?.options.map((option) => (
@@ -151,26 +148,27 @@ function Option({ option, label, busy, onTake }: OptionProps) {
       data-option={option.kind}
     >
       <h2 className="font-semibold font-sign text-[18px]">
-        {option.kind === "exact" ? "The same addresses and no others" : "One summary for all"}
+        {option.kind === "exact" ? "Exact: same addresses only" : "One summary"}
       </h2>
       <p className="addr text-[15px]">{option.prefixes.join(", ")}</p>
       <p>
         {option.saved > 0
-          ? `${option.saved} routes fewer on ${label}.`
+          ? `${option.saved} fewer routes on ${label}.`
           : `As many routes as now on ${label}.`}{" "}
         {swallows.length === 0
-          ? "It covers nothing else."
-          : `It also covers ${swallows.length === 1 ? "one stretch" : `${swallows.length} stretches`} that the routes do not.`}
+          ? "It covers no other addresses."
+          : `It also covers ${swallows.length === 1 ? "one range" : `${swallows.length} ranges`} without a route today.`}
       </p>
       {elsewhere.length > 0 && (
         <p className="text-stop">
-          It swallows {elsewhere.map((part) => `${part.prefix} at ${part.by.join(", ")}`).join("; ")}.
+          It covers networks located elsewhere:{" "}
+          {elsewhere.map((part) => `${part.prefix} at ${part.by.join(", ")}`).join("; ")}.
         </p>
       )}
       <p className={owned.length + flows.length === 0 ? "font-medium" : "text-stop"} data-testid="proof">
         {owned.length + flows.length === 0
-          ? "No flow changes, and no address that anybody owns."
-          : `${flows.length} flows and ${owned.length} owned ranges change:`}
+          ? "No flows or assigned addresses are affected."
+          : `${flows.length} flows and ${owned.length} assigned ranges change:`}
       </p>
       <ul>
         {flows.slice(0, 6).map((flow) => (
@@ -194,14 +192,13 @@ function Option({ option, label, busy, onTake }: OptionProps) {
       </ul>
       {unowned.length > 0 && (
         <p className="text-ink-2">
-          Of the addresses without an owner,{" "}
-          {[...new Set(unowned.map((range) => range.range))].slice(0, 4).join(", ")}
+          Unassigned addresses: {[...new Set(unowned.map((range) => range.range))].slice(0, 4).join(", ")}
           {unowned.length > 4 ? " and more" : ""} {endsOf(unowned)}.
         </p>
       )}
       {breaks.length > 0 && (
         <p className="text-stop">
-          In between, these do not work: {[...new Set(breaks.flatMap((step) => step.breaks))].join(", ")}.
+          Interrupted during the change: {[...new Set(breaks.flatMap((step) => step.breaks))].join(", ")}.
         </p>
       )}
       <button
@@ -210,12 +207,12 @@ function Option({ option, label, busy, onTake }: OptionProps) {
         aria-expanded={steps}
         onClick={() => setSteps(!steps)}
       >
-        {steps ? "Hide the steps" : `The ${option.steps.length} steps, in an order without a gap`}
+        {steps ? "Hide the steps" : `Show the ${option.steps.length} steps in a safe order`}
       </button>
       {steps && <ChangeList changes={option.edit.changes} />}
       <p className="mt-2">
         <button type="button" className="button button-strong" disabled={busy} onClick={onTake}>
-          Write them so
+          Apply summary
         </button>
       </p>
     </section>
@@ -227,5 +224,5 @@ function endsOf(ranges: SummaryOption["unowned"]): string {
   const ends = new Set(
     ranges.map(({ after }) => `${(after.code ?? after.result).replaceAll("-", " ")} at ${after.at}`),
   );
-  return `now ends otherwise: ${[...ends].slice(0, 3).join(", ")}`;
+  return `now end differently: ${[...ends].slice(0, 3).join(", ")}`;
 }

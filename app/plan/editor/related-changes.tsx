@@ -8,7 +8,7 @@ import { EditPreview } from "../impact/edit-preview.tsx";
 import { usePlan } from "../open-plan.tsx";
 
 const kindWords: Record<CompanionKind, string> = {
-  "other-end": "The return path",
+  "other-end": "Return path",
   floating: "Floating static",
   watch: "Watch",
   discard: "Discard route",
@@ -44,7 +44,7 @@ export function RelatedChanges({ device, route, editing, onClose }: RelatedChang
           Close
         </button>
       </div>
-      {pending && <p className="text-ink-2">Looking for what belongs with it …</p>}
+      {pending && <p className="text-ink-2">Looking for related changes …</p>}
       {error && (
         <p role="alert" className="text-stop">
           {error}
@@ -52,7 +52,7 @@ export function RelatedChanges({ device, route, editing, onClose }: RelatedChang
       )}
       {answer?.length === 0 && !pending && (
         <p className="text-ink-2">
-          Nothing is missing: no other neighbour could stand by, and nothing more could watch it.
+          No related changes: no further standby route, return route or watch is possible.
         </p>
       )}
       <ul>
@@ -69,7 +69,7 @@ export function RelatedChanges({ device, route, editing, onClose }: RelatedChang
                   aria-expanded={open === key}
                   onClick={() => setOpen(open === key ? null : key)}
                 >
-                  {open === key ? "Hide the effect" : "Show the effect"}
+                  {open === key ? "Hide impact" : "Show impact"}
                 </button>
               </p>
               <p className="text-ink-2 md:pl-31">{companion.why}</p>

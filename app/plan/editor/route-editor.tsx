@@ -44,7 +44,7 @@ export function RouteEditor(props: RouteEditorProps) {
     <form
       ref={form}
       onSubmit={onSubmit}
-      aria-label={old ? "Change a route" : "Add a route"}
+      aria-label={old ? "Change route" : "Add route"}
       className={`flex min-h-0 flex-col border-ink border-t-2 bg-panel px-4 py-2 ${old ? "bg-chosen-soft" : ""}`}
     >
       <div className="flex items-center gap-2">
@@ -60,7 +60,7 @@ export function RouteEditor(props: RouteEditorProps) {
           describedBy={statusId}
         />
         <button type="submit" className="button button-strong" disabled={editing.busy}>
-          {old ? "Save the change" : "Add the route"}
+          {old ? "Save route" : "Add route"}
         </button>
         <Button aria-expanded={fieldsOpen} onClick={() => setOpened(!fieldsOpen)}>
           Fields

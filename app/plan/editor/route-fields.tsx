@@ -2,15 +2,15 @@ import { Pick } from "../../ui/select.tsx";
 
 /** The fields of a route, beside the line: each says what it takes, and what is wrong stands under it. */
 export const routeFields = [
-  { name: "to", label: "Destination", hint: "prefix, default", width: "w-36", mono: true },
+  { name: "to", label: "Destination", hint: "prefix or default", width: "w-36", mono: true },
   { name: "via", label: "Next hop", hint: "address", width: "w-32", mono: true },
-  { name: "out", label: "Out", hint: "its name", width: "w-20", mono: true },
+  { name: "out", label: "Interface", hint: "name", width: "w-20", mono: true },
   { name: "distance", label: "Distance", hint: "1 to 255", width: "w-16", mono: false },
   { name: "metric", label: "Metric", hint: "0 …", width: "w-14", mono: false },
-  { name: "watch", label: "While watch is up", hint: "its id", width: "w-24", mono: true },
+  { name: "watch", label: "Only while watch is up", hint: "id", width: "w-24", mono: true },
   { name: "vrf", label: "VRF", hint: "main", width: "w-14", mono: true },
-  { name: "viaFrom", label: "Hop handed out on", hint: "interface", width: "w-28", mono: true },
-  { name: "toVrf", label: "To VRF", hint: "its name", width: "w-20", mono: true },
+  { name: "viaFrom", label: "Next hop assigned on", hint: "interface", width: "w-28", mono: true },
+  { name: "toVrf", label: "Look up in VRF", hint: "name", width: "w-20", mono: true },
   { name: "note", label: "Note", hint: "text", width: "w-32", mono: false },
 ] as const;
 
@@ -29,16 +29,16 @@ const choices = [
     name: "resolve",
     label: "Resolves through",
     options: [
-      ["", "as the profile has it"],
+      ["", "profile default"],
       ["connected", "attached networks"],
       ["any", "any route"],
     ],
   },
   {
     name: "onLink",
-    label: "On the link",
+    label: "On link",
     options: [
-      ["", "by address"],
+      ["", "by its subnet"],
       ["true", "yes"],
     ],
   },
@@ -71,7 +71,7 @@ export function RouteFields({ values, errors, staticDistance, onChange }: RouteF
             id={`route-${name}`}
             value={values[name] ?? ""}
             onChange={(event) => onChange(name, event.target.value)}
-            placeholder={name === "distance" ? String(staticDistance ?? "none here") : hint}
+            placeholder={name === "distance" ? String(staticDistance ?? "not used") : hint}
             aria-invalid={errors[name] ? true : undefined}
             aria-describedby={errors[name] ? `route-${name}-error` : undefined}
             autoComplete="off"

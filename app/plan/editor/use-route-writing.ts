@@ -154,7 +154,7 @@ export function useRouteWriting({ device, old, editing, onTaken }: Writing) {
     ...(tried || typed ? lineErrors.map((error) => error.message) : []),
     ...(unknown && typed ? [`there is no device ${unknown}`] : []),
     ...(tried && targets.length === 0
-      ? ["on which device? Write its id and a colon before the route, or several with commas"]
+      ? ["device missing: enter its id and a colon before the route; separate several ids with commas"]
       : []),
     ...(errors.line ? [errors.line] : []),
     ...editing.errors.map((error) => error.message),

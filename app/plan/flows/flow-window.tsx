@@ -18,8 +18,8 @@ export function FlowWindow({ text, label, flow, fresh }: FlowWindowProps) {
     <ItemWindow
       text={text}
       label={label}
-      title={flow === null ? "A new flow" : "A flow"}
-      about="Who sends what to whom, and what must hold whatever fails."
+      title={flow === null ? "Add flow" : "Edit flow"}
+      about="Sender, destination and expectations of the traffic."
       of={`flow ${flow ?? "new"}`}
       spec={(plan) => {
         const item = plan.flows.find((entry) => entry.id === flow) ?? null;

@@ -16,9 +16,9 @@ export function NoFlows() {
     setLeft((now) => (now.includes(id) ? now.filter((one) => one !== id) : [...now, id]));
   return (
     <section aria-label="No flows" className="mt-3 max-w-2xl border border-iron bg-panel p-3">
-      <p className="font-semibold">This plan has no flows: nothing was asked about its traffic.</p>
+      <p className="font-semibold">No flows yet.</p>
       <p className="mt-1 text-ink-2">
-        A flow says who sends to whom. Without any, nobody knows whether traffic arrives, or what it survives.
+        Add a flow to check that traffic arrives and which failures it survives.
       </p>
       <Refusals errors={editing.errors} />
       {edit && (
@@ -28,7 +28,7 @@ export function NoFlows() {
           disabled={editing.busy || flows.length === 0}
           onClick={() => editing.save({ ...edit, changes: flows })}
         >
-          {flows.length === 1 ? "Add the proposed flow" : `Add ${flows.length} proposed flows`}
+          {flows.length === 1 ? "Add proposed flow" : `Add ${flows.length} proposed flows`}
         </button>
       )}
       {edit && (
@@ -43,9 +43,7 @@ export function NoFlows() {
           ))}
         </ul>
       )}
-      {edit === null && (
-        <p className="mt-2 text-ink-2">Add devices with addresses first, then say who sends to whom.</p>
-      )}
+      {edit === null && <p className="mt-2 text-ink-2">Add devices with addresses first.</p>}
     </section>
   );
 }

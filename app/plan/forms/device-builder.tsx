@@ -34,7 +34,7 @@ export function DeviceBuilder({ device: id, chosen }: { device: string; chosen: 
   const [round, setRound] = useState(0);
   const close = () => navigate(withParam(params, "edit", null), { preventScrollReset: true });
   const device = plan?.devices.find((entry) => entry.id === id);
-  if (!plan || !device) return <Waiting text="Opening the plan …" error={error} retry={retry} />;
+  if (!plan || !device) return <Waiting text="Loading plan …" error={error} retry={retry} />;
   if (chosen === "list") return <PasteList page={page} device={id} editing={editing} onDone={close} />;
   const spec = specOf(plan, device, chosen);
   if (!spec) {
@@ -64,7 +64,7 @@ export function DeviceBuilder({ device: id, chosen }: { device: string; chosen: 
       {chosen.startsWith("port:") && chosen !== "port:" && (
         <p className="mt-2">
           <Link className="button" to={withParam(params, "edit", `virtual:${chosen.slice(5)}/`)}>
-            Add a virtual router
+            Add virtual router
           </Link>
         </p>
       )}

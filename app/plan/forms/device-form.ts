@@ -19,23 +19,23 @@ const onOff = { true: "on", false: "off" };
 function wordingOf(plan: Plan, isNew: boolean): Wording {
   const profiles = [...Object.keys(builtInProfiles), ...plan.profiles.map((profile) => profile.id)];
   return {
-    label: { label: "Name", hint: "as people call it", wide: true },
+    label: { label: "Name", hint: "such as West router", wide: true },
     id: { label: "Id", hint: isNew ? "from the name" : "", mono: true },
     role: { label: "Role" },
     site: {
       label: "Site",
-      hint: "an id, such as harbour",
+      hint: "such as harbour",
       suggest: [...new Set(plan.devices.flatMap((entry) => entry.site ?? []))],
     },
     profile: {
-      label: "Behaves as",
-      none: "as its role has it",
+      label: "Profile",
+      none: "role default",
       choices: profiles.map((id) => ({ value: id, label: id })),
     },
-    "forwarding.ipv4": { label: "Forwards IPv4", none: "as its role has it", words: onOff },
-    "forwarding.ipv6": { label: "Forwards IPv6", none: "as its role has it", words: onOff },
+    "forwarding.ipv4": { label: "Forwards IPv4", none: "role default", words: onOff },
+    "forwarding.ipv6": { label: "Forwards IPv6", none: "role default", words: onOff },
     announces: {
-      label: "Announces to the internet",
+      label: "Announced prefixes",
       hint: "203.0.113.0/24, 2001:db8::/32",
       mono: true,
       wide: true,
@@ -43,14 +43,14 @@ function wordingOf(plan: Plan, isNew: boolean): Wording {
     },
     reserved: {
       label: "Reserved addresses of each subnet",
-      hint: "the first ones, such as 3",
+      hint: "number, such as 3",
       when: (values) => values.role === "cloud",
     },
-    bootMs: { label: "Boots for, ms", hint: "0" },
+    bootMs: { label: "Boot time", hint: "0" },
     outline: {
-      label: "Only seen from afar",
+      label: "Outlined",
       none: "no",
-      words: { true: "yes: not modeled beyond", false: "no" },
+      words: { true: "yes: not modeled beyond this device", false: "no" },
     },
     note: { label: "Note", hint: "any text", wide: true },
   };
@@ -74,8 +74,8 @@ function newDevice(plan: Plan): FormSpec {
     item: null,
     fresh: { role: roles[0] },
     fill,
-    title: "Add a device",
-    submit: "Add the device",
+    title: "Add device",
+    submit: "Add device",
     removal: null,
     edit: (item) => planItemEdit(`Add ${item.label ?? item.id}`, "devices", null, item),
   });
@@ -84,7 +84,7 @@ function newDevice(plan: Plan): FormSpec {
     read: (values) =>
       typed(values, "label") || typed(values, "id")
         ? form.read(values)
-        : { ok: false, errors: { label: "give it a name, such as West router" } },
+        : { ok: false, errors: { label: "enter a name, such as West router" } },
   };
 }
 

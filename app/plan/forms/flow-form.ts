@@ -1,35 +1,36 @@
 import { type Flow, flowSchema, idOf, type Plan } from "../../../core/plan/index.ts";
+import { deviceChoices, gatewayChoices } from "./choices.ts";
 import { planItemEdit } from "./edits.ts";
 import type { FormSpec, Values } from "./item-form.tsx";
 import { freeName, typed } from "./reading.ts";
 import { schemaForm, type Wording } from "./schema-form.ts";
 
 function wordingOf(plan: Plan, values: Values): Wording {
-  const devices = plan.devices.map((device) => device.id);
+  const devices = deviceChoices(plan);
   const withPort = values.protocol === "tcp" || values.protocol === "udp";
   return {
     label: { label: "Name", hint: "such as Desk to server", wide: true },
-    from: { label: "From", hint: "a device", suggest: devices, mono: true },
-    to: { label: "To", hint: "a device or an address", suggest: devices, mono: true },
-    source: { label: "Source address", hint: "as it chooses", mono: true },
+    from: { label: "From", hint: "device", suggest: devices, mono: true },
+    to: { label: "To", hint: "address or device", suggest: devices, mono: true },
+    source: { label: "Source address", hint: "automatic", mono: true },
     protocol: { label: "Protocol", none: "icmp" },
     port: { label: "Port", hint: "1 to 65535", when: () => withPort },
-    rate: { label: "Packets a second", hint: "1" },
-    mbps: { label: "Mbit/s", hint: "not said" },
+    rate: { label: "Packets per second", hint: "1" },
+    mbps: { label: "Bandwidth, Mbit/s", hint: "not set" },
     "expect.carriers": {
-      label: "Expected to be carried by",
-      hint: "gateways, in order",
-      suggest: plan.gateways.map((gateway) => gateway.id),
+      label: "Expected gateways",
+      hint: "in order of preference",
+      suggest: gatewayChoices(plan),
       mono: true,
     },
     "expect.through": { label: "Must pass", hint: "devices", suggest: devices, mono: true },
     "expect.symmetric": {
-      label: "Return path as the forward path",
-      none: "not asked for",
+      label: "Return path equals forward path",
+      none: "not required",
       words: { true: "yes", false: "no" },
     },
-    "expect.maxOutageMs": { label: "Longest outage, ms", hint: "not limited" },
-    "expect.survive": { label: "Survives failures", hint: "0 to 3" },
+    "expect.maxOutageMs": { label: "Maximum outage", hint: "no limit, or 2 s" },
+    "expect.survive": { label: "Must survive, failures", hint: "0 to 3" },
   };
 }
 
@@ -47,8 +48,8 @@ export function flowForm(plan: Plan, flow: Flow | null, fresh: Values = {}): For
     item: flow,
     fresh,
     fill,
-    title: flow ? `Edit the flow ${flow.label ?? flow.id}` : "Add a flow",
-    submit: flow ? "Save" : "Add the flow",
+    title: flow ? `Edit the flow ${flow.label ?? flow.id}` : "Add flow",
+    submit: flow ? "Save" : "Add flow",
     removal: flow && planItemEdit(`Remove the flow ${flow.label ?? flow.id}`, "flows", flow, null),
     edit: (after) => {
       const name = after.label ?? after.id;
@@ -57,8 +58,8 @@ export function flowForm(plan: Plan, flow: Flow | null, fresh: Values = {}): For
   });
   const read = (values: Values) => {
     const errors: Record<string, string> = {};
-    if (!typed(values, "from")) errors.from = "who sends? A device, or device/interface";
-    if (!typed(values, "to")) errors.to = "to whom? An address or a device";
+    if (!typed(values, "from")) errors.from = "enter the sender: a device or device/interface";
+    if (!typed(values, "to")) errors.to = "enter the destination: an address or a device";
     return Object.keys(errors).length > 0 ? ({ ok: false, errors } as const) : form.read(values);
   };
   return { ...form, read };

@@ -1,4 +1,5 @@
 import { type Gateway, gatewaySchema, idOf, type Plan, removalOf } from "../../../core/plan/index.ts";
+import { interfaceChoices } from "./choices.ts";
 import { planItemEdit, renamingEdit } from "./edits.ts";
 import type { FormSpec, Values } from "./item-form.tsx";
 import { freeName, typed } from "./reading.ts";
@@ -6,9 +7,8 @@ import { schemaForm } from "./schema-form.ts";
 
 /** A gateway: an exit that flows are told apart by; a new one where none is given. */
 export function gatewayForm(plan: Plan, gateway: Gateway | null): FormSpec {
-  const ends = plan.devices
-    .filter((device) => device.role !== "internet")
-    .flatMap((device) => device.interfaces.map((port) => `${device.id}/${port.name}`));
+  const outside = new Set(plan.devices.filter(({ role }) => role === "internet").map(({ id }) => id));
+  const ends = interfaceChoices(plan, (end) => !outside.has(end.slice(0, end.indexOf("/"))));
   const fill = (item: Record<string, unknown>, values: Values) => {
     const name = typed(values, "label") ?? typed(values, "at");
     const taken = plan.gateways.map((entry) => entry.id);
@@ -19,15 +19,15 @@ export function gatewayForm(plan: Plan, gateway: Gateway | null): FormSpec {
     schema: gatewaySchema,
     wording: {
       label: { label: "Name", hint: "such as North fibre", wide: true },
-      at: { label: "Exit", hint: "device/interface", suggest: ends, mono: true },
-      via: { label: "Next hop", hint: "where several stand behind it", mono: true },
-      mbps: { label: "Mbit/s", hint: "not said" },
+      at: { label: "Exit interface", hint: "device and interface", suggest: ends, mono: true },
+      via: { label: "Next hop", hint: "if several are behind it", mono: true },
+      mbps: { label: "Capacity, Mbit/s", hint: "not set" },
       ...(gateway ? { id: { label: "Id", mono: true } } : {}),
     },
     item: gateway,
     fill,
-    title: gateway ? `Edit the gateway ${gateway.label ?? gateway.id}` : "Add a gateway",
-    submit: gateway ? "Save" : "Add the gateway",
+    title: gateway ? `Edit the gateway ${gateway.label ?? gateway.id}` : "Add gateway",
+    submit: gateway ? "Save" : "Add gateway",
     removal: gateway && removalOf(plan, { gateway: gateway.id }),
     edit: (after) => {
       const name = after.label ?? after.id;
@@ -43,6 +43,6 @@ export function gatewayForm(plan: Plan, gateway: Gateway | null): FormSpec {
   return {
     ...form,
     read: (values) =>
-      typed(values, "at") ? form.read(values) : { ok: false, errors: { at: "which exit? device/interface" } },
+      typed(values, "at") ? form.read(values) : { ok: false, errors: { at: "choose the exit interface" } },
   };
 }

@@ -56,7 +56,7 @@ describe("a form", () => {
     await user.type(screen.getByLabelText("Name"), "Desk to nowhere");
     await user.type(screen.getByLabelText("From"), "no-such-device");
     await user.type(screen.getByLabelText("To"), "192.0.2.1");
-    await user.click(screen.getByRole("button", { name: "Add the flow" }));
+    await user.click(screen.getByRole("button", { name: "Add flow" }));
     const from = screen.getByLabelText("From") as HTMLInputElement;
     const told = document.getElementById(from.getAttribute("aria-describedby") ?? "");
     expect(told?.textContent).toBe("there is no device no-such-device");
@@ -85,7 +85,7 @@ describe("a form", () => {
     const { edits, done } = draw(linkForm(plan, link));
     await user.click(screen.getByRole("button", { name: "Remove" }));
     expect(edits).toEqual([]);
-    expect(screen.getByRole("alertdialog").textContent).toMatch(/go(es)? with it or changes?/);
+    expect(screen.getByRole("alertdialog").textContent).toMatch(/also removes or changes/);
     await user.click(screen.getByRole("button", { name: "Remove" }));
     expect(withEdit(edits).links.some((entry) => entry.id === link.id)).toBe(false);
     expect(done).toEqual(["removed"]);
@@ -97,12 +97,12 @@ describe("the form of an outage", () => {
     const { edits } = draw(outageForm(plan, null));
     const [a, b] = plan.links.map((entry) => `link:${entry.id}`);
     await user.type(screen.getByLabelText("Name"), "North, then all");
-    await user.type(screen.getByLabelText("Fails then"), a);
-    expect(screen.getAllByLabelText("Fails then")).toHaveLength(2);
-    await user.type(screen.getByLabelText("Time of another step, ms"), "5000");
-    await user.type(screen.getAllByLabelText("Fails then")[1], b);
-    await user.type(screen.getAllByLabelText("Recovers then")[1], a);
-    await user.click(screen.getByRole("button", { name: "Add the outage" }));
+    await user.type(screen.getByLabelText("Fails"), a);
+    expect(screen.getAllByLabelText("Fails")).toHaveLength(2);
+    await user.type(screen.getByLabelText("Time of another step"), "5 s");
+    await user.type(screen.getAllByLabelText("Fails")[1], b);
+    await user.type(screen.getAllByLabelText("Restored")[1], a);
+    await user.click(screen.getByRole("button", { name: "Add outage" }));
     expect(withEdit(edits).outages.at(-1)).toEqual({
       id: "north-then-all",
       label: "North, then all",
@@ -116,10 +116,10 @@ describe("the form of an outage", () => {
   it("tells an element that is not there beside its own step", async () => {
     draw(outageForm(plan, null));
     await user.type(screen.getByLabelText("Name"), "Wrong");
-    await user.type(screen.getByLabelText("Fails then"), `link:${plan.links[0].id}`);
-    await user.type(screen.getAllByLabelText("Fails then")[1], "link:nowhere");
-    await user.click(screen.getByRole("button", { name: "Add the outage" }));
-    const [first, second] = screen.getAllByLabelText("Fails then");
+    await user.type(screen.getByLabelText("Fails"), `link:${plan.links[0].id}`);
+    await user.type(screen.getAllByLabelText("Fails")[1], "link:nowhere");
+    await user.click(screen.getByRole("button", { name: "Add outage" }));
+    const [first, second] = screen.getAllByLabelText("Fails");
     expect(first.getAttribute("aria-invalid")).toBeNull();
     const told = document.getElementById(second.getAttribute("aria-describedby") ?? "");
     expect(told?.textContent).toBe("there is no link nowhere");
@@ -127,21 +127,41 @@ describe("the form of an outage", () => {
 
   it("asks what it is called, and what fails", async () => {
     const { edits } = draw(outageForm(plan, null));
-    await user.click(screen.getByRole("button", { name: "Add the outage" }));
-    expect(screen.getByRole("alert").textContent).toBe("what is it called?");
+    await user.click(screen.getByRole("button", { name: "Add outage" }));
+    expect(screen.getByRole("alert").textContent).toBe("enter a name");
     await user.type(screen.getByLabelText("Name"), "Empty");
-    await user.click(screen.getByRole("button", { name: "Add the outage" }));
-    expect(screen.getByRole("alert").textContent).toContain("what fails?");
+    await user.click(screen.getByRole("button", { name: "Add outage" }));
+    expect(screen.getByRole("alert").textContent).toContain("choose at least one element");
     expect(edits).toEqual([]);
+  });
+
+  it("takes a time with its unit only", async () => {
+    const { edits } = draw(outageForm(plan, plan.outages[0]));
+    const time = screen.getByLabelText("Time of step 1");
+    await user.clear(time);
+    await user.type(time, "2000");
+    await user.click(screen.getByRole("button", { name: "Save" }));
+    expect(screen.getByRole("alert").textContent).toContain("such as 500 ms, 2 s or 1 min");
+    expect(edits).toEqual([]);
+  });
+
+  it("shows labels and keeps references", async () => {
+    const link = plan.links.find((entry) => entry.label !== undefined);
+    const { edits } = draw(outageForm(plan, null));
+    await user.type(screen.getByLabelText("Name"), "By label");
+    await user.type(screen.getByLabelText("Fails"), `${link?.label},`);
+    expect(screen.getByTitle(`link:${link?.id}`).textContent).toContain(link?.label);
+    await user.click(screen.getByRole("button", { name: "Add outage" }));
+    expect(withEdit(edits).outages.at(-1)?.steps).toEqual([{ atMs: 0, fail: [`link:${link?.id}`] }]);
   });
 
   it("of a saved one changes a step and leaves the others", async () => {
     const outage = plan.outages.find((entry) => entry.steps.length > 1);
     if (!outage) throw new Error("no saved outage of the demo has two steps");
     const { edits } = draw(outageForm(plan, outage));
-    const time = screen.getByLabelText("Time of step 2, ms");
+    const time = screen.getByLabelText("Time of step 2");
     await user.clear(time);
-    await user.type(time, "77000");
+    await user.type(time, "77 s");
     await user.click(screen.getByRole("button", { name: "Save" }));
     const now = withEdit(edits).outages.find((entry) => entry.id === outage.id);
     expect(now?.steps).toEqual(outage.steps.map((step, i) => (i === 1 ? { ...step, atMs: 77_000 } : step)));

@@ -2,7 +2,8 @@ import { useEffect, useId, useRef, useState } from "react";
 import type { Edit, PlanError } from "../../../core/plan/index.ts";
 import { Button } from "../../ui/button.tsx";
 import { Confirm } from "../../ui/dialog.tsx";
-import { Pick } from "../../ui/select.tsx";
+import { type Choice, Pick } from "../../ui/select.tsx";
+import { SuggestField } from "../../ui/suggest-field.tsx";
 import { ChangeList } from "../impact/change-list.tsx";
 
 export type Values = Readonly<Record<string, string>>;
@@ -13,8 +14,11 @@ export interface FieldSpec {
   label: string;
   /** What it takes, in a few words. */
   hint: string;
-  options?: readonly { value: string; label: string }[];
-  suggest?: readonly string[];
+  options?: readonly Choice[];
+  /** What is offered while typing. */
+  suggest?: readonly (string | Choice)[];
+  /** Whether it takes a list. */
+  many?: boolean;
   mono?: boolean;
   wide?: boolean;
 }
@@ -155,23 +159,25 @@ function ItemField({ id, field, value, error, onChange }: ItemFieldProps) {
       </label>
       {field.options ? (
         <Pick {...told} onChange={onChange} choices={field.options} className="w-full" />
+      ) : field.suggest ? (
+        <SuggestField
+          {...told}
+          label={field.label}
+          onChange={onChange}
+          choices={field.suggest.map((one) => (typeof one === "string" ? { value: one, label: one } : one))}
+          many={field.many}
+          placeholder={field.hint}
+          className="w-full"
+        />
       ) : (
         <input
           {...told}
           className={`field w-full ${field.mono ? "addr" : ""}`}
           onChange={(event) => onChange(event.target.value)}
           placeholder={field.hint}
-          list={field.suggest ? `${id}-list` : undefined}
           autoComplete="off"
           spellCheck={false}
         />
-      )}
-      {field.suggest && (
-        <datalist id={`${id}-list`}>
-          {field.suggest.map((text) => (
-            <option key={text} value={text} />
-          ))}
-        </datalist>
       )}
       {error && (
         <p id={`${id}-error`} role="alert" className="text-[13px] text-stop leading-[17px]">
@@ -210,8 +216,8 @@ function Removal({ removal, busy, onRemove }: RemovalProps) {
       }
     >
       <p>
-        {along === 1 ? "One other thing goes" : `${along} other things go`} with it or changes. Undo brings
-        all of it back.
+        This also removes or changes {along === 1 ? "one other item" : `${along} other items`}. Undo restores
+        everything.
       </p>
       <div className="mt-2 max-h-60 overflow-y-auto">
         <ChangeList changes={removal.changes.slice(0, 40)} />

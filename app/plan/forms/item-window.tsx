@@ -40,8 +40,8 @@ function Fields({ spec, of, onDone }: Pick<ItemWindowProps, "spec" | "of"> & { o
   const { page } = usePlan();
   const { plan, error, retry } = usePlanDocument(page);
   const editing = useEditing(page, of);
-  if (!plan) return <Waiting text="Opening the plan …" error={error} retry={retry} />;
+  if (!plan) return <Waiting text="Loading plan …" error={error} retry={retry} />;
   const form = spec(plan);
-  if (!form) return <p className="text-ink-2">The plan no longer has it.</p>;
+  if (!form) return <p className="text-ink-2">The item no longer exists in the plan.</p>;
   return <ItemForm spec={form} editing={editing} onDone={onDone} onCancel={onDone} />;
 }

@@ -17,42 +17,42 @@ import {
   type Plan,
   removalOf,
 } from "../../../core/plan/index.ts";
+import { interfaceChoices, linkChoices } from "./choices.ts";
+import { DURATION_FORMS, parseDuration } from "./durations.ts";
 import { planItemEdit, renamingEdit } from "./edits.ts";
 import type { FormReading, FormSpec, Values } from "./item-form.tsx";
-import { freeName, numbered, readItem, tryEdit, typed, withoutEmpty } from "./reading.ts";
+import { freeName, readItem, tryEdit, typed, withoutEmpty } from "./reading.ts";
 import { schemaForm } from "./schema-form.ts";
 
 const media = [
-  { value: "cable", label: "cable: both ends see it fail" },
-  { value: "switch", label: "switch: an end sees only itself fail" },
-  { value: "circuit", label: "circuit: nobody sees it fail" },
+  { value: "cable", label: "cable: both ends detect a failure" },
+  { value: "switch", label: "switch: each end detects only its own failure" },
+  { value: "circuit", label: "circuit: no end detects a failure" },
 ];
 
 /** A link that is there already: its name, its medium, its ends. An end more makes a shared segment of it. */
 export function linkForm(plan: Plan, link: Link): FormSpec {
   const taken = new Set(plan.links.filter((entry) => entry !== link).flatMap((entry) => entry.ends));
-  const ends = plan.devices
-    .flatMap((device) => device.interfaces.map((port) => `${device.id}/${port.name}`))
-    .filter((end) => !taken.has(end));
+  const ends = interfaceChoices(plan, (end) => !taken.has(end));
   return schemaForm({
     plan,
     schema: linkSchema,
     wording: {
-      label: { label: "Name", hint: "as people call it", wide: true },
-      medium: { label: "Medium", choices: media, none: "cable: both ends see it fail", wide: true },
+      label: { label: "Name", hint: "such as North fibre", wide: true },
+      medium: { label: "Medium", choices: media, none: "cable: both ends detect a failure", wide: true },
       ends: {
         label: "Ends",
-        hint: "device/interface, device/interface",
+        hint: "two or more interfaces",
         suggest: ends,
         mono: true,
         wide: true,
       },
-      delayMs: { label: "Delay, ms", hint: "0" },
-      mbps: { label: "Mbit/s", hint: "not said" },
+      delayMs: { label: "Delay", hint: "0 ms" },
+      mbps: { label: "Capacity, Mbit/s", hint: "not set" },
       over: {
         label: "Rides on",
-        hint: "links that it is dead without",
-        suggest: plan.links.filter((entry) => entry !== link).map((entry) => entry.id),
+        hint: "underlying links",
+        suggest: linkChoices(plan).filter(({ value }) => value !== link.id),
         mono: true,
         wide: true,
       },
@@ -87,8 +87,8 @@ export function newLinkForm(plan: Plan, from: string | null): FormSpec {
   const ports = (id: string) =>
     plan.devices.find((d) => d.id === id)?.interfaces.map((port) => port.name) ?? [];
   return {
-    title: "Add a link",
-    submit: "Add the link",
+    title: "Add link",
+    submit: "Add link",
     removal: null,
     initial: { a: from ?? "", b: "", medium: "cable" },
     fields: (values) => [
@@ -96,23 +96,23 @@ export function newLinkForm(plan: Plan, from: string | null): FormSpec {
       { name: "b", label: "To", hint: "", options: devices },
       {
         name: "aPort",
-        label: "Its interface",
-        hint: "a new one",
+        label: "Interface at this end",
+        hint: "new interface",
         suggest: ports(values.a ?? ""),
         mono: true,
       },
       {
         name: "bPort",
-        label: "Its interface there",
-        hint: "a new one",
+        label: "Interface at the far end",
+        hint: "new interface",
         suggest: ports(values.b ?? ""),
         mono: true,
       },
-      { name: "aAddress", label: "Address here", hint: "10.0.0.1/30", mono: true },
-      { name: "bAddress", label: "Address there", hint: farHint(values), mono: true },
+      { name: "aAddress", label: "Address at this end", hint: "10.0.0.1/30", mono: true },
+      { name: "bAddress", label: "Address at the far end", hint: farHint(values), mono: true },
       { name: "medium", label: "Medium", hint: "", options: media, wide: true },
-      { name: "label", label: "Name", hint: "as people call it" },
-      { name: "delayMs", label: "Delay, ms", hint: "0" },
+      { name: "label", label: "Name", hint: "such as North fibre" },
+      { name: "delayMs", label: "Delay", hint: "0 ms" },
     ],
     read: (values) => readNew(plan, values),
   };
@@ -139,9 +139,9 @@ export function neighbourOf(text: string): string | null {
 
 function readNew(plan: Plan, values: Values): FormReading {
   const errors: Record<string, string> = {};
-  if (!values.a) errors.a = "choose the device that it starts at";
-  if (!values.b) errors.b = "choose the device that it leads to";
-  else if (values.a === values.b) errors.b = "a link joins two different devices";
+  if (!values.a) errors.a = "choose the first device";
+  if (!values.b) errors.b = "choose the second device";
+  else if (values.a === values.b) errors.b = "choose two different devices";
   if (Object.keys(errors).length) return { ok: false, errors };
   const near = endOf(plan, values, "a", values.b, typed(values, "aAddress"));
   const far = endOf(
@@ -154,6 +154,9 @@ function readNew(plan: Plan, values: Values): FormReading {
   );
   for (const end of [near, far]) if (!end.ok) Object.assign(errors, end.errors);
   if (!near.ok || !far.ok) return { ok: false, errors };
+  const delay = typed(values, "delayMs");
+  if (delay !== undefined && parseDuration(delay) === null)
+    return { ok: false, errors: { delayMs: `enter ${DURATION_FORMS}` } };
   const label = typed(values, "label");
   const id = freeName(
     idOf(label ?? `${values.a}-${values.b}`),
@@ -166,7 +169,7 @@ function readNew(plan: Plan, values: Values): FormReading {
       label,
       medium: values.medium,
       ends: [`${values.a}/${near.name}`, `${values.b}/${far.name}`],
-      delayMs: numbered(values, "delayMs"),
+      delayMs: parseDuration(typed(values, "delayMs") ?? "") ?? undefined,
     }),
   );
   if (!reading.ok) return reading;

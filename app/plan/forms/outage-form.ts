@@ -1,7 +1,10 @@
-import { elementRefs, idOf, type Outage, outageSchema, type Plan } from "../../../core/plan/index.ts";
+import { idOf, type Outage, outageSchema, type Plan } from "../../../core/plan/index.ts";
+import { durationText } from "../../../core/words/index.ts";
+import { elementChoices } from "./choices.ts";
+import { DURATION_FORMS, parseDuration } from "./durations.ts";
 import { planItemEdit } from "./edits.ts";
 import type { FieldSpec, FormReading, FormSpec, Values } from "./item-form.tsx";
-import { freeName, listed, numbered, readItem, shown, tryEdit, typed, withoutEmpty } from "./reading.ts";
+import { freeName, listed, readItem, shown, tryEdit, typed, withoutEmpty } from "./reading.ts";
 
 const parts = ["atMs", "fail", "shut", "restore"] as const;
 
@@ -15,22 +18,22 @@ function typedSteps(values: Values): number[] {
 
 /** The steps drawn: those typed, and an empty one after them. */
 function fieldsOf(plan: Plan, values: Values): FieldSpec[] {
-  const refs = elementRefs(plan);
+  const elements = elementChoices(plan);
   const steps = (typedSteps(values).at(-1) ?? -1) + 2;
-  const fields: FieldSpec[] = [{ name: "label", label: "Name", hint: "such as North goes dark", wide: true }];
+  const fields: FieldSpec[] = [{ name: "label", label: "Name", hint: "such as North side down", wide: true }];
   for (let i = 0; i < steps; i++) {
     const nth = i === steps - 1 ? "another step" : `step ${i + 1}`;
     fields.push(
-      { name: `steps.${i}.atMs`, label: `Time of ${nth}, ms`, hint: "0", wide: true },
+      { name: `steps.${i}.atMs`, label: `Time of ${nth}`, hint: "0 s", wide: true },
       {
         name: `steps.${i}.fail`,
-        label: "Fails then",
-        hint: "link:…, with commas",
-        suggest: refs,
-        mono: true,
+        label: "Fails",
+        hint: "links, devices, sites …",
+        many: true,
+        suggest: elements,
       },
-      { name: `steps.${i}.shut`, label: "Shut then, announced", hint: "nothing", suggest: refs, mono: true },
-      { name: `steps.${i}.restore`, label: "Recovers then", hint: "nothing", suggest: refs, mono: true },
+      { name: `steps.${i}.shut`, label: "Shut down, announced", hint: "none", suggest: elements, many: true },
+      { name: `steps.${i}.restore`, label: "Restored", hint: "none", suggest: elements, many: true },
     );
   }
   return fields;
@@ -41,7 +44,7 @@ function made(plan: Plan, outage: Outage | null, values: Values) {
   const label = typed(values, "label");
   const taken = plan.outages.map((entry) => entry.id);
   const steps = typedSteps(values).map((i) => ({
-    atMs: numbered(values, `steps.${i}.atMs`) ?? 0,
+    atMs: parseDuration(typed(values, `steps.${i}.atMs`) ?? "0") ?? 0,
     fail: orNothing(listed(values, `steps.${i}.fail`)),
     shut: orNothing(listed(values, `steps.${i}.shut`)),
     restore: orNothing(listed(values, `steps.${i}.restore`)),
@@ -61,15 +64,19 @@ function placed(path: string, values: Values): string {
 }
 
 function read(plan: Plan, outage: Outage | null, values: Values): FormReading {
-  if (!outage && !typed(values, "label")) return { ok: false, errors: { label: "what is it called?" } };
+  if (!outage && !typed(values, "label")) return { ok: false, errors: { label: "enter a name" } };
   if (typedSteps(values).length === 0)
     return {
       ok: false,
       errors: {
-        "steps.0.fail":
-          "what fails? link:ID, device:ID, interface:DEVICE/NAME, watch:DEVICE/ID, risk:ID or site:NAME",
+        "steps.0.fail": "choose at least one element that fails",
       },
     };
+  const untimed = typedSteps(values).find(
+    (i) => parseDuration(typed(values, `steps.${i}.atMs`) ?? "0") === null,
+  );
+  if (untimed !== undefined)
+    return { ok: false, errors: { [`steps.${untimed}.atMs`]: `enter ${DURATION_FORMS}` } };
   const places = (path: string) => placed(path, values);
   const reading = readItem(outageSchema, made(plan, outage, values), places);
   if (!reading.ok) return reading;
@@ -84,12 +91,13 @@ export function outageForm(plan: Plan, outage: Outage | null, fresh: Values = {}
   if (outage) {
     initial.label = shown(outage.label);
     for (const [i, step] of outage.steps.entries())
-      for (const part of parts) initial[`steps.${i}.${part}`] = shown(step[part]);
+      for (const part of parts)
+        initial[`steps.${i}.${part}`] = part === "atMs" ? durationText(step.atMs) : shown(step[part]);
   }
   const name = outage && (outage.label ?? outage.id);
   return {
-    title: outage ? `Edit the outage ${name}` : "Add an outage",
-    submit: outage ? "Save" : "Add the outage",
+    title: outage ? `Edit the outage ${name}` : "Add outage",
+    submit: outage ? "Save" : "Add outage",
     initial,
     removal: outage && planItemEdit(`Remove the outage ${name}`, "outages", outage, null),
     fields: (values) => fieldsOf(plan, values),

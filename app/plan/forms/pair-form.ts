@@ -1,4 +1,5 @@
 import { idOf, type Pair, type Plan, pairSchema } from "../../../core/plan/index.ts";
+import { deviceChoices, linkChoices } from "./choices.ts";
 import { planItemEdit, renamingEdit } from "./edits.ts";
 import type { FormSpec, Values } from "./item-form.tsx";
 import { freeName, typed } from "./reading.ts";
@@ -6,7 +7,7 @@ import { schemaForm } from "./schema-form.ts";
 
 /** Two devices that are one to their neighbours; a new pair where none is given. */
 export function pairForm(plan: Plan, pair: Pair | null): FormSpec {
-  const devices = plan.devices.map(({ id }) => id);
+  const devices = deviceChoices(plan);
   const names = plan.devices.flatMap((device) => [
     ...device.interfaces.map((port) => port.name),
     ...device.watches.map((watch) => watch.id),
@@ -26,37 +27,37 @@ export function pairForm(plan: Plan, pair: Pair | null): FormSpec {
       label: { label: "Name", hint: "such as Data hall firewalls", wide: true },
       members: {
         label: "Members",
-        hint: "two devices, with a comma",
+        hint: "two devices",
         suggest: devices,
         mono: true,
         wide: true,
       },
-      active: { label: "Active while both are well", hint: "the first", suggest: devices, mono: true },
-      preempt: { label: "Takes over again when it is back", none: "no", words: yesNo },
+      active: { label: "Active member", hint: "the first one", suggest: devices, mono: true },
+      preempt: { label: "Preempts after recovery", none: "no", words: yesNo },
       heartbeats: {
         label: "Heartbeat links",
-        hint: "links between the two",
-        suggest: plan.links.map(({ id }) => id),
+        hint: "links between the members",
+        suggest: linkChoices(plan),
         mono: true,
         wide: true,
       },
-      helloMs: { label: "Hello every, ms", hint: "1000" },
-      missed: { label: "Missed until it takes over", hint: "3" },
+      helloMs: { label: "Hello interval", hint: "1 s" },
+      missed: { label: "Missed hellos until takeover", hint: "3" },
       monitor: {
         label: "Monitors",
-        hint: "interfaces or watches of both",
+        hint: "interfaces or watches of both members",
         suggest: [...new Set(names)],
         mono: true,
         wide: true,
       },
-      syncStates: { label: "The standby knows established flows", none: "no", words: yesNo },
+      syncStates: { label: "Session state synchronized", none: "no", words: yesNo },
       ...(pair ? { id: { label: "Id", mono: true } } : {}),
       note: { label: "Note", hint: "any text", wide: true },
     },
     item: pair,
     fill,
-    title: pair ? `Edit the pair ${pair.label ?? pair.id}` : "Add a pair",
-    submit: pair ? "Save" : "Add the pair",
+    title: pair ? `Edit the pair ${pair.label ?? pair.id}` : "Add pair",
+    submit: pair ? "Save" : "Add pair",
     removal: pair && planItemEdit(`Remove the pair ${pair.label ?? pair.id}`, "pairs", pair, null),
     edit: (after) => {
       const name = after.label ?? after.id;

@@ -38,7 +38,7 @@ const MOST_LINKS = 6;
 export function PasteList({ page, device, editing, onDone }: PasteListProps) {
   const { labels } = usePlan();
   const [text, setText] = useState("");
-  const [joining, setJoining] = useState(false);
+  const [joining, setJoining] = useState(true);
   const sent = useRef(false);
   const asked = useAsking(
     page,
@@ -60,7 +60,7 @@ export function PasteList({ page, device, editing, onDone }: PasteListProps) {
   }, [busy, saved, onDone]);
   return (
     <form
-      aria-label="A list of interfaces"
+      aria-label="List of interfaces"
       className="space-y-2"
       onSubmit={(event) => {
         event.preventDefault();
@@ -74,8 +74,8 @@ export function PasteList({ page, device, editing, onDone }: PasteListProps) {
         Paste a list of interfaces
       </label>
       <p className="text-[13px] text-ink-2">
-        One interface a line, parted by commas or tabs: {device ? "" : "device, "}interface, address with its
-        length or with a mask. A kind (loopback) {device ? "" : "or a role (firewall) "}may stand behind.
+        One interface per line, separated by commas or tabs: {device ? "" : "device, "}interface, address with
+        prefix length or mask. Optional: a kind (loopback){device ? "" : " or a role (firewall)"}.
       </p>
       <textarea
         id="paste-list"
@@ -92,7 +92,7 @@ export function PasteList({ page, device, editing, onDone }: PasteListProps) {
       />
       {list.lines.length > 0 && (
         <ol
-          aria-label="What was read"
+          aria-label="Lines read"
           className="max-h-60 overflow-y-auto border-rule border-y py-1 text-[13px]"
         >
           {shown.map((line) => (
@@ -105,22 +105,22 @@ export function PasteList({ page, device, editing, onDone }: PasteListProps) {
             </li>
           ))}
           {list.lines.length > shown.length && (
-            <li className="pl-8 text-ink-2">and {list.lines.length - shown.length} lines more</li>
+            <li className="pl-8 text-ink-2">and {list.lines.length - shown.length} more lines</li>
           )}
         </ol>
       )}
       <p role="status">
-        {text.length > MOST_TEXT ? `Only the first ${MOST_TEXT / 1_000_000} MB are read. ` : ""}
+        {text.length > MOST_TEXT ? `The list is cut off after ${MOST_TEXT / 1_000_000} MB. ` : ""}
         {asked.error !== "" && `The list could not be read: ${asked.error}. `}
         {text.trim() === ""
           ? ""
           : reading
             ? "Reading …"
             : wrong > 0
-              ? `${wrong} of ${list.lines.length} lines are not understood; correct them, and nothing is lost.`
+              ? `${wrong} of ${list.lines.length} lines are not understood. Correct them to include them.`
               : list.edit
-                ? `${list.interfaces} interfaces${list.devices ? ` and ${list.devices} new devices` : ""} are read.`
-                : "All of it is in the plan already."}
+                ? `${list.interfaces} interfaces${list.devices ? ` and ${list.devices} new devices` : ""} to add.`
+                : "The plan already contains all of it."}
       </p>
       {list.links.length > 0 && (
         <label className="flex items-start gap-2">
@@ -131,7 +131,8 @@ export function PasteList({ page, device, editing, onDone }: PasteListProps) {
             onChange={(event) => setJoining(event.target.checked)}
           />
           <span>
-            Join what shares a subnet: {list.links.length} {list.links.length === 1 ? "link" : "links"}
+            Join interfaces that share a subnet: {list.links.length}{" "}
+            {list.links.length === 1 ? "link" : "links"}
             <span className="block text-[13px] text-ink-2">
               {list.links
                 .slice(0, MOST_LINKS)
@@ -144,7 +145,7 @@ export function PasteList({ page, device, editing, onDone }: PasteListProps) {
       )}
       <Refusals errors={errors} />
       <button type="submit" className="button button-strong" disabled={busy || reading || !list.edit}>
-        Take the list
+        Add to network
       </button>{" "}
       <button type="button" className="button" onClick={onDone}>
         Cancel

@@ -21,7 +21,7 @@ export function planForm(plan: Plan): FormSpec {
       description: { label: "Description", hint: "any text", wide: true },
     },
     item: before,
-    title: "The plan itself",
+    title: "Name and description",
     submit: "Save",
     removal: null,
     edit: (after) => ({
@@ -37,57 +37,57 @@ function profileWording(plan: Plan, own: string | null): Wording {
   const bases = [...Object.keys(builtInProfiles), ...plan.profiles.map((entry) => entry.id)].filter(
     (id) => id !== own,
   );
-  const as = "as the base has it";
+  const as = "same as base";
   return {
     id: { label: "Id", hint: "such as branch-firewall", mono: true },
     base: { label: "Base", none: "none", choices: bases.map((id) => ({ value: id, label: id })) },
     label: { label: "Name", hint: "as people call it", wide: true },
     staticDistance: { label: "Distance of static routes", hint: as },
-    handedOutDistance: { label: "Distance of handed-out defaults", hint: as },
-    equalCost: { label: "Equal-cost routes shared", hint: as },
-    equalCostOneInterface: { label: "Only by one interface", none: as },
+    handedOutDistance: { label: "Distance of assigned default routes", hint: as },
+    equalCost: { label: "Maximum equal-cost routes", hint: as },
+    equalCostOneInterface: { label: "Only on one interface", none: as },
     resolve: {
       label: "Next hops resolve through",
       none: as,
-      words: { connected: "attached networks", "not-default": "any route but a default", any: "any route" },
+      words: { connected: "attached networks", "not-default": "any route except default", any: "any route" },
     },
-    interfaceNextHop: { label: "Route with interface alone", none: as },
+    interfaceNextHop: { label: "Route with interface only", none: as },
     interfaceRequired: { label: "Route must name its interface", none: as },
-    secondDefault: { label: "Second equal default", none: as },
+    secondDefault: { label: "Second default route of same distance", none: as },
     addInterfaceMetric: { label: "Adds interface metric", none: as },
     stateful: { label: "Stateful", none: as },
     betweenZones: { label: "Between zones", none: as, words: allowDeny },
     withinZone: { label: "Within a zone", none: as, words: allowDeny },
     returnPath: { label: "Return-path check (RFC 3704)", none: as },
     returnPathTables: {
-      label: "It asks",
+      label: "Return-path check uses",
       none: as,
       words: { policy: "the policy tables", main: "the main table" },
     },
-    returnPathDefault: { label: "A default counts for it", none: as },
+    returnPathDefault: { label: "Default route satisfies the check", none: as },
     midStream: {
-      label: "Established without state",
+      label: "Established traffic without session",
       none: as,
-      words: { drop: "dropped", "as-new": "as the policy says of new" },
+      words: { drop: "dropped", "as-new": "same policy as new flows" },
     },
     carrierLoss: {
-      label: "Routes without carrier",
+      label: "Routes on interfaces without carrier",
       none: as,
-      words: { withdraw: "withdrawn", keep: "kept in use" },
+      words: { withdraw: "withdrawn", keep: "stay active" },
     },
     neverUp: {
-      label: "A session that was never up",
+      label: "BFD session that was never up",
       none: as,
-      words: { down: "holds its route back", ignored: "is ignored" },
+      words: { down: "keeps its route unusable", ignored: "is ignored" },
     },
     replyBy: {
-      label: "Replies leave",
+      label: "Replies are sent",
       none: as,
-      words: { route: "as the routes say", "came-in": "by the way in" },
+      words: { route: "by the route table", "came-in": "out of the receiving interface" },
     },
-    carrierDelayMs: { label: "Carrier delay, ms", hint: as },
-    "deadGatewayMs.min": { label: "Dead gateway, least ms", hint: as },
-    "deadGatewayMs.max": { label: "Dead gateway, most ms", hint: as },
+    carrierDelayMs: { label: "Carrier delay", hint: as },
+    "deadGatewayMs.min": { label: "Dead gateway detection, minimum", hint: as },
+    "deadGatewayMs.max": { label: "Dead gateway detection, maximum", hint: as },
     failback: { label: "Failback", none: as },
   };
 }
@@ -99,8 +99,8 @@ export function profileForm(plan: Plan, profile: ProfileEntry | null): FormSpec 
     schema: profileSchema,
     wording: profileWording(plan, profile?.id ?? null),
     item: profile,
-    title: profile ? `Edit the profile ${profile.label ?? profile.id}` : "Add a profile",
-    submit: profile ? "Save" : "Add the profile",
+    title: profile ? `Edit the profile ${profile.label ?? profile.id}` : "Add profile",
+    submit: profile ? "Save" : "Add profile",
     removal: profile && planItemEdit(`Remove the profile ${profile.id}`, "profiles", profile, null),
     edit: (after) => {
       const label = profile ? `Change the profile ${profile.id}` : `Add the profile ${after.id}`;

@@ -39,14 +39,14 @@ export function translationForm(plan: Plan, device: Device, nat: SourceNat | nul
     plan,
     schema: sourceNatSchema,
     wording: {
-      out: { label: "Leaving by", hint: "an interface", suggest: portsOf(device), mono: true },
-      from: { label: "From", hint: "any source; or prefixes", mono: true },
-      to: { label: "Becomes", hint: "interface, or an address", suggest: ["interface"], mono: true },
+      out: { label: "Outgoing interface", hint: "interface", suggest: portsOf(device), mono: true },
+      from: { label: "From", hint: "any, or prefixes", mono: true },
+      to: { label: "New source", hint: "interface or address", suggest: ["interface"], mono: true },
     },
     item: nat,
     fresh: { to: "interface" },
-    title: nat ? `Edit the translation on ${nat.out} of ${where}` : `Add a source translation to ${where}`,
-    submit: nat ? "Save" : "Add the translation",
+    title: nat ? `Edit the translation on ${nat.out} of ${where}` : `Add source translation to ${where}`,
+    submit: nat ? "Save" : "Add translation",
     removal:
       nat &&
       deviceItemEdit(`Remove the translation on ${nat.out} of ${where}`, device, "sourceNat", nat, null),
@@ -54,7 +54,7 @@ export function translationForm(plan: Plan, device: Device, nat: SourceNat | nul
       deviceItemEdit(
         nat
           ? `Change the translation on ${nat.out} of ${where}`
-          : `Translate what leaves ${where} by ${after.out}`,
+          : `Translate traffic leaving ${where} by ${after.out}`,
         device,
         "sourceNat",
         nat,
@@ -71,10 +71,10 @@ export function policyForm(plan: Plan, device: Device): FormSpec {
     plan,
     schema: deviceSettingsSchema,
     wording: {
-      "policy.default": { label: "Between zones", none: "as the profile has it" },
-      "policy.sameZone": { label: "Within a zone", none: "as the profile has it" },
+      "policy.default": { label: "Between zones", none: "profile default" },
+      "policy.sameZone": { label: "Within a zone", none: "profile default" },
       "policy.trust": {
-        label: "Order of trust, the most trusted zone first",
+        label: "Zones by trust, most trusted first",
         hint: "inside, outside: new flows pass from more to less trusted",
         suggest: zonesOf(device),
         mono: true,
@@ -108,18 +108,18 @@ export function ruleForm(plan: Plan, device: Device, index: number | null): Form
     plan,
     schema: policyRuleSchema,
     wording: {
-      action: { label: "Does" },
+      action: { label: "Action" },
       protocol: { label: "Protocol", none: "any" },
       from: { label: "From zones", hint: "any", suggest: zones, mono: true },
       to: { label: "To zones", hint: "any", suggest: zones, mono: true },
-      source: { label: "Source", hint: "any; or prefixes", mono: true },
-      destination: { label: "Destination", hint: "any; or prefixes", mono: true },
-      port: { label: "Port", hint: "any; 443 or 8000-8099" },
+      source: { label: "Source", hint: "any, or prefixes", mono: true },
+      destination: { label: "Destination", hint: "any, or prefixes", mono: true },
+      port: { label: "Port", hint: "any, 443 or 8000-8099" },
     },
     item: rule,
     fresh: { action: "allow" },
-    title: rule ? `Edit rule ${number} of ${where}` : `Add a rule to ${where}`,
-    submit: rule ? "Save" : "Add the rule",
+    title: rule ? `Edit rule ${number} of ${where}` : `Add rule to ${where}`,
+    submit: rule ? "Save" : "Add rule",
     removal:
       index !== null && rule
         ? settingsEdit(`Remove rule ${number} of ${where}`, device, withRules(rules.toSpliced(index, 1)))
@@ -142,25 +142,25 @@ export function tableForm(plan: Plan, device: Device, table: PolicyTable | null)
     wording: {
       name: { label: "Name", hint: "such as guests", mono: true },
       lookup: {
-        label: "Asked",
+        label: "Lookup",
         words: {
           first: "first, then the main table",
-          overlay: "with the main table, the longest match of both",
+          overlay: "with the main table: longest match of both",
         },
         wide: true,
       },
       "match.in": {
-        label: "For what comes in by",
+        label: "Incoming interfaces",
         hint: "any interface",
         suggest: portsOf(device),
         mono: true,
       },
-      "match.from": { label: "For what comes from", hint: "any; or prefixes", mono: true },
+      "match.from": { label: "Source prefixes", hint: "any, or prefixes", mono: true },
     },
     item: table,
     fresh: { lookup: "first" },
-    title: table ? `Edit the policy table ${table.name} of ${where}` : `Add a policy table to ${where}`,
-    submit: table ? "Save" : "Add the table",
+    title: table ? `Edit the policy table ${table.name} of ${where}` : `Add policy table to ${where}`,
+    submit: table ? "Save" : "Add policy table",
     removal:
       table &&
       deviceItemEdit(
@@ -186,27 +186,27 @@ export function tableForm(plan: Plan, device: Device, table: PolicyTable | null)
 function routeWording(device: Device): Wording {
   const ports = portsOf(device);
   return {
-    to: { label: "Destination", hint: "a prefix", mono: true },
-    via: { label: "Next hop", hint: "an address", mono: true },
+    to: { label: "Destination", hint: "prefix", mono: true },
+    via: { label: "Next hop", hint: "address", mono: true },
     viaFrom: {
-      label: "Next hop handed out on",
-      hint: "an interface",
+      label: "Next hop assigned on",
+      hint: "interface",
       suggest: device.interfaces.filter((port) => port.gatewayFrom).map((port) => port.name),
       mono: true,
     },
-    out: { label: "Out", hint: "an interface", suggest: ports, mono: true },
+    out: { label: "Outgoing interface", hint: "interface", suggest: ports, mono: true },
     discard: { label: "Discard", none: "no" },
-    toVrf: { label: "Looked up again in VRF", hint: "", mono: true },
+    toVrf: { label: "Look up in VRF", hint: "", mono: true },
     vrf: { label: "VRF", hint: "main", mono: true },
     distance: { label: "Distance", hint: "1 to 255" },
     metric: { label: "Metric", hint: "0" },
-    watch: { label: "While watch is up", suggest: device.watches.map((watch) => watch.id), mono: true },
+    watch: { label: "Only while watch is up", suggest: device.watches.map((watch) => watch.id), mono: true },
     resolve: {
       label: "Next hop resolves through",
-      none: "as the profile has it",
+      none: "profile default",
       words: { connected: "attached networks", any: "any route" },
     },
-    onLink: { label: "Next hop is on the link", none: "as the addresses say" },
+    onLink: { label: "Next hop on link", none: "by its subnet" },
     enabled: { label: "State", none: "enabled", words: { true: "enabled", false: "disabled" } },
     note: { label: "Note", hint: "any text", wide: true },
   };
@@ -229,8 +229,8 @@ export function tableRouteForm(
     schema: staticRouteSchema,
     wording: routeWording(device),
     item: route,
-    title: route ? `Edit a route of ${where}` : `Add a route to ${where}`,
-    submit: route ? "Save" : "Add the route",
+    title: route ? `Edit route of ${where}` : `Add route to ${where}`,
+    submit: route ? "Save" : "Add route",
     removal: route && change(`Remove ${formatRouteLine(route)} from ${where}`, route, null),
     edit: (after) =>
       change(`${route ? "Change" : "Add"} ${formatRouteLine(after)} in ${where}`, route, after),
@@ -244,19 +244,19 @@ export function learnedForm(plan: Plan, device: Device, route: LearnedRoute | nu
     plan,
     schema: learnedRouteSchema,
     wording: {
-      to: { label: "Destination", hint: "a prefix", mono: true },
+      to: { label: "Destination", hint: "prefix", mono: true },
       protocol: { label: "Protocol", hint: "ospf", suggest: ["ospf", "isis", "bgp", "rip"], mono: true },
-      via: { label: "Next hop", hint: "an address", mono: true },
-      out: { label: "Out", hint: "an interface", suggest: portsOf(device), mono: true },
+      via: { label: "Next hop", hint: "address", mono: true },
+      out: { label: "Outgoing interface", hint: "interface", suggest: portsOf(device), mono: true },
       distance: { label: "Distance", hint: "1 to 255" },
       metric: { label: "Metric", hint: "0" },
       vrf: { label: "VRF", hint: "main", mono: true },
-      lostAfterMs: { label: "Lost after, ms", hint: "0: at once" },
-      backAfterMs: { label: "Back after, ms", hint: "0: at once" },
+      lostAfterMs: { label: "Withdrawn after", hint: "0 s: immediately" },
+      backAfterMs: { label: "Restored after", hint: "0 s: immediately" },
     },
     item: route,
-    title: route ? `Edit a learned route of ${where}` : `Add a learned route to ${where}`,
-    submit: route ? "Save" : "Add the learned route",
+    title: route ? `Edit learned route of ${where}` : `Add learned route to ${where}`,
+    submit: route ? "Save" : "Add learned route",
     removal:
       route &&
       deviceItemEdit(`Remove the learned route to ${route.to} of ${where}`, device, "learned", route, null),

@@ -1,4 +1,5 @@
-import { elementRefs, idOf, type Plan, type Risk, riskSchema } from "../../../core/plan/index.ts";
+import { idOf, type Plan, type Risk, riskSchema } from "../../../core/plan/index.ts";
+import { elementChoices } from "./choices.ts";
 import { planItemEdit, renamingEdit } from "./edits.ts";
 import type { FormSpec, Values } from "./item-form.tsx";
 import { freeName, typed } from "./reading.ts";
@@ -6,7 +7,7 @@ import { schemaForm } from "./schema-form.ts";
 
 /** What fails together: a duct, a power feed, a room; a new one where none is given. */
 export function riskForm(plan: Plan, risk: Risk | null): FormSpec {
-  const refs = elementRefs(plan).filter((ref) => !ref.startsWith("watch:") && !ref.startsWith("risk:"));
+  const elements = elementChoices(plan, (ref) => !ref.startsWith("watch:") && !ref.startsWith("risk:"));
   const fill = (item: Record<string, unknown>, values: Values) => {
     const name = typed(values, "label");
     const taken = plan.risks.map((entry) => entry.id);
@@ -16,11 +17,11 @@ export function riskForm(plan: Plan, risk: Risk | null): FormSpec {
     plan,
     schema: riskSchema,
     wording: {
-      label: { label: "Name", hint: "such as The duct under North Road", wide: true },
+      label: { label: "Name", hint: "such as Duct under North Road", wide: true },
       of: {
-        label: "Takes along",
-        hint: "link:…, device:…, site:…, with commas",
-        suggest: refs,
+        label: "Fails together",
+        hint: "links, devices, interfaces, sites",
+        suggest: elements,
         mono: true,
         wide: true,
       },
@@ -29,12 +30,12 @@ export function riskForm(plan: Plan, risk: Risk | null): FormSpec {
     },
     item: risk,
     fill,
-    title: risk ? `Edit the risk ${risk.label ?? risk.id}` : "Add a shared risk",
-    submit: risk ? "Save" : "Add the risk",
-    removal: risk && planItemEdit(`Remove the risk ${risk.label ?? risk.id}`, "risks", risk, null),
+    title: risk ? `Edit shared risk ${risk.label ?? risk.id}` : "Add shared risk",
+    submit: risk ? "Save" : "Add shared risk",
+    removal: risk && planItemEdit(`Remove the shared risk ${risk.label ?? risk.id}`, "risks", risk, null),
     edit: (after) => {
       const name = after.label ?? after.id;
-      const label = risk ? `Change the risk ${name}` : `Add the risk ${name}`;
+      const label = risk ? `Change the shared risk ${name}` : `Add the shared risk ${name}`;
       if (!risk || risk.id === after.id) return planItemEdit(label, "risks", risk, after);
       const place = (renamed: Plan): Plan => ({
         ...renamed,
@@ -48,6 +49,6 @@ export function riskForm(plan: Plan, risk: Risk | null): FormSpec {
     read: (values) =>
       typed(values, "label") || typed(values, "id")
         ? form.read(values)
-        : { ok: false, errors: { label: "give it a name, such as North duct" } },
+        : { ok: false, errors: { label: "enter a name, such as North duct" } },
   };
 }

@@ -1,5 +1,7 @@
 import type { z } from "zod";
 import { applyEdit, type Edit, errorsOfIssues, type Plan, sameValue } from "../../../core/plan/index.ts";
+import { durationText } from "../../../core/words/index.ts";
+import { DURATION_FORMS, parseDuration } from "./durations.ts";
 import type { FieldSpec, FormReading, FormSpec, Values } from "./item-form.tsx";
 import { listed, numbered, shown, typed, withoutEmpty } from "./reading.ts";
 
@@ -7,7 +9,7 @@ import { listed, numbered, shown, typed, withoutEmpty } from "./reading.ts";
 export interface Said {
   label: string;
   hint?: string;
-  suggest?: readonly string[];
+  suggest?: FieldSpec["suggest"];
   /** Words for the values of a choice. */
   words?: Readonly<Record<string, string>>;
   /** What it means where nothing is chosen. */
@@ -64,7 +66,7 @@ function isRequired(schema: z.ZodType): boolean {
 
 /** The field of a form that takes a value of this schema. */
 function fieldOf(name: string, schema: z.ZodType, said: Said): FieldSpec {
-  const { label, hint = "", suggest, mono, wide, none = "not said", words, choices } = said;
+  const { label, hint = "", suggest, mono, wide, none = "not set", words, choices } = said;
   const base = { name, label, hint, suggest, mono, wide };
   const { type, entries } = definitionOf(core(schema));
   const nothing = isRequired(schema) ? [] : [{ value: "", label: none }];
@@ -80,8 +82,11 @@ function fieldOf(name: string, schema: z.ZodType, said: Said): FieldSpec {
     }));
     return { ...base, options: [...nothing, ...values] };
   }
-  return base;
+  return { ...base, many: type === "array" };
 }
+
+/** Whether a field takes a time: the keys of a plan's times end in their unit. */
+const isDuration = (name: string) => name.endsWith("Ms");
 
 /** What was typed, as the schema takes it; undefined where nothing was. What cannot be read is kept for the schema to refuse. */
 function typedValue(name: string, schema: z.ZodType, values: Values): unknown {
@@ -95,6 +100,7 @@ function typedValue(name: string, schema: z.ZodType, values: Values): unknown {
   }
   if (text === undefined) return undefined;
   if (type === "boolean") return text === "true";
+  if (isDuration(name)) return parseDuration(text) ?? undefined;
   if (type === "number") return numbered(values, name);
   const takesNumbers = type === "union" && options?.some((option) => definitionOf(option).type === "number");
   return takesNumbers && /^\d+$/.test(text) ? Number(text) : text;
@@ -153,7 +159,11 @@ export function schemaForm<S extends z.ZodType>(form: SchemaForm<S>): FormSpec {
   const wordingOf = (values: Values) =>
     typeof form.wording === "function" ? form.wording(values) : form.wording;
   const initial: Record<string, string> = { ...form.fresh };
-  if (item) for (const name of fields.keys()) initial[name] = shown(at(item, name));
+  if (item)
+    for (const name of fields.keys()) {
+      const value = at(item, name);
+      initial[name] = isDuration(name) && typeof value === "number" ? durationText(value) : shown(value);
+    }
   const drawn = (values: Values) =>
     Object.entries(wordingOf(values)).filter(
       ([name, said]) => fields.has(name) && (said.when?.(values) ?? true),
@@ -168,6 +178,8 @@ export function schemaForm<S extends z.ZodType>(form: SchemaForm<S>): FormSpec {
     read: (values) => {
       const made = structuredClone((item ?? {}) as Record<string, unknown>);
       const inSight = new Set(drawn(values).map(([name]) => name));
+      const errors = durationErrors(inSight, values);
+      if (Object.keys(errors).length > 0) return { ok: false, errors };
       for (const [name, field] of fields) {
         if (item && inSight.has(name) && (values[name] ?? "") === (initial[name] ?? "")) continue;
         if (inSight.has(name)) put(made, name, typedValue(name, field, values));
@@ -177,6 +189,15 @@ export function schemaForm<S extends z.ZodType>(form: SchemaForm<S>): FormSpec {
       return readForm(plan, schema, filled, item, wordingOf(values), form.edit);
     },
   };
+}
+
+/** An error for each field of time whose text is not a time. */
+function durationErrors(names: Iterable<string>, values: Values): Record<string, string> {
+  const wrong = [...names].filter((name) => {
+    const text = typed(values, name);
+    return isDuration(name) && text !== undefined && parseDuration(text) === null;
+  });
+  return Object.fromEntries(wrong.map((name) => [name, `enter ${DURATION_FORMS}`]));
 }
 
 /** Groups of which nothing is left are left out. */

@@ -5,6 +5,8 @@ import {
   type VirtualRouter,
   virtualRouterSchema,
 } from "../../../core/plan/index.ts";
+import { durationText } from "../../../core/words/index.ts";
+import { DURATION_FORMS, parseDuration } from "./durations.ts";
 import { deviceItemEdit } from "./edits.ts";
 import type { FieldSpec, FormReading, FormSpec, Values } from "./item-form.tsx";
 import { listed, numbered, readItem, shown, tryEdit, typed, withoutEmpty } from "./reading.ts";
@@ -20,6 +22,10 @@ const plain = [
   "sync",
 ] as const;
 
+const times = ["preemptDelayMs", "advertMs"] as const;
+const isTime = (name: (typeof plain)[number]): name is (typeof times)[number] =>
+  (times as readonly string[]).includes(name);
+
 /** The tracked things of which anything is typed, by their place in the form. */
 function typedTracks(values: Values): number[] {
   const places = Object.keys(values).flatMap((name) =>
@@ -31,33 +37,33 @@ function typedTracks(values: Values): number[] {
 function fieldsOf(device: Device, port: Interface, values: Values): FieldSpec[] {
   const tracked = [
     ...device.interfaces.filter((entry) => entry !== port).map(({ name }) => name),
-    ...device.watches.map(({ id }) => `watch:${id}`),
+    ...device.watches.map(({ id }) => ({ value: `watch:${id}`, label: `watch ${id}` })),
   ];
   const choice = (yes: string, no: string) => [
     { value: "true", label: yes },
     { value: "false", label: no },
   ];
   const fields: FieldSpec[] = [
-    { name: "id", label: "Id", hint: "1 to 255, the same on all members" },
+    { name: "id", label: "Id", hint: "1 to 255, same on all members" },
     { name: "addresses", label: "Virtual addresses", hint: "172.20.16.1", mono: true, wide: true },
-    { name: "priority", label: "Priority", hint: "100; 1 to 254, the highest is Active" },
+    { name: "priority", label: "Priority", hint: "100; the highest is Active" },
     { name: "preempt", label: "Preempts", hint: "", options: choice("yes", "no") },
-    { name: "preemptDelayMs", label: "Preempt delay, ms", hint: "0" },
-    { name: "advertMs", label: "Advertises every, ms", hint: "1000" },
+    { name: "preemptDelayMs", label: "Preempt delay", hint: "0 s" },
+    { name: "advertMs", label: "Advertisement interval", hint: "1 s" },
     {
       name: "accept",
-      label: "Accepts what is sent to it",
+      label: "Accepts packets to its address",
       hint: "",
       options: choice("yes", "no"),
     },
-    { name: "sync", label: "Active together with", hint: "a name that others share", mono: true },
+    { name: "sync", label: "Sync group", hint: "name shared by its members", mono: true },
   ];
   const rows = (typedTracks(values).at(-1) ?? -1) + 2;
   for (let i = 0; i < rows; i++) {
-    const which = i === rows - 1 && i > 0 ? "Tracks too" : "Tracks";
+    const which = i === rows - 1 && i > 0 ? "Also tracks" : "Tracks";
     fields.push(
-      { name: `track.${i}.what`, label: which, hint: "wan1, or watch:far-a", suggest: tracked, mono: true },
-      { name: `track.${i}.lower`, label: "Lowers by", hint: "10" },
+      { name: `track.${i}.what`, label: which, hint: "interface or watch", suggest: tracked, mono: true },
+      { name: `track.${i}.lower`, label: "Lowers priority by", hint: "10" },
     );
   }
   return fields;
@@ -77,8 +83,8 @@ function made(values: Values) {
     addresses: listed(values, "addresses"),
     priority: numbered(values, "priority"),
     preempt: typed(values, "preempt") === "false" ? false : undefined,
-    preemptDelayMs: numbered(values, "preemptDelayMs"),
-    advertMs: numbered(values, "advertMs"),
+    preemptDelayMs: parseDuration(typed(values, "preemptDelayMs") ?? "") ?? undefined,
+    advertMs: parseDuration(typed(values, "advertMs") ?? "") ?? undefined,
     accept: typed(values, "accept") === "true" ? true : undefined,
     sync: typed(values, "sync"),
     track,
@@ -101,7 +107,7 @@ export function virtualForm(plan: Plan, device: Device, port: Interface, index: 
   const where = `${port.name} of ${device.label ?? device.id}`;
   const initial: Record<string, string> = { preempt: "true", accept: "false" };
   if (router) {
-    for (const name of plain) initial[name] = shown(router[name]);
+    for (const name of plain) initial[name] = isTime(name) ? durationText(router[name]) : shown(router[name]);
     for (const [i, { watch, interface: name, lower }] of router.track.entries()) {
       initial[`track.${i}.what`] = watch === undefined ? shown(name) : `watch:${watch}`;
       initial[`track.${i}.lower`] = shown(lower);
@@ -114,6 +120,15 @@ export function virtualForm(plan: Plan, device: Device, port: Interface, index: 
   };
   const read = (values: Values): FormReading => {
     const places = (path: string) => placed(path, values);
+    const wrong = times.filter((name) => {
+      const text = typed(values, name);
+      return text !== undefined && parseDuration(text) === null;
+    });
+    if (wrong.length > 0)
+      return {
+        ok: false,
+        errors: Object.fromEntries(wrong.map((name) => [name, `enter ${DURATION_FORMS}`])),
+      };
     const reading = readItem(virtualRouterSchema, made(values), places);
     if (!reading.ok) return reading;
     const virtual = router
@@ -127,8 +142,8 @@ export function virtualForm(plan: Plan, device: Device, port: Interface, index: 
     );
   };
   return {
-    title: router ? `Edit the virtual router ${router.id} on ${where}` : `Add a virtual router to ${where}`,
-    submit: router ? "Save" : "Add the virtual router",
+    title: router ? `Edit the virtual router ${router.id} on ${where}` : `Add virtual router to ${where}`,
+    submit: router ? "Save" : "Add virtual router",
     initial,
     removal:
       router &&

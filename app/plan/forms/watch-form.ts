@@ -7,9 +7,9 @@ import { schemaForm, type Wording } from "./schema-form.ts";
 
 const kinds = {
   bfd: "BFD session",
-  probe: "probe of an address",
+  probe: "probe",
   interface: "interface state",
-  route: "route in use",
+  route: "active route",
   group: "group of watches",
 };
 type Kind = keyof typeof kinds;
@@ -22,21 +22,21 @@ function wordingOf(kind: Kind, device: Device): Wording {
     case "probe":
       return {
         ...id,
-        target: { label: "Target", hint: "a far address", mono: true },
-        out: { label: "Out", hint: "pinned to", suggest: ports, mono: true },
-        via: { label: "Next hop", hint: "pinned to", mono: true },
+        target: { label: "Target", hint: "address beyond the next hop", mono: true },
+        out: { label: "Pinned interface", hint: "automatic", suggest: ports, mono: true },
+        via: { label: "Pinned next hop", hint: "automatic", mono: true },
         source: { label: "Source", hint: "interface or address", suggest: ports, mono: true },
-        intervalMs: { label: "Interval, ms", hint: "10000" },
-        timeoutMs: { label: "Timeout, ms", hint: "1000" },
+        intervalMs: { label: "Interval", hint: "10 s" },
+        timeoutMs: { label: "Timeout", hint: "1 s" },
         failAfter: { label: "Down after", hint: "3 missed" },
-        recoverAfter: { label: "Up after", hint: "1 answered" },
+        recoverAfter: { label: "Up after", hint: "1 reply" },
       };
     case "interface":
       return { ...id, interface: port };
     case "route":
       return {
         ...id,
-        to: { label: "Destination", hint: "up while a route to this very prefix is in use", mono: true },
+        to: { label: "Destination", hint: "up while a route to exactly this prefix is active", mono: true },
         vrf: { label: "VRF", hint: "main", mono: true },
       };
     case "group":
@@ -48,17 +48,17 @@ function wordingOf(kind: Kind, device: Device): Wording {
           suggest: device.watches.map((watch) => watch.id),
           mono: true,
         },
-        need: { label: "Up while", hint: "any, all, or a number are up" },
-        downDelayMs: { label: "Down delay, ms", hint: "0" },
-        upDelayMs: { label: "Up delay, ms", hint: "0" },
+        need: { label: "Up while", hint: "any, all or a number of them are up" },
+        downDelayMs: { label: "Down delay", hint: "0 s" },
+        upDelayMs: { label: "Up delay", hint: "0 s" },
       };
     case "bfd":
       return {
         ...id,
         interface: port,
-        peer: { label: "Peer", hint: "its address", mono: true },
-        minTxMs: { label: "Send every, ms", hint: "300" },
-        minRxMs: { label: "Expect every, ms", hint: "300" },
+        peer: { label: "Peer", hint: "address of the peer", mono: true },
+        minTxMs: { label: "Transmit interval", hint: "300 ms" },
+        minRxMs: { label: "Receive interval", hint: "300 ms" },
         multiplier: { label: "Multiplier", hint: "3" },
       };
   }
@@ -90,8 +90,8 @@ export function watchForm(plan: Plan, device: Device, watch: Watch | null): Form
             device.watches.map((entry) => entry.id),
           ),
       }),
-      title: watch ? `Edit the watch ${watch.id} of ${where}` : `Add a watch to ${where}`,
-      submit: watch ? "Save" : "Add the watch",
+      title: watch ? `Edit the watch ${watch.id} of ${where}` : `Add watch to ${where}`,
+      submit: watch ? "Save" : "Add watch",
       removal:
         watch && deviceItemEdit(`Remove the watch ${watch.id} of ${where}`, device, "watches", watch, null),
       edit: (after) => {

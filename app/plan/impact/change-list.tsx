@@ -29,7 +29,7 @@ export function ChangesByDevice({ changes }: { changes: readonly Change[] }) {
         <section key={id} aria-label={id === "" ? "The plan" : (labels.devices.get(id) ?? id)}>
           <h3 className="font-semibold">
             {id === "" ? (
-              "Links, flows and what else is of no device"
+              "Links, flows and other items"
             ) : (
               <Link className="name-link" to={deviceHref(planId, id, params)}>
                 {labels.devices.get(id) ?? id}

@@ -36,7 +36,7 @@ export function EditPreview({ edit, busy, onTake }: EditPreviewProps) {
       >
         Apply
       </button>
-      {pending && !answer && <p className="text-ink-2">Working out what it does …</p>}
+      {pending && !answer && <p className="text-ink-2">Computing impact …</p>}
       {error && (
         <p role="alert" className="text-stop">
           {error}

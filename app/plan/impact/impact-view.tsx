@@ -30,19 +30,23 @@ export const ImpactView = memo(function ImpactView({ effect, findings, looking }
           route={route}
         />
       ))}
-      {routes.length > 6 && <p className="text-ink-2">and {routes.length - 6} routes more</p>}
-      {idle && <p data-testid="no-change">No flow and no address fares otherwise{later ? " today" : ""}.</p>}
+      {routes.length > 6 && <p className="text-ink-2">and {routes.length - 6} more routes</p>}
+      {idle && (
+        <p data-testid="no-change">
+          No flows or address ranges are affected{later ? " without failures" : ""}.
+        </p>
+      )}
       {flows.length > 0 && <FlowChanges title="Flows" flows={flows} />}
       {later && later.flows.length > 0 && (
-        <FlowChanges title={`Once ${elementLabel(later.failed, labels)} is down`} flows={later.flows} />
+        <FlowChanges title={`If ${elementLabel(later.failed, labels)} fails`} flows={later.flows} />
       )}
       {later && later.flows.length === 0 && (
-        <p>Once {elementLabel(later.failed, labels)} is down, no flow fares otherwise either.</p>
+        <p>If {elementLabel(later.failed, labels)} fails, no flows are affected either.</p>
       )}
       {(ranges.length > 0 || !wholeSpace) && (
         <Ranges ranges={ranges} leftOut={rangesLeftOut} whole={wholeSpace} />
       )}
-      {looking && <p className="text-ink-2">Looking through the findings …</p>}
+      {looking && <p className="text-ink-2">Checking findings …</p>}
       {findings && <FindingChangeList changes={findings} />}
     </div>
   );
@@ -77,7 +81,7 @@ const verdictWords = {
   works: "works",
   "one-way": "no return path",
   fails: "does not arrive",
-  unknown: "not known",
+  unknown: "not modeled",
 };
 
 /** How a flow fares: its carriers' shields, or what is wrong in words. */
@@ -126,7 +130,7 @@ function Ranges({ ranges, leftOut, whole }: { ranges: RangeGroup[]; leftOut: num
     <section aria-label="Addresses">
       <h3 className="font-semibold text-[13px] text-ink-2">
         Addresses: {count} {count === 1 ? "range changes" : "ranges change"}
-        {whole ? "" : ", and more that the preview did not walk"}
+        {whole ? "" : "; the preview is incomplete"}
       </h3>
       <table className="w-full max-w-4xl text-left text-[13px]">
         <tbody>

@@ -30,22 +30,21 @@ export function RouteOutcomeLines({ route }: { route: Outcome }) {
 function sentencesOf(route: Outcome): string[] {
   const { report, neighbour, chain } = route;
   const sentences: string[] = [];
-  if (report.state === "unusable" && report.reason)
-    sentences.push(`It cannot be used: ${report.reason.text}.`);
+  if (report.state === "unusable" && report.reason) sentences.push(`Unusable: ${report.reason.text}.`);
   if (chain.length > 1) sentences.push(`The next hop resolves through ${chain.join(", then ")}.`);
   if (neighbour) {
     sentences.push(
       neighbour.answers
-        ? `${neighbour.device} owns the next hop on ${neighbour.out} and answers.`
-        : `${neighbour.device} owns the next hop on ${neighbour.out}, but ${neighbour.interface} does not answer.`,
+        ? `${neighbour.device} is the next hop on ${neighbour.out} and responds.`
+        : `${neighbour.device} is the next hop on ${neighbour.out}, but ${neighbour.interface} does not respond.`,
     );
   }
-  if (route.ownerless) sentences.push("Nobody in the plan owns the next hop.");
+  if (route.ownerless) sentences.push("No host in the plan has the next hop's address.");
   if (route.beatenBy) {
     const why = report.reason ? ` (${report.reason.text})` : "";
-    sentences.push(`It stands behind ${route.beatenBy}${why}.`);
+    sentences.push(`Standby: ${route.beatenBy} is preferred${why}.`);
   }
-  if (route.beats.length > 0) sentences.push(`It stands before ${route.beats.join(" and ")}.`);
+  if (route.beats.length > 0) sentences.push(`Preferred over ${route.beats.join(" and ")}.`);
   if (route.within && report.state === "in-use")
     sentences.push(`It is preferred over the less specific ${route.within}.`);
   if (route.holds > 0)
@@ -57,12 +56,12 @@ function sentencesOf(route: Outcome): string[] {
 
 function WayBackLine({ wayBack }: { wayBack: NonNullable<Outcome["wayBack"]> }) {
   const { labels } = usePlan();
-  const when = wayBack.when ? `Once ${elementLabel(wayBack.when, labels)} is down: ` : "";
+  const when = wayBack.when ? `If ${elementLabel(wayBack.when, labels)} fails, ` : "";
   if (wayBack.trouble.length === 0) {
     return (
       <p>
         {when}
-        {when ? "there" : "There"} is a return path: {wayBack.answered} of {wayBack.asked} networks answer.
+        {when ? "there" : "There"} is a return path: {wayBack.answered} of {wayBack.asked} networks can reply.
       </p>
     );
   }
@@ -70,7 +69,7 @@ function WayBackLine({ wayBack }: { wayBack: NonNullable<Outcome["wayBack"]> }) 
   return (
     <p className="text-stop">
       {when}
-      {wayBack.answered} of {wayBack.asked} networks answer. From {first.source} to {first.to}:{" "}
+      {wayBack.answered} of {wayBack.asked} networks can reply. From {first.source} to {first.to}:{" "}
       <Told text={first.because} />.
     </p>
   );

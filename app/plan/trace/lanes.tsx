@@ -28,10 +28,10 @@ export function Lanes({ trip, healthy, quiet, under }: LanesProps) {
       {trip.reply ? (
         <Lane name="Back" way={trip.reply} was={healthy?.reply ?? null} back {...common} />
       ) : (
-        <p className="pl-16 text-ink-2">There is no reply: the packet did not arrive.</p>
+        <p className="pl-16 text-ink-2">No reply: the packet did not arrive.</p>
       )}
       {trip.ways > 1 && (
-        <p className="pl-16 text-ink-2">{trip.ways} ways share the load; the worst is shown.</p>
+        <p className="pl-16 text-ink-2">The load is shared over {trip.ways} paths; the worst one is shown.</p>
       )}
     </div>
   );
@@ -146,7 +146,7 @@ function HopBox({ hop, drop, ended, changed, quiet, under }: HopBoxProps) {
       )}
       {hop.translated && (
         <p className={soft}>
-          source becomes <span className="addr">{hop.translated}</span>
+          source translated to <span className="addr">{hop.translated}</span>
         </p>
       )}
       {drop && (
@@ -202,6 +202,6 @@ function actionWords(hop: HopView): string {
 
 function nearWords(route: RouteReport): string {
   const way = route.via ? `via ${route.via}` : (route.out ?? "");
-  const why = route.reason?.text ?? (route.state === "in-use" ? "a shorter match" : route.state);
+  const why = route.reason?.text ?? (route.state === "in-use" ? "less specific" : route.state);
   return `${way}: ${why}`;
 }

@@ -24,7 +24,7 @@ interface StacksProps {
 const matchWords = {
   longest: "longest match",
   holds: "matches",
-  exact: "exactly this prefix",
+  exact: "exact match",
   none: "does not match",
 };
 
@@ -86,8 +86,8 @@ export function Stacks(props: StacksProps) {
           <tr>
             <td colSpan={9} className="px-4 py-6 text-[14px] text-ink-2">
               {stacks.length === 0
-                ? "This table is empty: the device has no interface with an address here. Add routes below once it has."
-                : `No route is shown; ${narrowed} destinations are left out by the filters above.`}
+                ? "No routes: the device has no interface address in this VRF. Add an interface address first."
+                : `The filters above hide all ${narrowed} destinations.`}
             </td>
           </tr>
         </tbody>

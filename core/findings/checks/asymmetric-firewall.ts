@@ -30,8 +30,8 @@ export const asymmetricFirewall: Check = {
             device: id,
             subject: flow.id,
             text: there.has(d)
-              ? `The firewall ${id} sees flow ${flow.id} on its way out and not its replies: it takes the flow for one that was never answered.`
-              : `The firewall ${id} sees the replies of flow ${flow.id} and not the flow itself${dropped ? ", and drops them" : ": only its policy for new packets lets them through"}.`,
+              ? `The firewall ${id} sees the forward path of flow ${flow.id} but not its replies. It treats the flow as unanswered.`
+              : `The firewall ${id} sees the replies of flow ${flow.id} but not its forward path${dropped ? ", and drops them" : ". They pass only because its policy allows new flows"}.`,
             evidence: [{ kind: "path" as const, flow: flow.id, failed: [] }],
           };
         });

@@ -20,7 +20,7 @@ export const asymmetricPath: Check = {
           severity: expected ? ("error" as const) : undefined,
           device: null,
           subject: flow.id,
-          text: `Flow ${flow.id} goes ${names(odd.outbound.hops).join(", ")} and comes back ${names(odd.reply?.hops ?? []).join(", ")}${expected ? ", though both ways are expected to be alike" : ""}.`,
+          text: `Flow ${flow.id} takes ${names(odd.outbound.hops).join(", ")} and returns by ${names(odd.reply?.hops ?? []).join(", ")}${expected ? ". Its return path is expected to equal its forward path" : ""}.`,
           evidence: [{ kind: "path" as const, flow: flow.id, failed: [] }],
         };
       }),

@@ -13,7 +13,7 @@ export const backupNoWayBack: Check = {
       ({ device, subject, failed, because, takeover }) => ({
         device,
         subject,
-        text: `When ${failed} fails, ${takeover.primary.device.id} sends flow ${takeover.asked.flow.id} by its backup, and nothing comes back: ${because}.`,
+        text: `When ${failed} fails, ${takeover.primary.device.id} sends flow ${takeover.asked.flow.id} by its backup, but no reply returns: ${because}.`,
         evidence: [pathEvidence(takeover.asked.flow.id, [failed]), context.routeEvidence(takeover.backup)],
       }),
     ),

@@ -22,7 +22,7 @@ export const backupSharesFate: Check = {
         {
           device: primary.device.id,
           subject: describeRoute(backup.route),
-          text: `On ${primary.device.id} the backup ${describeRoute(backup.route)} shares ${shared} with its primary ${describeRoute(primary.route)}: if that fails, both are lost.`,
+          text: `On ${primary.device.id} the backup ${describeRoute(backup.route)} shares ${shared} with its primary ${describeRoute(primary.route)}: if it fails, both are lost.`,
           evidence: [context.routeEvidence(primary), context.routeEvidence(backup)],
         },
       ];

@@ -31,7 +31,7 @@ export const bfdOneEnd: Check = {
           peer: formatAddress(own.address),
         };
         fixes.push({
-          label: `Set the session up on ${device.label} too`,
+          label: `Configure the session on ${device.label} too`,
           changes: [addWatch(device.id, session)],
         });
       }
@@ -39,7 +39,7 @@ export const bfdOneEnd: Check = {
         {
           device: here.id,
           subject: watch.id,
-          text: `The BFD session ${watch.id} of ${here.id} with ${watch.peer} is set up on this end only: it is down for good.`,
+          text: `The BFD session ${watch.id} of ${here.id} with ${watch.peer} is configured on this end only, so it never comes up.`,
           evidence: [{ kind: "watch" as const, watch: `${here.id}/${watch.id}` }],
           fixes,
         },

@@ -28,7 +28,7 @@ export const bfdTimersDiffer: Check = {
         {
           device: here.id,
           subject: watch.id,
-          text: `The ends of a BFD session have other timers: ${here.id} ${timers(watch)}, ${there.id} ${timers(other)}. The two ends notice a failure at different times.`,
+          text: `The ends of a BFD session have different timers: ${here.id} ${timers(watch)}, ${there.id} ${timers(other)}. They detect a failure at different times.`,
           evidence: [
             { kind: "watch" as const, watch: `${here.id}/${watch.id}` },
             { kind: "watch" as const, watch: `${there.id}/${other.id}` },

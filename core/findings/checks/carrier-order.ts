@@ -24,7 +24,7 @@ export const carrierOrder: Check = {
             {
               device: null,
               subject: flow.id,
-              text: `Flow ${flow.id} is expected to be carried by ${id}${refs.length ? ` when ${refs.join(" and ")} ${refs.length > 1 ? "are" : "is"} down` : ""}; ${instead} carries it.`,
+              text: `Flow ${flow.id} should be carried by ${id}${refs.length ? ` when ${refs.join(" and ")} ${refs.length > 1 ? "are" : "is"} down` : ""}; ${instead} carries it.`,
               evidence: [path(flow.id, refs)],
             },
           ];

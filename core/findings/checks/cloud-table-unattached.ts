@@ -1,6 +1,6 @@
 import type { Check } from "../check.ts";
 
-/** A cloud table that is attached to no subnet: it diverts nothing. */
+/** A cloud table that is not attached to any subnet, so it has no effect. */
 export const cloudTableUnattached: Check = {
   code: "cloud-table-unattached",
   title: "A cloud table is attached to no subnet",
@@ -16,7 +16,7 @@ export const cloudTableUnattached: Check = {
             .map((table) => ({
               device: device.id,
               subject: table.name,
-              text: `The table ${table.name} of ${device.id} is attached to no subnet: it diverts nothing.`,
+              text: `The table ${table.name} of ${device.id} is not attached to any subnet, so it has no effect.`,
               evidence: table.routes.map((route) => ({
                 kind: "route" as const,
                 device: device.id,

@@ -19,7 +19,7 @@ export const deviceBypassed: Check = {
           {
             device: id,
             subject: flow.id,
-            text: `Flow ${flow.id} must pass ${id}, and does not.`,
+            text: `Flow ${flow.id} must pass ${id} but does not.`,
             evidence: [path(flow.id)],
           },
         ];

@@ -29,7 +29,7 @@ export const failoverOnCarrier: Check = {
       return {
         device: primary.device.id,
         subject: name,
-        text: `On ${primary.device.id} the backup ${describeRoute(backup.route)}${more} takes over only because ${name} loses carrier: no watch withdraws ${describeRoute(primary.route)}. A kernel withdraws it only with ignore_routes_with_linkdown set on ${name}; else it stays in use, and packets die there. Set it, or give the profile carrierLoss: keep to see what happens without.`,
+        text: `On ${primary.device.id} the backup ${describeRoute(backup.route)}${more} takes over only because ${name} loses carrier: no watch withdraws ${describeRoute(primary.route)}. A kernel withdraws it only with ignore_routes_with_linkdown set on ${name}; otherwise the route stays active and packets are lost. Set it, or set \`carrierLoss: keep\` in the profile to see the effect.`,
         evidence: [context.routeEvidence(primary), context.routeEvidence(backup)],
         fixes: pairs.length > 1 ? [] : [bfdBothEnds(context, primary)].filter((edit) => edit !== null),
       };

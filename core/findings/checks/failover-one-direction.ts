@@ -19,7 +19,7 @@ export const failoverOneDirection: Check = {
     ]).map(({ device, subject, failed, because, takeover }) => ({
       device,
       subject,
-      text: `When ${failed} fails, only the way out of flow ${takeover.asked.flow.id} moves to the backup. Of the reply: ${because}.`,
+      text: `When ${failed} fails, only the forward path of flow ${takeover.asked.flow.id} moves to the backup. The reply is lost: ${because}.`,
       evidence: [pathEvidence(takeover.asked.flow.id, [failed])],
     })),
 };

@@ -7,7 +7,7 @@ const meantAsBackup = /\b(float\w*|back-?up|stand-?by|secondary|spare)\b/i;
 /** A route meant as a backup whose distance is not higher than its primary's: both in use, or the wrong one. */
 export const floatingNotHigher: Check = {
   code: "floating-not-higher",
-  title: "A backup is not behind its primary",
+  title: "A backup is not less preferred than its primary",
   consequence: "astray",
   severity: "error",
   ofOwnRoutes: true,
@@ -39,7 +39,7 @@ export const floatingNotHigher: Check = {
         {
           device: backup.device.id,
           subject: describeRoute(backup.route),
-          text: `On ${backup.device.id} the backup ${describeRoute(backup.route)} has the ${distances ? "distance" : "metric"} ${preference(backup)}, ${equal ? "the same as" : "lower than"} its primary ${describeRoute(primary.route)}: ${equal ? "both are in use" : "it is used in the primary's place"}.`,
+          text: `On ${backup.device.id} the backup ${describeRoute(backup.route)} has the ${distances ? "distance" : "metric"} ${preference(backup)}, ${equal ? "the same as" : "lower than"} its primary ${describeRoute(primary.route)}: ${equal ? "both are active" : "it is preferred over the primary"}.`,
           evidence: [context.routeEvidence(backup), context.routeEvidence(primary)],
           fixes: [routeEdit(backup, after, `Raise ${describeRoute(backup.route)} to ${was + 10}`)],
         },

@@ -33,7 +33,7 @@ export const gatewayOutsideSubnet: Check = {
               routeEdit(
                 written,
                 { ...written.route, via: formatAddress(gateways[0].address) },
-                `Take ${formatAddress(gateways[0].address)} as the gateway of ${written.device.label}`,
+                `Use ${formatAddress(gateways[0].address)} as the gateway of ${written.device.label}`,
               ),
             ]
           : [];
@@ -41,7 +41,7 @@ export const gatewayOutsideSubnet: Check = {
         {
           device: written.device.id,
           subject: describeRoute(written.route),
-          text: `The gateway ${written.route.via} of ${written.device.id} is in none of its subnets: it cannot be reached.`,
+          text: `The gateway ${written.route.via} of ${written.device.id} is outside all of its subnets, so it cannot be reached.`,
           evidence: [context.routeEvidence(written)],
           fixes,
         },

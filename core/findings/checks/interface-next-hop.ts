@@ -31,7 +31,7 @@ export const interfaceNextHop: Check = {
               routeEdit(
                 written,
                 { ...route, via: formatAddress(routers[0].address) },
-                `Give ${describeRoute(route)} its next hop ${formatAddress(routers[0].address)}`,
+                `Set the next hop of ${describeRoute(route)} to ${formatAddress(routers[0].address)}`,
               ),
             ]
           : [];
@@ -41,7 +41,7 @@ export const interfaceNextHop: Check = {
           severity: refused ? ("error" as const) : undefined,
           device: device.id,
           subject: describeRoute(route),
-          text: `On ${device.id} the route ${describeRoute(route)} names an interface of a shared segment and no next hop: ${refused ? "this device refuses it" : "only destinations that answer there themselves are reached"}.`,
+          text: `On ${device.id} the route ${describeRoute(route)} names an interface on a shared segment without a next hop: ${refused ? "this device rejects it" : "only destinations on that segment are reached"}.`,
           evidence: [context.routeEvidence(written)],
           fixes,
         },

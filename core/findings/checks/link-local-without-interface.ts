@@ -13,7 +13,7 @@ export const linkLocalWithoutInterface: Check = {
       .map((written) => ({
         device: written.device.id,
         subject: describeRoute(written.route),
-        text: `On ${written.device.id} the link-local next hop of ${describeRoute(written.route)} needs an outgoing interface: every link has such addresses.`,
+        text: `On ${written.device.id} the link-local next hop of ${describeRoute(written.route)} needs an outgoing interface, because link-local addresses exist on every link.`,
         evidence: [context.routeEvidence(written)],
       })),
 };

@@ -27,7 +27,7 @@ export const missingReturnRoute: Check = {
         {
           device: id,
           subject: asked.flow.id,
-          text: `Flow ${asked.flow.id} gets no answer, for ${id} lacks a route back to ${source}: ${dropText(context.healthy.state, reply, drop)}.`,
+          text: `Flow ${asked.flow.id} gets no reply: ${id} has no route to ${source}: ${dropText(context.healthy.state, reply, drop)}.`,
           evidence: [{ kind: "path" as const, flow: asked.flow.id, failed: [] }],
           fixes: returnRoutes(context, asked, astray),
         },

@@ -34,7 +34,7 @@ export const nextHopSilent: Check = {
               routeEdit(
                 written,
                 { ...written.route, via: formatAddress(owners[0].address) },
-                `Take ${network.devices[owners[0].device].label} as the next hop of ${describeRoute(written.route)}`,
+                `Use ${network.devices[owners[0].device].label} as the next hop of ${describeRoute(written.route)}`,
               ),
             ]
           : [];

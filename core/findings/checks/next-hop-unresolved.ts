@@ -20,7 +20,7 @@ export const nextHopUnresolved: Check = {
         return {
           device: written.device.id,
           subject: describeRoute(written.route),
-          text: `On ${written.device.id} the route ${describeRoute(written.route)} can never be used: nothing leads to its next hop ${via ? formatAddress(via) : ""}.`,
+          text: `On ${written.device.id} the route ${describeRoute(written.route)} is unusable: no route leads to its next hop ${via ? formatAddress(via) : ""}.`,
           evidence: [context.routeEvidence(written)],
         };
       }),

@@ -21,12 +21,12 @@ export const outageTooLong: Check = {
         (b.outageMs.max ?? Number.POSITIVE_INFINITY) > (a.outageMs.max ?? Number.POSITIVE_INFINITY) ? b : a,
       );
       const refs = worst.failed.map((e) => formatElement(context.network, e));
-      const most = worst.outageMs.max === null ? "without end" : `up to ${mostSeconds(worst.outageMs.max)} s`;
+      const most = worst.outageMs.max === null ? "good" : `up to ${mostSeconds(worst.outageMs.max)} s`;
       return [
         {
           device: null,
           subject: flow.id,
-          text: `Flow ${flow.id} may be dead for ${secondsText(allowed)} s; when ${refs.join(" and ")} fails it is for ${most}${long.length > 1 ? `, and so with ${long.length - 1} other failures` : ""}.`,
+          text: `Flow ${flow.id} may be down for ${secondsText(allowed)} s. If ${refs.join(" and ")} fails, it is down for ${most}${long.length > 1 ? `; ${long.length - 1} other failures exceed the limit too` : ""}.`,
           evidence: [path(flow.id, refs)],
         },
       ];

@@ -29,7 +29,7 @@ export const overlappingSubnets: Check = {
             {
               device: device.id,
               subject: `${x} and ${y}`,
-              text: `On ${device.id} the subnets of ${x} (${formatPrefix(a.prefix)}) and ${y} (${formatPrefix(b.prefix)}) overlap: addresses in both are reached on one of them only.`,
+              text: `On ${device.id} the subnets of ${x} (${formatPrefix(a.prefix)}) and ${y} (${formatPrefix(b.prefix)}) overlap. Addresses in both are reached on one of them only.`,
               evidence: [
                 { kind: "interface" as const, interface: `${device.id}/${x}` },
                 { kind: "interface" as const, interface: `${device.id}/${y}` },

@@ -28,9 +28,9 @@ export const pairDiffers: Check = {
         {
           device: standby.id,
           subject: pair.id,
-          text: `The members of the pair ${pair.id} are to be one firewall, and ${standby.id} is written otherwise than ${active.id}: ${what.join(", ")}.`,
+          text: `The members of the pair ${pair.id} should be identical, but ${standby.id} differs from ${active.id}: ${what.join(", ")}.`,
           evidence: [],
-          fixes: [{ label: `Write ${standby.id} as ${active.id}`, changes }],
+          fixes: [{ label: `Make ${standby.id} identical to ${active.id}`, changes }],
         },
       ];
     });

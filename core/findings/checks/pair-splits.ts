@@ -36,7 +36,7 @@ export const pairSplits: Check = {
         {
           device: network.devices[pair.members[pair.preferred]].id,
           subject: pair.id,
-          text: `${one} and ${other} hear each other no more once ${refs.slice(0, 4).join(" or ")} fails, and both of the pair become active: which of them packets come to is not known. Give them a second heartbeat over something else.`,
+          text: `If ${refs.slice(0, 4).join(" or ")} fails, ${one} and ${other} lose their heartbeat and both become active. Packets may reach either. Add a second heartbeat over another link.`,
           evidence: [],
         },
       ];

@@ -26,7 +26,7 @@ export const pinnedTargetUsed: Check = {
         .map(({ flow }) => ({
           device: owner.id,
           subject: `${watch.id} and ${flow.id}`,
-          text: `${formatAddress(target)}, which ${owner.id} probes through a pinned host route, is also where flow ${flow.id} goes: when that way fails the flow is gone, though the network is fine.`,
+          text: `${formatAddress(target)}, which ${owner.id} probes through a pinned host route, is also the destination of flow ${flow.id}. If that path fails, the flow fails even if another path exists.`,
           evidence: [context.routeEvidence(pin), { kind: "path" as const, flow: flow.id, failed: [] }],
         }));
     }),

@@ -35,7 +35,7 @@ export const reservedAddress: Check = {
             return {
               device: context.network.devices[a.device].id,
               subject: formatAddress(a.address),
-              text: `${name} uses ${formatAddress(a.address)}, one of the first ${reserved} addresses of ${formatPrefix(subnet.prefix)}, which ${cloud.id} keeps for itself.`,
+              text: `${name} uses ${formatAddress(a.address)}, one of the first ${reserved} addresses of ${formatPrefix(subnet.prefix)}, which ${cloud.id} reserves.`,
               evidence: [{ kind: "interface" as const, interface: name }],
             };
           });

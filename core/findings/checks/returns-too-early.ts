@@ -35,7 +35,7 @@ export const returnsTooEarly: Check = {
         {
           device: id,
           subject: virtualSubject(context, active),
-          text: `When ${id} comes back, the ${virtualName(context, active)} takes over before its way out is there again: ${found.map(({ asked }) => asked.flow.id).join(", ")} is lost for ${lateMs / 1000} s more.`,
+          text: `When ${id} recovers, the ${virtualName(context, active)} preempts before its uplink is up: ${found.map(({ asked }) => asked.flow.id).join(", ")} is down for another ${lateMs / 1000} s.`,
           evidence: found.map(({ asked }) => pathEvidence(asked.flow.id, [`device:${id}`])),
           fixes: active.owner
             ? []

@@ -7,7 +7,7 @@ import { defaultCircles } from "../default-circles.ts";
 /** A route that makes no difference: the next shorter one leads the same way, or equals leave it no share. */
 export const routeNeverUsed: Check = {
   code: "route-never-used",
-  title: "A route changes nothing",
+  title: "A route has no effect",
   consequence: "tidy",
   severity: "advice",
   fixesChangeNothing: true,
@@ -25,8 +25,8 @@ export const routeNeverUsed: Check = {
           device: written.device.id,
           subject: describeRoute(written.route),
           text: cover
-            ? `On ${written.device.id} the route ${describeRoute(written.route)} changes nothing: ${formatPrefix(cover)} leads the same way.`
-            : `On ${written.device.id} the route ${describeRoute(written.route)} is never used: its equals leave it no share, and it has the same distance.`,
+            ? `On ${written.device.id} the route ${describeRoute(written.route)} has no effect: ${formatPrefix(cover)} uses the same next hop.`
+            : `On ${written.device.id} the route ${describeRoute(written.route)} is never active: routes of the same distance fill all equal-cost places.`,
           evidence: [context.routeEvidence(written)],
           fixes: cover
             ? [

@@ -28,7 +28,7 @@ const ofWatches = [bfdOneEnd, watchFlaps];
 /** A route that cannot be used with no failures, for a reason that no other finding tells (rule 12.2). */
 export const routeUnusable: Check = {
   code: "route-unusable",
-  title: "A route cannot be used",
+  title: "A route is unusable",
   consequence: "on-failure",
   severity: "warning",
   run: (context) => {
@@ -49,7 +49,7 @@ export const routeUnusable: Check = {
         {
           device: device.id,
           subject: describeRoute(route),
-          text: `On ${device.id} the route ${describeRoute(route)} cannot be used, though nothing has failed: ${reason?.text ?? "nothing leads there"}.`,
+          text: `On ${device.id} the route ${describeRoute(route)} is unusable: ${reason?.text ?? "its next hop cannot be reached"}.`,
           evidence: [context.routeEvidence(written)],
         },
       ];

@@ -37,12 +37,12 @@ export const routesReplaceable: Check = {
           {
             device: device.id,
             subject: routes.map((w) => w.route.to).join(", "),
-            text: `On ${device.id} the ${routes.length} routes to ${routes.map((w) => w.route.to).join(", ")} go the same way; ${cover.map(formatPrefix).join(", ")} says the same.`,
+            text: `On ${device.id} the ${routes.length} routes to ${routes.map((w) => w.route.to).join(", ")} have the same next hop. ${cover.map(formatPrefix).join(", ")} covers the same addresses.`,
             evidence: routes.map((w) => context.routeEvidence(w)),
             // The summary first: no address is without a route in between.
             fixes: [
               {
-                label: `Write them as ${cover.map(formatPrefix).join(", ")}`,
+                label: `Replace them with ${cover.map(formatPrefix).join(", ")}`,
                 changes: [
                   ...wanted.map((p) => addRoute(device.id, { ...plain, to: formatPrefix(p) })),
                   ...replaced.map((w) => routeChange(w, null)),

@@ -5,7 +5,7 @@ import { routeEdit } from "../context.ts";
 /** A second default that the device refuses because one exists (rule 1, profile field secondDefault). */
 export const secondDefaultRefused: Check = {
   code: "second-default-refused",
-  title: "A second default is refused",
+  title: "A second default route is rejected",
   consequence: "on-failure",
   severity: "error",
   ofOwnRoutes: true,
@@ -18,7 +18,7 @@ export const secondDefaultRefused: Check = {
         return {
           device: written.device.id,
           subject: describeRoute(written.route),
-          text: `${written.device.id} refuses ${describeRoute(written.route)}: it has a default of distance ${distance} on another interface already.`,
+          text: `${written.device.id} rejects ${describeRoute(written.route)}: another interface already has a default route of distance ${distance}.`,
           evidence: [context.routeEvidence(written)],
           fixes: [
             routeEdit(

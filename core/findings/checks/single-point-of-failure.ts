@@ -27,7 +27,7 @@ export const singlePointOfFailure: Check = {
         {
           device: null,
           subject: asked.flow.id,
-          text: `Flow ${asked.flow.id} must survive ${surviveText(survive)}, ${OWN_ENDS_LEFT_OUT}, and does not survive ${shown.join(", ")}${named.length > shown.length ? ` and ${named.length - shown.length} more` : ""}.`,
+          text: `Flow ${asked.flow.id} must survive ${surviveText(survive)}, ${OWN_ENDS_LEFT_OUT}. It does not survive ${shown.join(", ")}${named.length > shown.length ? ` and ${named.length - shown.length} more` : ""}.`,
           evidence: named.map((refs) => path(asked.flow.id, refs)),
         },
       ];

@@ -33,7 +33,7 @@ export const staleGateway: Check = {
         {
           device: written.device.id,
           subject: describeRoute(written.route),
-          text: `On ${written.device.id} the gateway of ${port.name} is handed out by ${port.gatewayFrom} and may change; ${describeRoute(written.route)} names ${written.route.via} for good.`,
+          text: `On ${written.device.id} the gateway of ${port.name} is assigned by ${port.gatewayFrom} and may change, but ${describeRoute(written.route)} is fixed to ${written.route.via}.`,
           evidence: [context.routeEvidence(written)],
           fixes: [followTheGateway(written, port.name)],
         },
@@ -48,6 +48,6 @@ function followTheGateway(written: Written, port: string) {
   return routeEdit(
     written,
     after,
-    `Let ${describeRoute(written.route)} of ${written.device.label} follow the gateway that is handed out on ${port}`,
+    `Make ${describeRoute(written.route)} of ${written.device.label} follow the gateway assigned on ${port}`,
   );
 }

@@ -23,7 +23,7 @@ export const staticOverConnected: Check = {
         {
           device: written.device.id,
           subject: describeRoute(written.route),
-          text: `${written.device.id} is attached to ${written.route.to} itself, by ${context.network.interfaces.names[attached.interface]}; the route ${describeRoute(written.route)} shows only when that interface is down.`,
+          text: `${written.device.id} is attached to ${written.route.to} on ${context.network.interfaces.names[attached.interface]}. The route ${describeRoute(written.route)} is active only when that interface is down.`,
           evidence: [context.routeEvidence(written)],
           fixes: [
             routeEdit(written, null, `Remove ${describeRoute(written.route)} from ${written.device.label}`),

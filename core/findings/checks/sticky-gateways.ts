@@ -26,8 +26,8 @@ export const stickyGateways: Check = {
           device: device.id,
           subject: "two default gateways",
           text: equal
-            ? `${device.id} has two default gateways of the same metric: which one it uses is not the order in which they stand.`
-            : `${device.id} has two default gateways and keeps to the one that last worked: after a failure it stays on the second until that fails in turn.`,
+            ? `${device.id} has two default gateways of the same metric. Their order does not decide which one it uses.`
+            : `${device.id} has two default gateways and keeps the one that last worked. After a failure it stays on the second until that one fails.`,
           evidence: [context.routeEvidence(a), context.routeEvidence(b)],
         },
       ];

@@ -12,7 +12,7 @@ import { type Reach, reachFrom } from "../reach.ts";
  */
 export const summarySwallows: Check = {
   code: "summary-swallows",
-  title: "A summary covers a network that lies elsewhere",
+  title: "A summary covers a network located elsewhere",
   consequence: "astray",
   severity: "warning",
   ofOwnRoutes: true,
@@ -57,7 +57,7 @@ function swallowed(
     ...(hops === null ? { severity: "error" as const } : {}),
     device: device.id,
     subject: `${describeRoute(written.route)} and ${to}`,
-    text: `On ${device.id} the summary ${describeRoute(written.route)} swallows ${to}, which lies at ${context.network.devices[network.device].id}: ${hops === null ? "packets for it do not arrive" : `packets for it go over ${hops} hops where ${shortest.hops} would do`}.`,
+    text: `On ${device.id} the summary ${describeRoute(written.route)} covers ${to}, which is located at ${context.network.devices[network.device].id}: ${hops === null ? "packets to it are lost" : `packets to it take ${hops} hops instead of ${shortest.hops}`}.`,
     evidence: [context.routeEvidence(written), { kind: "range", device: device.id, prefix: to }],
     fixes: leads
       ? [

@@ -27,7 +27,7 @@ export const summaryWithoutDiscard: Check = {
         {
           device: behind.id,
           subject: describeRoute(written.route),
-          text: `${written.device.id} sends all of ${formatPrefix(written.to)} to ${behind.id}, where not all of it exists: packets for ${formatPrefix(spare)} go in a circle. A discard route for the summary on ${behind.id} ends that.`,
+          text: `${written.device.id} sends all of ${formatPrefix(written.to)} to ${behind.id}, but parts of it do not exist there: packets to ${formatPrefix(spare)} loop. Add a discard route for the summary on ${behind.id}.`,
           evidence: [
             context.routeEvidence(written),
             { kind: "range" as const, device: written.device.id, prefix: formatPrefix(spare) },

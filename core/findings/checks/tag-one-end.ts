@@ -12,7 +12,7 @@ export const tagOneEnd: Check = {
       const ends = Array.from(endsOf(network.links, link));
       const told = ends.map((end) => {
         const vlan = network.interfaces.vlan[end];
-        return `${interfaceName(network, end)} ${vlan ? `has the tag ${vlan}` : "has none"}`;
+        return `${interfaceName(network, end)} ${vlan ? `has the tag ${vlan}` : "has no tag"}`;
       });
       return {
         device: network.devices[network.interfaces.device[ends[0]]].id,

@@ -29,7 +29,7 @@ export const translatedToTheOtherProvider: Check = {
           {
             device: record.id,
             subject: `${interfaces.names[out]} ${formatAddress(to)}`,
-            text: `${record.id} translates what leaves by ${interfaces.names[out]} to ${formatAddress(to)}, which ${own.map(({ id }) => id).join(", ")} does not announce and ${other.id} does: replies come by the other provider, or not at all.`,
+            text: `${record.id} translates traffic leaving by ${interfaces.names[out]} to ${formatAddress(to)}, which is announced by ${other.id} and not by ${own.map(({ id }) => id).join(", ")}. Replies return by the other provider or are lost.`,
             evidence: [{ kind: "interface" as const, interface: interfaceName(network, out) }],
           },
         ];

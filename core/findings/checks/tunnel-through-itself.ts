@@ -4,7 +4,7 @@ import type { Check } from "../check.ts";
 /** A tunnel whose underlay resolves through the tunnel itself: it is down (rule 2.5). */
 export const tunnelThroughItself: Check = {
   code: "tunnel-through-itself",
-  title: "A tunnel leads through itself",
+  title: "A tunnel is routed through itself",
   consequence: "lost",
   severity: "error",
   run: (context) =>
@@ -14,7 +14,7 @@ export const tunnelThroughItself: Check = {
       return {
         device: context.network.devices[context.network.interfaces.device[i]].id,
         subject: context.network.interfaces.names[i],
-        text: `The way to the far end of the tunnel ${name} leads into the tunnel itself: it is down.`,
+        text: `The path to the far end of tunnel ${name} leads through the tunnel itself, so the tunnel is down.`,
         evidence: [{ kind: "interface" as const, interface: name }],
       };
     }),

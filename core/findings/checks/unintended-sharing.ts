@@ -68,7 +68,7 @@ function reportOf(context: Context, { written, because }: Odd, sharing: readonly
   return {
     device: written.device.id,
     subject: describeRoute(written.route),
-    text: `On ${written.device.id} the default ${describeRoute(written.route)} shares the load with ${others.join(" and ")}: ${because}, and a part of the traffic leaves there.`,
+    text: `On ${written.device.id} the default ${describeRoute(written.route)} shares the load with ${others.join(" and ")}, so part of the traffic leaves there: ${because}.`,
     evidence: sharing.map((w) => context.routeEvidence(w)),
     fixes: [
       routeEdit(

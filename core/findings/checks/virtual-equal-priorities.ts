@@ -19,7 +19,7 @@ export const virtualEqualPriorities: Check = {
         {
           device,
           subject: virtualSubject(context, twin),
-          text: `The ${virtualName(context, active)} and the ${virtualName(context, twin)} have the same priority ${active.priority}: the greater address decides who is Active, and nobody wrote down who should be.`,
+          text: `The ${virtualName(context, active)} and the ${virtualName(context, twin)} have the same priority ${active.priority}: the higher address decides which one is Active.`,
           evidence: [],
           fixes:
             lower === twin.priority

@@ -19,7 +19,7 @@ export const virtualLoweringTooSmall: Check = {
         {
           device,
           subject: `${virtualSubject(context, active)} ${interfaces.names[out]}`,
-          text: `With ${failed} down the ${virtualName(context, active)} falls from priority ${active.priority} to ${lowered}, not below the ${needed} of the ${virtualName(context, backup)}: it stays Active and loses ${flows.map(({ flow }) => flow.id).join(", ")}.`,
+          text: `With ${failed} down the ${virtualName(context, active)} falls from priority ${active.priority} to ${lowered}, still not below ${needed} of the ${virtualName(context, backup)}: it stays Active and loses ${flows.map(({ flow }) => flow.id).join(", ")}.`,
           evidence: flows.map(({ flow }) => pathEvidence(flow.id, [failed])),
           fixes: [
             {

@@ -22,7 +22,7 @@ export const virtualOutsideSubnet: Check = {
         {
           device,
           subject: virtualSubject(context, record),
-          text: `The ${virtualName(context, record)} has ${strays.map(formatAddress).join(", ")}, which is in no subnet of ${name}.`,
+          text: `The ${virtualName(context, record)} has ${strays.map(formatAddress).join(", ")}, which is outside every subnet of ${name}.`,
           evidence: [{ kind: "interface" as const, interface: `${device}/${name}` }],
         },
       ];

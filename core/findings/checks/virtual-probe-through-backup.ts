@@ -44,7 +44,7 @@ function keptUp(context: Context, { active, group }: Standing, out: number): Rep
       {
         device,
         subject: watch.id,
-        text: `The ${virtualName(context, active)} tracks ${watch.id}, whose probes go round by the Backup once ${formatElement(network, element)} is down: it stays up, and nothing moves.`,
+        text: `The ${virtualName(context, active)} tracks ${watch.id}, whose probes go by the Backup when ${formatElement(network, element)} is down. The watch stays up and no failover happens.`,
         evidence: [{ kind: "watch", watch: `${device}/${watch.id}` }],
         fixes: [
           {

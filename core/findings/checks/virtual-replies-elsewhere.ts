@@ -24,7 +24,7 @@ export const virtualRepliesElsewhere: Check = {
           {
             device: devices[drop.device].id,
             subject: asked.flow.id,
-            text: `Flow ${asked.flow.id} leaves by the ${virtualName(context, active)}, and its replies come to ${devices[drop.device].id}, which drops them (${drop.code}).`,
+            text: `Flow ${asked.flow.id} leaves by the ${virtualName(context, active)}, but its replies reach ${devices[drop.device].id}, which drops them (${drop.code}).`,
             evidence: [pathEvidence(asked.flow.id)],
           },
         ];

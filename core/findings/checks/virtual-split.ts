@@ -31,13 +31,13 @@ export const virtualSplit: Check = {
         {
           device: deviceId(network, record.interface),
           subject: asked.flow.id,
-          text: `Flow ${asked.flow.id} goes by the ${virtualName(context, there.active)} and its replies by the ${virtualName(context, back.active)}, on another device, which has no state of it.`,
+          text: `Flow ${asked.flow.id} uses the ${virtualName(context, there.active)}, but its replies use the ${virtualName(context, back.active)} on another device, which has no session state.`,
           evidence: [pathEvidence(asked.flow.id)],
           fixes: back.active.owner
             ? []
             : [
                 {
-                  label: `Make ${deviceId(network, record.interface)} the Active of both`,
+                  label: `Make ${deviceId(network, record.interface)} Active for both`,
                   changes: [virtualChange(context, record, (router) => ({ ...router, priority }))],
                 },
               ],

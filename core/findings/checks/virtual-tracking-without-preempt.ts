@@ -19,7 +19,7 @@ export const virtualTrackingWithoutPreempt: Check = {
         {
           device,
           subject: virtualSubject(context, active),
-          text: `The ${virtualName(context, active)} lowers its priority when a tracked object fails, but the ${names.join(" and the ")} may not preempt, so nothing takes over.`,
+          text: `The ${virtualName(context, active)} lowers its priority when a tracked object fails, but the ${names.join(" and the ")} may not preempt, so no takeover happens.`,
           evidence: [],
           fixes: [
             {

@@ -33,7 +33,7 @@ export const virtualUntracked: Check = {
         {
           device,
           subject: `${virtualSubject(context, active)} ${name}`,
-          text: `The ${virtualName(context, active)} tracks nothing that goes down with ${failed}: it stays Active and loses ${flows.map(({ flow }) => flow.id).join(", ")}, which the Backup would carry.`,
+          text: `The ${virtualName(context, active)} tracks no object that goes down with ${failed}. It stays Active and loses ${flows.map(({ flow }) => flow.id).join(", ")}, although the Backup could carry it.`,
           evidence: flows.map(({ flow }) => pathEvidence(flow.id, [failed])),
           fixes: tracks.map((track) => ({
             label: `Track ${track.watch === undefined ? name : `the watch ${track.watch}`} on ${device}, lowering by ${lower}`,

@@ -13,7 +13,7 @@ import { type Pair, pairsOf } from "../pairs.ts";
  */
 export const watchFirstHopOnly: Check = {
   code: "watch-first-hop-only",
-  title: "A watch looks at the first hop only",
+  title: "A watch checks only the first hop",
   consequence: "on-failure",
   severity: "error",
   ofOwnRoutes: true,
@@ -29,7 +29,7 @@ export const watchFirstHopOnly: Check = {
           {
             device: primary.device.id,
             subject: `${asked.flow.id} by ${describeRoute(primary.route)}`,
-            text: `When ${ref} fails, flow ${asked.flow.id} dies although the backup on ${primary.device.id} would carry it: ${watch ? `the watch ${watch} does not look that far` : "no watch looks beyond the first hop"}.`,
+            text: `If ${ref} fails, flow ${asked.flow.id} is lost although the backup on ${primary.device.id} could carry it: ${watch ? `the watch ${watch} does not reach that far` : "no watch checks beyond the first hop"}.`,
             evidence: [
               { kind: "path" as const, flow: asked.flow.id, failed: [ref] },
               context.routeEvidence(primary),
@@ -107,7 +107,7 @@ function probeFixes(context: Context, { primary }: Pair, asked: AskedFlow, beyon
       recoverAfter: 2,
     };
     return {
-      label: `Probe ${target} through ${probe.out} and withdraw ${describeRoute(primary.route)} while it does not answer`,
+      label: `Probe ${target} through ${probe.out} and withdraw ${describeRoute(primary.route)} while there is no reply`,
       changes: [
         addWatch(primary.device.id, probe),
         routeChange(primary, { ...primary.route, watch: probe.id }),

@@ -48,7 +48,7 @@ function reportOf(
   return {
     device: route.device.id,
     subject: id,
-    text: `On ${route.device.id} the watch ${id} withdraws ${routes.map((w) => describeRoute(w.route)).join(", ")}, and its probes need ${routes.length > 1 ? "them" : "that route"}: once it is down, it never comes up again, though all works.`,
+    text: `On ${route.device.id} the watch ${id} withdraws ${routes.map((w) => describeRoute(w.route)).join(", ")}, but its probes need ${routes.length > 1 ? "them" : "that route"}. Once down, it never comes up again.`,
     evidence: [
       { kind: "watch", watch: `${route.device.id}/${id}` },
       ...routes.map((w) => context.routeEvidence(w)),

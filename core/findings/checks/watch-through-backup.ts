@@ -35,7 +35,7 @@ export const watchThroughBackup: Check = {
         {
           device: primary.device.id,
           subject: probe.id,
-          text: `On ${primary.device.id} the probes of ${probe.id} can leave by the backup ${describeRoute(backup.route)}: when ${formatElement(network, linkElement(network, flaps))} fails, the watch goes down, answers over the backup, comes up, and so on.`,
+          text: `On ${primary.device.id} the probes of ${probe.id} can leave by the backup ${describeRoute(backup.route)}. If ${formatElement(network, linkElement(network, flaps))} fails, the watch goes down, recovers over the backup and flaps.`,
           evidence: [
             { kind: "watch" as const, watch: `${primary.device.id}/${probe.id}` },
             context.routeEvidence(primary),

@@ -47,5 +47,5 @@ export function bfdBothEnds(context: Context, written: Written): Edit | null {
     routeChange(written, { ...written.route, watch: here.id }),
     ...back.map((w) => routeChange(w, { ...w.route, watch: there.id })),
   ];
-  return { label: `Watch ${describeRoute(written.route)} by BFD with ${far.label}, on both ends`, changes };
+  return { label: `Watch ${describeRoute(written.route)} with BFD to ${far.label}, on both ends`, changes };
 }

@@ -34,7 +34,7 @@ export function readDatastore(tree: unknown, place: Place, into: Collector, path
       into.fate(place(here, value), "taken", `the device's name: ${text(value, "hostname")}`);
     } else if (!key.startsWith("@") && !key.startsWith("?") && !key.startsWith("xmlns")) {
       const what = known.includes(name) ? "known" : "not-understood";
-      into.fate(place(here, value), what, `${name}: nothing of it is read`);
+      into.fate(place(here, value), what, `${name}: ignored`);
     }
   }
   settleForwarding(into);
@@ -92,7 +92,7 @@ function readStatics(protocol: unknown, path: readonly (string | number)[], plac
   const name = text(protocol, "name") ?? "";
   const routes = child(protocol, "static-routes");
   if (routes === undefined) {
-    return into.fate(place(path, protocol), "known", `the protocol ${name}: its routes stand in the RIBs`);
+    return into.fate(place(path, protocol), "known", `the protocol ${name}: its routes are in the RIBs`);
   }
   for (const family of ["ipv4", "ipv6"]) {
     const holder = child(routes, family);

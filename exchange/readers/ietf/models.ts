@@ -128,7 +128,7 @@ export function takeRoute(
     return into.fate(
       at,
       "not-understood",
-      `${told === null ? "a route without a destination" : `"${told}" is no destination`}`,
+      `${told === null ? "a route without a destination" : `"${told}" is not a destination`}`,
     );
   const protocol = identity(text(tree, "source-protocol"));
   const source = protocol === null ? where.source : (sources[protocol] ?? protocol);
@@ -153,7 +153,7 @@ export function takeRoute(
     };
     if (!into.routeOfOtherSide(route) && into.route(route)) fresh++;
   }
-  if (fresh === 0) return into.fate(at, "known", `the route to ${to} was told before`);
+  if (fresh === 0) return into.fate(at, "known", `the route to ${to} was already listed`);
   into.fate(
     at,
     "taken",

@@ -48,7 +48,7 @@ export function virtualsOf(family: unknown, version: 4 | 6): VirtualsRead {
       active: activeIn(text(instance, "state")),
     });
     if (list(child(track, "networks"), "network").length > 0)
-      unread.push(`the networks that the virtual router ${id} tracks`);
+      unread.push(`networks tracked by the virtual router ${id}`);
   }
   return { virtual, unread };
 }

@@ -35,12 +35,12 @@ export const iproute2Json: Reader = {
     for (const element of json.elements()) {
       const at = { ...element, file: file.name };
       if (has(element.value) && Object.keys(element.value as object).length === 0) {
-        into.fate(at, "known", "an entry that says nothing");
+        into.fate(at, "known", "an empty entry");
         continue;
       }
       const take = takerOf(element.value);
       if (take) take(element.value, at, into);
-      else into.fate(at, "not-understood", "this is no interface, route, rule or neighbour");
+      else into.fate(at, "not-understood", "not an interface, route, rule or neighbor");
     }
     settleMasters(into);
     into.settleByMetric();

@@ -60,7 +60,7 @@ function kindOf({ flags, link_type, linkinfo }: LinkObject): InterfaceFact["kind
 /** Takes an interface with its addresses. */
 export function takeLink(value: unknown, at: Located & { file: string }, into: Collector) {
   const read = linkSchema.safeParse(value);
-  if (!read.success) return into.fate(at, "not-understood", "this is no interface: it has no ifname");
+  if (!read.success) return into.fate(at, "not-understood", "not an interface: ifname is missing");
   const link = read.data;
   const kind = kindOf(link);
   const info = link.linkinfo;

@@ -26,26 +26,25 @@ const beyond = ["fwmark", "oif", "dst", "ipproto", "sport", "dport", "tos", "uid
 /** Takes a rule that sends packets to a table. */
 export function takeRule(value: unknown, at: At, into: Collector) {
   const read = ruleSchema.safeParse(value);
-  if (!read.success) return into.fate(at, "not-understood", "this is no rule: it has no priority");
+  if (!read.success) return into.fate(at, "not-understood", "not a rule: priority is missing");
   const { priority, src, srclen, iif, table } = read.data;
   const plain = src === "all" && iif === undefined;
   if (plain && ["local", "main", "default"].includes(String(table))) {
-    return into.fate(at, "known", "a rule that every system has");
+    return into.fate(at, "known", "a default rule of the system");
   }
   const more = beyond.filter((key) => key in read.data && read.data[key] !== "all");
   if (more.length > 0)
-    return into.fate(at, "doubtful", `a rule by ${more.join(", ")}, which a plan cannot say`);
-  if (table === undefined) return into.fate(at, "doubtful", "a rule that leads to no table");
-  if (read.data.l3mdev !== undefined)
-    return into.fate(at, "known", "the rule by which VRFs find their tables");
+    return into.fate(at, "doubtful", `a rule with ${more.join(", ")}, which a plan cannot express`);
+  if (table === undefined) return into.fate(at, "doubtful", "a rule without a table");
+  if (read.data.l3mdev !== undefined) return into.fate(at, "known", "the lookup rule of VRFs");
   const prefix = srclen === undefined ? parsePrefixOrHost(src) : parsePrefix(`${src}/${srclen}`);
-  if (src !== "all" && !prefix) return into.fate(at, "not-understood", `"${src}" is no prefix`);
+  if (src !== "all" && !prefix) return into.fate(at, "not-understood", `"${src}" is not a prefix`);
   const rule = { priority, from: prefix && formatPrefix(prefix), in: iif ?? null, table: String(table) };
   const fresh = into.add("rules", rule);
   into.fate(
     at,
     fresh ? "taken" : "known",
-    `a rule: ${rule.from ?? "any source"}${iif ? ` in by ${iif}` : ""} asks table ${table}`,
+    `a rule: ${rule.from ?? "any source"}${iif ? ` received on ${iif}` : ""} uses table ${table}`,
   );
 }
 
@@ -62,18 +61,18 @@ export function takeNeighbour(value: unknown, at: At, into: Collector) {
   const read = neighbourSchema.safeParse(value);
   const address = read.success ? parseAddress(read.data.dst) : null;
   if (!read.success || !address)
-    return into.fate(at, "not-understood", "this is no neighbour: dst is no address");
+    return into.fate(at, "not-understood", "not a neighbor: dst is not an address");
   const { dev, lladdr, state } = read.data;
   if (lladdr === undefined) {
     return into.fate(
       at,
       "doubtful",
-      `${read.data.dst} did not answer (${state.join(", ").toLowerCase() || "no state"})`,
+      `${read.data.dst} did not respond (${state.join(", ").toLowerCase() || "no state"})`,
     );
   }
   const entry = { address: formatAddress(address), hardware: lladdr.toLowerCase(), interface: dev ?? null };
   const fresh = into.add("neighbours", entry);
-  into.fate(at, fresh ? "taken" : "known", `the neighbour ${entry.address} on ${dev}`);
+  into.fate(at, fresh ? "taken" : "known", `the neighbor ${entry.address} on ${dev}`);
 }
 
 /** What `ip -j netconf` says of an interface, as far as it is read. */
@@ -86,10 +85,10 @@ export const netconfSchema = z.looseObject({
 /** Takes whether the device forwards. */
 export function takeNetconf(value: unknown, at: At, into: Collector) {
   const read = netconfSchema.safeParse(value);
-  if (!read.success) return into.fate(at, "not-understood", "this says of no interface whether it forwards");
+  if (!read.success) return into.fate(at, "not-understood", "no forwarding state of an interface");
   const { family, interface: name, forwarding } = read.data;
-  if (name !== "all") return into.fate(at, "known", `what ${name} does follows from what all do`);
-  if (forwarding === undefined) return into.fate(at, "doubtful", "it does not say whether it forwards");
+  if (name !== "all") return into.fate(at, "known", `${name} follows the setting for all interfaces`);
+  if (forwarding === undefined) return into.fate(at, "doubtful", "no forwarding state");
   into.facts.forwarding[family === "inet6" ? "ipv6" : "ipv4"] = forwarding;
   into.fate(
     at,

@@ -61,15 +61,15 @@ function sourceOf({ type, protocol, gateway, nexthops }: RouteObject): string | 
 /** Takes a route, each of its next hops a fact of its own. */
 export function takeRoute(value: unknown, at: Located & { file: string }, into: Collector) {
   const read = routeSchema.safeParse(value);
-  if (!read.success) return into.fate(at, "not-understood", "this is no route: it has no dst");
+  if (!read.success) return into.fate(at, "not-understood", "not a route: dst is missing");
   const route = read.data;
   const to = destinationOf(route);
-  if (to === null) return into.fate(at, "not-understood", `"${route.dst}" is no destination`);
+  if (to === null) return into.fate(at, "not-understood", `"${route.dst}" is not a destination`);
   if (route.type !== undefined && ownTypes.has(route.type)) {
-    return into.fate(at, "known", `a ${route.type} entry that the system makes for itself`);
+    return into.fate(at, "known", `a ${route.type} entry of the system`);
   }
   if (to === "fe80::/64" || to === "ff00::/8" || to.startsWith("127.") || to === "::1/128") {
-    return into.fate(at, "known", "an entry that every interface of its kind has");
+    return into.fate(at, "known", "a default entry of the interface");
   }
   const table = String(route.table ?? "main");
   const source = sourceOf(route);
@@ -94,6 +94,6 @@ export function takeRoute(value: unknown, at: Located & { file: string }, into: 
     if (into.route(fact)) fresh++;
     if (flags.includes("onlink")) into.onLink.add(`${to} ${fact.via} ${fact.out}`);
   }
-  if (fresh === 0) return into.fate(at, "known", `the route to ${to} was told before`);
+  if (fresh === 0) return into.fate(at, "known", `the route to ${to} was already listed`);
   into.fate(at, "taken", `${hops.length > 1 ? `${hops.length} routes` : "a route"} to ${to}, ${source}`);
 }

@@ -64,14 +64,14 @@ function readLinks(file: InputFile, lines: readonly string[], into: Collector) {
       continue;
     }
     if (!open) {
-      into.fate(at, "not-understood", "this belongs to no interface: none stands above it");
+      into.fate(at, "not-understood", "no interface above this line");
       continue;
     }
     const { value } = open as { value: Record<string, unknown> };
     const [first, second = "", third] = text.split(/\s+/);
     if (first.startsWith("link/")) {
       Object.assign(value, { link_type: first.slice("link/".length), address: second || undefined });
-      into.fate(at, "known", "told with its interface");
+      into.fate(at, "known", "read with its interface");
     } else if (first === "inet" || first === "inet6") {
       const peer = third === "peer" ? (text.split(/\s+/)[3] ?? null) : null;
       const [local, length] = peer ? [second, peer.split("/")[1]] : second.split("/");
@@ -91,7 +91,7 @@ function readLinks(file: InputFile, lines: readonly string[], into: Collector) {
       };
       value.linkinfo = { info_kind: first, info_data: data };
       into.fate(at, "taken", `the kind of ${value.ifname}: ${first}`);
-    } else into.fate(at, "known", "nothing that a plan says");
+    } else into.fate(at, "known", "not part of a plan");
   }
   close();
   settleMasters(into);
@@ -127,7 +127,7 @@ function readRoutes(file: InputFile, lines: readonly string[], into: Collector) 
     } else {
       const route = ROUTE.exec(text);
       if (!route) {
-        into.fate(at, "not-understood", "this is no route, rule or neighbour");
+        into.fate(at, "not-understood", "not a route, rule or neighbor");
         continue;
       }
       const { pairs, hop } = hopOf(route[3] ?? "");

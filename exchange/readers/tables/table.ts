@@ -107,19 +107,19 @@ class TableReading {
 
   private readLine(i: number, raw: string) {
     const at = { file: this.file.name, line: i + 1, text: raw };
-    if (FRAME.test(raw)) return this.into.fate(at, "known", "a line of the frame");
-    if (this.legendLines.has(i)) return this.into.fate(at, "taken", "what its codes mean");
+    if (FRAME.test(raw)) return this.into.fate(at, "known", "table frame");
+    if (this.legendLines.has(i)) return this.into.fate(at, "taken", "legend of codes");
     const columns = columnsOf(raw);
     if (columns) {
       this.columns = columns;
       this.open = null;
-      return this.into.fate(at, "taken", "the head of the columns");
+      return this.into.fate(at, "taken", "column headers");
     }
     const vrf = vrfHeadIn(raw);
     if (vrf !== null) {
       this.vrf = vrf;
       this.open = null;
-      return this.into.fate(at, "taken", `what follows is in VRF ${this.vrf}`);
+      return this.into.fate(at, "taken", `the following lines are in VRF ${this.vrf}`);
     }
     const taught = this.layoutOf(raw);
     const columnsHere = taught ?? this.columns;
@@ -176,9 +176,7 @@ class TableReading {
       return this.into.fate(
         at,
         says && via !== null ? "not-understood" : "known",
-        says && via !== null
-          ? "a next hop without a destination"
-          : "a heading, or words that say nothing of a route",
+        says && via !== null ? "a next hop without a destination" : "heading or text without a route",
       );
     }
     this.goOn(this.open, at, parts);
@@ -199,7 +197,7 @@ class TableReading {
       open.parts.words.push(...parts.words);
       open.parts.vrf ||= parts.vrf;
       open.parts.table ||= parts.table;
-      return this.into.fate(at, "taken", `more of the route to ${open.parts.to}`);
+      return this.into.fate(at, "taken", `continuation of the route to ${open.parts.to}`);
     }
     open.ways.push({ at, parts });
   }
@@ -254,7 +252,7 @@ class TableReading {
     const name =
       parts.out ?? parts.words.find((word) => looksLikeInterface(word)) ?? parts.words[0] ?? this.port;
     const read = parseInterfaceAddress(parts.own ?? "");
-    if (!name || !read) return this.into.fate(at, "doubtful", `the address ${parts.own} names no interface`);
+    if (!name || !read) return this.into.fate(at, "doubtful", `the address ${parts.own} has no interface`);
     this.into.interface(name, {
       addresses: [parts.own as string],
       vrf: parts.vrf || this.vrf || null,
@@ -266,7 +264,7 @@ class TableReading {
   private takeNeighbour(at: At, { via, hardware, out }: LineParts) {
     const entry = { address: via as string, hardware: canonical(hardware as string), interface: out };
     const fresh = this.into.add("neighbours", entry);
-    this.into.fate(at, fresh ? "taken" : "known", `the neighbour ${via}${out ? ` on ${out}` : ""}`);
+    this.into.fate(at, fresh ? "taken" : "known", `the neighbor ${via}${out ? ` on ${out}` : ""}`);
   }
 }
 

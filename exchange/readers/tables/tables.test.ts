@@ -139,7 +139,7 @@ dst=172.20.99.0/24 gw=172.20.0.2 iface=core distance=5 metric=7 origin=static
       ["10.1.0.0/16", "172.20.0.6", "static", false],
       ["172.20.0.0/30", null, "connected", true],
     ]);
-    expect(readings.lines.find(({ line }) => line === 2)?.detail).toBe("what its codes mean");
+    expect(readings.lines.find(({ line }) => line === 2)?.detail).toBe("legend of codes");
   });
 
   it("in sections of a VRF each", () => {
@@ -171,7 +171,7 @@ VRF blue:
     const { readings } = routesIn(text);
     expect(readings.lines.at(-1)).toMatchObject({
       fate: "known",
-      detail: "a heading, or words that say nothing of a route",
+      detail: "heading or text without a route",
     });
   });
 
@@ -272,7 +272,7 @@ lan        172.20.16.1/24     up
     expect(routes[0]).toMatchObject({ source: null, distance: null, metric: null, active: null });
     expect([...readings.openWords]).toEqual([["Q", 2]]);
     expect(readings.lines[0]).toMatchObject({ fate: "doubtful", line: 1 });
-    expect(readings.lines[0].detail).toContain('what does "Q" mean?');
+    expect(readings.lines[0].detail).toContain('unknown code "Q"');
   });
 
   it("every line that is not empty has a fate, whatever stands in it, and nothing throws", () => {

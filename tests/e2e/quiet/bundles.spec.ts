@@ -12,7 +12,7 @@ const bundle = (devices: number) =>
 
 test("a bundle of 60 devices, five files each, is a plan within five seconds", async ({ page }) => {
   const plan = await freshPlan(page, "three-routers");
-  await page.goto(`${plan}/exchange`);
+  await page.goto(`${plan}/import`);
   await ready(page);
   const file = { name: "fleet.zip", mimeType: "application/zip", buffer: bundle(60) };
   const started = Date.now();
@@ -29,7 +29,7 @@ test("an archive of 1,000 devices is read on the server, which goes on answering
 }) => {
   test.setTimeout(180_000);
   const plan = await freshPlan(page, "three-routers");
-  await page.goto(`${plan}/exchange`);
+  await page.goto(`${plan}/import`);
   await ready(page);
   const form = page.getByRole("region", { name: "A large archive" });
   const file = { name: "fleet.zip", mimeType: "application/zip", buffer: bundle(1000) };

@@ -28,10 +28,10 @@ export function runbookMarkdown({ title, about, verdict, remarks, visits, record
       ]),
       ...listed("After", visit.after),
       ...(visit.meanwhile.length > 0 ? ["", ...visit.meanwhile.map((text) => `> ${plain(text)}`)] : []),
-      ...listed("To go back", visit.steps.map(({ undo }) => undo).toReversed()),
+      ...listed("Rollback", visit.steps.map(({ undo }) => undo).toReversed()),
     ]),
     "",
-    "## Record",
+    "## History",
     "",
     ...record.map((text) => `- ${plain(text)}`),
   ];

@@ -40,7 +40,7 @@ export function RunbookPaper({
                 <Row key={text} term="after" text={text} />
               ))}
               {visit.steps.toReversed().map(({ undo }, n) => (
-                <Row key={undo} term={n === 0 ? "to go back" : ""} text={undo} quiet />
+                <Row key={undo} term={n === 0 ? "rollback" : ""} text={undo} quiet />
               ))}
             </tbody>
           </table>
@@ -51,7 +51,7 @@ export function RunbookPaper({
           ))}
         </section>
       ))}
-      <h3>Record</h3>
+      <h3>History</h3>
       {record.map((text) => (
         <p key={text} className="quiet" style={{ margin: 0 }}>
           {text}

@@ -81,14 +81,14 @@ export function toldRunbook(
     ].filter((row): row is [string, string] => row[1] !== ""),
     verdict: `${steps} ${steps === 1 ? "step" : "steps"} in ${visits.length} ${visits.length === 1 ? "visit" : "visits"}. ${
       safe
-        ? "Safe: nothing that works before and after the change is broken after any step, which was proven state by state. Going back passes the same states in reverse."
-        : "Not safe: what breaks is told at each visit. Going back passes the same states in reverse."
+        ? "Safe: traffic that works before and after the change also works after every step (proven state by state). A rollback passes the same states in reverse."
+        : "Not safe: each visit lists its interruptions. A rollback passes the same states in reverse."
     }`,
     remarks: [
-      ...anyOrder.map((run) => `Visits ${run.join(", ")} may be made in any order: proven.`),
+      ...anyOrder.map((run) => `Visits ${run.join(", ")} can be made in any order (proven).`),
       ...(helpers
         ? [
-            `With helper routes, added first and removed last, ${helpers.safe ? "nothing breaks" : "less breaks"}: ${helpers.routes.map((one) => `${one.route.to} via ${one.route.via} on ${device(one.device)}`).join("; ")}.`,
+            `With helper routes, added first and removed last, ${helpers.safe ? "the rollout has no interruption" : "fewer flows are interrupted"}: ${helpers.routes.map((one) => `${one.route.to} via ${one.route.via} on ${device(one.device)}`).join("; ")}.`,
           ]
         : []),
       ...unproven.map((text) => `Not proven: ${text}`),
@@ -109,14 +109,14 @@ export function toldRunbook(
       after: visit.after.map((check) => checkText(check, labels, plan)),
       meanwhile: [
         ...visit.breaks.map(
-          ({ flow, until }) => `Breaks ${labels.flows.get(flow) ?? flow}, until visit ${until}.`,
+          ({ flow, until }) => `Interrupts ${labels.flows.get(flow) ?? flow} until visit ${until}.`,
         ),
         ...visit.unreached.map(
-          ({ subnet, from, until }) => `${subnet} is lost to ${device(from)}, until visit ${until}.`,
+          ({ subnet, from, until }) => `${device(from)} cannot reach ${subnet} until visit ${until}.`,
         ),
         ...visit.risks.map(
           ({ failed, flow }) =>
-            `While it stands so, ${elementLabel(failed, labels)} failing breaks ${labels.flows.get(flow) ?? flow}.`,
+            `At this point, a failure of ${elementLabel(failed, labels)} would break ${labels.flows.get(flow) ?? flow}.`,
         ),
       ],
     })),
@@ -132,12 +132,12 @@ export function toldRunbook(
 function checkText(check: Check, labels: Labels, plan: Plan): string {
   if (check.kind === "table") {
     const where = check.vrf === "main" ? "" : ` in VRF ${check.vrf}`;
-    return `${check.to}${where} ${check.inUse.length > 0 ? check.inUse.join(" and ") : "is not in use"}`;
+    return `${check.to}${where} ${check.inUse.length > 0 ? check.inUse.join(" and ") : "is not in the table"}`;
   }
   const flow = plan.flows.find(({ id }) => id === check.flow);
   const ends = flow
     ? ` (from ${labels.devices.get(flow.from) ?? flow.from}${flow.source ? ` ${flow.source}` : ""} to ${labels.devices.get(flow.to) ?? flow.to}${flow.port ? `, ${flow.protocol} ${flow.port}` : ""})`
     : "";
   const by = check.carriers.map((id) => labels.gateways.get(id) ?? id).join(", then ");
-  return `Try ${labels.flows.get(check.flow) ?? check.flow}${ends}: it ${flowWords[check.verdict]}${by ? `, by ${by}` : ""}`;
+  return `Test ${labels.flows.get(check.flow) ?? check.flow}${ends}: it ${flowWords[check.verdict]}${by ? ` by ${by}` : ""}`;
 }

@@ -50,13 +50,14 @@ export function DriftView({ differences, compared, readAt, work, told }: DriftVi
   if (readAt.length === 0) {
     return (
       <p className="mt-3 text-ink-2">
-        No device has said anything yet. Give files on{" "}
-        <Link className="name-link" to={pageHref(planId, "exchange", params)}>
-          Files
+        No readings yet. Import device output on{" "}
+        <Link className="name-link" to={pageHref(planId, "import", params)}>
+          {" "}
+          Import{" "}
         </Link>{" "}
-        and keep what they say, or have{" "}
-        <Link className="name-link" to={pageHref(planId, "exchange/devices", params)}>
-          devices read
+        or poll your devices on{" "}
+        <Link className="name-link" to={pageHref(planId, "polling", params)}>
+          Polling
         </Link>
         .
       </p>
@@ -66,16 +67,16 @@ export function DriftView({ differences, compared, readAt, work, told }: DriftVi
     <div className="mt-3 flex flex-col gap-4">
       <p data-testid="drift-summary">
         {differences.length === 0
-          ? `${compared.length === 1 ? "The device that was read is" : `The ${compared.length} devices that were read are`} as the plan has ${compared.length === 1 ? "it" : "them"}.`
-          : `${differences.length} ${differences.length === 1 ? "difference" : "differences"} between the plan and what ${readAt.length} ${readAt.length === 1 ? "device" : "devices"} said last.`}{" "}
+          ? `No drift: ${compared.length === 1 ? "the device matches" : `all ${compared.length} devices match`} the plan.`
+          : `${differences.length} ${differences.length === 1 ? "difference" : "differences"} between the plan and the last readings of ${readAt.length} ${readAt.length === 1 ? "device" : "devices"}.`}{" "}
         <span className="text-ink-2">
-          Predictions are for{" "}
-          {frame.conditions.plates.length === 0 ? "a network without failures" : "what is down above"}.
+          Predictions assume{" "}
+          {frame.conditions.plates.length === 0 ? "a network without failures" : "the failures above"}.
         </span>
       </p>
       {told && (
         <p role={told.error ? "alert" : "status"} className={told.error ? "text-stop" : "font-medium"}>
-          {told.error || `${told.said} Undo takes an edit back.`}
+          {told.error || `${told.said} Undo reverts an edit.`}
         </p>
       )}
       {differences.length > 0 && (
@@ -86,13 +87,13 @@ export function DriftView({ differences, compared, readAt, work, told }: DriftVi
           <div className="flex flex-wrap items-center gap-3">
             <ChooseSome label="Kinds" options={groups} values={shown} onChange={setShown} />
             <Button type="button" look="quiet" onClick={() => setTicked(rows.map(({ key }) => key))}>
-              Tick all {rows.length}
+              Select all {rows.length}
             </Button>
             <Button type="submit" look="strong" name="do" value="take" disabled={busy || ticked.length === 0}>
-              Take into the plan
+              Update plan
             </Button>
             <Button type="submit" name="do" value="work" disabled={busy || ticked.length === 0}>
-              Keep as work for the device
+              Add to work list
             </Button>
           </div>
           <ul aria-label="Differences">
@@ -143,8 +144,8 @@ function Difference({
         <span className="min-w-32 font-medium">{labels.devices.get(device) ?? device}</span>
         <span>{text}</span>
         <span className="ml-auto whitespace-nowrap text-[13px] text-ink-2">
-          {noted && "kept as work, "}
-          {!takeable && "a state, "}
+          {noted && "on the work list, "}
+          {!takeable && "state only, "}
           {readAt && (
             <>
               read <ClockTime at={readAt} />
@@ -155,9 +156,9 @@ function Difference({
       {failed && (
         <Link
           className="name-link ml-6 text-[13px]"
-          to={toggleHref(`/plans/${planId}/exchange/drift`, params, `interface:${device}/${subject}`)}
+          to={toggleHref(`/plans/${planId}/drift`, params, `interface:${device}/${subject}`)}
         >
-          Predict with {subject} down
+          Predict failure of {subject}
         </Link>
       )}
     </li>

@@ -17,15 +17,15 @@ export function WorkList({ work, open }: { work: readonly ShownWork[]; open: Rea
   const { labels } = usePlan();
   if (work.length === 0) return null;
   return (
-    <section aria-label="Work for the devices">
-      <h2 className="font-semibold font-sign text-[20px]">Work for the devices</h2>
+    <section aria-label="Work list for devices">
+      <h2 className="font-semibold font-sign text-[20px]">Work list for devices</h2>
       <ul>
         {work.map(({ id, key, device, text, author, notedAt }) => {
           const isOpen = open.has(key);
           return (
             <li key={id} className="flex flex-wrap items-baseline gap-3 border-rule border-t py-1">
               <span className={isOpen ? "font-medium text-warn" : "text-ink-2"}>
-                <span aria-hidden="true">{isOpen ? "○" : "✓"}</span> {isOpen ? "open" : "no longer seen"}
+                <span aria-hidden="true">{isOpen ? "○" : "✓"}</span> {isOpen ? "open" : "no longer present"}
               </span>
               <span className="font-medium">{labels.devices.get(device) ?? device}</span>
               <span>{text}</span>
@@ -39,9 +39,9 @@ export function WorkList({ work, open }: { work: readonly ShownWork[]; open: Rea
                   look="quiet"
                   name="do"
                   value="done"
-                  aria-label={`Take off the list: ${text}`}
+                  aria-label={`Remove the list: ${text}`}
                 >
-                  Take off
+                  Remove
                 </Button>
               </Form>
             </li>

@@ -6,15 +6,15 @@ import { ChooseSome } from "../../../ui/toggle-group.tsx";
 
 const fates = [
   { value: "not-understood", text: "not understood" },
-  { value: "doubtful", text: "doubtful" },
-  { value: "taken", text: "taken" },
-  { value: "known", text: "known" },
+  { value: "doubtful", text: "assumed" },
+  { value: "taken", text: "read" },
+  { value: "known", text: "ignored" },
 ];
 
 const signs: Record<LineFate["fate"], { sign: string; looks: string; text: string }> = {
-  taken: { sign: "+", looks: "", text: "taken" },
-  doubtful: { sign: "?", looks: "text-warn font-medium", text: "doubtful" },
-  known: { sign: "=", looks: "text-ink-3", text: "known" },
+  taken: { sign: "+", looks: "", text: "read" },
+  doubtful: { sign: "?", looks: "text-warn font-medium", text: "assumed" },
+  known: { sign: "=", looks: "text-ink-3", text: "ignored" },
   "not-understood": { sign: "×", looks: "text-stop font-medium", text: "not understood" },
 };
 
@@ -23,12 +23,12 @@ const columns = [
   column.accessor("file", { header: "file", size: 120 }),
   column.accessor("line", { header: "line", size: 50 }),
   column.accessor("text", {
-    header: "what it says",
+    header: "text",
     size: 430,
     cell: ({ getValue }) => <span className="addr whitespace-pre-wrap break-all">{getValue()}</span>,
   }),
   column.accessor("fate", {
-    header: "fate",
+    header: "result",
     size: 120,
     cell: ({ getValue }) => {
       const { sign, looks, text } = signs[getValue()];
@@ -39,7 +39,7 @@ const columns = [
       );
     },
   }),
-  column.accessor("detail", { header: "as", size: 320 }),
+  column.accessor("detail", { header: "meaning", size: 320 }),
 ];
 
 /** Every line of what was given, with what became of it; what is wrong first where that is chosen. */
@@ -55,7 +55,7 @@ export function FateLines({ lines }: { lines: readonly LineFate[] }) {
   }, [lines, shown, sorting]);
   return (
     <div className="flex h-[46vh] flex-col gap-2">
-      <ChooseSome label="Fates" options={fates} values={shown} onChange={setShown} />
+      <ChooseSome label="Results" options={fates} values={shown} onChange={setShown} />
       <DataTable
         label="Lines"
         columns={columns as Parameters<typeof DataTable<LineFate>>[0]["columns"]}

@@ -9,9 +9,9 @@ import type { ExchangeAnswer } from "../../../queries/exchange.ts";
 import { pageHref } from "../../../search/links.ts";
 import { Button } from "../../../ui/button.tsx";
 import { TabSet } from "../../../ui/tabs.tsx";
-import { ArchiveForm } from "./archive-form.tsx";
+import { ArchiveImport } from "./archive-import.tsx";
+import { DropArea, type SourceFile } from "./drop-area.tsx";
 import { FateLines } from "./fate-lines.tsx";
-import { FilesGiven, type Given } from "./files-given.tsx";
 import { KeptLayouts, type ShownLayout } from "./kept-layouts.tsx";
 import { OpenWords } from "./open-words.tsx";
 import { ReadDevices, ReadLinks } from "./read-parts.tsx";
@@ -22,7 +22,8 @@ import { useReading } from "./use-reading.ts";
 export function FilesView({ layouts }: { layouts: readonly ShownLayout[] }) {
   const { page, planId, params, frame } = usePlan();
   const editing = useEditing(page, "exchange");
-  const [files, setFiles] = useState<Given[]>([]);
+  const [files, setFiles] = useState<SourceFile[]>([]);
+  const [archive, setArchive] = useState<File | null>(null);
   const [words, setWords] = useState<Readonly<Record<string, string>>>({});
   const [without, setWithout] = useState<readonly string[]>([]);
   const [taught, setTaught] = useState<Layout["shapes"]>({});
@@ -35,7 +36,7 @@ export function FilesView({ layouts }: { layouts: readonly ShownLayout[] }) {
     if (!sent.current || busy) return;
     sent.current = false;
     if (saved === null) return;
-    setTaken(`Taken as revision ${saved}.`);
+    setTaken(`Imported as revision ${saved}.`);
     setFiles([]);
     setWithout([]);
   }, [busy, saved]);
@@ -50,19 +51,21 @@ export function FilesView({ layouts }: { layouts: readonly ShownLayout[] }) {
     setWithout((now) => (now.includes(ref) ? now.filter((one) => one !== ref) : [...now, ref]));
   return (
     <div className="mt-2 flex flex-1 flex-col">
-      <FilesGiven
+      <DropArea
         files={files}
         onFiles={(next) => {
           setTaken("");
           setFiles(next);
+          if (next.length === 0) setArchive(null);
         }}
+        onArchive={setArchive}
       />
-      {files.length === 0 && <ArchiveForm />}
+      {archive && <ArchiveImport archive={archive} previewed={files.length > 0} />}
       {taken !== "" && (
         <p role="status" className="mt-2 font-medium">
-          {taken} Undo takes all of it back.{" "}
+          {taken} Undo reverts the import.{" "}
           <Link className="name-link" to={pageHref(planId, "map", params)}>
-            See it on the map
+            Show on map
           </Link>
         </p>
       )}
@@ -80,7 +83,7 @@ export function FilesView({ layouts }: { layouts: readonly ShownLayout[] }) {
       {keeper.data && (
         <p role="status" className="mt-2 text-ink-2">
           {keeper.data.error ||
-            `What ${keeper.data.kept} ${keeper.data.kept === 1 ? "device" : "devices"} said is kept.`}
+            `Readings of ${keeper.data.kept} ${keeper.data.kept === 1 ? "device" : "devices"} saved.`}
         </p>
       )}
       {answer && (
@@ -100,7 +103,7 @@ export function FilesView({ layouts }: { layouts: readonly ShownLayout[] }) {
           <OpenWords open={answer.openWords} words={words} onWords={setWords} />
           <div className="mt-3 flex min-h-[320px] flex-1 flex-col">
             <TabSet
-              label="What was read"
+              label="Result"
               value={tab}
               onChange={setTab}
               tabs={[
@@ -154,16 +157,16 @@ function Take({ answer, busy, onTake, onKeep }: TakeProps) {
   return (
     <div className="mt-3 flex flex-wrap items-center gap-3">
       <Button look="strong" disabled={busy || !edit} onClick={onTake}>
-        Take it into the plan
+        Import into plan
       </Button>
       <Button disabled={busy || answer.facts.length === 0} onClick={onKeep}>
-        Keep what they said
+        Save readings only
       </Button>
       <p data-testid="read-summary">
         {counted(devices.length - outlined, "device")} ({fresh} new), {outlined} outlined,{" "}
-        {counted(links.length, "link")}; of {counted(lines.length, "line")} {count("taken")} taken,{" "}
-        {count("doubtful")} doubtful, {count("not-understood")} not understood.
-        {edit ? ` ${counted(edit.changes.length, "change")}.` : " Nothing would change."}
+        {counted(links.length, "link")}. Of {counted(lines.length, "line")}: {count("taken")} read,{" "}
+        {count("doubtful")} assumed, {count("known")} ignored, {count("not-understood")} not understood.
+        {edit ? ` ${counted(edit.changes.length, "change")}.` : " No changes to the plan."}
       </p>
     </div>
   );

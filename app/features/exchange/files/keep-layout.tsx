@@ -20,11 +20,11 @@ export function KeepLayout({
       <input type="hidden" name="shapes" value={JSON.stringify(shapes)} />
       <input type="hidden" name="words" value={JSON.stringify(words)} />
       <label className="flex flex-col text-[13px] text-ink-2">
-        Keep this layout as
+        Save this layout as
         <input name="name" required maxLength={200} className="field w-56" />
       </label>
       <Button type="submit" disabled={keeper.state !== "idle"}>
-        Keep the layout
+        Save layout
       </Button>
       {keeper.data && (
         <span

@@ -3,6 +3,7 @@ import type { Layout } from "../../../../exchange/layout.ts";
 import { usePlan } from "../../../plan/open-plan.tsx";
 import type { LayoutTold } from "../../../routes/layouts.ts";
 import { Button } from "../../../ui/button.tsx";
+import { FileButton } from "../../../ui/file-button.tsx";
 
 export interface ShownLayout {
   id: string;
@@ -17,16 +18,16 @@ export function KeptLayouts({ layouts }: { layouts: readonly ShownLayout[] }) {
   const keeper = useFetcher<LayoutTold>({ key: "layout-files" });
   return (
     <section aria-label="Layouts" className="mt-6 max-w-3xl">
-      <h2 className="font-semibold font-sign text-[20px]">Layouts of text tables</h2>
+      <h2 className="font-semibold font-sign text-[20px]">Table layouts</h2>
       <p className="text-ink-2">
-        A table of a layout that was kept is recognised by itself; the command line takes the same documents.
+        Tables with a saved layout are recognized automatically. The command line reads the same layout files.
       </p>
       <ul>
         {layouts.map(({ id, name, author, layout }) => (
           <li key={id} className="flex flex-wrap items-baseline gap-3 border-rule border-t py-1">
             <span className="font-medium">{name}</span>
             <span className="text-ink-2">
-              {Object.keys(layout.shapes).length} shapes, {Object.keys(layout.words).length} words, kept by{" "}
+              {Object.keys(layout.shapes).length} shapes, {Object.keys(layout.words).length} words, saved by{" "}
               {author}
             </span>
             <a className="name-link ml-auto" href={`/plans/${planId}/layouts?id=${id}`} download>
@@ -39,9 +40,10 @@ export function KeptLayouts({ layouts }: { layouts: readonly ShownLayout[] }) {
                 look="quiet"
                 name="do"
                 value="forget"
-                aria-label={`Forget the layout ${name}`}
+                aria-label={`Remove the layout ${name}`}
               >
-                Forget
+                {" "}
+                Remove{" "}
               </Button>
             </keeper.Form>
           </li>
@@ -54,11 +56,14 @@ export function KeptLayouts({ layouts }: { layouts: readonly ShownLayout[] }) {
         className="mt-1 flex flex-wrap items-end gap-2"
       >
         <input type="hidden" name="do" value="import" />
-        <label className="flex flex-col text-[13px] text-ink-2">
-          Import a layout's document
-          <input type="file" name="file" accept=".json,application/json" required />
-        </label>
-        <Button type="submit">Import</Button>
+        <FileButton
+          name="file"
+          accept=".json,application/json"
+          onChange={(event) => event.target.form?.requestSubmit()}
+        >
+          {" "}
+          Import layout file{" "}
+        </FileButton>
         {keeper.data && (
           <span
             role={keeper.data.error ? "alert" : "status"}

@@ -1,7 +1,7 @@
 import { Pick } from "../../../ui/select.tsx";
 
 const meanings = [
-  { value: "", label: "nobody told" },
+  { value: "", label: "not set" },
   ...["static", "connected", "local", "ospf", "bgp", "isis", "rip", "inactive", "discard"].map((value) => ({
     value,
     label: value,
@@ -20,10 +20,11 @@ export function OpenWords({ open, words, onWords }: OpenWordsProps) {
   const counts = new Map([...Object.keys(words).map((word) => [word, 0] as const), ...open]);
   if (counts.size === 0) return null;
   return (
-    <section aria-label="Words" className="mt-3 border border-rule p-2">
-      <h2 className="font-semibold">What do these words mean?</h2>
+    <section aria-label="Unknown codes" className="mt-3 border border-rule p-2">
+      <h2 className="font-semibold">Meaning of codes</h2>
       <p className="text-[13px] text-ink-2">
-        Until it is told, a route by a next hop is taken as static, and one by an interface alone as attached.
+        Until you choose, a route with a next hop is assumed to be static, and one with only an interface to
+        be connected.
       </p>
       <ul className="mt-1 flex flex-wrap gap-4">
         {[...counts].slice(0, 24).map(([word, count]) => (

@@ -24,9 +24,9 @@ export function ReadDevices({ devices, without, onToggle }: PartsProps & { devic
             <span className={`font-medium ${outline ? "italic" : ""}`}>{name}</span>
             <span className="text-ink-2">
               {outline
-                ? "outlined: only seen from afar"
+                ? "outlined: known only from its neighbors"
                 : `${role}, ${interfaces} interfaces, ${routes} routes`}
-              {known ? "; the plan has it and is updated" : ""}
+              {known ? "; already in the plan, updated" : ""}
             </span>
           </label>
         </li>
@@ -51,9 +51,7 @@ export function ReadLinks({ links, without, onToggle }: PartsProps & { links: re
             />
             <span>
               <span className="addr font-medium">{ends.join(" – ")}</span>{" "}
-              <span className={certain ? "text-ink-2" : "text-warn"}>
-                {certain ? "certain" : "not certain"}
-              </span>
+              <span className={certain ? "text-ink-2" : "text-warn"}>{certain ? "certain" : "assumed"}</span>
               <span className="block text-[13px] text-ink-2">{because.slice(0, 3).join("; ")}</span>
             </span>
           </label>

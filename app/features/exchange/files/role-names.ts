@@ -13,8 +13,8 @@ export const roleNames: Readonly<Record<TokenRole, string>> = {
   vrf: "VRF",
   table: "table",
   address: "own address",
-  hardware: "hardware address",
-  ignored: "says nothing",
+  hardware: "MAC address",
+  ignored: "ignored",
 };
 
 export const allRoles = Object.keys(roleNames) as TokenRole[];

@@ -39,10 +39,10 @@ export function TableColours({ table, onTeach, taught }: TableColoursProps) {
         {token && row ? (
           <>
             <span>
-              <span className="addr font-semibold">{row.text.slice(token.start, token.end)}</span> is taken as
+              <span className="addr font-semibold">{row.text.slice(token.start, token.end)}</span> is read as
             </span>
             <Pick
-              aria-label="What the token is"
+              aria-label="Role of the token"
               value={token.role}
               onChange={(role) => {
                 const roles = row.tokens.map(({ role: own }, i) =>
@@ -54,13 +54,12 @@ export function TableColours({ table, onTeach, taught }: TableColoursProps) {
             />
             <span className="text-ink-2">
               on {group.length} {group.length === 1 ? "line" : "lines"} of this shape
-              {Object.hasOwn(taught, row.shape) ? ", as it was taught" : ""}
+              {Object.hasOwn(taught, row.shape) ? ", corrected" : ""}
             </span>
           </>
         ) : (
           <span className="text-ink-2">
-            Choose a token to say what it is; it is changed on all lines of its shape. Arrow keys go from
-            token to token.
+            Select a token to correct its role on all lines of the same shape. Arrow keys move between tokens.
           </span>
         )}
       </div>
@@ -146,7 +145,7 @@ function Line({ entry: { line, text, tokens }, chosen, tabbed, onChoose }: LineP
 /** What each colour stands for. */
 function Legend() {
   return (
-    <ul aria-label="Colours" className="flex flex-wrap gap-2 text-[12px]">
+    <ul aria-label="Color key" className="flex flex-wrap gap-2 text-[12px]">
       {allRoles.map((role) => (
         <li key={role} className={`role-${role} rounded-[2px] px-1`}>
           {roleNames[role]}

@@ -16,14 +16,14 @@ interface TablesReadProps {
 export function TablesRead({ tables, words, taught, onTaught }: TablesReadProps) {
   const [file, setFile] = useState("");
   const table = tables.find((one) => one.file === file) ?? tables[0];
-  if (!table) return <p className="text-ink-2">None of the files is a text table.</p>;
+  if (!table) return <p className="text-ink-2">No text tables in these files.</p>;
   const teach = (shape: string, roles: TokenRole[]) => onTaught({ ...taught, [shape]: roles });
   return (
     <div className="flex flex-col gap-2">
       <div className="flex flex-wrap items-center gap-3">
         {tables.length > 1 ? (
           <Pick
-            aria-label="Which file"
+            aria-label="File"
             value={table.file}
             onChange={setFile}
             choices={tables.map((one) => ({ value: one.file, label: one.file }))}
@@ -33,7 +33,7 @@ export function TablesRead({ tables, words, taught, onTaught }: TablesReadProps)
         )}
         {table.layouts.filter((name) => name !== "").length > 0 && (
           <span className="text-ink-2">
-            Recognised: {table.layouts.filter((name) => name !== "").join(", ")}
+            Recognized: {table.layouts.filter((name) => name !== "").join(", ")}
           </span>
         )}
       </div>

@@ -5,11 +5,11 @@ import { askPlan } from "../../../engine/ask.client.ts";
 import { usePlan } from "../../../plan/open-plan.tsx";
 import type { AskArgs } from "../../../queries/asks.ts";
 import type { ExchangeAnswer } from "../../../queries/exchange.ts";
-import type { Given } from "./files-given.tsx";
+import type { SourceFile } from "./drop-area.tsx";
 import type { ShownLayout } from "./kept-layouts.tsx";
 
 interface Asked {
-  files: readonly Given[];
+  files: readonly SourceFile[];
   words: Readonly<Record<string, string>>;
   without: readonly string[];
   taught: Layout["shapes"];

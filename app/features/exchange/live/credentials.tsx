@@ -33,7 +33,7 @@ export function Credentials({
         <li key={id} className="flex flex-wrap items-baseline gap-3 border-rule border-b py-1">
           <span className="font-medium">{name}</span>
           <span className="text-ink-2">
-            {wayNames[way]}, saved by {author}, used for {used} {used === 1 ? "device" : "devices"}, sent only
+            {wayNames[way]}, saved by {author}, used by {used} {used === 1 ? "device" : "devices"}, sent only
             to <span className="addr">{prefixes.join(", ") || "no address"}</span>
           </span>
           {administers && (
@@ -61,8 +61,8 @@ const fields: Readonly<Record<Way, readonly { name: string; label: string; secre
   "snmp-v2c": [{ name: "community", label: "Community", secret: true }],
   "snmp-v3": [
     { name: "user", label: "User" },
-    { name: "authWord", label: "Authentication word", secret: true },
-    { name: "privacyWord", label: "Privacy word", secret: true },
+    { name: "authWord", label: "Authentication passphrase", secret: true },
+    { name: "privacyWord", label: "Privacy passphrase", secret: true },
   ],
   restconf: [
     { name: "user", label: "User" },
@@ -83,28 +83,23 @@ export function CredentialForm({ allowed, told }: { allowed: readonly string[]; 
   const [way, setWay] = useState<Way>("ssh");
   const errors = told?.errors ?? {};
   return (
-    <Form method="post" aria-label="Add a credential" className="flex flex-col gap-2 border border-rule p-3">
+    <Form method="post" aria-label="Add credentials" className="flex flex-col gap-2 border border-rule p-3">
       <h3 className="font-semibold">Add credentials</h3>
       <p className="text-[13px] text-ink-2">
-        Credentials are stored encrypted, apart from the plan, and never shown again. They are sent only to
-        devices in the prefixes below whose key an administrator has confirmed.
+        Credentials are stored encrypted and never shown again. They are sent only to devices in these
+        prefixes, after an administrator has confirmed the device key.
       </p>
       <div className="flex flex-wrap gap-3">
         <FormField label="Name" name="name" required error={errors.name} />
         <FormChoice
-          label="How"
+          label="Protocol"
           name="way"
-          value={way}
-          onChange={(event) => setWay(event.target.value as Way)}
-        >
-          {Object.entries(wayNames).map(([value, text]) => (
-            <option key={value} value={value}>
-              {text}
-            </option>
-          ))}
-        </FormChoice>
+          defaultValue={way}
+          onPicked={(value) => setWay(value as Way)}
+          choices={Object.entries(wayNames).map(([value, text]) => ({ value, label: text }))}
+        />
         <FormField
-          label="Send only to (prefixes)"
+          label="Only to prefixes"
           name="prefixes"
           required
           className="addr w-56"
@@ -124,15 +119,19 @@ export function CredentialForm({ allowed, told }: { allowed: readonly string[]; 
           />
         ))}
         {way === "snmp-v3" && (
-          <FormChoice label="Authentication" name="auth" defaultValue="sha256">
-            {["sha", "sha224", "sha256", "sha384", "sha512"].map((one) => (
-              <option key={one}>{one}</option>
-            ))}
-          </FormChoice>
+          <FormChoice
+            label="Authentication"
+            name="auth"
+            defaultValue="sha256"
+            choices={["sha", "sha224", "sha256", "sha384", "sha512"].map((one) => ({
+              value: one,
+              label: one,
+            }))}
+          />
         )}
         {(way === "ssh" || way === "netconf") && (
           <label className="flex flex-col text-[13px] text-ink-2">
-            Private key, in place of a password
+            Private key (instead of a password)
             <textarea name="key" rows={2} className="field addr w-64" spellCheck={false} autoComplete="off" />
           </label>
         )}

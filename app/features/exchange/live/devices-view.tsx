@@ -24,8 +24,8 @@ export function DevicesView({ allowed, administers, targets, credentials, kept, 
   const problem = told?.errors.do ?? told?.errors.key;
   return (
     <div className="mt-3 flex flex-col gap-6">
-      <section aria-label="Devices that are read">
-        <h2 className="font-semibold font-sign text-[20px]">Read by this server</h2>
+      <section aria-label="Polled devices">
+        <h2 className="font-semibold font-sign text-[20px]">Polled devices</h2>
         <Allowed {...allowed} />
         {told && told.said !== "" && (
           <p role="status" className="mt-1 font-medium">
@@ -41,7 +41,7 @@ export function DevicesView({ allowed, administers, targets, credentials, kept, 
           <Form method="post" className="mt-2">
             <input type="hidden" name="do" value="read" />
             <Button type="submit" look="strong">
-              Read all {targets.length}
+              Poll all {targets.length}
             </Button>
           </Form>
         )}
@@ -61,7 +61,7 @@ export function DevicesView({ allowed, administers, targets, credentials, kept, 
             {administers ? (
               <CredentialForm allowed={allowed.prefixes} told={told?.form === "credential" ? told : null} />
             ) : (
-              <p className="text-ink-2">An administrator of the plan adds credentials.</p>
+              <p className="text-ink-2">Credentials are added by an administrator of the plan.</p>
             )}
           </div>
         </div>
@@ -82,19 +82,19 @@ function useLookingAgain(underWay: boolean) {
 }
 
 function Allowed({ prefixes, problem }: DevicesProps["allowed"]) {
-  if (problem !== "") return <p className="text-stop">{problem}. Nothing is read.</p>;
+  if (problem !== "") return <p className="text-stop">{problem}. Polling is off.</p>;
   if (prefixes.length === 0) {
     return (
       <p className="text-ink-2">
-        This server may read no device. Whoever runs it says which:{" "}
-        <span className="addr">bin/start --read 10.0.0.0/8</span>. It only ever reads; nothing is written to a
-        device.
+        Polling is off. Start the server with <code className="addr">bin/start --read 10.0.0.0/8</code> to
+        allow devices in a prefix. Polling only reads; it never changes a device.
       </p>
     );
   }
   return (
     <p className="text-ink-2">
-      It may read devices in <span className="addr">{prefixes.join(", ")}</span>, and only ever reads.
+      Devices in <span className="addr">{prefixes.join(", ")}</span> may be polled. Polling only reads; it
+      never changes a device.
     </p>
   );
 }

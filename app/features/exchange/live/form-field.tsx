@@ -1,4 +1,5 @@
 import { useId } from "react";
+import { FormPick } from "../../../ui/select.tsx";
 
 interface Named {
   label: string;
@@ -53,18 +54,11 @@ export function FieldError({ id, error }: { id: string; error: string | undefine
   );
 }
 
-/** A list to choose from; the system's own, so that it works without scripts. */
+/** A list to choose from. */
 export function FormChoice({
   label,
   error,
-  className = "",
-  ...rest
-}: Named & React.ComponentProps<"select">) {
-  return (
-    <Labelled
-      label={label}
-      error={error}
-      field={(tied) => <select {...tied} className={`field ${className}`} {...rest} />}
-    />
-  );
+  ...pick
+}: Named & Omit<React.ComponentProps<typeof FormPick>, "id" | "aria-label">) {
+  return <Labelled label={label} error={error} field={(tied) => <FormPick {...pick} {...tied} />} />;
 }

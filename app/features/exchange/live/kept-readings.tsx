@@ -3,7 +3,7 @@ import { KeptParams } from "../../../plan/kept-params.tsx";
 import { Button } from "../../../ui/button.tsx";
 import { ClockTime } from "../../../ui/clock-time.tsx";
 
-/** What devices said last, as the server keeps it. */
+/** Latest readings, as the server keeps it. */
 export interface Kept {
   readings: {
     id: string;
@@ -26,13 +26,13 @@ const MOST = 300;
 export function KeptReadings({ kept: { readings, find, unread } }: { kept: Kept }) {
   if (readings.length === 0 && find === "") return null;
   return (
-    <section aria-label="What devices said last" className="max-w-4xl">
+    <section aria-label="Latest readings" className="max-w-4xl">
       <div className="flex flex-wrap items-end gap-3">
-        <h2 className="font-semibold font-sign text-[20px]">What devices said last</h2>
+        <h2 className="font-semibold font-sign text-[20px]">Latest readings</h2>
         <Form method="get" className="flex items-end gap-2">
           <KeptParams but={["find"]} />
           <label className="flex flex-col text-[13px] text-ink-2">
-            Who knows an address
+            Find an address in the readings
             <input name="find" defaultValue={find} className="field addr w-44" spellCheck={false} />
           </label>
           <Button type="submit">Find</Button>
@@ -40,7 +40,7 @@ export function KeptReadings({ kept: { readings, find, unread } }: { kept: Kept 
       </div>
       {unread && (
         <p role="alert" className="text-stop">
-          "{find.slice(0, 60)}" is not an IPv4 or IPv6 address; all readings are shown.
+          "{find.slice(0, 60)}" is not an IPv4 or IPv6 address; all readings are listed.
         </p>
       )}
       <ul className="mt-2">
@@ -48,7 +48,7 @@ export function KeptReadings({ kept: { readings, find, unread } }: { kept: Kept 
           <li key={id} className="flex flex-wrap gap-3 border-rule border-t py-1">
             <span className="font-medium">{device}</span>
             <span className="text-ink-2">
-              {interfaces} interfaces, {routes} routes, {neighbours} neighbours
+              {interfaces} interfaces, {routes} routes, {neighbours} neighbors
             </span>
             <span className="ml-auto text-[13px] text-ink-2">
               {author}, <ClockTime at={readAt} />
@@ -56,7 +56,7 @@ export function KeptReadings({ kept: { readings, find, unread } }: { kept: Kept 
           </li>
         ))}
         {readings.length > MOST && <li className="text-ink-2">and {readings.length - MOST} more</li>}
-        {readings.length === 0 && <li className="text-ink-2">No reading knows a network with {find}.</li>}
+        {readings.length === 0 && <li className="text-ink-2">No reading contains a network with {find}.</li>}
       </ul>
     </section>
   );

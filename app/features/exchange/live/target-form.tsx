@@ -22,13 +22,13 @@ export function TargetForm({
   const credential = credentials.find(({ id }) => id === chosen) ?? credentials[0];
   const errors = told?.errors ?? {};
   return (
-    <Form method="post" aria-label="Add a device" className="flex flex-col gap-2 border border-rule p-3">
-      <h3 className="font-semibold">Add a device, or change how one is read</h3>
+    <Form method="post" aria-label="Add polled device" className="flex flex-col gap-2 border border-rule p-3">
+      <h3 className="font-semibold">Add or change a polled device</h3>
       {credentials.length === 0 ? (
         <p className="text-ink-2">
           {administers
             ? "Add credentials first."
-            : "An administrator of the plan has to add credentials first."}
+            : "An administrator of the plan must add credentials first."}
         </p>
       ) : (
         <>
@@ -43,28 +43,26 @@ export function TargetForm({
           </div>
           <div className="flex flex-wrap gap-3">
             <FormChoice
-              label="Asked with"
+              label="Credentials"
               name="credential"
-              value={credential?.id ?? ""}
-              onChange={(event) => setChosen(event.target.value)}
+              defaultValue={credential?.id ?? ""}
+              onPicked={setChosen}
               error={errors.credential}
-            >
-              {credentials.map(({ id, name, way }) => (
-                <option key={id} value={id}>
-                  {name} ({wayNames[way]})
-                </option>
-              ))}
-            </FormChoice>
+              choices={credentials.map(({ id, name, way }) => ({
+                value: id,
+                label: `${name} (${wayNames[way]})`,
+              }))}
+            />
             <input type="hidden" name="way" value={credential?.way ?? ""} />
             <FormField
-              label="Port, if not the usual"
+              label="Port (optional)"
               name="port"
               inputMode="numeric"
               className="w-24"
               error={errors.port}
             />
             <FormField
-              label="Every … minutes, if by itself"
+              label="Poll every (optional)"
               name="everyMinutes"
               inputMode="numeric"
               className="w-24"
@@ -73,7 +71,7 @@ export function TargetForm({
           </div>
           <div>
             <Button type="submit" name="do" value="target">
-              Keep the device
+              Save device
             </Button>
           </div>
         </>

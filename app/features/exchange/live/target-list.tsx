@@ -44,14 +44,14 @@ export function TargetList({
   return (
     <div className="mt-2 overflow-x-auto">
       <table
-        aria-label="Devices that are read"
+        aria-label="Polled devices"
         className="w-full min-w-[820px] border-collapse text-left text-[13px]"
       >
         <thead>
           <tr className="border-rule border-b text-ink-2">
-            {["device", "where", "how", "every", "last reading", ""].map((head) => (
+            {["device", "address", "protocol", "interval", "last reading", ""].map((head) => (
               <th key={head} className="px-2 py-1 font-normal">
-                {head || <span className="sr-only">what to do</span>}
+                {head || <span className="sr-only">actions</span>}
               </th>
             ))}
           </tr>
@@ -69,7 +69,7 @@ export function TargetList({
                 {wayNames[target.way]}, {names.get(target.credential)}
               </td>
               <td className="px-2 py-1">
-                {target.everyMinutes === null ? "when asked" : `${target.everyMinutes} min`}
+                {target.everyMinutes === null ? "manual" : `${target.everyMinutes} min`}
               </td>
               <td className="px-2 py-1">
                 <LastReading target={target} />
@@ -90,20 +90,17 @@ function LastReading({ target: { run, lastReadAt, stale } }: { target: ShownTarg
   const { planId, params } = usePlan();
   return (
     <div>
-      {run?.state === "waiting" && <span className="text-ink-2">waits for its turn</span>}
+      {run?.state === "waiting" && <span className="text-ink-2">queued</span>}
       {run?.state === "reading" && <span className="text-ink-2">reading: {run.told || "connecting"}</span>}
       {run?.state === "cancelled" && <span className="text-ink-2">cancelled</span>}
-      {run?.state === "failed" && <span className="font-medium text-stop">× not read: {run.told}</span>}
+      {run?.state === "failed" && <span className="font-medium text-stop">× failed: {run.told}</span>}
       {run?.state === "read" && (
         <span>
           {run.told};{" "}
           {run.differences === 0
-            ? "as the plan has it"
+            ? "matches the plan"
             : run.differences !== null && (
-                <Link
-                  className="name-link font-medium text-warn"
-                  to={pageHref(planId, "exchange/drift", params)}
-                >
+                <Link className="name-link font-medium text-warn" to={pageHref(planId, "drift", params)}>
                   {run.differences} {run.differences === 1 ? "difference" : "differences"} from the plan
                 </Link>
               )}
@@ -113,10 +110,10 @@ function LastReading({ target: { run, lastReadAt, stale } }: { target: ShownTarg
         {lastReadAt ? (
           <>
             read <ClockTime at={lastReadAt} />
-            {stale ? ", older than wished" : ""}
+            {stale ? ", overdue" : ""}
           </>
         ) : (
-          "never read"
+          "never polled"
         )}
       </div>
     </div>
@@ -142,7 +139,7 @@ function OfferedKey({ target, administers }: { target: ShownTarget; administers:
           Confirm key
         </Button>
       ) : (
-        <span className="text-ink-2">An administrator of the plan has to confirm it.</span>
+        <span className="text-ink-2">An administrator of the plan must confirm it.</span>
       )}
     </Form>
   );
@@ -155,12 +152,13 @@ function Doings({ target, administers }: { target: ShownTarget; administers: boo
       <input type="hidden" name="target" value={id} />
       <input type="hidden" name="run" value={run?.id ?? ""} />
       {isUnderWay(target) ? (
-        <Button type="submit" name="do" value="cancel" aria-label={`Cancel reading ${device}`}>
+        <Button type="submit" name="do" value="cancel" aria-label={`Cancel polling ${device}`}>
           Cancel
         </Button>
       ) : (
-        <Button type="submit" name="do" value="read" aria-label={`Read ${device}`}>
-          Read
+        <Button type="submit" name="do" value="read" aria-label={`Poll ${device}`}>
+          {" "}
+          Poll{" "}
         </Button>
       )}
       {known && administers && (
@@ -179,7 +177,7 @@ function Doings({ target, administers }: { target: ShownTarget; administers: boo
         look="quiet"
         name="do"
         value="drop-target"
-        aria-label={`Read ${device} no longer`}
+        aria-label={`Remove ${device} from polling`}
       >
         Remove
       </Button>

@@ -7,13 +7,13 @@ interface GrowingPictureProps {
   onAt: (line: number) => void;
 }
 
-/** What the lines so far draw: the device, its interfaces, its neighbours in outline, and the networks behind them. */
+/** Topology so far: the device, its interfaces, its neighbours in outline, and the networks behind them. */
 export function GrowingPicture({ picture, at, onAt }: GrowingPictureProps) {
   const { items, wires, width, height } = placePicture(picture);
   const there = (line: number) => line <= at;
   return (
     <div className="max-h-[62vh] overflow-auto border border-rule bg-panel">
-      <svg width={width} height={height} role="img" aria-label="What the lines so far draw">
+      <svg width={width} height={height} role="img" aria-label="Topology so far">
         {wires.map(({ id, line, path, dashed }) =>
           there(line) ? (
             <path

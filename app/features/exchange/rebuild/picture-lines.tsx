@@ -59,7 +59,9 @@ export function PictureLines({ picture, at, onAt, hidden }: PictureLinesProps) {
           >
             <code className="addr block overflow-hidden whitespace-pre text-[12px]">{text || " "}</code>
             {line <= at && (
-              <p className="text-[13px] text-ink-2">{secret ? "What does it add? Enter shows it." : told}</p>
+              <p className="text-[13px] text-ink-2">
+                {secret ? "What does this line add? Press Enter to show it." : told}
+              </p>
             )}
           </div>
         );
@@ -83,13 +85,13 @@ function sentence(
   if ("address" in part) {
     const port = picture.ports.find(({ id }) => id === part.port);
     return port
-      ? `a neighbour, ${part.address}, behind ${port.name}`
-      : `a neighbour, ${part.address}; nothing tells where`;
+      ? `a neighbor, ${part.address}, on ${port.name}`
+      : `a neighbor, ${part.address}, on an unknown interface`;
   }
   const on =
     picture.ports.find(({ id }) => id === part.on)?.name ??
     picture.hops.find(({ id }) => id === part.on)?.address;
-  if (part.kind === "discarded") return `${part.prefix}, which is discarded`;
+  if (part.kind === "discarded") return `${part.prefix}, discarded`;
   if (part.kind === "attached") return `${part.prefix}, attached to ${on ?? "the device"}`;
-  return `${part.prefix}, behind ${on ?? "the device"}${part.far ? `, ${part.far}` : ""}`;
+  return `${part.prefix}, through ${on ?? "the device"}${part.far ? `, ${part.far}` : ""}`;
 }

@@ -50,11 +50,11 @@ export function RebuildView({ layouts }: { layouts: readonly ShownLayout[] }) {
         }}
       >
         <p className="text-ink-2">
-          Give the route table of one device. The drawing grows from it line by line: what each line says of
-          the network, and where each part of the network is said.
+          Paste the route table of one device. The topology is drawn line by line, so you see the line that
+          each part comes from.
         </p>
         <label className="flex flex-col text-[13px] text-ink-2">
-          The table
+          Route table
           <textarea
             rows={12}
             value={draft}
@@ -65,9 +65,9 @@ export function RebuildView({ layouts }: { layouts: readonly ShownLayout[] }) {
         </label>
         <div className="flex gap-2">
           <Button type="submit" look="strong" disabled={draft.trim() === ""}>
-            Begin
+            Draw topology
           </Button>
-          <Button onClick={() => setDraft(example)}>Put an example in</Button>
+          <Button onClick={() => setDraft(example)}>Insert example</Button>
         </div>
       </form>
     );
@@ -75,14 +75,13 @@ export function RebuildView({ layouts }: { layouts: readonly ShownLayout[] }) {
   return (
     <div className="mt-2 flex min-h-0 flex-1 flex-col gap-2">
       <div className="flex flex-wrap items-center gap-3">
-        <Button onClick={() => begin("")}>Another table</Button>
+        <Button onClick={() => begin("")}>New table</Button>
         <label className="flex items-center gap-2">
-          <input type="checkbox" checked={hidden} onChange={() => setHidden(!hidden)} /> Let me say first what
-          a line adds
+          <input type="checkbox" checked={hidden} onChange={() => setHidden(!hidden)} /> Quiz: guess what each
+          line adds
         </label>
         <span className="text-ink-2">
-          Arrow keys go from line to line, Home and End to the first and the last; a click on a part shows its
-          line.
+          Use the arrow keys, Home and End to move between lines. Click a part to show its line.
         </span>
       </div>
       {data && <OpenWords open={data.openWords} words={words} onWords={setWords} />}
@@ -91,7 +90,7 @@ export function RebuildView({ layouts }: { layouts: readonly ShownLayout[] }) {
           {error.message}
         </p>
       )}
-      {data && !picture && <p role="alert">Nothing in it is understood: there is no address in it.</p>}
+      {data && !picture && <p role="alert">Nothing was understood: the text contains no address.</p>}
       {isPending && !picture && <p role="status">Reading …</p>}
       {picture && (
         <div className="grid min-h-0 flex-1 gap-3 lg:grid-cols-[minmax(0,5fr)_minmax(0,7fr)]">

@@ -154,7 +154,7 @@ export function LargeMap({ answer, drawing, flow }: LargeMapProps) {
       <MapControls
         box={camera}
         exports={{
-          svg: () => location.assign(`/plans/${planId}/book?as=drawing-svg`),
+          svg: () => location.assign(`/plans/${planId}/network-report?as=drawing-svg`),
           png: () => pictureOf(scene),
         }}
       />

@@ -22,6 +22,6 @@ export function pictureOf(scene: Scene): Promise<Blob> {
     context.fillRect(0, 0, canvas.width, canvas.height);
   }
   return new Promise((resolve, reject) => {
-    canvas.toBlob((blob) => (blob ? resolve(blob) : reject(new Error("the picture is too large to draw"))));
+    canvas.toBlob((blob) => (blob ? resolve(blob) : reject(new Error("the picture is too large"))));
   });
 }

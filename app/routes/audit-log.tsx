@@ -2,7 +2,7 @@ import { signedInAs } from "../../server/access/actor.ts";
 import { permitAdministration } from "../../server/access/permit.ts";
 import { recordBefore } from "../../server/access/record.ts";
 import { RecordView } from "../features/access/record-view.tsx";
-import type { Route } from "./+types/record";
+import type { Route } from "./+types/audit-log";
 
 const SHOWN = 200;
 
@@ -27,7 +27,7 @@ export async function loader({ request }: Route.LoaderArgs) {
 }
 
 export function meta() {
-  return [{ title: "Record · Iron Fork" }];
+  return [{ title: "Audit log · Iron Fork" }];
 }
 
 export default function Page({ loaderData }: Route.ComponentProps) {

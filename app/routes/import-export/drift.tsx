@@ -69,15 +69,17 @@ export async function action({ request, params }: Route.ActionArgs) {
     return say("", "Select at least one difference. The ones you selected may be gone.");
   if (form.do === "work") {
     for (const entry of chosen) await noteWork(plan, entry, visitor.name);
-    return say(`${chosen.length === 1 ? "It is" : `${chosen.length} are`} kept as work for the devices.`);
+    return say(
+      `${chosen.length === 1 ? "1 difference" : `${chosen.length} differences`} added to the work list.`,
+    );
   }
   const document = await documentOf(plan, head.revision);
   if (!document) notFound("There is no such plan; it may have been deleted.");
   const made = editOfDrift(document, said, chosen);
-  if (!made.ok) return say("", `It does not fit into the plan: ${made.why}.`);
+  if (!made.ok) return say("", `Not saved: ${made.why}.`);
   const saved = await saveEdit(plan, head.revision, made.edit, visitor);
   return saved.ok
-    ? say(`Taken as revision ${saved.revision}.`)
+    ? say(`Saved as revision ${saved.revision}.`)
     : say("", saved.errors.map(({ message }) => message).join("; "));
 }
 

@@ -1,11 +1,11 @@
 import { TimeView } from "../features/outages/time-view.tsx";
 import { titleOf } from "../plan/title.ts";
-import type { Route } from "./+types/time";
+import type { Route } from "./+types/timeline";
 
-export const handle = { stage: "outages" };
+export const handle = { stage: "failures" };
 
 export function meta({ matches }: Route.MetaArgs) {
-  return titleOf("Outage in time", matches);
+  return titleOf("Outage timeline", matches);
 }
 
 export default TimeView;

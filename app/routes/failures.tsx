@@ -1,11 +1,11 @@
 import { OutagesView } from "../features/outages/outages-view.tsx";
 import { titleOf } from "../plan/title.ts";
-import type { Route } from "./+types/outages";
+import type { Route } from "./+types/failures";
 
-export const handle = { stage: "outages" };
+export const handle = { stage: "failures" };
 
 export function meta({ matches }: Route.MetaArgs) {
-  return titleOf("Outages", matches);
+  return titleOf("Failure matrix", matches);
 }
 
 export default OutagesView;

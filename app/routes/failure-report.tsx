@@ -1,11 +1,11 @@
 import { ReportView } from "../features/outages/report-view.tsx";
 import { titleOf } from "../plan/title.ts";
-import type { Route } from "./+types/report";
+import type { Route } from "./+types/failure-report";
 
-export const handle = { stage: "outages" };
+export const handle = { stage: "failures" };
 
 export function meta({ matches }: Route.MetaArgs) {
-  return titleOf("What happens when", matches);
+  return titleOf("Failure report", matches);
 }
 
 export default ReportView;

@@ -11,7 +11,7 @@ import { formOf } from "../../engine/bodies.server.ts";
 import { doOnDevices, liveFormSchema } from "../../engine/live-forms.server.ts";
 import { DevicesView } from "../../features/exchange/live/devices-view.tsx";
 import { titleOf } from "../../plan/title.ts";
-import type { Route } from "./+types/devices";
+import type { Route } from "./+types/polling";
 
 /** Which devices are read by the server, and what all of them said last; those that know an address where one is looked for. */
 export async function loader({ request, params }: Route.LoaderArgs) {
@@ -51,7 +51,7 @@ export async function action({ request, params }: Route.ActionArgs) {
 }
 
 export function meta({ matches }: Route.MetaArgs) {
-  return titleOf("Devices that are read", matches);
+  return titleOf("Polling", matches);
 }
 
 export default function Page({ loaderData, actionData }: Route.ComponentProps) {

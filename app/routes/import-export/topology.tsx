@@ -1,8 +1,8 @@
 import { permit } from "../../../server/access/permit.ts";
 import { knownLayouts } from "../../engine/layouts.server.ts";
-import { FilesView } from "../../features/exchange/files/files-view.tsx";
+import { RebuildView } from "../../features/exchange/rebuild/rebuild-view.tsx";
 import { titleOf } from "../../plan/title.ts";
-import type { Route } from "./+types/files";
+import type { Route } from "./+types/topology";
 
 /** The layouts of text tables that the plan keeps. */
 export async function loader({ request, params }: Route.LoaderArgs) {
@@ -10,9 +10,9 @@ export async function loader({ request, params }: Route.LoaderArgs) {
 }
 
 export function meta({ matches }: Route.MetaArgs) {
-  return titleOf("Exchange", matches);
+  return titleOf("Topology from a route table", matches);
 }
 
 export default function Page({ loaderData: { layouts } }: Route.ComponentProps) {
-  return <FilesView layouts={layouts} />;
+  return <RebuildView layouts={layouts} />;
 }

@@ -9,7 +9,7 @@ import { needPlan } from "../engine/page.server.ts";
 import { sampleSteps } from "../engine/sample-steps.server.ts";
 import { WordsView } from "../features/changes/words-view.tsx";
 import { titleOf } from "../plan/title.ts";
-import type { Route } from "./+types/words";
+import type { Route } from "./+types/templates";
 
 export const handle = { stage: "changes" };
 
@@ -39,7 +39,7 @@ export async function action({ request, params }: Route.ActionArgs) {
 }
 
 export function meta({ matches }: Route.MetaArgs) {
-  return titleOf("Words for devices", matches);
+  return titleOf("Device templates", matches);
 }
 
 export default function Page({ loaderData, actionData }: Route.ComponentProps) {

@@ -3,7 +3,7 @@ import { permit } from "../../server/access/permit.ts";
 import { badRequest, printed, revisionIn } from "../engine/bodies.server.ts";
 import { needPlan, notFound } from "../engine/page.server.ts";
 import { bookHtml, drawingHtml, drawingSvg } from "../features/book/book.server.tsx";
-import type { Route } from "./+types/book";
+import type { Route } from "./+types/network-report";
 
 const named = (type: string, name: string) => ({
   "Content-Type": type,
@@ -30,5 +30,5 @@ export async function loader({ request, params }: Route.LoaderArgs) {
       headers: named("image/svg+xml", `plan-${head.id}.svg`),
     });
   if (as === "drawing-pdf") return printed(await drawingHtml(plan, revision), `plan-${head.id}-drawing.pdf`);
-  badRequest("Say as=html, pdf, drawing-svg or drawing-pdf.");
+  badRequest("Add as=html, pdf, drawing-svg or drawing-pdf to the address.");
 }

@@ -1,6 +1,6 @@
 import { permitAdministration } from "../../server/access/permit.ts";
 import { recordLines } from "../../server/access/record.ts";
-import type { Route } from "./+types/record-rows";
+import type { Route } from "./+types/audit-log-rows";
 
 /** The whole record as JSON lines. */
 export async function loader({ request }: Route.LoaderArgs) {

@@ -1,8 +1,8 @@
 import { permit } from "../../../server/access/permit.ts";
 import { knownLayouts } from "../../engine/layouts.server.ts";
-import { RebuildView } from "../../features/exchange/rebuild/rebuild-view.tsx";
+import { FilesView } from "../../features/exchange/files/files-view.tsx";
 import { titleOf } from "../../plan/title.ts";
-import type { Route } from "./+types/rebuild";
+import type { Route } from "./+types/import";
 
 /** The layouts of text tables that the plan keeps. */
 export async function loader({ request, params }: Route.LoaderArgs) {
@@ -10,9 +10,9 @@ export async function loader({ request, params }: Route.LoaderArgs) {
 }
 
 export function meta({ matches }: Route.MetaArgs) {
-  return titleOf("Rebuild the picture", matches);
+  return titleOf("Import", matches);
 }
 
 export default function Page({ loaderData: { layouts } }: Route.ComponentProps) {
-  return <RebuildView layouts={layouts} />;
+  return <FilesView layouts={layouts} />;
 }

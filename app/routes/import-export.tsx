@@ -1,6 +1,6 @@
 import { ExchangeTabs } from "../features/exchange/exchange-tabs.tsx";
 
-export const handle = { stage: "exchange" };
+export const handle = { stage: "import" };
 
 export default function ExchangeLayout() {
   return <ExchangeTabs />;

@@ -1,11 +1,11 @@
 import { DeskView } from "../features/desk/desk-view.tsx";
 import { titleOf } from "../plan/title.ts";
-import type { Route } from "./+types/desk";
+import type { Route } from "./+types/add-routes";
 
 export const handle = { stage: "routes" };
 
 export function meta({ matches }: Route.MetaArgs) {
-  return titleOf("Route editor", matches);
+  return titleOf("Add routes", matches);
 }
 
 export default DeskView;
