@@ -364,6 +364,6 @@ describe("the steps of a change", () => {
     );
     expect(breaks.length).toBeGreaterThan(0);
     for (const { until } of breaks) expect(until).toBeLessThanOrEqual(runbook.visits.length);
-    expect(call("steps", old, renumbered).out).toContain("INTERRUPTS  flow");
+    expect(call("steps", old, renumbered).out).toContain("INTERRUPTS flow");
   });
 });

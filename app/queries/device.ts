@@ -1,19 +1,18 @@
 import {
   containsAddress,
+  containsPrefix,
   formatAddress,
+  formatPrefix,
+  hostBitsSet,
+  type Prefix,
   parseAddress,
-  parsePrefix,
+  parseInterfaceAddress,
+  prefixOf,
   samePrefix,
 } from "../../core/address/index.ts";
 import { formatRouteLine } from "../../core/authoring/index.ts";
 import type { World } from "../../core/forwarding/index.ts";
-import {
-  addressesOf,
-  type DeviceRecord,
-  destinationOf,
-  endsOf,
-  sourceCodes,
-} from "../../core/network/index.ts";
+import { addressesOf, type DeviceRecord, destinationOf, endsOf } from "../../core/network/index.ts";
 import {
   type DeviceSettings,
   type Interface,
@@ -63,8 +62,18 @@ export interface Stack {
   to: string;
   length: number;
   /** How the stack stands to the address or prefix that is looked up. */
-  match: "longest" | "holds" | "exact" | "none" | null;
+  match: "longest" | "holds" | "exact" | "inside" | "none" | null;
   candidates: CandidateView[];
+}
+
+/** What a table says of an address or a prefix. */
+export interface LookupView {
+  text: string;
+  error: string | null;
+  /** The active route with the longest match, or the one that covers all of a prefix; null if there is none. */
+  answer: string | null;
+  /** For a prefix: that it was masked, and how more specific routes divide it; else "". */
+  note: string;
 }
 
 export interface DeviceAnswer {
@@ -91,7 +100,7 @@ export interface DeviceAnswer {
   inUseApproved: number;
   /** Routes that the draft takes away, as lines. */
   gone: string[];
-  lookup: { text: string; error: string | null; answer: string | null } | null;
+  lookup: LookupView | null;
   routes: StaticRoute[];
   settings: DeviceSettings;
   interfaces: Interface[];
@@ -124,7 +133,9 @@ export function deviceAnswer(
   const before = approved.plan.devices.find((entry) => entry.id === asked.device);
   const draft = draftMarks(before?.routes ?? [], device.routes);
   const stacks = stacksOf(model, world, d, table, sought, draft);
-  const found = stacks.find((stack) => stack.match === "longest" || stack.match === "exact");
+  const found =
+    stacks.find((stack) => stack.match === "exact" && isActive(stack)) ??
+    stacks.find((stack) => stack.match === "longest");
   return {
     device: { ...headOf(record), site: device.site ?? "", up: world.state.deviceAlive[d] === 1 },
     vrf,
@@ -144,7 +155,12 @@ export function deviceAnswer(
     gone: (before?.routes ?? [])
       .filter((route) => !device.routes.some((own) => routeIdentity(own) === routeIdentity(route)))
       .map((route) => formatRouteLine(route)),
-    lookup: sought && { text: sought.text, error: sought.error, answer: found?.to ?? null },
+    lookup: sought && {
+      text: sought.text,
+      error: sought.error,
+      answer: found?.to ?? null,
+      note: sought.prefix ? prefixNote(sought.prefix, sought.masked, found ?? null, stacks) : "",
+    },
     routes: device.routes,
     settings: settingsOf(device),
     interfaces: device.interfaces,
@@ -194,19 +210,62 @@ interface Sought {
   text: string;
   error: string | null;
   address: ReturnType<typeof parseAddress>;
-  prefix: ReturnType<typeof parsePrefix>;
+  prefix: Prefix | null;
+  /** Whether host bits of the prefix were cleared. */
+  masked: boolean;
 }
 
 function soughtOf(text: string | undefined): Sought | null {
   const trimmed = text?.trim();
   if (!trimmed) return null;
   const address = parseAddress(trimmed);
-  const prefix = address ? null : parsePrefix(trimmed);
+  const given = address ? null : parseInterfaceAddress(trimmed);
+  const prefix = given && prefixOf(given.address, given.length);
   const error =
     address || prefix
       ? null
       : `"${trimmed}" is neither an address nor a prefix, such as 172.20.33.7 or 172.20.32.0/20`;
-  return { text: trimmed, error, address, prefix };
+  return { text: trimmed, error, address, prefix, masked: given !== null && hostBitsSet(given) };
+}
+
+const isActive = (stack: Stack) => stack.candidates.some(({ state }) => state === "in-use");
+
+/** Where the active routes of a stack lead, as comparable text. */
+function targetOf(stack: Stack): string {
+  return stack.candidates
+    .filter(({ state }) => state === "in-use")
+    .map(
+      ({ via, out, leavesBy, discard, toVrf }) => discard ?? toVrf ?? `${via ?? ""} ${out ?? leavesBy ?? ""}`,
+    )
+    .sort()
+    .join(", ");
+}
+
+/** How a table treats a prefix: the more specific routes inside it, and whether they lead elsewhere. */
+function prefixNote(prefix: Prefix, masked: boolean, cover: Stack | null, stacks: readonly Stack[]): string {
+  const text = formatPrefix(prefix);
+  const inside = stacks.filter((stack) => stack.match === "inside" && isActive(stack));
+  const elsewhere = cover ? inside.filter((stack) => targetOf(stack) !== targetOf(cover)) : [];
+  const count = `${inside.length} more specific ${inside.length === 1 ? "route" : "routes"}`;
+  const listed = (list: readonly Stack[]) =>
+    `${list
+      .slice(0, 3)
+      .map(({ to }) => to)
+      .join(", ")}${list.length > 3 ? ` and ${list.length - 3} more` : ""}`;
+  return [
+    masked ? `Host bits cleared: ${text}.` : "",
+    inside.length === 0
+      ? cover
+        ? `All of ${text} takes this route.`
+        : ""
+      : cover
+        ? elsewhere.length > 0
+          ? `Part of ${text} goes elsewhere: ${listed(elsewhere)}.`
+          : `${count} inside, with the same next hop.`
+        : `No route covers all of ${text}; ${count} inside: ${listed(inside)}.`,
+  ]
+    .filter(Boolean)
+    .join(" ");
 }
 
 function stacksOf(
@@ -228,14 +287,11 @@ function stacksOf(
       last.candidates.push(view);
       continue;
     }
-    const holds = sought?.address ? containsAddress(destination, sought.address) : false;
-    const exact = sought?.prefix ? samePrefix(destination, sought.prefix) : false;
-    const match = !sought || sought.error ? null : exact ? "exact" : holds ? "holds" : "none";
+    const match = !sought || sought.error ? null : matchOf(destination, sought);
     stacks.push({ to: view.to, length: destination.length, match, candidates: [view] });
   }
-  const used = (stack: Stack) => stack.candidates.some((candidate) => candidate.state === "in-use");
   const longest = stacks
-    .filter((stack) => stack.match === "holds" && used(stack))
+    .filter((stack) => stack.match === "holds" && isActive(stack))
     .reduce<Stack | null>((best, stack) => (!best || stack.length > best.length ? stack : best), null);
   if (longest) longest.match = "longest";
   return stacks.sort((a, b) => a.length - b.length);
@@ -262,13 +318,22 @@ function stacksOf(
   }
 }
 
+/** How a destination relates to the address or prefix that is looked up. */
+function matchOf(destination: Prefix, { address, prefix }: Sought): NonNullable<Stack["match"]> {
+  if (address) return containsAddress(destination, address) ? "holds" : "none";
+  if (!prefix) return "none";
+  if (samePrefix(destination, prefix)) return "exact";
+  if (containsPrefix(destination, prefix)) return "holds";
+  return containsPrefix(prefix, destination) ? "inside" : "none";
+}
+
 function countInUse(world: World, d: number, table: number): number {
   const { network } = world.state;
   const tables = world.tablesOf(d);
   const { firstCandidate, endCandidate } = network.devices[d];
   let count = 0;
   for (let c = firstCandidate; c < endCandidate; c++) {
-    if (network.candidates.table[c] !== table || network.candidates.source[c] === sourceCodes.local) continue;
+    if (network.candidates.table[c] !== table) continue;
     if (tables.state[c - firstCandidate] === stateCodes["in-use"]) count++;
   }
   return count;

@@ -7,7 +7,7 @@ import {
   parsePrefix,
   samePrefix,
 } from "../../core/address/index.ts";
-import { tableReport } from "../../core/reports/index.ts";
+import { lookupReport, tableReport } from "../../core/reports/index.ts";
 import { NetworkModel, type Scenario } from "../../core/scenario/index.ts";
 import { fullPlan } from "../../tests/support/full-plan.ts";
 import { demoPlan } from "../../tests/support/plans.ts";
@@ -23,8 +23,11 @@ const looked = (down: string[] = []) => ({ down, moment: null });
 const asked = (model: Scenario, filter: Partial<RouteFilter> = {}, down: string[] = []) =>
   routesAnswer(model, model, looked(down), { ...open, ...filter });
 
+/** A route without what the list adds to it. */
+type TableRoute = Omit<NetworkRoute, "leavesBy" | "winner">;
+
 /** All routes as the tables of each device tell them, one after the other. */
-function everyRoute(model: Scenario): NetworkRoute[] {
+function everyRoute(model: Scenario): TableRoute[] {
   return model.network.devices.flatMap((device) =>
     device.vrfs.flatMap((vrf) => {
       const report = tableReport(model.world, device.index, vrf);
@@ -41,9 +44,9 @@ function everyRoute(model: Scenario): NetworkRoute[] {
   );
 }
 
-const key = ({ device, table, to, via, out, source, state, distance }: NetworkRoute) =>
+const key = ({ device, table, to, via, out, source, state, distance }: TableRoute) =>
   [device, table, to, via, out, source, state, distance].join(" ");
-const keys = (routes: readonly NetworkRoute[]) => routes.map(key).sort();
+const keys = (routes: readonly TableRoute[]) => routes.map(key).sort();
 
 describe("the routes of the whole network", () => {
   it.each([
@@ -135,11 +138,40 @@ describe("the routes of the whole network", () => {
     for (const { id } of model.network.devices) {
       const own = deviceAnswer(model, model, looked(down), { device: id });
       const here = answer.routes.filter(
-        (route) =>
-          route.device === id && route.table === "" && route.state === "in-use" && route.source !== "local",
+        (route) => route.device === id && route.table === "" && route.state === "in-use",
       );
       expect(own?.inUse, id).toBe(here.length);
     }
+  });
+
+  it("take states and sources as words of the filter", () => {
+    const model = NetworkModel.compile(demoPlan("marrow-bay"));
+    const words = asked(model, { text: "static standby longhaven" }).routes;
+    expect(words.length).toBeGreaterThan(0);
+    expect(keys(words)).toEqual(
+      keys(asked(model, { states: ["standby"], sources: ["static"], text: "longhaven" }).routes),
+    );
+    expect(keys(asked(model, { text: "active" }).routes)).toEqual(
+      keys(asked(model, { states: ["in-use"] }).routes),
+    );
+  });
+
+  it("mark what each device would use for an address", () => {
+    fc.assert(
+      fc.property(fc.nat(100_000), fc.nat(1000), (seed, pick) => {
+        const model = NetworkModel.compile(randomPlan(seed, { mistakes: true }));
+        const [text] = everyRoute(model)[pick % everyRoute(model).length].to.split("/");
+        const marked = asked(model, { text }).routes.filter(({ winner }) => winner);
+        for (const device of model.network.devices) {
+          const { matches } = lookupReport(model.world, device.index, "main", parseAddress(text) as never);
+          const best = matches.filter(({ state }) => state === "in-use");
+          const wanted = best.filter(({ to }) => to === best[0]?.to);
+          const own = marked.filter(({ device: id, table }) => id === device.id && table === "");
+          expect(own.map(({ to }) => to)).toEqual(wanted.map(({ to }) => to));
+        }
+      }),
+      { numRuns: 30 },
+    );
   });
 
   it("tell the totals before the draft only where there is one", () => {

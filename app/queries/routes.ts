@@ -12,7 +12,7 @@ import {
 import type { World } from "../../core/forwarding/index.ts";
 import { destinationOf, viaOf } from "../../core/network/index.ts";
 import { candidatesIn, type RouteReport, routeReport } from "../../core/reports/index.ts";
-import { routeStates } from "../../core/rib/index.ts";
+import { nextHopsOf, routeStates } from "../../core/rib/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 import type { Looked } from "../search/looked.ts";
 import type { RouteFilter } from "../search/route-filter.ts";
@@ -37,6 +37,10 @@ export interface NetworkRoute extends RouteReport {
   device: string;
   /** The VRF where it is not the main one, or the policy table. */
   table: string;
+  /** The interface that it leaves by, if it names only a next hop that resolves. */
+  leavesBy: string | null;
+  /** Whether it is the longest match of its device for the address in the filter. */
+  winner: boolean;
 }
 
 export interface RoutesAnswer {
@@ -77,19 +81,48 @@ export function routesAnswer(
   const kept = entries.filter(keeps(world, filter));
   sortEntries(world, kept, filter);
   const { network } = world.state;
+  const winners = winnersOf(world, kept, filter.text);
   const before = approved === model ? null : conditionsOf(approved, looked).scenario.world;
   return {
     devices: deviceRows(model, world),
-    routes: kept.slice(0, MOST_ROUTES).map(({ device, report, table }) => ({
-      ...report,
-      device: network.devices[device].id,
-      table,
+    routes: kept.slice(0, MOST_ROUTES).map((entry) => ({
+      ...entry.report,
+      device: network.devices[entry.device].id,
+      table: entry.table,
+      leavesBy: leavesBy(world, entry),
+      winner: winners.has(entry),
     })),
     found: kept.length,
     totals: totalsOf(entries),
     totalsApproved: before && totalsOf(entriesOf(before)),
     sources: [...new Set(entries.map(({ report }) => report.source))].sort(),
   };
+}
+
+/** The interface that a usable route leaves by in the end. */
+function leavesBy(world: World, { device, candidate, report }: Entry): string | null {
+  if (report.out || (report.state !== "in-use" && report.state !== "standby")) return null;
+  const { network } = world.state;
+  const hop = nextHopsOf(network, world.tablesOf(device), candidate)[0];
+  return hop ? network.interfaces.names[hop.out] : null;
+}
+
+/** The active routes with the longest match for an address, of each device and table; none for other filters. */
+function winnersOf(world: World, entries: readonly Entry[], text: string): ReadonlySet<Entry> {
+  const address = parseAddress(text);
+  if (!address) return new Set();
+  const { network } = world.state;
+  const lengthOf = ({ candidate }: Entry) => destinationOf(network, candidate).length;
+  const best = new Map<string, Entry[]>();
+  for (const entry of entries) {
+    if (entry.report.state !== "in-use") continue;
+    if (!containsAddress(destinationOf(network, entry.candidate), address)) continue;
+    const key = `${entry.device} ${entry.table}`;
+    const [first] = best.get(key) ?? [];
+    if (!first || lengthOf(entry) > lengthOf(first)) best.set(key, [entry]);
+    else if (lengthOf(entry) === lengthOf(first)) best.get(key)?.push(entry);
+  }
+  return new Set([...best.values()].flat());
 }
 
 function entriesOf(world: World): Entry[] {
@@ -133,8 +166,28 @@ function keeps(world: World, filter: RouteFilter): (entry: Entry) => boolean {
   };
 }
 
+/** The states as they are written in the filter. */
+const stateWords: Readonly<Record<string, RouteReport["state"]>> = {
+  active: "in-use",
+  standby: "standby",
+  unusable: "unusable",
+  disabled: "disabled",
+};
+
+/** What is typed: words that must all fit; states and sources by their names, all else as text. */
 function textFilter(world: World, { text, relation }: RouteFilter): (entry: Entry) => boolean {
+  const fits = text.split(/\s+/).map((word) => wordFilter(world, word, relation));
+  return (entry) => fits.every((passes) => passes(entry));
+}
+
+function wordFilter(
+  world: World,
+  text: string,
+  relation: RouteFilter["relation"],
+): (entry: Entry) => boolean {
   if (text === "") return () => true;
+  const state = Object.hasOwn(stateWords, text.toLowerCase()) ? stateWords[text.toLowerCase()] : null;
+  if (state) return ({ report }) => report.state === state;
   const { network } = world.state;
   const address = parseAddress(text);
   if (address) return (entry) => speaksOf(world, entry, address);
@@ -148,7 +201,8 @@ function textFilter(world: World, { text, relation }: RouteFilter): (entry: Entr
   const wanted = text.toLowerCase();
   return ({ device, report, table }) => {
     const { id, label } = network.devices[device];
-    const { out, to } = report;
+    const { out, to, source } = report;
+    if (source === wanted) return true;
     return [id, label, table, out ?? "", to].some((part) => part.toLowerCase().includes(wanted));
   };
 }
@@ -188,8 +242,8 @@ function deviceRows(model: Scenario, world: World): DeviceRow[] {
     const counts: Record<string, number> = {};
     for (const table of record.vrfs.keys())
       for (const c of candidatesIn(world, record.index, table)) {
-        const { source, state } = routeReport(world, c);
-        if (source !== "connected" && source !== "local") counts[state] = (counts[state] ?? 0) + 1;
+        const { state } = routeReport(world, c);
+        counts[state] = (counts[state] ?? 0) + 1;
       }
     let down = 0;
     for (let i = record.firstInterface; i < record.endInterface; i++) if (!world.state.interfaceUp[i]) down++;

@@ -26,7 +26,7 @@ export function outageIn(params: URLSearchParams): Omit<MomentAsked, "atMs"> {
 export function momentIn(params: URLSearchParams): MomentAsked | null {
   const atMs = numberIn(params, "at");
   const { fail, ...rest } = outageIn(params);
-  // As on Outage in time: where nothing else is chosen, what is down in the conditions is the failure.
+  // As on the timeline: if no elements are chosen, those that are already failed are the outage.
   const outage = { ...rest, fail: rest.outage === "" && fail.length === 0 ? params.getAll("down") : fail };
   return atMs === null || (outage.outage === "" && outage.fail.length === 0) ? null : { ...outage, atMs };
 }

@@ -90,6 +90,7 @@ export function LookupBar({ answer, hidden, onToggle }: LookupBarProps) {
           ) : (
             ""
           ))}
+        {answer.lookup && answer.lookup.note !== "" && <span> · {answer.lookup.note}</span>}
         {answer.lookup && (
           <>
             {" · "}

@@ -4,7 +4,7 @@ import { usePlan } from "../../plan/open-plan.tsx";
 import { Told } from "../../plan/told.tsx";
 import type { Board } from "../../queries/board.ts";
 import type { BoardLook } from "../../search/board-look.ts";
-import { pageHref, withParam } from "../../search/links.ts";
+import { withParam } from "../../search/links.ts";
 import { Button } from "../../ui/button.tsx";
 import { keepFile } from "../../ui/keep-file.ts";
 import { Shield } from "../../ui/shield.tsx";
@@ -34,13 +34,12 @@ interface BoardHeadProps {
 
 /** How far the sweep is, what of it is shown, and what can be taken along. */
 export function BoardHead({ asking, look, onLook, anyFolded, onFoldAll }: BoardHeadProps) {
-  const { planId, params, frame } = usePlan();
+  const { params, frame } = usePlan();
   const { sweep, stop, restart, depth, shown } = asking;
   const { board } = sweep;
   return (
     <div className="px-4 pt-3 pb-2">
       <div className="flex flex-wrap items-baseline gap-x-3">
-        <h1 className="font-semibold font-sign text-[26px]">Failure matrix</h1>
         <p role="status" className="text-ink-2" data-testid="sweep-status">
           {statusText(sweep, depth, shown)}
         </p>
@@ -91,14 +90,6 @@ export function BoardHead({ asking, look, onLook, anyFolded, onFoldAll }: BoardH
           className="field w-48"
           autoComplete="off"
         />
-        <Link className="button" to={pageHref(planId, "timeline", params)}>
-          {" "}
-          Outage timeline{" "}
-        </Link>
-        <Link className="button" to={pageHref(planId, "failure-report", params)}>
-          {" "}
-          Failure report{" "}
-        </Link>
         {board && <Downloads board={board} />}
         {board && board.rows.length > 0 && <Survival board={board} />}
       </div>

@@ -1,34 +1,46 @@
 import { useState } from "react";
-import { Form, Link } from "react-router";
-import { elementRefs, idOf, type Outage, type Plan } from "../../../core/plan/index.ts";
-import { secondsText } from "../../../core/words/index.ts";
+import { useNavigate } from "react-router";
+import { idOf, type Outage, type Plan } from "../../../core/plan/index.ts";
+import { durationText, secondsText } from "../../../core/words/index.ts";
 import type { useEditing } from "../../plan/editing.ts";
-import { KeptParams } from "../../plan/kept-params.tsx";
+import { elementChoices } from "../../plan/forms/choices.ts";
+import { DURATION_FORMS, parseDuration } from "../../plan/forms/durations.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { Refusals } from "../../plan/refusals.tsx";
 import { elementLabel } from "../../plan/told-parts.ts";
+import { Button } from "../../ui/button.tsx";
+import { SuggestField } from "../../ui/suggest-field.tsx";
+import { outageHref } from "./outage-address.ts";
 
 interface ChoiceProps {
   plan: Plan | null;
   fail: string[];
-  /** Whether what fails is what is down in the conditions, for nothing else was chosen. */
+  /** Whether `fail` are the failed elements of the conditions, because no others were chosen. */
   fromConditions: boolean;
-  /** What is down in the conditions, by its labels. */
-  down: readonly string[];
   healMs: number | null;
   outage: Outage | null;
   editing: ReturnType<typeof useEditing>;
 }
 
-/** What fails and when it heals; kept in the plan on request. */
+/** The elements that fail and when they are restored; can be saved in the plan. */
 export function Choice(props: ChoiceProps) {
-  const { plan, fail, healMs, outage, editing } = props;
+  const { plan, fail, fromConditions, healMs, outage, editing } = props;
   return (
     <>
-      {outage ? <SavedSteps outage={outage} /> : <ChosenFailures {...props} />}
+      {outage && <SavedSteps outage={outage} />}
+      {fromConditions && fail.length > 0 && (
+        <p className="mt-1 text-ink-2">The elements that are already failed fail at 0 s.</p>
+      )}
       <div className="mt-2 flex flex-wrap items-end gap-4">
-        <RunForm key={`${fail.join()} ${healMs}`} {...props} />
-        {!outage && fail.length > 0 && plan && <KeepForm steps={stepsOf(fail, healMs)} editing={editing} />}
+        {plan && (
+          <RunForm
+            key={`${fail.join()} ${healMs} ${outage?.id}`}
+            plan={plan}
+            fail={outage ? [] : fail}
+            healMs={healMs}
+          />
+        )}
+        {!outage && fail.length > 0 && plan && <SaveForm steps={stepsOf(fail, healMs)} editing={editing} />}
       </div>
       <Refusals errors={editing.errors} />
     </>
@@ -43,89 +55,95 @@ function stepsOf(fail: string[], healMs: number | null): Outage["steps"] {
 function SavedSteps({ outage }: { outage: Outage }) {
   const { labels } = usePlan();
   const names = (refs: readonly string[] = []) => refs.map((ref) => elementLabel(ref, labels)).join(", ");
-  const said = (step: Outage["steps"][number]) => {
+  const stepText = (step: Outage["steps"][number]) => {
     const parts = [
       step.fail?.length ? `${names(step.fail)} fails` : "",
-      step.restore?.length ? `${names(step.restore)} recovers` : "",
+      step.shut?.length ? `${names(step.shut)} is shut down` : "",
+      step.restore?.length ? `${names(step.restore)} is restored` : "",
     ];
     return `at ${secondsText(step.atMs)} s ${parts.filter(Boolean).join(", ")}`;
   };
   return (
     <p className="mt-1">
-      <span className="font-medium">{outage.label ?? outage.id}:</span> {outage.steps.map(said).join("; ")}
+      <span className="font-medium">{outage.label ?? outage.id}:</span>{" "}
+      {outage.steps.map(stepText).join("; ")}
     </p>
   );
 }
 
-/** What was chosen, each with its way out. */
-function ChosenFailures({ fail, fromConditions, down }: ChoiceProps) {
-  const { params, labels } = usePlan();
-  return (
-    <p className="mt-1 flex flex-wrap items-center gap-2">
-      {fromConditions && (
-        <span>
-          What is down in the conditions fails at 0 s:{" "}
-          <strong className="font-medium">{down.join(", ")}</strong>
-        </span>
-      )}
-      {(fromConditions ? [] : fail).map((ref) => {
-        const rest = new URLSearchParams(
-          [...params].filter(([key, value]) => !(key === "fail" && value === ref)),
-        );
-        return (
-          <Link
-            key={ref}
-            to={`?${rest}`}
-            className="button"
-            aria-label={`Take out ${elementLabel(ref, labels)}`}
-          >
-            {elementLabel(ref, labels)} ×
-          </Link>
-        );
-      })}
-    </p>
-  );
-}
+/** Durations after which failed elements are often restored. */
+const PRESETS_MS = [20_000, 120_000, 600_000] as const;
 
-function RunForm({ plan, fail, fromConditions, healMs }: ChoiceProps) {
+/** Chooses elements by label and when they are restored, and simulates the outage. */
+function RunForm({ plan, fail, healMs }: { plan: Plan; fail: string[]; healMs: number | null }) {
+  const { page, params } = usePlan();
+  const navigate = useNavigate();
+  const [refs, setRefs] = useState(fail.join(", "));
+  const [heal, setHeal] = useState(healMs === null ? "" : durationText(healMs));
+  const [error, setError] = useState("");
+  const run = (event: React.FormEvent) => {
+    event.preventDefault();
+    const chosen = refs.split(/[\s,]+/).filter((ref) => ref !== "");
+    if (chosen.length === 0) return setError("Choose at least one element that fails.");
+    const ms = heal.trim() === "" ? null : parseDuration(heal);
+    if (heal.trim() !== "" && ms === null) return setError(`Restored after: enter ${DURATION_FORMS}.`);
+    setError("");
+    void navigate(outageHref(page.planId, params, chosen, ms));
+  };
   return (
-    <Form method="get" className="flex flex-wrap items-end gap-2">
-      {fromConditions && fail.map((ref) => <input key={ref} type="hidden" name="fail" value={ref} />)}
-      <KeptParams but={["heal", "outage"]} />
+    <form onSubmit={run} aria-label="Outage" className="flex flex-wrap items-end gap-2">
       <div className="flex flex-col">
         <label htmlFor="time-fail" className="text-[13px] text-ink-2">
-          Fail also
+          Failed elements
         </label>
-        <input id="time-fail" name="fail" list="time-refs" className="field addr w-56" placeholder="link:…" />
+        <SuggestField
+          id="time-fail"
+          label="Failed elements"
+          value={refs}
+          onChange={setRefs}
+          choices={elementChoices(plan)}
+          many
+          placeholder="links, devices, sites …"
+          className="w-96 max-w-full"
+        />
       </div>
       <div className="flex flex-col">
         <label htmlFor="time-heal" className="text-[13px] text-ink-2">
-          Recovers after, ms
+          Restored after
         </label>
-        <input
-          id="time-heal"
-          name="heal"
-          defaultValue={healMs === null ? "" : String(healMs)}
-          placeholder="never"
-          inputMode="numeric"
-          pattern="[0-9]*"
-          className="field w-28"
-        />
+        <span className="flex gap-1">
+          <input
+            id="time-heal"
+            value={heal}
+            onChange={(event) => setHeal(event.target.value)}
+            placeholder="never"
+            className="field w-24"
+          />
+          {PRESETS_MS.map((ms) => (
+            <Button
+              key={ms}
+              look={heal === durationText(ms) ? "chosen" : "plain"}
+              onClick={() => setHeal(durationText(ms))}
+            >
+              {durationText(ms)}
+            </Button>
+          ))}
+        </span>
       </div>
-      <button type="submit" className="button button-strong">
-        Run it
-      </button>
-      <datalist id="time-refs">
-        {(plan ? elementRefs(plan) : []).map((ref) => (
-          <option key={ref} value={ref} />
-        ))}
-      </datalist>
-    </Form>
+      <Button type="submit" look="strong">
+        Run simulation
+      </Button>
+      {error !== "" && (
+        <p role="alert" className="w-full text-stop">
+          {error}
+        </p>
+      )}
+    </form>
   );
 }
 
-/** Keeps what was chosen as an outage of the plan. */
-function KeepForm({ steps, editing }: { steps: Outage["steps"]; editing: ChoiceProps["editing"] }) {
+/** Saves the chosen outage in the plan. */
+function SaveForm({ steps, editing }: { steps: Outage["steps"]; editing: ChoiceProps["editing"] }) {
   const [name, setName] = useState("");
   return (
     <form
@@ -144,19 +162,19 @@ function KeepForm({ steps, editing }: { steps: Outage["steps"]; editing: ChoiceP
     >
       <div className="flex flex-col">
         <label htmlFor="time-name" className="text-[13px] text-ink-2">
-          Save it with the plan as
+          Save outage as
         </label>
         <input
           id="time-name"
           value={name}
           onChange={(event) => setName(event.target.value)}
-          placeholder="North goes dark"
+          placeholder="name"
           className="field w-48"
         />
       </div>
-      <button type="submit" className="button" disabled={editing.busy || !name.trim()}>
+      <Button type="submit" disabled={editing.busy || !name.trim()}>
         Save
-      </button>
+      </Button>
     </form>
   );
 }

@@ -4,6 +4,7 @@ import { boundsText, secondsText } from "../../../core/words/index.ts";
 import { compare, type Observed } from "../../../exchange/capture/index.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import type { TimelineAnswer } from "../../queries/asks.ts";
+import { FileButton } from "../../ui/file-button.tsx";
 import { Pick } from "../../ui/select.tsx";
 import { conversationText, keepCapture, type LoadedCapture, loadCapture } from "./capture.ts";
 import { Carrier } from "./carrier.tsx";
@@ -53,19 +54,15 @@ function CaptureFile({ observing }: { observing: Observing }) {
   return (
     <>
       <div className="flex flex-wrap items-center gap-3">
-        <label htmlFor="capture-file" className="text-ink-2">
-          A packet capture (pcap or pcapng)
-        </label>
-        <input
-          id="capture-file"
-          type="file"
+        <FileButton
           accept=".pcap,.pcapng,.cap"
-          className="max-w-64"
           onChange={async (event) => {
             const [file] = event.target.files ?? [];
             if (file) take(file.name, await file.arrayBuffer());
           }}
-        />
+        >
+          Choose packet capture (pcap, pcapng)
+        </FileButton>
         {!capture && (
           <button
             type="button"

@@ -70,7 +70,7 @@ export function ReportView() {
           Print
         </button>
       </Form>
-      <h1 className="mt-3 font-semibold font-sign text-[26px]">Failure report: {title}</h1>
+      <h2 className="mt-3 font-semibold font-sign text-[22px]">Failure report: {title}</h2>
       <p className="text-ink-2">
         {frame.planName}, {revisionText(page.revision)}. Each link, device and watch is failed alone. Failures
         without effect are not listed.

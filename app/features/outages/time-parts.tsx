@@ -1,48 +1,34 @@
-import { Link, useNavigate } from "react-router";
-import type { Plan } from "../../../core/plan/index.ts";
+import { Link } from "react-router";
 import { secondsText } from "../../../core/words/index.ts";
-import { downOf } from "../../plan/down.ts";
-import type { useEditing } from "../../plan/editing.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { Told } from "../../plan/told.tsx";
 import type { TimelineAnswer } from "../../queries/asks.ts";
-import { pageHref, withParam } from "../../search/links.ts";
-import { OutageWindow } from "./outage-window.tsx";
+import { pageHref } from "../../search/links.ts";
 
 interface TimeHeadProps {
-  /** Whether anything fails yet. */
-  asked: boolean;
-  /** The moment that the page shows, in milliseconds; null where it shows none. */
+  /** The moment that the page shows, in milliseconds; null if none. */
   cursor: number | null;
   onStop: (ms: number) => void;
 }
 
-/** What the page is, and the ways from it to other pages at the same moment. */
-export function TimeHead({ asked, cursor, onStop }: TimeHeadProps) {
+/** Steps through the outage; links to other pages at the same moment. */
+export function TimeHead({ cursor, onStop }: TimeHeadProps) {
   const { page, params } = usePlan();
+  if (cursor === null)
+    return (
+      <button type="button" className="button mt-2" onClick={() => onStop(-1)}>
+        Step through
+      </button>
+    );
   return (
-    <div className="flex flex-wrap items-baseline gap-3">
-      <h1 className="font-semibold font-sign text-[26px]">Outage timeline</h1>
-      <Link className="name-link" to={pageHref(page.planId, "failures", params)}>
-        Failure matrix
+    <p className="mt-2 flex gap-3">
+      <Link className="name-link" to={pageHref(page.planId, "map", params)}>
+        Map at this moment
       </Link>
-      {cursor !== null ? (
-        <>
-          <Link className="name-link" to={pageHref(page.planId, "map", params)}>
-            Map at this moment
-          </Link>
-          <Link className="name-link" to={pageHref(page.planId, "routes", params)}>
-            Routes at this moment
-          </Link>
-        </>
-      ) : (
-        asked && (
-          <button type="button" className="button" onClick={() => onStop(-1)}>
-            Step through
-          </button>
-        )
-      )}
-    </div>
+      <Link className="name-link" to={pageHref(page.planId, "routes", params)}>
+        Routes at this moment
+      </Link>
+    </p>
   );
 }
 
@@ -125,60 +111,6 @@ export function WhatHappens({ events, onStop }: WhatHappensProps) {
           </li>
         ))}
       </ol>
-    </section>
-  );
-}
-
-interface SavedOutagesProps {
-  plan: Plan;
-  /** The one that is shown. */
-  own: string;
-  editing: ReturnType<typeof useEditing>;
-}
-
-/** The outages that the plan has saved. */
-export function SavedOutages({ plan, own, editing }: SavedOutagesProps) {
-  const { frame, params } = usePlan();
-  const navigate = useNavigate();
-  const down = downOf(frame);
-  return (
-    <section aria-label="Saved outages" className="mt-5">
-      <h2 className="font-semibold font-sign text-[18px]">Saved outages</h2>
-      <p className="mt-1">
-        <OutageWindow text="Add outage" outage={null} />
-      </p>
-      <ul className="mt-1">
-        {plan.outages.map((entry) => (
-          <li key={entry.id} className="flex items-center gap-3">
-            <Link
-              className="name-link font-medium"
-              to={withParam(new URLSearchParams(down.map((ref) => ["down", ref])), "outage", entry.id)}
-            >
-              {entry.label ?? entry.id}
-            </Link>
-            <OutageWindow
-              text="Edit"
-              label={`Edit the outage ${entry.label ?? entry.id}`}
-              outage={entry.id}
-            />
-            <button
-              type="button"
-              className="name-link text-ink-2"
-              disabled={editing.busy}
-              aria-label={`Remove the outage ${entry.label ?? entry.id}`}
-              onClick={() => {
-                editing.save({
-                  label: `Remove the outage ${entry.label ?? entry.id}`,
-                  changes: [{ in: "plan", collection: "outages", before: entry, after: null }],
-                });
-                if (entry.id === own) navigate(withParam(params, "outage", null));
-              }}
-            >
-              Remove
-            </button>
-          </li>
-        ))}
-      </ul>
     </section>
   );
 }

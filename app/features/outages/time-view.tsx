@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 import type { Edit } from "../../../core/plan/index.ts";
 import { useAsking } from "../../engine/asking.ts";
@@ -11,9 +11,11 @@ import { momentIn, outageIn } from "../../search/looked.ts";
 import { APPROVED } from "./beside.tsx";
 import { Choice } from "./choice.tsx";
 import { ObservedPanel } from "./observed.tsx";
+import { rememberOutage } from "./recent-outages.ts";
 import { RehearsalPanel } from "./rehearsal.tsx";
 import { RunView } from "./run-view.tsx";
-import { Crowded, Established, SavedOutages, TimeHead, WhatHappens } from "./time-parts.tsx";
+import { Crowded, Established, TimeHead, WhatHappens } from "./time-parts.tsx";
+import { SavedOutages, TimeStart } from "./time-start.tsx";
 import { useObserved } from "./use-observed.ts";
 
 /** How long an outage lasts for every flow, and whether it comes back: what fails, when it heals, saved or not. */
@@ -31,6 +33,10 @@ export function TimeView() {
   // Where nothing else is chosen, what is down in the conditions is the failure.
   const fail = outage === "" && chosen.length === 0 ? down : chosen;
   const asked = outage !== "" || fail.length > 0;
+  const recentKey = outage === "" && chosen.length > 0 ? JSON.stringify({ fail: chosen, healMs }) : "";
+  useEffect(() => {
+    if (recentKey !== "") rememberOutage(page.planId, JSON.parse(recentKey));
+  }, [recentKey, page.planId]);
   const args = asked ? { down, fail, healMs, outage } : null;
   const before = useAsking(page, "timeline", args, { kind: "time before" });
   const after = useAsking(page, "timeline", args && turned ? { ...args, edit: turned } : null, {
@@ -54,21 +60,16 @@ export function TimeView() {
   const observing = useObserved(page, asked ? report : null);
   return (
     <div className="min-h-0 flex-1 overflow-auto px-4 py-3">
-      <TimeHead asked={asked} cursor={cursor} onStop={stopAt} />
       <Choice
         plan={plan}
         fail={fail}
         fromConditions={fail !== chosen}
-        down={frame.conditions.plates.map((plate) => plate.label)}
         healMs={healMs}
         outage={saved}
         editing={editing}
       />
-      {!asked && (
-        <p className="mt-3 text-ink-2">
-          Select elements that fail above, or open a case in the failure matrix.
-        </p>
-      )}
+      {asked && <TimeHead cursor={cursor} onStop={stopAt} />}
+      {!asked && plan && <TimeStart plan={plan} editing={editing} />}
       {before.pending && !before.answer && <p className="mt-3 text-ink-2">Simulating …</p>}
       {before.error && (
         <p role="alert" className="mt-3 text-stop">
@@ -100,7 +101,11 @@ export function TimeView() {
       {report && <Established flows={report.flows} />}
       {report && <Crowded spans={report.crowded} />}
       {report && plan && <WhatHappens events={report.events} onStop={stopAt} />}
-      {plan && <SavedOutages plan={plan} own={outage} editing={editing} />}
+      {asked && plan && (
+        <div className="mt-5">
+          <SavedOutages plan={plan} own={outage} editing={editing} />
+        </div>
+      )}
     </div>
   );
 }

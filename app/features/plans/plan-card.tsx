@@ -104,9 +104,9 @@ function Figures({ sheet }: { sheet: ShownSheet }) {
         </>
       )}
       <div>
-        <dt className="text-[13px] text-ink-2">holds</dt>
+        <dt className="text-[13px] text-ink-2">contains</dt>
         <dd>
-          {devices} devices, {links} links, {routes} routes
+          {devices} devices, {links} links, {routes} static routes
         </dd>
       </div>
     </dl>

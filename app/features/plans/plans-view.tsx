@@ -2,7 +2,10 @@ import { Form, useNavigation } from "react-router";
 import { OWN_ENDS_LEFT_OUT } from "../../../core/expectations/index.ts";
 import type { Lesson } from "../../engine/lessons.server.ts";
 import { AccountLinks } from "../../ui/account-links.tsx";
+import { Button } from "../../ui/button.tsx";
+import { FileButton } from "../../ui/file-button.tsx";
 import { Mark } from "../../ui/mark.tsx";
+import { PopoverBox } from "../../ui/popover.tsx";
 import { Lessons } from "./lessons.tsx";
 import { PlanCard, type PlanOnCard } from "./plan-card.tsx";
 
@@ -37,8 +40,7 @@ export function PlansView({ plans, who, administers, lessons, errors }: PlansVie
         </Form>
         <AccountLinks who={who} administers={administers} />
       </header>
-      <section aria-label="Add plan" className="mt-5 border-rule border-y py-4">
-        <h2 className="font-semibold font-sign text-[20px]">Import plan</h2>
+      <section aria-label="Add plan" className="mt-4 border-rule border-y py-3">
         {errors.length > 0 && (
           <div role="alert" className="mt-2 border-2 border-stop bg-panel p-3">
             <p className="font-semibold text-stop">
@@ -53,39 +55,10 @@ export function PlansView({ plans, who, administers, lessons, errors }: PlansVie
             </ul>
           </div>
         )}
-        <div className="mt-3 grid gap-6 md:grid-cols-2">
-          <Form method="post" encType="multipart/form-data" className="flex flex-col gap-2">
-            <input type="hidden" name="do" value="read" />
-            <label htmlFor="plan-file" className="text-ink-2">
-              From a document, JSON or YAML
-            </label>
-            <input
-              id="plan-file"
-              type="file"
-              name="file"
-              accept=".json,.yaml,.yml,application/json,text/yaml"
-              className="text-ink-2 file:mr-3 file:rounded-[3px] file:border file:border-rule file:border-solid file:bg-panel file:px-3 file:py-1 file:text-ink"
-            />
-            <label htmlFor="plan-text" className="text-ink-2">
-              or pasted here
-            </label>
-            <textarea
-              id="plan-text"
-              name="text"
-              rows={2}
-              className="field addr"
-              placeholder={"ironFork: 1\nname: …"}
-              spellCheck={false}
-            />
-            <div>
-              <button type="submit" className="button button-strong" disabled={busy}>
-                Import
-              </button>
-            </div>
-          </Form>
-          <Form method="post" encType="multipart/form-data" className="flex flex-col gap-2">
+        <div className="flex flex-wrap items-center gap-x-8 gap-y-2">
+          <Form method="post" encType="multipart/form-data" className="flex items-center gap-2">
             <input type="hidden" name="do" value="new" />
-            <label htmlFor="plan-name" className="text-ink-2">
+            <label htmlFor="plan-name" className="font-medium">
               New plan
             </label>
             <input
@@ -94,14 +67,37 @@ export function PlansView({ plans, who, administers, lessons, errors }: PlansVie
               required
               maxLength={200}
               placeholder="name of the network"
-              className="field w-72"
+              className="field w-56"
             />
-            <div>
-              <button type="submit" className="button" disabled={busy}>
-                Create plan
-              </button>
-            </div>
+            <Button type="submit" look="strong" disabled={busy}>
+              Create plan
+            </Button>
           </Form>
+          <div className="flex items-center gap-2">
+            <span className="font-medium">Import plan</span>
+            <Form method="post" encType="multipart/form-data">
+              <input type="hidden" name="do" value="read" />
+              <FileButton
+                name="file"
+                accept=".json,.yaml,.yml,application/json,text/yaml"
+                disabled={busy}
+                onChange={(event) => event.target.form?.requestSubmit()}
+              >
+                Choose file
+              </FileButton>
+            </Form>
+            <PopoverBox
+              label="Paste plan"
+              trigger={
+                <button type="button" className="button">
+                  Paste text
+                </button>
+              }
+            >
+              <PasteForm busy={busy} />
+            </PopoverBox>
+            <span className="text-[13px] text-ink-2">YAML or JSON</span>
+          </div>
         </div>
       </section>
       <ul className="mt-6 grid gap-4 md:grid-cols-2">
@@ -121,5 +117,30 @@ export function PlansView({ plans, who, administers, lessons, errors }: PlansVie
       )}
       <Lessons lessons={lessons} />
     </main>
+  );
+}
+
+/** Imports a plan document that is pasted as text. */
+function PasteForm({ busy }: { busy: boolean }) {
+  return (
+    <Form method="post" encType="multipart/form-data" className="flex w-[420px] max-w-full flex-col gap-2">
+      <input type="hidden" name="do" value="read" />
+      <label htmlFor="plan-text" className="text-ink-2">
+        Plan document, YAML or JSON
+      </label>
+      <textarea
+        id="plan-text"
+        name="text"
+        rows={10}
+        className="field addr h-auto"
+        placeholder={"ironFork: 1\nname: …"}
+        spellCheck={false}
+      />
+      <div>
+        <Button type="submit" look="strong" disabled={busy}>
+          Import
+        </Button>
+      </div>
+    </Form>
   );
 }

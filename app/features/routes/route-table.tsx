@@ -25,11 +25,14 @@ function useColumns() {
     return [
       column.accessor("to", {
         header: "destination",
-        size: 170,
+        size: 190,
         cell: ({ row: { original: route } }) => (
-          <Link className="addr font-semibold" to={lookup(route.device, route.to)}>
-            {route.to}
-          </Link>
+          <>
+            <Link className="addr whitespace-nowrap font-semibold" to={lookup(route.device, route.to)}>
+              {route.to}
+            </Link>
+            {route.winner && <span className="block text-ink-2">longest match</span>}
+          </>
         ),
       }),
       column.accessor("device", {
@@ -61,9 +64,16 @@ function useColumns() {
           ),
       }),
       column.accessor("out", {
-        header: "out",
-        size: 84,
-        cell: ({ getValue }) => <span className="addr">{getValue()}</span>,
+        header: "interface",
+        size: 110,
+        cell: ({ row: { original: route } }) => {
+          const name = route.out ?? route.leavesBy ?? "";
+          return (
+            <span className="addr block truncate" title={name}>
+              {name}
+            </span>
+          );
+        },
       }),
       column.accessor("distance", {
         header: "distance",
@@ -73,7 +83,7 @@ function useColumns() {
       column.accessor("metric", { header: "metric", size: 66 }),
       column.display({
         id: "because",
-        header: "because",
+        header: "reason",
         cell: ({ row: { original: route } }) =>
           route.reason && (
             <span className="text-ink-2">
@@ -88,10 +98,10 @@ function useColumns() {
 export const columnNames = [
   { value: "table", text: "table" },
   { value: "source", text: "source" },
-  { value: "out", text: "out" },
+  { value: "out", text: "interface" },
   { value: "distance", text: "distance" },
   { value: "metric", text: "metric" },
-  { value: "because", text: "because" },
+  { value: "because", text: "reason" },
 ];
 
 /** Every route of the network that the filter lets through, one line each. */

@@ -103,7 +103,6 @@ function ByDevice({ answer }: { answer: RoutesAnswer }) {
   const sites = [...new Set(answer.devices.map((device) => device.site))];
   return (
     <div className="min-h-0 flex-1 overflow-auto px-4 py-2">
-      <p className="text-[13px] text-ink-2">Static, learned and assigned routes, without connected routes.</p>
       <table className="mt-1 w-full max-w-5xl text-left">
         <thead className="text-[13px] text-ink-2">
           <tr className="border-rule border-b">

@@ -26,13 +26,7 @@ export function SummariesView({ answer }: { answer: SummariesAnswer }) {
         className="mt-1"
         onChange={(event) => {
           const { target } = event;
-          if (target instanceof HTMLSelectElement) {
-            // Another device: what was chosen on the one before means nothing there.
-            const next = new URLSearchParams(params.getAll("down").map((ref) => ["down", ref]));
-            next.set("device", target.value);
-            submit(next);
-          } else if (target instanceof HTMLInputElement && target.type === "checkbox")
-            submit(event.currentTarget);
+          if (target instanceof HTMLInputElement && target.type === "checkbox") submit(event.currentTarget);
         }}
       >
         {params.getAll("down").map((ref) => (
@@ -48,6 +42,12 @@ export function SummariesView({ answer }: { answer: SummariesAnswer }) {
               name="device"
               key={answer.device}
               defaultValue={answer.device}
+              onPicked={(device) => {
+                // The routes chosen on another device do not apply.
+                const next = new URLSearchParams(params.getAll("down").map((ref) => ["down", ref]));
+                next.set("device", device);
+                submit(next);
+              }}
               choices={answer.devices.map((device) => ({
                 value: device.id,
                 label: `${device.label}${device.alike ? ` (${device.alike} similar)` : ""}`,

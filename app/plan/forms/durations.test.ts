@@ -20,6 +20,7 @@ describe("a time that is typed", () => {
   );
 
   it("is the one that was shown", () => {
-    for (let ms = 0; ms <= 400_000; ms += ms < 2000 ? 1 : 37) expect(parseDuration(durationText(ms))).toBe(ms);
+    for (let ms = 0; ms <= 400_000; ms += ms < 2000 ? 1 : 37)
+      expect(parseDuration(durationText(ms))).toBe(ms);
   });
 });

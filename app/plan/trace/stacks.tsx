@@ -25,18 +25,19 @@ const matchWords = {
   longest: "longest match",
   holds: "matches",
   exact: "exact match",
+  inside: "more specific",
   none: "does not match",
 };
 
 const columns = [
-  { text: "destination", looks: "w-[168px] py-1 pl-4" },
-  { text: "state", looks: "w-[86px]" },
-  { text: "source", looks: "w-[78px]" },
-  { text: "next hop", looks: "w-[122px]" },
-  { text: "out", looks: "w-[70px]" },
-  { text: "distance", looks: "w-14 pr-3 text-right" },
-  { text: "metric", looks: "w-12 pr-4 text-right" },
-  { text: "because", looks: "" },
+  { text: "destination", looks: "py-1 pl-4" },
+  { text: "state", looks: "" },
+  { text: "source", looks: "" },
+  { text: "next hop", looks: "" },
+  { text: "interface", looks: "" },
+  { text: "distance", looks: "pr-3 text-right" },
+  { text: "metric", looks: "pr-4 text-right" },
+  { text: "reason", looks: "w-full" },
 ];
 
 /** Destinations from less to more specific, one line a route, the candidates of one in the order of preference. */
@@ -56,12 +57,12 @@ export function Stacks(props: StacksProps) {
     <table
       ref={table}
       aria-rowcount={sight.all ? undefined : visible.length + 1}
-      className="w-full min-w-[860px] table-fixed border-collapse text-left text-[13px] leading-[18px]"
+      className="w-full min-w-[760px] border-collapse text-left text-[13px] leading-[18px]"
     >
       <thead className="sticky top-0 z-[1] bg-ground text-ink-2">
         <tr className="border-rule border-b">
           {columns.map(({ text, looks }) => (
-            <th key={text} className={`font-normal ${looks}`}>
+            <th key={text} className={`whitespace-nowrap pr-2 font-normal ${looks}`}>
               {text}
             </th>
           ))}
@@ -187,7 +188,7 @@ function CandidateRow({ candidate, stack, first, answer, ...doing }: CandidateRo
           <>
             <Link
               to={deviceHref(planId, answer.device.id, params, { lookup: stack.to })}
-              className="addr break-all font-semibold text-[14px]"
+              className="addr whitespace-nowrap font-semibold text-[14px]"
             >
               {stack.to}
             </Link>
@@ -197,7 +198,7 @@ function CandidateRow({ candidate, stack, first, answer, ...doing }: CandidateRo
           <span className="sr-only">{stack.to}</span>
         )}
       </th>
-      <td className="py-[2px]">
+      <td className="whitespace-nowrap py-[2px] pr-2">
         <StatePill state={candidate.state} />
         {candidate.draft && (
           <span className="block font-semibold text-[12px] text-warn leading-[15px]">
@@ -205,12 +206,17 @@ function CandidateRow({ candidate, stack, first, answer, ...doing }: CandidateRo
           </span>
         )}
       </td>
-      <td className="py-[3px] pr-2">{candidate.source}</td>
-      <td className={`addr break-all py-[3px] pr-2 ${struck}`}>
+      <td className="whitespace-nowrap py-[3px] pr-3">{candidate.source}</td>
+      <td className={`addr whitespace-nowrap py-[3px] pr-3 ${struck}`}>
         <NextHop candidate={candidate} device={answer.device.id} />
       </td>
-      <td className={`addr break-all py-[3px] pr-1 ${struck}`}>
-        {candidate.out ?? candidate.leavesBy ?? ""}
+      <td className={`py-[3px] pr-3 ${struck}`}>
+        <span
+          className="addr block max-w-[132px] truncate"
+          title={candidate.out ?? candidate.leavesBy ?? undefined}
+        >
+          {candidate.out ?? candidate.leavesBy ?? ""}
+        </span>
       </td>
       <td className="py-[3px] pr-3 text-right">{candidate.distance ?? "–"}</td>
       <td className="py-[3px] pr-4 text-right">{candidate.metric}</td>
@@ -264,11 +270,11 @@ function RowActions({ candidate, busy, onEdit, onBeside, onSwitch, onRemove }: R
   const name = `${candidate.to}${candidate.via ? ` via ${candidate.via}` : ""}`;
   const off = candidate.state === "disabled";
   const actions = [
-    { text: "Change", of: "Change", icon: Pencil, run: onEdit },
+    { text: "Edit", of: `Edit ${name}`, icon: Pencil, run: onEdit },
     { text: "Related changes", of: `Related changes of ${name}`, icon: ListTree, run: onBeside },
     {
       text: off ? "Enable" : "Disable",
-      of: off ? "Enable" : "Disable",
+      of: `${off ? "Enable" : "Disable"} ${name}`,
       icon: off ? CirclePlay : CirclePause,
       run: onSwitch,
     },
