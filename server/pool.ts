@@ -128,6 +128,8 @@ export function database(): Pool["asked"] {
 export interface RequestWork {
   /** Called before each commit that belongs to the request. */
   beforeCommit(client: pg.PoolClient): Promise<void>;
+  /** Facts about the change for the audit log, known once the request has been read. */
+  readonly detail: Record<string, unknown>;
 }
 
 /** The request that is being answered; none outside of requests, and for those that change nothing. */

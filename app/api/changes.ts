@@ -1,5 +1,7 @@
 import { z } from "zod";
+import { itemPhrase } from "../../core/plan/index.ts";
 import type { Runbook } from "../../core/steps/index.ts";
+import { auditDetail } from "../../server/access/audit.ts";
 import {
   approveChange,
   type ChangeWords,
@@ -111,6 +113,7 @@ export const changes = [
     body: z.strictObject({}),
     reply: z.strictObject({ state }),
     answer: async ({ plan, params, author }) => {
+      auditDetail({ change: params.change });
       asDone(await approveChange(plan, params.change, author));
       return { body: { state: "approved" } };
     },
@@ -125,6 +128,7 @@ export const changes = [
     answer: async ({ plan, params, body: { item, done }, author }) => {
       const change = await changeOf<Runbook>(plan, params.change);
       if (!change) throw new Problem(404, `the plan has no change ${params.change.slice(0, 20)}`);
+      auditDetail({ change: params.change, item: itemPhrase(item) });
       const items = itemsOf(change.runbook);
       if (!items.includes(item))
         throw new Problem(422, `the runbook has no item ${item}; it has ${items.slice(0, 6).join(", ")} …`);

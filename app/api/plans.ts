@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { editSchema, planSchema, readPlan } from "../../core/plan/index.ts";
 import { may } from "../../server/access/actor.ts";
+import { auditDetail } from "../../server/access/audit.ts";
 import type { ReadablePlan } from "../../server/access/grants.ts";
 import { createPlan, headOf, historyOf, listPlans, saveEdit } from "../../server/plans.ts";
 import { revisionIn } from "../engine/bodies.server.ts";
@@ -151,6 +152,7 @@ export const plans = [
     answer: async ({ request, plan, params, body, author }) => {
       const head = await needHead(plan);
       const base = matched(request, head.revision);
+      auditDetail({ edit: body.label });
       const saved = await saveEdit(plan, base, body, author);
       if (!saved.ok) throw new Problem(409, "The edit does not fit the current revision.", saved.errors);
       return {

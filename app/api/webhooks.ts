@@ -1,5 +1,7 @@
 import { z } from "zod";
+import { auditDetail } from "../../server/access/audit.ts";
 import { NoKey } from "../../server/live/seal.ts";
+import { refusalOf } from "../../server/webhooks/deliver.ts";
 import { addWebhook, dropWebhook, webhooksOf } from "../../server/webhooks/webhooks.ts";
 import { endpoint } from "./endpoint.ts";
 import { needHead } from "./plans.ts";
@@ -52,6 +54,9 @@ export const webhooks = [
     status: 201,
     answer: async ({ plan, body, author }) => {
       await needHead(plan);
+      const refusal = await refusalOf(body.url);
+      if (refusal) throw new Problem(422, refusal);
+      auditDetail({ url: new URL(body.url).origin });
       try {
         return { status: 201, body: await addWebhook(plan, body.url, author.name) };
       } catch (error) {

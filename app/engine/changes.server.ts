@@ -1,4 +1,4 @@
-import { isStepItem, itemText, type Plan, stepItem } from "../../core/plan/index.ts";
+import { isStepItem, itemPhrase, itemText, parseItem, type Plan, stepItem } from "../../core/plan/index.ts";
 import { type Runbook, runbookOf, stepCount } from "../../core/steps/index.ts";
 import { type TextedRunbook, withTexts } from "../../exchange/texts/index.ts";
 import type { ReadablePlan } from "../../server/access/grants.ts";
@@ -27,6 +27,14 @@ export async function loadChange(planId: ReadablePlan, number: string): Promise<
   if (!before || !after) notFound("The revisions of this change no longer exist.");
   const { runbook, id: _id, session: _session, ...told } = change;
   return { change, told, runbook: withTexts(before, after, runbook), before, after };
+}
+
+/** An item of a change's runbook for the audit log, with the label of its device. */
+export function itemDetail({ change, after }: LoadedChange, item: string): Record<string, string> {
+  const visit = parseItem(item)?.visit;
+  const id = visit === undefined ? null : change.runbook.visits[visit - 1]?.device;
+  const device = after.devices.find((one) => one.id === id);
+  return { item: itemPhrase(item), ...(device ? { device: device.label ?? device.id } : {}) };
 }
 
 /** The order of a change from what is approved to the newest revision, proven. */

@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { formatAddress, parseAddress } from "../../core/address/index.ts";
 import { readAllowed, secretSchema, usualPort, waySchema } from "../../live/target.ts";
+import { auditDetail } from "../../server/access/audit.ts";
 import type { AdministeredPlan, EditablePlan } from "../../server/access/grants.ts";
 import { permit } from "../../server/access/permit.ts";
 import { askReadings, cancelRun } from "../../server/live/runs.ts";
@@ -131,6 +132,7 @@ async function saveCredential(
 ): Promise<[FieldErrors, string]> {
   const name = typed.trim();
   if (name === "" || name.length > 100) return [{ name: "Enter a name of at most 100 characters." }, ""];
+  auditDetail({ name });
   const prefixes = readAllowed(list);
   if (!prefixes || prefixes.length === 0)
     return [{ prefixes: "Enter the prefixes of the devices that may receive it, such as 10.0.0.0/8." }, ""];
@@ -152,6 +154,7 @@ async function saveTarget(
   const usual = way.success ? String(usualPort[way.data]) : "";
   const read = targetSchema.safeParse({ ...form, port: form.port.trim() || usual });
   if (!read.success) return [errorsIn(read.error), ""];
+  auditDetail({ device: read.data.device, address: read.data.address });
   return [await keepTarget(plan, read.data), `${read.data.device} is polled at ${read.data.address}.`];
 }
 

@@ -2,10 +2,11 @@ import { data, redirect } from "react-router";
 import { z } from "zod";
 import { accountOf, changePassword, type Outcome } from "../../server/access/accounts.ts";
 import { type Actor, FROM_HEADER, may, signedInAs } from "../../server/access/actor.ts";
+import { auditDetail } from "../../server/access/audit.ts";
 import { attempted, attemptSucceeded } from "../../server/access/limits.ts";
 import { dropPasskey, partyOf, passkeysOf } from "../../server/access/passkeys.ts";
 import { permitIfAllowed } from "../../server/access/permit.ts";
-import { roles } from "../../server/access/roles.ts";
+import { roleNames, roles } from "../../server/access/roles.ts";
 import {
   endOneSignIn,
   endOtherSignIns,
@@ -120,6 +121,7 @@ async function newToken(
   const label = name.trim();
   if (label === "" || label.length > 60) return refused("Enter a name of at most 60 characters.");
   if (role === "none") return refused("Choose a role.");
+  auditDetail({ name: label, role: roleNames[role] });
   const count = Number(days);
   if (!Number.isInteger(count) || count < 1 || count > MOST_DAYS)
     return refused(`Enter 1 to ${MOST_DAYS} days.`);

@@ -10,10 +10,11 @@ import {
   setPlanRole,
 } from "../../server/access/accounts.ts";
 import { signedInAs } from "../../server/access/actor.ts";
+import { auditDetail } from "../../server/access/audit.ts";
 import type { Administration } from "../../server/access/grants.ts";
 import { lookAlike } from "../../server/access/look-alike.ts";
 import { permitAdministration } from "../../server/access/permit.ts";
-import { roles } from "../../server/access/roles.ts";
+import { roleNames, roles } from "../../server/access/roles.ts";
 import { listDeletedPlans, listPlans, restorePlan } from "../../server/plans.ts";
 import { type Visitor, visitorOf } from "../../server/session.ts";
 import { accountField, formOf, rowField, textField } from "../engine/bodies.server.ts";
@@ -81,11 +82,14 @@ async function act(
   const told = (error: string, link = ""): Told => ({ error, link });
   const outcome = (done: Outcome) => told(done.ok ? "" : done.error);
   const linkOf = (secret: string) => `${origin}/invitation/${secret}`;
+  if ("account" in form) await auditAccount(by, form.account);
+  if ("role" in form) auditDetail({ role: form.role === null ? "workspace role" : roleNames[form.role] });
   switch (form.do) {
     case "invite": {
       // The first account signs everybody out who has none: it must be one that can make others.
       if (form.role !== "administers" && !(await hasAccounts()))
         return told("The first account must be an administrator, because only those can add accounts.");
+      auditDetail({ name: form.name, role: roleNames[form.role] });
       const made = await inviteAccount(by, form.name, form.role, visitor.name);
       return made.ok ? told("", linkOf(made.secret)) : told(made.error);
     }
@@ -103,6 +107,12 @@ async function act(
     case "plan role":
       return outcome(await setPlanRole(by, form.plan, form.account, form.role));
   }
+}
+
+/** Names the account in the audit log. */
+async function auditAccount(by: Administration, id: string): Promise<void> {
+  const account = (await listAccounts(by)).find((one) => one.id === id);
+  if (account) auditDetail({ name: account.name });
 }
 
 export function meta() {

@@ -1,5 +1,5 @@
+import { recordLines } from "../../server/access/audit-log.ts";
 import { permitAdministration } from "../../server/access/permit.ts";
-import { recordLines } from "../../server/access/record.ts";
 import type { Route } from "./+types/audit-log-rows";
 
 /** The whole record as JSON lines. */

@@ -3,6 +3,7 @@ import { data, redirect, useRevalidator } from "react-router";
 import { z } from "zod";
 import { parseItem } from "../../core/plan/index.ts";
 import type { Runbook } from "../../core/steps/index.ts";
+import { auditDetail } from "../../server/access/audit.ts";
 import type { EditablePlan } from "../../server/access/grants.ts";
 import { lackOf, permit, permitIfAllowed } from "../../server/access/permit.ts";
 import {
@@ -18,7 +19,7 @@ import { askReadings } from "../../server/live/runs.ts";
 import { targetsOf } from "../../server/live/targets.ts";
 import { visitorOf } from "../../server/session.ts";
 import { formOf } from "../engine/bodies.server.ts";
-import { itemsOf, loadChange, stepItems, wordFields, wordsIn } from "../engine/changes.server.ts";
+import { itemDetail, itemsOf, loadChange, stepItems, wordFields, wordsIn } from "../engine/changes.server.ts";
 import { needPlan } from "../engine/page.server.ts";
 import { seenOf } from "../engine/seen.server.ts";
 import { ownWords } from "../engine/words.server.ts";
@@ -56,6 +57,7 @@ export async function action({ request, params }: Route.ActionArgs) {
   const visitor = await visitorOf(request);
   const headers = visitor.setCookie ? { "Set-Cookie": visitor.setCookie } : undefined;
   const form = await formOf(request, formSchema);
+  auditDetail({ change: number });
   const approves = form.do === "approve";
   const approvable = approves ? permitIfAllowed(request, plan, "approves") : null;
   if (approves && !approvable) return data({ error: lackOf("approves") }, { status: 403, headers });
@@ -83,10 +85,12 @@ async function act(
     }
     case "tick":
     case "untick": {
-      const { change } = await loadChange(plan, number);
+      const loaded = await loadChange(plan, number);
+      const { change } = loaded;
       const { item } = form;
       if (!itemsOf(change.runbook).includes(item))
         return { ok: false, error: "the runbook has no such step" };
+      auditDetail(itemDetail(loaded, item));
       const done = await tickChange(plan, number, item, form.do === "tick", visitor);
       if (done.ok) await readAfter(plan, change.runbook.visits, item, visitor.name);
       return done;

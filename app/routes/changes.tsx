@@ -1,5 +1,6 @@
 import { data, redirect } from "react-router";
 import { z } from "zod";
+import { auditDetail } from "../../server/access/audit.ts";
 import { lackOf, permit, permitIfAllowed } from "../../server/access/permit.ts";
 import {
   approveRevision,
@@ -55,6 +56,7 @@ export async function action({ request, params }: Route.ActionArgs) {
       const { revision } = form;
       const approvable = permitIfAllowed(request, plan, "approves");
       if (!approvable) return refuse(lackOf("approves"), 403);
+      auditDetail({ revision });
       const done = await approveRevision(approvable, revision, visitor);
       return done.ok ? here() : refuse(done.error);
     }
@@ -64,10 +66,12 @@ export async function action({ request, params }: Route.ActionArgs) {
       const needed = on ? "approves" : "administers";
       const permitted = permitIfAllowed(request, plan, needed);
       if (!permitted) return refuse(lackOf(needed), 403);
+      auditDetail({ rule: on ? "a second approver is required" : "authors may approve their own changes" });
       await setFourEyes(permitted, on);
       return here();
     }
     case "bring-back": {
+      auditDetail({ revision: form.revision });
       const done = await bringBack(plan, form.revision, visitor);
       return done.ok ? here() : refuse(done.error);
     }
@@ -76,6 +80,7 @@ export async function action({ request, params }: Route.ActionArgs) {
       if (!said.ok) return refuse(said.error, 400);
       const draft = await proveDraft(plan);
       if (!draft.ok) return refuse(draft.error);
+      auditDetail({ title: said.words.title });
       const replaces = form.replaces || null;
       const made = await proposeChange(plan, draft.proven, said.words, visitor, replaces);
       return made.ok ? redirect(`/plans/${plan}/changes/${made.number}`, { headers }) : refuse(made.error);

@@ -2,6 +2,7 @@ import { data, isRouteErrorResponse } from "react-router";
 import { z } from "zod";
 import { applyEdit, editSchema, type Plan } from "../../core/plan/index.ts";
 import { actorOf, isShared, roleOf } from "../../server/access/actor.ts";
+import { auditDetail } from "../../server/access/audit.ts";
 import { permit } from "../../server/access/permit.ts";
 import { headOf, redo, type SaveOutcome, saveEdit, undo, undoState } from "../../server/plans.ts";
 import { visitorOf } from "../../server/session.ts";
@@ -36,6 +37,7 @@ export async function action({ request, params }: Route.ActionArgs) {
     };
     return data({ outcome, known: null }, { status: 400 });
   }
+  if (body.data.do === "edit") auditDetail({ edit: body.data.edit.label });
   const outcome = await (body.data.do === "edit"
     ? saveEdit(id, body.data.base, body.data.edit, visitor)
     : body.data.do === "undo"

@@ -3,6 +3,7 @@ import { z } from "zod";
 import { formatPlanError, LIMITS, type PlanError } from "../../core/plan/index.ts";
 import { readPlanText } from "../../exchange/plan-text.ts";
 import { may, signedInAs } from "../../server/access/actor.ts";
+import { auditDetail } from "../../server/access/audit.ts";
 import { permit } from "../../server/access/permit.ts";
 import { createPlan, deletePlan, listPlans } from "../../server/plans.ts";
 import { visitorOf } from "../../server/session.ts";
@@ -47,6 +48,7 @@ export async function action({ request }: Route.ActionArgs) {
   if (form.do === "new") {
     const reading = readPlanText(JSON.stringify({ ironFork: 1, name: form.name.trim() }));
     if (!reading.ok) return refuse(reading.errors);
+    auditDetail({ name: reading.plan.name });
     return redirect(`/plans/${await createPlan(reading.plan, visitor, "created empty")}/map`, { headers });
   }
   if (form.do === "lesson") {

@@ -1,6 +1,7 @@
 import { data } from "react-router";
 import { z } from "zod";
 import { StepTemplate, TEMPLATE_LIMITS } from "../../exchange/texts/index.ts";
+import { auditDetail } from "../../server/access/audit.ts";
 import { permit } from "../../server/access/permit.ts";
 import { keepTemplate, templatesOf } from "../../server/changes/templates.ts";
 import { visitorOf } from "../../server/session.ts";
@@ -34,6 +35,7 @@ export async function action({ request, params }: Route.ActionArgs) {
     return refuse(`a template has at most ${TEMPLATE_LIMITS.text} characters`);
   const read = StepTemplate.read(source);
   if (!read.ok) return refuse(`${read.line ? `line ${read.line}: ` : ""}${read.error}`);
+  auditDetail({ profile });
   await keepTemplate(plan, profile, source, visitor.name);
   return data({ error: "", kept: true }, { headers });
 }

@@ -24,6 +24,15 @@ export function parseItem(text: string): Item | null {
     : { visit: Number(visit), what: "step", step: Number(step) };
 }
 
+/** An item in words: "step 3 of visit 2", "the checks before visit 2"; other text as it is. */
+export function itemPhrase(text: string): string {
+  const item = parseItem(text);
+  if (!item) return text;
+  return item.what === "step"
+    ? `step ${item.step} of visit ${item.visit}`
+    : `the checks ${item.what} visit ${item.visit}`;
+}
+
 export function isStepItem(text: string): boolean {
   return parseItem(text)?.what === "step";
 }

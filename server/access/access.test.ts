@@ -14,13 +14,13 @@ import {
   linkFor,
   takeInvitation,
 } from "./accounts.ts";
+import { addToRecord, type Deed, recordLines, verifyRecord } from "./audit-log.ts";
 import { ownAdministration } from "./grants.ts";
 import { attempted, attemptSucceeded } from "./limits.ts";
 import { lookAlike } from "./look-alike.ts";
 import { partyOf } from "./passkeys.ts";
 import { hashPassword, isPassword, weaknessOf } from "./passwords.ts";
 import { providerSettings } from "./provider.ts";
-import { addToRecord, type Deed, recordLines, verifyRecord } from "./record.ts";
 import { actorBySignIn, beginSignIn, endSignIn, isKnownDevice, secretIn, signInsOf } from "./sign-ins.ts";
 import { actorByToken, makeToken } from "./tokens.ts";
 

@@ -1,6 +1,7 @@
 import { requestWork } from "../pool.ts";
 import { sql as webhookSql } from "../webhooks/sql.ts";
-import { addToRecordIn, type Deed } from "./record.ts";
+import { addToRecordIn, type Deed } from "./audit-log.ts";
+import { eventOf } from "./events.ts";
 
 /** The header by which the web server tells its threads what a request does, for the audit log. */
 export const AUDIT_HEADER = "x-iron-fork-audit";
@@ -9,6 +10,14 @@ export const AUDIT_HEADER = "x-iron-fork-audit";
 export interface Audit extends Omit<Deed, "status" | "detail"> {
   /** The plan that it changes; null for none. */
   readonly plan: string | null;
+}
+
+/** Adds facts about the change that the request makes to its audit row and webhook event; texts are cut at 200 characters. */
+export function auditDetail(facts: Readonly<Record<string, string | number>>): void {
+  const store = requestWork.getStore();
+  if (!store) return;
+  for (const [key, value] of Object.entries(facts))
+    store.detail[key] = typeof value === "string" ? value.slice(0, 200) : value;
 }
 
 export function auditText(audit: Audit): string {
@@ -24,17 +33,20 @@ export function audited<T>(request: Request, work: () => Promise<T>): Promise<T>
   if (text === null) return work();
   const { plan, ...deed } = JSON.parse(decodeURIComponent(text)) as Audit;
   let written = false;
+  const detail: Record<string, unknown> = {};
   return requestWork.run(
     {
+      detail,
       async beforeCommit(client) {
         if (written) return;
         written = true;
         if (plan !== null) {
-          const { action: type, subject, who, request: id } = deed;
-          const event = { type, plan, subject, who, at: new Date().toISOString(), request: id };
+          const { action, subject, who, request: id } = deed;
+          const at = new Date().toISOString();
+          const event = { type: eventOf(action).name, plan, subject, who, at, request: id, detail };
           await client.query(webhookSql.tell, [plan, JSON.stringify(event)]);
         }
-        await addToRecordIn(client, { ...deed, status: 200, detail: {} });
+        await addToRecordIn(client, { ...deed, status: 200, detail });
       },
     },
     work,

@@ -165,8 +165,15 @@ export const sql = {
   recordAfter: `
     select number::int8 as number, at, who, account::text, address, action, subject, status, request, detail, previous, digest
     from record where number > $1 order by number limit $2`,
-  /** before number, how many: newest first */
+  /** before number, how many, user, plan, actions, from, to (each null for all): newest first */
   recordBefore: `
     select number::int8 as number, at, who, account::text, address, action, subject, status, request, detail, previous, digest
-    from record where number < $1 order by number desc limit $2`,
+    from record
+    where number < $1
+      and ($3::text is null or who ilike '%' || $3 || '%')
+      and ($4::text is null or subject ~ ('^(/api/v1)?/plans/' || $4 || '(/|$)'))
+      and ($5::text[] is null or action = any($5))
+      and ($6::timestamptz is null or at >= $6)
+      and ($7::timestamptz is null or at < $7)
+    order by number desc limit $2`,
 } as const;

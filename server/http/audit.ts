@@ -1,7 +1,7 @@
 import type { Request, RequestHandler, Response } from "express";
 import { type Audit, auditText } from "../access/audit.ts";
+import { addToRecord } from "../access/audit-log.ts";
 import { shownPath } from "../access/needs.ts";
-import { addToRecord } from "../access/record.ts";
 import { errorText, log } from "../log.ts";
 import { visitorName } from "../session.ts";
 import { localsOf } from "./access.ts";

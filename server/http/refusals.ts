@@ -1,6 +1,6 @@
 import { randomUUID } from "node:crypto";
 import { LRUCache } from "lru-cache";
-import { addToRecord, type Deed } from "../access/record.ts";
+import { addToRecord, type Deed } from "../access/audit-log.ts";
 import { errorText, log } from "../log.ts";
 
 /** Refusals of one kind that are written one by one within a period. */

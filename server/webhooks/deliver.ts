@@ -123,6 +123,25 @@ function whyNot(error: unknown, deliveryMs: number): string {
 /** The receiver's address lies in no prefix that is allowed. */
 class NotAllowed extends Error {}
 
+/** Milliseconds in which the name of a new receiver must be resolved. */
+const RESOLVE_MS = 3000;
+
+/** The reason why events may not be delivered to an address; null if they may. */
+export async function refusalOf(url: string): Promise<string | null> {
+  const allowed = hookPrefixes();
+  if (allowed.length === 0)
+    return "Webhooks are off. Start the server with `--tell PREFIX` to allow receivers.";
+  const host = new URL(url).hostname.replace(/^\[|\]$/g, "");
+  try {
+    const address = isIP(host) ? host : await addressOf(host, AbortSignal.timeout(RESOLVE_MS));
+    return isAllowed(address, allowed)
+      ? null
+      : `${host} is outside the prefixes that webhooks may be sent to (${allowed.join(", ")}).`;
+  } catch {
+    return `The host ${host.slice(0, 100)} cannot be resolved.`;
+  }
+}
+
 /** Posts an event; the status that it was answered with. It goes to an allowed address alone, whatever the name leads to later. */
 async function post(
   url: string,

@@ -260,7 +260,7 @@ test("tokens do what they may and no more, until they are revoked; what was done
   await expect(rows.filter({ hasText: "POST /plans: delete" }).first()).toContainText("Ada");
   await expect(rows.filter({ hasText: "POST /plans/:plan/edit: edit" }).first()).toContainText("Rex");
   await expect(rows.filter({ hasText: "POST /sign-in" }).filter({ hasText: "429" }).first()).toBeVisible();
-  expect(shared.command("server/access/record-command.ts", "verify")).toContain("The record is whole");
+  expect(shared.command("server/access/audit-log-command.ts", "verify")).toContain("The record is whole");
   const lines = (await (await ada.request.get("/audit-log/rows")).text()).trim().split("\n");
   expect(lines.length).toBeGreaterThan(10);
   for (const line of lines) expect(line).not.toContain(PASSWORD);

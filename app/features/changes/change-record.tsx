@@ -1,4 +1,4 @@
-import { parseItem } from "../../../core/plan/index.ts";
+import { itemPhrase } from "../../../core/plan/index.ts";
 import type { ChangeEvent } from "../../../server/changes/changes.ts";
 import { ClockTime } from "../../ui/clock-time.tsx";
 
@@ -6,8 +6,8 @@ const words: Record<ChangeEvent["kind"], string> = {
   proposed: "proposed the change",
   rewritten: "edited the change",
   approved: "approved the change",
-  ticked: "ticked",
-  unticked: "unmarked",
+  ticked: "completed",
+  unticked: "reopened",
   done: "closed it as carried out",
   "turned back": "closed it as rolled back",
   withdrawn: "withdrew the change",
@@ -26,20 +26,11 @@ export function ChangeRecord({ events }: { events: readonly ChangeEvent[] }) {
             </span>
             <span>
               {author} {words[kind]}
-              {typeof detail.item === "string" && ` ${itemTold(detail.item)}`}
+              {typeof detail.item === "string" && ` ${itemPhrase(detail.item)}`}
             </span>
           </li>
         ))}
       </ol>
     </section>
   );
-}
-
-/** "v2.s3" as people say it: "step 3 of visit 2". */
-function itemTold(text: string): string {
-  const item = parseItem(text);
-  if (!item) return text;
-  return item.what === "step"
-    ? `step ${item.step} of visit ${item.visit}`
-    : `what is looked at ${item.what} visit ${item.visit}`;
 }

@@ -1,6 +1,6 @@
 import { database } from "../pool.ts";
+import { recordLines, verifyRecord } from "./audit-log.ts";
 import { ownAdministration } from "./grants.ts";
-import { recordLines, verifyRecord } from "./record.ts";
 
 /** Verifies the audit log or writes it as JSON lines. Run by bin/audit-log. */
 async function main() {

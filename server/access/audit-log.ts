@@ -99,9 +99,35 @@ async function* rowsFrom(): AsyncGenerator<RecordRow> {
   }
 }
 
-/** The newest rows before a number. */
-export async function recordBefore(_by: Administration, number: number, count: number): Promise<RecordRow[]> {
-  const { rows } = await database().query<RecordRow & pg.QueryResultRow>(sql.recordBefore, [number, count]);
+/** Which rows of the audit log are wanted; null for all. */
+export interface AuditFilter {
+  /** A part of the user's name. */
+  readonly who: string | null;
+  /** A plan's id. */
+  readonly plan: string | null;
+  readonly actions: readonly string[] | null;
+  readonly from: Date | null;
+  readonly to: Date | null;
+}
+
+const EVERYTHING: AuditFilter = { who: null, plan: null, actions: null, from: null, to: null };
+
+/** The newest rows before a number that pass a filter. */
+export async function recordBefore(
+  _by: Administration,
+  number: number,
+  count: number,
+  { who, plan, actions, from, to } = EVERYTHING,
+): Promise<RecordRow[]> {
+  const { rows } = await database().query<RecordRow & pg.QueryResultRow>(sql.recordBefore, [
+    number,
+    count,
+    who?.replaceAll(/[\\%_]/g, "\\$&") ?? null,
+    plan,
+    actions,
+    from,
+    to,
+  ]);
   return rows.map((row) => ({ ...row, number: Number(row.number) }));
 }
 
