@@ -78,15 +78,20 @@ export const sql = {
       left join lateral (select * from reading_run where target = t.id order by id desc limit 1) r on true
       left join lateral (
         select ended_at from reading_run where target = t.id and state = 'read' order by id desc limit 1) l on true
-    where t.plan = $1 order by t.device`,
-  /** plan, device, address, port, way, credential, minutes */
+    where t.plan = $1 and t.trial = $2 order by t.device`,
+  /** plan, device, address, port, way, credential, minutes, trial: a trial never replaces a device that is polled */
   keepTarget: `
-    insert into target (plan, device, address, port, way, credential, every_minutes) values ($1, $2, $3, $4, $5, $6, $7)
+    insert into target (plan, device, address, port, way, credential, every_minutes, trial)
+      values ($1, $2, $3, $4, $5, $6, $7, $8)
     on conflict (plan, device) do update
-      set address = excluded.address, port = excluded.port, way = excluded.way, credential = excluded.credential,
+      set trial = excluded.trial, made_at = now(), address = excluded.address, port = excluded.port, way = excluded.way, credential = excluded.credential,
           every_minutes = excluded.every_minutes,
           proof = case when target.address = excluded.address and target.port = excluded.port then target.proof end,
-          offered_proof = null`,
+          offered_proof = case when target.address = excluded.address and target.port = excluded.port then target.offered_proof end
+      where target.trial or not excluded.trial
+    returning id::text`,
+  /** trials of which nothing came */
+  dropOldTrials: "delete from target where trial and made_at < now() - interval '1 day'",
   /** plan, target */
   dropTarget: "delete from target where plan = $1 and id = $2::bigint",
   /** plan, target */
@@ -98,13 +103,14 @@ export const sql = {
   /** plan, targets or null for all, who asks: one run for each target that has none under way */
   askRuns: `
     insert into reading_run (target, asked_by)
-    select id, $3 from target where plan = $1 and ($2::bigint[] is null or id = any($2::bigint[]))
+    select id, $3 from target
+    where plan = $1 and case when $2::bigint[] is null then not trial else id = any($2::bigint[]) end
     on conflict (target) where state in ('waiting', 'reading') do nothing returning id::text`,
   /** those whose interval has gone by since they were last asked for */
   askDueRuns: `
     insert into reading_run (target, asked_by)
     select t.id, 'the schedule' from target t
-    where t.every_minutes is not null and not exists (
+    where t.every_minutes is not null and not t.trial and not exists (
       select from reading_run r where r.target = t.id and r.asked_at > now() - t.every_minutes * interval '1 minute')
     on conflict (target) where state in ('waiting', 'reading') do nothing returning id::text`,
   /** plan, run */
@@ -116,7 +122,7 @@ export const sql = {
     update reading_run r set state = 'reading', started_at = now(), seen_at = now()
     from target t, credential c
     where r.id = $1::bigint and r.state = 'waiting' and t.id = r.target and c.id = t.credential
-    returning t.plan::text, t.device, host(t.address) as address, t.port, t.way, t.proof, t.id::text as "targetId",
+    returning t.plan::text, t.device, host(t.address) as address, t.port, t.way, t.proof, t.trial, t.id::text as "targetId",
               c.name as "credentialName", c.sealed, c.prefixes::text[] as prefixes, r.asked_by as "askedBy"`,
   /** run, what is being asked */
   beatRun: "update reading_run set seen_at = now(), told = $2 where id = $1::bigint and state = 'reading'",

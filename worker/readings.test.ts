@@ -14,6 +14,7 @@ import {
   keepCredential,
   keepTarget,
   type TargetRow,
+  targetFaults,
   targetsOf,
 } from "../server/live/targets.ts";
 import { migrate } from "../server/migrate.ts";
@@ -127,7 +128,8 @@ describe.skipIf(!process.env.DATABASE_URL)("readings by the worker", () => {
       credential: id,
       everyMinutes,
     };
-    expect(await keepTarget(plan, fields)).toEqual({});
+    expect(await targetFaults(plan, fields)).toEqual({});
+    await keepTarget(plan, fields);
     return (await target(device)).id;
   };
   const ended = (device: string) =>
@@ -195,8 +197,8 @@ describe.skipIf(!process.env.DATABASE_URL)("readings by the worker", () => {
       credential: id,
       everyMinutes: null,
     };
-    expect(Object.keys(await keepTarget(plan, fields))).toEqual(["address"]);
-    expect(Object.keys(await keepTarget(plan, { ...fields, address: "127.0.0.1", way: "ssh" }))).toEqual([
+    expect(Object.keys(await targetFaults(plan, fields))).toEqual(["address"]);
+    expect(Object.keys(await targetFaults(plan, { ...fields, address: "127.0.0.1", way: "ssh" }))).toEqual([
       "credential",
     ]);
     expect(Object.keys(await forgetCredential(plan, id))).toEqual(["credential"]);

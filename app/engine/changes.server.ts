@@ -1,4 +1,4 @@
-import { isStepItem, itemPhrase, itemText, parseItem, type Plan, stepItem } from "../../core/plan/index.ts";
+import { isStepItem, itemPhrase, itemText, type Plan, parseItem, stepItem } from "../../core/plan/index.ts";
 import { type Runbook, runbookOf, stepCount } from "../../core/steps/index.ts";
 import { type TextedRunbook, withTexts } from "../../exchange/texts/index.ts";
 import type { ReadablePlan } from "../../server/access/grants.ts";

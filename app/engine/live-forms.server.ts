@@ -14,9 +14,13 @@ import {
   forgetProof,
   keepCredential,
   keepTarget,
+  type NewTarget,
+  targetFaults,
 } from "../../server/live/targets.ts";
 import { headOf } from "../../server/plans.ts";
+import { parseDuration } from "../plan/forms/durations.ts";
 import { rowField, textField } from "./bodies.server.ts";
+import { documentAt } from "./documents.server.ts";
 import { notFound } from "./page.server.ts";
 
 /** What a form on the devices came to: what was done, or what is wrong at which field of it. */
@@ -41,11 +45,11 @@ const targetSchema = z.object({
     .max(65535, "Enter a port from 1 to 65535."),
   credential: rowField.or(z.literal("").transform(() => "0")),
   everyMinutes: z
-    .union([z.literal("").transform(() => null), z.coerce.number().int().min(1).max(44640)])
-    .catch(() => Number.NaN)
+    .string()
+    .transform((text) => (text.trim() === "" ? null : (parseDuration(text) ?? Number.NaN) / 60_000))
     .refine(
-      (value) => value === null || !Number.isNaN(value),
-      "Enter an interval from 1 min to 31 days, such as 5 min, or leave the field empty.",
+      (value) => value === null || (Number.isInteger(value) && value >= 1 && value <= 44_640),
+      "Enter whole minutes up to 744 hours, such as 5 min or 1 h, or leave the field empty.",
     ),
 });
 
@@ -59,6 +63,22 @@ export const liveFormSchema = z.discriminatedUnion("do", [
     address: textField,
     way: textField,
     port: textField,
+    everyMinutes: textField,
+    credential: textField,
+  }),
+  z.object({
+    do: z.literal("test"),
+    device: textField,
+    address: textField,
+    way: textField,
+    port: textField,
+    everyMinutes: textField,
+    credential: textField,
+  }),
+  z.object({
+    do: z.literal("targets"),
+    list: textField,
+    way: textField,
     everyMinutes: textField,
     credential: textField,
   }),
@@ -101,6 +121,10 @@ async function act(
       return [await forgetCredential(administered(), form.credential), "Credential removed."];
     case "target":
       return saveTarget(form, plan);
+    case "test":
+      return testTarget(form, plan, by);
+    case "targets":
+      return saveTargets(form, plan);
     case "drop-target":
       await dropTarget(plan, form.target);
       return [{}, "Device removed from polling. Its readings are kept."];
@@ -146,16 +170,81 @@ async function saveCredential(
   ];
 }
 
-async function saveTarget(
-  form: Extract<LiveForm, { do: "target" }>,
-  plan: EditablePlan,
-): Promise<[FieldErrors, string]> {
+type TargetForm = Extract<LiveForm, { do: "target" | "test" }>;
+
+function targetIn(form: Omit<TargetForm, "do">) {
   const way = waySchema.safeParse(form.way);
   const usual = way.success ? String(usualPort[way.data]) : "";
-  const read = targetSchema.safeParse({ ...form, port: form.port.trim() || usual });
+  return targetSchema.safeParse({ ...form, port: form.port.trim() || usual });
+}
+
+async function saveTarget(form: TargetForm, plan: EditablePlan): Promise<[FieldErrors, string]> {
+  const read = targetIn(form);
   if (!read.success) return [errorsIn(read.error), ""];
   auditDetail({ device: read.data.device, address: read.data.address });
-  return [await keepTarget(plan, read.data), `${read.data.device} is polled at ${read.data.address}.`];
+  const kept = await keepTarget(plan, read.data);
+  return "errors" in kept
+    ? [kept.errors, ""]
+    : [{}, `${read.data.device} is polled at ${read.data.address}.`];
+}
+
+/** Polls a device once before it is saved; its readings are not saved. */
+async function testTarget(form: TargetForm, plan: EditablePlan, by: string): Promise<[FieldErrors, string]> {
+  const read = targetIn(form);
+  if (!read.success) return [errorsIn(read.error), ""];
+  auditDetail({ device: read.data.device, address: read.data.address });
+  const kept = await keepTarget(plan, read.data, true);
+  if ("errors" in kept) return [kept.errors, ""];
+  await askReadings(plan, [kept.id], by);
+  return [{}, `Testing ${read.data.device} at ${read.data.address}.`];
+}
+
+/** Devices that are added from one list. */
+const MAX_LIST = 500;
+
+/** Adds the devices of a pasted list, all with the same credentials; none if a line has an error. */
+async function saveTargets(
+  { list, ...rest }: Extract<LiveForm, { do: "targets" }>,
+  plan: EditablePlan,
+): Promise<[FieldErrors, string]> {
+  const lines = list
+    .split("\n")
+    .flatMap((line, n) => (line.trim() === "" ? [] : [{ n: n + 1, text: line.trim() }]));
+  if (lines.length === 0) return [{ list: "Enter at least one address." }, ""];
+  if (lines.length > MAX_LIST) return [{ list: `Enter at most ${MAX_LIST} lines at once.` }, ""];
+  const owners = await ownersIn(plan);
+  const targets: NewTarget[] = [];
+  for (const { n, text } of lines) {
+    const words = text.split(/[\s,;]+/);
+    const address = words.find((word) => parseAddress(word) !== null) ?? "";
+    const device = words.find((word) => word !== address) ?? owners.get(canonical(address)) ?? address;
+    const read = targetIn({ ...rest, device, address, port: "" });
+    const faults = read.success ? await targetFaults(plan, read.data) : errorsIn(read.error);
+    const [[field, fault] = []] = Object.entries(faults);
+    if (field === "everyMinutes" || field === "credential") return [{ [field]: fault ?? "" }, ""];
+    if (!read.success || fault !== undefined)
+      return [{ list: `Line ${n}: ${fault ?? "not understood"}` }, ""];
+    targets.push(read.data);
+  }
+  for (const target of targets) await keepTarget(plan, target);
+  auditDetail({ count: targets.length });
+  return [{}, `${targets.length} ${targets.length === 1 ? "device" : "devices"} added.`];
+}
+
+const canonical = (text: string) => {
+  const address = parseAddress(text);
+  return address ? formatAddress(address) : text;
+};
+
+/** The devices of the plan by their addresses. */
+async function ownersIn(plan: EditablePlan): Promise<Map<string, string>> {
+  const head = await headOf(plan);
+  const document = head && (await documentAt(plan, head.revision));
+  const owners = new Map<string, string>();
+  for (const device of document?.devices ?? [])
+    for (const port of device.interfaces)
+      for (const text of port.addresses) owners.set(canonical(text.slice(0, text.indexOf("/"))), device.id);
+  return owners;
 }
 
 /** The first thing that is wrong with each field; never with what was typed. */

@@ -19,7 +19,12 @@ export async function loader({ request }: Route.LoaderArgs) {
   return {
     who: signedInAs(request)?.name ?? null,
     administers: may(request, "administers"),
-    plans: plans.map((plan) => ({ ...plan, sheet: plan.sheet as ShownSheet | null })),
+    adds: may(request, "edits"),
+    plans: plans.map((plan) => ({
+      ...plan,
+      sheet: plan.sheet as ShownSheet | null,
+      edits: may(request, "edits", plan.id),
+    })),
     lessons: allLessons(),
   };
 }

@@ -1,5 +1,8 @@
 import { deviceCollections, planCollections } from "./collections.ts";
 import { type Change, nameItem, sameValue } from "./edit.ts";
+import { fieldValue, fieldWord, watchPhrase } from "./field-words.ts";
+import { staticRouteSchema } from "./route.ts";
+import type { Watch } from "./watch.ts";
 
 /** The device that a change is of; null for links, flows and what else is of none. */
 export function deviceOfChange(change: Change): string | null {
@@ -57,13 +60,38 @@ function differing(before: object, after: object, told: ReadonlySet<string>): st
       !(Array.isArray(b[key]) && b[key].length === 0 && !a[key]),
   );
   if (keys.length === 0) return "";
-  return `: ${keys.map((key) => (b[key] === undefined ? `without ${key}` : `${key} ${cut(wordsOf(a[key], b[key]))}`)).join(", ")}`;
+  return `: ${keys.map((key) => (b[key] === undefined ? `without ${fieldWord(key)}` : phraseOf(key, cut(wordsOf(a[key], b[key], key))))).join(", ")}`;
+}
+
+/** A field with its value; of a switch that is on its word alone, of one that is off "no" and its word. */
+function phraseOf(key: string, value: string): string {
+  if (value === "true") return fieldWord(key);
+  return value === "false" ? `no ${fieldWord(key)}` : `${fieldWord(key)} ${value}`;
+}
+
+/**
+ * An item of a change in a line: a route as its route line would be, a watch as "far-a: BFD session to …", anything else by
+ * its fields.
+ * @param routeLine how routes are written
+ */
+export function describeItem(
+  change: Change,
+  item: object,
+  routeLine: (route: ReturnType<typeof staticRouteSchema.parse>) => string,
+): string {
+  if (change.in === "policy-table" || (change.in === "device" && change.collection === "routes")) {
+    const route = staticRouteSchema.safeParse(item);
+    if (route.success) return routeLine(route.data);
+  }
+  if (change.in === "device" && change.collection === "watches")
+    return cut(`${(item as Watch).id}: ${watchPhrase(item as Watch)}`);
+  return cut(wordsOf(undefined, item));
 }
 
 /** A value in words: of a list of items those that differ from the ones before, of an item its fields. */
-function wordsOf(before: unknown, after: unknown): string {
+function wordsOf(before: unknown, after: unknown, name = ""): string {
   if (Array.isArray(after)) return wordsOfList(Array.isArray(before) ? before : [], after);
-  if (typeof after !== "object" || after === null) return String(after);
+  if (typeof after !== "object" || after === null) return fieldValue(name, after);
   const was: Record<string, unknown> = typeof before === "object" && before !== null ? { ...before } : {};
   const fields = Object.entries(after).filter(
     ([key, value]) =>
@@ -71,9 +99,9 @@ function wordsOf(before: unknown, after: unknown): string {
   );
   const gone = Object.keys(was).filter((key) => !(key in after));
   const kept = fields.map(([key, value]) =>
-    key in NAMING ? wordsOf(undefined, value) : value === true ? key : `${key} ${wordsOf(was[key], value)}`,
+    key in NAMING ? wordsOf(undefined, value) : phraseOf(key, wordsOf(was[key], value, key)),
   );
-  return [...kept, ...gone.map((key) => `without ${key}`)].join(" ");
+  return [...kept, ...gone.map((key) => `without ${fieldWord(key)}`)].join(" ");
 }
 
 /** Lists of plain values are told whole; of items that have a name or an id, which of them came, changed and went. */

@@ -1,10 +1,11 @@
 export * from "./collections.ts";
-export { describeChange, deviceOfChange } from "./describe.ts";
+export { describeChange, describeItem, deviceOfChange } from "./describe.ts";
 export * from "./device.ts";
 export * from "./difference.ts";
 export * from "./edit.ts";
 export * from "./elements.ts";
 export * from "./errors.ts";
+export { durationText, watchPhrase } from "./field-words.ts";
 export * from "./items.ts";
 export * from "./limits.ts";
 export * from "./names.ts";

@@ -456,17 +456,17 @@ describe("the order of a change", () => {
     const told = (before: object | null, after: object | null) =>
       describeChange({ in: "device", device: "edge", collection: "interfaces", before, after } as Change);
     expect(told(virtual(first, second), virtual({ ...first, priority: 80 }, second))).toBe(
-      "Change the interface lan on edge: virtual (16 priority 80)",
+      "Change the interface lan on edge: virtual router (16 priority 80)",
     );
     expect(told(virtual(first), virtual(second))).toBe(
-      "Change the interface lan on edge: virtual (17 addresses 172.20.16.3 priority 90 preempt false), without (16)",
+      "Change the interface lan on edge: virtual router (17 addresses 172.20.16.3 priority 90 no preempt), without (16)",
     );
     expect(told(virtual(first, second), virtual(second, first))).toBe(
-      "Change the interface lan on edge: virtual reordered",
+      "Change the interface lan on edge: virtual router reordered",
     );
     const tracking = { ...first, track: [{ watch: "far", lower: 30 }] };
-    expect(told(virtual(first), virtual(tracking))).toContain("(16 track (watch far lower 30))");
-    expect(told(virtual(tracking), virtual(first))).toContain("(16 track none)");
+    expect(told(virtual(first), virtual(tracking))).toContain("(16 tracks (watch far lowers priority by 30))");
+    expect(told(virtual(tracking), virtual(first))).toContain("(16 tracks none)");
   });
 
   it("forms and changes a pair between its members, after them and before they go", () => {
@@ -481,7 +481,7 @@ describe("the order of a change", () => {
       expect.stringMatching(/^null: Add the pair walls: .*members wall-a, wall-b/),
     ]);
     expect(stepsOf(plan, { ...plan, pairs: [{ ...pair, syncStates: true }] })).toEqual([
-      "null: Change the pair walls: syncStates true",
+      "null: Change the pair walls: session state synchronized",
     ]);
     const bare = {
       ...alone,

@@ -35,10 +35,3 @@ export function boundsText({ min, max }: Bounds): string {
   const [least, most] = [leastSeconds(min), mostSeconds(max)];
   return least === most ? `${most} s` : `${least}–${most} s`;
 }
-
-/** A configured time with its unit: "300 ms", "1.5 s", "2 min", "0 s". */
-export function durationText(ms: number): string {
-  if (ms === 0) return "0 s";
-  if (ms % 60_000 === 0) return `${ms / 60_000} min`;
-  return ms < 1000 || ms % 100 !== 0 ? `${ms} ms` : `${ms / 1000} s`;
-}

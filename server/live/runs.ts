@@ -23,6 +23,7 @@ export async function askReadings(
 export async function askDue(queue: Queue): Promise<number> {
   await database().query(sql.failLostRuns, [LOST_AFTER_S]);
   await database().query(sql.forgetRuns, [KEPT]);
+  await database().query(sql.dropOldTrials);
   return putRuns(queue, sql.askDueRuns, []);
 }
 
@@ -52,6 +53,8 @@ export interface Claimed {
   /** Addresses that the credential may be sent to. */
   readonly prefixes: readonly string[];
   readonly askedBy: string;
+  /** Whether the device is only tested. */
+  readonly trial: boolean;
 }
 
 /** Takes a run on; null where it was cancelled, or another reader has it. */
@@ -68,12 +71,13 @@ export async function claimRun(run: string): Promise<Claimed | null> {
     sealed: Buffer;
     prefixes: string[];
     askedBy: string;
+    trial: boolean;
   }
   const { rows } = await database().query<Row & Record<string, unknown>>(sql.claimRun, [run]);
   const [row] = rows;
   if (!row) return null;
-  const { plan, device, address, port, way, proof, targetId, credentialName, sealed, prefixes, askedBy } =
-    row;
+  const { plan, device, address, port, way, proof, targetId } = row;
+  const { credentialName, sealed, prefixes, askedBy, trial } = row;
   return {
     plan: ownPlan(plan),
     target: { device, address, port, way, proof },
@@ -82,6 +86,7 @@ export async function claimRun(run: string): Promise<Claimed | null> {
     sealed,
     prefixes,
     askedBy,
+    trial,
   };
 }
 

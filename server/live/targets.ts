@@ -49,8 +49,14 @@ export async function credentialsOf(plan: ReadablePlan): Promise<Credential[]> {
   return (await database().query<Credential>(sql.credentials, [plan])).rows;
 }
 
+/** The devices that are polled. */
 export async function targetsOf(plan: ReadablePlan): Promise<TargetRow[]> {
-  return (await database().query<TargetRow>(sql.targets, [plan])).rows;
+  return (await database().query<TargetRow>(sql.targets, [plan, false])).rows;
+}
+
+/** The devices that are tested before they are saved. */
+export async function trialsOf(plan: ReadablePlan): Promise<TargetRow[]> {
+  return (await database().query<TargetRow>(sql.targets, [plan, true])).rows;
 }
 
 /** What went wrong, at the field that it is about. */
@@ -90,8 +96,8 @@ export interface NewTarget {
   readonly everyMinutes: number | null;
 }
 
-/** Adds a device that is read, or changes how; what was known of its key is forgotten where it is another address. */
-export async function keepTarget(plan: EditablePlan, target: NewTarget): Promise<FieldErrors> {
+/** The reason why a device may not be polled as wanted, at its field; empty if it may. */
+export async function targetFaults(plan: EditablePlan, target: NewTarget): Promise<FieldErrors> {
   const { prefixes } = allowedPrefixes();
   if (!isAllowed(target.address, prefixes))
     return {
@@ -106,9 +112,35 @@ export async function keepTarget(plan: EditablePlan, target: NewTarget): Promise
     return {
       credential: `${chosen.name} may be sent to ${chosen.prefixes.join(", ")} only. Ask an administrator of the plan to extend it.`,
     };
-  const { device, address, port, way, credential, everyMinutes } = target;
-  await write(sql.keepTarget, [plan, device, address, port, way, credential, everyMinutes]);
   return {};
+}
+
+/**
+ * Adds a device that is polled, or changes how. Its key is forgotten if the address changes.
+ * @param trial whether it is only tested; an error if the device is polled already
+ * @returns its id, or errors by field
+ */
+export async function keepTarget(
+  plan: EditablePlan,
+  target: NewTarget,
+  trial = false,
+): Promise<{ id: string } | { errors: FieldErrors }> {
+  const errors = await targetFaults(plan, target);
+  if (Object.keys(errors).length > 0) return { errors };
+  const { device, address, port, way, credential, everyMinutes } = target;
+  const { rows } = await write<{ id: string }>(sql.keepTarget, [
+    plan,
+    device,
+    address,
+    port,
+    way,
+    credential,
+    everyMinutes,
+    trial,
+  ]);
+  return rows[0]
+    ? { id: rows[0].id }
+    : { errors: { device: `${device} is already polled. Poll it, or test another device.` } };
 }
 
 export async function dropTarget(plan: EditablePlan, id: string): Promise<void> {

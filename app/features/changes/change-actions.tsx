@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Form, useNavigation, useSubmit } from "react-router";
 import { usePlan } from "../../plan/open-plan.tsx";
+import { useRights } from "../../plan/rights.tsx";
 import { Button } from "../../ui/button.tsx";
 import { Confirm } from "../../ui/dialog.tsx";
 import { WordsForm } from "./propose-form.tsx";
@@ -13,6 +14,7 @@ export function ChangeActions({ change, standing }: Pick<ChangeShown, "change"> 
   const submit = useSubmit();
   const busy = useNavigation().state === "submitting";
   const [writing, setWriting] = useState<"" | "words" | "anew">("");
+  const { edits, approves } = useRights();
   const open = change.state === "proposed" || (change.state === "approved" && standing.done === 0);
   if (!open) return null;
   const newer = page.newest !== change.draft;
@@ -24,6 +26,7 @@ export function ChangeActions({ change, standing }: Pick<ChangeShown, "change"> 
     windowTo: change.windowTo,
     notes: change.notes,
   };
+  if (!edits) return null;
   return (
     <div className="mt-2 max-w-4xl">
       {newer && (
@@ -32,13 +35,16 @@ export function ChangeActions({ change, standing }: Pick<ChangeShown, "change"> 
         </p>
       )}
       <div className="mt-1 flex flex-wrap items-center gap-2">
-        {change.state === "proposed" && (
+        {change.state === "proposed" && approves && (
           <Form method="post">
             <input type="hidden" name="do" value="approve" />
             <Button type="submit" look="strong" disabled={busy}>
               Approve change
             </Button>
           </Form>
+        )}
+        {change.state === "proposed" && !approves && (
+          <span className="text-ink-2">Awaiting approval by an approver.</span>
         )}
         <Button onClick={() => setWriting("words")}>Edit title and window</Button>
         {newer && <Button onClick={() => setWriting("anew")}>Update to revision {page.newest}</Button>}

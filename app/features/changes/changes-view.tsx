@@ -2,6 +2,7 @@ import { Form, Link, useActionData } from "react-router";
 import type { ListedChange } from "../../../server/changes/changes.ts";
 import type { HistoryEntry } from "../../../server/plans.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
+import { useRights } from "../../plan/rights.tsx";
 import { pageHref } from "../../search/links.ts";
 import { clockText } from "../../ui/clock-time.tsx";
 import { Compare } from "./compare.tsx";
@@ -19,6 +20,7 @@ interface ChangesViewProps {
 export function ChangesView({ history, changes, fourEyes }: ChangesViewProps) {
   const { page, params } = usePlan();
   const error = useActionData<{ error: string }>()?.error;
+  const { edits } = useRights();
   const comparing = params.has("from") && params.has("to");
   const file = (format: string) =>
     `/plans/${page.planId}/document?format=${format}&revision=${page.revision}`;
@@ -32,9 +34,11 @@ export function ChangesView({ history, changes, fourEyes }: ChangesViewProps) {
         <a className="name-link" href={file("json")}>
           as JSON
         </a>
-        <Link className="name-link" to={pageHref(page.planId, "changes/templates", params)}>
-          Device templates
-        </Link>
+        {edits && (
+          <Link className="name-link" to={pageHref(page.planId, "changes/templates", params)}>
+            Device templates
+          </Link>
+        )}
       </div>
       {error && (
         <p role="alert" className="mt-2 max-w-4xl border-2 border-stop bg-panel p-2">
@@ -95,6 +99,7 @@ function ChangeTable({ changes }: { changes: ListedChange[] }) {
 
 /** Whether approving takes somebody else. */
 function FourEyes({ on }: { on: boolean }) {
+  const { approves, administers } = useRights();
   return (
     <Form method="post" className="mt-3 flex flex-wrap items-center gap-3 text-[13px] text-ink-2">
       <input type="hidden" name="do" value="four-eyes" />
@@ -104,9 +109,11 @@ function FourEyes({ on }: { on: boolean }) {
           ? "The approver of a change must not be one of its authors."
           : "Authors may approve their own changes."}
       </span>
-      <button type="submit" className="button">
-        {on ? "Allow authors to approve" : "Require a second approver"}
-      </button>
+      {(on ? administers : approves) && (
+        <button type="submit" className="button">
+          {on ? "Allow authors to approve" : "Require a second approver"}
+        </button>
+      )}
     </Form>
   );
 }

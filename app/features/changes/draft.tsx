@@ -8,6 +8,7 @@ import { downOf } from "../../plan/down.ts";
 import { ChangesByDevice } from "../../plan/impact/change-list.tsx";
 import { ImpactView } from "../../plan/impact/impact-view.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
+import { useRights } from "../../plan/rights.tsx";
 import { Waiting } from "../../ui/waiting.tsx";
 import { ProposeForm } from "./propose-form.tsx";
 
@@ -58,6 +59,7 @@ function OrderOfDraft({ changes, fourEyes, history }: DraftProps & { changes: re
   const { page } = usePlan();
   const { answer, pending, error, retry } = useAsking(page, "runbook", {});
   const [writing, setWriting] = useState(false);
+  const { edits, approves } = useRights();
   const busy = useNavigation().state === "submitting";
   const steps = answer ? stepCount(answer) : 0;
   const why = history.find(({ number }) => number === page.revision)?.why ?? "";
@@ -70,12 +72,12 @@ function OrderOfDraft({ changes, fourEyes, history }: DraftProps & { changes: re
         <p>No order was found in which the steps can be done one at a time.</p>
       )}
       <div className="mt-2 flex flex-wrap items-center gap-3">
-        {steps > 0 && !writing && (
+        {edits && steps > 0 && !writing && (
           <button type="button" className="button button-strong" onClick={() => setWriting(true)}>
             Propose change
           </button>
         )}
-        {!writing && (
+        {approves && !writing && (
           <Form method="post">
             <input type="hidden" name="do" value="approve" />
             <input type="hidden" name="revision" value={page.revision} />

@@ -4,6 +4,7 @@ import type { HistoryEntry } from "../../../server/plans.ts";
 import { ChangeList } from "../../plan/impact/change-list.tsx";
 import { KeptParams } from "../../plan/kept-params.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
+import { useRights } from "../../plan/rights.tsx";
 import { pageHref } from "../../search/links.ts";
 import { clockText } from "../../ui/clock-time.tsx";
 import { Confirm } from "../../ui/dialog.tsx";
@@ -109,6 +110,7 @@ function Entry({ entry }: { entry: HistoryEntry }) {
 
 function BringBack({ revision }: { revision: number }) {
   const submit = useSubmit();
+  if (!useRights().edits) return null;
   return (
     <>
       {" · "}

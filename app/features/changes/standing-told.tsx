@@ -1,6 +1,7 @@
 import { Form, Link, useNavigation } from "react-router";
 import { BETWEEN_DEVICES } from "../../../core/steps/index.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
+import { useRights } from "../../plan/rights.tsx";
 import { pageHref } from "../../search/links.ts";
 import { Button } from "../../ui/button.tsx";
 import type { ChangeShown } from "./shown.ts";
@@ -16,6 +17,7 @@ interface StandingToldProps {
 /** Where the network stands in the middle of a change, and both ways out. */
 export function StandingTold({ shown, standing, back, setBack }: StandingToldProps) {
   const { planId, params, labels } = usePlan();
+  const { edits } = useRights();
   const busy = useNavigation().state === "submitting";
   const { change, runbook } = shown;
   const { done, of, inLine, visit, proven } = standing;
@@ -50,13 +52,14 @@ export function StandingTold({ shown, standing, back, setBack }: StandingToldPro
             Show network after step {inLine}
           </Link>
         )}
-        {done > 0 && (
+        {edits && done > 0 && (
           <Button look={back ? "chosen" : "plain"} aria-pressed={back} onClick={() => setBack(!back)}>
             {back ? "Rolling back: continue instead" : "Roll back"}
           </Button>
         )}
-        {done === of && <Close as="done" text="Close as carried out" busy={busy} />}
-        {done === 0 &&
+        {edits && done === of && <Close as="done" text="Close as carried out" busy={busy} />}
+        {edits &&
+          done === 0 &&
           change.ticks.length + change.events.filter(({ kind }) => kind === "ticked").length > 0 && (
             <Close as="turned back" text="Close as rolled back" busy={busy} />
           )}

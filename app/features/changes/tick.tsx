@@ -1,5 +1,6 @@
 import { useEffect, useState } from "react";
 import { useFetcher } from "react-router";
+import { useRights } from "../../plan/rights.tsx";
 import { ClockTime } from "../../ui/clock-time.tsx";
 import type { ChangeShown } from "./shown.ts";
 
@@ -15,6 +16,7 @@ interface TickProps {
 
 /** An item that is ticked for all who follow, with who did it and when. */
 export function Tick({ item, change, label, back }: TickProps) {
+  const { edits } = useRights();
   const fetcher = useFetcher<{ error: string | null }>();
   const kept = change.ticks.find((tick) => tick.item === item);
   // What was clicked stands at once, until the server has said so; what others did meanwhile may come in between.
@@ -40,7 +42,7 @@ export function Tick({ item, change, label, back }: TickProps) {
           className="mt-[3px] size-[18px] shrink-0 accent-iron"
           checked={ticked}
           onChange={send}
-          disabled={change.state !== "approved"}
+          disabled={change.state !== "approved" || !edits}
         />
         <span className={`min-w-0 flex-1 ${back && !ticked ? "text-ink-2" : ""}`}>{label}</span>
         {kept && ticked && (

@@ -9,6 +9,7 @@ import { RelatedChanges } from "../../plan/editor/related-changes.tsx";
 import { RouteEditor } from "../../plan/editor/route-editor.tsx";
 import { EditPreview } from "../../plan/impact/edit-preview.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
+import { useRights } from "../../plan/rights.tsx";
 import { deviceHref } from "../../search/links.ts";
 
 interface Taken {
@@ -27,6 +28,7 @@ export function DeskView() {
     setTaken((before) => [...routes, ...before].slice(0, 12));
     setBeside(routes[0] ?? null);
   }, []);
+  const { edits } = useRights();
   const label = (id: string) => frame.devices.find((device) => device.id === id)?.label ?? id;
   return (
     <div className="flex min-h-0 flex-1 flex-col">
@@ -69,7 +71,13 @@ export function DeskView() {
           onClose={() => setBeside(null)}
         />
       )}
-      <RouteEditor device={null} old={null} editing={editing} onTaken={onTaken} onLeave={() => {}} />
+      {edits ? (
+        <RouteEditor device={null} old={null} editing={editing} onTaken={onTaken} onLeave={() => {}} />
+      ) : (
+        <p className="border-rule border-t px-4 py-3 text-ink-2">
+          You do not have permission to edit this plan.
+        </p>
+      )}
     </div>
   );
 }

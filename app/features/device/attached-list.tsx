@@ -1,8 +1,10 @@
 import { Link, useLocation } from "react-router";
+import { watchPhrase } from "../../../core/plan/index.ts";
 import { DeviceBuilder } from "../../plan/forms/device-builder.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
+import { EditLink } from "../../plan/rights.tsx";
 import type { DeviceAnswer } from "../../queries/device.ts";
-import { deviceHref, toggleHref, withParam } from "../../search/links.ts";
+import { deviceHref, toggleHref } from "../../search/links.ts";
 import { DeviceParts } from "./device-parts.tsx";
 import { VirtualRouters } from "./shared-parts.tsx";
 
@@ -36,13 +38,13 @@ export function AttachedList({ answer }: AttachedListProps) {
                 <span className={`addr font-semibold ${port.up ? "" : "text-ink-3 line-through"}`}>
                   {port.name}
                 </span>
-                <Link
-                  to={withParam(params, "edit", `port:${port.name}`)}
+                <EditLink
+                  edit={`port:${port.name}`}
                   className="name-link ml-auto text-[13px] text-ink-2"
                   aria-label={`Edit ${port.name}`}
                 >
                   edit
-                </Link>
+                </EditLink>
                 <Link
                   to={toggleHref(pathname, params, ref)}
                   className="name-link text-[13px] text-ink-2"
@@ -56,6 +58,7 @@ export function AttachedList({ answer }: AttachedListProps) {
                   {address}
                 </p>
               ))}
+              <ZoneOf answer={answer} port={port.name} />
               <VirtualRouters answer={answer} port={port.name} />
               <p className="text-ink-2">
                 {port.neighbours.map((neighbour, i) => (
@@ -79,16 +82,30 @@ export function AttachedList({ answer }: AttachedListProps) {
       </ul>
       {answer.attached.length === 0 && <p className="text-ink-2">No interfaces in VRF {answer.vrf}.</p>}
       <p className="mt-2 flex flex-wrap gap-1.5">
-        <Link className="button" to={withParam(params, "edit", "port:")}>
+        <EditLink className="button" edit="port:">
           Add interface
-        </Link>
-        <Link className="button" to={withParam(params, "edit", "list")}>
+        </EditLink>
+        <EditLink className="button" edit="list">
           Paste list
-        </Link>
+        </EditLink>
       </p>
       <WatchList answer={answer} pathname={pathname} />
       <DeviceParts answer={answer} />
     </section>
+  );
+}
+
+/** The zone of an interface, with its rank if the policy orders zones by trust. */
+function ZoneOf({ answer, port }: { answer: DeviceAnswer; port: string }) {
+  const zone = answer.interfaces.find(({ name }) => name === port)?.zone;
+  if (!zone) return null;
+  const trust = answer.settings.policy?.trust ?? [];
+  const rank = trust.indexOf(zone) + 1;
+  return (
+    <p className="text-[13px] text-ink-2">
+      zone <strong className="font-medium text-ink">{zone}</strong>
+      {rank > 0 && `, trust ${rank} of ${trust.length}`}
+    </p>
   );
 }
 
@@ -108,13 +125,13 @@ function WatchList({ answer, pathname }: { answer: DeviceAnswer; pathname: strin
               <p className="flex items-baseline gap-2">
                 <span className="addr font-semibold">{watch.id}</span>
                 <span className={up ? "text-ink-2" : "font-medium text-stop"}>{up ? "up" : "down"}</span>
-                <Link
-                  to={withParam(params, "edit", `watch:${watch.id}`)}
+                <EditLink
+                  edit={`watch:${watch.id}`}
                   className="name-link ml-auto text-[13px] text-ink-2"
                   aria-label={`Edit the watch ${watch.id}`}
                 >
                   edit
-                </Link>
+                </EditLink>
                 <Link
                   to={toggleHref(pathname, params, ref)}
                   className="name-link text-[13px] text-ink-2"
@@ -123,33 +140,17 @@ function WatchList({ answer, pathname }: { answer: DeviceAnswer; pathname: strin
                   {failed ? "restore" : "fail"}
                 </Link>
               </p>
-              <p className="text-[13px] text-ink-2 leading-[17px]">{watchText(watch)}</p>
+              <p className="text-[13px] text-ink-2 leading-[17px]">{watchPhrase(watch)}</p>
             </li>
           );
         })}
       </ul>
       {answer.watches.length === 0 && <p className="text-ink-2">No watches (BFD sessions and probes) yet.</p>}
       <p className="mt-2">
-        <Link className="button" to={withParam(params, "edit", "watch:")}>
+        <EditLink className="button" edit="watch:">
           Add watch
-        </Link>
+        </EditLink>
       </p>
     </>
   );
-}
-
-/** What a watch looks at, in a line. */
-function watchText(watch: DeviceAnswer["watches"][number]["watch"]): string {
-  switch (watch.kind) {
-    case "probe":
-      return `probe of ${watch.target}${watch.out ? ` out ${watch.out}` : ""}, every ${watch.intervalMs} ms`;
-    case "bfd":
-      return `BFD with ${watch.peer} on ${watch.interface}, ${watch.minRxMs} ms × ${watch.multiplier}`;
-    case "interface":
-      return `state of ${watch.interface}`;
-    case "route":
-      return `a route to ${watch.to}${watch.vrf ? ` in VRF ${watch.vrf}` : ""}`;
-    case "group":
-      return `${watch.need} of ${watch.of.join(", ")}`;
-  }
 }

@@ -1,8 +1,9 @@
 import { Form, Link, useLocation } from "react-router";
 import { KeptParams } from "../../plan/kept-params.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
+import { EditLink } from "../../plan/rights.tsx";
 import type { DeviceAnswer } from "../../queries/device.ts";
-import { deviceHref, toggleHref, withParam } from "../../search/links.ts";
+import { deviceHref, toggleHref } from "../../search/links.ts";
 import { RoleSign } from "../../ui/plate.tsx";
 import { PairLine } from "./shared-parts.tsx";
 
@@ -25,9 +26,9 @@ export function DeviceHead({ answer }: { answer: DeviceAnswer }) {
       <Link to={toggleHref(pathname, params, `device:${device.id}`)} className="button">
         {device.up ? "Fail device" : "Restore device"}
       </Link>
-      <Link to={withParam(params, "edit", "device")} className="button">
+      <EditLink edit="device" className="button">
         Edit
-      </Link>
+      </EditLink>
       <p className="ml-auto text-ink-2" data-testid="count">
         <strong className="text-[16px] text-ink">{answer.inUse}</strong> active routes
         {answer.inUse !== answer.inUseApproved && <>, {answer.inUseApproved} before the draft</>}

@@ -1,9 +1,7 @@
-import { Link } from "react-router";
 import { formatRouteLine } from "../../../core/authoring/index.ts";
 import type { PolicyRule } from "../../../core/plan/index.ts";
-import { usePlan } from "../../plan/open-plan.tsx";
+import { EditLink } from "../../plan/rights.tsx";
 import type { DeviceAnswer } from "../../queries/device.ts";
-import { withParam } from "../../search/links.ts";
 
 /** What a device does beside its routes: translation, policy, tables of their own, learned routes; each edited in place. */
 export function DeviceParts({ answer }: { answer: DeviceAnswer }) {
@@ -27,19 +25,6 @@ function Part({ title, children }: { title: string; children: React.ReactNode })
   );
 }
 
-function EditLink({ edit, label, children }: { edit: string; label?: string; children: React.ReactNode }) {
-  const { params } = usePlan();
-  return (
-    <Link
-      to={withParam(params, "edit", edit)}
-      aria-label={label}
-      className="name-link text-[13px] text-ink-2"
-    >
-      {children}
-    </Link>
-  );
-}
-
 function Translations({ answer }: { answer: DeviceAnswer }) {
   return (
     <Part title="Source translation">
@@ -55,13 +40,19 @@ function Translations({ answer }: { answer: DeviceAnswer }) {
             )}
             : becomes{" "}
             <span className="addr">{nat.to === "interface" ? "the interface address" : nat.to}</span>{" "}
-            <EditLink edit={`nat:${n}`} label={`Edit the translation on ${nat.out}`}>
+            <EditLink
+              className="name-link text-[13px] text-ink-2"
+              edit={`nat:${n}`}
+              aria-label={`Edit the translation on ${nat.out}`}
+            >
               edit
             </EditLink>
           </li>
         ))}
       </ul>
-      <EditLink edit="nat:">Add translation</EditLink>
+      <EditLink className="name-link text-[13px] text-ink-2" edit="nat:">
+        Add translation
+      </EditLink>
     </Part>
   );
 }
@@ -93,7 +84,11 @@ function PolicyRules({ answer }: { answer: DeviceAnswer }) {
           // biome-ignore lint/suspicious/noArrayIndexKey: a rule is told from others by its place: the first that fits decides.
           <li key={`${n} ${ruleText(rule)}`} className="border-rule border-t py-1">
             {ruleText(rule)}{" "}
-            <EditLink edit={`rule:${n}`} label={`Edit rule ${n + 1}`}>
+            <EditLink
+              className="name-link text-[13px] text-ink-2"
+              edit={`rule:${n}`}
+              aria-label={`Edit rule ${n + 1}`}
+            >
               edit
             </EditLink>
           </li>
@@ -102,11 +97,13 @@ function PolicyRules({ answer }: { answer: DeviceAnswer }) {
       <p className="text-ink-2">
         {policy?.rules.length ? "All other traffic " : ""}
         {said.length > 0 ? said.join("; ") : "profile default"}.{" "}
-        <EditLink edit="policy" label="Edit policy">
+        <EditLink className="name-link text-[13px] text-ink-2" edit="policy" aria-label="Edit policy">
           edit
         </EditLink>
       </p>
-      <EditLink edit="rule:">Add rule</EditLink>
+      <EditLink className="name-link text-[13px] text-ink-2" edit="rule:">
+        Add rule
+      </EditLink>
     </Part>
   );
 }
@@ -118,7 +115,11 @@ function PolicyTables({ answer }: { answer: DeviceAnswer }) {
         {answer.tables.map((table) => (
           <li key={table.name} className="border-rule border-t py-1">
             <span className="addr font-semibold">{table.name}</span>{" "}
-            <EditLink edit={`table:${table.name}`} label={`Edit policy table ${table.name}`}>
+            <EditLink
+              className="name-link text-[13px] text-ink-2"
+              edit={`table:${table.name}`}
+              aria-label={`Edit policy table ${table.name}`}
+            >
               edit
             </EditLink>
             <p className="text-ink-2">
@@ -132,20 +133,26 @@ function PolicyTables({ answer }: { answer: DeviceAnswer }) {
                   <span className="addr break-words">{formatRouteLine(route)}</span>{" "}
                   <EditLink
                     edit={`table-route:${table.name}/${n}`}
-                    label={`Edit the route to ${route.to} of ${table.name}`}
+                    aria-label={`Edit the route to ${route.to} of ${table.name}`}
                   >
                     edit
                   </EditLink>
                 </li>
               ))}
             </ul>
-            <EditLink edit={`table-route:${table.name}/`} label={`Add route to ${table.name}`}>
+            <EditLink
+              className="name-link text-[13px] text-ink-2"
+              edit={`table-route:${table.name}/`}
+              aria-label={`Add route to ${table.name}`}
+            >
               Add route
             </EditLink>
           </li>
         ))}
       </ul>
-      <EditLink edit="table:">Add policy table</EditLink>
+      <EditLink className="name-link text-[13px] text-ink-2" edit="table:">
+        Add policy table
+      </EditLink>
     </Part>
   );
 }
@@ -165,13 +172,19 @@ function LearnedRoutes({ answer }: { answer: DeviceAnswer }) {
               {route.out ? ` out ${route.out}` : ""}
             </span>{" "}
             {route.protocol}{" "}
-            <EditLink edit={`learned:${n}`} label={`Edit the learned route to ${route.to}`}>
+            <EditLink
+              className="name-link text-[13px] text-ink-2"
+              edit={`learned:${n}`}
+              aria-label={`Edit the learned route to ${route.to}`}
+            >
               edit
             </EditLink>
           </li>
         ))}
       </ul>
-      <EditLink edit="learned:">Add learned route</EditLink>
+      <EditLink className="name-link text-[13px] text-ink-2" edit="learned:">
+        Add learned route
+      </EditLink>
     </Part>
   );
 }

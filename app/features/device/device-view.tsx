@@ -6,6 +6,7 @@ import { RouteEditor } from "../../plan/editor/route-editor.tsx";
 import { removalEdit, switchEdit } from "../../plan/editor/route-edits.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { Refusals } from "../../plan/refusals.tsx";
+import { useRights } from "../../plan/rights.tsx";
 import { Stacks } from "../../plan/trace/stacks.tsx";
 import type { CandidateView, DeviceAnswer } from "../../queries/device.ts";
 import { AttachedList } from "./attached-list.tsx";
@@ -25,6 +26,7 @@ export function DeviceView({ answer }: { answer: DeviceAnswer }) {
     setBeside(taken[0] ? routeIdentity(taken[0].route) : null);
   }, []);
   const { device } = answer;
+  const { edits } = useRights();
   const toggle = (key: string) =>
     setHidden((now) => {
       const next = new Set(now);
@@ -48,10 +50,15 @@ export function DeviceView({ answer }: { answer: DeviceAnswer }) {
               stacks={answer.stacks}
               shown={shown}
               busy={editing.busy}
-              onEdit={(candidate) => setChanged(answer.routes[candidate.position])}
-              onBeside={(candidate) => setBeside(routeIdentity(answer.routes[candidate.position]))}
-              onSwitch={(candidate) => editing.save(switchEdit(device, answer.routes[candidate.position]))}
-              onRemove={(candidate) => editing.save(removalEdit(device, answer.routes[candidate.position]))}
+              {...(edits && {
+                onEdit: (candidate: CandidateView) => setChanged(answer.routes[candidate.position]),
+                onBeside: (candidate: CandidateView) =>
+                  setBeside(routeIdentity(answer.routes[candidate.position])),
+                onSwitch: (candidate: CandidateView) =>
+                  editing.save(switchEdit(device, answer.routes[candidate.position])),
+                onRemove: (candidate: CandidateView) =>
+                  editing.save(removalEdit(device, answer.routes[candidate.position])),
+              })}
             />
             {answer.gone.length > 0 && (
               <section aria-label="Removed by the draft" className="px-4 py-3">
@@ -82,14 +89,16 @@ export function DeviceView({ answer }: { answer: DeviceAnswer }) {
               onClose={() => setBeside(null)}
             />
           )}
-          <RouteEditor
-            key={changed ? JSON.stringify(changed) : "new"}
-            device={device}
-            old={changed}
-            editing={desk}
-            onTaken={onTaken}
-            onLeave={() => setChanged(null)}
-          />
+          {edits && (
+            <RouteEditor
+              key={changed ? JSON.stringify(changed) : "new"}
+              device={device}
+              old={changed}
+              editing={desk}
+              onTaken={onTaken}
+              onLeave={() => setChanged(null)}
+            />
+          )}
         </div>
       </div>
     </>

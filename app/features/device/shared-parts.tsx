@@ -1,12 +1,12 @@
 import { Link } from "react-router";
 import { usePlan } from "../../plan/open-plan.tsx";
+import { EditLink } from "../../plan/rights.tsx";
 import type { DeviceAnswer } from "../../queries/device.ts";
 import type { VirtualView } from "../../queries/sharing.ts";
-import { deviceHref, withParam } from "../../search/links.ts";
+import { deviceHref } from "../../search/links.ts";
 
 /** The virtual routers on an interface: who is Active, who would be, and what takes priority away. */
 export function VirtualRouters({ answer, port }: { answer: DeviceAnswer; port: string }) {
-  const { params } = usePlan();
   const own = answer.virtuals.filter((one) => one.port === port);
   return (
     <>
@@ -14,9 +14,9 @@ export function VirtualRouters({ answer, port }: { answer: DeviceAnswer; port: s
         <VirtualLine key={`${router.id} ${router.addresses.join()}`} router={router} />
       ))}
       {own.length > 0 && (
-        <Link className="name-link text-[13px] text-ink-2" to={withParam(params, "edit", `virtual:${port}/`)}>
+        <EditLink className="name-link text-[13px] text-ink-2" edit={`virtual:${port}/`}>
           add virtual router
-        </Link>
+        </EditLink>
       )}
     </>
   );
@@ -33,13 +33,13 @@ function VirtualLine({ router }: { router: VirtualView }) {
           {priority !== written && <del>{written}</del>} {priority}
           {router.owner && ", address owner"}
         </span>
-        <Link
+        <EditLink
           className="name-link ml-auto text-ink-2"
-          to={withParam(params, "edit", `virtual:${port}/${place}`)}
+          edit={`virtual:${port}/${place}`}
           aria-label={`Edit the virtual router ${id} on ${port}`}
         >
           edit
-        </Link>
+        </EditLink>
       </p>
       <p className="addr break-all">{addresses.join(", ")}</p>
       {tracks.map(({ what, up, lower }) => (

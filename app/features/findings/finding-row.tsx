@@ -5,6 +5,7 @@ import type { Dismissal, Edit } from "../../../core/plan/index.ts";
 import type { useEditing } from "../../plan/editing.ts";
 import { EditPreview } from "../../plan/impact/edit-preview.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
+import { useRights } from "../../plan/rights.tsx";
 import { Told } from "../../plan/told.tsx";
 import { deviceHref, pageHref } from "../../search/links.ts";
 import { EvidenceView } from "./evidence-view.tsx";
@@ -24,6 +25,7 @@ const SHOWN = 1;
 export function FindingRow({ finding, heading, fixes, editing }: FindingRowProps) {
   const [open, setOpen] = useState<"" | "evidence" | "aside" | number>("");
   const [others, setOthers] = useState(false);
+  const { edits } = useRights();
   const toggle = (what: typeof open) => setOpen(open === what ? "" : what);
   return (
     <li className="py-1.5" data-finding={finding.code}>
@@ -61,7 +63,7 @@ export function FindingRow({ finding, heading, fixes, editing }: FindingRowProps
         {fixes && !finding.dismissed && finding.fixes.length === 0 && (
           <span className="self-center text-ink-2">no proven fix</span>
         )}
-        {finding.dismissed ? (
+        {edits && finding.dismissed && (
           <button
             type="button"
             className="button"
@@ -70,7 +72,8 @@ export function FindingRow({ finding, heading, fixes, editing }: FindingRowProps
           >
             Reopen
           </button>
-        ) : (
+        )}
+        {edits && !finding.dismissed && (
           <button
             type="button"
             className="button"

@@ -1,10 +1,11 @@
 import { Link } from "react-router";
 import { NoFlows } from "../../plan/flows/no-flows.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
+import { EditLink } from "../../plan/rights.tsx";
 import { Told } from "../../plan/told.tsx";
 import type { FlowAnswer, FlowSummary } from "../../queries/flows.ts";
 import type { MapAnswer } from "../../queries/map.ts";
-import { deviceHref, pageHref, withParam } from "../../search/links.ts";
+import { deviceHref, pageHref } from "../../search/links.ts";
 import { useRowsInSight } from "../../ui/rows-in-sight.ts";
 import { Shield } from "../../ui/shield.tsx";
 import { DropSign, endText } from "../../ui/verdict.tsx";
@@ -38,9 +39,9 @@ export function FlowPanel({ answer }: FlowPanelProps) {
       {flow?.ok && <Chosen flow={flow.answer} answer={answer} />}
       <section className="p-3">
         <p className="mb-1 flex justify-end">
-          <Link className="button" to={withParam(params, "edit", "")}>
+          <EditLink className="button" edit="">
             Edit network
-          </Link>
+          </EditLink>
         </p>
         <h2 className="px-1 font-semibold font-sign text-[17px]">Flows</h2>
         <ul ref={list} className="mt-1" style={{ paddingTop: before, paddingBottom: after }}>

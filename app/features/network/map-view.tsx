@@ -1,9 +1,8 @@
 import { useMemo } from "react";
-import { Link } from "react-router";
 import { type Drawing, LARGE_PLAN } from "../../drawing/types.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
+import { EditLink } from "../../plan/rights.tsx";
 import type { MapAnswer } from "../../queries/map.ts";
-import { withParam } from "../../search/links.ts";
 import { Waiting } from "../../ui/waiting.tsx";
 import { Builder } from "./builder.tsx";
 import { Canvas } from "./canvas.tsx";
@@ -34,13 +33,13 @@ export function MapView(given: { answer: MapAnswer; drawing: Drawing | null }) {
         ) : answer.devices.length === 0 ? (
           <p className="p-8 text-ink-2">
             No devices yet.{" "}
-            <Link className="name-link font-medium text-ink" to={withParam(params, "edit", "new:device")}>
+            <EditLink className="name-link font-medium text-ink" edit="new:device">
               Add device
-            </Link>
+            </EditLink>
             , or{" "}
-            <Link className="name-link font-medium text-ink" to={withParam(params, "edit", "new:list")}>
+            <EditLink className="name-link font-medium text-ink" edit="new:list">
               paste a list of interfaces
-            </Link>
+            </EditLink>
             .
           </p>
         ) : (

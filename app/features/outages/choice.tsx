@@ -1,12 +1,13 @@
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { idOf, type Outage, type Plan } from "../../../core/plan/index.ts";
-import { durationText, secondsText } from "../../../core/words/index.ts";
+import { durationText, idOf, type Outage, type Plan } from "../../../core/plan/index.ts";
+import { secondsText } from "../../../core/words/index.ts";
 import type { useEditing } from "../../plan/editing.ts";
 import { elementChoices } from "../../plan/forms/choices.ts";
 import { DURATION_FORMS, parseDuration } from "../../plan/forms/durations.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { Refusals } from "../../plan/refusals.tsx";
+import { useRights } from "../../plan/rights.tsx";
 import { elementLabel } from "../../plan/told-parts.ts";
 import { Button } from "../../ui/button.tsx";
 import { SuggestField } from "../../ui/suggest-field.tsx";
@@ -25,6 +26,7 @@ interface ChoiceProps {
 /** The elements that fail and when they are restored; can be saved in the plan. */
 export function Choice(props: ChoiceProps) {
   const { plan, fail, fromConditions, healMs, outage, editing } = props;
+  const { edits } = useRights();
   return (
     <>
       {outage && <SavedSteps outage={outage} />}
@@ -40,7 +42,9 @@ export function Choice(props: ChoiceProps) {
             healMs={healMs}
           />
         )}
-        {!outage && fail.length > 0 && plan && <SaveForm steps={stepsOf(fail, healMs)} editing={editing} />}
+        {edits && !outage && fail.length > 0 && plan && (
+          <SaveForm steps={stepsOf(fail, healMs)} editing={editing} />
+        )}
       </div>
       <Refusals errors={editing.errors} />
     </>

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { Edit } from "../../../core/plan/index.ts";
+import { useRights } from "../../plan/rights.tsx";
 import { changesOf, type Turnable } from "./turnables.ts";
 
 interface KnobsProps {
@@ -13,6 +14,7 @@ interface KnobsProps {
 /** The times of what takes part: turned here, the gap moves at once; kept, they become an edit. */
 export function Knobs({ of, turned, busy, onTurn, onKeep }: KnobsProps) {
   const [values, setValues] = useState<Record<string, string>>({});
+  const { edits } = useRights();
   if (of.length === 0) return null;
   const turn = (next: Record<string, string>) => {
     setValues(next);
@@ -43,9 +45,11 @@ export function Knobs({ of, turned, busy, onTurn, onKeep }: KnobsProps) {
       ))}
       {turned && (
         <p className="mt-1 flex gap-2">
-          <button type="button" className="button button-strong" disabled={busy} onClick={onKeep}>
-            Save timers
-          </button>
+          {edits && (
+            <button type="button" className="button button-strong" disabled={busy} onClick={onKeep}>
+              Save timers
+            </button>
+          )}
           <button
             type="button"
             className="button"

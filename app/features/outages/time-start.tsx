@@ -1,12 +1,13 @@
 import { useEffect, useMemo, useState } from "react";
 import { Link, useNavigate } from "react-router";
-import type { Plan } from "../../../core/plan/index.ts";
-import { durationText, mostSeconds } from "../../../core/words/index.ts";
+import { durationText, type Plan } from "../../../core/plan/index.ts";
+import { mostSeconds } from "../../../core/words/index.ts";
 import { useAsking } from "../../engine/asking.ts";
 import { downOf } from "../../plan/down.ts";
 import type { useEditing } from "../../plan/editing.ts";
 import { elementChoices } from "../../plan/forms/choices.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
+import { useRights } from "../../plan/rights.tsx";
 import { elementLabel } from "../../plan/told-parts.ts";
 import type { TimelineAnswer } from "../../queries/asks.ts";
 import { pageHref, withParam } from "../../search/links.ts";
@@ -136,6 +137,7 @@ interface SavedOutagesProps {
 /** The outages that are saved in the plan, each with its result. */
 export function SavedOutages({ plan, own, editing }: SavedOutagesProps) {
   const { params } = usePlan();
+  const { edits } = useRights();
   const navigate = useNavigate();
   return (
     <section aria-label="Saved outages">
@@ -158,21 +160,23 @@ export function SavedOutages({ plan, own, editing }: SavedOutagesProps) {
               label={`Edit the outage ${entry.label ?? entry.id}`}
               outage={entry.id}
             />
-            <button
-              type="button"
-              className="name-link text-ink-2"
-              disabled={editing.busy}
-              aria-label={`Remove the outage ${entry.label ?? entry.id}`}
-              onClick={() => {
-                editing.save({
-                  label: `Remove the outage ${entry.label ?? entry.id}`,
-                  changes: [{ in: "plan", collection: "outages", before: entry, after: null }],
-                });
-                if (entry.id === own) navigate(withParam(params, "outage", null));
-              }}
-            >
-              Remove
-            </button>
+            {edits && (
+              <button
+                type="button"
+                className="name-link text-ink-2"
+                disabled={editing.busy}
+                aria-label={`Remove the outage ${entry.label ?? entry.id}`}
+                onClick={() => {
+                  editing.save({
+                    label: `Remove the outage ${entry.label ?? entry.id}`,
+                    changes: [{ in: "plan", collection: "outages", before: entry, after: null }],
+                  });
+                  if (entry.id === own) navigate(withParam(params, "outage", null));
+                }}
+              >
+                Remove
+              </button>
+            )}
           </OutageCard>
         ))}
       </ul>

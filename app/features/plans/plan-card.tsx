@@ -11,6 +11,8 @@ export interface PlanOnCard {
   revision: number;
   author: string;
   description: string | null;
+  /** Whether the user may delete it. */
+  edits: boolean;
   /** null where it is not worked out yet. */
   sheet: ShownSheet | null;
 }
@@ -51,7 +53,7 @@ export function PlanCard({ plan }: { plan: PlanOnCard }) {
           <a className="name-link" href={`/plans/${plan.id}/document?format=json`}>
             JSON
           </a>
-          <DeletePlan plan={plan} />
+          {plan.edits && <DeletePlan plan={plan} />}
         </div>
       </div>
     </li>

@@ -14,12 +14,14 @@ interface PlansViewProps {
   /** The account that is signed in; null where nobody has to. */
   who: string | null;
   administers: boolean;
+  /** Whether the user may add plans. */
+  adds: boolean;
   lessons: readonly Lesson[];
   errors: string[];
 }
 
 /** Which plans are there, and are they sound; how to bring in another. */
-export function PlansView({ plans, who, administers, lessons, errors }: PlansViewProps) {
+export function PlansView({ plans, who, administers, adds, lessons, errors }: PlansViewProps) {
   const busy = useNavigation().state !== "idle";
   return (
     <main className="mx-auto max-w-6xl p-6">
@@ -40,66 +42,68 @@ export function PlansView({ plans, who, administers, lessons, errors }: PlansVie
         </Form>
         <AccountLinks who={who} administers={administers} />
       </header>
-      <section aria-label="Add plan" className="mt-4 border-rule border-y py-3">
-        {errors.length > 0 && (
-          <div role="alert" className="mt-2 border-2 border-stop bg-panel p-3">
-            <p className="font-semibold text-stop">
-              Import failed. {errors.length === 1 ? "1 error:" : `${errors.length} errors:`}
-            </p>
-            <ul className="mt-1 max-h-60 list-disc overflow-auto pl-5">
-              {errors.map((error) => (
-                <li key={error} className="break-words">
-                  {error}
-                </li>
-              ))}
-            </ul>
-          </div>
-        )}
-        <div className="flex flex-wrap items-center gap-x-8 gap-y-2">
-          <Form method="post" encType="multipart/form-data" className="flex items-center gap-2">
-            <input type="hidden" name="do" value="new" />
-            <label htmlFor="plan-name" className="font-medium">
-              New plan
-            </label>
-            <input
-              id="plan-name"
-              name="name"
-              required
-              maxLength={200}
-              placeholder="name of the network"
-              className="field w-56"
-            />
-            <Button type="submit" look="strong" disabled={busy}>
-              Create plan
-            </Button>
-          </Form>
-          <div className="flex items-center gap-2">
-            <span className="font-medium">Import plan</span>
-            <Form method="post" encType="multipart/form-data">
-              <input type="hidden" name="do" value="read" />
-              <FileButton
-                name="file"
-                accept=".json,.yaml,.yml,application/json,text/yaml"
-                disabled={busy}
-                onChange={(event) => event.target.form?.requestSubmit()}
-              >
-                Choose file
-              </FileButton>
+      {adds && (
+        <section aria-label="Add plan" className="mt-4 border-rule border-y py-3">
+          {errors.length > 0 && (
+            <div role="alert" className="mt-2 border-2 border-stop bg-panel p-3">
+              <p className="font-semibold text-stop">
+                Import failed. {errors.length === 1 ? "1 error:" : `${errors.length} errors:`}
+              </p>
+              <ul className="mt-1 max-h-60 list-disc overflow-auto pl-5">
+                {errors.map((error) => (
+                  <li key={error} className="break-words">
+                    {error}
+                  </li>
+                ))}
+              </ul>
+            </div>
+          )}
+          <div className="flex flex-wrap items-center gap-x-8 gap-y-2">
+            <Form method="post" encType="multipart/form-data" className="flex items-center gap-2">
+              <input type="hidden" name="do" value="new" />
+              <label htmlFor="plan-name" className="font-medium">
+                New plan
+              </label>
+              <input
+                id="plan-name"
+                name="name"
+                required
+                maxLength={200}
+                placeholder="name of the network"
+                className="field w-56"
+              />
+              <Button type="submit" look="strong" disabled={busy}>
+                Create plan
+              </Button>
             </Form>
-            <PopoverBox
-              label="Paste plan"
-              trigger={
-                <button type="button" className="button">
-                  Paste text
-                </button>
-              }
-            >
-              <PasteForm busy={busy} />
-            </PopoverBox>
-            <span className="text-[13px] text-ink-2">YAML or JSON</span>
+            <div className="flex items-center gap-2">
+              <span className="font-medium">Import plan</span>
+              <Form method="post" encType="multipart/form-data">
+                <input type="hidden" name="do" value="read" />
+                <FileButton
+                  name="file"
+                  accept=".json,.yaml,.yml,application/json,text/yaml"
+                  disabled={busy}
+                  onChange={(event) => event.target.form?.requestSubmit()}
+                >
+                  Choose file
+                </FileButton>
+              </Form>
+              <PopoverBox
+                label="Paste plan"
+                trigger={
+                  <button type="button" className="button">
+                    Paste text
+                  </button>
+                }
+              >
+                <PasteForm busy={busy} />
+              </PopoverBox>
+              <span className="text-[13px] text-ink-2">YAML or JSON</span>
+            </div>
           </div>
-        </div>
-      </section>
+        </section>
+      )}
       <ul className="mt-6 grid gap-4 md:grid-cols-2">
         {plans.map((plan) => (
           <PlanCard key={plan.id} plan={plan} />
@@ -112,10 +116,12 @@ export function PlansView({ plans, who, administers, lessons, errors }: PlansVie
       )}
       {plans.length === 0 && (
         <p className="mt-8 text-ink-2">
-          No plans yet. Create or import a plan above, or open an example below.
+          {adds
+            ? "No plans yet. Create or import a plan above, or open an example below."
+            : "No plan has been shared with you yet."}
         </p>
       )}
-      <Lessons lessons={lessons} />
+      {adds && <Lessons lessons={lessons} />}
     </main>
   );
 }

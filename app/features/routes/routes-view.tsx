@@ -1,5 +1,6 @@
 import { Link, useNavigate } from "react-router";
 import { usePlan } from "../../plan/open-plan.tsx";
+import { useRights } from "../../plan/rights.tsx";
 import type { DeviceRow, RoutesAnswer } from "../../queries/routes.ts";
 import { deviceHref, pageHref, withParam } from "../../search/links.ts";
 import { routeFilterOf } from "../../search/route-filter.ts";
@@ -13,6 +14,7 @@ export function RoutesView({ answer }: { answer: RoutesAnswer }) {
   const { planId, params } = usePlan();
   const navigate = useNavigate();
   const filter = routeFilterOf(params);
+  const { edits } = useRights();
   const byDevice = params.get("by") === "device";
   return (
     <div className="flex min-h-0 flex-1 flex-col">
@@ -21,9 +23,11 @@ export function RoutesView({ answer }: { answer: RoutesAnswer }) {
           <h1 className="font-semibold font-sign text-[26px] leading-8">Routes</h1>
           <Totals answer={answer} />
           <span className="ml-auto flex flex-wrap items-center gap-2">
-            <Link className="button" to={pageHref(planId, "add-routes", params)}>
-              Add routes
-            </Link>
+            {edits && (
+              <Link className="button" to={pageHref(planId, "add-routes", params)}>
+                Add routes
+              </Link>
+            )}
             <Link className="button" to={pageHref(planId, "summaries", params)}>
               Summaries
             </Link>

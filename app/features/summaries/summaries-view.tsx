@@ -6,6 +6,7 @@ import { ChangeList } from "../../plan/impact/change-list.tsx";
 import { StandingSign } from "../../plan/impact/impact-view.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { Refusals } from "../../plan/refusals.tsx";
+import { useRights } from "../../plan/rights.tsx";
 import type { SummariesAnswer } from "../../queries/summaries.ts";
 import { deviceHref } from "../../search/links.ts";
 import { FormPick } from "../../ui/select.tsx";
@@ -138,6 +139,7 @@ interface OptionProps {
 function Option({ option, label, busy, onTake }: OptionProps) {
   const { page, params } = usePlan();
   const [steps, setSteps] = useState(false);
+  const { edits } = useRights();
   const { owned, unowned, flows, swallows } = option;
   const breaks = option.steps.filter((step) => step.breaks.length > 0);
   const elsewhere = swallows.filter((part) => part.kind === "elsewhere");
@@ -211,9 +213,11 @@ function Option({ option, label, busy, onTake }: OptionProps) {
       </button>
       {steps && <ChangeList changes={option.edit.changes} />}
       <p className="mt-2">
-        <button type="button" className="button button-strong" disabled={busy} onClick={onTake}>
-          Apply summary
-        </button>
+        {edits && (
+          <button type="button" className="button button-strong" disabled={busy} onClick={onTake}>
+            Apply summary
+          </button>
+        )}
       </p>
     </section>
   );

@@ -6,6 +6,7 @@ import { Waiting } from "../../ui/waiting.tsx";
 import { usePlanDocument } from "../document.ts";
 import { useEditing } from "../editing.ts";
 import { usePlan } from "../open-plan.tsx";
+import { EditLink } from "../rights.tsx";
 import { deviceForm } from "./device-form.ts";
 import { interfaceForm } from "./interface-form.ts";
 import { type FormSpec, ItemForm } from "./item-form.tsx";
@@ -63,9 +64,9 @@ export function DeviceBuilder({ device: id, chosen }: { device: string; chosen: 
       />
       {chosen.startsWith("port:") && chosen !== "port:" && (
         <p className="mt-2">
-          <Link className="button" to={withParam(params, "edit", `virtual:${chosen.slice(5)}/`)}>
+          <EditLink className="button" edit={`virtual:${chosen.slice(5)}/`}>
             Add virtual router
-          </Link>
+          </EditLink>
         </p>
       )}
     </>

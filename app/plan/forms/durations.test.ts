@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
-import { durationText } from "../../../core/words/index.ts";
+import { durationText } from "../../../core/plan/index.ts";
+
 import { parseDuration } from "./durations.ts";
 
 describe("a time that is typed", () => {

@@ -6,6 +6,7 @@ import { Waiting } from "../../ui/waiting.tsx";
 import { usePlanDocument } from "../document.ts";
 import { useEditing } from "../editing.ts";
 import { usePlan } from "../open-plan.tsx";
+import { useRights } from "../rights.tsx";
 import { type FormSpec, ItemForm } from "./item-form.tsx";
 
 interface ItemWindowProps {
@@ -23,6 +24,7 @@ interface ItemWindowProps {
 /** One thing of the plan in a window over the page. */
 export function ItemWindow({ text, label, title, about, spec, of }: ItemWindowProps) {
   const [open, setOpen] = useState(false);
+  if (!useRights().edits) return null;
   return (
     <Window
       title={title}

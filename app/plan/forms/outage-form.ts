@@ -1,5 +1,5 @@
-import { idOf, type Outage, outageSchema, type Plan } from "../../../core/plan/index.ts";
-import { durationText } from "../../../core/words/index.ts";
+import { durationText, idOf, type Outage, outageSchema, type Plan } from "../../../core/plan/index.ts";
+
 import { elementChoices } from "./choices.ts";
 import { DURATION_FORMS, parseDuration } from "./durations.ts";
 import { planItemEdit } from "./edits.ts";

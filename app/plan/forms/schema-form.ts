@@ -1,6 +1,13 @@
 import type { z } from "zod";
-import { applyEdit, type Edit, errorsOfIssues, type Plan, sameValue } from "../../../core/plan/index.ts";
-import { durationText } from "../../../core/words/index.ts";
+import {
+  applyEdit,
+  durationText,
+  type Edit,
+  errorsOfIssues,
+  type Plan,
+  sameValue,
+} from "../../../core/plan/index.ts";
+
 import { DURATION_FORMS, parseDuration } from "./durations.ts";
 import type { FieldSpec, FormReading, FormSpec, Values } from "./item-form.tsx";
 import { listed, numbered, shown, typed, withoutEmpty } from "./reading.ts";

@@ -1,11 +1,12 @@
 import {
   type Device,
+  durationText,
   type Interface,
   type Plan,
   type VirtualRouter,
   virtualRouterSchema,
 } from "../../../core/plan/index.ts";
-import { durationText } from "../../../core/words/index.ts";
+
 import { DURATION_FORMS, parseDuration } from "./durations.ts";
 import { deviceItemEdit } from "./edits.ts";
 import type { FieldSpec, FormReading, FormSpec, Values } from "./item-form.tsx";

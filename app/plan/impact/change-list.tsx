@@ -1,6 +1,12 @@
 import { Link } from "react-router";
 import { formatRouteLine } from "../../../core/authoring/index.ts";
-import { type Change, deviceOfChange, staticRouteSchema } from "../../../core/plan/index.ts";
+import {
+  type Change,
+  describeItem,
+  deviceCollections,
+  deviceOfChange,
+  planCollections,
+} from "../../../core/plan/index.ts";
 import { deviceHref } from "../../search/links.ts";
 import { usePlan } from "../open-plan.tsx";
 
@@ -95,15 +101,13 @@ export function ChangeLine({ change, bare }: { change: Change; bare?: boolean })
   );
 }
 
-/** An item in one line: a route as its line, anything else by its own fields. */
+/** An item in one line with its kind, such as "interface wan1 addresses 172.20.16.1/24". */
 function itemText(change: Change, item: unknown): string {
-  const isRoute = change.in === "policy-table" || (change.in === "device" && change.collection === "routes");
-  const route = isRoute ? staticRouteSchema.safeParse(item) : null;
-  if (route?.success) return formatRouteLine(route.data);
-  const noun = change.in === "plan" || change.in === "device" ? `${change.collection} ` : "";
-  const text = Object.entries(item as object)
-    .filter(([, value]) => value !== undefined && !(Array.isArray(value) && value.length === 0))
-    .map(([key, value]) => `${key} ${typeof value === "object" ? JSON.stringify(value) : value}`)
-    .join(", ");
-  return `${noun}${text.length > 200 ? `${text.slice(0, 200)}…` : text}`;
+  const noun =
+    change.in === "plan"
+      ? planCollections[change.collection].noun
+      : change.in === "device" && change.collection !== "routes"
+        ? deviceCollections[change.collection].noun
+        : "";
+  return `${noun} ${describeItem(change, item as object, formatRouteLine)}`.trim();
 }

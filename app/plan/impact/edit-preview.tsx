@@ -2,6 +2,7 @@ import type { Edit } from "../../../core/plan/index.ts";
 import { useAsking } from "../../engine/asking.ts";
 import { downOf } from "../down.ts";
 import { usePlan } from "../open-plan.tsx";
+import { useRights } from "../rights.tsx";
 import { ChangeList } from "./change-list.tsx";
 import { ImpactView } from "./impact-view.tsx";
 
@@ -15,6 +16,7 @@ interface EditPreviewProps {
 export function EditPreview({ edit, busy, onTake }: EditPreviewProps) {
   const { page, frame } = usePlan();
   const down = downOf(frame);
+  const { edits } = useRights();
   const { answer, pending, error } = useAsking(
     page,
     "effect",
@@ -28,14 +30,16 @@ export function EditPreview({ edit, busy, onTake }: EditPreviewProps) {
     <div ref={intoSight} className="mt-1 mb-2 border-iron border-l-4 bg-sunk px-3 py-2" data-testid="offer">
       <ChangeList changes={edit.changes} />
       {/* Above what is still being worked out: it must not move under a pointer. */}
-      <button
-        type="button"
-        className="button button-strong my-2"
-        disabled={busy || pending || !answer?.ok}
-        onClick={onTake}
-      >
-        Apply
-      </button>
+      {edits && (
+        <button
+          type="button"
+          className="button button-strong my-2"
+          disabled={busy || pending || !answer?.ok}
+          onClick={onTake}
+        >
+          Apply
+        </button>
+      )}
       {pending && !answer && <p className="text-ink-2">Computing impact …</p>}
       {error && (
         <p role="alert" className="text-stop">

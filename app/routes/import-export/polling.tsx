@@ -4,12 +4,12 @@ import type { DeviceFacts } from "../../../exchange/facts/index.ts";
 import { may } from "../../../server/access/actor.ts";
 import { permit } from "../../../server/access/permit.ts";
 import { allowedPrefixes } from "../../../server/live/allowed.ts";
-import { credentialsOf, targetsOf } from "../../../server/live/targets.ts";
+import { credentialsOf, targetsOf, trialsOf } from "../../../server/live/targets.ts";
 import { newestReadings } from "../../../server/readings.ts";
 import { visitorOf } from "../../../server/session.ts";
 import { formOf } from "../../engine/bodies.server.ts";
 import { doOnDevices, liveFormSchema } from "../../engine/live-forms.server.ts";
-import { DevicesView } from "../../features/exchange/live/devices-view.tsx";
+import { PollingView } from "../../features/exchange/live/polling-view.tsx";
 import { titleOf } from "../../plan/title.ts";
 import type { Route } from "./+types/polling";
 
@@ -18,15 +18,17 @@ export async function loader({ request, params }: Route.LoaderArgs) {
   const plan = permit(request, params.plan, "reads");
   const text = new URL(request.url).searchParams.get("find")?.trim() ?? "";
   const address = parseAddress(text) ? text : null;
-  const [readings, targets, credentials] = await Promise.all([
+  const [readings, targets, trials, credentials] = await Promise.all([
     newestReadings<DeviceFacts>(plan, address),
     targetsOf(plan),
+    trialsOf(plan),
     credentialsOf(plan),
   ]);
   return {
     allowed: allowedPrefixes(),
     administers: may(request, "administers", plan),
     targets,
+    trials,
     credentials,
     kept: {
       readings: readings.map(({ facts, ...reading }) => ({
@@ -55,5 +57,5 @@ export function meta({ matches }: Route.MetaArgs) {
 }
 
 export default function Page({ loaderData, actionData }: Route.ComponentProps) {
-  return <DevicesView {...loaderData} told={actionData ?? null} />;
+  return <PollingView {...loaderData} told={actionData ?? null} />;
 }

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Form, Link, useNavigation } from "react-router";
 import { usePlan } from "../../../plan/open-plan.tsx";
+import { useRights } from "../../../plan/rights.tsx";
 import { pageHref, toggleHref } from "../../../search/links.ts";
 import { Button } from "../../../ui/button.tsx";
 import { ClockTime } from "../../../ui/clock-time.tsx";
@@ -44,6 +45,7 @@ export function DriftView({ differences, compared, readAt, work, told }: DriftVi
   const rows = differences.filter(
     ({ kind }) => shown.length === 0 || shown.some((one) => kind.startsWith(one)),
   );
+  const { edits } = useRights();
   const noted = new Set(work.map(({ key }) => key));
   const toggle = (key: string) =>
     setTicked((now) => (now.includes(key) ? now.filter((one) => one !== key) : [...now, key]));
@@ -89,12 +91,22 @@ export function DriftView({ differences, compared, readAt, work, told }: DriftVi
             <Button type="button" look="quiet" onClick={() => setTicked(rows.map(({ key }) => key))}>
               Select all {rows.length}
             </Button>
-            <Button type="submit" look="strong" name="do" value="take" disabled={busy || ticked.length === 0}>
-              Update plan
-            </Button>
-            <Button type="submit" name="do" value="work" disabled={busy || ticked.length === 0}>
-              Add to work list
-            </Button>
+            {edits && (
+              <>
+                <Button
+                  type="submit"
+                  look="strong"
+                  name="do"
+                  value="take"
+                  disabled={busy || ticked.length === 0}
+                >
+                  Update plan
+                </Button>
+                <Button type="submit" name="do" value="work" disabled={busy || ticked.length === 0}>
+                  Add to work list
+                </Button>
+              </>
+            )}
           </div>
           <ul aria-label="Differences">
             {rows.slice(0, MOST).map((entry) => (

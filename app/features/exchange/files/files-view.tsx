@@ -5,6 +5,7 @@ import { useEditing } from "../../../plan/editing.ts";
 import { NoFlows } from "../../../plan/flows/no-flows.tsx";
 import { usePlan } from "../../../plan/open-plan.tsx";
 import { Refusals } from "../../../plan/refusals.tsx";
+import { useRights } from "../../../plan/rights.tsx";
 import type { ExchangeAnswer } from "../../../queries/exchange.ts";
 import { pageHref } from "../../../search/links.ts";
 import { Button } from "../../../ui/button.tsx";
@@ -29,6 +30,7 @@ export function FilesView({ layouts }: { layouts: readonly ShownLayout[] }) {
   const [taught, setTaught] = useState<Layout["shapes"]>({});
   const [tab, setTab] = useState("lines");
   const { reading, answer } = useReading({ files, words, without, taught, layouts });
+  const { edits } = useRights();
   const sent = useRef(false);
   const [taken, setTaken] = useState("");
   const { busy, saved } = editing;
@@ -60,7 +62,7 @@ export function FilesView({ layouts }: { layouts: readonly ShownLayout[] }) {
         }}
         onArchive={setArchive}
       />
-      {archive && <ArchiveImport archive={archive} previewed={files.length > 0} />}
+      {edits && archive && <ArchiveImport archive={archive} previewed={files.length > 0} />}
       {taken !== "" && (
         <p role="status" className="mt-2 font-medium">
           {taken} Undo reverts the import.{" "}
@@ -151,17 +153,24 @@ interface TakeProps {
 
 function Take({ answer, busy, onTake, onKeep }: TakeProps) {
   const { devices, links, edit, lines } = answer;
+  const { edits } = useRights();
   const outlined = devices.filter(({ outline }) => outline).length;
   const fresh = devices.filter(({ known, outline }) => !known && !outline).length;
   const count = (fate: string) => lines.filter((line) => line.fate === fate).length;
   return (
     <div className="mt-3 flex flex-wrap items-center gap-3">
-      <Button look="strong" disabled={busy || !edit} onClick={onTake}>
-        Import into plan
-      </Button>
-      <Button disabled={busy || answer.facts.length === 0} onClick={onKeep}>
-        Save readings only
-      </Button>
+      {edits ? (
+        <>
+          <Button look="strong" disabled={busy || !edit} onClick={onTake}>
+            Import into plan
+          </Button>
+          <Button disabled={busy || answer.facts.length === 0} onClick={onKeep}>
+            Save readings only
+          </Button>
+        </>
+      ) : (
+        <span className="text-ink-2">You do not have permission to edit this plan.</span>
+      )}
       <p data-testid="read-summary">
         {counted(devices.length - outlined, "device")} ({fresh} new), {outlined} outlined,{" "}
         {counted(links.length, "link")}. Of {counted(lines.length, "line")}: {count("taken")} read,{" "}

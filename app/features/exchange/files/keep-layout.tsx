@@ -1,6 +1,7 @@
 import { useFetcher } from "react-router";
 import type { Layout } from "../../../../exchange/layout.ts";
 import { usePlan } from "../../../plan/open-plan.tsx";
+import { useRights } from "../../../plan/rights.tsx";
 import type { LayoutTold } from "../../../routes/layouts.ts";
 import { Button } from "../../../ui/button.tsx";
 
@@ -14,6 +15,7 @@ export function KeepLayout({
 }) {
   const { planId } = usePlan();
   const keeper = useFetcher<LayoutTold>({ key: "layouts" });
+  if (!useRights().edits) return null;
   return (
     <keeper.Form method="post" action={`/plans/${planId}/layouts`} className="flex flex-wrap items-end gap-2">
       <input type="hidden" name="do" value="keep" />

@@ -1,6 +1,7 @@
 import { useFetcher } from "react-router";
 import type { Layout } from "../../../../exchange/layout.ts";
 import { usePlan } from "../../../plan/open-plan.tsx";
+import { useRights } from "../../../plan/rights.tsx";
 import type { LayoutTold } from "../../../routes/layouts.ts";
 import { Button } from "../../../ui/button.tsx";
 import { FileButton } from "../../../ui/file-button.tsx";
@@ -15,6 +16,7 @@ export interface ShownLayout {
 /** Layouts that the plan keeps: each can be taken away as a document, and given again elsewhere. */
 export function KeptLayouts({ layouts }: { layouts: readonly ShownLayout[] }) {
   const { planId } = usePlan();
+  const { edits } = useRights();
   const keeper = useFetcher<LayoutTold>({ key: "layout-files" });
   return (
     <section aria-label="Layouts" className="mt-6 max-w-3xl">
@@ -33,46 +35,50 @@ export function KeptLayouts({ layouts }: { layouts: readonly ShownLayout[] }) {
             <a className="name-link ml-auto" href={`/plans/${planId}/layouts?id=${id}`} download>
               Export
             </a>
-            <keeper.Form method="post" action={`/plans/${planId}/layouts`}>
-              <input type="hidden" name="id" value={id} />
-              <Button
-                type="submit"
-                look="quiet"
-                name="do"
-                value="forget"
-                aria-label={`Remove the layout ${name}`}
-              >
-                {" "}
-                Remove{" "}
-              </Button>
-            </keeper.Form>
+            {edits && (
+              <keeper.Form method="post" action={`/plans/${planId}/layouts`}>
+                <input type="hidden" name="id" value={id} />
+                <Button
+                  type="submit"
+                  look="quiet"
+                  name="do"
+                  value="forget"
+                  aria-label={`Remove the layout ${name}`}
+                >
+                  {" "}
+                  Remove{" "}
+                </Button>
+              </keeper.Form>
+            )}
           </li>
         ))}
       </ul>
-      <keeper.Form
-        method="post"
-        action={`/plans/${planId}/layouts`}
-        encType="multipart/form-data"
-        className="mt-1 flex flex-wrap items-end gap-2"
-      >
-        <input type="hidden" name="do" value="import" />
-        <FileButton
-          name="file"
-          accept=".json,application/json"
-          onChange={(event) => event.target.form?.requestSubmit()}
+      {edits && (
+        <keeper.Form
+          method="post"
+          action={`/plans/${planId}/layouts`}
+          encType="multipart/form-data"
+          className="mt-1 flex flex-wrap items-end gap-2"
         >
-          {" "}
-          Import layout file{" "}
-        </FileButton>
-        {keeper.data && (
-          <span
-            role={keeper.data.error ? "alert" : "status"}
-            className={keeper.data.error ? "text-stop" : ""}
+          <input type="hidden" name="do" value="import" />
+          <FileButton
+            name="file"
+            accept=".json,application/json"
+            onChange={(event) => event.target.form?.requestSubmit()}
           >
-            {keeper.data.error || keeper.data.said}
-          </span>
-        )}
-      </keeper.Form>
+            {" "}
+            Import layout file{" "}
+          </FileButton>
+          {keeper.data && (
+            <span
+              role={keeper.data.error ? "alert" : "status"}
+              className={keeper.data.error ? "text-stop" : ""}
+            >
+              {keeper.data.error || keeper.data.said}
+            </span>
+          )}
+        </keeper.Form>
+      )}
     </section>
   );
 }

@@ -83,8 +83,7 @@ export function CredentialForm({ allowed, told }: { allowed: readonly string[]; 
   const [way, setWay] = useState<Way>("ssh");
   const errors = told?.errors ?? {};
   return (
-    <Form method="post" aria-label="Add credentials" className="flex flex-col gap-2 border border-rule p-3">
-      <h3 className="font-semibold">Add credentials</h3>
+    <Form method="post" aria-label="Add credentials" className="flex flex-col gap-2">
       <p className="text-[13px] text-ink-2">
         Credentials are stored encrypted and never shown again. They are sent only to devices in these
         prefixes, after an administrator has confirmed the device key.

@@ -1,4 +1,6 @@
 import { Form, Link } from "react-router";
+import { durationText } from "../../../../core/plan/index.ts";
+
 import { usePlan } from "../../../plan/open-plan.tsx";
 import { pageHref } from "../../../search/links.ts";
 import { Button } from "../../../ui/button.tsx";
@@ -34,10 +36,13 @@ export function TargetList({
   targets,
   credentials,
   administers,
+  edits,
 }: {
   targets: readonly ShownTarget[];
   credentials: readonly ShownCredential[];
   administers: boolean;
+  /** Whether the user may poll and change devices. */
+  edits: boolean;
 }) {
   if (targets.length === 0) return null;
   const names = new Map(credentials.map(({ id, name }) => [id, name]));
@@ -69,15 +74,13 @@ export function TargetList({
                 {wayNames[target.way]}, {names.get(target.credential)}
               </td>
               <td className="px-2 py-1">
-                {target.everyMinutes === null ? "manual" : `${target.everyMinutes} min`}
+                {target.everyMinutes === null ? "manual" : durationText(target.everyMinutes * 60_000)}
               </td>
               <td className="px-2 py-1">
                 <LastReading target={target} />
                 {target.offered !== null && <OfferedKey target={target} administers={administers} />}
               </td>
-              <td className="px-2 py-1">
-                <Doings target={target} administers={administers} />
-              </td>
+              <td className="px-2 py-1">{edits && <Doings target={target} administers={administers} />}</td>
             </tr>
           ))}
         </tbody>
@@ -86,7 +89,8 @@ export function TargetList({
   );
 }
 
-function LastReading({ target: { run, lastReadAt, stale } }: { target: ShownTarget }) {
+/** The state and result of a target's last poll. */
+export function LastReading({ target: { run, lastReadAt, stale } }: { target: ShownTarget }) {
   const { planId, params } = usePlan();
   return (
     <div>
@@ -120,8 +124,8 @@ function LastReading({ target: { run, lastReadAt, stale } }: { target: ShownTarg
   );
 }
 
-/** A key that nobody has confirmed: the device gets no credential before an administrator has compared it. */
-function OfferedKey({ target, administers }: { target: ShownTarget; administers: boolean }) {
+/** A key that is not confirmed: the device receives no credentials before an administrator has compared it. */
+export function OfferedKey({ target, administers }: { target: ShownTarget; administers: boolean }) {
   return (
     <Form method="post" className="mt-1 flex flex-wrap items-center gap-2">
       <input type="hidden" name="target" value={target.id} />
