@@ -65,9 +65,9 @@ for (const [name, path] of Object.entries(views)) {
   await page.waitForTimeout(1500);
   if (name === "plans") await page.getByText("being worked out").first().waitFor({ state: "hidden" });
   if (name === "exchange") {
-    await page.getByLabel("Which device").fill("ferry-shed");
-    await page.getByLabel("Or paste what a device says").fill(shed);
-    await page.getByRole("button", { name: "Read it" }).click();
+    await page.getByLabel("Device", { exact: true }).fill("ferry-shed");
+    await page.getByLabel("Device output").fill(shed);
+    await page.getByRole("button", { name: "Read text" }).click();
     await page.getByTestId("read-summary").waitFor();
     await page.getByRole("tab", { name: "Tables 1" }).click();
     await page.getByRole("button", { name: "172.20.0.33: next hop" }).first().click();
@@ -75,19 +75,19 @@ for (const [name, path] of Object.entries(views)) {
   }
   if (name === "rebuild") {
     await page.getByRole("button", { name: "Insert example" }).click();
-    await page.getByRole("button", { name: "Begin" }).click();
+    await page.getByRole("button", { name: "Draw topology" }).click();
     await page.locator('[data-line="5"]').click();
     await page.waitForTimeout(300);
   }
   if (name === "drift") {
     for (const [device, change] of Object.entries(changedByHand)) {
-      await page.getByLabel("Which device").fill(device);
-      await page.getByLabel("Or paste what a device says").fill(change(told(device)));
-      await page.getByRole("button", { name: "Read it" }).click();
+      await page.getByLabel("Device", { exact: true }).fill(device);
+      await page.getByLabel("Device output").fill(change(told(device)));
+      await page.getByRole("button", { name: "Read text" }).click();
     }
     await page.getByTestId("read-summary").waitFor();
-    await page.getByRole("button", { name: "Keep what they said" }).click();
-    await page.getByText("said is kept").waitFor();
+    await page.getByRole("button", { name: "Save readings only" }).click();
+    await page.getByText("Readings of").waitFor();
     await page.goto(`${base}/plans/1/drift`, { waitUntil: "load" });
     await page.getByRole("checkbox").first().check();
   }

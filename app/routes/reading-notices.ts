@@ -32,7 +32,7 @@ export async function loader({ request, params }: Route.LoaderArgs): Promise<Rea
             {
               device,
               kind: "differs" as const,
-              text: `has ${run.differences} differences from the plan`,
+              text: `has ${run.differences} ${run.differences === 1 ? "difference" : "differences"} from the plan`,
             },
           ]
         : []),

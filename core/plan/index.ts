@@ -5,7 +5,7 @@ export * from "./difference.ts";
 export * from "./edit.ts";
 export * from "./elements.ts";
 export * from "./errors.ts";
-export { durationText, watchPhrase } from "./field-words.ts";
+export { durationText, fieldValue, watchPhrase } from "./field-words.ts";
 export * from "./items.ts";
 export * from "./limits.ts";
 export * from "./names.ts";

@@ -465,7 +465,9 @@ describe("the order of a change", () => {
       "Change the interface lan on edge: virtual router reordered",
     );
     const tracking = { ...first, track: [{ watch: "far", lower: 30 }] };
-    expect(told(virtual(first), virtual(tracking))).toContain("(16 tracks (watch far lowers priority by 30))");
+    expect(told(virtual(first), virtual(tracking))).toContain(
+      "(16 tracks (watch far lowers priority by 30))",
+    );
     expect(told(virtual(tracking), virtual(first))).toContain("(16 tracks none)");
   });
 

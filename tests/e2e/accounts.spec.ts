@@ -1,6 +1,7 @@
 import type { Server } from "node:http";
 import AxeBuilder from "@axe-core/playwright";
 import { type Browser, type BrowserContext, expect, type Page, test } from "@playwright/test";
+import { choose } from "./forms.ts";
 import { ready } from "./plan.ts";
 import { provider } from "./provider.ts";
 import { SharedServer } from "./shared-server.ts";
@@ -62,7 +63,7 @@ async function choosePassword(page: Page, link: string) {
   await ready(page);
   await page.getByLabel(/^New password/).fill(PASSWORD);
   await page.getByLabel("Repeat new password").fill(PASSWORD);
-  await page.getByRole("button", { name: "Begin" }).click();
+  await page.getByRole("button", { name: "Continue" }).click();
   await page.waitForURL("**/account");
 }
 
@@ -115,7 +116,7 @@ test("somebody who reads sees a plan and edits none; a role in one plan goes bef
   await ready(ada);
   const form = ada.getByRole("form", { name: "Another account" });
   await form.getByLabel("Name").fill("Rex");
-  await form.getByLabel("Role").selectOption("reads");
+  await choose(form.getByLabel("Role"), "viewer");
   await form.getByRole("button", { name: "Create link" }).click();
   const link = (
     await ada
@@ -141,10 +142,10 @@ test("somebody who reads sees a plan and edits none; a role in one plan goes bef
   await ada.goto("/accounts");
   await ready(ada);
   const line = ada.getByRole("listitem", { name: "Rex" });
-  await line.getByLabel("Role in the plan", { exact: true }).selectOption({ label: "Three routers" });
-  await line.getByLabel("Role of Rex in the plan").selectOption("edits");
+  await choose(line.getByLabel("Role in the plan", { exact: true }), "Three routers");
+  await choose(line.getByLabel("Role of Rex in the plan"), "editor");
   await line.getByRole("button", { name: "Keep", exact: true }).click();
-  await expect(line.getByText("Three routers: edits")).toBeVisible();
+  await expect(line.getByText("Three routers: editor")).toBeVisible();
   await rex.reload();
   await ready(rex);
   await rex.getByRole("button", { name: "Remove 10.3.0.0/24 via 10.0.23.2" }).click();
@@ -156,8 +157,8 @@ test("somebody who reads sees a plan and edits none; a role in one plan goes bef
   await expect(rex.getByRole("alert")).toContainText(
     "You do not have permission to approve changes in this plan.",
   );
-  await line.getByLabel("Role of Rex in the plan").selectOption("none");
-  await line.getByLabel("Role in the plan", { exact: true }).selectOption({ label: "Three routers" });
+  await choose(line.getByLabel("Role of Rex in the plan"), "none");
+  await choose(line.getByLabel("Role in the plan", { exact: true }), "Three routers");
   await line.getByRole("button", { name: "Keep", exact: true }).click();
   await expect(line.getByText("Three routers: none")).toBeVisible();
   await rex.goto("/plans");
@@ -221,7 +222,7 @@ test("tokens do what they may and no more, until they are revoked; what was done
   await ready(ada);
   const form = ada.getByRole("form", { name: "Create token" });
   await form.getByLabel("Purpose").fill("pipeline");
-  await form.getByLabel("Role").selectOption("reads");
+  await choose(form.getByLabel("Role"), "viewer");
   await form.getByRole("button", { name: "Create token" }).click();
   const token = ((await ada.getByText(/^ironfork_/).textContent()) ?? "").trim();
   const api = await playwright.request.newContext({

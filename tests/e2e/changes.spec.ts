@@ -61,7 +61,7 @@ test("a change: drafted, its order seen, approved by somebody else, followed by 
   await expect(draft.getByText(/15 steps in 5 visits/)).toContainText("safe");
   await expect(draft.getByRole("region", { name: "Office core 1" }).getByText("removed")).toHaveCount(6);
   await ann.getByRole("button", { name: "Require a second approver" }).click();
-  await expect(ann.getByText("a change is approved by somebody who made no part of it")).toBeVisible();
+  await expect(ann.getByText("The approver of a change must not be one of its authors")).toBeVisible();
   await propose(ann, plan, { Title: "One summary", Reference: "MB-2041", "Window from": "2027-03-05 22:00" });
   const change = new URL(ann.url()).pathname;
 
@@ -191,7 +191,7 @@ test("words of one's own for devices are tried on the real steps, say where they
   await expect(page.getByRole("status").filter({ hasText: "Line 2" })).toContainText(
     "undefined filter: frobnicate",
   );
-  await expect(page.getByRole("button", { name: "Keep" })).toBeDisabled();
+  await expect(page.getByRole("button", { name: "Save" })).toBeDisabled();
   await source.fill("{% for i in (1..100000000) %}x{% endfor %}");
   await expect(page.getByRole("region", { name: "Preview" })).toContainText(
     "It fails here, in line 1: memory alloc limit",
@@ -200,8 +200,8 @@ test("words of one's own for devices are tried on the real steps, say where they
     "{% if kind == 'route' %}road {{ action }} {{ item.to }}{% else %}{{ sentence }}{% endif %}",
   );
   await expect(page.getByRole("region", { name: "Preview" })).toContainText("road add 172.20.96.0/21");
-  await page.getByRole("button", { name: "Keep" }).click();
-  await expect(page.getByText("Kept.")).toBeVisible();
+  await page.getByRole("button", { name: "Save" }).click();
+  await expect(page.getByText("Saved.")).toBeVisible();
   await goTo(page, change);
   await ready(page);
   await page.getByRole("radio", { name: "Templates" }).click();
@@ -226,10 +226,10 @@ test("any two revisions are compared; an older one is brought back as a draft; w
 
   await goTo(page, `${plan}/changes`);
   await ready(page);
-  await page.getByRole("button", { name: "Bring revision 1 back" }).click();
+  await page.getByRole("button", { name: "Restore revision 1" }).click();
   await page.getByRole("button", { name: "Restore as draft" }).click();
   await expect(page.getByText("Revision 3", { exact: true }).first()).toBeVisible();
-  await expect(page.getByRole("region", { name: "History" })).toContainText("Bring revision 1 back");
+  await expect(page.getByRole("region", { name: "History" })).toContainText("Restore revision 1");
   await expect(page.getByRole("heading", { name: "Nothing is drafted" })).toBeVisible();
 
   // The change of before still says what it said, and that the plan has moved on.

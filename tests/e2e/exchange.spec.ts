@@ -17,10 +17,10 @@ test("a route table of a layout that nobody described becomes a working device, 
   const plan = await unopenedPlan(page);
   await goTo(page, `${plan}/import`);
   await ready(page);
-  await page.getByLabel("Files", { exact: true }).setInputFiles(file("puffin-edge.txt", table));
+  await page.getByLabel("Choose files").setInputFiles(file("puffin-edge.txt", table));
   await expect(page.getByTestId("read-summary")).toContainText("1 device (1 new), 1 outlined");
   const lines = page.getByRole("region", { name: "Lines" });
-  await expect(lines).toContainText('what does "H" mean?');
+  await expect(lines).toContainText('unknown code "H"');
 
   // What its words mean is asked once, and answered by keyboard.
   for (const [word, meaning] of [
@@ -34,14 +34,14 @@ test("a route table of a layout that nobody described becomes a working device, 
     await page.keyboard.press("Enter");
     await expect(page.getByRole("combobox", { name: `Meaning of ${word}` })).toHaveText(meaning);
   }
-  await expect(lines).not.toContainText("what does");
+  await expect(lines).not.toContainText("unknown code");
   await expect(lines).toContainText("a route to 0.0.0.0/0 via 203.0.113.1 out up, static");
-  await expect(page.getByTestId("read-summary")).toContainText("0 doubtful, 0 not understood");
+  await expect(page.getByTestId("read-summary")).toContainText("0 assumed, 0 ignored, 0 not understood");
   await page.getByRole("tab", { name: /^Links/ }).click();
   await expect(page.getByRole("tabpanel")).toContainText("203.0.113.1 is a next hop of puffin-edge");
 
-  await page.getByRole("button", { name: "Take it into the plan" }).click();
-  await expect(page.getByText("Taken as revision 2.")).toBeVisible();
+  await page.getByRole("button", { name: "Import into plan" }).click();
+  await expect(page.getByText("Imported as revision 2.")).toBeVisible();
   // The lone router works at once; beyond its next hop nobody told.
   await goTo(page, `${plan}/devices/puffin-edge`);
   await expect(page.locator('[data-destination="0.0.0.0/0"]')).toContainText("active");
@@ -72,20 +72,20 @@ test("several devices are joined by what they say of each other; what is unticke
     { dst: "10.66.0.2", dev: "eth0", lladdr: "00:00:5e:00:53:b2", state: ["REACHABLE"] },
   ]);
   const paste = async (device: string, text: string) => {
-    await page.getByLabel("Which device").fill(device);
-    await page.getByLabel("Or paste what a device says").fill(text);
-    await page.getByRole("button", { name: "Read it" }).click();
+    await page.getByLabel("Device", { exact: true }).fill(device);
+    await page.getByLabel("Device output").fill(text);
+    await page.getByRole("button", { name: "Read text" }).click();
   };
   await paste("puffin-a", address("eth0", "00:00:5e:00:53:a1", "10.66.0.1"));
   await paste("puffin-b", address("eth0", "00:00:5e:00:53:b2", "10.66.0.2"));
-  await page.getByLabel("Files", { exact: true }).setInputFiles(file("puffin-a.json", seen));
+  await page.getByLabel("Choose files").setInputFiles(file("puffin-a.json", seen));
   await page.getByRole("tab", { name: /^Links/ }).click();
   await expect(page.getByRole("tabpanel")).toContainText("puffin-a sees 10.66.0.2");
   await expect(page.getByRole("tabpanel")).toContainText("certain");
   await page.getByRole("tab", { name: /^Devices/ }).click();
   await page.getByLabel("puffin-b").uncheck();
-  await page.getByRole("button", { name: "Take it into the plan" }).click();
-  await expect(page.getByText("Taken as revision 2.")).toBeVisible();
+  await page.getByRole("button", { name: "Import into plan" }).click();
+  await expect(page.getByText("Imported as revision 2.")).toBeVisible();
   await goTo(page, `${plan}/map`);
   await expect(page.getByRole("link", { name: "Routes of puffin-a" })).toHaveCount(1);
   await expect(page.getByRole("link", { name: "Routes of puffin-b" })).toHaveCount(0);
@@ -96,7 +96,7 @@ test("what cannot be understood is told line by line, and stops nothing", async 
   await goTo(page, `${plan}/import`);
   await ready(page);
   await page
-    .getByLabel("Files", { exact: true })
+    .getByLabel("Choose files")
     .setInputFiles([
       file("notes.txt", "these are notes, and no table"),
       file("puffin-edge.txt", table),
@@ -104,9 +104,9 @@ test("what cannot be understood is told line by line, and stops nothing", async 
     ]);
   await page.getByRole("button", { name: "not understood" }).click();
   const lines = page.getByRole("region", { name: "Lines" });
-  await expect(lines).toContainText("no reader knows what this is");
+  await expect(lines).toContainText("unknown format");
   await expect(lines).toContainText("this is not valid JSON");
-  await expect(page.getByRole("button", { name: "Take it into the plan" })).toBeEnabled();
+  await expect(page.getByRole("button", { name: "Import into plan" })).toBeEnabled();
 });
 
 test("what devices said is kept by device and time, found by an address, and compared with the plan", async ({
@@ -114,16 +114,16 @@ test("what devices said is kept by device and time, found by an address, and com
 }) => {
   const plan = await unopenedPlan(page);
   await goTo(page, `${plan}/drift`);
-  await expect(page.getByText("No device has said anything yet.")).toBeVisible();
+  await expect(page.getByText("No readings yet.")).toBeVisible();
   await page
-    .getByRole("navigation", { name: "Import and export" })
-    .getByRole("link", { name: "Files" })
+    .getByRole("navigation", { name: "Pages of Import & export" })
+    .getByRole("link", { name: "Import" })
     .click();
   await ready(page);
   const said = "H 10.77.0.0/16 203.0.113.1 quay [1/0]\nO 203.0.113.0/30 - quay\n";
-  await page.getByLabel("Files", { exact: true }).setInputFiles(file("puffin-edge.txt", said));
-  await page.getByRole("button", { name: "Take it into the plan" }).click();
-  await expect(page.getByText("Taken as revision 2.")).toBeVisible();
+  await page.getByLabel("Choose files").setInputFiles(file("puffin-edge.txt", said));
+  await page.getByRole("button", { name: "Import into plan" }).click();
+  await expect(page.getByText("Imported as revision 2.")).toBeVisible();
   await goTo(page, `${plan}/drift`);
   await expect(page.getByTestId("drift-summary")).toContainText("matches the plan");
 
@@ -131,9 +131,9 @@ test("what devices said is kept by device and time, found by an address, and com
   await goTo(page, `${plan}/import`);
   await ready(page);
   const later = "H 10.78.0.0/16 203.0.113.1 quay [1/0]\nO 203.0.113.0/30 - quay\n";
-  await page.getByLabel("Files", { exact: true }).setInputFiles(file("puffin-edge.txt", later));
-  await page.getByRole("button", { name: "Keep what they said" }).click();
-  await expect(page.getByText("What 1 device said is kept.")).toBeVisible();
+  await page.getByLabel("Choose files").setInputFiles(file("puffin-edge.txt", later));
+  await page.getByRole("button", { name: "Save readings only" }).click();
+  await expect(page.getByText("Readings of 1 device saved.")).toBeVisible();
   await goTo(page, `${plan}/polling`);
   const kept = page.getByRole("region", { name: "Latest readings" });
   await kept.getByLabel("Find an address in the readings").fill("10.78.1.1");
@@ -155,7 +155,7 @@ test("the plan goes out in each form, and what went out comes in again without a
   const plan = await unopenedPlan(page);
   await goTo(page, `${plan}/export`);
   await ready(page);
-  const out = page.getByRole("region", { name: "Out" });
+  const out = page.getByRole("region", { name: "Device configurations" });
   for (const name of [
     "IETF models as JSON",
     "IETF models as XML",
@@ -174,10 +174,10 @@ test("the plan goes out in each form, and what went out comes in again without a
   ]);
   const archive = await lists.path();
   await page
-    .getByRole("navigation", { name: "Import and export" })
-    .getByRole("link", { name: "Files" })
+    .getByRole("navigation", { name: "Pages of Import & export" })
+    .getByRole("link", { name: "Import" })
     .click();
-  await page.getByLabel("Files", { exact: true }).setInputFiles(archive);
+  await page.getByLabel("Choose files").setInputFiles(archive);
   await expect(page.getByTestId("read-summary")).toContainText("(0 new)");
   const refused = await page.request.get(`${plan}/out?as=nothing`);
   expect(refused.status()).toBe(400);

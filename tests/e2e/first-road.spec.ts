@@ -21,7 +21,7 @@ test("from the demo plan to which gateway carries, and back", async ({ page }) =
   await expectAnswer(
     page,
     "Bay radio carries it",
-    "Without failures, North fibre carries it",
+    "With no failures, North fibre carries it",
     "wan1 has no carrier: the link Tern Point – North fibre has failed",
   );
   await expect(page.locator('[data-ribbon="out"][data-link="tern-radio"]')).toHaveCount(1);
@@ -78,7 +78,7 @@ test("routes are added, changed, disabled and removed, and each can be undone", 
   const form = page.getByRole("form", { name: "Add route" });
   await form.getByRole("button", { name: "Fields" }).click();
   await form.getByLabel("Destination").fill("10.3.0.5/24");
-  await form.getByLabel("Next hop").fill("10.0.13.2");
+  await form.getByLabel("Next hop", { exact: true }).fill("10.0.13.2");
   await form.getByLabel("Distance").fill("20");
   await form.getByRole("button", { name: "Add route" }).click();
   await expect(form.getByRole("alert")).toContainText("the prefix is 10.3.0.0/24");
@@ -88,7 +88,7 @@ test("routes are added, changed, disabled and removed, and each can be undone", 
   await form.getByLabel("Destination").fill("10.3.0.0/24");
   await form.getByRole("button", { name: "Add route" }).click();
   await expect(page.getByText("Revision 2")).toBeVisible();
-  await expect(stack.locator('[data-state="standby"]')).toContainText("beaten on distance, 20 against 1");
+  await expect(stack.locator('[data-state="standby"]')).toContainText("distance 20 vs 1");
   await expect(form.getByLabel("Destination")).toHaveValue("");
 
   // Change it so that it wins.
@@ -135,7 +135,7 @@ test("two tabs editing one plan lose nothing", async ({ browser }) => {
     const form = page.getByRole("form", { name: "Add route" });
     await form.getByRole("button", { name: "Fields" }).click();
     await form.getByLabel("Destination").fill(to);
-    await form.getByLabel("Next hop").fill("10.0.23.2");
+    await form.getByLabel("Next hop", { exact: true }).fill("10.0.23.2");
     await form.getByRole("button", { name: "Add route" }).click();
   };
   await add(ann, "10.77.0.0/16");
@@ -170,7 +170,7 @@ test("documents that are wrong are refused with a sentence each", async ({ page 
   const refused = async (text: string, ...wanted: (string | RegExp)[]) => {
     await goTo(page, "/plans");
     await page
-      .getByLabel("From a document")
+      .getByLabel("Choose file")
       .setInputFiles({ name: "plan.yaml", mimeType: "text/yaml", buffer: Buffer.from(text) });
     await page.getByRole("button", { name: "Import" }).click();
     const alert = page.getByRole("alert");
@@ -203,8 +203,8 @@ test("reads without scripts", async ({ browser }) => {
   await expectAnswer(page, "North fibre carries it");
   await page.goto(`${page.url()}&down=link:tern-north`);
   await expectAnswer(page, "Bay radio carries it");
-  await page.getByLabel("Ask: an address").fill("tern-edge");
-  await page.getByLabel("Ask: an address").press("Enter");
+  await page.getByLabel("Search or ask: address").fill("tern-edge");
+  await page.getByLabel("Search or ask: address").press("Enter");
   await page.waitForURL(/devices\/tern-edge\?.*down=link:tern-north/);
   await expect(page.locator('[data-destination="0.0.0.0/0"] [data-state="in-use"]')).toContainText(
     "192.0.2.5",

@@ -17,3 +17,10 @@ export async function fill(
   }
   return within;
 }
+
+/** Chooses an option of a list by its text. */
+export async function choose(field: Locator, option: string | RegExp) {
+  await field.press("Enter");
+  const exact = typeof option === "string";
+  await field.page().getByRole("option", { name: option, exact }).click();
+}

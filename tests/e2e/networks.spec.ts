@@ -25,7 +25,7 @@ async function addDevice(
   await goTo(page, `${plan}/map?edit=new:device`);
   await ready(page);
   const form = await fill(page, "Add device", { Role: role, ...more, Name: name });
-  await form.getByRole("button", { name: "Add the device" }).click();
+  await form.getByRole("button", { name: "Add device" }).click();
   await expect(page.getByRole("link", { name: `Edit ${name}` }).first()).toBeVisible();
 }
 
@@ -33,8 +33,8 @@ async function addLink(page: Page, plan: string, values: Record<string, string>)
   await goTo(page, `${plan}/map?edit=new:link`);
   await ready(page);
   const form = await fill(page, "Add link", values);
-  await form.getByRole("button", { name: "Add the link" }).click();
-  await expect(form.getByLabel("Address here")).toHaveValue("");
+  await form.getByRole("button", { name: "Add link" }).click();
+  await expect(form.getByLabel("Address at this end")).toHaveValue("");
 }
 
 /** Edits a part of a device on its own page. */
@@ -85,10 +85,10 @@ test("a firewall with zones, translation, a tunnel and two providers", async ({ 
   await addDevice(page, plan, "South", "provider", { "Announces to the internet": "198.51.100.0/30" });
   await addDevice(page, plan, "Internet", "internet");
   const join = (From: string, To: string, here: string, there: string, more: Record<string, string>) =>
-    addLink(page, plan, { From, To, "Address here": here, "Address there": there, ...more });
-  await join("Desk", "Wall", "10.1.0.10/24", "10.1.0.1/24", { "Its interface there": "inside" });
-  await join("Wall", "North", "192.0.2.2/30", "192.0.2.1/30", { "Its interface": "wan1" });
-  await join("Wall", "South", "198.51.100.2/30", "198.51.100.1/30", { "Its interface": "wan2" });
+    addLink(page, plan, { From, To, "Address at this end": here, "Address at the far end": there, ...more });
+  await join("Desk", "Wall", "10.1.0.10/24", "10.1.0.1/24", { "Interface at the far end": "inside" });
+  await join("Wall", "North", "192.0.2.2/30", "192.0.2.1/30", { "Interface at this end": "wan1" });
+  await join("Wall", "South", "198.51.100.2/30", "198.51.100.1/30", { "Interface at this end": "wan2" });
   await join("North", "Internet", "203.0.113.2/30", "203.0.113.1/30", {});
   await join("South", "Internet", "203.0.113.6/30", "203.0.113.5/30", {});
 
@@ -103,7 +103,7 @@ test("a firewall with zones, translation, a tunnel and two providers", async ({ 
     Zone: "inside",
     "Tunnel to": "203.0.113.2",
     "Tunnel from": "192.0.2.2",
-    "Keepalive every, ms": "5000",
+    "Keepalive interval": "5 s",
   });
   await expect(page.getByRole("link", { name: "Edit tun1" })).toBeVisible();
   for (const out of ["wan1", "wan2"]) {
@@ -123,11 +123,11 @@ test("a firewall with zones, translation, a tunnel and two providers", async ({ 
   await goTo(page, asked);
   await expectAnswer(page, "It does not arrive", /Wall/);
   await part(page, plan, "wall", "policy", "Policy of Wall", {
-    "Order of trust, the most trusted zone first": "inside, outside",
+    "Zones by trust, most trusted first": "inside, outside",
   });
   await done(page, "from more to less trusted: inside, outside");
   await part(page, plan, "wall", "rule:", /^Add rule/, {
-    Does: "deny",
+    Action: "deny",
     Protocol: "tcp",
     "To zones": "outside",
     Port: "25",
@@ -147,9 +147,9 @@ test("a firewall with zones, translation, a tunnel and two providers", async ({ 
   const window = page.getByRole("dialog");
   const form = await fill(page, window.getByRole("form"), {
     Name: "Desk to the internet",
-    "Survives failures": "1",
+    "Must survive, failures": "1",
   });
-  await form.getByRole("button", { name: "Add the flow" }).click();
+  await form.getByRole("button", { name: "Add flow" }).click();
   await expect(window).toHaveCount(0);
   await goTo(page, `${plan}/paths`);
   const row = page.getByRole("row", { name: /Desk to the internet/ });
@@ -166,35 +166,35 @@ test("a cloud network whose table leads through an appliance", async ({ page }) 
   await addLink(page, plan, {
     From: "App",
     To: "Cloud",
-    "Its interface there": "apps",
-    "Address here": "10.5.1.10/24",
-    "Address there": "10.5.1.1/24",
+    "Interface at the far end": "apps",
+    "Address at this end": "10.5.1.10/24",
+    "Address at the far end": "10.5.1.1/24",
   });
   await addLink(page, plan, {
     From: "Guard",
     To: "Cloud",
-    "Its interface there": "guards",
-    "Address here": "10.5.9.10/24",
-    "Address there": "10.5.9.1/24",
+    "Interface at the far end": "guards",
+    "Address at this end": "10.5.9.10/24",
+    "Address at the far end": "10.5.9.1/24",
   });
   await addLink(page, plan, {
     From: "Store",
     To: "Cloud",
-    "Its interface there": "stores",
-    "Address here": "10.5.2.10/24",
-    "Address there": "10.5.2.1/24",
+    "Interface at the far end": "stores",
+    "Address at this end": "10.5.2.10/24",
+    "Address at the far end": "10.5.2.1/24",
   });
   await addRoute(page, plan, "app", "default via 10.5.1.1");
   await addRoute(page, plan, "store", "default via 10.5.2.1");
   await addRoute(page, plan, "guard", "default via 10.5.9.1");
   await goTo(page, `${plan}/paths?from=app&to=10.5.2.10`);
   await expectAnswer(page, /It works|carries it/);
-  await expect(page.getByRole("region", { name: "Out" }).first()).not.toContainText("Guard");
+  await expect(page.getByRole("region", { name: "Forward path" }).first()).not.toContainText("Guard");
 
   await part(page, plan, "cloud", "table:", /^Add policy table/, {
     Name: "through-guard",
-    Asked: "first, then the main table",
-    "For what comes in by": "apps",
+    Lookup: "first, then the main table",
+    "Incoming interfaces": "apps",
   });
   await expect(page.getByRole("link", { name: "Edit policy table through-guard" })).toBeVisible();
   await part(page, plan, "cloud", "table-route:through-guard/", /^Add route to table through-guard/, {
@@ -204,7 +204,7 @@ test("a cloud network whose table leads through an appliance", async ({ page }) 
   await done(page, "10.5.2.0/24 via 10.5.9.10");
   await goTo(page, `${plan}/paths?from=app&to=10.5.2.10`);
   await expectAnswer(page, /It works|carries it/);
-  await expect(page.getByRole("region", { name: "Out" }).first()).toContainText("Guard");
+  await expect(page.getByRole("region", { name: "Forward path" }).first()).toContainText("Guard");
 });
 
 test("a host with two interfaces prefers the one of the lower metric", async ({ page }) => {
@@ -215,16 +215,16 @@ test("a host with two interfaces prefers the one of the lower metric", async ({ 
   await addLink(page, plan, {
     From: "Kiosk",
     To: "Wired",
-    "Its interface": "eth0",
-    "Address here": "10.1.0.10/24",
-    "Address there": "10.1.0.1/24",
+    "Interface at this end": "eth0",
+    "Address at this end": "10.1.0.10/24",
+    "Address at the far end": "10.1.0.1/24",
   });
   await addLink(page, plan, {
     From: "Kiosk",
     To: "Radio",
-    "Its interface": "wlan0",
-    "Address here": "10.2.0.10/24",
-    "Address there": "10.2.0.1/24",
+    "Interface at this end": "wlan0",
+    "Address at this end": "10.2.0.10/24",
+    "Address at the far end": "10.2.0.1/24",
   });
   await addRoute(page, plan, "kiosk", "default via 10.1.0.1");
   await addRoute(page, plan, "kiosk", "default via 10.2.0.1");
@@ -270,7 +270,7 @@ test("the routes of the whole network are filtered, sorted and shared by their a
   await expect(page.getByRole("row", { name: /172\.20\.100\.0\/24/ })).toHaveCount(0);
   await page.getByRole("radio", { name: "exact match" }).click();
   await expect(page.getByText("No routes match the filter.")).toBeVisible();
-  await page.getByRole("link", { name: "Show all" }).click();
+  await page.getByRole("link", { name: "Clear filter" }).click();
   await page.getByRole("button", { name: "unusable" }).click();
   await page.waitForURL(/state=unusable/);
   await goTo(page, "/plans/1/routes?state=standby&sort=-device&down=link:tern-north");
@@ -328,13 +328,13 @@ test("a pasted list proposes the links that its subnets imply", async ({ page })
   await goTo(page, `${plan}/map?edit=new:list`);
   await ready(page);
   await page
-    .getByLabel("Paste list of interfaces")
+    .getByLabel("Paste a list of interfaces")
     .fill(
       "west, wan, 192.0.2.1/30\neast, wan, 192.0.2.2/30\nwest, lan, 10.1.0.1/24\ndesk, eth0, 10.1.0.9/24, host",
     );
   const join = page.getByRole("checkbox", { name: /^Join interfaces that share a subnet: 2 links/ });
   await join.check();
   await saved(page, () => page.getByRole("button", { name: "Add to network" }).click());
-  await expect(page.getByRole("link", { name: "net-192-0-2-0-30", exact: true })).toBeVisible();
-  await expect(page.getByRole("link", { name: "net-10-1-0-0-24", exact: true })).toBeVisible();
+  await expect(page.getByRole("link", { name: "west – east", exact: true })).toBeVisible();
+  await expect(page.getByRole("link", { name: "west – desk", exact: true })).toBeVisible();
 });

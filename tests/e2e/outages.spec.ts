@@ -1,5 +1,6 @@
 import { readFileSync } from "node:fs";
 import { expect, type Page, test } from "@playwright/test";
+import { choose } from "./forms.ts";
 import { expectAnswer, freshPlan, goTo, largePlan, ready, unopenedPlan } from "./plan.ts";
 
 /** Takes the fix of the demo's circuit that nobody watches. */
@@ -27,11 +28,13 @@ test("the board shows the silent death of a circuit, and the watch that mends it
   const cell = page.locator('[data-row="tickets"] [data-failed="link:north-ring"]');
   await expect(cell).toContainText("undetected");
   await cell.click();
-  const panel = page.getByRole("region", { name: "The case" });
+  const panel = page.getByRole("region", { name: "Selected case" });
   await expect(panel).toContainText("It does not arrive");
   await expect(panel).toContainText("it must survive any single failure");
   await expect(panel.locator('[data-gap="tickets"]')).toContainText("down for 60 s");
-  await expect(panel.getByRole("region", { name: "Out", exact: true })).toContainText("North fibre access");
+  await expect(panel.getByRole("region", { name: "Forward path", exact: true })).toContainText(
+    "North fibre access",
+  );
 
   await watchTheRing(page, plan);
 
@@ -53,7 +56,7 @@ test("pairs of failures are swept in the browser, and told in words", async ({ p
   const pair = row.getByRole("button", { name: /together$/ }).first();
   await expect(pair).toBeVisible();
   await pair.click();
-  await expect(page.getByRole("region", { name: "The case" })).toContainText("It does not arrive");
+  await expect(page.getByRole("region", { name: "Selected case" })).toContainText("It does not arrive");
   expect(new URL(page.url()).searchParams.getAll("with")).toHaveLength(2);
 });
 
@@ -66,13 +69,13 @@ test("the board is worked by keyboard", async ({ page }) => {
   await page.keyboard.press("ArrowRight");
   await expect(page.locator('[data-place="1 1"]')).toBeFocused();
   await page.keyboard.press("Enter");
-  await expect(page.getByRole("region", { name: "The case" })).toBeVisible();
+  await expect(page.getByRole("region", { name: "Selected case" })).toBeVisible();
 });
 
 test("the board folds by site, and a folded cell unfolds", async ({ page }) => {
   await goTo(page, "/plans/1/failures");
   await ready(page);
-  await page.getByRole("button", { name: "By site" }).click();
+  await page.getByRole("button", { name: "Group by site" }).click();
   const row = page.locator('[data-row="longhaven-timetable"]');
   await expect(row).toBeVisible();
   await page.getByRole("button", { name: "Fold all" }).click();
@@ -96,30 +99,30 @@ test("a timer is turned, the gap shrinks, and the setting is kept", async ({ pag
   await timers
     .getByLabel(/interval$/)
     .first()
-    .fill("500");
+    .fill("500 ms");
   await timers
     .getByLabel(/timeout$/)
     .first()
-    .fill("200");
-  const compared = page.getByRole("region", { name: "Before and after" });
+    .fill("200 ms");
+  const compared = page.getByRole("region", { name: "Approved state and draft" });
   await expect(compared).toContainText("Ticket desk to booking service");
   await expect(gap).not.toHaveText(before ?? "");
   await page.getByRole("button", { name: "Save timers" }).click();
   await expect(page.getByText("Revision 3")).toBeVisible();
-  await expect(page.getByRole("region", { name: "What happens" })).toContainText("North fibre ring fails");
+  await expect(page.getByRole("region", { name: "Events" })).toContainText("North fibre ring fails");
   // Against what is approved, the draft brings the flow back.
-  await expect(page.getByRole("region", { name: "Revision 1and draft" })).toContainText(
+  await expect(page.getByRole("region", { name: "Approved revision 1 and draft" })).toContainText(
     "Ticket desk to booking service",
   );
 
   // What is worth keeping is saved with the plan.
-  await page.getByLabel("Save it with the plan as").fill("Ring goes dark");
+  await page.getByLabel("Save outage as").fill("Ring goes dark");
   await page.getByRole("button", { name: "Save", exact: true }).click();
   await expect(page.getByText("Revision 4")).toBeVisible();
   const saved = page.getByRole("region", { name: "Saved outages" });
   await saved.getByRole("link", { name: "Ring goes dark" }).click();
   await page.waitForURL(/outage=ring-goes-dark/);
-  await expect(page.locator("main")).toContainText("at 120 s North fibre ring recovers");
+  await expect(page.locator("main")).toContainText("at 120 s North fibre ring is restored");
 });
 
 test("the board is taken along as CSV and JSON, and a flow's answer as a sheet", async ({ page }) => {
@@ -131,7 +134,7 @@ test("the board is taken along as CSV and JSON, and a flow's answer as a sheet",
   ]);
   const text = readFileSync(await csv.path(), "utf8");
   expect(text.split("\r\n")[0]).toBe(
-    "flow,failed,verdict,carriers,ended,least gap ms,most gap ms,expected otherwise",
+    "flow,failed,verdict,carriers,ended,least gap ms,most gap ms,violated expectation",
   );
   expect(text).toContain("tickets,link:north-ring,fails,north,link-dead");
   const [json] = await Promise.all([
@@ -157,22 +160,22 @@ test("the demo's capture is laid over its outage, and prediction and observation
   await ready(page);
   const observed = page.getByRole("region", { name: "Observed", exact: true });
   // A file that is no capture is refused with the reason.
-  await observed.getByLabel("A packet capture").setInputFiles({
+  await observed.getByLabel("Choose packet capture").setInputFiles({
     name: "notes.txt",
     mimeType: "text/plain",
     buffer: Buffer.from("these are notes"),
   });
-  await expect(observed.getByRole("alert")).toContainText("notes.txt: the file is no packets capture");
+  await expect(observed.getByRole("alert")).toContainText("notes.txt: the file is not a packet capture");
   await observed.getByRole("button", { name: "Use demo capture" }).click();
   await expect(observed).toContainText("1197 packets");
   await expect(observed.getByLabel("Flow")).toHaveText("Longhaven desk to timetable");
   const agreement = page.getByTestId("agreement");
   await expect(agreement).toContainText("Prediction and capture agree.");
   await expect(agreement).toContainText("3 replies are missing");
-  await expect(agreement).toContainText("Gap: predicted 0.1 s, seen 0.1 to 0.2 s");
+  await expect(agreement).toContainText("Gap: predicted 0.1 s, observed 0.1–0.2 s");
 
   // The same file from the disk, over an outage that it does not show.
-  await observed.getByLabel("A packet capture").setInputFiles("public/demo/longhaven-cut.pcapng");
+  await observed.getByLabel("Choose packet capture").setInputFiles("public/demo/longhaven-cut.pcapng");
   await page
     .getByRole("region", { name: "Saved outages" })
     .getByRole("link", { name: "North fibre's last mile goes dark for two minutes" })
@@ -215,9 +218,7 @@ test("an outage is gone through step by step, and the map and the routes follow"
 test("two outages stand side by side over one scale", async ({ page }) => {
   await goTo(page, "/plans/1/timeline?outage=north-dark");
   await ready(page);
-  await page
-    .getByLabel("Side by side with")
-    .selectOption({ label: "North fibre's ring fails and nobody notices" });
+  await choose(page.getByLabel("Compare with"), "North fibre's ring fails and nobody notices");
   await page.waitForURL(/beside=outage/);
   const pair = page.getByTestId("side-by-side");
   await expect(pair.getByRole("heading")).toHaveText([
@@ -225,7 +226,7 @@ test("two outages stand side by side over one scale", async ({ page }) => {
     "North fibre's ring fails and nobody notices",
   ]);
   await expect(pair.locator('[data-gap="tickets"]')).toHaveText([/down for 0.1 s/, /down for 120 s/]);
-  await expect(page.getByRole("region", { name: "Outages that differ" })).toContainText(
+  await expect(page.getByRole("region", { name: "Differing outage times" })).toContainText(
     "Ticket desk to booking service: 120 s → 0.1 s",
   );
 });
@@ -240,7 +241,7 @@ test("an outage is rehearsed by the worker: what was seen stands beside what is 
   await ready(page);
   const panel = page.getByRole("region", { name: "Rehearsal" });
   await panel.getByRole("button", { name: "Rehearse in the lab" }).click();
-  await expect(panel.getByRole("button", { name: "End it" })).toBeVisible();
+  await expect(panel.getByRole("button", { name: "Stop" })).toBeVisible();
   // One outage of a plan at a time.
   const asked = { revision: 1, outage: "", fail: ["link:radio-line"], healMs: null, down: [] };
   const refused = await page.request.post(`${plan}/rehearsals`, {
@@ -261,7 +262,7 @@ test("an outage is rehearsed by the worker: what was seen stands beside what is 
   await goTo(page, `${plan}/timeline?fail=link:radio-line&heal=60000`);
   await ready(page);
   await panel.getByRole("button", { name: "Rehearse in the lab" }).click();
-  await panel.getByRole("button", { name: "End it" }).click();
+  await panel.getByRole("button", { name: "Stop" }).click();
   await expect(panel).toContainText("The rehearsal was stopped.");
 });
 
@@ -293,7 +294,7 @@ test("a host that keeps to its second gateway, and a watch that flaps, show as s
   await goTo(page, `${sticky}/timeline?outage=left-restarts`);
   const gap = page.locator('[data-gap="booking"]');
   await expect(gap).toContainText("down for 10–30 s, 100 to 300 packets lost");
-  await expect(gap).toContainText("It stays with right and does not return to left by itself");
+  await expect(gap).toContainText("It stays on right and does not return to left automatically");
 
   const flapping = await unopenedPlan(page, "cases/watch-through-the-backup");
   await goTo(page, `${flapping}/timeline?fail=link:ring`);
@@ -302,7 +303,7 @@ test("a host that keeps to its second gateway, and a watch that flaps, show as s
   );
   await expect(gap).toContainText("keeps alternating between working and failing");
   // Hundreds of turns would be a drawing that nobody can read and that no browser draws soon.
-  await expect(page.getByText("Drawn are the first 40 s.")).toBeVisible();
+  await expect(page.getByText("The chart shows the first 40 s.")).toBeVisible();
 });
 
 test("a pair is one plate on the map: it tells who carries, opens, and folds again, by keyboard too", async ({
@@ -312,7 +313,7 @@ test("a pair is one plate on the map: it tells who carries, opens, and folds aga
   await ready(page);
   const plate = page.getByRole("link", { name: /^Open the pair Hall firewalls/ });
   await expect(plate).toHaveAccessibleName(
-    "Open the pair Hall firewalls: Hall firewall 1 is active, Hall firewall 2 stands by",
+    "Open the pair Hall firewalls: Hall firewall 1 is active, Hall firewall 2 is standby",
   );
   await expect(page.getByRole("link", { name: "Fail Hall firewall 1" })).toHaveCount(0);
   await plate.focus();

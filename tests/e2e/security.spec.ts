@@ -143,7 +143,8 @@ async function planWithLabel(page: Page, label: string): Promise<string> {
     ],
   };
   await page.goto("/plans");
-  await page.getByLabel("or pasted here").fill(JSON.stringify(document));
+  await page.getByRole("button", { name: "Paste text" }).click();
+  await page.getByLabel("Plan document, YAML or JSON").fill(JSON.stringify(document));
   await page.getByRole("button", { name: "Import" }).click();
   await page.waitForURL(/\/plans\/\d+\/map/);
   return new URL(page.url()).pathname.replace("/map", "");

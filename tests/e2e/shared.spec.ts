@@ -8,7 +8,7 @@ async function addVirtual(page: Page, plan: string, device: string, values: Reco
   await goTo(page, `${plan}/devices/${device}?edit=virtual:lan/`);
   await ready(page);
   const form = await fill(page, page.getByRole("form", { name: /Add virtual router/ }), values);
-  await form.getByRole("button", { name: "Add the virtual router" }).click();
+  await form.getByRole("button", { name: "Add virtual router" }).click();
   await expect(page.locator("[data-virtual='16']")).toBeVisible();
 }
 
@@ -84,7 +84,7 @@ test("a failover that breaks what is established says why, and lives on once the
   await expect(established).toContainText("fwb has no session state");
   await goTo(page, `${address}/map?edit=pair:hq`);
   await ready(page);
-  const form = await fill(page, "Edit the pair hq", { "The standby knows established flows": "yes" });
+  const form = await fill(page, "Edit the pair hq", { "Session state synchronized": "yes" });
   await form.getByRole("button", { name: "Save" }).click();
   await expect(page.getByText(/^Revision 2$/)).toBeVisible();
   await goTo(page, `${address}/timeline?fail=device:fwa`);
@@ -118,7 +118,7 @@ test("a gateway that is too narrow for what it takes over is told on the board a
   );
   await goTo(page, `${address}/failures?case=f&with=link:wb`);
   await ready(page);
-  await expect(page.getByRole("region", { name: "The case" })).toBeVisible();
+  await expect(page.getByRole("region", { name: "Selected case" })).toBeVisible();
   await expect(page.getByTestId("crowded")).toHaveCount(0);
   await goTo(page, `${address}/timeline?fail=link:wa&heal=20000`);
   await ready(page);

@@ -25,7 +25,7 @@ test("a table is shown coloured; a token's role is corrected by mouse and by key
   const plan = await unopenedPlan(page);
   await goTo(page, `${plan}/import`);
   await ready(page);
-  await page.getByLabel("Files", { exact: true }).setInputFiles(file);
+  await page.getByLabel("Choose files").setInputFiles(file);
   await page.getByRole("tab", { name: "Tables 1" }).click();
   // By mouse: the number is the metric, on both lines of the shape.
   await page.getByRole("button", { name: "20: ignored" }).click();
@@ -51,12 +51,12 @@ test("a table is shown coloured; a token's role is corrected by mouse and by key
   const name = `Razorbill ${Date.now()}`;
   await page.getByLabel("Save this layout as").fill(name);
   await page.getByRole("button", { name: "Save layout" }).click();
-  await expect(page.getByText(`${name} is kept.`)).toBeVisible();
+  await expect(page.getByText(`Layout ${name} saved.`)).toBeVisible();
 
   // The next time it is recognised by itself, its words too.
   await page.reload();
   await ready(page);
-  await page.getByLabel("Files", { exact: true }).setInputFiles(file);
+  await page.getByLabel("Choose files").setInputFiles(file);
   await page.getByRole("tab", { name: "Tables 1" }).click();
   await expect(page.getByText(`Recognised: ${name}`)).toBeVisible();
   await expect(page.getByRole("button", { name: "20: metric" })).toBeVisible();
@@ -91,7 +91,7 @@ test("the picture is rebuilt from a table line by line, by keyboard, and each pa
   await goTo(page, `${plan}/topology`);
   await ready(page);
   await page.getByRole("button", { name: "Insert example" }).click();
-  await page.getByRole("button", { name: "Begin" }).click();
+  await page.getByRole("button", { name: "Draw topology" }).click();
   const lines = page.getByRole("listbox", { name: "Lines of the table" });
   const drawing = page.getByRole("img", { name: "Topology so far" });
   await expect(drawing.locator("[data-part]")).toHaveCount(1);

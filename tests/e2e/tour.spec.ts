@@ -3,7 +3,7 @@ import { expect, test } from "@playwright/test";
 import { expectAnswer, freshPlan, ready } from "./plan.ts";
 
 const readme = readFileSync(new URL("../../README.md", import.meta.url), "utf8");
-const tour = /## A tour of five minutes\n([\s\S]*?)\n\*\*From nothing/.exec(readme)?.[1] ?? "";
+const tour = /## Tour\n([\s\S]*?)\n\*\*Roll out/.exec(readme)?.[1] ?? "";
 const steps = tour
   .split(/\n(?=\d+\. \*\*)/)
   .map((step) => step.replace(/\s+/g, " ").trim())
@@ -50,7 +50,7 @@ test("the README's tour, step by step, in its own words", async ({ page }) => {
   await page.keyboard.press("Enter");
   await expectAnswer(page, `${says("Bay radio")} carries it`, "took over");
 
-  says = wordsOf("Look at the device");
+  says = wordsOf("Check the device");
   await page
     .getByTestId("why")
     .getByRole("link", { name: says("Tern Point edge") })
@@ -77,7 +77,7 @@ test("the README's tour, step by step, in its own words", async ({ page }) => {
   await page.getByRole("button", { name: says("Undo") }).click();
   await expectAnswer(page, "North fibre carries it");
 
-  says = wordsOf("Fix it");
+  says = wordsOf("Fix findings");
   await page.getByRole("link", { name: says("Findings") }).click();
   const missing = page.locator('[data-finding="missing-return-route"]');
   await expect(page.getByText(says("A flow arrives but gets no reply"))).toBeVisible();
@@ -91,7 +91,7 @@ test("the README's tour, step by step, in its own words", async ({ page }) => {
   await page.getByRole("link", { name: says("Changes") }).click();
   await expect(page.getByRole("region", { name: "Draft" })).toContainText("Fixed:");
 
-  says = wordsOf("Write routes");
+  says = wordsOf("Add routes");
   await page.goto(`${plan}/devices/skerry-edge`);
   await ready(page);
   await page.getByLabel("Route as one line").fill(says("default via 172.20.255.29 distance 20"));
@@ -104,7 +104,7 @@ test("the README's tour, step by step, in its own words", async ({ page }) => {
     .click();
   await expect(page.getByRole("region", { name: /^Related changes of/ })).toContainText("on both ends");
 
-  says = wordsOf("Summarise");
+  says = wordsOf("Summarize");
   await page.getByRole("link", { name: says("Routes"), exact: true }).click();
   await page
     .getByRole("link", { name: new RegExp(says("Summaries"), "i") })
@@ -112,19 +112,17 @@ test("the README's tour, step by step, in its own words", async ({ page }) => {
     .click();
   await expect(page.getByRole("region", { name: "One summary" })).toContainText("172.20.96.0/21");
   await expect(page.getByRole("region", { name: "One summary" }).getByTestId("proof")).toContainText(
-    "no address",
+    "No flows or assigned addresses are affected",
   );
 
-  says = wordsOf("Break it on paper");
-  await page.getByRole("link", { name: says("Outages"), exact: true }).click();
+  says = wordsOf("Simulate failures");
+  await page.getByRole("link", { name: says("Failures"), exact: true }).click();
   await expect(page.getByTestId("sweep-status")).toContainText("Complete.");
-  for (const name of ["Two", "Three", "Report"])
+  for (const name of ["Double", "Triple", "Failure report"])
     await expect(page.getByRole("link", { name: says(name), exact: true })).toBeVisible();
-  for (const name of ["As CSV", "As JSON"])
-    await expect(page.getByRole("button", { name: says(name), exact: true })).toBeVisible();
 
-  says = wordsOf("Go through it");
-  await page.getByRole("link", { name: says("In time"), exact: true }).click();
+  says = wordsOf("Step through an outage");
+  await page.getByRole("link", { name: says("Outage timeline"), exact: true }).click();
   await page
     .getByRole("region", { name: says("Saved outages") })
     .getByRole("link", { name: says("Longhaven line 1 is cut for twenty seconds") })

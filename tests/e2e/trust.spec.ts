@@ -21,7 +21,7 @@ test("what is down in the conditions is the failure in time", async ({ page }) =
   const plan = await unopenedPlan(page);
   await goTo(page, `${plan}/timeline?down=link:tern-north`);
   await ready(page);
-  await expect(page.getByText("What is down in the conditions fails at 0 s")).toBeVisible();
+  await expect(page.getByText("The elements that are already failed fail at 0 s")).toBeVisible();
   await expect(page.locator('[data-gap="tickets"]')).toContainText("down for");
   await page.getByRole("button", { name: "Run it" }).click();
   await expect(page.locator('[data-gap="tickets"]')).toContainText("down for");
@@ -41,7 +41,8 @@ test("a plan without flows says that nothing was asked, and proposes some", asyn
     ],
     links: [{ id: "l", ends: ["left/e", "right/e"] }],
   };
-  await page.getByLabel("or pasted here").fill(JSON.stringify(document));
+  await page.getByRole("button", { name: "Paste text" }).click();
+  await page.getByLabel("Plan document, YAML or JSON").fill(JSON.stringify(document));
   await page.getByRole("button", { name: "Import" }).click();
   await page.waitForURL(/\/plans\/\d+\/map/);
   const plan = new URL(page.url()).pathname.replace("/map", "");
@@ -78,8 +79,8 @@ test("a cloud network whose traffic passes an appliance in its own subnet works,
 });
 
 for (const [what, told, answer] of [
-  ["cannot be worked out", "could not be worked out", (route: Route) => route.abort()],
-  ["is being worked out for long", "being worked out …", () => undefined],
+  ["cannot be worked out", "No summary", (route: Route) => route.abort()],
+  ["is being worked out for long", "Computing summary …", () => undefined],
 ] as const)
   test(`a plan that ${what} stands in the list, and can be deleted there`, async ({ page }) => {
     const plan = await freshPlan(page, "three-routers");

@@ -1,5 +1,5 @@
 import { expect, type Page, test } from "@playwright/test";
-import { fill } from "./forms.ts";
+import { choose, fill } from "./forms.ts";
 import { expectAnswer, goTo, ready, unopenedPlan } from "./plan.ts";
 
 /** Fills a form's fields by their labels. */
@@ -42,17 +42,17 @@ test("a plan of three devices with a flow, from nothing, by keyboard", async ({ 
     const form = await fill(page, "Add link", {
       From: a,
       To: b,
-      "Address here": address,
-      "Address there": far,
+      "Address at this end": address,
+      "Address at the far end": far,
     });
-    await form.getByRole("button", { name: "Add the link" }).click();
-    await expect(form.getByLabel("Address here")).toHaveValue("");
+    await form.getByRole("button", { name: "Add link" }).click();
+    await expect(form.getByLabel("Address at this end")).toHaveValue("");
   };
   await join("Pier desk", "Pier router", "10.1.0.10/24", "10.1.0.1/24");
   await join("Pier router", "Shore server", "10.2.0.1/24", "10.2.0.20/24");
   await page.getByRole("link", { name: "Add flow" }).click();
   const flow = await fill(page, "Add flow", { Name: "Desk to server", From: "pier-desk", To: "10.2.0.20" });
-  await flow.getByRole("button", { name: "Add the flow" }).click();
+  await flow.getByRole("button", { name: "Add flow" }).click();
   await page.getByRole("link", { name: "Done" }).click();
   await page.getByRole("link", { name: /^Desk to server/ }).click();
   await expectAnswer(page, "It does not arrive", "Pier desk has no route to 10.2.0.20");
@@ -71,17 +71,17 @@ test("a pasted list is read line by line before it is taken", async ({ page }) =
   const plan = await unopenedPlan(page, "three-routers");
   await goTo(page, `${plan}/map?edit=new:list`);
   await ready(page);
-  const field = page.getByLabel("Paste list of interfaces", { exact: true });
+  const field = page.getByLabel("Paste a list of interfaces", { exact: true });
   await field.fill(
     "Device, Interface, Address\nnorth, lan, 10.9.0.1/24\nnorth, up, 10.9.1.1/33\nwest\tspare\t10.8.0.1",
   );
-  const read = page.getByRole("list", { name: "What was read" });
+  const read = page.getByRole("list", { name: "Lines read" });
   await expect(read.getByRole("listitem").nth(0)).toContainText("new router north, lan 10.9.0.1/24");
   await expect(read.getByRole("listitem").nth(1)).toContainText("it must be a whole number from 0 to 32");
   await expect(read.getByRole("listitem").nth(2)).toContainText('"10.8.0.1" lacks its length');
   await expect(page.getByRole("button", { name: "Add to network" })).toBeDisabled();
   await field.fill("north, lan, 10.9.0.1/24\nnorth, up, 10.9.1.1, 255.255.255.252\nwest\tspare\t10.8.0.1/24");
-  await expect(page.getByText("3 interfaces and 1 new devices are read.")).toBeVisible();
+  await expect(page.getByText("3 interfaces and 1 new devices to add.")).toBeVisible();
   await page.getByRole("button", { name: "Add to network" }).click();
   await revision(page, 2);
   await goTo(page, `${plan}/devices/north`);
@@ -117,7 +117,7 @@ test("a terminal gets a floating default with its watch on both ends", async ({ 
   // What it does is told before it is saved: idle today, and no return path once the primary is gone.
   const preview = page.getByTestId("preview");
   await expect(preview).toContainText("standby");
-  await expect(preview).toContainText("beaten on distance, 20 against 1");
+  await expect(preview).toContainText("distance 20 vs 1");
   await expect(preview).toContainText("Once Skerry edge wan is down: 0 of");
   await expect(preview).toContainText("New finding");
   await revision(page, 1);
@@ -150,7 +150,9 @@ test("a terminal gets a floating default with its watch on both ends", async ({ 
   // The circuit fails in silence, and the mast carries.
   await goTo(page, `${plan}/paths?flow=skerry-booking&down=link:skerry-line`);
   await expectAnswer(page, /carries it|It works/);
-  await expect(page.getByRole("region", { name: "Out", exact: true }).first()).toContainText("Yard router");
+  await expect(page.getByRole("region", { name: "Forward path", exact: true }).first()).toContainText(
+    "Yard router",
+  );
   await goTo(page, `${plan}/devices/office-core-1`);
   await ready(page);
   await expect(page.locator('[data-watch="bfd"]')).toContainText("BFD with 172.20.255.6");
@@ -167,7 +169,7 @@ test("six routes become one summary with its discard route, and no owned address
   await expect(page.getByRole("img", { name: /172.20.96.0\/21.*172.20.102.0\/23 no owner/ })).toBeVisible();
   const single = page.getByRole("region", { name: "One summary" });
   await expect(single).toContainText("172.20.96.0/21");
-  await expect(single).toContainText("5 routes fewer on Office core 1");
+  await expect(single).toContainText("5 fewer routes on Office core 1");
   await expect(single.getByTestId("proof")).toHaveText("No flows or assigned addresses are affected.");
   await single.getByRole("button", { name: /steps in a safe order/ }).click();
   const steps = single.getByRole("listitem");
@@ -196,7 +198,7 @@ test("the demo's flaws are mended from their findings, and all of it is undone",
   // The missing return path: its evidence opens in place, its fix shows what it does.
   const missing = finding("missing-return-route");
   await missing.getByRole("button", { name: "Evidence" }).click();
-  await expect(missing.getByRole("region", { name: "Back" })).toContainText("private address");
+  await expect(missing.getByRole("region", { name: "Return path" })).toContainText("private address");
   await missing.getByRole("button", { name: /^Fix: Add 172.20.80.0\/24/ }).click();
   await expect(missing.locator('[data-flow="cameras"]')).toContainText("no return path");
   await expect(missing.locator('[data-flow="cameras"]')).toContainText("works");
@@ -249,10 +251,10 @@ test("a finding that is accepted stays on record with its reason", async ({ page
   await ready(page);
   const row = page.locator('[data-finding="asymmetric-path"]');
   await row.getByRole("button", { name: "Accept risk" }).click();
-  await row.getByRole("button", { name: "Accept" }).click();
+  await row.getByRole("button", { name: "Accept", exact: true }).click();
   await expect(row.getByRole("alert")).toContainText("Write the reason");
   await row.getByLabel("Reason for accepting").fill("No firewall stands on either way");
-  await row.getByRole("button", { name: "Accept" }).click();
+  await row.getByRole("button", { name: "Accept", exact: true }).click();
   const aside = page.getByRole("region", { name: "Accepted risks" });
   await expect(aside).toContainText("No firewall stands on either way");
   await expect(page.locator('[data-count="findings"]')).toHaveText("15 open");
@@ -293,7 +295,7 @@ test("wrong input is told beside its field, keeps what was typed, and saves noth
     Name: "spare",
     Addresses: "10.7.0.0/24",
   });
-  await port.getByRole("button", { name: "Add the interface" }).click();
+  await port.getByRole("button", { name: "Add interface" }).click();
   await expect(port.getByRole("alert")).toContainText("is the network address of 10.7.0.0/24");
   await expect(port.getByLabel("Addresses")).toHaveValue("10.7.0.0/24");
   await expect(port.getByLabel("Addresses")).toBeFocused();
@@ -302,11 +304,11 @@ test("wrong input is told beside its field, keeps what was typed, and saves noth
   await ready(page);
   const flow = await fill(page, "Add flow", { From: "west", To: "nowhere", Protocol: "tcp" });
   await flow.getByLabel("Port").fill("70000");
-  await flow.getByRole("button", { name: "Add the flow" }).click();
+  await flow.getByRole("button", { name: "Add flow" }).click();
   await expect(flow.getByRole("alert").first()).toContainText("65535");
   await expect(flow.getByLabel("To", { exact: true })).toHaveValue("nowhere");
   await flow.getByLabel("Port").fill("443");
-  await flow.getByRole("button", { name: "Add the flow" }).click();
+  await flow.getByRole("button", { name: "Add flow" }).click();
   await expect(flow.getByRole("alert").first()).toContainText("nowhere");
 
   await goTo(page, `${plan}/devices/west`);
@@ -333,7 +335,7 @@ test("the grid fills for several senders and destinations, both ways", async ({ 
   ).toBeVisible();
   await page.getByRole("link", { name: /^Quay camera to Office desk: yes by long-1/ }).click();
   await expectAnswer(page, "Longhaven line 1 carries it");
-  await page.getByLabel("Source").selectOption("172.20.80.10");
+  await choose(page.getByLabel("Source"), "172.20.80.10");
   await page.getByRole("button", { name: "Show the way" }).click();
   await page.waitForURL(/source=172.20.80.10/);
   await expectAnswer(page, "Longhaven line 1 carries it");

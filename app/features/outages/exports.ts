@@ -17,7 +17,7 @@ export function boardCsv(board: Board, frame: Frame): string {
     cell.broken.join("; "),
   ];
   return writeCsv([
-    ["flow", "failed", "verdict", "carriers", "ended", "least gap ms", "most gap ms", "expected otherwise"],
+    ["flow", "failed", "verdict", "carriers", "ended", "least gap ms", "most gap ms", "violated expectation"],
     ...board.rows.flatMap((row, r) => [
       line(row.flow, [], row.nominal),
       ...board.cells

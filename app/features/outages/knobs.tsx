@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { Edit } from "../../../core/plan/index.ts";
+import { parseDuration } from "../../plan/forms/durations.ts";
 import { useRights } from "../../plan/rights.tsx";
 import { changesOf, type Turnable } from "./turnables.ts";
 
@@ -20,7 +21,9 @@ export function Knobs({ of, turned, busy, onTurn, onKeep }: KnobsProps) {
     setValues(next);
     const { names, changes } = changesOf(of, (name, key) => {
       const typed = next[`${name} ${key}`];
-      return typed !== undefined && /^\d+$/.test(typed) ? Number(typed) : null;
+      if (typed === undefined) return null;
+      if (key.endsWith("Ms")) return parseDuration(typed);
+      return /^\d+$/.test(typed) ? Number(typed) : null;
     });
     onTurn(changes.length ? { label: `Change the timers of ${names.join(", ")}`, changes } : null);
   };
@@ -35,7 +38,6 @@ export function Knobs({ of, turned, busy, onTurn, onKeep }: KnobsProps) {
               <input
                 value={values[`${name} ${key}`] ?? value(key)}
                 onChange={(event) => turn({ ...values, [`${name} ${key}`]: event.target.value })}
-                inputMode="numeric"
                 aria-label={`${name} ${text}`}
                 className="field w-20 text-ink"
               />

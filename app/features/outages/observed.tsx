@@ -198,14 +198,14 @@ function Verdict({
       </p>
       <p>{sent}</p>
       <p>
-        Gap: predicted {boundsText(predicted.outageMs) || "none"}, seen{" "}
+        Gap: predicted {boundsText(predicted.outageMs) || "none"}, observed{" "}
         {gap.mostMs === null
           ? `from ${fineText(gap.leastMs)} s on, not restored`
-          : `${fineText(gap.leastMs)} to ${fineText(gap.mostMs)} s`}
+          : `${fineText(gap.leastMs)}–${fineText(gap.mostMs)} s`}
         . {gap.agrees ? "They agree." : "They differ."}
       </p>
       <p className="flex flex-wrap items-center gap-1">
-        Gateways: predicted {named(carriers)}; seen{" "}
+        Gateways: predicted {named(carriers)}; observed{" "}
         {ways.seen.length ? named(ways.seen) : "none with a known MAC address"}.{" "}
         {ways.agrees ? "They agree." : "They differ."}
       </p>

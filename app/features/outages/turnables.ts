@@ -1,4 +1,4 @@
-import type { Change, Interface, Plan, Watch } from "../../../core/plan/index.ts";
+import { type Change, fieldValue, type Interface, type Plan, type Watch } from "../../../core/plan/index.ts";
 import type { MovedVirtual } from "../../../core/reports/index.ts";
 
 /** Something whose times can be turned: a watch or a virtual router that took part. */
@@ -59,7 +59,7 @@ function turnableWatch(plan: Plan, name: string): Turnable[] {
     {
       name,
       knobs,
-      value: (key) => String((watch as Values)[key]),
+      value: (key) => fieldValue(key, (watch as Values)[key]),
       change: (typed) => {
         const after: Watch | null = turned(watch, knobs, typed);
         return after && { in: "device", device, collection: "watches", before: watch, after };
@@ -79,7 +79,7 @@ function turnableVirtual(plan: Plan, { device, port: name, id }: MovedVirtual): 
     {
       name: `${device}/${name} ${id}`,
       knobs: knobsOfVirtual,
-      value: (key) => String((router as Values)[key]),
+      value: (key) => fieldValue(key, (router as Values)[key]),
       change: (typed) => {
         const now = turned(router, knobsOfVirtual, typed);
         if (!now) return null;

@@ -16,10 +16,10 @@ test("a bundle of 60 devices, five files each, is a plan within five seconds", a
   await ready(page);
   const file = { name: "fleet.zip", mimeType: "application/zip", buffer: bundle(60) };
   const started = Date.now();
-  await page.getByLabel("Files", { exact: true }).setInputFiles(file);
+  await page.getByLabel("Choose files").setInputFiles(file);
   await expect(page.getByTestId("read-summary")).toContainText("(59 new)");
-  await page.getByRole("button", { name: "Take it into the plan" }).click();
-  await expect(page.getByText("Taken as revision 2.")).toBeVisible();
+  await page.getByRole("button", { name: "Import into plan" }).click();
+  await expect(page.getByText("Imported as revision 2.")).toBeVisible();
   expect(Date.now() - started).toBeLessThan(5000);
 });
 
@@ -37,5 +37,5 @@ test("an archive of 1,000 devices is read on the server, which goes on answering
   await form.getByRole("button", { name: "Read and take it" }).click();
   await expect(form.getByRole("status")).toContainText("The server reads it");
   expect(await longestStall(baseURL as string)).toBeLessThan(500);
-  await expect(form.getByRole("status")).toContainText("Taken as revision 2", { timeout: 90_000 });
+  await expect(form.getByRole("status")).toContainText("Imported as revision 2", { timeout: 90_000 });
 });
