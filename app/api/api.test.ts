@@ -173,7 +173,7 @@ describe.skipIf(!process.env.DATABASE_URL)("/api/v1", () => {
 
   it("answers what pages ask, of any revision and under failures", async () => {
     const path = await call("GET", `/plans/${plan}/ask/paths?flow=tickets&down=link:tern-north`);
-    expect(path.json.answer.flow.answer.headline).toBe("Bay radio carries it");
+    expect(path.json.answer.flow.answer.headline).toBe("Carried by Bay radio");
     expect((await call("GET", `/plans/${plan}/ask/device?device=tern-edge`)).json.revision).toBe(1);
     expect((await call("GET", `/plans/${plan}/ask/findings?revision=1`)).json.answer).toBeDefined();
     const board = await call("GET", `/plans/${plan}/ask/board?args=${encodeURIComponent('{"depth":1}')}`);

@@ -1,8 +1,13 @@
-import { brokenExpectations, counts, endDevices } from "../../core/expectations/index.ts";
-import { askFrom, type Verdict } from "../../core/forwarding/index.ts";
+import { brokenExpectations, counts, endDevices, isFine } from "../../core/expectations/index.ts";
+import {
+  type Arrival,
+  type FlowQuestion,
+  type Question,
+  questionsOf,
+  type Verdict,
+} from "../../core/forwarding/index.ts";
 import { elementCount, formatElement } from "../../core/network/index.ts";
 import type { Range } from "../../core/outage/index.ts";
-import type { Flow } from "../../core/plan/index.ts";
 import { RoomTeller, type SweptFlow, sweepFlows } from "../../core/reports/index.ts";
 import type { Outcome, Progress } from "../../core/resilience/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
@@ -17,6 +22,10 @@ export interface BoardCell {
   /** How it ended where it does not work: a drop code. */
   ended: string | null;
   outageMs: Range;
+  /** Of a flow that must be denied: how far its packets get. */
+  arrival?: Arrival;
+  /** Whether the flow does what it must. */
+  fine: boolean;
   /** What was expected of the flow and does not hold. */
   broken: string[];
   /** Why what was established breaks; "" where it lives on, or where nothing works. */
@@ -85,19 +94,20 @@ export function boardOf(
   const flows = new Map(p.plan.flows.map((flow) => [flow.id, flow]));
   const rows = found.flatMap(({ flow: id, swept: { nominal, failures } }, r): BoardRow[] => {
     const flow = flows.get(id);
-    if (!flow) return [];
+    const [asked] = flow ? questionsOf(network, [flow]) : [];
+    if (!flow || !asked) return [];
+    const { question } = asked;
     const breakers: string[][] = [];
-    const asked = askFrom(network, flow);
-    const ends = asked.ok ? endDevices(network, asked.question, null) : [];
+    const ends = endDevices(network, question, null);
     for (const failure of failures) {
       const failed = failure.failed.map((element) => formatElement(network, element));
       const key = failed.join(" ");
       const column = columns.get(key) ?? columnOf(p, failed);
       columns.set(key, column);
       column.changes++;
-      if (failure.verdict !== "works") {
+      if (!isFine(question, failure, failed.length)) {
         column.breaks++;
-        if (nominal.verdict === "works" && counts(network, ends, failure)) breakers.push(failed);
+        if (isFine(question, nominal, 0) && counts(network, ends, failure)) breakers.push(failed);
       }
       const ownEnd = !counts(network, ends, failure);
       const { sessions } = failure;
@@ -105,7 +115,7 @@ export function boardOf(
       cells.push([
         r,
         key,
-        { ...cellOf(flow, failure, failure.outageMs, failed.length, ownEnd, ids), sessions: breaks },
+        { ...cellOf(asked, failure, failure.outageMs, failed.length, ownEnd, ids), sessions: breaks },
       ]);
     }
     const row = {
@@ -113,7 +123,7 @@ export function boardOf(
       label: flow.label ?? flow.id,
       site: siteOf(p, flow.from),
       maxOutageMs: flow.expect?.maxOutageMs ?? null,
-      nominal: cellOf(flow, nominal, gapAsItIs(nominal), 0, false, ids),
+      nominal: cellOf(asked, nominal, gapAsItIs(question, nominal), 0, false, ids),
       breakers: breakers.sort((a, b) => a.length - b.length),
     };
     return [row];
@@ -131,20 +141,23 @@ export function boardOf(
 }
 
 /** A flow that does not work as it is has no gap that would end. */
-function gapAsItIs({ verdict }: Outcome): Range {
-  return verdict === "works" ? { min: 0, max: 0 } : { min: null, max: null };
+function gapAsItIs(question: Question, nominal: Outcome): Range {
+  return isFine(question, nominal, 0) ? { min: 0, max: 0 } : { min: null, max: null };
 }
 
 function cellOf(
-  flow: Flow,
-  { verdict, carriers, ended, partly, uncertain }: Outcome,
+  { flow, question }: FlowQuestion,
+  outcome: Outcome,
   outageMs: Range,
   failures: number,
   ownEnd: boolean,
   gateways: readonly string[],
 ): BoardCell {
+  const { verdict, carriers, ended, partly, uncertain, arrival } = outcome;
   return {
     verdict,
+    ...(arrival ? { arrival } : {}),
+    fine: isFine(question, outcome, failures),
     carriers: [...carriers],
     ended,
     outageMs,
@@ -154,6 +167,7 @@ function cellOf(
       outageMs,
       failures,
       ownEnd,
+      arrival,
     }).map(({ text }) => text),
     sessions: "",
     partly,

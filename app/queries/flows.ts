@@ -1,11 +1,15 @@
 import { formatAddress, formatPrefix } from "../../core/address/index.ts";
 import { outcomeIn, variantsOf } from "../../core/convergence/index.ts";
+import { isFine } from "../../core/expectations/index.ts";
 import {
+  type Arrival,
+  arrivalOf,
   askFrom,
   breakingInAny,
   carriersOfTrip,
   gatewayOfHop,
   type Hop,
+  mustBeDenied,
   type Protocol,
   type Question,
   type Trip,
@@ -13,6 +17,7 @@ import {
   type Walk,
   type World,
   walkBothWays,
+  worstArrival,
   worstTrip,
 } from "../../core/forwarding/index.ts";
 import { onceFor } from "../../core/network/index.ts";
@@ -79,6 +84,9 @@ export interface FlowAnswer {
   };
   headline: string;
   sentences: string[];
+  /** Whether the flow does what it must. */
+  fine: boolean;
+  mustBeDenied: boolean;
   now: TripView;
   healthy: TripView;
   /** The way that would carry if the present one failed at its gateway; null where there is none. */
@@ -96,16 +104,23 @@ export interface FlowSummary {
   healthyCarriers: number[];
   /** How it ended where it fails: a drop code. */
   ended: string | null;
+  /** Of a flow that must be denied: how far its packets get. */
+  arrival?: Arrival;
+  healthyArrival?: Arrival;
+  /** Whether it does what it must. */
+  fine: boolean;
 }
 
-type Faring = Pick<FlowSummary, "verdict" | "carriers" | "ended">;
+type Faring = Pick<FlowSummary, "verdict" | "carriers" | "ended" | "arrival" | "fine">;
 
 /** How each flow that can be asked fares; walked once a scenario, for the frame of every page asks. */
 const faringOf = onceFor((scenario: Scenario): ReadonlyMap<string, Faring> => {
   return new Map(
     scenario.flows().map(({ flow, question }) => {
-      const { verdict, carriers, ended } = outcomeIn(scenario.world, question, scenario.gateways);
-      return [flow.id, { verdict, carriers: [...carriers], ended }];
+      const outcome = outcomeIn(scenario.world, question, scenario.gateways);
+      const { verdict, carriers, ended, arrival } = outcome;
+      const fine = isFine(question, outcome, scenario.world.state.failed.length);
+      return [flow.id, { verdict, carriers: [...carriers], ended, fine, ...(arrival ? { arrival } : {}) }];
     }),
   );
 });
@@ -124,6 +139,7 @@ export function summariseFlows(model: Scenario, scenario: Scenario): FlowSummary
         ...here,
         healthyVerdict: healthy.verdict,
         healthyCarriers: healthy.carriers,
+        ...(healthy.arrival ? { healthyArrival: healthy.arrival } : {}),
       },
     ];
   });
@@ -133,8 +149,9 @@ export function summariseFlows(model: Scenario, scenario: Scenario): FlowSummary
 function expectationText(model: Scenario, { expect = {} }: Flow): string {
   const gateway = (id: string) => model.plan.gateways.find((entry) => entry.id === id)?.label ?? id;
   const device = (id: string) => model.plan.devices.find((entry) => entry.id === id)?.label ?? id;
-  const { carriers, through, symmetric, maxOutageMs, survive } = expect;
+  const { verdict, carriers, through, symmetric, maxOutageMs, survive } = expect;
   return [
+    verdict && "must be denied",
     carriers?.length && `carried by ${carriers.map(gateway).join(", then ")}`,
     through?.length && `through ${through.map(device).join(", ")}`,
     symmetric && "return path equals forward path",
@@ -177,6 +194,10 @@ export function answerFlow(
     underWay,
   );
   const source = now.worst.outbound.packet?.source ?? question.source;
+  const denies = flow !== undefined && mustBeDenied(flow);
+  const arrival = denies
+    ? worstArrival(worlds.map((one) => ({ arrival: arrivalOf(walkBothWays(one, question)) })))
+    : undefined;
   return {
     ok: true,
     answer: {
@@ -189,9 +210,16 @@ export function answerFlow(
         protocol: question.protocol,
         port: question.port,
       },
-      headline: explained.headline,
+      headline: arrival && arrival !== "lost" ? deniedHeadlines[arrival] : explained.headline,
+      fine: isFine(
+        denies ? { ...question, mustBeDenied: true } : question,
+        { verdict: now.verdict, arrival },
+        world.state.failed.length,
+      ),
+      mustBeDenied: denies,
       sentences: [
         ...explained.sentences,
+        ...(arrival === "lost" && world.state.failed.length === 0 ? [NOT_DENIED] : []),
         ...(differs ? [SPLIT] : []),
         ...(underWay ? [] : brokenSessions(before, now, question, worlds)),
       ],
@@ -215,6 +243,10 @@ export function answerFlow(
     return trip.verdict === "works" ? tripView(model, other, trip) : null;
   }
 }
+
+const deniedHeadlines = { denied: "Denied, as expected", arrives: "It arrives, but must be denied" };
+
+const NOT_DENIED = "It must be denied, but it is lost for another reason.";
 
 const SPLIT = "Both members of a pair are active. Packets may reach either; the worse case is shown.";
 

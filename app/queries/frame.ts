@@ -61,7 +61,7 @@ export function frameOf(model: Scenario, { told, scenario }: PageConditions): Fr
     counts: {
       devices: network.devices.length,
       elements: elementCount(network),
-      broken: flows.filter((flow) => flow.verdict === "fails" || flow.verdict === "one-way").length,
+      broken: flows.filter((flow) => !flow.fine && flow.verdict !== "unknown").length,
       unusable: countUnusable(scenario.world),
     },
     flapping: scenario.settled.flapping.length > 0,

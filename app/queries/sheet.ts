@@ -1,4 +1,4 @@
-import { unsurvived } from "../../core/expectations/index.ts";
+import { isFine, unsurvived } from "../../core/expectations/index.ts";
 import type { Plan } from "../../core/plan/index.ts";
 import { countPlan, type PlanCounts } from "../../core/reports/index.ts";
 import { sweep } from "../../core/resilience/index.ts";
@@ -18,10 +18,10 @@ export function sheetOf(model: Scenario): PlanSheet {
   const { plan, engine, gateways, network } = model;
   const questions = model.flows().map(({ question }) => question);
   const swept = sweep(engine, gateways, questions, 1);
-  const works = swept.filter(({ nominal }) => nominal.verdict === "works");
+  const works = questions.filter((question, i) => isFine(question, swept[i].nominal, 0));
   const survive = questions.filter(
     (question, i) =>
-      swept[i].nominal.verdict === "works" && unsurvived(network, question, swept[i]).length === 0,
+      isFine(question, swept[i].nominal, 0) && unsurvived(network, question, swept[i]).length === 0,
   );
   return { counts: countPlan(plan), works: works.length, survive: survive.length };
 }

@@ -1,4 +1,4 @@
-import type { DropCode } from "../../core/forwarding/index.ts";
+import type { Arrival, DropCode, Verdict } from "../../core/forwarding/index.ts";
 
 /** The sign of how a packet ended, with its word: never colour alone. */
 
@@ -30,6 +30,22 @@ const signOf = (code: string) => (signs as Partial<Record<string, { text: string
 
 export function endText(code: string): string {
   return signOf(code)?.text ?? code;
+}
+
+/** The words for a flow that does not work, or must not: why it does not arrive, or that it does. */
+export function flowStateText({
+  verdict,
+  ended,
+  arrival,
+}: {
+  verdict: Verdict;
+  ended: string | null;
+  arrival?: Arrival;
+}): string {
+  if (arrival === "arrives") return "not denied";
+  if (arrival === "denied") return "denied, as expected";
+  if (verdict === "one-way") return "no return path";
+  return ended ? endText(ended) : "does not work";
 }
 
 /** A drop's sign: an octagon with what happened. */

@@ -10,7 +10,7 @@ import {
   parsePrefix,
   widthOf,
 } from "../address/index.ts";
-import { type Question, type Trip, type Walk, walkBothWays } from "../forwarding/index.ts";
+import { arrivalOf, type Question, type Trip, type Walk, walkBothWays } from "../forwarding/index.ts";
 import { addressesOf, attachmentsOf, endsOf, type Network, type State } from "../network/index.ts";
 import { applyEdit, type Change, describeRoute, type Edit, type StaticRoute } from "../plan/index.ts";
 import type { Scenario } from "../scenario/index.ts";
@@ -92,6 +92,11 @@ function editOf({ engine }: Scenario, changes: Change[]): Edit {
 
 function harmless(before: Scenario, after: Scenario): boolean {
   const now = after.trips();
+  const letsIn = before.flows().some(({ flow, question }) => {
+    const [was, is] = [before.trips().get(flow.id), now.get(flow.id)];
+    return question.mustBeDenied && was && is && arrivalOf(was) !== "arrives" && arrivalOf(is) === "arrives";
+  });
+  if (letsIn) return false;
   return [...before.trips()].every(
     ([id, trip]) => trip?.verdict !== "works" || now.get(id)?.verdict === "works",
   );

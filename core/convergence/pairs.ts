@@ -4,6 +4,7 @@ import {
   type Outcome,
   type Question,
   World,
+  worstArrival,
   worstOf,
 } from "../forwarding/index.ts";
 import { endsOf, type PairRecord, type Roles, type State, withRoles } from "../network/index.ts";
@@ -145,11 +146,17 @@ export function outcomeIn(world: World, question: Question, gateways: readonly G
     ways: trips.ways().join(),
   }));
   const outcomes = all.map(({ outcome }) => outcome);
-  return all.some(({ ways }) => ways !== all[0].ways) ? oneOf(outcomes) : worstOf(outcomes);
+  return all.some(({ ways }) => ways !== all[0].ways) ? oneOf(outcomes) : worstOutcome(outcomes);
+}
+
+/** Of several outcomes the worst, each for what its flow must do. */
+export function worstOutcome(outcomes: readonly Outcome[]): Outcome {
+  const arrival = worstArrival(outcomes);
+  return arrival ? { ...worstOf(outcomes), arrival } : worstOf(outcomes);
 }
 
 /** Where it is not known which of several outcomes comes about: the worst, with all gateways. */
 export function oneOf(outcomes: readonly Outcome[]): Outcome {
   const carriers = [...new Set(outcomes.flatMap((outcome) => outcome.carriers))];
-  return { ...worstOf(outcomes), uncertain: true, carriers };
+  return { ...worstOutcome(outcomes), uncertain: true, carriers };
 }

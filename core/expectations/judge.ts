@@ -1,4 +1,4 @@
-import type { Verdict } from "../forwarding/index.ts";
+import { type Arrival, doesAsExpected, type Question, type Verdict } from "../forwarding/index.ts";
 import type { Flow } from "../plan/index.ts";
 import { secondsText } from "../words/index.ts";
 
@@ -10,12 +10,14 @@ export interface Case {
   readonly outageMs: { readonly min: number | null; readonly max: number | null };
   /** How many elements have failed. */
   readonly failures: number;
+  /** Of a flow that must be denied. */
+  readonly arrival?: Arrival;
   /** Whether one of the flow's own ends is among them: see `isOwnEnd`. */
   readonly ownEnd: boolean;
 }
 
 export interface Broken {
-  readonly kind: "works" | "survive" | "outage" | "carriers";
+  readonly kind: "works" | "denied" | "survive" | "outage" | "carriers";
   readonly text: string;
 }
 
@@ -23,6 +25,10 @@ export interface Broken {
 export function brokenExpectations(flow: Flow, { verdict, ...now }: Case): Broken[] {
   const { survive, maxOutageMs, carriers: wanted } = flow.expect ?? {};
   const broken: Broken[] = [];
+  if (flow.expect?.verdict === "denied") {
+    const met = now.failures === 0 ? now.arrival === "denied" : now.arrival !== "arrives";
+    return met ? [] : [{ kind: "denied", text: "it must be denied" }];
+  }
   if (verdict !== "works") {
     if (survive === undefined || now.ownEnd || now.failures > survive) return [];
     if (now.failures === 0) return [{ kind: "works", text: "it must work" }];
@@ -35,6 +41,17 @@ export function brokenExpectations(flow: Flow, { verdict, ...now }: Case): Broke
     broken.push({ kind: "carriers", text: `${wanted.join(" or ")} should carry it` });
   }
   return broken;
+}
+
+/** Whether a flow does what it must with nothing failed, or with so many failures. */
+export function isFine(
+  question: Question,
+  outcome: { readonly verdict: Verdict; readonly arrival?: Arrival },
+  failures: number,
+): boolean {
+  return question.mustBeDenied && failures === 0
+    ? outcome.arrival === "denied"
+    : doesAsExpected(question, outcome);
 }
 
 /** "any single failure", "any 2 failures". */

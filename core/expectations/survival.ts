@@ -1,4 +1,4 @@
-import type { Question } from "../forwarding/index.ts";
+import { doesAsExpected, type Question } from "../forwarding/index.ts";
 import type { Network } from "../network/index.ts";
 import type { FailureOutcome, Outcome } from "../resilience/index.ts";
 import { endDevices, isOwnEnd } from "./ends.ts";
@@ -21,7 +21,9 @@ export function unsurvived<F extends FailureOutcome>(
   question: Question,
   swept: { readonly nominal: Outcome; readonly failures: readonly F[] },
 ): F[] {
-  if (swept.nominal.verdict !== "works") return [];
+  if (!doesAsExpected(question, swept.nominal)) return [];
   const ends = endDevices(network, question, null);
-  return swept.failures.filter((failure) => failure.verdict !== "works" && counts(network, ends, failure));
+  return swept.failures.filter(
+    (failure) => !doesAsExpected(question, failure) && counts(network, ends, failure),
+  );
 }

@@ -56,7 +56,10 @@ export class Context {
   readonly network: Network;
   readonly healthy: World;
   readonly gateways: readonly GatewayRecord[];
+  /** The flows that must work. */
   readonly flows: readonly AskedFlow[];
+  /** The flows that must be denied. */
+  readonly deniedFlows: readonly AskedFlow[];
   readonly routes: WrittenRoutes;
   private readonly states: SteadyStates;
   private readonly kept = new Map<string, unknown>();
@@ -73,9 +76,11 @@ export class Context {
     this.healthy = engine.healthy.world;
     this.gateways = engine.gateways;
     this.routes = new WrittenRoutes(this.healthy);
-    this.flows = scenario
+    const asked = scenario
       .flows()
       .map(({ flow, question }) => new AskedFlow(flow, question, () => scenario.trip(flow.id, question)));
+    this.flows = asked.filter(({ question }) => !question.mustBeDenied);
+    this.deniedFlows = asked.filter(({ question }) => question.mustBeDenied);
   }
 
   /** Every written route that is looked at: of the whole plan, or of the device in focus. */

@@ -1,5 +1,5 @@
 import { isIpv6LinkLocal, parsePrefix } from "../address/index.ts";
-import { flatTrips } from "../forwarding/index.ts";
+import { arrivalOf, flatTrips } from "../forwarding/index.ts";
 import { dismissalKey, type Edit, type StaticRoute } from "../plan/index.ts";
 import { differenceOf } from "../reachability/index.ts";
 import type { Scenario } from "../scenario/index.ts";
@@ -52,9 +52,14 @@ function mends(context: Context, check: Check, report: Report, edit: Edit): bool
   return worksStill(context, after);
 }
 
-/** Whether every flow that works still does. */
+/** Whether every flow that works still does, and none arrives that must be denied and did not. */
 function worksStill(context: Context, after: Context): boolean {
   const now = flatTrips(after.network);
+  const arriving = new Set(
+    after.deniedFlows.filter(({ trip }) => arrivalOf(trip) === "arrives").map((a) => a.flow.id),
+  );
+  if (context.deniedFlows.some(({ flow, trip }) => arriving.has(flow.id) && arrivalOf(trip) !== "arrives"))
+    return false;
   return context
     .flowsThatCouldDiffer(after)
     .every(

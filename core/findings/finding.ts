@@ -4,7 +4,7 @@ export const severities = ["error", "warning", "advice"] as const;
 export type Severity = (typeof severities)[number];
 
 /** What a finding means for traffic, the gravest first. */
-export const consequences = ["lost", "on-failure", "astray", "tidy"] as const;
+export const consequences = ["lost", "inactive", "on-failure", "astray", "tidy"] as const;
 export type Consequence = (typeof consequences)[number];
 
 /** Something that can be opened: a route of a table, a flow's walk, a range, an element or an interface. */

@@ -462,6 +462,8 @@ describe("every check", () => {
       "bfd-timers-differ",
       "summary-swallows",
       "denied-between-zones",
+      // In expectations/denied.test.ts.
+      "flow-not-denied",
       // In trust.test.ts.
       "route-unusable",
       "unintended-sharing",

@@ -33,7 +33,7 @@ export function untranslated(context: Context, forgotten: boolean): Report[] {
       {
         device: device.id,
         subject: flow.id,
-        text: `Flow ${flow.id} leaves ${device.id} by ${out} from the private address ${formatAddress(source)}, ${forgotten ? `which the translation there does not cover` : "untranslated"}, so no reply returns. ${dropText(context.healthy.state, reply, reply.drop)}.`,
+        text: `Flow ${flow.id} leaves ${device.id} by ${out} from the private address ${formatAddress(source)}, ${forgotten ? `which the translation there does not cover` : "untranslated"}, so no reply returns: ${dropText(context.healthy.state, reply, reply.drop)}.`,
         evidence: [{ kind: "path", flow: flow.id, failed: [] }],
         fixes: [
           {

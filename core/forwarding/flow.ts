@@ -24,6 +24,34 @@ export function worstOf<T extends { readonly verdict: Verdict }>(several: readon
   return several.reduce((a, b) => (verdictRank[b.verdict] < verdictRank[a.verdict] ? b : a));
 }
 
+/**
+ * How far the packets of a flow get that must be denied: all are denied by policy or by a discard or reject route; some
+ * arrive; or none arrives and some are lost for another reason.
+ */
+export type Arrival = "denied" | "lost" | "arrives";
+
+const denials: readonly (string | undefined)[] = ["policy-denied", "discarded", "rejected"];
+
+export function arrivalOf({ branches }: Trip): Arrival {
+  const ends = branches.map(({ outbound }) => outbound);
+  if (ends.some(({ result }) => result === "delivered")) return "arrives";
+  return ends.every(({ drop }) => denials.includes(drop?.code)) ? "denied" : "lost";
+}
+
+/** Of several arrivals the worst for a flow that must be denied; undefined for a flow that must work. */
+export function worstArrival(several: readonly { readonly arrival?: Arrival }[]): Arrival | undefined {
+  const found = several.map(({ arrival }) => arrival);
+  return (["arrives", "lost", "denied"] as const).find((one) => found.includes(one));
+}
+
+/** Whether a flow does what it must under a failure: it works, or if it must be denied, no packet arrives. */
+export function doesAsExpected(
+  { mustBeDenied }: Question,
+  { verdict, arrival }: { readonly verdict: Verdict; readonly arrival?: Arrival },
+): boolean {
+  return mustBeDenied ? arrival !== "arrives" : verdict === "works";
+}
+
 /** One way out with one return path. */
 export interface Branch {
   readonly verdict: Verdict;
@@ -246,11 +274,17 @@ export interface FlowQuestion {
   readonly question: Question;
 }
 
+export function mustBeDenied({ expect }: Flow): boolean {
+  return expect?.verdict === "denied";
+}
+
 /** Flows as questions; one that cannot be asked, such as one to a device without address, is left out. */
 export function questionsOf(network: Network, flows: readonly Flow[]): FlowQuestion[] {
   return flows.flatMap((flow) => {
     const asked = askFrom(network, flow);
-    return asked.ok ? [{ flow, question: asked.question }] : [];
+    if (!asked.ok) return [];
+    const question = mustBeDenied(flow) ? { ...asked.question, mustBeDenied: true as const } : asked.question;
+    return [{ flow, question }];
   });
 }
 

@@ -41,6 +41,8 @@ export interface Question {
   readonly zone?: number;
   /** Forces the first hop, as a probe pinned to an interface and next hop is sent (rule 9.3). */
   readonly pinned?: NextHop;
+  /** The flow is expected to be denied: it is judged by whether a packet arrives. */
+  readonly mustBeDenied?: true;
 }
 
 export interface Sending extends Question {

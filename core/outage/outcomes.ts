@@ -56,8 +56,14 @@ export function faresAlike(a: FlowOutcome, b: FlowOutcome): boolean {
     a.verdict === b.verdict &&
     a.partly === b.partly &&
     a.uncertain === b.uncertain &&
+    arrivesAlike(a, b) &&
     sameCarriers(a.carriers, b.carriers)
   );
+}
+
+/** Whether a flow that must be denied arrives in both outcomes or in neither; true for other flows. */
+export function arrivesAlike(a: FlowOutcome, b: FlowOutcome): boolean {
+  return (a.arrival === "arrives") === (b.arrival === "arrives");
 }
 
 /** Whether the same gateways carry, in the same order. */

@@ -8,7 +8,7 @@ import {
   tunnelsNear,
   watchesNear,
 } from "../convergence/index.ts";
-import { type Verdict, World } from "../forwarding/index.ts";
+import { type Arrival, type Verdict, World } from "../forwarding/index.ts";
 import {
   differing,
   type ElementNumber,
@@ -48,6 +48,8 @@ export interface Span {
   readonly carriers: readonly number[];
   readonly partly: boolean;
   readonly uncertain: boolean;
+  /** Of a flow that must be denied: how far its packets get. */
+  readonly arrival?: Arrival;
 }
 
 export type Happening =
@@ -405,7 +407,7 @@ class Simulator {
 
   private watchFlows(world: World) {
     for (const [flow, fare] of this.flows.in(world).entries()) {
-      const { verdict, carriers, partly, uncertain } = fare;
+      const { verdict, carriers, partly, uncertain, arrival } = fare;
       const spans = this.spans[flow];
       const last = spans.at(-1);
       if (last && faresAlike(last, fare)) continue;
@@ -414,7 +416,8 @@ class Simulator {
         if (last.fromMs === this.nowMs) spans.pop();
         this.note({ kind: "flow", flow, verdict, carriers });
       }
-      spans.push({ fromMs: this.nowMs, toMs: null, verdict, carriers, partly, uncertain });
+      const span = { fromMs: this.nowMs, toMs: null, verdict, carriers, partly, uncertain };
+      spans.push(arrival ? { ...span, arrival } : span);
     }
   }
 }

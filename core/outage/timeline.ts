@@ -1,4 +1,5 @@
 import type { Engine } from "../convergence/index.ts";
+import { doesAsExpected, type Question } from "../forwarding/index.ts";
 import { faresAlike, type Outcomes } from "./outcomes.ts";
 import {
   firstFailure,
@@ -19,7 +20,7 @@ export interface Range {
 export interface FlowTimeline {
   readonly spans: readonly Span[];
   readonly leastSpans: readonly Span[];
-  /** How long the flow did not work, all gaps together. */
+  /** How long the flow did not work, all gaps together; of a flow that must be denied, how long its packets arrived. */
   readonly outageMs: Range;
   /** Packets lost at the flow's rate. */
   readonly lost: Range;
@@ -51,10 +52,10 @@ export function timelineOf(
   const unknown = new Map([longest, shortest].flatMap((run) => [...run.unknown]));
   const more = thorough ? runsOf(unknown).map((phase) => simulate(engine, asked, steps, phase)) : [];
   const runs = [longest, ...(shortest === longest ? [] : [shortest]), ...more];
-  const flows = asked.questions.map((_, i): FlowTimeline => {
+  const flows = asked.questions.map((question, i): FlowTimeline => {
     const cases = runs.map((run) => {
       const spans = fromFailure(run.spans[i], steps);
-      return { spans, downMs: downTime(spans, run.flapping) };
+      return { spans, downMs: downTime(question, spans, run.flapping) };
     });
     const longCase = cases.reduce((a, b) => (compareDown(b.downMs, a.downMs) > 0 ? b : a));
     // Of cases that take equally long, the one in which all is soonest is the shortest.
@@ -161,12 +162,17 @@ function rounded(spans: readonly Span[], round: (ms: number) => number): Span[] 
   }));
 }
 
-/** How long nothing worked, all in all; null where it ends not working, or never comes to rest. */
-function downTime(spans: readonly Span[], flapping: boolean): number | null {
+/**
+ * How long a flow did not do what it must, all in all: it did not work, or its packets arrived although it must be denied.
+ * null if it ends so, or never comes to rest.
+ */
+function downTime(question: Question, spans: readonly Span[], flapping: boolean): number | null {
+  const fine = (span: Span) => doesAsExpected(question, span);
   const last = spans.at(-1);
-  if (flapping || !last || last.verdict !== "works") return null;
+  const unsettled = flapping && !(question.mustBeDenied && spans.every(fine));
+  if (unsettled || !last || !fine(last)) return null;
   return spans.reduce(
-    (sum, span) => (span.verdict === "works" || span.toMs === null ? sum : sum + span.toMs - span.fromMs),
+    (sum, span) => (fine(span) || span.toMs === null ? sum : sum + span.toMs - span.fromMs),
     0,
   );
 }

@@ -40,6 +40,8 @@ export const gatewaySchema = z.strictObject({
 export type Gateway = z.output<typeof gatewaySchema>;
 
 export const expectSchema = z.strictObject({
+  /** The flow must not arrive: policy denies it, or a route discards or rejects it. */
+  verdict: z.literal("denied").optional(),
   carriers: z.array(z.string().min(1)).optional(),
   through: z.array(idField).optional(),
   symmetric: z.boolean().optional(),

@@ -140,6 +140,11 @@ function checkFlow(plan: Plan, i: number, devices: Map<string, Device>, report: 
       `the source ${flow.source} and the destination ${flow.to} have different address families`,
     );
   }
+  if (flow.expect?.verdict === "denied") {
+    for (const key of ["carriers", "maxOutageMs"] as const)
+      if (flow.expect[key] !== undefined)
+        report([...at, "expect", key], "a flow that must be denied has no gateways and no outage; remove it");
+  }
   for (const [k, id] of (flow.expect?.through ?? []).entries()) {
     if (!devices.has(id)) report([...at, "expect", "through", k], `there is no device ${id}`);
   }

@@ -1,5 +1,5 @@
 import type { Engine } from "../convergence/index.ts";
-import type { GatewayRecord, Question } from "../forwarding/index.ts";
+import { doesAsExpected, type GatewayRecord, type Question } from "../forwarding/index.ts";
 import { formatElement } from "../network/index.ts";
 import { failuresOf } from "./sweep.ts";
 
@@ -9,9 +9,9 @@ export function breakersOf(
   gateways: readonly GatewayRecord[],
   questions: readonly Question[],
 ): { readonly works: boolean; readonly breakers: ReadonlySet<string> }[] {
-  return failuresOf(engine, gateways, questions, 1).map(({ nominal, failures }) => {
-    const works = nominal.verdict === "works";
-    const breaking = works ? failures.filter(({ verdict }) => verdict !== "works") : [];
+  return failuresOf(engine, gateways, questions, 1).map(({ nominal, failures }, i) => {
+    const works = doesAsExpected(questions[i], nominal);
+    const breaking = works ? failures.filter((failure) => !doesAsExpected(questions[i], failure)) : [];
     const breakers = new Set(breaking.map(({ failed }) => formatElement(engine.network, failed[0])));
     return { works, breakers };
   });

@@ -6,10 +6,12 @@ import {
   settle,
   variantsOf,
   worldsOf,
+  worstOutcome,
 } from "../convergence/index.ts";
 import {
   type Breaking,
   breakingInAny,
+  doesAsExpected,
   type FlatTrips,
   flatTrips,
   type GatewayRecord,
@@ -17,7 +19,6 @@ import {
   type Question,
   type Trip,
   walkBothWays,
-  worstOf,
 } from "../forwarding/index.ts";
 import {
   addTo,
@@ -28,6 +29,7 @@ import {
   sliced,
 } from "../network/index.ts";
 import {
+  arrivesAlike,
   faresAlike,
   Outcomes,
   type Range,
@@ -193,8 +195,9 @@ class Sweeper<F extends FailureOutcome> {
         const settled = outcomeIn(now.world, this.questions[i], this.gateways);
         const elsewhere = settled.uncertain || !this.trips.tookWays(ways[i]);
         const outcome = now.flapping.length ? this.outcomeUnder(now, this.questions[i]) : settled;
-        if (depth > 1 && outcome.verdict !== "works") breaks[i].add(k);
-        if (outcome.verdict === nominal[i].verdict && !elsewhere) continue;
+        if (depth > 1 && !doesAsExpected(this.questions[i], outcome)) breaks[i].add(k);
+        const alike = outcome.verdict === nominal[i].verdict && arrivesAlike(outcome, nominal[i]);
+        if (alike && !elsewhere) continue;
         touched.push(i);
         outcomes.push(outcome);
       }
@@ -202,7 +205,7 @@ class Sweeper<F extends FailureOutcome> {
     }
     if (depth > 1) {
       for (const [i, question] of this.questions.entries()) {
-        if (nominal[i].verdict === "works")
+        if (doesAsExpected(question, nominal[i]))
           this.largerSets(failures, nominal, i, question, singles[i], breaks[i], depth);
       }
     }
@@ -242,7 +245,7 @@ class Sweeper<F extends FailureOutcome> {
           if (size > 2 && holds(larger)) continue;
           if (this.tick()) return;
           const outcome = this.outcomeUnder(this.settle(larger), question);
-          if (outcome.verdict === "works") next.push(larger);
+          if (doesAsExpected(question, outcome)) next.push(larger);
           else {
             addTo(minimal, larger[larger.length - 1], larger);
             this.record(failures, { set: larger, flows: [flow], outcomes: [outcome], nominal });
@@ -294,7 +297,7 @@ class Sweeper<F extends FailureOutcome> {
   private outcomeUnder(settled: Settled, question: Question): Outcome {
     const { world, flapping } = settled;
     const worlds = flapping.length ? flapping : [world];
-    return worstOf(worlds.map((one) => outcomeIn(one, question, this.gateways)));
+    return worstOutcome(worlds.map((one) => outcomeIn(one, question, this.gateways)));
   }
 
   private record(failures: F[][], found: Found) {
@@ -309,8 +312,7 @@ class Sweeper<F extends FailureOutcome> {
     const sets = this.setsOf(set);
     for (const [n, i] of flows.entries()) {
       if (faresAlike(outcomes[n], nominal[i])) continue;
-      const { verdict, carriers, partly, uncertain, ended } = outcomes[n];
-      for (const failed of sets) to(i, { failed, verdict, carriers, partly, uncertain, ended });
+      for (const failed of sets) to(i, { failed, ...outcomes[n] });
     }
   }
 
@@ -321,7 +323,9 @@ class Sweeper<F extends FailureOutcome> {
     // A tunnel that leads into itself is known for one in the steady state alone (rule 2.5).
     const steadyAlone = flapping || settled.selfTunnels.size > 0;
     // What ends not working is out without end (rule 10.2); only the rest needs to be run through.
-    const run = flows.flatMap((_, n) => (outcomes[n].verdict === "works" || flapping ? [n] : []));
+    const run = flows.flatMap((_, n) =>
+      outcomes[n].verdict === "works" || this.questions[flows[n]].mustBeDenied || flapping ? [n] : [],
+    );
     const { world } = this.engine.healthy;
     const asked = new Outcomes(
       this.gateways,
@@ -368,7 +372,7 @@ class Sweeper<F extends FailureOutcome> {
     if (runs.every((run) => run.flapping || endsSo(run))) return settled;
     const ends = runs.map((run) => outcomeIn(run.end, question, this.gateways));
     const open = runs.some((run) => run.flapping) || !faresAlike(ends[0], ends[1]);
-    return open ? oneOf(ends) : worstOf(ends);
+    return open ? oneOf(ends) : worstOutcome(ends);
   }
 
   /** What becomes of what a flow had established (rule 18). */

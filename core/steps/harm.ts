@@ -6,7 +6,7 @@ import {
   type Prefix,
   PrefixList,
 } from "../address/index.ts";
-import type { FlowQuestion } from "../forwarding/index.ts";
+import { doesAsExpected, type FlowQuestion } from "../forwarding/index.ts";
 import { attachmentsOf } from "../network/index.ts";
 import { sameValue } from "../plan/index.ts";
 import {
@@ -54,7 +54,9 @@ export class Judge {
       const other = now.get(asked.flow.id);
       if (!other || !sameEnds(asked, other)) return [];
       const outcomes = [fares(before, asked.question), fares(after, other.question)];
-      if (outcomes.some(({ verdict }) => verdict !== "works")) return [];
+      // Whether it must be denied is what the plan after expects: a change may close what was open.
+      if (asked.question.mustBeDenied !== other.question.mustBeDenied) return [];
+      if (!outcomes.every((outcome) => doesAsExpected(other.question, outcome))) return [];
       return [{ id: asked.flow.id, carriers: new Set(outcomes.flatMap(({ carriers }) => carriers)) }];
     });
     const attached = [before, after].flatMap(({ network }) => attachmentsOf(network));
@@ -83,7 +85,10 @@ export class Judge {
     return this.watched.flatMap(({ id, carriers }) => {
       const flow = asked.get(id);
       const now = flow && fares(state, flow.question);
-      const fine = now?.verdict === "works" && now.carriers.every((carrier) => carriers.has(carrier));
+      const fine =
+        now &&
+        doesAsExpected(flow.question, now) &&
+        (flow.question.mustBeDenied || now.carriers.every((carrier) => carriers.has(carrier)));
       return fine ? [] : [id];
     });
   }

@@ -30,7 +30,7 @@ export function dropText(state: State, walk: Walk, drop: Drop): string {
         ? `next hop ${address} does not respond on ${out} of ${id}: ${interfaceName(network, drop.neighbour)} is down`
         : `next hop ${address} does not respond on ${out} of ${id}`;
     case "link-dead":
-      return `${id} sends it out of ${out}, which is up, but ${linkText(state, drop.out)} is dead and the packet vanishes`;
+      return `${id} sends it out of ${out}, which is up, but ${linkText(state, drop.out)} is dead, so the packet is lost`;
     case "looped": {
       const circle = drop.circle.map((device) => devices[device].id);
       return `it loops: ${[...circle, id].join(", ")}`;

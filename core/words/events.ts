@@ -14,7 +14,7 @@ export function eventText(
     case "fail":
       return `${formatElement(network, what.element)} fails`;
     case "shut":
-      return `${formatElement(network, what.element)} is shut`;
+      return `${formatElement(network, what.element)} is shut down`;
     case "virtual": {
       const { interface: i, id } = network.virtuals[what.virtual];
       return `virtual router ${id} on ${interfaceName(network, i)} ${what.active ? "becomes Active" : "is no longer Active"}`;

@@ -34,7 +34,7 @@ export function explainTrip(
     const before = carriers(healthy.trip);
     const after = carriers(now.trip);
     if (before.join() !== after.join() && before.length) {
-      sentences.push(`With no failures, ${before.join(", then ")} carries it.`);
+      sentences.push(`With no failures, it is carried by ${before.join(", then ")}.`);
     }
     const turned = turningPoint(healthy.trip.worst.outbound, outbound) ?? backTurn(healthy.trip, now.trip);
     if (turned) sentences.push(...turnSentences(healthy.world, now.world, turned));
@@ -66,7 +66,7 @@ function headline(trip: Trip, carriers: readonly string[]): string {
   if (trip.verdict === "one-way") return "It arrives, but gets no reply";
   if (trip.verdict === "fails")
     return trip.worst.outbound.result === "looped" ? "It loops" : "It does not arrive";
-  return carriers.length ? `${carriers.join(", then ")} carries it` : "It works";
+  return carriers.length ? `Carried by ${carriers.join(", then ")}` : "It works";
 }
 
 /** A capital to begin with, unless a device's id stands there: ids keep their spelling. */
@@ -123,7 +123,10 @@ function asymmetry(world: World, trip: Trip): string {
   const { network } = world.state;
   const names = (walk: Walk) => walk.hops.map((hop) => network.devices[hop.device].id);
   const { outbound, reply } = trip.branches.find((branch) => branch.symmetric === false) ?? trip.worst;
-  const there = names(outbound).slice(1, -1).join(", ");
-  const back = reply ? names(reply).slice(1, -1).join(", ") : "";
-  return `Forward and return path differ: forward over ${there}; return over ${back}.`;
+  const over = (walk: Walk) => {
+    const between = names(walk).slice(1, -1);
+    return between.length ? `over ${between.join(", ")}` : "direct";
+  };
+  if (reply && over(outbound) === over(reply)) return "Forward and return path use different links.";
+  return `Forward and return path differ: forward ${over(outbound)}; return ${reply ? over(reply) : "lost"}.`;
 }

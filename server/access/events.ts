@@ -140,8 +140,11 @@ export function actionsOf(name: string): string[] {
 
 /** The sentence of an event with its detail: "completed step 3 of visit 2 (Office core 2) of change 4". */
 export function eventText(action: string, detail: Readonly<Record<string, unknown>>): string {
-  return eventOf(action).text.replaceAll(/\[([^[\]]*)\{(\w+)\}([^[\]]*)\]/g, (_part, before, key, after) => {
-    const value = detail[key];
-    return typeof value === "string" || typeof value === "number" ? `${before}${value}${after}` : "";
-  });
+  return eventOf(action).text.replaceAll(
+    /\[([^[\]{}]*)\{(\w+)\}([^[\]{}]*)\]/g,
+    (_part, before, key, after) => {
+      const value = detail[key];
+      return typeof value === "string" || typeof value === "number" ? `${before}${value}${after}` : "";
+    },
+  );
 }

@@ -96,7 +96,7 @@ test("a change: drafted, its order seen, approved by somebody else, followed by 
   await expect(ann.locator('[data-destination="172.20.48.0/24"]')).toContainText("172.20.0.3");
   await ann.getByRole("button", { name: "Remove 172.20.97.0/24 via 172.20.255.26" }).click();
   await expect(
-    ann.getByText(/this page shows change 1 after step 3, and edits go to the newest/).first(),
+    ann.getByText(/this page shows change 1 after step 3; only the newest revision/i).first(),
   ).toBeVisible();
   await goTo(ann, `${plan}/failures?after=1.2&down=link:yard-line`);
   await expect(ann.getByTestId("stage")).toContainText("after step 2");
@@ -106,7 +106,7 @@ test("a change: drafted, its order seen, approved by somebody else, followed by 
   await bob.reload();
   await ready(bob);
   await step(bob, /Remove the route 172\.20\.101\.0\/24/).check();
-  await expect(standing(bob)).toContainText("in an order that was not proven");
+  await expect(standing(bob)).toContainText("performed in an unverified order");
   await bob.getByRole("button", { name: "Go back" }).click();
   await expect(bob.getByRole("listitem", { name: /^Visit/ }).first()).toHaveAccessibleName("Visit 5");
   await step(bob, /Add route 172\.20\.101\.0\/24/).uncheck();
@@ -131,7 +131,7 @@ test("a change: drafted, its order seen, approved by somebody else, followed by 
   await bob.getByRole("button", { name: "Close as carried out" }).click();
   await expect(state(bob)).toHaveText("carried out");
   await goTo(bob, `${plan}/changes`);
-  await expect(bob.getByRole("heading", { name: "Nothing is drafted" })).toBeVisible();
+  await expect(bob.getByRole("heading", { name: "No draft" })).toBeVisible();
   const table = bob.getByRole("region", { name: "Proposed changes" });
   await expect(table.getByRole("row").nth(1)).toContainText("carried out");
   await expect(table.getByRole("row").nth(2)).toContainText("turned back");
@@ -194,7 +194,7 @@ test("words of one's own for devices are tried on the real steps, say where they
   await expect(page.getByRole("button", { name: "Save" })).toBeDisabled();
   await source.fill("{% for i in (1..100000000) %}x{% endfor %}");
   await expect(page.getByRole("region", { name: "Preview" })).toContainText(
-    "It fails here, in line 1: memory alloc limit",
+    "The template fails here, in line 1: memory alloc limit",
   );
   await source.fill(
     "{% if kind == 'route' %}road {{ action }} {{ item.to }}{% else %}{{ sentence }}{% endif %}",
@@ -230,12 +230,12 @@ test("any two revisions are compared; an older one is brought back as a draft; w
   await page.getByRole("button", { name: "Restore as draft" }).click();
   await expect(page.getByText("Revision 3", { exact: true }).first()).toBeVisible();
   await expect(page.getByRole("region", { name: "History" })).toContainText("Restore revision 1");
-  await expect(page.getByRole("heading", { name: "Nothing is drafted" })).toBeVisible();
+  await expect(page.getByRole("heading", { name: "No draft" })).toBeVisible();
 
   // The change of before still says what it said, and that the plan has moved on.
   await goTo(page, `${plan}/changes/1`);
   await ready(page);
-  await expect(page.getByText("The plan has since moved on to revision 3 since.")).toBeVisible();
+  await expect(page.getByText(/The plan has since moved on to revision 3\./)).toBeVisible();
   await page.getByRole("button", { name: "Undo" }).click();
   await expect(page.getByText("Revision 4", { exact: true }).first()).toBeVisible();
   await page.getByRole("button", { name: /^Update to revision 4/ }).click();

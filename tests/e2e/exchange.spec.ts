@@ -36,7 +36,7 @@ test("a route table of a layout that nobody described becomes a working device, 
   }
   await expect(lines).not.toContainText("unknown code");
   await expect(lines).toContainText("a route to 0.0.0.0/0 via 203.0.113.1 out up, static");
-  await expect(page.getByTestId("read-summary")).toContainText("0 assumed, 0 ignored, 0 not understood");
+  await expect(page.getByTestId("read-summary")).toContainText("0 assumed, 1 ignored, 0 not understood");
   await page.getByRole("tab", { name: /^Links/ }).click();
   await expect(page.getByRole("tabpanel")).toContainText("203.0.113.1 is a next hop of puffin-edge");
 
@@ -83,7 +83,7 @@ test("several devices are joined by what they say of each other; what is unticke
   await expect(page.getByRole("tabpanel")).toContainText("puffin-a sees 10.66.0.2");
   await expect(page.getByRole("tabpanel")).toContainText("certain");
   await page.getByRole("tab", { name: /^Devices/ }).click();
-  await page.getByLabel("puffin-b").uncheck();
+  await page.getByRole("checkbox", { name: /^puffin-b/ }).uncheck();
   await page.getByRole("button", { name: "Import into plan" }).click();
   await expect(page.getByText("Imported as revision 2.")).toBeVisible();
   await goTo(page, `${plan}/map`);

@@ -36,7 +36,7 @@ async function keepCredential(page: Page, name: string, how: keyof typeof wayNam
 async function addDevice(page: Page, device: string, port: number, asked: RegExp) {
   await page.getByRole("tab", { name: "Add device" }).click();
   const form = page.getByRole("form", { name: "Add polled device" });
-  await form.getByLabel("Device").fill(device);
+  await form.getByLabel("Device", { exact: true }).fill(device);
   await form.getByLabel("Address").fill("127.0.0.1");
   await choose(form.getByLabel("Credentials"), asked);
   await form.getByLabel("Port (optional)").fill(String(port));
@@ -161,7 +161,7 @@ test("a device that does not answer is told and stops nothing; a wrong field say
   await keepCredential(page, "web", "restconf");
   await page.getByRole("tab", { name: "Add device" }).click();
   const form = page.getByRole("form", { name: "Add polled device" });
-  await form.getByLabel("Device").fill("north");
+  await form.getByLabel("Device", { exact: true }).fill("north");
   await form.getByLabel("Address").fill("10.0.0.1");
   await form.getByRole("button", { name: "Save device" }).click();
   await expect(form.getByRole("alert")).toHaveText(
@@ -183,7 +183,7 @@ test("a device is tested before it is saved, and a list of addresses is added at
     await keepCredential(page, "web", "restconf");
     await page.getByRole("tab", { name: "Add device" }).click();
     const form = page.getByRole("form", { name: "Add polled device" });
-    await form.getByLabel("Device").fill("skerry-edge");
+    await form.getByLabel("Device", { exact: true }).fill("skerry-edge");
     await form.getByLabel("Address").fill("127.0.0.1");
     await choose(form.getByLabel("Credentials"), /^web/);
     await form.getByLabel("Port (optional)").fill(String(await listening(restconf)));
@@ -193,7 +193,7 @@ test("a device is tested before it is saved, and a list of addresses is added at
     await expect(tests).toContainText("matches the plan");
     // A test leaves no readings, and is no polled device.
     await expect(page.locator('[data-target="skerry-edge"]')).toHaveCount(0);
-    await expect(page.getByRole("region", { name: "Latest readings" })).not.toContainText("skerry-edge");
+    await expect(page.getByRole("region", { name: "Latest readings" })).toHaveCount(0);
     await tests.getByRole("button", { name: "Save device" }).click();
     await expect(page.locator('[data-target="skerry-edge"]')).toBeVisible();
     await expect(tests).toHaveCount(0);

@@ -135,7 +135,7 @@ test("a firewall with zones, translation, a tunnel and two providers", async ({ 
   await done(page, "deny to outside tcp port 25");
   await goTo(page, asked);
   await ready(page);
-  await expectAnswer(page, /carries it|It works/);
+  await expectAnswer(page, /Carried by|It works/);
   await expect(page.getByRole("main")).toContainText("source translated to 192.0.2.2");
   await goTo(page, `${asked}&down=interface:wall/wan1`);
   await expect(page.getByRole("main")).toContainText("source translated to 198.51.100.2");
@@ -188,7 +188,7 @@ test("a cloud network whose table leads through an appliance", async ({ page }) 
   await addRoute(page, plan, "store", "default via 10.5.2.1");
   await addRoute(page, plan, "guard", "default via 10.5.9.1");
   await goTo(page, `${plan}/paths?from=app&to=10.5.2.10`);
-  await expectAnswer(page, /It works|carries it/);
+  await expectAnswer(page, /It works|Carried by/);
   await expect(page.getByRole("region", { name: "Forward path" }).first()).not.toContainText("Guard");
 
   await part(page, plan, "cloud", "table:", /^Add policy table/, {
@@ -203,7 +203,7 @@ test("a cloud network whose table leads through an appliance", async ({ page }) 
   });
   await done(page, "10.5.2.0/24 via 10.5.9.10");
   await goTo(page, `${plan}/paths?from=app&to=10.5.2.10`);
-  await expectAnswer(page, /It works|carries it/);
+  await expectAnswer(page, /It works|Carried by/);
   await expect(page.getByRole("region", { name: "Forward path" }).first()).toContainText("Guard");
 });
 

@@ -152,7 +152,7 @@ test("the board is taken along as CSV and JSON, and a flow's answer as a sheet",
   ).toBeVisible();
   await expect(page.getByRole("main")).toContainText("North fibre ring");
   await goTo(page, "/plans/1/paths?flow=tickets&down=link:tern-north");
-  await expectAnswer(page, "Bay radio carries it");
+  await expectAnswer(page, "Carried by Bay radio");
 });
 
 test("the demo's capture is laid over its outage, and prediction and observation agree", async ({ page }) => {
@@ -194,13 +194,13 @@ test("an outage is gone through step by step, and the map and the routes follow"
   await page.waitForURL(/\/map\?.*outage=north-dark/);
   await expect(moment).toContainText("before the failure");
   await page.getByRole("link", { name: "Ticket desk to booking service", exact: false }).first().click();
-  await expectAnswer(page, "North fibre carries it");
+  await expectAnswer(page, "Carried by North fibre");
   await page.keyboard.press(".");
   await expect(moment).toContainText("at 0 s Tern Point – North fibre fails");
   await expectAnswer(page, "It does not arrive", "The failure is not detected yet");
   await page.keyboard.press(".");
   await expect(moment).toContainText("at 0.1 s");
-  await expectAnswer(page, "Bay radio carries it");
+  await expectAnswer(page, "Carried by Bay radio");
   // At 0.1 s the edge has noticed: its table leads over the radio link.
   const params = new URL(page.url()).search;
   await goTo(page, `/plans/1/devices/tern-edge${params}&lookup=203.0.113.70`);

@@ -25,7 +25,7 @@ test("two routers with a virtual address: what is not tracked, what dies, the fi
   // The uplink goes, and nothing moves.
   await goTo(page, `${plan}/map?flow=f&down=link:wa`);
   await ready(page);
-  await expect(page.getByTestId("headline")).not.toHaveText("right carries it");
+  await expect(page.getByTestId("headline")).not.toHaveText("Carried by right");
   await goTo(page, `${plan}/findings`);
   await ready(page);
   const finding = page
@@ -40,7 +40,7 @@ test("two routers with a virtual address: what is not tracked, what dies, the fi
   // With the way out tracked, the other one carries.
   await goTo(page, `${plan}/map?flow=f&down=link:wa`);
   await ready(page);
-  await expect(page.getByTestId("headline")).toHaveText("right carries it");
+  await expect(page.getByTestId("headline")).toHaveText("Carried by right");
   await goTo(page, `${plan}/devices/ra?down=link:wa`);
   await expect(page.locator("[data-virtual='16']")).toContainText("Backup");
   await expect(page.locator("[data-virtual='16']")).toContainText("wan down: takes");
@@ -49,7 +49,8 @@ test("two routers with a virtual address: what is not tracked, what dies, the fi
   await goTo(page, `${plan}/timeline?fail=link:wa`);
   await ready(page);
   await expect(page.getByText("down for 2.7–3.8 s")).toBeVisible();
-  await page.getByLabel("ra/lan 16 advertisement interval").fill("100");
+  await page.getByLabel("ra/lan 16 advertisement interval").fill("100 ms");
+  await page.keyboard.press("Tab");
   await expect(page.getByRole("main")).toContainText("0.3–0.5 s");
 });
 
@@ -59,13 +60,13 @@ test("a duct takes both cables along, by one click", async ({ page }) => {
   const address = `/plans/${await keepPlan(page, plan)}`;
   await goTo(page, `${address}/map?flow=f&down=link:wa`);
   await ready(page);
-  await expect(page.getByTestId("headline")).toHaveText("right carries it");
+  await expect(page.getByTestId("headline")).toHaveText("Carried by right");
   await goTo(page, `${address}/map?flow=f`);
   await ready(page);
   await page.getByRole("button", { name: "Shared risks" }).click();
   await page.getByRole("link", { name: "Fail the risk The duct" }).click();
   await expect(page).toHaveURL(/down=risk%3Aduct|down=risk:duct/);
-  await expect(page.getByTestId("headline")).not.toHaveText(/carries it/);
+  await expect(page.getByTestId("headline")).not.toHaveText(/Carried by/);
   await goTo(page, `${address}/failures`);
   await ready(page);
   await expect(page.getByTestId("board")).toContainText("The duct");
@@ -89,7 +90,7 @@ test("a failover that breaks what is established says why, and lives on once the
   await expect(page.getByText(/^Revision 2$/)).toBeVisible();
   await goTo(page, `${address}/timeline?fail=device:fwa`);
   await ready(page);
-  await expect(established).toContainText("lives on");
+  await expect(established).toContainText("survive");
 });
 
 test("a gateway that is too narrow for what it takes over is told on the board and in time", async ({
@@ -122,7 +123,7 @@ test("a gateway that is too narrow for what it takes over is told on the board a
   await expect(page.getByTestId("crowded")).toHaveCount(0);
   await goTo(page, `${address}/timeline?fail=link:wa&heal=20000`);
   await ready(page);
-  const room = page.getByRole("region", { name: "Room" });
+  const room = page.getByRole("region", { name: "Capacity" });
   await expect(room.getByRole("listitem")).toHaveCount(1);
   await expect(room).toContainText(/From \d\.\d to 2\d\.\d s the gateway Right line must carry 20 Mbit\/s/);
 });

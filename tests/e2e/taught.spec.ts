@@ -58,7 +58,7 @@ test("a table is shown coloured; a token's role is corrected by mouse and by key
   await ready(page);
   await page.getByLabel("Choose files").setInputFiles(file);
   await page.getByRole("tab", { name: "Tables 1" }).click();
-  await expect(page.getByText(`Recognised: ${name}`)).toBeVisible();
+  await expect(page.getByText(`Recognized: ${name}`)).toBeVisible();
   await expect(page.getByRole("button", { name: "20: metric" })).toBeVisible();
   await expect(page.getByRole("combobox", { name: "Meaning of q" })).toHaveCount(0);
 
@@ -75,12 +75,11 @@ test("a table is shown coloured; a token's role is corrected by mouse and by key
     name,
     words: { q: "static" },
   });
-  await row.getByRole("button", { name: `Forget the layout ${name}` }).click();
+  await row.getByRole("button", { name: `Remove the layout ${name}` }).click();
   await expect(row).toHaveCount(0);
-  await layouts.getByLabel("Import a layout's document").setInputFiles(path);
-  await layouts.getByRole("button", { name: "Import", exact: true }).click();
+  await layouts.getByLabel("Import layout file").setInputFiles(path);
   await expect(row).toBeVisible();
-  await row.getByRole("button", { name: `Forget the layout ${name}` }).click();
+  await row.getByRole("button", { name: `Remove the layout ${name}` }).click();
   await expect(row).toHaveCount(0);
 });
 
@@ -103,16 +102,14 @@ test("the picture is rebuilt from a table line by line, by keyboard, and each pa
   await page.keyboard.press("End");
   await expect(drawing.locator('[data-part="network 10.48.0.0/12 device"]')).toContainText("discarded");
   await drawing.locator('[data-part="hop 10.55.0.2"]').click();
-  await expect(lines.getByRole("option", { selected: true })).toContainText(
-    "a neighbour, 10.55.0.2, behind lan",
-  );
+  await expect(lines.getByRole("option", { selected: true })).toContainText("a neighbor, 10.55.0.2, on lan");
   await page.getByLabel("Quiz: guess what each line adds").check();
   await lines.focus();
   await page.keyboard.press("ArrowDown");
-  await expect(lines.getByRole("option", { selected: true })).toContainText("What does it add?");
+  await expect(lines.getByRole("option", { selected: true })).toContainText("What does this line add?");
   await page.keyboard.press("Enter");
   await expect(lines.getByRole("option", { selected: true })).toContainText(
-    "10.60.0.0/16, behind 203.0.113.1",
+    "10.60.0.0/16, through 203.0.113.1",
   );
 });
 

@@ -37,18 +37,18 @@ test("the README's tour, step by step, in its own words", async ({ page }) => {
   await page.keyboard.type(says("ticket desk to booking service"));
   await page.keyboard.press("Enter");
   await page.waitForURL(/\/paths\?.*flow=tickets/);
-  await expectAnswer(page, `${says("North fibre")} carries it`);
+  await expectAnswer(page, `Carried by ${says("North fibre")}`);
 
   says = wordsOf("Fail the primary uplink");
   await page.getByRole("link", { name: says("Show on map") }).click();
   await page.waitForURL(/\/map\?/);
   await expect(page.getByRole("link", { name: "Fail Tern Point – North fibre" })).toBeVisible();
-  await expectAnswer(page, "North fibre carries it");
+  await expectAnswer(page, "Carried by North fibre");
   await page.keyboard.press("Control+k");
   await page.keyboard.type(says("fail tern point north fibre"));
   await expect(page.getByRole("option").first()).toContainText("Tern Point – North fibre");
   await page.keyboard.press("Enter");
-  await expectAnswer(page, `${says("Bay radio")} carries it`, "took over");
+  await expectAnswer(page, `Carried by ${says("Bay radio")}`, "took over");
 
   says = wordsOf("Check the device");
   await page
@@ -75,7 +75,7 @@ test("the README's tour, step by step, in its own words", async ({ page }) => {
   await expectAnswer(page, "It arrives, but gets no reply", `${says("Office firewall")} has no route`);
   await ready(page);
   await page.getByRole("button", { name: says("Undo") }).click();
-  await expectAnswer(page, "North fibre carries it");
+  await expectAnswer(page, "Carried by North fibre");
 
   says = wordsOf("Fix findings");
   await page.getByRole("link", { name: says("Findings") }).click();
@@ -124,7 +124,7 @@ test("the README's tour, step by step, in its own words", async ({ page }) => {
   says = wordsOf("Step through an outage");
   await page.getByRole("link", { name: says("Outage timeline"), exact: true }).click();
   await page
-    .getByRole("region", { name: says("Saved outages") })
+    .getByRole("region", { name: "Saved outages" })
     .getByRole("link", { name: says("Longhaven line 1 is cut for twenty seconds") })
     .click();
   await ready(page);

@@ -23,7 +23,7 @@ test("what is down in the conditions is the failure in time", async ({ page }) =
   await ready(page);
   await expect(page.getByText("The elements that are already failed fail at 0 s")).toBeVisible();
   await expect(page.locator('[data-gap="tickets"]')).toContainText("down for");
-  await page.getByRole("button", { name: "Run it" }).click();
+  await page.getByRole("button", { name: "Run simulation" }).click();
   await expect(page.locator('[data-gap="tickets"]')).toContainText("down for");
   // Chosen again by name, it is the same failure.
   await goTo(page, `${plan}/timeline?down=link:tern-north&fail=link:tern-north`);
@@ -46,15 +46,15 @@ test("a plan without flows says that nothing was asked, and proposes some", asyn
   await page.getByRole("button", { name: "Import" }).click();
   await page.waitForURL(/\/plans\/\d+\/map/);
   const plan = new URL(page.url()).pathname.replace("/map", "");
-  for (const name of ["outages", "paths", "findings"]) {
+  for (const name of ["failures", "paths", "findings"]) {
     await goTo(page, `${plan}/${name}`);
-    await expect(page.getByRole("region", { name: "No flows" })).toContainText("nothing was asked");
+    await expect(page.getByRole("region", { name: "No flows" })).toContainText("No flows yet.");
     await expect(page.getByText("Every flow survives")).toHaveCount(0);
   }
   await goTo(page, "/plans");
   const card = page.getByRole("listitem").filter({ hasText: "Nothing asked" }).last();
   await card.scrollIntoViewIfNeeded();
-  await expect(card).toContainText("nothing was asked yet");
+  await expect(card).toContainText("No flows defined");
   await goTo(page, `${plan}/paths`);
   await ready(page);
   await page.getByRole("button", { name: "Add 2 proposed flows" }).click();
@@ -72,7 +72,7 @@ test("a cloud network whose traffic passes an appliance in its own subnet works,
   await finding.getByRole("button", { name: "Apply" }).click();
   await expect(page.getByText("Revision 2")).toBeVisible();
   await goTo(page, `${plan}/map?flow=app-web`);
-  await expectAnswer(page, /works|carries it/);
+  await expectAnswer(page, /works|Carried by/);
   await goTo(page, `${plan}/failures`);
   await expect(page.getByTestId("sweep-status")).toContainText("Complete.");
   await expect(page.locator('[data-row="app-web"]')).not.toContainText("loop");

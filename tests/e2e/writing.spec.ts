@@ -149,7 +149,7 @@ test("a terminal gets a floating default with its watch on both ends", async ({ 
 
   // The circuit fails in silence, and the mast carries.
   await goTo(page, `${plan}/paths?flow=skerry-booking&down=link:skerry-line`);
-  await expectAnswer(page, /carries it|It works/);
+  await expectAnswer(page, /Carried by|It works/);
   await expect(page.getByRole("region", { name: "Forward path", exact: true }).first()).toContainText(
     "Yard router",
   );
@@ -236,7 +236,7 @@ test("the demo's flaws are mended from their findings, and all of it is undone",
   await expect(unnoticed).toHaveCount(0);
 
   await goTo(page, `${plan}/paths?flow=tickets&down=link:north-ring`);
-  await expectAnswer(page, "Bay radio carries it");
+  await expectAnswer(page, "Carried by Bay radio");
   await goTo(page, `${plan}/changes`);
   await expect(page.getByRole("region", { name: "Draft" })).toContainText("Fixed:");
   await ready(page);
@@ -284,7 +284,7 @@ test("the desk writes on several devices, and finds where a return path is missi
   await back.getByRole("button", { name: "Apply" }).click();
   await revision(page, 3);
   await goTo(page, `${plan}/paths?flow=cameras`);
-  await expectAnswer(page, "Longhaven line 1 carries it");
+  await expectAnswer(page, "Carried by Longhaven line 1");
 });
 
 test("wrong input is told beside its field, keeps what was typed, and saves nothing", async ({ page }) => {
@@ -334,11 +334,11 @@ test("the grid fills for several senders and destinations, both ways", async ({ 
     page.getByRole("link", { name: "Quay camera to Booking service: no return path" }),
   ).toBeVisible();
   await page.getByRole("link", { name: /^Quay camera to Office desk: yes by long-1/ }).click();
-  await expectAnswer(page, "Longhaven line 1 carries it");
+  await expectAnswer(page, "Carried by Longhaven line 1");
   await choose(page.getByLabel("Source"), "172.20.80.10");
   await page.getByRole("button", { name: "Show the way" }).click();
   await page.waitForURL(/source=172.20.80.10/);
-  await expectAnswer(page, "Longhaven line 1 carries it");
+  await expectAnswer(page, "Carried by Longhaven line 1");
 });
 
 test("the draft is compared with what is approved, and approved in its turn", async ({ page }) => {

@@ -13,10 +13,11 @@ import { FindingRow } from "./finding-row.tsx";
 import { ReadingNotices } from "./reading-notices.tsx";
 
 const consequenceWords: Record<Consequence, { title: string; what: string }> = {
-  lost: { title: "Traffic is lost now", what: "flows do not arrive or get no reply" },
+  lost: { title: "Traffic is lost now", what: "packets are dropped or get no reply" },
+  inactive: { title: "Configured, but not active", what: "routes, sessions and tunnels that do nothing" },
   "on-failure": {
-    title: "Traffic will be lost in a failure",
-    what: "works now, but not after a failure",
+    title: "Traffic may be lost in a failure",
+    what: "works now, but not after a failure or failover",
   },
   astray: { title: "Traffic takes an unexpected path", what: "arrives, but not as planned" },
   tidy: { title: "Configuration can be improved", what: "no traffic is affected" },

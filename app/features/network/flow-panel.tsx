@@ -8,7 +8,7 @@ import type { MapAnswer } from "../../queries/map.ts";
 import { deviceHref, pageHref } from "../../search/links.ts";
 import { useRowsInSight } from "../../ui/rows-in-sight.ts";
 import { Shield } from "../../ui/shield.tsx";
-import { DropSign, endText } from "../../ui/verdict.tsx";
+import { DropSign, flowStateText } from "../../ui/verdict.tsx";
 
 /** Longer lists are drawn as far as they are in sight: each of their links is drawn anew with every click on the map. */
 const FLOWS_DRAWN_WHOLE = 40;
@@ -68,7 +68,7 @@ function Chosen({ flow }: { flow: FlowAnswer; answer: MapAnswer }) {
   const { planId, params, frame } = usePlan();
   const { gateways } = frame;
   const [first] = flow.now.carriers;
-  const works = flow.now.verdict === "works";
+  const works = flow.fine;
   const drop = flow.now.outbound.drop ?? flow.now.reply?.drop;
   return (
     <section aria-label="Selected flow" className="border-rule border-b p-4">
@@ -153,7 +153,11 @@ function FlowLink({ entry, href, chosen }: { entry: FlowSummary; href: string; c
       <span className={`flex-1 leading-[18px] ${changed && !chosen ? "font-semibold" : ""}`}>
         {entry.label}
       </span>
-      {entry.verdict === "works" ? (
+      {entry.arrival ? (
+        <span className={`text-[13px] ${chosen ? "" : entry.fine ? "text-ink-2" : "text-stop"}`}>
+          {flowStateText(entry)}
+        </span>
+      ) : entry.verdict === "works" ? (
         <span className="flex gap-1">
           {entry.carriers.map((g) => (
             <Shield key={g} gateway={g} label={gateways[g].label} size={20} />
@@ -165,7 +169,7 @@ function FlowLink({ entry, href, chosen }: { entry: FlowSummary; href: string; c
       ) : (
         <span className={`flex items-center gap-1 text-[13px] ${chosen ? "" : "text-stop"}`}>
           <DropSign code={entry.ended ?? ""} />
-          {entry.verdict === "one-way" ? "no return path" : endText(entry.ended ?? "")}
+          {flowStateText(entry)}
         </span>
       )}
     </Link>

@@ -3,24 +3,25 @@ import { usePlan } from "../../plan/open-plan.tsx";
 import type { BoardCell } from "../../queries/board.ts";
 import type { Frame } from "../../queries/frame.ts";
 import { Shield } from "../../ui/shield.tsx";
-import { DropSign, endText } from "../../ui/verdict.tsx";
+import { DropSign, flowStateText } from "../../ui/verdict.tsx";
 import type { Tally } from "./fold.ts";
 
 export function looksOf(cell: BoardCell | null): string {
   if (!cell) return "hover:bg-sunk";
-  if (cell.verdict !== "works") return "bg-stop-soft text-stop font-medium";
+  if (!cell.fine) return "bg-stop-soft text-stop font-medium";
   return cell.broken.length ? "bg-chosen-soft font-medium" : "hover:bg-sunk font-medium";
 }
 
 /** What stands in a cell: the carriers' shields with the gap, or the sign of what went wrong. */
 export function CellSign({ cell, gap }: { cell: BoardCell; gap?: boolean }) {
   const { frame } = usePlan();
-  if (cell.verdict !== "works") {
+  if (cell.arrival === "denied") return <span className="text-ink-2">denied</span>;
+  if (cell.arrival || cell.verdict !== "works") {
     return (
       <>
         <DropSign code={cell.ended ?? ""} size={14} />
         <span>
-          {cell.verdict === "one-way" ? "no return path" : endText(cell.ended ?? "")}
+          {flowStateText(cell)}
           {cell.partly && ", in part"}
         </span>
       </>
@@ -57,11 +58,9 @@ export function cellWords(flow: string, failed: string, cell: BoardCell | null, 
   if (!cell) return `${flow}, ${failed} fails: no change`;
   const carriers = cell.carriers.map((g) => frame.gateways[g]?.label).join(", ");
   const what =
-    cell.verdict === "works"
+    cell.verdict === "works" && !cell.arrival
       ? `${carriers ? `${carriers} carries` : "works"}, gap ${boundsText(cell.outageMs) || "none"}`
-      : cell.verdict === "one-way"
-        ? "no return path"
-        : endText(cell.ended ?? "");
+      : flowStateText(cell);
   const besides = [
     ...(cell.partly ? ["works on some of its paths"] : []),
     ...(cell.uncertain ? ["the path is not determined"] : []),

@@ -117,7 +117,7 @@ function Downloads({ board }: { board: Board }) {
 /** How many flows survive any one failure, and which failures do not count. */
 function Survival({ board }: { board: Board }) {
   const breaking = board.rows.filter(
-    ({ nominal, breakers }) => nominal.verdict !== "works" || breakers.some((set) => set.length === 1),
+    ({ nominal, breakers }) => !nominal.fine || breakers.some((set) => set.length === 1),
   ).length;
   return (
     <p className="ml-auto text-ink-2">

@@ -45,7 +45,12 @@ function Sets({
   depth: number;
   onOpen: BreakersProps["onOpen"];
 }) {
-  if (row.nominal.verdict !== "works") return <span className="text-stop">fails without any failure</span>;
+  if (!row.nominal.fine)
+    return (
+      <span className="text-stop">
+        {row.nominal.arrival ? "is not denied without any failure" : "fails without any failure"}
+      </span>
+    );
   const plain = row.breakers.filter((set) => !set.some((ref) => ref.startsWith("interface:")));
   const sets = plain.length > 0 ? plain : row.breakers;
   if (sets.length === 0) {

@@ -76,7 +76,7 @@ export function talliesOf(board: Board, rows: readonly Line[], columns: readonly
         const key = pairKey(row, column);
         const tally = tallies.get(key) ?? { breaks: 0, changes: 0 };
         tally.changes++;
-        if (cell.verdict !== "works") tally.breaks++;
+        if (!cell.fine) tally.breaks++;
         tallies.set(key, tally);
       }
     }

@@ -143,7 +143,7 @@ function Outcome({ cell }: { cell: BoardCell }) {
         <Shield key={g} gateway={g} label={frame.gateways[g].label} size={18} />
       ))}
       {cell.carriers.length
-        ? `${cell.carriers.map((g) => frame.gateways[g].label).join(", then ")} carries it`
+        ? `carried by ${cell.carriers.map((g) => frame.gateways[g].label).join(", then ")}`
         : "works"}
     </>
   );

@@ -5,7 +5,7 @@ import type { FlowSummary } from "../../queries/flows.ts";
 import { pageHref } from "../../search/links.ts";
 import { useRowsInSight } from "../../ui/rows-in-sight.ts";
 import { Shield } from "../../ui/shield.tsx";
-import { DropSign, endText } from "../../ui/verdict.tsx";
+import { DropSign, flowStateText } from "../../ui/verdict.tsx";
 
 /** Every flow of the plan, now beside healthy. */
 export function FlowGrid() {
@@ -14,7 +14,7 @@ export function FlowGrid() {
     frame.flows.length,
     34,
   );
-  const works = frame.flows.filter(({ verdict }) => verdict === "works").length;
+  const works = frame.flows.filter(({ fine }) => fine).length;
   const unknown = frame.flows.filter(({ verdict }) => verdict === "unknown").length;
   return (
     <section aria-label="Flows of the plan" className="mt-5 max-w-5xl">
@@ -58,10 +58,15 @@ export function FlowGrid() {
                   </Link>
                 </td>
                 <td>
-                  <Cell verdict={flow.verdict} carriers={flow.carriers} ended={flow.ended} />
+                  <Cell {...flow} />
                 </td>
                 <td className="opacity-75">
-                  <Cell verdict={flow.healthyVerdict} carriers={flow.healthyCarriers} ended={null} />
+                  <Cell
+                    verdict={flow.healthyVerdict}
+                    carriers={flow.healthyCarriers}
+                    arrival={flow.healthyArrival}
+                    ended={null}
+                  />
                 </td>
                 <td className="text-[13px] text-ink-2">{flow.expects}</td>
                 <td className="text-right">
@@ -84,14 +89,12 @@ function Cell({
   verdict,
   carriers,
   ended,
-}: {
-  verdict: FlowSummary["verdict"];
-  carriers: number[];
-  ended: string | null;
-}) {
+  arrival,
+}: Pick<FlowSummary, "verdict" | "carriers" | "ended" | "arrival">) {
   const { frame } = usePlan();
-  if (verdict !== "works") {
-    const words = verdict === "one-way" ? "no return path" : ended ? endText(ended) : "does not work";
+  const words = flowStateText({ verdict, ended, arrival });
+  if (arrival === "denied") return <span className="text-ink-2">{words}</span>;
+  if (arrival || verdict !== "works") {
     return (
       <span className="flex items-center gap-1.5 text-stop">
         <DropSign code={ended ?? ""} />

@@ -49,7 +49,7 @@ export function PathsView({ answer }: { answer: PathsAnswer }) {
               </div>
             </section>
           )}
-          {flow.answer.now.verdict !== "works" && (
+          {!flow.answer.fine && !flow.answer.mustBeDenied && (
             <Mending key={JSON.stringify(flow.answer.asked)} flow={flow.answer} />
           )}
           <p className="mt-4 flex items-center gap-3">
@@ -109,7 +109,7 @@ function HealthyWords({ trip }: { trip: TripView }) {
 
 function Verdict({ flow, conditions }: { flow: FlowAnswer; conditions: boolean }) {
   const { frame } = usePlan();
-  const works = flow.now.verdict === "works";
+  const works = flow.fine;
   const [first] = flow.now.carriers;
   const drop = flow.now.outbound.drop ?? flow.now.reply?.drop;
   const { asked } = flow;
@@ -153,6 +153,6 @@ function Verdict({ flow, conditions }: { flow: FlowAnswer; conditions: boolean }
 function standbyWords(trip: TripView, frame: Frame): string {
   const names = trip.carriers.map((g) => frame.gateways[g].label);
   return names.length
-    ? `If that gateway fails, ${names.join(", then ")} carries it.`
+    ? `If that gateway fails, it is carried by ${names.join(", then ")}.`
     : "If that gateway fails, another path works.";
 }

@@ -24,9 +24,9 @@ export function Lanes({ trip, healthy, quiet, under }: LanesProps) {
   const common = { colour, quiet, under };
   return (
     <div className="space-y-2">
-      <Lane name="Out" way={trip.outbound} was={healthy?.outbound ?? null} {...common} />
+      <Lane name="Forward" way={trip.outbound} was={healthy?.outbound ?? null} {...common} />
       {trip.reply ? (
-        <Lane name="Back" way={trip.reply} was={healthy?.reply ?? null} back {...common} />
+        <Lane name="Return" way={trip.reply} was={healthy?.reply ?? null} back {...common} />
       ) : (
         <p className="pl-16 text-ink-2">No reply: the packet did not arrive.</p>
       )}
@@ -70,8 +70,8 @@ function Lane({ name, way, was, colour, back, quiet, under }: LaneProps) {
     />
   ));
   return (
-    <section aria-label={name} className="flex items-stretch gap-3">
-      <div className="flex w-12 shrink-0 items-center gap-2">
+    <section aria-label={`${name} path`} className="flex items-stretch gap-3">
+      <div className="flex w-[72px] shrink-0 items-center gap-2">
         <span
           className="h-full"
           style={back ? { borderLeft: `3px double ${colour}`, width: 6 } : { background: colour, width: 6 }}

@@ -9,7 +9,7 @@ import { freshName } from "../fixes/bfd.ts";
 export const bfdOneEnd: Check = {
   code: "bfd-one-end",
   title: "A BFD session is configured on one end only",
-  consequence: "on-failure",
+  consequence: "inactive",
   severity: "error",
   run: (context) =>
     context.network.watches.flatMap((record) => {

@@ -4,7 +4,7 @@ import type { Check } from "../check.ts";
 /** Members of one bundle that lead to different devices, or to no bundle: what is sent on them is lost (rule 15.3). */
 export const bundleEndsDiffer: Check = {
   code: "bundle-ends-differ",
-  title: "The members of a bundle lead to different places",
+  title: "Members of a bundle lead to different devices",
   consequence: "lost",
   severity: "error",
   run: (context) => {
@@ -16,15 +16,15 @@ export const bundleEndsDiffer: Check = {
       );
       if (astray.length === 0) return [];
       const device = devices[interfaces.device[bundle.interface]].id;
-      const told = astray.map((m) => {
+      const leads = astray.map((m) => {
         const far = Array.from(endsOf(links, interfaces.link[m])).filter((end) => end !== m);
-        return `${interfaces.names[m]} to ${far.map((end) => interfaceName(network, end)).join(" and ")}`;
+        return `${interfaces.names[m]} leads to ${far.map((end) => interfaceName(network, end)).join(" and ")}`;
       });
       return [
         {
           device,
           subject: interfaces.names[bundle.interface],
-          text: `The members of the bundle ${interfaces.names[bundle.interface]} of ${device} lead to different places: ${told.join(", ")}. Traffic on these members does not reach the far end of the others.`,
+          text: `The members of the bundle ${interfaces.names[bundle.interface]} of ${device} do not all lead to the same device: ${leads.join(", ")}. Traffic on these members is lost.`,
           evidence: [{ kind: "interface" as const, interface: interfaceName(network, bundle.interface) }],
         },
       ];

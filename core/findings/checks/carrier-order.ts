@@ -19,12 +19,15 @@ export const carrierOrder: Check = {
         const carriers = carriersOfTrip(context.gateways, now).map((g) => context.gateways[g].id);
         if (now.verdict !== "works" || carriers.find((c) => wanted.includes(c)) !== id) {
           const refs = failed.map((e) => formatElement(context.network, e));
-          const instead = now.verdict === "works" ? carriers.join(", ") || "no gateway" : "nobody";
+          const instead =
+            now.verdict === "works"
+              ? `it is carried by ${carriers.join(", ") || "no gateway"}`
+              : "it does not work";
           return [
             {
               device: null,
               subject: flow.id,
-              text: `Flow ${flow.id} should be carried by ${id}${refs.length ? ` when ${refs.join(" and ")} ${refs.length > 1 ? "are" : "is"} down` : ""}; ${instead} carries it.`,
+              text: `Flow ${flow.id} should be carried by ${id}${refs.length ? ` when ${refs.join(" and ")} ${refs.length > 1 ? "are" : "is"} down` : ""}; ${instead}.`,
               evidence: [path(flow.id, refs)],
             },
           ];

@@ -6,7 +6,7 @@ import type { Check } from "../check.ts";
 export const forwardingOff: Check = {
   code: "forwarding-off",
   title: "Forwarding is off on a device with routes",
-  consequence: "lost",
+  consequence: "inactive",
   severity: "error",
   run: (context) =>
     context.network.devices.flatMap((device) =>

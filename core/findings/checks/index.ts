@@ -19,6 +19,7 @@ import { failoverOneDirection } from "./failover-one-direction.ts";
 import { floatingNeverTakesOver } from "./floating-never-takes-over.ts";
 import { floatingNotHigher } from "./floating-not-higher.ts";
 import { flowFails } from "./flow-fails.ts";
+import { flowNotDenied } from "./flow-not-denied.ts";
 import { forwardingOff } from "./forwarding-off.ts";
 import { gatewayOutsideSubnet } from "./gateway-outside-subnet.ts";
 import { interfaceNextHop } from "./interface-next-hop.ts";
@@ -121,6 +122,7 @@ export const checks: readonly Check[] = [
   translationMissing,
   translatedToTheOtherProvider,
   deniedBetweenZones,
+  flowNotDenied,
   forwardingOff,
   staticOverConnected,
   overlappingSubnets,

@@ -5,7 +5,7 @@ import type { Check } from "../check.ts";
 export const linkLocalWithoutInterface: Check = {
   code: "link-local-without-interface",
   title: "A link-local next hop lacks its interface",
-  consequence: "lost",
+  consequence: "inactive",
   severity: "error",
   run: (context) =>
     context.written

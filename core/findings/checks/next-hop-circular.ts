@@ -5,7 +5,7 @@ import type { Check } from "../check.ts";
 export const nextHopCircular: Check = {
   code: "next-hop-circular",
   title: "A next hop resolves through itself",
-  consequence: "lost",
+  consequence: "inactive",
   severity: "error",
   run: (context) =>
     context.written

@@ -11,7 +11,7 @@ const what: Record<string, string> = {
 export const nextHopInvalid: Check = {
   code: "next-hop-invalid",
   title: "Invalid next hop",
-  consequence: "lost",
+  consequence: "inactive",
   severity: "error",
   run: (context) =>
     context.written

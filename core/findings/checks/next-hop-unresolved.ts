@@ -7,7 +7,7 @@ import type { Check } from "../check.ts";
 export const nextHopUnresolved: Check = {
   code: "next-hop-unresolved",
   title: "A next hop does not resolve",
-  consequence: "lost",
+  consequence: "inactive",
   severity: "error",
   run: (context) =>
     context.written

@@ -29,7 +29,7 @@ const ofWatches = [bfdOneEnd, watchFlaps];
 export const routeUnusable: Check = {
   code: "route-unusable",
   title: "A route is unusable",
-  consequence: "on-failure",
+  consequence: "inactive",
   severity: "warning",
   run: (context) => {
     const key = (device: string | null, subject: string) => `${device} ${subject}`;

@@ -6,7 +6,7 @@ import { routeEdit } from "../context.ts";
 export const secondDefaultRefused: Check = {
   code: "second-default-refused",
   title: "A second default route is rejected",
-  consequence: "on-failure",
+  consequence: "inactive",
   severity: "error",
   ofOwnRoutes: true,
   run: (context) =>

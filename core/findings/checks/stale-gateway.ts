@@ -33,7 +33,7 @@ export const staleGateway: Check = {
         {
           device: written.device.id,
           subject: describeRoute(written.route),
-          text: `On ${written.device.id} the gateway of ${port.name} is assigned by ${port.gatewayFrom} and may change, but ${describeRoute(written.route)} is fixed to ${written.route.via}.`,
+          text: `On ${written.device.id} the gateway of ${port.name} is assigned by ${port.gatewayFrom} and may change, but the next hop of ${describeRoute(written.route)} is fixed.`,
           evidence: [context.routeEvidence(written)],
           fixes: [followTheGateway(written, port.name)],
         },

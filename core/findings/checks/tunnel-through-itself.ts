@@ -5,7 +5,7 @@ import type { Check } from "../check.ts";
 export const tunnelThroughItself: Check = {
   code: "tunnel-through-itself",
   title: "A tunnel is routed through itself",
-  consequence: "lost",
+  consequence: "inactive",
   severity: "error",
   run: (context) =>
     [...context.engine.healthy.selfTunnels].map((t) => {

@@ -6,7 +6,7 @@ import { deviceId, virtualName, virtualSubject } from "../virtual.ts";
 export const virtualOutsideSubnet: Check = {
   code: "virtual-outside-subnet",
   title: "Virtual address is outside its subnet",
-  consequence: "lost",
+  consequence: "inactive",
   severity: "error",
   run: (context) =>
     context.network.virtuals.flatMap((record) => {

@@ -27,7 +27,7 @@ export const watchFlaps: Check = {
       return {
         device: id,
         subject: record.watch.id,
-        text: `The watch ${record.watch.id} of ${id} flaps ${failed ? `when ${failed} fails` : "even with no failures"}: its result changes the routes that its own probes use.`,
+        text: `The watch ${record.watch.id} of ${id} flaps ${failed ? `when ${failed} fails` : context.healthy.state.failed.length > 0 ? "with the current failures" : "even with no failures"}: its result changes the routes that its own probes use.`,
         evidence: [{ kind: "watch" as const, watch: `${id}/${record.watch.id}` }],
       };
     });

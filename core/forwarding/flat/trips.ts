@@ -1,6 +1,14 @@
 import { type Address, isIpv6LinkLocal } from "../../address/index.ts";
 import { type Network, onceFor } from "../../network/index.ts";
-import { type Trip, type Verdict, verdictRank, walkBothWays, worksPartly } from "../flow.ts";
+import {
+  type Arrival,
+  arrivalOf,
+  type Trip,
+  type Verdict,
+  verdictRank,
+  walkBothWays,
+  worksPartly,
+} from "../flow.ts";
 import { carriersOfTrip, type GatewayRecord } from "../gateways.ts";
 import { type DropCode, dropCodes, type Walk } from "../packet.ts";
 import { type Question, walkPacket } from "../walk.ts";
@@ -19,6 +27,8 @@ export interface FlowOutcome {
   readonly partly: boolean;
   /** Whether it is not known which of several ways it goes: told of the worst (rule 17.4). */
   readonly uncertain: boolean;
+  /** Of a flow that must be denied: how far its packets get. */
+  readonly arrival?: Arrival;
 }
 
 /** The same with how the packet or its reply ended where the flow does not work; null where it works. */
@@ -72,7 +82,7 @@ export class FlatTrips {
   /** What becomes of a flow in a world. */
   outcome(world: World, question: Question, gateways: readonly GatewayRecord[]): Outcome {
     this.out.tellGateways(gateways);
-    if (!this.walk(world, question)) return this.inFull(world, question, gateways);
+    if (question.mustBeDenied || !this.walk(world, question)) return this.inFull(world, question, gateways);
     const { verdict, ended } = this;
     return {
       verdict,
@@ -222,6 +232,7 @@ export class FlatTrips {
       partly: worksPartly(trip),
       uncertain: false,
       ended: trip.worst.outbound.drop?.code ?? trip.worst.reply?.drop?.code ?? null,
+      ...(question.mustBeDenied ? { arrival: arrivalOf(trip) } : {}),
     };
   }
 

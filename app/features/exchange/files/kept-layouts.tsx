@@ -45,8 +45,7 @@ export function KeptLayouts({ layouts }: { layouts: readonly ShownLayout[] }) {
                   value="forget"
                   aria-label={`Remove the layout ${name}`}
                 >
-                  {" "}
-                  Remove{" "}
+                  Remove
                 </Button>
               </keeper.Form>
             )}
@@ -66,8 +65,7 @@ export function KeptLayouts({ layouts }: { layouts: readonly ShownLayout[] }) {
             accept=".json,application/json"
             onChange={(event) => event.target.form?.requestSubmit()}
           >
-            {" "}
-            Import layout file{" "}
+            Import layout file
           </FileButton>
           {keeper.data && (
             <span

@@ -25,7 +25,7 @@ export function ReadDevices({ devices, without, onToggle }: PartsProps & { devic
             <span className="text-ink-2">
               {outline
                 ? "outlined: known only from its neighbors"
-                : `${role}, ${interfaces} interfaces, ${routes} routes`}
+                : `${role}, ${interfaces} ${interfaces === 1 ? "interface" : "interfaces"}, ${routes} ${routes === 1 ? "route" : "routes"}`}
               {known ? "; already in the plan, updated" : ""}
             </span>
           </label>
