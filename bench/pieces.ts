@@ -35,13 +35,13 @@ for (const { plan, depth } of plans) {
       cpuOf(() => run(plan.flows.slice(firstFlow, endFlow), part, parts)),
   );
   const alone = endWith(1, pieces, compile);
-  const told = WORKERS.map((n) => {
+  const cells = WORKERS.map((n) => {
     const end = endWith(n, pieces, compile);
     return `${seconds(end)}, ${(alone / end).toFixed(1)} times`;
   });
   const name = `${plan.name}, to depth ${depth}`;
   console.log(
-    `| ${name} | ${pieces.length} | ${seconds(whole)} | ${seconds(compile)} | ${told.join(" | ")} |`,
+    `| ${name} | ${pieces.length} | ${seconds(whole)} | ${seconds(compile)} | ${cells.join(" | ")} |`,
   );
 }
 

@@ -51,12 +51,12 @@ for (const depth of [1, 2]) {
   }
   const taken = performance.now() - start;
   rows.push(
-    `| 1,000 devices to depth ${depth}, by one worker on the server | ${seconds(taken)}; the page told of its progress ${said.size} times |`,
+    `| 1,000 devices to depth ${depth}, by one worker on the server | ${seconds(taken)}; progress was shown ${said.size} times |`,
   );
   const again = performance.now();
   await page.reload({ waitUntil: "commit" });
   await status.filter({ hasText: "Complete" }).waitFor({ timeout: 120_000 });
-  rows.push(`| the same again, from what is kept | ${seconds(performance.now() - again)} |`);
+  rows.push(`| the same again, from the kept result | ${seconds(performance.now() - again)} |`);
 }
 console.log("| sweep | from asking to the whole board |\n|---|---|");
 console.log(rows.join("\n"));

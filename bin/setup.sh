@@ -28,9 +28,9 @@ install_packages() { # WHAT-FOR PACKAGE...
   shift
   if [ "$(id -u)" -ne 0 ]; then
     if command -v sudo >/dev/null 2>&1 && { sudo -n true 2>/dev/null || [ -t 0 ]; }; then as=(sudo)
-    else fail "$what is missing, and there is no right to install it. As root: apt-get install $*"; fi
+    else fail "$what is not installed, and installing it needs root. As root: apt-get install $*"; fi
   fi
-  command -v apt-get >/dev/null 2>&1 || fail "$what is missing, and this system has no apt-get to install it with. Install it by hand: $*"
+  command -v apt-get >/dev/null 2>&1 || fail "$what is not installed, and this system has no apt-get. Install it: $*"
   say "Installing $what ($*) from Debian's packages …"
   need_space /var 400
   local log
@@ -163,7 +163,7 @@ start_cluster() { # DIR
   need_space "$dir" 200
   # Made aside and put in place at once, so that one that was stopped half-way is made anew.
   if [ ! -s "$dir/data/PG_VERSION" ]; then
-    say "Making a database of its own in $dir …"
+    say "Creating a database in $dir …"
     rm -rf "$dir/data" "$dir/making"
     (umask 077 && head -c 24 /dev/urandom | od -An -tx1 | tr -d ' \n' >"$dir/password")
     [ "$(id -u)" -ne 0 ] || chown postgres: "$dir/password"

@@ -65,7 +65,7 @@ const program = new Command("stand-in")
   .option("--password <word>", "with which password", "reader")
   .option(
     "--fail <ref>",
-    "what is down; may be given again",
+    "element that is down; repeatable",
     (ref: string, all: string[]) => [...all, ref],
     [],
   )

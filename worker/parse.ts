@@ -30,10 +30,10 @@ export default async function parse({ files, device, plan }: Answers): Promise<R
     const doubtful = lines.filter(({ fate }) => fate === "doubtful" || fate === "not-understood").length;
     const name =
       collector.told !== null && collector.told !== device ? `; its own name is ${collector.told}` : "";
-    const told = `${facts.interfaces.length} interfaces, ${facts.routes.length} routes${doubtful ? `, ${doubtful} lines assumed or not understood` : ""}${name}`;
+    const summary = `${facts.interfaces.length} interfaces, ${facts.routes.length} routes${doubtful ? `, ${doubtful} lines assumed or not understood` : ""}${name}`;
     const model = await modelOf(plan);
     const differences = model ? driftOf(model, [facts]).differences.length : undefined;
-    return { facts, end: { told, differences, lines: lines.length } };
+    return { facts, end: { told: summary, differences, lines: lines.length } };
   } catch (error) {
     if (error instanceof NotRead) return error.message;
     throw error;

@@ -258,9 +258,17 @@ describe.skipIf(!process.env.DATABASE_URL)("/api/v1", () => {
       const url = `http://localhost:${(other.address() as AddressInfo).port}/hook`;
       for (const wrong of ["ftp://x/", "file:///etc/passwd", "nonsense"])
         expect((await call("POST", `/plans/${plan}/webhooks`, { url: wrong })).status).toBe(422);
+      // An address that events may not be sent to is refused when it is entered.
+      vi.stubEnv("IRON_FORK_HOOKS", "");
+      expect((await call("POST", `/plans/${plan}/webhooks`, { url })).json.error.message).toContain(
+        "Webhooks are off",
+      );
+      vi.stubEnv("IRON_FORK_HOOKS", "192.0.2.0/24");
+      expect((await call("POST", `/plans/${plan}/webhooks`, { url })).status).toBe(422);
+      vi.stubEnv("IRON_FORK_HOOKS", "127.0.0.0/8,::1/128");
       const { secret, id } = (await call("POST", `/plans/${plan}/webhooks`, { url })).json;
       const told = {
-        type: "POST /plans/:plan/edit: edit",
+        type: "plan.edited",
         plan,
         subject: `/plans/${plan}/edit`,
         who: "Ann",
@@ -274,7 +282,7 @@ describe.skipIf(!process.env.DATABASE_URL)("/api/v1", () => {
       expect(await deliverDue([])).toBe(1);
       expect(got).toEqual([]);
       expect((await call("GET", `/plans/${plan}/webhooks`)).json.webhooks[0].lastTold).toMatch(
-        /is in no prefix/,
+        /is outside the prefixes/,
       );
       expect(await deliverDue(allowed)).toBe(0);
       await due();

@@ -32,7 +32,7 @@ for (const measure of measures) {
   }
   const median = times.sort((a, b) => a - b)[times.length >> 1];
   measured[measure.name] = Number((keep ? median : least).toFixed(3));
-  const told = was === undefined ? "not kept yet" : `${(least / was).toFixed(2)} of what was kept`;
+  const told = was === undefined ? "not kept yet" : `${(least / was).toFixed(2)} of the kept value`;
   console.log(`${measure.name}: ${least.toFixed(2)} units${keep ? "" : `, ${told}`}`);
   if (!keep && (was === undefined || least > was * MOST)) slower.push(measure.name);
 }

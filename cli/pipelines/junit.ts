@@ -10,7 +10,7 @@ export function junitText({ command, file, rules, results }: Report): string {
   const cases = rules.map(({ id, title }) => {
     const own = results.filter(({ rule }) => rule === id);
     const failing = own.filter(({ fails }) => fails);
-    const told = own.filter(({ fails }) => !fails);
+    const passed = own.filter(({ fails }) => !fails);
     return {
       "@classname": `iron-fork.${command}`,
       "@name": xmlText(`${id}: ${title}`),
@@ -21,7 +21,7 @@ export function junitText({ command, file, rules, results }: Report): string {
           "#text": xmlText(failing.map(lineOf).join("\n")),
         },
       }),
-      ...(told.length > 0 && { "system-out": xmlText(told.map(lineOf).join("\n")) }),
+      ...(passed.length > 0 && { "system-out": xmlText(passed.map(lineOf).join("\n")) }),
     };
   });
   const counts = {

@@ -23,5 +23,5 @@ export function movedTo(path: string): string | null {
   const [, plan] = /^\/plans\/([^/]+)\//.exec(path) ?? [];
   const pattern = plan === undefined ? path : path.replace(`/plans/${plan}/`, "/plans/:plan/");
   const target = Object.hasOwn(movedPages, pattern) ? movedPages[pattern] : undefined;
-  return target?.replace(":plan", plan ?? "") ?? null;
+  return target?.replace(":plan", () => plan ?? "") ?? null;
 }

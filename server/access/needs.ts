@@ -37,6 +37,11 @@ export const needs: readonly Entry[] = [
   { path: "/name", get: "signed in", post: "signed in" },
   { path: "/search", get: "signed in", post: null },
   { path: "/plans", get: "signed in", post: "signed in" },
+  ...Object.keys(movedPages).map((path) => ({
+    path,
+    get: path.startsWith("/plans/") ? ("reads" as const) : ("administers" as const),
+    post: null,
+  })),
   { path: "/plans/:plan", get: "reads", post: null },
   { path: "/plans/:plan/import", get: "reads", post: null },
   { path: "/plans/:plan/topology", get: "reads", post: null },
@@ -91,11 +96,6 @@ export const needs: readonly Entry[] = [
   { path: "/api/v1/plans/:plan/facts", get: "reads", post: "edits" },
   { path: "/api/v1/plans/:plan/webhooks", get: "administers", post: "administers" },
   { path: "/api/v1/plans/:plan/webhooks/:x/removal", get: null, post: "administers" },
-  ...Object.keys(movedPages).map((path) => ({
-    path,
-    get: path.startsWith("/plans/") ? ("reads" as const) : ("administers" as const),
-    post: null,
-  })),
 ];
 
 /** What a request needs, and the plan whose roles count. */

@@ -19,7 +19,7 @@ export interface PermittedPlan {
   administers: AdministeredPlan;
 }
 
-const deeds: Readonly<Record<Exclude<Role, "none">, string>> = {
+const actions: Readonly<Record<Exclude<Role, "none">, string>> = {
   reads: "view",
   edits: "edit",
   approves: "approve changes in",
@@ -52,7 +52,7 @@ export function permitIfAllowed<R extends PlanRole>(
 
 /** The sentence for whoever lacks a role in a plan. */
 export function lackOf(role: PlanRole): string {
-  return `You do not have permission to ${deeds[role]} this plan.`;
+  return `You do not have permission to ${actions[role]} this plan.`;
 }
 
 /** @throws 403 if the requester does not administer the workspace */

@@ -109,7 +109,7 @@ async function readHistory(folder: string, { revisions }: PlanFile): Promise<His
       `${file}, line ${wrong + 1}: number: this is revision ${wrong + 1}, not ${lines[wrong].number}`,
     );
   if (lines.length !== revisions)
-    throw new Error(`${file}: there are ${lines.length} revisions, and ${PLAN_FILE} tells of ${revisions}`);
+    throw new Error(`${file}: there are ${lines.length} revisions, and ${PLAN_FILE} lists ${revisions}`);
   return lines;
 }
 

@@ -50,10 +50,23 @@ const TABLE = `
   /name | signed in | signed in
   /search | signed in | -
   /plans | signed in | signed in
+  /record | administers | -
+  /record/rows | administers | -
+  /plans/:plan/exchange | reads | -
+  /plans/:plan/exchange/devices | reads | -
+  /plans/:plan/exchange/rebuild | reads | -
+  /plans/:plan/exchange/drift | reads | -
+  /plans/:plan/exchange/out | reads | -
+  /plans/:plan/desk | reads | -
+  /plans/:plan/outages | reads | -
+  /plans/:plan/time | reads | -
+  /plans/:plan/report | reads | -
+  /plans/:plan/changes/words | reads | -
+  /plans/:plan/book | reads | -
   /plans/:plan | reads | -
   /plans/:plan/import | reads | -
-  /plans/:plan/polling | reads | edits
   /plans/:plan/topology | reads | -
+  /plans/:plan/polling | reads | edits
   /plans/:plan/drift | reads | edits
   /plans/:plan/export | reads | -
   /plans/:plan/map | reads | -

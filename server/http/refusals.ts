@@ -35,7 +35,7 @@ export class RefusalCounter {
   isNew(deed: Deed): boolean {
     // Neither what a form says that it does nor the name of somebody who has not signed in counts: any could be sent.
     const [address] = deed.action.split(": ");
-    const kind = `${deed.account ?? "nobody"} ${address} ${deed.status}`;
+    const kind = `${deed.account ?? "anonymous"} ${address} ${deed.status}`;
     const known = this.kinds.get(kind);
     if (!known || Date.now() - known.sinceMs > PERIOD_MS) {
       this.kinds.delete(kind);

@@ -95,21 +95,21 @@ async function deliver(
   allowed: readonly string[],
   deliveryMs: number,
 ) {
-  let told: string;
+  let result: string;
   let ok = false;
   try {
     const key = unsealBytes(secret, placeOf(plan, url));
     const status = await post(url, id, event, key, allowed, AbortSignal.timeout(deliveryMs));
     ok = status >= 200 && status < 300;
-    told = `answered ${status}`;
+    result = `answered ${status}`;
   } catch (error) {
-    told = whyNot(error, deliveryMs);
+    result = whyNot(error, deliveryMs);
   }
   const wait = WAITS[tries - 1];
-  if (ok) await database().query(sql.done, [id, told]);
-  else if (wait === undefined) await database().query(sql.done, [id, `given up: ${told}`.slice(0, 300)]);
-  else await database().query(sql.later, [id, wait, told.slice(0, 300)]);
-  await database().query(sql.note, [webhook, told.slice(0, 300)]);
+  if (ok) await database().query(sql.done, [id, result]);
+  else if (wait === undefined) await database().query(sql.done, [id, `given up: ${result}`.slice(0, 300)]);
+  else await database().query(sql.later, [id, wait, result.slice(0, 300)]);
+  await database().query(sql.note, [webhook, result.slice(0, 300)]);
 }
 
 /** Why a delivery failed. Sentences of libraries may quote what was sent; the code of an error does not. */

@@ -107,7 +107,7 @@ test("a change: drafted, its order seen, approved by somebody else, followed by 
   await ready(bob);
   await step(bob, /Remove the route 172\.20\.101\.0\/24/).check();
   await expect(standing(bob)).toContainText("performed in an unverified order");
-  await bob.getByRole("button", { name: "Go back" }).click();
+  await bob.getByRole("button", { name: "Roll back" }).click();
   await expect(bob.getByRole("listitem", { name: /^Visit/ }).first()).toHaveAccessibleName("Visit 5");
   await step(bob, /Add route 172\.20\.101\.0\/24/).uncheck();
   await step(bob, /Remove the route 172\.20\.96\.0\/21 via/).uncheck();

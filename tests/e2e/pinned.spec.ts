@@ -68,12 +68,12 @@ test("an outage is written step by step, run, and changed", async ({ page }) => 
   await page.getByRole("button", { name: "Add outage" }).click();
   const window = page.getByRole("dialog", { name: "Add outage" });
   await window.getByLabel("Name").fill("Both ways, one after the other");
-  await window.getByLabel("Fails").first().fill("link:tern-north");
+  await window.getByRole("combobox", { name: "Fails" }).first().fill("link:tern-north");
   await window.getByLabel("Time of another step").fill("30 s");
-  await window.getByLabel("Fails").nth(1).fill("link:nowhere");
+  await window.getByRole("combobox", { name: "Fails" }).nth(1).fill("link:nowhere");
   await window.getByRole("button", { name: "Add outage" }).click();
   await expect(window.getByRole("alert")).toHaveText("there is no link nowhere");
-  await window.getByLabel("Fails").nth(1).fill("link:tern-radio");
+  await window.getByRole("combobox", { name: "Fails" }).nth(1).fill("link:tern-radio");
   await window.getByRole("button", { name: "Add outage" }).click();
   await expect(window).toHaveCount(0);
   await page.getByRole("link", { name: "Both ways, one after the other" }).click();

@@ -126,10 +126,7 @@ export function OrderTold({ runbook: { safe, visits, helpers, unproven } }: { ru
         <p>
           With {helpers.routes.length} helper {helpers.routes.length === 1 ? "route" : "routes"}, added first
           and removed last,{" "}
-          {helpers.safe
-            ? "the rollout has no interruption"
-            : `${helpers.saves.length} of them are not interrupted`}
-          :{" "}
+          {helpers.safe ? "the rollout has no interruption" : `${helpers.saves.length} are not interrupted`}:{" "}
           {helpers.routes.map(({ device, route }, n) => (
             <span key={`${device} ${route.to}`}>
               {n > 0 && "; "}

@@ -32,7 +32,7 @@ export function PairPlate({ pair, members, node, onWay, pathname, onPointerDown 
     })),
     ...members.map(({ id, label }) => ({ text: `Routes of ${label}`, to: deviceHref(planId, id, params) })),
   ];
-  const told = members.map((member) => `${member.label} ${stateText(pair, member)}`).join(", ");
+  const status = members.map((member) => `${member.label} ${stateText(pair, member)}`).join(", ");
   const outline = plateOutline(members[0]?.role ?? "firewall", w, h);
   const stroke = alive ? "var(--iron)" : "var(--stop)";
   return (
@@ -41,12 +41,12 @@ export function PairPlate({ pair, members, node, onWay, pathname, onPointerDown 
         <path d={outline} transform="translate(4 -4)" fill="var(--panel)" stroke={stroke} strokeWidth="1.5" />
         <Link
           to={openHref(params, pair.id, true)}
-          aria-label={`Open the pair ${pair.label}: ${told}`}
+          aria-label={`Open the pair ${pair.label}: ${status}`}
           preventScrollReset
           draggable={false}
           className="group"
         >
-          <title>{`Open ${pair.label}: ${told}`}</title>
+          <title>{`Open ${pair.label}: ${status}`}</title>
           <path
             d={outline}
             fill={onWay ? "var(--chosen)" : "var(--panel)"}

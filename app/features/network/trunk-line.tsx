@@ -23,7 +23,7 @@ export function TrunkLine({ line, trunk, pathname }: TrunkLineProps) {
   const down = links.filter((link) => link.down).length;
   const lame = links.some((link) => link.ends.some((end) => !end.up));
   const path = pathOf(line.points);
-  const told = `${nameOf(links)}${down > 0 ? `, ${down} of ${links.length} down` : ""}`;
+  const whole = `${nameOf(links)}${down > 0 ? `, ${down} of ${links.length} down` : ""}`;
   const items = [
     { text: `Open ${nameOf(links)}`, to: openHref(params, name, true) },
     ...links.map(({ id, label, down: isDown }) => ({
@@ -37,12 +37,12 @@ export function TrunkLine({ line, trunk, pathname }: TrunkLineProps) {
     <MenuHere items={items}>
       <Link
         to={openHref(params, name, true)}
-        aria-label={`Open ${told}`}
+        aria-label={`Open ${whole}`}
         preventScrollReset
         className="group"
         data-trunk={name}
       >
-        <title>{`Open ${told}\n${links.map(tellLink).join("\n")}`}</title>
+        <title>{`Open ${whole}\n${links.map(tellLink).join("\n")}`}</title>
         <path d={path} fill="none" stroke="transparent" strokeWidth="16" />
         <path
           d={path}

@@ -43,14 +43,14 @@ export function RehearsalPanel({ asked }: { asked: RehearsalAsked | null }) {
   );
 }
 
-function stateText({ state, told, askedBy, askedAt }: RehearsalRun): string {
+function stateText({ state, told: progress, askedBy, askedAt }: RehearsalRun): string {
   switch (state) {
     case "waiting":
       return "Waiting for a worker with root rights on Linux (bin/worker).";
     case "running":
-      return `${told || "Starting"} …`;
+      return `${progress || "Starting"} …`;
     case "failed":
-      return `The rehearsal failed: ${told}.`;
+      return `The rehearsal failed: ${progress}.`;
     case "cancelled":
       return "The rehearsal was stopped.";
     case "done":

@@ -35,16 +35,16 @@ export function TimeHead({ cursor, onStop }: TimeHeadProps) {
 /** What becomes of what was established when it began (rule 18): told where it breaks, and counted where it lives on. */
 export function Established({ flows }: { flows: TimelineAnswer["flows"] }) {
   const { labels } = usePlan();
-  const told = flows.filter(({ sessions }) => sessions);
-  const broken = told.filter(({ sessions }) => sessions?.state === "broken");
-  if (told.length === 0) return null;
+  const working = flows.filter(({ sessions }) => sessions);
+  const broken = working.filter(({ sessions }) => sessions?.state === "broken");
+  if (working.length === 0) return null;
   return (
     <section aria-label="Established sessions" className="mt-3">
       <h2 className="font-semibold font-sign text-[18px]">Established sessions</h2>
       <p className="text-ink-2">
         {broken.length === 0
           ? "They survive in every flow that works at the end."
-          : `${told.length} ${told.length === 1 ? "flow works" : "flows work"} at the end; sessions survive in ${told.length === broken.length ? "none of them" : told.length - broken.length}.`}
+          : `${working.length} ${working.length === 1 ? "flow works" : "flows work"} at the end; sessions survive in ${working.length === broken.length ? "none of them" : working.length - broken.length}.`}
       </p>
       <ul>
         {broken.map(({ id, sessions }) => (

@@ -48,7 +48,7 @@ function wordingOf(kind: Kind, device: Device): Wording {
           suggest: device.watches.map((watch) => watch.id),
           mono: true,
         },
-        need: { label: "Up while", hint: "any, all or a number of them are up" },
+        need: { label: "Up while", hint: "any, all or a number must be up" },
         downDelayMs: { label: "Down delay", hint: "0 s" },
         upDelayMs: { label: "Up delay", hint: "0 s" },
       };

@@ -26,14 +26,14 @@ export const bundleMembersDiffer: Check = {
       );
       if (unlike.length === 0) return [];
       const device = network.devices[interfaces.device[bundle.interface]].id;
-      const told = drawn.map(
+      const parts = drawn.map(
         (m) => `${interfaces.names[m]} ${unlike.map((key) => of(m)[key] ?? "unknown").join(", ")}`,
       );
       return [
         {
           device,
           subject: interfaces.names[bundle.interface],
-          text: `The members of the bundle ${interfaces.names[bundle.interface]} of ${device} differ in ${unlike.map((key) => (key === "mbps" ? "speed (Mbit/s)" : "medium")).join(" and ")}: ${told.join("; ")}.`,
+          text: `The members of the bundle ${interfaces.names[bundle.interface]} of ${device} differ in ${unlike.map((key) => (key === "mbps" ? "speed (Mbit/s)" : "medium")).join(" and ")}: ${parts.join("; ")}.`,
           evidence: [{ kind: "interface" as const, interface: interfaceName(network, bundle.interface) }],
         },
       ];

@@ -27,7 +27,7 @@ export const cloudTableOnAppliance: Check = {
             {
               device: device.id,
               subject: `${table.name} on ${name}`,
-              text: `The table ${table.name} of ${device.id} is attached to ${name}, the subnet of its own next hop, appliance ${own[0].via}. Packets that the appliance forwards return to it.`,
+              text: `The table ${table.name} of ${device.id} is attached to ${name}, the subnet of its next hop, appliance ${own[0].via}. Packets that the appliance forwards return to it.`,
               evidence: [{ kind: "interface" as const, interface: `${device.id}/${name}` }],
               fixes: rest.length
                 ? [

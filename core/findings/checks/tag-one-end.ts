@@ -10,14 +10,14 @@ export const tagOneEnd: Check = {
   run: ({ network }) =>
     network.links.crossed.map((link) => {
       const ends = Array.from(endsOf(network.links, link));
-      const told = ends.map((end) => {
+      const tags = ends.map((end) => {
         const vlan = network.interfaces.vlan[end];
         return `${interfaceName(network, end)} ${vlan ? `has the tag ${vlan}` : "has no tag"}`;
       });
       return {
         device: network.devices[network.interfaces.device[ends[0]]].id,
         subject: network.links.ids[link],
-        text: `The cable ${network.links.ids[link]} joins different VLAN tags: ${told.join(", ")}. No traffic passes.`,
+        text: `The cable ${network.links.ids[link]} joins different VLAN tags: ${tags.join(", ")}. No traffic passes.`,
         evidence: ends.map((end) => ({ kind: "interface" as const, interface: interfaceName(network, end) })),
       };
     }),

@@ -80,11 +80,11 @@ export function takeInterface(tree: unknown, at: At, into: Collector) {
   });
   const ids = virtuals.flatMap(({ virtual }) => virtual.map(({ id }) => id));
   const shared = ids.length > 0 ? `, the virtual router ${[...new Set(ids)].join(", ")}` : "";
-  const told = `${addresses.length > 0 ? ` with ${addresses.join(", ")}` : ""}${shared}`;
+  const detail = `${addresses.length > 0 ? ` with ${addresses.join(", ")}` : ""}${shared}`;
   into.fate(
     at,
     wrong.length > 0 ? "doubtful" : "taken",
-    `the interface ${name}${told}${wrong.length > 0 ? `; not read: ${wrong.join(", ")}` : ""}`,
+    `the interface ${name}${detail}${wrong.length > 0 ? `; not read: ${wrong.join(", ")}` : ""}`,
   );
 }
 
@@ -119,16 +119,20 @@ export function takeRoute(
   at: At,
   into: Collector,
 ) {
-  const told = text(tree, "destination-prefix");
+  const detail = text(tree, "destination-prefix");
   const hops = hopsOf(tree);
-  const prefix = told === null ? null : parsePrefix(told);
+  const prefix = detail === null ? null : parsePrefix(detail);
   const family = parseAddress(hops[0]?.via ?? "")?.family ?? 4;
-  const to = prefix ? formatPrefix(prefix) : told === "default" ? formatPrefix(defaultPrefix(family)) : null;
+  const to = prefix
+    ? formatPrefix(prefix)
+    : detail === "default"
+      ? formatPrefix(defaultPrefix(family))
+      : null;
   if (to === null)
     return into.fate(
       at,
       "not-understood",
-      `${told === null ? "a route without a destination" : `"${told}" is not a destination`}`,
+      `${detail === null ? "a route without a destination" : `"${detail}" is not a destination`}`,
     );
   const protocol = identity(text(tree, "source-protocol"));
   const source = protocol === null ? where.source : (sources[protocol] ?? protocol);

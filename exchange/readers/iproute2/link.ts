@@ -88,10 +88,10 @@ export function takeLink(value: unknown, at: Located & { file: string }, into: C
     into.vrfOfTable.set(String(info.info_data.table), link.ifname);
   }
   if (link.master !== undefined) into.masters.set(link.ifname, link.master);
-  const told = own.length > 0 ? ` with ${own.join(", ")}` : "";
+  const detail = own.length > 0 ? ` with ${own.join(", ")}` : "";
   if (wrong.length > 0)
-    into.fate(at, "doubtful", `the interface ${link.ifname}${told}; not read: ${wrong.join(", ")}`);
-  else into.fate(at, "taken", `the interface ${link.ifname}${told}`);
+    into.fate(at, "doubtful", `the interface ${link.ifname}${detail}; not read: ${wrong.join(", ")}`);
+  else into.fate(at, "taken", `the interface ${link.ifname}${detail}`);
 }
 
 /** What a bond says of itself: only one that follows IEEE 802.1AX assures its far end; 0 ports are as good as one. */

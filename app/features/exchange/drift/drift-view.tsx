@@ -37,7 +37,7 @@ const groups = [
 ];
 
 /** Where the newest readings differ from the plan: each is taken into the plan, or kept as work for the device. */
-export function DriftView({ differences, compared, readAt, work, told }: DriftViewProps) {
+export function DriftView({ differences, compared, readAt, work, told: outcome }: DriftViewProps) {
   const { planId, params, frame, labels } = usePlan();
   const busy = useNavigation().state !== "idle";
   const [shown, setShown] = useState<string[]>([]);
@@ -76,9 +76,9 @@ export function DriftView({ differences, compared, readAt, work, told }: DriftVi
           {frame.conditions.plates.length === 0 ? "a network without failures" : "the failures above"}.
         </span>
       </p>
-      {told && (
-        <p role={told.error ? "alert" : "status"} className={told.error ? "text-stop" : "font-medium"}>
-          {told.error || `${told.said} Undo reverts an edit.`}
+      {outcome && (
+        <p role={outcome.error ? "alert" : "status"} className={outcome.error ? "text-stop" : "font-medium"}>
+          {outcome.error || `${outcome.said} Undo reverts an edit.`}
         </p>
       )}
       {differences.length > 0 && (

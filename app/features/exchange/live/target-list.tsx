@@ -92,10 +92,11 @@ export function TargetList({
 /** The state and result of a target's last poll. */
 export function LastReading({ target: { run, lastReadAt, stale } }: { target: ShownTarget }) {
   const { planId, params } = usePlan();
+  const progress = run?.told || "connecting";
   return (
     <div>
       {run?.state === "waiting" && <span className="text-ink-2">queued</span>}
-      {run?.state === "reading" && <span className="text-ink-2">reading: {run.told || "connecting"}</span>}
+      {run?.state === "reading" && <span className="text-ink-2">reading: {progress}</span>}
       {run?.state === "cancelled" && <span className="text-ink-2">cancelled</span>}
       {run?.state === "failed" && <span className="font-medium text-stop">× failed: {run.told}</span>}
       {run?.state === "read" && (
