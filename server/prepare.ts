@@ -33,11 +33,7 @@ async function prepare() {
     const plan = planOf(one.of ?? one.name);
     const ticket = randomUUID();
     if ((await keepSetting(`shipped plan ${one.name}`, ticket)) !== ticket) continue;
-    const id = await createPlan(
-      { ...plan, name: one.title ?? plan.name },
-      author,
-      "shipped with the product",
-    );
+    const id = await createPlan({ ...plan, name: one.title ?? plan.name }, author, "the demo plan");
     if (one.of) {
       const saved = await saveEdit(id, 1, editSchema.parse(JSON.parse(textOf(`${one.name}.json`))), author);
       if (!saved.ok)

@@ -2,7 +2,7 @@ import { useCallback, useState } from "react";
 import { useFetcher } from "react-router";
 import { type Edit, type PlanError, revisionText } from "../../core/plan/index.ts";
 import type { action, EditRequest } from "../routes/edit.ts";
-import type { Known } from "./known.ts";
+import { type Known, newestOf } from "./known.ts";
 
 /**
  * Saving edits on a plan's page: each names the revision that the page shows. Where the address pins an older one,
@@ -23,8 +23,14 @@ export function useEditing(page: Pick<Known, "planId" | "revision" | "newest">, 
     (edit: Edit) => (pinned ? setRefused(true) : send({ do: "edit", base: revision, edit })),
     [send, revision, pinned],
   );
-  const undo = useCallback(() => send({ do: "undo" }), [send]);
-  const redo = useCallback(() => send({ do: "redo" }), [send]);
+  const undo = useCallback(
+    () => send({ do: "undo", base: newestOf({ planId, newest }) }),
+    [send, planId, newest],
+  );
+  const redo = useCallback(
+    () => send({ do: "redo", base: newestOf({ planId, newest }) }),
+    [send, planId, newest],
+  );
   const outcome = fetcher.data?.outcome;
   const pinnedText = `this page shows ${revisionText(revision)}; only the newest revision, ${newest}, can be edited. Open it first`;
   const errors: PlanError[] =

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect } from "react";
+import { useEffect, useSyncExternalStore } from "react";
 import { useRevalidator } from "react-router";
 import { type Stage, stageOf } from "../../core/plan/index.ts";
 import type { Role } from "../../server/access/roles.ts";
@@ -32,8 +32,29 @@ export function forgetKnown() {
   plans.clear();
 }
 
+const watchers = new Set<() => void>();
+
 export function keepKnown(known: Known) {
   plans.set(known.planId, { ...known, revision: known.newest });
+  for (const changed of watchers) changed();
+}
+
+function watchKnown(changed: () => void) {
+  watchers.add(changed);
+  return () => watchers.delete(changed);
+}
+
+/** The newest revision that this browser knows of; it is known before the page shows it. */
+export function newestOf({ planId, newest }: Pick<Known, "planId" | "newest">): number {
+  return Math.max(plans.get(planId)?.newest ?? 0, newest);
+}
+
+export function useNewest(page: Pick<Known, "planId" | "newest">): number {
+  return useSyncExternalStore(
+    watchKnown,
+    () => newestOf(page),
+    () => page.newest,
+  );
 }
 
 /** The revision that each change starts from, by plan and number: what the network in its middle is held against. */

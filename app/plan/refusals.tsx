@@ -1,11 +1,12 @@
 import type { PlanError } from "../../core/plan/index.ts";
+import { Coded } from "../ui/coded.tsx";
 
 /** Why an edit was refused, in its sentences; nothing where it was not. */
 export function Refusals({ errors, className = "" }: { errors: readonly PlanError[]; className?: string }) {
   if (errors.length === 0) return null;
   return (
     <p role="alert" className={`text-stop ${className}`}>
-      {errors.map((error) => error.message).join("; ")}
+      <Coded text={errors.map((error) => error.message).join("; ")} />
     </p>
   );
 }

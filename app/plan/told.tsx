@@ -1,5 +1,6 @@
 import { Link } from "react-router";
 import { deviceHref } from "../search/links.ts";
+import { Coded } from "../ui/coded.tsx";
 import { usePlan } from "./open-plan.tsx";
 import { partsOf } from "./told-parts.ts";
 
@@ -38,7 +39,7 @@ export function Told({ text, here }: { text: string; here?: string }) {
             {part.text}
           </span>
         ) : (
-          part.text
+          <Coded key={key} text={part.text} />
         );
       })}
     </>

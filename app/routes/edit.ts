@@ -3,9 +3,10 @@ import { z } from "zod";
 import { applyEdit, editSchema, type Plan } from "../../core/plan/index.ts";
 import { actorOf, isShared, roleOf } from "../../server/access/actor.ts";
 import { auditDetail } from "../../server/access/audit.ts";
+import type { EditablePlan } from "../../server/access/grants.ts";
 import { permit } from "../../server/access/permit.ts";
 import { headOf, redo, type SaveOutcome, saveEdit, undo, undoState } from "../../server/plans.ts";
-import { visitorOf } from "../../server/session.ts";
+import { type Visitor, visitorOf } from "../../server/session.ts";
 import { tellWorkers } from "../engine/ask.client.ts";
 import { jsonBody } from "../engine/bodies.server.ts";
 import { cacheHere } from "../engine/cache.ts";
@@ -13,14 +14,16 @@ import { keepDocument } from "../plan/document.ts";
 import { type Known, keepKnown } from "../plan/known.ts";
 import type { Route } from "./+types/edit";
 
+const revisionSchema = z.number().int().min(1).max(2_147_483_647);
+
 const bodySchema = z.discriminatedUnion("do", [
   z.strictObject({
     do: z.literal("edit"),
-    base: z.number().int().min(1).max(2_147_483_647),
+    base: revisionSchema,
     edit: editSchema,
   }),
-  z.strictObject({ do: z.literal("undo") }),
-  z.strictObject({ do: z.literal("redo") }),
+  z.strictObject({ do: z.literal("undo"), base: revisionSchema }),
+  z.strictObject({ do: z.literal("redo"), base: revisionSchema }),
 ]);
 export type EditRequest = z.input<typeof bodySchema>;
 
@@ -38,19 +41,15 @@ export async function action({ request, params }: Route.ActionArgs) {
     return data({ outcome, known: null }, { status: 400 });
   }
   if (body.data.do === "edit") auditDetail({ edit: body.data.edit.label });
-  const outcome = await (body.data.do === "edit"
-    ? saveEdit(id, body.data.base, body.data.edit, visitor)
-    : body.data.do === "undo"
-      ? undo(id, visitor)
-      : redo(id, visitor));
+  const outcome = await outcomeOf(id, body.data, visitor);
   const [head, state] = await Promise.all([headOf(id), undoState(id, visitor.session)]);
   const known =
-    outcome.revision === null || !head
+    !head || (outcome.revision === null && body.data.do === "edit")
       ? null
       : {
           planId: id,
-          revision: outcome.revision,
-          newest: outcome.revision,
+          revision: outcome.revision ?? head.revision,
+          newest: outcome.revision ?? head.revision,
           approved: head.approved,
           visitor: visitor.name,
           role: roleOf(actorOf(request), id),
@@ -61,6 +60,21 @@ export async function action({ request, params }: Route.ActionArgs) {
     { outcome, known },
     visitor.setCookie ? { headers: { "Set-Cookie": visitor.setCookie } } : undefined,
   );
+}
+
+async function outcomeOf(
+  id: EditablePlan,
+  body: z.output<typeof bodySchema>,
+  visitor: Visitor,
+): Promise<SaveOutcome> {
+  if (body.do === "edit") return saveEdit(id, body.base, body.edit, visitor);
+  // Undo reverts the last edit of this browser. A page that is behind does not show which one that is.
+  const head = await headOf(id);
+  if (head && head.revision !== body.base) {
+    const message = `The plan is now at revision ${head.revision}, shown here. Nothing was ${body.do === "undo" ? "undone" : "redone"}; try again.`;
+    return { ok: false, errors: [{ path: "", message }], revision: null };
+  }
+  return body.do === "undo" ? undo(id, visitor) : redo(id, visitor);
 }
 
 /** There is nothing to see at this address. */

@@ -206,7 +206,9 @@ describe("companions", () => {
           const outcome = impactOf(NetworkModel.compile(plan), edit);
           expect(
             outcome.ok &&
-              outcome.effect.flows.filter((f) => f.after.verdict !== "works" && f.before.verdict === "works"),
+              outcome.effect.flows.filter(
+                (f) => f.after?.verdict !== "works" && f.before?.verdict === "works",
+              ),
           ).toEqual([]);
         }
       }

@@ -23,8 +23,32 @@ export interface FlowStanding {
 export interface FlowChange {
   id: string;
   label: string;
-  before: FlowStanding;
-  after: FlowStanding;
+  /** null for a flow that only the plan after has. */
+  before: FlowStanding | null;
+  /** null for a flow that only the plan before has. */
+  after: FlowStanding | null;
+}
+
+/** The flows that only one of two plans has. */
+export function flowsOfOneSide(before: Scenario, after: Scenario): FlowChange[] {
+  const side = (scenario: Scenario, other: Scenario) => {
+    const known = new Set(other.network.plan.flows.map(({ id }) => id));
+    return scenario.flows().flatMap(({ flow, question }) =>
+      known.has(flow.id)
+        ? []
+        : [
+            {
+              id: flow.id,
+              label: flow.label ?? flow.id,
+              standing: flowStanding(scenario, scenario.trip(flow.id, question)),
+            },
+          ],
+    );
+  };
+  return [
+    ...side(after, before).map(({ standing, ...flow }) => ({ ...flow, before: null, after: standing })),
+    ...side(before, after).map(({ standing, ...flow }) => ({ ...flow, before: standing, after: null })),
+  ];
 }
 
 /**

@@ -12,7 +12,7 @@ import {
 import { type OutcomeReport, outcomeReport } from "../reports/index.ts";
 import { inUse, nextHopsOf } from "../rib/index.ts";
 import type { Scenario } from "../scenario/index.ts";
-import { type FlowChange, flowChanges } from "./flow-changes.ts";
+import { type FlowChange, flowChanges, flowsOfOneSide } from "./flow-changes.ts";
 import { candidateOf, type RouteOutcome, routeOutcome } from "./route-outcome.ts";
 import { type WayBack, wayBackOf } from "./way-back.ts";
 
@@ -64,7 +64,7 @@ export function impactOf(
       routes,
       ranges,
       wholeSpace: complete,
-      flows: flowChanges(before, after, suspects),
+      flows: [...flowChanges(before, after, suspects), ...flowsOfOneSide(before, after)],
       later: laterEffect(before, after, written),
     },
   };

@@ -129,7 +129,7 @@ async function pathsAreDecidedOnAsServed({ random, instance, reader, guest, plan
     }
   }
   for (const path of [`/plans/${plan}/sweeps/..\\edit`, `/plans/${plan}/sweeps/../edit.data`]) {
-    const answer = await instance.ask("POST", path, { as: reader, body: '{"do":"undo"}' });
+    const answer = await instance.ask("POST", path, { as: reader, body: '{"do":"undo","base":1}' });
     expect(answer.status === 400, `${path}: ${answer.status} for somebody who only reads`);
   }
 }
@@ -184,7 +184,11 @@ async function authorsDoNotApprove({ instance, admin, ed, bo }: World) {
   const on = await post(admin, { do: "four-eyes", on: "yes" });
   expect(on.status < 300, `a second approver was not required: ${on.status}`);
   const mine = await edit(instance, ed, plan, "10.77.0.0/16");
-  await instance.ask("POST", `/plans/${plan}/edit.data`, { as: ed, body: '{"do":"undo"}' });
+  const base = await revisionOf(instance, plan);
+  await instance.ask("POST", `/plans/${plan}/edit.data`, {
+    as: ed,
+    body: JSON.stringify({ do: "undo", base }),
+  });
   const undone = await revisionOf(instance, plan);
   expect(
     (await post(bo, { do: "approve", revision: String(undone) })).status < 400,
@@ -834,7 +838,7 @@ async function smallerHoles({ random, instance, ed, admin, plan }: World) {
   ]) {
     const answer = await instance.ask("POST", `/plans/${plan}/edit`, {
       as: ed,
-      body: '{"do":"undo"}',
+      body: '{"do":"undo","base":1}',
       headers: { Origin: origin },
     });
     expect(answer.status === 403, `a page of ${origin} changes something: ${answer.status}`);

@@ -247,8 +247,8 @@ function editBody(random: Random): string {
   const edit = anyEdit(demo, random);
   const body = random.pick<unknown>([
     { do: "edit", base: 1, edit },
-    { do: "undo" },
-    { do: "redo" },
+    { do: "undo", base: 1 },
+    { do: "redo", base: 1 },
     mutated({ do: "edit", base: 1, edit }, random),
   ]);
   return random.chance(0.05) ? "[".repeat(50_000) : JSON.stringify(body);

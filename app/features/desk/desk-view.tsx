@@ -1,4 +1,4 @@
-import { useCallback, useState } from "react";
+import { Fragment, useCallback, useState } from "react";
 import { Link } from "react-router";
 import type { StaticRoute } from "../../../core/plan/index.ts";
 import { routeIdentity } from "../../../core/plan/index.ts";
@@ -16,6 +16,12 @@ interface Taken {
   device: string;
   route: StaticRoute;
 }
+
+const examples = [
+  ["tern-edge: 172.20.32.0/20 via 192.0.2.5", "a static route on one device"],
+  ["tern-edge, gull-edge: 0.0.0.0/0 via 192.0.2.5 distance 20", "a floating default route on two devices"],
+  ["office-core-1: 172.20.96.0/20 discard", "a discard route for a summary"],
+] as const;
 
 /** Routes on one device or on many at once, and the return path to a network wherever it is missing. */
 export function DeskView() {
@@ -38,6 +44,14 @@ export function DeskView() {
           Enter device ids, a colon, the destination and the next hop. The impact is shown below before you
           save. To change an existing route, open its device.
         </p>
+        <dl className="mt-2 grid max-w-3xl grid-cols-[max-content_1fr] gap-x-4 gap-y-0.5 text-[13px]">
+          {examples.map(([line, what]) => (
+            <Fragment key={line}>
+              <dt className="addr">{line}</dt>
+              <dd className="text-ink-2">{what}</dd>
+            </Fragment>
+          ))}
+        </dl>
         <WayBackEverywhere editing={offered} />
         {taken.length > 0 && (
           <section aria-label="Routes added here" className="mt-4">

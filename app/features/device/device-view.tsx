@@ -91,7 +91,7 @@ export function DeviceView({ answer }: { answer: DeviceAnswer }) {
           )}
           {edits && (
             <RouteEditor
-              key={changed ? JSON.stringify(changed) : "new"}
+              key={changed ? JSON.stringify(changed) : `new on ${device.id}`}
               device={device}
               old={changed}
               editing={desk}

@@ -2,6 +2,7 @@ import { useEffect, useState } from "react";
 import { Link, useLocation } from "react-router";
 import { stageOf } from "../../../core/plan/index.ts";
 import { useEditing } from "../../plan/editing.ts";
+import { useNewest } from "../../plan/known.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { withParam } from "../../search/links.ts";
 import { Button } from "../../ui/button.tsx";
@@ -13,6 +14,7 @@ export function EditBar() {
   const { page, params } = usePlan();
   const { pathname } = useLocation();
   const pinned = page.revision !== page.newest;
+  const newest = useNewest(page);
   const stage = stageOf(page.revision);
   const { undo, redo, busy, errors, passedOver } = useEditing(page);
   const readsOnly = page.role === "reads";
@@ -42,7 +44,7 @@ export function EditBar() {
         </Button>
       </Tip>
       <span className={`whitespace-nowrap pl-2 text-[13px] text-ink-2 ${stage ? "hidden lg:inline" : ""}`}>
-        {stage ? "Between two revisions" : `Revision ${page.revision}`}
+        {stage ? "Between two revisions" : `Revision ${pinned ? page.revision : newest}`}
         {readsOnly && ", read-only"}
         {pinned && !stage && (
           <>

@@ -33,7 +33,7 @@ export function CellSign({ cell, gap }: { cell: BoardCell; gap?: boolean }) {
         <Shield key={g} gateway={g} label={frame.gateways[g]?.label ?? ""} size={20} />
       ))}
       {cell.carriers.length === 0 && <span>works</span>}
-      {gap && <span>{boundsText(cell.outageMs)}</span>}
+      {gap && <span className="whitespace-nowrap">{boundsText(cell.outageMs)}</span>}
       {cell.sessions !== "" && <BrokenSessions />}
       {cell.uncertain && <span>?</span>}
       {cell.broken.length > 0 && (

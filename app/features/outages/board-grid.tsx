@@ -68,8 +68,11 @@ export function BoardGrid({ board, rows, columns, chosen, onOpen, onFold }: Boar
   const inSight = across.getVirtualItems();
   const grid: Grid = { board, columns, cells, tallies, chosen, onOpen, onFold };
   return (
-    // biome-ignore lint/a11y/noStaticElementInteractions: the grid's cells are the buttons; arrow keys move between them.
     <div
+      role="table"
+      aria-label="Failure matrix"
+      aria-rowcount={rows.length + 1}
+      aria-colcount={columns.length + 2}
       ref={frameRef}
       onKeyDown={onKeyDown}
       className="relative max-h-[60vh] min-h-[180px] shrink-0 overflow-auto border border-rule bg-panel"

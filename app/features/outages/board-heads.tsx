@@ -7,16 +7,23 @@ import { FoldButton } from "./fold-button.tsx";
 /** The heads of the columns: which failure stands in each, or which site's. */
 export function BoardHeads({ grid, inSight }: { grid: Grid; inSight: readonly VirtualItem[] }) {
   return (
-    <div className="sticky top-0 z-[3] bg-panel" style={{ height: HEAD }}>
+    <div role="row" aria-rowindex={1} className="sticky top-0 z-[3] bg-panel" style={{ height: HEAD }}>
       <div
         className="sticky left-0 z-[1] inline-flex items-end border-rule border-r border-b bg-panel"
         style={{ width: NAME + NOMINAL, height: HEAD }}
       >
-        <span className="px-2 pb-1 font-semibold" style={{ width: NAME }}>
+        <span
+          role="columnheader"
+          aria-colindex={1}
+          className="px-2 pb-1 font-semibold"
+          style={{ width: NAME }}
+        >
           Flow
           <span className="float-right font-normal text-[13px] text-ink-2">maximum outage</span>
         </span>
-        <span className="px-2 pb-1 font-semibold text-[13px]">no failures</span>
+        <span role="columnheader" aria-colindex={2} className="px-2 pb-1 font-semibold text-[13px]">
+          no failures
+        </span>
       </div>
       {inSight.map((item) => (
         <ColumnHead key={grid.columns[item.index].key} grid={grid} item={item} />
@@ -31,6 +38,8 @@ function ColumnHead({ grid, item }: { grid: Grid; item: VirtualItem }) {
   if (line.kind === "site") {
     return (
       <div
+        role="columnheader"
+        aria-colindex={item.index + 3}
         className="absolute bottom-0 flex flex-col justify-end border-rule border-r border-b bg-sunk px-1 pb-1"
         style={place}
       >
@@ -44,6 +53,8 @@ function ColumnHead({ grid, item }: { grid: Grid; item: VirtualItem }) {
       text={`${namesOf(column)}: ${column.breaks} flows break, ${column.changes} change${column.crowded.map((text) => `; ${text}`).join("")}`}
     >
       <div
+        role="columnheader"
+        aria-colindex={item.index + 3}
         className="absolute bottom-0 flex flex-col justify-end overflow-hidden border-rule border-r border-b px-1.5 pb-1 font-semibold text-[12px] leading-[14px]"
         style={place}
       >

@@ -23,13 +23,22 @@ interface BoardLineProps {
 export function BoardLine({ grid, line, at, top, width, inSight }: BoardLineProps) {
   const row = line.kind === "item" ? grid.board.rows[line.index] : null;
   return (
-    <div className="absolute left-0" style={{ top, height: ROW, width }} data-row={row?.flow} data-line={at}>
+    <div
+      role="row"
+      aria-rowindex={at + 2}
+      className="absolute left-0"
+      style={{ top, height: ROW, width }}
+      data-row={row?.flow}
+      data-line={at}
+    >
       <div
         className={`sticky left-0 z-[2] inline-flex items-center border-rule border-r border-b ${row ? "bg-panel" : "bg-sunk"}`}
         style={{ width: NAME + NOMINAL, height: ROW }}
       >
         {line.kind === "site" && (
-          <FoldButton line={line} what="flows" onFold={(site) => grid.onFold("rows", site)} />
+          <span role="rowheader" aria-colindex={1}>
+            <FoldButton line={line} what="flows" onFold={(site) => grid.onFold("rows", site)} />
+          </span>
         )}
         {row && <RowName row={row} />}
       </div>
@@ -38,12 +47,21 @@ export function BoardLine({ grid, line, at, top, width, inSight }: BoardLineProp
         const place = {
           "data-place": `${at} ${item.index}`,
           tabIndex: at === 0 && item.index === 0 ? 0 : -1,
-          style: { left: NAME + NOMINAL + item.start, width: CELL, height: ROW },
         };
-        return line.kind === "site" || column.kind === "site" ? (
-          <SiteCell key={column.key} grid={grid} row={line} column={column} place={place} />
-        ) : (
-          <Cell key={column.key} grid={grid} r={line.index} c={column.index} place={place} />
+        return (
+          <div
+            key={column.key}
+            role="cell"
+            aria-colindex={item.index + 3}
+            className="absolute top-0"
+            style={{ left: NAME + NOMINAL + item.start, width: CELL, height: ROW }}
+          >
+            {line.kind === "site" || column.kind === "site" ? (
+              <SiteCell grid={grid} row={line} column={column} place={place} />
+            ) : (
+              <Cell grid={grid} r={line.index} c={column.index} place={place} />
+            )}
+          </div>
         );
       })}
     </div>
@@ -53,7 +71,7 @@ export function BoardLine({ grid, line, at, top, width, inSight }: BoardLineProp
 function RowName({ row }: { row: Board["rows"][number] }) {
   return (
     <>
-      <span className="flex items-center px-2" style={{ width: NAME }}>
+      <span role="rowheader" aria-colindex={1} className="flex items-center px-2" style={{ width: NAME }}>
         <Tip text={row.label}>
           <span className="truncate font-medium">{row.label}</span>
         </Tip>
@@ -62,6 +80,8 @@ function RowName({ row }: { row: Board["rows"][number] }) {
         )}
       </span>
       <span
+        role="cell"
+        aria-colindex={2}
         className="flex h-full items-center gap-1 bg-sunk px-1.5 text-[12px] leading-[13px]"
         style={{ width: NOMINAL }}
       >
@@ -74,7 +94,6 @@ function RowName({ row }: { row: Board["rows"][number] }) {
 interface Placed {
   "data-place": string;
   tabIndex: number;
-  style: React.CSSProperties;
 }
 
 /** What a site's cells come to; opens the site where it is folded. */
@@ -90,7 +109,7 @@ function SiteCell({ grid, row, column, place }: { grid: Grid; row: Line; column:
         if (column.kind === "site" && column.folded) onFold("columns", column.site);
       }}
       aria-label={`${lineName(board, row, "flows")}, ${lineName(board, column, "failures")}: ${tallyText(tally)}`}
-      className={`absolute top-0 overflow-hidden border-rule border-r border-b px-1.5 text-left text-[12px] ${tallyLooks(tally)}`}
+      className={`h-full w-full overflow-hidden border-rule border-r border-b px-1.5 text-left text-[12px] ${tallyLooks(tally)}`}
     >
       {tallyText(tally)}
     </button>
@@ -113,7 +132,7 @@ function Cell({ grid, r, c, place }: { grid: Grid; r: number; c: number; place: 
       data-failed={failure.failed.join(" ")}
       onClick={() => grid.onOpen(flow.flow, failure.failed)}
       aria-label={cellWords(flow.label, namesOf(failure), cell, frame)}
-      className={`absolute top-0 flex items-center gap-1 overflow-hidden border-rule border-r border-b px-1.5 text-left text-[12px] leading-[13px] ${looksOf(cell)} ${isChosen ? "outline-2 outline-ink -outline-offset-2" : ""}`}
+      className={`flex h-full w-full items-center gap-1 overflow-hidden border-rule border-r border-b px-1.5 text-left text-[12px] leading-[13px] ${looksOf(cell)} ${isChosen ? "outline-2 outline-ink -outline-offset-2" : ""}`}
     >
       {cell ? (
         <CellSign cell={cell} gap />

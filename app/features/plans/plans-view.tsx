@@ -3,6 +3,7 @@ import { OWN_ENDS_LEFT_OUT } from "../../../core/expectations/index.ts";
 import type { Lesson } from "../../engine/lessons.server.ts";
 import { AccountLinks } from "../../ui/account-links.tsx";
 import { Button } from "../../ui/button.tsx";
+import { Coded } from "../../ui/coded.tsx";
 import { FileButton } from "../../ui/file-button.tsx";
 import { Mark } from "../../ui/mark.tsx";
 import { PopoverBox } from "../../ui/popover.tsx";
@@ -52,7 +53,7 @@ export function PlansView({ plans, who, administers, adds, lessons, errors }: Pl
               <ul className="mt-1 max-h-60 list-disc overflow-auto pl-5">
                 {errors.map((error) => (
                   <li key={error} className="break-words">
-                    {error}
+                    <Coded text={error} />
                   </li>
                 ))}
               </ul>

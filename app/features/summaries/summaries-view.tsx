@@ -176,8 +176,8 @@ function Option({ option, label, busy, onTake }: OptionProps) {
         {flows.slice(0, 6).map((flow) => (
           <li key={flow.id} className="flex flex-wrap items-center gap-2">
             {flow.label}
-            <StandingSign scenario={flow.before} />→
-            <StandingSign scenario={flow.after} strong />
+            {flow.before && <StandingSign scenario={flow.before} />}→
+            {flow.after && <StandingSign scenario={flow.after} strong />}
           </li>
         ))}
         {owned.slice(0, 6).map((range) => (

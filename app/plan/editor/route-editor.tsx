@@ -1,6 +1,7 @@
 import { useId, useRef, useState } from "react";
 import type { StaticRoute } from "../../../core/plan/index.ts";
 import { Button } from "../../ui/button.tsx";
+import { Coded } from "../../ui/coded.tsx";
 import type { useEditing } from "../editing.ts";
 import { ImpactView } from "../impact/impact-view.tsx";
 import { usePlan } from "../open-plan.tsx";
@@ -82,7 +83,7 @@ export function RouteEditor(props: RouteEditorProps) {
       <div id={statusId}>
         {general.length > 0 && (
           <p role="alert" className="mt-1 text-stop">
-            {general.join("; ")}
+            <Coded text={general.join("; ")} />
           </p>
         )}
       </div>

@@ -1,3 +1,4 @@
+import { Coded } from "../../ui/coded.tsx";
 import { Pick } from "../../ui/select.tsx";
 
 /** The fields of a route, beside the line: each says what it takes, and what is wrong stands under it. */
@@ -104,7 +105,7 @@ export function FieldError({ id, text }: { id: string; text: string | undefined 
   if (!text) return null;
   return (
     <p id={id} role="alert" className="max-w-56 text-[13px] text-stop leading-[17px]">
-      {text}
+      <Coded text={text} />
     </p>
   );
 }

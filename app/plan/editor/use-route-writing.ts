@@ -24,13 +24,29 @@ export interface Taken {
   route: StaticRoute;
 }
 
-/** What is being written, in its line and in its fields: either follows the other. */
-function useWritten(first: string) {
+/**
+ * What is being written, in its line and in its fields: either follows the other. With `draftKey` it is kept in this tab
+ * until it is saved, also when the page is left.
+ */
+function useWritten(first: string, draftKey: string | null) {
   const [text, setText] = useState(first);
   const [fields, setFields] = useState<Readonly<Record<string, string>>>(() => readRouteLine(first).fields);
   const reading = useMemo(() => readRouteLine(text), [text]);
   const named = useMemo(() => reading.devices.map((token) => token.text), [reading]);
   const outcome = useMemo(() => routeOfFields(fields), [fields]);
+  useEffect(() => {
+    const draft = draftKey && sessionStorage.getItem(draftKey);
+    if (!draft) return;
+    setText(draft);
+    setFields(readRouteLine(draft).fields);
+  }, [draftKey]);
+  const wasTyped = useRef(false);
+  useEffect(() => {
+    if (!draftKey) return;
+    if (text !== "") sessionStorage.setItem(draftKey, text);
+    else if (wasTyped.current) sessionStorage.removeItem(draftKey);
+    wasTyped.current = text !== "";
+  }, [draftKey, text]);
   return {
     text,
     fields,
@@ -121,9 +137,9 @@ interface Writing {
 
 /** A route that is being written: what stands there, the edit that it makes, what that does, and what is wrong with it. */
 export function useRouteWriting({ device, old, editing, onTaken }: Writing) {
-  const { frame } = usePlan();
+  const { frame, planId } = usePlan();
   const first = old ? formatRouteLine(old) : "";
-  const written = useWritten(first);
+  const written = useWritten(first, old ? null : `route draft ${planId} ${device?.id ?? ""}`);
   const { text, named, outcome, lineErrors } = written;
   const [tried, setTried] = useState(false);
   const targets = useMemo(() => (named.length ? named : device ? [device.id] : []), [named, device]);

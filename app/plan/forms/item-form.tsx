@@ -1,6 +1,7 @@
 import { useEffect, useId, useRef, useState } from "react";
 import type { Edit, PlanError } from "../../../core/plan/index.ts";
 import { Button } from "../../ui/button.tsx";
+import { Coded } from "../../ui/coded.tsx";
 import { Confirm } from "../../ui/dialog.tsx";
 import { type Choice, Pick } from "../../ui/select.tsx";
 import { SuggestField } from "../../ui/suggest-field.tsx";
@@ -109,7 +110,7 @@ export function ItemForm({ spec, editing, onDone, onCancel }: ItemFormProps) {
       </div>
       {general.length > 0 && (
         <p role="alert" className="text-stop">
-          {general.join("; ")}
+          <Coded text={general.join("; ")} />
         </p>
       )}
       <p className="flex flex-wrap gap-2">
@@ -181,7 +182,7 @@ function ItemField({ id, field, value, error, onChange }: ItemFieldProps) {
       )}
       {error && (
         <p id={`${id}-error`} role="alert" className="text-[13px] text-stop leading-[17px]">
-          {error}
+          <Coded text={error} />
         </p>
       )}
     </div>

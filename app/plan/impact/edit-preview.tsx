@@ -1,5 +1,6 @@
 import type { Edit } from "../../../core/plan/index.ts";
 import { useAsking } from "../../engine/asking.ts";
+import { Coded } from "../../ui/coded.tsx";
 import { downOf } from "../down.ts";
 import { usePlan } from "../open-plan.tsx";
 import { useRights } from "../rights.tsx";
@@ -48,7 +49,7 @@ export function EditPreview({ edit, busy, onTake }: EditPreviewProps) {
       )}
       {answer && !answer.ok && (
         <p role="alert" className="text-stop">
-          {answer.errors.map((one) => one.message).join("; ")}
+          <Coded text={answer.errors.map((one) => one.message).join("; ")} />
         </p>
       )}
       {answer?.ok && (

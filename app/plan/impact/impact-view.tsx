@@ -62,13 +62,26 @@ function FlowChanges({ title, flows }: { title: string; flows: FlowChange[] }) {
       <ul>
         {flows.slice(0, 12).map((flow) => (
           <li key={flow.id} className="flex flex-wrap items-center gap-x-2" data-flow={flow.id}>
-            <Link className="name-link font-medium" to={pageHref(planId, "paths", params, { flow: flow.id })}>
-              {flow.label}
-            </Link>
-            <StandingSign scenario={flow.before} />
-            <span aria-hidden="true">→</span>
-            <span className="sr-only">becomes</span>
-            <StandingSign scenario={flow.after} strong />
+            {flow.after ? (
+              <Link
+                className="name-link font-medium"
+                to={pageHref(planId, "paths", params, { flow: flow.id })}
+              >
+                {flow.label}
+              </Link>
+            ) : (
+              <span className="font-medium">{flow.label}</span>
+            )}
+            {!flow.before && <span>new</span>}
+            {!flow.after && <span>removed</span>}
+            {flow.before && <StandingSign scenario={flow.before} />}
+            {flow.before && flow.after && (
+              <>
+                <span aria-hidden="true">→</span>
+                <span className="sr-only">becomes</span>
+              </>
+            )}
+            {flow.after && <StandingSign scenario={flow.after} strong />}
           </li>
         ))}
       </ul>

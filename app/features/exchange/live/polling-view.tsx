@@ -74,6 +74,7 @@ export function PollingView({
       {edits && (
         <TabSet
           label="Add"
+          initial={credentials.length === 0 ? "credentials" : "device"}
           tabs={[
             {
               value: "device",
