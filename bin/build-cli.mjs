@@ -13,11 +13,13 @@ const questions = [
   ["findings", "demo/marrow-bay.yaml"],
 ];
 
-export async function buildCli() {
-  await build({
+/** Bundles the command line into a file. */
+export function bundleCli(outfile, banner = "") {
+  return build({
     absWorkingDir: root,
     entryPoints: ["cli/entry.ts"],
-    outfile: "build/cli/iron-fork.cjs",
+    outfile,
+    banner: { js: banner },
     bundle: true,
     platform: "node",
     format: "cjs",
@@ -26,6 +28,10 @@ export async function buildCli() {
     minify: true,
     logLevel: "warning",
   });
+}
+
+export async function buildCli() {
+  await bundleCli("build/cli/iron-fork.cjs");
   execFileSync(process.execPath, [`${root}bin/run-bundle.mjs`], {
     cwd: root,
     input: questions.map((question) => JSON.stringify(question)).join("\n"),

@@ -140,7 +140,7 @@ test("somebody who reads sees a plan and edits none; a role in one plan goes bef
   const line = ada.getByRole("listitem", { name: "Rex" });
   await choose(line.getByLabel("Role in the plan", { exact: true }), "Three routers");
   await choose(line.getByLabel("Role of Rex in the plan"), "editor");
-  await line.getByRole("button", { name: "Save role", exact: true }).click();
+  await line.getByRole("button", { name: "Save plan role", exact: true }).click();
   await expect(line.getByText("Three routers: editor")).toBeVisible();
   await rex.reload();
   await ready(rex);

@@ -130,7 +130,7 @@ test("the board is taken along as CSV and JSON, and a flow's answer as a sheet",
   await ready(page);
   const [csv] = await Promise.all([
     page.waitForEvent("download"),
-    page.getByRole("button", { name: "As CSV" }).click(),
+    page.getByRole("button", { name: "Export CSV" }).click(),
   ]);
   const text = readFileSync(await csv.path(), "utf8");
   expect(text.split("\r\n")[0]).toBe(
@@ -139,7 +139,7 @@ test("the board is taken along as CSV and JSON, and a flow's answer as a sheet",
   expect(text).toContain("tickets,link:north-ring,fails,north,link-dead");
   const [json] = await Promise.all([
     page.waitForEvent("download"),
-    page.getByRole("button", { name: "As JSON" }).click(),
+    page.getByRole("button", { name: "Export JSON" }).click(),
   ]);
   const read = JSON.parse(readFileSync(await json.path(), "utf8"));
   expect(read.flows.find((flow: { id: string }) => flow.id === "tickets").nominal.carriers).toEqual([
@@ -218,12 +218,12 @@ test("an outage is gone through step by step, and the map and the routes follow"
 test("two outages stand side by side over one scale", async ({ page }) => {
   await goTo(page, "/plans/1/timeline?outage=north-dark");
   await ready(page);
-  await choose(page.getByLabel("Compare with"), "North fibre's ring fails and nobody notices");
+  await choose(page.getByLabel("Compare with"), "North fibre's ring fails undetected");
   await page.waitForURL(/beside=outage/);
   const pair = page.getByTestId("side-by-side");
   await expect(pair.getByRole("heading")).toHaveText([
     "North fibre's last mile goes dark for two minutes",
-    "North fibre's ring fails and nobody notices",
+    "North fibre's ring fails undetected",
   ]);
   await expect(pair.locator('[data-gap="tickets"]')).toHaveText([/down for 0.1 s/, /down for 120 s/]);
   await expect(page.getByRole("region", { name: "Differing outage times" })).toContainText(

@@ -149,7 +149,7 @@ function AccountLine({ account, plans }: { account: ShownAccount; plans: Account
           choices={[{ value: "", label: "same as workspace role" }, ...roleChoices]}
         />
         <button type="submit" className="button py-0">
-          Save
+          Save plan role
         </button>
       </Form>
     </li>

@@ -25,7 +25,7 @@ export function Frame({ stage, children }: { stage: Stage; children: React.React
       <div className="flex min-h-0 min-w-0 flex-1 flex-col">
         <header className="flex min-h-[52px] flex-wrap items-center gap-x-4 gap-y-2 border-b border-rule px-4 py-2">
           <Conditions />
-          <div className="flex flex-1 items-center justify-end gap-3">
+          <div className="flex flex-1 flex-wrap items-center justify-end gap-3">
             <QuestionField />
             <EditBar />
           </div>

@@ -106,9 +106,9 @@ function Downloads({ board }: { board: Board }) {
   const { frame } = usePlan();
   return (
     <>
-      <Button onClick={() => keepFile("board.csv", boardCsv(board, frame), "text/csv")}>As CSV</Button>
+      <Button onClick={() => keepFile("board.csv", boardCsv(board, frame), "text/csv")}>Export CSV</Button>
       <Button onClick={() => keepFile("board.json", boardJson(board, frame), "application/json")}>
-        As JSON
+        Export JSON
       </Button>
     </>
   );

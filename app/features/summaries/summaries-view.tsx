@@ -64,7 +64,7 @@ export function SummariesView({ answer }: { answer: SummariesAnswer }) {
               name="block"
               key={answer.block}
               defaultValue={answer.block}
-              placeholder="prefix, such as 172.20.96.0/20"
+              placeholder="such as 172.20.96.0/20"
               className="field addr w-64"
               autoComplete="off"
             />
@@ -83,21 +83,23 @@ export function SummariesView({ answer }: { answer: SummariesAnswer }) {
         <fieldset className="mt-3">
           <legend className="sr-only">Routes to summarize</legend>
           {groups.map((group) => (
-            <div key={group.way} className="mt-1 flex flex-wrap items-baseline gap-x-4 gap-y-1">
+            <div key={group.way} className="mt-1 flex items-baseline gap-x-4">
               <span className="addr w-48 shrink-0 text-ink-2">{group.way}</span>
-              {group.routes.map((route) => (
-                <label key={route.identity} className="flex items-center gap-1">
-                  <input
-                    type="checkbox"
-                    name="route"
-                    value={route.identity}
-                    defaultChecked={chosen.includes(route.identity)}
-                    key={`${answer.device} ${route.identity} ${chosen.includes(route.identity)}`}
-                  />
-                  <span className="addr">{route.to}</span>
-                  {route.note && <span className="text-ink-2">“{route.note}”</span>}
-                </label>
-              ))}
+              <span className="flex flex-wrap items-baseline gap-x-4 gap-y-1">
+                {group.routes.map((route) => (
+                  <label key={route.identity} className="flex items-center gap-1">
+                    <input
+                      type="checkbox"
+                      name="route"
+                      value={route.identity}
+                      defaultChecked={chosen.includes(route.identity)}
+                      key={`${answer.device} ${route.identity} ${chosen.includes(route.identity)}`}
+                    />
+                    <span className="addr">{route.to}</span>
+                    {route.note && <span className="text-ink-2">“{route.note}”</span>}
+                  </label>
+                ))}
+              </span>
             </div>
           ))}
         </fieldset>
@@ -137,7 +139,7 @@ interface OptionProps {
 }
 
 function Option({ option, label, busy, onTake }: OptionProps) {
-  const { page, params } = usePlan();
+  const { page, params, labels } = usePlan();
   const [steps, setSteps] = useState(false);
   const { edits } = useRights();
   const { owned, unowned, flows, swallows } = option;
@@ -195,7 +197,7 @@ function Option({ option, label, busy, onTake }: OptionProps) {
       {unowned.length > 0 && (
         <p className="text-ink-2">
           Unassigned addresses: {[...new Set(unowned.map((range) => range.range))].slice(0, 4).join(", ")}
-          {unowned.length > 4 ? " and more" : ""} {endsOf(unowned)}.
+          {unowned.length > 4 ? " and more" : ""} {endsOf(unowned, labels.devices)}.
         </p>
       )}
       {breaks.length > 0 && (
@@ -224,9 +226,12 @@ function Option({ option, label, busy, onTake }: OptionProps) {
 }
 
 /** What becomes of ranges that nobody owns, in words. */
-function endsOf(ranges: SummaryOption["unowned"]): string {
+function endsOf(ranges: SummaryOption["unowned"], labels: ReadonlyMap<string, string>): string {
   const ends = new Set(
-    ranges.map(({ after }) => `${(after.code ?? after.result).replaceAll("-", " ")} at ${after.at}`),
+    ranges.map(
+      ({ after }) =>
+        `${(after.code ?? after.result).replaceAll("-", " ")} at ${labels.get(after.at) ?? after.at}`,
+    ),
   );
   return `now end differently: ${[...ends].slice(0, 3).join(", ")}`;
 }

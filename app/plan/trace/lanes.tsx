@@ -197,7 +197,7 @@ function actionWords(hop: HopView): string {
   if (route.discard) return route.discard === "drop" ? "discarded" : "rejected";
   if (route.toVrf) return `looked up in VRF ${route.toVrf}`;
   const way = hop.nextHop ? `via ${hop.nextHop}` : "attached";
-  return `${way}, out ${hop.out ?? ""}${route.distance ? ` · ${route.distance}` : ""}`;
+  return `${way}, out ${hop.out ?? ""}${route.distance ? `, distance ${route.distance}` : ""}`;
 }
 
 function nearWords(route: RouteReport): string {
