@@ -17,14 +17,14 @@ const views: Record<string, string> = {
   device: "/plans/1/devices/tern-edge?down=link:tern-north",
   paths: "/plans/1/paths?flow=tickets&down=link:tern-north",
   network: "/plans/1/map?edit=device:skerry-edge",
-  desk: "/plans/1/devices/skerry-edge",
-  exchange: "/plans/1/import",
-  rebuild: "/plans/1/topology",
+  "add-routes": "/plans/1/devices/skerry-edge",
+  import: "/plans/1/import",
+  topology: "/plans/1/topology",
   drift: "/plans/1/import",
   summaries: "/plans/1/summaries",
   findings: "/plans/1/findings",
-  board: "/plans/1/failures",
-  time: "/plans/1/timeline?outage=north-dark",
+  failures: "/plans/1/failures",
+  timeline: "/plans/1/timeline?outage=north-dark",
   moment: "/plans/1/map?outage=north-dark&at=0&flow=tickets",
   observed: "/plans/1/timeline?outage=longhaven-cut",
   changes: "/plans/3/changes",
@@ -63,8 +63,8 @@ for (const [name, path] of Object.entries(views)) {
   await page.goto(`${base}${path}`, { waitUntil: "load" });
   await page.locator("html[data-ready]").waitFor({ state: "attached" });
   await page.waitForTimeout(1500);
-  if (name === "plans") await page.getByText("being worked out").first().waitFor({ state: "hidden" });
-  if (name === "exchange") {
+  if (name === "plans") await page.getByText("Computing summary").first().waitFor({ state: "hidden" });
+  if (name === "import") {
     await page.getByLabel("Device", { exact: true }).fill("ferry-shed");
     await page.getByLabel("Device output").fill(shed);
     await page.getByRole("button", { name: "Read text" }).click();
@@ -73,7 +73,7 @@ for (const [name, path] of Object.entries(views)) {
     await page.getByRole("button", { name: "172.20.0.33: next hop" }).first().click();
     await page.waitForTimeout(500);
   }
-  if (name === "rebuild") {
+  if (name === "topology") {
     await page.getByRole("button", { name: "Insert example" }).click();
     await page.getByRole("button", { name: "Draw topology" }).click();
     await page.locator('[data-line="5"]').click();
@@ -91,7 +91,7 @@ for (const [name, path] of Object.entries(views)) {
     await page.goto(`${base}/plans/1/drift`, { waitUntil: "load" });
     await page.getByRole("checkbox").first().check();
   }
-  if (name === "desk") {
+  if (name === "add-routes") {
     await page.getByLabel("Route as one line").fill("default via 172.20.255.29 distance 20");
     await page.locator("[data-testid=preview][data-settled]").waitFor();
     await page.getByText("New finding").waitFor();
@@ -107,8 +107,8 @@ for (const [name, path] of Object.entries(views)) {
     await page.getByRole("radio", { name: "iproute2" }).click();
     await page.waitForTimeout(500);
   }
-  if (name === "board") await page.getByText("Complete.").first().waitFor();
-  if (["time", "observed"].includes(name))
+  if (name === "failures") await page.getByText("Complete.").first().waitFor();
+  if (["timeline", "observed"].includes(name))
     await page.locator(".apexcharts-rangebar-area").last().waitFor({ state: "attached" });
   if (name === "observed") {
     await page.getByRole("button", { name: "Rehearse in the lab" }).click();

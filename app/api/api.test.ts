@@ -260,7 +260,7 @@ describe.skipIf(!process.env.DATABASE_URL)("/api/v1", () => {
         expect((await call("POST", `/plans/${plan}/webhooks`, { url: wrong })).status).toBe(422);
       // An address that events may not be sent to is refused when it is entered.
       vi.stubEnv("IRON_FORK_HOOKS", "");
-      expect((await call("POST", `/plans/${plan}/webhooks`, { url })).json.error.message).toContain(
+      expect((await call("POST", `/plans/${plan}/webhooks`, { url })).json.detail).toContain(
         "Webhooks are off",
       );
       vi.stubEnv("IRON_FORK_HOOKS", "192.0.2.0/24");

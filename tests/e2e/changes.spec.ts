@@ -109,12 +109,12 @@ test("a change: drafted, its order seen, approved by somebody else, followed by 
   await expect(standing(bob)).toContainText("performed in an unverified order");
   await bob.getByRole("button", { name: "Roll back" }).click();
   await expect(bob.getByRole("listitem", { name: /^Visit/ }).first()).toHaveAccessibleName("Visit 5");
-  await step(bob, /Add route 172\.20\.101\.0\/24/).uncheck();
+  await step(bob, /Add the route 172\.20\.101\.0\/24/).uncheck();
   await step(bob, /Remove the route 172\.20\.96\.0\/21 via/).uncheck();
   await step(bob, /Remove the route 172\.20\.80\.0\/24 via 172\.20\.0\.2/).uncheck();
   await expect(standing(bob)).toContainText("No steps done yet");
   await bob.getByRole("button", { name: "Close as rolled back" }).click();
-  await expect(state(bob)).toHaveText("turned back");
+  await expect(state(bob)).toHaveText("rolled back");
   await expect(bob.getByRole("region", { name: "Record" })).toContainText("Bob closed it as rolled back");
 
   // The draft is open again; another change of it is carried out to its end.
@@ -134,7 +134,7 @@ test("a change: drafted, its order seen, approved by somebody else, followed by 
   await expect(bob.getByRole("heading", { name: "No draft" })).toBeVisible();
   const table = bob.getByRole("region", { name: "Proposed changes" });
   await expect(table.getByRole("row").nth(1)).toContainText("carried out");
-  await expect(table.getByRole("row").nth(2)).toContainText("turned back");
+  await expect(table.getByRole("row").nth(2)).toContainText("rolled back");
   for (const one of [ann, bob]) await one.context().close();
 });
 
@@ -245,7 +245,7 @@ test("any two revisions are compared; an older one is brought back as a draft; w
   await expect(state(page)).toHaveText("withdrawn");
   await goTo(page, `${plan}/changes/2`);
   await page.getByRole("button", { name: "Withdraw" }).click();
-  await page.getByRole("button", { name: "Withdraw it" }).click();
+  await page.getByRole("button", { name: "Withdraw change" }).click();
   await expect(state(page)).toHaveText("withdrawn");
 });
 

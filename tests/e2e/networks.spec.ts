@@ -80,9 +80,9 @@ test("a firewall with zones, translation, a tunnel and two providers", async ({ 
   await addDevice(page, plan, "North", "provider");
   await goTo(page, `${plan}/map?edit=device:north`);
   await ready(page);
-  const north = await fill(page, "Edit North", { "Announces to the internet": "192.0.2.0/30" });
+  const north = await fill(page, "Edit North", { "Announced prefixes": "192.0.2.0/30" });
   await saved(page, () => north.getByRole("button", { name: "Save" }).click());
-  await addDevice(page, plan, "South", "provider", { "Announces to the internet": "198.51.100.0/30" });
+  await addDevice(page, plan, "South", "provider", { "Announced prefixes": "198.51.100.0/30" });
   await addDevice(page, plan, "Internet", "internet");
   const join = (From: string, To: string, here: string, there: string, more: Record<string, string>) =>
     addLink(page, plan, { From, To, "Address at this end": here, "Address at the far end": there, ...more });
@@ -242,9 +242,7 @@ test("a host with two interfaces prefers the one of the lower metric", async ({ 
   await expect(page.getByRole("link", { name: "Edit radio0" })).toBeVisible();
   await goTo(page, `${plan}/map?edit=`);
   await page.getByRole("link", { name: "kiosk-radio", exact: true }).click();
-  await expect(page.getByRole("form", { name: /Edit the link/ }).getByLabel("Ends")).toHaveValue(
-    /kiosk\/radio0/,
-  );
+  await expect(page.getByRole("form", { name: /Edit the link/ })).toContainText("radio0");
 });
 
 test("a lesson opens as a plan of one's own, and its fix is proven", async ({ page }) => {

@@ -78,7 +78,7 @@ test("a pasted list is read line by line before it is taken", async ({ page }) =
   const read = page.getByRole("list", { name: "Lines read" });
   await expect(read.getByRole("listitem").nth(0)).toContainText("new router north, lan 10.9.0.1/24");
   await expect(read.getByRole("listitem").nth(1)).toContainText("it must be a whole number from 0 to 32");
-  await expect(read.getByRole("listitem").nth(2)).toContainText('"10.8.0.1" lacks its length');
+  await expect(read.getByRole("listitem").nth(2)).toContainText('"10.8.0.1" lacks its prefix length');
   await expect(page.getByRole("button", { name: "Add to network" })).toBeDisabled();
   await field.fill("north, lan, 10.9.0.1/24\nnorth, up, 10.9.1.1, 255.255.255.252\nwest\tspare\t10.8.0.1/24");
   await expect(page.getByText("3 interfaces and 1 new devices to add.")).toBeVisible();
@@ -118,7 +118,7 @@ test("a terminal gets a floating default with its watch on both ends", async ({ 
   const preview = page.getByTestId("preview");
   await expect(preview).toContainText("standby");
   await expect(preview).toContainText("distance 20 vs 1");
-  await expect(preview).toContainText("Once Skerry edge wan is down: 0 of");
+  await expect(preview).toContainText("If Skerry edge wan fails, 0 of");
   await expect(preview).toContainText("New finding");
   await revision(page, 1);
   await line.press("Enter");
@@ -252,7 +252,7 @@ test("a finding that is accepted stays on record with its reason", async ({ page
   const row = page.locator('[data-finding="asymmetric-path"]');
   await row.getByRole("button", { name: "Accept risk" }).click();
   await row.getByRole("button", { name: "Accept", exact: true }).click();
-  await expect(row.getByRole("alert")).toContainText("Write the reason");
+  await expect(row.getByRole("alert")).toContainText("Enter a reason");
   await row.getByLabel("Reason for accepting").fill("No firewall stands on either way");
   await row.getByRole("button", { name: "Accept", exact: true }).click();
   const aside = page.getByRole("region", { name: "Accepted risks" });
@@ -336,7 +336,7 @@ test("the grid fills for several senders and destinations, both ways", async ({ 
   await page.getByRole("link", { name: /^Quay camera to Office desk: yes by long-1/ }).click();
   await expectAnswer(page, "Carried by Longhaven line 1");
   await choose(page.getByLabel("Source"), "172.20.80.10");
-  await page.getByRole("button", { name: "Show the way" }).click();
+  await page.getByRole("button", { name: "Show path" }).click();
   await page.waitForURL(/source=172.20.80.10/);
   await expectAnswer(page, "Carried by Longhaven line 1");
 });
@@ -344,7 +344,7 @@ test("the grid fills for several senders and destinations, both ways", async ({ 
 test("the draft is compared with what is approved, and approved in its turn", async ({ page }) => {
   const plan = await unopenedPlan(page, "three-routers");
   await goTo(page, `${plan}/changes`);
-  await expect(page.getByRole("heading", { name: "Nothing is drafted" })).toBeVisible();
+  await expect(page.getByRole("heading", { name: "No draft" })).toBeVisible();
   await goTo(page, `${plan}/devices/middle`);
   await ready(page);
   await page.getByRole("button", { name: "Remove 10.3.0.0/24 via 10.0.23.2" }).click();
@@ -358,7 +358,7 @@ test("the draft is compared with what is approved, and approved in its turn", as
   const draft = page.getByRole("region", { name: "Draft" });
   await expect(draft.locator('[data-flow="west-to-east"]')).toContainText("does not arrive");
   await draft.getByRole("button", { name: "Approve revision 2" }).click();
-  await expect(page.getByRole("heading", { name: "Nothing is drafted" })).toBeVisible();
+  await expect(page.getByRole("heading", { name: "No draft" })).toBeVisible();
   await goTo(page, `${plan}/devices/middle`);
   await expect(page.getByRole("region", { name: "Removed by the draft" })).toHaveCount(0);
 });
