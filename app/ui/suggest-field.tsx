@@ -29,6 +29,8 @@ export function SuggestField({ value, onChange, choices, many = false, ...rest }
   const labelOf = (one: string) => choices.find((choice) => choice.value === one)?.label ?? one;
   const [chips, setChips] = useState<string[]>(() => (many ? split(value) : []));
   const [text, setText] = useState(() => (many ? "" : labelOf(value)));
+  // Text that is typed in full needs no list over what stands below; a field that is opened shows all choices.
+  const [typing, setTyping] = useState(false);
   const change = (nextChips: string[], nextText: string) => {
     setChips(nextChips);
     setText(nextText);
@@ -40,11 +42,18 @@ export function SuggestField({ value, onChange, choices, many = false, ...rest }
   const listed = open
     .filter(
       (choice) =>
-        exact || choice.label.toLowerCase().includes(wanted) || choice.value.toLowerCase().includes(wanted),
+        (exact && !typing) ||
+        choice.label.toLowerCase().includes(wanted) ||
+        choice.value.toLowerCase().includes(wanted),
     )
+    .filter((_, __, all) => !(exact && typing && all.length === 1))
     .slice(0, MAX_LISTED);
   return (
-    <div className={`field relative flex h-auto min-h-[28px] flex-wrap items-center gap-1 ${className}`}>
+    // biome-ignore lint/a11y/noStaticElementInteractions: it only learns when the field is left.
+    <div
+      onBlur={() => setTyping(false)}
+      className={`field relative flex h-auto min-h-[28px] flex-wrap items-center gap-1 ${className}`}
+    >
       {chips.map((chip) => (
         <span key={chip} title={chip} className="inline-flex items-center gap-1 bg-sunk px-1.5 text-[13px]">
           {labelOf(chip)}
@@ -65,6 +74,7 @@ export function SuggestField({ value, onChange, choices, many = false, ...rest }
       <Combobox
         value={text}
         onText={(next) => {
+          setTyping(true);
           if (many && /[^,;\s]\s*[,;]\s*$/.test(next)) change([...chips, ...valuesIn(next, choices)], "");
           else change(chips, next);
         }}

@@ -115,7 +115,7 @@ test("a change: drafted, its order seen, approved by somebody else, followed by 
   await expect(standing(bob)).toContainText("No steps done yet");
   await bob.getByRole("button", { name: "Close as rolled back" }).click();
   await expect(state(bob)).toHaveText("rolled back");
-  await expect(bob.getByRole("region", { name: "Record" })).toContainText("Bob closed it as rolled back");
+  await expect(bob.getByRole("region", { name: "History" })).toContainText("Bob closed it as rolled back");
 
   // The draft is open again; another change of it is carried out to its end.
   await propose(ann, plan, { Title: "One summary, second night" });

@@ -10,7 +10,14 @@ async function revision(page: Page, number: number) {
 async function undoAll(page: Page) {
   const undo = page.getByRole("button", { name: "Undo" });
   for (let n = 0; n < 20; n++) {
-    if (await undo.isDisabled()) return;
+    // Between an undo and the page that shows it, nothing can be undone.
+    const more = await expect(undo)
+      .toBeEnabled({ timeout: 3000 })
+      .then(
+        () => true,
+        () => false,
+      );
+    if (!more) return;
     const text = await page.getByText(/^Revision \d+$/).textContent();
     await undo.click();
     await expect(page.getByText(text ?? "", { exact: true })).toHaveCount(0);
@@ -129,13 +136,13 @@ test("a terminal gets a floating default with its watch on both ends", async ({ 
   // The watch of the primary, on both ends.
   await defaults.getByRole("button", { name: "Related changes of 0.0.0.0/0 via 172.20.255.5" }).click();
   const companions = page.getByRole("region", { name: /^Related changes of 0.0.0.0\/0 via 172.20.255.5/ });
-  const bfd = companions.getByRole("listitem").filter({ hasText: "by BFD with Office core 1, on both ends" });
+  const bfd = companions.getByRole("listitem").filter({ hasText: "with BFD to Office core 1, on both ends" });
   await bfd.getByRole("button", { name: "Show impact" }).click();
   await expect(bfd.getByTestId("offer")).toContainText("Office core 1:");
   await expect(bfd.getByTestId("no-change")).toBeVisible();
   await bfd.getByRole("button", { name: "Apply" }).click();
   await revision(page, 3);
-  await expect(page.locator('[data-watch="bfd"]')).toContainText("BFD with 172.20.255.5");
+  await expect(page.locator('[data-watch="bfd"]')).toContainText("BFD session to 172.20.255.5");
 
   // The return path once the primary is gone.
   await defaults.getByRole("button", { name: "Related changes of 0.0.0.0/0 via 172.20.255.29" }).click();

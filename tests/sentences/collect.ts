@@ -5,8 +5,10 @@ import type { Plan } from "../../core/plan/index.ts";
 import { tableReport, timelineReport } from "../../core/reports/index.ts";
 import { NetworkModel } from "../../core/scenario/index.ts";
 import { adviceFor, downText, dropText, explainTrip } from "../../core/words/index.ts";
+import { guests } from "../support/denied-plan.ts";
 import { fullPlan } from "../support/full-plan.ts";
 import { linkLocalPlan } from "../support/link-local-plan.ts";
+import { mistakes } from "../support/mistakes.ts";
 import { demoPlan } from "../support/plans.ts";
 import { Random } from "../support/random.ts";
 import { withOddities, withWatches, withWayIn } from "../support/random-extras.ts";
@@ -20,7 +22,7 @@ function samplePlans(): Plan[] {
     .filter((name) => name.endsWith(".yaml"))
     .sort()
     .map((name) => demoPlan(`cases/${name.replace(".yaml", "")}`));
-  const random = Array.from({ length: 24 }, (_, n) => {
+  const random = Array.from({ length: 60 }, (_, n) => {
     const seed = 7000 + n;
     const draw = new Random(seed);
     const plan = randomPlan(seed, { mistakes: true, family: n % 5 === 0 ? 6 : 4 });
@@ -32,6 +34,8 @@ function samplePlans(): Plan[] {
     demoPlan("three-routers"),
     ...cases,
     ...sharedTwins.flatMap(([, wrong, right]) => [wrong, right]),
+    ...mistakes.map(([, wrong]) => wrong),
+    guests(),
     fullPlan(),
     linkLocalPlan(),
     ...random,
@@ -101,7 +105,8 @@ export function collectSentences(): Sentences {
   const add = (into: Map<string, string>, key: string, text: string) => {
     if (!into.has(key)) into.set(key, text);
   };
-  for (const plan of samplePlans()) {
+  const plans = samplePlans();
+  for (const [n, plan] of plans.entries()) {
     const model = NetworkModel.compile(plan);
     for (const finding of findAll(model)) {
       const known = found.findings.get(finding.code);
@@ -117,7 +122,7 @@ export function collectSentences(): Sentences {
       ...plan.links.map(({ id }) => `link:${id}`),
       ...plan.devices.flatMap(({ id, watches }) => watches.map((watch) => `watch:${id}/${watch.id}`)),
     ];
-    for (const down of [[], ...elements.slice(0, 14).map((ref) => [ref])]) {
+    for (const down of [[], ...elements.slice(0, n < plans.length - 36 ? 14 : 0).map((ref) => [ref])]) {
       const scenario = model.under(down);
       const { state } = scenario.world;
       for (const device of model.network.devices)

@@ -14,7 +14,8 @@ export function EditBar() {
   const { page, params } = usePlan();
   const { pathname } = useLocation();
   const pinned = page.revision !== page.newest;
-  const newest = useNewest(page);
+  // Another revision is known already, and this page is about to show it.
+  const behind = useNewest(page) !== page.newest;
   const stage = stageOf(page.revision);
   const { undo, redo, busy, errors, passedOver } = useEditing(page);
   const readsOnly = page.role === "reads";
@@ -44,7 +45,7 @@ export function EditBar() {
         </Button>
       </Tip>
       <span className={`whitespace-nowrap pl-2 text-[13px] text-ink-2 ${stage ? "hidden lg:inline" : ""}`}>
-        {stage ? "Between two revisions" : `Revision ${pinned ? page.revision : newest}`}
+        {stage ? "Between two revisions" : behind && !pinned ? "Updating …" : `Revision ${page.revision}`}
         {readsOnly && ", read-only"}
         {pinned && !stage && (
           <>
