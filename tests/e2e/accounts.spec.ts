@@ -194,7 +194,7 @@ test("a sign-in provider's people come in with the roles that their groups give"
   await lee.getByRole("button", { name: /continue/i }).click();
   await lee.waitForURL("**/plans/1/map");
   await lee.goto("/account");
-  await expect(lee.getByText("You view, edit and approve in all plans.")).toBeVisible();
+  await expect(lee.getByText("You view, edit and approve in every plan.")).toBeVisible();
   // Somebody who approves may ask for four eyes, and not let themselves off it again.
   const fourEyes = (on: string) =>
     lee.request.post("/plans/1/changes.data", {

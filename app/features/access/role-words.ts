@@ -1,6 +1,6 @@
 import type { Role } from "../../../server/access/roles.ts";
 
-/** What somebody with a role may do, after "you may" or a name. */
+/** What a role permits, after "You". */
 export const roleWords: Record<Role, string> = {
   none: "see only plans that are shared with you",
   reads: "view every plan",
