@@ -157,10 +157,10 @@ test("the plan goes out in each form, and what went out comes in again without a
   await ready(page);
   const out = page.getByRole("region", { name: "Device configurations" });
   for (const name of [
-    "IETF models as JSON",
-    "IETF models as XML",
+    "IETF models (JSON)",
+    "IETF models (XML)",
     "iproute2 batches",
-    "topology (RFC 8345)",
+    "Topology (RFC 8345)",
   ]) {
     const [download] = await Promise.all([
       page.waitForEvent("download"),
@@ -170,7 +170,7 @@ test("the plan goes out in each form, and what went out comes in again without a
   }
   const [lists] = await Promise.all([
     page.waitForEvent("download"),
-    out.getByRole("link", { name: "lists (CSV)" }).click(),
+    out.getByRole("link", { name: "Lists (CSV)" }).click(),
   ]);
   const archive = await lists.path();
   await page

@@ -2,6 +2,7 @@ import { revisionText } from "../../../core/plan/index.ts";
 import type { HistoryEntry } from "../../../server/plans.ts";
 import type { Drawing } from "../../drawing/types.ts";
 import type { Book } from "../../queries/book.ts";
+import { flowStateText } from "../../ui/verdict.tsx";
 import { BookDevicePage } from "./book-device.tsx";
 import { BookDrawing } from "./book-drawing.tsx";
 
@@ -77,12 +78,12 @@ function BoardPage({ book: { board, flows } }: { book: Book }) {
             {board.rows.map(({ flow, label, nominal, breakers }) => (
               <tr key={flow}>
                 <td>{label}</td>
-                <td>{nominal.verdict}</td>
+                <td>{nominal.arrival ? flowStateText(nominal) : nominal.verdict}</td>
                 <td>
                   {breakers.length === 0
-                    ? nominal.verdict === "works"
-                      ? "nothing: survives any single failure"
-                      : "fails without any failure"
+                    ? nominal.fine
+                      ? `nothing: ${nominal.arrival ? "is denied under" : "survives"} any single failure`
+                      : `${nominal.arrival ? "is not denied" : "fails"} without any failure`
                     : breakers
                         .map(
                           ([ref]) =>

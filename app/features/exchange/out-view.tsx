@@ -1,60 +1,83 @@
 import { usePlan } from "../../plan/open-plan.tsx";
 
-const forms = [
-  { as: "ietf-json", text: "IETF models as JSON" },
-  { as: "ietf-xml", text: "IETF models as XML" },
-  { as: "iproute2", text: "iproute2 batches" },
-  { as: "csv", text: "lists (CSV)" },
-  { as: "topology", text: "topology (RFC 8345)" },
+const report = [
+  {
+    as: "html",
+    text: "Report (HTML)",
+    what: "drawing, flow resilience, findings, a page for each device, and the history",
+  },
+  { as: "pdf", text: "Report (PDF)", what: "the same, to print" },
+  { as: "drawing-pdf", text: "Drawing (PDF)", what: "the map on one page" },
+  { as: "drawing-svg", text: "Drawing (SVG)", what: "the map, to edit or embed" },
 ];
 
-/** The plan written for devices and other tools, each form an archive. */
+const forms = [
+  {
+    as: "ietf-json",
+    text: "IETF models (JSON)",
+    what: "interfaces and static routes of each device, as RESTCONF takes them",
+  },
+  { as: "ietf-xml", text: "IETF models (XML)", what: "the same for NETCONF" },
+  { as: "iproute2", text: "iproute2 batches", what: "one batch file per device, with IPv4 and IPv6 routes" },
+  { as: "csv", text: "Lists (CSV)", what: "devices, interfaces, links, routes and flows as spreadsheets" },
+  { as: "topology", text: "Topology (RFC 8345)", what: "nodes and links for other tools" },
+];
+
+/** The plan written for people, for devices and for other tools. */
 export function OutView() {
   const { page } = usePlan();
-  const book = (as: string) => `/plans/${page.planId}/network-report?as=${as}&revision=${page.revision}`;
+  const { planId, revision } = page;
   return (
     <>
-      <section aria-label="Network report" className="mt-3">
-        <h2 className="font-semibold font-sign text-[20px]">Network report</h2>
-        <p className="text-ink-2">
-          Drawing, flow resilience, findings, a page for each device, and the history.
-        </p>
-        <p className="mt-1 flex flex-wrap gap-4">
-          <a className="name-link" href={book("html")} target="_blank" rel="noreferrer">
-            report (HTML)
-          </a>
-          <a className="name-link" href={book("pdf")} download>
-            report (PDF)
-          </a>
-          <a className="name-link" href={book("drawing-pdf")} download>
-            drawing (PDF)
-          </a>
-          <a className="name-link" href={book("drawing-svg")} download>
-            drawing (SVG)
-          </a>
-        </p>
-      </section>
-      <section aria-label="Device configurations" className="mt-3">
-        <h2 className="font-semibold font-sign text-[20px]">Device configurations and plan document</h2>
-        <p className="mt-1 flex flex-wrap gap-4">
-          {forms.map(({ as, text }) => (
+      <Exports
+        title="Network report"
+        items={report.map(({ as, ...item }) => ({
+          ...item,
+          href: `/plans/${planId}/network-report?as=${as}&revision=${revision}`,
+          opens: as === "html",
+        }))}
+      />
+      <Exports
+        title="Device configurations and plan document"
+        items={[
+          ...forms.map(({ as, ...item }) => ({
+            ...item,
+            href: `/plans/${planId}/out?as=${as}&revision=${revision}`,
+          })),
+          {
+            text: "Plan document (YAML)",
+            what: "the whole plan, for version control, the command line or another workspace",
+            href: `/plans/${planId}/document?format=yaml&revision=${revision}`,
+          },
+        ]}
+      />
+    </>
+  );
+}
+
+interface ExportsProps {
+  title: string;
+  items: readonly { text: string; what: string; href: string; opens?: boolean }[];
+}
+
+function Exports({ title, items }: ExportsProps) {
+  return (
+    <section aria-label={title} className="mt-3 max-w-4xl">
+      <h2 className="font-semibold font-sign text-[20px]">{title}</h2>
+      <ul className="mt-1">
+        {items.map(({ text, what, href, opens }) => (
+          <li key={text} className="flex flex-wrap items-center gap-x-4 gap-y-1 border-rule border-t py-1.5">
             <a
-              key={as}
-              className="name-link"
-              href={`/plans/${page.planId}/out?as=${as}&revision=${page.revision}`}
-              download
+              className="button w-52 justify-start"
+              href={href}
+              {...(opens ? { target: "_blank", rel: "noreferrer" } : { download: true })}
             >
               {text}
             </a>
-          ))}
-          <a
-            className="name-link"
-            href={`/plans/${page.planId}/document?format=yaml&revision=${page.revision}`}
-          >
-            plan document
-          </a>
-        </p>
-      </section>
-    </>
+            <span className="text-ink-2">{what}</span>
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }

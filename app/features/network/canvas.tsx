@@ -15,6 +15,7 @@ import { EndLabels, LinkLine } from "./link-line.tsx";
 import { MapControls } from "./map-controls.tsx";
 import { FoldPair, PairPlate } from "./pair-plate.tsx";
 import { Ribbons, StandbyWay } from "./ribbons.tsx";
+import { placeSigns } from "./sign-places.ts";
 import { siteText } from "./site-text.ts";
 import { FoldTrunks, TrunkCounts, TrunkLine } from "./trunk-line.tsx";
 import { useDragging } from "./use-dragging.ts";
@@ -103,10 +104,7 @@ export function Canvas({ answer, drawing, flow }: CanvasProps) {
           ))}
         <Plates answer={answer} nodes={nodes} flow={flow} onPointerDown={drag.start} />
         <GatewayShields lines={lines} flow={flow} />
-        {isFar(box.scale) &&
-          placed.sites.map((site) => (
-            <SiteName key={site.id} site={site} scale={box.scale} onShow={() => box.show(site)} />
-          ))}
+        {isFar(box.scale) && <SiteNames {...placed} scale={box.scale} onShow={box.show} />}
       </svg>
       <MapControls
         box={box}
@@ -179,37 +177,56 @@ function SiteBox({ site, scale }: { site: NodeDrawing; scale: number }) {
   );
 }
 
-/** From afar a site is one sign; a click comes near. */
-function SiteName({ site, scale, onShow }: { site: NodeDrawing; scale: number; onShow: () => void }) {
-  const text = siteText(site.id);
-  const size = 14 / scale;
-  const width = text.length * size * 0.52 + size;
-  const [x, y] = [site.x + site.width / 2, site.y + site.height / 2];
-  return (
-    <DrawnButton label={`Zoom in on ${text.toLowerCase()}`} data-only-on-screen="" onPress={onShow}>
-      <rect
-        x={x - width / 2}
-        y={y - size * 0.75}
-        width={width}
-        height={size * 1.5}
-        rx={size * 0.2}
-        fill="var(--panel)"
-        stroke="var(--iron)"
-        strokeWidth={1.2 / scale}
-      />
-      <text
-        x={x}
-        y={y + size * 0.35}
-        textAnchor="middle"
-        fontSize={size}
-        fontFamily="var(--font-sign)"
-        fontWeight="600"
-        fill="var(--ink)"
-      >
-        {text}
-      </text>
-    </DrawnButton>
+interface SiteNamesProps {
+  sites: readonly NodeDrawing[];
+  nodes: readonly NodeDrawing[];
+  scale: number;
+  onShow: (site: NodeDrawing) => void;
+}
+
+/** From afar a site has a sign beside its plates; a click comes near. */
+function SiteNames({ sites, nodes, scale, onShow }: SiteNamesProps) {
+  const places = placeSigns(
+    sites.map((site) => ({ ...site, text: siteText(site.id) })),
+    nodes.filter((node) => node.kind === "device"),
+    scale,
   );
+  return sites.map((site) => {
+    const place = places.get(site.id);
+    const text = siteText(site.id);
+    return (
+      place && (
+        <DrawnButton
+          key={site.id}
+          label={`Zoom in on ${text.toLowerCase()}`}
+          data-only-on-screen=""
+          onPress={() => onShow(site)}
+        >
+          <rect
+            x={place.x}
+            y={place.y}
+            width={place.width}
+            height={place.height}
+            rx={place.size * 0.2}
+            fill="var(--panel)"
+            stroke="var(--iron)"
+            strokeWidth={1.2 / scale}
+          />
+          <text
+            x={place.x + place.width / 2}
+            y={place.y + place.height / 2 + place.size * 0.35}
+            textAnchor="middle"
+            fontSize={place.size}
+            fontFamily="var(--font-sign)"
+            fontWeight="600"
+            fill="var(--ink)"
+          >
+            {text}
+          </text>
+        </DrawnButton>
+      )
+    );
+  });
 }
 
 export function isOnWay(flow: FlowAnswer | null, device: string): boolean {

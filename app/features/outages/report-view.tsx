@@ -9,7 +9,7 @@ import { usePlan } from "../../plan/open-plan.tsx";
 import type { Board, BoardCell, BoardRow } from "../../queries/board.ts";
 import { FormPick } from "../../ui/select.tsx";
 import { Shield } from "../../ui/shield.tsx";
-import { endText } from "../../ui/verdict.tsx";
+import { endText, flowStateText } from "../../ui/verdict.tsx";
 import { namesOf } from "./arrange.ts";
 
 /** One page to print: result to a flow, or to all flows of a site, when each single thing fails. */
@@ -128,11 +128,13 @@ function FlowSheet({ row, board }: { row: BoardRow; board: Board }) {
 }
 
 function rank(cell: BoardCell): number {
+  if (cell.arrival) return cell.fine ? 3 : 0;
   return cell.verdict === "fails" ? 0 : cell.verdict === "one-way" ? 1 : cell.verdict === "unknown" ? 2 : 3;
 }
 
 function Outcome({ cell }: { cell: BoardCell }) {
   const { frame } = usePlan();
+  if (cell.arrival) return <span className={cell.fine ? "" : "text-stop"}>{flowStateText(cell)}</span>;
   if (cell.verdict === "one-way") return <span className="text-stop">arrives, but gets no reply</span>;
   if (cell.verdict === "unknown") return <span className="text-ink-2">leaves the modeled network</span>;
   if (cell.verdict === "fails")
