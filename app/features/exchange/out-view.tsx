@@ -19,7 +19,7 @@ const forms = [
   },
   { as: "ietf-xml", text: "IETF models (XML)", what: "the same for NETCONF" },
   { as: "iproute2", text: "iproute2 batches", what: "one batch file per device, with IPv4 and IPv6 routes" },
-  { as: "csv", text: "Lists (CSV)", what: "devices, interfaces, links, routes and flows as spreadsheets" },
+  { as: "csv", text: "Lists (CSV)", what: "interfaces, routes and links, for spreadsheets" },
   { as: "topology", text: "Topology (RFC 8345)", what: "nodes and links for other tools" },
 ];
 
