@@ -39,7 +39,7 @@ export function dropText(state: State, walk: Walk, drop: Drop): string {
       return `the policy of ${id} denies ${zoneText(drop)} for ${from} to ${to}`;
     case "no-state":
       return drop.zones
-        ? `${id} did not see the flow on its way out, and its policy allows no new one ${zoneText(drop)}`
+        ? `${id} has no session for it, and its policy allows no new flow ${zoneText(drop)}`
         : `the reply reaches ${id} from ${address}, not from the address that it was sent to`;
     case "return-path":
       return `${id} drops it: the return path to its source ${address} does not lead out of ${last.in >= 0 ? interfaces.names[last.in] : "there"}`;
@@ -68,7 +68,7 @@ export function dropText(state: State, walk: Walk, drop: Drop): string {
     case "no-source":
       return `${id} has no address to send from when it leaves by ${out}`;
     case "device-down":
-      return `${id} itself is down`;
+      return `${id} is down`;
     case "wrong-device":
       return `the reply to ${address} ends at ${id}, which is not the sender`;
   }
