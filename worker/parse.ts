@@ -28,8 +28,8 @@ export default async function parse({ files, device, plan }: Answers): Promise<R
     const { collector, lines } = understood(files, device);
     const facts = { ...collector.facts, device };
     const doubtful = lines.filter(({ fate }) => fate === "doubtful" || fate === "not-understood").length;
-    const name =
-      collector.told !== null && collector.told !== device ? `; its own name is ${collector.told}` : "";
+    const { told: named } = collector;
+    const name = named !== null && named !== device ? `; its own name is ${named}` : "";
     const summary = `${facts.interfaces.length} interfaces, ${facts.routes.length} routes${doubtful ? `, ${doubtful} lines assumed or not understood` : ""}${name}`;
     const model = await modelOf(plan);
     const differences = model ? driftOf(model, [facts]).differences.length : undefined;
