@@ -161,7 +161,7 @@ describe.skipIf(!process.env.DATABASE_URL)("plans with their histories as files"
     [
       "plan.json",
       (text: string) => text.replace('"revisions": 6', '"revisions": 7'),
-      /there are 6 revisions, and plan\.json tells of 7/,
+      /there are 6 revisions, and plan\.json lists 7/,
     ],
     [
       "history.jsonl",
