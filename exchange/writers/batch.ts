@@ -1,5 +1,5 @@
 import { containsAddress, parseAddress, parseInterfaceAddress } from "../../core/address/index.ts";
-import { type Hop, isIpv6, type Kernel, type KernelRoute } from "./kernel.ts";
+import type { Hop, Kernel, KernelRoute } from "./kernel.ts";
 
 const NOTHING: Kernel = {
   vrfs: new Map(),
@@ -30,7 +30,7 @@ export function batchBetween(before: Kernel, after: Kernel): string[] {
       lines.push(port.vrf ? `link set ${name} master ${port.vrf}` : `link set ${name} nomaster`);
   }
   for (const [key, { address, port }] of after.addresses) {
-    if (!before.addresses.has(key)) lines.push(`${six(address)}addr add ${address} dev ${port}`);
+    if (!before.addresses.has(key)) lines.push(`addr add ${address} dev ${port}`);
   }
   for (const [name, { up }] of after.ports) {
     if (up !== before.ports.get(name)?.up) lines.push(`link set ${name} ${up ? "up" : "down"}`);
@@ -45,7 +45,7 @@ export function batchBetween(before: Kernel, after: Kernel): string[] {
   for (const rule of before.rules) if (!after.rules.has(rule)) lines.push(ruleLine("del", rule));
   for (const [key, route] of before.routes) if (!after.routes.has(key)) lines.push(routeLine("del", route));
   for (const [key, { address, port }] of before.addresses) {
-    if (!after.addresses.has(key)) lines.push(`${six(address)}addr del ${address} dev ${port}`);
+    if (!after.addresses.has(key)) lines.push(`addr del ${address} dev ${port}`);
   }
   for (const name of before.ports.keys()) if (!after.ports.has(name)) lines.push(`link set ${name} down`);
   for (const vrf of before.vrfs.keys()) if (!after.vrfs.has(vrf)) lines.push(`link del ${vrf}`);
@@ -84,15 +84,18 @@ function forgottenBetween(before: Kernel, after: Kernel): string[] {
   });
 }
 
-const six = (text: string) => (isIpv6(text) ? "-6 " : "");
+/** iproute2 reads the family of routes and addresses from their text; rules by interface need it from the command line. */
+export const OF_IPV6 = "-6 ";
 
 function ruleLine(doing: "add" | "del", rule: string): string {
-  return rule.startsWith("-6 ") ? `-6 rule ${doing} ${rule.slice(3)}` : `rule ${doing} ${rule}`;
+  return rule.startsWith(OF_IPV6)
+    ? `${OF_IPV6}rule ${doing} ${rule.slice(OF_IPV6.length)}`
+    : `rule ${doing} ${rule}`;
 }
 
 function routeLine(doing: "add" | "replace" | "del", route: KernelRoute): string {
   const { to, metric, table, kind, hops } = route;
-  const words = [`${six(to)}route ${doing}`, kind === "unicast" ? "" : kind, to];
+  const words = [`route ${doing}`, kind === "unicast" ? "" : kind, to];
   if (hops.length === 1) words.push(...hopWords(hops[0]));
   if (metric > 0) words.push(`metric ${metric}`);
   if (table !== null) words.push(`table ${table}`);

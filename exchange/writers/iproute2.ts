@@ -1,17 +1,30 @@
 import type { Device, Plan } from "../../core/plan/index.ts";
-import { batchOf } from "./batch.ts";
+import { batchOf, OF_IPV6 } from "./batch.ts";
 import { kernelOf, tablesOf } from "./kernel.ts";
 import type { OutputFile } from "./output-file.ts";
 
-/** A batch for `ip -batch` for each device: addresses, VRFs, routes, rules. What it cannot carry stands in comments. */
+/**
+ * For each device a file for `ip -batch`: addresses, VRFs, routes, rules; and if it has IPv6 rules, one for `ip -6 -batch`, to be
+ * run after it. What cannot be written stands in comments.
+ */
 export function iproute2Files(plan: Plan, devices: readonly Device[]): OutputFile[] {
-  return devices.map((device) => {
-    const lines = [
-      `# ${(device.label ?? device.id).replaceAll(/\s+/g, " ")}`,
-      ...batchOf(kernelOf(plan, device, tablesOf(device))),
-      ...notWritten(device),
+  return devices.flatMap((device) => {
+    const title = `# ${(device.label ?? device.id).replaceAll(/\s+/g, " ")}`;
+    const lines = batchOf(kernelOf(plan, device, tablesOf(device)));
+    const ofIpv6 = lines.filter((line) => line.startsWith(OF_IPV6));
+    const common = lines.filter((line) => !line.startsWith(OF_IPV6));
+    const file = (name: string, all: readonly string[]) => ({ name, text: `${all.join("\n")}\n` });
+    return [
+      file(`${device.id}.batch`, [title, ...common, ...notWritten(device)]),
+      ...(ofIpv6.length > 0
+        ? [
+            file(`${device.id}.ipv6.batch`, [
+              `${title}, for ip -6 -batch`,
+              ...ofIpv6.map((line) => line.slice(OF_IPV6.length)),
+            ]),
+          ]
+        : []),
     ];
-    return { name: `${device.id}.batch`, text: `${lines.join("\n")}\n` };
   });
 }
 

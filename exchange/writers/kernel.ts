@@ -73,7 +73,7 @@ export function kernelOf(plan: Plan, device: Device, tables: Tables): Kernel {
   for (const [i, table] of device.policyTables.entries()) {
     const number = tables.get(`table ${table.name}`) as number;
     for (const route of table.routes) add(route, number);
-    for (const rule of rulesOf(table.match)) rules.add(`${rule} lookup ${number} priority ${FIRST_RULE + i}`);
+    for (const rule of rulesOf(table)) rules.add(`${rule} lookup ${number} priority ${FIRST_RULE + i}`);
   }
   return { vrfs, ports: portsOf(device, vrfs), addresses: addressesOf(device), routes, rules };
 }
@@ -95,9 +95,18 @@ function addressesOf({ interfaces }: Device): Kernel["addresses"] {
   );
 }
 
-function rulesOf({ from = ["all"], in: ports = [""] }: { from?: readonly string[]; in?: readonly string[] }) {
-  return from.flatMap((source) =>
-    ports.map((port) => `${isIpv6(source) ? "-6 " : ""}from ${source}${port ? ` iif ${port}` : ""}`),
+/** The rules that lead to a policy table; a match without source prefixes is written for each family of its routes. */
+function rulesOf({ match: { from, in: ports = [""] }, routes }: Device["policyTables"][number]) {
+  const hasIpv6 = routes.some(({ to }) => isIpv6(to));
+  const onlyIpv6 = hasIpv6 && routes.every(({ to }) => isIpv6(to));
+  const sources = from
+    ? from.map((source) => ({ source, family: isIpv6(source) ? "-6 " : "" }))
+    : [
+        ...(onlyIpv6 ? [] : [{ source: "all", family: "" }]),
+        ...(hasIpv6 ? [{ source: "all", family: "-6 " }] : []),
+      ];
+  return sources.flatMap(({ source, family }) =>
+    ports.map((port) => `${family}from ${source}${port ? ` iif ${port}` : ""}`),
   );
 }
 

@@ -156,12 +156,7 @@ test("the plan goes out in each form, and what went out comes in again without a
   await goTo(page, `${plan}/export`);
   await ready(page);
   const out = page.getByRole("region", { name: "Device configurations" });
-  for (const name of [
-    "IETF models (JSON)",
-    "IETF models (XML)",
-    "iproute2 batches",
-    "Topology (RFC 8345)",
-  ]) {
+  for (const name of ["IETF models (JSON)", "IETF models (XML)", "iproute2 batches", "Topology (RFC 8345)"]) {
     const [download] = await Promise.all([
       page.waitForEvent("download"),
       out.getByRole("link", { name }).click(),

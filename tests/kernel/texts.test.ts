@@ -6,9 +6,10 @@ import { NetworkModel } from "../../core/scenario/index.ts";
 import { runbookOf } from "../../core/steps/index.ts";
 import { type TextedRunbook, withTexts } from "../../exchange/texts/index.ts";
 import { batchOf } from "../../exchange/writers/batch.ts";
+import { iproute2Files } from "../../exchange/writers/iproute2.ts";
 import { kernelOf, tablesOf } from "../../exchange/writers/kernel.ts";
 import { canBuild, Lab } from "../../lab/lab.ts";
-import { run } from "../../lab/shell.ts";
+import { batch, run } from "../../lab/shell.ts";
 import { planOf } from "../support/plans.ts";
 import { Random } from "../support/random.ts";
 import { kernelPlan } from "./plans.ts";
@@ -191,6 +192,68 @@ function unbroken(before: Plan, after: Plan, runbook: TextedRunbook) {
       : [];
   });
 }
+
+/** A router of both families with a policy table by interface. */
+function bothFamilies(): Plan {
+  return planOf({
+    devices: [
+      {
+        id: "r",
+        role: "router",
+        profile: "metric-router",
+        interfaces: [
+          { name: "lan", addresses: ["10.1.0.1/24", "2001:db8:1::1/64"] },
+          { name: "up", addresses: ["192.0.2.1/30", "2001:db8:9::1/64"] },
+        ],
+        routes: [
+          { to: "0.0.0.0/0", via: "192.0.2.2" },
+          { to: "::/0", via: "2001:db8:9::2", metric: 10 },
+          { to: "::/0", via: "2001:db8:9::3", metric: 10 },
+          { to: "2001:db8:7::/48", discard: "drop", metric: 1 },
+        ],
+        policyTables: [
+          {
+            name: "guests",
+            match: { in: ["lan"] },
+            lookup: "first",
+            routes: [
+              { to: "0.0.0.0/0", via: "192.0.2.2" },
+              { to: "::/0", via: "2001:db8:9::2", metric: 1 },
+            ],
+          },
+        ],
+      },
+      {
+        id: "s",
+        role: "router",
+        interfaces: [{ name: "e", addresses: ["192.0.2.2/30", "2001:db8:9::2/64"] }],
+      },
+      { id: "h", role: "host", interfaces: [{ name: "e", addresses: ["10.1.0.9/24"] }] },
+    ],
+    links: [
+      { id: "up", ends: ["r/up", "s/e"] },
+      { id: "lan", ends: ["r/lan", "h/e"] },
+    ],
+  });
+}
+
+describe.runIf(able)("the iproute2 files of a device, on a kernel", () => {
+  it("are taken whole by ip -batch, both families, without a line that is refused", async () => {
+    const plan = bothFamilies();
+    await inLab(bare(plan), "w", async (lab) => {
+      const files = iproute2Files(plan, [plan.devices[0]]);
+      expect(files.map(({ name }) => name)).toEqual(["r.batch", "r.ipv6.batch"]);
+      for (const { name, text } of files) {
+        const lines = text.split("\n").filter((line) => /^(route|rule) /.test(line));
+        batch(lab.namespace("r"), lines, name.includes("ipv6") ? 6 : undefined);
+      }
+      const told = held(lab, "r").join("\n");
+      expect(told).toMatch(/default metric 10|default proto static metric 10/);
+      expect(told).toContain("blackhole 2001:db8:7::/48");
+      expect(told.match(/from all iif lan lookup/g)).toHaveLength(2);
+    });
+  });
+});
 
 describe.runIf(able)("the iproute2 texts of a change, on kernels", () => {
   it("lose no packet of a flow that the runbook does not tell of, forth and back", async () => {
