@@ -49,9 +49,9 @@ export function SuggestField({ value, onChange, choices, many = false, ...rest }
     .filter((_, __, all) => !(exact && typing && all.length === 1))
     .slice(0, MAX_LISTED);
   return (
-    // biome-ignore lint/a11y/noStaticElementInteractions: it only learns when the field is left.
+    // biome-ignore lint/a11y/noStaticElementInteractions: it only learns when the field is entered.
     <div
-      onBlur={() => setTyping(false)}
+      onFocus={() => setTyping(false)}
       className={`field relative flex h-auto min-h-[28px] flex-wrap items-center gap-1 ${className}`}
     >
       {chips.map((chip) => (

@@ -231,7 +231,7 @@ test("tokens do what they may and no more, until they are revoked; what was done
     "application/problem+json; charset=utf-8",
   ]);
   await ada.getByRole("button", { name: "Revoke pipeline" }).click();
-  await expect(ada.getByRole("region", { name: "Tokens for programs" })).toContainText("revoked");
+  await expect(ada.getByRole("region", { name: "API tokens" })).toContainText("revoked");
   expect((await api.get("/api/v1/plans")).status()).toBe(401);
   await api.dispose();
 
@@ -246,16 +246,20 @@ test("tokens do what they may and no more, until they are revoked; what was done
   expect((await ada.request.get("/plans/2/map")).status()).toBe(404);
   await ada.goto("/accounts");
   await ready(ada);
-  await ada.getByRole("button", { name: "Bring Three routers back" }).click();
+  await ada.getByRole("button", { name: "Restore Three routers" }).click();
   await expect(ada.getByRole("region", { name: "Deleted plans" })).toHaveCount(0);
   expect((await ada.request.get("/plans/2/map")).status()).toBe(200);
 
   await ada.goto("/audit-log");
   const rows = ada.getByRole("row");
-  await expect(rows.filter({ hasText: "POST /plans: delete" }).first()).toContainText("Ada");
-  await expect(rows.filter({ hasText: "POST /plans/:plan/edit: edit" }).first()).toContainText("Rex");
-  await expect(rows.filter({ hasText: "POST /sign-in" }).filter({ hasText: "429" }).first()).toBeVisible();
-  expect(shared.command("server/access/audit-log-command.ts", "verify")).toContain("The record is whole");
+  await expect(rows.filter({ hasText: "deleted a plan" }).first()).toContainText("Ada");
+  await expect(rows.filter({ hasText: "edited the plan: " }).first()).toContainText("Rex");
+  await expect(
+    rows.filter({ hasText: "signed in" }).filter({ hasText: "refused (429)" }).first(),
+  ).toBeVisible();
+  expect(shared.command("server/access/audit-log-command.ts", "verify")).toContain(
+    "The audit log is complete",
+  );
   const lines = (await (await ada.request.get("/audit-log/rows")).text()).trim().split("\n");
   expect(lines.length).toBeGreaterThan(10);
   for (const line of lines) expect(line).not.toContain(PASSWORD);

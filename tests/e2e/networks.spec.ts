@@ -107,7 +107,7 @@ test("a firewall with zones, translation, a tunnel and two providers", async ({ 
   });
   await expect(page.getByRole("link", { name: "Edit tun1" })).toBeVisible();
   for (const out of ["wan1", "wan2"]) {
-    await part(page, plan, "wall", "nat:", /^Add a source translation/, {
+    await part(page, plan, "wall", "nat:", /^Add source translation/, {
       "Outgoing interface": out,
       From: "10.1.0.0/24",
     });

@@ -162,7 +162,7 @@ test("a terminal gets a floating default with its watch on both ends", async ({ 
   );
   await goTo(page, `${plan}/devices/office-core-1`);
   await ready(page);
-  await expect(page.locator('[data-watch="bfd"]')).toContainText("BFD with 172.20.255.6");
+  await expect(page.locator('[data-watch="bfd"]')).toContainText("BFD session to 172.20.255.6");
   await undoAll(page);
   await expect(page.locator('[data-watch="bfd"]')).toHaveCount(0);
 });
