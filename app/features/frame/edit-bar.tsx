@@ -25,22 +25,22 @@ export function EditBar() {
       if (event.target instanceof HTMLElement && event.target.closest("input, textarea, [contenteditable]"))
         return;
       event.preventDefault();
-      if (pinned) return;
+      if (pinned || behind) return;
       if (event.shiftKey) redo();
       else undo();
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
-  }, [undo, redo, pinned]);
+  }, [undo, redo, pinned, behind]);
   return (
     <div className="flex items-center gap-1">
       <Tip text={page.undo ? `Undo: ${page.undo} (Ctrl Z)` : "Nothing to undo"}>
-        <Button onClick={undo} disabled={busy || pinned || !page.undo}>
+        <Button onClick={undo} disabled={busy || behind || pinned || !page.undo}>
           Undo
         </Button>
       </Tip>
       <Tip text={page.redo ? `Redo: ${page.redo} (Ctrl Shift Z)` : "Nothing to redo"}>
-        <Button onClick={redo} disabled={busy || pinned || !page.redo}>
+        <Button onClick={redo} disabled={busy || behind || pinned || !page.redo}>
           Redo
         </Button>
       </Tip>
