@@ -15,12 +15,11 @@ export async function openBrowser(): Promise<{ browser: Browser; page: Page }> {
 /** Imports a plan as a user would; its number. The page is left on its map. */
 export async function importPlan(page: Page, base: string, plan: Plan): Promise<string> {
   await page.goto(`${base}/plans`, { waitUntil: "networkidle" });
-  await page.getByLabel("From a document").setInputFiles({
+  await page.getByLabel("Choose file").setInputFiles({
     name: "fleet.json",
     mimeType: "application/json",
     buffer: Buffer.from(writePlanText(plan, "json")),
   });
-  await page.getByRole("button", { name: "Import" }).click();
   await page.waitForURL(/\/plans\/\d+\/map/, { timeout: 120_000 });
   return /plans\/(\d+)/.exec(page.url())?.[1] ?? "";
 }

@@ -48,7 +48,7 @@ export function FindingRow({ finding, heading, fixes, editing }: FindingRowProps
             <button
               key={fix.label}
               type="button"
-              className={`button ${open === i ? "button-chosen" : ""}`}
+              className={`button whitespace-normal! text-left ${open === i ? "button-chosen" : ""}`}
               aria-expanded={open === i}
               onClick={() => toggle(i)}
             >

@@ -46,7 +46,7 @@ export function QuestionField() {
     <Form
       method="get"
       action={`/plans/${planId}/ask`}
-      className="relative w-full min-w-[200px] max-w-[370px]"
+      className="relative min-w-[200px] max-w-[370px] flex-[1_1_240px]"
       role="search"
       onSubmit={() => setTimeout(() => setText(""))}
     >

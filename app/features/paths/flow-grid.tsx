@@ -7,13 +7,14 @@ import { useRowsInSight } from "../../ui/rows-in-sight.ts";
 import { Shield } from "../../ui/shield.tsx";
 import { DropSign, flowStateText } from "../../ui/verdict.tsx";
 
-/** Every flow of the plan, now beside healthy. */
+/** Every flow of the plan, now; with something failed, beside how it is with no failures. */
 export function FlowGrid() {
   const { planId, frame, params } = usePlan();
   const { list, rows, before, after, measure } = useRowsInSight<HTMLTableSectionElement>(
     frame.flows.length,
     34,
   );
+  const failed = frame.conditions.plates.length > 0;
   const works = frame.flows.filter(({ fine }) => fine).length;
   const unknown = frame.flows.filter(({ verdict }) => verdict === "unknown").length;
   return (
@@ -30,10 +31,10 @@ export function FlowGrid() {
       <table className="mt-2 w-full text-left">
         <thead className="text-[13px] text-ink-2">
           <tr className="border-rule border-b">
-            <th className="w-72 py-1 font-normal">flow</th>
-            <th className="w-44 font-normal">now</th>
-            <th className="w-44 font-normal">with no failures</th>
-            <th className="font-normal">expected</th>
+            <th className="w-[28%] py-1 font-normal">flow</th>
+            <th className="w-[18%] font-normal">now</th>
+            {failed && <th className="w-[18%] font-normal">with no failures</th>}
+            <th className="min-w-36 font-normal">expected</th>
             <th>
               <span className="sr-only">edit</span>
             </th>
@@ -60,14 +61,16 @@ export function FlowGrid() {
                 <td>
                   <Cell {...flow} />
                 </td>
-                <td className="opacity-75">
-                  <Cell
-                    verdict={flow.healthyVerdict}
-                    carriers={flow.healthyCarriers}
-                    arrival={flow.healthyArrival}
-                    ended={null}
-                  />
-                </td>
+                {failed && (
+                  <td className="opacity-75">
+                    <Cell
+                      verdict={flow.healthyVerdict}
+                      carriers={flow.healthyCarriers}
+                      arrival={flow.healthyArrival}
+                      ended={null}
+                    />
+                  </td>
+                )}
                 <td className="text-[13px] text-ink-2">{flow.expects}</td>
                 <td className="text-right">
                   <FlowWindow text="Edit" label={`Edit the flow ${flow.label}`} flow={flow.id} />

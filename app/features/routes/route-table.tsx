@@ -25,7 +25,7 @@ function useColumns() {
     return [
       column.accessor("to", {
         header: "destination",
-        size: 190,
+        size: 170,
         cell: ({ row: { original: route } }) => (
           <>
             <Link className="addr whitespace-nowrap font-semibold" to={lookup(route.device, route.to)}>
@@ -37,23 +37,28 @@ function useColumns() {
       }),
       column.accessor("device", {
         header: "device",
-        size: 150,
-        cell: ({ getValue }) => (
-          <Link className="name-link" to={deviceHref(planId, getValue(), params)}>
-            {labels.devices.get(getValue()) ?? getValue()}
-          </Link>
-        ),
+        size: 130,
+        cell: ({ getValue }) => {
+          const label = labels.devices.get(getValue()) ?? getValue();
+          return (
+            <span className="block truncate" title={label}>
+              <Link className="name-link" to={deviceHref(planId, getValue(), params)}>
+                {label}
+              </Link>
+            </span>
+          );
+        },
       }),
-      column.accessor("table", { header: "table", size: 80, cell: ({ getValue }) => getValue() || "main" }),
+      column.accessor("table", { header: "table", size: 60, cell: ({ getValue }) => getValue() || "main" }),
       column.accessor("state", {
         header: "state",
-        size: 90,
+        size: 84,
         cell: ({ getValue }) => <StatePill state={getValue()} />,
       }),
-      column.accessor("source", { header: "source", size: 86 }),
+      column.accessor("source", { header: "source", size: 84 }),
       column.accessor("via", {
         header: "next hop",
-        size: 140,
+        size: 124,
         cell: ({ row: { original: route } }) =>
           route.via ? (
             <Link className="addr" to={lookup(route.device, route.via)}>
@@ -65,7 +70,7 @@ function useColumns() {
       }),
       column.accessor("out", {
         header: "interface",
-        size: 110,
+        size: 96,
         cell: ({ row: { original: route } }) => {
           const name = route.out ?? route.leavesBy ?? "";
           return (
@@ -77,13 +82,14 @@ function useColumns() {
       }),
       column.accessor("distance", {
         header: "distance",
-        size: 76,
+        size: 66,
         cell: ({ getValue }) => getValue() ?? "–",
       }),
-      column.accessor("metric", { header: "metric", size: 66 }),
+      column.accessor("metric", { header: "metric", size: 56 }),
       column.display({
         id: "because",
         header: "reason",
+        size: 200,
         cell: ({ row: { original: route } }) =>
           route.reason && (
             <span className="text-ink-2">

@@ -93,7 +93,7 @@ function Totals({ answer: { totals, totalsApproved } }: { answer: RoutesAnswer }
             {before !== now && `, ${before} before the draft`}
             {state === "unusable" &&
               now > written &&
-              `, ${written} static or learned routes on devices in service`}
+              ` (${written} of them static or learned, on devices in service)`}
           </span>
         );
       })}

@@ -86,7 +86,7 @@ function otherWaysOut(context: Context, written: Written, circle: readonly Writt
         return routeEdit(
           written,
           after,
-          `Send ${describeRoute(written.route)} of ${written.device.label} to ${network.devices[a.device].label} instead`,
+          `Change the next hop of ${describeRoute(written.route)} on ${written.device.label} to ${network.devices[a.device].label}`,
         );
       })
   );
