@@ -130,6 +130,9 @@ export class Lab {
           `link set ${port} master ${bridge}`,
           `link set ${port} up`,
         );
+        // Ports that are isolated reach the others alone, here the hub.
+        if (link.hub !== undefined && link.hub !== end)
+          wiring.push(`link set ${port} type bridge_slave isolated on`);
         for (const one of this.virtualPorts.filter((virtual) => virtual.end === end))
           wiring.push(
             `link add ${one.port} index ${index++} type veth peer name ${one.own} netns ${this.namespace(device)}`,
@@ -233,6 +236,16 @@ export class Lab {
         (family) => `net/${family}/neigh/${portName(name)}/retrans_time_ms=${ASK_AGAIN_MS}`,
       ),
     );
+    const hubs = new Set(this.plan.links.map(({ hub }) => hub));
+    // The kernel would wait before it answers for another.
+    for (const { name, proxyArp } of ports)
+      if (proxyArp)
+        values.push(
+          `net/ipv4/conf/${portName(name)}/proxy_arp=1`,
+          `net/ipv4/neigh/${portName(name)}/proxy_delay=0`,
+          // A hub also answers for what leads out by the way that it was asked on.
+          `net/ipv4/conf/${portName(name)}/proxy_arp_pvlan=${Number(hubs.has(`${device.id}/${name}`))}`,
+        );
     if (virtuals.length > 0) values.push("net/ipv4/conf/all/arp_ignore=1");
     for (const { own } of virtuals)
       values.push(`net/ipv4/conf/${own}/forwarding=0`, `net/ipv6/conf/${own}/disable_ipv6=1`);
@@ -274,13 +287,28 @@ export class Lab {
     for (const route of table.routes) {
       if (!this.takes(namespace, route, number)) throw new Error(`the kernel did not take ${route.to}`);
     }
+    const { in: ports, from, to, protocol, port: dport, mark } = table.match;
     for (const family of ["-4", "-6"]) {
-      const from = table.match.from?.filter((prefix) => prefix.includes(":") === (family === "-6"));
-      for (const source of from ?? [null]) {
-        for (const port of table.match.in ?? [null]) {
-          const match = [...(source ? ["from", source] : []), ...(port ? ["iif", portName(port)] : [])];
-          const rule = ["rule", "add", ...match, "lookup", number, "priority", String(1000 + position)];
-          run("ip", ["-n", namespace, family, ...rule]);
+      const own = (list: readonly string[] | undefined) =>
+        list?.length ? list.filter((prefix) => prefix.includes(":") === (family === "-6")) : [null];
+      const carried = protocol === "icmp" && family === "-6" ? "ipv6-icmp" : protocol;
+      const always = [
+        ...(carried ? ["ipproto", carried] : []),
+        ...(dport ? ["dport", dport] : []),
+        ...(mark ? ["fwmark", String(mark)] : []),
+      ];
+      for (const source of own(from)) {
+        for (const destination of own(to)) {
+          for (const port of ports?.length ? ports : [null]) {
+            const match = [
+              ...(source ? ["from", source] : []),
+              ...(destination ? ["to", destination] : []),
+              ...(port ? ["iif", portName(port)] : []),
+              ...always,
+            ];
+            const rule = ["rule", "add", ...match, "lookup", number, "priority", String(1000 + position)];
+            run("ip", ["-n", namespace, family, ...rule]);
+          }
         }
       }
     }

@@ -13,7 +13,10 @@ export type Breaking =
 
 /** Whether any device of a network keeps state of flows: by a policy of a stateful one, or to translate (rule 18). */
 const keepsState = onceFor(({ devices }: Network) =>
-  devices.some(({ policy, profile, sourceNat }) => (policy && profile.stateful) || sourceNat.length > 0),
+  devices.some(
+    ({ policy, profile, sourceNat, destinationNat }) =>
+      (policy && profile.stateful) || sourceNat.length > 0 || destinationNat.length > 0,
+  ),
 );
 
 /**
@@ -28,7 +31,8 @@ export function breakingOf(before: Trip, question: Question, after: World): Brea
     if (branch.verdict !== "works") continue;
     const { outbound, reply } = branch;
     if (!outbound.packet) continue;
-    const source = outbound.sessions[0]?.original ?? outbound.packet.source;
+    const first = outbound.sessions.find(({ end }) => end === "source");
+    const source = first?.original ?? outbound.packet.source;
     const asked = { ...question, source };
     // Where nobody keeps state, only the source that it began with counts.
     if (!keepsState(network)) {

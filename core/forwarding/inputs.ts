@@ -1,5 +1,5 @@
 import type { Address } from "../address/index.ts";
-import { addressesOf, type Network, onceFor, ownersOf } from "../network/index.ts";
+import { addressesOf, endsOf, type Network, onceFor, ownersOf } from "../network/index.ts";
 import { addressBook } from "./flat/addresses.ts";
 import { type PlainTrip, plainTrip } from "./flat/plain.ts";
 import { type Trip, walkBothWays } from "./flow.ts";
@@ -73,7 +73,8 @@ export class TripInputs {
     this.addLookup(question.device, question.destination);
     if (question.source) this.addOwners(question.source);
     for (const { outbound, reply } of trip.branches) {
-      this.addWalk(outbound, [question.destination], question.source);
+      const there = outbound.sessions.flatMap((s) => (s.end === "destination" ? [s.translated] : []));
+      this.addWalk(outbound, [question.destination, ...there], question.source);
       if (!question.source)
         this.addSources(question.device, question.destination, outbound.hops[0]?.out ?? -1);
       if (reply && outbound.packet) {
@@ -91,13 +92,25 @@ export class TripInputs {
     for (const hop of walk.hops) {
       this.sink.device(hop.device);
       if (hop.in >= 0) this.sink.interface(hop.in);
-      if (hop.out >= 0) this.sink.interface(hop.out);
+      if (hop.out >= 0) this.addExit(hop.out, destinations);
       if (hop.translated) this.addSources(hop.device, hop.translated, hop.out);
       for (const address of destinations) this.addLookup(hop.device, address);
       if (this.network.devices[hop.device].profile.returnPath === "off") continue;
       for (const address of sources) if (address) this.addLookup(hop.device, address);
     }
     if (walk.drop && walk.drop.neighbour >= 0) this.sink.interface(walk.drop.neighbour);
+  }
+
+  /** An interface that is left by, and who could answer there for others by their own routes (rule 2.7). */
+  private addExit(out: number, destinations: readonly Address[]) {
+    this.sink.interface(out);
+    const { interfaces, links } = this.network;
+    if (interfaces.link[out] < 0) return;
+    for (const end of endsOf(links, interfaces.link[out])) {
+      if (!interfaces.proxyArp[end]) continue;
+      this.sink.interface(end);
+      for (const address of destinations) this.addLookup(interfaces.device[end], address);
+    }
   }
 
   /** Rule 6.1: for IPv6 any interface may lend the source, for IPv4 any where the one that is left by has none. */

@@ -1,5 +1,5 @@
 import { type Address, containsAddress, type Prefix } from "../address/index.ts";
-import { actionCodes, type DeviceRecord, type Network } from "../network/index.ts";
+import { actionCodes, type DeviceRecord, type Network, type Steered } from "../network/index.ts";
 import {
   type DeviceTables,
   type GroupRoute,
@@ -8,6 +8,7 @@ import {
   nextHopsOf,
   routeOf,
 } from "../rib/index.ts";
+import type { Packet } from "./packet.ts";
 import type { World } from "./world.ts";
 
 export interface Found {
@@ -18,25 +19,40 @@ export interface Found {
   readonly policyTable: string | null;
 }
 
-/**
- * The route for a packet at a device (rules 5.3 and 6.2): policy tables that its way in and its source
- * select, then the VRF's table. `source` null is a packet whose source is yet to be chosen.
- */
-export function findRoute(
-  world: World,
-  device: DeviceRecord,
-  vrf: number,
-  incoming: number,
-  source: Address | null,
-  destination: Address,
-): Found | null {
+/** What policy tables look at of a packet; `source` null where it is yet to be chosen, `in` -1 for a device's own. */
+export interface LookedAt extends Omit<Packet, "source"> {
+  readonly source: Address | null;
+  readonly in: number;
+  /** The mark that it bears in this device, or null. */
+  readonly mark: number | null;
+}
+
+/** Whether a packet is such as a policy table or a mark asks for. */
+export function isSteered(by: Steered, packet: LookedAt): boolean {
+  if (by.incoming && !by.incoming.has(packet.in)) return false;
+  if (by.protocol && by.protocol !== packet.protocol) return false;
+  const { port } = packet;
+  if (by.firstPort > 0 && (port === null || port < by.firstPort || port > by.lastPort)) return false;
+  const within = (list: readonly Prefix[] | null, address: Address | null) =>
+    !list || (address !== null && list.some((prefix) => containsAddress(prefix, address)));
+  return within(by.from, packet.source) && within(by.to, packet.destination);
+}
+
+/** The mark that a device gives a packet: of all that match, the last (rule 6.10). */
+export function markOf({ marks }: DeviceRecord, packet: Omit<LookedAt, "mark">): number | null {
+  if (marks.length === 0) return null;
+  return marks.findLast((mark) => isSteered(mark, { ...packet, mark: null }))?.set ?? null;
+}
+
+/** The route for a packet at a device (rules 5.3 and 6.2): policy tables that match it, then the VRF's table. */
+export function findRoute(world: World, device: DeviceRecord, vrf: number, packet: LookedAt): Found | null {
   const { network } = world.state;
   const tables = world.tablesOf(device.index);
+  const { destination } = packet;
   const plain = match(network, tables, vrf, destination);
   for (const table of device.policyTables) {
-    if (table.vrf !== vrf) continue;
-    if (table.incoming && !table.incoming.has(incoming)) continue;
-    if (table.from && !(source && table.from.some((prefix) => containsAddress(prefix, source)))) continue;
+    if (table.vrf !== vrf || (table.mark !== null && table.mark !== packet.mark)) continue;
+    if (!isSteered(table, packet)) continue;
     const route = match(network, tables, table.table, destination);
     const found = route && { ...route, policyTable: table.name };
     if (table.overlay) {

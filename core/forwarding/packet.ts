@@ -63,11 +63,12 @@ export interface Drop {
   readonly circle: readonly number[];
 }
 
-/** A change of source that a device made and will undo for replies. */
+/** A change of source, or of destination, that a device made and will undo for replies. */
 export interface Session {
   readonly device: number;
   readonly original: Address;
   readonly translated: Address;
+  readonly end: "source" | "destination";
 }
 
 /** One way of a packet through the network. */

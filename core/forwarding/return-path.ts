@@ -18,15 +18,17 @@ export function passesReturnPath(
   onward: Found | null,
 ): boolean {
   const { returnPath, returnPathDefault, returnPathTables } = device.profile;
-  const { source, destination } = at.packet;
+  const { source, destination, protocol } = at.packet;
   // A link-local source goes back by the interface that it came in by, whatever the tables say.
   if (returnPath === "off" || isIpv6LinkLocal(source)) return true;
   const steered = returnPathTables === "policy" && device.policyTables.length > 0;
   return (steered ? outsOf(world, device, onward) : [-1]).every((incoming) => {
+    // The port that a packet back would lead to is unknown, and it bears no mark (rule 6.10).
+    const back = { destination: source, protocol, port: null, mark: null };
     const ask = (vrf: number) =>
       returnPathTables === "policy"
-        ? findRoute(world, device, vrf, incoming, destination, source)
-        : findRoute(world, device, vrf, -1, null, source);
+        ? findRoute(world, device, vrf, { ...back, in: incoming, source: destination })
+        : findRoute(world, device, vrf, { ...back, in: -1, source: null });
     const ways = endsOfRoute(world, device, ask(at.vrf), ask);
     if (returnPath === "strict") return ways.some(({ hop }) => hop.out === at.in);
     return ways.some(({ isDefault }) => returnPathDefault || !isDefault);

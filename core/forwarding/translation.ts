@@ -1,7 +1,7 @@
 import { type Address, containsAddress, sameAddress } from "../address/index.ts";
 import type { DeviceRecord } from "../network/index.ts";
 import type { NextHop } from "../rib/index.ts";
-import type { Packet } from "./packet.ts";
+import type { Packet, Walk } from "./packet.ts";
 import { chooseSource } from "./source.ts";
 import type { World } from "./world.ts";
 
@@ -23,4 +23,33 @@ export function translatedSource(
     return to && !sameAddress(to, packet.source) ? to : null;
   }
   return null;
+}
+
+/** Where a device sends a new packet instead, that came in by an interface (rule 6.9); null: where it was sent to. */
+export function translatedDestination(
+  { destinationNat }: DeviceRecord,
+  incoming: number,
+  { destination, protocol, port }: Packet,
+): { address: Address; port: number | null } | null {
+  const nat = destinationNat.find(
+    (one) =>
+      one.incoming.has(incoming) &&
+      sameAddress(one.to, destination) &&
+      (one.protocol === null || one.protocol === protocol) &&
+      (one.port === null || one.port === port),
+  );
+  return nat ? { address: nat.via, port: nat.viaPort ?? port } : null;
+}
+
+/**
+ * The address that a flow was sent to before its destination was translated on the way; the one given where it never
+ * got on its way.
+ */
+export function sentTo({ packet, sessions }: Walk, otherwise: Address): Address {
+  if (!packet) return otherwise;
+  return sessions.reduceRight(
+    (at, { end, original, translated }) =>
+      end === "destination" && sameAddress(translated, at) ? original : at,
+    packet.destination,
+  );
 }

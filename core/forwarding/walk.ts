@@ -14,14 +14,15 @@ import {
 } from "../network/index.ts";
 import { type NextHop, nextHopsOf } from "../rib/index.ts";
 import { refusal } from "./flat/addresses.ts";
-import { endsOfRoute, type Found, findRoute, sameRoute } from "./lookup.ts";
+import { endsOfRoute, type Found, findRoute, type LookedAt, markOf, sameRoute } from "./lookup.ts";
 import type { DropCode, Hop, Packet, Protocol, Session, Walk } from "./packet.ts";
 import { deniedBy, type Zones } from "./policy.ts";
+import { proxyFor } from "./proxy.ts";
 import { passesReturnPath } from "./return-path.ts";
 import { chooseSource } from "./source.ts";
 import { type DropDetails, droppedAt, endedAt, hopAt, type Somewhere } from "./told.ts";
 import { circleOf, hopsOf, onto, type Place } from "./trail.ts";
-import { translatedSource } from "./translation.ts";
+import { sentTo, translatedDestination, translatedSource } from "./translation.ts";
 import type { World } from "./world.ts";
 
 /** The hop limit that a packet starts with: each router that forwards takes one, so 63 of them pass (rule 6.3). */
@@ -116,6 +117,13 @@ class Walker {
     return { device, vrf, in: -1, packet, arrived: packet, trail: null, sessions: [] };
   }
 
+  /** What its own tables look at of the packet that a device sends. */
+  private ownPacket(record: DeviceRecord, source: Address | null): LookedAt {
+    const { destination, protocol, port } = this.sending;
+    const packet = { source, destination, protocol, port, in: -1 };
+    return { ...packet, mark: this.passed ? null : markOf(record, packet) };
+  }
+
   private sendPinned(record: DeviceRecord, hop: NextHop) {
     const { destination } = this.sending;
     const { state } = this.world;
@@ -130,7 +138,7 @@ class Walker {
   private sendByTables(record: DeviceRecord) {
     const { vrf, source, destination } = this.sending;
     const nowhere = this.nowhere();
-    const found = findRoute(this.world, record, vrf, -1, source, destination);
+    const found = findRoute(this.world, record, vrf, this.ownPacket(record, source));
     if (!found) {
       if (record.role === "internet") return this.atInternet(this.start(source ?? destination));
       const packet = source ? this.start(source).packet : null;
@@ -139,7 +147,8 @@ class Walker {
     }
     if (source) return this.follow(record, found, () => this.start(source));
     const again = new Set<string>();
-    const ask = (to: number) => findRoute(this.world, record, to, -1, null, destination);
+    const unsettled = this.ownPacket(record, null);
+    const ask = (to: number) => findRoute(this.world, record, to, unsettled);
     this.follow(record, found, (next) => {
       const hop = next ?? endsOfRoute(this.world, record, found, ask)[0]?.hop;
       if (!hop) return { ...nowhere, packet: this.undecided, arrived: this.undecided };
@@ -148,7 +157,7 @@ class Walker {
         this.end(this.dropped(nowhere, "no-source", { out: hop.out }));
         return null;
       }
-      const settled = findRoute(this.world, record, vrf, -1, own, destination);
+      const settled = findRoute(this.world, record, vrf, this.ownPacket(record, own));
       if (!settled || sameRoute(settled, found)) return this.start(own);
       const key = formatAddress(own);
       if (!again.has(key)) {
@@ -171,12 +180,14 @@ class Walker {
       this.visited.add(header);
     }
 
-    const undone = this.undoTranslation(place);
+    const mark = this.passed ? null : markOf(record, { ...packet, in: place.in });
+    const undone = this.translateDestination(this.undoTranslation(place), record);
     const { source, destination } = undone.packet;
     const ends = this.deliveredHere(record, undone.vrf, undone.in, destination);
     if (ends && !this.isAccepted(record, undone.vrf, destination))
       return this.end(this.dropped(undone, "virtual-not-accepted", { address: destination }));
-    const found = ends ? null : findRoute(this.world, record, undone.vrf, undone.in, source, destination);
+    const looked = { ...undone.packet, in: undone.in, mark };
+    const found = ends ? null : findRoute(this.world, record, undone.vrf, looked);
     if (!passesReturnPath(this.world, record, undone, found))
       return this.end(this.dropped(place, "return-path", { address: source }));
     if (ends) return this.deliver(undone);
@@ -208,10 +219,35 @@ class Walker {
     const { answers, established } = this.sending;
     const known = answers ? [...answers.sessions, ...(established?.sessions ?? [])] : [];
     const session = known.find(
-      (s) => s.device === place.device && sameAddress(s.translated, place.packet.destination),
+      (s) =>
+        s.end === "source" &&
+        s.device === place.device &&
+        sameAddress(s.translated, place.packet.destination),
     );
     if (!session) return place;
     return { ...place, packet: { ...place.packet, destination: session.original } };
+  }
+
+  /** Rule 6.9: a new packet that arrives for an address that is translated goes on to where that leads. */
+  private translateDestination(place: Place, record: DeviceRecord): Place {
+    if (record.destinationNat.length === 0 || this.passed?.has(record.index)) return place;
+    const { packet } = place;
+    // Of a flow whose first packets it did not see, a reply over UDP alone counts as new.
+    if (this.passed && packet.protocol !== "udp") return place;
+    const before = this.sending.established?.sessions.find(
+      (s) =>
+        s.end === "destination" && s.device === record.index && sameAddress(s.original, packet.destination),
+    );
+    const anew = translatedDestination(record, place.in, packet);
+    const to = before ? before.translated : anew?.address;
+    if (!to) return place;
+    const { destination: original } = packet;
+    const session = { device: record.index, original, translated: to, end: "destination" as const };
+    return {
+      ...place,
+      packet: { ...packet, destination: to, port: anew?.port ?? packet.port },
+      sessions: [...place.sessions, session],
+    };
   }
 
   /** Whether the device takes a packet for itself; a link-local address only on the interface where it is meant. */
@@ -253,7 +289,7 @@ class Walker {
     const sender = wanted?.hops[0]?.device;
     if (wanted && place.device !== sender)
       return this.end(this.dropped(place, "wrong-device", { address: destination }));
-    if (wanted?.packet && !sameAddress(place.packet.source, wanted.packet.destination)) {
+    if (wanted && !sameAddress(place.packet.source, sentTo(wanted, place.packet.source))) {
       return this.end(this.dropped(place, "no-state", { address: place.packet.source }));
     }
     const last = hopAt(place, hostPrefix(destination), -1, null, -1, null);
@@ -310,7 +346,13 @@ class Walker {
     const { interfaces, candidates } = this.network;
     if (record.policy && place.in >= 0) {
       const zones: Zones = [interfaces.zones[place.in], interfaces.zones[hop.out]];
-      const denied = deniedBy(record, record.policy, zones, place.packet, this.stateAt(record));
+      const denied = deniedBy(
+        record,
+        record.policy,
+        zones,
+        this.seenByPolicy(place, record),
+        this.stateAt(record),
+      );
       if (denied) return this.end(this.dropped(place, denied, { zones, out: hop.out }));
     }
 
@@ -318,15 +360,21 @@ class Walker {
     if (translated === "no-state") return this.end(this.dropped(place, "no-state", { out: hop.out }));
     const packet = translated ? { ...place.packet, source: translated } : place.packet;
     const sessions = translated
-      ? [...place.sessions, { device: record.index, original: place.packet.source, translated }]
+      ? [
+          ...place.sessions,
+          { device: record.index, original: place.packet.source, translated, end: "source" as const },
+        ]
       : place.sessions;
 
     const straight = hop.address === null;
     const connected = c >= 0 && candidates.source[c] === sourceCodes.connected;
     const wanted =
       hop.address ?? (connected || !interfaces.pointToPoint[hop.out] ? packet.destination : null);
-    const neighbour = findNeighbour(state, hop.out, wanted, hop.peer);
+    const owner = findNeighbour(state, hop.out, wanted, hop.peer);
+    const neighbour =
+      owner.contact === "nobody" && wanted ? (proxyFor(this.world, hop.out, wanted) ?? owner) : owner;
     const here = translated ? { ...place, packet, sessions } : place;
+    const unreached = owner.contact === "nobody" && owner.interface >= 0;
     // Of a bundle some of whose members are silently dead, what is sent on these is lost (rule 15.1).
     const partly = neighbour.contact === "answers" && membersOf(state, hop.out) === memberBits.some;
     if (partly || neighbour.contact !== "answers") {
@@ -334,7 +382,7 @@ class Walker {
       const code: DropCode =
         partly || neighbour.contact === "link-dead"
           ? "link-dead"
-          : straight && wanted
+          : straight && wanted && !unreached
             ? "host-not-listening"
             : "neighbour-silent";
       const lost = this.dropped({ ...here, trail: onto(place, stopped) }, code, {
@@ -373,16 +421,35 @@ class Walker {
   /** The source that a device puts in place, or null; of a flow that was there before, the one that it put there then. */
   private translationAt(place: Place, record: DeviceRecord, hop: NextHop): Address | "no-state" | null {
     const { established } = this.sending;
-    // Replies of a flow that passed are left alone: their translation is undone instead (rule 6.6).
-    if (this.passed?.has(record.index)) return null;
     const { source } = place.packet;
+    // Replies of a flow that passed are left alone: translation of their destination was undone on arrival, and that of
+    // the flow's destination is undone now (rules 6.6 and 6.9).
+    if (this.passed?.has(record.index)) return this.restoredSource(record, source);
     const before = this.passed
       ? undefined
-      : established?.sessions.find((s) => s.device === record.index && sameAddress(s.original, source));
+      : established?.sessions.find(
+          (s) => s.end === "source" && s.device === record.index && sameAddress(s.original, source),
+        );
     if (before) return before.translated;
     const anew = translatedSource(this.world, record, hop, place.packet);
     const refused = this.undecided.protocol === "tcp" && record.profile.midStream === "drop";
     return anew && established && !this.passed && refused ? "no-state" : anew;
+  }
+
+  /** The address that the sender wrote to, where a device had put another one in its place; null where it had not. */
+  private restoredSource(record: DeviceRecord, source: Address): Address | null {
+    const made = [...(this.sending.answers?.sessions ?? []), ...(this.sending.established?.sessions ?? [])];
+    const session = made.find(
+      (s) => s.end === "destination" && s.device === record.index && sameAddress(s.translated, source),
+    );
+    return session?.original ?? null;
+  }
+
+  /** The packet as a device's policy sees it: with the new destination, or that before translation, by its profile. */
+  private seenByPolicy({ packet, arrived, sessions }: Place, { index, profile }: DeviceRecord): Packet {
+    const translated = sessions.some((s) => s.end === "destination" && s.device === index);
+    if (!translated || profile.policyDestination === "new") return packet;
+    return { ...packet, destination: arrived.destination, port: arrived.port };
   }
 
   private end(walk: Walk) {

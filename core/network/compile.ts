@@ -1,5 +1,5 @@
-import { type Prefix, parseAddress, parsePrefix } from "../address/index.ts";
-import { type Device, type Plan, type Policy, parsePortRange } from "../plan/index.ts";
+import { type Address, type Prefix, parseAddress, parsePrefix } from "../address/index.ts";
+import { type Device, type MarkRule, type Plan, type Policy, parsePortRange } from "../plan/index.ts";
 import { entriesOf } from "./entries.ts";
 import type { Settled } from "./entry.ts";
 import { compileFates, sameFates } from "./fates.ts";
@@ -13,6 +13,7 @@ import {
   type Network,
   type PolicyRecord,
   type PolicyTableRecord,
+  type Steered,
 } from "./network.ts";
 import { onceFor } from "./once-for.ts";
 import { compilePairs } from "./pairs.ts";
@@ -126,7 +127,21 @@ function placed(
 /** A device with the numbers of what is its own. */
 function recordOf(
   index: number,
-  { id, label, role, outline, profile, profileId, forwards, vrfs, policyTables, policy, sourceNat }: Settings,
+  {
+    id,
+    label,
+    role,
+    outline,
+    profile,
+    profileId,
+    forwards,
+    vrfs,
+    policyTables,
+    policy,
+    sourceNat,
+    destinationNat,
+    marks,
+  }: Settings,
   firsts: readonly Firsts[],
   { firstCandidate, endCandidate, firstGroup, endGroup }: Span,
 ): DeviceRecord {
@@ -145,6 +160,8 @@ function recordOf(
     policyTables,
     policy,
     sourceNat,
+    destinationNat,
+    marks,
     firstInterface,
     endInterface,
     firstWatch,
@@ -178,6 +195,17 @@ function settingsOf(plan: Plan, device: Device, vrfs: readonly string[], ports: 
       from: nat.from ? nat.from.map((text) => parsePrefix(text) as Prefix) : null,
       to: nat.to === "interface" ? null : parseAddress(nat.to),
     })),
+    destinationNat: (device.destNat ?? []).map((nat) => ({
+      incoming: new Set(
+        [nat.in].flat().map((name) => ports.interfaceIndex.get(`${device.id}/${name}`) as number),
+      ),
+      to: parseAddress(nat.to) as Address,
+      protocol: nat.protocol ?? null,
+      port: nat.port ?? null,
+      via: parseAddress(nat.via) as Address,
+      viaPort: nat.viaPort ?? nat.port ?? null,
+    })),
+    marks: (device.marks ?? []).map((mark) => ({ set: mark.set, ...steered(device, mark, ports) })),
   };
 }
 
@@ -242,18 +270,34 @@ const vrfsOf = onceFor((device: Device): string[] => {
 
 function compilePolicyTables(device: Device, vrfs: readonly string[], ports: Ports): PolicyTableRecord[] {
   return device.policyTables.map((table, i) => {
-    const incoming = table.match.in?.map(
-      (name) => ports.interfaceIndex.get(`${device.id}/${name}`) as number,
-    );
+    const match = steered(device, table.match, ports);
+    const [first] = match.incoming ?? [];
     return {
       name: table.name,
       table: vrfs.length + i,
-      vrf: incoming?.length ? ports.interfaces.vrf[incoming[0]] : 0,
+      vrf: first === undefined ? 0 : ports.interfaces.vrf[first],
       overlay: table.lookup === "overlay",
-      incoming: incoming ? new Set(incoming) : null,
-      from: table.match.from?.map((text) => parsePrefix(text) as Prefix) ?? null,
+      mark: table.match.mark ?? null,
+      ...match,
     };
   });
+}
+
+/** What a packet must be like; an empty list matches everything, as one that is not there. */
+function steered(device: Device, match: Omit<MarkRule, "set">, { interfaceIndex }: Ports): Steered {
+  const prefixes = (texts: readonly string[] | undefined) =>
+    texts?.length ? texts.map((text) => parsePrefix(text) as Prefix) : null;
+  const range = match.port ? parsePortRange(match.port) : null;
+  return {
+    incoming: match.in?.length
+      ? new Set(match.in.map((name) => interfaceIndex.get(`${device.id}/${name}`) as number))
+      : null,
+    from: prefixes(match.from),
+    to: prefixes(match.to),
+    protocol: match.protocol ?? null,
+    firstPort: range?.first ?? 0,
+    lastPort: range?.last ?? 0,
+  };
 }
 
 function compilePolicy(

@@ -78,8 +78,9 @@ export function compilePorts(plan: Plan, vrfNames: readonly (readonly string[])[
         ? mediumCodes.bundle
         : isTunnel(list)
           ? mediumCodes.tunnel
-          : mediumCodes[plan.links[l].medium],
+          : mediumCodes[plan.links[l].medium === "multipoint" ? "circuit" : plan.links[l].medium],
     ),
+    hub: Int32Array.from(all, (_, l) => interfaceIndex.get(plan.links[l]?.hub ?? "") ?? -1),
     endStart: starts(all),
     ends: Int32Array.from(all.flat()),
     riders: ridersOf(plan),
@@ -115,6 +116,7 @@ function portColumns(
     pointToPoint: byte(),
     loopback: byte(),
     enabled: byte(),
+    proxyArp: byte(),
     metric: new Float64Array(count),
     link: int().fill(-1),
     tunnel: int().fill(-1),
@@ -132,6 +134,7 @@ function portColumns(
     columns.pointToPoint[i] = Number(entry.kind === "serial" || entry.kind === "tunnel");
     columns.loopback[i] = Number(entry.kind === "loopback");
     columns.enabled[i] = Number(entry.enabled !== false);
+    columns.proxyArp[i] = Number(entry.proxyArp === true);
     columns.metric[i] = entry.metric ?? 0;
     columns.vlan[i] = entry.vlan ?? 0;
     columns.parent[i] =

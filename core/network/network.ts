@@ -52,6 +52,8 @@ export interface DeviceRecord {
   readonly policyTables: readonly PolicyTableRecord[];
   readonly policy: PolicyRecord | null;
   readonly sourceNat: readonly SourceNatRecord[];
+  readonly destinationNat: readonly DestinationNatRecord[];
+  readonly marks: readonly MarkRecord[];
   readonly firstInterface: number;
   readonly endInterface: number;
   readonly firstCandidate: number;
@@ -62,15 +64,41 @@ export interface DeviceRecord {
   readonly endWatch: number;
 }
 
-export interface PolicyTableRecord {
+/** What a packet must be like (rule 6.10); null: anything. */
+export interface Steered {
+  /** Interfaces that packets come in by, or null for any way in and packets of the device's own. */
+  readonly incoming: ReadonlySet<number> | null;
+  readonly from: readonly Prefix[] | null;
+  readonly to: readonly Prefix[] | null;
+  readonly protocol: string | null;
+  /** The first and last destination port; 0 and 0: any. */
+  readonly firstPort: number;
+  readonly lastPort: number;
+}
+
+export interface PolicyTableRecord extends Steered {
   readonly name: string;
   /** Its number among the device's route tables. */
   readonly table: number;
   readonly vrf: number;
   readonly overlay: boolean;
-  /** Interfaces that packets come in by, or null for any way in and packets of the device's own. */
-  readonly incoming: ReadonlySet<number> | null;
-  readonly from: readonly Prefix[] | null;
+  /** The mark that a packet must bear, or null. */
+  readonly mark: number | null;
+}
+
+export interface MarkRecord extends Steered {
+  readonly set: number;
+}
+
+/** Translation of a destination (rule 6.9). */
+export interface DestinationNatRecord {
+  readonly incoming: ReadonlySet<number>;
+  readonly to: Address;
+  readonly protocol: string | null;
+  /** The destination port, or null for any; and the one put in its place. */
+  readonly port: number | null;
+  readonly via: Address;
+  readonly viaPort: number | null;
 }
 
 export interface PolicyRecord {
@@ -109,6 +137,8 @@ export interface Interfaces {
   readonly pointToPoint: Uint8Array;
   readonly loopback: Uint8Array;
   readonly enabled: Uint8Array;
+  /** 1 where it answers ARP for addresses that its device routes elsewhere. */
+  readonly proxyArp: Uint8Array;
   readonly metric: Float64Array;
   /** The link it ends, or -1. */
   readonly link: Int32Array;
@@ -140,7 +170,10 @@ export interface Links {
   readonly count: number;
   readonly planned: number;
   readonly ids: readonly string[];
+  /** A multipoint link has the carrier of a circuit (rule 2.7). */
   readonly medium: Uint8Array;
+  /** The interface that all others of a link reach alone, or -1 where all reach all. */
+  readonly hub: Int32Array;
   readonly endStart: Int32Array;
   readonly ends: Int32Array;
   /** The links that ride on a link, on those that ride on it, and so on (rule 16.1). */

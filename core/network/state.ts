@@ -125,6 +125,12 @@ export function ownerNow(
   return answeringNow(network, roles, ownerOnLink(network, out, address, peer));
 }
 
+/** Whether frames that leave by an interface come to another one of its link: on one with a hub, from or to that alone. */
+export function reaches({ interfaces, links }: Network, out: number, end: number): boolean {
+  const hub = links.hub[interfaces.link[out]];
+  return hub < 0 || out === hub || end === hub;
+}
+
 /** The interface on the link of `out` that owns an address, whatever has failed; -1 for none. */
 export function ownerOnLink(network: Network, out: number, address: Address | null, peer: number): number {
   const { interfaces, links } = network;
@@ -132,7 +138,8 @@ export function ownerOnLink(network: Network, out: number, address: Address | nu
   if (link < 0 || peer >= 0) return link < 0 ? -1 : peer;
   for (let e = links.endStart[link]; e < links.endStart[link + 1]; e++) {
     const end = links.ends[e];
-    if (end !== out && (address === null || ownsOnLink(network, end, address))) return end;
+    if (end !== out && reaches(network, out, end) && (address === null || ownsOnLink(network, end, address)))
+      return end;
   }
   return -1;
 }
@@ -149,7 +156,7 @@ export function contactBy(state: Passing, out: number, owner: number): Contact {
   const tunnel = interfaces.tunnel[out];
   if (!state.linkAlive[link] || (tunnel >= 0 && !(state.tunnelPasses[tunnel] & tunnelBits.sends)))
     return "link-dead";
-  if (owner < 0) return "nobody";
+  if (owner < 0 || !reaches(state.network, out, owner)) return "nobody";
   return state.interfaceAlive[owner] ? "answers" : "down";
 }
 
@@ -164,8 +171,10 @@ export function membersOf({ network, members }: Pick<Passing, "network" | "membe
 function ownsOnLink(network: Network, i: number, address: Address): boolean {
   if (answersFor(network, i, address)) return true;
   const device = network.devices[network.interfaces.device[i]];
-  if (device.sourceNat.length === 0) return false;
-  return device.sourceNat.some((nat) => nat.out === i && nat.to !== null && sameAddress(nat.to, address));
+  return (
+    device.sourceNat.some((nat) => nat.out === i && nat.to !== null && sameAddress(nat.to, address)) ||
+    device.destinationNat.some((nat) => nat.incoming.has(i) && sameAddress(nat.to, address))
+  );
 }
 
 /** Whether an address is an interface's own, or that of every router on one of its IPv6 subnets (RFC 4291, 2.6.1). */

@@ -54,6 +54,16 @@ function checkItems(device: Device, path: PropertyKey[], report: Report) {
   for (const [i, nat] of device.sourceNat.entries()) {
     needInterface(within, nat.out, [...path, "sourceNat", i, "out"]);
   }
+  for (const [i, nat] of (device.destNat ?? []).entries()) {
+    const ports = typeof nat.in === "string" ? [nat.in] : nat.in;
+    for (const [k, name] of ports.entries()) {
+      const at = [...path, "destNat", i, "in"];
+      needInterface(within, name, typeof nat.in === "string" ? at : [...at, k]);
+    }
+  }
+  for (const [i, mark] of (device.marks ?? []).entries())
+    for (const [k, name] of (mark.in ?? []).entries())
+      needInterface(within, name, [...path, "marks", i, "in", k]);
   for (const [i, watch] of device.watches.entries()) checkWatch(within, watch, [...path, "watches", i]);
   if (device.announces && device.role !== "provider") {
     report([...path, "announces"], `only a provider can announce prefixes; ${id} is a ${device.role}`);

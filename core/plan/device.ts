@@ -14,7 +14,13 @@ import {
   prefixField,
   vrfField,
 } from "./fields.ts";
-import { policySchema, policyTableSchema, sourceNatSchema } from "./policy.ts";
+import {
+  destinationNatSchema,
+  markSchema,
+  policySchema,
+  policyTableSchema,
+  sourceNatSchema,
+} from "./policy.ts";
 import { learnedRouteSchema, staticRouteSchema } from "./route.ts";
 import { virtualRouterSchema } from "./virtual.ts";
 import { watchSchema } from "./watch.ts";
@@ -52,6 +58,8 @@ export const interfaceSchema = z
     parent: nameField.optional(),
     vlan: z.number().int().min(1, "a tag must be 1 to 4094").max(4094, "a tag must be 1 to 4094").optional(),
     virtual: z.array(virtualRouterSchema).optional(),
+    /** Whether it answers ARP for addresses that its device routes elsewhere (RFC 1027). */
+    proxyArp: z.boolean().optional(),
     mbps: capacityField.optional(),
     note: noteField.optional(),
   })
@@ -106,6 +114,8 @@ export const deviceSchema = z.strictObject({
   learned: z.array(learnedRouteSchema).default([]),
   policyTables: z.array(policyTableSchema).default([]),
   sourceNat: z.array(sourceNatSchema).default([]),
+  destNat: z.array(destinationNatSchema).optional(),
+  marks: z.array(markSchema).optional(),
   policy: policySchema.optional(),
   watches: z.array(watchSchema).default([]),
   announces: z.array(prefixField).optional(),

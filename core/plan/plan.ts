@@ -19,7 +19,9 @@ import { profileSchema } from "./profile.ts";
 export const linkSchema = z.strictObject({
   id: idField,
   label: labelField.optional(),
-  medium: z.enum(["cable", "switch", "circuit"]).default("cable"),
+  medium: z.enum(["cable", "switch", "circuit", "multipoint"]).default("cable"),
+  /** The end that all others of a multipoint link reach alone (rule 2.7). */
+  hub: endField.optional(),
   /** None where it only carries other links. */
   ends: z.array(endField).default([]),
   delayMs: z.number().min(0).max(60_000).optional(),

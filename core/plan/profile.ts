@@ -22,6 +22,8 @@ const profileFields = {
   stateful: z.boolean(),
   betweenZones: z.enum(["allow", "deny"]),
   withinZone: z.enum(["allow", "deny"]),
+  /** Whether the policy sees a translated destination, or the one that the sender wrote to (rule 6.9). */
+  policyDestination: z.enum(["new", "original"]),
   returnPath: z.enum(["off", "loose", "strict"]),
   /** Whether that check asks the policy tables that a packet back would meet, or main alone. */
   returnPathTables: z.enum(["policy", "main"]),
@@ -67,6 +69,7 @@ const classicRouter: Profile = {
   stateful: false,
   betweenZones: "allow",
   withinZone: "allow",
+  policyDestination: "new",
   returnPath: "off",
   returnPathTables: "policy",
   returnPathDefault: true,

@@ -106,6 +106,10 @@ function checkLinks(plan: Plan, devices: Map<string, Device>, report: Report) {
     if (link.medium === "cable" && link.ends.length !== 2 && link.ends.length > 0) {
       report(["links", i, "ends"], `the cable ${link.id} has ${link.ends.length} ends; a cable has 2`);
     }
+    if (link.hub !== undefined && link.medium !== "multipoint")
+      report(["links", i, "hub"], `only a multipoint link has a hub; ${link.id} is a ${link.medium}`);
+    else if (link.hub !== undefined && !link.ends.includes(link.hub))
+      report(["links", i, "hub"], `${link.hub} is not an end of the link ${link.id}`);
     for (const [k, end] of link.ends.entries()) {
       const path = ["links", i, "ends", k];
       const port = ports.get(end);

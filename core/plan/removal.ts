@@ -237,9 +237,24 @@ function withoutInterfaces(
       return [{ ...table, match: { ...match, ...(left ? { in: left } : {}) }, routes: routes(table.routes) }];
     }),
     sourceNat: device.sourceNat.filter((nat) => !goes(nat.out)),
+    ...(device.destNat ? { destNat: withoutPorts(device.destNat, goes) } : {}),
+    ...(device.marks ? { marks: withoutPorts(device.marks, goes) } : {}),
     watches,
   };
   return { rest, lost };
+}
+
+/** Entries without the interfaces that go; those that named no other go too. */
+function withoutPorts<T extends { in?: string | string[] | undefined }>(
+  list: readonly T[],
+  goes: (port: string) => boolean,
+): T[] {
+  return list.flatMap((entry) => {
+    const ports = typeof entry.in === "string" ? [entry.in] : entry.in;
+    const left = ports?.filter((port) => !goes(port));
+    if (!ports || left?.length === ports.length) return [entry];
+    return left?.length ? [{ ...entry, in: left }] : [];
+  });
 }
 
 /** An interface without the members and tracked things that are lost. */
@@ -293,7 +308,15 @@ function withoutEnds(link: Plan["links"][number], lost: (end: string) => boolean
   const ends = link.ends.filter((end) => !lost(end));
   if (ends.length === link.ends.length) return [];
   if (ends.length < 2) return [gone("links", link)];
-  return [{ in: "plan", collection: "links", before: link, after: { ...link, ends } }];
+  const { hub, ...rest } = link;
+  return [
+    {
+      in: "plan",
+      collection: "links",
+      before: link,
+      after: { ...rest, ...(hub && !lost(hub) ? { hub } : {}), ends },
+    },
+  ];
 }
 
 function gatewaysWithout(plan: Plan, lost: (gateway: Gateway) => boolean): Change[] {

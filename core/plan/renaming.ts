@@ -37,6 +37,7 @@ export function renamed(plan: Plan, what: Named, to: string): Plan {
       ...mapped(link, { over: (list) => list.map(names.link) }),
       id: names.link(link.id),
       ends: link.ends.map((end) => endWith(end, names)),
+      ...(link.hub === undefined ? {} : { hub: endWith(link.hub, names) }),
     })),
     risks: plan.risks.map((risk) => ({
       ...risk,
@@ -167,6 +168,15 @@ function deviceWith(device: Device, names: Names): Device {
       routes: table.routes.map(route),
     })),
     sourceNat: device.sourceNat.map((entry) => mapped(entry, { out: port })),
+    ...(device.destNat && {
+      destNat: device.destNat.map((entry) => ({
+        ...entry,
+        in: typeof entry.in === "string" ? port(entry.in) : entry.in.map(port),
+      })),
+    }),
+    ...(device.marks && {
+      marks: device.marks.map((entry) => mapped(entry, { in: (list) => list.map(port) })),
+    }),
     watches: device.watches.map((entry) => watchWith(entry, device, names)),
   };
 }

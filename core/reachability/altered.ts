@@ -123,9 +123,9 @@ function onlyDiffersIn(old: Device, now: Device, keys: readonly string[]): boole
 function portsAreOwnMatter(
   a: Network,
   b: Network,
-  { index, vrfs, policy, sourceNat, policyTables }: DeviceRecord,
+  { index, vrfs, policy, sourceNat, destinationNat, policyTables }: DeviceRecord,
 ): boolean {
-  if (policy || sourceNat.length || policyTables.length) return false;
+  if (policy || sourceNat.length || destinationNat.length || policyTables.length) return false;
   if (a.devices[index].vrfs.join() !== vrfs.join()) return false;
   const sets = [a, b].map(
     ({ plan }) => new Map(plan.devices[index].interfaces.map((port) => [port.name, port])),

@@ -126,6 +126,8 @@ function prefixesOf(network: Network, family: Family): Prefix[] {
   }
   for (const device of network.devices) {
     for (const nat of device.sourceNat) if (nat.to) list.push(hostPrefix(nat.to));
+    for (const nat of device.destinationNat) list.push(hostPrefix(nat.to), hostPrefix(nat.via));
+    for (const by of [...device.policyTables, ...device.marks]) list.push(...(by.to ?? []));
     for (const rule of device.policy?.rules ?? []) list.push(...rule.destination);
   }
   return [...list, ...network.announced, ...specialBlocks].filter(

@@ -1,5 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
+import { hubPlan, markedPlan } from "../../tests/kernel/plans.ts";
 import { demoPlan, engineOf, worldWith } from "../../tests/support/plans.ts";
 import { Random } from "../../tests/support/random.ts";
 import { withOddities, withWatches, withWayIn } from "../../tests/support/random-extras.ts";
@@ -23,6 +24,18 @@ function questionsOf(engine: Engine): Question[] {
     const asked = askFrom(engine.network, flow);
     return asked.ok ? [asked.question] : [];
   });
+}
+
+/** From every host to every other one's address, and to those that are translated. */
+function questionsBetweenHosts({ network }: Engine): Question[] {
+  const hosts = network.plan.devices.filter(({ role }) => role === "host").map(({ id }) => id);
+  const translated = network.plan.devices.flatMap(({ destNat = [] }) => destNat.map(({ to }) => to));
+  return hosts.flatMap((from) =>
+    [...hosts.filter((host) => host !== from), ...translated].flatMap((to) => {
+      const asked = askFrom(network, { from, to });
+      return asked.ok ? [asked.question] : [];
+    }),
+  );
 }
 
 function minimalSets(engine: Engine, { failures }: FlowSweep): string[] {
@@ -188,6 +201,18 @@ describe("rule 10.4: the sweep finds every minimal failing set", () => {
       }),
       // Where both of a pair were active, a watch had been read in the other one of the worlds that may be.
       { numRuns: 40, examples: [[1615]] },
+    );
+  });
+
+  it("and no others, with marks, tables by destination, translated destinations, hubs and proxy ARP", () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 1_000_000 }), (seed) => {
+        const engine = engineOf(seed % 3 ? markedPlan(seed) : hubPlan(seed));
+        const questions = new Random(seed).shuffled(questionsBetweenHosts(engine)).slice(0, 3);
+        const swept = sweep(engine, engine.gateways, questions, 1);
+        expectAllFound(engine, questions, swept, 1);
+      }),
+      { numRuns: 60 },
     );
   });
 

@@ -58,6 +58,9 @@ const words: Readonly<Record<string, string>> = {
   vlan: "the VLAN tag",
   virtual: "virtual routers",
   enabled: "its enabled state",
+  proxyArp: "proxy ARP",
+  destNat: "destination translation",
+  marks: "marks",
 };
 
 const collections: Readonly<Record<string, string>> = {

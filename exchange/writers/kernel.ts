@@ -95,19 +95,43 @@ function addressesOf({ interfaces }: Device): Kernel["addresses"] {
   );
 }
 
-/** The rules that lead to a policy table; a match without source prefixes is written for each family of its routes. */
-function rulesOf({ match: { from, in: ports = [""] }, routes }: Device["policyTables"][number]) {
-  const hasIpv6 = routes.some(({ to }) => isIpv6(to));
-  const onlyIpv6 = hasIpv6 && routes.every(({ to }) => isIpv6(to));
-  const sources = from
-    ? from.map((source) => ({ source, family: isIpv6(source) ? "-6 " : "" }))
-    : [
-        ...(onlyIpv6 ? [] : [{ source: "all", family: "" }]),
-        ...(hasIpv6 ? [{ source: "all", family: "-6 " }] : []),
-      ];
-  return sources.flatMap(({ source, family }) =>
-    ports.map((port) => `${family}from ${source}${port ? ` iif ${port}` : ""}`),
-  );
+/** The rules that lead to a policy table; a match without prefixes is written for each family of its routes. */
+function rulesOf({ match, routes }: Device["policyTables"][number]) {
+  const { in: ports, from, to, protocol, port, mark } = match;
+  const some = <T>(list: readonly T[] | undefined): readonly (T | null)[] => (list?.length ? list : [null]);
+  const named = [...(from ?? []), ...(to ?? [])];
+  const hasIpv6 = named.length > 0 ? named.some(isIpv6) : routes.some((route) => isIpv6(route.to));
+  const hasIpv4 =
+    named.length > 0
+      ? !named.every(isIpv6)
+      : !hasIpv6 || routes.length === 0 || routes.some((route) => !isIpv6(route.to));
+  return [false, true].flatMap((six) => {
+    if (!(six ? hasIpv6 : hasIpv4)) return [];
+    const ofFamily = (prefix: string | null) => prefix === null || isIpv6(prefix) === six;
+    const always = [
+      protocol ? `ipproto ${protocol === "icmp" && six ? "ipv6-icmp" : protocol}` : "",
+      port ? `dport ${port}` : "",
+      mark === undefined ? "" : `fwmark ${mark}`,
+    ];
+    return some(from)
+      .filter(ofFamily)
+      .flatMap((source) =>
+        some(to)
+          .filter(ofFamily)
+          .flatMap((destination) =>
+            some(ports).map((incoming) =>
+              [
+                `${six ? "-6 " : ""}from ${source ?? "all"}`,
+                destination ? `to ${destination}` : "",
+                incoming ? `iif ${incoming}` : "",
+                ...always,
+              ]
+                .filter(Boolean)
+                .join(" "),
+            ),
+          ),
+      );
+  });
 }
 
 /**

@@ -100,7 +100,14 @@ async function compareIn(lab: Lab, plan: Plan, scenarios: readonly string[][]) {
       for (const text of addresses) {
         const address = parseAddress(text);
         if (!address) throw new Error(text);
-        const found = findRoute(world, record, 0, -1, null, address);
+        const found = findRoute(world, record, 0, {
+          source: null,
+          destination: address,
+          protocol: "icmp",
+          port: null,
+          in: -1,
+          mark: null,
+        });
         const [hop] = found
           ? nextHopsOf(engine.network, world.tablesOf(record.index), found.candidates[0])
           : [];

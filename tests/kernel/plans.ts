@@ -112,3 +112,106 @@ export function steeredPlan(seed: number): Plan {
 function lanOf(address: string, six: boolean): string {
   return six ? address.replace(/::.*$/, "::/64") : address.replace(/\.\d+\/24$/, ".0/24");
 }
+
+/**
+ * A steered plan whose tables look at destination, protocol and marks too, whose routers set marks, and translate
+ * destinations of what arrives; pings to an address that is translated are among its flows.
+ */
+export function markedPlan(seed: number): Plan {
+  const plan = steeredPlan(seed);
+  const random = new Random(seed * 57);
+  const six = seed % 2 === 0;
+  const hosts = plan.devices.filter(({ role }) => role === "host");
+  const addressOf = (device: Device) => device.interfaces[0].addresses[0].split("/")[0];
+  const prefixes = hosts.map((host) => lanOf(host.interfaces[0].addresses[0], six));
+  const some = <T>(list: readonly T[]) => random.shuffled(list).slice(0, 1 + random.below(2));
+  const devices = plan.devices.map((device) => {
+    if (device.role !== "router") return device;
+    const ports = device.interfaces.map(({ name }) => name);
+    const own = device.interfaces.flatMap(({ addresses }) => addresses.map((text) => text.split("/")[0]));
+    const marks = Array.from({ length: random.below(3) }, () => ({
+      set: 1 + random.below(2),
+      ...(random.chance(0.4) ? { in: some(ports) } : {}),
+      ...(random.chance(0.4) ? { from: some(prefixes) } : {}),
+      ...(random.chance(0.4) ? { to: some(prefixes) } : {}),
+      ...(random.chance(0.4) ? { protocol: random.pick(["icmp", "tcp"]) } : {}),
+    }));
+    const destNat = random.chance(0.6)
+      ? [{ in: random.shuffled(ports), to: random.pick(own), via: addressOf(random.pick(hosts)) }]
+      : [];
+    return {
+      ...device,
+      ...(marks.length > 0 ? { marks } : {}),
+      ...(destNat.length > 0 ? { destNat } : {}),
+      policyTables: device.policyTables.map((table) => ({
+        ...table,
+        match: {
+          ...(random.chance(0.5) ? table.match : {}),
+          ...(random.chance(0.4) ? { to: some(prefixes) } : {}),
+          ...(random.chance(0.3) ? { protocol: random.pick(["icmp", "tcp"]) } : {}),
+          ...(random.chance(0.4) ? { mark: 1 + random.below(2) } : { in: some(ports) }),
+        },
+      })),
+    };
+  });
+  const reading = readPlan({ ...plan, devices });
+  if (!reading.ok)
+    throw new Error(reading.errors.map((error) => `${error.path}: ${error.message}`).join("; "));
+  return reading.plan;
+}
+
+/**
+ * A hub and spokes on one multipoint medium, a host behind each. Spokes know each other's networks by the hub, by the
+ * other spoke, or as attached to the medium; the hub and some spokes answer ARP for others.
+ */
+export function hubPlan(seed: number): Plan {
+  const random = new Random(seed * 73);
+  const count = 3 + random.below(3);
+  const spokes = Array.from({ length: count }, (_, n) => n);
+  const air = (n: number) => `10.200.0.${n + 1}`;
+  const lan = (n: number) => `10.201.${n}.0/24`;
+  const router = (n: number) => ({
+    id: n === 0 ? "hub" : `s${n}`,
+    role: "router",
+    profile: "metric-router",
+    interfaces: [
+      { name: "air", addresses: [`${air(n)}/24`], ...(random.chance(0.5) ? { proxyArp: true } : {}) },
+      {
+        name: "lan",
+        addresses: [`10.201.${n}.1/24`],
+        ...(random.chance(0.3) ? { proxyArp: true } : {}),
+      },
+    ],
+    routes: spokes
+      .filter((other) => other !== n && random.chance(0.85))
+      .map((other) => {
+        const kind = random.below(4);
+        if (n === 0 || kind === 0) return { to: lan(other), via: air(other) };
+        return kind === 1 ? { to: lan(other), out: "air" } : { to: lan(other), via: air(0) };
+      }),
+  });
+  const host = (n: number) => ({
+    id: `h${n}`,
+    role: "host",
+    interfaces: [{ name: "eth0", addresses: [`10.201.${n}.10/${random.chance(0.3) ? 16 : 24}`] }],
+    routes: [{ to: "0.0.0.0/0", via: `10.201.${n}.1` }],
+  });
+  const end = (n: number) => `${n === 0 ? "hub" : `s${n}`}`;
+  const reading = readPlan({
+    ironFork: 1,
+    name: "hub",
+    devices: [...spokes.map(router), ...spokes.map(host)],
+    links: [
+      {
+        id: "radio",
+        medium: "multipoint",
+        ...(random.chance(0.8) ? { hub: "hub/air" } : {}),
+        ends: spokes.map((n) => `${end(n)}/air`),
+      },
+      ...spokes.map((n) => ({ id: `lan${n}`, ends: [`${end(n)}/lan`, `h${n}/eth0`] })),
+    ],
+  });
+  if (!reading.ok)
+    throw new Error(reading.errors.map((error) => `${error.path}: ${error.message}`).join("; "));
+  return reading.plan;
+}

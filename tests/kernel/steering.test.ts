@@ -5,7 +5,7 @@ import type { Plan } from "../../core/plan/index.ts";
 import { canBuild, Lab } from "../../lab/lab.ts";
 import { engineOf, tripOf, worldWith } from "../support/plans.ts";
 import { Random } from "../support/random.ts";
-import { steeredPlan } from "./plans.ts";
+import { hubPlan, markedPlan, steeredPlan } from "./plans.ts";
 import { addressOf } from "./read-alike.ts";
 
 /**
@@ -87,4 +87,75 @@ describe.skipIf(!canBuild()).concurrent("the Linux kernel agrees about steering"
     },
     60_000,
   );
+
+  // By hand: MARKED_FIRST and MARKED_COUNT.
+  const { MARKED_FIRST, MARKED_COUNT } = process.env;
+  const marked = Array.from({ length: Number(MARKED_COUNT ?? 6) }, (_, i) => Number(MARKED_FIRST ?? 1) + i);
+  it.each(marked)(
+    "on random plan %i with marks, tables by destination and protocol, and translated destinations",
+    async (seed) => {
+      const plan = markedPlan(seed);
+      const lab = new Lab(plan, `if${process.pid % 10000}m${seed}`);
+      try {
+        lab.build();
+        await comparePings(lab, plan, seed);
+      } finally {
+        lab.remove();
+      }
+    },
+    60_000,
+  );
 });
+
+// Rule 2.7: spokes reach the hub alone, and each other where the hub answers for them.
+describe.skipIf(!canBuild()).concurrent("the Linux kernel agrees about hubs and proxy ARP", () => {
+  const { HUBS_FIRST, HUBS_COUNT } = process.env;
+  const seeds = Array.from({ length: Number(HUBS_COUNT ?? 6) }, (_, i) => Number(HUBS_FIRST ?? 1) + i);
+  it.each(seeds)(
+    "on random plan %i",
+    async (seed) => {
+      const plan = hubPlan(seed);
+      const lab = new Lab(plan, `if${process.pid % 10000}h${seed}`);
+      try {
+        lab.build();
+        await comparePings(lab, plan, seed);
+      } finally {
+        lab.remove();
+      }
+    },
+    60_000,
+  );
+});
+
+/** Pings of hosts to each other and to addresses that lead elsewhere, healthy and with a link failed. */
+async function comparePings(lab: Lab, plan: Plan, seed: number) {
+  const engine = engineOf(plan);
+  const hosts = plan.devices.filter(({ role }) => role === "host").map(({ id }) => id);
+  const translated = plan.devices.flatMap(({ destNat = [] }) => destNat.map(({ to }) => to));
+  const link = new Random(seed * 13).pick(plan.links.filter((l) => !l.id.startsWith("lan")));
+  for (const failed of [[], [`link:${link.id}`]]) {
+    for (const ref of failed) lab.set(ref, false);
+    const world = worldWith(engine, ...failed);
+    const asked = hosts.flatMap((from) => {
+      const source = addressOf(plan, from);
+      const others = hosts.filter((host) => host !== from).map((host) => addressOf(plan, host));
+      return [...others, ...translated].flatMap((to) => {
+        const trip = tripOf(world, from, to, { source });
+        const { hops } = trip.worst.outbound;
+        // What is translated to its own sender is not answered from where it was sent to either way.
+        const toItself = hops[0].device === hops[hops.length - 1].device;
+        return comesBack(trip) || toItself ? [] : [{ from, source, to, trip }];
+      });
+    });
+    const answered = await lab.pings(asked);
+    for (const [i, { from, to, trip }] of asked.entries()) {
+      const { outbound, reply } = trip.worst;
+      const drop = (outbound.drop ?? reply?.drop)?.code;
+      const question = { seed, failed, from, to, drop };
+      // ping takes an answer from whatever address; a program that waits for one from where it wrote to does not.
+      const works = trip.verdict === "works" || (drop === "no-state" && trip.worst.reply !== null);
+      expect({ ...question, works }).toEqual({ ...question, works: answered[i] });
+    }
+    for (const ref of failed) lab.set(ref, true);
+  }
+}

@@ -22,6 +22,7 @@ export function fullPlan(): Plan {
             addresses: ["10.1.0.1/24"],
             zone: "inside",
             note: "desks",
+            proxyArp: true,
             mbps: 1000,
             virtual: [
               {
@@ -71,12 +72,33 @@ export function fullPlan(): Plan {
         policyTables: [
           {
             name: "guests",
-            match: { in: ["in"], from: ["10.1.0.128/25"] },
+            match: {
+              in: ["in"],
+              from: ["10.1.0.128/25"],
+              to: ["203.0.113.0/24"],
+              protocol: "udp",
+              port: "5060-5061",
+              mark: 7,
+            },
             lookup: "first",
             routes: [{ to: "0.0.0.0/0", viaFrom: "pool", watch: "seen" }],
           },
         ],
         sourceNat: [{ out: "out", from: ["10.1.0.0/24"], to: "interface" }],
+        destNat: [
+          { in: "out", to: "192.0.2.2", protocol: "tcp", port: 443, via: "10.1.0.9", viaPort: 8443 },
+          { in: ["in", "out"], to: "203.0.113.40", via: "10.1.0.9" },
+        ],
+        marks: [
+          {
+            set: 7,
+            in: ["in"],
+            from: ["10.1.0.0/24"],
+            to: ["203.0.113.0/24"],
+            protocol: "udp",
+            port: "5060",
+          },
+        ],
         policy: {
           default: "deny",
           sameZone: "allow",
@@ -123,7 +145,15 @@ export function fullPlan(): Plan {
         ends: ["wall/in", "desk/eth0", "wall-two/in"],
         note: "under the stairs",
       },
-      { id: "wan", medium: "circuit", ends: ["wall/out", "isp/a"], delayMs: 4, over: ["duct"], mbps: 50 },
+      {
+        id: "wan",
+        medium: "multipoint",
+        hub: "isp/a",
+        ends: ["wall/out", "isp/a"],
+        delayMs: 4,
+        over: ["duct"],
+        mbps: 50,
+      },
       { id: "beats", ends: ["wall/port1", "wall-two/beat"] },
       { id: "duct", label: "The duct" },
     ],

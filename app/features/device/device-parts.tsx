@@ -1,5 +1,5 @@
 import { formatRouteLine } from "../../../core/authoring/index.ts";
-import type { PolicyRule } from "../../../core/plan/index.ts";
+import type { MarkRule, PolicyRule } from "../../../core/plan/index.ts";
 import { EditLink } from "../../plan/rights.tsx";
 import type { DeviceAnswer } from "../../queries/device.ts";
 
@@ -9,6 +9,8 @@ export function DeviceParts({ answer }: { answer: DeviceAnswer }) {
   return (
     <>
       <Translations answer={answer} />
+      <DestinationTranslations answer={answer} />
+      <Marks answer={answer} />
       <PolicyRules answer={answer} />
       <PolicyTables answer={answer} />
       <LearnedRoutes answer={answer} />
@@ -52,6 +54,75 @@ function Translations({ answer }: { answer: DeviceAnswer }) {
       </ul>
       <EditLink className="name-link text-[13px] text-ink-2" edit="nat:">
         Add translation
+      </EditLink>
+    </Part>
+  );
+}
+
+function DestinationTranslations({ answer }: { answer: DeviceAnswer }) {
+  return (
+    <Part title="Destination translation">
+      <ul>
+        {(answer.settings.destNat ?? []).map((nat, n) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: an entry is told from others by its place: the first that matches decides.
+          <li key={`${n} ${nat.to}`} className="border-rule border-t py-1">
+            in <span className="addr font-semibold">{[nat.in].flat().join(", ")}</span> to{" "}
+            <span className="addr">{nat.to}</span>
+            {nat.protocol && ` ${nat.protocol}${nat.port === undefined ? "" : ` ${nat.port}`}`}: becomes{" "}
+            <span className="addr">{nat.via}</span>
+            {nat.viaPort !== undefined && ` port ${nat.viaPort}`}{" "}
+            <EditLink
+              className="name-link text-[13px] text-ink-2"
+              edit={`destination:${n}`}
+              aria-label={`Edit the destination translation of ${nat.to}`}
+            >
+              edit
+            </EditLink>
+          </li>
+        ))}
+      </ul>
+      <EditLink
+        className="name-link text-[13px] text-ink-2"
+        edit="destination:"
+        aria-label="Add destination translation"
+      >
+        Add translation
+      </EditLink>
+    </Part>
+  );
+}
+
+/** What a mark or a policy table matches, each condition in a few words. */
+function conditions(match: Partial<MarkRule> & { mark?: number }): string[] {
+  return [
+    match.in?.length ? `received on ${match.in.join(", ")}` : "",
+    match.from?.length ? `from ${match.from.join(", ")}` : "",
+    match.to?.length ? `to ${match.to.join(", ")}` : "",
+    match.protocol ? `${match.protocol}${match.port ? ` port ${match.port}` : ""}` : "",
+    match.mark === undefined ? "" : `with mark ${match.mark}`,
+  ].filter(Boolean);
+}
+
+function Marks({ answer }: { answer: DeviceAnswer }) {
+  return (
+    <Part title="Marks">
+      <ol className="list-inside list-decimal">
+        {(answer.settings.marks ?? []).map((mark, n) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: a mark is told from others by its place: the last that matches decides.
+          <li key={`${n} ${mark.set}`} className="border-rule border-t py-1">
+            mark {mark.set} for packets {conditions(mark).join(", ") || "of any kind"}{" "}
+            <EditLink
+              className="name-link text-[13px] text-ink-2"
+              edit={`mark:${n}`}
+              aria-label={`Edit mark ${n + 1}`}
+            >
+              edit
+            </EditLink>
+          </li>
+        ))}
+      </ol>
+      <EditLink className="name-link text-[13px] text-ink-2" edit="mark:">
+        Add mark
       </EditLink>
     </Part>
   );
@@ -123,9 +194,8 @@ function PolicyTables({ answer }: { answer: DeviceAnswer }) {
               edit
             </EditLink>
             <p className="text-ink-2">
-              {table.lookup === "first" ? "looked up first" : "then the main table"}
-              {table.match.in && `, for packets received on ${table.match.in.join(", ")}`}
-              {table.match.from && `, for sources in ${table.match.from.join(", ")}`}
+              {table.lookup === "first" ? "looked up first" : "then the main table"}, for packets{" "}
+              {conditions(table.match).join(", ")}
             </p>
             <ul className="pl-2">
               {table.routes.map((route, n) => (

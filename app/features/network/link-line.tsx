@@ -100,7 +100,7 @@ function isUp(link: MapLink, { device }: MapEnd): boolean {
 }
 
 export function tellLink(link: MapLink): string {
-  const medium = { cable: "cable", switch: "switch", circuit: "circuit" }[link.medium] ?? link.medium;
+  const medium = link.medium;
   const ends = link.ends.map(
     (end) => `${end.device} ${end.interface} ${end.addresses.join(", ")}${end.up ? "" : " (down)"}`,
   );

@@ -12,7 +12,9 @@ import { interfaceForm } from "./interface-form.ts";
 import { type FormSpec, ItemForm } from "./item-form.tsx";
 import { PasteList } from "./paste-list.tsx";
 import {
+  destinationForm,
   learnedForm,
+  markForm,
   policyForm,
   ruleForm,
   tableForm,
@@ -105,6 +107,14 @@ function specOf(plan: Plan, device: Device, chosen: string): FormSpec | null {
       );
     case "nat":
       return made(numbered(device.sourceNat), (nat) => translationForm(plan, device, nat));
+    case "destination":
+      return made(numbered(device.destNat ?? []), (nat) =>
+        destinationForm(plan, device, nat === null ? null : Number(name)),
+      );
+    case "mark":
+      return made(numbered(device.marks ?? []), (mark) =>
+        markForm(plan, device, mark === null ? null : Number(name)),
+      );
     case "rule":
       return made(numbered(device.policy?.rules ?? []), (rule) =>
         ruleForm(plan, device, rule === null ? null : Number(name)),

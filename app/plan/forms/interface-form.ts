@@ -60,6 +60,7 @@ function wordingOf(device: Device): Wording {
     vlan: { label: "VLAN tag", hint: "1 to 4094" },
     mbps: { label: "Capacity, Mbit/s", hint: "not set" },
     metric: { label: "Metric", hint: "added to its routes if the profile does so" },
+    proxyArp: { label: "Proxy ARP", none: "off", words: { true: "on", false: "off" } },
     hardware: { label: "MAC address", hint: "00:00:5e:00:53:0a, for captures", mono: true },
     "underlay.to": { label: "Tunnel to", hint: "address of the far end", mono: true, when: isTunnel },
     "underlay.from": { label: "Tunnel from", hint: "source address", mono: true, when: isTunnel },

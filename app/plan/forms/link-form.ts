@@ -28,6 +28,7 @@ const media = [
   { value: "cable", label: "cable: both ends detect a failure" },
   { value: "switch", label: "switch: each end detects only its own failure" },
   { value: "circuit", label: "circuit: no end detects a failure" },
+  { value: "multipoint", label: "multipoint: many ends, no end detects a failure" },
 ];
 
 /** A link that is there already: its name, its medium, its ends. An end more makes a shared segment of it. */
@@ -46,6 +47,12 @@ export function linkForm(plan: Plan, link: Link): FormSpec {
         suggest: ends,
         mono: true,
         wide: true,
+      },
+      hub: {
+        label: "Hub (multipoint)",
+        hint: "none: all ends reach each other",
+        suggest: interfaceChoices(plan, (end) => link.ends.includes(end)),
+        mono: true,
       },
       delayMs: { label: "Delay", hint: "0 ms" },
       mbps: { label: "Capacity, Mbit/s", hint: "not set" },

@@ -58,6 +58,11 @@ function profileWording(plan: Plan, own: string | null): Wording {
     stateful: { label: "Stateful", none: as },
     betweenZones: { label: "Between zones", none: as, words: allowDeny },
     withinZone: { label: "Within a zone", none: as, words: allowDeny },
+    policyDestination: {
+      label: "Policy sees the destination",
+      none: as,
+      words: { new: "after translation", original: "before translation" },
+    },
     returnPath: { label: "Return-path check (RFC 3704)", none: as },
     returnPathTables: {
       label: "Return-path check uses",

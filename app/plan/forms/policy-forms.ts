@@ -1,11 +1,15 @@
 import { formatRouteLine } from "../../../core/authoring/index.ts";
 import {
+  type DestinationNat,
   type Device,
   type DeviceSettings,
+  destinationNatSchema,
   deviceSettingsSchema,
   type Edit,
   type LearnedRoute,
   learnedRouteSchema,
+  type MarkRule,
+  markSchema,
   type Plan,
   type PolicyRule,
   type PolicyTable,
@@ -59,6 +63,95 @@ export function translationForm(plan: Plan, device: Device, nat: SourceNat | nul
         "sourceNat",
         nat,
         after,
+      ),
+  });
+}
+
+/** What a packet must be like, as the forms of marks and policy tables ask for it. */
+function steeredWording(device: Device, at: "" | "match."): Wording {
+  return {
+    [`${at}in`]: {
+      label: "Incoming interfaces",
+      hint: "any interface",
+      suggest: portsOf(device),
+      mono: true,
+    },
+    [`${at}from`]: { label: "Source prefixes", hint: "any, or prefixes", mono: true },
+    [`${at}to`]: { label: "Destination prefixes", hint: "any, or prefixes", mono: true },
+    [`${at}protocol`]: { label: "Protocol", none: "any" },
+    [`${at}port`]: { label: "Destination port", hint: "any, 443 or 8000-8099" },
+  };
+}
+
+/** A list that a device's settings hold, with one entry changed, added at the end (`index` null) or removed. */
+function withEntry<T>(
+  list: readonly T[] | undefined,
+  index: number | null,
+  after: T | null,
+): T[] | undefined {
+  const all = list ?? [];
+  const next =
+    after === null ? all.toSpliced(index ?? 0, 1) : index === null ? [...all, after] : all.with(index, after);
+  return next.length > 0 ? next : undefined;
+}
+
+/** Destination translation of what arrives; the first that matches decides, and a new one goes to the end. */
+export function destinationForm(plan: Plan, device: Device, index: number | null): FormSpec {
+  const before = settingsOf(device);
+  const nat = index === null ? null : (before.destNat?.[index] ?? null);
+  const where = nameOf(device);
+  const after = (one: DestinationNat | null) => ({
+    ...before,
+    destNat: withEntry(before.destNat, index, one),
+  });
+  return schemaForm({
+    plan,
+    schema: destinationNatSchema,
+    wording: {
+      in: { label: "Incoming interfaces", hint: "interface", suggest: portsOf(device), mono: true },
+      to: { label: "Destination", hint: "address", mono: true },
+      protocol: { label: "Protocol", none: "any" },
+      port: { label: "Port", hint: "any" },
+      via: { label: "New destination", hint: "address", mono: true },
+      viaPort: { label: "New port", hint: "unchanged" },
+    },
+    item: nat,
+    title: nat
+      ? `Edit the destination translation of ${nat.to} on ${where}`
+      : `Add destination translation to ${where}`,
+    submit: nat ? "Save" : "Add translation",
+    removal:
+      nat && settingsEdit(`Remove the destination translation of ${nat.to} on ${where}`, device, after(null)),
+    edit: (one) =>
+      settingsEdit(
+        nat
+          ? `Change the destination translation of ${nat.to} on ${where}`
+          : `Translate destination ${one.to} to ${one.via} on ${where}`,
+        device,
+        after(one),
+      ),
+  });
+}
+
+/** A mark set on packets that arrive; of all that match, the last decides. A new one goes to the end. */
+export function markForm(plan: Plan, device: Device, index: number | null): FormSpec {
+  const before = settingsOf(device);
+  const mark = index === null ? null : (before.marks?.[index] ?? null);
+  const where = nameOf(device);
+  const after = (one: MarkRule | null) => ({ ...before, marks: withEntry(before.marks, index, one) });
+  return schemaForm({
+    plan,
+    schema: markSchema,
+    wording: { set: { label: "Mark", hint: "1 to 4294967295" }, ...steeredWording(device, "") },
+    item: mark,
+    title: mark ? `Edit mark ${mark.set} of ${where}` : `Add mark to ${where}`,
+    submit: mark ? "Save" : "Add mark",
+    removal: mark && settingsEdit(`Remove mark ${mark.set} of ${where}`, device, after(null)),
+    edit: (one) =>
+      settingsEdit(
+        `${mark ? "Change" : "Add"} mark ${one.set} ${mark ? "of" : "on"} ${where}`,
+        device,
+        after(one),
       ),
   });
 }
@@ -149,13 +242,8 @@ export function tableForm(plan: Plan, device: Device, table: PolicyTable | null)
         },
         wide: true,
       },
-      "match.in": {
-        label: "Incoming interfaces",
-        hint: "any interface",
-        suggest: portsOf(device),
-        mono: true,
-      },
-      "match.from": { label: "Source prefixes", hint: "any, or prefixes", mono: true },
+      ...steeredWording(device, "match."),
+      "match.mark": { label: "Mark", hint: "any" },
     },
     item: table,
     fresh: { lookup: "first" },

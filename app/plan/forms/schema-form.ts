@@ -89,7 +89,13 @@ function fieldOf(name: string, schema: z.ZodType, said: Said): FieldSpec {
     }));
     return { ...base, options: [...nothing, ...values] };
   }
-  return { ...base, many: type === "array" };
+  return { ...base, many: type === "array" || takes(schema, "array") };
+}
+
+/** Whether a schema takes values of a type besides others. */
+function takes(schema: z.ZodType, wanted: string): boolean {
+  const { type, options } = definitionOf(core(schema));
+  return type === "union" && (options ?? []).some((option) => definitionOf(option).type === wanted);
 }
 
 /** Whether a field takes a time: the keys of a plan's times end in their unit. */
@@ -98,7 +104,11 @@ const isDuration = (name: string) => name.endsWith("Ms");
 /** What was typed, as the schema takes it; undefined where nothing was. What cannot be read is kept for the schema to refuse. */
 function typedValue(name: string, schema: z.ZodType, values: Values): unknown {
   const text = typed(values, name);
-  const { type, options } = definitionOf(core(schema));
+  const { type } = definitionOf(core(schema));
+  if (takes(schema, "array")) {
+    const list = listed(values, name);
+    return list.length > 1 ? list : list[0];
+  }
   if (type === "array") {
     const list = listed(values, name);
     return list.length > 0 || isRequired(schema) || definitionOf(schema).type === "default"
@@ -109,8 +119,7 @@ function typedValue(name: string, schema: z.ZodType, values: Values): unknown {
   if (type === "boolean") return text === "true";
   if (isDuration(name)) return parseDuration(text) ?? undefined;
   if (type === "number") return numbered(values, name);
-  const takesNumbers = type === "union" && options?.some((option) => definitionOf(option).type === "number");
-  return takesNumbers && /^\d+$/.test(text) ? Number(text) : text;
+  return takes(schema, "number") && /^\d+$/.test(text) ? Number(text) : text;
 }
 
 function at(item: unknown, path: string): unknown {

@@ -100,7 +100,20 @@ export const blindToSource = onceFor((network: Network) =>
   ),
 );
 
-/** Whether any device answers by the way that a flow came in (rule 6.8). */
-export const answersByWayIn = onceFor(({ devices }: Network) =>
-  devices.some(({ profile }) => profile.replyBy === "came-in"),
+/**
+ * Whether a network has what rows of numbers do not tell: answers by the way that a flow came in (rule 6.8), policy by more
+ * than way in and source, marks (rule 6.10), translated destinations (rule 6.9) or proxy ARP (rule 2.7).
+ */
+export const walkedInFull = onceFor(
+  ({ devices, interfaces }: Network) =>
+    interfaces.proxyArp.includes(1) ||
+    devices.some(
+      ({ profile, marks, destinationNat, policyTables }) =>
+        profile.replyBy === "came-in" ||
+        marks.length > 0 ||
+        destinationNat.length > 0 ||
+        policyTables.some(
+          (table) => table.to || table.protocol || table.firstPort > 0 || table.mark !== null,
+        ),
+    ),
 );
