@@ -170,7 +170,7 @@ describe("rule 6.10: marks and tables", () => {
   });
   const goesBy = (
     more: Record<string, unknown>,
-    protocol: "tcp" | "udp" | "icmp",
+    protocol: "tcp" | "udp",
     port?: number,
     from = "desk",
   ) => {

@@ -2,12 +2,14 @@ import { describe, expect, it } from "vitest";
 import {
   applyEdit,
   type Device,
+  destinationNatSchema,
   deviceSettingsSchema,
   flowSchema,
   gatewaySchema,
   interfaceSchema,
   learnedRouteSchema,
   linkSchema,
+  markSchema,
   type Plan,
   pairSchema,
   planSettingsSchema,
@@ -32,7 +34,9 @@ import { outageForm } from "./outage-form.ts";
 import { pairForm } from "./pair-form.ts";
 import { planForm, profileForm } from "./plan-forms.ts";
 import {
+  destinationForm,
   learnedForm,
+  markForm,
   policyForm,
   ruleForm,
   tableForm,
@@ -55,6 +59,8 @@ function formsOf(plan: Plan): [string, FormSpec][] {
     ),
     ...device.watches.map((watch) => watchForm(plan, device, watch)),
     ...device.sourceNat.map((nat) => translationForm(plan, device, nat)),
+    ...(device.destNat ?? []).map((_, index) => destinationForm(plan, device, index)),
+    ...(device.marks ?? []).map((_, index) => markForm(plan, device, index)),
     ...(device.policy?.rules ?? []).map((_, index) => ruleForm(plan, device, index)),
     ...device.learned.map((route) => learnedForm(plan, device, route)),
     ...device.policyTables.flatMap((table) => [
@@ -109,7 +115,7 @@ describe("forms drawn from the schema", () => {
   it("leave nothing of a plan to the document alone", () => {
     const elsewhere = {
       // The drawing pins it, lists of items have forms of their own.
-      device: ["place.x", "place.y", "policy.rules"],
+      device: ["place.x", "place.y", "policy.rules", "destNat", "marks"],
       table: ["routes"],
       interface: ["virtual"],
       none: [],
@@ -157,6 +163,13 @@ describe("forms drawn from the schema", () => {
         drawn(() => translationForm(plan, device, null), [{}]),
         [],
       ],
+      [
+        "destination translation",
+        fieldsOfSchema(destinationNatSchema).keys(),
+        drawn(() => destinationForm(plan, device, null), [{}]),
+        [],
+      ],
+      ["mark", fieldsOfSchema(markSchema).keys(), drawn(() => markForm(plan, device, null), [{}]), []],
       ["rule", fieldsOfSchema(policyRuleSchema).keys(), drawn(() => ruleForm(plan, device, null), [{}]), []],
       [
         "flow",
@@ -214,7 +227,14 @@ describe("forms drawn from the schema", () => {
     expect(at(interfaceForm(plan, device, device.interfaces[0]), { metric: "many" })).toEqual(["metric"]);
     expect(at(translationForm(plan, device, null), { out: "nothing" })).toEqual(["out"]);
     expect(
-      at(tableForm(plan, device, device.policyTables[0]), { "match.in": "", "match.from": "" }),
+      at(tableForm(plan, device, device.policyTables[0]), {
+        "match.in": "",
+        "match.from": "",
+        "match.to": "",
+        "match.protocol": "",
+        "match.port": "",
+        "match.mark": "",
+      }),
     ).toHaveLength(1);
     expect(at(policyForm(plan, device), { "policy.trust": "inside" })).toEqual(["policy.trust"]);
     expect(at(ruleForm(plan, device, 0), { port: "99999" })).toEqual(["port"]);
