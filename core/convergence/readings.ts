@@ -8,6 +8,7 @@ import {
   type TunnelReading,
   tunnelBitOf,
   tunnelBitsOf,
+  tunnelsUnder,
 } from "./tunnels.ts";
 import { failedWatchesOf, probeSending, readWatch, readWatches } from "./watches.ts";
 
@@ -56,9 +57,9 @@ export class Readings {
       if (peer >= 0) add(this.nearEnds, network.interfaces.tunnel[peer], index);
     for (const { index } of network.watches) this.restWatch(index);
     for (const tunnel of network.tunnels) {
-      const question = outerPacket(network, tunnel);
       const sink = this.sinkFor(network.watches.length + tunnel.index);
-      new TripInputs(network, sink).ask(base, question);
+      for (const one of [tunnel, ...tunnelsUnder(base, tunnel)])
+        new TripInputs(network, sink).ask(base, outerPacket(network, one));
     }
   }
 

@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { endOf, engineOf, planOf, routesOf, tripOf, worldWith } from "../../tests/support/plans.ts";
+import type { World } from "../forwarding/index.ts";
 
 /** r1 and r2 with a tunnel between them over a provider's two cables, and something to reach at each end. */
 function tunnel(
@@ -87,15 +88,78 @@ describe("rule 2.5: tunnels", () => {
     expect(back.worst.outbound.result).toBe("delivered");
   });
 
-  it.each([quiet, {}])("led into itself is down, and its routes are unusable (%j)", (more) => {
-    const engine = engineOf(tunnel(more, more, [{ to: "198.51.100.2/32", out: "tun" }]));
-    expect(engine.healthy.selfTunnels.size).toBeGreaterThan(0);
-    const route = routesOf(engine.healthy.world, "r1").find((r) => r.to === "10.2.0.0/24");
-    expect(route?.state).toBe("unusable");
-    const through = routesOf(engine.healthy.world, "r1").find(
-      (r) => r.out === "tun" && r.source === "static",
-    );
-    expect(through).toMatchObject({ state: "unusable", reason: { code: "interface-down" } });
-    expect(through?.reason?.text).toContain("leads into the tunnel itself");
+  const intoItself = [{ to: "198.51.100.2/32", out: "tun" }];
+  const upIn = ({ state }: World, id: string) =>
+    state.interfaceUp[state.network.interfaceIndex.get(id) as number];
+
+  it("led into itself is down at that end alone; the far end with keepalives goes down for the lost answers", () => {
+    for (const [more, far] of [
+      [quiet, 1],
+      [{}, 0],
+    ] as const) {
+      const { world, selfTunnels } = engineOf(tunnel(more, more, intoItself)).healthy;
+      expect(selfTunnels.size).toBe(1);
+      expect([upIn(world, "r1/tun"), upIn(world, "r2/tun")]).toEqual([0, far]);
+      const route = routesOf(world, "r1").find((r) => r.to === "10.2.0.0/24");
+      expect(route?.state).toBe("unusable");
+      const through = routesOf(world, "r1").find((r) => r.out === "tun" && r.source === "static");
+      expect(through).toMatchObject({ state: "unusable", reason: { code: "interface-down" } });
+      expect(through?.reason?.text).toContain("leads into the tunnel itself");
+    }
+  });
+
+  it("led into itself where the profile keeps it up: its packets are lost, and those of the far end are not", () => {
+    const plan = tunnel(quiet, quiet, intoItself);
+    const devices = plan.devices.map((device) => ({ ...device, profile: "metric-router" }));
+    const { world, selfTunnels } = engineOf({ ...plan, devices }).healthy;
+    expect(selfTunnels.size).toBe(0);
+    expect([upIn(world, "r1/tun"), upIn(world, "r2/tun")]).toEqual([1, 1]);
+    expect(endOf(tripOf(world, "r1", "10.2.0.1"))?.code).toBe("link-dead");
+    const back = tripOf(world, "r2", "10.1.0.1");
+    expect([back.verdict, back.worst.outbound.result]).toEqual(["one-way", "delivered"]);
+    const withKeepalives = tunnel({}, {}, intoItself);
+    const kept = withKeepalives.devices.map((device) => ({ ...device, profile: "metric-router" }));
+    const end = engineOf({ ...withKeepalives, devices: kept }).healthy.world;
+    expect([upIn(end, "r1/tun"), upIn(end, "r2/tun")]).toEqual([0, 0]);
+  });
+
+  it("led into itself through another tunnel of the same device", () => {
+    const plan = tunnel(quiet, quiet);
+    const devices = plan.devices.map((device) => {
+      const n = device.id === "r1" ? 1 : 2;
+      if (device.id === "core") return device;
+      return {
+        ...device,
+        interfaces: [
+          ...device.interfaces,
+          { name: "outer2", kind: "loopback" as const, addresses: [`198.51.100.${n + 10}/32`] },
+          {
+            name: "tun2",
+            kind: "tunnel" as const,
+            addresses: [`10.9.1.${n}/30`],
+            underlay: { to: `198.51.100.${13 - n}`, keepaliveMs: 0 },
+          },
+        ],
+        routes: [
+          ...device.routes,
+          ...(n === 1
+            ? [
+                { to: "198.51.100.2/32", out: "tun2" },
+                { to: "198.51.100.12/32", out: "tun" },
+              ]
+            : [{ to: "198.51.100.11/32", out: "wan" }]),
+        ],
+      };
+    });
+    const network = planOf({ devices, links: plan.links });
+    const { world } = engineOf(network).healthy;
+    expect([upIn(world, "r1/tun"), upIn(world, "r1/tun2")]).toEqual([0, 0]);
+    expect(upIn(world, "r2/tun")).toBe(1);
+  });
+
+  it("takes packets alone that come from where it leads to", () => {
+    const { world } = engineOf(tunnel({ ...quiet, from: "192.0.2.1" }, quiet)).healthy;
+    expect(endOf(tripOf(world, "r1", "10.2.0.1"))?.code).toBe("link-dead");
+    expect(endOf(tripOf(world, "r2", "10.1.0.1"))?.code).toBe("link-dead");
   });
 });

@@ -1,4 +1,4 @@
-import { flatTrips, type Question, type World } from "../forwarding/index.ts";
+import { flatTrips, type Question, type World, walkPacket } from "../forwarding/index.ts";
 import { type Network, type TunnelRecord, tunnelBits } from "../network/index.ts";
 
 /** The outer packet of a tunnel's end (rule 2.5): where its source address is gone, nothing leaves. */
@@ -19,23 +19,67 @@ export interface TunnelReading {
   readonly sends: boolean;
   /** They are answered. */
   readonly works: boolean;
-  /** They, or the answers to them, pass the tunnel itself. */
+  /** The device's own lookup of them comes back to the tunnel, also through other tunnels of its own. */
   readonly leadsIntoItself: boolean;
 }
 
 export function readTunnel(world: World, tunnel: TunnelRecord): TunnelReading {
-  const trips = flatTrips(world.state.network);
-  const verdict = trips.verdictOf(world, outerPacket(world.state.network, tunnel));
+  const { network } = world.state;
+  const trips = flatTrips(network);
+  const verdict = trips.verdictOf(world, outerPacket(network, tunnel));
+  const arrives = trips.allArrive() && tunnel.accepted;
+  const leadsIntoItself = exitsOf(world, tunnel).has(tunnel.interface) || leadsBack(world, tunnel);
   return {
-    sends: trips.allArrive(),
-    works: verdict === "works",
-    leadsIntoItself: trips.leavesBy(tunnel.interface, tunnel.peer),
+    sends: arrives && !leadsIntoItself,
+    works: arrives && !leadsIntoItself && verdict === "works",
+    leadsIntoItself,
   };
+}
+
+/** The interfaces by which a tunnel's outer packets leave its own device. */
+function exitsOf(world: World, tunnel: TunnelRecord): Set<number> {
+  const question = outerPacket(world.state.network, tunnel);
+  const exits = new Set<number>();
+  for (const way of flatTrips(world.state.network).hopsOut(world, question) ?? hopsInFull(world, question)) {
+    const first = way.find(({ out }) => out >= 0);
+    if (first?.device === question.device) exits.add(first.out);
+  }
+  return exits;
+}
+
+function hopsInFull(world: World, question: Question): { device: number; out: number }[][] {
+  return walkPacket(world, question).map(({ hops }) => hops.map(({ device, out }) => ({ device, out })));
+}
+
+/** The other tunnels of its own device that a tunnel's outer packets enter, one inside the other. */
+export function tunnelsUnder(world: World, tunnel: TunnelRecord): TunnelRecord[] {
+  const { tunnels, interfaces } = world.state.network;
+  const under: TunnelRecord[] = [];
+  const open = [tunnel];
+  for (let at = open.pop(); at; at = open.pop()) {
+    for (const out of exitsOf(world, at)) {
+      const next = tunnels[interfaces.tunnel[out]];
+      if (!next || next === tunnel || under.includes(next)) continue;
+      under.push(next);
+      open.push(next);
+    }
+  }
+  return under;
+}
+
+function leadsBack(world: World, tunnel: TunnelRecord): boolean {
+  return tunnelsUnder(world, tunnel).some((one) => exitsOf(world, one).has(tunnel.interface));
+}
+
+/** Whether a tunnel that leads into itself stays down: by its profile, or since its keepalives are lost (rule 2.5). */
+function goesDown(network: Network, { interface: i, keepaliveMs }: TunnelRecord): boolean {
+  const { profile } = network.devices[network.interfaces.device[i]];
+  return profile.selfRecursiveTunnel === "down" || keepaliveMs > 0;
 }
 
 /**
  * How the underlay of each tunnel fares, as bits of `tunnelBits`: its outer packets arrive, both ends' do, or they
- * lead into the tunnel itself. Those that once led into themselves stay so and are added to `selfTunnels`.
+ * lead into the tunnel itself. Ends that go down for it stay so and are added to `selfTunnels`.
  */
 export function readTunnels(world: World, selfTunnels: Set<number>): Uint8Array {
   const { network, tunnelPasses } = world.state;
@@ -55,7 +99,8 @@ export function tunnelBitsOf(
   selfTunnels: Set<number>,
 ): Uint8Array {
   for (const [t, { leadsIntoItself }] of readings.entries())
-    if (leadsIntoItself && before[t] & tunnelBits.sends) selfTunnels.add(t);
+    if (leadsIntoItself && before[t] & tunnelBits.sends && goesDown(network, network.tunnels[t]))
+      selfTunnels.add(t);
   const reading = (t: number) => (selfTunnels.has(t) ? nothing : readings[t]);
   return Uint8Array.from(network.tunnels, (_, t) =>
     selfTunnels.has(t) ? tunnelBits.throughItself : tunnelBitOf(network, t, reading),

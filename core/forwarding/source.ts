@@ -14,15 +14,18 @@ import { addressAt, addressesOf, type DeviceRecord, type Network, type State } f
 import type { NextHop } from "../rib/index.ts";
 
 /**
- * The address that a device sends from when it leaves by a next hop (rule 6.1). IPv4: the address of the outgoing
- * interface whose subnet holds the next hop, else its first, else one of another up interface of the VRF, loopbacks
- * first. IPv6: RFC 6724 section 5 over the up interfaces of the VRF. Null where there is none.
+ * The address that a device sends from when it leaves by a next hop (rule 6.1). IPv4: of the outgoing interface's
+ * addresses, in the order in which they are written, the first whose subnet holds the next hop, else the first; to a
+ * destination on the link, that of the connected route that is used, which is the longest; without any, one of another
+ * up interface of the VRF, loopbacks first. IPv6: RFC 6724 section 5 over the up interfaces of the VRF. Null where there
+ * is none. `translating`: the address that translation to the interface puts in place, which knows no connected route.
  */
 export function chooseSource(
   state: Pick<State, "network" | "interfaceUp">,
   device: DeviceRecord,
   hop: NextHop,
   destination: Address,
+  translating = false,
 ): Address | null {
   if (destination.family === 6) {
     return bestIpv6(state.network, [hop.out, ...othersUp(state, device, hop.out)], destination);
@@ -36,6 +39,7 @@ export function chooseSource(
     return null;
   }
   const near = own.filter(({ subnet }) => containsAddress(subnet, hop.address ?? destination));
+  if (hop.address || translating) return (near[0] ?? own[0]).address;
   return near.reduce((a, b) => (b.subnet.length > a.subnet.length ? b : a), near[0] ?? own[0]).address;
 }
 

@@ -168,12 +168,7 @@ describe("rule 6.10: marks and tables", () => {
     lookup: "first",
     routes: [{ to: "0.0.0.0/0", via: "10.3.0.2" }],
   });
-  const goesBy = (
-    more: Record<string, unknown>,
-    protocol: "tcp" | "udp",
-    port?: number,
-    from = "desk",
-  ) => {
+  const goesBy = (more: Record<string, unknown>, protocol: "tcp" | "udp", port?: number, from = "desk") => {
     const plan = steered(more);
     const trip = tripOf(worldWith(engineOf(plan)), from, "10.9.0.9", { protocol, ...(port ? { port } : {}) });
     const ids = trip.worst.outbound.hops.map(({ device }) => plan.devices[device].id);

@@ -19,7 +19,7 @@ export function translatedSource(
     if (nat.out !== hop.out) continue;
     if (nat.from && !nat.from.some((prefix) => containsAddress(prefix, packet.source))) continue;
     if (nat.to && nat.to.family !== packet.source.family) continue;
-    const to = nat.to ?? chooseSource(world.state, device, hop, packet.destination);
+    const to = nat.to ?? chooseSource(world.state, device, hop, packet.destination, true);
     return to && !sameAddress(to, packet.source) ? to : null;
   }
   return null;

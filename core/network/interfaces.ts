@@ -1,5 +1,6 @@
 import {
   type Address,
+  compareAddress,
   containsAddress,
   type Family,
   parseAddress,
@@ -185,6 +186,7 @@ function pairTunnels(
       vrf: Math.max(0, vrfNames[d].indexOf(entry.underlay.vrf ?? "main")),
       keepaliveMs: entry.underlay.keepaliveMs,
       failAfter: entry.underlay.failAfter,
+      accepted: true,
     });
   }
   if (tunnels.length === 0) return tunnels;
@@ -203,8 +205,15 @@ function pairTunnels(
     );
     const peer = peerOf(tunnel, matching, interfaces, addresses, ends);
     const far = peer < 0 ? -1 : interfaces.tunnel[peer];
-    return { ...tunnel, peer, from: tunnel.from ?? (far < 0 ? null : tunnels[far].to) };
+    const from = tunnel.from ?? (far < 0 ? null : tunnels[far].to);
+    return { ...tunnel, peer, from, accepted: far < 0 || facesEachOther({ ...tunnel, from }, tunnels[far]) };
   });
+}
+
+/** Whether the packets of one end are those that the other one expects (RFC 2003 and 2784: by both outer addresses). */
+function facesEachOther(one: TunnelRecord, far: TunnelRecord): boolean {
+  const same = (a: Address | null, b: Address) => a === null || compareAddress(a, b) === 0;
+  return same(one.from, far.to) && same(far.from, one.to);
 }
 
 function starts(lists: readonly (readonly unknown[])[]): Int32Array {

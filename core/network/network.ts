@@ -281,6 +281,7 @@ export const faults = [
   "interface-next-hop-refused",
   "interface-required",
   "second-default-refused",
+  "distance-too-great",
   "no-gateway-offered",
 ] as const;
 export type Fault = (typeof faults)[number];
@@ -404,6 +405,8 @@ export interface TunnelRecord {
   readonly vrf: number;
   readonly keepaliveMs: number;
   readonly failAfter: number;
+  /** Whether the far end takes its packets: they come from where that leads to, and go to where that leaves from. */
+  readonly accepted: boolean;
 }
 
 /** The four words at a position of a column of addresses. */

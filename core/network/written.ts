@@ -69,6 +69,7 @@ export function writtenEntry(
   // What was handed out is on the link, whatever the addresses say.
   const onLink = Boolean(route.onLink) || offered !== null;
   entry.fault ||= rememberedFault(writer, entry, onLink, route.via ?? "");
+  entry.fault ||= faultOfDistance(entry, settled);
   entry.needsAnswer = leadsToOwnVirtual(writer, entry);
   return entry;
 }
@@ -94,9 +95,16 @@ export function learnedEntry(writer: Writer, route: Device["learned"][number], o
   entry.source = sourceCodes.learned;
   entry.protocol = protocol;
   entry.distance = writer.settled.profile.staticDistance === null ? -1 : (distance ?? 110);
+  if (entry.fault === "distance-too-great") entry.fault = "";
+  entry.fault ||= faultOfDistance(entry, writer.settled);
   if (entry.fault === "interface-required" || entry.fault === "interface-next-hop-refused") entry.fault = "";
   entry.needsAnswer = entry.via !== null;
   return entry;
+}
+
+/** Rule 5.1: a distance that a device's family does not use. */
+function faultOfDistance({ distance }: Entry, { profile }: Settled): Fault {
+  return distance > profile.maxDistance ? "distance-too-great" : "";
 }
 
 /** What `faultOf` finds; it rests on nothing but what the key says. */

@@ -35,6 +35,10 @@ const profileFields = {
   carrierLoss: z.enum(["withdraw", "keep"]),
   /** Whether a route stands whose session was never up (rule 9.2): down, or ignored. */
   neverUp: z.enum(["down", "ignored"]),
+  /** What becomes of a tunnel that is routed into itself: it goes down, or stays up and loses its packets (rule 2.5). */
+  selfRecursiveTunnel: z.enum(["down", "up"]),
+  /** The greatest distance with which a route is used at all, learned ones too; greater is unusable (rule 5.1). */
+  maxDistance: z.number().int().min(1).max(255),
   /** Whether replies of a session follow the routes, or leave by where it came in (rule 6.8). */
   replyBy: z.enum(["route", "came-in"]),
   /** From loss of carrier to the interface being taken down. */
@@ -76,6 +80,8 @@ const classicRouter: Profile = {
   midStream: "drop",
   carrierLoss: "withdraw",
   neverUp: "down",
+  selfRecursiveTunnel: "down",
+  maxDistance: 254,
   replyBy: "route",
   carrierDelayMs: 100,
   deadGatewayMs: null,
@@ -87,6 +93,8 @@ const host: Profile = {
   ...classicRouter,
   label: "End host",
   staticDistance: null,
+  selfRecursiveTunnel: "up",
+  maxDistance: 255,
   equalCost: 1,
   resolve: "connected",
   interfaceNextHop: "allow",
@@ -98,6 +106,7 @@ const host: Profile = {
 const forwardingService: Profile = {
   ...classicRouter,
   label: "Provider",
+  maxDistance: 255,
   equalCost: 1,
   resolve: "any",
   interfaceNextHop: "allow",
@@ -109,6 +118,7 @@ export const builtInProfiles: Readonly<Record<string, Profile>> = {
   "preference-router": {
     ...classicRouter,
     label: "Router with route preferences",
+    maxDistance: 255,
     staticDistance: 5,
     handedOutDistance: 5,
     equalCost: 16,
@@ -119,6 +129,8 @@ export const builtInProfiles: Readonly<Record<string, Profile>> = {
     ...classicRouter,
     label: "Router with metrics only",
     staticDistance: null,
+    selfRecursiveTunnel: "up",
+    maxDistance: 255,
     equalCost: 16,
     resolve: "connected",
     interfaceNextHop: "allow",

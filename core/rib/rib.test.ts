@@ -315,3 +315,35 @@ describe("whatever order devices, links and routes stand in", () => {
     );
   });
 });
+
+describe("rule 5.1: the greatest distance", () => {
+  it.each([
+    ["classic-router", "unusable"],
+    ["zone-firewall", "unusable"],
+    ["preference-router", "in-use"],
+  ])("of a %s: a route with distance 255 is %s, written or learned", (profile, state) => {
+    const { world } = engineOf(
+      planOf({
+        devices: [
+          {
+            id: "r",
+            role: "router",
+            profile,
+            interfaces: [{ name: "a", addresses: ["10.0.0.1/24"] }],
+            routes: [{ to: "10.1.0.0/16", via: "10.0.0.2", distance: 255 }],
+            learned: [{ to: "10.2.0.0/16", via: "10.0.0.2", out: "a", protocol: "rip", distance: 255 }],
+          },
+          { id: "n", role: "router", interfaces: [{ name: "a", addresses: ["10.0.0.2/24"] }] },
+        ],
+        links: [{ id: "l", ends: ["r/a", "n/a"] }],
+      }),
+    ).healthy;
+    const found = routesOf(world, "r").filter(({ distance }) => distance === 255);
+    expect(found.map((route) => route.state)).toEqual([state, state]);
+    if (state === "unusable")
+      expect(found[0].reason).toMatchObject({
+        code: "distance-too-great",
+        text: expect.stringContaining("254"),
+      });
+  });
+});

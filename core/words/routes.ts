@@ -79,6 +79,8 @@ function reasonText(tables: DeviceTables, state: State, c: number, code: ReasonC
       return "this device accepts only routes with an outgoing interface";
     case "second-default-refused":
       return "this device rejects a second default route of the same distance on another interface";
+    case "distance-too-great":
+      return `the distance ${candidates.distance[c]} is greater than ${tables.device.profile.maxDistance}, and this device never uses such a route`;
     case "no-gateway-offered":
       return `no gateway is assigned on ${out}`;
     case "interface-down":

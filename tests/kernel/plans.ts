@@ -215,3 +215,27 @@ export function hubPlan(seed: number): Plan {
     throw new Error(reading.errors.map((error) => `${error.path}: ${error.message}`).join("; "));
   return reading.plan;
 }
+
+/** A steered IPv4 plan whose transfer networks lie, on some links, inside wider ones on the same interfaces. */
+export function overlappingPlan(seed: number): Plan {
+  const plan = steeredPlan(seed * 2 - 1);
+  const random = new Random(seed * 91);
+  const wider = new Set(
+    plan.links.filter(({ id }) => !id.startsWith("lan") && random.chance(0.7)).flatMap(({ ends }) => ends),
+  );
+  const devices = plan.devices.map((device) => ({
+    ...device,
+    interfaces: device.interfaces.map((port) => {
+      const [base] = port.addresses[0]?.split("/") ?? [];
+      if (!base || !wider.has(`${device.id}/${port.name}`)) return port;
+      const octets = base.split(".").map(Number);
+      // Beside the first subnet, in one that holds it.
+      const second = `${octets.slice(0, 3).join(".")}.${octets[3] + 100}/24`;
+      return { ...port, addresses: random.shuffled([...port.addresses, second]) };
+    }),
+  }));
+  const reading = readPlan({ ...plan, devices });
+  if (!reading.ok)
+    throw new Error(reading.errors.map((error) => `${error.path}: ${error.message}`).join("; "));
+  return reading.plan;
+}

@@ -5,7 +5,7 @@ import type { Plan } from "../../core/plan/index.ts";
 import { canBuild, Lab } from "../../lab/lab.ts";
 import { engineOf, tripOf, worldWith } from "../support/plans.ts";
 import { Random } from "../support/random.ts";
-import { hubPlan, markedPlan, steeredPlan } from "./plans.ts";
+import { hubPlan, markedPlan, overlappingPlan, steeredPlan } from "./plans.ts";
 import { addressOf } from "./read-alike.ts";
 
 /**
@@ -78,6 +78,27 @@ describe.skipIf(!canBuild()).concurrent("the Linux kernel agrees about steering"
     async (seed) => {
       const plan = steeredPlan(seed);
       const lab = new Lab(plan, `if${process.pid % 10000}s${seed}`);
+      try {
+        lab.build();
+        await compareIn(lab, plan, seed);
+      } finally {
+        lab.remove();
+      }
+    },
+    60_000,
+  );
+
+  // By hand: OVERLAPPING_FIRST and OVERLAPPING_COUNT.
+  const { OVERLAPPING_FIRST, OVERLAPPING_COUNT } = process.env;
+  const overlapping = Array.from(
+    { length: Number(OVERLAPPING_COUNT ?? 4) },
+    (_, i) => Number(OVERLAPPING_FIRST ?? 1) + i,
+  );
+  it.each(overlapping)(
+    "on random plan %i with subnets inside wider ones",
+    async (seed) => {
+      const plan = overlappingPlan(seed);
+      const lab = new Lab(plan, `if${process.pid % 10000}o${seed}`);
       try {
         lab.build();
         await compareIn(lab, plan, seed);

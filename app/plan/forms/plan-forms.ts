@@ -85,6 +85,12 @@ function profileWording(plan: Plan, own: string | null): Wording {
       none: as,
       words: { down: "keeps its route unusable", ignored: "is ignored" },
     },
+    selfRecursiveTunnel: {
+      label: "Tunnel routed through itself",
+      none: as,
+      words: { down: "goes down", up: "stays up, packets are lost" },
+    },
+    maxDistance: { label: "Greatest distance used", hint: as },
     replyBy: {
       label: "Replies are sent",
       none: as,

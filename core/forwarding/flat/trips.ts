@@ -160,6 +160,19 @@ export class FlatTrips {
     return told;
   }
 
+  /** The hops of every way of a packet, replies left aside; null where it has to be walked in full. */
+  hopsOut(world: World, question: Question): { device: number; out: number }[][] | null {
+    this.out.tellGateways(null);
+    if (!this.walkOut(world, question)) return null;
+    const { out } = this;
+    return out.walks.slice(0, out.count).map(({ wayStart, wayEnd }) => {
+      const hops: { device: number; out: number }[] = [];
+      for (let at = wayStart; at < wayEnd; at += 2)
+        hops.push({ device: out.ways.list[at], out: out.ways.list[at + 1] });
+      return hops;
+    });
+  }
+
   /** Walks the flow that was asked last if only its verdict was told. */
   private catchUp() {
     const { unwalkedWorld: world, unwalkedQuestion: question } = this;
