@@ -40,7 +40,14 @@ const table = z.strictObject({
   routes: z.array(route),
   policyTables: z.array(z.strictObject({ name: z.string(), routes: z.array(route) })).optional(),
 });
-const lookup = z.strictObject({ device: z.string(), to: z.string(), matches: z.array(route) });
+const lookup = z.strictObject({
+  device: z.string(),
+  to: z.string(),
+  matches: z.array(route),
+  /** Of a prefix: the active routes to parts of it, and whether its parts go different ways. */
+  inside: z.array(route).optional(),
+  split: z.boolean().optional(),
+});
 
 const hop = z.strictObject({
   device: z.string(),
@@ -62,6 +69,11 @@ const trip = z.strictObject({
   verdict,
   carriers: ids,
   symmetric: z.boolean().nullable(),
+  seen: z.strictObject({
+    hops: z.array(z.string().nullable()),
+    rttMs: z.array(z.number().nullable()).optional(),
+    message: z.strictObject({ type: z.number().int(), code: z.number().int(), from: z.string() }).nullable(),
+  }),
   outbound: way,
   reply: way.nullable(),
 });

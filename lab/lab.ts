@@ -187,6 +187,9 @@ export class Lab {
       "net.ipv6.conf.default.dad_transmits=0",
       "net.ipv6.conf.default.accept_ra=0",
       "net.ipv4.icmp_ratelimit=0",
+      "net.ipv4.icmp_msgs_per_sec=100000",
+      "net.ipv4.icmp_msgs_burst=100000",
+      "net.ipv6.icmp.ratelimit=0",
     ];
     run("ip", ["netns", "exec", this.namespace(device.id), "sysctl", "-q", "-w", ...values], true);
   }
@@ -404,6 +407,31 @@ export class Lab {
       }
     }
     return answers;
+  }
+
+  /** What one packet of each is answered by: the answer's source, and the message that it is. */
+  async answers(
+    asked: readonly { from: string; source: string; to: string; limit: number }[],
+  ): Promise<({ from: string; message: string } | null)[]> {
+    return Promise.all(
+      asked.map(async ({ from, source, to, limit }) => {
+        const text = await this.ping(from, ["-c", "1", "-W", "2", "-t", String(limit), "-I", source, to]);
+        const reply = /bytes from (\S+?):? icmp_seq/.exec(text);
+        if (reply) return { from: reply[1], message: "reply" };
+        const error = /From (\S+?):? icmp_seq=1 (.*)/.exec(text);
+        return error && { from: error[1], message: error[2].trim() };
+      }),
+    );
+  }
+
+  private ping(from: string, words: readonly string[]): Promise<string> {
+    return new Promise((resolve) => {
+      const line = ["netns", "exec", this.namespace(from), "ping", "-n", ...words];
+      const child = spawn("ip", line, { stdio: ["ignore", "pipe", "ignore"] });
+      const parts: Buffer[] = [];
+      child.stdout.on("data", (part) => parts.push(part));
+      child.on("close", () => resolve(Buffer.concat(parts).toString()));
+    });
   }
 
   /** Whether pings of one host to another are answered; all pairs at once. */

@@ -5,6 +5,7 @@ import {
   type Arrival,
   arrivalOf,
   askFrom,
+  type Branch,
   breakingInAny,
   carriersOfTrip,
   gatewayOfHop,
@@ -22,9 +23,22 @@ import {
 } from "../../core/forwarding/index.ts";
 import { onceFor } from "../../core/network/index.ts";
 import type { Flow } from "../../core/plan/index.ts";
-import { lookupReport, type RouteReport, routeReport, symmetryOf } from "../../core/reports/index.ts";
+import {
+  lookupReport,
+  type RouteReport,
+  routeReport,
+  seenReport,
+  symmetryOf,
+} from "../../core/reports/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
-import { adviceFor, breakingText, dropText, explainTrip, secondsText } from "../../core/words/index.ts";
+import {
+  adviceFor,
+  breakingText,
+  dropText,
+  explainTrip,
+  icmpText,
+  secondsText,
+} from "../../core/words/index.ts";
 
 /** What is asked: a flow of the plan by its id, or anybody to anywhere. */
 export interface Asked {
@@ -62,11 +76,18 @@ export interface WayView {
   drop: { device: string; code: string; text: string; advice: string } | null;
 }
 
+/** What ping and trace show at the sender: who answers each hop limit, after what time, and the message that ends it. */
+export interface SeenView {
+  hops: { address: string | null; rtt: string }[];
+  message: { text: string; from: string } | null;
+}
+
 export interface TripView {
   verdict: Verdict;
   /** Positions of the gateways that carry. */
   carriers: number[];
   symmetric: boolean | null;
+  seen: SeenView;
   outbound: WayView;
   reply: WayView | null;
   ways: number;
@@ -259,11 +280,26 @@ function brokenSessions(before: Trip, now: Trip, question: Question, worlds: rea
     : [];
 }
 
+function seenView(world: World, worst: Branch): SeenView {
+  const { hops, rttMs, message } = seenReport(world, worst);
+  return {
+    hops: hops.map((address, n) => {
+      const rtt = rttMs?.[n] ?? null;
+      return { address, rtt: rtt === null ? "" : `${Number(rtt.toFixed(1))} ms` };
+    }),
+    message: message && {
+      text: icmpText(message.from.includes(":") ? 6 : 4, message.type, message.code),
+      from: message.from,
+    },
+  };
+}
+
 function tripView(model: Scenario, world: World, trip: Trip): TripView {
   return {
     verdict: trip.verdict,
     carriers: carriers(model, trip),
     symmetric: symmetryOf(trip),
+    seen: seenView(world, trip.worst),
     outbound: wayView(model, world, trip.worst.outbound),
     reply: trip.worst.reply ? wayView(model, world, trip.worst.reply) : null,
     ways: trip.branches.length,

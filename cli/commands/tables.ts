@@ -1,6 +1,6 @@
-import { lookupReport, tableReport } from "../../core/reports/index.ts";
+import { lookupReport, prefixLookupReport, tableReport } from "../../core/reports/index.ts";
 import { type CommandLine, failOption, type Json } from "../command-line.ts";
-import { addressOf, deviceOf, underFailures, vrfOf } from "../input.ts";
+import { addressOf, deviceOf, prefixOf, underFailures, vrfOf } from "../input.ts";
 import { printRoutes, printTable } from "../print.ts";
 
 interface DeviceOptions extends Json {
@@ -20,12 +20,25 @@ export function tableCommand(cli: CommandLine) {
 }
 
 export function lookupCommand(cli: CommandLine) {
-  deviceCommand(cli, "lookup", "lists the routes of a device that match an address, longest first")
-    .requiredOption("--to <address>")
+  deviceCommand(
+    cli,
+    "lookup",
+    "lists the routes of a device that match an address or a whole prefix, longest first",
+  )
+    .requiredOption("--to <address>", "an address, or a prefix")
     .action((path: string, options: DeviceOptions & { to: string }) => {
       const { world, device, vrf } = asked(cli, path, options);
-      const report = lookupReport(world, device, vrf, addressOf(options.to));
-      cli.say(options, report, () => printRoutes(report.matches));
+      const prefix = options.to.includes("/") ? prefixOf(options.to) : null;
+      if (!prefix) {
+        const report = lookupReport(world, device, vrf, addressOf(options.to));
+        return cli.say(options, report, () => printRoutes(report.matches));
+      }
+      const report = prefixLookupReport(world, device, vrf, prefix);
+      return cli.say(options, report, () => {
+        const heading = `Inside ${report.to}${report.split ? ", parts go different ways" : ""}:`;
+        const inside = report.inside.length > 0 ? ["", heading, printRoutes(report.inside)] : [];
+        return [printRoutes(report.matches), ...inside].join("\n");
+      });
     });
 }
 

@@ -49,6 +49,8 @@ export interface Question {
 export interface Sending extends Question {
   /** For a reply: the way out that it answers. */
   readonly answers?: Walk;
+  /** Of a reply: it is an ICMP error, which comes from an address of its own. */
+  readonly isError?: true;
   /** Of a flow that was there before: who knows it (rule 18). */
   readonly established?: Established;
 }
@@ -289,7 +291,11 @@ class Walker {
     const sender = wanted?.hops[0]?.device;
     if (wanted && place.device !== sender)
       return this.end(this.dropped(place, "wrong-device", { address: destination }));
-    if (wanted && !sameAddress(place.packet.source, sentTo(wanted, place.packet.source))) {
+    if (
+      wanted &&
+      !this.sending.isError &&
+      !sameAddress(place.packet.source, sentTo(wanted, place.packet.source))
+    ) {
       return this.end(this.dropped(place, "no-state", { address: place.packet.source }));
     }
     const last = hopAt(place, hostPrefix(destination), -1, null, -1, null);

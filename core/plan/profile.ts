@@ -35,6 +35,11 @@ const profileFields = {
   carrierLoss: z.enum(["withdraw", "keep"]),
   /** Whether a route stands whose session was never up (rule 9.2): down, or ignored. */
   neverUp: z.enum(["down", "ignored"]),
+  /** The source of its ICMP errors: of the way back to the sender, or of the interface that the packet came in by. */
+  errorsFrom: z.enum(["way-back", "way-in"]),
+  errorsFromIpv6: z.enum(["way-back", "way-in"]),
+  /** Whether it takes one from the hop limit of what it forwards (rule 6.11). */
+  decrements: z.boolean(),
   /** What becomes of a tunnel that is routed into itself: it goes down, or stays up and loses its packets (rule 2.5). */
   selfRecursiveTunnel: z.enum(["down", "up"]),
   /** The greatest distance with which a route is used at all, learned ones too; greater is unusable (rule 5.1). */
@@ -80,6 +85,10 @@ const classicRouter: Profile = {
   midStream: "drop",
   carrierLoss: "withdraw",
   neverUp: "down",
+  errorsFrom: "way-in",
+  // RFC 4443, 2.2. Kernels take the other one.
+  errorsFromIpv6: "way-back",
+  decrements: true,
   selfRecursiveTunnel: "down",
   maxDistance: 254,
   replyBy: "route",
@@ -93,6 +102,8 @@ const host: Profile = {
   ...classicRouter,
   label: "End host",
   staticDistance: null,
+  errorsFrom: "way-back",
+  errorsFromIpv6: "way-in",
   selfRecursiveTunnel: "up",
   maxDistance: 255,
   equalCost: 1,
@@ -129,6 +140,8 @@ export const builtInProfiles: Readonly<Record<string, Profile>> = {
     ...classicRouter,
     label: "Router with metrics only",
     staticDistance: null,
+    errorsFrom: "way-back",
+    errorsFromIpv6: "way-in",
     selfRecursiveTunnel: "up",
     maxDistance: 255,
     equalCost: 16,

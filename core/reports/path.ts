@@ -4,6 +4,7 @@ import {
   carriersOf,
   type GatewayRecord,
   type Hop,
+  seenOf,
   type Trip,
   type Verdict,
   type Walk,
@@ -35,6 +36,24 @@ export interface WayReport {
   paths?: { result: WayReport["result"]; hops: HopReport[]; drop: WayReport["drop"] }[];
 }
 
+export interface SeenReport {
+  /** Who answers when the hop limit is 1, 2 and so on, the receiver last; null: nobody. */
+  hops: (string | null)[];
+  /** Round-trip times to them; missing where no link of the plan has a delay. */
+  rttMs?: (number | null)[];
+  message: { type: number; code: number; from: string } | null;
+}
+
+export function seenReport(world: World, branch: Branch): SeenReport {
+  const { hops, rttMs, message } = seenOf(world, branch);
+  const delayed = world.state.network.plan.links.some(({ delayMs }) => delayMs);
+  return {
+    hops: hops.map((address) => address && formatAddress(address)),
+    ...(delayed ? { rttMs: [...rttMs] } : {}),
+    message: message && { ...message, from: formatAddress(message.from) },
+  };
+}
+
 export interface PathReport extends Marks {
   verdict: Verdict;
   carriers: string[];
@@ -44,12 +63,15 @@ export interface PathReport extends Marks {
   reply: WayReport | null;
   /** Set where watches never come to rest under these failures; the worst of the states is told (rule 9.5). */
   flaps?: true;
+  /** What ping and trace show at the sender (rule 6.11): of the worst of several ways. */
+  seen: SeenReport;
   /** What becomes of what was established before these failures, where new packets work (rule 18). */
   sessions?: SessionsReport;
   paths?: {
     verdict: Verdict;
     carriers: string[];
     symmetric: boolean | null;
+    seen: SeenReport;
     outbound: WayReport;
     reply: WayReport | null;
   }[];
@@ -67,10 +89,12 @@ export function pathReport(world: World, gateways: readonly GatewayRecord[], tri
     symmetric: symmetryOf(trip),
     outbound: withPaths(world, worst.outbound, outWalks),
     reply: worst.reply ? withPaths(world, worst.reply, backWalks) : null,
+    seen: seenReport(world, worst),
     ...marksOf({ partly: worksPartly(trip), uncertain: false }),
   };
   if (branches.length > 1) {
     report.paths = branches.map((branch: Branch) => ({
+      seen: seenReport(world, branch),
       verdict: branch.verdict,
       carriers: ids([branch.outbound]),
       symmetric: branch.symmetric,

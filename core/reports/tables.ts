@@ -1,7 +1,23 @@
-import { type Address, containsAddress, formatAddress, formatPrefix } from "../address/index.ts";
+import {
+  type Address,
+  containsAddress,
+  containsPrefix,
+  exactCover,
+  formatAddress,
+  formatPrefix,
+  type Prefix,
+  samePrefix,
+} from "../address/index.ts";
 import type { World } from "../forwarding/index.ts";
 import { actionCodes, destinationOf, formatElement, type Network, viaOf } from "../network/index.ts";
-import { byPreference, type DeviceTables, type RouteState, routeStates } from "../rib/index.ts";
+import {
+  byPreference,
+  type DeviceTables,
+  nextHopsOf,
+  type RouteState,
+  routeStates,
+  stateCodes,
+} from "../rib/index.ts";
 import { reasonFor, sourceText } from "../words/index.ts";
 
 /** One candidate route, as the command line and the screens tell it. */
@@ -56,6 +72,14 @@ export interface LookupReport {
   matches: RouteReport[];
 }
 
+/** How a table treats a whole prefix: `matches` hold all of it. */
+export interface PrefixLookupReport extends LookupReport {
+  /** Active routes to parts of it, the longest last. */
+  inside: RouteReport[];
+  /** Whether its parts go different ways, or some go nowhere. */
+  split: boolean;
+}
+
 /** Every candidate whose destination holds the address, longest first (rule 5.3). */
 export function lookupReport(world: World, device: number, vrf: string, to: Address): LookupReport {
   const { network } = world.state;
@@ -66,6 +90,74 @@ export function lookupReport(world: World, device: number, vrf: string, to: Addr
   // A stable sort: candidates of one destination keep their order of preference.
   matching.sort((a, b) => network.candidates.length[b] - network.candidates.length[a]);
   return { device: record.id, to: formatAddress(to), matches: matching.map((c) => routeReport(world, c)) };
+}
+
+/** Every candidate whose destination holds a whole prefix, longest first, and the active routes inside it. */
+export function prefixLookupReport(
+  world: World,
+  device: number,
+  vrf: string,
+  to: Prefix,
+): PrefixLookupReport {
+  const { network } = world.state;
+  const record = network.devices[device];
+  const tables = world.tablesOf(device);
+  const all = candidatesIn(world, device, record.vrfs.indexOf(vrf));
+  const { length } = network.candidates;
+  const holding = all
+    .filter((c) => containsPrefix(destinationOf(network, c), to))
+    .sort((a, b) => length[b] - length[a]);
+  const active = (c: number) => tables.state[c - tables.device.firstCandidate] === stateCodes["in-use"];
+  const inside = all
+    .filter((c) => {
+      const own = destinationOf(network, c);
+      return active(c) && containsPrefix(to, own) && !samePrefix(to, own);
+    })
+    .sort((a, b) => length[a] - length[b]);
+  /** Whether an address of a prefix is left that no longer active route takes. */
+  const isSeen = (prefix: Prefix) => {
+    const longer = inside
+      .map((c) => destinationOf(network, c))
+      .filter((own) => own.length > prefix.length && containsPrefix(prefix, own));
+    const [whole] = exactCover(longer);
+    return !whole || !samePrefix(whole, prefix);
+  };
+  const cover = holding.filter(active).filter((c, _, list) => length[c] === length[list[0]]);
+  const ways = new Set<string>();
+  if (isSeen(to)) ways.add(targetsOf(world, cover));
+  for (const c of inside) {
+    const own = destinationOf(network, c);
+    if (!isSeen(own)) continue;
+    ways.add(
+      targetsOf(
+        world,
+        inside.filter((other) => samePrefix(destinationOf(network, other), own)),
+      ),
+    );
+  }
+  return {
+    device: record.id,
+    to: formatPrefix(to),
+    matches: holding.map((c) => routeReport(world, c)),
+    inside: inside.map((c) => routeReport(world, c)),
+    split: ways.size > 1,
+  };
+}
+
+/** Where active candidates of one destination lead, as comparable text; "" for none. */
+function targetsOf(world: World, active: readonly number[]): string {
+  const { network } = world.state;
+  const { action, toVrf, device } = network.candidates;
+  return active
+    .flatMap((c) =>
+      action[c] === actionCodes.forward
+        ? nextHopsOf(network, world.tablesOf(device[c]), c).map(
+            ({ out, address }) => `${out} ${address ? formatAddress(address) : "attached"}`,
+          )
+        : [`${action[c]} ${toVrf[c]}`],
+    )
+    .sort()
+    .join(", ");
 }
 
 /** Candidates of one table by destination, and within it in the order of preference. */

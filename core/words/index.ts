@@ -2,6 +2,7 @@ export * from "./advice.ts";
 export * from "./drops.ts";
 export * from "./durations.ts";
 export * from "./events.ts";
+export * from "./icmp.ts";
 export * from "./interfaces.ts";
 export * from "./room.ts";
 export * from "./routes.ts";

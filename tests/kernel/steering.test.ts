@@ -1,11 +1,11 @@
 import { describe, expect, it } from "vitest";
-import { formatAddress } from "../../core/address/index.ts";
-import type { Trip } from "../../core/forwarding/index.ts";
+import { type Address, formatAddress, parseAddress } from "../../core/address/index.ts";
+import { HOP_LIMIT, seenOf, type Trip, type World } from "../../core/forwarding/index.ts";
 import type { Plan } from "../../core/plan/index.ts";
 import { canBuild, Lab } from "../../lab/lab.ts";
 import { engineOf, tripOf, worldWith } from "../support/plans.ts";
 import { Random } from "../support/random.ts";
-import { hubPlan, markedPlan, overlappingPlan, steeredPlan } from "./plans.ts";
+import { hubPlan, kernelPlan, markedPlan, overlappingPlan, steeredPlan } from "./plans.ts";
 import { addressOf } from "./read-alike.ts";
 
 /**
@@ -147,6 +147,81 @@ describe.skipIf(!canBuild()).concurrent("the Linux kernel agrees about hubs and 
     60_000,
   );
 });
+
+// Rule 6.11: what a sender sees of a way, with every hop limit.
+describe.skipIf(!canBuild()).concurrent("the Linux kernel agrees about what a sender sees", () => {
+  const { SEEN_FIRST, SEEN_COUNT } = process.env;
+  const seeds = Array.from({ length: Number(SEEN_COUNT ?? 6) }, (_, i) => Number(SEEN_FIRST ?? 1) + i);
+  it.each(seeds)(
+    "on random plan %i",
+    async (seed) => {
+      const plan = seed % 3 ? kernelPlan(seed) : markedPlan(seed);
+      const lab = new Lab(plan, `if${process.pid % 10000}t${seed}`);
+      try {
+        lab.build();
+        await compareSeen(lab, plan, seed);
+      } finally {
+        lab.remove();
+      }
+    },
+    60_000,
+  );
+});
+
+/** The messages of ping by type and code, IPv4 and IPv6. */
+const messages: Record<string, string> = {
+  "4 3/0": "Destination Net Unreachable",
+  "4 3/1": "Destination Host Unreachable",
+  "4 11/0": "Time to live exceeded",
+  "6 1/0": "Destination unreachable: No route",
+  "6 1/3": "Destination unreachable: Address unreachable",
+  "6 3/0": "Time exceeded: Hop limit",
+};
+
+/** Whether an error from an address comes back to its own sender on its way, where the kernel drops it. */
+function errorComesBack(world: World, plan: Plan, from: Address, to: string): boolean {
+  const text = formatAddress(from);
+  const device = plan.devices.find(({ interfaces }) =>
+    interfaces.some(({ addresses }) => addresses.some((one) => one.split("/")[0] === text)),
+  );
+  return device !== undefined && comesBack(tripOf(world, device.id, to, { source: text }));
+}
+
+async function compareSeen(lab: Lab, plan: Plan, seed: number) {
+  const { world } = engineOf(plan).healthy;
+  const hosts = plan.devices.filter(({ role }) => role === "host").map(({ id }) => id);
+  const family = addressOf(plan, hosts[0]).includes(":") ? 6 : 4;
+  const asked = hosts.flatMap((from) =>
+    hosts.flatMap((host) => {
+      const [source, to] = [addressOf(plan, from), addressOf(plan, host)];
+      const trip = tripOf(world, from, to, { source });
+      if (host === from || comesBack(trip)) return [];
+      const seen = seenOf(world, trip.worst);
+      // Beyond a first hop of its own nothing is sent.
+      if (trip.worst.outbound.hops.length < 2) return [];
+      const limits = trip.worst.outbound.result === "looped" ? [] : seen.hops.map((_, n) => n + 1);
+      return [...limits, HOP_LIMIT].map((limit) => ({ from, source, to, limit, seen, trip }));
+    }),
+  );
+  const answers = await lab.answers(asked);
+  for (const [i, { from, to, limit, seen, trip }] of asked.entries()) {
+    const { message } = seen;
+    const arrives = trip.verdict === "works";
+    const address =
+      limit <= seen.hops.length ? seen.hops[limit - 1] : arrives ? parseAddress(to) : message?.from;
+    const question = { seed, from, to, limit, drop: trip.worst.outbound.drop?.code };
+    // The kernel says of a reject route only so often that there is none, whatever the limits of ICMP are.
+    if (question.drop === "rejected" && !answers[i]) continue;
+    if (address && errorComesBack(world, plan, address, addressOf(plan, from))) continue;
+    expect({ ...question, address: address ? formatAddress(address) : null }).toEqual({
+      ...question,
+      address: answers[i]?.from ?? null,
+    });
+    if (limit < HOP_LIMIT || arrives || !message) continue;
+    const text = messages[`${family} ${message.type}/${message.code}`];
+    expect({ ...question, text }).toEqual({ ...question, text: answers[i]?.message });
+  }
+}
 
 /** Pings of hosts to each other and to addresses that lead elsewhere, healthy and with a link failed. */
 async function comparePings(lab: Lab, plan: Plan, seed: number) {

@@ -37,6 +37,7 @@ export function PathsView({ answer }: { answer: PathsAnswer }) {
             <div className="mt-3 flex flex-col gap-3">
               <Lanes trip={flow.answer.now} healthy={conditions ? flow.answer.healthy : null} />
             </div>
+            <Trace seen={flow.answer.now.seen} />
           </section>
           {conditions && (
             <section aria-label="Without failures" className="mt-5 border-rule border-t pt-3">
@@ -76,6 +77,35 @@ export function PathsView({ answer }: { answer: PathsAnswer }) {
         </>
       )}
     </div>
+  );
+}
+
+/** What ping and trace would show at the sender. */
+function Trace({ seen: { hops, message } }: { seen: TripView["seen"] }) {
+  if (hops.length === 0 && !message) return null;
+  return (
+    <section aria-label="Trace" className="mt-4">
+      <h2 className="font-semibold">Trace from the sender</h2>
+      <ol className="mt-1 flex flex-wrap gap-x-5 gap-y-1 text-[13px]">
+        {hops.map(({ address, rtt }, n) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: an answer is told from others by its hop limit.
+          <li key={`${n} ${address}`}>
+            <span className="text-ink-2">{n + 1}</span>{" "}
+            {address ? (
+              <span className="addr">{address}</span>
+            ) : (
+              <span className="text-ink-2">no response</span>
+            )}
+            {rtt && <span className="text-ink-2"> {rtt}</span>}
+          </li>
+        ))}
+      </ol>
+      {message && (
+        <p className="mt-1 text-[13px] text-stop">
+          Message: {message.text}, from <span className="addr">{message.from}</span>
+        </p>
+      )}
+    </section>
   );
 }
 

@@ -85,6 +85,17 @@ function profileWording(plan: Plan, own: string | null): Wording {
       none: as,
       words: { down: "keeps its route unusable", ignored: "is ignored" },
     },
+    errorsFrom: {
+      label: "Source of ICMP errors (IPv4)",
+      none: as,
+      words: { "way-back": "of the route to the sender", "way-in": "of the receiving interface" },
+    },
+    errorsFromIpv6: {
+      label: "Source of ICMP errors (IPv6)",
+      none: as,
+      words: { "way-back": "of the route to the sender", "way-in": "of the receiving interface" },
+    },
+    decrements: { label: "Decrements the hop limit", none: as },
     selfRecursiveTunnel: {
       label: "Tunnel routed through itself",
       none: as,
