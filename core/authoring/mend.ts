@@ -10,7 +10,8 @@ import {
   parsePrefix,
   widthOf,
 } from "../address/index.ts";
-import { arrivalOf, type Question, type Trip, type Walk, walkBothWays } from "../forwarding/index.ts";
+import { type Question, type Trip, type Walk, walkBothWays } from "../forwarding/index.ts";
+import { harmsAnything } from "../impact/index.ts";
 import { addressesOf, attachmentsOf, endsOf, type Network, type State } from "../network/index.ts";
 import { applyEdit, type Change, describeRoute, type Edit, type StaticRoute } from "../plan/index.ts";
 import type { Scenario } from "../scenario/index.ts";
@@ -23,7 +24,7 @@ const MOST_TRIED = 40;
 /**
  * Routes that make a question work which does not: at each place where the packet or its reply ends for
  * want of a route, or in a circle, one by a neighbour that brings it farther. The edit returned is proven: with it
- * the question works, and no flow of the plan that worked fails. Null where no such routes were found.
+ * the question works, and nothing that is reached fares worse (`harmsAnything`). Null where no such routes were found.
  */
 export function mendingOf(scenario: Scenario, question: Question): Edit | null {
   return mended(scenario, question, WANTING);
@@ -68,15 +69,20 @@ function mended(scenario: Scenario, question: Question, manner: Manner): Edit | 
   let now = scenario;
   for (let n = 0; n < MOST_ROUTES; n++) {
     const trip = walkBothWays(now.engine.healthy.world, question);
-    if (trip.verdict === "works")
-      return changes.length && harmless(scenario, now) ? editOf(now, changes) : null;
+    if (trip.verdict === "works") return changes.length ? provenEdit(scenario, now, changes) : null;
     const next = stepOf(now, question, trip, manner);
     if (!next) return null;
     changes.push(...next.changes);
     now = next.after;
   }
   const works = walkBothWays(now.engine.healthy.world, question).verdict === "works";
-  return works && harmless(scenario, now) ? editOf(now, changes) : null;
+  return works ? provenEdit(scenario, now, changes) : null;
+}
+
+/** The edit, where it makes nothing worse. */
+function provenEdit(before: Scenario, after: Scenario, changes: Change[]): Edit | null {
+  const edit = editOf(after, changes);
+  return harmsAnything(before, after, edit) ? null : edit;
 }
 
 function editOf({ engine }: Scenario, changes: Change[]): Edit {
@@ -88,18 +94,6 @@ function editOf({ engine }: Scenario, changes: Change[]): Edit {
     return `${describeRoute(change.after as StaticRoute)} on ${at}`;
   });
   return { label: `Add ${texts.join(", and ")}`.slice(0, 300), changes };
-}
-
-function harmless(before: Scenario, after: Scenario): boolean {
-  const now = after.trips();
-  const letsIn = before.flows().some(({ flow, question }) => {
-    const [was, is] = [before.trips().get(flow.id), now.get(flow.id)];
-    return question.mustBeDenied && was && is && arrivalOf(was) !== "arrives" && arrivalOf(is) === "arrives";
-  });
-  if (letsIn) return false;
-  return [...before.trips()].every(
-    ([id, trip]) => trip?.verdict !== "works" || now.get(id)?.verdict === "works",
-  );
 }
 
 /** The routes that bring the packet or its reply farthest, added. */

@@ -16,8 +16,6 @@ export interface Check {
   readonly severity: Severity;
   /** Its fixes must change nothing for any address from anywhere: proven over the whole space (rule 11). */
   readonly fixesChangeNothing?: boolean;
-  /** Its fixes must leave every address that is reached from anywhere reached: proven likewise. */
-  readonly fixesLoseNothing?: boolean;
   /** What it reports of a device comes from that device's own routes: no others need be looked at to know it mended. */
   readonly ofOwnRoutes?: boolean;
   run(context: Context): Report[];

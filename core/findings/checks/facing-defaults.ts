@@ -10,7 +10,6 @@ export const facingDefaults: Check = {
   title: "Default routes form a routing loop",
   consequence: "lost",
   severity: "error",
-  fixesLoseNothing: true,
   run: (context) =>
     defaultCircles(context).map(({ circle, family }) => ({
       device: circle[0].device.id,

@@ -5,6 +5,9 @@ import type { Context } from "../context.ts";
 import { pathEvidence } from "../finding.ts";
 import { deviceId, type Standing, standingsOf, virtualChange, virtualName } from "../virtual.ts";
 
+/** The sync group that members are put in that have none. */
+const SYNC = "together";
+
 /** Two groups whose Active stand on different devices, though a flow needs both on one: its replies find no state (rule 14.6). */
 export const virtualSplit: Check = {
   code: "virtual-split",
@@ -39,6 +42,16 @@ export const virtualSplit: Check = {
                 {
                   label: `Make ${deviceId(network, record.interface)} Active for both`,
                   changes: [virtualChange(context, record, (router) => ({ ...router, priority }))],
+                },
+                {
+                  label: `Make ${deviceId(network, record.interface)} Active for both, in one sync group on each device`,
+                  changes: [...there.group.members, ...back.group.members].map((v) =>
+                    virtualChange(context, virtuals[v], (router) => ({
+                      ...router,
+                      ...(v === other ? { priority } : {}),
+                      sync: router.sync ?? SYNC,
+                    })),
+                  ),
                 },
               ],
         },

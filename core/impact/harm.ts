@@ -1,0 +1,197 @@
+import {
+  type Address,
+  containsAddress,
+  type Family,
+  formatAddress,
+  formatPrefix,
+  isIpv6LinkLocal,
+  type Prefix,
+  parseAddress,
+  parsePrefix,
+  sameAddress,
+} from "../address/index.ts";
+import { arrivalOf, type Question, type Verdict } from "../forwarding/index.ts";
+import {
+  addressesOf,
+  attachmentsOf,
+  formatElement,
+  hasAddress,
+  type Network,
+  onceFor,
+} from "../network/index.ts";
+import type { Edit, Role, StaticRoute } from "../plan/index.ts";
+import { type AddressRange, differenceOf } from "../reachability/index.ts";
+import { failuresOf } from "../resilience/index.ts";
+import type { Scenario } from "../scenario/index.ts";
+
+/** Pairs of a sender and a network that are held against every single failure at most; of more, a sample. */
+const MOST_PAIRS = 400;
+/** Devices past which single failures are not tried: a page would wait too long. */
+const MOST_DEVICES = 150;
+
+/**
+ * Whether an edit makes anything worse: a range of addresses that a device reached with nothing failed; or, under some
+ * single failure, what a device sends to a network of the plan or to the internet and gets an answer to. Flows that must
+ * be denied do not arrive either. `after` is the scenario with the edit applied.
+ */
+export function harmsAnything(before: Scenario, after: Scenario, edit: Edit): boolean {
+  if (letsIn(before, after)) return true;
+  const lost = differenceOf(before, after).some(
+    (change) =>
+      change.before.result === "delivered" &&
+      change.after.result !== "delivered" &&
+      !isVirtual(before.network, change.range),
+  );
+  if (lost || before.network.devices.length > MOST_DEVICES) return lost;
+  return worseUnderFailures(before, after, pairsFor(before.network, edit));
+}
+
+/**
+ * Whether a range is one address of a virtual router, or of an interface that bears one: how these are reached goes by who
+ * is Active, and what counts is what their networks reach by them.
+ */
+function isVirtual(network: Network, { first, last }: AddressRange): boolean {
+  return (
+    sameAddress(first, last) &&
+    network.virtuals.some(
+      ({ addresses, interface: i }) =>
+        addresses.some((address) => sameAddress(address, first)) || hasAddress(network, i, first),
+    )
+  );
+}
+
+function letsIn(before: Scenario, after: Scenario): boolean {
+  const now = after.trips();
+  return before.flows().some(({ flow, question }) => {
+    if (!question.mustBeDenied) return false;
+    const [was, is] = [before.trips().get(flow.id), now.get(flow.id)];
+    return was && is && arrivalOf(was) !== "arrives" && arrivalOf(is) === "arrives";
+  });
+}
+
+/** How a pair fares: with nothing failed, and under the failures that change it. */
+interface Faring {
+  readonly nominal: Verdict;
+  readonly under: ReadonlyMap<string, Verdict>;
+}
+
+/** What was found out of a scenario's pairs, by their keys. */
+const known = new WeakMap<Scenario, Map<string, Faring>>();
+
+function faringsOf(scenario: Scenario, pairs: readonly Pair[]): Map<string, Faring> {
+  const found = known.get(scenario) ?? new Map<string, Faring>();
+  known.set(scenario, found);
+  const open = pairs.filter(({ key }) => !found.has(key));
+  const { engine, network } = scenario;
+  const questions = open.map(({ from, ...question }): Question => {
+    const device = network.deviceIndex.get(from) ?? -1;
+    return { ...question, device, vrf: Math.max(0, network.devices[device].vrfs.indexOf(question.vrf)) };
+  });
+  for (const [n, { nominal, failures }] of failuresOf(engine, [], questions, 1).entries())
+    found.set(open[n].key, {
+      nominal: nominal.verdict,
+      under: new Map(
+        failures.map(({ failed, verdict }) => [
+          failed.map((element) => formatElement(network, element)).join(),
+          verdict,
+        ]),
+      ),
+    });
+  return found;
+}
+
+function worseUnderFailures(before: Scenario, after: Scenario, pairs: readonly Pair[]): boolean {
+  const there = pairs.filter(({ from }) => after.network.deviceIndex.has(from));
+  const [was, is] = [faringsOf(before, there), faringsOf(after, there)];
+  return there.some(({ key }) => {
+    const [old, now] = [was.get(key) as Faring, is.get(key) as Faring];
+    const breaks = (a: Verdict, b: Verdict) => a === "works" && b !== "works";
+    if (breaks(old.nominal, now.nominal)) return true;
+    const failures = new Set([...old.under.keys(), ...now.under.keys()]);
+    return [...failures].some((failed) =>
+      breaks(old.under.get(failed) ?? old.nominal, now.under.get(failed) ?? now.nominal),
+    );
+  });
+}
+
+/** A sender, by its id, and an address that it writes to. */
+interface Pair extends Omit<Question, "device" | "vrf"> {
+  readonly key: string;
+  readonly from: string;
+  readonly vrf: string;
+}
+
+/** Globally routable, and no address of documentation that a plan would give away. */
+const OUTSIDE: Record<Family, Address> = {
+  4: parseAddress("198.41.0.4") as Address,
+  6: parseAddress("2001:503:ba3e::2:30") as Address,
+};
+
+/** One owner of each network of ours, hosts first, and the internet where there is one. */
+const destinationsOf = onceFor((network: Network): Address[] => {
+  const found = new Map<string, Address>();
+  const roleOf = (device: number) => network.devices[device].role;
+  const attachments = attachmentsOf(network)
+    .filter(({ address, device }) => !isIpv6LinkLocal(address) && !isForeign(roleOf(device)))
+    .sort((a, b) => Number(roleOf(b.device) === "host") - Number(roleOf(a.device) === "host"));
+  for (const { address, prefix } of attachments) {
+    const name = formatPrefix(prefix);
+    if (!found.has(name)) found.set(name, address);
+  }
+  const isOutside = network.devices.some(({ role }) => role === "internet");
+  return [...found.values(), ...(isOutside ? Object.values(OUTSIDE) : [])];
+});
+
+const isForeign = (role: Role) => role === "internet" || role === "provider";
+
+/** The pairs that an edit can touch: by the prefixes of its routes where those are all that it changes, else all. */
+function pairsFor(network: Network, edit: Edit): Pair[] {
+  const touched = prefixesOf(network, edit);
+  const destinations = destinationsOf(network);
+  const holds = (address: Address) =>
+    touched === null || touched.some((prefix) => containsAddress(prefix, address));
+  const pairs: Pair[] = [];
+  for (const { id, role, vrfs, firstInterface, endInterface } of network.devices) {
+    if (isForeign(role)) continue;
+    for (const [v, vrf] of vrfs.entries()) {
+      const own: Address[] = [];
+      for (let i = firstInterface; i < endInterface; i++)
+        if (network.interfaces.vrf[i] === v) own.push(...addressesOf(network, i));
+      const isBack = own.some(holds);
+      for (const destination of destinations) {
+        if (!isBack && !holds(destination)) continue;
+        if (!own.some(({ family }) => family === destination.family)) continue;
+        const key = `${id} ${vrf} ${formatAddress(destination)}`;
+        pairs.push({ key, from: id, vrf, source: null, destination, protocol: "icmp", port: null });
+      }
+    }
+  }
+  const step = Math.ceil(pairs.length / MOST_PAIRS);
+  return step > 1 ? pairs.filter((_, n) => n % step === 0) : pairs;
+}
+
+/** The prefixes that an edit's routes are for; null where it changes anything else, or others rest on what lies in them. */
+function prefixesOf(network: Network, { changes }: Edit): Prefix[] | null {
+  const prefixes: Prefix[] = [];
+  for (const change of changes) {
+    if (change.in !== "policy-table" && !(change.in === "device" && change.collection === "routes"))
+      return null;
+    for (const route of [change.before, change.after] as (StaticRoute | null)[]) {
+      const prefix = route && parsePrefix(route.to);
+      if (prefix) prefixes.push(prefix);
+    }
+  }
+  const holds = (address: Address | null) =>
+    address !== null && prefixes.some((prefix) => containsAddress(prefix, address));
+  const rests =
+    network.watches.some(({ probe }) => holds(probe?.target ?? null)) ||
+    network.tunnels.some(({ to, from }) => holds(to) || holds(from)) ||
+    changes.some(
+      (change) =>
+        "device" in change &&
+        network.plan.devices
+          .find(({ id }) => id === change.device)
+          ?.routes.some(({ via, out }) => via !== undefined && out === undefined && holds(parseAddress(via))),
+    );
+  return rests ? null : prefixes;
+}
