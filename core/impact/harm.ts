@@ -61,11 +61,12 @@ function isVirtual(network: Network, { first, last }: AddressRange): boolean {
 }
 
 function letsIn(before: Scenario, after: Scenario): boolean {
-  const now = after.trips();
+  const asked = new Map(after.flows().map(({ flow, question }) => [flow.id, question]));
   return before.flows().some(({ flow, question }) => {
-    if (!question.mustBeDenied) return false;
-    const [was, is] = [before.trips().get(flow.id), now.get(flow.id)];
-    return was && is && arrivalOf(was) !== "arrives" && arrivalOf(is) === "arrives";
+    const now = asked.get(flow.id);
+    if (!question.mustBeDenied || !now) return false;
+    const [was, is] = [before.trip(flow.id, question), after.trip(flow.id, now)];
+    return arrivalOf(was) !== "arrives" && arrivalOf(is) === "arrives";
   });
 }
 
