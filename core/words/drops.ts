@@ -20,7 +20,7 @@ export function dropText(state: State, walk: Walk, drop: Drop): string {
     case "no-route":
       return devices[drop.device].role === "internet"
         ? `no reachable provider announces ${address} to the internet`
-        : `${id} has no route to ${address}`;
+        : `${id} has no route to ${address}${vrfText(network.devices[drop.device], last)}`;
     case "discarded":
       return `${id} discards it silently by its route to ${last.match ? formatPrefix(last.match) : to}`;
     case "rejected":
@@ -92,4 +92,12 @@ function zoneText(drop: Drop): string {
 function linkText(state: State, out: number): string {
   const link = state.network.interfaces.link[out];
   return link < 0 ? "its link" : `the link ${linkName(state.network, link)}`;
+}
+
+/** The VRF in which a device looked, where it has several. */
+function vrfText(
+  { vrfs }: { readonly vrfs: readonly string[] },
+  last: Walk["hops"][number] | undefined,
+): string {
+  return vrfs.length > 1 ? ` in VRF ${vrfs[Math.max(0, last?.vrf ?? 0)]}` : "";
 }

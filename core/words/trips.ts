@@ -1,12 +1,14 @@
 import {
-  carriersOfTrip,
+  carriersOf,
   type GatewayRecord,
   type Hop,
   type Trip,
   type Walk,
   type World,
 } from "../forwarding/index.ts";
+import type { Network } from "../network/index.ts";
 import { dropText } from "./drops.ts";
+import { linkName } from "./interfaces.ts";
 import { reasonFor, routeText } from "./routes.ts";
 
 /** What a flow does now, as a headline, and why, as sentences. */
@@ -26,15 +28,15 @@ export function explainTrip(
   underWay = false,
 ): Explanation {
   const sentences: string[] = [];
-  const carriers = (trip: Trip) => carriersOfTrip(gateways, trip).map((g) => gateways[g].label);
+  const carriers = (trip: Trip) => carrierText(gateways, trip);
   const conditions = now.world.state.failed.length > 0;
   const { outbound, reply } = now.trip.worst;
 
   if (conditions) {
     const before = carriers(healthy.trip);
     const after = carriers(now.trip);
-    if (before.join() !== after.join() && before.length) {
-      sentences.push(`With no failures, it is carried by ${before.join(", then ")}.`);
+    if (before !== after && before !== "") {
+      sentences.push(`With no failures, it is ${before}.`);
     }
     const turned = turningPoint(healthy.trip.worst.outbound, outbound) ?? backTurn(healthy.trip, now.trip);
     if (turned) sentences.push(...turnSentences(healthy.world, now.world, turned));
@@ -61,12 +63,26 @@ export function explainTrip(
   return { headline: headline(now.trip, carriers(now.trip)), sentences };
 }
 
-function headline(trip: Trip, carriers: readonly string[]): string {
+/** By which gateways a flow leaves: "carried by A, then B", or "shared by A and B" where equal routes part; "" for none. */
+export function carrierText(gateways: readonly GatewayRecord[], { branches }: Trip): string {
+  const ways = branches.map(({ outbound }) =>
+    carriersOf(gateways, [outbound])
+      .map((g) => gateways[g].label)
+      .join(", then "),
+  );
+  const different = [...new Set(ways)].filter((way) => way !== "");
+  if (different.length === 0) return "";
+  return different.length === 1
+    ? `carried by ${different[0]}`
+    : `shared by ${different.slice(0, -1).join(", ")} and ${different[different.length - 1]}`;
+}
+
+function headline(trip: Trip, carriers: string): string {
   if (trip.verdict === "unknown") return "Not modeled beyond an outlined device";
   if (trip.verdict === "one-way") return "It arrives, but gets no reply";
   if (trip.verdict === "fails")
     return trip.worst.outbound.result === "looped" ? "It loops" : "It does not arrive";
-  return carriers.length ? `Carried by ${carriers.join(", then ")}` : "It works";
+  return carriers === "" ? "It works" : `${carriers[0].toUpperCase()}${carriers.slice(1)}`;
 }
 
 /** A capital to begin with, unless a device's id stands there: ids keep their spelling. */
@@ -127,6 +143,15 @@ function asymmetry(world: World, trip: Trip): string {
     const between = names(walk).slice(1, -1);
     return between.length ? `over ${between.join(", ")}` : "direct";
   };
-  if (reply && over(outbound) === over(reply)) return "Forward and return path use different links.";
+  if (reply && names(outbound).join() === names(reply).reverse().join()) {
+    const [there, back] = [linksOf(network, outbound), linksOf(network, reply)];
+    const only = (one: readonly string[], other: readonly string[]) =>
+      one.filter((name) => !other.includes(name)).join(", ");
+    return `Forward and return path use different links: forward ${only(there, back)}; return ${only(back, there)}.`;
+  }
   return `Forward and return path differ: forward ${over(outbound)}; return ${reply ? over(reply) : "lost"}.`;
+}
+
+function linksOf(network: Network, { hops }: Walk): string[] {
+  return hops.flatMap(({ out }) => (out >= 0 ? [linkName(network, network.interfaces.link[out])] : []));
 }

@@ -90,7 +90,7 @@ function Trace({ seen: { hops, message } }: { seen: TripView["seen"] }) {
         {hops.map(({ address, rtt }, n) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: an answer is told from others by its hop limit.
           <li key={`${n} ${address}`}>
-            <span className="text-ink-2">{n + 1}</span>{" "}
+            <span className="text-ink-2">{n + 1}.</span>{" "}
             {address ? (
               <span className="addr">{address}</span>
             ) : (
