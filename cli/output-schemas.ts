@@ -64,7 +64,7 @@ const walk = z.strictObject({
   hops: z.array(hop).min(1),
   drop: z.strictObject({ device: z.string(), code: z.string(), text: z.string() }).nullable(),
 });
-const way = walk.extend({ paths: z.array(walk).optional() });
+const way = walk.extend({ paths: z.array(walk.extend({ share: z.number() })).optional() });
 const trip = z.strictObject({
   verdict,
   carriers: ids,

@@ -18,6 +18,7 @@ export const clauses = {
   out: "out",
   distance: "distance",
   metric: "metric",
+  weight: "weight",
   watch: "watch",
   vrf: "vrf",
   resolve: "resolve",
@@ -186,6 +187,7 @@ const hints: Record<keyof typeof clauses, string> = {
   out: "an interface",
   distance: "a number",
   metric: "a number",
+  weight: "a number",
   watch: "a watch of the device",
   vrf: "a VRF",
   resolve: '"connected" or "any"',
@@ -207,7 +209,7 @@ export function routeOfFields(
     const text = typed.trim();
     if (text === "") delete values[field];
     else if (field === "to") values.to = destinationOf(text, fields.via);
-    else if (field === "distance" || field === "metric") {
+    else if (["distance", "metric", "weight"].includes(field)) {
       if (/^\d+$/.test(text)) values[field] = Number(text);
       else errors.push({ field, message: `"${text}" is not a whole number` });
     } else if (field === "onLink") values.onLink = text === "true";

@@ -1,5 +1,5 @@
 import { type Address, containsAddress, type Prefix } from "../address/index.ts";
-import { actionCodes, type DeviceRecord, type Network, type Steered } from "../network/index.ts";
+import { actionCodes, type DeviceRecord, type Network, type Steered, sourceCodes } from "../network/index.ts";
 import {
   type DeviceTables,
   type GroupRoute,
@@ -61,6 +61,16 @@ export function findRoute(world: World, device: DeviceRecord, vrf: number, packe
     if (found) return found;
   }
   return plain;
+}
+
+/** The weight of a candidate among those that it shares the load with: as written, else 1. */
+export function weightOf({ candidates, devices, plan }: Network, c: number): number {
+  if (candidates.source[c] !== sourceCodes.static) return 1;
+  const device = plan.devices[candidates.device[c]];
+  const record = devices[candidates.device[c]];
+  const table = candidates.table[c] - record.vrfs.length;
+  const routes = table < 0 ? device.routes : device.policyTables[table].routes;
+  return routes[candidates.order[c]]?.weight ?? 1;
 }
 
 /** VRFs that a route is followed through before it counts as leading nowhere. */

@@ -79,6 +79,8 @@ export interface Walk {
   /** The packet as it arrived where it ended; null where it was never sent. */
   readonly packet: Packet | null;
   readonly sessions: readonly Session[];
+  /** The share of the sender's packets that takes this way; less than 1 where routes share the load (rule 5.1). */
+  readonly share: number;
   /** The VRF in which it was delivered, or -1. */
   readonly vrf: number;
 }

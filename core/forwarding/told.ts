@@ -42,6 +42,7 @@ export function endedAt(place: Somewhere, hops: Hop[]): Walk {
     drop: null,
     packet: place.packet,
     sessions: place.sessions,
+    share: place.share,
     vrf: place.vrf,
   };
 }

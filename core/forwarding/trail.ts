@@ -23,6 +23,8 @@ export interface Place {
   /** The packet as it came in, before anything was done to it here. */
   readonly arrived: Packet;
   readonly sessions: readonly Session[];
+  /** The share of the sender's packets that is here. */
+  readonly share: number;
 }
 
 /** The trail with one hop more. */

@@ -14,7 +14,7 @@ import {
 } from "../network/index.ts";
 import { type NextHop, nextHopsOf } from "../rib/index.ts";
 import { refusal } from "./flat/addresses.ts";
-import { endsOfRoute, type Found, findRoute, type LookedAt, markOf, sameRoute } from "./lookup.ts";
+import { endsOfRoute, type Found, findRoute, type LookedAt, markOf, sameRoute, weightOf } from "./lookup.ts";
 import type { DropCode, Hop, Packet, Protocol, Session, Walk } from "./packet.ts";
 import { deniedBy, type Zones } from "./policy.ts";
 import { proxyFor } from "./proxy.ts";
@@ -110,13 +110,13 @@ class Walker {
 
   private nowhere(): Somewhere {
     const { device, vrf } = this.sending;
-    return { device, vrf, in: -1, packet: null, arrived: null, trail: null, sessions: [] };
+    return { device, vrf, in: -1, packet: null, arrived: null, trail: null, sessions: [], share: 1 };
   }
 
   private start(own: Address): Place {
     const { device, vrf, destination, protocol, port } = this.sending;
     const packet = { source: own, destination, protocol, port };
-    return { device, vrf, in: -1, packet, arrived: packet, trail: null, sessions: [] };
+    return { device, vrf, in: -1, packet, arrived: packet, trail: null, sessions: [], share: 1 };
   }
 
   /** What its own tables look at of the packet that a device sends. */
@@ -151,9 +151,9 @@ class Walker {
     const again = new Set<string>();
     const unsettled = this.ownPacket(record, null);
     const ask = (to: number) => findRoute(this.world, record, to, unsettled);
-    this.follow(record, found, (next) => {
+    this.follow(record, found, (next, share) => {
       const hop = next ?? endsOfRoute(this.world, record, found, ask)[0]?.hop;
-      if (!hop) return { ...nowhere, packet: this.undecided, arrived: this.undecided };
+      if (!hop) return { ...nowhere, packet: this.undecided, arrived: this.undecided, share: 1 };
       const own = chooseSource(this.world.state, record, hop, destination);
       if (!own) {
         this.end(this.dropped(nowhere, "no-source", { out: hop.out }));
@@ -164,7 +164,7 @@ class Walker {
       const key = formatAddress(own);
       if (!again.has(key)) {
         again.add(key);
-        this.follow(record, settled, () => this.start(own));
+        this.follow(record, settled, () => this.start(own), share);
       }
       return null;
     });
@@ -311,21 +311,33 @@ class Walker {
   }
 
   /** Takes every branch of a route. `placeFor` gives the packet's place, settled per next hop at the sender. */
-  private follow(record: DeviceRecord, found: Found, placeFor: (hop: NextHop | null) => Place | null) {
+  private follow(
+    record: DeviceRecord,
+    found: Found,
+    placeFor: (hop: NextHop | null, share: number) => Place | null,
+    whole = 1,
+  ) {
     const { candidates } = this.network;
+    const weights = found.candidates.map((c) => weightOf(this.network, c));
+    const sum = weights.reduce((total, weight) => total + weight, 0);
+    const placeWith = (hop: NextHop | null, part: number): Place | null => {
+      const place = placeFor(hop, whole * part);
+      return place && { ...place, share: place.share * whole * part };
+    };
     const tables = this.world.tablesOf(record.index);
     let branches = 0;
-    for (const c of found.candidates) {
+    for (const [n, c] of found.candidates.entries()) {
+      const part = weights[n] / sum;
       const action = candidates.action[c];
       const hops = action === actionCodes.forward ? nextHopsOf(this.network, tables, c) : [];
       for (const hop of hops) {
-        const place = placeFor(hop);
+        const place = placeWith(hop, part / hops.length);
         if (place) this.send(place, record, found.match, c, hop);
         branches++;
       }
       if (action === actionCodes.forward) continue;
       branches++;
-      const place = placeFor(null);
+      const place = placeWith(null, part);
       if (!place) continue;
       if (action === actionCodes.vrf) {
         const onward = hopAt(place, found.match, c, null, place.device, null);
@@ -337,7 +349,7 @@ class Walker {
       }
     }
     // A route that leads nowhere is as good as none.
-    const place = branches === 0 ? placeFor(null) : null;
+    const place = branches === 0 ? placeWith(null, 1) : null;
     if (place) this.end(this.dropped(place, "no-route", { address: place.packet.destination }));
   }
 
@@ -409,6 +421,7 @@ class Walker {
       arrived: packet,
       trail: onto(place, hopAt(here, match, c, hop, next, translated)),
       sessions,
+      share: place.share,
     });
   }
 

@@ -39,6 +39,13 @@ export const staticRouteSchema = z
     vrf: vrfField.optional(),
     distance: distanceField.optional(),
     metric: metricField.optional(),
+    /** Its share among equal routes, by the sum of their weights (rule 5.1). */
+    weight: z
+      .number()
+      .int()
+      .min(1, "a weight must be 1 to 256")
+      .max(256, "a weight must be 1 to 256")
+      .optional(),
     resolve: resolveField.optional(),
     onLink: z.boolean().optional(),
     watch: nameField.optional(),

@@ -33,7 +33,13 @@ export interface WayReport {
   hops: HopReport[];
   drop: { device: string; code: string; text: string } | null;
   /** Every way, where routes share the load; the one told above is the worst. */
-  paths?: { result: WayReport["result"]; hops: HopReport[]; drop: WayReport["drop"] }[];
+  paths?: {
+    /** The share of the packets that takes it. */
+    share: number;
+    result: WayReport["result"];
+    hops: HopReport[];
+    drop: WayReport["drop"];
+  }[];
 }
 
 export interface SeenReport {
@@ -117,7 +123,9 @@ function distinct(walks: readonly Walk[]): Walk[] {
 
 function withPaths(world: World, worst: Walk, all: readonly Walk[]): WayReport {
   const report = wayReport(world, worst);
-  return all.length > 1 ? { ...report, paths: all.map((walk) => wayReport(world, walk)) } : report;
+  return all.length > 1
+    ? { ...report, paths: all.map((walk) => ({ share: walk.share, ...wayReport(world, walk) })) }
+    : report;
 }
 
 export function wayReport(world: World, walk: Walk): WayReport {

@@ -60,7 +60,7 @@ const underOf = onceFor(({ links }: Network) => {
 
 /**
  * What carries more than it can, with nothing failed and under every single failure: each direction by itself, equal cost
- * splits evenly, riders count on what they ride on, and a bundle has room as its members that are up (rule 19).
+ * splits by weight, riders count on what they ride on, and a bundle has room as its members that are up (rule 19).
  */
 export function overloads(
   engine: Engine,
@@ -130,7 +130,7 @@ function overloadsOf(
     if (outcomeIn(world, question, gateways).verdict !== "works") continue;
     const walks = walkPacket(world, question);
     for (const walk of walks) {
-      const share = mbps / walks.length;
+      const share = mbps * walk.share;
       for (const g of carriersOf(gateways, [walk])) put(onGateways, g, f, share);
       for (const { out } of walk.hops)
         for (const [link, forth] of out < 0 ? [] : linksUnder(network, out))

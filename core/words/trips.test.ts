@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { engineOf, planOf, tripOf } from "../../tests/support/plans.ts";
+import { randomPlan } from "../../tests/support/random-plan.ts";
 import { gatewaysOf } from "../forwarding/index.ts";
 import { explainTrip } from "./index.ts";
 
@@ -53,6 +54,50 @@ function twoCables(there: readonly string[], back: readonly string[], more: Reco
     ],
   });
 }
+
+describe("weights", () => {
+  it("part the load of equal routes, and branches inside one next hop divide its share", () => {
+    const plan = twoCables(["10.9.0.2", "10.9.1.2"], ["10.9.0.1"], {
+      routes: [
+        { to: "10.2.0.0/24", via: "10.9.0.2", weight: 3 },
+        { to: "10.2.0.0/24", via: "10.9.1.2" },
+      ],
+    });
+    const { world } = engineOf(plan).healthy;
+    const { branches } = tripOf(world, "desk", "10.2.0.10");
+    expect(branches.map(({ outbound }) => outbound.share)).toEqual([0.75, 0.25]);
+    expect(explained(plan).sentences).toContain(
+      "The load is shared over 2 paths (75 % and 25 %); the worst one is shown.",
+    );
+    const nested = twoCables([], ["10.9.0.1"], {
+      profile: "preference-router",
+      routes: [
+        { to: "10.2.0.0/24", via: "10.8.0.1", weight: 3 },
+        { to: "10.2.0.0/24", via: "10.9.1.2" },
+        { to: "10.8.0.0/24", via: "10.9.0.2" },
+        { to: "10.8.0.0/24", via: "10.9.1.2" },
+      ],
+    });
+    const shares = tripOf(engineOf(nested).healthy.world, "desk", "10.2.0.10").branches.map(
+      ({ outbound }) => outbound.share,
+    );
+    expect(shares).toEqual([0.375, 0.375, 0.25]);
+  });
+
+  it("come to one over all ways of random plans with equal routes", () => {
+    let shared = 0;
+    for (let seed = 1; seed <= 60; seed++) {
+      const plan = randomPlan(seed, { mistakes: true });
+      const { world } = engineOf(plan).healthy;
+      for (const { from, to } of plan.flows) {
+        const walks = [...new Set(tripOf(world, from, to).branches.map(({ outbound }) => outbound))];
+        if (walks.length > 1) shared++;
+        expect(walks.reduce((sum, { share }) => sum + share, 0)).toBeCloseTo(1, 9);
+      }
+    }
+    expect(shared).toBeGreaterThan(3);
+  });
+});
 
 function explained(plan: ReturnType<typeof planOf>, from = "desk") {
   const { world } = engineOf(plan).healthy;

@@ -58,7 +58,9 @@ export function explainTrip(
     sentences.push(asymmetry(now.world, now.trip));
   }
   if (now.trip.branches.length > 1) {
-    sentences.push(`The load is shared over ${now.trip.branches.length} paths; the worst one is shown.`);
+    sentences.push(
+      `The load is shared over ${now.trip.branches.length} paths${sharesText(now.trip)}; the worst one is shown.`,
+    );
   }
   return { headline: headline(now.trip, carriers(now.trip)), sentences };
 }
@@ -75,6 +77,14 @@ export function carrierText(gateways: readonly GatewayRecord[], { branches }: Tr
   return different.length === 1
     ? `carried by ${different[0]}`
     : `shared by ${different.slice(0, -1).join(", ")} and ${different[different.length - 1]}`;
+}
+
+/** The shares of several ways out, where they are not equal. */
+function sharesText({ branches }: Trip): string {
+  const shares = [...new Set(branches.map(({ outbound }) => outbound))].map(({ share }) => share);
+  if (shares.every((share) => Math.abs(share - shares[0]) < 1e-9)) return "";
+  const parts = shares.map((share) => `${Number((share * 100).toFixed(1))} %`);
+  return ` (${parts.slice(0, -1).join(", ")} and ${parts[parts.length - 1]})`;
 }
 
 function headline(trip: Trip, carriers: string): string {

@@ -11,7 +11,18 @@ const said: Record<StandardForm, { routes: ReadonlySet<string>; interfaces: Read
     interfaces: new Set(["name", "kind", "addresses", "enabled", "note", "virtual"]),
   },
   iproute2: {
-    routes: new Set(["to", "via", "out", "discard", "enabled", "vrf", "distance", "metric", "onLink"]),
+    routes: new Set([
+      "to",
+      "via",
+      "out",
+      "discard",
+      "enabled",
+      "vrf",
+      "distance",
+      "metric",
+      "onLink",
+      "weight",
+    ]),
     interfaces: new Set(["name", "vrf", "addresses", "enabled"]),
   },
 };
@@ -42,6 +53,7 @@ const CORE: Record<StandardForm, readonly (keyof StaticRoute)[]> = {
 const words: Readonly<Record<string, string>> = {
   distance: "the distance",
   metric: "the metric",
+  weight: "the weight",
   watch: "the watch",
   vrf: "the VRF",
   toVrf: "lookup in another VRF",

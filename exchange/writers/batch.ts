@@ -100,7 +100,9 @@ function routeLine(doing: "add" | "replace" | "del", route: KernelRoute): string
   if (metric > 0) words.push(`metric ${metric}`);
   if (table !== null) words.push(`table ${table}`);
   if (doing !== "del") words.push("proto static");
-  if (hops.length > 1 && doing !== "del") for (const hop of hops) words.push("nexthop", ...hopWords(hop));
+  if (hops.length > 1 && doing !== "del")
+    for (const hop of hops)
+      words.push("nexthop", ...hopWords(hop), hop.weight > 1 ? `weight ${hop.weight}` : "");
   return words.filter(Boolean).join(" ");
 }
 
@@ -111,7 +113,7 @@ function hopWords({ via, out, onLink }: Hop): string[] {
 function sameRoute(a: KernelRoute, b: KernelRoute): boolean {
   const words = ({ kind, hops }: KernelRoute) =>
     `${kind} ${hops
-      .map(({ via, out, onLink }) => `${via} ${out} ${onLink}`)
+      .map(({ via, out, onLink, weight }) => `${via} ${out} ${onLink} ${weight}`)
       .sort()
       .join()}`;
   return words(a) === words(b);

@@ -11,6 +11,7 @@ export interface Hop {
   readonly via: string | null;
   readonly out: string | null;
   readonly onLink: boolean;
+  readonly weight: number;
 }
 
 /** What a Linux kernel keeps as one route: of a destination, a metric and a table there is one, with all its next hops. */
@@ -61,7 +62,12 @@ export function kernelOf(plan: Plan, device: Device, tables: Tables): Kernel {
     const metric = kernelMetric(route, profile.staticDistance);
     const key = [isIpv6(route.to) ? 6 : 4, table ?? "main", route.to, metric].join(" ");
     const known = routes.get(key);
-    const hop = { via: route.via ?? null, out: route.out ?? null, onLink: route.onLink === true };
+    const hop = {
+      via: route.via ?? null,
+      out: route.out ?? null,
+      onLink: route.onLink === true,
+      weight: route.weight ?? 1,
+    };
     const kind = route.discard === "drop" ? "blackhole" : route.discard ? "unreachable" : "unicast";
     // Of one destination and metric there is one route: next hops beside each other are its own, all else comes too late.
     if (!known) routes.set(key, { to: route.to, metric, table, kind, hops: kind === "unicast" ? [hop] : [] });

@@ -288,6 +288,7 @@ function routeWording(device: Device): Wording {
     vrf: { label: "VRF", hint: "main", mono: true },
     distance: { label: "Distance", hint: "1 to 255" },
     metric: { label: "Metric", hint: "0" },
+    weight: { label: "Weight among equal routes", hint: "1" },
     watch: { label: "Only while watch is up", suggest: device.watches.map((watch) => watch.id), mono: true },
     resolve: {
       label: "Next hop resolves through",
