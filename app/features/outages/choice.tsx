@@ -11,7 +11,7 @@ import { useRights } from "../../plan/rights.tsx";
 import { elementLabel } from "../../plan/told-parts.ts";
 import { Button } from "../../ui/button.tsx";
 import { SuggestField } from "../../ui/suggest-field.tsx";
-import { outageHref } from "./outage-address.ts";
+import { chosenElements, outageHref } from "./outage-address.ts";
 
 interface ChoiceProps {
   plan: Plan | null;
@@ -87,12 +87,12 @@ function RunForm({ plan, fail, healMs }: { plan: Plan; fail: string[]; healMs: n
   const [error, setError] = useState("");
   const run = (event: React.FormEvent) => {
     event.preventDefault();
-    const chosen = refs.split(/[\s,]+/).filter((ref) => ref !== "");
-    if (chosen.length === 0) return setError("Choose at least one element that fails.");
+    const chosen = chosenElements(refs, elementChoices(plan));
+    if (!chosen.ok) return setError(chosen.error);
     const ms = heal.trim() === "" ? null : parseDuration(heal);
     if (heal.trim() !== "" && ms === null) return setError(`Restored after: enter ${DURATION_FORMS}.`);
     setError("");
-    void navigate(outageHref(page.planId, params, chosen, ms));
+    void navigate(outageHref(page.planId, params, chosen.refs, ms));
   };
   return (
     <form onSubmit={run} aria-label="Outage" className="flex flex-wrap items-end gap-2">

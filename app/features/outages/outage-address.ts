@@ -15,3 +15,27 @@ export function outageHref(
   const joint = href.includes("?") ? "&" : "?";
   return `${href}${joint}${fail.map((ref) => `fail=${encodeURIComponent(ref)}`).join("&")}`;
 }
+
+/** What was typed as elements, by their labels or references, one after the other or with commas between them. */
+export function chosenElements(
+  typed: string,
+  choices: readonly { readonly value: string; readonly label: string }[],
+): { ok: true; refs: string[] } | { ok: false; error: string } {
+  const refs: string[] = [];
+  const find = (text: string) =>
+    choices.find(({ value, label }) => value === text || label.toLowerCase() === text.toLowerCase())?.value;
+  for (const part of typed.split(",").map((text) => text.trim())) {
+    if (part === "") continue;
+    const whole = find(part);
+    const found = whole ? [whole] : part.split(/\s+/).map(find);
+    const unknown = whole ? -1 : found.indexOf(undefined);
+    if (unknown >= 0)
+      return {
+        ok: false,
+        error: `"${found.length === 1 || found.every((one) => !one) ? part : part.split(/\s+/)[unknown]}" is not a link, device, interface, watch, site or shared risk of this plan. Choose one from the list.`,
+      };
+    refs.push(...found.filter((ref) => ref !== undefined));
+  }
+  if (refs.length === 0) return { ok: false, error: "Choose at least one element that fails." };
+  return { ok: true, refs: [...new Set(refs)] };
+}

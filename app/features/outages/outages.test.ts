@@ -14,6 +14,7 @@ import { boardLookOf } from "../../search/board-look.ts";
 import { arranged, rowsShown } from "./arrange.ts";
 import { type Line, linesOf, pairKey, talliesOf } from "./fold.ts";
 import { lostText } from "./lost.ts";
+import { chosenElements } from "./outage-address.ts";
 import { lastDrawn, scaleOf, segmentsOf } from "./segments.ts";
 import { signsOf } from "./signs.ts";
 import { barsOf, drawnOf } from "./time-bars.ts";
@@ -332,5 +333,31 @@ describe("the drawing of an outage in time", () => {
     const withAsked = drawnOf(report({ flows: many }), "flow-1").report.flows.map(({ id }) => id);
     expect(withAsked).toHaveLength(30);
     expect(withAsked[1]).toBe("flow-1");
+  });
+});
+
+describe("elements that are typed", () => {
+  const choices = [
+    { value: "link:north", label: "North fibre" },
+    { value: "device:r1", label: "Core router" },
+    { value: "site:quay", label: "quay" },
+  ];
+  it.each([
+    ["link:north", ["link:north"]],
+    ["North fibre, core router", ["link:north", "device:r1"]],
+    ["link:north device:r1, link:north", ["link:north", "device:r1"]],
+  ])("are known by label or reference: %s", (typed, refs) => {
+    expect(chosenElements(typed, choices)).toEqual({ ok: true, refs });
+  });
+  it.each([
+    ["south fibre", '"south fibre" is not a link'],
+    ["link:north, nowhere", '"nowhere" is not a link'],
+    ["link:north nowhere", '"nowhere" is not a link'],
+    [" , ", "at least one element"],
+  ])("are refused where the plan has none such: %s", (typed, error) => {
+    expect(chosenElements(typed, choices)).toMatchObject({
+      ok: false,
+      error: expect.stringContaining(error),
+    });
   });
 });

@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 import { useNavigate } from "react-router";
-import type { Edit } from "../../../core/plan/index.ts";
+import { type Edit, missingElement } from "../../../core/plan/index.ts";
 import { useAsking } from "../../engine/asking.ts";
 import { usePlanDocument } from "../../plan/document.ts";
 import { downOf } from "../../plan/down.ts";
@@ -32,8 +32,12 @@ export function TimeView() {
   const { outage, fail: chosen, healMs } = outageIn(params);
   // Where nothing else is chosen, what is down in the conditions is the failure.
   const fail = outage === "" && chosen.length === 0 ? down : chosen;
-  const asked = outage !== "" || fail.length > 0;
-  const recentKey = outage === "" && chosen.length > 0 ? JSON.stringify({ fail: chosen, healMs }) : "";
+  const missing = outage === "" && plan ? chosen.flatMap((ref) => missingElement(ref, plan) ?? []) : [];
+  const asked = outage !== "" || (fail.length > 0 && missing.length === 0);
+  const recentKey =
+    outage === "" && plan && chosen.length > 0 && missing.length === 0
+      ? JSON.stringify({ fail: chosen, healMs })
+      : "";
   useEffect(() => {
     if (recentKey !== "") rememberOutage(page.planId, JSON.parse(recentKey));
   }, [recentKey, page.planId]);
@@ -68,6 +72,11 @@ export function TimeView() {
         outage={saved}
         editing={editing}
       />
+      {missing.length > 0 && (
+        <p role="alert" className="mt-3 text-stop">
+          Not simulated: {missing.join("; ")}.
+        </p>
+      )}
       {asked && <TimeHead cursor={cursor} onStop={stopAt} />}
       {!asked && plan && <TimeStart plan={plan} editing={editing} />}
       {before.pending && !before.answer && <p className="mt-3 text-ink-2">Simulating …</p>}
