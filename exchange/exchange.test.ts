@@ -266,6 +266,88 @@ blackhole 10.0.0.0/8 proto static
   });
 });
 
+describe("rules of iproute2", () => {
+  const readRules = (text: string) => {
+    const { plan, readings } = rebuilt([
+      { name: "r/addresses.txt", text: "2: eth0: <UP> mtu 1500\n    inet 192.0.2.1/30 scope global eth0\n" },
+      { name: "r/routes.txt", text: "default via 192.0.2.2 dev eth0 table 100\n" },
+      { name: "r/rules.txt", text },
+    ]);
+    const tables = plan.devices[0].policyTables.map(({ name, match }) => ({ name, match }));
+    return { readings, facts: readings.devices[0].facts, tables };
+  };
+
+  it("are taken with destination, protocol, port and mark, in text and in JSON", () => {
+    const wanted = [
+      {
+        priority: 1000,
+        from: "10.1.0.0/16",
+        in: "eth0",
+        table: "100",
+        to: "10.2.0.0/16",
+        protocol: "udp",
+        port: "5060-5061",
+        mark: 7,
+      },
+    ];
+    const text =
+      "1000:\tfrom 10.1.0.0/16 to 10.2.0.0/16 iif eth0 fwmark 0x7 ipproto udp dport 5060-5061 lookup 100 proto static\n";
+    expect(readRules(text).facts.rules).toEqual(wanted);
+    const json = JSON.stringify([
+      {
+        priority: 1000,
+        src: "10.1.0.0",
+        srclen: 16,
+        dst: "10.2.0.0",
+        dstlen: 16,
+        iif: "eth0",
+        fwmark: "0x7",
+        ipproto: "udp",
+        dport_start: 5060,
+        dport_end: 5061,
+        table: "100",
+      },
+    ]);
+    expect(readRules(json).facts.rules).toEqual(wanted);
+  });
+
+  it("are told and left out where a plan cannot say what they ask for", () => {
+    const left = [
+      "100:\tnot from 10.1.0.0/16 lookup 100",
+      "101:\tfrom all tos 0x10 lookup 100",
+      "102:\tfrom all uidrange 0-100 lookup 100",
+      "103:\tfrom all lookup main suppress_prefixlength 0",
+      "104:\tfrom all fwmark 0x1/0xff lookup 100",
+      "105:\tfrom all sport 53 lookup 100",
+      "106:\tfrom all ipproto sctp lookup 100",
+      "107:\tfrom all unreachable",
+      "40000:\tfrom 10.1.0.0/16 lookup 100",
+    ];
+    for (const line of left) {
+      const { facts, readings } = readRules(`${line}\n`);
+      expect({ line, rules: facts.rules }).toEqual({ line, rules: [] });
+      const fates = readings.lines.filter(({ text }) => text === line).map(({ fate }) => fate);
+      const wanted = line.includes("unreachable") ? "not-understood" : "doubtful";
+      expect({ line, fates }).toEqual({ line, fates: [wanted] });
+    }
+  });
+
+  it("that lead to one table are one match only where they take the same packets together", () => {
+    const { tables } = readRules(
+      [
+        "100:\tfrom 10.1.0.0/16 iif eth0 lookup 100",
+        "100:\tfrom 10.2.0.0/16 iif eth0 lookup 100",
+        "101:\tfrom 10.3.0.0/16 lookup 100",
+        "",
+      ].join("\n"),
+    );
+    expect(tables).toEqual([
+      { name: "100", match: { in: ["eth0"], from: ["10.1.0.0/16", "10.2.0.0/16"] } },
+      { name: "100-2", match: { from: ["10.3.0.0/16"] } },
+    ]);
+  });
+});
+
 describe("the IETF's models", () => {
   // RFC 8349, appendix E, shortened: the instance data of a router with a static default in both families.
   const state = {

@@ -62,6 +62,11 @@ export const ruleFactSchema = z.strictObject({
   from: z.string().nullable(),
   in: z.string().nullable(),
   table: z.string(),
+  /** What else it asks for; missing where it takes anything. */
+  to: z.string().optional(),
+  protocol: z.enum(["icmp", "tcp", "udp"]).optional(),
+  port: z.string().optional(),
+  mark: z.number().int().optional(),
 });
 export type RuleFact = z.output<typeof ruleFactSchema>;
 

@@ -9,7 +9,7 @@ import {
   parseInterfaceAddress,
   parsePrefix,
 } from "../../core/address/index.ts";
-import type { Collector, DeviceFacts, InterfaceFact, RouteFact } from "../facts/index.ts";
+import type { Collector, DeviceFacts, InterfaceFact, RouteFact, RuleFact } from "../facts/index.ts";
 import { interfaceNameOf } from "./names.ts";
 
 /** A device as the plan's document writes it, before it is read. */
@@ -308,31 +308,73 @@ function protocolOf(source: string): string {
   return word.slice(0, 31) || "other";
 }
 
+/** What a policy table asks for; a list that is empty takes anything. */
+interface TableMatch {
+  table: string;
+  in: string[];
+  from: string[];
+  to: string[];
+  protocol: RuleFact["protocol"];
+  port: RuleFact["port"];
+  mark: RuleFact["mark"];
+}
+
+/**
+ * Rules that lead to one table as the fewest matches that take the same packets: two are one where they differ in one
+ * list alone. Rules of other priorities between them stay between them.
+ */
+function matchesOf(rules: readonly RuleFact[]): TableMatch[] {
+  const matches: TableMatch[] = [];
+  for (const rule of [...rules].sort((a, b) => a.priority - b.priority)) {
+    if (ownTables.has(rule.table)) continue;
+    matches.push({
+      table: rule.table,
+      in: rule.in === null ? [] : [interfaceNameOf(rule.in)],
+      from: rule.from === null ? [] : [rule.from],
+      to: rule.to === undefined ? [] : [rule.to],
+      protocol: rule.protocol,
+      port: rule.port,
+      mark: rule.mark,
+    });
+  }
+  for (const list of ["from", "to", "in"] as const) {
+    for (let n = 1; n < matches.length; n++) {
+      const [before, own] = [matches[n - 1], matches[n]];
+      const rest = (match: TableMatch) => JSON.stringify({ ...match, [list]: null });
+      if (rest(before) !== rest(own) || (before[list].length === 0) !== (own[list].length === 0)) continue;
+      before[list] = [...new Set([...before[list], ...own[list]])];
+      matches.splice(n--, 1);
+    }
+  }
+  return matches;
+}
+
 /** Tables that rules lead to, in the order of the rules: each asked before the main table. */
 function policyTablesOf(collector: Collector): Record<string, unknown>[] {
   const { facts } = collector;
-  const tables = new Map<string, { in: Set<string>; from: Set<string> }>();
-  for (const { table, from, in: incoming } of [...facts.rules].sort((a, b) => a.priority - b.priority)) {
-    if (ownTables.has(table)) continue;
-    const known = tables.get(table) ?? { in: new Set<string>(), from: new Set<string>() };
-    tables.set(table, known);
-    if (from !== null) known.from.add(from);
-    if (incoming !== null) known.in.add(interfaceNameOf(incoming));
-  }
-  return [...tables].map(([name, match]) => ({
-    name: interfaceNameOf(name),
-    match: {
-      ...(match.in.size > 0 ? { in: [...match.in] } : {}),
-      ...(match.from.size > 0 ? { from: [...match.from] } : {}),
-    },
-    lookup: "first",
-    routes: once(
-      facts.routes
-        .filter(
-          (route) =>
-            route.table === name && !isSystem(route) && parseAddress(route.via ?? "0.0.0.0") !== null,
-        )
-        .map((route) => staticOf(route, collector, false)),
-    ),
-  }));
+  const names = new Map<string, number>();
+  return matchesOf(facts.rules).map(({ table: name, protocol, port, mark, ...lists }) => {
+    const count = (names.get(name) ?? 0) + 1;
+    names.set(name, count);
+    const own = interfaceNameOf(name);
+    return {
+      // A table that several rules lead to, each for packets of its own, stands once for each.
+      name: count === 1 ? own : `${own}-${count}`,
+      match: {
+        ...Object.fromEntries(Object.entries(lists).filter(([, list]) => list.length > 0)),
+        ...(protocol ? { protocol } : {}),
+        ...(port ? { port } : {}),
+        ...(mark === undefined ? {} : { mark }),
+      },
+      lookup: "first",
+      routes: once(
+        facts.routes
+          .filter(
+            (route) =>
+              route.table === name && !isSystem(route) && parseAddress(route.via ?? "0.0.0.0") !== null,
+          )
+          .map((route) => staticOf(route, collector, false)),
+      ),
+    };
+  });
 }

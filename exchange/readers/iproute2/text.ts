@@ -5,7 +5,7 @@ import { takeNeighbour, takeRule } from "./others.ts";
 import { takeRoute } from "./route.ts";
 
 const LINK = /^\d+: ([^\s:@]+)(?:@(\S+))?: <([^>]*)>(.*)$/;
-const RULE = /^(\d+):\s+(?:not )?from (\S+)( .*)?$/;
+const RULE = /^(\d+):\s+(not )?from (\S+)( .*)?$/;
 const STATES = ["REACHABLE", "STALE", "DELAY", "PROBE", "PERMANENT", "NOARP", "FAILED", "INCOMPLETE"];
 const ROUTE =
   /^(?:(unicast|local|broadcast|multicast|anycast|blackhole|unreachable|prohibit|throw) )?(default|[\da-f:.]+(?:\/\d+)?)( .*)?$/i;
@@ -111,16 +111,18 @@ function readRoutes(file: InputFile, lines: readonly string[], into: Collector) 
     if (neighbour) {
       takeNeighbour(neighbour, at, into);
     } else if (rule) {
-      const { pairs, alone } = wordsOf(rule[3] ?? "", ["[l3mdev-table]"]);
+      const { pairs, alone } = wordsOf(rule[4] ?? "", ["[l3mdev-table]", "[detached]"]);
+      const { lookup, to, ...more } = Object.fromEntries(pairs);
       const l3mdev = alone.includes("[l3mdev-table]") ? true : undefined;
-      const table = pairs.get("lookup") ?? (l3mdev ? "l3mdev" : undefined);
-      const more = Object.fromEntries(
-        ["fwmark", "oif", "ipproto", "sport", "dport"].flatMap((key) =>
-          pairs.has(key) ? [[key, pairs.get(key)]] : [],
-        ),
-      );
+      const data = { ...more, dst: to, table: lookup ?? (l3mdev ? "l3mdev" : undefined), l3mdev };
       takeRule(
-        { priority: Number(rule[1]), src: rule[2], iif: pairs.get("iif"), table, l3mdev, ...more },
+        {
+          ...Object.fromEntries(Object.entries(data).filter(([, value]) => value !== undefined)),
+          ...(rule[2] ? { not: true } : {}),
+          ...(alone.includes("[detached]") ? { detached: true } : {}),
+          priority: Number(rule[1]),
+          src: rule[3],
+        },
         at,
         into,
       );
