@@ -2,6 +2,7 @@ import { describe, expect, it } from "vitest";
 import { proposeFlows } from "../core/authoring/index.ts";
 import { readPlan } from "../core/plan/index.ts";
 import { NetworkModel } from "../core/scenario/index.ts";
+import { fullPlan } from "../tests/support/full-plan.ts";
 import { demoPlan, tripOf } from "../tests/support/plans.ts";
 import { isArchive, pack, unpack } from "./archive.ts";
 import { deviceByName, nameInText } from "./device-names.ts";
@@ -263,6 +264,25 @@ blackhole 10.0.0.0/8 proto static
     expect(facts.neighbours).toEqual([
       { address: "198.51.100.1", hardware: "00:00:5e:00:53:02", interface: "wan1" },
     ]);
+  });
+});
+
+describe("iproute2 files", () => {
+  it("say in comments what they leave out", () => {
+    const plan = fullPlan();
+    const tables = plan.devices[0].policyTables.map((table) => ({ ...table, lookup: "overlay" as const }));
+    const devices = plan.devices.with(0, { ...plan.devices[0], policyTables: tables });
+    const { text } =
+      writeFiles({ ...plan, devices }, "iproute2", null).find(({ name }) => name === "wall.batch") ?? {};
+    for (const what of [
+      "proxy ARP on in",
+      "source translation",
+      "destination translation",
+      "the rules that set marks",
+      "the policy between zones",
+      "the lookup of table guests together with main",
+    ])
+      expect(text).toContain(`# not written: ${what}`);
   });
 });
 

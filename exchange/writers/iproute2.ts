@@ -28,8 +28,10 @@ export function iproute2Files(plan: Plan, devices: readonly Device[]): OutputFil
   });
 }
 
-function notWritten({ routes, interfaces }: Device): string[] {
-  const built = interfaces.flatMap(({ name, members, parent, vlan, virtual }) => [
+function notWritten(device: Device): string[] {
+  const { routes, interfaces, policyTables, sourceNat, destNat, marks, policy } = device;
+  const built = interfaces.flatMap(({ name, members, parent, vlan, virtual, proxyArp }) => [
+    ...(proxyArp ? [`# not written: proxy ARP on ${name}`] : []),
     ...(members ? [`# not written: ${name} as a bundle of ${members.join(", ")}`] : []),
     ...(parent !== undefined ? [`# not written: ${name} as VLAN ${vlan} of ${parent}`] : []),
     ...(virtual?.length
@@ -44,5 +46,16 @@ function notWritten({ routes, interfaces }: Device): string[] {
         : []),
       ...(watch ? [`# the watch ${watch} of ${to} is not written: not supported by iproute2`] : []),
     ]);
-  return [...built, ...notOfRoutes];
+  const overlays = policyTables
+    .filter(({ lookup }) => lookup === "overlay")
+    .map(
+      ({ name }) => `# not written: the lookup of table ${name} together with main; its rules ask it first`,
+    );
+  const others = [
+    ...(sourceNat.length > 0 ? ["source translation"] : []),
+    ...(destNat?.length ? ["destination translation"] : []),
+    ...(marks?.length ? ["the rules that set marks"] : []),
+    ...(policy ? ["the policy between zones"] : []),
+  ].map((what) => `# not written: ${what}`);
+  return [...built, ...notOfRoutes, ...overlays, ...others];
 }
