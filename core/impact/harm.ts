@@ -9,6 +9,7 @@ import {
   parseAddress,
   parsePrefix,
   sameAddress,
+  widthOf,
 } from "../address/index.ts";
 import { arrivalOf, type Question, type Verdict } from "../forwarding/index.ts";
 import {
@@ -128,12 +129,20 @@ const OUTSIDE: Record<Family, Address> = {
   6: parseAddress("2001:503:ba3e::2:30") as Address,
 };
 
-/** One owner of each network of ours, hosts first, and the internet where there is one. */
+/** Whether a network has room for the two ends of a line alone. */
+const isTransfer = ({ address, length }: Prefix) =>
+  length < widthOf(address.family) && length >= widthOf(address.family) - 2;
+
+/**
+ * One owner of each network of ours, hosts first, and the internet where there is one. Not of transfer networks: a failure
+ * that traffic goes around leaves their ends behind.
+ */
 const destinationsOf = onceFor((network: Network): Address[] => {
   const found = new Map<string, Address>();
   const roleOf = (device: number) => network.devices[device].role;
   const attachments = attachmentsOf(network)
     .filter(({ address, device }) => !isIpv6LinkLocal(address) && !isForeign(roleOf(device)))
+    .filter(({ prefix, device }) => roleOf(device) === "host" || !isTransfer(prefix))
     .sort((a, b) => Number(roleOf(b.device) === "host") - Number(roleOf(a.device) === "host"));
   for (const { address, prefix } of attachments) {
     const name = formatPrefix(prefix);
