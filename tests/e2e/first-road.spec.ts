@@ -77,7 +77,7 @@ test("routes are added, changed, disabled and removed, and each can be undone", 
   // Wrong input is told beside its field and keeps what was typed; nothing of it is saved.
   const form = page.getByRole("form", { name: "Add route" });
   await form.getByRole("button", { name: "Fields" }).click();
-  await form.getByLabel("Destination").fill("10.3.0.5/24");
+  await form.getByLabel("Destination", { exact: true }).fill("10.3.0.5/24");
   await form.getByLabel("Next hop", { exact: true }).fill("10.0.13.2");
   await form.getByLabel("Distance").fill("20");
   await form.getByRole("button", { name: "Add route" }).click();
@@ -85,11 +85,11 @@ test("routes are added, changed, disabled and removed, and each can be undone", 
   await expect(form.getByLabel("Next hop", { exact: true })).toHaveValue("10.0.13.2");
   await expect(page.getByText("Revision 1")).toBeVisible();
 
-  await form.getByLabel("Destination").fill("10.3.0.0/24");
+  await form.getByLabel("Destination", { exact: true }).fill("10.3.0.0/24");
   await form.getByRole("button", { name: "Add route" }).click();
   await expect(page.getByText("Revision 2")).toBeVisible();
   await expect(stack.locator('[data-state="standby"]')).toContainText("distance 20 vs 1");
-  await expect(form.getByLabel("Destination")).toHaveValue("");
+  await expect(form.getByLabel("Destination", { exact: true })).toHaveValue("");
 
   // Change it so that it wins.
   await stack
@@ -137,7 +137,7 @@ test("two tabs editing one plan lose nothing", async ({ browser }) => {
   const add = async (page: typeof ann, to: string) => {
     const form = page.getByRole("form", { name: "Add route" });
     await form.getByRole("button", { name: "Fields" }).click();
-    await form.getByLabel("Destination").fill(to);
+    await form.getByLabel("Destination", { exact: true }).fill(to);
     await form.getByLabel("Next hop", { exact: true }).fill("10.0.23.2");
     await form.getByRole("button", { name: "Add route" }).click();
   };

@@ -118,7 +118,7 @@ test("a terminal gets a floating default with its watch on both ends", async ({ 
   if (!typed.includes("172.20.255.29")) await line.fill("default via 172.20.255.29 ");
   await line.press("End");
   await line.pressSequentially("distance 20");
-  await expect(page.getByLabel("Destination")).toHaveValue("default");
+  await expect(page.getByLabel("Destination", { exact: true })).toHaveValue("default");
   await expect(page.getByLabel("Distance", { exact: true })).toHaveValue("20");
 
   // What it does is told before it is saved: idle today, and no return path once the primary is gone.
