@@ -30,7 +30,7 @@ export function FindingsView({ set }: { set: FindingSet | null }) {
   const down = downOf(frame);
   const plain = useAsking(page, "findings", { down, fixes: false }, { kind: "findings plain" });
   const full = useAsking(page, "findings", { down, fixes: true }, { kind: "findings full" });
-  const held = full.answer ?? (set?.fixes ? set : null) ?? plain.answer;
+  const held = full.answer ?? plain.answer ?? set;
   const findings = held?.findings ?? [];
   const groups = groupsOf(held);
   const aside = findings.filter((finding) => finding.dismissed);
