@@ -96,6 +96,7 @@ for (const [name, path] of Object.entries(views)) {
     await page.locator("[data-testid=preview][data-settled]").waitFor();
     await page.getByText("New finding").waitFor();
   }
+  if (name === "findings") await page.getByText("Verifying fixes").waitFor({ state: "hidden" });
   if (name === "changes") await page.getByRole("button", { name: "Propose change" }).waitFor();
   if (name === "change") {
     await page.getByRole("button", { name: "Propose change" }).click();

@@ -58,7 +58,7 @@ function useColumns() {
       column.accessor("source", { header: "source", size: 84 }),
       column.accessor("via", {
         header: "next hop",
-        size: 124,
+        size: 146,
         cell: ({ row: { original: route } }) =>
           route.via ? (
             <Link className="addr" to={lookup(route.device, route.via)}>
@@ -70,7 +70,7 @@ function useColumns() {
       }),
       column.accessor("out", {
         header: "interface",
-        size: 96,
+        size: 90,
         cell: ({ row: { original: route } }) => {
           const name = route.out ?? route.leavesBy ?? "";
           return (
