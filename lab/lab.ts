@@ -415,7 +415,7 @@ export class Lab {
   ): Promise<({ from: string; message: string } | null)[]> {
     return Promise.all(
       asked.map(async ({ from, source, to, limit }) => {
-        const text = await this.ping(from, ["-c", "1", "-W", "2", "-t", String(limit), "-I", source, to]);
+        const { text } = await this.ping(from, ["-c", "1", "-W", "2", "-t", String(limit), "-I", source, to]);
         const reply = /bytes from (\S+?):? icmp_seq/.exec(text);
         if (reply) return { from: reply[1], message: "reply" };
         const error = /From (\S+?):? icmp_seq=1 (.*)/.exec(text);
@@ -424,46 +424,24 @@ export class Lab {
     );
   }
 
-  private ping(from: string, words: readonly string[]): Promise<string> {
+  /** One run of ping in a device: whether it was answered, and what it says. */
+  private ping(from: string, words: readonly string[]): Promise<{ answered: boolean; text: string }> {
     return new Promise((resolve) => {
       const line = ["netns", "exec", this.namespace(from), "ping", "-n", ...words];
       const child = spawn("ip", line, { stdio: ["ignore", "pipe", "ignore"] });
       const parts: Buffer[] = [];
       child.stdout.on("data", (part) => parts.push(part));
-      child.on("close", () => resolve(Buffer.concat(parts).toString()));
+      child.on("close", (code) => resolve({ answered: code === 0, text: Buffer.concat(parts).toString() }));
     });
   }
 
   /** Whether pings of one host to another are answered; all pairs at once. */
   async pings(pairs: readonly { from: string; source: string; to: string }[]): Promise<boolean[]> {
-    return Promise.all(
-      pairs.map(
-        ({ from, source, to }) =>
-          new Promise<boolean>((resolve) => {
-            const child = spawn(
-              "ip",
-              [
-                "netns",
-                "exec",
-                this.namespace(from),
-                "ping",
-                "-n",
-                "-c",
-                "2",
-                "-i",
-                "0.2",
-                "-W",
-                "0.5",
-                "-I",
-                source,
-                to,
-              ],
-              { stdio: "ignore" },
-            );
-            child.on("exit", (code) => resolve(code === 0));
-          }),
-      ),
+    const how = ["-c", "2", "-i", "0.2", "-W", "0.5"];
+    const runs = await Promise.all(
+      pairs.map(({ from, source, to }) => this.ping(from, [...how, "-I", source, to])),
     );
+    return runs.map(({ answered }) => answered);
   }
 
   remove() {

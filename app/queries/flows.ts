@@ -87,7 +87,6 @@ export interface TripView {
   /** Positions of the gateways that carry. */
   carriers: number[];
   symmetric: boolean | null;
-  seen: SeenView;
   outbound: WayView;
   reply: WayView | null;
   ways: number;
@@ -109,6 +108,7 @@ export interface FlowAnswer {
   fine: boolean;
   mustBeDenied: boolean;
   now: TripView;
+  seen: SeenView;
   healthy: TripView;
   /** The way that would carry if the present one failed at its gateway; null where there is none. */
   standby: TripView | null;
@@ -245,6 +245,7 @@ export function answerFlow(
         ...(underWay ? [] : brokenSessions(before, now, question, worlds)),
       ],
       now: tripView(model, worst, now),
+      seen: seenView(worst, now.worst),
       healthy: tripView(model, healthy.world, before),
       standby: standbyOf(),
     },
@@ -299,7 +300,6 @@ function tripView(model: Scenario, world: World, trip: Trip): TripView {
     verdict: trip.verdict,
     carriers: carriers(model, trip),
     symmetric: symmetryOf(trip),
-    seen: seenView(world, trip.worst),
     outbound: wayView(model, world, trip.worst.outbound),
     reply: trip.worst.reply ? wayView(model, world, trip.worst.reply) : null,
     ways: trip.branches.length,

@@ -1,14 +1,10 @@
-import { containsAddress, formatAddress, parseAddress, parsePrefix } from "../address/index.ts";
+import { formatAddress } from "../address/index.ts";
 import { mainAddress } from "../forwarding/index.ts";
-import type { DeviceRecord, Network } from "../network/index.ts";
-import { ownersOf } from "../network/index.ts";
+import { addressOutside, type DeviceRecord, type Network } from "../network/index.ts";
 import type { Edit, Flow } from "../plan/index.ts";
 
 /** Flows that are proposed at most. */
 const MOST = 24;
-
-/** Addresses outside, for documentation (RFC 5737), by which "the internet" is meant. */
-const OUTSIDE = ["203.0.113.80", "198.51.100.80", "192.0.2.80"];
 
 /**
  * Flows that a plan without any could begin with: from each host, else from each router and firewall, to the internet
@@ -22,7 +18,7 @@ export function proposeFlows(network: Network): Edit | null {
     if (!flows.has(flow.id) && flows.size < MOST) flows.set(flow.id, flow);
   };
   const outside = network.devices.some((device) => device.role === "internet" || device.outline)
-    ? addressOutside(network)
+    ? addressOutside(network, 4)
     : null;
   for (const [i, device] of asking.entries()) {
     const other = asking[(i + 1) % asking.length];
@@ -35,7 +31,7 @@ export function proposeFlows(network: Network): Edit | null {
         id: idOf(device.id, "internet"),
         label: `${device.label} to the internet`,
         from: device.id,
-        to: outside,
+        to: formatAddress(outside),
       });
     }
   }
@@ -54,22 +50,6 @@ function senders(network: Network): DeviceRecord[] {
   );
   const hosts = withAddress.filter((device) => device.role === "host");
   return hosts.length ? hosts : withAddress.filter(({ role }) => role === "router" || role === "firewall");
-}
-
-/** A public address that nobody in the plan owns or routes to. */
-function addressOutside(network: Network): string | null {
-  const inside = network.plan.devices.flatMap((device) =>
-    [...device.routes.map((route) => route.to), ...(device.announces ?? [])].flatMap((text) => {
-      const prefix = parsePrefix(text);
-      return prefix && prefix.length > 0 ? [prefix] : [];
-    }),
-  );
-  for (const text of OUTSIDE) {
-    const address = parseAddress(text);
-    if (!address || ownersOf(network, address).length > 0) continue;
-    if (!inside.some((prefix) => containsAddress(prefix, address))) return formatAddress(address);
-  }
-  return null;
 }
 
 function idOf(from: string, to: string): string {

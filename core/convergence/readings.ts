@@ -58,7 +58,7 @@ export class Readings {
     for (const { index } of network.watches) this.restWatch(index);
     for (const tunnel of network.tunnels) {
       const sink = this.sinkFor(network.watches.length + tunnel.index);
-      for (const one of [tunnel, ...tunnelsUnder(base, tunnel)])
+      for (const one of tunnelsUnder(base, tunnel).add(tunnel))
         new TripInputs(network, sink).ask(base, outerPacket(network, one));
     }
   }

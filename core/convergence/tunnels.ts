@@ -1,4 +1,4 @@
-import { flatTrips, type Question, type World, walkPacket } from "../forwarding/index.ts";
+import { flatTrips, type Question, type World } from "../forwarding/index.ts";
 import { type Network, type TunnelRecord, tunnelBits } from "../network/index.ts";
 
 /** The outer packet of a tunnel's end (rule 2.5): where its source address is gone, nothing leaves. */
@@ -28,7 +28,7 @@ export function readTunnel(world: World, tunnel: TunnelRecord): TunnelReading {
   const trips = flatTrips(network);
   const verdict = trips.verdictOf(world, outerPacket(network, tunnel));
   const arrives = trips.allArrive() && tunnel.accepted;
-  const leadsIntoItself = exitsOf(world, tunnel).has(tunnel.interface) || leadsBack(world, tunnel);
+  const leadsIntoItself = tunnelsUnder(world, tunnel).has(tunnel);
   return {
     sends: arrives && !leadsIntoItself,
     works: arrives && !leadsIntoItself && verdict === "works",
@@ -38,37 +38,33 @@ export function readTunnel(world: World, tunnel: TunnelRecord): TunnelReading {
 
 /** The interfaces by which a tunnel's outer packets leave its own device. */
 function exitsOf(world: World, tunnel: TunnelRecord): Set<number> {
-  const question = outerPacket(world.state.network, tunnel);
+  const { network } = world.state;
+  const question = outerPacket(network, tunnel);
   const exits = new Set<number>();
-  for (const way of flatTrips(world.state.network).hopsOut(world, question) ?? hopsInFull(world, question)) {
+  for (const way of flatTrips(network).hopsOut(world, question)) {
     const first = way.find(({ out }) => out >= 0);
     if (first?.device === question.device) exits.add(first.out);
   }
   return exits;
 }
 
-function hopsInFull(world: World, question: Question): { device: number; out: number }[][] {
-  return walkPacket(world, question).map(({ hops }) => hops.map(({ device, out }) => ({ device, out })));
-}
-
-/** The other tunnels of its own device that a tunnel's outer packets enter, one inside the other. */
-export function tunnelsUnder(world: World, tunnel: TunnelRecord): TunnelRecord[] {
+/**
+ * The tunnels that a tunnel's outer packets enter on its own device, one inside the other; the tunnel itself among them
+ * where they come back to it.
+ */
+export function tunnelsUnder(world: World, tunnel: TunnelRecord): Set<TunnelRecord> {
   const { tunnels, interfaces } = world.state.network;
-  const under: TunnelRecord[] = [];
+  const under = new Set<TunnelRecord>();
   const open = [tunnel];
   for (let at = open.pop(); at; at = open.pop()) {
     for (const out of exitsOf(world, at)) {
       const next = tunnels[interfaces.tunnel[out]];
-      if (!next || next === tunnel || under.includes(next)) continue;
-      under.push(next);
-      open.push(next);
+      if (!next || under.has(next)) continue;
+      under.add(next);
+      if (next !== tunnel) open.push(next);
     }
   }
   return under;
-}
-
-function leadsBack(world: World, tunnel: TunnelRecord): boolean {
-  return tunnelsUnder(world, tunnel).some((one) => exitsOf(world, one).has(tunnel.interface));
 }
 
 /** Whether a tunnel that leads into itself stays down: by its profile, or since its keepalives are lost (rule 2.5). */

@@ -23,7 +23,6 @@ import {
   viaOf,
 } from "../network/index.ts";
 import type { Change, Device, Edit, Flow, StaticRoute, Watch } from "../plan/index.ts";
-import { alteredBetween } from "../reachability/index.ts";
 import { type FlowSweep, sweep } from "../resilience/index.ts";
 import type { NextHop } from "../rib/index.ts";
 import type { Scenario } from "../scenario/index.ts";
@@ -173,13 +172,6 @@ export class Context {
       }
       return { past, working };
     });
-  }
-
-  /** The flows that could fare otherwise after an edit. */
-  flowsThatCouldDiffer(after: Context): readonly AskedFlow[] {
-    const altered = alteredBetween(this.healthy, after.healthy);
-    if (!altered) return this.flows;
-    return [...new Set(altered.devices.flatMap((device) => this.flowsPast.get(device) ?? []))];
   }
 
   /** Every single failure, for every flow. */

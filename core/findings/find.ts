@@ -1,5 +1,4 @@
 import { isIpv6LinkLocal, parsePrefix } from "../address/index.ts";
-import { flatTrips } from "../forwarding/index.ts";
 import { harmsAnything } from "../impact/index.ts";
 import { dismissalKey, type Edit, type StaticRoute } from "../plan/index.ts";
 import { differenceOf } from "../reachability/index.ts";
@@ -37,7 +36,7 @@ export function findAll(scenario: Scenario, options: { fixes?: boolean } = {}): 
   return findings.sort((a, b) => severities.indexOf(a.severity) - severities.indexOf(b.severity));
 }
 
-/** Whether an edit removes a finding and leaves every flow that works working. */
+/** Whether an edit removes a finding and makes nothing worse. */
 function mends(context: Context, check: Check, report: Report, edit: Edit): boolean {
   if (writesLinkLocal(edit)) return false;
   const outcome = context.scenario.afterEdit(edit);
@@ -46,17 +45,7 @@ function mends(context: Context, check: Check, report: Report, edit: Edit): bool
   if (check.run(after).some((other) => other.device === report.device && other.subject === report.subject))
     return false;
   if (check.fixesChangeNothing && differenceOf(context.scenario, after.scenario).length > 0) return false;
-  return worksStill(context, after) && !harmsAnything(context.scenario, after.scenario, edit);
-}
-
-/** Whether every flow that works still does. */
-function worksStill(context: Context, after: Context): boolean {
-  const now = flatTrips(after.network);
-  return context
-    .flowsThatCouldDiffer(after)
-    .every(
-      (asked) => !context.working.has(asked) || now.verdictOf(after.healthy, asked.question) === "works",
-    );
+  return !harmsAnything(context.scenario, after.scenario, edit);
 }
 
 /** Whether an edit writes a route to link-local addresses: no router forwards to them (RFC 4291, 2.5.6). */

@@ -164,7 +164,7 @@ class Walker {
       const key = formatAddress(own);
       if (!again.has(key)) {
         again.add(key);
-        this.follow(record, settled, () => this.start(own), share);
+        this.follow(record, settled, () => ({ ...this.start(own), share }));
       }
       return null;
     });
@@ -315,14 +315,13 @@ class Walker {
     record: DeviceRecord,
     found: Found,
     placeFor: (hop: NextHop | null, share: number) => Place | null,
-    whole = 1,
   ) {
     const { candidates } = this.network;
     const weights = found.candidates.map((c) => weightOf(this.network, c));
     const sum = weights.reduce((total, weight) => total + weight, 0);
     const placeWith = (hop: NextHop | null, part: number): Place | null => {
-      const place = placeFor(hop, whole * part);
-      return place && { ...place, share: place.share * whole * part };
+      const place = placeFor(hop, part);
+      return place && { ...place, share: place.share * part };
     };
     const tables = this.world.tablesOf(record.index);
     let branches = 0;

@@ -1,7 +1,6 @@
 import {
   type Address,
   containsAddress,
-  type Family,
   formatAddress,
   formatPrefix,
   isIpv6LinkLocal,
@@ -11,9 +10,10 @@ import {
   sameAddress,
   widthOf,
 } from "../address/index.ts";
-import { arrivalOf, type Question, type Verdict } from "../forwarding/index.ts";
+import { arrivalOf, flatTrips, type Question, type Verdict } from "../forwarding/index.ts";
 import {
   addressesOf,
+  addressOutside,
   attachmentsOf,
   formatElement,
   hasAddress,
@@ -21,7 +21,7 @@ import {
   onceFor,
 } from "../network/index.ts";
 import type { Edit, Role, StaticRoute } from "../plan/index.ts";
-import { type AddressRange, differenceOf } from "../reachability/index.ts";
+import { type AddressRange, differenceOf, families } from "../reachability/index.ts";
 import { failuresOf } from "../resilience/index.ts";
 import type { Scenario } from "../scenario/index.ts";
 
@@ -31,12 +31,12 @@ const MOST_PAIRS = 400;
 const MOST_DEVICES = 150;
 
 /**
- * Whether an edit makes anything worse: a range of addresses that a device reached with nothing failed; or, under some
- * single failure, what a device sends to a network of the plan or to the internet and gets an answer to. Flows that must
- * be denied do not arrive either. `after` is the scenario with the edit applied.
+ * Whether an edit makes anything worse: a flow, or a range of addresses that a device reached with nothing failed; or, under
+ * some single failure, what a device sends to a network of the plan or to the internet and gets an answer to. `after` is
+ * the scenario with the edit applied.
  */
 export function harmsAnything(before: Scenario, after: Scenario, edit: Edit): boolean {
-  if (letsIn(before, after)) return true;
+  if (worsensFlows(before, after)) return true;
   const lost = differenceOf(before, after).some(
     (change) =>
       change.before.result === "delivered" &&
@@ -61,13 +61,18 @@ function isVirtual(network: Network, { first, last }: AddressRange): boolean {
   );
 }
 
-function letsIn(before: Scenario, after: Scenario): boolean {
+/** Whether a flow that works no longer does, or one arrives that must be denied and did not. */
+function worsensFlows(before: Scenario, after: Scenario): boolean {
   const asked = new Map(after.flows().map(({ flow, question }) => [flow.id, question]));
+  const [was, is] = [flatTrips(before.network), flatTrips(after.network)];
   return before.flows().some(({ flow, question }) => {
     const now = asked.get(flow.id);
-    if (!question.mustBeDenied || !now) return false;
-    const [was, is] = [before.trip(flow.id, question), after.trip(flow.id, now)];
-    return arrivalOf(was) !== "arrives" && arrivalOf(is) === "arrives";
+    if (!now) return false;
+    if (!question.mustBeDenied)
+      return was.verdictOf(before.world, question) === "works" && is.verdictOf(after.world, now) !== "works";
+    const arrives = (scenario: Scenario, one: Question) =>
+      arrivalOf(scenario.trip(flow.id, one)) === "arrives";
+    return !arrives(before, question) && arrives(after, now);
   });
 }
 
@@ -123,12 +128,6 @@ interface Pair extends Omit<Question, "device" | "vrf"> {
   readonly vrf: string;
 }
 
-/** Globally routable, and no address of documentation that a plan would give away. */
-const OUTSIDE: Record<Family, Address> = {
-  4: parseAddress("198.41.0.4") as Address,
-  6: parseAddress("2001:503:ba3e::2:30") as Address,
-};
-
 /** Whether a network has room for the two ends of a line alone. */
 const isTransfer = ({ address, length }: Prefix) =>
   length < widthOf(address.family) && length >= widthOf(address.family) - 2;
@@ -149,7 +148,8 @@ const destinationsOf = onceFor((network: Network): Address[] => {
     if (!found.has(name)) found.set(name, address);
   }
   const isOutside = network.devices.some(({ role }) => role === "internet");
-  return [...found.values(), ...(isOutside ? Object.values(OUTSIDE) : [])];
+  const outside = isOutside ? families.flatMap((family) => addressOutside(network, family) ?? []) : [];
+  return [...found.values(), ...outside];
 });
 
 const isForeign = (role: Role) => role === "internet" || role === "provider";

@@ -127,41 +127,15 @@ function placed(
 /** A device with the numbers of what is its own. */
 function recordOf(
   index: number,
-  {
-    id,
-    label,
-    role,
-    outline,
-    profile,
-    profileId,
-    forwards,
-    vrfs,
-    policyTables,
-    policy,
-    sourceNat,
-    destinationNat,
-    marks,
-  }: Settings,
+  settings: Settings,
   firsts: readonly Firsts[],
   { firstCandidate, endCandidate, firstGroup, endGroup }: Span,
 ): DeviceRecord {
   const { firstInterface, firstWatch } = firsts[index];
   const { firstInterface: endInterface, firstWatch: endWatch } = firsts[index + 1];
   return {
+    ...settings,
     index,
-    id,
-    label,
-    role,
-    outline,
-    profile,
-    profileId,
-    forwards,
-    vrfs,
-    policyTables,
-    policy,
-    sourceNat,
-    destinationNat,
-    marks,
     firstInterface,
     endInterface,
     firstWatch,

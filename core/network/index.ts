@@ -10,6 +10,7 @@ export { forEachHolding, longestHolding, type Matching } from "./matching.ts";
 export * from "./network.ts";
 export { NumberLists } from "./number-lists.ts";
 export { onceFor } from "./once-for.ts";
+export { addressOutside } from "./outside.ts";
 export * from "./physical.ts";
 export { profileOf } from "./profile.ts";
 export { rewiredPorts } from "./rewired.ts";

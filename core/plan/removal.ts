@@ -231,10 +231,8 @@ function withoutInterfaces(
     routes: routes(device.routes),
     learned: device.learned.filter((route) => !goes(route.out)),
     policyTables: device.policyTables.flatMap((table) => {
-      const { in: ports, ...match } = table.match;
-      const left = ports?.filter((port) => !goes(port));
-      if (ports && left?.length === 0) return [];
-      return [{ ...table, match: { ...match, ...(left ? { in: left } : {}) }, routes: routes(table.routes) }];
+      const [match] = withoutPorts([table.match], goes);
+      return match ? [{ ...table, match, routes: routes(table.routes) }] : [];
     }),
     sourceNat: device.sourceNat.filter((nat) => !goes(nat.out)),
     ...(device.destNat ? { destNat: withoutPorts(device.destNat, goes) } : {}),

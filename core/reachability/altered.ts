@@ -43,7 +43,14 @@ export function alteredBetween(before: World, after: World): Altered | null {
   if (addresses.length) for (const { role, index } of b.devices) if (role === "internet") devices.add(index);
   // A return-path check looks the source up too, whatever the destination.
   const list = [...devices].sort((x, y) => x - y);
-  return list.some((d) => b.devices[d].profile.returnPath !== "off") ? null : { devices: list, addresses };
+  if (list.some((d) => b.devices[d].profile.returnPath !== "off" || answersForOthers(b, d))) return null;
+  return { devices: list, addresses };
+}
+
+/** Whether a device's routes decide who answers ARP on its links (rule 2.7): packets may come that passed it by. */
+function answersForOthers({ interfaces, devices }: Network, device: number): boolean {
+  const { firstInterface, endInterface } = devices[device];
+  return interfaces.proxyArp.subarray(firstInterface, endInterface).includes(1);
 }
 
 /** Whether two networks have the same devices, by their places, on the same links. */

@@ -100,11 +100,10 @@ function isUp(link: MapLink, { device }: MapEnd): boolean {
 }
 
 export function tellLink(link: MapLink): string {
-  const medium = link.medium;
   const ends = link.ends.map(
     (end) => `${end.device} ${end.interface} ${end.addresses.join(", ")}${end.up ? "" : " (down)"}`,
   );
-  return `${link.down ? "Restore" : "Fail"} ${link.label} (${medium})\n${ends.join("\n")}`;
+  return `${link.down ? "Restore" : "Fail"} ${link.label} (${link.medium})\n${ends.join("\n")}`;
 }
 
 interface EndLabelProps {

@@ -26,15 +26,17 @@ export function chosenElements(
     choices.find(({ value, label }) => value === text || label.toLowerCase() === text.toLowerCase())?.value;
   for (const part of typed.split(",").map((text) => text.trim())) {
     if (part === "") continue;
-    const whole = find(part);
-    const found = whole ? [whole] : part.split(/\s+/).map(find);
-    const unknown = whole ? -1 : found.indexOf(undefined);
-    if (unknown >= 0)
+    // Labels have spaces in them; what is none as a whole may be several references.
+    const words = find(part) ? [part] : part.split(/\s+/);
+    const unknown = words.filter((word) => !find(word));
+    if (unknown.length > 0) {
+      const named = unknown.length === words.length ? part : unknown[0];
       return {
         ok: false,
-        error: `"${found.length === 1 || found.every((one) => !one) ? part : part.split(/\s+/)[unknown]}" is not a link, device, interface, watch, site or shared risk of this plan. Choose one from the list.`,
+        error: `"${named}" is not a link, device, interface, watch, site or shared risk of this plan. Choose one from the list.`,
       };
-    refs.push(...found.filter((ref) => ref !== undefined));
+    }
+    refs.push(...words.flatMap((word) => find(word) ?? []));
   }
   if (refs.length === 0) return { ok: false, error: "Choose at least one element that fails." };
   return { ok: true, refs: [...new Set(refs)] };

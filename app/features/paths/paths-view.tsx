@@ -37,7 +37,7 @@ export function PathsView({ answer }: { answer: PathsAnswer }) {
             <div className="mt-3 flex flex-col gap-3">
               <Lanes trip={flow.answer.now} healthy={conditions ? flow.answer.healthy : null} />
             </div>
-            <Trace seen={flow.answer.now.seen} />
+            <Trace seen={flow.answer.seen} />
           </section>
           {conditions && (
             <section aria-label="Without failures" className="mt-5 border-rule border-t pt-3">
@@ -81,7 +81,7 @@ export function PathsView({ answer }: { answer: PathsAnswer }) {
 }
 
 /** What ping and trace would show at the sender. */
-function Trace({ seen: { hops, message } }: { seen: TripView["seen"] }) {
+function Trace({ seen: { hops, message } }: { seen: FlowAnswer["seen"] }) {
   if (hops.length === 0 && !message) return null;
   return (
     <section aria-label="Trace" className="mt-4">

@@ -191,9 +191,9 @@ export function ruleForm(plan: Plan, device: Device, index: number | null): Form
   const rules = before.policy?.rules ?? [];
   const rule = index === null ? null : (rules[index] ?? null);
   const where = nameOf(device);
-  const withRules = (next: PolicyRule[]): DeviceSettings => ({
+  const withRules = (after: PolicyRule | null): DeviceSettings => ({
     ...before,
-    policy: { ...before.policy, rules: next },
+    policy: { ...before.policy, rules: withEntry(rules, index, after) ?? [] },
   });
   const zones = zonesOf(device);
   const number = (index ?? rules.length) + 1;
@@ -215,13 +215,13 @@ export function ruleForm(plan: Plan, device: Device, index: number | null): Form
     submit: rule ? "Save" : "Add rule",
     removal:
       index !== null && rule
-        ? settingsEdit(`Remove rule ${number} of ${where}`, device, withRules(rules.toSpliced(index, 1)))
+        ? settingsEdit(`Remove rule ${number} of ${where}`, device, withRules(null))
         : null,
     edit: (after) =>
       settingsEdit(
         rule ? `Change rule ${number} of ${where}` : `Add rule ${number} to ${where}`,
         device,
-        withRules(index === null ? [...rules, after] : rules.with(index, after)),
+        withRules(after),
       ),
   });
 }

@@ -10,7 +10,7 @@ import {
   worksPartly,
 } from "../flow.ts";
 import { carriersOfTrip, type GatewayRecord } from "../gateways.ts";
-import { type DropCode, dropCodes, type Walk } from "../packet.ts";
+import { type DropCode, dropCodes, type Hop, type Walk } from "../packet.ts";
 import { type Question, walkPacket } from "../walk.ts";
 import type { World } from "../world.ts";
 import { worksPlainly } from "./plain.ts";
@@ -160,10 +160,10 @@ export class FlatTrips {
     return told;
   }
 
-  /** The hops of every way of a packet, replies left aside; null where it has to be walked in full. */
-  hopsOut(world: World, question: Question): { device: number; out: number }[][] | null {
+  /** The hops of every way of a packet, replies left aside. */
+  hopsOut(world: World, question: Question): (readonly Pick<Hop, "device" | "out">[])[] {
     this.out.tellGateways(null);
-    if (!this.walkOut(world, question)) return null;
+    if (!this.walkOut(world, question)) return walkPacket(world, question).map(({ hops }) => hops);
     const { out } = this;
     return out.walks.slice(0, out.count).map(({ wayStart, wayEnd }) => {
       const hops: { device: number; out: number }[] = [];
@@ -182,15 +182,6 @@ export class FlatTrips {
   /** Whether every packet of the flow that was asked last arrived, whatever became of the replies. */
   allArrive(): boolean {
     return this.arrived;
-  }
-
-  /** Whether any packet or reply of the flow that was asked last left by one of two interfaces. */
-  leavesBy(one: number, other: number): boolean {
-    let leaves = false;
-    this.forEachHop((_, out) => {
-      leaves ||= out >= 0 && (out === one || out === other);
-    });
-    return leaves;
   }
 
   /** The devices that packets and replies of the flow that was asked last passed. */
