@@ -93,7 +93,7 @@ export function takeRule(value: unknown, at: At, into: Collector) {
     ...conditions,
   };
   const fresh = into.add("rules", rule);
-  const told = [
+  const parts = [
     rule.from ?? "any source",
     to ? ` to ${to}` : "",
     iif ? ` received on ${iif}` : "",
@@ -101,7 +101,7 @@ export function takeRule(value: unknown, at: At, into: Collector) {
     conditions.port ? ` port ${conditions.port}` : "",
     conditions.mark === undefined ? "" : ` with mark ${conditions.mark}`,
   ];
-  into.fate(at, fresh ? "taken" : "known", `a rule: ${told.join("")} uses table ${table}`);
+  into.fate(at, fresh ? "taken" : "known", `a rule: ${parts.join("")} uses table ${table}`);
 }
 
 /** A rule's protocol, port and mark; a text says why a plan cannot say them. */
