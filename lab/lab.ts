@@ -361,22 +361,35 @@ export class Lab {
       );
   }
 
+  /** Lets a device forget whom it has resolved. */
+  forget(device: string) {
+    run("ip", ["-n", this.namespace(device), "neigh", "flush", "all"], true);
+  }
+
   /** What takes carrier from ends, or gives it. */
   carrying(ends: readonly string[], up: boolean): string[] {
     return ends.flatMap((end) => this.portsOf(end).map((port) => `link set ${port} ${up ? "up" : "down"}`));
   }
 
   /** What lets nothing pass any more, or lets it pass again, with carrier as it is. */
-  passing({ killed, revived, muted, heard }: Omit<Rewired, "dark" | "lit">): string[] {
+  passing({ killed, revived, muted, heard, deafened, reached }: Omit<Rewired, "dark" | "lit">): string[] {
     const bridge = (state: string) => (link: string) => `link set ${this.bridgeOf(link)} ${state}`;
     const taken = (end: string) => this.portsOf(end).map((port) => `link set ${port} nomaster`);
     const given = (end: string) =>
       this.portsOf(end).map((port) => `link set ${port} master ${this.bridgeUnder(end)}`);
+    // A bridge passes nothing to a port whose addresses it neither knows, learns nor looks for there.
+    const reachable = (state: "on" | "off") => (end: string) =>
+      this.portsOf(end).map(
+        (port) =>
+          `link set ${port} type bridge_slave learning ${state} flood ${state} mcast_flood ${state} bcast_flood ${state} fdb_flush`,
+      );
     return [
       ...killed.map(bridge("down")),
       ...revived.map(bridge("up")),
       ...muted.flatMap(taken),
       ...heard.flatMap(given),
+      ...deafened.flatMap(reachable("off")),
+      ...reached.flatMap(reachable("on")),
     ];
   }
 

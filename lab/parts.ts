@@ -48,6 +48,12 @@ export function parted(plan: Plan): Parted {
       const link = element?.kind === "link" ? plan.links.find(({ id }) => id === element.id) : undefined;
       if (link?.ends.length && link.ends.every(isTunnel))
         return ends(link.ends).map((end) => `interface:${end}`);
+      // A direction leads to whichever part of the device the link ends in.
+      if (element?.kind === "direction") {
+        const joined = plan.links.find(({ id }) => id === element.link)?.ends ?? [];
+        const there = ends(joined.filter((end) => end.startsWith(`${element.device}/`)));
+        return [...new Set(there.map((end) => `link:${element.link}@${end.slice(0, end.indexOf("/"))}`))];
+      }
       if (element?.kind === "device")
         return devices.flatMap(({ id }) => (wholeOf(id) === element.id ? [`device:${id}`] : []));
       if (element?.kind === "interface")

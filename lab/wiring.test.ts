@@ -101,7 +101,7 @@ describe("what rides on what (rules 15.2 and 16)", () => {
     const there = rewired(well, failed);
     const back = rewired(failed, well);
     expect(there).toEqual({
-      ...{ killed: ["trunk"], revived: [], heard: [], lit: [] },
+      ...{ killed: ["trunk"], revived: [], heard: [], lit: [], deafened: [], reached: [] },
       ...{ muted: ["a/two.7", "b/two.7"], dark: ["a/two", "a/two.7"] },
     });
     expect([back.revived, back.heard, back.lit]).toEqual([there.killed, there.muted, there.dark]);

@@ -1,4 +1,4 @@
-import type { Device, Interface, Link, Plan } from "../core/plan/index.ts";
+import { type Device, type Interface, type Link, type Plan, parseElement } from "../core/plan/index.ts";
 import { wholeOf } from "./parts.ts";
 
 /** What failures do to ports and links (rules 2, 10, 15.2 and 16), read off the plan alone. Ends are "device/interface". */
@@ -11,6 +11,8 @@ export interface Wiring {
   readonly dark: ReadonlySet<string>;
   /** Ends that nothing passes, whether they have carrier or not. */
   readonly mute: ReadonlySet<string>;
+  /** Ends that nothing reaches, while what they send goes out (rule 2.6). */
+  readonly deaf: ReadonlySet<string>;
 }
 
 const endOf = (device: Device, port: Interface) => `${device.id}/${port.name}`;
@@ -43,6 +45,7 @@ export function wiringOf(plan: Plan, failed: Iterable<string>): Wiring {
         : [],
     ),
   );
+  const deaf = deafEnds(plan.links, struck);
   const dead = deadLinks(plan.links, struck, down);
   const dark = new Set<string>();
   const mute = new Set<string>();
@@ -58,7 +61,10 @@ export function wiringOf(plan: Plan, failed: Iterable<string>): Wiring {
   const noCarrier = (end: string): boolean => {
     const link = linkOf.get(end);
     if (down.has(end)) return true;
-    if (link?.medium === "cable" && (dead.has(link.id) || link.ends.some((one) => down.has(one))))
+    if (
+      link?.medium === "cable" &&
+      (dead.has(link.id) || deaf.has(end) || link.ends.some((one) => down.has(one)))
+    )
       return true;
     if (link?.medium === "switch" && dead.has(link.id)) return true;
     const parent = parentOf(end);
@@ -70,8 +76,26 @@ export function wiringOf(plan: Plan, failed: Iterable<string>): Wiring {
     const parent = parentOf(end);
     const under = parent === null ? undefined : linkOf.get(parent);
     if (parent !== null && (noCarrier(parent) || (under && dead.has(under.id)))) mute.add(end);
+    if (parent !== null && deaf.has(parent)) deaf.add(end);
   }
-  return { dead, down, dark, mute };
+  return { dead, down, dark, mute, deaf };
+}
+
+/** The ends of links, and of those that ride on them, that nothing reaches. */
+function deafEnds(links: readonly Link[], struck: ReadonlySet<string>): Set<string> {
+  const deaf = new Set<string>();
+  for (const ref of struck) {
+    const element = parseElement(ref);
+    if (element?.kind !== "direction") continue;
+    const ridden = new Set([element.link]);
+    for (let size = -1; size !== ridden.size; ) {
+      size = ridden.size;
+      for (const { id, over } of links) if (over?.some((one) => ridden.has(one))) ridden.add(id);
+    }
+    for (const { id, ends } of links)
+      if (ridden.has(id)) for (const end of ends) if (end.startsWith(`${element.device}/`)) deaf.add(end);
+  }
+  return deaf;
 }
 
 /** A link is dead when it has failed, when one that it rides on is, or when that one lost an end (rule 16.1). */
@@ -95,6 +119,8 @@ export interface Rewired {
   readonly revived: readonly string[];
   readonly muted: readonly string[];
   readonly heard: readonly string[];
+  readonly deafened: readonly string[];
+  readonly reached: readonly string[];
   readonly dark: readonly string[];
   readonly lit: readonly string[];
 }
@@ -108,6 +134,8 @@ export function rewired(before: Wiring, after: Wiring): Rewired {
     revived: only(before.dead, after.dead),
     muted: only(after.mute, before.mute),
     heard: only(before.mute, after.mute),
+    deafened: only(after.deaf, before.deaf),
+    reached: only(before.deaf, after.deaf),
     dark: only(after.dark, before.dark),
     lit: only(before.dark, after.dark),
   };

@@ -36,6 +36,8 @@ export function elementLabel(ref: string, labels: Labels): string {
   switch (parsed?.kind) {
     case "link":
       return labels.links.get(parsed.id) ?? parsed.id;
+    case "direction":
+      return `${labels.links.get(parsed.link) ?? parsed.link} towards ${device(parsed.device)}`;
     case "device":
       return device(parsed.id);
     case "interface":

@@ -102,6 +102,10 @@ export function plateOf(model: Scenario, ref: string): Plate {
   switch (element.kind) {
     case "link":
       return { ref, kind: "link", label: plan.links.find((l) => l.id === element.id)?.label ?? element.id };
+    case "direction": {
+      const link = plan.links.find((l) => l.id === element.link)?.label ?? element.link;
+      return { ref, kind: "link", label: `${link} towards ${device(element.device)}` };
+    }
     case "device":
       return { ref, kind: "device", label: device(element.id) };
     case "interface":

@@ -1,5 +1,5 @@
 import { parseAddress, parsePrefix } from "../../core/address/index.ts";
-import { elementRefs } from "../../core/plan/index.ts";
+import { directionRefs, elementRefs } from "../../core/plan/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 import type { Suggestion } from "../search/suggestion.ts";
 import { commandsFor } from "./commands.ts";
@@ -124,7 +124,8 @@ function elementSuggestions(
   down: readonly string[],
 ): Suggestion[] {
   const { plan } = model;
-  const refs = action === "restore" ? [...down] : elementRefs(plan).filter((ref) => !down.includes(ref));
+  const all = [...elementRefs(plan), ...directionRefs(plan)];
+  const refs = action === "restore" ? [...down] : all.filter((ref) => !down.includes(ref));
   return refs
     .map((ref) => plateOf(model, ref))
     .filter((plate) => matches(text, plate.ref, plate.label))

@@ -17,6 +17,8 @@ const besidesWatches = [
   "interfaceUp",
   "interfaceAlive",
   "carrierUp",
+  "deaf",
+  "forgotten",
   "cut",
   "tunnelPasses",
   "roles",
@@ -42,6 +44,10 @@ export function changeBetween(
   if (a.carrierUp !== a.interfaceUp || b.carrierUp !== b.interfaceUp)
     interfaces.push(...differing(a.carrierUp, b.carrierUp));
   interfaces.push(...differing(a.cut, b.cut));
+  if (a.forgotten || b.forgotten) {
+    const none = new Uint8Array(network.interfaces.count);
+    interfaces.push(...differing(a.forgotten ?? none, b.forgotten ?? none));
+  }
   for (const bundle of differing(a.members, b.members)) {
     const { interface: i } = network.bundles[bundle];
     interfaces.push(i, ...(network.interfaces.tagged.get(i) ?? []));

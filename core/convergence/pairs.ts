@@ -10,18 +10,17 @@ import {
 import { endsOf, type PairRecord, type Roles, type State, withRoles } from "../network/index.ts";
 import { probeSending, readWatch } from "./watches.ts";
 
-/** Whether the two of a pair hear each other: over any of their heartbeat links (rule 17.2). */
-export function hearEachOther(state: State, { heartbeats, members }: PairRecord): boolean {
-  const { network, linkAlive, carrier, deviceAlive } = state;
+/** Whether a member of a pair hears the other one: over any of their heartbeat links (rule 17.2). */
+export function hearsOther(state: State, { heartbeats, members }: PairRecord, n: 0 | 1): boolean {
+  const { network, linkAlive, carrier, deaf, deviceAlive } = state;
   if (members.some((d) => !deviceAlive[d])) return false;
   // Where the plan draws no heartbeat, they are taken to hear each other.
   if (heartbeats.length === 0) return true;
   return heartbeats.some((link) => {
     if (!linkAlive[link]) return false;
-    const heard = new Set<number>();
-    for (const end of endsOf(network.links, link))
-      if (carrier[end]) heard.add(network.interfaces.device[end]);
-    return members.every((d) => heard.has(d));
+    const ends = Array.from(endsOf(network.links, link)).filter((end) => carrier[end]);
+    const on = (d: number) => ends.filter((end) => network.interfaces.device[end] === d);
+    return on(members[n]).some((end) => !deaf?.[end]) && on(members[1 - n]).length > 0;
   });
 }
 
@@ -86,8 +85,13 @@ export function activeMembersIn(world: World): Uint8Array {
       next[at + 1] = Number(other) + Number(both && pair.preferred === 1);
     };
     if (!alive[0] || !alive[1]) set(alive[0], alive[1]);
-    else if (!hearEachOther(state, pair)) set(true, true);
-    else {
+    else if (![0, 1].every((n) => hearsOther(state, pair, n as 0 | 1))) {
+      // Who hears nothing takes over, or stays; who is told of it does not (rule 2.6).
+      const [one, other] = ([0, 1] as const).map(
+        (n) => !hearsOther(state, pair, n) || roles.pairActive[at + n] > 0,
+      );
+      set(one, other);
+    } else {
       const active = chosenOf(world, pair);
       set(active === 0, active === 1);
     }

@@ -2,13 +2,13 @@ import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { hubSpoke } from "../../bench/fleets/hub-spoke.ts";
 import { mesh } from "../../bench/fleets/mesh.ts";
-import { demoPlan, engineOf } from "../../tests/support/plans.ts";
+import { anyElement, demoPlan, engineOf } from "../../tests/support/plans.ts";
 import { Random } from "../../tests/support/random.ts";
 import { withOddities, withWatches } from "../../tests/support/random-extras.ts";
 import { randomPlan } from "../../tests/support/random-plan.ts";
 import { withShared } from "../../tests/support/random-shared.ts";
 import { World } from "../forwarding/index.ts";
-import { elementCount, physicalState, stateOf } from "../network/index.ts";
+import { physicalState, stateOf } from "../network/index.ts";
 import type { Plan } from "../plan/index.ts";
 import { readTunnels, readWatches, tunnelsNear, watchesNear } from "./index.ts";
 
@@ -20,7 +20,7 @@ function expectAlike(plan: Plan, random: Random, times: number) {
     bytes.map((value) => (random.chance(0.06) ? other(value) : value));
   const flip = (value: number) => 1 - value;
   for (let n = 0; n < times; n++) {
-    const failed = Array.from({ length: random.below(3) }, () => random.below(elementCount(network)));
+    const failed = Array.from({ length: random.below(3) }, () => anyElement(network, random));
     const sorted = [...new Set(failed)].sort((a, b) => a - b);
     const passes = turned(near.state.tunnelPasses, () => random.below(4));
     const physical = physicalState(network, sorted, passes, near.state.roles);

@@ -284,6 +284,7 @@ function linksOf(network: Network, element: ElementNumber): number[] {
   const { kind, index } = elementParts(network, element);
   if (kind === "link") return [index];
   if (kind === "interface") return [network.interfaces.link[index]];
+  if (kind === "direction") return [network.interfaces.link[network.links.ends[index]]];
   if (kind === "watch" || kind === "fate") return [];
   const { firstInterface, endInterface } = network.devices[index];
   return Array.from(network.interfaces.link.subarray(firstInterface, endInterface));

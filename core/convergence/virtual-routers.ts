@@ -25,13 +25,26 @@ export function takesPart({ network, deviceAlive, carrierUp }: State, v: number)
   );
 }
 
-/** Those of a group that hear each other at this moment: all, or each by itself where the link parts silently (rule 14.5). */
-export function partsOf(state: State, { link, members }: Network["virtualGroups"][number]): number[][] {
-  const { network, linkAlive, cut } = state;
-  if (link < 0 || !linkAlive[link]) return members.map((v) => [v]);
+/** Virtual routers that hear each other. */
+interface Part {
+  readonly members: readonly number[];
+  /** Those that are heard by all of them, and hear none (rule 2.6). */
+  readonly heard: readonly number[];
+}
+
+/** The parts of a group at this moment: all, or each by itself where the link parts silently (rule 14.5). */
+export function partsOf(state: State, { link, members }: Network["virtualGroups"][number]): Part[] {
+  const { network, linkAlive, cut, deaf } = state;
+  const alone = (list: readonly number[]) => list.map((v): Part => ({ members: [v], heard: [] }));
+  if (link < 0 || !linkAlive[link]) return alone(members);
   const apart = (v: number) => cut[network.virtuals[v].interface] === 1;
-  const joined = members.filter((v) => !apart(v));
-  return [...(joined.length ? [joined] : []), ...members.filter(apart).map((v) => [v])];
+  const hearsNone = (v: number) => !apart(v) && deaf?.[network.virtuals[v].interface] === 1;
+  const heard = members.filter(hearsNone);
+  const joined = members.filter((v) => !apart(v) && !hearsNone(v));
+  return [
+    ...(joined.length ? [{ members: joined, heard }] : []),
+    ...alone([...heard, ...members.filter(apart)]),
+  ];
 }
 
 /** Who comes first: by priority, then by the greater primary address; those that are Active together by the first of them. */
@@ -66,19 +79,17 @@ export function electedIn(state: State, anew: boolean): Uint8Array {
   const next = new Uint8Array(network.virtuals.length);
   for (const group of network.virtualGroups) {
     for (const part of partsOf(state, group)) {
-      const able = part.filter((v) => takesPart(state, v));
-      const active = anew
-        ? -1
-        : strongest(
-            state,
-            able.filter((v) => roles.virtualActive[v]),
-          );
-      if (active < 0) {
+      const able = part.members.filter((v) => takesPart(state, v));
+      const isActive = (v: number) => roles.virtualActive[v] === 1;
+      // Who hears nobody is Active, sooner or later.
+      const heard = part.heard.filter((v) => takesPart(state, v) && (anew || isActive(v)));
+      const active = strongest(state, [...heard, ...(anew ? [] : able.filter(isActive))]);
+      if (active < 0 || (anew && !able.some((v) => compareRank(state, v, active) < 0))) {
         const best = strongest(state, able);
         if (best >= 0) next[best] = 1;
         continue;
       }
-      next[active] = 1;
+      if (able.includes(active)) next[active] = 1;
       const challenger = strongest(
         state,
         able.filter((v) => v !== active && takesOver(state, v, active)),
@@ -102,8 +113,11 @@ export function activeDownMs(priority: number, advertMs: number): number {
 /** The other virtual router that is Active for whoever hears this one; null where none is. */
 export function heardActive(state: State, v: number): VirtualRecord | null {
   const { network, roles } = state;
-  const part = partsOf(state, network.virtualGroups[network.virtuals[v].group]).find((p) => p.includes(v));
-  const others = (part ?? []).filter((one) => one !== v && roles.virtualActive[one] && takesPart(state, one));
+  const group = network.virtualGroups[network.virtuals[v].group];
+  const part = partsOf(state, group).find(({ members }) => members.includes(v));
+  const others = [...(part?.members ?? []), ...(part?.heard ?? [])].filter(
+    (one) => one !== v && roles.virtualActive[one] && takesPart(state, one),
+  );
   const best = strongest(state, others);
   return best < 0 ? null : network.virtuals[best];
 }

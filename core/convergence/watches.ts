@@ -85,7 +85,7 @@ export function sessionPartner(network: Network, record: WatchRecord): WatchReco
 }
 
 function sessionUp(world: World, record: WatchRecord, failed: ReadonlySet<number>): boolean {
-  const { network, interfaceUp } = world.state;
+  const { network, interfaceUp, deaf } = world.state;
   const partner = sessionPartner(network, record);
   const { port, peer } = record;
   // A session that was never up does not hold its route back where the family takes it all the same (rule 9.2).
@@ -96,6 +96,7 @@ function sessionUp(world: World, record: WatchRecord, failed: ReadonlySet<number
   return (
     interfaceUp[port] === 1 &&
     interfaceUp[partner.port] === 1 &&
+    !deaf?.[port] &&
     findNeighbour(world.state, port, peer).contact === "answers"
   );
 }

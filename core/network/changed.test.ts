@@ -1,13 +1,13 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { engineOf } from "../../tests/support/plans.ts";
+import { anyElement, engineOf } from "../../tests/support/plans.ts";
 import { Random } from "../../tests/support/random.ts";
 import { withOddities, withWatches } from "../../tests/support/random-extras.ts";
 import { randomPlan } from "../../tests/support/random-plan.ts";
 import { withShared } from "../../tests/support/random-shared.ts";
 import { settle } from "../convergence/index.ts";
 import type { Plan } from "../plan/index.ts";
-import { differing, elementCount, LentBytes } from "./index.ts";
+import { differing, LentBytes } from "./index.ts";
 
 /** Fails elements at random, in states that are lent, and compares what is said to have changed with all that has. */
 function expectAllTold(plan: Plan, random: Random, times: number) {
@@ -16,7 +16,7 @@ function expectAllTold(plan: Plan, random: Random, times: number) {
   const { state: before } = engine.healthy.world;
   const lent = new LentBytes();
   for (let n = 0; n < times; n++) {
-    const failed = Array.from({ length: 1 + random.below(3) }, () => random.below(elementCount(network)));
+    const failed = Array.from({ length: 1 + random.below(3) }, () => anyElement(network, random));
     lent.takeBack();
     const { state, touched } = settle(engine, failed, lent.copy).world;
     const held = settle(engine, failed).world.state;

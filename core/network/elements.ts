@@ -2,11 +2,13 @@ import { type Element, type Interface, parseElement } from "../plan/index.ts";
 import type { Network } from "./network.ts";
 
 /**
- * What can fail, numbered through: the plan's links first, then devices, interfaces, watches, and what fails together
- * (rule 16.2). A set of failed elements is a sorted list of these numbers.
+ * What can fail, numbered through: the plan's links first, then devices, interfaces, watches, what fails together
+ * (rule 16.2), and after all these the directions of links (rule 2.6), by the end that nothing reaches. A set of failed
+ * elements is a sorted list of these numbers.
  */
 export type ElementNumber = number;
 
+/** How many elements there are, without the directions of links: those fail only where they are named. */
 export function elementCount(network: Network): number {
   return fateElement(network, network.fates.length);
 }
@@ -22,7 +24,13 @@ export const watchElement = (network: Network, watch: number): ElementNumber =>
 export const fateElement = (network: Network, fate: number): ElementNumber =>
   watchElement(network, network.watches.length) + fate;
 
-/** `fate` stands for a risk or a site: its place among `network.fates`. */
+/** The direction of a link towards the device of one of its ends, by that end's place among `network.links.ends`. */
+export const directionElement = (network: Network, end: number): ElementNumber => elementCount(network) + end;
+
+/**
+ * `fate` stands for a risk or a site: its place among `network.fates`; `direction` for a direction of a link: the place of
+ * the first end of the device that nothing reaches.
+ */
 export type ElementParts = { kind: Exclude<Element["kind"], "risk" | "site"> | "fate"; index: number };
 
 export function elementParts(network: Network, element: ElementNumber): ElementParts {
@@ -34,17 +42,19 @@ export function elementParts(network: Network, element: ElementNumber): ElementP
   if (index < network.interfaces.count) return { kind: "interface", index };
   index -= network.interfaces.count;
   if (index < network.watches.length) return { kind: "watch", index };
-  return { kind: "fate", index: index - network.watches.length };
+  index -= network.watches.length;
+  if (index < network.fates.length) return { kind: "fate", index };
+  return { kind: "direction", index: index - network.fates.length };
 }
 
-/** Elements with what fails together taken apart: links, devices, interfaces and watches, ascending. */
+/** Elements with what fails together taken apart: links, devices, interfaces, watches and directions, ascending. */
 export function struckBy(network: Network, failed: readonly ElementNumber[]): readonly ElementNumber[] {
   const first = fateElement(network, 0);
-  // The elements are ascending, fates last.
+  // The elements are ascending; only fates and directions come after these.
   if (failed.length === 0 || failed[failed.length - 1] < first) return failed;
   const struck = new Set<ElementNumber>();
   for (const element of failed) {
-    if (element < first) struck.add(element);
+    if (element < first || element >= directionElement(network, 0)) struck.add(element);
     else for (const one of network.fates[element - first].elements) struck.add(one);
   }
   return [...struck].sort((a, b) => a - b);
@@ -57,6 +67,10 @@ export function formatElement(network: Network, element: ElementNumber): string 
   if (kind === "device") return `device:${network.devices[index].id}`;
   if (kind === "interface") return `interface:${interfaceName(network, index)}`;
   if (kind === "fate") return network.fates[index].ref;
+  if (kind === "direction") {
+    const link = linkOfEnd(network, index);
+    return `link:${network.links.ids[link]}@${network.devices[network.interfaces.device[network.links.ends[index]]].id}`;
+  }
   const record = network.watches[index];
   return `watch:${network.devices[record.device].id}/${record.watch.id}`;
 }
@@ -68,6 +82,14 @@ export function findElement(network: Network, text: string): ElementNumber | nul
   if (element.kind === "link") {
     const link = network.links.ids.indexOf(element.id);
     return link < 0 ? null : linkElement(network, link);
+  }
+  if (element.kind === "direction") {
+    const { ids, ends, endStart } = network.links;
+    const link = ids.indexOf(element.link);
+    const device = network.deviceIndex.get(element.device);
+    for (let e = endStart[link] ?? 0; link >= 0 && e < endStart[link + 1]; e++)
+      if (network.interfaces.device[ends[e]] === device) return directionElement(network, e);
+    return null;
   }
   if (element.kind === "device") {
     const device = network.deviceIndex.get(element.id);
@@ -84,6 +106,11 @@ export function findElement(network: Network, text: string): ElementNumber | nul
   const device = network.deviceIndex.get(element.device);
   const watch = network.watches.findIndex((w) => w.device === device && w.watch.id === element.id);
   return watch < 0 ? null : watchElement(network, watch);
+}
+
+/** The link that an end belongs to, by the end's place among `network.links.ends`. */
+function linkOfEnd({ links }: Network, end: number): number {
+  return links.endStart.findIndex((start, link) => start <= end && end < links.endStart[link + 1]);
 }
 
 /** "device/name" of an interface. */

@@ -1,7 +1,7 @@
 import { type ElementNumber, elementParts, struckBy } from "./elements.ts";
 import { type CopyBytes, sliced } from "./lent-bytes.ts";
 import { Marks } from "./marks.ts";
-import { type BundleRecord, mediumCodes, type Network } from "./network.ts";
+import { type BundleRecord, endsOf, mediumCodes, type Network } from "./network.ts";
 import { onceFor } from "./once-for.ts";
 import { inUse, type Roles } from "./roles.ts";
 
@@ -21,8 +21,10 @@ export interface Physical {
   readonly admitted: Uint8Array;
   /** Those that have carrier besides. */
   readonly carrier: Uint8Array;
-  /** Those that could pass a packet now: with carrier, and not left to the other one of a pair. */
+  /** Those that could take a packet in now: with carrier, reached by their link, and not left to the other one of a pair. */
   readonly interfaceAlive: Uint8Array;
+  /** Those that nothing reaches over their link, while what they send goes out (rule 2.6); null where there is none. */
+  readonly deaf: Uint8Array | null;
   /** Tagged interfaces whose frames end at a dead link. */
   readonly cut: Uint8Array;
   /** How each tunnel's underlay fares, as bits of `tunnelBits` (rule 2.5). */
@@ -65,7 +67,7 @@ function settledUntouched(network: Network): Untouched {
   const { enabled, count } = network.interfaces;
   const linkAlive = new Uint8Array(network.links.count).fill(1);
   for (const link of network.links.crossed) linkAlive[link] = 0;
-  const now: Now = { network, enabled, linkAlive, tunnelPasses: tunnelsPassing(network) };
+  const now: Now = { network, enabled, linkAlive, tunnelPasses: tunnelsPassing(network), deaf: null };
   const carrier = new Uint8Array(count);
   const cut = new Uint8Array(count);
   const all = new Marks(count);
@@ -75,7 +77,7 @@ function settledUntouched(network: Network): Untouched {
 }
 
 /** What decides over an interface's carrier. */
-interface Now extends Pick<Physical, "network" | "linkAlive" | "tunnelPasses"> {
+interface Now extends Pick<Physical, "network" | "linkAlive" | "tunnelPasses" | "deaf"> {
   readonly enabled: Uint8Array;
 }
 
@@ -95,16 +97,16 @@ export function physicalState(
     if (tunnelPasses[t] !== passing) touched.add(network.tunnels[t].interface);
   const hit = new Hit(network, base, touched, copy);
   for (const element of struck) hit.strike(element);
-  const { deviceAlive, enabled } = hit;
+  const { deviceAlive, enabled, deaf } = hit;
   let { linkAlive } = hit;
   let { carrier, cut } = base;
   if (touched.size) {
     carrier = copy(carrier);
     if (network.interfaces.tagged.size) cut = copy(cut);
     if (network.bundles.length && linkAlive === base.linkAlive) linkAlive = copy(linkAlive);
-    settleCarrier({ network, enabled, linkAlive, tunnelPasses }, carrier, cut, touched);
+    settleCarrier({ network, enabled, linkAlive, tunnelPasses, deaf }, carrier, cut, touched);
   }
-  const interfaceAlive = inUse(network, carrier, roles);
+  const interfaceAlive = inUse(network, hearing(carrier, deaf), roles);
   return {
     network,
     failed,
@@ -114,11 +116,17 @@ export function physicalState(
     admitted: enabled,
     carrier,
     interfaceAlive,
+    deaf,
     cut,
     tunnelPasses,
     roles,
     changedCarrier: touched.toArray(),
   };
+}
+
+/** Interfaces of those that have carrier which something reaches. */
+export function hearing(carrier: Uint8Array, deaf: Uint8Array | null): Uint8Array {
+  return deaf ? carrier.map((up, i) => up & (1 - deaf[i])) : carrier;
 }
 
 const touchedPorts = onceFor(({ count }: Network["interfaces"]) => new Marks(count));
@@ -128,6 +136,7 @@ class Hit {
   deviceAlive: Uint8Array;
   linkAlive: Uint8Array;
   enabled: Uint8Array;
+  deaf: Uint8Array | null = null;
 
   constructor(
     private readonly network: Network,
@@ -145,12 +154,35 @@ class Hit {
     const { kind, index } = elementParts(this.network, element);
     if (kind === "link") this.killLink(index);
     else if (kind === "interface") this.disable(index);
+    else if (kind === "direction") this.deafen(index);
     else if (kind === "device") {
       if (this.deviceAlive === this.base.deviceAlive) this.deviceAlive = this.copy(this.deviceAlive);
       this.deviceAlive[index] = 0;
       const { firstInterface, endInterface } = this.network.devices[index];
       for (let i = firstInterface; i < endInterface; i++) this.disable(i);
     }
+  }
+
+  /** Nothing reaches the ends of a link on one device any more, given by the place of the first of them (rule 2.6). */
+  private deafen(first: number) {
+    const { links, interfaces } = this.network;
+    const at = links.ends[first];
+    const device = interfaces.device[at];
+    const link = interfaces.link[at];
+    const deaf = this.deaf ?? new Uint8Array(interfaces.count);
+    this.deaf = deaf;
+    const deafenOn = (one: number) => {
+      const ends = endsOf(links, one).filter((end) => interfaces.device[end] === device);
+      for (const end of ends) {
+        deaf[end] = 1;
+        for (const tagged of interfaces.tagged.get(end) ?? []) deaf[tagged] = 1;
+      }
+      this.touch(one);
+      return ends.length > 0;
+    };
+    deafenOn(link);
+    // Of what rides on it and ends elsewhere, one way is broken; which one is not known.
+    for (const rider of links.riders.get(link) ?? []) if (!deafenOn(rider)) this.kill(rider);
   }
 
   private disable(i: number) {
@@ -208,6 +240,11 @@ function settleCarrier(now: Now, carrier: Uint8Array, cut: Uint8Array, touched: 
     else carrier[i] = Number(hasCarrier(now, i));
     for (const child of interfaces.tagged.get(i) ?? []) tagged.add(child);
   }
+  // What passes in one direction is enough for its link to be alive.
+  for (const b of built) {
+    const link = interfaces.link[bundles[b].interface];
+    if (link >= 0 && links.medium[link] === mediumCodes.bundle) now.linkAlive[link] = 0;
+  }
   for (const b of built) {
     const { interface: i, members, minUp } = bundles[b];
     touched.add(i);
@@ -220,7 +257,7 @@ function settleCarrier(now: Now, carrier: Uint8Array, cut: Uint8Array, touched: 
     for (const child of interfaces.tagged.get(i) ?? []) tagged.add(child);
     const link = interfaces.link[i];
     if (link >= 0 && links.medium[link] === mediumCodes.bundle)
-      now.linkAlive[link] = Number(members.some((_, n) => memberPasses(now, bundles[b], n)));
+      now.linkAlive[link] |= Number(members.some((_, n) => memberPasses(now, bundles[b], n)));
   }
   for (const i of tagged) {
     const parent = interfaces.parent[i];
@@ -233,7 +270,7 @@ function settleCarrier(now: Now, carrier: Uint8Array, cut: Uint8Array, touched: 
 
 /** Whether frames that leave by a member come out where its bundle leads to. */
 function memberPasses(
-  { network, enabled, linkAlive }: Pick<Now, "network" | "enabled" | "linkAlive">,
+  { network, enabled, linkAlive, deaf }: Omit<Now, "tunnelPasses">,
   bundle: BundleRecord,
   n: number,
 ): boolean {
@@ -242,7 +279,9 @@ function memberPasses(
   if (!enabled[m]) return false;
   if (link < 0) return standsForItself(network, bundle);
   // What is behind a link of one end nobody told.
-  return linkAlive[link] === 1 && (bundle.blind[n] || bundle.leads[n].some((end) => enabled[end]));
+  return (
+    linkAlive[link] === 1 && (bundle.blind[n] || bundle.leads[n].some((end) => enabled[end] && !deaf?.[end]))
+  );
 }
 
 /** Whether a bundle is drawn by its own link, and its members by none. */
@@ -254,7 +293,7 @@ function standsForItself({ interfaces, links }: Network, { interface: i, members
 }
 
 function hasCarrier(now: Now, i: number): boolean {
-  const { network, enabled, linkAlive, tunnelPasses } = now;
+  const { network, enabled, linkAlive, tunnelPasses, deaf } = now;
   const { interfaces, links } = network;
   if (!enabled[i]) return false;
   if (interfaces.loopback[i]) return true;
@@ -270,7 +309,7 @@ function hasCarrier(now: Now, i: number): boolean {
     const bundle = network.bundles[member];
     const n = bundle.members.indexOf(i);
     // Ends that assure each other know what passes; else the medium tells (rule 15.1).
-    if (bundle.assured[n]) return memberPasses(now, bundle, n);
+    if (bundle.assured[n]) return !deaf?.[i] && memberPasses(now, bundle, n);
     if (link < 0) return standsForItself(network, bundle);
   }
   // What only carries tags need not be drawn.
@@ -279,6 +318,7 @@ function hasCarrier(now: Now, i: number): boolean {
   if (medium === mediumCodes.circuit) return true;
   if (!linkAlive[link]) return false;
   if (medium === mediumCodes.switch) return true;
+  if (deaf?.[i]) return false;
   for (let e = links.endStart[link]; e < links.endStart[link + 1]; e++) {
     if (!enabled[links.ends[e]]) return false;
   }
@@ -292,14 +332,16 @@ const noBundles = new Uint8Array(0);
 
 /** For each bundle, what becomes of what is sent on the members that its device takes for up: `memberBits`. */
 export function membersPassing(
-  physical: Pick<Physical, "network" | "admitted" | "linkAlive">,
+  physical: Pick<Physical, "network" | "admitted" | "linkAlive" | "deaf">,
   carrierUp: Uint8Array,
 ): Uint8Array {
-  const { network, admitted, linkAlive } = physical;
+  const { network, admitted, linkAlive, deaf } = physical;
   if (network.bundles.length === 0) return noBundles;
   return Uint8Array.from(network.bundles, (bundle) => {
     const used = bundle.members.flatMap((m, n) => (carrierUp[m] ? [n] : []));
-    const passes = used.filter((n) => memberPasses({ network, enabled: admitted, linkAlive }, bundle, n));
+    const passes = used.filter((n) =>
+      memberPasses({ network, enabled: admitted, linkAlive, deaf }, bundle, n),
+    );
     if (passes.length === 0) return memberBits.none;
     return passes.length === used.length ? memberBits.all : memberBits.some;
   });

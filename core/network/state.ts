@@ -2,7 +2,7 @@ import { type Address, type Family, prefixOf, sameAddress, subnetAddressKind } f
 import { elementParts } from "./elements.ts";
 import { addressAt, mediumCodes, type Network } from "./network.ts";
 import { onceFor } from "./once-for.ts";
-import { memberBits, membersPassing, type Physical, tunnelBits } from "./physical.ts";
+import { hearing, memberBits, membersPassing, type Physical, tunnelBits } from "./physical.ts";
 import { answeringNow, inUse, type Roles, virtualOwner } from "./roles.ts";
 
 /**
@@ -25,6 +25,11 @@ export interface State extends Physical {
   readonly watchUp: Uint8Array;
   /** Neighbours on which a candidate depends, as its device believes them to answer; by answer slot. */
   readonly answers: Uint8Array;
+  /**
+   * Interfaces that nothing reaches and whose device has forgotten its neighbors there, so that it cannot send any more
+   * (rule 2.6); null where there is none.
+   */
+  readonly forgotten: Uint8Array | null;
 }
 
 /**
@@ -33,10 +38,10 @@ export interface State extends Physical {
  */
 export function stateOf(
   physical: Physical,
-  beliefs: Pick<State, "carrierUp" | "watchUp" | "answers">,
+  beliefs: Pick<State, "carrierUp" | "watchUp" | "answers"> & Partial<Pick<State, "forgotten">>,
 ): State {
-  const { network, carrier, admitted, roles } = physical;
-  const { carrierUp } = beliefs;
+  const { network, carrier, admitted, roles, deaf } = physical;
+  const { carrierUp, forgotten = forgettingOf(physical) } = beliefs;
   const kept = keepingRoutes(network);
   // What its device has not taken up yet takes nothing in either (rule 10.2).
   const interfaceAlive =
@@ -44,10 +49,13 @@ export function stateOf(
       ? physical.interfaceAlive
       : inUse(
           network,
-          carrier.map((up, i) => up & carrierUp[i]),
+          hearing(
+            carrier.map((up, i) => up & carrierUp[i]),
+            deaf,
+          ),
           roles,
         );
-  let interfaceUp = carrierUp === carrier ? interfaceAlive : inUse(network, carrierUp, roles);
+  let interfaceUp = carrierUp === carrier && !deaf ? interfaceAlive : inUse(network, carrierUp, roles);
   if (kept) {
     const without = carrierUp.map((up, i) => (kept[i] ? admitted[i] : up));
     interfaceUp = inUse(network, without, roles);
@@ -62,6 +70,8 @@ export function stateOf(
     admitted,
     carrier,
     interfaceAlive,
+    deaf,
+    forgotten,
     cut: physical.cut,
     tunnelPasses: physical.tunnelPasses,
     roles,
@@ -77,9 +87,9 @@ export function stateOf(
 
 /** The same state with other roles (rules 14 and 17). */
 export function withRoles(state: State, roles: Roles): State {
-  const { carrierUp, watchUp, answers } = state;
-  const interfaceAlive = inUse(state.network, state.carrier, roles);
-  return stateOf({ ...state, roles, interfaceAlive }, { carrierUp, watchUp, answers });
+  const { carrierUp, watchUp, answers, forgotten } = state;
+  const interfaceAlive = inUse(state.network, hearing(state.carrier, state.deaf), roles);
+  return stateOf({ ...state, roles, interfaceAlive }, { carrierUp, watchUp, answers, forgotten });
 }
 
 /** 1 for each interface whose device keeps routes in use without carrier (rule 1); null where none does. */
@@ -91,7 +101,21 @@ const keepingRoutes = onceFor(({ devices, interfaces, links }: Network): Uint8Ar
   });
 });
 
-export type Contact = "answers" | "nobody" | "down" | "link-dead";
+/**
+ * Interfaces whose devices forget their neighbors, since nothing reaches them (rule 2.6): on media on which neighbors are
+ * resolved, by the profile; null where there is none.
+ */
+export function forgettingOf({ network, deaf }: Pick<Physical, "network" | "deaf">): Uint8Array | null {
+  if (!deaf) return null;
+  const { interfaces, devices } = network;
+  return deaf.map(
+    (is, i) =>
+      is &
+      Number(!interfaces.pointToPoint[i] && devices[interfaces.device[i]].profile.neighbourAgeMs !== null),
+  );
+}
+
+export type Contact = "answers" | "nobody" | "down" | "link-dead" | "unresolved";
 
 /** Who answers on a link: the interface, or why nobody does. */
 export interface Neighbour {
@@ -109,7 +133,7 @@ export function findNeighbour(state: Passing, out: number, address: Address | nu
 }
 
 /** What decides whether a packet passes a link; beliefs count where they are known. */
-export type Passing = Physical & Partial<Pick<State, "carrierUp" | "members">>;
+export type Passing = Physical & Partial<Pick<State, "carrierUp" | "members" | "forgotten">>;
 
 /** The interface on the link of `out` that answers for an address at this moment: among those that share it, by their roles. */
 export function ownerNow(
@@ -156,7 +180,9 @@ export function contactBy(state: Passing, out: number, owner: number): Contact {
   const tunnel = interfaces.tunnel[out];
   if (!state.linkAlive[link] || (tunnel >= 0 && !(state.tunnelPasses[tunnel] & tunnelBits.sends)))
     return "link-dead";
+  if (state.forgotten?.[out]) return "unresolved";
   if (owner < 0 || !reaches(state.network, out, owner)) return "nobody";
+  if (state.deaf?.[owner]) return "link-dead";
   return state.interfaceAlive[owner] ? "answers" : "down";
 }
 
@@ -283,6 +309,8 @@ export type DownReason =
   | { code: "device-failed" | "interface-failed" | "interface-disabled" | "no-link" }
   | { code: "tunnel-underlay" | "tunnel-through-itself" }
   | { code: "link-failed"; link: number }
+  /** Nothing reaches it over its link (rule 2.6). */
+  | { code: "nothing-received"; link: number }
   /** What the link rides on has failed. */
   | { code: "under-failed"; link: number; under: number }
   /** The interface that its tag passes is down. */
@@ -309,6 +337,7 @@ export function whyDown(state: State, i: number): DownReason | null {
   const built = whyBuiltDown(state, i);
   if (built) return built;
   const link = interfaces.link[i];
+  if (link >= 0 && state.deaf?.[i]) return { code: "nothing-received", link };
   if (link >= 0 && !state.linkAlive[link]) {
     const under = [...links.riders].find(([at, riders]) => !state.linkAlive[at] && riders.includes(link));
     return under && !failedHere("link", link)

@@ -117,3 +117,8 @@ export function answerDelay(network: Network, candidate: number, up: boolean): D
   if (candidates.source[candidate] === sourceCodes.announced) return atOnce;
   return device.profile.deadGatewayMs ?? atOnce;
 }
+
+/** From the moment that nothing reaches an interface any more to its device having forgotten its neighbors there (rule 2.6). */
+export function neighbourAge({ devices, interfaces }: Network, i: number, gone: boolean): Delay {
+  return (gone && devices[interfaces.device[i]].profile.neighbourAgeMs) || atOnce;
+}

@@ -2,7 +2,7 @@ import {
   activeDownMs,
   electedIn,
   heardActive,
-  hearEachOther,
+  hearsOther,
   partsOf,
   priorityOf,
   skewMs,
@@ -88,8 +88,9 @@ export class Elections {
     const wanted = electedIn(state, false);
     for (const group of this.network.virtualGroups) {
       for (const part of partsOf(state, group)) {
-        const able = part.filter((v) => takesPart(state, v));
-        if (!able.some((v) => state.roles.virtualActive[v])) for (const v of able) wanted[v] = 1;
+        const able = part.members.filter((v) => takesPart(state, v));
+        const heard = [...able, ...part.heard.filter((v) => takesPart(state, v))];
+        if (!heard.some((v) => state.roles.virtualActive[v])) for (const v of able) wanted[v] = 1;
       }
     }
     return wanted;
@@ -134,7 +135,8 @@ export class Elections {
       if (this.shut.has(deviceElement(this.network, other))) return exactly(0);
       return { min: (missed - 1) * helloMs, max: missed * helloMs };
     }
-    if (active && !hearEachOther(state, pair)) return { min: (missed - 1) * helloMs, max: missed * helloMs };
+    if (active && !hearsOther(state, pair, (place & 1) as 0 | 1))
+      return { min: (missed - 1) * helloMs, max: missed * helloMs };
     return { min: 0, max: helloMs };
   }
 }

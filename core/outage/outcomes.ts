@@ -45,10 +45,13 @@ export class Outcomes {
       changed(before.roles.pairActive, state.roles.pairActive),
       changed(before.watchUp, state.watchUp),
       changed(before.answers, state.answers),
+      changed(before.forgotten ?? nothing, state.forgotten ?? nothing),
       changed(before.tunnelPasses, state.tunnelPasses),
     ].join("|");
   }
 }
+
+const nothing = new Uint8Array(0);
 
 /** Whether a flow fares alike in two outcomes. */
 export function faresAlike(a: FlowOutcome, b: FlowOutcome): boolean {

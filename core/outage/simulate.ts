@@ -13,6 +13,7 @@ import {
   differing,
   type ElementNumber,
   elementParts,
+  forgettingOf,
   type Network,
   physicalState,
   restsOnOwnRole,
@@ -21,7 +22,7 @@ import {
   stateOf,
   struckBy,
 } from "../network/index.ts";
-import { answerDelay, type Delay, interfaceDelay, watchDelay } from "./delays.ts";
+import { answerDelay, type Delay, interfaceDelay, neighbourAge, watchDelay } from "./delays.ts";
 import { Elections } from "./elections.ts";
 import { faresAlike, type Outcomes } from "./outcomes.ts";
 
@@ -59,6 +60,8 @@ export type Happening =
   | { kind: "virtual"; virtual: number; active: boolean }
   | { kind: "member"; pair: number; member: 0 | 1; active: boolean }
   | { kind: "neighbour"; candidate: number; up: boolean }
+  /** A device has forgotten its neighbors on an interface that nothing reaches, or resolves them again (rule 2.6). */
+  | { kind: "forgotten"; interface: number; forgotten: boolean }
   | { kind: "flow"; flow: number; verdict: Verdict; carriers: readonly number[] }
   | { kind: "flapping"; periodMs: number | null };
 
@@ -80,8 +83,8 @@ const MAX_CHANGES = 400;
 const MAX_AT_ONCE = 64;
 
 /** What devices believe, each changed by its own timers. */
-type Belief = "carrierUp" | "watchUp" | "answers" | "virtualActive" | "pairActive";
-const beliefs: readonly Belief[] = ["carrierUp", "watchUp", "answers", "virtualActive", "pairActive"];
+const beliefs = ["carrierUp", "watchUp", "answers", "forgotten", "virtualActive", "pairActive"] as const;
+type Belief = (typeof beliefs)[number];
 
 /** A belief that is under way to change: what it will be, and when. */
 interface Timer {
@@ -131,6 +134,7 @@ class Simulator {
     carrierUp: new Map(),
     watchUp: new Map(),
     answers: new Map(),
+    forgotten: new Map(),
     virtualActive: new Map(),
     pairActive: new Map(),
   };
@@ -155,6 +159,7 @@ class Simulator {
       carrierUp: state.carrierUp.slice(),
       watchUp: state.watchUp.slice(),
       answers: state.answers.slice(),
+      forgotten: state.forgotten?.slice() ?? new Uint8Array(state.network.interfaces.count),
       virtualActive: state.roles.virtualActive.slice(),
       pairActive: state.roles.pairActive.slice(),
     };
@@ -261,13 +266,14 @@ class Simulator {
   private look(): World {
     const failed = this.failing();
     for (let round = 0; ; round++) {
-      const { carrierUp, watchUp, answers, virtualActive, pairActive } = this.believed;
+      const { carrierUp, watchUp, answers, forgotten, virtualActive, pairActive } = this.believed;
       const roles = { virtualActive: virtualActive.slice(), pairActive: pairActive.slice() };
       const physical = physicalState(this.network, failed, this.tunnelPasses, roles);
       const state = stateOf(physical, {
         carrierUp: carrierUp.slice(),
         watchUp: watchUp.slice(),
         answers: answers.slice(),
+        forgotten: forgotten.includes(1) ? forgotten.slice() : null,
       });
       const world = new World(state, this.engine.store);
       const passes = tunnelsNear(this.engine.healthy.world, world, this.selfTunnels);
@@ -294,8 +300,15 @@ class Simulator {
       interfaceDelay(state, i, up, failedInterfaces.has(i)),
     );
     const read = watchesNear(this.engine.healthy.world, world).slice();
+    const told = this.sessionsTold(world, failedWatches);
+    for (const w of told) read[w] = this.believed.watchUp[this.network.watches[w].partner];
     this.aim("watchUp", this.withGroupsOfBeliefs(read, failedWatches), (w, up) =>
-      failedWatches.has(w) ? { min: 0, max: 0 } : watchDelay(this.network, this.network.watches[w], up),
+      failedWatches.has(w) || told.has(w)
+        ? { min: 0, max: 0 }
+        : watchDelay(this.network, this.network.watches[w], up),
+    );
+    this.aim("forgotten", forgettingOf(state) ?? new Uint8Array(this.network.interfaces.count), (i, gone) =>
+      neighbourAge(this.network, i, gone),
     );
     this.aim("answers", this.withLoyalty(readAnswers(state)), (slot, up) =>
       answerDelay(this.network, this.network.candidates.answering[slot], up),
@@ -321,6 +334,24 @@ class Simulator {
     for (const [parent, children] of interfaces.tagged)
       for (const i of children) wanted[i] = Number(admitted[i] === 1 && carrierUp[parent] === 1);
     return wanted;
+  }
+
+  /**
+   * BFD sessions that hear their far end, which does not hear them: they go down once it says so (RFC 5880, sections 6.8.6
+   * and 6.8.7; rule 2.6).
+   */
+  private sessionsTold({ state }: World, failed: ReadonlySet<number>): ReadonlySet<number> {
+    const told = new Set<number>();
+    const { deaf, carrier, interfaceAlive, linkAlive } = state;
+    if (!deaf) return told;
+    const { watches, interfaces } = this.network;
+    for (const { index, port, partner } of watches) {
+      if (partner < 0 || failed.has(index) || failed.has(partner)) continue;
+      const far = watches[partner].port;
+      const heard = interfaceAlive[port] && linkAlive[interfaces.link[port]] && carrier[far];
+      if (heard && deaf[far] && !state.forgotten?.[far] && this.believed.watchUp[index]) told.add(index);
+    }
+    return told;
   }
 
   /** A group follows what its members say, not what they will say. */
@@ -401,7 +432,8 @@ class Simulator {
       // That a virtual router has changed its role is told by itself.
       const candidate = this.network.candidates.answering[i];
       if (!restsOnOwnRole(this.network, candidate)) this.note({ kind: "neighbour", candidate, up });
-    } else if (key === "virtualActive") this.note({ kind: "virtual", virtual: i, active: up });
+    } else if (key === "forgotten") this.note({ kind: "forgotten", interface: i, forgotten: up });
+    else if (key === "virtualActive") this.note({ kind: "virtual", virtual: i, active: up });
     else this.note({ kind: "member", pair: i >> 1, member: (i & 1) as 0 | 1, active: up });
   }
 

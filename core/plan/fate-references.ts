@@ -34,8 +34,11 @@ export function checkRisks(plan: Plan, report: Report, missing: (text: string) =
     for (const [k, text] of risk.of.entries()) {
       const kind = parseElement(text)?.kind;
       const at = ["risks", i, "of", k];
-      if (kind === "watch" || kind === "risk")
-        report(at, `a shared risk can include links, devices, interfaces and sites; ${text} is a ${kind}`);
+      if (kind === "watch" || kind === "risk" || kind === "direction")
+        report(
+          at,
+          `a shared risk can include links, devices, interfaces and sites; ${text} is a ${kind === "direction" ? "direction of a link" : kind}`,
+        );
       else {
         const message = missing(text);
         if (message) report(at, message);

@@ -71,6 +71,7 @@ export const fieldWords: Readonly<Record<string, string>> = {
   returnPathDefault: "default route satisfies the return-path check",
   returnPathTables: "return-path check uses",
   sameZone: "within a zone",
+  neighbourAgeMs: "time to forget silent neighbors",
   selfRecursiveTunnel: "tunnel routed through itself",
   secondDefault: "second default route",
   shut: "shut down",

@@ -127,9 +127,9 @@ export const endField = z
 
 /** How references to what can fail are written, for a sentence. */
 export const ELEMENT_FORMS =
-  "link:ID, interface:DEVICE/NAME, device:ID, watch:DEVICE/ID, risk:ID or site:NAME";
+  "link:ID, link:ID@DEVICE (in the direction towards DEVICE only), interface:DEVICE/NAME, device:ID, watch:DEVICE/ID, risk:ID or site:NAME";
 
-/** What can fail: link:ID, interface:DEVICE/NAME, device:ID, watch:DEVICE/ID, risk:ID, site:NAME. */
+/** What can fail: link:ID, link:ID@DEVICE, interface:DEVICE/NAME, device:ID, watch:DEVICE/ID, risk:ID, site:NAME. */
 export const elementField = z
   .string()
   .regex(

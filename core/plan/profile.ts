@@ -46,6 +46,11 @@ const profileFields = {
   maxDistance: z.number().int().min(1).max(255),
   /** Whether replies of a session follow the routes, or leave by where it came in (rule 6.8). */
   replyBy: z.enum(["route", "came-in"]),
+  /**
+   * How long it goes on to send to neighbors that it no longer hears, over media on which neighbors are resolved; null:
+   * for ever (rule 2.6).
+   */
+  neighbourAgeMs: z.strictObject({ min: millisecondsField, max: millisecondsField }).nullable(),
   /** From loss of carrier to the interface being taken down. */
   carrierDelayMs: millisecondsField,
   /** How long a sender keeps to a gateway that no longer answers; null: for ever. */
@@ -92,11 +97,15 @@ const classicRouter: Profile = {
   selfRecursiveTunnel: "down",
   maxDistance: 254,
   replyBy: "route",
+  neighbourAgeMs: null,
   carrierDelayMs: 100,
   deadGatewayMs: null,
   failback: "at-once",
   addInterfaceMetric: false,
 };
+
+/** How long a kernel takes a neighbor for reachable (30 s, by chance half to one and a half), and asks it again. */
+const KERNEL_NEIGHBOR_AGE = { min: 8000, max: 56_000 };
 
 const host: Profile = {
   ...classicRouter,
@@ -105,6 +114,7 @@ const host: Profile = {
   errorsFrom: "way-back",
   errorsFromIpv6: "way-in",
   selfRecursiveTunnel: "up",
+  neighbourAgeMs: KERNEL_NEIGHBOR_AGE,
   maxDistance: 255,
   equalCost: 1,
   resolve: "connected",
@@ -143,6 +153,7 @@ export const builtInProfiles: Readonly<Record<string, Profile>> = {
     errorsFrom: "way-back",
     errorsFromIpv6: "way-in",
     selfRecursiveTunnel: "up",
+    neighbourAgeMs: KERNEL_NEIGHBOR_AGE,
     maxDistance: 255,
     equalCost: 16,
     resolve: "connected",

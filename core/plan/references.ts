@@ -1,7 +1,7 @@
 import { parseAddress, parseZonedAddress } from "../address/index.ts";
 import type { Device, Interface } from "./device.ts";
 import { checkDevice } from "./device-references.ts";
-import { parseElement, parseEnd } from "./elements.ts";
+import { devicesOn, parseElement, parseEnd } from "./elements.ts";
 import { type PlanError, pathText, type Report, unique } from "./errors.ts";
 import { checkCarried, checkPairs, checkRisks } from "./fate-references.ts";
 import { ELEMENT_FORMS } from "./fields.ts";
@@ -186,6 +186,12 @@ export function missingElement(
   }
   if (element.kind === "link") {
     return plan.links.some((link) => link.id === element.id) ? null : `there is no link ${element.id}`;
+  }
+  if (element.kind === "direction") {
+    const link = plan.links.find(({ id }) => id === element.link);
+    if (!link) return `there is no link ${element.link}`;
+    const joined = devicesOn(link).includes(element.device);
+    return joined ? null : `the link ${element.link} has no end on a device ${element.device}`;
   }
   if (element.kind === "risk")
     return plan.risks.some((risk) => risk.id === element.id) ? null : `there is no risk ${element.id}`;

@@ -30,6 +30,7 @@ function deviceRemoval(plan: Plan, id: string): Edit | null {
     ref: (ref) => {
       const element = parseElement(ref);
       if (element?.kind === "site") return lastAt(plan, element.id, id);
+      if (element?.kind === "direction") return element.device === id;
       return element?.kind === "device" ? element.id === id : ref.startsWith(`interface:${id}/`);
     },
     member: id,
@@ -81,7 +82,11 @@ function interfaceRemoval(plan: Plan, end: string): Edit | null {
   };
   const fates = lostFates(plan, {
     link: (link) => isLost(plan, link, of),
-    ref: (ref) => ref.startsWith("interface:") && of(ref.slice("interface:".length)),
+    ref: (ref) => {
+      const element = parseElement(ref);
+      if (element?.kind === "direction") return !joins(plan, element, of);
+      return ref.startsWith("interface:") && of(ref.slice("interface:".length));
+    },
     monitored: (pair, name) => pair.members.includes(device.id) && (ports.has(name) || lost.has(name)),
   });
   const changes: Change[] = [
@@ -102,6 +107,16 @@ function interfaceRemoval(plan: Plan, end: string): Edit | null {
     ...differencePlans({ ...plan, devices: [device] }, { ...plan, devices: [rest] }),
   ];
   return { label: `Remove ${port.name} of ${device.label ?? device.id}${besides(changes)}`, changes };
+}
+
+/** Whether a link has an end on a device besides those that go. */
+function joins(
+  plan: Plan,
+  { link, device }: { link: string; device: string },
+  going: (end: string) => boolean,
+): boolean {
+  const ends = plan.links.find(({ id }) => id === link)?.ends ?? [];
+  return ends.some((end) => parseEnd(end)?.device === device && !going(end));
 }
 
 /** An interface and those that cannot stand without it: tagged ones that pass it, bundles of nothing else. */
@@ -151,6 +166,7 @@ function lostFates(plan: Plan, lost: Lost): Fates {
   }
   const ref = (text: string) => {
     const element = parseElement(text);
+    if (element?.kind === "direction") return link(element.link) || lost.ref(text);
     return element?.kind === "link" ? link(element.id) : lost.ref(text);
   };
   const risks = new Set(plan.risks.flatMap(({ id, of }) => (of.every(ref) ? [`risk:${id}`] : [])));

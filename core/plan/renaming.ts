@@ -239,6 +239,8 @@ function elementWith(text: string, names: Names): string {
   switch (parsed?.kind) {
     case "link":
       return `link:${names.link(parsed.id)}`;
+    case "direction":
+      return `link:${names.link(parsed.link)}@${names.device(parsed.device)}`;
     case "device":
       return `device:${names.device(parsed.id)}`;
     case "interface":

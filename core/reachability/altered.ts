@@ -73,6 +73,7 @@ function sameLife(before: World, after: World): boolean {
   if (!sameBytes(a.deviceAlive, b.deviceAlive) || !sameBytes(a.linkAlive, b.linkAlive)) return false;
   if (!sameBytes(a.tunnelPasses, b.tunnelPasses) || !sameRoles(a.roles, b.roles)) return false;
   if (!sameBytes(a.members, b.members)) return false;
+  if (a.forgotten || b.forgotten) return false;
   if (a.network.interfaces === b.network.interfaces)
     return sameBytes(a.interfaceUp, b.interfaceUp) && sameBytes(a.interfaceAlive, b.interfaceAlive);
   return a.network.devices.every(({ index, firstInterface, endInterface }) => {

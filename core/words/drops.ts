@@ -1,6 +1,6 @@
 import { type Address, formatAddress, formatPrefix } from "../address/index.ts";
 import type { Drop, Walk } from "../forwarding/index.ts";
-import { interfaceName, type State } from "../network/index.ts";
+import { contactBy, interfaceName, type State, whyDown } from "../network/index.ts";
 import { downText, linkName } from "./interfaces.ts";
 
 /**
@@ -26,11 +26,9 @@ export function dropText(state: State, walk: Walk, drop: Drop): string {
     case "rejected":
       return `${id} rejects it by its route to ${last.match ? formatPrefix(last.match) : to} and notifies the sender`;
     case "neighbour-silent":
-      return drop.neighbour >= 0
-        ? `next hop ${address} does not respond on ${out} of ${id}: ${interfaceName(network, drop.neighbour)} is down`
-        : `next hop ${address} does not respond on ${out} of ${id}`;
+      return `next hop ${address} does not respond on ${out} of ${id}${silenceText(state, drop)}`;
     case "link-dead":
-      return `${id} sends it out of ${out}, which is up, but ${linkText(state, drop.out)} is dead, so the packet is lost`;
+      return `${id} sends it out of ${out}, which is up, but ${linkText(state, drop)}, so the packet is lost`;
     case "looped": {
       const circle = drop.circle.map((device) => devices[device].id);
       return `it loops: ${[...circle, id].join(", ")}`;
@@ -46,8 +44,8 @@ export function dropText(state: State, walk: Walk, drop: Drop): string {
     case "private-at-internet":
       return `the internet does not carry ${address}, which is not globally routable`;
     case "host-not-listening":
-      return drop.neighbour >= 0
-        ? `${address} does not answer on ${out} of ${id}: ${interfaceName(network, drop.neighbour)} is down`
+      return silenceText(state, drop)
+        ? `${address} does not answer on ${out} of ${id}${silenceText(state, drop)}`
         : `no host has the address ${address} on the subnet of ${out} of ${id}`;
     case "forwarding-off":
       return `${id} does not forward IPv${familyOf(drop.packet?.destination)} packets`;
@@ -89,9 +87,29 @@ function zoneText(drop: Drop): string {
   return `from ${name(from)} to ${name(to)}`;
 }
 
-function linkText(state: State, out: number): string {
-  const link = state.network.interfaces.link[out];
-  return link < 0 ? "its link" : `the link ${linkName(state.network, link)}`;
+/** Why a packet that leaves by an up interface is lost on its link. */
+function linkText({ network, deaf }: State, { out, neighbour }: Drop): string {
+  const link = network.interfaces.link[out];
+  if (link < 0) return "its link is dead";
+  const name = `the link ${linkName(network, link)}`;
+  if (neighbour < 0 || !deaf?.[neighbour]) return `${name} is dead`;
+  return `${name} passes nothing towards ${network.devices[network.interfaces.device[neighbour]].id}`;
+}
+
+/** Why nobody answers, as the rest of a sentence; "" where nobody is there. */
+function silenceText(state: State, { out, neighbour }: Drop): string {
+  const { network, forgotten } = state;
+  const link = network.interfaces.link[out];
+  if (out >= 0 && forgotten?.[out])
+    return `: it can no longer be resolved, since the link ${linkName(network, link)} passes nothing towards ${network.devices[network.interfaces.device[out]].id}`;
+  if (neighbour < 0) return "";
+  const name = interfaceName(network, neighbour);
+  if (contactBy(state, out, neighbour) === "nobody")
+    return `: ${name} is reached by the hub of the link ${linkName(network, link)} alone`;
+  const reason = whyDown(state, neighbour)?.code;
+  if (reason === "device-failed")
+    return `: ${network.devices[network.interfaces.device[neighbour]].id} has failed`;
+  return reason === "interface-failed" ? `: ${name} has failed` : `: ${name} is down`;
 }
 
 /** The VRF in which a device looked, where it has several. */

@@ -40,6 +40,12 @@ export function eventText(
       const route = formatPrefix(destinationOf(network, what.candidate));
       return what.up ? `${id} uses ${who} again for ${route}` : `${id} no longer uses ${who} for ${route}`;
     }
+    case "forgotten": {
+      const at = interfaceName(network, what.interface);
+      return what.forgotten
+        ? `${at} can no longer resolve its neighbors: it receives nothing`
+        : `${at} resolves its neighbors again`;
+    }
     case "flow": {
       const carriers = what.carriers.map((g) => gateways[g].id).join(", ");
       const state = {

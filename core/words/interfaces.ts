@@ -15,6 +15,8 @@ export function downText(state: State, i: number): string {
       return `${name} is down: it is not enabled`;
     case "link-failed":
       return `${name} has no carrier: the link ${linkName(network, reason.link)} has failed`;
+    case "nothing-received":
+      return `${name} has no carrier: the link ${linkName(network, reason.link)} passes nothing towards ${network.devices[network.interfaces.device[i]].id}`;
     case "under-failed":
       return `${name} has no carrier: the link ${linkName(network, reason.link)} rides on ${linkName(network, reason.under)}, which has failed`;
     case "parent-down":

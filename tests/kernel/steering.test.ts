@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { type Address, formatAddress, parseAddress } from "../../core/address/index.ts";
 import { HOP_LIMIT, seenOf, type Trip, type World } from "../../core/forwarding/index.ts";
-import type { Plan } from "../../core/plan/index.ts";
+import { devicesOn, type Plan, parseElement } from "../../core/plan/index.ts";
 import { canBuild, Lab } from "../../lab/lab.ts";
 import { engineOf, tripOf, worldWith } from "../support/plans.ts";
 import { Random } from "../support/random.ts";
@@ -148,6 +148,34 @@ describe.skipIf(!canBuild()).concurrent("the Linux kernel agrees about hubs and 
   );
 });
 
+// Rule 2.6: links that pass in one direction alone.
+describe
+  .skipIf(!canBuild())
+  .concurrent("the Linux kernel agrees about links that fail in one direction", () => {
+    const { DEAF_FIRST, DEAF_COUNT } = process.env;
+    const seeds = Array.from({ length: Number(DEAF_COUNT ?? 6) }, (_, i) => Number(DEAF_FIRST ?? 1) + i);
+    it.each(seeds)(
+      "on random plan %i",
+      async (seed) => {
+        const plan = kernelPlan(seed);
+        const random = new Random(seed * 41);
+        const directions = plan.links.flatMap((link) => devicesOn(link).map((id) => `link:${link.id}@${id}`));
+        const lab = new Lab(plan, `if${process.pid % 10000}d${seed}`);
+        try {
+          lab.build();
+          const failures = [[], ...Array.from({ length: 4 }, () => [random.pick(directions)])];
+          await comparePings(lab, plan, seed, [
+            ...failures,
+            [random.pick(directions), random.pick(directions)],
+          ]);
+        } finally {
+          lab.remove();
+        }
+      },
+      60_000,
+    );
+  });
+
 // Rule 6.11: what a sender sees of a way, with every hop limit.
 describe.skipIf(!canBuild()).concurrent("the Linux kernel agrees about what a sender sees", () => {
   const { SEEN_FIRST, SEEN_COUNT } = process.env;
@@ -223,14 +251,24 @@ async function compareSeen(lab: Lab, plan: Plan, seed: number) {
   }
 }
 
-/** Pings of hosts to each other and to addresses that lead elsewhere, healthy and with a link failed. */
-async function comparePings(lab: Lab, plan: Plan, seed: number) {
+/** What has failed while packets are sent: nothing, then a link. */
+function linkFailures(plan: Plan, seed: number): string[][] {
+  const link = new Random(seed * 13).pick(plan.links.filter((l) => !l.id.startsWith("lan")));
+  return [[], [`link:${link.id}`]];
+}
+
+/** Pings of hosts to each other and to addresses that lead elsewhere, with each of these failed. */
+async function comparePings(lab: Lab, plan: Plan, seed: number, failures = linkFailures(plan, seed)) {
   const engine = engineOf(plan);
   const hosts = plan.devices.filter(({ role }) => role === "host").map(({ id }) => id);
   const translated = plan.devices.flatMap(({ destNat = [] }) => destNat.map(({ to }) => to));
-  const link = new Random(seed * 13).pick(plan.links.filter((l) => !l.id.startsWith("lan")));
-  for (const failed of [[], [`link:${link.id}`]]) {
+  for (const failed of failures) {
     for (const ref of failed) lab.set(ref, false);
+    // Who hears nothing forgets its neighbors in time.
+    for (const ref of failed) {
+      const element = parseElement(ref);
+      if (element?.kind === "direction") lab.forget(element.device);
+    }
     const world = worldWith(engine, ...failed);
     const asked = hosts.flatMap((from) => {
       const source = addressOf(plan, from);

@@ -3,10 +3,17 @@ import { join } from "node:path";
 import { parseAddress } from "../../core/address/index.ts";
 import { createEngine, type Engine, settle } from "../../core/convergence/index.ts";
 import { askFrom, type Trip, type World, walkBothWays } from "../../core/forwarding/index.ts";
-import { compile, findElement } from "../../core/network/index.ts";
+import {
+  compile,
+  type ElementNumber,
+  elementCount,
+  findElement,
+  type Network,
+} from "../../core/network/index.ts";
 import { applyEdit, editSchema, type Plan, readPlan } from "../../core/plan/index.ts";
 import { lookupReport, type RouteReport, tableReport } from "../../core/reports/index.ts";
 import { readPlanText } from "../../exchange/plan-text.ts";
+import type { Random } from "./random.ts";
 
 /** A plan from a document as a person would write it; throws with the document's errors. */
 export function planOf(document: Record<string, unknown>): Plan {
@@ -33,6 +40,13 @@ export function demoChanged(): Plan {
 
 export function engineOf(plan: Plan): Engine {
   return createEngine(compile(plan));
+}
+
+/** Something of a network that can fail, at random: also a link in one direction. */
+export function anyElement(network: Network, random: Random): ElementNumber {
+  const whole = elementCount(network);
+  const directions = network.links.endStart[network.links.planned];
+  return random.below(whole + (random.chance(0.2) ? directions : 0));
 }
 
 export function worldWith(engine: Engine, ...failed: string[]): World {

@@ -1,4 +1,4 @@
-import { elementRefs, type Plan } from "../../../core/plan/index.ts";
+import { directionRefs, elementRefs, type Plan } from "../../../core/plan/index.ts";
 import type { Choice } from "../../ui/select.tsx";
 import { elementLabel, type Labels } from "../told-parts.ts";
 
@@ -34,7 +34,7 @@ export function interfaceChoices(plan: Plan, keep: (end: string) => boolean = ()
 /** Elements that can fail, as references such as "link:north-ring". */
 export function elementChoices(plan: Plan, keep: (ref: string) => boolean = () => true): Choice[] {
   const labels = labelsOf(plan);
-  return elementRefs(plan)
+  return [...elementRefs(plan), ...directionRefs(plan)]
     .filter(keep)
     .map((ref) => ({ value: ref, label: elementLabel(ref, labels) }));
 }

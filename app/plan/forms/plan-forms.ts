@@ -110,6 +110,8 @@ function profileWording(plan: Plan, own: string | null): Wording {
     carrierDelayMs: { label: "Carrier delay", hint: as },
     "deadGatewayMs.min": { label: "Dead gateway detection, minimum", hint: as },
     "deadGatewayMs.max": { label: "Dead gateway detection, maximum", hint: as },
+    "neighbourAgeMs.min": { label: "Forgets neighbors that it cannot hear, minimum", hint: as },
+    "neighbourAgeMs.max": { label: "Forgets neighbors that it cannot hear, maximum", hint: as },
     failback: { label: "Failback", none: as },
   };
 }

@@ -7,13 +7,13 @@ import { mesh } from "../../../bench/fleets/mesh.ts";
 import { policyFleet } from "../../../bench/fleets/policy.ts";
 import { fullPlan } from "../../../tests/support/full-plan.ts";
 import { linkLocalPlan } from "../../../tests/support/link-local-plan.ts";
-import { demoPlan, engineOf } from "../../../tests/support/plans.ts";
+import { anyElement, demoPlan, engineOf } from "../../../tests/support/plans.ts";
 import { Random } from "../../../tests/support/random.ts";
 import { withOddities, withWatches, withWayIn } from "../../../tests/support/random-extras.ts";
 import { randomPlan } from "../../../tests/support/random-plan.ts";
 import { withShared } from "../../../tests/support/random-shared.ts";
 import { type Engine, settle, worldsOf } from "../../convergence/index.ts";
-import { addressAt, elementCount } from "../../network/index.ts";
+import { addressAt } from "../../network/index.ts";
 import type { Plan } from "../../plan/index.ts";
 import { walkBothWays, worksPartly } from "../flow.ts";
 import { carriersOf, carriersOfTrip } from "../gateways.ts";
@@ -112,9 +112,7 @@ function expectAlikeUnderFailures(plan: Plan, random: Random, times: number) {
   const questions = questionsFor(engine, random);
   expectAlike(engine, [], questions);
   for (let n = 0; n < times; n++) {
-    const some = Array.from({ length: 1 + random.below(3) }, () =>
-      random.below(elementCount(engine.network)),
-    );
+    const some = Array.from({ length: 1 + random.below(3) }, () => anyElement(engine.network, random));
     expectAlike(engine, some, questions);
   }
 }

@@ -100,11 +100,16 @@ export const blindToSource = onceFor((network: Network) =>
   ),
 );
 
+/** Whether a world has what rows of numbers do not tell: what `walkedInFull` names, or neighbors that were forgotten (rule 2.6). */
+export function isWalkedInFull({ state }: World): boolean {
+  return state.forgotten !== null || walkedInFull(state.network);
+}
+
 /**
  * Whether a network has what rows of numbers do not tell: answers by the way that a flow came in (rule 6.8), policy by more
  * than way in and source, marks (rule 6.10), translated destinations (rule 6.9) or proxy ARP (rule 2.7).
  */
-export const walkedInFull = onceFor(
+const walkedInFull = onceFor(
   ({ devices, interfaces }: Network) =>
     interfaces.proxyArp.includes(1) ||
     devices.some(

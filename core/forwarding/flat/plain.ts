@@ -4,7 +4,7 @@ import { chooseSource } from "../source.ts";
 import { HOP_LIMIT, type Question } from "../walk.ts";
 import type { World } from "../world.ts";
 import { addressBook } from "./addresses.ts";
-import { blindToSource, plainFor, walkedInFull } from "./glide.ts";
+import { blindToSource, isWalkedInFull, plainFor } from "./glide.ts";
 import { BRANCH, NONE, NOT_CHOSEN, ROW } from "./rows.ts";
 import { LOOK, stepsOf } from "./steps.ts";
 
@@ -43,7 +43,7 @@ export function plainTrip(world: World, question: Question): PlainTrip | null {
 function runsPlainly(world: World, question: Question, out: Trail | null, back: Trail | null): number {
   const { device, vrf, destination, zone, pinned } = question;
   const { network } = world.state;
-  if (vrf !== 0 || zone !== undefined || pinned || walkedInFull(network)) return -1;
+  if (vrf !== 0 || zone !== undefined || pinned || isWalkedInFull(world)) return -1;
   const book = addressBook(network);
   const to = book.numberOf(destination);
   const from = question.source ? book.numberOf(question.source) : plainSource(world, device, to);

@@ -3,7 +3,7 @@ import { BY_NEXT_HOP, type GatewayRecord, gatewayOfExit, gatewaysByExit } from "
 import { HOP_LIMIT } from "../walk.ts";
 import type { World } from "../world.ts";
 import { addressBook } from "./addresses.ts";
-import { plainFor } from "./glide.ts";
+import { isWalkedInFull, plainFor } from "./glide.ts";
 import { plainSource, sendsByRoutes } from "./plain.ts";
 import { NONE } from "./rows.ts";
 import { LOOK, type Steps, stepsOf } from "./steps.ts";
@@ -48,7 +48,8 @@ export class Stretches {
     const book = addressBook(network);
     this.number = book.numberOf(destination);
     const [by, another] = book.answerers[this.number];
-    this.isPlain = !book.linkLocal[this.number] && !book.virtual[this.number] && another === undefined;
+    const isOwnedByOne = !book.linkLocal[this.number] && !book.virtual[this.number] && another === undefined;
+    this.isPlain = isOwnedByOne && !isWalkedInFull(world);
     this.owner = by === undefined ? -1 : network.interfaces.device[by];
     this.plain = plainFor(network, destination.family);
     this.steps = stepsOf(network, world.store);

@@ -17,7 +17,7 @@ import { translatedSource } from "../translation.ts";
 import { HOP_LIMIT, MAX_WALKS } from "../walk.ts";
 import type { World } from "../world.ts";
 import { type AddressBook, addressBook } from "./addresses.ts";
-import { Glide, walkedInFull } from "./glide.ts";
+import { Glide, isWalkedInFull } from "./glide.ts";
 import { Places } from "./places.ts";
 import {
   emptyRecord,
@@ -49,7 +49,7 @@ export const codeOf = Object.fromEntries(dropCodes.map((code, i) => [code, i])) 
  * Walks packets as `walkPacket` does, by rules 6.1 to 6.6 and to the same ends, over rows of numbers: it tells how each
  * way ends, and makes neither hops nor sentences. `refused` where it does not: link-local addresses of IPv6, addresses of
  * virtual routers, bundles of which some members are silently dead, replies that leave by where a flow came in, and a
- * sender's own source behind a route into another VRF; and of whole networks, what `walkedInFull` names.
+ * sender's own source behind a route into another VRF; and of whole networks, what `isWalkedInFull` names.
  */
 export class FlatWalker {
   readonly book: AddressBook;
@@ -103,7 +103,7 @@ export class FlatWalker {
     this.undecided = false;
     const { device, vrf, source, destination, pinned } = sending;
     const record = this.network.devices[device];
-    this.refused = this.told(destination) || (source >= 0 && this.told(source)) || walkedInFull(this.network);
+    this.refused = this.told(destination) || (source >= 0 && this.told(source)) || isWalkedInFull(world);
     if (this.refused) return;
     this.putAtSender(source < 0 ? destination : source);
     if (!world.state.deviceAlive[device]) return this.stop(0, "device-down");
