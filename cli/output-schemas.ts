@@ -6,7 +6,7 @@ import { deviceFactsSchema } from "../exchange/facts/index.ts";
 const verdict = z.enum(["works", "one-way", "fails", "unknown"]);
 const ids = z.array(z.string());
 const milliseconds = z.number().min(0).nullable();
-const range = z.strictObject({ min: milliseconds, max: milliseconds });
+const range = z.strictObject({ min: milliseconds, max: milliseconds, unknown: z.literal(true).optional() });
 
 /** What stands beside a verdict where it holds, and what becomes of what was established. */
 const marks = { partly: z.literal(true).optional(), uncertain: z.literal(true).optional() };

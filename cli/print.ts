@@ -90,7 +90,7 @@ export function printPath(report: PathReport): string {
 }
 
 /** Bounds in words; "0 s" where nothing lasts. */
-function rangeText(range: { min: number | null; max: number | null }): string {
+function rangeText(range: Parameters<typeof boundsText>[0]): string {
   return boundsText(range) || "0 s";
 }
 

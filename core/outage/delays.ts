@@ -1,7 +1,44 @@
+import { sameAddress } from "../address/index.ts";
 import { sessionPartner } from "../convergence/index.ts";
-import type { Network, State, WatchRecord } from "../network/index.ts";
-import { mediumCodes, restsOnOwnRole, sourceCodes } from "../network/index.ts";
+import {
+  mediumCodes,
+  type Network,
+  ownerOnLink,
+  restsOnOwnRole,
+  type State,
+  sourceCodes,
+  viaOf,
+  type WatchRecord,
+} from "../network/index.ts";
 import type { BfdSession, Probe, WatchGroup } from "../plan/index.ts";
+
+/** A learned route that does not say how long it outlives its neighbor (rule 3.3). */
+export function isTimeless({ candidates, plan }: Network, c: number): boolean {
+  if (candidates.source[c] !== sourceCodes.learned) return false;
+  return plan.devices[candidates.device[c]].learned[candidates.order[c]]?.lostAfterMs === undefined;
+}
+
+/** What shows a device that the neighbor of a route is gone. */
+interface Witnesses {
+  /** The interface towards it, or -1. */
+  readonly out: number;
+  /** Its BFD sessions with it, by the numbers of their watches. */
+  readonly sessions: readonly number[];
+}
+
+export function witnessesOf(network: Network, c: number): Witnesses {
+  const { candidates, watches, devices, interfaces } = network;
+  const { index, firstInterface, endInterface } = devices[candidates.device[c]];
+  const via = viaOf(network, c);
+  const sessions = watches.filter(
+    ({ device, watch, peer }) =>
+      device === index && watch.kind === "bfd" && via !== null && peer !== null && sameAddress(peer, via),
+  );
+  let out = candidates.out[c];
+  for (let i = firstInterface; out < 0 && via && i < endInterface; i++)
+    if (ownerOnLink(network, i, via, -1) >= 0 && interfaces.link[i] >= 0) out = i;
+  return { out, sessions: sessions.map((record) => record.index) };
+}
 
 /** How long something takes to be believed, in milliseconds: at least and at most. */
 export interface Delay {
@@ -105,13 +142,22 @@ export function interfaceDelay(
  * From a neighbour's silence to its routes being dropped (rules 3.3 and 7.1); answers are believed at once, but learned
  * routes take their time to return (rule 10.5).
  */
-export function answerDelay(network: Network, candidate: number, up: boolean): Delay {
+export function answerDelay(
+  { network, carrier }: Pick<State, "network" | "carrier">,
+  candidate: number,
+  up: boolean,
+  watchUp: Uint8Array,
+): Delay {
   const { candidates } = network;
   const device = network.devices[candidates.device[candidate]];
   if (restsOnOwnRole(network, candidate)) return atOnce;
   if (candidates.source[candidate] === sourceCodes.learned) {
     const learned = network.plan.devices[device.index].learned[candidates.order[candidate]];
-    return exactly((up ? learned?.backAfterMs : learned?.lostAfterMs) ?? 0);
+    if (up || !isTimeless(network, candidate))
+      return exactly((up ? learned?.backAfterMs : learned?.lostAfterMs) ?? 0);
+    const { out, sessions } = witnessesOf(network, candidate);
+    const isSeen = (out >= 0 && !carrier[out]) || sessions.some((w) => !watchUp[w]);
+    return isSeen ? atOnce : { min: 0, max: Number.POSITIVE_INFINITY };
   }
   if (up) return atOnce;
   if (candidates.source[candidate] === sourceCodes.announced) return atOnce;

@@ -22,7 +22,15 @@ import {
   stateOf,
   struckBy,
 } from "../network/index.ts";
-import { answerDelay, type Delay, interfaceDelay, neighbourAge, watchDelay } from "./delays.ts";
+import {
+  answerDelay,
+  type Delay,
+  interfaceDelay,
+  isTimeless,
+  neighbourAge,
+  watchDelay,
+  witnessesOf,
+} from "./delays.ts";
 import { Elections } from "./elections.ts";
 import { faresAlike, type Outcomes } from "./outcomes.ts";
 
@@ -75,6 +83,8 @@ export interface Simulation {
   readonly flapping: boolean;
   /** What on the way could have taken longer or less, by name, as it came first; nothing where all is known. */
   readonly unknown: ReadonlyMap<string, Interval>;
+  /** Whether it ends before something has come that takes an unknown time (rule 3.3). */
+  readonly waitsForEver: boolean;
 }
 
 /** Changes of belief after which a simulation is given up as flapping. */
@@ -183,7 +193,8 @@ class Simulator {
     }
     if (this.flapping) this.note({ kind: "flapping", periodMs: this.period() });
     const { events, spans, flapping, unknown } = this;
-    return { events, spans, end: world, moments, flapping, unknown };
+    const waitsForEver = this.timers.answers.size > 0;
+    return { events, spans, end: world, moments, flapping, unknown, waitsForEver };
   }
 
   /** How long it takes until the same watch changes the same way again (rule 9.5); null where none does. */
@@ -310,8 +321,8 @@ class Simulator {
     this.aim("forgotten", forgettingOf(state) ?? new Uint8Array(this.network.interfaces.count), (i, gone) =>
       neighbourAge(this.network, i, gone),
     );
-    this.aim("answers", this.withLoyalty(readAnswers(state)), (slot, up) =>
-      answerDelay(this.network, this.network.candidates.answering[slot], up),
+    this.aim("answers", this.untilSeen(state, this.withLoyalty(readAnswers(state))), (slot, up) =>
+      answerDelay(state, this.network.candidates.answering[slot], up, this.believed.watchUp),
     );
     if (this.network.virtuals.length === 0 && this.network.pairs.length === 0) return;
     this.elections.look(state, this.nowMs);
@@ -360,6 +371,21 @@ class Simulator {
     for (const { watch, index, members } of this.network.watches) {
       if (watch.kind !== "group" || failed.has(index)) continue;
       read[index] = Number(groupUp(watch.need, members.filter((m) => watchUp[m]).length, members.length));
+    }
+    return read;
+  }
+
+  /**
+   * Rule 3.3: learned routes that do not say when they are lost stay until their device sees that the neighbor is gone, by
+   * carrier or by a BFD session with it.
+   */
+  private untilSeen(state: State, read: Uint8Array): Uint8Array {
+    const { candidates } = this.network;
+    for (const [slot, c] of candidates.answering.entries()) {
+      if (read[slot] || !this.believed.answers[slot] || !isTimeless(this.network, c)) continue;
+      const { out, sessions } = witnessesOf(this.network, c);
+      const carrierToGo = out >= 0 && !state.carrier[out] && this.believed.carrierUp[out];
+      if (carrierToGo || sessions.some((w) => this.believed.watchUp[w])) read[slot] = 1;
     }
     return read;
   }

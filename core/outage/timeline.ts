@@ -15,6 +15,8 @@ import {
 export interface Range {
   readonly min: number | null;
   readonly max: number | null;
+  /** How long it lasts at most is not known: a learned route does not say when it is lost (rule 3.3). */
+  readonly unknown?: true;
 }
 
 export interface FlowTimeline {
@@ -55,7 +57,7 @@ export function timelineOf(
   const flows = asked.questions.map((question, i): FlowTimeline => {
     const cases = runs.map((run) => {
       const spans = fromFailure(run.spans[i], steps);
-      return { spans, downMs: downTime(question, spans, run.flapping) };
+      return { spans, downMs: downTime(question, spans, run.flapping), isOpen: run.waitsForEver };
     });
     const longCase = cases.reduce((a, b) => (compareDown(b.downMs, a.downMs) > 0 ? b : a));
     // Of cases that take equally long, the one in which all is soonest is the shortest.
@@ -64,13 +66,17 @@ export function timelineOf(
     );
     const exact = { min: shortCase.downMs, max: longCase.downMs };
     // Times are not whole milliseconds where elections skew them: bounds are told outward (rule 14.2).
-    const outageMs = {
+    const bounds = {
       min: exact.min === null ? null : Math.floor(exact.min),
       max: exact.max === null ? null : Math.ceil(exact.max),
     };
+    // What waits for ever does so only as far as the plan says: the routes are lost some time.
+    const unknown = longCase.downMs === null && longCase.isOpen && shortCase.downMs !== null;
+    const outageMs: Range = unknown ? { ...bounds, unknown } : bounds;
     const packets = (ms: number | null, round: (n: number) => number) =>
       ms === null ? null : round((ms * rates[i]) / 1000);
-    const open = endsDiffer(cases.map(({ spans }) => spans));
+    const settled = cases.filter(({ isOpen }) => !isOpen);
+    const open = endsDiffer((settled.length ? settled : cases).map(({ spans }) => spans));
     return {
       spans: endingUncertain(rounded(longCase.spans, Math.ceil), open),
       leastSpans: endingUncertain(rounded(shortCase.spans, Math.floor), open),

@@ -364,14 +364,15 @@ class Sweeper<F extends FailureOutcome> {
 
   /** What the `n`-th flow of a timeline comes to: where that rests on what came first, the worst end (rule 10.1). */
   private ending({ longest, shortest }: Timeline, n: number, question: Question, settled: Outcome): Outcome {
-    const runs = [longest, shortest];
+    const runs = [longest, shortest].filter((run) => !run.waitsForEver);
+    if (runs.length === 0) return settled;
     const endsSo = (run: Simulation) => {
       const last = run.spans[n].at(-1);
       return last !== undefined && faresAlike(last, settled);
     };
     if (runs.every((run) => run.flapping || endsSo(run))) return settled;
     const ends = runs.map((run) => outcomeIn(run.end, question, this.gateways));
-    const open = runs.some((run) => run.flapping) || !faresAlike(ends[0], ends[1]);
+    const open = runs.some((run) => run.flapping) || !faresAlike(ends[0], ends[ends.length - 1]);
     return open ? oneOf(ends) : worstOutcome(ends);
   }
 

@@ -2,6 +2,8 @@
 interface Bounds {
   readonly min: number | null;
   readonly max: number | null;
+  /** The most is not known. */
+  readonly unknown?: boolean;
 }
 
 /** Finer than a tenth of a second only where that is all there is. */
@@ -27,8 +29,9 @@ export function mostSeconds(ms: number): string {
   return written(Math.ceil(ms / step) * step);
 }
 
-/** Bounds in seconds, rounded outward: "2–4 s", "0.3 s", "no end"; "" where nothing lasts. */
-export function boundsText({ min, max }: Bounds): string {
+/** Bounds in seconds, rounded outward: "2–4 s", "0.3 s", "no end", "an unknown time"; "" where nothing lasts. */
+export function boundsText({ min, max, unknown }: Bounds): string {
+  if (unknown) return min ? `${leastSeconds(min)} s or more` : "an unknown time";
   if (max === null) return min === null ? "no end" : `${leastSeconds(min)} s – no end`;
   if (max === 0) return "";
   if (min === null || min === max) return `${min === null ? mostSeconds(max) : secondsText(max)} s`;

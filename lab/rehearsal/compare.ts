@@ -44,7 +44,8 @@ export function disagreement(
   { lateMs, periodMs }: Allowed,
 ): string | null {
   if (predicted.spans.some(({ uncertain }) => uncertain)) return null;
-  const { min, max } = predicted.outageMs;
+  const { min, max, unknown } = predicted.outageMs;
+  if (unknown) return null;
   if (!seen.works && max !== null) return "it did not recover, as predicted it should";
   if (seen.works && min === null) return "it recovered, although predicted not to";
   if (seen.works && min !== null) {

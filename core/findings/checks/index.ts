@@ -23,6 +23,7 @@ import { flowNotDenied } from "./flow-not-denied.ts";
 import { forwardingOff } from "./forwarding-off.ts";
 import { gatewayOutsideSubnet } from "./gateway-outside-subnet.ts";
 import { interfaceNextHop } from "./interface-next-hop.ts";
+import { learnedWithoutTime } from "./learned-without-time.ts";
 import { linkLocalWithoutInterface } from "./link-local-without-interface.ts";
 import { missingReturnRoute } from "./missing-return-route.ts";
 import { nextHopCircular } from "./next-hop-circular.ts";
@@ -94,6 +95,7 @@ export const checks: readonly Check[] = [
   pinnedTargetUsed,
   bfdOneEnd,
   bfdTimersDiffer,
+  learnedWithoutTime,
   virtualOutsideSubnet,
   virtualMembersDiffer,
   virtualEqualPriorities,

@@ -21,7 +21,11 @@ export const outageTooLong: Check = {
         (b.outageMs.max ?? Number.POSITIVE_INFINITY) > (a.outageMs.max ?? Number.POSITIVE_INFINITY) ? b : a,
       );
       const refs = worst.failed.map((e) => formatElement(context.network, e));
-      const most = worst.outageMs.max === null ? "good" : `up to ${mostSeconds(worst.outageMs.max)} s`;
+      const { max, unknown } = worst.outageMs;
+      const longest = max === null ? "good" : `up to ${mostSeconds(max)} s`;
+      const most = unknown
+        ? "an unknown time, since a learned route states no time after which it is lost"
+        : longest;
       return [
         {
           device: null,
