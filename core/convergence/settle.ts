@@ -221,8 +221,15 @@ class Worlds {
   }
 }
 
-/** Which of the neighbours that candidates depend on answer now (rules 3.3, 7.1, 7.4). */
-export function readAnswers(physical: Physical, copy: CopyBytes = sliced): Uint8Array {
+/**
+ * Which of the neighbours that candidates depend on answer now (rules 3.3, 7.1, 7.4). `late` are interfaces that their
+ * devices take for down or up otherwise than they are.
+ */
+export function readAnswers(
+  physical: Physical,
+  copy: CopyBytes = sliced,
+  late: readonly number[] = [],
+): Uint8Array {
   const { network, struck } = physical;
   const { candidates, links } = network;
   const { answers, onLink, elsewhere } = untouchedAnswers(network);
@@ -240,6 +247,7 @@ export function readAnswers(physical: Physical, copy: CopyBytes = sliced): Uint8
       readOn(link);
       for (const rider of links.riders.get(link) ?? []) readOn(rider);
     }
+  for (const i of late) readOn(network.interfaces.link[i]);
   return now;
 }
 

@@ -321,7 +321,8 @@ class Simulator {
     this.aim("forgotten", forgettingOf(state) ?? new Uint8Array(this.network.interfaces.count), (i, gone) =>
       neighbourAge(this.network, i, gone),
     );
-    this.aim("answers", this.untilSeen(state, this.withLoyalty(readAnswers(state))), (slot, up) =>
+    const answering = readAnswers(state, undefined, differing(state.carrierUp, state.carrier));
+    this.aim("answers", this.untilSeen(state, this.withLoyalty(answering)), (slot, up) =>
       answerDelay(state, this.network.candidates.answering[slot], up, this.believed.watchUp),
     );
     if (this.network.virtuals.length === 0 && this.network.pairs.length === 0) return;
@@ -390,7 +391,7 @@ class Simulator {
     return read;
   }
 
-  /** Rule 7.1: a host that does not fail back at once stays with the gateway that it moved to while that one answers. */
+  /** Rule 7.1: a host that does not fail back at once stays with the gateway that it moved to until it takes that one for dead. */
   private withLoyalty(read: Uint8Array): Uint8Array {
     const { candidates } = this.network;
     for (const [slot, c] of candidates.answering.entries()) {
@@ -400,10 +401,12 @@ class Simulator {
       const written =
         candidates.source[c] === sourceCodes.static || candidates.source[c] === sourceCodes.handedOut;
       if (!written || profile.failback === "at-once") continue;
-      const content = this.rivals(c).some(
-        (rival) => this.believed.answers[candidates.answer[rival]] && read[candidates.answer[rival]],
-      );
-      if (content) read[slot] = 0;
+      // One that has died is kept until the time for that has passed; own carrier lost ends it at once.
+      const keepsTo = this.rivals(c).some((rival) => {
+        const out = candidates.out[rival];
+        return this.believed.answers[candidates.answer[rival]] && (out < 0 || this.believed.carrierUp[out]);
+      });
+      if (keepsTo) read[slot] = 0;
     }
     return read;
   }
