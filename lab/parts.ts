@@ -86,6 +86,12 @@ function partsOf(device: Device, leftOut: string[]): Device[] {
   const name = device.label ?? device.id;
   const leaks = device.routes.filter(({ toVrf }) => toVrf !== undefined);
   if (leaks.length > 0) leftOut.push(`${name}: ${leaks.length} routes from one VRF into another`);
+  const parts = new Map<string, Set<string>>();
+  for (const { vrf, virtual } of device.interfaces)
+    for (const { sync } of virtual ?? [])
+      if (sync !== undefined) parts.set(sync, (parts.get(sync) ?? new Set()).add(vrf ?? MAIN));
+  for (const [sync, vrfs] of parts)
+    if (vrfs.size > 1) leftOut.push(`${name}: that the sync group ${sync} holds across VRFs`);
   return [MAIN, ...named].map((vrf) => partWith(device, vrf, leftOut));
 }
 

@@ -1,4 +1,4 @@
-import type { Device, Link, Plan, StaticRoute, VirtualRouter } from "../core/plan/index.ts";
+import type { Device, Link, Plan, StaticRoute } from "../core/plan/index.ts";
 import { outsideRoutes } from "./outside.ts";
 import { parted } from "./parts.ts";
 import { type LabTunnel, tunnelsOf } from "./tunnels.ts";
@@ -113,11 +113,7 @@ function withShownVirtuals(name: string, port: Port, leftOut: string[]): Port {
   const count = (port.virtual ?? []).length - shown.length;
   if (count > 0)
     leftOut.push(`${name}: ${count} virtual routers of ${port.name} (of IPv6, or owners of their address)`);
-  const together = shown.filter(({ sync }) => sync);
-  if (together.length > 0) leftOut.push(`${name}: sync groups of virtual routers on ${port.name}`);
-  return port.virtual
-    ? { ...port, virtual: shown.map(({ sync: _sync, ...one }): VirtualRouter => one) }
-    : port;
+  return port.virtual ? { ...port, virtual: shown } : port;
 }
 
 /** Whether a watch looks through an interface that is not there. */

@@ -8,11 +8,15 @@ export function priorityOf(state: Pick<State, "network" | "watchUp" | "carrierUp
   const { virtuals } = state.network;
   const { owner, priority, together } = virtuals[v];
   if (owner) return priority;
-  const tracked = together.flatMap((mate) => virtuals[mate].track);
-  const lowered = tracked.reduce((sum, { watch, interface: i, lower }) => {
-    const up = watch >= 0 ? state.watchUp[watch] : state.carrierUp[i];
-    return up ? sum : sum + lower;
-  }, 0);
+  // What several track counts once.
+  const lowerings = new Map<number, number>();
+  for (const mate of together)
+    for (const { watch, interface: i, lower } of virtuals[mate].track) {
+      if (watch >= 0 ? state.watchUp[watch] : state.carrierUp[i]) continue;
+      const tracked = watch >= 0 ? watch : -1 - i;
+      lowerings.set(tracked, Math.max(lower, lowerings.get(tracked) ?? 0));
+    }
+  const lowered = [...lowerings.values()].reduce((sum, lower) => sum + lower, 0);
   return Math.max(1, priority - lowered);
 }
 
@@ -47,14 +51,11 @@ export function partsOf(state: State, { link, members }: Network["virtualGroups"
   ];
 }
 
-/** Who comes first: by priority, then by the greater primary address; those that are Active together by the first of them. */
+/** Who comes first: by priority, then by the greater primary address. */
 function compareRank(state: State, a: number, b: number): number {
   const { virtuals } = state.network;
-  const first = (v: number) => virtuals[v].together[0];
-  const [one, other] = [first(a), first(b)];
   return (
-    priorityOf(state, one) - priorityOf(state, other) ||
-    comparePrimary(virtuals[one].primary, virtuals[other].primary)
+    priorityOf(state, a) - priorityOf(state, b) || comparePrimary(virtuals[a].primary, virtuals[b].primary)
   );
 }
 
@@ -65,9 +66,8 @@ function strongest(state: State, list: readonly number[]): number {
 /** Whether one that is heard less strong than itself is let go on (rule 14.1): only a strictly higher priority takes over. */
 function takesOver(state: State, v: number, active: number): boolean {
   const { virtuals } = state.network;
-  const { preempt, owner, together } = virtuals[v];
-  const [mine, theirs] = [together[0], virtuals[active].together[0]];
-  return (preempt || owner) && priorityOf(state, mine) > priorityOf(state, theirs);
+  const { preempt, owner } = virtuals[v];
+  return (preempt || owner) && priorityOf(state, v) > priorityOf(state, active);
 }
 
 /**
@@ -75,11 +75,23 @@ function takesOver(state: State, v: number, active: number): boolean {
  * one, or steps back; where none is heard the strongest begins. `anew` asks who would be, had all just started.
  */
 export function electedIn(state: State, anew: boolean): Uint8Array {
+  const { virtuals } = state.network;
+  const held = new Set<number>();
+  for (;;) {
+    const next = electedWithout(state, anew, held);
+    // Where one of those that are Active together cannot be, none is (rule 14.7).
+    const alone = virtuals.find(({ index, together }) => next[index] && !together.every((v) => next[v]));
+    if (!alone) return next;
+    for (const v of alone.together) held.add(v);
+  }
+}
+
+function electedWithout(state: State, anew: boolean, held: ReadonlySet<number>): Uint8Array {
   const { network, roles } = state;
   const next = new Uint8Array(network.virtuals.length);
   for (const group of network.virtualGroups) {
     for (const part of partsOf(state, group)) {
-      const able = part.members.filter((v) => takesPart(state, v));
+      const able = part.members.filter((v) => takesPart(state, v) && !held.has(v));
       const isActive = (v: number) => roles.virtualActive[v] === 1;
       // Who hears nobody is Active, sooner or later.
       const heard = part.heard.filter((v) => takesPart(state, v) && (anew || isActive(v)));

@@ -2,6 +2,7 @@ import { describe, expect, it } from "vitest";
 import { planOf } from "../../tests/support/plans.ts";
 import { type Gateways, pairOfFirewalls, twoGateways } from "../../tests/support/shared-plans.ts";
 import { activeDownMs, skewMs } from "../convergence/index.ts";
+import { findAll } from "../findings/index.ts";
 import type { Outage, Plan } from "../plan/index.ts";
 import { timelineReport } from "../reports/index.ts";
 import { NetworkModel } from "../scenario/index.ts";
@@ -189,8 +190,45 @@ describe("rule 14.1: who answers, and for what", () => {
       "virtual router 17 on rb/wan becomes Active",
     ]);
     // The LAN was told (Skew_Time), the other side heard nothing any more.
-    expect(events.find(({ what }) => what.includes("rb/lan becomes Active"))?.atMs).toBe(610);
+    expect(events.find(({ what }) => what.includes("rb/lan becomes Active"))?.atMs).toBe(3610);
     expect(events.find(({ what }) => what.includes("rb/wan becomes Active"))?.atMs).toBe(3610);
+  });
+});
+
+describe("rule 14.7: a sync group of which one hears a better one", () => {
+  it("stays Backup as a whole, which leaves an address without anybody: a finding", () => {
+    const virtual = (id: number, priority: number, sync?: string) => [
+      { id, addresses: [`10.0.${id}.1`], priority, ...(sync ? { sync } : {}) },
+    ];
+    const plan = planOf({
+      devices: [
+        {
+          id: "ra",
+          role: "router",
+          interfaces: [
+            { name: "one", addresses: ["10.0.1.2/24"], virtual: virtual(1, 100, "both") },
+            { name: "two", addresses: ["10.0.2.2/24"], virtual: virtual(2, 100, "both") },
+          ],
+        },
+        {
+          id: "rb",
+          role: "router",
+          interfaces: [{ name: "two", addresses: ["10.0.2.3/24"], virtual: virtual(2, 200) }],
+        },
+      ],
+      links: [
+        { id: "one", medium: "switch", ends: ["ra/one"] },
+        { id: "two", medium: "switch", ends: ["ra/two", "rb/two"] },
+      ],
+    });
+    const model = NetworkModel.compile(plan);
+    expect([...model.world.state.roles.virtualActive]).toEqual([0, 0, 1]);
+    const found = findAll(model).filter(({ code }) => code === "sync-keeps-backup");
+    expect(found.map(({ text }) => text)).toEqual([
+      "No router is Active for virtual router 1 on ra/one: ra stays Backup, because virtual router 2 on ra/two of the same sync group hears a better Active.",
+    ]);
+    // Once the better one is gone, both are Active.
+    expect([...model.under(["device:rb"]).world.state.roles.virtualActive]).toEqual([1, 1, 0]);
   });
 });
 

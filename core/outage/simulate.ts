@@ -149,6 +149,8 @@ class Simulator {
     pairActive: new Map(),
   };
   private readonly elections: Elections;
+  /** When virtual routers would take over or step back, each by itself, by number. */
+  private readonly ownTakeovers = new Map<number, number>();
   private readonly events: { atMs: number; what: Happening }[] = [];
   private readonly spans: (Omit<Span, "toMs"> & { toMs: number | null })[][];
   private changes = 0;
@@ -327,9 +329,7 @@ class Simulator {
     );
     if (this.network.virtuals.length === 0 && this.network.pairs.length === 0) return;
     this.elections.look(state, this.nowMs);
-    this.aim("virtualActive", this.elections.virtualsWanted(state), (v, active) =>
-      this.elections.virtualDelay(state, v, active, this.nowMs),
-    );
+    this.aimVirtuals(state);
     this.aim("pairActive", activeMembersIn(world), (place, active) =>
       this.elections.memberDelay(state, place, active),
     );
@@ -428,6 +428,31 @@ class Simulator {
       if (timers.get(i)?.value === wanted[i]) continue;
       const takes = delay(i, wanted[i] > 0);
       timers.set(i, { dueMs: this.dueMs(`${key} ${i} ${wanted[i]}`, takes), value: wanted[i] });
+    }
+  }
+
+  /** Virtual routers take over and step back, those of one sync group together (rules 14.4 and 14.7). */
+  private aimVirtuals(state: State) {
+    const timers = this.timers.virtualActive;
+    const { elections, network } = this;
+    /** When each would take over by itself. */
+    const own = this.ownTakeovers;
+    const before = new Map([...timers.keys()].map((v) => [v, own.get(v) ?? null] as const));
+    for (const [v, { value }] of timers) if (value === 1 && elections.isStale(state, v)) timers.delete(v);
+    const retimed = new Set([...before.keys()].filter((v) => !timers.has(v)));
+    for (const [v, timer] of timers) timer.dueMs = own.get(v) ?? timer.dueMs;
+    this.aim("virtualActive", elections.virtualsWanted(state), (v, active) =>
+      elections.virtualDelay(state, v, active, this.nowMs, retimed.has(v) ? (before.get(v) ?? null) : null),
+    );
+    own.clear();
+    for (const [v, { dueMs }] of timers) own.set(v, dueMs);
+    for (const { index, together } of network.virtuals) {
+      const timer = timers.get(index);
+      if (!timer || together.length === 1) continue;
+      const mates = together.flatMap((v) =>
+        timers.get(v)?.value === timer.value ? [own.get(v) as number] : [],
+      );
+      timer.dueMs = timer.value ? Math.max(...mates) : Math.min(...mates);
     }
   }
 

@@ -31,6 +31,10 @@ export class Alarm {
     if (this.cancel) this.set(this.dueMs + ms - this.clock.now());
   }
 
+  get isSet(): boolean {
+    return this.cancel !== null;
+  }
+
   set(ms: number) {
     this.stop();
     this.dueMs = this.clock.now() + ms;

@@ -51,6 +51,8 @@ export interface VirtualOrder extends VirtualSettings {
   /** An address of that port that nobody else knows: by it the port is named. */
   readonly ownAddress: string;
   readonly priority: number;
+  /** Those of one name are Active together. */
+  readonly sync?: string;
   readonly track: readonly { readonly watch?: string; readonly port?: string; readonly lower: number }[];
 }
 

@@ -47,6 +47,8 @@ export class Virtuals {
     // From there, so that bridges learn where the virtual router is (RFC 9568, section 7.2).
     socket.setMulticastInterface(order.ownAddress);
     this.all.push({ order, election, socket });
+    const mates = this.all.filter((one) => order.sync !== undefined && one.order.sync === order.sync);
+    if (mates.length > 1) Election.join(mates.map((one) => one.election));
   }
 
   /** Begins where the port is up. */

@@ -5,7 +5,7 @@ import {
   parseAddress,
   parseInterfaceAddress,
 } from "../../core/address/index.ts";
-import type { Device, Plan, Probe, StaticRoute, Watch } from "../../core/plan/index.ts";
+import type { Device, Plan, Probe, StaticRoute, Track, VirtualRouter, Watch } from "../../core/plan/index.ts";
 import type {
   FlowOrder,
   Orders,
@@ -185,6 +185,18 @@ function sourceOf(device: Device, source: string, target: string): string {
   return address ? bareAddress(address) : source;
 }
 
+/** What lowers a virtual router: what it tracks, and what those track that are Active together with it (rule 14.7). */
+function trackedBy(device: Device, { track, sync }: VirtualRouter): Track[] {
+  if (sync === undefined) return track;
+  const all = device.interfaces.flatMap((port) => port.virtual ?? []);
+  const tracks = all.filter((one) => one.sync === sync).flatMap((one) => one.track);
+  const isSame = (a: Track, b: Track) => a.watch === b.watch && a.interface === b.interface;
+  return tracks.filter((one, n) => {
+    const others = tracks.map((other, m) => ({ other, m })).filter(({ other }) => isSame(one, other));
+    return others.every(({ other, m }) => other.lower < one.lower || (other.lower === one.lower && m >= n));
+  });
+}
+
 function virtualOrders(device: Device, lab: Lab): VirtualOrder[] {
   return lab.virtualPorts
     .filter(({ end }) => end.startsWith(`${device.id}/`))
@@ -193,14 +205,15 @@ function virtualOrders(device: Device, lab: Lab): VirtualOrder[] {
       const port = device.interfaces.find((one) => one.name === name);
       const primary = parseInterfaceAddress(port?.addresses.find((address) => !address.includes(":")) ?? "");
       if (!primary) return [];
-      const { id, addresses, priority, preempt, preemptDelayMs, advertMs, track } = virtual;
+      const { id, addresses, priority, preempt, preemptDelayMs, advertMs, sync } = virtual;
       return [
         {
           ...{ id, addresses, priority, preempt, preemptDelayMs, advertMs, own, ownAddress },
           port: portName(name),
           primary: formatAddress(primary.address),
           length: primary.length,
-          track: track.map(({ watch, interface: tracked, lower }) => ({
+          ...(sync === undefined ? {} : { sync }),
+          track: trackedBy(device, virtual).map(({ watch, interface: tracked, lower }) => ({
             ...(watch !== undefined ? { watch } : {}),
             ...(tracked !== undefined ? { port: portName(tracked) } : {}),
             lower,

@@ -267,6 +267,65 @@ export function shared(of: Shared): Plan {
   });
 }
 
+/** Two routers that share an address on both their sides, and are Active on both or on none. */
+export function together(advertMs: readonly [number, number], priorities: readonly [number, number]): Plan {
+  const { net, on, prefix, whole } = addresses(false);
+  const router = (n: 1 | 2) => ({
+    id: n === 1 ? "left" : "right",
+    role: "router",
+    profile: "metric-router",
+    interfaces: [1, 3].map((segment, s) => ({
+      name: s === 0 ? "lan" : "core",
+      addresses: [on(segment, n + 1)],
+      virtual: [
+        {
+          ...{ id: segment, addresses: [net(segment, 1)], sync: "both" },
+          ...{ priority: priorities[n - 1], advertMs: advertMs[s] },
+        },
+      ],
+    })),
+    routes: [{ to: prefix(2), via: net(3, 9) }],
+  });
+  return planOf({
+    devices: [
+      {
+        id: "desk",
+        role: "host",
+        interfaces: [{ name: "eth0", addresses: [on(1, 10)] }],
+        routes: [{ to: whole, via: net(1, 1) }],
+      },
+      router(1),
+      router(2),
+      {
+        id: "hall",
+        role: "router",
+        profile: "metric-router",
+        interfaces: [
+          { name: "core", addresses: [on(3, 9)] },
+          { name: "lan", addresses: [on(2, 1)] },
+        ],
+        routes: [{ to: prefix(1), via: net(3, 1) }],
+      },
+      {
+        id: "server",
+        role: "host",
+        interfaces: [{ name: "eth0", addresses: [on(2, 10)] }],
+        routes: [{ to: whole, via: net(2, 1) }],
+      },
+    ],
+    links: [
+      { id: "lan", medium: "switch", ends: ["desk/eth0", "left/lan", "right/lan"] },
+      { id: "core", medium: "switch", ends: ["hall/core", "left/core", "right/core"] },
+      { id: "hall-lan", medium: "switch", ends: ["hall/lan", "server/eth0"] },
+    ],
+    gateways: [
+      { id: "left", at: "left/core" },
+      { id: "right", at: "right/core" },
+    ],
+    flows: [{ id: "timetable", from: "desk", to: net(2, 10), protocol: "udp", port: 5000, rate }],
+  });
+}
+
 /** A firewall with two providers and the internet behind them: translation, zones, a probe through each. */
 export function translated(probe: Document, failing: "cable" | "circuit"): Plan {
   const document: Document = {

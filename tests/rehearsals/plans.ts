@@ -1,6 +1,6 @@
 import type { Plan } from "../../core/plan/index.ts";
 import { Random } from "../support/random.ts";
-import { shared, translated, tunnelled, twoWays } from "./networks.ts";
+import { shared, together, translated, tunnelled, twoWays } from "./networks.ts";
 
 /** A plan and what happens to it; small times, so that many can be rehearsed. */
 export interface RehearsalCase {
@@ -172,6 +172,26 @@ export function rehearsalCases(seed: number): RehearsalCase[] {
       "a virtual router that says that it goes",
       shared({ advertMs: adverts(), priorities: priorities() }),
       [{ atMs: 0, shut: ["device:left"] }],
+    ],
+    [
+      "a weaker one that waits before it preempts",
+      shared({ advertMs: 200, priorities: [150, 100], lower: 80, preemptDelayMs: between(8, 12) * 100 }),
+      down("interface:left/up"),
+    ],
+    [
+      "a sync group of which one side dies",
+      together([adverts(), adverts()], priorities()),
+      down("interface:left/core"),
+    ],
+    [
+      "a sync group that dies as a whole",
+      together([200, adverts()], priorities()),
+      down("device:left", null),
+    ],
+    [
+      "a circuit with sessions that fails in one direction",
+      twoWays({ medium: "circuit", watches: ({ peer }) => [bfd(peer)] }),
+      down("link:first@right"),
     ],
     ["a firewall whose provider's line is cut", translated(probe(), "cable"), down("link:north")],
     ["a firewall whose provider goes silent", translated(probe(), "circuit"), down("link:north-up")],

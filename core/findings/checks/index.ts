@@ -48,6 +48,7 @@ import { staticOverConnected } from "./static-over-connected.ts";
 import { stickyGateways } from "./sticky-gateways.ts";
 import { summarySwallows } from "./summary-swallows.ts";
 import { summaryWithoutDiscard } from "./summary-without-discard.ts";
+import { syncKeepsBackup } from "./sync-keeps-backup.ts";
 import { tagOneEnd } from "./tag-one-end.ts";
 import { translatedToTheOtherProvider } from "./translated-to-the-other-provider.ts";
 import { translationMissing } from "./translation-missing.ts";
@@ -106,6 +107,7 @@ export const checks: readonly Check[] = [
   virtualRepliesElsewhere,
   virtualSplit,
   virtualPartsSilently,
+  syncKeepsBackup,
   returnsTooEarly,
   pairDiffers,
   pairSplits,

@@ -27,7 +27,12 @@ export class Election {
   private readonly advertise: Alarm;
   private readonly delay: Alarm;
   private startedMs = 0;
+  /** Since when a lower one is heard to be Active, and when it was last. */
+  private lowerSinceMs = Number.NEGATIVE_INFINITY;
   private lowerHeardMs = Number.NEGATIVE_INFINITY;
+  /** Its own time to become Active has come; it waits for those that are Active together with it. */
+  private isReady = false;
+  private mates: readonly Election[] = [this];
 
   constructor(
     private readonly settings: VirtualSettings,
@@ -39,7 +44,12 @@ export class Election {
     this.activeIntervalMs = settings.advertMs;
     this.down = new Alarm(clock, () => this.downTimeOver());
     this.advertise = new Alarm(clock, () => this.say(this.priority));
-    this.delay = new Alarm(clock, () => this.becomeActive());
+    this.delay = new Alarm(clock, () => this.claim());
+  }
+
+  /** These are Active together, or none of them is; each is told so once. */
+  static join(mates: readonly Election[]) {
+    for (const one of mates) one.mates = mates;
   }
 
   /** Skew_Time, in milliseconds (RFC 9568, section 6.1). */
@@ -67,7 +77,24 @@ export class Election {
     if (wasActive && announced) this.say(0);
     for (const alarm of [this.down, this.advertise, this.delay]) alarm.stop();
     this.state = "initialize";
+    this.isReady = false;
     if (wasActive) this.told(false);
+    this.leaveTogether();
+  }
+
+  /** Another one of those that are Active together is so no more: it says that it steps back, and waits as Backup. */
+  private stepBack() {
+    if (this.state !== "active") return;
+    this.say(0);
+    this.advertise.stop();
+    this.state = "backup";
+    this.activeIntervalMs = this.settings.advertMs;
+    this.down.set(this.downMs);
+    this.told(false);
+  }
+
+  private leaveTogether() {
+    for (const mate of this.mates) if (mate !== this) mate.stepBack();
   }
 
   /** What is tracked changed: a higher priority waits less, a lower one more. */
@@ -86,12 +113,19 @@ export class Election {
   private downTimeOver() {
     // One that comes back and finds a lower one at work waits for its preemption delay besides.
     const lowerAtWork = this.clock.now() - this.lowerHeardMs < 3 * this.activeIntervalMs;
-    const over = this.startedMs + this.settings.preemptDelayMs;
+    const over = Math.max(this.startedMs, this.lowerSinceMs) + this.settings.preemptDelayMs;
     if (lowerAtWork && this.clock.now() < over) this.delay.set(over - this.clock.now());
-    else this.becomeActive();
+    else this.claim();
+  }
+
+  private claim() {
+    this.isReady = true;
+    if (this.mates.every((mate) => mate.isReady)) for (const mate of this.mates) mate.becomeActive();
   }
 
   private becomeActive() {
+    for (const alarm of [this.down, this.delay]) alarm.stop();
+    this.isReady = false;
     this.state = "active";
     this.told(true);
     this.say(this.priority);
@@ -103,6 +137,7 @@ export class Election {
     this.activeIntervalMs = heard.maxIntervalCs * 10;
     this.down.set(this.downMs);
     this.told(false);
+    this.leaveTogether();
   }
 
   /** An advertisement of its group, sent by another one with this primary address (RFC 9568, sections 6.4.2 and 6.4.3). */
@@ -112,14 +147,22 @@ export class Election {
   }
 
   private hearAsBackup(heard: Advertisement) {
+    const now = this.clock.now();
     if (heard.priority === 0) {
       this.delay.stop();
-      this.down.set(this.skewMs);
+      if (!this.isReady) this.down.set(this.skewMs);
     } else if (!this.settings.preempt || heard.priority >= this.priority) {
       this.delay.stop();
+      this.isReady = false;
+      this.lowerHeardMs = Number.NEGATIVE_INFINITY;
       this.activeIntervalMs = heard.maxIntervalCs * 10;
       this.down.set(this.downMs);
-    } else this.lowerHeardMs = this.clock.now();
+    } else {
+      if (now - this.lowerHeardMs > this.downMs) this.lowerSinceMs = now;
+      this.lowerHeardMs = now;
+      // Where it only waits for its delay, the end of what it hears ends that too.
+      if (this.delay.isSet) this.down.set(this.downMs);
+    }
   }
 
   private hearAsActive(heard: Advertisement, from: string) {

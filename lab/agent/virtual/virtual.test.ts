@@ -1,7 +1,8 @@
 import { describe, expect, it } from "vitest";
 import { FakeClock } from "../../../tests/support/fake-clock.ts";
+import { Segment } from "../../../tests/support/segment.ts";
 import { type Advertisement, readAdvertisement, writeAdvertisement } from "./advertisement.ts";
-import { Election, type VirtualSettings } from "./election.ts";
+import { Election } from "./election.ts";
 
 const GROUP = "224.0.0.18";
 
@@ -33,46 +34,6 @@ describe("an advertisement (RFC 9568, section 5.2)", () => {
     expect(readAdvertisement(Buffer.alloc(4), "172.20.16.2", GROUP)).toBeNull();
   });
 });
-
-interface Member {
-  readonly election: Election;
-  readonly primary: string;
-}
-
-/** A segment on which everybody hears everybody who is not apart. */
-class Segment {
-  readonly clock = new FakeClock();
-  readonly members: Member[] = [];
-  readonly told: { atMs: number; who: number; active: boolean }[] = [];
-  readonly apart = new Set<number>();
-
-  add(priority: number, more: Partial<VirtualSettings> = {}): Election {
-    const who = this.members.length;
-    const settings: VirtualSettings = {
-      ...{ id: 7, addresses: ["10.0.0.1"], advertMs: 1000, preempt: true, preemptDelayMs: 0 },
-      primary: `10.0.0.${who + 2}`,
-      ...more,
-    };
-    const election = new Election(
-      settings,
-      priority,
-      this.clock,
-      (message) => {
-        for (const [n, member] of this.members.entries())
-          if (n !== who && !this.apart.has(n) && !this.apart.has(who))
-            this.clock.after(0, () => member.election.hear(message, settings.primary));
-      },
-      (active) => this.told.push({ atMs: this.clock.now(), who, active }),
-    );
-    this.members.push({ election, primary: settings.primary });
-    election.start();
-    return election;
-  }
-
-  get states() {
-    return this.members.map(({ election }) => election.state);
-  }
-}
 
 describe("an election (RFC 9568, section 6.4)", () => {
   it("is won by the highest priority, after three intervals and its skew", () => {
@@ -148,7 +109,7 @@ describe("an election (RFC 9568, section 6.4)", () => {
     segment.clock.run(5000);
     segment.add(200, { preemptDelayMs: 8000 });
     segment.clock.run(20_000);
-    expect(segment.told.at(-2)).toEqual({ atMs: 13_000, who: 1, active: true });
+    expect(segment.told.at(-2)).toEqual({ atMs: 13_609.375, who: 1, active: true });
     const alone = new Segment();
     alone.add(200, { preemptDelayMs: 8000 });
     alone.clock.run(4000);
@@ -174,5 +135,63 @@ describe("an election (RFC 9568, section 6.4)", () => {
     expect(segment.told.at(-1)).toMatchObject({ who: 1, active: true });
     const lastHeard = 3609.375 + 2000;
     expect(segment.told.at(-1)?.atMs).toBeCloseTo(lastHeard + 3000 + 218.75, 6);
+  });
+
+  it("waits for the preemption delay where the Active one becomes weaker", () => {
+    const segment = new Segment();
+    const first = segment.add(200);
+    segment.add(150, { preemptDelayMs: 8000 });
+    segment.clock.run(10_000);
+    first.setPriority(100);
+    segment.clock.run(20_000);
+    // Lowered at 10,000; the first lower advertisement was heard at 3218.75 + 7000.
+    expect(segment.told.at(-2)).toEqual({ atMs: 3218.75 + 7000 + 8000, who: 1, active: true });
+  });
+
+  it("does not wait on where the weaker one dies meanwhile", () => {
+    const segment = new Segment();
+    segment.add(100);
+    segment.clock.run(5000);
+    segment.add(200, { preemptDelayMs: 60_000 });
+    segment.clock.run(10_000);
+    segment.apart.add(0);
+    segment.clock.run(10_000);
+    expect(segment.states[1]).toBe("active");
+  });
+});
+
+describe("a sync group", () => {
+  /** Two devices with a virtual router on each of two segments. */
+  function two(more: { a?: [number, number]; b?: [number, number] } = {}) {
+    const clock = new FakeClock();
+    const sides = [new Segment(clock), new Segment(clock)];
+    const [a, b] = [more.a ?? [200, 200], more.b ?? [100, 100]].map((priorities) => {
+      const list = sides.map((side, n) => side.add(priorities[n]));
+      Election.join(list);
+      return list;
+    });
+    return { clock, sides, a, b };
+  }
+
+  it("becomes Active on all segments at the latest of its times", () => {
+    const { clock, sides, a } = two();
+    clock.run(5000);
+    expect(sides.map(({ states }) => states.join())).toEqual(["active,backup", "active,backup"]);
+    // One dies silently on one side: the other side is told, and waits for the silent one.
+    a[0].stop(false);
+    clock.run(10_000);
+    const took = sides.map(({ told }) => told.at(-1));
+    expect(took.map((one) => [one?.who, one?.active])).toEqual([
+      [1, true],
+      [1, true],
+    ]);
+    expect(took[0]?.atMs).toBe(took[1]?.atMs);
+    expect(took[0]?.atMs).toBe(4218.75 + 3000 + 609.375);
+  });
+
+  it("stays Backup as a whole where one of it hears a better one", () => {
+    const { clock, sides } = two({ a: [200, 50], b: [100, 100] });
+    clock.run(20_000);
+    expect(sides.map(({ states }) => states.join())).toEqual(["backup,active", "backup,active"]);
   });
 });
