@@ -11,7 +11,11 @@ const range = z.strictObject({ min: milliseconds, max: milliseconds, unknown: z.
 /** What stands beside a verdict where it holds, and what becomes of what was established. */
 const marks = { partly: z.literal(true).optional(), uncertain: z.literal(true).optional() };
 const sessions = z
-  .strictObject({ state: z.enum(["kept", "broken"]), reason: z.string().nullable() })
+  .strictObject({
+    state: z.enum(["kept", "broken"]),
+    reason: z.string().nullable(),
+    uncertain: z.literal(true).optional(),
+  })
   .optional();
 
 const planError = z.strictObject({ path: z.string(), message: z.string() });

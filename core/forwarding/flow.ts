@@ -283,7 +283,12 @@ export function questionsOf(network: Network, flows: readonly Flow[]): FlowQuest
   return flows.flatMap((flow) => {
     const asked = askFrom(network, flow);
     if (!asked.ok) return [];
-    const question = mustBeDenied(flow) ? { ...asked.question, mustBeDenied: true as const } : asked.question;
+    const { sessionTimeoutMs } = flow;
+    const question = {
+      ...asked.question,
+      ...(mustBeDenied(flow) ? { mustBeDenied: true as const } : {}),
+      ...(sessionTimeoutMs === undefined ? {} : { sessionTimeoutMs }),
+    };
     return [{ flow, question }];
   });
 }

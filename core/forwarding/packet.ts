@@ -69,6 +69,8 @@ export interface Session {
   readonly original: Address;
   readonly translated: Address;
   readonly end: "source" | "destination";
+  /** Of a source that is the address of the exit (`to: interface`): that interface. By another one the binding ends (rule 18). */
+  readonly exit?: number;
 }
 
 /** One way of a packet through the network. */

@@ -5,6 +5,13 @@ import type { Packet, Walk } from "./packet.ts";
 import { chooseSource } from "./source.ts";
 import type { World } from "./world.ts";
 
+/** A source that a device puts in place. */
+export interface NewSource {
+  readonly address: Address;
+  /** Whether it is that of the exit, whatever that is (`to: interface`). */
+  readonly ofExit: boolean;
+}
+
 /**
  * The source that a device's translation puts in place when a packet leaves, or null. `to: interface` takes the
  * address that the device would send from itself (rule 6.1). The first entry that fits decides.
@@ -14,13 +21,13 @@ export function translatedSource(
   device: DeviceRecord,
   hop: NextHop,
   packet: Packet,
-): Address | null {
+): NewSource | null {
   for (const nat of device.sourceNat) {
     if (nat.out !== hop.out) continue;
     if (nat.from && !nat.from.some((prefix) => containsAddress(prefix, packet.source))) continue;
     if (nat.to && nat.to.family !== packet.source.family) continue;
     const to = nat.to ?? chooseSource(world.state, device, hop, packet.destination, true);
-    return to && !sameAddress(to, packet.source) ? to : null;
+    return to && !sameAddress(to, packet.source) ? { address: to, ofExit: nat.to === null } : null;
   }
   return null;
 }

@@ -22,7 +22,7 @@ import { passesReturnPath } from "./return-path.ts";
 import { chooseSource } from "./source.ts";
 import { type DropDetails, droppedAt, endedAt, hopAt, type Somewhere } from "./told.ts";
 import { circleOf, hopsOf, onto, type Place } from "./trail.ts";
-import { sentTo, translatedDestination, translatedSource } from "./translation.ts";
+import { type NewSource, sentTo, translatedDestination, translatedSource } from "./translation.ts";
 import type { World } from "./world.ts";
 
 /** The hop limit that a packet starts with: each router that forwards takes one, so 63 of them pass (rule 6.3). */
@@ -42,6 +42,8 @@ export interface Question {
   readonly zone?: number;
   /** Forces the first hop, as a probe pinned to an interface and next hop is sent (rule 9.3). */
   readonly pinned?: NextHop;
+  /** How long a session waits where nothing passes; by default as long as its protocol does (rule 18). */
+  readonly sessionTimeoutMs?: number;
   /** The flow is expected to be denied: it is judged by whether a packet arrives. */
   readonly mustBeDenied?: true;
 }
@@ -49,6 +51,8 @@ export interface Question {
 export interface Sending extends Question {
   /** For a reply: the way out that it answers. */
   readonly answers?: Walk;
+  /** Of a reply: the devices that know the flow, where these are not those on the way out. */
+  readonly knownBy?: ReadonlySet<number>;
   /** Of a reply: it is an ICMP error, which comes from an address of its own. */
   readonly isError?: true;
   /** Of a flow that was there before: who knows it (rule 18). */
@@ -66,6 +70,17 @@ export function walkPacket(world: World, sending: Sending): Walk[] {
   return new Walker(world, sending).run();
 }
 
+/** The session that a translated source begins. */
+function sessionOf(
+  { index }: DeviceRecord,
+  original: Address,
+  { address, ofExit }: NewSource,
+  { out }: NextHop,
+): Session {
+  const session = { device: index, original, translated: address, end: "source" as const };
+  return ofExit ? { ...session, exit: out } : session;
+}
+
 class Walker {
   private readonly walks: Walk[] = [];
   private readonly visited = new Set<string>();
@@ -80,7 +95,9 @@ class Walker {
     private readonly sending: Sending,
   ) {
     this.network = world.state.network;
-    this.passed = sending.answers ? new Set(sending.answers.hops.map((hop) => hop.device)) : null;
+    this.passed = sending.answers
+      ? (sending.knownBy ?? new Set(sending.answers.hops.map((hop) => hop.device)))
+      : null;
     const { source, destination, protocol, port } = sending;
     this.undecided = { source: source ?? destination, destination, protocol, port };
   }
@@ -375,12 +392,9 @@ class Walker {
 
     const translated = this.translationAt(place, record, hop);
     if (translated === "no-state") return this.end(this.dropped(place, "no-state", { out: hop.out }));
-    const packet = translated ? { ...place.packet, source: translated } : place.packet;
+    const packet = translated ? { ...place.packet, source: translated.address } : place.packet;
     const sessions = translated
-      ? [
-          ...place.sessions,
-          { device: record.index, original: place.packet.source, translated, end: "source" as const },
-        ]
+      ? [...place.sessions, sessionOf(record, place.packet.source, translated, hop)]
       : place.sessions;
 
     const straight = hop.address === null;
@@ -395,7 +409,7 @@ class Walker {
     // Of a bundle some of whose members are silently dead, what is sent on these is lost (rule 15.1).
     const partly = neighbour.contact === "answers" && membersOf(state, hop.out) === memberBits.some;
     if (partly || neighbour.contact !== "answers") {
-      const stopped = hopAt(here, match, c, hop, -1, translated);
+      const stopped = hopAt(here, match, c, hop, -1, translated?.address ?? null);
       const code: DropCode =
         partly || neighbour.contact === "link-dead"
           ? "link-dead"
@@ -418,7 +432,7 @@ class Walker {
       in: neighbour.interface,
       packet,
       arrived: packet,
-      trail: onto(place, hopAt(here, match, c, hop, next, translated)),
+      trail: onto(place, hopAt(here, match, c, hop, next, translated?.address ?? null)),
       sessions,
       share: place.share,
     });
@@ -431,15 +445,15 @@ class Walker {
   private stateAt({ index, profile }: DeviceRecord): boolean | null {
     const { established } = this.sending;
     if (established?.states.has(index) || this.passed?.has(index)) return true;
-    if (this.passed) return false;
-    const judgedAnew = this.undecided.protocol !== "tcp" || profile.midStream === "as-new";
-    return established && !judgedAnew ? false : null;
+    const asNew = this.undecided.protocol === "tcp" && profile.midStream === "as-new";
+    if (this.passed) return established && asNew ? null : false;
+    return established && this.undecided.protocol === "tcp" && !asNew ? false : null;
   }
 
   /** The source that a device puts in place, or null; of a flow that was there before, the one that it put there then. */
-  private translationAt(place: Place, record: DeviceRecord, hop: NextHop): Address | "no-state" | null {
+  private translationAt(place: Place, record: DeviceRecord, hop: NextHop): NewSource | "no-state" | null {
     const { established } = this.sending;
-    const { source } = place.packet;
+    const { source, protocol } = place.packet;
     // Replies of a flow that passed are left alone: translation of their destination was undone on arrival, and that of
     // the flow's destination is undone now (rules 6.6 and 6.9).
     if (this.passed?.has(record.index)) return this.restoredSource(record, source);
@@ -448,19 +462,28 @@ class Walker {
       : established?.sessions.find(
           (s) => s.end === "source" && s.device === record.index && sameAddress(s.original, source),
         );
-    if (before) return before.translated;
+    const isBound = !this.passed && established?.states.has(record.index) === true;
+    if (before && (before.exit === undefined || before.exit === hop.out))
+      return { address: before.translated, ofExit: before.exit !== undefined };
+    // What a device let pass without a translation keeps none, by whatever exit it leaves (rule 18).
+    if (isBound && !before) return null;
     const anew = translatedSource(this.world, record, hop, place.packet);
-    const refused = this.undecided.protocol === "tcp" && record.profile.midStream === "drop";
-    return anew && established && !this.passed && refused ? "no-state" : anew;
+    const refused = record.profile.midStream === "drop";
+    if (this.passed && !this.sending.isError) {
+      // Of a flow that it sees the replies of alone, a reply over UDP is new; ICMP and TCP have no state (rule 6.6).
+      if (anew && protocol !== "udp" && refused) return "no-state";
+      return protocol === "icmp" ? null : anew;
+    }
+    return (anew || before) && established && protocol === "tcp" && refused ? "no-state" : anew;
   }
 
   /** The address that the sender wrote to, where a device had put another one in its place; null where it had not. */
-  private restoredSource(record: DeviceRecord, source: Address): Address | null {
+  private restoredSource(record: DeviceRecord, source: Address): NewSource | null {
     const made = [...(this.sending.answers?.sessions ?? []), ...(this.sending.established?.sessions ?? [])];
     const session = made.find(
       (s) => s.end === "destination" && s.device === record.index && sameAddress(s.translated, source),
     );
-    return session?.original ?? null;
+    return session ? { address: session.original, ofExit: false } : null;
   }
 
   /** The packet as a device's policy sees it: with the new destination, or that before translation, by its profile. */

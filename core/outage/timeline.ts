@@ -33,6 +33,8 @@ export interface FlowTimeline {
 export interface Timeline {
   readonly longest: Simulation;
   readonly shortest: Simulation;
+  /** Every case that was simulated, those two among them. */
+  readonly runs: readonly Simulation[];
   readonly flows: readonly FlowTimeline[];
   /** How many phases are not known where that is more than can be combined: the bounds are an estimate then; else 0. */
   readonly beyondCombining: number;
@@ -86,7 +88,7 @@ export function timelineOf(
     };
   });
   const beyondCombining = unknown.size > MOST_COMBINED ? unknown.size : 0;
-  return { longest, shortest, flows, beyondCombining };
+  return { longest, shortest, runs, flows, beyondCombining };
 }
 
 /** Up to so many unknown phases every combination of their ends is simulated; up to so many one is turned at a time. */

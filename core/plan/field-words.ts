@@ -61,6 +61,7 @@ export const fieldWords: Readonly<Record<string, string>> = {
   policyTables: "policy tables",
   preemptDelayMs: "preempt delay",
   proxyArp: "proxy ARP",
+  sessionTimeoutMs: "session timeout",
   rate: "packets per second",
   recoverAfter: "up after",
   replyBy: "replies are sent",

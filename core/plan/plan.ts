@@ -70,6 +70,8 @@ export const flowSchema = z
     port: portField.optional(),
     rate: z.number().min(0).max(1e9).optional(),
     mbps: capacityField.optional(),
+    /** How long an established session waits where nothing passes (rule 18). */
+    sessionTimeoutMs: millisecondsField.optional(),
     expect: expectSchema.optional(),
   })
   .superRefine((flow, ctx) => {

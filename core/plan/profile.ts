@@ -150,6 +150,7 @@ export const builtInProfiles: Readonly<Record<string, Profile>> = {
     ...classicRouter,
     label: "Router with metrics only",
     staticDistance: null,
+    midStream: "as-new",
     errorsFrom: "way-back",
     errorsFromIpv6: "way-in",
     selfRecursiveTunnel: "up",

@@ -1,16 +1,23 @@
 import { type Engine, variantsOf } from "../convergence/index.ts";
 import {
-  breakingInAny,
   flowQuestions,
   type GatewayRecord,
   type Question,
   questionsOf,
   type Verdict,
-  type World,
   walkBothWays,
 } from "../forwarding/index.ts";
 import { formatElement, type Network } from "../network/index.ts";
-import { firstFailure, Outcomes, type Range, type Span, type Step, timelineOf } from "../outage/index.ts";
+import {
+  breakingInTime,
+  firstFailure,
+  Outcomes,
+  type Range,
+  type Span,
+  type Step,
+  type Timeline,
+  timelineOf,
+} from "../outage/index.ts";
 import type { Flow } from "../plan/index.ts";
 import { type FlowSweep, type Part, type Progress, sweep } from "../resilience/index.ts";
 import type { Scenario, StoppedOutage } from "../scenario/index.ts";
@@ -62,14 +69,18 @@ export interface TimelineReport {
 }
 
 /** What becomes of what was established: null where nothing works, and the key is left out. */
-function sessionsAtEnd(engine: Engine, question: Question, end: World): { sessions?: SessionsReport } {
-  const worlds = variantsOf(end);
+function sessionsAtEnd(
+  engine: Engine,
+  question: Question,
+  { longest, runs }: Timeline,
+): { sessions?: SessionsReport } {
+  const worlds = variantsOf(longest.end);
   const before = walkBothWays(engine.healthy.world, question);
   const works = [before, ...worlds.map((world) => walkBothWays(world, question))].every(
     ({ verdict }) => verdict === "works",
   );
   if (!works) return {};
-  return sessionsOf(engine.network, breakingInAny(before, question, worlds) ?? "kept");
+  return sessionsOf(engine.network, breakingInTime(before, question, runs) ?? "kept");
 }
 
 /** A flow, by its id, with what a sweep found of it. */
@@ -196,7 +207,7 @@ export function runThrough(engine: Engine, gateways: readonly GatewayRecord[], s
       leastSpans: spans(flow.leastSpans),
       outageMs: flow.outageMs,
       lost: flow.lost,
-      ...sessionsAtEnd(engine, questions[i], timeline.longest.end),
+      ...sessionsAtEnd(engine, questions[i], timeline),
     })),
   };
   const { longest } = timeline;

@@ -7,6 +7,8 @@ export interface SessionsReport {
   state: "kept" | "broken";
   /** A sentence; null where it is kept. */
   reason: string | null;
+  /** Whether it is not known. */
+  uncertain?: true;
 }
 
 /** The key and its value; nothing where no new packets work. */
@@ -16,5 +18,6 @@ export function sessionsOf(
 ): { sessions?: SessionsReport } {
   if (sessions === null) return {};
   if (sessions === "kept") return { sessions: { state: "kept", reason: null } };
-  return { sessions: { state: "broken", reason: breakingText(network, sessions) } };
+  const broken = { state: "broken" as const, reason: breakingText(network, sessions) };
+  return { sessions: sessions.uncertain ? { ...broken, uncertain: true } : broken };
 }

@@ -30,6 +30,7 @@ import {
 } from "../network/index.ts";
 import {
   arrivesAlike,
+  breakingInTime,
   faresAlike,
   Outcomes,
   type Range,
@@ -344,20 +345,20 @@ class Sweeper<F extends FailureOutcome> {
       );
     const rates = run.map(() => 1);
     const place = new Map(run.map((n, at) => [n, at]));
-    const sessions = flows.map((i, n) => this.sessionsIn(settled, i, outcomes[n]));
     for (const members of this.setsOf(set)) {
       // How long it takes to notice can differ within a class: a device knows at once of its own interface.
       const step = { atMs: 0, fail: members, restore: [] };
       const line = run.length ? timelineOf(this.engine, asked, rates, [step]) : null;
       for (const [n, i] of flows.entries()) {
         const at = place.get(n);
+        const sessions = this.sessionsIn(settled, i, outcomes[n], flapping ? null : line);
         const timed = line && at !== undefined;
         const steady = outcomes[n];
         const outcome = timed && !steadyAlone ? this.ending(line, at, this.questions[i], steady) : steady;
         const outageMs = timed ? line.flows[at].outageMs : NO_END;
-        const holds = sessions[n] === null || sessions[n] === "kept";
+        const holds = sessions === null || sessions === "kept";
         if (faresAlike(outcome, nominal[i]) && outageMs.max === 0 && holds) continue;
-        to(i, { failed: members, ...outcome, outageMs, sessions: sessions[n] });
+        to(i, { failed: members, ...outcome, outageMs, sessions });
       }
     }
   }
@@ -376,11 +377,19 @@ class Sweeper<F extends FailureOutcome> {
     return open ? oneOf(ends) : worstOutcome(ends);
   }
 
-  /** What becomes of what a flow had established (rule 18). */
-  private sessionsIn(settled: Settled, i: number, { verdict }: Outcome): Failure["sessions"] {
+  /** What becomes of what a flow had established, over all the time that an outage takes where that is known (rule 18). */
+  private sessionsIn(
+    settled: Settled,
+    i: number,
+    { verdict }: Outcome,
+    line: Timeline | null,
+  ): Failure["sessions"] {
     const before = this.nominalTrip(i);
     if (verdict !== "works" || before.verdict !== "works") return null;
-    return breakingInAny(before, this.questions[i], worldsOf(settled)) ?? "kept";
+    const breaking = line
+      ? breakingInTime(before, this.questions[i], line.runs)
+      : breakingInAny(before, this.questions[i], worldsOf(settled));
+    return breaking ?? "kept";
   }
 
   private nominalTrip(i: number): Trip {

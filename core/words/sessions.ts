@@ -1,13 +1,21 @@
 import { formatAddress } from "../address/index.ts";
 import type { Breaking } from "../forwarding/index.ts";
 import type { Network } from "../network/index.ts";
+import { secondsText } from "./durations.ts";
 
-/** Why what was established breaks, in a sentence (rule 18). */
-export function breakingText({ devices }: Network, breaking: Breaking): string {
+/** Why what was established breaks, or may break, in a sentence (rule 18). */
+export function breakingText(network: Network, breaking: Breaking): string {
+  const text = reasonText(network, breaking);
+  return breaking.uncertain ? `${text}; not certain, it depends on timing or on who sends first` : text;
+}
+
+function reasonText({ devices }: Network, breaking: Breaking): string {
   if (breaking.kind === "source") {
     const [before, after] = [breaking.before, breaking.after].map(formatAddress);
     return `${devices[breaking.at].id} sees the source ${after} instead of ${before}`;
   }
+  if (breaking.kind === "stalled")
+    return `nothing passes for ${secondsText(breaking.forMs)} s, and the session times out after ${secondsText(breaking.timeoutMs)} s`;
   const { code, device, reply } = breaking;
   const { id } = devices[device];
   if (code === "no-state") return `${id} has no session state${reply ? " for the reply" : ""}`;

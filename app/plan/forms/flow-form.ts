@@ -17,6 +17,7 @@ function wordingOf(plan: Plan, values: Values): Wording {
     port: { label: "Port", hint: "1 to 65535", when: () => withPort },
     rate: { label: "Packets per second", hint: "1" },
     mbps: { label: "Bandwidth, Mbit/s", hint: "not set" },
+    sessionTimeoutMs: { label: "Session timeout", hint: "TCP 60 s, others none" },
     "expect.verdict": { label: "Expected result", none: "works", words: { denied: "denied" } },
     "expect.carriers": {
       label: "Expected gateways",

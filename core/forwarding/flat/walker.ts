@@ -349,9 +349,13 @@ export class FlatWalker {
     let { source } = places.header(at);
     let sessions = places.sessions[at];
     if (record.sourceNat.length > 0 && !passed) {
-      const address = translatedSource(this.world, record, hop, this.packetAt(at));
-      if (address) {
-        const translated = this.book.numberOf(address);
+      const packet = this.packetAt(at);
+      const anew = translatedSource(this.world, record, hop, packet);
+      // Of a flow that it sees the replies of alone, a reply over UDP is new; ICMP and TCP have no state (rule 6.6).
+      const stateless = anew && reply && packet.protocol !== "udp";
+      if (stateless && record.profile.midStream === "drop") return this.stop(at, "no-state");
+      if (anew && !(stateless && packet.protocol === "icmp")) {
+        const translated = this.book.numberOf(anew.address);
         if (this.book.linkLocal[translated]) this.refused = true;
         sessions = [...sessions, { device: record.index, original: source, translated }];
         source = translated;

@@ -1,0 +1,82 @@
+import { variantsOf } from "../convergence/index.ts";
+import {
+  type Breaking,
+  passIn,
+  type Question,
+  type Standing,
+  standingsOf,
+  type Trip,
+  type World,
+  without,
+} from "../forwarding/index.ts";
+import type { Simulation } from "./simulate.ts";
+
+/** How long a session waits where nothing passes and the flow does not say it: over TCP alone it has an end. */
+const TCP_TIMEOUT_MS = 60_000;
+
+export function sessionTimeoutOf({ protocol, sessionTimeoutMs }: Question): number {
+  return sessionTimeoutMs ?? (protocol === "tcp" ? TCP_TIMEOUT_MS : Number.POSITIVE_INFINITY);
+}
+
+/**
+ * What becomes of what a flow had established before an outage, judged at every moment of every run (rule 18): it breaks
+ * where its receiver sees another source, and where nothing passes for longer than it lasts. null where it lives on; where
+ * the runs differ, it is uncertain. `before` is how the flow went.
+ */
+export function breakingInTime(
+  before: Trip,
+  question: Question,
+  runs: readonly Simulation[],
+): Breaking | null {
+  const settling = runs.filter(({ flapping }) => !flapping);
+  const [first] = settling;
+  const standings = first ? standingsOf(before, question, first.moments[0].world) : [];
+  const fates = settling.map((run) => {
+    for (const standing of standings) {
+      const breaking = fateIn(run, standing, sessionTimeoutOf(question));
+      if (breaking) return breaking;
+    }
+    return null;
+  });
+  const broken = fates.find((fate) => fate !== null) ?? null;
+  if (!broken || fates.every((fate) => fate !== null && !fate.uncertain)) return broken;
+  return { ...broken, uncertain: true };
+}
+
+interface Stall {
+  readonly sinceMs: number;
+  readonly breaking: Breaking;
+}
+
+function fateIn({ moments }: Simulation, begun: Standing, timeoutMs: number): Breaking | null {
+  let standing = begun;
+  /** Since when nothing passes, and why; null while it does. */
+  let stalled: Stall | null = null;
+  for (const [n, { atMs, world }] of moments.entries()) {
+    if (n === 0) continue;
+    standing = without(world, standing);
+    const passing = passAll(world, standing);
+    standing = passing.standing;
+    if (passing.breaking?.kind === "source") return passing.breaking;
+    if (!passing.breaking) {
+      stalled = null;
+      continue;
+    }
+    stalled = { sinceMs: (stalled as Stall | null)?.sinceMs ?? atMs, breaking: passing.breaking };
+    const forMs = (moments[n + 1]?.atMs ?? Number.POSITIVE_INFINITY) - stalled.sinceMs;
+    if (forMs === Number.POSITIVE_INFINITY) return stalled.breaking;
+    if (forMs > timeoutMs) return { kind: "stalled", forMs, timeoutMs };
+  }
+  return null;
+}
+
+/** The same where it is not known which of a pair packets come to: in each world that may be. */
+function passAll(world: World, standing: Standing): ReturnType<typeof passIn> {
+  let at = standing;
+  for (const one of variantsOf(world)) {
+    const passing = passIn(one, at);
+    if (passing.breaking) return passing;
+    at = passing.standing;
+  }
+  return { breaking: null, standing: at };
+}
