@@ -1,4 +1,4 @@
-import { type Address, sameAddress } from "../address/index.ts";
+import { type Address, formatAddress, sameAddress } from "../address/index.ts";
 import { type DeviceRecord, type Network, onceFor } from "../network/index.ts";
 import { flatTrips } from "./flat/trips.ts";
 import type { Branch, Trip } from "./flow.ts";
@@ -36,9 +36,15 @@ export interface Standing {
   readonly known: Established;
 }
 
-/** What a flow has established in a world, on each of its ways that work. */
+/** What a flow has established in a world, on each of its ways that work; where nobody keeps state, once for each source. */
 export function standingsOf(trip: Trip, question: Question, { state }: World): Standing[] {
-  return trip.branches.flatMap((branch) => standingOn(branch, question, state.network));
+  const all = trip.branches.flatMap((branch) => standingOn(branch, question, state.network));
+  if (keepsState(state.network)) return all;
+  const known = new Set<string>();
+  return all.filter(({ asked }) => {
+    const source = asked.source ? formatAddress(asked.source) : "";
+    return known.size < known.add(source).size;
+  });
 }
 
 function standingOn({ verdict, outbound, reply }: Branch, question: Question, network: Network): Standing[] {
@@ -78,43 +84,33 @@ function establishedAt(
  * with the source and the translation that they began with. null where it does; `before` is how the flow went.
  */
 export function breakingOf(before: Trip, question: Question, after: World): Breaking | null {
-  const { network } = after.state;
-  /** Sources that were found to do, where nobody keeps state. */
-  const sound: Address[] = [];
   for (const standing of standingsOf(before, question, after)) {
-    const { source } = standing.asked;
-    // Where nobody keeps state, only the source that it began with counts.
-    if (!keepsState(network) && source) {
-      if (sound.some((one) => sameAddress(one, source))) continue;
-      if (flatTrips(network).verdictOf(after, standing.asked) === "works") {
-        sound.push(source);
-        continue;
-      }
-    }
     const { breaking } = passIn(after, standing);
     if (breaking) return breaking;
   }
   return null;
 }
 
+/** Why what is established cannot go on, or null, and who knows it after that. */
+export interface Passing {
+  readonly breaking: Breaking | null;
+  readonly standing: Standing;
+}
+
 /**
  * Lets what is established go on in a world: why it cannot, or null, and who knows it after that. Where devices take what they
  * do not know for new, it can matter who speaks first.
  */
-export function passIn(
-  world: World,
-  standing: Standing,
-): { readonly breaking: Breaking | null; readonly standing: Standing } {
+export function passIn(world: World, standing: Standing): Passing {
+  const { network } = world.state;
+  // Where nobody keeps state, only the source that it began with counts.
+  if (!keepsState(network) && flatTrips(network).verdictOf(world, standing.asked) === "works")
+    return { breaking: null, standing };
   const one = fromSender(world, standing);
-  if (standing.asked.protocol !== "tcp" || !takesMidStream(world.state.network)) return one;
+  if (standing.asked.protocol !== "tcp" || !takesMidStream(network)) return one;
   const other = fromReceiver(world, standing);
   if ((one.breaking === null) === (other.breaking === null)) return one;
   return { breaking: { ...((one.breaking ?? other.breaking) as Breaking), uncertain: true }, standing };
-}
-
-interface Passing {
-  readonly breaking: Breaking | null;
-  readonly standing: Standing;
 }
 
 /** The sender speaks first: each of its ways is answered. */

@@ -33,7 +33,7 @@ export class Outcomes {
   }
 
   /** A state told by what has failed and by what is believed otherwise than in the healthy one. */
-  private keyOf(world: World): string {
+  readonly keyOf = (world: World): string => {
     if (world === this.healthy) return "";
     const { state } = world;
     const { state: before } = this.healthy;
@@ -48,7 +48,7 @@ export class Outcomes {
       changed(before.forgotten ?? nothing, state.forgotten ?? nothing),
       changed(before.tunnelPasses, state.tunnelPasses),
     ].join("|");
-  }
+  };
 }
 
 const nothing = new Uint8Array(0);

@@ -1,6 +1,7 @@
 import { variantsOf } from "../convergence/index.ts";
 import {
   type Breaking,
+  type Passing,
   passIn,
   type Question,
   type Standing,
@@ -21,19 +22,21 @@ export function sessionTimeoutOf({ protocol, sessionTimeoutMs }: Question): numb
 /**
  * What becomes of what a flow had established before an outage, judged at every moment of every run (rule 18): it breaks
  * where its receiver sees another source, and where nothing passes for longer than it lasts. null where it lives on; where
- * the runs differ, it is uncertain. `before` is how the flow went.
+ * the runs differ, it is uncertain. `before` is how the flow went; `keyOf` tells worlds apart.
  */
 export function breakingInTime(
   before: Trip,
   question: Question,
   runs: readonly Simulation[],
+  keyOf: (world: World) => string,
 ): Breaking | null {
+  const passages = new Passages(keyOf);
   const settling = runs.filter(({ flapping }) => !flapping);
   const [first] = settling;
   const standings = first ? standingsOf(before, question, first.moments[0].world) : [];
   const fates = settling.map((run) => {
     for (const standing of standings) {
-      const breaking = fateIn(run, standing, sessionTimeoutOf(question));
+      const breaking = fateIn(run, standing, sessionTimeoutOf(question), passages);
       if (breaking) return breaking;
     }
     return null;
@@ -48,14 +51,18 @@ interface Stall {
   readonly breaking: Breaking;
 }
 
-function fateIn({ moments }: Simulation, begun: Standing, timeoutMs: number): Breaking | null {
+function fateIn(
+  { moments }: Simulation,
+  begun: Standing,
+  timeoutMs: number,
+  passages: Passages,
+): Breaking | null {
   let standing = begun;
   /** Since when nothing passes, and why; null while it does. */
   let stalled: Stall | null = null;
   for (const [n, { atMs, world }] of moments.entries()) {
     if (n === 0) continue;
-    standing = without(world, standing);
-    const passing = passAll(world, standing);
+    const passing = passages.in(world, standing);
     standing = passing.standing;
     if (passing.breaking?.kind === "source") return passing.breaking;
     if (!passing.breaking) {
@@ -70,8 +77,24 @@ function fateIn({ moments }: Simulation, begun: Standing, timeoutMs: number): Br
   return null;
 }
 
-/** The same where it is not known which of a pair packets come to: in each world that may be. */
-function passAll(world: World, standing: Standing): ReturnType<typeof passIn> {
+/** What becomes of what is established in each world; runs come by the same worlds, told by their keys. */
+class Passages {
+  private readonly known = new Map<Standing, Map<string, Passing>>();
+
+  constructor(private readonly keyOf: (world: World) => string) {}
+
+  in(world: World, standing: Standing): Passing {
+    const of = this.known.get(standing) ?? new Map<string, Passing>();
+    this.known.set(standing, of);
+    const key = this.keyOf(world);
+    const passing = of.get(key) ?? passAll(world, without(world, standing));
+    of.set(key, passing);
+    return passing;
+  }
+}
+
+/** Where it is not known which of a pair packets come to: in each world that may be. */
+function passAll(world: World, standing: Standing): Passing {
   let at = standing;
   for (const one of variantsOf(world)) {
     const passing = passIn(one, at);

@@ -73,6 +73,7 @@ function sessionsAtEnd(
   engine: Engine,
   question: Question,
   { longest, runs }: Timeline,
+  { keyOf }: Outcomes,
 ): { sessions?: SessionsReport } {
   const worlds = variantsOf(longest.end);
   const before = walkBothWays(engine.healthy.world, question);
@@ -80,7 +81,7 @@ function sessionsAtEnd(
     ({ verdict }) => verdict === "works",
   );
   if (!works) return {};
-  return sessionsOf(engine.network, breakingInTime(before, question, runs) ?? "kept");
+  return sessionsOf(engine.network, breakingInTime(before, question, runs, keyOf) ?? "kept");
 }
 
 /** A flow, by its id, with what a sweep found of it. */
@@ -207,7 +208,7 @@ export function runThrough(engine: Engine, gateways: readonly GatewayRecord[], s
       leastSpans: spans(flow.leastSpans),
       outageMs: flow.outageMs,
       lost: flow.lost,
-      ...sessionsAtEnd(engine, questions[i], timeline),
+      ...sessionsAtEnd(engine, questions[i], timeline, asking),
     })),
   };
   const { longest } = timeline;

@@ -351,7 +351,7 @@ class Sweeper<F extends FailureOutcome> {
       const line = run.length ? timelineOf(this.engine, asked, rates, [step]) : null;
       for (const [n, i] of flows.entries()) {
         const at = place.get(n);
-        const sessions = this.sessionsIn(settled, i, outcomes[n], flapping ? null : line);
+        const sessions = this.sessionsIn(settled, i, outcomes[n], flapping ? null : line, asked.keyOf);
         const timed = line && at !== undefined;
         const steady = outcomes[n];
         const outcome = timed && !steadyAlone ? this.ending(line, at, this.questions[i], steady) : steady;
@@ -383,11 +383,12 @@ class Sweeper<F extends FailureOutcome> {
     i: number,
     { verdict }: Outcome,
     line: Timeline | null,
+    keyOf: Outcomes["keyOf"],
   ): Failure["sessions"] {
     const before = this.nominalTrip(i);
     if (verdict !== "works" || before.verdict !== "works") return null;
     const breaking = line
-      ? breakingInTime(before, this.questions[i], line.runs)
+      ? breakingInTime(before, this.questions[i], line.runs, keyOf)
       : breakingInAny(before, this.questions[i], worldsOf(settled));
     return breaking ?? "kept";
   }
