@@ -35,8 +35,12 @@ export function wiringOf(plan: Plan, failed: Iterable<string>): Wiring {
   const ports = new Map<string, { device: Device; port: Interface }>();
   for (const device of plan.devices)
     for (const port of device.interfaces) ports.set(endOf(device, port), { device, port });
+  const clouds = new Set(plan.devices.flatMap(({ id, role }) => (role === "cloud" ? [id] : [])));
   const linkOf = new Map<string, Link>();
-  for (const link of plan.links) for (const end of link.ends) linkOf.set(end, link);
+  for (const link of plan.links) {
+    const ofCloud = link.medium === "cable" && link.ends.some((end) => clouds.has(end.split("/")[0]));
+    for (const end of link.ends) linkOf.set(end, ofCloud ? { ...link, medium: "switch" } : link);
+  }
 
   const down = new Set(
     [...ports].flatMap(([end, { device, port }]) =>

@@ -1,3 +1,4 @@
+export * from "./duplicates.ts";
 export * from "./established.ts";
 export { addressBook, shareBook } from "./flat/addresses.ts";
 export { blindToSource } from "./flat/glide.ts";
@@ -8,6 +9,7 @@ export * from "./gateways.ts";
 export { type InputSink, TripInputs } from "./inputs.ts";
 export * from "./lookup.ts";
 export * from "./packet.ts";
+export type { PolicyDecision } from "./policy.ts";
 export * from "./seen.ts";
 export * from "./source.ts";
 export * from "./walk.ts";

@@ -1,4 +1,5 @@
 import type { Address, Prefix } from "../address/index.ts";
+import type { PolicyDecision } from "./policy.ts";
 
 export type Protocol = "icmp" | "tcp" | "udp";
 
@@ -24,6 +25,8 @@ export interface Hop {
   readonly to: number;
   /** The source that translation put in place here. */
   readonly translated: Address | null;
+  /** What of the device's policy let it pass, where it was judged as new. */
+  readonly decision?: PolicyDecision;
 }
 
 /** How a packet can die (rule 6.7). */
@@ -61,6 +64,8 @@ export interface Drop {
   readonly neighbour: number;
   readonly zones: readonly [string | null, string | null] | null;
   readonly circle: readonly number[];
+  /** What of the policy denied it. */
+  readonly decision?: PolicyDecision;
 }
 
 /** A change of source, or of destination, that a device made and will undo for replies. */

@@ -4,15 +4,27 @@ import type { DropCode, Packet } from "./packet.ts";
 
 type Zone = string | null;
 
+/** What of a policy decided over a new packet: a rule by its place, the order of trust, or a default. */
+export interface PolicyDecision {
+  readonly allows: boolean;
+  readonly by:
+    | { readonly kind: "rule"; readonly place: number }
+    | { readonly kind: "trust" }
+    /** `ofProfile`: the policy says nothing of it, so the profile does. */
+    | { readonly kind: "default"; readonly within: boolean; readonly ofProfile: boolean };
+}
+
 /**
  * Whether the policy lets a new packet from one zone to another: the first rule that matches decides, then the order
- * of trust, then the default.
+ * of trust, then the default (rule 6.2).
  */
-function policyAllows(policy: PolicyRecord, from: Zone, to: Zone, packet: Packet): boolean {
-  const rule = policy.rules.find((r) => ruleMatches(r, from, to, packet));
-  if (rule) return rule.allow;
-  if (isMoreTrusted(policy, from, to)) return true;
-  return (from === to ? policy.withinZone : policy.betweenZones) === "allow";
+export function policyDecision(policy: PolicyRecord, [from, to]: Zones, packet: Packet): PolicyDecision {
+  const place = policy.rules.findIndex((r) => ruleMatches(r, from, to, packet));
+  if (place >= 0) return { allows: policy.rules[place].allow, by: { kind: "rule", place } };
+  if (isMoreTrusted(policy, from, to)) return { allows: true, by: { kind: "trust" } };
+  const within = from === to;
+  const { verdict, ofProfile } = within ? policy.withinZone : policy.betweenZones;
+  return { allows: verdict === "allow", by: { kind: "default", within, ofProfile } };
 }
 
 function isMoreTrusted({ trust }: PolicyRecord, from: Zone, to: Zone): boolean {
@@ -51,5 +63,5 @@ export function deniedBy(
     // Without state a reply is as good as new over UDP; over TCP and ICMP nothing else begins so.
     if (packet.protocol !== "udp") return "no-state";
   }
-  return policyAllows(policy, zones[0], zones[1], packet) ? null : "policy-denied";
+  return policyDecision(policy, zones, packet).allows ? null : "policy-denied";
 }

@@ -16,7 +16,7 @@ import { type NextHop, nextHopsOf } from "../rib/index.ts";
 import { refusal } from "./flat/addresses.ts";
 import { endsOfRoute, type Found, findRoute, type LookedAt, markOf, sameRoute, weightOf } from "./lookup.ts";
 import type { DropCode, Hop, Packet, Protocol, Session, Walk } from "./packet.ts";
-import { deniedBy, type Zones } from "./policy.ts";
+import { deniedBy, type PolicyDecision, policyDecision, type Zones } from "./policy.ts";
 import { proxyFor } from "./proxy.ts";
 import { passesReturnPath } from "./return-path.ts";
 import { chooseSource } from "./source.ts";
@@ -378,17 +378,22 @@ class Walker {
   private send(place: Place, record: DeviceRecord, match: Hop["match"], c: number, hop: NextHop) {
     const { state } = this.world;
     const { interfaces, candidates } = this.network;
+    let decision: PolicyDecision | undefined;
     if (record.policy && place.in >= 0) {
       const zones: Zones = [interfaces.zones[place.in], interfaces.zones[hop.out]];
-      const denied = deniedBy(
-        record,
-        record.policy,
-        zones,
-        this.seenByPolicy(place, record),
-        this.stateAt(record),
-      );
-      if (denied) return this.end(this.dropped(place, denied, { zones, out: hop.out }));
+      const seen = this.seenByPolicy(place, record);
+      const known = this.stateAt(record);
+      if (!known || !record.profile.stateful) decision = policyDecision(record.policy, zones, seen);
+      const denied = deniedBy(record, record.policy, zones, seen, known);
+      if (denied) {
+        const why = denied === "policy-denied" ? { decision } : {};
+        return this.end(this.dropped(place, denied, { zones, out: hop.out, ...why }));
+      }
     }
+    const hopTo = (here: Place, next: number, translated: Address | null): Hop => {
+      const made = hopAt(here, match, c, hop, next, translated);
+      return decision ? { ...made, decision } : made;
+    };
 
     const translated = this.translationAt(place, record, hop);
     if (translated === "no-state") return this.end(this.dropped(place, "no-state", { out: hop.out }));
@@ -409,7 +414,7 @@ class Walker {
     // Of a bundle some of whose members are silently dead, what is sent on these is lost (rule 15.1).
     const partly = neighbour.contact === "answers" && membersOf(state, hop.out) === memberBits.some;
     if (partly || neighbour.contact !== "answers") {
-      const stopped = hopAt(here, match, c, hop, -1, translated?.address ?? null);
+      const stopped = hopTo(here, -1, translated?.address ?? null);
       const code: DropCode =
         partly || neighbour.contact === "link-dead"
           ? "link-dead"
@@ -432,7 +437,7 @@ class Walker {
       in: neighbour.interface,
       packet,
       arrived: packet,
-      trail: onto(place, hopAt(here, match, c, hop, next, translated?.address ?? null)),
+      trail: onto(place, hopTo(here, next, translated?.address ?? null)),
       sessions,
       share: place.share,
     });

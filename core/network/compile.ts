@@ -11,6 +11,7 @@ import {
   type DeviceRecord,
   endsOf,
   type Network,
+  type PolicyDefault,
   type PolicyRecord,
   type PolicyTableRecord,
   type Steered,
@@ -282,8 +283,8 @@ function compilePolicy(
     (texts ?? []).map((text) => parsePrefix(text) as Prefix);
   return {
     trust: new Map((policy.trust ?? []).map((zone, place) => [zone, place])),
-    betweenZones: policy.default ?? profile.betweenZones,
-    withinZone: policy.sameZone ?? profile.withinZone,
+    betweenZones: policyDefault(policy.default, profile.betweenZones),
+    withinZone: policyDefault(policy.sameZone, profile.withinZone),
     rules: policy.rules.map((rule) => {
       const ports = rule.port ? parsePortRange(rule.port) : null;
       return {
@@ -298,4 +299,8 @@ function compilePolicy(
       };
     }),
   };
+}
+
+function policyDefault(own: "allow" | "deny" | undefined, ofProfile: "allow" | "deny"): PolicyDefault {
+  return { verdict: own ?? ofProfile, ofProfile: own === undefined };
 }

@@ -79,7 +79,7 @@ export function compilePorts(plan: Plan, vrfNames: readonly (readonly string[])[
         ? mediumCodes.bundle
         : isTunnel(list)
           ? mediumCodes.tunnel
-          : mediumCodes[plan.links[l].medium === "multipoint" ? "circuit" : plan.links[l].medium],
+          : mediumCodes[mediumOf(plan, l, list, interfaces)],
     ),
     hub: Int32Array.from(all, (_, l) => interfaceIndex.get(plan.links[l]?.hub ?? "") ?? -1),
     endStart: starts(all),
@@ -91,6 +91,22 @@ export function compilePorts(plan: Plan, vrfNames: readonly (readonly string[])[
     }),
   };
   return { interfaces, interfaceIndex, addresses, links, tunnels: paired, bundles };
+}
+
+/**
+ * How a link shows failures: a multipoint link as a circuit, and a cable of a cloud network as a switch, since what is attached
+ * there keeps carrier whatever happens to others (rules 2.7 and 8).
+ */
+function mediumOf(
+  { links, devices }: Plan,
+  l: number,
+  ends: readonly number[],
+  { device }: Pick<Interfaces, "device">,
+): "cable" | "switch" | "circuit" {
+  const { medium } = links[l];
+  if (medium === "multipoint") return "circuit";
+  const ofCloud = medium === "cable" && ends.some((i) => devices[device[i]].role === "cloud");
+  return ofCloud ? "switch" : medium;
 }
 
 interface PortEntry {

@@ -104,9 +104,15 @@ export interface DestinationNatRecord {
 export interface PolicyRecord {
   /** The place of each zone in the order of trust, the most trusted first; empty where the policy has none. */
   readonly trust: ReadonlyMap<string, number>;
-  readonly betweenZones: "allow" | "deny";
-  readonly withinZone: "allow" | "deny";
+  readonly betweenZones: PolicyDefault;
+  readonly withinZone: PolicyDefault;
   readonly rules: readonly PolicyRuleRecord[];
+}
+
+/** What is done where no rule matches; `ofProfile` where the policy does not say it itself. */
+export interface PolicyDefault {
+  readonly verdict: "allow" | "deny";
+  readonly ofProfile: boolean;
 }
 
 export interface PolicyRuleRecord {

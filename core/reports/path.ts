@@ -4,6 +4,7 @@ import {
   carriersOf,
   type GatewayRecord,
   type Hop,
+  isDoubtful,
   seenOf,
   type Trip,
   type Verdict,
@@ -96,7 +97,7 @@ export function pathReport(world: World, gateways: readonly GatewayRecord[], tri
     outbound: withPaths(world, worst.outbound, outWalks),
     reply: worst.reply ? withPaths(world, worst.reply, backWalks) : null,
     seen: seenReport(world, worst),
-    ...marksOf({ partly: worksPartly(trip), uncertain: false }),
+    ...marksOf({ partly: worksPartly(trip), uncertain: isDoubtful(world.state.network, trip) }),
   };
   if (branches.length > 1) {
     report.paths = branches.map((branch: Branch) => ({

@@ -1,5 +1,5 @@
 import { type Address, formatAddress, formatPrefix } from "../address/index.ts";
-import type { Drop, Walk } from "../forwarding/index.ts";
+import type { Drop, PolicyDecision, Walk } from "../forwarding/index.ts";
 import { contactBy, interfaceName, type State, whyDown } from "../network/index.ts";
 import { downText, linkName } from "./interfaces.ts";
 
@@ -34,7 +34,7 @@ export function dropText(state: State, walk: Walk, drop: Drop): string {
       return `it loops: ${[...circle, id].join(", ")}`;
     }
     case "policy-denied":
-      return `the policy of ${id} denies ${zoneText(drop)} for ${from} to ${to}`;
+      return `the policy of ${id} denies ${zoneText(drop)} for ${from} to ${to}${drop.decision ? `: ${decisionText(drop.decision)}` : ""}`;
     case "no-state":
       return drop.zones
         ? `${id} has no session for it, and its policy allows no new flow ${zoneText(drop)}`
@@ -110,6 +110,13 @@ function silenceText(state: State, { out, neighbour }: Drop): string {
   if (reason === "device-failed")
     return `: ${network.devices[network.interfaces.device[neighbour]].id} has failed`;
   return reason === "interface-failed" ? `: ${name} has failed` : `: ${name} is down`;
+}
+
+/** What of a policy decided: "rule 3", "order of trust", "default of the profile". */
+export function decisionText({ by }: PolicyDecision): string {
+  if (by.kind === "rule") return `rule ${by.place + 1}`;
+  if (by.kind === "trust") return "order of trust";
+  return `${by.within ? "same-zone default" : "default"} of the ${by.ofProfile ? "profile" : "policy"}`;
 }
 
 /** The VRF in which a device looked, where it has several. */

@@ -7,7 +7,7 @@ import {
   type World,
 } from "../forwarding/index.ts";
 import type { Network } from "../network/index.ts";
-import { dropText } from "./drops.ts";
+import { decisionText, dropText } from "./drops.ts";
 import { linkName } from "./interfaces.ts";
 import { reasonFor, routeText } from "./routes.ts";
 
@@ -57,12 +57,22 @@ export function explainTrip(
   } else if (now.trip.branches.some((branch) => branch.symmetric === false)) {
     sentences.push(asymmetry(now.world, now.trip));
   }
+  sentences.push(...allowances(now.world, outbound));
   if (now.trip.branches.length > 1) {
     sentences.push(
       `The load is shared over ${now.trip.branches.length} paths${sharesText(now.trip)}; the worst one is shown.`,
     );
   }
   return { headline: headline(now.trip, carriers(now.trip)), sentences };
+}
+
+/** What of the policies on the way let a packet pass. */
+function allowances({ state }: World, { hops }: Walk): string[] {
+  const { devices } = state.network;
+  const passed = hops.flatMap(({ device, decision }) =>
+    decision?.allows ? [`${devices[device].id} (${decisionText(decision)})`] : [],
+  );
+  return passed.length > 0 ? [`Allowed by the policy of ${passed.join(", ")}.`] : [];
 }
 
 /** By which gateways a flow leaves: "carried by A, then B", or "shared by A and B" where equal routes part; "" for none. */

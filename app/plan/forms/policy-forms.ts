@@ -246,7 +246,8 @@ export function tableForm(plan: Plan, device: Device, table: PolicyTable | null)
       "match.mark": { label: "Mark", hint: "any" },
     },
     item: table,
-    fresh: { lookup: "first" },
+    // A cloud's subnet table lies over what the network knows by itself (rule 8).
+    fresh: { lookup: device.role === "cloud" ? "overlay" : "first" },
     title: table ? `Edit the policy table ${table.name} of ${where}` : `Add policy table to ${where}`,
     submit: table ? "Save" : "Add policy table",
     removal:

@@ -13,6 +13,7 @@ import { cloudTableOnAppliance } from "./cloud-table-on-appliance.ts";
 import { cloudTableUnattached } from "./cloud-table-unattached.ts";
 import { deniedBetweenZones } from "./denied-between-zones.ts";
 import { deviceBypassed } from "./device-bypassed.ts";
+import { duplicateAddress } from "./duplicate-address.ts";
 import { facingDefaults } from "./facing-defaults.ts";
 import { failoverOnCarrier } from "./failover-on-carrier.ts";
 import { failoverOneDirection } from "./failover-one-direction.ts";
@@ -130,6 +131,7 @@ export const checks: readonly Check[] = [
   forwardingOff,
   staticOverConnected,
   overlappingSubnets,
+  duplicateAddress,
   gatewayOutsideSubnet,
   stickyGateways,
   cloudTableOnAppliance,

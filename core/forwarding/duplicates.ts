@@ -1,0 +1,70 @@
+import { type Address, type Family, formatAddress, isLinkLocal, widthOf } from "../address/index.ts";
+import { addressAt, type Network, onceFor } from "../network/index.ts";
+import type { Trip } from "./flow.ts";
+
+/** An address that two enabled interfaces have. */
+export interface Duplicate {
+  readonly address: Address;
+  readonly interfaces: readonly [number, number];
+  /** On one link, on one device in one VRF, or neither. */
+  readonly on: "link" | "device" | "apart";
+}
+
+/**
+ * Addresses that stand at two interfaces. Left out: link-local ones, whole addresses (/32, /128), what the two of a pair
+ * share, and loopbacks but on one device.
+ */
+export const duplicatesOf = onceFor((network: Network): readonly Duplicate[] => {
+  const { addresses, interfaces, twin } = network;
+  const first = new Map<string, number[]>();
+  const found: Duplicate[] = [];
+  for (let k = 0; k < addresses.count; k++) {
+    const address = addressAt(addresses.words, addresses.family[k] as Family, k);
+    const i = addresses.interface[k];
+    if (!interfaces.enabled[i] || addresses.length[k] === widthOf(address.family) || isLinkLocal(address))
+      continue;
+    const key = formatAddress(address);
+    const others = first.get(key) ?? [];
+    for (const other of others) {
+      if (other === i || twin[other] === i) continue;
+      const on = placeOf(network, other, i);
+      const loopback = interfaces.loopback[i] || interfaces.loopback[other];
+      if (on !== "apart" || !loopback) found.push({ address, interfaces: [other, i], on });
+    }
+    first.set(key, [...others, i]);
+  }
+  return found;
+});
+
+function placeOf({ interfaces }: Network, a: number, b: number): Duplicate["on"] {
+  if (interfaces.device[a] === interfaces.device[b])
+    return interfaces.vrf[a] === interfaces.vrf[b] ? "device" : "apart";
+  return interfaces.link[a] >= 0 && interfaces.link[a] === interfaces.link[b] ? "link" : "apart";
+}
+
+/** Addresses of which it is not known who answers for them, in text. */
+const doubtful = onceFor(
+  (network: Network): ReadonlySet<string> =>
+    new Set(
+      duplicatesOf(network).flatMap(({ address, on }) => (on === "apart" ? [] : [formatAddress(address)])),
+    ),
+);
+
+export function hasDoubtful(network: Network): boolean {
+  return doubtful(network).size > 0;
+}
+
+/** Whether the next hop, source or destination of a way is an address that stands twice: who answers is not known. */
+export function isDoubtful(network: Network, { branches }: Trip): boolean {
+  const of = doubtful(network);
+  if (of.size === 0) return false;
+  const stands = (address: Address | null | undefined) => address && of.has(formatAddress(address));
+  return branches.some(({ outbound, reply }) =>
+    [outbound, reply].some(
+      (walk) =>
+        stands(walk?.packet?.source) ||
+        stands(walk?.packet?.destination) ||
+        walk?.hops.some(({ nextHop }) => stands(nextHop)),
+    ),
+  );
+}
