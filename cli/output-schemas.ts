@@ -85,6 +85,8 @@ const path = trip.extend({
   ...marks,
   sessions,
   flaps: z.literal(true).optional(),
+  /** Addresses of hosts that are not drawn, on which the verdict rests. */
+  assumed: ids.optional(),
   paths: z.array(trip).optional(),
 });
 

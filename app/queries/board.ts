@@ -1,4 +1,4 @@
-import { brokenExpectations, counts, endDevices, isFine } from "../../core/expectations/index.ts";
+import { brokenExpectations, counts, endsOfFlow, isFine } from "../../core/expectations/index.ts";
 import {
   type Arrival,
   type FlowQuestion,
@@ -98,7 +98,7 @@ export function boardOf(
     if (!flow || !asked) return [];
     const { question } = asked;
     const breakers: string[][] = [];
-    const ends = endDevices(network, question, null);
+    const ends = endsOfFlow(network, question);
     for (const failure of failures) {
       const failed = failure.failed.map((element) => formatElement(network, element));
       const key = failed.join(" ");

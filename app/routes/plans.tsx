@@ -51,7 +51,13 @@ export async function action({ request }: Route.ActionArgs) {
   if (!may(request, "edits"))
     return data({ errors: ["you do not have permission to add plans"] }, { status: 403 });
   if (form.do === "new") {
-    const reading = readPlanText(JSON.stringify({ ironFork: 1, name: form.name.trim() }));
+    const reading = readPlanText(
+      JSON.stringify({
+        ironFork: 1,
+        name: form.name.trim(),
+        assume: { unlinked: "up", hosts: "answer" },
+      }),
+    );
     if (!reading.ok) return refuse(reading.errors);
     auditDetail({ name: reading.plan.name });
     return redirect(`/plans/${await createPlan(reading.plan, visitor, "created empty")}/map`, { headers });

@@ -1,12 +1,9 @@
 import {
   flatTrips,
   type GatewayRecord,
-  hasDoubtful,
-  isDoubtful,
   type Outcome,
   type Question,
   World,
-  walkBothWays,
   worstArrival,
   worstOf,
 } from "../forwarding/index.ts";
@@ -144,13 +141,6 @@ export function variantsOf(world: World): readonly World[] {
  * ways of the last one that was walked are those that `flatTrips` tells.
  */
 export function outcomeIn(world: World, question: Question, gateways: readonly GatewayRecord[]): Outcome {
-  const outcome = outcomeOf(world, question, gateways);
-  const { network } = world.state;
-  if (!hasDoubtful(network) || !isDoubtful(network, walkBothWays(world, question))) return outcome;
-  return { ...outcome, uncertain: true };
-}
-
-function outcomeOf(world: World, question: Question, gateways: readonly GatewayRecord[]): Outcome {
   const trips = flatTrips(world.state.network);
   const worlds = world.state.network.pairs.length ? variantsOf(world) : null;
   if (!worlds || worlds.length === 1) return trips.outcome(world, question, gateways);

@@ -1,14 +1,39 @@
-import type { Question, Trip } from "../forwarding/index.ts";
-import { type ElementNumber, elementParts, type Network, ownersOf } from "../network/index.ts";
+import type { Question } from "../forwarding/index.ts";
+import {
+  deviceElement,
+  type ElementNumber,
+  edgesOf,
+  elementParts,
+  interfaceElement,
+  linkElement,
+  type Network,
+  ownersOf,
+} from "../network/index.ts";
 
-/** The devices that a flow runs between: its sender, and whoever receives it or owns its destination. */
-export function endDevices(network: Network, question: Question, trip: Trip | null): number[] {
-  const ends = new Set([question.device]);
-  for (const i of ownersOf(network, question.destination)) ends.add(network.interfaces.device[i]);
-  for (const { outbound } of trip?.branches ?? []) {
-    if (outbound.result === "delivered") ends.add(outbound.hops[outbound.hops.length - 1].device);
-  }
-  return [...ends];
+/** What a flow runs between. */
+export interface FlowEnds {
+  /** Its sender, and whoever owns its destination. */
+  readonly devices: readonly number[];
+  /**
+   * Of a host that is not drawn: the device, interface and link that it hangs on, where nothing else could be its gateway
+   * (rule 2.8).
+   */
+  readonly edge: ReadonlySet<ElementNumber>;
+}
+
+export function endsOfFlow(network: Network, question: Question): FlowEnds {
+  const devices = new Set([question.device]);
+  const { interfaces, links } = network;
+  for (const i of ownersOf(network, question.destination)) devices.add(interfaces.device[i]);
+  const edges = edgesOf(network, question.destination).map((edge) => edge.interface);
+  const edge = new Set<ElementNumber>();
+  if (new Set(edges.map((i) => interfaces.device[i])).size === 1)
+    for (const i of edges) {
+      edge.add(deviceElement(network, interfaces.device[i])).add(interfaceElement(network, i));
+      const link = interfaces.link[i];
+      if (link >= 0 && link < links.planned) edge.add(linkElement(network, link));
+    }
+  return { devices: [...devices], edge };
 }
 
 /** Said wherever it is told what a flow survives. */
@@ -20,14 +45,15 @@ export const OWN_ENDS_LEFT_OUT =
  * do not count among what must be survived. The internet has no interfaces of its own in that sense: a flow to it must
  * survive the loss of one of the links by which it is reached.
  */
-export function isOwnEnd(network: Network, ends: readonly number[], element: ElementNumber): boolean {
+export function isOwnEnd(network: Network, ends: FlowEnds, element: ElementNumber): boolean {
   const { interfaces, links, devices } = network;
   const { kind, index } = elementParts(network, element);
   // What fails together and holds an end is none that anything could help against (rule 16.2).
   if (kind === "fate") return network.fates[index].elements.some((one) => isOwnEnd(network, ends, one));
-  if (kind === "device") return ends.includes(index);
+  if (ends.edge.has(element)) return true;
+  if (kind === "device") return ends.devices.includes(index);
   if (kind === "watch") return false;
-  const near = ends.filter((d) => devices[d].role !== "internet" && devices[d].role !== "provider");
+  const near = ends.devices.filter((d) => devices[d].role !== "internet" && devices[d].role !== "provider");
   if (kind === "interface") {
     const link = interfaces.link[index];
     return near.includes(interfaces.device[index]) || (link >= 0 && touches(link));

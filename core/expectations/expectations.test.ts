@@ -6,7 +6,7 @@ import { formatElement } from "../network/index.ts";
 import type { Flow } from "../plan/index.ts";
 import { sweepFlows } from "../reports/index.ts";
 import { NetworkModel } from "../scenario/index.ts";
-import { brokenExpectations, endDevices, isOwnEnd, unsurvived } from "./index.ts";
+import { brokenExpectations, endsOfFlow, isOwnEnd, unsurvived } from "./index.ts";
 
 const flow: Flow = {
   id: "f",
@@ -88,8 +88,8 @@ describe("what a flow must do, judged in one place", () => {
     );
     expect(finding.evidence.map((e) => (e.kind === "path" ? e.failed : []))).toEqual(left);
     expect(finding.text).toContain("own endpoints");
-    const ends = endDevices(engine.network, question, null);
-    expect(ends.map((d) => engine.network.devices[d].id)).toEqual(["desk", "server"]);
+    const ends = endsOfFlow(engine.network, question);
+    expect(ends.devices.map((d) => engine.network.devices[d].id)).toEqual(["desk", "server"]);
     for (const { failed } of swept.failures) {
       const ref = formatElement(engine.network, failed[0]);
       const own = /^(device:(desk|server)|link:l[ab]|interface:(desk|server)\/e|interface:[rs]\/lan)$/.test(

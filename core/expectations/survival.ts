@@ -1,12 +1,12 @@
 import { doesAsExpected, type Question } from "../forwarding/index.ts";
 import type { Network } from "../network/index.ts";
 import type { FailureOutcome, Outcome } from "../resilience/index.ts";
-import { endDevices, isOwnEnd } from "./ends.ts";
+import { endsOfFlow, type FlowEnds, isOwnEnd } from "./ends.ts";
 
 /** Whether a set of failures counts: whether none of a flow's own ends is among them. */
 export function counts(
   network: Network,
-  ends: readonly number[],
+  ends: FlowEnds,
   { failed }: Pick<FailureOutcome, "failed">,
 ): boolean {
   return !failed.some((element) => isOwnEnd(network, ends, element));
@@ -22,7 +22,7 @@ export function unsurvived<F extends FailureOutcome>(
   swept: { readonly nominal: Outcome; readonly failures: readonly F[] },
 ): F[] {
   if (!doesAsExpected(question, swept.nominal)) return [];
-  const ends = endDevices(network, question, null);
+  const ends = endsOfFlow(network, question);
   return swept.failures.filter(
     (failure) => !doesAsExpected(question, failure) && counts(network, ends, failure),
   );

@@ -143,6 +143,7 @@ describe("every check", () => {
       "route-unusable",
       "learned-without-time",
       "sync-keeps-backup",
+      "segment-not-drawn",
       "duplicate-address",
     ];
     expect(all.filter((code) => !here.has(code) && !elsewhere.includes(code))).toEqual([]);

@@ -56,6 +56,7 @@ export function hasDoubtful(network: Network): boolean {
 
 /** Whether the next hop, source or destination of a way is an address that stands twice: who answers is not known. */
 export function isDoubtful(network: Network, { branches }: Trip): boolean {
+  if (branches.some(({ uncertain }) => uncertain)) return true;
   const of = doubtful(network);
   if (of.size === 0) return false;
   const stands = (address: Address | null | undefined) => address && of.has(formatAddress(address));

@@ -5,7 +5,14 @@ import {
   parseAddress,
   parseZonedAddress,
 } from "../address/index.ts";
-import { addressesOf, type DeviceRecord, type Network, ownInterface } from "../network/index.ts";
+import {
+  addressesOf,
+  type DeviceRecord,
+  type EdgeNetwork,
+  entriesFrom,
+  type Network,
+  ownInterface,
+} from "../network/index.ts";
 import type { Flow } from "../plan/index.ts";
 import { parseEnd } from "../plan/index.ts";
 import type { Protocol, Walk } from "./packet.ts";
@@ -59,6 +66,8 @@ export interface Branch {
   readonly reply: Walk | null;
   /** Whether the reply takes the same links the other way; null where it does not arrive. */
   readonly symmetric: boolean | null;
+  /** Which of several gateways an assumed host answers by is not known, and they differ (rule 2.8). */
+  readonly uncertain?: true;
 }
 
 /** Both ways of a flow. Where routes share the load there are several branches, and the worst decides. */
@@ -130,6 +139,7 @@ function answersTo(world: World, question: Question, outbound: Walk): Branch[] {
     return [{ verdict, outbound, reply: null, symmetric: null }];
   }
   const last = outbound.hops[outbound.hops.length - 1];
+  if (outbound.assumed) return answersOfAssumed(world, question, outbound, outbound.assumed);
   // A reply to or from a link-local address leaves by the interface that the packet came in by (rule 6.1).
   const linkLocal = isIpv6LinkLocal(packet.source) || isIpv6LinkLocal(packet.destination);
   const zone = last.in >= 0 ? last.in : question.zone;
@@ -143,15 +153,41 @@ function answersTo(world: World, question: Question, outbound: Walk): Branch[] {
     port: null,
     answers: outbound,
   });
-  return replies.map((reply) => {
-    const back = reply.result === "delivered";
-    return {
-      verdict: back ? "works" : leavesOutline(reply) ? "unknown" : "one-way",
-      outbound,
-      reply,
-      symmetric: symmetryOf(world, outbound, reply),
-    };
-  });
+  return replies.map((reply) => branchOf(world, outbound, reply));
+}
+
+function branchOf(world: World, outbound: Walk, reply: Walk): Branch {
+  const back = reply.result === "delivered";
+  return {
+    verdict: back ? "works" : leavesOutline(reply) ? "unknown" : "one-way",
+    outbound,
+    reply,
+    symmetric: symmetryOf(world, outbound, reply),
+  };
+}
+
+/** What an assumed host answers: by the gateway of its segment, by each where several forward there (rule 2.8). */
+function answersOfAssumed(world: World, question: Question, outbound: Walk, assumed: EdgeNetwork): Branch[] {
+  const { packet, hops } = outbound;
+  const { network } = world.state;
+  const { out } = hops[hops.length - 1];
+  if (!packet) return [];
+  const entries = entriesFrom(world.state, out, assumed, packet.source);
+  const branches = entries.flatMap((i) =>
+    walkPacket(world, {
+      device: network.interfaces.device[i],
+      vrf: network.interfaces.vrf[i],
+      source: packet.destination,
+      destination: packet.source,
+      protocol: question.protocol,
+      port: null,
+      answers: outbound,
+      arrivesBy: i,
+    }).map((reply) => branchOf(world, outbound, reply)),
+  );
+  if (branches.length === 0) return [{ verdict: "one-way", outbound, reply: null, symmetric: null }];
+  const differ = branches.some(({ verdict }) => verdict !== branches[0].verdict);
+  return entries.length > 1 && differ ? branches.map((branch) => ({ ...branch, uncertain: true })) : branches;
 }
 
 /** Whether a walk ends where nobody told what comes next. */
@@ -163,6 +199,12 @@ function sameLinks(network: Network, outbound: Walk, reply: Walk): boolean {
   const links = (walk: Walk) =>
     walk.hops.filter((hop) => hop.out >= 0).map((hop) => network.interfaces.link[hop.out]);
   const there = links(outbound);
+  // The reply of an assumed host begins where it comes to its gateway.
+  if (outbound.assumed) {
+    const [first] = reply.hops;
+    there.pop();
+    if (first.device !== outbound.hops[outbound.hops.length - 1].device) return false;
+  }
   const back = links(reply).reverse();
   return there.length === back.length && there.every((link, i) => link === back[i]);
 }

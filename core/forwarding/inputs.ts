@@ -1,5 +1,5 @@
 import type { Address } from "../address/index.ts";
-import { addressesOf, endsOf, type Network, onceFor, ownersOf } from "../network/index.ts";
+import { addressesOf, assumesHosts, endsOf, type Network, onceFor, ownersOf } from "../network/index.ts";
 import { addressBook } from "./flat/addresses.ts";
 import { type PlainTrip, plainTrip } from "./flat/plain.ts";
 import { type Trip, walkBothWays } from "./flow.ts";
@@ -106,7 +106,10 @@ export class TripInputs {
     this.sink.interface(out);
     const { interfaces, links } = this.network;
     if (interfaces.link[out] < 0) return;
+    const hosts = assumesHosts(this.network);
     for (const end of endsOf(links, interfaces.link[out])) {
+      // Any of them may be the gateway of hosts that are not drawn (rule 2.8).
+      if (hosts) this.sink.interface(end);
       if (!interfaces.proxyArp[end]) continue;
       this.sink.interface(end);
       for (const address of destinations) this.addLookup(interfaces.device[end], address);

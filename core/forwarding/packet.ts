@@ -1,4 +1,5 @@
 import type { Address, Prefix } from "../address/index.ts";
+import type { EdgeNetwork } from "../network/index.ts";
 import type { PolicyDecision } from "./policy.ts";
 
 export type Protocol = "icmp" | "tcp" | "udp";
@@ -90,4 +91,6 @@ export interface Walk {
   readonly share: number;
   /** The VRF in which it was delivered, or -1. */
   readonly vrf: number;
+  /** Where it was delivered to a host that the plan does not draw: its subnet (rule 2.8). */
+  readonly assumed?: EdgeNetwork;
 }

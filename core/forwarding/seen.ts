@@ -88,8 +88,8 @@ export function seenOf(world: World, { outbound, reply }: Branch): Seen {
       rttMs: delayOf(world, outbound.hops) + delayOf(world, reply.hops),
     };
     // The receiver answers whether it takes part in the counting or not.
-    const passed = answers.filter((_, i) => counted[i] !== last);
-    return seen(last === 0 ? [] : [...passed, receiver || null], null);
+    const passed = answers.filter((_, i) => outbound.assumed || counted[i] !== last);
+    return seen(last === 0 && !outbound.assumed ? [] : [...passed, receiver || null], null);
   }
   if (!drop || !outbound.packet) return seen(answers, null);
   const [four, six] = errors[drop.code] ?? [];

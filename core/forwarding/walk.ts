@@ -2,7 +2,9 @@ import { type Address, formatAddress, hostPrefix, isIpv6LinkLocal, sameAddress }
 import {
   actionCodes,
   answersFor,
+  assumedHostAt,
   type DeviceRecord,
+  type EdgeNetwork,
   findNeighbour,
   memberBits,
   membersOf,
@@ -51,6 +53,8 @@ export interface Question {
 export interface Sending extends Question {
   /** For a reply: the way out that it answers. */
   readonly answers?: Walk;
+  /** Of a reply of an assumed host: the interface that it comes in by first (rule 2.8). */
+  readonly arrivesBy?: number;
   /** Of a reply: the devices that know the flow, where these are not those on the way out. */
   readonly knownBy?: ReadonlySet<number>;
   /** Of a reply: it is an ICMP error, which comes from an address of its own. */
@@ -103,9 +107,13 @@ class Walker {
   }
 
   run(): Walk[] {
-    const { device, vrf, source, destination, zone } = this.sending;
+    const { device, vrf, source, destination, zone, arrivesBy } = this.sending;
     const record = this.network.devices[device];
     const nowhere = this.nowhere();
+    if (arrivesBy !== undefined && source) {
+      this.arrive({ ...this.start(source), in: arrivesBy });
+      return this.walks;
+    }
     if (!this.world.state.deviceAlive[device]) return [this.dropped(nowhere, "device-down")];
     if (source && record.role !== "internet" && !this.maySendFrom(record, source)) {
       const owner = this.ownedBy(record, source);
@@ -319,6 +327,15 @@ class Walker {
     this.end({ ...endedAt(this.withoutStandIn(place), hopsOf(onto(place, last))), result: "delivered" });
   }
 
+  /** Rule 2.8: a host that the plan does not draw takes every packet. To a sender it never wrote to it answers nothing. */
+  private deliverToAssumed(trail: Place["trail"], here: Place, assumed: EdgeNetwork) {
+    if (this.sending.answers)
+      return this.end(
+        this.dropped({ ...here, trail }, "wrong-device", { address: here.packet.destination, ended: true }),
+      );
+    this.end({ ...endedAt(this.withoutStandIn(here), hopsOf(trail)), result: "delivered", vrf: -1, assumed });
+  }
+
   /** Rule 7.4: what no provider announces is answered, unless it is private or belongs to the plan. */
   private atInternet(place: Place) {
     const { destination } = place.packet;
@@ -407,9 +424,13 @@ class Walker {
     const wanted =
       hop.address ?? (connected || !interfaces.pointToPoint[hop.out] ? packet.destination : null);
     const owner = findNeighbour(state, hop.out, wanted, hop.peer);
+    const here = translated ? { ...place, packet, sessions } : place;
+    const assumed =
+      owner.contact === "nobody" && straight && wanted ? assumedHostAt(this.network, hop.out, wanted) : null;
+    if (assumed)
+      return this.deliverToAssumed(onto(place, hopTo(here, -1, translated?.address ?? null)), here, assumed);
     const neighbour =
       owner.contact === "nobody" && wanted ? (proxyFor(this.world, hop.out, wanted) ?? owner) : owner;
-    const here = translated ? { ...place, packet, sessions } : place;
     const unreached = owner.contact === "nobody" && owner.interface >= 0;
     // Of a bundle some of whose members are silently dead, what is sent on these is lost (rule 15.1).
     const partly = neighbour.contact === "answers" && membersOf(state, hop.out) === memberBits.some;

@@ -15,6 +15,7 @@ import {
   addressesOf,
   addressOutside,
   attachmentsOf,
+  findElement,
   formatElement,
   hasAddress,
   type Network,
@@ -114,9 +115,13 @@ function worseUnderFailures(before: Scenario, after: Scenario, pairs: readonly P
     const [old, now] = [was.get(key) as Faring, is.get(key) as Faring];
     const breaks = (a: Verdict, b: Verdict) => a === "works" && b !== "works";
     if (breaks(old.nominal, now.nominal)) return true;
+    // A link that is new cannot have been lost before.
+    const isNew = (failed: string) =>
+      failed.startsWith("link:") && findElement(before.network, failed) === null;
     const failures = new Set([...old.under.keys(), ...now.under.keys()]);
-    return [...failures].some((failed) =>
-      breaks(old.under.get(failed) ?? old.nominal, now.under.get(failed) ?? now.nominal),
+    return [...failures].some(
+      (failed) =>
+        !isNew(failed) && breaks(old.under.get(failed) ?? old.nominal, now.under.get(failed) ?? now.nominal),
     );
   });
 }

@@ -188,6 +188,8 @@ function settingsOf(plan: Plan, device: Device, vrfs: readonly string[], ports: 
 function sameFrame(a: Plan, b: Plan): boolean {
   return (
     a.links === b.links &&
+    a.assume?.unlinked === b.assume?.unlinked &&
+    a.assume?.hosts === b.assume?.hosts &&
     a.profiles === b.profiles &&
     a.devices.length === b.devices.length &&
     a.devices.every(({ id }, d) => id === b.devices[d].id)

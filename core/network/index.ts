@@ -2,6 +2,7 @@ export * from "./attachments.ts";
 export { Block } from "./block.ts";
 export { differing } from "./bytes.ts";
 export { compile } from "./compile.ts";
+export * from "./edge.ts";
 export * from "./elements.ts";
 export { type CopyBytes, LentBytes, sliced } from "./lent-bytes.ts";
 export { addTo } from "./lists.ts";

@@ -67,6 +67,7 @@ export function compilePorts(plan: Plan, vrfNames: readonly (readonly string[])[
     },
     ends.length + joined.length,
   );
+  if (plan.assume?.unlinked === "up") markUnlinked(entries, interfaces);
   const all = [...ends, ...joined, ...bundled];
   const firstBundled = ends.length + joined.length;
   const isTunnel = (list: number[]) => list.length > 0 && list.every((i) => interfaces.tunnel[i] >= 0);
@@ -115,6 +116,20 @@ interface PortEntry {
   readonly entry: Interface;
 }
 
+/** Ethernet and serial interfaces with an address that no link names, nor a bundle or a tagged interface on them (rule 2.8). */
+function markUnlinked(
+  entries: readonly PortEntry[],
+  { link, memberOf, parent, tagged, assumedUp }: Ports["interfaces"],
+) {
+  for (const [i, { entry }] of entries.entries()) {
+    const isPort = (entry.kind ?? "ethernet") === "ethernet" || entry.kind === "serial";
+    if (!isPort || link[i] >= 0 || memberOf[i] >= 0 || parent[i] >= 0) continue;
+    const above = tagged.get(i) ?? [];
+    if (above.some((child) => link[child] >= 0)) continue;
+    if ([i, ...above].some((one) => entries[one].entry.addresses.length > 0)) assumedUp[i] = 1;
+  }
+}
+
 /** What each interface is by itself; what joins it to others is filled in later. */
 function portColumns(
   entries: readonly PortEntry[],
@@ -134,6 +149,7 @@ function portColumns(
     loopback: byte(),
     enabled: byte(),
     proxyArp: byte(),
+    assumedUp: byte(),
     metric: new Float64Array(count),
     link: int().fill(-1),
     tunnel: int().fill(-1),

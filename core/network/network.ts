@@ -145,6 +145,8 @@ export interface Interfaces {
   readonly enabled: Uint8Array;
   /** 1 where it answers ARP for addresses that its device routes elsewhere. */
   readonly proxyArp: Uint8Array;
+  /** 1 for interfaces that are up though no link names them (rule 2.8). */
+  readonly assumedUp: Uint8Array;
   readonly metric: Float64Array;
   /** The link it ends, or -1. */
   readonly link: Int32Array;

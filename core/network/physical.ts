@@ -313,7 +313,11 @@ function hasCarrier(now: Now, i: number): boolean {
     if (link < 0) return standsForItself(network, bundle);
   }
   // What only carries tags need not be drawn.
-  if (link < 0) return (interfaces.tagged.get(i) ?? []).some((child) => interfaces.link[child] >= 0);
+  if (link < 0)
+    return (
+      interfaces.assumedUp[i] === 1 ||
+      (interfaces.tagged.get(i) ?? []).some((child) => interfaces.link[child] >= 0)
+    );
   const medium = links.medium[link];
   if (medium === mediumCodes.circuit) return true;
   if (!linkAlive[link]) return false;

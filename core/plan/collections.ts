@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { type Device, deviceSchema, interfaceSchema } from "./device.ts";
 import {
+  assumeSchema,
   dismissalKey,
   dismissalSchema,
   flowSchema,
@@ -88,13 +89,17 @@ export function settingsOf(device: Device): DeviceSettings {
 export const planSettingsSchema = z.strictObject({
   name: z.string().min(1).max(200),
   description: z.string().max(10_000).optional(),
+  assume: assumeSchema.optional(),
 });
 export type PlanSettings = z.output<typeof planSettingsSchema>;
 
 export function planSettingsOf(plan: Plan): PlanSettings {
-  return plan.description === undefined
-    ? { name: plan.name }
-    : { name: plan.name, description: plan.description };
+  const { name, description, assume } = plan;
+  return {
+    name,
+    ...(description === undefined ? {} : { description }),
+    ...(assume === undefined ? {} : { assume }),
+  };
 }
 
 export type PlanCollectionName = keyof typeof planCollections;

@@ -15,7 +15,7 @@ export function deviceOfChange(change: Change): string | null {
 export function describeChange(change: Change): string {
   const { before, after } = change;
   const differs = after ? differing(before ?? {}, after, before ? NONE : NAMED) : "";
-  if (change.in === "plan-settings") return `Change the plan's name and description${differs}`;
+  if (change.in === "plan-settings") return `Change the plan's settings${differs}`;
   if (change.in === "device-settings") return `Change the settings of ${change.device}${differs}`;
   const collection =
     change.in === "plan"

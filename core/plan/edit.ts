@@ -130,13 +130,7 @@ function refuse(path: string, message: string): ChangeOutcome {
 
 function applyChange(plan: Plan, change: Change): ChangeOutcome {
   if (change.in === "plan-settings") {
-    const settled = settle(
-      planSettingsSchema,
-      planSettingsOf(plan),
-      change,
-      "the plan's name and description",
-      "",
-    );
+    const settled = settle(planSettingsSchema, planSettingsOf(plan), change, "the plan's settings", "");
     if (!settled.ok) return settled;
     const { description: _old, ...rest } = plan;
     return { ok: true, plan: { ...rest, ...(settled.value as object) } as Plan };

@@ -158,10 +158,19 @@ export function dismissalKey(of: { code: string; device?: string | null; subject
 }
 
 /** The plan document, version 1: its one definition. */
+/** What is taken for given where the plan draws nothing (rule 2.8). */
+export const assumeSchema = z.strictObject({
+  /** Whether ethernet and serial interfaces with an address that no link names are up. */
+  unlinked: z.enum(["up", "down"]).default("down"),
+  /** Whether addresses of subnets behind routers answer that nothing of the plan has. */
+  hosts: z.enum(["answer", "silent"]).default("silent"),
+});
+
 export const planSchema = z.strictObject({
   ironFork: z.literal(1, { error: "the version must be 1" }),
   name: z.string().min(1, "a plan needs a name").max(200),
   description: z.string().max(10_000).optional(),
+  assume: assumeSchema.optional(),
   profiles: z.array(profileSchema).default([]),
   devices: z.array(deviceSchema).default([]),
   links: z.array(linkSchema).default([]),

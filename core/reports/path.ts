@@ -72,6 +72,8 @@ export interface PathReport extends Marks {
   flaps?: true;
   /** What ping and trace show at the sender (rule 6.11): of the worst of several ways. */
   seen: SeenReport;
+  /** Addresses of hosts that the plan does not draw and that are taken to answer (rule 2.8). */
+  assumed?: string[];
   /** What becomes of what was established before these failures, where new packets work (rule 18). */
   sessions?: SessionsReport;
   paths?: {
@@ -99,6 +101,8 @@ export function pathReport(world: World, gateways: readonly GatewayRecord[], tri
     seen: seenReport(world, worst),
     ...marksOf({ partly: worksPartly(trip), uncertain: isDoubtful(world.state.network, trip) }),
   };
+  const assumed = assumedIn(trip);
+  if (assumed.length > 0) report.assumed = assumed;
   if (branches.length > 1) {
     report.paths = branches.map((branch: Branch) => ({
       seen: seenReport(world, branch),
@@ -110,6 +114,17 @@ export function pathReport(world: World, gateways: readonly GatewayRecord[], tri
     }));
   }
   return report;
+}
+
+/** The addresses of hosts that the plan does not draw on which a flow's verdict rests. */
+export function assumedIn({ branches }: Trip): string[] {
+  return [
+    ...new Set(
+      branches.flatMap(({ outbound: { assumed, packet } }) =>
+        assumed && packet ? [formatAddress(packet.destination)] : [],
+      ),
+    ),
+  ];
 }
 
 /** Whether every return path takes the links of its way out; null where one does not arrive. */

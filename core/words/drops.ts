@@ -102,6 +102,7 @@ function silenceText(state: State, { out, neighbour }: Drop): string {
   const link = network.interfaces.link[out];
   if (out >= 0 && forgotten?.[out])
     return `: it can no longer be resolved, since the link ${linkName(network, link)} passes nothing towards ${network.devices[network.interfaces.device[out]].id}`;
+  if (out >= 0 && link < 0) return ": the plan draws no link there";
   if (neighbour < 0) return "";
   const name = interfaceName(network, neighbour);
   if (contactBy(state, out, neighbour) === "nobody")

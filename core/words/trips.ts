@@ -1,3 +1,4 @@
+import { formatAddress } from "../address/index.ts";
 import {
   carriersOf,
   type GatewayRecord,
@@ -57,6 +58,10 @@ export function explainTrip(
   } else if (now.trip.branches.some((branch) => branch.symmetric === false)) {
     sentences.push(asymmetry(now.world, now.trip));
   }
+  const assumed = now.trip.branches.flatMap(({ outbound: walk }) =>
+    walk.assumed && walk.packet ? [formatAddress(walk.packet.destination)] : [],
+  );
+  if (assumed.length > 0) sentences.push(`Assuming a host at ${[...new Set(assumed)].join(", ")}.`);
   sentences.push(...allowances(now.world, outbound));
   if (now.trip.branches.length > 1) {
     sentences.push(

@@ -37,6 +37,8 @@ export function rebuildPlan(readings: Readings, name: string): RebuildOutcome {
     {
       ironFork: 1,
       name,
+      // A plan among what is given says itself what it takes for given.
+      ...(readings.plans?.length ? {} : { assume: { unlinked: "up", hosts: "answer" } }),
       devices: all as object[],
       links: links.map(({ id, ends, because }) => ({
         id,

@@ -224,7 +224,7 @@ function Contents({ plan }: { plan: Plan }) {
           ? "The plan is empty. Add a device, or paste a list of interfaces."
           : "Select a device or link on the map or in the lists below."}{" "}
         <Link className="name-link" to={withParam(params, "edit", "plan")}>
-          Name and description
+          Plan settings
         </Link>
       </p>
       {groups.map(

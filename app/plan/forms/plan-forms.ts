@@ -10,7 +10,7 @@ import { planItemEdit, renamingEdit } from "./edits.ts";
 import type { FormSpec } from "./item-form.tsx";
 import { schemaForm, type Wording } from "./schema-form.ts";
 
-/** The plan's own name and description. */
+/** The plan's own name, description and assumptions. */
 export function planForm(plan: Plan): FormSpec {
   const before = planSettingsOf(plan);
   return schemaForm({
@@ -19,13 +19,23 @@ export function planForm(plan: Plan): FormSpec {
     wording: {
       name: { label: "Name", hint: "such as Marrow Bay Ferries", wide: true },
       description: { label: "Description", hint: "any text", wide: true },
+      "assume.unlinked": {
+        label: "Interfaces without a link",
+        none: "down",
+        words: { up: "up, if they have an address", down: "down" },
+      },
+      "assume.hosts": {
+        label: "Hosts that are not drawn",
+        none: "do not answer",
+        words: { answer: "answer in every subnet of a router", silent: "do not answer" },
+      },
     },
     item: before,
-    title: "Name and description",
+    title: "Plan settings",
     submit: "Save",
     removal: null,
     edit: (after) => ({
-      label: "Change the plan's name and description",
+      label: "Change the plan's settings",
       changes: [{ in: "plan-settings", before, after }],
     }),
   });

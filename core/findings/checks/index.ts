@@ -42,6 +42,7 @@ import { routeNeverUsed } from "./route-never-used.ts";
 import { routeUnusable } from "./route-unusable.ts";
 import { routesReplaceable } from "./routes-replaceable.ts";
 import { secondDefaultRefused } from "./second-default-refused.ts";
+import { segmentNotDrawn } from "./segment-not-drawn.ts";
 import { sessionsBreak } from "./sessions-break.ts";
 import { singlePointOfFailure } from "./single-point-of-failure.ts";
 import { staleGateway } from "./stale-gateway.ts";
@@ -132,6 +133,7 @@ export const checks: readonly Check[] = [
   staticOverConnected,
   overlappingSubnets,
   duplicateAddress,
+  segmentNotDrawn,
   gatewayOutsideSubnet,
   stickyGateways,
   cloudTableOnAppliance,

@@ -1,4 +1,4 @@
-import { counts, endDevices } from "../../expectations/index.ts";
+import { counts, endsOfFlow } from "../../expectations/index.ts";
 import { formatElement } from "../../network/index.ts";
 import { breakingText } from "../../words/index.ts";
 import type { Check, Report } from "../check.ts";
@@ -14,7 +14,7 @@ export const sessionsBreak: Check = {
     context.flows.flatMap((asked, i): Report[] => {
       const { survive = 0 } = asked.flow.expect ?? {};
       if (survive === 0 || asked.question.protocol !== "tcp" || asked.trip.verdict !== "works") return [];
-      const ends = endDevices(context.network, asked.question, null);
+      const ends = endsOfFlow(context.network, asked.question);
       const broken = context.sweep[i].failures.filter(
         ({ sessions, failed }) =>
           sessions !== null && sessions !== "kept" && counts(context.network, ends, { failed }),

@@ -1,5 +1,6 @@
 import { type Address, isIpv6LinkLocal } from "../../address/index.ts";
 import { type Network, onceFor } from "../../network/index.ts";
+import { hasDoubtful, isDoubtful } from "../duplicates.ts";
 import {
   type Arrival,
   arrivalOf,
@@ -82,7 +83,8 @@ export class FlatTrips {
   /** What becomes of a flow in a world. */
   outcome(world: World, question: Question, gateways: readonly GatewayRecord[]): Outcome {
     this.out.tellGateways(gateways);
-    if (question.mustBeDenied || !this.walk(world, question)) return this.inFull(world, question, gateways);
+    const inFull = question.mustBeDenied || hasDoubtful(world.state.network);
+    if (inFull || !this.walk(world, question)) return this.inFull(world, question, gateways);
     const { verdict, ended } = this;
     return {
       verdict,
@@ -234,7 +236,7 @@ export class FlatTrips {
       verdict: trip.verdict,
       carriers: carriersOfTrip(gateways, trip),
       partly: worksPartly(trip),
-      uncertain: false,
+      uncertain: isDoubtful(world.state.network, trip),
       ended: trip.worst.outbound.drop?.code ?? trip.worst.reply?.drop?.code ?? null,
       ...(question.mustBeDenied ? { arrival: arrivalOf(trip) } : {}),
     };
@@ -266,7 +268,7 @@ export class FlatTrips {
   /** Walks a flow both ways; false where it has to be walked in full. */
   private walk(world: World, question: Question): boolean {
     const { out } = this;
-    if (!this.walkOut(world, question)) return false;
+    if (!this.walkOut(world, question) || out.anyAssumed) return false;
     this.verdict = "works";
     this.ended = -1;
     this.arrived = true;
@@ -342,7 +344,7 @@ export class FlatTrips {
       answers: { device: question.device, destination: walk.destination, sessions: walk.sessions },
     };
     back.walk(world, sending);
-    if (back.refused) return null;
+    if (back.refused || back.anyAssumed) return null;
     let worst = 0;
     let verdict: Verdict | null = null;
     let anyWorks = false;

@@ -1,6 +1,7 @@
 import { type Address, containsAddress } from "../../address/index.ts";
 import {
   actionCodes,
+  assumedHostAt,
   contactBy,
   type DeviceRecord,
   memberBits,
@@ -57,6 +58,8 @@ export class FlatWalker {
   readonly walks: WalkRecord[] = [];
   count = 0;
   refused = false;
+  /** Whether a way of the last packet ended at a host that the plan does not draw (rule 2.8). */
+  anyAssumed = false;
   /** The hops of those walks, and the gateways that packets left by, in the order in which they did. */
   readonly ways = new Numbers();
   readonly carriers: number[] = [];
@@ -97,6 +100,7 @@ export class FlatWalker {
     this.world = world;
     this.sending = sending;
     this.count = 0;
+    this.anyAssumed = false;
     this.ways.length = 0;
     if (this.carriers.length) this.carriers.length = 0;
     this.visited = null;
@@ -369,6 +373,14 @@ export class FlatWalker {
     const contact = contactBy(state, hop.out, owner);
     if (contact !== "answers") {
       this.leaveBy(at, hop.out, null);
+      if (
+        contact === "nobody" &&
+        straight &&
+        assumedHostAt(this.network, hop.out, this.book.addresses[destination])
+      ) {
+        this.anyAssumed = true;
+        return this.end(at, -1, results.delivered);
+      }
       const silent = straight ? "host-not-listening" : "neighbour-silent";
       return this.end(at, codeOf[contact === "link-dead" ? "link-dead" : silent], results.dropped);
     }
