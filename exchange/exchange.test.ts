@@ -111,6 +111,7 @@ describe("iproute2's JSON", () => {
         metric: null,
         active: true,
         discard: null,
+        own: "198.51.100.2",
       },
       {
         to: "172.20.16.0/24",

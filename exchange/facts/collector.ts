@@ -59,6 +59,7 @@ export class Collector {
       neighbours: [],
       adjacent: [],
       translations: [],
+      destinations: [],
       forwarding: { ipv4: null, ipv6: null },
     };
   }
@@ -78,7 +79,7 @@ export class Collector {
     const made = new Collector(facts.device);
     for (const { name, ...entry } of facts.interfaces) made.interface(name, entry);
     for (const route of facts.routes) made.route(route);
-    for (const list of ["rules", "neighbours", "adjacent", "translations"] as const) {
+    for (const list of ["rules", "neighbours", "adjacent", "translations", "destinations"] as const) {
       for (const entry of facts[list]) made.add(list, entry);
     }
     Object.assign(made.facts.forwarding, facts.forwarding);
@@ -172,7 +173,7 @@ export class Collector {
   }
 
   /** Adds what stands in one of the other lists; false where the same was told before. */
-  add<K extends "rules" | "neighbours" | "adjacent" | "translations">(
+  add<K extends "rules" | "neighbours" | "adjacent" | "translations" | "destinations">(
     list: K,
     entry: DeviceFacts[K][number],
   ): boolean {

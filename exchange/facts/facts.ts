@@ -53,6 +53,10 @@ export const routeFactSchema = z.strictObject({
   /** Whether the device forwards by it; null where the source does not tell. */
   active: z.boolean().nullable(),
   discard: z.enum(["drop", "reject"]).nullable(),
+  /** Its share among equal routes; missing where it is one. */
+  weight: z.number().int().optional(),
+  /** The source that packets take by it, which is an address of the device. */
+  own: z.string().optional(),
 });
 export type RouteFact = z.output<typeof routeFactSchema>;
 
@@ -94,6 +98,17 @@ export const translationFactSchema = z.strictObject({
 });
 export type TranslationFact = z.output<typeof translationFactSchema>;
 
+/** A destination that is translated for what arrives (rule 6.9). */
+export const destinationFactSchema = z.strictObject({
+  in: z.array(z.string()),
+  to: z.string(),
+  protocol: z.enum(["icmp", "tcp", "udp"]).optional(),
+  port: z.number().int().optional(),
+  via: z.string(),
+  viaPort: z.number().int().optional(),
+});
+export type DestinationFact = z.output<typeof destinationFactSchema>;
+
 /** What one device said of itself. */
 export const deviceFactsSchema = z.strictObject({
   device: z.string(),
@@ -103,6 +118,7 @@ export const deviceFactsSchema = z.strictObject({
   neighbours: z.array(neighbourFactSchema),
   adjacent: z.array(adjacencyFactSchema),
   translations: z.array(translationFactSchema),
+  destinations: z.array(destinationFactSchema).default([]),
   /** Whether it forwards for others; null where nothing says. */
   forwarding: z.strictObject({ ipv4: z.boolean().nullable(), ipv6: z.boolean().nullable() }),
 });

@@ -13,6 +13,16 @@ export const sysctl: Reader = {
       if (raw.trim() === "") continue;
       const at = { file: file.name, line: i + 1, text: raw };
       const found = FORWARDING.exec(raw);
+      const check = /^\s*net\.ipv4\.conf\.(\S+)\.rp_filter\s*=\s*([012])\s*$/.exec(raw);
+      if (check && check[2] !== "0") {
+        const kind = check[2] === "1" ? "strict" : "loose";
+        into.fate(
+          at,
+          "doubtful",
+          `a ${kind} return-path check on ${check[1]}: give the device a profile with \`returnPath: ${kind}\``,
+        );
+        continue;
+      }
       if (!found) {
         into.fate(at, "known", "not a forwarding setting");
         continue;

@@ -87,6 +87,14 @@ export function deviceOf(collector: Collector, id: string, wanted: ReadonlySet<s
     ),
     learned: own.filter(isLearned).map((route) => learnedOf(route)),
     policyTables: tables,
+    ...(facts.destinations.length > 0
+      ? {
+          destNat: facts.destinations.map(({ in: ports, ...more }) => ({
+            in: ports.map((name) => interfaceNameOf(name)),
+            ...more,
+          })),
+        }
+      : {}),
     sourceNat: facts.translations.map(({ out, from, to }) => ({
       out: interfaceNameOf(out),
       ...(from.length > 0 ? { from } : {}),
@@ -124,24 +132,29 @@ function interfacesOf(facts: DeviceFacts, wanted: ReadonlySet<string>): Interfac
   for (const { name, address, vrf } of fromRoutes(facts)) {
     const known = made.get(name);
     if (!known) {
-      const assumed = address.assumed ? { note: `its own address in ${address.subnet} is unknown` } : {};
       made.set(name, {
         name: interfaceNameOf(name),
         ...(vrf === "main" ? {} : { vrf }),
         addresses: [address.text],
-        ...assumed,
+        ...assumedNote(address),
       });
     } else if (
       !told.some((entry) => entry.name === name && entry.addresses.length > 0) &&
       !known.addresses.includes(address.text)
     ) {
       known.addresses.push(address.text);
+      Object.assign(known, assumedNote(address));
     }
   }
   for (const { out } of facts.routes) {
     if (out !== null && !made.has(out)) made.set(out, { name: interfaceNameOf(out), addresses: [] });
   }
   return [...made.values()];
+}
+
+/** Says of an address that nobody told that it is assumed: the text has its subnet alone. */
+function assumedNote({ text, subnet, assumed }: { text: string; subnet: string; assumed: boolean }) {
+  return assumed ? { note: `${text} is assumed: the text tells only the subnet ${subnet}` } : {};
 }
 
 /** What a bundle is made of, and what a tagged interface passes, where that was told too (rule 15). */
@@ -204,7 +217,7 @@ function interfaceOf(entry: InterfaceFact, wanted: ReadonlySet<string>): Interfa
 function fromRoutes({ routes }: DeviceFacts) {
   const found: { name: string; vrf: string; address: { text: string; subnet: string; assumed: boolean } }[] =
     [];
-  for (const { to, out, vrf, source, via, discard } of routes) {
+  for (const { to, out, vrf, source, via, discard, own: stated } of routes) {
     if (!isAttached({ to, out, vrf, source, via, discard }) || out === null) continue;
     const subnet = parsePrefix(to);
     if (!subnet || isIpv6LinkLocal(subnet.address)) continue;
@@ -215,12 +228,14 @@ function fromRoutes({ routes }: DeviceFacts) {
         (route.out === out || route.out === null) &&
         within(subnet, route.to),
     );
-    const own = local ? parsePrefix(local.to)?.address : freeAddress(subnet, routes);
+    const told = parseAddress(stated ?? "");
+    const isTold = told !== null && containsAddress(subnet, told);
+    const own = isTold ? told : local ? parsePrefix(local.to)?.address : freeAddress(subnet, routes);
     if (own) {
       found.push({
         name: out,
         vrf,
-        address: { text: `${formatAddress(own)}/${subnet.length}`, subnet: to, assumed: !local },
+        address: { text: `${formatAddress(own)}/${subnet.length}`, subnet: to, assumed: !local && !isTold },
       });
     }
   }
@@ -283,6 +298,7 @@ function staticOf(route: RouteFact, collector: Collector, usesDistance: boolean)
     ...(route.vrf !== "main" ? { vrf: route.vrf } : {}),
     ...(usesDistance && route.distance !== null && route.distance > 0 ? { distance: route.distance } : {}),
     ...(route.metric !== null && route.metric > 0 ? { metric: route.metric } : {}),
+    ...(route.weight !== undefined ? { weight: Math.min(256, route.weight) } : {}),
     ...(onLink && route.via !== null && route.out !== null ? { onLink: true } : {}),
     ...(route.discard !== null ? { discard: route.discard } : {}),
   };

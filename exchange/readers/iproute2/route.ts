@@ -14,6 +14,7 @@ const hopSchema = z.looseObject({
   gateway: z.string().optional(),
   via: z.looseObject({ host: z.string() }).optional(),
   dev: z.string().optional(),
+  weight: z.number().optional(),
   flags: z.array(z.string()).default([]),
 });
 
@@ -26,6 +27,7 @@ export const routeSchema = hopSchema.extend({
   scope: z.union([z.string(), z.number()]).optional(),
   metric: z.number().optional(),
   pref: z.string().optional(),
+  prefsrc: z.string().optional(),
   nexthops: z.array(hopSchema).optional(),
 });
 export type RouteObject = z.output<typeof routeSchema>;
@@ -71,13 +73,26 @@ export function takeRoute(value: unknown, at: Located & { file: string }, into: 
   if (to === "fe80::/64" || to === "ff00::/8" || to.startsWith("127.") || to === "::1/128") {
     return into.fate(at, "known", "a default entry of the interface");
   }
+  if (route.type === "throw")
+    return into.fate(
+      at,
+      "doubtful",
+      "a throw route, which continues with the next rule: a plan cannot express it",
+    );
   const table = String(route.table ?? "main");
   const source = sourceOf(route);
   const discard = discards[route.type ?? ""] ?? null;
   const hops = route.nexthops ?? [route];
+  const own = parseAddress(route.prefsrc ?? "");
+  const family = parsePrefixOrHost(to)?.address.family;
   let fresh = 0;
+  let others = 0;
   for (const hop of hops) {
     const via = parseAddress(hop.gateway ?? hop.via?.host ?? "");
+    if (via && via.family !== family) {
+      others++;
+      continue;
+    }
     const flags = [...route.flags, ...hop.flags];
     const fact: RouteFact = {
       to,
@@ -90,10 +105,18 @@ export function takeRoute(value: unknown, at: Located & { file: string }, into: 
       metric: route.metric ?? null,
       active: !flags.includes("dead") && !flags.includes("linkdown"),
       discard,
+      ...(hop.weight !== undefined && hop.weight > 1 ? { weight: hop.weight } : {}),
+      ...(own ? { own: formatAddress(own) } : {}),
     };
     if (into.route(fact)) fresh++;
     if (flags.includes("onlink")) into.onLink.add(`${to} ${fact.via} ${fact.out}`);
   }
+  if (others > 0)
+    return into.fate(
+      at,
+      "doubtful",
+      `${others === hops.length ? "a route" : `${others} of ${hops.length} routes`} to ${to} by a next hop of the other address family, which a plan cannot express`,
+    );
   if (fresh === 0) return into.fate(at, "known", `the route to ${to} was already listed`);
   into.fate(at, "taken", `${hops.length > 1 ? `${hops.length} routes` : "a route"} to ${to}, ${source}`);
 }

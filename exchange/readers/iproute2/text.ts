@@ -37,7 +37,8 @@ const routeFlags = ["onlink", "linkdown", "dead", "pervasive", "offload", "trap"
 
 function hopOf(text: string) {
   const { pairs, alone } = wordsOf(text, routeFlags);
-  return { pairs, hop: { gateway: pairs.get("via"), dev: pairs.get("dev"), flags: alone } };
+  const weight = numberIn(pairs.get("weight"));
+  return { pairs, hop: { gateway: pairs.get("via"), dev: pairs.get("dev"), weight, flags: alone } };
 }
 
 /** An interface of `ip address` in text, as its JSON would have it; the lines under its head are read one by one. */
@@ -152,11 +153,29 @@ function readRoutes(file: InputFile, lines: readonly string[], into: Collector) 
         scope: pairs.get("scope"),
         metric: numberIn(pairs.get("metric")),
         pref: pairs.get("pref"),
+        prefsrc: pairs.get("src"),
         nexthops: nexthops.length > 0 ? nexthops : undefined,
       };
       takeRoute(value, at, into);
     }
   }
+}
+
+/**
+ * The lines of a text that tell of interfaces, and those of routes, rules and neighbors, each with the others blank: both may
+ * stand in one text, in any order.
+ */
+function partsOf(lines: readonly string[]): { links: string[]; routes: string[] } {
+  const links = lines.map(() => "");
+  const routes = lines.map(() => "");
+  let underLink = false;
+  for (const [i, line] of lines.entries()) {
+    const isHead = LINK.test(line);
+    const isBelow = /^\s/.test(line) || /^(?:link\/|inet6? |valid_lft )/.test(line);
+    underLink = isHead || (underLink && isBelow);
+    (underLink ? links : routes)[i] = line;
+  }
+  return { links, routes };
 }
 
 /** iproute2's plain text: what `ip address`, `ip route`, `ip rule` and `ip neighbour` print. */
@@ -181,8 +200,9 @@ export const iproute2Text: Reader = {
   },
   read(file, into) {
     const lines = linesOf(file, into);
-    if (lines.some((line) => LINK.test(line))) readLinks(file, lines, into);
-    else readRoutes(file, lines, into);
+    const { links, routes } = partsOf(lines);
+    readLinks(file, links, into);
+    readRoutes(file, routes, into);
     into.settleByMetric();
   },
 };
