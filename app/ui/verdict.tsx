@@ -11,6 +11,7 @@ const signs: Record<DropCode, { text: string; d: string }> = {
   "link-dead": { text: "undetected", d: "M9 9a3 3 0 1 1 3 3v2M12 18v.5" },
   looped: { text: "loop", d: "M17 9a6 6 0 1 0 1 5M18 5v4h-4" },
   "policy-denied": { text: "denied", d: "M6 12h12" },
+  "half-session": { text: "half a session", d: "M6 12h12" },
   "no-state": { text: "reply denied", d: "M6 12h12" },
   "return-path": { text: "return path", d: "M18 12H6M10 8l-4 4 4 4" },
   "private-at-internet": { text: "private address", d: "M5 7h14M12 7v11" },

@@ -143,6 +143,10 @@ describe("every check", () => {
       "route-unusable",
       "learned-without-time",
       "sync-keeps-backup",
+      // In gaps.test.ts.
+      "distance-tie",
+      "family-without-backup",
+      "bundle-settings-differ",
       "segment-not-drawn",
       "duplicate-address",
     ];

@@ -13,7 +13,16 @@ export function untranslated(context: Context, forgotten: boolean): Report[] {
     const { outbound, reply } = trip.worst;
     const exit = lastInside(context, outbound);
     const source = outbound.packet?.source;
-    if (trip.verdict === "works" || !exit || !source || isGloballyRoutable(source) || !reply?.drop) return [];
+    // What is translated there bears the address that it was given.
+    if (
+      trip.verdict === "works" ||
+      !exit ||
+      exit.translated ||
+      !source ||
+      isGloballyRoutable(source) ||
+      !reply?.drop
+    )
+      return [];
     if (reply.drop.code !== "private-at-internet" && reply.drop.code !== "no-route") return [];
     const device = context.network.devices[exit.device];
     const others = context

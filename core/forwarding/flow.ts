@@ -11,11 +11,12 @@ import {
   type EdgeNetwork,
   entriesFrom,
   type Network,
+  onceFor,
   ownInterface,
 } from "../network/index.ts";
 import type { Flow } from "../plan/index.ts";
 import { parseEnd } from "../plan/index.ts";
-import type { Protocol, Walk } from "./packet.ts";
+import type { Drop, Hop, Protocol, Walk } from "./packet.ts";
 import { mainAddress } from "./source.ts";
 import { type Question, walkPacket } from "./walk.ts";
 import type { World } from "./world.ts";
@@ -156,7 +157,8 @@ function answersTo(world: World, question: Question, outbound: Walk): Branch[] {
   return replies.map((reply) => branchOf(world, outbound, reply));
 }
 
-function branchOf(world: World, outbound: Walk, reply: Walk): Branch {
+function branchOf(world: World, outbound: Walk, answered: Walk): Branch {
+  const reply = withHalfSession(world.state.network, outbound, answered);
   const back = reply.result === "delivered";
   return {
     verdict: back ? "works" : leavesOutline(reply) ? "unknown" : "one-way",
@@ -164,6 +166,48 @@ function branchOf(world: World, outbound: Walk, reply: Walk): Branch {
     reply,
     symmetric: symmetryOf(world, outbound, reply),
   };
+}
+
+/**
+ * Rule 6.6: TCP through a stateful firewall that sees the way out and not the reply. What follows the first packet is dropped
+ * there, since nobody seemed to answer; the reply is told as lost there.
+ */
+function withHalfSession(network: Network, outbound: Walk, reply: Walk): Walk {
+  if (outbound.packet?.protocol !== "tcp" || reply.result !== "delivered") return reply;
+  const at = halfSeenBy(network, outbound.hops, reply.hops);
+  if (at < 0) return reply;
+  const drop: Drop = {
+    code: "half-session",
+    device: at,
+    packet: outbound.packet,
+    address: null,
+    out: -1,
+    neighbour: -1,
+    zones: null,
+    circle: [],
+  };
+  return { ...reply, result: "dropped", drop };
+}
+
+/** Whether a network has firewalls that could see one direction of a TCP session alone and drop it for that. */
+export const hasHalfSeeing = onceFor(({ devices }: Network) => devices.some(dropsHalfSessions));
+
+const dropsHalfSessions = ({ policy, profile }: DeviceRecord) =>
+  policy !== null && profile.stateful && profile.midStream === "drop";
+
+/** The first such firewall that a flow passes on its way out and whose pair does not see the reply; -1 where there is none. */
+export function halfSeenBy(
+  { devices, pairs, pairPlace }: Network,
+  there: readonly Pick<Hop, "device">[],
+  back: readonly Pick<Hop, "device">[],
+): number {
+  const seen = new Set(back.map(({ device }) => device));
+  const sees = (device: number) => {
+    const pair = pairPlace[device] < 0 ? null : pairs[pairPlace[device] >> 1];
+    return seen.has(device) || (pair?.syncStates === true && pair.members.some((one) => seen.has(one)));
+  };
+  const found = there.slice(1, -1).find(({ device }) => dropsHalfSessions(devices[device]) && !sees(device));
+  return found ? found.device : -1;
 }
 
 /** What an assumed host answers: by the gateway of its segment, by each where several forward there (rule 2.8). */

@@ -52,6 +52,7 @@ export const dropCodes = [
   "hop-limit",
   "beyond-outline",
   "virtual-not-accepted",
+  "half-session",
 ] as const;
 export type DropCode = (typeof dropCodes)[number];
 

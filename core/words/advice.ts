@@ -5,6 +5,8 @@ const advice: Record<DropCode, string> = {
   "no-route": "Add a route to the destination on that device, or a default route.",
   discarded: "A discard route matches. Add a more specific route, or remove the discard route.",
   rejected: "A reject route matches. Add a more specific route, or remove the reject route.",
+  "half-session":
+    "Route both directions through the same firewall, or let both members of the pair share their sessions.",
   "neighbour-silent":
     "The next hop does not respond, but the route stays active. Add a watch that withdraws it, and a standby route.",
   "link-dead":

@@ -1,6 +1,13 @@
-import { type Address, formatAddress, formatPrefix } from "../address/index.ts";
+import { type Address, containsAddress, formatAddress, formatPrefix } from "../address/index.ts";
 import type { Drop, PolicyDecision, Walk } from "../forwarding/index.ts";
-import { contactBy, interfaceName, type State, whyDown } from "../network/index.ts";
+import {
+  contactBy,
+  destinationOf,
+  interfaceName,
+  type State,
+  sourceCodes,
+  whyDown,
+} from "../network/index.ts";
 import { downText, linkName } from "./interfaces.ts";
 
 /**
@@ -20,7 +27,7 @@ export function dropText(state: State, walk: Walk, drop: Drop): string {
     case "no-route":
       return devices[drop.device].role === "internet"
         ? `no reachable provider announces ${address} to the internet`
-        : `${id} has no route to ${address}${vrfText(network.devices[drop.device], last)}`;
+        : `${id} has no route to ${address}${vrfText(network.devices[drop.device], last)}${otherVrfText(state, drop, last)}`;
     case "discarded":
       return `${id} discards it silently by its route to ${last.match ? formatPrefix(last.match) : to}`;
     case "rejected":
@@ -39,6 +46,8 @@ export function dropText(state: State, walk: Walk, drop: Drop): string {
       return drop.zones
         ? `${id} has no session for it, and its policy allows no new flow ${zoneText(drop)}`
         : `the reply reaches ${id} from ${address}, not from the address that it was sent to`;
+    case "half-session":
+      return `${id} sees only this direction of the TCP session, so it drops what follows the first packet`;
     case "return-path":
       return `${id} drops it: the return path to its source ${address} does not lead out of ${last.in >= 0 ? interfaces.names[last.in] : "there"}`;
     case "private-at-internet":
@@ -118,6 +127,22 @@ export function decisionText({ by }: PolicyDecision): string {
   if (by.kind === "rule") return `rule ${by.place + 1}`;
   if (by.kind === "trust") return "order of trust";
   return `${by.within ? "same-zone default" : "default"} of the ${by.ofProfile ? "profile" : "policy"}`;
+}
+
+/** The other VRFs of a device that have a route to where a packet goes, by what is written there. */
+function otherVrfText({ network }: State, drop: Drop, last: Walk["hops"][number] | undefined): string {
+  const { firstCandidate, endCandidate, vrfs } = network.devices[drop.device];
+  const { candidates } = network;
+  const { address } = drop;
+  if (vrfs.length < 2 || !address) return "";
+  const own = Math.max(0, last?.vrf ?? 0);
+  const found = new Set<string>();
+  for (let c = firstCandidate; c < endCandidate; c++) {
+    const vrf = candidates.table[c];
+    if (vrf === own || vrf >= vrfs.length || candidates.source[c] === sourceCodes.local) continue;
+    if (containsAddress(destinationOf(network, c), address)) found.add(vrfs[vrf]);
+  }
+  return found.size > 0 ? `, but has one in VRF ${[...found].join(", ")}` : "";
 }
 
 /** The VRF in which a device looked, where it has several. */

@@ -29,7 +29,7 @@ test("from the demo plan to which gateway carries, and back", async ({ page }) =
   await expect(page.locator('[data-ribbon][data-link="tern-north"]')).toHaveCount(0);
 
   // The same on the Device screen …
-  await page.getByTestId("why").getByRole("link", { name: "Tern Point edge" }).click();
+  await page.getByTestId("why").getByRole("link", { name: "Tern Point edge" }).first().click();
   await page.waitForURL(/\/devices\/tern-edge/);
   const defaults = page.locator('[data-destination="0.0.0.0/0"]');
   await expect(defaults.locator('[data-state="in-use"]')).toContainText("192.0.2.5");

@@ -54,6 +54,7 @@ test("the README's tour, step by step, in its own words", async ({ page }) => {
   await page
     .getByTestId("why")
     .getByRole("link", { name: says("Tern Point edge") })
+    .first()
     .click();
   const defaults = page.locator(`[data-destination="${says("0.0.0.0/0")}"]`);
   await expect(defaults.locator('[data-state="in-use"]')).toContainText("192.0.2.5");

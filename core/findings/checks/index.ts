@@ -8,15 +8,18 @@ import { bfdOneEnd } from "./bfd-one-end.ts";
 import { bfdTimersDiffer } from "./bfd-timers-differ.ts";
 import { bundleEndsDiffer } from "./bundle-ends-differ.ts";
 import { bundleMembersDiffer } from "./bundle-members-differ.ts";
+import { bundleSettingsDiffer } from "./bundle-settings-differ.ts";
 import { carrierOrder } from "./carrier-order.ts";
 import { cloudTableOnAppliance } from "./cloud-table-on-appliance.ts";
 import { cloudTableUnattached } from "./cloud-table-unattached.ts";
 import { deniedBetweenZones } from "./denied-between-zones.ts";
 import { deviceBypassed } from "./device-bypassed.ts";
+import { distanceTie } from "./distance-tie.ts";
 import { duplicateAddress } from "./duplicate-address.ts";
 import { facingDefaults } from "./facing-defaults.ts";
 import { failoverOnCarrier } from "./failover-on-carrier.ts";
 import { failoverOneDirection } from "./failover-one-direction.ts";
+import { familyWithoutBackup } from "./family-without-backup.ts";
 import { floatingNeverTakesOver } from "./floating-never-takes-over.ts";
 import { floatingNotHigher } from "./floating-not-higher.ts";
 import { flowFails } from "./flow-fails.ts";
@@ -84,11 +87,13 @@ export const checks: readonly Check[] = [
   linkLocalWithoutInterface,
   secondDefaultRefused,
   floatingNotHigher,
+  distanceTie,
   unintendedSharing,
   floatingNeverTakesOver,
   failoverOnCarrier,
   backupSharesFate,
   backupNoWayBack,
+  familyWithoutBackup,
   backupTooSmall,
   failoverOneDirection,
   watchThroughBackup,
@@ -115,6 +120,7 @@ export const checks: readonly Check[] = [
   pairSplits,
   bundleEndsDiffer,
   bundleMembersDiffer,
+  bundleSettingsDiffer,
   tagOneEnd,
   missingReturnRoute,
   asymmetricPath,

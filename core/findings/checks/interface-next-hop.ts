@@ -14,7 +14,13 @@ export const interfaceNextHop: Check = {
     context.written.flatMap((written) => {
       const { route, device, candidate } = written;
       const out = context.network.candidates.out[candidate];
-      if (route.via || out < 0 || !context.forwards(written) || context.network.interfaces.pointToPoint[out])
+      if (
+        route.via ||
+        route.viaFrom ||
+        out < 0 ||
+        !context.forwards(written) ||
+        context.network.interfaces.pointToPoint[out]
+      )
         return [];
       if (route.enabled === false) return [];
       const routers = context

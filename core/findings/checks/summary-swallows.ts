@@ -1,4 +1,5 @@
 import { formatAddress, formatPrefix, samePrefix } from "../../address/index.ts";
+import type { Walk } from "../../forwarding/index.ts";
 import { type Attachment, findNeighbour } from "../../network/index.ts";
 import { describeRoute } from "../../plan/index.ts";
 import type { Check, Report } from "../check.ts";
@@ -36,11 +37,23 @@ export const summarySwallows: Check = {
         const missed = walk.result !== "delivered";
         if (walk.hops[0]?.candidate !== written.candidate) return [];
         if (!missed && walk.hops.length - 1 <= shortest.hops) return [];
+        if (!missed && comesBy(context, walk, network)) return [];
         seen.add(formatPrefix(network.prefix));
         return [swallowed(context, written, network, shortest, missed ? null : walk.hops.length - 1)];
       });
     }),
 };
+
+/** Whether a packet comes to a network by another router that is attached to it: the summary leads there as well as any. */
+function comesBy(context: Context, { hops }: Walk, { prefix, device }: Attachment): boolean {
+  return hops
+    .slice(1)
+    .some(
+      (hop) =>
+        hop.device !== device &&
+        context.attachmentsOf(hop.device).some((attachment) => samePrefix(attachment.prefix, prefix)),
+    );
+}
 
 function swallowed(
   context: Context,

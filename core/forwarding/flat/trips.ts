@@ -4,6 +4,8 @@ import { hasDoubtful, isDoubtful } from "../duplicates.ts";
 import {
   type Arrival,
   arrivalOf,
+  halfSeenBy,
+  hasHalfSeeing,
   type Trip,
   type Verdict,
   verdictRank,
@@ -345,6 +347,8 @@ export class FlatTrips {
     };
     back.walk(world, sending);
     if (back.refused || back.anyAssumed) return null;
+    if (question.protocol === "tcp" && hasHalfSeeing(world.state.network) && this.isHalfSeen(world, walk))
+      return null;
     let worst = 0;
     let verdict: Verdict | null = null;
     let anyWorks = false;
@@ -367,6 +371,19 @@ export class FlatTrips {
       code,
       way: keep ? back.ways.list.slice(wayStart, wayEnd) : noWay,
     };
+  }
+
+  /** Whether a firewall on a way out sees none of some reply (rule 6.6). */
+  private isHalfSeen({ state }: World, { wayStart, wayEnd }: WalkRecord): boolean {
+    const hopsOf = ({ list }: Numbers, start: number, end: number) =>
+      Array.from({ length: (end - start) / 2 }, (_, n) => ({ device: list[start + n * 2] }));
+    const there = hopsOf(this.out.ways, wayStart, wayEnd);
+    const { back } = this;
+    return back.walks
+      .slice(0, back.count)
+      .some(
+        (reply) => halfSeenBy(state.network, there, hopsOf(back.ways, reply.wayStart, reply.wayEnd)) >= 0,
+      );
   }
 
   /** What a reply can depend on, as in `walkBothWays`. */
