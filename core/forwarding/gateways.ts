@@ -1,4 +1,4 @@
-import { type Address, formatAddress, parseAddress, sameAddress } from "../address/index.ts";
+import { type Address, compareAddress, formatAddress, parseAddress, sameAddress } from "../address/index.ts";
 import {
   actionCodes,
   type DeviceRecord,
@@ -143,6 +143,8 @@ function exitsOf(healthy: World, device: DeviceRecord): Exit[] {
       if (!known) own.push({ place, via: hop.address });
     }
   }
+  // By where they leave, not by the order of routes: a gateway keeps its place when routes are rewritten.
+  own.sort((a, b) => a.place - b.place || compareVia(a.via, b.via));
   // A host is no gateway: only between several of its own does it choose.
   const several = ([4, 6] as const).some((f) => own.filter((exit) => familyOf(exit) === f).length > 1);
   return device.role === "host" && !several ? [] : own;
@@ -154,6 +156,11 @@ function isDefaultExit(network: Network, c: number, cloud: boolean): boolean {
   if (faults[candidates.fault[c]] === "disabled") return false;
   const written: number[] = [sourceCodes.static, sourceCodes.learned, sourceCodes.handedOut];
   return written.includes(candidates.source[c]) || (cloud && candidates.source[c] === sourceCodes.system);
+}
+
+function compareVia(a: Address | null, b: Address | null): number {
+  if (!a || !b) return Number(a !== null) - Number(b !== null);
+  return a.family - b.family || compareAddress(a, b);
 }
 
 function sameVia(a: Address | null, b: Address | null): boolean {

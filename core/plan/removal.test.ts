@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { fullPlan } from "../../tests/support/full-plan.ts";
-import { demoPlan } from "../../tests/support/plans.ts";
+import { demoChanged, demoPlan } from "../../tests/support/plans.ts";
 import { randomPlan } from "../../tests/support/random-plan.ts";
 import { applyEdit, invertEdit, type Plan, removalOf, sameValue } from "./index.ts";
 
@@ -26,6 +26,14 @@ describe("removing what other things refer to", () => {
     }
     for (const link of plan.links) without(plan, { link: link.id });
     for (const gateway of plan.gateways) without(plan, { gateway: gateway.id });
+    for (const device of plan.devices)
+      for (const watch of device.watches) {
+        const rest = without(plan, { watch: watch.id, of: device.id });
+        const left = rest.devices.find(({ id }) => id === device.id);
+        // What was bound to it stays, and is bound to nothing.
+        expect(left?.routes).toHaveLength(device.routes.length);
+        expect(left?.routes.some((route) => route.watch === watch.id)).toBe(false);
+      }
   });
 
   it("leaves a sound plan where everything refers to everything", () => {
@@ -36,6 +44,14 @@ describe("removing what other things refer to", () => {
     }
     for (const link of plan.links) without(plan, { link: link.id });
     for (const gateway of plan.gateways) without(plan, { gateway: gateway.id });
+    for (const device of plan.devices)
+      for (const watch of device.watches) {
+        const rest = without(plan, { watch: watch.id, of: device.id });
+        const left = rest.devices.find(({ id }) => id === device.id);
+        // What was bound to it stays, and is bound to nothing.
+        expect(left?.routes).toHaveLength(device.routes.length);
+        expect(left?.routes.some((route) => route.watch === watch.id)).toBe(false);
+      }
   });
 
   it("holds for random plans", () => {
@@ -51,6 +67,12 @@ describe("removing what other things refer to", () => {
       "Remove Tern ticket desk, with a link and 2 flows",
     );
     expect(removalOf(plan, { interface: "tern-edge/wan1" })?.label).toContain("with a link and a gateway");
+    const changed = demoChanged();
+    const bound = changed.devices.find(({ routes }) => routes.some(({ watch }) => watch !== undefined));
+    const watch = bound?.routes.find((route) => route.watch !== undefined)?.watch ?? "";
+    expect(removalOf(changed, { watch, of: bound?.id ?? "" })?.label).toMatch(
+      /^Remove the watch \S+ of .+ and detach (a route|\d+ routes)$/,
+    );
     expect(removalOf(plan, { device: "nobody" })).toBeNull();
   });
 });

@@ -14,10 +14,16 @@ import type { Watch } from "./watch.ts";
  */
 export function removalOf(
   plan: Plan,
-  what: { device: string } | { interface: string } | { link: string } | { gateway: string },
+  what:
+    | { device: string }
+    | { interface: string }
+    | { link: string }
+    | { gateway: string }
+    | { watch: string; of: string },
 ): Edit | null {
   if ("device" in what) return deviceRemoval(plan, what.device);
   if ("gateway" in what) return gatewayRemoval(plan, what.gateway);
+  if ("watch" in what) return watchRemoval(plan, what.of, what.watch);
   return "link" in what ? linkRemoval(plan, what.link) : interfaceRemoval(plan, what.interface);
 }
 
@@ -67,6 +73,35 @@ function gatewayRemoval(plan: Plan, id: string): Edit | null {
     ...flowsWithout(plan, { flow: () => false, gateway: (entry) => entry.id === id }),
   ];
   return { label: `Remove the gateway ${gateway.label ?? id}`, changes };
+}
+
+/** A watch, and everything that is bound to it, detached: routes stay, and are withdrawn by it no more. */
+function watchRemoval(plan: Plan, id: string, watch: string): Edit | null {
+  const device = plan.devices.find((entry) => entry.id === id);
+  if (!device?.watches.some((entry) => entry.id === watch)) return null;
+  const { rest, lost } = withoutInterfaces(device, new Set(), new Set([watch]));
+  const isGone = (ref: string) => {
+    const element = parseElement(ref);
+    return element?.kind === "watch" && element.device === id && lost.has(element.id);
+  };
+  const fates = lostFates(plan, {
+    link: () => false,
+    ref: isGone,
+    monitored: (pair, name) => pair.members.includes(id) && lost.has(name),
+  });
+  const bound = [...device.routes, ...device.policyTables.flatMap(({ routes }) => routes)].filter(
+    (route) => route.watch !== undefined && lost.has(route.watch),
+  );
+  const changes = [
+    ...outagesWithout(plan, fates.gone),
+    ...fatesWithout(plan, fates),
+    ...differencePlans({ ...plan, devices: [device] }, { ...plan, devices: [rest] }),
+  ];
+  const detached = bound.length === 1 ? "a route" : `${bound.length} routes`;
+  return {
+    label: `Remove the watch ${watch} of ${device.label ?? id}${bound.length > 0 ? ` and detach ${detached}` : ""}`,
+    changes,
+  };
 }
 
 function interfaceRemoval(plan: Plan, end: string): Edit | null {
@@ -218,13 +253,13 @@ function fatesWithout(plan: Plan, { link: isLostLink, ref: isGone, bare, ...lost
   ];
 }
 
-/** A device without interfaces and all that needs them, and the watches that go along. */
+/** A device without interfaces and watches and all that needs them; the watches that go along come to those in `lost`. */
 function withoutInterfaces(
   device: Device,
   names: ReadonlySet<string>,
+  lost = new Set<string>(),
 ): { rest: Device; lost: ReadonlySet<string> } {
   const goes = (name: string | undefined) => name !== undefined && names.has(name);
-  const lost = new Set<string>();
   for (const watch of device.watches) {
     const named = watch.kind === "probe" ? [watch.out, watch.source, zoneOf(watch.target)] : [];
     if (watch.kind === "bfd" || watch.kind === "interface") named.push(watch.interface);

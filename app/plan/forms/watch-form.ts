@@ -1,5 +1,5 @@
 import type { z } from "zod";
-import { type Device, type Plan, type Watch, watchSchema } from "../../../core/plan/index.ts";
+import { type Device, type Plan, removalOf, type Watch, watchSchema } from "../../../core/plan/index.ts";
 import { deviceItemEdit, renamingEdit, withDevice } from "./edits.ts";
 import type { FormSpec, Values } from "./item-form.tsx";
 import { freeName, typed } from "./reading.ts";
@@ -92,8 +92,7 @@ export function watchForm(plan: Plan, device: Device, watch: Watch | null): Form
       }),
       title: watch ? `Edit the watch ${watch.id} of ${where}` : `Add watch to ${where}`,
       submit: watch ? "Save" : "Add watch",
-      removal:
-        watch && deviceItemEdit(`Remove the watch ${watch.id} of ${where}`, device, "watches", watch, null),
+      removal: watch && removalOf(plan, { watch: watch.id, of: device.id }),
       edit: (after) => {
         const label = watch
           ? `Change the watch ${watch.id} of ${where}`
