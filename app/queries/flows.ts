@@ -214,7 +214,9 @@ export function answerFlow(
     { world: worst, trip: now },
     underWay,
   );
-  const source = now.worst.outbound.packet?.source ?? question.source;
+  // As the sender wrote it: a translation on the way is none of its own.
+  const { packet, sessions } = now.worst.outbound;
+  const source = sessions.find(({ end }) => end === "source")?.original ?? packet?.source ?? question.source;
   const denies = flow !== undefined && mustBeDenied(flow);
   const arrival = denies
     ? worstArrival(worlds.map((one) => ({ arrival: arrivalOf(walkBothWays(one, question)) })))

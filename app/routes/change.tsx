@@ -12,6 +12,7 @@ import {
   type Done,
   rewriteChange,
   tickChange,
+  turnChange,
   withdrawChange,
 } from "../../server/changes/changes.ts";
 import { templatesOf } from "../../server/changes/templates.ts";
@@ -45,6 +46,8 @@ const formSchema = z.discriminatedUnion("do", [
   z.object({ do: z.literal("rewrite"), stay, ...wordFields }),
   z.object({ do: z.literal("tick"), stay, item: z.string() }),
   z.object({ do: z.literal("untick"), stay, item: z.string() }),
+  z.object({ do: z.literal("turn back"), stay }),
+  z.object({ do: z.literal("go on"), stay }),
   z.object({ do: z.literal("done"), stay }),
   z.object({ do: z.literal("turned back"), stay }),
 ]);
@@ -95,6 +98,9 @@ async function act(
       if (done.ok) await readAfter(plan, change.runbook.visits, item, visitor.name);
       return done;
     }
+    case "turn back":
+    case "go on":
+      return turnChange(plan, number, form.do === "turn back", visitor);
     case "done":
     case "turned back": {
       const { change } = await loadChange(plan, number);

@@ -9,7 +9,6 @@ export * from "./gateways.ts";
 export { type InputSink, TripInputs } from "./inputs.ts";
 export * from "./lookup.ts";
 export * from "./packet.ts";
-export type { PolicyDecision } from "./policy.ts";
 export * from "./seen.ts";
 export * from "./source.ts";
 export * from "./walk.ts";

@@ -1,6 +1,5 @@
 import type { Address, Prefix } from "../address/index.ts";
 import type { EdgeNetwork } from "../network/index.ts";
-import type { PolicyDecision } from "./policy.ts";
 
 export type Protocol = "icmp" | "tcp" | "udp";
 
@@ -28,6 +27,16 @@ export interface Hop {
   readonly translated: Address | null;
   /** What of the device's policy let it pass, where it was judged as new. */
   readonly decision?: PolicyDecision;
+}
+
+/** What of a policy decided over a new packet: a rule by its place, the order of trust, or a default. */
+export interface PolicyDecision {
+  readonly allows: boolean;
+  readonly by:
+    | { readonly kind: "rule"; readonly place: number }
+    | { readonly kind: "trust" }
+    /** `ofProfile`: the policy says nothing of it, so the profile does. */
+    | { readonly kind: "default"; readonly within: boolean; readonly ofProfile: boolean };
 }
 
 /** How a packet can die (rule 6.7). */

@@ -1,18 +1,8 @@
 import { containsAddress, type Prefix } from "../address/index.ts";
 import type { DeviceRecord, PolicyRecord, PolicyRuleRecord } from "../network/index.ts";
-import type { DropCode, Packet } from "./packet.ts";
+import type { DropCode, Packet, PolicyDecision } from "./packet.ts";
 
 type Zone = string | null;
-
-/** What of a policy decided over a new packet: a rule by its place, the order of trust, or a default. */
-export interface PolicyDecision {
-  readonly allows: boolean;
-  readonly by:
-    | { readonly kind: "rule"; readonly place: number }
-    | { readonly kind: "trust" }
-    /** `ofProfile`: the policy says nothing of it, so the profile does. */
-    | { readonly kind: "default"; readonly within: boolean; readonly ofProfile: boolean };
-}
 
 /**
  * Whether the policy lets a new packet from one zone to another: the first rule that matches decides, then the order

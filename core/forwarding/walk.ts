@@ -17,8 +17,8 @@ import {
 import { type NextHop, nextHopsOf } from "../rib/index.ts";
 import { refusal } from "./flat/addresses.ts";
 import { endsOfRoute, type Found, findRoute, type LookedAt, markOf, sameRoute, weightOf } from "./lookup.ts";
-import type { DropCode, Hop, Packet, Protocol, Session, Walk } from "./packet.ts";
-import { deniedBy, type PolicyDecision, policyDecision, type Zones } from "./policy.ts";
+import type { DropCode, Hop, Packet, PolicyDecision, Protocol, Session, Walk } from "./packet.ts";
+import { deniedBy, policyDecision, type Zones } from "./policy.ts";
 import { proxyFor } from "./proxy.ts";
 import { passesReturnPath } from "./return-path.ts";
 import { chooseSource } from "./source.ts";

@@ -91,6 +91,11 @@ const kinds: Readonly<Record<string, EventKind>> = {
     name: "change.step-undone",
     text: "reopened[ {item}][ ({device})][ of change {change}]",
   },
+  "/plans/:plan/changes/:x: turn back": {
+    name: "change.rollback-begun",
+    text: "began the rollback of change[ {change}]",
+  },
+  "/plans/:plan/changes/:x: go on": { name: "change.continued", text: "continued change[ {change}]" },
   "/plans/:plan/changes/:x: done": { name: "change.closed", text: "closed change[ {change}] as carried out" },
   "/plans/:plan/changes/:x: turned back": {
     name: "change.rolled-back",

@@ -37,6 +37,8 @@ export interface ChangeEvent {
     | "approved"
     | "ticked"
     | "unticked"
+    | "turning back"
+    | "going on"
     | "done"
     | "turned back"
     | "withdrawn";
@@ -235,6 +237,20 @@ export async function tickChange(
     const ticked = (await ticksOf(client, change.id)).includes(item);
     if (ticked === done) return { ok: true };
     await tell(client, change.id, done ? "ticked" : "unticked", { item }, author);
+    return { ok: true };
+  });
+}
+
+/** Says that a change is being rolled back, or carried out further after all. */
+export async function turnChange(
+  plan: EditablePlan,
+  number: string,
+  back: boolean,
+  author: Author,
+): Promise<Done> {
+  return withChange(plan, number, async (client, change) => {
+    if (change.state !== "approved") return refused(`the change is ${change.state}`);
+    await tell(client, change.id, back ? "turning back" : "going on", {}, author);
     return { ok: true };
   });
 }

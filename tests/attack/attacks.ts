@@ -754,7 +754,7 @@ async function costlyDocumentsAreAnswered({ instance, ed }: World) {
 }
 
 const doings =
-  "invite restore role disable enable link plan-role token revoke password drop_passkey end_sign-in end_others approve four-eyes bring-back propose withdraw rewrite tick untick done turned_back read cancel credential forget-credential target drop-target forget-proof confirm-proof keep import forget take work new lesson delete edit undo redo ask answer"
+  "invite restore role disable enable link plan-role token revoke password drop_passkey end_sign-in end_others approve four-eyes bring-back propose withdraw rewrite tick untick turn_back go_on done turned_back read cancel credential forget-credential target drop-target forget-proof confirm-proof keep import forget take work new lesson delete edit undo redo ask answer"
     .split(" ")
     .map((word) => word.replaceAll("_", " "));
 const names =

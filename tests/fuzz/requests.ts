@@ -165,6 +165,8 @@ export function anyRequest(plan: string, origin: string, random: Random): Fuzzed
           "approve",
           "tick",
           "untick",
+          "turn back",
+          "go on",
           "rewrite",
           "done",
           "turned back",

@@ -8,6 +8,8 @@ const words: Record<ChangeEvent["kind"], string> = {
   approved: "approved the change",
   ticked: "completed",
   unticked: "reopened",
+  "turning back": "began the rollback",
+  "going on": "continued the change",
   done: "closed it as carried out",
   "turned back": "closed it as rolled back",
   withdrawn: "withdrew the change",

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { Link, useActionData } from "react-router";
+import { stepItem } from "../../../core/plan/index.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { pageHref } from "../../search/links.ts";
 import { ClockTime } from "../../ui/clock-time.tsx";
@@ -20,10 +21,14 @@ export function ChangeView(shown: ChangeShown) {
   const { planId, params } = usePlan();
   const error = useActionData<{ error: string | null }>()?.error;
   const [form, setForm] = useState<TextForm>("sentence");
-  const [back, setBack] = useState(false);
-  const standing = standingOf(runbook, change.ticks);
+  const standing = standingOf(runbook, change);
+  const back = standing.back && change.state === "approved";
   const out = (as: string) => `/plans/${planId}/changes/${change.number}/out?as=${as}`;
-  const visits = runbook.visits.map((visit, index) => ({ visit, index }));
+  const ticked = new Set(change.ticks.map(({ item }) => item));
+  const visits = runbook.visits
+    .map((visit, index) => ({ visit, index }))
+    // What was never done is not taken back.
+    .filter(({ visit, index }) => !back || visit.steps.some((_, n) => ticked.has(stepItem(index, n))));
   return (
     <div className="min-h-0 flex-1 overflow-auto px-4 py-3">
       <p className="text-[13px] text-ink-2">
@@ -62,9 +67,7 @@ export function ChangeView(shown: ChangeShown) {
         <OrderTold runbook={runbook} />
       </div>
       <ChangeActions change={change} standing={standing} />
-      {change.state === "approved" && (
-        <StandingTold shown={shown} standing={standing} back={back} setBack={setBack} />
-      )}
+      {change.state === "approved" && <StandingTold shown={shown} standing={standing} />}
       <div className="mt-3 flex max-w-4xl flex-wrap items-center gap-3">
         <h2 className="font-semibold font-sign text-[20px]">{back ? "Rollback runbook" : "Runbook"}</h2>
         <ChooseOne
@@ -91,7 +94,7 @@ export function ChangeView(shown: ChangeShown) {
             own={own}
             form={form}
             back={back}
-            here={standing.visit === index}
+            here={standing.next?.visit === index}
           />
         ))}
       </ol>

@@ -13,13 +13,16 @@ const visit = (steps: number, ...anyOrder: number[][]) => ({
   steps: Array.from({ length: steps }),
   anyOrder,
 });
-const ticks = (...items: string[]) => items.map((item) => ({ item }));
+const ticks = (...items: string[]) => ({ ticks: items.map((item) => ({ item })) });
 
 describe("where a change stands", () => {
   const runbook = { anyOrder: [[1, 2]], visits: [visit(2), visit(3, [1, 2]), visit(1)] };
 
   it("counts what is done, what of it is in line, and which visit is next", () => {
-    expect(standingOf(runbook, [])).toEqual({ done: 0, of: 6, inLine: 0, visit: 0, proven: true });
+    expect(standingOf(runbook, ticks())).toEqual({
+      ...{ done: 0, of: 6, inLine: 0, visit: 0, proven: true },
+      ...{ back: false, next: { visit: 0, step: 0 } },
+    });
     expect(standingOf(runbook, ticks("v1.s1", "v1.before"))).toMatchObject({ done: 1, inLine: 1, visit: 0 });
     expect(standingOf(runbook, ticks("v1.s1", "v1.s2", "v2.s1"))).toMatchObject({
       done: 3,
@@ -27,7 +30,25 @@ describe("where a change stands", () => {
       visit: 1,
     });
     const all = ticks("v1.s1", "v1.s2", "v2.s1", "v2.s2", "v2.s3", "v3.s1");
-    expect(standingOf(runbook, all)).toEqual({ done: 6, of: 6, inLine: 6, visit: null, proven: true });
+    expect(standingOf(runbook, all)).toEqual({
+      ...{ done: 6, of: 6, inLine: 6, visit: null, proven: true },
+      ...{ back: false, next: null },
+    });
+  });
+
+  it("goes back from the last step that was done, as long as nobody goes on", () => {
+    const events = [{ kind: "turning back" as const }];
+    const done = ticks("v1.s1", "v1.s2", "v2.s2");
+    expect(standingOf(runbook, { ...done, events })).toMatchObject({
+      back: true,
+      next: { visit: 1, step: 1 },
+    });
+    expect(standingOf(runbook, { ...ticks(), events })).toMatchObject({ back: true, next: null });
+    const resumed = [...events, { kind: "going on" as const }];
+    expect(standingOf(runbook, { ...done, events: resumed })).toMatchObject({
+      back: false,
+      next: { visit: 1, step: 0 },
+    });
   });
 
   it.each<[string[], boolean]>([

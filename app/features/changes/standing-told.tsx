@@ -1,3 +1,4 @@
+import { useEffect, useState } from "react";
 import { Form, Link, useNavigation } from "react-router";
 import { BETWEEN_DEVICES } from "../../../core/steps/index.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
@@ -10,18 +11,17 @@ import type { Standing } from "./standing.ts";
 interface StandingToldProps {
   shown: ChangeShown;
   standing: Standing;
-  back: boolean;
-  setBack: (back: boolean) => void;
 }
 
 /** Where the network stands in the middle of a change, and both ways out. */
-export function StandingTold({ shown, standing, back, setBack }: StandingToldProps) {
+export function StandingTold({ shown, standing }: StandingToldProps) {
   const { planId, params, labels } = usePlan();
   const { edits } = useRights();
+  const outside = useOutside(shown.change);
   const busy = useNavigation().state === "submitting";
   const { change, runbook } = shown;
-  const { done, of, inLine, visit, proven } = standing;
-  const next = visit === null ? null : runbook.visits[visit];
+  const { done, of, inLine, next, proven, back } = standing;
+  const visit = next && runbook.visits[next.visit];
   const name = (id: string | null) => (id === null ? BETWEEN_DEVICES : (labels.devices.get(id) ?? id));
   return (
     <section
@@ -36,7 +36,17 @@ export function StandingTold({ shown, standing, back, setBack }: StandingToldPro
               ? `All ${of} steps are done`
               : `${done} of ${of} steps are done`}
         </strong>
-        {next && visit !== null && <>. {back ? "" : `Next: visit ${visit + 1}, ${name(next.device)}.`}</>}
+        {next && visit && (
+          <>
+            . {back ? "Next: take back step" : "Next: step"} {next.step + 1} of visit {next.visit + 1},{" "}
+            {name(visit.device)}.
+          </>
+        )}
+        {outside && (
+          <span className="block font-semibold text-stop">
+            {outside === "early" ? "The window has not begun yet." : "The window is over."}
+          </span>
+        )}
         {!proven && (
           <span className="block font-semibold text-stop">
             Steps were performed in an unverified order. The predicted disruptions may not apply.
@@ -52,10 +62,13 @@ export function StandingTold({ shown, standing, back, setBack }: StandingToldPro
             Show network after step {inLine}
           </Link>
         )}
-        {edits && done > 0 && (
-          <Button look={back ? "chosen" : "plain"} aria-pressed={back} onClick={() => setBack(!back)}>
-            {back ? "Rolling back: continue instead" : "Roll back"}
-          </Button>
+        {edits && (done > 0 || back) && (
+          <Form method="post">
+            <input type="hidden" name="do" value={back ? "go on" : "turn back"} />
+            <Button type="submit" look={back ? "chosen" : "plain"} aria-pressed={back} disabled={busy}>
+              {back ? "Rolling back: continue instead" : "Roll back"}
+            </Button>
+          </Form>
         )}
         {edits && done === of && <Close as="done" text="Close as carried out" busy={busy} />}
         {edits &&
@@ -66,6 +79,19 @@ export function StandingTold({ shown, standing, back, setBack }: StandingToldPro
       </span>
     </section>
   );
+}
+
+/** Whether it is before or after the window of a change; null within it, where it has none, and before the page is live. */
+function useOutside({ windowFrom, windowTo }: ChangeShown["change"]): "early" | "late" | null {
+  const [now, setNow] = useState<number | null>(null);
+  useEffect(() => {
+    setNow(Date.now());
+    const timer = setInterval(() => setNow(Date.now()), 30_000);
+    return () => clearInterval(timer);
+  }, []);
+  if (now === null) return null;
+  if (windowFrom && now < new Date(windowFrom).getTime()) return "early";
+  return windowTo && now > new Date(windowTo).getTime() ? "late" : null;
 }
 
 function Close({ as, text, busy }: { as: "done" | "turned back"; text: string; busy: boolean }) {

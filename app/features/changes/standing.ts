@@ -1,6 +1,6 @@
 import { stepItem } from "../../../core/plan/index.ts";
 import type { Runbook } from "../../../core/steps/index.ts";
-import type { Tick } from "../../../server/changes/changes.ts";
+import type { ChangeEvent, Tick } from "../../../server/changes/changes.ts";
 
 type Stepped = Pick<Runbook, "anyOrder"> & {
   visits: readonly (Pick<Runbook["visits"][number], "anyOrder"> & { steps: readonly unknown[] })[];
@@ -15,18 +15,35 @@ export interface Standing {
   readonly inLine: number;
   /** The visit that is next or under way, from 0; null where all are done. */
   readonly visit: number | null;
+  /** Whether it is being rolled back: whoever has it open sees that. */
+  readonly back: boolean;
+  /** The step that is done next, or while it is rolled back taken back next, each from 0; null where there is none. */
+  readonly next: { readonly visit: number; readonly step: number } | null;
   /** Whether what is done could be reached by an order that was proven. */
   readonly proven: boolean;
 }
 
 /** Where a change stands by what is ticked. */
-export function standingOf(runbook: Stepped, ticks: readonly Pick<Tick, "item">[]): Standing {
+export function standingOf(
+  runbook: Stepped,
+  {
+    ticks,
+    events = [],
+  }: { ticks: readonly Pick<Tick, "item">[]; events?: readonly Pick<ChangeEvent, "kind">[] },
+): Standing {
+  const turned = events.findLast(({ kind }) => kind === "turning back" || kind === "going on");
   const ticked = new Set(ticks.map(({ item }) => item));
   const done = runbook.visits.map(({ steps }, v) => steps.map((_, s) => ticked.has(stepItem(v, s))));
   const flat = done.flat();
   const open = flat.indexOf(false);
   const visit = done.findIndex((steps) => steps.includes(false));
+  const back = turned?.kind === "turning back";
+  const last = done.findLastIndex((steps) => steps.includes(true));
+  const ahead = visit < 0 ? null : { visit, step: done[visit].indexOf(false) };
+  const behind = last < 0 ? null : { visit: last, step: done[last].lastIndexOf(true) };
   return {
+    back,
+    next: back ? behind : ahead,
     done: flat.filter(Boolean).length,
     of: flat.length,
     inLine: open < 0 ? flat.length : open,

@@ -26,7 +26,10 @@ interface VisitCardProps {
 export function VisitCard({ visit, index, change, live, own, form, back, here }: VisitCardProps) {
   const { labels } = usePlan();
   const name = visit.device === null ? BETWEEN_DEVICES : (labels.devices.get(visit.device) ?? visit.device);
-  const steps = visit.steps.map((step, n) => ({ step, n }));
+  const ticked = new Set(change.ticks.map(({ item }) => item));
+  const steps = visit.steps
+    .map((step, n) => ({ step, n }))
+    .filter(({ n }) => !back || ticked.has(stepItem(index, n)));
   const [first, last] = back ? [visit.after, visit.before] : [visit.before, visit.after];
   return (
     <li
