@@ -224,7 +224,7 @@ describe("TCP through a firewall that sees one direction", () => {
     const [finding] = found(document, "asymmetric-firewall");
     expect([finding.severity, finding.text]).toEqual([
       "error",
-      "The firewall fw sees the forward path of flow f but not its replies, and drops what follows the first packet.",
+      "The firewall fw sees the forward path of flow f but not its replies, and drops all packets after the first.",
     ]);
   });
 

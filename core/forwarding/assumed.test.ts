@@ -8,6 +8,7 @@ import type { Plan } from "../plan/index.ts";
 import { pathReport, sweepReport } from "../reports/index.ts";
 import { NetworkModel } from "../scenario/index.ts";
 import { explainTrip } from "../words/index.ts";
+import { askFrom, breakingOf, walkBothWays } from "./index.ts";
 
 type Loose = Record<string, unknown>;
 const assume = { unlinked: "up", hosts: "answer" };
@@ -64,6 +65,14 @@ describe("rule 2.8: what is taken for given where nothing is drawn", () => {
     expect(explainTrip(gateways, path as never, { world, trip: path.trip }).sentences).toContain(
       "Assuming a host at 10.18.9.20.",
     );
+  });
+
+  it("keeps what is established with it", () => {
+    const { world } = bare();
+    const asked = askFrom(world.state.network, { from: "hq", to: "10.18.9.20", protocol: "tcp", port: 443 });
+    if (!asked.ok) throw new Error(asked.message);
+    const before = walkBothWays(world, asked.question);
+    expect(breakingOf(before, asked.question, world)).toBeNull();
   });
 
   it.each([

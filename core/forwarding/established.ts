@@ -1,5 +1,5 @@
 import { type Address, formatAddress, sameAddress } from "../address/index.ts";
-import { type DeviceRecord, type Network, onceFor } from "../network/index.ts";
+import { type DeviceRecord, entriesFrom, type Network, onceFor } from "../network/index.ts";
 import { flatTrips } from "./flat/trips.ts";
 import type { Branch, Trip } from "./flow.ts";
 import type { Drop, DropCode, Session, Walk } from "./packet.ts";
@@ -152,19 +152,30 @@ function lossOf(standing: Standing, { drop, packet, hops }: Walk): Breaking | nu
 }
 
 function repliesTo(world: World, { asked }: Standing, outbound: Walk, known: Established): readonly Walk[] {
-  const { packet, hops, vrf } = outbound;
+  const { packet, hops, vrf, assumed } = outbound;
   if (!packet) return [];
-  return walkPacket(world, {
-    device: hops[hops.length - 1].device,
-    vrf,
-    source: packet.destination,
-    destination: packet.source,
-    protocol: asked.protocol,
-    port: null,
-    answers: outbound,
-    knownBy: known.states,
-    established: known,
-  });
+  const { interfaces } = world.state.network;
+  const last = hops[hops.length - 1];
+  // Of a host that is not drawn: as it comes to a gateway of its segment (rule 2.8).
+  const ends = assumed
+    ? entriesFrom(world.state, last.out, assumed, packet.source).map((i) => ({
+        device: interfaces.device[i],
+        vrf: interfaces.vrf[i],
+        arrivesBy: i,
+      }))
+    : [{ device: last.device, vrf }];
+  return ends.flatMap((end) =>
+    walkPacket(world, {
+      ...end,
+      source: packet.destination,
+      destination: packet.source,
+      protocol: asked.protocol,
+      port: null,
+      answers: outbound,
+      knownBy: known.states,
+      established: known,
+    }),
+  );
 }
 
 /** Who knows a flow once one of its packets has passed. */

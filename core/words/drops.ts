@@ -47,7 +47,7 @@ export function dropText(state: State, walk: Walk, drop: Drop): string {
         ? `${id} has no session for it, and its policy allows no new flow ${zoneText(drop)}`
         : `the reply reaches ${id} from ${address}, not from the address that it was sent to`;
     case "half-session":
-      return `${id} sees only this direction of the TCP session, so it drops what follows the first packet`;
+      return `${id} sees only this direction of the TCP session, so it drops all packets after the first`;
     case "return-path":
       return `${id} drops it: the return path to its source ${address} does not lead out of ${last.in >= 0 ? interfaces.names[last.in] : "there"}`;
     case "private-at-internet":

@@ -136,12 +136,14 @@ function HopBox({ hop, drop, ended, changed, quiet, under }: HopBoxProps) {
         )}
       </p>
       {hop.vrf && <p className={soft}>VRF {hop.vrf}</p>}
-      {ended ? (
+      {ended && hop.out === null ? (
         <p className={soft}>arrives</p>
       ) : (
         <>
           {hop.match && <p className="addr break-all">{hop.match}</p>}
           {hop.route && <p className={`${soft} break-words`}>{actionWords(hop)}</p>}
+          {/* A host that the plan does not draw takes it from here. */}
+          {ended && <p className={soft}>arrives at an assumed host</p>}
         </>
       )}
       {hop.translated && (

@@ -28,7 +28,7 @@ export const asymmetricFirewall: Check = {
             device: id,
             subject: flow.id,
             text: there.has(d)
-              ? `The firewall ${id} sees the forward path of flow ${flow.id} but not its replies${dropped ? ", and drops what follows the first packet" : ". It treats the flow as unanswered"}.`
+              ? `The firewall ${id} sees the forward path of flow ${flow.id} but not its replies${dropped ? ", and drops all packets after the first" : ". It treats the flow as unanswered"}.`
               : `The firewall ${id} sees the replies of flow ${flow.id} but not its forward path${dropped ? ", and drops them" : ". They pass only because its policy allows new flows"}.`,
             evidence: [{ kind: "path" as const, flow: flow.id, failed: [] }],
           };

@@ -34,7 +34,7 @@ export const distanceTie: Check = {
                 routeEdit(
                   written,
                   { ...route, distance: one },
-                  `Set the distance of ${describeRoute(route)} to ${one}, ${one > distance ? "so that it stands by" : "so that it is preferred"}`,
+                  `Set the distance of ${describeRoute(route)} to ${one}, ${one > distance ? "so that it is standby" : "so that it is preferred"}`,
                 ),
               ),
           },

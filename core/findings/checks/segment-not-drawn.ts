@@ -20,7 +20,7 @@ export const segmentNotDrawn: Check = {
         {
           device: null,
           subject: prefix,
-          text: `${ends.slice(0, -1).join(", ")} and ${ends[ends.length - 1]} have addresses of ${prefix}, but no link joins them. They are not taken for one segment: each has hosts of its own, and they do not reach each other.`,
+          text: `${ends.slice(0, -1).join(", ")} and ${ends[ends.length - 1]} have addresses of ${prefix}, but no link joins them. They are treated as separate segments, so they do not reach each other.`,
           evidence: ends.map((end) => ({ kind: "interface" as const, interface: end })),
           fixes: [
             {
