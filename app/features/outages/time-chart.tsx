@@ -55,6 +55,9 @@ export function TimeChart(props: TimeChartProps) {
     const at = { endMs, stepMs, healMs, cursorMs: cursorMs ?? null };
     return { bars, height: height ?? 90 + 26 * rows, options: optionsOf(bars, at, colour, setPointed) };
   }, [colour, labels, shown, frame, endMs, stepMs, watches, seen, height, healMs, cursorMs]);
+  // Nothing is drawn of a plan without flows: its events are told below.
+  if (drawn?.bars.length === 0)
+    return <p className="text-ink-2">No flows are defined, so no outage is shown. The events are below.</p>;
   return (
     <>
       <div ref={box} aria-hidden="true" style={{ minHeight: drawn?.height }}>

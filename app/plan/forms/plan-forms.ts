@@ -22,12 +22,12 @@ export function planForm(plan: Plan): FormSpec {
       "assume.unlinked": {
         label: "Interfaces without a link",
         none: "down",
-        words: { up: "up, if they have an address", down: "down" },
+        words: { up: "up", down: "down" },
       },
       "assume.hosts": {
         label: "Hosts that are not drawn",
-        none: "do not answer",
-        words: { answer: "answer in every subnet of a router", silent: "do not answer" },
+        none: "silent",
+        words: { answer: "answer", silent: "silent" },
       },
     },
     item: before,
