@@ -8,6 +8,7 @@ import type { EditablePlan } from "../../server/access/grants.ts";
 import { lackOf, permit, permitIfAllowed } from "../../server/access/permit.ts";
 import {
   approveChange,
+  authorsOf,
   closeChange,
   type Done,
   rewriteChange,
@@ -35,8 +36,12 @@ export async function loader({ request, params }: Route.LoaderArgs) {
   const plan = permit(request, params.plan, "reads");
   const loaded = await loadChange(plan, params.change);
   const { told, runbook } = loaded;
-  const [seen, templates] = await Promise.all([seenOf(plan, runbook), templatesOf(plan)]);
-  return { change: told, runbook, seen, own: ownWords(loaded, templates) };
+  const [seen, templates, authors] = await Promise.all([
+    seenOf(plan, runbook),
+    templatesOf(plan),
+    told.state === "proposed" ? authorsOf(plan, told) : [],
+  ]);
+  return { change: told, runbook, seen, own: ownWords(loaded, templates), authors };
 }
 
 const stay = z.string().optional();

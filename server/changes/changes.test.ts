@@ -10,6 +10,7 @@ import { database } from "../pool.ts";
 import {
   approveChange,
   approveRevision,
+  authorsOf,
   type ChangeWords,
   changeOf,
   closeChange,
@@ -74,6 +75,14 @@ describe.skipIf(!process.env.DATABASE_URL)("changes in the database", () => {
     expect(second).toEqual({ ok: true, number: 2 });
     expect((await listChanges(plan)).map((one) => one.title)).toEqual(["another", words.title]);
     for (const none of ["0", "3", "x", "1e1", "99999999"]) expect(await changeOf(plan, none)).toBe(null);
+  });
+
+  it("names everybody who made a part of it", async () => {
+    const { plan } = await proposed();
+    expect(await authorsOf(plan, { base: 1, draft: 2 })).toEqual(["Ann"]);
+    const edited = { ...after, name: "another name" };
+    await saveEdit(plan, 2, { label: "more", changes: differencePlans(after, edited) as never }, bob);
+    expect(await authorsOf(plan, { base: 1, draft: 3 })).toEqual(["Ann", "Bob"]);
   });
 
   it("is carried out only once approved; ticks and what takes them back stay on record", async () => {

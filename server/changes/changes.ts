@@ -89,6 +89,18 @@ export async function changeOf<R>(plan: ReadablePlan, number: string | number): 
   return { ...row, events: events.rows, ticks: ticks.rows };
 }
 
+/** The names of everybody who made a part of a change, in their order: its approver looks at the work of all of them. */
+export async function authorsOf(
+  plan: ReadablePlan,
+  { base, draft }: { base: number; draft: number },
+): Promise<string[]> {
+  return transaction(async (client) => {
+    const makers = await makersOf(client, plan, base, draft);
+    const { rows } = await client.query<{ author: string }>(sql.authors, [plan, [...makers]]);
+    return rows.map(({ author }) => author);
+  });
+}
+
 /** Changes with everything that shows on a change's page; null where there is no such change. */
 export async function markOf(plan: ReadablePlan, number: string): Promise<string | null> {
   if (!isNumber(number)) return null;

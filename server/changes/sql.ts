@@ -7,6 +7,9 @@ export const sql = {
   /** plan, after revision, up to revision: who made those */
   sessionsBetween:
     "select distinct session::text from revision where plan = $1 and number > $2 and number <= $3 and kind <> 'stage'",
+  /** plan, sessions: what they are called */
+  authors:
+    "select distinct author from revision where plan = $1 and session::text = any($2::text[]) order by author",
   /** plan, revisions */
   documents: "select number, document from revision where plan = $1 and number = any($2::int[])",
   /** plan: every edit of it, with who made it */

@@ -57,7 +57,7 @@ export function ChangeView(shown: ChangeShown) {
           </a>
         </span>
       </div>
-      <About change={change} />
+      <About change={change} authors={shown.authors} />
       {error && (
         <p role="alert" className="mt-2 max-w-4xl border-2 border-stop bg-panel p-2">
           Not saved: {error}.
@@ -103,9 +103,10 @@ export function ChangeView(shown: ChangeShown) {
   );
 }
 
-function About({ change }: Pick<ChangeShown, "change">) {
+function About({ change, authors }: Pick<ChangeShown, "change" | "authors">) {
   const rows: [string, React.ReactNode][] = [
     ["Proposed by", change.author],
+    ["Edited by", authors.join(", ")],
     ["Reason", change.reason],
     ["Reference", change.reference],
     [

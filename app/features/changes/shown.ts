@@ -9,6 +9,8 @@ export interface ChangeShown {
   readonly runbook: TextedRunbook;
   /** What was last read of its devices. */
   readonly seen: Live;
+  /** Who made what it contains, while it waits for approval. */
+  readonly authors: readonly string[];
   /** Its steps in the users' own words. */
   readonly own: OwnWords;
 }
