@@ -234,3 +234,56 @@ describe("TCP through a firewall that sees one direction", () => {
     expect(found(document, "asymmetric-firewall").map(({ severity }) => severity)).toEqual(["warning"]);
   });
 });
+
+describe("translation that is missing", () => {
+  it("is offered on every exit by which a flow can leave", () => {
+    const isp = (id: string, n: number) => ({
+      id,
+      role: "provider",
+      interfaces: [port("c", `198.51.100.${n}/30`), port("w", `203.0.113.${n}/30`)],
+      announces: [`198.51.100.${n - 1}/30`],
+    });
+    const [finding] = found(
+      {
+        devices: [
+          {
+            id: "pc",
+            role: "host",
+            interfaces: [port("e", "10.1.0.9/24")],
+            routes: [{ to: "0.0.0.0/0", via: "10.1.0.1" }],
+          },
+          {
+            id: "edge",
+            role: "router",
+            interfaces: [
+              port("lan", "10.1.0.1/24"),
+              port("a", "198.51.100.2/30"),
+              port("b", "198.51.100.6/30"),
+            ],
+            routes: [
+              { to: "0.0.0.0/0", via: "198.51.100.1" },
+              { to: "0.0.0.0/0", via: "198.51.100.5", distance: 50 },
+            ],
+          },
+          isp("a", 1),
+          isp("b", 5),
+          {
+            id: "net",
+            role: "internet",
+            interfaces: [port("a", "203.0.113.2/30"), port("b", "203.0.113.6/30")],
+          },
+        ],
+        links: [
+          { id: "l", ends: ["pc/e", "edge/lan"] },
+          { id: "ea", ends: ["edge/a", "a/c"] },
+          { id: "eb", ends: ["edge/b", "b/c"] },
+          { id: "wa", ends: ["a/w", "net/a"] },
+          { id: "wb", ends: ["b/w", "net/b"] },
+        ],
+        flows: [{ id: "f", from: "pc", to: "192.0.2.80" }],
+      },
+      "untranslated-source",
+    );
+    expect(finding.fixes.map(({ label }) => label)).toEqual(["Translate 10.1.0.0/24 on a and b of edge"]);
+  });
+});

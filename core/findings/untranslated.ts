@@ -1,8 +1,43 @@
-import { containsAddress, formatAddress, formatPrefix, isGloballyRoutable } from "../address/index.ts";
+import {
+  type Address,
+  containsAddress,
+  formatAddress,
+  formatPrefix,
+  isGloballyRoutable,
+  type Prefix,
+  parsePrefix,
+} from "../address/index.ts";
+import { addressesOf } from "../network/index.ts";
 import { dropText } from "../words/index.ts";
 import type { Report } from "./check.ts";
 import type { Context } from "./context.ts";
 import { lastInside } from "./outside.ts";
+
+/** The other interfaces by which a device's defaults lead outside and that do not translate a source: a backup needs it too. */
+function otherExits(
+  context: Context,
+  { device, out }: { device: number; out: number },
+  source: Address,
+): string[] {
+  const { network, gateways } = context;
+  const { interfaces, devices } = network;
+  const own = context.deviceOf(devices[device]);
+  const isOutside = (i: number) =>
+    context
+      .onLinkOf(i)
+      .some((a) => a.interface !== i && ["provider", "internet"].includes(devices[a.device].role));
+  const covers = (name: string) =>
+    own.sourceNat.some(
+      (nat) =>
+        nat.out === name &&
+        (!nat.from || nat.from.some((text) => containsAddress(parsePrefix(text) as Prefix, source))),
+    );
+  const exits = gateways.map((gateway) => gateway.interface).filter((i) => interfaces.device[i] === device);
+  return [...new Set(exits)]
+    .filter((i) => i !== out && addressesOf(network, i, source.family).length > 0 && isOutside(i))
+    .map((i) => interfaces.names[i])
+    .filter((name) => !covers(name));
+}
 
 /**
  * Flows whose private source leaves for the internet as it is: the packet goes, and nothing returns.
@@ -31,13 +66,10 @@ export function untranslated(context: Context, forgotten: boolean): Report[] {
     if (others.length > 0 !== forgotten) return [];
     const subnet = context.attachments.find((a) => containsAddress(a.prefix, source));
     const out = context.network.interfaces.names[exit.out];
-    const nat = {
-      out,
-      from: [
-        subnet ? formatPrefix(subnet.prefix) : `${formatAddress(source)}/${source.family === 4 ? 32 : 128}`,
-      ],
-      to: "interface" as const,
-    };
+    const from = subnet
+      ? formatPrefix(subnet.prefix)
+      : `${formatAddress(source)}/${source.family === 4 ? 32 : 128}`;
+    const exits = [out, ...otherExits(context, exit, source)];
     return [
       {
         device: device.id,
@@ -46,8 +78,11 @@ export function untranslated(context: Context, forgotten: boolean): Report[] {
         evidence: [{ kind: "path", flow: flow.id, failed: [] }],
         fixes: [
           {
-            label: `Translate ${nat.from[0]} on ${out} of ${device.label}`,
-            changes: [{ in: "device", device: device.id, collection: "sourceNat", before: null, after: nat }],
+            label: `Translate ${from} on ${exits.join(" and ")} of ${device.label}`,
+            changes: exits.map((name) => ({
+              ...{ in: "device", device: device.id, collection: "sourceNat", before: null },
+              after: { out: name, from: [from], to: "interface" },
+            })),
           },
         ],
       },
