@@ -92,7 +92,7 @@ export function breakingOf(before: Trip, question: Question, after: World): Brea
 }
 
 /** Why what is established cannot go on, or null, and who knows it after that. */
-export interface Passing {
+export interface Passage {
   readonly breaking: Breaking | null;
   readonly standing: Standing;
 }
@@ -101,7 +101,7 @@ export interface Passing {
  * Lets what is established go on in a world: why it cannot, or null, and who knows it after that. Where devices take what they
  * do not know for new, it can matter who speaks first.
  */
-export function passIn(world: World, standing: Standing): Passing {
+export function passIn(world: World, standing: Standing): Passage {
   const { network } = world.state;
   // Where nobody keeps state, only the source that it began with counts.
   if (!keepsState(network) && flatTrips(network).verdictOf(world, standing.asked) === "works")
@@ -114,7 +114,7 @@ export function passIn(world: World, standing: Standing): Passing {
 }
 
 /** The sender speaks first: each of its ways is answered. */
-function fromSender(world: World, standing: Standing): Passing {
+function fromSender(world: World, standing: Standing): Passage {
   let { known } = standing;
   for (const outbound of walkPacket(world, { ...standing.asked, established: known })) {
     const lost = lossOf(standing, outbound);
@@ -129,7 +129,7 @@ function fromSender(world: World, standing: Standing): Passing {
 }
 
 /** The receiver speaks first, to the sender as it knows it. */
-function fromReceiver(world: World, standing: Standing): Passing {
+function fromReceiver(world: World, standing: Standing): Passage {
   let { known } = standing;
   for (const reply of repliesTo(world, standing, standing.outbound, known)) {
     if (reply.drop) return { breaking: told(reply.drop, true), standing };

@@ -1,7 +1,7 @@
 import { variantsOf } from "../convergence/index.ts";
 import {
   type Breaking,
-  type Passing,
+  type Passage,
   passIn,
   type Question,
   type Standing,
@@ -62,14 +62,14 @@ function fateIn(
   let stalled: Stall | null = null;
   for (const [n, { atMs, world }] of moments.entries()) {
     if (n === 0) continue;
-    const passing = passages.in(world, standing);
-    standing = passing.standing;
-    if (passing.breaking?.kind === "source") return passing.breaking;
-    if (!passing.breaking) {
+    const passage = passages.in(world, standing);
+    standing = passage.standing;
+    if (passage.breaking?.kind === "source") return passage.breaking;
+    if (!passage.breaking) {
       stalled = null;
       continue;
     }
-    stalled = { sinceMs: (stalled as Stall | null)?.sinceMs ?? atMs, breaking: passing.breaking };
+    stalled = { sinceMs: (stalled as Stall | null)?.sinceMs ?? atMs, breaking: passage.breaking };
     const forMs = (moments[n + 1]?.atMs ?? Number.POSITIVE_INFINITY) - stalled.sinceMs;
     if (forMs === Number.POSITIVE_INFINITY) return stalled.breaking;
     if (forMs > timeoutMs) return { kind: "stalled", forMs, timeoutMs };
@@ -79,27 +79,27 @@ function fateIn(
 
 /** What becomes of what is established in each world; runs come by the same worlds, told by their keys. */
 class Passages {
-  private readonly known = new Map<Standing, Map<string, Passing>>();
+  private readonly known = new Map<Standing, Map<string, Passage>>();
 
   constructor(private readonly keyOf: (world: World) => string) {}
 
-  in(world: World, standing: Standing): Passing {
-    const of = this.known.get(standing) ?? new Map<string, Passing>();
+  in(world: World, standing: Standing): Passage {
+    const of = this.known.get(standing) ?? new Map<string, Passage>();
     this.known.set(standing, of);
     const key = this.keyOf(world);
-    const passing = of.get(key) ?? passAll(world, without(world, standing));
-    of.set(key, passing);
-    return passing;
+    const passage = of.get(key) ?? passAll(world, without(world, standing));
+    of.set(key, passage);
+    return passage;
   }
 }
 
 /** Where it is not known which of a pair packets come to: in each world that may be. */
-function passAll(world: World, standing: Standing): Passing {
+function passAll(world: World, standing: Standing): Passage {
   let at = standing;
   for (const one of variantsOf(world)) {
-    const passing = passIn(one, at);
-    if (passing.breaking) return passing;
-    at = passing.standing;
+    const passage = passIn(one, at);
+    if (passage.breaking) return passage;
+    at = passage.standing;
   }
   return { breaking: null, standing: at };
 }
