@@ -142,13 +142,8 @@ describe("every check", () => {
       // In trust.test.ts.
       "route-unusable",
       "learned-without-time",
-      "sync-keeps-backup",
       // In gaps.test.ts.
-      "distance-tie",
-      "family-without-backup",
       "bundle-settings-differ",
-      "segment-not-drawn",
-      "duplicate-address",
     ];
     expect(all.filter((code) => !here.has(code) && !elsewhere.includes(code))).toEqual([]);
   });

@@ -145,6 +145,92 @@ const twoDefaults = [
 ];
 const far = { id: "far", kind: "probe", target: "10.2.0.1" };
 
+const learnedTwin = {
+  ...{ to: "10.2.0.0/24", via: "192.0.2.6", protocol: "ospf", distance: 110 },
+  lostAfterMs: 40_000,
+};
+
+/** Two routers with a LAN each. */
+function routersOf(second: string) {
+  return [
+    { id: "ra", role: "router", interfaces: [{ name: "lan", addresses: ["10.1.0.1/24"] }] },
+    { id: "rb", role: "router", interfaces: [{ name: "lan", addresses: [`${second}/24`] }] },
+  ];
+}
+
+function onOneSwitch(second: string) {
+  return planOf({
+    devices: routersOf(second),
+    links: [{ id: "lan", medium: "switch", ends: ["ra/lan", "rb/lan"] }],
+  });
+}
+
+function undrawn(links: Document[]) {
+  return planOf({ assume: { unlinked: "up" }, devices: routersOf("10.1.0.2"), links });
+}
+
+/** A router on two segments, on one of which another one is Active. */
+function syncedPair(sync: string | null) {
+  const virtual = (id: number, priority: number, more: Document = {}) => [
+    { id, addresses: [`10.0.${id}.1`], priority, ...more },
+  ];
+  const together = sync ? { sync } : {};
+  return planOf({
+    devices: [
+      {
+        id: "ra",
+        role: "router",
+        interfaces: [
+          { name: "one", addresses: ["10.0.1.2/24"], virtual: virtual(1, 100, together) },
+          { name: "two", addresses: ["10.0.2.2/24"], virtual: virtual(2, 100, together) },
+        ],
+      },
+      {
+        id: "rb",
+        role: "router",
+        interfaces: [{ name: "two", addresses: ["10.0.2.3/24"], virtual: virtual(2, 200) }],
+      },
+    ],
+    links: [
+      { id: "one", medium: "switch", ends: ["ra/one"] },
+      { id: "two", medium: "switch", ends: ["ra/two", "rb/two"] },
+    ],
+  });
+}
+
+/** An edge with two lines that carry both families; `six` whether both have an IPv6 default. */
+function dualStack(six: boolean) {
+  const far = (id: string, n: number) => ({
+    id,
+    role: "router",
+    interfaces: [{ name: "e", addresses: [`10.0.${n}.2/30`, `2001:db8:${n}::2/64`] }],
+  });
+  return planOf({
+    devices: [
+      {
+        id: "edge",
+        role: "router",
+        interfaces: [
+          { name: "a", addresses: ["10.0.1.1/30", "2001:db8:1::1/64"] },
+          { name: "b", addresses: ["10.0.2.1/30", "2001:db8:2::1/64"] },
+        ],
+        routes: [
+          { to: ANY, via: "10.0.1.2" },
+          { to: ANY, via: "10.0.2.2", distance: 50 },
+          { to: "::/0", via: "2001:db8:1::2" },
+          ...(six ? [{ to: "::/0", via: "2001:db8:2::2", distance: 50 }] : []),
+        ],
+      },
+      far("a", 1),
+      far("b", 2),
+    ],
+    links: [
+      { id: "a", ends: ["edge/a", "a/e"] },
+      { id: "b", ends: ["edge/b", "b/e"] },
+    ],
+  });
+}
+
 /** Each check with a plan that trips it and a near twin that does not. The named mistakes are in tests/cases.test.ts. */
 export const mistakes: [code: string, trips: ReturnType<typeof lab>, twin: ReturnType<typeof lab>][] = [
   ["flow-fails", lab({ routes1: [] }), lab()],
@@ -346,4 +432,13 @@ export const mistakes: [code: string, trips: ReturnType<typeof lab>, twin: Retur
       r1: { watches: [{ ...far, out: "a", via: "192.0.2.2" }] },
     }),
   ],
+  [
+    "distance-tie",
+    lab({ routes1: [{ ...primary, distance: 110 }], r1: { learned: [learnedTwin] } }),
+    lab({ routes1: [primary], r1: { learned: [learnedTwin] } }),
+  ],
+  ["duplicate-address", onOneSwitch("10.1.0.1"), onOneSwitch("10.1.0.2")],
+  ["segment-not-drawn", undrawn([]), undrawn([{ id: "lan", medium: "switch", ends: ["ra/lan", "rb/lan"] }])],
+  ["sync-keeps-backup", syncedPair("both"), syncedPair(null)],
+  ["family-without-backup", dualStack(false), dualStack(true)],
 ];
