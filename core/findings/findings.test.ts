@@ -123,7 +123,6 @@ describe("every check", () => {
     expect(new Set(all).size).toBe(all.length);
     const here = new Set([
       ...[...mistakes, ...sharedTwins].map(([code]) => code),
-      "asymmetric-firewall",
       "single-point-of-failure",
       "tunnel-through-itself",
     ]);

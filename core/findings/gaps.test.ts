@@ -1,6 +1,8 @@
 import { describe, expect, it } from "vitest";
+import { halfSeen } from "../../tests/support/mistakes.ts";
 import { planOf, tripOf } from "../../tests/support/plans.ts";
 import { bundleOfTwo } from "../../tests/support/shared-plans.ts";
+import type { Plan } from "../plan/index.ts";
 import { NetworkModel } from "../scenario/index.ts";
 import { explainTrip } from "../words/index.ts";
 import { findAll } from "./index.ts";
@@ -8,8 +10,9 @@ import { findAll } from "./index.ts";
 type Loose = Record<string, unknown>;
 
 const port = (name: string, ...addresses: string[]) => ({ name, addresses });
-const found = (document: Loose, code: string) =>
-  findAll(NetworkModel.compile(planOf(document)), { fixes: true }).filter((one) => one.code === code);
+const found = (document: Loose, code: string) => foundIn(planOf(document), code);
+const foundIn = (plan: Plan, code: string) =>
+  findAll(NetworkModel.compile(plan), { fixes: true }).filter((one) => one.code === code);
 
 describe("findings about what a device has twice, or once", () => {
   const learner = (distance: number) => ({
@@ -168,60 +171,14 @@ describe("what is no mistake is not told as one", () => {
 });
 
 describe("TCP through a firewall that sees one direction", () => {
-  const ring = (policy: Loose | null, protocol: string) => ({
-    devices: [
-      {
-        id: "pc",
-        role: "host",
-        interfaces: [port("e", "10.1.0.9/24")],
-        routes: [{ to: "0.0.0.0/0", via: "10.1.0.1" }],
-      },
-      {
-        id: "r1",
-        role: "router",
-        interfaces: [port("lan", "10.1.0.1/24"), port("f", "10.2.0.1/30"), port("r", "10.3.0.1/30")],
-        routes: [{ to: "10.9.0.0/24", via: "10.2.0.2" }],
-      },
-      {
-        id: "fw",
-        role: "firewall",
-        interfaces: [
-          { ...port("in", "10.2.0.2/30"), zone: "in" },
-          { ...port("out", "10.4.0.1/30"), zone: "out" },
-        ],
-        routes: [{ to: "10.9.0.0/24", via: "10.4.0.2" }],
-        ...(policy ? { policy } : {}),
-      },
-      {
-        id: "r2",
-        role: "router",
-        interfaces: [port("f", "10.4.0.2/30"), port("r", "10.3.0.2/30"), port("lan", "10.9.0.1/24")],
-        routes: [{ to: "10.1.0.0/24", via: "10.3.0.1" }],
-      },
-      {
-        id: "srv",
-        role: "host",
-        interfaces: [port("e", "10.9.0.9/24")],
-        routes: [{ to: "0.0.0.0/0", via: "10.9.0.1" }],
-      },
-    ],
-    links: [
-      { id: "l1", ends: ["pc/e", "r1/lan"] },
-      { id: "l2", ends: ["r1/f", "fw/in"] },
-      { id: "l3", ends: ["fw/out", "r2/f"] },
-      { id: "l4", ends: ["r1/r", "r2/r"] },
-      { id: "l5", ends: ["r2/lan", "srv/e"] },
-    ],
-    flows: [{ id: "f", from: "pc", to: "srv", protocol, ...(protocol === "icmp" ? {} : { port: 443 }) }],
-  });
-  const verdictOf = (document: Loose) => NetworkModel.compile(planOf(document)).trips().get("f")?.verdict;
+  const verdictOf = (plan: Plan) => NetworkModel.compile(plan).trips().get("f")?.verdict;
 
   it("gets no further than its first packets where it keeps state by a policy", () => {
-    const document = ring({ default: "allow" }, "tcp");
+    const document = halfSeen({ default: "allow" }, "tcp");
     expect(verdictOf(document)).toBe("one-way");
-    expect(verdictOf(ring({ default: "allow" }, "udp"))).toBe("works");
-    expect(verdictOf(ring({ default: "allow" }, "icmp"))).toBe("works");
-    const [finding] = found(document, "asymmetric-firewall");
+    expect(verdictOf(halfSeen({ default: "allow" }, "udp"))).toBe("works");
+    expect(verdictOf(halfSeen({ default: "allow" }, "icmp"))).toBe("works");
+    const [finding] = foundIn(document, "asymmetric-firewall");
     expect([finding.severity, finding.text]).toEqual([
       "error",
       "The firewall fw sees the forward path of flow f but not its replies, and drops all packets after the first.",
@@ -229,9 +186,9 @@ describe("TCP through a firewall that sees one direction", () => {
   });
 
   it("is a finding too where the plan says no policy", () => {
-    const document = ring(null, "tcp");
+    const document = halfSeen(null, "tcp");
     expect(verdictOf(document)).toBe("works");
-    expect(found(document, "asymmetric-firewall").map(({ severity }) => severity)).toEqual(["warning"]);
+    expect(foundIn(document, "asymmetric-firewall").map(({ severity }) => severity)).toEqual(["warning"]);
   });
 });
 

@@ -145,6 +145,57 @@ const twoDefaults = [
 ];
 const far = { id: "far", kind: "probe", target: "10.2.0.1" };
 
+/** A server that answers past the firewall by which it is reached: pc – r1 – fw – r2 – srv, and back r2 – r1. */
+export function halfSeen(policy: Document | null, protocol: string) {
+  const port = (name: string, address: string) => ({ name, addresses: [address] });
+  return planOf({
+    devices: [
+      {
+        id: "pc",
+        role: "host",
+        interfaces: [port("e", "10.1.0.9/24")],
+        routes: [{ to: "0.0.0.0/0", via: "10.1.0.1" }],
+      },
+      {
+        id: "r1",
+        role: "router",
+        interfaces: [port("lan", "10.1.0.1/24"), port("f", "10.2.0.1/30"), port("r", "10.3.0.1/30")],
+        routes: [{ to: "10.9.0.0/24", via: "10.2.0.2" }],
+      },
+      {
+        id: "fw",
+        role: "firewall",
+        interfaces: [
+          { ...port("in", "10.2.0.2/30"), zone: "in" },
+          { ...port("out", "10.4.0.1/30"), zone: "out" },
+        ],
+        routes: [{ to: "10.9.0.0/24", via: "10.4.0.2" }],
+        ...(policy ? { policy } : {}),
+      },
+      {
+        id: "r2",
+        role: "router",
+        interfaces: [port("f", "10.4.0.2/30"), port("r", "10.3.0.2/30"), port("lan", "10.9.0.1/24")],
+        routes: [{ to: "10.1.0.0/24", via: "10.3.0.1" }],
+      },
+      {
+        id: "srv",
+        role: "host",
+        interfaces: [port("e", "10.9.0.9/24")],
+        routes: [{ to: "0.0.0.0/0", via: "10.9.0.1" }],
+      },
+    ],
+    links: [
+      { id: "l1", ends: ["pc/e", "r1/lan"] },
+      { id: "l2", ends: ["r1/f", "fw/in"] },
+      { id: "l3", ends: ["fw/out", "r2/f"] },
+      { id: "l4", ends: ["r1/r", "r2/r"] },
+      { id: "l5", ends: ["r2/lan", "srv/e"] },
+    ],
+    flows: [{ id: "f", from: "pc", to: "srv", protocol, ...(protocol === "icmp" ? {} : { port: 443 }) }],
+  });
+}
+
 const learnedTwin = {
   ...{ to: "10.2.0.0/24", via: "192.0.2.6", protocol: "ospf", distance: 110 },
   lostAfterMs: 40_000,
@@ -441,4 +492,5 @@ export const mistakes: [code: string, trips: ReturnType<typeof lab>, twin: Retur
   ["segment-not-drawn", undrawn([]), undrawn([{ id: "lan", medium: "switch", ends: ["ra/lan", "rb/lan"] }])],
   ["sync-keeps-backup", syncedPair("both"), syncedPair(null)],
   ["family-without-backup", dualStack(false), dualStack(true)],
+  ["asymmetric-firewall", halfSeen({ default: "allow" }, "tcp"), lab()],
 ];
