@@ -1,5 +1,5 @@
 import { formatAddress } from "../../core/address/index.ts";
-import { hearsOther, priorityOf, takesPart } from "../../core/convergence/index.ts";
+import { hearEachOther, priorityOf, takesPart } from "../../core/convergence/index.ts";
 import type { World } from "../../core/forwarding/index.ts";
 import { virtualPlace } from "../../core/network/index.ts";
 
@@ -79,7 +79,7 @@ export function pairOf({ state }: World, device: number): PairView | null {
     label: network.plan.pairs[pair.index].label ?? pair.id,
     active: roles.pairActive[place] > 0,
     other: { device: other.id, label: other.label, active: roles.pairActive[place ^ 1] > 0 },
-    hearEachOther: [0, 1].every((n) => hearsOther(state, pair, n as 0 | 1)),
+    hearEachOther: hearEachOther(state, pair),
     syncStates: pair.syncStates,
   };
 }

@@ -24,6 +24,11 @@ export function hearsOther(state: State, { heartbeats, members }: PairRecord, n:
   });
 }
 
+/** Whether both members of a pair hear each other. */
+export function hearEachOther(state: State, pair: PairRecord): boolean {
+  return hearsOther(state, pair, 0) && hearsOther(state, pair, 1);
+}
+
 /** How much of what a member monitors is down; what it could not watch while it stands by is asked as if it did not. */
 export function downOn(world: World, pair: PairRecord, n: 0 | 1): number {
   const { state } = world;
@@ -85,7 +90,7 @@ export function activeMembersIn(world: World): Uint8Array {
       next[at + 1] = Number(other) + Number(both && pair.preferred === 1);
     };
     if (!alive[0] || !alive[1]) set(alive[0], alive[1]);
-    else if (![0, 1].every((n) => hearsOther(state, pair, n as 0 | 1))) {
+    else if (!hearEachOther(state, pair)) {
       // Who hears nothing takes over, or stays; who is told of it does not (rule 2.6).
       const [one, other] = ([0, 1] as const).map(
         (n) => !hearsOther(state, pair, n) || roles.pairActive[at + n] > 0,

@@ -1,5 +1,5 @@
 import { type Address, formatAddress, sameAddress } from "../address/index.ts";
-import { type DeviceRecord, entriesFrom, type Network, onceFor } from "../network/index.ts";
+import { type DeviceRecord, entriesFrom, matesOf, type Network, onceFor } from "../network/index.ts";
 import { flatTrips } from "./flat/trips.ts";
 import type { Branch, Trip } from "./flow.ts";
 import type { Drop, DropCode, Session, Walk } from "./packet.ts";
@@ -55,14 +55,6 @@ function standingOn({ verdict, outbound, reply }: Branch, question: Question, ne
     hops.map(({ device }) => device),
   );
   return [{ asked, outbound, known: establishedAt(network, devices, outbound.sessions) }];
-}
-
-/** A device and, of a pair that tells each other, the other one (rule 17.3). */
-function matesOf(network: Network, device: number): readonly number[] {
-  const place = network.pairPlace[device];
-  if (place < 0) return [device];
-  const pair = network.pairs[place >> 1];
-  return pair.syncStates ? pair.members : [device];
 }
 
 /** Who has state of a flow: devices that it passed, and with them the other of a pair that is told. */
@@ -154,15 +146,10 @@ function lossOf(standing: Standing, { drop, packet, hops }: Walk): Breaking | nu
 function repliesTo(world: World, { asked }: Standing, outbound: Walk, known: Established): readonly Walk[] {
   const { packet, hops, vrf, assumed } = outbound;
   if (!packet) return [];
-  const { interfaces } = world.state.network;
   const last = hops[hops.length - 1];
   // Of a host that is not drawn: as it comes to a gateway of its segment (rule 2.8).
   const ends = assumed
-    ? entriesFrom(world.state, last.out, assumed, packet.source).map((i) => ({
-        device: interfaces.device[i],
-        vrf: interfaces.vrf[i],
-        arrivesBy: i,
-      }))
+    ? entriesFrom(world.state, last.out, assumed, packet.source)
     : [{ device: last.device, vrf }];
   return ends.flatMap((end) =>
     walkPacket(world, {

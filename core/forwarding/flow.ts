@@ -10,6 +10,7 @@ import {
   type DeviceRecord,
   type EdgeNetwork,
   entriesFrom,
+  matesOf,
   type Network,
   onceFor,
   ownInterface,
@@ -197,36 +198,32 @@ const dropsHalfSessions = ({ policy, profile }: DeviceRecord) =>
 
 /** The first such firewall that a flow passes on its way out and whose pair does not see the reply; -1 where there is none. */
 export function halfSeenBy(
-  { devices, pairs, pairPlace }: Network,
+  network: Network,
   there: readonly Pick<Hop, "device">[],
   back: readonly Pick<Hop, "device">[],
 ): number {
   const seen = new Set(back.map(({ device }) => device));
-  const sees = (device: number) => {
-    const pair = pairPlace[device] < 0 ? null : pairs[pairPlace[device] >> 1];
-    return seen.has(device) || (pair?.syncStates === true && pair.members.some((one) => seen.has(one)));
-  };
-  const found = there.slice(1, -1).find(({ device }) => dropsHalfSessions(devices[device]) && !sees(device));
+  const sees = (device: number) => matesOf(network, device).some((mate) => seen.has(mate));
+  const found = there
+    .slice(1, -1)
+    .find(({ device }) => dropsHalfSessions(network.devices[device]) && !sees(device));
   return found ? found.device : -1;
 }
 
 /** What an assumed host answers: by the gateway of its segment, by each where several forward there (rule 2.8). */
 function answersOfAssumed(world: World, question: Question, outbound: Walk, assumed: EdgeNetwork): Branch[] {
   const { packet, hops } = outbound;
-  const { network } = world.state;
   const { out } = hops[hops.length - 1];
   if (!packet) return [];
   const entries = entriesFrom(world.state, out, assumed, packet.source);
-  const branches = entries.flatMap((i) =>
+  const branches = entries.flatMap((entry) =>
     walkPacket(world, {
-      device: network.interfaces.device[i],
-      vrf: network.interfaces.vrf[i],
+      ...entry,
       source: packet.destination,
       destination: packet.source,
       protocol: question.protocol,
       port: null,
       answers: outbound,
-      arrivesBy: i,
     }).map((reply) => branchOf(world, outbound, reply)),
   );
   if (branches.length === 0) return [{ verdict: "one-way", outbound, reply: null, symmetric: null }];

@@ -8,7 +8,7 @@ type Zone = string | null;
  * Whether the policy lets a new packet from one zone to another: the first rule that matches decides, then the order
  * of trust, then the default (rule 6.2).
  */
-export function policyDecision(policy: PolicyRecord, [from, to]: Zones, packet: Packet): PolicyDecision {
+function policyDecision(policy: PolicyRecord, [from, to]: Zones, packet: Packet): PolicyDecision {
   const place = policy.rules.findIndex((r) => ruleMatches(r, from, to, packet));
   if (place >= 0) return { allows: policy.rules[place].allow, by: { kind: "rule", place } };
   if (isMoreTrusted(policy, from, to)) return { allows: true, by: { kind: "trust" } };
@@ -37,21 +37,28 @@ function ruleMatches(rule: PolicyRuleRecord, from: Zone, to: Zone, packet: Packe
 /** The zone that a packet comes from and the one that it goes to; null for none. */
 export type Zones = [string | null, string | null];
 
+/** The code under which a policy refuses a packet, or null where it passes, and what decided it unless state did. */
+export interface Ruling {
+  readonly denied: DropCode | null;
+  readonly decision?: PolicyDecision;
+}
+
 /**
- * The code under which a policy refuses a packet, or null where it passes (rules 6.2 and 6.6). `passed` says
- * of a reply whether the flow passed the device on its way out, and is null for what is no reply.
+ * What a policy does with a packet (rules 6.2 and 6.6). `passed` says of a reply whether the flow passed the device on its
+ * way out, and is null for what is no reply.
  */
-export function deniedBy(
+export function rulingOn(
   record: DeviceRecord,
   policy: PolicyRecord,
   zones: Zones,
   packet: Packet,
   passed: boolean | null,
-): DropCode | null {
+): Ruling {
   if (passed !== null && record.profile.stateful) {
-    if (passed) return null;
+    if (passed) return { denied: null };
     // Without state a reply is as good as new over UDP; over TCP and ICMP nothing else begins so.
-    if (packet.protocol !== "udp") return "no-state";
+    if (packet.protocol !== "udp") return { denied: "no-state" };
   }
-  return policyDecision(policy, zones, packet).allows ? null : "policy-denied";
+  const decision = policyDecision(policy, zones, packet);
+  return { denied: decision.allows ? null : "policy-denied", decision };
 }

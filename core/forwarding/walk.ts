@@ -18,7 +18,7 @@ import { type NextHop, nextHopsOf } from "../rib/index.ts";
 import { refusal } from "./flat/addresses.ts";
 import { endsOfRoute, type Found, findRoute, type LookedAt, markOf, sameRoute, weightOf } from "./lookup.ts";
 import type { DropCode, Hop, Packet, PolicyDecision, Protocol, Session, Walk } from "./packet.ts";
-import { deniedBy, policyDecision, type Zones } from "./policy.ts";
+import { rulingOn, type Zones } from "./policy.ts";
 import { proxyFor } from "./proxy.ts";
 import { passesReturnPath } from "./return-path.ts";
 import { chooseSource } from "./source.ts";
@@ -399,12 +399,11 @@ class Walker {
     if (record.policy && place.in >= 0) {
       const zones: Zones = [interfaces.zones[place.in], interfaces.zones[hop.out]];
       const seen = this.seenByPolicy(place, record);
-      const known = this.stateAt(record);
-      if (!known || !record.profile.stateful) decision = policyDecision(record.policy, zones, seen);
-      const denied = deniedBy(record, record.policy, zones, seen, known);
-      if (denied) {
-        const why = denied === "policy-denied" ? { decision } : {};
-        return this.end(this.dropped(place, denied, { zones, out: hop.out, ...why }));
+      const ruling = rulingOn(record, record.policy, zones, seen, this.stateAt(record));
+      decision = ruling.decision;
+      if (ruling.denied) {
+        const why = decision ? { decision } : {};
+        return this.end(this.dropped(place, ruling.denied, { zones, out: hop.out, ...why }));
       }
     }
     const hopTo = (here: Place, next: number, translated: Address | null): Hop => {

@@ -3,12 +3,13 @@ import {
   containsAddress,
   type Family,
   formatAddress,
+  formatPrefix,
   isLinkLocal,
   type Prefix,
   parseAddress,
-  prefixOf,
   subnetAddressKind,
 } from "../address/index.ts";
+import type { Device } from "../plan/index.ts";
 import { attachmentsOf } from "./attachments.ts";
 import { interfaceWritten } from "./elements.ts";
 import { addTo } from "./lists.ts";
@@ -29,6 +30,12 @@ export interface EdgeNetwork {
 }
 
 const RESERVED_IN_CLOUDS = 3;
+
+/** How many addresses at the start of each subnet a device keeps for itself (rule 8). */
+export function reservedBy({ role, reserved }: Device): number {
+  return role === "cloud" ? (reserved ?? RESERVED_IN_CLOUDS) : 0;
+}
+
 const gatewayRoles = new Set(["router", "firewall", "cloud"]);
 
 /** Whether hosts that are not drawn are taken to answer (rule 2.8). */
@@ -50,9 +57,7 @@ const edgeNetworks = onceFor((network: Network) => {
     const medium = link < 0 ? null : links.medium[link];
     const written = plan.links[link]?.medium;
     if (medium === null ? !interfaces.assumedUp[i] : written !== "cable" && written !== "switch") continue;
-    const own = plan.devices[device];
-    const reserved = own.role === "cloud" ? (own.reserved ?? RESERVED_IN_CLOUDS) : 0;
-    const edge = { prefix, interface: i, reserved };
+    const edge = { prefix, interface: i, reserved: reservedBy(plan.devices[device]) };
     if (medium === null) addTo(alone, i, edge);
     else addTo(onLink, link, edge);
   }
@@ -69,9 +74,8 @@ function edgesAt(network: Network, out: number): readonly EdgeNetwork[] {
 /** Addresses that something of the plan has or names, up or down, in text. */
 const takenAddresses = onceFor((network: Network): ReadonlySet<string> => {
   const taken = new Set<string>();
-  const { addresses, virtuals, plan, watches, candidates } = network;
-  for (let k = 0; k < addresses.count; k++)
-    taken.add(formatAddress(addressAt(addresses.words, addresses.family[k] as Family, k)));
+  const { virtuals, plan, watches, candidates } = network;
+  for (const { address } of attachmentsOf(network)) taken.add(formatAddress(address));
   for (const virtual of virtuals) for (const address of virtual.addresses) taken.add(formatAddress(address));
   for (let c = 0; c < candidates.count; c++)
     if (candidates.hasVia[c])
@@ -105,9 +109,7 @@ function isFree(network: Network, { prefix, reserved }: EdgeNetwork, address: Ad
 }
 
 const connectedPrefixes = onceFor((network: Network): readonly Prefix[] => {
-  const all = new Map(
-    attachmentsOf(network).map(({ prefix }) => [`${formatAddress(prefix.address)}/${prefix.length}`, prefix]),
-  );
+  const all = new Map(attachmentsOf(network).map(({ prefix }) => [formatPrefix(prefix), prefix]));
   return [...all.values()];
 });
 
@@ -129,11 +131,32 @@ export function edgesOf(network: Network, address: Address): EdgeNetwork[] {
   return edges.filter((edge) => containsAddress(edge.prefix, address) && isFree(network, edge, address));
 }
 
+/** Where a packet of an assumed host comes in. */
+export interface Entry {
+  readonly device: number;
+  readonly vrf: number;
+  readonly arrivesBy: number;
+}
+
 /**
- * The interfaces to which an assumed host sends a packet: the owner of an address of its own subnet; else the gateway of its
+ * Where a packet of an assumed host comes in: at the owner of an address of its own subnet; else at the gateway of its
  * segment: the Active virtual router, the cloud, or each forwarding device there.
  */
 export function entriesFrom(
+  state: Pick<Physical, "network" | "interfaceAlive" | "roles">,
+  out: number,
+  edge: EdgeNetwork,
+  to: Address,
+): Entry[] {
+  const { interfaces } = state.network;
+  return portsFrom(state, out, edge, to).map((i) => ({
+    device: interfaces.device[i],
+    vrf: interfaces.vrf[i],
+    arrivesBy: i,
+  }));
+}
+
+function portsFrom(
   state: Pick<Physical, "network" | "interfaceAlive" | "roles">,
   out: number,
   { prefix }: EdgeNetwork,
@@ -142,9 +165,9 @@ export function entriesFrom(
   const { network, interfaceAlive, roles } = state;
   const { interfaces, links, devices, virtuals, addresses } = network;
   const link = interfaces.link[out];
-  const ends = (link < 0 ? unlinkedWith(network, prefix) : Array.from(endsOf(links, link))).filter(
-    (i) => interfaceAlive[i],
-  );
+  const ends = (
+    link < 0 ? (unlinkedPrefixes(network).get(formatPrefix(prefix)) ?? []) : Array.from(endsOf(links, link))
+  ).filter((i) => interfaceAlive[i]);
   const inPrefix = (i: number, is: (address: Address) => boolean) => {
     for (let k = interfaces.addressStart[i]; k < interfaces.addressStart[i + 1]; k++)
       if (is(addressAt(addresses.words, addresses.family[k] as Family, k))) return true;
@@ -172,23 +195,11 @@ export function entriesFrom(
   return cloud === undefined ? forwarding : [cloud];
 }
 
-/** Interfaces that no link names, and that have an address of the same subnet (rule 2.8). */
-export function unlinkedWith(network: Network, { address, length }: Prefix): number[] {
-  const key = `${formatAddress(address)}/${length}`;
-  return unlinkedPrefixes(network).get(key) ?? [];
-}
-
-/** The interfaces that are up though no link names them, by the prefixes of their subnets in text. */
+/** The interfaces that are up though no link names them, by the prefixes of their subnets in text (rule 2.8). */
 export const unlinkedPrefixes = onceFor((network: Network): ReadonlyMap<string, number[]> => {
   const found = new Map<string, number[]>();
-  const { interfaces, addresses } = network;
-  for (let k = 0; k < addresses.count; k++) {
-    const i = addresses.interface[k];
-    if (!interfaces.assumedUp[i]) continue;
-    const own = addressAt(addresses.words, addresses.family[k] as Family, k);
-    const { address, length } = prefixOf(own, addresses.length[k]);
-    if (isLinkLocal(address)) continue;
-    addTo(found, `${formatAddress(address)}/${length}`, i);
-  }
+  for (const { prefix, interface: i } of attachmentsOf(network))
+    if (network.interfaces.assumedUp[i] && !isLinkLocal(prefix.address))
+      addTo(found, formatPrefix(prefix), i);
   return found;
 });

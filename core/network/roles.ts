@@ -155,3 +155,11 @@ export function restsOnOwnRole(network: Network, candidate: number): boolean {
     ownVirtualsOf(network, candidate).length > 0
   );
 }
+
+/** A device and, of a pair that tells each other, the other one (rule 17.3). */
+export function matesOf(network: Network, device: number): readonly number[] {
+  const place = network.pairPlace[device];
+  if (place < 0) return [device];
+  const pair = network.pairs[place >> 1];
+  return pair.syncStates ? pair.members : [device];
+}

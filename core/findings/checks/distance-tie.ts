@@ -12,7 +12,7 @@ export const distanceTie: Check = {
   severity: "warning",
   run: (context) => {
     const { network } = context;
-    const { candidates, groups, devices } = network;
+    const { candidates, groups } = network;
     return context.written.flatMap((written) => {
       const { candidate, device, route } = written;
       const distance = candidates.distance[candidate];
@@ -29,7 +29,7 @@ export const distanceTie: Check = {
             text: `On ${device.id} the static route ${describeRoute(route)} and the ${protocol} route to ${to} both have the distance ${distance}. Devices differ in which of them they use. Give the static route another distance.`,
             evidence: [context.routeEvidence(written)],
             fixes: [distance + 1, distance - 1]
-              .filter((one) => one >= 1 && one <= Math.min(254, devices[device.index].profile.maxDistance))
+              .filter((one) => one >= 1 && one <= Math.min(254, device.profile.maxDistance))
               .map((one) =>
                 routeEdit(
                   written,

@@ -30,9 +30,7 @@ function lacking(context: Context, defaults: readonly Written[], family: Family)
   if (own.length !== 1 || alike.length < 2) return [];
   const [primary] = own;
   const used = new Set(primary.hops.map(({ out }) => out));
-  const backups = alike.filter(
-    ({ hops, route }) => hops.length > 0 && !hops.some(({ out }) => used.has(out)) && !route.toVrf,
-  );
+  const backups = alike.filter(({ hops }) => hops.length > 0 && !hops.some(({ out }) => used.has(out)));
   // Its own primary has a twin, and another line would carry it too.
   const twin = alike.some(({ hops }) => hops.some(({ out }) => used.has(out)));
   const backup = backups.find(({ hops }) => addressesOf(context.network, hops[0].out, family).length > 0);

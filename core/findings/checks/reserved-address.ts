@@ -1,4 +1,5 @@
 import { commonBits, containsAddress, formatAddress, formatPrefix } from "../../address/index.ts";
+import { reservedBy } from "../../network/index.ts";
 import type { Check } from "../check.ts";
 
 /** Somebody uses an address that the cloud keeps for itself at the start of a subnet (rule 8). */
@@ -10,7 +11,7 @@ export const reservedAddress: Check = {
   run: (context) =>
     context.network.devices.flatMap((cloud) => {
       if (cloud.role !== "cloud") return [];
-      const reserved = context.deviceOf(cloud).reserved ?? 3;
+      const reserved = reservedBy(context.deviceOf(cloud));
       const subnets = context.attachmentsOf(cloud.index);
       return subnets.flatMap((subnet) => {
         return context

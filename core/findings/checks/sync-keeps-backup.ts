@@ -35,7 +35,7 @@ export const syncKeepsBackup: Check = {
         found.set(v, {
           device,
           subject: virtualSubject(context, record),
-          text: `${failed === null ? "No router is" : `If ${failed} fails, no router is`} Active for ${name}: ${device} stays Backup, because ${matesText(context, state, v)} of the same sync group ${record.together.length > 2 ? "hear" : "hears"} a better Active.`,
+          text: `${failed === null ? "No router is" : `If ${failed} fails, no router is`} Active for ${name}: ${device} stays Backup, because ${matesText(context, v)} of the same sync group ${record.together.length > 2 ? "hear" : "hears"} a better Active.`,
           evidence: [],
         });
       }
@@ -76,7 +76,8 @@ function withoutActive(state: State): number[] {
   );
 }
 
-function matesText(context: Context, { network }: State, v: number): string {
+function matesText(context: Context, v: number): string {
+  const { network } = context;
   const others = network.virtuals[v].together.filter((one) => one !== v);
   return others.map((one) => virtualName(context, network.virtuals[one])).join(" or ");
 }

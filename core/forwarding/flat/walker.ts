@@ -12,7 +12,7 @@ import {
 import type { NextHop } from "../../rib/index.ts";
 import { BY_NEXT_HOP, type GatewayRecord, gatewayOfExit, gatewaysByExit, NO_GATEWAY } from "../gateways.ts";
 import { type DropCode, dropCodes, type Protocol } from "../packet.ts";
-import { deniedBy, type Zones } from "../policy.ts";
+import { rulingOn, type Zones } from "../policy.ts";
 import { chooseSource } from "../source.ts";
 import { translatedSource } from "../translation.ts";
 import { HOP_LIMIT, MAX_WALKS } from "../walk.ts";
@@ -346,7 +346,7 @@ export class FlatWalker {
     const passed = reply && this.passed[record.index] === this.passing;
     if (record.policy && places.in[at] >= 0) {
       const zones: Zones = [interfaces.zones[places.in[at]], interfaces.zones[hop.out]];
-      const denied = deniedBy(record, record.policy, zones, this.packetAt(at), reply ? passed : null);
+      const { denied } = rulingOn(record, record.policy, zones, this.packetAt(at), reply ? passed : null);
       if (denied) return this.stop(at, denied);
     }
     const { destination } = places.header(at);
