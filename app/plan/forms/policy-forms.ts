@@ -342,7 +342,7 @@ export function learnedForm(plan: Plan, device: Device, route: LearnedRoute | nu
       metric: { label: "Metric", hint: "0" },
       vrf: { label: "VRF", hint: "main", mono: true },
       lostAfterMs: { label: "Withdrawn after", hint: "hold time or dead interval; empty: not known" },
-      backAfterMs: { label: "Restored after", hint: "hold time or dead interval; empty: not known" },
+      backAfterMs: { label: "Restored after", hint: "0 s: immediately" },
     },
     item: route,
     title: route ? `Edit learned route of ${where}` : `Add learned route to ${where}`,
