@@ -27,7 +27,7 @@ import { activeMembersIn, variantsOf } from "./pairs.ts";
 import { tunnelsNear, watchesNear } from "./readings.ts";
 import { judgedAnew, readTunnels } from "./tunnels.ts";
 import { electedIn } from "./virtual-routers.ts";
-import { readWatches } from "./watches.ts";
+import { groupUp, readWatches } from "./watches.ts";
 
 /** What the engine keeps for one network: its tables by local state, and the world that it starts from. */
 export interface Engine {
@@ -160,10 +160,38 @@ function run(
     history.push({ beliefs, turn: turned, world });
     beliefs = {
       tunnelPasses: limited(tunnelPasses, now.tunnelPasses, atOnce, turn, "tunnelPasses"),
-      watchUp: limited(watchUp, now.watchUp, atOnce, turn, "watchUp"),
+      watchUp: limited(watchUp, promptFirst(worlds.network, watchUp, now.watchUp), atOnce, turn, "watchUp"),
       roles: now.roles,
     };
   }
+}
+
+/**
+ * What watches take over next: where some move without delay (interfaces, routes, groups of what is known), they alone; probes
+ * and sessions take time, and then see what those have changed (rule 10.1).
+ */
+function promptFirst(network: Network, from: Uint8Array, to: Uint8Array): Uint8Array {
+  const moving = differing(from, to);
+  const kinds = new Set(moving.map((w) => network.watches[w].watch.kind));
+  const slow = kinds.has("probe") || kinds.has("bfd");
+  if (!slow || !(kinds.has("interface") || kinds.has("route"))) return to;
+  const next = from.slice();
+  for (const w of moving) {
+    const { kind } = network.watches[w].watch;
+    if (kind === "interface" || kind === "route") next[w] = to[w];
+  }
+  // A group may hold another: each level takes a round.
+  for (let changed = true; changed; ) {
+    changed = false;
+    for (const { watch, index, members } of network.watches) {
+      if (watch.kind !== "group" || (!to[index] && !from[index])) continue;
+      const up = Number(groupUp(watch.need, members.filter((m) => next[m]).length, members.length));
+      if (up === next[index]) continue;
+      next[index] = up;
+      changed = true;
+    }
+  }
+  return next;
 }
 
 /** What tunnels and watches read in a world, all of them, and who stands for what is shared, had all just started. */
@@ -201,7 +229,7 @@ class Worlds {
   private last: World | null = null;
 
   constructor(
-    private readonly network: Network,
+    readonly network: Network,
     private readonly store: TableStore,
     private readonly failed: readonly ElementNumber[],
     private readonly copy: CopyBytes,

@@ -10,7 +10,7 @@ import {
   viaOf,
   type WatchRecord,
 } from "../network/index.ts";
-import type { BfdSession, Probe, WatchGroup } from "../plan/index.ts";
+import type { BfdSession, WatchGroup } from "../plan/index.ts";
 
 /** A learned route that does not say how long it outlives its neighbor (rule 3.3). */
 export function isTimeless({ candidates, plan }: Network, c: number): boolean {
@@ -70,26 +70,14 @@ export function bfdUp(one: BfdSession, other: BfdSession): Delay {
   return { min: 0, max: 2 * Math.max(interval(one, other), interval(other, one)) };
 }
 
-/** Rule 9.3: failures in a row, each told by its timeout; the first probe goes out within an interval. */
-export function probeDown(probe: Probe): Delay {
-  const { failAfter, intervalMs, timeoutMs } = probe;
-  return { min: (failAfter - 1) * intervalMs + timeoutMs, max: failAfter * intervalMs + timeoutMs };
-}
-
-/** Rule 9.3: successes in a row, the first within an interval. The way to the target counts as no time. */
-export function probeUp(probe: Probe): Delay {
-  return { min: (probe.recoverAfter - 1) * probe.intervalMs, max: probe.recoverAfter * probe.intervalMs };
-}
-
-/** From the moment a watch would read otherwise to the moment it says so. */
+/** From the moment a watch would read otherwise to the moment it says so. Probes have clocks instead: `ProbeClocks`. */
 export function watchDelay(network: Network, record: WatchRecord, up: boolean): Delay {
   const { watch } = record;
   switch (watch.kind) {
     case "interface":
     case "route":
-      return atOnce;
     case "probe":
-      return up ? probeUp(watch) : probeDown(watch);
+      return atOnce;
     case "bfd": {
       const partner = sessionPartner(network, record);
       if (!partner) return atOnce;

@@ -3,8 +3,8 @@ import { engineOf, planOf, routesOf, tripOf, worldWith } from "../../tests/suppo
 import { formatAddress, parseAddress } from "../address/index.ts";
 import { askFrom, chooseSource, gatewaysOf } from "../forwarding/index.ts";
 import { findElement } from "../network/index.ts";
-import { bfdDetection, bfdUp, Outcomes, probeDown, probeUp, timelineOf } from "../outage/index.ts";
-import type { BfdSession, Probe } from "../plan/index.ts";
+import { bfdDetection, bfdUp, Outcomes, timelineOf } from "../outage/index.ts";
+import type { BfdSession } from "../plan/index.ts";
 
 const session = (minTxMs: number, minRxMs: number, multiplier: number): BfdSession => ({
   id: "s",
@@ -29,20 +29,6 @@ describe("worked examples, by hand", () => {
     // One end may send every 500 ms, but the other takes no more than one in 1500 ms.
     expect(bfdUp(session(500, 300, 3), session(300, 1500, 3))).toEqual({ min: 0, max: 3000 });
     expect(bfdUp(session(2000, 300, 3), session(300, 300, 3))).toEqual({ min: 0, max: 4000 });
-  });
-
-  it("rule 9.3: a probe of 10 s, twice, with a timeout of 1 s is down after 11 to 21 s", () => {
-    const probe: Probe = {
-      id: "p",
-      kind: "probe",
-      target: "192.0.2.1",
-      intervalMs: 10_000,
-      timeoutMs: 1000,
-      failAfter: 2,
-      recoverAfter: 1,
-    };
-    expect(probeDown(probe)).toEqual({ min: 11_000, max: 21_000 });
-    expect(probeUp(probe)).toEqual({ min: 0, max: 10_000 });
   });
 
   it.each([

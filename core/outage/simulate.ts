@@ -33,6 +33,7 @@ import {
 } from "./delays.ts";
 import { Elections } from "./elections.ts";
 import { faresAlike, type Outcomes } from "./outcomes.ts";
+import { ProbeClocks, type ProbeMoment, type ProbePhase, type ProbePhases } from "./probes.ts";
 
 /** What fails and what heals, and when, in milliseconds from the start. Ascending. */
 export interface Step {
@@ -116,17 +117,24 @@ const ends: Record<keyof Delay, Phase> = {
   max: (_, { toMs }) => toMs,
 };
 
+/** What `unknown` calls the phase of a probe, followed by the number of its watch. */
+export const PROBE_PHASE = "probe ";
+
 /**
  * Simulates an outage over the beliefs of every device (rule 10.2). `phase` chooses the moment of every
  * unknown interval: "min" the least that each can take, "max" the most. Starts settled, the engine's base down.
+ * `probePhases` says when probes send; the others send just after they are needed first, or just before it, as `phase` chooses.
  */
 export function simulate(
   engine: Engine,
   flows: Outcomes,
   steps: readonly Step[],
   phase: keyof Delay | Phase,
+  probePhases: ProbePhases = new Map(),
 ): Simulation {
-  return new Simulator(engine, flows, typeof phase === "string" ? ends[phase] : phase).run(steps);
+  return new Simulator(engine, flows, typeof phase === "string" ? ends[phase] : phase, probePhases).run(
+    steps,
+  );
 }
 
 class Simulator {
@@ -149,6 +157,7 @@ class Simulator {
     pairActive: new Map(),
   };
   private readonly elections: Elections;
+  private readonly probes: ProbeClocks;
   /** When virtual routers would take over or step back, each by itself, by number. */
   private readonly ownTakeovers = new Map<number, number>();
   private readonly events: { atMs: number; what: Happening }[] = [];
@@ -161,6 +170,7 @@ class Simulator {
     private readonly engine: Engine,
     private readonly flows: Outcomes,
     private readonly phase: Phase,
+    private readonly probePhases: ProbePhases,
   ) {
     this.network = engine.network;
     this.failed = new Set(engine.base);
@@ -176,6 +186,9 @@ class Simulator {
       pairActive: state.roles.pairActive.slice(),
     };
     this.elections = new Elections(state, this.shut);
+    this.probes = new ProbeClocks(state, this.believed.watchUp, (w, { intervalMs }) =>
+      this.probePhase(w, intervalMs),
+    );
     this.spans = flows.questions.map(() => []);
     this.flapping = engine.healthy.flapping.length > 0;
   }
@@ -188,15 +201,37 @@ class Simulator {
     moments.push({ atMs: 0, world });
     while (!this.flapping) {
       const next = Math.min(open[0]?.atMs ?? Number.POSITIVE_INFINITY, this.nextTimer());
-      if (next === Number.POSITIVE_INFINITY) break;
-      this.nowMs = next;
-      world = this.instant(open);
-      moments.push({ atMs: next, world });
+      const probe = this.probes.next(this.nowMs);
+      const probeFirst =
+        probe && (probe.atMs < next || (probe.atMs === next && probe.isJustBefore)) ? probe : null;
+      if (!probeFirst && next === Number.POSITIVE_INFINITY) break;
+      if (probeFirst && !this.takeProbes(probeFirst)) continue;
+      if (!probeFirst) this.nowMs = next;
+      world = this.instant(probeFirst ? [] : open);
+      moments.push({ atMs: this.nowMs, world });
     }
     if (this.flapping) this.note({ kind: "flapping", periodMs: this.period() });
     const { events, spans, flapping, unknown } = this;
     const waitsForEver = this.timers.answers.size > 0;
     return { events, spans, end: world, moments, flapping, unknown, waitsForEver };
+  }
+
+  /** What probes tell at their next moment; whether a watch changes. */
+  private takeProbes(moment: ProbeMoment): boolean {
+    const turned = this.probes.take(moment, this.nowMs);
+    this.nowMs = moment.atMs;
+    for (const w of turned) this.believe("watchUp", w, 1 - this.believed.watchUp[w]);
+    return turned.length > 0;
+  }
+
+  private probePhase(w: number, intervalMs: number): ProbePhase {
+    const chosen = this.probePhases.get(w);
+    const interval = { fromMs: this.nowMs, toMs: this.nowMs + intervalMs };
+    const name = `${PROBE_PHASE}${w}`;
+    if (!this.unknown.has(name)) this.unknown.set(name, interval);
+    if (chosen) return chosen;
+    const sentMs = this.phase(name, interval);
+    return { sentMs, isJustBefore: sentMs === interval.toMs };
   }
 
   /** How long it takes until the same watch changes the same way again (rule 9.5); null where none does. */
@@ -315,6 +350,7 @@ class Simulator {
     const read = watchesNear(this.engine.healthy.world, world).slice();
     const told = this.sessionsTold(world, failedWatches);
     for (const w of told) read[w] = this.believed.watchUp[this.network.watches[w].partner];
+    this.lookAtProbes(state, read, failedWatches);
     this.aim("watchUp", this.withGroupsOfBeliefs(read, failedWatches), (w, up) =>
       failedWatches.has(w) || told.has(w)
         ? { min: 0, max: 0 }
@@ -333,6 +369,15 @@ class Simulator {
     this.aim("pairActive", activeMembersIn(world), (place, active) =>
       this.elections.memberDelay(state, place, active),
     );
+  }
+
+  /** Probes change by their own clocks; in `read` they keep what is believed, unless they have failed. */
+  private lookAtProbes(state: State, read: Uint8Array, failedWatches: ReadonlySet<number>) {
+    const { watchUp } = this.believed;
+    const downAtOnce = this.probes.look(state, read.slice(), failedWatches, this.nowMs);
+    for (const { watch, index } of this.network.watches)
+      if (watch.kind === "probe") read[index] = watchUp[index];
+    for (const w of downAtOnce) read[w] = 0;
   }
 
   /** A bundle follows what its device takes its members for, a tagged interface the one that it passes (rule 15). */
@@ -470,13 +515,17 @@ class Simulator {
       for (const [i, timer] of this.timers[key]) {
         if (timer.dueMs > this.nowMs) continue;
         this.timers[key].delete(i);
-        this.believed[key][i] = timer.value;
-        this.changes++;
+        this.believe(key, i, timer.value);
         any = true;
-        this.tell(key, i, timer.value > 0);
       }
     }
     return any;
+  }
+
+  private believe(key: Belief, i: number, value: number) {
+    this.believed[key][i] = value;
+    this.changes++;
+    this.tell(key, i, value > 0);
   }
 
   private tell(key: Belief, i: number, up: boolean) {

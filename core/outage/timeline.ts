@@ -1,10 +1,14 @@
 import type { Engine } from "../convergence/index.ts";
 import { doesAsExpected, type Question } from "../forwarding/index.ts";
+import type { Network } from "../network/index.ts";
 import { faresAlike, type Outcomes } from "./outcomes.ts";
+import type { ProbePhase, ProbePhases } from "./probes.ts";
 import {
   firstFailure,
+  type Happening,
   type Interval,
   type Phase,
+  PROBE_PHASE,
   type Simulation,
   type Span,
   type Step,
@@ -51,15 +55,25 @@ export function timelineOf(
   steps: readonly Step[],
   thorough = false,
 ): Timeline {
-  const longest = simulate(engine, asked, steps, "max");
-  const shortest = longest.unknown.size ? simulate(engine, asked, steps, "min") : longest;
-  const unknown = new Map([longest, shortest].flatMap((run) => [...run.unknown]));
+  const latest = simulate(engine, asked, steps, "max");
+  const shortest = latest.unknown.size ? simulate(engine, asked, steps, "min") : latest;
+  const unknown = new Map([latest, shortest].flatMap((run) => [...run.unknown]));
   const more = thorough ? runsOf(unknown).map((phase) => simulate(engine, asked, steps, phase)) : [];
-  const runs = [longest, ...(shortest === longest ? [] : [shortest]), ...more];
+  const runs = [latest, ...(shortest === latest ? [] : [shortest]), ...more];
+  if (thorough) {
+    const onlyProbes = [...unknown.keys()].every((name) => name.startsWith(PROBE_PHASE));
+    for (const phases of probePhasesOf(engine.network, unknown, steps, [latest, shortest]))
+      for (const end of onlyProbes ? (["max"] as const) : (["max", "min"] as const))
+        runs.push(simulate(engine, asked, steps, end, phases));
+  }
+  /** How long no flow does what it must, by run: all flows together. */
+  const sums = runs.map(() => 0);
   const flows = asked.questions.map((question, i): FlowTimeline => {
-    const cases = runs.map((run) => {
+    const cases = runs.map((run, n) => {
       const spans = fromFailure(run.spans[i], steps);
-      return { spans, downMs: downTime(question, spans, run.flapping), isOpen: run.waitsForEver };
+      const downMs = downTime(question, spans, run.flapping);
+      sums[n] += downMs ?? Number.POSITIVE_INFINITY;
+      return { spans, downMs, isOpen: run.waitsForEver };
     });
     const longCase = cases.reduce((a, b) => (compareDown(b.downMs, a.downMs) > 0 ? b : a));
     // Of cases that take equally long, the one in which all is soonest is the shortest.
@@ -88,7 +102,55 @@ export function timelineOf(
     };
   });
   const beyondCombining = unknown.size > MOST_COMBINED ? unknown.size : 0;
+  const longest = runs[sums.indexOf(Math.max(...sums))] ?? latest;
   return { longest, shortest, runs, flows, beyondCombining };
+}
+
+/** Up to so many moments are tried for the sendings of one probe, and so many combinations for several. */
+const MOST_PHASES = 48;
+const MOST_PHASE_RUNS = 256;
+
+/**
+ * Phases of probes at which the order of events changes (rule 9.3): those at which a probe is sent or given up just before or
+ * just after a step, or an event of another kind. Combined with each other, or if they are too many, each by itself.
+ */
+function probePhasesOf(
+  { watches }: Network,
+  unknown: ReadonlyMap<string, Interval>,
+  steps: readonly Step[],
+  runs: readonly Simulation[],
+): ProbePhases[] {
+  const probes = watches.flatMap(({ index, watch }) =>
+    watch.kind === "probe" && unknown.has(PROBE_PHASE + index) ? [{ index, watch }] : [],
+  );
+  const meets = (index: number, what: Happening) =>
+    what.kind === "watch"
+      ? what.watch !== index && watches[what.watch].watch.kind !== "group"
+      : what.kind !== "flow";
+  const moments = (index: number) => [
+    ...steps.map(({ atMs }) => atMs),
+    ...runs.flatMap(({ events }) => events.flatMap(({ atMs, what }) => (meets(index, what) ? [atMs] : []))),
+  ];
+  const choices = probes.map(({ index, watch }) => {
+    const { intervalMs, timeoutMs } = watch;
+    const sentMs = new Set(
+      moments(index).flatMap((atMs) => [
+        atMs % intervalMs,
+        (atMs + intervalMs - (timeoutMs % intervalMs)) % intervalMs,
+      ]),
+    );
+    return [...sentMs]
+      .slice(0, MOST_PHASES / 2)
+      .flatMap((ms) => [false, true].map((isJustBefore): ProbePhase => ({ sentMs: ms, isJustBefore })));
+  });
+  const combinations = choices.reduce((product, { length }) => product * length, 1);
+  if (probes.length > 1 && combinations > MOST_PHASE_RUNS)
+    return probes.flatMap(({ index }, n) => choices[n].map((phase) => new Map([[index, phase]])));
+  return choices.reduce<Map<number, ProbePhase>[]>(
+    (maps, list, n) =>
+      maps.flatMap((map) => list.map((phase) => new Map([...map, [probes[n].index, phase]]))),
+    probes.length ? [new Map()] : [],
+  );
 }
 
 /** Up to so many unknown phases every combination of their ends is simulated; up to so many one is turned at a time. */

@@ -10,6 +10,9 @@ export class Prober {
   private same = 0;
   private readonly next: Alarm;
   private readonly sent = new Set<ChildProcess>();
+  private sentCount = 0;
+  /** Which of those that were sent was answered last. */
+  private answeredLast = 0;
 
   constructor(
     private readonly order: ProbeOrder,
@@ -26,6 +29,7 @@ export class Prober {
   private probe() {
     const { intervalMs, timeoutMs, arguments: words } = this.order;
     this.next.set(intervalMs);
+    const number = ++this.sentCount;
     const ping = spawn("ping", ["-n", "-q", "-c", "1", "-W", String(timeoutMs / 1000), ...words], {
       stdio: "ignore",
     });
@@ -36,6 +40,9 @@ export class Prober {
       open = false;
       clearTimeout(timeout);
       this.sent.delete(ping);
+      // A silence says nothing once a later probe was answered.
+      if (answered) this.answeredLast = Math.max(this.answeredLast, number);
+      else if (number < this.answeredLast) return;
       this.count(answered);
     };
     const timeout = setTimeout(() => {

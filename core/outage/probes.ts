@@ -1,0 +1,169 @@
+import type { Network, State } from "../network/index.ts";
+import type { Probe } from "../plan/index.ts";
+
+/** When a probe sends: at `sentMs`, and every interval before and after it. */
+export interface ProbePhase {
+  readonly sentMs: number;
+  /** Whether its events come just before everything else of the same moment, or just after it. */
+  readonly isJustBefore: boolean;
+}
+
+/** Phases by the number of the watch. */
+export type ProbePhases = ReadonlyMap<number, ProbePhase>;
+
+/** What one probe has sent and counted. */
+interface Clock {
+  readonly phase: ProbePhase;
+  /** The last moment of sending that was taken. */
+  lastSentMs: number;
+  /** Probes that got no answer, by the moment at which they are given up, ascending. */
+  readonly givenUpAtMs: number[];
+  /** Results in a row that contradict what is believed. */
+  row: number;
+}
+
+/** A moment, and whether it comes just before or just after everything else of that moment. */
+export interface ProbeMoment {
+  readonly atMs: number;
+  readonly isJustBefore: boolean;
+}
+
+/** Sums of intervals are compared with this much room, in milliseconds. */
+const EPSILON_MS = 1e-6;
+
+/**
+ * The probes of a simulation (rule 9.3): each sends every interval, whatever became of the last one. What becomes of one is
+ * decided when it is sent. Results count in the order of sending: a success at once, a silence after the timeout, unless a
+ * later probe was answered meanwhile. Clocks run only while something could change what is believed.
+ */
+export class ProbeClocks {
+  private readonly clocks = new Map<number, Clock>();
+  /** What each probe reads now, by the number of its watch. */
+  private reads: Uint8Array = new Uint8Array(0);
+  /** When devices that were down have risen: their clocks start then. */
+  private readonly roseAtMs = new Map<number, number>();
+  private deviceAlive: Uint8Array;
+  private readonly network: Network;
+
+  /** From a settled state. `phaseOf` gives the phase of a clock that is needed for the first time. */
+  constructor(
+    settled: State,
+    private readonly believed: Uint8Array,
+    private readonly phaseOf: (watch: number, probe: Probe) => ProbePhase,
+  ) {
+    this.network = settled.network;
+    this.deviceAlive = settled.deviceAlive;
+  }
+
+  /** Takes over what probes read from now on. Returns those that are down at once, since they or their devices have failed. */
+  look(state: State, reads: Uint8Array, failed: ReadonlySet<number>, nowMs: number): number[] {
+    this.reads = reads;
+    const downAtOnce: number[] = [];
+    for (const { watch, index, device } of this.network.watches) {
+      if (watch.kind !== "probe") continue;
+      const alive = state.deviceAlive[device];
+      if (alive && !this.deviceAlive[device]) {
+        this.roseAtMs.set(index, nowMs);
+        this.clocks.delete(index);
+      }
+      if (!alive || failed.has(index)) {
+        this.forget(index);
+        if (this.believed[index]) downAtOnce.push(index);
+      } else if (reads[index] !== this.believed[index]) this.wake(index, watch, nowMs);
+    }
+    this.deviceAlive = state.deviceAlive;
+    return downAtOnce;
+  }
+
+  private forget(index: number) {
+    const clock = this.clocks.get(index);
+    if (!clock) return;
+    clock.row = 0;
+    clock.givenUpAtMs.length = 0;
+  }
+
+  private wake(index: number, probe: Probe, nowMs: number) {
+    if (this.clocks.has(index)) return;
+    const rose = this.roseAtMs.get(index);
+    const phase = rose === undefined ? this.phaseOf(index, probe) : { sentMs: rose, isJustBefore: false };
+    const clock: Clock = { phase, lastSentMs: Number.NEGATIVE_INFINITY, givenUpAtMs: [], row: 0 };
+    // What was sent up to now told nothing new.
+    clock.lastSentMs = lastBefore(phase, probe.intervalMs, nowMs);
+    this.clocks.set(index, clock);
+  }
+
+  /** The next moment at which a probe is sent or given up, after `now`; null where all are at rest. */
+  next(nowMs: number): ProbeMoment | null {
+    let next: ProbeMoment | null = null;
+    for (const [index, clock] of this.clocks) {
+      const atMs = this.nextOf(index, clock, nowMs);
+      if (atMs === null) continue;
+      const { isJustBefore } = clock.phase;
+      if (!next || atMs < next.atMs || (atMs === next.atMs && isJustBefore && !next.isJustBefore))
+        next = { atMs, isJustBefore };
+    }
+    return next;
+  }
+
+  private nextOf(index: number, clock: Clock, nowMs: number): number | null {
+    const [givenUpAtMs] = clock.givenUpAtMs;
+    const sendsAtMs = this.isAtRest(index, clock) ? null : this.nextSending(index, clock, nowMs);
+    if (givenUpAtMs === undefined) return sendsAtMs;
+    return sendsAtMs === null ? givenUpAtMs : Math.min(givenUpAtMs, sendsAtMs);
+  }
+
+  private isAtRest(index: number, clock: Clock): boolean {
+    if (!this.deviceAlive[this.network.watches[index].device]) return true;
+    if (this.reads[index] !== this.believed[index] || clock.row > 0) return false;
+    // Silences change nothing while the watch is down.
+    return !this.believed[index] || clock.givenUpAtMs.length === 0;
+  }
+
+  private nextSending(index: number, clock: Clock, nowMs: number): number {
+    const { intervalMs } = this.probe(index);
+    const first = lastBefore(clock.phase, intervalMs, nowMs) + intervalMs;
+    return first <= clock.lastSentMs + EPSILON_MS ? clock.lastSentMs + intervalMs : first;
+  }
+
+  private probe(index: number): Probe {
+    return this.network.watches[index].watch as Probe;
+  }
+
+  /** Takes what is due at a moment that `next` gave; the watches that are believed otherwise from now on. */
+  take({ atMs, isJustBefore }: ProbeMoment, nowMs: number): number[] {
+    const turned: number[] = [];
+    for (const [index, clock] of this.clocks) {
+      if (clock.phase.isJustBefore !== isJustBefore) continue;
+      const sendsAtMs = this.isAtRest(index, clock) ? null : this.nextSending(index, clock, nowMs);
+      let isUp = this.believed[index] === 1;
+      while (clock.givenUpAtMs.length && clock.givenUpAtMs[0] <= atMs + EPSILON_MS) {
+        clock.givenUpAtMs.shift();
+        isUp = this.count(index, clock, isUp, false);
+      }
+      if (sendsAtMs !== null && sendsAtMs <= atMs + EPSILON_MS) {
+        clock.lastSentMs = sendsAtMs;
+        if (this.reads[index]) {
+          clock.givenUpAtMs.length = 0;
+          isUp = this.count(index, clock, isUp, true);
+        } else clock.givenUpAtMs.push(sendsAtMs + this.probe(index).timeoutMs);
+      }
+      if (isUp !== (this.believed[index] === 1)) turned.push(index);
+    }
+    return turned;
+  }
+
+  private count(index: number, clock: Clock, isUp: boolean, answered: boolean): boolean {
+    clock.row = answered === isUp ? 0 : clock.row + 1;
+    const { failAfter, recoverAfter } = this.probe(index);
+    if (clock.row < (isUp ? failAfter : recoverAfter)) return isUp;
+    clock.row = 0;
+    return !isUp;
+  }
+}
+
+/** The last sending that lies before now: for clocks that come just before everything else, the one of now is past. */
+function lastBefore({ sentMs, isJustBefore }: ProbePhase, intervalMs: number, nowMs: number): number {
+  const passed = (nowMs - sentMs) / intervalMs;
+  const whole = isJustBefore ? Math.floor(passed + EPSILON_MS) : Math.ceil(passed - EPSILON_MS) - 1;
+  return sentMs + whole * intervalMs;
+}
