@@ -188,8 +188,13 @@ const stepTexts = z.strictObject({
   iproute2: deviceText,
 });
 const visitNumber = z.number().int().min(1);
+const count = z.number().int().min(0);
+const preference = z.enum(["visits", "traffic"]);
 const steps = z.strictObject({
   safe: z.boolean(),
+  proven: z.strictObject({ states: count, flows: count, subnets: count }),
+  moved: count,
+  alternative: z.strictObject({ prefer: preference, visits: count, moved: count }).nullable(),
   visits: z.array(
     z.strictObject({
       device: z.string().nullable(),
@@ -199,6 +204,7 @@ const steps = z.strictObject({
       after: z.array(stepCheck),
       breaks: z.array(z.strictObject({ flow: z.string(), until: visitNumber })),
       unreached: z.array(z.strictObject({ subnet: z.string(), from: z.string(), until: visitNumber })),
+      loops: z.array(z.strictObject({ range: z.string(), from: z.string(), until: visitNumber })),
       risks: z.array(z.strictObject({ failed: z.string(), flow: z.string() })),
     }),
   ),

@@ -40,6 +40,8 @@ const wordsSchema = z.strictObject({
   notes: z.string().max(10_000).default(""),
 });
 
+const proposalSchema = wordsSchema.extend({ prefer: z.enum(["visits", "traffic"]).default("visits") });
+
 const asDone = (done: Done) => {
   if (!done.ok) throw new Problem(done.error.startsWith("there is no such") ? 404 : 409, done.error);
 };
@@ -73,16 +75,16 @@ export const changes = [
     path: "/plans/{plan}/changes",
     role: "edits",
     summary: "Proposes the draft as a change with a safe rollout order",
-    body: wordsSchema,
+    body: proposalSchema,
     reply: z.strictObject({ number: z.number().int() }),
     status: 201,
-    answer: async ({ plan, params, body, author }) => {
+    answer: async ({ plan, params, body: { prefer, ...body }, author }) => {
       await needHead(plan);
       const at = (value: string | null) => (value === null ? null : new Date(value));
       const words: ChangeWords = { ...body, windowFrom: at(body.windowFrom), windowTo: at(body.windowTo) };
       if (words.windowFrom && words.windowTo && words.windowTo < words.windowFrom)
         throw new Problem(422, "The window ends before it begins.");
-      const draft = await proveDraft(plan);
+      const draft = await proveDraft(plan, prefer);
       if (!draft.ok) throw new Problem(409, draft.error);
       const made = await proposeChange(plan, draft.proven, words, author);
       if (!made.ok) throw new Problem(422, made.error);

@@ -1,5 +1,5 @@
 import { isStepItem, itemPhrase, itemText, type Plan, parseItem, stepItem } from "../../core/plan/index.ts";
-import { type Runbook, runbookOf, stepCount } from "../../core/steps/index.ts";
+import { type Preference, type Runbook, runbookOf, stepCount } from "../../core/steps/index.ts";
 import { type TextedRunbook, withTexts } from "../../exchange/texts/index.ts";
 import type { ReadablePlan } from "../../server/access/grants.ts";
 import { type Change, type ChangeWords, changeOf, type Proven } from "../../server/changes/changes.ts";
@@ -37,15 +37,16 @@ export function itemDetail({ change, after }: LoadedChange, item: string): Recor
   return { item: itemPhrase(item), ...(device ? { device: device.label ?? device.id } : {}) };
 }
 
-/** The order of a change from what is approved to the newest revision, proven. */
+/** The order of a change from what is approved to the newest revision, proven. `prefer` decides among safe orders. */
 export async function proveDraft(
   planId: ReadablePlan,
+  prefer?: Preference,
 ): Promise<{ ok: true; proven: Proven } | { ok: false; error: string }> {
   const head = await needPlan(planId);
   if (head.approved === head.revision)
     return { ok: false, error: "there is no draft: the current revision is the approved one" };
   const [before, after] = await Promise.all([modelAt(planId, head.approved), modelAt(planId, head.revision)]);
-  const outcome = runbookOf(before, after);
+  const outcome = runbookOf(before, after, prefer);
   if (!outcome)
     return {
       ok: false,

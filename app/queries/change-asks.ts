@@ -1,6 +1,6 @@
 import { breakersOf } from "../../core/resilience/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
-import { runbookOf } from "../../core/steps/index.ts";
+import { type Preference, runbookOf } from "../../core/steps/index.ts";
 import { type Rendered, StepTemplate, type TemplateData } from "../../exchange/texts/templates.ts";
 
 /** A flow that single failures break otherwise than before. */
@@ -48,6 +48,10 @@ export function templateTry(
 }
 
 /** The order in which a draft could go out, from the approved revision on; null where there is none. */
-export async function runbook(p: Scenario, _args: Record<string, never>, approved: () => Promise<Scenario>) {
-  return runbookOf(await approved(), p)?.runbook ?? null;
+export async function runbook(
+  p: Scenario,
+  { prefer }: { prefer?: Preference },
+  approved: () => Promise<Scenario>,
+) {
+  return runbookOf(await approved(), p, prefer === "traffic" ? "traffic" : "visits")?.runbook ?? null;
 }

@@ -39,7 +39,12 @@ const formSchema = z.discriminatedUnion("do", [
   z.object({ do: z.literal("approve"), revision }),
   z.object({ do: z.literal("four-eyes"), on: z.string() }),
   z.object({ do: z.literal("bring-back"), revision }),
-  z.object({ do: z.literal("propose"), replaces: z.string().optional(), ...wordFields }),
+  z.object({
+    do: z.literal("propose"),
+    replaces: z.string().optional(),
+    prefer: z.enum(["visits", "traffic"]).default("visits"),
+    ...wordFields,
+  }),
 ]);
 
 /** Approves a revision, makes a change of the draft, brings a revision back as a draft, or says whether four eyes are asked for. */
@@ -78,7 +83,7 @@ export async function action({ request, params }: Route.ActionArgs) {
     case "propose": {
       const said = wordsIn(form);
       if (!said.ok) return refuse(said.error, 400);
-      const draft = await proveDraft(plan);
+      const draft = await proveDraft(plan, form.prefer);
       if (!draft.ok) return refuse(draft.error);
       auditDetail({ title: said.words.title });
       const replaces = form.replaces || null;

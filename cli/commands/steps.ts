@@ -1,6 +1,7 @@
 import { mkdirSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
-import { runbookOf } from "../../core/steps/index.ts";
+import { Option } from "commander";
+import { type Preference, runbookOf } from "../../core/steps/index.ts";
 import { writePlanText } from "../../exchange/plan-text.ts";
 import { withTexts } from "../../exchange/texts/index.ts";
 import type { CommandLine } from "../command-line.ts";
@@ -11,6 +12,7 @@ import { printRunbook } from "../print-runbook.ts";
 
 interface Options extends Format {
   plans?: string;
+  prefer: Preference;
 }
 
 export function stepsCommand(cli: CommandLine) {
@@ -19,9 +21,17 @@ export function stepsCommand(cli: CommandLine) {
     .argument("<old>")
     .argument("<new>")
     .option("--plans <folder>", "write the plan after each visit: 01.json, 02.json, …")
+    .addOption(
+      new Option(
+        "--prefer <goal>",
+        "among safe orders: the fewest visits, or the least traffic moved to another path",
+      )
+        .choices(["visits", "traffic"])
+        .default("visits"),
+    )
     .addOption(formatOption())
     .action((old: string, now: string, options: Options) => {
-      const outcome = runbookOf(cli.plans.model(old), cli.plans.model(now));
+      const outcome = runbookOf(cli.plans.model(old), cli.plans.model(now), options.prefer);
       if (!outcome)
         throw new UnusableInput(
           "the steps between the two plans cannot be done one at a time: every order that was tried leads to a plan with missing references",

@@ -1,4 +1,11 @@
-import { type Arrival, flatTrips, type Question, type Verdict } from "../forwarding/index.ts";
+import {
+  type Arrival,
+  flatTrips,
+  type Question,
+  type Verdict,
+  type Walk,
+  walkBothWays,
+} from "../forwarding/index.ts";
 import type { Scenario } from "../scenario/index.ts";
 
 /** How a flow fares in a scenario. */
@@ -13,4 +20,16 @@ export interface Faring {
 export function fares({ network, world, gateways }: Scenario, question: Question): Faring {
   const { verdict, carriers, arrival } = flatTrips(network).outcome(world, question, gateways);
   return { verdict, carriers: carriers.map((g) => gateways[g].id), ...(arrival ? { arrival } : {}) };
+}
+
+/** The paths of a flow and its replies, as a text: two states that give the same carry it alike. */
+export function pathText({ network, world }: Scenario, question: Question): string {
+  const { devices, interfaces } = network;
+  const text = (walk: Walk | null) =>
+    walk?.hops
+      .map(({ device, out }) => `${devices[device].id} ${out < 0 ? "" : interfaces.names[out]}`)
+      .join();
+  return walkBothWays(world, question)
+    .branches.map(({ outbound, reply }) => `${text(outbound)} ${text(reply)}`)
+    .join("|");
 }

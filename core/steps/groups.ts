@@ -104,6 +104,6 @@ class Prover {
       state = this.states.next(state, step);
       if (!state) return false;
     }
-    return isSafe(state.harm);
+    return isSafe(state.harm) && state.harm.loops.length === 0;
   }
 }

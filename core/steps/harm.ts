@@ -2,6 +2,7 @@ import {
   type Address,
   compareAddress,
   formatPrefix,
+  hostPrefix,
   lastOf,
   type Prefix,
   PrefixList,
@@ -18,7 +19,7 @@ import {
   rangesOf,
 } from "../reachability/index.ts";
 import type { Scenario } from "../scenario/index.ts";
-import { fares } from "./fares.ts";
+import { fares, pathText } from "./fares.ts";
 
 /** What a state in the middle of a change breaks though it works before and after. */
 export interface Harm {
@@ -26,13 +27,19 @@ export interface Harm {
   readonly flows: readonly string[];
   /** Subnets that a device reaches before and after and not now, or to which its packets go in circles. */
   readonly subnets: readonly { readonly subnet: Prefix; readonly from: string }[];
+  /** Addresses of no subnet to which a device's packets go in circles, and neither before nor after. */
+  readonly loops: readonly { readonly range: Prefix; readonly from: string }[];
 }
 
-export const NO_HARM: Harm = { flows: [], subnets: [] };
+export const NO_HARM: Harm = { flows: [], subnets: [], loops: [] };
 
-export function isSafe({ flows, subnets }: Harm): boolean {
+/** Whether nothing breaks that somebody owns. */
+export function isSafe({ flows, subnets }: Pick<Harm, "flows" | "subnets">): boolean {
   return flows.length === 0 && subnets.length === 0;
 }
+
+/** Of so many flows the paths are compared; of more, only the gateways that carry them. */
+const MAX_TRACED = 200;
 
 interface Watched {
   readonly id: string;
@@ -75,27 +82,33 @@ export class Judge {
     return new Set(this.watched.map(({ id }) => id));
   }
 
-  /** What a state breaks. */
-  harmOf(state: Scenario): Harm {
-    return { flows: this.flowsBroken(state), subnets: this.subnetsBroken(state) };
+  /** How many flows and subnets are held against the plans before and after. */
+  get counts(): { readonly flows: number; readonly subnets: number } {
+    return { flows: this.watched.length, subnets: this.subnets.all.length };
   }
 
-  private flowsBroken(state: Scenario): string[] {
+  /** What a state breaks, and the path of each watched flow in it; of the first and the last state only the latter. */
+  judge(state: Scenario, isEnd: boolean): { harm: Harm; paths: readonly string[] } {
     const asked = new Map(state.flows().map((one) => [one.flow.id, one]));
-    return this.watched.flatMap(({ id, carriers }) => {
+    const flows: string[] = [];
+    const paths = this.watched.map(({ id, carriers }) => {
       const flow = asked.get(id);
       const now = flow && fares(state, flow.question);
       const fine =
         now &&
         doesAsExpected(flow.question, now) &&
         (flow.question.mustBeDenied || now.carriers.every((carrier) => carriers.has(carrier)));
-      return fine ? [] : [id];
+      if (!fine) flows.push(id);
+      if (!flow || !now) return "";
+      return this.watched.length > MAX_TRACED ? now.carriers.join() : pathText(state, flow.question);
     });
+    return { harm: isEnd ? NO_HARM : { flows, ...this.rangesBroken(state) }, paths };
   }
 
-  private subnetsBroken(state: Scenario): Harm["subnets"] {
+  private rangesBroken(state: Scenario): Pick<Harm, "subnets" | "loops"> {
     const { before, after } = this;
     const found = new Map<string, { subnet: Prefix; from: string }>();
+    const circles = new Map<string, { range: Prefix; from: string }>();
     for (const change of differenceOf(before, state)) {
       const { result } = change.after;
       const loops = result === "looped";
@@ -110,8 +123,18 @@ export class Judge {
         );
         if (broken) found.set(key, { subnet, from: change.from });
       }
+      if (!loops) continue;
+      for (const range of prefixesOfRange(change.range)) {
+        const key = `${formatPrefix(range)} ${change.from}`;
+        const circlesOnlyNow = this.placesWithin(range, change.range).some(
+          (first) =>
+            this.subnets.holding(hostPrefix(first)).length === 0 &&
+            outcomeOf(after.world, after.gateways, device, { first, last: first }).result !== "looped",
+        );
+        if (circlesOnlyNow) circles.set(key, { range, from: change.from });
+      }
     }
-    return [...found.values()];
+    return { subnets: [...found.values()], loops: [...circles.values()] };
   }
 
   /** The subnets that have addresses in a range. */

@@ -63,7 +63,7 @@ function addedSafely(scenario: Scenario, changes: readonly Change[], judge: Judg
   let now = scenario;
   for (const change of changes) {
     const outcome = now.afterEdit({ label: "helper", changes: [change] });
-    if (!outcome.ok || !isSafe(judge.harmOf(outcome.scenario))) return null;
+    if (!outcome.ok || !isSafe(judge.judge(outcome.scenario, false).harm)) return null;
     now = outcome.scenario;
   }
   return now;

@@ -1,6 +1,9 @@
 import type { Draft } from "./atoms.ts";
 import { isSafe } from "./harm.ts";
-import type { MidState, States } from "./states.ts";
+import { type MidState, movedBetween, type States } from "./states.ts";
+
+/** Among orders that harm equally little: the fewest device visits, or the least traffic moved to another path. */
+export type Preference = "visits" | "traffic";
 
 /** An order of the steps, and what is known of it. */
 export interface Order {
@@ -13,24 +16,39 @@ export interface Order {
 
 /** So many steps at most are tried in every order, so far as none is known to be better. */
 export const EVERY_ORDER = 10;
+/** So many devices at most are visited in every order, and so many steps tried in every order for the traffic they move. */
+const MAX_DEVICES = 6;
+const MAX_CALM_STEPS = 6;
 /** States that the search for a safe order may make where there are more. */
 const MAX_STATES = 1200;
 
 /**
- * The order that harms least, of those the one with the fewest visits: harm is counted in flows and then in subnets, a
- * state at a time. Null where the steps cannot be done one after the other in any order that was tried.
+ * The order that harms least. Among those, with `visits`, the fewest visits, then the fewest loops in space that nobody owns,
+ * then the least traffic moved; with `traffic` the traffic goes before the visits. Harm is counted in flows and then in subnets,
+ * a state at a time. Null where the steps cannot be done one after the other in any order that was tried.
  */
-export function findOrder(draft: Draft, states: States): Order | null {
-  const quick = greedyOrder(draft, states);
-  const fewest = new Set(draft.steps.map(({ device }) => device)).size;
-  if (quick && visitsOf(draft, quick).length === fewest) return { states: quick, safe: true, best: true };
+export function findOrder(draft: Draft, states: States, prefer: Preference = "visits"): Order | null {
+  if (prefer === "traffic") {
+    const calm =
+      draft.steps.length <= MAX_CALM_STEPS ? leastHarm(draft, states, "traffic") : calmOrder(draft, states);
+    if (calm?.every(({ harm }) => isSafe(harm)))
+      return { states: calm, safe: true, best: draft.steps.length <= MAX_CALM_STEPS };
+  }
+  const once = onceEach(draft, states);
+  if (once) return { states: once, safe: true, best: true };
   if (draft.steps.length <= EVERY_ORDER) {
-    const best = leastHarm(draft, states);
+    const best = leastHarm(draft, states, "visits");
     return best && { states: best, safe: best.every(({ harm }) => isSafe(harm)), best: true };
   }
+  const quick = greedyOrder(draft, states);
   if (quick) return { states: quick, safe: true, best: false };
   const rough = carefulOrder(draft, states);
   return rough && { states: rough, safe: false, best: false };
+}
+
+/** How many times a flow takes another path, over all steps of an order. */
+export function movedIn(order: Pick<Order, "states">, start: MidState): number {
+  return order.states.reduce((sum, state, n) => sum + movedBetween(order.states[n - 1] ?? start, state), 0);
 }
 
 /** A safe order, where one is near; null where none is found at once. It may have more visits than another. */
@@ -90,19 +108,36 @@ function greedyOrder(draft: Draft, states: States): MidState[] | null {
   return goOn([]);
 }
 
-/** What others may rest on goes first: what is added, then what is changed, then what is removed. */
+/**
+ * What others may rest on goes first: what is added, then what is changed, then what is removed. Discards go before all, since
+ * a summary without one sends packets in circles.
+ */
 function rank({ steps }: Draft, n: number): number {
   const { before, after } = steps[n].change;
-  if (before === null || before === undefined) return 0;
-  return after === null || after === undefined ? 2 : 1;
+  if (before === null || before === undefined) {
+    const discards = typeof after === "object" && after !== null && "discard" in after;
+    return discards ? 0 : 1;
+  }
+  return after === null || after === undefined ? 3 : 2;
 }
 
-type Cost = readonly [flows: number, subnets: number, visits: number];
+/** What orders are compared by, the first that differs deciding. */
+type Cost = readonly number[];
 
 const less = (a: Cost, b: Cost): boolean => {
   for (const [n, value] of a.entries()) if (value !== b[n]) return value < b[n];
   return false;
 };
+
+const sum = (a: Cost, b: Cost): Cost => a.map((value, n) => value + b[n]);
+
+/** What going from one state to the next costs. */
+function costOf(from: MidState, to: MidState, visits: number, prefer: Preference): Cost {
+  const { flows, subnets, loops } = to.harm;
+  const moved = movedBetween(from, to);
+  const rest = prefer === "visits" ? [visits, loops.length, moved] : [moved, visits, loops.length];
+  return [flows.length, subnets.length, ...rest];
+}
 
 interface Reached {
   readonly state: MidState;
@@ -111,30 +146,100 @@ interface Reached {
   readonly from: Reached | null;
 }
 
-/** The order of the least cost over all orders: the cheapest way through the sets of steps that have been done (Dijkstra 1959). */
-function leastHarm(draft: Draft, states: States): MidState[] | null {
-  const open: Reached[] = [{ state: states.start, device: undefined, cost: [0, 0, 0], from: null }];
+const FREE: Cost = [0, 0, 0, 0, 0];
+
+/**
+ * The cheapest way through the sets of steps that have been done, from a state until `isEnd` (Dijkstra 1959). `ways` gives
+ * what may be done next. Null where no way leads there, or more states were made than `most`.
+ */
+function cheapest(
+  start: MidState,
+  states: States,
+  most: number,
+  isEnd: (state: MidState) => boolean,
+  ways: (from: Reached) => readonly Reached[],
+): Reached | null {
+  const open: Reached[] = [{ state: start, device: undefined, cost: FREE, from: null }];
   const ended = new Set<string>();
   for (;;) {
     let at = 0;
     for (let n = 1; n < open.length; n++) if (less(open[n].cost, open[at].cost)) at = n;
     const [reached] = open.splice(at, 1);
-    if (!reached) return null;
-    const { state, device, cost } = reached;
-    const key = `${state.done.join()} ${device}`;
+    if (!reached || states.made > most) return null;
+    const key = `${reached.state.done.join()} ${reached.device}`;
     if (ended.has(key)) continue;
     ended.add(key);
-    if (state.done.length === draft.steps.length) return pathTo(reached);
-    for (const [n, step] of draft.steps.entries()) {
-      if (state.done.includes(n)) continue;
-      const next = states.next(state, n);
-      if (!next) continue;
-      const visit = step.device === device && state.done.length > 0 ? 0 : 1;
-      const { flows, subnets } = next.harm;
-      const sum: Cost = [cost[0] + flows.length, cost[1] + subnets.length, cost[2] + visit];
-      open.push({ state: next, device: step.device, cost: sum, from: reached });
-    }
+    if (isEnd(reached.state)) return reached;
+    open.push(...ways(reached));
   }
+}
+
+/** The order of the least cost over all orders. */
+function leastHarm(draft: Draft, states: States, prefer: Preference): MidState[] | null {
+  const found = cheapest(
+    states.start,
+    states,
+    Number.POSITIVE_INFINITY,
+    ({ done }) => done.length === draft.steps.length,
+    (from) =>
+      draft.steps.flatMap((step, n): Reached[] => {
+        const next = from.state.done.includes(n) ? null : states.next(from.state, n);
+        if (!next) return [];
+        const visits = step.device === from.device && from.state.done.length > 0 ? 0 : 1;
+        const cost = sum(from.cost, costOf(from.state, next, visits, prefer));
+        return [{ state: next, device: step.device, cost, from }];
+      }),
+  );
+  return found && pathTo(found);
+}
+
+/** The cheapest safe order that visits each device once; null where there is none, or too many devices to try. */
+function onceEach(draft: Draft, states: States): MidState[] | null {
+  const byDevice = new Map<string | null, number[]>();
+  for (const [n, { device }] of draft.steps.entries())
+    byDevice.set(device, [...(byDevice.get(device) ?? []), n]);
+  if (byDevice.size > MAX_DEVICES) return greedyOnceEach(draft, states, byDevice.size);
+  const found = cheapest(
+    states.start,
+    states,
+    states.made + MAX_STATES,
+    ({ done }) => done.length === draft.steps.length,
+    (from) =>
+      [...byDevice].flatMap(([device, steps]): Reached[] => {
+        if (from.state.done.includes(steps[0])) return [];
+        const visit = safeVisit(draft, states, from, steps);
+        return visit ? [{ ...visit, device }] : [];
+      }),
+  );
+  return found && pathTo(found);
+}
+
+function greedyOnceEach(draft: Draft, states: States, devices: number): MidState[] | null {
+  const quick = greedyOrder(draft, states);
+  return quick && visitsOf(draft, quick).length === devices ? quick : null;
+}
+
+/** All steps of one device, one after the other, each state safe: the most urgent first. Null where that is not possible. */
+function safeVisit(draft: Draft, states: States, from: Reached, steps: readonly number[]): Reached | null {
+  const ordered = [...steps].sort((a, b) => rank(draft, a) - rank(draft, b) || a - b);
+  const dead = new Set<string>();
+  const goOn = (at: Reached): Reached | null => {
+    const open = ordered.filter((step) => !at.state.done.includes(step));
+    if (open.length === 0) return at;
+    const key = at.state.done.join();
+    if (dead.has(key)) return null;
+    for (const step of open) {
+      const state = states.next(at.state, step);
+      if (!state || !isSafe(state.harm)) continue;
+      const visits = open.length === ordered.length ? 1 : 0;
+      const cost = sum(at.cost, costOf(at.state, state, visits, "visits"));
+      const found = goOn({ state, device: draft.steps[step].device, cost, from: at });
+      if (found) return found;
+    }
+    dead.add(key);
+    return null;
+  };
+  return goOn(from);
 }
 
 function pathTo(reached: Reached): MidState[] {
@@ -143,20 +248,37 @@ function pathTo(reached: Reached): MidState[] {
   return path;
 }
 
+/** Each time the safe step that moves least traffic, on the same device where that is equal; null where none is safe. */
+function calmOrder(draft: Draft, states: States): MidState[] | null {
+  return stepByStep(draft, states, (from, state, step, isHere) =>
+    isSafe(state.harm) ? [movedBetween(from, state), isHere ? 0 : 1, rank(draft, step)] : null,
+  );
+}
+
 /** For large drafts without a safe order: each time the step that harms least, on the same device where that is equal. */
 function carefulOrder(draft: Draft, states: States): MidState[] | null {
+  return stepByStep(draft, states, (_, { harm: { flows, subnets } }, __, isHere) => [
+    flows.length,
+    subnets.length,
+    isHere ? 0 : 1,
+  ]);
+}
+
+/** Each time the step of the least cost; null where a step cannot be followed by any. `costOf` gives null for what may not be done. */
+function stepByStep(
+  draft: Draft,
+  states: States,
+  costOf: (from: MidState, state: MidState, step: number, isHere: boolean) => Cost | null,
+): MidState[] | null {
   const path: MidState[] = [];
   while (path.length < draft.steps.length) {
     const from = path.at(-1) ?? states.start;
     const here = path.length ? draft.steps[stepInto(from, path.at(-2))].device : undefined;
     let best: { state: MidState; cost: Cost } | null = null;
     for (const [n, step] of draft.steps.entries()) {
-      if (from.done.includes(n)) continue;
-      const state = states.next(from, n);
-      if (!state) continue;
-      const { flows, subnets } = state.harm;
-      const cost: Cost = [flows.length, subnets.length, step.device === here ? 0 : 1];
-      if (!best || less(cost, best.cost)) best = { state, cost };
+      const state = from.done.includes(n) ? null : states.next(from, n);
+      const cost = state && costOf(from, state, n, step.device === here);
+      if (state && cost && (!best || less(cost, best.cost))) best = { state, cost };
     }
     if (!best) return null;
     path.push(best.state);

@@ -7,9 +7,9 @@ import { type Check, flowChecks, tableChecks } from "./checks.ts";
 import { anyOrderOf } from "./groups.ts";
 import { Judge } from "./harm.ts";
 import { type Helpers, helpersFor } from "./helpers.ts";
-import { EVERY_ORDER, findOrder, stepInto, visitsOf } from "./order.ts";
+import { EVERY_ORDER, findOrder, movedIn, type Order, type Preference, stepInto, visitsOf } from "./order.ts";
 import { onPaper } from "./stages.ts";
-import { type MidState, States } from "./states.ts";
+import { type MidState, movedBetween, States } from "./states.ts";
 
 /** One step, with the one that takes it back. */
 export interface RunbookStep {
@@ -31,6 +31,8 @@ export interface Visit {
   /** Flows and subnets that work before and after the change and not from this visit on, and the visit by which they do again. */
   readonly breaks: readonly { readonly flow: string; readonly until: number }[];
   readonly unreached: readonly { readonly subnet: string; readonly from: string; readonly until: number }[];
+  /** Space that nobody owns to which packets go in circles from this visit on, and neither before nor after the change. */
+  readonly loops: readonly { readonly range: string; readonly from: string; readonly until: number }[];
   /** Single failures that would break a flow now which survives them both before and after the change. */
   readonly risks: readonly { readonly failed: string; readonly flow: string }[];
 }
@@ -38,7 +40,17 @@ export interface Visit {
 export interface Runbook {
   /** Whether nothing that works before and after the change is broken after any step, which was proven state by state. */
   readonly safe: boolean;
+  /** What was held against the plans before and after: so many states, in each so many flows and subnets. */
+  readonly proven: { readonly states: number; readonly flows: number; readonly subnets: number };
   readonly visits: readonly Visit[];
+  /** How many times a flow takes another path, over all steps. */
+  readonly moved: number;
+  /** The safe order of the other preference, if it differs: how many visits it needs and how much traffic it moves. */
+  readonly alternative: {
+    readonly prefer: Preference;
+    readonly visits: number;
+    readonly moved: number;
+  } | null;
   /** Runs of visits, by their numbers from 1, that may be made in any order, proven likewise. */
   readonly anyOrder: readonly (readonly number[])[];
   /** What temporary routes would save where no order is safe; null where it is, or none were found. */
@@ -55,15 +67,16 @@ export interface Outcome {
 
 /**
  * The safest order of a change from one plan to another, with what to look at before and after each visit and what may
- * be lost meanwhile. Null where the steps cannot be done one at a time in any order that was tried.
+ * be lost meanwhile. `prefer` decides among safe orders. Null where the steps cannot be done one at a time in any order that was
+ * tried.
  */
-export function runbookOf(before: Scenario, after: Scenario): Outcome | null {
+export function runbookOf(before: Scenario, after: Scenario, prefer: Preference = "visits"): Outcome | null {
   const draft = draftOf(before.plan, after.plan);
   const judge = new Judge(before, after);
   const paper = onPaper(before.plan, draft.paper);
   const start = paper === before.plan ? before : before.after(paper);
   const states = new States(start, draft, judge);
-  const order = findOrder(draft, states);
+  const order = findOrder(draft, states, prefer);
   if (!order) return null;
   const visits = visitsOf(draft, order.states);
   const free = anyOrderOf(visits, states);
@@ -89,13 +102,17 @@ export function runbookOf(before: Scenario, after: Scenario): Outcome | null {
       after: [...lines(now), ...flowChecks(now, was)],
       breaks: brokenIn(visits, n),
       unreached: unreachedIn(visits, n),
+      loops: loopsIn(visits, n),
       risks: n === visits.length - 1 ? [] : risksIn(now, survived, judge.flows),
     };
   });
   return {
     runbook: {
       safe: order.safe,
+      proven: { states: Math.max(0, order.states.length - 1), ...judge.counts },
       visits: told,
+      moved: movedIn(order, states.start),
+      alternative: alternativeTo(order, draft, states, prefer),
       anyOrder: numbered(free.visits),
       helpers: order.safe ? null : helpersFor(start, after, draft, order, judge),
       unproven: unproven(draft, order.best, ends),
@@ -103,6 +120,9 @@ export function runbookOf(before: Scenario, after: Scenario): Outcome | null {
     plans: ends.map(({ scenario }, n) => (n === ends.length - 1 ? after.plan : scenario.plan)),
   };
 }
+
+/** Steps up to which the order of the other preference is looked for: it tries each step at each place. */
+const MOST_COMPARED = 40;
 
 /** Positions as people count them. */
 function numbered(runs: readonly (readonly number[])[]): number[][] {
@@ -149,6 +169,39 @@ function unreachedIn(visits: Visits, n: number): Visit["unreached"] {
     ({ subnet, from }) => `${formatPrefix(subnet)} ${from}`,
   );
   return found.map(({ one: { subnet, from }, until }) => ({ subnet: formatPrefix(subnet), from, until }));
+}
+
+function loopsIn(visits: Visits, n: number): Visit["loops"] {
+  const found = firstIn(
+    visits,
+    n,
+    ({ harm }) => harm.loops,
+    ({ range, from }) => `${formatPrefix(range)} ${from}`,
+  );
+  return found.map(({ one: { range, from }, until }) => ({ range: formatPrefix(range), from, until }));
+}
+
+/** The safe order of the other preference, where it moves less traffic or needs fewer visits. */
+function alternativeTo(
+  order: Order,
+  draft: Draft,
+  states: States,
+  prefer: Preference,
+): Runbook["alternative"] {
+  if (!order.safe || draft.steps.length > MOST_COMPARED) return null;
+  const last = order.states.at(-1);
+  const least = last ? movedBetween(states.start, last) : 0;
+  if (prefer === "visits" && movedIn(order, states.start) === least) return null;
+  const other: Preference = prefer === "visits" ? "traffic" : "visits";
+  const found = findOrder(draft, states, other);
+  if (!found?.safe) return null;
+  const told = (one: Order) => ({
+    visits: visitsOf(draft, one.states).length,
+    moved: movedIn(one, states.start),
+  });
+  const [mine, others] = [told(order), told(found)];
+  const isBetter = other === "traffic" ? others.moved < mine.moved : others.visits < mine.visits;
+  return isBetter ? { prefer: other, ...others } : null;
 }
 
 /** The single failures that break each flow, by its id. */

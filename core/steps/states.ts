@@ -1,6 +1,6 @@
 import type { Scenario } from "../scenario/index.ts";
 import type { Draft } from "./atoms.ts";
-import { type Harm, type Judge, NO_HARM } from "./harm.ts";
+import type { Harm, Judge } from "./harm.ts";
 import { withoutPlace } from "./stages.ts";
 
 /** A set of steps that have been done, by their positions. */
@@ -11,6 +11,13 @@ export interface MidState {
   readonly done: Done;
   readonly scenario: Scenario;
   readonly harm: Harm;
+  /** The path of each watched flow, in the order of the judge. */
+  readonly paths: readonly string[];
+}
+
+/** How many flows take another path in another state. */
+export function movedBetween({ paths }: MidState, then: MidState): number {
+  return paths.filter((path, n) => path !== then.paths[n]).length;
 }
 
 /** States that are kept; each is a network. */
@@ -29,7 +36,7 @@ export class States {
     private readonly draft: Draft,
     private readonly judge: Judge,
   ) {
-    this.start = { done: [], scenario: before, harm: NO_HARM };
+    this.start = { done: [], scenario: before, ...judge.judge(before, true) };
   }
 
   /** The state after one step more; null where the step cannot be done yet, for it names what is not there. */
@@ -53,6 +60,6 @@ export class States {
     this.made++;
     const { scenario } = outcome;
     const whole = done.length === this.draft.steps.length;
-    return { done, scenario, harm: whole ? NO_HARM : this.judge.harmOf(scenario) };
+    return { done, scenario, ...this.judge.judge(scenario, whole) };
   }
 }

@@ -8,7 +8,7 @@ import { compareAddress, containsAddress, formatPrefix, lastOf } from "../addres
 import { carriersOfTrip, walkBothWays, walkPacket } from "../forwarding/index.ts";
 import { attachmentsOf } from "../network/index.ts";
 import { applyEdit, type Change, describeChange, type Plan, type StaticRoute } from "../plan/index.ts";
-import { entryPoints, isOfInterest, probeOf, rangesOf } from "../reachability/index.ts";
+import { entryPoints, isOfInterest, prefixesOfRange, probeOf, rangesOf } from "../reachability/index.ts";
 import { NetworkModel, type Scenario } from "../scenario/index.ts";
 import { draftOf } from "./atoms.ts";
 import { type Helpers, type Outcome, planAfter, type Runbook, runbookOf } from "./index.ts";
@@ -101,6 +101,8 @@ function renumbered(
 interface Bad {
   readonly flows: number;
   readonly subnets: number;
+  /** Prefixes that nobody owns to which a device's packets go in circles. */
+  readonly loops: number;
 }
 
 /** What a state breaks, worked out for each sender, subnet and range by walks that are told in full. */
@@ -128,6 +130,7 @@ function badIn(before: Scenario, state: Scenario, after: Scenario): Bad {
     ).values(),
   ];
   const bad = new Set<string>();
+  const circles = new Set<string>();
   for (const family of [4, 6] as const) {
     for (const range of rangesOf(
       all.map(({ network }) => network),
@@ -139,7 +142,9 @@ function badIn(before: Scenario, state: Scenario, after: Scenario): Bad {
           containsAddress(subnet, range.first) &&
           compareAddress(range.last, lastOf(subnet)) <= 0,
       );
-      if (held.length === 0) continue;
+      const isOwned = subnets.some(
+        (subnet) => subnet.address.family === family && containsAddress(subnet, range.first),
+      );
       for (const device of entryPoints(before.world)) {
         const [old, now, then] = all.map(({ world }) => {
           const walks = walkPacket(world, probeOf(device, range));
@@ -147,11 +152,34 @@ function badIn(before: Scenario, state: Scenario, after: Scenario): Bad {
         });
         const falls = now !== "delivered" && old === "delivered" && then === "delivered";
         const loops = now === "looped" && old !== "looped" && then !== "looped";
+        if (loops && !isOwned)
+          for (const prefix of prefixesOfRange(range)) circles.add(`${formatPrefix(prefix)} ${device}`);
         if (falls || loops) for (const subnet of held) bad.add(`${formatPrefix(subnet)} ${device}`);
       }
     }
   }
-  return { flows, subnets: bad.size };
+  return { flows, subnets: bad.size, loops: circles.size };
+}
+
+/** How many flows that work before and after take another path in one state than in another, outward or back. */
+function movedBetween(a: Scenario, b: Scenario, before: Scenario, after: Scenario): number {
+  const tripIn = (scenario: Scenario, id: string) => {
+    const asked = scenario.flows().find(({ flow }) => flow.id === id);
+    return asked ? walkBothWays(scenario.world, asked.question) : null;
+  };
+  const pathIn = (scenario: Scenario, id: string) => {
+    const { devices, interfaces } = scenario.network;
+    return tripIn(scenario, id)?.branches.map(({ outbound, reply }) =>
+      [outbound, reply].map((walk) =>
+        walk?.hops.map(({ device, out }) => [devices[device].id, interfaces.names[out] ?? null]),
+      ),
+    );
+  };
+  return before.plan.flows.filter(
+    ({ id }) =>
+      [before, after].every((scenario) => tripIn(scenario, id)?.verdict === "works") &&
+      JSON.stringify(pathIn(a, id)) !== JSON.stringify(pathIn(b, id)),
+  ).length;
 }
 
 /** The least that any order breaks, by trying every one: flows and subnets summed over its states, and visits. */
@@ -172,7 +200,7 @@ function bruteForce(
       const bad =
         outcome.ok && !last
           ? badIn(before, NetworkModel.compile(outcome.plan), after)
-          : { flows: 0, subnets: 0 };
+          : { flows: 0, subnets: 0, loops: 0 };
       known.set(key, outcome.ok ? { plan: outcome.plan, bad } : null);
     }
     return known.get(key) ?? null;
@@ -224,7 +252,7 @@ function expectAnyOrder(plan: Plan, wanted: Plan, runbook: Runbook, random: Rand
       if (!made.ok) throw new Error(`not in any order: ${made.errors[0].message}`);
       now = made.plan;
       if (draftOf(now, wanted).steps.length > 0)
-        expect(badIn(before, NetworkModel.compile(now), after)).toEqual({ flows: 0, subnets: 0 });
+        expect(badIn(before, NetworkModel.compile(now), after)).toEqual({ flows: 0, subnets: 0, loops: 0 });
     }
   }
 }
@@ -284,11 +312,33 @@ describe("the order of a change", () => {
           expect(plans.at(-1)).toBe(wanted);
           // The steps, one after the other, make the plan that was wanted.
           let now = plan;
-          for (const { do: change } of runbook.visits.flatMap((visit) => visit.steps)) {
-            const { index: _, ...free } = change as Change & { index?: number };
-            const made = applyEdit(now, { label: "step", changes: [free as Change] });
-            if (!made.ok) throw new Error(made.errors[0].message);
-            now = made.plan;
+          let moved = 0;
+          for (const visit of runbook.visits) {
+            let circles = 0;
+            for (const { do: change } of visit.steps) {
+              const { index: _, ...free } = change as Change & { index?: number };
+              const made = applyEdit(now, { label: "step", changes: [free as Change] });
+              if (!made.ok) throw new Error(made.errors[0].message);
+              const [was, is] = [now, made.plan].map((one) => NetworkModel.compile(one));
+              moved += movedBetween(was, is, before, after);
+              now = made.plan;
+              if (draftOf(now, wanted).steps.length > 0) circles += badIn(before, is, after).loops;
+            }
+            if (visit.loops.length > 0) expect(circles).toBeGreaterThan(0);
+            const lasts = runbook.visits.some(({ loops }) => loops.length > 0);
+            if (circles > 0) expect(lasts).toBe(true);
+          }
+          expect(runbook.moved).toBe(moved);
+          const { alternative } = runbook;
+          if (alternative) {
+            const other = runbookOf(before, after, "traffic")?.runbook;
+            expect(alternative).toEqual({
+              prefer: "traffic",
+              visits: other?.visits.length,
+              moved: other?.moved,
+            });
+            expect(alternative.moved).toBeLessThan(moved);
+            expect(other?.safe).toBe(true);
           }
           expect(draftOf(now, wanted).steps).toEqual([]);
           expectAnyOrder(plan, wanted, runbook, random);
@@ -429,6 +479,9 @@ describe("the order of a change", () => {
     const model = NetworkModel.compile(demoPlan("marrow-bay"));
     expect(runbookOf(model, NetworkModel.compile(model.plan))?.runbook).toEqual({
       safe: true,
+      proven: { states: 0, flows: 11, subnets: 39 },
+      moved: 0,
+      alternative: null,
       visits: [],
       anyOrder: [],
       helpers: null,
@@ -500,5 +553,85 @@ describe("the order of a change", () => {
     expect(shrunk.findIndex((step) => step.includes("Remove the pair"))).toBeLessThan(
       shrunk.findIndex((step) => step.includes("Remove the device")),
     );
+  });
+});
+
+describe("loops in space that nobody owns", () => {
+  /** core – yard, which has two LANs of its own and a default towards core. */
+  const depot = (core: object[], yard: object[], second = true) =>
+    planOf({
+      devices: [
+        {
+          id: "core",
+          role: "router",
+          interfaces: [
+            { name: "lan", addresses: ["10.1.0.1/24"] },
+            { name: "yard", addresses: ["192.0.2.1/30"] },
+            { name: "second", addresses: ["192.0.2.5/30"], enabled: second },
+          ],
+          routes: core,
+        },
+        {
+          id: "yard",
+          role: "router",
+          interfaces: [
+            { name: "core", addresses: ["192.0.2.2/30"] },
+            { name: "second", addresses: ["192.0.2.6/30"] },
+            { name: "a", addresses: ["10.2.0.1/24"] },
+            { name: "b", addresses: ["10.2.1.1/24"] },
+          ],
+          routes: yard,
+        },
+        ...["10.1.0", "10.2.0", "10.2.1"].map((net, n) => ({
+          id: `h${n}`,
+          role: "host",
+          interfaces: [{ name: "e", addresses: [`${net}.10/24`] }],
+          routes: [{ to: "0.0.0.0/0", via: `${net}.1` }],
+        })),
+      ],
+      links: [
+        { id: "yard", ends: ["core/yard", "yard/core"] },
+        { id: "second", ends: ["core/second", "yard/second"] },
+        { id: "l0", ends: ["h0/e", "core/lan"] },
+        { id: "l1", ends: ["h1/e", "yard/a"] },
+        { id: "l2", ends: ["h2/e", "yard/b"] },
+      ],
+      flows: [{ id: "f", from: "h0", to: "h1" }],
+    });
+  const one = { to: "10.2.0.0/24", via: "192.0.2.2" };
+  const two = { to: "10.2.1.0/24", via: "192.0.2.2" };
+  const summary = { to: "10.2.0.0/22", via: "192.0.2.2" };
+  const home = { to: "0.0.0.0/0", via: "192.0.2.1" };
+  const discard = { to: "10.2.0.0/22", discard: "drop" };
+  const ordered = (from: Plan, to: Plan) => {
+    const outcome = runbookOf(NetworkModel.compile(from), NetworkModel.compile(to));
+    if (!outcome) throw new Error("no order");
+    return outcome.runbook;
+  };
+
+  it("the discard of a summary goes first where that costs no visit", () => {
+    const runbook = ordered(depot([one, two], [home]), depot([summary], [home, discard]));
+    expect(runbook.visits.map(({ device }) => device)).toEqual(["yard", "core"]);
+    expect(runbook.visits.flatMap(({ loops }) => loops)).toEqual([]);
+    expect(runbook.safe).toBe(true);
+    expect(runbook.proven).toMatchObject({ states: 3, flows: 1 });
+  });
+
+  it("otherwise it is told what loops, and until when", () => {
+    // The yard's default moves to a line that core's visit brings up: core goes first, and its summary with it.
+    const before = depot([one, two], [home], false);
+    const after = depot([summary], [{ ...home, via: "192.0.2.5" }, discard]);
+    const { safe, visits } = ordered(before, after);
+    expect(safe).toBe(true);
+    expect(visits.map(({ device }) => device)).toEqual(["core", "yard"]);
+    const unused = ["10.2.2.0/23"];
+    expect([...new Set(visits[0].loops.map(({ range }) => range))]).toEqual(unused);
+    expect(visits[0].loops.every(({ until }) => until === 2)).toBe(true);
+    expect(visits[1].loops).toEqual([]);
+  });
+
+  it("a summary without a discard loops for good: that is no matter of the order", () => {
+    const runbook = ordered(depot([one, two], [home]), depot([summary], [home]));
+    expect(runbook.visits.flatMap(({ loops }) => loops)).toEqual([]);
   });
 });

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Form, useNavigation } from "react-router";
 import type { Change } from "../../../core/plan/index.ts";
-import { type Runbook, stepCount } from "../../../core/steps/index.ts";
+import { type Preference, type Runbook, stepCount } from "../../../core/steps/index.ts";
 import type { HistoryEntry } from "../../../server/plans.ts";
 import { useAsking } from "../../engine/asking.ts";
 import { downOf } from "../../plan/down.ts";
@@ -9,6 +9,7 @@ import { ChangesByDevice } from "../../plan/impact/change-list.tsx";
 import { ImpactView } from "../../plan/impact/impact-view.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { useRights } from "../../plan/rights.tsx";
+import { ChooseOne } from "../../ui/toggle-group.tsx";
 import { Waiting } from "../../ui/waiting.tsx";
 import { ProposeForm } from "./propose-form.tsx";
 
@@ -57,7 +58,8 @@ export function Draft({ fourEyes, history }: DraftProps) {
 /** In what order the draft goes out, and the ways on from here: a change to be approved and carried out, or approval as it is. */
 function OrderOfDraft({ changes, fourEyes, history }: DraftProps & { changes: readonly Change[] }) {
   const { page } = usePlan();
-  const { answer, pending, error, retry } = useAsking(page, "runbook", {});
+  const [prefer, setPrefer] = useState<Preference>("visits");
+  const { answer, pending, error, retry } = useAsking(page, "runbook", { prefer });
   const [writing, setWriting] = useState(false);
   const { edits, approves } = useRights();
   const busy = useNavigation().state === "submitting";
@@ -67,7 +69,12 @@ function OrderOfDraft({ changes, fourEyes, history }: DraftProps & { changes: re
     <div className="mt-2">
       <h3 className="font-semibold text-[16px]">Rollout order</h3>
       {(pending || error !== "") && <Waiting text="Trying rollout orders …" error={error} retry={retry} />}
-      {!pending && !error && answer && <OrderTold runbook={answer} />}
+      {!pending && !error && answer && (
+        <>
+          <OrderTold runbook={answer} />
+          <Alternative runbook={answer} prefer={prefer} onChoose={setPrefer} />
+        </>
+      )}
       {!pending && !error && !answer && changes.length > 0 && (
         <p>No order was found in which the steps can be done one at a time.</p>
       )}
@@ -90,18 +97,53 @@ function OrderOfDraft({ changes, fourEyes, history }: DraftProps & { changes: re
           <span className="text-[13px] text-ink-2">The approver must not be one of its authors.</span>
         )}
       </div>
-      {writing && <ProposeForm title={why} onCancel={() => setWriting(false)} />}
+      {writing && <ProposeForm title={why} prefer={prefer} onCancel={() => setWriting(false)} />}
     </div>
   );
 }
 
+/** Where another safe order moves less traffic or needs fewer visits: both, to choose from. */
+function Alternative({
+  runbook: { visits, moved, alternative },
+  prefer,
+  onChoose,
+}: {
+  runbook: Runbook;
+  prefer: Preference;
+  onChoose: (prefer: Preference) => void;
+}) {
+  if (!alternative) return null;
+  const orders = { [prefer]: { visits: visits.length, moved }, [alternative.prefer]: alternative };
+  return (
+    <div className="mt-1 flex flex-wrap items-center gap-3">
+      <ChooseOne
+        label="Preferred order"
+        value={prefer}
+        onChange={(value) => onChoose(value as Preference)}
+        options={(["visits", "traffic"] as const).map((value) => ({
+          value,
+          text: `${value === "visits" ? "Fewest visits" : "Least traffic moved"}: ${orderSize(orders[value])}`,
+        }))}
+      />
+    </div>
+  );
+}
+
+function orderSize({ visits, moved }: { visits: number; moved: number }): string {
+  return `${visits} ${visits === 1 ? "visit" : "visits"}, ${moved === 0 ? "no path change" : moved === 1 ? "1 path change" : `${moved} path changes`}`;
+}
+
 /** An order in a sentence or two. */
-export function OrderTold({ runbook: { safe, visits, helpers, unproven } }: { runbook: Runbook }) {
+export function OrderTold({ runbook: { safe, proven, visits, helpers, unproven } }: { runbook: Runbook }) {
   const { labels } = usePlan();
   const steps = stepCount({ visits });
   if (steps === 0) return <p>No device is changed.</p>;
   const broken = new Set(visits.flatMap(({ breaks }) => breaks.map(({ flow }) => flow)));
   const names = [...broken].map((id) => labels.flows.get(id) ?? id);
+  const circling = visits.flatMap(({ loops }, v) =>
+    loops.map(({ range, until }) => ({ range, from: v + 1, until })),
+  );
+  const ranges = new Map(circling.map((one) => [one.range, one]));
   const lost = visits.reduce((sum, { unreached }) => sum + unreached.length, 0);
   return (
     <>
@@ -110,7 +152,10 @@ export function OrderTold({ runbook: { safe, visits, helpers, unproven } }: { ru
         :{" "}
         {safe ? (
           <strong>
-            safe. Proven: traffic that works before and after the change also works after every step.
+            safe. Proven: traffic that works before and after the change also works after every step
+            {proven.states > 0 &&
+              ` (${countOf(proven.states, "state")}, each with ${countOf(proven.flows, "flow")} and ${countOf(proven.subnets, "subnet")} from every device)`}
+            .
           </strong>
         ) : (
           <strong className="text-stop">
@@ -122,6 +167,12 @@ export function OrderTold({ runbook: { safe, visits, helpers, unproven } }: { ru
           </strong>
         )}
       </p>
+      {[...ranges.values()].map(({ range, from, until }) => (
+        <p key={range} className="text-warn">
+          No host uses <span className="addr">{range}</span>; packets to it loop from visit {from} to visit{" "}
+          {until}.
+        </p>
+      ))}
       {helpers && (
         <p>
           With {helpers.routes.length} helper {helpers.routes.length === 1 ? "route" : "routes"}, added first
@@ -146,4 +197,8 @@ export function OrderTold({ runbook: { safe, visits, helpers, unproven } }: { ru
       ))}
     </>
   );
+}
+
+function countOf(n: number, noun: string): string {
+  return `${n} ${noun}${n === 1 ? "" : "s"}`;
 }

@@ -1,4 +1,5 @@
 import { Form, useNavigation } from "react-router";
+import type { Preference } from "../../../core/steps/index.ts";
 import { Button } from "../../ui/button.tsx";
 
 export interface WordsShown {
@@ -64,8 +65,24 @@ export function WordsForm({
 }
 
 /** Makes a change of what is drafted. */
-export function ProposeForm({ title, onCancel }: { title: string; onCancel: () => void }) {
-  return <WordsForm words={{ title }} doing="propose" action="Propose change" onCancel={onCancel} />;
+export function ProposeForm({
+  title,
+  prefer,
+  onCancel,
+}: {
+  title: string;
+  prefer: Preference;
+  onCancel: () => void;
+}) {
+  return (
+    <WordsForm
+      words={{ title }}
+      doing="propose"
+      action="Propose change"
+      hidden={{ prefer }}
+      onCancel={onCancel}
+    />
+  );
 }
 
 function Field({

@@ -83,10 +83,10 @@ export function VisitCard({ visit, index, change, live, own, form, back, here }:
 }
 
 /** What breaks from this visit on, and what would under a failure. */
-function Meanwhile({ visit: { breaks, unreached, risks } }: { visit: TextedVisit }) {
+function Meanwhile({ visit: { breaks, unreached, loops, risks } }: { visit: TextedVisit }) {
   const { labels } = usePlan();
   const flow = (id: string) => labels.flows.get(id) ?? id;
-  if (breaks.length + unreached.length + risks.length === 0) return null;
+  if (breaks.length + unreached.length + loops.length + risks.length === 0) return null;
   return (
     <ul className="mt-1 text-[14px]">
       {breaks.map(({ flow: id, until }) => (
@@ -101,6 +101,11 @@ function Meanwhile({ visit: { breaks, unreached, risks } }: { visit: TextedVisit
         </li>
       ))}
       {unreached.length > 8 && <li className="text-stop">and {unreached.length - 8} more</li>}
+      {[...new Map(loops.map((loop) => [loop.range, loop])).values()].map(({ range, until }) => (
+        <li key={range} className="text-warn">
+          No host uses <span className="addr">{range}</span>; packets to it loop until visit {until}.
+        </li>
+      ))}
       {risks.map(({ failed, flow: id }) => (
         <li key={`${failed} ${id}`} className="text-warn">
           At this point, a failure of {elementLabel(failed, labels)} would break {flow(id)}.

@@ -114,6 +114,9 @@ export function toldRunbook(
         ...visit.unreached.map(
           ({ subnet, from, until }) => `${device(from)} cannot reach ${subnet} until visit ${until}.`,
         ),
+        ...[...new Map(visit.loops.map((loop) => [loop.range, loop])).values()].map(
+          ({ range, until }) => `No host uses ${range}; packets to it loop until visit ${until}.`,
+        ),
         ...visit.risks.map(
           ({ failed, flow }) =>
             `At this point, a failure of ${elementLabel(failed, labels)} would break ${labels.flows.get(flow) ?? flow}.`,
