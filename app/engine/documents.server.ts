@@ -1,7 +1,7 @@
-import { type Plan, stageOf } from "../../core/plan/index.ts";
-import { planAfter, type Runbook, stepCount } from "../../core/steps/index.ts";
+import { type Plan, type Stage, stageOf, stepItem, ticksOf } from "../../core/plan/index.ts";
+import { planAfter, planWith, type Runbook, stepCount } from "../../core/steps/index.ts";
 import type { ReadablePlan } from "../../server/access/grants.ts";
-import { changeOf, keepStage } from "../../server/changes/changes.ts";
+import { type ChangeEvent, changeOf, keepStage } from "../../server/changes/changes.ts";
 import { documentOf } from "../../server/plans.ts";
 
 /**
@@ -18,9 +18,31 @@ export async function documentAt(planId: ReadablePlan, revision: number): Promis
     documentOf(planId, change.base),
     documentOf(planId, change.draft),
   ]);
-  const steps = stepCount(change.runbook);
-  const plan =
-    base && draft && stage.steps <= steps ? planAfter(base, draft, change.runbook, stage.steps) : null;
+  const plan = base && draft && planAt(stage, base, draft, change);
   if (plan) await keepStage(planId, revision, plan);
   return plan;
+}
+
+function planAt(
+  { steps, byTicks }: Stage,
+  base: Plan,
+  draft: Plan,
+  { runbook, events }: { runbook: Runbook; events: readonly ChangeEvent[] },
+): Plan | null {
+  if (!byTicks) return steps <= stepCount(runbook) ? planAfter(base, draft, runbook, steps) : null;
+  const ticks = ticksOf(events);
+  return steps <= ticks.length
+    ? planWith(base, draft, runbook, doneBy(ticks.slice(0, steps), runbook))
+    : null;
+}
+
+/** The positions of the steps that are ticked after so many ticks, in the order in which they were. */
+function doneBy(ticks: readonly { item: string; done: boolean }[], { visits }: Runbook): number[] {
+  const done = new Set<string>();
+  for (const tick of ticks) {
+    done.delete(tick.item);
+    if (tick.done) done.add(tick.item);
+  }
+  const items = visits.flatMap(({ steps }, v) => steps.map((_, s) => stepItem(v, s)));
+  return [...done].map((item) => items.indexOf(item)).filter((n) => n >= 0);
 }

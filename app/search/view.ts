@@ -18,10 +18,15 @@ export interface View extends Looked {
   routes: RouteFilter;
 }
 
-/** The revision that an address pins, or the stage of a change (`after`, such as 3.4); null where it names none. */
+/** The revision that an address pins, or the stage of a change (`after`, such as 3.4, or 3.t4 for what four ticks did); null where it names none. */
 export function revisionIn(params: URLSearchParams): number | null {
-  const [, change, steps] = /^(\d{1,5})\.(\d{1,4})$/.exec(params.get("after")?.trim() ?? "") ?? [];
-  if (change !== undefined) return stageRevision({ change: Number(change), steps: Number(steps) });
+  const [, change, ticks, steps] = /^(\d{1,5})\.(t?)(\d{1,4})$/.exec(params.get("after")?.trim() ?? "") ?? [];
+  if (change !== undefined)
+    return stageRevision({
+      change: Number(change),
+      steps: Number(steps),
+      ...(ticks ? { byTicks: true as const } : {}),
+    });
   const revision = Number(params.get("revision")?.trim() || Number.NaN);
   return Number.isInteger(revision) && revision > 0 && revision < 2 ** 31 ? revision : null;
 }

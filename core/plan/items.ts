@@ -36,3 +36,14 @@ export function itemPhrase(text: string): string {
 export function isStepItem(text: string): boolean {
   return parseItem(text)?.what === "step";
 }
+
+/** Steps that were ticked or unticked, in their order, from the events of a change. */
+export function ticksOf(
+  events: readonly { readonly kind: string; readonly detail: Readonly<Record<string, unknown>> }[],
+): { readonly item: string; readonly done: boolean }[] {
+  return events.flatMap(({ kind, detail: { item } }) =>
+    (kind === "ticked" || kind === "unticked") && typeof item === "string" && isStepItem(item)
+      ? [{ item, done: kind === "ticked" }]
+      : [],
+  );
+}

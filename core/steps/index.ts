@@ -3,4 +3,4 @@ export { type Check, type FlowCheck, mannerOf, type TableCheck } from "./checks.
 export type { Helpers } from "./helpers.ts";
 export type { Preference } from "./order.ts";
 export { type Outcome, type Runbook, type RunbookStep, runbookOf, type Visit } from "./runbook.ts";
-export { planAfter, plansOf, stepCount } from "./stages.ts";
+export { planAfter, plansOf, planWith, stepCount } from "./stages.ts";

@@ -49,6 +49,34 @@ export function* plansOf(before: Plan, after: Plan, { visits }: Stepped): Genera
 }
 
 /**
+ * The plan with some steps of a change's runbook done, in whatever order: positions of the steps, counted over all visits. What
+ * cannot be done yet, since it names what another of them adds, is done after it. Null where that does not help.
+ */
+export function planWith(
+  before: Plan,
+  after: Plan,
+  { visits }: Stepped,
+  done: readonly number[],
+): Plan | null {
+  const all = visits.flatMap((visit) => visit.steps);
+  if (all.every((_, n) => done.includes(n))) return after;
+  if (done.length === 0) return before;
+  let plan = onPaper(before, draftOf(before, after).paper);
+  let open = done.flatMap((n) => (all[n] ? [all[n].do] : []));
+  while (open.length > 0) {
+    const left: Change[] = [];
+    for (const change of open) {
+      const outcome = applyEdit(plan, { label: "step", changes: [withoutPlace(change)] });
+      if (outcome.ok) plan = outcome.plan;
+      else left.push(change);
+    }
+    if (left.length === open.length) return null;
+    open = left;
+  }
+  return plan;
+}
+
+/**
  * The plan as it stands in the middle of a change: after so many steps of its runbook, counted over all visits. 0 is the
  * plan before, all of them the plan after. Null where the runbook is of other plans.
  */

@@ -11,7 +11,7 @@ import { applyEdit, type Change, describeChange, type Plan, type StaticRoute } f
 import { entryPoints, isOfInterest, prefixesOfRange, probeOf, rangesOf } from "../reachability/index.ts";
 import { NetworkModel, type Scenario } from "../scenario/index.ts";
 import { draftOf } from "./atoms.ts";
-import { type Helpers, type Outcome, planAfter, type Runbook, runbookOf } from "./index.ts";
+import { type Helpers, type Outcome, planAfter, planWith, type Runbook, runbookOf } from "./index.ts";
 
 /** Drafts that are tried; RUNS=500 for more. */
 const RUNS = Number(process.env.RUNS ?? 15);
@@ -399,6 +399,25 @@ describe("the order of a change", () => {
     expect(steps).toBeGreaterThan(2);
     expect(planAfter(plan, wanted, runbook, 0)).toBe(plan);
     expect(planAfter({ ...plan, devices: [] }, wanted, runbook, 1)).toBe(null);
+  });
+
+  it("with some steps done in whatever order, the plan is the same", () => {
+    const [plan, wanted] = [demoPlan("marrow-bay"), demoChanged()];
+    const runbook = runbookOf(NetworkModel.compile(plan), NetworkModel.compile(wanted))?.runbook;
+    if (!runbook) throw new Error("no order");
+    const count = runbook.visits.reduce((sum, { steps }) => sum + steps.length, 0);
+    const all = Array.from({ length: count }, (_, n) => n);
+    for (const steps of [1, 4, count - 1]) {
+      const done = all.slice(0, steps);
+      expect(planWith(plan, wanted, runbook, done)).toEqual(planAfter(plan, wanted, runbook, steps));
+      // A route that is bound to a watch cannot be entered before it, and is after it.
+      const reversed = planWith(plan, wanted, runbook, done.toReversed());
+      expect(reversed && draftOf(reversed, planAfter(plan, wanted, runbook, steps) as Plan).steps).toEqual(
+        [],
+      );
+    }
+    expect(planWith(plan, wanted, runbook, all.toReversed())).toBe(wanted);
+    expect(planWith(plan, wanted, runbook, [])).toBe(plan);
   });
 
   it("puts a watch before the route that needs it, and a new way before the old one goes", () => {

@@ -59,6 +59,11 @@ test("a change: drafted, its order seen, approved by somebody else, followed by 
   await ready(ann);
   const draft = ann.getByRole("region", { name: "Draft" });
   await expect(draft.getByText(/15 steps in 5 visits/)).toContainText("safe");
+  // Another order moves no traffic, at the price of a visit.
+  await draft.getByRole("radio", { name: "Least traffic moved: 6 visits, no path change" }).click();
+  await expect(draft.getByText(/15 steps in 6 visits/)).toContainText("safe");
+  await draft.getByRole("radio", { name: "Fewest visits: 5 visits, 2 path changes" }).click();
+  await expect(draft.getByText(/15 steps in 5 visits/)).toContainText("safe");
   await expect(draft.getByRole("region", { name: "Office core 1" }).getByText("removed")).toHaveCount(6);
   await ann.getByRole("button", { name: "Require a second approver" }).click();
   await expect(ann.getByText("The approver of a change must not be one of its authors")).toBeVisible();
@@ -81,22 +86,22 @@ test("a change: drafted, its order seen, approved by somebody else, followed by 
   await step(bob, /172\.20\.80\.0\/24 via 172\.20\.0\.2/).check();
   await expect(step(ann, /172\.20\.80\.0\/24 via 172\.20\.0\.2/)).toBeChecked();
   await expect(ann.getByRole("listitem", { name: "Visit 1" })).toContainText("Bob, ");
-  await step(ann, /172\.20\.96\.0\/21 via 172\.20\.255\.26/).check();
+  await step(ann, /172\.20\.80\.0\/24 via 172\.20\.255\.14/).check();
   await expect(standing(bob)).toContainText("2 of 15 steps are done");
 
   // Stopped in the middle: the network as it stands is a condition on every screen.
   await ann.getByRole("link", { name: "Show network after step 2" }).click();
   await expect(ann.getByTestId("stage")).toContainText("after step 2 of 15");
-  await goTo(ann, `${plan}/devices/office-core-1?after=1.2`);
+  await goTo(ann, `${plan}/devices/office-core-1?after=1.4`);
   await ready(ann);
   await expect(ann.locator('[data-destination="172.20.96.0/21"]')).toBeVisible();
   await expect(ann.locator('[data-destination="172.20.97.0/24"]')).toBeVisible();
   await ann.getByRole("link", { name: "Next" }).click();
-  await expect(ann.getByTestId("stage")).toContainText("after step 3 of 15");
+  await expect(ann.getByTestId("stage")).toContainText("after step 5 of 15");
   await expect(ann.locator('[data-destination="172.20.48.0/24"]')).toContainText("172.20.0.3");
   await ann.getByRole("button", { name: "Remove 172.20.97.0/24 via 172.20.255.26" }).click();
   await expect(
-    ann.getByText(/this page shows change 1 after step 3; only the newest revision/i).first(),
+    ann.getByText(/this page shows change 1 after step 5; only the newest revision/i).first(),
   ).toBeVisible();
   await goTo(ann, `${plan}/failures?after=1.2&down=link:yard-line`);
   await expect(ann.getByTestId("stage")).toContainText("after step 2");
@@ -107,12 +112,23 @@ test("a change: drafted, its order seen, approved by somebody else, followed by 
   await ready(bob);
   await step(bob, /Remove the route 172\.20\.101\.0\/24/).check();
   await expect(standing(bob)).toContainText("performed in an unverified order");
+  const progress = bob.getByRole("region", { name: "Progress" });
+  await expect(progress).toContainText("172.20.101.0/24");
+  await progress.getByRole("link", { name: "Show the network with the steps done so far" }).click();
+  await expect(bob.getByTestId("stage")).toContainText("with the steps done so far");
+  await goTo(bob, `${plan}/devices/office-core-1?after=1.t3`);
+  await ready(bob);
+  await expect(bob.locator('[data-destination="172.20.100.0/24"]')).toBeVisible();
+  await expect(bob.locator('[data-destination="172.20.101.0/24"]')).toHaveCount(0);
+  await expect(bob.locator('[data-destination="172.20.96.0/21"]')).toHaveCount(0);
+  await goTo(bob, change);
+  await ready(bob);
   await bob.getByRole("button", { name: "Roll back" }).click();
   // Only what was done is taken back, the last of it first; whoever has the change open sees that.
   await expect(standing(bob)).toContainText("Next: take back step");
   await expect(bob.getByRole("button", { name: "Rolling back: continue instead" })).toBeVisible();
   await step(bob, /Add the route 172\.20\.101\.0\/24/).click();
-  await step(bob, /Remove the route 172\.20\.96\.0\/21 via/).click();
+  await step(bob, /Remove the route 172\.20\.80\.0\/24 via 172\.20\.255\.14/).click();
   await step(bob, /Remove the route 172\.20\.80\.0\/24 via 172\.20\.0\.2/).click();
   await expect(standing(bob)).toContainText("No steps done yet");
   await bob.getByRole("button", { name: "Close as rolled back" }).click();
@@ -207,7 +223,7 @@ test("words of one's own for devices are tried on the real steps, say where they
   await goTo(page, change);
   await ready(page);
   await page.getByRole("radio", { name: "Templates" }).click();
-  await expect(page.getByRole("listitem", { name: "Visit 2" })).toContainText("road remove 172.20.96.0/24");
+  await expect(page.getByRole("listitem", { name: "Visit 4" })).toContainText("road remove 172.20.96.0/24");
 });
 
 test("any two revisions are compared; an older one is brought back as a draft; what is made anew takes the place of a change", async ({

@@ -1,10 +1,14 @@
 import { useEffect, useState } from "react";
 import { Form, Link, useNavigation } from "react-router";
+import { stageRevision, ticksOf } from "../../../core/plan/index.ts";
 import { BETWEEN_DEVICES } from "../../../core/steps/index.ts";
+import { useAsking } from "../../engine/asking.ts";
+import { ImpactView } from "../../plan/impact/impact-view.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { useRights } from "../../plan/rights.tsx";
 import { pageHref } from "../../search/links.ts";
 import { Button } from "../../ui/button.tsx";
+import { Waiting } from "../../ui/waiting.tsx";
 import type { ChangeShown } from "./shown.ts";
 import type { Standing } from "./standing.ts";
 
@@ -53,6 +57,7 @@ export function StandingTold({ shown, standing }: StandingToldProps) {
           </span>
         )}
       </p>
+      {!proven && <TrueState change={change} />}
       <span className="flex flex-wrap items-center gap-2">
         {inLine > 0 && inLine < of && (
           <Link
@@ -78,6 +83,33 @@ export function StandingTold({ shown, standing }: StandingToldProps) {
           )}
       </span>
     </section>
+  );
+}
+
+/** Steps were ticked in another order than was proven: the network as it is, and what differs from before the change. */
+function TrueState({ change }: Pick<ChangeShown, "change">) {
+  const { planId, params } = usePlan();
+  const ticks = ticksOf(change.events).length;
+  const revision = stageRevision({ change: change.number, steps: ticks, byTicks: true });
+  const { answer, pending, error, retry } = useAsking(
+    { planId, revision: revision ?? change.draft, approved: change.base },
+    "draft",
+    revision === null ? null : { down: [] },
+  );
+  if (revision === null) return null;
+  return (
+    <div className="basis-full">
+      <Link
+        className="name-link"
+        to={pageHref(planId, "map", params, { after: `${change.number}.t${ticks}` })}
+      >
+        Show the network with the steps done so far
+      </Link>
+      {(pending || error !== "") && (
+        <Waiting text="Computing the impact of these steps …" error={error} retry={retry} />
+      )}
+      {answer?.effect && <ImpactView effect={{ ...answer.effect, routes: [] }} findings={answer} />}
+    </div>
   );
 }
 

@@ -10,7 +10,7 @@ interface StageTold {
 }
 
 /** Which moment of a change the page shows: the plan as it stands after a step, with the steps before and after it. */
-export function StageBar({ stage: { change, steps } }: { stage: Stage }) {
+export function StageBar({ stage: { change, steps, byTicks } }: { stage: Stage }) {
   const { planId, params, labels } = usePlan();
   const { pathname } = useLocation();
   const { data } = useQuery({
@@ -24,13 +24,13 @@ export function StageBar({ stage: { change, steps } }: { stage: Stage }) {
   });
   const all = data?.visits.flatMap((visit) => visit.steps) ?? [];
   const at = (n: number) => `${pathname}${withParam(params, "after", `${change}.${n}`)}`;
-  const sentence = all[steps - 1]?.texts.sentence;
+  const sentence = byTicks ? null : all[steps - 1]?.texts.sentence;
   return (
     <section aria-label="Step through the change" className="flex min-w-0 items-center gap-x-3">
       <Link className="name-link whitespace-nowrap font-medium" to={`/plans/${planId}/changes/${change}`}>
         Change {change}
       </Link>
-      <div className="flex items-center gap-1">
+      <div className={byTicks ? "hidden" : "flex items-center gap-1"}>
         {steps > 0 ? (
           <Link className="button" to={at(steps - 1)} replace>
             Back
@@ -48,8 +48,9 @@ export function StageBar({ stage: { change, steps } }: { stage: Stage }) {
       </div>
       <p role="status" data-testid="stage" className="min-w-0 max-w-[340px] truncate">
         <strong>
-          {steps === 0 ? "before step 1" : `after step ${steps}`}
-          {all.length > 0 && ` of ${all.length}`}
+          {byTicks
+            ? "with the steps done so far"
+            : `${steps === 0 ? "before step 1" : `after step ${steps}`}${all.length > 0 ? ` of ${all.length}` : ""}`}
         </strong>
         {sentence && <span className="text-ink-2"> {plainText(sentence, labels)}</span>}
       </p>
