@@ -17,6 +17,7 @@ const coreFolders = [
   "expectations",
   "reports",
   "impact",
+  "remedies",
   "findings",
   "authoring",
   "steps",

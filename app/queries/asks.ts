@@ -4,7 +4,6 @@ import {
   type Completion,
   companionsOf,
   completeRouteLine,
-  mendingOf,
   proposeFlows,
   proposeLinks,
   wayBackEverywhere,
@@ -14,9 +13,12 @@ import {
   findAll,
   findingChanges,
   NO_FINDING_CHANGES,
+  remediesOf,
 } from "../../core/findings/index.ts";
 import { askFrom, carriersOfTrip, walkBothWays } from "../../core/forwarding/index.ts";
 import {
+  type Cost,
+  costsOf,
   flowStanding,
   groupRanges,
   type Impact,
@@ -99,15 +101,25 @@ function findingsAfter(p: Scenario, { down, edit }: { down: string[]; edit: Edit
   return findingChanges(old, findAll(before.after(outcome.plan), { fixes: false }));
 }
 
-/** Routes that make a question work, proven; null where none were found. */
-function mending(p: Scenario, { down, asked }: { down: string[]; asked: Asked }): Edit | null {
+/** Edits with which a question works, proven: the same that a finding about it offers. */
+function remedies(p: Scenario, { down, asked }: { down: string[]; asked: Asked }): Edit[] {
   const scenario = p.under(down);
   const flow = p.plan.flows.find((f) => f.id === asked.flow);
   const { from, to } = flow ?? asked;
-  if (!from || !to) return null;
+  if (!from || !to) return [];
   const found = askFrom(scenario.engine.network, { ...(flow ?? asked), from, to });
-  return found.ok ? mendingOf(scenario, found.question) : null;
+  return found.ok ? remediesOf(scenario, found.question) : [];
 }
+
+/** What an edit makes worse: nothing for what is proven, else what it trades. */
+function costs(p: Scenario, { down, edit }: { down: string[]; edit: Edit }): Cost[] {
+  const before = p.under(down);
+  const outcome = before.afterEdit(edit);
+  return outcome.ok ? costsOf(before, outcome.scenario, edit, MOST_COSTS) : [];
+}
+
+/** Costs that are listed at most. */
+const MOST_COSTS = 20;
 
 /** The routes that a network lacks everywhere. */
 function everywhere(p: Scenario, { down, to }: { down: string[]; to: string }) {
@@ -285,7 +297,8 @@ const asks = {
   companions,
   findings,
   findingsAfter,
-  mending,
+  costs,
+  remedies,
   everywhere,
   gridRow,
   draft,

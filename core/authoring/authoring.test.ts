@@ -15,6 +15,7 @@ import {
   type StaticRoute,
   staticRouteSchema,
 } from "../plan/index.ts";
+import { mendingOf } from "../remedies/index.ts";
 import { NetworkModel } from "../scenario/index.ts";
 import {
   breaksOfSteps,
@@ -23,7 +24,6 @@ import {
   formatRouteLine,
   groupsAlike,
   lineOfFields,
-  mendingOf,
   readRouteLine,
   routesWithin,
   summaryOf,

@@ -10,14 +10,14 @@ import { addRoute, Context, type Written } from "../findings/context.ts";
 import { bfdBothEnds } from "../findings/fixes/bfd.ts";
 import { type Attachment, type ElementNumber, formatElement, interfaceElement } from "../network/index.ts";
 import { type Change, describeRoute, routeIdentity, type StaticRoute } from "../plan/index.ts";
+import { mendingOf } from "../remedies/index.ts";
 import type { Scenario } from "../scenario/index.ts";
 import type { Companion } from "./companion.ts";
-import { mendingOf } from "./mend.ts";
 import { probeBeyond } from "./probe.ts";
 
 /**
  * What could be written beside a route, from what the network holds. `scenario` has the route already.
- * None of it is proven: the effect of each is to be shown before it is taken.
+ * None of it is proven: what each costs is to be shown before it is taken (`costsOf`).
  */
 export function companionsOf(scenario: Scenario, device: string, route: StaticRoute): Companion[] {
   const context = new Context(scenario);

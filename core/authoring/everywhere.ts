@@ -2,8 +2,8 @@ import { formatAddress, formatPrefix, type Prefix, samePrefix } from "../address
 import { askFrom, walkBothWays } from "../forwarding/index.ts";
 import { attachmentsOf, type Network } from "../network/index.ts";
 import { applyEdit, type Change, type Edit } from "../plan/index.ts";
+import { mendingOf } from "../remedies/index.ts";
 import type { Scenario } from "../scenario/index.ts";
-import { mendingOf } from "./mend.ts";
 
 export interface EverywhereOutcome {
   /** The routes that were missing, proven; null where none is. */

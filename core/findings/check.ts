@@ -5,7 +5,8 @@ import type { Consequence, Finding, Severity } from "./finding.ts";
 /** What a check reports: a finding whose fixes are yet to be proven. */
 export interface Report extends Omit<Finding, "code" | "severity" | "fixes" | "dismissed"> {
   readonly severity?: Severity;
-  readonly fixes?: readonly Edit[];
+  /** Costly ones are looked for only when fixes are wanted. */
+  readonly fixes?: readonly Edit[] | (() => readonly Edit[]);
 }
 
 export interface Check {

@@ -24,7 +24,8 @@ export function findAll(scenario: Scenario, options: { fixes?: boolean } = {}): 
   const findings = checks.flatMap((check) =>
     reportsOf(context, check).map((report): Finding => {
       const { fixes = [], severity = check.severity, ...rest } = report;
-      const proven = fixes.flatMap((edit): Fix[] => {
+      const candidates = proofs <= 0 ? [] : typeof fixes === "function" ? fixes() : fixes;
+      const proven = candidates.flatMap((edit): Fix[] => {
         if (proofs-- <= 0) return [];
         return mends(context, check, report, edit) ? [{ label: edit.label, edit }] : [];
       });

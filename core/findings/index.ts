@@ -4,3 +4,4 @@ export { checks } from "./checks/index.ts";
 export { Context } from "./context.ts";
 export { findAll } from "./find.ts";
 export * from "./finding.ts";
+export { remediesOf } from "./flow-remedies.ts";

@@ -22,7 +22,7 @@ import {
   onceFor,
 } from "../network/index.ts";
 import type { Edit, Role, StaticRoute } from "../plan/index.ts";
-import { type AddressRange, differenceOf, families } from "../reachability/index.ts";
+import { type AddressRange, differenceOf, families, prefixesOfRange } from "../reachability/index.ts";
 import { failuresOf } from "../resilience/index.ts";
 import type { Scenario } from "../scenario/index.ts";
 
@@ -31,21 +31,43 @@ const MOST_PAIRS = 400;
 /** Devices past which single failures are not tried: a page would wait too long. */
 const MOST_DEVICES = 150;
 
+/** Something that an edit makes worse. Names are ids; `to` is an address or a range of addresses. */
+export type Cost =
+  | { readonly kind: "flow"; readonly flow: string }
+  | { readonly kind: "range"; readonly from: string; readonly to: string }
+  | { readonly kind: "failure"; readonly failed: string; readonly from: string; readonly to: string };
+
 /**
  * Whether an edit makes anything worse: a flow, or a range of addresses that a device reached with nothing failed; or, under
  * some single failure, what a device sends to a network of the plan or to the internet and gets an answer to. `after` is
  * the scenario with the edit applied.
  */
 export function harmsAnything(before: Scenario, after: Scenario, edit: Edit): boolean {
-  if (worsensFlows(before, after)) return true;
-  const lost = differenceOf(before, after).some(
-    (change) =>
+  return !costs(before, after, edit).next().done;
+}
+
+/** What an edit makes worse, in the sense of `harmsAnything`; at most so many. */
+export function costsOf(before: Scenario, after: Scenario, edit: Edit, most: number): Cost[] {
+  const found: Cost[] = [];
+  for (const cost of costs(before, after, edit)) if (found.push(cost) >= most) break;
+  return found;
+}
+
+function* costs(before: Scenario, after: Scenario, edit: Edit): Generator<Cost> {
+  yield* worseFlows(before, after);
+  for (const change of differenceOf(before, after))
+    if (
       change.before.result === "delivered" &&
       change.after.result !== "delivered" &&
-      !isVirtual(before.network, change.range),
-  );
-  if (lost || before.network.devices.length > MOST_DEVICES) return lost;
-  return worseUnderFailures(before, after, pairsFor(before.network, edit));
+      !isVirtual(before.network, change.range)
+    )
+      yield {
+        kind: "range",
+        from: change.from,
+        to: prefixesOfRange(change.range).map(formatPrefix).join(", "),
+      };
+  if (before.network.devices.length <= MOST_DEVICES)
+    yield* worseUnderFailures(before, after, pairsFor(before.network, edit));
 }
 
 /**
@@ -62,19 +84,20 @@ function isVirtual(network: Network, { first, last }: AddressRange): boolean {
   );
 }
 
-/** Whether a flow that works no longer does, or one arrives that must be denied and did not. */
-function worsensFlows(before: Scenario, after: Scenario): boolean {
+/** Flows that work and no longer do, or arrive although they must be denied and did not. */
+function* worseFlows(before: Scenario, after: Scenario): Generator<Cost> {
   const asked = new Map(after.flows().map(({ flow, question }) => [flow.id, question]));
   const [was, is] = [flatTrips(before.network), flatTrips(after.network)];
-  return before.flows().some(({ flow, question }) => {
+  const arrives = (scenario: Scenario, id: string, one: Question) =>
+    arrivalOf(scenario.trip(id, one)) === "arrives";
+  for (const { flow, question } of before.flows()) {
     const now = asked.get(flow.id);
-    if (!now) return false;
-    if (!question.mustBeDenied)
-      return was.verdictOf(before.world, question) === "works" && is.verdictOf(after.world, now) !== "works";
-    const arrives = (scenario: Scenario, one: Question) =>
-      arrivalOf(scenario.trip(flow.id, one)) === "arrives";
-    return !arrives(before, question) && arrives(after, now);
-  });
+    if (!now) continue;
+    const isWorse = question.mustBeDenied
+      ? !arrives(before, flow.id, question) && arrives(after, flow.id, now)
+      : was.verdictOf(before.world, question) === "works" && is.verdictOf(after.world, now) !== "works";
+    if (isWorse) yield { kind: "flow", flow: flow.id };
+  }
 }
 
 /** How a pair fares: with nothing failed, and under the failures that change it. */
@@ -108,22 +131,24 @@ function faringsOf(scenario: Scenario, pairs: readonly Pair[]): Map<string, Fari
   return found;
 }
 
-function worseUnderFailures(before: Scenario, after: Scenario, pairs: readonly Pair[]): boolean {
+function* worseUnderFailures(before: Scenario, after: Scenario, pairs: readonly Pair[]): Generator<Cost> {
   const there = pairs.filter(({ from }) => after.network.deviceIndex.has(from));
   const [was, is] = [faringsOf(before, there), faringsOf(after, there)];
-  return there.some(({ key }) => {
+  const breaks = (a: Verdict, b: Verdict) => a === "works" && b !== "works";
+  for (const { key, from, destination } of there) {
     const [old, now] = [was.get(key) as Faring, is.get(key) as Faring];
-    const breaks = (a: Verdict, b: Verdict) => a === "works" && b !== "works";
-    if (breaks(old.nominal, now.nominal)) return true;
+    const to = formatAddress(destination);
+    if (breaks(old.nominal, now.nominal)) yield { kind: "range", from, to };
     // A link that is new cannot have been lost before.
     const isNew = (failed: string) =>
       failed.startsWith("link:") && findElement(before.network, failed) === null;
-    const failures = new Set([...old.under.keys(), ...now.under.keys()]);
-    return [...failures].some(
-      (failed) =>
-        !isNew(failed) && breaks(old.under.get(failed) ?? old.nominal, now.under.get(failed) ?? now.nominal),
-    );
-  });
+    for (const failed of new Set([...old.under.keys(), ...now.under.keys()]))
+      if (
+        !isNew(failed) &&
+        breaks(old.under.get(failed) ?? old.nominal, now.under.get(failed) ?? now.nominal)
+      )
+        yield { kind: "failure", failed, from, to };
+  }
 }
 
 /** A sender, by its id, and an address that it writes to. */

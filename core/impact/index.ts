@@ -1,5 +1,5 @@
 export * from "./flow-changes.ts";
-export { harmsAnything } from "./harm.ts";
+export { type Cost, costsOf, harmsAnything } from "./harm.ts";
 export * from "./impact.ts";
 export * from "./range-groups.ts";
 export * from "./route-outcome.ts";

@@ -196,6 +196,32 @@ describe("rule 9.3: probes on a fixed schedule, against every phase", () => {
     expect(boundsOf([timing], "any", [0, 500, 2000, 3000])).toEqual({ min: 500, max: 1500 });
   });
 
+  it("a route that its own probe withdraws and brings back flaps for ever, and that is found", () => {
+    const timing = { intervalMs: 1000, timeoutMs: 500, failAfter: 1, recoverAfter: 1 };
+    const plan = planWith([timing], "any");
+    const r1 = plan.devices[1];
+    // It asks for what only the backup reaches, and is up while the primary is not used.
+    const devices = plan.devices.map((device) =>
+      device === r1
+        ? {
+            ...device,
+            watches: [
+              { id: "p0", kind: "probe", target: "10.2.0.10", source: "lan", ...timing },
+              { id: "w", kind: "group", need: "any", of: ["p0"] },
+            ],
+          }
+        : device,
+    );
+    const engine = engineOf(planOf({ ...plan, devices } as never));
+    const asked = askFrom(engine.network, plan.flows[0]);
+    if (!asked.ok) throw new Error(asked.message);
+    const link = findElement(engine.network, "link:a") as number;
+    const flows = new Outcomes([], [asked.question], engine.healthy.world);
+    const line = timelineOf(engine, flows, [1], [{ atMs: 0, fail: [link], restore: [] }], true);
+    expect(line.longest.flapping).toBe(true);
+    expect(line.flows[0].outageMs.max).toBe(null);
+  });
+
   it("a timeout that comes after a later answer counts nothing", () => {
     const timing = { intervalMs: 100, timeoutMs: 1000, failAfter: 1, recoverAfter: 1 };
     expect(boundsOf([timing], "any", [0, 850])).toEqual({ min: 850, max: 850 });

@@ -267,10 +267,8 @@ class Simulator {
       this.schedule(world);
       if (!this.takeDue()) break;
       world = this.look();
-      if (round >= MAX_AT_ONCE || this.changes > MAX_CHANGES) {
-        this.flapping = true;
-        break;
-      }
+      if (round >= MAX_AT_ONCE) this.flapping = true;
+      if (this.flapping) break;
     }
     this.watchFlows(world);
     return world;
@@ -524,7 +522,7 @@ class Simulator {
 
   private believe(key: Belief, i: number, value: number) {
     this.believed[key][i] = value;
-    this.changes++;
+    if (++this.changes > MAX_CHANGES) this.flapping = true;
     this.tell(key, i, value > 0);
   }
 

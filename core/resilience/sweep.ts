@@ -363,7 +363,7 @@ class Sweeper<F extends FailureOutcome> {
     }
   }
 
-  /** What the `n`-th flow of a timeline comes to: where that rests on what came first, the worst end (rule 10.1). */
+  /** What the `n`-th flow of a timeline comes to: where that rests on what came first, the worst end, uncertain (rule 10.1). */
   private ending({ longest, shortest }: Timeline, n: number, question: Question, settled: Outcome): Outcome {
     const runs = [longest, shortest].filter((run) => !run.waitsForEver);
     if (runs.length === 0) return settled;
@@ -374,7 +374,8 @@ class Sweeper<F extends FailureOutcome> {
     if (runs.every((run) => run.flapping || endsSo(run))) return settled;
     const ends = runs.map((run) => outcomeIn(run.end, question, this.gateways));
     const open = runs.some((run) => run.flapping) || !faresAlike(ends[0], ends[ends.length - 1]);
-    return open ? oneOf(ends) : worstOutcome(ends);
+    // What rests elsewhere if all moves at once may come to rest there in another order of events too.
+    return open ? oneOf(ends) : { ...worstOutcome(ends), uncertain: true };
   }
 
   /** What becomes of what a flow had established, over all the time that an outage takes where that is known (rule 18). */

@@ -1,5 +1,5 @@
-import { detourOf } from "../authoring/index.ts";
 import type { Change, StaticRoute } from "../plan/index.ts";
+import { detourOf } from "../remedies/index.ts";
 import type { Scenario } from "../scenario/index.ts";
 import type { Draft } from "./atoms.ts";
 import { isSafe, type Judge } from "./harm.ts";

@@ -66,7 +66,7 @@ test("a plan of three devices with a flow, from nothing, by keyboard", async ({ 
 
   // Paths says what to do, and finds both hosts' routes.
   await page.getByRole("link", { name: "Hop by hop" }).click();
-  await page.getByRole("button", { name: "Find routes that fix it" }).click();
+  await page.getByRole("button", { name: "Find changes that fix it" }).click();
   const offer = page.getByTestId("offer");
   await expect(offer).toContainText("0.0.0.0/0 via 10.1.0.1");
   await expect(offer).toContainText("0.0.0.0/0 via 10.2.0.1");

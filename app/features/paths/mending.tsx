@@ -12,7 +12,7 @@ interface MendingProps {
   flow: FlowAnswer;
 }
 
-/** Fix about a packet that dies, and the routes that would fix it, proven before they are offered. */
+/** Advice about a packet that is lost, and the changes that fix it, proven before they are offered. */
 export function Mending({ flow }: MendingProps) {
   const { page, frame, params } = usePlan();
   const [wanted, setWanted] = useState(false);
@@ -27,7 +27,7 @@ export function Mending({ flow }: MendingProps) {
     protocol: asked.protocol,
     port: asked.port ?? undefined,
   };
-  const { answer, pending } = useAsking(page, "mending", wanted ? { down, asked: question } : null);
+  const { answer, pending } = useAsking(page, "remedies", wanted ? { down, asked: question } : null);
   const drop = flow.now.outbound.drop ?? flow.now.reply?.drop;
   if (!drop) return null;
   return (
@@ -41,26 +41,27 @@ export function Mending({ flow }: MendingProps) {
       </p>
       {!wanted && (
         <button type="button" className="button mt-1" onClick={() => setWanted(true)}>
-          Find routes that fix it
+          Find changes that fix it
         </button>
       )}
       <div role="status">
         {pending && <p className="text-ink-2">Trying neighbors along the path …</p>}
-        {wanted && !pending && answer === null && <p>No routes fix this flow.</p>}
+        {wanted && !pending && answer?.length === 0 && <p>No routes and no translation fix this flow.</p>}
       </div>
-      {answer && !pending && (
-        <>
-          <p className="mt-1 font-medium">{answer.label}</p>
-          <EditPreview
-            edit={answer}
-            busy={editing.busy}
-            onTake={() => {
-              setWanted(false);
-              editing.save(answer);
-            }}
-          />
-        </>
-      )}
+      {!pending &&
+        answer?.map((edit) => (
+          <div key={edit.label}>
+            <p className="mt-1 font-medium">{edit.label}</p>
+            <EditPreview
+              edit={edit}
+              busy={editing.busy}
+              onTake={() => {
+                setWanted(false);
+                editing.save(edit);
+              }}
+            />
+          </div>
+        ))}
     </section>
   );
 }

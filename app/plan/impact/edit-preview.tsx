@@ -1,9 +1,11 @@
+import type { Cost } from "../../../core/impact/index.ts";
 import type { Edit } from "../../../core/plan/index.ts";
 import { useAsking } from "../../engine/asking.ts";
 import { Coded } from "../../ui/coded.tsx";
 import { downOf } from "../down.ts";
 import { usePlan } from "../open-plan.tsx";
 import { useRights } from "../rights.tsx";
+import { elementLabel } from "../told-parts.ts";
 import { ChangeList } from "./change-list.tsx";
 import { ImpactView } from "./impact-view.tsx";
 
@@ -24,21 +26,24 @@ export function EditPreview({ edit, busy, onTake }: EditPreviewProps) {
     { down, edit },
     { kind: `preview ${edit.label}` },
   );
+  const costs = useAsking(page, "costs", answer?.ok ? { down, edit } : null, { kind: `costs ${edit.label}` });
+  const trades = (costs.answer?.length ?? 0) > 0;
   const findings = useAsking(page, "findingsAfter", answer?.ok ? { down, edit } : null, {
     kind: `findings ${edit.label}`,
   });
   return (
     <div ref={intoSight} className="mt-1 mb-2 border-iron border-l-4 bg-sunk px-3 py-2" data-testid="offer">
       <ChangeList changes={edit.changes} />
+      <Costs costs={costs.answer ?? []} />
       {/* Above what is still being worked out: it must not move under a pointer. */}
       {edits && (
         <button
           type="button"
           className="button button-strong my-2"
-          disabled={busy || pending || !answer?.ok}
+          disabled={busy || pending || !answer?.ok || (costs.pending && !costs.answer)}
           onClick={onTake}
         >
-          Apply
+          {trades ? "Apply anyway" : "Apply"}
         </button>
       )}
       {pending && !answer && <p className="text-ink-2">Computing impact …</p>}
@@ -58,6 +63,32 @@ export function EditPreview({ edit, busy, onTake }: EditPreviewProps) {
     </div>
   );
 }
+
+/** What an edit makes worse, before the button that applies it. */
+function Costs({ costs }: { costs: readonly Cost[] }) {
+  const { labels } = usePlan();
+  const device = (id: string) => labels.devices.get(id) ?? id;
+  if (costs.length === 0) return null;
+  const texts = costs.map((cost) => {
+    if (cost.kind === "flow") return `${labels.flows.get(cost.flow) ?? cost.flow} no longer works.`;
+    const lost = `${device(cost.from)} no longer reaches ${cost.to}`;
+    return cost.kind === "range" ? `${lost}.` : `If ${elementLabel(cost.failed, labels)} fails, ${lost}.`;
+  });
+  const shown = [...new Set(texts)];
+  return (
+    <div role="note" className="mt-1 text-stop">
+      <p className="font-medium">This change has a cost:</p>
+      <ul className="list-disc pl-5">
+        {shown.slice(0, MAX_SHOWN_COSTS).map((text) => (
+          <li key={text}>{text}</li>
+        ))}
+      </ul>
+      {shown.length > MAX_SHOWN_COSTS && <p>and {shown.length - MAX_SHOWN_COSTS} more</p>}
+    </div>
+  );
+}
+
+const MAX_SHOWN_COSTS = 5;
 
 /** What was asked for near the lower edge opens below it. */
 function intoSight(element: HTMLElement | null) {

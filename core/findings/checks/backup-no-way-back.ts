@@ -1,5 +1,6 @@
 import type { Check } from "../check.ts";
 import { pathEvidence } from "../finding.ts";
+import { flowRemedies } from "../flow-remedies.ts";
 import { unansweredTakeovers } from "../takeovers.ts";
 
 /** The path over the backup has no return path: a device on it lacks the route. */
@@ -15,6 +16,7 @@ export const backupNoWayBack: Check = {
         subject,
         text: `When ${failed} fails, ${takeover.primary.device.id} sends flow ${takeover.asked.flow.id} by its backup, but no reply returns: ${because}.`,
         evidence: [pathEvidence(takeover.asked.flow.id, [failed]), context.routeEvidence(takeover.backup)],
+        fixes: () => flowRemedies(context, takeover.asked.question, [failed]),
       }),
     ),
 };

@@ -1,5 +1,6 @@
 import { dropText } from "../../words/index.ts";
 import type { Check } from "../check.ts";
+import { flowRemedies } from "../flow-remedies.ts";
 
 /** A flow that does not arrive, with no failures. */
 export const flowFails: Check = {
@@ -8,7 +9,7 @@ export const flowFails: Check = {
   consequence: "lost",
   severity: "error",
   run: (context) =>
-    context.flows.flatMap(({ flow, trip }) => {
+    context.flows.flatMap(({ flow, question, trip }) => {
       const { outbound } = trip.worst;
       const { drop } = outbound;
       // What a policy refuses has a finding of its own.
@@ -19,6 +20,7 @@ export const flowFails: Check = {
           subject: flow.id,
           text: `Flow ${flow.id} does not arrive: ${dropText(context.healthy.state, outbound, drop)}.`,
           evidence: [{ kind: "path" as const, flow: flow.id, failed: [] }],
+          fixes: () => flowRemedies(context, question),
         },
       ];
     }),

@@ -1,8 +1,8 @@
-import { containsAddress, formatAddress, formatPrefix } from "../../address/index.ts";
-import { describeRoute } from "../../plan/index.ts";
+import { formatAddress } from "../../address/index.ts";
 import { dropText } from "../../words/index.ts";
 import type { Check } from "../check.ts";
-import { type AskedFlow, addRoute, type Context } from "../context.ts";
+import type { AskedFlow, Context } from "../context.ts";
+import { flowRemedies } from "../flow-remedies.ts";
 import { passesOutside } from "../outside.ts";
 
 /** A flow that arrives and gets no answer: a device on the return path lacks the route. */
@@ -29,7 +29,7 @@ export const missingReturnRoute: Check = {
           subject: asked.flow.id,
           text: `Flow ${asked.flow.id} gets no reply: ${id} has no route to ${source}: ${dropText(context.healthy.state, reply, drop)}.`,
           evidence: [{ kind: "path" as const, flow: asked.flow.id, failed: [] }],
-          fixes: returnRoutes(context, asked, astray),
+          fixes: () => flowRemedies(context, asked.question),
         },
       ];
     }),
@@ -44,28 +44,4 @@ function strayingDevice(context: Context, { trip }: AskedFlow): number {
       there.has(hop.device) && !["internet", "provider"].includes(context.network.devices[hop.device].role),
   );
   return last?.device ?? back[back.length - 1].device;
-}
-
-/** A route to the sender's subnet, by the device from which the packet came. */
-function returnRoutes(context: Context, { trip }: AskedFlow, astray: number) {
-  const { outbound, reply } = trip.worst;
-  const at = outbound.hops.findIndex((hop) => hop.device === astray);
-  const source = reply?.packet?.destination;
-  const before = outbound.hops[at - 1];
-  if (at < 1 || !source || !before || before.out < 0) return [];
-  const subnet = context.attachments.find(
-    (a) => containsAddress(a.prefix, source) && a.device === outbound.hops[0].device,
-  );
-  const via = context.addressOnLink(
-    before.device,
-    context.network.interfaces.link[before.out],
-    source.family,
-  );
-  if (!subnet || !via) return [];
-  const route = { to: formatPrefix(subnet.prefix), via: formatAddress(via.address) };
-  const { id, label, profile } = context.network.devices[astray];
-  const named = profile.interfaceRequired
-    ? { ...route, out: context.network.interfaces.names[outbound.hops[at].in] }
-    : route;
-  return [{ label: `Add ${describeRoute(named)} on ${label}`, changes: [addRoute(id, named)] }];
 }
