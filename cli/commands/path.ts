@@ -1,7 +1,7 @@
 import { InvalidArgumentError, Option } from "commander";
 import { worldsOf } from "../../core/convergence/index.ts";
-import { askFrom, breakingInAny, walkBothWays, worstTrip } from "../../core/forwarding/index.ts";
-import { pathReport, sessionsOf } from "../../core/reports/index.ts";
+import { askFrom, breakingInAny, walkBothWays } from "../../core/forwarding/index.ts";
+import { sessionsOf, steadyPathReport } from "../../core/reports/index.ts";
 import { type CommandLine, failOption, type Json } from "../command-line.ts";
 import { UnusableInput, underFailures } from "../input.ts";
 import { printPath } from "../print.ts";
@@ -33,17 +33,13 @@ export function pathCommand(cli: CommandLine) {
       const asked = askFrom(model.network, options);
       if (!asked.ok) throw new UnusableInput(asked.message);
       const { settled } = underFailures(model, options.fail);
-      const worlds = worldsOf(settled);
-      const { world, trip, differs } = worstTrip(worlds, asked.question);
-      const report = pathReport(world, model.gateways, trip);
+      const report = steadyPathReport(settled, model.gateways, asked.question);
       const before = walkBothWays(model.world, asked.question);
-      if (options.fail.length && trip.verdict === "works" && before.verdict === "works")
+      if (options.fail.length && report.verdict === "works" && before.verdict === "works")
         Object.assign(
           report,
-          sessionsOf(model.network, breakingInAny(before, asked.question, worlds) ?? "kept"),
+          sessionsOf(model.network, breakingInAny(before, asked.question, worldsOf(settled)) ?? "kept"),
         );
-      if (settled.flapping.length) report.flaps = true;
-      else if (differs) report.uncertain = true;
       cli.say(options, report, () => printPath(report));
     });
 }

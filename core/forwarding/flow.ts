@@ -94,15 +94,15 @@ export function walkBothWays(world: World, question: Question): Trip {
   return { verdict: worst.verdict, branches, worst };
 }
 
-/** A trip in the world, of several that follow each other or that may be, where it fares worst; and whether it goes otherwise in another. */
+/** The trips in worlds that follow each other or that may be: the one that fares worst, its world, and whether another differs. */
 export function worstTrip(
   worlds: readonly World[],
   question: Question,
-): { world: World; trip: Trip; differs: boolean } {
+): { world: World; trip: Trip; trips: readonly Trip[]; differs: boolean } {
   const trips = worlds.map((world) => ({ world, trip: walkBothWays(world, question) }));
   const worst = trips.reduce((a, b) => (verdictRank[b.trip.verdict] < verdictRank[a.trip.verdict] ? b : a));
   const [first, ...others] = trips.map(({ trip }) => hopsText(trip));
-  return { ...worst, differs: others.some((other) => other !== first) };
+  return { ...worst, trips: trips.map(({ trip }) => trip), differs: others.some((other) => other !== first) };
 }
 
 function hopsText({ branches }: Trip): string {

@@ -1,16 +1,20 @@
 import { formatAddress, formatPrefix } from "../address/index.ts";
+import { type Settled, worldsOf } from "../convergence/index.ts";
 import {
   type Branch,
   carriersOf,
+  carriersOfTrip,
   type GatewayRecord,
   type Hop,
   isDoubtful,
+  type Question,
   seenOf,
   type Trip,
   type Verdict,
   type Walk,
   type World,
   worksPartly,
+  worstTrip,
 } from "../forwarding/index.ts";
 import type { Network } from "../network/index.ts";
 import { dropText } from "../words/index.ts";
@@ -84,6 +88,23 @@ export interface PathReport extends Marks {
     outbound: WayReport;
     reply: WayReport | null;
   }[];
+}
+
+/**
+ * Both ways of a flow in a steady state: the worst of the worlds that it may be in. Where it is not known which of a pair carries,
+ * all that may are named (rules 10.1 and 17).
+ */
+export function steadyPathReport(
+  settled: Settled,
+  gateways: readonly GatewayRecord[],
+  question: Question,
+): PathReport {
+  const { world, trip, trips, differs } = worstTrip(worldsOf(settled), question);
+  const report = pathReport(world, gateways, trip);
+  if (settled.flapping.length > 0) return { ...report, flaps: true };
+  if (!differs) return report;
+  const carriers = [trip, ...trips].flatMap((one) => carriersOfTrip(gateways, one));
+  return { ...report, carriers: [...new Set(carriers)].map((g) => gateways[g].id), uncertain: true };
 }
 
 /** Both ways of a flow, as `path` prints them. */

@@ -89,14 +89,7 @@ function greedyOrder(draft: Draft, states: States): MidState[] | null {
     if (from.done.length === draft.steps.length) return path;
     if (dead.has(from.done.join()) || states.made > most) return null;
     const here = path.length ? draft.steps[stepInto(from, path.at(-2))].device : null;
-    const open = draft.steps.flatMap((_, n) => (from.done.includes(n) ? [] : [n]));
-    const ordered = [...open].sort(
-      (a, b) =>
-        Number(draft.steps[b].device === here) - Number(draft.steps[a].device === here) ||
-        rank(draft, a) - rank(draft, b) ||
-        a - b,
-    );
-    for (const step of ordered) {
+    for (const step of openSteps(draft, from, here)) {
       const state = states.next(from, step);
       if (!state || !isSafe(state.harm)) continue;
       const found = goOn([...path, state]);
@@ -248,40 +241,48 @@ function pathTo(reached: Reached): MidState[] {
   return path;
 }
 
-/** Each time the safe step that moves least traffic, on the same device where that is equal; null where none is safe. */
+/** Each time the first safe step that moves no traffic, on the same device if there is one, else the one that moves least; null where none is safe. */
 function calmOrder(draft: Draft, states: States): MidState[] | null {
-  return stepByStep(draft, states, (from, state, step, isHere) =>
-    isSafe(state.harm) ? [movedBetween(from, state), isHere ? 0 : 1, rank(draft, step)] : null,
+  return stepByStep(draft, states, (from, state) =>
+    isSafe(state.harm) ? [movedBetween(from, state)] : null,
   );
 }
 
 /** For large drafts without a safe order: each time the step that harms least, on the same device where that is equal. */
 function carefulOrder(draft: Draft, states: States): MidState[] | null {
-  return stepByStep(draft, states, (_, { harm: { flows, subnets } }, __, isHere) => [
-    flows.length,
-    subnets.length,
-    isHere ? 0 : 1,
-  ]);
+  return stepByStep(draft, states, (_, { harm: { flows, subnets } }) => [flows.length, subnets.length]);
 }
 
-/** Each time the step of the least cost; null where a step cannot be followed by any. `costOf` gives null for what may not be done. */
+/**
+ * Each time the step of the least cost, the first that costs nothing: those on the same device go first, then as `rank` says.
+ * Null where a step cannot be followed by any. `costOf` gives null for what may not be done.
+ */
 function stepByStep(
   draft: Draft,
   states: States,
-  costOf: (from: MidState, state: MidState, step: number, isHere: boolean) => Cost | null,
+  costOf: (from: MidState, state: MidState) => Cost | null,
 ): MidState[] | null {
   const path: MidState[] = [];
   while (path.length < draft.steps.length) {
     const from = path.at(-1) ?? states.start;
     const here = path.length ? draft.steps[stepInto(from, path.at(-2))].device : undefined;
     let best: { state: MidState; cost: Cost } | null = null;
-    for (const [n, step] of draft.steps.entries()) {
-      const state = from.done.includes(n) ? null : states.next(from, n);
-      const cost = state && costOf(from, state, n, step.device === here);
+    for (const step of openSteps(draft, from, here)) {
+      const state = states.next(from, step);
+      const cost = state && costOf(from, state);
       if (state && cost && (!best || less(cost, best.cost))) best = { state, cost };
+      if (best?.cost.every((value) => value === 0)) break;
     }
     if (!best) return null;
     path.push(best.state);
   }
   return path;
+}
+
+/** Steps that are not done yet, those of the device that is being visited first. */
+function openSteps(draft: Draft, { done }: MidState, here: string | null | undefined): number[] {
+  const isHere = (step: number) => Number(draft.steps[step].device === here);
+  return draft.steps
+    .flatMap((_, n) => (done.includes(n) ? [] : [n]))
+    .sort((a, b) => isHere(b) - isHere(a) || rank(draft, a) - rank(draft, b) || a - b);
 }

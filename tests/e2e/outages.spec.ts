@@ -303,7 +303,7 @@ test("a host that keeps to its second gateway, and a watch that flaps, show as s
   );
   await expect(gap).toContainText("keeps alternating between working and failing");
   // Hundreds of turns would be a drawing that nobody can read and that no browser draws soon.
-  await expect(page.getByText("The chart shows the first 40 s.")).toBeVisible();
+  await expect(page.getByText("The chart shows the first 35 s.")).toBeVisible();
 });
 
 test("a pair is one plate on the map: it tells who carries, opens, and folds again, by keyboard too", async ({
