@@ -57,15 +57,16 @@ export function flowsBy(context: Context, { active }: Standing): { asked: AskedF
   });
 }
 
-/** The change that gives an interface's virtual router other values. */
+/** The change that gives an interface's virtual router other values, and with it `others` of the same interface. */
 export function virtualChange(
   { network }: Context,
   record: VirtualRecord,
   after: (router: VirtualRouter) => VirtualRouter,
+  others: readonly VirtualRecord[] = [],
 ): Change {
   const before = interfaceWritten(network, record.interface);
-  const place = virtualPlace(network, record);
-  const virtual = (before.virtual ?? []).map((router, n) => (n === place ? after(router) : router));
+  const places = new Set([record, ...others].map((one) => virtualPlace(network, one)));
+  const virtual = (before.virtual ?? []).map((router, n) => (places.has(n) ? after(router) : router));
   return {
     in: "device",
     device: deviceId(network, record.interface),
