@@ -1,11 +1,12 @@
 import type { Device, Plan } from "../../core/plan/index.ts";
 import { batchOf, OF_IPV6 } from "./batch.ts";
 import { kernelOf, tablesOf } from "./kernel.ts";
+import { nftablesFiles } from "./nftables.ts";
 import type { OutputFile } from "./output-file.ts";
 
 /**
  * For each device a file for `ip -batch`: addresses, VRFs, routes, rules; and if it has IPv6 rules, one for `ip -6 -batch`, to be
- * run after it. What cannot be written stands in comments.
+ * run after it; for translation and marks, which iproute2 does not know, one for `nft -f`. What cannot be written stands in comments.
  */
 export function iproute2Files(plan: Plan, devices: readonly Device[]): OutputFile[] {
   return devices.flatMap((device) => {
@@ -24,12 +25,13 @@ export function iproute2Files(plan: Plan, devices: readonly Device[]): OutputFil
             ]),
           ]
         : []),
+      ...nftablesFiles([device]),
     ];
   });
 }
 
 function notWritten(device: Device): string[] {
-  const { routes, interfaces, policyTables, sourceNat, destNat, marks, policy } = device;
+  const { routes, interfaces, policyTables, policy } = device;
   const built = interfaces.flatMap(({ name, members, parent, vlan, virtual, proxyArp }) => [
     ...(proxyArp ? [`# not written: proxy ARP on ${name}`] : []),
     ...(members ? [`# not written: ${name} as a bundle of ${members.join(", ")}`] : []),
@@ -51,11 +53,6 @@ function notWritten(device: Device): string[] {
     .map(
       ({ name }) => `# not written: the lookup of table ${name} together with main; its rules ask it first`,
     );
-  const others = [
-    ...(sourceNat.length > 0 ? ["source translation"] : []),
-    ...(destNat?.length ? ["destination translation"] : []),
-    ...(marks?.length ? ["the rules that set marks"] : []),
-    ...(policy ? ["the policy between zones"] : []),
-  ].map((what) => `# not written: ${what}`);
+  const others = [...(policy ? ["the policy between zones"] : [])].map((what) => `# not written: ${what}`);
   return [...built, ...notOfRoutes, ...overlays, ...others];
 }

@@ -1,4 +1,4 @@
-import { mkdtempSync, rmSync } from "node:fs";
+import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { describe, expect, it } from "vitest";
 import { applyEdit, type Plan } from "../../core/plan/index.ts";
@@ -8,9 +8,11 @@ import { editOfDrift } from "../../exchange/drift-edit.ts";
 import type { DeviceFacts } from "../../exchange/facts/index.ts";
 import { readFiles } from "../../exchange/readings.ts";
 import { rebuildPlan } from "../../exchange/rebuild/plan.ts";
+import { nftablesFiles } from "../../exchange/writers/nftables.ts";
 import { canBuild, Lab } from "../../lab/lab.ts";
 import { freeNet, MANAGEMENT, Management, missingServers } from "../../lab/management.ts";
 import { run } from "../../lab/shell.ts";
+import { planOf } from "../support/plans.ts";
 import { readConfirmed } from "../support/read-confirmed.ts";
 import { kernelPlan } from "./plans.ts";
 
@@ -111,6 +113,62 @@ describe.skipIf(!able)("nftables' own output", () => {
         { out: "wan2", from: ["10.0.0.0/8"], to: "192.0.2.7" },
       ]);
       expect(lines.filter(({ fate }) => fate === "not-understood")).toEqual([]);
+    } finally {
+      run("ip", ["netns", "del", namespace]);
+    }
+  });
+});
+
+describe.skipIf(!able)("the file for nft of a device, on a kernel", () => {
+  const translating = planOf({
+    devices: [
+      {
+        id: "r",
+        role: "router",
+        interfaces: [
+          { name: "lan", addresses: ["10.0.0.1/24", "2001:db8:1::1/64"] },
+          { name: "wan1", addresses: ["192.0.2.1/30", "2001:db8:9::1/64"] },
+        ],
+        sourceNat: [
+          { out: "wan1", from: ["10.0.0.0/8"], to: "interface" },
+          { out: "wan1", from: ["2001:db8:1::/64"], to: "2001:db8:9::1" },
+        ],
+        destNat: [
+          {
+            in: ["wan1", "lan"],
+            to: "192.0.2.1",
+            protocol: "tcp",
+            port: 443,
+            via: "10.0.0.9",
+            viaPort: 8443,
+          },
+          { in: "wan1", to: "2001:db8:9::1", protocol: "udp", port: 53, via: "2001:db8:1::9" },
+        ],
+        marks: [{ set: 7, in: ["lan"], to: ["203.0.113.0/24"], protocol: "udp", port: "5060-5061" }],
+      },
+    ],
+    links: [],
+  });
+
+  it("loads, twice, and says again what the plan says", () => {
+    const namespace = `if${process.pid % 10000}nfw`;
+    const [file] = nftablesFiles(translating.devices);
+    run("ip", ["netns", "add", namespace]);
+    try {
+      const nft = (...args: string[]) => run("ip", ["netns", "exec", namespace, "nft", ...args]).stdout;
+      const folder = mkdtempSync(`${tmpdir()}/iron-fork-nft-`);
+      writeFileSync(`${folder}/${file.name}`, file.text);
+      for (let n = 0; n < 2; n++) nft("-f", `${folder}/${file.name}`);
+      rmSync(folder, { recursive: true });
+      const ruleset = nft("-j", "list", "ruleset");
+      const { facts } = readFiles([{ name: "r/ruleset.json", text: ruleset }]).devices[0];
+      const [{ sourceNat, destNat }] = translating.devices;
+      expect(facts.translations).toEqual(sourceNat);
+      expect(facts.destinations.map((one) => ({ ...one, in: [one.in].flat().sort() }))).toEqual(
+        destNat?.map((one) => ({ ...one, in: [one.in].flat().sort() })),
+      );
+      const marks = nft("list", "table", "inet", "iron-fork-marks");
+      expect(marks).toMatch(/iifname "lan".*203\.0\.113\.0\/24.*udp dport 5060-5061 meta mark set 0x0*7/);
     } finally {
       run("ip", ["netns", "del", namespace]);
     }
