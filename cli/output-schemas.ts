@@ -272,17 +272,17 @@ const read = z.strictObject({
   ),
 });
 
+const difference = z.strictObject({
+  device: z.string(),
+  kind: z.string(),
+  subject: z.string(),
+  planned: z.unknown(),
+  seen: z.unknown(),
+  text: z.string(),
+});
 const drift = z.strictObject({
-  differences: z.array(
-    z.strictObject({
-      device: z.string(),
-      kind: z.string(),
-      subject: z.string(),
-      planned: z.unknown(),
-      seen: z.unknown(),
-      text: z.string(),
-    }),
-  ),
+  differences: z.array(difference),
+  ignored: z.array(difference.extend({ reason: z.string() })),
   compared: ids,
 });
 

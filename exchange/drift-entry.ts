@@ -1,3 +1,5 @@
+import type { Dismissal } from "../core/plan/index.ts";
+
 /** How a device and the plan differ in one thing. */
 export interface DriftEntry {
   device: string;
@@ -22,6 +24,25 @@ export interface DriftEntry {
   planned: unknown;
   seen: unknown;
   text: string;
+}
+
+/** A difference that somebody ignores for good. */
+export interface IgnoredDrift extends DriftEntry {
+  readonly reason: string;
+}
+
+/** How the plan keeps that a difference is ignored, among its dismissals; without the reason. */
+export function ignoringOf({
+  device,
+  kind,
+  subject,
+  text,
+}: Pick<DriftEntry, "device" | "kind" | "subject" | "text">): Omit<Dismissal, "reason"> {
+  const what = `${kind} ${subject} ${text}`;
+  // A dismissal names devices of the plan alone.
+  return kind === "device-unknown"
+    ? { code: "drift", subject: `${device} ${what}`.slice(0, 2000) }
+    : { code: "drift", device, subject: what.slice(0, 2000) };
 }
 
 /** What tells a difference from every other. */

@@ -1,15 +1,18 @@
 import { formatPrefix, parseInterfaceAddress, parsePrefix } from "../core/address/index.ts";
-import type { Device, StaticRoute } from "../core/plan/index.ts";
+import { type Device, dismissalKey, type StaticRoute } from "../core/plan/index.ts";
 import { tableReport } from "../core/reports/index.ts";
 import type { Scenario } from "../core/scenario/index.ts";
-import type { DriftEntry } from "./drift-entry.ts";
+import { type DriftEntry, type IgnoredDrift, ignoringOf } from "./drift-entry.ts";
 import { virtualDrift } from "./drift-virtual.ts";
 import type { DeviceFacts, RouteFact } from "./facts/index.ts";
 import { isStatic } from "./rebuild/device.ts";
 import { idOf, interfaceNameOf } from "./rebuild/names.ts";
 
 export interface Drift {
+  /** Those that nobody ignores. */
   differences: DriftEntry[];
+  /** Those that the plan's dismissals ignore for good. */
+  ignored: IgnoredDrift[];
   /** Devices of the plan that were compared. */
   compared: string[];
 }
@@ -40,7 +43,16 @@ export function driftOf(model: Scenario, said: readonly DeviceFacts[]): Drift {
       ...routeDrift(model, device, facts),
     );
   }
-  return { differences, compared };
+  const reasons = new Map(model.plan.dismissals.map((one) => [dismissalKey(one), one.reason]));
+  const reasonOf = (entry: DriftEntry) => reasons.get(dismissalKey(ignoringOf(entry)));
+  return {
+    differences: differences.filter((entry) => reasonOf(entry) === undefined),
+    ignored: differences.flatMap((entry) => {
+      const reason = reasonOf(entry);
+      return reason === undefined ? [] : [{ ...entry, reason }];
+    }),
+    compared,
+  };
 }
 
 function interfaceDrift(model: Scenario, device: Device, facts: DeviceFacts): DriftEntry[] {

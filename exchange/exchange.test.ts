@@ -1,12 +1,13 @@
 import { describe, expect, it } from "vitest";
 import { proposeFlows } from "../core/authoring/index.ts";
-import { readPlan } from "../core/plan/index.ts";
+import { applyEdit, type Plan, readPlan } from "../core/plan/index.ts";
 import { NetworkModel } from "../core/scenario/index.ts";
 import { fullPlan } from "../tests/support/full-plan.ts";
 import { demoPlan, tripOf } from "../tests/support/plans.ts";
 import { isArchive, pack, unpack } from "./archive.ts";
 import { deviceByName, nameInText } from "./device-names.ts";
 import { driftOf } from "./drift.ts";
+import { heeding, ignoring } from "./drift-ignored.ts";
 import { readFiles } from "./readings.ts";
 import { mergeInto } from "./rebuild/merge.ts";
 import { rebuildPlan } from "./rebuild/plan.ts";
@@ -273,13 +274,12 @@ describe("iproute2 files", () => {
     const plan = fullPlan();
     const tables = plan.devices[0].policyTables.map((table) => ({ ...table, lookup: "overlay" as const }));
     const devices = plan.devices.with(0, { ...plan.devices[0], policyTables: tables });
-    const { text } =
-      writeFiles({ ...plan, devices }, "iproute2", null).find(({ name }) => name === "wall.batch") ?? {};
+    const files = writeFiles({ ...plan, devices }, "iproute2", null);
+    const { text } = files.find(({ name }) => name === "wall.batch") ?? {};
+    const rules = files.find(({ name }) => name === "wall.nft")?.text;
+    for (const part of ["masquerade", "dnat to", "meta mark set"]) expect(rules).toContain(part);
     for (const what of [
       "proxy ARP on in",
-      "source translation",
-      "destination translation",
-      "the rules that set marks",
       "the policy between zones",
       "the lookup of table guests together with main",
     ])
@@ -822,6 +822,38 @@ describe("into a plan that is there", () => {
         readFiles([{ name: "puffin/route.json", text: seen }]).devices.map(({ named }) => named),
       ).differences[0].kind,
     ).toBe("device-unknown");
+  });
+
+  it("a difference can be ignored for good, with a reason, until it is another or counts again", () => {
+    const plan = demoPlan("three-routers");
+    const [device] = plan.devices;
+    const [file] = writeFiles(plan, "ietf-json", device.id);
+    const text = file.text.replace(/(destination-prefix":\s*")[^"]+/, "$1198.51.100.0/24");
+    const facts = (said: string) => readFiles([{ ...file, text: said }]).devices.map(({ named }) => named);
+    const at = (one: Plan, said: string) => driftOf(NetworkModel.compile(one), facts(said));
+    const { differences } = at(plan, text);
+    expect(differences.length).toBeGreaterThan(1);
+    const [first, ...others] = differences;
+    const quiet = applyEdit(plan, ignoring([first], " by the owner's wish "));
+    if (!quiet.ok) throw new Error(quiet.errors[0].message);
+    expect(at(quiet.plan, text)).toMatchObject({
+      differences: others,
+      ignored: [{ ...first, reason: "by the owner's wish" }],
+    });
+    const again = at(quiet.plan, text.replaceAll("198.51.100.0/24", "198.51.100.0/25"));
+    expect(again.differences.some(({ text: one }) => one.includes("198.51.100.0/25"))).toBe(true);
+    const heard = applyEdit(quiet.plan, heeding(quiet.plan, [first]));
+    expect(heard.ok && at(heard.plan, text)).toMatchObject({ differences, ignored: [] });
+  });
+
+  it("a device that the plan does not have can be ignored too", () => {
+    const plan = demoPlan("three-routers");
+    const text = JSON.stringify([{ dst: "10.0.0.0/8", gateway: "198.51.100.1", dev: "wan1", flags: [] }]);
+    const said = readFiles([{ name: "puffin/route.json", text }]).devices.map(({ named }) => named);
+    const [unknown] = driftOf(NetworkModel.compile(plan), said).differences;
+    const quiet = applyEdit(plan, ignoring([unknown], "not ours"));
+    if (!quiet.ok) throw new Error(quiet.errors[0].message);
+    expect(driftOf(NetworkModel.compile(quiet.plan), said).differences).toEqual([]);
   });
 });
 

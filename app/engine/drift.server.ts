@@ -20,7 +20,7 @@ export async function driftAt(
   const readings = await newestReadings<DeviceFacts>(plan, null);
   const readAt = readings.map(({ device, readAt: at }) => ({ device, at }));
   const said = readings.map(({ facts }) => facts);
-  if (said.length === 0) return { differences: [], compared: [], said, readAt };
+  if (said.length === 0) return { differences: [], ignored: [], compared: [], said, readAt };
   const model = (await modelAt(plan, revision)).under(down);
   return { ...driftOf(model, said), said, readAt };
 }

@@ -66,6 +66,8 @@ const kinds: Readonly<Record<string, EventKind>> = {
   "/plans/:plan/polling: read": { name: "polling.started", text: "polled devices" },
   "/plans/:plan/polling: cancel": { name: "polling.cancelled", text: "cancelled a poll" },
   "/plans/:plan/drift: take": { name: "drift.applied", text: "updated the plan from drift" },
+  "/plans/:plan/drift: ignore": { name: "drift.ignored", text: "ignored drift" },
+  "/plans/:plan/drift: heed": { name: "drift.no-longer-ignored", text: "stopped ignoring drift" },
   "/plans/:plan/drift: work": { name: "drift.work-added", text: "added drift to the work list" },
   "/plans/:plan/drift: done": { name: "drift.work-removed", text: "removed an item from the work list" },
   "/plans/:plan/rehearsals": { name: "rehearsal.started", text: "started or stopped a lab rehearsal" },

@@ -146,7 +146,22 @@ test("what devices said is kept by device and time, found by an address, and com
   await expect(kept).toContainText('"nonsense" is not an IPv4 or IPv6 address');
   await expect(page.getByText("Revision 2")).toBeVisible();
   await goTo(page, `${plan}/drift`);
-  await expect(page.getByRole("list", { name: "Differences" })).toContainText("10.78.0.0/16");
+  const listed = page.getByRole("list", { name: "Differences" });
+  await expect(listed).toContainText("10.78.0.0/16");
+
+  // One is meant to stay: without a reason it is listed on, with one it is set apart until it counts again.
+  const quiet = page.getByRole("region", { name: "Ignored differences" });
+  await page.getByRole("checkbox", { name: /10\.78\.0\.0\/16/ }).check();
+  await page.getByRole("button", { name: "Ignore differences" }).click();
+  await expect(page.getByRole("alert")).toContainText("Enter a reason");
+  await page.getByRole("checkbox", { name: /10\.78\.0\.0\/16/ }).check();
+  await page.getByLabel("Reason").fill("lab route");
+  await page.getByRole("button", { name: "Ignore differences" }).click();
+  await expect(quiet).toContainText("Ignored: lab route");
+  await expect(page.getByText("Revision 3")).toBeVisible();
+  await quiet.getByRole("button", { name: /^Stop ignoring/ }).click();
+  await expect(listed).toContainText("10.78.0.0/16");
+  await expect(quiet).toHaveCount(0);
 });
 
 test("the plan goes out in each form, and what went out comes in again without a change", async ({

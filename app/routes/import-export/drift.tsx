@@ -2,11 +2,12 @@ import { data } from "react-router";
 import { z } from "zod";
 import { editOfDrift, isTakeable } from "../../../exchange/drift-edit.ts";
 import { keyOf } from "../../../exchange/drift-entry.ts";
+import { heeding, ignoring } from "../../../exchange/drift-ignored.ts";
 import { permit } from "../../../server/access/permit.ts";
 import { deviceWork, dropWork, noteWork } from "../../../server/live/work.ts";
 import { documentOf, headOf, saveEdit } from "../../../server/plans.ts";
 import { visitorOf } from "../../../server/session.ts";
-import { formOf, rowField } from "../../engine/bodies.server.ts";
+import { formOf, rowField, textField } from "../../engine/bodies.server.ts";
 import { driftAt } from "../../engine/drift.server.ts";
 import { notFound } from "../../engine/page.server.ts";
 import { DriftView } from "../../features/exchange/drift/drift-view.tsx";
@@ -22,10 +23,16 @@ export async function loader({ request, params }: Route.LoaderArgs) {
     driftAt(plan, head.revision, new URL(request.url).searchParams.getAll("down")),
     deviceWork(plan),
   ]);
-  const { compared, readAt } = drift;
+  const { compared, readAt, ignored } = drift;
   return {
     compared,
     readAt,
+    ignored: ignored.map((entry) => ({
+      key: keyOf(entry),
+      device: entry.device,
+      text: entry.text,
+      reason: entry.reason,
+    })),
     differences: drift.differences.map((entry) => ({
       key: keyOf(entry),
       device: entry.device,
@@ -43,6 +50,8 @@ const formSchema = z.discriminatedUnion("do", [
   z.object({ do: z.literal("done"), work: rowField }),
   z.object({ do: z.literal("work"), entry }),
   z.object({ do: z.literal("take"), entry }),
+  z.object({ do: z.literal("ignore"), entry, reason: textField }),
+  z.object({ do: z.literal("heed"), entry }),
 ]);
 
 /** Takes differences into the plan as one edit, or keeps them as work for the devices. */
@@ -58,13 +67,13 @@ export async function action({ request, params }: Route.ActionArgs) {
     await dropWork(plan, form.work);
     return say("Removed from the list.");
   }
-  const { differences, said } = await driftAt(
+  const { differences, ignored, said } = await driftAt(
     plan,
     head.revision,
     new URL(request.url).searchParams.getAll("down"),
   );
   const keys = new Set(form.entry);
-  const chosen = differences.filter((entry) => keys.has(keyOf(entry)));
+  const chosen = (form.do === "heed" ? ignored : differences).filter((entry) => keys.has(keyOf(entry)));
   if (chosen.length === 0)
     return say("", "Select at least one difference. The ones you selected may be gone.");
   if (form.do === "work") {
@@ -75,7 +84,15 @@ export async function action({ request, params }: Route.ActionArgs) {
   }
   const document = await documentOf(plan, head.revision);
   if (!document) notFound("There is no such plan; it may have been deleted.");
-  const made = editOfDrift(document, said, chosen);
+  if (form.do === "ignore" && form.reason.trim() === "")
+    return say("", "Enter a reason for ignoring these differences.");
+  const made =
+    form.do === "take"
+      ? editOfDrift(document, said, chosen)
+      : {
+          ok: true as const,
+          edit: form.do === "ignore" ? ignoring(chosen, form.reason) : heeding(document, chosen),
+        };
   if (!made.ok) return say("", `Not saved: ${made.why}.`);
   const saved = await saveEdit(plan, head.revision, made.edit, visitor);
   return saved.ok

@@ -17,8 +17,16 @@ export interface ShownDifference {
   takeable: boolean;
 }
 
+export interface ShownIgnored {
+  key: string;
+  device: string;
+  text: string;
+  reason: string;
+}
+
 interface DriftViewProps {
   differences: ShownDifference[];
+  ignored: ShownIgnored[];
   compared: string[];
   readAt: { device: string; at: Date }[];
   work: ShownWork[];
@@ -37,7 +45,7 @@ const groups = [
 ];
 
 /** Where the newest readings differ from the plan: each is taken into the plan, or kept as work for the device. */
-export function DriftView({ differences, compared, readAt, work, told: outcome }: DriftViewProps) {
+export function DriftView({ differences, ignored, compared, readAt, work, told: outcome }: DriftViewProps) {
   const { planId, params, frame, labels } = usePlan();
   const busy = useNavigation().state !== "idle";
   const [shown, setShown] = useState<string[]>([]);
@@ -69,7 +77,7 @@ export function DriftView({ differences, compared, readAt, work, told: outcome }
     <div className="mt-3 flex flex-col gap-4">
       <p data-testid="drift-summary">
         {differences.length === 0
-          ? `No drift: ${compared.length === 1 ? "the device matches" : `all ${compared.length} devices match`} the plan.`
+          ? `No drift: ${compared.length === 1 ? "the device matches" : `all ${compared.length} devices match`} the plan${ignored.length > 0 ? ", apart from what is ignored" : ""}.`
           : `${differences.length} ${differences.length === 1 ? "difference" : "differences"} between the plan and the last readings of ${readAt.length} ${readAt.length === 1 ? "device" : "devices"}.`}{" "}
         <span className="text-ink-2">
           Predictions assume{" "}
@@ -105,6 +113,18 @@ export function DriftView({ differences, compared, readAt, work, told: outcome }
                 <Button type="submit" name="do" value="work" disabled={busy || ticked.length === 0}>
                   Add to work list
                 </Button>
+                <label className="flex items-baseline gap-2 text-[13px] text-ink-2">
+                  Reason
+                  <input
+                    name="reason"
+                    className="field w-56"
+                    maxLength={2000}
+                    placeholder="why it may differ"
+                  />
+                </label>
+                <Button type="submit" name="do" value="ignore" disabled={busy || ticked.length === 0}>
+                  Ignore differences
+                </Button>
               </>
             )}
           </div>
@@ -127,8 +147,44 @@ export function DriftView({ differences, compared, readAt, work, told: outcome }
           </ul>
         </Form>
       )}
+      <Ignored ignored={ignored} edits={edits} busy={busy} />
       <WorkList work={work} open={new Set(differences.map(({ key }) => key))} />
     </div>
+  );
+}
+
+/** Differences that are ignored for good, each with its reason. */
+function Ignored({ ignored, edits, busy }: { ignored: ShownIgnored[]; edits: boolean; busy: boolean }) {
+  const { labels } = usePlan();
+  if (ignored.length === 0) return null;
+  return (
+    <section aria-label="Ignored differences">
+      <h2 className="font-semibold font-sign text-[20px]">Ignored differences</h2>
+      <ul>
+        {ignored.map(({ key, device, text, reason }) => (
+          <li key={key} className="flex flex-wrap items-baseline gap-3 border-rule border-t py-1">
+            <span className="min-w-32 font-medium">{labels.devices.get(device) ?? device}</span>
+            <span>{text}</span>
+            <span className="text-ink-2">Ignored: {reason}</span>
+            {edits && (
+              <Form method="post" className="ml-auto">
+                <input type="hidden" name="entry" value={key} />
+                <Button
+                  type="submit"
+                  look="quiet"
+                  name="do"
+                  value="heed"
+                  disabled={busy}
+                  aria-label={`Stop ignoring: ${text}`}
+                >
+                  Stop ignoring
+                </Button>
+              </Form>
+            )}
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }
 
