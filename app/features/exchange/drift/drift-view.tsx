@@ -113,18 +113,20 @@ export function DriftView({ differences, ignored, compared, readAt, work, told: 
                 <Button type="submit" name="do" value="work" disabled={busy || ticked.length === 0}>
                   Add to work list
                 </Button>
-                <label className="flex items-baseline gap-2 text-[13px] text-ink-2">
-                  Reason
-                  <input
-                    name="reason"
-                    className="field w-56"
-                    maxLength={2000}
-                    placeholder="why it may differ"
-                  />
-                </label>
-                <Button type="submit" name="do" value="ignore" disabled={busy || ticked.length === 0}>
-                  Ignore differences
-                </Button>
+                <span className="flex items-center gap-2">
+                  <label className="flex items-center gap-2 text-[13px] text-ink-2">
+                    Reason
+                    <input
+                      name="reason"
+                      className="field w-44"
+                      maxLength={2000}
+                      placeholder="why it may differ"
+                    />
+                  </label>
+                  <Button type="submit" name="do" value="ignore" disabled={busy || ticked.length === 0}>
+                    Ignore differences
+                  </Button>
+                </span>
               </>
             )}
           </div>
