@@ -26,12 +26,12 @@ export interface DriftEntry {
   text: string;
 }
 
-/** A difference that somebody ignores for good. */
+/** A difference that is ignored permanently. */
 export interface IgnoredDrift extends DriftEntry {
   readonly reason: string;
 }
 
-/** How the plan keeps that a difference is ignored, among its dismissals; without the reason. */
+/** The dismissal in the plan that ignores a difference, without its reason. */
 export function ignoringOf({
   device,
   kind,

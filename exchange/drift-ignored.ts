@@ -3,7 +3,7 @@ import { type DriftEntry, ignoringOf } from "./drift-entry.ts";
 
 const counted = (n: number) => `${n} ${n === 1 ? "difference" : "differences"}`;
 
-/** The edit that ignores differences for good, for a reason. */
+/** The edit that ignores differences permanently, with a reason. */
 export function ignoring(entries: readonly DriftEntry[], reason: string): Edit {
   const kept = new Map(entries.map((entry) => [dismissalKey(ignoringOf(entry)), ignoringOf(entry)]));
   return {

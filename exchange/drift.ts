@@ -9,9 +9,9 @@ import { isStatic } from "./rebuild/device.ts";
 import { idOf, interfaceNameOf } from "./rebuild/names.ts";
 
 export interface Drift {
-  /** Those that nobody ignores. */
+  /** Differences that are not ignored. */
   differences: DriftEntry[];
-  /** Those that the plan's dismissals ignore for good. */
+  /** Differences that the plan's dismissals ignore. */
   ignored: IgnoredDrift[];
   /** Devices of the plan that were compared. */
   compared: string[];

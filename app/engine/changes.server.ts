@@ -37,7 +37,7 @@ export function itemDetail({ change, after }: LoadedChange, item: string): Recor
   return { item: itemPhrase(item), ...(device ? { device: device.label ?? device.id } : {}) };
 }
 
-/** The order of a change from what is approved to the newest revision, proven. `prefer` decides among safe orders. */
+/** The proven order of a change from the approved revision to the newest one. `prefer` decides among safe orders. */
 export async function proveDraft(
   planId: ReadablePlan,
   prefer?: Preference,

@@ -36,7 +36,7 @@ function planAt(
     : null;
 }
 
-/** The positions of the steps that are ticked after so many ticks, in the order in which they were. */
+/** The positions of the steps that these ticks leave done, in the order of the ticks. */
 function doneBy(ticks: readonly { item: string; done: boolean }[], { visits }: Runbook): number[] {
   const done = new Set<string>();
   for (const tick of ticks) {

@@ -111,15 +111,15 @@ function remedies(p: Scenario, { down, asked }: { down: string[]; asked: Asked }
   return found.ok ? remediesOf(scenario, found.question) : [];
 }
 
-/** What an edit makes worse: nothing for what is proven, else what it trades. */
+/** The costs of an edit; a proven fix has none. */
 function costs(p: Scenario, { down, edit }: { down: string[]; edit: Edit }): Cost[] {
   const before = p.under(down);
   const outcome = before.afterEdit(edit);
-  return outcome.ok ? costsOf(before, outcome.scenario, edit, MOST_COSTS) : [];
+  return outcome.ok ? costsOf(before, outcome.scenario, edit, MAX_COSTS) : [];
 }
 
 /** Costs that are listed at most. */
-const MOST_COSTS = 20;
+const MAX_COSTS = 20;
 
 /** The routes that a network lacks everywhere. */
 function everywhere(p: Scenario, { down, to }: { down: string[]; to: string }) {

@@ -17,7 +17,7 @@ import { probeBeyond } from "./probe.ts";
 
 /**
  * What could be written beside a route, from what the network holds. `scenario` has the route already.
- * None of it is proven: what each costs is to be shown before it is taken (`costsOf`).
+ * They are not proven: show the costs of each before it is applied (`costsOf`).
  */
 export function companionsOf(scenario: Scenario, device: string, route: StaticRoute): Companion[] {
   const context = new Context(scenario);

@@ -167,8 +167,8 @@ function run(
 }
 
 /**
- * What watches take over next: where some move without delay (interfaces, routes, groups of what is known), they alone; probes
- * and sessions take time, and then see what those have changed (rule 10.1).
+ * The next readings of all watches. Watches without delay (interfaces, routes and groups of these) change first: probes and
+ * sessions take time, so they see the network after those changes (rule 10.1).
  */
 function promptFirst(network: Network, from: Uint8Array, to: Uint8Array): Uint8Array {
   const moving = differing(from, to);

@@ -11,8 +11,8 @@ import { exitsWithoutTranslation, lastInside } from "./outside.ts";
 const MAX_SEARCHES = 12;
 
 /**
- * Edits with which a question works that does not, whether a saved flow asks it or somebody does: a translation of its
- * private source, routes where they are missing. Proven: the question works with each, and nothing else fares worse.
+ * Edits that make a failing question work, for saved flows and for queries: a translation of its private source, missing routes.
+ * Each is proven: the question works with it, and no other traffic gets worse.
  */
 export function remediesOf(scenario: Scenario, question: Question): Edit[] {
   const context = new Context(scenario);
@@ -22,7 +22,7 @@ export function remediesOf(scenario: Scenario, question: Question): Edit[] {
   return routes ? [...proven, routes] : proven;
 }
 
-/** The same for a check, under what it supposes to have failed; nothing once many have been looked for. */
+/** The same for a check, under the failures that it assumes. Empty after `MAX_SEARCHES` searches. */
 export function flowRemedies(context: Context, question: Question, failed: readonly string[] = []): Edit[] {
   const searches = context.once("searches for remedies", () => ({ count: 0 }));
   if (searches.count++ >= MAX_SEARCHES) return [];

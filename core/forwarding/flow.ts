@@ -94,7 +94,7 @@ export function walkBothWays(world: World, question: Question): Trip {
   return { verdict: worst.verdict, branches, worst };
 }
 
-/** The trips in worlds that follow each other or that may be: the one that fares worst, its world, and whether another differs. */
+/** The trips in several possible worlds: the worst one, its world, and whether any of the others differs from it. */
 export function worstTrip(
   worlds: readonly World[],
   question: Question,

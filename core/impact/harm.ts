@@ -46,7 +46,7 @@ export function harmsAnything(before: Scenario, after: Scenario, edit: Edit): bo
   return !costs(before, after, edit).next().done;
 }
 
-/** What an edit makes worse, in the sense of `harmsAnything`; at most so many. */
+/** The costs of an edit, in the sense of `harmsAnything`; at most `most`. */
 export function costsOf(before: Scenario, after: Scenario, edit: Edit, most: number): Cost[] {
   const found: Cost[] = [];
   for (const cost of costs(before, after, edit)) if (found.push(cost) >= most) break;

@@ -70,7 +70,7 @@ export function bfdUp(one: BfdSession, other: BfdSession): Delay {
   return { min: 0, max: 2 * Math.max(interval(one, other), interval(other, one)) };
 }
 
-/** From the moment a watch would read otherwise to the moment it says so. Probes have clocks instead: `ProbeClocks`. */
+/** The time from a change of a watch's reading to the change of its state. Probes have clocks instead: `ProbeClocks`. */
 export function watchDelay(network: Network, record: WatchRecord, up: boolean): Delay {
   const { watch } = record;
   switch (watch.kind) {

@@ -102,7 +102,7 @@ function turnsOf(timing: Timing, turns: readonly number[], phaseMs: number): { a
   return found;
 }
 
-/** How long the circuit is dead while the group still holds the route over it, for these phases. */
+/** The time for which the circuit is dead while the group still holds the route over it, with these phases. */
 function silenceOf(
   probes: readonly Timing[],
   need: "any" | "all",

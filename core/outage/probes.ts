@@ -18,7 +18,7 @@ interface Clock {
   lastSentMs: number;
   /** Probes that got no answer, by the moment at which they are given up, ascending. */
   readonly givenUpAtMs: number[];
-  /** Results in a row that contradict what is believed. */
+  /** Consecutive results that contradict the watch's state. */
   row: number;
 }
 
@@ -28,19 +28,19 @@ export interface ProbeMoment {
   readonly isJustBefore: boolean;
 }
 
-/** Sums of intervals are compared with this much room, in milliseconds. */
+/** Tolerance for comparing sums of intervals, in intervals or milliseconds. */
 const EPSILON_MS = 1e-6;
 
 /**
- * The probes of a simulation (rule 9.3): each sends every interval, whatever became of the last one. What becomes of one is
- * decided when it is sent. Results count in the order of sending: a success at once, a silence after the timeout, unless a
- * later probe was answered meanwhile. Clocks run only while something could change what is believed.
+ * The probes of a simulation (rule 9.3). Each sends every interval, independently of earlier results. The result is decided when
+ * the probe is sent. Results count in the order of sending: a success at once, a silence after the timeout, unless a later probe
+ * was answered meanwhile. Clocks run only while a result could change a watch's state.
  */
 export class ProbeClocks {
   private readonly clocks = new Map<number, Clock>();
-  /** What each probe reads now, by the number of its watch. */
+  /** The present reading of each probe, by the number of its watch. */
   private reads: Uint8Array = new Uint8Array(0);
-  /** When devices that were down have risen: their clocks start then. */
+  /** When restarted devices came up: their clocks start then. */
   private readonly roseAtMs = new Map<number, number>();
   private deviceAlive: Uint8Array;
   private readonly network: Network;
@@ -55,7 +55,7 @@ export class ProbeClocks {
     this.deviceAlive = settled.deviceAlive;
   }
 
-  /** Takes over what probes read from now on. Returns those that are down at once, since they or their devices have failed. */
+  /** Sets the present readings. Returns the probes that go down at once because they or their devices have failed. */
   look(state: State, reads: Uint8Array, failed: ReadonlySet<number>, nowMs: number): number[] {
     this.reads = reads;
     const downAtOnce: number[] = [];
@@ -87,7 +87,7 @@ export class ProbeClocks {
     const rose = this.roseAtMs.get(index);
     const phase = rose === undefined ? this.phaseOf(index, probe) : { sentMs: rose, isJustBefore: false };
     const clock: Clock = { phase, lastSentMs: Number.NEGATIVE_INFINITY, givenUpAtMs: [], row: 0 };
-    // What was sent up to now told nothing new.
+    // Probes sent up to now changed nothing.
     clock.lastSentMs = lastBefore(phase, probe.intervalMs, nowMs);
     this.clocks.set(index, clock);
   }
@@ -129,7 +129,7 @@ export class ProbeClocks {
     return this.network.watches[index].watch as Probe;
   }
 
-  /** Takes what is due at a moment that `next` gave; the watches that are believed otherwise from now on. */
+  /** Processes the events of a moment that `next` returned. Returns the watches whose state changes. */
   take({ atMs, isJustBefore }: ProbeMoment, nowMs: number): number[] {
     const turned: number[] = [];
     for (const [index, clock] of this.clocks) {

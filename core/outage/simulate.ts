@@ -117,7 +117,7 @@ const ends: Record<keyof Delay, Phase> = {
   max: (_, { toMs }) => toMs,
 };
 
-/** What `unknown` calls the phase of a probe, followed by the number of its watch. */
+/** Prefix of a probe's phase in `unknown`; the number of its watch follows. */
 export const PROBE_PHASE = "probe ";
 
 /**
@@ -216,7 +216,7 @@ class Simulator {
     return { events, spans, end: world, moments, flapping, unknown, waitsForEver };
   }
 
-  /** What probes tell at their next moment; whether a watch changes. */
+  /** Processes the next events of probes. Returns whether a watch changes. */
   private takeProbes(moment: ProbeMoment): boolean {
     const turned = this.probes.take(moment, this.nowMs);
     this.nowMs = moment.atMs;
@@ -369,7 +369,7 @@ class Simulator {
     );
   }
 
-  /** Probes change by their own clocks; in `read` they keep what is believed, unless they have failed. */
+  /** Probes change by their own clocks: `read` gets their present states, or down if they have failed. */
   private lookAtProbes(state: State, read: Uint8Array, failedWatches: ReadonlySet<number>) {
     const { watchUp } = this.believed;
     const downAtOnce = this.probes.look(state, read.slice(), failedWatches, this.nowMs);

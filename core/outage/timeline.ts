@@ -66,7 +66,7 @@ export function timelineOf(
       for (const end of onlyProbes ? (["max"] as const) : (["max", "min"] as const))
         runs.push(simulate(engine, asked, steps, end, phases));
   }
-  /** How long no flow does what it must, by run: all flows together. */
+  /** The summed outage of all flows, by run. */
   const sums = runs.map(() => 0);
   const flows = asked.questions.map((question, i): FlowTimeline => {
     const cases = runs.map((run, n) => {
@@ -106,13 +106,13 @@ export function timelineOf(
   return { longest, shortest, runs, flows, beyondCombining };
 }
 
-/** Up to so many moments are tried for the sendings of one probe, and so many combinations for several. */
-const MOST_PHASES = 48;
-const MOST_PHASE_RUNS = 256;
+/** Phases that are tried per probe, and combinations of the phases of several probes. */
+const MAX_PHASES = 48;
+const MAX_PHASE_RUNS = 256;
 
 /**
- * Phases of probes at which the order of events changes (rule 9.3): those at which a probe is sent or given up just before or
- * just after a step, or an event of another kind. Combined with each other, or if they are too many, each by itself.
+ * Phases of probes at which the order of events changes (rule 9.3): a probe is sent or given up just before or just after a step
+ * or another event. All combinations, or if these are too many, one probe at a time.
  */
 function probePhasesOf(
   { watches }: Network,
@@ -140,11 +140,11 @@ function probePhasesOf(
       ]),
     );
     return [...sentMs]
-      .slice(0, MOST_PHASES / 2)
+      .slice(0, MAX_PHASES / 2)
       .flatMap((ms) => [false, true].map((isJustBefore): ProbePhase => ({ sentMs: ms, isJustBefore })));
   });
   const combinations = choices.reduce((product, { length }) => product * length, 1);
-  if (probes.length > 1 && combinations > MOST_PHASE_RUNS)
+  if (probes.length > 1 && combinations > MAX_PHASE_RUNS)
     return probes.flatMap(({ index }, n) => choices[n].map((phase) => new Map([[index, phase]])));
   return choices.reduce<Map<number, ProbePhase>[]>(
     (maps, list, n) =>

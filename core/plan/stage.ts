@@ -1,5 +1,5 @@
 /**
- * A plan in the middle of a change: after so many steps of a change's runbook, or with the steps that were ticked. It has a number like a revision's, beside the
+ * A plan in the middle of a change: after a number of steps of its runbook, or with the ticked steps. It has a number like a revision's, beside the
  * line of those, so that everything that can be asked of a revision can be asked of it.
  */
 export interface Stage {

@@ -8,7 +8,7 @@ import { Outcomes, timelineOf } from "../outage/index.ts";
 import { sweep } from "../resilience/index.ts";
 import { steadyPathReport } from "./index.ts";
 
-/** Two firewalls, an exit each, and what fails besides what they hear each other by. */
+/** Two firewalls with an exit each; their heartbeat fails together with another element. */
 describe("rules 10.1 and 17: where both of a pair are active", () => {
   const plan = pairOfFirewalls({
     plan: {

@@ -374,7 +374,7 @@ class Sweeper<F extends FailureOutcome> {
     if (runs.every((run) => run.flapping || endsSo(run))) return settled;
     const ends = runs.map((run) => outcomeIn(run.end, question, this.gateways));
     const open = runs.some((run) => run.flapping) || !faresAlike(ends[0], ends[ends.length - 1]);
-    // What rests elsewhere if all moves at once may come to rest there in another order of events too.
+    // Another order of events may end in the settled state instead.
     return open ? oneOf(ends) : { ...worstOutcome(ends), uncertain: true };
   }
 

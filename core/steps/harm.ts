@@ -27,18 +27,18 @@ export interface Harm {
   readonly flows: readonly string[];
   /** Subnets that a device reaches before and after and not now, or to which its packets go in circles. */
   readonly subnets: readonly { readonly subnet: Prefix; readonly from: string }[];
-  /** Addresses of no subnet to which a device's packets go in circles, and neither before nor after. */
+  /** Unused address ranges for which a device's packets loop, but not before or after the change. */
   readonly loops: readonly { readonly range: Prefix; readonly from: string }[];
 }
 
 export const NO_HARM: Harm = { flows: [], subnets: [], loops: [] };
 
-/** Whether nothing breaks that somebody owns. */
+/** Whether no flow and no subnet breaks. */
 export function isSafe({ flows, subnets }: Pick<Harm, "flows" | "subnets">): boolean {
   return flows.length === 0 && subnets.length === 0;
 }
 
-/** Of so many flows the paths are compared; of more, only the gateways that carry them. */
+/** Up to this many flows, paths are compared; beyond it, only the gateways that carry them. */
 const MAX_TRACED = 200;
 
 interface Watched {
@@ -82,12 +82,12 @@ export class Judge {
     return new Set(this.watched.map(({ id }) => id));
   }
 
-  /** How many flows and subnets are held against the plans before and after. */
+  /** How many flows and subnets are compared with the plans before and after. */
   get counts(): { readonly flows: number; readonly subnets: number } {
     return { flows: this.watched.length, subnets: this.subnets.all.length };
   }
 
-  /** What a state breaks, and the path of each watched flow in it; of the first and the last state only the latter. */
+  /** The harm of a state and the path of each watched flow. The first and the last state (`isEnd`) harm nothing. */
   judge(state: Scenario, isEnd: boolean): { harm: Harm; paths: readonly string[] } {
     const asked = new Map(state.flows().map((one) => [one.flow.id, one]));
     const flows: string[] = [];

@@ -14,18 +14,18 @@ export interface Order {
   readonly best: boolean;
 }
 
-/** So many steps at most are tried in every order, so far as none is known to be better. */
+/** Up to this many steps, every order is tried, unless a best one is known already. */
 export const EVERY_ORDER = 10;
-/** So many devices at most are visited in every order, and so many steps tried in every order for the traffic they move. */
+/** Up to this many devices, every order of visits is tried; up to this many steps, every order for the traffic it moves. */
 const MAX_DEVICES = 6;
 const MAX_CALM_STEPS = 6;
 /** States that the search for a safe order may make where there are more. */
 const MAX_STATES = 1200;
 
 /**
- * The order that harms least. Among those, with `visits`, the fewest visits, then the fewest loops in space that nobody owns,
- * then the least traffic moved; with `traffic` the traffic goes before the visits. Harm is counted in flows and then in subnets,
- * a state at a time. Null where the steps cannot be done one after the other in any order that was tried.
+ * The order that harms least: by flows, then by subnets, summed over its states. Among equal ones `visits` prefers the fewest
+ * visits, then the fewest loops in unused space, then the least traffic moved; `traffic` compares the traffic before the visits.
+ * Null if no order was found in which the steps can be done one at a time.
  */
 export function findOrder(draft: Draft, states: States, prefer: Preference = "visits"): Order | null {
   if (prefer === "traffic") {
@@ -102,8 +102,8 @@ function greedyOrder(draft: Draft, states: States): MidState[] | null {
 }
 
 /**
- * What others may rest on goes first: what is added, then what is changed, then what is removed. Discards go before all, since
- * a summary without one sends packets in circles.
+ * The order in which steps are tried: additions, then changes, then removals, since later steps may depend on earlier ones. Discard
+ * routes come first: a summary without one makes packets loop.
  */
 function rank({ steps }: Draft, n: number): number {
   const { before, after } = steps[n].change;
@@ -142,8 +142,8 @@ interface Reached {
 const FREE: Cost = [0, 0, 0, 0, 0];
 
 /**
- * The cheapest way through the sets of steps that have been done, from a state until `isEnd` (Dijkstra 1959). `ways` gives
- * what may be done next. Null where no way leads there, or more states were made than `most`.
+ * The cheapest path through the sets of done steps, from a state until `isEnd` (Dijkstra 1959). `ways` returns the next states.
+ * Null if none leads there, or if more than `most` states were made.
  */
 function cheapest(
   start: MidState,
@@ -186,7 +186,7 @@ function leastHarm(draft: Draft, states: States, prefer: Preference): MidState[]
   return found && pathTo(found);
 }
 
-/** The cheapest safe order that visits each device once; null where there is none, or too many devices to try. */
+/** The cheapest safe order that visits each device once; null if none was found. */
 function onceEach(draft: Draft, states: States): MidState[] | null {
   const byDevice = new Map<string | null, number[]>();
   for (const [n, { device }] of draft.steps.entries())
@@ -212,7 +212,7 @@ function greedyOnceEach(draft: Draft, states: States, devices: number): MidState
   return quick && visitsOf(draft, quick).length === devices ? quick : null;
 }
 
-/** All steps of one device, one after the other, each state safe: the most urgent first. Null where that is not possible. */
+/** All steps of one device in a safe order, in the order of `rank` if possible. Null if there is none. */
 function safeVisit(draft: Draft, states: States, from: Reached, steps: readonly number[]): Reached | null {
   const ordered = [...steps].sort((a, b) => rank(draft, a) - rank(draft, b) || a - b);
   const dead = new Set<string>();
@@ -241,21 +241,21 @@ function pathTo(reached: Reached): MidState[] {
   return path;
 }
 
-/** Each time the first safe step that moves no traffic, on the same device if there is one, else the one that moves least; null where none is safe. */
+/** Takes the first safe step that moves no traffic, else the safe step that moves least. Null if no step is safe. */
 function calmOrder(draft: Draft, states: States): MidState[] | null {
   return stepByStep(draft, states, (from, state) =>
     isSafe(state.harm) ? [movedBetween(from, state)] : null,
   );
 }
 
-/** For large drafts without a safe order: each time the step that harms least, on the same device where that is equal. */
+/** For large drafts without a safe order: takes the step that harms least, on the same device if equal. */
 function carefulOrder(draft: Draft, states: States): MidState[] | null {
   return stepByStep(draft, states, (_, { harm: { flows, subnets } }) => [flows.length, subnets.length]);
 }
 
 /**
- * Each time the step of the least cost, the first that costs nothing: those on the same device go first, then as `rank` says.
- * Null where a step cannot be followed by any. `costOf` gives null for what may not be done.
+ * Takes the step of least cost each time, or the first that costs nothing; steps on the same device first, then by `rank`. Null if no
+ * step can follow. `costOf` returns null for steps that are not allowed.
  */
 function stepByStep(
   draft: Draft,

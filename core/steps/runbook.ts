@@ -31,7 +31,7 @@ export interface Visit {
   /** Flows and subnets that work before and after the change and not from this visit on, and the visit by which they do again. */
   readonly breaks: readonly { readonly flow: string; readonly until: number }[];
   readonly unreached: readonly { readonly subnet: string; readonly from: string; readonly until: number }[];
-  /** Space that nobody owns to which packets go in circles from this visit on, and neither before nor after the change. */
+  /** Unused ranges for which packets loop from this visit on, but not before or after the change. */
   readonly loops: readonly { readonly range: string; readonly from: string; readonly until: number }[];
   /** Single failures that would break a flow now which survives them both before and after the change. */
   readonly risks: readonly { readonly failed: string; readonly flow: string }[];
@@ -40,7 +40,7 @@ export interface Visit {
 export interface Runbook {
   /** Whether nothing that works before and after the change is broken after any step, which was proven state by state. */
   readonly safe: boolean;
-  /** What was held against the plans before and after: so many states, in each so many flows and subnets. */
+  /** The extent of the proof: states, and flows and subnets checked in each. */
   readonly proven: { readonly states: number; readonly flows: number; readonly subnets: number };
   readonly visits: readonly Visit[];
   /** How many times a flow takes another path, over all steps. */
@@ -121,8 +121,8 @@ export function runbookOf(before: Scenario, after: Scenario, prefer: Preference 
   };
 }
 
-/** Steps up to which the order of the other preference is looked for: it tries each step at each place. */
-const MOST_COMPARED = 40;
+/** Up to this many steps, the order of the other preference is computed too. */
+const MAX_COMPARED = 40;
 
 /** Positions as people count them. */
 function numbered(runs: readonly (readonly number[])[]): number[][] {
@@ -188,7 +188,7 @@ function alternativeTo(
   states: States,
   prefer: Preference,
 ): Runbook["alternative"] {
-  if (!order.safe || draft.steps.length > MOST_COMPARED) return null;
+  if (!order.safe || draft.steps.length > MAX_COMPARED) return null;
   const last = order.states.at(-1);
   const least = last ? movedBetween(states.start, last) : 0;
   if (prefer === "visits" && movedIn(order, states.start) === least) return null;

@@ -101,7 +101,7 @@ function renumbered(
 interface Bad {
   readonly flows: number;
   readonly subnets: number;
-  /** Prefixes that nobody owns to which a device's packets go in circles. */
+  /** Unused prefixes for which a device's packets loop. */
   readonly loops: number;
 }
 

@@ -86,7 +86,7 @@ export function StandingTold({ shown, standing }: StandingToldProps) {
   );
 }
 
-/** Steps were ticked in another order than was proven: the network as it is, and what differs from before the change. */
+/** For steps that were ticked in an unproven order: a link to the network with these steps, and their impact. */
 function TrueState({ change }: Pick<ChangeShown, "change">) {
   const { planId, params } = usePlan();
   const ticks = ticksOf(change.events).length;

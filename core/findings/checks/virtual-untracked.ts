@@ -62,7 +62,7 @@ export const virtualUntracked: Check = {
     }),
 };
 
-/** Ways out that nothing tracks; those of both families on one interface together, since they are set up alike. */
+/** Untracked uplinks. Virtual routers of both families on one interface form one entry, since they are set up alike. */
 function uplinksOf(context: Context): Kept[][] {
   const untracked = keptActive(context).filter(
     ({ standing: { active }, lowered }) => !active.owner && lowered >= active.priority,

@@ -17,7 +17,7 @@ export interface ShownDifference {
   takeable: boolean;
 }
 
-export interface ShownIgnored {
+export interface IgnoredDifference {
   key: string;
   device: string;
   text: string;
@@ -26,7 +26,7 @@ export interface ShownIgnored {
 
 interface DriftViewProps {
   differences: ShownDifference[];
-  ignored: ShownIgnored[];
+  ignored: IgnoredDifference[];
   compared: string[];
   readAt: { device: string; at: Date }[];
   work: ShownWork[];
@@ -77,7 +77,7 @@ export function DriftView({ differences, ignored, compared, readAt, work, told: 
     <div className="mt-3 flex flex-col gap-4">
       <p data-testid="drift-summary">
         {differences.length === 0
-          ? `No drift: ${compared.length === 1 ? "the device matches" : `all ${compared.length} devices match`} the plan${ignored.length > 0 ? ", apart from what is ignored" : ""}.`
+          ? `No drift: ${compared.length === 1 ? "the device matches" : `all ${compared.length} devices match`} the plan${ignored.length > 0 ? ", apart from ignored differences" : ""}.`
           : `${differences.length} ${differences.length === 1 ? "difference" : "differences"} between the plan and the last readings of ${readAt.length} ${readAt.length === 1 ? "device" : "devices"}.`}{" "}
         <span className="text-ink-2">
           Predictions assume{" "}
@@ -156,7 +156,7 @@ export function DriftView({ differences, ignored, compared, readAt, work, told: 
 }
 
 /** Differences that are ignored for good, each with its reason. */
-function Ignored({ ignored, edits, busy }: { ignored: ShownIgnored[]; edits: boolean; busy: boolean }) {
+function Ignored({ ignored, edits, busy }: { ignored: IgnoredDifference[]; edits: boolean; busy: boolean }) {
   const { labels } = usePlan();
   if (ignored.length === 0) return null;
   return (
