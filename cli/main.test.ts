@@ -279,7 +279,11 @@ describe("what devices say", () => {
 
   it("goes into a plan that is there, and drift is told with exit code 1", () => {
     const plan = file("tern-plan.yaml", call("read", table, ...words).out);
-    expect(json("drift", plan, table, ...words)).toEqual({ differences: [], compared: ["tern"] });
+    expect(json("drift", plan, table, ...words)).toEqual({
+      differences: [],
+      ignored: [],
+      compared: ["tern"],
+    });
     const later = file("tern.txt", " H 0.0.0.0/0 198.51.100.1 wan1 [7/0]\n O 198.51.100.0/30 - wan1 [0/0]\n");
     const { code, out } = call("drift", plan, later, ...words);
     expect(code).toBe(1);
@@ -349,7 +353,9 @@ describe("the steps of a change", () => {
     });
     expect(json("diff", join(plans, "01.json"), wanted).routes.added.length).toBeLessThan(2);
     const said = call("steps", demo, wanted).out;
-    expect(said).toContain("Safe: traffic that works before and after also works after every step.");
+    expect(said).toContain(
+      "Safe: traffic that works before and after also works after every step (3 states, each with 11 flows",
+    );
     expect(said).toContain("before  office-core-1: 172.20.97.0/24 via 172.20.255.26");
   });
 

@@ -43,6 +43,9 @@ describe("every command answers in the shape that docs/output.schema.json tells"
     const { json, code } = call("steps", demo("three-routers"), demo("three-routers"));
     expect(outputSchemas.steps.parse(json)).toEqual({
       safe: true,
+      proven: { states: 0, flows: 1, subnets: 5 },
+      moved: 0,
+      alternative: null,
       visits: [],
       anyOrder: [],
       helpers: null,

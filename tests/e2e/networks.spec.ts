@@ -1,7 +1,7 @@
 import { readFileSync } from "node:fs";
 import { expect, type Page, test } from "@playwright/test";
 import { fill } from "./forms.ts";
-import { expectAnswer, goTo, ready } from "./plan.ts";
+import { expectAnswer, freshPlan, goTo, ready } from "./plan.ts";
 
 // Whole networks drawn up in the interface alone, without a line of a document.
 
@@ -335,4 +335,18 @@ test("a pasted list proposes the links that its subnets imply", async ({ page })
   await saved(page, () => page.getByRole("button", { name: "Add to network" }).click());
   await expect(page.getByRole("link", { name: "west – east", exact: true })).toBeVisible();
   await expect(page.getByRole("link", { name: "west – desk", exact: true })).toBeVisible();
+});
+
+test("a form says which errors saving would cause: an address that another device on the segment has", async ({
+  page,
+}) => {
+  const plan = await freshPlan(page);
+  await goTo(page, `${plan}/devices/office-core-2?edit=port:core`);
+  await ready(page);
+  const form = page.getByRole("form", { name: /^Edit core/ });
+  await form.getByLabel("Addresses").fill("172.20.0.2/24");
+  await expect(form.getByRole("status")).toContainText("New finding");
+  await expect(form.getByRole("status")).toContainText("172.20.0.2");
+  await form.getByLabel("Addresses").fill("172.20.0.3/24");
+  await expect(form.getByRole("status")).toHaveText("");
 });

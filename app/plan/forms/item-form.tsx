@@ -6,6 +6,7 @@ import { Confirm } from "../../ui/dialog.tsx";
 import { type Choice, Pick } from "../../ui/select.tsx";
 import { SuggestField } from "../../ui/suggest-field.tsx";
 import { ChangeList } from "../impact/change-list.tsx";
+import { FormWarnings } from "./form-warnings.tsx";
 
 export type Values = Readonly<Record<string, string>>;
 
@@ -87,6 +88,7 @@ export function ItemForm({ spec, editing, onDone, onCancel }: ItemFormProps) {
     editing.save(reading.edit);
   };
 
+  const draft = values === spec.initial ? null : spec.read(values);
   const fields = spec.fields(values);
   const known = new Set(fields.map((field) => field.name));
   const general = [
@@ -108,6 +110,7 @@ export function ItemForm({ spec, editing, onDone, onCancel }: ItemFormProps) {
           />
         ))}
       </div>
+      <FormWarnings edit={draft?.ok ? draft.edit : null} />
       {general.length > 0 && (
         <p role="alert" className="text-stop">
           <Coded text={general.join("; ")} />
