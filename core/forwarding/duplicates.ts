@@ -1,5 +1,5 @@
 import { type Address, type Family, formatAddress, isLinkLocal, widthOf } from "../address/index.ts";
-import { addressAt, type Network, onceFor } from "../network/index.ts";
+import { addressAt, type Network, onceFor, type State } from "../network/index.ts";
 import type { Trip } from "./flow.ts";
 
 /** An address that two enabled interfaces have. */
@@ -50,14 +50,33 @@ const doubtful = onceFor(
     ),
 );
 
-export function hasDoubtful(network: Network): boolean {
-  return doubtful(network).size > 0;
+/**
+ * Virtual addresses with two Active routers on one link, since a deaf one hears no other (rule 2.6): frames go to the one that sent
+ * last. In text.
+ */
+function twiceActive({ network, deaf, roles }: State): ReadonlySet<string> {
+  if (!deaf || network.virtuals.length === 0) return none;
+  const { virtuals } = network;
+  const found = network.virtualGroups.flatMap(({ members }) => {
+    const active = members.filter((v) => roles.virtualActive[v]);
+    return active.length > 1 && active.some((v) => deaf[virtuals[v].interface])
+      ? active.flatMap((v) => virtuals[v].addresses.map(formatAddress))
+      : [];
+  });
+  return new Set(found);
 }
 
-/** Whether the next hop, source or destination of a way is an address that stands twice: who answers is not known. */
-export function isDoubtful(network: Network, { branches }: Trip): boolean {
+const none: ReadonlySet<string> = new Set();
+
+/** Whether some address of the state may be answered by more than one device. */
+export function hasDoubtful(state: State): boolean {
+  return doubtful(state.network).size > 0 || twiceActive(state).size > 0;
+}
+
+/** Whether the next hop, source or destination of a way is an address that several devices may answer for. */
+export function isDoubtful(state: State, { branches }: Trip): boolean {
   if (branches.some(({ uncertain }) => uncertain)) return true;
-  const of = doubtful(network);
+  const of = new Set([...doubtful(state.network), ...twiceActive(state)]);
   if (of.size === 0) return false;
   const stands = (address: Address | null | undefined) => address && of.has(formatAddress(address));
   return branches.some(({ outbound, reply }) =>

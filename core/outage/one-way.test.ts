@@ -1,6 +1,8 @@
 import { describe, expect, it } from "vitest";
 import { endOf, engineOf, planOf, tripOf, worldWith } from "../../tests/support/plans.ts";
 import { pairOfFirewalls, twoGateways } from "../../tests/support/shared-plans.ts";
+import { outcomeIn } from "../convergence/index.ts";
+import { askFrom } from "../forwarding/index.ts";
 import { applyEdit, type Edit, type Outage, type Plan, removalOf, renamed } from "../plan/index.ts";
 import { timelineReport } from "../reports/index.ts";
 import { NetworkModel } from "../scenario/index.ts";
@@ -130,6 +132,14 @@ describe("rule 2.6: a link fails in one direction", () => {
         .filter(({ index }) => model.under([ref]).world.state.roles.virtualActive[index])
         .map(({ interface: i }) => network.devices[network.interfaces.device[i]].id);
     expect(activeUnder("link:lan@rb")).toEqual(["ra", "rb"]);
+    // The host's frames go to the one that sent last: which of them is not known.
+    const asked = askFrom(network, network.plan.flows[0]);
+    if (!asked.ok) throw new Error(asked.message);
+    const under = (ref: string) => model.under([ref]);
+    const uncertain = (ref: string) =>
+      outcomeIn(under(ref).world, asked.question, under(ref).gateways).uncertain;
+    expect(uncertain("link:lan@rb")).toBe(true);
+    expect(uncertain("link:lan@ra")).toBe(false);
     // A deaf Active is heard by its Backup, which stays Backup.
     expect(activeUnder("link:lan@ra")).toEqual(["ra"]);
   });

@@ -120,7 +120,7 @@ export function pathReport(world: World, gateways: readonly GatewayRecord[], tri
     outbound: withPaths(world, worst.outbound, outWalks),
     reply: worst.reply ? withPaths(world, worst.reply, backWalks) : null,
     seen: seenReport(world, worst),
-    ...marksOf({ partly: worksPartly(trip), uncertain: isDoubtful(world.state.network, trip) }),
+    ...marksOf({ partly: worksPartly(trip), uncertain: isDoubtful(world.state, trip) }),
   };
   const assumed = assumedIn(trip);
   if (assumed.length > 0) report.assumed = assumed;

@@ -85,7 +85,7 @@ export class FlatTrips {
   /** What becomes of a flow in a world. */
   outcome(world: World, question: Question, gateways: readonly GatewayRecord[]): Outcome {
     this.out.tellGateways(gateways);
-    const inFull = question.mustBeDenied || hasDoubtful(world.state.network);
+    const inFull = question.mustBeDenied || hasDoubtful(world.state);
     if (inFull || !this.walk(world, question)) return this.inFull(world, question, gateways);
     const { verdict, ended } = this;
     return {
@@ -238,7 +238,7 @@ export class FlatTrips {
       verdict: trip.verdict,
       carriers: carriersOfTrip(gateways, trip),
       partly: worksPartly(trip),
-      uncertain: isDoubtful(world.state.network, trip),
+      uncertain: isDoubtful(world.state, trip),
       ended: trip.worst.outbound.drop?.code ?? trip.worst.reply?.drop?.code ?? null,
       ...(question.mustBeDenied ? { arrival: arrivalOf(trip) } : {}),
     };
