@@ -60,12 +60,12 @@ export function timelineOf(
   const unknown = new Map([latest, shortest].flatMap((run) => [...run.unknown]));
   const more = thorough ? runsOf(unknown).map((phase) => simulate(engine, asked, steps, phase)) : [];
   const runs = [latest, ...(shortest === latest ? [] : [shortest]), ...more];
-  if (thorough) {
-    const onlyProbes = [...unknown.keys()].every((name) => name.startsWith(PROBE_PHASE));
-    for (const phases of probePhasesOf(engine.network, unknown, steps, [latest, shortest]))
-      for (const end of onlyProbes ? (["max"] as const) : (["max", "min"] as const))
-        runs.push(simulate(engine, asked, steps, end, phases));
-  }
+  const onlyProbes = [...unknown.keys()].every((name) => name.startsWith(PROBE_PHASE));
+  const ends = onlyProbes ? (["max"] as const) : (["max", "min"] as const);
+  const { phases, complete } = thorough
+    ? probePhasesOf(engine.network, unknown, steps, [latest, shortest], ends.length)
+    : { phases: [], complete: true };
+  for (const phase of phases) for (const end of ends) runs.push(simulate(engine, asked, steps, end, phase));
   /** The summed outage of all flows, by run. */
   const sums = runs.map(() => 0);
   const flows = asked.questions.map((question, i): FlowTimeline => {
@@ -101,25 +101,32 @@ export function timelineOf(
       cases: cases.map(({ spans }) => rounded(spans, Math.ceil)),
     };
   });
-  const beyondCombining = unknown.size > MOST_COMBINED ? unknown.size : 0;
+  const beyondCombining = unknown.size > MOST_COMBINED || !complete ? unknown.size : 0;
   const longest = runs[sums.indexOf(Math.max(...sums))] ?? latest;
   return { longest, shortest, runs, flows, beyondCombining };
 }
 
-/** Phases that are tried per probe, and combinations of the phases of several probes. */
+/** Phases that are tried per probe. */
 const MAX_PHASES = 48;
+/** Simulations for phases of probes: at most this many, and fewer on large networks, where each takes longer. */
 const MAX_PHASE_RUNS = 256;
+const MIN_PHASE_RUNS = 16;
+const PHASE_RUNS_TIMES_DEVICES = 16_000;
 
 /**
  * Phases of probes at which the order of events changes (rule 9.3): a probe is sent or given up just before or just after a step
- * or another event. All combinations, or if these are too many, one probe at a time.
+ * or another event. All combinations, or if these are too many, one probe at a time, as far as the simulations go: then they are
+ * not `complete`. Each phase is simulated `runsEach` times.
  */
 function probePhasesOf(
-  { watches }: Network,
+  { watches, devices }: Network,
   unknown: ReadonlyMap<string, Interval>,
   steps: readonly Step[],
   runs: readonly Simulation[],
-): ProbePhases[] {
+  runsEach: number,
+): { phases: ProbePhases[]; complete: boolean } {
+  const most =
+    Math.min(MAX_PHASE_RUNS, Math.max(MIN_PHASE_RUNS, PHASE_RUNS_TIMES_DEVICES / devices.length)) / runsEach;
   const probes = watches.flatMap(({ index, watch }) =>
     watch.kind === "probe" && unknown.has(PROBE_PHASE + index) ? [{ index, watch }] : [],
   );
@@ -144,13 +151,21 @@ function probePhasesOf(
       .flatMap((ms) => [false, true].map((isJustBefore): ProbePhase => ({ sentMs: ms, isJustBefore })));
   });
   const combinations = choices.reduce((product, { length }) => product * length, 1);
-  if (probes.length > 1 && combinations > MAX_PHASE_RUNS)
-    return probes.flatMap(({ index }, n) => choices[n].map((phase) => new Map([[index, phase]])));
-  return choices.reduce<Map<number, ProbePhase>[]>(
+  if (combinations > most) {
+    const single = probes.flatMap(({ index }, n) => choices[n].map((phase) => new Map([[index, phase]])));
+    const step = Math.max(1, single.length / most);
+    const phases = Array.from(
+      { length: Math.floor(single.length / step) },
+      (_, n) => single[Math.floor(n * step)],
+    );
+    return { phases, complete: false };
+  }
+  const phases = choices.reduce<Map<number, ProbePhase>[]>(
     (maps, list, n) =>
       maps.flatMap((map) => list.map((phase) => new Map([...map, [probes[n].index, phase]]))),
     probes.length ? [new Map()] : [],
   );
+  return { phases, complete: true };
 }
 
 /** Up to so many unknown phases every combination of their ends is simulated; up to so many one is turned at a time. */
