@@ -1,4 +1,4 @@
-import type { Network, State } from "../network/index.ts";
+import type { Network, State, WatchRecord } from "../network/index.ts";
 import type { Probe } from "../plan/index.ts";
 
 /** When a probe sends: at `sentMs`, and every interval before and after it. */
@@ -44,6 +44,7 @@ export class ProbeClocks {
   private readonly roseAtMs = new Map<number, number>();
   private deviceAlive: Uint8Array;
   private readonly network: Network;
+  private readonly probes: readonly WatchRecord[];
 
   /** From a settled state. `phaseOf` gives the phase of a clock that is needed for the first time. */
   constructor(
@@ -52,27 +53,29 @@ export class ProbeClocks {
     private readonly phaseOf: (watch: number, probe: Probe) => ProbePhase,
   ) {
     this.network = settled.network;
+    this.probes = this.network.watches.filter(({ watch }) => watch.kind === "probe");
     this.deviceAlive = settled.deviceAlive;
   }
 
-  /** Sets the present readings. Returns the probes that go down at once because they or their devices have failed. */
-  look(state: State, reads: Uint8Array, failed: ReadonlySet<number>, nowMs: number): number[] {
-    this.reads = reads;
-    const downAtOnce: number[] = [];
-    for (const { watch, index, device } of this.network.watches) {
-      if (watch.kind !== "probe") continue;
+  /**
+   * Sets the present readings. In `read` probes keep their states, since they change by their own clocks; those that have failed, or
+   * whose devices have, go down at once.
+   */
+  look(state: State, read: Uint8Array, failed: ReadonlySet<number>, nowMs: number) {
+    this.reads = read.slice();
+    for (const { watch, index, device } of this.probes) {
       const alive = state.deviceAlive[device];
       if (alive && !this.deviceAlive[device]) {
         this.roseAtMs.set(index, nowMs);
         this.clocks.delete(index);
       }
-      if (!alive || failed.has(index)) {
-        this.forget(index);
-        if (this.believed[index]) downAtOnce.push(index);
-      } else if (reads[index] !== this.believed[index]) this.wake(index, watch, nowMs);
+      const isUp = this.believed[index];
+      const isOut = !alive || failed.has(index);
+      if (isOut) this.forget(index);
+      else if (read[index] !== isUp) this.wake(index, watch as Probe, nowMs);
+      read[index] = isOut ? 0 : isUp;
     }
     this.deviceAlive = state.deviceAlive;
-    return downAtOnce;
   }
 
   private forget(index: number) {
@@ -86,10 +89,9 @@ export class ProbeClocks {
     if (this.clocks.has(index)) return;
     const rose = this.roseAtMs.get(index);
     const phase = rose === undefined ? this.phaseOf(index, probe) : { sentMs: rose, isJustBefore: false };
-    const clock: Clock = { phase, lastSentMs: Number.NEGATIVE_INFINITY, givenUpAtMs: [], row: 0 };
     // Probes sent up to now changed nothing.
-    clock.lastSentMs = lastBefore(phase, probe.intervalMs, nowMs);
-    this.clocks.set(index, clock);
+    const lastSentMs = lastBefore(phase, probe.intervalMs, nowMs);
+    this.clocks.set(index, { phase, lastSentMs, givenUpAtMs: [], row: 0 });
   }
 
   /** The next moment at which a probe is sent or given up, after `now`; null where all are at rest. */

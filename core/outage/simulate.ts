@@ -348,7 +348,7 @@ class Simulator {
     const read = watchesNear(this.engine.healthy.world, world).slice();
     const told = this.sessionsTold(world, failedWatches);
     for (const w of told) read[w] = this.believed.watchUp[this.network.watches[w].partner];
-    this.lookAtProbes(state, read, failedWatches);
+    this.probes.look(state, read, failedWatches, this.nowMs);
     this.aim("watchUp", this.withGroupsOfBeliefs(read, failedWatches), (w, up) =>
       failedWatches.has(w) || told.has(w)
         ? { min: 0, max: 0 }
@@ -367,15 +367,6 @@ class Simulator {
     this.aim("pairActive", activeMembersIn(world), (place, active) =>
       this.elections.memberDelay(state, place, active),
     );
-  }
-
-  /** Probes change by their own clocks: `read` gets their present states, or down if they have failed. */
-  private lookAtProbes(state: State, read: Uint8Array, failedWatches: ReadonlySet<number>) {
-    const { watchUp } = this.believed;
-    const downAtOnce = this.probes.look(state, read.slice(), failedWatches, this.nowMs);
-    for (const { watch, index } of this.network.watches)
-      if (watch.kind === "probe") read[index] = watchUp[index];
-    for (const w of downAtOnce) read[w] = 0;
   }
 
   /** A bundle follows what its device takes its members for, a tagged interface the one that it passes (rule 15). */

@@ -130,13 +130,13 @@ function probePhasesOf(
   const probes = watches.flatMap(({ index, watch }) =>
     watch.kind === "probe" && unknown.has(PROBE_PHASE + index) ? [{ index, watch }] : [],
   );
-  const meets = (index: number, what: Happening) =>
-    what.kind === "watch"
-      ? what.watch !== index && watches[what.watch].watch.kind !== "group"
-      : what.kind !== "flow";
+  const isGroup = (what: Happening) => what.kind === "watch" && watches[what.watch].watch.kind === "group";
+  const events = runs
+    .flatMap((run) => run.events)
+    .filter(({ what }) => what.kind !== "flow" && !isGroup(what));
   const moments = (index: number) => [
     ...steps.map(({ atMs }) => atMs),
-    ...runs.flatMap(({ events }) => events.flatMap(({ atMs, what }) => (meets(index, what) ? [atMs] : []))),
+    ...events.flatMap(({ atMs, what }) => (what.kind === "watch" && what.watch === index ? [] : [atMs])),
   ];
   const choices = probes.map(({ index, watch }) => {
     const { intervalMs, timeoutMs } = watch;
