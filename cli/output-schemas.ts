@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { preferences } from "../core/steps/index.ts";
 import { deviceFactsSchema } from "../exchange/facts/index.ts";
 
 /** The shapes of what the command line prints with --json. The JSON Schema in docs/ is made of these. */
@@ -189,7 +190,7 @@ const stepTexts = z.strictObject({
 });
 const visitNumber = z.number().int().min(1);
 const count = z.number().int().min(0);
-const preference = z.enum(["visits", "traffic"]);
+const preference = z.enum(preferences);
 const steps = z.strictObject({
   safe: z.boolean(),
   proven: z.strictObject({ states: count, flows: count, subnets: count }),

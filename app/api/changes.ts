@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { itemPhrase } from "../../core/plan/index.ts";
-import type { Runbook } from "../../core/steps/index.ts";
+import { preferences, type Runbook } from "../../core/steps/index.ts";
 import { auditDetail } from "../../server/access/audit.ts";
 import {
   approveChange,
@@ -40,7 +40,7 @@ const wordsSchema = z.strictObject({
   notes: z.string().max(10_000).default(""),
 });
 
-const proposalSchema = wordsSchema.extend({ prefer: z.enum(["visits", "traffic"]).default("visits") });
+const proposalSchema = wordsSchema.extend({ prefer: z.enum(preferences).default("visits") });
 
 const asDone = (done: Done) => {
   if (!done.ok) throw new Problem(done.error.startsWith("there is no such") ? 404 : 409, done.error);

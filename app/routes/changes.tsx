@@ -1,5 +1,6 @@
 import { data, redirect } from "react-router";
 import { z } from "zod";
+import { preferences } from "../../core/steps/index.ts";
 import { auditDetail } from "../../server/access/audit.ts";
 import { lackOf, permit, permitIfAllowed } from "../../server/access/permit.ts";
 import {
@@ -42,7 +43,7 @@ const formSchema = z.discriminatedUnion("do", [
   z.object({
     do: z.literal("propose"),
     replaces: z.string().optional(),
-    prefer: z.enum(["visits", "traffic"]).default("visits"),
+    prefer: z.enum(preferences).default("visits"),
     ...wordFields,
   }),
 ]);

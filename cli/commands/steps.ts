@@ -1,7 +1,7 @@
 import { mkdirSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { Option } from "commander";
-import { type Preference, runbookOf } from "../../core/steps/index.ts";
+import { type Preference, preferences, runbookOf } from "../../core/steps/index.ts";
 import { writePlanText } from "../../exchange/plan-text.ts";
 import { withTexts } from "../../exchange/texts/index.ts";
 import type { CommandLine } from "../command-line.ts";
@@ -26,7 +26,7 @@ export function stepsCommand(cli: CommandLine) {
         "--prefer <goal>",
         "among safe orders: the fewest visits, or the least traffic moved to another path",
       )
-        .choices(["visits", "traffic"])
+        .choices(preferences)
         .default("visits"),
     )
     .addOption(formatOption())

@@ -1,9 +1,11 @@
+import { addTo } from "../network/index.ts";
 import type { Draft } from "./atoms.ts";
 import { isSafe } from "./harm.ts";
 import { type MidState, movedBetween, type States } from "./states.ts";
 
 /** Among orders that harm equally little: the fewest device visits, or the least traffic moved to another path. */
-export type Preference = "visits" | "traffic";
+export const preferences = ["visits", "traffic"] as const;
+export type Preference = (typeof preferences)[number];
 
 /** An order of the steps, and what is known of it. */
 export interface Order {
@@ -34,13 +36,18 @@ export function findOrder(draft: Draft, states: States, prefer: Preference = "vi
     if (calm?.every(({ harm }) => isSafe(harm)))
       return { states: calm, safe: true, best: draft.steps.length <= MAX_CALM_STEPS };
   }
-  const once = onceEach(draft, states);
+  const byDevice = stepsByDevice(draft);
+  const isSmall = draft.steps.length <= EVERY_ORDER;
+  const tryVisits = byDevice.size <= MAX_DEVICES;
+  const once = tryVisits ? onceEach(draft, states, byDevice) : null;
   if (once) return { states: once, safe: true, best: true };
-  if (draft.steps.length <= EVERY_ORDER) {
+  const quick = tryVisits && isSmall ? null : greedyOrder(draft, states);
+  if (quick && !tryVisits && visitsOf(draft, quick).length === byDevice.size)
+    return { states: quick, safe: true, best: true };
+  if (isSmall) {
     const best = leastHarm(draft, states, "visits");
     return best && { states: best, safe: best.every(({ harm }) => isSafe(harm)), best: true };
   }
-  const quick = greedyOrder(draft, states);
   if (quick) return { states: quick, safe: true, best: false };
   const rough = carefulOrder(draft, states);
   return rough && { states: rough, safe: false, best: false };
@@ -187,11 +194,11 @@ function leastHarm(draft: Draft, states: States, prefer: Preference): MidState[]
 }
 
 /** The cheapest safe order that visits each device once; null if none was found. */
-function onceEach(draft: Draft, states: States): MidState[] | null {
-  const byDevice = new Map<string | null, number[]>();
-  for (const [n, { device }] of draft.steps.entries())
-    byDevice.set(device, [...(byDevice.get(device) ?? []), n]);
-  if (byDevice.size > MAX_DEVICES) return greedyOnceEach(draft, states, byDevice.size);
+function onceEach(
+  draft: Draft,
+  states: States,
+  byDevice: ReadonlyMap<string | null, readonly number[]>,
+): MidState[] | null {
   const found = cheapest(
     states.start,
     states,
@@ -207,9 +214,10 @@ function onceEach(draft: Draft, states: States): MidState[] | null {
   return found && pathTo(found);
 }
 
-function greedyOnceEach(draft: Draft, states: States, devices: number): MidState[] | null {
-  const quick = greedyOrder(draft, states);
-  return quick && visitsOf(draft, quick).length === devices ? quick : null;
+function stepsByDevice({ steps }: Draft): Map<string | null, number[]> {
+  const byDevice = new Map<string | null, number[]>();
+  for (const [n, { device }] of steps.entries()) addTo(byDevice, device, n);
+  return byDevice;
 }
 
 /** All steps of one device in a safe order, in the order of `rank` if possible. Null if there is none. */

@@ -81,9 +81,10 @@ export function planWith(
  * plan before, all of them the plan after. Null where the runbook is of other plans.
  */
 export function planAfter(before: Plan, after: Plan, runbook: Stepped, steps: number): Plan | null {
-  if (steps >= stepCount(runbook)) return after;
-  if (steps === 0) return before;
-  let left = steps;
-  for (const plan of plansOf(before, after, runbook)) if (--left === 0) return plan;
-  return null;
+  return planWith(
+    before,
+    after,
+    runbook,
+    Array.from({ length: Math.min(steps, stepCount(runbook)) }, (_, n) => n),
+  );
 }

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Form, useNavigation } from "react-router";
 import type { Change } from "../../../core/plan/index.ts";
-import { type Preference, type Runbook, stepCount } from "../../../core/steps/index.ts";
+import { type Preference, preferences, type Runbook, stepCount } from "../../../core/steps/index.ts";
 import type { HistoryEntry } from "../../../server/plans.ts";
 import { useAsking } from "../../engine/asking.ts";
 import { downOf } from "../../plan/down.ts";
@@ -11,6 +11,7 @@ import { usePlan } from "../../plan/open-plan.tsx";
 import { useRights } from "../../plan/rights.tsx";
 import { ChooseOne } from "../../ui/toggle-group.tsx";
 import { Waiting } from "../../ui/waiting.tsx";
+import { loopingRanges } from "./looping-ranges.ts";
 import { ProposeForm } from "./propose-form.tsx";
 
 interface DraftProps {
@@ -120,7 +121,7 @@ function Alternative({
         label="Preferred order"
         value={prefer}
         onChange={(value) => onChoose(value as Preference)}
-        options={(["visits", "traffic"] as const).map((value) => ({
+        options={preferences.map((value) => ({
           value,
           text: `${value === "visits" ? "Fewest visits" : "Least traffic moved"}: ${orderSize(orders[value])}`,
         }))}
@@ -143,7 +144,6 @@ export function OrderTold({ runbook: { safe, proven, visits, helpers, unproven }
   const circling = visits.flatMap(({ loops }, v) =>
     loops.map(({ range, until }) => ({ range, from: v + 1, until })),
   );
-  const ranges = new Map(circling.map((one) => [one.range, one]));
   const lost = visits.reduce((sum, { unreached }) => sum + unreached.length, 0);
   return (
     <>
@@ -167,7 +167,7 @@ export function OrderTold({ runbook: { safe, proven, visits, helpers, unproven }
           </strong>
         )}
       </p>
-      {[...ranges.values()].map(({ range, from, until }) => (
+      {loopingRanges(circling).map(({ range, from, until }) => (
         <p key={range} className="text-warn">
           No host uses <span className="addr">{range}</span>; packets to it loop from visit {from} to visit{" "}
           {until}.

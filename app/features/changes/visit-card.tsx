@@ -4,6 +4,7 @@ import type { TextedRunbook, TextedVisit } from "../../../exchange/texts/index.t
 import { usePlan } from "../../plan/open-plan.tsx";
 import { elementLabel, plainText } from "../../plan/told-parts.ts";
 import { CheckList } from "./check-list.tsx";
+import { loopingRanges } from "./looping-ranges.ts";
 import type { ChangeShown } from "./shown.ts";
 import { StepText, type Form as TextForm } from "./texts.tsx";
 import { Tick } from "./tick.tsx";
@@ -101,7 +102,7 @@ function Meanwhile({ visit: { breaks, unreached, loops, risks } }: { visit: Text
         </li>
       ))}
       {unreached.length > 8 && <li className="text-stop">and {unreached.length - 8} more</li>}
-      {[...new Map(loops.map((loop) => [loop.range, loop])).values()].map(({ range, until }) => (
+      {loopingRanges(loops).map(({ range, until }) => (
         <li key={range} className="text-warn">
           No host uses <span className="addr">{range}</span>; packets to it loop until visit {until}.
         </li>

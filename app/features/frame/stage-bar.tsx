@@ -30,22 +30,24 @@ export function StageBar({ stage: { change, steps, byTicks } }: { stage: Stage }
       <Link className="name-link whitespace-nowrap font-medium" to={`/plans/${planId}/changes/${change}`}>
         Change {change}
       </Link>
-      <div className={byTicks ? "hidden" : "flex items-center gap-1"}>
-        {steps > 0 ? (
-          <Link className="button" to={at(steps - 1)} replace>
-            Back
-          </Link>
-        ) : (
-          <span className="button opacity-50">Back</span>
-        )}
-        {steps < all.length ? (
-          <Link className="button" to={at(steps + 1)} replace>
-            Next
-          </Link>
-        ) : (
-          <span className="button opacity-50">Next</span>
-        )}
-      </div>
+      {!byTicks && (
+        <div className="flex items-center gap-1">
+          {steps > 0 ? (
+            <Link className="button" to={at(steps - 1)} replace>
+              Back
+            </Link>
+          ) : (
+            <span className="button opacity-50">Back</span>
+          )}
+          {steps < all.length ? (
+            <Link className="button" to={at(steps + 1)} replace>
+              Next
+            </Link>
+          ) : (
+            <span className="button opacity-50">Next</span>
+          )}
+        </div>
+      )}
       <p role="status" data-testid="stage" className="min-w-0 max-w-[340px] truncate">
         <strong>
           {byTicks

@@ -6,6 +6,7 @@ import type { OwnWords } from "../../../engine/words.server.ts";
 import { elementLabel, type Labels, plainText } from "../../../plan/told-parts.ts";
 import { clockText } from "../../../ui/clock-time.tsx";
 import { flowWords } from "../flow-words.ts";
+import { loopingRanges } from "../looping-ranges.ts";
 import { stateWords } from "../state-words.ts";
 
 /** A runbook in plain sentences, as paper and Markdown have it. */
@@ -114,7 +115,7 @@ export function toldRunbook(
         ...visit.unreached.map(
           ({ subnet, from, until }) => `${device(from)} cannot reach ${subnet} until visit ${until}.`,
         ),
-        ...[...new Map(visit.loops.map((loop) => [loop.range, loop])).values()].map(
+        ...loopingRanges(visit.loops).map(
           ({ range, until }) => `No host uses ${range}; packets to it loop until visit ${until}.`,
         ),
         ...visit.risks.map(
