@@ -44,13 +44,13 @@ export function driftOf(model: Scenario, said: readonly DeviceFacts[]): Drift {
     );
   }
   const reasons = new Map(model.plan.dismissals.map((one) => [dismissalKey(one), one.reason]));
-  const reasonOf = (entry: DriftEntry) => reasons.get(dismissalKey(ignoringOf(entry)));
+  const judged = differences.map((entry) => ({
+    entry,
+    reason: reasons.get(dismissalKey(ignoringOf(entry))),
+  }));
   return {
-    differences: differences.filter((entry) => reasonOf(entry) === undefined),
-    ignored: differences.flatMap((entry) => {
-      const reason = reasonOf(entry);
-      return reason === undefined ? [] : [{ ...entry, reason }];
-    }),
+    differences: judged.flatMap(({ entry, reason }) => (reason === undefined ? [entry] : [])),
+    ignored: judged.flatMap(({ entry, reason }) => (reason === undefined ? [] : [{ ...entry, reason }])),
     compared,
   };
 }

@@ -15,7 +15,11 @@ const MAX_SEARCHES = 12;
  * Each is proven: the question works with it, and no other traffic gets worse.
  */
 export function remediesOf(scenario: Scenario, question: Question): Edit[] {
-  const context = new Context(scenario);
+  return remediesIn(new Context(scenario), question);
+}
+
+function remediesIn(context: Context, question: Question): Edit[] {
+  const { scenario } = context;
   const translation = translationOf(context, question);
   const proven = translation && isProven(scenario, question, translation) ? [translation] : [];
   const routes = mendingOf(scenario, question);
@@ -26,7 +30,9 @@ export function remediesOf(scenario: Scenario, question: Question): Edit[] {
 export function flowRemedies(context: Context, question: Question, failed: readonly string[] = []): Edit[] {
   const searches = context.once("searches for remedies", () => ({ count: 0 }));
   if (searches.count++ >= MAX_SEARCHES) return [];
-  return remediesOf(failed.length ? context.scenario.under(failed) : context.scenario, question);
+  return failed.length > 0
+    ? remediesOf(context.scenario.under(failed), question)
+    : remediesIn(context, question);
 }
 
 function isProven(scenario: Scenario, question: Question, edit: Edit): boolean {

@@ -76,9 +76,10 @@ export function hasDoubtful(state: State): boolean {
 /** Whether the next hop, source or destination of a way is an address that several devices may answer for. */
 export function isDoubtful(state: State, { branches }: Trip): boolean {
   if (branches.some(({ uncertain }) => uncertain)) return true;
-  const of = new Set([...doubtful(state.network), ...twiceActive(state)]);
-  if (of.size === 0) return false;
-  const stands = (address: Address | null | undefined) => address && of.has(formatAddress(address));
+  const sets = [doubtful(state.network), twiceActive(state)].filter(({ size }) => size > 0);
+  if (sets.length === 0) return false;
+  const stands = (address: Address | null | undefined) =>
+    address && sets.some((of) => of.has(formatAddress(address)));
   return branches.some(({ outbound, reply }) =>
     [outbound, reply].some(
       (walk) =>

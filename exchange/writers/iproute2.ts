@@ -53,6 +53,6 @@ function notWritten(device: Device): string[] {
     .map(
       ({ name }) => `# not written: the lookup of table ${name} together with main; its rules ask it first`,
     );
-  const others = [...(policy ? ["the policy between zones"] : [])].map((what) => `# not written: ${what}`);
+  const others = policy ? ["# not written: the policy between zones"] : [];
   return [...built, ...notOfRoutes, ...overlays, ...others];
 }

@@ -94,6 +94,7 @@ export function FindingRow({ finding, heading, fixes, editing }: FindingRowProps
       {typeof open === "number" && finding.fixes[open] && (
         <EditPreview
           edit={finding.fixes[open].edit}
+          proven
           busy={editing.busy}
           onTake={() => editing.save(finding.fixes[open].edit)}
         />

@@ -54,6 +54,7 @@ export function Mending({ flow }: MendingProps) {
             <p className="mt-1 font-medium">{edit.label}</p>
             <EditPreview
               edit={edit}
+              proven
               busy={editing.busy}
               onTake={() => {
                 setWanted(false);

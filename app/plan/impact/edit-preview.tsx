@@ -11,12 +11,14 @@ import { ImpactView } from "./impact-view.tsx";
 
 interface EditPreviewProps {
   edit: Edit;
+  /** Whether it was proven to make nothing worse: its costs need not be computed again. */
+  proven?: boolean;
   busy: boolean;
   onTake: () => void;
 }
 
 /** An edit that is offered: what it writes, the button that takes it once it is known what it does, and what that is. */
-export function EditPreview({ edit, busy, onTake }: EditPreviewProps) {
+export function EditPreview({ edit, proven = false, busy, onTake }: EditPreviewProps) {
   const { page, frame } = usePlan();
   const down = downOf(frame);
   const { edits } = useRights();
@@ -26,7 +28,9 @@ export function EditPreview({ edit, busy, onTake }: EditPreviewProps) {
     { down, edit },
     { kind: `preview ${edit.label}` },
   );
-  const costs = useAsking(page, "costs", answer?.ok ? { down, edit } : null, { kind: `costs ${edit.label}` });
+  const costs = useAsking(page, "costs", answer?.ok && !proven ? { down, edit } : null, {
+    kind: `costs ${edit.label}`,
+  });
   const trades = (costs.answer?.length ?? 0) > 0;
   const findings = useAsking(page, "findingsAfter", answer?.ok ? { down, edit } : null, {
     kind: `findings ${edit.label}`,
