@@ -87,7 +87,10 @@ class Agent {
         await Promise.all(this.senders.map((sender) => sender.start()));
       } else if (word.say === "shut") {
         this.virtuals.shut(word.ports);
-        tell({ tell: "shut" });
+        tell({ tell: "silent" });
+      } else if (word.say === "die") {
+        this.virtuals.die();
+        tell({ tell: "silent" });
       } else if (word.say === "force") this.watches.force(word.watch, word.down);
       else if (word.say === "cut") this.tunnels.cut(word.port, word.cut);
       else if (word.say === "halt") this.halt();

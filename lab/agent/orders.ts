@@ -103,6 +103,7 @@ export type Word =
   | { readonly say: "force"; readonly watch: string; readonly down: boolean }
   /** Virtual routers of these ports, or of all, step back and say so. */
   | { readonly say: "shut"; readonly ports: readonly string[] | null }
+  | { readonly say: "die" }
   /** A tunnel's interface fails by itself, or is left to its underlay again; by the port that gives it carrier. */
   | { readonly say: "cut"; readonly port: string; readonly cut: boolean }
   | { readonly say: "begin" }
@@ -124,7 +125,7 @@ export type Told =
   /** Whether every watch has been looked at, and every session agreed on its times. */
   | { readonly tell: "settled"; readonly settled: boolean; readonly up: Readonly<Record<string, boolean>> }
   /** Virtual routers have stepped back and said so. */
-  | { readonly tell: "shut" }
+  | { readonly tell: "silent" }
   | { readonly tell: "watch"; readonly watch: string; readonly up: boolean; readonly atMs: number }
   | {
       readonly tell: "virtual";

@@ -74,6 +74,11 @@ export class Virtuals {
     for (const { order, election } of this.all) if (!ports || ports.includes(order.port)) election.stop(true);
   }
 
+  /** The device is dead: its ports are not lost one after the other, with time to announce the first on the next. */
+  die() {
+    for (const { election } of this.all) election.fallSilent();
+  }
+
   private priorityOf({ priority, track }: VirtualOrder): number {
     const lowered = track.reduce((sum, one) => sum + (this.isUp(one) ? 0 : one.lower), 0);
     return Math.max(1, priority - lowered);

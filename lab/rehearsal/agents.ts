@@ -21,7 +21,7 @@ export class AgentProcess {
   readonly happened: Extract<Told, { tell: "watch" | "virtual" }>[] = [];
   private ended: ((told: Extract<Told, { tell: "end" }>) => void) | null = null;
   private started: (() => void) | null = null;
-  private shutDone: (() => void) | null = null;
+  private silenced: (() => void) | null = null;
   readonly ready: Promise<unknown>;
 
   constructor(
@@ -74,7 +74,7 @@ export class AgentProcess {
     else if (told.tell === "settled") {
       this.settled = told.settled;
       this.up = told.up;
-    } else if (told.tell === "shut") this.shutDone?.();
+    } else if (told.tell === "silent") this.silenced?.();
     else if (told.tell === "end") this.ended?.(told);
     else this.happened.push(told);
   }
@@ -85,11 +85,20 @@ export class AgentProcess {
 
   /** Its virtual routers of these ports, or of all, step back; resolves once they have said so. */
   shut(ports: readonly string[] | null): Promise<void> {
+    return this.silence({ say: "shut", ports });
+  }
+
+  /** Its virtual routers stop without a word, all at once; resolves once they have. */
+  die(): Promise<void> {
+    return this.silence({ say: "die" });
+  }
+
+  private silence(word: Word): Promise<void> {
     const done = new Promise<void>((resolve) => {
-      this.shutDone = resolve;
+      this.silenced = resolve;
     });
-    this.say({ say: "shut", ports });
-    return this.orFail(done, "has stepped back");
+    this.say(word);
+    return this.orFail(done, "has stopped its virtual routers");
   }
 
   /** Ends it, and gives what it measured. */

@@ -70,6 +70,7 @@ export async function rehearse(
     {
       force: (device, watch, down) => agentOf(agents, device)?.say({ say: "force", watch, down }),
       shut: async (device, ports) => agentOf(agents, device)?.shut(ports),
+      die: async (device) => agentOf(agents, device)?.die(),
       cut: (end, cut) => {
         const position = lab.tunnels.findIndex((tunnel) => tunnel.end === end);
         if (position < 0) return;

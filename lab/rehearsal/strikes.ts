@@ -11,6 +11,8 @@ import { rewired, takenAlong, wiringOf } from "../wiring.ts";
 export interface Asked {
   force(device: string, watch: string, down: boolean): void;
   shut(device: string, ports: readonly string[] | null): Promise<void>;
+  /** A device fails: its virtual routers say nothing any more. */
+  die(device: string): Promise<void>;
   /** A tunnel's interface fails by itself, or no longer. */
   cut(end: string, cut: boolean): void;
 }
@@ -51,6 +53,7 @@ export class Strikes {
     for (const step of [...steps].sort((a, b) => a.atMs - b.atMs)) {
       await rest(Math.max(0, startMs + step.atMs - this.clock.now()));
       await this.announce(step.shut ?? []);
+      await this.silence(step.fail ?? []);
       this.watches([...(step.fail ?? []), ...(step.shut ?? [])], true);
       this.watches(step.restore ?? [], false);
       const back = new Set((step.restore ?? []).flatMap((ref) => takenAlong(this.plan, ref)));
@@ -70,6 +73,11 @@ export class Strikes {
       else if (element?.kind === "interface") await this.asked.shut(element.device, [portName(element.name)]);
     }
     if (all.length > 0) await rest(ANNOUNCE_MS);
+  }
+
+  private async silence(refs: readonly string[]) {
+    const dying = refs.flatMap((ref) => takenAlong(this.plan, ref)).map(parseElement);
+    await Promise.all(dying.map((element) => element?.kind === "device" && this.asked.die(element.id)));
   }
 
   private watches(refs: readonly string[], down: boolean) {

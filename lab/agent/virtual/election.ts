@@ -73,13 +73,18 @@ export class Election {
 
   /** Its interface is down, or is taken down: `announced`, where it can still say so with priority 0. */
   stop(announced: boolean) {
+    if (this.state === "active" && announced) this.say(0);
+    this.fallSilent();
+    this.leaveTogether();
+  }
+
+  /** Its device is dead: nothing is said any more, for its mates neither, which die with it. */
+  fallSilent() {
     const wasActive = this.state === "active";
-    if (wasActive && announced) this.say(0);
     for (const alarm of [this.down, this.advertise, this.delay]) alarm.stop();
     this.state = "initialize";
     this.isReady = false;
     if (wasActive) this.told(false);
-    this.leaveTogether();
   }
 
   /** Another one of those that are Active together is so no more: it says that it steps back, and waits as Backup. */

@@ -189,6 +189,39 @@ describe("a sync group", () => {
     expect(took[0]?.atMs).toBe(4218.75 + 3000 + 609.375);
   });
 
+  it("says nothing on any segment where its device dies, and priority 0 where one of it is stopped", () => {
+    const said = (end: (group: readonly Election[]) => void) => {
+      const clock = new FakeClock();
+      const sent: number[] = [];
+      const settings = {
+        id: 1,
+        addresses: ["172.20.16.1"],
+        advertMs: 1000,
+        preempt: true,
+        preemptDelayMs: 0,
+      };
+      const group = ["172.20.16.2", "172.20.17.2"].map(
+        (primary) =>
+          new Election(
+            { ...settings, primary },
+            200,
+            clock,
+            ({ priority }) => sent.push(priority),
+            () => {},
+          ),
+      );
+      Election.join(group);
+      for (const one of group) one.start();
+      clock.run(5000);
+      sent.length = 0;
+      end(group);
+      clock.run(200);
+      return sent;
+    };
+    expect(said(([first]) => first.stop(false))).toEqual([0]);
+    expect(said((group) => group.forEach((one) => void one.fallSilent()))).toEqual([]);
+  });
+
   it("stays Backup as a whole where one of it hears a better one", () => {
     const { clock, sides } = two({ a: [200, 50], b: [100, 100] });
     clock.run(20_000);
