@@ -1,5 +1,5 @@
-import type { Flow, Watch } from "../../core/plan/index.ts";
-import { type RouteReport, tableReport } from "../../core/reports/index.ts";
+import type { Flow } from "../../core/plan/index.ts";
+import { type DeviceWatch, type RouteReport, tableReport, watchesOf } from "../../core/reports/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 import { type Board, sweptBoard } from "./board.ts";
 import { type FindingSet, findingSet } from "./findings.ts";
@@ -23,7 +23,7 @@ export interface BookDevice {
     up: boolean;
   }[];
   tables: { name: string; routes: (RouteReport & { note: string })[] }[];
-  watches: { watch: Watch; up: boolean }[];
+  watches: DeviceWatch[];
 }
 
 /** All that the printed book of a network says. */
@@ -90,8 +90,6 @@ function deviceOf(model: Scenario, d: number): BookDevice {
         routes: withNotes(table.routes),
       })),
     ]),
-    watches: network.watches.flatMap(({ device: owner, watch }, w) =>
-      owner === d ? [{ watch, up: world.state.watchUp[w] === 1 }] : [],
-    ),
+    watches: watchesOf(world, d),
   };
 }

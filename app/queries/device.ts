@@ -23,9 +23,14 @@ import {
   type StaticRoute,
   sameValue,
   settingsOf,
-  type Watch,
 } from "../../core/plan/index.ts";
-import { candidatesIn, type RouteReport, routeReport } from "../../core/reports/index.ts";
+import {
+  candidatesIn,
+  type DeviceWatch,
+  type RouteReport,
+  routeReport,
+  watchesOf,
+} from "../../core/reports/index.ts";
 import { chainOf, nextHopsOf, stateCodes } from "../../core/rib/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 import { downText, routeText } from "../../core/words/index.ts";
@@ -104,7 +109,7 @@ export interface DeviceAnswer {
   routes: StaticRoute[];
   settings: DeviceSettings;
   interfaces: Interface[];
-  watches: { watch: Watch; up: boolean }[];
+  watches: DeviceWatch[];
   /** Its virtual routers, and the pair that it belongs to. */
   virtuals: VirtualView[];
   pair: PairView | null;
@@ -169,10 +174,7 @@ export function deviceAnswer(
     learned: device.learned,
     virtuals: virtualsOf(world, d),
     pair: pairOf(world, d),
-    watches: device.watches.map((watch, w) => ({
-      watch,
-      up: world.state.watchUp[record.firstWatch + w] === 1,
-    })),
+    watches: watchesOf(world, d),
   };
 }
 

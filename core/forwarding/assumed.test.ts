@@ -5,7 +5,7 @@ import { randomPlan } from "../../tests/support/random-plan.ts";
 import { twoGateways } from "../../tests/support/shared-plans.ts";
 import { findAll } from "../findings/index.ts";
 import type { Plan } from "../plan/index.ts";
-import { pathReport, sweepReport } from "../reports/index.ts";
+import { pathReport, sweepReport, watchesOf } from "../reports/index.ts";
 import { NetworkModel } from "../scenario/index.ts";
 import { explainTrip } from "../words/index.ts";
 import { askFrom, breakingOf, walkBothWays } from "./index.ts";
@@ -139,6 +139,56 @@ describe("rule 2.8: what is taken for given where nothing is drawn", () => {
     expect(finding.text).toContain("a/lan and b/lan have addresses of 10.18.9.0/24, but no link joins them.");
     const after = model.afterEdit(finding.fixes[0].edit);
     expect(after.ok && tripOf(after.scenario.world, "a", "10.18.9.2").verdict).toBe("works");
+  });
+
+  it("lets a probe of such a host be up, and says so", () => {
+    const plan = bare().plan;
+    const [hq, site] = plan.devices;
+    const probe = { id: "far", kind: "probe", target: "10.18.9.20", out: "wan", via: "10.0.0.2" };
+    const watching = (more: Loose) =>
+      watchesOf(
+        NetworkModel.compile(
+          planOf({ ...loose(plan), ...more, devices: [{ ...hq, watches: [probe] }, site] }),
+        ).world,
+        0,
+      ).map(({ up, assumed }) => [up, assumed]);
+    expect(watching({})).toEqual([[true, "10.18.9.20"]]);
+    expect(watching({ assume: { unlinked: "up" } })).toEqual([[false, undefined]]);
+  });
+
+  it("is not certain of verdicts and elections on a segment that is not drawn", () => {
+    const virtual = [{ id: 1, addresses: ["10.18.9.254"] }];
+    const router = (id: string, n: number) => ({
+      id,
+      role: "router",
+      interfaces: [
+        { name: "lan", addresses: [`10.18.9.${n}/24`], virtual },
+        { name: "up", addresses: [`10.0.${n}.1/30`] },
+      ],
+      routes: n === 3 ? [{ to: "192.0.2.0/24", via: "10.18.9.2" }] : [],
+    });
+    const plan = planOf({
+      assume,
+      devices: [router("a", 3), router("b", 2)],
+      flows: ["10.18.9.2", "10.18.9.20", "10.18.9.254", "192.0.2.1", "10.0.3.1"].map((to) => ({
+        ...{ id: to.replaceAll(".", "-"), from: "a", to },
+      })),
+    });
+    const model = NetworkModel.compile(plan);
+    const found = sweepReport(model.engine, model.gateways, 1).flows.map(({ id, nominal }) => [
+      id,
+      nominal.verdict,
+      nominal.uncertain ?? false,
+    ]);
+    expect(found).toEqual([
+      ["10-18-9-2", "fails", true],
+      ["10-18-9-20", "works", true],
+      ["10-18-9-254", "works", true],
+      ["192-0-2-1", "fails", true],
+      ["10-0-3-1", "works", false],
+    ]);
+    for (const { id, to } of plan.flows)
+      expect([id, pathTo(model, to, "a").uncertain ?? false]).toEqual([id, id !== "10-0-3-1"]);
   });
 
   it("answers by the Active virtual router of its segment", () => {

@@ -1,6 +1,7 @@
 import { type Address, type Family, formatAddress, isLinkLocal, widthOf } from "../address/index.ts";
-import { addressAt, type Network, onceFor, type State } from "../network/index.ts";
+import { addressAt, isUndrawnSegment, type Network, onceFor, type State } from "../network/index.ts";
 import type { Trip } from "./flow.ts";
+import type { Walk } from "./packet.ts";
 
 /** An address that two enabled interfaces have. */
 export interface Duplicate {
@@ -42,13 +43,17 @@ function placeOf({ interfaces }: Network, a: number, b: number): Duplicate["on"]
   return interfaces.link[a] >= 0 && interfaces.link[a] === interfaces.link[b] ? "link" : "apart";
 }
 
-/** Addresses of which it is not known who answers for them, in text. */
-const doubtful = onceFor(
-  (network: Network): ReadonlySet<string> =>
-    new Set(
-      duplicatesOf(network).flatMap(({ address, on }) => (on === "apart" ? [] : [formatAddress(address)])),
-    ),
-);
+/**
+ * Addresses of which it is not known who answers for them, in text: duplicates, and virtual addresses on segments that are not drawn,
+ * where it is not known who hears whom (rule 2.8).
+ */
+const doubtful = onceFor((network: Network): ReadonlySet<string> => {
+  const twice = duplicatesOf(network).flatMap(({ address, on }) => (on === "apart" ? [] : [address]));
+  const electedApart = network.virtuals.flatMap(({ interface: i, addresses }) =>
+    isUndrawnSegment(network, i) ? addresses : [],
+  );
+  return new Set([...twice, ...electedApart].map(formatAddress));
+});
 
 /**
  * Virtual addresses with two Active routers on one link, since a deaf one hears no other (rule 2.6): frames go to the one that sent
@@ -73,10 +78,16 @@ export function hasDoubtful(state: State): boolean {
   return doubtful(state.network).size > 0 || twiceActive(state).size > 0;
 }
 
-/** Whether the next hop, source or destination of a way is an address that several devices may answer for. */
+/**
+ * Whether the next hop, source or destination of a way is an address that several devices may answer for, or a way leaves by an
+ * interface of a segment that is not drawn.
+ */
 export function isDoubtful(state: State, { branches }: Trip): boolean {
-  if (branches.some(({ uncertain }) => uncertain)) return true;
-  const sets = [doubtful(state.network), twiceActive(state)].filter(({ size }) => size > 0);
+  const { network } = state;
+  const leavesUndrawn = (walk: Walk | null) => walk?.hops.some(({ out }) => isUndrawnSegment(network, out));
+  if (branches.some((one) => one.uncertain || leavesUndrawn(one.outbound) || leavesUndrawn(one.reply)))
+    return true;
+  const sets = [doubtful(network), twiceActive(state)].filter(({ size }) => size > 0);
   if (sets.length === 0) return false;
   const stands = (address: Address | null | undefined) =>
     address && sets.some((of) => of.has(formatAddress(address)));

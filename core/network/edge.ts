@@ -195,6 +195,19 @@ function portsFrom(
   return cloud === undefined ? forwarding : [cloud];
 }
 
+/** Whether an interface is one of several, on different devices, that are up in one subnet though no link joins them (rule 2.8). */
+export function isUndrawnSegment(network: Network, i: number): boolean {
+  return undrawnSegments(network).has(i);
+}
+
+const undrawnSegments = onceFor((network: Network): ReadonlySet<number> => {
+  const { device } = network.interfaces;
+  const shared = [...unlinkedPrefixes(network).values()].filter(
+    (ports) => new Set(ports.map((i) => device[i])).size > 1,
+  );
+  return new Set(shared.flat());
+});
+
 /** The interfaces that are up though no link names them, by the prefixes of their subnets in text (rule 2.8). */
 export const unlinkedPrefixes = onceFor((network: Network): ReadonlyMap<string, number[]> => {
   const found = new Map<string, number[]>();

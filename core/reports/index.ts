@@ -7,3 +7,4 @@ export * from "./room.ts";
 export * from "./sessions.ts";
 export * from "./summary.ts";
 export * from "./tables.ts";
+export * from "./watches.ts";

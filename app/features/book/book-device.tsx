@@ -40,9 +40,10 @@ export function BookDevicePage({ device }: { device: BookDevice }) {
         <>
           <h3>Watches</h3>
           <ul>
-            {watches.map(({ watch, up }) => (
+            {watches.map(({ watch, up, assumed }) => (
               <li key={watch.id}>
                 <code>{watch.id}</code>: {watch.kind}, {up ? "up" : "down"}
+                {assumed && `, assuming a host at ${assumed}`}
               </li>
             ))}
           </ul>

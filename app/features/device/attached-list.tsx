@@ -117,7 +117,7 @@ function WatchList({ answer, pathname }: { answer: DeviceAnswer; pathname: strin
     <>
       <h2 className="mt-5 font-semibold">Watches</h2>
       <ul className="mt-1">
-        {answer.watches.map(({ watch, up }) => {
+        {answer.watches.map(({ watch, up, assumed }) => {
           const ref = `watch:${answer.device.id}/${watch.id}`;
           const failed = params.getAll("down").includes(ref);
           return (
@@ -141,6 +141,9 @@ function WatchList({ answer, pathname }: { answer: DeviceAnswer; pathname: strin
                 </Link>
               </p>
               <p className="text-[13px] text-ink-2 leading-[17px]">{watchPhrase(watch)}</p>
+              {assumed && (
+                <p className="text-[13px] text-ink-2 leading-[17px]">Assuming a host at {assumed}.</p>
+              )}
             </li>
           );
         })}

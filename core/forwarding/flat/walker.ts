@@ -4,6 +4,7 @@ import {
   assumedHostAt,
   contactBy,
   type DeviceRecord,
+  isUndrawnSegment,
   memberBits,
   membersOf,
   type Network,
@@ -373,6 +374,7 @@ export class FlatWalker {
     const contact = contactBy(state, hop.out, owner);
     if (contact !== "answers") {
       this.leaveBy(at, hop.out, null);
+      if (isUndrawnSegment(this.network, hop.out)) this.refused = true;
       if (
         contact === "nobody" &&
         straight &&

@@ -1,0 +1,24 @@
+import { probeSending } from "../convergence/index.ts";
+import { type World, walkBothWays } from "../forwarding/index.ts";
+import { assumesHosts } from "../network/index.ts";
+import type { Watch } from "../plan/index.ts";
+import { assumedIn } from "./path.ts";
+
+export interface DeviceWatch {
+  readonly watch: Watch;
+  readonly up: boolean;
+  /** The target of a probe that is up only because a host that the plan does not draw is taken to answer (rule 2.8). */
+  readonly assumed?: string;
+}
+
+/** The watches of a device, by its index, and how they stand. */
+export function watchesOf(world: World, device: number): DeviceWatch[] {
+  const { network, watchUp } = world.state;
+  return network.watches.flatMap((record): DeviceWatch[] => {
+    if (record.device !== device) return [];
+    const up = watchUp[record.index] === 1;
+    const sending = up && assumesHosts(network) ? probeSending(world, record) : null;
+    const [assumed] = sending ? assumedIn(walkBothWays(world, sending)) : [];
+    return [{ watch: record.watch, up, ...(assumed ? { assumed } : {}) }];
+  });
+}
