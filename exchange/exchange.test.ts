@@ -511,6 +511,52 @@ describe("the IETF's models", () => {
   });
 });
 
+describe("nftables' rules on the edge of what a plan says", () => {
+  it.each([
+    ['oifname { "a", "b" } masquerade', "taken"],
+    ['oifname != "a" masquerade', "doubtful"],
+    ['oifname "a" ip saddr != 10.0.0.0/8 masquerade', "doubtful"],
+    ['oifname "a" snat to 192.0.2.1-192.0.2.9', "doubtful"],
+    ["ip saddr 10.0.0.0/8 masquerade", "doubtful"],
+    ['counter packets 5 bytes 300 oifname "a" masquerade comment "to; the north"', "taken"],
+    ['oifname "a" masquerade fully-random', "taken"],
+    ['iifname "a" meta mark set ct mark', "doubtful"],
+    ['iifname "a" meta mark set 0x7 accept', "doubtful"],
+    ['iifname "a" icmp type echo-request meta mark set 5', "doubtful"],
+    ['iifname "a" tcp dport { 80, 443 } meta mark set 5', "doubtful"],
+    ['iifname "a" meta mark set 5', "taken"],
+    ["meta mark set 5", "doubtful"],
+    ['iifname "a" tcp dport 22 accept', "doubtful"],
+    ["counter", "known"],
+  ])("%s is %s", (rule, fate) => {
+    const text = `table inet x {\n chain y { type filter hook prerouting priority 0; policy accept;\n ${rule}\n }\n}`;
+    const { lines } = readFiles([{ name: "r/x.txt", text }]);
+    expect(lines.find(({ line }) => line === 3)?.fate).toBe(fate);
+    // The same on the line of its chain's head.
+    const short = readFiles([{ name: "r/x.txt", text: text.replaceAll("\n", " ") }]).lines;
+    expect(short.map((one) => one.fate)).toContain(fate);
+  });
+
+  it("take a mark of the device's own packets for one with that of arriving ones, and not alone", () => {
+    const fates = (arriving: string, own: string) =>
+      readFiles([
+        {
+          name: "r/x.txt",
+          text: `table inet x {
+chain a { type filter hook prerouting priority -150;
+${arriving}
+}
+chain o { type route hook output priority -150;
+${own}
+}
+}`,
+        },
+      ]).lines.flatMap(({ line, fate }) => (line === 3 || line === 6 ? [fate] : []));
+    expect(fates("meta mark set 5", "meta mark set 5")).toEqual(["taken", "known"]);
+    expect(fates("meta mark set 5", "meta mark set 6")).toEqual(["doubtful", "doubtful"]);
+  });
+});
+
 describe("nftables", () => {
   const text = `table ip nat {
 	chain postrouting {

@@ -26,6 +26,11 @@ const emptyInterface = (name: string): InterfaceFact => ({
   virtual: [],
 });
 
+const lists = ["rules", "neighbours", "adjacent", "translations", "destinations", "marks"] as const;
+type List = (typeof lists)[number];
+
+const keyIn = (list: List, entry: unknown) => `${list} ${JSON.stringify(entry)}`;
+
 /** What the readers of one device's files put together: facts, each once, and the fate of every line. */
 export class Collector {
   readonly facts: DeviceFacts;
@@ -60,6 +65,7 @@ export class Collector {
       adjacent: [],
       translations: [],
       destinations: [],
+      marks: [],
       forwarding: { ipv4: null, ipv6: null },
     };
   }
@@ -79,7 +85,7 @@ export class Collector {
     const made = new Collector(facts.device);
     for (const { name, ...entry } of facts.interfaces) made.interface(name, entry);
     for (const route of facts.routes) made.route(route);
-    for (const list of ["rules", "neighbours", "adjacent", "translations", "destinations"] as const) {
+    for (const list of lists) {
       for (const entry of facts[list]) made.add(list, entry);
     }
     Object.assign(made.facts.forwarding, facts.forwarding);
@@ -173,14 +179,14 @@ export class Collector {
   }
 
   /** Adds what stands in one of the other lists; false where the same was told before. */
-  add<K extends "rules" | "neighbours" | "adjacent" | "translations" | "destinations">(
-    list: K,
-    entry: DeviceFacts[K][number],
-  ): boolean {
-    const key = `${list} ${JSON.stringify(entry)}`;
-    if (this.seen.has(key)) return false;
-    this.seen.add(key);
+  add<K extends List>(list: K, entry: DeviceFacts[K][number]): boolean {
+    if (this.knows(list, entry)) return false;
+    this.seen.add(keyIn(list, entry));
     (this.facts[list] as unknown[]).push(entry);
     return true;
+  }
+
+  knows<K extends List>(list: K, entry: DeviceFacts[K][number]): boolean {
+    return this.seen.has(keyIn(list, entry));
   }
 }

@@ -109,6 +109,17 @@ export const destinationFactSchema = z.strictObject({
 });
 export type DestinationFact = z.output<typeof destinationFactSchema>;
 
+/** A mark that packets get on arrival (rule 6.10); empty lists match all. */
+export const markFactSchema = z.strictObject({
+  set: z.number().int(),
+  in: z.array(z.string()),
+  from: z.array(z.string()),
+  to: z.array(z.string()),
+  protocol: z.enum(["icmp", "tcp", "udp"]).optional(),
+  port: z.union([z.number().int(), z.string()]).optional(),
+});
+export type MarkFact = z.output<typeof markFactSchema>;
+
 /** What one device said of itself. */
 export const deviceFactsSchema = z.strictObject({
   device: z.string(),
@@ -119,6 +130,7 @@ export const deviceFactsSchema = z.strictObject({
   adjacent: z.array(adjacencyFactSchema),
   translations: z.array(translationFactSchema),
   destinations: z.array(destinationFactSchema).default([]),
+  marks: z.array(markFactSchema).default([]),
   /** Whether it forwards for others; null where nothing says. */
   forwarding: z.strictObject({ ipv4: z.boolean().nullable(), ipv6: z.boolean().nullable() }),
 });

@@ -9,7 +9,8 @@ import {
   parseInterfaceAddress,
   parsePrefix,
 } from "../../core/address/index.ts";
-import type { Collector, DeviceFacts, InterfaceFact, RouteFact, RuleFact } from "../facts/index.ts";
+import type { MarkRule } from "../../core/plan/index.ts";
+import type { Collector, DeviceFacts, InterfaceFact, MarkFact, RouteFact, RuleFact } from "../facts/index.ts";
 import { interfaceNameOf } from "./names.ts";
 
 /** A device as the plan's document writes it, before it is read. */
@@ -95,12 +96,47 @@ export function deviceOf(collector: Collector, id: string, wanted: ReadonlySet<s
           })),
         }
       : {}),
+    ...(facts.marks.length > 0 ? { marks: marksOf(facts.marks) } : {}),
     sourceNat: facts.translations.map(({ out, from, to }) => ({
       out: interfaceNameOf(out),
       ...(from.length > 0 ? { from } : {}),
       to,
     })),
   };
+}
+
+/** Marks as a plan has them: rules of either family that differ in their prefixes alone are one. */
+function marksOf(facts: readonly MarkFact[]): MarkRule[] {
+  const merged: MarkFact[] = [];
+  for (const fact of facts) {
+    const last = merged.at(-1);
+    if (last && areTwins(last, fact))
+      merged[merged.length - 1] = {
+        ...last,
+        from: [...new Set([...last.from, ...fact.from])],
+        to: [...new Set([...last.to, ...fact.to])],
+      };
+    else merged.push(fact);
+  }
+  return merged.map(({ in: ports, from, to, port, ...more }) => ({
+    ...more,
+    ...(ports.length > 0 ? { in: ports.map((name) => interfaceNameOf(name)) } : {}),
+    ...(from.length > 0 && !holdsAll(from) ? { from } : {}),
+    ...(to.length > 0 ? { to } : {}),
+    ...(port === undefined ? {} : { port: String(port) }),
+  }));
+}
+
+const holdsAll = (prefixes: readonly string[]) =>
+  ["0.0.0.0/0", "::/0"].every((all) => prefixes.includes(all));
+
+/** Whether two marks are one, written once for IPv4 and once for IPv6. */
+function areTwins(a: MarkFact, b: MarkFact): boolean {
+  const rest = (mark: MarkFact) =>
+    JSON.stringify({ ...mark, from: mark.from.length > 0, to: mark.to.length > 0 });
+  const families = (mark: MarkFact) => new Set([...mark.from, ...mark.to].map((text) => text.includes(":")));
+  const [of, other] = [families(a), families(b)];
+  return rest(a) === rest(b) && of.size > 0 && ![...other].some((family) => of.has(family));
 }
 
 /** Who forwards is a router; who has one way into the network and says nothing of forwarding is a host. */

@@ -7,8 +7,24 @@ export interface Document {
   links: object[];
 }
 
-const ITEM =
-  /^(devices|links|profiles|gateways|flows|outages|dismissals)\[(\d+)\](?:\.(interfaces|routes|learned|sourceNat|policyTables)\[(\d+)\](?:\.(addresses|routes)\[(\d+)\])?)?/;
+/** The lists that may lose an item, by how deep they lie in the document. */
+const LISTS: readonly ReadonlySet<string>[] = [
+  new Set(["devices", "links", "profiles", "gateways", "flows", "outages", "dismissals"]),
+  new Set(["interfaces", "routes", "learned", "sourceNat", "destNat", "marks", "policyTables"]),
+  new Set(["addresses", "routes"]),
+];
+
+/** The deepest item of such a list that a path leads through, as "devices[2].routes[0]"; null where it leads through none. */
+function itemOn(path: string): string | null {
+  const steps = path.split(".");
+  let depth = 0;
+  while (depth < Math.min(steps.length, LISTS.length)) {
+    const [list, place] = steps[depth].split("[");
+    if (place === undefined || !LISTS[depth].has(list)) break;
+    depth++;
+  }
+  return depth > 0 ? steps.slice(0, depth).join(".") : null;
+}
 
 /** How often what contradicts is taken out before it is given up: one thing may hide another. */
 const MOST_ROUNDS = 5;
@@ -25,25 +41,28 @@ export function readSoundly(given: Document & Record<string, unknown>): Sound {
   for (let round = 0; ; round++) {
     const reading = readPlan(document);
     if (reading.ok) return { ok: true, plan: reading.plan, leftOut };
-    const items = new Set(reading.errors.flatMap(({ path }) => ITEM.exec(path)?.[0] ?? []));
-    const placed = reading.errors.every(({ path }) => ITEM.test(path));
-    if (!placed || round === MOST_ROUNDS) return reading;
+    const items = new Set(reading.errors.map(({ path }) => itemOn(path)));
+    if (items.has(null) || round === MOST_ROUNDS) return reading;
     leftOut.push(...reading.errors);
     // What is taken out is taken out of a copy: parts of the document may be somebody else's.
     if (document === given) document = structuredClone(given);
     // From the end on, so that the places of those before stay what they are.
-    const deepest = [...items].sort((a, b) => b.localeCompare(a, "en", { numeric: true }));
+    const deepest = [...items]
+      .flatMap((item) => item ?? [])
+      .sort((a, b) => b.localeCompare(a, "en", { numeric: true }));
     for (const item of deepest) removeAt(document, item);
   }
 }
 
+/** Removes what a path such as "devices[2].routes[0]" names. */
 function removeAt(document: Document, item: string) {
-  const [, list, at, inner, place, inmost, spot] = ITEM.exec(item) ?? [];
-  const outer = document[list as keyof Document];
-  const holder = outer[Number(at)] as Record<string, unknown[]> | undefined;
-  if (inner === undefined || !holder) outer.splice(Number(at), 1);
-  else if (inmost === undefined) holder[inner].splice(Number(place), 1);
-  else (holder[inner][Number(place)] as Record<string, unknown[]>)[inmost].splice(Number(spot), 1);
+  let holder: unknown = document;
+  const steps = item.split(".").map((step) => step.slice(0, -1).split("["));
+  for (const [n, [list, place]] of steps.entries()) {
+    const items = (holder as Record<string, unknown[]>)[list];
+    if (n === steps.length - 1) items.splice(Number(place), 1);
+    else holder = items[Number(place)];
+  }
 }
 
 /** What was left out, told beside the lines: it stands in no file, but in what was made of them. */

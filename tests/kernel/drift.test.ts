@@ -144,7 +144,11 @@ describe.skipIf(!able)("the file for nft of a device, on a kernel", () => {
           },
           { in: "wan1", to: "2001:db8:9::1", protocol: "udp", port: 53, via: "2001:db8:1::9" },
         ],
-        marks: [{ set: 7, in: ["lan"], to: ["203.0.113.0/24"], protocol: "udp", port: "5060-5061" }],
+        marks: [
+          { set: 7, in: ["lan"], to: ["203.0.113.0/24"], protocol: "udp", port: "5060-5061" },
+          { set: 9, protocol: "icmp" },
+          { set: 11, from: ["10.0.0.0/8", "2001:db8:1::/64"], to: ["203.0.113.9/32", "2001:db8:7::/48"] },
+        ],
       },
     ],
     links: [],
@@ -160,15 +164,28 @@ describe.skipIf(!able)("the file for nft of a device, on a kernel", () => {
       writeFileSync(`${folder}/${file.name}`, file.text);
       for (let n = 0; n < 2; n++) nft("-f", `${folder}/${file.name}`);
       rmSync(folder, { recursive: true });
-      const ruleset = nft("-j", "list", "ruleset");
-      const { facts } = readFiles([{ name: "r/ruleset.json", text: ruleset }]).devices[0];
-      const [{ sourceNat, destNat }] = translating.devices;
-      expect(facts.translations).toEqual(sourceNat);
-      expect(facts.destinations.map((one) => ({ ...one, in: [one.in].flat().sort() }))).toEqual(
-        destNat?.map((one) => ({ ...one, in: [one.in].flat().sort() })),
+      const interfaces = JSON.stringify(
+        translating.devices[0].interfaces.map(({ name }) => ({
+          ifname: name,
+          link_type: "ether",
+          flags: ["UP"],
+        })),
       );
-      const marks = nft("list", "table", "inet", "iron-fork-marks");
-      expect(marks).toMatch(/iifname "lan".*203\.0\.113\.0\/24.*udp dport 5060-5061 meta mark set 0x0*7/);
+      const steering = ({ sourceNat, destNat, marks }: Plan["devices"][number]) => ({
+        ...{ sourceNat, marks },
+        destNat: destNat?.map((one) => ({ ...one, in: [one.in].flat().sort() })),
+      });
+      for (const text of [nft("-j", "list", "ruleset"), nft("list", "ruleset"), file.text]) {
+        const readings = readFiles([
+          { name: "r/ruleset.txt", text },
+          { name: "r/interfaces.json", text: interfaces },
+        ]);
+        const found = rebuildPlan(readings, "read");
+        expect(found.ok && steering(found.rebuilt.plan.devices[0])).toEqual(steering(translating.devices[0]));
+        expect(readings.lines.filter(({ fate }) => fate === "doubtful" || fate === "not-understood")).toEqual(
+          [],
+        );
+      }
     } finally {
       run("ip", ["netns", "del", namespace]);
     }
