@@ -511,6 +511,23 @@ describe("the IETF's models", () => {
   });
 });
 
+describe("a route whose next hop another route reaches straight", () => {
+  it("is usable whatever becomes of that one, as a kernel has it", () => {
+    const { plan } = rebuilt([
+      { name: "r/addresses.txt", text: "2: eth0: <UP> mtu 1500\n    inet 192.0.2.1/30 scope global eth0\n" },
+      {
+        name: "r/routes.txt",
+        text: "10.1.4.0/24 via 10.1.4.1 dev eth0 metric 7\n10.1.4.0/24 dev eth0 scope link metric 9\n10.9.0.0/16 via 192.0.2.2 dev eth0 metric 3\n",
+      },
+    ]);
+    expect(plan.devices[0].routes.map(({ via, onLink }) => [via, onLink])).toEqual([
+      ["10.1.4.1", true],
+      [undefined, undefined],
+      ["192.0.2.2", undefined],
+    ]);
+  });
+});
+
 describe("nftables' rules on the edge of what a plan says", () => {
   it.each([
     ['oifname { "a", "b" } masquerade', "taken"],

@@ -8,6 +8,7 @@ import {
   parseAddress,
   parseInterfaceAddress,
   parsePrefix,
+  prefixOf,
 } from "../../core/address/index.ts";
 import type { MarkRule } from "../../core/plan/index.ts";
 import type { Collector, DeviceFacts, InterfaceFact, MarkFact, RouteFact, RuleFact } from "../facts/index.ts";
@@ -83,9 +84,7 @@ export function deviceOf(collector: Collector, id: string, wanted: ReadonlySet<s
       : {}),
     ...(Object.keys(told).length > 0 ? { forwarding: told as { ipv4?: boolean; ipv6?: boolean } } : {}),
     interfaces,
-    routes: once(
-      own.filter((route) => isStatic(route)).map((route) => staticOf(route, collector, usesDistance)),
-    ),
+    routes: once(own.filter(isStatic).map((route) => staticOf(route, collector, usesDistance))),
     learned: own.filter(isLearned).map((route) => learnedOf(route)),
     policyTables: tables,
     ...(facts.destinations.length > 0
@@ -326,7 +325,9 @@ function once(routes: readonly Record<string, unknown>[]): Record<string, unknow
 }
 
 function staticOf(route: RouteFact, collector: Collector, usesDistance: boolean): Record<string, unknown> {
-  const onLink = collector.onLink.has(`${route.to} ${route.via} ${route.out}`);
+  const onLink =
+    collector.onLink.has(`${route.to} ${route.via} ${route.out}`) ||
+    isReachedStraight(route, collector.facts);
   return {
     to: route.to,
     ...(route.via !== null && route.discard === null ? { via: route.via } : {}),
@@ -338,6 +339,26 @@ function staticOf(route: RouteFact, collector: Collector, usesDistance: boolean)
     ...(onLink && route.via !== null && route.out !== null ? { onLink: true } : {}),
     ...(route.discard !== null ? { discard: route.discard } : {}),
   };
+}
+
+/**
+ * Whether a next hop lies outside the subnets of its interface, behind a route straight out of it: a kernel that holds such a route
+ * sends to the next hop whatever becomes of the other one.
+ */
+function isReachedStraight({ via, out }: RouteFact, { routes, interfaces }: DeviceFacts): boolean {
+  const address = via === null ? null : parseAddress(via);
+  if (!address || out === null) return false;
+  const holds = (text: string) => {
+    const prefix = parsePrefix(text);
+    return prefix !== null && containsAddress(prefix, address);
+  };
+  const own = interfaces.find(({ name }) => name === out)?.addresses ?? [];
+  const isIn = (text: string) => {
+    const read = parseInterfaceAddress(text);
+    return read !== null && containsAddress(prefixOf(read.address, read.length), address);
+  };
+  if (own.some(isIn)) return false;
+  return routes.some((one) => one.via === null && one.discard === null && one.out === out && holds(one.to));
 }
 
 function learnedOf(route: RouteFact): Record<string, unknown> {

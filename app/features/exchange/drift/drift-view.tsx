@@ -49,9 +49,12 @@ export function DriftView({ differences, ignored, compared, readAt, work, told: 
   const { planId, params, frame, labels } = usePlan();
   const busy = useNavigation().state !== "idle";
   const [shown, setShown] = useState<string[]>([]);
+  const [device, setDevice] = useState<string | null>(null);
   const [ticked, setTicked] = useState<readonly string[]>([]);
   const rows = differences.filter(
-    ({ kind }) => shown.length === 0 || shown.some((one) => kind.startsWith(one)),
+    (entry) =>
+      (shown.length === 0 || shown.some((one) => entry.kind.startsWith(one))) &&
+      (device === null || entry.device === device),
   );
   const { edits } = useRights();
   const noted = new Set(work.map(({ key }) => key));
@@ -89,6 +92,12 @@ export function DriftView({ differences, ignored, compared, readAt, work, told: 
           {outcome.error || `${outcome.said} Undo reverts an edit.`}
         </p>
       )}
+      <Agreement
+        compared={compared}
+        differences={differences}
+        chosen={device}
+        onChoose={(one) => setDevice((now) => (now === one ? null : one))}
+      />
       {differences.length > 0 && (
         <Form method="post" onSubmit={() => setTicked([])} className="flex flex-col gap-2">
           {ticked.map((key) => (
@@ -152,6 +161,46 @@ export function DriftView({ differences, ignored, compared, readAt, work, told: 
       <Ignored ignored={ignored} edits={edits} busy={busy} />
       <WorkList work={work} open={new Set(differences.map(({ key }) => key))} />
     </div>
+  );
+}
+
+interface AgreementProps {
+  compared: readonly string[];
+  differences: readonly ShownDifference[];
+  chosen: string | null;
+  onChoose: (device: string) => void;
+}
+
+/** Which devices match the plan and which do not; choosing one shows its differences alone. */
+function Agreement({ compared, differences, chosen, onChoose }: AgreementProps) {
+  const { labels } = usePlan();
+  const counts = new Map<string, number>();
+  for (const { device } of differences) counts.set(device, (counts.get(device) ?? 0) + 1);
+  const nameOf = (device: string) => labels.devices.get(device) ?? device;
+  const matching = compared.filter((device) => !counts.has(device)).map(nameOf);
+  if (counts.size === 0) return null;
+  return (
+    <section aria-label="Devices compared" className="flex flex-wrap items-baseline gap-2">
+      {[...counts].map(([device, count]) => (
+        <Button
+          key={device}
+          type="button"
+          look={chosen === device ? "strong" : "quiet"}
+          aria-pressed={chosen === device}
+          onClick={() => onChoose(device)}
+        >
+          {nameOf(device)}: {count} {count === 1 ? "difference" : "differences"}
+        </Button>
+      ))}
+      {matching.length > 0 && (
+        <details className="text-ink-2">
+          <summary>
+            {matching.length} {matching.length === 1 ? "device matches" : "devices match"} the plan
+          </summary>
+          {matching.join(", ")}
+        </details>
+      )}
+    </section>
   );
 }
 
