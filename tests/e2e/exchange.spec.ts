@@ -91,6 +91,28 @@ test("several devices are joined by what they say of each other; what is unticke
   await expect(page.getByRole("link", { name: "Routes of puffin-b" })).toHaveCount(0);
 });
 
+test("an address that two devices of a segment have is told before it is imported", async ({ page }) => {
+  const plan = await unopenedPlan(page);
+  await goTo(page, `${plan}/import`);
+  await ready(page);
+  const files = [
+    { device: "puffin-a", own: "1", hardware: "00:00:5e:00:53:a1", sees: "2", at: "00:00:5e:00:53:b2" },
+    { device: "puffin-b", own: "2", hardware: "00:00:5e:00:53:b2", sees: "1", at: "00:00:5e:00:53:a1" },
+    { device: "puffin-c", own: "2", hardware: "00:00:5e:00:53:c3", sees: "1", at: "00:00:5e:00:53:a1" },
+  ].map(({ device, own, hardware, sees, at }) => {
+    const lines = [
+      "2: eth0: <UP,LOWER_UP> mtu 1500",
+      `    link/ether ${hardware}`,
+      `    inet 10.66.0.${own}/24 scope global eth0`,
+      `10.66.0.${sees} dev eth0 lladdr ${at} REACHABLE`,
+    ];
+    return file(`${device}.txt`, lines.join("\n"));
+  });
+  await page.getByLabel("Choose files").setInputFiles(files);
+  await expect(page.getByText(/New finding: .*10\.66\.0\.2/)).toBeVisible();
+  await expect(page.getByRole("button", { name: "Import into plan" })).toBeEnabled();
+});
+
 test("what cannot be understood is told line by line, and stops nothing", async ({ page }) => {
   const plan = await unopenedPlan(page);
   await goTo(page, `${plan}/import`);
@@ -147,6 +169,12 @@ test("what devices said is kept by device and time, found by an address, and com
   await expect(page.getByText("Revision 2")).toBeVisible();
   await goTo(page, `${plan}/drift`);
   const listed = page.getByRole("list", { name: "Differences" });
+  await expect(listed).toContainText("10.78.0.0/16");
+  const device = page
+    .getByRole("region", { name: "Devices compared" })
+    .getByRole("button", { name: /^puffin-edge: \d differences$/ });
+  await device.click();
+  await expect(device).toHaveAttribute("aria-pressed", "true");
   await expect(listed).toContainText("10.78.0.0/16");
 
   // One is meant to stay: without a reason it is listed on, with one it is set apart until it counts again.

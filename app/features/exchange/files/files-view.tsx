@@ -3,6 +3,7 @@ import { Link, useFetcher } from "react-router";
 import type { Layout } from "../../../../exchange/layout.ts";
 import { useEditing } from "../../../plan/editing.ts";
 import { NoFlows } from "../../../plan/flows/no-flows.tsx";
+import { FormWarnings } from "../../../plan/forms/form-warnings.tsx";
 import { usePlan } from "../../../plan/open-plan.tsx";
 import { Refusals } from "../../../plan/refusals.tsx";
 import { useRights } from "../../../plan/rights.tsx";
@@ -102,6 +103,7 @@ export function FilesView({ layouts }: { layouts: readonly ShownLayout[] }) {
             onKeep={() => keep(answer)}
           />
           <Refusals errors={[...answer.errors, ...editing.errors]} className="mt-2" />
+          <FormWarnings edit={answer.edit} />
           <OpenWords open={answer.openWords} words={words} onWords={setWords} />
           <div className="mt-3 flex min-h-[320px] flex-1 flex-col">
             <TabSet
