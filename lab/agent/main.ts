@@ -3,6 +3,7 @@ import { createInterface } from "node:readline";
 import { Commands } from "../commands.ts";
 import { bfdStates } from "./bfd/packet.ts";
 import { Lateness, machineClock, nowMs } from "./clock.ts";
+import { HostGateways } from "./host-gateways.ts";
 import type { Orders, Told, WatchedRoute, Word } from "./orders.ts";
 import { Ports } from "./ports.ts";
 import { Prober } from "./prober.ts";
@@ -28,6 +29,7 @@ class Agent {
   private readonly virtuals: Virtuals;
   private readonly ports: Ports;
   private readonly tunnels: Tunnels;
+  private readonly hostGateways: readonly HostGateways[];
   private readonly lateness = new Lateness();
 
   constructor(private readonly orders: Orders) {
@@ -46,6 +48,9 @@ class Agent {
       () => orders.watches.some(({ kind }) => kind === "route") && this.look(),
     );
     this.tunnels = new Tunnels(orders.tunnels, machineClock, this.commands);
+    this.hostGateways = orders.hostGateways.map(
+      (order) => new HostGateways(order, machineClock, this.commands, (port) => this.ports.up(port)),
+    );
     this.senders = orders.flows.map((flow) => new Sender(flow));
   }
 
@@ -67,6 +72,7 @@ class Agent {
     this.sessions.start();
     for (const prober of this.probers) prober.start();
     this.tunnels.start();
+    for (const gateways of this.hostGateways) gateways.start();
     this.look();
     this.virtuals.start((port) => this.ports.up(port));
     tell({ tell: "ready" });
@@ -74,7 +80,10 @@ class Agent {
       () =>
         tell({
           tell: "settled",
-          settled: this.watches.settled && this.tunnels.settled,
+          settled:
+            this.watches.settled &&
+            this.tunnels.settled &&
+            this.hostGateways.every((gateways) => gateways.settled),
           up: this.watches.states,
         }),
       SETTLE_MS,
@@ -112,6 +121,10 @@ class Agent {
   private portChanged(port: string, up: boolean) {
     this.virtuals.portChanged(port, up);
     this.look();
+    for (const gateways of this.hostGateways) {
+      if (up) gateways.portIsUp(port);
+      else gateways.look();
+    }
     // Routes that the kernel would not take without the port are offered again.
     if (up) void this.commands.run(this.routesOf((route) => this.watches.up(route.watch)).map(adding));
   }
@@ -130,6 +143,7 @@ class Agent {
     this.halt();
     for (const prober of this.probers) prober.stop();
     this.tunnels.end();
+    for (const gateways of this.hostGateways) gateways.end();
     this.sessions.end();
     this.virtuals.end();
     this.ports.end();

@@ -66,6 +66,18 @@ export interface TunnelOrder {
   readonly arguments: readonly string[];
 }
 
+/** Default gateways of a host, the preferred one first. */
+export interface HostGatewaysOrder {
+  /** Whether it stays with the gateway that it moved to. */
+  readonly keepsTo: boolean;
+  readonly gateways: readonly {
+    readonly port: string;
+    /** As in `WatchedRoute`. */
+    readonly words: string;
+    readonly probe: Omit<ProbeOrder, "kind" | "id">;
+  }[];
+}
+
 /** Packets that are sent at a rate; what answers sends each back as it came. */
 export interface FlowOrder {
   readonly flow: string;
@@ -93,6 +105,7 @@ export interface Orders {
   readonly routes: readonly WatchedRoute[];
   readonly virtuals: readonly VirtualOrder[];
   readonly tunnels: readonly TunnelOrder[];
+  readonly hostGateways: readonly HostGatewaysOrder[];
   readonly flows: readonly FlowOrder[];
   readonly echoes: readonly EchoOrder[];
 }

@@ -15,7 +15,7 @@ export class Prober {
   private answeredLast = 0;
 
   constructor(
-    private readonly order: ProbeOrder,
+    private readonly order: Omit<ProbeOrder, "kind" | "id">,
     clock: Clock,
     private readonly told: (up: boolean) => void,
   ) {

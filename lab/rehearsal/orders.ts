@@ -5,9 +5,11 @@ import {
   parseAddress,
   parseInterfaceAddress,
 } from "../../core/address/index.ts";
+import { profileOf } from "../../core/network/index.ts";
 import type { Device, Plan, Probe, StaticRoute, Track, VirtualRouter, Watch } from "../../core/plan/index.ts";
 import type {
   FlowOrder,
+  HostGatewaysOrder,
   Orders,
   TunnelOrder,
   VirtualOrder,
@@ -62,6 +64,7 @@ export function seatsOf(
       ),
       virtuals: virtualOrders(device, lab),
       tunnels: tunnelOrders(device, lab),
+      hostGateways: hostGatewaysOf(plan, device),
       flows: flows
         .filter((flow) => flow.device === device.id)
         .map((flow): FlowOrder => {
@@ -72,9 +75,8 @@ export function seatsOf(
         .filter(({ to }) => answersFor(plan, device, to))
         .map(({ to, number }) => ({ address: to, port: FIRST_FLOW_PORT + number })),
     };
-    const idle = [orders.watches, orders.virtuals, orders.tunnels, orders.flows, orders.echoes].every(
-      (list) => list.length === 0,
-    );
+    const { watches, virtuals, tunnels, hostGateways, flows: sent, echoes } = orders;
+    const idle = [watches, virtuals, tunnels, hostGateways, sent, echoes].every((list) => list.length === 0);
     return idle ? [] : [{ device: device.id, orders, pins }];
   });
 }
@@ -221,6 +223,39 @@ function virtualOrders(device: Device, lab: Lab): VirtualOrder[] {
         },
       ];
     });
+}
+
+/** How often a host looks whether a gateway is there, and how long it waits for the answer; milliseconds. */
+const GATEWAY_PROBE_MS = 100;
+
+/** Routes of a host to one destination by several gateways: one is in use until it is silent for its time (rule 7.1). */
+function hostGatewaysOf(plan: Plan, device: Device): HostGatewaysOrder[] {
+  const { deadGatewayMs, failback } = profileOf(plan, device).profile;
+  if (!deadGatewayMs) return [];
+  // Silence is told at most one interval before or after this count of them is over.
+  const failAfter = Math.max(1, Math.round((deadGatewayMs.min + deadGatewayMs.max) / 2 / GATEWAY_PROBE_MS));
+  const byDestination = new Map<string, StaticRoute[]>();
+  for (const route of device.routes)
+    if (route.via && !route.watch && route.enabled !== false)
+      byDestination.set(route.to, [...(byDestination.get(route.to) ?? []), route]);
+  return [...byDestination.values()].flatMap((routes): HostGatewaysOrder[] => {
+    if (routes.length < 2) return [];
+    const gateways = [...routes]
+      .sort((a, b) => (a.metric ?? 0) - (b.metric ?? 0))
+      .flatMap((route) => {
+        const out = route.out ?? portTowards(device, route.via ?? "");
+        if (!out) return [];
+        const times = { intervalMs: GATEWAY_PROBE_MS, timeoutMs: GATEWAY_PROBE_MS };
+        const probe = {
+          ...times,
+          failAfter,
+          recoverAfter: 1,
+          arguments: ["-I", portName(out), route.via ?? ""],
+        };
+        return [{ port: portName(out), words: routeWords(device, route), probe }];
+      });
+    return [{ keepsTo: failback !== "at-once", gateways }];
+  });
 }
 
 /** Those of which the device is the underlay. */

@@ -326,6 +326,65 @@ export function together(advertMs: readonly [number, number], priorities: readon
   });
 }
 
+/** A host with two gateways, each by a port of its own, that keeps to the one that it moved to, or does not. */
+export function keeping(base: "host" | "sticky-host", deadGatewayMs: Document): Plan {
+  const { net, on, prefix, whole } = addresses(false);
+  const gateway = (n: 1 | 2) => ({
+    id: n === 1 ? "left" : "right",
+    role: "router",
+    profile: "metric-router",
+    interfaces: [
+      { name: "lan", addresses: [on(n, 1)] },
+      { name: "up", addresses: [on(n + 2, 1)] },
+    ],
+    routes: [{ to: "10.20.9.9/32", via: net(n + 2, 9) }],
+  });
+  return planOf({
+    profiles: [{ id: "keeper", base, deadGatewayMs }],
+    devices: [
+      {
+        id: "desk",
+        role: "host",
+        profile: "keeper",
+        interfaces: [
+          { name: "e1", addresses: [on(1, 10)] },
+          { name: "e2", addresses: [on(2, 10)] },
+        ],
+        routes: [
+          { to: whole, via: net(1, 1), metric: 1 },
+          { to: whole, via: net(2, 1), metric: 2 },
+        ],
+      },
+      gateway(1),
+      gateway(2),
+      {
+        id: "server",
+        role: "host",
+        interfaces: [
+          { name: "a", addresses: [on(3, 9)] },
+          { name: "b", addresses: [on(4, 9)] },
+          { name: "own", kind: "loopback", addresses: ["10.20.9.9/32"] },
+        ],
+        routes: [
+          { to: prefix(1), via: net(3, 1) },
+          { to: prefix(2), via: net(4, 1) },
+        ],
+      },
+    ],
+    links: [
+      { id: "lan-1", medium: "switch", ends: ["desk/e1", "left/lan"] },
+      { id: "lan-2", medium: "switch", ends: ["desk/e2", "right/lan"] },
+      { id: "up-1", medium: "switch", ends: ["left/up", "server/a"] },
+      { id: "up-2", medium: "switch", ends: ["right/up", "server/b"] },
+    ],
+    gateways: [
+      { id: "one", at: "desk/e1" },
+      { id: "two", at: "desk/e2" },
+    ],
+    flows: [{ id: "timetable", from: "desk", to: "10.20.9.9", protocol: "udp", port: 5000, rate }],
+  });
+}
+
 /** A firewall with two providers and the internet behind them: translation, zones, a probe through each. */
 export function translated(probe: Document, failing: "cable" | "circuit"): Plan {
   const document: Document = {

@@ -1,6 +1,6 @@
 import type { Plan } from "../../core/plan/index.ts";
 import { Random } from "../support/random.ts";
-import { shared, together, translated, tunnelled, twoWays } from "./networks.ts";
+import { keeping, shared, together, translated, tunnelled, twoWays } from "./networks.ts";
 
 /** A plan and what happens to it; small times, so that many can be rehearsed. */
 export interface RehearsalCase {
@@ -33,6 +33,7 @@ export function rehearsalCases(seed: number): RehearsalCase[] {
   const priorities = (): [number, number] => [between(110, 200), between(50, 105)];
   const adverts = () => between(10, 60) * 10;
   const duct = [{ id: "duct", of: ["link:first"] }];
+  const dead = { min: 500, max: between(8, 14) * 100 };
   const cases: [string, Plan, RehearsalCase["steps"]][] = [
     ["a cable, and nothing but carrier", twoWays({ medium: "cable" }), down("link:first")],
     [
@@ -192,6 +193,33 @@ export function rehearsalCases(seed: number): RehearsalCase[] {
       "a circuit with sessions that fails in one direction",
       twoWays({ medium: "circuit", watches: ({ peer }) => [bfd(peer)] }),
       down("link:first@right"),
+    ],
+    [
+      "a host that keeps the gateway that it moved to",
+      keeping("sticky-host", dead),
+      [
+        { atMs: 0, fail: ["device:left"] },
+        { atMs: 2500, restore: ["device:left"] },
+        { atMs: 4000, fail: ["device:right"] },
+      ],
+    ],
+    [
+      "a host that keeps its gateway, whose own port loses carrier",
+      keeping("sticky-host", dead),
+      [
+        { atMs: 0, fail: ["device:left"] },
+        { atMs: 2500, restore: ["device:left"] },
+        { atMs: 4000, fail: ["link:lan-2"] },
+      ],
+    ],
+    [
+      "a host whose preferred gateway is back",
+      keeping("host", dead),
+      [
+        { atMs: 0, fail: ["device:left"] },
+        { atMs: 2500, restore: ["device:left"] },
+        { atMs: 4000, fail: ["device:right"] },
+      ],
     ],
     ["a firewall whose provider's line is cut", translated(probe(), "cable"), down("link:north")],
     ["a firewall whose provider goes silent", translated(probe(), "circuit"), down("link:north-up")],
