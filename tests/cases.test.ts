@@ -46,6 +46,7 @@ const told: Record<string, [code: string, device: string | null, fixed?: "fixed"
   "ipv6-forwarding-off": ["forwarding-off", "terminal", "fixed"],
   "virtual-router-tracks-nothing": ["virtual-untracked", "left", "fixed"],
   "lowering-too-small": ["virtual-lowering-too-small", "left", "fixed"],
+  // Rule 16.3.
   "two-lines-in-one-duct": ["backup-shares-fate", "left"],
   "pair-that-forgets": ["sessions-break", null],
   "link-local-without-interface": ["link-local-without-interface", "terminal"],

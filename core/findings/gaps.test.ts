@@ -91,7 +91,7 @@ describe("findings about what a device has twice, or once", () => {
     expect(found(twoFamilies([]), "family-without-backup")).toEqual([]);
   });
 
-  it("unequal settings of a bundle's ends, each with a fix", () => {
+  it("15.3: unequal settings of a bundle's ends, each with a fix", () => {
     const { ironFork: _, name: __, ...plan } = bundleOfTwo({ left: { minUp: 2, lacp: "fast" }, right: {} });
     const findings = found(plan, "bundle-settings-differ");
     expect(findings.map(({ subject }) => subject.split(" ")[1])).toEqual(["minUp", "lacp"]);

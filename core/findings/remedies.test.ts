@@ -122,7 +122,7 @@ function offers(model: NetworkModel): Edit[] {
   return [...findAll(model).flatMap(({ fixes }) => fixes.map(({ edit }) => edit)), ...mended];
 }
 
-describe("what is offered harms nothing", () => {
+describe("rule 12.1: what is offered harms nothing", () => {
   const { REMEDIES_FIRST, REMEDIES_COUNT } = process.env;
   const seeds = Array.from(
     { length: Number(REMEDIES_COUNT ?? 8) },

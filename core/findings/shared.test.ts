@@ -9,7 +9,7 @@ import { findAll } from "./index.ts";
 const codes = (plan: Plan) =>
   findAll(NetworkModel.compile(plan), { fixes: false }).map((finding) => finding.code);
 
-describe("checks of what several share (rules 14 to 19)", () => {
+describe("checks of what several share (rules 14.6 and 19)", () => {
   it.each(sharedTwins.map(([code, trips, twin], i) => [`${code} ${i}`, code, trips, twin] as const))(
     "%s: trips, and its near twin does not",
     (_name, code, trips, twin) => {

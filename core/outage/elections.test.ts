@@ -241,6 +241,18 @@ function sides(n: number, priority: number) {
 }
 
 describe("rule 17: pairs", () => {
+  it("17.1: share their addresses, which the active one alone uses", () => {
+    const model = NetworkModel.compile(pairOfFirewalls());
+    const firewallUnder = (failed: string[]) => {
+      const scenario = model.under(failed);
+      const hops = scenario.trips().get("f")?.worst.outbound.hops ?? [];
+      return hops.map(({ device }) => scenario.world.state.network.devices[device].id)[1];
+    };
+    expect(firewallUnder([])).toBe("fwa");
+    expect(firewallUnder(["device:fwa"])).toBe("fwb");
+    expect(firewallUnder(["device:fwb"])).toBe("fwa");
+  });
+
   it("hand over between missed - 1 and missed hellos after the active one died (17.2)", () => {
     const { outageMs } = flowOf(pairOfFirewalls(), fail("device:fwa"));
     expect(outageMs).toEqual({ min: 2000, max: 3000 });
@@ -288,7 +300,7 @@ describe("rule 17: pairs", () => {
     expect(sound.spans.at(-1)).toMatchObject({ verdict: "works", uncertain: true, carriers: ["way"] });
   });
 
-  it("keep what is established where the standby is told, and break it where it is not (17.3, 18)", () => {
+  it("keep what is established where the standby is told, and break it where it is not (17.3)", () => {
     expect(flowOf(pairOfFirewalls(), fail("device:fwa")).sessions).toEqual({
       state: "broken",
       reason: "fwb has no session state",

@@ -38,7 +38,7 @@ function shaken(network: Network, state: State, random: Random) {
   };
 }
 
-describe("tables derived from those of another state", () => {
+describe("rule 13: tables derived from those of another state", () => {
   it("are those that are built from nothing, whatever differs", () => {
     fc.assert(
       fc.property(fc.nat(1_000_000), (seed) => {

@@ -23,71 +23,75 @@ const namespacesOf = (pid: number | undefined) =>
     .stdout.split("\n")
     .filter((line) => line.startsWith(`ifrun-${pid}-`));
 
-describe.skipIf(!able).concurrent("an outage on a real kernel is as predicted", { timeout: 90_000 }, () => {
-  const folder = mkdtempSync(`${tmpdir()}/iron-fork-rehearsals-`);
-  beforeAll(async () => {
-    await build({
-      entryPoints: { main: `${root}lab/main.ts`, agent: `${root}lab/agent/main.ts` },
-      outdir: `${root}build/lab-under-test`,
-      ...{ bundle: true, platform: "node", format: "esm", target: "node20", packages: "external" },
-    });
-  });
-  afterAll(() => rmSync(folder, { recursive: true, force: true }));
-
-  const rehearse = (name: string, document: unknown): Promise<{ found: Rehearsal; code: number }> => {
-    const file = `${folder}/${name.replaceAll(/\W+/g, "-")}.json`;
-    writeFileSync(file, JSON.stringify(document));
-    return new Promise((resolve, reject) =>
-      execFile("node", [program, "run", file, "--outage", "o", "--json"], (error, stdout, stderr) => {
-        try {
-          const found = rehearsalSchema.parse(JSON.parse(stdout));
-          resolve({ found, code: Number(error?.code ?? 0) });
-        } catch {
-          reject(new Error(stderr));
-        }
-      }),
-    );
-  };
-
-  it.each(rehearsalCases(seed))(`$name (seed ${seed})`, async ({ name, plan, steps }) => {
-    const { found, code } = await rehearse(name, { ...plan, outages: [{ id: "o", steps }] });
-    const disagreeing = found.flows.filter(({ agrees }) => agrees !== true);
-    expect({ disagreeing, leftOut: found.leftOut, events: disagreeing.length ? found.events : [] }).toEqual({
-      disagreeing: [],
-      leftOut: [],
-      events: [],
-    });
-    expect(code).toBe(0);
-  });
-
-  it("leaves nothing behind when it is told to end, and when it is killed nothing beyond the next one", async () => {
-    const { plan, steps } = rehearsalCases(seed)[0];
-    const file = `${folder}/ended.json`;
-    writeFileSync(file, JSON.stringify({ ...plan, outages: [{ id: "o", steps }] }));
-    const begin = async () => {
-      const child = spawn("node", [program, "run", file, "--outage", "o"], {
-        stdio: ["ignore", "ignore", "pipe"],
+describe
+  .skipIf(!able)
+  .concurrent("rule 20: an outage on a real kernel is as predicted", { timeout: 90_000 }, () => {
+    const folder = mkdtempSync(`${tmpdir()}/iron-fork-rehearsals-`);
+    beforeAll(async () => {
+      await build({
+        entryPoints: { main: `${root}lab/main.ts`, agent: `${root}lab/agent/main.ts` },
+        outdir: `${root}build/lab-under-test`,
+        ...{ bundle: true, platform: "node", format: "esm", target: "node20", packages: "external" },
       });
-      await new Promise<void>((resolve) =>
-        child.stderr.on("data", (data) => String(data).includes("Sending") && resolve()),
+    });
+    afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+    const rehearse = (name: string, document: unknown): Promise<{ found: Rehearsal; code: number }> => {
+      const file = `${folder}/${name.replaceAll(/\W+/g, "-")}.json`;
+      writeFileSync(file, JSON.stringify(document));
+      return new Promise((resolve, reject) =>
+        execFile("node", [program, "run", file, "--outage", "o", "--json"], (error, stdout, stderr) => {
+          try {
+            const found = rehearsalSchema.parse(JSON.parse(stdout));
+            resolve({ found, code: Number(error?.code ?? 0) });
+          } catch {
+            reject(new Error(stderr));
+          }
+        }),
       );
-      return child;
     };
-    const end = async (child: ChildProcess, signal: NodeJS.Signals) => {
-      const gone = once(child, "exit");
-      child.kill(signal);
-      await gone;
-    };
-    const told = await begin();
-    expect(namespacesOf(told.pid)).toHaveLength(plan.devices.length + 1);
-    await end(told, "SIGTERM");
-    expect(namespacesOf(told.pid)).toEqual([]);
-    const killed = await begin();
-    await end(killed, "SIGKILL");
-    expect(namespacesOf(killed.pid)).toHaveLength(plan.devices.length + 1);
-    const next = await begin();
-    expect(namespacesOf(killed.pid)).toEqual([]);
-    await end(next, "SIGINT");
-    expect(namespacesOf(next.pid)).toEqual([]);
+
+    it.each(rehearsalCases(seed))(`$name (seed ${seed})`, async ({ name, plan, steps }) => {
+      const { found, code } = await rehearse(name, { ...plan, outages: [{ id: "o", steps }] });
+      const disagreeing = found.flows.filter(({ agrees }) => agrees !== true);
+      expect({ disagreeing, leftOut: found.leftOut, events: disagreeing.length ? found.events : [] }).toEqual(
+        {
+          disagreeing: [],
+          leftOut: [],
+          events: [],
+        },
+      );
+      expect(code).toBe(0);
+    });
+
+    it("leaves nothing behind when it is told to end, and when it is killed nothing beyond the next one", async () => {
+      const { plan, steps } = rehearsalCases(seed)[0];
+      const file = `${folder}/ended.json`;
+      writeFileSync(file, JSON.stringify({ ...plan, outages: [{ id: "o", steps }] }));
+      const begin = async () => {
+        const child = spawn("node", [program, "run", file, "--outage", "o"], {
+          stdio: ["ignore", "ignore", "pipe"],
+        });
+        await new Promise<void>((resolve) =>
+          child.stderr.on("data", (data) => String(data).includes("Sending") && resolve()),
+        );
+        return child;
+      };
+      const end = async (child: ChildProcess, signal: NodeJS.Signals) => {
+        const gone = once(child, "exit");
+        child.kill(signal);
+        await gone;
+      };
+      const told = await begin();
+      expect(namespacesOf(told.pid)).toHaveLength(plan.devices.length + 1);
+      await end(told, "SIGTERM");
+      expect(namespacesOf(told.pid)).toEqual([]);
+      const killed = await begin();
+      await end(killed, "SIGKILL");
+      expect(namespacesOf(killed.pid)).toHaveLength(plan.devices.length + 1);
+      const next = await begin();
+      expect(namespacesOf(killed.pid)).toEqual([]);
+      await end(next, "SIGINT");
+      expect(namespacesOf(next.pid)).toEqual([]);
+    });
   });
-});
