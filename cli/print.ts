@@ -60,7 +60,7 @@ export function printTable(report: TableReport): string {
   return parts.join("\n");
 }
 
-export function failedText(failed: readonly string[]): string {
+function failedText(failed: readonly string[]): string {
   return failed.length ? `, down: ${failed.join(", ")}` : "";
 }
 

@@ -4,7 +4,7 @@ import { isArchive, UnreadableArchive, unpack } from "./archive.ts";
 import type { InputFile } from "./readers/index.ts";
 
 /** Bytes of input that are taken at once. */
-export const MOST_INPUT = 50 * 1024 * 1024;
+const MOST_INPUT = 50 * 1024 * 1024;
 
 /** A file or folder that cannot be read, in a sentence. */
 export class UnreadableInput extends Error {}

@@ -2,7 +2,7 @@ import { z } from "zod";
 import { containsAddress, parseAddress, parsePrefix } from "../core/address/index.ts";
 
 /** How a device is asked: by management tables (RFC 3416), RESTCONF (8040), NETCONF over SSH (6242), or a Linux shell. */
-export const ways = ["snmp-v2c", "snmp-v3", "restconf", "netconf", "ssh"] as const;
+const ways = ["snmp-v2c", "snmp-v3", "restconf", "netconf", "ssh"] as const;
 export const waySchema = z.enum(ways);
 export type Way = z.output<typeof waySchema>;
 

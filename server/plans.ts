@@ -82,7 +82,7 @@ export async function createPlan(plan: Plan, author: Author, why: string): Promi
 }
 
 /** Days for which a plan that was deleted can be brought back. */
-export const DELETED_DAYS = 30;
+const DELETED_DAYS = 30;
 
 export interface DeletedPlan {
   readonly id: string;

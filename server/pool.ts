@@ -22,7 +22,7 @@ export function needDatabaseUrl(): string {
 }
 
 /** Said wherever the database cannot be reached. */
-export const DATABASE_AWAY = "The database is not responding. Nothing was changed. Try again in a moment.";
+const DATABASE_AWAY = "The database is not responding. Nothing was changed. Try again in a moment.";
 
 /** What the database cannot do at the moment, or with what it was given: with the status and the sentence that say so. */
 export interface DatabaseTrouble {
@@ -83,7 +83,7 @@ export function troubleOf(error: unknown): DatabaseTrouble | null {
 }
 
 /** Whether an error says that the database is not there, or no longer, rather than that a statement is wrong. */
-export function isAway(error: unknown): boolean {
+function isAway(error: unknown): boolean {
   if (!(error instanceof Error)) return false;
   const { code = "" } = error as Error & { code?: string };
   // Class 08: connection; 57P01 to 57P03: shutting down, crashed, starting up; 53300: too many connections.

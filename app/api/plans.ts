@@ -14,7 +14,7 @@ const revision = z.number().int().min(1);
 const headSchema = z.strictObject({ id, name: z.string(), revision, approved: revision });
 
 /** The revision as its entity tag (RFC 9110, 8.8.3). */
-export const etagOf = (number: number) => `"${number}"`;
+const etagOf = (number: number) => `"${number}"`;
 
 export async function needHead(plan: ReadablePlan) {
   const head = await headOf(plan);

@@ -19,7 +19,7 @@ export interface View extends Looked {
 }
 
 /** The revision that an address pins, or the stage of a change (`after`, such as 3.4, or 3.t4 for what four ticks did); null where it names none. */
-export function revisionIn(params: URLSearchParams): number | null {
+function revisionIn(params: URLSearchParams): number | null {
   const [, change, ticks, steps] = /^(\d{1,5})\.(t?)(\d{1,4})$/.exec(params.get("after")?.trim() ?? "") ?? [];
   if (change !== undefined)
     return stageRevision({

@@ -36,8 +36,6 @@ const flagFields: Readonly<Record<string, readonly [string, string]>> = {
   off: ["enabled", "false"],
 };
 
-export type ClauseWord = keyof typeof clauses | (typeof flags)[number] | "note";
-
 export interface Token {
   readonly text: string;
   /** Position of its first character in the line. */

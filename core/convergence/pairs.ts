@@ -30,7 +30,7 @@ export function hearEachOther(state: State, pair: PairRecord): boolean {
 }
 
 /** How much of what a member monitors is down; what it could not watch while it stands by is asked as if it did not. */
-export function downOn(world: World, pair: PairRecord, n: 0 | 1): number {
+function downOn(world: World, pair: PairRecord, n: 0 | 1): number {
   const { state } = world;
   const { interfaces, watches } = pair.monitors[n];
   const ports = interfaces.filter((i) => !state.carrierUp[i]).length;

@@ -16,7 +16,7 @@ import { failedWatchesOf, probeSending, readWatch, readWatches } from "./watches
  * What all watches and tunnels read in one world, and what each of these readings rests on: in any other world of the
  * network only those are read again that rest on something which differs there.
  */
-export class Readings {
+class Readings {
   private readonly watches: Uint8Array;
   private readonly tunnels: readonly TunnelReading[];
   /** The tunnels' bits, where none leads into itself. */

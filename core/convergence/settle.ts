@@ -204,7 +204,7 @@ function readAll(world: World, selfTunnels: Set<number>): Beliefs {
 }
 
 /** Who will stand for what several share (rules 14 and 17). */
-export function readRoles(world: World, anew: boolean): Roles {
+function readRoles(world: World, anew: boolean): Roles {
   const { network, roles } = world.state;
   if (network.virtuals.length === 0 && network.pairs.length === 0) return roles;
   return { virtualActive: electedIn(world.state, anew), pairActive: activeMembersIn(world) };
@@ -212,16 +212,6 @@ export function readRoles(world: World, anew: boolean): Roles {
 
 export function sameRoles(a: Roles, b: Roles): boolean {
   return sameBytes(a.virtualActive, b.virtualActive) && sameBytes(a.pairActive, b.pairActive);
-}
-
-/** The world that devices see at once when these elements have failed and tunnels and watches stand so. */
-export function worldOf(
-  network: Network,
-  store: TableStore,
-  failed: readonly ElementNumber[],
-  beliefs: Beliefs,
-): World {
-  return new Worlds(network, store, failed, sliced).where(beliefs);
 }
 
 /** Worlds under the same failures: what only watches tell apart shares all that is not read from them. */

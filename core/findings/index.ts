@@ -1,7 +1,7 @@
 export * from "./changes.ts";
 export * from "./check.ts";
 export { checks } from "./checks/index.ts";
-export { Context } from "./context.ts";
+
 export { findAll } from "./find.ts";
 export * from "./finding.ts";
 export { remediesOf } from "./flow-remedies.ts";

@@ -13,7 +13,7 @@ export interface Takeover extends Pair {
 }
 
 /** What becomes of each flow that leaves by a primary with a backup when the primary's link is cut. */
-export function takeoversOf(context: Context): readonly Takeover[] {
+function takeoversOf(context: Context): readonly Takeover[] {
   return context.once("takeovers", () => findTakeovers(context));
 }
 

@@ -28,7 +28,7 @@ export interface LookedAt extends Omit<Packet, "source"> {
 }
 
 /** Whether a packet is such as a policy table or a mark asks for. */
-export function isSteered(by: Steered, packet: LookedAt): boolean {
+function isSteered(by: Steered, packet: LookedAt): boolean {
   if (by.incoming && !by.incoming.has(packet.in)) return false;
   if (by.protocol && by.protocol !== packet.protocol) return false;
   const { port } = packet;

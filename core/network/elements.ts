@@ -25,7 +25,7 @@ export const fateElement = (network: Network, fate: number): ElementNumber =>
   watchElement(network, network.watches.length) + fate;
 
 /** The direction of a link towards the device of one of its ends, by that end's place among `network.links.ends`. */
-export const directionElement = (network: Network, end: number): ElementNumber => elementCount(network) + end;
+const directionElement = (network: Network, end: number): ElementNumber => elementCount(network) + end;
 
 /**
  * `fate` stands for a risk or a site: its place among `network.fates`; `direction` for a direction of a link: the place of

@@ -11,8 +11,9 @@ import { type Entry, plainEntry, type Settled } from "./entry.ts";
 import type { Ports } from "./interfaces.ts";
 import { addressAt, endsOf, sourceCodes } from "./network.ts";
 import { subnetsOf } from "./subnets.ts";
+
 /** Who hands a gateway out, the nearest to the internet first. */
-export const offering = ["provider", "internet", "cloud", "router", "firewall"];
+const offering = ["provider", "internet", "cloud", "router", "firewall"];
 
 /**
  * Rules 3.4 and 4.9: the gateway that is handed out on an interface: the forwarding device at the far end of the link.
@@ -62,23 +63,18 @@ export function handedOut(device: Device, settled: Settled, ports: Ports, plan: 
   return entries;
 }
 
-export function farEnds(ports: Ports, i: number): number[] {
+function farEnds(ports: Ports, i: number): number[] {
   const link = ports.interfaces.link[i];
   if (link < 0) return [];
   return Array.from(endsOf(ports.links, link)).filter((end) => end !== i);
 }
 
-export function firstAddress(ports: Ports, i: number, family: Family): Address | null {
+function firstAddress(ports: Ports, i: number, family: Family): Address | null {
   return gatewayAddress(ports, i, family, []);
 }
 
 /** The address of an interface in one of the subnets; where none fits, its first of the family. */
-export function gatewayAddress(
-  ports: Ports,
-  i: number,
-  family: Family,
-  subnets: readonly Prefix[],
-): Address | null {
+function gatewayAddress(ports: Ports, i: number, family: Family, subnets: readonly Prefix[]): Address | null {
   let first: Address | null = null;
   for (let k = ports.interfaces.addressStart[i]; k < ports.interfaces.addressStart[i + 1]; k++) {
     if (ports.addresses.family[k] !== family) continue;

@@ -70,7 +70,7 @@ export function arrivesAlike(a: FlowOutcome, b: FlowOutcome): boolean {
 }
 
 /** Whether the same gateways carry, in the same order. */
-export function sameCarriers(a: readonly number[], b: readonly number[]): boolean {
+function sameCarriers(a: readonly number[], b: readonly number[]): boolean {
   return a === b || (a.length === b.length && a.every((gateway, i) => gateway === b[i]));
 }
 

@@ -15,7 +15,7 @@ import type { Simulation } from "./simulate.ts";
 /** How long a session waits where nothing passes and the flow does not say it: over TCP alone it has an end. */
 const TCP_TIMEOUT_MS = 60_000;
 
-export function sessionTimeoutOf({ protocol, sessionTimeoutMs }: Question): number {
+function sessionTimeoutOf({ protocol, sessionTimeoutMs }: Question): number {
   return sessionTimeoutMs ?? (protocol === "tcp" ? TCP_TIMEOUT_MS : Number.POSITIVE_INFINITY);
 }
 

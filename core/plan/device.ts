@@ -12,7 +12,6 @@ import {
   nameField,
   noteField,
   prefixField,
-  vrfField,
 } from "./fields.ts";
 import {
   destinationNatSchema,
@@ -32,7 +31,7 @@ export const interfaceSchema = z
   .strictObject({
     name: nameField,
     kind: z.enum(["ethernet", "serial", "tunnel", "loopback", "management", "bundle"]).optional(),
-    vrf: vrfField.optional(),
+    vrf: nameField.optional(),
     addresses: z.array(interfaceAddressField).default([]),
     enabled: z.boolean().optional(),
     zone: nameField.optional(),
@@ -45,7 +44,7 @@ export const interfaceSchema = z
         to: addressField,
         /** Where its outer packets leave from; else the address that the far end names, else as rule 6.1 chooses. */
         from: addressField.optional(),
-        vrf: vrfField.optional(),
+        vrf: nameField.optional(),
         keepaliveMs: millisecondsField.default(10_000),
         failAfter: z.number().int().min(1).max(1000).default(3),
       })

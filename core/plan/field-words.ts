@@ -4,7 +4,7 @@ import type { Watch } from "./watch.ts";
  * The words for the keys of a plan, for sentences and lists: an item reads "transmit interval 300 ms" and not
  * "minTxMs 300". A key that is not listed is its own word.
  */
-export const fieldWords: Readonly<Record<string, string>> = {
+const fieldWords: Readonly<Record<string, string>> = {
   accept: "accepts packets to its address",
   active: "active member",
   addInterfaceMetric: "interface metric added to routes",

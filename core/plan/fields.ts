@@ -110,7 +110,6 @@ export const interfaceAddressField = z.string().transform((text, ctx) => {
 /** Milliseconds: a whole number up to a day. */
 export const millisecondsField = z.number().int("must be whole milliseconds").min(0).max(86_400_000);
 
-export const vrfField = nameField;
 export const distanceField = z
   .number()
   .int()

@@ -41,7 +41,7 @@ export const gatewaySchema = z.strictObject({
 });
 export type Gateway = z.output<typeof gatewaySchema>;
 
-export const expectSchema = z.strictObject({
+const expectSchema = z.strictObject({
   /** The flow must not arrive: policy denies it, or a route discards or rejects it. */
   verdict: z.literal("denied").optional(),
   carriers: z.array(z.string().min(1)).optional(),

@@ -8,11 +8,10 @@ import {
   nameField,
   noteField,
   prefixField,
-  vrfField,
 } from "./fields.ts";
 
 /** What a next hop may resolve through, as a route may say it (rule 4.3). */
-export const resolveField = z.enum(["connected", "any"]);
+const resolveField = z.enum(["connected", "any"]);
 
 function familyOfPrefix(text: string) {
   return parsePrefix(text)?.address.family;
@@ -36,7 +35,7 @@ export const staticRouteSchema = z
     /** Instead of via: the gateway that was handed out on this interface, whatever it is today (rule 4.9). */
     viaFrom: nameField.optional(),
     out: nameField.optional(),
-    vrf: vrfField.optional(),
+    vrf: nameField.optional(),
     distance: distanceField.optional(),
     metric: metricField.optional(),
     /** Its share among equal routes, by the sum of their weights (rule 5.1). */
@@ -52,7 +51,7 @@ export const staticRouteSchema = z
     enabled: z.boolean().optional(),
     note: noteField.optional(),
     discard: z.enum(["drop", "reject"]).optional(),
-    toVrf: vrfField.optional(),
+    toVrf: nameField.optional(),
   })
   .superRefine((route, ctx) => {
     const forwards = route.via !== undefined || route.out !== undefined || route.viaFrom !== undefined;
@@ -95,7 +94,7 @@ export const learnedRouteSchema = z
     to: prefixField,
     via: addressField.optional(),
     out: nameField.optional(),
-    vrf: vrfField.optional(),
+    vrf: nameField.optional(),
     protocol: z
       .string()
       .regex(/^[a-z][a-z0-9-]{0,30}$/, "a protocol must be a lower-case word, such as ospf or bgp"),
@@ -123,7 +122,7 @@ export type LearnedRoute = z.output<typeof learnedRouteSchema>;
 
 export type RouteKind = "next-hop" | "discard" | "to-vrf";
 
-export function routeKind(route: StaticRoute): RouteKind {
+function routeKind(route: StaticRoute): RouteKind {
   if (route.discard) return "discard";
   return route.toVrf ? "to-vrf" : "next-hop";
 }

@@ -1,12 +1,5 @@
 import { z } from "zod";
-import {
-  addressField,
-  millisecondsField,
-  nameField,
-  prefixField,
-  vrfField,
-  zonedAddressField,
-} from "./fields.ts";
+import { addressField, millisecondsField, nameField, prefixField, zonedAddressField } from "./fields.ts";
 
 const atLeastOne = z.number().int().min(1).max(1000);
 const interval = millisecondsField.min(1, "at least 1 ms");
@@ -36,7 +29,7 @@ export const watchSchema = z.discriminatedUnion("kind", [
   }),
   z.strictObject({ id: nameField, kind: z.literal("interface"), interface: nameField }),
   /** Up while a route to this very prefix is in use (rule 9.7). */
-  z.strictObject({ id: nameField, kind: z.literal("route"), to: prefixField, vrf: vrfField.optional() }),
+  z.strictObject({ id: nameField, kind: z.literal("route"), to: prefixField, vrf: nameField.optional() }),
   z.strictObject({
     id: nameField,
     kind: z.literal("group"),

@@ -1,4 +1,4 @@
-export { type Altered, alteredBetween } from "./altered.ts";
+export type { Altered } from "./altered.ts";
 export * from "./difference.ts";
 export * from "./outcomes.ts";
 export * from "./ranges.ts";

@@ -165,7 +165,7 @@ function withPaths(world: World, worst: Walk, all: readonly Walk[]): WayReport {
     : report;
 }
 
-export function wayReport(world: World, walk: Walk): WayReport {
+function wayReport(world: World, walk: Walk): WayReport {
   const { network } = world.state;
   return {
     result: walk.result,

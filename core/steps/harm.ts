@@ -31,7 +31,7 @@ export interface Harm {
   readonly loops: readonly { readonly range: Prefix; readonly from: string }[];
 }
 
-export const NO_HARM: Harm = { flows: [], subnets: [], loops: [] };
+const NO_HARM: Harm = { flows: [], subnets: [], loops: [] };
 
 /** Whether no flow and no subnet breaks. */
 export function isSafe({ flows, subnets }: Pick<Harm, "flows" | "subnets">): boolean {

@@ -18,7 +18,7 @@ export function secondsText(ms: number): string {
 }
 
 /** The least that something takes, in seconds, rounded down: never told as longer than it is. */
-export function leastSeconds(ms: number): string {
+function leastSeconds(ms: number): string {
   const step = stepMs(ms);
   return written(Math.floor(ms / step) * step);
 }

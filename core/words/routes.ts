@@ -132,7 +132,7 @@ function unresolvedText(state: State, c: number, hop: string): string {
 }
 
 /** The routes that a next hop was looked up through, as a sentence's tail. */
-export function chainText(tables: DeviceTables, state: State, c: number): string {
+function chainText(tables: DeviceTables, state: State, c: number): string {
   const chain = chainOf(state.network, tables, c);
   return chain.map((route) => routeText(state.network, route)).join(", then ") || "no route";
 }

@@ -81,7 +81,7 @@ function allowances({ state }: World, { hops }: Walk): string[] {
 }
 
 /** By which gateways a flow leaves: "carried by A, then B", or "shared by A and B" where equal routes part; "" for none. */
-export function carrierText(gateways: readonly GatewayRecord[], { branches }: Trip): string {
+function carrierText(gateways: readonly GatewayRecord[], { branches }: Trip): string {
   const ways = branches.map(({ outbound }) =>
     carriersOf(gateways, [outbound])
       .map((g) => gateways[g].label)

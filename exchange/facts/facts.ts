@@ -75,21 +75,19 @@ export const ruleFactSchema = z.strictObject({
 export type RuleFact = z.output<typeof ruleFactSchema>;
 
 /** A neighbour seen on a link: its address and hardware. */
-export const neighbourFactSchema = z.strictObject({
+const neighbourFactSchema = z.strictObject({
   address: z.string(),
   hardware: z.string().nullable(),
   interface: z.string().nullable(),
 });
-export type NeighbourFact = z.output<typeof neighbourFactSchema>;
 
 /** A device that announced itself on a link (IEEE 802.1AB). */
-export const adjacencyFactSchema = z.strictObject({
+const adjacencyFactSchema = z.strictObject({
   interface: z.string(),
   name: z.string().nullable(),
   port: z.string().nullable(),
   hardware: z.string().nullable(),
 });
-export type AdjacencyFact = z.output<typeof adjacencyFactSchema>;
 
 export const translationFactSchema = z.strictObject({
   out: z.string(),

@@ -63,7 +63,7 @@ const headings: Readonly<Record<string, string>> = {
 };
 
 /** Splits a line of a list; quotes hold what a separator would part, doubled ones stand for themselves (RFC 4180). */
-export function cellsOf(line: string, separator: string): string[] {
+function cellsOf(line: string, separator: string): string[] {
   const cells: string[] = [];
   let cell = "";
   let quoted = false;

@@ -11,7 +11,7 @@ export interface InputFile {
 }
 
 /** Characters of the longest line that is read: no device prints a longer one for people. */
-export const MAX_LINE_LENGTH = 4000;
+const MAX_LINE_LENGTH = 4000;
 
 /** The first lines of a text that are not empty: what a reader recognises it by, however long it is. */
 export function firstLines(text: string, count: number): string[] {

@@ -55,7 +55,7 @@ export interface Picture {
   readonly networks: readonly PictureNetwork[];
 }
 
-export const DEVICE = "device";
+const DEVICE = "device";
 
 /** What a device's table draws: each part with its line, each line with its parts. `text`: the table as it was given. */
 export function pictureOf(collector: Collector, text: string): Picture {

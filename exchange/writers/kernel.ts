@@ -49,7 +49,7 @@ function namesOf({ interfaces, policyTables }: Device): string[] {
   return [...vrfs, ...policyTables.map(({ name }) => `table ${name}`)];
 }
 
-export const isIpv6 = (text: string) => text.includes(":");
+const isIpv6 = (text: string) => text.includes(":");
 
 /** What iproute2 can be told of a device; routes into other VRFs and by handed-out gateways are left out. */
 export function kernelOf(plan: Plan, device: Device, tables: Tables): Kernel {

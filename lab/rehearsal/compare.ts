@@ -19,7 +19,7 @@ export interface Stretch {
 }
 
 /** A flow's carriers one after the other, by id, as predicted in one case. */
-export function predictedSequence(spans: Spans): Stretch[] {
+function predictedSequence(spans: Spans): Stretch[] {
   const found: { carriers: string[]; ms: number }[] = [];
   for (const { verdict, carriers, fromMs, toMs } of spans) {
     if (verdict !== "works") continue;

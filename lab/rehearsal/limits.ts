@@ -1,9 +1,9 @@
 import type { Outage, Plan } from "../../core/plan/index.ts";
 
 /** Each device is a namespace, and those that act a process. */
-export const MOST_DEVICES = 150;
+const MOST_DEVICES = 150;
 /** It happens in real time, and holds a worker for as long. */
-export const MOST_MINUTES = 15;
+const MOST_MINUTES = 15;
 
 /** Why an outage of a plan is too much to be rehearsed, in a sentence; null where it is not. */
 export function tooMuch({ devices }: Plan, steps: Outage["steps"]): string | null {

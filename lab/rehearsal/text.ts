@@ -13,7 +13,7 @@ export function rehearsalText(found: Rehearsal): string {
   ].join("\n");
 }
 
-export const rangeText = ({ min, max }: { min: number | null; max: number | null }) => {
+const rangeText = ({ min, max }: { min: number | null; max: number | null }) => {
   const one = (ms: number | null) => (ms === null ? "no end" : `${ms} ms`);
   return min === max ? one(min) : `${one(min)} to ${one(max)}`;
 };

@@ -10,7 +10,7 @@ import { endOtherSignIns } from "./sign-ins.ts";
 import { sql } from "./sql.ts";
 
 /** How long a one-time link is good for, in hours. */
-export const LINK_HOURS = 72;
+const LINK_HOURS = 72;
 
 export interface AccountRow {
   readonly id: string;
@@ -198,6 +198,6 @@ export async function setPlanRole(
   return rowCount === 0 ? refused("There is no such plan or account.") : { ok: true };
 }
 
-export function isName(text: string): boolean {
+function isName(text: string): boolean {
   return text.length >= 1 && text.length <= 60 && isWellFormed(text) && !/\p{Cc}/u.test(text);
 }

@@ -12,7 +12,7 @@ export interface Actor {
 }
 
 /** Whoever has not signed in where accounts are in use. */
-export const STRANGER: Actor = {
+const STRANGER: Actor = {
   account: null,
   name: "not signed in",
   role: "none",

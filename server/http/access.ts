@@ -33,7 +33,7 @@ export function personOf(req: Request, res: Response): string {
 }
 
 /** Whether who asks has to say who they are: there are accounts, or a sign-in provider. */
-export async function isShared(): Promise<boolean> {
+async function isShared(): Promise<boolean> {
   return providerSettings() !== null || (await hasAccounts());
 }
 
@@ -66,7 +66,7 @@ export const access: RequestHandler = async (req, res, next) => {
 };
 
 /** Whether somebody may have what is needed; null: nobody has said who they are. */
-export function mayHave({ need, plan }: Needed, actor: Actor | null): boolean {
+function mayHave({ need, plan }: Needed, actor: Actor | null): boolean {
   if (need === "anyone") return true;
   if (!actor) return false;
   return need === "signed in" || atLeast(roleOf(actor, plan), need);

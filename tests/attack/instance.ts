@@ -10,7 +10,7 @@ import pg from "pg";
 const root = fileURLToPath(new URL("../../", import.meta.url));
 /** Between the parts of a form: shorter ones are not taken by every reader. */
 export const BOUNDARY = "a-boundary-between-the-parts-of-a-form";
-export const PASSWORD = "a lamp on the outer mole";
+const PASSWORD = "a lamp on the outer mole";
 
 /** How a request was answered. */
 export interface Answer {

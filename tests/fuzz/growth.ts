@@ -14,7 +14,7 @@ import { samples } from "./readings.ts";
 const empty = planOf({ ironFork: 1, name: "empty" });
 
 /** Whatever reads a text that is not ours, by name. */
-export const textReaders: Readonly<Record<string, (text: string) => void>> = {
+const textReaders: Readonly<Record<string, (text: string) => void>> = {
   ...Object.fromEntries(
     readers.map((reader) => [
       reader.kind,

@@ -57,7 +57,7 @@ const hostileValues: readonly unknown[] = [
 ];
 
 /** Any value: text, number, list or group, as hostile as they come. */
-export function hostileValue(random: Random): unknown {
+function hostileValue(random: Random): unknown {
   if (random.chance(0.6)) return random.pick(hostileText);
   if (random.chance(0.1)) return nested(random.below(400));
   // A copy: what is put into a document is changed there, and must not be changed for the next one or hold itself.

@@ -18,7 +18,7 @@ export interface Figures {
 }
 
 /** No input may take longer, in milliseconds: of the processor inside, of the clock over the network. */
-export const MOST_MS = 2000;
+const MOST_MS = 2000;
 
 const inside = {
   document: tryDocument,

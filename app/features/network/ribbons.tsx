@@ -5,7 +5,7 @@ import { shieldColour } from "../../ui/shield.tsx";
 import type { Line } from "./line.ts";
 
 /** The pieces of line that a hop takes, in its direction. A shared segment has one piece in and one out. */
-export function piecesOf(lines: readonly Line[], hop: HopView): Point[][] {
+function piecesOf(lines: readonly Line[], hop: HopView): Point[][] {
   if (!hop.link || !hop.to) return [];
   const own = lines.filter((line) => line.link === hop.link);
   const pieces: Point[][] = [];

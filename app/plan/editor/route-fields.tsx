@@ -2,7 +2,7 @@ import { Coded } from "../../ui/coded.tsx";
 import { Pick } from "../../ui/select.tsx";
 
 /** The fields of a route, beside the line: each says what it takes, and what is wrong stands under it. */
-export const routeFields = [
+const routeFields = [
   { name: "to", label: "Destination", hint: "prefix or default", width: "w-36", mono: true },
   { name: "via", label: "Next hop", hint: "address", width: "w-32", mono: true },
   { name: "out", label: "Interface", hint: "name", width: "w-20", mono: true },
@@ -101,7 +101,7 @@ export function RouteFields({ values, errors, staticDistance, onChange }: RouteF
   );
 }
 
-export function FieldError({ id, text }: { id: string; text: string | undefined }) {
+function FieldError({ id, text }: { id: string; text: string | undefined }) {
   if (!text) return null;
   return (
     <p id={id} role="alert" className="max-w-56 text-[13px] text-stop leading-[17px]">

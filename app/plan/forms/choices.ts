@@ -3,7 +3,7 @@ import type { Choice } from "../../ui/select.tsx";
 import { elementLabel, type Labels } from "../told-parts.ts";
 
 /** The labels of a plan's own items. */
-export function labelsOf(plan: Plan): Labels {
+function labelsOf(plan: Plan): Labels {
   const named = (list: readonly { id: string; label?: string }[]) =>
     new Map(list.map(({ id, label }) => [id, label ?? id]));
   return {

@@ -131,7 +131,7 @@ function farHint(values: Values): string {
 }
 
 /** The other address of a transfer network: the one beside the address given; null where there is none. */
-export function neighbourOf(text: string): string | null {
+function neighbourOf(text: string): string | null {
   const own = parseInterfaceAddress(text);
   if (!own) return null;
   const subnet = prefixOf(own.address, own.length);

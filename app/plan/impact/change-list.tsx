@@ -60,7 +60,7 @@ const signs = {
 } as const;
 
 /** One change by sign, word and colour; `bare` where its device is told above. */
-export function ChangeLine({ change, bare }: { change: Change; bare?: boolean }) {
+function ChangeLine({ change, bare }: { change: Change; bare?: boolean }) {
   const { planId, params, labels } = usePlan();
   const device = !bare && "device" in change ? change.device : null;
   const gone = change.before !== null && change.before !== undefined;

@@ -14,7 +14,7 @@ type At = Located & { file: string };
 const wordOrNumber = z.union([z.string(), z.number()]);
 
 /** What `ip -j rule` says of a rule, as far as it is read. */
-export const ruleSchema = z.looseObject({
+const ruleSchema = z.looseObject({
   priority: z.number(),
   src: z.string().default("all"),
   srclen: z.number().optional(),
@@ -134,7 +134,7 @@ function conditionsOf(rule: RuleText): Partial<Pick<RuleFact, "protocol" | "port
 }
 
 /** What `ip -j neighbour` says of a neighbour, as far as it is read. */
-export const neighbourSchema = z.looseObject({
+const neighbourSchema = z.looseObject({
   dst: z.string(),
   dev: z.string().optional(),
   lladdr: z.string().optional(),
@@ -161,7 +161,7 @@ export function takeNeighbour(value: unknown, at: At, into: Collector) {
 }
 
 /** What `ip -j netconf` says of an interface, as far as it is read. */
-export const netconfSchema = z.looseObject({
+const netconfSchema = z.looseObject({
   family: z.string(),
   interface: z.string(),
   forwarding: z.boolean().optional(),

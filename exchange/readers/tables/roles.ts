@@ -17,7 +17,7 @@ export function shapeOfLine(line: string): string {
 }
 
 /** Whether a line can say something of a network: it has an address. */
-export const tells = (shape: string) => /\b(?:prefix|address)\b/.test(shape);
+const tells = (shape: string) => /\b(?:prefix|address)\b/.test(shape);
 
 /** How many of the telling lines must have a shape that a layout knows, for the text to be of that layout. */
 const SHARE = 0.5;

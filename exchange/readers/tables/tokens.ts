@@ -1,9 +1,4 @@
-import {
-  hostBitsSet,
-  lengthOfMask,
-  parseAddress,
-  parseInterfaceAddress,
-} from "../../../core/address/index.ts";
+import { lengthOfMask, parseAddress, parseInterfaceAddress } from "../../../core/address/index.ts";
 
 /** What a token can be by its shape alone. */
 export type Shape =
@@ -91,12 +86,6 @@ function asMask(token: Token, before: Token | undefined): Token {
   const isMask =
     token.shape === "address" && before?.shape === "address" && lengthOfAnyMask(token.text) !== null;
   return isMask ? { ...token, shape: "mask" } : token;
-}
-
-/** Whether a token is an address of a device rather than a destination: it has bits set behind its length. */
-export function isOwnAddress(text: string): boolean {
-  const read = parseInterfaceAddress(text);
-  return read !== null && hostBitsSet(read);
 }
 
 /** Names of interfaces as they are commonly formed: letters with digits behind, parted by slashes, dots and hyphens. */

@@ -27,7 +27,7 @@ export function tokensOf(element: Element): Tokens {
 }
 
 /** Below so many pixels to a unit a site is one sign; below the next, plates have no names; then ends have no labels. */
-export const FOLDED = 0.2;
+const FOLDED = 0.2;
 const NAMED = 0.3;
 const LABELLED = 0.5;
 
