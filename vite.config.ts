@@ -1,7 +1,7 @@
 import { reactRouter } from "@react-router/dev/vite";
 import tailwindcss from "@tailwindcss/vite";
 import { defineConfig } from "vite";
-import { engineVersion } from "./bin/engine-version.mjs";
+import { versions } from "./bin/source-version.mjs";
 
 /**
  * What at least so many pages need comes in two files, of libraries and of our own: a request for each small piece
@@ -17,5 +17,5 @@ export default defineConfig({
   plugins: [tailwindcss(), reactRouter()],
   worker: { format: "es" },
   environments: { client: { build: { rolldownOptions: { output: { codeSplitting: { groups } } } } } },
-  define: { __ENGINE_VERSION__: JSON.stringify(engineVersion()) },
+  define: versions(),
 });

@@ -2,7 +2,7 @@
 // database. Plain JavaScript that starts at once and runs at full speed. A folder given takes the worker alone.
 import { build } from "esbuild";
 import { buildCli } from "./build-cli.mjs";
-import { engineVersion } from "./engine-version.mjs";
+import { versions } from "./source-version.mjs";
 
 const common = {
   bundle: true,
@@ -11,7 +11,7 @@ const common = {
   target: "node20",
   packages: "external",
   sourcemap: true,
-  define: { __ENGINE_VERSION__: JSON.stringify(engineVersion()) },
+  define: versions(),
   logLevel: "warning",
 };
 const alone = process.argv[2];

@@ -4,7 +4,7 @@ import { once } from "node:events";
 import { fileURLToPath } from "node:url";
 import { afterAll, afterEach, beforeAll, describe, expect, it } from "vitest";
 import { fleet } from "../bench/fleet.ts";
-import { engineVersion } from "../bin/engine-version.mjs";
+import { versions } from "../bin/source-version.mjs";
 import type { Edit, Plan } from "../core/plan/index.ts";
 import { type SweptFlow, sweepFlows } from "../core/reports/index.ts";
 import { NetworkModel } from "../core/scenario/index.ts";
@@ -83,7 +83,7 @@ describe.skipIf(!process.env.DATABASE_URL)("sweeps by workers", () => {
     const question = {
       plan: id,
       revision: more.revision ?? 1,
-      engine: engineVersion(),
+      engine: JSON.parse(versions().__ENGINE_VERSION__),
       down: more.down ?? [],
       depth: more.depth ?? 2,
     };

@@ -1,5 +1,6 @@
 import { createHash } from "node:crypto";
 import ELK, { type ElkExtendedEdge, type ElkNode, type ElkPort } from "elkjs/lib/elk.bundled.js";
+import { LRUCache } from "lru-cache";
 import { compile, type Network } from "../../core/network/index.ts";
 import type { Plan } from "../../core/plan/index.ts";
 import { type Folds, foldsOf, type Opened, type Twin, withTrunks, withTwins } from "./folds.ts";
@@ -7,8 +8,7 @@ import { endLabels } from "./labels.ts";
 import { type Drawing, type EdgeDrawing, LARGE_PLAN, type NodeDrawing, type Point } from "./types.ts";
 
 const elk = new ELK();
-const known = new Map<string, Promise<Drawing>>();
-const KEPT = 40;
+const known = new LRUCache<string, Promise<Drawing>>({ max: 40 });
 
 /**
  * Where everything stands on the map, laid out by site; pins are left to the page. Kept per topology. Pairs that are not
@@ -31,7 +31,6 @@ export function layoutOf(plan: Plan, opened: Opened = "all"): Promise<Drawing> {
       : bestOf(graph, effort).then((root) => withTrunks(withTwins(drawingOf(root), folds, twins), folds));
     known.set(key, drawing);
     drawing.catch(() => known.delete(key));
-    if (known.size > KEPT) known.delete(known.keys().next().value as string);
   }
   return drawing;
 }

@@ -36,8 +36,11 @@ export async function needPlan(planId: ReadablePlan): Promise<Head> {
   return (await headOf(planId)) ?? notFound("There is no such plan; it may have been deleted.");
 }
 
-/** Told apart where the drawing itself is made otherwise, whatever the engine. */
-const DRAWING = "drawing 6";
+/** Put in at build time. */
+declare const __DRAWING_VERSION__: string | undefined;
+
+/** A kept drawing belongs to the version of the code that lays out, beside that of the engine. */
+const DRAWING = `drawing ${typeof __DRAWING_VERSION__ === "string" ? __DRAWING_VERSION__ : "from source"}`;
 
 /** The drawing of a revision, all pairs as one plate and alike lines as one but what is opened; each laid out once. */
 export async function drawingOf(

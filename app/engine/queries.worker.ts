@@ -1,3 +1,4 @@
+import { LRUCache } from "lru-cache";
 import { applyEdit, type Edit, type Plan } from "../../core/plan/index.ts";
 import type { Progress } from "../../core/resilience/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
@@ -25,7 +26,7 @@ export type WorkerReply =
   | { id: number; ok: true; answer: unknown }
   | { id: number; ok: false; message: string };
 
-const documents = new Map<string, Promise<Plan>>();
+const documents = new LRUCache<string, Promise<Plan>>({ max: 4 });
 
 /** The document of a revision, fetched once: a revision never changes. */
 function documentOf(planId: string, revision: number): Promise<Plan> {
@@ -38,7 +39,6 @@ function documentOf(planId: string, revision: number): Promise<Plan> {
     });
     documents.set(key, held);
     held.catch(() => documents.delete(key));
-    if (documents.size > 4) documents.delete(documents.keys().next().value as string);
   }
   return held;
 }

@@ -1,3 +1,4 @@
+import { LRUCache } from "lru-cache";
 import { findElement } from "../../core/network/index.ts";
 import { type Outage, parseElement } from "../../core/plan/index.ts";
 import { happeningTexts } from "../../core/reports/index.ts";
@@ -35,17 +36,15 @@ export interface PageConditions {
 }
 
 const KEPT = 6;
-const known = new WeakMap<Scenario, Map<string, PageConditions>>();
+const known = new WeakMap<Scenario, LRUCache<string, PageConditions>>();
 
 /** What a page's address says of the conditions; remembered, for a page's parts and its next keystroke ask alike. */
 export function conditionsOf(model: Scenario, looked: Looked): PageConditions {
-  const held = known.get(model) ?? new Map<string, PageConditions>();
+  const held = known.get(model) ?? new LRUCache<string, PageConditions>({ max: KEPT });
   known.set(model, held);
   const key = JSON.stringify([[...new Set(looked.down)], looked.moment]);
   const found = held.get(key) ?? readConditions(model, looked);
-  held.delete(key);
   held.set(key, found);
-  if (held.size > KEPT) held.delete(held.keys().next().value as string);
   return found;
 }
 

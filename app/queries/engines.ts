@@ -1,23 +1,16 @@
+import { LRUCache } from "lru-cache";
 import type { Plan } from "../../core/plan/index.ts";
 import { NetworkModel, type Scenario } from "../../core/scenario/index.ts";
 
-const KEPT = 8;
-const known = new Map<string, Scenario>();
+const known = new LRUCache<string, Scenario>({ max: 8 });
 
 /** The model of a revision; the latest few are kept. */
 export function modelOf(plan: Plan, key: string): Scenario {
-  const held = known.get(key);
-  if (held) {
-    known.delete(key);
-    known.set(key, held);
-    return held;
-  }
-  return keep(NetworkModel.compile(plan), key);
+  return known.get(key) ?? keep(NetworkModel.compile(plan), key);
 }
 
 function keep(model: Scenario, key: string): Scenario {
   known.set(key, model);
-  if (known.size > KEPT) known.delete(known.keys().next().value as string);
   return model;
 }
 

@@ -1,3 +1,4 @@
+import { LRUCache } from "lru-cache";
 import { permit } from "../../server/access/permit.ts";
 import { type Drawing, LARGE_PLAN } from "../drawing/types.ts";
 import { askPage } from "../engine/page.client.ts";
@@ -20,7 +21,7 @@ export async function loader({ request, params }: Route.LoaderArgs) {
   return { ...page, drawing: await drawingOf(permit(request, params.plan, "reads"), page.revision, opened) };
 }
 
-const drawings = new Map<string, Promise<Drawing>>();
+const drawings = new LRUCache<string, Promise<Drawing>>({ max: 12 });
 
 /** The layout comes from the server, once a revision; all else is computed in the browser. */
 export async function clientLoader({ request, params, serverLoader }: Route.ClientLoaderArgs) {

@@ -1,3 +1,4 @@
+import { LRUCache } from "lru-cache";
 import { createEngine, type Engine, engineUnder, type Settled } from "../convergence/index.ts";
 import {
   type FlowQuestion,
@@ -29,7 +30,7 @@ export interface StoppedOutage {
  * same conditions of one network give the same scenario, so that nothing is worked out twice.
  */
 export class Scenario {
-  private readonly remembered = new Map<string, Scenario>();
+  private readonly remembered = new LRUCache<string, Scenario>({ max: KEPT });
   private walked: Map<string, Trip | null> | null = null;
   private readonly followed = new Map<string, Trip>();
 
@@ -73,9 +74,7 @@ export class Scenario {
     if (elements.length === 0) return this;
     const key = elements.join(" ");
     const found = this.remembered.get(key) ?? new Scenario(this.plan, engineUnder(this.engine, elements));
-    this.remembered.delete(key);
     this.remembered.set(key, found);
-    if (this.remembered.size > KEPT) this.remembered.delete(this.remembered.keys().next().value as string);
     return found;
   }
 

@@ -1,3 +1,4 @@
+import { LRUCache } from "lru-cache";
 import { database } from "../pool.ts";
 import { sql } from "../sql.ts";
 import { type Answer, type Job, Lane, quickThreads, type Unanswered } from "./lanes.ts";
@@ -39,7 +40,7 @@ const pageOf = (job: Job) => new URL(job.url).pathname;
 export class Dispatch {
   private readonly quick: Lane;
   private readonly slow: Lane;
-  private readonly known = new Map<string, Known>();
+  private readonly known = new LRUCache<string, Known>({ max: 10_000 });
 
   constructor(filename: string) {
     this.quick = new Lane(filename, {
@@ -97,7 +98,6 @@ export class Dispatch {
 
   private keep(plan: string, known: Known) {
     this.known.set(plan, known);
-    if (this.known.size > 10_000) this.known.delete(this.known.keys().next().value as string);
   }
 
   async close(withinMs: number): Promise<void> {

@@ -1,0 +1,1 @@
+export function versions(): Record<string, string>;
