@@ -186,6 +186,9 @@ describe.skipIf(!process.env.DATABASE_URL)("/api/v1", () => {
       ["effect?args=1", 400],
       ["effect?args=%7B", 400],
       ["gridRow?args=%7B%22to%22:1%7D", 422],
+      [`findingsAfter?args=${encodeURIComponent('{"edit":{"label":"x","changes":[null]}}')}`, 422],
+      [`timeline?args=${encodeURIComponent('{"fail":["link:tern-north"],"healMs":"soon"}')}`, 422],
+      [`timeline?args=${encodeURIComponent('{"fail":["link:tern-north"]}')}`, 200],
     ] as const)
       expect((await call("GET", `/plans/${plan}/ask/${question}`)).status, question).toBe(status);
   });

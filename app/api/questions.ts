@@ -1,7 +1,9 @@
 import { z } from "zod";
+import { errorsOfIssues } from "../../core/plan/index.ts";
 import { modelAt, shownBy } from "../engine/page.server.ts";
 import { type AnswerName, answer, answerNames } from "../queries/answer.ts";
-import { type AskName, ask, askNames } from "../queries/asks.ts";
+import { askSchemas } from "../queries/ask-schemas.ts";
+import { type AskArgs, type AskName, ask, askNames } from "../queries/asks.ts";
 import { viewOf } from "../search/view.ts";
 import { endpoint } from "./endpoint.ts";
 import { Problem } from "./problem.ts";
@@ -38,23 +40,18 @@ export const questions = [
         return { body: { revision: shown, answer: found } };
       }
       if (!isAsk(name)) throw new Problem(404, `there is no query ${name.slice(0, 40)}`);
-      const args = argsIn(query.get("args"));
-      const found = await askFor(name, () =>
-        ask(name, model, { down: query.getAll("down"), ...args } as never, approved),
-      );
-      return { body: { revision: shown, answer: found } };
+      const args = argsOf(name, { down: query.getAll("down"), ...argsIn(query.get("args")) });
+      return { body: { revision: shown, answer: await ask(name, model, args, approved) } };
     },
   }),
 ];
 
-/** What is asked with arguments that the question does not take is told as such. */
-async function askFor<T>(name: string, work: () => Promise<T>): Promise<T> {
-  try {
-    return await work();
-  } catch (error) {
-    if (!(error instanceof TypeError)) throw error;
-    throw new Problem(422, `${name} cannot be asked with these arguments: ${error.message.slice(0, 200)}`);
-  }
+/** The arguments of a query, read by its schema. Throws a `Problem` that lists what is wrong with them. */
+function argsOf<N extends AskName>(name: N, given: Record<string, unknown>): AskArgs<N> {
+  const read = askSchemas[name].safeParse(given, { reportInput: true });
+  if (read.success) return read.data;
+  const errors = errorsOfIssues(read.error.issues, ["args"]).slice(0, 50);
+  throw new Problem(422, `The arguments do not match the query ${name}.`, errors);
 }
 
 function argsIn(text: string | null): Record<string, unknown> {

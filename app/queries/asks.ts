@@ -179,7 +179,7 @@ function board(
 }
 
 /** Flows that a plan without any could begin with; null where there is nobody to ask about. */
-function proposedFlows(p: Scenario, _args: Record<string, never>): Edit | null {
+function proposedFlows(p: Scenario, _args: { down?: string[] }): Edit | null {
   return proposeFlows(p.engine.network);
 }
 

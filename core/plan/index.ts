@@ -6,6 +6,7 @@ export * from "./edit.ts";
 export * from "./elements.ts";
 export * from "./errors.ts";
 export { durationText, fieldValue, watchPhrase } from "./field-words.ts";
+export { protocolField } from "./fields.ts";
 export * from "./items.ts";
 export * from "./limits.ts";
 export * from "./names.ts";
