@@ -2,6 +2,7 @@ import { parseAddress, parseInterfaceAddress, parseZonedAddress } from "../addre
 import type { Device } from "./device.ts";
 import { pathText, type Report, unique } from "./errors.ts";
 import { checkBuilt, checkVirtual } from "./interface-references.ts";
+import { deviceReferences, eachReference } from "./reference-table.ts";
 import { describeRoute, routeIdentity, type StaticRoute } from "./route.ts";
 import type { Watch } from "./watch.ts";
 
@@ -41,29 +42,17 @@ function checkItems(device: Device, path: PropertyKey[], report: Report) {
   unique(device.interfaces, (x) => x.name, [...path, "interfaces"], `interface of ${id}`, report);
   unique(device.watches, (x) => x.id, [...path, "watches"], `watch of ${id}`, report);
   unique(device.policyTables, (x) => x.name, [...path, "policyTables"], `policy table of ${id}`, report);
+  checkNames(within, path);
   checkAddresses(device, path, report);
   checkBuilt(device, within.interfaces, path, report);
-  checkVirtual(device, within.interfaces, new Set(within.watches.keys()), path, report);
+  checkVirtual(device, path, report);
   checkRoutes(within, device.routes, [...path, "routes"]);
   for (const [i, route] of device.learned.entries()) {
-    needInterface(within, route.out, [...path, "learned", i, "out"], route.vrf ?? "main");
+    checkVrf(within, route.out, [...path, "learned", i, "out"], route.vrf ?? "main");
   }
   for (const [i, table] of device.policyTables.entries()) {
     checkPolicyTable(within, table, [...path, "policyTables", i]);
   }
-  for (const [i, nat] of device.sourceNat.entries()) {
-    needInterface(within, nat.out, [...path, "sourceNat", i, "out"]);
-  }
-  for (const [i, nat] of (device.destNat ?? []).entries()) {
-    const ports = typeof nat.in === "string" ? [nat.in] : nat.in;
-    for (const [k, name] of ports.entries()) {
-      const at = [...path, "destNat", i, "in"];
-      needInterface(within, name, typeof nat.in === "string" ? at : [...at, k]);
-    }
-  }
-  for (const [i, mark] of (device.marks ?? []).entries())
-    for (const [k, name] of (mark.in ?? []).entries())
-      needInterface(within, name, [...path, "marks", i, "in", k]);
   for (const [i, watch] of device.watches.entries()) checkWatch(within, watch, [...path, "watches", i]);
   if (device.announces && device.role !== "provider") {
     report([...path, "announces"], `only a provider can announce prefixes; ${id} is a ${device.role}`);
@@ -73,17 +62,34 @@ function checkItems(device: Device, path: PropertyKey[], report: Report) {
   }
 }
 
-function needInterface(
+/** Texts within a device that name an interface or a watch which it does not have. */
+function checkNames({ device, interfaces, watches, report }: Within, path: PropertyKey[]) {
+  const missing = (kind: "interface" | "watch", name: string) =>
+    (kind === "interface" ? interfaces : watches).has(name) ? null : `${device.id} has no ${kind} ${name}`;
+  eachReference(device, deviceReferences, path, (text, reference, at) => {
+    const { form } = reference;
+    if (form === "interface" || form === "watch") {
+      const message = missing(form, text);
+      if (message !== null) report(at, message);
+    } else if (form === "source" || form === "target") {
+      const parsed = parseZonedAddress(text);
+      const name = parsed ? parsed.zone : text;
+      const message = name ? missing("interface", name) : null;
+      if (message !== null) report(at, message);
+    }
+  });
+}
+
+/** An interface that a route names is in the VRF of the route. */
+function checkVrf(
   { device, interfaces, report }: Within,
   name: string | undefined,
   at: PropertyKey[],
-  vrf?: string,
+  vrf: string,
 ) {
-  if (name === undefined) return;
-  const found = interfaces.get(name);
-  if (!found) return report(at, `${device.id} has no interface ${name}`);
-  const own = found.vrf ?? "main";
-  if (vrf !== undefined && own !== vrf) {
+  const found = name === undefined ? undefined : interfaces.get(name);
+  const own = found?.vrf ?? "main";
+  if (found && own !== vrf) {
     report(at, `the interface ${name} of ${device.id} is in VRF ${own}, the route in ${vrf}`);
   }
 }
@@ -125,26 +131,23 @@ function placesOfTwins(routes: readonly StaticRoute[]): Map<number, number> {
   return twins;
 }
 
-/** Whether a route refers to nothing. */
-function refersToNothing({ out, viaFrom, watch, toVrf, vrf }: StaticRoute): boolean {
-  return [out, viaFrom, watch, toVrf, vrf].every((name) => name === undefined);
+/** Whether a route names neither an interface nor a VRF. */
+function refersToNothing({ out, viaFrom, toVrf, vrf }: StaticRoute): boolean {
+  return [out, viaFrom, toVrf, vrf].every((name) => name === undefined);
 }
 
 function checkRoute(within: Within, route: StaticRoute, list: PropertyKey[], i: number) {
   if (refersToNothing(route)) return;
   const at = [...list, i];
-  const { device, interfaces, watches, vrfs, report } = within;
+  const { device, interfaces, vrfs, report } = within;
   const vrf = route.vrf ?? "main";
-  needInterface(within, route.out, [...at, "out"], vrf);
-  needInterface(within, route.viaFrom, [...at, "viaFrom"], vrf);
+  checkVrf(within, route.out, [...at, "out"], vrf);
+  checkVrf(within, route.viaFrom, [...at, "viaFrom"], vrf);
   if (route.viaFrom && interfaces.has(route.viaFrom) && !interfaces.get(route.viaFrom)?.gatewayFrom) {
     report(
       [...at, "viaFrom"],
       `no gateway is assigned on ${route.viaFrom} of ${device.id}; set \`gatewayFrom\` there, or set \`via\``,
     );
-  }
-  if (route.watch && !watches.has(route.watch)) {
-    report([...at, "watch"], `${device.id} has no watch ${route.watch}`);
   }
   if (route.toVrf && !vrfs.has(route.toVrf)) {
     report([...at, "toVrf"], `${device.id} has no interface or route in VRF ${route.toVrf}`);
@@ -157,7 +160,6 @@ function checkRoute(within: Within, route: StaticRoute, list: PropertyKey[], i: 
 function checkPolicyTable(within: Within, table: Device["policyTables"][number], at: PropertyKey[]) {
   checkRoutes(within, table.routes, [...at, "routes"]);
   const matched = table.match.in ?? [];
-  for (const [k, name] of matched.entries()) needInterface(within, name, [...at, "match", "in", k]);
   const used = new Set(matched.map((name) => within.interfaces.get(name)?.vrf ?? "main"));
   if (used.size > 1) {
     within.report([...at, "match", "in"], `the interfaces of table ${table.name} are in several VRFs`);
@@ -172,10 +174,7 @@ function checkWatch(within: Within, watch: Watch, at: PropertyKey[]) {
       report([...at, "vrf"], `${device.id} has no interface or route in VRF ${watch.vrf}`);
     return;
   }
-  if (watch.kind !== "group") return needInterface(within, watch.interface, [...at, "interface"]);
-  for (const [k, member] of watch.of.entries()) {
-    if (!watches.has(member)) report([...at, "of", k], `${device.id} has no watch ${member}`);
-  }
+  if (watch.kind !== "group") return;
   if (typeof watch.need === "number" && watch.need > watch.of.length) {
     report([...at, "need"], `needs ${watch.need} of only ${watch.of.length} watches`);
   }
@@ -184,12 +183,7 @@ function checkWatch(within: Within, watch: Watch, at: PropertyKey[]) {
 
 function checkProbe(within: Within, watch: Extract<Watch, { kind: "probe" }>, at: PropertyKey[]) {
   const { report } = within;
-  needInterface(within, watch.out, [...at, "out"]);
-  if (watch.source !== undefined && !parseAddress(watch.source)) {
-    needInterface(within, watch.source, [...at, "source"]);
-  }
   const target = parseZonedAddress(watch.target);
-  if (target?.zone) needInterface(within, target.zone, [...at, "target"]);
   if (target?.zone && watch.out && target.zone !== watch.out) {
     report(
       [...at, "out"],

@@ -10,8 +10,6 @@ export function checkCarried(plan: Plan, report: Report) {
   for (const [i, link] of plan.links.entries()) {
     if (link.ends.length === 0 && !carrying.has(link.id))
       report(["links", i, "ends"], "a link needs ends, unless other links ride on it (`over`)");
-    for (const [k, id] of (link.over ?? []).entries())
-      if (!links.has(id)) report(["links", i, "over", k], `there is no link ${id}`);
     if (ridesOn(link.id, link.id, links)) report(["links", i, "over"], `the link ${link.id} rides on itself`);
   }
 }
@@ -28,8 +26,8 @@ function ridesOn(id: string, under: string, links: ReadonlyMap<string, Plan["lin
   return false;
 }
 
-/** What a risk takes along is there, and is nothing that only watches or that is a risk itself. */
-export function checkRisks(plan: Plan, report: Report, missing: (text: string) => string | null) {
+/** A risk includes nothing that only watches or that is a risk itself. */
+export function checkRisks(plan: Plan, report: Report) {
   for (const [i, risk] of plan.risks.entries()) {
     for (const [k, text] of risk.of.entries()) {
       const kind = parseElement(text)?.kind;
@@ -39,10 +37,6 @@ export function checkRisks(plan: Plan, report: Report, missing: (text: string) =
           at,
           `a shared risk can include links, devices, interfaces and sites; ${text} is a ${kind === "direction" ? "direction of a link" : kind}`,
         );
-      else {
-        const message = missing(text);
-        if (message) report(at, message);
-      }
     }
   }
 }
@@ -53,7 +47,6 @@ export function checkPairs(plan: Plan, devices: ReadonlyMap<string, Device>, rep
   for (const [i, pair] of plan.pairs.entries()) {
     const at = ["pairs", i];
     for (const [k, id] of pair.members.entries()) {
-      if (!devices.has(id)) report([...at, "members", k], `there is no device ${id}`);
       const other = paired.get(id);
       if (other !== undefined)
         report([...at, "members", k], `${id} is already a member of the pair ${other}`);
@@ -61,8 +54,7 @@ export function checkPairs(plan: Plan, devices: ReadonlyMap<string, Device>, rep
     }
     for (const [k, id] of pair.heartbeats.entries()) {
       const link = plan.links.find((entry) => entry.id === id);
-      if (!link) report([...at, "heartbeats", k], `there is no link ${id}`);
-      else if (!pair.members.every((member) => link.ends.some((end) => end.startsWith(`${member}/`))))
+      if (link && !pair.members.every((member) => link.ends.some((end) => end.startsWith(`${member}/`))))
         report([...at, "heartbeats", k], `the link ${id} does not join ${pair.members.join(" and ")}`);
     }
     for (const [k, name] of pair.monitor.entries()) {

@@ -11,14 +11,13 @@ export function checkBuilt(device: Device, ports: Ports, path: PropertyKey[], re
   for (const [i, port] of device.interfaces.entries()) {
     const at = [...path, "interfaces", i];
     for (const [k, name] of (port.members ?? []).entries()) {
-      const fault = faultOfMember(ports.get(name), name, port, device, bundled.get(name));
+      const fault = faultOfMember(ports.get(name), name, port, bundled.get(name));
       if (fault) report([...at, "members", k], fault);
       bundled.set(name, port.name);
     }
     if (port.parent === undefined) continue;
     const parent = ports.get(port.parent);
-    if (!parent) report([...at, "parent"], `${device.id} has no interface ${port.parent}`);
-    else if (parent.parent !== undefined || parent.kind === "loopback" || parent.kind === "tunnel")
+    if (parent && (parent.parent !== undefined || parent.kind === "loopback" || parent.kind === "tunnel"))
       report(
         [...at, "parent"],
         `${port.parent} cannot carry tags: it is ${parent.parent === undefined ? `a ${parent.kind}` : "tagged itself"}`,
@@ -35,10 +34,9 @@ function faultOfMember(
   member: Interface | undefined,
   name: string,
   bundle: Interface,
-  device: Device,
   other: string | undefined,
 ): string | null {
-  if (!member) return `${device.id} has no interface ${name}`;
+  if (!member) return null;
   if (other !== undefined) return `${name} is already a member of ${other}`;
   if (member.kind !== undefined && member.kind !== "ethernet")
     return `${name} is of kind ${member.kind}; a bundle's members are ethernet ports`;
@@ -47,14 +45,8 @@ function faultOfMember(
   return null;
 }
 
-/** Virtual routers (rule 14): told apart by id and family on their interface; what they track is there. */
-export function checkVirtual(
-  device: Device,
-  ports: Ports,
-  watches: ReadonlySet<string>,
-  path: PropertyKey[],
-  report: Report,
-) {
+/** Virtual routers (rule 14) differ in id or family on their interface. */
+export function checkVirtual(device: Device, path: PropertyKey[], report: Report) {
   for (const [i, port] of device.interfaces.entries()) {
     const taken = new Set<string>();
     for (const [k, router] of (port.virtual ?? []).entries()) {
@@ -65,12 +57,6 @@ export function checkVirtual(
         if (taken.has(key))
           report([...at, "id"], `${port.name} has the virtual router ${router.id} for IPv${family} twice`);
         taken.add(key);
-      }
-      for (const [n, { watch, interface: name }] of router.track.entries()) {
-        if (watch !== undefined && !watches.has(watch))
-          report([...at, "track", n, "watch"], `${device.id} has no watch ${watch}`);
-        if (name !== undefined && !ports.has(name))
-          report([...at, "track", n, "interface"], `${device.id} has no interface ${name}`);
       }
     }
   }

@@ -1,15 +1,16 @@
 import { parseAddress, parseZonedAddress } from "../address/index.ts";
 import type { Device, Interface } from "./device.ts";
 import { checkDevice } from "./device-references.ts";
-import { devicesOn, parseElement, parseEnd } from "./elements.ts";
+import { devicesOn, parseElement } from "./elements.ts";
 import { type PlanError, pathText, type Report, unique } from "./errors.ts";
 import { checkCarried, checkPairs, checkRisks } from "./fate-references.ts";
 import { ELEMENT_FORMS } from "./fields.ts";
 import { LIMITS } from "./limits.ts";
 import { dismissalKey, type Plan } from "./plan.ts";
 import { builtInProfiles } from "./profile.ts";
+import { eachReference, namedBy, type Reference, references, type Target } from "./reference-table.ts";
 
-/** What the shape alone cannot tell: names that lead nowhere, and things that stand twice. */
+/** What the schema cannot check: names that lead nowhere, and items that appear twice. */
 export function checkReferences(plan: Plan): PlanError[] {
   const errors: PlanError[] = [];
   const report: Report = (path, message) => errors.push({ path: pathText(path), message });
@@ -27,15 +28,13 @@ export function checkReferences(plan: Plan): PlanError[] {
 
   checkProfiles(plan, report);
   for (const [i, device] of plan.devices.entries()) checkDevice(device, ["devices", i], report);
-  checkLinks(plan, devices, report);
+  for (const collection of ["links", "risks", "pairs", "gateways", "flows", "outages"] as const)
+    checkNames(plan, collection, devices, report);
+  checkLinks(plan, report);
   checkCarried(plan, report);
-  checkRisks(plan, report, (text) => missingElement(text, plan, devices));
+  checkRisks(plan, report);
   checkPairs(plan, devices, report);
-  for (const [i, gateway] of plan.gateways.entries()) {
-    checkEnd(gateway.at, devices, ["gateways", i, "at"], report);
-  }
-  for (const i of plan.flows.keys()) checkFlow(plan, i, devices, report);
-  checkOutages(plan, devices, report);
+  for (const i of plan.flows.keys()) checkFlow(plan, i, report);
   return errors;
 }
 
@@ -46,8 +45,71 @@ export function checkWithin(plan: Plan, devices: ReadonlySet<string>, watches: b
   for (const [i, device] of plan.devices.entries()) {
     if (devices.has(device.id)) checkDevice(device, ["devices", i], report);
   }
-  if (watches) checkOutages(plan, new Map(plan.devices.map((device) => [device.id, device])), report);
+  if (watches)
+    checkNames(plan, "outages", new Map(plan.devices.map((device) => [device.id, device])), report);
   return errors;
+}
+
+/** Texts of a collection that name what the plan does not have. */
+function checkNames(
+  plan: Plan,
+  collection: "links" | "risks" | "pairs" | "gateways" | "flows" | "outages",
+  devices: ReadonlyMap<string, Device>,
+  report: Report,
+) {
+  const [node] = references[collection];
+  for (const [i, item] of plan[collection].entries())
+    eachReference(item, node, [collection, i], (text, reference, path) => {
+      const missing = missingName(text, reference, item, plan, devices);
+      if (missing !== null) report(path, missing);
+    });
+}
+
+/** A sentence where a text names what the plan does not have; null where all is there. */
+function missingName(
+  text: string,
+  reference: Reference,
+  item: object,
+  plan: Plan,
+  devices: ReadonlyMap<string, Device>,
+): string | null {
+  if (reference.form === "element") return missingElement(text, plan, devices);
+  // Checked where more is known: gateways may be derived, and what a pair monitors is on both its members.
+  if (reference.form === "carrier" || reference.form === "monitored") return null;
+  for (const target of namedBy(reference, text, item, plan).targets) {
+    const missing = missingTarget(target, plan, devices);
+    if (missing === null) continue;
+    return reference.form === "receiver" && target.kind === "device"
+      ? `"${text.slice(0, 60)}" is neither an address nor a device of this plan`
+      : missing;
+  }
+  return null;
+}
+
+function missingTarget(target: Target, plan: Plan, devices: ReadonlyMap<string, Device>): string | null {
+  const { kind, name } = target;
+  switch (kind) {
+    case "device":
+      return devices.has(name) ? null : `there is no device ${name}`;
+    case "link":
+      return plan.links.some(({ id }) => id === name) ? null : `there is no link ${name}`;
+    case "interface": {
+      const device = devices.get(target.of);
+      // That its device is missing is another error.
+      return !device || portsOf(device).has(name) ? null : `${target.of} has no interface ${name}`;
+    }
+    default:
+      return null;
+  }
+}
+
+const known = new WeakMap<Device, ReadonlySet<string>>();
+
+/** The names of a device's interfaces. */
+function portsOf(device: Device): ReadonlySet<string> {
+  const found = known.get(device) ?? new Set(device.interfaces.map(({ name }) => name));
+  known.set(device, found);
+  return found;
 }
 
 function checkProfiles(plan: Plan, report: Report) {
@@ -85,19 +147,7 @@ function wrongBases(id: string, bases: ReadonlyMap<string, string | undefined>):
   return null;
 }
 
-function checkEnd(end: string, devices: Map<string, Device>, path: PropertyKey[], report: Report): boolean {
-  const parsed = parseEnd(end);
-  const device = parsed && devices.get(parsed.device);
-  if (!parsed || !device) {
-    report(path, `there is no device ${parsed?.device ?? end}`);
-    return false;
-  }
-  if (device.interfaces.some((entry) => entry.name === parsed.name)) return true;
-  report(path, `${device.id} has no interface ${parsed.name}`);
-  return false;
-}
-
-function checkLinks(plan: Plan, devices: Map<string, Device>, report: Report) {
+function checkLinks(plan: Plan, report: Report) {
   const linkOf = new Map<string, string>();
   const ports = new Map<string, Interface>();
   for (const { id, interfaces } of plan.devices)
@@ -113,10 +163,7 @@ function checkLinks(plan: Plan, devices: Map<string, Device>, report: Report) {
     for (const [k, end] of link.ends.entries()) {
       const path = ["links", i, "ends", k];
       const port = ports.get(end);
-      if (!port) {
-        checkEnd(end, devices, path, report);
-        continue;
-      }
+      if (!port) continue;
       const earlier = linkOf.get(end);
       if (earlier !== undefined) report(path, `${end} is already an end of the link ${earlier}`);
       linkOf.set(end, link.id);
@@ -125,18 +172,10 @@ function checkLinks(plan: Plan, devices: Map<string, Device>, report: Report) {
   }
 }
 
-function checkFlow(plan: Plan, i: number, devices: Map<string, Device>, report: Report) {
+function checkFlow(plan: Plan, i: number, report: Report) {
   const flow = plan.flows[i];
   const at = ["flows", i];
-  if (flow.from.includes("/")) checkEnd(flow.from, devices, [...at, "from"], report);
-  else if (!devices.has(flow.from)) report([...at, "from"], `there is no device ${flow.from}`);
-  const zoned = parseZonedAddress(flow.to);
-  const to = zoned?.address ?? null;
-  if (!to && !devices.has(flow.to)) {
-    report([...at, "to"], `"${flow.to.slice(0, 60)}" is neither an address nor a device of this plan`);
-  }
-  const sender = parseEnd(flow.from)?.device ?? flow.from;
-  if (zoned?.zone && devices.has(sender)) checkEnd(`${sender}/${zoned.zone}`, devices, [...at, "to"], report);
+  const to = parseZonedAddress(flow.to)?.address ?? null;
   const source = flow.source ? parseAddress(flow.source) : null;
   if (to && source && to.family !== source.family) {
     report(
@@ -149,9 +188,6 @@ function checkFlow(plan: Plan, i: number, devices: Map<string, Device>, report: 
       if (flow.expect[key] !== undefined)
         report([...at, "expect", key], "a flow that must be denied has no gateways and no outage; remove it");
   }
-  for (const [k, id] of (flow.expect?.through ?? []).entries()) {
-    if (!devices.has(id)) report([...at, "expect", "through", k], `there is no device ${id}`);
-  }
   // Without gateways in the plan they are derived, and only the computed network knows their names.
   if (plan.gateways.length === 0) return;
   for (const [k, id] of (flow.expect?.carriers ?? []).entries()) {
@@ -161,24 +197,11 @@ function checkFlow(plan: Plan, i: number, devices: Map<string, Device>, report: 
   }
 }
 
-function checkOutages(plan: Plan, devices: Map<string, Device>, report: Report) {
-  for (const [i, outage] of plan.outages.entries()) {
-    for (const [k, step] of outage.steps.entries()) {
-      for (const key of ["fail", "shut", "restore"] as const) {
-        for (const [n, text] of (step[key] ?? []).entries()) {
-          const missing = missingElement(text, plan, devices);
-          if (missing) report(["outages", i, "steps", k, key, n], missing);
-        }
-      }
-    }
-  }
-}
-
 /** A sentence where the element is none of the plan's; null where it is. */
 export function missingElement(
   text: string,
   plan: Plan,
-  devices = new Map(plan.devices.map((device) => [device.id, device])),
+  devices: ReadonlyMap<string, Device> = new Map(plan.devices.map((device) => [device.id, device])),
 ): string | null {
   const element = parseElement(text);
   if (!element) {

@@ -5,14 +5,24 @@ import { randomPlan } from "../../tests/support/random-plan.ts";
 import { createEngine } from "../convergence/index.ts";
 import { flowQuestions, walkBothWays } from "../forwarding/index.ts";
 import { compile } from "../network/index.ts";
-import { applyEdit, invertEdit, type Named, type Plan, renamed, renamingOf, sameValue } from "./index.ts";
+import {
+  applyEdit,
+  invertEdit,
+  type Plan,
+  type RenamingTarget,
+  renamed,
+  renamingOf,
+  sameValue,
+} from "./index.ts";
 
-function everyName(plan: Plan): { what: Named; back: (to: string) => Named; from: string }[] {
+function everyName(
+  plan: Plan,
+): { what: RenamingTarget; back: (to: string) => RenamingTarget; from: string }[] {
   return [
     ...(["device", "link", "gateway", "profile"] as const).flatMap((kind) =>
       plan[`${kind}s`].map(({ id }) => ({
-        what: { [kind]: id } as Named,
-        back: (to: string) => ({ [kind]: to }) as Named,
+        what: { [kind]: id } as RenamingTarget,
+        back: (to: string) => ({ [kind]: to }) as RenamingTarget,
         from: id,
       })),
     ),

@@ -3,9 +3,9 @@ import {
   type DeviceCollectionName,
   differencePlans,
   type Edit,
-  type Named,
   type Plan,
   type PlanCollectionName,
+  type RenamingTarget,
   renamed,
 } from "../../../core/plan/index.ts";
 
@@ -33,7 +33,7 @@ export function deviceItemEdit(
 interface Renaming {
   plan: Plan;
   label: string;
-  what: Named;
+  what: RenamingTarget;
   /** What it is called from now on. */
   to: string;
   /** Puts the changed item in its place, in a plan that has the new name already. */
