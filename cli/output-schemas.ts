@@ -1,95 +1,27 @@
 import { z } from "zod";
+import {
+  differenceSchema,
+  lookupSchema,
+  pathSchema,
+  prefixLookupSchema,
+  summarySchema,
+  sweepSchema,
+  tableSchema,
+  timelineSchema,
+  verdictSchema,
+} from "../core/reports/index.ts";
 import { preferences } from "../core/steps/index.ts";
 import { deviceFactsSchema } from "../exchange/facts/index.ts";
 
 /** The shapes of what the command line prints with --json. The JSON Schema in docs/ is made of these. */
 
-const verdict = z.enum(["works", "one-way", "fails", "unknown"]);
 const ids = z.array(z.string());
-const milliseconds = z.number().min(0).nullable();
-const range = z.strictObject({ min: milliseconds, max: milliseconds, unknown: z.literal(true).optional() });
-
-/** What stands beside a verdict where it holds, and what becomes of what was established. */
-const marks = { partly: z.literal(true).optional(), uncertain: z.literal(true).optional() };
-const sessions = z
-  .strictObject({
-    state: z.enum(["kept", "broken"]),
-    reason: z.string().nullable(),
-    uncertain: z.literal(true).optional(),
-  })
-  .optional();
 
 const planError = z.strictObject({ path: z.string(), message: z.string() });
 const check = z.union([
   z.strictObject({ ok: z.literal(true), name: z.string(), counts: z.record(z.string(), z.number().int()) }),
   z.strictObject({ ok: z.literal(false), errors: z.array(planError) }),
 ]);
-
-const route = z.strictObject({
-  to: z.string(),
-  source: z.string(),
-  via: z.string().nullable(),
-  out: z.string().nullable(),
-  distance: z.number().int().nullable(),
-  metric: z.number(),
-  state: z.enum(["in-use", "standby", "unusable", "disabled"]),
-  reason: z.strictObject({ code: z.string(), text: z.string() }).nullable(),
-  discard: z.enum(["drop", "reject"]).optional(),
-  toVrf: z.string().optional(),
-  watch: z.string().optional(),
-});
-const table = z.strictObject({
-  device: z.string(),
-  vrf: z.string(),
-  failed: ids,
-  routes: z.array(route),
-  policyTables: z.array(z.strictObject({ name: z.string(), routes: z.array(route) })).optional(),
-});
-const lookup = z.strictObject({
-  device: z.string(),
-  to: z.string(),
-  matches: z.array(route),
-  /** Of a prefix: the active routes to parts of it, and whether its parts go different ways. */
-  inside: z.array(route).optional(),
-  split: z.boolean().optional(),
-});
-
-const hop = z.strictObject({
-  device: z.string(),
-  vrf: z.string(),
-  in: z.string().nullable(),
-  match: z.string().nullable(),
-  out: z.string().nullable(),
-  nextHop: z.string().nullable(),
-  to: z.string().nullable(),
-  translated: z.string().optional(),
-});
-const walk = z.strictObject({
-  result: z.enum(["delivered", "dropped", "looped"]),
-  hops: z.array(hop).min(1),
-  drop: z.strictObject({ device: z.string(), code: z.string(), text: z.string() }).nullable(),
-});
-const way = walk.extend({ paths: z.array(walk.extend({ share: z.number() })).optional() });
-const trip = z.strictObject({
-  verdict,
-  carriers: ids,
-  symmetric: z.boolean().nullable(),
-  seen: z.strictObject({
-    hops: z.array(z.string().nullable()),
-    rttMs: z.array(z.number().nullable()).optional(),
-    message: z.strictObject({ type: z.number().int(), code: z.number().int(), from: z.string() }).nullable(),
-  }),
-  outbound: way,
-  reply: way.nullable(),
-});
-const path = trip.extend({
-  ...marks,
-  sessions,
-  flaps: z.literal(true).optional(),
-  /** Addresses of hosts that are not drawn, on which the verdict rests. */
-  assumed: ids.optional(),
-  paths: z.array(trip).optional(),
-});
 
 const evidence = z.looseObject({ kind: z.enum(["route", "path", "range", "interface", "watch"]) });
 const findings = z.array(
@@ -106,69 +38,6 @@ const findings = z.array(
   }),
 );
 
-const sweep = z.strictObject({
-  flows: z.array(
-    z.strictObject({
-      id: z.string(),
-      nominal: z.strictObject({ verdict, carriers: ids, ...marks }),
-      failures: z.array(
-        z.strictObject({ failed: ids, verdict, carriers: ids, outageMs: range, sessions, ...marks }),
-      ),
-    }),
-  ),
-});
-
-const span = z.strictObject({
-  fromMs: z.number(),
-  toMs: z.number().nullable(),
-  verdict,
-  carriers: ids,
-  ...marks,
-});
-const timeline = z.strictObject({
-  events: z.array(z.strictObject({ atMs: z.number(), what: z.string() })),
-  watches: z.array(
-    z.strictObject({
-      watch: z.string(),
-      changes: z.array(z.strictObject({ fromMs: z.number(), up: z.boolean() })),
-    }),
-  ),
-  flows: z.array(
-    z.strictObject({
-      id: z.string(),
-      spans: z.array(span),
-      leastSpans: z.array(span),
-      outageMs: range,
-      lost: range,
-      sessions,
-    }),
-  ),
-});
-
-const summarise = z.strictObject({
-  exact: ids,
-  single: z
-    .strictObject({
-      prefix: z.string(),
-      swallows: ids,
-      elsewhere: z.array(z.strictObject({ prefix: z.string(), by: ids })).optional(),
-      unowned: ids.optional(),
-    })
-    .nullable(),
-});
-
-const namedRoute = z.strictObject({
-  device: z.string(),
-  table: z.string().nullable(),
-  route: z.looseObject({ to: z.string() }),
-});
-const rangeOutcome = z.strictObject({
-  result: z.enum(["delivered", "dropped", "looped"]),
-  at: z.string(),
-  code: z.string().nullable(),
-  carriers: ids,
-  way: ids,
-});
 const change = z.looseObject({ in: z.string() });
 const stepCheck = z.discriminatedUnion("kind", [
   z.strictObject({
@@ -178,7 +47,7 @@ const stepCheck = z.discriminatedUnion("kind", [
     to: z.string(),
     inUse: ids,
   }),
-  z.strictObject({ kind: z.literal("flow"), flow: z.string(), verdict, carriers: ids }),
+  z.strictObject({ kind: z.literal("flow"), flow: z.string(), verdict: verdictSchema, carriers: ids }),
 ]);
 /** A step in a form that devices take; null where the form cannot say it. */
 const deviceText = z.strictObject({ text: z.string().nullable(), unsaid: ids });
@@ -218,26 +87,6 @@ const steps = z.strictObject({
     })
     .nullable(),
   unproven: ids,
-});
-
-const flowOutcome = z.strictObject({ verdict, carriers: ids, symmetric: z.boolean().nullable() }).nullable();
-const diff = z.strictObject({
-  routes: z.strictObject({
-    added: z.array(namedRoute),
-    removed: z.array(namedRoute),
-    changed: z.array(
-      z.strictObject({
-        device: z.string(),
-        table: z.string().nullable(),
-        before: z.looseObject({}),
-        after: z.looseObject({}),
-      }),
-    ),
-  }),
-  ranges: z.array(
-    z.strictObject({ range: z.string(), from: z.string(), before: rangeOutcome, after: rangeOutcome }),
-  ),
-  flows: z.array(z.strictObject({ id: z.string(), before: flowOutcome, after: flowOutcome })),
 });
 
 const read = z.strictObject({
@@ -291,14 +140,14 @@ const write = z.strictObject({ files: ids });
 
 export const outputSchemas = {
   check,
-  table,
-  lookup,
-  path,
+  table: tableSchema,
+  lookup: z.union([lookupSchema, prefixLookupSchema]),
+  path: pathSchema,
   findings,
-  sweep,
-  timeline,
-  summarise,
-  diff,
+  sweep: sweepSchema,
+  timeline: timelineSchema,
+  summarise: summarySchema,
+  diff: differenceSchema,
   steps,
   read,
   write,

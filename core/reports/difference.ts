@@ -4,44 +4,13 @@ import {
   carriersOfTrip,
   flowQuestions,
   type GatewayRecord,
-  type Verdict,
   type World,
   walkBothWays,
 } from "../forwarding/index.ts";
 import { type Device, deviceCollections, type StaticRoute, sameValue } from "../plan/index.ts";
 import { differenceOf, prefixesOfRange, type RangeOutcome } from "../reachability/index.ts";
 import { symmetryOf } from "./path.ts";
-
-export interface NamedRoute {
-  device: string;
-  table: string | null;
-  route: StaticRoute;
-}
-
-export interface OutcomeReport {
-  result: RangeOutcome["result"];
-  at: string;
-  code: string | null;
-  carriers: string[];
-  way: string[];
-}
-
-export interface FlowOutcomeReport {
-  verdict: Verdict;
-  carriers: string[];
-  symmetric: boolean | null;
-}
-
-export interface DifferenceReport {
-  routes: {
-    added: NamedRoute[];
-    removed: NamedRoute[];
-    changed: { device: string; table: string | null; before: StaticRoute; after: StaticRoute }[];
-  };
-  ranges: { range: string; from: string; before: OutcomeReport; after: OutcomeReport }[];
-  /** before or after null: the flow is not in that plan. */
-  flows: { id: string; before: FlowOutcomeReport | null; after: FlowOutcomeReport | null }[];
-}
+import type { DifferenceReport, OutcomeReport } from "./schemas.ts";
 
 /** What differs between two plans: routes as written, ranges of addresses, and flows. */
 export function differenceReport(before: Engine, after: Engine): DifferenceReport {

@@ -4,6 +4,7 @@ export * from "./outage.ts";
 export * from "./path.ts";
 export * from "./plan.ts";
 export * from "./room.ts";
+export * from "./schemas.ts";
 export * from "./sessions.ts";
 export * from "./summary.ts";
 export * from "./tables.ts";

@@ -4,7 +4,6 @@ import {
   type GatewayRecord,
   type Question,
   questionsOf,
-  type Verdict,
   walkBothWays,
 } from "../forwarding/index.ts";
 import { formatElement, type Network } from "../network/index.ts";
@@ -12,7 +11,6 @@ import {
   breakingInTime,
   firstFailure,
   Outcomes,
-  type Range,
   type Span,
   type Step,
   type Timeline,
@@ -22,51 +20,10 @@ import type { Flow } from "../plan/index.ts";
 import { type FlowSweep, type Part, type Progress, sweep } from "../resilience/index.ts";
 import type { Scenario, StoppedOutage } from "../scenario/index.ts";
 import { eventText } from "../words/index.ts";
-import { type Marks, marksOf } from "./marks.ts";
+import { marksOf } from "./marks.ts";
 import { type CrowdedSpan, RoomTeller } from "./room.ts";
-import { type SessionsReport, sessionsOf } from "./sessions.ts";
-
-export interface SweepReport {
-  flows: {
-    id: string;
-    nominal: { verdict: Verdict; carriers: string[] } & Marks;
-    failures: ({
-      failed: string[];
-      verdict: Verdict;
-      carriers: string[];
-      outageMs: Range;
-      sessions?: SessionsReport;
-    } & Marks)[];
-  }[];
-}
-
-export interface SpanReport extends Marks {
-  fromMs: number;
-  toMs: number | null;
-  verdict: Verdict;
-  carriers: string[];
-}
-
-/** How a watch stands over time; `up` from `fromMs` on. */
-export interface WatchReport {
-  watch: string;
-  changes: { fromMs: number; up: boolean }[];
-}
-
-export interface TimelineReport {
-  events: { atMs: number; what: string }[];
-  /** Watches that go down or come up, in the longest case; told from the failure on. */
-  watches: WatchReport[];
-  flows: {
-    id: string;
-    spans: SpanReport[];
-    leastSpans: SpanReport[];
-    outageMs: Range;
-    lost: Range;
-    /** What becomes of what was established, where new packets work in the end (rule 18). */
-    sessions?: SessionsReport;
-  }[];
-}
+import type { SessionsReport, SpanReport, SweepReport, TimelineReport, WatchReport } from "./schemas.ts";
+import { sessionsOf } from "./sessions.ts";
 
 /** What becomes of what was established: null where nothing works, and the key is left out. */
 function sessionsAtEnd(

@@ -10,7 +10,6 @@ import {
   type Question,
   seenOf,
   type Trip,
-  type Verdict,
   type Walk,
   type World,
   worksPartly,
@@ -18,42 +17,8 @@ import {
 } from "../forwarding/index.ts";
 import type { Network } from "../network/index.ts";
 import { dropText } from "../words/index.ts";
-import { type Marks, marksOf } from "./marks.ts";
-import type { SessionsReport } from "./sessions.ts";
-
-export interface HopReport {
-  device: string;
-  vrf: string;
-  in: string | null;
-  match: string | null;
-  out: string | null;
-  nextHop: string | null;
-  to: string | null;
-  /** The source that translation put in place here; missing where there was none. */
-  translated?: string;
-}
-
-export interface WayReport {
-  result: "delivered" | "dropped" | "looped";
-  hops: HopReport[];
-  drop: { device: string; code: string; text: string } | null;
-  /** Every way, where routes share the load; the one told above is the worst. */
-  paths?: {
-    /** The share of the packets that takes it. */
-    share: number;
-    result: WayReport["result"];
-    hops: HopReport[];
-    drop: WayReport["drop"];
-  }[];
-}
-
-export interface SeenReport {
-  /** Who answers when the hop limit is 1, 2 and so on, the receiver last; null: nobody. */
-  hops: (string | null)[];
-  /** Round-trip times to them; missing where no link of the plan has a delay. */
-  rttMs?: (number | null)[];
-  message: { type: number; code: number; from: string } | null;
-}
+import { marksOf } from "./marks.ts";
+import type { HopReport, PathReport, SeenReport, WayReport } from "./schemas.ts";
 
 export function seenReport(world: World, branch: Branch): SeenReport {
   const { hops, rttMs, message } = seenOf(world, branch);
@@ -63,31 +28,6 @@ export function seenReport(world: World, branch: Branch): SeenReport {
     ...(delayed ? { rttMs: [...rttMs] } : {}),
     message: message && { ...message, from: formatAddress(message.from) },
   };
-}
-
-export interface PathReport extends Marks {
-  verdict: Verdict;
-  carriers: string[];
-  /** null where the packet or its reply does not arrive. */
-  symmetric: boolean | null;
-  outbound: WayReport;
-  reply: WayReport | null;
-  /** Set where watches never come to rest under these failures; the worst of the states is told (rule 9.5). */
-  flaps?: true;
-  /** What ping and trace show at the sender (rule 6.11): of the worst of several ways. */
-  seen: SeenReport;
-  /** Addresses of hosts that the plan does not draw and that are taken to answer (rule 2.8). */
-  assumed?: string[];
-  /** What becomes of what was established before these failures, where new packets work (rule 18). */
-  sessions?: SessionsReport;
-  paths?: {
-    verdict: Verdict;
-    carriers: string[];
-    symmetric: boolean | null;
-    seen: SeenReport;
-    outbound: WayReport;
-    reply: WayReport | null;
-  }[];
 }
 
 /**

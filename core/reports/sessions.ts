@@ -1,15 +1,7 @@
 import type { Breaking } from "../forwarding/index.ts";
 import type { Network } from "../network/index.ts";
 import { breakingText } from "../words/index.ts";
-
-/** Whether what was established lives on, and why not (rule 18). */
-export interface SessionsReport {
-  state: "kept" | "broken";
-  /** A sentence; null where it is kept. */
-  reason: string | null;
-  /** Whether it is not known. */
-  uncertain?: true;
-}
+import type { SessionsReport } from "./schemas.ts";
 
 /** The key and its value; nothing where no new packets work. */
 export function sessionsOf(

@@ -7,18 +7,7 @@ import {
   summarise,
 } from "../address/index.ts";
 import type { Plan } from "../plan/index.ts";
-
-export interface SummaryReport {
-  exact: string[];
-  /** null where both families are asked for at once: no single prefix holds them. */
-  single: {
-    prefix: string;
-    swallows: string[];
-    /** With a plan: what of it is attached somewhere, and by whom; and what nobody owns. */
-    elsewhere?: { prefix: string; by: string[] }[];
-    unowned?: string[];
-  } | null;
-}
+import type { SummaryReport } from "./schemas.ts";
 
 /** What prefixes can be written as; with a plan, what the single prefix would cover there. */
 export function summaryReport(prefixes: readonly Prefix[], plan?: Plan): SummaryReport {

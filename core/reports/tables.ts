@@ -10,40 +10,9 @@ import {
 } from "../address/index.ts";
 import type { World } from "../forwarding/index.ts";
 import { actionCodes, destinationOf, formatElement, type Network, viaOf } from "../network/index.ts";
-import {
-  byPreference,
-  type DeviceTables,
-  nextHopsOf,
-  type RouteState,
-  routeStates,
-  stateCodes,
-} from "../rib/index.ts";
+import { byPreference, type DeviceTables, nextHopsOf, routeStates, stateCodes } from "../rib/index.ts";
 import { reasonFor, sourceText } from "../words/index.ts";
-
-/** One candidate route, as the command line and the screens tell it. */
-export interface RouteReport {
-  to: string;
-  source: string;
-  via: string | null;
-  out: string | null;
-  /** null where the device's family knows no distance. */
-  distance: number | null;
-  metric: number;
-  state: RouteState;
-  reason: { code: string; text: string } | null;
-  discard?: "drop" | "reject";
-  toVrf?: string;
-  watch?: string;
-}
-
-export interface TableReport {
-  device: string;
-  vrf: string;
-  failed: string[];
-  routes: RouteReport[];
-  /** Policy tables of this VRF, kept apart; missing where there are none. */
-  policyTables?: { name: string; routes: RouteReport[] }[];
-}
+import type { LookupReport, PrefixLookupReport, RouteReport, TableReport } from "./schemas.ts";
 
 /** The table of a device's VRF: every candidate with its state and reason (rule 5.2). */
 export function tableReport(world: World, device: number, vrf: string): TableReport {
@@ -64,20 +33,6 @@ export function tableReport(world: World, device: number, vrf: string): TableRep
     }));
   }
   return report;
-}
-
-export interface LookupReport {
-  device: string;
-  to: string;
-  matches: RouteReport[];
-}
-
-/** How a table treats a whole prefix: `matches` hold all of it. */
-export interface PrefixLookupReport extends LookupReport {
-  /** Active routes to parts of it, the longest last. */
-  inside: RouteReport[];
-  /** Whether its parts go different ways, or some go nowhere. */
-  split: boolean;
 }
 
 /** Every candidate whose destination holds the address, longest first (rule 5.3). */
