@@ -3,15 +3,16 @@ const tests = "\\.test\\.tsx?$";
 
 /** The folders of the core: each uses only those before it. */
 const coreFolders = [
+  "collections",
   "address",
   "plan",
   "network",
-  "rib",
-  "forwarding",
-  "convergence",
-  "outage",
+  "routes",
+  "walk",
+  "settle",
+  "timeline",
   "words",
-  "resilience",
+  "failures",
   "reachability",
   "scenario",
   "expectations",

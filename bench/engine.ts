@@ -1,8 +1,8 @@
-import { createEngine, type Engine, settle } from "../core/convergence/index.ts";
-import { flowQuestions, gatewaysOf, walkBothWays } from "../core/forwarding/index.ts";
+import { sweep } from "../core/failures/index.ts";
 import { compile, elementCount } from "../core/network/index.ts";
-import { sweep } from "../core/resilience/index.ts";
-import { buildTables } from "../core/rib/index.ts";
+import { buildTables } from "../core/routes/index.ts";
+import { createEngine, type Engine, settle } from "../core/settle/index.ts";
+import { flowQuestions, gatewaysOf, walkBothWays } from "../core/walk/index.ts";
 import { fleet } from "./fleet.ts";
 import { bestOf, type Row } from "./timing.ts";
 

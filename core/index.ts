@@ -1,11 +1,11 @@
 /** The public face of the core, in the order of its README. Inside the product each module imports what it needs from its folder. */
 
+export { sweep } from "./failures/index.ts";
 export { type Finding, findAll } from "./findings/index.ts";
-export { askFrom, type Question, type Trip, type Walk } from "./forwarding/index.ts";
 export { type Impact, impactOf } from "./impact/index.ts";
-export { simulate, timelineOf } from "./outage/index.ts";
 export { applyEdit, differencePlans, type Edit, invertEdit, type Plan, readPlan } from "./plan/index.ts";
 export { lookupReport, tableReport } from "./reports/index.ts";
-export { sweep } from "./resilience/index.ts";
 export { NetworkModel, Scenario } from "./scenario/index.ts";
 export { type Runbook, runbookOf } from "./steps/index.ts";
+export { simulate, timelineOf } from "./timeline/index.ts";
+export { askFrom, type Question, type Trip, type Walk } from "./walk/index.ts";

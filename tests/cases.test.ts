@@ -1,11 +1,11 @@
 import { readdirSync, readFileSync } from "node:fs";
 import { describe, expect, it } from "vitest";
-import { settle } from "../core/convergence/index.ts";
 import { findAll } from "../core/findings/index.ts";
-import { gatewaysOf } from "../core/forwarding/index.ts";
 import { findElement } from "../core/network/index.ts";
 import { sweepReport, timelineReport } from "../core/reports/index.ts";
 import { Scenario } from "../core/scenario/index.ts";
+import { settle } from "../core/settle/index.ts";
+import { gatewaysOf } from "../core/walk/index.ts";
 import { lessons } from "../demo/lessons.ts";
 import { readPlanText } from "../exchange/plan-text.ts";
 import { endOf, engineOf, routesOf, tripOf, worldWith } from "./support/plans.ts";

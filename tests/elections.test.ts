@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
-import { Outcomes, simulate } from "../core/outage/index.ts";
 import type { Outage } from "../core/plan/index.ts";
 import { NetworkModel } from "../core/scenario/index.ts";
+import { Outcomes, simulate } from "../core/timeline/index.ts";
 import { Election } from "../lab/agent/virtual/election.ts";
 import { FakeClock } from "./support/fake-clock.ts";
 import { planOf } from "./support/plans.ts";

@@ -1,5 +1,6 @@
 import { formatAddress } from "../../core/address/index.ts";
-import { addressesOf, endsOf, type Network, onceFor } from "../../core/network/index.ts";
+import { onceFor } from "../../core/collections/index.ts";
+import { addressesOf, endsOf, type Network } from "../../core/network/index.ts";
 
 /** Links that lead between the same two interfaces, by what they are built of: the members of a bundle, tags on one interface. */
 export interface Trunk {

@@ -1,6 +1,6 @@
 import { LRUCache } from "lru-cache";
+import type { Progress } from "../../core/failures/index.ts";
 import { applyEdit, type Edit, type Plan } from "../../core/plan/index.ts";
-import type { Progress } from "../../core/resilience/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 import { type AnswerName, answer } from "../queries/answer.ts";
 import { type AskArgs, type AskName, ask } from "../queries/asks.ts";

@@ -1,5 +1,5 @@
 import { formatPrefix, parsePrefix } from "../../core/address/index.ts";
-import { addTo } from "../../core/network/index.ts";
+import { addTo } from "../../core/collections/index.ts";
 import { mannerOf, type TableCheck } from "../../core/steps/index.ts";
 import type { DeviceFacts } from "../../exchange/facts/index.ts";
 import type { TextedRunbook } from "../../exchange/texts/index.ts";

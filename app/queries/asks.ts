@@ -8,6 +8,7 @@ import {
   proposeLinks,
   wayBackEverywhere,
 } from "../../core/authoring/index.ts";
+import type { Progress } from "../../core/failures/index.ts";
 import {
   type FindingChanges,
   findAll,
@@ -15,7 +16,6 @@ import {
   NO_FINDING_CHANGES,
   remediesOf,
 } from "../../core/findings/index.ts";
-import { askFrom, carriersOfTrip, walkBothWays } from "../../core/forwarding/index.ts";
 import {
   type Cost,
   costsOf,
@@ -33,8 +33,8 @@ import {
   type StaticRoute,
 } from "../../core/plan/index.ts";
 import { type Run, runThrough, type TimelineReport } from "../../core/reports/index.ts";
-import type { Progress } from "../../core/resilience/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
+import { askFrom, carriersOfTrip, walkBothWays } from "../../core/walk/index.ts";
 import { type InterfaceList, readInterfaceList } from "../../exchange/interface-list.ts";
 import { type Board, sweptBoard } from "./board.ts";
 import { outageSteps, standingDown } from "./conditions.ts";

@@ -1,16 +1,16 @@
 import { brokenExpectations, counts, endsOfFlow, isFine } from "../../core/expectations/index.ts";
+import type { Outcome, Progress } from "../../core/failures/index.ts";
+import { elementCount, formatElement } from "../../core/network/index.ts";
+import { RoomTeller, type SweptFlow, sweepFlows } from "../../core/reports/index.ts";
+import type { Scenario } from "../../core/scenario/index.ts";
+import type { Range } from "../../core/timeline/index.ts";
 import {
   type Arrival,
   type FlowQuestion,
   type Question,
   questionsOf,
   type Verdict,
-} from "../../core/forwarding/index.ts";
-import { elementCount, formatElement } from "../../core/network/index.ts";
-import type { Range } from "../../core/outage/index.ts";
-import { RoomTeller, type SweptFlow, sweepFlows } from "../../core/reports/index.ts";
-import type { Outcome, Progress } from "../../core/resilience/index.ts";
-import type { Scenario } from "../../core/scenario/index.ts";
+} from "../../core/walk/index.ts";
 import { breakingText } from "../../core/words/index.ts";
 import { type Plate, plateOf } from "./conditions.ts";
 

@@ -1,4 +1,4 @@
-import { breakersOf } from "../../core/resilience/index.ts";
+import { breakersOf } from "../../core/failures/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 import { type Preference, runbookOf } from "../../core/steps/index.ts";
 import { type Rendered, StepTemplate, type TemplateData } from "../../exchange/texts/templates.ts";

@@ -11,7 +11,6 @@ import {
   samePrefix,
 } from "../../core/address/index.ts";
 import { formatRouteLine } from "../../core/authoring/index.ts";
-import type { World } from "../../core/forwarding/index.ts";
 import { addressesOf, type DeviceRecord, destinationOf, endsOf } from "../../core/network/index.ts";
 import {
   type DeviceSettings,
@@ -31,8 +30,9 @@ import {
   routeReport,
   watchesOf,
 } from "../../core/reports/index.ts";
-import { chainOf, nextHopsOf, stateCodes } from "../../core/rib/index.ts";
+import { chainOf, nextHopsOf, stateCodes } from "../../core/routes/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
+import type { World } from "../../core/walk/index.ts";
 import { downText, routeText } from "../../core/words/index.ts";
 import type { Looked } from "../search/looked.ts";
 import { conditionsOf } from "./conditions.ts";

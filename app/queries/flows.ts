@@ -1,6 +1,16 @@
 import { formatAddress, formatPrefix } from "../../core/address/index.ts";
-import { outcomeIn, variantsOf } from "../../core/convergence/index.ts";
+import { onceFor } from "../../core/collections/index.ts";
 import { isFine } from "../../core/expectations/index.ts";
+import type { Flow } from "../../core/plan/index.ts";
+import {
+  lookupReport,
+  type RouteReport,
+  routeReport,
+  seenReport,
+  symmetryOf,
+} from "../../core/reports/index.ts";
+import type { Scenario } from "../../core/scenario/index.ts";
+import { outcomeIn, variantsOf } from "../../core/settle/index.ts";
 import {
   type Arrival,
   arrivalOf,
@@ -20,17 +30,7 @@ import {
   walkBothWays,
   worstArrival,
   worstTrip,
-} from "../../core/forwarding/index.ts";
-import { onceFor } from "../../core/network/index.ts";
-import type { Flow } from "../../core/plan/index.ts";
-import {
-  lookupReport,
-  type RouteReport,
-  routeReport,
-  seenReport,
-  symmetryOf,
-} from "../../core/reports/index.ts";
-import type { Scenario } from "../../core/scenario/index.ts";
+} from "../../core/walk/index.ts";
 import {
   adviceFor,
   breakingText,

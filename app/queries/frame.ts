@@ -1,8 +1,8 @@
-import { asIfInService } from "../../core/convergence/index.ts";
-import type { World } from "../../core/forwarding/index.ts";
 import { answeringNow, elementCount, sourceCodes } from "../../core/network/index.ts";
-import { stateCodes } from "../../core/rib/index.ts";
+import { stateCodes } from "../../core/routes/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
+import { asIfInService } from "../../core/settle/index.ts";
+import type { World } from "../../core/walk/index.ts";
 import type { Conditions, PageConditions } from "./conditions.ts";
 import { type FlowSummary, summariseFlows } from "./flows.ts";
 

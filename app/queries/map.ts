@@ -1,5 +1,6 @@
 import { formatAddress } from "../../core/address/index.ts";
-import { addressesOf, formatElement, type Network, onceFor } from "../../core/network/index.ts";
+import { onceFor } from "../../core/collections/index.ts";
+import { addressesOf, formatElement, type Network } from "../../core/network/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 import { endLabels } from "../drawing/labels.ts";
 import { type Trunk, trunksOf } from "../drawing/trunks.ts";

@@ -9,11 +9,11 @@ import {
   parsePrefix,
   samePrefix,
 } from "../../core/address/index.ts";
-import type { World } from "../../core/forwarding/index.ts";
 import { destinationOf, viaOf } from "../../core/network/index.ts";
 import { candidatesIn, type RouteReport, routeReport } from "../../core/reports/index.ts";
-import { nextHopsOf, routeStates } from "../../core/rib/index.ts";
+import { nextHopsOf, routeStates } from "../../core/routes/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
+import type { World } from "../../core/walk/index.ts";
 import type { Looked } from "../search/looked.ts";
 import type { RouteFilter } from "../search/route-filter.ts";
 import { conditionsOf } from "./conditions.ts";

@@ -1,7 +1,7 @@
 import { formatAddress } from "../../core/address/index.ts";
-import { hearEachOther, priorityOf, takesPart } from "../../core/convergence/index.ts";
-import type { World } from "../../core/forwarding/index.ts";
 import { virtualPlace } from "../../core/network/index.ts";
+import { hearEachOther, priorityOf, takesPart } from "../../core/settle/index.ts";
+import type { World } from "../../core/walk/index.ts";
 
 /** A virtual router of a device as it stands (rule 14), with those that it hears on its link. */
 export interface VirtualView {

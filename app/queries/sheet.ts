@@ -1,7 +1,7 @@
 import { isFine, unsurvived } from "../../core/expectations/index.ts";
+import { sweep } from "../../core/failures/index.ts";
 import type { Plan } from "../../core/plan/index.ts";
 import { countPlan, type PlanCounts } from "../../core/reports/index.ts";
-import { sweep } from "../../core/resilience/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 
 /** A plan at a glance. */

@@ -1,7 +1,7 @@
 import { formatAddress } from "../../core/address/index.ts";
-import type { GatewayRecord } from "../../core/forwarding/index.ts";
 import { addressesOf, endsOf, interfaceWritten, type Network } from "../../core/network/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
+import type { GatewayRecord } from "../../core/walk/index.ts";
 
 /** How a capture's frames and packets are known again in a plan. */
 export interface Witnesses {

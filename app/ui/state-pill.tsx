@@ -1,4 +1,4 @@
-import type { RouteState } from "../../core/rib/index.ts";
+import type { RouteState } from "../../core/routes/index.ts";
 
 const states: Record<RouteState, { words: string; looks: string }> = {
   "in-use": { words: "active", looks: "border-iron bg-iron text-ground" },

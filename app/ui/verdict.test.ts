@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
-import { dropCodes } from "../../core/forwarding/index.ts";
-import { routeStates } from "../../core/rib/index.ts";
+import { routeStates } from "../../core/routes/index.ts";
+import { dropCodes } from "../../core/walk/index.ts";
 import { adviceFor } from "../../core/words/index.ts";
 import { shieldColour, shieldLetter } from "./shield.tsx";
 import { endText } from "./verdict.tsx";

@@ -1,4 +1,4 @@
-import type { Arrival, DropCode, Verdict } from "../../core/forwarding/index.ts";
+import type { Arrival, DropCode, Verdict } from "../../core/walk/index.ts";
 
 /** The sign of how a packet ended, with its word: never colour alone. */
 

@@ -1,11 +1,11 @@
 import { groupsAlike, summaryOf } from "../../core/authoring/index.ts";
+import { failuresOf, sweep } from "../../core/failures/index.ts";
 import { findAll } from "../../core/findings/index.ts";
-import { flatTrips } from "../../core/forwarding/index.ts";
 import { impactOf } from "../../core/impact/index.ts";
 import type { Edit, Plan } from "../../core/plan/index.ts";
 import { readPlan, routeIdentity } from "../../core/plan/index.ts";
-import { failuresOf, sweep } from "../../core/resilience/index.ts";
 import { NetworkModel } from "../../core/scenario/index.ts";
+import { flatTrips } from "../../core/walk/index.ts";
 import { fleet } from "../fleet.ts";
 import { chain } from "../fleets/chain.ts";
 import { hubSpoke } from "../fleets/hub-spoke.ts";

@@ -1,7 +1,7 @@
 import { InvalidArgumentError, Option } from "commander";
-import type { Step } from "../../core/outage/index.ts";
 import { sweepReport, timelineReport } from "../../core/reports/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
+import type { Step } from "../../core/timeline/index.ts";
 import { type CommandLine, failOption, type Json } from "../command-line.ts";
 import { elementsOf, UnusableInput } from "../input.ts";
 import { printSweep, printTimeline } from "../print.ts";

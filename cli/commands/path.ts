@@ -1,7 +1,7 @@
 import { InvalidArgumentError, Option } from "commander";
-import { worldsOf } from "../../core/convergence/index.ts";
-import { askFrom, breakingInAny, walkBothWays } from "../../core/forwarding/index.ts";
 import { sessionsOf, steadyPathReport } from "../../core/reports/index.ts";
+import { worldsOf } from "../../core/settle/index.ts";
+import { askFrom, breakingInAny, walkBothWays } from "../../core/walk/index.ts";
 import { type CommandLine, failOption, type Json } from "../command-line.ts";
 import { UnusableInput, underFailures } from "../input.ts";
 import { printPath } from "../print.ts";

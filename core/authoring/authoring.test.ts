@@ -4,7 +4,6 @@ import { demoPlan, engineOf, planOf, tripOf } from "../../tests/support/plans.ts
 import { Random } from "../../tests/support/random.ts";
 import { randomPlan } from "../../tests/support/random-plan.ts";
 import { formatAddress, formatPrefix, makeAddress, parsePrefix, prefixOf } from "../address/index.ts";
-import { askFrom, walkBothWays } from "../forwarding/index.ts";
 import { impactOf } from "../impact/index.ts";
 import {
   applyEdit,
@@ -17,6 +16,7 @@ import {
 } from "../plan/index.ts";
 import { mendingOf } from "../remedies/index.ts";
 import { NetworkModel } from "../scenario/index.ts";
+import { askFrom, walkBothWays } from "../walk/index.ts";
 import {
   breaksOfSteps,
   companionsOf,

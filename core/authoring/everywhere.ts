@@ -1,9 +1,9 @@
 import { formatAddress, formatPrefix, type Prefix, samePrefix } from "../address/index.ts";
-import { askFrom, walkBothWays } from "../forwarding/index.ts";
 import { attachmentsOf, type Network } from "../network/index.ts";
 import { applyEdit, type Change, type Edit } from "../plan/index.ts";
 import { mendingOf } from "../remedies/index.ts";
 import type { Scenario } from "../scenario/index.ts";
+import { askFrom, walkBothWays } from "../walk/index.ts";
 
 export interface EverywhereOutcome {
   /** The routes that were missing, proven; null where none is. */

@@ -1,7 +1,7 @@
 import { formatAddress } from "../address/index.ts";
-import { mainAddress } from "../forwarding/index.ts";
 import { addressOutside, type DeviceRecord, type Network } from "../network/index.ts";
 import type { Edit, Flow } from "../plan/index.ts";
+import { mainAddress } from "../walk/index.ts";
 
 /** Flows that are proposed at most. */
 const MOST = 24;

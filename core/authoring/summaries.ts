@@ -11,13 +11,13 @@ import {
   splitByOwner,
   summarise,
 } from "../address/index.ts";
-import { type FlowQuestion, flatTrips, type World } from "../forwarding/index.ts";
 import { candidateOf, type Impact, impactOf, RouteSteps } from "../impact/index.ts";
 import { findNeighbour } from "../network/index.ts";
 import { type Change, describeRoute, type Edit, routeIdentity, type StaticRoute } from "../plan/index.ts";
 import { attachedNetworks } from "../reports/index.ts";
-import { nextHopsOf } from "../rib/index.ts";
+import { nextHopsOf } from "../routes/index.ts";
 import type { Scenario } from "../scenario/index.ts";
+import { type FlowQuestion, flatTrips, type World } from "../walk/index.ts";
 
 /** A stretch of the ruler: what stands there. */
 export interface RulerPart {

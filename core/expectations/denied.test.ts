@@ -3,12 +3,12 @@ import { guests } from "../../tests/support/denied-plan.ts";
 import { Random } from "../../tests/support/random.ts";
 import { randomPlan } from "../../tests/support/random-plan.ts";
 import { findAll } from "../findings/index.ts";
-import { arrivalOf, walkBothWays } from "../forwarding/index.ts";
 import { elementCount, formatElement } from "../network/index.ts";
 import { type Plan, readPlan } from "../plan/index.ts";
 import { sweepReport, timelineReport } from "../reports/index.ts";
 import { NetworkModel } from "../scenario/index.ts";
 import { runbookOf } from "../steps/index.ts";
+import { arrivalOf, walkBothWays } from "../walk/index.ts";
 
 const finding = (plan: Plan) =>
   findAll(NetworkModel.compile(plan)).filter(({ code }) => code === "flow-not-denied");

@@ -1,4 +1,3 @@
-import type { Question } from "../forwarding/index.ts";
 import {
   deviceElement,
   type ElementNumber,
@@ -9,6 +8,7 @@ import {
   type Network,
   ownersOf,
 } from "../network/index.ts";
+import type { Question } from "../walk/index.ts";
 
 /** What a flow runs between. */
 export interface FlowEnds {

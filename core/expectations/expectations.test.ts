@@ -1,11 +1,11 @@
 import { describe, expect, it } from "vitest";
 import { engineOf, planOf } from "../../tests/support/plans.ts";
 import { findAll } from "../findings/index.ts";
-import { flowQuestions } from "../forwarding/index.ts";
 import { formatElement } from "../network/index.ts";
 import type { Flow } from "../plan/index.ts";
 import { sweepFlows } from "../reports/index.ts";
 import { NetworkModel } from "../scenario/index.ts";
+import { flowQuestions } from "../walk/index.ts";
 import { brokenExpectations, endsOfFlow, isOwnEnd, unsurvived } from "./index.ts";
 
 const flow: Flow = {

@@ -1,5 +1,5 @@
-import { type Arrival, doesAsExpected, type Question, type Verdict } from "../forwarding/index.ts";
 import type { Flow } from "../plan/index.ts";
+import { type Arrival, doesAsExpected, type Question, type Verdict } from "../walk/index.ts";
 import { secondsText } from "../words/index.ts";
 
 /** A flow in one case: with nothing failed, or with a set of failures. */

@@ -1,6 +1,6 @@
-import { doesAsExpected, type Question } from "../forwarding/index.ts";
+import type { FailureOutcome, Outcome } from "../failures/index.ts";
 import type { Network } from "../network/index.ts";
-import type { FailureOutcome, Outcome } from "../resilience/index.ts";
+import { doesAsExpected, type Question } from "../walk/index.ts";
 import { endsOfFlow, type FlowEnds, isOwnEnd } from "./ends.ts";
 
 /** Whether a set of failures counts: whether none of a flow's own ends is among them. */

@@ -1,19 +1,9 @@
 import { type Address, type Family, formatAddress, formatPrefix, PrefixList } from "../address/index.ts";
-import type { Engine, Settled } from "../convergence/index.ts";
-import {
-  type DropCode,
-  flatTrips,
-  type GatewayRecord,
-  type Question,
-  type Trip,
-  type Walk,
-  type World,
-  walkPacket,
-} from "../forwarding/index.ts";
+import { addTo } from "../collections/index.ts";
+import { type FlowSweep, sweep } from "../failures/index.ts";
 import {
   type Attachment,
   actionCodes,
-  addTo,
   attachmentsOf,
   type DeviceRecord,
   type ElementNumber,
@@ -23,9 +13,19 @@ import {
   viaOf,
 } from "../network/index.ts";
 import type { Change, Device, Edit, Flow, StaticRoute, Watch } from "../plan/index.ts";
-import { type FlowSweep, sweep } from "../resilience/index.ts";
-import type { NextHop } from "../rib/index.ts";
+import type { NextHop } from "../routes/index.ts";
 import type { Scenario } from "../scenario/index.ts";
+import type { Engine, Settled } from "../settle/index.ts";
+import {
+  type DropCode,
+  flatTrips,
+  type GatewayRecord,
+  type Question,
+  type Trip,
+  type Walk,
+  type World,
+  walkPacket,
+} from "../walk/index.ts";
 import type { Evidence } from "./finding.ts";
 import { grouped } from "./grouped.ts";
 import { SteadyStates } from "./steady-states.ts";

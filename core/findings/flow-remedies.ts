@@ -1,9 +1,9 @@
 import { containsAddress, formatPrefix, hostPrefix, isGloballyRoutable } from "../address/index.ts";
-import { type Question, walkBothWays } from "../forwarding/index.ts";
 import { harmsAnything } from "../impact/index.ts";
 import type { Edit } from "../plan/index.ts";
 import { mendingOf } from "../remedies/index.ts";
 import type { Scenario } from "../scenario/index.ts";
+import { type Question, walkBothWays } from "../walk/index.ts";
 import { Context } from "./context.ts";
 import { exitsWithoutTranslation, lastInside } from "./outside.ts";
 

@@ -1,4 +1,4 @@
-import { addTo } from "../network/index.ts";
+import { addTo } from "../collections/index.ts";
 
 /** Things by what a key says of each, in their order. */
 export function grouped<T, K>(items: readonly T[], key: (item: T) => K): Map<K, T[]> {

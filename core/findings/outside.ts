@@ -1,6 +1,6 @@
 import { type Address, containsAddress, type Prefix, parsePrefix } from "../address/index.ts";
-import type { Walk } from "../forwarding/index.ts";
 import { addressesOf } from "../network/index.ts";
+import type { Walk } from "../walk/index.ts";
 import type { Context } from "./context.ts";
 
 /** Whether a packet left the network for a provider or the internet. */

@@ -2,12 +2,12 @@ import { describe, expect, it } from "vitest";
 import { planOf } from "../../tests/support/plans.ts";
 import { Random } from "../../tests/support/random.ts";
 import { randomPlan } from "../../tests/support/random-plan.ts";
-import { settle, worldsOf } from "../convergence/index.ts";
-import { askFrom, walkBothWays, walkPacket } from "../forwarding/index.ts";
 import { elementCount, formatElement } from "../network/index.ts";
 import { applyEdit, type Edit, type Plan } from "../plan/index.ts";
 import { mendingOf } from "../remedies/index.ts";
 import { NetworkModel, type Scenario } from "../scenario/index.ts";
+import { settle, worldsOf } from "../settle/index.ts";
+import { askFrom, walkBothWays, walkPacket } from "../walk/index.ts";
 import { findAll } from "./index.ts";
 
 /**

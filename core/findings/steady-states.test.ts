@@ -1,7 +1,7 @@
 import { expect, it } from "vitest";
 import { demoPlan, engineOf } from "../../tests/support/plans.ts";
-import { settle } from "../convergence/index.ts";
 import { elementCount, type State } from "../network/index.ts";
+import { settle } from "../settle/index.ts";
 import { SteadyStates } from "./steady-states.ts";
 
 /** The arrays of a state as they are now. */

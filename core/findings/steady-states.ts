@@ -1,5 +1,6 @@
-import { type Engine, type Settled, settle } from "../convergence/index.ts";
-import { type ElementNumber, LentBytes } from "../network/index.ts";
+import { LentBytes } from "../collections/index.ts";
+import type { ElementNumber } from "../network/index.ts";
+import { type Engine, type Settled, settle } from "../settle/index.ts";
 
 /** Steady states of one age, and what they are written in. */
 class Age {

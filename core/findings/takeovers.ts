@@ -1,6 +1,6 @@
-import { type DropCode, type Trip, walkBothWays } from "../forwarding/index.ts";
 import { type ElementNumber, formatElement, interfaceElement, linkElement } from "../network/index.ts";
 import { describeRoute } from "../plan/index.ts";
+import { type DropCode, type Trip, walkBothWays } from "../walk/index.ts";
 import { dropText } from "../words/index.ts";
 import type { AskedFlow, Context } from "./context.ts";
 import { type Pair, pairsOf } from "./pairs.ts";

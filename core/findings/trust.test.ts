@@ -3,10 +3,10 @@ import { describe, expect, it } from "vitest";
 import { readPlanText } from "../../exchange/plan-text.ts";
 import { linkLocalPlan } from "../../tests/support/link-local-plan.ts";
 import { engineOf, planOf, tripOf } from "../../tests/support/plans.ts";
-import { engineUnder } from "../convergence/index.ts";
 import { findElement } from "../network/index.ts";
 import { applyEdit, type Plan } from "../plan/index.ts";
 import { NetworkModel } from "../scenario/index.ts";
+import { engineUnder } from "../settle/index.ts";
 import { findAll, findingChanges } from "./index.ts";
 
 const ANY = "0.0.0.0/0";

@@ -1,6 +1,7 @@
-import { outcomeIn, priorityOf } from "../convergence/index.ts";
-import { World } from "../forwarding/index.ts";
-import { addTo, formatElement, interfaceElement, linkElement, withRoles } from "../network/index.ts";
+import { addTo } from "../collections/index.ts";
+import { formatElement, interfaceElement, linkElement, withRoles } from "../network/index.ts";
+import { outcomeIn, priorityOf } from "../settle/index.ts";
+import { World } from "../walk/index.ts";
 import type { AskedFlow, Context } from "./context.ts";
 import { flowsBy, type Standing, standingsOf } from "./virtual.ts";
 

@@ -1,7 +1,7 @@
 import { type Address, sameAddress } from "../address/index.ts";
-import { priorityOf } from "../convergence/index.ts";
 import { interfaceWritten, type VirtualGroup, type VirtualRecord, virtualPlace } from "../network/index.ts";
 import type { Change, VirtualRouter } from "../plan/index.ts";
+import { priorityOf } from "../settle/index.ts";
 import type { AskedFlow, Context } from "./context.ts";
 
 /** A group of two virtual routers or more, with the one that is Active and the one that would take over. */

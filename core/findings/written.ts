@@ -1,7 +1,6 @@
 import { type Prefix, PrefixList } from "../address/index.ts";
-import { asIfInService } from "../convergence/index.ts";
-import type { World } from "../forwarding/index.ts";
-import { addTo, type DeviceRecord, destinationOf, sourceCodes } from "../network/index.ts";
+import { addTo } from "../collections/index.ts";
+import { type DeviceRecord, destinationOf, sourceCodes } from "../network/index.ts";
 import type { StaticRoute } from "../plan/index.ts";
 import {
   type NextHop,
@@ -10,7 +9,9 @@ import {
   type RouteState,
   reasonCodes,
   routeStates,
-} from "../rib/index.ts";
+} from "../routes/index.ts";
+import { asIfInService } from "../settle/index.ts";
+import type { World } from "../walk/index.ts";
 
 /** A written route with what became of it with no failures. */
 export interface Written {

@@ -1,4 +1,7 @@
 import { type Address, sameAddress } from "../address/index.ts";
+import { onceFor } from "../collections/index.ts";
+import type { Suspects } from "../reachability/index.ts";
+import type { Scenario } from "../scenario/index.ts";
 import {
   carriersOfTrip,
   flatTrips,
@@ -6,10 +9,7 @@ import {
   type Question,
   type Trip,
   type Verdict,
-} from "../forwarding/index.ts";
-import { onceFor } from "../network/index.ts";
-import type { Suspects } from "../reachability/index.ts";
-import type { Scenario } from "../scenario/index.ts";
+} from "../walk/index.ts";
 import { dropText } from "../words/index.ts";
 
 export interface FlowStanding {

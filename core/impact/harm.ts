@@ -10,7 +10,8 @@ import {
   sameAddress,
   widthOf,
 } from "../address/index.ts";
-import { arrivalOf, flatTrips, type Question, type Verdict } from "../forwarding/index.ts";
+import { onceFor } from "../collections/index.ts";
+import { failuresOf } from "../failures/index.ts";
 import {
   addressesOf,
   addressOutside,
@@ -19,12 +20,11 @@ import {
   formatElement,
   hasAddress,
   type Network,
-  onceFor,
 } from "../network/index.ts";
 import type { Edit, Role, StaticRoute } from "../plan/index.ts";
 import { type AddressRange, differenceOf, families, prefixesOfRange } from "../reachability/index.ts";
-import { failuresOf } from "../resilience/index.ts";
 import type { Scenario } from "../scenario/index.ts";
+import { arrivalOf, flatTrips, type Question, type Verdict } from "../walk/index.ts";
 
 /** Pairs of a sender and a network that are held against every single failure at most; of more, a sample. */
 const MOST_PAIRS = 400;

@@ -9,8 +9,6 @@ import { policyFleet } from "../../bench/fleets/policy.ts";
 import { demoPlan, engineOf, planOf } from "../../tests/support/plans.ts";
 import { Random } from "../../tests/support/random.ts";
 import { randomPlan } from "../../tests/support/random-plan.ts";
-import { createEngine, engineUnder, settle } from "../convergence/index.ts";
-import { gatewaysOf } from "../forwarding/index.ts";
 import { compile, findElement, linkElement } from "../network/index.ts";
 import { applyEdit, type Change, type Edit, type Plan, type StaticRoute } from "../plan/index.ts";
 import {
@@ -21,8 +19,10 @@ import {
   type RangeOutcome,
   suspectsOf,
 } from "../reachability/index.ts";
-import { nextHopsOf } from "../rib/index.ts";
+import { nextHopsOf } from "../routes/index.ts";
 import { NetworkModel } from "../scenario/index.ts";
+import { createEngine, engineUnder, settle } from "../settle/index.ts";
+import { gatewaysOf } from "../walk/index.ts";
 import { flowChanges } from "./flow-changes.ts";
 import { groupRanges, impactOf } from "./index.ts";
 

@@ -10,7 +10,7 @@ import {
   suspectsOf,
 } from "../reachability/index.ts";
 import { type OutcomeReport, outcomeReport } from "../reports/index.ts";
-import { inUse, nextHopsOf } from "../rib/index.ts";
+import { inUse, nextHopsOf } from "../routes/index.ts";
 import type { Scenario } from "../scenario/index.ts";
 import { type FlowChange, flowChanges, flowsOfOneSide } from "./flow-changes.ts";
 import { candidateOf, type RouteOutcome, routeOutcome } from "./route-outcome.ts";

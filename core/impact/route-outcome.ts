@@ -1,9 +1,10 @@
 import { containsPrefix } from "../address/index.ts";
-import type { World } from "../forwarding/index.ts";
-import { destinationOf, findNeighbour, type Network, onceFor, sourceCodes } from "../network/index.ts";
+import { onceFor } from "../collections/index.ts";
+import { destinationOf, findNeighbour, type Network, sourceCodes } from "../network/index.ts";
 import { routeIdentity, type StaticRoute } from "../plan/index.ts";
 import { inOrder, type RouteReport, routeReport } from "../reports/index.ts";
-import { chainOf, nextHopsOf, stateCodes } from "../rib/index.ts";
+import { chainOf, nextHopsOf, stateCodes } from "../routes/index.ts";
+import type { World } from "../walk/index.ts";
 import { routeText } from "../words/index.ts";
 
 /** What becomes of a written route: its state, through what its next hop resolves, and whom it beats. */

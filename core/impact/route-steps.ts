@@ -1,10 +1,10 @@
 import type { Prefix } from "../address/index.ts";
-import { readTunnels, readWatches, sameBytes } from "../convergence/index.ts";
-import { World } from "../forwarding/index.ts";
 import { destinationOf } from "../network/index.ts";
 import { type Change, type Edit, routeIdentity, type StaticRoute } from "../plan/index.ts";
-import { type DeviceTables, groupsUnlike, tablesWithout } from "../rib/index.ts";
+import { type DeviceTables, groupsUnlike, tablesWithout } from "../routes/index.ts";
 import type { Scenario } from "../scenario/index.ts";
+import { readTunnels, readWatches, sameBytes } from "../settle/index.ts";
+import { World } from "../walk/index.ts";
 import { candidateOf } from "./route-outcome.ts";
 
 /** A route that a step takes in or out, as a candidate of the network that has all of them. */

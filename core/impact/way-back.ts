@@ -1,6 +1,4 @@
 import { type Address, containsPrefix, formatAddress, hostPrefix } from "../address/index.ts";
-import { type Engine, settle } from "../convergence/index.ts";
-import { type Question, type Trip, type World, walkBothWays } from "../forwarding/index.ts";
 import {
   actionCodes,
   addressAt,
@@ -10,7 +8,9 @@ import {
   formatElement,
   interfaceElement,
 } from "../network/index.ts";
-import { inUse, longestMatch, nextHopsOf } from "../rib/index.ts";
+import { inUse, longestMatch, nextHopsOf } from "../routes/index.ts";
+import { type Engine, settle } from "../settle/index.ts";
+import { type Question, type Trip, type World, walkBothWays } from "../walk/index.ts";
 import { dropText } from "../words/index.ts";
 
 /** Whether what a route sends out comes back: from the networks behind the device to those that it leads to. */

@@ -5,9 +5,9 @@ import { Random } from "../../tests/support/random.ts";
 import { withOddities, withWatches } from "../../tests/support/random-extras.ts";
 import { randomPlan } from "../../tests/support/random-plan.ts";
 import { withShared } from "../../tests/support/random-shared.ts";
-import { settle } from "../convergence/index.ts";
+import { differing, LentBytes } from "../collections/index.ts";
 import type { Plan } from "../plan/index.ts";
-import { differing, LentBytes } from "./index.ts";
+import { settle } from "../settle/index.ts";
 
 /** Fails elements at random, in states that are lent, and compares what is said to have changed with all that has. */
 function expectAllTold(plan: Plan, random: Random, times: number) {

@@ -1,4 +1,4 @@
-import { Block } from "./block.ts";
+import { Block } from "../collections/index.ts";
 import type { Entry } from "./entry.ts";
 import { type Candidates, faults } from "./network.ts";
 

@@ -1,4 +1,5 @@
 import { type Address, type Prefix, parseAddress, parsePrefix } from "../address/index.ts";
+import { onceFor } from "../collections/index.ts";
 import { type Device, type MarkRule, type Plan, type Policy, parsePortRange } from "../plan/index.ts";
 import { entriesOf } from "./entries.ts";
 import type { Settled } from "./entry.ts";
@@ -16,7 +17,6 @@ import {
   type PolicyTableRecord,
   type Steered,
 } from "./network.ts";
-import { onceFor } from "./once-for.ts";
 import { compilePairs } from "./pairs.ts";
 import { profileOf } from "./profile.ts";
 import { rewiredPorts } from "./rewired.ts";

@@ -9,12 +9,11 @@ import {
   parseAddress,
   subnetAddressKind,
 } from "../address/index.ts";
+import { addTo, onceFor } from "../collections/index.ts";
 import type { Device } from "../plan/index.ts";
 import { attachmentsOf } from "./attachments.ts";
 import { interfaceWritten } from "./elements.ts";
-import { addTo } from "./lists.ts";
 import { addressAt, endsOf, type Network } from "./network.ts";
-import { onceFor } from "./once-for.ts";
 import type { Physical } from "./physical.ts";
 
 /** The longest prefixes that can be an edge network, by family (rule 2.8): hosts need room. */

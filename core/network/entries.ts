@@ -7,10 +7,10 @@ import {
   prefixOf,
   samePrefix,
 } from "../address/index.ts";
+import { addTo } from "../collections/index.ts";
 import type { Device, Plan } from "../plan/index.ts";
 import { type Entry, plainEntry, type Settled } from "./entry.ts";
 import type { Ports } from "./interfaces.ts";
-import { addTo } from "./lists.ts";
 import { actionCodes, addressAt, sourceCodes } from "./network.ts";
 import { handedOut, system } from "./offered.ts";
 import { Attached } from "./subnets.ts";

@@ -1,5 +1,5 @@
+import { addTo } from "../collections/index.ts";
 import { type Plan, parseElement, sitesOf } from "../plan/index.ts";
-import { addTo } from "./lists.ts";
 import type { FateRecord } from "./network.ts";
 
 /** What fails together (rule 16.2): the plan's risks, then its sites, each with the elements that it takes along. */

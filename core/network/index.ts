@@ -1,16 +1,9 @@
 export * from "./attachments.ts";
-export { Block } from "./block.ts";
-export { differing } from "./bytes.ts";
 export { compile } from "./compile.ts";
 export * from "./edge.ts";
 export * from "./elements.ts";
-export { type CopyBytes, LentBytes, sliced } from "./lent-bytes.ts";
-export { addTo } from "./lists.ts";
-export { Marks } from "./marks.ts";
 export { forEachHolding, longestHolding, type Matching } from "./matching.ts";
 export * from "./network.ts";
-export { NumberLists } from "./number-lists.ts";
-export { onceFor } from "./once-for.ts";
 export { addressOutside } from "./outside.ts";
 export * from "./physical.ts";
 export { profileOf } from "./profile.ts";

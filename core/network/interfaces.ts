@@ -7,9 +7,9 @@ import {
   parseInterfaceAddress,
   prefixOf,
 } from "../address/index.ts";
+import { addTo, onceFor } from "../collections/index.ts";
 import type { Device, Interface, Plan } from "../plan/index.ts";
 import { compileBundles } from "./bundles.ts";
-import { addTo } from "./lists.ts";
 import {
   type Addresses,
   addressAt,
@@ -19,7 +19,6 @@ import {
   mediumCodes,
   type TunnelRecord,
 } from "./network.ts";
-import { onceFor } from "./once-for.ts";
 
 export interface Ports {
   interfaces: Interfaces;

@@ -1,9 +1,9 @@
 import { type Family, widthOf } from "../address/index.ts";
+import { orderOf } from "../collections/index.ts";
 import { Desk, type OwnColumns } from "./columns.ts";
 import type { Entry } from "./entry.ts";
 import { holdingIn, type Matching, matchingOf } from "./matching.ts";
 import { addressAt, type DeviceLayout, endsOf, type Interfaces, type Links, sourceCodes } from "./network.ts";
-import { orderOf } from "./ordering.ts";
 import { type Key, keyOf } from "./subnets.ts";
 
 /**

@@ -1,8 +1,6 @@
+import { type CopyBytes, Marks, onceFor, sliced } from "../collections/index.ts";
 import { type ElementNumber, elementParts, struckBy } from "./elements.ts";
-import { type CopyBytes, sliced } from "./lent-bytes.ts";
-import { Marks } from "./marks.ts";
 import { type BundleRecord, endsOf, mediumCodes, type Network } from "./network.ts";
-import { onceFor } from "./once-for.ts";
 import { inUse, type Roles } from "./roles.ts";
 
 /**

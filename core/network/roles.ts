@@ -1,7 +1,6 @@
 import { type Address, isIpv6LinkLocal, sameAddress } from "../address/index.ts";
-import { addTo } from "./lists.ts";
+import { addTo, onceFor } from "../collections/index.ts";
 import { type Network, sourceCodes, type VirtualRecord, viaOf } from "./network.ts";
-import { onceFor } from "./once-for.ts";
 
 /** Who stands for what several share: virtual routers that are Active (rule 14), members of pairs (rule 17). */
 export interface Roles {

@@ -1,7 +1,7 @@
 import { type Address, type Family, prefixOf, sameAddress, subnetAddressKind } from "../address/index.ts";
+import { onceFor } from "../collections/index.ts";
 import { elementParts } from "./elements.ts";
 import { addressAt, mediumCodes, type Network } from "./network.ts";
-import { onceFor } from "./once-for.ts";
 import { hearing, memberBits, membersPassing, type Physical, tunnelBits } from "./physical.ts";
 import { answeringNow, inUse, type Roles, virtualOwner } from "./roles.ts";
 

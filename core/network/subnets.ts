@@ -6,9 +6,9 @@ import {
   prefixOf,
   widthOf,
 } from "../address/index.ts";
+import { addTo } from "../collections/index.ts";
 import type { Settled } from "./entry.ts";
 import type { Ports } from "./interfaces.ts";
-import { addTo } from "./lists.ts";
 import { addressAt } from "./network.ts";
 export interface Attachment {
   readonly interface: number;

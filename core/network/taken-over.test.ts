@@ -3,9 +3,9 @@ import { describe, expect, it } from "vitest";
 import { hubSpoke } from "../../bench/fleets/hub-spoke.ts";
 import { demoPlan } from "../../tests/support/plans.ts";
 import { randomPlan } from "../../tests/support/random-plan.ts";
-import { createEngine } from "../convergence/index.ts";
-import { flowQuestions } from "../forwarding/index.ts";
 import type { Device, Plan } from "../plan/index.ts";
+import { createEngine } from "../settle/index.ts";
+import { flowQuestions } from "../walk/index.ts";
 import { compile } from "./compile.ts";
 import type { Network } from "./network.ts";
 

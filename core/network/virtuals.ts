@@ -1,8 +1,8 @@
 import { type Address, parseAddress, sameAddress } from "../address/index.ts";
+import { addTo } from "../collections/index.ts";
 import type { Plan, Track, VirtualRouter } from "../plan/index.ts";
 import { interfaceWritten } from "./elements.ts";
 import type { Ports } from "./interfaces.ts";
-import { addTo } from "./lists.ts";
 import { addressAt, type Network, type VirtualGroup, type VirtualRecord } from "./network.ts";
 
 /** The priority of whoever owns the virtual addresses (RFC 9568, section 5.2.4). */

@@ -7,9 +7,9 @@ import {
   parseZonedAddress,
   type ZonedAddress,
 } from "../address/index.ts";
+import { addTo } from "../collections/index.ts";
 import type { Plan, Probe } from "../plan/index.ts";
 import type { Ports } from "./interfaces.ts";
-import { addTo } from "./lists.ts";
 import { addressAt, endsOf, type ProbeRecord, type WatchRecord } from "./network.ts";
 
 /** Watches with what their texts name as numbers, sessions with the one that the far end holds for them (rule 9.2). */

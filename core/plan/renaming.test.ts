@@ -2,9 +2,9 @@ import { describe, expect, it } from "vitest";
 import { fullPlan } from "../../tests/support/full-plan.ts";
 import { demoPlan } from "../../tests/support/plans.ts";
 import { randomPlan } from "../../tests/support/random-plan.ts";
-import { createEngine } from "../convergence/index.ts";
-import { flowQuestions, walkBothWays } from "../forwarding/index.ts";
 import { compile } from "../network/index.ts";
+import { createEngine } from "../settle/index.ts";
+import { flowQuestions, walkBothWays } from "../walk/index.ts";
 import {
   applyEdit,
   invertEdit,

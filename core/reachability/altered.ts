@@ -1,8 +1,8 @@
 import { type Address, isIpv6LinkLocal } from "../address/index.ts";
-import { sameBytes, sameRoles } from "../convergence/index.ts";
-import type { World } from "../forwarding/index.ts";
 import { addressAt, type DeviceRecord, endsOf, type Network, rewiredPorts } from "../network/index.ts";
 import { type Device, sameValue } from "../plan/index.ts";
+import { sameBytes, sameRoles } from "../settle/index.ts";
+import type { World } from "../walk/index.ts";
 
 /** What differs between two worlds of the same devices on the same links. */
 export interface Altered {

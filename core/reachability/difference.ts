@@ -1,5 +1,5 @@
 import { type Address, compareAddress, nextAddress, sameAddress } from "../address/index.ts";
-import { flatTrips, type World } from "../forwarding/index.ts";
+import { flatTrips, type World } from "../walk/index.ts";
 import {
   entryPoints,
   type Fate,

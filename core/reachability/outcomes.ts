@@ -7,7 +7,7 @@ import {
   type Question,
   type World,
   walkPacket,
-} from "../forwarding/index.ts";
+} from "../walk/index.ts";
 import type { AddressRange } from "./ranges.ts";
 
 /** What becomes of a packet from one device to any address of a range. */

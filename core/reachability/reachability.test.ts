@@ -13,8 +13,8 @@ import {
   parseAddress,
   sameAddress,
 } from "../address/index.ts";
-import { gatewaysOf, type World, walkPacket } from "../forwarding/index.ts";
 import { applyEdit, type Plan } from "../plan/index.ts";
+import { gatewaysOf, type World, walkPacket } from "../walk/index.ts";
 import { coverageOf, differenceOf, loopsIn, prefixesOfRange, rangesOf } from "./index.ts";
 
 const address = (text: string) => parseAddress(text) as Address;

@@ -1,4 +1,4 @@
-import type { GatewayRecord, World } from "../forwarding/index.ts";
+import type { GatewayRecord, World } from "../walk/index.ts";
 import { entryPoints, families, isOfInterest, outcomeOf, type RangeOutcome } from "./outcomes.ts";
 import { type AddressRange, rangesOf } from "./ranges.ts";
 

@@ -1,5 +1,5 @@
 import { type Address, formatAddress } from "../address/index.ts";
-import type { World } from "../forwarding/index.ts";
+import type { World } from "../walk/index.ts";
 
 /** Answers kept for a world at most; past that it begins anew. */
 const MOST = 50_000;

@@ -1,5 +1,5 @@
 import type { Family } from "../address/index.ts";
-import { blindToSource, HOP_LIMIT, type Stretch, Stretches, type World } from "../forwarding/index.ts";
+import { blindToSource, HOP_LIMIT, type Stretch, Stretches, type World } from "../walk/index.ts";
 import { type Fate, outcomeOf, type RangeOutcome, type Side } from "./outcomes.ts";
 import type { AddressRange } from "./ranges.ts";
 import type { Suspects } from "./suspects.ts";

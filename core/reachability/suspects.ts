@@ -8,9 +8,10 @@ import {
   type Prefix,
   PrefixList,
 } from "../address/index.ts";
-import { addressBook, type World } from "../forwarding/index.ts";
-import { contactBy, destinationOf, type Network, onceFor, ownerNow, sourceCodes } from "../network/index.ts";
-import { inUse, longestMatch, type NextHop, nextHopsOf } from "../rib/index.ts";
+import { onceFor } from "../collections/index.ts";
+import { contactBy, destinationOf, type Network, ownerNow, sourceCodes } from "../network/index.ts";
+import { inUse, longestMatch, type NextHop, nextHopsOf } from "../routes/index.ts";
+import { addressBook, type World } from "../walk/index.ts";
 import { alteredBetween, interfaceText } from "./altered.ts";
 import { type AddressRange, rangesInside, rangesOf } from "./ranges.ts";
 import { Remembered } from "./remembered.ts";

@@ -10,11 +10,11 @@ import {
   parsePrefix,
   widthOf,
 } from "../address/index.ts";
-import { type Question, type Trip, type Walk, walkBothWays } from "../forwarding/index.ts";
 import { harmsAnything } from "../impact/index.ts";
 import { addressesOf, attachmentsOf, endsOf, type Network, type State } from "../network/index.ts";
 import { applyEdit, type Change, describeRoute, type Edit, type StaticRoute } from "../plan/index.ts";
 import type { Scenario } from "../scenario/index.ts";
+import { type Question, type Trip, type Walk, walkBothWays } from "../walk/index.ts";
 
 /** Routes that one mending writes at most. */
 const MOST_ROUTES = 4;

@@ -1,11 +1,11 @@
 import { describe, expect, it } from "vitest";
 import { engineOf } from "../../tests/support/plans.ts";
 import { pairOfFirewalls } from "../../tests/support/shared-plans.ts";
-import { settle } from "../convergence/index.ts";
-import { askFrom } from "../forwarding/index.ts";
+import { sweep } from "../failures/index.ts";
 import { elementCount, findElement, formatElement } from "../network/index.ts";
-import { Outcomes, timelineOf } from "../outage/index.ts";
-import { sweep } from "../resilience/index.ts";
+import { settle } from "../settle/index.ts";
+import { Outcomes, timelineOf } from "../timeline/index.ts";
+import { askFrom } from "../walk/index.ts";
 import { steadyPathReport } from "./index.ts";
 
 /** Two firewalls with an exit each; their heartbeat fails together with another element. */

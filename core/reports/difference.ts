@@ -1,14 +1,14 @@
 import { formatPrefix } from "../address/index.ts";
-import type { Engine } from "../convergence/index.ts";
+import { type Device, deviceCollections, type StaticRoute, sameValue } from "../plan/index.ts";
+import { differenceOf, prefixesOfRange, type RangeOutcome } from "../reachability/index.ts";
+import type { Engine } from "../settle/index.ts";
 import {
   carriersOfTrip,
   flowQuestions,
   type GatewayRecord,
   type World,
   walkBothWays,
-} from "../forwarding/index.ts";
-import { type Device, deviceCollections, type StaticRoute, sameValue } from "../plan/index.ts";
-import { differenceOf, prefixesOfRange, type RangeOutcome } from "../reachability/index.ts";
+} from "../walk/index.ts";
 import { symmetryOf } from "./path.ts";
 import type { DifferenceReport, OutcomeReport } from "./schemas.ts";
 

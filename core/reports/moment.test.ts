@@ -2,10 +2,10 @@ import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { demoPlan } from "../../tests/support/plans.ts";
 import { randomPlan } from "../../tests/support/random-plan.ts";
-import { carriersOfTrip } from "../forwarding/index.ts";
 import { elementCount, formatElement } from "../network/index.ts";
 import type { Outage } from "../plan/index.ts";
 import { NetworkModel } from "../scenario/index.ts";
+import { carriersOfTrip } from "../walk/index.ts";
 import { happeningTexts, timelineReport } from "./index.ts";
 
 /** In the middle of each span, a flow must do what the timeline says of it there. */

@@ -1,12 +1,8 @@
-import { type Engine, variantsOf } from "../convergence/index.ts";
-import {
-  flowQuestions,
-  type GatewayRecord,
-  type Question,
-  questionsOf,
-  walkBothWays,
-} from "../forwarding/index.ts";
+import { type FlowSweep, type Part, type Progress, sweep } from "../failures/index.ts";
 import { formatElement, type Network } from "../network/index.ts";
+import type { Flow } from "../plan/index.ts";
+import type { Scenario, StoppedOutage } from "../scenario/index.ts";
+import { type Engine, variantsOf } from "../settle/index.ts";
 import {
   breakingInTime,
   firstFailure,
@@ -15,10 +11,14 @@ import {
   type Step,
   type Timeline,
   timelineOf,
-} from "../outage/index.ts";
-import type { Flow } from "../plan/index.ts";
-import { type FlowSweep, type Part, type Progress, sweep } from "../resilience/index.ts";
-import type { Scenario, StoppedOutage } from "../scenario/index.ts";
+} from "../timeline/index.ts";
+import {
+  flowQuestions,
+  type GatewayRecord,
+  type Question,
+  questionsOf,
+  walkBothWays,
+} from "../walk/index.ts";
 import { eventText } from "../words/index.ts";
 import { marksOf } from "./marks.ts";
 import { type CrowdedSpan, RoomTeller } from "./room.ts";

@@ -1,5 +1,6 @@
 import { formatAddress, formatPrefix } from "../address/index.ts";
-import { type Settled, worldsOf } from "../convergence/index.ts";
+import type { Network } from "../network/index.ts";
+import { type Settled, worldsOf } from "../settle/index.ts";
 import {
   type Branch,
   carriersOf,
@@ -14,8 +15,7 @@ import {
   type World,
   worksPartly,
   worstTrip,
-} from "../forwarding/index.ts";
-import type { Network } from "../network/index.ts";
+} from "../walk/index.ts";
 import { dropText } from "../words/index.ts";
 import { marksOf } from "./marks.ts";
 import type { HopReport, PathReport, SeenReport, WayReport } from "./schemas.ts";

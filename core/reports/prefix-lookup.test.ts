@@ -15,9 +15,9 @@ import {
   prefixOf,
   previousAddress,
 } from "../address/index.ts";
-import type { World } from "../forwarding/index.ts";
 import { destinationOf } from "../network/index.ts";
-import { isRouteInUse, nextHopsOf } from "../rib/index.ts";
+import { isRouteInUse, nextHopsOf } from "../routes/index.ts";
+import type { World } from "../walk/index.ts";
 import { candidatesIn, prefixLookupReport } from "./index.ts";
 
 /** Where one address goes: the next hops of the longest active routes that hold it. */

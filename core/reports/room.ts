@@ -1,8 +1,8 @@
-import { type Engine, settle, variantsOf, worldsOf } from "../convergence/index.ts";
-import type { FlowQuestion, GatewayRecord, World } from "../forwarding/index.ts";
+import { type Load, loadsOf, overloadsIn } from "../failures/index.ts";
 import { type ElementNumber, findElement } from "../network/index.ts";
-import type { Timeline } from "../outage/index.ts";
-import { type Load, loadsOf, overloadsIn } from "../resilience/index.ts";
+import { type Engine, settle, variantsOf, worldsOf } from "../settle/index.ts";
+import type { Timeline } from "../timeline/index.ts";
+import type { FlowQuestion, GatewayRecord, World } from "../walk/index.ts";
 import { crowdedText } from "../words/index.ts";
 
 /** A stretch of an outage in which something has not enough room; `toMs` null to the end. */

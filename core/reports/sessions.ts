@@ -1,5 +1,5 @@
-import type { Breaking } from "../forwarding/index.ts";
 import type { Network } from "../network/index.ts";
+import type { Breaking } from "../walk/index.ts";
 import { breakingText } from "../words/index.ts";
 import type { SessionsReport } from "./schemas.ts";
 

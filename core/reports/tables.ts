@@ -8,9 +8,9 @@ import {
   type Prefix,
   samePrefix,
 } from "../address/index.ts";
-import type { World } from "../forwarding/index.ts";
 import { actionCodes, destinationOf, formatElement, type Network, viaOf } from "../network/index.ts";
-import { byPreference, type DeviceTables, nextHopsOf, routeStates, stateCodes } from "../rib/index.ts";
+import { byPreference, type DeviceTables, nextHopsOf, routeStates, stateCodes } from "../routes/index.ts";
+import type { World } from "../walk/index.ts";
 import { reasonFor, sourceText } from "../words/index.ts";
 import type { LookupReport, PrefixLookupReport, RouteReport, TableReport } from "./schemas.ts";
 

@@ -1,7 +1,7 @@
-import { probeSending } from "../convergence/index.ts";
-import { type World, walkBothWays } from "../forwarding/index.ts";
 import { assumesHosts } from "../network/index.ts";
 import type { Watch } from "../plan/index.ts";
+import { probeSending } from "../settle/index.ts";
+import { type World, walkBothWays } from "../walk/index.ts";
 import { assumedIn } from "./path.ts";
 
 export interface DeviceWatch {

@@ -1,5 +1,8 @@
 import { LRUCache } from "lru-cache";
-import { createEngine, type Engine, engineUnder, type Settled } from "../convergence/index.ts";
+import { compile, findElement, formatElement, type Network } from "../network/index.ts";
+import { applyEdit, type Edit, type Outage, type Plan, type PlanError } from "../plan/index.ts";
+import { createEngine, type Engine, engineUnder, type Settled } from "../settle/index.ts";
+import { firstFailure, type Happening, Outcomes, type Step, simulate } from "../timeline/index.ts";
 import {
   type FlowQuestion,
   flowQuestions,
@@ -8,10 +11,7 @@ import {
   type Trip,
   type World,
   walkBothWays,
-} from "../forwarding/index.ts";
-import { compile, findElement, formatElement, type Network } from "../network/index.ts";
-import { firstFailure, type Happening, Outcomes, type Step, simulate } from "../outage/index.ts";
-import { applyEdit, type Edit, type Outage, type Plan, type PlanError } from "../plan/index.ts";
+} from "../walk/index.ts";
 
 /** Conditions that are remembered for each scenario: those of the page, and those of the case that is opened on it. */
 const KEPT = 8;

@@ -1,3 +1,4 @@
+import type { Scenario } from "../scenario/index.ts";
 import {
   type Arrival,
   flatTrips,
@@ -5,8 +6,7 @@ import {
   type Verdict,
   type Walk,
   walkBothWays,
-} from "../forwarding/index.ts";
-import type { Scenario } from "../scenario/index.ts";
+} from "../walk/index.ts";
 
 /** How a flow fares in a scenario. */
 export interface Faring {

@@ -7,7 +7,6 @@ import {
   type Prefix,
   PrefixList,
 } from "../address/index.ts";
-import { doesAsExpected, type FlowQuestion } from "../forwarding/index.ts";
 import { attachmentsOf } from "../network/index.ts";
 import { sameValue } from "../plan/index.ts";
 import {
@@ -19,6 +18,7 @@ import {
   rangesOf,
 } from "../reachability/index.ts";
 import type { Scenario } from "../scenario/index.ts";
+import { doesAsExpected, type FlowQuestion } from "../walk/index.ts";
 import { fares, pathText } from "./fares.ts";
 
 /** What a state in the middle of a change breaks though it works before and after. */

@@ -1,4 +1,4 @@
-import { addTo } from "../network/index.ts";
+import { addTo } from "../collections/index.ts";
 import type { Draft } from "./atoms.ts";
 import { isSafe } from "./harm.ts";
 import { type MidState, movedBetween, type States } from "./states.ts";

@@ -1,6 +1,6 @@
 import { formatPrefix } from "../address/index.ts";
+import { breakersOf } from "../failures/index.ts";
 import { type Change, describeChange, invertChange, type Plan } from "../plan/index.ts";
-import { breakersOf } from "../resilience/index.ts";
 import type { Scenario } from "../scenario/index.ts";
 import { type Draft, draftOf, type Step } from "./atoms.ts";
 import { type Check, flowChecks, tableChecks } from "./checks.ts";

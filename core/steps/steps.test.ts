@@ -5,11 +5,11 @@ import { Random } from "../../tests/support/random.ts";
 import { withWatches } from "../../tests/support/random-extras.ts";
 import { randomPlan } from "../../tests/support/random-plan.ts";
 import { compareAddress, containsAddress, formatPrefix, lastOf } from "../address/index.ts";
-import { carriersOfTrip, walkBothWays, walkPacket } from "../forwarding/index.ts";
 import { attachmentsOf } from "../network/index.ts";
 import { applyEdit, type Change, describeChange, type Plan, type StaticRoute } from "../plan/index.ts";
 import { entryPoints, isOfInterest, prefixesOfRange, probeOf, rangesOf } from "../reachability/index.ts";
 import { NetworkModel, type Scenario } from "../scenario/index.ts";
+import { carriersOfTrip, walkBothWays, walkPacket } from "../walk/index.ts";
 import { draftOf } from "./atoms.ts";
 import { type Helpers, type Outcome, planAfter, planWith, type Runbook, runbookOf } from "./index.ts";
 

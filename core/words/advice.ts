@@ -1,4 +1,4 @@
-import type { DropCode } from "../forwarding/index.ts";
+import type { DropCode } from "../walk/index.ts";
 
 /** What to do about a packet that dies so, in a sentence. */
 const advice: Record<DropCode, string> = {

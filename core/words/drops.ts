@@ -1,5 +1,4 @@
 import { type Address, containsAddress, formatAddress, formatPrefix } from "../address/index.ts";
-import type { Drop, PolicyDecision, Walk } from "../forwarding/index.ts";
 import {
   contactBy,
   destinationOf,
@@ -8,6 +7,7 @@ import {
   sourceCodes,
   whyDown,
 } from "../network/index.ts";
+import type { Drop, PolicyDecision, Walk } from "../walk/index.ts";
 import { downText, linkName } from "./interfaces.ts";
 
 /**

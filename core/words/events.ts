@@ -1,7 +1,7 @@
 import { formatAddress, formatPrefix } from "../address/index.ts";
-import type { GatewayRecord } from "../forwarding/index.ts";
 import { destinationOf, formatElement, interfaceName, type Network, viaOf } from "../network/index.ts";
-import type { Happening } from "../outage/index.ts";
+import type { Happening } from "../timeline/index.ts";
+import type { GatewayRecord } from "../walk/index.ts";
 
 /** What happened in an outage, in a sentence. */
 export function eventText(

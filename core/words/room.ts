@@ -1,5 +1,5 @@
-import type { GatewayRecord } from "../forwarding/index.ts";
 import type { Network } from "../network/index.ts";
+import type { GatewayRecord } from "../walk/index.ts";
 
 /** A gateway or a link with what it is to carry and what it can, in Mbit/s (rule 19). */
 interface TooMuch {

@@ -7,7 +7,7 @@ import {
   sourceCodes,
   viaOf,
 } from "../network/index.ts";
-import { chainOf, type DeviceTables, type ReasonCode, reasonCodes } from "../rib/index.ts";
+import { chainOf, type DeviceTables, type ReasonCode, reasonCodes } from "../routes/index.ts";
 import { downText } from "./interfaces.ts";
 
 /** "172.20.0.0/16 via 172.20.0.2 out core". */

@@ -1,6 +1,6 @@
 import { formatAddress } from "../address/index.ts";
-import type { Breaking } from "../forwarding/index.ts";
 import type { Network } from "../network/index.ts";
+import type { Breaking } from "../walk/index.ts";
 import { secondsText } from "./durations.ts";
 
 /** Why what was established breaks, or may break, in a sentence (rule 18). */

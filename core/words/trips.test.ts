@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { engineOf, planOf, tripOf } from "../../tests/support/plans.ts";
 import { randomPlan } from "../../tests/support/random-plan.ts";
-import { gatewaysOf } from "../forwarding/index.ts";
+import { gatewaysOf } from "../walk/index.ts";
 import { explainTrip } from "./index.ts";
 
 /** A desk behind a router with two cables to the next one, a server behind that; each router by the routes given. */

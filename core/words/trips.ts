@@ -1,13 +1,6 @@
 import { formatAddress } from "../address/index.ts";
-import {
-  carriersOf,
-  type GatewayRecord,
-  type Hop,
-  type Trip,
-  type Walk,
-  type World,
-} from "../forwarding/index.ts";
 import type { Network } from "../network/index.ts";
+import { carriersOf, type GatewayRecord, type Hop, type Trip, type Walk, type World } from "../walk/index.ts";
 import { decisionText, dropText } from "./drops.ts";
 import { linkName } from "./interfaces.ts";
 import { reasonFor, routeText } from "./routes.ts";

@@ -1,6 +1,6 @@
 import { formatAddress } from "../../core/address/index.ts";
-import type { GatewayRecord } from "../../core/forwarding/index.ts";
 import type { Network } from "../../core/network/index.ts";
+import type { GatewayRecord } from "../../core/walk/index.ts";
 import { FIRST_FLOW_PORT, MOST_FLOWS, STAMPS_AT } from "../agent/orders.ts";
 import { portName } from "../names.ts";
 import { partOf } from "../parts.ts";

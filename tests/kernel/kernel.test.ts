@@ -1,9 +1,9 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { formatAddress, parseAddress } from "../../core/address/index.ts";
-import { findRoute } from "../../core/forwarding/index.ts";
 import { type Plan, readPlan } from "../../core/plan/index.ts";
-import { nextHopsOf } from "../../core/rib/index.ts";
+import { nextHopsOf } from "../../core/routes/index.ts";
+import { findRoute } from "../../core/walk/index.ts";
 import { readFiles } from "../../exchange/readings.ts";
 import { canBuild, Lab } from "../../lab/lab.ts";
 import { missingServers, PORT } from "../../lab/management.ts";

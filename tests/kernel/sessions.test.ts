@@ -1,7 +1,7 @@
 import { type ChildProcessWithoutNullStreams, spawn } from "node:child_process";
 import { describe, expect, it } from "vitest";
-import { breakingInAny, standingsOf } from "../../core/forwarding/index.ts";
 import type { Plan } from "../../core/plan/index.ts";
+import { breakingInAny, standingsOf } from "../../core/walk/index.ts";
 import { canBuild, Lab } from "../../lab/lab.ts";
 import { engineOf, planOf, tripOf, worldWith } from "../support/plans.ts";
 import { Random } from "../support/random.ts";

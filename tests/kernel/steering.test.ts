@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { type Address, formatAddress, parseAddress } from "../../core/address/index.ts";
-import { HOP_LIMIT, seenOf, type Trip, type World } from "../../core/forwarding/index.ts";
 import { devicesOn, type Plan, parseElement } from "../../core/plan/index.ts";
+import { HOP_LIMIT, seenOf, type Trip, type World } from "../../core/walk/index.ts";
 import { canBuild, Lab } from "../../lab/lab.ts";
 import { engineOf, tripOf, worldWith } from "../support/plans.ts";
 import { Random } from "../support/random.ts";

@@ -1,9 +1,9 @@
 import { readdirSync } from "node:fs";
 import { checks, findAll } from "../../core/findings/index.ts";
-import { dropCodes } from "../../core/forwarding/index.ts";
 import type { Plan } from "../../core/plan/index.ts";
 import { tableReport, timelineReport } from "../../core/reports/index.ts";
 import { NetworkModel } from "../../core/scenario/index.ts";
+import { dropCodes } from "../../core/walk/index.ts";
 import { adviceFor, downText, dropText, explainTrip } from "../../core/words/index.ts";
 import { guests } from "../support/denied-plan.ts";
 import { fullPlan } from "../support/full-plan.ts";

@@ -1,7 +1,7 @@
 import { readFileSync } from "node:fs";
 import { describe, expect, it } from "vitest";
 import { checks } from "../../core/findings/index.ts";
-import { dropCodes } from "../../core/forwarding/index.ts";
+import { dropCodes } from "../../core/walk/index.ts";
 import { collectSentences, sentencesPage } from "./collect.ts";
 
 describe("the page of all sentences", () => {

@@ -1,8 +1,6 @@
 import { readFileSync } from "node:fs";
 import { join } from "node:path";
 import { parseAddress } from "../../core/address/index.ts";
-import { createEngine, type Engine, settle } from "../../core/convergence/index.ts";
-import { askFrom, type Trip, type World, walkBothWays } from "../../core/forwarding/index.ts";
 import {
   compile,
   type ElementNumber,
@@ -12,6 +10,8 @@ import {
 } from "../../core/network/index.ts";
 import { applyEdit, editSchema, type Plan, readPlan } from "../../core/plan/index.ts";
 import { lookupReport, type RouteReport, tableReport } from "../../core/reports/index.ts";
+import { createEngine, type Engine, settle } from "../../core/settle/index.ts";
+import { askFrom, type Trip, type World, walkBothWays } from "../../core/walk/index.ts";
 import { readPlanText } from "../../exchange/plan-text.ts";
 import type { Random } from "./random.ts";
 

@@ -1,4 +1,4 @@
-import type { Range } from "../../../core/outage/index.ts";
+import type { Range } from "../../../core/timeline/index.ts";
 
 /** Packets lost, least to most. */
 export function lostText({ min, max }: Range): string {

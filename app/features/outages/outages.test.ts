@@ -1,11 +1,11 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { outcomeIn, settle } from "../../../core/convergence/index.ts";
-import { askFrom } from "../../../core/forwarding/index.ts";
 import { findElement } from "../../../core/network/index.ts";
 import { applyEdit, type Watch } from "../../../core/plan/index.ts";
 import type { SpanReport } from "../../../core/reports/index.ts";
 import { NetworkModel } from "../../../core/scenario/index.ts";
+import { outcomeIn, settle } from "../../../core/settle/index.ts";
+import { askFrom } from "../../../core/walk/index.ts";
 import { boundsText } from "../../../core/words/index.ts";
 import { demoPlan, planOf } from "../../../tests/support/plans.ts";
 import { twoGateways } from "../../../tests/support/shared-plans.ts";

@@ -1,5 +1,5 @@
+import { loadsOf, overloads } from "../../failures/index.ts";
 import { formatElement } from "../../network/index.ts";
-import { loadsOf, overloads } from "../../resilience/index.ts";
 import { crowdedName, crowdedText } from "../../words/index.ts";
 import type { Check, Report } from "../check.ts";
 import { pathEvidence } from "../finding.ts";

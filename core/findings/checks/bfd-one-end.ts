@@ -1,6 +1,6 @@
 import { formatAddress } from "../../address/index.ts";
-import { sessionPartner } from "../../convergence/index.ts";
 import { findNeighbour } from "../../network/index.ts";
+import { sessionPartner } from "../../settle/index.ts";
 import type { Check } from "../check.ts";
 import { addWatch } from "../context.ts";
 import { freshName } from "../fixes/bfd.ts";

@@ -1,5 +1,5 @@
-import { sessionPartner } from "../../convergence/index.ts";
 import type { BfdSession } from "../../plan/index.ts";
+import { sessionPartner } from "../../settle/index.ts";
 import type { Check } from "../check.ts";
 
 /** The two ends of a BFD session have other timers: one notices later than the other. */

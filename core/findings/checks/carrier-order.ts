@@ -1,5 +1,5 @@
-import { carriersOfTrip, walkBothWays } from "../../forwarding/index.ts";
 import { formatElement, interfaceElement } from "../../network/index.ts";
+import { carriersOfTrip, walkBothWays } from "../../walk/index.ts";
 import type { Check, Report } from "../check.ts";
 import { pathEvidence as path } from "../finding.ts";
 

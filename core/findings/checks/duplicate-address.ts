@@ -1,7 +1,7 @@
 import { type Address, containsAddress, formatAddress } from "../../address/index.ts";
-import { type Duplicate, duplicatesOf, walkPacket } from "../../forwarding/index.ts";
 import { destinationOf, interfaceName, sourceCodes } from "../../network/index.ts";
-import { nextHopsOf } from "../../rib/index.ts";
+import { nextHopsOf } from "../../routes/index.ts";
+import { type Duplicate, duplicatesOf, walkPacket } from "../../walk/index.ts";
 import type { Check, Report } from "../check.ts";
 import type { Context } from "../context.ts";
 

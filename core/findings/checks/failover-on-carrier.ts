@@ -1,4 +1,5 @@
-import { addTo, mediumCodes } from "../../network/index.ts";
+import { addTo } from "../../collections/index.ts";
+import { mediumCodes } from "../../network/index.ts";
 import { describeRoute } from "../../plan/index.ts";
 import type { Check } from "../check.ts";
 import type { Context } from "../context.ts";

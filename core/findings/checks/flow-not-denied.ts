@@ -1,6 +1,6 @@
-import { arrivalOf } from "../../forwarding/index.ts";
+import { failuresOf } from "../../failures/index.ts";
 import { formatElement } from "../../network/index.ts";
-import { failuresOf } from "../../resilience/index.ts";
+import { arrivalOf } from "../../walk/index.ts";
 import { dropText } from "../../words/index.ts";
 import type { Check, Report } from "../check.ts";
 import type { AskedFlow, Context } from "../context.ts";

@@ -1,6 +1,6 @@
 import { formatAddress } from "../../address/index.ts";
 import { mediumCodes, sourceCodes, viaOf } from "../../network/index.ts";
-import { isTimeless, witnessesOf } from "../../outage/index.ts";
+import { isTimeless, witnessesOf } from "../../timeline/index.ts";
 import type { Check, Report } from "../check.ts";
 
 /**

@@ -1,5 +1,5 @@
-import { bothActive } from "../../convergence/index.ts";
 import { elementParts, fateElement, formatElement, linkElement } from "../../network/index.ts";
+import { bothActive } from "../../settle/index.ts";
 import type { Check } from "../check.ts";
 
 /** A single failure that silences all heartbeats of a pair while both live: both are active then (rule 17.4). */

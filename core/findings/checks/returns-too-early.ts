@@ -1,5 +1,5 @@
 import { deviceElement } from "../../network/index.ts";
-import { Outcomes, timelineOf } from "../../outage/index.ts";
+import { Outcomes, timelineOf } from "../../timeline/index.ts";
 import type { Check } from "../check.ts";
 import type { AskedFlow, Context } from "../context.ts";
 import { pathEvidence } from "../finding.ts";

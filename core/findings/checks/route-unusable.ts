@@ -1,5 +1,5 @@
-import { asIfInService } from "../../convergence/index.ts";
 import { describeRoute } from "../../plan/index.ts";
+import { asIfInService } from "../../settle/index.ts";
 import { reasonFor } from "../../words/index.ts";
 import type { Check } from "../check.ts";
 import { reportsOf } from "../reports-of.ts";

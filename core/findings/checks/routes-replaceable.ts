@@ -1,5 +1,5 @@
 import { comparePrefix, containsPrefix, exactCover, formatPrefix, PrefixList } from "../../address/index.ts";
-import { addTo } from "../../network/index.ts";
+import { addTo } from "../../collections/index.ts";
 import type { Check } from "../check.ts";
 import { addRoute, routeChange, type Written } from "../context.ts";
 

@@ -1,6 +1,6 @@
 import { OWN_ENDS_LEFT_OUT, surviveText, unsurvived } from "../../expectations/index.ts";
+import { failuresOf } from "../../failures/index.ts";
 import { formatElement } from "../../network/index.ts";
-import { failuresOf } from "../../resilience/index.ts";
 import type { Check, Report } from "../check.ts";
 import { pathEvidence as path } from "../finding.ts";
 

@@ -1,7 +1,7 @@
 import { formatAddress, formatPrefix, samePrefix } from "../../address/index.ts";
-import type { Walk } from "../../forwarding/index.ts";
 import { type Attachment, findNeighbour } from "../../network/index.ts";
 import { describeRoute } from "../../plan/index.ts";
+import type { Walk } from "../../walk/index.ts";
 import type { Check, Report } from "../check.ts";
 import { addRoute, type Context, type Written } from "../context.ts";
 import { type Reach, reachFrom } from "../reach.ts";

@@ -1,4 +1,3 @@
-import { partsOf, takesPart } from "../../convergence/index.ts";
 import {
   deviceElement,
   type ElementNumber,
@@ -9,6 +8,7 @@ import {
   type State,
   watchElement,
 } from "../../network/index.ts";
+import { partsOf, takesPart } from "../../settle/index.ts";
 import type { Check, Report } from "../check.ts";
 import type { Context } from "../context.ts";
 import { deviceId, virtualName, virtualSubject } from "../virtual.ts";

@@ -1,5 +1,5 @@
-import { readTunnel } from "../../convergence/index.ts";
 import { interfaceName } from "../../network/index.ts";
+import { readTunnel } from "../../settle/index.ts";
 import type { Check } from "../check.ts";
 
 /** A tunnel whose outer packets its device routes into the tunnel itself: it is down, or loses them (rule 2.5). */

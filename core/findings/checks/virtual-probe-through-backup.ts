@@ -1,7 +1,7 @@
-import { probeSending } from "../../convergence/index.ts";
-import { walkBothWays } from "../../forwarding/index.ts";
 import { formatElement, linkElement } from "../../network/index.ts";
 import type { Watch } from "../../plan/index.ts";
+import { probeSending } from "../../settle/index.ts";
+import { walkBothWays } from "../../walk/index.ts";
 import type { Check, Report } from "../check.ts";
 import type { Context } from "../context.ts";
 import { deviceId, flowsBy, type Standing, standingsOf, virtualName } from "../virtual.ts";

@@ -1,5 +1,5 @@
 import { sameAddress } from "../../address/index.ts";
-import type { Walk } from "../../forwarding/index.ts";
+import type { Walk } from "../../walk/index.ts";
 import type { Check } from "../check.ts";
 import type { Context } from "../context.ts";
 import { pathEvidence } from "../finding.ts";

@@ -1,7 +1,7 @@
 import { formatAddress } from "../../address/index.ts";
-import { flatTrips, type Verdict, type World, walkBothWays } from "../../forwarding/index.ts";
 import { addressesOf, formatElement, interfaceElement, linkElement } from "../../network/index.ts";
 import { describeRoute, type Probe } from "../../plan/index.ts";
+import { flatTrips, type Verdict, type World, walkBothWays } from "../../walk/index.ts";
 import type { Check } from "../check.ts";
 import { type AskedFlow, addWatch, type Context, routeChange } from "../context.ts";
 import { freshName } from "../fixes/bfd.ts";

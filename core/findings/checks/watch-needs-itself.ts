@@ -1,6 +1,6 @@
 import { formatAddress } from "../../address/index.ts";
-import { settleFromWatches } from "../../convergence/index.ts";
 import { describeRoute, type Probe } from "../../plan/index.ts";
+import { settleFromWatches } from "../../settle/index.ts";
 import type { Check, Report } from "../check.ts";
 import type { Context, Written } from "../context.ts";
 

@@ -1,8 +1,8 @@
 import { formatAddress } from "../../address/index.ts";
-import { probeSending } from "../../convergence/index.ts";
-import { walkBothWays } from "../../forwarding/index.ts";
 import { formatElement, linkElement } from "../../network/index.ts";
 import { describeRoute, type Probe } from "../../plan/index.ts";
+import { probeSending } from "../../settle/index.ts";
+import { walkBothWays } from "../../walk/index.ts";
 import type { Check } from "../check.ts";
 import { pairsOf } from "../pairs.ts";
 

@@ -1,0 +1,9 @@
+/** Containers that know nothing of networks. */
+export { Block } from "./block.ts";
+export { differing } from "./bytes.ts";
+export { type CopyBytes, LentBytes, sliced } from "./lent-bytes.ts";
+export { addTo } from "./lists.ts";
+export { Marks } from "./marks.ts";
+export { NumberLists } from "./number-lists.ts";
+export { onceFor } from "./once-for.ts";
+export { orderOf } from "./ordering.ts";

@@ -1,4 +1,0 @@
-export type { Outcome } from "../forwarding/index.ts";
-export { breakersOf } from "./breakers.ts";
-export * from "./room.ts";
-export * from "./sweep.ts";

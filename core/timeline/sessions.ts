@@ -1,0 +1,105 @@
+import { variantsOf } from "../settle/index.ts";
+import {
+  type Breaking,
+  type Passage,
+  passIn,
+  type Question,
+  type Standing,
+  standingsOf,
+  type Trip,
+  type World,
+  without,
+} from "../walk/index.ts";
+import type { Simulation } from "./simulate.ts";
+
+/** How long a session waits where nothing passes and the flow does not say it: over TCP alone it has an end. */
+const TCP_TIMEOUT_MS = 60_000;
+
+function sessionTimeoutOf({ protocol, sessionTimeoutMs }: Question): number {
+  return sessionTimeoutMs ?? (protocol === "tcp" ? TCP_TIMEOUT_MS : Number.POSITIVE_INFINITY);
+}
+
+/**
+ * What becomes of what a flow had established before an outage, judged at every moment of every run (rule 18): it breaks
+ * where its receiver sees another source, and where nothing passes for longer than it lasts. null where it lives on; where
+ * the runs differ, it is uncertain. `before` is how the flow went; `keyOf` tells worlds apart.
+ */
+export function breakingInTime(
+  before: Trip,
+  question: Question,
+  runs: readonly Simulation[],
+  keyOf: (world: World) => string,
+): Breaking | null {
+  const passages = new Passages(keyOf);
+  const settling = runs.filter(({ flapping }) => !flapping);
+  const [first] = settling;
+  const standings = first ? standingsOf(before, question, first.moments[0].world) : [];
+  const fates = settling.map((run) => {
+    for (const standing of standings) {
+      const breaking = fateIn(run, standing, sessionTimeoutOf(question), passages);
+      if (breaking) return breaking;
+    }
+    return null;
+  });
+  const broken = fates.find((fate) => fate !== null) ?? null;
+  if (!broken || fates.every((fate) => fate !== null && !fate.uncertain)) return broken;
+  return { ...broken, uncertain: true };
+}
+
+interface Stall {
+  readonly sinceMs: number;
+  readonly breaking: Breaking;
+}
+
+function fateIn(
+  { moments }: Simulation,
+  begun: Standing,
+  timeoutMs: number,
+  passages: Passages,
+): Breaking | null {
+  let standing = begun;
+  /** Since when nothing passes, and why; null while it does. */
+  let stalled: Stall | null = null;
+  for (const [n, { atMs, world }] of moments.entries()) {
+    if (n === 0) continue;
+    const passage = passages.in(world, standing);
+    standing = passage.standing;
+    if (passage.breaking?.kind === "source") return passage.breaking;
+    if (!passage.breaking) {
+      stalled = null;
+      continue;
+    }
+    stalled = { sinceMs: (stalled as Stall | null)?.sinceMs ?? atMs, breaking: passage.breaking };
+    const forMs = (moments[n + 1]?.atMs ?? Number.POSITIVE_INFINITY) - stalled.sinceMs;
+    if (forMs === Number.POSITIVE_INFINITY) return stalled.breaking;
+    if (forMs > timeoutMs) return { kind: "stalled", forMs, timeoutMs };
+  }
+  return null;
+}
+
+/** What becomes of what is established in each world; runs come by the same worlds, told by their keys. */
+class Passages {
+  private readonly known = new Map<Standing, Map<string, Passage>>();
+
+  constructor(private readonly keyOf: (world: World) => string) {}
+
+  in(world: World, standing: Standing): Passage {
+    const of = this.known.get(standing) ?? new Map<string, Passage>();
+    this.known.set(standing, of);
+    const key = this.keyOf(world);
+    const passage = of.get(key) ?? passAll(world, without(world, standing));
+    of.set(key, passage);
+    return passage;
+  }
+}
+
+/** Where it is not known which of a pair packets come to: in each world that may be. */
+function passAll(world: World, standing: Standing): Passage {
+  let at = standing;
+  for (const one of variantsOf(world)) {
+    const passage = passIn(one, at);
+    if (passage.breaking) return passage;
+    at = passage.standing;
+  }
+  return { breaking: null, standing: at };
+}

@@ -1,0 +1,202 @@
+import { type Address, formatAddress, sameAddress } from "../address/index.ts";
+import { onceFor } from "../collections/index.ts";
+import { type DeviceRecord, entriesFrom, matesOf, type Network } from "../network/index.ts";
+import { flatTrips } from "./flat/trips.ts";
+import type { Branch, Trip } from "./flow.ts";
+import type { Drop, DropCode, Session, Walk } from "./packet.ts";
+import { type Established, type Question, walkPacket } from "./walk.ts";
+import type { World } from "./world.ts";
+
+/**
+ * Why what was established breaks: its packets or replies die, the receiver sees another source, or nothing passes for
+ * longer than it lasts. `uncertain`: it rests on what is not known, such as who speaks first.
+ */
+export type Breaking = (
+  | { readonly kind: "dropped"; readonly code: DropCode; readonly device: number; readonly reply: boolean }
+  | { readonly kind: "source"; readonly at: number; readonly before: Address; readonly after: Address }
+  | { readonly kind: "stalled"; readonly forMs: number; readonly timeoutMs: number }
+) & { readonly uncertain?: true };
+
+/** Whether a device keeps state of flows: by a policy, or to translate (rule 18). */
+const keepsStateAt = ({ policy, profile, sourceNat, destinationNat }: DeviceRecord) =>
+  (policy !== null && profile.stateful) || sourceNat.length > 0 || destinationNat.length > 0;
+
+/** Whether any device of a network does. */
+const keepsState = onceFor(({ devices }: Network) => devices.some(keepsStateAt));
+
+/** Whether any takes packets of sessions that it does not know for new ones. */
+const takesMidStream = onceFor(({ devices }: Network) =>
+  devices.some((device) => keepsStateAt(device) && device.profile.midStream === "as-new"),
+);
+
+/** What was established on one way of a flow: who knows it, and what its receiver sees. */
+export interface Standing {
+  readonly asked: Question;
+  /** The way out on which it began. */
+  readonly outbound: Walk;
+  readonly known: Established;
+}
+
+/** What a flow has established in a world, on each of its ways that work; where nobody keeps state, once for each source. */
+export function standingsOf(trip: Trip, question: Question, { state }: World): Standing[] {
+  const all = trip.branches.flatMap((branch) => standingOn(branch, question, state.network));
+  if (keepsState(state.network)) return all;
+  const known = new Set<string>();
+  return all.filter(({ asked }) => {
+    const source = asked.source ? formatAddress(asked.source) : "";
+    return known.size < known.add(source).size;
+  });
+}
+
+function standingOn({ verdict, outbound, reply }: Branch, question: Question, network: Network): Standing[] {
+  if (verdict !== "works" || !outbound.packet) return [];
+  const first = outbound.sessions.find(({ end }) => end === "source");
+  const asked = { ...question, source: first?.original ?? outbound.packet.source };
+  const devices = [outbound, ...(reply ? [reply] : [])].flatMap(({ hops }) =>
+    hops.map(({ device }) => device),
+  );
+  return [{ asked, outbound, known: establishedAt(network, devices, outbound.sessions) }];
+}
+
+/** Who has state of a flow: devices that it passed, and with them the other of a pair that is told. */
+function establishedAt(
+  network: Network,
+  passed: readonly number[],
+  sessions: readonly Session[],
+): Established {
+  return {
+    states: new Set(passed.flatMap((device) => matesOf(network, device))),
+    sessions: sessions.flatMap((session) =>
+      matesOf(network, session.device).map((device) => ({ ...session, device })),
+    ),
+  };
+}
+
+/**
+ * Whether what was established in one world lives on in another, where new packets work (rule 18): its packets are walked
+ * with the source and the translation that they began with. null where it does; `before` is how the flow went.
+ */
+export function breakingOf(before: Trip, question: Question, after: World): Breaking | null {
+  for (const standing of standingsOf(before, question, after)) {
+    const { breaking } = passIn(after, standing);
+    if (breaking) return breaking;
+  }
+  return null;
+}
+
+/** Why what is established cannot go on, or null, and who knows it after that. */
+export interface Passage {
+  readonly breaking: Breaking | null;
+  readonly standing: Standing;
+}
+
+/**
+ * Lets what is established go on in a world: why it cannot, or null, and who knows it after that. Where devices take what they
+ * do not know for new, it can matter who speaks first.
+ */
+export function passIn(world: World, standing: Standing): Passage {
+  const { network } = world.state;
+  // Where nobody keeps state, only the source that it began with counts.
+  if (!keepsState(network) && flatTrips(network).verdictOf(world, standing.asked) === "works")
+    return { breaking: null, standing };
+  const one = fromSender(world, standing);
+  if (standing.asked.protocol !== "tcp" || !takesMidStream(network)) return one;
+  const other = fromReceiver(world, standing);
+  if ((one.breaking === null) === (other.breaking === null)) return one;
+  return { breaking: { ...((one.breaking ?? other.breaking) as Breaking), uncertain: true }, standing };
+}
+
+/** The sender speaks first: each of its ways is answered. */
+function fromSender(world: World, standing: Standing): Passage {
+  let { known } = standing;
+  for (const outbound of walkPacket(world, { ...standing.asked, established: known })) {
+    const lost = lossOf(standing, outbound);
+    if (lost) return { breaking: lost, standing };
+    known = after(world, known, outbound);
+    for (const reply of repliesTo(world, standing, outbound, known)) {
+      if (reply.drop) return { breaking: told(reply.drop, true), standing };
+      known = after(world, known, reply);
+    }
+  }
+  return { breaking: null, standing: { ...standing, known } };
+}
+
+/** The receiver speaks first, to the sender as it knows it. */
+function fromReceiver(world: World, standing: Standing): Passage {
+  let { known } = standing;
+  for (const reply of repliesTo(world, standing, standing.outbound, known)) {
+    if (reply.drop) return { breaking: told(reply.drop, true), standing };
+    known = after(world, known, reply);
+  }
+  for (const outbound of walkPacket(world, { ...standing.asked, established: known })) {
+    const lost = lossOf(standing, outbound);
+    if (lost) return { breaking: lost, standing };
+    known = after(world, known, outbound);
+  }
+  return { breaking: null, standing: { ...standing, known } };
+}
+
+/** Why a packet of the sender ends what was established; null where it arrives as its receiver knows it. */
+function lossOf(standing: Standing, { drop, packet, hops }: Walk): Breaking | null {
+  if (drop) return told(drop, false);
+  const seen = standing.outbound.packet?.source;
+  if (!packet || !seen || sameAddress(packet.source, seen)) return null;
+  return { kind: "source", at: hops[hops.length - 1].device, before: seen, after: packet.source };
+}
+
+function repliesTo(world: World, { asked }: Standing, outbound: Walk, known: Established): readonly Walk[] {
+  const { packet, hops, vrf, assumed } = outbound;
+  if (!packet) return [];
+  const last = hops[hops.length - 1];
+  // Of a host that is not drawn: as it comes to a gateway of its segment (rule 2.8).
+  const ends = assumed
+    ? entriesFrom(world.state, last.out, assumed, packet.source)
+    : [{ device: last.device, vrf }];
+  return ends.flatMap((end) =>
+    walkPacket(world, {
+      ...end,
+      source: packet.destination,
+      destination: packet.source,
+      protocol: asked.protocol,
+      port: null,
+      answers: outbound,
+      knownBy: known.states,
+      established: known,
+    }),
+  );
+}
+
+/** Who knows a flow once one of its packets has passed. */
+function after({ state }: World, known: Established, { hops }: Walk): Established {
+  const passed = hops.flatMap(({ device }) => matesOf(state.network, device));
+  if (passed.every((device) => known.states.has(device))) return known;
+  return { ...known, states: new Set([...known.states, ...passed]) };
+}
+
+/** What is left of what was established when devices die: nobody but the other of a pair that is told keeps their state. */
+export function without({ state }: World, standing: Standing): Standing {
+  const { states, sessions } = standing.known;
+  const isKept = (device: number) =>
+    matesOf(state.network, device).some((mate) => state.deviceAlive[mate] === 1 && states.has(mate));
+  if ([...states].every(isKept)) return standing;
+  return {
+    ...standing,
+    known: {
+      states: new Set([...states].filter(isKept)),
+      sessions: sessions.filter(({ device }) => isKept(device)),
+    },
+  };
+}
+
+function told({ code, device }: Drop, reply: boolean): Breaking {
+  return { kind: "dropped", code, device, reply };
+}
+
+/** The same over all worlds that may be. */
+export function breakingInAny(before: Trip, question: Question, after: readonly World[]): Breaking | null {
+  for (const world of after) {
+    const breaking = breakingOf(before, question, world);
+    if (breaking) return breaking;
+  }
+  return null;
+}

@@ -1,0 +1,77 @@
+import type { Address } from "../address/index.ts";
+import type { NextHop } from "../routes/index.ts";
+import type { Drop, DropCode, Hop, Packet, Walk } from "./packet.ts";
+import { hopsOf, type Place } from "./trail.ts";
+
+/** A place of which it may not be known yet what packet stands there. */
+export type Somewhere = Omit<Place, "packet" | "arrived"> & {
+  packet: Packet | null;
+  arrived: Packet | null;
+};
+
+/** What is told of a drop besides its code and place; `ended` where the last hop says already how the walk ends. */
+export type DropDetails = Partial<Omit<Drop, "code" | "device" | "packet">> & { ended?: boolean };
+
+/** The hop of a packet that leaves by a candidate (-1 for none) to a next hop. */
+export function hopAt(
+  place: Place,
+  match: Hop["match"],
+  candidate: number,
+  nextHop: NextHop | null,
+  to: number,
+  translated: Address | null,
+): Hop {
+  return {
+    device: place.device,
+    vrf: place.vrf,
+    in: place.in,
+    match,
+    candidate,
+    out: nextHop?.out ?? -1,
+    nextHop: nextHop?.address ?? null,
+    to,
+    translated,
+  };
+}
+
+/** A walk that ends at a place, dropped until told otherwise. */
+export function endedAt(place: Somewhere, hops: Hop[]): Walk {
+  return {
+    result: "dropped",
+    hops,
+    drop: null,
+    packet: place.packet,
+    sessions: place.sessions,
+    share: place.share,
+    vrf: place.vrf,
+  };
+}
+
+/** A walk that is dropped at a place; unless its last hop says so already, one without a way on is added. */
+export function droppedAt(place: Somewhere, code: DropCode, more: DropDetails): Walk {
+  const { ended, ...told } = more;
+  const drop: Drop = {
+    code,
+    device: place.device,
+    packet: place.packet,
+    address: null,
+    out: -1,
+    neighbour: -1,
+    zones: null,
+    circle: [],
+    ...told,
+  };
+  const hops = hopsOf(place.trail);
+  const last: Hop = {
+    device: place.device,
+    vrf: place.vrf,
+    in: place.in,
+    match: null,
+    candidate: -1,
+    out: -1,
+    nextHop: null,
+    to: -1,
+    translated: null,
+  };
+  return { ...endedAt(place, ended ? hops : [...hops, last]), drop };
+}
