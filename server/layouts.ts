@@ -1,6 +1,16 @@
 import type { EditablePlan, ReadablePlan } from "./access/grants.ts";
 import { database, write } from "./pool.ts";
-import { sql } from "./sql.ts";
+
+const sql = {
+  /** plan */
+  layouts: `select id::text, name, document, author, kept_at as "keptAt" from layout where plan = $1 order by name`,
+  /** plan, name, document, author */
+  keepLayout: `
+    insert into layout (plan, name, document, author) values ($1, $2, $3, $4)
+    on conflict (plan, name) do update set document = excluded.document, author = excluded.author, kept_at = now()`,
+  /** plan, layout */
+  forgetLayout: "delete from layout where plan = $1 and id = $2::bigint",
+} as const;
 
 /** A layout of text tables as a plan keeps it. */
 export interface KeptLayout {

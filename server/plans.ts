@@ -18,7 +18,60 @@ import {
 import { engineVersion } from "./jobs/engine.ts";
 import { database, transaction, write } from "./pool.ts";
 import { indexRoutes } from "./route-index.ts";
-import { sql } from "./sql.ts";
+
+const sql = {
+  /** plan id */
+  lockPlan: "select revision from plan where id = $1 and deleted_at is null for update",
+  /** engine: every plan, with its sheet where that is worked out */
+  listPlans: `
+    select p.id::text, p.name, p.revision, p.changed_at as "changedAt", r.author,
+           left(r.document->>'description', 1000) as description, w.value as sheet
+    from plan p join revision r on r.plan = p.id and r.number = p.revision
+      left join worked_out w on w.plan = p.id and w.revision = p.revision and w.engine = $1 and w.what = 'sheet'
+    where p.deleted_at is null order by p.id`,
+  /** plan id */
+  headOf: "select id::text, name, revision, approved from plan where id = $1 and deleted_at is null",
+  /** plan id, revision number */
+  revisionOf: "select document from revision where plan = $1 and number = $2",
+  /** name */
+  insertPlan: "insert into plan (name, revision) values ($1, 1) returning id::text",
+  /** plan, number, document, kind, edit, target, session, author, why, when or null for now */
+  insertRevision: `
+    insert into revision (plan, number, document, kind, edit, target, session, author, why, made_at)
+    values ($1, $2, $3, $4, $5, $6, $7, $8, $9, coalesce($10, now()))`,
+  /** plan id, revision number, name */
+  moveHead: "update plan set revision = $2, name = $3, changed_at = now() where id = $1",
+  /** plan id, by whom: hidden from then on */
+  hidePlan: "update plan set deleted_at = now(), deleted_by = $2 where id = $1 and deleted_at is null",
+  /** plan id */
+  restorePlan:
+    "update plan set deleted_at = null, deleted_by = null where id = $1 and deleted_at is not null",
+  /** days for which plans can be brought back */
+  forgetPlans: "delete from plan where deleted_at < now() - $1 * interval '1 day'",
+  deletedPlans: `
+    select id::text, name, deleted_at as "deletedAt", deleted_by as "deletedBy" from plan
+    where deleted_at is not null order by deleted_at desc`,
+  /** plan id, how many, before number */
+  history: `
+    select number, kind, target, author, why, made_at as "madeAt", edit
+    from revision where plan = $1 and number < $3 and kind <> 'stage' order by number desc limit $2`,
+  /** plan id, session */
+  undoTarget: `
+    select number, edit from revision r
+    where plan = $1 and session = $2 and kind in ('edit', 'redo')
+      and not exists (select from revision u where u.plan = r.plan and u.kind = 'undo' and u.target = r.number)
+    order by number desc limit 20`,
+  /** plan id, session */
+  redoTarget: `
+    select number, edit from revision r
+    where plan = $1 and session = $2 and kind = 'undo'
+      and not exists (select from revision d where d.plan = r.plan and d.kind = 'redo' and d.target = r.number)
+      and not exists (select from revision e where e.plan = r.plan and e.session = $2 and e.kind = 'edit' and e.number > r.number)
+    order by number desc limit 20`,
+  /** plan id, revision number: who changed the plan after it */
+  changesSince:
+    "select number, author, why from revision where plan = $1 and number > $2 and kind <> 'stage' order by number desc limit 3",
+} as const;
 
 /** Who does something: a browser session and the name that its user goes by. */
 export interface Author {
@@ -64,9 +117,7 @@ export async function documentOf(id: ReadablePlan, revision: number): Promise<Pl
 /** Stores a plan as a first revision, and gives its id. */
 export async function createPlan(plan: Plan, author: Author, why: string): Promise<AdministeredPlan> {
   return transaction(async (client) => {
-    const { rows } = await client.query<{ id: string }>(sql.insertPlan, [plan.name]);
-
-    const [{ id }] = rows;
+    const id = await insertPlan(client, plan.name);
     await insertRevision(client, id, {
       number: 1,
       plan,
@@ -117,6 +168,12 @@ interface NewRevision {
   why: string;
   /** Now, where nothing is said. */
   madeAt?: string;
+}
+
+/** A new plan with no revision yet; its number. */
+export async function insertPlan(client: pg.PoolClient, name: string): Promise<string> {
+  const { rows } = await client.query<{ id: string }>(sql.insertPlan, [name]);
+  return rows[0].id;
 }
 
 /** Adds a revision as it is told; whoever calls it moves the plan's head and its routes along. */

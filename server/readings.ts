@@ -1,6 +1,25 @@
 import type { EditablePlan, ReadablePlan } from "./access/grants.ts";
 import { database, transaction } from "./pool.ts";
-import { sql } from "./sql.ts";
+
+const sql = {
+  /** plan id, device, author, facts */
+  insertReading:
+    "insert into reading (plan, device, author, facts) values ($1, $2, $3, $4) returning id::text",
+  /** reading, prefixes */
+  insertReadingPrefixes: "insert into reading_prefix (reading, prefix) select $1, unnest($2::cidr[])",
+  /** plan id, device, how many are kept */
+  forgetReadings: `
+    delete from reading where id in (
+      select id from reading where plan = $1 and device = $2 order by read_at desc, id desc offset $3)`,
+  /** plan id, an address or null: the newest reading of each device, of those that know the address where one is given */
+  newestReadings: `
+    select * from (
+      select distinct on (device) id::text, device, read_at as "readAt", author, facts
+      from reading where plan = $1 order by device, read_at desc, id desc) newest
+    where $2::inet is null or exists (
+      select from reading_prefix p where p.reading = newest.id::bigint and p.prefix >>= $2::inet)
+    order by device`,
+} as const;
 
 /** What one device said of itself at one time. `facts` is kept as it came; its shape is checked where it comes in. */
 export interface KeptReading<F> {

@@ -3,7 +3,40 @@ import type { Rehearsal } from "../lab/rehearsal/result.ts";
 import { type EditablePlan, isPlanId, type ReadablePlan } from "./access/grants.ts";
 import { putting } from "./jobs/putting.ts";
 import { database, transaction, write } from "./pool.ts";
-import { sql } from "./sql.ts";
+
+const sql = {
+  /** plan, revision, steps, down, by: nothing where one is open */
+  askRehearsal: `
+    insert into rehearsal (plan, revision, steps, down, asked_by) values ($1, $2, $3::jsonb, $4::text[], $5)
+    on conflict (plan) where state in ('waiting', 'running') do nothing returning id::text`,
+  /** plan, revision, steps, down */
+  latestRehearsal: `
+    select id::text, state, asked_by as "askedBy", asked_at as "askedAt", told, result from rehearsal
+    where plan = $1 and revision = $2 and steps = $3::jsonb and down = $4::text[] order by id desc limit 1`,
+  /** plan, rehearsal */
+  cancelRehearsal: `
+    update rehearsal set state = 'cancelled', ended_at = now(), told = 'cancelled'
+    where plan = $1 and id = $2::bigint and state in ('waiting', 'running')`,
+  /** rehearsal */
+  claimRehearsal: `
+    update rehearsal set state = 'running', seen_at = now() where id = $1::bigint and state = 'waiting'
+    returning plan::text, revision, steps, down`,
+  /** rehearsal, what is being done */
+  beatRehearsal:
+    "update rehearsal set seen_at = now(), told = $2 where id = $1::bigint and state = 'running'",
+  /** rehearsal, state, what is told, result */
+  endRehearsal: `
+    update rehearsal set state = $2, ended_at = now(), told = $3, result = $4::jsonb
+    where id = $1::bigint and state = 'running'`,
+  /** seconds of silence */
+  failLostRehearsals: `
+    update rehearsal set state = 'failed', ended_at = now(), told = 'the worker that rehearsed it has gone'
+    where state = 'running' and seen_at < now() - $1 * interval '1 second'`,
+  /** plan, how many are kept */
+  forgetRehearsals: `
+    delete from rehearsal where plan = $1 and state not in ('waiting', 'running') and id not in (
+      select id from rehearsal where plan = $1 order by id desc limit $2)`,
+} as const;
 
 /** What is rehearsed: an outage of a plan's revision, and what is down before it. */
 export interface RehearsalQuestion {

@@ -2,7 +2,28 @@ import type pg from "pg";
 import { formatPrefix, networkOf, parseInterfaceAddress } from "../core/address/index.ts";
 import type { Plan } from "../core/plan/index.ts";
 import { database } from "./pool.ts";
-import { sql } from "./sql.ts";
+
+const sql = {
+  /** plan id */
+  clearRoutes: "delete from route_index where plan = $1",
+  /** plan id, then one array a column */
+  insertRoutes: `
+    insert into route_index (plan, device, vrf, policy_table, destination, next_hop, out, kind)
+    select $1, * from unnest($2::text[], $3::text[], $4::text[], $5::cidr[], $6::inet[], $7::text[], $8::text[])`,
+  /** an address or prefix, how many, plans or null for all: routes whose destination holds it or lies within it, or whose next hop lies within it */
+  searchRoutes: `
+    select i.plan::text, p.name, i.device, i.vrf, i.policy_table as "policyTable", i.destination::text,
+           host(i.next_hop) as "nextHop", i.out, i.kind,
+           case when i.destination >>= $1::inet then 'holds' when i.destination << $1::inet then 'within' else 'next-hop' end as relation
+    from route_index i join plan p on p.id = i.plan and p.deleted_at is null
+    where (i.destination && $1::inet or i.next_hop <<= $1::inet) and ($3::bigint[] is null or i.plan = any($3::bigint[]))
+    order by
+      -- Defaults hold everything: they come last, so that they push nothing out that says more.
+      case when i.destination >>= $1::inet and masklen(i.destination) > 0 then 0
+           when i.next_hop <<= $1::inet then 1 when i.destination << $1::inet then 2 else 3 end,
+      masklen(i.destination) desc, p.name, i.device
+    limit $2`,
+} as const;
 
 interface IndexRow {
   device: string;

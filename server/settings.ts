@@ -1,5 +1,11 @@
 import { database } from "./pool.ts";
-import { sql } from "./sql.ts";
+
+const sql = {
+  /** name, value: keeps what is there, and gives what holds */
+  keepSetting: `
+    with added as (insert into setting (name, value) values ($1, $2) on conflict (name) do nothing returning value)
+    select value from added union all select value from setting where name = $1 limit 1`,
+} as const;
 
 /** Keeps a value under a name unless one is there already; gives the one that holds. */
 export async function keepSetting(name: string, value: string): Promise<string> {

@@ -3,7 +3,15 @@ import type { ReadablePlan } from "./access/grants.ts";
 import { engineVersion } from "./jobs/engine.ts";
 import { errorText, log } from "./log.ts";
 import { database } from "./pool.ts";
-import { sql } from "./sql.ts";
+
+const sql = {
+  /** plan id, revision number, engine, what */
+  workedOut: "select value from worked_out where plan = $1 and revision = $2 and engine = $3 and what = $4",
+  /** plan id, revision number, engine, what, value: kept for the latest revisions only */
+  keepWorkedOut: `
+    with outdated as (delete from worked_out where plan = $1 and (revision < $2 - 20 or engine <> $3))
+    insert into worked_out (plan, revision, engine, what, value) values ($1, $2, $3, $4, $5) on conflict do nothing`,
+} as const;
 
 /** Characters up to which a value is kept: larger ones cost more to fetch than they save. */
 const MAX_KEPT = 8 * 1024 * 1024;

@@ -1,7 +1,11 @@
 import { readdirSync, readFileSync } from "node:fs";
 import { database } from "../pool.ts";
-import { sql } from "../sql.ts";
 import { countRows, digestOf, manifestSchema } from "./manifest.ts";
+
+const sql = {
+  planTable: "select to_regclass('iron_fork.plan') is not null as there",
+  anyPlan: "select exists (select from plan) as there",
+} as const;
 
 /**
  * Run by bin/restore: before, whether a backup is whole and may be put where plans are already; after, with

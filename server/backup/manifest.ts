@@ -2,7 +2,12 @@ import { createHash } from "node:crypto";
 import { createReadStream } from "node:fs";
 import { z } from "zod";
 import { database } from "../pool.ts";
-import { sql } from "../sql.ts";
+
+const sql = {
+  /** the application's own tables */
+  tables: "select tablename as name from pg_tables where schemaname = 'iron_fork' order by tablename",
+  latestMigration: "select name from migration order by name desc limit 1",
+} as const;
 
 /** What a backup says of itself. */
 export const manifestSchema = z.strictObject({

@@ -13,10 +13,9 @@ import {
 } from "../../core/plan/index.ts";
 import { readPlanText } from "../../exchange/plan-text.ts";
 import { type AdministeredPlan, ownPlan } from "../access/grants.ts";
-import { insertRevision } from "../plans.ts";
+import { insertPlan, insertRevision } from "../plans.ts";
 import { transaction } from "../pool.ts";
 import { indexRoutes } from "../route-index.ts";
-import { sql as plans } from "../sql.ts";
 import {
   HISTORY_FILE,
   type HistoryLine,
@@ -62,8 +61,7 @@ async function takePlan(client: pg.PoolClient, folder: string): Promise<Taken> {
     throw new Error(
       `${file}: approved: there is no revision ${head.approved}; the last is ${head.revisions}`,
     );
-  const { rows } = await client.query<{ id: string }>(plans.insertPlan, [head.name]);
-  const [{ id }] = rows;
+  const id = await insertPlan(client, head.name);
   // Nobody's browser made it: what was done there is not for anybody to undo.
   const session = randomUUID();
   let plan: Plan | null = null;

@@ -1,7 +1,13 @@
 import { LRUCache } from "lru-cache";
 import { database } from "../pool.ts";
-import { sql } from "../sql.ts";
 import { type Answer, type Job, Lane, quickThreads, type Unanswered } from "./lanes.ts";
+
+const sql = {
+  /** plan id: bytes of its latest document as stored, compressed */
+  documentSize: `
+    select pg_column_size(r.document) as bytes
+    from plan p join revision r on r.plan = p.id and r.number = p.revision where p.id = $1`,
+} as const;
 
 /** How long a page may take in the lane of quick ones; longer, and its plan goes by the other. Milliseconds. */
 const QUICK_MS = 2500;

@@ -1,6 +1,34 @@
 import { database } from "../pool.ts";
-import { sql } from "../sql.ts";
 import type { PieceJob, Queue } from "./queue.ts";
+
+const sql = {
+  /** sweep, piece, job, worker: what there is to do; nothing where it is done, stopped or given to another job */
+  claimPiece: `
+    update sweep_piece p set seen_at = now(), worker = $4, covered = 0, found = 0
+    from sweep s
+    where s.id = p.sweep and p.sweep = $1 and p.number = $2 and p.job = $3 and p.done_at is null and not s.stopped
+    returning s.plan::text, s.revision, s.engine, s.down, s.depth, p.first_flow as "firstFlow", p.end_flow as "endFlow",
+      p.part, p.parts`,
+  /** sweep, piece, job, covered, found */
+  beatPiece: `
+    update sweep_piece set seen_at = now(), covered = $4, found = $5
+    where sweep = $1 and number = $2 and job = $3 and done_at is null returning number`,
+  /** sweep, piece, result, covered, found: the first result stands */
+  finishPiece: `
+    update sweep_piece set result = $3, covered = $4, found = $5, error = null, done_at = now()
+    where sweep = $1 and number = $2 and done_at is null`,
+  /** sweep, piece, what went wrong */
+  failPiece:
+    "update sweep_piece set error = $3, seen_at = null, worker = null where sweep = $1 and number = $2 and done_at is null",
+  /** sweep, piece, job: taken back by its own worker */
+  releasePiece: `
+    update sweep_piece set seen_at = null, worker = null
+    where sweep = $1 and number = $2 and job = $3 and done_at is null`,
+  /** seconds after which a worker counts as lost: takes its pieces back, and tells their jobs */
+  lostPieces: `
+    update sweep_piece set seen_at = null, worker = null, covered = 0, found = 0
+    where done_at is null and error is null and job is not null and seen_at < now() - $1 * interval '1 second' returning job`,
+} as const;
 
 /** A piece as a worker takes it. */
 export interface Piece {

@@ -3,9 +3,64 @@ import { elementRefs, missingElement, stageOf } from "../../core/plan/index.ts";
 import { isPlanId, type ReadablePlan } from "../access/grants.ts";
 import { documentOf } from "../plans.ts";
 import { database, transaction } from "../pool.ts";
-import { sql } from "../sql.ts";
 import { cutSweep } from "./cut.ts";
 import { putting } from "./putting.ts";
+
+const sql = {
+  /** plan, revision, engine, down, depth: the sweep, made where it was not there; no longer stopped */
+  askSweep: `
+    insert into sweep (plan, revision, engine, down, depth) values ($1, $2, $3, $4, $5)
+    on conflict (plan, revision, engine, down, depth) do update set stopped = false
+    returning id::text, xmax = 0 as fresh`,
+  /** sweep, first flows, ends, parts of the failures, of how many */
+  insertPieces: `
+    insert into sweep_piece (sweep, number, first_flow, end_flow, part, parts)
+    select $1, t.number - 1, t.first, t.last, t.part, t.parts
+    from unnest($2::int[], $3::int[], $4::int[], $5::int[]) with ordinality as t (first, last, part, parts, number)`,
+  /** sweep: gives each piece that is open and in no queue a job */
+  giveJobs: `
+    update sweep_piece set job = gen_random_uuid(), error = null
+    where sweep = $1 and done_at is null and (job is null or error is not null) returning number, job`,
+  /** plan, how many sweeps are kept with nothing down to begin with, and as many with something down */
+  forgetSweeps: `
+    delete from sweep where plan = $1 and id not in (
+      select id from (
+        select id, row_number() over (partition by down = '{}' order by made_at desc) as place
+        from sweep where plan = $1) kept
+      where place <= $2)`,
+  /** sweep, session: waits for it from now on */
+  joinSweep: "insert into sweep_asker (sweep, session) values ($1, $2) on conflict do nothing",
+  /** sweep, session: waits no more; how many still do */
+  leaveSweep: `
+    with gone as (delete from sweep_asker where sweep = $1 and session = $2)
+    select count(*)::int as left from sweep_asker where sweep = $1 and session <> $2`,
+  /** plan, revision: stops what is still open for revisions before it */
+  overtakeSweeps: `
+    update sweep s set stopped = true where s.plan = $1 and s.revision < $2 and not s.stopped
+      and exists (select from sweep_piece p where p.sweep = s.id and p.done_at is null) returning s.id::text`,
+  /** sweep, plan */
+  stopSweep: "update sweep set stopped = true where id = $1 and plan = $2",
+  /** sweep, plan: takes the jobs of open pieces away, and tells which they were */
+  takeJobs: `
+    with open as (
+      select p.sweep, p.number, p.job from sweep_piece p join sweep s on s.id = p.sweep
+      where p.sweep = $1 and s.plan = $2 and p.done_at is null and p.job is not null for update of p)
+    update sweep_piece p set job = null, seen_at = null, worker = null, covered = 0, found = 0
+    from open o where p.sweep = o.sweep and p.number = o.number returning o.job`,
+  /** sweep, plan, seconds after which a worker counts as lost */
+  sweepProgress: `
+    select s.stopped, count(*)::int as pieces, count(p.done_at)::int as done,
+           sum(p.covered)::float8 as covered, sum(p.found)::float8 as found, max(p.error) as error,
+           (count(distinct p.worker) filter (where p.done_at is null and p.seen_at > now() - $3 * interval '1 second'))::int as workers
+    from sweep s join sweep_piece p on p.sweep = s.id
+    where s.id = $1 and s.plan = $2 group by s.id`,
+  /** sweep, plan: what is swept */
+  sweepQuestion: "select plan::text, revision, engine, down, depth from sweep where id = $1 and plan = $2",
+  /** sweep, plan */
+  sweepResults: `
+    select p.result from sweep_piece p join sweep s on s.id = p.sweep
+    where s.id = $1 and s.plan = $2 order by p.number`,
+} as const;
 
 /** What is swept: a revision of a plan, under conditions, to a depth, by one version of the engine. */
 export interface SweepQuestion {

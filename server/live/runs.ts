@@ -3,7 +3,54 @@ import { type EditablePlan, ownPlan } from "../access/grants.ts";
 import { putting } from "../jobs/putting.ts";
 import type { Queue } from "../jobs/queue.ts";
 import { database, transaction, write } from "../pool.ts";
-import { sql } from "../sql.ts";
+
+const sql = {
+  /** trials of which nothing came */
+  dropOldTrials: "delete from target where trial and made_at < now() - interval '1 day'",
+  /** plan, targets or null for all, who asks: one run for each target that has none under way */
+  askRuns: `
+    insert into reading_run (target, asked_by)
+    select id, $3 from target
+    where plan = $1 and case when $2::bigint[] is null then not trial else id = any($2::bigint[]) end
+    on conflict (target) where state in ('waiting', 'reading') do nothing returning id::text`,
+  /** those whose interval has gone by since they were last asked for */
+  askDueRuns: `
+    insert into reading_run (target, asked_by)
+    select t.id, 'the schedule' from target t
+    where t.every_minutes is not null and not t.trial and not exists (
+      select from reading_run r where r.target = t.id and r.asked_at > now() - t.every_minutes * interval '1 minute')
+    on conflict (target) where state in ('waiting', 'reading') do nothing returning id::text`,
+  /** plan, run */
+  cancelRun: `
+    update reading_run r set state = 'cancelled', ended_at = now(), told = 'cancelled' from target t
+    where t.id = r.target and t.plan = $1 and r.id = $2::bigint and r.state in ('waiting', 'reading')`,
+  /** run: what is read, and with what; nothing where it no longer waits */
+  claimRun: `
+    update reading_run r set state = 'reading', started_at = now(), seen_at = now()
+    from target t, credential c
+    where r.id = $1::bigint and r.state = 'waiting' and t.id = r.target and c.id = t.credential
+    returning t.plan::text, t.device, host(t.address) as address, t.port, t.way, t.proof, t.trial, t.id::text as "targetId",
+              c.name as "credentialName", c.sealed, c.prefixes::text[] as prefixes, r.asked_by as "askedBy"`,
+  /** run, what is being asked */
+  beatRun: "update reading_run set seen_at = now(), told = $2 where id = $1::bigint and state = 'reading'",
+  /** run, state, what is told, differences, lines */
+  endRun: `
+    update reading_run set state = $2, ended_at = now(), told = $3, differences = $4, lines = $5
+    where id = $1::bigint and state = 'reading'`,
+  /** run, proof: what the device showed at first contact, for an administrator to confirm */
+  offerProof: `
+    update target t set offered_proof = $2 from reading_run r
+    where r.id = $1::bigint and t.id = r.target and t.proof is null`,
+  /** seconds of silence */
+  failLostRuns: `
+    update reading_run set state = 'failed', ended_at = now(), told = 'the worker that read it has gone'
+    where state = 'reading' and seen_at < now() - $1 * interval '1 second'`,
+  /** how many are kept of each target */
+  forgetRuns: `
+    delete from reading_run where id in (
+      select id from (select id, row_number() over (partition by target order by id desc) as n from reading_run) r
+      where n > $1)`,
+} as const;
 
 /** A reader that was silent for so long, in seconds, has died. */
 const LOST_AFTER_S = 30;

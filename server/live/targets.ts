@@ -1,9 +1,61 @@
 import { isAllowed, type Secret, type Way } from "../../live/target.ts";
 import type { AdministeredPlan, EditablePlan, ReadablePlan } from "../access/grants.ts";
 import { database, write } from "../pool.ts";
-import { sql } from "../sql.ts";
 import { allowedPrefixes } from "./allowed.ts";
 import { seal } from "./seal.ts";
+
+const sql = {
+  /** plan id */
+  credentials: `
+    select c.id::text, c.name, c.way, c.prefixes::text[] as prefixes, c.made_at as "madeAt", c.author, count(t.id)::int as used
+    from credential c left join target t on t.credential = c.id where c.plan = $1 group by c.id order by c.name`,
+  /** plan id, name, way, sealed, author, prefixes: not where devices of another way use that name */
+  keepCredential: `
+    insert into credential (plan, name, way, sealed, author, prefixes) values ($1, $2, $3, $4, $5, $6::cidr[])
+    on conflict (plan, name) do update
+      set way = excluded.way, sealed = excluded.sealed, author = excluded.author, prefixes = excluded.prefixes,
+          made_at = now()
+      where credential.way = excluded.way or not exists (select from target t where t.credential = credential.id)`,
+  /** plan id, credential: not while a target uses it */
+  forgetCredential: `
+    delete from credential c where c.plan = $1 and c.id = $2::bigint
+      and not exists (select from target t where t.credential = c.id)`,
+  /** plan id: with the last run, and when each was read */
+  targets: `
+    select t.id::text, t.device, host(t.address) as address, t.port, t.way, t.credential::text,
+           t.every_minutes as "everyMinutes", t.proof is not null as known, t.offered_proof as offered,
+           case when r.id is null then null else json_build_object(
+             'id', r.id::text, 'state', r.state, 'askedAt', r.asked_at, 'endedAt', r.ended_at, 'told', r.told,
+             'differences', r.differences, 'lines', r.lines) end as run,
+           l.ended_at as "lastReadAt",
+           t.every_minutes is not null
+             and coalesce(l.ended_at, '-infinity') < now() - (t.every_minutes * interval '1 minute' + interval '2 minutes')
+             as stale
+    from target t
+      left join lateral (select * from reading_run where target = t.id order by id desc limit 1) r on true
+      left join lateral (
+        select ended_at from reading_run where target = t.id and state = 'read' order by id desc limit 1) l on true
+    where t.plan = $1 and t.trial = $2 order by t.device`,
+  /** plan, device, address, port, way, credential, minutes, trial: a trial never replaces a device that is polled */
+  keepTarget: `
+    insert into target (plan, device, address, port, way, credential, every_minutes, trial)
+      values ($1, $2, $3, $4, $5, $6, $7, $8)
+    on conflict (plan, device) do update
+      set trial = excluded.trial, made_at = now(), address = excluded.address, port = excluded.port, way = excluded.way, credential = excluded.credential,
+          every_minutes = excluded.every_minutes,
+          proof = case when target.address = excluded.address and target.port = excluded.port then target.proof end,
+          offered_proof = case when target.address = excluded.address and target.port = excluded.port then target.offered_proof end
+      where target.trial or not excluded.trial
+    returning id::text`,
+  /** plan, target */
+  dropTarget: "delete from target where plan = $1 and id = $2::bigint",
+  /** plan, target */
+  forgetProof: "update target set proof = null, offered_proof = null where plan = $1 and id = $2::bigint",
+  /** plan, target, the key as the page showed it: no other is confirmed */
+  confirmProof: `
+    update target set proof = offered_proof, offered_proof = null
+    where plan = $1 and id = $2::bigint and offered_proof = $3`,
+} as const;
 
 /** A credential as it may be shown: never what it holds. */
 export interface Credential {

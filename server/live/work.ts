@@ -1,6 +1,18 @@
 import type { EditablePlan, ReadablePlan } from "../access/grants.ts";
 import { database, write } from "../pool.ts";
-import { sql } from "../sql.ts";
+
+const sql = {
+  /** plan id */
+  deviceWork: `
+    select id::text, device, kind, subject, text, author, noted_at as "notedAt"
+    from device_work where plan = $1 order by device, noted_at`,
+  /** plan, device, kind, subject, text, author */
+  noteWork: `
+    insert into device_work (plan, device, kind, subject, text, author) values ($1, $2, $3, $4, $5, $6)
+    on conflict do nothing`,
+  /** plan, work */
+  dropWork: "delete from device_work where plan = $1 and id = $2::bigint",
+} as const;
 
 /** A difference that stands as work for the device. */
 export interface DeviceWork {
