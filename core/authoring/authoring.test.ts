@@ -103,7 +103,7 @@ describe("the route line", () => {
         expect(read === null).toBe(errors.length > 0 || text.trim() === "");
         for (const error of errors) expect(error.message.length).toBeGreaterThan(3);
       }),
-      { numRuns: 300 },
+      { numRuns: 150 },
     );
   });
 
@@ -227,7 +227,7 @@ describe("companions", () => {
           }
         }
       }),
-      { numRuns: 25 },
+      { numRuns: 12 },
     );
   });
 });
@@ -236,7 +236,7 @@ describe("mending", () => {
   it("finds again what a working plan lost, and breaks nothing that works", () => {
     let lost = 0;
     let mended = 0;
-    for (let seed = 1; seed <= 60; seed++) {
+    for (let seed = 1; seed <= 30; seed++) {
       const whole = randomPlan(seed);
       const random = new Random(seed);
       const working = [...NetworkModel.compile(whole).trips()].filter(
@@ -401,7 +401,7 @@ describe("summaries of written routes", () => {
         broken += counts.filter((count, n) => count > (counts[n - 1] ?? 0)).length;
         mended += counts.filter((count, n) => count < (counts[n - 1] ?? 0)).length;
       }),
-      { numRuns: 60 },
+      { numRuns: 30 },
     );
     expect(Math.min(broken, mended)).toBeGreaterThan(5);
   });

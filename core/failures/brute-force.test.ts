@@ -137,7 +137,7 @@ describe("the sweep without times", () => {
         };
         expect(untimed.map(certain)).toEqual(whole.map(certain));
       }),
-      { numRuns: 25 },
+      { numRuns: 12 },
     );
   });
 });
@@ -157,7 +157,7 @@ describe("rule 10.4: the sweep finds every minimal failing set", () => {
         const swept = sweep(engine, gatewaysOf(engine.healthy.world), questions, 2);
         expectAllFound(engine, questions, swept, 2);
       }),
-      { numRuns: 60 },
+      { numRuns: 30 },
     );
   });
 
@@ -175,7 +175,7 @@ describe("rule 10.4: the sweep finds every minimal failing set", () => {
       }),
       // Of two tunnels to one end each led into the other, and which of them showed it hung on what else had failed; one
       // that leads into itself is not known for it in time.
-      { numRuns: 100, examples: [[703291], [999996], [1086]] },
+      { numRuns: 50, examples: [[703291], [999996], [1086]] },
     );
   });
 
@@ -193,7 +193,7 @@ describe("rule 10.4: the sweep finds every minimal failing set", () => {
         expectAllFound(engine, questions, swept, depth);
       }),
       // A virtual router's takeover outlasts a probe, which then never comes back. Where both of a pair were active, a watch had been read in the other one of the worlds that may be.
-      { numRuns: 40, examples: [[1615], [574317], [977759]] },
+      { numRuns: 20, examples: [[1615], [574317], [977759]] },
     );
   });
 
@@ -205,7 +205,7 @@ describe("rule 10.4: the sweep finds every minimal failing set", () => {
         const swept = sweep(engine, engine.gateways, questions, 1);
         expectAllFound(engine, questions, swept, 1);
       }),
-      { numRuns: 60 },
+      { numRuns: 30 },
     );
   });
 
@@ -228,7 +228,7 @@ describe("rule 10.4: the sweep finds every minimal failing set", () => {
         const [swept] = sweep(engine, [], [question], 3);
         expectAllFound(engine, [question], [swept], 3);
       }),
-      { numRuns: 25 },
+      { numRuns: 12 },
     );
   });
 });
@@ -271,7 +271,7 @@ describe("rule 10.2: the end of the timeline", () => {
         expectSteadyEnd(engine, pick, (steady, question) => walkBothWays(steady, question).verdict);
       }),
       // A probe that comes up over the route that it holds itself, or never does where that route goes first.
-      { numRuns: 80, examples: [[104472, 3168]] },
+      { numRuns: 40, examples: [[104472, 3168]] },
     );
   });
 
@@ -283,7 +283,7 @@ describe("rule 10.2: the end of the timeline", () => {
         const engine = engineOf(withShared(seed % 2 ? withWatches(base, random) : base, random));
         expectSteadyEnd(engine, pick, (steady, question) => outcomeIn(steady, question, []).verdict);
       }),
-      { numRuns: 60 },
+      { numRuns: 30 },
     );
   });
 
@@ -305,7 +305,7 @@ describe("rule 10.2: the end of the timeline", () => {
           expect(simulation.spans[i].at(-1)?.verdict).toBe(walkBothWays(worldWith(engine), question).verdict);
         }
       }),
-      { numRuns: 80 },
+      { numRuns: 40 },
     );
   });
 });

@@ -61,7 +61,7 @@ describe("a plan compiled like the one before it", () => {
         const like = compile(made.after, compile(made.plan));
         expect(like).toEqual(compile(made.after));
       }),
-      { numRuns: 60 },
+      { numRuns: 30 },
     );
   });
 
@@ -106,7 +106,7 @@ describe("rule 11: what an edit changes", () => {
             .sort();
         expect(told(shared)).toEqual(told(apart));
       }),
-      { numRuns: 60 },
+      { numRuns: 30 },
     );
   });
 
@@ -124,7 +124,7 @@ describe("rule 11: what an edit changes", () => {
           if (trip?.verdict !== now.get(id)?.verdict) expect(told).toContain(id);
         }
       }),
-      { numRuns: 60 },
+      { numRuns: 30 },
     );
   });
 });
@@ -248,7 +248,7 @@ describe("rule 11: what an edit of interfaces changes", () => {
         expect(after.gateways).toEqual(apart.gateways);
         expect([...after.trips()]).toEqual([...apart.trips()]);
       }),
-      { numRuns: 120 },
+      { numRuns: 60 },
     );
   });
 
@@ -270,7 +270,7 @@ describe("rule 11: what an edit of interfaces changes", () => {
         );
         expect(few?.sort()).toEqual(brute?.sort());
       }),
-      { numRuns: 120 },
+      { numRuns: 60 },
     );
     // Most of the edits are of the kind that need not be looked for everywhere.
     expect(narrowed).toBeGreaterThan(10);
@@ -291,7 +291,7 @@ describe("rule 11: what an edit of interfaces changes", () => {
           if (trip && then && trip.verdict !== then.verdict) expect(told).toContain(id);
         }
       }),
-      { numRuns: 120 },
+      { numRuns: 60 },
     );
   });
 });

@@ -71,7 +71,7 @@ describe("rule 11: ranges", () => {
           expect(fate(world, device, range.last)).toBe(fate(world, device, range.first));
         }
       }),
-      { numRuns: 40 },
+      { numRuns: 20 },
     );
   });
 
@@ -132,7 +132,7 @@ describe("rule 11: the difference between two plans", () => {
           }
         }
       }),
-      { numRuns: 25 },
+      { numRuns: 12 },
     );
   });
 });

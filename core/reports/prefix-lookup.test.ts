@@ -84,7 +84,7 @@ describe("lookup of a prefix", () => {
           ]);
         }
       }),
-      { numRuns: 400 },
+      { numRuns: 200 },
     );
   });
 });

@@ -130,7 +130,7 @@ describe("the walk over rows ends as the one that is told in full", () => {
           5,
         );
       }),
-      { numRuns: 60 },
+      { numRuns: 30 },
     );
   });
 
@@ -141,7 +141,7 @@ describe("the walk over rows ends as the one that is told in full", () => {
         const base = randomPlan(seed, { mistakes: seed % 3 === 0, family: seed % 5 ? 4 : 6 });
         expectAlikeUnderFailures(withShared(seed % 2 ? base : withWatches(base, random), random), random, 5);
       }),
-      { numRuns: 40 },
+      { numRuns: 20 },
     );
   });
 
@@ -154,7 +154,7 @@ describe("the walk over rows ends as the one that is told in full", () => {
         expectAlikeUnderFailures(plan, random, 4);
       }),
       // A way back by routes that nobody takes, because a device on it answers by the way in.
-      { numRuns: 40, examples: [[853987]] },
+      { numRuns: 20, examples: [[853987]] },
     );
   });
 
