@@ -5,8 +5,8 @@ import type { Scenario } from "../core/scenario/index.ts";
 import { type DriftEntry, type IgnoredDrift, ignoringOf } from "./drift-entry.ts";
 import { virtualDrift } from "./drift-virtual.ts";
 import type { DeviceFacts, RouteFact } from "./facts/index.ts";
-import { isStatic } from "./rebuild/device.ts";
 import { idOf, interfaceNameOf } from "./rebuild/names.ts";
+import { isStatic } from "./rebuild/routes.ts";
 
 export interface Drift {
   /** Differences that are not ignored. */

@@ -8,11 +8,11 @@ import {
   parseAddress,
   parseInterfaceAddress,
   parsePrefix,
-  prefixOf,
 } from "../../core/address/index.ts";
-import type { MarkRule } from "../../core/plan/index.ts";
-import type { Collector, DeviceFacts, InterfaceFact, MarkFact, RouteFact, RuleFact } from "../facts/index.ts";
+import type { Collector, DeviceFacts, InterfaceFact, RouteFact } from "../facts/index.ts";
 import { interfaceNameOf } from "./names.ts";
+import { isAttached, isLearned, isStatic, learnedOf, once, staticOf } from "./routes.ts";
+import { marksOf, ownTables, policyTablesOf } from "./steering.ts";
 
 /** A device as the plan's document writes it, before it is read. */
 export interface DeviceDocument {
@@ -54,7 +54,6 @@ export interface InterfaceDocument {
 }
 
 const kinds = new Set(["ethernet", "serial", "tunnel", "loopback"]);
-const ownTables = new Set(["main", "local", "default"]);
 
 /** What is made of one device's facts. `wanted` are link-local addresses that somebody uses as a next hop. */
 export function deviceOf(collector: Collector, id: string, wanted: ReadonlySet<string>): DeviceDocument {
@@ -102,40 +101,6 @@ export function deviceOf(collector: Collector, id: string, wanted: ReadonlySet<s
       to,
     })),
   };
-}
-
-/** Marks as a plan has them: rules of either family that differ in their prefixes alone are one. */
-function marksOf(facts: readonly MarkFact[]): MarkRule[] {
-  const merged: MarkFact[] = [];
-  for (const fact of facts) {
-    const last = merged.at(-1);
-    if (last && areTwins(last, fact))
-      merged[merged.length - 1] = {
-        ...last,
-        from: [...new Set([...last.from, ...fact.from])],
-        to: [...new Set([...last.to, ...fact.to])],
-      };
-    else merged.push(fact);
-  }
-  return merged.map(({ in: ports, from, to, port, ...more }) => ({
-    ...more,
-    ...(ports.length > 0 ? { in: ports.map((name) => interfaceNameOf(name)) } : {}),
-    ...(from.length > 0 && !holdsAll(from) ? { from } : {}),
-    ...(to.length > 0 ? { to } : {}),
-    ...(port === undefined ? {} : { port: String(port) }),
-  }));
-}
-
-const holdsAll = (prefixes: readonly string[]) =>
-  ["0.0.0.0/0", "::/0"].every((all) => prefixes.includes(all));
-
-/** Whether two marks are one, written once for IPv4 and once for IPv6. */
-function areTwins(a: MarkFact, b: MarkFact): boolean {
-  const rest = (mark: MarkFact) =>
-    JSON.stringify({ ...mark, from: mark.from.length > 0, to: mark.to.length > 0 });
-  const families = (mark: MarkFact) => new Set([...mark.from, ...mark.to].map((text) => text.includes(":")));
-  const [of, other] = [families(a), families(b)];
-  return rest(a) === rest(b) && of.size > 0 && ![...other].some((family) => of.has(family));
 }
 
 /** Who forwards is a router; who has one way into the network and says nothing of forwarding is a host. */
@@ -294,160 +259,4 @@ function freeAddress(subnet: Prefix, routes: readonly RouteFact[]): Address | nu
     address = nextAddress(address);
   }
   return null;
-}
-
-/** A network that a device is attached to: it says so, or it names an interface alone, and nobody told what its word means. */
-export function isAttached({
-  source,
-  via,
-  out,
-  discard,
-}: Pick<RouteFact, "to" | "vrf" | "source" | "via" | "out" | "discard">): boolean {
-  return source === "connected" || (source === null && via === null && out !== null && discard === null);
-}
-
-const isSystem = (route: RouteFact) => isAttached(route) || route.source === "local";
-/** A route that somebody wrote: it says so, or nothing says where it came from. */
-export const isStatic = (route: RouteFact) =>
-  !isSystem(route) && (route.source === "static" || route.source === null || route.discard !== null);
-const isLearned = (route: RouteFact) =>
-  !isSystem(route) && !isStatic(route) && (route.via !== null || route.out !== null);
-
-/** Of routes of one identity the first: the plan has each once. */
-function once(routes: readonly Record<string, unknown>[]): Record<string, unknown>[] {
-  const seen = new Set<string>();
-  return routes.filter((route) => {
-    const kind = route.discard ? "discard" : "next-hop";
-    const key = `${route.vrf ?? "main"} ${route.to} ${route.via ?? ""} ${route.out ?? ""} ${kind}`;
-    const leads = route.via !== undefined || route.out !== undefined || route.discard !== undefined;
-    return leads && !seen.has(key) && seen.add(key);
-  });
-}
-
-function staticOf(route: RouteFact, collector: Collector, usesDistance: boolean): Record<string, unknown> {
-  const onLink =
-    collector.onLink.has(`${route.to} ${route.via} ${route.out}`) ||
-    isReachedStraight(route, collector.facts);
-  return {
-    to: route.to,
-    ...(route.via !== null && route.discard === null ? { via: route.via } : {}),
-    ...(route.out !== null && route.discard === null ? { out: interfaceNameOf(route.out) } : {}),
-    ...(route.vrf !== "main" ? { vrf: route.vrf } : {}),
-    ...(usesDistance && route.distance !== null && route.distance > 0 ? { distance: route.distance } : {}),
-    ...(route.metric !== null && route.metric > 0 ? { metric: route.metric } : {}),
-    ...(route.weight !== undefined ? { weight: Math.min(256, route.weight) } : {}),
-    ...(onLink && route.via !== null && route.out !== null ? { onLink: true } : {}),
-    ...(route.discard !== null ? { discard: route.discard } : {}),
-  };
-}
-
-/**
- * Whether a next hop lies outside the subnets of its interface, behind a route straight out of it: a kernel that holds such a route
- * sends to the next hop whatever becomes of the other one.
- */
-function isReachedStraight({ via, out }: RouteFact, { routes, interfaces }: DeviceFacts): boolean {
-  const address = via === null ? null : parseAddress(via);
-  if (!address || out === null) return false;
-  const holds = (text: string) => {
-    const prefix = parsePrefix(text);
-    return prefix !== null && containsAddress(prefix, address);
-  };
-  const own = interfaces.find(({ name }) => name === out)?.addresses ?? [];
-  const isIn = (text: string) => {
-    const read = parseInterfaceAddress(text);
-    return read !== null && containsAddress(prefixOf(read.address, read.length), address);
-  };
-  if (own.some(isIn)) return false;
-  return routes.some((one) => one.via === null && one.discard === null && one.out === out && holds(one.to));
-}
-
-function learnedOf(route: RouteFact): Record<string, unknown> {
-  return {
-    to: route.to,
-    ...(route.via !== null ? { via: route.via } : {}),
-    ...(route.out !== null ? { out: interfaceNameOf(route.out) } : {}),
-    ...(route.vrf !== "main" ? { vrf: route.vrf } : {}),
-    protocol: protocolOf(route.source as string),
-    ...(route.distance !== null && route.distance > 0 ? { distance: route.distance } : {}),
-    ...(route.metric !== null && route.metric > 0 ? { metric: route.metric } : {}),
-  };
-}
-
-function protocolOf(source: string): string {
-  const word = source
-    .toLowerCase()
-    .replace(/[^a-z0-9-]/g, "-")
-    .replace(/^[^a-z]+/, "");
-  return word.slice(0, 31) || "other";
-}
-
-/** What a policy table asks for; a list that is empty takes anything. */
-interface TableMatch {
-  table: string;
-  in: string[];
-  from: string[];
-  to: string[];
-  protocol: RuleFact["protocol"];
-  port: RuleFact["port"];
-  mark: RuleFact["mark"];
-}
-
-/**
- * Rules that lead to one table as the fewest matches that take the same packets: two are one where they differ in one
- * list alone. Rules of other priorities between them stay between them.
- */
-function matchesOf(rules: readonly RuleFact[]): TableMatch[] {
-  const matches: TableMatch[] = [];
-  for (const rule of [...rules].sort((a, b) => a.priority - b.priority)) {
-    if (ownTables.has(rule.table)) continue;
-    matches.push({
-      table: rule.table,
-      in: rule.in === null ? [] : [interfaceNameOf(rule.in)],
-      from: rule.from === null ? [] : [rule.from],
-      to: rule.to === undefined ? [] : [rule.to],
-      protocol: rule.protocol,
-      port: rule.port,
-      mark: rule.mark,
-    });
-  }
-  for (const list of ["from", "to", "in"] as const) {
-    for (let n = 1; n < matches.length; n++) {
-      const [before, own] = [matches[n - 1], matches[n]];
-      const rest = (match: TableMatch) => JSON.stringify({ ...match, [list]: null });
-      if (rest(before) !== rest(own) || (before[list].length === 0) !== (own[list].length === 0)) continue;
-      before[list] = [...new Set([...before[list], ...own[list]])];
-      matches.splice(n--, 1);
-    }
-  }
-  return matches;
-}
-
-/** Tables that rules lead to, in the order of the rules: each asked before the main table. */
-function policyTablesOf(collector: Collector): Record<string, unknown>[] {
-  const { facts } = collector;
-  const names = new Map<string, number>();
-  return matchesOf(facts.rules).map(({ table: name, protocol, port, mark, ...lists }) => {
-    const count = (names.get(name) ?? 0) + 1;
-    names.set(name, count);
-    const own = interfaceNameOf(name);
-    return {
-      // A table that several rules lead to, each for packets of its own, stands once for each.
-      name: count === 1 ? own : `${own}-${count}`,
-      match: {
-        ...Object.fromEntries(Object.entries(lists).filter(([, list]) => list.length > 0)),
-        ...(protocol ? { protocol } : {}),
-        ...(port ? { port } : {}),
-        ...(mark === undefined ? {} : { mark }),
-      },
-      lookup: "first",
-      routes: once(
-        facts.routes
-          .filter(
-            (route) =>
-              route.table === name && !isSystem(route) && parseAddress(route.via ?? "0.0.0.0") !== null,
-          )
-          .map((route) => staticOf(route, collector, false)),
-      ),
-    };
-  });
 }

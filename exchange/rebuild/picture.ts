@@ -6,7 +6,7 @@ import {
   prefixOf,
 } from "../../core/address/index.ts";
 import type { Collector, Fate, RouteFact } from "../facts/index.ts";
-import { isAttached } from "./device.ts";
+import { isAttached } from "./routes.ts";
 
 /** A part of the drawing, and the line of the table that it came from. */
 interface Part {
