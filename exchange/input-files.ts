@@ -4,7 +4,7 @@ import { isArchive, UnreadableArchive, unpack } from "./archive.ts";
 import type { InputFile } from "./readers/index.ts";
 
 /** Bytes of input that are taken at once. */
-const MOST_INPUT = 50 * 1024 * 1024;
+const MAX_INPUT = 50 * 1024 * 1024;
 
 /** A file or folder that cannot be read, in a sentence. */
 export class UnreadableInput extends Error {}
@@ -16,8 +16,8 @@ export function inputFiles(paths: readonly string[]): InputFile[] {
   const take = (path: string, name: string) => {
     const bytes = readFileSync(path);
     size += bytes.length;
-    if (size > MOST_INPUT)
-      throw new UnreadableInput(`more than ${MOST_INPUT / 1024 / 1024} MB of input; read it in parts`);
+    if (size > MAX_INPUT)
+      throw new UnreadableInput(`more than ${MAX_INPUT / 1024 / 1024} MB of input; read it in parts`);
     if (isArchive(bytes)) {
       files.push(...unpack(name, bytes));
       return;

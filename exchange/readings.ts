@@ -6,10 +6,10 @@ import { readPlanText } from "./plan-text.ts";
 import { csvLists, rowsOf } from "./readers/csv-lists.ts";
 import { type InputFile, Meanings, type ReaderOptions, readerOf } from "./readers/index.ts";
 import { firstLines } from "./readers/reader.ts";
-import { type GivenPlan, isPlanDocument } from "./rebuild/plan-documents.ts";
+import { isPlanDocument, type PlanInput } from "./rebuild/plan-documents.ts";
 
 /** Errors of a document that are told. */
-const MOST_ERRORS = 20;
+const MAX_ERRORS = 20;
 
 /** A cable of a list: what it joins. */
 export interface Cable {
@@ -22,7 +22,7 @@ export interface Readings {
   readonly devices: readonly Collector[];
   readonly cables: readonly Cable[];
   /** Plan documents among the files. */
-  readonly plans?: readonly GivenPlan[];
+  readonly plans?: readonly PlanInput[];
   readonly lines: readonly LineFate[];
   /** Words whose meaning nobody told, and on how many lines they stand. */
   readonly openWords: ReadonlyMap<string, number>;
@@ -61,7 +61,7 @@ export function readFiles(files: readonly InputFile[], options: ReadingOptions =
 class Reading {
   private readonly collectors = new Map<string, Collector>();
   private readonly cables: Cable[] = [];
-  private readonly plans: GivenPlan[] = [];
+  private readonly plans: PlanInput[] = [];
   private readonly lines: LineFate[] = [];
 
   constructor(
@@ -100,7 +100,7 @@ class Reading {
     const [first] = text.trimStart().split("\n", 1);
     const at = { file: name, line: 1, text: first.slice(0, 200) };
     if (!read.ok) {
-      for (const error of read.errors.slice(0, MOST_ERRORS))
+      for (const error of read.errors.slice(0, MAX_ERRORS))
         this.lines.push({ ...at, fate: "not-understood", detail: formatPlanError(error) });
       return;
     }

@@ -2,11 +2,11 @@ import { profileOf } from "../core/network/index.ts";
 import type { Device, Flow, Plan, PolicyRule } from "../core/plan/index.ts";
 import { parsePortRange } from "../core/plan/index.ts";
 import { markTables, ofFamily, translationTables } from "../exchange/writers/nftables.ts";
-import { FIRST_FLOW_PORT, MOST_FLOWS } from "./agent/orders.ts";
+import { FIRST_FLOW_PORT, MAX_FLOWS } from "./agent/orders.ts";
 import { portName } from "./names.ts";
 
 /** The ports by which a rehearsed flow is known: it travels in UDP, whatever it stands for. */
-const flowPorts = `${FIRST_FLOW_PORT}-${FIRST_FLOW_PORT + MOST_FLOWS - 1}`;
+const flowPorts = `${FIRST_FLOW_PORT}-${FIRST_FLOW_PORT + MAX_FLOWS - 1}`;
 
 /** A device's source translation and policy as rules of nftables; null where it has neither. */
 export function rulesetOf(plan: Plan, device: Device): string | null {

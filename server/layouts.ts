@@ -13,7 +13,7 @@ const sql = {
 } as const;
 
 /** A layout of text tables as a plan keeps it. */
-export interface KeptLayout {
+export interface LayoutRow {
   readonly id: string;
   readonly name: string;
   readonly document: unknown;
@@ -21,8 +21,8 @@ export interface KeptLayout {
   readonly keptAt: Date;
 }
 
-export async function keptLayouts(plan: ReadablePlan): Promise<KeptLayout[]> {
-  return (await database().query<KeptLayout & Record<string, unknown>>(sql.layouts, [plan])).rows;
+export async function keptLayouts(plan: ReadablePlan): Promise<LayoutRow[]> {
+  return (await database().query<LayoutRow & Record<string, unknown>>(sql.layouts, [plan])).rows;
 }
 
 /** Keeps a layout under its name; one of the same name is replaced. */

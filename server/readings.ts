@@ -22,7 +22,7 @@ const sql = {
 } as const;
 
 /** What one device said of itself at one time. `facts` is kept as it came; its shape is checked where it comes in. */
-export interface KeptReading<F> {
+export interface ReadingRow<F> {
   id: string;
   device: string;
   readAt: Date;
@@ -53,6 +53,6 @@ export async function keepReadings(
 export async function newestReadings<F>(
   plan: ReadablePlan,
   address: string | null,
-): Promise<KeptReading<F>[]> {
-  return (await database().query<KeptReading<F>>(sql.newestReadings, [plan, address])).rows;
+): Promise<ReadingRow<F>[]> {
+  return (await database().query<ReadingRow<F>>(sql.newestReadings, [plan, address])).rows;
 }

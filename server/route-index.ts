@@ -94,13 +94,13 @@ export interface RouteHit extends IndexRow {
 }
 
 /** Routes that one search lists at most. */
-export const MOST_HITS = 200;
+export const MAX_HITS = 200;
 
 /** Routes of all plans that have to do with an address or prefix, the longest match first, and whether there are more. */
 export async function searchRoutes(
   prefix: string,
   plans: readonly string[] | null = null,
 ): Promise<{ hits: RouteHit[]; more: boolean }> {
-  const { rows } = await database().query<RouteHit>(sql.searchRoutes, [prefix, MOST_HITS + 1, plans]);
-  return { hits: rows.slice(0, MOST_HITS), more: rows.length > MOST_HITS };
+  const { rows } = await database().query<RouteHit>(sql.searchRoutes, [prefix, MAX_HITS + 1, plans]);
+  return { hits: rows.slice(0, MAX_HITS), more: rows.length > MAX_HITS };
 }

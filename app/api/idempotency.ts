@@ -1,5 +1,5 @@
 import { createHash } from "node:crypto";
-import { keepAnswer, keptAnswer, oneAtATime } from "../../server/access/kept-answers.ts";
+import { keepAnswer, keptAnswer, oneAtATime } from "../../server/access/saved-answers.ts";
 import { Problem } from "./problem.ts";
 
 /**

@@ -24,7 +24,7 @@ import { documentAt } from "./documents.server.ts";
 import { notFound } from "./page.server.ts";
 
 /** What a form on the devices came to: what was done, or what is wrong at which field of it. */
-export interface FormTold {
+export interface FormNotice {
   readonly form: string;
   readonly errors: FieldErrors;
   readonly said: string;
@@ -96,7 +96,7 @@ export async function doOnDevices(
   plan: EditablePlan,
   form: LiveForm,
   by: string,
-): Promise<FormTold> {
+): Promise<FormNotice> {
   if (!(await headOf(plan))) notFound("There is no such plan; it may have been deleted.");
   try {
     const [errors, said] = await act(form, plan, by, () => permit(request, plan, "administers"));

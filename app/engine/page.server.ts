@@ -63,7 +63,7 @@ export async function drawingOf(
 const nameOf = (one: { id: string } | { name: string }) => ("id" in one ? one.id : one.name);
 
 /** A plan's sheet in the list of plans; worked out once. */
-export function planSheetOf(planId: ReadablePlan, revision: number): Promise<ShownSheet> {
+export function planSheetOf(planId: ReadablePlan, revision: number): Promise<SheetView> {
   return workedOut(planId, revision, "sheet", async () => {
     const [model, drawing] = [await modelAt(planId, revision), await drawingOf(planId, revision)];
     return { ...sheetOf(model), roles: rolesOf(model.plan), drawing };
@@ -71,7 +71,7 @@ export function planSheetOf(planId: ReadablePlan, revision: number): Promise<Sho
 }
 
 /** What a plan's card in the list shows. */
-export interface ShownSheet extends PlanSheet {
+export interface SheetView extends PlanSheet {
   roles: Record<string, string>;
   drawing: Drawing;
 }

@@ -12,7 +12,7 @@ import { knownLayouts } from "./layouts.server.ts";
 import { notFound } from "./page.server.ts";
 
 /** What became of an archive that the server read. */
-export interface ArchiveTold {
+export interface ArchiveNotice {
   readonly error: string;
   readonly revision: number | null;
   readonly devices: number;
@@ -23,9 +23,9 @@ export interface ArchiveTold {
   readonly open: readonly LineFate[];
 }
 
-const MOST_OPEN = 200;
+const MAX_OPEN = 200;
 
-const nothing = (error: string): ArchiveTold => ({
+const nothing = (error: string): ArchiveNotice => ({
   error,
   revision: null,
   devices: 0,
@@ -36,7 +36,11 @@ const nothing = (error: string): ArchiveTold => ({
 });
 
 /** Reads an archive of what many devices said, keeps it, and takes it into the plan as one edit. */
-export async function takeArchive(planId: EditablePlan, file: File, visitor: Visitor): Promise<ArchiveTold> {
+export async function takeArchive(
+  planId: EditablePlan,
+  file: File,
+  visitor: Visitor,
+): Promise<ArchiveNotice> {
   const head = await headOf(planId);
   const plan = head && (await documentOf(planId, head.revision));
   if (!head || !plan) notFound("There is no such plan; it may have been deleted.");
@@ -53,7 +57,7 @@ export async function takeArchive(planId: EditablePlan, file: File, visitor: Vis
   for (const { fate } of readings.lines) fates[fate]++;
   const open = readings.lines
     .filter(({ fate }) => fate === "doubtful" || fate === "not-understood")
-    .slice(0, MOST_OPEN);
+    .slice(0, MAX_OPEN);
   const read = { ...nothing(""), fates, open };
   const outcome = rebuildPlan(readings, plan.name);
   if (!outcome.ok) return { ...read, error: outcome.errors.map(formatPlanError).join("; ") };

@@ -1,6 +1,6 @@
 import { stepItem } from "../../core/plan/index.ts";
 import { type Rendered, StepTemplate, type TemplateData, templateSteps } from "../../exchange/texts/index.ts";
-import type { KeptTemplate } from "../../server/changes/templates.ts";
+import type { TemplateRow } from "../../server/changes/templates.ts";
 import type { LoadedChange } from "./changes.server.ts";
 
 /** How long all templates of a change may take together, in milliseconds. */
@@ -12,7 +12,7 @@ export type OwnWords = Readonly<Record<string, { readonly do: Rendered; readonly
 /** The users' own words for each step whose device has a template. */
 export function ownWords(
   { before, after, runbook }: Pick<LoadedChange, "before" | "after" | "runbook">,
-  templates: readonly KeptTemplate[],
+  templates: readonly TemplateRow[],
 ): OwnWords {
   if (templates.length === 0) return {};
   const read = new Map(templates.map(({ profile, source }) => [profile, StepTemplate.read(source)]));

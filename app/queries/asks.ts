@@ -55,10 +55,10 @@ export interface EffectShown extends Omit<Impact, "ranges"> {
 
 export type EffectAnswer = { ok: true; effect: EffectShown } | { ok: false; errors: PlanError[] };
 
-const MOST_RANGES = 12;
+const MAX_RANGES = 12;
 
 function shown({ ranges, ...effect }: Impact): EffectShown {
-  const { groups, leftOut } = groupRanges(ranges, MOST_RANGES);
+  const { groups, leftOut } = groupRanges(ranges, MAX_RANGES);
   return { ...effect, ranges: groups, rangesLeftOut: leftOut };
 }
 

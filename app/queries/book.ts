@@ -5,8 +5,8 @@ import { type Board, sweptBoard } from "./board.ts";
 import { type FindingSet, findingSet } from "./findings.ts";
 
 /** What a plan larger than this has no board and no findings in its book: they take longer than a request may. */
-const MOST_DEVICES = 200;
-const MOST_FLOWS = 300;
+const MAX_DEVICES = 200;
+const MAX_FLOWS = 300;
 
 export interface BookDevice {
   id: string;
@@ -40,7 +40,7 @@ export interface Book {
 /** The network as a book: a page for each device, the flows under every failure, the findings. */
 export function bookOf(model: Scenario): Book {
   const { plan } = model;
-  const small = plan.devices.length <= MOST_DEVICES;
+  const small = plan.devices.length <= MAX_DEVICES;
   return {
     name: plan.name,
     description: plan.description ?? "",
@@ -48,7 +48,7 @@ export function bookOf(model: Scenario): Book {
     flows: plan.flows,
     findings: small ? findingSet(model, [], false) : null,
     board:
-      small && plan.flows.length > 0 && plan.flows.length <= MOST_FLOWS ? sweptBoard(model, model, 1) : null,
+      small && plan.flows.length > 0 && plan.flows.length <= MAX_FLOWS ? sweptBoard(model, model, 1) : null,
   };
 }
 

@@ -17,11 +17,11 @@ export interface Conditions {
   /** References that name nothing in this plan. */
   unknown: string[];
   /** The outage in the middle of which all is shown; null where the network has settled. */
-  moment: MomentTold | null;
+  moment: MomentNotice | null;
 }
 
 /** How far an outage has come, in its longest case. Times in milliseconds from its first failure. */
-export interface MomentTold {
+export interface MomentNotice {
   label: string;
   atMs: number;
   stops: number[];
@@ -68,7 +68,7 @@ function stoppedAt(model: Scenario, down: readonly string[], moment: MomentAsked
   const label = saved
     ? (saved.label ?? saved.id)
     : moment.fail.map((ref) => plateOf(model, ref).label).join(", ");
-  const told: MomentTold = {
+  const told: MomentNotice = {
     label,
     atMs: moment.atMs,
     stops: [...stopped.stops],

@@ -11,8 +11,8 @@ import { leftOutFate } from "../../exchange/rebuild/soundly.ts";
 import { takeReadings } from "../../exchange/rebuild/take.ts";
 
 /** Tables, and lines of each, that are shown with their roles. */
-const MOST_TABLES = 30;
-const MOST_LINES = 300;
+const MAX_TABLES = 30;
+const MAX_LINES = 300;
 
 export interface ExchangeAsked {
   files: InputFile[];
@@ -72,8 +72,8 @@ function readAnew(name: string, { files, words, layouts }: Told) {
   const options = { meanings: new Meanings(words), layouts };
   const tables = files
     .filter((file) => readerOf(file) === anyTable)
-    .slice(0, MOST_TABLES)
-    .map((file) => colourTable(file, options, MOST_LINES));
+    .slice(0, MAX_TABLES)
+    .map((file) => colourTable(file, options, MAX_LINES));
   return { readings, tables, outcome: rebuildPlan(readings, name) };
 }
 

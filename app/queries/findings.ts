@@ -43,10 +43,10 @@ export function findingSet(p: Scenario, down: readonly string[], fixes: boolean)
 }
 
 /** Devices up to which the server looks through a plan for a page. */
-const MOST_DEVICES = 60;
+const MAX_DEVICES = 60;
 
 export function findingsAnswer(p: Scenario, looked: Looked): FindingsAnswer {
   return {
-    set: p.plan.devices.length <= MOST_DEVICES ? findingSet(p, looked.down, false) : null,
+    set: p.plan.devices.length <= MAX_DEVICES ? findingSet(p, looked.down, false) : null,
   };
 }

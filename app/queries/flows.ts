@@ -77,7 +77,7 @@ export interface WayView {
 }
 
 /** What ping and trace show at the sender: who answers each hop limit, after what time, and the message that ends it. */
-export interface SeenView {
+export interface TraceView {
   hops: { address: string | null; rtt: string }[];
   message: { text: string; from: string } | null;
 }
@@ -108,7 +108,7 @@ export interface FlowAnswer {
   fine: boolean;
   mustBeDenied: boolean;
   now: TripView;
-  seen: SeenView;
+  seen: TraceView;
   healthy: TripView;
   /** The way that would carry if the present one failed at its gateway; null where there is none. */
   standby: TripView | null;
@@ -283,7 +283,7 @@ function brokenSessions(before: Trip, now: Trip, question: Question, worlds: rea
     : [];
 }
 
-function seenView(world: World, worst: Branch): SeenView {
+function seenView(world: World, worst: Branch): TraceView {
   const { hops, rttMs, message } = seenReport(world, worst);
   return {
     hops: hops.map((address, n) => {

@@ -57,7 +57,7 @@ export interface RoutesAnswer {
 }
 
 /** Routes that are handed to the page at once; a narrower filter finds the rest. */
-const MOST_ROUTES = 3000;
+const MAX_ROUTES = 3000;
 
 interface Entry {
   device: number;
@@ -85,7 +85,7 @@ export function routesAnswer(
   const before = approved === model ? null : conditionsOf(approved, looked).scenario.world;
   return {
     devices: deviceRows(model, world),
-    routes: kept.slice(0, MOST_ROUTES).map((entry) => ({
+    routes: kept.slice(0, MAX_ROUTES).map((entry) => ({
       ...entry.report,
       device: network.devices[entry.device].id,
       table: entry.table,

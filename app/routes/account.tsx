@@ -14,7 +14,7 @@ import {
   signInId,
   signInsOf,
 } from "../../server/access/sign-ins.ts";
-import { MOST_DAYS, makeToken, revokeToken, tokensOf } from "../../server/access/tokens.ts";
+import { MAX_DAYS, makeToken, revokeToken, tokensOf } from "../../server/access/tokens.ts";
 import { headOf, listPlans } from "../../server/plans.ts";
 import { formOf, rowField, textField } from "../engine/bodies.server.ts";
 import { AccountView } from "../features/access/account-view.tsx";
@@ -37,7 +37,7 @@ export async function loader({ request }: Route.LoaderArgs) {
       id: plan.id,
       name: plan.name,
     })),
-    mostDays: MOST_DAYS,
+    mostDays: MAX_DAYS,
   };
 }
 
@@ -123,8 +123,8 @@ async function newToken(
   if (role === "none") return refused("Choose a role.");
   auditDetail({ name: label, role: roleNames[role] });
   const count = Number(days);
-  if (!Number.isInteger(count) || count < 1 || count > MOST_DAYS)
-    return refused(`Enter 1 to ${MOST_DAYS} days.`);
+  if (!Number.isInteger(count) || count < 1 || count > MAX_DAYS)
+    return refused(`Enter 1 to ${MAX_DAYS} days.`);
   const readable = plan === "" ? null : permitIfAllowed(request, plan, "reads");
   if (plan !== "" && !(readable && (await headOf(readable)))) return refused("There is no such plan.");
   return { ok: true, token: await makeToken(account, { name: label, role, plan: readable, days: count }) };

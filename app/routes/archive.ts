@@ -3,10 +3,10 @@ import { z } from "zod";
 import { permit } from "../../server/access/permit.ts";
 import { visitorOf } from "../../server/session.ts";
 import { formOf } from "../engine/bodies.server.ts";
-import { type ArchiveTold, takeArchive } from "../engine/take-archive.server.ts";
+import { type ArchiveNotice, takeArchive } from "../engine/take-archive.server.ts";
 import type { Route } from "./+types/archive";
 
-export type { ArchiveTold };
+export type { ArchiveNotice };
 
 /** Reads an archive on the server, and takes it into the plan. */
 export async function action({ request, params }: Route.ActionArgs) {

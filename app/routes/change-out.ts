@@ -6,7 +6,7 @@ import { needPlan } from "../engine/page.server.ts";
 import { ownWords } from "../engine/words.server.ts";
 import { runbookMarkdown } from "../features/changes/paper/markdown.ts";
 import { runbookHtml } from "../features/changes/paper/paper.server.tsx";
-import { labelsOfPlans, toldRunbook } from "../features/changes/paper/told-runbook.ts";
+import { labelsOfPlans, toldRunbook } from "../features/changes/paper/runbook-text.ts";
 import type { Route } from "./+types/change-out";
 
 /** A change's runbook to take along: ?as=html, pdf, md or json. */

@@ -8,7 +8,7 @@ import { formOf, rowField, textField } from "../engine/bodies.server.ts";
 import { notFound } from "../engine/page.server.ts";
 import type { Route } from "./+types/layouts";
 
-export interface LayoutTold {
+export interface LayoutNotice {
   readonly said: string;
   readonly error: string;
 }

@@ -9,7 +9,7 @@ import { createPlan, deletePlan, listPlans } from "../../server/plans.ts";
 import { visitorOf } from "../../server/session.ts";
 import { formOf, rowField, textField } from "../engine/bodies.server.ts";
 import { allLessons, lessonText } from "../engine/lessons.server.ts";
-import type { ShownSheet } from "../engine/page.server.ts";
+import type { SheetView } from "../engine/page.server.ts";
 import { PlansView } from "../features/plans/plans-view.tsx";
 import type { Route } from "./+types/plans";
 
@@ -22,7 +22,7 @@ export async function loader({ request }: Route.LoaderArgs) {
     adds: may(request, "edits"),
     plans: plans.map((plan) => ({
       ...plan,
-      sheet: plan.sheet as ShownSheet | null,
+      sheet: plan.sheet as SheetView | null,
       edits: may(request, "edits", plan.id),
     })),
     lessons: allLessons(),

@@ -12,7 +12,7 @@ import type { Companion } from "./companion.ts";
 export function probeBeyond(context: Context, written: Written): Companion | null {
   const [hop] = written.hops;
   if (!hop?.address || written.device.role === "host") return null;
-  for (const target of targetsBeyond(context, written, hop.address).slice(0, MOST_TRIED)) {
+  for (const target of targetsBeyond(context, written, hop.address).slice(0, MAX_TRIED)) {
     const probe = probeOf(context, written, hop.address, hop.out, target);
     if (staysUp(context, written, probe.edit)) return probe;
   }
@@ -20,7 +20,7 @@ export function probeBeyond(context: Context, written: Written): Companion | nul
 }
 
 /** Targets that are tried at most. */
-const MOST_TRIED = 4;
+const MAX_TRIED = 4;
 
 interface Target {
   address: Address;

@@ -27,9 +27,9 @@ import type { Scenario } from "../scenario/index.ts";
 import { arrivalOf, flatTrips, type Question, type Verdict } from "../walk/index.ts";
 
 /** Pairs of a sender and a network that are held against every single failure at most; of more, a sample. */
-const MOST_PAIRS = 400;
+const MAX_PAIRS = 400;
 /** Devices past which single failures are not tried: a page would wait too long. */
-const MOST_DEVICES = 150;
+const MAX_DEVICES = 150;
 
 /** Something that an edit makes worse. Names are ids; `to` is an address or a range of addresses. */
 export type Cost =
@@ -66,7 +66,7 @@ function* costs(before: Scenario, after: Scenario, edit: Edit): Generator<Cost> 
         from: change.from,
         to: prefixesOfRange(change.range).map(formatPrefix).join(", "),
       };
-  if (before.network.devices.length <= MOST_DEVICES)
+  if (before.network.devices.length <= MAX_DEVICES)
     yield* worseUnderFailures(before, after, pairsFor(before.network, edit));
 }
 
@@ -206,7 +206,7 @@ function pairsFor(network: Network, edit: Edit): Pair[] {
       }
     }
   }
-  const step = Math.ceil(pairs.length / MOST_PAIRS);
+  const step = Math.ceil(pairs.length / MAX_PAIRS);
   return step > 1 ? pairs.filter((_, n) => n % step === 0) : pairs;
 }
 

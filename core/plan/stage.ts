@@ -19,7 +19,7 @@ const TICKS_FROM = 5000;
 const CHANGES = 100_000;
 
 /** The most steps that a change can have, to be followed one by one. */
-export const MOST_STEPS = TICKS_FROM - 1;
+export const MAX_STEPS = TICKS_FROM - 1;
 
 /** The revision number of a stage; null where there can be none. */
 export function stageRevision({ change, steps, byTicks }: Stage): number | null {

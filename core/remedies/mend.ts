@@ -17,9 +17,9 @@ import type { Scenario } from "../scenario/index.ts";
 import { type Question, type Trip, type Walk, walkBothWays } from "../walk/index.ts";
 
 /** Routes that one mending writes at most. */
-const MOST_ROUTES = 4;
+const MAX_ROUTES = 4;
 /** Neighbours that are tried at most. */
-const MOST_TRIED = 40;
+const MAX_TRIED = 40;
 
 /**
  * Routes that make a question work which does not: at each place where the packet or its reply ends for
@@ -67,7 +67,7 @@ const BLOCKED: Manner = {
 function mended(scenario: Scenario, question: Question, manner: Manner): Edit | null {
   const changes: Change[] = [];
   let now = scenario;
-  for (let n = 0; n < MOST_ROUTES; n++) {
+  for (let n = 0; n < MAX_ROUTES; n++) {
     const trip = walkBothWays(now.engine.healthy.world, question);
     if (trip.verdict === "works") return changes.length ? provenEdit(scenario, now, changes) : null;
     const next = stepOf(now, question, trip, manner);
@@ -121,7 +121,7 @@ function stepOf(
   for (const device of astray(network, walk)) {
     const options: { changes: Change[]; after: Scenario; left: number }[] = [];
     for (const { via, out } of neighboursOf(network, device, destination.family, away)) {
-      if (tried++ > MOST_TRIED) break;
+      if (tried++ > MAX_TRIED) break;
       const { id, profile } = network.devices[device];
       const changes = destinations(scenario, device, destination, to).map((of): Change => {
         const route: StaticRoute = { ...of, via, ...(profile.interfaceRequired && { out }) };

@@ -5,7 +5,7 @@ import type { MidState, States } from "./states.ts";
 type Visits = ReturnType<typeof visitsOf>;
 
 /** Steps, or visits, of which every order is tried at most: each more doubles what there is to prove. */
-const MOST_TOGETHER = 5;
+const MAX_TOGETHER = 5;
 /** States that proving may make, beyond those of the order itself. */
 const MAX_STATES = 100;
 
@@ -67,7 +67,7 @@ function runsOf(count: number, holds: (first: number, end: number) => boolean): 
   const runs: number[][] = [];
   for (let first = 0; first < count; ) {
     let end = first + 1;
-    while (end < count && end - first < MOST_TOGETHER && holds(first, end + 1)) end++;
+    while (end < count && end - first < MAX_TOGETHER && holds(first, end + 1)) end++;
     if (end - first > 1) runs.push(Array.from({ length: end - first }, (_, n) => first + n));
     first = end;
   }

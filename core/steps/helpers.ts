@@ -16,10 +16,10 @@ export interface Helpers {
 }
 
 /** Steps up to which every order is tried with helpers that do not make all of it safe. */
-const MOST_STEPS = 7;
+const MAX_STEPS = 7;
 
 /** Flows for which helpers are looked for at most. */
-const MOST_FLOWS = 3;
+const MAX_FLOWS = 3;
 
 /**
  * The helper routes that save most of what an order breaks, proven: with them the best order is looked for anew, and
@@ -35,7 +35,7 @@ export function helpersFor(
   if (draft.steps.length > EVERY_ORDER) return null;
   const broken = brokenFlows(passed);
   let best: { helpers: Helpers; harm: number } = { helpers: NONE, harm: harmOf(passed) };
-  for (const [flow, state] of [...broken].slice(0, MOST_FLOWS)) {
+  for (const [flow, state] of [...broken].slice(0, MAX_FLOWS)) {
     const asked = state.scenario.flows().find((one) => one.flow.id === flow);
     const detour = asked && detourOf(state.scenario, asked.question);
     if (!detour) continue;
@@ -44,7 +44,7 @@ export function helpersFor(
     if (!helped || !addedSafely(after, changes, judge)) continue;
     const states = new States(helped, draft, judge);
     const order =
-      nearOrder(draft, states) ?? (draft.steps.length <= MOST_STEPS ? findOrder(draft, states) : null);
+      nearOrder(draft, states) ?? (draft.steps.length <= MAX_STEPS ? findOrder(draft, states) : null);
     if (!order) continue;
     const left = brokenFlows(order.states);
     const saves = [...broken.keys()].filter((id) => !left.has(id));

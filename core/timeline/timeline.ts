@@ -101,7 +101,7 @@ export function timelineOf(
       cases: cases.map(({ spans }) => rounded(spans, Math.ceil)),
     };
   });
-  const beyondCombining = unknown.size > MOST_COMBINED || !complete ? unknown.size : 0;
+  const beyondCombining = unknown.size > MAX_COMBINED || !complete ? unknown.size : 0;
   const longest = runs[sums.indexOf(Math.max(...sums))] ?? latest;
   return { longest, shortest, runs, flows, beyondCombining };
 }
@@ -169,8 +169,8 @@ function probePhasesOf(
 }
 
 /** Up to so many unknown phases every combination of their ends is simulated; up to so many one is turned at a time. */
-const MOST_COMBINED = 8;
-const MOST_TURNED = 64;
+const MAX_COMBINED = 8;
+const MAX_TURNED = 64;
 
 /**
  * The choices of phases that are simulated besides all at their least and all at their most: every combination of ends, and
@@ -183,9 +183,9 @@ function runsOf(unknown: ReadonlyMap<string, Interval>): Phase[] {
     (isLate: (name: string) => boolean): Phase =>
     (name, { fromMs, toMs }) =>
       isLate(name) ? toMs : fromMs;
-  if (names.length > MOST_COMBINED)
+  if (names.length > MAX_COMBINED)
     return names
-      .slice(0, MOST_TURNED)
+      .slice(0, MAX_TURNED)
       .flatMap((turned) => [late((name) => name === turned), late((name) => name !== turned)]);
   const combined = Array.from({ length: 2 ** names.length - 2 }, (_, n) => {
     const chosen = new Set(names.filter((_name, k) => ((n + 1) >> k) & 1));

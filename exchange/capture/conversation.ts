@@ -1,14 +1,14 @@
 import type { CapturedFrame } from "./file.ts";
-import { decodeFrame, type SeenPacket } from "./packet.ts";
+import { type CapturedPacket, decodeFrame } from "./packet.ts";
 
 /** Packets between one asking side and one answering side. */
 export interface Conversation {
   readonly client: string;
   readonly server: string;
-  readonly protocol: SeenPacket["protocol"];
+  readonly protocol: CapturedPacket["protocol"];
   /** The server's port; null for echoes. */
   readonly port: number | null;
-  readonly packets: readonly SeenPacket[];
+  readonly packets: readonly CapturedPacket[];
 }
 
 /** A packet that was sent and what came of it. */
@@ -34,7 +34,7 @@ const ANSWER_WITHIN_MS = 2000;
 
 /** Reads all frames and sorts their packets into conversations. */
 export function conversationsOf(frames: readonly CapturedFrame[]): Told {
-  const all = new Map<string, { conversation: Conversation; packets: SeenPacket[] }>();
+  const all = new Map<string, { conversation: Conversation; packets: CapturedPacket[] }>();
   const neighbours = new Map<string, string[]>();
   /** Which side of a pair of ports asks, settled by its first packet. */
   const sides = new Map<string, boolean>();
@@ -52,7 +52,7 @@ export function conversationsOf(frames: readonly CapturedFrame[]): Told {
     const key = `${client} ${server} ${packet.protocol} ${port}`;
     let entry = all.get(key);
     if (!entry) {
-      const packets: SeenPacket[] = [];
+      const packets: CapturedPacket[] = [];
       entry = { conversation: { client, server, protocol: packet.protocol, port, packets }, packets };
       all.set(key, entry);
     }
@@ -66,7 +66,7 @@ export function conversationsOf(frames: readonly CapturedFrame[]): Told {
 }
 
 /** Whether a packet goes from the side that asks: an echo request, the side that opens, else that of the higher port. */
-function fromClient(packet: SeenPacket, sides: Map<string, boolean>): boolean {
+function fromClient(packet: CapturedPacket, sides: Map<string, boolean>): boolean {
   if (packet.echo) return packet.echo.asks;
   const here = `${packet.source} ${packet.sourcePort}`;
   const there = `${packet.destination} ${packet.destinationPort}`;
@@ -86,11 +86,11 @@ function fromClient(packet: SeenPacket, sides: Map<string, boolean>): boolean {
  * the next packet back.
  */
 export function exchangesOf({ packets, server }: Conversation): Exchange[] {
-  const asked: { first: SeenPacket; out: string[]; answer: SeenPacket | null; back: string[] }[] = [];
+  const asked: { first: CapturedPacket; out: string[]; answer: CapturedPacket | null; back: string[] }[] = [];
   const byKey = new Map<string, (typeof asked)[number]>();
   /** UDP packets that wait for an answer, by the port that they were sent from, the oldest first. */
   const waiting = new Map<number, (typeof asked)[number][]>();
-  const add = (list: string[], packet: SeenPacket) => {
+  const add = (list: string[], packet: CapturedPacket) => {
     for (const address of [packet.fromHardware, packet.toHardware])
       if (address !== "" && !list.includes(address)) list.push(address);
   };
@@ -129,14 +129,14 @@ export function exchangesOf({ packets, server }: Conversation): Exchange[] {
   }));
 }
 
-function keyOf(packet: SeenPacket): string {
+function keyOf(packet: CapturedPacket): string {
   if (packet.echo) return `${packet.sourcePort} ${packet.echo.sequence}`;
   if (packet.tcp) return `${packet.source} ${packet.sourcePort} ${packet.tcp.sequence}`;
   return `${packet.source} ${packet.sourcePort} ${packet.atMs}`;
 }
 
-function answeredBy<T extends { first: SeenPacket; answer: SeenPacket | null }>(
-  packet: SeenPacket,
+function answeredBy<T extends { first: CapturedPacket; answer: CapturedPacket | null }>(
+  packet: CapturedPacket,
   byKey: ReadonlyMap<string, T>,
   asked: readonly T[],
   waiting: ReadonlyMap<number, T[]>,

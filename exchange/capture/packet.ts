@@ -8,7 +8,7 @@ export interface Neighbouring {
 }
 
 /** A packet of a conversation. Addresses and hardware addresses as text; "" where the capture has none. */
-export interface SeenPacket {
+export interface CapturedPacket {
   readonly atMs: number;
   readonly fromHardware: string;
   readonly toHardware: string;
@@ -32,7 +32,7 @@ export interface SeenPacket {
 }
 
 export interface Decoded {
-  readonly packet: SeenPacket | null;
+  readonly packet: CapturedPacket | null;
   readonly neighbour: Neighbouring | null;
 }
 
@@ -142,9 +142,9 @@ function discovery(view: DataView, at: number, end: number, source: string): Nei
   return null;
 }
 
-type Base = Pick<SeenPacket, "atMs" | "fromHardware" | "toHardware" | "source" | "destination">;
+type Base = Pick<CapturedPacket, "atMs" | "fromHardware" | "toHardware" | "source" | "destination">;
 
-function transport(view: DataView, at: number, end: number, kind: number, base: Base): SeenPacket | null {
+function transport(view: DataView, at: number, end: number, kind: number, base: Base): CapturedPacket | null {
   if (kind === 1 || kind === 58) {
     const [request, reply] = kind === 1 ? [8, 0] : [128, 129];
     const type = view.getUint8(at);

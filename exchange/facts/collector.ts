@@ -1,7 +1,7 @@
 import type { DeviceFacts, Fate, InterfaceFact, LineFate, RouteFact, VirtualFact } from "./facts.ts";
 
 /** How much of an input line is told again. */
-const MOST_TEXT = 200;
+const MAX_TEXT = 200;
 
 /** What a line of input added. */
 export type Added =
@@ -93,7 +93,7 @@ export class Collector {
   }
 
   fate(at: { file: string; line: number; text: string }, fate: Fate, detail: string) {
-    const text = at.text.length > MOST_TEXT ? `${at.text.slice(0, MOST_TEXT)}…` : at.text;
+    const text = at.text.length > MAX_TEXT ? `${at.text.slice(0, MAX_TEXT)}…` : at.text;
     this.fates.push({ file: at.file, line: at.line, text, fate, detail });
     if (this.fresh.length > 0) this.added.push({ file: at.file, line: at.line, facts: this.fresh });
     this.fresh = [];

@@ -8,7 +8,7 @@ import {
 } from "../../core/plan/index.ts";
 
 /** A plan document among what was given. */
-export interface GivenPlan {
+export interface PlanInput {
   readonly file: string;
   readonly plan: Plan;
 }
@@ -21,7 +21,7 @@ export type Merging = { [name in PlanCollectionName]?: object[] } & Record<strin
  */
 export function withPlans<D extends Merging>(
   document: D,
-  plans: readonly GivenPlan[],
+  plans: readonly PlanInput[],
 ): { document: D; conflicts: PlanError[] } {
   const conflicts: PlanError[] = [];
   let merged = document;

@@ -27,7 +27,7 @@ function itemOn(path: string): string | null {
 }
 
 /** How often what contradicts is taken out before it is given up: one thing may hide another. */
-const MOST_ROUNDS = 5;
+const MAX_ROUNDS = 5;
 
 export type Sound = { ok: true; plan: Plan; leftOut: PlanError[] } | { ok: false; errors: PlanError[] };
 
@@ -42,7 +42,7 @@ export function readSoundly(given: Document & Record<string, unknown>): Sound {
     const reading = readPlan(document);
     if (reading.ok) return { ok: true, plan: reading.plan, leftOut };
     const items = new Set(reading.errors.map(({ path }) => itemOn(path)));
-    if (items.has(null) || round === MOST_ROUNDS) return reading;
+    if (items.has(null) || round === MAX_ROUNDS) return reading;
     leftOut.push(...reading.errors);
     // What is taken out is taken out of a copy: parts of the document may be somebody else's.
     if (document === given) document = structuredClone(given);

@@ -4,7 +4,7 @@ import { mergeInto } from "./merge.ts";
 import type { Rebuilt } from "./plan.ts";
 
 /** Devices that an edit's label names; where there are more, it counts them. */
-const MOST_NAMED = 3;
+const MAX_NAMED = 3;
 
 /** The edit that takes what was made of readings into a plan; null where nothing would change. */
 export type Taking = { ok: true; edit: Edit | null } | { ok: false; errors: PlanError[] };
@@ -15,6 +15,6 @@ export function takeReadings(plan: Plan, { devices }: Readings, rebuilt: Rebuilt
   const changes = differencePlans(plan, merged.plan);
   if (changes.length === 0) return { ok: true, edit: null };
   const names = devices.map(({ facts }) => facts.device);
-  const who = names.length > MOST_NAMED ? `${names.length} devices` : names.join(", ") || "a list";
+  const who = names.length > MAX_NAMED ? `${names.length} devices` : names.join(", ") || "a list";
   return { ok: true, edit: { label: `Import ${who}`.slice(0, 300), changes } };
 }

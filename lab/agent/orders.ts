@@ -151,7 +151,7 @@ export type Told =
 
 /** Where flows arrive: each at a port of its own, so that a packet tells which it is. */
 export const FIRST_FLOW_PORT = 20_000;
-export const MOST_FLOWS = 10_000;
+export const MAX_FLOWS = 10_000;
 /** An answer that takes longer than this is none. */
 export const ANSWER_MS = 1000;
 /** In front of the stamps: the flow's number and the packet's. */

@@ -22,8 +22,8 @@ import { stampsOf } from "./stamps.ts";
 import { Strikes } from "./strikes.ts";
 
 /** Fewer packets would tell too little, more would keep the machine from what is measured. */
-const LEAST_RATE = 20;
-const MOST_RATE = 200;
+const MIN_RATE = 20;
+const MAX_RATE = 200;
 /** Before the first failure and after the last thing that is expected. */
 const BEFORE_MS = 1000;
 const AFTER_MS = 1500;
@@ -193,7 +193,7 @@ function sentFlows(model: Scenario, shown: Plan): SentFlow[] {
         device,
         source: question.source ? formatAddress(question.source) : null,
         to: formatAddress(question.destination),
-        rate: Math.min(MOST_RATE, Math.max(LEAST_RATE, flow.rate ?? 1)),
+        rate: Math.min(MAX_RATE, Math.max(MIN_RATE, flow.rate ?? 1)),
       },
     ];
   });

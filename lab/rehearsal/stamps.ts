@@ -1,7 +1,7 @@
 import { formatAddress } from "../../core/address/index.ts";
 import type { Network } from "../../core/network/index.ts";
 import type { GatewayRecord } from "../../core/walk/index.ts";
-import { FIRST_FLOW_PORT, MOST_FLOWS, STAMPS_AT } from "../agent/orders.ts";
+import { FIRST_FLOW_PORT, MAX_FLOWS, STAMPS_AT } from "../agent/orders.ts";
 import { portName } from "../names.ts";
 import { partOf } from "../parts.ts";
 
@@ -13,7 +13,7 @@ const HEADER = 8;
  * gateways carried it. By device; a gateway's position in the list is the position of its stamp.
  */
 export function stampsOf(network: Network, gateways: readonly GatewayRecord[]): Map<string, string> {
-  const flows = `udp dport ${FIRST_FLOW_PORT}-${FIRST_FLOW_PORT + MOST_FLOWS - 1}`;
+  const flows = `udp dport ${FIRST_FLOW_PORT}-${FIRST_FLOW_PORT + MAX_FLOWS - 1}`;
   const rules = new Map<string, string[]>();
   // One that names its next hop goes before one that stands for whatever else leaves by its interface.
   const order = [...gateways.entries()].sort(

@@ -7,7 +7,7 @@ import { sql } from "./sql.ts";
 
 /** Hours after which a browser that nobody used is signed out, and days after which any is. */
 const IDLE_HOURS = 12;
-const MOST_DAYS = 14;
+const MAX_DAYS = 14;
 
 /** __Host-: of this host alone, for every path, over TLS or on this machine (RFC 6265bis, 4.1.3.2). */
 export const COOKIE = "__Host-iron-fork-sign-in";
@@ -38,7 +38,7 @@ export async function beginSignIn(
 ): Promise<[string, string][]> {
   const secret = freshSecret();
   const device = secretOf(DEVICE, from.cookies) ?? freshSecret();
-  await database().query(sql.forgetSignIns, [IDLE_HOURS, MOST_DAYS]);
+  await database().query(sql.forgetSignIns, [IDLE_HOURS, MAX_DAYS]);
   await transaction(async (client) => {
     await client.query(sql.beginSignIn, [
       digestOf(secret),
@@ -50,7 +50,7 @@ export async function beginSignIn(
     await client.query(sql.knowDevice, [digestOf(device), account]);
   });
   return [
-    ["Set-Cookie", cookie(COOKIE, secret, MOST_DAYS * 86_400)],
+    ["Set-Cookie", cookie(COOKIE, secret, MAX_DAYS * 86_400)],
     ["Set-Cookie", cookie(DEVICE, device, DEVICE_DAYS * 86_400)],
   ];
 }
@@ -96,7 +96,7 @@ export async function actorBySignIn(secret: string): Promise<Actor | null> {
   const { rows } = await database().query<Row & Record<string, unknown>>(sql.findSignIn, [
     digest,
     IDLE_HOURS,
-    MOST_DAYS,
+    MAX_DAYS,
   ]);
   const [row] = rows;
   if (row?.stale) noteUse(sql.signInSeen, digest);

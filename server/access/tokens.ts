@@ -7,9 +7,9 @@ import { sql } from "./sql.ts";
 
 /** Begins each token, so that one that was left lying about is known for what it is. */
 const PREFIX = "ironfork_";
-export const MOST_DAYS = 366;
+export const MAX_DAYS = 366;
 
-export interface KeptToken {
+export interface TokenRow {
   readonly id: string;
   readonly name: string;
   readonly role: Role;
@@ -35,8 +35,8 @@ export async function makeToken(
   return token;
 }
 
-export async function tokensOf(account: string | null): Promise<KeptToken[]> {
-  return (await database().query<KeptToken & Record<string, unknown>>(sql.tokensOf, [account])).rows;
+export async function tokensOf(account: string | null): Promise<TokenRow[]> {
+  return (await database().query<TokenRow & Record<string, unknown>>(sql.tokensOf, [account])).rows;
 }
 
 export async function revokeToken(account: string | null, id: string): Promise<void> {

@@ -1,5 +1,5 @@
 import type pg from "pg";
-import { isStepItem, MOST_STEPS } from "../../core/plan/index.ts";
+import { isStepItem, MAX_STEPS } from "../../core/plan/index.ts";
 import type { ApprovablePlan, EditablePlan, ReadablePlan } from "../access/grants.ts";
 import type { Author } from "../plans.ts";
 import { database, transaction, write } from "../pool.ts";
@@ -126,7 +126,7 @@ export async function proposeChange(
   author: Author,
   replaces: string | null = null,
 ): Promise<{ ok: true; number: number } | { ok: false; error: string }> {
-  if (steps > MOST_STEPS) return refused(`a change has at most ${MOST_STEPS} steps; make two of it`);
+  if (steps > MAX_STEPS) return refused(`a change has at most ${MAX_STEPS} steps; make two of it`);
   return transaction(async (client) => {
     await client.query(sql.lockPlan, [plan]);
     if (replaces !== null) {

@@ -4,15 +4,15 @@ import { database, write } from "../pool.ts";
 import { sql } from "./sql.ts";
 
 /** Words of the users' own for the devices of a profile. */
-export interface KeptTemplate {
+export interface TemplateRow {
   readonly profile: string;
   readonly source: string;
   readonly author: string;
   readonly keptAt: Date;
 }
 
-export async function templatesOf(plan: ReadablePlan): Promise<KeptTemplate[]> {
-  return (await database().query<KeptTemplate & pg.QueryResultRow>(sql.templates, [plan])).rows;
+export async function templatesOf(plan: ReadablePlan): Promise<TemplateRow[]> {
+  return (await database().query<TemplateRow & pg.QueryResultRow>(sql.templates, [plan])).rows;
 }
 
 /** Keeps a template; an empty one is taken away. */

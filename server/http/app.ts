@@ -21,7 +21,7 @@ import { addressOf } from "./address.ts";
 import { auditHeader, auditing } from "./audit.ts";
 import { bodyErrors, readBody } from "./body.ts";
 import { whileThereIsSpace } from "./disk.ts";
-import { type Dispatch, MOST_MS } from "./dispatch.ts";
+import { type Dispatch, MAX_MS } from "./dispatch.ts";
 import { EventStreams } from "./event-streams.ts";
 import { guards } from "./guards.ts";
 import { numbered, overTls, securityHeaders } from "./headers.ts";
@@ -129,7 +129,7 @@ const logged: RequestHandler = (req, res, next) => {
 };
 
 const sentences: Record<Unanswered["why"], string> = {
-  time: `Stopped: the computation took longer than ${MOST_MS / 1000} s. Make the plan smaller, or ask for less at once.`,
+  time: `Stopped: the computation took longer than ${MAX_MS / 1000} s. Make the plan smaller, or ask for less at once.`,
   memory: "Stopped: the computation took more memory than a request may use. Make the plan smaller.",
   left: "The request was cancelled.",
   busy: "The server is busy. Try again in a moment.",

@@ -12,7 +12,7 @@ const sql = {
 /** How long a page may take in the lane of quick ones; longer, and its plan goes by the other. Milliseconds. */
 const QUICK_MS = 2500;
 /** How long anything may take. */
-export const MOST_MS = 30_000;
+export const MAX_MS = 30_000;
 /** How long a new document may take to be read and kept. */
 const DOCUMENT_MS = 120_000;
 /** What is posted to a plan from this size on may take as long as a document. */
@@ -73,7 +73,7 @@ export class Dispatch {
       return this.runSlow(job, plan, person, left);
     if (plan !== "" && (await this.isSlow(plan))) return this.runSlow(job, plan, person, left);
     try {
-      return await this.quick.run(job, plan, person, changes ? MOST_MS : QUICK_MS, left);
+      return await this.quick.run(job, plan, person, changes ? MAX_MS : QUICK_MS, left);
     } catch (error) {
       const { why } = error as Unanswered;
       if (changes || left.aborted || (why !== "time" && why !== "memory")) throw error;
@@ -85,7 +85,7 @@ export class Dispatch {
   /** A page may have been slow because the machine was: answered soon here, it speaks for its plan no more. */
   private async runSlow(job: Job, plan: string, person: string, left: AbortSignal): Promise<Answer> {
     const startMs = Date.now();
-    const answer = await this.slow.run(job, plan, person, MOST_MS, left);
+    const answer = await this.slow.run(job, plan, person, MAX_MS, left);
     const soon = Date.now() - startMs < QUICK_MS / 2;
     if (soon && this.known.get(plan)?.page === pageOf(job)) this.known.delete(plan);
     return answer;

@@ -94,7 +94,7 @@ const KEPT = 12;
  * left of it. What is still open for earlier revisions of the plan is stopped: nobody needs it any more. Its
  * number, or why there is none. The session waits for it from now on.
  */
-export async function askSweep(question: SweepQuestion, session: string): Promise<AskedSweep> {
+export async function askSweep(question: SweepQuestion, session: string): Promise<SweepOutcome> {
   const { plan, revision, engine, depth } = question;
   const document = await documentOf(plan, revision);
   if (!document || document.flows.length === 0)
@@ -142,7 +142,7 @@ export async function askSweep(question: SweepQuestion, session: string): Promis
 }
 
 /** A sweep's number, or why there is none. */
-export type AskedSweep = { sweep: string; error: null } | { sweep: null; error: string };
+export type SweepOutcome = { sweep: string; error: null } | { sweep: null; error: string };
 
 /** Takes the jobs of a sweep's open pieces away; which they were. */
 async function takeJobs(client: pg.PoolClient, sweep: string, plan: string): Promise<string[]> {
@@ -168,21 +168,21 @@ export async function sweepQuestion(plan: ReadablePlan, sweep: string): Promise<
 }
 
 /** What the pieces found, in the order of the plan's flows; null where some are still open. */
-export async function sweepResult(plan: ReadablePlan, sweep: string): Promise<FoundOfFlow[] | null> {
+export async function sweepResult(plan: ReadablePlan, sweep: string): Promise<FlowResult[] | null> {
   if (!isPlanId(sweep)) return null;
-  const { rows } = await database().query<{ result: FoundOfFlow[] | null }>(sql.sweepResults, [sweep, plan]);
+  const { rows } = await database().query<{ result: FlowResult[] | null }>(sql.sweepResults, [sweep, plan]);
   if (rows.length === 0 || rows.some(({ result }) => result === null)) return null;
-  return joined(rows.map(({ result }) => result as FoundOfFlow[]));
+  return joined(rows.map(({ result }) => result as FlowResult[]));
 }
 
 /** A flow with what a piece found of it, as far as the server needs to know. */
-export interface FoundOfFlow {
+export interface FlowResult {
   readonly flow: string;
   readonly swept: { readonly failures: readonly unknown[] };
 }
 
 /** What the pieces of a sweep found, in their order, as one: a flow's failures stand in several where these came in parts. */
-export function joined<T extends FoundOfFlow>(pieces: readonly (readonly T[])[]): T[] {
+export function joined<T extends FlowResult>(pieces: readonly (readonly T[])[]): T[] {
   const flows = new Map<string, T>();
   for (const found of pieces.flat()) {
     const known = flows.get(found.flow);

@@ -4,9 +4,9 @@ import { ready, unopenedPlan } from "./plan.ts";
 // What a browser loads before it can show a page. How much that is, is held here: it is read by every visitor.
 
 /** The most that the scripts of a page may come to, in bytes, before they are compressed. */
-const MOST_SCRIPT = 1_000_000;
+const MAX_SCRIPT = 1_000_000;
 /** The most files: a request for each small piece costs more than the piece. */
-const MOST_FILES = 45;
+const MAX_FILES = 45;
 
 test("a page loads few files and little, compressed and kept for good", async ({ page }) => {
   const plan = await unopenedPlan(page);
@@ -20,7 +20,7 @@ test("a page loads few files and little, compressed and kept for good", async ({
     (answer) => answer.url().endsWith(".js") && !answer.url().includes(".worker"),
   );
   expect(scripts.length).toBeGreaterThan(3);
-  expect(answers.length).toBeLessThan(MOST_FILES);
+  expect(answers.length).toBeLessThan(MAX_FILES);
   for (const answer of answers) {
     expect(answer.status(), answer.url()).toBe(200);
     expect(answer.headers()["cache-control"], answer.url()).toBe("public, max-age=31536000, immutable");
@@ -33,7 +33,7 @@ test("a page loads few files and little, compressed and kept for good", async ({
     if (body.length >= 1024)
       expect(script.headers()["content-encoding"], script.url()).toMatch(/^(br|gzip)$/);
   }
-  expect(bytes).toBeLessThan(MOST_SCRIPT);
+  expect(bytes).toBeLessThan(MAX_SCRIPT);
 });
 
 test("a file that there is not is refused in a sentence, and a file takes nothing in", async ({

@@ -8,10 +8,10 @@ import { ClockTime } from "../../ui/clock-time.tsx";
 import { FormPick } from "../../ui/select.tsx";
 import { Page, Part } from "./page.tsx";
 
-type ShownAccount = AccountRow & { readonly alike: readonly string[] };
+type AccountItem = AccountRow & { readonly alike: readonly string[] };
 
 interface AccountsViewProps {
-  accounts: ShownAccount[];
+  accounts: AccountItem[];
   plans: { id: string; name: string }[];
   deleted: DeletedPlan[];
   /** Whether there are accounts; without, everybody on this machine may do everything. */
@@ -92,7 +92,7 @@ export function AccountsView({ accounts, plans, deleted, shared, who, told }: Ac
   );
 }
 
-function AccountLine({ account, plans }: { account: ShownAccount; plans: AccountsViewProps["plans"] }) {
+function AccountLine({ account, plans }: { account: AccountItem; plans: AccountsViewProps["plans"] }) {
   const ways = [
     account.hasPassword ? "password" : "",
     account.passkeys > 0 ? `${account.passkeys} ${account.passkeys === 1 ? "passkey" : "passkeys"}` : "",

@@ -8,7 +8,7 @@ import { BookPages } from "./book.tsx";
 import { BookDrawing } from "./book-drawing.tsx";
 
 /** Revisions that the history tells of at most. */
-const MOST_REVISIONS = 500;
+const MAX_REVISIONS = 500;
 
 async function partsOf(planId: ReadablePlan, revision: number) {
   const model = await modelAt(planId, revision);
@@ -23,7 +23,7 @@ async function partsOf(planId: ReadablePlan, revision: number) {
 export async function bookHtml(planId: ReadablePlan, revision: number, printed: boolean): Promise<string> {
   const { model, drawing } = await partsOf(planId, revision);
   const book = bookOf(model);
-  const history = (await historyOf(planId, MOST_REVISIONS)).filter(({ number }) => number <= revision);
+  const history = (await historyOf(planId, MAX_REVISIONS)).filter(({ number }) => number <= revision);
   const made = `${new Date().toISOString().slice(0, 10)}`;
   const body = renderToStaticMarkup(
     <BookPages book={book} drawing={drawing} revision={revision} made={made} history={history} />,

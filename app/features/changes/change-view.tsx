@@ -7,10 +7,10 @@ import { ClockTime } from "../../ui/clock-time.tsx";
 import { ChooseOne } from "../../ui/toggle-group.tsx";
 import { ChangeActions } from "./change-actions.tsx";
 import { ChangeRecord } from "./change-record.tsx";
-import { OrderTold } from "./draft.tsx";
+import { OrderNotice } from "./draft.tsx";
 import type { ChangeShown } from "./shown.ts";
 import { standingOf } from "./standing.ts";
-import { StandingTold } from "./standing-told.tsx";
+import { StandingNotice } from "./standing-notice.tsx";
 import { stateWords } from "./state-words.ts";
 import { forms, type Form as TextForm } from "./texts.tsx";
 import { VisitCard } from "./visit-card.tsx";
@@ -64,10 +64,10 @@ export function ChangeView(shown: ChangeShown) {
         </p>
       )}
       <div className="mt-2 max-w-4xl">
-        <OrderTold runbook={runbook} />
+        <OrderNotice runbook={runbook} />
       </div>
       <ChangeActions change={change} standing={standing} />
-      {change.state === "approved" && <StandingTold shown={shown} standing={standing} />}
+      {change.state === "approved" && <StandingNotice shown={shown} standing={standing} />}
       <div className="mt-3 flex max-w-4xl flex-wrap items-center gap-3">
         <h2 className="font-semibold font-sign text-[20px]">{back ? "Rollback runbook" : "Runbook"}</h2>
         <ChooseOne

@@ -6,7 +6,7 @@ import { demoChanged, demoPlan } from "../../../tests/support/plans.ts";
 import { agrees } from "./agrees.ts";
 import { runbookMarkdown } from "./paper/markdown.ts";
 import { runbookHtml } from "./paper/paper.server.tsx";
-import { labelsOfPlans, toldRunbook } from "./paper/told-runbook.ts";
+import { labelsOfPlans, toldRunbook } from "./paper/runbook-text.ts";
 import { standingOf } from "./standing.ts";
 
 const visit = (steps: number, ...anyOrder: number[][]) => ({

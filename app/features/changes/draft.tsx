@@ -72,7 +72,7 @@ function OrderOfDraft({ changes, fourEyes, history }: DraftProps & { changes: re
       {(pending || error !== "") && <Waiting text="Trying rollout orders …" error={error} retry={retry} />}
       {!pending && !error && answer && (
         <>
-          <OrderTold runbook={answer} />
+          <OrderNotice runbook={answer} />
           <Alternative runbook={answer} prefer={prefer} onChoose={setPrefer} />
         </>
       )}
@@ -135,7 +135,7 @@ function orderSize({ visits, moved }: { visits: number; moved: number }): string
 }
 
 /** An order in a sentence or two. */
-export function OrderTold({ runbook: { safe, proven, visits, helpers, unproven } }: { runbook: Runbook }) {
+export function OrderNotice({ runbook: { safe, proven, visits, helpers, unproven } }: { runbook: Runbook }) {
   const { labels } = usePlan();
   const steps = stepCount({ visits });
   if (steps === 0) return <p>No device is changed.</p>;

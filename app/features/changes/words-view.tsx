@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Form, Link, useNavigation } from "react-router";
 import type { TemplateData } from "../../../exchange/texts/index.ts";
-import type { KeptTemplate } from "../../../server/changes/templates.ts";
+import type { TemplateRow } from "../../../server/changes/templates.ts";
 import { useAsking } from "../../engine/asking.ts";
 import type { SampleSteps } from "../../engine/sample-steps.server.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
@@ -10,7 +10,7 @@ import { Button } from "../../ui/button.tsx";
 import { Pick } from "../../ui/select.tsx";
 
 interface WordsViewProps {
-  templates: KeptTemplate[];
+  templates: TemplateRow[];
   samples: SampleSteps;
   told: { error: string; kept: boolean } | null;
 }

@@ -3,7 +3,7 @@ import { Link, useLocation, useNavigate } from "react-router";
 import { secondsText } from "../../../core/words/index.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { plainText } from "../../plan/told-parts.ts";
-import type { MomentTold } from "../../queries/conditions.ts";
+import type { MomentNotice } from "../../queries/conditions.ts";
 import { Tip } from "../../ui/tooltip.tsx";
 
 const PLAY_EVERY_MS = 1200;
@@ -12,7 +12,7 @@ const PLAY_EVERY_MS = 1200;
  * How far an outage has come: everything on the page shows the network at that moment. Comma and full stop step
  * to what happened before and what happens next, P plays.
  */
-export function MomentBar({ moment }: { moment: MomentTold }) {
+export function MomentBar({ moment }: { moment: MomentNotice }) {
   const { params, labels } = usePlan();
   const { pathname } = useLocation();
   const navigate = useNavigate();

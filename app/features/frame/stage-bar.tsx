@@ -5,7 +5,7 @@ import { usePlan } from "../../plan/open-plan.tsx";
 import { plainText } from "../../plan/told-parts.ts";
 import { withParam } from "../../search/links.ts";
 
-interface StageTold {
+interface StageNotice {
   visits: { steps: { texts: { sentence: string } }[] }[];
 }
 
@@ -15,7 +15,7 @@ export function StageBar({ stage: { change, steps, byTicks } }: { stage: Stage }
   const { pathname } = useLocation();
   const { data } = useQuery({
     queryKey: ["change", planId, change],
-    queryFn: async (): Promise<StageTold> => {
+    queryFn: async (): Promise<StageNotice> => {
       const response = await fetch(`/plans/${planId}/changes/${change}/out?as=json`);
       if (!response.ok) throw new Error(`the change could not be loaded (${response.status})`);
       const { runbook } = await response.json();

@@ -116,10 +116,10 @@ interface EndLabelProps {
 
 /** Text of so many units is laid out for; shown smaller than so many pixels it is not read, and left out. */
 const UNITS = 15;
-const LEAST_PX = 7;
+const MIN_PX = 7;
 
 function EndLabel({ end, at, next, laid, scale }: EndLabelProps) {
-  if (UNITS * scale < LEAST_PX) return null;
+  if (UNITS * scale < MIN_PX) return null;
   const vertical = Math.abs(next.x - at.x) < Math.abs(next.y - at.y);
   const down = next.y > at.y;
   const x = laid ? laid.x + 3 : vertical ? at.x + 5 : at.x + (next.x > at.x ? 6 : -6);

@@ -10,7 +10,7 @@ export interface Sign {
 }
 
 /** More probes than this cannot be told apart in a drawing. */
-const MOST_SIGNS = 240;
+const MAX_SIGNS = 240;
 
 /**
  * The single probes of a watch over the time of an outage, in the longest case, worked back from when it went
@@ -33,7 +33,7 @@ export function signsOf(
   }
   if (watch?.kind !== "probe" || turns.length === 0) return [];
   const { intervalMs, timeoutMs, failAfter, recoverAfter } = watch;
-  if (endMs / intervalMs > MOST_SIGNS) return [];
+  if (endMs / intervalMs > MAX_SIGNS) return [];
   /** Stretches in which probes go unanswered, by when they are sent. */
   const missed = turns.flatMap((turn, i): [number, number][] => {
     if (turn.up) return [];

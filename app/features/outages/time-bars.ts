@@ -32,25 +32,22 @@ interface Drawn {
 }
 
 /** Rows of flows, and of watches, beyond which a drawing takes longer to make than to read. */
-const MOST_ROWS = 30;
+const MAX_ROWS = 30;
 
 /**
  * What is drawn of an outage: the flows that are down for longest, in the order of the report, one that is asked for among
  * them, and the watches that change first; and how many of both are left to be read.
  */
 export function drawnOf(report: TimelineAnswer, asked = ""): { report: TimelineAnswer; left: number } {
-  const left = [report.flows, report.watches].reduce(
-    (n, list) => n + Math.max(0, list.length - MOST_ROWS),
-    0,
-  );
+  const left = [report.flows, report.watches].reduce((n, list) => n + Math.max(0, list.length - MAX_ROWS), 0);
   if (left === 0) return { report, left };
   const down = ({ outageMs }: TimelineAnswer["flows"][number]) => outageMs.max ?? Number.POSITIVE_INFINITY;
   const inOrder = [...report.flows].sort(
     (a, b) => Number(b.id === asked) - Number(a.id === asked) || compare(down(b), down(a)),
   );
-  const longest = new Set(inOrder.slice(0, MOST_ROWS));
+  const longest = new Set(inOrder.slice(0, MAX_ROWS));
   const flows = report.flows.filter((flow) => longest.has(flow));
-  return { report: { ...report, flows, watches: report.watches.slice(0, MOST_ROWS) }, left };
+  return { report: { ...report, flows, watches: report.watches.slice(0, MAX_ROWS) }, left };
 }
 
 function compare(a: number, b: number): number {

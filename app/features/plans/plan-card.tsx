@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Link, useSubmit } from "react-router";
-import type { ShownSheet } from "../../engine/page.server.ts";
+import type { SheetView } from "../../engine/page.server.ts";
 import { Confirm } from "../../ui/dialog.tsx";
 import { SmallDrawing } from "./small-drawing.tsx";
 
@@ -14,7 +14,7 @@ export interface PlanOnCard {
   /** Whether the user may delete it. */
   edits: boolean;
   /** null where it is not worked out yet. */
-  sheet: ShownSheet | null;
+  sheet: SheetView | null;
 }
 
 /** A plan at a glance. Whatever becomes of its sheet, it can be opened, taken out and deleted. */
@@ -74,7 +74,7 @@ function useSheet({ id, revision, sheet }: PlanOnCard) {
     queryFn: async ({ signal }) => {
       const response = await fetch(`/plans/${id}/sheet`, { signal });
       if (!response.ok) throw new Error(`the sheet of plan ${id}: ${response.status}`);
-      return (await response.json()) as ShownSheet;
+      return (await response.json()) as SheetView;
     },
   });
   useEffect(() => {
@@ -90,7 +90,7 @@ function useSheet({ id, revision, sheet }: PlanOnCard) {
   return { sheet: sheet ?? data ?? null, failed: isError, card };
 }
 
-function Figures({ sheet }: { sheet: ShownSheet }) {
+function Figures({ sheet }: { sheet: SheetView }) {
   const { flows, devices, links, routes } = sheet.counts;
   return (
     <dl className="mt-3 flex flex-wrap gap-x-6 gap-y-1">

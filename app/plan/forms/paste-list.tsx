@@ -8,8 +8,8 @@ import { Refusals } from "../refusals.tsx";
 import { elementLabel } from "../told-parts.ts";
 
 /** Lines that are shown, and text that is read, at most. */
-const MOST_LINES = 200;
-const MOST_TEXT = 3_000_000;
+const MAX_LINES = 200;
+const MAX_TEXT = 3_000_000;
 const NOTHING_READ: LinkedList = {
   lines: [],
   edit: null,
@@ -32,7 +32,7 @@ function wrongFirst(lines: LinkedList["lines"]): LinkedList["lines"] {
 }
 
 /** Links that are named at most. */
-const MOST_LINKS = 6;
+const MAX_LINKS = 6;
 
 /** Takes a pasted list of interfaces and addresses, read line by line before anything is saved. */
 export function PasteList({ page, device, editing, onDone }: PasteListProps) {
@@ -43,14 +43,14 @@ export function PasteList({ page, device, editing, onDone }: PasteListProps) {
   const asked = useAsking(
     page,
     "interfaceList",
-    text.trim() === "" ? null : { text: text.slice(0, MOST_TEXT), device },
+    text.trim() === "" ? null : { text: text.slice(0, MAX_TEXT), device },
     { kind: "interface list", afterMs: text.length > 20_000 ? 250 : 0 },
   );
   const list = asked.answer ?? NOTHING_READ;
   const wrong = list.lines.filter((line) => !line.ok).length;
   // Of a long list what is wrong first: it is what there is to do.
-  const long = list.lines.length > MOST_LINES;
-  const shown = (long ? wrongFirst(list.lines) : list.lines).slice(0, MOST_LINES);
+  const long = list.lines.length > MAX_LINES;
+  const shown = (long ? wrongFirst(list.lines) : list.lines).slice(0, MAX_LINES);
   const reading = asked.pending || (text.trim() !== "" && asked.answer === null);
   const { busy, saved, errors } = editing;
   useEffect(() => {
@@ -110,7 +110,7 @@ export function PasteList({ page, device, editing, onDone }: PasteListProps) {
         </ol>
       )}
       <p role="status">
-        {text.length > MOST_TEXT ? `The list is cut off after ${MOST_TEXT / 1_000_000} MB. ` : ""}
+        {text.length > MAX_TEXT ? `The list is cut off after ${MAX_TEXT / 1_000_000} MB. ` : ""}
         {asked.error !== "" && `The list could not be read: ${asked.error}. `}
         {text.trim() === ""
           ? ""
@@ -135,10 +135,10 @@ export function PasteList({ page, device, editing, onDone }: PasteListProps) {
             {list.links.length === 1 ? "link" : "links"}
             <span className="block text-[13px] text-ink-2">
               {list.links
-                .slice(0, MOST_LINKS)
+                .slice(0, MAX_LINKS)
                 .map((ends) => ends.map((end) => elementLabel(`interface:${end}`, labels)).join(" – "))
                 .join("; ")}
-              {list.links.length > MOST_LINKS && ` and ${list.links.length - MOST_LINKS} more`}
+              {list.links.length > MAX_LINKS && ` and ${list.links.length - MAX_LINKS} more`}
             </span>
           </span>
         </label>

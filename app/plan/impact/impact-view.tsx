@@ -181,7 +181,7 @@ function Ranges({ ranges, leftOut, whole }: { ranges: RangeGroup[]; leftOut: num
 }
 
 /** Lines of each kind that are shown. */
-const MOST_FINDINGS = 5;
+const MAX_FINDINGS = 5;
 
 function FindingChangeList({ changes }: { changes: FindingChanges }) {
   const kinds = [
@@ -202,11 +202,11 @@ function FindingChangeList({ changes }: { changes: FindingChanges }) {
   return (
     <ul aria-label="Findings that come, go and change">
       {kinds.flatMap(({ title, findings, bad }) => [
-        ...findings.slice(0, MOST_FINDINGS).map((finding) => line(finding, title, bad)),
-        ...(findings.length > MOST_FINDINGS
+        ...findings.slice(0, MAX_FINDINGS).map((finding) => line(finding, title, bad)),
+        ...(findings.length > MAX_FINDINGS
           ? [
               <li key={title} className="text-ink-2">
-                and {findings.length - MOST_FINDINGS} more
+                and {findings.length - MAX_FINDINGS} more
               </li>,
             ]
           : []),

@@ -47,7 +47,7 @@ export const fieldOfMeta: Record<string, Field> = {
   nfproto: "family",
   l4proto: "protocol",
 };
-export const fieldOfPayload: Record<string, Field> = {
+const fieldOfPayload: Record<string, Field> = {
   saddr: "from",
   daddr: "to",
   dport: "port",

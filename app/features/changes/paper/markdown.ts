@@ -1,4 +1,4 @@
-import type { ToldRunbook } from "./told-runbook.ts";
+import type { RunbookText } from "./runbook-text.ts";
 
 /** Characters that Markdown gives a meaning stand for themselves. */
 const plain = (text: string) =>
@@ -9,7 +9,7 @@ const plain = (text: string) =>
     .join(" ");
 
 /** A runbook in Markdown, with boxes to tick. */
-export function runbookMarkdown({ title, about, verdict, remarks, visits, record }: ToldRunbook): string {
+export function runbookMarkdown({ title, about, verdict, remarks, visits, record }: RunbookText): string {
   const lines = [
     `# ${plain(title)}`,
     "",

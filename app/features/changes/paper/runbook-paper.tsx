@@ -1,10 +1,10 @@
-import type { ToldRunbook } from "./told-runbook.ts";
+import type { RunbookText } from "./runbook-text.ts";
 
 /** A runbook on A4: a box for each thing that is looked at or done, and room for a name and a time. */
 export function RunbookPaper({
   told: { title, about, verdict, remarks, visits, record },
 }: {
-  told: ToldRunbook;
+  told: RunbookText;
 }) {
   return (
     <main>

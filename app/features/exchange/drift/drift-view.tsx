@@ -6,9 +6,9 @@ import { pageHref, toggleHref } from "../../../search/links.ts";
 import { Button } from "../../../ui/button.tsx";
 import { ClockTime } from "../../../ui/clock-time.tsx";
 import { ChooseSome } from "../../../ui/toggle-group.tsx";
-import { type ShownWork, WorkList } from "./work-list.tsx";
+import { WorkList, type WorkView } from "./work-list.tsx";
 
-export interface ShownDifference {
+export interface DifferenceView {
   key: string;
   device: string;
   kind: string;
@@ -25,11 +25,11 @@ export interface IgnoredDifference {
 }
 
 interface DriftViewProps {
-  differences: ShownDifference[];
+  differences: DifferenceView[];
   ignored: IgnoredDifference[];
   compared: string[];
   readAt: { device: string; at: Date }[];
-  work: ShownWork[];
+  work: WorkView[];
   told: { said: string; error: string } | null;
 }
 
@@ -166,7 +166,7 @@ export function DriftView({ differences, ignored, compared, readAt, work, told: 
 
 interface AgreementProps {
   compared: readonly string[];
-  differences: readonly ShownDifference[];
+  differences: readonly DifferenceView[];
   chosen: string | null;
   onChoose: (device: string) => void;
 }
@@ -240,7 +240,7 @@ function Ignored({ ignored, edits, busy }: { ignored: IgnoredDifference[]; edits
 }
 
 interface DifferenceProps {
-  entry: ShownDifference;
+  entry: DifferenceView;
   ticked: boolean;
   noted: boolean;
   readAt: Date | undefined;

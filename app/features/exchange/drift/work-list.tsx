@@ -3,7 +3,7 @@ import { usePlan } from "../../../plan/open-plan.tsx";
 import { Button } from "../../../ui/button.tsx";
 import { ClockTime } from "../../../ui/clock-time.tsx";
 
-export interface ShownWork {
+export interface WorkView {
   id: string;
   key: string;
   device: string;
@@ -13,7 +13,7 @@ export interface ShownWork {
 }
 
 /** What is to be put right on devices; `open` are the differences that the newest readings still show. */
-export function WorkList({ work, open }: { work: readonly ShownWork[]; open: ReadonlySet<string> }) {
+export function WorkList({ work, open }: { work: readonly WorkView[]; open: ReadonlySet<string> }) {
   const { labels } = usePlan();
   if (work.length === 0) return null;
   return (

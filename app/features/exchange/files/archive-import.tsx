@@ -1,12 +1,12 @@
 import { useFetcher } from "react-router";
 import { usePlan } from "../../../plan/open-plan.tsx";
-import type { ArchiveTold } from "../../../routes/archive.ts";
+import type { ArchiveNotice } from "../../../routes/archive.ts";
 import { Button } from "../../../ui/button.tsx";
 
 /** Imports a ZIP archive on the server without a preview: for archives that are too large for the browser. */
 export function ArchiveImport({ archive, previewed }: { archive: File; previewed: boolean }) {
   const { planId } = usePlan();
-  const sender = useFetcher<ArchiveTold | null>({ key: "archive" });
+  const sender = useFetcher<ArchiveNotice | null>({ key: "archive" });
   const busy = sender.state !== "idle";
   const result = sender.data;
   const send = () => {

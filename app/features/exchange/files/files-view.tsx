@@ -14,14 +14,14 @@ import { TabSet } from "../../../ui/tabs.tsx";
 import { ArchiveImport } from "./archive-import.tsx";
 import { DropArea, type SourceFile } from "./drop-area.tsx";
 import { FateLines } from "./fate-lines.tsx";
-import { KeptLayouts, type ShownLayout } from "./kept-layouts.tsx";
 import { OpenWords } from "./open-words.tsx";
 import { ReadDevices, ReadLinks } from "./read-parts.tsx";
+import { KeptLayouts, type LayoutView } from "./saved-layouts.tsx";
 import { TablesRead } from "./tables-read.tsx";
 import { useReading } from "./use-reading.ts";
 
 /** What devices say comes in: files are read line by line, shown with what was understood, and taken as one edit. */
-export function FilesView({ layouts }: { layouts: readonly ShownLayout[] }) {
+export function FilesView({ layouts }: { layouts: readonly LayoutView[] }) {
   const { page, planId, params, frame } = usePlan();
   const editing = useEditing(page, "exchange");
   const [files, setFiles] = useState<SourceFile[]>([]);

@@ -2,7 +2,7 @@ import { useFetcher } from "react-router";
 import type { Layout } from "../../../../exchange/layout.ts";
 import { usePlan } from "../../../plan/open-plan.tsx";
 import { useRights } from "../../../plan/rights.tsx";
-import type { LayoutTold } from "../../../routes/layouts.ts";
+import type { LayoutNotice } from "../../../routes/layouts.ts";
 import { Button } from "../../../ui/button.tsx";
 
 /** Keeps what was taught under a name, in this plan; it is recognised the next time. */
@@ -14,7 +14,7 @@ export function KeepLayout({
   words: Readonly<Record<string, string>>;
 }) {
   const { planId } = usePlan();
-  const keeper = useFetcher<LayoutTold>({ key: "layouts" });
+  const keeper = useFetcher<LayoutNotice>({ key: "layouts" });
   if (!useRights().edits) return null;
   return (
     <keeper.Form method="post" action={`/plans/${planId}/layouts`} className="flex flex-wrap items-end gap-2">

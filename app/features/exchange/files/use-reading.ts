@@ -6,14 +6,14 @@ import { usePlan } from "../../../plan/open-plan.tsx";
 import type { AskArgs } from "../../../queries/asks.ts";
 import type { ExchangeAnswer } from "../../../queries/exchange.ts";
 import type { SourceFile } from "./drop-area.tsx";
-import type { ShownLayout } from "./kept-layouts.tsx";
+import type { LayoutView } from "./saved-layouts.tsx";
 
 interface Asked {
   files: readonly SourceFile[];
   words: Readonly<Record<string, string>>;
   without: readonly string[];
   taught: Layout["shapes"];
-  layouts: readonly ShownLayout[];
+  layouts: readonly LayoutView[];
 }
 
 /**

@@ -1,13 +1,13 @@
 import { useState } from "react";
 import { Form } from "react-router";
-import type { FormTold } from "../../../engine/live-forms.server.ts";
+import type { FormNotice } from "../../../engine/live-forms.server.ts";
 import { Button } from "../../../ui/button.tsx";
 import { FieldError, FormChoice, FormField } from "./form-field.tsx";
 import { wayNames } from "./way-names.ts";
 
 type Way = keyof typeof wayNames;
 
-export interface ShownCredential {
+export interface CredentialView {
   id: string;
   name: string;
   way: Way;
@@ -22,7 +22,7 @@ export function Credentials({
   administers,
   error,
 }: {
-  credentials: readonly ShownCredential[];
+  credentials: readonly CredentialView[];
   administers: boolean;
   error: string | undefined;
 }) {
@@ -79,7 +79,7 @@ const fields: Readonly<Record<Way, readonly { name: string; label: string; secre
 };
 
 /** Adds a credential, or replaces the one of its name. */
-export function CredentialForm({ allowed, told }: { allowed: readonly string[]; told: FormTold | null }) {
+export function CredentialForm({ allowed, told }: { allowed: readonly string[]; told: FormNotice | null }) {
   const [way, setWay] = useState<Way>("ssh");
   const errors = told?.errors ?? {};
   return (

@@ -1,24 +1,24 @@
 import { useEffect } from "react";
 import { Form, useRevalidator } from "react-router";
-import type { FormTold } from "../../../engine/live-forms.server.ts";
+import type { FormNotice } from "../../../engine/live-forms.server.ts";
 import { usePlan } from "../../../plan/open-plan.tsx";
 import { Button } from "../../../ui/button.tsx";
 import { TabSet } from "../../../ui/tabs.tsx";
-import { CredentialForm, Credentials, type ShownCredential } from "./credentials.tsx";
-import { type Kept, KeptReadings } from "./kept-readings.tsx";
+import { CredentialForm, Credentials, type CredentialView } from "./credentials.tsx";
+import { type Kept, LatestReadings } from "./latest-readings.tsx";
 import { TargetForm, TargetListForm } from "./target-form.tsx";
-import { isUnderWay, type ShownTarget, TargetList } from "./target-list.tsx";
+import { isUnderWay, TargetList, type TargetView } from "./target-list.tsx";
 import { Trials } from "./trials.tsx";
 
 interface PollingProps {
   allowed: { prefixes: string[]; problem: string };
   administers: boolean;
-  targets: ShownTarget[];
+  targets: TargetView[];
   /** Devices that are tested before they are saved. */
-  trials: ShownTarget[];
-  credentials: ShownCredential[];
+  trials: TargetView[];
+  credentials: CredentialView[];
   kept: Kept;
-  told: FormTold | null;
+  told: FormNotice | null;
 }
 
 const LOOK_EVERY_MS = 1000;
@@ -111,7 +111,7 @@ export function PollingView({
           ]}
         />
       )}
-      <KeptReadings kept={kept} />
+      <LatestReadings kept={kept} />
     </div>
   );
 }

@@ -1,17 +1,17 @@
 import { useState } from "react";
 import { Form } from "react-router";
-import type { FormTold } from "../../../engine/live-forms.server.ts";
+import type { FormNotice } from "../../../engine/live-forms.server.ts";
 import { usePlan } from "../../../plan/open-plan.tsx";
 import { Button } from "../../../ui/button.tsx";
 import { SuggestField } from "../../../ui/suggest-field.tsx";
-import type { ShownCredential } from "./credentials.tsx";
+import type { CredentialView } from "./credentials.tsx";
 import { FieldError, FormChoice, FormField } from "./form-field.tsx";
 import { wayNames } from "./way-names.ts";
 
 interface TargetFormProps {
-  credentials: readonly ShownCredential[];
+  credentials: readonly CredentialView[];
   administers: boolean;
-  told: FormTold | null;
+  told: FormNotice | null;
 }
 
 function NoCredentials({ administers }: { administers: boolean }) {
@@ -108,7 +108,7 @@ function CredentialFields({
   credentials,
   errors,
 }: {
-  credentials: readonly ShownCredential[];
+  credentials: readonly CredentialView[];
   errors: Readonly<Record<string, string>>;
 }) {
   const [chosen, setChosen] = useState("");

@@ -5,10 +5,10 @@ import { usePlan } from "../../../plan/open-plan.tsx";
 import { pageHref } from "../../../search/links.ts";
 import { Button } from "../../../ui/button.tsx";
 import { ClockTime } from "../../../ui/clock-time.tsx";
-import type { ShownCredential } from "./credentials.tsx";
+import type { CredentialView } from "./credentials.tsx";
 import { wayNames } from "./way-names.ts";
 
-export interface ShownTarget {
+export interface TargetView {
   id: string;
   device: string;
   address: string;
@@ -29,7 +29,7 @@ export interface ShownTarget {
   } | null;
 }
 
-export const isUnderWay = ({ run }: ShownTarget) => run?.state === "waiting" || run?.state === "reading";
+export const isUnderWay = ({ run }: TargetView) => run?.state === "waiting" || run?.state === "reading";
 
 /** Each device that is read: where, how, how often, and how its last reading went. */
 export function TargetList({
@@ -38,8 +38,8 @@ export function TargetList({
   administers,
   edits,
 }: {
-  targets: readonly ShownTarget[];
-  credentials: readonly ShownCredential[];
+  targets: readonly TargetView[];
+  credentials: readonly CredentialView[];
   administers: boolean;
   /** Whether the user may poll and change devices. */
   edits: boolean;
@@ -90,7 +90,7 @@ export function TargetList({
 }
 
 /** The state and result of a target's last poll. */
-export function LastReading({ target: { run, lastReadAt, stale } }: { target: ShownTarget }) {
+export function LastReading({ target: { run, lastReadAt, stale } }: { target: TargetView }) {
   const { planId, params } = usePlan();
   const progress = run?.told || "connecting";
   return (
@@ -126,7 +126,7 @@ export function LastReading({ target: { run, lastReadAt, stale } }: { target: Sh
 }
 
 /** A key that is not confirmed: the device receives no credentials before an administrator has compared it. */
-export function OfferedKey({ target, administers }: { target: ShownTarget; administers: boolean }) {
+export function OfferedKey({ target, administers }: { target: TargetView; administers: boolean }) {
   return (
     <Form method="post" className="mt-1 flex flex-wrap items-center gap-2">
       <input type="hidden" name="target" value={target.id} />
@@ -150,7 +150,7 @@ export function OfferedKey({ target, administers }: { target: ShownTarget; admin
   );
 }
 
-function Doings({ target, administers }: { target: ShownTarget; administers: boolean }) {
+function Doings({ target, administers }: { target: TargetView; administers: boolean }) {
   const { run, id, known, device } = target;
   return (
     <Form method="post" className="flex items-center gap-2 whitespace-nowrap">

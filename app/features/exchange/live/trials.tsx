@@ -2,12 +2,12 @@ import { Form } from "react-router";
 import { durationText } from "../../../../core/plan/index.ts";
 
 import { Button } from "../../../ui/button.tsx";
-import type { ShownCredential } from "./credentials.tsx";
-import { isUnderWay, LastReading, OfferedKey, type ShownTarget } from "./target-list.tsx";
+import type { CredentialView } from "./credentials.tsx";
+import { isUnderWay, LastReading, OfferedKey, type TargetView } from "./target-list.tsx";
 
 interface TrialsProps {
-  trials: readonly ShownTarget[];
-  credentials: readonly ShownCredential[];
+  trials: readonly TargetView[];
+  credentials: readonly CredentialView[];
   administers: boolean;
 }
 

@@ -3,8 +3,8 @@ import { useEffect, useState } from "react";
 import { askPlan } from "../../../engine/ask.client.ts";
 import { usePlan } from "../../../plan/open-plan.tsx";
 import { Button } from "../../../ui/button.tsx";
-import type { ShownLayout } from "../files/kept-layouts.tsx";
 import { OpenWords } from "../files/open-words.tsx";
+import type { LayoutView } from "../files/saved-layouts.tsx";
 import { GrowingPicture } from "./growing-picture.tsx";
 import { PictureLines } from "./picture-lines.tsx";
 
@@ -20,7 +20,7 @@ const example = ` kind   network          towards        port    cost
 `;
 
 /** A network is rebuilt from one table: its lines left, the drawing right, growing line by line. */
-export function RebuildView({ layouts }: { layouts: readonly ShownLayout[] }) {
+export function RebuildView({ layouts }: { layouts: readonly LayoutView[] }) {
   const { page } = usePlan();
   const [draft, setDraft] = useState("");
   const [text, setText] = useState("");

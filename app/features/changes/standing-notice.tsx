@@ -12,13 +12,13 @@ import { Waiting } from "../../ui/waiting.tsx";
 import type { ChangeShown } from "./shown.ts";
 import type { Standing } from "./standing.ts";
 
-interface StandingToldProps {
+interface StandingNoticeProps {
   shown: ChangeShown;
   standing: Standing;
 }
 
 /** Where the network stands in the middle of a change, and both ways out. */
-export function StandingTold({ shown, standing }: StandingToldProps) {
+export function StandingNotice({ shown, standing }: StandingNoticeProps) {
   const { planId, params, labels } = usePlan();
   const { edits } = useRights();
   const outside = useOutside(shown.change);

@@ -3,7 +3,7 @@ import { database, withConnection } from "../pool.ts";
 import { sql } from "./sql.ts";
 
 /** How an earlier request with a key was answered. */
-export interface KeptAnswer {
+export interface AnswerRow {
   /** The digest of what was asked. */
   readonly request: Buffer;
   readonly status: number;
@@ -30,16 +30,12 @@ export function oneAtATime<T>(name: string, work: () => Promise<T>): Promise<T |
   });
 }
 
-export async function keptAnswer(asker: string, key: string): Promise<KeptAnswer | null> {
-  const { rows } = await database().query<KeptAnswer & pg.QueryResultRow>(sql.keptAnswer, [
-    asker,
-    key,
-    HOURS,
-  ]);
+export async function keptAnswer(asker: string, key: string): Promise<AnswerRow | null> {
+  const { rows } = await database().query<AnswerRow & pg.QueryResultRow>(sql.keptAnswer, [asker, key, HOURS]);
   return rows[0] ?? null;
 }
 
-export async function keepAnswer(asker: string, key: string, answer: KeptAnswer): Promise<void> {
+export async function keepAnswer(asker: string, key: string, answer: AnswerRow): Promise<void> {
   await database().query(sql.forgetAnswers, [HOURS]);
   const { request, status, headers, body } = answer;
   await database().query(sql.keepAnswer, [asker, key, request, status, JSON.stringify(headers), body]);

@@ -23,7 +23,7 @@ export interface Kept {
 const MOST = 300;
 
 /** What is kept of each device, by files or by asking, found by an address that it knows. */
-export function KeptReadings({ kept: { readings, find, unread } }: { kept: Kept }) {
+export function LatestReadings({ kept: { readings, find, unread } }: { kept: Kept }) {
   if (readings.length === 0 && find === "") return null;
   return (
     <section aria-label="Latest readings" className="max-w-4xl">

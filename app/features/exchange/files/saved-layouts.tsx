@@ -2,11 +2,11 @@ import { useFetcher } from "react-router";
 import type { Layout } from "../../../../exchange/layout.ts";
 import { usePlan } from "../../../plan/open-plan.tsx";
 import { useRights } from "../../../plan/rights.tsx";
-import type { LayoutTold } from "../../../routes/layouts.ts";
+import type { LayoutNotice } from "../../../routes/layouts.ts";
 import { Button } from "../../../ui/button.tsx";
 import { FileButton } from "../../../ui/file-button.tsx";
 
-export interface ShownLayout {
+export interface LayoutView {
   id: string;
   name: string;
   author: string;
@@ -14,10 +14,10 @@ export interface ShownLayout {
 }
 
 /** Layouts that the plan keeps: each can be taken away as a document, and given again elsewhere. */
-export function KeptLayouts({ layouts }: { layouts: readonly ShownLayout[] }) {
+export function KeptLayouts({ layouts }: { layouts: readonly LayoutView[] }) {
   const { planId } = usePlan();
   const { edits } = useRights();
-  const keeper = useFetcher<LayoutTold>({ key: "layout-files" });
+  const keeper = useFetcher<LayoutNotice>({ key: "layout-files" });
   return (
     <section aria-label="Layouts" className="mt-6 max-w-3xl">
       <h2 className="font-semibold font-sign text-[20px]">Table layouts</h2>

@@ -10,16 +10,16 @@ import { loopingRanges } from "../looping-ranges.ts";
 import { stateWords } from "../state-words.ts";
 
 /** A runbook in plain sentences, as paper and Markdown have it. */
-export interface ToldRunbook {
+export interface RunbookText {
   readonly title: string;
   readonly about: readonly (readonly [term: string, value: string])[];
   readonly verdict: string;
   readonly remarks: readonly string[];
-  readonly visits: readonly ToldVisit[];
+  readonly visits: readonly VisitText[];
   readonly record: readonly string[];
 }
 
-export interface ToldVisit {
+export interface VisitText {
   readonly title: string;
   readonly before: readonly string[];
   readonly steps: readonly {
@@ -54,7 +54,7 @@ export function toldRunbook(
   labels: Labels,
   plan: Plan,
   own: OwnWords,
-): ToldRunbook {
+): RunbookText {
   const { safe, visits, anyOrder, helpers, unproven } = runbook;
   const steps = stepCount({ visits });
   const device = (id: string | null) => (id === null ? BETWEEN_DEVICES : (labels.devices.get(id) ?? id));
