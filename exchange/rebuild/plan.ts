@@ -80,7 +80,7 @@ function joinAlone(devices: readonly DeviceDocument[], links: InferredLink[]) {
       if (joined.has(end) || entry.kind === "loopback" || entry.enabled === false) continue;
       const because =
         entry.addresses.length > 0
-          ? `no other device is known in ${entry.addresses.join(", ")}`
+          ? `no neighbor is known in ${entry.addresses.join(", ")}`
           : "the network behind it is not modeled";
       links.push({
         id: takeName(idOf(`${id}-${entry.name}`), taken),
