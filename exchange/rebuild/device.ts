@@ -11,7 +11,7 @@ import {
 } from "../../core/address/index.ts";
 import type { Collector, DeviceFacts, InterfaceFact, RouteFact } from "../facts/index.ts";
 import { interfaceNameOf } from "./names.ts";
-import { isAttached, isLearned, isStatic, learnedOf, once, staticOf } from "./routes.ts";
+import { isAttached, isLearned, isStatic, learnedOf, OnLink, once, staticOf } from "./routes.ts";
 import { marksOf, ownTables, policyTablesOf } from "./steering.ts";
 
 /** A device as the plan's document writes it, before it is read. */
@@ -69,7 +69,8 @@ export function deviceOf(collector: Collector, id: string, wanted: ReadonlySet<s
   const told = Object.fromEntries(
     Object.entries(forwards).filter(([, on]) => on !== null && on !== byDefault),
   );
-  const tables = policyTablesOf(collector);
+  const onLink = new OnLink(collector);
+  const tables = policyTablesOf(facts, onLink);
   const inTables = new Set(facts.rules.map((rule) => rule.table));
   const own = facts.routes.filter(
     (route) => route.table === null || ownTables.has(route.table) || !inTables.has(route.table),
@@ -83,7 +84,7 @@ export function deviceOf(collector: Collector, id: string, wanted: ReadonlySet<s
       : {}),
     ...(Object.keys(told).length > 0 ? { forwarding: told as { ipv4?: boolean; ipv6?: boolean } } : {}),
     interfaces,
-    routes: once(own.filter(isStatic).map((route) => staticOf(route, collector, usesDistance))),
+    routes: once(own.filter(isStatic).map((route) => staticOf(route, onLink, usesDistance))),
     learned: own.filter(isLearned).map((route) => learnedOf(route)),
     policyTables: tables,
     ...(facts.destinations.length > 0

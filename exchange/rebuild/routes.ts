@@ -1,11 +1,16 @@
 import {
   containsAddress,
+  exactCover,
+  hostPrefix,
+  type Prefix,
+  PrefixList,
   parseAddress,
   parseInterfaceAddress,
   parsePrefix,
   prefixOf,
 } from "../../core/address/index.ts";
-import type { Collector, DeviceFacts, RouteFact } from "../facts/index.ts";
+import { addTo } from "../../core/collections/index.ts";
+import type { Collector, RouteFact } from "../facts/index.ts";
 import { interfaceNameOf } from "./names.ts";
 
 /** A network that a device is attached to: it says so, or it names an interface alone, and nobody told what its word means. */
@@ -36,14 +41,7 @@ export function once(routes: readonly Record<string, unknown>[]): Record<string,
   });
 }
 
-export function staticOf(
-  route: RouteFact,
-  collector: Collector,
-  usesDistance: boolean,
-): Record<string, unknown> {
-  const onLink =
-    collector.onLink.has(`${route.to} ${route.via} ${route.out}`) ||
-    isReachedStraight(route, collector.facts);
+export function staticOf(route: RouteFact, onLink: OnLink, usesDistance: boolean): Record<string, unknown> {
   return {
     to: route.to,
     ...(route.via !== null && route.discard === null ? { via: route.via } : {}),
@@ -52,29 +50,50 @@ export function staticOf(
     ...(usesDistance && route.distance !== null && route.distance > 0 ? { distance: route.distance } : {}),
     ...(route.metric !== null && route.metric > 0 ? { metric: route.metric } : {}),
     ...(route.weight !== undefined ? { weight: Math.min(256, route.weight) } : {}),
-    ...(onLink && route.via !== null && route.out !== null ? { onLink: true } : {}),
+    ...(onLink.has(route) ? { onLink: true } : {}),
     ...(route.discard !== null ? { discard: route.discard } : {}),
   };
 }
 
 /**
- * Whether a next hop lies outside the subnets of its interface, behind a route straight out of it: a kernel that holds such a route
- * sends to the next hop whatever becomes of the other one.
+ * Of one device: whether the next hop of a route is on the link of its interface, whatever its subnets say. The device says so, or the
+ * next hop lies behind a route straight out of that interface: a kernel that holds the route sends to it whatever becomes of that one.
  */
-function isReachedStraight({ via, out }: RouteFact, { routes, interfaces }: DeviceFacts): boolean {
-  const address = via === null ? null : parseAddress(via);
-  if (!address || out === null) return false;
-  const holds = (text: string) => {
-    const prefix = parsePrefix(text);
-    return prefix !== null && containsAddress(prefix, address);
-  };
-  const own = interfaces.find(({ name }) => name === out)?.addresses ?? [];
-  const isIn = (text: string) => {
-    const read = parseInterfaceAddress(text);
-    return read !== null && containsAddress(prefixOf(read.address, read.length), address);
-  };
-  if (own.some(isIn)) return false;
-  return routes.some((one) => one.via === null && one.discard === null && one.out === out && holds(one.to));
+export class OnLink {
+  private readonly subnets: ReadonlyMap<string, readonly Prefix[]>;
+  /** Destinations of routes straight out of an interface, by interface. */
+  private readonly straight: ReadonlyMap<string, PrefixList<Prefix>>;
+
+  constructor(private readonly collector: Collector) {
+    const { interfaces, routes } = collector.facts;
+    this.subnets = new Map(
+      interfaces.map(({ name, addresses }) => [
+        name,
+        addresses.flatMap((text) => {
+          const read = parseInterfaceAddress(text);
+          return read ? [prefixOf(read.address, read.length)] : [];
+        }),
+      ]),
+    );
+    const straight = new Map<string, Prefix[]>();
+    for (const { to, via, out, discard } of routes) {
+      const prefix = via === null && out !== null && discard === null ? parsePrefix(to) : null;
+      if (prefix) addTo(straight, out as string, prefix);
+    }
+    this.straight = new Map(
+      [...straight].map(([out, prefixes]) => [out, new PrefixList(exactCover(prefixes), (prefix) => prefix)]),
+    );
+  }
+
+  has({ to, via, out }: RouteFact): boolean {
+    if (via === null || out === null) return false;
+    if (this.collector.onLink.has(`${to} ${via} ${out}`)) return true;
+    const straight = this.straight.get(out);
+    const address = straight ? parseAddress(via) : null;
+    if (!straight || !address) return false;
+    if (this.subnets.get(out)?.some((subnet) => containsAddress(subnet, address))) return false;
+    return straight.holding(hostPrefix(address)).length > 0;
+  }
 }
 
 export function learnedOf(route: RouteFact): Record<string, unknown> {

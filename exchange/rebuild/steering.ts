@@ -1,8 +1,8 @@
 import { parseAddress } from "../../core/address/index.ts";
 import type { MarkRule } from "../../core/plan/index.ts";
-import type { Collector, MarkFact, RuleFact } from "../facts/index.ts";
+import type { DeviceFacts, MarkFact, RuleFact } from "../facts/index.ts";
 import { interfaceNameOf } from "./names.ts";
-import { isSystem, once, staticOf } from "./routes.ts";
+import { isSystem, type OnLink, once, staticOf } from "./routes.ts";
 
 /** Tables of a kernel whose routes are those of the device itself. */
 export const ownTables = new Set(["main", "local", "default"]);
@@ -83,8 +83,7 @@ function matchesOf(rules: readonly RuleFact[]): TableMatch[] {
 }
 
 /** Tables that rules lead to, in the order of the rules: each asked before the main table. */
-export function policyTablesOf(collector: Collector): Record<string, unknown>[] {
-  const { facts } = collector;
+export function policyTablesOf(facts: DeviceFacts, onLink: OnLink): Record<string, unknown>[] {
   const names = new Map<string, number>();
   return matchesOf(facts.rules).map(({ table: name, protocol, port, mark, ...lists }) => {
     const count = (names.get(name) ?? 0) + 1;
@@ -106,7 +105,7 @@ export function policyTablesOf(collector: Collector): Record<string, unknown>[] 
             (route) =>
               route.table === name && !isSystem(route) && parseAddress(route.via ?? "0.0.0.0") !== null,
           )
-          .map((route) => staticOf(route, collector, false)),
+          .map((route) => staticOf(route, onLink, false)),
       ),
     };
   });
