@@ -194,21 +194,25 @@ function portsFrom(
   return cloud === undefined ? forwarding : [cloud];
 }
 
-/** Whether an interface is one of several, on different devices, that are up in one subnet though no link joins them (rule 2.8). */
-export function isUndrawnSegment(network: Network, i: number): boolean {
-  return undrawnSegments(network).has(i);
-}
-
-const undrawnSegments = onceFor((network: Network): ReadonlySet<number> => {
+/** Interfaces of different devices that are up in one subnet though no link joins them (rule 2.8), by the subnet in text. */
+export const undrawnSegments = onceFor((network: Network): ReadonlyMap<string, readonly number[]> => {
   const { device } = network.interfaces;
-  const shared = [...unlinkedPrefixes(network).values()].filter(
-    (ports) => new Set(ports.map((i) => device[i])).size > 1,
+  return new Map(
+    [...unlinkedPrefixes(network)].filter(([, ports]) => new Set(ports.map((i) => device[i])).size > 1),
   );
-  return new Set(shared.flat());
 });
 
+const onUndrawnSegment = onceFor(
+  (network: Network): ReadonlySet<number> => new Set([...undrawnSegments(network).values()].flat()),
+);
+
+/** Whether an interface is one of those. */
+export function isUndrawnSegment(network: Network, i: number): boolean {
+  return onUndrawnSegment(network).has(i);
+}
+
 /** The interfaces that are up though no link names them, by the prefixes of their subnets in text (rule 2.8). */
-export const unlinkedPrefixes = onceFor((network: Network): ReadonlyMap<string, number[]> => {
+const unlinkedPrefixes = onceFor((network: Network): ReadonlyMap<string, number[]> => {
   const found = new Map<string, number[]>();
   for (const { prefix, interface: i } of attachmentsOf(network))
     if (network.interfaces.assumedUp[i] && !isLinkLocal(prefix.address))

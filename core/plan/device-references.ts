@@ -2,7 +2,7 @@ import { parseAddress, parseInterfaceAddress, parseZonedAddress } from "../addre
 import type { Device } from "./device.ts";
 import { pathText, type Report, unique } from "./errors.ts";
 import { checkBuilt, checkVirtual } from "./interface-references.ts";
-import { deviceReferences, eachReference } from "./reference-table.ts";
+import { deviceReferences, eachReference, namedBy } from "./reference-table.ts";
 import { describeRoute, routeIdentity, type StaticRoute } from "./route.ts";
 import type { Watch } from "./watch.ts";
 
@@ -64,19 +64,11 @@ function checkItems(device: Device, path: PropertyKey[], report: Report) {
 
 /** Texts within a device that name an interface or a watch which it does not have. */
 function checkNames({ device, interfaces, watches, report }: Within, path: PropertyKey[]) {
-  const missing = (kind: "interface" | "watch", name: string) =>
-    (kind === "interface" ? interfaces : watches).has(name) ? null : `${device.id} has no ${kind} ${name}`;
+  const known = { interface: interfaces, watch: watches };
   eachReference(device, deviceReferences, path, (text, reference, at) => {
-    const { form } = reference;
-    if (form === "interface" || form === "watch") {
-      const message = missing(form, text);
-      if (message !== null) report(at, message);
-    } else if (form === "source" || form === "target") {
-      const parsed = parseZonedAddress(text);
-      const name = parsed ? parsed.zone : text;
-      const message = name ? missing("interface", name) : null;
-      if (message !== null) report(at, message);
-    }
+    for (const { kind, name } of namedBy(reference, text, device).targets)
+      if ((kind === "interface" || kind === "watch") && !known[kind].has(name))
+        report(at, `${device.id} has no ${kind} ${name}`);
   });
 }
 

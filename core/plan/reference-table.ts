@@ -23,7 +23,7 @@ export interface Named {
 type Owner = object;
 
 /** How a reference is written. */
-type Form = (text: string, owner: Owner, plan: Plan) => Named;
+type Form = (text: string, owner: Owner) => Named;
 
 const single =
   (kind: "device" | "link" | "gateway" | "profile" | "risk" | "pair"): Form =>
@@ -49,8 +49,8 @@ const end: Form = (text) => {
   };
 };
 
-const endOrDevice: Form = (text, owner, plan) =>
-  text.includes("/") ? end(text, owner, plan) : forms.device(text, owner, plan);
+const endOrDevice: Form = (text, owner) =>
+  text.includes("/") ? end(text, owner) : forms.device(text, owner);
 
 /** An address that may name an interface of a device, as fe80::2%wan1; null for what is no address. */
 function zonedOn(text: string, device: string): Named | null {
@@ -99,12 +99,11 @@ const element: Form = (text) => {
 };
 
 /** An interface or a watch that both members of a pair have; it follows the first that has another name. */
-const monitored: Form = (text, owner, plan) => ({
-  targets: (owner as Pair).members.map((of): Target => {
-    const device = plan.devices.find(({ id }) => id === of);
-    const isWatch = device?.watches.some(({ id }) => id === text);
-    return { kind: isWatch ? "watch" : "interface", of, name: text };
-  }),
+const monitored: Form = (text, owner) => ({
+  targets: (owner as Pair).members.flatMap((of): Target[] => [
+    { kind: "interface", of, name: text },
+    { kind: "watch", of, name: text },
+  ]),
   write: (names) => names.find((name) => name !== text) ?? text,
 });
 
@@ -135,16 +134,16 @@ const forms: Record<FormName, Form> = {
   element,
   monitored,
   /** A gateway that the plan does not name is called by its exit. */
-  carrier: (text, owner, plan) => (text.includes("/") ? end : forms.gateway)(text, owner, plan),
+  carrier: (text, owner) => (text.includes("/") ? end : forms.gateway)(text, owner),
   /** The receiver of a flow: an address, or a device. */
-  receiver: (text, owner, plan) => {
+  receiver: (text, owner) => {
     const { from } = owner as Flow;
-    return zonedOn(text, parseEnd(from)?.device ?? from) ?? forms.device(text, owner, plan);
+    return zonedOn(text, parseEnd(from)?.device ?? from) ?? forms.device(text, owner);
   },
   /** The target of a probe. */
   target: (text, owner) => zonedOn(text, (owner as Device).id) ?? nothing(text),
   /** The source of a probe: an address, or an interface. */
-  source: (text, owner, plan) => (parseAddress(text) ? nothing(text) : forms.interface(text, owner, plan)),
+  source: (text, owner) => (parseAddress(text) ? nothing(text) : forms.interface(text, owner)),
 };
 
 /**
@@ -257,8 +256,8 @@ export const references = {
 } as const satisfies ReferenceNode;
 
 /** Takes a text apart, by how its reference is written. */
-export function namedBy({ form }: Reference, text: string, owner: Owner, plan: Plan): Named {
-  return forms[form](text, owner, plan);
+export function namedBy({ form }: Reference, text: string, owner: Owner): Named {
+  return forms[form](text, owner);
 }
 
 const isReference = (node: ReferenceNode): node is Reference => "whenGone" in node;

@@ -58,26 +58,30 @@ function checkNames(
   report: Report,
 ) {
   const [node] = references[collection];
+  const links = new Set(plan.links.map(({ id }) => id));
+  const names: Names = { plan, devices, links };
   for (const [i, item] of plan[collection].entries())
     eachReference(item, node, [collection, i], (text, reference, path) => {
-      const missing = missingName(text, reference, item, plan, devices);
+      const missing = missingName(text, reference, item, names);
       if (missing !== null) report(path, missing);
     });
 }
 
+/** What a plan has, to look names up in. */
+interface Names {
+  readonly plan: Plan;
+  readonly devices: ReadonlyMap<string, Device>;
+  readonly links: ReadonlySet<string>;
+}
+
 /** A sentence where a text names what the plan does not have; null where all is there. */
-function missingName(
-  text: string,
-  reference: Reference,
-  item: object,
-  plan: Plan,
-  devices: ReadonlyMap<string, Device>,
-): string | null {
+function missingName(text: string, reference: Reference, item: object, names: Names): string | null {
+  const { plan, devices } = names;
   if (reference.form === "element") return missingElement(text, plan, devices);
   // Checked where more is known: gateways may be derived, and what a pair monitors is on both its members.
   if (reference.form === "carrier" || reference.form === "monitored") return null;
-  for (const target of namedBy(reference, text, item, plan).targets) {
-    const missing = missingTarget(target, plan, devices);
+  for (const target of namedBy(reference, text, item).targets) {
+    const missing = missingTarget(target, names);
     if (missing === null) continue;
     return reference.form === "receiver" && target.kind === "device"
       ? `"${text.slice(0, 60)}" is neither an address nor a device of this plan`
@@ -86,13 +90,13 @@ function missingName(
   return null;
 }
 
-function missingTarget(target: Target, plan: Plan, devices: ReadonlyMap<string, Device>): string | null {
+function missingTarget(target: Target, { devices, links }: Names): string | null {
   const { kind, name } = target;
   switch (kind) {
     case "device":
       return devices.has(name) ? null : `there is no device ${name}`;
     case "link":
-      return plan.links.some(({ id }) => id === name) ? null : `there is no link ${name}`;
+      return links.has(name) ? null : `there is no link ${name}`;
     case "interface": {
       const device = devices.get(target.of);
       // That its device is missing is another error.

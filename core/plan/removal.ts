@@ -73,7 +73,7 @@ class Gone {
       rest = withFewer(
         plan,
         rewritten(plan, (text, reference, owner) => {
-          const { targets } = namedBy(reference, text, owner, plan);
+          const { targets } = namedBy(reference, text, owner);
           return targets.some((target) => this.has(target)) ? null : text;
         }),
       );

@@ -25,7 +25,7 @@ export function renamed(plan: Plan, what: RenamingTarget, to: string): Plan {
   const isRenamed = (target: Target) =>
     target.kind === kind && target.name === from && (!("of" in target) || owners.includes(target.of));
   return rewritten(plan, (text, reference, owner) => {
-    const { targets, write } = namedBy(reference, text, owner, plan);
+    const { targets, write } = namedBy(reference, text, owner);
     if (!targets.some(isRenamed)) return text;
     return write(targets.map((target) => (isRenamed(target) ? to : target.name)));
   });

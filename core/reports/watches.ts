@@ -14,11 +14,11 @@ export interface DeviceWatch {
 /** The watches of a device, by its index, and how they stand. */
 export function watchesOf(world: World, device: number): DeviceWatch[] {
   const { network, watchUp } = world.state;
-  return network.watches.flatMap((record): DeviceWatch[] => {
-    if (record.device !== device) return [];
+  const { firstWatch, endWatch } = network.devices[device];
+  return network.watches.slice(firstWatch, endWatch).map((record): DeviceWatch => {
     const up = watchUp[record.index] === 1;
     const sending = up && assumesHosts(network) ? probeSending(world, record) : null;
     const [assumed] = sending ? assumedIn(walkBothWays(world, sending)) : [];
-    return [{ watch: record.watch, up, ...(assumed ? { assumed } : {}) }];
+    return { watch: record.watch, up, ...(assumed ? { assumed } : {}) };
   });
 }

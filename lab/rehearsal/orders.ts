@@ -5,6 +5,7 @@ import {
   parseAddress,
   parseInterfaceAddress,
 } from "../../core/address/index.ts";
+import { addTo } from "../../core/collections/index.ts";
 import { profileOf } from "../../core/network/index.ts";
 import type { Device, Plan, Probe, StaticRoute, Track, VirtualRouter, Watch } from "../../core/plan/index.ts";
 import type {
@@ -236,8 +237,7 @@ function hostGatewaysOf(plan: Plan, device: Device): HostGatewaysOrder[] {
   const failAfter = Math.max(1, Math.round((deadGatewayMs.min + deadGatewayMs.max) / 2 / GATEWAY_PROBE_MS));
   const byDestination = new Map<string, StaticRoute[]>();
   for (const route of device.routes)
-    if (route.via && !route.watch && route.enabled !== false)
-      byDestination.set(route.to, [...(byDestination.get(route.to) ?? []), route]);
+    if (route.via && !route.watch && route.enabled !== false) addTo(byDestination, route.to, route);
   return [...byDestination.values()].flatMap((routes): HostGatewaysOrder[] => {
     if (routes.length < 2) return [];
     const gateways = [...routes]

@@ -1,4 +1,4 @@
-import { interfaceName, unlinkedPrefixes } from "../../network/index.ts";
+import { interfaceName, undrawnSegments } from "../../network/index.ts";
 import type { Check, Report } from "../check.ts";
 
 /** One subnet on several interfaces that no link joins: they are not taken to be one segment (rule 2.8). */
@@ -8,10 +8,8 @@ export const segmentNotDrawn: Check = {
   consequence: "lost",
   severity: "warning",
   run: ({ network, scenario }) =>
-    [...unlinkedPrefixes(network)].flatMap(([prefix, ports]): Report[] => {
+    [...undrawnSegments(network)].flatMap(([prefix, ports]): Report[] => {
       const ends = [...new Set(ports.map((i) => interfaceName(network, i)))];
-      const devices = new Set(ports.map((i) => network.interfaces.device[i]));
-      if (devices.size < 2) return [];
       const taken = new Set(scenario.plan.links.map(({ id }) => id));
       const base = `lan-${prefix.replaceAll(/[^a-z0-9]+/g, "-")}`;
       let id = base;
