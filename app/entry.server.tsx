@@ -55,7 +55,7 @@ export default function handleRequest(
   });
 }
 
-/** Errors that nobody expected are logged under the request's number; answers such as 404 are not errors. */
+/** Unexpected errors are logged with the request's number; responses such as 404 are not errors. */
 export const handleError: HandleErrorFunction = (error, { request, context }) => {
   if (request.signal.aborted || isRouteErrorResponse(error)) return;
   const { requestId } = context as AppLoadContext;

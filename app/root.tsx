@@ -35,7 +35,7 @@ export function Layout({ children }: { children: React.ReactNode }) {
 export default function App() {
   const [cache] = useState(cacheHere);
   const { key } = useLocation();
-  // Told to whoever waits until the page's scripts handle what is typed and clicked, and show what the address says.
+  // Tells tests that the page's scripts handle input and show the address's content.
   useEffect(() => {
     document.documentElement.dataset.ready = key;
   }, [key]);

@@ -89,7 +89,7 @@ export function benchGrowth(): {
   routes: number;
   compileMs: number;
   tablesMs: number;
-  /** null: not run, for it would take minutes. */
+  /** null: not run, because it would take minutes. */
   sweepMs: number | null;
   megabytes: number;
 }[] {

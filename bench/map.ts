@@ -30,7 +30,7 @@ for (const devices of sizes.length ? sizes : [200, 1000]) {
   page.off("response", note);
   const scripts = answers.filter((answer) => /\/assets\/[^/]*\.js$/.test(answer.url()));
   const bodies = await Promise.all(scripts.map(async (script) => (await script.body()).length));
-  // What the page does once it stands, such as setting up what answers, is over when somebody moves it about.
+  // Work after loading, such as preparing answers, has ended before the map is moved.
   await page.waitForTimeout(2000);
   const rounds = [];
   for (let n = 0; n < 3; n++) rounds.push(await framesWhilePanning(page));
@@ -68,7 +68,7 @@ async function clickToAnswer(page: Page): Promise<number> {
   near.searchParams.set("part", [x - 300, y - 300, 600, 600].map(Math.round).join(","));
   await page.goto(near.href);
   await page.waitForSelector("[data-map-ready]", { timeout: 120_000 });
-  // The worker that answers is set up by the first answer; what is asked here is the second.
+  // The first answer prepares the worker; this is the second.
   const listen = `void (window.answered = new Promise((done) => { const was = document.querySelector("[data-down]").dataset.down; document.addEventListener("click", () => { const start = performance.now(); const look = () => document.querySelector("[data-down]").dataset.down !== was || performance.now() - start > 10000 ? done(performance.now() - start) : requestAnimationFrame(look); requestAnimationFrame(look); }, { once: true, capture: true }); }))`;
   const times: number[] = [];
   for (let n = 0; n < 5; n++) {

@@ -6,11 +6,8 @@ import { fleet } from "./fleet.ts";
 import { mesh } from "./fleets/mesh.ts";
 import { cpuOf } from "./scale/cpu.ts";
 
-/**
- * How much sooner more workers end a sweep: `npm run bench:pieces`. Each piece is worked out here and timed by itself;
- * what so many workers would take follows from these times: each compiles the plan once, then takes the next piece as
- * soon as it has ended its last.
- */
+/** Speedup of a sweep with more workers: `npm run bench:pieces`. Each piece is computed and timed here alone, and the
+ * total for n workers is derived: each compiles the plan once, then takes the next piece when it has finished one. */
 const WORKERS = [1, 2, 4, 8, 16, 32];
 const plans = [
   { plan: fleet({ devices: 1000, links: 2000, flows: 500, routes: 30_000 }), depth: 1 },
@@ -45,7 +42,7 @@ for (const { plan, depth } of plans) {
   );
 }
 
-/** When the last of so many workers ends. */
+/** The time until the last of the workers ends. */
 function endWith(workers: number, pieces: readonly number[], compile: number): number {
   const ends = Array.from({ length: workers }, () => compile);
   for (const piece of pieces) {

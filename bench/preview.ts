@@ -32,7 +32,7 @@ const { browser, page } = await openBrowser();
 const id = await importPlan(page, base, plan);
 
 const rows: string[] = [];
-// What is down in the conditions: a link between two of the hubs, as it would be looked at during an outage.
+// The failed element: a link between two hubs, as during an outage.
 const failed = plan.links.find((link) => link.ends.every((end) => end.startsWith("hub-")))?.id;
 for (const [device, start, down] of [
   ["site-3", "10.0.90.0/24 via", ""],

@@ -5,7 +5,7 @@ import { rebuildPlan } from "../exchange/rebuild/plan.ts";
 import { bundleOf } from "./bundle.ts";
 import { fleet } from "./fleet.ts";
 
-/** Times what becomes of bundles of devices' answers: npm run bench:reading. CPU time, single runs. */
+/** Times the processing of device readings: npm run bench:reading. CPU time, single runs. */
 const cpu = () => {
   const { user, system } = process.cpuUsage();
   return (user + system) / 1000;

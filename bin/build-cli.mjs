@@ -6,7 +6,7 @@ import { build } from "esbuild";
 
 const root = fileURLToPath(new URL("../", import.meta.url));
 
-/** What is asked while compiled code is gathered: what most people ask. */
+/** The questions run while compiled code is collected: the most common ones. */
 const questions = [
   ["check", "demo/marrow-bay.yaml"],
   ["check", "demo/marrow-bay.yaml", "--json"],

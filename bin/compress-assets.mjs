@@ -5,10 +5,10 @@ import { promisify } from "node:util";
 import { brotliCompress, constants, gzip } from "node:zlib";
 
 const folder = new URL("../build/client/assets/", import.meta.url);
-/** What is not compressed in itself, and large enough that compressing saves a packet. */
+/** Uncompressed types, if large enough that compression saves a packet. */
 const text = /\.(js|css|json|svg)$/;
 const least = 1024;
-// The highest quality takes many times as long, for a few hundredths less.
+// The highest quality takes many times as long to save a few hundredths more.
 const quality = { params: { [constants.BROTLI_PARAM_QUALITY]: 9 } };
 
 async function compress(name) {

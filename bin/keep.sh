@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# Keeps a program running: starts it again where it ends by itself, a little later each time. NAME COMMAND...
+# Keeps a program running: restarts it when it exits, with growing delays. NAME COMMAND...
 set -u
 name=$1
 shift

@@ -1,5 +1,5 @@
-// Runs the bundled command line from compiled code that was kept when it was built: to compile it anew takes a third of
-// the time of a small question. Run by itself, it answers a batch and keeps what was compiled for it.
+// Runs the bundled command line from compiled code stored at build time: compiling takes a third of a small question's
+// time. Run directly, it answers a batch and stores the compiled code.
 import { createHash } from "node:crypto";
 import { readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from "node:fs";
 import { createRequire } from "node:module";

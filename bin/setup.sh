@@ -42,7 +42,7 @@ install_packages() { # WHAT-FOR PACKAGE...
   rm -f "$log"
 }
 
-# Where the newest PostgreSQL server's programs are; empty where there is none.
+# The folder of the newest PostgreSQL server's programs; empty without one.
 postgres_bin() {
   ls -d /usr/lib/postgresql/*/bin 2>/dev/null | sort -V | while read -r dir; do [ -x "$dir/initdb" ] && echo "$dir"; done | tail -n 1
 }
@@ -53,7 +53,7 @@ need_postgres() {
   [ -n "$PG" ] || fail "PostgreSQL was installed, but its server is not in /usr/lib/postgresql. Set DATABASE_URL to use a server elsewhere."
 }
 
-# Sets CHROMIUM to Debian's Chromium: the one without a window of its own where there is one, for it starts faster.
+# Sets CHROMIUM to Debian's Chromium, preferring the headless package because it starts faster.
 need_chromium() {
   local program
   for program in chromium-headless-shell chromium; do
@@ -93,7 +93,7 @@ need_lab() {
     install_idle "servers for the devices of a lab" snmpd lldpd openssh-server openssh-client
 }
 
-# Runs a program from its sources in the folder HERE, which its arguments are told from.
+# Runs a program from its sources in the folder HERE, which relative arguments refer to.
 run_source() { # HERE PROGRAM ARGUMENT...
   local here=$1 program loader
   program=$(pwd)/$2
@@ -154,7 +154,7 @@ as_database_user() {
   if [ "$(id -u)" -eq 0 ]; then (cd / && runuser -u postgres -- "$@"); else "$@"; fi
 }
 
-# Starts the cluster in DIR, making it first where it is not there, and sets DATABASE_URL.
+# Starts the cluster in DIR, creating it if necessary, and sets DATABASE_URL.
 start_cluster() { # DIR
   local dir=$1 port log=$1/server.log
   mkdir -p "$dir"
@@ -177,7 +177,7 @@ start_cluster() { # DIR
   fi
   if running_cluster "$dir"; then
     port=$(sed -n 4p "$dir/data/postmaster.pid")
-    # One that another start has just begun runs before it listens, and may yet be told to end.
+    # A cluster started by another process runs before it listens, and may still be stopped.
     for _ in $(seq 600); do
       ! "$PG/pg_isready" -q -h 127.0.0.1 -p "$port" || break
       running_cluster "$dir" || break
@@ -185,9 +185,9 @@ start_cluster() { # DIR
     done
   fi
   if ! running_cluster "$dir"; then
-    # On the port that it had, where that is free: what uses it finds it again. Never one from 32768 on: the system gives
-    # those to connections, and one that tries a port of its own again and again while nobody listens there ends up
-    # connected to itself, for ever.
+    # Reuses the previous port if free, so that clients find it again. Never a port from 32768 on: the system assigns
+    # those to connections, and a client that retries its own port while nothing listens can connect to itself
+    # permanently.
     port=$(cat "$dir/port" 2>/dev/null || true)
     [ "${port:-32768}" -lt 32768 ] && port_free "$port" || port=$(free_port "${CLUSTER_PORT:-24820}")
     echo "$port" >"$dir/port"
@@ -198,9 +198,9 @@ start_cluster() { # DIR
   make_roles "$dir" "$port"
 }
 
-# Makes the roles of the database where they are not there, and sets DATABASE_URL (reading and writing rows),
-# DATABASE_OWNER_URL (migrating) and DATABASE_SUPERUSER_URL (making databases, for tests). Passwords stand in files that
-# their owner alone can read, and on no command line.
+# Creates missing database roles, and sets DATABASE_URL (read and write rows), DATABASE_OWNER_URL (migrate) and
+# DATABASE_SUPERUSER_URL (create databases, for tests). Passwords are in files readable by their owner only, and on no
+# command line.
 make_roles() { # DIR PORT
   local dir=$1 port=$2 super owner data at
   super=$(cat "$dir/password")
@@ -233,7 +233,7 @@ as_owner() { # FOLDER
   ')
 }
 
-# Sets IRON_FORK_KEY_FILE to the key that credentials are kept with, making it in DIR where there is none.
+# Sets IRON_FORK_KEY_FILE to the key that encrypts credentials, creating it in DIR if missing.
 need_key() { # DIR
   export IRON_FORK_KEY_FILE=${IRON_FORK_KEY_FILE:-$(readlink -m "$1/credential.key")}
   [ -s "$IRON_FORK_KEY_FILE" ] || [ -n "${IRON_FORK_KEY:-}" ] || (
@@ -267,7 +267,7 @@ need_database() {
   DATABASE_DIR=$dir
 }
 
-# Stops that database again where nobody else uses it.
+# Stops the database if no other process uses it.
 leave_database() {
   [ -n "${DATABASE_DIR:-}" ] || return 0
   if flock -n -x 8; then stop_cluster "$DATABASE_DIR"; fi

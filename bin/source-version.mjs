@@ -26,7 +26,7 @@ function versionOf(folder, libraries = []) {
   return digest.digest("hex").slice(0, 16);
 }
 
-/** What is put in for names of the code when it is built. */
+/** Constants that replace names of the code at build time. */
 export function versions() {
   return {
     __ENGINE_VERSION__: JSON.stringify(versionOf("core")),

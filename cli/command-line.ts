@@ -11,9 +11,9 @@ export interface Json {
   json?: boolean;
 }
 
-/** What commands are registered on, and what they work with. */
+/** The registry of commands, with their context. */
 export class CommandLine {
-  /** What the program ends with: 0 answered, 1 told by the command, 2 unusable input. */
+  /** The exit code: 0 answered, 1 a negative result of the command, 2 unusable input. */
   exit = 0;
 
   constructor(

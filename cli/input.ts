@@ -13,7 +13,7 @@ import { formatPlanError, missingElement, type Plan, type Reading } from "../cor
 import { NetworkModel, type Scenario } from "../core/scenario/index.ts";
 import { readPlanText } from "../exchange/plan-text.ts";
 
-/** Input that cannot be used: told on standard error, exit code 2. */
+/** Unusable input: reported on standard error, exit code 2. */
 export class UnusableInput extends Error {}
 
 export function readFile(path: string): string {
@@ -35,12 +35,12 @@ export class PlanFiles {
   private readonly readings = new Map<string, Reading>();
   private readonly models = new Map<string, Scenario>();
 
-  /** The document in a file, or what is wrong with it. */
+  /** The document in a file, or its errors. */
   reading(path: string): Reading {
     return kept(this.readings, path, () => readPlanText(readFile(path)));
   }
 
-  /** The file's text as it is now. */
+  /** The file's current text. */
   text(path: string): string {
     return readFile(path);
   }

@@ -89,7 +89,7 @@ export function printPath(report: PathReport): string {
   return parts.join("\n");
 }
 
-/** Bounds in words; "0 s" where nothing lasts. */
+/** Bounds as text; "0 s" for none. */
 function rangeText(range: Parameters<typeof boundsText>[0]): string {
   return boundsText(range) || "0 s";
 }

@@ -1,4 +1,5 @@
-/** The public face of the core, in the order of its README. Inside the product each module imports what it needs from its folder. */
+/** The public interface of the core, in the order of its README. Modules of the product import directly from the
+ * folders. */
 
 export { sweep } from "./failures/index.ts";
 export { type Finding, findAll } from "./findings/index.ts";

@@ -5,7 +5,7 @@ import { interfaceName } from "./network/index.ts";
 import { lookupReport, type RouteReport, tableReport, timelineReport } from "./reports/index.ts";
 import type { Scenario } from "./scenario/index.ts";
 
-// What no other test states by its number. Addresses and times are worked out by hand.
+// Rules that no other test cites by number. Addresses and times are computed by hand.
 
 type Loose = Record<string, unknown>;
 

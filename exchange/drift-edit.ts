@@ -15,7 +15,8 @@ import { idOf, interfaceNameOf } from "./rebuild/names.ts";
 import { rebuildPlan } from "./rebuild/plan.ts";
 import { readSoundly } from "./rebuild/soundly.ts";
 
-/** Differences that a plan can take over; the others tell of a state, and are work for the device or conditions. */
+/** Differences that can be imported into a plan; the others describe a state, and need work on the device or
+ * conditions. */
 const takeable = new Set<DriftEntry["kind"]>([
   "device-unknown",
   "route-missing",
@@ -34,7 +35,7 @@ export const isTakeable = ({ kind }: DriftEntry): boolean => takeable.has(kind);
 
 export type DriftEdit = { ok: true; edit: Edit } | { ok: false; why: string };
 
-/** The edit that makes the plan say what devices said, for the differences given. `facts`: what all devices said. */
+/** The edit that makes the plan match the readings in the given differences. `facts`: the readings of all devices. */
 export function editOfDrift(
   plan: Plan,
   facts: readonly DeviceFacts[],

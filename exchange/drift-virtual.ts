@@ -4,7 +4,7 @@ import type { DriftEntry } from "./drift-entry.ts";
 import type { DeviceFacts, VirtualFact } from "./facts/index.ts";
 import { interfaceNameOf } from "./rebuild/names.ts";
 
-/** A virtual router of one family on an interface: of the plan, or as a device told it. */
+/** A virtual router of one family on an interface, from the plan or from a device. */
 interface VirtualSeen extends Omit<VirtualFact, "active"> {
   interface: string;
 }
@@ -34,7 +34,7 @@ function seenOn({ interfaces }: DeviceFacts): VirtualSeen[] {
 
 const keyOf = ({ interface: port, id, addresses }: VirtualSeen) => `${port} ${id} ${familyOf(addresses)}`;
 
-/** How a device's virtual routers differ from the plan's, and from what is predicted of them. */
+/** Differences between a device's virtual routers and the plan or its prediction. */
 export function virtualDrift(model: Scenario, device: Device, facts: DeviceFacts): DriftEntry[] {
   return [...settingsDrift(device, facts), ...stateDrift(model, device, facts)];
 }
@@ -64,7 +64,7 @@ function stateDrift({ network, world }: Scenario, device: Device, facts: DeviceF
   });
 }
 
-/** A source that tells of none says nothing of them. */
+/** A source without any says nothing about them. */
 function settingsDrift(device: Device, facts: DeviceFacts): DriftEntry[] {
   const seen = new Map(seenOn(facts).map((router) => [keyOf(router), router]));
   if (seen.size === 0) return [];
@@ -104,7 +104,7 @@ function nameOf({ interface: port, id, addresses }: VirtualSeen): string {
   return `the virtual router ${id} of ${port} in IPv${familyOf(addresses)}`;
 }
 
-/** What a device is told by in whole hundredths and seconds, it cannot tell finer. */
+/** Devices report these in hundredths and whole seconds, so finer differences cannot be seen. */
 const told = {
   priority: ({ priority }: VirtualSeen) => `priority ${priority}`,
   preempt: ({ preempt }: VirtualSeen) => (preempt ? "preempts" : "does not preempt"),
@@ -123,7 +123,7 @@ const told = {
           .join(" and ")}`,
 } satisfies Partial<Record<keyof VirtualFact, (fact: VirtualSeen) => string>>;
 
-/** Each setting in which they differ: what the device has, and what was planned. */
+/** Each differing setting: the device's value and the plan's. */
 function differences(own: VirtualSeen, now: VirtualSeen): string[] {
   return Object.values(told).flatMap((tell) =>
     tell(own) === tell(now) ? [] : [`${tell(now)}, planned: ${tell(own)}`],

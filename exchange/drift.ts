@@ -17,7 +17,7 @@ export interface Drift {
   compared: string[];
 }
 
-/** What devices said against a plan, and against what is predicted of it under the scenario's conditions. */
+/** Readings compared with a plan, and with its prediction under the scenario's conditions. */
 export function driftOf(model: Scenario, said: readonly DeviceFacts[]): Drift {
   const differences: DriftEntry[] = [];
   const compared: string[] = [];
@@ -59,7 +59,7 @@ function interfaceDrift(model: Scenario, device: Device, facts: DeviceFacts): Dr
   const found: DriftEntry[] = [];
   const add = (kind: DriftEntry["kind"], subject: string, planned: unknown, seen: unknown, text: string) =>
     found.push({ device: device.id, kind, subject, planned, seen, text });
-  // A source that tells of no interface says nothing of them.
+  // A source without interfaces says nothing about them.
   if (facts.interfaces.length === 0) return found;
   const seen = new Map(facts.interfaces.map((entry) => [interfaceNameOf(entry.name), entry]));
   const { network, world } = model;
@@ -188,7 +188,7 @@ function lineOf(to: string, via: string | null | undefined, out: string | null |
   );
 }
 
-/** What a route that is there has otherwise than planned; what the device does not tell is not compared. */
+/** Differences of an existing route from the plan; values that the device does not report are not compared. */
 function otherwise(route: StaticRoute, now: RouteFact): string[] {
   const told: string[] = [];
   if (now.distance !== null && route.distance !== undefined && now.distance !== route.distance) {

@@ -736,7 +736,7 @@ describe("what goes out comes in again", () => {
             )
             .map(({ to, via, out, discard }) => [to, via, out, discard].join(" "))
             .sort();
-        // The model has no distance: what stands behind another route to its destination is not told.
+        // The model has no distance: standby routes to the same destination are omitted.
         const behind = ({ to, distance = 0 }: (typeof device.routes)[number]) =>
           device.routes.some((other) => other.to === to && (other.distance ?? 0) < distance);
         expect(told(read?.routes ?? [])).toEqual(told(device.routes.filter((route) => !behind(route))));

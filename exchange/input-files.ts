@@ -22,7 +22,7 @@ export function inputFiles(paths: readonly string[]): InputFile[] {
       files.push(...unpack(name, bytes));
       return;
     }
-    // What is no text, such as a picture beside the lists, is told by its reader as not understood.
+    // Binary files, such as a picture beside the lists, are reported by their reader as not understood.
     files.push({ name, text: bytes.toString("utf8").replace(/^\uFEFF/, "") });
   };
   const walk = (folder: string, name: string) => {

@@ -9,19 +9,19 @@ import {
   roles,
 } from "../core/plan/index.ts";
 
-/** One line of a pasted list: what it says, or what is wrong with it. */
+/** One line of a pasted list: its meaning or its error. */
 export interface ListedLine {
   /** From 1. */
   line: number;
   text: string;
   ok: boolean;
-  /** What was read, or the error. */
+  /** The meaning, or the error. */
   says: string;
 }
 
 export interface InterfaceList {
   lines: ListedLine[];
-  /** What the sound lines add; null where none is sound, or where some line is wrong. */
+  /** The edit of the valid lines; null if none is valid, or if any line has an error. */
   edit: Edit | null;
   devices: number;
   interfaces: number;
@@ -70,7 +70,7 @@ class Listed {
     this.known = new Map(plan.devices.map((entry) => [entry.id, ownPorts(entry.interfaces)]));
   }
 
-  /** Takes a line, and tells what it adds. */
+  /** Reads a line and describes its additions. */
   take({ id, role, port }: Extract<LineReading, { ok: true }>): Told {
     const twice: Told = { ok: false, says: `the interface ${port.name} of ${id} appears twice in the list` };
     const ports = this.known.get(id);

@@ -17,7 +17,7 @@ export const tokenRoleSchema = z.enum([
   "ignored",
 ]);
 
-/** How a text table is laid out, once it was taught: what its words mean, and what stands in its columns. */
+/** The layout of a text table, once corrected: the meanings of its words and the roles of its columns. */
 export const layoutSchema = z.strictObject({
   ironForkLayout: z.literal(1),
   name: z.string().min(1).max(200),
@@ -33,7 +33,7 @@ export type TokenRole = z.output<typeof tokenRoleSchema>;
 /** A layout's document that cannot be read, in a sentence. */
 export class UnreadableLayout extends Error {}
 
-/** Reads a layout's document (JSON). Throws `UnreadableLayout`, which says what is wrong with it. */
+/** Reads a layout document (JSON). Throws `UnreadableLayout` with the error. */
 export function readLayout(text: string, name: string): Layout {
   let document: unknown;
   try {

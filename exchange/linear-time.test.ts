@@ -14,7 +14,7 @@ const FOLDERS = [
   "app/routes",
 ];
 
-/** What looks ahead or behind is not followed by the checker. Each is bounded for the reason that stands beside it. */
+/** The checker does not follow lookahead and lookbehind. The comment beside each gives its bound. */
 const BOUNDED = new Set([
   // Lines of at most 4,000 characters, gone through from the beginnings of words alone.
   String.raw`(?<![\w-])([A-Za-z][\w-]*(?: [A-Za-z][\w-]*)?)\s*[=:]\s+(?=\S)`,
@@ -23,7 +23,7 @@ const BOUNDED = new Set([
   String.raw`[^\t\n\r\u0020-\uD7FF\uE000-\uFFFD\u{10000}-\u{10FFFF}]`,
   // An address.
   String.raw`^::ffff:(?=\d+\.)`,
-  // Each mark is looked at once: what lies ahead is one character.
+  // Each mark is examined once: the lookahead is one character.
   String.raw`(<\/?(?:[\w-]{1,60}:)?track(?=[\s>]))`,
 ]);
 

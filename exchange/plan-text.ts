@@ -4,13 +4,11 @@ import { LIMITS, type Plan, type Reading, readPlan } from "../core/plan/index.ts
 
 /** Aliases that a document may expand. */
 const MAX_ALIASES = 100;
-/** Columns that a line may be indented by: far more than any plan needs, and no more than a parser takes well. */
+/** Maximum indentation in columns: far more than a plan needs, and within the parser's limits. */
 const MAX_INDENT = 400;
 
-/**
- * Reads a plan from text, JSON or YAML. Text that cannot be a plan is refused before it is parsed,
- * so that rubbish of any size costs nothing. Time: linear in the text up to the point where it is refused.
- */
+/** Reads a plan from JSON or YAML text. Text that cannot be a plan is refused before parsing, so that large garbage is
+ * cheap. Linear in the text up to the point of refusal. */
 export function readPlanText(text: string): Reading {
   const start = text.slice(0, 1000).trimStart();
   if (text.length > LIMITS.text) {
@@ -39,7 +37,7 @@ function readJson(text: string): Reading {
   try {
     document = JSON.parse(text);
   } catch {
-    // The runtime does not always tell where; the tolerant reader does.
+    // The runtime does not always give the position; the tolerant parser does.
     const errors: ParseError[] = [];
     parseTolerantly(text, errors, { disallowComments: true, allowTrailingComma: false });
     const where = errors.length ? `: it ends unexpectedly at ${lineOf(text, errors[0].offset)}` : "";
@@ -55,7 +53,7 @@ function jsonDepth(text: string): number {
   for (let i = 0; i < text.length && deepest <= LIMITS.depth; i++) {
     const c = text.charCodeAt(i);
     if (c === 0x22) {
-      // A string: to its closing quote, past what is escaped.
+      // A string up to its closing quote, skipping escapes.
       for (i++; i < text.length && text.charCodeAt(i) !== 0x22; i++) if (text.charCodeAt(i) === 0x5c) i++;
     } else if (c === 0x7b || c === 0x5b) deepest = Math.max(deepest, ++depth);
     else if (c === 0x7d || c === 0x5d) depth--;
@@ -70,8 +68,8 @@ function lineOf(text: string, position: number): string {
 
 function readYaml(text: string): Reading {
   if (isYamlTooDeep(text)) return refuse(TOO_DEEP);
-  // Where an error stands is worked out for the first alone, and keys that stand twice are looked for below: the
-  // parser's own ways take time that grows with the square of the text.
+  // Only the first error's position is computed, and duplicate keys are found below: the parser's own methods take
+  // quadratic time.
   const document = parseDocument(text, { prettyErrors: false, uniqueKeys: false });
   const [error] = document.errors;
   if (error) return refuse(`this is not valid YAML, ${lineOf(text, error.pos[0])}: ${error.message}`);
@@ -120,10 +118,8 @@ function badKey(document: Document): { why: string; at: number } | null {
   return found;
 }
 
-/**
- * Whether YAML nests deeper than a plan may, told by its tokens alone: flow groups and lists open at once, items that
- * begin on one line, and indentation. Parsing such text takes time that grows with the square of its depth.
- */
+/** Whether YAML nests deeper than a plan may, judged by tokens alone: open flow groups and lists, items that begin on
+ * one line, and indentation. Parsing such text takes time quadratic in its depth. */
 function isYamlTooDeep(text: string): boolean {
   let flow = 0;
   let onLine = 0;
@@ -149,10 +145,8 @@ function isYamlTooDeep(text: string): boolean {
   return false;
 }
 
-/**
- * Writes a plan as a document; empty lists and what is not set are left out. `schema` is where the document's schema
- * lies: YAML names it in its first line, so that editors complete and check what is typed.
- */
+/** Writes a plan as a document without empty lists and unset values. `schema` is the location of the document's schema:
+ * YAML names it in its first line, so that editors complete and check the text. */
 export function writePlanText(plan: Plan, format: "json" | "yaml", schema = ""): string {
   const document = withoutEmpty(plan);
   if (format === "json") return `${JSON.stringify(document, null, 2)}\n`;

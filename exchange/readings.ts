@@ -8,28 +8,28 @@ import { type InputFile, Meanings, type ReaderOptions, readerOf } from "./reader
 import { firstLines } from "./readers/reader.ts";
 import { isPlanDocument, type PlanInput } from "./rebuild/plan-documents.ts";
 
-/** Errors of a document that are told. */
+/** The most errors reported for a document. */
 const MAX_ERRORS = 20;
 
-/** A cable of a list: what it joins. */
+/** A cable of a list: its two ends. */
 export interface Cable {
   readonly a: { device: string; interface: string };
   readonly b: { device: string; interface: string };
 }
 
-/** What files told: of each device, of cables, and the fate of every line. */
+/** The content of files: facts of each device, cables, and the result of every line. */
 export interface Readings {
   readonly devices: readonly Collector[];
   readonly cables: readonly Cable[];
   /** Plan documents among the files. */
   readonly plans?: readonly PlanInput[];
   readonly lines: readonly LineFate[];
-  /** Words whose meaning nobody told, and on how many lines they stand. */
+  /** Words without a known meaning, with their number of lines. */
   readonly openWords: ReadonlyMap<string, number>;
 }
 
 export interface ReadingOptions {
-  /** Whose files they are, where they do not say themselves. */
+  /** The device of the files that do not name one. */
   readonly device?: string;
   /** What words and codes mean. */
   readonly words?: Iterable<readonly [string, string]>;
@@ -37,12 +37,12 @@ export interface ReadingOptions {
   readonly layouts?: readonly Layout[];
 }
 
-/** Whether a text tells of interfaces: what others say of routes needs those first. */
+/** Whether a text describes interfaces: route tables need those first. */
 const holdsInterfaces = (text: string) =>
   ['"ifname"', "ietf-interfaces", '"interface":', '"interface" :'].some((mark) => text.includes(mark)) ||
   firstLines(text, 400).some((line) => /^\d{1,9}: \S+: </.test(line));
 
-/** Reads files, each by the reader that knows it; a file, or a line, that nobody understands is told and stops nothing. */
+/** Reads files, each with the reader that recognizes it; unreadable files and lines are reported and stop nothing. */
 export function readFiles(files: readonly InputFile[], options: ReadingOptions = {}): Readings {
   const reading = new Reading(
     { meanings: new Meanings(options.words), layouts: options.layouts },
@@ -94,7 +94,7 @@ class Reading {
       into.fate({ file: file.name, line: 1, text: file.text.trim() }, "known", "the file is empty");
   }
 
-  /** A plan document: what is wrong with it is told, and stops nothing else. */
+  /** A plan document: its errors are reported and stop nothing else. */
   private takePlan({ name, text }: InputFile) {
     const read = readPlanText(text);
     const [first] = text.trimStart().split("\n", 1);

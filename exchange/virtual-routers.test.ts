@@ -215,7 +215,7 @@ describe("drift of virtual routers", () => {
   it("is none where a device says what the plan has, what the model has no words for left aside", () => {
     const plan = shared([{}, { track: [{ watch: "far", lower: 20 }], sync: "s" }]);
     expect(drift(plan, said(plan))).toEqual([]);
-    // A source that tells of none says nothing of them.
+    // A source without any says nothing about them.
     const silent = said(plan).map((facts) => ({
       ...facts,
       interfaces: facts.interfaces.map((port) => ({ ...port, virtual: [] })),

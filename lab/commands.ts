@@ -1,6 +1,6 @@
 import { type ChildProcess, spawn } from "node:child_process";
 
-/** A command that iproute2 did not take, and what it said. */
+/** A command that iproute2 rejected, with its message. */
 export interface Refused {
   readonly line: string;
   readonly why: string;
@@ -13,10 +13,8 @@ interface Waiting {
   readonly done: (refused: Refused[]) => void;
 }
 
-/**
- * One iproute2 that stays and takes lines as they come: a change is in the kernel within a millisecond, where a new
- * process takes several. What it refuses it tells by the number of the line.
- */
+/** A long-running iproute2 that receives lines: a change reaches the kernel within a millisecond, while a new process
+ * takes several. Errors refer to line numbers. */
 export class Commands {
   private readonly process: ChildProcess;
   private line = 0;
@@ -30,7 +28,7 @@ export class Commands {
     const place = namespace ? ["-n", namespace] : [];
     this.process = spawn("ip", [...place, "-force", "-batch", "-"], { stdio: ["pipe", "ignore", "pipe"] });
     this.process.stderr?.on("data", (data) => this.hear(String(data)));
-    // Where it ends early, nobody waits for ever for what it did not do.
+    // If it ends early, waiting callers are released.
     this.process.stdin?.on("error", () => {});
     this.process.on("exit", () => {
       for (const { lines, done } of this.waiting.splice(0))

@@ -5,7 +5,7 @@ import { markTables, ofFamily, translationTables } from "../exchange/writers/nft
 import { FIRST_FLOW_PORT, MAX_FLOWS } from "./agent/orders.ts";
 import { portName } from "./names.ts";
 
-/** The ports by which a rehearsed flow is known: it travels in UDP, whatever it stands for. */
+/** The ports that identify rehearsed flows: they are sent over UDP, whatever their protocol. */
 const flowPorts = `${FIRST_FLOW_PORT}-${FIRST_FLOW_PORT + MAX_FLOWS - 1}`;
 
 /** A device's source translation and policy as rules of nftables; null where it has neither. */
@@ -89,7 +89,7 @@ function addressMatches({ source, destination }: PolicyRule): string[] {
   });
 }
 
-/** A rule about what a flow stands for, told by the port that the flow has in the lab; null where it is about none. */
+/** A rule about a flow's packets, matched by the flow's port in the lab; null if it concerns none. */
 function flowMatches(flows: readonly Flow[], rule: PolicyRule): string[] | null {
   const range = rule.port ? parsePortRange(rule.port) : null;
   const meant = flows.flatMap((flow, n) => {

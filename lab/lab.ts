@@ -30,7 +30,7 @@ export interface VirtualPort {
   readonly virtual: VirtualRouter;
   /** What the port is called in the device. */
   readonly own: string;
-  /** Names the port to the agent; nobody else knows it. */
+  /** Identifies the port to the agent; unused otherwise. */
   readonly ownAddress: string;
   /** The other end of it, on the link's bridge. */
   readonly port: string;
@@ -57,10 +57,8 @@ export class Lab {
   /** Routes that the kernel did not take, as "device position". */
   readonly refused = new Set<string>();
 
-  /**
-   * `prefix`: begins the names of its namespaces; no other lab may have the same. `failed`: what has failed in it.
-   * `tunnels`: those of the plan's that are built.
-   */
+  /** `prefix`: the start of its namespaces' names, unique among labs. `failed`: the initially failed elements.
+   * `tunnels`: the plan's tunnels that are built. */
   constructor(
     private readonly plan: Plan,
     readonly prefix: string,
@@ -202,7 +200,7 @@ export class Lab {
       const own = portName(port.name);
       if (port.kind === "loopback")
         lines.push(`link add dev ${own} type veth peer name loop${n}`, `link set dev loop${n} up`);
-      // What stands on no link is not there, and would not be up.
+      // An interface without a link is not built, and would be down.
       else if (!this.isBuilt(`${device.id}/${port.name}`)) continue;
       for (const address of port.addresses)
         lines.push(`address add ${address} dev ${own}${address.includes(":") ? " nodad" : ""}`);
@@ -366,12 +364,12 @@ export class Lab {
     run("ip", ["-n", this.namespace(device), "neigh", "flush", "all"], true);
   }
 
-  /** What takes carrier from ends, or gives it. */
+  /** The commands that take carrier from ends, or restore it. */
   carrying(ends: readonly string[], up: boolean): string[] {
     return ends.flatMap((end) => this.portsOf(end).map((port) => `link set ${port} ${up ? "up" : "down"}`));
   }
 
-  /** What lets nothing pass any more, or lets it pass again, with carrier as it is. */
+  /** The commands that block traffic, or allow it again, without changing carrier. */
   passing({ killed, revived, muted, heard, deafened, reached }: Omit<Rewired, "dark" | "lit">): string[] {
     const bridge = (state: string) => (link: string) => `link set ${this.bridgeOf(link)} ${state}`;
     const taken = (end: string) => this.portsOf(end).map((port) => `link set ${port} nomaster`);
@@ -410,7 +408,7 @@ export class Lab {
   lookups(device: string, addresses: readonly string[]): Map<string, Sent | null> {
     const lines = addresses.map((address) => `route get ${address}`).join("\n");
     const args = ["-n", this.namespace(device), "-j", "-force", "-batch", "-"];
-    // Addresses that lead nowhere are errors, told elsewhere; each answer names its own.
+    // Addresses without a route are errors, reported elsewhere; each answer names its address.
     const { stdout } = spawnSync("ip", args, { input: `${lines}\n`, encoding: "utf8" });
     const answers = new Map<string, Sent | null>(addresses.map((address) => [address, null]));
     for (const list of stdout.split("\n").filter((line) => line.startsWith("["))) {
@@ -437,7 +435,7 @@ export class Lab {
     );
   }
 
-  /** One run of ping in a device: whether it was answered, and what it says. */
+  /** One run of ping in a device: whether it was answered, and its output. */
   private ping(from: string, words: readonly string[]): Promise<{ answered: boolean; text: string }> {
     return new Promise((resolve) => {
       const line = ["netns", "exec", this.namespace(from), "ping", "-n", ...words];

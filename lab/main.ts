@@ -24,7 +24,7 @@ interface Kept {
   /** As it is written. */
   readonly plan: unknown;
   readonly net: number | null;
-  /** What has failed in it. */
+  /** The failed elements. */
   readonly failed: readonly string[];
 }
 
@@ -115,7 +115,7 @@ interface RunOptions {
   json?: boolean;
 }
 
-/** Rehearses an outage; ends with 1 where what was seen is not what was predicted. */
+/** Rehearses an outage; exits with 1 if the observation differs from the prediction. */
 async function rehearseIn(file: string, options: RunOptions) {
   if (!canBuild()) throw new Unable("A rehearsal needs Linux, root, iproute2 and ping.");
   const plan = planIn(file);
@@ -179,7 +179,7 @@ const milliseconds = (text: string) => {
   return Number(text);
 };
 
-/** What begins the sentence that tells why a lab failed. */
+/** The start of the sentence that explains a lab's failure. */
 const FAILED = "The lab failed: ";
 
 async function main() {

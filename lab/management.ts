@@ -4,7 +4,7 @@ import { setTimeout as rest } from "node:timers/promises";
 import type { Lab } from "./lab.ts";
 import { batch, run } from "./shell.ts";
 
-/** The management network: for the benchmarking of devices (RFC 2544), so that it is nobody's own. */
+/** The management network, from the range for benchmarking (RFC 2544), which no plan uses. */
 export const MANAGEMENT = "198.18.0.0/15";
 /** What the management interface is called on every device. */
 export const PORT = "mgmt0";
@@ -21,7 +21,7 @@ export const words = {
 export interface Servers {
   readonly snmp: boolean;
   readonly ssh: boolean;
-  /** Announcements to neighbours, told by the SNMP agent too. */
+  /** Neighbor announcements, also available through the SNMP agent. */
   readonly neighbours: boolean;
 }
 
@@ -152,7 +152,7 @@ export class Management {
     this.serve(device, "/usr/sbin/sshd", ["-D", "-f", file], detached);
   }
 
-  /** IEEE 802.1AB, told through the agent; it starts once the agent has opened its socket. */
+  /** IEEE 802.1AB through the agent; starts once the agent has opened its socket. */
   private async startNeighbours(device: string, home: string, detached: boolean) {
     const file = `${home}/lldpd.conf`;
     writeFileSync(

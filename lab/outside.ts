@@ -4,10 +4,8 @@ import type { Device, Plan, StaticRoute } from "../core/plan/index.ts";
 /** Farther than whatever is written. */
 const LAST = 4_100_000_000;
 
-/**
- * What providers, clouds and the internet know besides what is written (rules 7.3, 7.4 and 8): the internet each announced
- * prefix, the others a default towards it. Only over links whose ends have addresses.
- */
+/** Implicit routes of providers, clouds and the internet (rules 7.3, 7.4 and 8): each announced prefix for the
+ * internet, a default route toward it for the others. Only over links whose ends have addresses. */
 export function outsideRoutes(plan: Plan, device: Device): StaticRoute[] {
   if (device.role !== "provider" && device.role !== "cloud" && device.role !== "internet") return [];
   return neighboursOf(plan, device).flatMap(({ out, neighbour, addresses }, n) => {
@@ -46,7 +44,7 @@ function neighboursOf(plan: Plan, device: Device): Neighbour[] {
   });
 }
 
-/** What the internet answers for here: the addresses that flows and probes ask for and that nobody owns (rule 7.4). */
+/** Addresses that the internet answers for: targets of flows and probes without an owner (rule 7.4). */
 export function answeredOutside(plan: Plan): string[] {
   const owned = new Set(
     plan.devices.flatMap(({ interfaces }) =>

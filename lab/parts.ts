@@ -11,14 +11,14 @@ export const wholeOf = (id: string) => id.split(SIGN)[0];
 /** Whether a device is a VRF of another one. */
 export const isPart = (id: string) => id.includes(SIGN);
 
-/** What a device's VRF is called as a device of its own; the main one is the device itself. */
+/** The name of a device's VRF as its own device; the main VRF is the device itself. */
 export const partOf = (device: string, vrf: string | undefined) =>
   vrf === undefined || vrf === MAIN ? device : `${device}${SIGN}${vrf}`;
 
-/** A plan in which every VRF but the main one is a device of its own beside the one that it belongs to. */
+/** A plan in which every VRF except the main one is a separate device. */
 export interface Parted {
   readonly plan: Plan;
-  /** What is left out of it, in sentences. */
+  /** Sentences about omitted parts. */
   readonly leftOut: readonly string[];
   /** The same elements as references into that plan. */
   refs(list: readonly string[]): string[];
@@ -44,7 +44,7 @@ export function parted(plan: Plan): Parted {
   const refs = (list: readonly string[]) =>
     list.flatMap((ref): string[] => {
       const element = parseElement(ref);
-      // A link between tunnels is nothing by itself: with it both its ends go.
+      // A link between tunnels consists of its ends: failing it fails both.
       const link = element?.kind === "link" ? plan.links.find(({ id }) => id === element.id) : undefined;
       if (link?.ends.length && link.ends.every(isTunnel))
         return ends(link.ends).map((end) => `interface:${end}`);

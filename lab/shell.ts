@@ -1,6 +1,6 @@
 import { type SpawnSyncReturns, spawnSync } from "node:child_process";
 
-/** Runs a program to its end; throws with what it said where it fails and may not. */
+/** Runs a program to its end; throws its output if it fails, unless `mayFail`. */
 export function run(command: string, args: readonly string[], mayFail = false): SpawnSyncReturns<string> {
   const done = spawnSync(command, args, { encoding: "utf8" });
   if (!mayFail && done.status !== 0)
@@ -8,7 +8,7 @@ export function run(command: string, args: readonly string[], mayFail = false): 
   return done;
 }
 
-/** Gives lines to iproute2 at once, in a namespace or in the machine's own; in a family, where they do not say it themselves. */
+/** Runs lines of iproute2 at once, in a namespace or on the machine; `family` is the default family. */
 export function batch(namespace: string | null, lines: readonly string[], family?: 4 | 6) {
   if (lines.length === 0) return;
   const args = [...(namespace ? ["-n", namespace] : []), ...(family ? [`-${family}`] : []), "-batch", "-"];

@@ -3,12 +3,12 @@ import { outsideRoutes } from "./outside.ts";
 import { parted } from "./parts.ts";
 import { type LabTunnel, tunnelsOf } from "./tunnels.ts";
 
-/** A plan as the kernel can show it, and in sentences what of it that leaves out. */
+/** The part of a plan that the kernel can show, and sentences about omissions. */
 export interface Showable {
   readonly plan: Plan;
   readonly tunnels: readonly LabTunnel[];
   readonly leftOut: readonly string[];
-  /** Elements of the plan as references into what is shown: a device is all its VRFs. */
+  /** Maps element references of the plan to the built network: a device is all its VRFs. */
   refs(list: readonly string[]): string[];
 }
 
@@ -17,11 +17,9 @@ type Port = Device["interfaces"][number];
 /** Distances of learned routes where the plan gives none, by protocol: only their order counts. */
 const learnedDistance: Readonly<Record<string, number>> = { bgp: 20, ospf: 110, isis: 115, rip: 120 };
 
-/**
- * What the kernel shows of a plan: devices with their interfaces, links, written and learned routes, translation and
- * policy; watches and virtual routers for whoever acts for them. Distances become metrics, for the kernel has nothing
- * else to prefer a route by.
- */
+/** The part of a plan that the kernel shows: devices with their interfaces, links, written and learned routes,
+ * translation and policy; watches and virtual routers for the agents. Distances become metrics, the kernel's only
+ * preference. */
 export function showable(written: Plan): Showable {
   const { plan, refs, leftOut: notParted } = parted(written);
   const leftOut = [...notParted];

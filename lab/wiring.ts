@@ -11,7 +11,7 @@ export interface Wiring {
   readonly dark: ReadonlySet<string>;
   /** Ends that nothing passes, whether they have carrier or not. */
   readonly mute: ReadonlySet<string>;
-  /** Ends that nothing reaches, while what they send goes out (rule 2.6). */
+  /** Ends that receive nothing but still send (rule 2.6). */
   readonly deaf: ReadonlySet<string>;
 }
 
@@ -117,7 +117,7 @@ function deadLinks(
   return dead;
 }
 
-/** What is otherwise from one wiring to the next; ends and links that come and go. */
+/** The differences between two wirings: ends and links that change. */
 export interface Rewired {
   readonly killed: readonly string[];
   readonly revived: readonly string[];

@@ -8,9 +8,9 @@ export interface Asking {
   readonly secret: Secret;
   readonly limits: Limits;
   readonly meter: Meter;
-  /** Ends the attempt: its time is over, or nobody wants it any more. */
+  /** Aborts the attempt: its time is over, or it was cancelled. */
   readonly signal: AbortSignal;
-  /** Says what is being asked. */
+  /** Reports the current request. */
   readonly tell: (text: string) => void;
 }
 

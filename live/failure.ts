@@ -8,7 +8,7 @@ export class NotRead extends Error {
   }
 }
 
-/** The device showed a key that nobody has confirmed yet. Nothing of the credential was sent. */
+/** The device presented a key that is not confirmed. Nothing of the credential was sent. */
 export class KeyNotConfirmed extends NotRead {
   constructor(readonly proof: string) {
     super("The device key is not confirmed. Compare it with the device, then confirm it.", false);
@@ -33,7 +33,7 @@ const reasons: Readonly<Record<string, string>> = {
 /** A connection that failed, in a sentence; another attempt may help. */
 export function connectionFailed(error: Error & { code?: string }): NotRead {
   const known = reasons[error.code ?? ""];
-  // Sentences of libraries may quote what was sent; the code of an error does not.
+  // Library messages may quote the request; the error code does not.
   const code = /^[A-Z][A-Z0-9_]{1,40}$/.test(error.code ?? "") ? ` (${error.code})` : "";
   return new NotRead(known ?? `the connection failed${code}`, true);
 }

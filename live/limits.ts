@@ -1,6 +1,6 @@
 import { NotRead } from "./failure.ts";
 
-/** What a device may cost: no answer is waited for without end, and none is taken in without end. */
+/** Limits per device: of the time and the size of answers. */
 export interface Limits {
   /** Until the next word of an answer comes, in milliseconds. */
   readonly answerMs: number;
@@ -22,7 +22,7 @@ export const usualLimits: Limits = {
   backoffMs: 2_000,
 };
 
-/** Counts what comes in; throws where it is too much. */
+/** Counts received bytes; throws above the limit. */
 export class Meter {
   private taken = 0;
 

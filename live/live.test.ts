@@ -37,7 +37,7 @@ afterEach(() => {
 async function listening(server: Pick<Server, "listen" | "address" | "close" | "on">): Promise<number> {
   open.push(server);
   server.on("connection", (socket: Partial<Socket>) => {
-    // Servers of SSH tell of clients here, which end with their server.
+    // SSH servers list their clients here, which end with the server.
     if (socket.destroy) sockets.add(socket as Socket);
   });
   await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", resolve));
@@ -74,7 +74,7 @@ describe.each([
     expect(statics.map(({ to, via }) => `${to} ${via}`).sort()).toEqual(
       device?.routes.map(({ to, via }) => `${to} ${via ?? null}`).sort(),
     );
-    // Configuration and state tell of the same routes: each is one.
+    // Configuration and state contain the same routes: each counts once.
     expect(statics.every(({ active, distance }) => active !== null && distance !== null)).toBe(true);
     expect(lines.filter(({ fate }) => fate === "not-understood")).toEqual([]);
     expect(proof).toMatch(/^[\w+/=]{40,}$/);
@@ -114,7 +114,7 @@ describe("what is asked", () => {
   });
 });
 
-/** Servers that take a connection and do not do what they should. */
+/** Servers that accept a connection and misbehave. */
 const liars: [string, (socket: Socket) => void][] = [
   ["hang", () => {}],
   ["close", (socket) => socket.destroy()],
@@ -173,7 +173,7 @@ describe("devices asked by SNMP that", () => {
   });
 });
 
-/** An SSH server that runs what is asked of it. */
+/** An SSH server that runs the given command handler. */
 function shell(run: (command: string, channel: ssh2.ServerChannel) => void) {
   return new ssh2.Server({ hostKeys: [freshHostKey()] }, (client) => {
     client.on("error", () => {});
@@ -200,7 +200,7 @@ describe("a Linux machine asked by SSH", () => {
       more();
     });
     const port = await listening(server as unknown as Server);
-    // The limit that is tried is that of bytes: however slow the machine is at the moment, time is not what ends it.
+    // This tests the byte limit: generous times keep a slow machine from ending it earlier.
     const limits = { ...quick, answerMs: 20_000, attemptMs: 20_000 };
     const reading = readConfirmed(at("ssh", port), secrets.ssh, { allowed, limits });
     await expect(reading).rejects.toThrow(/the answer is too long/);

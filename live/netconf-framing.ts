@@ -1,6 +1,6 @@
 import { NotRead } from "./failure.ts";
 
-/** RFC 6242, 4.3: what ends a message before both sides said that they know chunks. */
+/** RFC 6242, 4.3: the end-of-message mark before both sides have agreed on chunks. */
 export const END_OF_MESSAGE = "]]>]]>";
 
 /** The greeting of either side (RFC 6241, 8.1). */
@@ -49,7 +49,7 @@ export class Framing {
       : `${message}${END_OF_MESSAGE}`;
   }
 
-  /** What is left behind a message's end; all that could begin a mark where there is none. */
+  /** The bytes after a message's end; without a mark, the bytes that could begin one. */
   private takeToMark(left: Buffer, messages: string[]): Buffer {
     const at = left.indexOf(END_OF_MESSAGE);
     if (at >= 0) {

@@ -100,5 +100,5 @@ async function attemptOnce(
   }
 }
 
-/** An unforeseen error by its kind alone: its text may quote what was sent. */
+/** Only the type of an unexpected error: its message may quote the request. */
 const nameOf = (error: unknown) => (error instanceof Error ? error.name : "an unknown error");

@@ -4,7 +4,7 @@ const HIDDEN = "•••";
 /** Shorter ones ("public") are words that a device may say for itself. */
 const MIN_LONG = 8;
 
-/** What of a credential must be shown nowhere: its words as they are, and as they go over the wire. */
+/** The parts of a credential that must never be shown, literally and in their encoded forms. */
 function wordsOf(secret: Secret): string[] {
   const hidden = ["community", "password", "key", "authWord", "privacyWord"];
   return Object.entries(secret).flatMap(([name, word]) =>

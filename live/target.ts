@@ -6,7 +6,7 @@ const ways = ["snmp-v2c", "snmp-v3", "restconf", "netconf", "ssh"] as const;
 export const waySchema = z.enum(ways);
 export type Way = z.output<typeof waySchema>;
 
-/** The port that each way uses where none is told. */
+/** The default port of each protocol. */
 export const usualPort: Readonly<Record<Way, number>> = {
   "snmp-v2c": 161,
   "snmp-v3": 161,
@@ -48,7 +48,7 @@ export interface Target {
   readonly proof: string | null;
 }
 
-/** The prefixes of a list such as "10.0.0.0/8, 2001:db8::/32"; null where one of them is none. */
+/** The prefixes of a list such as "10.0.0.0/8, 2001:db8::/32"; null if one is invalid. */
 export function readAllowed(text: string): string[] | null {
   const words = text.split(/[\s,]+/).filter(Boolean);
   return words.every((one) => parsePrefix(one)) ? words : null;

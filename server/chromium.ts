@@ -2,7 +2,7 @@ import { accessSync, constants } from "node:fs";
 
 const places = ["/usr/bin/chromium-headless-shell", "/usr/bin/chromium"];
 
-/** Where Debian's Chromium is: where CHROMIUM says, or where its packages put it; null where there is none. */
+/** The path of Debian's Chromium: from CHROMIUM, or its packages' default; null if missing. */
 export function findChromium(): string | null {
   const { CHROMIUM } = process.env;
   return (CHROMIUM ? [CHROMIUM] : places).find(isProgram) ?? null;

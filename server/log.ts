@@ -1,6 +1,6 @@
 import pino from "pino";
 
-/** How often it is told that lines were lost, in milliseconds. */
+/** How often lost lines are reported, in milliseconds. */
 const TELL_EVERY_MS = 60_000;
 
 /** A place for lines that stops nothing where it cannot be written: the disk may be full, or the pipe closed. */

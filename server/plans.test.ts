@@ -21,7 +21,7 @@ import {
 import { database } from "./pool.ts";
 import { MAX_HITS, searchRoutes } from "./route-index.ts";
 
-/** What the document of every plan held in the first version. What comes later needs a migration. */
+/** The keys of a plan document in the first version. Later ones need a migration. */
 const FIRST_KEYS = ["ironFork", "name", "profiles", "devices", "links", "gateways", "flows", "outages"];
 
 const author = (name: string): Author => ({ session: randomUUID(), name });
@@ -100,7 +100,7 @@ describe.skipIf(!process.env.DATABASE_URL)("plans in the database", () => {
       revision: 3,
     });
     expect(await routesOf(plan)).toEqual(["0.0.0.0/0", "10.7.0.0/16", "10.8.0.0/16"]);
-    // Both change the same route: the second is refused, and told who came first.
+    // Both change the same route: the second is refused with the first author's name.
     const before = route("10.7.0.0/16");
     expect((await saveEdit(plan, 3, routeEdit(before, { ...before, distance: 20 }), ann)).ok).toBe(true);
     const late = await saveEdit(plan, 3, routeEdit(before, { ...before, distance: 30 }), bob);

@@ -22,7 +22,7 @@ import { indexRoutes } from "./route-index.ts";
 const sql = {
   /** plan id */
   lockPlan: "select revision from plan where id = $1 and deleted_at is null for update",
-  /** engine: every plan, with its sheet where that is worked out */
+  /** engine: every plan, with its sheet if computed */
   listPlans: `
     select p.id::text, p.name, p.revision, p.changed_at as "changedAt", r.author,
            left(r.document->>'description', 1000) as description, w.value as sheet
@@ -90,7 +90,7 @@ export interface Head extends PlanHead {
   readonly approved: number;
 }
 
-/** A plan in the list of all: `sheet` is what was worked out of its latest revision, null where nothing was yet. */
+/** A plan in the list: `sheet` is computed from its latest revision, null until then. */
 export interface ListedPlan extends PlanHead {
   readonly changedAt: Date;
   readonly author: string;
@@ -107,7 +107,7 @@ export async function headOf(id: ReadablePlan): Promise<Head | null> {
   return (await database().query<Head>(sql.headOf, [id])).rows[0] ?? null;
 }
 
-/** The document of a revision; null where there is none. */
+/** The document of a revision; null if it does not exist. */
 export async function documentOf(id: ReadablePlan, revision: number): Promise<Plan | null> {
   return (
     (await database().query<{ document: Plan }>(sql.revisionOf, [id, revision])).rows[0]?.document ?? null
@@ -152,7 +152,7 @@ export async function listDeletedPlans(_by: Administration): Promise<DeletedPlan
   return (await database().query<DeletedPlan & pg.QueryResultRow>(sql.deletedPlans)).rows;
 }
 
-/** Brings a deleted plan back; false where there is none. */
+/** Restores a deleted plan; false if there is none. */
 export async function restorePlan(_by: Administration, id: string): Promise<boolean> {
   if (!isPlanId(id)) return false;
   return ((await write(sql.restorePlan, [id])).rowCount ?? 0) > 0;
@@ -166,7 +166,7 @@ interface NewRevision {
   target: number | null;
   author: Author;
   why: string;
-  /** Now, where nothing is said. */
+  /** Defaults to now. */
   madeAt?: string;
 }
 
@@ -176,7 +176,7 @@ export async function insertPlan(client: pg.PoolClient, name: string): Promise<s
   return rows[0].id;
 }
 
-/** Adds a revision as it is told; whoever calls it moves the plan's head and its routes along. */
+/** Adds a revision; the caller updates the plan's head and routes. */
 export async function insertRevision(client: pg.PoolClient, id: string, made: NewRevision): Promise<void> {
   const { number, plan, kind, edit, target, author, why, madeAt = null } = made;
   const document = JSON.stringify(plan);
@@ -247,7 +247,7 @@ export async function saveEdit(
   });
 }
 
-/** Takes back the session's latest edit that still stands and still fits; tells what it passed over for not fitting. */
+/** Undoes the session's latest edit that still applies; reports the skipped ones. */
 export function undo(id: EditablePlan, author: Author): Promise<SaveOutcome> {
   return takeBack(id, author, sql.undoTarget, "undo");
 }
@@ -266,7 +266,7 @@ async function takeBack(
   return change(id, async (client, current, revision) => {
     const { rows } = await client.query<{ number: number; edit: Edit }>(statement, [id, author.session]);
     if (rows.length === 0) return refused(`there is nothing to ${kind} in this session`, revision);
-    // What no longer fits, for others have changed it since, does not stand in the way of what was done before it.
+    // Edits that no longer apply, because others changed the same items, do not block earlier ones.
     const passedOver: string[] = [];
     for (const { number, edit } of rows) {
       const outcome = applyEdit(current, invertEdit(edit));
@@ -312,7 +312,7 @@ async function commit(
   return { ok: true, revision: number, why: made.why, applied };
 }
 
-/** Whether the session has something to undo and to redo, told by what it is. */
+/** Whether the session has something to undo and redo, with descriptions. */
 export async function undoState(
   id: ReadablePlan,
   session: string,

@@ -14,7 +14,7 @@ const STATEMENT_MS = 60_000;
 /** How long a statement waits for what another transaction holds, in milliseconds. */
 const LOCK_MS = Number(process.env.DATABASE_LOCK_MS ?? STATEMENT_MS);
 
-/** Where the database is; throws where nobody said. */
+/** The database's address; throws if it is not configured. */
 export function needDatabaseUrl(): string {
   const url = process.env.DATABASE_URL;
   if (!url) throw new Error("DATABASE_URL is not set. Start with bin/start, which sets up a database.");
@@ -24,7 +24,7 @@ export function needDatabaseUrl(): string {
 /** Said wherever the database cannot be reached. */
 const DATABASE_AWAY = "The database is not responding. Nothing was changed. Try again in a moment.";
 
-/** What the database cannot do at the moment, or with what it was given: with the status and the sentence that say so. */
+/** A condition in which the database refuses a request, with its status and message. */
 export interface DatabaseTrouble {
   readonly status: number;
   readonly sentence: string;
@@ -32,11 +32,11 @@ export interface DatabaseTrouble {
   readonly retryAfter?: number;
 }
 
-/** What is thrown in place of an error that is such a trouble. */
+/** Creates the error to throw instead. */
 type OnTrouble = (trouble: DatabaseTrouble, cause: unknown) => unknown;
 let onTrouble: OnTrouble = (_trouble, cause) => cause;
 
-/** Has what is thrown made by the caller: pages answer with the sentence. */
+/** Lets the caller create these errors: pages answer with the message. */
 export function onDatabaseTrouble(make: OnTrouble) {
   onTrouble = make;
 }
@@ -65,7 +65,7 @@ const troubles: Readonly<Record<string, DatabaseTrouble>> = {
     status: 400,
     sentence: "Not saved: the text holds a character that cannot be kept, such as a zero byte.",
   },
-  // A reference to what is not there any more.
+  // A reference to a deleted item.
   "23503": {
     status: 404,
     sentence: "Not saved: something that it refers to has been deleted meanwhile. Load the page again.",
@@ -98,7 +98,7 @@ function told(error: unknown): never {
 }
 
 class Pool extends pg.Pool {
-  /** Connections and statements of the pool: an error that says that the database is away is told as such. */
+  /** Connections and statements of the pool: an unreachable database is reported as such. */
   readonly asked = {
     connect: () => this.connect().catch(told),
     query: <R extends pg.QueryResultRow>(text: string, values?: unknown[]): Promise<pg.QueryResult<R>> =>
@@ -135,7 +135,7 @@ export interface RequestWork {
 /** The request that is being answered; none outside of requests, and for those that change nothing. */
 export const requestWork = new AsyncLocalStorage<RequestWork>();
 
-/** Runs a statement that changes something, in a transaction of its own. */
+/** Runs a modifying statement in its own transaction. */
 export function write<R extends pg.QueryResultRow>(
   text: string,
   values?: unknown[],
@@ -159,10 +159,7 @@ export function transaction<T>(work: (client: pg.PoolClient) => Promise<T>): Pro
   });
 }
 
-/**
- * Runs work with a connection of its own. One that broke meanwhile, or whose transaction could not be rolled back, does
- * not go back to the pool.
- */
+/** Runs work with its own connection. A broken one, or one whose rollback failed, is not returned to the pool. */
 export async function withConnection<T>(
   work: (client: pg.PoolClient, rollBack: () => Promise<void>) => Promise<T>,
 ): Promise<T> {

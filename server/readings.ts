@@ -11,7 +11,7 @@ const sql = {
   forgetReadings: `
     delete from reading where id in (
       select id from reading where plan = $1 and device = $2 order by read_at desc, id desc offset $3)`,
-  /** plan id, an address or null: the newest reading of each device, of those that know the address where one is given */
+  /** plan id, an address or null: the newest reading of each device; with an address, of those that know it */
   newestReadings: `
     select * from (
       select distinct on (device) id::text, device, read_at as "readAt", author, facts
@@ -30,10 +30,10 @@ export interface ReadingRow<F> {
   facts: F;
 }
 
-/** Readings of a device that are kept: older ones make room. */
+/** Readings kept per device; older ones are removed. */
 const KEPT = 20;
 
-/** Keeps what devices said; `prefixes` are the networks that each of them knows (each a valid CIDR block). */
+/** Stores readings; `prefixes` are the networks that each device knows (valid CIDR blocks). */
 export async function keepReadings(
   plan: EditablePlan,
   author: string,
@@ -49,7 +49,7 @@ export async function keepReadings(
   });
 }
 
-/** The newest reading of each device; of those alone that know a network with the address, where one is given. */
+/** The newest reading of each device; with an address, only of those that know a network with it. */
 export async function newestReadings<F>(
   plan: ReadablePlan,
   address: string | null,

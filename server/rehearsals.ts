@@ -5,7 +5,7 @@ import { putting } from "./jobs/putting.ts";
 import { database, transaction, write } from "./pool.ts";
 
 const sql = {
-  /** plan, revision, steps, down, by: nothing where one is open */
+  /** plan, revision, steps, down, by: nothing if one is open */
   askRehearsal: `
     insert into rehearsal (plan, revision, steps, down, asked_by) values ($1, $2, $3::jsonb, $4::text[], $5)
     on conflict (plan) where state in ('waiting', 'running') do nothing returning id::text`,
@@ -21,10 +21,10 @@ const sql = {
   claimRehearsal: `
     update rehearsal set state = 'running', seen_at = now() where id = $1::bigint and state = 'waiting'
     returning plan::text, revision, steps, down`,
-  /** rehearsal, what is being done */
+  /** rehearsal, its current activity */
   beatRehearsal:
     "update rehearsal set seen_at = now(), told = $2 where id = $1::bigint and state = 'running'",
-  /** rehearsal, state, what is told, result */
+  /** rehearsal, state, message, result */
   endRehearsal: `
     update rehearsal set state = $2, ended_at = now(), told = $3, result = $4::jsonb
     where id = $1::bigint and state = 'running'`,
@@ -38,7 +38,7 @@ const sql = {
       select id from rehearsal where plan = $1 order by id desc limit $2)`,
 } as const;
 
-/** What is rehearsed: an outage of a plan's revision, and what is down before it. */
+/** The question of a rehearsal: an outage of a plan's revision, and initially failed elements. */
 export interface RehearsalQuestion {
   readonly plan: ReadablePlan;
   readonly revision: number;
@@ -52,7 +52,7 @@ export interface RehearsalRun {
   readonly state: "waiting" | "running" | "done" | "failed" | "cancelled";
   readonly askedBy: string;
   readonly askedAt: string;
-  /** What is being done, or why it failed. */
+  /** The current activity, or why it failed. */
   readonly told: string;
   readonly result: Rehearsal | null;
 }
@@ -112,7 +112,7 @@ export async function beatRehearsal(id: string, told: string): Promise<boolean> 
   return ((await database().query(sql.beatRehearsal, [id, told.slice(0, 500)])).rowCount ?? 0) > 0;
 }
 
-/** Ends it with what was found, or with why it failed. */
+/** Ends it with its result, or with the reason for its failure. */
 export async function endRehearsal(id: string, found: Rehearsal | string): Promise<void> {
   const failed = typeof found === "string";
   await database().query(sql.endRehearsal, [

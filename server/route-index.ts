@@ -69,7 +69,7 @@ function rowsOf(plan: Plan): IndexRow[] {
   });
 }
 
-/** Writes where the plan's routes lead, in place of what stood there before. */
+/** Replaces the index of the plan's route destinations. */
 export async function indexRoutes(client: pg.PoolClient, id: string, plan: Plan) {
   const rows = rowsOf(plan);
   await client.query(sql.clearRoutes, [id]);
@@ -89,7 +89,7 @@ export async function indexRoutes(client: pg.PoolClient, id: string, plan: Plan)
 export interface RouteHit extends IndexRow {
   plan: string;
   name: string;
-  /** Whether the destination holds what was asked for, lies within it, or only the next hop does. */
+  /** Whether the destination contains the address, lies within the prefix, or only the next hop matches. */
   relation: "holds" | "within" | "next-hop";
 }
 

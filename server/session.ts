@@ -33,13 +33,11 @@ export interface Visitor extends Author {
   readonly setCookie: string | null;
 }
 
-/** Who a program without an account is: a person of its own. */
+/** The identity of programs without an account. */
 const PROGRAM = "00000000-0000-0000-0000-000000000001";
 
-/**
- * Who asks: the account, where there are accounts. Alone on one machine a browser without a session is given one, and a
- * name that its user can change.
- */
+/** The requester: the account if sign-in is on. With sign-in off, a browser gets a session and a name that its user can
+ * change. */
 export async function visitorOf(request: Request): Promise<Visitor> {
   const actor = actorOf(request);
   if (actor) return { session: actor.account ?? PROGRAM, name: actor.name, setCookie: null };
@@ -55,7 +53,7 @@ export async function visitorOf(request: Request): Promise<Visitor> {
   return { session: fresh, name: given, setCookie: await store.commitSession(session) };
 }
 
-/** The name that a browser goes by where no accounts are in use, by its Cookie header. */
+/** A browser's name if sign-in is off, from its Cookie header. */
 export async function visitorName(cookies: string | null): Promise<string> {
   const session = await (await sessions()).getSession(cookies);
   return session.get("name") ?? "not signed in";

@@ -1,7 +1,7 @@
 import { database } from "./pool.ts";
 
 const sql = {
-  /** name, value: keeps what is there, and gives what holds */
+  /** name, value: keeps an existing value, and returns the stored one */
   keepSetting: `
     with added as (insert into setting (name, value) values ($1, $2) on conflict (name) do nothing returning value)
     select value from added union all select value from setting where name = $1 limit 1`,

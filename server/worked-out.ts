@@ -16,7 +16,7 @@ const sql = {
 /** Characters up to which a value is kept: larger ones cost more to fetch than they save. */
 const MAX_KEPT = 8 * 1024 * 1024;
 
-/** A value of a revision: as it was worked out before by this version of the engine, else worked out now and kept. */
+/** A revision's cached value for this engine version, computed and stored on first use. */
 export async function workedOut<T>(
   plan: ReadablePlan,
   revision: number,

@@ -6,7 +6,7 @@ import type { Login } from "./restconf.ts";
 
 const XMLNS = 'xmlns="urn:ietf:params:xml:ns:netconf:base:1.0"';
 
-/** A device's NETCONF server over SSH (RFC 6241, 6242), read-only, with a host key of its own making. */
+/** A device's NETCONF server over SSH (RFC 6241, 6242), read-only, with a generated host key. */
 export function netconfServer(datastore: () => Record<string, unknown>, login: Login): ssh2.Server {
   return new ssh2.Server({ hostKeys: [freshHostKey()] }, (client: Connection) => {
     client.on("error", () => {});
@@ -20,7 +20,7 @@ export function netconfServer(datastore: () => Record<string, unknown>, login: L
   });
 }
 
-/** A host key of its own, as PEM (RFC 5915). */
+/** A generated host key as PEM (RFC 5915). */
 export function freshHostKey(): string {
   const encoding = { type: "sec1", format: "pem" } as const;
   return generateKeyPairSync("ec", { namedCurve: "prime256v1" }).privateKey.export(encoding).toString();
@@ -61,7 +61,7 @@ function replyTo(message: string, datastore: () => Record<string, unknown>): str
     return reply(
       "<rpc-error><error-type>protocol</error-type><error-tag>operation-not-supported</error-tag><error-severity>error</error-severity><error-message>this device is only read</error-message></rpc-error>",
     );
-  // RFC 6241, 6.2.1: of a subtree filter, the containers at its top are what is selected by.
+  // RFC 6241, 6.2.1: a subtree filter selects by its top-level containers.
   const filter = /<(?:\w{1,40}:)?filter[\s>]/.test(message)
     ? (message.split(/<\/?(?:\w{1,40}:)?filter/, 2)[1] ?? "")
     : undefined;

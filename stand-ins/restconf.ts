@@ -11,7 +11,7 @@ export interface Login {
 
 const ROOT = "/restconf";
 
-/** A device's RESTCONF server (RFC 8040), read-only, with a certificate of its own making. */
+/** A device's RESTCONF server (RFC 8040), read-only, with a generated certificate. */
 export async function restconfServer(
   datastore: () => Record<string, unknown>,
   { user, password }: Login,

@@ -35,7 +35,7 @@ describe.skipIf(!process.env.DATABASE_URL)("backup and restore", () => {
     await client.query(statement);
     await client.end();
   };
-  /** From another folder than the product's own, as a user may: paths are told from there. */
+  /** From a user's own folder: relative paths refer to it. */
   const run = (command: string, args: string[], database: string) =>
     spawnSync("bash", [join(root, command), ...args], {
       cwd: folder,

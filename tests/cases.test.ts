@@ -18,7 +18,7 @@ function caseOf(name: string) {
   return engineOf(reading.plan);
 }
 
-/** Each case with the finding that tells its mistake, and the device where it is to be mended. */
+/** Each case with the finding of its mistake, and the device to fix. */
 const told: Record<string, [code: string, device: string | null, fixed?: "fixed"]> = {
   "no-way-back": ["missing-return-route", "hall", "fixed"],
   "tested-from-the-exit": ["missing-return-route", "hall", "fixed"],

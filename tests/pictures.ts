@@ -42,7 +42,7 @@ const shed = `  kind   network          towards        port    cost
   12 more lines are hidden
 `;
 
-/** What devices of the demo say of themselves, with something changed on each by hand. */
+/** Device output of the demo, with a manual change on each. */
 const changedByHand: Record<string, (text: string) => string> = {
   "office-core-1": (text) => text.replace("172.20.96.0/24", "172.20.112.0/24"),
   "hall-router": (text) => text.replace("172.20.64.0/24", "172.20.65.0/24"),

@@ -19,7 +19,7 @@ const positive = (text: string) => {
   return value;
 };
 
-/** A worker process: takes pieces of sweeps from the database until it is told to end. */
+/** A worker process: takes pieces of sweeps from the database until it is stopped. */
 async function main() {
   const options = new Command("worker")
     .description("Computes simulations and polls devices for the application that shares its database.")

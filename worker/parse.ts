@@ -14,7 +14,7 @@ export interface Answers {
   readonly plan: ReadablePlan;
 }
 
-/** What they say, and how the reading ends by it; a sentence if nothing is understood. */
+/** The parsed readings and the reading's result; a message if nothing is understood. */
 export type ReadAnswers =
   | {
       readonly facts: DeviceFacts;
@@ -22,7 +22,7 @@ export type ReadAnswers =
     }
   | string;
 
-/** Reads the answers of one device in this thread, and compares them with the plan as it is now. */
+/** Parses the answers of one device in this thread, and compares them with the current plan. */
 export default async function parse({ files, device, plan }: Answers): Promise<ReadAnswers> {
   try {
     const { collector, lines } = understood(files, device);
@@ -42,7 +42,7 @@ export default async function parse({ files, device, plan }: Answers): Promise<R
 
 let held: { key: string; model: Scenario } | null = null;
 
-/** The plan as it is now, compiled; the last one is kept. */
+/** The current plan, compiled; the last one is cached. */
 async function modelOf(plan: ReadablePlan): Promise<Scenario | null> {
   const head = await headOf(plan);
   if (!head) return null;

@@ -150,10 +150,10 @@ describe.skipIf(!process.env.DATABASE_URL)("readings by the worker", () => {
     await add("closes", await listening(createServer((socket) => socket.destroy())));
     await add("lies", await listening(createServer((socket) => socket.on("error", () => {}).end("garbage"))));
     expect(await askReadings(plan, null, "Ann")).toBe(4);
-    // What is under way is not asked for twice.
+    // A reading in progress is not requested again.
     expect(await askReadings(plan, null, "Ann")).toBeLessThan(4);
     for (const device of ["skerry-edge", "hangs", "closes", "lies"]) await ended(device);
-    // At its first contact it shows its key, and gets no password before somebody has confirmed it.
+    // At first contact a device presents its key, and gets no password before the key is confirmed.
     const first = await target("skerry-edge");
     expect(first.run).toMatchObject({ state: "failed", told: expect.stringMatching(/key is not confirmed/) });
     expect(await confirmProof(plan, first.id, "another key")).toBe(false);

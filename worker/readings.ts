@@ -17,10 +17,8 @@ import { AnswerParser } from "./answer-parser.ts";
 const LOOK_EVERY_MS = 400;
 const BEAT_EVERY_MS = 1000;
 
-/**
- * Reads devices as they are asked for, at most `readers` at a time, until `stopped` says so. What hangs, lies or closes
- * is told, and stops nothing.
- */
+/** Reads devices on request, at most `readers` at a time, until `stopped`. A device that hangs, misbehaves or
+ * disconnects is reported, and does not affect others. */
 export async function readAsAsked(
   queue: Queue,
   readers: number,
@@ -51,7 +49,7 @@ export async function readAsAsked(
   await parser.close();
 }
 
-/** Never more than an error's kind: its text could quote what was sent. */
+/** Only an error's type: its message could quote the request. */
 function tellBroken(error: unknown) {
   log.error({ error: error instanceof Error ? error.name : "unknown" }, "a poll failed");
 }

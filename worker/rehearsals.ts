@@ -12,10 +12,10 @@ import { beatRehearsal, claimRehearsal, endRehearsal, type RehearsalQuestion } f
 
 const LOOK_EVERY_MS = 700;
 const BEAT_EVERY_MS = 1000;
-/** The lab's own program: a process of its own, so that nothing else of the worker keeps it from measuring. */
+/** The lab's program in a separate process, so that the worker's load does not disturb its measurements. */
 const program = fileURLToPath(new URL("lab.js", import.meta.url));
 
-/** Rehearses outages as they are asked for, one at a time, until `stopped` says so. */
+/** Rehearses outages on request, one at a time, until `stopped`. */
 export async function rehearseAsAsked(queue: Queue, stopped: AbortSignal): Promise<void> {
   while (!stopped.aborted) {
     try {
@@ -55,7 +55,7 @@ async function rehearseOne(id: string, stopped: AbortSignal): Promise<void> {
   }
 }
 
-/** Runs the lab's program on a revision; gives what was found, or why nothing was. */
+/** Runs the lab's program on a revision; returns its result, or why it failed. */
 async function inLab(
   { plan, revision, steps, down }: RehearsalQuestion,
   signal: AbortSignal,
@@ -89,7 +89,7 @@ async function inLab(
   }
 }
 
-/** A JSON text's value; null where it is none, as that of a program which was ended in the middle of it. */
+/** A parsed JSON text; null if malformed, like the output of a killed program. */
 function jsonIn(text: string): unknown {
   try {
     return JSON.parse(text);

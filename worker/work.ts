@@ -13,7 +13,7 @@ const STRANGE_REST_MS = 2000;
 
 const rest = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
 
-/** Takes one piece after the other until `stopped` says so; the piece in hand is then given back. */
+/** Takes one piece after another until `stopped`; an unfinished piece is then released. */
 export async function work(queue: Queue, name: string, stopped: AbortSignal): Promise<void> {
   const thread = new Thread();
   while (!stopped.aborted) {
@@ -22,7 +22,7 @@ export async function work(queue: Queue, name: string, stopped: AbortSignal): Pr
       if (!job) await rest(LOOK_EVERY_MS);
       else await workOut(queue, job, name, thread, stopped);
     } catch (error) {
-      // The database may be away for a moment; what was in hand is taken back by its silence.
+      // The database may be unreachable for a moment; the missing heartbeat releases the piece.
       log.error({ error: String(error) }, "a piece failed");
       await rest(LOOK_EVERY_MS * 5);
     }

@@ -25,7 +25,7 @@ import { database } from "../server/pool.ts";
 const root = fileURLToPath(new URL("..", import.meta.url));
 const bundle = "build/worker-under-test";
 const plan: Plan = fleet({ devices: 120, links: 260, flows: 60, routes: 1500 });
-/** What one process finds by itself, as it is stored. */
+/** The result of a single process, in its stored form. */
 const alone = (): SweptFlow[] => {
   const { engine, gateways } = NetworkModel.compile(plan);
   return JSON.parse(JSON.stringify(sweepFlows(engine, gateways, 2)));
@@ -137,7 +137,7 @@ describe.skipIf(!process.env.DATABASE_URL)("sweeps by workers", () => {
     expect(seen.size).toBe(2);
     expect(now.pieces).toBe(cutSweep(plan.flows.length, 0, 2).length);
     expect(await sweepResult(id, sweep)).toEqual(alone());
-    // The same question is answered by what is there; another revision's or depth's is not.
+    // The same question reuses its result; another revision or depth does not.
     expect(await ask(id)).toBe(sweep);
     expect(await ask(id, { depth: 1 })).not.toBe(sweep);
   }, 40_000);

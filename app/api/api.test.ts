@@ -73,7 +73,7 @@ describe.skipIf(!process.env.DATABASE_URL)("/api/v1", () => {
       randomUUID(),
     );
     const json = await response.json();
-    // What is answered is as it is described.
+    // The answer matches its documented schema.
     const of = endpoints.find(
       (one) =>
         one.method === method &&
@@ -304,7 +304,7 @@ describe.skipIf(!process.env.DATABASE_URL)("/api/v1", () => {
         `v1,${createHmac("sha256", key).update(signed).digest("base64")}`,
       );
       expect(headers["webhook-id"]).toBe(got[1].headers["webhook-id"]);
-      // What is kept of the secret is sealed, and an answer that is repeated shows it no more.
+      // The stored secret is encrypted, and a repeated response no longer contains it.
       const { rows } = await database().query("select secret from webhook where id = $1", [id]);
       expect(rows[0].secret.includes(key)).toBe(false);
       const once = { "Idempotency-Key": randomUUID() };

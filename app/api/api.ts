@@ -21,7 +21,7 @@ const patterns = endpoints.map((endpoint) => ({
   pattern: new RegExp(`^${endpoint.path.replace(/\{(\w+)\}/g, "(?<$1>[^/]+)")}$`),
 }));
 
-/** Answers a request to /api/v1; `path` is what stands behind that. */
+/** Answers a request to /api/v1; `path` is the rest of the path. */
 export async function answerApi(request: Request, path: string, requestId: string): Promise<Response> {
   try {
     if (path === "/openapi.json" && request.method === "GET")

@@ -10,7 +10,7 @@ export interface Call<B, R extends PlanRole> {
   /** Parts of the address, by name. */
   readonly params: Readonly<Record<string, string>>;
   readonly query: URLSearchParams;
-  /** What was sent, read by the endpoint's schema. */
+  /** The request body, read by the endpoint's schema. */
   readonly body: B;
   readonly author: Author;
 }
@@ -22,7 +22,7 @@ export interface Reply {
   readonly body: unknown;
 }
 
-/** One address of /api/v1 and what it does: what it is described by, and what answers it. */
+/** An endpoint of /api/v1: its documentation and its handler. */
 export interface Endpoint<B = unknown, R extends PlanRole = PlanRole> {
   readonly method: "GET" | "POST";
   /** Within /api/v1, with {plan} and such. */
@@ -31,7 +31,7 @@ export interface Endpoint<B = unknown, R extends PlanRole = PlanRole> {
   readonly role?: R;
   readonly summary: string;
   readonly description?: string;
-  /** Parameters of the query, each with what it is. */
+  /** Query parameters, each with its description. */
   readonly query?: Readonly<Record<string, string>>;
   readonly body?: z.ZodType<B>;
   readonly reply: z.ZodType;

@@ -2,11 +2,9 @@ import { createHash } from "node:crypto";
 import { keepAnswer, keptAnswer, oneAtATime } from "../../server/access/saved-answers.ts";
 import { Problem } from "./problem.ts";
 
-/**
- * Does what a request asks once for each Idempotency-Key of who asks: sent again, it is answered as it was then. The same
- * key with another request is refused. Of what is `withheld` (fields of the answer) nothing is kept: a secret is shown
- * once. Without a key, and for what only reads, it is just done.
- */
+/** Performs a request once per Idempotency-Key and caller: a repetition gets the first response again; the same key
+ * with another request is refused. `withheld` fields of the response are not stored, because a secret is shown once.
+ * Without a key, and for read-only requests, there is no caching. */
 export async function onceByKey(
   request: Request,
   asker: string,

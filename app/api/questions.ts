@@ -46,7 +46,7 @@ export const questions = [
   }),
 ];
 
-/** The arguments of a query, read by its schema. Throws a `Problem` that lists what is wrong with them. */
+/** The arguments of a query, read by its schema. Throws a `Problem` that lists the errors. */
 function argsOf<N extends AskName>(name: N, given: Record<string, unknown>): AskArgs<N> {
   const read = askSchemas[name].safeParse(given, { reportInput: true });
   if (read.success) return read.data;

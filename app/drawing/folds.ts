@@ -3,9 +3,9 @@ import type { Plan } from "../../core/plan/index.ts";
 import { type Trunk, trunksOf } from "./trunks.ts";
 import type { Drawing, EdgeDrawing, NodeDrawing } from "./types.ts";
 
-/** What of a plan is drawn as one: pairs as a plate, links between the same two interfaces as a line. */
+/** Parts of a plan that are drawn as one: a pair as one plate, links between the same two interfaces as one line. */
 export interface Folds {
-  /** The device whose plate stands for each member of a folded pair. */
+  /** The device whose plate represents each member of a folded pair. */
   readonly plate: ReadonlyMap<string, string>;
   /** The pair behind each such plate. */
   readonly pair: ReadonlyMap<string, Plan["pairs"][number]>;

@@ -1,10 +1,8 @@
 import { formatAddress } from "../../core/address/index.ts";
 import { addressesOf, endsOf, type Network } from "../../core/network/index.ts";
 
-/**
- * What is written at each end of a link: the interface and its address. IPv4 addresses are cut to
- * what tells them apart from the other ends, as people write them on drawings: "wan1 .2".
- */
+/** The label at each end of a link: the interface and its address. IPv4 addresses are shortened to the part that
+ * differs between the ends, as on paper drawings: "wan1 .2". */
 export function endLabels(network: Network, link: number): string[] {
   const { links, interfaces } = network;
   const ends = Array.from(endsOf(links, link));

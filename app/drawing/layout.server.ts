@@ -10,10 +10,8 @@ import { type Drawing, type EdgeDrawing, LARGE_PLAN, type NodeDrawing, type Poin
 const elk = new ELK();
 const known = new LRUCache<string, Promise<Drawing>>({ max: 40 });
 
-/**
- * Where everything stands on the map, laid out by site; pins are left to the page. Kept per topology. Pairs that are not
- * `opened` are one plate.
- */
+/** The map's layout, grouped by site; pins are applied in the page. Cached per topology. Pairs that are not `opened`
+ * are one plate. */
 export function layoutOf(plan: Plan, opened: Opened = "all"): Promise<Drawing> {
   const network = compile(plan);
   const many = plan.devices.length > LARGE_PLAN;
@@ -35,12 +33,10 @@ export function layoutOf(plan: Plan, opened: Opened = "all"): Promise<Drawing> {
   return drawing;
 }
 
-/**
- * The most effort at which several ways of laying out are tried; above it, one is used that places by a linear method.
- * Effort is counted in lines and places where lines pass a layer. Seconds of processor time, for each of the three ways
- * and for the linear one: 60 devices with 120 links (effort 321) 1.0 and 0.6, a mesh of 12 (298) 2.3 and 1.0, 118
- * devices with 230 links (569) 5.7 and 1.8, a mesh of 16 (696) 8.6 and 1.4; the demo (42) 0.8 and 0.5.
- */
+/** The most effort at which several layout methods are tried; above it, only a linear one. Effort counts lines and the
+ * positions where lines cross a layer. Seconds of processor time with each of the three methods and with the linear
+ * one: 60 devices with 120 links (effort 321) 1.0 and 0.6, a mesh of 12 (298) 2.3 and 1.0, 118 devices with 230 links
+ * (569) 5.7 and 1.8, a mesh of 16 (696) 8.6 and 1.4; the demo (42) 0.8 and 0.5. */
 const MAX_EFFORT_OF_BEST = 150;
 /** Above it plates are set side by side, and lines are straight. */
 const MAX_EFFORT = 1400;
@@ -182,7 +178,7 @@ function siteNode(site: string, children: ElkNode[]): ElkNode {
   };
 }
 
-/** The window that a drawing is laid out for, in pixels: the map's part of a screen of 1280 x 800. */
+/** The window that a drawing is optimized for, in pixels: the map's part of a screen of 1280 x 800. */
 const WINDOW = { width: 808, height: 748 };
 
 /** How large a layout can be shown in that window. */

@@ -1,6 +1,6 @@
 import type { Drawing, EdgeDrawing, NodeDrawing, Point } from "./types.ts";
 
-/** Moves boxes to where they are pinned; the lines of moved boxes are drawn anew as elbows. */
+/** Moves boxes to their pins; lines of moved boxes are redrawn as elbows. */
 export function withPins(drawing: Drawing, pins: ReadonlyMap<string, Point>): Drawing {
   if (pins.size === 0) return drawing;
   const nodes = drawing.nodes.map((node) => {
@@ -53,7 +53,7 @@ function normal(a: Point, b: Point): Point {
   return { x: -(b.y - a.y) / d, y: (b.x - a.x) / d };
 }
 
-/** An elbow between two boxes: straight down where one is below the other, else with a step half way. */
+/** An elbow between two boxes: straight if one is below the other, else with a step half way. */
 function elbow(a: NodeDrawing, b: NodeDrawing, spread: number): Point[] {
   const middle = (n: NodeDrawing) => ({ x: n.x + n.width / 2 + spread, y: n.y + n.height / 2 });
   const [from, to] = [middle(a), middle(b)];
@@ -83,7 +83,7 @@ function elbow(a: NodeDrawing, b: NodeDrawing, spread: number): Point[] {
   ];
 }
 
-/** The line of an edge: as laid out, or an elbow where one of its boxes was moved. */
+/** The line of an edge: the computed one, or an elbow if one of its boxes was moved. */
 export function lineOf(
   edge: EdgeDrawing,
   from: NodeDrawing | undefined,

@@ -4,7 +4,7 @@ import mono from "@fontsource/jetbrains-mono/files/jetbrains-mono-latin-400-norm
 import { renderToStaticMarkup } from "react-dom/server";
 import sheets from "./paper.css?inline";
 
-/** Fonts within the document itself, for it is printed from a file. */
+/** Fonts are embedded because the document is printed from a file. */
 const fonts = [
   ["Barlow", 400, barlow],
   ["Barlow Condensed", 600, condensed],

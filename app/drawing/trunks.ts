@@ -2,7 +2,7 @@ import { formatAddress } from "../../core/address/index.ts";
 import { onceFor } from "../../core/collections/index.ts";
 import { addressesOf, endsOf, type Network } from "../../core/network/index.ts";
 
-/** Links that lead between the same two interfaces, by what they are built of: the members of a bundle, tags on one interface. */
+/** Links between the same two interfaces, by their construction: the members of a bundle, or tags on one interface. */
 export interface Trunk {
   /** The name by which an address opens it. */
   readonly name: string;
@@ -10,14 +10,14 @@ export interface Trunk {
   readonly links: readonly string[];
   /** Whether each is written from the other end than the first. */
   readonly turned: readonly boolean[];
-  /** What is written at its ends, as the first link has them: the interface that all of them rest on, and its address. */
+  /** The labels of its ends, from the first link: the common parent interface and its address. */
   readonly texts: readonly [string, string];
 }
 
 /** What all links of a kind begin with in an address; ids of pairs hold no such sign. */
 const KIND = "lines:";
 
-/** The links of a plan that can be drawn as one line, two or more each; worked out once. */
+/** The links of a plan that can be drawn as one line, two or more each; computed once. */
 export const trunksOf = onceFor((network: Network): readonly Trunk[] => {
   const { links } = network;
   const found = new Map<string, { links: string[]; turned: boolean[]; roots: [number, number] }>();

@@ -1,7 +1,5 @@
-/**
- * Above so many devices a drawing is packed by site with straight lines, for finding ways for all lines would take
- * minutes; and it is painted instead of being a part of the page.
- */
+/** Above this number of devices a drawing is packed by site with straight lines, because routing all lines would take
+ * minutes, and it is painted on a canvas instead of being part of the page. */
 export const LARGE_PLAN = 120;
 
 export interface Point {
@@ -26,11 +24,11 @@ export interface EdgeDrawing {
   link: string;
   part: number;
   points: Point[];
-  /** Where the labels of its ends stand, top left; null where there is none. */
+  /** Positions of the labels at its ends, top left; null without a label. */
   labels: (Point | null)[];
   /** The part whose line this is too: of two ends of one plate on one segment. */
   like?: number;
-  /** The folded lines that it is one of; the first of them is drawn for all. */
+  /** The folded group it belongs to; the first line of the group is drawn for all. */
   trunk?: string;
 }
 

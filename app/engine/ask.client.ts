@@ -83,7 +83,7 @@ class Lane {
 
 type DistributiveOmit<T, K extends PropertyKey> = T extends unknown ? Omit<T, K> : never;
 
-/** Pages and what follows a keystroke go by one worker, what may take long by another. */
+/** Pages and queries that follow a keystroke use one worker, slow queries another. */
 const quick = new Lane(2);
 const slow = new Lane(1);
 /** Sweeps can run for minutes, and be stopped. */
@@ -117,12 +117,12 @@ export function askPlan<N extends AskName>(
   return lane.ask(kind, question, onProgress) as Promise<AskOf<N>>;
 }
 
-/** Hands an edit that was saved to the workers that hold the plan: what it left alone is not worked out anew. */
+/** Sends a saved edit to the workers that hold the plan, so that they reuse unaffected results. */
 export function tellWorkers(planId: string, from: number, to: number, edit: Edit) {
   for (const lane of [quick, slow, sweeping]) lane.tell({ planId, from, to, edit });
 }
 
-/** Stops a sweep that is running, where one is. */
+/** Stops the running sweep, if any. */
 export function stopSweep() {
   sweeping.stop("stopped");
 }

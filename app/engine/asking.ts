@@ -19,7 +19,7 @@ export interface Asking<T> {
   retry: () => void;
 }
 
-/** Whether a text has stood unchanged for so long. */
+/** Whether a text has been unchanged for `afterMs`. */
 function useRested(text: string, afterMs: number): boolean {
   const [rested, setRested] = useState(afterMs === 0 ? text : "");
   useEffect(() => {
@@ -60,7 +60,7 @@ export function useAnswer<N extends AnswerName>(of: Revisions, name: N, view: Vi
   }));
 }
 
-/** What the question field's text could mean, under the page's conditions; nothing where it is empty. */
+/** The possible meanings of the question field's text under the page's conditions; empty without text. */
 export function useQuestion(of: Revisions, params: URLSearchParams, here: string | undefined, text: string) {
   const view = { ...viewOf(params, here), text };
   const asked = text.trim() !== "";

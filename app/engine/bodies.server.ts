@@ -10,7 +10,7 @@ export function badRequest(message: string): never {
   throw data(message, { status: 400 });
 }
 
-/** What was posted as JSON; null where it is none, or holds text that cannot be kept. */
+/** The posted JSON; null if it is malformed or contains text that cannot be stored. */
 export async function jsonBody(request: Request): Promise<unknown> {
   const body: unknown = await request.json().catch(() => null);
   return isDeeperThan(body, MAX_DEPTH) || malformedText(body) !== null ? null : body;
@@ -20,14 +20,12 @@ export async function jsonBody(request: Request): Promise<unknown> {
 export const rowField = z.string().regex(/^[1-9]\d{0,17}$/);
 /** A field that names an account. */
 export const accountField = z.uuid();
-/** A field of text that its form checks by itself. */
+/** A text field that its form validates. */
 export const textField = z.string().default("");
 
-/**
- * A posted form, read by its schema. Text that cannot be kept is refused here, for every form; so is whatever no page of
- * this application sends. What people can get wrong is left to the form: its page tells it beside the field.
- * @param lists fields that may be there several times: they are read as lists
- */
+/** A posted form, read by its schema. Every form refuses text that cannot be stored and values that no page of this
+ * application sends. User errors are left to the form, which shows them beside the field.
+ * @param lists fields that may occur several times: they are read as lists */
 export async function formOf<S extends z.ZodType>(
   request: Request,
   schema: S,
@@ -63,7 +61,7 @@ async function formFields(request: Request): Promise<FormData> {
   return form;
 }
 
-/** The number of a revision in an address; null where it is none that could be. */
+/** The revision number in an address; null if it is not a possible one. */
 export function revisionIn(text: string): number | null {
   return /^[1-9]\d{0,9}$/.test(text) && Number(text) < 2 ** 31 ? Number(text) : null;
 }
@@ -77,7 +75,7 @@ export function pathHere(wanted: string, here: string): string {
   return url.origin === origin ? `${url.pathname}${url.search}${url.hash}` : "/plans";
 }
 
-/** A document that the web server prints: Chromium runs there, where it ends when nobody waits any more. */
+/** A document for the web server to print with Chromium; it is stopped if the client disconnects. */
 export function printed(html: string, name: string): Response {
   return new Response(html, {
     headers: { "Content-Type": "text/html; charset=utf-8", "x-iron-fork-print": name },

@@ -2,17 +2,15 @@ import { QueryClient } from "@tanstack/react-query";
 
 let inBrowser: QueryClient | null = null;
 
-/** The cache of this browser; on the server each request has one of its own. */
+/** The cache of this browser; on the server each request has its own. plain-ok */
 export function cacheHere(): QueryClient {
   if (typeof document === "undefined") return createCache();
   inBrowser ??= createCache();
   return inBrowser;
 }
 
-/**
- * What the open pages were answered, by question: one cache with observers. An answer belongs to a revision and never
- * grows old; what nobody looks at any more is let go after two minutes.
- */
+/** Answers of the open pages by question: one cache with observers. An answer belongs to a revision and never expires;
+ * unobserved answers are dropped after two minutes. */
 function createCache(): QueryClient {
   return new QueryClient({
     defaultOptions: {

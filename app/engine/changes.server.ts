@@ -10,7 +10,7 @@ import { modelAt, needPlan, notFound } from "./page.server.ts";
 /** A change with the texts of its steps, and the plans that it leads from and to. */
 export interface LoadedChange {
   readonly change: Change<Runbook>;
-  /** The same as others may be told it. */
+  /** The part that other people may see. */
   readonly told: Omit<Change, "runbook" | "id" | "session">;
   readonly runbook: TextedRunbook;
   readonly before: Plan;
@@ -60,7 +60,7 @@ export async function proveDraft(
   return { ok: true, proven: { base: head.approved, draft: head.revision, runbook, steps } };
 }
 
-/** The items of a runbook that people tick: what was looked at before and after each visit, and each step. */
+/** The items of a runbook that are ticked: each step, and the checks before and after each visit. */
 export function itemsOf({ visits }: Pick<Runbook, "visits">): string[] {
   return visits.flatMap(({ steps, before, after }, v) => [
     ...(before.length > 0 ? [itemText({ visit: v + 1, what: "before" })] : []),
@@ -86,7 +86,7 @@ export const wordFields = {
   windowTo: textField,
 };
 
-/** What a form says of a change, or a sentence on what is wrong with it. */
+/** The texts in a change's form, or an error message. */
 export function wordsIn(
   form: Readonly<Record<keyof typeof wordFields, string>>,
 ): { ok: true; words: ChangeWords } | { ok: false; error: string } {
@@ -113,7 +113,7 @@ export function wordsIn(
   };
 }
 
-/** A date and time as a form gives it, in UTC; null where none was given, undefined where it is none. */
+/** A date and time from a form, in UTC; null if empty, undefined if invalid. */
 function momentIn(text: string): Date | null | undefined {
   if (text.trim() === "") return null;
   const match = /^(\d{4}-\d{2}-\d{2})[T ](\d{2}:\d{2})(?::\d{2})?$/.exec(text.trim());

@@ -4,10 +4,8 @@ import type { ReadablePlan } from "../../server/access/grants.ts";
 import { type ChangeEvent, changeOf, keepStage } from "../../server/changes/changes.ts";
 import { documentOf } from "../../server/plans.ts";
 
-/**
- * The document of a revision, and of a plan in the middle of a change: that one is made of the change's steps when it is
- * first asked for. Null where there is none.
- */
+/** The document of a revision, or of a plan in the middle of a change, computed from the change's steps on first use.
+ * Null if it does not exist. */
 export async function documentAt(planId: ReadablePlan, revision: number): Promise<Plan | null> {
   const kept = await documentOf(planId, revision);
   const stage = stageOf(revision);

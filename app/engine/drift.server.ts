@@ -11,7 +11,7 @@ interface DriftNow extends Drift {
   readAt: { device: string; at: Date }[];
 }
 
-/** Where what devices said last differs from a revision, under what is down. */
+/** Differences between the latest readings of devices and a revision, under the failed elements. */
 export async function driftAt(
   plan: ReadablePlan,
   revision: number,

@@ -6,7 +6,7 @@ export interface Lesson {
   file: string;
   topic: string;
   name: string;
-  /** What is wrong there. */
+  /** The error that it demonstrates. */
   about: string;
   /** What to try with it. */
   attempt: string;

@@ -23,7 +23,7 @@ import { rowField, textField } from "./bodies.server.ts";
 import { documentAt } from "./documents.server.ts";
 import { notFound } from "./page.server.ts";
 
-/** What a form on the devices came to: what was done, or what is wrong at which field of it. */
+/** The result of a device form: a confirmation, or errors by field. */
 export interface FormNotice {
   readonly form: string;
   readonly errors: FieldErrors;
@@ -53,7 +53,7 @@ const targetSchema = z.object({
     ),
 });
 
-/** The forms of the devices' page. What people get wrong in a credential or a device is told beside its field. */
+/** The forms of the polling page. Errors in a credential or a device are shown beside their field. */
 export const liveFormSchema = z.discriminatedUnion("do", [
   z.looseObject({ do: z.literal("credential"), name: textField, prefixes: textField }),
   z.object({ do: z.literal("forget-credential"), credential: rowField }),
@@ -247,7 +247,7 @@ async function ownersIn(plan: EditablePlan): Promise<Map<string, string>> {
   return owners;
 }
 
-/** The first thing that is wrong with each field; never with what was typed. */
+/** The first error of each field; never contains the entered value. */
 function errorsIn({ issues }: z.ZodError): FieldErrors {
   return Object.fromEntries(
     issues.toReversed().map(({ path, message }) => [String(path[0] ?? "do"), message]),

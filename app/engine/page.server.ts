@@ -31,7 +31,7 @@ export function notFound(message: string): never {
   throw data(message, { status: 404 });
 }
 
-/** Where a plan stands; ends the request where there is no such plan. */
+/** The head of a plan; ends the request with 404 if there is no such plan. */
 export async function needPlan(planId: ReadablePlan): Promise<Head> {
   return (await headOf(planId)) ?? notFound("There is no such plan; it may have been deleted.");
 }
@@ -42,13 +42,13 @@ declare const __DRAWING_VERSION__: string | undefined;
 /** A kept drawing belongs to the version of the code that lays out, beside that of the engine. */
 const DRAWING = `drawing ${typeof __DRAWING_VERSION__ === "string" ? __DRAWING_VERSION__ : "from source"}`;
 
-/** The drawing of a revision, all pairs as one plate and alike lines as one but what is opened; each laid out once. */
+/** The drawing of a revision, with pairs as one plate and parallel lines as one unless opened; each computed once. */
 export async function drawingOf(
   planId: ReadablePlan,
   revision: number,
   opened: Opened = "all",
 ): Promise<Drawing> {
-  // Only what there is to fold makes a drawing of its own.
+  // Without anything to fold, all variants are the same drawing.
   const model = opened === "all" ? null : await modelAt(planId, revision);
   const names = model ? [...model.plan.pairs, ...trunksOf(model.network)].map(nameOf) : [];
   const folded = names.filter((name) => !opened.includes(name)).sort();
@@ -62,7 +62,7 @@ export async function drawingOf(
 /** What an address opens a pair by, or lines. */
 const nameOf = (one: { id: string } | { name: string }) => ("id" in one ? one.id : one.name);
 
-/** A plan's sheet in the list of plans; worked out once. */
+/** A plan's card in the list of plans; computed once. */
 export function planSheetOf(planId: ReadablePlan, revision: number): Promise<SheetView> {
   return workedOut(planId, revision, "sheet", async () => {
     const [model, drawing] = [await modelAt(planId, revision), await drawingOf(planId, revision)];

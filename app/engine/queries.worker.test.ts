@@ -7,7 +7,8 @@ import { ask } from "../queries/asks.ts";
 import { type View, viewOf } from "../search/view.ts";
 import type { SavedEdit, WorkerQuestion, WorkerReply } from "./queries.worker.ts";
 
-// The browser's worker and the server answer from the same code; what lies between, messages and documents, is held here.
+// The browser's worker and the server answer with the same code; these tests cover the messages and documents between
+// them.
 
 const plan = demoPlan("marrow-bay");
 const edit: Edit = {

@@ -14,11 +14,11 @@ export interface SampleSteps {
   /** The profiles of the plan's devices: those that words are kept for. */
   readonly profiles: readonly string[];
   readonly steps: readonly TemplateData[];
-  /** What they are the steps of. */
+  /** The change or plan they belong to. */
   readonly of: string;
 }
 
-/** The real steps of the newest change; where there is none, what the plan's own devices would be told. */
+/** The steps of the newest change; without one, the steps that would build the plan's own devices. */
 export async function sampleSteps(planId: ReadablePlan): Promise<SampleSteps> {
   const head = await headOf(planId);
   const plan = head && (await documentAt(planId, head.revision));

@@ -7,11 +7,11 @@ import type { ReadablePlan } from "../../server/access/grants.ts";
 import { targetsOf } from "../../server/live/targets.ts";
 import { newestReadings } from "../../server/readings.ts";
 
-/** What was last read of a device, held against a check. */
+/** The latest reading of a device, compared with a check. */
 export interface SeenLine {
   readonly vrf: string;
   readonly to: string;
-  /** The next hops or manners of the routes in use, as the checks tell them; empty where none is. */
+  /** The next hops or discard actions of the active routes, in the checks' wording; empty without any. */
   readonly inUse: readonly string[];
 }
 

@@ -13,9 +13,9 @@ export interface SweepState {
 
 /** A sweep that the server's workers do. */
 export interface ServerSweep {
-  /** The board of what was found; rejected with the reason where it failed or was stopped. */
+  /** The board of results; rejected with the reason if it failed or was stopped. */
   readonly board: Promise<Board>;
-  /** Stops it for everyone who waits for it; what is done is kept. */
+  /** Stops it for everyone who waits for it; completed work is kept. */
   stop(): void;
   /** Looks no longer; the workers go on. */
   leave(): void;
@@ -32,7 +32,7 @@ export function sweepOnServer(
 ): ServerSweep {
   const leaving = new AbortController();
   const base = `/plans/${planId}/sweeps`;
-  // Asked for whether somebody still looks or not: only by its number can it be stopped.
+  // Requested even without a viewer: it can only be stopped by its number.
   const begun = stopped.then(() => begin(base, asked));
   const followed = async () => {
     const sweep = await begun;
@@ -52,7 +52,7 @@ export function sweepOnServer(
   };
 }
 
-/** Rejected once nobody looks any longer. */
+/** Rejects when the viewer has left. */
 function left(signal: AbortSignal): Promise<never> {
   return new Promise((_, reject) => {
     signal.addEventListener("abort", () => reject(new Error("left")));

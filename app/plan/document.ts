@@ -21,7 +21,7 @@ export function usePlanDocument(of: Of): { plan: Plan | null; error: string; ret
   return { plan: data ?? null, error: error?.message ?? "", retry: () => void refetch() };
 }
 
-/** The same for what is done once. */
+/** The same as a single request. */
 export function fetchDocument(cache: QueryClient, of: Of): Promise<Plan> {
   return cache.ensureQueryData(documentQuery(of));
 }

@@ -42,7 +42,7 @@ export function useEditing(page: Pick<Known, "planId" | "revision" | "newest">, 
     /** Until it is known what became of the edit, and then, where it was saved, until the page shows it. */
     busy: fetcher.state === "submitting" || (fetcher.state === "loading" && outcome?.ok !== false),
     errors,
-    /** What an undo or redo passed over, for it no longer fits. */
+    /** Edits skipped by an undo or redo because they no longer apply. */
     passedOver: (outcome?.ok && outcome.passedOver) || [],
     saved: outcome?.ok ? outcome.revision : null,
   };

@@ -13,7 +13,7 @@ export interface Known {
   /** The revision that counts as approved; what differs from it is the draft. In the middle of a change, where that starts from. */
   approved: number;
   visitor: string;
-  /** What whoever asks may do in this plan; "administers" where nobody has to say who they are. */
+  /** The user's role in this plan; "administers" if sign-in is off. */
   role: Role;
   /** Whether people sign in here. */
   shared: boolean;
@@ -70,7 +70,7 @@ export function shownOf(known: Known, revision: number | null): Known | null {
   return base === undefined ? null : { ...known, revision: revision as number, approved: base };
 }
 
-/** How often an open page looks whether somebody else has changed the plan. */
+/** How often an open page checks whether the plan has changed. */
 const LOOK_MS = 5000;
 
 async function fetchHead(planId: string): Promise<Known> {
@@ -79,7 +79,7 @@ async function fetchHead(planId: string): Promise<Known> {
   return response.json();
 }
 
-/** Does something that moves where a plan stands, and learns of it at once; where no answer comes, the next look tells. */
+/** Performs an action that moves the plan's head, and updates it at once; without an answer, the next check does. */
 export async function moving<T>(planId: string, work: () => Promise<T>): Promise<T> {
   try {
     return await work();
@@ -88,10 +88,8 @@ export async function moving<T>(planId: string, work: () => Promise<T>): Promise
   }
 }
 
-/**
- * Keeps what the page was given, and fetches the plan anew when somebody else changes it. Where the server does not
- * answer, the page stays as it is; it looks again in a few seconds.
- */
+/** Keeps the page's plan and reloads it when another person changes it. If the server does not respond, the page is
+ * unchanged and retries after a few seconds. */
 export function useKnown(page: Known) {
   const { revalidate } = useRevalidator();
   const { planId } = page;
@@ -113,7 +111,7 @@ export function useKnown(page: Known) {
   }, [page]);
   useEffect(() => {
     const held = head && plans.get(head.planId);
-    // What was asked before an edit of one's own was saved may come after it: the past is no news.
+    // An answer requested before one's own edit was saved may arrive later: it is outdated.
     if (!head || !held || head.newest < held.newest || sameHead(held, head)) return;
     keepKnown(head);
     revalidate();

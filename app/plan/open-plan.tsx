@@ -12,7 +12,7 @@ export interface OpenPlan {
   frame: Frame;
   /** What the page's address says. */
   params: URLSearchParams;
-  /** The device that is looked at, where one is: addresses are looked up there. */
+  /** The displayed device, if any: addresses are looked up there. */
   here: string | undefined;
   /** What people call things, by id. */
   labels: Labels;

@@ -1,6 +1,6 @@
 import type { Frame } from "../queries/frame.ts";
 
-/** A page's title: what it shows, of which plan. */
+/** A page's title: its subject and its plan. */
 export function titleOf(what: string, matches: readonly unknown[]): { title: string }[] {
   const layouts = matches as readonly ({ loaderData?: { frame?: Frame } } | undefined)[];
   const name = layouts.map((match) => match?.loaderData?.frame?.planName).find((found) => found);

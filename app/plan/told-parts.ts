@@ -53,10 +53,7 @@ export function elementLabel(ref: string, labels: Labels): string {
   }
 }
 
-/**
- * A sentence of the engine, which names things by their ids, in the words that people use. Addresses are told with the
- * device that was named last before them, or `here`.
- */
+/** An engine's sentence with ids replaced by labels. Addresses link to the device named last before them, or `here`. */
 export function partsOf(text: string, labels: Labels, here?: string): Part[] {
   const parts: Part[] = [];
   let last = here;

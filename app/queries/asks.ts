@@ -87,7 +87,7 @@ function companions(
   return companionsOf(p.under(down), device, route);
 }
 
-/** Findings, with fixes where `fixes` says so: proving them takes the longest. */
+/** Findings; with `fixes` also their fixes, whose proof takes the longest. */
 function findings(p: Scenario, { down, fixes }: { down: string[]; fixes: boolean }): FindingSet {
   return findingSet(p, down, fixes);
 }
@@ -141,7 +141,7 @@ function gridRow(p: Scenario, { down, from, to }: { down: string[]; from: string
   });
 }
 
-/** What the draft changes against the approved revision: as written, and what follows from it. */
+/** The draft's differences from the approved revision: configuration changes and impact. */
 async function draft(p: Scenario, { down }: { down: string[] }, approved: () => Promise<Scenario>) {
   const base = await approved();
   const changes = differencePlans(base.plan, p.plan);
@@ -155,7 +155,7 @@ async function draft(p: Scenario, { down }: { down: string[] }, approved: () => 
   };
 }
 
-/** Makes the answers that follow quick: what is worked out once is worked out now. */
+/** Computes cached results in advance, so that the following answers are quick. */
 function warm(p: Scenario, { down, device }: { down: string[]; device: string | null }): boolean {
   const scenario = p.under(down);
   scenario.trips();
@@ -168,7 +168,7 @@ function warm(p: Scenario, { down, device }: { down: string[]; device: string | 
   return true;
 }
 
-/** The board: what becomes of every flow under every failure, to a depth. */
+/** The board: every flow's result under every failure, to a depth. */
 function board(
   p: Scenario,
   { down, depth }: { down: string[]; depth: 1 | 2 | 3 },
@@ -178,12 +178,12 @@ function board(
   return sweptBoard(p, p.under(down), depth, progress);
 }
 
-/** Flows that a plan without any could begin with; null where there is nobody to ask about. */
+/** Flows proposed for a plan without any; null if there is no sender. */
 function proposedFlows(p: Scenario, _args: { down?: string[] }): Edit | null {
   return proposeFlows(p.engine.network);
 }
 
-/** What a pasted list of interfaces says, line by line, and what it would add. */
+/** The meaning of a pasted interface list, line by line, and the resulting edit. */
 function interfaceList(p: Scenario, { text, device }: { text: string; device: string | null }): LinkedList {
   const list = readInterfaceList(text, p.plan, device);
   const outcome = list.edit && applyEdit(p.plan, list.edit);
@@ -199,11 +199,11 @@ function interfaceList(p: Scenario, { text, device }: { text: string; device: st
   return { ...list, links: links.map(({ joins }) => [...joins]), linked: links.length > 0 ? linked : null };
 }
 
-/** A list that was read, with the links that the subnets of what it adds imply. */
+/** A list that was read, with the links implied by the subnets it adds. */
 export interface LinkedList extends InterfaceList {
   /** The interfaces that each proposed link joins. */
   links: string[][];
-  /** The list's edit with those links; null where there are none. */
+  /** The list's edit including those links; null without any. */
   linked: Edit | null;
 }
 
@@ -237,7 +237,7 @@ interface TimelineArgs {
   beforeDraft?: boolean;
 }
 
-/** An outage in time, and what it starts from. */
+/** An outage timeline and its initial state. */
 export interface TimelineAnswer extends TimelineReport, Omit<Run, "report" | "cases"> {
   /** Each flow before the outage: the gateways that carry it, none where it does not work. */
   before: Record<string, string[]>;
@@ -255,7 +255,7 @@ async function timeline(
 ): Promise<TimelineAnswer | null> {
   const steps = outageSteps(p, { outage, fail, healMs });
   if (!steps) return null;
-  // What is down in the conditions and fails here is the failure: it starts from up.
+  // An element that is down in the conditions and fails here is part of the failure: it starts up.
   const base = (beforeDraft ? await approved() : p).under(standingDown(down, steps));
   const edited = edit ? applyEdit(p.plan, edit) : null;
   if (edited && !edited.ok) return null;

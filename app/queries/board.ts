@@ -14,7 +14,7 @@ import {
 import { breakingText } from "../../core/words/index.ts";
 import { type Plate, plateOf } from "./conditions.ts";
 
-/** What becomes of a flow in one case. */
+/** A flow's result in one case. */
 export interface BoardCell {
   verdict: Verdict;
   /** Positions of the gateways that carry. */
@@ -24,11 +24,11 @@ export interface BoardCell {
   outageMs: Range;
   /** Of a flow that must be denied: how far its packets get. */
   arrival?: Arrival;
-  /** Whether the flow does what it must. */
+  /** Whether the flow meets its expectation. */
   fine: boolean;
-  /** What was expected of the flow and does not hold. */
+  /** The flow's broken expectations. */
   broken: string[];
-  /** Why what was established breaks; "" where it lives on, or where nothing works. */
+  /** Why established sessions break; "" if they survive, or if the flow does not work. */
   sessions: string;
   /** Whether some ways work where others do not, and whether it is known which is taken. */
   partly: boolean;
@@ -54,21 +54,21 @@ export interface BoardColumn {
   plates: Plate[];
   /** The site where it lies; "" where it lies between sites or nowhere. */
   site: string;
-  /** Flows that do not work under it, and flows that fare otherwise. */
+  /** Flows that fail under it, and flows with another result. */
   breaks: number;
   changes: number;
-  /** What is to carry more than it can under it, in sentences (rule 19). */
+  /** Overloads under it, as sentences (rule 19). */
   crowded: string[];
 }
 
 export interface Board {
   rows: BoardRow[];
-  /** Failures that change something, what breaks most first. */
+  /** Failures with an effect, most disruptive first. */
   columns: BoardColumn[];
   /** Row, column and cell of each flow that a failure changes; everywhere else it is as nominal. */
   cells: [number, number, BoardCell][];
   depth: 1 | 2 | 3;
-  /** What is to carry more than it can as it is. */
+  /** Overloads in the current state. */
   crowded: string[];
   /** Single elements that can fail. */
   elements: number;
@@ -140,7 +140,7 @@ export function boardOf(
   };
 }
 
-/** A flow that does not work as it is has no gap that would end. */
+/** A flow that does not work in the current state has no finite gap. */
 function gapAsItIs(question: Question, nominal: Outcome): Range {
   return isFine(question, nominal, 0) ? { min: 0, max: 0 } : { min: null, max: null };
 }

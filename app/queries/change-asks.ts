@@ -3,7 +3,7 @@ import type { Scenario } from "../../core/scenario/index.ts";
 import { type Preference, runbookOf } from "../../core/steps/index.ts";
 import { type Rendered, StepTemplate, type TemplateData } from "../../exchange/texts/templates.ts";
 
-/** A flow that single failures break otherwise than before. */
+/** A flow with different breaking single failures. */
 export interface SurvivalChange {
   flow: string;
   /** Failures that break it now and did not, and those that broke it and do no more. */
@@ -11,7 +11,7 @@ export interface SurvivalChange {
   gained: string[];
 }
 
-/** What of the board differs between two revisions: the single failures that flows of both survive. */
+/** Differences of the board between two revisions: the single failures that flows of both survive. */
 export async function survival(
   p: Scenario,
   { down }: { down: string[] },
@@ -47,7 +47,7 @@ export function templateTry(
   return { error: "", line: null, texts: steps.map((step) => read.template.render(step)) };
 }
 
-/** The order in which a draft could go out, from the approved revision on; null where there is none. */
+/** A possible rollout order of a draft, from the approved revision; null without one. */
 export async function runbook(
   p: Scenario,
   { prefer }: { prefer?: Preference },

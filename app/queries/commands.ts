@@ -1,7 +1,7 @@
 import type { Suggestion } from "../search/suggestion.ts";
 
 interface Command {
-  /** What it is called, and by which other words it is found. */
+  /** Its name, and other words that find it. */
   label: string;
   also: string;
   detail: string;

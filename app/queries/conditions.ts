@@ -25,11 +25,11 @@ export interface MomentNotice {
   label: string;
   atMs: number;
   stops: number[];
-  /** What has just happened. */
+  /** The latest events. */
   events: string[];
 }
 
-/** The conditions of a page, and the network under them: worked out once for all that it shows. */
+/** The conditions of a page, and the network under them: computed once for the whole page. */
 export interface PageConditions {
   readonly told: Conditions;
   readonly scenario: Scenario;
@@ -38,7 +38,7 @@ export interface PageConditions {
 const KEPT = 6;
 const known = new WeakMap<Scenario, LRUCache<string, PageConditions>>();
 
-/** What a page's address says of the conditions; remembered, for a page's parts and its next keystroke ask alike. */
+/** The conditions in a page's address; cached, because a page's parts and its next keystroke share them. */
 export function conditionsOf(model: Scenario, looked: Looked): PageConditions {
   const held = known.get(model) ?? new LRUCache<string, PageConditions>({ max: KEPT });
   known.set(model, held);
@@ -77,7 +77,7 @@ function stoppedAt(model: Scenario, down: readonly string[], moment: MomentAsked
   return { scenario: stopped.scenario, told };
 }
 
-/** The steps of an outage: a saved one's, or of elements that fail at once and perhaps heal; null where there are none. */
+/** The steps of an outage: a saved one's, or elements that fail together and may be restored; null without any. */
 export function outageSteps(
   p: Pick<Scenario, "plan">,
   { outage, fail, healMs }: Omit<MomentAsked, "atMs">,
@@ -87,7 +87,7 @@ export function outageSteps(
   return [{ atMs: 0, fail }, ...(healMs === null ? [] : [{ atMs: healMs, restore: fail }])];
 }
 
-/** What is down before an outage begins: the conditions, without what the outage itself makes fail. */
+/** The elements down before an outage begins: the conditions without those that the outage itself fails. */
 export function standingDown(down: readonly string[], steps: Outage["steps"]): string[] {
   const failing = new Set(steps.flatMap((step) => [...(step.fail ?? []), ...(step.shut ?? [])]));
   return down.filter((ref) => !failing.has(ref));

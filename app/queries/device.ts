@@ -43,7 +43,7 @@ export interface Attached {
   kind: string;
   addresses: string[];
   up: boolean;
-  /** Why it is down; "" where it is up. */
+  /** Why it is down; "" if it is up. */
   because: string;
   /** Who else is on the link. */
   neighbours: { device: string; label: string }[];
@@ -56,9 +56,9 @@ export interface CandidateView extends RouteReport {
   note: string;
   /** The interface that it leaves by in the end, where that is settled. */
   leavesBy: string | null;
-  /** The routes that the next hop was looked up through, the attachment last; empty where it is on a link. */
+  /** The routes that resolve the next hop, ending with the connected one; empty if it is on-link. */
   chain: string[];
-  /** How it stands to the approved revision; "" where it is there alike. */
+  /** Compared with the approved revision; "" if unchanged. */
   draft: "" | "new" | "changed";
   gateway: number;
 }

@@ -19,7 +19,7 @@ export function modelAfter(before: Scenario, plan: Plan, key: string): Scenario 
   return keep(before.after(plan), key);
 }
 
-/** The model of a revision where it is still kept. */
+/** The cached model of a revision, if any. */
 export function heldOf(key: string): Scenario | null {
   return known.get(key) ?? null;
 }

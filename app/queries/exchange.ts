@@ -18,7 +18,7 @@ export interface ExchangeAsked {
   files: InputFile[];
   /** What words mean, as the user said. */
   words: [string, string][];
-  /** Devices and links, by their ids in what was read, that are not taken. */
+  /** Devices and links that are excluded, by their ids in the input. */
   without: string[];
   /** Layouts of text tables that are known, those that are being taught first. */
   layouts: Layout[];
@@ -52,7 +52,7 @@ export interface ExchangeAnswer {
   openWords: [string, number][];
   devices: ReadDevice[];
   links: ReadLink[];
-  /** Null where nothing would change, or where it does not fit. */
+  /** Null if nothing would change, or if it does not apply. */
   edit: Edit | null;
   errors: PlanError[];
 }
@@ -60,7 +60,7 @@ export interface ExchangeAnswer {
 type Told = Pick<ExchangeAsked, "files" | "words" | "layouts">;
 let held: { name: string; told: Told; read: ReturnType<typeof readAnew> } | null = null;
 
-/** Files are read once for as long as they and what is told of them stay: a tick repeats the merging alone. */
+/** Files are read once per file and corrections: a checkbox only repeats the merge. */
 function readOnce(name: string, told: Told): ReturnType<typeof readAnew> {
   if (!held || held.name !== name || !sameValue(held.told, told))
     held = { name, told, read: readAnew(name, told) };
@@ -77,7 +77,7 @@ function readAnew(name: string, { files, words, layouts }: Told) {
   return { readings, tables, outcome: rebuildPlan(readings, name) };
 }
 
-/** Reads files, and works out what they would change in the plan (no file is kept). */
+/** Reads files and computes the resulting edit of the plan (no file is stored). */
 export function readExchange(p: Scenario, { files, words, without, layouts }: ExchangeAsked): ExchangeAnswer {
   const { readings, tables, outcome } = readOnce(p.plan.name, { files, words, layouts });
   const facts = readings.devices.map(({ named }) => named);
@@ -120,7 +120,7 @@ function devicesOf(plan: Plan, read: Plan): ReadDevice[] {
   }));
 }
 
-/** The drawing that grows from one table. Null where nobody understands it. */
+/** The drawing that grows from one table. Null if the table cannot be read. */
 export function picture(
   _p: Scenario,
   { text, words, layouts }: { text: string; words: [string, string][]; layouts: Layout[] },

@@ -40,7 +40,7 @@ import {
   secondsText,
 } from "../../core/words/index.ts";
 
-/** What is asked: a flow of the plan by its id, or anybody to anywhere. */
+/** The question: a flow of the plan by its id, or any sender and destination. */
 export interface Asked {
   flow?: string;
   from?: string;
@@ -104,20 +104,20 @@ export interface FlowAnswer {
   };
   headline: string;
   sentences: string[];
-  /** Whether the flow does what it must. */
+  /** Whether the flow meets its expectation. */
   fine: boolean;
   mustBeDenied: boolean;
   now: TripView;
   seen: TraceView;
   healthy: TripView;
-  /** The way that would carry if the present one failed at its gateway; null where there is none. */
+  /** The path that would carry if the current one failed at its gateway; null without one. */
   standby: TripView | null;
 }
 
 export interface FlowSummary {
   id: string;
   label: string;
-  /** What must hold for it, in words; "" where nothing is said. */
+  /** Its expectation, as text; "" without one. */
   expects: string;
   verdict: Verdict;
   healthyVerdict: Verdict;
@@ -128,13 +128,13 @@ export interface FlowSummary {
   /** Of a flow that must be denied: how far its packets get. */
   arrival?: Arrival;
   healthyArrival?: Arrival;
-  /** Whether it does what it must. */
+  /** Whether it meets its expectation. */
   fine: boolean;
 }
 
 type Faring = Pick<FlowSummary, "verdict" | "carriers" | "ended" | "arrival" | "fine">;
 
-/** How each flow that can be asked fares; walked once a scenario, for the frame of every page asks. */
+/** The result of each valid flow; walked once per scenario, because every page's frame requests it. */
 const faringOf = onceFor((scenario: Scenario): ReadonlyMap<string, Faring> => {
   return new Map(
     scenario.flows().map(({ flow, question }) => {
@@ -189,7 +189,7 @@ function carriers(model: Scenario, trip: Trip): number[] {
 
 export type FlowOutcome = { ok: true; answer: FlowAnswer } | { ok: false; message: string } | null;
 
-/** Answers a question; null where nothing was asked. */
+/** Answers a question; null without one. */
 export function answerFlow(
   model: Scenario,
   world: World,
@@ -214,7 +214,7 @@ export function answerFlow(
     { world: worst, trip: now },
     underWay,
   );
-  // As the sender wrote it: a translation on the way is none of its own.
+  // As sent: without translations on the path.
   const { packet, sessions } = now.worst.outbound;
   const source = sessions.find(({ end }) => end === "source")?.original ?? packet?.source ?? question.source;
   const denies = flow !== undefined && mustBeDenied(flow);
@@ -274,7 +274,7 @@ const NOT_DENIED = "It must be denied, but it is lost for another reason.";
 
 const SPLIT = "Both members of a pair are active. Packets may reach either; the worse case is shown.";
 
-/** Why what was established breaks, where new packets work (rule 18). */
+/** Why established sessions break although new packets work (rule 18). */
 function brokenSessions(before: Trip, now: Trip, question: Question, worlds: readonly World[]): string[] {
   if (before.verdict !== "works" || now.verdict !== "works") return [];
   const breaking = breakingInAny(before, question, worlds);

@@ -20,7 +20,7 @@ export interface Frame {
   flows: FlowSummary[];
   gateways: GatewayView[];
   devices: { id: string; label: string; site: string }[];
-  /** Links that are called otherwise than by their ids. */
+  /** Links with a label different from their id. */
   links: { id: string; label: string }[];
   /** Risks and sites, which fail whole, and links that only carry others: what fails and is not drawn. */
   fates: { ref: string; label: string }[];
@@ -68,7 +68,7 @@ export function frameOf(model: Scenario, { told, scenario }: PageConditions): Fr
   };
 }
 
-/** Written and learned routes that cannot be used now, over all devices; of what stands by as if it were in service. */
+/** Written and learned routes that are unusable now, on all devices; standby members count as if active. */
 function countUnusable(world: World): number {
   const { network } = world.state;
   const { candidates } = network;

@@ -54,7 +54,7 @@ export interface MapAnswer {
   flow: FlowOutcome;
 }
 
-/** What is attached to what, and where the chosen flow goes. */
+/** The topology, and the path of the selected flow. */
 export function mapAnswer(model: Scenario, looked: Looked, asked: Asked): MapAnswer {
   const { network } = model.engine;
   const conditions = conditionsOf(model, looked);
@@ -81,7 +81,7 @@ export function mapAnswer(model: Scenario, looked: Looked, asked: Asked): MapAns
       down: state.linkAlive[l] === 0,
       ends: link.ends.map((end, n) => {
         const i = network.links.ends[network.links.endStart[l] + n];
-        // What stands by is not down: it has carrier, and waits.
+        // A standby member is not down: it has carrier, and waits.
         const standsBy = network.twin[i] >= 0 && state.carrierUp[i] === 1;
         return { ...end, up: standsBy || state.interfaceUp[i] === 1 };
       }),
@@ -90,7 +90,7 @@ export function mapAnswer(model: Scenario, looked: Looked, asked: Asked): MapAns
   };
 }
 
-/** The links with what is written at them, which no failure changes; worked out once. */
+/** The links with their labels, which no failure changes; computed once. */
 const linksOf = onceFor((network: Network): readonly MapLink[] =>
   network.plan.links.map((link, l) => {
     const texts = endLabels(network, l);
@@ -113,7 +113,7 @@ const linksOf = onceFor((network: Network): readonly MapLink[] =>
   }),
 );
 
-/** The answer to what was asked, under conditions. */
+/** The answer to the question, under conditions. */
 export function chosenFlow(model: Scenario, { scenario, told }: PageConditions, asked: Asked): FlowOutcome {
   const down = scenario.world.state.failed.map((element) => formatElement(model.network, element));
   const standby = (ref: string) => model.under([...down, ref]).world;

@@ -45,7 +45,7 @@ export function suggest(model: Scenario, text: string, down: readonly string[], 
   list.push(...named.map((device) => deviceSuggestion(device, `routes of the ${device.role}`)));
   const links = elementSuggestions(model, "fail", lower, down).filter((s) => s.fail?.startsWith("link:"));
   const pages = commandsFor(lower);
-  // A page that is called so goes before links that merely hold the word, and after what the plan itself calls so.
+  // Pages with that name are listed before links that contain the word, and after the plan's own items.
   return [...list, ...pages, ...links].slice(0, MOST);
 }
 

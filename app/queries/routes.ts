@@ -35,7 +35,7 @@ export interface DeviceRow {
 /** One route of one device. */
 export interface NetworkRoute extends RouteReport {
   device: string;
-  /** The VRF where it is not the main one, or the policy table. */
+  /** The VRF, if not the main one, or the policy table. */
   table: string;
   /** The interface that it leaves by, if it names only a next hop that resolves. */
   leavesBy: string | null;
@@ -51,7 +51,7 @@ export interface RoutesAnswer {
   found: number;
   /** How many there are, by state, whatever the filter. */
   totals: Record<string, number>;
-  /** The same under the same conditions, before the draft; null where there is no draft. */
+  /** The same before the draft; null without a draft. */
   totalsApproved: Record<string, number> | null;
   sources: string[];
 }
@@ -69,7 +69,7 @@ interface Entry {
   place: number;
 }
 
-/** Every route of every device: filtered, sorted and counted; and every device with how its routes fare. */
+/** Every route of every device, filtered, sorted and counted; and every device with its routes by state. */
 export function routesAnswer(
   model: Scenario,
   approved: Scenario,
@@ -174,7 +174,7 @@ const stateWords: Readonly<Record<string, RouteReport["state"]>> = {
   disabled: "disabled",
 };
 
-/** What is typed: words that must all fit; states and sources by their names, all else as text. */
+/** The typed words must all match: states and sources by name, the rest as text. */
 function textFilter(world: World, { text, relation }: RouteFilter): (entry: Entry) => boolean {
   const fits = text.split(/\s+/).map((word) => wordFilter(world, word, relation));
   return (entry) => fits.every((passes) => passes(entry));
@@ -235,7 +235,7 @@ function sortEntries(world: World, entries: Entry[], { sort, descending }: Route
   entries.sort((a, b) => turn * orders[sort](a, b) || a.place - b.place);
 }
 
-/** Every device with how its written and learned routes fare. */
+/** Every device with its written and learned routes by state. */
 function deviceRows(model: Scenario, world: World): DeviceRow[] {
   const { network } = world.state;
   return network.devices.map((record) => {

@@ -17,7 +17,7 @@ export interface VirtualView {
   owner: boolean;
   preempt: boolean;
   advertMs: number;
-  /** What takes its priority away while it is down. */
+  /** Tracked items that lower its priority while down. */
   tracks: { what: string; up: boolean; lower: number }[];
   others: { device: string; label: string; state: VirtualView["state"]; priority: number }[];
 }

@@ -1,9 +1,7 @@
 import type { AskName } from "./asks.ts";
 
-/**
- * What may take long; the rest answers within a keystroke. It stands apart from the answers, which only a worker or
- * the server loads.
- */
+/** Queries that may be slow; all others answer within a keystroke. Separate from the answers, which only a worker or
+ * the server loads. */
 export const slowAsks: ReadonlySet<AskName> = new Set<AskName>([
   "companions",
   "findings",

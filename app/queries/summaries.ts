@@ -3,7 +3,7 @@ import { describeRoute, routeIdentity } from "../../core/plan/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 import type { Looked } from "../search/looked.ts";
 
-/** What is chosen to be summarised: routes by their identities, or a block that holds them. */
+/** The selection to summarize: routes by identity, or a block that contains them. */
 export interface Picked {
   routes: string[];
   block: string;

@@ -35,7 +35,8 @@ export function witnessesOf(p: Scenario, neighbours: ReadonlyMap<string, readonl
   return { hardware, flows };
 }
 
-/** The ports whose frames tell of a gateway: its own and the far one; only the far one where several share a port. */
+/** The ports whose frames identify a gateway: its own and the far one; only the far one if several gateways share a
+ * port. */
 function portsOf(network: Network, gateway: GatewayRecord): number[] {
   const link = network.interfaces.link[gateway.interface];
   const others =

@@ -20,7 +20,7 @@ import { formOf, rowField, textField } from "../engine/bodies.server.ts";
 import { AccountView } from "../features/access/account-view.tsx";
 import type { Route } from "./+types/account";
 
-/** One's own account: password, passkeys, where one is signed in, tokens. Alone on one machine: tokens. */
+/** The user's own account: password, passkeys, sign-ins and tokens. With sign-in off: tokens. */
 export async function loader({ request }: Route.LoaderArgs) {
   const actor = signedInAs(request);
   const account = actor?.account ? await accountOf(actor.account) : null;
@@ -45,7 +45,7 @@ interface Told {
   form: string;
   error: string;
   said: string;
-  /** A new token, told this once. */
+  /** A new token, shown once. */
   token?: string;
 }
 

@@ -122,7 +122,7 @@ export function clientAction({ serverAction, params }: Route.ClientActionArgs) {
   return moving(params.plan, serverAction);
 }
 
-/** Once a step is done, or taken back, its device is read where it can be: checks say what they saw by themselves. */
+/** After a step is done or rolled back, its device is polled if possible, so that checks update automatically. */
 async function readAfter(
   plan: EditablePlan,
   visits: Runbook["visits"],
@@ -145,14 +145,14 @@ export function meta({ matches, loaderData }: Route.MetaArgs) {
   return titleOf(loaderData ? `Change ${loaderData.change.number}` : "Change", matches);
 }
 
-/** Those who follow a change see what others tick, and what devices are read to say. */
+/** Everyone who follows a change sees the ticks of others and new readings. */
 function useFollowing(plan: string, number: string) {
   const { revalidate } = useRevalidator();
   useEffect(() => {
     const events = new EventSource(`/plans/${plan}/changes/${number}/events`);
     let first = true;
     events.addEventListener("changed", () => {
-      // The first word tells how it stands, as the page does already.
+      // The first message repeats the page's state.
       if (!first) void revalidate();
       first = false;
     });

@@ -6,7 +6,7 @@ import { documentAt } from "../engine/documents.server.ts";
 import { notFound } from "../engine/page.server.ts";
 import type { Route } from "./+types/document";
 
-/** A revision's document: as it is stored, or with ?format=yaml or json as a file to keep. */
+/** A revision's document: as stored, or with ?format=yaml or json as a download. */
 export async function loader({ request, params }: Route.LoaderArgs) {
   const query = new URL(request.url).searchParams;
   const id = permit(request, params.plan, "reads");

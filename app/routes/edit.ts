@@ -82,10 +82,8 @@ export function loader() {
   throw data("Edits are made on the pages of the plan.", { status: 405 });
 }
 
-/**
- * The browser learns of the new revision before its pages are answered anew. Where no answer comes, the page stays as
- * it is with what was typed, and says so.
- */
+/** The browser learns the new revision before its pages reload. Without an answer, the page keeps the input and shows
+ * an error. */
 export async function clientAction({ serverAction }: Route.ClientActionArgs): Promise<EditResult> {
   try {
     const result = await serverAction();
@@ -102,7 +100,7 @@ export async function clientAction({ serverAction }: Route.ClientActionArgs): Pr
   }
 }
 
-/** Makes the new revision here as the server did, so that what is asked next waits for no download. */
+/** Creates the new revision here like the server did, so that the next query needs no download. */
 function takeOver(planId: string | undefined, { applied, revision }: Extract<SaveOutcome, { ok: true }>) {
   if (planId === undefined || applied === null) return;
   const { edit, on } = applied;

@@ -5,7 +5,7 @@ import { visitorOf } from "../../server/session.ts";
 import { notFound } from "../engine/page.server.ts";
 import type { Route } from "./+types/head";
 
-/** Where the plan stands, for an open page that looks whether it has moved on. */
+/** The plan's head: open pages poll it for changes. */
 export async function loader({ request, params }: Route.LoaderArgs) {
   const plan = permit(request, params.plan, "reads");
   const [visitor, head] = await Promise.all([visitorOf(request), headOf(plan)]);

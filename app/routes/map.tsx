@@ -13,7 +13,7 @@ export const handle = { stage: "network" };
 export async function loader({ request, params }: Route.LoaderArgs) {
   const page = await loadAnswer(request, params.plan, "map");
   const { answer } = page;
-  // A page that is opened stands before its large map does: that follows by itself.
+  // The page opens before its large map, which is loaded separately.
   const asPage = request.headers.get("accept")?.includes("text/html") ?? false;
   if (asPage && answer.devices.length > LARGE_PLAN)
     return { ...page, answer: { ...answer, devices: [], pairs: [], links: [] }, drawing: null };

@@ -3,7 +3,7 @@ import { headOf } from "../../server/plans.ts";
 import { notFound, planSheetOf } from "../engine/page.server.ts";
 import type { Route } from "./+types/plan-sheet";
 
-/** A plan at a glance, for its card in the list of plans. */
+/** A plan's overview on its card in the list of plans. */
 export async function loader({ request, params }: Route.LoaderArgs) {
   const head = await headOf(permit(request, params.plan, "reads"));
   if (!head) notFound("There is no such plan.");

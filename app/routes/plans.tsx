@@ -13,7 +13,7 @@ import type { SheetView } from "../engine/page.server.ts";
 import { PlansView } from "../features/plans/plans-view.tsx";
 import type { Route } from "./+types/plans";
 
-/** The list opens whatever its plans are like: what is not worked out yet, each card asks for by itself. */
+/** The list opens regardless of its plans: each card requests missing data. */
 export async function loader({ request }: Route.LoaderArgs) {
   const plans = await listPlans((id) => may(request, "reads", id));
   return {
@@ -77,7 +77,7 @@ export async function action({ request }: Route.ActionArgs) {
   return redirect(`/plans/${await createPlan(reading.plan, visitor, why)}/map`, { headers });
 }
 
-/** What is too large is told before it is sent; where no answer comes, what was typed stays. */
+/** Input that is too large is refused before it is sent; without an answer, the input remains. */
 export async function clientAction({ request, serverAction }: Route.ClientActionArgs) {
   const form = await request.clone().formData();
   const sizes = [...form.values()].map((value) => (typeof value === "string" ? value.length : value.size));

@@ -3,7 +3,7 @@ import { targetsOf } from "../../server/live/targets.ts";
 import { clockText } from "../ui/clock-time.tsx";
 import type { Route } from "./+types/reading-notices";
 
-/** What is wrong with the readings of devices: one that is older than wished, did not come, or differs from the plan. */
+/** Problems with device readings: outdated, failed, or different from the plan. */
 export interface ReadingNotice {
   readonly device: string;
   readonly kind: "stale" | "not-read" | "differs";

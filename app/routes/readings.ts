@@ -11,7 +11,7 @@ import type { Route } from "./+types/readings";
 
 const bodySchema = z.strictObject({ facts: z.array(deviceFactsSchema).max(5000) });
 
-/** Keeps what devices said, by device and time. */
+/** Stores device readings, by device and time. */
 export async function action({ request, params }: Route.ActionArgs) {
   const plan = permit(request, params.plan, "edits");
   const body = bodySchema.safeParse(await jsonBody(request));

@@ -29,7 +29,7 @@ export type RehearsalAsked = z.input<typeof questionSchema>;
 
 const bodySchema = z.union([questionSchema, z.strictObject({ cancel: z.string().max(20) })]);
 
-/** The same with the steps that it stands for; a sentence where the plan has no such thing. */
+/** The request with its steps; an error message if the plan has no such item. */
 async function questionOf<P extends ReadablePlan>(
   plan: P,
   asked: z.output<typeof questionSchema>,

@@ -10,7 +10,7 @@ import { formOf, pathHere, textField } from "../engine/bodies.server.ts";
 import { SignInView } from "../features/access/sign-in-view.tsx";
 import type { Route } from "./+types/sign-in";
 
-/** Where people say who they are. Alone on one machine nobody has to. */
+/** Sign-in. With sign-in off it is not needed. */
 export async function loader({ request }: Route.LoaderArgs) {
   const provider = providerSettings();
   if (!provider && !(await hasAccounts())) return redirect("/plans");

@@ -4,7 +4,7 @@ import { permit } from "../../server/access/permit.ts";
 import { EVENT_HEADERS, sweepEvents } from "../../server/jobs/events.ts";
 import type { Route } from "./+types/sweep-events";
 
-/** The same events as the server sends by itself, where it is not there: while developing. */
+/** The same events as the server's own stream, for development without it. */
 export async function loader({ request, params }: Route.LoaderArgs) {
   const events = await sweepEvents(permit(request, params.plan, "reads"), params.sweep, request.signal);
   if (!events) throw data("There is no such sweep.", { status: 404 });

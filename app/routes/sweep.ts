@@ -8,7 +8,7 @@ import { modelAt } from "../engine/page.server.ts";
 import { boardOf } from "../queries/board.ts";
 import type { Route } from "./+types/sweep";
 
-/** The board of what a sweep found, once it is whole; worked out once. */
+/** The board of a complete sweep; computed once. */
 export async function loader({ request, params }: Route.LoaderArgs) {
   const id = permit(request, params.plan, "reads");
   const asked = await sweepQuestion(id, params.sweep);
@@ -27,7 +27,7 @@ function notDone() {
   return data("There is no such sweep, or it is not done.", { status: 404 });
 }
 
-/** Stops it, unless others wait for it too; what is done is kept, and it goes on from there when asked for again. */
+/** Stops it, unless others wait for it too; completed work is kept, and a later request continues from there. */
 export async function action({ request, params }: Route.ActionArgs) {
   const visitor = await visitorOf(request);
   await stopSweep(permit(request, params.plan, "reads"), params.sweep, visitor.session);

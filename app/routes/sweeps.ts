@@ -14,7 +14,7 @@ const bodySchema = z.strictObject({
 });
 export type SweepRequest = z.input<typeof bodySchema>;
 
-/** Has a plan swept by the workers: gives the sweep's number, of one that was asked for before where there is. */
+/** Has the workers sweep a plan: returns the sweep's number, of an earlier request if there is one. */
 export async function action({ request, params }: Route.ActionArgs) {
   const plan = permit(request, params.plan, "reads");
   const body = bodySchema.safeParse(await jsonBody(request));

@@ -14,7 +14,7 @@ import type { Route } from "./+types/templates";
 
 export const handle = { stage: "changes" };
 
-/** The words that the plan's devices are told in, and steps to try them on. */
+/** The plan's device templates, and steps to try them on. */
 export async function loader({ request, params }: Route.LoaderArgs) {
   const plan = permit(request, params.plan, "reads");
   const [templates, samples] = await Promise.all([templatesOf(plan), sampleSteps(plan)]);

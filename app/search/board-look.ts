@@ -13,7 +13,7 @@ export interface BoardLook {
 const switches = { interfaces: "interfaces", bySite: "by-site", onlyBreaking: "breaking" } as const;
 const folds = { foldedRows: "fold-flows", foldedColumns: "fold-failures" } as const;
 
-/** Reads how an address arranges the board; what it does not say is as it is at first. */
+/** Reads the board's arrangement from an address, with defaults. */
 export function boardLookOf(params: URLSearchParams): BoardLook {
   return {
     interfaces: params.has(switches.interfaces),

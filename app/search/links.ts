@@ -1,7 +1,7 @@
 import type { PageName } from "./pages.ts";
 import type { Suggestion } from "./suggestion.ts";
 
-/** What names a moment of an outage: it goes along like the conditions. */
+/** Parameters that name a moment of an outage; links keep them like the conditions. */
 const momentKeys = ["outage", "fail", "heal", "at"];
 
 /** Keeps the revision, the conditions and, where `keep` names them, other parameters of the present address. */
@@ -14,7 +14,7 @@ function keptParams(current: URLSearchParams, keep: readonly string[]): URLSearc
   return params;
 }
 
-/** Parameters as they stand in an address, readable where they may be. */
+/** Parameters as written in an address, readable if possible. */
 function queryText(params: URLSearchParams): string {
   return params.toString().replaceAll("%3A", ":").replaceAll("%2F", "/");
 }
@@ -26,7 +26,7 @@ function withQuery(path: string, params: URLSearchParams): string {
 
 const questionKeys = ["flow", "from", "source", "to", "protocol", "port"];
 
-/** A page under the same conditions; the question goes along between the map and the paths. */
+/** A page under the same conditions; the map and Paths also keep the question. */
 export function pageHref(
   planId: string,
   page: PageName,
@@ -50,7 +50,7 @@ export function deviceHref(
   return withQuery(`/plans/${planId}/devices/${device}`, params);
 }
 
-/** The same page with an element failed, or restored where it is down. */
+/** The same page with an element failed, or restored if it is down. */
 export function toggleHref(path: string, current: URLSearchParams, ref: string): string {
   const params = new URLSearchParams();
   let was = false;
@@ -92,7 +92,7 @@ export function withParams(current: URLSearchParams, key: string, values: readon
   return `?${queryText(params)}`;
 }
 
-/** The same page with one parameter set, or taken out where the value is null. */
+/** The same page with one parameter set, or removed if the value is null. */
 export function withParam(current: URLSearchParams, key: string, value: string | null): string {
   const params = new URLSearchParams(current);
   if (value === null) params.delete(key);

@@ -7,7 +7,7 @@ export interface MomentAsked {
   atMs: number;
 }
 
-/** Under what the network is looked at: what is down to begin with, and how far an outage has come. */
+/** The conditions: initially failed elements, and the moment of an outage. */
 export interface Looked {
   down: readonly string[];
   moment: MomentAsked | null;

@@ -2,7 +2,7 @@
 export interface RouteFilter {
   /** An address, a prefix, a next hop, or a part of a device's name or a note; "" for all. */
   text: string;
-  /** How a route's destination must stand to a prefix that is typed: it, what holds it, or what it holds. */
+  /** How a route's destination must relate to a typed prefix: equal, containing it, or inside it. */
   relation: "exact" | "covering" | "covered";
   states: string[];
   sources: string[];
@@ -27,7 +27,7 @@ export type RouteColumn = (typeof routeColumns)[number];
 
 const relations = ["exact", "covering", "covered"] as const;
 
-/** Reads the filter of an address; what it does not say is left open. */
+/** Reads the filter from an address; missing parameters match everything. */
 export function routeFilterOf(params: URLSearchParams): RouteFilter {
   const sort = params.get("sort") ?? "";
   const descending = sort.startsWith("-");

@@ -4,7 +4,7 @@ import type { Picked } from "../queries/summaries.ts";
 import { type Looked, momentIn } from "./looked.ts";
 import { type RouteFilter, routeFilterOf } from "./route-filter.ts";
 
-/** What a page's address says: the conditions, what is chosen, what is looked up. */
+/** The content of a page's address: conditions, selection, lookup. */
 export interface View extends Looked {
   /** The revision that the address pins; null where it shows the newest. */
   revision: number | null;
@@ -31,7 +31,7 @@ function revisionIn(params: URLSearchParams): number | null {
   return Number.isInteger(revision) && revision > 0 && revision < 2 ** 31 ? revision : null;
 }
 
-/** Reads a page's address; what it does not say is left open. */
+/** Reads a page's address; missing parameters have defaults. */
 export function viewOf(params: URLSearchParams, device = ""): View {
   const text = (key: string) => params.get(key)?.trim() || undefined;
   const protocol = text("protocol");

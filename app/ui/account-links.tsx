@@ -1,7 +1,7 @@
 import { Form, Link } from "react-router";
 
 interface AccountLinksProps {
-  /** The account that is signed in; null where nobody has to. */
+  /** The signed-in account; null if sign-in is off. */
   who: string | null;
   administers: boolean;
 }

@@ -14,7 +14,7 @@ interface Looking {
   look?: Look;
 }
 
-/** A button that does something here; it submits a form only where `type` says so. */
+/** A button with an action on the page; it submits a form only if `type` says "submit". */
 export function Button({
   look = "plain",
   type = "button",

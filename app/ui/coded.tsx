@@ -1,4 +1,4 @@
-/** A sentence in which what stands between backticks, such as a key of the plan document, is set as code. */
+/** A sentence in which text between backticks, such as a key of the plan document, is set as code. */
 export function Coded({ text }: { text: string }) {
   return text.split(/`([^`]+)`/).map((part, n) =>
     n % 2 === 1 ? (

@@ -2,7 +2,7 @@ import { useCombobox } from "downshift";
 import { useEffect, useRef } from "react";
 
 interface ComboboxProps<T> {
-  /** What is typed. */
+  /** The typed text. */
   value: string;
   /** Told of each change, with where the caret stands. */
   onText: (text: string, caret: number) => void;
@@ -10,15 +10,15 @@ interface ComboboxProps<T> {
   keyOf: (choice: T) => string;
   draw: (choice: T, highlighted: boolean) => React.ReactNode;
   onTake: (choice: T) => void;
-  /** Whether Enter takes the first one where none was chosen; else Enter does what it does in a form. */
+  /** Whether Enter selects the first option by default; otherwise Enter acts as in a form. */
   firstChosen?: boolean;
-  /** Whether the choices are still those of what was typed before: Enter takes none of them then. */
+  /** Whether the options belong to earlier input: Enter selects none of them then. */
   stale?: boolean;
   /** Whether Tab takes the chosen one, or the first. */
   tabTakes?: boolean;
   label: string;
   listLabel: string;
-  /** In place of the list where there is text but no choice. */
+  /** Shown if there is text but no option. */
   nothing?: React.ReactNode;
   onEscape?: () => void;
   input: Omit<React.ComponentProps<"input">, "value" | "onChange">;
@@ -26,10 +26,8 @@ interface ComboboxProps<T> {
   listClass: string;
 }
 
-/**
- * A field with a list of what it could mean (WAI-ARIA, Combobox Pattern): arrows choose, Enter takes, Escape closes.
- * What stands in the field is steered from outside.
- */
+/** A field with a list of options (WAI-ARIA, Combobox Pattern): arrows choose, Enter selects, Escape closes. The parent
+ * controls the text. */
 export function Combobox<T>(props: ComboboxProps<T>) {
   const { value, onText, choices, keyOf, draw, onTake, firstChosen, label, listLabel, nothing, input } =
     props;

@@ -7,7 +7,7 @@ const sheet =
 
 interface WindowProps {
   title: string;
-  /** What it is about, in a sentence. */
+  /** Its purpose in one sentence. */
   about?: string;
   /** The button that opens it; none where `open` is steered from outside. */
   trigger?: React.ReactElement;
@@ -40,7 +40,7 @@ export function Window({ title, about, trigger, open, onOpenChange, children }: 
 
 interface ConfirmProps {
   title: string;
-  /** What will be done, and what goes along with it. */
+  /** The action and everything it includes. */
   children: React.ReactNode;
   trigger: React.ReactElement;
   /** What the button that does it says. */

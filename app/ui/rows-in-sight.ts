@@ -1,14 +1,12 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useRef, useState } from "react";
 
-/** Lists of no more rows are drawn whole, unless told otherwise: they can be searched and printed as any page. */
+/** Lists up to this length are drawn in full by default: they can be searched and printed like any page. */
 const FEW = 100;
 
-/**
- * The rows of a list that are in sight, by their positions, with the heights of what is left out before and after them.
- * `height` is about that of a row, `few` how many rows are drawn whole. The list stands in a part
- * of the page that scrolls, anywhere in it.
- */
+/** The visible rows of a list by position, with the heights of the rows left out before and after. `height` is the
+ * approximate row height, `few` the length up to which all rows are drawn. The list is anywhere inside a scrolling part
+ * of the page. */
 export function useRowsInSight<T extends HTMLElement>(count: number, height: number, few = FEW) {
   const list = useRef<T>(null);
   const [scrollMargin, setMargin] = useState(0);

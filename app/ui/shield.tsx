@@ -15,7 +15,7 @@ export const shieldColour = (gateway: number) => `var(--shield-${(gateway % shap
 interface ShieldProps {
   gateway: number;
   label: string;
-  /** Outline: it stands by. */
+  /** Outlined: standby. */
   outline?: boolean;
   size?: number;
 }

@@ -7,7 +7,7 @@ const states: Record<RouteState, { words: string; looks: string }> = {
   disabled: { words: "disabled", looks: "border-dashed border-ink-3 text-ink-2" },
 };
 
-/** A route's state: solid in use, outlined standby, told in words. */
+/** A route's state: solid if active, outlined if standby, always with text. */
 export function StatePill({ state }: { state: RouteState }) {
   return (
     <span

@@ -20,16 +20,14 @@ interface SuggestFieldProps {
 /** Choices that are listed at most. */
 const MAX_LISTED = 12;
 
-/**
- * A text field with suggestions, for values such as "interface:edge/wan1" that people know by a label. It shows labels and
- * keeps values; text that is no suggestion is kept as typed, so that what reads the form can say what is wrong with it.
- */
+/** A text field with suggestions, for values such as "interface:edge/wan1" that have a label. It shows labels and holds
+ * values; other text is kept as typed, so that the form can report its error. */
 export function SuggestField({ value, onChange, choices, many = false, ...rest }: SuggestFieldProps) {
   const { id, label, placeholder, className = "", ...aria } = rest;
   const labelOf = (one: string) => choices.find((choice) => choice.value === one)?.label ?? one;
   const [chips, setChips] = useState<string[]>(() => (many ? split(value) : []));
   const [text, setText] = useState(() => (many ? "" : labelOf(value)));
-  // Text that is typed in full needs no list over what stands below; a field that is opened shows all choices.
+  // Fully typed text needs no list over the content below; an opened field shows all options.
   const [typing, setTyping] = useState(false);
   const change = (nextChips: string[], nextText: string) => {
     setChips(nextChips);
@@ -103,7 +101,7 @@ export function SuggestField({ value, onChange, choices, many = false, ...rest }
 
 const split = (text: string) => text.split(/[\s,;]+/).filter((part) => part !== "");
 
-/** The value that typed text stands for. */
+/** The value of typed text. */
 function choiceOf(text: string, choices: readonly Choice[]): string {
   const wanted = text.trim().toLowerCase();
   const found =

@@ -1,6 +1,6 @@
 import { Toast } from "radix-ui";
 
-/** Around the application: where what was just done is told. */
+/** Wraps the application and shows confirmations. */
 export function ToastProvider({ children }: { children: React.ReactNode }) {
   return (
     <Toast.Provider swipeDirection="right" duration={8000} label="Notifications">
@@ -18,7 +18,7 @@ interface NoticeProps {
   onOpenChange: (open: boolean) => void;
 }
 
-/** Says what was just done, or why it was not. */
+/** Confirms an action, or shows why it failed. */
 export function Notice({ text, grave, open, onOpenChange }: NoticeProps) {
   return (
     <Toast.Root

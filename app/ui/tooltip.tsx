@@ -9,10 +9,8 @@ export function TooltipProvider({ children }: { children: React.ReactNode }) {
   );
 }
 
-/**
- * More about what is pointed at or focused. `children` is one element that takes a ref. What must be known is never told
- * by a tooltip alone.
- */
+/** Additional information about the hovered or focused element. `children` is one element that takes a ref. Essential
+ * information is never only in a tooltip. */
 export function Tip({ text, children }: { text: React.ReactNode; children: React.ReactElement }) {
   if (text === "" || text === null) return children;
   return (

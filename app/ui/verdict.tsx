@@ -26,7 +26,7 @@ const signs: Record<DropCode, { text: string; d: string }> = {
   "hop-limit": { text: "hop limit", d: "M17 9a6 6 0 1 0 1 5M18 5v4h-4" },
 };
 
-/** The sign of a code; none for text that is no code, such as "" where nothing ended. */
+/** The symbol of a code; none for other text, such as "". */
 const signOf = (code: string) => (signs as Partial<Record<string, { text: string; d: string }>>)[code];
 
 export function endText(code: string): string {

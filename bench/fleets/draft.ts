@@ -89,7 +89,7 @@ export class Draft {
     return this.family === 4 ? `${net}.0/24` : `${net}::/64`;
   }
 
-  /** A loopback with an address of its own, number `n` of the plan. */
+  /** A loopback with the plan's `n`th address. */
   loopback(device: string, n: number): string {
     const address =
       this.family === 4 ? `10.255.${n >> 8}.${n & 255}` : `2001:db8:ffff::${(n + 1).toString(16)}`;

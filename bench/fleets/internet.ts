@@ -2,10 +2,8 @@ import type { Plan } from "../../core/plan/index.ts";
 import { Random } from "../../tests/support/random.ts";
 import { Draft } from "./draft.ts";
 
-/**
- * One router that holds so many routes of lengths as they lie in a large table, each by one of two neighbours, and a
- * provider that announces as many more.
- */
+/** One router with this number of routes, with lengths distributed as in a large table, each through one of two
+ * neighbors; and a provider that announces additional ones. */
 export function internetTable(routes: number, announced = 0): Plan {
   const random = new Random(1);
   const draft = new Draft(`a table of ${routes} routes`);

@@ -9,12 +9,10 @@ import { mesh } from "../fleets/mesh.ts";
 import { policyFleet } from "../fleets/policy.ts";
 import { cpuOf } from "./cpu.ts";
 
-/**
- * Each check under its own time, in the order in which they run: `npm run bench:checks`. What several of them need (the
- * sweep, say) is worked out once, and counts for the first that asks. The least of three runs, in milliseconds.
- */
+/** Time per check, in the order of execution: `npm run bench:checks`. Shared results, such as the sweep, count for the
+ * first check that uses them. The minimum of three runs, in milliseconds. */
 const RUNS = 3;
-/** A check that takes less on every fleet is not told. */
+/** Checks below this time on every fleet are not listed. */
 const MIN_MS = 1;
 
 const fleets: readonly (readonly [string, Plan])[] = [

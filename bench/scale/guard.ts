@@ -3,18 +3,14 @@ import { join } from "node:path";
 import { calibration, cpuOf } from "./cpu.ts";
 import { type Measure, measures } from "./measures.ts";
 
-/**
- * Fails where something takes over a quarter more than was kept: `npm run bench:guard`; with `--keep`, what is measured
- * is kept. Times count in units of work that never changes, timed just before, so that another machine, or the same one
- * when it is busy, measures about the same.
- */
+/** Fails if a measurement exceeds its stored value by over a quarter: `npm run bench:guard`; `--keep` stores new
+ * values. Times are relative to a constant workload timed just before, so that other or busy machines measure about the
+ * same. */
 const file = join(process.cwd(), "bench/scale/kept.json");
 const keep = process.argv.includes("--keep");
 const MOST = 1.25;
-/**
- * What seems slower is timed so often before it counts: the least is what the machine can do undisturbed. The median
- * is what is kept, so that a lucky moment does not set the mark.
- */
+/** Apparent slowdowns are timed this often: the minimum is the undisturbed time. The median is stored, so that a lucky
+ * run does not set the mark. */
 const TRIES = 7;
 
 const kept: Record<string, number> = keep ? {} : JSON.parse(readFileSync(file, "utf8"));

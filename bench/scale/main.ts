@@ -4,7 +4,7 @@ import { recomputeAll } from "../engine.ts";
 import { cpuOf, medianOf } from "./cpu.ts";
 import { type Measure, measures } from "./measures.ts";
 
-/** How the engine fares on fleets of every shape, and how it grows: `npm run bench:scale`, with a word for some of them. */
+/** The engine's times on fleets of every shape, and their growth: `npm run bench:scale`, optionally with a filter. */
 const wanted = process.argv[2] ?? "";
 
 /** How often a thing is done, by how long it takes: its code is compiled first, then the median counts. */
@@ -34,7 +34,7 @@ function timeAt({ fleet, ready }: Measure, size: number): number {
   return medianOf(runs, work);
 }
 
-/** Every single failure worked out anew, from a sample of three. */
+/** Computing every single failure without reuse, extrapolated from three. */
 function anewAt({ fleet }: Measure, size: number): number {
   const { engine } = NetworkModel.compile(fleet(size));
   const elements = elementCount(engine.network);

@@ -19,9 +19,9 @@ export interface Measure {
   readonly name: string;
   readonly sizes: readonly [number, number];
   readonly fleet: (size: number) => Plan;
-  /** Sets up what is not timed, and gives what is. */
+  /** Prepares the untimed part, and returns the timed one. */
   readonly ready: (plan: Plan) => () => unknown;
-  /** Whether everything worked out anew is timed beside it, from a sample. */
+  /** Whether the time without reuse is measured beside it, from a sample. */
   readonly anew?: boolean;
 }
 

@@ -23,7 +23,7 @@ interface ReadOptions extends Json {
 }
 
 function meaning(text: string, before: [string, string][]): [string, string][] {
-  // The word itself may be an equals sign; what it means never holds one.
+  // The word may itself be an equals sign; its meaning never contains one.
   const at = text.lastIndexOf("=");
   if (at < 1 || at === text.length - 1)
     throw new UnusableInput(`--word ${text} is not a code and its meaning, such as --word S=static`);

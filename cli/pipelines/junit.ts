@@ -2,10 +2,8 @@ import { XMLBuilder } from "fast-xml-parser";
 import { xmlText } from "../../exchange/writers/xml.ts";
 import type { Report, Result } from "./report.ts";
 
-/**
- * A report as JUnit XML: a test case for each rule, which fails with the results by which the command does; what does
- * not fail it is in the case's output, and a rule all of whose results were set aside passes.
- */
+/** A report as JUnit XML: a test case per rule, failing with the results that fail the command; other results are in
+ * the case's output, and a rule with only accepted results passes. */
 export function junitText({ command, file, rules, results }: Report): string {
   const cases = rules.map(({ id, title }) => {
     const own = results.filter(({ rule }) => rule === id);

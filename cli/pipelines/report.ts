@@ -2,13 +2,13 @@ import type { Finding, Severity } from "../../core/findings/index.ts";
 import type { Plan, PlanError } from "../../core/plan/index.ts";
 import { BETWEEN_DEVICES, type Runbook, type Visit } from "../../core/steps/index.ts";
 
-/** What a pipeline is told of one file, whatever form it takes it in. */
+/** The report on one file for pipelines, independent of the format. */
 export interface Report {
   /** The command that was run. */
   readonly command: "check" | "findings" | "steps";
   /** The plan's file, as it was named. */
   readonly file: string;
-  /** What was looked for, whether or not anything was found. */
+  /** All rules that were checked, with or without results. */
   readonly rules: readonly Rule[];
   readonly results: readonly Result[];
 }
@@ -32,7 +32,7 @@ export interface Result {
   readonly dismissed?: string;
 }
 
-/** What is wrong with a document. */
+/** The errors of a document. */
 export function checkReport(file: string, errors: readonly PlanError[]): Report {
   return {
     command: "check",
@@ -84,7 +84,7 @@ const stepRules: readonly Rule[] = [
   { id: "not-proven", title: "Every order was tried" },
 ];
 
-/** A runbook: what breaks in between, what would under a failure, and what is not proven. */
+/** A runbook: disruptions, disruptions under a further failure, and unproven properties. */
 export function stepsReport(file: string, plan: Plan, { visits, unproven }: Runbook): Report {
   const places = new Places(plan);
   const at = (

@@ -6,10 +6,8 @@ import type { Report, Result } from "./report.ts";
 
 const levels: Record<Severity, SarifResult.level> = { error: "error", warning: "warning", advice: "note" };
 
-/**
- * A report as a SARIF log (OASIS Static Analysis Results Interchange Format 2.1.0): each result at its line of the
- * plan's file. What was set aside is there as suppressed (section 3.35). `text` is the file's content.
- */
+/** A report as a SARIF log (OASIS Static Analysis Results Interchange Format 2.1.0): each result at its line of the
+ * plan's file. Accepted results are marked as suppressed (section 3.35). `text` is the file's content. */
 export function sarifText({ command, file, rules, results }: Report, text: string): string {
   const lineOf = results.length > 0 ? lineFinder(text) : () => 1;
   const index = new Map(rules.map(({ id }, n) => [id, n]));

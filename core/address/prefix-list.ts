@@ -1,9 +1,7 @@
 import { comparePrefix, containsPrefix, type Prefix } from "./prefix.ts";
 
-/**
- * Things that stand for prefixes, found by what holds a prefix and by what lies in it; answers are in the order in
- * which the things were given. Time to build O(n log n), to ask O(log n) and what is found.
- */
+/** Items keyed by prefix, found by the prefixes that contain a given one and by those inside it; results keep the order
+ * of insertion. Building takes O(n log n), a query O(log n) plus the size of the result. */
 export class PrefixList<T> {
   private readonly order: readonly number[];
   private readonly prefixes: readonly Prefix[];

@@ -22,10 +22,8 @@ export function halves(prefix: Prefix): [Prefix, Prefix] {
   ];
 }
 
-/**
- * The fewest prefixes that cover the same addresses and no others (RFC 4632 section 5), sorted.
- * Families may be mixed; each is covered by itself. Time O(n log n).
- */
+/** The fewest prefixes that cover the same addresses and no others (RFC 4632 section 5), sorted. Families may be mixed
+ * and are covered separately. O(n log n). */
 export function exactCover(prefixes: readonly Prefix[]): Prefix[] {
   const sorted = [...prefixes].sort(comparePrefix);
   const cover: Prefix[] = [];
@@ -57,7 +55,7 @@ export function enclosing(prefixes: readonly Prefix[]): Prefix | null {
   return prefixOf(first.address, length);
 }
 
-/** What of a prefix none of the others covers, as the fewest prefixes, sorted. */
+/** The part of a prefix that none of the others covers, as the fewest prefixes, sorted. */
 export function subtract(from: Prefix, others: readonly Prefix[]): Prefix[] {
   const touching = others.filter((other) => overlaps(from, other));
   if (touching.length === 0) return [from];

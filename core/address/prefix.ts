@@ -87,7 +87,7 @@ export interface InterfaceAddress {
   readonly length: number;
 }
 
-/** Reads "address/length", host bits kept. Null where it is not one. */
+/** Reads "address/length" and keeps host bits. Null if the text has another form. */
 export function parseInterfaceAddress(text: string): InterfaceAddress | null {
   const slash = text.indexOf("/");
   if (slash < 0) return null;
@@ -98,7 +98,7 @@ export function parseInterfaceAddress(text: string): InterfaceAddress | null {
   return length <= widthOf(address.family) ? { address, length } : null;
 }
 
-/** Reads a prefix; null where it is not one or has host bits set (see `hostBitsSet`). */
+/** Reads a prefix; null if the text is not a prefix or has host bits set (see `hostBitsSet`). */
 export function parsePrefix(text: string): Prefix | null {
   const read = parseInterfaceAddress(text);
   return read && !hostBitsSet(read) ? read : null;
@@ -115,7 +115,8 @@ export function hostBitsSet(value: InterfaceAddress): boolean {
   return !sameAddress(networkOf(value.address, value.length), value.address);
 }
 
-/** The length that a dotted mask such as 255.255.240.0 stands for, ones and then zeros; null where it is none (RFC 4632, 3.1). */
+/** The prefix length of a dotted mask such as 255.255.240.0; null unless it is ones followed by zeros (RFC 4632, 3.1).
+ * */
 export function lengthOfMask(text: string): number | null {
   if (!/^255\.\d+\.\d+\.\d+$|^[012]\d*\.0\.0\.0$/.test(text)) return null;
   const address = parseAddress(text);

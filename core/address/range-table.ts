@@ -4,12 +4,9 @@ import { comparePrefix, containsPrefix, lastOf, type Prefix } from "./prefix.ts"
 /** How many ranges a table needs before an index over the first sixteen bits pays for itself. */
 const INDEX_FROM = 2048;
 
-/**
- * Longest-prefix matching over prefixes of one family, on flat numeric arrays that a worker can
- * take over without copying. The prefixes cut the address space into ranges; range i starts at
- * `starts[i * words]` and is answered by `values[i]`, the position of the longest prefix in the list
- * that the table was built from, or -1 where none matches. A lookup is one binary search.
- */
+/** Longest-prefix matching over prefixes of one family, on flat numeric arrays that transfer to a worker without
+ * copying. The prefixes cut the address space into ranges. Range i starts at `starts[i * words]`; `values[i]` is the
+ * list position of its longest matching prefix, or -1 without a match. A lookup is one binary search. */
 export interface RangeTable {
   readonly family: Family;
   /** First address of each range, ascending; one 32-bit word a range for IPv4, four for IPv6. */
@@ -92,7 +89,8 @@ const nothing = {
   6: { table: buildRangeTable(6, []), parents: new Int32Array(0) },
 };
 
-/** Prefixes that hold a place, the widest first, and where they end: nested at most once a length. */
+/** The prefixes that contain the current position, widest first, and where they end. At most one per length is nested.
+ * */
 const open = new Int32Array(34);
 const ends = new Float64Array(34);
 
@@ -185,7 +183,7 @@ export function rangeOf(table: RangeTable, a: Address): number {
   return table.family === 4 ? rangeOf4(table, a.w0) : rangeOf6(table, a);
 }
 
-/** As `rangeOf`, for an IPv4 address given as an unsigned 32-bit number. */
+/** Like `rangeOf` with an IPv4 address given as an unsigned 32-bit number. */
 export function rangeOf4(table: RangeTable, address: number): number {
   const { starts, index } = table;
   let low = 0;

@@ -1,7 +1,7 @@
 import { containsPrefix, overlaps, type Prefix } from "./prefix.ts";
 import { enclosing, exactCover, subtract } from "./prefix-set.ts";
 
-/** What a summary could be, and what it would take along. */
+/** A possible summary and the extra addresses it would cover. */
 export interface Summary {
   /** The fewest prefixes that cover the same addresses and no others. */
   readonly exact: Prefix[];
@@ -21,7 +21,7 @@ export interface Owned<T> {
   readonly by: T[];
 }
 
-/** Splits what a summary swallows into what somebody owns and what nobody does. */
+/** Splits the addresses a summary swallows into owned and unowned ranges. */
 export function splitByOwner<T>(
   swallows: readonly Prefix[],
   networks: readonly { prefix: Prefix; owner: T }[],

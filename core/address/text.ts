@@ -11,7 +11,7 @@ export function parseAddress(text: string): Address | null {
 /** An address with the interface on which it is meant, as RFC 4007 section 11 writes it: fe80::2%wan1. */
 export interface ZonedAddress {
   readonly address: Address;
-  /** The interface's name; null where none is named. */
+  /** The zone (interface name); null without one. */
   readonly zone: string | null;
 }
 

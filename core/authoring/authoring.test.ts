@@ -273,7 +273,7 @@ describe("mending", () => {
       }
     }
     expect(lost).toBeGreaterThan(10);
-    // What was lost was one route by a neighbour: it must be found nearly always.
+    // Only one route of a neighbor was removed, so it must be found nearly always.
     expect(mended / lost).toBeGreaterThan(0.9);
   });
 
@@ -451,7 +451,7 @@ describe("summaries of written routes", () => {
     const [single] = options;
     expect(single.prefixes).toEqual(["10.0.0.0/22"]);
     expect(single.swallows).toContainEqual({ prefix: "10.0.1.0/24", kind: "elsewhere", by: ["c"] });
-    // Traffic for what lies elsewhere changes, and that is told.
+    // Traffic to other destinations changes too, and is listed.
     expect(single.owned.some((range) => range.range.startsWith("10.0.1."))).toBe(true);
   });
 

@@ -6,7 +6,7 @@ export type CompanionKind = (typeof companionKinds)[number];
 /** A change that belongs with a route: the other end, a floating twin, a watch, a discard route. */
 export interface Companion {
   readonly kind: CompanionKind;
-  /** What it is for, in a sentence. */
+  /** The reason, in one sentence. */
   readonly why: string;
   readonly edit: Edit;
 }

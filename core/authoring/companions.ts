@@ -74,7 +74,8 @@ function otherEnd(context: Context, written: Written): Companion[] {
   ];
 }
 
-/** What must be gone before a route that stands by carries: the exits of those in use for its destination. */
+/** Elements that must fail before a standby route carries traffic: the exits of the active routes to its destination.
+ * */
 function elementsBefore(context: Context, written: Written): ElementNumber[] {
   if (written.state !== "standby") return [];
   return context.routes
@@ -107,7 +108,8 @@ function networksBehind(context: Context, written: Written, out: number): Attach
   return found;
 }
 
-/** The same destination through each other neighbour that forwards, behind every route that stands there now. */
+/** Routes to the same destination through each other neighbor that forwards, less preferred than every existing route.
+ * */
 function floatingTwins(context: Context, written: Written): Companion[] {
   const { network } = context;
   const own = context.attachmentsOf(written.device.index);
@@ -170,7 +172,7 @@ function floatingTwins(context: Context, written: Written): Companion[] {
 
 /** An address that the route leads to: a flow's, an interface's, or else the first of the destination. */
 function targetOf(context: Context, written: Written): { address: Address; known: boolean } {
-  // A route that stands by leads to what the one before it leads to.
+  // A standby route needs the same companions as the route preferred over it.
   const alike = new Set(
     context.routes
       .of(written.device.index)
@@ -205,7 +207,7 @@ function watchers(context: Context, written: Written): Companion[] {
   return found;
 }
 
-/** Where the route is wider than what stands behind the neighbour, a discard route there ends the circle. */
+/** If the route is wider than the networks behind the neighbor, a discard route there breaks the loop. */
 function discards(context: Context, written: Written): Companion[] {
   const next = context.nextDevice(written);
   if (next < 0 || written.to.length === 0) return [];

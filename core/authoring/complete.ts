@@ -14,7 +14,7 @@ export interface Completion {
   readonly insert: string;
   readonly from: number;
   readonly to: number;
-  /** What it is, for the eye. */
+  /** Shown beside the completion. */
   readonly detail: string;
 }
 
@@ -41,7 +41,7 @@ export function completeRouteLine(
   const fitting = (list: { insert: string; detail: string }[]): Completion[] => {
     const others = list.filter(({ insert }) => insert !== word);
     const starting = others.filter(({ insert }) => insert.startsWith(word));
-    // What is meant may be known by its name rather than by its address.
+    // A target may be typed by its name instead of its address.
     const holding = others.filter(({ insert, detail }) =>
       `${insert} ${detail}`.toLowerCase().includes(word.toLowerCase()),
     );

@@ -6,7 +6,7 @@ import type { Scenario } from "../scenario/index.ts";
 import { askFrom, walkBothWays } from "../walk/index.ts";
 
 export interface EverywhereOutcome {
-  /** The routes that were missing, proven; null where none is. */
+  /** The proven missing routes; null if there are none. */
   readonly edit: Edit | null;
   /** Networks that were asked, and of them those that reach it and get no answer, and that no route would mend. */
   readonly asked: number;

@@ -27,7 +27,7 @@ interface Target {
   label: string;
 }
 
-/** Whether the route stays as it is once the probe watches it: an answer must find its return path. */
+/** Whether the route stays active once the probe watches it: the reply needs a return path. */
 function staysUp(context: Context, written: Written, edit: Companion["edit"]): boolean {
   const outcome = context.scenario.afterEdit(edit);
   if (!outcome.ok) return false;

@@ -6,10 +6,8 @@ import { mainAddress } from "../walk/index.ts";
 /** Flows that are proposed at most. */
 const MOST = 24;
 
-/**
- * Flows that a plan without any could begin with: from each host, else from each router and firewall, to the internet
- * where the plan shows it, and to another one. Null where there is nobody to ask about.
- */
+/** Flows for a plan without any: from each host (else each router and firewall) to the internet, if the plan has it,
+ * and to another sender. Null if there is no sender. */
 export function proposeFlows(network: Network): Edit | null {
   const asking = senders(network);
   if (asking.length === 0) return null;
@@ -42,7 +40,7 @@ export function proposeFlows(network: Network): Edit | null {
   };
 }
 
-/** Hosts with an address; where there are none, routers and firewalls. */
+/** Hosts with an address; without hosts, routers and firewalls. */
 function senders(network: Network): DeviceRecord[] {
   // Nobody knows what an outlined device sends.
   const withAddress = network.devices.filter(

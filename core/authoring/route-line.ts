@@ -2,13 +2,12 @@ import { lengthOfMask, parseAddress, parsePrefix } from "../address/index.ts";
 import { errorsOfIssues, type StaticRoute, staticRouteSchema } from "../plan/index.ts";
 
 /**
- * One line that writes a route, in words of the plan document:
+ * One line that writes a route, in the terms of the plan document:
  *
  *   tern-edge, gull-edge: 172.20.0.0/16 via 172.20.0.2 out core distance 20 watch far-a note by radio
  *
- * Devices and a colon first, or no devices where the line is written on one device's page; then the
- * destination ("default" stands for all of the family of the next hop); then clauses in any order, `note`
- * last, for it takes the rest of the line.
+ * Devices and a colon come first, except on a device's own page; then the destination ("default" for the next hop's
+ * whole family); then clauses in any order. `note` is last because it takes the rest of the line.
  */
 
 /** Clauses with a value, and the field of the route that each fills. */
@@ -42,7 +41,7 @@ export interface Token {
   readonly at: number;
 }
 
-/** What is wrong with a part of the line; `field` is the field of the route, "devices" or "line". */
+/** An error in one part of the line; `field` is the field of the route, "devices" or "line". */
 export interface LineError {
   readonly field: string;
   readonly at: number;
@@ -159,7 +158,7 @@ function hasValue(word: string): boolean {
   return ours !== undefined && ours !== "discard";
 }
 
-/** What is wrong with a word that is none of a route line's, and what to write instead. */
+/** Explains a word that a route line does not know and suggests a replacement. */
 function helpFor(word: string, following: string | undefined, to: string | undefined): string {
   const address = parseAddress(word);
   if (address) {
@@ -196,7 +195,7 @@ export type FieldsOutcome =
   | { ok: true; route: StaticRoute }
   | { ok: false; errors: { field: string; message: string }[] };
 
-/** Makes a route of what was typed in fields; `kept` are values of the old route that no field shows. */
+/** Builds a route from form fields; `kept` holds values of the old route that the form does not show. */
 export function routeOfFields(
   fields: Readonly<Record<string, string>>,
   kept: Readonly<Record<string, unknown>> = {},
@@ -229,7 +228,7 @@ export function routeOfFields(
   return { ok: false, errors };
 }
 
-/** "default" and a bare address as the prefixes that they stand for. */
+/** Expands "default" and a bare address to prefixes. */
 function destinationOf(text: string, via: string | undefined): string {
   if (text === "default") return parseAddress(via?.trim() ?? "")?.family === 6 ? "::/0" : "0.0.0.0/0";
   if (parsePrefix(text)) return text;

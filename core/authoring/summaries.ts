@@ -19,7 +19,7 @@ import { nextHopsOf } from "../routes/index.ts";
 import type { Scenario } from "../scenario/index.ts";
 import { type FlowQuestion, flatTrips, type World } from "../walk/index.ts";
 
-/** A stretch of the ruler: what stands there. */
+/** A segment of the ruler and its content. */
 export interface RulerPart {
   prefix: string;
   kind: "route" | "elsewhere" | "unowned";
@@ -31,14 +31,14 @@ export interface RulerPart {
 export interface SummaryOption {
   kind: "exact" | "single";
   prefixes: string[];
-  /** What it covers besides the chosen routes. */
+  /** Ranges it covers besides the chosen routes. */
   swallows: RulerPart[];
   edit: Edit;
   /** The changes in order, each with the flows that would not work between it and the next. */
   steps: { breaks: string[] }[];
   /** Routes in the device's table less than before. */
   saved: number;
-  /** What it changes: ranges that somebody owns, ranges that nobody does, and flows. */
+  /** Its impact: owned ranges, unowned ranges, and flows. */
   owned: Impact["ranges"];
   unowned: Impact["ranges"];
   flows: Impact["flows"];
@@ -47,14 +47,14 @@ export interface SummaryOption {
 export interface SummaryAnswer {
   /** The chosen routes, as written. */
   routes: StaticRoute[];
-  /** Why they cannot be written as one; "" where they can. */
+  /** Why the routes cannot be summarized; "" if they can. */
   obstacle: string;
-  /** The stretch that the ruler shows, and what stands in it, ascending. */
+  /** The segment that the ruler shows, and its parts in ascending order. */
   ruler: { prefix: string; parts: RulerPart[] } | null;
   options: SummaryOption[];
 }
 
-/** The routes of a device that lie in a block, or all that are alike the first where none is given. */
+/** The routes of a device inside a block; without a block, all routes that match the first one. */
 export function routesWithin(scenario: Scenario, device: string, block: string): StaticRoute[] {
   const outer = parsePrefix(block);
   const own = scenario.engine.network.plan.devices.find((d) => d.id === device);
@@ -221,7 +221,7 @@ function discardsBehind(
     );
 }
 
-/** Takes the changes of an edit one at a time and tells which flows that worked do not after each. */
+/** Applies the changes of an edit one at a time and lists the working flows that each step breaks. */
 export function breaksOfSteps(scenario: Scenario, edit: Edit): SummaryOption["steps"] {
   const trips = flatTrips(scenario.network);
   const working = scenario
@@ -272,14 +272,15 @@ function stepsInNumbers(
   return told;
 }
 
-/** How a flow fares in one of the states, and the addresses that devices looked up on its way; null for any. */
+/** A flow's result in one state, and the addresses that devices looked up along its path; null if any address may have
+ * been. */
 interface Standing {
   readonly name: string;
   readonly works: boolean;
   readonly bore: ReadonlySet<Address> | null;
 }
 
-/** Whether a flow may fare otherwise once devices send what lies in some prefixes elsewhere. */
+/** Whether changing the routes to some prefixes can affect a flow. */
 function restsOn({ bore }: Standing, changed: readonly Prefix[]): boolean {
   return (
     changed.length > 0 &&

@@ -1,7 +1,7 @@
-/** Below so many bytes, views of them as words cost more than they save. */
+/** Below this size in bytes, word views cost more than they save. */
 const FEW = 512;
 
-/** Positions at which two arrays of one length differ, ascending; from one place up to another where they are given. */
+/** Positions at which two arrays of one length differ, ascending, optionally within a range. */
 export function differing(a: Uint8Array, b: Uint8Array, from = 0, to = a.length): readonly number[] {
   if (a === b) return nowhere;
   // Made when the first is found: mostly there is none.

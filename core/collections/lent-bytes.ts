@@ -4,10 +4,8 @@ export type CopyBytes = (bytes: Uint8Array) => Uint8Array;
 /** Copies that live as long as anybody holds them. */
 export const sliced: CopyBytes = (bytes) => bytes.slice();
 
-/**
- * Copies that are lent until they are taken back: the next ones are written over them, in memory that is there already. Each
- * is an array of its own, so that none is taken for one that stood there before.
- */
+/** Reusable copies: `takeBack` returns all of them, and later copies overwrite their memory. Each copy is a separate
+ * array object, so caches keyed by object never confuse two of them. */
 export class LentBytes {
   private readonly shelves = new Map<number, { readonly memory: ArrayBuffer[]; lent: number }>();
 
@@ -24,7 +22,7 @@ export class LentBytes {
     return copy;
   };
 
-  /** Takes all back: nobody may look at them from here on. */
+  /** Returns all copies to the pool. Callers must not read them afterwards. */
   takeBack() {
     for (const shelf of this.shelves.values()) shelf.lent = 0;
   }

@@ -6,7 +6,7 @@ export class Marks {
   /** When each number was marked last: it is held as long as that is `now`. */
   private readonly marked: Int32Array;
   private now = 1;
-  /** What it holds, in the order in which it was added, as far as `size`. */
+  /** The members in order of insertion, up to `size`. */
   readonly items: Int32Array;
   size = 0;
 
@@ -29,7 +29,7 @@ export class Marks {
     for (let k = 0; k < this.size; k++) call(this.items[k]);
   }
 
-  /** What it holds now. */
+  /** The current members. */
   toArray(): number[] {
     const list = new Array<number>(this.size);
     for (let k = 0; k < this.size; k++) list[k] = this.items[k];

@@ -6,7 +6,7 @@ export class NumberLists {
   private row: Int32Array;
   private end: number;
 
-  /** For keys below `keys`; room for `items` to begin with. */
+  /** For keys below `keys`; `items` is the initial capacity. */
   constructor(
     private readonly keys: number,
     items = 16,

@@ -1,4 +1,4 @@
-/** A function whose answer is worked out once for each thing it is asked of, and kept as long as that thing itself. */
+/** Memoizes a function per argument object; the result lives as long as the argument. */
 export function onceFor<K extends object, V>(make: (key: K) => V): (key: K) => V {
   const known = new WeakMap<K, { readonly made: V }>();
   return (key) => {

@@ -1,6 +1,6 @@
-/** Below so many, each is put into its place among those before it. */
+/** Below this count, insertion sort. */
 const FEW = 48;
-/** Below so many, sorting by comparison is as fast as by digits. */
+/** Below this count, comparison sort is as fast as radix sort. */
 const MANY = 192;
 const DIGIT_BITS = 11;
 const DIGITS = 1 << DIGIT_BITS;

@@ -25,7 +25,7 @@ describe("a flow that must be denied", () => {
     const lost = guests({ way: false });
     lost.devices[1].routes = [];
     expect(finding(lost)[0].text).toContain("is lost for another reason: edge has no route");
-    // That it is denied is no mistake of its own, and nothing offers to let it in.
+    // The refusal is expected, so it is no finding and no fix allows it.
     const codes = findAll(NetworkModel.compile(guests())).map(({ code }) => code);
     expect(codes).not.toContain("denied-between-zones");
     expect(codes).not.toContain("flow-fails");

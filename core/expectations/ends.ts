@@ -14,10 +14,7 @@ import type { Question } from "../walk/index.ts";
 export interface FlowEnds {
   /** Its sender, and whoever owns its destination. */
   readonly devices: readonly number[];
-  /**
-   * Of a host that is not drawn: the device, interface and link that it hangs on, where nothing else could be its gateway
-   * (rule 2.8).
-   */
+  /** For a host that is not drawn: its device, interface and link if no other gateway is possible (rule 2.8). */
   readonly edge: ReadonlySet<ElementNumber>;
 }
 
@@ -36,15 +33,13 @@ export function endsOfFlow(network: Network, question: Question): FlowEnds {
   return { devices: [...devices], edge };
 }
 
-/** Said wherever it is told what a flow survives. */
+/** Shown wherever the failures that a flow survives are listed. */
 export const OWN_ENDS_LEFT_OUT =
   "not counting failures of the flow's own endpoints, their interfaces and cables";
 
-/**
- * Whether an element is one of a flow's ends, or an interface or a link of one: nothing could help there, so these
- * do not count among what must be survived. The internet has no interfaces of its own in that sense: a flow to it must
- * survive the loss of one of the links by which it is reached.
- */
+/** Whether an element is an end of the flow, or an interface or link of an end. No routing survives the loss of an end,
+ * so these are not counted. The internet is an exception: a flow to it must survive the loss of each link that reaches
+ * it. */
 export function isOwnEnd(network: Network, ends: FlowEnds, element: ElementNumber): boolean {
   const { interfaces, links, devices } = network;
   const { kind, index } = elementParts(network, element);

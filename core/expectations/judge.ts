@@ -21,7 +21,7 @@ export interface Broken {
   readonly text: string;
 }
 
-/** What is expected of a flow and does not hold in a case. The one place where that is judged. */
+/** The expectations of a flow that a case breaks. All judgments are made here. */
 export function brokenExpectations(flow: Flow, { verdict, ...now }: Case): Broken[] {
   const { survive, maxOutageMs, carriers: wanted } = flow.expect ?? {};
   const broken: Broken[] = [];
@@ -43,7 +43,7 @@ export function brokenExpectations(flow: Flow, { verdict, ...now }: Case): Broke
   return broken;
 }
 
-/** Whether a flow does what it must with nothing failed, or with so many failures. */
+/** Whether a flow meets its expectation with nothing failed, or with up to the given number of failures. */
 export function isFine(
   question: Question,
   outcome: { readonly verdict: Verdict; readonly arrival?: Arrival },

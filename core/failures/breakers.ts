@@ -3,7 +3,8 @@ import type { Engine } from "../settle/index.ts";
 import { doesAsExpected, type GatewayRecord, type Question } from "../walk/index.ts";
 import { failuresOf } from "./sweep.ts";
 
-/** The single failures that break each question, by their references: none for one that does not work to begin with. */
+/** The single failures that break each question, by reference; empty if the question already fails with nothing failed.
+ * */
 export function breakersOf(
   engine: Engine,
   gateways: readonly GatewayRecord[],

@@ -65,7 +65,7 @@ function verdictsUnder(engine: Engine, failed: number[], questions: readonly Que
 function bruteForce(engine: Engine, questions: readonly Question[], depth: number): string[][] {
   const count = elementCount(engine.network);
   const minimal: number[][][] = questions.map(() => []);
-  // Smaller sets first: only then is what is found minimal.
+  // Smaller sets first, so that every set found is minimal.
   for (let size = 1; size <= depth; size++) {
     const sized = (set: number[], from: number) => {
       for (let e = from; e < count; e++) {
@@ -127,7 +127,7 @@ describe("the sweep without times", () => {
             .map(({ outageMs: _, sessions: _s, ...failure }) => failure),
         }));
         const untimed = failuresOf(engine, gateways, questions, 2);
-        // Only time tells that an end rests on what came first.
+        // The end depends on the order of events, which only the timeline knows.
         const certain = ({ nominal, failures }: (typeof untimed)[number], i: number) => {
           const open = restsOnHistory(engine, whole[i].failures);
           return {
@@ -233,10 +233,8 @@ describe("rule 10.4: the sweep finds every minimal failing set", () => {
   });
 });
 
-/**
- * Holds the end of an outage of one element against what the settled state gives each question, in both phases; where they
- * end otherwise, the settled state is one of the ends and the timeline tells that it is not known (rule 10.1).
- */
+/** Compares the end of a single-element outage with the settled state for each question, in both phases. If they
+ * differ, the settled state must be one possible end and the timeline must mark the end as uncertain (rule 10.1). */
 function expectSteadyEnd(
   engine: Engine,
   pick: number,
@@ -287,7 +285,7 @@ describe("rule 10.2: the end of the timeline", () => {
     );
   });
 
-  // With a probe it need not be: a route that its own probe withdrew may never come back by itself.
+  // Not guaranteed with a probe: a route that its own probe withdrew may never return.
   it("after a restore is the healthy state again, where no probe has a say", () => {
     fc.assert(
       fc.property(fc.nat(1_000_000), fc.nat(10_000), (seed, pick) => {

@@ -63,7 +63,7 @@ class Collector {
   constructor(
     private readonly world: World,
     private readonly network: Network,
-    /** Where what is found goes. */
+    /** Receives the results. */
     readonly inputs: Inputs,
     within: Collector | null = null,
   ) {
@@ -139,7 +139,7 @@ class Collector {
       for (let i = firstInterface; i < endInterface; i++) if (this.network.twin[i] >= 0) this.addInterface(i);
       for (const i of pair.monitors[n].interfaces) this.addInterface(i);
       if (pair.monitors[n].watches.length === 0) continue;
-      // What the one that stands by could not watch is asked as if it did not (rule 17.2).
+      // Devices that the standby member could not watch are treated as unwatched (rule 17.2).
       const there = new Collector(
         asIfActive(this.world, pair, n),
         this.network,

@@ -11,10 +11,8 @@ import {
 } from "../network/index.ts";
 import type { Inputs } from "./dependence.ts";
 
-/**
- * Elements whose failure does the very same to the network, told by what it does: for a cable, failing
- * the link or the interface at either end takes carrier from both. One of each class stands for all.
- */
+/** Elements whose failure has the same effect on the network: failing a cable, or the interface at either end, takes
+ * carrier from both. One element represents each class. */
 export interface EffectClass {
   /** The element that is simulated for the class. */
   readonly element: ElementNumber;
@@ -23,7 +21,7 @@ export interface EffectClass {
 
 export function effectClasses(network: Network): EffectClass[] {
   const classes: { element: ElementNumber; members: ElementNumber[] }[] = [];
-  /** The class of what does what an element does, as its place among them plus one. */
+  /** The class of each element with the same effect, as position plus one. */
   const like = new Int32Array(elementCount(network));
   const together = new Map<string, number>();
   for (let element = 0; element < like.length; element++) {
@@ -45,7 +43,7 @@ export class Touching {
   private readonly byDevice: NumberLists;
   private readonly byInterface: NumberLists;
   private readonly byWatch: NumberLists;
-  /** By class, whether it touches what was asked for last. */
+  /** By class: whether it touches the elements last asked for. */
   private readonly found: Uint8Array;
 
   constructor(network: Network, classes: readonly EffectClass[]) {

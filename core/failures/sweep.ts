@@ -35,7 +35,7 @@ import {
 import { Dependence } from "./dependence.ts";
 import { type EffectClass, effectClasses, Touching } from "./effects.ts";
 
-/** What becomes of a flow once a set of elements has failed. */
+/** A flow's result once a set of elements has failed. */
 export interface FailureOutcome extends Outcome {
   /** The failed elements, ascending. */
   readonly failed: readonly ElementNumber[];
@@ -43,7 +43,7 @@ export interface FailureOutcome extends Outcome {
 
 export interface Failure extends FailureOutcome {
   readonly outageMs: Range;
-  /** Why what was established breaks, "kept" where it lives on; null where new packets do not work either (rule 18). */
+  /** Why established sessions break, or "kept" if they survive; null if new packets fail as well (rule 18). */
   readonly sessions: Breaking | "kept" | null;
 }
 
@@ -67,12 +67,10 @@ export interface Part {
 
 const WHOLE: Part = { number: 0, of: 1 };
 
-/**
- * Fails every element, and to depth 2 or 3 every set that can matter, and tells what becomes of each flow
- * (rule 10.4). Only elements that a flow depends on are tried: what its walks, and the probes and tunnels
- * of the devices on them, never visit cannot change it. The sets found are all the minimal ones. To depth 1, only a part
- * of the failures may be asked for: what the parts find, one after the other, is what the whole finds.
- */
+/** Fails every element, and to depth 2 or 3 every set that can matter, and reports each flow's result (rule 10.4). Only
+ * elements that a flow depends on are tried: those its walks visit, and those of the probes and tunnels of devices on
+ * its path. The sets found are all minimal. To depth 1 the work can be split: the parts together find what the whole
+ * finds. */
 export function sweep(
   engine: Engine,
   gateways: readonly GatewayRecord[],
@@ -87,7 +85,7 @@ export function sweep(
   return sweeper.run(part);
 }
 
-/** The same without the time that each failure costs: those that change the verdict or the carriers, told far sooner. */
+/** Like `sweep` without outage times, and much faster: only failures that change the verdict or the carriers. */
 export function failuresOf(
   engine: Engine,
   gateways: readonly GatewayRecord[],
@@ -108,17 +106,17 @@ export function failuresOf(
 /** Bytes that the kept steady states of larger sets may take, about; past that they are let go. */
 const MAX_BYTES = 96 * 1024 * 1024;
 
-/** About what one of them takes: a few bytes for all that it tells of, and its objects. */
+/** Approximate size in bytes of one kept state: a few bytes per element, plus its objects. */
 function bytesOfState({ interfaces, links, devices, watches }: Network): number {
   return 2048 + 2 * interfaces.count + links.count + 2 * devices.length + 2 * watches.length;
 }
 
 const NO_END: Range = { min: null, max: null };
 
-/** A set of classes of elements, and the flows that its failure concerns with what becomes of each. */
+/** A set of element classes, and the affected flows with their results. */
 interface Found {
   readonly set: readonly number[];
-  /** Positions of the flows, and what becomes of each. */
+  /** Positions of the flows, and the result of each. */
   readonly flows: readonly number[];
   readonly outcomes: readonly Outcome[];
   readonly nominal: readonly Outcome[];
@@ -133,9 +131,9 @@ class Sweeper<F extends FailureOutcome> {
   private readonly singles = new Map<number, Settled>();
   private readonly larger = new Map<number, Settled>();
   private readonly mostKept: number;
-  /** The single failure that was settled last, where no larger sets are asked for. */
+  /** The single failure settled last; used only to depth 1. */
   private last: { readonly key: number; readonly settled: Settled } | null = null;
-  /** What the state of one failure is written in, where it is looked at once. */
+  /** Buffers for states that are read once. */
   private readonly lent = new LentBytes();
   private readonly nominalTrips: (Trip | undefined)[] = [];
   private covered = 0;
@@ -148,7 +146,7 @@ class Sweeper<F extends FailureOutcome> {
     private readonly questions: readonly Question[],
     private readonly depth: 1 | 2 | 3,
     private readonly progress: Progress | undefined,
-    /** Tells the failures that a set of classes stands for, by the positions of flows. */
+    /** Expands a set of classes to its failures and passes them on by flow position. */
     private readonly tell: (found: Found, to: (flow: number, failure: F) => void) => void,
   ) {
     this.classes = effectClasses(engine.network);
@@ -251,11 +249,11 @@ class Sweeper<F extends FailureOutcome> {
     }
   }
 
-  /** Classes whose failure could change the answer: those that touch what it rests on. */
+  /** Classes whose failure can change the answer: those that touch the elements it depends on. */
   private dependsOn(settled: Settled, question: Question): number[] {
     const { world, flapping } = settled;
     const lists = (flapping.length ? flapping : [world]).flatMap((one) =>
-      // Where both of a pair are active, what devices believe was read in one of the worlds that may be.
+      // If both members of a pair are active, the devices' beliefs were read in one of the possible worlds.
       variantsOf(one).map((variant) => this.touching.any(this.dependence.behind(one, question, variant))),
     );
     return lists.length === 1 ? lists[0] : [...new Set(lists.flat())].sort((a, b) => a - b);
@@ -271,7 +269,7 @@ class Sweeper<F extends FailureOutcome> {
   private settle(set: readonly number[]): Settled {
     const key = this.keyOf(set);
     const elements = set.map((k) => this.classes[k].element);
-    // Larger sets build on single failures; where none are asked for, each is looked at once.
+    // Larger sets build on single failures; to depth 1 each state is read only once.
     if (this.depth === 1) {
       if (this.last?.key === key) return this.last.settled;
       this.lent.takeBack();
@@ -288,7 +286,7 @@ class Sweeper<F extends FailureOutcome> {
     return settled;
   }
 
-  /** What becomes of a flow; where watches flap, the worst of the states that follow each other. */
+  /** The result of a flow; if watches flap, the worst of the alternating states. */
   private outcomeUnder(settled: Settled, question: Question): Outcome {
     const { world, flapping } = settled;
     const worlds = flapping.length ? flapping : [world];
@@ -302,7 +300,7 @@ class Sweeper<F extends FailureOutcome> {
     });
   }
 
-  /** Every set that the classes stand for and that leaves a flow otherwise than before. */
+  /** Every failure set of the classes that changes a flow's result. */
   untimed({ set, flows, outcomes, nominal }: Found, to: (flow: number, failure: FailureOutcome) => void) {
     const sets = this.setsOf(set);
     for (const [n, i] of flows.entries()) {
@@ -317,7 +315,7 @@ class Sweeper<F extends FailureOutcome> {
     const flapping = settled.flapping.length > 0;
     // A tunnel that leads into itself is known for one in the steady state alone (rule 2.5).
     const steadyAlone = flapping || settled.selfTunnels.size > 0;
-    // What ends not working is out without end (rule 10.2); only the rest needs to be run through.
+    // An outage that ends broken lasts without limit (rule 10.2); only the others need a timeline.
     const run = flows.flatMap((_, n) =>
       outcomes[n].verdict === "works" || this.questions[flows[n]].mustBeDenied || flapping ? [n] : [],
     );
@@ -340,7 +338,7 @@ class Sweeper<F extends FailureOutcome> {
     const rates = run.map(() => 1);
     const place = new Map(run.map((n, at) => [n, at]));
     for (const members of this.setsOf(set)) {
-      // How long it takes to notice can differ within a class: a device knows at once of its own interface.
+      // Detection times can differ within a class: a device detects a failure of its own interface at once.
       const step = { atMs: 0, fail: members, restore: [] };
       const line = run.length ? timelineOf(this.engine, asked, rates, [step]) : null;
       for (const [n, i] of flows.entries()) {
@@ -372,7 +370,7 @@ class Sweeper<F extends FailureOutcome> {
     return open ? oneOf(ends) : { ...worstOutcome(ends), uncertain: true };
   }
 
-  /** What becomes of what a flow had established, over all the time that an outage takes where that is known (rule 18). */
+  /** The result for established sessions over the whole outage, if its course is known (rule 18). */
   private sessionsIn(
     settled: Settled,
     i: number,
@@ -397,7 +395,7 @@ class Sweeper<F extends FailureOutcome> {
     return trip;
   }
 
-  /** Every set of elements that a set of classes stands for, ascending each. */
+  /** Every element set that a set of classes represents, each ascending. */
   private setsOf(set: readonly number[]): (readonly ElementNumber[])[] {
     if (set.length === 1) return this.classes[set[0]].members.map((element) => [element]);
     return product(set.map((k) => this.classes[k].members)).map((members) => members.sort((a, b) => a - b));

@@ -5,14 +5,14 @@ import { type Finding, severities } from "./finding.ts";
 export interface FindingChanges {
   readonly appear: readonly Finding[];
   readonly go: readonly Finding[];
-  /** There before and after, and graver or told otherwise now. */
+  /** Present before and after, but more severe or worded differently now. */
   readonly worse: readonly Finding[];
   readonly changed: readonly Finding[];
 }
 
 export const NO_FINDING_CHANGES: FindingChanges = { appear: [], go: [], worse: [], changed: [] };
 
-/** What comes, what goes, and what stays but says something else; each as it is afterwards, what goes as it was. */
+/** New, resolved and changed findings; resolved ones as they were before, all others as they are after. */
 export function findingChanges(before: readonly Finding[], after: readonly Finding[]): FindingChanges {
   const [had, has] = [before, after].map((list) => new Map(list.map((f) => [dismissalKey(f), f])));
   const stays = after.flatMap((finding) => {

@@ -11,13 +11,13 @@ export interface Report extends Omit<Finding, "code" | "severity" | "fixes" | "d
 
 export interface Check {
   readonly code: string;
-  /** What is wrong, as the heading over all its findings. */
+  /** The problem, as the heading over all its findings. */
   readonly title: string;
   readonly consequence: Consequence;
   readonly severity: Severity;
   /** Its fixes must change nothing for any address from anywhere: proven over the whole space (rule 11). */
   readonly fixesChangeNothing?: boolean;
-  /** What it reports of a device comes from that device's own routes: no others need be looked at to know it mended. */
+  /** The finding depends on its device's own routes only, so a fix can be verified on that device alone. */
   readonly ofOwnRoutes?: boolean;
   run(context: Context): Report[];
 }

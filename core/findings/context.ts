@@ -63,7 +63,7 @@ export class Context {
   private readonly states: SteadyStates;
   private readonly kept = new Map<string, unknown>();
 
-  /** `focus` is the one device whose routes are looked at, where no others matter. */
+  /** `focus` restricts the check to the routes of one device. */
   constructor(
     readonly scenario: Scenario,
     private readonly focus: string | null = null,
@@ -174,7 +174,7 @@ export class Context {
     });
   }
 
-  /** Every single failure, for every flow. */
+  /** Every single failure for every flow. */
   get sweep(): FlowSweep[] {
     return this.once("sweep", () =>
       sweep(
@@ -191,7 +191,7 @@ export class Context {
     return this.states.under(failed);
   }
 
-  /** Something that is worked out of the context when it is first asked for. */
+  /** Computes a value of the context on first use. */
   once<T>(name: string, make: () => T): T {
     if (!this.kept.has(name)) this.kept.set(name, make());
     return this.kept.get(name) as T;

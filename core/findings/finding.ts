@@ -25,14 +25,14 @@ export interface Fix {
 export interface Finding {
   readonly code: string;
   readonly severity: Severity;
-  /** The device where it is to be mended; null where it is nobody's in particular. */
+  /** The device to fix; null if it is not specific to one. */
   readonly device: string | null;
-  /** What it is about: a route, a flow, a watch, an interface. With code and device it names the finding. */
+  /** The object of the finding: a route, flow, watch or interface. Code, device and subject identify the finding. */
   readonly subject: string;
   readonly text: string;
   readonly evidence: Evidence[];
   readonly fixes: Fix[];
-  /** Why somebody set it aside; missing where the plan has no such record. */
+  /** Why the finding was accepted; missing if the plan has no such record. */
   readonly dismissed?: string;
 }
 

@@ -5,7 +5,7 @@ export interface Pair {
   readonly backup: Written;
 }
 
-/** Each route in use with the one that stands by behind it, both written, both forwarding. */
+/** Each active route with its standby route, if both are written and both forward. */
 export function pairsOf(context: Context): readonly Pair[] {
   return context.once("pairs", () =>
     context.written.flatMap((backup) => {

@@ -8,10 +8,8 @@ export interface Reach {
   readonly first: Attachment | null;
 }
 
-/**
- * How many links away every device is from one of them, whatever the routes say; `without` takes a device out. Over
- * links on which both ends have an address of the family, where it is given.
- */
+/** Distance in links of every device from a set of devices, ignoring routes; `without` excludes a device. With a
+ * family, only links with an address of it at both ends count. */
 export function reachFrom(
   context: Context,
   from: number,

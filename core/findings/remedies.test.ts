@@ -10,10 +10,8 @@ import { settle, worldsOf } from "../settle/index.ts";
 import { askFrom, walkBothWays, walkPacket } from "../walk/index.ts";
 import { findAll } from "./index.ts";
 
-/**
- * Routers in a ring, each with a network or two of its own, some of them on two routers. They know the others by specific
- * routes, by summaries or by a default; mistakes among them.
- */
+/** Routers in a ring, each with one or two networks, some of them shared by two routers. They reach the others by
+ * specific routes, summaries or a default route, with mistakes among them. */
 function ringPlan(seed: number): Plan {
   const random = new Random(seed * 17);
   const count = 3 + random.below(3);
@@ -109,7 +107,7 @@ function faring({ engine, network }: Scenario): Map<string, boolean> {
   return found;
 }
 
-/** Everything that is offered for a plan: fixes of findings, and routes that make what does not work work. */
+/** All offers for a plan: fixes of findings, and routes that repair broken flows. */
 function offers(model: NetworkModel): Edit[] {
   const hosts = model.plan.devices.filter(({ role }) => role === "host");
   const mended = hosts.flatMap(({ id }) =>

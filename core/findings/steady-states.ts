@@ -2,20 +2,18 @@ import { LentBytes } from "../collections/index.ts";
 import type { ElementNumber } from "../network/index.ts";
 import { type Engine, type Settled, settle } from "../settle/index.ts";
 
-/** Steady states of one age, and what they are written in. */
+/** Steady states of one generation and their buffers. */
 class Age {
   readonly states = new Map<string, Settled>();
   readonly memory = new LentBytes();
 }
 
-/**
- * The steady states that checks ask for, each settled once as long as it is kept. Whoever asks for one may look at it until
- * `most` others have been settled after that: then what it is written in goes to later ones.
- */
+/** Steady states requested by checks, each settled once while kept. A caller may read a state until `most` others have
+ * been settled after it; then its buffers are reused. */
 export class SteadyStates {
   private young = new Age();
   private old = new Age();
-  /** Told to nobody any more, but those who have them may still look at them. */
+  /** Not handed out again, but earlier callers may still read them. */
   private leaving = new Age();
 
   constructor(

@@ -12,7 +12,7 @@ export interface Takeover extends Pair {
   readonly trip: Trip;
 }
 
-/** What becomes of each flow that leaves by a primary with a backup when the primary's link is cut. */
+/** The result of each flow that leaves by a primary with a backup when the primary's link is cut. */
 function takeoversOf(context: Context): readonly Takeover[] {
   return context.once("takeovers", () => findTakeovers(context));
 }

@@ -5,7 +5,7 @@ import { World } from "../walk/index.ts";
 import type { AskedFlow, Context } from "./context.ts";
 import { flowsBy, type Standing, standingsOf } from "./virtual.ts";
 
-/** A way out whose loss leaves the Active where it is, although the Backup could carry. */
+/** An exit whose loss does not move the Active role although the Backup could carry the traffic. */
 export interface Kept {
   readonly standing: Standing;
   readonly out: number;
@@ -18,7 +18,7 @@ export interface Kept {
   readonly preempts: boolean;
 }
 
-/** The ways out of Active virtual routers whose loss leaves everything where it is (rule 14.6). */
+/** Exits of Active virtual routers whose loss triggers no failover (rule 14.6). */
 export function keptActive(context: Context): readonly Kept[] {
   return context.once("virtual routers that stay", () =>
     standingsOf(context).flatMap((standing) => {

@@ -5,16 +5,14 @@ import type { Context } from "./context.ts";
 import { flowRemedies } from "./flow-remedies.ts";
 import { lastInside } from "./outside.ts";
 
-/**
- * Flows whose private source leaves for the internet as it is: the packet goes, and nothing returns.
- * `forgotten` takes those that leave by a device that translates other networks there.
- */
+/** Flows that leave for the internet with an untranslated private source: replies never return. `forgotten` selects
+ * those on a device that translates other networks on that exit. */
 export function untranslated(context: Context, forgotten: boolean): Report[] {
   return context.flows.flatMap(({ flow, question, trip }): Report[] => {
     const { outbound, reply } = trip.worst;
     const exit = lastInside(context, outbound);
     const source = outbound.packet?.source;
-    // What is translated there bears the address that it was given.
+    // A translated flow carries the translated source there.
     if (
       trip.verdict === "works" ||
       !exit ||

@@ -11,7 +11,7 @@ export interface Standing {
   readonly backup: VirtualRecord;
 }
 
-/** The groups in which somebody stands by, as they are with nothing failed. */
+/** The groups with a Backup, in the state with nothing failed. */
 export function standingsOf(context: Context): readonly Standing[] {
   return context.once("virtual groups", () => {
     const { network, healthy } = context;

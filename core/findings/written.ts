@@ -85,7 +85,7 @@ export class WrittenRoutes {
     const { network } = this.world.state;
     const { candidates } = network;
     const device = network.devices[index];
-    // What stands by uses no route now, and will once it takes over.
+    // A standby member uses no route now, but will after a takeover.
     const tables = asIfInService(this.world, index).tablesOf(index);
     const plan = network.plan.devices[index];
     const list: Written[] = [];

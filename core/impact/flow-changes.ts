@@ -51,10 +51,8 @@ export function flowsOfOneSide(before: Scenario, after: Scenario): FlowChange[] 
   ];
 }
 
-/**
- * The flows of both plans that fare otherwise after than before. `suspects` are what could be treated otherwise, or null
- * where that is not known: flows that none of the altered devices looks up otherwise fare as before.
- */
+/** The flows of both plans whose result differs. `suspects` lists what may be treated differently, or is null if
+ * unknown; flows for which no changed device is asked about a suspect keep their result. */
 export function flowChanges(before: Scenario, after: Scenario, suspects: Suspects | null): FlowChange[] {
   const { network } = after;
   const [askedBefore, asked] = [before, after].map(

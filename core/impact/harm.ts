@@ -100,13 +100,13 @@ function* worseFlows(before: Scenario, after: Scenario): Generator<Cost> {
   }
 }
 
-/** How a pair fares: with nothing failed, and under the failures that change it. */
+/** The result of a pair with nothing failed, and under the failures that change it. */
 interface Faring {
   readonly nominal: Verdict;
   readonly under: ReadonlyMap<string, Verdict>;
 }
 
-/** What was found out of a scenario's pairs, by their keys. */
+/** Results per scenario, by pair. */
 const known = new WeakMap<Scenario, Map<string, Faring>>();
 
 function faringsOf(scenario: Scenario, pairs: readonly Pair[]): Map<string, Faring> {
@@ -158,14 +158,12 @@ interface Pair extends Omit<Question, "device" | "vrf"> {
   readonly vrf: string;
 }
 
-/** Whether a network has room for the two ends of a line alone. */
+/** Whether the network holds only the two ends of a line. */
 const isTransfer = ({ address, length }: Prefix) =>
   length < widthOf(address.family) && length >= widthOf(address.family) - 2;
 
-/**
- * One owner of each network of ours, hosts first, and the internet where there is one. Not of transfer networks: a failure
- * that traffic goes around leaves their ends behind.
- */
+/** One owner in each network of ours, hosts first, plus the internet if the plan has it. Transfer networks are skipped:
+ * their ends are lost with the link even if traffic has another path. */
 const destinationsOf = onceFor((network: Network): Address[] => {
   const found = new Map<string, Address>();
   const roleOf = (device: number) => network.devices[device].role;
@@ -210,7 +208,8 @@ function pairsFor(network: Network, edit: Edit): Pair[] {
   return step > 1 ? pairs.filter((_, n) => n % step === 0) : pairs;
 }
 
-/** The prefixes that an edit's routes are for; null where it changes anything else, or others rest on what lies in them. */
+/** The destinations of an edit's routes; null if the edit changes anything else or other routes resolve through them.
+ * */
 function prefixesOf(network: Network, { changes }: Edit): Prefix[] | null {
   const prefixes: Prefix[] = [];
   for (const change of changes) {

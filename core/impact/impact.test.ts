@@ -169,7 +169,7 @@ describe("rule 11: what an edit changes in fleets of every shape", () => {
             .sort(),
         );
         expect(few).toEqual(brute);
-        // And flows: none is left untold that fares otherwise.
+        // Flows too: every flow whose result differs is listed.
         const told = flowChanges(before, after, suspectsOf(before.world, after.world));
         expect(told).toEqual(flowChanges(before, after, null));
       }),

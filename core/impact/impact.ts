@@ -26,13 +26,13 @@ export interface RangeImpact {
 
 /** What an edit does, before it is saved (rules 4, 5, 6 and 11): plain data. */
 export interface Impact {
-  /** Each route that the edit writes, with what becomes of it. */
+  /** Each route the edit writes, with its outcome. */
   routes: (RouteOutcome & { wayBack: WayBack | null })[];
   ranges: RangeImpact[];
   /** Whether all of the address space was looked at. */
   wholeSpace: boolean;
   flows: FlowChange[];
-  /** Where a written route stands by: what the edit does once the route before it is gone. */
+  /** For a written standby route: the edit's effect once the preferred route fails. */
   later: { failed: string; flows: FlowChange[] } | null;
 }
 
@@ -83,7 +83,7 @@ function writtenBy(edit: Edit, network: Network): number[] {
   });
 }
 
-/** The ranges that change, those that change alike from several devices told once. */
+/** The ranges that change; equal changes from several devices are merged. */
 function rangeEffects(
   before: Scenario,
   after: Scenario,
@@ -93,7 +93,7 @@ function rangeEffects(
   const told = new Map<string, RangeImpact>();
   const { changes, complete } = differenceWithin(before, after, budget, suspects);
   const rangesAlike = new Map<string, readonly string[]>();
-  /** The change before, what it came to be told by, and where: those of one range stand beside each other. */
+  /** The previous change and its merged form: changes of one range are adjacent. */
   let last: { change: RangeChange; impacts: readonly RangeImpact[] } | null = null;
   for (const change of changes) {
     if (last && toldAlike(last.change, change)) {
@@ -104,7 +104,7 @@ function rangeEffects(
     const place = `${formatAddress(first)} ${formatAddress(end)}`;
     const texts = rangesAlike.get(place) ?? prefixesOfRange(change.range).map(formatPrefix);
     rangesAlike.set(place, texts);
-    // The ways there differ by where they start; what becomes of the packet is what is told.
+    // The forward paths differ by sender; the packet's fate is reported.
     const kind = `${endOf(change.before)} ${endOf(change.after)}`;
     const impacts = texts.map((range) => {
       const key = `${range} ${kind}`;
@@ -122,7 +122,7 @@ function rangeEffects(
   return { ranges: [...told.values()], complete };
 }
 
-/** Whether two changes are told as one: of the same range, with the same ends. */
+/** Whether two changes merge: same range, same ends. */
 function toldAlike(a: RangeChange, b: RangeChange): boolean {
   return (
     sameAddress(a.range.first, b.range.first) &&

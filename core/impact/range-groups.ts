@@ -1,7 +1,7 @@
 import { enclosing, formatPrefix, type Prefix, parsePrefix } from "../address/index.ts";
 import type { RangeImpact } from "./impact.ts";
 
-/** Ranges that change alike from the same devices, told as one. */
+/** Ranges with the same change from the same devices, merged. */
 export interface RangeGroup extends Omit<RangeImpact, "range"> {
   /** The range, or the smallest prefix that holds all of them. */
   within: string;
@@ -9,7 +9,7 @@ export interface RangeGroup extends Omit<RangeImpact, "range"> {
   parts: number;
 }
 
-/** Joins ranges that change alike; at most so many groups, with the number of those left out. */
+/** Merges ranges with the same change into at most `most` groups, and counts those left out. */
 export function groupRanges(
   ranges: readonly RangeImpact[],
   most: number,

@@ -7,7 +7,7 @@ import { chainOf, nextHopsOf, stateCodes } from "../routes/index.ts";
 import type { World } from "../walk/index.ts";
 import { routeText } from "../words/index.ts";
 
-/** What becomes of a written route: its state, through what its next hop resolves, and whom it beats. */
+/** A written route's outcome: its state, its resolution, and the routes it is preferred over. */
 export interface RouteOutcome {
   device: string;
   label: string;
@@ -61,7 +61,7 @@ const positionsOf = onceFor((routes: readonly StaticRoute[]) => {
   return positions;
 });
 
-/** What becomes of a candidate in a world. */
+/** The outcome of a candidate in a world. */
 export function routeOutcome(world: World, c: number): RouteOutcome {
   const { network } = world.state;
   const tables = world.tablesOf(network.candidates.device[c]);

@@ -13,11 +13,8 @@ interface Toggle {
   readonly adds: boolean;
 }
 
-/**
- * The states that an edit of routes passes when its changes are made one after the other. One network holds all the
- * routes, those to come and those to go; a state is what stands of it, and costs the tables of the devices that are
- * edited and no more.
- */
+/** The states that an edit of routes passes through when its changes are applied one by one. One network holds all
+ * routes, added and removed; a state only rebuilds the tables of the edited devices. */
 export class RouteSteps {
   /** The devices on which routes come or go. */
   readonly devices: ReadonlySet<number>;
@@ -31,7 +28,7 @@ export class RouteSteps {
     this.devices = new Set(steps.flat().map(({ candidate }) => device[candidate]));
   }
 
-  /** Null where the changes are of more than written routes, or a route decides how another is taken in. */
+  /** Null if the edit changes more than written routes, or if one route decides how another is installed. */
   static of(before: Scenario, edit: Edit): RouteSteps | null {
     const changes = edit.changes.flatMap(routeChangeOf);
     if (changes.length < edit.changes.length || before.settled.flapping.length) return null;
@@ -52,7 +49,7 @@ export class RouteSteps {
     return new RouteSteps(scenario, steps);
   }
 
-  /** The world after so many changes; null where watches or tunnels would read otherwise in it than at the start. */
+  /** The world after the first `count` changes; null if watches or tunnels would differ in it from the start. */
   worldAfter(count: number): World | null {
     const { network, world } = this.scenario;
     const absent = new Map<number, Set<number>>();
@@ -92,7 +89,8 @@ interface RouteChange {
   readonly after: StaticRoute | null;
 }
 
-/** A change as one of a device's written routes; nothing where it is of anything else, or keeps the route's identity. */
+/** A change as a change of one device's written routes; empty for any other change, or if the route keeps its identity.
+ * */
 function routeChangeOf(change: Change): RouteChange[] {
   if (change.in !== "device" || change.collection !== "routes") return [];
   const [before, after] = [change.before, change.after] as (StaticRoute | null)[];

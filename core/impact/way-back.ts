@@ -26,7 +26,8 @@ export interface WayBack {
 /** Pairs of source and destination that are tried at most. */
 const MOST = 16;
 
-/** Asks the forward path and back for a candidate; null where it carries nothing, leads to nobody, or stands in a policy table. */
+/** The forward and return path of a candidate; null if it carries no traffic, reaches no host, or is in a policy table.
+ * */
 export function wayBackOf(engine: Engine, c: number): WayBack | null {
   const { network } = engine;
   const { candidates } = network;

@@ -17,10 +17,8 @@ interface Wiring {
   readonly memberOf: Int32Array;
 }
 
-/**
- * The bundles of a plan (rule 15.1). Two that lead to each other are joined by a link of their own, whose ends are
- * `joined`, numbered from `first`; one whose members stand among others on a link stands there too.
- */
+/** The bundles of a plan (rule 15.1). Two bundles that face each other get a link of their own; its ends are `joined`,
+ * numbered from `first`. A bundle whose members share a link with other interfaces is on that link. */
 export function compileBundles(
   wiring: Wiring,
   first: number,

@@ -9,7 +9,7 @@ import { differing, LentBytes } from "../collections/index.ts";
 import type { Plan } from "../plan/index.ts";
 import { settle } from "../settle/index.ts";
 
-/** Fails elements at random, in states that are lent, and compares what is said to have changed with all that has. */
+/** Fails random elements in pooled states, and compares the reported changes with all actual changes. */
 function expectAllTold(plan: Plan, random: Random, times: number) {
   const engine = engineOf(plan);
   const { network, store } = engine;

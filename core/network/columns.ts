@@ -2,7 +2,7 @@ import { Block } from "../collections/index.ts";
 import type { Entry } from "./entry.ts";
 import { type Candidates, faults } from "./network.ts";
 
-/** The columns of candidates that say what each of them is by itself, whatever stands beside it. */
+/** Columns that describe each candidate alone, independent of its neighbors in the table. */
 export function ownColumns(count: number) {
   const block = new Block(count * BYTES_A_LINE);
   const int = () => block.ints(count);
@@ -58,7 +58,7 @@ function writeEntry(columns: OwnColumns, c: number, entry: Entry) {
 /** The names of those columns. */
 const columnNames = Object.keys(ownColumns(0)) as (keyof OwnColumns)[];
 
-/** Below so many lines, one after the other is sooner copied than column by column. */
+/** Below this many rows, copying row by row is faster than column by column. */
 const FEW = 64;
 
 /** Copies lines into those of the network, to line `at` and on; all of them, or those from one up to another. */
@@ -107,7 +107,7 @@ function copyLine(to: OwnColumns, at: number, from: OwnColumns, c: number) {
   to.order[at] = from.order[c];
 }
 
-/** Lines that a desk has room for to begin with, and the most that is kept of one. */
+/** Initial capacity of the build buffer in rows, and the most that is kept between uses. */
 const ROOM = { first: 256, kept: 16384 };
 
 let spare: OwnColumns | null = null;

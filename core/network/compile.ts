@@ -125,7 +125,7 @@ function placed(
   return { role, profile, forwards, vrfs, policyTables, firstInterface, endInterface, firstWatch };
 }
 
-/** A device with the numbers of what is its own. */
+/** A device with the numbers of its parts. */
 function recordOf(
   index: number,
   settings: Settings,

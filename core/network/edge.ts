@@ -16,7 +16,7 @@ import { interfaceWritten } from "./elements.ts";
 import { addressAt, endsOf, type Network } from "./network.ts";
 import type { Physical } from "./physical.ts";
 
-/** The longest prefixes that can be an edge network, by family (rule 2.8): hosts need room. */
+/** The longest prefixes that can be an edge network, by family (rule 2.8): hosts need free addresses. */
 const LONGEST: Record<Family, number> = { 4: 29, 6: 125 };
 
 /** A subnet on which hosts may be that the plan does not draw (rule 2.8). */
@@ -24,7 +24,7 @@ export interface EdgeNetwork {
   readonly prefix: Prefix;
   /** The interface of a router, firewall or cloud that is attached to it. */
   readonly interface: number;
-  /** Addresses at its start that nobody may use (rule 8). */
+  /** Addresses at its start that no host may use (rule 8). */
   readonly reserved: number;
 }
 
@@ -112,7 +112,7 @@ const connectedPrefixes = onceFor((network: Network): readonly Prefix[] => {
   return [...all.values()];
 });
 
-/** The edge network on which a host that the plan does not draw answers for an address behind an interface; null where none does. */
+/** The edge network whose assumed host answers for an address behind an interface; null if there is none. */
 export function assumedHostAt(network: Network, out: number, address: Address): EdgeNetwork | null {
   if (!assumesHosts(network)) return null;
   return (
@@ -137,10 +137,8 @@ export interface Entry {
   readonly arrivesBy: number;
 }
 
-/**
- * Where a packet of an assumed host comes in: at the owner of an address of its own subnet; else at the gateway of its
- * segment: the Active virtual router, the cloud, or each forwarding device there.
- */
+/** Where a packet from an assumed host enters: at the owner of an address in its subnet; else at its segment's gateway:
+ * the Active virtual router, the cloud, or each forwarding device. */
 export function entriesFrom(
   state: Pick<Physical, "network" | "interfaceAlive" | "roles">,
   out: number,

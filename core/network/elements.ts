@@ -8,7 +8,7 @@ import type { Network } from "./network.ts";
  */
 export type ElementNumber = number;
 
-/** How many elements there are, without the directions of links: those fail only where they are named. */
+/** The number of elements, without link directions, which fail only if named. */
 export function elementCount(network: Network): number {
   return fateElement(network, network.fates.length);
 }
@@ -27,10 +27,8 @@ export const fateElement = (network: Network, fate: number): ElementNumber =>
 /** The direction of a link towards the device of one of its ends, by that end's place among `network.links.ends`. */
 const directionElement = (network: Network, end: number): ElementNumber => elementCount(network) + end;
 
-/**
- * `fate` stands for a risk or a site: its place among `network.fates`; `direction` for a direction of a link: the place of
- * the first end of the device that nothing reaches.
- */
+/** `fate` is a risk or a site by its position in `network.fates`. `direction` is a direction of a link, by the position
+ * of its first unreachable end. */
 export type ElementParts = { kind: Exclude<Element["kind"], "risk" | "site"> | "fate"; index: number };
 
 export function elementParts(network: Network, element: ElementNumber): ElementParts {

@@ -15,10 +15,8 @@ import { actionCodes, addressAt, sourceCodes } from "./network.ts";
 import { handedOut, system } from "./offered.ts";
 import { Attached } from "./subnets.ts";
 import { learnedEntry, writtenEntry, writtenInVrf } from "./written.ts";
-/**
- * All candidates of one device (rules 3.1 to 3.4, 7.3, 7.4, 8), with the faults that no outage changes (rule 4). One is
- * made after the other where none depends on another: a large table never stands in memory as entries.
- */
+/** All candidates of one device (rules 3.1 to 3.4, 7.3, 7.4, 8), with faults that no outage changes (rule 4).
+ * Independent candidates are generated one at a time, so a large table never exists as objects. */
 export function entriesOf(plan: Plan, device: Device, settled: Settled, ports: Ports): Iterable<Entry> {
   const { secondDefault, deadGatewayMs } = settled.profile;
   const made = makeEntries(plan, device, settled, ports);

@@ -93,10 +93,8 @@ export function compilePorts(plan: Plan, vrfNames: readonly (readonly string[])[
   return { interfaces, interfaceIndex, addresses, links, tunnels: paired, bundles };
 }
 
-/**
- * How a link shows failures: a multipoint link as a circuit, and a cable of a cloud network as a switch, since what is attached
- * there keeps carrier whatever happens to others (rules 2.7 and 8).
- */
+/** How a link shows failures: a multipoint link like a circuit, a cable of a cloud network like a switch, because
+ * attached devices keep carrier when others fail (rules 2.7 and 8). */
 function mediumOf(
   { links, devices }: Plan,
   l: number,
@@ -129,7 +127,7 @@ function markUnlinked(
   }
 }
 
-/** What each interface is by itself; what joins it to others is filled in later. */
+/** Properties of each interface alone; relations to others are filled in later. */
 function portColumns(
   entries: readonly PortEntry[],
   interfaceIndex: ReadonlyMap<string, number>,
@@ -194,7 +192,7 @@ function ridersOf(plan: Plan): Map<number, number[]> {
   return riders;
 }
 
-/** Tunnels with an underlay, each with its far end where there is one; their numbers go into the interfaces' column. */
+/** Tunnels with an underlay, each with its far end if it has one. Writes their numbers into the interfaces' column. */
 function pairTunnels(
   entries: readonly { d: number; entry: Interface }[],
   vrfNames: readonly (readonly string[])[],

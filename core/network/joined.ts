@@ -16,7 +16,7 @@ export interface Span {
   readonly endGroup: number;
 }
 
-/** What is taken over from the network that this one was edited from. */
+/** Data reused from the network that this one was edited from. */
 export interface JoinedBefore {
   readonly layouts: readonly DeviceLayout[];
   readonly joined: Joined;
@@ -184,7 +184,7 @@ class Joining {
   }
 }
 
-/** Where the first of ascending numbers stands that is no less than a given one; past the last where there is none. */
+/** The position of the first number that is at least `least` in an ascending list; the length if there is none. */
 function firstFrom(ascending: Int32Array, least: number): number {
   let [low, high] = [0, ascending.length];
   while (low < high) {

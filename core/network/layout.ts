@@ -6,10 +6,9 @@ import { holdingIn, type Matching, matchingOf } from "./matching.ts";
 import { addressAt, type DeviceLayout, endsOf, type Interfaces, type Links, sourceCodes } from "./network.ts";
 import { type Key, keyOf } from "./subnets.ts";
 
-/**
- * Puts a device's candidates in order and finds what its next hops may resolve through. `tableCount` are its route
- * tables, `firstInterface` the number of its first interface among `ports`. Time O(n): each entry is read once, in the order in which it was made, for a large table does not fit near.
- */
+/** Sorts a device's candidates and finds the interfaces their next hops may resolve through. `tableCount` is its number
+ * of route tables, `firstInterface` its first interface in `ports`. O(n): each entry is read once, in the order of
+ * creation, because a large table does not fit into the cache. */
 export function layDevice(
   entries: Iterable<Entry>,
   tableCount: number,
@@ -20,7 +19,7 @@ export function layDevice(
   const protocols = new Map<string, number>();
   const protocolAsMade: number[] = [];
   const answers: boolean[] = [];
-  /** The VRF that a next hop is resolved in; -1 where it is not. */
+  /** The VRF that resolves a next hop; -1 if it is not resolved. */
   const through: number[] = [];
   for (const entry of entries) {
     const c = desk.add(entry);
@@ -57,7 +56,7 @@ export function layDevice(
   };
 }
 
-/** What tells which interfaces are on a link. */
+/** Which interfaces are on a link. */
 export type Wired = { readonly interfaces: Pick<Interfaces, "link">; readonly links: Links };
 
 /** The place of a far interface among the ends of a link: it stays the same where interfaces elsewhere get other numbers. */
@@ -77,7 +76,7 @@ function protocolsInOrder(asMade: readonly number[], names: readonly string[], o
 /** The order of candidates: by table, destination, source and place. */
 function inOrder(columns: OwnColumns, count: number): Uint32Array {
   const { table, family, destination, length } = columns;
-  // Most are told apart by table, family, first word and, for IPv4, length: one number, exact as long as it has 53 bits.
+  // Most keys are one exact number of up to 53 bits: table, family, first word and, for IPv4, length.
   const keys = new Float64Array(count);
   for (let i = 0; i < keys.length; i++) {
     const six = family[i] === 6;

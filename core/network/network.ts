@@ -42,7 +42,7 @@ export interface DeviceRecord {
   readonly id: string;
   readonly label: string;
   readonly role: Role;
-  /** Only seen from afar: where packets go from it, nobody told. */
+  /** Not modeled beyond this device: its forwarding is unknown. */
   readonly outline: boolean;
   readonly profile: Profile;
   readonly profileId: string;
@@ -109,7 +109,7 @@ export interface PolicyRecord {
   readonly rules: readonly PolicyRuleRecord[];
 }
 
-/** What is done where no rule matches; `ofProfile` where the policy does not say it itself. */
+/** The action if no rule matches; `ofProfile` if the policy itself has no default. */
 export interface PolicyDefault {
   readonly verdict: "allow" | "deny";
   readonly ofProfile: boolean;
@@ -245,7 +245,7 @@ export interface PairRecord {
   readonly helloMs: number;
   readonly missed: number;
   readonly heartbeats: readonly number[];
-  /** For each member, what it monitors: interfaces and watches by number. */
+  /** For each member, the interfaces and watches it monitors, by number. */
   readonly monitors: readonly [Monitored, Monitored];
   readonly syncStates: boolean;
 }
@@ -276,7 +276,7 @@ export const sourceCodes = {
 export const actionCodes = { forward: 0, drop: 1, reject: 2, vrf: 3 } as const;
 export const resolveCodes = { connected: 0, "not-default": 1, any: 2 } as const;
 
-/** Why a candidate can never be used, whatever is up; "" where nothing stands against it. */
+/** Why a candidate can never be active; "" if there is no fault. */
 export const faults = [
   "",
   "disabled",
@@ -357,7 +357,7 @@ export interface DeviceLayout {
   readonly protocols: readonly string[];
   /** Candidates that depend on a neighbour's answer, ascending. */
   readonly answering: Int32Array;
-  /** First candidate of each group, and the table that it stands in; the very same list in networks where they are the same. */
+  /** First candidate of each group, and its table. Equal networks share the same list object. */
   readonly groupStart: Int32Array;
   readonly groupTable: Int32Array;
   /** For each candidate, where its covers begin; one more at the end. Covers are groups, the longest first. */
@@ -395,7 +395,7 @@ export interface WatchRecord {
 /** Where a probe's packets go and how they leave, as written (rule 9.3). */
 export interface ProbeRecord {
   readonly target: Address;
-  /** The interface named, by itself or as the target's zone, or -1. */
+  /** The interface, named directly or as the target's zone; or -1. */
   readonly out: number;
   readonly source: Address | null;
   /** The interface whose address is the source, or -1. */

@@ -15,10 +15,8 @@ import { subnetsOf } from "./subnets.ts";
 /** Who hands a gateway out, the nearest to the internet first. */
 const offering = ["provider", "internet", "cloud", "router", "firewall"];
 
-/**
- * Rules 3.4 and 4.9: the gateway that is handed out on an interface: the forwarding device at the far end of the link.
- * `via` null and `peer` -1 where nothing there hands one out in the family.
- */
+/** Rules 3.4 and 4.9: the gateway offered on an interface is the forwarding device at the far end of the link. `via` is
+ * null and `peer` -1 if none is offered in the family. */
 export function offeredGateway(
   device: Device,
   name: string,
@@ -73,7 +71,7 @@ function firstAddress(ports: Ports, i: number, family: Family): Address | null {
   return gatewayAddress(ports, i, family, []);
 }
 
-/** The address of an interface in one of the subnets; where none fits, its first of the family. */
+/** The interface's address in one of the subnets, else its first address of the family. */
 function gatewayAddress(ports: Ports, i: number, family: Family, subnets: readonly Prefix[]): Address | null {
   let first: Address | null = null;
   for (let k = ports.interfaces.addressStart[i]; k < ports.interfaces.addressStart[i + 1]; k++) {

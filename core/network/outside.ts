@@ -8,7 +8,7 @@ const OUTSIDE: Record<Family, readonly string[]> = {
   6: ["2001:db8:ffff::80", "2001:db8:fffe::80"],
 };
 
-/** A public address that nobody in a plan owns, routes to or announces; null where each of those tried is. */
+/** A public address that the plan neither owns, routes nor announces; null if every candidate is used. */
 export function addressOutside(network: Network, family: Family): Address | null {
   const inside = network.plan.devices.flatMap((device) =>
     [...device.routes.map((route) => route.to), ...(device.announces ?? [])].flatMap((text) => {

@@ -49,7 +49,7 @@ export function compilePairs(
   return { pairs, pairPlace, twin };
 }
 
-/** What is monitored by name: an interface, else a watch. */
+/** The monitored interface or, without one of that name, watch. */
 function monitoredBy(
   plan: Plan,
   pair: Pair,

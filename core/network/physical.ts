@@ -3,10 +3,8 @@ import { type ElementNumber, elementParts, struckBy } from "./elements.ts";
 import { type BundleRecord, endsOf, mediumCodes, type Network } from "./network.ts";
 import { inUse, type Roles } from "./roles.ts";
 
-/**
- * What is really there at one moment, by rules 2.1 to 2.5, 15 and 16, whatever anybody believes. Every array holds one
- * byte an item, 1 for yes.
- */
+/** The actual condition at one moment by rules 2.1 to 2.5, 15 and 16, independent of the devices' beliefs. Every array
+ * holds one byte per item, 1 for true. */
 export interface Physical {
   readonly network: Network;
   /** Failed elements, ascending. */
@@ -21,18 +19,19 @@ export interface Physical {
   readonly carrier: Uint8Array;
   /** Those that could take a packet in now: with carrier, reached by their link, and not left to the other one of a pair. */
   readonly interfaceAlive: Uint8Array;
-  /** Those that nothing reaches over their link, while what they send goes out (rule 2.6); null where there is none. */
+  /** Interfaces that receive nothing over their link but can still send (rule 2.6); null without any. */
   readonly deaf: Uint8Array | null;
   /** Tagged interfaces whose frames end at a dead link. */
   readonly cut: Uint8Array;
-  /** How each tunnel's underlay fares, as bits of `tunnelBits` (rule 2.5). */
+  /** The condition of each tunnel's underlay, as bits of `tunnelBits` (rule 2.5). */
   readonly tunnelPasses: Uint8Array;
   readonly roles: Roles;
-  /** Interfaces among which all are whose carrier is otherwise than with nothing failed. */
+  /** A superset of the interfaces whose carrier differs from the state with nothing failed. */
   readonly changedCarrier: readonly number[];
 }
 
-/** What is known of a tunnel's underlay: its outer packets arrive; both ends' do; they would lead into the tunnel itself. */
+/** Bits for a tunnel's underlay: its outer packets arrive; those of both ends arrive; they would enter the tunnel
+ * itself. */
 export const tunnelBits = { sends: 1, bothWays: 2, throughItself: 4 } as const;
 
 const passing = tunnelBits.sends | tunnelBits.bothWays;
@@ -79,7 +78,7 @@ interface Now extends Pick<Physical, "network" | "linkAlive" | "tunnelPasses" | 
   readonly enabled: Uint8Array;
 }
 
-/** The physical side of a state: what has failed, and which interfaces have carrier. `copy` makes what it is written in. */
+/** The physical side of a state: failed elements and carrier. `copy` supplies the buffers. */
 export function physicalState(
   network: Network,
   failed: readonly ElementNumber[],
@@ -276,7 +275,7 @@ function memberPasses(
   const link = network.interfaces.link[m];
   if (!enabled[m]) return false;
   if (link < 0) return standsForItself(network, bundle);
-  // What is behind a link of one end nobody told.
+  // Behind a link with one end the network is not modeled.
   return (
     linkAlive[link] === 1 && (bundle.blind[n] || bundle.leads[n].some((end) => enabled[end] && !deaf?.[end]))
   );
@@ -327,12 +326,12 @@ function hasCarrier(now: Now, i: number): boolean {
   return true;
 }
 
-/** Of the members that a device takes for up: none passes what is sent on it, all do, or some. */
+/** Whether none, all or some of the members that a device considers up pass traffic. */
 export const memberBits = { none: 0, all: 1, some: 2 } as const;
 
 const noBundles = new Uint8Array(0);
 
-/** For each bundle, what becomes of what is sent on the members that its device takes for up: `memberBits`. */
+/** For each bundle, how its members that the device considers up pass traffic: `memberBits`. */
 export function membersPassing(
   physical: Pick<Physical, "network" | "admitted" | "linkAlive" | "deaf">,
   carrierUp: Uint8Array,

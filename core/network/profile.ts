@@ -1,6 +1,6 @@
 import { builtInProfiles, type Device, type Plan, type Profile, profileOfRole } from "../plan/index.ts";
 
-/** The settled profile of a device: a built-in one, or the plan's own laid over its base. */
+/** The effective profile of a device: a built-in one, or the plan's own merged into its base. */
 export function profileOf(plan: Plan, device: Device): { id: string; profile: Profile } {
   const id = device.profile ?? profileOfRole[device.role];
   return { id, profile: settleProfile(plan, id, profileOfRole[device.role]) };

@@ -2,7 +2,7 @@ import { type Address, isIpv6LinkLocal, sameAddress } from "../address/index.ts"
 import { addTo, onceFor } from "../collections/index.ts";
 import { type Network, sourceCodes, type VirtualRecord, viaOf } from "./network.ts";
 
-/** Who stands for what several share: virtual routers that are Active (rule 14), members of pairs (rule 17). */
+/** The devices that act for shared addresses: Active virtual routers (rule 14) and active pair members (rule 17). */
 export interface Roles {
   /** By virtual router: 1 Active. */
   readonly virtualActive: Uint8Array;
@@ -61,7 +61,8 @@ export function virtualsOnLink(network: Network, link: number, address: Address)
   return virtualsByAddress(network).get(keyOf(link, address)) ?? none;
 }
 
-/** The interface whose virtual router answers for an address on a link; -1 where none does. Of several the strongest. */
+/** The interface whose virtual router answers for an address on a link; -1 if none does. With several, the highest
+ * priority wins. */
 export function virtualOwner(network: Network, roles: Roles, link: number, address: Address): number {
   let best = -1;
   for (const v of virtualsOnLink(network, link, address)) {
@@ -120,10 +121,8 @@ export function namesAddressOf(
 
 const noRecords: readonly VirtualRecord[] = [];
 
-/**
- * The virtual routers of a candidate's own device that have its next hop for an address: while one of them is Active, the
- * next hop is the device itself (rule 4.4). Asked of candidates with an answer slot; none for nearly all.
- */
+/** The candidate's own virtual routers that have its next hop as an address: while one is Active, the next hop is the
+ * device itself (rule 4.4). Only for candidates with an answer slot; nearly always empty. */
 export function ownVirtualsOf(network: Network, candidate: number): readonly VirtualRecord[] {
   if (network.virtuals.length === 0) return noRecords;
   return ownVirtualsBySlot(network)[network.candidates.answer[candidate]] ?? noRecords;
@@ -147,7 +146,8 @@ function findOwnVirtuals(network: Network, candidate: number): readonly VirtualR
   );
 }
 
-/** Whether a candidate's answer slot tells of the device's own role alone; a learned route rests on its neighbour besides. */
+/** Whether a candidate's answer slot depends on the device's own role alone; a learned route depends on its neighbor as
+ * well. */
 export function restsOnOwnRole(network: Network, candidate: number): boolean {
   return (
     network.candidates.source[candidate] !== sourceCodes.learned &&

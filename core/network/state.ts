@@ -5,37 +5,29 @@ import { addressAt, mediumCodes, type Network } from "./network.ts";
 import { hearing, memberBits, membersPassing, type Physical, tunnelBits } from "./physical.ts";
 import { answeringNow, inUse, type Roles, virtualOwner } from "./roles.ts";
 
-/**
- * The network at one moment. What is really there (`alive`) is kept apart from what each device
- * believes (`up`): in a settled state they agree, in the middle of an outage they need not.
- * Every array holds one byte an item, 1 for yes. States are not changed once they are settled.
- */
+/** The network at one moment. The actual condition (`alive`) is separate from each device's belief (`up`): they agree
+ * in a settled state and may differ during an outage. Every array holds one byte per item, 1 for true. A settled state
+ * is immutable. */
 export interface State extends Physical {
-  /**
-   * Interfaces among which all are that a device uses otherwise than with nothing failed; null where it may be any, as where
-   * beliefs are not what is there.
-   */
+  /** A superset of the interfaces whose use differs from the state with nothing failed; null if unknown, for example if
+   * beliefs differ from the actual condition. */
   readonly changedUse: readonly number[] | null;
   /** Interfaces that have carrier, as their own device sees it. */
   readonly carrierUp: Uint8Array;
   /** Those that it uses (rule 2): with carrier, or kept without, and not left to the other one of a pair. */
   readonly interfaceUp: Uint8Array;
-  /** For each bundle, whether what is sent on the members that its device takes for up passes: `memberBits`. */
+  /** For each bundle, whether the members that its device considers up pass traffic: `memberBits`. */
   readonly members: Uint8Array;
   readonly watchUp: Uint8Array;
   /** Neighbours on which a candidate depends, as its device believes them to answer; by answer slot. */
   readonly answers: Uint8Array;
-  /**
-   * Interfaces that nothing reaches and whose device has forgotten its neighbors there, so that it cannot send any more
-   * (rule 2.6); null where there is none.
-   */
+  /** Unreachable interfaces whose device has lost its neighbor entries, so that it cannot send either (rule 2.6); null
+   * without any. */
   readonly forgotten: Uint8Array | null;
 }
 
-/**
- * The state in which devices believe this of their carrier, their watches and their neighbours. Where they believe what is
- * there, `carrierUp` is the physical `carrier`.
- */
+/** The state in which devices hold the given beliefs about carrier, watches and neighbors. If beliefs are accurate,
+ * `carrierUp` is the physical `carrier`. */
 export function stateOf(
   physical: Physical,
   beliefs: Pick<State, "carrierUp" | "watchUp" | "answers"> & Partial<Pick<State, "forgotten">>,
@@ -92,7 +84,7 @@ export function withRoles(state: State, roles: Roles): State {
   return stateOf({ ...state, roles, interfaceAlive }, { carrierUp, watchUp, answers, forgotten });
 }
 
-/** 1 for each interface whose device keeps routes in use without carrier (rule 1); null where none does. */
+/** 1 for each interface whose device keeps routes active without carrier (rule 1); null without any. */
 const keepingRoutes = onceFor(({ devices, interfaces, links }: Network): Uint8Array | null => {
   if (devices.every(({ profile }) => profile.carrierLoss === "withdraw")) return null;
   return Uint8Array.from(interfaces.device, (d, i) => {
@@ -101,10 +93,8 @@ const keepingRoutes = onceFor(({ devices, interfaces, links }: Network): Uint8Ar
   });
 });
 
-/**
- * Interfaces whose devices forget their neighbors, since nothing reaches them (rule 2.6): on media on which neighbors are
- * resolved, by the profile; null where there is none.
- */
+/** Unreachable interfaces whose devices lose their neighbor entries (rule 2.6): on media with neighbor resolution,
+ * depending on the profile. Null without any. */
 export function forgettingOf({ network, deaf }: Pick<Physical, "network" | "deaf">): Uint8Array | null {
   if (!deaf) return null;
   const { interfaces, devices } = network;
@@ -117,7 +107,7 @@ export function forgettingOf({ network, deaf }: Pick<Physical, "network" | "deaf
 
 export type Contact = "answers" | "nobody" | "down" | "link-dead" | "unresolved";
 
-/** Who answers on a link: the interface, or why nobody does. */
+/** The interface that answers on a link, or the reason why none does. */
 export interface Neighbour {
   readonly interface: number;
   readonly contact: Contact;
@@ -132,7 +122,7 @@ export function findNeighbour(state: Passing, out: number, address: Address | nu
   return { interface: owner, contact: contactBy(state, out, owner) };
 }
 
-/** What decides whether a packet passes a link; beliefs count where they are known. */
+/** The conditions under which a packet passes a link; beliefs count if known. */
 export type Passing = Physical & Partial<Pick<State, "carrierUp" | "members" | "forgotten">>;
 
 /** The interface on the link of `out` that answers for an address at this moment: among those that share it, by their roles. */
@@ -168,7 +158,7 @@ export function ownerOnLink(network: Network, out: number, address: Address | nu
   return -1;
 }
 
-/** How it stands with an interface that a packet leaves to by `out`; `owner` -1 is nobody. */
+/** How a packet that leaves through `out` can reach `owner`; -1 is an address without an owner. */
 export function contactBy(state: Passing, out: number, owner: number): Contact {
   const { interfaces } = state.network;
   const link = interfaces.link[out];
@@ -304,7 +294,7 @@ export function ownInterface(
   return -1;
 }
 
-/** Why an interface is down, as a code for `words`; null where it is up. */
+/** Why an interface is down, as a code for `words`; null if it is up. */
 export type DownReason =
   | { code: "device-failed" | "interface-failed" | "interface-disabled" | "no-link" }
   | { code: "tunnel-underlay" | "tunnel-through-itself" }
@@ -356,7 +346,8 @@ export function whyDown(state: State, i: number): DownReason | null {
   return { code: "no-link" };
 }
 
-/** Why a tagged interface, a bundle, a member of one or what a pair shares is down; null where it is none of these. */
+/** Why a tagged interface, a bundle, a bundle member or a pair's shared interface is down; null for other interfaces.
+ * */
 function whyBuiltDown(state: State, i: number): DownReason | null {
   const { network, carrierUp } = state;
   const { interfaces, bundles, twin } = network;

@@ -34,7 +34,7 @@ export function compileVirtuals(
     });
     const index = found.length;
     if (router.sync !== undefined) addTo(mates, `${d} ${router.sync}`, index);
-    // What stands on no link hears nobody.
+    // An interface without a link hears no advertisements.
     const link = interfaces.link[i];
     addTo(onLink, link < 0 ? `alone ${index}` : `${link} ${router.id} ${family}`, index);
     found.push({

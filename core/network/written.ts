@@ -14,7 +14,7 @@ import { offeredGateway } from "./offered.ts";
 import { namesAddressOf } from "./roles.ts";
 import type { Attached } from "./subnets.ts";
 
-/** The device whose routes are laid out, with what they refer to. */
+/** The device whose routes are being compiled, with the items they refer to. */
 interface Writer {
   readonly plan: Plan;
   readonly device: Device;
@@ -25,7 +25,7 @@ interface Writer {
   readonly watchPlaces: ReadonlyMap<string, number>;
   /** The addresses of its virtual routers, with the interface that each stands on. */
   readonly virtuals: readonly { readonly interface: number; readonly address: Address }[];
-  /** What was found of a next hop, by its text and what else it rests on: most routes of a device share a few. */
+  /** Faults found for a next hop, by its text and the other inputs: most routes of a device share a few. */
   readonly faults: Map<string, Map<number, Fault>>;
 }
 
@@ -66,7 +66,7 @@ export function writtenEntry(
   };
   if (offered && !offered.via) entry.fault ||= "no-gateway-offered";
   entry.metric += addedMetric(entry, settled, ports, attached);
-  // What was handed out is on the link, whatever the addresses say.
+  // An offered gateway is on the link regardless of addresses.
   const onLink = Boolean(route.onLink) || offered !== null;
   entry.fault ||= rememberedFault(writer, entry, onLink, route.via ?? "");
   entry.fault ||= faultOfDistance(entry, settled);
@@ -74,7 +74,7 @@ export function writtenEntry(
   return entry;
 }
 
-/** Whether a next hop is the device itself while a virtual router of its own is Active (rule 4.4). */
+/** Whether a next hop is the device itself while one of its own virtual routers is Active (rule 4.4). */
 function leadsToOwnVirtual({ virtuals, ports }: Writer, { via, vrf, out }: Entry): boolean {
   if (!via) return false;
   return virtuals.some(({ interface: i, address }) =>

@@ -17,10 +17,7 @@ import { profileSchema } from "./profile.ts";
 import { learnedRouteSchema, routeIdentity, type StaticRoute, staticRouteSchema } from "./route.ts";
 import { watchSchema } from "./watch.ts";
 
-/**
- * The places of a plan where items are kept, each with how an item is told from its neighbours.
- * Edits and differences of plans are written in these terms.
- */
+/** The lists of a plan, and the key that identifies an item in each. Edits and differences of plans refer to these. */
 export interface Collection {
   /** What one item is called in a sentence. */
   readonly noun: string;

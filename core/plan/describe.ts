@@ -11,7 +11,8 @@ export function deviceOfChange(change: Change): string | null {
   return isDevice ? ((change.after ?? change.before) as { id: string }).id : null;
 }
 
-/** A change as a sentence: "Add the route 10.0.0.0/8 via 192.0.2.1 on edge: distance 20"; of what is changed, what differs. */
+/** A change as a sentence: "Add the route 10.0.0.0/8 via 192.0.2.1 on edge: distance 20". For a changed item, its
+ * differences. */
 export function describeChange(change: Change): string {
   const { before, after } = change;
   const differs = after ? differing(before ?? {}, after, before ? NONE : NAMED) : "";
@@ -50,7 +51,7 @@ const NONE: ReadonlySet<string> = new Set();
 /** Characters of a field that a sentence holds. */
 const LONGEST = 200;
 
-/** The fields in which two items differ, as they are after; those that are told already left out. */
+/** The fields in which two items differ, with their new values, without the fields already mentioned. */
 function differing(before: object, after: object, told: ReadonlySet<string>): string {
   const [a, b] = [before, after] as Record<string, unknown>[];
   const keys = [...new Set([...Object.keys(a), ...Object.keys(b)])].filter(
@@ -104,7 +105,7 @@ function wordsOf(before: unknown, after: unknown, name = ""): string {
   return [...kept, ...gone.map((key) => `without ${fieldWord(key)}`)].join(" ");
 }
 
-/** Lists of plain values are told whole; of items that have a name or an id, which of them came, changed and went. */
+/** Lists of plain values are given in full; for named items, those added, changed and removed. */
 function wordsOfList(before: readonly unknown[], after: readonly unknown[]): string {
   if (!after.some((item) => typeof item === "object")) return after.join(", ") || "none";
   const left = [...before];

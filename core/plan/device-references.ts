@@ -15,7 +15,7 @@ interface Within {
   readonly vrfs: ReadonlySet<string>;
 }
 
-/** Devices that were found sound; what they say does not change, an edit makes a new one. */
+/** Devices already checked without errors. Devices are immutable; an edit makes a new object. */
 const sound = new WeakSet<Device>();
 
 /** Names within one device that lead nowhere, and things that stand twice there. */
@@ -104,7 +104,7 @@ function checkRoutes(within: Within, routes: readonly StaticRoute[], at: Propert
 /** For each route that has the identity of an earlier one, where the first of them stands. */
 function placesOfTwins(routes: readonly StaticRoute[]): Map<number, number> {
   const twins = new Map<number, number>();
-  // Of most destinations there is one route: identities are made up only where there are more.
+  // Most destinations have one route, so identities are only computed for the others.
   const byDestination = new Map<string, number>();
   const identities = new Map<string, number>();
   for (let i = 0; i < routes.length; i++) {

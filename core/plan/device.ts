@@ -104,7 +104,7 @@ export const deviceSchema = z.strictObject({
   profile: idField.optional(),
   forwarding: z.strictObject({ ipv4: z.boolean().optional(), ipv6: z.boolean().optional() }).optional(),
   note: noteField.optional(),
-  /** Only seen from afar: it is there, and what is behind it nobody told. */
+  /** Not modeled beyond: the device exists, and the network behind it is unknown. */
   outline: z.boolean().optional(),
   /** Where the drawing pins it, in drawing units. */
   place: z.strictObject({ x: z.number(), y: z.number() }).optional(),

@@ -17,10 +17,8 @@ import type { Plan } from "./plan.ts";
 import { checkReferences, checkWithin } from "./references.ts";
 import { describeRoute, staticRouteSchema } from "./route.ts";
 
-/**
- * One change: an item as it was and as it shall be. `before` null adds, `after` null removes.
- * `index` is where an added item goes; where it is missing, at the end.
- */
+/** One change: an item before and after. `before` null adds, `after` null removes. `index` is the position of an added
+ * item; without it, the end. */
 const changeSchema = z.discriminatedUnion("in", [
   z.strictObject({
     in: z.literal("plan"),
@@ -62,7 +60,7 @@ export const editSchema = z.strictObject({
 });
 export type Edit = z.output<typeof editSchema>;
 
-/** `applied` is the edit with the places of what it removed filled in, so that its inverse is exact. */
+/** `applied` is the edit with the positions of removed items filled in, so that its inverse is exact. */
 export type EditOutcome = { ok: true; plan: Plan; applied: Edit } | { ok: false; errors: PlanError[] };
 type ChangeOutcome = { ok: true; plan: Plan; index?: number } | { ok: false; errors: PlanError[] };
 
@@ -79,11 +77,8 @@ export function invertChange(change: Change): Change {
   return { ...change, before: change.after, after: change.before };
 }
 
-/**
- * Applies an edit. It fits where every item that it changes still stands as it was before the edit,
- * and where the outcome is a sound plan; otherwise the errors say why it does not. The plan given
- * stays as it is.
- */
+/** Applies an edit to a copy of the plan. It applies if every changed item still matches its `before` and the result is
+ * valid; otherwise the errors say why not. */
 export function applyEdit(plan: Plan, edit: Edit): EditOutcome {
   let current = plan;
   const changes: Change[] = [];
@@ -227,7 +222,7 @@ function settle(
 
 const keys = new WeakMap<object, string>();
 
-/** How an item that a plan holds is told from its neighbours, worked out once: no item is changed in place. */
+/** The key of an item, cached: items are never changed in place. */
 function keyOf(collection: Collection, item: unknown): string {
   if (typeof item !== "object" || item === null) return collection.key(item);
   let key = keys.get(item);

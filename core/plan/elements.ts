@@ -44,7 +44,7 @@ export function sitesOf({ devices }: Pick<Plan, "devices">): string[] {
   return [...new Set(devices.flatMap(({ site }) => site ?? []))];
 }
 
-/** References of all directions of links in which one can fail by itself (rule 2.6). */
+/** References to all link directions that can fail separately (rule 2.6). */
 export function directionRefs({ links }: Pick<Plan, "links">): string[] {
   return links.flatMap((link) => devicesOn(link).map((device) => `link:${link.id}@${device}`));
 }

@@ -1,6 +1,6 @@
 import type { z } from "zod";
 
-/** What is wrong with a document, and where: "devices[2].routes[0].to". */
+/** An error in a document and its path: "devices[2].routes[0].to". */
 export interface PlanError {
   readonly path: string;
   readonly message: string;
@@ -20,7 +20,7 @@ export function formatPlanError(error: PlanError): string {
   return error.path ? `${error.path}: ${error.message}` : error.message;
 }
 
-/** Zod's issues as sentences of ours; unions are told by the branch that came nearest. */
+/** Zod's issues as our sentences; a union reports the branch that matched best. */
 export function errorsOfIssues(
   issues: readonly z.core.$ZodIssue[],
   above: readonly PropertyKey[] = [],

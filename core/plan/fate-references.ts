@@ -3,7 +3,7 @@ import { parseElement } from "./elements.ts";
 import type { Report } from "./errors.ts";
 import type { Plan } from "./plan.ts";
 
-/** Links that ride on others (rule 16.1): what they name is there, and no link carries itself. */
+/** Links that ride on others (rule 16.1): the underlying links exist, and no link carries itself. */
 export function checkCarried(plan: Plan, report: Report) {
   const links = new Map(plan.links.map((link) => [link.id, link]));
   const carrying = new Set(plan.links.flatMap((link) => link.over ?? []));
@@ -41,7 +41,8 @@ export function checkRisks(plan: Plan, report: Report) {
   }
 }
 
-/** Pairs (rule 17): two devices of the plan, each in one pair; heartbeats join them; what is monitored is on both. */
+/** Pairs (rule 17): two devices of the plan, each in one pair; heartbeats connect them; monitored items exist on both.
+ * */
 export function checkPairs(plan: Plan, devices: ReadonlyMap<string, Device>, report: Report) {
   const paired = new Map<string, string>();
   for (const [i, pair] of plan.pairs.entries()) {

@@ -124,7 +124,7 @@ export const endField = z
   .string()
   .regex(/^[a-z0-9][a-z0-9-]*\/\S+$/, "write the interface as device/interface, such as tern-edge/wan1");
 
-/** How references to what can fail are written, for a sentence. */
+/** The forms of element references, for error messages. */
 export const ELEMENT_FORMS =
   "link:ID, link:ID@DEVICE (in the direction towards DEVICE only), interface:DEVICE/NAME, device:ID, watch:DEVICE/ID, risk:ID or site:NAME";
 

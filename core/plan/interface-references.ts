@@ -4,7 +4,7 @@ import type { Report } from "./errors.ts";
 
 type Ports = ReadonlyMap<string, Interface>;
 
-/** Bundles and tagged interfaces (rule 15): what they are made of is there, once, and carries no addresses itself. */
+/** Bundles and tagged interfaces (rule 15): their parts exist, are used once, and have no addresses themselves. */
 export function checkBuilt(device: Device, ports: Ports, path: PropertyKey[], report: Report) {
   const bundled = new Map<string, string>();
   const tags = new Map<string, string>();

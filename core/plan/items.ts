@@ -1,7 +1,5 @@
-/**
- * What people tick of a runbook: each step, and what is looked at before and after each visit. Written as "v2.s3",
- * "v2.before", "v2.after"; visits and steps are counted from 1.
- */
+/** Items that are ticked in a runbook: each step, and the checks before and after each visit. Written "v2.s3",
+ * "v2.before", "v2.after"; visits and steps count from 1. */
 export type Item =
   | { readonly visit: number; readonly what: "before" | "after" }
   | { readonly visit: number; readonly what: "step"; readonly step: number };
@@ -24,7 +22,7 @@ export function parseItem(text: string): Item | null {
     : { visit: Number(visit), what: "step", step: Number(step) };
 }
 
-/** An item in words: "step 3 of visit 2", "the checks before visit 2"; other text as it is. */
+/** An item as a phrase: "step 3 of visit 2", "the checks before visit 2"; other text is returned unchanged. */
 export function itemPhrase(text: string): string {
   const item = parseItem(text);
   if (!item) return text;

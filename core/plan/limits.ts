@@ -1,7 +1,7 @@
 import type { PlanError } from "./errors.ts";
 import type { Plan } from "./plan.ts";
 
-/** The largest plan that is taken, in one place: told in errors, in the README and in docs/plan-document.md. */
+/** The limits of a plan. Errors, the README and docs/plan-document.md quote them. */
 export const LIMITS = {
   devices: 5000,
   interfaces: 50_000,
@@ -29,7 +29,7 @@ export const LIMITS = {
 
 const ofDevices = new Set(["interfaces", "routes", "watches", "virtual routers"]);
 
-/** What of a plan is more than is taken. */
+/** The limits that a plan exceeds. */
 export function beyondLimits(plan: Plan): PlanError[] {
   const over = (count: (device: Plan["devices"][number]) => number) =>
     plan.devices.reduce((sum, device) => sum + count(device), 0);

@@ -1,4 +1,4 @@
-/** An id made of what people call a thing: lower case, hyphens for what is no letter or digit; "" where nothing is left. */
+/** An id made from a label: lower case, with hyphens for other characters; "" if nothing remains. */
 export function idOf(label: string): string {
   return label
     .normalize("NFD")

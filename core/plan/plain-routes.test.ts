@@ -4,7 +4,7 @@ import { readPlan } from "./index.ts";
 
 const MANY = 1200;
 
-/** A plan of one router with so many plain routes, and others among them. */
+/** A plan of one router with `MANY` plain routes and some others among them. */
 function planWith(extra: Record<string, unknown>[], place: number) {
   const routes: Record<string, unknown>[] = Array.from({ length: MANY }, (_, n) => ({
     to: `10.${n >> 8}.${n & 255}.0/24`,
@@ -20,7 +20,7 @@ function planWith(extra: Record<string, unknown>[], place: number) {
   };
 }
 
-/** What is read of the same routes where they are so few that all go through the schema. */
+/** The same routes in a list short enough for the schema. */
 function readAlone(extra: Record<string, unknown>[]) {
   const small = planWith([], 0);
   return readPlan({ ...small, devices: [{ ...small.devices[0], routes: extra }] });

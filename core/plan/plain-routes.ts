@@ -1,12 +1,10 @@
 import { parseAddress, parsePrefix } from "../address/index.ts";
 
-/** From so many routes on, a list that is plain throughout is not taken through the schema. */
+/** From this length on, a list of plain routes skips the schema. */
 const MANY = 1000;
 
-/**
- * Sets the plain lists of many routes in a document aside, which the schema could only find sound, one object after the
- * other: gives the document without them, and what puts them back into what was read of it.
- */
+/** Removes long lists of plain routes from a document, because the schema would only confirm them one by one. Returns
+ * the document without them, and a function that puts them back into the parsed result. */
 export function withoutPlainRoutes<T extends { devices: { routes: unknown[] }[] }>(
   document: object,
 ): { document: object; restore: (plan: T) => T } {

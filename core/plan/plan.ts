@@ -25,7 +25,7 @@ export const linkSchema = z.strictObject({
   /** None where it only carries other links. */
   ends: z.array(endField).default([]),
   delayMs: z.number().min(0).max(60_000).optional(),
-  /** Links that it rides on: it is dead when any of them is (rule 16.1). */
+  /** The links it rides on: it fails when any of them fails (rule 16.1). */
   over: z.array(idField).optional(),
   mbps: capacityField.optional(),
   note: noteField.optional(),
@@ -70,7 +70,7 @@ export const flowSchema = z
     port: portField.optional(),
     rate: z.number().min(0).max(1e9).optional(),
     mbps: capacityField.optional(),
-    /** How long an established session waits where nothing passes (rule 18). */
+    /** Idle timeout of an established session (rule 18). */
     sessionTimeoutMs: millisecondsField.optional(),
     expect: expectSchema.optional(),
   })
@@ -102,7 +102,7 @@ export const outageSchema = z.strictObject({
 });
 export type Outage = z.output<typeof outageSchema>;
 
-/** What fails together (rule 16.2; a shared risk group, RFC 4202): a duct, a power feed, a room. */
+/** Elements that fail together (rule 16.2; a shared risk group, RFC 4202): a duct, a power feed, a room. plain-ok */
 export const riskSchema = z.strictObject({
   id: idField,
   label: labelField.optional(),
@@ -143,7 +143,7 @@ export const pairSchema = z
   });
 export type Pair = z.output<typeof pairSchema>;
 
-/** A finding that somebody accepted, with the reason: it stays on record with the plan. */
+/** An accepted finding with its reason; recorded in the plan. */
 export const dismissalSchema = z.strictObject({
   code: idField,
   device: idField.optional(),
@@ -158,7 +158,7 @@ export function dismissalKey(of: { code: string; device?: string | null; subject
 }
 
 /** The plan document, version 1: its one definition. */
-/** What is taken for given where the plan draws nothing (rule 2.8). */
+/** Assumptions about parts that the plan does not draw (rule 2.8). */
 export const assumeSchema = z.strictObject({
   /** Whether ethernet and serial interfaces with an address that no link names are up. */
   unlinked: z.enum(["up", "down"]).default("down"),

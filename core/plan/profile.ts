@@ -29,18 +29,18 @@ const profileFields = {
   returnPathTables: z.enum(["policy", "main"]),
   /** Whether a default counts as a return path for a loose check (RFC 3704, 2.4). */
   returnPathDefault: z.boolean(),
-  /** Whether what is established passes without state as the policy says of new packets, or is dropped (rule 18). */
+  /** Whether mid-stream packets without state are handled as new packets or dropped (rule 18). */
   midStream: z.enum(["drop", "as-new"]),
   /** Whether routes by an interface without carrier are withdrawn, or kept in use (rule 1). */
   carrierLoss: z.enum(["withdraw", "keep"]),
   /** Whether a route stands whose session was never up (rule 9.2): down, or ignored. */
   neverUp: z.enum(["down", "ignored"]),
-  /** The source of its ICMP errors: of the way back to the sender, or of the interface that the packet came in by. */
+  /** The source of its ICMP errors: the interface toward the sender, or the interface on which the packet arrived. */
   errorsFrom: z.enum(["way-back", "way-in"]),
   errorsFromIpv6: z.enum(["way-back", "way-in"]),
-  /** Whether it takes one from the hop limit of what it forwards (rule 6.11). */
+  /** Whether it decrements the hop limit of forwarded packets (rule 6.11). */
   decrements: z.boolean(),
-  /** What becomes of a tunnel that is routed into itself: it goes down, or stays up and loses its packets (rule 2.5). */
+  /** The result for a tunnel that is routed into itself: it goes down, or stays up and loses its packets (rule 2.5). */
   selfRecursiveTunnel: z.enum(["down", "up"]),
   /** The greatest distance with which a route is used at all, learned ones too; greater is unusable (rule 5.1). */
   maxDistance: z.number().int().min(1).max(255),

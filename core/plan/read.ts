@@ -7,10 +7,8 @@ import { isDeeperThan, malformedText } from "./text.ts";
 
 export type Reading = { ok: true; plan: Plan } | { ok: false; errors: PlanError[] };
 
-/**
- * Checks a document, as JSON or YAML gave it, and makes a Plan of it. References are looked at only
- * where the shape is right. At most `MAX_ERRORS` errors are told, each with its path.
- */
+/** Checks a parsed JSON or YAML document and makes a Plan of it. References are only checked if the shape is valid.
+ * Returns at most `MAX_ERRORS` errors, each with its path. */
 export function readPlan(document: unknown): Reading {
   if (typeof document !== "object" || document === null || Array.isArray(document)) {
     return {

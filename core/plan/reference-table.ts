@@ -13,7 +13,8 @@ export type Target =
 
 type TargetKind = Target["kind"];
 
-/** A text of the plan, taken apart: what it names, and how it is written with other names for these, in their order. */
+/** A text of the plan, parsed: the names it contains, and a function that writes it with other names in the same order.
+ * */
 export interface Named {
   readonly targets: readonly Target[];
   write(names: readonly string[]): string;
@@ -52,7 +53,7 @@ const end: Form = (text) => {
 const endOrDevice: Form = (text, owner) =>
   text.includes("/") ? end(text, owner) : forms.device(text, owner);
 
-/** An address that may name an interface of a device, as fe80::2%wan1; null for what is no address. */
+/** An address that may name an interface of a device, such as fe80::2%wan1; null for other text. */
 function zonedOn(text: string, device: string): Named | null {
   const zoned = parseZonedAddress(text);
   if (!zoned) return null;
@@ -160,7 +161,7 @@ export type WhenGone = "owner" | "field" | "entry" | "entries" | "last" | "secon
 export interface Reference {
   readonly form: FormName;
   readonly whenGone: WhenGone;
-  /** Whether the text is the name of its own item. */
+  /** Whether the text is the name of its item. */
   readonly isName?: true;
 }
 
@@ -215,7 +216,7 @@ export const deviceReferences = {
   ],
 } as const satisfies ReferenceNode;
 
-/** Every reference of the plan: what is checked, what follows a renaming, and what goes with a removal. */
+/** Every reference in the plan. It drives checks, renaming and removal. */
 export const references = {
   profiles: [{ id: name("profile"), base: to("profile", "never") }],
   devices: [deviceReferences],
@@ -268,7 +269,7 @@ const GONE = Symbol("gone");
 /** The field is left out. */
 const LEFT_OUT = Symbol("left out");
 
-/** What becomes of a text: another one, or null where what it names is gone. */
+/** The new text, or null if its target is removed. */
 export type Rewriting = (text: string, reference: Reference, owner: Owner) => string | null;
 
 /** A plan with every reference and name rewritten; parts in which nothing changes are the same objects. */
@@ -317,7 +318,7 @@ function rewrittenList(value: unknown, node: ReferenceNode, rewrite: RewritingHe
   return left.length === 0 && whenGone === "entries" ? LEFT_OUT : left;
 }
 
-/** The list with its items made anew, without those that are gone; the same list where nothing changes. */
+/** The list with rewritten items and without removed ones; the same list object if nothing changes. */
 function keptOf(items: readonly unknown[], make: (item: never) => unknown): readonly unknown[] {
   const made = items.map((item) => make(item as never));
   if (made.every((item, n) => item === items[n])) return items;

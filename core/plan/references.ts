@@ -139,7 +139,7 @@ function checkProfiles(plan: Plan, report: Report) {
   }
 }
 
-/** What is wrong with the profiles that one rests on; null if nothing is. */
+/** The error in a profile's chain of bases; null if it is valid. */
 function wrongBases(id: string, bases: ReadonlyMap<string, string | undefined>): string | null {
   const seen = new Set([id]);
   for (let base = bases.get(id); base && !(base in builtInProfiles); base = bases.get(base)) {
@@ -201,7 +201,7 @@ function checkFlow(plan: Plan, i: number, report: Report) {
   }
 }
 
-/** A sentence where the element is none of the plan's; null where it is. */
+/** An error message if the element does not exist in the plan; otherwise null. */
 export function missingElement(
   text: string,
   plan: Plan,

@@ -30,7 +30,7 @@ describe("removing what other things refer to", () => {
       for (const watch of device.watches) {
         const rest = without(plan, { watch: watch.id, of: device.id });
         const left = rest.devices.find(({ id }) => id === device.id);
-        // What was bound to it stays, and is bound to nothing.
+        // Routes bound to it remain, without the binding.
         expect(left?.routes).toHaveLength(device.routes.length);
         expect(left?.routes.some((route) => route.watch === watch.id)).toBe(false);
       }
@@ -48,7 +48,7 @@ describe("removing what other things refer to", () => {
       for (const watch of device.watches) {
         const rest = without(plan, { watch: watch.id, of: device.id });
         const left = rest.devices.find(({ id }) => id === device.id);
-        // What was bound to it stays, and is bound to nothing.
+        // Routes bound to it remain, without the binding.
         expect(left?.routes).toHaveLength(device.routes.length);
         expect(left?.routes.some((route) => route.watch === watch.id)).toBe(false);
       }

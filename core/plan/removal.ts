@@ -6,7 +6,7 @@ import type { Outage, Plan } from "./plan.ts";
 import { namedBy, rewritten, type Target } from "./reference-table.ts";
 import type { Watch } from "./watch.ts";
 
-/** What is removed; an interface as "device/interface". */
+/** The item to remove; an interface as "device/interface". */
 export type Removal =
   | { device: string }
   | { interface: string }
@@ -14,10 +14,8 @@ export type Removal =
   | { gateway: string }
   | { watch: string; of: string };
 
-/**
- * The edit that takes a device, an interface, a link, a gateway or a watch out of a plan with all that cannot be without it: the table
- * of references says what goes along. Null where there is no such thing.
- */
+/** The edit that removes a device, interface, link, gateway or watch together with everything that requires it, as the
+ * table of references defines. Null if the item does not exist. */
 export function removalOf(plan: Plan, what: Removal): Edit | null {
   const target = targetOf(what);
   const named = target && titleOf(plan, target);
@@ -177,7 +175,7 @@ function withoutEmptySteps(outage: Outage): Outage[] {
   return steps.length > 0 ? [{ ...outage, steps }] : [];
 }
 
-/** What goes along, in words: ", with 2 links and a flow". */
+/** The other removed items as a phrase: ", with 2 links and a flow". */
 function besides(changes: readonly Change[]): string {
   const nouns = { links: "link", gateways: "gateway", flows: "flow", routes: "route", watches: "watch" };
   const counts = Object.entries(nouns).flatMap(([collection, noun]) => {

@@ -3,7 +3,8 @@ import type { Edit } from "./edit.ts";
 import type { Plan } from "./plan.ts";
 import { namedBy, rewritten, type Target } from "./reference-table.ts";
 
-/** What is renamed: a device, link, gateway or profile by its id; an interface, watch or zone of a device by its name. */
+/** The item to rename: a device, link, gateway or profile by its id; an interface, watch or zone of a device by its
+ * name. */
 export type RenamingTarget =
   | { device: string }
   | { link: string }
@@ -31,7 +32,7 @@ export function renamed(plan: Plan, what: RenamingTarget, to: string): Plan {
   });
 }
 
-/** The same as an edit; null where nothing has that name. */
+/** The renaming as an edit; null if no item has the name. */
 export function renamingOf(plan: Plan, what: RenamingTarget, to: string): Edit | null {
   const changes = differencePlans(plan, renamed(plan, what, to));
   const [[kind, from]] = Object.entries(what);

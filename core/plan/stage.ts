@@ -11,7 +11,7 @@ export interface Stage {
   readonly byTicks?: true;
 }
 
-/** The numbers of stages begin here; no plan has so many revisions. */
+/** First number of stages, above the revision numbers of any plan. */
 const FIRST = 900_000_000;
 /** Stages of one change: its steps, and after them its ticks. */
 const STEPS = 10_000;
@@ -28,7 +28,7 @@ export function stageRevision({ change, steps, byTicks }: Stage): number | null 
   return FIRST + change * STEPS + (byTicks ? TICKS_FROM : 0) + steps;
 }
 
-/** The stage that a revision number stands for; null for a revision of the line. */
+/** The stage that a revision number encodes; null for an ordinary revision. */
 export function stageOf(revision: number): Stage | null {
   if (revision < FIRST || revision >= FIRST + CHANGES * STEPS) return null;
   const number = revision - FIRST;

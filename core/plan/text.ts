@@ -26,7 +26,7 @@ export function isWellFormed(text: string): boolean {
   return !/\0|[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/.test(text);
 }
 
-/** Whether a value is nested deeper than so many groups and lists in each other. */
+/** Whether a value has more than `depth` nested objects and lists. */
 export function isDeeperThan(value: unknown, depth: number): boolean {
   if (typeof value !== "object" || value === null) return false;
   if (depth === 0) return true;

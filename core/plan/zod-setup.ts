@@ -1,5 +1,5 @@
 import { z } from "zod";
 
-// In a browser the content policy forbids code that is made at run time, so Zod is told not to try it. This module is
-// imported before any schema is made.
+// The content security policy of the browser forbids generated code, so Zod must not try it. Imported before any schema
+// is created.
 if ("document" in globalThis || "importScripts" in globalThis) z.config({ jitless: true });

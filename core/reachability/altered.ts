@@ -12,11 +12,9 @@ export interface Altered {
   readonly addresses: readonly Address[];
 }
 
-/**
- * What an edit of routes, watches and interfaces left otherwise: the devices that it wrote on, those whose tables came
- * out otherwise for it, and, where interfaces are others, all that stand on a link with them. Null where more differs, or
- * where what devices do depends on where a packet comes from: then anything could.
- */
+/** The devices affected by an edit of routes, watches and interfaces: those edited, those with changed tables and, if
+ * interfaces changed, all devices on their links. Null if more changed, or if forwarding depends on a packet's source:
+ * then any device may be affected. */
 export function alteredBetween(before: World, after: World): Altered | null {
   const [a, b] = [before.state.network, after.state.network];
   if (!sameFrame(a, b) || !sameLife(before, after)) return null;
@@ -67,7 +65,8 @@ function sameFrame(a: Network, b: Network): boolean {
   );
 }
 
-/** Whether the same devices, links and tunnels are alive in both, and interfaces that both have beside what was edited. */
+/** Whether the same devices, links and tunnels are alive in both worlds, and all interfaces present in both apart from
+ * edited ones. */
 function sameLife(before: World, after: World): boolean {
   const [a, b] = [before.state, after.state];
   if (!sameBytes(a.deviceAlive, b.deviceAlive) || !sameBytes(a.linkAlive, b.linkAlive)) return false;
@@ -95,7 +94,7 @@ function sameTables(before: World, after: World, device: number): boolean {
   return one.state.length === other.state.length && one.state.every((state, i) => state === other.state[i]);
 }
 
-/** Whether what other devices hand out to a device, and what follows from its links, is the same. */
+/** Whether the gateways offered to a device, and its link-derived routes, are unchanged. */
 function sameRoutes(a: Network, b: Network, device: number): boolean {
   const [from, to] = [a.devices[device], b.devices[device]];
   const [x, y] = [a.candidates, b.candidates];
@@ -124,10 +123,8 @@ function onlyDiffersIn(old: Device, now: Device, keys: readonly string[]): boole
   );
 }
 
-/**
- * Whether a device's interfaces decide only where its packets go: no policy, translation or table of it looks at them, and
- * packets of its own leave from the addresses that they left from before.
- */
+/** Whether a device's interfaces only decide where its packets go: no policy, translation or table refers to them, and
+ * its own packets keep their source addresses. */
 function portsAreOwnMatter(
   a: Network,
   b: Network,

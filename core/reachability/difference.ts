@@ -37,7 +37,7 @@ export function differenceOf(before: Side, after: Side): RangeChange[] {
 
 const outcomes = new Remembered<RangeOutcome>();
 
-/** The same with at most so many pairs of range and sender walked, of those that could differ. */
+/** Like `difference`, but walks at most `most` (range, sender) pairs among those that could differ. */
 export function differenceWithin(
   before: Side,
   after: Side,
@@ -88,7 +88,7 @@ export function differenceWithin(
   return { changes: sorted(changes), complete: true };
 }
 
-/** What becomes of packets from a device to a range, where that differs; null where it does not. */
+/** The outcomes of packets from a device to a range, if they differ; otherwise null. */
 function fateOf(
   before: Side,
   after: Side,

@@ -10,16 +10,16 @@ import {
 } from "../walk/index.ts";
 import type { AddressRange } from "./ranges.ts";
 
-/** What becomes of a packet from one device to any address of a range. */
+/** The outcome of a packet from one device to any address of a range. */
 export type RangeOutcome = FlatEnd;
 
-/** One of two worlds that are held against each other, with the exits that flows are told apart by there. */
+/** One of two compared worlds, with the exits that distinguish its flows. */
 export interface Side {
   readonly world: World;
   readonly gateways: readonly GatewayRecord[];
 }
 
-/** What becomes of a range in both worlds. */
+/** The outcome of a range in both worlds. */
 export interface Fate {
   readonly before: RangeOutcome;
   readonly after: RangeOutcome;
@@ -47,7 +47,7 @@ export function outcomeOf(
   };
 }
 
-/** The packet that stands for all from a device to a range. */
+/** The packet that represents all from a device to a range. */
 export function probeOf(device: number, range: AddressRange): Question {
   return { device, vrf: 0, source: null, destination: range.first, protocol: "icmp", port: null };
 }
@@ -59,7 +59,7 @@ export function entryPoints(world: World): number[] {
     .map((device) => device.index);
 }
 
-/** Multicast is nobody's to route here. */
+/** Multicast is not routed by static routes. */
 export function isOfInterest(range: AddressRange): boolean {
   return !isMulticast(range.first);
 }

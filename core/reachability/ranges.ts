@@ -69,7 +69,7 @@ function placeOf(list: readonly Address[], isSo: (at: Address) => boolean): numb
 
 const known = new WeakMap<Network, Map<Family, readonly Address[]>>();
 
-/** Where a network's ranges start, ascending; worked out once. */
+/** Starts of a network's ranges, ascending; cached. */
 function startsOf(network: Network, family: Family): readonly Address[] {
   const families = known.get(network) ?? new Map<Family, readonly Address[]>();
   known.set(network, families);
@@ -90,7 +90,7 @@ function cutsOf(prefixes: readonly Prefix[]): Address[] {
   return cuts.sort(compareAddress);
 }
 
-/** Ascending lists as one, without what stands twice. */
+/** Merges ascending lists and removes duplicates. */
 function merged(lists: readonly (readonly Address[])[]): Address[] {
   const at = lists.map(() => 0);
   const all: Address[] = [];
@@ -116,7 +116,7 @@ function rangesBetween(starts: readonly Address[]): AddressRange[] {
   }));
 }
 
-/** Everything in a network that can make one address be treated otherwise than its neighbour. */
+/** Everything in a network by which two adjacent addresses can be treated differently. */
 function prefixesOf(network: Network, family: Family): Prefix[] {
   const { candidates } = network;
   const list: Prefix[] = [];

@@ -4,10 +4,8 @@ import type { World } from "../walk/index.ts";
 /** Answers kept for a world at most; past that it begins anew. */
 const MOST = 50_000;
 
-/**
- * What was worked out for a world, kept as long as the world itself: the side of a comparison that stays while edits
- * are tried against it is walked once. The key is an address and a device, or -1 for what concerns none.
- */
+/** Results per world, kept as long as the world: while edits are compared with one state, that state is walked once.
+ * The key is an address and a device; -1 for results without a device. */
 export class Remembered<T> {
   private readonly known = new WeakMap<World, Map<string, T>>();
 

@@ -4,10 +4,8 @@ import { type Fate, outcomeOf, type RangeOutcome, type Side } from "./outcomes.t
 import type { AddressRange } from "./ranges.ts";
 import type { Suspects } from "./suspects.ts";
 
-/**
- * What becomes of a range in two worlds from many senders. Those whose packets come plainly to one of the devices that
- * treat it otherwise, fare as packets of that device's own from there on: it is asked once for all of them.
- */
+/** The outcomes of a range in two worlds from many senders. Packets that reach an affected device unmodified share the
+ * outcome of that device's own packets from there on, so the device is asked once. */
 export class SharedEnds {
   private readonly differing: ReadonlySet<number>;
   private readonly fates = new Map<number, Ends | null>();
@@ -25,7 +23,7 @@ export class SharedEnds {
     this.differing = new Set(suspects.altered && sameNumbers ? suspects.differingAt(range.first) : []);
   }
 
-  /** From a device: how packets fare before and after, null where alike; undefined where they have to be walked. */
+  /** The outcomes for a device's packets before and after, null if equal; undefined if they must be walked. */
   from(device: number): Fate | null | undefined {
     if (this.differing.size === 0 || this.differing.has(device)) return undefined;
     this.stretches ??= new Stretches(this.before.world, this.range.first, this.differing);
@@ -61,7 +59,7 @@ export class SharedEnds {
   }
 }
 
-/** How a packet fares that comes to an end by a stretch: its way is told only when it is asked for. */
+/** The outcome of a packet that shares its final stretch with others; its path is computed on demand. */
 class Continued implements RangeOutcome {
   readonly result: RangeOutcome["result"];
   readonly at: number;
@@ -100,7 +98,8 @@ interface Ends extends Fate {
   readonly longest: number;
 }
 
-/** Whether any packet that comes to a device fares as one of its own does: nobody asks where it comes from or has been. */
+/** Whether a packet that reaches a device has the outcome of the device's own: nothing depends on its source or its
+ * earlier path. */
 function isShared({ state: { network } }: World, device: number, end: RangeOutcome, family: Family): boolean {
   const blind = blindToSource(network);
   const { role, outline, forwards } = network.devices[device];

@@ -16,15 +16,15 @@ import { alteredBetween, interfaceText } from "./altered.ts";
 import { type AddressRange, rangesInside, rangesOf } from "./ranges.ts";
 import { Remembered } from "./remembered.ts";
 
-/** What two worlds could treat differently; what is left out they surely treat alike. */
+/** Ranges and senders that two worlds could treat differently; all others are surely equal. */
 export interface Suspects {
   /** The only devices that could treat anything otherwise; null where more than these could. */
   readonly altered: readonly number[] | null;
   /** Of the altered devices, those that could treat packets to an address otherwise. */
   differingAt(address: Address): readonly number[];
-  /** Ascending, worked out one after the other. */
+  /** Ascending, computed lazily. */
   ranges(family: Family): Iterable<AddressRange>;
-  /** Of the devices given, those whose packets for a range could fare otherwise. */
+  /** Those of the given devices whose packets to a range could have another outcome. */
   senders(range: AddressRange, devices: readonly number[]): readonly number[];
 }
 
@@ -122,7 +122,7 @@ function looksUpOtherwise(before: World, after: World, device: number, address: 
   return false;
 }
 
-/** What a table says for an address: the length of the match, the routes in use and where they lead. */
+/** A table's answer for an address: match length, active routes and their next hops. */
 function lookedUp(world: World, device: number, table: number, address: Address): string {
   const { network } = world.state;
   const group = longestMatch(network, world.tablesOf(device), table, address);

@@ -21,19 +21,15 @@ const MAX_ROUTES = 4;
 /** Neighbours that are tried at most. */
 const MAX_TRIED = 40;
 
-/**
- * Routes that make a question work which does not: at each place where the packet or its reply ends for
- * want of a route, or in a circle, one by a neighbour that brings it farther. The edit returned is proven: with it
- * the question works, and nothing that is reached fares worse (`harmsAnything`). Null where no such routes were found.
- */
+/** Routes that repair a failing question: wherever the packet or its reply stops without a route or loops, one route
+ * through a neighbor that brings it farther. The edit is proven: the question works, and no other reachable destination
+ * gets worse (`harmsAnything`). Null if no such routes exist. */
 export function mendingOf(scenario: Scenario, question: Question): Edit | null {
   return mended(scenario, question, WANTING);
 }
 
-/**
- * Routes that lead a question around whatever stands in its way, proven likewise: each is written for the two halves of
- * its network, so that it goes before any route that is there for the whole.
- */
+/** Routes that lead a question around a blocking policy, proven the same way. Each is written for both halves of its
+ * network, so that it is preferred over any route to the whole. */
 export function detourOf(scenario: Scenario, question: Question): Edit | null {
   return mended(scenario, question, BLOCKED);
 }

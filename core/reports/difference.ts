@@ -26,7 +26,7 @@ export function differenceReport(before: Engine, after: Engine): DifferenceRepor
   return { routes: routeChanges(before, after), ranges, flows: flowChanges(before, after) };
 }
 
-/** What becomes of a range, by names. */
+/** The outcome of a range, by names. */
 export function outcomeReport(
   { world, gateways }: { world: World; gateways: readonly GatewayRecord[] },
   outcome: RangeOutcome,

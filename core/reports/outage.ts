@@ -20,12 +20,12 @@ import {
   walkBothWays,
 } from "../walk/index.ts";
 import { eventText } from "../words/index.ts";
+import { type CrowdedSpan, RoomTeller } from "./capacity.ts";
 import { marksOf } from "./marks.ts";
-import { type CrowdedSpan, RoomTeller } from "./room.ts";
 import type { SessionsReport, SpanReport, SweepReport, TimelineReport, WatchReport } from "./schemas.ts";
 import { sessionsOf } from "./sessions.ts";
 
-/** What becomes of what was established: null where nothing works, and the key is left out. */
+/** The result for established sessions: null if the flow never works, and then the key is omitted. */
 function sessionsAtEnd(
   engine: Engine,
   question: Question,
@@ -64,7 +64,7 @@ export function sweepFlows(
   }));
 }
 
-/** What becomes of every flow under every failure, to a depth (rule 10.4). */
+/** The result of every flow under every failure, to a depth (rule 10.4). */
 export function sweepReport(
   engine: Engine,
   gateways: readonly GatewayRecord[],
@@ -88,13 +88,13 @@ export function sweepReport(
   };
 }
 
-/** What has just happened in an outage that was stopped, in sentences. */
+/** The latest events in a paused outage, as sentences. */
 export function happeningTexts(of: Scenario, { happenings }: StoppedOutage): string[] {
   const flowIds = of.flows().map(({ flow }) => flow.id);
   return happenings.map((what) => eventText(of.network, of.gateways, flowIds, what));
 }
 
-/** An outage in time, for every flow of the plan (rule 10.2). Times are from the first failure. */
+/** An outage timeline for every flow of the plan (rule 10.2). Times count from the first failure. */
 export function timelineReport(
   engine: Engine,
   gateways: readonly GatewayRecord[],
@@ -110,18 +110,19 @@ export interface MovedVirtual {
   id: number;
 }
 
-/** An outage that was run through, with what is told beside the report. */
+/** A simulated outage, with the data that is shown beside its report. */
 export interface Run {
   report: TimelineReport;
   /** For each flow of the report the spans of every case that was simulated. */
   cases: SpanReport[][][];
-  /** Whether it never comes to rest (rule 9.5). */
+  /** Whether it never settles (rule 9.5). */
   flapping: boolean;
   /** Virtual routers that took over or stepped back. */
   moved: MovedVirtual[];
-  /** What has not enough room, and when, in the longest case (rule 19). */
+  /** Overloaded interfaces and links, and when, in the longest case (rule 19). */
   crowded: CrowdedSpan[];
-  /** How many phases are not known where they are too many to combine: the gaps are an estimate then (rule 10.2); else 0. */
+  /** The number of unknown phases if there are too many to combine, so that the gaps are estimates (rule 10.2); else 0.
+   * */
   beyondCombining: number;
 }
 
@@ -187,7 +188,7 @@ function movedOf({ virtuals, interfaces, devices }: Network, moved: ReadonlySet<
     const { interface: i, id } = virtuals[v];
     return { device: devices[interfaces.device[i]].id, port: interfaces.names[i], id };
   });
-  // One entry may stand for both families.
+  // One entry may cover both families.
   return found.filter(
     (one, n) =>
       found.findIndex((o) => o.device === one.device && o.port === one.port && o.id === one.id) === n,

@@ -88,7 +88,7 @@ export function assumedIn({ branches }: Trip): string[] {
   ];
 }
 
-/** Whether every return path takes the links of its way out; null where one does not arrive. */
+/** Whether every return path uses the links of its forward path; null if a packet does not arrive. */
 export function symmetryOf(trip: Trip): boolean | null {
   if (trip.branches.some((branch) => branch.symmetric === null)) return null;
   return trip.branches.every((branch) => branch.symmetric);

@@ -15,14 +15,14 @@ const rangeSchema = z.strictObject({
   unknown: z.literal(true).optional(),
 });
 
-/** Beside a verdict: some branches work and others do not; another end is possible. Left out where they do not apply. */
+/** Marks beside a verdict: some branches work and others do not; another end is possible. Omitted unless true. */
 const marks = { partly: z.literal(true).optional(), uncertain: z.literal(true).optional() };
 export type Marks = z.output<z.ZodObject<typeof marks>>;
 
 /** Whether established sessions survive, and why not (rule 18). */
 const sessionsSchema = z.strictObject({
   state: z.enum(["kept", "broken"]),
-  /** A sentence; null where they survive. */
+  /** The reason as a sentence; null if sessions survive. */
   reason: z.string().nullable(),
   uncertain: z.literal(true).optional(),
 });
@@ -97,7 +97,7 @@ export type WayReport = z.output<typeof waySchema>;
 
 /** Ping and trace at the sender (rule 6.11). */
 const seenSchema = z.strictObject({
-  /** Who answers hop limit 1, 2 and so on, the receiver last; null: nobody. */
+  /** Who answers hop limit 1, 2 and so on, the receiver last; null: no reply. */
   hops: z.array(z.string().nullable()),
   /** Round-trip times to them; left out if no link of the plan has a delay. */
   rttMs: z.array(z.number().nullable()).optional(),

@@ -3,7 +3,7 @@ import type { Breaking } from "../walk/index.ts";
 import { breakingText } from "../words/index.ts";
 import type { SessionsReport } from "./schemas.ts";
 
-/** The key and its value; nothing where no new packets work. */
+/** The key with its value; nothing if new packets do not arrive. */
 export function sessionsOf(
   network: Network,
   sessions: Breaking | "kept" | null,

@@ -4,7 +4,8 @@ import { Answered, candidateStatesLike, type DeviceTables } from "./device-table
 import { circularIn } from "./next-hops.ts";
 import { buildTables, type LocalState, settleGroups } from "./tables.ts";
 
-/** What a device sees otherwise than in another state: its interfaces, watches and answer slots, network-wide. */
+/** Differences in a device's view between two states: its interfaces, watches and answer slots, numbered network-wide.
+ * */
 export interface LocalChange {
   readonly interfaces: readonly number[];
   readonly watches: readonly number[];
@@ -46,7 +47,7 @@ export function tablesWithout(
 
 const none: ReadonlySet<number> = new Set();
 
-/** Settles anew what rests on the candidates that are touched, counted from the device's first. */
+/** Settles the candidates that depend on the touched ones again; numbers count from the device's first candidate. */
 function settleTouched(
   network: Network,
   like: DeviceTables,
@@ -91,7 +92,7 @@ function touchedGroups(
   return list;
 }
 
-/** Candidates by what they rest on; all of them are counted from the device's first. */
+/** Candidates by their dependencies, counted from the device's first. */
 interface Resting {
   readonly interfaces: NumberLists;
   readonly watches: NumberLists;

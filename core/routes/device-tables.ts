@@ -24,14 +24,15 @@ export interface DeviceTables {
   readonly through: Int32Array;
   /** Chains that met themselves once routes were in use, by the candidate (network-wide) that is unusable for it. */
   readonly circles: ReadonlyMap<number, readonly number[]>;
-  /** What stood while next hops were resolved, a dead gateway's route among it: 1 for usable, -1; and how deep each chain is. */
+  /** Candidates usable while next hops were resolved, including a dead gateway's route: 1 for usable, else -1; and the
+   * depth of each chain. */
   readonly resolved: Int8Array;
   readonly depth: Uint8Array;
   /** Which destinations hold an address, in use or not. */
   readonly matching: Matching;
-  /** Answers worked out when first asked for. */
+  /** Answers computed on first use. */
   readonly answered: Answered;
-  /** Where packets are sent by it, kept by whoever works it out: one for all tables by which they are sent alike. */
+  /** A cache of forwarding rows, owned by the module that computes them: shared by all tables that forward alike. */
   readonly sends: { kept: unknown };
 }
 
@@ -53,7 +54,7 @@ export class Answered {
     return this.byCandidate;
   }
 
-  /** How the packets of the device's probes leave, by watch; what they are is told where they are sent. */
+  /** How the device's probe packets leave, by watch; the type is private to the module that sends them. */
   get sendings(): Map<number, unknown> {
     this.byWatch ??= new Map();
     return this.byWatch;
@@ -66,7 +67,7 @@ export type CandidateStates = Pick<
   "state" | "reason" | "detail" | "through" | "resolved" | "depth"
 >;
 
-/** Room for what becomes of candidates. */
+/** Arrays for the states of `count` candidates. */
 export function candidateStatesOf(count: number): CandidateStates {
   const block = new Block(count * (2 * 4 + 4));
   return {
@@ -79,7 +80,7 @@ export function candidateStatesOf(count: number): CandidateStates {
   };
 }
 
-/** The same as it is in other tables, to be changed. */
+/** A writable copy of the candidate states of other tables. */
 export function candidateStatesLike(like: CandidateStates): CandidateStates {
   const states = candidateStatesOf(like.state.length);
   states.detail.set(like.detail);

@@ -64,7 +64,7 @@ function attachmentIn(network: Network, tables: DeviceTables, group: number, rul
   return only >= 0 && candidates.out[only] >= 0 && carries(network, only, rule) ? only : -1;
 }
 
-/** A next hop found through a route that has none of its own is the one that was written. */
+/** A next hop resolved through a route without a next hop is the written one. */
 function settledBy(hop: NextHop, via: Address): NextHop {
   return hop.address ? hop : { out: hop.out, address: via, peer: hop.peer };
 }
@@ -79,10 +79,8 @@ function stepsOf(network: Network, tables: DeviceTables, candidate: number): rea
   return group < 0 ? [] : carriersOf(network, tables, group, network.candidates.resolve[candidate]);
 }
 
-/**
- * Candidates (network-wide) in use or standby whose chains, followed as the tables stand, meet themselves; of all, or
- * of some groups (network-wide), where no route of another group leads through one of them.
- */
+/** Candidates (network-wide), active or standby, whose resolution chains in the current tables loop. `groups` restricts
+ * the search if no other group resolves through them. */
 export function circularIn(
   network: Network,
   tables: DeviceTables,
@@ -121,7 +119,7 @@ function carries(network: Network, candidate: number, rule: number): boolean {
   );
 }
 
-/** The routes of a group that carry next hops on: those in use, or else such as stand by. */
+/** The routes of a group that next hops resolve through: the active ones, else the standby ones. */
 function carriersOf(network: Network, tables: DeviceTables, group: number, rule: number): readonly number[] {
   const { groups } = network;
   const fits = (c: number) => carries(network, c, rule);

@@ -9,7 +9,7 @@ import { NetworkModel } from "../scenario/index.ts";
 const SHARED = "172.20.16.1";
 const ANY = "0.0.0.0/0";
 
-/** Two gateways, each of which sends 10.66.0.0/16 to whoever stands for the shared address. */
+/** Two gateways, each of which routes 10.66.0.0/16 to the shared address. */
 function eachToShared(route: Loose = {}, parts: Gateways = {}): Plan {
   const routes = (wan: string) => [
     { to: ANY, via: wan },
@@ -22,7 +22,7 @@ function eachToShared(route: Loose = {}, parts: Gateways = {}): Plan {
   });
 }
 
-/** What becomes of the routes by the shared address with this failed: their state, and why. */
+/** The state and reason of the routes by the shared address with these elements failed. */
 function statesOf(plan: Plan, ...failed: string[]) {
   const model = NetworkModel.compile(plan);
   const { world } = model.under(failed);
@@ -113,7 +113,7 @@ describe("rule 4.4: a next hop that is a virtual address of the device's own", (
 });
 
 describe("rules 4.4 and 14 in time", () => {
-  /** A second way out for whoever has lost its own: to the one that stands for the LAN. */
+  /** A gateway without its own exit uses the Active one on the LAN. */
   const helped = twoGateways({
     a: { preempt: true },
     rb: {

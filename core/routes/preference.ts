@@ -1,10 +1,8 @@
 import type { DeviceRecord, Network } from "../network/index.ts";
 
-/**
- * The order of preference among candidates of one destination (rule 5.1): lower distance, then the source, then lower
- * metric, then document order; where the device's family knows no distance, the metric comes first. Negative: `a` goes
- * before `b`. The one place where this order is told: selection, tables and lookups all sort by it.
- */
+/** The order of preference among candidates of one destination (rule 5.1): lower distance, then source, then lower
+ * metric, then document order; for device families without a distance, metric first. Negative: `a` is preferred over
+ * `b`. Selection, tables and lookups all sort by this function. */
 export function byPreference(
   { candidates }: Network,
   { profile }: DeviceRecord,

@@ -7,12 +7,10 @@ import { reasonOf } from "./codes.ts";
 /** The deepest chain of next hops that is followed (rule 4.3). */
 const MAX_DEPTH = 16;
 
-/**
- * Resolves next hops that name no interface (rule 4.3). `usable` holds, for each candidate of the device,
- * 1, -1, or 0 where its next hop is yet to be resolved, which `open` lists; afterwards none is 0. What is decided does not
- * depend on the order of devices or routes: candidates are settled once everything that they rest on is,
- * and those that rest on each other in a circle are unusable.
- */
+/** Resolves next hops without an interface (rule 4.3). `usable` holds 1, -1, or 0 (unresolved, listed in `open`) for
+ * each candidate of the device; none is 0 afterwards. The result is independent of the order of devices and routes: a
+ * candidate is settled once all its dependencies are, and candidates that depend on each other in a loop are unusable.
+ * */
 export function resolveNextHops(
   network: Network,
   device: DeviceRecord,

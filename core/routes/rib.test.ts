@@ -6,7 +6,7 @@ import { randomPlan } from "../../tests/support/random-plan.ts";
 import type { Plan } from "../plan/index.ts";
 import type { RouteReport } from "../reports/index.ts";
 
-/** A router with two cables to neighbours, and routes of its own. */
+/** A router with two cables to neighbors and routes of its own. plain-ok */
 function lab(routes: unknown[], more: Record<string, unknown> = {}) {
   const plan = planOf({
     devices: [

@@ -10,14 +10,11 @@ const MAX_KEPT = 256;
 /** Candidates in all the tables that are kept for a device. */
 const MAX_CANDIDATES = 1_000_000;
 
-/** A state with what is known of how it differs. */
+/** A state and its known differences. */
 type Seen = LocalState & Pick<State, "changedUse">;
 
-/**
- * Tables by device and local state (rule 13): two scenarios in which a device sees the same of itself
- * share its tables. They are told by what a device sees otherwise than in the first state that was asked for, and
- * derived from its tables.
- */
+/** Tables by device and local state (rule 13): scenarios with the same view of a device share its tables. The key is
+ * the view's difference from the first requested state; tables are derived from those of that state. */
 export class TableStore {
   private readonly known: Map<string, DeviceTables>[];
   /** Answer slots of each device: from its first to the next device's. */
@@ -65,10 +62,7 @@ export class TableStore {
     this.first ??= state;
   }
 
-  /**
-   * Which devices see otherwise of themselves than in the first state that was asked for: 1 for each of them, in what `copy`
-   * makes.
-   */
+  /** Devices whose view differs from the first requested state: 1 for each, in an array from `copy`. */
   touchedIn(state: Seen, copy: CopyBytes = sliced): Uint8Array {
     this.first ??= state;
     const { interfaces, watches, candidates } = this.network;
@@ -129,7 +123,7 @@ function differingUse(a: Seen, b: Seen): readonly number[] {
   return [...a.changedUse, ...b.changedUse].filter(differs);
 }
 
-/** What a change is told by: two letters for each place, counted from the device's first. */
+/** The key of a change: two characters per position, counted from the device's first. */
 function keyOf(
   { interfaces, watches, answers }: LocalChange,
   { firstInterface, firstWatch }: DeviceRecord,
@@ -138,7 +132,7 @@ function keyOf(
   return `${lettersOf(interfaces, firstInterface)}|${lettersOf(watches, firstWatch)}|${lettersOf(answers, firstSlot)}`;
 }
 
-/** Places as letters: one for the 16,384s in each, one for what is left. */
+/** A position as two characters: the quotient and remainder by 16,384. */
 function lettersOf(places: readonly number[], first: number): string {
   const letters = (place: number) =>
     String.fromCharCode(FIRST_LETTER + ((place - first) >>> 14), FIRST_LETTER + ((place - first) & 0x3fff));

@@ -15,11 +15,8 @@ import { selectRoutes } from "./select.ts";
 
 export type LocalState = Pick<State, "interfaceUp" | "watchUp" | "answers">;
 
-/**
- * Builds a device's tables (rules 3 to 5). They depend only on the device's own interfaces, watches
- * and neighbours' answers. Time: O(candidates × log) where no next hop chain is long. `absent` are candidates
- * (network-wide) that are taken not to be there.
- */
+/** Builds a device's tables (rules 3 to 5) from the device's own interfaces, watches and neighbor answers. O(candidates
+ * × log) if next-hop chains are short. `absent` lists candidates (network-wide) to leave out. */
 export function buildTables(
   network: Network,
   device: DeviceRecord,
@@ -111,7 +108,7 @@ const interfaceDown = reasonOf("interface-down");
 const watchDown = reasonOf("watch-down");
 const disabled = reasonOf("disabled");
 
-/** What stands against a candidate before its next hop is resolved; 0 for nothing. */
+/** Why a candidate is unusable before its next hop is resolved; 0 if it is not. */
 function directReason(network: Network, c: number, local: LocalState): number {
   const { candidates } = network;
   if (candidates.fault[c]) return faultReason[candidates.fault[c]];

@@ -18,7 +18,7 @@ export function groupsUnlike({ candidates }: Network, a: DeviceTables, b: Device
     else if (b.through[i] >= 0) addTo(through, b.through[i], group);
   }
   if (unlike.size === 0) return [];
-  // A set is walked to its end, what is added on the way among it.
+  // Iterating over a Set includes the items added meanwhile.
   for (const group of unlike) for (const dependent of through.get(group) ?? []) unlike.add(dependent);
   return [...unlike].sort((x, y) => x - y);
 }

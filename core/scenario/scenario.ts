@@ -21,23 +21,21 @@ export interface StoppedOutage {
   readonly scenario: Scenario;
   /** When something happens, ascending. */
   readonly stops: readonly number[];
-  /** What has just happened. */
+  /** The latest events. */
   readonly happenings: readonly Happening[];
 }
 
-/**
- * The network under conditions: what is down, settled. Pages, command line, findings, sweep and tests all ask it; the
- * same conditions of one network give the same scenario, so that nothing is worked out twice.
- */
+/** The network under conditions: failed elements, settled. Pages, command line, findings, sweep and tests all use it;
+ * the same conditions on one network return the same scenario, so results are computed once. */
 export class Scenario {
   private readonly remembered = new LRUCache<string, Scenario>({ max: KEPT });
   private walked: Map<string, Trip | null> | null = null;
   private readonly followed = new Map<string, Trip>();
 
   constructor(
-    /** The plan as it is written. */
+    /** The plan as written. */
     readonly plan: Plan,
-    /** What is worked out for it; its base is what is down. */
+    /** The engine, with the failed elements as its base. */
     readonly engine: Engine,
   ) {}
 
@@ -46,7 +44,7 @@ export class Scenario {
     return this.engine.network;
   }
 
-  /** The exits that flows are told apart by. */
+  /** The exits that distinguish flows. */
   get gateways(): readonly GatewayRecord[] {
     return this.engine.gateways;
   }
@@ -61,7 +59,7 @@ export class Scenario {
     return this.settled.world;
   }
 
-  /** References of what is down, such as link:north-ring. */
+  /** References of the failed elements, such as link:north-ring. */
   get down(): string[] {
     return this.engine.base.map((element) => formatElement(this.network, element));
   }
@@ -131,7 +129,7 @@ export class Scenario {
     return walkBothWays(this.world, question);
   }
 
-  /** The trips of the plan's flows by their ids, null where one cannot be asked; worked out once. */
+  /** The trips of the plan's flows by id, null for an invalid flow; computed once. */
   trips(): ReadonlyMap<string, Trip | null> {
     if (!this.walked) {
       const asked = new Map(this.flows().map(({ flow, question }) => [flow.id, question]));
@@ -145,7 +143,7 @@ export class Scenario {
     return this.walked;
   }
 
-  /** The trip of one of the plan's flows, worked out once. */
+  /** The trip of one of the plan's flows, computed once. */
   trip(flow: string, question: Question): Trip {
     const known = this.followed.get(flow);
     if (known) return known;

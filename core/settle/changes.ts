@@ -11,7 +11,7 @@ export interface StateChange {
   readonly answers: readonly number[];
 }
 
-/** Arrays of a state that states which only watches tell apart share. */
+/** Arrays shared by states that differ in watches only. */
 const besidesWatches = [
   "deviceAlive",
   "linkAlive",
@@ -26,10 +26,8 @@ const besidesWatches = [
   "answers",
 ] as const;
 
-/**
- * Compares two states, in time of their size but with little for each place. `near` is what was found for a state that may
- * share most of `b`.
- */
+/** Compares two states; linear in their size with a small constant. `near` is the result for a state that may share
+ * most of `b`. */
 export function changeBetween(
   a: State,
   b: State,

@@ -29,7 +29,7 @@ export function hearEachOther(state: State, pair: PairRecord): boolean {
   return hearsOther(state, pair, 0) && hearsOther(state, pair, 1);
 }
 
-/** How much of what a member monitors is down; what it could not watch while it stands by is asked as if it did not. */
+/** How many of a member's monitored items are down; items that the standby cannot watch are treated as unwatched. */
 function downOn(world: World, pair: PairRecord, n: 0 | 1): number {
   const { state } = world;
   const { interfaces, watches } = pair.monitors[n];
@@ -54,7 +54,7 @@ export function asIfActive(world: World, { index }: PairRecord, n: 0 | 1): World
   return withPairs(world, pairActive);
 }
 
-/** A world in which a device that stands by would be the active one; the same world for any other device. */
+/** A world in which a standby device is the active member; for any other device, the world itself. */
 export function asIfInService(world: World, device: number): World {
   const { network, roles } = world.state;
   for (const pair of network.pairs)
@@ -73,10 +73,9 @@ export function bothActive({ pairActive }: Roles, { index }: PairRecord): boolea
   return pairActive[index * 2] > 0 && pairActive[index * 2 + 1] > 0;
 }
 
-/**
- * Which members of pairs will be active as things stand (rule 17): the one that is stays, unless it dies, what it monitors
- * is worse than the other's, or the preferred one is back and preempts. Two that do not hear each other both are.
- */
+/** Which pair members become active (rule 17): the active one remains unless it dies, its monitored items are worse
+ * than the other's, or the preferred member is back and preempts. Members that do not hear each other are both active.
+ * */
 export function activeMembersIn(world: World): Uint8Array {
   const { state } = world;
   const { network, roles, deviceAlive } = state;
@@ -91,7 +90,7 @@ export function activeMembersIn(world: World): Uint8Array {
     };
     if (!alive[0] || !alive[1]) set(alive[0], alive[1]);
     else if (!hearEachOther(state, pair)) {
-      // Who hears nothing takes over, or stays; who is told of it does not (rule 2.6).
+      // A member that hears nothing takes over or remains active, unless its failure is reported to it (rule 2.6).
       const [one, other] = ([0, 1] as const).map(
         (n) => !hearsOther(state, pair, n) || roles.pairActive[at + n] > 0,
       );
@@ -141,15 +140,13 @@ export function variantsOf(world: World): readonly World[] {
   return [world, ...subsets.map(swapped)];
 }
 
-/**
- * What becomes of a flow in a world; where it is not known which of a pair it comes to, the worst, with all gateways. The
- * ways of the last one that was walked are those that `flatTrips` tells.
- */
+/** A flow's result in a world. If it is unknown which pair member receives it, the worst result with all gateways. The
+ * paths of the last walk remain in `flatTrips`. */
 export function outcomeIn(world: World, question: Question, gateways: readonly GatewayRecord[]): Outcome {
   const trips = flatTrips(world.state.network);
   const worlds = world.state.network.pairs.length ? variantsOf(world) : null;
   if (!worlds || worlds.length === 1) return trips.outcome(world, question, gateways);
-  // The world itself comes last, so that its ways are those that are told.
+  // The world itself is walked last, so that its paths remain.
   const all = [...worlds.slice(1), world].map((one) => ({
     outcome: trips.outcome(one, question, gateways),
     ways: trips.ways().join(),

@@ -20,7 +20,7 @@ import { failedWatchesOf, probeSending, readWatch, readWatches } from "./watches
 class Readings {
   private readonly watches: Uint8Array;
   private readonly tunnels: readonly TunnelReading[];
-  /** The tunnels' bits, where none leads into itself. */
+  /** The tunnels' bits, assuming that none leads into itself. */
   private readonly bits: Uint8Array;
   private readonly anyIntoItself: boolean;
   /** Tunnels by the one that is their far end. */
@@ -33,13 +33,13 @@ class Readings {
   /** The subjects that were opened, as far as `foundCount`. */
   private readonly found: Int32Array;
   private foundCount = 0;
-  /** Subjects by what they rest on: watches by their number, tunnels by theirs after all watches. */
+  /** Subjects by dependency: watches by number, tunnels after all watches. */
   private readonly by = {
     device: [] as Subjects,
     interface: [] as Subjects,
     watch: [] as Subjects,
     answer: [] as Subjects,
-    /** What rests on all that a device sees of itself. */
+    /** Subjects that depend on everything a device sees locally. */
     local: [] as Subjects,
     /** Watches that are read from others: groups from their members, sessions from their partners. */
     reading: [] as Subjects,
@@ -87,7 +87,8 @@ class Readings {
     return up;
   }
 
-  /** How each tunnel fares in a world (rule 2.5), none of them known to lead into itself; those that do are added. */
+  /** The condition of each tunnel in a world (rule 2.5), starting without known self-recursive tunnels and adding those
+   * found. */
   tunnelsIn(world: World, selfTunnels: Set<number>): Uint8Array {
     const { network, tunnelPasses } = world.state;
     const first = network.watches.length;
@@ -134,7 +135,7 @@ class Readings {
     for (const d of change.devices) {
       this.take(by.device[d]);
       this.take(by.local[d]);
-      // A dead device takes its interfaces along, told or not.
+      // A dead device includes its interfaces, even if they are not listed.
       for (let i = devices[d].firstInterface; i < devices[d].endInterface; i++) this.take(by.interface[i]);
     }
     for (const i of change.interfaces) {
@@ -164,7 +165,7 @@ class Readings {
     if (record.partner >= 0) {
       const partner = network.watches[record.partner];
       sink.interface(partner.port);
-      // Whether the partner's session has failed decides, not what it reads; reading it again is enough.
+      // The partner's session failure decides, not its reading; only the reading needs to be repeated.
       add(this.by.reading, record.partner, index);
       const owner = ownerOnLink(network, record.port, record.peer, -1);
       if (owner >= 0) sink.interface(owner);
@@ -192,7 +193,7 @@ class Readings {
   }
 }
 
-/** Subjects by the number of what they rest on. */
+/** Subjects by the number of their dependency. */
 type Subjects = (number[] | undefined)[];
 
 function add(map: Subjects, key: number, subject: number) {
@@ -203,7 +204,7 @@ function add(map: Subjects, key: number, subject: number) {
 
 const readingsOf = onceFor((world: World) => new Readings(world));
 
-/** As `readWatches`, where only those are read that rest on what is otherwise than in a world near by. */
+/** Like `readWatches`, but reads only watches whose dependencies differ from a nearby world. */
 export function watchesNear(near: World, world: World): Uint8Array {
   if (world.state.network.watches.length === 0) return nothing;
   return near === world ? readWatches(world) : readingsOf(near).watchesIn(world);

@@ -29,11 +29,11 @@ import { groupUp, readWatches } from "./watches.ts";
 export interface Engine {
   readonly network: Network;
   readonly store: TableStore;
-  /** What is down to begin with, ascending; nothing, unless the conditions say so. */
+  /** Elements that are down from the start, ascending; empty unless the conditions name some. */
   readonly base: readonly ElementNumber[];
   /** No failures, but for the base. */
   readonly healthy: Settled;
-  /** The exits that flows are told apart by: told with nothing down, whatever the base is. */
+  /** The exits that distinguish flows, determined with nothing down, whatever the base. */
   readonly gateways: readonly GatewayRecord[];
 }
 
@@ -55,10 +55,10 @@ export function worldsOf(settled: Settled): readonly World[] {
   return (flapping.length ? flapping : [world]).flatMap(variantsOf);
 }
 
-/** Rounds after which unrest is taken for flapping even where no state came back. */
+/** Rounds after which an unsettled network counts as flapping even without a repeated state. */
 const MAX_ROUNDS = 200;
 
-/** `like` is the engine of a network that this one was edited from: what the edit leaves alone is taken over from it. */
+/** `like` is the engine of the network this one was edited from: results that the edit does not affect are reused. */
 export function createEngine(network: Network, like?: Engine): Engine {
   if (like) {
     shareBook(network, like.network);
@@ -70,7 +70,7 @@ export function createEngine(network: Network, like?: Engine): Engine {
   return { network, store, base: [], healthy, gateways: gatewaysOf(healthy.world) };
 }
 
-/** The same network as it is once these elements are down: every further failure comes on top of them. */
+/** The same network with these elements down from the start; further failures add to them. */
 export function engineUnder(engine: Engine, failed: readonly ElementNumber[]): Engine {
   if (failed.length === 0) return engine;
   const base = [...new Set([...engine.base, ...failed])].sort((a, b) => a - b);
@@ -190,7 +190,7 @@ function promptFirst(network: Network, from: Uint8Array, to: Uint8Array): Uint8A
   return next;
 }
 
-/** What tunnels and watches read in a world, all of them, and who stands for what is shared, had all just started. */
+/** All readings of tunnels and watches and all roles in a world, as if everything had just started. */
 function readAll(world: World, selfTunnels: Set<number>): Beliefs {
   return {
     tunnelPasses: readTunnels(world, selfTunnels),
@@ -199,7 +199,7 @@ function readAll(world: World, selfTunnels: Set<number>): Beliefs {
   };
 }
 
-/** Who will stand for what several share (rules 14 and 17). */
+/** The roles for shared addresses (rules 14 and 17). */
 function readRoles(world: World, anew: boolean): Roles {
   const { network, roles } = world.state;
   if (network.virtuals.length === 0 && network.pairs.length === 0) return roles;
@@ -210,7 +210,7 @@ export function sameRoles(a: Roles, b: Roles): boolean {
   return sameBytes(a.virtualActive, b.virtualActive) && sameBytes(a.pairActive, b.pairActive);
 }
 
-/** Worlds under the same failures: what only watches tell apart shares all that is not read from them. */
+/** Worlds under the same failures: those that differ in watches only share everything else. */
 class Worlds {
   private last: World | null = null;
 
@@ -221,7 +221,7 @@ class Worlds {
     private readonly copy: CopyBytes,
   ) {}
 
-  /** The world in which tunnels, watches and roles stand so. */
+  /** The world with these beliefs about tunnels, watches and roles. */
   where({ tunnelPasses, watchUp, roles }: Beliefs): World {
     const known = this.last?.state;
     const alike = known && sameBytes(known.tunnelPasses, tunnelPasses) && sameRoles(known.roles, roles);
@@ -235,10 +235,8 @@ class Worlds {
   }
 }
 
-/**
- * Which of the neighbours that candidates depend on answer now (rules 3.3, 7.1, 7.4). `late` are interfaces that their
- * devices take for down or up otherwise than they are.
- */
+/** Which of the neighbors that candidates depend on answer now (rules 3.3, 7.1, 7.4). `late` lists interfaces whose
+ * devices have not yet detected their condition. */
 export function readAnswers(
   physical: Physical,
   copy: CopyBytes = sliced,
@@ -315,7 +313,7 @@ function linksOf(network: Network, element: ElementNumber): number[] {
 function neighbourAnswers(physical: Physical, c: number): boolean {
   const { network, roles } = physical;
   const { candidates } = network;
-  // Whoever stands for the next hop itself has no neighbour there (rule 4.4).
+  // A device that owns the next hop itself has no neighbor there (rule 4.4).
   if (ownVirtualsOf(network, c).some(({ index }) => roles.virtualActive[index])) return false;
   if (restsOnOwnRole(network, c)) return true;
   const via = viaOf(network, c);

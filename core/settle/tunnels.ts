@@ -19,7 +19,7 @@ export interface TunnelReading {
   readonly sends: boolean;
   /** They are answered. */
   readonly works: boolean;
-  /** The device's own lookup of them comes back to the tunnel, also through other tunnels of its own. */
+  /** The device's own lookup of the outer destination returns to the tunnel, possibly through its other tunnels. */
   readonly leadsIntoItself: boolean;
 }
 
@@ -48,10 +48,8 @@ function exitsOf(world: World, tunnel: TunnelRecord): Set<number> {
   return exits;
 }
 
-/**
- * The tunnels that a tunnel's outer packets enter on its own device, one inside the other; the tunnel itself among them
- * where they come back to it.
- */
+/** The tunnels that a tunnel's outer packets enter on its own device, nested; includes the tunnel itself if they return
+ * to it. */
 export function tunnelsUnder(world: World, tunnel: TunnelRecord): Set<TunnelRecord> {
   const { tunnels, interfaces } = world.state.network;
   const under = new Set<TunnelRecord>();
@@ -73,10 +71,8 @@ function goesDown(network: Network, { interface: i, keepaliveMs }: TunnelRecord)
   return profile.selfRecursiveTunnel === "down" || keepaliveMs > 0;
 }
 
-/**
- * How the underlay of each tunnel fares, as bits of `tunnelBits`: its outer packets arrive, both ends' do, or they
- * lead into the tunnel itself. Ends that go down for it stay so and are added to `selfTunnels`.
- */
+/** The condition of each tunnel's underlay as bits of `tunnelBits`: its outer packets arrive, those of both ends do, or
+ * they lead into the tunnel itself. Ends that go down for that reason remain down and are added to `selfTunnels`. */
 export function readTunnels(world: World, selfTunnels: Set<number>): Uint8Array {
   const { network, tunnelPasses } = world.state;
   const readings = network.tunnels.map((tunnel) =>
@@ -87,7 +83,7 @@ export function readTunnels(world: World, selfTunnels: Set<number>): Uint8Array 
 
 const nothing: TunnelReading = { sends: false, works: false, leadsIntoItself: false };
 
-/** The bits of all tunnels by what was read of each, `before` by what was known of them then. */
+/** The bits of all tunnels from their readings; `before` holds the previous bits. */
 export function tunnelBitsOf(
   network: Network,
   readings: readonly TunnelReading[],
@@ -103,7 +99,7 @@ export function tunnelBitsOf(
   );
 }
 
-/** The bits of a tunnel that does not lead into itself, by what was read of it and of its far end. */
+/** The bits of a tunnel that does not lead into itself, from its reading and its far end's. */
 export function tunnelBitOf(network: Network, t: number, reading: (t: number) => TunnelReading): number {
   const { peer } = network.tunnels[t];
   const { sends, works } = reading(t);
@@ -113,10 +109,8 @@ export function tunnelBitOf(network: Network, t: number, reading: (t: number) =>
   return (sends ? tunnelBits.sends : 0) | (sends && back ? tunnelBits.bothWays : 0);
 }
 
-/**
- * What is known of tunnels before their underlays are judged anew. Where one led into itself, all are taken to pass, as
- * they were when that came out: so it shows again whether they still do, by the same way as without the failure.
- */
+/** Tunnel bits before underlays are judged again. If one tunnel led into itself, all are assumed to pass, as they were
+ * when that was found, so that the same path shows it again. */
 export function judgedAnew(tunnelPasses: Uint8Array): Uint8Array {
   if (!tunnelPasses.some((bits) => bits & tunnelBits.throughItself)) return tunnelPasses;
   return tunnelPasses.map(() => tunnelBits.sends | tunnelBits.bothWays);

@@ -1,9 +1,7 @@
 import { comparePrimary, type Network, type State, type VirtualRecord } from "../network/index.ts";
 
-/**
- * The priority of a virtual router as it stands (rule 14.3): the owner's is never lowered, that of others by all that is
- * down of what they, or those that are Active together with them, track; never below 1.
- */
+/** The current priority of a virtual router (rule 14.3). The owner's is never lowered; others are lowered by every
+ * tracked item that is down, of their own or of routers that are Active together with them; never below 1. */
 export function priorityOf(state: Pick<State, "network" | "watchUp" | "carrierUp">, v: number): number {
   const { virtuals } = state.network;
   const { owner, priority, together } = virtuals[v];
@@ -36,7 +34,8 @@ interface Part {
   readonly heard: readonly number[];
 }
 
-/** The parts of a group at this moment: all, or each by itself where the link parts silently (rule 14.5). */
+/** The parts of a group at this moment: all members together, or each alone if the link is silently partitioned (rule
+ * 14.5). */
 export function partsOf(state: State, { link, members }: Network["virtualGroups"][number]): Part[] {
   const { network, linkAlive, cut, deaf } = state;
   const alone = (list: readonly number[]) => list.map((v): Part => ({ members: [v], heard: [] }));
@@ -70,10 +69,8 @@ function takesOver(state: State, v: number, active: number): boolean {
   return (preempt || owner) && priorityOf(state, v) > priorityOf(state, active);
 }
 
-/**
- * Which virtual routers will be Active as things stand (rules 14.1 to 14.5): one that is goes on until it hears a stronger
- * one, or steps back; where none is heard the strongest begins. `anew` asks who would be, had all just started.
- */
+/** Which virtual routers become Active (rules 14.1 to 14.5): an Active one remains until it hears a higher priority or
+ * steps back; if none is heard, the highest priority starts. `anew` elects as if all had just started. */
 export function electedIn(state: State, anew: boolean): Uint8Array {
   const { virtuals } = state.network;
   const held = new Set<number>();
@@ -93,7 +90,7 @@ function electedWithout(state: State, anew: boolean, held: ReadonlySet<number>):
     for (const part of partsOf(state, group)) {
       const able = part.members.filter((v) => takesPart(state, v) && !held.has(v));
       const isActive = (v: number) => roles.virtualActive[v] === 1;
-      // Who hears nobody is Active, sooner or later.
+      // A router that hears no other becomes Active eventually.
       const heard = part.heard.filter((v) => takesPart(state, v) && (anew || isActive(v)));
       const active = strongest(state, [...heard, ...(anew ? [] : able.filter(isActive))]);
       if (active < 0 || (anew && !able.some((v) => compareRank(state, v, active) < 0))) {
@@ -122,7 +119,7 @@ export function activeDownMs(priority: number, advertMs: number): number {
   return 3 * advertMs + skewMs(priority, advertMs);
 }
 
-/** The other virtual router that is Active for whoever hears this one; null where none is. */
+/** The other Active virtual router that this one can hear; null if there is none. */
 export function heardActive(state: State, v: number): VirtualRecord | null {
   const { network, roles } = state;
   const group = network.virtualGroups[network.virtuals[v].group];

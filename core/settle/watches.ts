@@ -43,7 +43,7 @@ export function failedWatchesOf(network: Network, failed: readonly ElementNumber
 
 const none: ReadonlySet<number> = new Set();
 
-/** What one watch reads: 1 for up. `readingOf` tells of a group's members. */
+/** The reading of one watch: 1 for up. `readingOf` supplies those of a group's members. */
 export function readWatch(
   world: World,
   index: number,
@@ -114,7 +114,7 @@ function routeInUse(world: World, { device, route }: WatchRecord): boolean {
   return false;
 }
 
-/** How a probe's packets leave (rule 9.3). Null where it cannot send at all, and for what is no probe. */
+/** How a probe's packets leave (rule 9.3). Null if it cannot send, and for other kinds of watches. */
 export function probeSending(world: World, record: WatchRecord): Question | null {
   // It rests on what the device sees of itself alone, as its tables do.
   const { sendings } = world.tablesOf(record.device).answered;

@@ -2,7 +2,7 @@ import { type Change, deviceOfChange, differencePlans, type Plan } from "../plan
 
 /** One thing that is entered, changed or removed on one device, or between devices: a link that is laid, a pair that is formed. */
 export interface Step {
-  /** The device on which it is done; null for what is done between devices: a link, a pair. */
+  /** The device to configure; null for a change between devices: a link, a pair. */
   readonly device: string | null;
   readonly change: Change;
 }
@@ -26,10 +26,10 @@ export function draftOf(from: Plan, to: Plan): Draft {
   return { steps, paper };
 }
 
-/** How a visit is named that is of no one device. */
+/** The name of a visit that belongs to no single device. */
 export const BETWEEN_DEVICES = "between devices";
 
-/** Whether a change is done between devices, on all that it joins: both members of a pair must be told of it. */
+/** Whether a change is made between devices and involves all of them: both members of a pair must be configured. */
 function isBetween(change: Change): boolean {
   return change.in === "plan" && (change.collection === "links" || change.collection === "pairs");
 }

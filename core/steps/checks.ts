@@ -70,7 +70,7 @@ function linesOf(change: Change): { vrf: string; to: string }[] {
   });
 }
 
-/** The flows that fare otherwise in one scenario than in another, as they fare in the first. */
+/** The flows with different results in two scenarios, with their result in the first. */
 export function flowChecks(now: Scenario, than: Scenario): FlowCheck[] {
   const old = new Map(standings(than).map((check) => [check.flow, check]));
   return standings(now).filter((check) => {

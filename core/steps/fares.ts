@@ -8,7 +8,7 @@ import {
   walkBothWays,
 } from "../walk/index.ts";
 
-/** How a flow fares in a scenario. */
+/** A flow's result in a scenario. */
 export interface Faring {
   readonly verdict: Verdict;
   /** Gateway ids, in the order in which the packet leaves by them. */

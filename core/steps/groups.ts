@@ -9,14 +9,12 @@ const MAX_TOGETHER = 5;
 /** States that proving may make, beyond those of the order itself. */
 const MAX_STATES = 100;
 
-/**
- * What may be done in any order: runs of steps within a visit, and runs of visits, as positions. Each was proven: every
- * state that any order of them passes is safe. Runs of one are left out.
- */
+/** Steps and visits whose order is free: runs of steps within a visit, and runs of visits, as positions. Each is
+ * proven: every state that any order of them passes is safe. Runs of one are omitted. */
 export interface AnyOrder {
   /** For each visit, runs of its steps. */
   readonly steps: readonly (readonly (readonly number[])[])[];
-  /** Runs of visits; the steps of each in the order told, or in any where they are in a run themselves. */
+  /** Runs of visits; steps within a visit keep their order unless they form a run themselves. */
   readonly visits: readonly (readonly number[])[];
 }
 

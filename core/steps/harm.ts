@@ -61,7 +61,7 @@ export class Judge {
       const other = now.get(asked.flow.id);
       if (!other || !sameEnds(asked, other)) return [];
       const outcomes = [fares(before, asked.question), fares(after, other.question)];
-      // Whether it must be denied is what the plan after expects: a change may close what was open.
+      // Whether a flow must be denied follows the plan after: a change may close a path that was open.
       if (asked.question.mustBeDenied !== other.question.mustBeDenied) return [];
       if (!outcomes.every((outcome) => doesAsExpected(other.question, outcome))) return [];
       return [{ id: asked.flow.id, carriers: new Set(outcomes.flatMap(({ carriers }) => carriers)) }];
@@ -171,12 +171,12 @@ function firstAfter(list: readonly Address[], address: Address): number {
   return low;
 }
 
-/** Whether what becomes of a packet is better than falling, or than going in circles. */
+/** Whether a packet's outcome is acceptable: better than lost, or at least better than looping. */
 function fine(result: RangeOutcome["result"], thanLooping: boolean): boolean {
   return thanLooping ? result !== "looped" : result === "delivered";
 }
 
-/** Whether a flow asks the same in two plans; what is expected of it does not matter. */
+/** Whether a flow has the same ends in two plans; its expectation does not matter. */
 function sameEnds({ flow: a }: FlowQuestion, { flow: b }: FlowQuestion): boolean {
   const asked = ({ from, to, source, protocol, port }: typeof a) => ({ from, to, source, protocol, port });
   return sameValue(asked(a), asked(b));

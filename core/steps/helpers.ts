@@ -21,10 +21,8 @@ const MAX_STEPS = 7;
 /** Flows for which helpers are looked for at most. */
 const MAX_FLOWS = 3;
 
-/**
- * The helper routes that save most of what an order breaks, proven: with them the best order is looked for anew, and
- * every state judged. Null where none were found, or the change has more steps than are tried in every order.
- */
+/** The helper routes that avoid most of an order's disruptions, proven: with them the best order is searched again and
+ * every state judged. Null if none were found, or if the change has too many steps to try every order. */
 export function helpersFor(
   start: Scenario,
   after: Scenario,
@@ -58,7 +56,8 @@ export function helpersFor(
 
 const NONE: Helpers = { routes: [], saves: [], safe: false };
 
-/** The network with routes added one by one; null where one does not fit, or breaks something. Taking them back passes the same states. */
+/** The network with routes added one by one; null if one cannot be added or breaks something. Removing them passes the
+ * same states. */
 function addedSafely(scenario: Scenario, changes: readonly Change[], judge: Judge): Scenario | null {
   let now = scenario;
   for (const change of changes) {

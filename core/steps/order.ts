@@ -7,7 +7,7 @@ import { type MidState, movedBetween, type States } from "./states.ts";
 export const preferences = ["visits", "traffic"] as const;
 export type Preference = (typeof preferences)[number];
 
-/** An order of the steps, and what is known of it. */
+/** An order of the steps, with its proven properties. */
 export interface Order {
   /** The states that it passes, after each step; the last is the whole change. */
   readonly states: readonly MidState[];
@@ -21,7 +21,7 @@ export const EVERY_ORDER = 10;
 /** Up to this many devices, every order of visits is tried; up to this many steps, every order for the traffic it moves. */
 const MAX_DEVICES = 6;
 const MAX_CALM_STEPS = 6;
-/** States that the search for a safe order may make where there are more. */
+/** The most states that the search for a safe order may compute for longer changes. */
 const MAX_STATES = 1200;
 
 /**
@@ -58,7 +58,7 @@ export function movedIn(order: Pick<Order, "states">, start: MidState): number {
   return order.states.reduce((sum, state, n) => sum + movedBetween(order.states[n - 1] ?? start, state), 0);
 }
 
-/** A safe order, where one is near; null where none is found at once. It may have more visits than another. */
+/** A safe order found without search; null if there is none. It may have more visits than necessary. */
 export function nearOrder(draft: Draft, states: States): Order | null {
   const quick = greedyOrder(draft, states);
   return quick && { states: quick, safe: true, best: false };
@@ -84,10 +84,8 @@ export function stepInto(state: MidState, from: MidState | undefined): number {
   return state.done.find((step) => !from?.done.includes(step)) as number;
 }
 
-/**
- * A safe order, found by doing all that is safe on one device before going to the next, and going back where nothing
- * safe is left. Null where none is found.
- */
+/** A safe order found greedily: do everything safe on one device before the next, and backtrack if no safe step is
+ * left. Null if none is found. */
 function greedyOrder(draft: Draft, states: States): MidState[] | null {
   const dead = new Set<string>();
   const most = states.made + MAX_STATES;

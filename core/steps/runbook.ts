@@ -18,9 +18,9 @@ export interface RunbookStep {
   readonly texts: { readonly sentence: string };
 }
 
-/** What is done on one device at one time. */
+/** The steps on one device at one time. */
 export interface Visit {
-  /** null for what is done between devices, such as laying a link or forming a pair. */
+  /** null for steps between devices, such as laying a link or forming a pair. */
   readonly device: string | null;
   readonly steps: readonly RunbookStep[];
   /** Runs of its steps, by their numbers from 1, that may be done in any order: every state on the way was proven safe. */
@@ -53,9 +53,9 @@ export interface Runbook {
   } | null;
   /** Runs of visits, by their numbers from 1, that may be made in any order, proven likewise. */
   readonly anyOrder: readonly (readonly number[])[];
-  /** What temporary routes would save where no order is safe; null where it is, or none were found. */
+  /** Disruptions that temporary routes avoid if no order is safe; null if one is, or if no such routes were found. */
   readonly helpers: Helpers | null;
-  /** What is not proven, a sentence each. */
+  /** Limits of the proof, one sentence each. */
   readonly unproven: readonly string[];
 }
 
@@ -65,11 +65,9 @@ export interface Outcome {
   readonly plans: readonly Plan[];
 }
 
-/**
- * The safest order of a change from one plan to another, with what to look at before and after each visit and what may
- * be lost meanwhile. `prefer` decides among safe orders. Null where the steps cannot be done one at a time in any order that was
- * tried.
- */
+/** The safest order of a change from one plan to another, with the checks before and after each visit and the possible
+ * disruptions between. `prefer` decides among safe orders. Null if no tried order can be performed one step at a time.
+ * */
 export function runbookOf(before: Scenario, after: Scenario, prefer: Preference = "visits"): Outcome | null {
   const draft = draftOf(before.plan, after.plan);
   const judge = new Judge(before, after);
@@ -215,7 +213,8 @@ function breakersIn(scenario: Scenario): ReadonlyMap<string, ReadonlySet<string>
   return new Map(found.map(({ breakers }, n) => [asked[n].flow.id, breakers]));
 }
 
-/** What breaks a flow in a state and neither before nor after; flows that stand in both plans and work there. */
+/** Single failures that break a flow in a state, but neither before nor after; for flows that exist in both plans and
+ * work there. */
 function risksIn(
   state: Scenario,
   [before, after]: readonly ReadonlyMap<string, ReadonlySet<string>>[],

@@ -1,7 +1,7 @@
 import { applyEdit, type Change, type EditOutcome, type Plan } from "../plan/index.ts";
 import { draftOf } from "./atoms.ts";
 
-/** Among which neighbours an item stands is not known before all of them are there. */
+/** The neighbors in the list are unknown until all of them exist. */
 export function withoutPlace(change: Change): Change {
   if (!("index" in change)) return change;
   const { index: _index, ...rest } = change;
@@ -76,10 +76,8 @@ export function planWith(
   return plan;
 }
 
-/**
- * The plan as it stands in the middle of a change: after so many steps of its runbook, counted over all visits. 0 is the
- * plan before, all of them the plan after. Null where the runbook is of other plans.
- */
+/** The plan in the middle of a change: after `steps` steps of its runbook, counted over all visits. 0 is the plan
+ * before, all steps the plan after. Null if the runbook belongs to other plans. */
 export function planAfter(before: Plan, after: Plan, runbook: Stepped, steps: number): Plan | null {
   return planWith(
     before,

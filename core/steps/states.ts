@@ -6,7 +6,7 @@ import { withoutPlace } from "./stages.ts";
 /** A set of steps that have been done, by their positions. */
 export type Done = readonly number[];
 
-/** A state in the middle of a change: what is done, the network as it then is, and what it breaks. */
+/** A state in the middle of a change: completed steps, the network, and disruptions. */
 export interface MidState {
   readonly done: Done;
   readonly scenario: Scenario;
@@ -39,7 +39,7 @@ export class States {
     this.start = { done: [], scenario: before, ...judge.judge(before, true) };
   }
 
-  /** The state after one step more; null where the step cannot be done yet, for it names what is not there. */
+  /** The state after one more step; null if the step refers to an item that does not exist yet. */
   next(from: MidState, step: number): MidState | null {
     const done = [...from.done, step].sort((a, b) => a - b);
     const key = done.join();

@@ -53,7 +53,8 @@ function draftOfRandom(seed: number, random: Random): [Plan, Plan] {
   return [plan, drafted(plan, random, 2 + random.below(4))];
 }
 
-/** Two routers with a LAN each and one or two lines between them, of which the first is to be renumbered, whole or at one end's routes only. */
+/** Two routers with a LAN each and one or two links, of which the first is renumbered, at both ends or in one end's
+ * routes only. */
 function renumbered(
   random: Random,
   {
@@ -105,7 +106,7 @@ interface Bad {
   readonly loops: number;
 }
 
-/** What a state breaks, worked out for each sender, subnet and range by walks that are told in full. */
+/** The disruptions of a state for each sender, subnet and range, computed by full walks. */
 function badIn(before: Scenario, state: Scenario, after: Scenario): Bad {
   const all = [before, state, after];
   const standing = (scenario: Scenario, id: string) => {
@@ -240,7 +241,7 @@ function reordered({ visits, anyOrder }: Runbook, random: Random): Change[] {
   );
 }
 
-/** Holds that no state of another order breaks more than those of the order told do. */
+/** Checks that no state of another order breaks more than those of the given order. */
 function expectAnyOrder(plan: Plan, wanted: Plan, runbook: Runbook, random: Random) {
   if (!runbook.safe) return;
   const [before, after] = [plan, wanted].map((one) => NetworkModel.compile(one));
@@ -257,7 +258,7 @@ function expectAnyOrder(plan: Plan, wanted: Plan, runbook: Runbook, random: Rand
   }
 }
 
-/** Holds that helper routes save what they are said to: every order with them is tried, judged by the plans without. */
+/** Checks the disruptions that helper routes avoid: every order with them is tried and judged by the plans without. */
 function expectHelpers(plan: Plan, wanted: Plan, helpers: Helpers) {
   const changes = helpers.routes.map(
     ({ device, route }): Change => ({
@@ -459,7 +460,7 @@ describe("the order of a change", () => {
     const place = (part: string) => sentences.findIndex((sentence) => sentence.includes(part));
     expect(place("Add the route 172.20.96.0/21 via")).toBeGreaterThanOrEqual(0);
     expect(place("Add the route 172.20.96.0/21 via")).toBeLessThan(place("Remove the route 172.20.96.0/24"));
-    // What is broken in a state is held against every flow once more.
+    // Disruptions in a state are verified for every flow again.
     const [before, after] = [plan, wanted].map((one) => NetworkModel.compile(one));
     for (const state of outcome?.plans ?? []) {
       for (const [id, trip] of NetworkModel.compile(state).trips()) {
@@ -576,7 +577,7 @@ describe("the order of a change", () => {
 });
 
 describe("loops in space that nobody owns", () => {
-  /** core – yard, which has two LANs of its own and a default towards core. */
+  /** core – yard, which has two LANs and a default route towards core. */
   const depot = (core: object[], yard: object[], second = true) =>
     planOf({
       devices: [

@@ -24,7 +24,7 @@ const lacp = (left: string, right: string, more: Bundled = {}) =>
 describe("rule 15.1: bundles (IEEE 802.1AX)", () => {
   it("carry on over the members that are left", () => {
     const { outageMs, spans } = flowOf(bundleOfTwo(), fail("link:b1"));
-    // Half of what is sent is lost until the carrier delay has passed.
+    // Half of the packets are lost until the carrier delay has passed.
     expect(spans[0]).toMatchObject({ verdict: "fails", partly: true, toMs: 100 });
     expect(outageMs).toEqual({ min: 100, max: 100 });
   });
@@ -185,7 +185,7 @@ describe("rule 16: what shares a fate", () => {
       { atMs: 120_000, restore: ["device:ra"] },
     ]);
     const back = spans.find(({ fromMs, carriers }) => fromMs >= 60_000 && carriers[0] === "left");
-    // With the room back, the other way carries; ra stays down until its own failure is over.
+    // With the capacity restored, the other path carries; ra remains down until its own failure ends.
     expect(back?.fromMs).toBeGreaterThan(120_000);
   });
 });

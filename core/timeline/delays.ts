@@ -60,11 +60,9 @@ export function bfdDetection(local: BfdSession, remote: BfdSession): Delay {
   return { min: detection - interval, max: detection };
 }
 
-/**
- * From the moment that the link passes to a session being up. While it is not, each end sends every second, or more
- * slowly where its own minimum transmit or the other's required minimum receive interval says so (RFC 5880, sections
- * 6.8.3 and 6.8.7); one packet each way brings it up: 0 to twice the greater of the two intervals.
- */
+/** The delay from the moment the link passes until a session is up. While down, each end sends every second, or more
+ * slowly if its own minimum transmit or the other's required minimum receive interval is longer (RFC 5880, sections
+ * 6.8.3 and 6.8.7). One packet each way brings it up: 0 to twice the greater interval. */
 export function bfdUp(one: BfdSession, other: BfdSession): Delay {
   const interval = (own: BfdSession, far: BfdSession) => Math.max(1000, own.minTxMs, far.minRxMs);
   return { min: 0, max: 2 * Math.max(interval(one, other), interval(other, one)) };
@@ -91,9 +89,9 @@ export function watchDelay(network: Network, record: WatchRecord, up: boolean): 
   }
 }
 
-/** How long ends of a bundle that assure each other wait for what is missing: three of its times (IEEE 802.1AX). */
+/** Ends of a bundle wait three intervals for missing control packets (IEEE 802.1AX). */
 const LACP_TIMES = 3;
-/** An end that was told nothing asks every second. */
+/** An end without a partner sends every second. */
 const LACP_UP_MS = 1000;
 
 /**

@@ -26,7 +26,7 @@ describe("worked examples, by hand", () => {
 
   it("RFC 5880 sections 6.8.3 and 6.8.7: a session comes up within twice the slower end's interval, a second or more", () => {
     expect(bfdUp(session(300, 300, 3), session(300, 300, 3))).toEqual({ min: 0, max: 2000 });
-    // One end may send every 500 ms, but the other takes no more than one in 1500 ms.
+    // One end may send every 500 ms, but the other accepts at most one per 1500 ms.
     expect(bfdUp(session(500, 300, 3), session(300, 1500, 3))).toEqual({ min: 0, max: 3000 });
     expect(bfdUp(session(2000, 300, 3), session(300, 300, 3))).toEqual({ min: 0, max: 4000 });
   });
@@ -36,7 +36,7 @@ describe("worked examples, by hand", () => {
     ["2001:db8:1::1", ["2001:db8:3::1", "fe80::1"], "2001:db8:3::1"],
     ["fe80::2", ["2001:db8:1::1", "fe80::1"], "fe80::1"],
     ["2001:db8:1::1", ["2001:db8:1::2", "2001:db8:3::2"], "2001:db8:1::2"],
-    // Section 2.2: what is common counts up to the length of the source's own subnet, so these are equals.
+    // Section 2.2: the common prefix counts up to the length of the source's own subnet, so these are equal.
     ["2001:db8:1::d5e3:0:0:1", ["2001:db8:1::2", "2001:db8:1::d5e3:7953:13eb:22e8"], "2001:db8:1::2"],
   ])("RFC 6724 section 5: to %s out of %j goes %s", (to, own, wanted) => {
     const plan = planOf({

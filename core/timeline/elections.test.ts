@@ -19,7 +19,7 @@ const tracking = (more: Gateways = {}) =>
 
 describe("rule 14.2: the times of RFC 9568, section 6.1", () => {
   it.each([
-    // Priority, advertisement interval, Skew_Time, Active_Down_Interval; worked out by hand.
+    // Priority, advertisement interval, Skew_Time, Active_Down_Interval; computed by hand.
     [100, 1000, 609.375, 3609.375],
     [110, 1000, 570.3125, 3570.3125],
     [254, 1000, 7.8125, 3007.8125],
@@ -56,7 +56,7 @@ describe("rule 14: a Backup takes over", () => {
 
   it("from an Active whose tracked interface went down, 2 to 3 intervals and the skew after the lowering (14.3)", () => {
     const { spans, leastSpans, outageMs } = flowOf(tracking(), fail("link:wa"));
-    // The carrier delay of 100 ms comes first; until the takeover what comes to the Active is lost.
+    // The carrier delay of 100 ms comes first; until the takeover, packets to the Active are lost.
     expect(outageMs).toEqual({ min: 2709, max: 3710 });
     expect(spans.at(-1)?.carriers).toEqual(["right"]);
     expect(leastSpans[0].toMs).toBe(2709);
@@ -189,7 +189,7 @@ describe("rule 14.1: who answers, and for what", () => {
       "virtual router 16 on rb/lan becomes Active",
       "virtual router 17 on rb/wan becomes Active",
     ]);
-    // The LAN was told (Skew_Time), the other side heard nothing any more.
+    // The LAN side received the announcement (Skew_Time); the other side stopped hearing advertisements.
     expect(events.find(({ what }) => what.includes("rb/lan becomes Active"))?.atMs).toBe(3610);
     expect(events.find(({ what }) => what.includes("rb/wan becomes Active"))?.atMs).toBe(3610);
   });

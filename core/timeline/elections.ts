@@ -56,7 +56,7 @@ export class Elections {
     this.active = state.roles.virtualActive;
   }
 
-  /** Takes in what has changed since the last look. */
+  /** Records the changes since the last call. */
   look(state: State, nowMs: number) {
     const { virtualActive } = state.roles;
     for (const { index: v, group } of this.network.virtuals) {
@@ -66,7 +66,7 @@ export class Elections {
       else if (now && !this.tookPart[v]) this.waited.add(v);
       this.ownUp[v] = up;
       if (!now && this.tookPart[v] && virtualActive[v]) this.lose(state, v, group);
-      // Who steps back for another one of its group says so, and leaves the address to nobody.
+      // A router that steps back for its sync group announces it, and leaves the address without an owner.
       if (now && this.active[v] && !virtualActive[v] && !heardActive(state, v)) this.lose(state, v, group);
       this.tookPart[v] = now;
       if (virtualActive[v] && !this.active[v]) {
@@ -84,7 +84,8 @@ export class Elections {
     for (const mate of this.network.virtualGroups[group].members) if (mate !== v) this.lost.set(mate, lost);
   }
 
-  /** Whether one that steps back can say so: it is shut, or it steps back with a mate while its own interface is up. */
+  /** Whether a router that steps back can announce it: it is shut down, or steps back with its group while its own
+   * interface is up. */
   private announces(state: State, v: number): boolean {
     const { interface: i, together } = this.network.virtuals[v];
     const device = this.network.interfaces.device[i];
@@ -96,7 +97,8 @@ export class Elections {
     return together.length > 1 && state.deviceAlive[device] === 1 && state.carrierUp[i] === 1;
   }
 
-  /** As `electedIn`, but where none is heard all that take part wait for their own time: the first to end begins. */
+  /** Like `electedIn`, but if no router is heard, all candidates wait for their own timers: the first to expire starts.
+   * */
   virtualsWanted(state: State): Uint8Array {
     const wanted = electedIn(state, false);
     for (const group of this.network.virtualGroups) {
@@ -126,7 +128,7 @@ export class Elections {
     if (this.network.virtuals[v].owner) return this.takeoverDelay(state, v, heard);
     if (!isTimedAnew) return delayedBy(this.takeoverDelay(state, v, heard), this.preemptDelay(v, heard));
     const left = Math.max(0, dueMs - nowMs);
-    // What it waits for the last Active goes on; the new one, which is weaker, adds the delay (rule 14.4).
+    // The timer for the last Active continues; the new, lower-priority one adds the delay (rule 14.4).
     if (heard) {
       const delay = this.preemptDelay(v, heard);
       const ago = nowMs - (this.started.get(v) ?? nowMs);
@@ -159,12 +161,13 @@ export class Elections {
     const stronger = heardActive(state, v);
     // It steps back with a mate, whenever that does (rule 14.7).
     if (!stronger && this.network.virtuals[v].together.length > 1) return exactly(Number.POSITIVE_INFINITY);
-    // Who takes over says so at once; who was Active apart is heard at its next advertisement (rule 14.5).
+    // A new Active announces itself at once; one that was Active in a separate part is heard at its next advertisement
+    // (rule 14.5).
     if (!stronger || this.activeSinceMs.get(stronger.index) === nowMs) return exactly(0);
     return { min: 0, max: stronger.advertMs };
   }
 
-  /** From the moment that a member of a pair would be active, or stand by, to the moment that it is (rule 17.2). */
+  /** The delay between the decision that a pair member becomes active or standby and the change (rule 17.2). */
   memberDelay(state: State, place: number, active: boolean): Delay {
     const pair = this.network.pairs[place >> 1];
     const { helloMs, missed, members } = pair;

@@ -119,7 +119,7 @@ describe("rule 2.6: a link fails in one direction", () => {
     const steps = fail("link:l@a");
     expect(at(plan, steps, "a/x can no longer resolve its neighbors: it receives nothing")).toBe(56_000);
     expect(through(plan, steps).flows[0].spans.map(({ verdict }) => verdict)).toEqual(["one-way", "fails"]);
-    // A serial line resolves nobody.
+    // A serial line has no neighbor resolution.
     const serial = worldWith(engineOf(line("metric-router", "circuit", "serial")), "link:l@a");
     expect(tripOf(serial, "a", "10.0.0.2").verdict).toBe("one-way");
   });
@@ -132,7 +132,7 @@ describe("rule 2.6: a link fails in one direction", () => {
         .filter(({ index }) => model.under([ref]).world.state.roles.virtualActive[index])
         .map(({ interface: i }) => network.devices[network.interfaces.device[i]].id);
     expect(activeUnder("link:lan@rb")).toEqual(["ra", "rb"]);
-    // The host's frames go to the one that sent last: which of them is not known.
+    // The host's frames go to the last sender, which is unknown.
     const asked = askFrom(network, network.plan.flows[0]);
     if (!asked.ok) throw new Error(asked.message);
     const under = (ref: string) => model.under([ref]);

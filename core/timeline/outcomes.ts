@@ -2,10 +2,8 @@ import type { ElementNumber } from "../network/index.ts";
 import { outcomeIn } from "../settle/index.ts";
 import type { FlowOutcome, GatewayRecord, Question, World } from "../walk/index.ts";
 
-/**
- * Outcomes of flows by state: what was walked in a state is not walked again where a simulation comes by
- * the same state once more. `alike` names elements whose failure does the same to the network by one number.
- */
+/** Results of flows per state: a state that recurs in a simulation is not walked again. `alike` maps elements whose
+ * failure has the same effect to one number. */
 export class Outcomes {
   private readonly known = new Map<string, readonly FlowOutcome[]>();
 
@@ -27,12 +25,12 @@ export class Outcomes {
     return outcomes;
   }
 
-  /** Takes over what is known of a world already. */
+  /** Adds the known results for a world. */
   learn(world: World, outcomes: readonly FlowOutcome[]) {
     this.known.set(this.keyOf(world), outcomes);
   }
 
-  /** A state told by what has failed and by what is believed otherwise than in the healthy one. */
+  /** The key of a state: failed elements, and beliefs that differ from the healthy state. */
   readonly keyOf = (world: World): string => {
     if (world === this.healthy) return "";
     const { state } = world;
@@ -53,7 +51,7 @@ export class Outcomes {
 
 const nothing = new Uint8Array(0);
 
-/** Whether a flow fares alike in two outcomes. */
+/** Whether two outcomes of a flow are equal. */
 export function faresAlike(a: FlowOutcome, b: FlowOutcome): boolean {
   return (
     a.verdict === b.verdict &&

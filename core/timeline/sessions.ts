@@ -12,18 +12,16 @@ import {
 } from "../walk/index.ts";
 import type { Simulation } from "./simulate.ts";
 
-/** How long a session waits where nothing passes and the flow does not say it: over TCP alone it has an end. */
+/** Idle timeout of a session if the flow states none; only TCP has one. */
 const TCP_TIMEOUT_MS = 60_000;
 
 function sessionTimeoutOf({ protocol, sessionTimeoutMs }: Question): number {
   return sessionTimeoutMs ?? (protocol === "tcp" ? TCP_TIMEOUT_MS : Number.POSITIVE_INFINITY);
 }
 
-/**
- * What becomes of what a flow had established before an outage, judged at every moment of every run (rule 18): it breaks
- * where its receiver sees another source, and where nothing passes for longer than it lasts. null where it lives on; where
- * the runs differ, it is uncertain. `before` is how the flow went; `keyOf` tells worlds apart.
- */
+/** The result for sessions established before an outage, judged at every moment of every run (rule 18): a session
+ * breaks if its receiver sees another source, or if packets are lost for longer than its timeout. Null if it survives;
+ * uncertain if runs differ. `before` is the flow's trip; `keyOf` identifies worlds. */
 export function breakingInTime(
   before: Trip,
   question: Question,
@@ -77,7 +75,7 @@ function fateIn(
   return null;
 }
 
-/** What becomes of what is established in each world; runs come by the same worlds, told by their keys. */
+/** The result for established sessions in each world; runs share worlds, identified by their keys. */
 class Passages {
   private readonly known = new Map<Standing, Map<string, Passage>>();
 

@@ -44,7 +44,7 @@ export interface Step {
   readonly restore: readonly ElementNumber[];
 }
 
-/** When an outage begins: its first failure, from which its times are told. Steps in the order of time. */
+/** The start of an outage: its first failure, from which times count. Steps are ordered by time. */
 export function firstFailure(steps: readonly Step[]): number {
   return steps.find(({ fail, shut }) => fail.length + (shut?.length ?? 0) > 0)?.atMs ?? 0;
 }
@@ -93,11 +93,11 @@ const MAX_CHANGES = 400;
 /** How often beliefs may change within one instant before it counts as unrest. */
 const MAX_AT_ONCE = 64;
 
-/** What devices believe, each changed by its own timers. */
+/** The beliefs of devices, each changed by its own timers. */
 const beliefs = ["carrierUp", "watchUp", "answers", "forgotten", "virtualActive", "pairActive"] as const;
 type Belief = (typeof beliefs)[number];
 
-/** A belief that is under way to change: what it will be, and when. */
+/** A pending change of a belief: the new value and its time. */
 interface Timer {
   dueMs: number;
   value: number;
@@ -109,7 +109,7 @@ export interface Interval {
   readonly toMs: number;
 }
 
-/** Chooses the moment of an unknown interval; each change of each belief is one, told by its name. */
+/** Chooses a moment within an unknown interval; each change of each belief has its own name. */
 export type Phase = (name: string, interval: Interval) => number;
 
 const ends: Record<keyof Delay, Phase> = {
@@ -143,7 +143,7 @@ class Simulator {
   private readonly failed: Set<ElementNumber>;
   private tunnelPasses: Uint8Array;
   private readonly selfTunnels: Set<number>;
-  /** What is announced when it goes down. */
+  /** Devices that announce their shutdown. */
   private readonly shut = new Set<ElementNumber>();
   /** Devices that were restored and boot, by their element: when their interfaces rise (rule 10.5). */
   private readonly booting = new Map<ElementNumber, number>();
@@ -158,7 +158,7 @@ class Simulator {
   };
   private readonly elections: Elections;
   private readonly probes: ProbeClocks;
-  /** When virtual routers would take over or step back, each by itself, by number. */
+  /** Takeover times of virtual routers that act on their own timers, by number. */
   private readonly ownTakeovers = new Map<number, number>();
   private readonly events: { atMs: number; what: Happening }[] = [];
   private readonly spans: (Omit<Span, "toMs"> & { toMs: number | null })[][];
@@ -234,7 +234,7 @@ class Simulator {
     return { sentMs, isJustBefore: sentMs === interval.toMs };
   }
 
-  /** How long it takes until the same watch changes the same way again (rule 9.5); null where none does. */
+  /** The time until the same watch makes the same change again (rule 9.5); null if none does. */
   private period(): number | null {
     const last = this.events.findLast(({ what }) => what.kind === "watch");
     if (last?.what.kind !== "watch") return null;
@@ -299,7 +299,7 @@ class Simulator {
     if (bootMs > 0) this.booting.set(element, this.nowMs + bootMs);
   }
 
-  /** What is down: what has failed, and devices that boot. Ascending. */
+  /** Elements that are down: failed, or rebooting devices. Ascending. */
   private failing(): ElementNumber[] {
     return [...new Set([...this.failed, ...this.booting.keys()])].sort((a, b) => a - b);
   }
@@ -308,7 +308,7 @@ class Simulator {
     this.events.push({ atMs: this.nowMs, what });
   }
 
-  /** The world as it is now: what is alive, and what is believed. */
+  /** The current world: the actual condition and the beliefs. */
   private look(): World {
     const failed = this.failing();
     for (let round = 0; ; round++) {
@@ -382,10 +382,8 @@ class Simulator {
     return wanted;
   }
 
-  /**
-   * BFD sessions that hear their far end, which does not hear them: they go down once it says so (RFC 5880, sections 6.8.6
-   * and 6.8.7; rule 2.6).
-   */
+  /** BFD sessions that hear their far end but are not heard by it: they go down once the far end reports it (RFC 5880,
+   * sections 6.8.6 and 6.8.7; rule 2.6). */
   private sessionsTold({ state }: World, failed: ReadonlySet<number>): ReadonlySet<number> {
     const told = new Set<number>();
     const { deaf, carrier, interfaceAlive, linkAlive } = state;
@@ -400,7 +398,7 @@ class Simulator {
     return told;
   }
 
-  /** A group follows what its members say, not what they will say. */
+  /** A group follows its members' current beliefs, not their pending ones. */
   private withGroupsOfBeliefs(read: Uint8Array, failed: ReadonlySet<number>): Uint8Array {
     const { watchUp } = this.believed;
     for (const { watch, index, members } of this.network.watches) {
@@ -469,7 +467,7 @@ class Simulator {
   private aimVirtuals(state: State) {
     const timers = this.timers.virtualActive;
     const { elections, network } = this;
-    /** When each would take over by itself. */
+    /** Takeover times by own timer. */
     const own = this.ownTakeovers;
     const before = new Map([...timers.keys()].map((v) => [v, own.get(v) ?? null] as const));
     for (const [v, { value }] of timers) if (value === 1 && elections.isStale(state, v)) timers.delete(v);
@@ -521,7 +519,7 @@ class Simulator {
     if (key === "carrierUp") this.note({ kind: "interface", interface: i, up });
     else if (key === "watchUp") this.note({ kind: "watch", watch: i, up });
     else if (key === "answers") {
-      // That a virtual router has changed its role is told by itself.
+      // A role change of a virtual router is announced separately.
       const candidate = this.network.candidates.answering[i];
       if (!restsOnOwnRole(this.network, candidate)) this.note({ kind: "neighbour", candidate, up });
     } else if (key === "forgotten") this.note({ kind: "forgotten", interface: i, forgotten: up });

@@ -4,7 +4,7 @@ import type { Outage } from "../plan/index.ts";
 import { timelineReport } from "../reports/index.ts";
 import { NetworkModel } from "../scenario/index.ts";
 
-/** A host with two gateways, each by an interface of its own, that lead to one server. */
+/** A host with two gateways, each on its own interface, that lead to one server. */
 function twoWays(profile: string) {
   const gateway = (id: string, n: number) => ({
     id,

@@ -44,10 +44,8 @@ export interface Timeline {
   readonly beyondCombining: number;
 }
 
-/**
- * An outage in time (rules 10.2 and 10.3). `rates` in packets a second, one for each of the flows' questions. Phases are
- * independent: both ends of all of them are simulated, and where `thorough`, all that `runsOf` adds.
- */
+/** An outage timeline (rules 10.2 and 10.3). `rates` are in packets per second, one per question. Phases are
+ * independent: both ends of all are simulated and, if `thorough`, everything that `runsOf` adds. */
 export function timelineOf(
   engine: Engine,
   asked: Outcomes,
@@ -81,7 +79,7 @@ export function timelineOf(
       compareDown(b.downMs, a.downMs) < 0 ? b : a,
     );
     const exact = { min: shortCase.downMs, max: longCase.downMs };
-    // Times are not whole milliseconds where elections skew them: bounds are told outward (rule 14.2).
+    // Elections skew times to fractions of a millisecond: bounds are rounded outward (rule 14.2).
     const bounds = {
       min: exact.min === null ? null : Math.floor(exact.min),
       max: exact.max === null ? null : Math.ceil(exact.max),
@@ -168,14 +166,13 @@ function probePhasesOf(
   return { phases, complete: true };
 }
 
-/** Up to so many unknown phases every combination of their ends is simulated; up to so many one is turned at a time. */
+/** Up to `MAX_COMBINED` unknown phases, every combination of their ends is simulated; up to the second limit, one is
+ * flipped at a time. */
 const MAX_COMBINED = 8;
 const MAX_TURNED = 64;
 
-/**
- * The choices of phases that are simulated besides all at their least and all at their most: every combination of ends, and
- * each two whose intervals overlap at one moment; where they are too many, each by itself the other way.
- */
+/** Choices of phases beyond all-minimum and all-maximum: every combination of ends, plus each two whose intervals
+ * overlap at one moment; if there are too many, each phase flipped alone. */
 function runsOf(unknown: ReadonlyMap<string, Interval>): Phase[] {
   const names = [...unknown.keys()];
   if (names.length < 2) return [];
@@ -247,10 +244,8 @@ function rounded(spans: readonly Span[], round: (ms: number) => number): Span[] 
   }));
 }
 
-/**
- * How long a flow did not do what it must, all in all: it did not work, or its packets arrived although it must be denied.
- * null if it ends so, or never comes to rest.
- */
+/** The total time a flow missed its expectation: it did not work, or it arrived although it must be denied. Null if it
+ * ends broken or never settles. */
 function downTime(question: Question, spans: readonly Span[], flapping: boolean): number | null {
   const fine = (span: Span) => doesAsExpected(question, span);
   const last = spans.at(-1);

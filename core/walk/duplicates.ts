@@ -44,10 +44,8 @@ function placeOf({ interfaces }: Network, a: number, b: number): Duplicate["on"]
   return interfaces.link[a] >= 0 && interfaces.link[a] === interfaces.link[b] ? "link" : "apart";
 }
 
-/**
- * Addresses of which it is not known who answers for them, in text: duplicates, and virtual addresses on segments that are not drawn,
- * where it is not known who hears whom (rule 2.8).
- */
+/** Addresses with an uncertain owner, as text: duplicates, and virtual addresses on segments that are not drawn (rule
+ * 2.8). */
 const doubtful = onceFor((network: Network): ReadonlySet<string> => {
   const twice = duplicatesOf(network).flatMap(({ address, on }) => (on === "apart" ? [] : [address]));
   const electedApart = network.virtuals.flatMap(({ interface: i, addresses }) =>

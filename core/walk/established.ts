@@ -7,10 +7,8 @@ import type { Drop, DropCode, Session, Walk } from "./packet.ts";
 import { type Established, type Question, walkPacket } from "./walk.ts";
 import type { World } from "./world.ts";
 
-/**
- * Why what was established breaks: its packets or replies die, the receiver sees another source, or nothing passes for
- * longer than it lasts. `uncertain`: it rests on what is not known, such as who speaks first.
- */
+/** Why established sessions break: packets or replies are lost, the receiver sees another source, or the interruption
+ * exceeds the timeout. `uncertain`: depends on something unknown, such as which end sends first. */
 export type Breaking = (
   | { readonly kind: "dropped"; readonly code: DropCode; readonly device: number; readonly reply: boolean }
   | { readonly kind: "source"; readonly at: number; readonly before: Address; readonly after: Address }
@@ -29,7 +27,7 @@ const takesMidStream = onceFor(({ devices }: Network) =>
   devices.some((device) => keepsStateAt(device) && device.profile.midStream === "as-new"),
 );
 
-/** What was established on one way of a flow: who knows it, and what its receiver sees. */
+/** A session established on one path of a flow: the devices with state for it, and the addresses its receiver sees. */
 export interface Standing {
   readonly asked: Question;
   /** The way out on which it began. */
@@ -37,7 +35,7 @@ export interface Standing {
   readonly known: Established;
 }
 
-/** What a flow has established in a world, on each of its ways that work; where nobody keeps state, once for each source. */
+/** The sessions of a flow in a world, on each path that works; without stateful devices, once per source. */
 export function standingsOf(trip: Trip, question: Question, { state }: World): Standing[] {
   const all = trip.branches.flatMap((branch) => standingOn(branch, question, state.network));
   if (keepsState(state.network)) return all;
@@ -58,7 +56,7 @@ function standingOn({ verdict, outbound, reply }: Branch, question: Question, ne
   return [{ asked, outbound, known: establishedAt(network, devices, outbound.sessions) }];
 }
 
-/** Who has state of a flow: devices that it passed, and with them the other of a pair that is told. */
+/** The devices with state for a flow: those it passed, and their pair members with synchronized sessions. */
 function establishedAt(
   network: Network,
   passed: readonly number[],
@@ -72,10 +70,8 @@ function establishedAt(
   };
 }
 
-/**
- * Whether what was established in one world lives on in another, where new packets work (rule 18): its packets are walked
- * with the source and the translation that they began with. null where it does; `before` is how the flow went.
- */
+/** Whether sessions established in one world survive in another where new packets work (rule 18): their packets are
+ * walked with the original source and translation. Null if they survive; `before` is the flow's trip. */
 export function breakingOf(before: Trip, question: Question, after: World): Breaking | null {
   for (const standing of standingsOf(before, question, after)) {
     const { breaking } = passIn(after, standing);
@@ -84,19 +80,17 @@ export function breakingOf(before: Trip, question: Question, after: World): Brea
   return null;
 }
 
-/** Why what is established cannot go on, or null, and who knows it after that. */
+/** Why established sessions cannot continue, or null; and the devices with state afterwards. */
 export interface Passage {
   readonly breaking: Breaking | null;
   readonly standing: Standing;
 }
 
-/**
- * Lets what is established go on in a world: why it cannot, or null, and who knows it after that. Where devices take what they
- * do not know for new, it can matter who speaks first.
- */
+/** Continues established sessions in a world: why they cannot, or null, and the devices with state afterwards. If
+ * devices accept unknown packets as new, the end that sends first can matter. */
 export function passIn(world: World, standing: Standing): Passage {
   const { network } = world.state;
-  // Where nobody keeps state, only the source that it began with counts.
+  // Without stateful devices, only the original source counts.
   if (!keepsState(network) && flatTrips(network).verdictOf(world, standing.asked) === "works")
     return { breaking: null, standing };
   const one = fromSender(world, standing);
@@ -136,7 +130,7 @@ function fromReceiver(world: World, standing: Standing): Passage {
   return { breaking: null, standing: { ...standing, known } };
 }
 
-/** Why a packet of the sender ends what was established; null where it arrives as its receiver knows it. */
+/** Why a packet of the sender ends a session; null if it arrives as its receiver expects. */
 function lossOf(standing: Standing, { drop, packet, hops }: Walk): Breaking | null {
   if (drop) return told(drop, false);
   const seen = standing.outbound.packet?.source;
@@ -173,7 +167,7 @@ function after({ state }: World, known: Established, { hops }: Walk): Establishe
   return { ...known, states: new Set([...known.states, ...passed]) };
 }
 
-/** What is left of what was established when devices die: nobody but the other of a pair that is told keeps their state. */
+/** The session's state after devices die: only pair members with synchronized sessions keep it. */
 export function without({ state }: World, standing: Standing): Standing {
   const { states, sessions } = standing.known;
   const isKept = (device: number) =>

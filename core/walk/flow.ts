@@ -22,13 +22,13 @@ import { mainAddress } from "./source.ts";
 import { type Question, walkPacket } from "./walk.ts";
 import type { World } from "./world.ts";
 
-/** `unknown`: a way leads beyond an outlined device, of which nobody told what is behind it. */
+/** `unknown`: a path leads beyond a device behind which the network is not modeled. */
 export type Verdict = "works" | "one-way" | "fails" | "unknown";
 
 /** Verdicts by how bad they are, the worst first. */
 export const verdictRank: Record<Verdict, number> = { fails: 0, "one-way": 1, unknown: 2, works: 3 };
 
-/** Of several that fare each by its verdict, the first of the worst; there is at least one. */
+/** The first of those with the worst verdict; the list is not empty. */
 export function worstOf<T extends { readonly verdict: Verdict }>(several: readonly T[]): T {
   return several.reduce((a, b) => (verdictRank[b.verdict] < verdictRank[a.verdict] ? b : a));
 }
@@ -53,7 +53,7 @@ export function worstArrival(several: readonly { readonly arrival?: Arrival }[])
   return (["arrives", "lost", "denied"] as const).find((one) => found.includes(one));
 }
 
-/** Whether a flow does what it must under a failure: it works, or if it must be denied, no packet arrives. */
+/** Whether a flow meets its expectation under a failure: it works or, if it must be denied, no packet arrives. */
 export function doesAsExpected(
   { mustBeDenied }: Question,
   { verdict, arrival }: { readonly verdict: Verdict; readonly arrival?: Arrival },
@@ -80,7 +80,7 @@ export interface Trip {
   readonly worst: Branch;
 }
 
-/** Whether some ways of a flow work where others do not: the worst decides, and what is sent on the others arrives. */
+/** Whether a flow works on some paths only: the verdict is the worst, and packets on the others arrive. */
 export function worksPartly({ verdict, branches }: Trip): boolean {
   return verdict !== "works" && branches.some((branch) => branch.verdict === "works");
 }
@@ -169,10 +169,8 @@ function branchOf(world: World, outbound: Walk, answered: Walk): Branch {
   };
 }
 
-/**
- * Rule 6.6: TCP through a stateful firewall that sees the way out and not the reply. What follows the first packet is dropped
- * there, since nobody seemed to answer; the reply is told as lost there.
- */
+/** Rule 6.6: TCP through a stateful firewall that sees the forward path but not the reply. The firewall drops the
+ * packets after the first, because it saw no answer; the reply is reported as lost there. */
 function withHalfSession(network: Network, outbound: Walk, reply: Walk): Walk {
   if (outbound.packet?.protocol !== "tcp" || reply.result !== "delivered") return reply;
   const at = halfSeenBy(network, outbound.hops, reply.hops);
@@ -196,7 +194,7 @@ export const hasHalfSeeing = onceFor(({ devices }: Network) => devices.some(drop
 const dropsHalfSessions = ({ policy, profile }: DeviceRecord) =>
   policy !== null && profile.stateful && profile.midStream === "drop";
 
-/** The first such firewall that a flow passes on its way out and whose pair does not see the reply; -1 where there is none. */
+/** The first such firewall on the forward path whose pair does not see the reply; -1 if there is none. */
 export function halfSeenBy(
   network: Network,
   there: readonly Pick<Hop, "device">[],
@@ -231,7 +229,7 @@ function answersOfAssumed(world: World, question: Question, outbound: Walk, assu
   return entries.length > 1 && differ ? branches.map((branch) => ({ ...branch, uncertain: true })) : branches;
 }
 
-/** Whether a walk ends where nobody told what comes next. */
+/** Whether a walk ends at the edge of the modeled network. */
 function leavesOutline(walk: Walk): boolean {
   return walk.drop?.code === "beyond-outline";
 }
@@ -301,10 +299,8 @@ export function askFrom(
   };
 }
 
-/**
- * The interface on which a link-local destination is meant (RFC 4007): the one named, else the sender's own where it
- * is told or the only one with IPv6; null for any other destination or where it stays open. A text says what is wrong.
- */
+/** The interface of a link-local destination (RFC 4007): the named one, else the sender's stated or only IPv6
+ * interface; null for other destinations or if it is ambiguous. A string is an error message. */
 function zoneOf(
   network: Network,
   record: DeviceRecord,
@@ -351,7 +347,7 @@ function originVrf(
   return owner < 0 ? 0 : network.interfaces.vrf[owner];
 }
 
-/** A flow of a plan, and what is asked of the network for it. */
+/** A flow of a plan with its question to the engine. */
 export interface FlowQuestion {
   readonly flow: Flow;
   readonly question: Question;
@@ -378,7 +374,7 @@ export function questionsOf(network: Network, flows: readonly Flow[]): FlowQuest
 
 const knownQuestions = new WeakMap<Network, readonly FlowQuestion[]>();
 
-/** A plan's flows as questions, worked out once for a network. */
+/** A plan's flows as questions, computed once per network. */
 export function flowQuestions(network: Network): readonly FlowQuestion[] {
   let questions = knownQuestions.get(network);
   if (!questions) {
@@ -388,7 +384,7 @@ export function flowQuestions(network: Network): readonly FlowQuestion[] {
   return questions;
 }
 
-/** Takes over the questions of a network that another one was edited from, where no edit touched what they rest on. */
+/** Reuses the questions of the network that this one was edited from, if the edit does not affect them. */
 export function shareQuestions(network: Network, like: Network) {
   const known = knownQuestions.get(like);
   const alike =

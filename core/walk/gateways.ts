@@ -12,12 +12,12 @@ import type { Trip } from "./flow.ts";
 import type { Hop, Walk } from "./packet.ts";
 import type { World } from "./world.ts";
 
-/** An exit that flows are told apart by. */
+/** An exit that distinguishes flows. */
 export interface GatewayRecord {
   readonly id: string;
   readonly label: string;
   readonly interface: number;
-  /** The interface of the pair's other member that it stands for too (rule 17), or -1. */
+  /** The corresponding interface of the pair's other member (rule 17), or -1. */
   readonly twin: number;
   /** Set where several gateways stand behind one interface. */
   readonly via: Address | null;
@@ -119,7 +119,7 @@ interface Derived {
 
 const knownExits = new WeakMap<TableStore, Derived>();
 
-/** Where the defaults of each device lead; what an edit left alone is taken over from the network before it. */
+/** The default exits of each device; those that an edit does not affect are reused from the previous network. */
 function exitsOfAll(healthy: World, like: Derived | undefined): readonly (readonly Exit[])[] {
   const { store, touched } = healthy;
   return healthy.state.network.devices.map((device): readonly Exit[] => {
@@ -132,7 +132,7 @@ function exitsOfAll(healthy: World, like: Derived | undefined): readonly (readon
 /** Where the defaults of a device lead, each exit once. */
 function exitsOf(healthy: World, device: DeviceRecord): Exit[] {
   const { network } = healthy.state;
-  // What provides the way out has none of its own.
+  // A provider is the exit of others and has none.
   if (device.role === "provider" || device.role === "internet") return [];
   const own: Exit[] = [];
   for (let c = device.firstCandidate; c < device.endCandidate; c++) {
@@ -143,9 +143,9 @@ function exitsOf(healthy: World, device: DeviceRecord): Exit[] {
       if (!known) own.push({ place, via: hop.address });
     }
   }
-  // By where they leave, not by the order of routes: a gateway keeps its place when routes are rewritten.
+  // Sorted by exit, not by route order: a gateway keeps its position when routes are rewritten.
   own.sort((a, b) => a.place - b.place || compareVia(a.via, b.via));
-  // A host is no gateway: only between several of its own does it choose.
+  // A host is no gateway, except if it chooses between several of its own. plain-ok
   const several = ([4, 6] as const).some((f) => own.filter((exit) => familyOf(exit) === f).length > 1);
   return device.role === "host" && !several ? [] : own;
 }
@@ -169,7 +169,7 @@ function sameVia(a: Address | null, b: Address | null): boolean {
 
 const byInterface = new WeakMap<readonly GatewayRecord[], Map<number, number[]>>();
 
-/** Positions of the gateways behind each interface; worked out once a list. */
+/** Positions of the gateways behind each interface; computed once per list. */
 function gatewaysBehind(gateways: readonly GatewayRecord[]): Map<number, number[]> {
   let index = byInterface.get(gateways);
   if (!index) {

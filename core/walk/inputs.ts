@@ -9,7 +9,7 @@ import { Relevances } from "./relevance.ts";
 import type { Question } from "./walk.ts";
 import type { World } from "./world.ts";
 
-/** Takes what an answer rests on, by number, each as often as it is met. */
+/** Receives the dependencies of an answer by number, possibly repeated. */
 export interface InputSink {
   device(d: number): void;
   interface(i: number): void;
@@ -20,11 +20,9 @@ export interface InputSink {
 
 const relevancesOf = onceFor((network: Network) => new Relevances(network));
 
-/**
- * What the answer to a question read of the state (rule 10.4): the life of the devices that it visits, the
- * interfaces that it passes or that its sources are chosen among, and all that the lookups on its way can depend on.
- * As long as none of it changes, the answer stays as it is.
- */
+/** The parts of the state that the answer to a question depends on (rule 10.4): the visited devices, the interfaces it
+ * passes or chooses its sources from, and everything its lookups can depend on. While none of it changes, the answer is
+ * unchanged. */
 export class TripInputs {
   private readonly relevances: Relevances;
   private readonly lookups = new Set<unknown>();

@@ -19,7 +19,7 @@ export interface Found {
   readonly policyTable: string | null;
 }
 
-/** What policy tables look at of a packet; `source` null where it is yet to be chosen, `in` -1 for a device's own. */
+/** The packet fields that policy tables match; `source` is null until chosen, `in` -1 for a device's own packets. */
 export interface LookedAt extends Omit<Packet, "source"> {
   readonly source: Address | null;
   readonly in: number;

@@ -7,7 +7,7 @@ export interface Packet {
   readonly source: Address;
   readonly destination: Address;
   readonly protocol: Protocol;
-  /** Destination port; null where the protocol has none, or where it is the sender's own choice. */
+  /** Destination port; null if the protocol has none, or if the sender chooses it freely. */
   readonly port: number | null;
 }
 
@@ -25,11 +25,11 @@ export interface Hop {
   readonly to: number;
   /** The source that translation put in place here. */
   readonly translated: Address | null;
-  /** What of the device's policy let it pass, where it was judged as new. */
+  /** The policy decision that let it pass, if it was judged as a new packet. */
   readonly decision?: PolicyDecision;
 }
 
-/** What of a policy decided over a new packet: a rule by its place, the order of trust, or a default. */
+/** The part of a policy that decided on a new packet: a rule by position, the order of trust, or a default. */
 export interface PolicyDecision {
   readonly allows: boolean;
   readonly by:
@@ -75,7 +75,7 @@ export interface Drop {
   readonly neighbour: number;
   readonly zones: readonly [string | null, string | null] | null;
   readonly circle: readonly number[];
-  /** What of the policy denied it. */
+  /** The policy decision that denied it. */
   readonly decision?: PolicyDecision;
 }
 

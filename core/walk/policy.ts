@@ -43,10 +43,8 @@ export interface Ruling {
   readonly decision?: PolicyDecision;
 }
 
-/**
- * What a policy does with a packet (rules 6.2 and 6.6). `passed` says of a reply whether the flow passed the device on its
- * way out, and is null for what is no reply.
- */
+/** A policy's ruling on a packet (rules 6.2 and 6.6). `passed` says whether a reply's flow passed the device on its
+ * forward path; null for other packets. */
 export function rulingOn(
   record: DeviceRecord,
   policy: PolicyRecord,

@@ -3,11 +3,9 @@ import { contactBy, endsOf, type Neighbour, reaches } from "../network/index.ts"
 import { endsOfRoute, findRoute } from "./lookup.ts";
 import type { World } from "./world.ts";
 
-/**
- * Who answers ARP for an IPv4 address that nobody on a link owns (RFC 1027; rule 2.7): an interface with `proxyArp`
- * whose device has a route in use for the address that leaves by another interface; the hub of a multipoint link also by
- * the same. The first in the link's order; null where nobody does.
- */
+/** The proxy ARP responder for an IPv4 address without an owner on a link (RFC 1027; rule 2.7): an interface with
+ * `proxyArp` whose device has an active route to the address through another interface; for the hub of a multipoint
+ * link also through the same one. The first in the link's order; null if there is none. */
 export function proxyFor(world: World, out: number, address: Address): Neighbour | null {
   if (address.family !== 4) return null;
   const { network } = world.state;

@@ -20,7 +20,7 @@ export interface Relevance {
  */
 export class Relevances {
   private readonly known: Map<number, Relevance>[];
-  /** Groups of the device that is asked about, counted from its first, and what was found there. */
+  /** Groups of the device under examination, counted from its first, and the dependencies found there. */
   private readonly groups: Marks;
   private readonly interfaces: Marks;
   private readonly watches: Marks;

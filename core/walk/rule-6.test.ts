@@ -16,7 +16,7 @@ const names = (engine: ReturnType<typeof engineOf>, hops: readonly { device: num
 
 describe("rule 6.3: loops and the hop limit", () => {
   it("does not take a return path by another interface for a loop: a policy-routed router", () => {
-    // r sends what comes from the desk to an inspecting neighbour, which sends it back, and then on.
+    // r sends packets from the desk to an inspecting neighbor, which returns them; then r forwards them.
     const plan = planOf({
       devices: [
         {
@@ -231,7 +231,7 @@ describe("rule 6.1: the source address", () => {
     const { world } = engineOf(plan).healthy;
     const trip = tripOf(world, "r", "10.2.0.1");
     expect(trip.worst.outbound.packet?.source.w0).toBe(0x0a010001);
-    // The answer comes to r, not to s itself: r's source is what it was sent to.
+    // The reply goes to r, not to s: r's source is its destination.
     expect(trip.worst.reply?.hops.map((hop) => hop.device)).toEqual([1, 0]);
     expect(tripOf(world, "r", "10.3.0.1").worst.outbound).toMatchObject({
       packet: null,

@@ -17,9 +17,9 @@ export interface IcmpMessage {
 
 /** What a sender sees of a packet's way (rule 6.11). */
 export interface Seen {
-  /** Who answers when the hop limit is 1, 2 and so on, the receiver last; null: nobody. */
+  /** Who answers at hop limit 1, 2 and so on, the receiver last; null: no reply. */
   readonly hops: readonly (Address | null)[];
-  /** Round-trip time to each of them in milliseconds, by the links' `delayMs`; null where nobody answers. */
+  /** Round-trip time to each hop in milliseconds, from the links' `delayMs`; null without a reply. */
   readonly rttMs: readonly (number | null)[];
   /** The message that says what became of a packet that does not arrive; null for silence. */
   readonly message: IcmpMessage | null;
@@ -95,13 +95,13 @@ export function seenOf(world: World, { outbound, reply }: Branch): Seen {
   const [four, six] = errors[drop.code] ?? [];
   const pair = outbound.packet.source.family === 4 ? four : six;
   const at = outbound.result === "looped" ? whereLimitEnds(all, counted) : last;
-  // A sender that finds no route of its own sends nothing.
+  // A sender without a route sends nothing.
   const error = pair && (at > 0 || drop.code !== "no-route") ? errorFrom(world, outbound, at) : null;
   const message = pair && error ? { type: pair[0], code: pair[1], from: error.from } : null;
   if (counted.at(-1) !== last || !beforeHopLimit.has(drop.code)) return seen(withoutRepeat(), message);
   return seen([...answers.slice(0, -1), error], message);
 
-  /** Of a circle each device once: the place where it closes is told already. */
+  /** Each device of a loop once: the place where it closes is reported already. */
   function withoutRepeat() {
     return outbound.result === "looped" && counted.at(-1) === last ? answers.slice(0, -1) : answers;
   }
@@ -134,7 +134,7 @@ function delayOf({ state }: World, hops: readonly Hop[]): number {
   );
 }
 
-/** Where an error of the device at a hop comes from, as the sender gets it; null where it is lost. */
+/** The source of an error from the device at a hop, as the sender receives it; null if it is lost. */
 function errorFrom(world: World, outbound: Walk, n: number): Answer | null {
   const { network } = world.state;
   const hop = outbound.hops[n];

@@ -3,13 +3,13 @@ import type { NextHop } from "../routes/index.ts";
 import type { Drop, DropCode, Hop, Packet, Walk } from "./packet.ts";
 import { hopsOf, type Place } from "./trail.ts";
 
-/** A place of which it may not be known yet what packet stands there. */
+/** A place whose packet may still be unknown. */
 export type Somewhere = Omit<Place, "packet" | "arrived"> & {
   packet: Packet | null;
   arrived: Packet | null;
 };
 
-/** What is told of a drop besides its code and place; `ended` where the last hop says already how the walk ends. */
+/** Details of a drop besides its code and place; `ended` if the last hop already shows the end of the walk. */
 export type DropDetails = Partial<Omit<Drop, "code" | "device" | "packet">> & { ended?: boolean };
 
 /** The hop of a packet that leaves by a candidate (-1 for none) to a next hop. */
@@ -34,7 +34,7 @@ export function hopAt(
   };
 }
 
-/** A walk that ends at a place, dropped until told otherwise. */
+/** A walk that ends at a place, marked as dropped by default. */
 export function endedAt(place: Somewhere, hops: Hop[]): Walk {
   return {
     result: "dropped",
@@ -47,7 +47,7 @@ export function endedAt(place: Somewhere, hops: Hop[]): Walk {
   };
 }
 
-/** A walk that is dropped at a place; unless its last hop says so already, one without a way on is added. */
+/** A walk that is dropped at a place; a hop without an egress is added unless the last hop already shows it. */
 export function droppedAt(place: Somewhere, code: DropCode, more: DropDetails): Walk {
   const { ended, ...told } = more;
   const drop: Drop = {

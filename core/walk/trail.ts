@@ -1,7 +1,7 @@
 import { sameAddress } from "../address/index.ts";
 import type { Hop, Packet, Session } from "./packet.ts";
 
-/** The hops so far, the latest first: ways that part share what they have in common. */
+/** The hops so far, latest first: diverging paths share their common part. */
 export interface Trail {
   readonly hop: Hop;
   /** The packet as it came to the hop's device. */

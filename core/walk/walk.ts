@@ -44,7 +44,7 @@ export interface Question {
   readonly zone?: number;
   /** Forces the first hop, as a probe pinned to an interface and next hop is sent (rule 9.3). */
   readonly pinned?: NextHop;
-  /** How long a session waits where nothing passes; by default as long as its protocol does (rule 18). */
+  /** Idle timeout of a session; by default that of its protocol (rule 18). */
   readonly sessionTimeoutMs?: number;
   /** The flow is expected to be denied: it is judged by whether a packet arrives. */
   readonly mustBeDenied?: true;
@@ -57,7 +57,7 @@ export interface Sending extends Question {
   readonly arrivesBy?: number;
   /** Of a reply: the devices that know the flow, where these are not those on the way out. */
   readonly knownBy?: ReadonlySet<number>;
-  /** Of a reply: it is an ICMP error, which comes from an address of its own. */
+  /** Marks a reply as an ICMP error, which has its own source address. */
   readonly isError?: true;
   /** Of a flow that was there before: who knows it (rule 18). */
   readonly established?: Established;
@@ -91,7 +91,7 @@ class Walker {
   private readonly network: Network;
   /** Devices that the flow passed on its way out; null when this is that way. */
   private readonly passed: ReadonlySet<number> | null;
-  /** What stands for the packet while its sender has no next hop to choose a source by. It is never told of. */
+  /** A placeholder packet while the sender has no next hop to choose a source by. Never part of a result. */
   private readonly undecided: Packet;
 
   constructor(
@@ -277,7 +277,7 @@ class Walker {
     };
   }
 
-  /** Whether the device takes a packet for itself; a link-local address only on the interface where it is meant. */
+  /** Whether the device accepts a packet; a link-local address only on its interface. */
   private deliveredHere(record: DeviceRecord, vrf: number, at: number, destination: Address): boolean {
     const { interfaceUp } = this.world.state;
     if (isIpv6LinkLocal(destination)) {
@@ -287,7 +287,7 @@ class Walker {
     return virtualAt(this.network, this.world.state.roles, record.index, vrf, destination) >= 0;
   }
 
-  /** Rule 14.1: what is sent to a virtual address is taken by its owner, and by others where they are told to. */
+  /** Rule 14.1: packets to a virtual address are accepted by its owner, and by other routers if configured. */
   private isAccepted(record: DeviceRecord, vrf: number, destination: Address): boolean {
     const { roles, interfaceUp } = this.world.state;
     if (ownInterface(this.network, interfaceUp, record.index, vrf, destination) >= 0) return true;
@@ -431,7 +431,7 @@ class Walker {
     const neighbour =
       owner.contact === "nobody" && wanted ? (proxyFor(this.world, hop.out, wanted) ?? owner) : owner;
     const unreached = owner.contact === "nobody" && owner.interface >= 0;
-    // Of a bundle some of whose members are silently dead, what is sent on these is lost (rule 15.1).
+    // Packets on silently dead members of a bundle are lost (rule 15.1).
     const partly = neighbour.contact === "answers" && membersOf(state, hop.out) === memberBits.some;
     if (partly || neighbour.contact !== "answers") {
       const stopped = hopTo(here, -1, translated?.address ?? null);
@@ -522,7 +522,7 @@ class Walker {
     this.walks.push(walk);
   }
 
-  /** As `droppedAt`, told without the packet that stands in while no source is chosen. */
+  /** Like `droppedAt`, without the placeholder packet if no source is chosen. */
   private dropped(place: Somewhere, code: DropCode, more: DropDetails = {}): Walk {
     return droppedAt(this.withoutStandIn(place), code, more);
   }

@@ -6,7 +6,7 @@ import { type Rows, rowsOf } from "./flat/rows.ts";
 /** The network at one moment with its route tables: all that a walk reads. */
 export class World {
   private differs: Uint8Array | null = null;
-  /** What is kept of the devices that see otherwise of themselves than at first; of all others the store keeps it. */
+  /** Tables of devices whose view differs from the first state; the store has those of all others. */
   private now: Map<number, DeviceTables> | null = null;
   private rows: Map<number, Rows> | null = null;
 
@@ -15,7 +15,7 @@ export class World {
     readonly store: TableStore,
     /** Tables that stand in place of the store's, by device. */
     private readonly instead: ReadonlyMap<number, DeviceTables> | null = null,
-    /** Makes what is written of the state. */
+    /** Allocates the buffers of the state. */
     private readonly copy: CopyBytes = sliced,
   ) {}
 

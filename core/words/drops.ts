@@ -105,7 +105,7 @@ function linkText({ network, deaf }: State, { out, neighbour }: Drop): string {
   return `${name} passes nothing towards ${network.devices[network.interfaces.device[neighbour]].id}`;
 }
 
-/** Why nobody answers, as the rest of a sentence; "" where nobody is there. */
+/** Why the next hop does not respond, as the rest of a sentence; "" if there is no host. */
 function silenceText(state: State, { out, neighbour }: Drop): string {
   const { network, forgotten } = state;
   const link = network.interfaces.link[out];
@@ -122,14 +122,14 @@ function silenceText(state: State, { out, neighbour }: Drop): string {
   return reason === "interface-failed" ? `: ${name} has failed` : `: ${name} is down`;
 }
 
-/** What of a policy decided: "rule 3", "order of trust", "default of the profile". */
+/** The deciding part of a policy: "rule 3", "order of trust", "default of the profile". */
 export function decisionText({ by }: PolicyDecision): string {
   if (by.kind === "rule") return `rule ${by.place + 1}`;
   if (by.kind === "trust") return "order of trust";
   return `${by.within ? "same-zone default" : "default"} of the ${by.ofProfile ? "profile" : "policy"}`;
 }
 
-/** The other VRFs of a device that have a route to where a packet goes, by what is written there. */
+/** Other VRFs of the device that have a route to the packet's destination, from the plan. */
 function otherVrfText({ network }: State, drop: Drop, last: Walk["hops"][number] | undefined): string {
   const { firstCandidate, endCandidate, vrfs } = network.devices[drop.device];
   const { candidates } = network;

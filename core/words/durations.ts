@@ -17,19 +17,19 @@ export function secondsText(ms: number): string {
   return written(Math.round(ms / step) * step);
 }
 
-/** The least that something takes, in seconds, rounded down: never told as longer than it is. */
+/** A lower bound in seconds, rounded down so that it is never overstated. */
 function leastSeconds(ms: number): string {
   const step = stepMs(ms);
   return written(Math.floor(ms / step) * step);
 }
 
-/** The most that something takes, in seconds, rounded up: never told as shorter than it is. */
+/** An upper bound in seconds, rounded up so that it is never understated. */
 export function mostSeconds(ms: number): string {
   const step = stepMs(ms);
   return written(Math.ceil(ms / step) * step);
 }
 
-/** Bounds in seconds, rounded outward: "2–4 s", "0.3 s", "no end", "an unknown time"; "" where nothing lasts. */
+/** Bounds in seconds, rounded outward: "2–4 s", "0.3 s", "no end", "an unknown time"; "" for none. */
 export function boundsText({ min, max, unknown }: Bounds): string {
   if (unknown) return min ? `${leastSeconds(min)} s or more` : "an unknown time";
   if (max === null) return min === null ? "no end" : `${leastSeconds(min)} s – no end`;

@@ -33,7 +33,7 @@ export function sourceText(network: Network, c: number): string {
   return Object.entries(sourceCodes).find(([, value]) => value === code)?.[0] ?? "static";
 }
 
-/** The reason for a candidate's state, as a code and a sentence; null where nothing speaks against it. */
+/** The reason for a candidate's state, as a code and a sentence; null without a reason. */
 export function reasonFor(
   tables: DeviceTables,
   state: State,

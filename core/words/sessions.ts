@@ -3,7 +3,7 @@ import type { Network } from "../network/index.ts";
 import type { Breaking } from "../walk/index.ts";
 import { secondsText } from "./durations.ts";
 
-/** Why what was established breaks, or may break, in a sentence (rule 18). */
+/** Why established sessions break, or may break, as a sentence (rule 18). */
 export function breakingText(network: Network, breaking: Breaking): string {
   const text = reasonText(network, breaking);
   return breaking.uncertain ? `${text}; not certain, it depends on timing or on who sends first` : text;

@@ -11,10 +11,8 @@ export interface Explanation {
   readonly sentences: readonly string[];
 }
 
-/**
- * Explains a flow under conditions against the healthy network. `underWay`: in the middle of an outage, when what has
- * not been noticed yet may still be.
- */
+/** Explains a flow under conditions compared with the healthy network. `underWay`: during an outage, when failures may
+ * not have been detected yet. */
 export function explainTrip(
   gateways: readonly GatewayRecord[],
   healthy: { world: World; trip: Trip },
@@ -64,7 +62,7 @@ export function explainTrip(
   return { headline: headline(now.trip, carriers(now.trip)), sentences };
 }
 
-/** What of the policies on the way let a packet pass. */
+/** The policy decisions along the path that allowed a packet. */
 function allowances({ state }: World, { hops }: Walk): string[] {
   const { devices } = state.network;
   const passed = hops.flatMap(({ device, decision }) =>
@@ -87,7 +85,7 @@ function carrierText(gateways: readonly GatewayRecord[], { branches }: Trip): st
     : `shared by ${different.slice(0, -1).join(", ")} and ${different[different.length - 1]}`;
 }
 
-/** The shares of several ways out, where they are not equal. */
+/** The shares of several paths, if they are not equal. */
 function sharesText({ branches }: Trip): string {
   const shares = [...new Set(branches.map(({ outbound }) => outbound))].map(({ share }) => share);
   if (shares.every((share) => Math.abs(share - shares[0]) < 1e-9)) return "";
@@ -103,7 +101,7 @@ function headline(trip: Trip, carriers: string): string {
   return carriers === "" ? "It works" : `${carriers[0].toUpperCase()}${carriers.slice(1)}`;
 }
 
-/** A capital to begin with, unless a device's id stands there: ids keep their spelling. */
+/** Capitalizes a sentence unless it starts with a device id, which keeps its spelling. */
 function sentence(world: World, text: string): string {
   const startsWithDevice = world.state.network.deviceIndex.has(text.split(" ")[0]);
   return `${startsWithDevice ? text[0] : text[0].toUpperCase()}${text.slice(1)}.`;

@@ -1,11 +1,11 @@
--- Sweeps of whole plans, cut into pieces that workers take. A revision under one engine never changes,
--- so what was found holds for ever and is used again.
+-- Sweeps of whole plans, cut into pieces that workers take. A revision under one engine version never changes, so
+-- results are permanent and reused.
 create table sweep (
   id        bigint generated always as identity primary key,
   plan      bigint not null,
   revision  integer not null,
   engine    text not null,
-  -- What is down to begin with, as element references.
+  -- Initially failed elements, as references.
   down      text[] not null,
   depth     smallint not null check (depth between 1 and 3),
   stopped   boolean not null default false,
@@ -20,7 +20,7 @@ create table sweep_piece (
   -- The flows of the piece: positions in the plan's list, the last one not included.
   first_flow  integer not null,
   end_flow    integer not null check (end_flow > first_flow),
-  -- The job that stands for it in the queue; none while the sweep is stopped.
+  -- Its job in the queue; null while the sweep is stopped.
   job         uuid,
   -- Who works on it, and the last sign of life.
   worker      text,

@@ -1,9 +1,9 @@
--- What was worked out of a revision by one version of the engine: it never changes, so it is kept and used again.
+-- Cached results of a revision under one engine version: they never change.
 create table worked_out (
   plan      bigint not null,
   revision  integer not null,
   engine    text not null,
-  -- What it is: a plan's sheet, its drawing, a page's first answer.
+  -- The kind of result: a plan's sheet, its drawing, a page's first answer.
   what      text not null,
   value     jsonb not null,
   made_at   timestamptz not null default now(),
@@ -11,7 +11,7 @@ create table worked_out (
   foreign key (plan, revision) references revision (plan, number) on delete cascade
 );
 
--- Who waits for a sweep: it is stopped once nobody does.
+-- The sessions that wait for a sweep: it is stopped when none is left.
 create table sweep_asker (
   sweep    bigint not null references sweep (id) on delete cascade,
   session  uuid not null,

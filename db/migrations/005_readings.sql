@@ -1,4 +1,4 @@
--- What devices said, as it came: by plan, device and time. A plan is never changed by it.
+-- Device readings as they arrived: by plan, device and time. They never change a plan.
 create table reading (
   id       bigint generated always as identity primary key,
   plan     bigint not null references plan (id) on delete cascade,

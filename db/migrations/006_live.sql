@@ -1,4 +1,4 @@
--- Devices that the server reads by itself, and what they are asked with. Kept beside a plan, never in its document.
+-- Polled devices and their credentials. Stored beside a plan, never in its document.
 create table credential (
   id       bigint generated always as identity primary key,
   plan     bigint not null references plan (id) on delete cascade,
@@ -19,7 +19,7 @@ create table target (
   port           integer not null check (port between 1 and 65535),
   way            text not null,
   credential     bigint not null references credential (id),
-  -- How often it is read by itself, in minutes; null for when it is asked to.
+  -- Polling interval in minutes; null for polling on request.
   every_minutes  integer check (every_minutes between 1 and 44640),
   -- The SHA-256 of its host key or certificate, from its first reading.
   proof          text,
@@ -36,7 +36,7 @@ create table reading_run (
   started_at   timestamptz,
   ended_at     timestamptz,
   seen_at      timestamptz,
-  -- What is being asked, or why it failed.
+  -- The current activity, or why it failed.
   told         text not null default '',
   -- Differences from the plan, as it was then.
   differences  integer,
@@ -46,7 +46,7 @@ create index reading_run_of on reading_run (target, id desc);
 -- A target is read once at a time.
 create unique index reading_run_open on reading_run (target) where state in ('waiting', 'reading');
 
--- Differences that stand as work for the device, not for the plan.
+-- Differences recorded as work for the device.
 create table device_work (
   id        bigint generated always as identity primary key,
   plan      bigint not null references plan (id) on delete cascade,

@@ -1,4 +1,4 @@
--- Whether a change is approved by somebody else than those who made it.
+-- Whether changes need a second approver.
 alter table plan add column four_eyes boolean not null default false;
 
 -- A draft that is to go out to the devices: from a revision to another, with the order of its steps as it was proven.
@@ -25,7 +25,7 @@ create table change (
   check (window_to >= window_from)
 );
 
--- All that was done with a change, and by whom: what it said, approvals, ticks. Nothing is ever taken out.
+-- The history of a change with its authors: texts, approvals, ticks. Append-only.
 create table change_event (
   id      bigint generated always as identity primary key,
   change  bigint not null references change (id) on delete cascade,
@@ -39,13 +39,13 @@ create table change_event (
 
 create index change_event_by_change on change_event (change, id);
 
--- Plans in the middle of a change are revisions beside the line: they are kept once somebody looks at them.
+-- Plans in the middle of a change are revisions outside the line: they are stored when first viewed.
 alter table revision drop constraint revision_kind_check;
 alter table revision add constraint revision_kind_check check (kind in ('load', 'edit', 'undo', 'redo', 'stage'));
 alter table revision drop constraint revision_check;
 alter table revision add constraint revision_check check ((kind in ('load', 'stage')) = (edit is null));
 
--- Words of the users' own for what devices are told, one a profile.
+-- Custom device templates, one per profile.
 create table template (
   plan    bigint not null references plan (id) on delete cascade,
   profile text not null check (profile <> ''),

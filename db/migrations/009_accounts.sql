@@ -43,7 +43,7 @@ create table challenge (
   made_at    timestamptz not null default now()
 );
 
--- Browsers that are signed in. Only the digest of what they hold is kept.
+-- Signed-in browsers. Only the secret's digest is stored.
 create table sign_in (
   digest     bytea primary key,
   account    uuid not null references account (id) on delete cascade,
@@ -54,7 +54,7 @@ create table sign_in (
   seen_at    timestamptz not null default now()
 );
 
--- One-time links by which somebody comes to an account, or to another password.
+-- One-time links to an account or a new password.
 create table invitation (
   digest     bytea primary key,
   account    uuid not null references account (id) on delete cascade,
@@ -117,7 +117,7 @@ create trigger record_is_never_emptied before truncate on record execute functio
 alter table plan add column deleted_at timestamptz;
 alter table plan add column deleted_by text;
 
--- Where others are told of what was done, and how they know that it is us.
+-- Receivers of a plan's events, and the secrets that sign them.
 create table webhook (
   id         bigint generated always as identity primary key,
   plan       bigint references plan (id) on delete cascade,

@@ -1,4 +1,4 @@
--- What others are still to be told, and what came of it.
+-- Pending and finished deliveries.
 create table webhook_delivery (
   id       uuid primary key default gen_random_uuid(),
   webhook  bigint not null references webhook (id) on delete cascade,

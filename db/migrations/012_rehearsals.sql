@@ -1,9 +1,9 @@
--- Outages that a worker lets happen on its machine's kernel, and what was seen beside what was predicted.
+-- Outages that a worker performs in its machine's lab, and the observation beside the prediction.
 create table rehearsal (
   id          bigint generated always as identity primary key,
   plan        bigint not null references plan (id) on delete cascade,
   revision    integer not null check (revision > 0),
-  -- What happens, as an outage's steps, and what is down before.
+  -- The steps of the outage, and the initially failed elements.
   steps       jsonb not null,
   down        text[] not null,
   state       text not null default 'waiting' check (state in ('waiting', 'running', 'done', 'failed', 'cancelled')),
@@ -11,7 +11,7 @@ create table rehearsal (
   asked_by    text not null,
   ended_at    timestamptz,
   seen_at     timestamptz,
-  -- What is being done, or why it failed.
+  -- The current activity, or why it failed.
   told        text not null default '',
   result      jsonb
 );

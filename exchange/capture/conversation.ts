@@ -15,7 +15,7 @@ export interface Conversation {
 export interface Exchange {
   /** When it was seen first. */
   readonly atMs: number;
-  /** When its answer was seen; null where none was. */
+  /** The time of its answer; null without one. */
   readonly answeredMs: number | null;
   /** Hardware addresses at both ends of the frames that carried it out, and its answer back. */
   readonly outHardware: readonly string[];
@@ -80,11 +80,9 @@ function fromClient(packet: CapturedPacket, sides: Map<string, boolean>): boolea
   return asks;
 }
 
-/**
- * What was asked and what was answered, in the order of time. A packet seen at several places of the way counts
- * once, with the hardware addresses of all. Echoes are matched by their number, TCP by what is acknowledged, UDP by
- * the next packet back.
- */
+/** Requests with their answers, ordered by time. A packet captured at several points of its path counts once, with all
+ * hardware addresses. Echoes are matched by sequence number, TCP by acknowledgment, UDP by the next packet in the other
+ * direction. */
 export function exchangesOf({ packets, server }: Conversation): Exchange[] {
   const asked: { first: CapturedPacket; out: string[]; answer: CapturedPacket | null; back: string[] }[] = [];
   const byKey = new Map<string, (typeof asked)[number]>();

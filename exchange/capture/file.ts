@@ -6,7 +6,7 @@ export interface CapturedFrame {
   readonly port: number;
   /** What its first bytes are, by the numbers of the link-layer type registry: 1 is Ethernet. */
   readonly linkType: number;
-  /** What was kept of it; the rest was cut off when it was captured. */
+  /** The captured bytes; the rest was truncated during capture. */
   readonly data: Uint8Array;
 }
 
@@ -16,7 +16,7 @@ export type CaptureReading =
       frames: CapturedFrame[];
       /** Names of the capture's interfaces, "" where it gives none. */
       ports: string[];
-      /** What was passed over or cut short. */
+      /** Skipped or truncated parts. */
       notes: string[];
     }
   | { ok: false; message: string };
@@ -26,11 +26,9 @@ const PCAP_NANO = 0xa1b23c4d;
 const PCAPNG_SECTION = 0x0a0d0d0a;
 const BYTE_ORDER = 0x1a2b3c4d;
 
-/**
- * Reads a packet capture: the classic format (draft-ietf-opsawg-pcap) and the next-generation one
- * (draft-ietf-opsawg-pcapng), of either byte order, with microseconds or nanoseconds. A file that ends in the
- * middle of a packet is read up to there, and says so.
- */
+/** Reads a packet capture: the classic format (draft-ietf-opsawg-pcap) and the next-generation one
+ * (draft-ietf-opsawg-pcapng), of either byte order, with microseconds or nanoseconds. A file that ends inside a packet
+ * is read up to there, with a note. */
 export function readCapture(bytes: Uint8Array): CaptureReading {
   if (bytes.length < 4) return { ok: false, message: "the file is empty or too short for a capture" };
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);

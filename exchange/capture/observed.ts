@@ -11,7 +11,7 @@ export interface ObservedSpan {
   readonly sent: number;
 }
 
-/** A silence: packets in a row that nobody answered. */
+/** A silence: consecutive packets without an answer. */
 export interface Silence {
   /** Sent with the first and the last of them, and with the first that was answered again. */
   readonly firstMs: number;
@@ -33,7 +33,7 @@ export interface Observed {
   readonly spacingMs: number;
 }
 
-/** What was seen of a conversation: who carried when, and when nobody answered. Times count from `startMs`. */
+/** The observed course of a conversation: carriers and silences. Times count from `startMs`. */
 export function observedOf(
   exchanges: readonly Exchange[],
   gatewayOf: (hardware: readonly string[]) => string,

@@ -15,12 +15,12 @@ export interface CapturedPacket {
   readonly source: string;
   readonly destination: string;
   readonly protocol: "icmp" | "tcp" | "udp";
-  /** Ports, or the identifier of an echo in both; 0 where there are none. */
+  /** Ports, or the identifier of an echo in both; 0 without ports. */
   readonly sourcePort: number;
   readonly destinationPort: number;
   /** For an echo: whether it asks or answers, and its sequence number. */
   readonly echo: { readonly asks: boolean; readonly sequence: number } | null;
-  /** For TCP: what it opens, carries and acknowledges. */
+  /** For TCP: flags, payload and acknowledgment. */
   readonly tcp: {
     readonly opens: boolean;
     readonly sequence: number;
@@ -44,7 +44,8 @@ const RAW_6 = 229;
 const COOKED = 113;
 const COOKED_2 = 276;
 
-/** Reads a frame's headers (RFC 791, 792, 826, 4443, 4861, 8200, 9293). What is cut off or unknown gives nothing. */
+/** Reads a frame's headers (RFC 791, 792, 826, 4443, 4861, 8200, 9293). Truncated or unknown content returns nothing.
+ * */
 export function decodeFrame(frame: CapturedFrame): Decoded {
   const { data, linkType, atMs } = frame;
   try {
@@ -56,7 +57,7 @@ export function decodeFrame(frame: CapturedFrame): Decoded {
       return payload(view, 0, view.getUint8(0) >> 4 === 6 ? 0x86dd : 0x0800, atMs, "", "");
     return NOTHING;
   } catch (error) {
-    // A header that reaches beyond what was kept.
+    // A header extends beyond the captured bytes.
     if (error instanceof RangeError) return NOTHING;
     throw error;
   }

@@ -1,6 +1,6 @@
 import type { DeviceFacts, Fate, InterfaceFact, LineFate, RouteFact, VirtualFact } from "./facts.ts";
 
-/** How much of an input line is told again. */
+/** The length up to which an input line is quoted. */
 const MAX_TEXT = 200;
 
 /** What a line of input added. */
@@ -45,7 +45,7 @@ export class Collector {
   readonly onLink = new Set<string>();
   /** What its interfaces say of forwarding, by family. */
   readonly forwardingOf: ["ipv4" | "ipv6", boolean][] = [];
-  /** Words whose meaning nobody told, and on how many lines they stand. */
+  /** Words without a known meaning, with their number of lines. */
   readonly openWords = new Map<string, number>();
   private readonly interfaces = new Map<string, InterfaceFact>();
   private readonly routes = new Set<string>();
@@ -70,7 +70,7 @@ export class Collector {
     };
   }
 
-  /** What the device is called: by itself, else by what told whose its files are. */
+  /** The device's name: its own, else the one given with its files. */
   get name(): string {
     return this.told ?? this.facts.device;
   }
@@ -80,7 +80,7 @@ export class Collector {
     return { ...this.facts, device: this.name };
   }
 
-  /** What was kept of a device, as though its files were read anew. */
+  /** Continues a stored reading as though its files were read again. */
   static from(facts: DeviceFacts): Collector {
     const made = new Collector(facts.device);
     for (const { name, ...entry } of facts.interfaces) made.interface(name, entry);
@@ -99,7 +99,7 @@ export class Collector {
     this.fresh = [];
   }
 
-  /** Adds to what is known of an interface; what was told before is not taken back by what says nothing. */
+  /** Adds facts about an interface; missing values do not overwrite earlier ones. */
   interface(name: string, more: Partial<Omit<InterfaceFact, "name">>): InterfaceFact {
     let entry = this.interfaces.get(name);
     const isNew = !entry;
@@ -125,7 +125,7 @@ export class Collector {
     return this.interfaces.has(name);
   }
 
-  /** Adds a route; false where the same was told before. */
+  /** Adds a route; false if it is a repetition. */
   route(route: RouteFact): boolean {
     const key = [route.to, route.via, route.out, route.vrf, route.table, route.metric, route.distance].join(
       " ",
@@ -141,10 +141,8 @@ export class Collector {
     return true;
   }
 
-  /**
-   * The same route told by the configuration and by the state is one route: what the other lacked is filled in.
-   * False where there is no such other.
-   */
+  /** A route in both configuration and state is one route: missing values are filled in. False if there is no
+   * counterpart. */
   routeOfOtherSide(route: RouteFact): boolean {
     const other = this.routesByHop
       .get(`${route.vrf} ${route.to} ${route.via}`)
@@ -162,10 +160,8 @@ export class Collector {
     return true;
   }
 
-  /**
-   * Where a source lists all routes of a table, those that are passed over too: of several to one destination the device
-   * forwards by those with the lowest metric, none of which a dead interface has; the others stand by.
-   */
+  /** For sources that list all routes of a table, including inactive ones: of several to one destination the lowest
+   * metric is active, unless its interface is dead; the others are standby. */
   settleByMetric() {
     const best = new Map<string, number>();
     const key = ({ vrf, table, to }: RouteFact) => `${vrf} ${table} ${to}`;
@@ -178,7 +174,7 @@ export class Collector {
     }
   }
 
-  /** Adds what stands in one of the other lists; false where the same was told before. */
+  /** Adds an entry to one of the other lists; false if it is a repetition. */
   add<K extends List>(list: K, entry: DeviceFacts[K][number]): boolean {
     if (this.knows(list, entry)) return false;
     this.seen.add(keyIn(list, entry));

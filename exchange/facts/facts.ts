@@ -1,6 +1,6 @@
 import { z } from "zod";
 
-/** A virtual router of an interface, in one family. What was not told has its usual value. */
+/** A virtual router of an interface, in one family. Missing values have their defaults. */
 export const virtualFactSchema = z.strictObject({
   id: z.number().int(),
   addresses: z.array(z.string()),
@@ -16,7 +16,7 @@ export const virtualFactSchema = z.strictObject({
 });
 export type VirtualFact = z.output<typeof virtualFactSchema>;
 
-/** What one interface is, as its device told it. What was not told is null. */
+/** The facts about one interface. Missing values are null. */
 export const interfaceFactSchema = z.strictObject({
   name: z.string(),
   kind: z.enum(["ethernet", "serial", "tunnel", "loopback", "bundle", "bridge", "vrf", "other"]).nullable(),
@@ -46,14 +46,14 @@ export const routeFactSchema = z.strictObject({
   out: z.string().nullable(),
   vrf: z.string(),
   table: z.string().nullable(),
-  /** static, connected, local, or the protocol's name; null where nothing says. */
+  /** static, connected, local, or the protocol's name; null if unknown. */
   source: z.string().nullable(),
   distance: z.number().int().nullable(),
   metric: z.number().nullable(),
   /** Whether the device forwards by it; null where the source does not tell. */
   active: z.boolean().nullable(),
   discard: z.enum(["drop", "reject"]).nullable(),
-  /** Its share among equal routes; missing where it is one. */
+  /** Its weight among equal routes; 1 if missing. */
   weight: z.number().int().optional(),
   /** The source that packets take by it, which is an address of the device. */
   own: z.string().optional(),
@@ -129,7 +129,7 @@ export const deviceFactsSchema = z.strictObject({
   translations: z.array(translationFactSchema),
   destinations: z.array(destinationFactSchema).default([]),
   marks: z.array(markFactSchema).default([]),
-  /** Whether it forwards for others; null where nothing says. */
+  /** Whether it forwards packets of others; null if unknown. */
   forwarding: z.strictObject({ ipv4: z.boolean().nullable(), ipv6: z.boolean().nullable() }),
 });
 export type DeviceFacts = z.output<typeof deviceFactsSchema>;
@@ -143,6 +143,6 @@ export interface LineFate {
   readonly line: number;
   readonly text: string;
   readonly fate: Fate;
-  /** What it was taken as, or why it was not. */
+  /** How it was read, or why it was not. */
   readonly detail: string;
 }

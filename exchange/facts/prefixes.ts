@@ -4,7 +4,7 @@ import type { DeviceFacts } from "./facts.ts";
 /** As much of a device's name as is kept. */
 const LONGEST_NAME = 200;
 
-/** What one device said, as it is kept: under its name, with the networks that it knows. */
+/** A device's reading in its stored form: its name and the networks that it knows. */
 export function readingOf(said: DeviceFacts): { device: string; facts: DeviceFacts; prefixes: string[] } {
   const device = said.device.slice(0, LONGEST_NAME) || "unnamed";
   return { device, facts: { ...said, device }, prefixes: prefixesOf(said) };

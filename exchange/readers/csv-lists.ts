@@ -11,7 +11,7 @@ import type { Collector } from "../facts/index.ts";
 import type { InputFile, Reader, ReaderOptions } from "./reader.ts";
 import { takeRouteFields } from "./route-fields.ts";
 
-/** Headings of lists, by what stands beneath them. */
+/** Headings of lists, with the role of the column below. */
 const headings: Readonly<Record<string, string>> = {
   device: "device",
   node: "device",
@@ -62,7 +62,7 @@ const headings: Readonly<Record<string, string>> = {
   "port b": "b-interface",
 };
 
-/** Splits a line of a list; quotes hold what a separator would part, doubled ones stand for themselves (RFC 4180). */
+/** Splits a line of a list; quotes protect separators, and doubled quotes are literal (RFC 4180). */
 function cellsOf(line: string, separator: string): string[] {
   const cells: string[] = [];
   let cell = "";
@@ -102,7 +102,7 @@ function columnsOf(line: string, separator: string): string[] | null {
   return names.filter((name) => name !== "").length >= 2 ? names : null;
 }
 
-/** The columns that a text's first line is the head of; null where it is none. */
+/** The columns that a text's first line heads; null if it is no heading. */
 function headOf(text: string): string[] | null {
   const [first = ""] = text.trimStart().split(/\r?\n/, 1);
   const separator = separatorOf(first);

@@ -27,7 +27,7 @@ export const readers: readonly Reader[] = [
   anyTable,
 ];
 
-/** The reader that knows a file by its content; null where none does. */
+/** The reader that recognizes a file by its content; null if none does. */
 export function readerOf(file: InputFile): Reader | null {
   let best: Reader | null = null;
   let surest = 0;

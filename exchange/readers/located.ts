@@ -9,7 +9,7 @@ export interface Located {
   readonly text: string;
 }
 
-/** JSON text whose objects know where they stand. */
+/** JSON text whose objects have positions. */
 export class LocatedJson {
   private readonly lineStarts: number[] = [0];
 
@@ -31,7 +31,7 @@ export class LocatedJson {
     return root ? new LocatedJson(text, root) : null;
   }
 
-  /** Reads a file's JSON; where it is none, the file's fate says so. */
+  /** Reads a file's JSON; if it is malformed, reports that for the file. */
   static read({ name, text }: InputFile, into: Collector): LocatedJson | null {
     const json = LocatedJson.parse(text);
     if (!json)
@@ -47,13 +47,13 @@ export class LocatedJson {
     return getNodeValue(this.root);
   }
 
-  /** The elements of the list at a path; none where there is no list. */
+  /** The elements of the list at a path; empty without a list. */
   elements(path: readonly (string | number)[] = []): Located[] {
     const list = this.at(path);
     return list?.type === "array" ? (list.children ?? []).map((node) => this.located(node)) : [];
   }
 
-  /** The line on which what stands at a path begins, and its text. */
+  /** The line on which the value at a path begins, and its text. */
   place(path: readonly (string | number)[]): { line: number; text: string } {
     const node = this.at(path) ?? this.root;
     const { line, text } = this.located(node);

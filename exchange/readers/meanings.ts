@@ -1,4 +1,5 @@
-/** What words and codes of a text stand for: static, connected, local, inactive, active, discard, reject, or a protocol. */
+/** The meanings of words and codes in a text: static, connected, local, inactive, active, discard, reject, or a
+ * protocol. */
 export class Meanings {
   private readonly told: ReadonlyMap<string, string>;
 
@@ -6,28 +7,28 @@ export class Meanings {
     this.told = new Map(told);
   }
 
-  /** With more of them; what was told before goes first. */
+  /** With more meanings; earlier ones have precedence. */
   with(more: Iterable<readonly [string, string]>): Meanings {
     return new Meanings([...more, ...this.told]);
   }
 
-  /** What a word stands for; a word that is itself a meaning needs no telling. Null where nobody said. */
+  /** The meaning of a word; words of the trade explain themselves. Null if unknown. */
   of(word: string): string | null {
     return this.told.get(word) ?? ownMeanings.get(word.toLowerCase()) ?? null;
   }
 
-  /** Whether somebody told it, rather than that the word says it itself. */
+  /** Whether its meaning was given rather than being a word of the trade. */
   wasTold(word: string): boolean {
     return this.told.has(word);
   }
 
-  /** All that was told. */
+  /** All given meanings. */
   entries(): IterableIterator<[string, string]> {
     return this.told.entries() as IterableIterator<[string, string]>;
   }
 }
 
-/** Words of the trade and of open standards that mean what they say. */
+/** Words of the trade and of open standards with a fixed meaning. */
 const ownMeanings = new Map<string, string>([
   ...[
     "static",

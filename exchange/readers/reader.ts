@@ -26,7 +26,7 @@ export function firstLines(text: string, count: number): string[] {
   return lines;
 }
 
-/** The lines of a text. One that is too long is empty here, and told as not understood. */
+/** The lines of a text. An overlong line is blank here, and reported as not understood. */
 export function linesOf({ name, text }: InputFile, into: Collector): string[] {
   return text.split("\n").map((raw, i) => {
     if (raw.length <= MAX_LINE_LENGTH) return withoutReturn(raw);
@@ -38,14 +38,14 @@ export function linesOf({ name, text }: InputFile, into: Collector): string[] {
 
 const withoutReturn = (line: string) => (line.endsWith("\r") ? line.slice(0, -1) : line);
 
-/** What a reader is told besides the text. */
+/** A reader's options. */
 export interface ReaderOptions {
   readonly meanings: Meanings;
   /** Layouts of text tables that were taught. */
   readonly layouts?: readonly Layout[];
 }
 
-/** Reads one kind of input, recognised by its content, into what is known of its device. Never throws for bad lines. */
+/** Reads one kind of input, recognized by its content, into its device's facts. Never throws for bad lines. */
 export interface Reader {
   readonly kind: string;
   /** How sure it is that the text is its own: 0 for not at all; the surest reads it. */

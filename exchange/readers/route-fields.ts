@@ -20,7 +20,7 @@ export interface RouteFields {
   readonly othersInactive?: boolean;
 }
 
-/** What the words of a route say: its source, whether it is in use, whether it discards; and those nobody explained. */
+/** The meaning of a route's words: source, active, discard; and the unexplained ones. */
 export function readWords(words: readonly string[], { meanings }: ReaderOptions) {
   let source: string | null = null;
   let active: boolean | null = null;
@@ -40,7 +40,7 @@ export function readWords(words: readonly string[], { meanings }: ReaderOptions)
 
 const numberOf = (text: string) => (/^\d+$/.test(text) ? Number(text) : null);
 
-/** Takes a route that a table wrote; what its words mean is asked where nobody told. */
+/** Adds a route from a table; words without a meaning become questions. */
 export function takeRouteFields(
   fields: RouteFields,
   at: { file: string; line: number; text: string },

@@ -18,7 +18,7 @@ import { firstLines, type InputFile, linesOf, type Reader } from "./reader.ts";
 
 /** Identifiers of the Internet's and LLDP's objects. */
 const OID = /^(?:1\.3\.6\.1|1\.0\.8802)(?:\.\d+)+$/;
-/** What a value is told to be, in front of it. */
+/** The type of a value, written before it. */
 const TYPE = /^[a-z0-9-]{1,40}(?: string| integer)?$/i;
 
 /** A line of a walk: an identifier, an equals sign, a value with or without its type; null for any other. */
@@ -71,7 +71,7 @@ const byLength = Object.entries(tables).sort(([a], [b]) => b.length - a.length);
 /** What a live walk asks for: every column that is read. */
 export const walked: readonly string[] = Object.keys(tables);
 
-/** IANAipRouteProtocol, as far as they are told apart. */
+/** IANAipRouteProtocol, as far as they are distinguished. */
 const protocols: Readonly<Record<number, string>> = {
   2: "connected",
   3: "static",
@@ -220,7 +220,7 @@ class Walk {
     const type = this.value("inetCidrRouteType", index);
     if (ofEveryInterface.some((entry) => containsPrefix(entry, prefix)) || this.isAnycast(prefix)) return;
     const via = hop === null || hop.text === "0.0.0.0" || hop.text === "::" ? null : hop.text;
-    // Some agents tell what they discard as a route of their own that leaves by no interface.
+    // Some agents report discarded routes as routes without an interface.
     const nowhere = via === null && port === "0";
     const discard = type === "5" || nowhere ? ("drop" as const) : type === "2" ? ("reject" as const) : null;
     const out = discard ? null : this.portName(port);
@@ -235,13 +235,13 @@ class Walk {
       source: discard ? "static" : this.sourceOf(type, protocol, via, out, prefix),
       distance: null,
       metric: metric < 0 ? null : metric,
-      // What stands in the table is what the device forwards by (RFC 4292, section 4), or stands by with a higher metric.
+      // Routes in the table are active (RFC 4292, section 4), or standby with a higher metric.
       active: true,
       discard,
     });
   }
 
-  /** The address that all routers of a subnet answer to (RFC 4291, 2.6.1): they have it without being told. */
+  /** The anycast address of all routers in a subnet (RFC 4291, 2.6.1), which is never configured. */
   private isAnycast({ address, length }: Prefix): boolean {
     return (
       address.family === 6 &&
@@ -259,10 +259,8 @@ class Walk {
     );
   }
 
-  /**
-   * Where a route came from. "local" is said by some agents of every route that the system holds: with a next hop it
-   * tells nothing; without one the network is attached, or written where no address of the interface is in it.
-   */
+  /** A route's source. Some agents report "local" for every route of the system: with a next hop it means nothing;
+   * without one the network is connected, or static if no interface address is in it. */
   private sourceOf(
     type: string | null,
     protocol: number,
@@ -283,7 +281,7 @@ class Walk {
     return attached ? "connected" : "static";
   }
 
-  /** IEEE 802.1AB: a row of what was heard is named by a time, the port's number, and a number of its own. */
+  /** IEEE 802.1AB: a neighbor row is indexed by time, port number and its own number. */
   private takeAdjacency(index: string) {
     const [, local] = index.split(".");
     const own = this.portCalled("lldpLoc", local) ?? this.portName(local);
@@ -320,7 +318,7 @@ function indexedAddress(numbers: readonly number[]): { text: string; used: numbe
 
 function told(type: string, value: string): string {
   const text = value.trim().replace(/^"([\s\S]*)"$/, "$1");
-  // An enumeration may stand as its word with the number in brackets.
+  // An enumeration may be its word with the number in brackets.
   if (/^integer$/i.test(type)) return /\((\d+)\)/.exec(text)?.[1] ?? text;
   return text.replace(/^\.(?=\d)/, "");
 }

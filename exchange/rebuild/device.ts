@@ -30,7 +30,7 @@ export interface DeviceDocument {
   sourceNat: Record<string, unknown>[];
 }
 
-/** A device's facts with what was made of them. */
+/** A device's facts and the plan's device made from them. */
 export interface Known {
   readonly collector: Collector;
   readonly document: DeviceDocument;
@@ -55,7 +55,7 @@ export interface InterfaceDocument {
 
 const kinds = new Set(["ethernet", "serial", "tunnel", "loopback"]);
 
-/** What is made of one device's facts. `wanted` are link-local addresses that somebody uses as a next hop. */
+/** The plan's device for one device's facts. `wanted` lists link-local addresses used as next hops. */
 export function deviceOf(collector: Collector, id: string, wanted: ReadonlySet<string>): DeviceDocument {
   const { facts } = collector;
   const interfaces = interfacesOf(facts, wanted);
@@ -153,12 +153,12 @@ function interfacesOf(facts: DeviceFacts, wanted: ReadonlySet<string>): Interfac
   return [...made.values()];
 }
 
-/** Says of an address that nobody told that it is assumed: the text has its subnet alone. */
+/** Notes that an address is assumed because the text only has its subnet. */
 function assumedNote({ text, subnet, assumed }: { text: string; subnet: string; assumed: boolean }) {
   return assumed ? { note: `${text} is assumed: the text tells only the subnet ${subnet}` } : {};
 }
 
-/** What a bundle is made of, and what a tagged interface passes, where that was told too (rule 15). */
+/** A bundle's members and a tagged interface's parent, if reported (rule 15). */
 function buildOn(fact: InterfaceFact, made: Map<string, InterfaceDocument>) {
   const { name, kind, members, minUp, lacp, parent, vlan } = fact;
   const own = made.get(name);
@@ -178,7 +178,8 @@ function buildOn(fact: InterfaceFact, made: Map<string, InterfaceDocument>) {
   }
 }
 
-/** Its virtual routers: of one id and one setting in both families is one; what is tracked and not there is left out. */
+/** Its virtual routers: equal ids and settings in both families are one; tracked items that do not exist are omitted.
+ * */
 function shareOn({ name, virtual }: InterfaceFact, made: Map<string, InterfaceDocument>) {
   const own = made.get(name);
   if (!own || virtual.length === 0) return;
@@ -214,7 +215,7 @@ function interfaceOf(entry: InterfaceFact, wanted: ReadonlySet<string>): Interfa
   };
 }
 
-/** Interfaces that only a route table tells of: its connected networks, with the own address where a local route names it. */
+/** Interfaces known from a route table only: its connected networks, with the own address of a local route. */
 function fromRoutes({ routes }: DeviceFacts) {
   const found: { name: string; vrf: string; address: { text: string; subnet: string; assumed: boolean } }[] =
     [];
@@ -249,7 +250,7 @@ function within(subnet: Prefix, text: string): boolean {
   return prefix !== null && prefix.length === whole && containsAddress(subnet, prefix.address);
 }
 
-/** The first address of a subnet that is nobody's next hop; its only one where it has one. */
+/** The first address of a subnet that is not a next hop; the only one if there is no choice. */
 function freeAddress(subnet: Prefix, routes: readonly RouteFact[]): Address | null {
   const width = subnet.address.family === 4 ? 32 : 128;
   const hops = new Set(routes.map((route) => route.via));

@@ -11,7 +11,7 @@ import type { Cable } from "../readings.ts";
 import type { DeviceDocument, InterfaceDocument, Known } from "./device.ts";
 import { idOf, interfaceNameOf, takeName } from "./names.ts";
 
-/** A link that was inferred: what it joins, why, and whether that leaves no doubt. */
+/** An inferred link: its ends, the reason, and whether it is certain. */
 export interface InferredLink {
   id: string;
   /** "device/interface" of each end. */
@@ -20,7 +20,7 @@ export interface InferredLink {
   certain: boolean;
 }
 
-/** One interface with what it is attached to. */
+/** An interface and its attachments. */
 interface Port {
   readonly device: number;
   readonly entry: InterfaceDocument;
@@ -44,7 +44,7 @@ class Inference {
   private readonly ports: Port[] = [];
   private readonly byEnd = new Map<string, number>();
   private readonly byHardware = new Map<string, number[]>();
-  /** Ids by what devices are called: their id, and the name that their facts stand under. The first of a name has it. */
+  /** Ids by device name: the id and the name of the facts. The first device with a name has it. */
   private readonly idByName = new Map<string, string>();
   private readonly joins: Join[] = [];
   private readonly parent: number[] = [];
@@ -200,7 +200,7 @@ class Inference {
     return entry && this.byEnd.get(`${document.id}/${entry.name}`);
   }
 
-  /** Interfaces in one subnet are on one link, unless what was seen says that several links have it, or an address stands twice. */
+  /** Interfaces in one subnet share a link, unless neighbor data shows several links or an address is duplicated. */
   private fromSubnets() {
     const groups = new Map<string, number[]>();
     for (const [i, { subnets }] of this.ports.entries()) {

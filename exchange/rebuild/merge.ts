@@ -21,7 +21,7 @@ function sameDevice(plan: Plan, found: Device): Device | undefined {
   );
 }
 
-/** What was read now goes first; what reading does not tell (watches, notes, policy, the role) stays as the plan has it. */
+/** New readings have precedence; values that readings do not contain (watches, notes, policy, the role) remain. */
 function updated(old: Device, found: Device): Device {
   const known = new Map(old.routes.map((route) => [routeIdentity(route), route]));
   const fresh = new Map(found.interfaces.map((entry) => [entry.name, entry]));
@@ -45,12 +45,13 @@ function updated(old: Device, found: Device): Device {
   };
 }
 
-/** A plan with what was read: devices that it has are updated, others added, links where nothing joins their ends yet. */
+/** A plan updated with readings: existing devices are updated, others added, and links added between unconnected ends.
+ * */
 export function mergeInto(plan: Plan, rebuilt: Rebuilt) {
   return merge(plan, rebuilt, null);
 }
 
-/** A plan with some devices of what was read added, and their links; what it has already stays as it is. */
+/** A plan with some new devices of the readings and their links; existing items are unchanged. */
 export function mergeNew(plan: Plan, rebuilt: Rebuilt, wanted: ReadonlySet<string>) {
   return merge(plan, rebuilt, wanted);
 }

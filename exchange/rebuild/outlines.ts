@@ -9,7 +9,7 @@ import type { DeviceDocument, Known } from "./device.ts";
 import type { InferredLink } from "./links.ts";
 import { idOf, interfaceNameOf, takeName } from "./names.ts";
 
-/** A device that is only seen from afar: a next hop that nobody owned. */
+/** A device known only as a next hop without an owner. */
 export interface Outline {
   id: string;
   /** The link that it stands on. */
@@ -46,7 +46,7 @@ function towards(document: DeviceDocument, via: string, out: string | null) {
   return null;
 }
 
-/** Next hops that nobody owned become outlined devices on their link; those of one hardware address are one. */
+/** Next hops without an owner become outlined devices on their link; those with one hardware address are one device. */
 export function outlinesOf(
   devices: readonly Known[],
   links: InferredLink[],

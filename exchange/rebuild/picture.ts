@@ -14,7 +14,7 @@ interface Part {
   readonly line: number;
 }
 
-/** An interface of the device, with what it is attached to. */
+/** An interface of the device with its attachments. */
 export interface PicturePort extends Part {
   readonly name: string;
   readonly text: string;
@@ -23,7 +23,7 @@ export interface PicturePort extends Part {
 /** A neighbour that routes lead to: only its address is known. */
 export interface PictureHop extends Part {
   readonly address: string;
-  /** The interface that it is behind; null where nothing tells. */
+  /** The interface toward it; null if unknown. */
   readonly port: string | null;
 }
 
@@ -136,7 +136,7 @@ function drawRoute(
   put({ on: id, kind: "behind", far: farOf(route) });
 }
 
-/** The interface in whose network an address lies; null where nothing tells. */
+/** The interface whose network contains an address; null if unknown. */
 function portTowards({ facts }: Collector, via: string): string | null {
   const address = parseAddress(via);
   if (!address) return null;

@@ -7,7 +7,7 @@ import {
   sameValue,
 } from "../../core/plan/index.ts";
 
-/** A plan document among what was given. */
+/** A plan document in the input. */
 export interface PlanInput {
   readonly file: string;
   readonly plan: Plan;
@@ -15,10 +15,8 @@ export interface PlanInput {
 
 export type Merging = { [name in PlanCollectionName]?: object[] } & Record<string, unknown>;
 
-/**
- * Puts plan documents into one another, and into what devices said: of each thing the first stays, and one that stands
- * otherwise later is told.
- */
+/** Merges plan documents with each other and with the readings: the first version of each item has precedence, and
+ * conflicting later ones are reported. */
 export function withPlans<D extends Merging>(
   document: D,
   plans: readonly PlanInput[],

@@ -8,7 +8,7 @@ import { type Outline, outlinesOf } from "./outlines.ts";
 import { withPlans } from "./plan-documents.ts";
 import { readSoundly } from "./soundly.ts";
 
-/** What was made of readings: the plan, with the reasons for what it joins and outlines. */
+/** The result of readings: the plan, with the reasons for its links and outlines. */
 export interface Rebuilt {
   plan: Plan;
   links: InferredLink[];
@@ -19,7 +19,7 @@ export interface Rebuilt {
 
 export type RebuildOutcome = { ok: true; rebuilt: Rebuilt } | { ok: false; errors: PlanError[] };
 
-/** Makes a plan of what devices told: devices, links with their reasons, and outlines of what is only seen from afar. */
+/** Makes a plan from readings: devices, links with their reasons, and outlines of unread devices. */
 export function rebuildPlan(readings: Readings, name: string): RebuildOutcome {
   const taken = new Set<string>();
   const wanted = linkLocalNextHops(readings);
@@ -37,7 +37,7 @@ export function rebuildPlan(readings: Readings, name: string): RebuildOutcome {
     {
       ironFork: 1,
       name,
-      // A plan among what is given says itself what it takes for given.
+      // A plan in the input has its own assumptions.
       ...(readings.plans?.length ? {} : { assume: { unlinked: "up", hosts: "answer" } }),
       devices: all as object[],
       links: links.map(({ id, ends, because }) => ({
@@ -70,7 +70,7 @@ function linkLocalNextHops({ devices }: Readings): Set<string> {
   return wanted;
 }
 
-/** An interface with an address and no link would be down: it stands on a link of its own, whoever else may be there. */
+/** An interface with an address and no link would be down: it gets a link with a single end. */
 function joinAlone(devices: readonly DeviceDocument[], links: InferredLink[]) {
   const joined = new Set(links.flatMap(({ ends }) => ends));
   const taken = new Set(links.map(({ id }) => id));
@@ -106,7 +106,7 @@ function entryAt(end: string, devices: readonly DeviceDocument[]) {
     ?.interfaces.find(({ name }) => name === end.slice(slash + 1));
 }
 
-/** Whether an end is in a subnet that more than two could share: what stands between two such is not known. */
+/** Whether an end's subnet could contain more than two hosts: then the network between is unknown. */
 function isShared(end: string, devices: readonly DeviceDocument[]): boolean {
   const entry = entryAt(end, devices);
   if (!entry || devices.some(({ id, outline }) => outline && end.startsWith(`${id}/`))) return false;

@@ -13,7 +13,7 @@ import { addTo } from "../../core/collections/index.ts";
 import type { Collector, RouteFact } from "../facts/index.ts";
 import { interfaceNameOf } from "./names.ts";
 
-/** A network that a device is attached to: it says so, or it names an interface alone, and nobody told what its word means. */
+/** A connected network: named so, or an interface without a next hop and with an unknown word. */
 export function isAttached({
   source,
   via,
@@ -24,7 +24,7 @@ export function isAttached({
 }
 
 export const isSystem = (route: RouteFact) => isAttached(route) || route.source === "local";
-/** A route that somebody wrote: it says so, or nothing says where it came from. */
+/** A static route: named so, or without a known source. */
 export const isStatic = (route: RouteFact) =>
   !isSystem(route) && (route.source === "static" || route.source === null || route.discard !== null);
 export const isLearned = (route: RouteFact) =>
@@ -55,10 +55,9 @@ export function staticOf(route: RouteFact, onLink: OnLink, usesDistance: boolean
   };
 }
 
-/**
- * Of one device: whether the next hop of a route is on the link of its interface, whatever its subnets say. The device says so, or the
- * next hop lies behind a route straight out of that interface: a kernel that holds the route sends to it whatever becomes of that one.
- */
+/** For one device: whether a route's next hop is on-link regardless of its subnets. Either the device reports it, or
+ * the next hop is behind a route straight out of the same interface: a kernel that accepted the route keeps using it
+ * without the other one. */
 export class OnLink {
   private readonly subnets: ReadonlyMap<string, readonly Prefix[]>;
   /** Destinations of routes straight out of an interface, by interface. */

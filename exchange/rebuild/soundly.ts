@@ -26,15 +26,13 @@ function itemOn(path: string): string | null {
   return depth > 0 ? steps.slice(0, depth).join(".") : null;
 }
 
-/** How often what contradicts is taken out before it is given up: one thing may hide another. */
+/** The most rounds of removing contradictions: one may hide another. */
 const MAX_ROUNDS = 5;
 
 export type Sound = { ok: true; plan: Plan; leftOut: PlanError[] } | { ok: false; errors: PlanError[] };
 
-/**
- * Reads a document that devices' own words made. Where one of them contradicts the others, a route out of an interface
- * of another VRF, say, that alone is left out and told: nothing that a device says stops the rest.
- */
+/** Reads a document made from readings. An item that contradicts the others, such as a route out of another VRF's
+ * interface, is left out and reported; nothing else is affected. */
 export function readSoundly(given: Document & Record<string, unknown>): Sound {
   const leftOut: PlanError[] = [];
   let document = given;
@@ -44,9 +42,9 @@ export function readSoundly(given: Document & Record<string, unknown>): Sound {
     const items = new Set(reading.errors.map(({ path }) => itemOn(path)));
     if (items.has(null) || round === MAX_ROUNDS) return reading;
     leftOut.push(...reading.errors);
-    // What is taken out is taken out of a copy: parts of the document may be somebody else's.
+    // Removals are made in a copy: parts of the document may belong to the caller.
     if (document === given) document = structuredClone(given);
-    // From the end on, so that the places of those before stay what they are.
+    // In reverse order, so that earlier positions remain valid.
     const deepest = [...items]
       .flatMap((item) => item ?? [])
       .sort((a, b) => b.localeCompare(a, "en", { numeric: true }));
@@ -65,7 +63,7 @@ function removeAt(document: Document, item: string) {
   }
 }
 
-/** What was left out, told beside the lines: it stands in no file, but in what was made of them. */
+/** The report of an omitted item: it belongs to the result rather than to a file's line. */
 export function leftOutFate({ path, message }: PlanError): LineFate {
   return { file: "", line: 0, text: path, fate: "doubtful", detail: `omitted: ${message}` };
 }

@@ -52,10 +52,8 @@ interface TableMatch {
   mark: RuleFact["mark"];
 }
 
-/**
- * Rules that lead to one table as the fewest matches that take the same packets: two are one where they differ in one
- * list alone. Rules of other priorities between them stay between them.
- */
+/** Rules that lead to one table as the fewest equivalent matches: two merge if they differ in one list only. Rules of
+ * other priorities between them prevent it. */
 function matchesOf(rules: readonly RuleFact[]): TableMatch[] {
   const matches: TableMatch[] = [];
   for (const rule of [...rules].sort((a, b) => a.priority - b.priority)) {
@@ -90,7 +88,7 @@ export function policyTablesOf(facts: DeviceFacts, onLink: OnLink): Record<strin
     names.set(name, count);
     const own = interfaceNameOf(name);
     return {
-      // A table that several rules lead to, each for packets of its own, stands once for each.
+      // A table that several rules lead to, each for other packets, is listed once per rule.
       name: count === 1 ? own : `${own}-${count}`,
       match: {
         ...Object.fromEntries(Object.entries(lists).filter(([, list]) => list.length > 0)),

@@ -3,10 +3,10 @@ import type { Readings } from "../readings.ts";
 import { mergeInto } from "./merge.ts";
 import type { Rebuilt } from "./plan.ts";
 
-/** Devices that an edit's label names; where there are more, it counts them. */
+/** The most devices named in an edit's label; beyond that it counts them. */
 const MAX_NAMED = 3;
 
-/** The edit that takes what was made of readings into a plan; null where nothing would change. */
+/** The edit that merges readings into a plan; null if nothing would change. */
 export type Taking = { ok: true; edit: Edit | null } | { ok: false; errors: PlanError[] };
 
 export function takeReadings(plan: Plan, { devices }: Readings, rebuilt: Rebuilt): Taking {

@@ -12,7 +12,7 @@ interface Part {
 export interface DatastoreEdit {
   readonly operation: "create" | "replace" | "merge" | "remove";
   readonly target: readonly Part[];
-  /** Without the keys; null for what is removed. */
+  /** Without the keys; null for a removed entry. */
   readonly value: Readonly<Record<string, unknown>> | null;
 }
 
@@ -33,7 +33,8 @@ const statics: Part = {
 };
 const interfaces: Part = { name: "ietf-interfaces:interfaces" };
 
-/** What makes one device's configuration of another, in the IETF's models (RFC 8343, 8344, 8349): what comes before what leaves. */
+/** The changes from one device configuration to another, in the IETF's models (RFC 8343, 8344, 8349): additions before
+ * removals. */
 export function datastoreEdits(before: Stand, after: Stand): DatastoreEdit[] {
   const [was, now] = [before, after].map(({ plan, device }) => configurationOf(plan, device));
   const edits = [...interfaceEdits(was, now), ...routeEdits(was, now)];
@@ -52,7 +53,8 @@ function interfaceEdits(was: Configuration, now: Configuration): DatastoreEdit[]
   });
 }
 
-/** An interface keeps whatever else the device has of it: only what differs is merged, and what goes is removed by itself. */
+/** Other settings of the interface remain: only differences are merged, and removed settings are deleted individually.
+ * */
 function changedInterface(target: Part[], was: Entry, now: Entry): DatastoreEdit[] {
   const edits: DatastoreEdit[] = [];
   const leaves = Object.fromEntries(
@@ -84,7 +86,7 @@ function changedInterface(target: Part[], was: Entry, now: Entry): DatastoreEdit
   return Object.keys(value).length > 0 ? [{ operation: "merge", target, value }, ...edits] : edits;
 }
 
-/** Virtual routers are told apart by their ids (RFC 8347); one that differs is replaced whole. */
+/** Virtual routers are identified by their ids (RFC 8347); one that differs is replaced entirely. */
 function virtualEdits(target: Part[], family: string, was: Entry, now: Entry): DatastoreEdit[] {
   const [old, fresh] = [was, now].map((entry) =>
     byKey(familyOf(entry, family)?.["ietf-vrrp:vrrp"]?.["vrrp-instance"] ?? [], "vrid"),
@@ -113,7 +115,7 @@ const familyOf = (entry: Entry, name: string) => entry[name] as Family | undefin
 
 function routeEdits(was: Configuration, now: Configuration): DatastoreEdit[] {
   const [before, after] = [was, now].map(staticsOf);
-  // The instance that holds static routes is there only where there are some.
+  // The instance for static routes exists only if there are any.
   if (Object.keys(before).length === 0 && Object.keys(after).length > 0)
     return [{ operation: "merge", target: [routing, protocols, statics], value: { "static-routes": after } }];
   return [4, 6].flatMap((version) => {
@@ -176,7 +178,7 @@ function qualified(target: readonly Part[]): string {
   return `${module}:${name}`;
 }
 
-/** A list's entry stands in its list, its keys with it. */
+/** A list's entry inside its list, with its keys. */
 function listed(target: readonly Part[], value: Entry): unknown {
   const { keys } = target.at(-1) as Part;
   return keys ? [{ ...keys, ...value }] : value;

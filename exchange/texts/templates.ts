@@ -3,7 +3,7 @@ import { profileOf } from "../../core/network/index.ts";
 import type { Change, Plan } from "../../core/plan/index.ts";
 import type { TextedRunbook, TextedStep } from "./texts.ts";
 
-/** What a template may take: characters of it and of what it writes, milliseconds, and steps' worth of memory. */
+/** Limits of a template: characters of its text and of its output, milliseconds, and memory units. */
 export const TEMPLATE_LIMITS = { text: 20_000, output: 100_000, renderMs: 250, memory: 2_000_000 } as const;
 
 /** What a template is given of a step. */
@@ -12,12 +12,12 @@ export interface TemplateData {
   readonly action: "add" | "change" | "remove";
   /** route, interface, watch, translation, learned-route, policy-table, settings or device. */
   readonly kind: string;
-  /** The item as it was and as it shall be; null where there is none. */
+  /** The item before and after; null if it does not exist. */
   readonly before: unknown;
   readonly after: unknown;
   /** The one that is there: `after`, else `before`. */
   readonly item: unknown;
-  /** The policy table, for its routes. */
+  /** The policy table of its routes. */
   readonly table: string | null;
   readonly device: {
     readonly id: string;
@@ -46,7 +46,7 @@ export class StepTemplate {
     private readonly parsed: Template[],
   ) {}
 
-  /** Reads a template; where it is malformed, why and in which line. */
+  /** Reads a template; if it is malformed, returns the error and its line. */
   static read(
     source: string,
   ): { ok: true; template: StepTemplate } | { ok: false; error: string; line: number | null } {
@@ -105,7 +105,7 @@ const kinds: Readonly<Record<string, string>> = {
   devices: "device",
 };
 
-/** A step as templates see it; null for what is done between devices. */
+/** A step as seen by templates; null for steps between devices. */
 function templateData(
   plan: Plan,
   step: TextedStep,

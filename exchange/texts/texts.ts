@@ -26,7 +26,7 @@ export interface StepTexts {
 
 export interface TextedStep extends Omit<RunbookStep, "texts"> {
   readonly texts: StepTexts;
-  /** The same for what takes the step back. */
+  /** The same for undoing the step. */
   readonly undoTexts: StepTexts;
 }
 

@@ -4,7 +4,7 @@ import { isSaidWhole } from "../writers/virtual-routers.ts";
 /** The forms of standards that a step is written in. */
 export type StandardForm = "ietf" | "iproute2";
 
-/** What each form has words for, of what devices say. What stands here for neither is on paper alone. */
+/** The device settings that each form can express. Settings in neither list are only available as plain text. */
 const said: Record<StandardForm, { routes: ReadonlySet<string>; interfaces: ReadonlySet<string> }> = {
   ietf: {
     routes: new Set(["to", "via", "out", "discard", "enabled"]),
@@ -111,7 +111,7 @@ function trackedUnsaid(before: Partial<Interface>, after: Partial<Interface>): s
     : ["watch tracking, sync groups and sub-second times of its virtual routers"];
 }
 
-/** Whether a form can write a change at all: what it writes means what the plan says, but for what it leaves unsaid. */
+/** Whether a form can express a change: its output has the plan's meaning, apart from reported omissions. */
 export function isSayable(change: Change, form: StandardForm): boolean {
   if (change.in === "policy-table") return form === "iproute2";
   if (change.in !== "device") return change.in === "plan";

@@ -14,11 +14,9 @@ export function batchOf(kernel: Kernel): string[] {
   return batchBetween(NOTHING, kernel);
 }
 
-/**
- * The lines for `ip -batch` that make one kernel of another: what comes goes before what leaves, and of a route whose next
- * hops change, no packet finds none. Interfaces themselves are hardware: what is told of them is their addresses,
- * their VRF, and whether they are up.
- */
+/** The lines for `ip -batch` that change one kernel into another: additions before removals, so that a route whose next
+ * hops change never leaves packets without one. Interfaces are hardware: only addresses, VRF and state are configured.
+ * */
 export function batchBetween(before: Kernel, after: Kernel): string[] {
   const lines: string[] = [];
   for (const [vrf, table] of after.vrfs) {

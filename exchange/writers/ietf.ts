@@ -54,10 +54,8 @@ function nextHop(route: StaticRoute, version: 4 | 6) {
   };
 }
 
-/**
- * RFC 8349: static routes of the main instance, those to one destination as a list of next hops. A list shares the load:
- * of routes that are preferred differently only the first go into it, for the model has no word for those behind.
- */
+/** RFC 8349: static routes of the main instance; those to one destination as a list of next hops. A list shares load,
+ * so only the preferred routes are included: the model cannot express standby routes. */
 function staticsOf(plan: Plan, device: Device, version: 4 | 6) {
   const { staticDistance } = profileOf(plan, device).profile;
   const preference = ({ distance, metric = 0 }: StaticRoute) =>

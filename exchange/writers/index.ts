@@ -14,7 +14,7 @@ export const formats = {
   topology: topologyFiles,
 } as const;
 
-/** Writes a plan, or one of its devices, in a form. Outlined devices are nobody's to write for. */
+/** Writes a plan, or one of its devices, in a form. Outlined devices are never written. */
 export function writeFiles(plan: Plan, as: keyof typeof formats, device: string | null): OutputFile[] {
   const devices = plan.devices.filter(({ id, outline }) => !outline && (device === null || id === device));
   return formats[as](plan, devices);

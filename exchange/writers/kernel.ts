@@ -23,7 +23,7 @@ export interface KernelRoute {
   readonly hops: readonly Hop[];
 }
 
-/** A device as a Linux kernel is told it by iproute2. Keys tell what is one thing before and after a change. */
+/** A device as iproute2 configures it on a Linux kernel. Keys identify items before and after a change. */
 export interface Kernel {
   /** VRFs and their tables. */
   readonly vrfs: ReadonlyMap<string, number>;
@@ -51,7 +51,7 @@ function namesOf({ interfaces, policyTables }: Device): string[] {
 
 const isIpv6 = (text: string) => text.includes(":");
 
-/** What iproute2 can be told of a device; routes into other VRFs and by handed-out gateways are left out. */
+/** The parts of a device that iproute2 can configure; without routes into other VRFs and by offered gateways. */
 export function kernelOf(plan: Plan, device: Device, tables: Tables): Kernel {
   const own = namesOf(device).filter((name) => name.startsWith("vrf "));
   const vrfs = new Map([...new Set(own)].map((name) => [name.slice(4), tables.get(name) as number]));
@@ -140,10 +140,8 @@ function rulesOf({ match, routes }: Device["policyTables"][number]) {
   });
 }
 
-/**
- * What a plan calls a distance, a kernel has as the metric: the lower goes first. IPv6 has no metric 0, and takes it for
- * 1024; 1 stands for it.
- */
+/** The kernel's metric represents the plan's distance: the lower is preferred. IPv6 reads metric 0 as 1024, so 1 is
+ * used. */
 function kernelMetric({ to, distance, metric = 0 }: StaticRoute, staticDistance: number | null): number {
   const value = staticDistance === null ? metric : (distance ?? staticDistance);
   return isIpv6(to) ? Math.max(1, value) : value;

@@ -48,7 +48,7 @@ export function translationTables(
   });
 }
 
-/** Rule 6.9, for what arrives. */
+/** Rule 6.9, for arriving packets. */
 function redirection(
   { in: ports, to, protocol, port, via, viaPort }: DestinationNat,
   nameOf: NameOf,

@@ -6,7 +6,7 @@ const split = (end: string) => ({
   tp: end.slice(end.indexOf("/") + 1),
 });
 
-/** RFC 8345: nodes, their termination points, and links between them, each way one; a shared segment is a node of its own. */
+/** RFC 8345: nodes, termination points, and one link per direction; a shared segment is a node. */
 export function topologyFiles(plan: Plan, devices: readonly Device[]): OutputFile[] {
   const chosen = new Set(devices.map(({ id }) => id));
   const segments = plan.links.filter(({ ends }) => ends.length !== 2);

@@ -32,7 +32,7 @@ export function instancesOf({ virtual = [] }: Interface, family: 4 | 6) {
     .map((router) => instanceOf(router, family));
 }
 
-/** What of a virtual router the model has no words for. */
+/** Whether the model can express all settings of a virtual router. */
 export function isSaidWhole({ track, sync, preemptDelayMs }: VirtualRouter): boolean {
   return track.every(({ watch }) => watch === undefined) && sync === undefined && preemptDelayMs % 1000 === 0;
 }

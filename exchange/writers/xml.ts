@@ -1,5 +1,5 @@
 const NAMESPACE = "urn:ietf:params:xml:ns:yang:";
-/** Modules whose identities are named in values: their prefix is declared where it is used. */
+/** Modules whose identities occur in values: their prefix is declared there. */
 const IDENTITIES = /^(iana-if-type|ietf-routing|ietf-vrrp):/;
 
 /** A text without the characters that XML cannot hold at all (XML 1.0, 2.2). */
@@ -35,12 +35,12 @@ export function formatXml(datastore: Readonly<Record<string, unknown>>): string 
   return `<?xml version="1.0" encoding="UTF-8"?>\n<data xmlns="urn:ietf:params:xml:ns:netconf:base:1.0">\n${children}</data>\n`;
 }
 
-/** An element of a configuration that is edited: what it holds, and what is to be done with it. */
+/** An element of an edited configuration: its content and its operation. */
 export interface XmlNode {
   /** Tells it from its siblings. */
   readonly id?: string;
   readonly name: string;
-  /** An operation of NETCONF's (RFC 6241, section 7.2); where none is given, it only leads to its children. */
+  /** A NETCONF operation (RFC 6241, section 7.2); without one, the element only contains its children. */
   operation?: string;
   value?: Readonly<Record<string, unknown>>;
   readonly children: XmlNode[];

@@ -1,7 +1,7 @@
 /** Time as an agent's machines see it: milliseconds, and one call later. Tests bring their own. */
 export interface Clock {
   now(): number;
-  /** Calls once, `ms` from now; gives what takes the call back. */
+  /** Calls once, `ms` from now; returns a function that cancels the call. */
   after(ms: number, call: () => void): () => void;
 }
 
@@ -52,7 +52,7 @@ export class Alarm {
 
 const LOOK_MS = 10;
 
-/** How late this machine calls what was due: the most since it began, in milliseconds. */
+/** How late timers fire on this machine: the maximum since the start, in milliseconds. */
 export class Lateness {
   private most = 0;
   private due = nowMs() + LOOK_MS;
@@ -66,7 +66,7 @@ export class Lateness {
     }, LOOK_MS);
   }
 
-  /** Forgets what was, so that only what comes counts. */
+  /** Resets the maximum. */
   begin() {
     this.most = 0;
   }

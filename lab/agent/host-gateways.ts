@@ -38,7 +38,7 @@ export class HostGateways {
     this.take(best);
   }
 
-  /** A route goes with its port and comes back by nobody else. */
+  /** A route is removed with its port, and only its own return restores it. */
   portIsUp(port: string) {
     if (this.order.gateways[this.current].port === port) this.take(this.current);
     this.look();

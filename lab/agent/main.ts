@@ -13,12 +13,12 @@ import { Tunnels } from "./tunnels.ts";
 import { Virtuals } from "./virtuals.ts";
 import { type Source, Watches } from "./watches.ts";
 
-/** How often it says whether all has settled, until it is told to begin. */
+/** How often it reports whether everything has settled, until started. */
 const SETTLE_MS = 50;
 
 const tell = (told: Told) => process.stdout.write(`${JSON.stringify(told)}\n`);
 
-/** What a device does by itself while a plan is rehearsed: watches, the routes that hang on them, virtual routers, traffic. */
+/** A device's own activity during a rehearsal: watches and their routes, virtual routers, traffic. */
 class Agent {
   private readonly commands = new Commands(null);
   private readonly probers: Prober[] = [];

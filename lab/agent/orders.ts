@@ -42,13 +42,13 @@ export type WatchOrder =
   | { readonly kind: "interface"; readonly id: string; readonly port: string }
   | { readonly kind: "route"; readonly id: string; readonly to: string };
 
-/** A virtual router on a port of this device. It acts through a port of its own, which has its hardware address. */
+/** A virtual router on a port of this device. It uses its own port with its own hardware address. */
 export interface VirtualOrder extends VirtualSettings {
   readonly port: string;
   /** How long the prefix of the port's address is. */
   readonly length: number;
   readonly own: string;
-  /** An address of that port that nobody else knows: by it the port is named. */
+  /** An unused address of that port, which identifies the port. */
   readonly ownAddress: string;
   readonly priority: number;
   /** Those of one name are Active together. */
@@ -89,7 +89,7 @@ export interface FlowOrder {
   readonly rate: number;
   /** Bytes for stamps of gateways. */
   readonly gateways: number;
-  /** Whether each packet comes from a port of its own, as new connections do. */
+  /** Whether each packet has its own source port, like new connections. */
   readonly fresh: boolean;
 }
 
@@ -110,17 +110,17 @@ export interface Orders {
   readonly echoes: readonly EchoOrder[];
 }
 
-/** What an agent is told while it runs, a line of JSON each. */
+/** Commands to a running agent, one line of JSON each. */
 export type Word =
-  /** A watch fails by itself, or is left to what it sees again. */
+  /** Fails a watch, or returns it to its own observation. */
   | { readonly say: "force"; readonly watch: string; readonly down: boolean }
-  /** Virtual routers of these ports, or of all, step back and say so. */
+  /** Virtual routers of these ports, or of all, step back with an announcement. */
   | { readonly say: "shut"; readonly ports: readonly string[] | null }
   | { readonly say: "die" }
-  /** A tunnel's interface fails by itself, or is left to its underlay again; by the port that gives it carrier. */
+  /** Fails a tunnel's interface, or returns it to its underlay; by the port that gives it carrier. */
   | { readonly say: "cut"; readonly port: string; readonly cut: boolean }
   | { readonly say: "begin" }
-  /** Sends no more; what is under way is still answered, and taken. */
+  /** Stops sending; packets in flight are still answered and received. */
   | { readonly say: "halt" }
   | { readonly say: "end" };
 
@@ -128,7 +128,7 @@ export interface SentPackets {
   readonly flow: string;
   /** When each was sent, in milliseconds since 1970. */
   readonly sentMs: readonly number[];
-  /** For each: null where no answer came, else the positions of the gateways that stamped it. */
+  /** For each: null without an answer, else the positions of the gateways that stamped it. */
   readonly stamps: readonly (readonly number[] | null)[];
 }
 
@@ -149,7 +149,7 @@ export type Told =
     }
   | { readonly tell: "end"; readonly latestMs: number; readonly flows: readonly SentPackets[] };
 
-/** Where flows arrive: each at a port of its own, so that a packet tells which it is. */
+/** The first port of flows: each has its own, so that a packet identifies its flow. */
 export const FIRST_FLOW_PORT = 20_000;
 export const MAX_FLOWS = 10_000;
 /** An answer that takes longer than this is none. */

@@ -49,7 +49,7 @@ export class Prober {
       settle(false);
       ping.kill("SIGKILL");
     }, timeoutMs);
-    // One that cannot be sent is told at once, and counts as silence when its time is over.
+    // A probe that cannot be sent is reported at once, and counts as lost after its timeout.
     ping.on("exit", (code) => code === 0 && settle(true));
     ping.on("error", () => {});
   }

@@ -4,7 +4,7 @@ import { ANSWER_MS, type EchoOrder, type FlowOrder, type SentPackets, STAMPS_AT 
 import { bound } from "./sockets.ts";
 
 const kindOf = (address: string) => (address.includes(":") ? "udp6" : "udp4");
-/** Sends what comes back to where it came from. */
+/** Returns received packets to their sender. */
 export function answer({ address, port }: EchoOrder): Promise<Socket> {
   const socket = createSocket(kindOf(address));
   socket.on("message", (bytes, from) => socket.send(bytes, from.port, from.address, () => {}));
@@ -76,7 +76,7 @@ export class Sender {
     this.stamps[n] = [...bytes.subarray(STAMPS_AT)].flatMap((stamp, g) => (stamp ? [g] : []));
   }
 
-  /** Sends no more. Answers to what is under way are still taken. */
+  /** Stops sending. Answers to packets in flight are still received. */
   stop() {
     if (this.timer) clearTimeout(this.timer);
   }

@@ -38,7 +38,7 @@ export class Tunnels {
     for (const { keepalives } of this.all.values()) keepalives?.start();
   }
 
-  /** The interface fails by itself, or no longer. */
+  /** Fails or restores the interface. */
   cut(port: string, cut: boolean) {
     const tunnel = this.all.get(port);
     if (!tunnel) return;

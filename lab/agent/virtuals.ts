@@ -9,11 +9,11 @@ import { asNumber, Election } from "./virtual/election.ts";
 
 /** Where advertisements go (RFC 9568, section 5.1.1.2). */
 const GROUP = "224.0.0.18";
-/** Raw sockets are not to be had here: the message travels in UDP, to this port, and is otherwise as it is written. */
+/** Raw sockets are unavailable here: messages are sent over UDP to this port, otherwise in their standard form. */
 const PORT = 49_112;
 const HOPS = 255;
 
-/** The virtual routers of a device: each has a port of its own, with its hardware address, that forwards while it is Active. */
+/** The virtual routers of a device: each has its own port and hardware address, and forwards while Active. */
 export class Virtuals {
   private readonly all: { order: VirtualOrder; election: Election; socket: Socket }[] = [];
 
@@ -64,12 +64,12 @@ export class Virtuals {
     }
   }
 
-  /** What is tracked may have changed. */
+  /** Checks tracked items for changes. */
   look() {
     for (const { order, election } of this.all) election.setPriority(this.priorityOf(order));
   }
 
-  /** Steps back and says so, where the ports are these, or wherever. */
+  /** Steps back with an announcement, on these ports or on all. */
   shut(ports: readonly string[] | null) {
     for (const { order, election } of this.all) if (!ports || ports.includes(order.port)) election.stop(true);
   }

@@ -2,7 +2,7 @@ import { spawnSync } from "node:child_process";
 import { Alarm, type Clock } from "./clock.ts";
 import type { GroupOrder, WatchOrder } from "./orders.ts";
 
-/** What a watch says by itself: a prober, an end of a session, a port. */
+/** The observation of a watch: by a prober, a session end or a port. */
 export interface Source {
   readonly up: () => boolean;
   /** Whether it has been looked at, and will say the same until something happens. */

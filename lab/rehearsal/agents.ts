@@ -42,7 +42,7 @@ export class AgentProcess {
     this.process.stderr?.on("data", (data) => {
       this.said = `${this.said}${data}`.slice(-2000);
     });
-    // What is said to one that has just died is lost, and its end is told below.
+    // Writes to an agent that has just died are lost; its end is reported below.
     this.process.stdin?.on("error", () => {});
     this.failed = once(this.process, "exit").then(([code]) => {
       throw new Error(`the agent of ${seat.device} ended: ${reasonIn(this.said) ?? `exit code ${code}`}`);
@@ -101,7 +101,7 @@ export class AgentProcess {
     return this.orFail(done, "has stopped its virtual routers");
   }
 
-  /** Ends it, and gives what it measured. */
+  /** Ends it, and returns its measurements. */
   end(): Promise<Extract<Told, { tell: "end" }>> {
     const last = new Promise<Extract<Told, { tell: "end" }>>((resolve) => {
       this.ended = resolve;
@@ -115,7 +115,7 @@ export class AgentProcess {
   }
 }
 
-/** Why a program of Node's ended, by what it printed: the sentence of its error; null where there is none. */
+/** The error message of a Node program's output; null without one. */
 function reasonIn(printed: string): string | null {
   const line = printed.split("\n").find((one) => /^[A-Za-z]{0,30}Error: /.test(one));
   return line ? line.slice(line.indexOf(": ") + 2).trim() : null;

@@ -4,11 +4,11 @@ import type { Observed } from "./observed.ts";
 type Predicted = TimelineReport["flows"][number];
 type Spans = Predicted["spans"];
 
-/** What is allowed between the prediction and what was seen, in milliseconds. */
+/** Allowed differences between prediction and observation, in milliseconds. */
 export interface Allowed {
   /** How late this machine was, measured while it ran. */
   readonly lateMs: number;
-  /** Between two packets: what is shorter is not seen. */
+  /** The interval between packets: shorter gaps are invisible. */
   readonly periodMs: number;
 }
 
@@ -31,10 +31,8 @@ function predictedSequence(spans: Spans): Stretch[] {
   return found;
 }
 
-/**
- * Why what was seen is not what was predicted, in a sentence; null where they agree. `cases` are the spans of all that was
- * simulated: the order of carriers is that of one of them.
- */
+/** Why an observation differs from the prediction, as a sentence; null if they agree. `cases` are the spans of all
+ * simulated runs: the order of carriers must match one of them. */
 export function disagreement(
   predicted: Predicted,
   cases: readonly Spans[],
@@ -63,10 +61,8 @@ export function disagreement(
   return fits ? null : `carried by ${words}; the predicted order differs`;
 }
 
-/**
- * Whether a sequence shows as this one: what is too short to be seen may be missing, and while a device changes its routes
- * one after the other, which is in no time in the prediction, others may carry for as long as the machine is late.
- */
+/** Whether a sequence matches this one: entries too short to observe may be missing, and while a device changes its
+ * routes one after the other (instantly in the prediction) others may carry for as long as the machine's lateness. */
 function isSeen(
   predicted: readonly Stretch[],
   seen: readonly Stretch[],

@@ -5,7 +5,7 @@ const MAX_DEVICES = 150;
 /** It happens in real time, and holds a worker for as long. */
 const MAX_MINUTES = 15;
 
-/** Why an outage of a plan is too much to be rehearsed, in a sentence; null where it is not. */
+/** Why an outage is too large to rehearse, as a sentence; null if it is not. */
 export function tooMuch({ devices }: Plan, steps: Outage["steps"]): string | null {
   if (devices.length > MAX_DEVICES)
     return `the plan has ${devices.length} devices; the lab's limit is ${MAX_DEVICES}`;

@@ -12,7 +12,7 @@ export interface Carried {
   readonly ms: number;
 }
 
-/** What was seen of a flow, from the first failure on. */
+/** The observations of a flow, from the first failure on. */
 export interface Observed {
   /** Of all gaps together: at least from the first packet lost to the last, at most between those that came back. */
   readonly outageMs: Measured;
@@ -20,13 +20,13 @@ export interface Observed {
   readonly works: boolean;
   readonly sent: number;
   readonly lost: number;
-  /** Who carried, one after the other; what was lost is passed over. */
+  /** The carriers in order; lost packets are skipped. */
   readonly carriers: readonly Carried[];
-  /** The last that were seen before the first failure; null where nothing came. */
+  /** The last carriers before the first failure; null if nothing arrived. */
   readonly before: readonly number[] | null;
 }
 
-/** So many at the end tell how it ended. */
+/** The number of final packets that decide how it ended. */
 const LAST = 3;
 
 /** What a flow's packets say; `startMs` is the first failure, in milliseconds since 1970. */

@@ -22,7 +22,7 @@ import type { Lab } from "../lab.ts";
 import { kernelMetric, portName } from "../names.ts";
 import { partsOfTunnel } from "../tunnels.ts";
 
-/** A flow as it is sent: from a device, from an address where the plan says one, to an address. */
+/** A flow in its sent form: from a device, optionally from a given address, to an address. */
 export interface SentFlow {
   readonly id: string;
   /** Its position in the plan. */
@@ -33,7 +33,7 @@ export interface SentFlow {
   readonly rate: number;
 }
 
-/** What the agent of a device does; null where it has nothing to do. Besides, what must be laid out for its probes. */
+/** The orders for a device's agent, or null if it has none; and the routing for its probes. */
 export interface Seat {
   readonly device: string;
   readonly orders: Orders;
@@ -84,7 +84,7 @@ export function seatsOf(
 
 const bareAddress = (address: string) => address.split("/")[0];
 
-/** Its owner, or the internet for what nobody owns. */
+/** The address's owner, or the internet for addresses without one. */
 function answersFor(plan: Plan, device: Device, address: string): boolean {
   const owns = (one: Device) =>
     one.interfaces.some(({ addresses }) => addresses.some((own) => bareAddress(own) === address));
@@ -161,7 +161,7 @@ function localAddress(device: Device, name: string, peer: string): string {
 /** Rules before all others, by the mark that a probe's packets have; and a table for each. */
 const FIRST_PIN = 300;
 
-/** What ping is given; a probe that is pinned gets a table of its own, so that what it says changes nothing for it. */
+/** The arguments of ping; a pinned probe gets its own table, so that its result does not affect its path. */
 function probeWords(device: Device, probe: Probe, n: number, pins: Pins): string[] {
   const out = probe.out ?? (probe.via ? portTowards(device, probe.via) : null);
   const words: string[] = [];
@@ -181,14 +181,14 @@ function probeWords(device: Device, probe: Probe, n: number, pins: Pins): string
   return [...words, "-I", portName(out), "-m", number, probe.target];
 }
 
-/** An interface's name stands for its first address of the target's family. */
+/** An interface's name represents its first address of the target's family. */
 function sourceOf(device: Device, source: string, target: string): string {
   const port = device.interfaces.find(({ name }) => name === source);
   const address = port?.addresses.find((one) => one.includes(":") === target.includes(":"));
   return address ? bareAddress(address) : source;
 }
 
-/** What lowers a virtual router: what it tracks, and what those track that are Active together with it (rule 14.7). */
+/** The tracked items that lower a virtual router: its own, and those of routers Active together with it (rule 14.7). */
 function trackedBy(device: Device, { track, sync }: VirtualRouter): Track[] {
   if (sync === undefined) return track;
   const all = device.interfaces.flatMap((port) => port.virtual ?? []);
@@ -233,7 +233,7 @@ const GATEWAY_PROBE_MS = 100;
 function hostGatewaysOf(plan: Plan, device: Device): HostGatewaysOrder[] {
   const { deadGatewayMs, failback } = profileOf(plan, device).profile;
   if (!deadGatewayMs) return [];
-  // Silence is told at most one interval before or after this count of them is over.
+  // Silence is detected within one interval of this count.
   const failAfter = Math.max(1, Math.round((deadGatewayMs.min + deadGatewayMs.max) / 2 / GATEWAY_PROBE_MS));
   const byDestination = new Map<string, StaticRoute[]>();
   for (const route of device.routes)

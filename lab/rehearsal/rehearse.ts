@@ -21,19 +21,19 @@ import type { Rehearsal, RehearsedFlow } from "./result.ts";
 import { stampsOf } from "./stamps.ts";
 import { Strikes } from "./strikes.ts";
 
-/** Fewer packets would tell too little, more would keep the machine from what is measured. */
+/** Fewer packets show too little; more would disturb the measurement. */
 const MIN_RATE = 20;
 const MAX_RATE = 200;
 /** Before the first failure and after the last thing that is expected. */
 const BEFORE_MS = 1000;
 const AFTER_MS = 1500;
-/** What never comes to rest is looked at for so long after its last step. */
+/** How long an outage that never settles is observed after its last step. */
 const UNREST_MS = 20_000;
 /** Whatever a watch needs, and so much besides, until it is found not to settle. */
 const PATIENCE_MS = 8000;
-/** How a process ends that was told to. */
+/** The exit code of a process that was stopped by request. */
 const STOPPED = 130;
-/** A chain of so many timers may each be late: what is sent, what is missed, what is decided, what is seen. */
+/** The number of timers in a chain that may each be late: sending, missing, deciding, observing. */
 const LATE_IN_A_CHAIN = 4;
 
 /** What the kernel takes after a port has come up until packets pass: its own work, and a neighbour that is found anew. */
@@ -44,13 +44,13 @@ export interface RehearsalOptions {
   readonly agent: string;
   /** Begins the names of its namespaces. */
   readonly prefix: string;
-  /** What has failed before it begins, by reference. */
+  /** The initially failed elements, by reference. */
   readonly down?: readonly string[];
-  /** What it is doing, in a sentence. */
+  /** The current activity, as a sentence. */
   readonly progress?: (sentence: string) => void;
 }
 
-/** Lets an outage happen to a plan on this machine's kernel, and compares with what is predicted. */
+/** Performs an outage of a plan on this machine's kernel, and compares it with the prediction. */
 export async function rehearse(
   plan: Plan,
   steps: Outage["steps"],
@@ -130,7 +130,7 @@ export async function rehearse(
   }
 }
 
-/** The steps as they befall what is shown. */
+/** The steps, applied to the built network. */
 function stepsThere(steps: Outage["steps"], refs: (list: readonly string[]) => string[]): Outage["steps"] {
   return steps.map(({ fail, shut, restore, ...step }) => ({
     ...step,
@@ -140,7 +140,7 @@ function stepsThere(steps: Outage["steps"], refs: (list: readonly string[]) => s
   }));
 }
 
-/** Builds the network with what is down before, and makes its gateways stamp; what the kernel did not take is told. */
+/** Builds the network with its initial failures, and makes gateways stamp packets; rejected commands are reported. */
 function build(lab: Lab, model: Scenario, shown: Plan, down: readonly string[]): string[] {
   lab.build();
   for (const ref of down) if (!ref.startsWith("watch:")) lab.set(ref, false);
@@ -150,7 +150,7 @@ function build(lab: Lab, model: Scenario, shown: Plan, down: readonly string[]):
   return size > 0 ? [`${size} routes: the kernel cannot reach their next hops`] : [];
 }
 
-/** Tables and rules for pinned probes; what the kernel does not take is told. */
+/** Tables and rules for pinned probes; rejected commands are reported. */
 function layPins(lab: Lab, { device, pins }: Seat): string[] {
   try {
     for (const family of [4, 6] as const) batch(lab.namespace(device), pins[family], family);
@@ -163,7 +163,8 @@ function layPins(lab: Lab, { device, pins }: Seat): string[] {
 const agentOf = (agents: readonly AgentProcess[], device: string) =>
   agents.find(({ seat }) => seat.device === device);
 
-/** Whether an answer depends on what was established: then each packet comes as new, as predictions are of new ones. */
+/** Whether answers depend on established sessions: then each packet is sent as new, because predictions are for new
+ * ones. */
 const translates = (plan: Plan) =>
   plan.devices.some(({ sourceNat, policy }) => sourceNat.length > 0 || policy !== undefined);
 
@@ -199,7 +200,7 @@ function sentFlows(model: Scenario, shown: Plan): SentFlow[] {
   });
 }
 
-/** Waits until every agent has settled and every watch says what is predicted of it; what does not is told. */
+/** Waits until every agent has settled and every watch matches its prediction; reports those that do not. */
 async function settled(model: Scenario, plan: Plan, agents: readonly AgentProcess[]): Promise<string[]> {
   const { watchUp } = model.engine.healthy.world.state;
   const expected = model.network.watches.map(({ device, watch, index }) => ({
@@ -316,7 +317,7 @@ function told(
   };
 }
 
-/** A keepalive that is not answered is predicted to be known at once; here it is known when nobody waits for it any more. */
+/** An unanswered keepalive is predicted to be detected at once; here its timeout must pass first. */
 function waitedFor({ tunnels }: Lab): number {
   return Math.max(0, ...tunnels.map(({ keepaliveMs }) => Math.min(keepaliveMs, KEEPALIVE_MS)));
 }

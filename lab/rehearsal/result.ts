@@ -3,14 +3,15 @@ import { z } from "zod";
 const milliseconds = z.strictObject({ min: z.number().nullable(), max: z.number().nullable() });
 const carriers = z.array(z.string());
 
-/** What a rehearsal found, beside what was predicted. Times in milliseconds from the first failure; null: without end. */
+/** The result of a rehearsal beside the prediction. Times in milliseconds from the first failure; null: without limit.
+ * */
 export const rehearsalSchema = z.strictObject({
   /** Whether every flow that could be sent did as predicted. */
   agrees: z.boolean(),
   /** How late this machine was at worst while it ran, and how long its kernel took for a failure. */
   delayMs: z.number(),
   tookMs: z.number(),
-  /** What is allowed between what was predicted and what was seen: four times that lateness, that time, and 40 ms. */
+  /** The allowed difference between prediction and observation: four times that lateness, that time, and 40 ms. */
   allowedMs: z.number(),
   flows: z.array(
     z.strictObject({

@@ -5,17 +5,15 @@ import { FIRST_FLOW_PORT, MAX_FLOWS, STAMPS_AT } from "../agent/orders.ts";
 import { portName } from "../names.ts";
 import { partOf } from "../parts.ts";
 
-/** A UDP header, in bytes: stamps are told from the beginning of it. */
+/** A UDP header in bytes: stamps count from its start. */
 const HEADER = 8;
 
-/**
- * Rules that make each gateway stamp the packets of flows that leave by it, so that a packet that comes back tells which
- * gateways carried it. By device; a gateway's position in the list is the position of its stamp.
- */
+/** Rules that make each gateway stamp the packets it forwards, so that a returning packet names its gateways. By
+ * device; a gateway's position in the list is the position of its stamp. */
 export function stampsOf(network: Network, gateways: readonly GatewayRecord[]): Map<string, string> {
   const flows = `udp dport ${FIRST_FLOW_PORT}-${FIRST_FLOW_PORT + MAX_FLOWS - 1}`;
   const rules = new Map<string, string[]>();
-  // One that names its next hop goes before one that stands for whatever else leaves by its interface.
+  // A gateway with a next hop precedes one for all other packets out of its interface.
   const order = [...gateways.entries()].sort(
     ([, a], [, b]) => Number(b.via !== null) - Number(a.via !== null),
   );

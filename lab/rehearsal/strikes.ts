@@ -13,17 +13,15 @@ export interface Asked {
   shut(device: string, ports: readonly string[] | null): Promise<void>;
   /** A device fails: its virtual routers say nothing any more. */
   die(device: string): Promise<void>;
-  /** A tunnel's interface fails by itself, or no longer. */
+  /** Fails or restores a tunnel's interface. */
   cut(end: string, cut: boolean): void;
 }
 
-/** What was announced is on its way before its sender is gone. */
+/** An announcement is sent before its sender is cut off. */
 const ANNOUNCE_MS = 3;
 
-/**
- * Lets an outage happen to a lab: what dies goes silent at once; carrier goes, and comes back, with the carrier delay of
- * the device that loses it (the kernel has none of its own), and a device that returns boots first (rule 10.5).
- */
+/** Performs an outage in a lab: dead devices go silent at once; carrier changes with the device's carrier delay (the
+ * kernel has none), and a returning device boots first (rule 10.5). */
 export class Strikes {
   private failed: string[];
   private readonly booting = new Map<string, Alarm>();
@@ -84,7 +82,7 @@ export class Strikes {
     for (const ref of refs) this.forceWatch(ref, down);
   }
 
-  /** A watch fails by itself, or says again what it sees; nothing for what is no watch. */
+  /** Fails a watch or releases it; ignores other references. */
   forceWatch(ref: string, down: boolean) {
     const element = parseElement(ref);
     if (element?.kind === "watch") this.asked.force(element.device, element.id, down);
@@ -136,7 +134,7 @@ export class Strikes {
     }
   }
 
-  /** Gives lines to the kernel, and measures how long it takes: others may hold what it needs. */
+  /** Sends lines to the kernel, and measures the duration: other processes may hold its locks. */
   private async order(lines: readonly string[]) {
     if (lines.length === 0) return;
     const began = this.clock.now();

@@ -1,6 +1,6 @@
 import type { Rehearsal, RehearsedFlow } from "./result.ts";
 
-/** A rehearsal in lines, for a terminal. */
+/** A rehearsal as lines for a terminal. */
 export function rehearsalText(found: Rehearsal): string {
   return [
     ...found.flows.map(flowText),

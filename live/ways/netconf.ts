@@ -28,7 +28,7 @@ export const askByNetconf: Ask = async (asking) => {
     asking.tell("requesting interfaces and routes");
     talk.send(talk.framing.wrap(request));
     const reply = await talk.next();
-    // Its reason is not quoted: whatever a device says may hold what it was sent.
+    // The error's text is not quoted: a device's message may contain the request.
     if (holdsElement(reply, "rpc-error"))
       throw new NotRead("the device rejects the request (rpc-error)", false);
     return [fileOf(asking.target, "data.xml", reply)];

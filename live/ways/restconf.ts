@@ -5,7 +5,7 @@ import { type Ask, type Asking, fileOf, untilEnded } from "../asking.ts";
 import { connectionFailed, KeyNotConfirmed, NotRead } from "../failure.ts";
 
 const parts = ["ietf-system:system", "ietf-interfaces:interfaces", "ietf-routing:routing"] as const;
-/** RFC 8349's state stood in a tree of its own before there was one datastore for both. */
+/** RFC 8349's state had a separate tree before the datastores were merged. */
 const older = ["ietf-interfaces:interfaces-state", "ietf-routing:routing-state"] as const;
 
 /** Reads a device by RESTCONF (RFC 8040): its interfaces and routes, as JSON. */
@@ -36,7 +36,7 @@ class Talk {
   /** RFC 8040, 3.1: where the interface begins stands in a document of links. */
   async root(): Promise<string> {
     const { status, text } = await this.get("/.well-known/host-meta", "application/xrd+xml");
-    // Each link is a tag of its own; of a text that is no such document little is looked at.
+    // Each link is a separate tag; only a bounded part of other text is examined.
     const tags = text
       .slice(0, MAX_LINKS_LENGTH)
       .split("<")

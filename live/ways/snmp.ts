@@ -25,10 +25,8 @@ export const askBySnmp: Ask = async (asking) => {
   return [fileOf(target, "walk.txt", `${lines.join("\n")}\n`)];
 };
 
-/**
- * A session that survives whatever arrives: the package reads datagrams where nobody could catch what it throws. What
- * is no answer counts as none; a device that sends nothing else is told by its silence.
- */
+/** A session that survives any datagram: the package parses them where exceptions cannot be caught. Malformed answers
+ * count as none; a device that sends nothing else times out. */
 function guarded(session: Session): Session {
   const inner = session as unknown as { dgram: Socket; onMsg(message: Buffer, from: RemoteInfo): void };
   session.on("error", () => {});
@@ -66,7 +64,7 @@ function userOf(secret: Extract<Secret, { way: "snmp-v3" }>) {
     : { ...authenticated, level: authPriv, privProtocol: snmp.PrivProtocols.aes, privKey: privacyWord };
 }
 
-/** Walks what lies below an identifier, row after row in rising order. */
+/** Walks the subtree below an identifier, row by row in ascending order. */
 function walk(session: Session, root: string, { meter }: Asking, lines: string[]): Promise<void> {
   let last: readonly number[] = [];
   let failed: Error | null = null;
@@ -128,7 +126,7 @@ function lineOf({ oid, type, value }: Varbind): string | null {
   }
 }
 
-/** Octets that are all printable are a text, others stand as numbers of two digits. */
+/** Printable octets are text, others pairs of hexadecimal digits. */
 function octets(value: Buffer): string {
   const printable = value.every((octet) => octet >= 0x20 && octet < 0x7f && octet !== 0x22);
   if (printable) return `STRING: "${value.toString("latin1")}"`;
@@ -144,6 +142,6 @@ function told(error: Error): NotRead {
   if (name === "RequestTimedOutError") return new NotRead("the device does not respond", true);
   if (/authentication|usm|unknown user|digest|not in time/i.test(error.message))
     return new NotRead("user or passphrases rejected", false);
-  // The package's own sentences quote what was sent, the community too: none of them goes on.
+  // The package's messages quote the request, including the community: they are not passed on.
   return new NotRead("the answer cannot be read", true);
 }

@@ -52,7 +52,7 @@ export class Connection {
     this.client.destroy();
   }
 
-  /** Runs a command, which errors call `what`, and gives what it wrote, and its exit code. */
+  /** Runs a command, named `what` in errors, and returns its output and exit code. */
   run(command: string, what: string): Promise<{ text: string; code: number | null }> {
     return this.withChannel(
       (done) => this.client.exec(command, done),
@@ -77,7 +77,7 @@ export class Connection {
     );
   }
 
-  /** Takes parts of an answer in; where it is too much, nothing more is read. */
+  /** Collects parts of an answer; above the limit, reading stops. */
   metered(parts: Buffer[], reject: (why: unknown) => void): (part: Buffer) => void {
     return (part) => {
       try {

@@ -9,7 +9,7 @@ import { digestOf, freshSecret } from "./secrets.ts";
 import { endOtherSignIns } from "./sign-ins.ts";
 import { sql } from "./sql.ts";
 
-/** How long a one-time link is good for, in hours. */
+/** Validity of a one-time link in hours. */
 const LINK_HOURS = 72;
 
 export interface AccountRow {
@@ -57,10 +57,8 @@ export async function accountOf(id: string): Promise<Account | null> {
   return (await database().query<Account & pg.QueryResultRow>(sql.account, [id])).rows[0] ?? null;
 }
 
-/**
- * Makes an account without any way to sign in yet, and the secret of the one-time link by which its owner comes to it.
- * The first account ends what was possible without: tokens that were made before are revoked.
- */
+/** Creates an account without any sign-in method, and the secret of the one-time link for its owner. The first account
+ * ends anonymous use: existing tokens are revoked. */
 export async function inviteAccount(
   _by: Administration,
   name: string,
@@ -101,7 +99,7 @@ async function putLink(client: pg.PoolClient, account: string, by: string): Prom
   return secret;
 }
 
-/** The account that a one-time link leads to; null where it is used, too old or none. */
+/** The account of a one-time link; null if it is used, expired or unknown. */
 export async function invitedTo(secret: string): Promise<{ account: string; name: string } | null> {
   const { rows } = await database().query<{ account: string; name: string }>(sql.invitation, [
     digestOf(secret),
@@ -110,7 +108,7 @@ export async function invitedTo(secret: string): Promise<{ account: string; name
   return rows[0] ?? null;
 }
 
-/** Uses a one-time link: its account has this password from now on, and nobody else is signed in to it. */
+/** Uses a one-time link: sets the account's password and ends its other sign-ins. */
 export async function takeInvitation(
   secret: string,
   password: string,
@@ -177,13 +175,13 @@ export async function changeAccount(
     }
     if ("role" in change) await client.query(sql.setRole, [id, change.role]);
     else await client.query(sql.setDisabled, [id, change.disabled]);
-    // Whoever was signed in signs in anew, with what they may now.
+    // Ends existing sign-ins, so that the new role applies.
     await client.query(sql.endSignIns, [id, null]);
     return { ok: true };
   });
 }
 
-/** What an account may do in one plan; null: what it may everywhere. */
+/** Sets an account's role in one plan; null restores its general role. */
 export async function setPlanRole(
   _by: Administration,
   plan: string,

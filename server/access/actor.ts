@@ -26,10 +26,10 @@ const STRANGER: Actor = {
  */
 export const ACTOR_HEADER = "x-iron-fork-actor";
 
-/** The header by which threads are told from which address a request came. */
+/** The header that carries the client's address to the threads. */
 export const FROM_HEADER = "x-iron-fork-from";
 
-/** The header's value where no accounts are in use. */
+/** The header's value if sign-in is off. */
 const ALONE = "alone";
 
 /** `actor` as the header says it; null: no accounts are in use, so that everybody on the machine may do everything. */
@@ -37,10 +37,8 @@ export function actorText(actor: Actor | null): string {
   return actor === null ? ALONE : encodeURIComponent(JSON.stringify(actor));
 }
 
-/**
- * Who sends a request; null where no accounts are in use, so that everybody on the machine may do everything. A request
- * of which nobody says who sends it is a stranger's.
- */
+/** The sender of a request; null if sign-in is off, so that everyone on the machine has full access. A request without
+ * a sender is anonymous. */
 export function actorOf(request: Request): Actor | null {
   const text = request.headers.get(ACTOR_HEADER);
   // The development server has no web server of ours before it.
@@ -49,7 +47,7 @@ export function actorOf(request: Request): Actor | null {
   return text === ALONE ? null : (JSON.parse(decodeURIComponent(text)) as Actor);
 }
 
-/** The account that is signed in; null for a stranger, and where no accounts are in use. */
+/** The signed-in account; null if anonymous or if sign-in is off. */
 export function signedInAs(request: Request): Actor | null {
   const actor = actorOf(request);
   return actor?.via === "nothing" ? null : actor;
@@ -66,7 +64,7 @@ export function roleOf(actor: Actor | null, plan: string | null): Role {
   return (plan === null ? undefined : actor.plans[plan]) ?? actor.role;
 }
 
-/** Whether the requester may do what a role may; in a plan, or in the workspace where none is given. */
+/** Whether the requester has a role's permissions, in a plan or by default in the workspace. */
 export function may(request: Request, needed: Role, plan: string | null = null): boolean {
   return atLeast(roleOf(actorOf(request), plan), needed);
 }

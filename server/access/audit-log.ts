@@ -4,14 +4,14 @@ import { database, transaction } from "../pool.ts";
 import type { Administration } from "./grants.ts";
 import { sql } from "./sql.ts";
 
-/** What somebody did, or tried to. */
+/** An action or an attempted one. */
 export interface Deed {
   readonly who: string;
   readonly account: string | null;
   readonly address: string;
-  /** What was done: "POST /plans/:plan/edit", with what the form says that it does. */
+  /** The action: "POST /plans/:plan/edit", with the form's stated action. */
   readonly action: string;
-  /** What it was done to: the address. */
+  /** The address it was performed on. */
   readonly subject: string;
   /** How it was answered. */
   readonly status: number;
@@ -57,7 +57,7 @@ function sorted(value: unknown): unknown {
   );
 }
 
-/** Adds a deed to the record, unless the transaction that did it has added it. */
+/** Adds an entry to the audit log, unless the transaction of the action has done so. */
 export async function addToRecord(deed: Deed): Promise<void> {
   await transaction((client) => addToRecordIn(client, deed));
 }

@@ -3,10 +3,10 @@ import { sql as webhookSql } from "../webhooks/sql.ts";
 import { addToRecordIn, type Deed } from "./audit-log.ts";
 import { eventOf } from "./events.ts";
 
-/** The header by which the web server tells its threads what a request does, for the audit log. */
+/** The header that tells a request's thread its action, recorded in the audit log. */
 export const AUDIT_HEADER = "x-iron-fork-audit";
 
-/** What a request that changes something is about, before it is known what comes of it. */
+/** The action of a modifying request, before its result is known. */
 export interface Audit extends Omit<Deed, "status" | "detail"> {
   /** The plan that it changes; null for none. */
   readonly plan: string | null;
@@ -24,10 +24,8 @@ export function auditText(audit: Audit): string {
   return encodeURIComponent(JSON.stringify(audit));
 }
 
-/**
- * Answers a request. What it changes goes to the audit log and to the plan's webhooks in the same transaction: neither is
- * there without the other, whether or not anybody waits for the answer.
- */
+/** Answers a request. Its audit entry and webhook deliveries are written in the transaction of the change: neither
+ * exists without the other, even if the client disconnects. */
 export function audited<T>(request: Request, work: () => Promise<T>): Promise<T> {
   const text = request.headers.get(AUDIT_HEADER);
   if (text === null) return work();

@@ -32,7 +32,7 @@ describe("events of the audit log", () => {
     );
     expect(eventOf("POST /plans/:plan/exchange/devices: read").name).toBe("polling.started");
     expect(eventText("POST /somewhere: else", { edit: "{name}" })).toBe("sent a request");
-    // Text of users is shown as it is, and never expanded.
+    // User text is shown literally, never expanded.
     expect(eventText("POST /plans: new", { name: "[{role}]" })).toBe("created the plan [{role}]");
   });
 });

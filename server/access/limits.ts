@@ -9,11 +9,9 @@ interface Limit {
   readonly duration: number;
 }
 
-/**
- * Attempts to sign in. What is limited first is one name from one address, so that guessing from elsewhere locks nobody
- * out, and neither do colleagues behind the same address. A name as a whole has the limit of ASVS 2.2.1. An address that
- * fails often is slowed down, not locked.
- */
+/** Sign-in attempts. The primary limit is per name and address, so that guessing from elsewhere locks out neither the
+ * owner nor colleagues behind the same address. A name as a whole has the limit of ASVS 2.2.1. An address with many
+ * failures is slowed down, not locked. */
 const limits = {
   pair: { points: 10, duration: 15 * 60 },
   name: { points: 100, duration: 60 * 60 },
@@ -37,7 +35,7 @@ function limiter(kind: Kind): RateLimiterPostgres {
 
 function made(kind: Kind) {
   return new RateLimiterPostgres({
-    // What is asked of it is one statement.
+    // The limiter only sends single statements.
     storeClient: {
       query: (statement: { text: string; values: unknown[] }) =>
         database().query(statement.text, statement.values),

@@ -5,17 +5,15 @@ import type { Role } from "./roles.ts";
 export type Need = Role | "signed in" | "anyone";
 
 interface Entry {
-  /** With :plan where the role in that plan counts, :secret for what is shown nowhere, :x for any other part. */
+  /** With :plan if the role in that plan counts, :secret for parts that are never shown, :x for other parts. */
   readonly path: string;
-  /** GET and HEAD; null where nothing is to be had. */
+  /** GET and HEAD; null if they are not supported. */
   readonly get: Need | null;
   readonly post: Need | null;
 }
 
-/**
- * Every address that is answered, with what it needs. What stands here for nobody is answered to nobody. Some forms do
- * several things, of which one needs more: those say so themselves (`may` in actor.ts).
- */
+/** Every answered address with its required permission; other addresses are not answered. Forms with several actions
+ * check stricter ones themselves (`may` in actor.ts). */
 export const needs: readonly Entry[] = [
   { path: "/health", get: "anyone", post: null },
   { path: "/ready", get: "anyone", post: null },
@@ -116,10 +114,8 @@ const patterns = needs.map((entry) => ({
   ),
 }));
 
-/**
- * What a request needs; null where nothing is answered at its address.
- * @param path in normal form (`addressOf`), as the request is answered by
- */
+/** The required permission of a request; null if its address is not answered.
+ * @param path in normal form (`addressOf`), as used for the answer */
 export function neededFor(method: string, path: string): Needed | null {
   const plain = plainPath(path);
   for (const { entry, pattern } of patterns) {

@@ -10,7 +10,7 @@ import {
 import { database, write } from "../pool.ts";
 import { sql } from "./sql.ts";
 
-/** How long a challenge is good for, in minutes. */
+/** Validity of a challenge in minutes. */
 const MINUTES = 5;
 
 export interface Passkey {
@@ -27,7 +27,7 @@ export interface Party {
   readonly origin: string;
 }
 
-/** The party of an address; null where the host has no name, for which there are no passkeys. */
+/** The relying party of an address; null for a host without a name, which cannot have passkeys. */
 export function partyOf(address: string): Party | null {
   const { hostname, origin } = new URL(address);
   return isIP(hostname.replace(/^\[|\]$/g, "")) ? null : { id: hostname, origin };
@@ -53,7 +53,7 @@ export async function registrationOptions(party: Party, account: string, name: s
   return options;
 }
 
-/** Keeps the passkey that a browser made; why not, where it is not good. */
+/** Stores a passkey made by the browser; returns the error if it is invalid. */
 export async function keepPasskey(
   party: Party,
   account: string,
@@ -87,7 +87,7 @@ export async function signInOptions(party: Party) {
   return options;
 }
 
-/** The account whose passkey answered; null where it is nobody's, or not good. */
+/** The account whose passkey answered; null if it is unknown or invalid. */
 export async function accountByPasskey(
   party: Party,
   response: AuthenticationResponseJSON,
@@ -133,7 +133,7 @@ async function takeChallenge(value: string, purpose: string): Promise<{ account:
   return rows[0] ?? null;
 }
 
-/** The challenge that an answer says it answers; what it says is checked by the answer's signature. */
+/** The challenge that an answer claims to answer; the signature is verified later. */
 function challengeIn(clientData: unknown): string | null {
   try {
     const { challenge } = JSON.parse(Buffer.from(String(clientData), "base64url").toString("utf8"));

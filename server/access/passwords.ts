@@ -26,10 +26,9 @@ const plainOf = (text: string) =>
     .toLowerCase()
     .replace(/[^\p{L}\p{N}]/gu, "");
 
-/**
- * What is wrong with a new password; null if it is fine (ASVS 2.1.1 to 2.1.9: long, not common, no rules on characters).
- * @param name the account's
- */
+/** The weakness of a new password; null if it is acceptable (ASVS 2.1.1 to 2.1.9: long, not common, no character
+ * rules).
+ * @param name the account's */
 export async function weaknessOf(password: string, name: string): Promise<string | null> {
   if (password.length < MIN_LENGTH)
     return `A password has at least ${MIN_LENGTH} characters. A sentence of your own works well.`;
@@ -62,7 +61,7 @@ export function hashPassword(password: string): Promise<string> {
   return hash(password.normalize("NFKC"), HOW);
 }
 
-/** Compared with where there is no account, so that the time it takes does not show which names there are. */
+/** Compared for unknown accounts, so that timing does not reveal which names exist. */
 let nobody: Promise<string> | null = null;
 
 /** Whether a password is the one that was kept. Takes its time whether or not there is one. */

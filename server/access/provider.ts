@@ -12,7 +12,7 @@ export interface ProviderSettings {
   readonly issuer: URL;
   readonly clientId: string;
   readonly clientSecret: string;
-  /** What it is called on the page. */
+  /** Its name on the page. */
   readonly name: string;
   /** The claim that tells groups, and the role that each gives: the highest counts. */
   readonly claim: string;
@@ -21,7 +21,7 @@ export interface ProviderSettings {
   readonly otherwise: Role;
 }
 
-/** Where a sign-in provider is set up; null where none is. Throws with a sentence where it is set up wrongly. */
+/** The sign-in provider's settings; null without one. Throws an error message for invalid settings. */
 export function providerSettings(env: NodeJS.ProcessEnv = process.env): ProviderSettings | null {
   const issuer = env.IRON_FORK_OIDC_ISSUER ?? "";
   if (issuer === "") return null;
@@ -54,7 +54,7 @@ export function providerSettings(env: NodeJS.ProcessEnv = process.env): Provider
   };
 }
 
-/** How long somebody may take at the provider, in minutes. */
+/** The time allowed at the provider, in minutes. */
 const MINUTES = 15;
 
 let found: Promise<client.Configuration> | null = null;
@@ -77,10 +77,8 @@ function configuration({ issuer, clientId, clientSecret }: ProviderSettings): Pr
 /** The cookie that ties a sign-in at the provider to the browser that began it. */
 const BROWSER = "__Host-iron-fork-provider";
 
-/**
- * Where a browser is sent to sign in, with PKCE (RFC 7636), a state and a nonce that are good once; and the cookie by
- * which only this browser can end what it began (RFC 6749, 10.12).
- */
+/** The provider's sign-in address, with PKCE (RFC 7636), and a single-use state and nonce; and the cookie that ties the
+ * answer to this browser (RFC 6749, 10.12). */
 export async function providerAddress(
   settings: ProviderSettings,
   back: string,
@@ -114,7 +112,7 @@ export async function providerAddress(
   };
 }
 
-/** Who came back from the provider, as the account that they have here; where they wanted to go. */
+/** The account of a user who returned from the provider, and the page to continue with. */
 export async function fromProvider(
   settings: ProviderSettings,
   address: URL,
@@ -154,7 +152,7 @@ export async function fromProvider(
   });
 }
 
-/** The account of a person who comes for the first time; null if nobody could tell its name from another's. */
+/** The account of a first-time user; null if its name resembles another's. */
 async function addAccount(
   client: pg.PoolClient,
   wanted: string,
@@ -177,7 +175,7 @@ async function addAccount(
   return null;
 }
 
-/** The highest role that somebody's groups give. */
+/** The highest role among the user's groups. */
 function roleOf({ groups, otherwise }: ProviderSettings, claim: unknown): Role {
   const own = (Array.isArray(claim) ? claim : [claim]).flatMap((group) => groups.get(String(group)) ?? []);
   return [otherwise, ...own].reduce((a, b) => (roles.indexOf(b) > roles.indexOf(a) ? b : a));

@@ -1,4 +1,4 @@
-/** What somebody may do, each with all before it. */
+/** Roles; each includes those before it. */
 export const roles = ["none", "reads", "edits", "approves", "administers"] as const;
 export type Role = (typeof roles)[number];
 

@@ -4,7 +4,7 @@ import { sql } from "./sql.ts";
 
 /** How an earlier request with a key was answered. */
 export interface AnswerRow {
-  /** The digest of what was asked. */
+  /** The request's digest. */
   readonly request: Buffer;
   readonly status: number;
   readonly headers: Readonly<Record<string, string>>;
@@ -14,10 +14,8 @@ export interface AnswerRow {
 /** Hours for which answers are kept. */
 const HOURS = 24;
 
-/**
- * Does work while nobody else does any under the same name, on any server; null, at once, if somebody does. Waiting for
- * them would hold one of the few threads that answer everybody.
- */
+/** Runs work under a named lock across all servers; returns null at once if it is taken, because waiting would block
+ * one of the few threads. */
 export function oneAtATime<T>(name: string, work: () => Promise<T>): Promise<T | null> {
   return withConnection(async (client, rollBack) => {
     try {

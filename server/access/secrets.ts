@@ -5,7 +5,7 @@ export function freshSecret(): string {
   return randomBytes(32).toString("base64url");
 }
 
-/** What is kept of a secret. It has all its bits by itself, so that a plain digest is enough. */
+/** The stored form of a secret. Secrets have full entropy, so a plain digest is enough. */
 export function digestOf(secret: string): Buffer {
   return createHash("sha256").update(secret).digest();
 }

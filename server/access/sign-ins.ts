@@ -5,11 +5,11 @@ import type { Role } from "./roles.ts";
 import { digestOf, freshSecret } from "./secrets.ts";
 import { sql } from "./sql.ts";
 
-/** Hours after which a browser that nobody used is signed out, and days after which any is. */
+/** Hours until an unused sign-in expires, and days until any does. */
 const IDLE_HOURS = 12;
 const MAX_DAYS = 14;
 
-/** __Host-: of this host alone, for every path, over TLS or on this machine (RFC 6265bis, 4.1.3.2). */
+/** __Host-: this host only, all paths, over TLS or on this machine (RFC 6265bis, 4.1.3.2). */
 export const COOKIE = "__Host-iron-fork-sign-in";
 
 export type How = "password" | "passkey" | "provider" | "invitation";
@@ -30,7 +30,7 @@ const DEVICE_DAYS = 180;
 const cookie = (name: string, value: string, seconds: number) =>
   `${name}=${value}; Path=/; Secure; HttpOnly; SameSite=Lax; Max-Age=${seconds}`;
 
-/** Signs a browser in, with a secret of its own each time; the headers that give it to the browser. */
+/** Signs a browser in with a new secret; returns the headers that set it. */
 export async function beginSignIn(
   account: string,
   how: How,
@@ -69,12 +69,12 @@ export async function isKnownDevice(cookies: string | null, name: string): Promi
 /** The header that takes a browser's sign-in away. */
 export const SIGNED_OUT = cookie(COOKIE, "", 0);
 
-/** The secret of a sign-in in a Cookie header; null where there is none. */
+/** The secret of a sign-in in a Cookie header; null without one. */
 export function secretIn(cookies: string | null | undefined): string | null {
   return secretOf(COOKIE, cookies);
 }
 
-/** The secret in the cookie of this name; null where there is none that could be one. */
+/** The secret in the cookie of this name; null if missing or malformed. */
 export function secretOf(wanted: string, cookies: string | null | undefined): string | null {
   for (const part of (cookies ?? "").split(";")) {
     const [name, value] = part.trim().split("=");
@@ -83,7 +83,7 @@ export function secretOf(wanted: string, cookies: string | null | undefined): st
   return null;
 }
 
-/** Who a browser is signed in as; null where it is not, or no longer. */
+/** The account signed in on a browser; null if signed out or expired. */
 export async function actorBySignIn(secret: string): Promise<Actor | null> {
   interface Row {
     account: string;

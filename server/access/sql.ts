@@ -140,7 +140,7 @@ export const sql = {
       and case when u.account is null then not exists (select from account) else a.disabled_at is null end`,
   /** digest */
   tokenUsed: "update token set used_at = now() where digest = $1",
-  /** name: whether it is held from now on, until the transaction ends; nobody waits for it */
+  /** name: whether the lock was acquired for the transaction; does not wait */
   holdName: "select pg_try_advisory_xact_lock(hashtextextended($1, 7)) as held",
   /** asker, key, hours */
   keptAnswer: `

@@ -5,7 +5,7 @@ import { atMost, type Role } from "./roles.ts";
 import { digestOf, freshSecret } from "./secrets.ts";
 import { sql } from "./sql.ts";
 
-/** Begins each token, so that one that was left lying about is known for what it is. */
+/** A prefix that makes leaked tokens recognizable. */
 const PREFIX = "ironfork_";
 export const MAX_DAYS = 366;
 
@@ -20,7 +20,7 @@ export interface TokenRow {
   readonly revokedAt: Date | null;
 }
 
-/** Makes a token for programs; it is told this once, and only its digest kept. */
+/** Makes a token for programs; it is shown once, and only its digest is stored. */
 export async function makeToken(
   account: string | null,
   {
@@ -43,7 +43,7 @@ export async function revokeToken(account: string | null, id: string): Promise<v
   await write(sql.revokeToken, [account, id]);
 }
 
-/** Who sends a token: its account, with no more than the token may, and in its plan alone where it names one; null where it is good for nothing. */
+/** The account of a token with the token's limited role, and only in its plan if it names one; null if invalid. */
 export async function actorByToken(token: string): Promise<Actor | null> {
   if (!token.startsWith(PREFIX) || token.length > 200) return null;
   interface Row {

@@ -7,10 +7,8 @@ const sql = {
   anyPlan: "select exists (select from plan) as there",
 } as const;
 
-/**
- * Run by bin/restore: before, whether a backup is whole and may be put where plans are already; after, with
- * --restored, whether all of it is there.
- */
+/** Run by bin/restore: before the restore, whether a backup is complete and may replace existing plans; afterwards,
+ * with --restored, whether everything was restored. */
 async function check(args: readonly string[]): Promise<string | null> {
   const [manifestFile, dump] = args;
   const manifest = manifestSchema.safeParse(JSON.parse(readFileSync(manifestFile, "utf8")));

@@ -40,7 +40,7 @@ export async function countRows(): Promise<Record<string, number>> {
   return counts;
 }
 
-/** The latest migration that has run; "" where none has. */
+/** The latest migration that has run; "" without any. */
 export async function latestMigration(): Promise<string> {
   const { rows } = await database().query<{ name: string }>(sql.latestMigration);
   return rows[0]?.name ?? "";

@@ -13,7 +13,7 @@ export interface ChangeWords {
   readonly title: string;
   readonly reason: string;
   readonly reference: string;
-  /** When it is carried out; null where nobody said. */
+  /** The start of the maintenance window; null if not set. */
   readonly windowFrom: Date | null;
   readonly windowTo: Date | null;
   readonly notes: string;
@@ -47,7 +47,7 @@ export interface ChangeEvent {
   readonly at: Date;
 }
 
-/** An item of the runbook that somebody ticked. */
+/** A ticked item of the runbook. */
 export interface Tick {
   readonly item: string;
   readonly author: string;
@@ -101,7 +101,7 @@ export async function authorsOf(
   });
 }
 
-/** Changes with everything that shows on a change's page; null where there is no such change. */
+/** The entity tag of a change's page; null if there is no such change. */
 export async function markOf(plan: ReadablePlan, number: string): Promise<string | null> {
   if (!isNumber(number)) return null;
   return (await database().query<{ mark: string }>(sql.latest, [plan, number])).rows[0]?.mark ?? null;
@@ -115,10 +115,8 @@ export interface Proven {
   readonly steps: number;
 }
 
-/**
- * Makes a change of what was proven. Its revisions and its order stay as they are for ever: where they shall be others,
- * another change takes its place (`replaces`).
- */
+/** Creates a change from a proven order. Its revisions and order are final: to change them, another change replaces it
+ * (`replaces`). */
 export async function proposeChange(
   plan: EditablePlan,
   { base, draft, runbook, steps }: Proven,
@@ -199,7 +197,7 @@ export async function approveRevision(plan: ApprovablePlan, revision: number, au
   });
 }
 
-/** Why somebody may not approve: the plan asks for four eyes, and it is their own work; null where they may. */
+/** Why a person may not approve: the plan requires a second approver, and this is their own work; null if they may. */
 async function ownWork(
   client: pg.PoolClient,
   plan: string,
@@ -215,7 +213,7 @@ async function ownWork(
     : null;
 }
 
-/** Takes a change off: it is not carried out. What it had approved no longer counts. */
+/** Withdraws a change: it is not carried out, and its approval no longer counts. */
 export async function withdrawChange(plan: EditablePlan, number: string, author: Author): Promise<Done> {
   return withChange(plan, number, async (client, change) => {
     const why = await notToEnd(client, change);
@@ -287,7 +285,8 @@ export async function closeChange(
   });
 }
 
-/** A change that was not carried out leaves the network as it was: what it had approved counts no longer, unless more was approved since. */
+/** A change that was not carried out leaves the network unchanged: its approval no longer counts, unless more was
+ * approved since. */
 async function end(
   client: pg.PoolClient,
   plan: string,
@@ -312,7 +311,7 @@ export async function setFourEyes(plan: ApprovablePlan, on: boolean): Promise<vo
   await write(sql.setFourEyes, [plan, on]);
 }
 
-/** Keeps a plan in the middle of a change as the revision that stands for it. */
+/** Stores a plan in the middle of a change under the revision number that represents it. */
 export async function keepStage(plan: ReadablePlan, revision: number, document: unknown): Promise<void> {
   await database().query(sql.keepStage, [plan, revision, JSON.stringify(document)]);
 }

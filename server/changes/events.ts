@@ -6,10 +6,8 @@ const LOOK_EVERY_MS = 700;
 /** A word now and then, so that no proxy on the way takes the silence for the end. */
 const WORD_EVERY = 20;
 
-/**
- * Tells those who follow a change whenever anything of it has changed, as server-sent events; null where there is none.
- * What has changed they ask for themselves.
- */
+/** Notifies followers of a change about any modification, as server-sent events; null if there is no such change.
+ * Clients then reload the data. */
 export async function changeEvents(
   plan: ReadablePlan,
   number: string,
@@ -30,6 +28,6 @@ async function* eventsFrom(first: string, plan: ReadablePlan, number: string, si
       now = await markOf(plan, number);
     }
   } catch {
-    // The page went away, or the database did: the browser asks again where it is still there.
+    // The page was closed, or the database failed: the browser reconnects if it is still open.
   }
 }

@@ -11,13 +11,11 @@ import {
 } from "../../core/plan/index.ts";
 import { sql } from "./sql.ts";
 
-/**
- * The sessions of everybody who made a part of what a draft changes: of the revisions between it and the approved one,
- * whichever is the older, and of any revision, however old, whose edit made an item what it is in the draft. Who undoes
- * their work and has the undoing approved has still made it.
+/** The sessions of all authors of a draft's differences: of the revisions between it and the approved one, whichever is
+ * older, and of any revision whose edit gave an item its value in the draft. Undoing another person's work and having
+ * that approved does not remove their authorship.
  * @param base the approved revision
- * @param draft the revision to be approved
- */
+ * @param draft the revision to be approved */
 export async function makersOf(
   client: pg.PoolClient,
   plan: string,

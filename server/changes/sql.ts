@@ -1,4 +1,4 @@
-/** Every statement about changes. Parameters are told in the order $1, $2 …. */
+/** All statements about changes. Parameters are described in the order $1, $2 …. */
 export const sql = {
   /** plan */
   fourEyes: 'select four_eyes as "fourEyes" from plan where id = $1',
@@ -7,7 +7,7 @@ export const sql = {
   /** plan, after revision, up to revision: who made those */
   sessionsBetween:
     "select distinct session::text from revision where plan = $1 and number > $2 and number <= $3 and kind <> 'stage'",
-  /** plan, sessions: what they are called */
+  /** plan, sessions: their names */
   authors:
     "select distinct author from revision where plan = $1 and session::text = any($2::text[]) order by author",
   /** plan, revisions */

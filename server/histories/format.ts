@@ -1,11 +1,8 @@
 import { z } from "zod";
 import { editSchema, isWellFormed, malformedText } from "../../core/plan/index.ts";
 
-/**
- * A plan with its history as files: a folder that holds `plan.json` (what it is, and which revision counts as approved),
- * `history.jsonl` (a line a revision: who made it, when, why, and the edit), and `revisions` (the document of each, as a
- * plan's own YAML).
- */
+/** A plan with its history as files: a folder with `plan.json` (its name and approved revision), `history.jsonl` (one
+ * line per revision: author, time, reason and edit), and `revisions` (each document as YAML). */
 export const PLAN_FILE = "plan.json";
 export const HISTORY_FILE = "history.jsonl";
 export const REVISIONS_FOLDER = "revisions";
@@ -30,13 +27,13 @@ export const planFileSchema = z.strictObject({
   revisions: number,
   /** The revision that counts as approved. */
   approved: number,
-  /** Whether a change is approved by somebody else than those who made it. */
+  /** Whether a change must be approved by a second person. */
   fourEyes: z.boolean(),
   madeAt: moment,
 });
 export type PlanFile = z.output<typeof planFileSchema>;
 
-/** How a revision came about: only a loaded document has no edit, and only what takes back or brings back has a target. */
+/** The origin of a revision: only a loaded document has no edit, and only an undo, redo or restore has a target. */
 export const historyLineSchema = z
   .strictObject({
     number,

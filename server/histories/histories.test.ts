@@ -50,11 +50,11 @@ describe.skipIf(!process.env.DATABASE_URL)("plans with their histories as files"
   let id = ownPlan("");
   let exported = "";
 
-  /** The folder of a plan in what was exported. */
+  /** The folder of a plan in the export. */
   const folderOf = (plan: string) =>
     join(exported, readdirSync(exported).find((name) => name.startsWith(`${plan}-`)) ?? "none");
 
-  /** A copy of what was exported of the plan, with a file of it changed. */
+  /** A copy of the plan's export with one file changed. */
   function spoiled(file: string, change: (text: string) => string): string {
     const copy = mkdtempSync(join(work, "spoiled-"));
     cpSync(folderOf(id), copy, { recursive: true });

@@ -27,17 +27,15 @@ import {
 } from "./format.ts";
 import { sql } from "./sql.ts";
 
-/** A plan that was taken in. */
+/** An imported plan. */
 export interface Taken {
   readonly id: AdministeredPlan;
   readonly name: string;
   readonly revisions: number;
 }
 
-/**
- * Takes in plans with their histories from a folder that `writeHistories` wrote, or from that of one plan: each becomes a
- * plan of its own, whatever is there. All of it or nothing: throws with the file and the reason.
- */
+/** Imports plans with their histories from a folder of `writeHistories`, or from that of one plan: each becomes a new
+ * plan. Either all are imported or none: throws with the file and the reason. */
 export async function takeHistories(folder: string): Promise<Taken[]> {
   const entries = await readdir(folder, { withFileTypes: true });
   const within = entries.filter((entry) => entry.isDirectory()).map(({ name }) => name);
@@ -62,7 +60,7 @@ async function takePlan(client: pg.PoolClient, folder: string): Promise<Taken> {
       `${file}: approved: there is no revision ${head.approved}; the last is ${head.revisions}`,
     );
   const id = await insertPlan(client, head.name);
-  // Nobody's browser made it: what was done there is not for anybody to undo.
+  // Belongs to no browser, so imported edits cannot be undone.
   const session = randomUUID();
   let plan: Plan | null = null;
   for (const line of lines) {

@@ -36,7 +36,7 @@ export async function writeHistories(folder: string): Promise<{ plans: number; r
   }
 }
 
-/** The plan's number, and what of its name a file may be called. */
+/** A file name from the plan's number and name. */
 function folderName({ id, name }: Row): string {
   const called = idOf(name);
   return called === "" ? id : `${id}-${called}`;

@@ -213,7 +213,7 @@ describe.skipIf(!process.env.DATABASE_URL)("role by role, every address", () => 
     await setPlanRole(ownAdministration, plan, barred, "none");
     headersOf.barred = await signedIn(barred);
     people.barred = { role: "edits", inPlan: "none" };
-    // A token has no more than its scope, no more than its account, and no other plan than its own.
+    // A token is limited to its scope, its account and its plan.
     headersOf["token that reads"] = await bearer(ids.approves, "reads", null);
     people["token that reads"] = { role: "reads" };
     headersOf["token beyond its account"] = await bearer(ids.reads, "administers", null);
@@ -301,7 +301,7 @@ describe.skipIf(!process.env.DATABASE_URL)("role by role, every address", () => 
       const person = people[who];
       const told = `${who}: ${response.status}`;
       if (headers.Authorization && !person && !ALIVE.includes(path)) {
-        // A token that is not good is never taken for nobody's.
+        // An invalid token is never treated as anonymous.
         expect(denied(response.status), told).toBe(true);
         continue;
       }

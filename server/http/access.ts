@@ -15,11 +15,11 @@ export interface RequestLocals {
   readonly nonce: string;
   /** The address by which access is decided, and which the threads answer. */
   url: URL;
-  /** Who asks; null where nobody has said so. */
+  /** The requester; null if anonymous. */
   actor?: Actor | null;
   /** Whether no accounts are in use: everybody on this machine may do everything. */
   alone?: boolean;
-  /** What its address needs; null where nothing is answered there. */
+  /** The permission that its address requires; null if it is not answered. */
   needed?: Needed | null;
   /** The work that goes on for it, whether or not anybody still waits. It never fails; the status that it came to. */
   work?: Promise<number>;
@@ -65,7 +65,7 @@ export const access: RequestHandler = async (req, res, next) => {
   );
 };
 
-/** Whether somebody may have what is needed; null: nobody has said who they are. */
+/** Whether a requester has a permission; null is an anonymous requester. */
 function mayHave({ need, plan }: Needed, actor: Actor | null): boolean {
   if (need === "anyone") return true;
   if (!actor) return false;
@@ -94,7 +94,7 @@ function refuseToken(res: Response) {
   refuse(res, 401, "This token is not valid: it is unknown, expired or revoked.");
 }
 
-/** Leads a page to signing in; says so to all else. */
+/** Redirects a page to sign-in; answers other requests with an error. */
 function askWho(req: Request, res: Response) {
   const { pathname, search } = localsOf(res).url;
   const isPage = (req.headers.accept ?? "").includes("text/html") && !pathname.endsWith(".data");

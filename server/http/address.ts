@@ -24,7 +24,7 @@ export function addressOf(target: string, origin: string): URL | null {
   return url.pathname === path && url.origin === new URL(origin).origin ? url : null;
 }
 
-/** Whether what is encoded is UTF-8. */
+/** Whether the percent-encoded bytes are UTF-8. */
 function isText(path: string): boolean {
   try {
     decodeURIComponent(path);

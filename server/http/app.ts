@@ -92,13 +92,13 @@ const located =
     next();
   };
 
-/** Browsers keep nothing of what somebody sees who has signed in. */
+/** Browsers must not store responses to signed-in users. */
 const unkept: RequestHandler = (_req, res, next) => {
   if (localsOf(res).actor) res.set("Cache-Control", "no-store");
   next();
 };
 
-/** The browser's own files, under names that change with what they hold; compressed by the build. */
+/** The browser's own files, under names that change with their content; compressed by the build. */
 const assets = expressStaticGzip(`${client}assets`, {
   enableBrotli: true,
   orderPreference: ["br", "gzip"],
@@ -106,7 +106,7 @@ const assets = expressStaticGzip(`${client}assets`, {
   serveStatic: { immutable: true, maxAge: "1y", fallthrough: false },
 });
 
-/** What was about to be sent is not: no word of it may stand over the sentence that is sent in its place. */
+/** Discards the headers of the failed response before the error is sent. */
 const noAsset: ErrorRequestHandler = (error, _req, res, next) => {
   for (const name of ["Content-Encoding", "Content-Type"]) res.removeHeader(name);
   // A way out of the folder is none, as a file that there is not.
@@ -118,7 +118,7 @@ const noAsset: ErrorRequestHandler = (error, _req, res, next) => {
 const logged: RequestHandler = (req, res, next) => {
   const started = performance.now();
   res.on("finish", () => {
-    // What was asked for, without its query: that may hold what somebody typed.
+    // The path without its query, which may contain typed text.
     const path = shownPath(req.originalUrl.split("?")[0]);
     if (path.startsWith("/assets/")) return;
     const { requestId } = res.locals;
@@ -194,8 +194,7 @@ function send(
 function headersOf(raw: readonly string[]): [string, string][] {
   const list: [string, string][] = [];
   for (let i = 0; i + 1 < raw.length; i += 2) {
-    // Those of the connection are not the request's own.
-    // What this server tells its threads is told by nobody else.
+    // Connection headers do not belong to the request, and headers for the threads are only set by this server.
     if (
       !/^(connection|keep-alive|transfer-encoding|upgrade|expect|content-length|x-iron-fork-.*)$/i.test(
         raw[i],
@@ -206,7 +205,7 @@ function headersOf(raw: readonly string[]): [string, string][] {
   return list;
 }
 
-/** What the threads are told besides: who asks, from which address, and what goes to the audit log. */
+/** Additional headers for the threads: the requester, the client address, and the audit entry. */
 async function told(req: Request, res: Response): Promise<[string, string][]> {
   const { actor, alone } = localsOf(res);
   const audit = await auditHeader(req, res);

@@ -7,11 +7,9 @@ import { visitorName } from "../session.ts";
 import { localsOf } from "./access.ts";
 import { RefusalCounter } from "./refusals.ts";
 
-/**
- * Sees to it that every request that changes something, or was to, is in the audit log. What is changed is written with
- * the change itself (`server/access/audit.ts`); what was refused or broke off is written here, once nothing goes on for
- * the request any more. Of what is refused again and again, only the count is written.
- */
+/** Ensures that every modifying request is in the audit log. Changes are logged with the change itself
+ * (`server/access/audit.ts`); refusals and aborted requests are logged here, once all work for the request has ended.
+ * Repeated refusals are only counted. */
 export function auditing(ending: AbortSignal): RequestHandler {
   const refusals = new RefusalCounter();
   ending.addEventListener("abort", () => void refusals.flush());
@@ -30,7 +28,7 @@ async function finish(req: Request, res: Response, refusals: RefusalCounter) {
   const { needed, work } = localsOf(res);
   // Read-only requests are not audited.
   if (needed?.need === "reads") return;
-  // Where nobody waits any more, the work goes on all the same, and is what counts.
+  // The work continues after the client disconnects, and its result is logged.
   const status = work ? await work : res.statusCode;
   const { plan: _plan, ...deed } = await auditOf(req, res);
   const row = { ...deed, status, detail: {} };

@@ -5,7 +5,7 @@ import { refuse } from "./refuse.ts";
 const KB = 1024;
 const MB = 1024 * KB;
 
-/** What may be posted where: how much, and in which forms. Addresses without their `.data`. */
+/** Limits for request bodies: size and types. Paths without their `.data` suffix. */
 interface Taken {
   readonly path: RegExp;
   readonly bytes: number;
@@ -22,7 +22,7 @@ const taken: readonly Taken[] = [
   // A form holds a document with some words around it.
   { path: /^\/plans\/?$/, bytes: LIMITS.upload + 64 * KB, types: FORMS },
   { path: /^\/plans\/[^/]+\/edit$/, bytes: MAX_EDIT_BYTES, types: JSON_BODY },
-  // What devices say may be as long as a document, and comes as facts or as an archive.
+  // Device readings may be as large as a document, as facts or as an archive.
   { path: /^\/plans\/[^/]+\/readings$/, bytes: LIMITS.upload, types: JSON_BODY },
   { path: /^\/plans\/[^/]+\/archive$/, bytes: LIMITS.upload + 64 * KB, types: FORMS },
   { path: /^\/plans\/[^/]+\/layouts$/, bytes: 2 * MB, types: FORMS },
@@ -46,7 +46,7 @@ function sizeText(bytes: number): string {
   return bytes >= MB ? `${Math.floor(bytes / MB)} MB` : `${Math.floor(bytes / KB)} kB`;
 }
 
-/** Reads what is posted, as bytes: not more than its address takes, and only in a form that it takes. */
+/** Reads the request body as bytes, limited by its address's size and types. */
 export const readBody: RequestHandler = (req, res, next) => {
   if (req.method !== "POST") return next();
   const { bytes, types } = takenAt(req.path);
@@ -67,7 +67,7 @@ export const bodyErrors: ErrorRequestHandler = (error, req, res, next) => {
   const status = Number(error?.status);
   if (status === 413) {
     const { bytes } = takenAt(req.path);
-    // What is still under way is not read to its end.
+    // The rest of the upload is not read.
     res.set("Connection", "close");
     return refuse(res, 413, `Not saved: too large. At most ${sizeText(bytes)} can be sent here.`);
   }

@@ -5,17 +5,15 @@ const TICK_MS = 10;
 /** Whether the system keeps accounts of threads: Linux does. */
 const TOLD = existsSync("/proc/thread-self/stat");
 
-/**
- * What a thread tells of the job that it has begun: shared with it, two numbers, 0 until then. The thread's number in
- * the system, and the processor time that it had used by then, in ticks.
- */
+/** Reported by a thread for its current job, in shared memory: two numbers, 0 until it starts. The thread's system id,
+ * and its processor time at the start in ticks. */
 export type Clock = Int32Array;
 
 export function makeClock(): Clock {
   return new Int32Array(new SharedArrayBuffer(8));
 }
 
-/** The calling thread begins with the job. Where the system keeps no accounts, the clock stays as it is. */
+/** The calling thread starts the job. Without system accounting, the clock is unchanged. */
 export function start(clock: Clock) {
   if (!TOLD) return;
   const thread = Number(readlinkSync("/proc/thread-self").split("/").at(-1));
@@ -23,7 +21,7 @@ export function start(clock: Clock) {
   Atomics.store(clock, 0, thread);
 }
 
-/** Processor time that a job has taken so far, in milliseconds: none before it begins; null where nobody tells. */
+/** Processor time of a job so far in milliseconds: 0 before it starts; null if unknown. */
 export function usedMs(clock: Clock): number | null {
   if (!TOLD) return null;
   const thread = Atomics.load(clock, 0);
@@ -31,7 +29,7 @@ export function usedMs(clock: Clock): number | null {
   try {
     return (ticksOf(thread) - clock[1]) * TICK_MS;
   } catch {
-    // The thread is gone, and with it what it used.
+    // The thread has ended.
     return null;
   }
 }

@@ -8,10 +8,8 @@ const MIN_FREE_BYTES = 48 * 1024 * 1024;
 /** How long a look at the disk holds. */
 const LOOK_EVERY_MS = 1000;
 
-/**
- * Refuses what would be written while a disk is full; reading goes on. `folders` are those of the database and the log,
- * where they are on this machine.
- */
+/** Refuses modifications while a disk is full; reading continues. `folders` are those of the database and the log, if
+ * they are on this machine. */
 export function whileThereIsSpace(folders: readonly string[]): RequestHandler {
   let looked = { atMs: Number.NEGATIVE_INFINITY, full: false };
   const isFull = async () => {
@@ -27,7 +25,7 @@ export function whileThereIsSpace(folders: readonly string[]): RequestHandler {
   };
 }
 
-/** Free bytes where a folder lies; without end where nobody can say. */
+/** Free bytes on a folder's disk; infinite if unknown. */
 async function freeBytes(folder: string): Promise<number> {
   try {
     const { bavail, bsize } = await statfs(folder);

@@ -15,7 +15,7 @@ const QUICK_MS = 2500;
 export const MAX_MS = 30_000;
 /** How long a new document may take to be read and kept. */
 const DOCUMENT_MS = 120_000;
-/** What is posted to a plan from this size on may take as long as a document. */
+/** Bodies for a plan from this size on get the time limit of documents. */
 const MUCH_BYTES = 256 * 1024;
 /** A new plan that starts empty, or as a lesson, is as short as this. */
 const SHORT_BYTES = 4096;
@@ -33,7 +33,7 @@ const SLOW_BYTES = 60_000;
 interface Known {
   readonly slow: boolean;
   readonly untilMs: number;
-  /** The page that took too long; none where the plan's size alone says so. */
+  /** The page that took too long; none if the plan's size alone is the reason. */
   readonly page?: string;
 }
 

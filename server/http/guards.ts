@@ -3,7 +3,7 @@ import { bearerIn } from "../access/bearer.ts";
 import { isAllowedHost, isOwnOrigin, type Options } from "./options.ts";
 import { refuse } from "./refuse.ts";
 
-/** Refuses what comes under another host's name, by another method, or from another site's page (access.md). */
+/** Refuses requests for another host name, with another method, or from another site's page (access.md). */
 export function guards(options: Options): RequestHandler[] {
   return [
     (req, res, next) => {

@@ -10,10 +10,8 @@ export const numbered: RequestHandler = (_req, res, next) => {
   next();
 };
 
-/**
- * What browsers are told to hold to: scripts of this server only, and inline ones only with the request's nonce; no
- * frame; nothing of other sites. Styles may be set on elements (`style` attributes and the chart's own sheet).
- */
+/** Restrictions for browsers: only this server's scripts, inline ones only with the request's nonce; no frames; no
+ * content of other sites. Inline styles are allowed (`style` attributes and the chart's own sheet). */
 export const securityHeaders: RequestHandler = helmet({
   contentSecurityPolicy: {
     useDefaults: false,
@@ -39,7 +37,7 @@ export const securityHeaders: RequestHandler = helmet({
   xFrameOptions: { action: "deny" },
 });
 
-/** Over TLS browsers are told to come by it from then on (RFC 6797). */
+/** Over TLS, browsers must use TLS from then on (RFC 6797). */
 export const overTls: RequestHandler = (req, res, next) => {
   if (req.secure) res.set("Strict-Transport-Security", "max-age=31536000");
   next();

@@ -112,7 +112,7 @@ describe("a lane", () => {
     await tell("page", "wait/1", "ann");
     expect(order[0]).toBe("page");
     await Promise.all(posts);
-    // So do pages, once somebody has used much.
+    // The same holds for pages after heavy use.
     await Promise.all([tell("long", "wait/900", "mal"), tell("long", "wait/900", "mal")]);
     order.length = 0;
     const more = [1, 2, 3].map(() => tell("more", "wait/200", "mal"));

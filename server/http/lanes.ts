@@ -3,7 +3,7 @@ import { LRUCache } from "lru-cache";
 import { Piscina } from "piscina";
 import { type Clock, makeClock, usedMs } from "./clock.ts";
 
-/** A request as it is handed to a thread, and the answer that comes back. */
+/** A request as passed to a thread, and its answer. */
 export interface Job {
   readonly url: string;
   readonly method: string;
@@ -25,7 +25,7 @@ export interface Answer {
   readonly body: Uint8Array;
 }
 
-/** Why no answer came: it took longer or more memory than it may, nobody waited any more, or the server is ending. */
+/** Why there is no answer: the time or memory limit, a disconnected client, or shutdown. */
 export class Unanswered extends Error {
   constructor(readonly why: "time" | "memory" | "left" | "busy" | "failed") {
     super(why);
@@ -42,11 +42,11 @@ interface Waiting {
   readonly reject: (why: Unanswered) => void;
 }
 
-/** On a machine that does much else, a job may take so many times its limit by the clock on the wall. */
+/** On a busy machine, the wall-clock limit is this multiple of the processor-time limit. */
 const STRETCH = 3;
 /** How long a thread may wait for what another transaction holds; longer, and the request is asked to come again. */
 const LOCK_MS = 2000;
-/** How long a request that nobody waits for any more may still run: ending it costs its thread. */
+/** How long an abandoned request may still run: ending it costs its thread. */
 const GRACE_MS = 1500;
 /** Requests that may wait in a lane, of all people and of one. */
 const MAX_WAITING = 400;
@@ -99,11 +99,8 @@ export class Lane {
     return { waiting: this.waiting.length, atWork: this.atWork };
   }
 
-  /**
-   * `plan`: what the request is about; "" for none in particular. `person`: who sends it. `limitMs` is processor time,
-   * where the system tells it: that others keep the processor is not the request's doing. `left` tells that nobody waits
-   * any more.
-   */
+  /** `plan`: the request's plan; "" without one. `person`: its sender. `limitMs` is processor time if available, so
+   * that other load does not count. `left` signals that the client disconnected. */
   run(job: Job, plan: string, person: string, limitMs: number, left: AbortSignal): Promise<Answer> {
     return new Promise((resolve, reject) => {
       const own = this.waiting.filter((entry) => entry.person === person).length;
@@ -145,7 +142,7 @@ export class Lane {
     return best;
   }
 
-  /** Whether somebody else uses the lane, or has lately. */
+  /** Whether another person uses the lane, or did recently. */
   private isSharedWithOthers(person: string): boolean {
     if (this.waiting.some((entry) => entry.person !== person)) return true;
     // The latest come first.
@@ -202,7 +199,7 @@ export class Lane {
     }
   }
 
-  /** Ends the threads once what is at work is answered, at the latest after so many milliseconds. */
+  /** Ends the threads once current jobs are answered, at the latest after `withinMs`. */
   async close(withinMs: number): Promise<void> {
     for (const entry of this.waiting.splice(0)) entry.reject(new Unanswered("busy"));
     if (this.atWork > 0) {
@@ -215,7 +212,7 @@ export class Lane {
   }
 }
 
-/** Ends a job that has used as much processor time as it may, and any after so many times that by the clock on the wall. */
+/** Ends a job at its processor-time limit, and at a multiple of it by wall clock. */
 class Limit {
   private timer: NodeJS.Timeout;
   private readonly beganMs = performance.now();
@@ -245,5 +242,5 @@ class Limit {
   }
 }
 
-/** Threads for what is quick: as many as there are processors, at most four. */
+/** Threads for quick requests: one per processor, at most four. */
 export const quickThreads = Math.min(4, Math.max(2, availableParallelism()));

@@ -8,10 +8,10 @@ import { makeApp } from "./app.ts";
 import { Dispatch } from "./dispatch.ts";
 import { readOptions } from "./options.ts";
 
-/** How long what is at work may still take once the server is told to end, in milliseconds. */
+/** The time for current work after a termination signal, in milliseconds. */
 const FINISH_MS = 4000;
 
-/** Serves the application until it is told to end. */
+/** Serves the application until it is terminated. */
 async function main() {
   const options = readOptions(process.env);
   const ending = new AbortController();
@@ -50,7 +50,7 @@ async function main() {
   for (const signal of ["SIGINT", "SIGTERM"] as const) process.on(signal, () => void end());
 }
 
-// Nothing that a request brings may end the server; what comes here is a defect, and is in the log.
+// A request must never end the server; an unhandled rejection is a defect and is logged.
 process.on("unhandledRejection", (error) => log.error({ error: errorText(error) }, "unhandled rejection"));
 process.on("uncaughtException", (error) => log.error({ error: errorText(error) }, "uncaught exception"));
 

@@ -6,7 +6,7 @@ export interface Options {
   readonly allowedHosts: readonly string[];
   /** Prefixes of proxies whose word on where a request came from, and by which way, is taken. */
   readonly behindProxy: string[];
-  /** Folders whose disk must have space for anything to be written: of the database and the log, where they are here. */
+  /** Folders whose disks need free space before any write: database and log, if on this machine. */
   readonly disks: readonly string[];
   /** Files with the certificate and its key, where this server speaks TLS itself; null where it does not. */
   readonly tls: { readonly cert: string; readonly key: string } | null;

@@ -20,10 +20,8 @@ export class CannotPrint extends Error {}
 const TOO_LARGE =
   "The document is too large to print here. Open the page and print it from your browser, or export the plan.";
 
-/**
- * Prints documents as PDF by Chromium, one at a time, each within limits of time and memory. When nobody waits for a
- * document any more, all of Chromium's processes end.
- */
+/** Prints documents as PDF with Chromium, one at a time, within limits of time and memory. When no client waits for a
+ * document, all of Chromium's processes end. */
 export class Printer {
   private last: Promise<unknown> = Promise.resolve();
   private waiting = 0;
@@ -76,7 +74,7 @@ async function printOne(chromium: string, html: Uint8Array, signal: AbortSignal)
         "--js-flags=--max-old-space-size=128",
         // Nothing is fetched from anywhere, whatever a document names.
         "--host-resolver-rules=MAP * ~NOTFOUND",
-        // What is printed is our own, with no scripts; as root Chromium has no sandbox to run in.
+        // Printed documents are ours and have no scripts; as root Chromium cannot use its sandbox.
         ...(process.getuid?.() === 0 ? ["--no-sandbox"] : []),
         `--user-data-dir=${join(folder, "profile")}`,
         "--no-pdf-header-footer",
@@ -95,10 +93,10 @@ async function printOne(chromium: string, html: Uint8Array, signal: AbortSignal)
   }
 }
 
-/** Runs a program in a process group of its own, and ends all of it at the limits or by the signal. */
+/** Runs a program in its own process group, and kills the group at the limits or on the signal. */
 function run(program: string, args: readonly string[], signal: AbortSignal): Promise<void> {
   return new Promise((resolve, reject) => {
-    // The group ends by itself, even where this server is killed meanwhile.
+    // The group ends even if this server is killed meanwhile.
     const guarded = ["--signal=KILL", `${LIMIT_MS / 1000 + 5}`, program, ...args];
     const child = spawn("timeout", guarded, { stdio: "ignore", detached: true });
     let why: CannotPrint | null = null;

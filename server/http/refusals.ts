@@ -16,10 +16,8 @@ interface Count {
   readonly addresses: Set<string>;
 }
 
-/**
- * Keeps requests that are refused from filling the audit log: of each kind (what was to be done, by whom, with which
- * status) the first ten of ten minutes have rows of their own, and the rest one row that counts them.
- */
+/** Keeps refused requests from filling the audit log: of each kind (action, person, status) the first ten in ten
+ * minutes get their own rows, and the rest are counted in one row. */
 export class RefusalCounter {
   private readonly kinds = new LRUCache<string, Count>({
     max: MAX_KINDS,
@@ -31,9 +29,9 @@ export class RefusalCounter {
     this.timer.unref();
   }
 
-  /** Whether a refusal gets a row of its own; it is counted otherwise. */
+  /** Whether a refusal gets its own row; otherwise it is counted. */
   isNew(deed: Deed): boolean {
-    // Neither what a form says that it does nor the name of somebody who has not signed in counts: any could be sent.
+    // A form's stated action and the name of an anonymous sender are ignored: they can be forged.
     const [address] = deed.action.split(": ");
     const kind = `${deed.account ?? "anonymous"} ${address} ${deed.status}`;
     const known = this.kinds.get(kind);

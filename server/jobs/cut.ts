@@ -1,4 +1,4 @@
-/** A piece of a sweep: the flows from one up to another, under one of so many parts of the single failures. */
+/** A piece of a sweep: a range of flows, under one part of the single failures. */
 export interface Cut {
   readonly firstFlow: number;
   readonly endFlow: number;
@@ -15,7 +15,7 @@ const WORKERS = 32;
 /** Flows in a piece of it at most. */
 const FLOWS_IN_DEPTH = 12;
 
-/** Cuts a sweep into pieces that each stand for themselves, in the order in which their results follow each other. */
+/** Cuts a sweep into independent pieces, in the order of their results. */
 export function cutSweep(flows: number, elements: number, depth: 1 | 2 | 3): Cut[] {
   const size =
     depth === 1 ? FLOWS_TOGETHER : Math.min(FLOWS_IN_DEPTH, Math.max(1, Math.ceil(flows / WORKERS)));

@@ -6,7 +6,7 @@ const LOOK_EVERY_MS = 400;
 /** A word now and then, so that no proxy on the way takes the silence for the end. */
 const WORD_EVERY = 25;
 
-/** How a sweep comes on, as server-sent events, until it is done, stopped or failed; null where there is none. */
+/** A sweep's progress as server-sent events, until it is done, stopped or failed; null if there is no such sweep. */
 export async function sweepEvents(
   plan: ReadablePlan,
   sweep: string,
@@ -29,7 +29,7 @@ async function* eventsFrom(first: SweepProgress, plan: ReadablePlan, sweep: stri
       now = await sweepProgress(plan, sweep);
     }
   } catch {
-    // The page went away, or the database did: the browser asks again where it is still there.
+    // The page was closed, or the database failed: the browser reconnects if it is still open.
   }
 }
 

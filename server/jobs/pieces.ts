@@ -2,7 +2,7 @@ import { database } from "../pool.ts";
 import type { PieceJob, Queue } from "./queue.ts";
 
 const sql = {
-  /** sweep, piece, job, worker: what there is to do; nothing where it is done, stopped or given to another job */
+  /** sweep, piece, job, worker: the piece; nothing if it is done, stopped or assigned to another job */
   claimPiece: `
     update sweep_piece p set seen_at = now(), worker = $4, covered = 0, found = 0
     from sweep s
@@ -46,12 +46,12 @@ export interface Piece {
 
 type Job = PieceJob & { id: string };
 
-/** Takes a job's piece; null where there is nothing left to do for it. */
+/** Claims a job's piece; null if it needs no more work. */
 export async function claimPiece({ sweep, number, id }: Job, worker: string): Promise<Piece | null> {
   return (await database().query<Piece>(sql.claimPiece, [sweep, number, id, worker])).rows[0] ?? null;
 }
 
-/** A sign of life with how far the piece is; false where it is no longer this job's. */
+/** A heartbeat with the piece's progress; false if it no longer belongs to this job. */
 export async function beatPiece(
   { sweep, number, id }: Job,
   covered: number,
@@ -69,7 +69,7 @@ export async function finishPiece(
   await database().query(sql.finishPiece, [sweep, number, JSON.stringify(result), covered, found]);
 }
 
-/** Keeps why a piece could not be worked out, for those who wait. */
+/** Stores why a piece failed, for those who wait. */
 export async function failPiece({ sweep, number }: PieceJob, why: string): Promise<void> {
   await database().query(sql.failPiece, [sweep, number, why]);
 }

@@ -48,7 +48,7 @@ export class Queue {
         id,
         name: PIECES,
         data: { sweep, number },
-        // Workers that die are told by their silence; the queue itself need not lose patience.
+        // Dead workers are detected by missing heartbeats; the queue itself does not need a timeout.
         expireInSeconds: 24 * 3600,
         retryLimit: 1000,
         retryDelay: 0,
@@ -57,7 +57,7 @@ export class Queue {
     );
   }
 
-  /** The next job, or null where there is none. */
+  /** The next job, or null. */
   async take(): Promise<(PieceJob & { id: string }) | null> {
     const [job] = (await this.boss.fetch<PieceJob>(PIECES, { batchSize: 1 })) ?? [];
     return job ? { id: job.id, ...job.data } : null;
@@ -67,13 +67,13 @@ export class Queue {
   async putReadings(client: pg.PoolClient, runs: readonly string[]): Promise<void> {
     if (runs.length === 0) return;
     await this.boss.insert(
-      // A run that nobody takes on is told by its silence; it is never read twice by itself.
+      // A run without a worker is detected by its missing heartbeat; it is never repeated automatically.
       runs.map((run) => ({ name: READINGS, data: { run }, expireInSeconds: 900, retryLimit: 0 })),
       { db: { executeSql: (text, values) => client.query(text, values) } },
     );
   }
 
-  /** The next reading that is asked for: the run's number; null where there is none. */
+  /** The next requested reading by its run's number; null without one. */
   async takeReading(): Promise<{ id: string; run: string } | null> {
     const [job] = (await this.boss.fetch<{ run: string }>(READINGS, { batchSize: 1 })) ?? [];
     return job ? { id: job.id, run: job.data.run } : null;
@@ -85,12 +85,12 @@ export class Queue {
 
   /** Puts a rehearsal in, as part of a transaction. */
   async putRehearsal(client: pg.PoolClient, rehearsal: string): Promise<void> {
-    // One that nobody takes on goes on waiting; it is never rehearsed twice by itself.
+    // A rehearsal waits until a worker takes it; it is never repeated automatically.
     const job = { name: REHEARSALS, data: { rehearsal }, expireInSeconds: 3600, retryLimit: 0 };
     await this.boss.insert([job], { db: { executeSql: (text, values) => client.query(text, values) } });
   }
 
-  /** The next rehearsal that is asked for; null where there is none. */
+  /** The next requested rehearsal; null without one. */
   async takeRehearsal(): Promise<{ id: string; rehearsal: string } | null> {
     const [job] = (await this.boss.fetch<{ rehearsal: string }>(REHEARSALS, { batchSize: 1 })) ?? [];
     return job ? { id: job.id, rehearsal: job.data.rehearsal } : null;

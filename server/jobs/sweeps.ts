@@ -21,7 +21,7 @@ const sql = {
   giveJobs: `
     update sweep_piece set job = gen_random_uuid(), error = null
     where sweep = $1 and done_at is null and (job is null or error is not null) returning number, job`,
-  /** plan, how many sweeps are kept with nothing down to begin with, and as many with something down */
+  /** plan, and how many sweeps to keep without conditions, and as many with conditions */
   forgetSweeps: `
     delete from sweep where plan = $1 and id not in (
       select id from (
@@ -34,13 +34,13 @@ const sql = {
   leaveSweep: `
     with gone as (delete from sweep_asker where sweep = $1 and session = $2)
     select count(*)::int as left from sweep_asker where sweep = $1 and session <> $2`,
-  /** plan, revision: stops what is still open for revisions before it */
+  /** plan, revision: stops open sweeps of earlier revisions */
   overtakeSweeps: `
     update sweep s set stopped = true where s.plan = $1 and s.revision < $2 and not s.stopped
       and exists (select from sweep_piece p where p.sweep = s.id and p.done_at is null) returning s.id::text`,
   /** sweep, plan */
   stopSweep: "update sweep set stopped = true where id = $1 and plan = $2",
-  /** sweep, plan: takes the jobs of open pieces away, and tells which they were */
+  /** sweep, plan: removes the jobs of open pieces, and returns them */
   takeJobs: `
     with open as (
       select p.sweep, p.number, p.job from sweep_piece p join sweep s on s.id = p.sweep
@@ -54,7 +54,7 @@ const sql = {
            (count(distinct p.worker) filter (where p.done_at is null and p.seen_at > now() - $3 * interval '1 second'))::int as workers
     from sweep s join sweep_piece p on p.sweep = s.id
     where s.id = $1 and s.plan = $2 group by s.id`,
-  /** sweep, plan: what is swept */
+  /** sweep, plan: its question */
   sweepQuestion: "select plan::text, revision, engine, down, depth from sweep where id = $1 and plan = $2",
   /** sweep, plan */
   sweepResults: `
@@ -62,12 +62,12 @@ const sql = {
     where s.id = $1 and s.plan = $2 order by p.number`,
 } as const;
 
-/** What is swept: a revision of a plan, under conditions, to a depth, by one version of the engine. */
+/** The question of a sweep: a revision of a plan, under conditions, to a depth, by one engine version. */
 export interface SweepQuestion {
   readonly plan: ReadablePlan;
   readonly revision: number;
   readonly engine: string;
-  /** Element references that are down to begin with. */
+  /** References of the initially failed elements. */
   readonly down: readonly string[];
   readonly depth: 1 | 2 | 3;
 }
@@ -86,14 +86,11 @@ export interface SweepProgress {
 
 /** A worker that was silent for so long, in seconds, has died: its pieces go to others. */
 export const LOST_AFTER_S = 10;
-/** Sweeps kept of a plan; older ones are worked out anew when asked for. */
+/** Sweeps kept per plan; older ones are computed again on request. */
 const KEPT = 12;
 
-/**
- * Asks for a sweep: one that is there already is used again, and one that was stopped goes on with what is
- * left of it. What is still open for earlier revisions of the plan is stopped: nobody needs it any more. Its
- * number, or why there is none. The session waits for it from now on.
- */
+/** Requests a sweep: an existing one is reused, and a stopped one continues. Open sweeps of earlier revisions are
+ * stopped. Returns its number, or why there is none. The session waits for it from now on. */
 export async function askSweep(question: SweepQuestion, session: string): Promise<SweepOutcome> {
   const { plan, revision, engine, depth } = question;
   const document = await documentOf(plan, revision);
@@ -167,7 +164,7 @@ export async function sweepQuestion(plan: ReadablePlan, sweep: string): Promise<
   return rows[0] ?? null;
 }
 
-/** What the pieces found, in the order of the plan's flows; null where some are still open. */
+/** The results of the pieces, in the order of the plan's flows; null if some are open. */
 export async function sweepResult(plan: ReadablePlan, sweep: string): Promise<FlowResult[] | null> {
   if (!isPlanId(sweep)) return null;
   const { rows } = await database().query<{ result: FlowResult[] | null }>(sql.sweepResults, [sweep, plan]);
@@ -192,7 +189,7 @@ export function joined<T extends FlowResult>(pieces: readonly (readonly T[])[]):
   return [...flows.values()];
 }
 
-/** Stops a sweep for one who waits for it, and altogether once nobody else does; the pieces that are done are kept. */
+/** Stops a sweep for one waiting session, and entirely once no other waits; finished pieces are kept. */
 export async function stopSweep(plan: ReadablePlan, sweep: string, session: string): Promise<void> {
   if (!isPlanId(sweep)) return;
   const jobs = await putting();

@@ -1,6 +1,6 @@
 import { readAllowed } from "../../live/target.ts";
 
-/** What the server may read: the prefixes of IRON_FORK_READS. Nothing where it is not set, or where it cannot be read. */
+/** The addresses that the server may read: the prefixes of IRON_FORK_READS. Empty if it is not set or malformed. */
 export function allowedPrefixes(): { prefixes: string[]; problem: string } {
   const text = process.env.IRON_FORK_READS ?? "";
   const prefixes = readAllowed(text);

@@ -24,20 +24,20 @@ const sql = {
   cancelRun: `
     update reading_run r set state = 'cancelled', ended_at = now(), told = 'cancelled' from target t
     where t.id = r.target and t.plan = $1 and r.id = $2::bigint and r.state in ('waiting', 'reading')`,
-  /** run: what is read, and with what; nothing where it no longer waits */
+  /** run: the target and its credential; nothing if it no longer waits */
   claimRun: `
     update reading_run r set state = 'reading', started_at = now(), seen_at = now()
     from target t, credential c
     where r.id = $1::bigint and r.state = 'waiting' and t.id = r.target and c.id = t.credential
     returning t.plan::text, t.device, host(t.address) as address, t.port, t.way, t.proof, t.trial, t.id::text as "targetId",
               c.name as "credentialName", c.sealed, c.prefixes::text[] as prefixes, r.asked_by as "askedBy"`,
-  /** run, what is being asked */
+  /** run, its current activity */
   beatRun: "update reading_run set seen_at = now(), told = $2 where id = $1::bigint and state = 'reading'",
-  /** run, state, what is told, differences, lines */
+  /** run, state, message, differences, lines */
   endRun: `
     update reading_run set state = $2, ended_at = now(), told = $3, differences = $4, lines = $5
     where id = $1::bigint and state = 'reading'`,
-  /** run, proof: what the device showed at first contact, for an administrator to confirm */
+  /** run, proof: the host key at first contact, to be confirmed by an administrator */
   offerProof: `
     update target t set offered_proof = $2 from reading_run r
     where r.id = $1::bigint and t.id = r.target and t.proof is null`,
@@ -90,7 +90,7 @@ export async function cancelRun(plan: EditablePlan, run: string): Promise<void> 
   await write(sql.cancelRun, [plan, run]);
 }
 
-/** A run that is taken on: what is read, and with what. */
+/** A claimed run: its target and credential. */
 export interface Claimed {
   readonly plan: EditablePlan;
   readonly target: Target;

@@ -28,7 +28,8 @@ function key(): Buffer {
   return Buffer.from(text.trim(), "hex");
 }
 
-/** Encrypts bytes (AES-256-GCM, NIST SP 800-38D): vector, tag and text. `place` binds them to where they are kept. */
+/** Encrypts bytes (AES-256-GCM, NIST SP 800-38D): vector, tag and text. `place` binds them to their storage location.
+ * */
 export function sealBytes(bytes: Uint8Array, place: string): Buffer {
   const vector = randomBytes(VECTOR_BYTES);
   const cipher = createCipheriv(ALGORITHM, key(), vector);
@@ -42,7 +43,7 @@ export function seal(secret: Secret, place: string): Buffer {
   return sealBytes(Buffer.from(JSON.stringify(secret)), place);
 }
 
-/** Decrypts bytes again. Throws `NoKey` where they were sealed with another key, or for another place. */
+/** Decrypts bytes. Throws `NoKey` if they were sealed with another key or for another place. */
 export function unsealBytes(sealed: Buffer, place: string): Buffer {
   try {
     const open = createDecipheriv(ALGORITHM, key(), sealed.subarray(0, VECTOR_BYTES));

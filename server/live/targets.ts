@@ -57,7 +57,7 @@ const sql = {
     where plan = $1 and id = $2::bigint and offered_proof = $3`,
 } as const;
 
-/** A credential as it may be shown: never what it holds. */
+/** A credential without its secret parts. */
 export interface Credential {
   readonly id: string;
   readonly name: string;
@@ -81,7 +81,7 @@ export interface TargetRow {
   readonly everyMinutes: number | null;
   /** Whether its host key or certificate is confirmed. */
   readonly known: boolean;
-  /** The key that it showed at its first contact, for an administrator to confirm; null where there is none. */
+  /** The host key presented at first contact, to be confirmed by an administrator; null without one. */
   readonly offered: string | null;
   readonly run: {
     readonly id: string;

@@ -14,7 +14,7 @@ const sql = {
   dropWork: "delete from device_work where plan = $1 and id = $2::bigint",
 } as const;
 
-/** A difference that stands as work for the device. */
+/** A difference recorded as work for the device. */
 export interface DeviceWork {
   readonly id: string;
   readonly device: string;
@@ -29,7 +29,7 @@ export async function deviceWork(plan: ReadablePlan): Promise<DeviceWork[]> {
   return (await database().query<DeviceWork>(sql.deviceWork, [plan])).rows;
 }
 
-/** Notes a difference as work; one that is noted already stays as it is. */
+/** Records a difference as work; an existing record is unchanged. */
 export async function noteWork(
   plan: EditablePlan,
   { device, kind, subject, text }: Pick<DeviceWork, "device" | "kind" | "subject" | "text">,

@@ -12,13 +12,13 @@ import { database } from "../pool.ts";
 import { sql } from "./sql.ts";
 import { placeOf } from "./webhooks.ts";
 
-/** Between two looks at what is due, in milliseconds. */
+/** Interval between checks for due deliveries, in milliseconds. */
 const LOOK_EVERY_MS = 1500;
-/** Receivers that are told at the same time. */
+/** Concurrent deliveries. */
 const AT_ONCE = 32;
 /** How long a delivery may take in all, from looking the name up to the answer's last byte. */
 const DELIVERY_MS = 10_000;
-/** Bytes of an answer that are waited for; nothing of it is read. */
+/** The most bytes of a response that are received; its content is ignored. */
 const MAX_ANSWER_BYTES = 64 * 1024;
 /** Tries, and seconds until the next after each: in all about a day. */
 const WAITS = [5, 30, 120, 600, 3600, 4 * 3600, 16 * 3600] as const;
@@ -35,7 +35,7 @@ interface Delivery {
   readonly secret: Buffer;
 }
 
-/** Where events may be delivered: the prefixes of IRON_FORK_HOOKS; nowhere where it is not set, or cannot be read. */
+/** Allowed delivery targets: the prefixes of IRON_FORK_HOOKS; none if it is not set or malformed. */
 export function hookPrefixes(env: NodeJS.ProcessEnv = process.env): string[] {
   return readAllowed(env.IRON_FORK_HOOKS ?? "") ?? [];
 }
@@ -45,7 +45,7 @@ function signatureOf(secret: Buffer, id: string, seconds: number, body: string):
   return `v1,${createHmac("sha256", secret).update(`${id}.${seconds}.${body}`).digest("base64")}`;
 }
 
-/** Tells receivers what is due, each by itself, until the worker ends. */
+/** Delivers due events, each webhook separately, until the worker ends. */
 export async function deliverWhenDue(ending: AbortSignal, deliveryMs = DELIVERY_MS): Promise<void> {
   const underWay = new Map<string, Promise<void>>();
   while (!ending.aborted) {
@@ -58,7 +58,7 @@ export async function deliverWhenDue(ending: AbortSignal, deliveryMs = DELIVERY_
   await Promise.all(underWay.values());
 }
 
-/** Delivers what is due once; how many there were. */
+/** Delivers due events once; returns their number. */
 export async function deliverDue(allowed: readonly string[]): Promise<number> {
   const underWay = new Map<string, Promise<void>>();
   const begun = await beginDue(underWay, allowed, DELIVERY_MS);
@@ -112,7 +112,7 @@ async function deliver(
   await database().query(sql.note, [webhook, result.slice(0, 300)]);
 }
 
-/** Why a delivery failed. Sentences of libraries may quote what was sent; the code of an error does not. */
+/** Why a delivery failed. Library messages may quote the request; the error code does not. */
 function whyNot(error: unknown, deliveryMs: number): string {
   if (error instanceof NotAllowed || error instanceof NoKey) return error.message;
   const { name = "", code = "" } = (error ?? {}) as { name?: string; code?: string };

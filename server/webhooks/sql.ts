@@ -14,10 +14,8 @@ export const sql = {
   unsealed: "select id::text, plan::text, url, secret from webhook where octet_length(secret) = $1",
   /** webhook, secret */
   seal: "update webhook set secret = $2 where id = $1",
-  /**
-   * how many, seconds until another may try, webhooks that are being told: takes the oldest delivery that is due of each
-   * other one, so that no worker takes it too and no receiver holds up another
-   */
+  /** count, seconds until a retry, webhooks in progress: claims the oldest due delivery of each other webhook, so that
+   * no two workers take the same one and no receiver delays another */
   claim: `
     update webhook_delivery d set tries = d.tries + 1, next_at = now() + $2 * interval '1 second'
     from webhook w

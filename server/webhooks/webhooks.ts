@@ -34,7 +34,7 @@ export async function sealOldSecrets(): Promise<number> {
 /** Begins each secret, as the Standard Webhooks specification writes them. */
 const PREFIX = "whsec_";
 
-/** Has others told of what is done to a plan; the secret by which they know us is told this once. */
+/** Adds a webhook for a plan's events; its signing secret is shown once. */
 export async function addWebhook(
   plan: AdministeredPlan,
   url: string,

@@ -27,7 +27,7 @@ import {
 } from "./instance.ts";
 import type { Issuer } from "./issuer.ts";
 
-/** Who is there, and what they have. */
+/** The accounts and their plans. */
 export interface World {
   readonly random: Random;
   readonly instance: Instance;
@@ -47,9 +47,9 @@ export interface World {
   readonly budgetMs: number;
 }
 
-/** One hole that was there, tried. Throws where it is there again. */
+/** An attempt at a previously open hole. Throws if it is open again. */
 export interface Attack {
-  /** The point that it stands for. */
+  /** The item of the audit it belongs to. */
   readonly item: string;
   readonly what: string;
   /** Whether others' pages are timed meanwhile: one editor does it. */
@@ -64,7 +64,7 @@ const listening = async (server: Server): Promise<number> => {
   return (server.address() as AddressInfo).port;
 };
 
-/** Ways in which one path can be written so that somebody who resolves it comes to another. */
+/** Spellings of a path that different resolvers could map to another path. */
 function spellings(random: Random, decoy: string, path: string): string[] {
   const inside = path.slice(1);
   const ups = (up: string) => up.repeat(decoy.split("/").length - 1);
@@ -169,7 +169,7 @@ async function edit(instance: Instance, as: Person, plan: string, to: string): P
   return now;
 }
 
-/** Makes a change of what is drafted in a plan; its number. */
+/** Makes a change of a plan's draft; returns its number. */
 async function propose(instance: Instance, as: Person, plan: string): Promise<string> {
   const made = await instance.form(`/plans/${plan}/changes`, { do: "propose", title: "A change" }, { as });
   const change = /changes\/(\d+)/.exec(String(made.headers.location))?.[1];
@@ -365,7 +365,7 @@ async function linksAreNotLogged({ instance, admin }: World) {
   expect(rows.length === 0, "a one-time link is in the audit log");
 }
 
-/** Has a device polled, and gives what is told of it. */
+/** Polls a device, and returns the reported message. */
 async function polled(
   { instance, admin, plan }: World,
   device: string,

@@ -7,7 +7,7 @@ interface CostlyDocument {
 
 const device = (id: string) => ({ id, role: "router", interfaces: [] as object[] });
 
-/** Routers that are all joined to each other, each cable a subnet of its own. */
+/** Fully meshed routers, with a subnet per cable. */
 export function mesh(count: number, name: string): CostlyDocument {
   const devices = Array.from({ length: count }, (_, i) => device(`r${i}`));
   const links: object[] = [];

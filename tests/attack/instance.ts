@@ -39,7 +39,7 @@ export interface Person {
 
 export const stranger = (name: string): Person => ({ name, cookies: new Map() });
 
-/** The application as it is served, with accounts, a worker, and a database of its own. */
+/** The application as served, with accounts, a worker, and its own database. */
 export class Instance {
   readonly folder = mkdtempSync(join(tmpdir(), "iron-fork-attack-"));
   readonly log = join(this.folder, "log.jsonl");
@@ -86,7 +86,7 @@ export class Instance {
     this.run("server/prepare.ts");
   }
 
-  /** A module of the server's commands, run as bin/ runs it; what it prints. */
+  /** Runs a module of the server's commands like bin/ does; returns its output. */
   run(module: string, ...args: string[]): string {
     return execFileSync("node", ["--import", "tsx", module, ...args], {
       cwd: root,
@@ -166,7 +166,7 @@ export class Instance {
     return this.ask("POST", path, { ...asked, body, type: "application/x-www-form-urlencoded" });
   }
 
-  /** Bytes sent as they are, the connection closed so many milliseconds behind them. */
+  /** Sends raw bytes, and closes the connection `ms` milliseconds later. */
   async sendAndLeave(bytes: string, ms: number) {
     const socket = connect(this.port, "127.0.0.1");
     socket.on("error", () => {});
@@ -265,7 +265,7 @@ export async function until(what: string, holds: () => Promise<boolean> | boolea
   }
 }
 
-/** Throws with what is wrong, where something is. */
+/** Throws the message unless the condition holds. */
 export function expect(holds: boolean, otherwise: string) {
   if (!holds) throw new Error(otherwise);
 }

@@ -5,7 +5,7 @@ import type { Person } from "./instance.ts";
 const PAGES = ["map", "routes", "paths?flow=tickets", "devices/tern-edge", "outages", "findings"];
 /** Rounds of all pages while nothing else is asked. */
 const QUIET_ROUNDS = 15;
-/** What others' pages may take while one editor does what they can, in times of their quiet median. */
+/** The factor by which one editor may slow down others' pages, relative to the idle median. */
 const MAX_FACTOR = 3;
 
 /** Milliseconds of each page, one after the other. */

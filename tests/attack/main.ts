@@ -68,7 +68,7 @@ async function main() {
 async function worldOf(instance: Instance, issuer: Issuer, random: Random, budgetMs: number): Promise<World> {
   await instance.prepare();
   await issuer.start();
-  // First without accounts: somebody makes a token then.
+  // First without accounts, to create an anonymous token.
   const alone = await instance.serve();
   const made = await instance.form("/account.data", {
     do: "token",

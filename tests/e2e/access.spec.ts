@@ -55,7 +55,7 @@ for (const [n, [name, path]] of Object.entries(screens).entries()) {
     await expect(
       page.getByRole("heading", { name: /^(Something went wrong|This cannot be|There is no)/ }),
     ).toHaveCount(0);
-    // Whatever is still worked out says so, and ends with three dots; some of it only once it comes in sight.
+    // Pending content ends with three dots; some of it only loads once visible.
     await expect(async () => {
       const open = page.locator("main").getByText(/ing(?: .*)? …$/);
       for (const one of await open.all()) await one.scrollIntoViewIfNeeded({ timeout: 1000 });
@@ -66,7 +66,7 @@ for (const [n, [name, path]] of Object.entries(screens).entries()) {
       const axe = new AxeBuilder({ page })
         .options({ resultTypes: ["violations"], preload: false })
         .exclude(ALIKE);
-      // What does not depend on colours has been looked at once.
+      // Checks that do not depend on colors run once.
       const { violations } = await (colorScheme === "light"
         ? axe.withTags(["wcag2a", "wcag2aa", "wcag21a", "wcag21aa"])
         : axe.withRules("color-contrast")

@@ -204,7 +204,7 @@ test("a sign-in provider's people come in with the roles that their groups give"
   expect((await fourEyes("no")).status()).toBe(403);
   expect((await fourEyes("yes")).ok()).toBe(true);
   expect((await fourEyes("no")).status()).toBe(403);
-  // What comes back without having been sent is not taken in.
+  // A callback without a request is refused.
   const forged = await lee.request.get("/sign-in/provider/back?code=x&state=y");
   expect(forged.status()).toBe(401);
 });

@@ -29,7 +29,7 @@ test("a page loads few files and little, compressed and kept for good", async ({
   for (const script of scripts) {
     const body = await script.body();
     bytes += body.length;
-    // What is too small to gain by it is sent as it is.
+    // Small files are sent uncompressed.
     if (body.length >= 1024)
       expect(script.headers()["content-encoding"], script.url()).toMatch(/^(br|gzip)$/);
   }

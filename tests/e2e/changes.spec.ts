@@ -54,7 +54,7 @@ test("a change: drafted, its order seen, approved by somebody else, followed by 
   const plan = await drafted(page);
   const [ann, bob] = [await person(browser, "Ann"), await person(browser, "Bob")];
 
-  // Ann sees what is drafted and in what order it is safe.
+  // Ann sees the draft and its safe order.
   await goTo(ann, `${plan}/changes`);
   await ready(ann);
   const draft = ann.getByRole("region", { name: "Draft" });
@@ -70,7 +70,7 @@ test("a change: drafted, its order seen, approved by somebody else, followed by 
   await propose(ann, plan, { Title: "One summary", Reference: "MB-2041", "Window from": "2027-03-05 22:00" });
   const change = new URL(ann.url()).pathname;
 
-  // It is not hers to approve, and nobody carries it out before it is approved.
+  // She may not approve it, and steps are disabled before the approval.
   await expect(step(ann, /172\.20\.80\.0\/24 via 172\.20\.0\.2/)).toBeDisabled();
   await ann.getByRole("button", { name: "Approve change" }).click();
   await expect(ann.getByRole("alert")).toContainText("must not be one of its authors");
@@ -79,7 +79,7 @@ test("a change: drafted, its order seen, approved by somebody else, followed by 
   await ready(bob);
   await bob.getByRole("button", { name: "Approve change" }).click();
   await expect(state(bob)).toHaveText("approved");
-  // Ann's page follows by itself.
+  // Ann's page updates automatically.
   await expect(state(ann)).toHaveText("approved");
 
   // Both tick; each sees what the other did, and by whom.
@@ -107,7 +107,7 @@ test("a change: drafted, its order seen, approved by somebody else, followed by 
   await expect(ann.getByTestId("stage")).toContainText("after step 2");
   await expect(ann.getByRole("link", { name: /^Restore / }).first()).toBeVisible();
 
-  // Out of order is told; then all of it is taken back.
+  // An unverified order is reported; then everything is rolled back.
   await bob.reload();
   await ready(bob);
   await step(bob, /Remove the route 172\.20\.101\.0\/24/).check();
@@ -124,7 +124,7 @@ test("a change: drafted, its order seen, approved by somebody else, followed by 
   await goTo(bob, change);
   await ready(bob);
   await bob.getByRole("button", { name: "Roll back" }).click();
-  // Only what was done is taken back, the last of it first; whoever has the change open sees that.
+  // Only completed steps are rolled back, last one first; other viewers see that.
   await expect(standing(bob)).toContainText("Next: take back step");
   await expect(bob.getByRole("button", { name: "Rolling back: continue instead" })).toBeVisible();
   await step(bob, /Add the route 172\.20\.101\.0\/24/).click();
@@ -135,7 +135,7 @@ test("a change: drafted, its order seen, approved by somebody else, followed by 
   await expect(state(bob)).toHaveText("rolled back");
   await expect(bob.getByRole("region", { name: "History" })).toContainText("Bob closed it as rolled back");
 
-  // The draft is open again; another change of it is carried out to its end.
+  // The draft is open again; another change of it is completed.
   await propose(ann, plan, { Title: "One summary, second night" });
   const second = new URL(ann.url()).pathname;
   await goTo(bob, second);
@@ -250,7 +250,7 @@ test("any two revisions are compared; an older one is brought back as a draft; w
   await expect(page.getByRole("region", { name: "History" })).toContainText("Restore revision 1");
   await expect(page.getByRole("heading", { name: "No draft" })).toBeVisible();
 
-  // The change of before still says what it said, and that the plan has moved on.
+  // The earlier change is unchanged, and says that the plan has moved on.
   await goTo(page, `${plan}/changes/1`);
   await ready(page);
   await expect(page.getByText(/The plan has since moved on to revision 3\./)).toBeVisible();

@@ -42,7 +42,7 @@ test("a route table of a layout that nobody described becomes a working device, 
 
   await page.getByRole("button", { name: "Import into plan" }).click();
   await expect(page.getByText("Imported as revision 2.")).toBeVisible();
-  // The lone router works at once; beyond its next hop nobody told.
+  // The lone router works at once; the network beyond its next hop is not modeled.
   await goTo(page, `${plan}/devices/puffin-edge`);
   await expect(page.locator('[data-destination="0.0.0.0/0"]')).toContainText("active");
   await goTo(page, `${plan}/paths?from=puffin-edge&to=198.18.0.9`);
@@ -149,7 +149,7 @@ test("what devices said is kept by device and time, found by an address, and com
   await goTo(page, `${plan}/drift`);
   await expect(page.getByTestId("drift-summary")).toContainText("matches the plan");
 
-  // Read again, the device has lost a route and got another: that is drift, and the plan stays as it is.
+  // In a new reading the device has lost one route and gained another: that is drift, and the plan is unchanged.
   await goTo(page, `${plan}/import`);
   await ready(page);
   const later = "H 10.78.0.0/16 203.0.113.1 quay [1/0]\nO 203.0.113.0/30 - quay\n";

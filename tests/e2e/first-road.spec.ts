@@ -41,7 +41,7 @@ test("from the demo plan to which gateway carries, and back", async ({ page }) =
   await expectAnswer(page, "Carried by Bay radio", "which was standby, took over");
   await expect(page.getByRole("region", { name: "Without failures" })).toContainText("North fibre access");
 
-  // Fail the circuit instead: nobody notices, and packets die.
+  // Fail the circuit instead: the failure is undetected, and packets are lost.
   await goTo(page, `${plan}/paths?flow=tickets&down=link:north-ring`);
   await expectAnswer(
     page,
@@ -74,7 +74,7 @@ test("routes are added, changed, disabled and removed, and each can be undone", 
   const stack = page.locator('[data-destination="10.3.0.0/24"]');
   await expect(stack.locator("tr[data-state]")).toHaveCount(1);
 
-  // Wrong input is told beside its field and keeps what was typed; nothing of it is saved.
+  // Errors appear beside their field and keep the input; nothing is saved.
   const form = page.getByRole("form", { name: "Add route" });
   await form.getByRole("button", { name: "Fields" }).click();
   await form.getByLabel("Destination", { exact: true }).fill("10.3.0.5/24");
@@ -148,7 +148,7 @@ test("two tabs editing one plan lose nothing", async ({ browser }) => {
   await expect(bob.locator('[data-destination="10.77.0.0/16"]')).toBeVisible();
   await expect(bob.locator('[data-destination="10.88.0.0/16"]')).toBeVisible();
 
-  // Ann's page is now behind. She removes what is as she sees it; Bob disables the same route first.
+  // Ann's page is outdated. She removes the displayed route, but Bob disables it first.
   const row = (page: typeof ann) => page.locator('[data-destination="10.77.0.0/16"] tr[data-state]');
   await row(bob)
     .getByRole("button", { name: /^Disable / })

@@ -4,7 +4,7 @@ import { keepPlan } from "./plan.ts";
 
 /** After so long without being moved the drawing itself is painted. */
 const RESTED_MS = 400;
-/** The painted map as it is. */
+/** The current painting of the map. */
 const PICTURE = `document.querySelector("[data-map-ready] canvas").toDataURL()`;
 /** Counts, frame after frame, the pixels that are painted in the middle of the map, until window.seen() gives them. */
 const WATCH = `{
@@ -21,7 +21,7 @@ const WATCH = `{
   window.seen = () => { on = false; return counts; };
 }`;
 
-/** Above 120 devices the map is painted: what can be touched is what is pointed at, or has the focus. */
+/** Above 120 devices the map is painted: only the hovered or focused item is a real element. */
 test("the map of a large plan is moved about in and answers, by pointer and by keyboard", async ({
   page,
 }) => {
@@ -52,7 +52,7 @@ test("the map of a large plan is moved about in and answers, by pointer and by k
   await page.goBack();
   await expect(page.locator("[data-map-ready]")).toHaveAttribute("data-down", "");
 
-  // By pointer: nearer by the wheel until plates stand there, and one of them down.
+  // By pointer: zooms with the wheel until plates are visible, one of them down.
   const box = await map.boundingBox();
   if (!box) throw new Error("the map is not in sight");
   await page.getByRole("button", { name: "Fit" }).click();
@@ -62,7 +62,7 @@ test("the map of a large plan is moved about in and answers, by pointer and by k
   await page.evaluate(WATCH);
   for (let n = 0; n < 14; n++) await page.mouse.wheel(0, -100);
   for (let n = 0; n < 20; n++) await page.mouse.wheel(0, 100);
-  // In every frame there was something to be seen, painted for it or standing for what is still to be painted.
+  // Every frame showed something, newly painted or cached.
   const seen = (await page.evaluate("window.seen()")) as number[];
   expect(seen.length).toBeGreaterThan(5);
   expect(Math.min(...seen)).toBeGreaterThan(0);
@@ -76,7 +76,7 @@ test("the map of a large plan is moved about in and answers, by pointer and by k
   for (let n = 0; n < 60 && met === ""; n++) {
     const [x, y] = [box.x + 60 + ((n * 37) % 600), box.y + 60 + ((n * 53) % 600)];
     await page.mouse.move(x, y);
-    // What is pointed at stands there with the next frame, and is under the pointer once that moves again.
+    // The hovered item is a real element in the next frame, and under the pointer for the following event.
     await page.evaluate("new Promise(requestAnimationFrame)");
     await page.mouse.move(x + 1, y);
     if ((await under.count()) > 0) met = (await under.first().getAttribute("data-plate")) ?? "";

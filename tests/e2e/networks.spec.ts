@@ -140,7 +140,7 @@ test("a firewall with zones, translation, a tunnel and two providers", async ({ 
   await goTo(page, `${asked}&down=interface:wall/wan1`);
   await expect(page.getByRole("main")).toContainText("source translated to 198.51.100.2");
 
-  // The question is kept as a flow, with what is expected of it.
+  // The question is saved as a flow, with its expectation.
   await goTo(page, asked);
   await ready(page);
   await page.getByRole("button", { name: "Save as flow" }).click();

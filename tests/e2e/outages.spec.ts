@@ -3,7 +3,7 @@ import { expect, type Page, test } from "@playwright/test";
 import { choose } from "./forms.ts";
 import { expectAnswer, freshPlan, goTo, largePlan, ready, unopenedPlan } from "./plan.ts";
 
-/** Takes the fix of the demo's circuit that nobody watches. */
+/** Applies the fix for the demo's unwatched circuit. */
 async function watchTheRing(page: Page, plan: string) {
   await goTo(page, `${plan}/findings`);
   await ready(page);
@@ -23,7 +23,7 @@ test("the board shows the silent death of a circuit, and the watch that mends it
   await expect(page.getByTestId("sweep-status")).toContainText("13 flows");
   await expect(page.getByTestId("sweep-status")).toContainText("Complete.");
 
-  // Found by its words: the flow that dies when the circuit fails and nobody notices.
+  // Found by search: the flow that breaks when the circuit fails undetected.
   await page.getByLabel("Filter flows and failures").fill("ring");
   const cell = page.locator('[data-row="tickets"] [data-failed="link:north-ring"]');
   await expect(cell).toContainText("undetected");
@@ -110,12 +110,12 @@ test("a timer is turned, the gap shrinks, and the setting is kept", async ({ pag
   await page.getByRole("button", { name: "Save timers" }).click();
   await expect(page.getByText("Revision 3")).toBeVisible();
   await expect(page.getByRole("region", { name: "Events" })).toContainText("North fibre ring fails");
-  // Against what is approved, the draft brings the flow back.
+  // Compared with the approved revision, the draft restores the flow.
   await expect(page.getByRole("region", { name: "Approved revision 1 and draft" })).toContainText(
     "Ticket desk to booking service",
   );
 
-  // What is worth keeping is saved with the plan.
+  // A useful outage is saved with the plan.
   await page.getByLabel("Save outage as").fill("Ring goes dark");
   await page.getByRole("button", { name: "Save", exact: true }).click();
   await expect(page.getByText("Revision 4")).toBeVisible();
@@ -258,7 +258,7 @@ test("an outage is rehearsed by the worker: what was seen stands beside what is 
   await ready(page);
   await expect(panel).toContainText("All flows behaved as predicted.");
   await expect(panel.getByRole("button", { name: "Rehearse again" })).toBeVisible();
-  // Another outage was not rehearsed yet; one that is ended says so.
+  // Another outage has no rehearsal yet; a cancelled one says so.
   await goTo(page, `${plan}/timeline?fail=link:radio-line&heal=60000`);
   await ready(page);
   await panel.getByRole("button", { name: "Rehearse in the lab" }).click();
@@ -271,7 +271,7 @@ test("a sweep of a large plan is done by the worker, kept, stopped and taken up 
   await goTo(page, `/plans/${id}/failures?depth=2`);
   const status = page.getByTestId("sweep-status");
   await expect(status).toContainText(/of \d+ pieces done|Complete\./);
-  // However late the server hears of the stop, it does not stop what is asked for after it.
+  // A delayed stop does not stop a later request.
   await page.route(/\/sweeps\/\d+$/, async (route) => {
     if (route.request().method() === "POST") await new Promise((later) => setTimeout(later, 1500));
     await route.continue();
@@ -281,7 +281,7 @@ test("a sweep of a large plan is done by the worker, kept, stopped and taken up 
   await page.getByRole("button", { name: "Restart" }).click();
   await expect(status).toContainText("failures of up to 2 at once shown. Complete.", { timeout: 50_000 });
   const sets = await status.textContent();
-  // Asked again, it is there at once: no piece is worked out anew.
+  // Requested again, it is complete at once: no piece is recomputed.
   const events = page.waitForRequest((asked) => asked.url().endsWith("/events"));
   await page.reload();
   await expect(status).toHaveText(sets ?? "", { timeout: 30_000 });
@@ -302,7 +302,7 @@ test("a host that keeps to its second gateway, and a watch that flaps, show as s
     "It does not settle: watches flap every",
   );
   await expect(gap).toContainText("keeps alternating between working and failing");
-  // Hundreds of turns would be a drawing that nobody can read and that no browser draws soon.
+  // Hundreds of changes would be unreadable and slow to draw.
   await expect(page.getByText("The chart shows the first 35 s.")).toBeVisible();
 });
 

@@ -20,7 +20,7 @@ test("an address pins a revision, with its conditions and the part of the map th
   expect(link).toContain("revision=1");
   expect(link).toContain("down=link");
 
-  // The plan moves on; the link still shows what was seen.
+  // The plan moves on; the link still shows the old revision.
   await page.goto(`${plan}/devices/tern-edge`);
   await ready(page);
   await page.getByLabel("Route as one line").fill("10.99.0.0/16 discard");
@@ -33,7 +33,7 @@ test("an address pins a revision, with its conditions and the part of the map th
   expect(numbers(await drawing.getAttribute("viewBox"))).toEqual(numbers(seen));
   await expect(page.getByRole("link", { name: "Restore North fibre ring" }).first()).toBeVisible();
 
-  // It goes along to other pages, where nothing is saved onto the past.
+  // The revision is kept on other pages, where editing is disabled.
   await page.getByRole("button", { name: "Fit" }).click();
   await page.getByRole("link", { name: "Routes of Tern Point edge" }).click();
   await expect(page.getByText("Revision 1 of 2.")).toBeVisible();

@@ -30,10 +30,7 @@ export async function unopenedPlan(page: Page, name: DemoName = "marrow-bay"): P
   return plan;
 }
 
-/**
- * Goes to an address as a link of the application does. The first time it is loaded, as it is by `page.goto`, which is for
- * whatever is about loading.
- */
+/** Navigates like a link of the application. The first visit loads the page; tests about loading use `page.goto`. */
 export async function goTo(page: Page, address: string) {
   if (page.url() === "about:blank") {
     const answer = await page.goto(address);
@@ -51,7 +48,7 @@ export async function goTo(page: Page, address: string) {
   await ready(page);
 }
 
-/** Keeps a generated plan of 120 devices and 200 flows, too large for a page to sweep by itself; its number. */
+/** Stores a generated plan of 120 devices and 200 flows, too large for a page to sweep; returns its number. */
 export async function largePlan(): Promise<string> {
   const plan = fleet({ devices: 120, links: 260, flows: 200, routes: 1500 });
   const id = await createPlan(plan, { session: randomUUID(), name: "Ann" }, "test");
@@ -71,10 +68,8 @@ export async function keepPlan(page: Page, plan: Plan): Promise<string> {
   return id;
 }
 
-/**
- * The page's scripts are running, and show what the address says: what is typed and clicked from here on goes to that
- * screen, and not to the one before, which stands until the next is drawn.
- */
+/** The page's scripts are running and show the address's content: further input goes to that screen, not to the
+ * previous one, which stays until the next is drawn. */
 export async function ready(page: Page) {
   await page.locator("html[data-ready]").waitFor({ state: "attached" });
   const drawn = () => document.documentElement.dataset.ready === (history.state?.key ?? "default");

@@ -14,7 +14,7 @@ async function freePort(): Promise<number> {
   return port;
 }
 
-/** The application as several people use it: a server and a database of its own, beside the one of all other tests. */
+/** The application for several users: a separate server and database beside those of all other tests. */
 export class SharedServer {
   private readonly name = `shared_${randomBytes(6).toString("hex")}`;
   private server: ChildProcess | null = null;
@@ -26,7 +26,7 @@ export class SharedServer {
     return `http://localhost:${this.port}`;
   }
 
-  /** Its database, by a role: as the superuser where no other is given. */
+  /** The database's address for a role; by default the superuser. */
   private urlAs(given: string | undefined): string {
     const own = new URL(given ?? this.given);
     own.pathname = `/${this.name}`;

@@ -111,7 +111,7 @@ test("a gateway that is too narrow for what it takes over is told on the board a
   await ready(page);
   const narrow = page.locator("[data-crowded]");
   await expect(narrow.first()).toHaveText("lacks capacity");
-  // Only where the narrow one carries: what takes it down itself leaves the wide one.
+  // Only while the narrow link carries: its own failure leaves the wide one.
   await goTo(page, `${address}/failures?case=f&with=link:wa`);
   await ready(page);
   await expect(page.getByTestId("crowded")).toHaveText(
@@ -141,13 +141,13 @@ test("the members of a bundle and tags on one interface are one line that opens,
   await expect(count).toHaveText("2");
   // The flow's ribbon takes the folded line, there and back.
   await expect(page.locator('[data-ribbon][data-link="b1"]')).toHaveCount(2);
-  // One of them fails, by the menu: the line tells how many are left, and the flow goes on by the other.
+  // One of them fails, by the menu: the line shows how many are left, and the flow uses the other.
   await count.click({ button: "right", force: true });
   await page.getByRole("menuitem", { name: "Fail b1" }).click();
   await expect(folded).toHaveAccessibleName("Open 2 lines: b1, b2, 1 of 2 down");
   await expect(count).toHaveText("1/2");
   await expect(page.locator('[data-ribbon][data-link="b2"]')).toHaveCount(2);
-  // It opens by keyboard, each line by itself, and stays so after a reload.
+  // It opens by keyboard, each line separately, and remains open after a reload.
   await folded.focus();
   await page.keyboard.press("Enter");
   await expect(folded).toHaveCount(0);
@@ -158,7 +158,7 @@ test("the members of a bundle and tags on one interface are one line that opens,
   await expect(drawing.getByRole("link", { name: "Fail b2" })).toBeVisible();
   await page.getByRole("link", { name: "Fold 2 lines: b1, b2" }).click();
   await expect(folded).toHaveCount(1);
-  // While the network is edited every line is one by itself.
+  // While the network is edited every line is drawn separately.
   await goTo(page, `${address}/map?edit=link:b2`);
   await ready(page);
   await expect(folded).toHaveCount(0);

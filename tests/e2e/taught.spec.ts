@@ -2,7 +2,7 @@ import { readFileSync } from "node:fs";
 import { expect, type Page, test } from "@playwright/test";
 import { goTo, ready, unopenedPlan } from "./plan.ts";
 
-/** Behind the destination stands a cost, and nothing in the text says so; the last word is where it was heard. */
+/** A cost follows the destination without any indication in the text; the last word is the interface. */
 const table = `q 10.1.0.0/16 20 203.0.113.1 quay9
 q 10.2.0.0/16 30 203.0.113.1 quay9
 own 203.0.113.0/30 0 quay9
@@ -53,7 +53,7 @@ test("a table is shown coloured; a token's role is corrected by mouse and by key
   await page.getByRole("button", { name: "Save layout" }).click();
   await expect(page.getByText(`Layout ${name} saved.`)).toBeVisible();
 
-  // The next time it is recognised by itself, its words too.
+  // The next time it is recognized automatically, including its words.
   await page.reload();
   await ready(page);
   await page.getByLabel("Choose files").setInputFiles(file);

@@ -1,6 +1,6 @@
 import { test as base, type Page } from "@playwright/test";
 
-/** A page that a worker goes from screen to screen with, as a person would: what it has loaded is not loaded again. */
+/** A page that a worker process reuses for its tests, as a person would: loaded files stay cached. */
 export const test = base.extend<object, { visitor: Page }>({
   visitor: [
     async ({ browser }, use, { project }) => {

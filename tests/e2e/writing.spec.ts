@@ -104,7 +104,7 @@ test("a terminal gets a floating default with its watch on both ends", async ({ 
   await goTo(page, `${plan}/devices/skerry-edge`);
   await ready(page);
 
-  // The line is completed as it is typed, and fills the fields.
+  // The line is completed while typing, and fills the fields.
   const line = page.getByLabel("Route as one line");
   await line.click();
   await line.pressSequentially("def");
@@ -121,7 +121,7 @@ test("a terminal gets a floating default with its watch on both ends", async ({ 
   await expect(page.getByLabel("Destination", { exact: true })).toHaveValue("default");
   await expect(page.getByLabel("Distance", { exact: true })).toHaveValue("20");
 
-  // What it does is told before it is saved: idle today, and no return path once the primary is gone.
+  // The impact is shown before saving: idle today, and no return path once the primary fails.
   const preview = page.getByTestId("preview");
   await expect(preview).toContainText("standby");
   await expect(preview).toContainText("distance 20 vs 1");
@@ -149,7 +149,7 @@ test("a terminal gets a floating default with its watch on both ends", async ({ 
   const other = page.getByRole("region", { name: /^Related changes of 0.0.0.0\/0 via 172.20.255.29/ });
   const back = other.getByRole("listitem").filter({ hasText: "Return path" }).first();
   await back.getByRole("button", { name: "Show impact" }).click();
-  // What is offered may be worked out anew while its effect is: who has read that presses what stands there then.
+  // Offers may be recomputed while their impact loads: the test presses the current one.
   await expect(back.getByTestId("offer")).toBeVisible();
   await back.getByRole("button", { name: "Apply" }).click();
   await revision(page, 4);
@@ -202,7 +202,7 @@ test("the demo's flaws are mended from their findings, and all of it is undone",
   await expect(count).toHaveText("15 open");
   const finding = (code: string) => page.locator(`[data-finding="${code}"]`);
 
-  // The missing return path: its evidence opens in place, its fix shows what it does.
+  // The missing return path: its evidence opens in place, and its fix shows its impact.
   const missing = finding("missing-return-route");
   await missing.getByRole("button", { name: "Evidence" }).click();
   await expect(missing.getByRole("region", { name: "Return path" })).toContainText("private address");
@@ -224,7 +224,7 @@ test("the demo's flaws are mended from their findings, and all of it is undone",
   await expect(facing).toHaveCount(0);
   await expect(finding("flow-fails")).toHaveCount(0);
 
-  // What opens below the lower edge comes into sight, and its button stays in its place while more is worked out.
+  // Content that opens below the lower edge scrolls into view, and its button does not move while more loads.
   const unnoticed = finding("watch-first-hop-only");
   const fix = unnoticed.getByRole("button", { name: /^Fix: Probe/ }).first();
   await fix.evaluate((button) => button.scrollIntoView({ block: "end" }));

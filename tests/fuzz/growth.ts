@@ -60,7 +60,7 @@ const tokens: readonly string[] = [
 ].filter((token) => token !== "");
 const joints = ["", " ", "\n", ": ", ", "];
 
-/** A text that grows by repetition: what stands before and behind it, and what is repeated. */
+/** A text that grows by repetition: its start, its repeated part, and its end. */
 export interface Growing {
   readonly reader: string;
   readonly before: string;
@@ -78,20 +78,17 @@ export function anyGrowing(random: Random): Growing {
   };
 }
 
-/** Milliseconds of processor time that a text of so many characters takes. */
+/** Milliseconds of processor time for a text of `length` characters. */
 function msOf({ reader, before, piece, behind }: Growing, length: number): number {
   const text = before + piece.repeat(Math.ceil(length / piece.length)) + behind;
   return timed(() => textReaders[reader](text)).ms;
 }
 
-/** Below so many milliseconds nothing is told from chance. */
+/** Below this time in milliseconds the result is noise. */
 const MIN_MS = 120;
 const SMALL = 20_000;
 
-/**
- * By which power of its length the time of a text grows: about 1 where it is linear, 2 where it is quadratic. 0 where it
- * takes too little to tell.
- */
+/** The exponent of a text's time in its length: about 1 if linear, 2 if quadratic. 0 if it is too short to measure. */
 export function exponentOf(growing: Growing): number {
   // A quadratic reader shows at the first size that takes long enough.
   for (let length = SMALL; length <= SMALL * 16; length *= 4) {

@@ -37,7 +37,7 @@ export function documentText(random: Random): string {
   return random.chance(0.5) ? JSON.stringify(document) : stringify(document);
 }
 
-/** What may be done with a document: read it, and where it is sound ask everything of it. */
+/** Exercises a document: reads it and, if valid, runs every query on it. */
 export function tryDocument(random: Random) {
   const reading = readPlanText(documentText(random));
   if (!reading.ok) {

@@ -60,7 +60,7 @@ const hostileValues: readonly unknown[] = [
 function hostileValue(random: Random): unknown {
   if (random.chance(0.6)) return random.pick(hostileText);
   if (random.chance(0.1)) return nested(random.below(400));
-  // A copy: what is put into a document is changed there, and must not be changed for the next one or hold itself.
+  // A copy: inserted values may be modified, and must neither affect the next document nor contain themselves.
   return structuredClone(random.pick(hostileValues));
 }
 
@@ -70,7 +70,7 @@ function nested(depth: number): unknown {
   return value;
 }
 
-/** A copy of a value with a few places changed: taken out, doubled, exchanged with one another, or made hostile. */
+/** A copy of a value with a few places removed, duplicated, exchanged, or replaced by hostile values. */
 export function mutated(value: unknown, random: Random, times = 1 + random.below(4)): unknown {
   let copy = structuredClone(value);
   for (let n = 0; n < times; n++) copy = mutateOnce(copy, random);
@@ -108,7 +108,7 @@ function mutateOnce(root: unknown, random: Random): unknown {
   return root;
 }
 
-/** Text with a few stretches taken out, doubled, repeated or exchanged. */
+/** Text with a few parts removed, duplicated, repeated or exchanged. */
 export function mutatedText(text: string, random: Random): string {
   let now = text;
   for (let n = 1 + random.below(3); n > 0; n--) {
@@ -140,7 +140,7 @@ export function mutatedText(text: string, random: Random): string {
   return now;
 }
 
-/** Bytes with a few of them changed, taken out or added. */
+/** Bytes with a few of them changed, removed or added. */
 export function mutatedBytes(bytes: Uint8Array, random: Random): Uint8Array {
   const list = Array.from(bytes.subarray(0, 200 + random.below(8000)));
   for (let n = 1 + random.below(8); n > 0; n--) {

@@ -74,7 +74,7 @@ function anyLayout(random: Random): Layout[] {
   }
 }
 
-/** Everything that is done with what devices say: read, shown, rebuilt, merged, compared, taken. */
+/** Exercises readings: read, show, rebuild, merge, compare, import. */
 export function tryReading(random: Random) {
   const plan = randomPlan(random.below(1e9), { mistakes: true });
   const files = Array.from({ length: 1 + random.below(4) }, () => anyFile(plan, random));
@@ -97,7 +97,7 @@ export function tryReading(random: Random) {
   editOfDrift(plan, facts, differences);
 }
 
-/** What comes packed, or over a connection in pieces. */
+/** Archives, and input that arrives over a connection in parts. */
 export function tryPieces(random: Random) {
   const packed = pack([
     { name: "a/route.json", text: "[]" },

@@ -87,7 +87,7 @@ const values = [
   '{"edit":{"changes":[]},"to":["x"]}',
 ];
 
-/** A request to the application: pages with odd addresses, and what is posted broken in every way. */
+/** A request to the application: pages with odd addresses, and malformed bodies of every kind. */
 export function anyRequest(plan: string, origin: string, random: Random): FuzzedRequest {
   const id = random.chance(0.8)
     ? plan

@@ -29,7 +29,7 @@ const inside = {
   pieces: tryPieces,
 };
 
-/** Tries what the program reads by itself: `count` inputs, each from a seed of its own, told where one fails. */
+/** Fuzzes the program's readers: `count` inputs, each with its own seed, reported on failure. */
 export function fuzzInside(count: number, seed: number): Figures {
   const failures: Failure[] = [];
   let slowest = { what: "", seed: 0, ms: 0 };
@@ -86,7 +86,7 @@ export async function fuzzRequests(
   return { tried: count, slowest, failures };
 }
 
-/** The longest that the server's own thread stood still since it was last asked, in milliseconds. */
+/** The longest stall of the server's main thread since the last call, in milliseconds. */
 export async function longestStall(base: string): Promise<number> {
   const text = await (await fetch(`${base}/metrics`)).text();
   const found = /^nodejs_eventloop_lag_max_seconds ([\d.e-]+)/m.exec(text);

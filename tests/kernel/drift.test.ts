@@ -46,7 +46,7 @@ describe.skipIf(!able)("a lab device that somebody changes by hand", () => {
     try {
       lab.build();
       await management.start({ snmp: false, ssh: true, neighbours: false });
-      // The plan is what the devices say to begin with, this one by its live answer.
+      // The plan matches the readings initially; this one comes from a live answer.
       const others = readFiles(
         written.devices.filter((d) => d.id !== id).flatMap((d) => lab.collected(d.id)),
       );

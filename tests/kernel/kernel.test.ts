@@ -175,7 +175,7 @@ describe.skipIf(!able).concurrent("the Linux kernel agrees", () => {
     ]);
   }, 120_000);
 
-  // Others in each run, told by their numbers; the same ones again with SEED=….
+  // Fresh seeds in each run; repeatable with SEED=….
   const seeds = fc.sample(fc.noBias(fc.integer({ min: 1, max: 999_999 })), 14);
   it.each(seeds.map((seed, n) => [seed, n] as const))(
     "on random plan %i, healthy and with failures; and what its devices say, by SNMP and SSH too, is that plan",

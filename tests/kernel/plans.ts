@@ -28,10 +28,8 @@ export function kernelPlan(seed: number): Plan {
   return reading.plan;
 }
 
-/**
- * A random plan whose routers steer by where a packet came from, check the return path, and have a second IPv4 subnet
- * on some of their links: what the rules 6.1 and 6.2 tell of.
- */
+/** A random plan whose routers route by source, check the return path, and have a second IPv4 subnet on some links: the
+ * subject of rules 6.1 and 6.2. */
 export function steeredPlan(seed: number): Plan {
   const plan = kernelPlan(seed);
   const random = new Random(seed * 31);

@@ -4,7 +4,7 @@ import type { Readings } from "../../exchange/readings.ts";
 import { rebuildPlan } from "../../exchange/rebuild/plan.ts";
 import { engineOf, tripOf } from "../support/plans.ts";
 
-/** A host's first address: what is pinged. */
+/** A host's first address: the ping target. */
 export function addressOf(plan: Plan, host: string): string {
   return plan.devices.find(({ id }) => id === host)?.interfaces[0].addresses[0].split("/")[0] ?? "";
 }
@@ -14,10 +14,8 @@ export function pingsOf(plan: Plan): { from: string; source: string; to: string 
   return plan.flows.map(({ from, to }) => ({ from, source: addressOf(plan, from), to: addressOf(plan, to) }));
 }
 
-/**
- * What devices say of themselves, read, is a plan with the links that are there, whose predictions are the pings.
- * `more`: links that the lab has beside the plan's, each its ends.
- */
+/** Checks that the devices' readings make a plan with the actual links, whose predictions match the pings. `more`:
+ * additional links of the lab, by their ends. */
 export function expectReadAlike(
   plan: Plan,
   readings: Readings,
@@ -28,7 +26,7 @@ export function expectReadAlike(
   const outcome = rebuildPlan(readings, "read");
   if (!outcome.ok) throw new Error(outcome.errors[0].message);
   const { plan: read } = outcome.rebuilt;
-  // Next hops that nobody owns are outlined on their link: those are no ends of the true one.
+  // Next hops without an owner are outlined on their link, and are not ends of the actual one.
   const joined = (links: readonly { ends: readonly string[] }[]) =>
     links
       .map(({ ends }) => ends.filter((end) => !end.startsWith("unknown-")))

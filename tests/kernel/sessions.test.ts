@@ -6,10 +6,8 @@ import { canBuild, Lab } from "../../lab/lab.ts";
 import { engineOf, planOf, tripOf, worldWith } from "../support/plans.ts";
 import { Random } from "../support/random.ts";
 
-/**
- * A host behind an edge with two ways out, which may translate, as may the routers behind it: pc – edge – (ra | rb) – core –
- * srv. What comes back takes either way.
- */
+/** A host behind an edge with two exits, which may translate, as may the routers behind it: pc – edge – (ra | rb) –
+ * core – srv. Replies take either path. */
 function exitsPlan(seed: number): Plan {
   const random = new Random(seed * 2741);
   const translated = (out: string, own: string | null) =>
@@ -106,7 +104,7 @@ const PORT = 7000;
 const ECHO = `require("net").createServer((s) => { s.on("error", () => {}); s.on("data", (d) => s.write(d)); }).listen(${PORT}, "10.8.0.10", () => console.log("ready"));`;
 const CLIENT = `const s = require("net").connect(${PORT}, "10.8.0.10"); s.setNoDelay(true); s.on("error", (e) => console.log("error " + e.code)); s.on("connect", () => console.log("connected")); s.on("data", (d) => console.log("echo " + d)); process.stdin.on("data", (d) => s.write(String(d).trim()));`;
 
-/** A program in a device of a lab, and what it says. */
+/** A program in a device of a lab, and its output. */
 class Told {
   private readonly child: ChildProcessWithoutNullStreams;
   private text = "";
@@ -136,7 +134,7 @@ class Told {
   }
 }
 
-// Rules 6.6 and 18: what is established, and translated, when the way out changes.
+// Rules 6.6 and 18: established and translated sessions when the exit changes.
 describe.skipIf(!canBuild())("the Linux kernel agrees about established sessions", () => {
   // By hand: SESSIONS_FIRST and SESSIONS_COUNT.
   const { SESSIONS_FIRST, SESSIONS_COUNT } = process.env;
@@ -192,7 +190,7 @@ describe.skipIf(!canBuild())("the Linux kernel agrees about established sessions
   );
 });
 
-/** What is predicted to come may take its time on a busy machine, in milliseconds. */
+/** The time allowed for an expected event on a busy machine, in milliseconds. */
 const patienceFor = (isExpected: boolean) => (isExpected ? 12_000 : 2500);
 
 function questionOf({ branches }: ReturnType<typeof tripOf>) {

@@ -66,9 +66,9 @@ async function compareIn(lab: Lab, plan: Plan, seed: number) {
 // Rules 6.1, 6.2 and 6.3: chosen sources, tables by interface and source, checks of the return path, and packets that
 // come back to a router by another interface.
 describe.skipIf(!canBuild()).concurrent("the Linux kernel agrees about steering", () => {
-  // By hand: STEERING_FIRST and STEERING_COUNT. Of the first 160, plan 116 alone differs: where the best IPv6 route of a
-  // destination is dead, that kernel weighs the rest by the arriving interface, and only then by metric (rule 5.1).
-  // The later ones here each told a mistake of ours once.
+  // By hand: STEERING_FIRST and STEERING_COUNT. Of the first 160, only plan 116 differs: if the best IPv6 route of a
+  // destination is dead, that kernel ranks the others by arriving interface before metric (rule 5.1). Each of the later
+  // ones once revealed a bug.
   const { STEERING_FIRST, STEERING_COUNT } = process.env;
   const seeds = STEERING_COUNT
     ? Array.from({ length: Number(STEERING_COUNT) }, (_, i) => Number(STEERING_FIRST ?? 1) + i)
@@ -225,7 +225,7 @@ async function compareSeen(lab: Lab, plan: Plan, seed: number) {
       const trip = tripOf(world, from, to, { source });
       if (host === from || comesBack(trip)) return [];
       const seen = seenOf(world, trip.worst);
-      // Beyond a first hop of its own nothing is sent.
+      // Nothing is sent beyond a first hop that is the sender itself.
       if (trip.worst.outbound.hops.length < 2) return [];
       const limits = trip.worst.outbound.result === "looped" ? [] : seen.hops.map((_, n) => n + 1);
       return [...limits, HOP_LIMIT].map((limit) => ({ from, source, to, limit, seen, trip }));
@@ -251,7 +251,7 @@ async function compareSeen(lab: Lab, plan: Plan, seed: number) {
   }
 }
 
-/** What has failed while packets are sent: nothing, then a link. */
+/** The failures while packets are sent: none, then a link. */
 function linkFailures(plan: Plan, seed: number): string[][] {
   const link = new Random(seed * 13).pick(plan.links.filter((l) => !l.id.startsWith("lan")));
   return [[], [`link:${link.id}`]];
@@ -276,7 +276,7 @@ async function comparePings(lab: Lab, plan: Plan, seed: number, failures = linkF
       return [...others, ...translated].flatMap((to) => {
         const trip = tripOf(world, from, to, { source });
         const { hops } = trip.worst.outbound;
-        // What is translated to its own sender is not answered from where it was sent to either way.
+        // A packet translated to its own sender is not answered from its original destination.
         const toItself = hops[0].device === hops[hops.length - 1].device;
         return comesBack(trip) || toItself ? [] : [{ from, source, to, trip }];
       });

@@ -28,7 +28,7 @@ function bare(plan: Plan): Plan {
 /** Lines of a batch that are of routes and rules: the lab has made interfaces and addresses already. */
 const ofRoutes = (lines: readonly string[]) => lines.filter((line) => /^(-6 )?(route|rule) /.test(line));
 
-/** Gives a namespace a plan's routes as the writer has them; what a kernel refuses is left out, as it is by the plan's own rules. */
+/** Configures a namespace with a plan's routes as written; the kernel's refusals match the plan's own rules. */
 function configure(lab: Lab, plan: Plan) {
   for (const device of plan.devices) {
     const lines = ofRoutes(batchOf(kernelOf(plan, device, tablesOf(device))));

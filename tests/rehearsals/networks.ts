@@ -326,7 +326,7 @@ export function together(advertMs: readonly [number, number], priorities: readon
   });
 }
 
-/** A host with two gateways, each by a port of its own, that keeps to the one that it moved to, or does not. */
+/** A host with two gateways, each on its own port, sticky or not. */
 export function keeping(base: "host" | "sticky-host", deadGatewayMs: Document): Plan {
   const { net, on, prefix, whole } = addresses(false);
   const gateway = (n: 1 | 2) => ({

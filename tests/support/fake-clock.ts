@@ -17,7 +17,7 @@ export class FakeClock implements Clock {
     };
   }
 
-  /** Lets so many milliseconds pass. */
+  /** Advances the time by milliseconds. */
   run(ms: number) {
     const end = this.time + ms;
     for (;;) {

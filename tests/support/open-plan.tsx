@@ -7,7 +7,7 @@ import { TooltipProvider } from "../../app/ui/tooltip.tsx";
 import type { Plan } from "../../core/plan/index.ts";
 import { NetworkModel } from "../../core/scenario/index.ts";
 
-/** A part of a page as it stands on one: within an open plan, at an address. The router is given for what it says of that. */
+/** Renders a part of a page in an open plan, at an address. Returns the router for its state. */
 export function onPage(plan: Plan, element: React.ReactNode, search = "") {
   const model = NetworkModel.compile(plan);
   const frame = answer("frame", model, model, viewOf(new URLSearchParams(search)));

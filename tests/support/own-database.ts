@@ -2,10 +2,8 @@ import { randomBytes } from "node:crypto";
 import pg from "pg";
 import { database } from "../../server/pool.ts";
 
-/**
- * Has this test file work in a database of its own, beside the one that it was given: for what counts for a whole
- * workspace. Call it before anything asks the database; what it gives takes the database away again.
- */
+/** Gives this test file its own database beside the configured one, for workspace-wide effects. Call it before the
+ * first query; it returns a function that drops the database. */
 export async function ownDatabase(): Promise<() => Promise<void>> {
   const given = process.env.DATABASE_URL as string;
   const name = `own_${randomBytes(6).toString("hex")}`;

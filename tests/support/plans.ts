@@ -30,7 +30,7 @@ export function demoPlan(name: string): Plan {
   return reading.plan;
 }
 
-/** The ferry company's plan with its change: six routes to one, watched ways on both ends, a way back. */
+/** The ferry company's plan with its change: six routes summarized, watched exits on both ends, a return path. */
 export function demoChanged(): Plan {
   const text = readFileSync(join(import.meta.dirname, "../../demo/marrow-bay.change.json"), "utf8");
   const outcome = applyEdit(demoPlan("marrow-bay"), editSchema.parse(JSON.parse(text)));

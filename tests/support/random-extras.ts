@@ -62,7 +62,7 @@ export function withWatches(plan: Plan, random: Random, probes = true): Plan {
 }
 
 /** A part of a document before it is read. */
-// biome-ignore lint/suspicious/noExplicitAny: what is written here is checked by the schema when it is read.
+// biome-ignore lint/suspicious/noExplicitAny: the schema checks this document when it is read.
 type Loose = Record<string, any>;
 
 /** The plan with loopbacks, tunnels over them, tables by source, translation, policy and return-path checks here and there. */

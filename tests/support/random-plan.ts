@@ -10,7 +10,7 @@ export interface RandomOptions {
   family?: 4 | 6;
   profiles?: readonly string[];
   media?: readonly ("cable" | "switch" | "circuit")[];
-  /** Also next hops that nobody owns, circles, discards and disabled routes. */
+  /** Also next hops without an owner, loops, discards and disabled routes. */
   mistakes?: boolean;
 }
 

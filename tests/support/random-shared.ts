@@ -2,7 +2,7 @@ import { type Plan, readPlan } from "../../core/plan/index.ts";
 import type { Random } from "./random.ts";
 
 /** A part of a document before it is read. */
-// biome-ignore lint/suspicious/noExplicitAny: what is written here is checked by the schema when it is read.
+// biome-ignore lint/suspicious/noExplicitAny: the schema checks this document when it is read.
 type Loose = Record<string, any>;
 
 interface Draft {

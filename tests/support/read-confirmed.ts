@@ -2,7 +2,7 @@ import { KeyNotConfirmed } from "../../live/failure.ts";
 import { type Reading, type ReadOptions, readDevice } from "../../live/read.ts";
 import type { Secret, Target } from "../../live/target.ts";
 
-/** Reads a device whose key somebody has confirmed: the one that it shows first. A device without keys is just read. */
+/** Reads a device and confirms the key that it presents first. A device without keys is just read. */
 export async function readConfirmed(target: Target, secret: Secret, options: ReadOptions): Promise<Reading> {
   if (target.way.startsWith("snmp")) return readDevice(target, secret, options);
   return readDevice({ ...target, proof: await keyOf(target, secret, options) }, secret, options);

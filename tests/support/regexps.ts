@@ -10,7 +10,7 @@ export interface FoundRegExp {
   readonly flags: string;
 }
 
-/** The regular expressions that stand as literals in the sources below some folders, tests left out. */
+/** The regular expression literals in the sources of some folders, without tests. */
 export function regexpsIn(folders: readonly string[]): FoundRegExp[] {
   return folders.flatMap(filesIn).flatMap((file) => {
     const text = readFileSync(file, "utf8");

@@ -1,5 +1,5 @@
 import fc from "fast-check";
 
-/** A fresh seed for each run; the same one again with SEED=…, as it is printed. */
+/** A fresh seed for each run; repeatable with the printed SEED=…. */
 const seed = Number(process.env.SEED ?? Math.floor(Math.random() * 2 ** 31));
 fc.configureGlobal({ seed });

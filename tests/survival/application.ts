@@ -13,7 +13,7 @@ export async function freePort(): Promise<number> {
   return port;
 }
 
-/** The application as bin/start runs it, with a database of its own in a folder. */
+/** The application as bin/start runs it, with its own database in a folder. */
 export class Application {
   readonly url: string;
   private process: ChildProcess | null = null;
@@ -83,7 +83,7 @@ export class Application {
       try {
         process.kill(pid, "SIGKILL");
       } catch {
-        // It had ended by itself.
+        // It had already exited.
       }
     }
   }

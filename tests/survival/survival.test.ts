@@ -9,7 +9,7 @@ import { Application, freePort } from "./application.ts";
 // Needs PostgreSQL's programs and the right to start them, as bin/test has.
 describe.skipIf(!process.env.DATABASE_URL)("the application survives", () => {
   const folder = mkdtempSync(join(tmpdir(), "iron-fork-survival-"));
-  // The database runs as a user of its own.
+  // The database runs as a separate user.
   chmodSync(folder, 0o755);
   let application: Application;
   afterAll(async () => {
@@ -17,7 +17,7 @@ describe.skipIf(!process.env.DATABASE_URL)("the application survives", () => {
     rmSync(folder, { recursive: true, force: true });
   }, 60_000);
 
-  /** Adds routes one after the other until told to end; which of them the server said it has kept. */
+  /** Adds routes one after another until stopped; records those that the server confirmed. */
   function writer(url: string, plan: string, number: number) {
     const kept: string[] = [];
     let ending = false;
@@ -39,7 +39,7 @@ describe.skipIf(!process.env.DATABASE_URL)("the application survives", () => {
         }).catch(() => null);
         const text = answer?.ok ? await answer.text().catch(() => "") : "";
         if (/"revision",\d+/.test(text) && text.includes(`route ${to}`)) kept.push(to);
-        // What is under way when something is killed is one edit a writer, however many there are a second.
+        // At a kill, each writer has one edit in progress, independent of its rate.
         await new Promise((done) => setTimeout(done, 50));
       }
     })();
@@ -78,7 +78,7 @@ describe.skipIf(!process.env.DATABASE_URL)("the application survives", () => {
     await rest(1500);
     for (const round of [0, 1]) {
       process.kill(application.databaseProcess(), "SIGKILL");
-      // Meanwhile pages are answered, or refused with a sentence; never by an error that nobody expected.
+      // Meanwhile pages are answered, or refused with a message; never with an unexpected error.
       for (let n = 0; n < 8; n++) {
         const page = await fetch(`${url}/plans`, { headers: { Accept: "text/html" } });
         const text = await page.text();

@@ -16,7 +16,7 @@ interface AccountsViewProps {
   deleted: DeletedPlan[];
   /** Whether there are accounts; without, everybody on this machine may do everything. */
   shared: boolean;
-  /** The account that is signed in; null where nobody has to. */
+  /** The signed-in account; null if sign-in is off. */
   who: string | null;
   told: { error: string; link: string } | null;
 }

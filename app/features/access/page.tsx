@@ -33,7 +33,7 @@ export function Part({ title, children }: { title: string; children: React.React
   );
 }
 
-/** What came of a form: what was done, or why not. */
+/** The result of a form: a confirmation or an error. */
 export function Told({
   told,
   form,

@@ -1,4 +1,4 @@
-/** Posts to a route of this server and gives what it says; throws with its sentence where it refuses. */
+/** Posts to a route of this server and returns its answer; throws the server's message if refused. */
 export async function postJson(path: string, body: unknown): Promise<Record<string, unknown>> {
   const response = await fetch(`${path}`, {
     method: "POST",

@@ -7,7 +7,7 @@ import { Sheet } from "./sheet.tsx";
 
 interface SignInViewProps {
   to: string;
-  /** What the sign-in provider is called; null where there is none. */
+  /** The name of the sign-in provider; null without one. */
   provider: string | null;
   /** Whether the host has a name, without which there are no passkeys. */
   passkeys: boolean;

@@ -1,6 +1,6 @@
 import type { BookDevice } from "../../queries/book.ts";
 
-/** A device's page: what it is attached to, its routes with their reasons, its watches. */
+/** A device's page: attached networks, routes with their reasons, watches. */
 export function BookDevicePage({ device }: { device: BookDevice }) {
   const { id, label, role, site, profile, interfaces, tables, watches } = device;
   return (

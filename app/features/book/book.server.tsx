@@ -7,7 +7,7 @@ import { bookOf } from "../../queries/book.ts";
 import { BookPages } from "./book.tsx";
 import { BookDrawing } from "./book-drawing.tsx";
 
-/** Revisions that the history tells of at most. */
+/** The most revisions listed in the history. */
 const MAX_REVISIONS = 500;
 
 async function partsOf(planId: ReadablePlan, revision: number) {
@@ -38,7 +38,7 @@ export async function drawingSvg(planId: ReadablePlan, revision: number): Promis
   return renderToStaticMarkup(<BookDrawing drawing={drawing} roles={roles} labels={labels} />);
 }
 
-/** The drawing on a sheet of its own, for printing. */
+/** The drawing on its own sheet, for printing. */
 export async function drawingHtml(planId: ReadablePlan, revision: number): Promise<string> {
   const svg = await drawingSvg(planId, revision);
   const sheet = "@page{size:A3 landscape;margin:10mm}.drawing{width:100%;max-height:270mm}";

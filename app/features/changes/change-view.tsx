@@ -15,7 +15,7 @@ import { stateWords } from "./state-words.ts";
 import { forms, type Form as TextForm } from "./texts.tsx";
 import { VisitCard } from "./visit-card.tsx";
 
-/** A change: what it is about, who approved it, and its runbook, which several people follow at once. */
+/** A change: its subject, its approval, and its runbook, which several people follow at once. */
 export function ChangeView(shown: ChangeShown) {
   const { change, runbook, seen, own } = shown;
   const { planId, params } = usePlan();
@@ -27,7 +27,7 @@ export function ChangeView(shown: ChangeShown) {
   const ticked = new Set(change.ticks.map(({ item }) => item));
   const visits = runbook.visits
     .map((visit, index) => ({ visit, index }))
-    // What was never done is not taken back.
+    // Steps that were never performed need no rollback.
     .filter(({ visit, index }) => !back || visit.steps.some((_, n) => ticked.has(stepItem(index, n))));
   return (
     <div className="min-h-0 flex-1 overflow-auto px-4 py-3">

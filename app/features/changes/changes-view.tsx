@@ -16,7 +16,7 @@ interface ChangesViewProps {
   fourEyes: boolean;
 }
 
-/** What is drafted, the changes that are made of drafts, a comparison of any two revisions, and every revision. */
+/** Drafted edits, the changes made from drafts, a comparison of any two revisions, and all revisions. */
 export function ChangesView({ history, changes, fourEyes }: ChangesViewProps) {
   const { page, params } = usePlan();
   const error = useActionData<{ error: string }>()?.error;
@@ -97,7 +97,7 @@ function ChangeTable({ changes }: { changes: ListedChange[] }) {
   );
 }
 
-/** Whether approving takes somebody else. */
+/** Whether approval requires a second person. */
 function FourEyes({ on }: { on: boolean }) {
   const { approves, administers } = useRights();
   return (

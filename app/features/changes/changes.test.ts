@@ -130,7 +130,7 @@ describe("a runbook to take along", () => {
     expect(text).toMatch(/^- \[x\] 1\. .*Cy, 2027-03-05 22:10 UTC/m);
     expect(text).toContain("**Approved by:** Bob, 2027-03-02 08:00 UTC");
     expect(text).toMatch(/from Quay camera to 203\\?\.0\.113\.70, tcp 443/);
-    // The distance of a floating route is told, not only its next hop.
+    // The distance of a floating route is shown with its next hop.
     expect(text).toMatch(/172\.20\.48\.0\/24 via 172\.20\.0\.3.*distance 20/);
   });
 

@@ -19,7 +19,7 @@ interface DraftProps {
   history: readonly HistoryEntry[];
 }
 
-/** What has changed since the approved revision: as written, what follows from it, in what order it could go out. */
+/** Edits since the approved revision: configuration, impact and a possible rollout order. */
 export function Draft({ fourEyes, history }: DraftProps) {
   const { page, frame } = usePlan();
   const down = downOf(frame);
@@ -56,7 +56,7 @@ export function Draft({ fourEyes, history }: DraftProps) {
   );
 }
 
-/** In what order the draft goes out, and the ways on from here: a change to be approved and carried out, or approval as it is. */
+/** The draft's rollout order, and the next actions: propose a change, or approve directly. */
 function OrderOfDraft({ changes, fourEyes, history }: DraftProps & { changes: readonly Change[] }) {
   const { page } = usePlan();
   const [prefer, setPrefer] = useState<Preference>("visits");

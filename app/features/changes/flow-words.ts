@@ -1,6 +1,6 @@
 import type { FlowCheck } from "../../../core/steps/index.ts";
 
-/** What becomes of a flow, after "it". */
+/** A flow's result, as a predicate. */
 export const flowWords: Record<FlowCheck["verdict"], string> = {
   works: "works",
   "one-way": "arrives, but gets no reply",

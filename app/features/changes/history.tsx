@@ -14,7 +14,7 @@ const kinds = { load: "loaded", edit: "", undo: "undo of", redo: "redo of" };
 /** Lines of an edit that are shown before more are asked for. */
 const FIRST = 6;
 
-/** Every revision: who made it, when, why, what it changed; two of them can be compared, and each brought back. */
+/** Every revision: author, time, reason and changes; any two can be compared, and each can be restored. */
 export function History({ history }: { history: HistoryEntry[] }) {
   const { page } = usePlan();
   return (

@@ -11,7 +11,7 @@ export interface WordsShown {
   notes: string;
 }
 
-/** What is said of a change: for a new one, or of one that is there. Times are UTC, as everywhere. */
+/** The texts of a new or existing change. Times are UTC, as everywhere. */
 export function WordsForm({
   words,
   doing,
@@ -23,7 +23,7 @@ export function WordsForm({
   words: Partial<WordsShown>;
   doing: string;
   action: string;
-  /** Where it is sent; here where none is given. */
+  /** The form's target; this page by default. */
   to?: string;
   hidden?: Record<string, string>;
   onCancel: () => void;
@@ -64,7 +64,7 @@ export function WordsForm({
   );
 }
 
-/** Makes a change of what is drafted. */
+/** Makes a change of the draft. */
 export function ProposeForm({
   title,
   prefer,

@@ -7,9 +7,9 @@ import type { OwnWords } from "../../engine/words.server.ts";
 export interface ChangeShown {
   readonly change: Omit<Change, "runbook" | "id" | "session">;
   readonly runbook: TextedRunbook;
-  /** What was last read of its devices. */
+  /** The latest readings of its devices. */
   readonly seen: Live;
-  /** Who made what it contains, while it waits for approval. */
+  /** The authors of its content, while it waits for approval. */
   readonly authors: readonly string[];
   /** Its steps in the users' own words. */
   readonly own: OwnWords;

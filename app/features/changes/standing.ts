@@ -17,13 +17,13 @@ export interface Standing {
   readonly visit: number | null;
   /** Whether it is being rolled back: whoever has it open sees that. */
   readonly back: boolean;
-  /** The step that is done next, or while it is rolled back taken back next, each from 0; null where there is none. */
+  /** The next step to perform or, during a rollback, to undo, counted from 0; null if there is none. */
   readonly next: { readonly visit: number; readonly step: number } | null;
-  /** Whether what is done could be reached by an order that was proven. */
+  /** Whether a proven order can reach the completed steps. */
   readonly proven: boolean;
 }
 
-/** Where a change stands by what is ticked. */
+/** The progress of a change from its ticked items. */
 export function standingOf(
   runbook: Stepped,
   {
@@ -52,7 +52,7 @@ export function standingOf(
   };
 }
 
-/** Whether a proven order passes a state: in the order told, or in any where that was proven. */
+/** Whether a proven order passes a state: the given order, or a proven free one. */
 function isProven({ visits, anyOrder }: Stepped, done: readonly (readonly boolean[])[]): boolean {
   const together = (runs: readonly (readonly number[])[], a: number, b: number) =>
     runs.some((run) => run.includes(a + 1) && run.includes(b + 1));

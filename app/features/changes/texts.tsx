@@ -8,7 +8,7 @@ export const forms = [
   { form: "iproute2", text: "iproute2" },
 ] as const;
 
-/** How the steps of a runbook are told. */
+/** The forms in which a runbook's steps are shown. */
 export type Form = (typeof forms)[number]["form"];
 
 interface StepTextProps {
@@ -18,7 +18,7 @@ interface StepTextProps {
   own: { do: Rendered; undo: Rendered } | undefined;
 }
 
-/** What a device is to be told, in the form that was chosen. */
+/** A device's configuration in the chosen form. */
 export function StepText({ step, form, back, own }: StepTextProps) {
   if (form === "sentence") return null;
   if (form === "own") return <OwnText rendered={back ? own?.undo : own?.do} />;

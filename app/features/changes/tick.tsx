@@ -4,7 +4,7 @@ import { useRights } from "../../plan/rights.tsx";
 import { ClockTime } from "../../ui/clock-time.tsx";
 import type { ChangeShown } from "./shown.ts";
 
-/** What was clicked and never shows, for somebody took it back at once, is given up after so long. */
+/** A click that never shows, because another person undid it at once, is dropped after this time. */
 const PATIENCE_MS = 4000;
 
 interface TickProps {
@@ -19,7 +19,7 @@ export function Tick({ item, change, label, back }: TickProps) {
   const { edits } = useRights();
   const fetcher = useFetcher<{ error: string | null }>();
   const kept = change.ticks.find((tick) => tick.item === item);
-  // What was clicked stands at once, until the server has said so; what others did meanwhile may come in between.
+  // A click shows at once, until the server confirms it; ticks of others may arrive in between.
   const [wished, setWished] = useState<boolean | null>(null);
   const ticked = wished ?? kept !== undefined;
   const error = fetcher.state === "idle" ? fetcher.data?.error : null;

@@ -23,7 +23,7 @@ interface VisitCardProps {
   here: boolean;
 }
 
-/** One visit: what to look at before, what to enter, what to look at after, what breaks meanwhile. */
+/** One visit: checks before, configuration, checks after, and disruptions meanwhile. */
 export function VisitCard({ visit, index, change, live, own, form, back, here }: VisitCardProps) {
   const { labels } = usePlan();
   const name = visit.device === null ? BETWEEN_DEVICES : (labels.devices.get(visit.device) ?? visit.device);
@@ -83,7 +83,7 @@ export function VisitCard({ visit, index, change, live, own, form, back, here }:
   );
 }
 
-/** What breaks from this visit on, and what would under a failure. */
+/** Disruptions from this visit on, and those under a further failure. */
 function Meanwhile({ visit: { breaks, unreached, loops, risks } }: { visit: TextedVisit }) {
   const { labels } = usePlan();
   const flow = (id: string) => labels.flows.get(id) ?? id;

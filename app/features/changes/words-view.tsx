@@ -15,7 +15,7 @@ interface WordsViewProps {
   told: { error: string; kept: boolean } | null;
 }
 
-/** Words of the users' own for what devices of a profile are told, tried on real steps while they are written. */
+/** Custom templates for devices of a profile, tried on real steps while they are edited. */
 export function WordsView({ templates, samples, told }: WordsViewProps) {
   const { planId, params } = usePlan();
   const profiles = [...new Set([...samples.profiles, ...templates.map(({ profile }) => profile)])].sort();

@@ -109,7 +109,7 @@ function ZoneOf({ answer, port }: { answer: DeviceAnswer; port: string }) {
   );
 }
 
-/** The device's watches, each with what it looks at and how it stands. */
+/** The device's watches, each with its target and state. */
 function WatchList({ answer, pathname }: { answer: DeviceAnswer; pathname: string }) {
   const { params } = usePlan();
   if (answer.device.role === "internet") return null;

@@ -64,7 +64,7 @@ function DestinationTranslations({ answer }: { answer: DeviceAnswer }) {
     <Part title="Destination translation">
       <ul>
         {(answer.settings.destNat ?? []).map((nat, n) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: an entry is told from others by its place: the first that matches decides.
+          // biome-ignore lint/suspicious/noArrayIndexKey: an entry's identity is its position: the first match decides.
           <li key={`${n} ${nat.to}`} className="border-rule border-t py-1">
             in <span className="addr font-semibold">{[nat.in].flat().join(", ")}</span> to{" "}
             <span className="addr">{nat.to}</span>
@@ -108,7 +108,7 @@ function Marks({ answer }: { answer: DeviceAnswer }) {
     <Part title="Marks">
       <ol className="list-inside list-decimal">
         {(answer.settings.marks ?? []).map((mark, n) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: a mark is told from others by its place: the last that matches decides.
+          // biome-ignore lint/suspicious/noArrayIndexKey: a mark's identity is its position: the last match decides.
           <li key={`${n} ${mark.set}`} className="border-rule border-t py-1">
             mark {mark.set} for packets {conditions(mark).join(", ") || "of any kind"}{" "}
             <EditLink
@@ -152,7 +152,7 @@ function PolicyRules({ answer }: { answer: DeviceAnswer }) {
     <Part title="Policy">
       <ol className="list-inside list-decimal">
         {(policy?.rules ?? []).map((rule, n) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: a rule is told from others by its place: the first that fits decides.
+          // biome-ignore lint/suspicious/noArrayIndexKey: a rule's identity is its position: the first match decides.
           <li key={`${n} ${ruleText(rule)}`} className="border-rule border-t py-1">
             {ruleText(rule)}{" "}
             <EditLink

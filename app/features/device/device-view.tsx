@@ -12,7 +12,7 @@ import type { CandidateView, DeviceAnswer } from "../../queries/device.ts";
 import { AttachedList } from "./attached-list.tsx";
 import { DeviceHead, LookupBar, VrfChoice } from "./device-head.tsx";
 
-/** The network through one device's eyes: what it is attached to, and every route with its reason. */
+/** One device's view of the network: attached networks, and every route with its reason. */
 export function DeviceView({ answer }: { answer: DeviceAnswer }) {
   const { page } = usePlan();
   const [changed, setChanged] = useState<StaticRoute | null>(null);

@@ -5,7 +5,7 @@ import type { DeviceAnswer } from "../../queries/device.ts";
 import type { VirtualView } from "../../queries/sharing.ts";
 import { deviceHref } from "../../search/links.ts";
 
-/** The virtual routers on an interface: who is Active, who would be, and what takes priority away. */
+/** The virtual routers on an interface: the Active one, the candidates, and tracked items that lower priorities. */
 export function VirtualRouters({ answer, port }: { answer: DeviceAnswer; port: string }) {
   const own = answer.virtuals.filter((one) => one.port === port);
   return (

@@ -23,7 +23,7 @@ const consequenceWords: Record<Consequence, { title: string; what: string }> = {
   tidy: { title: "Configuration can be improved", what: "no traffic is affected" },
 };
 
-/** What is wrong, why, and what would fix it; the gravest for traffic first. */
+/** Problems, their reasons and fixes; the most severe for traffic first. */
 export function FindingsView({ set }: { set: FindingSet | null }) {
   const { page, frame, params } = usePlan();
   const editing = useEditing(page, "findings");
@@ -97,7 +97,7 @@ export function FindingsView({ set }: { set: FindingSet | null }) {
   );
 }
 
-/** Open findings by what they mean for traffic, and under each by kind. */
+/** Open findings by their effect on traffic, and within each group by kind. */
 function groupsOf(set: FindingSet | null) {
   const open = set?.findings.filter((finding) => !finding.dismissed) ?? [];
   return (Object.keys(consequenceWords) as Consequence[]).flatMap((consequence) => {

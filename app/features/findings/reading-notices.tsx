@@ -7,7 +7,7 @@ import { pageHref } from "../../search/links.ts";
 /** Devices that are named at most. */
 const MOST = 12;
 
-/** What is wrong with the readings of devices: the plan is only as good as what was read of the network. */
+/** Problems with device readings: the plan is only as good as the readings of the network. */
 export function ReadingNotices() {
   const { planId, params, labels } = usePlan();
   const { data: notices = [] } = useQuery({

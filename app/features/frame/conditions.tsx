@@ -6,7 +6,7 @@ import { Tip } from "../../ui/tooltip.tsx";
 import { MomentBar } from "./moment-bar.tsx";
 import { StageBar } from "./stage-bar.tsx";
 
-/** Under what the page shows the network: the moment of a change, and what is down, as plates that a click removes. */
+/** The conditions of the page: the moment of a change, and failed elements as labels that a click removes. */
 export function Conditions() {
   const { page, frame } = usePlan();
   const stage = stageOf(page.revision);

@@ -8,7 +8,7 @@ import { type Stage, WorkLine } from "./work-line.tsx";
 
 export type { Stage };
 
-/** What is always in sight: the work line, the conditions, the question field. It stays while pages change. */
+/** The permanent frame: work line, conditions and question field. It stays mounted while pages change. */
 export function Frame({ stage, children }: { stage: Stage; children: React.ReactNode }) {
   const { page } = usePlan();
   useKnown(page);

@@ -23,7 +23,7 @@ export function MomentBar({ moment }: { moment: MomentNotice }) {
   const go = useCallback(
     (to: number | undefined) => {
       if (to === undefined) return;
-      // The address as it is now: a key may come before the page has taken in the last change of it.
+      // The current address: a key may arrive before the page has rendered the last change of it.
       const next = new URLSearchParams(window.location.search);
       next.set("at", String(to));
       navigate(`${window.location.pathname}?${next}`, { replace: true, preventScrollReset: true });

@@ -13,13 +13,13 @@ interface Stop {
   name: Stage;
   text: string;
   href: string;
-  /** What is wrong there now, with its count in front; "" where nothing is. */
+  /** Problems there with their count; "" without any. */
   wrong: string;
   /** Whether it is bad news. */
   grave: boolean;
 }
 
-/** The stages in the order of the work, as a strip map, each with what is wrong there now. */
+/** The stages in the order of the work, each with its current problems. */
 export function WorkLine({ stage }: { stage: Stage }) {
   const { planId, params, page, frame } = usePlan();
   const { conditions, counts } = frame;

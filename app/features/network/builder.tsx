@@ -17,10 +17,8 @@ import { usePlan } from "../../plan/open-plan.tsx";
 import { deviceHref, withParam } from "../../search/links.ts";
 import { Waiting } from "../../ui/waiting.tsx";
 
-/**
- * Edits the network beside the map. What is chosen stands in the address as `edit`: "device:ID", "link:ID",
- * "flow:ID", "gateway:ID", "new:device" and so on; empty for the list of all there is.
- */
+/** Edits the network beside the map. The selection is in the address as `edit`: "device:ID", "link:ID", "flow:ID",
+ * "gateway:ID", "new:device" and so on; empty for the overview list. */
 export function Builder({ chosen }: { chosen: string }) {
   const { page, params } = usePlan();
   const { plan, error, retry } = usePlanDocument(page);

@@ -63,7 +63,7 @@ export function Canvas({ answer, drawing, flow }: CanvasProps) {
         ref={svg}
         viewBox={box.viewBox}
         preserveAspectRatio="xMidYMid meet"
-        // What is moved to the foot goes on below the buttons.
+        // Content moved to the bottom may extend below the buttons.
         className="absolute inset-x-0 top-0 w-full touch-none select-none overflow-visible"
         style={{ height: `calc(100% - ${FOOT}px)` }}
         aria-label="Network map"
@@ -151,7 +151,7 @@ function Plates({ answer, nodes, flow, onPointerDown }: PlatesProps) {
   });
 }
 
-/** Below so many pixels to a unit the names on the plates are not read: the sites' names take their place. */
+/** Below this scale in pixels per unit the plates' names are unreadable and the sites' names replace them. */
 const FAR = 0.36;
 const isFar = (scale: number) => scale < FAR;
 

@@ -1,7 +1,7 @@
 /** How many pixels a unit of the drawing has in a picture. */
 const PIXELS = 2;
 
-/** The whole drawing as a document of its own: colours as they are shown, nothing of the page needed. */
+/** The whole drawing as a standalone document with the current colors. */
 export function drawingAsSvg(drawn: SVGSVGElement, size: { width: number; height: number }): string {
   const copy = drawn.cloneNode(true) as SVGSVGElement;
   const tokens = getComputedStyle(drawn);

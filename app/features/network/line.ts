@@ -10,14 +10,14 @@ export interface Line {
   shown: MapLink;
   part: number;
   points: Point[];
-  /** Where the labels of its ends stand, as laid out; empty where a box was moved. */
+  /** Positions of the labels at its ends, as computed; empty if a box was moved. */
   labels: (Point | null)[];
   /** The ends that have their label on this line, with where the line starts for them. */
   from: string;
   to: string | null;
   /** Not drawn itself, for another end of the same plate, or the first of folded lines, has the same line. */
   hidden: boolean;
-  /** The folded lines that it is drawn for, itself among them; null where it stands for itself. */
+  /** The folded lines that it represents, including itself; null for a single line. */
   trunk: {
     readonly name: string;
     readonly texts: readonly [string, string];

@@ -114,7 +114,7 @@ interface EndLabelProps {
   scale: number;
 }
 
-/** Text of so many units is laid out for; shown smaller than so many pixels it is not read, and left out. */
+/** The label size in units, and the size in pixels below which labels are unreadable and omitted. */
 const UNITS = 15;
 const MIN_PX = 7;
 

@@ -10,7 +10,7 @@ import { FlowPanel } from "./flow-panel.tsx";
 import { LargeMap } from "./large/large-map.tsx";
 import { useWholeMap } from "./use-whole-map.ts";
 
-/** What is attached to what, and where the chosen flow goes. */
+/** The topology, and the path of the selected flow. */
 export function MapView(given: { answer: MapAnswer; drawing: Drawing | null }) {
   const { frame, params } = usePlan();
   const { whole, error, retry } = useWholeMap(given);

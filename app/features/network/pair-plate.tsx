@@ -19,7 +19,7 @@ interface PairPlateProps {
 
 const MARK = 8;
 
-/** A pair on the map: one plate with another behind it, which opens; a mark for each member tells which carries. */
+/** A pair on the map: two stacked plates that open on click; a mark per member shows which one is active. */
 export function PairPlate({ pair, members, node, onWay, pathname, onPointerDown }: PairPlateProps) {
   const { planId, params } = usePlan();
   const { width: w, height: h } = node;
@@ -88,7 +88,7 @@ function stateText({ active }: MapPair, { id, up }: MapDevice): MemberState {
   return active.includes(id) ? "is active" : "is standby";
 }
 
-/** Full for the one that carries, empty for the one that stands by, crossed for one that is down. */
+/** Filled for the active member, outlined for the standby, crossed for one that is down. */
 function Mark({ x, y, state }: { x: number; y: number; state: MemberState }) {
   const down = state === "is down";
   const colour = down ? "var(--stop)" : "var(--iron)";

@@ -63,7 +63,7 @@ function nameOf(links: readonly MapLink[]): string {
   return `${links.length} lines: ${links.map(({ label }) => label).join(", ")}`;
 }
 
-/** How many lines each of the folded ones stands for, and how many of them are left, over the ribbons of flows. */
+/** The number of lines in each folded group, and how many are up, above the flows' ribbons. */
 export function TrunkCounts({ lines }: { lines: readonly Line[] }) {
   return (
     <g pointerEvents="none">

@@ -4,7 +4,8 @@ import type { NodeDrawing, Point } from "../../drawing/types.ts";
 /** How far a pointer must go before a press counts as dragging, in pixels. */
 const SLACK = 4;
 
-/** Dragging a plate. `move` is told each place, and with `done` the last; a press without way is a click. */
+/** Dragging a plate. `move` receives each position, and with `done` the last one; a press without movement is a click.
+ * */
 export function useDragging(
   svg: RefObject<SVGSVGElement | null>,
   move: (id: string, at: Point, done: boolean) => void,

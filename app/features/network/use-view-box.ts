@@ -1,7 +1,7 @@
 import { type RefObject, useCallback, useEffect, useRef, useState } from "react";
 import type { Drawing } from "../../drawing/types.ts";
 
-/** A part of the drawing as an address writes it: left, top, width and height in its units; null where it is none. */
+/** A part of the drawing as written in an address: left, top, width and height in units; null if invalid. */
 export function boxIn(text: string | null): Box | null {
   const numbers = (text ?? "").split(",").map(Number);
   const [x, y, width, height] = numbers;
@@ -31,7 +31,7 @@ export interface Box {
   height: number;
 }
 
-/** What of the drawing is seen: the wheel zooms, dragging the ground moves. */
+/** The visible part of the drawing: the wheel zooms, dragging the background moves. */
 export function useViewBox(svg: RefObject<SVGSVGElement | null>, drawing: Drawing, part: Box | null) {
   const whole = wholeOf(drawing);
   const [box, setBox] = useState<Box>(part ?? whole);
@@ -77,7 +77,7 @@ export function useViewBox(svg: RefObject<SVGSVGElement | null>, drawing: Drawin
   };
   return {
     viewBox: `${box.x} ${box.y} ${box.width} ${box.height}`,
-    /** What is seen, as an address writes it; "" for the whole drawing. */
+    /** The visible part as written in an address; "" for the whole drawing. */
     part: boxText(box) === boxText(whole) ? "" : boxText(box),
     /** Pixels to a unit of the drawing. */
     scale: Math.min(area.width / box.width, area.height / box.height),
@@ -95,7 +95,7 @@ export function withMargin({ x, y, width, height }: Box): Box {
   return { x: x - margin, y: y - margin, width: width + 2 * margin, height: height + 2 * margin };
 }
 
-/** The size of an element in pixels, as it is now. */
+/** The current size of an element in pixels. */
 function useArea(svg: RefObject<SVGSVGElement | null>) {
   const [area, setArea] = useState({ ...ASSUMED, height: ASSUMED.height - FOOT });
   useEffect(() => {

@@ -1,7 +1,7 @@
 import type { Board, BoardColumn } from "../../queries/board.ts";
 import type { BoardLook } from "../../search/board-look.ts";
 
-/** Positions of the columns that show, what breaks first. */
+/** Positions of the visible columns, most disruptive first. */
 export function arranged(board: Board, look: BoardLook): number[] {
   const words = look.text.toLowerCase().split(/\s+/).filter(Boolean);
   const rowsMatch = words.length > 0 && board.rows.some((row) => holds(row.label, words));

@@ -18,7 +18,7 @@ export interface Run {
 /** The word by which an address asks for the approved revision beside the draft. */
 export const APPROVED = "approved";
 
-/** Chooses what stands beside the outage: another that is saved, or the same before the draft. */
+/** Selects the comparison: another saved outage, or the same outage before the draft. */
 export function BesideChoice({
   outages,
   beside,
@@ -27,7 +27,7 @@ export function BesideChoice({
 }: {
   outages: readonly Outage[];
   beside: string;
-  /** The outage that is shown, "" where it is not a saved one. */
+  /** The displayed outage, "" if it is not saved. */
   own: string;
   drafted: boolean;
 }) {

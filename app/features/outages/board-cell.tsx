@@ -12,7 +12,7 @@ export function looksOf(cell: BoardCell | null): string {
   return cell.broken.length ? "bg-chosen-soft font-medium" : "hover:bg-sunk font-medium";
 }
 
-/** What stands in a cell: the carriers' shields with the gap, or the sign of what went wrong. */
+/** The content of a cell: the carriers' shields with the gap, or the symbol of the failure. */
 export function CellSign({ cell, gap }: { cell: BoardCell; gap?: boolean }) {
   const { frame } = usePlan();
   if (cell.arrival === "denied") return <span className="text-ink-2">denied</span>;
@@ -45,7 +45,7 @@ export function CellSign({ cell, gap }: { cell: BoardCell; gap?: boolean }) {
   );
 }
 
-/** What was established breaks: a line that is cut. */
+/** Established sessions break: a cut line. */
 function BrokenSessions() {
   return (
     <svg width="16" height="12" viewBox="0 0 16 12" aria-hidden="true" className="shrink-0">

@@ -57,7 +57,7 @@ export function BoardGrid({ board, rows, columns, chosen, onOpen, onFold }: Boar
     const y = Math.max(0, Math.min(rows.length - 1, Number(from[0]) + step[0]));
     const x = Math.max(0, Math.min(columns.length - 1, Number(from[1]) + step[1]));
     const cell = () => frameRef.current?.querySelector<HTMLElement>(`[data-place="${y} ${x}"]`);
-    // At once where it is drawn already, so that no key of a quick series is lost.
+    // Immediately if it is drawn already, so that no key of a quick series is lost.
     const drawn = cell();
     drawn?.focus({ preventScroll: true });
     down.scrollToIndex(y);

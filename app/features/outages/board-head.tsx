@@ -32,7 +32,7 @@ interface BoardHeadProps {
   onFoldAll: () => void;
 }
 
-/** How far the sweep is, what of it is shown, and what can be taken along. */
+/** The sweep's progress, the display options and the exports. */
 export function BoardHead({ asking, look, onLook, anyFolded, onFoldAll }: BoardHeadProps) {
   const { params, frame } = usePlan();
   const { sweep, stop, restart, depth, shown } = asking;

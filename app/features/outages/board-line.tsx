@@ -96,7 +96,7 @@ interface Placed {
   tabIndex: number;
 }
 
-/** What a site's cells come to; opens the site where it is folded. */
+/** The summary of a site's cells; expands the site if it is collapsed. */
 function SiteCell({ grid, row, column, place }: { grid: Grid; row: Line; column: Line; place: Placed }) {
   const { board, tallies, onFold } = grid;
   const tally = tallies.get(pairKey(row.key, column.key));
@@ -116,7 +116,7 @@ function SiteCell({ grid, row, column, place }: { grid: Grid; row: Line; column:
   );
 }
 
-/** How a flow fares under a failure; opens the case. */
+/** A flow's result under a failure; opens the case. */
 function Cell({ grid, r, c, place }: { grid: Grid; r: number; c: number; place: Placed }) {
   const { frame } = usePlan();
   const { board, chosen } = grid;

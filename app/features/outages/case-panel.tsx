@@ -15,7 +15,7 @@ interface CasePanelProps {
   flow: string;
   failed: string[];
   cell: BoardCell | null;
-  /** What is to carry more than it can under the failure. */
+  /** Overloads under the failure. */
   crowded: readonly string[];
 }
 

@@ -2,7 +2,7 @@ import { writeCsv } from "../../../exchange/csv.ts";
 import type { Board } from "../../queries/board.ts";
 import type { Frame } from "../../queries/frame.ts";
 
-/** The board as rows: each flow as it is, then under every failure that changes it. */
+/** The board as rows: each flow with nothing failed, then under every failure that changes it. */
 export function boardCsv(board: Board, frame: Frame): string {
   const ids = (carriers: number[]) => carriers.map((g) => frame.gateways[g]?.id ?? "").join(" ");
   const number = (value: number | null) => (value === null ? "" : String(value));

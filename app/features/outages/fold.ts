@@ -11,7 +11,7 @@ export type Line =
       readonly folded: boolean;
     };
 
-/** What the cells that a folded one stands for come to. */
+/** The combined result of the cells of a collapsed group. */
 export interface Tally {
   readonly breaks: number;
   readonly changes: number;
@@ -20,7 +20,7 @@ export interface Tally {
 const itemKey = (index: number) => `item ${index}`;
 const siteKey = (site: string) => `site ${site}`;
 
-/** The lines for some items: as they are, or with a head before each site's, which are left out where it is folded. */
+/** The lines for some items: as given, or with a heading per site whose items are omitted if collapsed. */
 export function linesOf(
   items: readonly number[],
   siteOf: (index: number) => string,

@@ -12,7 +12,7 @@ interface KnobsProps {
   onKeep: () => void;
 }
 
-/** The times of what takes part: turned here, the gap moves at once; kept, they become an edit. */
+/** Timers of the elements involved: changes here update the gap at once and can be saved as an edit. */
 export function Knobs({ of, turned, busy, onTurn, onKeep }: KnobsProps) {
   const [values, setValues] = useState<Record<string, string>>({});
   const { edits } = useRights();

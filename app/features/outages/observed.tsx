@@ -14,7 +14,7 @@ import type { Observing } from "./use-observed.ts";
 /** Where the demo's capture lies. */
 const EXAMPLE = "/demo/longhaven-cut.pcapng";
 
-/** Loads a capture, and tells how it and the prediction go together. */
+/** Loads a capture, and compares it with the prediction. */
 export function ObservedPanel({ observing }: { observing: Observing }) {
   const { report, capture, witnesses, followed, predicted } = observing;
   return (
@@ -38,7 +38,7 @@ export function ObservedPanel({ observing }: { observing: Observing }) {
   );
 }
 
-/** Where a capture comes from, and what is wrong with one that cannot be read. */
+/** The capture's source, and its error if it cannot be read. */
 function CaptureFile({ observing }: { observing: Observing }) {
   const { page } = usePlan();
   const { capture, setChoice, setAssigned } = observing;
@@ -147,7 +147,7 @@ function Followed({ observing, capture, followed }: FollowedProps) {
   );
 }
 
-/** Unknown MAC addresses: which gateway each is can be told. */
+/** Unknown MAC addresses, which can be assigned to gateways. */
 function StrangeHardware({ observing, strange }: { observing: Observing; strange: ReadonlySet<string> }) {
   const { frame } = usePlan();
   const { assigned, setAssigned } = observing;

@@ -16,7 +16,7 @@ export function outageHref(
   return `${href}${joint}${fail.map((ref) => `fail=${encodeURIComponent(ref)}`).join("&")}`;
 }
 
-/** What was typed as elements, by their labels or references, one after the other or with commas between them. */
+/** The typed elements by label or reference, separated by spaces or commas. */
 export function chosenElements(
   typed: string,
   choices: readonly { readonly value: string; readonly label: string }[],
@@ -26,7 +26,7 @@ export function chosenElements(
     choices.find(({ value, label }) => value === text || label.toLowerCase() === text.toLowerCase())?.value;
   for (const part of typed.split(",").map((text) => text.trim())) {
     if (part === "") continue;
-    // Labels have spaces in them; what is none as a whole may be several references.
+    // Labels contain spaces; text that matches no label may be several references.
     const words = find(part) ? [part] : part.split(/\s+/);
     const unknown = words.filter((word) => !find(word));
     if (unknown.length > 0) {

@@ -7,7 +7,7 @@ import { clockText } from "../../ui/clock-time.tsx";
 import { Carrier } from "./carrier.tsx";
 import { useRehearsal } from "./use-rehearsal.ts";
 
-/** Lets the outage happen on a worker's kernel, and shows what was seen beside what is predicted. */
+/** Runs the outage in a worker's lab, and shows the observation beside the prediction. */
 export function RehearsalPanel({ asked }: { asked: RehearsalAsked | null }) {
   const { planId, page } = usePlan();
   const mayAsk = page.role !== "reads";
@@ -143,7 +143,7 @@ function FlowRow({ flow: { id, predicted, observed, agrees, why } }: { flow: Reh
   );
 }
 
-/** Who carried before, in between and after; the same twice is told once. */
+/** The carriers before, during and after; repetitions are merged. */
 function Carriers({
   carriers: { before, during, after },
 }: {

@@ -14,7 +14,7 @@ import type { Seen } from "./use-observed.ts";
 interface RunViewProps {
   plan: Plan;
   report: TimelineAnswer;
-  /** What was run: a saved outage, or what fails and when it heals; and the moment that the page shows. */
+  /** The input: a saved outage, or failed elements and a restore time; and the displayed moment. */
   asked: { outage: string; fail: readonly string[]; healMs: number | null; cursor: number | null };
   /** Times that are tried before they are kept, and the run without and with them. */
   turning: {
@@ -23,7 +23,7 @@ interface RunViewProps {
     before: TimelineAnswer | null;
     after: TimelineAnswer | null;
   };
-  /** What stands beside it: another outage, or the same in the approved revision. */
+  /** The comparison: another outage, or the same in the approved revision. */
   beside: {
     text: string;
     outage: string;
@@ -35,7 +35,7 @@ interface RunViewProps {
   seen: Seen | null;
 }
 
-/** An outage that was run: the times that can be turned, what they change, and every flow in time. */
+/** A simulated outage: adjustable timers, their effect, and every flow over time. */
 export function RunView({ plan, report, asked, turning, beside, editing, seen }: RunViewProps) {
   const { page, labels } = usePlan();
   const watches = useMemo((): Map<string, Watch> => watchesOf(plan), [plan]);
@@ -105,7 +105,7 @@ export function RunView({ plan, report, asked, turning, beside, editing, seen }:
   );
 }
 
-/** That an outage never comes to rest; the last thing told of it says why. */
+/** That an outage never settles; its last event gives the reason. */
 function unrestText({ events }: TimelineAnswer): string {
   const why = events.at(-1)?.what ?? "it does not settle";
   return `${why[0].toUpperCase()}${why.slice(1)}.`;

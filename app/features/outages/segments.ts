@@ -1,7 +1,7 @@
 import type { SpanReport, TimelineReport } from "../../../core/reports/index.ts";
 import type { TimelineAnswer } from "../../queries/asks.ts";
 
-/** A stretch of a flow's time as it is drawn. */
+/** A drawn segment of a flow's timeline. */
 export interface Segment {
   fromMs: number;
   toMs: number;
@@ -40,7 +40,7 @@ export function segmentsOf(flow: TimelineReport["flows"][number], endMs: number)
   return segments;
 }
 
-/** What is drawn of an outage that never comes to rest: so many happenings, from the first on. */
+/** The number of events drawn of an outage that never settles. */
 const FEW_OF_MANY = 40;
 
 /** The last moment that is drawn of an outage, in milliseconds from its first failure. */

@@ -1,7 +1,7 @@
 import type { Watch } from "../../../core/plan/index.ts";
 import type { WatchReport } from "../../../core/reports/index.ts";
 
-/** What a watch sends and hears, as it is drawn. */
+/** A drawn packet of a watch, sent or received. */
 export interface Sign {
   fromMs: number;
   toMs: number;
@@ -9,7 +9,7 @@ export interface Sign {
   kind: "answered" | "missed" | "silent";
 }
 
-/** More probes than this cannot be told apart in a drawing. */
+/** More probes than this are indistinguishable in a drawing. */
 const MAX_SIGNS = 240;
 
 /**

@@ -25,7 +25,7 @@ interface Running {
   leave(): void;
 }
 
-/** Runs the sweep for what is asked; asking for another, or stopping it, ends the one before. */
+/** Runs the sweep for the request; another request, or stopping, ends the previous one. */
 export function useSweep(page: Known, frame: Frame, down: string[], depth: 1 | 2 | 3) {
   const [round, setRound] = useState(0);
   const of = JSON.stringify([page.planId, page.revision, down, depth, round]);
@@ -40,7 +40,7 @@ export function useSweep(page: Known, frame: Frame, down: string[], depth: 1 | 2
     onServer,
   });
   const running = useRef<Running | null>(null);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: what is asked is told apart by its text.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the request is identified by its text.
   useEffect(() => {
     running.current?.leave();
     const mine = () => running.current?.of === of;

@@ -11,9 +11,9 @@ export interface Bar {
   x: string;
   y: [number, number];
   fillColor: string;
-  /** What it is, in words. */
+  /** Its description. */
   name: string;
-  /** What is written on it, where there is room: a gateway's letter, or how it fares. */
+  /** Its label if it fits: a gateway's letter, or the flow's result. */
   sign: string;
   /** Whether its colour is a light one in light colours, and a dark one in dark colours. */
   isLight?: boolean;
@@ -34,10 +34,8 @@ interface Drawn {
 /** Rows of flows, and of watches, beyond which a drawing takes longer to make than to read. */
 const MAX_ROWS = 30;
 
-/**
- * What is drawn of an outage: the flows that are down for longest, in the order of the report, one that is asked for among
- * them, and the watches that change first; and how many of both are left to be read.
- */
+/** The drawn part of an outage: the flows with the longest downtime, in report order and including a requested one, and
+ * the watches that change first; plus the number of those left out. */
 export function drawnOf(report: TimelineAnswer, asked = ""): { report: TimelineAnswer; left: number } {
   const left = [report.flows, report.watches].reduce((n, list) => n + Math.max(0, list.length - MAX_ROWS), 0);
   if (left === 0) return { report, left };
@@ -54,7 +52,8 @@ function compare(a: number, b: number): number {
   return a === b ? 0 : a - b;
 }
 
-/** Every bar of an outage's drawing: a row a flow, what a capture shows of one, the watches with what they sent. */
+/** Every bar of an outage's drawing: one row per flow, observations of a capture, and the watches with their packets.
+ * */
 export function barsOf({ report, frame, endMs, watches, seen, colour, watchName }: Drawn): Bar[] {
   const label = (id: string) => frame.flows.find((flow) => flow.id === id)?.label ?? id;
   const bars = report.flows.flatMap((flow) => [

@@ -26,11 +26,12 @@ interface TimeChartProps {
   height?: number;
   /** A moment that is marked. */
   cursorMs?: number | null;
-  /** What a capture shows of a flow: a row of its own under the flow's. */
+  /** Observations of a flow from a capture: a separate row below the flow's. */
   seen?: Seen | null;
 }
 
-/** A row a flow, its time coloured and signed by the gateway that carries; watches beneath. Outage per flow is told in words below. */
+/** One row per flow, colored and labeled by its gateway over time; watches below. The outage per flow is listed below
+ * as text. */
 export function TimeChart(props: TimeChartProps) {
   const { report, watches, healMs, height, cursorMs, seen, endMs: wanted } = props;
   const { frame, labels } = usePlan();
@@ -55,7 +56,7 @@ export function TimeChart(props: TimeChartProps) {
     const at = { endMs, stepMs, healMs, cursorMs: cursorMs ?? null };
     return { bars, height: height ?? 90 + 26 * rows, options: optionsOf(bars, at, colour, setPointed) };
   }, [colour, labels, shown, frame, endMs, stepMs, watches, seen, height, healMs, cursorMs]);
-  // Nothing is drawn of a plan without flows: its events are told below.
+  // A plan without flows has no drawing; its events are listed below.
   if (drawn?.bars.length === 0)
     return <p className="text-ink-2">No flows are defined, so no outage is shown. The events are below.</p>;
   return (
@@ -111,7 +112,7 @@ function optionsOf(
     textAnchor: "start",
     offsetX: 3,
   });
-  // What is only perhaps so is light, and written on dark.
+  // Uncertain segments are light and have dark text.
   const inkOf = ({ dataPointIndex }: { dataPointIndex: number }) =>
     colour(bars[dataPointIndex]?.isLight ? "--ink" : "--shield-ink");
   return {
@@ -150,7 +151,7 @@ function optionsOf(
       labels: { formatter: (value: string) => `${secondsText(Number(value))} s` },
     },
     yaxis: { labels: { maxWidth: 260 } },
-    // Its own tooltip would be made of HTML text; what a bar is, is told in a line of ours.
+    // The chart's own tooltip would inject HTML text; a bar is described in our own line instead.
     tooltip: { enabled: false },
     annotations: {
       xaxis: [
@@ -197,7 +198,8 @@ function silenceText({ outageMs, lost, spans }: FlowSpans, flapping: boolean): s
   return gap ? `down for ${gap}, ${lostText(lost)} lost` : NOTHING_LOST;
 }
 
-/** The gateway that a flow keeps to after all has recovered, where it does not come back to its own by itself. */
+/** The gateway that a flow uses after all failures are restored, if it does not return to its original one
+ * automatically. */
 function staysWith(report: TimelineAnswer, flow: FlowSpans): { first: string; stays: string } | null {
   const last = flow.spans.at(-1);
   const first = report.before[flow.id]?.[0];

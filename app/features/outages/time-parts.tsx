@@ -32,7 +32,8 @@ export function TimeHead({ cursor, onStop }: TimeHeadProps) {
   );
 }
 
-/** What becomes of what was established when it began (rule 18): told where it breaks, and counted where it lives on. */
+/** The result for sessions established before the outage (rule 18): those that break are listed, survivors are counted.
+ * */
 export function Established({ flows }: { flows: TimelineAnswer["flows"] }) {
   const { labels } = usePlan();
   const working = flows.filter(({ sessions }) => sessions);
@@ -58,7 +59,7 @@ export function Established({ flows }: { flows: TimelineAnswer["flows"] }) {
   );
 }
 
-/** When something is to carry more than it can, in the longest case; nothing where all has room, or no figures are told. */
+/** Times of overload in the longest case; nothing without an overload or without known capacities. */
 export function Crowded({ spans }: { spans: TimelineAnswer["crowded"] }) {
   if (spans.length === 0) return null;
   return (

@@ -30,7 +30,7 @@ export function TimeView() {
   const stopAt = (ms: number) =>
     navigate(withParam(params, "at", String(ms)), { replace: true, preventScrollReset: true });
   const { outage, fail: chosen, healMs } = outageIn(params);
-  // Where nothing else is chosen, what is down in the conditions is the failure.
+  // Without another choice, the failed elements of the conditions are the failure.
   const fail = outage === "" && chosen.length === 0 ? down : chosen;
   const missing = outage === "" && plan ? chosen.flatMap((ref) => missingElement(ref, plan) ?? []) : [];
   const asked = outage !== "" || (fail.length > 0 && missing.length === 0);
@@ -103,7 +103,7 @@ export function TimeView() {
         />
       )}
       <ObservedPanel observing={observing} />
-      {/* What is turned here is in no revision yet: there is nothing to build. */}
+      {/* Unsaved changes are in no revision, so they cannot be rehearsed. */}
       <RehearsalPanel
         asked={args && turned === null && report ? { revision: page.revision, ...args } : null}
       />

@@ -4,10 +4,10 @@ import type { MovedVirtual } from "../../../core/reports/index.ts";
 /** Something whose times can be turned: a watch or a virtual router that took part. */
 export interface Turnable {
   name: string;
-  /** What can be turned: the key, and what it is called. */
+  /** The adjustable values: key and label. */
   knobs: readonly (readonly [key: string, text: string])[];
   value(key: string): string;
-  /** The change that the numbers typed make; null where they leave all as it is. */
+  /** The change with the typed numbers; null if nothing differs. */
   change(typed: (key: string) => number | null): Change | null;
 }
 
@@ -33,7 +33,7 @@ const knobsOfVirtual = [
 
 type Values = Record<string, unknown>;
 
-/** An item with the numbers typed; null where none differs. */
+/** An item with the typed numbers; null if none differs. */
 function turned<T extends object>(
   item: T,
   knobs: Turnable["knobs"],
@@ -68,7 +68,7 @@ function turnableWatch(plan: Plan, name: string): Turnable[] {
   ];
 }
 
-/** A virtual router that took part; what is turned is its interface, the item of the plan in which it stands. */
+/** A virtual router that took part; its interface is the plan's item that changes. */
 function turnableVirtual(plan: Plan, { device, port: name, id }: MovedVirtual): Turnable[] {
   const port = plan.devices
     .find((entry) => entry.id === device)
@@ -103,7 +103,7 @@ export function turnablesOf(
   ];
 }
 
-/** The changes that are made of what is turned; virtual routers of one interface stand in one item of the plan. */
+/** The changes from adjusted values; virtual routers of one interface belong to one item of the plan. */
 export function changesOf(
   turnables: readonly Turnable[],
   typed: (name: string, key: string) => number | null,

@@ -23,7 +23,7 @@ export function useBoardLook(): BoardLooking {
   const wanted = withBoardLook(new URLSearchParams(), look).toString();
   const written = useRef(said);
   const timer = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
-  // An address that somebody else wrote, by a link or by going back, is followed.
+  // Follows an address that changed from outside, by a link or by going back.
   const [followed, setFollowed] = useState(said);
   if (said !== followed) {
     setFollowed(said);
@@ -31,7 +31,7 @@ export function useBoardLook(): BoardLooking {
     written.current = said;
   }
   useEffect(() => {
-    // While another address is on its way, what it says is not known yet.
+    // While a navigation is pending, the address is outdated.
     if (wanted === written.current || state !== "idle") return;
     timer.current = setTimeout(() => {
       written.current = wanted;

@@ -12,10 +12,8 @@ export interface Seen {
   observed: Observed;
 }
 
-/**
- * What a capture shows, beside what was predicted: one conversation followed, by whose hardware it went and when
- * nobody answered. `seen` is shown in the drawing; `onSeen` is told what to show.
- */
+/** The observations of a capture beside the prediction: one conversation, by hardware address and silence. `seen` is
+ * drawn; `onSeen` selects the content. */
 export function useObserved(page: Known, report: TimelineAnswer | null) {
   const capture = useCapture(page.planId);
   const [choice, setChoice] = useState<{ conversation: number; flow: string; failedMs: number | null }>({
@@ -40,7 +38,7 @@ export function useObserved(page: Known, report: TimelineAnswer | null) {
     const gatewayOf = (hardware: readonly string[]) =>
       hardware.map((address) => known.get(address)).find((id) => id !== undefined && id !== "") ?? "";
     const whole = observedOf(exchanges, gatewayOf, capture.startMs);
-    // Unless told otherwise, the failure lies where the first silence begins.
+    // By default, the failure is at the start of the first silence.
     const failedMs = choice.failedMs ?? whole.silences[0]?.firstMs ?? 0;
     // Hardware that only shows beside such as is known, like a far end's, tells nothing more.
     const named = new Set(witnesses.hardware.map(([address]) => address));

@@ -13,7 +13,7 @@ import { Tip } from "../../ui/tooltip.tsx";
 type Row = AskOf<"gridRow">;
 
 interface GridProps {
-  /** Every host of the plan: what the grid asks where nothing else is chosen. */
+  /** Every host of the plan: the grid's default. */
   hosts: string[];
 }
 
@@ -172,7 +172,7 @@ function useRows(
     rows: new Map(),
   });
   const of = JSON.stringify([page.planId, page.revision, senders, targets, down]);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: what is asked is told apart by its text.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the request is identified by its text.
   useEffect(() => {
     let current = true;
     const fill = async () => {

@@ -88,7 +88,7 @@ function Trace({ seen: { hops, message } }: { seen: FlowAnswer["seen"] }) {
       <h2 className="font-semibold">Trace from the sender</h2>
       <ol className="mt-1 flex flex-wrap gap-x-5 gap-y-1 text-[13px]">
         {hops.map(({ address, rtt }, n) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: an answer is told from others by its hop limit.
+          // biome-ignore lint/suspicious/noArrayIndexKey: an answer's identity is its hop limit.
           <li key={`${n} ${address}`}>
             <span className="text-ink-2">{n + 1}.</span>{" "}
             {address ? (
@@ -109,7 +109,7 @@ function Trace({ seen: { hops, message } }: { seen: FlowAnswer["seen"] }) {
   );
 }
 
-/** What was asked, as the fields of a flow. */
+/** The request, as the fields of a flow. */
 function freshOf({ from, source, to, protocol, port }: FlowAnswer["asked"]): Values {
   return {
     from,

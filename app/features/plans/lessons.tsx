@@ -2,7 +2,7 @@ import { Form, useNavigation } from "react-router";
 import type { Lesson } from "../../engine/lessons.server.ts";
 import { Button } from "../../ui/button.tsx";
 
-/** Small plans to learn with, by topic: what is wrong in each, and what to try. */
+/** Small plans to learn with, by topic: the error in each, and an exercise. */
 export function Lessons({ lessons }: { lessons: readonly Lesson[] }) {
   const busy = useNavigation().state !== "idle";
   const topics = [...new Set(lessons.map((lesson) => lesson.topic))];

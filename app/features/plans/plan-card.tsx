@@ -13,11 +13,11 @@ export interface PlanOnCard {
   description: string | null;
   /** Whether the user may delete it. */
   edits: boolean;
-  /** null where it is not worked out yet. */
+  /** null until computed. */
   sheet: SheetView | null;
 }
 
-/** A plan at a glance. Whatever becomes of its sheet, it can be opened, taken out and deleted. */
+/** A plan's overview. It can be opened, exported and deleted even without its sheet. */
 export function PlanCard({ plan }: { plan: PlanOnCard }) {
   const { sheet, failed, card } = useSheet(plan);
   return (
@@ -60,10 +60,8 @@ export function PlanCard({ plan }: { plan: PlanOnCard }) {
   );
 }
 
-/**
- * The sheet as the list gave it, else asked for once when the card comes in sight. Nothing waits for it: not the page,
- * and not what is done on it meanwhile.
- */
+/** The sheet from the list, else requested once when the card becomes visible. Neither the page nor its actions wait
+ * for it. */
 function useSheet({ id, revision, sheet }: PlanOnCard) {
   const card = useRef<HTMLLIElement>(null);
   const [inSight, setInSight] = useState(false);

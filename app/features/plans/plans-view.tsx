@@ -12,7 +12,7 @@ import { PlanCard, type PlanOnCard } from "./plan-card.tsx";
 
 interface PlansViewProps {
   plans: PlanOnCard[];
-  /** The account that is signed in; null where nobody has to. */
+  /** The signed-in account; null if sign-in is off. */
   who: string | null;
   administers: boolean;
   /** Whether the user may add plans. */

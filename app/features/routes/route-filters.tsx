@@ -27,13 +27,13 @@ const relations = [
 /** How long typing rests before the table follows. */
 const REST_MS = 150;
 
-/** Which routes are shown: by what is typed, by state, by source; all of it in the page's address. */
+/** The displayed routes by text, state and source, all from the page's address. */
 export function RouteFilters({ answer, filter }: { answer: RoutesAnswer; filter: RouteFilter }) {
   const { params, labels } = usePlan();
   const navigate = useNavigate();
   const [text, setText] = useState(filter.text);
   const go = (href: string) => navigate(href, { replace: true, preventScrollReset: true });
-  // biome-ignore lint/correctness/useExhaustiveDependencies: only what is typed moves the address, and only once it rests.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only typing changes the address, after a pause.
   useEffect(() => {
     if (text.trim() === filter.text) return;
     const timer = setTimeout(() => go(withParam(params, "find", text.trim() || null)), REST_MS);

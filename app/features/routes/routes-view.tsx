@@ -101,7 +101,7 @@ function Totals({ answer: { totals, totalsApproved } }: { answer: RoutesAnswer }
   );
 }
 
-/** Every device with how its routes fare; each leads to its own table. */
+/** Every device with its routes by state; each links to its own table. */
 function ByDevice({ answer }: { answer: RoutesAnswer }) {
   const { planId, params } = usePlan();
   const sites = [...new Set(answer.devices.map((device) => device.site))];

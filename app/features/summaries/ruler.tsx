@@ -30,7 +30,7 @@ const looks: Record<RulerPart["kind"], { fill: string; words: string }> = {
   unowned: { fill: "var(--sunk)", words: "no owner" },
 };
 
-/** The address space of a summary as a ruler: what has a route, what located elsewhere, what nobody owns. */
+/** The address space of a summary as a ruler: routed, located elsewhere, unowned. */
 export function Ruler({ ruler }: { ruler: NonNullable<SummaryAnswer["ruler"]> }) {
   const parts = ruler.parts.map((part) => ({ ...part, ...placeOf(part.prefix, ruler.prefix) }));
   return (

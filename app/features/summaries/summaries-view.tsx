@@ -225,7 +225,7 @@ function Option({ option, label, busy, onTake }: OptionProps) {
   );
 }
 
-/** What becomes of ranges that nobody owns, in words. */
+/** The outcome for unowned ranges, as text. */
 function endsOf(ranges: SummaryOption["unowned"], labels: ReadonlyMap<string, string>): string {
   const ends = new Set(
     ranges.map(

@@ -19,10 +19,8 @@ interface RouteEditorProps {
   onLeave: () => void;
 }
 
-/**
- * Writes a route, as one line or in fields, and shows what it does before it is saved. Wrong input is told
- * beside its field and keeps what was typed.
- */
+/** Edits a route as one line or in fields, and shows its impact before it is saved. Errors appear beside their field
+ * and keep the input. */
 export function RouteEditor(props: RouteEditorProps) {
   const { device, old, editing, onLeave } = props;
   const { page } = usePlan();

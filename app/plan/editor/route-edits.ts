@@ -29,7 +29,7 @@ export function removalEdit(device: Device, route: StaticRoute): Edit {
   return routeEdit(device, `Remove ${describeRoute(route)}`, route, null);
 }
 
-/** Disables a route, or enables it where it is disabled. */
+/** Disables a route, or enables a disabled one. */
 export function switchEdit(device: Device, route: StaticRoute): Edit {
   const { enabled, ...rest } = route;
   const off = enabled === false;

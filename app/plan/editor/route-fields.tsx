@@ -1,7 +1,7 @@
 import { Coded } from "../../ui/coded.tsx";
 import { Pick } from "../../ui/select.tsx";
 
-/** The fields of a route, beside the line: each says what it takes, and what is wrong stands under it. */
+/** The fields of a route: each with a hint, and its error below. */
 const routeFields = [
   { name: "to", label: "Destination", hint: "prefix or default", width: "w-36", mono: true },
   { name: "via", label: "Next hop", hint: "address", width: "w-32", mono: true },
@@ -15,7 +15,7 @@ const routeFields = [
   { name: "note", label: "Note", hint: "text", width: "w-32", mono: false },
 ] as const;
 
-/** What is chosen among few values; nothing is as the device has it. */
+/** Fields with few values; empty means the device's default. */
 const choices = [
   {
     name: "discard",

@@ -24,10 +24,8 @@ export interface Taken {
   route: StaticRoute;
 }
 
-/**
- * What is being written, in its line and in its fields: either follows the other. With `draftKey` it is kept in this tab
- * until it is saved, also when the page is left.
- */
+/** The edited route as a line and as fields, kept in step. With `draftKey` it is stored in this tab until it is saved,
+ * even if the page is left. */
 function useWritten(first: string, draftKey: string | null) {
   const [text, setText] = useState(first);
   const [fields, setFields] = useState<Readonly<Record<string, string>>>(() => readRouteLine(first).fields);
@@ -69,7 +67,7 @@ function useWritten(first: string, draftKey: string | null) {
   };
 }
 
-/** What the edit does, and then what it does to the findings, under the page's conditions. */
+/** The edit's impact, and then its effect on findings, under the page's conditions. */
 function usePreview(edit: Edit | null) {
   const { page, frame } = usePlan();
   const down = downOf(frame);
@@ -109,7 +107,7 @@ function useWarm(device: string | null) {
   }, [page.planId, device]);
 }
 
-/** Sends an edit to be saved, and tells what was taken once it is; where it is refused, nothing is told. */
+/** Saves an edit and reports it once it is saved; a refused edit is not reported. */
 function useSending(editing: Writing["editing"], onTaken: Writing["onTaken"]) {
   const sent = useRef<Taken[] | null>(null);
   const { busy, saved } = editing;
@@ -135,7 +133,7 @@ interface Writing {
   onTaken: (routes: Taken[]) => void;
 }
 
-/** A route that is being written: what stands there, the edit that it makes, what that does, and what is wrong with it. */
+/** A route being edited: its input, the resulting edit, its impact and its errors. */
 export function useRouteWriting({ device, old, editing, onTaken }: Writing) {
   const { frame, planId } = usePlan();
   const first = old ? formatRouteLine(old) : "";
@@ -184,7 +182,7 @@ export function useRouteWriting({ device, old, editing, onTaken }: Writing) {
     preview: wanted ? preview : null,
     findings,
     clear,
-    /** Saves what is written; false where something is missing or wrong, which is told from then on. */
+    /** Saves the route; returns false if something is missing or invalid, and shows errors from then on. */
     submit: () => {
       setTried(true);
       if (!edit || !outcome.ok) return false;

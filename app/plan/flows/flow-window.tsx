@@ -8,11 +8,11 @@ interface FlowWindowProps {
   label?: string;
   /** The flow that is edited, by its id; null for a new one. */
   flow: string | null;
-  /** What stands in a new one's fields. */
+  /** Initial values of a new one. */
   fresh?: Values;
 }
 
-/** A flow in a window over the page: who sends what to whom, and what is expected of it. */
+/** A flow in a window over the page: its ends and its expectation. */
 export function FlowWindow({ text, label, flow, fresh }: FlowWindowProps) {
   return (
     <ItemWindow

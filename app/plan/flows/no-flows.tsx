@@ -4,7 +4,7 @@ import { useEditing } from "../editing.ts";
 import { usePlan } from "../open-plan.tsx";
 import { Refusals } from "../refusals.tsx";
 
-/** Said where a plan has no flow: nothing was asked about traffic, so nothing is well. Proposes some to begin with. */
+/** Shown if a plan has no flow, because nothing is checked then. Offers proposed flows. */
 export function NoFlows() {
   const { page } = usePlan();
   const { answer: edit } = useAsking(page, "proposedFlows", {}, { kind: "proposed flows" });

@@ -24,11 +24,9 @@ import {
 import { virtualForm } from "./virtual-form.ts";
 import { watchForm } from "./watch-form.ts";
 
-/**
- * Edits one device where it is seen. What is chosen stands in the address as `edit`: "device", "policy", "list", or a
- * part and which one of them, such as "port:NAME", "virtual:PORT/0", "watch:ID", "nat:2", "rule:0", "table:NAME", "table-route:NAME/3",
- * "learned:1"; without a name or number a new one.
- */
+/** Edits one device on its page. The selection is in the address as `edit`: "device", "policy", "list", or a part and
+ * its key, such as "port:NAME", "virtual:PORT/0", "watch:ID", "nat:2", "rule:0", "table:NAME", "table-route:NAME/3",
+ * "learned:1"; without a name or number a new one. */
 export function DeviceBuilder({ device: id, chosen }: { device: string; chosen: string }) {
   const { page, planId, params } = usePlan();
   const { plan, error, retry } = usePlanDocument(page);
@@ -75,13 +73,13 @@ export function DeviceBuilder({ device: id, chosen }: { device: string; chosen: 
   );
 }
 
-/** The form of what is chosen; null where the device has no such thing. */
+/** The form for the selection; null if the device has no such part. */
 function specOf(plan: Plan, device: Device, chosen: string): FormSpec | null {
   const colon = chosen.indexOf(":");
   const kind = colon < 0 ? chosen : chosen.slice(0, colon);
   const name = chosen.slice(colon + 1);
   const isNew = colon >= 0 && name === "";
-  /** The item of that number, or null for a new one; undefined where there is none. */
+  /** The item with that number, or null for a new one; undefined if it does not exist. */
   const numbered = <T,>(list: readonly T[], text = name) => (isNew ? null : list[Number(text)]);
   const made = <T,>(item: T | null | undefined, form: (item: T | null) => FormSpec) =>
     item === undefined ? null : form(item);

@@ -56,7 +56,7 @@ function wordingOf(plan: Plan, isNew: boolean): Wording {
   };
 }
 
-/** A device's own settings; a new device where none is given. */
+/** A device's own settings; a new device by default. */
 export function deviceForm(plan: Plan, device: Device | null): FormSpec {
   return device ? changedDevice(plan, device) : newDevice(plan);
 }

@@ -1,6 +1,6 @@
 import parse from "ms";
 
-/** What a field of time accepts, for its errors. */
+/** The accepted forms of a duration, for error messages. */
 export const DURATION_FORMS = "a time with its unit, such as 500 ms, 2 s or 1 min";
 
 /** A typed duration in milliseconds, to the microsecond; null if it is not one. A bare number is one only if it is 0. */

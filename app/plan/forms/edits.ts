@@ -34,7 +34,7 @@ interface Renaming {
   plan: Plan;
   label: string;
   what: RenamingTarget;
-  /** What it is called from now on. */
+  /** The new name. */
   to: string;
   /** Puts the changed item in its place, in a plan that has the new name already. */
   place: (plan: Plan) => Plan;

@@ -36,7 +36,7 @@ function wordingOf(plan: Plan, values: Values): Wording {
   };
 }
 
-/** A flow: who sends what to whom, and what is expected of it; a new one where none is given. */
+/** A flow: its ends and its expectation; a new one by default. */
 export function flowForm(plan: Plan, flow: Flow | null, fresh: Values = {}): FormSpec {
   const fill = (item: Record<string, unknown>, values: Values) => {
     const name = typed(values, "label") ?? `${typed(values, "from")}-${typed(values, "to")}`;

@@ -48,7 +48,7 @@ import { fieldsOfSchema } from "./schema-form.ts";
 import { virtualForm } from "./virtual-form.ts";
 import { watchForm } from "./watch-form.ts";
 
-/** Every form of a plan, with what is there. */
+/** Every form for the items of a plan. */
 function formsOf(plan: Plan): [string, FormSpec][] {
   const ofDevice = (device: Device): FormSpec[] => [
     deviceForm(plan, device),

@@ -5,7 +5,7 @@ import type { FormSpec, Values } from "./item-form.tsx";
 import { freeName, typed } from "./reading.ts";
 import { schemaForm } from "./schema-form.ts";
 
-/** A gateway: an exit that flows are told apart by; a new one where none is given. */
+/** A gateway: an exit that distinguishes flows; a new one by default. */
 export function gatewayForm(plan: Plan, gateway: Gateway | null): FormSpec {
   const outside = new Set(plan.devices.filter(({ role }) => role === "internet").map(({ id }) => id));
   const ends = interfaceChoices(plan, (end) => !outside.has(end.slice(0, end.indexOf("/"))));

@@ -75,7 +75,7 @@ function wordingOf(device: Device): Wording {
   };
 }
 
-/** An interface of a device with its addresses; a new one where none is given. */
+/** An interface of a device with its addresses; a new one by default. */
 export function interfaceForm(plan: Plan, device: Device, port: Interface | null): FormSpec {
   const where = device.label ?? device.id;
   return schemaForm({

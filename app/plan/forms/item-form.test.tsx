@@ -30,7 +30,7 @@ function Form({ spec, edits, done }: Drawn & { spec: FormSpec }) {
   return <ItemForm spec={spec} editing={editing} onDone={(what) => done.push(what)} />;
 }
 
-/** Draws a form; what it would save is kept in the lists that come back. */
+/** Renders a form; the edits it would save are collected in the returned lists. */
 function draw(spec: FormSpec): Drawn {
   const drawn: Drawn = { edits: [], done: [] };
   render(onPage(plan, <Form spec={spec} {...drawn} />).drawn);

@@ -10,14 +10,14 @@ import { FormWarnings } from "./form-warnings.tsx";
 
 export type Values = Readonly<Record<string, string>>;
 
-/** A field of a form: what it is called, and what it takes. */
+/** A field of a form: its label and its accepted values. */
 export interface FieldSpec {
   name: string;
   label: string;
-  /** What it takes, in a few words. */
+  /** The accepted values in a few words. */
   hint: string;
   options?: readonly Choice[];
-  /** What is offered while typing. */
+  /** Suggestions while typing. */
   suggest?: readonly (string | Choice)[];
   /** Whether it takes a list. */
   many?: boolean;
@@ -25,16 +25,16 @@ export interface FieldSpec {
   wide?: boolean;
 }
 
-/** The edit that a form makes; null where nothing was changed. */
+/** The edit that a form makes; null without changes. */
 export type FormReading = { ok: true; edit: Edit | null } | { ok: false; errors: Record<string, string> };
 
-/** A form as data: which fields, what stands in them, and how they become an edit. */
+/** A form as data: fields, initial values, and their conversion to an edit. */
 export interface FormSpec {
   title: string;
   fields: (values: Values) => readonly FieldSpec[];
   initial: Values;
   read: (values: Values) => FormReading;
-  /** The edit that removes what is edited; null for something new. */
+  /** The edit that removes the item; null for a new one. */
   removal: Edit | null;
   submit: string;
 }
@@ -54,7 +54,7 @@ interface ItemFormProps {
   onCancel?: () => void;
 }
 
-/** Edits one thing of a plan. Wrong input is told beside its field, keeps what was typed, and nothing of it is saved. */
+/** Edits one item of a plan. Errors appear beside their field, keep the input, and prevent saving. */
 export function ItemForm({ spec, editing, onDone, onCancel }: ItemFormProps) {
   const [values, setValues] = useState<Values>(spec.initial);
   const [errors, setErrors] = useState<Record<string, string>>({});
@@ -148,7 +148,7 @@ interface ItemFieldProps {
   onChange: (value: string) => void;
 }
 
-/** One field with its label, and beneath it what is wrong with what stands there. */
+/** One field with its label and its error. */
 function ItemField({ id, field, value, error, onChange }: ItemFieldProps) {
   const told = {
     id,
@@ -198,7 +198,7 @@ interface RemovalProps {
   onRemove: (removal: Edit) => void;
 }
 
-/** Removes at once what stands alone; asks where other things go with it. */
+/** Removes an item at once, or asks first if dependent items are removed too. */
 function Removal({ removal, busy, onRemove }: RemovalProps) {
   const along = removal.changes.length - 1;
   if (along === 0) {

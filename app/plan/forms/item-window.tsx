@@ -15,9 +15,9 @@ interface ItemWindowProps {
   label?: string;
   title: string;
   about: string;
-  /** The form, drawn once the plan is there; null where the plan no longer has what is edited. */
+  /** The form, once the plan is loaded; null if the plan no longer has the item. */
   spec: (plan: Plan) => FormSpec | null;
-  /** Keeps what is saved here apart from other forms of the page. */
+  /** Separates its saved input from other forms of the page. */
   of: string;
 }
 

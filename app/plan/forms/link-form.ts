@@ -82,10 +82,8 @@ export function linkForm(plan: Plan, link: Link): FormSpec {
   });
 }
 
-/**
- * A new link between two devices. Interfaces that are named and not there yet are added, with the addresses
- * given; without a name, a free one is taken. The far address is the neighbour of the near one where it is left out.
- */
+/** A new link between two devices. Named interfaces that do not exist are added with the given addresses; without a
+ * name, a free one is used. The far address defaults to the neighbor of the near one. */
 export function newLinkForm(plan: Plan, from: string | null): FormSpec {
   const devices = [
     { value: "", label: "choose" },
@@ -130,7 +128,7 @@ function farHint(values: Values): string {
   return (text && neighbourOf(text)) || "10.0.0.2/30";
 }
 
-/** The other address of a transfer network: the one beside the address given; null where there is none. */
+/** The other address of a transfer network; null if there is none. */
 function neighbourOf(text: string): string | null {
   const own = parseInterfaceAddress(text);
   if (!own) return null;

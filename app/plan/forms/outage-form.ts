@@ -85,7 +85,7 @@ function read(plan: Plan, outage: Outage | null, values: Values): FormReading {
   return tryEdit(plan, planItemEdit(label, "outages", outage, reading.item), places);
 }
 
-/** An outage: what fails and recovers when; a new one where none is given. */
+/** An outage: elements with their failure and restore times; a new one by default. */
 export function outageForm(plan: Plan, outage: Outage | null, fresh: Values = {}): FormSpec {
   const initial: Record<string, string> = { ...fresh };
   if (outage) {

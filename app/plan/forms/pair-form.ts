@@ -5,7 +5,7 @@ import type { FormSpec, Values } from "./item-form.tsx";
 import { freeName, typed } from "./reading.ts";
 import { schemaForm } from "./schema-form.ts";
 
-/** Two devices that are one to their neighbours; a new pair where none is given. */
+/** Two devices that act as one toward their neighbors; a new pair by default. */
 export function pairForm(plan: Plan, pair: Pair | null): FormSpec {
   const devices = deviceChoices(plan);
   const names = plan.devices.flatMap((device) => [

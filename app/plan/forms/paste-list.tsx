@@ -48,7 +48,7 @@ export function PasteList({ page, device, editing, onDone }: PasteListProps) {
   );
   const list = asked.answer ?? NOTHING_READ;
   const wrong = list.lines.filter((line) => !line.ok).length;
-  // Of a long list what is wrong first: it is what there is to do.
+  // Long lists show errors first, because they need work.
   const long = list.lines.length > MAX_LINES;
   const shown = (long ? wrongFirst(list.lines) : list.lines).slice(0, MAX_LINES);
   const reading = asked.pending || (text.trim() !== "" && asked.answer === null);

@@ -36,7 +36,7 @@ function settingsEdit(label: string, device: Device, after: DeviceSettings): Edi
   };
 }
 
-/** Source translation on a way out; a new one where none is given. */
+/** Source translation on an exit; a new one by default. */
 export function translationForm(plan: Plan, device: Device, nat: SourceNat | null): FormSpec {
   const where = nameOf(device);
   return schemaForm({
@@ -156,7 +156,7 @@ export function markForm(plan: Plan, device: Device, index: number | null): Form
   });
 }
 
-/** What a firewall does where no rule speaks: between zones, within one, and the order of trust. */
+/** A firewall's action without a matching rule: between zones, within one, and by order of trust. */
 export function policyForm(plan: Plan, device: Device): FormSpec {
   const before = settingsOf(device);
   const where = nameOf(device);
@@ -226,7 +226,7 @@ export function ruleForm(plan: Plan, device: Device, index: number | null): Form
   });
 }
 
-/** A table that some packets ask first, by where they come in or come from; a cloud's subnet table too. */
+/** A table that some packets use first, selected by ingress or source; also a cloud's subnet table. */
 export function tableForm(plan: Plan, device: Device, table: PolicyTable | null): FormSpec {
   const where = nameOf(device);
   return schemaForm({
@@ -246,7 +246,7 @@ export function tableForm(plan: Plan, device: Device, table: PolicyTable | null)
       "match.mark": { label: "Mark", hint: "any" },
     },
     item: table,
-    // A cloud's subnet table lies over what the network knows by itself (rule 8).
+    // A cloud's subnet table overlays the network's own routes (rule 8).
     fresh: { lookup: device.role === "cloud" ? "overlay" : "first" },
     title: table ? `Edit the policy table ${table.name} of ${where}` : `Add policy table to ${where}`,
     submit: table ? "Save" : "Add policy table",
@@ -302,7 +302,7 @@ function routeWording(device: Device): Wording {
   };
 }
 
-/** A static route of a policy table; a new one where none is given. */
+/** A static route of a policy table; a new one by default. */
 export function tableRouteForm(
   plan: Plan,
   device: Device,
@@ -327,7 +327,7 @@ export function tableRouteForm(
   });
 }
 
-/** A route that a routing protocol is known to bring; a new one where none is given. */
+/** A route known from a routing protocol; a new one by default. */
 export function learnedForm(plan: Plan, device: Device, route: LearnedRoute | null): FormSpec {
   const where = nameOf(device);
   return schemaForm({

@@ -8,7 +8,7 @@ import {
 } from "../../../core/plan/index.ts";
 import type { FormReading, Values } from "./item-form.tsx";
 
-/** Typed text without spaces around it; undefined where nothing was typed. */
+/** Trimmed text; undefined if empty. */
 export function typed(values: Values, name: string): string | undefined {
   return values[name]?.trim() || undefined;
 }
@@ -18,7 +18,7 @@ export function listed(values: Values, name: string): string[] {
   return (values[name] ?? "").split(/[\s,;]+/).filter((part) => part !== "");
 }
 
-/** A number that was typed; text that is none is kept, so that the schema can say what is wrong with it. */
+/** A typed number; other text is returned unchanged for the schema to reject. */
 export function numbered(values: Values, name: string): number | undefined {
   const text = typed(values, name);
   return text === undefined ? undefined : Number(text.replace(",", "."));
@@ -75,7 +75,7 @@ export function tryEdit(
   return { ok: false, errors };
 }
 
-/** Text for a field: what stands in the item, or nothing. */
+/** Text for a field: the item's value, or "". */
 export function shown(value: unknown): string {
   if (value === undefined || value === null) return "";
   return Array.isArray(value) ? value.join(", ") : String(value);

@@ -5,7 +5,7 @@ import type { FormSpec, Values } from "./item-form.tsx";
 import { freeName, typed } from "./reading.ts";
 import { schemaForm } from "./schema-form.ts";
 
-/** What fails together: a duct, a power feed, a room; a new one where none is given. */
+/** Elements that fail together: a duct, a power feed, a room; a new one by default. plain-ok */
 export function riskForm(plan: Plan, risk: Risk | null): FormSpec {
   const elements = elementChoices(plan, (ref) => !ref.startsWith("watch:") && !ref.startsWith("risk:"));
   const fill = (item: Record<string, unknown>, values: Values) => {

@@ -19,13 +19,13 @@ export interface Said {
   suggest?: FieldSpec["suggest"];
   /** Words for the values of a choice. */
   words?: Readonly<Record<string, string>>;
-  /** What it means where nothing is chosen. */
+  /** The meaning of an empty choice. */
   none?: string;
   /** Choices where the schema takes any name. */
   choices?: readonly { value: string; label: string }[];
   mono?: boolean;
   wide?: boolean;
-  /** Whether the field makes sense with what stands in the others. */
+  /** Whether the field applies, given the other values. */
   when?: (values: Values) => boolean;
 }
 
@@ -48,7 +48,7 @@ interface Definition {
 
 const definitionOf = (schema: z.ZodType) => schema._zod.def as unknown as Definition;
 
-/** A schema without what makes it optional, gives it a default or transforms what is read. */
+/** The schema inside optional, default and transform wrappers. */
 function core(schema: z.ZodType): z.ZodType {
   const { type, innerType, in: input } = definitionOf(schema);
   if (innerType && ["optional", "default", "nullable", "prefault"].includes(type)) return core(innerType);
@@ -101,7 +101,8 @@ function takes(schema: z.ZodType, wanted: string): boolean {
 /** Whether a field takes a time: the keys of a plan's times end in their unit. */
 const isDuration = (name: string) => name.endsWith("Ms");
 
-/** What was typed, as the schema takes it; undefined where nothing was. What cannot be read is kept for the schema to refuse. */
+/** The input as the schema expects it; undefined if empty. Unreadable input is returned unchanged for the schema to
+ * reject. */
 function typedValue(name: string, schema: z.ZodType, values: Values): unknown {
   const text = typed(values, name);
   const { type } = definitionOf(core(schema));
@@ -155,20 +156,20 @@ interface SchemaForm<S extends z.ZodType> {
   plan: Plan;
   schema: S;
   wording: Wording | ((values: Values) => Wording);
-  /** What is edited; null for something new. */
+  /** The edited item; null for a new one. */
   item: z.output<S> | null;
-  /** What stands in the fields of something new. */
+  /** Initial values of a new item. */
   fresh?: Values;
-  /** What is typed as nothing, filled in before it is read: an id made of a name, say. */
+  /** Fills empty fields before the input is read: for example an id derived from a name. */
   fill?: (item: Record<string, unknown>, values: Values) => Record<string, unknown>;
   title: string;
   submit: string;
   removal: Edit | null;
-  /** The edit that makes the item what it shall be. */
+  /** The edit that sets the item to its new value. */
   edit: (item: z.output<S>) => Edit | null;
 }
 
-/** A form drawn from the schema of what it edits. Opened and saved without a change, it is no edit. */
+/** A form derived from the schema of its item. Saving without changes makes no edit. */
 export function schemaForm<S extends z.ZodType>(form: SchemaForm<S>): FormSpec {
   const { plan, schema, item, title, submit, removal } = form;
   const fields = fieldsOfSchema(schema);

@@ -92,7 +92,7 @@ function made(values: Values) {
   });
 }
 
-/** The field that an error's path speaks of: what is tracked is counted among what was typed. */
+/** The field of an error's path: tracked items are numbered by their input. */
 function placed(path: string, values: Values): string {
   const [, row, part] = /track\[(\d+)\](?:\.(\w+))?/.exec(path) ?? [];
   if (row !== undefined)
@@ -101,7 +101,7 @@ function placed(path: string, values: Values): string {
   return plain.find((name) => inside.startsWith(name)) ?? "form";
 }
 
-/** A virtual router on an interface (RFC 9568); a new one where no index is given. */
+/** A virtual router on an interface (RFC 9568); a new one without an index. */
 export function virtualForm(plan: Plan, device: Device, port: Interface, index: number | null): FormSpec {
   const routers = port.virtual ?? [];
   const router = index === null ? null : (routers[index] ?? null);

@@ -70,7 +70,7 @@ function schemaOf(kind: Kind): z.ZodType<Watch> {
   return (found ?? watchSchema.options[0]) as z.ZodType<Watch>;
 }
 
-/** A watch of a device; a new one where none is given. */
+/** A watch of a device; a new one by default. */
 export function watchForm(plan: Plan, device: Device, watch: Watch | null): FormSpec {
   const where = device.label ?? device.id;
   const formOf = (kind: Kind) =>

@@ -10,7 +10,7 @@ import {
 import { deviceHref } from "../../search/links.ts";
 import { usePlan } from "../open-plan.tsx";
 
-/** The changes of an edit, one a line, each by a sign and a word: what is added, removed or changed. */
+/** The changes of an edit, one per line, each marked as added, removed or changed. */
 export function ChangeList({ changes }: { changes: readonly Change[] }) {
   return (
     <ul className="text-[13px]">
@@ -21,7 +21,7 @@ export function ChangeList({ changes }: { changes: readonly Change[] }) {
   );
 }
 
-/** The same with a heading for each device, and one for what is on none. */
+/** The same with a heading per device, and one for changes on no device. */
 export function ChangesByDevice({ changes }: { changes: readonly Change[] }) {
   const { planId, params, labels } = usePlan();
   const groups = new Map<string, Change[]>();
@@ -59,7 +59,7 @@ const signs = {
   changed: { sign: "±", looks: "border-warn text-warn" },
 } as const;
 
-/** One change by sign, word and colour; `bare` where its device is told above. */
+/** One change by sign, word and color; `bare` if its device is in the heading. */
 function ChangeLine({ change, bare }: { change: Change; bare?: boolean }) {
   const { planId, params, labels } = usePlan();
   const device = !bare && "device" in change ? change.device : null;

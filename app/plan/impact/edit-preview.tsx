@@ -17,7 +17,7 @@ interface EditPreviewProps {
   onTake: () => void;
 }
 
-/** An edit that is offered: what it writes, the button that takes it once it is known what it does, and what that is. */
+/** An offered edit: its changes, its impact, and the button that applies it once the impact is known. */
 export function EditPreview({ edit, proven = false, busy, onTake }: EditPreviewProps) {
   const { page, frame } = usePlan();
   const down = downOf(frame);
@@ -39,7 +39,7 @@ export function EditPreview({ edit, proven = false, busy, onTake }: EditPreviewP
     <div ref={intoSight} className="mt-1 mb-2 border-iron border-l-4 bg-sunk px-3 py-2" data-testid="offer">
       <ChangeList changes={edit.changes} />
       <Costs costs={costs.answer ?? []} />
-      {/* Above what is still being worked out: it must not move under a pointer. */}
+      {/* Placed above content that is still loading: it must not move under a pointer. */}
       {edits && (
         <button
           type="button"
@@ -94,7 +94,7 @@ function Costs({ costs }: { costs: readonly Cost[] }) {
 
 const MAX_SHOWN_COSTS = 5;
 
-/** What was asked for near the lower edge opens below it. */
+/** Scrolls content that opened below the lower edge into view. */
 function intoSight(element: HTMLElement | null) {
   element?.scrollIntoView({ block: "nearest" });
 }

@@ -97,7 +97,7 @@ const verdictWords = {
   unknown: "not modeled",
 };
 
-/** How a flow fares: its carriers' shields, or what is wrong in words. */
+/** A flow's result: its carriers' shields, or the failure as text. */
 export function StandingSign({ scenario, strong }: { scenario: FlowStanding; strong?: boolean }) {
   const { frame } = usePlan();
   const { verdict, carriers, because } = scenario;

@@ -6,7 +6,7 @@ import { elementLabel } from "../told-parts.ts";
 
 type Outcome = Impact["routes"][number];
 
-/** What becomes of one written route: its state, what its next hop resolves through, and whether replies come back. */
+/** A written route's outcome: its state, its resolution, and whether replies return. */
 export function RouteOutcomeLines({ route }: { route: Outcome }) {
   const { report } = route;
   return (

@@ -14,7 +14,7 @@ interface LanesProps {
   /** What to mark differences against, or null. */
   healthy: TripView | null;
   quiet?: boolean;
-  /** The conditions that links lead to, where they are not those of the page. */
+  /** The conditions for links, if they differ from the page's. */
   under?: URLSearchParams;
 }
 

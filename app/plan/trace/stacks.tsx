@@ -97,11 +97,11 @@ export function Stacks(props: StacksProps) {
   );
 }
 
-/** Up to so many destinations are drawn whole, so that the browser's own search finds them all. */
+/** Up to this number all destinations are drawn, so that the browser's own search finds them. */
 const ALL_DRAWN = 150;
 const LINE_HEIGHT = 25;
 
-/** Which destinations are in sight of what scrolls around the table, and the room that the others take. */
+/** Which destinations are visible in the scrolling parent, and the heights of the others. */
 function useInSight(count: number, table: RefObject<HTMLTableElement | null>) {
   const all = count <= ALL_DRAWN;
   const virtual = useVirtualizer({
@@ -230,7 +230,7 @@ function CandidateRow({ candidate, stack, first, answer, ...doing }: CandidateRo
   );
 }
 
-/** Where a route leads, in one word where it is no next hop. */
+/** A route's target, or one word for a route without a next hop. */
 function NextHop({ candidate, device }: { candidate: CandidateView; device: string }) {
   const { planId, params } = usePlan();
   if (candidate.via)
@@ -240,7 +240,7 @@ function NextHop({ candidate, device }: { candidate: CandidateView; device: stri
   return candidate.source === "local" ? "itself" : "attached";
 }
 
-/** Why a route stands as it does, and what a person wrote about it. */
+/** The reason for a route's state, and its note. */
 function Because({ candidate, here }: { candidate: CandidateView; here: string }) {
   const { frame } = usePlan();
   const { reason, chain, watch, note, state } = candidate;

@@ -14,7 +14,7 @@ import { DriftView } from "../../features/exchange/drift/drift-view.tsx";
 import { titleOf } from "../../plan/title.ts";
 import type { Route } from "./+types/drift";
 
-/** Where what devices said last differs from the plan, under the conditions of the address. */
+/** Differences between the latest readings and the plan, under the address's conditions. */
 export async function loader({ request, params }: Route.LoaderArgs) {
   const plan = permit(request, params.plan, "reads");
   const head = await headOf(plan);

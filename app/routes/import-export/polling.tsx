@@ -13,7 +13,7 @@ import { PollingView } from "../../features/exchange/live/polling-view.tsx";
 import { titleOf } from "../../plan/title.ts";
 import type { Route } from "./+types/polling";
 
-/** Which devices are read by the server, and what all of them said last; those that know an address where one is looked for. */
+/** The devices polled by the server and all latest readings; with a search address, those that know it. */
 export async function loader({ request, params }: Route.LoaderArgs) {
   const plan = permit(request, params.plan, "reads");
   const text = new URL(request.url).searchParams.get("find")?.trim() ?? "";
@@ -43,7 +43,7 @@ export async function loader({ request, params }: Route.LoaderArgs) {
   };
 }
 
-/** Adds, changes, reads and forgets what is read. */
+/** Adds, changes, polls and removes polled devices. */
 export async function action({ request, params }: Route.ActionArgs) {
   const plan = permit(request, params.plan, "edits");
   const visitor = await visitorOf(request);

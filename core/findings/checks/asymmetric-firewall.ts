@@ -1,6 +1,6 @@
 import type { Check } from "../check.ts";
 
-/** A stateful firewall sees one way of a flow and not the other: it drops what it takes for strange. */
+/** A stateful firewall sees only one direction of a flow and drops it as unknown traffic. */
 export const asymmetricFirewall: Check = {
   code: "asymmetric-firewall",
   title: "A firewall sees only one direction of a flow",

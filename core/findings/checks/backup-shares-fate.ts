@@ -48,7 +48,7 @@ function sharedBy(context: Context, primary: Written, backup: Written): string |
   return same && hasOtherWay(context, primary, next) ? `the device ${devices[next].id}` : null;
 }
 
-/** What the links of two interfaces have in common without being one: what they ride on, or a risk (rule 16.3). */
+/** What the links of two interfaces share without being the same link: an underlay or a shared risk (rule 16.3). */
 function underneath({ network }: Context, one: number, other: number): string | null {
   const { interfaces, links, fates, plan } = network;
   const [a, b] = [interfaces.link[one], interfaces.link[other]];
@@ -61,7 +61,7 @@ function underneath({ network }: Context, one: number, other: number): string | 
   return risk ? `the risk ${risk.label}` : null;
 }
 
-/** Whether any of some elements takes a link along: it, or what it rides on. */
+/** Whether one of the elements takes the link down, directly or through its underlay. */
 function strikes({ links }: Context["network"], elements: readonly number[], link: number): boolean {
   return elements.some((element) => element === link || (links.riders.get(element)?.includes(link) ?? false));
 }

@@ -4,7 +4,7 @@ import { crowdedName, crowdedText } from "../../words/index.ts";
 import type { Check, Report } from "../check.ts";
 import { pathEvidence } from "../finding.ts";
 
-/** A gateway or a link that cannot carry what comes to it, most often once something else has failed (rule 19). */
+/** A gateway or link without enough capacity for its traffic, usually after another failure (rule 19). */
 export const backupTooSmall: Check = {
   code: "backup-too-small",
   title: "Backup path lacks capacity",

@@ -1,7 +1,7 @@
 import { endsOf, interfaceName } from "../../network/index.ts";
 import type { Check } from "../check.ts";
 
-/** Members of one bundle that lead to different devices, or to no bundle: what is sent on them is lost (rule 15.3). */
+/** Members of one bundle that lead to different devices, or to no bundle: traffic sent on them is lost (rule 15.3). */
 export const bundleEndsDiffer: Check = {
   code: "bundle-ends-differ",
   title: "Members of a bundle lead to different devices",

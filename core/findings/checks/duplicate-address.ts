@@ -5,7 +5,7 @@ import { type Duplicate, duplicatesOf, walkPacket } from "../../walk/index.ts";
 import type { Check, Report } from "../check.ts";
 import type { Context } from "../context.ts";
 
-/** An address that two interfaces have: on one link or device nobody knows who answers. */
+/** One address on two interfaces: it is undefined which of them answers. */
 export const duplicateAddress: Check = {
   code: "duplicate-address",
   title: "An address is assigned twice",
@@ -33,7 +33,7 @@ export const duplicateAddress: Check = {
     }),
 };
 
-/** The first device that has routes, in use or not, by which an address is reached at two places; null where there is none. */
+/** The first device whose routes, active or not, reach the address at two places; null if there is none. */
 function whoReachesBoth(context: Context, { address, interfaces: ports }: Duplicate): string | null {
   const { network, healthy } = context;
   const { interfaces, candidates } = network;

@@ -4,7 +4,7 @@ import type { Check } from "../check.ts";
 import { type Context, routeEdit, type Written } from "../context.ts";
 import { defaultCircles } from "../default-circles.ts";
 
-/** Defaults that make a routing loop: packets for addresses that nobody owns bounce until their hop limit runs out. */
+/** Default routes that form a loop: packets to unknown destinations circle until their TTL expires. */
 export const facingDefaults: Check = {
   code: "facing-defaults",
   title: "Default routes form a routing loop",
@@ -28,10 +28,8 @@ export const facingDefaults: Check = {
     })),
 };
 
-/**
- * The defaults that should not be there: of devices that know by more specific routes what lies behind the neighbour
- * to which their default leads. Where every device of the circle does, or none, no one of them is the wrong one.
- */
+/** The default routes to remove: those of devices that have more specific routes to the networks behind the default's
+ * neighbor. Empty if this holds for all devices of the loop or for none, since then no single one is wrong. */
 function wrongDefaults(context: Context, circle: readonly Written[]): Written[] {
   const wrong = circle.filter((w) =>
     context.routes

@@ -6,10 +6,8 @@ import type { Context } from "../context.ts";
 import { bfdBothEnds } from "../fixes/bfd.ts";
 import { type Pair, pairsOf } from "../pairs.ts";
 
-/**
- * A failover of a kernel's table that rests on carrier alone (rule 1): the profile says that routes by an interface without
- * carrier are withdrawn, and a kernel does so only where it is told to.
- */
+/** A failover of a kernel's table that depends on carrier alone (rule 1). The profile assumes that routes out of an
+ * interface without carrier are withdrawn; a kernel does that only if configured to. */
 export const failoverOnCarrier: Check = {
   code: "failover-on-carrier",
   title: "A failover depends on carrier only",

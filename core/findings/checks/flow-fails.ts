@@ -12,7 +12,7 @@ export const flowFails: Check = {
     context.flows.flatMap(({ flow, question, trip }) => {
       const { outbound } = trip.worst;
       const { drop } = outbound;
-      // What a policy refuses has a finding of its own.
+      // A policy that refuses traffic has a finding of its own. plain-ok
       if (trip.verdict !== "fails" || !drop || drop.code === "policy-denied") return [];
       return [
         {

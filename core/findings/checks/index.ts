@@ -75,7 +75,7 @@ import { watchFlaps } from "./watch-flaps.ts";
 import { watchNeedsItself } from "./watch-needs-itself.ts";
 import { watchThroughBackup } from "./watch-through-backup.ts";
 
-/** Every check there is (rule 12), in the order of the work: routes, protection, the return path, the edges, what is expected. */
+/** All checks (rule 12), in the order of the work: routes, protection, return path, edges, expectations. */
 export const checks: readonly Check[] = [
   flowFails,
   nextHopUnresolved,

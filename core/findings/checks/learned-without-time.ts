@@ -20,7 +20,7 @@ export const learnedWithoutTime: Check = {
         if (candidates.source[c] !== sourceCodes.learned || !isTimeless(network, c)) continue;
         const { out, sessions } = witnessesOf(network, c);
         const link = out < 0 ? -1 : interfaces.link[out];
-        // Where the neighbor hangs on the far end of a cable, carrier tells of all that can happen to it.
+        // If the neighbor is at the far end of a cable, carrier detects every failure of it.
         if (sessions.length > 0 || (link >= 0 && links.medium[link] === mediumCodes.cable)) continue;
         const via = viaOf(network, c);
         const neighbour = via ? formatAddress(via) : (interfaces.names[out] ?? "");

@@ -3,7 +3,7 @@ import { describeRoute } from "../../plan/index.ts";
 import type { Check } from "../check.ts";
 import { routeEdit } from "../context.ts";
 
-/** A next hop that nobody on its link owns: the route is installed, and packets die (rules 4.7 and 6.4). */
+/** A next hop that no host on its link owns: the route is installed, and packets are lost (rules 4.7 and 6.4). */
 export const nextHopSilent: Check = {
   code: "next-hop-silent",
   title: "Next hop does not respond",

@@ -44,7 +44,7 @@ const nouns: Readonly<Record<string, string | undefined>> = {
   interfaces: "shared interfaces",
 };
 
-/** The standby with what it should have in common with the active one: shared interfaces, routes, policy, translation. */
+/** The standby as it should be: shared interfaces, routes, policy and translation of the active member. */
 function asTwin(active: Device, standby: Device, sharing: ReadonlySet<string>): Device {
   const names = new Set(standby.interfaces.map(({ name }) => name));
   const shared = new Map(

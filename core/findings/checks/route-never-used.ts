@@ -56,7 +56,7 @@ function coveringRoute(context: Context, written: Written, circling: ReadonlySet
     w.hops.map((h) => `${h.out} ${h.address?.w0} ${h.address?.w1} ${h.address?.w2} ${h.address?.w3}`).join();
   if (next.length !== 1 || !context.forwards(next[0]) || way(next[0]) !== way(written) || next[0].route.watch)
     return null;
-  // A default that leads in a circle is the wrong one, and will go: then the longer route is what is left.
+  // A default route that is part of a loop is wrong and will be removed; the longer route remains.
   if (circling.has(next[0])) return null;
   // A backup behind the wider route would carry in its place; then the longer one does make a difference.
   return context.routes.beside(next[0]).length > 1 ? null : next[0].to;

@@ -25,7 +25,7 @@ const ofRoutes = [
 /** Checks that name the watch for which a route cannot be used. */
 const ofWatches = [bfdOneEnd, watchFlaps];
 
-/** A route that cannot be used with no failures, for a reason that no other finding tells (rule 12.2). */
+/** A route that is unusable with nothing failed and whose reason no other finding covers (rule 12.2). */
 export const routeUnusable: Check = {
   code: "route-unusable",
   title: "A route is unusable",

@@ -24,7 +24,7 @@ export const routesReplaceable: Check = {
       }
       return [...alike.values()].flatMap((routes) => {
         const cover = exactCover(routes.map((w) => w.to));
-        // One that lies within another is never used, which is a finding of its own.
+        // One inside another is never used, which is a separate finding.
         if (cover.length >= routes.length || anyNested(routes)) return [];
         const [covering, written] = [cover, routes.map((w) => w.to)].map(
           (list) => new Set(list.map(formatPrefix)),

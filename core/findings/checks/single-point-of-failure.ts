@@ -4,7 +4,7 @@ import { formatElement } from "../../network/index.ts";
 import type { Check, Report } from "../check.ts";
 import { pathEvidence as path } from "../finding.ts";
 
-/** A failure, or so many at once, that a flow must survive and does not. */
+/** A failure, or a set of failures up to the required number, that a flow must survive and does not. */
 export const singlePointOfFailure: Check = {
   code: "single-point-of-failure",
   title: "A flow does not survive a failure",

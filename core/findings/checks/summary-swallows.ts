@@ -6,11 +6,9 @@ import type { Check, Report } from "../check.ts";
 import { addRoute, type Context, type Written } from "../context.ts";
 import { type Reach, reachFrom } from "../reach.ts";
 
-/**
- * A summary that swallows a network lying elsewhere: it is missed, or reached the long way round, and another
- * neighbour than the summary's is nearer to it. Where the summary's own neighbour is the right one, what goes
- * wrong behind it is not the summary's doing.
- */
+/** A summary that swallows a network behind another neighbor: traffic to it is lost or takes a detour, and another
+ * neighbor is nearer. If the summary's own neighbor is the right one, a fault behind it is not caused by the summary.
+ * */
 export const summarySwallows: Check = {
   code: "summary-swallows",
   title: "A summary covers a network located elsewhere",

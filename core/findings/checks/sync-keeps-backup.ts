@@ -13,10 +13,8 @@ import type { Check, Report } from "../check.ts";
 import type { Context } from "../context.ts";
 import { deviceId, virtualName, virtualSubject } from "../virtual.ts";
 
-/**
- * A virtual router that nobody is Active for, since those that could be must wait for another one of their sync group, which
- * hears a better one (rule 14.7).
- */
+/** A virtual router without an Active member: the candidates must wait for another member of their sync group, which
+ * hears a higher priority (rule 14.7). */
 export const syncKeepsBackup: Check = {
   code: "sync-keeps-backup",
   title: "A sync group leaves a virtual address without an Active router",
@@ -49,7 +47,7 @@ export const syncKeepsBackup: Check = {
   },
 };
 
-/** What sync groups stand on: interfaces, their links and devices, and what is tracked. */
+/** The elements sync groups depend on: interfaces with their links and devices, and tracked elements. */
 function around(network: Network): Set<ElementNumber> {
   const { virtuals, interfaces, links } = network;
   const elements = new Set<ElementNumber>();
@@ -64,7 +62,7 @@ function around(network: Network): Set<ElementNumber> {
   return elements;
 }
 
-/** Those of sync groups that could be Active for those that hear them, while nobody is; one for each part of a group. */
+/** Members of sync groups that could be Active while no member is; one per separated part of a group. */
 function withoutActive(state: State): number[] {
   const { network, roles } = state;
   return network.virtualGroups.flatMap((group) =>

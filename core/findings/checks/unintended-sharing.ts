@@ -2,10 +2,8 @@ import { describeRoute } from "../../plan/index.ts";
 import type { Check, Report } from "../check.ts";
 import { type Context, routeEdit, type Written } from "../context.ts";
 
-/**
- * Defaults of one device that share the load although nobody can have meant it: one leaves by a management
- * interface, or into another zone than the other (rule 12.2).
- */
+/** Default routes of one device that share load by accident: one leaves through a management interface or into another
+ * zone (rule 12.2). */
 export const unintendedSharing: Check = {
   code: "unintended-sharing",
   title: "Unintended load sharing between default routes",
@@ -31,7 +29,7 @@ interface Odd {
   readonly because: string;
 }
 
-/** The default that differs in kind from those that it shares the load with; null where they are alike. */
+/** The default route whose kind differs from the others that share the load; null if all match. */
 function oddOneOut(context: Context, sharing: readonly Written[]): Odd | null {
   if (sharing.length < 2) return null;
   const { interfaces, plan } = context.network;

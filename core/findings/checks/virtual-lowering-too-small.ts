@@ -3,7 +3,7 @@ import { pathEvidence } from "../finding.ts";
 import { keptActive } from "../untracked.ts";
 import { deviceId, virtualChange, virtualName, virtualSubject } from "../virtual.ts";
 
-/** A lowering that does not reach below the Backup: what is tracked goes down, and nothing moves (rule 14.6). */
+/** A priority decrement too small to drop below the Backup: the tracked element fails and nothing moves (rule 14.6). */
 export const virtualLoweringTooSmall: Check = {
   code: "virtual-lowering-too-small",
   title: "Lowered priority stays above the Backup's",

@@ -2,7 +2,7 @@ import { formatAddress } from "../../address/index.ts";
 import type { Check } from "../check.ts";
 import { deviceId, standingsOf, virtualChange, virtualName, virtualSubject } from "../virtual.ts";
 
-/** Virtual routers of one group that stand for other addresses: what moves with the one does not with the other (rule 14.6). */
+/** Virtual routers of one group with different addresses: after a failover some addresses do not move (rule 14.6). */
 export const virtualMembersDiffer: Check = {
   code: "virtual-members-differ",
   title: "Virtual routers of one group have different addresses",

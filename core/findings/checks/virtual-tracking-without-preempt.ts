@@ -1,7 +1,7 @@
 import type { Check } from "../check.ts";
 import { deviceId, standingsOf, virtualChange, virtualName, virtualSubject } from "../virtual.ts";
 
-/** A virtual router that tracks while none of those that stand by preempts: its lowered priority moves nothing (rule 14.3). */
+/** A virtual router tracks an element, but no Backup preempts, so the lower priority moves nothing (rule 14.3). */
 export const virtualTrackingWithoutPreempt: Check = {
   code: "virtual-tracking-without-preempt",
   title: "Tracking has no effect without preemption",

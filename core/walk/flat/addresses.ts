@@ -23,7 +23,7 @@ export class AddressBook {
 
   constructor(private readonly network: Network) {}
 
-  /** The number of an address; a new one where it is met for the first time. */
+  /** The number of an address; a new one on first use. */
   numberOf(address: Address): number {
     const { family, w0, w1, w2, w3 } = address;
     const key = family === 6 ? `${w0} ${w1} ${w2} ${w3}` : "";

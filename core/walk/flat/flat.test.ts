@@ -21,7 +21,7 @@ import { flowQuestions, isDoubtful, type Question, walkPacket } from "../index.t
 import { plainTrip } from "./plain.ts";
 import { flatTrips } from "./trips.ts";
 
-/** Both ways of walking a flow, told alike. */
+/** Compares both ways of walking a flow. */
 function expectAlike(engine: Engine, failed: readonly number[], questions: readonly Question[]) {
   const flat = flatTrips(engine.network);
   for (const world of worldsOf(settle(engine, failed))) {
@@ -75,7 +75,7 @@ function expectAlike(engine: Engine, failed: readonly number[], questions: reado
           expect(hops.slice(1).map((hop) => hop.in)).toEqual(entries);
         }
       }
-      // Asked for the verdict alone, plain ways are walked when somebody asks for them.
+      // If only the verdict is requested, plain paths are walked on demand.
       expect(flat.verdictOf(world, question)).toBe(trip.verdict);
       expect(flat.allArrive()).toBe(trip.branches.every(({ outbound }) => outbound.result === "delivered"));
       expect([...flat.ways()]).toEqual(told);
@@ -153,7 +153,7 @@ describe("the walk over rows ends as the one that is told in full", () => {
         const plan = withWayIn(seed % 2 ? base : withOddities(base, random), random);
         expectAlikeUnderFailures(plan, random, 4);
       }),
-      // A way back by routes that nobody takes, because a device on it answers by the way in.
+      // A return path over otherwise unused routes, because a device on it answers through the ingress interface.
       { numRuns: 20, examples: [[853987]] },
     );
   });

@@ -24,7 +24,8 @@ export class Glide {
     this.seen = new Int32Array(network.interfaces.count);
   }
 
-  /** Goes on from a place; gives the place where it ends, which nobody has looked at yet. `gatewayAt`: see `gatewaysByExit`. */
+  /** Continues from a place and returns the place where it stops, which is not examined yet. `gatewayAt`: see
+   * `gatewaysByExit`. */
   from(start: number, world: World, places: Places, gatewayAt: Int32Array | null): number {
     const { seen } = this;
     const { device: deviceOf, link: linkOf } = this.network.interfaces;

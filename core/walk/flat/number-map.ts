@@ -1,14 +1,12 @@
-/**
- * Whole numbers under whole numbers from 0 on, as few or as many as are put in: open addressing over one array, for where
- * a plain array by key would be nearly empty. Nothing is taken out again.
- */
+/** A map from non-negative integers to integers by open addressing over one array, for sparse keys. Entries are never
+ * removed. */
 export class NumberMap {
   /** Key plus one and value, beside each other; a key of 0 is a free place. */
   private cells = new Int32Array(16);
   private mask = 7;
   private size = 0;
 
-  /** The value under a key; 0 where there is none. */
+  /** The value under a key; 0 if absent. */
   get(key: number): number {
     const { cells, mask } = this;
     for (let at = spread(key) & mask; ; at = (at + 1) & mask) {

@@ -12,10 +12,8 @@ interface Header {
   destination: number;
 }
 
-/**
- * The places on the way of a packet, by how many hops lie before each: device, the interface that it came in by (-1 at
- * its sender), its header, and the hop by which it left. Places beside each other share a header as long as it is the same.
- */
+/** The places along a packet's path, indexed by hop count: device, ingress interface (-1 at the sender), header, and
+ * the egress hop. Adjacent places share an unchanged header. */
 export class Places {
   private capacity = 0;
   device = new Int32Array(0);
@@ -27,10 +25,10 @@ export class Places {
   headerOf = new Int32Array(0);
   private readonly headers: Header[] = [];
   readonly sessions: (readonly NumberedSession[])[] = [];
-  /** The next hop where somebody took the packet there, for telling gateways; else null. */
+  /** The next hop if a device accepted the packet there, to identify gateways; else null. */
   readonly taken: (NextHop | null)[] = [];
 
-  /** Makes room for so many places. */
+  /** Ensures capacity for `count` places. */
   reserve(count: number) {
     if (count <= this.capacity) return;
     this.capacity = Math.max(64, count * 2);

@@ -61,7 +61,7 @@ function arrives(world: World, sender: number, destination: number, trail: Trail
   );
 }
 
-/** The device that takes an address for its own now, where nobody else could and it is no more than an address; else -1. */
+/** The device that owns an address now, if exactly one can and the address is not shared; else -1. */
 function ownerOf({ state }: World, address: number): number {
   const { answerers, linkLocal, virtual } = addressBook(state.network);
   const { interfaces } = state.network;
@@ -108,7 +108,7 @@ export function sendsByRoutes(network: Network, device: number): boolean {
   return blindToSource(network)[device] === 1 && network.devices[device].role !== "internet";
 }
 
-/** The source that a device chooses for what it sends straight on to an address; NONE where there is none, or no plain one. */
+/** The source that a device chooses for packets sent directly to an address; NONE if there is none, or no plain one. */
 export function plainSource(world: World, device: number, destination: number): number {
   const { network } = world.state;
   const book = addressBook(network);

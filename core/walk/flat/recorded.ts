@@ -54,7 +54,7 @@ export class Numbers {
     this.list[this.length++] = value;
   }
 
-  /** Makes room for so many more. */
+  /** Ensures capacity for `more` further entries. */
   reserve(more: number) {
     if (this.length + more <= this.list.length) return;
     const larger = new Int32Array((this.length + more) * 2);

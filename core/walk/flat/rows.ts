@@ -13,11 +13,9 @@ import { NumberMap } from "./number-map.ts";
 /** A row: the length of the match, how many branches there are, then the branches. */
 export const ROW = { length: 0, branches: 1, size: 2 } as const;
 
-/**
- * A branch: what is done (`actionCodes`), the interface that it leaves by, who answers there whatever has failed (an
- * interface or -1), its next hop's place in `hops`, the VRF that it leads to or 1 where the destination itself must
- * answer, and the source that the device would choose for itself (an address, NOT_CHOSEN or NONE).
- */
+/** A branch: its action (`actionCodes`), egress interface, the interface that answers there regardless of failures (or
+ * -1), its next hop's position in `hops`, the VRF it leads to or 1 if the destination itself must answer, and the
+ * source that the device would choose (an address, NOT_CHOSEN or NONE). */
 export const BRANCH = { action: 0, out: 1, owner: 2, hop: 3, detail: 4, source: 5, size: 6 } as const;
 
 export const NOT_CHOSEN = -2;
@@ -25,10 +23,8 @@ export const NONE = -1;
 /** In place of who answers: one of several, by the roles of the moment (rules 14 and 17). */
 export const BY_ROLE = -2;
 
-/**
- * Where a device sends packets, by table and address: rows of whole numbers, each worked out when it is first asked
- * for, and shared by all states in which the device sees the same of itself (rule 13).
- */
+/** A device's forwarding by table and address: rows of integers, computed on first use, and shared by all states with
+ * the same view of the device (rule 13). */
 export class Rows {
   /** For each table, by address: one more than where the row starts in `cells`; -1 no route. */
   private readonly at: NumberMap[] = [];
@@ -57,10 +53,8 @@ export class Rows {
     return row;
   }
 
-  /**
-   * Where the main table's row for an address starts if it leads straight on: by one next hop that somebody owns in a
-   * main VRF, over no tunnel, bundle or tagged interface; -1 where there is more to look at.
-   */
+  /** The start of the main table's row for an address if it is plain: one owned next hop in a main VRF, over no tunnel,
+   * bundle or tagged interface; -1 if it needs a closer look. */
   straight(address: number): number {
     const row = this.find(0, address);
     if (row < 0) return -1;

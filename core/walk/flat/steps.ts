@@ -19,14 +19,12 @@ interface Shared {
   count: number;
 }
 
-/**
- * For each destination, all devices beside each other: one more than the interface by which a packet comes in next,
- * and the interface by which it leaves, where a device in the state that the store saw first leads straight on;
- * LOOK where there is more to look at, 0 where it is not worked out. A hop is one read.
- */
+/** For each destination, one entry per device: the next ingress interface plus one, and the egress interface, if the
+ * device forwards plainly in the first state of the store; LOOK if it needs a closer look, 0 if not computed. A hop is
+ * a single read. */
 export class Steps {
   private readonly shared: Shared;
-  /** 1 for each device of which the shared steps do not speak; null where they speak of all. */
+  /** 1 for each device that the shared steps do not cover; null if they cover all. */
   private readonly unlike: Uint8Array | null;
   private readonly off = new WeakMap<World, Uint8Array>();
 

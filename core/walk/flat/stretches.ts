@@ -120,7 +120,7 @@ export class Stretches {
     return ends[device];
   }
 
-  /** The device that comes next; -1 where there is more to look at, or nobody answers. */
+  /** The next device; -1 if it needs a closer look, or no host answers. */
   private next(device: number): number {
     const { world, towards } = this;
     const { network, linkAlive, interfaceAlive } = world.state;

@@ -22,14 +22,14 @@ import { Numbers, results, type WalkRecord } from "./recorded.ts";
 import { NONE } from "./rows.ts";
 import { codeOf, type FlatSending, FlatWalker } from "./walker.ts";
 
-/** What becomes of a flow: the worst of its branches, and the gateways that carry its way out. */
+/** A flow's result: the worst of its branches, and the gateways on its forward path. */
 export interface FlowOutcome {
   readonly verdict: Verdict;
   /** Positions of the gateways, in the order in which the packets leave by them. */
   readonly carriers: readonly number[];
   /** Whether some ways work where others do not. */
   readonly partly: boolean;
-  /** Whether it is not known which of several ways it goes: told of the worst (rule 17.4). */
+  /** Whether the path is one of several possible ones; the worst is reported (rule 17.4). */
   readonly uncertain: boolean;
   /** Of a flow that must be denied: how far its packets get. */
   readonly arrival?: Arrival;
@@ -57,7 +57,7 @@ export interface FlatEnd {
 
 const resultNames = ["delivered", "dropped", "looped"] as const satisfies readonly Walk["result"][];
 
-/** Told apart in `ways`: a way out follows, or a way back. */
+/** Markers in `ways`: a forward path follows, or a return path. */
 const OUT = -2;
 const BACK = -3;
 
@@ -83,7 +83,7 @@ export class FlatTrips {
     this.back = new FlatWalker(network);
   }
 
-  /** What becomes of a flow in a world. */
+  /** The outcome of a flow in a world. */
   outcome(world: World, question: Question, gateways: readonly GatewayRecord[]): Outcome {
     this.out.tellGateways(gateways);
     const inFull = question.mustBeDenied || hasDoubtful(world.state);
@@ -98,7 +98,7 @@ export class FlatTrips {
     };
   }
 
-  /** Its ways are walked, where they are plain, only when they are asked for. */
+  /** Plain paths are walked only on demand. */
   verdictOf(world: World, question: Question): Verdict {
     if (!worksPlainly(world, question)) return this.walkedVerdict(world, question);
     this.unwalkedWorld = world;
@@ -178,7 +178,7 @@ export class FlatTrips {
     });
   }
 
-  /** Walks the flow that was asked last if only its verdict was told. */
+  /** Walks the last flow if only its verdict was computed. */
   private catchUp() {
     const { unwalkedWorld: world, unwalkedQuestion: question } = this;
     if (world && question) this.walkedVerdict(world, question);
@@ -223,7 +223,7 @@ export class FlatTrips {
     return this.told.list.slice(0, this.told.length);
   }
 
-  /** Whether the flow that was asked last took the very ways that another time were told by `ways`. */
+  /** Whether the last flow took exactly the paths recorded in `ways` earlier. */
   tookWays(ways: Int32Array): boolean {
     this.catchUp();
     const { list, length } = this.told;
@@ -262,7 +262,7 @@ export class FlatTrips {
     }
   }
 
-  /** Nothing is told yet of the flow that is asked now. */
+  /** Resets the results for a new flow. */
   private begin() {
     this.told.length = 0;
     this.unwalkedWorld = null;
@@ -332,7 +332,7 @@ export class FlatTrips {
     return !out.refused;
   }
 
-  /** Walks the replies to a way out; the worst of them, or null where they have to be walked in full. */
+  /** Walks the replies to a forward path; the worst of them, or null if they need a full walk. */
   private answer(world: World, question: Question, walk: WalkRecord, keep: boolean): Reply | null {
     const { back, told } = this;
     back.setPassed(this.out.ways, walk);

@@ -41,18 +41,16 @@ export interface FlatSending {
   readonly protocol: Protocol;
   readonly port: number | null;
   readonly pinned: NextHop | undefined;
-  /** For a reply: who sent what is answered and to whom, and what was translated on the way. */
+  /** For a reply: the original sender and destination, and translations on the path. */
   readonly answers: { device: number; destination: number; sessions: readonly NumberedSession[] } | null;
 }
 
 export const codeOf = Object.fromEntries(dropCodes.map((code, i) => [code, i])) as Record<DropCode, number>;
 
-/**
- * Walks packets as `walkPacket` does, by rules 6.1 to 6.6 and to the same ends, over rows of numbers: it tells how each
- * way ends, and makes neither hops nor sentences. `refused` where it does not: link-local addresses of IPv6, addresses of
- * virtual routers, bundles of which some members are silently dead, replies that leave by where a flow came in, and a
- * sender's own source behind a route into another VRF; and of whole networks, what `isWalkedInFull` names.
- */
+/** Walks packets like `walkPacket`, by rules 6.1 to 6.6 and with the same ends, over rows of numbers: reports the end
+ * of each path without hops or sentences. Sets `refused` for cases it does not cover: link-local IPv6 addresses,
+ * virtual routers' addresses, bundles with silently dead members, replies that leave through the ingress interface, and
+ * a sender's own source behind a route into another VRF; for whole networks, those of `isWalkedInFull`. */
 export class FlatWalker {
   readonly book: AddressBook;
   /** The walks of the last packet, as far as `count`; the objects are used again. */
@@ -84,7 +82,7 @@ export class FlatWalker {
     this.packet = { source: nowhere, destination: nowhere, protocol: "icmp", port: null };
   }
 
-  /** Says which gateways are told of; null for none. */
+  /** Sets the gateways to record; null for none. */
   tellGateways(gateways: readonly GatewayRecord[] | null) {
     this.gateways = gateways ?? [];
     this.gatewayAt = gateways && gatewaysByExit(gateways, this.network);
@@ -96,7 +94,7 @@ export class FlatWalker {
     for (let at = wayStart; at < wayEnd; at += 2) this.passed[ways.list[at]] = this.passing;
   }
 
-  /** Walks a packet; its walks are `walks` up to `count`, or `refused` says that they are not told. */
+  /** Walks a packet; its results are `walks` up to `count`, unless `refused` is set. */
   walk(world: World, sending: FlatSending) {
     this.world = world;
     this.sending = sending;
@@ -440,7 +438,7 @@ export class FlatWalker {
       const out = places.out[k];
       list[to++] = places.device[k];
       list[to++] = out;
-      // Where it ends, nobody took it.
+      // At its last place no device accepted the packet.
       if (gatewayAt === null || k === at || out < 0 || gatewayAt[out] === NO_GATEWAY) continue;
       this.carry(k, gatewayAt[out]);
     }

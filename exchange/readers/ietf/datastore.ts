@@ -2,7 +2,7 @@ import type { Collector } from "../../facts/index.ts";
 import { type At, takeInterface, takeRoute } from "./models.ts";
 import { child, list, text } from "./tree.ts";
 
-/** Where an entry of a datastore stands in its file: by the path that leads to it. */
+/** The position of a datastore's entry in its file, by the path that leads to it. */
 export type Place = (path: readonly (string | number)[], entry: unknown) => At;
 
 const known = [

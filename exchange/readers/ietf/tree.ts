@@ -4,7 +4,7 @@ export type Tree = { readonly [name: string]: unknown };
 const isTree = (value: unknown): value is Tree =>
   typeof value === "object" && value !== null && !Array.isArray(value);
 
-/** What stands under a name, whatever module it was written with. */
+/** The value under a name, regardless of its module prefix. */
 export function child(tree: unknown, name: string): unknown {
   if (!isTree(tree)) return undefined;
   for (const [key, value] of Object.entries(tree)) if (key.slice(key.indexOf(":") + 1) === name) return value;

@@ -2,7 +2,7 @@ import { formatAddress, parseAddress } from "../../../core/address/index.ts";
 import type { VirtualFact } from "../../facts/index.ts";
 import { child, list, text } from "./tree.ts";
 
-/** Virtual routers of an interface's family, and in sentences what of them is not read. */
+/** Virtual routers of an interface's family, and sentences about unread parts. */
 export interface VirtualsRead {
   readonly virtual: readonly VirtualFact[];
   readonly unread: readonly string[];
@@ -13,7 +13,7 @@ const number = (tree: unknown, name: string): number | null => {
   return told === null || !/^\d+$/.test(told) ? null : Number(told);
 };
 
-/** RFC 8347: what stands under "vrrp" of an interface's IPv4 or IPv6; its defaults are the model's. */
+/** RFC 8347: the content of "vrrp" in an interface's IPv4 or IPv6; defaults are the model's. */
 export function virtualsOf(family: unknown, version: 4 | 6): VirtualsRead {
   const virtual: VirtualFact[] = [];
   const unread: string[] = [];
@@ -53,7 +53,7 @@ export function virtualsOf(family: unknown, version: 4 | 6): VirtualsRead {
   return { virtual, unread };
 }
 
-/** RFC 8347, the identities of a state: what is not running yet is neither. */
+/** RFC 8347, state identities: the initial state is neither. */
 function activeIn(state: string | null): boolean | null {
   switch (state?.replace(/^.*:/, "")) {
     case "master":

@@ -23,7 +23,7 @@ const parser = new XMLParser({
 
 const ofXml: Readonly<Record<string, string>> = { amp: "&", lt: "<", gt: ">", quot: '"', apos: "'" };
 
-/** XML 1.0, 4.1 and 4.6. What is no such reference, or no character, stays as it stands. */
+/** XML 1.0, 4.1 and 4.6. Invalid references and characters are left unchanged. */
 function decoded(text: string): string {
   return text.replace(/&(?:#(\d{1,7})|#x([0-9a-f]{1,6})|(\w{2,4}));/gi, (whole, decimal, hex, name) => {
     if (name !== undefined) return ofXml[name] ?? whole;
@@ -59,7 +59,7 @@ export const ietfXml: Reader = {
   },
 };
 
-/** What a text holds, or what is wrong with it and on which line. */
+/** The content of a text, or its error and line. */
 function parse(text: string): { tree: unknown } | { line: number; fault: string } {
   const sound = XMLValidator.validate(text);
   if (sound !== true) return { line: sound.err.line, fault: sound.err.msg };

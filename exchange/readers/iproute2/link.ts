@@ -3,7 +3,7 @@ import { formatAddress, parseAddress } from "../../../core/address/index.ts";
 import type { Collector, InterfaceFact } from "../../facts/index.ts";
 import type { Located } from "../located.ts";
 
-/** What `ip -j -d link` and `ip -j -d address` say of an interface, as far as it is read. */
+/** The fields of an interface in `ip -j -d link` and `ip -j -d address` that are read. */
 export const linkSchema = z.looseObject({
   ifname: z.string(),
   flags: z.array(z.string()).default([]),

@@ -13,7 +13,7 @@ type At = Located & { file: string };
 
 const wordOrNumber = z.union([z.string(), z.number()]);
 
-/** What `ip -j rule` says of a rule, as far as it is read. */
+/** The fields of a rule in `ip -j rule` that are read. */
 const ruleSchema = z.looseObject({
   priority: z.number(),
   src: z.string().default("all"),
@@ -31,7 +31,7 @@ const ruleSchema = z.looseObject({
 });
 type RuleText = z.output<typeof ruleSchema>;
 
-/** What a plan can say of a rule; everything else that a rule has is told, and the rule is left out. */
+/** The parts of a rule that a plan can express; a rule with any other is reported and left out. */
 const sayable = new Set([
   ...Object.keys(ruleSchema.shape),
   "l3mdev",
@@ -133,7 +133,7 @@ function conditionsOf(rule: RuleText): Partial<Pick<RuleFact, "protocol" | "port
   };
 }
 
-/** What `ip -j neighbour` says of a neighbour, as far as it is read. */
+/** The fields of an entry in `ip -j neighbour` that are read. */
 const neighbourSchema = z.looseObject({
   dst: z.string(),
   dev: z.string().optional(),
@@ -160,7 +160,7 @@ export function takeNeighbour(value: unknown, at: At, into: Collector) {
   into.fate(at, fresh ? "taken" : "known", `the neighbor ${entry.address} on ${dev}`);
 }
 
-/** What `ip -j netconf` says of an interface, as far as it is read. */
+/** The fields of an interface in `ip -j netconf` that are read. */
 const netconfSchema = z.looseObject({
   family: z.string(),
   interface: z.string(),

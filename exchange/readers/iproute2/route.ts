@@ -18,7 +18,7 @@ const hopSchema = z.looseObject({
   flags: z.array(z.string()).default([]),
 });
 
-/** What `ip -j route` says of a route, as far as it is read. */
+/** The fields of a route in `ip -j route` that are read. */
 export const routeSchema = hopSchema.extend({
   type: z.string().optional(),
   dst: z.string(),
@@ -60,7 +60,7 @@ function sourceOf({ type, protocol, gateway, nexthops }: RouteObject): string | 
   return String(protocol);
 }
 
-/** Takes a route, each of its next hops a fact of its own. */
+/** Adds a route, with a fact for each of its next hops. */
 export function takeRoute(value: unknown, at: Located & { file: string }, into: Collector) {
   const read = routeSchema.safeParse(value);
   if (!read.success) return into.fate(at, "not-understood", "not a route: dst is missing");

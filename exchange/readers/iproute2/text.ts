@@ -18,7 +18,7 @@ function neighbourIn(line: string) {
   return { dst, dev, lladdr: rest[0] === "lladdr" ? rest[1] : undefined, state: [state] };
 }
 
-/** The words of a line as pairs: "dev eth0 proto static metric 5" with what stands alone as a flag. */
+/** The words of a line as pairs: "dev eth0 proto static metric 5"; words without a value are flags. */
 function wordsOf(text: string, flags: readonly string[]) {
   const pairs = new Map<string, string>();
   const alone: string[] = [];
@@ -161,10 +161,8 @@ function readRoutes(file: InputFile, lines: readonly string[], into: Collector) 
   }
 }
 
-/**
- * The lines of a text that tell of interfaces, and those of routes, rules and neighbors, each with the others blank: both may
- * stand in one text, in any order.
- */
+/** The lines of a text about interfaces, and those about routes, rules and neighbors, each with the others blank: one
+ * text may contain both in any order. */
 function partsOf(lines: readonly string[]): { links: string[]; routes: string[] } {
   const links = lines.map(() => "");
   const routes = lines.map(() => "");

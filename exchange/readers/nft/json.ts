@@ -22,7 +22,7 @@ const matchSchema = z.looseObject({ op: z.string(), left: z.looseObject({}), rig
 const keySchema = z.looseObject({ key: z.string() });
 const payloadSchema = z.looseObject({ protocol: z.string(), field: z.string() });
 
-/** nftables' JSON: translation and marks. Rules that filter are told, and left to the user. */
+/** nftables' JSON: translation and marks. Filter rules are reported and left to the user. */
 export const nftJson: Reader = {
   kind: "nftables JSON",
   recognises: ({ text }) => (/^\s*\{\s*"nftables"\s*:/.test(text) ? 0.95 : 0),

@@ -29,7 +29,7 @@ class Conditions {
     return this.values.get(field) ?? [];
   }
 
-  /** Prefixes of the sources or destinations; null where one is none. */
+  /** Prefixes of the sources or destinations; null if one is invalid. */
   prefixes(field: "from" | "to"): string[] | null {
     const read = this.list(field).map((text) => parsePrefixOrHost(text));
     return read.every((prefix) => prefix !== null) ? read.map(formatPrefix) : null;

@@ -130,7 +130,7 @@ function ruleOfText(words: Words): NftRule | null {
   return rule;
 }
 
-/** What stands behind "to" of a translation. */
+/** The text after "to" in a translation. */
 function targetOf(words: Words): string {
   if (!words.take("ip", "to") && !words.take("ip6", "to")) words.take("to");
   return words.next() ?? "";

@@ -6,12 +6,12 @@ export interface Column {
   readonly end: number;
 }
 
-/** What parts the cells of a line, where it is no space: bars, tabs, semicolons; null for spaces. */
+/** The cell separator of a line: bars, tabs, semicolons; null for spaces. */
 export function separatorOf(line: string): string | null {
   return ["|", "\t", ";"].find((separator) => line.split(separator).length > 2) ?? null;
 }
 
-/** The cells of a line and their places: between bars where there are some, else words, known phrases as one. */
+/** The cells of a heading and their positions: between bars if present, else words, with known phrases as one. */
 export function headCells(line: string): { text: string; start: number; end: number }[] {
   const separator = separatorOf(line);
   if (separator !== null) {
@@ -43,7 +43,7 @@ export function headCells(line: string): { text: string; start: number; end: num
   return cells;
 }
 
-/** The columns that a line is the head of; null where it is none: half of its words must be such as stand over columns. */
+/** The columns that a line heads; null if it is no heading: half of its words must be known headings. */
 export function columnsOf(line: string): Column[] | null {
   if (/\d\.\d+\.\d|::/.test(line)) return null;
   const cells = headCells(line);

@@ -79,7 +79,7 @@ function put(role: Role, token: Token, parts: LineParts, context: LineContext): 
       return shape === "prefix" && destination(text, null, parts);
     case "via":
       if (shape === "address") parts.via = withoutZone(text, parts);
-      // In place of a next hop may stand what becomes of the packets.
+      // A word about the packets' fate may replace the next hop.
       else if (shape === "word" && context.options.meanings.of(text) !== null) parts.words.push(text);
       else if (shape === "word" && looksLikeName(text, context)) parts.out ??= text;
       else if (shape === "word") parts.words.push(text);
@@ -133,7 +133,7 @@ function looksLikeName(text: string, context: LineContext): boolean {
   return context.isInterface(text) || looksLikeInterface(text);
 }
 
-/** A line beneath a head, by the places of its columns; null where what stands there does not fit its columns. */
+/** A line below a heading, by column positions; null if the content does not fit its columns. */
 export function readByColumns(
   line: string,
   columns: readonly Column[],
@@ -164,7 +164,7 @@ export function readByColumns(
   return parts;
 }
 
-/** A line whose tokens have taught roles; null where one of them does not fit. */
+/** A line with taught roles; null if a token does not fit its role. */
 export function readByRoles(
   line: string,
   roles: readonly TokenRole[],
@@ -190,7 +190,7 @@ export function readByRoles(
   return parts;
 }
 
-/** A line without a head, by the shapes of its tokens and the words that name what follows them. */
+/** A line without a heading, by the types of its tokens and the words that announce values. */
 export function readByShape(line: string, context: LineContext): LineParts {
   const parts = empty();
   const tokens = tokensOf(keyed(line));
@@ -225,7 +225,7 @@ export function readByShape(line: string, context: LineContext): LineParts {
   return settleWords(parts, trailing, context);
 }
 
-/** Whether what follows a word is what the word announces; then it is put there. */
+/** Stores the token after an announcing word if it has the announced type. */
 function takesValue(
   role: Role,
   value: Token,
@@ -293,7 +293,7 @@ function settleWords(parts: LineParts, trailing: readonly string[], context: Lin
   }
   const placed = parts.to !== null || parts.own !== null || parts.via !== null;
   if (!placed) return parts;
-  // What is left of the line's words is the interface, unless it is as short as a code.
+  // The remaining word is the interface, unless it is as short as a code.
   const left = trailing.filter((word) => meanings.of(word) === null && !fillers.has(word.toLowerCase()));
   const codes = left.filter((word) => /^[A-Z*]{1,2}$/.test(word));
   parts.words.push(...codes);

@@ -60,7 +60,7 @@ describe("the role of each token of a text table", () => {
 });
 
 describe("a layout that was taught by its tokens", () => {
-  // Behind the destination stands the metric, before the next hop: nothing in the text says so.
+  // The metric follows the destination, before the next hop: the text itself does not indicate that.
   const text = "x 10.1.0.0/16 20 10.0.0.2 q7\nx 10.2.0.0/16 30 10.0.0.6 q8\n";
   const shape = shapeOfLine(text.split("\n")[0]);
   const roles: TokenRole[] = ["word", "to", "metric", "via", "out"];

@@ -19,7 +19,7 @@ export function shapeOfLine(line: string): string {
 /** Whether a line can say something of a network: it has an address. */
 const tells = (shape: string) => /\b(?:prefix|address)\b/.test(shape);
 
-/** How many of the telling lines must have a shape that a layout knows, for the text to be of that layout. */
+/** The share of route lines whose shape a layout must know for the text to match it. */
 const SHARE = 0.5;
 
 /** The layouts that a text is of: those that know the shapes of at least half of its telling lines. */
@@ -31,7 +31,7 @@ export function recognised(lines: readonly string[], layouts: readonly Layout[])
   });
 }
 
-/** What each token of a line was taken as, told from what the line came to. */
+/** The role of each token of a line, derived from the line's result. */
 export function rolesOf(line: string, parts: LineParts): { token: Token; role: TokenRole }[] {
   const left = {
     pair: parts.distance !== "" && parts.metric !== "",
@@ -88,7 +88,7 @@ function addressRole(text: string, parts: LineParts, hadTarget: boolean): TokenR
     if (!read) return false;
     return formatAddress(read.address) === own || formatPrefix(prefixOf(address, read.length)) === whole;
   };
-  // A network and a next hop may be the same address: the first of them is the network.
+  // A network and a next hop may be the same address: the first one is the network.
   if (!hadTarget && begins(parts.to)) return "to";
   if (!hadTarget && begins(parts.own)) return "address";
   return parts.via === own ? "via" : "ignored";

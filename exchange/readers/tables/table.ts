@@ -16,7 +16,7 @@ interface At {
   readonly text: string;
 }
 
-/** A route as it is put together from its lines: what the first said, and each way. */
+/** A route being assembled from its lines: the first line and its next hops. */
 interface Open {
   readonly at: At;
   readonly parts: LineParts;
@@ -27,7 +27,7 @@ interface Open {
 const BEFORE_VRF = new Set("routing route forwarding ip ipv4 ipv6 table instance for of".split(" "));
 const BEHIND_VRF = new Set(["name", "table", "instance"]);
 
-/** The VRF that a line is the head of: "VRF: red", "Routing table for VRF red:"; null where it is none. */
+/** The VRF in a heading such as "VRF: red" or "Routing table for VRF red:"; null for other lines. */
 function vrfHeadIn(line: string): string | null {
   if (!/vrf/i.test(line)) return null;
   const words = line.split(/[\s:="']+/).map((word) => word.replace(/^[^A-Za-z0-9]{1,20}/, ""));
@@ -140,14 +140,14 @@ class TableReading {
     return roles ? readByRoles(raw, roles, this.context) : null;
   }
 
-  /** The columns of a taught layout that has as many as the line has cells; null where none does. */
+  /** The columns of a taught layout with the line's number of cells; null if there is none. */
   private layoutOf(raw: string): readonly Column[] | null {
     const cells = headCells(raw);
     const layout = this.layouts.find(({ columns }) => columns?.length === cells.length);
     return layout?.columns?.map((role, i) => ({ role, start: cells[i].start, end: cells[i].end })) ?? null;
   }
 
-  /** Begins a route, goes on with the one above, or takes what is no route at all. */
+  /** Starts a route, continues the one above, or handles a line without a route. */
   private place(at: At, parts: LineParts) {
     const { to, own, via, out, hardware } = parts;
     if (to === null && own === null && via === null && out !== null && isPortHead(at.text)) {
@@ -302,7 +302,7 @@ export interface ColouredTable {
   readonly layouts: readonly string[];
 }
 
-/** Reads a text table and tells what each token was taken as; of `most` lines at most. */
+/** Reads a text table and reports each token's role, for at most `most` lines. */
 export function colourTable(file: InputFile, options: ReaderOptions, most: number): ColouredTable {
   const into = new Collector("");
   const rows = new Map<

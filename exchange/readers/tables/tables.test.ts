@@ -4,7 +4,7 @@ import { readFiles } from "../../readings.ts";
 
 const words = { S: "static", C: "connected", L: "local" };
 
-/** What is read of a text table of one device. */
+/** The routes read from a text table of one device. */
 function routesIn(
   text: string,
   told: Record<string, string> = {},

@@ -18,7 +18,7 @@ export interface Token {
   /** Its place in the line, and the one after it. */
   readonly start: number;
   readonly end: number;
-  /** For numbers and pairs: whether brackets stood around it. */
+  /** For numbers and pairs: whether they are in brackets. */
   readonly bracketed: boolean;
 }
 

@@ -122,7 +122,7 @@ for (const word of [
   byWord.set(word, "ignored");
 }
 
-/** What a word, or several, say of what stands beneath or behind them; null for nothing. */
+/** The role that a word or phrase announces for the content below or after it; null without one. */
 export function roleOf(text: string): Role | null {
   return byWord.get(text.toLowerCase().replace(/[:=]$/, "").trim()) ?? null;
 }

@@ -95,7 +95,8 @@ describe("a session of two ends (RFC 5880, section 6.8)", () => {
       expect(sent[0].some(({ packet }) => packet.poll) && sent[1].some(({ packet }) => packet.final)).toBe(
         true,
       );
-      // Each end: the other's multiplier times the greater of its own receive interval and the other's transmit interval.
+      // Each end: the other's multiplier times the greater of its own receive interval and the other's transmit
+      // interval.
       expect(ends.map((end) => end.detectionMs)).toEqual([5 * 500, 3 * 400]);
       // Each sends no faster than the other wants to receive.
       expect(ends.map((end) => end.transmitMs)).toEqual([400, 500]);

@@ -11,7 +11,8 @@ export interface SessionSettings {
 /** While a session is not up it sends no faster than this (RFC 5880, section 6.8.3). */
 const SLOW_US = 1_000_000;
 
-/** One end of a session in asynchronous mode (RFC 5880, section 6.8). It sends by `send`, and tells its state by `told`. */
+/** One end of a session in asynchronous mode (RFC 5880, section 6.8). It sends with `send`, and reports its state with
+ * `told`. */
 export class BfdEnd {
   state: BfdState = bfdStates.down;
   private diagnostic: number = diagnostics.none;
@@ -70,7 +71,7 @@ export class BfdEnd {
     return (multiplier * Math.max(this.settings.minRxMs * 1000, minTxUs)) / 1000;
   }
 
-  /** Between two packets, before a part of it is taken off at random. */
+  /** The interval between two packets, before random jitter. */
   get transmitMs(): number {
     return Math.max(this.desiredUs, this.remote.minRxUs) / 1000;
   }
@@ -116,7 +117,7 @@ export class BfdEnd {
     this.detection.set(this.detectionMs);
     this.follow(packet.state);
     if (packet.poll) this.transmit(true);
-    // A faster rate holds at once, not after what is left of a slower interval.
+    // A faster rate applies at once, not after the rest of a slower interval.
     if (this.transmitMs < before) this.sending.set(this.jittered());
   }
 

@@ -18,7 +18,7 @@ export type VirtualState = "initialize" | "backup" | "active";
 export const asNumber = (address: string) =>
   address.split(".").reduce((sum, part) => sum * 256 + Number(part), 0);
 
-/** One virtual router by RFC 9568, section 6.4. It says what it is by `told`, and speaks by `send`. */
+/** One virtual router by RFC 9568, section 6.4. It reports its state with `told`, and sends with `send`. */
 export class Election {
   state: VirtualState = "initialize";
   /** Of the one that is Active (RFC 9568, section 6.1); its own where it heard none. */
@@ -47,7 +47,7 @@ export class Election {
     this.delay = new Alarm(clock, () => this.claim());
   }
 
-  /** These are Active together, or none of them is; each is told so once. */
+  /** Members are Active together, or none is; each is notified once. */
   static join(mates: readonly Election[]) {
     for (const one of mates) one.mates = mates;
   }
@@ -71,14 +71,14 @@ export class Election {
     this.down.set(this.downMs);
   }
 
-  /** Its interface is down, or is taken down: `announced`, where it can still say so with priority 0. */
+  /** Its interface is down or shut down: `announced` if it can still announce priority 0. */
   stop(announced: boolean) {
     if (this.state === "active" && announced) this.say(0);
     this.fallSilent();
     this.leaveTogether();
   }
 
-  /** Its device is dead: nothing is said any more, for its mates neither, which die with it. */
+  /** Its device is dead: it sends nothing more, and neither do the others of its sync group on the device. */
   fallSilent() {
     const wasActive = this.state === "active";
     for (const alarm of [this.down, this.advertise, this.delay]) alarm.stop();
@@ -102,7 +102,7 @@ export class Election {
     for (const mate of this.mates) if (mate !== this) mate.stepBack();
   }
 
-  /** What is tracked changed: a higher priority waits less, a lower one more. */
+  /** Tracked items changed: a higher priority waits less, a lower one more. */
   setPriority(priority: number) {
     const before = this.skewMs;
     this.priority = priority;
@@ -165,7 +165,7 @@ export class Election {
     } else {
       if (now - this.lowerHeardMs > this.downMs) this.lowerSinceMs = now;
       this.lowerHeardMs = now;
-      // Where it only waits for its delay, the end of what it hears ends that too.
+      // If it only waits for its delay, silence ends the delay as well.
       if (this.delay.isSet) this.down.set(this.downMs);
     }
   }

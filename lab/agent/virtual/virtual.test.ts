@@ -177,7 +177,7 @@ describe("a sync group", () => {
     const { clock, sides, a } = two();
     clock.run(5000);
     expect(sides.map(({ states }) => states.join())).toEqual(["active,backup", "active,backup"]);
-    // One dies silently on one side: the other side is told, and waits for the silent one.
+    // One dies silently on one side: the other side receives the announcement, and waits for the silent one.
     a[0].stop(false);
     clock.run(10_000);
     const took = sides.map(({ told }) => told.at(-1));

@@ -5,7 +5,7 @@ import { pack } from "../../../exchange/archive.ts";
 import { longestStall } from "../../fuzz/run.ts";
 import { freshPlan, ready } from "../plan.ts";
 
-// What is timed runs by itself, once all else is done.
+// Timed tests run alone, after all others.
 
 const bundle = (devices: number) =>
   Buffer.from(pack(bundleOf(fleet({ devices, links: devices * 2, flows: 10, routes: devices * 20 }))));

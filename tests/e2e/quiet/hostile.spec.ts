@@ -2,7 +2,7 @@ import { expect, test } from "@playwright/test";
 import { fuzzRequests, longestStall } from "../../fuzz/run.ts";
 import { freshPlan } from "../plan.ts";
 
-// What is timed runs by itself, once all else is done.
+// Timed tests run alone, after all others.
 
 test("hostile requests bring no 500, nothing slow, and no stall of the server", async ({ page, baseURL }) => {
   test.setTimeout(180_000);

@@ -1,6 +1,6 @@
 import type { RunbookText } from "./runbook-text.ts";
 
-/** Characters that Markdown gives a meaning stand for themselves. */
+/** Escapes characters with a meaning in Markdown. */
 const plain = (text: string) =>
   text
     .replace(/[\\`*_{}[\]<>#|]/g, "\\$&")

@@ -1,6 +1,6 @@
 import type { RunbookText } from "./runbook-text.ts";
 
-/** A runbook on A4: a box for each thing that is looked at or done, and room for a name and a time. */
+/** A runbook on A4: a box for each check and step, and space for a name and a time. */
 export function RunbookPaper({
   told: { title, about, verdict, remarks, visits, record },
 }: {

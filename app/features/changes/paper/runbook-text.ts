@@ -29,7 +29,7 @@ export interface VisitText {
     readonly done: string;
   }[];
   readonly after: readonly string[];
-  /** What breaks, or would under a failure. */
+  /** Disruptions, and those under a further failure. */
   readonly meanwhile: readonly string[];
 }
 

@@ -12,7 +12,7 @@ export interface WorkView {
   notedAt: Date;
 }
 
-/** What is to be put right on devices; `open` are the differences that the newest readings still show. */
+/** Corrections to make on devices; `open` are the differences that the newest readings still show. */
 export function WorkList({ work, open }: { work: readonly WorkView[]; open: ReadonlySet<string> }) {
   const { labels } = usePlan();
   if (work.length === 0) return null;

@@ -42,7 +42,7 @@ const columns = [
   column.accessor("detail", { header: "meaning", size: 320 }),
 ];
 
-/** Every line of what was given, with what became of it; what is wrong first where that is chosen. */
+/** Every line of the input with its result; optionally errors first. */
 export function FateLines({ lines }: { lines: readonly LineFate[] }) {
   const [shown, setShown] = useState<string[]>([]);
   const [sorting, setSorting] = useState({ id: "file", desc: false });

@@ -20,7 +20,7 @@ import { KeptLayouts, type LayoutView } from "./saved-layouts.tsx";
 import { TablesRead } from "./tables-read.tsx";
 import { useReading } from "./use-reading.ts";
 
-/** What devices say comes in: files are read line by line, shown with what was understood, and taken as one edit. */
+/** Import of device output: files are read line by line, shown with their meaning, and imported as one edit. */
 export function FilesView({ layouts }: { layouts: readonly LayoutView[] }) {
   const { page, planId, params, frame } = usePlan();
   const editing = useEditing(page, "exchange");

@@ -5,7 +5,7 @@ import { useRights } from "../../../plan/rights.tsx";
 import type { LayoutNotice } from "../../../routes/layouts.ts";
 import { Button } from "../../../ui/button.tsx";
 
-/** Keeps what was taught under a name, in this plan; it is recognised the next time. */
+/** Saves the corrected layout under a name in this plan; it is recognized next time. */
 export function KeepLayout({
   shapes,
   words,

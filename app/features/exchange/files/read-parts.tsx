@@ -4,12 +4,12 @@ import type { ReadDevice, ReadLink } from "../../../queries/exchange.ts";
 const MOST = 400;
 
 interface PartsProps {
-  /** What is not taken, as references. */
+  /** References of the excluded items. */
   without: readonly string[];
   onToggle: (ref: string) => void;
 }
 
-/** The devices that were read, each with a tick: what is unticked stays out. */
+/** The devices that were read, each with a checkbox; unchecked ones are excluded. */
 export function ReadDevices({ devices, without, onToggle }: PartsProps & { devices: readonly ReadDevice[] }) {
   return (
     <ul className="max-h-[46vh] overflow-auto">

@@ -16,7 +16,8 @@ interface Chosen {
   token: number;
 }
 
-/** A text table as it was read: each token coloured by its role, what was understood beside; a click changes a role. */
+/** A text table as it was read: tokens colored by role, with the resulting facts beside them; a click changes a role.
+ * */
 export function TableColours({ table, onTeach, taught }: TableColoursProps) {
   const [chosen, setChosen] = useState<Chosen | null>(null);
   const row = table.lines.find(({ line }) => line === chosen?.line);
@@ -142,7 +143,7 @@ function Line({ entry: { line, text, tokens }, chosen, tabbed, onChoose }: LineP
   return parts;
 }
 
-/** What each colour stands for. */
+/** The meaning of each color. */
 function Legend() {
   return (
     <ul aria-label="Color key" className="flex flex-wrap gap-2 text-[12px]">

@@ -12,7 +12,7 @@ interface TablesReadProps {
   onTaught: (shapes: Layout["shapes"]) => void;
 }
 
-/** The text tables that were read, one at a time, to be looked through and corrected; what was taught is kept as a layout. */
+/** The text tables that were read, one at a time, for review and correction; corrections are saved as a layout. */
 export function TablesRead({ tables, words, taught, onTaught }: TablesReadProps) {
   const [file, setFile] = useState("");
   const table = tables.find((one) => one.file === file) ?? tables[0];

@@ -16,10 +16,8 @@ interface Asked {
   layouts: readonly LayoutView[];
 }
 
-/**
- * What files come to, asked anew whenever a file, a meaning, a role or a tick changes, or the plan moves on. What was
- * read before stays in sight until that is answered.
- */
+/** The result of reading files, requested again whenever a file, a meaning, a role, a checkbox or the plan changes. The
+ * previous result remains visible until then. */
 export function useReading({ files, words, without, taught, layouts }: Asked) {
   const { page } = usePlan();
   const [answer, setAnswer] = useState<ExchangeAnswer | null>(null);
@@ -28,7 +26,7 @@ export function useReading({ files, words, without, taught, layouts }: Asked) {
     onSuccess: setAnswer,
   });
   const { mutate, reset } = reading;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the revision stands for the plan.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the revision identifies the plan.
   useEffect(() => {
     if (files.length === 0) {
       reset();

@@ -6,14 +6,14 @@ interface Named {
   error?: string;
 }
 
-/** What a field is given so that its name and what is wrong with it are told with it. */
+/** Attributes that connect a field with its label and its error. */
 interface Tied {
   id: string;
   "aria-invalid": boolean;
   "aria-describedby": string | undefined;
 }
 
-/** A name above, the field, and what is wrong with it below. */
+/** A label, the field, and its error below. */
 function Labelled({ label, error, field }: Named & { field: (tied: Tied) => React.ReactNode }) {
   const id = useId();
   const errorId = `${id}-error`;

@@ -14,7 +14,7 @@ export interface Kept {
     routes: number;
     neighbours: number;
   }[];
-  /** The address that is looked for; `unread` where it is none. */
+  /** The address searched for; `unread` if it is invalid. */
   find: string;
   unread: boolean;
 }
@@ -22,7 +22,7 @@ export interface Kept {
 /** Devices that are listed at most. */
 const MOST = 300;
 
-/** What is kept of each device, by files or by asking, found by an address that it knows. */
+/** The stored readings of each device, from files or polling, with search by address. */
 export function LatestReadings({ kept: { readings, find, unread } }: { kept: Kept }) {
   if (readings.length === 0 && find === "") return null;
   return (

@@ -17,7 +17,7 @@ export interface TargetView {
   credential: string;
   everyMinutes: number | null;
   known: boolean;
-  /** The key that it showed at first contact, to be confirmed; null where there is none. */
+  /** The key presented at first contact, to be confirmed; null without one. */
   offered: string | null;
   stale: boolean;
   lastReadAt: Date | null;

@@ -30,7 +30,7 @@ interface Branch {
   children: Branch[];
 }
 
-/** Places all parts as a tree that opens to the right: they stand where they will stand at the end, so that none moves. */
+/** Places all parts as a tree that opens to the right, at their final positions, so that none moves. */
 export function placePicture(picture: Picture): {
   items: Placed[];
   wires: Wire[];

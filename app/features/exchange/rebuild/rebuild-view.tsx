@@ -8,7 +8,7 @@ import type { LayoutView } from "../files/saved-layouts.tsx";
 import { GrowingPicture } from "./growing-picture.tsx";
 import { PictureLines } from "./picture-lines.tsx";
 
-/** A table of a lone router, to begin with. */
+/** The table of a lone router as a first example. */
 const example = ` kind   network          towards        port    cost
  O      203.0.113.0/30   -              up         0
  O      10.55.0.0/24     -              lan        0

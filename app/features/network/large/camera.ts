@@ -1,9 +1,9 @@
 import type { Point } from "../../../drawing/types.ts";
 import type { Box } from "../use-view-box.ts";
 
-/** What of a drawing is seen, and how large; all without drawing anything. */
+/** The visible part and scale of a drawing, independent of painting. */
 export interface Camera {
-  /** The part that is asked for; as much more as the window's shape leaves room for is seen too. */
+  /** The requested part; the window's shape may show more. */
   readonly box: Box;
   /** The window in pixels. */
   readonly area: { readonly width: number; readonly height: number };
@@ -31,14 +31,14 @@ export function placeAt(camera: Camera, at: Point): Point {
   return { x: (at.x - origin.x) / scale, y: (at.y - origin.y) / scale };
 }
 
-/** All that is seen, the room beside the box included. */
+/** The whole visible part, including the margins around the requested box. */
 export function seenIn(camera: Camera): Box {
   const { x, y } = placeAt(camera, { x: 0, y: 0 });
   const scale = scaleOf(camera);
   return { x, y, width: camera.area.width / scale, height: camera.area.height / scale };
 }
 
-/** Nearer or farther by a factor, what stands under a place of the window staying there. */
+/** Zooms by a factor around a point of the window. */
 export function zoomed(camera: Camera, by: number, at: Point): Camera {
   const place = placeAt(camera, at);
   const { box } = camera;
@@ -53,7 +53,7 @@ export function zoomed(camera: Camera, by: number, at: Point): Camera {
   };
 }
 
-/** Moved by so many pixels. */
+/** Moves by pixels. */
 export function moved(camera: Camera, dx: number, dy: number): Camera {
   const scale = scaleOf(camera);
   return { ...camera, box: { ...camera.box, x: camera.box.x - dx / scale, y: camera.box.y - dy / scale } };

@@ -45,10 +45,8 @@ const arrows: Record<string, Point> = {
   ArrowDown: { x: 0, y: 1 },
 };
 
-/**
- * The map of a plan of many devices: all of it is painted, and only what is pointed at or has the focus is there to be
- * touched, with the chosen flow over it. From afar a site is one sign.
- */
+/** The map of a large plan: painted on a canvas, with real elements only for the hovered or focused item and the
+ * selected flow. From afar a site is one symbol. */
 export function LargeMap({ answer, drawing, flow }: LargeMapProps) {
   const { planId, params } = usePlan();
   const { pathname } = useLocation();
@@ -121,7 +119,7 @@ export function LargeMap({ answer, drawing, flow }: LargeMapProps) {
         className="absolute inset-0 h-full w-full touch-none select-none"
         role="application"
         aria-label={`Map of ${scene.plates.length} devices. Arrow keys go from device to device, Enter fails or restores, plus and minus zoom.`}
-        // biome-ignore lint/a11y/noNoninteractiveTabindex: the keys of the map are told to what has the focus.
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: keyboard control of the map needs the focus.
         tabIndex={0}
         onKeyDown={onKeyDown}
         onPointerDown={(event) => event.target === svg.current && press.start(event)}
@@ -187,13 +185,13 @@ function drawScene(
   const seen = seenIn(camera);
   svg?.setAttribute("viewBox", `${seen.x} ${seen.y} ${seen.width} ${seen.height}`);
   const tokens = tokensOf(canvas);
-  // What has another size is empty, and stands for nothing.
+  // A canvas of another size is blank and cannot be reused.
   if (moves && !resized) return moving.show(context, scene, camera, tokens, ratio);
   paint(context, scene, camera, tokens, ratio);
   moving.painted(scene, camera, tokens, ratio);
 }
 
-/** Paints anew when what is shown changes, and when the colours do. */
+/** Repaints when the scene or the colors change. */
 function useRepainting(redraw: () => void, scene: Scene) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: another scene is what there is to paint.
   useEffect(() => {
@@ -213,7 +211,7 @@ function useFocus(svg: React.RefObject<SVGSVGElement | null>, device: string | n
   }, [svg, device]);
 }
 
-/** Dragging the ground. What goes less than a few pixels is a click. */
+/** Dragging the background. Movements of a few pixels are a click. */
 function usePressing(pan: (dx: number, dy: number) => void) {
   const held = useRef<{ x: number; y: number } | null>(null);
   const far = useRef(false);

@@ -9,7 +9,7 @@ const MARGIN = 0.25;
 const STRETCH = 2;
 /** How high a stripe is, in pixels of the window. */
 const STRIPE = 64;
-/** How much of a frame may go into painting what is not there yet; the rest of its 16 ms is for showing it. */
+/** The part of a frame available for painting missing content; the rest of its 16 ms is for display. */
 const BUDGET_MS = 5;
 
 interface Size {
@@ -32,7 +32,7 @@ export function wider({ box, area }: Camera): Camera {
   };
 }
 
-/** Whether a picture can stand for what a camera sees: it shows all of it that there is, and about as large. */
+/** Whether a picture can replace what a camera sees: it covers the visible part at about the same scale. plain-ok */
 export function standsFor(picture: Camera, camera: Camera, drawing: Size): boolean {
   const stretched = scaleOf(camera) / scaleOf(picture);
   return stretched <= STRETCH && stretched >= 1 / STRETCH && covers(picture, camera, drawing);
@@ -49,12 +49,9 @@ function covers(picture: Camera, camera: Camera, drawing: Size): boolean {
   );
 }
 
-/**
- * Pictures of a large drawing that are moved about while the camera moves: painting all of it for every frame would take
- * longer than a frame. What the last picture does not show is painted a stripe at a time, within what a frame leaves;
- * until it is there, the last one and one of the whole drawing stand for it. Once the camera rests, the drawing itself
- * is painted.
- */
+/** Cached pictures of a large drawing that are moved along with the camera, because painting everything takes longer
+ * than a frame. Missing parts are painted in stripes within the frame's budget; until then the last picture and one of
+ * the whole drawing are shown. When the camera rests, the drawing itself is painted. */
 export class MovingPicture {
   private shown: StripedPicture | null = null;
   private next: StripedPicture | null = null;
@@ -63,7 +60,7 @@ export class MovingPicture {
   private rested: Camera | null = null;
   private of: { scene: Scene; tokens: Tokens; ratio: number } | null = null;
 
-  /** Shows what the camera sees, as far as it is painted. */
+  /** Shows the camera's view, as far as painted. */
   show(context: CanvasRenderingContext2D, scene: Scene, camera: Camera, tokens: Tokens, ratio: number) {
     this.begin(scene, tokens, ratio);
     if (this.rested) {
@@ -94,7 +91,7 @@ export class MovingPicture {
     if (!patch) shown?.drawOn(context, camera);
   }
 
-  /** What the camera sees has just been painted: that stands for it first once the camera moves. */
+  /** Stores the painted view as the picture that the next movement starts with. */
   painted(scene: Scene, camera: Camera, tokens: Tokens, ratio: number) {
     this.begin(scene, tokens, ratio);
     this.rested = camera;
@@ -159,7 +156,7 @@ class StripedPicture {
     return this.isDone;
   }
 
-  /** Draws what is painted of it where the camera sees it, in place of what stands there. */
+  /** Draws the painted part at its position in the camera's view, replacing the previous content. */
   drawOn(context: CanvasRenderingContext2D, camera: Camera) {
     const { ratio, height } = this;
     const at = placeOf(seenIn(this.camera), camera);
@@ -173,7 +170,7 @@ class StripedPicture {
       context.drawImage(stripe, left, edge(n), right - left, edge(n + 1) - edge(n));
   }
 
-  /** A canvas for one stripe more, so many pixels of the window high. */
+  /** A canvas for one more stripe of this height in window pixels. */
   private addStripe(height: number): CanvasRenderingContext2D | null {
     const canvas = document.createElement("canvas");
     canvas.width = Math.round(this.camera.area.width * this.ratio);
@@ -185,7 +182,7 @@ class StripedPicture {
 
 let sink: CanvasRenderingContext2D | null = null;
 
-/** Has a browser that gathers what is to be drawn draw it now: it counts towards this frame and not one of the next. */
+/** Makes a browser that batches drawing commands execute them now, so that they count for this frame. */
 function flush(canvas: HTMLCanvasElement) {
   sink ??= document.createElement("canvas").getContext("2d");
   sink?.drawImage(canvas, 0, 0, 1, 1, 0, 0, 1, 1);

@@ -26,7 +26,8 @@ export function tokensOf(element: Element): Tokens {
   return tokens;
 }
 
-/** Below so many pixels to a unit a site is one sign; below the next, plates have no names; then ends have no labels. */
+/** Scale limits in pixels per unit: below the first a site is one symbol; below the next, plates have no names; then
+ * ends have no labels. */
 const FOLDED = 0.2;
 const NAMED = 0.3;
 const LABELLED = 0.5;
@@ -35,13 +36,11 @@ export function isFolded(camera: Camera, scene: Scene): boolean {
   return scaleOf(camera) < FOLDED && scene.signs.length > 0;
 }
 
-/** How far labels stand out over what they belong to, in units. */
+/** How far labels extend beyond their objects, in units. */
 const OVERHANG = 20;
 
-/**
- * Draws what the camera sees. Time: of what is seen, not of the plan. A line is plain where one of its ends is in sight,
- * which is all that the camera sees unless that is a part of something larger.
- */
+/** Draws the camera's view in time proportional to the visible part. A line is drawn simplified if only one of its ends
+ * is visible, unless the view is a part of a larger picture. */
 export function paint(
   context: CanvasRenderingContext2D,
   scene: Scene,
@@ -72,7 +71,7 @@ interface Brush {
   readonly scene: Scene;
   readonly tokens: Tokens;
   readonly scale: number;
-  /** What of the drawing is painted, and all that is in sight beside it. */
+  /** The painted part of the drawing, including everything visible around it. */
   readonly seen: Box;
   readonly sight: Box;
 }
@@ -106,7 +105,7 @@ function paintBundles({ context, scene, tokens, scale }: Brush) {
   context.globalAlpha = 1;
 }
 
-/** A site folded into one sign: its name where it fits, and how many devices stand there. */
+/** A site folded into one symbol: its name if it fits, and its number of devices. */
 function paintSign(brush: Brush, { site, devices, down }: SiteSign) {
   if (!isSeen(brush, site)) return;
   const { context, tokens, scale } = brush;
@@ -132,7 +131,7 @@ function paintGrounds(brush: Brush) {
   const seen = scene.drawing.sites.filter((site) => isSeen(brush, site));
   context.fillStyle = tokens.sunk;
   for (const { x, y, width, height } of seen) context.fillRect(x, y, width, height);
-  // From farther away the name stands as large as it is read, over the ground; the plates have none then.
+  // From farther away the name keeps its size on screen, over the site's area; plates have no names then.
   const size = scale < NAMED ? Math.min(15, 11 / scale) : 15;
   context.font = `600 ${size}px ${tokens["font-sign"]}`;
   context.textAlign = "left";
@@ -196,7 +195,7 @@ function kindOf(brush: Brush, line: Line): string {
   return shown.medium === "circuit" ? "circuit" : "plain";
 }
 
-/** A stroke of so many units, in units: never finer than is seen, nor grown thick by coming near. */
+/** A stroke width in units, limited on screen: never too thin to see, never growing when zooming in. */
 function inPixels(width: number, scale: number): number {
   return Math.min(Math.max(width, 0.7 / scale), (width * 1.3) / scale);
 }
@@ -266,7 +265,7 @@ function paintEndLabels(brush: Brush) {
       const laid = line.labels[k];
       const right = laid || vertical || next.x > at.x;
       context.textAlign = right ? "left" : "right";
-      // Lines of a large drawing start in the middle of their plates: their labels stand where they leave them.
+      // Lines of a large drawing start at the center of their plates: labels are placed at the plate's edge.
       const away = Math.min(70, Math.hypot(next.x - at.x, next.y - at.y) / 3);
       const length = Math.hypot(next.x - at.x, next.y - at.y) || 1;
       const x = laid ? laid.x + 3 : at.x + ((next.x - at.x) * away) / length + 5;

@@ -9,7 +9,7 @@ export interface Plate {
   readonly node: NodeDrawing;
 }
 
-/** A site as one sign: its ground, how many devices stand there, and whether one of them is down. */
+/** A site as one symbol: its area, its number of devices, and whether any is down. */
 export interface SiteSign {
   readonly site: NodeDrawing;
   readonly devices: number;
@@ -24,13 +24,13 @@ export interface Bundle {
   readonly down: number;
 }
 
-/** What is found under the pointer. */
+/** The object under the pointer. */
 export type Hit =
   | { readonly kind: "device"; readonly plate: Plate }
   | { readonly kind: "link"; readonly line: Line }
   | { readonly kind: "site"; readonly sign: SiteSign };
 
-/** The drawing of a large plan with an index by place: what lies in a part of it, and what is under a point. */
+/** The drawing of a large plan with a spatial index: the objects in an area, or under a point. */
 export interface Scene {
   readonly drawing: Drawing;
   readonly plates: readonly Plate[];
@@ -97,7 +97,7 @@ export function middle({ x, y, width, height }: Omit<NodeDrawing, "id" | "kind">
 /** How near a pointer must be to a line, in pixels. */
 const NEAR = 7;
 
-/** What stands under a point of the drawing; `scale` are pixels to a unit, `folded` where sites are one sign. */
+/** The object at a point of the drawing; `scale` in pixels per unit, `folded` if sites are one symbol. */
 export function hitAt(scene: Scene, at: Point, scale: number, folded: boolean): Hit | null {
   const inside = ({ x, y, width, height }: NodeDrawing) =>
     at.x >= x && at.x <= x + width && at.y >= y && at.y <= y + height;

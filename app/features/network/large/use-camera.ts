@@ -3,7 +3,7 @@ import type { Drawing, Point } from "../../../drawing/types.ts";
 import { ASSUMED, type Box, boxIn, boxText, FOOT, wholeOf, withMargin } from "../use-view-box.ts";
 import { type Camera, moved, placeAt, scaleOf, showing, zoomed } from "./camera.ts";
 
-/** All of a drawing, with room below it for the map's buttons in a window of the usual height. */
+/** The whole drawing, with space below it for the map's buttons in a window of the usual height. */
 function aboveFoot(drawing: Pick<Drawing, "width" | "height">): Box {
   const whole = wholeOf(drawing);
   return { ...whole, height: (whole.height * ASSUMED.height) / (ASSUMED.height - FOOT) };
@@ -12,10 +12,8 @@ function aboveFoot(drawing: Pick<Drawing, "width" | "height">): Box {
 /** How long the camera must stand still before the page follows it, in milliseconds. */
 const SETTLED_MS = 120;
 
-/**
- * The camera over a large drawing. Moving it draws the next frame and asks React for nothing; the page is told once it
- * has come to rest. `draw` paints what is seen, and is told whether the camera moves.
- */
+/** The camera over a large drawing. Movement draws frames without React; the page is updated when it rests. `draw`
+ * paints the view and receives whether the camera is moving. */
 export function useCamera(
   frame: RefObject<HTMLDivElement | null>,
   drawing: Drawing,
@@ -87,7 +85,7 @@ export function useCamera(
 
   const middle = () => ({ x: camera.current.area.width / 2, y: camera.current.area.height / 2 });
   return {
-    /** Where the camera stood when it last came to rest. */
+    /** The camera at its last rest. */
     rest,
     scale: scaleOf(rest),
     part: boxText(rest.box) === boxText(whole) ? "" : boxText(rest.box),

@@ -1,7 +1,7 @@
 import type { Network } from "../network/index.ts";
 import type { GatewayRecord } from "../walk/index.ts";
 
-/** A gateway or a link with what it is to carry and what it can, in Mbit/s (rule 19). */
+/** An overloaded gateway or link with its demand and capacity in Mbit/s (rule 19). */
 interface TooMuch {
   readonly kind: "gateway" | "link";
   readonly index: number;

@@ -82,7 +82,7 @@ describe("rule 19: room enough", () => {
         { to: "10.9.0.0/24", via: `10.1.${n}.1` },
       ],
     });
-    // The way back is by the second alone: it must not break with the first.
+    // Replies use the second link only, so they must not break with the first.
     const leaf = (id: string, side: 0 | 1, own: number) => ({
       id,
       role: "router",

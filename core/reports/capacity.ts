@@ -5,14 +5,15 @@ import type { Timeline } from "../timeline/index.ts";
 import type { FlowQuestion, GatewayRecord, World } from "../walk/index.ts";
 import { crowdedText } from "../words/index.ts";
 
-/** A stretch of an outage in which something has not enough room; `toMs` null to the end. */
+/** A time span of an outage with an overload; `toMs` null is open-ended. */
 export interface CrowdedSpan {
   readonly fromMs: number;
   readonly toMs: number | null;
   readonly text: string;
 }
 
-/** Tells what is to carry more than it can, as it is and once more has failed (rule 19). Without figures nothing is said. */
+/** Reports overloads, in the current state and after one more failure (rule 19). Reports nothing for plans without
+ * capacities. */
 export class RoomTeller {
   private readonly loads: readonly Load[];
 
@@ -24,7 +25,7 @@ export class RoomTeller {
     this.loads = loadsOf(engine.network, flows);
   }
 
-  /** Under further failures, by their references; none for the network as it is. */
+  /** Overloads under further failures, by reference; an empty list is the current state. */
   under(failed: readonly string[]): string[] {
     if (this.loads.length === 0) return [];
     const elements = failed

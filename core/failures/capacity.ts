@@ -11,14 +11,14 @@ import {
 } from "../walk/index.ts";
 import { effectClasses } from "./effects.ts";
 
-/** A flow with what it brings, in Mbit/s. */
+/** A flow and its demand in Mbit/s. */
 export interface Load {
   readonly id: string;
   readonly question: Question;
   readonly mbps: number;
 }
 
-/** The flows of which it is told what they bring; none where nothing is told of what could carry them. */
+/** The flows with a known demand; empty if the plan states no capacity. */
 export function loadsOf(network: Network, flows: readonly FlowQuestion[]): Load[] {
   if (!hasRoom(network)) return [];
   return flows.flatMap(({ flow, question }) =>
@@ -35,7 +35,7 @@ export interface Overload {
   readonly room: number;
   /** Positions of the flows that it carries. */
   readonly flows: readonly number[];
-  /** What has failed; none where it is so with nothing failed. */
+  /** The failed elements; empty for the state with nothing failed. */
   readonly failed: readonly ElementNumber[];
 }
 
@@ -52,10 +52,9 @@ const underOf = onceFor(({ links }: Network) => {
   return under;
 });
 
-/**
- * What carries more than it can, with nothing failed and under every single failure: each direction by itself, equal cost
- * splits by weight, riders count on what they ride on, and a bundle has room as its members that are up (rule 19).
- */
+/** Interfaces and links over their capacity, with nothing failed and under every single failure. Each direction counts
+ * separately, equal cost splits by weight, tunnels count on their underlay, and a bundle has the capacity of its
+ * members that are up (rule 19). */
 export function overloads(
   engine: Engine,
   gateways: readonly GatewayRecord[],
@@ -70,7 +69,7 @@ export function overloads(
   return found.all();
 }
 
-/** What carries more than it can: each direction by itself, and where several worlds may be, in the worst of them. */
+/** Interfaces and links over their capacity, per direction; with several possible worlds, the worst one. */
 export function overloadsIn(
   worlds: readonly World[],
   gateways: readonly GatewayRecord[],
@@ -163,7 +162,8 @@ function roomOfGateway({ plan }: Network, { id }: GatewayRecord): number | null 
   return plan.gateways.find((gateway) => gateway.id === id)?.mbps ?? null;
 }
 
-/** What a link can carry in one direction; of two bundles the sum of the members that are up. null where nothing is told. */
+/** The capacity of a link in one direction in Mbit/s; for two bundles the sum of the members that are up. Null if
+ * unknown. */
 function roomOfLink({ state }: World, link: number): number | null {
   const { network } = state;
   const { interfaces, links, bundles } = network;
@@ -176,7 +176,7 @@ function roomOfLink({ state }: World, link: number): number | null {
   return rooms.includes(null) ? null : rooms.reduce<number>((sum, room) => sum + (room ?? 0), 0);
 }
 
-/** The least that is told of a link and of the interfaces given. */
+/** The lowest capacity stated for a link and the given interfaces. */
 function roomWritten(network: Network, link: number, ends: readonly number[]): number | null {
   const told = ends.map((i) => interfaceWritten(network, i).mbps);
   const all = [network.plan.links[link].mbps, ...told].filter((mbps) => mbps !== undefined);
