@@ -57,7 +57,7 @@ export function readInterfaceList(text: string, plan: Plan, device: string | nul
   };
 }
 
-type Told = Pick<ListedLine, "ok" | "says">;
+type LineResult = Pick<ListedLine, "ok" | "says">;
 
 /** What a list adds to a plan so far. */
 class Listed {
@@ -71,8 +71,11 @@ class Listed {
   }
 
   /** Reads a line and describes its additions. */
-  take({ id, role, port }: Extract<LineReading, { ok: true }>): Told {
-    const twice: Told = { ok: false, says: `the interface ${port.name} of ${id} appears twice in the list` };
+  take({ id, role, port }: Extract<LineReading, { ok: true }>): LineResult {
+    const twice: LineResult = {
+      ok: false,
+      says: `the interface ${port.name} of ${id} appears twice in the list`,
+    };
     const ports = this.known.get(id);
     if (!ports) {
       const own = this.fresh.get(id) ?? { role: role ?? "router", ports: new Map<string, Interface>() };

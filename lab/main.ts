@@ -19,7 +19,7 @@ const HOME = process.env.IRON_FORK_LABS ?? "/run/iron-fork-labs";
 /** What can be said in a sentence; the lab ends with 2. */
 class Unable extends Error {}
 
-interface Kept {
+interface LabState {
   readonly prefix: string;
   /** As it is written. */
   readonly plan: unknown;
@@ -31,10 +31,10 @@ interface Kept {
 const folderOf = (name: string) => `${HOME}/${name}`;
 const prefixOf = (name: string) => `iflab-${name}`;
 
-function kept(name: string): { lab: Lab; plan: Plan; shown: Showable; state: Kept } {
+function kept(name: string): { lab: Lab; plan: Plan; shown: Showable; state: LabState } {
   const file = `${folderOf(name)}/lab.json`;
   if (!existsSync(file)) throw new Unable(`There is no lab "${name}". Build one: bin/lab up PLAN`);
-  const state = JSON.parse(readFileSync(file, "utf8")) as Kept;
+  const state = JSON.parse(readFileSync(file, "utf8")) as LabState;
   const read = readPlan(state.plan);
   if (!read.ok) throw new Unable(`The lab "${name}" has changed; remove it: bin/lab down`);
   const shown = showable(read.plan);
@@ -66,7 +66,7 @@ async function up(file: string, { name, management: wanted }: { name: string; ma
   const folder = folderOf(name);
   mkdirSync(folder, { recursive: true, mode: 0o755 });
   const net = wanted ? freeNet() : null;
-  const state: Kept = { prefix: prefixOf(name), plan: written, net, failed: [] };
+  const state: LabState = { prefix: prefixOf(name), plan: written, net, failed: [] };
   writeFileSync(`${folder}/lab.json`, JSON.stringify(state), { mode: 0o600 });
   lab.build();
   console.log(`${plan.devices.length} devices and ${plan.links.length} links are up.`);
@@ -99,7 +99,7 @@ function clear(name: string): number {
   for (const one of names) stopIn(one);
   const file = `${folderOf(name)}/lab.json`;
   if (existsSync(file)) {
-    const { net } = JSON.parse(readFileSync(file, "utf8")) as Kept;
+    const { net } = JSON.parse(readFileSync(file, "utf8")) as LabState;
     if (net !== null) run("ip", ["link", "del", `ifm${net}`], true);
   }
   for (const one of names) run("ip", ["netns", "del", one], true);

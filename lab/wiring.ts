@@ -31,7 +31,7 @@ export function takenAlong(plan: Plan, ref: string): string[] {
 
 /** How the ports and links of a plan are while these elements have failed. */
 export function wiringOf(plan: Plan, failed: Iterable<string>): Wiring {
-  const struck = new Set([...failed].flatMap((ref) => takenAlong(plan, ref)));
+  const expanded = new Set([...failed].flatMap((ref) => takenAlong(plan, ref)));
   const ports = new Map<string, { device: Device; port: Interface }>();
   for (const device of plan.devices)
     for (const port of device.interfaces) ports.set(endOf(device, port), { device, port });
@@ -44,13 +44,13 @@ export function wiringOf(plan: Plan, failed: Iterable<string>): Wiring {
 
   const down = new Set(
     [...ports].flatMap(([end, { device, port }]) =>
-      port.enabled === false || struck.has(`interface:${end}`) || struck.has(`device:${device.id}`)
+      port.enabled === false || expanded.has(`interface:${end}`) || expanded.has(`device:${device.id}`)
         ? [end]
         : [],
     ),
   );
-  const deaf = deafEnds(plan.links, struck);
-  const dead = deadLinks(plan.links, struck, down);
+  const deaf = deafEnds(plan.links, expanded);
+  const dead = deadLinks(plan.links, expanded, down);
   const dark = new Set<string>();
   const mute = new Set<string>();
   // What carries the tags may stand in another VRF of the device.

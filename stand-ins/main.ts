@@ -31,7 +31,7 @@ interface Options {
 }
 
 /** Stands in for a device that speaks RESTCONF or NETCONF: answers what the plan says that it would. */
-async function standIn(file: string, options: Options) {
+async function startStandIn(file: string, options: Options) {
   const read = readPlanText(readFileSync(file, "utf8"));
   if (!read.ok) throw new Error(`${file}: ${read.errors.map(formatPlanError).join("; ")}`);
   const scenario = NetworkModel.compile(read.plan).under(options.fail);
@@ -69,7 +69,7 @@ const program = new Command("stand-in")
     (ref: string, all: string[]) => [...all, ref],
     [],
   )
-  .action(standIn);
+  .action(startStandIn);
 
 program.parseAsync().catch((error: unknown) => {
   console.error(error instanceof Error ? error.message : String(error));

@@ -15,7 +15,7 @@ export interface Task {
   readonly parts: number;
 }
 
-export type Told =
+export type PieceMessage =
   | { kind: "progress"; covered: number; found: number }
   | { kind: "done"; covered: number; found: number; result: SweptFlow[] }
   | { kind: "failed"; message: string };
@@ -34,7 +34,7 @@ function standingFor({ key, document }: Task) {
 
 /** The thread: one piece after the other, with a word on how far it is a few times a second. */
 parentPort?.on("message", (task: Task) => {
-  const tell = (told: Told) => parentPort?.postMessage(told);
+  const tell = (told: PieceMessage) => parentPort?.postMessage(told);
   try {
     const { plan, scenario } = standingFor(task);
     const { engine, gateways } = scenario.under(task.down);

@@ -36,12 +36,12 @@ export async function readAsAsked(
       }
       const reading = readOne(job.run, stopped, parser, limits)
         .then(() => queue.readingDone(job.id))
-        .catch(tellBroken)
+        .catch(logFailure)
         .finally(() => underWay.delete(reading));
       underWay.add(reading);
     } catch (error) {
       // The database may be away for a moment.
-      tellBroken(error);
+      logFailure(error);
       await rest(LOOK_EVERY_MS * 5);
     }
   }
@@ -50,7 +50,7 @@ export async function readAsAsked(
 }
 
 /** Only an error's type: its message could quote the request. */
-function tellBroken(error: unknown) {
+function logFailure(error: unknown) {
   log.error({ error: error instanceof Error ? error.name : "unknown" }, "a poll failed");
 }
 

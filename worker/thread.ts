@@ -1,5 +1,5 @@
 import { Worker } from "node:worker_threads";
-import type { Task, Told } from "./compute.ts";
+import type { PieceMessage, Task } from "./compute.ts";
 
 /** A computing thread, started when first needed; it runs the bundle of compute.ts. One task at a time. */
 export class Thread {
@@ -12,16 +12,16 @@ export class Thread {
     task: Omit<Task, "document">,
     document: () => Promise<Task["document"]>,
     onProgress: (covered: number, found: number) => void,
-  ): Promise<Exclude<Told, { kind: "progress" }> | null> {
+  ): Promise<Exclude<PieceMessage, { kind: "progress" }> | null> {
     const whole: Task = { ...task, document: this.holds === task.key ? null : await document() };
     const worker = this.running();
     this.holds = task.key;
     return new Promise((resolve) => {
-      const finish = (told: Exclude<Told, { kind: "progress" }> | null) => {
+      const finish = (told: Exclude<PieceMessage, { kind: "progress" }> | null) => {
         worker.off("message", onMessage).off("error", onError).off("exit", onExit);
         resolve(told);
       };
-      const onMessage = (told: Told) => {
+      const onMessage = (told: PieceMessage) => {
         if (told.kind === "progress") onProgress(told.covered, told.found);
         else finish(told);
       };

@@ -1,6 +1,6 @@
 import { ownPlan } from "../server/access/grants.ts";
 import { engineVersion } from "../server/jobs/engine.ts";
-import { beatPiece, claimPiece, failPiece, finishPiece, releasePiece } from "../server/jobs/pieces.ts";
+import { claimPiece, failPiece, finishPiece, releasePiece, sendHeartbeat } from "../server/jobs/pieces.ts";
 import type { Queue } from "../server/jobs/queue.ts";
 import { log } from "../server/log.ts";
 import { documentOf } from "../server/plans.ts";
@@ -42,7 +42,7 @@ async function workOut(queue: Queue, job: Job, name: string, thread: Thread, sto
   let [covered, found] = [0, 0];
   let mine = true;
   const beat = setInterval(async () => {
-    mine = await beatPiece(job, covered, found).catch(() => mine);
+    mine = await sendHeartbeat(job, covered, found).catch(() => mine);
     if (!mine || stopped.aborted) await thread.stop();
   }, BEAT_EVERY_MS);
   try {

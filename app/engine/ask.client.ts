@@ -1,5 +1,5 @@
 import type { Edit } from "../../core/plan/index.ts";
-import type { Known } from "../plan/known.ts";
+import type { PlanHead } from "../plan/head.ts";
 import type { AnswerName, AnswerOf } from "../queries/answer.ts";
 import type { AskArgs, AskName, AskOf } from "../queries/asks.ts";
 import { slowAsks } from "../queries/slow-asks.ts";
@@ -90,7 +90,7 @@ const slow = new Lane(1);
 const sweeping = new Lane(1);
 
 /** Which plan is asked, at which revision, and which one of it counts as approved. */
-export type Revisions = Pick<Known, "planId" | "revision" | "approved">;
+export type Revisions = Pick<PlanHead, "planId" | "revision" | "approved">;
 
 /** Asks a page's question about a revision of a plan. */
 export function askWorker<N extends AnswerName>(
@@ -118,7 +118,7 @@ export function askPlan<N extends AskName>(
 }
 
 /** Sends a saved edit to the workers that hold the plan, so that they reuse unaffected results. */
-export function tellWorkers(planId: string, from: number, to: number, edit: Edit) {
+export function sendEditToWorkers(planId: string, from: number, to: number, edit: Edit) {
   for (const lane of [quick, slow, sweeping]) lane.tell({ planId, from, to, edit });
 }
 

@@ -1,9 +1,9 @@
-import { type Known, knownOf, shownOf } from "../plan/known.ts";
+import { headOf, type PlanHead, shownOf } from "../plan/head.ts";
 import type { AnswerName, AnswerOf } from "../queries/answer.ts";
 import { type PackedFrame, packFrame } from "../queries/packed-frame.ts";
 import { viewOf } from "../search/view.ts";
 import { askWorker } from "./ask.client.ts";
-import type { Answered } from "./page.server.ts";
+import type { PageAnswer } from "./page.server.ts";
 import { Replaced } from "./replaced.ts";
 
 /** The server answers instead. A failure of the worker shows in the browser's console; one that was replaced by a newer question is none. */
@@ -21,9 +21,9 @@ export async function askPage<N extends AnswerName>(
   planId: string,
   name: N,
   device: string,
-  fromServer: () => Promise<Answered<AnswerOf<N>>>,
-): Promise<Answered<AnswerOf<N>>> {
-  const known = knownOf(planId);
+  fromServer: () => Promise<PageAnswer<AnswerOf<N>>>,
+): Promise<PageAnswer<AnswerOf<N>>> {
+  const known = headOf(planId);
   if (!known) return fromServer();
   const view = viewOf(new URL(request.url).searchParams, device);
   const shown = shownOf(known, view.revision);
@@ -36,9 +36,9 @@ export async function askPage<N extends AnswerName>(
 export async function askFrame(
   request: Request,
   planId: string,
-  fromServer: () => Promise<{ page: Known; frame: PackedFrame }>,
-): Promise<{ page: Known; frame: PackedFrame }> {
-  const known = knownOf(planId);
+  fromServer: () => Promise<{ page: PlanHead; frame: PackedFrame }>,
+): Promise<{ page: PlanHead; frame: PackedFrame }> {
+  const known = headOf(planId);
   if (!known) return fromServer();
   const view = viewOf(new URL(request.url).searchParams);
   const page = shownOf(known, view.revision);

@@ -4,15 +4,15 @@ import type { Scenario } from "../../core/scenario/index.ts";
 import { actorOf, isShared, roleOf } from "../../server/access/actor.ts";
 import type { ReadablePlan } from "../../server/access/grants.ts";
 import { permit } from "../../server/access/permit.ts";
+import { cachedResult } from "../../server/cached-results.ts";
 import { changeOf } from "../../server/changes/changes.ts";
 import { type Head, headOf, undoState } from "../../server/plans.ts";
 import { visitorOf } from "../../server/session.ts";
-import { workedOut } from "../../server/worked-out.ts";
 import type { Opened } from "../drawing/folds.ts";
 import { layoutOf } from "../drawing/layout.server.ts";
 import { trunksOf } from "../drawing/trunks.ts";
 import type { Drawing } from "../drawing/types.ts";
-import type { Known } from "../plan/known.ts";
+import type { PlanHead } from "../plan/head.ts";
 import { type AnswerName, type AnswerOf, answer } from "../queries/answer.ts";
 import { heldOf, modelOf } from "../queries/engines.ts";
 import { type PlanSheet, rolesOf, sheetOf } from "../queries/sheet.ts";
@@ -20,7 +20,7 @@ import { type View, viewOf } from "../search/view.ts";
 import { documentAt } from "./documents.server.ts";
 
 /** What a page's own question is answered with, whether by the server or by the browser's worker. */
-export interface Answered<T> {
+export interface PageAnswer<T> {
   planId: string;
   revision: number;
   view: View;
@@ -52,7 +52,7 @@ export async function drawingOf(
   const model = opened === "all" ? null : await modelAt(planId, revision);
   const names = model ? [...model.plan.pairs, ...trunksOf(model.network)].map(nameOf) : [];
   const folded = names.filter((name) => !opened.includes(name)).sort();
-  return workedOut(planId, revision, [DRAWING, ...folded].join(" "), async () => {
+  return cachedResult(planId, revision, [DRAWING, ...folded].join(" "), async () => {
     const document = model?.plan ?? (await documentAt(planId, revision));
     if (!document) notFound(`The plan has no ${revisionText(revision)}.`);
     return layoutOf(document, folded.length > 0 ? opened : "all");
@@ -64,7 +64,7 @@ const nameOf = (one: { id: string } | { name: string }) => ("id" in one ? one.id
 
 /** A plan's card in the list of plans; computed once. */
 export function planSheetOf(planId: ReadablePlan, revision: number): Promise<SheetView> {
-  return workedOut(planId, revision, "sheet", async () => {
+  return cachedResult(planId, revision, "sheet", async () => {
     const [model, drawing] = [await modelAt(planId, revision), await drawingOf(planId, revision)];
     return { ...sheetOf(model), roles: rolesOf(model.plan), drawing };
   });
@@ -113,7 +113,7 @@ export async function loadFrame(request: Request, plan: string) {
     modelsFor(planId, view),
   ]);
   const { undo, redo } = await undoState(planId, visitor.session);
-  const page: Known = {
+  const page: PlanHead = {
     planId,
     revision: shown,
     newest: head.revision,
@@ -133,7 +133,7 @@ export async function loadAnswer<N extends AnswerName>(
   plan: string,
   name: N,
   device = "",
-): Promise<Answered<AnswerOf<N>>> {
+): Promise<PageAnswer<AnswerOf<N>>> {
   const planId = permit(request, plan, "reads");
   const view = viewOf(new URL(request.url).searchParams, device);
   const { shown, model, approved } = await modelsFor(planId, view);

@@ -1,8 +1,8 @@
 import { type QueryClient, useQuery } from "@tanstack/react-query";
 import type { Plan } from "../../core/plan/index.ts";
-import type { Known } from "./known.ts";
+import type { PlanHead } from "./head.ts";
 
-type Of = Pick<Known, "planId" | "revision">;
+type Of = Pick<PlanHead, "planId" | "revision">;
 
 function documentQuery({ planId, revision }: Of) {
   return {

@@ -2,13 +2,13 @@ import { useCallback, useState } from "react";
 import { useFetcher } from "react-router";
 import { type Edit, type PlanError, revisionText } from "../../core/plan/index.ts";
 import type { action, EditRequest } from "../routes/edit.ts";
-import { type Known, newestOf } from "./known.ts";
+import { newestOf, type PlanHead } from "./head.ts";
 
 /**
  * Saving edits on a plan's page: each names the revision that the page shows. Where the address pins an older one,
  * nothing is saved: what an edit does would not be seen there.
  */
-export function useEditing(page: Pick<Known, "planId" | "revision" | "newest">, key?: string) {
+export function useEditing(page: Pick<PlanHead, "planId" | "revision" | "newest">, key?: string) {
   const fetcher = useFetcher<typeof action>({ key });
   const { planId, revision, newest } = page;
   const [refused, setRefused] = useState(false);

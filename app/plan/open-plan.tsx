@@ -1,12 +1,12 @@
 import { createContext, useContext, useMemo } from "react";
 import { useParams, useSearchParams } from "react-router";
 import type { Frame } from "../queries/frame.ts";
-import type { Known } from "./known.ts";
-import type { Labels } from "./told-parts.ts";
+import type { PlanHead } from "./head.ts";
+import type { Labels } from "./sentence-parts.ts";
 
 /** The plan whose pages are open, as its layout was given it. */
 export interface OpenPlan {
-  page: Known;
+  page: PlanHead;
   planId: string;
   /** What every page shows of it: names, counts, conditions. */
   frame: Frame;
@@ -25,7 +25,7 @@ export function OpenPlanProvider({
   frame,
   children,
 }: {
-  page: Known;
+  page: PlanHead;
   frame: Frame;
   children: React.ReactNode;
 }) {

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { elementLabel, type Labels, partsOf, plainText } from "./told-parts.ts";
+import { elementLabel, type Labels, partsOf, plainText } from "./sentence-parts.ts";
 
 const labels: Labels = {
   devices: new Map([

@@ -39,7 +39,7 @@ import { type InterfaceList, readInterfaceList } from "../../exchange/interface-
 import { type Board, sweptBoard } from "./board.ts";
 import { outageSteps, standingDown } from "./conditions.ts";
 import { type FindingSet, findingSet } from "./findings.ts";
-import type { Asked } from "./flows.ts";
+import type { FlowQuery } from "./flows.ts";
 import { type Witnesses, witnessesOf } from "./witnesses.ts";
 
 /**
@@ -102,7 +102,7 @@ function findingsAfter(p: Scenario, { down, edit }: { down: string[]; edit: Edit
 }
 
 /** Edits with which a question works, proven: the same that a finding about it offers. */
-function remedies(p: Scenario, { down, asked }: { down: string[]; asked: Asked }): Edit[] {
+function remedies(p: Scenario, { down, asked }: { down: string[]; asked: FlowQuery }): Edit[] {
   const scenario = p.under(down);
   const flow = p.plan.flows.find((f) => f.id === asked.flow);
   const { from, to } = flow ?? asked;

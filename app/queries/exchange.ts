@@ -5,10 +5,10 @@ import type { Layout } from "../../exchange/layout.ts";
 import { type InputFile, Meanings, readerOf } from "../../exchange/readers/index.ts";
 import { anyTable, type ColouredTable, colourTable } from "../../exchange/readers/tables/table.ts";
 import { readFiles } from "../../exchange/readings.ts";
+import { takeReadings } from "../../exchange/rebuild/import-edit.ts";
 import { type Picture, pictureOf } from "../../exchange/rebuild/picture.ts";
 import { type Rebuilt, rebuildPlan } from "../../exchange/rebuild/plan.ts";
 import { leftOutFate } from "../../exchange/rebuild/soundly.ts";
-import { takeReadings } from "../../exchange/rebuild/take.ts";
 
 /** Tables, and lines of each, that are shown with their roles. */
 const MAX_TABLES = 30;
@@ -57,17 +57,17 @@ export interface ExchangeAnswer {
   errors: PlanError[];
 }
 
-type Told = Pick<ExchangeAsked, "files" | "words" | "layouts">;
-let held: { name: string; told: Told; read: ReturnType<typeof readAnew> } | null = null;
+type ReadInput = Pick<ExchangeAsked, "files" | "words" | "layouts">;
+let held: { name: string; told: ReadInput; read: ReturnType<typeof readAnew> } | null = null;
 
 /** Files are read once per file and corrections: a checkbox only repeats the merge. */
-function readOnce(name: string, told: Told): ReturnType<typeof readAnew> {
+function readOnce(name: string, told: ReadInput): ReturnType<typeof readAnew> {
   if (!held || held.name !== name || !sameValue(held.told, told))
     held = { name, told, read: readAnew(name, told) };
   return held.read;
 }
 
-function readAnew(name: string, { files, words, layouts }: Told) {
+function readAnew(name: string, { files, words, layouts }: ReadInput) {
   const readings = readFiles(files, { words, layouts });
   const options = { meanings: new Meanings(words), layouts };
   const tables = files

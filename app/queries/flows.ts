@@ -41,7 +41,7 @@ import {
 } from "../../core/words/index.ts";
 
 /** The question: a flow of the plan by its id, or any sender and destination. */
-export interface Asked {
+export interface FlowQuery {
   flow?: string;
   from?: string;
   source?: string;
@@ -193,7 +193,7 @@ export type FlowOutcome = { ok: true; answer: FlowAnswer } | { ok: false; messag
 export function answerFlow(
   model: Scenario,
   world: World,
-  asked: Asked,
+  asked: FlowQuery,
   standby: (ref: string) => World,
   underWay = false,
 ): FlowOutcome {

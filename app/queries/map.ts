@@ -6,7 +6,7 @@ import { endLabels } from "../drawing/labels.ts";
 import { type Trunk, trunksOf } from "../drawing/trunks.ts";
 import type { Looked } from "../search/looked.ts";
 import { conditionsOf, type PageConditions } from "./conditions.ts";
-import { type Asked, answerFlow, type FlowOutcome } from "./flows.ts";
+import { answerFlow, type FlowOutcome, type FlowQuery } from "./flows.ts";
 
 export interface MapDevice {
   id: string;
@@ -55,7 +55,7 @@ export interface MapAnswer {
 }
 
 /** The topology, and the path of the selected flow. */
-export function mapAnswer(model: Scenario, looked: Looked, asked: Asked): MapAnswer {
+export function mapAnswer(model: Scenario, looked: Looked, asked: FlowQuery): MapAnswer {
   const { network } = model.engine;
   const conditions = conditionsOf(model, looked);
   const { state } = conditions.scenario.world;
@@ -114,7 +114,11 @@ const linksOf = onceFor((network: Network): readonly MapLink[] =>
 );
 
 /** The answer to the question, under conditions. */
-export function chosenFlow(model: Scenario, { scenario, told }: PageConditions, asked: Asked): FlowOutcome {
+export function chosenFlow(
+  model: Scenario,
+  { scenario, told }: PageConditions,
+  asked: FlowQuery,
+): FlowOutcome {
   const down = scenario.world.state.failed.map((element) => formatElement(model.network, element));
   const standby = (ref: string) => model.under([...down, ref]).world;
   return answerFlow(model, scenario.world, asked, standby, told.moment !== null);

@@ -2,7 +2,7 @@ import type { Scenario } from "../../core/scenario/index.ts";
 import type { Looked } from "../search/looked.ts";
 import { conditionsOf } from "./conditions.ts";
 import { ownAddresses } from "./device.ts";
-import type { Asked, FlowOutcome } from "./flows.ts";
+import type { FlowOutcome, FlowQuery } from "./flows.ts";
 import { chosenFlow } from "./map.ts";
 
 export interface PathsAnswer {
@@ -14,7 +14,7 @@ export interface PathsAnswer {
 }
 
 /** The forward and the return path. */
-export function pathsAnswer(model: Scenario, looked: Looked, asked: Asked): PathsAnswer {
+export function pathsAnswer(model: Scenario, looked: Looked, asked: FlowQuery): PathsAnswer {
   const conditions = conditionsOf(model, looked);
   const flow = chosenFlow(model, conditions, asked);
   const from = (flow?.ok ? flow.answer.asked.from : asked.from) ?? "";

@@ -41,7 +41,7 @@ export async function loader({ request }: Route.LoaderArgs) {
   };
 }
 
-interface Told {
+interface ActionResult {
   form: string;
   error: string;
   said: string;
@@ -73,10 +73,10 @@ export async function action({ request }: Route.ActionArgs) {
   return data(told, { status: told.error === "" ? 200 : 400 });
 }
 
-async function act(form: AccountForm, request: Request, actor: Actor | null): Promise<Told> {
+async function act(form: AccountForm, request: Request, actor: Actor | null): Promise<ActionResult> {
   const id = actor?.account ?? null;
   const secret = secretIn(request.headers.get("Cookie"));
-  const say = (said: string, error = ""): Told => ({ form: form.do, said, error });
+  const say = (said: string, error = ""): ActionResult => ({ form: form.do, said, error });
   if (form.do === "token") {
     const made = await newToken(form, request, id);
     return made.ok

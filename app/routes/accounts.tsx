@@ -11,8 +11,8 @@ import {
 } from "../../server/access/accounts.ts";
 import { signedInAs } from "../../server/access/actor.ts";
 import { auditDetail } from "../../server/access/audit.ts";
+import { isConfusable } from "../../server/access/confusable-names.ts";
 import type { Administration } from "../../server/access/grants.ts";
-import { lookAlike } from "../../server/access/look-alike.ts";
 import { permitAdministration } from "../../server/access/permit.ts";
 import { roleNames, roles } from "../../server/access/roles.ts";
 import { listDeletedPlans, listPlans, restorePlan } from "../../server/plans.ts";
@@ -34,7 +34,7 @@ export async function loader({ request }: Route.LoaderArgs) {
       ...account,
       // Of before names were compared; a provider's person may also be renamed by hand.
       alike: accounts
-        .filter(({ id, name }) => id !== account.id && lookAlike(name, account.name))
+        .filter(({ id, name }) => id !== account.id && isConfusable(name, account.name))
         .map(({ name }) => name),
     })),
     plans: plans.map(({ id, name }) => ({ id, name })),
@@ -61,7 +61,7 @@ const formSchema = z.discriminatedUnion("do", [
   }),
 ]);
 
-interface Told {
+interface ActionResult {
   readonly error: string;
   readonly link: string;
 }
@@ -78,8 +78,8 @@ async function act(
   by: Administration,
   visitor: Visitor,
   origin: string,
-): Promise<Told> {
-  const told = (error: string, link = ""): Told => ({ error, link });
+): Promise<ActionResult> {
+  const told = (error: string, link = ""): ActionResult => ({ error, link });
   const outcome = (done: Outcome) => told(done.ok ? "" : done.error);
   const linkOf = (secret: string) => `${origin}/invitation/${secret}`;
   if ("account" in form) await auditAccount(by, form.account);

@@ -3,7 +3,7 @@ import { z } from "zod";
 import { permit } from "../../server/access/permit.ts";
 import { visitorOf } from "../../server/session.ts";
 import { formOf } from "../engine/bodies.server.ts";
-import { type ArchiveNotice, takeArchive } from "../engine/take-archive.server.ts";
+import { type ArchiveNotice, takeArchive } from "../engine/import-archive.server.ts";
 import type { Route } from "./+types/archive";
 
 export type { ArchiveNotice };

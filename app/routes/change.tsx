@@ -22,11 +22,11 @@ import { targetsOf } from "../../server/live/targets.ts";
 import { visitorOf } from "../../server/session.ts";
 import { formOf } from "../engine/bodies.server.ts";
 import { itemDetail, itemsOf, loadChange, stepItems, wordFields, wordsIn } from "../engine/changes.server.ts";
+import { readingsFor } from "../engine/device-readings.server.ts";
 import { needPlan } from "../engine/page.server.ts";
-import { seenOf } from "../engine/seen.server.ts";
 import { ownWords } from "../engine/words.server.ts";
 import { ChangeView } from "../features/changes/change-view.tsx";
-import { moving } from "../plan/known.ts";
+import { moving } from "../plan/head.ts";
 import { titleOf } from "../plan/title.ts";
 import type { Route } from "./+types/change";
 
@@ -37,7 +37,7 @@ export async function loader({ request, params }: Route.LoaderArgs) {
   const loaded = await loadChange(plan, params.change);
   const { told, runbook } = loaded;
   const [seen, templates, authors] = await Promise.all([
-    seenOf(plan, runbook),
+    readingsFor(plan, runbook),
     templatesOf(plan),
     told.state === "proposed" ? authorsOf(plan, told) : [],
   ]);

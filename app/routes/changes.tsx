@@ -17,7 +17,7 @@ import { proveDraft, wordFields, wordsIn } from "../engine/changes.server.ts";
 import { needPlan } from "../engine/page.server.ts";
 import { bringBack } from "../engine/revisions.server.ts";
 import { ChangesView } from "../features/changes/changes-view.tsx";
-import { moving } from "../plan/known.ts";
+import { moving } from "../plan/head.ts";
 import { titleOf } from "../plan/title.ts";
 import type { Route } from "./+types/changes";
 

@@ -7,11 +7,11 @@ import type { EditablePlan } from "../../server/access/grants.ts";
 import { permit } from "../../server/access/permit.ts";
 import { headOf, redo, type SaveOutcome, saveEdit, undo, undoState } from "../../server/plans.ts";
 import { type Visitor, visitorOf } from "../../server/session.ts";
-import { tellWorkers } from "../engine/ask.client.ts";
+import { sendEditToWorkers } from "../engine/ask.client.ts";
 import { jsonBody } from "../engine/bodies.server.ts";
 import { cacheHere } from "../engine/cache.ts";
 import { keepDocument } from "../plan/document.ts";
-import { type Known, keepKnown } from "../plan/known.ts";
+import { type PlanHead, storeHead } from "../plan/head.ts";
 import type { Route } from "./+types/edit";
 
 const revisionSchema = z.number().int().min(1).max(2_147_483_647);
@@ -88,7 +88,7 @@ export async function clientAction({ serverAction }: Route.ClientActionArgs): Pr
   try {
     const result = await serverAction();
     if (result.outcome.ok && result.outcome.applied) takeOver(result.known?.planId, result.outcome);
-    if (result.known) keepKnown(result.known);
+    if (result.known) storeHead(result.known);
     return result;
   } catch (error) {
     const outcome: SaveOutcome = {
@@ -104,7 +104,7 @@ export async function clientAction({ serverAction }: Route.ClientActionArgs): Pr
 function takeOver(planId: string | undefined, { applied, revision }: Extract<SaveOutcome, { ok: true }>) {
   if (planId === undefined || applied === null) return;
   const { edit, on } = applied;
-  tellWorkers(planId, on, revision, edit);
+  sendEditToWorkers(planId, on, revision, edit);
   const change = (before: Plan) => {
     const outcome = applyEdit(before, edit);
     return outcome.ok ? outcome.plan : null;
@@ -114,7 +114,7 @@ function takeOver(planId: string | undefined, { applied, revision }: Extract<Sav
 
 interface EditResult {
   outcome: SaveOutcome;
-  known: Known | null;
+  known: PlanHead | null;
 }
 
 function notSaved(error: unknown): string {

@@ -1,6 +1,6 @@
 import { loadAnswer } from "../engine/page.server.ts";
 import { FindingsView } from "../features/findings/findings-view.tsx";
-import { knownOf } from "../plan/known.ts";
+import { headOf } from "../plan/head.ts";
 import { titleOf } from "../plan/title.ts";
 import type { Route } from "./+types/findings";
 
@@ -13,7 +13,7 @@ export async function loader({ request, params }: Route.LoaderArgs) {
 
 /** Once the plan is in the browser, the page comes at once; its findings follow from the worker that may take long. */
 export async function clientLoader({ params, serverLoader }: Route.ClientLoaderArgs) {
-  return knownOf(params.plan) ? { set: null } : serverLoader();
+  return headOf(params.plan) ? { set: null } : serverLoader();
 }
 
 export function meta({ matches }: Route.MetaArgs) {

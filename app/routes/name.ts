@@ -3,7 +3,7 @@ import { z } from "zod";
 import { isShared } from "../../server/access/actor.ts";
 import { renameVisitor } from "../../server/session.ts";
 import { badRequest, formOf, pathHere, textField } from "../engine/bodies.server.ts";
-import { forgetKnown } from "../plan/known.ts";
+import { forgetHeads } from "../plan/head.ts";
 import type { Route } from "./+types/name";
 
 export async function action({ request }: Route.ActionArgs) {
@@ -22,7 +22,7 @@ export async function clientAction({ serverAction }: Route.ClientActionArgs) {
   try {
     return await serverAction();
   } finally {
-    forgetKnown();
+    forgetHeads();
   }
 }
 

@@ -1,9 +1,9 @@
 import { data } from "react-router";
 import type { SweptFlow } from "../../core/reports/index.ts";
 import { permit } from "../../server/access/permit.ts";
+import { cachedResult } from "../../server/cached-results.ts";
 import { stopSweep, sweepQuestion, sweepResult } from "../../server/jobs/sweeps.ts";
 import { visitorOf } from "../../server/session.ts";
-import { workedOut } from "../../server/worked-out.ts";
 import { modelAt } from "../engine/page.server.ts";
 import { boardOf } from "../queries/board.ts";
 import type { Route } from "./+types/sweep";
@@ -14,7 +14,7 @@ export async function loader({ request, params }: Route.LoaderArgs) {
   const asked = await sweepQuestion(id, params.sweep);
   if (!asked) throw notDone();
   const { plan, revision, depth, down } = asked;
-  const board = await workedOut(plan, revision, `board of sweep ${params.sweep}`, async () => {
+  const board = await cachedResult(plan, revision, `board of sweep ${params.sweep}`, async () => {
     const found = await sweepResult(plan, params.sweep);
     if (!found) throw notDone();
     const model = await modelAt(plan, revision);

@@ -1,5 +1,5 @@
 import { stageRevision } from "../../core/plan/index.ts";
-import type { Asked } from "../queries/flows.ts";
+import type { FlowQuery } from "../queries/flows.ts";
 import type { Picked } from "../queries/summaries.ts";
 import { type Looked, momentIn } from "./looked.ts";
 import { type RouteFilter, routeFilterOf } from "./route-filter.ts";
@@ -9,7 +9,7 @@ export interface View extends Looked {
   /** The revision that the address pins; null where it shows the newest. */
   revision: number | null;
   down: string[];
-  asked: Asked;
+  asked: FlowQuery;
   device: string;
   vrf?: string;
   lookup?: string;

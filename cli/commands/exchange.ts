@@ -99,7 +99,7 @@ export function readCommand(cli: CommandLine) {
       const told = readings.devices.length + readings.cables.length + (readings.plans?.length ?? 0);
       if (told === 0) cli.exit = 2;
       cli.say(options, report, () => writePlanText(plan, "yaml").trimEnd());
-      if (!options.json) for (const line of report.lines) tellFate(cli, line);
+      if (!options.json) for (const line of report.lines) printFate(cli, line);
       if (!options.json)
         for (const [word, count] of readings.openWords) {
           cli.output.error(
@@ -109,7 +109,7 @@ export function readCommand(cli: CommandLine) {
     });
 }
 
-function tellFate(cli: CommandLine, { file, line, fate, detail }: LineFate) {
+function printFate(cli: CommandLine, { file, line, fate, detail }: LineFate) {
   if (fate !== "known") cli.output.error(`${file}:${line}: ${fate}: ${detail}`);
 }
 

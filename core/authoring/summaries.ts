@@ -247,7 +247,7 @@ function stepsInNumbers(
   const steps = RouteSteps.of(scenario, edit);
   if (!steps) return null;
   const trips = flatTrips(steps.scenario.network);
-  const fare = (world: World, { flow, question }: FlowQuestion): Standing => ({
+  const fare = (world: World, { flow, question }: FlowQuestion): FlowState => ({
     name: flow.label ?? flow.id,
     works: trips.verdictOf(world, question) === "works",
     bore: trips.addressesBorne(),
@@ -255,7 +255,7 @@ function stepsInNumbers(
   let world = steps.worldAfter(0);
   if (!world) return null;
   // What passes none of the devices that are edited goes on as it does.
-  const passing: { asked: FlowQuestion; now: Standing }[] = [];
+  const passing: { asked: FlowQuestion; now: FlowState }[] = [];
   for (const asked of working) {
     const now = fare(world, asked);
     if ([...trips.devicesPassed()].some((device) => steps.devices.has(device))) passing.push({ asked, now });
@@ -265,7 +265,7 @@ function stepsInNumbers(
     const next = steps.worldAfter(count);
     if (!next) return null;
     const changed = steps.changedBetween(world, next);
-    for (const flow of passing) if (restsOn(flow.now, changed)) flow.now = fare(next, flow.asked);
+    for (const flow of passing) if (isAffected(flow.now, changed)) flow.now = fare(next, flow.asked);
     told.push({ breaks: passing.flatMap(({ now }) => (now.works ? [] : [now.name])) });
     world = next;
   }
@@ -274,14 +274,14 @@ function stepsInNumbers(
 
 /** A flow's result in one state, and the addresses that devices looked up along its path; null if any address may have
  * been. */
-interface Standing {
+interface FlowState {
   readonly name: string;
   readonly works: boolean;
   readonly bore: ReadonlySet<Address> | null;
 }
 
 /** Whether changing the routes to some prefixes can affect a flow. */
-function restsOn({ bore }: Standing, changed: readonly Prefix[]): boolean {
+function isAffected({ bore }: FlowState, changed: readonly Prefix[]): boolean {
   return (
     changed.length > 0 &&
     (!bore || changed.some((prefix) => [...bore].some((address) => containsAddress(prefix, address))))

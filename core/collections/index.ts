@@ -1,7 +1,7 @@
 /** Containers that know nothing of networks. */
 export { Block } from "./block.ts";
+export { BytePool, type CopyBytes, sliced } from "./byte-pool.ts";
 export { differing } from "./bytes.ts";
-export { type CopyBytes, LentBytes, sliced } from "./lent-bytes.ts";
 export { addTo } from "./lists.ts";
 export { Marks } from "./marks.ts";
 export { NumberLists } from "./number-lists.ts";

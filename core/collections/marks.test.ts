@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { expect, it } from "vitest";
-import { LentBytes, Marks } from "./index.ts";
+import { BytePool, Marks } from "./index.ts";
 
 it("marks hold what a set would, however often they are emptied", () => {
   fc.assert(
@@ -25,7 +25,7 @@ it("marks hold what a set would, however often they are emptied", () => {
 });
 
 it("lent bytes are copies apart from each other, and lent again once they are taken back", () => {
-  const lent = new LentBytes();
+  const lent = new BytePool();
   const base = Uint8Array.of(1, 2, 3);
   const [one, other, short] = [lent.copy(base), lent.copy(base), lent.copy(Uint8Array.of(7))];
   one[0] = 9;

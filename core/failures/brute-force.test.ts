@@ -8,7 +8,7 @@ import { randomPlan } from "../../tests/support/random-plan.ts";
 import { withShared } from "../../tests/support/random-shared.ts";
 import { elementCount, formatElement } from "../network/index.ts";
 import { type Engine, outcomeIn, settle, worldsOf } from "../settle/index.ts";
-import { faresAlike, Outcomes, simulate, timelineOf } from "../timeline/index.ts";
+import { Outcomes, sameOutcome, simulate, timelineOf } from "../timeline/index.ts";
 import { askFrom, gatewaysOf, type Question, type Verdict, type World, walkBothWays } from "../walk/index.ts";
 import { type FailureOutcome, type FlowSweep, failuresOf, sweep } from "./index.ts";
 
@@ -123,7 +123,7 @@ describe("the sweep without times", () => {
         const whole = sweep(engine, gateways, questions, 2).map(({ nominal, failures }) => ({
           nominal,
           failures: failures
-            .filter((f) => !faresAlike(f, nominal))
+            .filter((f) => !sameOutcome(f, nominal))
             .map(({ outageMs: _, sessions: _s, ...failure }) => failure),
         }));
         const untimed = failuresOf(engine, gateways, questions, 2);
@@ -253,7 +253,7 @@ function expectSteadyEnd(
     const [least, most] = runs.map(({ spans }) => spans[i].at(-1));
     if (!least || !most) throw new Error("a flow with no span");
     const settled = verdictOf(steady.world, question);
-    if (faresAlike(least, most)) expect(least.verdict).toBe(settled);
+    if (sameOutcome(least, most)) expect(least.verdict).toBe(settled);
     else {
       expect([least.verdict, most.verdict]).toContain(settled);
       expect(line.flows[i].spans.at(-1)?.uncertain).toBe(true);

@@ -4,10 +4,10 @@ import {
   type ElementParts,
   elementCount,
   elementParts,
+  expandElements,
   linkElement,
   mediumCodes,
   type Network,
-  struckBy,
 } from "../network/index.ts";
 import type { Inputs } from "./dependence.ts";
 
@@ -52,7 +52,7 @@ export class Touching {
     this.byInterface = new NumberLists(network.interfaces.count);
     this.byWatch = new NumberLists(network.watches.length);
     for (const [k, { members }] of classes.entries()) {
-      for (const element of struckBy(network, members)) {
+      for (const element of expandElements(network, members)) {
         const { kind, index } = elementParts(network, element);
         if (kind === "device") this.byDevice.add(index, k);
         else if (kind === "watch") this.byWatch.add(index, k);

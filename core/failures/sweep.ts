@@ -1,4 +1,4 @@
-import { addTo, LentBytes, sliced } from "../collections/index.ts";
+import { addTo, BytePool, sliced } from "../collections/index.ts";
 import { type ElementNumber, elementCount, type Network } from "../network/index.ts";
 import {
   type Engine,
@@ -13,10 +13,10 @@ import {
 import {
   arrivesAlike,
   breakingInTime,
-  faresAlike,
   Outcomes,
   type Range,
   type Simulation,
+  sameOutcome,
   type Timeline,
   timelineOf,
 } from "../timeline/index.ts";
@@ -114,7 +114,7 @@ function bytesOfState({ interfaces, links, devices, watches }: Network): number 
 const NO_END: Range = { min: null, max: null };
 
 /** A set of element classes, and the affected flows with their results. */
-interface Found {
+interface ClassFailure {
   readonly set: readonly number[];
   /** Positions of the flows, and the result of each. */
   readonly flows: readonly number[];
@@ -134,7 +134,7 @@ class Sweeper<F extends FailureOutcome> {
   /** The single failure settled last; used only to depth 1. */
   private last: { readonly key: number; readonly settled: Settled } | null = null;
   /** Buffers for states that are read once. */
-  private readonly lent = new LentBytes();
+  private readonly lent = new BytePool();
   private readonly nominalTrips: (Trip | undefined)[] = [];
   private covered = 0;
   private found = 0;
@@ -147,7 +147,7 @@ class Sweeper<F extends FailureOutcome> {
     private readonly depth: 1 | 2 | 3,
     private readonly progress: Progress | undefined,
     /** Expands a set of classes to its failures and passes them on by flow position. */
-    private readonly tell: (found: Found, to: (flow: number, failure: F) => void) => void,
+    private readonly tell: (found: ClassFailure, to: (flow: number, failure: F) => void) => void,
   ) {
     this.classes = effectClasses(engine.network);
     this.classOf = new Int32Array(elementCount(engine.network));
@@ -293,7 +293,7 @@ class Sweeper<F extends FailureOutcome> {
     return worstOutcome(worlds.map((one) => outcomeIn(one, question, this.gateways)));
   }
 
-  private record(failures: F[][], found: Found) {
+  private record(failures: F[][], found: ClassFailure) {
     this.tell(found, (i, failure) => {
       this.found++;
       failures[i].push(failure);
@@ -301,16 +301,19 @@ class Sweeper<F extends FailureOutcome> {
   }
 
   /** Every failure set of the classes that changes a flow's result. */
-  untimed({ set, flows, outcomes, nominal }: Found, to: (flow: number, failure: FailureOutcome) => void) {
+  untimed(
+    { set, flows, outcomes, nominal }: ClassFailure,
+    to: (flow: number, failure: FailureOutcome) => void,
+  ) {
     const sets = this.setsOf(set);
     for (const [n, i] of flows.entries()) {
-      if (faresAlike(outcomes[n], nominal[i])) continue;
+      if (sameOutcome(outcomes[n], nominal[i])) continue;
       for (const failed of sets) to(i, { failed, ...outcomes[n] });
     }
   }
 
   /** The same with the gap that each opens, and those that only open one. */
-  timed({ set, flows, outcomes, nominal }: Found, to: (flow: number, failure: Failure) => void) {
+  timed({ set, flows, outcomes, nominal }: ClassFailure, to: (flow: number, failure: Failure) => void) {
     const settled = this.settle(set);
     const flapping = settled.flapping.length > 0;
     // A tunnel that leads into itself is known for one in the steady state alone (rule 2.5).
@@ -349,7 +352,7 @@ class Sweeper<F extends FailureOutcome> {
         const outcome = timed && !steadyAlone ? this.ending(line, at, this.questions[i], steady) : steady;
         const outageMs = timed ? line.flows[at].outageMs : NO_END;
         const holds = sessions === null || sessions === "kept";
-        if (faresAlike(outcome, nominal[i]) && outageMs.max === 0 && holds) continue;
+        if (sameOutcome(outcome, nominal[i]) && outageMs.max === 0 && holds) continue;
         to(i, { failed: members, ...outcome, outageMs, sessions });
       }
     }
@@ -361,11 +364,11 @@ class Sweeper<F extends FailureOutcome> {
     if (runs.length === 0) return settled;
     const endsSo = (run: Simulation) => {
       const last = run.spans[n].at(-1);
-      return last !== undefined && faresAlike(last, settled);
+      return last !== undefined && sameOutcome(last, settled);
     };
     if (runs.every((run) => run.flapping || endsSo(run))) return settled;
     const ends = runs.map((run) => outcomeIn(run.end, question, this.gateways));
-    const open = runs.some((run) => run.flapping) || !faresAlike(ends[0], ends[ends.length - 1]);
+    const open = runs.some((run) => run.flapping) || !sameOutcome(ends[0], ends[ends.length - 1]);
     // Another order of events may end in the settled state instead.
     return open ? oneOf(ends) : { ...worstOutcome(ends), uncertain: true };
   }

@@ -34,7 +34,7 @@ import { type Written, WrittenRoutes } from "./written.ts";
 export type { Written } from "./written.ts";
 
 /** A flow with the way that it takes, followed when it is first asked for. */
-export class AskedFlow {
+export class TracedFlow {
   private followed: Trip | null = null;
 
   constructor(
@@ -56,9 +56,9 @@ export class Context {
   readonly healthy: World;
   readonly gateways: readonly GatewayRecord[];
   /** The flows that must work. */
-  readonly flows: readonly AskedFlow[];
+  readonly flows: readonly TracedFlow[];
   /** The flows that must be denied. */
-  readonly deniedFlows: readonly AskedFlow[];
+  readonly deniedFlows: readonly TracedFlow[];
   readonly routes: WrittenRoutes;
   private readonly states: SteadyStates;
   private readonly kept = new Map<string, unknown>();
@@ -77,7 +77,7 @@ export class Context {
     this.routes = new WrittenRoutes(this.healthy);
     const asked = scenario
       .flows()
-      .map(({ flow, question }) => new AskedFlow(flow, question, () => scenario.trip(flow.id, question)));
+      .map(({ flow, question }) => new TracedFlow(flow, question, () => scenario.trip(flow.id, question)));
     this.flows = asked.filter(({ question }) => !question.mustBeDenied);
     this.deniedFlows = asked.filter(({ question }) => question.mustBeDenied);
   }
@@ -133,14 +133,14 @@ export class Context {
   }
 
   /** The flows of which a packet follows a candidate on its way out. */
-  flowsBy(candidate: number): readonly AskedFlow[] {
+  flowsBy(candidate: number): readonly TracedFlow[] {
     return this.flowsFrom(this.network.candidates.device[candidate]).get(candidate) ?? [];
   }
 
   /** The flows whose packets pass a device on their way out, by the candidates that they follow there. */
-  private flowsFrom(device: number): ReadonlyMap<number, readonly AskedFlow[]> {
+  private flowsFrom(device: number): ReadonlyMap<number, readonly TracedFlow[]> {
     return this.once(`flows from ${device}`, () => {
-      const found = new Map<number, AskedFlow[]>();
+      const found = new Map<number, TracedFlow[]>();
       for (const asked of this.flowsPast.get(device) ?? []) {
         const hops = asked.trip.branches.flatMap(({ outbound }) => outbound.hops);
         const here = hops.filter((hop) => hop.device === device);
@@ -151,12 +151,12 @@ export class Context {
   }
 
   /** The flows by the devices that they pass, there or back. */
-  private get flowsPast(): ReadonlyMap<number, readonly AskedFlow[]> {
+  private get flowsPast(): ReadonlyMap<number, readonly TracedFlow[]> {
     return this.walked.past;
   }
 
   /** The flows that work, both ways. */
-  get working(): ReadonlySet<AskedFlow> {
+  get working(): ReadonlySet<TracedFlow> {
     return this.walked.working;
   }
 
@@ -164,8 +164,8 @@ export class Context {
   private get walked() {
     return this.once("walked flows", () => {
       const trips = flatTrips(this.network);
-      const past = new Map<number, AskedFlow[]>();
-      const working = new Set<AskedFlow>();
+      const past = new Map<number, TracedFlow[]>();
+      const working = new Set<TracedFlow>();
       for (const asked of this.flows) {
         if (trips.verdictOf(this.healthy, asked.question) === "works") working.add(asked);
         for (const device of trips.devicesPassed()) addTo(past, device, asked);

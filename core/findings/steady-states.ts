@@ -1,11 +1,11 @@
-import { LentBytes } from "../collections/index.ts";
+import { BytePool } from "../collections/index.ts";
 import type { ElementNumber } from "../network/index.ts";
 import { type Engine, type Settled, settle } from "../settle/index.ts";
 
 /** Steady states of one generation and their buffers. */
 class Age {
   readonly states = new Map<string, Settled>();
-  readonly memory = new LentBytes();
+  readonly memory = new BytePool();
 }
 
 /** Steady states requested by checks, each settled once while kept. A caller may read a state until `most` others have

@@ -2,12 +2,12 @@ import { type ElementNumber, formatElement, interfaceElement, linkElement } from
 import { describeRoute } from "../plan/index.ts";
 import { type DropCode, type Trip, walkBothWays } from "../walk/index.ts";
 import { dropText } from "../words/index.ts";
-import type { AskedFlow, Context } from "./context.ts";
+import type { Context, TracedFlow } from "./context.ts";
 import { type Pair, pairsOf } from "./pairs.ts";
 
 /** A flow that leaves by a primary, after the primary's exit has failed. */
 export interface Takeover extends Pair {
-  readonly asked: AskedFlow;
+  readonly asked: TracedFlow;
   readonly failed: ElementNumber;
   readonly trip: Trip;
 }

@@ -2,16 +2,16 @@ import { addTo } from "../collections/index.ts";
 import { formatElement, interfaceElement, linkElement, withRoles } from "../network/index.ts";
 import { outcomeIn, priorityOf } from "../settle/index.ts";
 import { World } from "../walk/index.ts";
-import type { AskedFlow, Context } from "./context.ts";
-import { flowsBy, type Standing, standingsOf } from "./virtual.ts";
+import type { Context, TracedFlow } from "./context.ts";
+import { flowsBy, type VirtualState, virtualStates } from "./virtual.ts";
 
 /** An exit whose loss does not move the Active role although the Backup could carry the traffic. */
-export interface Kept {
-  readonly standing: Standing;
+export interface UntrackedExit {
+  readonly standing: VirtualState;
   readonly out: number;
   /** The reference of what failed. */
   readonly failed: string;
-  readonly flows: readonly AskedFlow[];
+  readonly flows: readonly TracedFlow[];
   /** How far the priority of the Active then falls, and the priority that it has to fall below. */
   readonly lowered: number;
   readonly needed: number;
@@ -19,10 +19,10 @@ export interface Kept {
 }
 
 /** Exits of Active virtual routers whose loss triggers no failover (rule 14.6). */
-export function keptActive(context: Context): readonly Kept[] {
+export function untrackedExits(context: Context): readonly UntrackedExit[] {
   return context.once("virtual routers that stay", () =>
-    standingsOf(context).flatMap((standing) => {
-      const byOut = new Map<number, AskedFlow[]>();
+    virtualStates(context).flatMap((standing) => {
+      const byOut = new Map<number, TracedFlow[]>();
       for (const { asked, out } of flowsBy(context, standing))
         if (context.working.has(asked)) addTo(byOut, out, asked);
       return [...byOut].flatMap(([out, flows]) => keptBy(context, standing, out, flows) ?? []);
@@ -30,7 +30,12 @@ export function keptActive(context: Context): readonly Kept[] {
   );
 }
 
-function keptBy(context: Context, standing: Standing, out: number, flows: readonly AskedFlow[]): Kept | null {
+function keptBy(
+  context: Context,
+  standing: VirtualState,
+  out: number,
+  flows: readonly TracedFlow[],
+): UntrackedExit | null {
   const { network } = context;
   const { active, backup } = standing;
   const link = network.interfaces.link[out];
@@ -44,7 +49,7 @@ function keptBy(context: Context, standing: Standing, out: number, flows: readon
     standing.group.members.includes(v) ? Number(v === backup.index) : on,
   );
   const there = new World(withRoles(state, { ...state.roles, virtualActive: moved }), settled.world.store);
-  const works = (world: World, { question }: AskedFlow) =>
+  const works = (world: World, { question }: TracedFlow) =>
     outcomeIn(world, question, context.gateways).verdict === "works";
   const lost = flows.filter((asked) => !works(settled.world, asked) && works(there, asked));
   if (lost.length === 0) return null;

@@ -2,17 +2,17 @@ import { type Address, sameAddress } from "../address/index.ts";
 import { interfaceWritten, type VirtualGroup, type VirtualRecord, virtualPlace } from "../network/index.ts";
 import type { Change, VirtualRouter } from "../plan/index.ts";
 import { priorityOf } from "../settle/index.ts";
-import type { AskedFlow, Context } from "./context.ts";
+import type { Context, TracedFlow } from "./context.ts";
 
 /** A group of two virtual routers or more, with the one that is Active and the one that would take over. */
-export interface Standing {
+export interface VirtualState {
   readonly group: VirtualGroup;
   readonly active: VirtualRecord;
   readonly backup: VirtualRecord;
 }
 
 /** The groups with a Backup, in the state with nothing failed. */
-export function standingsOf(context: Context): readonly Standing[] {
+export function virtualStates(context: Context): readonly VirtualState[] {
   return context.once("virtual groups", () => {
     const { network, healthy } = context;
     const { virtuals } = network;
@@ -42,7 +42,7 @@ export function deviceId({ devices, interfaces }: Context["network"], i: number)
 }
 
 /** The flows whose packets go by a virtual address of a group, and the interface by which each leaves its Active. */
-export function flowsBy(context: Context, { active }: Standing): { asked: AskedFlow; out: number }[] {
+export function flowsBy(context: Context, { active }: VirtualState): { asked: TracedFlow; out: number }[] {
   const { interfaces } = context.network;
   const device = interfaces.device[active.interface];
   const isVirtual = (address: Address | null) =>

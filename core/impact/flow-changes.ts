@@ -64,9 +64,9 @@ export function flowChanges(before: Scenario, after: Scenario, suspects: Suspect
     const question = asked.get(flow.id);
     if (!old || !question) continue;
     if (sameEnds(old, question)) {
-      const told = toldOf(before, flow.id, old);
+      const told = traceOf(before, flow.id, old);
       if (suspects?.altered && !mayDiffer(told, suspects, suspects.altered)) continue;
-      if (faresAlike(before, after, told, question)) continue;
+      if (isUnchanged(before, after, told, question)) continue;
     }
     const [a, b] = [
       flowStanding(before, before.trip(flow.id, old)),
@@ -88,7 +88,7 @@ function sameEnds(a: Question, b: Question): boolean {
 }
 
 /** What became of a flow: the ways that it took, the devices on them, and the addresses that its packets bore, null for any. */
-interface Told {
+interface FlowTrace {
   readonly outcome: Outcome;
   readonly ways: Int32Array;
   readonly devices: ReadonlySet<number>;
@@ -96,20 +96,20 @@ interface Told {
 }
 
 /** What became of the flows of a scenario, by their ids. */
-const toldBefore = onceFor((_: Scenario) => new Map<string, Told>());
+const tracesOf = onceFor((_: Scenario) => new Map<string, FlowTrace>());
 
-function toldOf(scenario: Scenario, id: string, question: Question): Told {
-  const known = toldBefore(scenario).get(id);
+function traceOf(scenario: Scenario, id: string, question: Question): FlowTrace {
+  const known = tracesOf(scenario).get(id);
   if (known) return known;
   const trips = flatTrips(scenario.network);
   const outcome = trips.outcome(scenario.world, question, scenario.gateways);
   const told = { outcome, ways: trips.ways(), devices: trips.devicesPassed(), bore: trips.addressesBorne() };
-  toldBefore(scenario).set(id, told);
+  tracesOf(scenario).set(id, told);
   return told;
 }
 
 /** Whether a flow passes a device that could treat it otherwise. */
-function mayDiffer({ devices, bore }: Told, suspects: Suspects, altered: readonly number[]): boolean {
+function mayDiffer({ devices, bore }: FlowTrace, suspects: Suspects, altered: readonly number[]): boolean {
   if (!bore) return altered.some((device) => devices.has(device));
   for (const address of bore)
     if (suspects.differingAt(address).some((device) => devices.has(device))) return true;
@@ -117,7 +117,7 @@ function mayDiffer({ devices, bore }: Told, suspects: Suspects, altered: readonl
 }
 
 /** Whether a flow surely works by the same ways and gateways in both: where interfaces are numbered alike, and it works. */
-function faresAlike(before: Scenario, after: Scenario, was: Told, question: Question): boolean {
+function isUnchanged(before: Scenario, after: Scenario, was: FlowTrace, question: Question): boolean {
   const [old, now] = [before.network, after.network];
   if (old.interfaces !== now.interfaces || old === now || was.outcome.verdict !== "works") return false;
   const { verdict, carriers } = flatTrips(now).outcome(after.world, question, after.gateways);

@@ -101,16 +101,16 @@ function* worseFlows(before: Scenario, after: Scenario): Generator<Cost> {
 }
 
 /** The result of a pair with nothing failed, and under the failures that change it. */
-interface Faring {
+interface PairResult {
   readonly nominal: Verdict;
   readonly under: ReadonlyMap<string, Verdict>;
 }
 
 /** Results per scenario, by pair. */
-const known = new WeakMap<Scenario, Map<string, Faring>>();
+const known = new WeakMap<Scenario, Map<string, PairResult>>();
 
-function faringsOf(scenario: Scenario, pairs: readonly Pair[]): Map<string, Faring> {
-  const found = known.get(scenario) ?? new Map<string, Faring>();
+function faringsOf(scenario: Scenario, pairs: readonly Pair[]): Map<string, PairResult> {
+  const found = known.get(scenario) ?? new Map<string, PairResult>();
   known.set(scenario, found);
   const open = pairs.filter(({ key }) => !found.has(key));
   const { engine, network } = scenario;
@@ -136,7 +136,7 @@ function* worseUnderFailures(before: Scenario, after: Scenario, pairs: readonly 
   const [was, is] = [faringsOf(before, there), faringsOf(after, there)];
   const breaks = (a: Verdict, b: Verdict) => a === "works" && b !== "works";
   for (const { key, from, destination } of there) {
-    const [old, now] = [was.get(key) as Faring, is.get(key) as Faring];
+    const [old, now] = [was.get(key) as PairResult, is.get(key) as PairResult];
     const to = formatAddress(destination);
     if (breaks(old.nominal, now.nominal)) yield { kind: "range", from, to };
     // A link that is new cannot have been lost before.

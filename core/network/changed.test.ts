@@ -5,7 +5,7 @@ import { Random } from "../../tests/support/random.ts";
 import { withOddities, withWatches } from "../../tests/support/random-extras.ts";
 import { randomPlan } from "../../tests/support/random-plan.ts";
 import { withShared } from "../../tests/support/random-shared.ts";
-import { differing, LentBytes } from "../collections/index.ts";
+import { BytePool, differing } from "../collections/index.ts";
 import type { Plan } from "../plan/index.ts";
 import { settle } from "../settle/index.ts";
 
@@ -14,7 +14,7 @@ function expectAllTold(plan: Plan, random: Random, times: number) {
   const engine = engineOf(plan);
   const { network, store } = engine;
   const { state: before } = engine.healthy.world;
-  const lent = new LentBytes();
+  const lent = new BytePool();
   for (let n = 0; n < times; n++) {
     const failed = Array.from({ length: 1 + random.below(3) }, () => anyElement(network, random));
     lent.takeBack();

@@ -24,13 +24,13 @@ import { compileVirtuals } from "./virtuals.ts";
 import { compileWatches } from "./watches.ts";
 
 /** What a compiled network keeps for the next one. */
-interface Kept {
+interface CompileCache {
   readonly ports: Ports;
   readonly vrfs: readonly string[][];
   readonly joined: Joined;
 }
 
-const kept = new WeakMap<Network, Kept>();
+const kept = new WeakMap<Network, CompileCache>();
 
 /**
  * Compiles a plan. The plan must have been read by `readPlan`: its references hold. Time O(n log n).

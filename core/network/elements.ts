@@ -46,16 +46,16 @@ export function elementParts(network: Network, element: ElementNumber): ElementP
 }
 
 /** Elements with what fails together taken apart: links, devices, interfaces, watches and directions, ascending. */
-export function struckBy(network: Network, failed: readonly ElementNumber[]): readonly ElementNumber[] {
+export function expandElements(network: Network, failed: readonly ElementNumber[]): readonly ElementNumber[] {
   const first = fateElement(network, 0);
   // The elements are ascending; only fates and directions come after these.
   if (failed.length === 0 || failed[failed.length - 1] < first) return failed;
-  const struck = new Set<ElementNumber>();
+  const expanded = new Set<ElementNumber>();
   for (const element of failed) {
-    if (element < first || element >= directionElement(network, 0)) struck.add(element);
-    else for (const one of network.fates[element - first].elements) struck.add(one);
+    if (element < first || element >= directionElement(network, 0)) expanded.add(element);
+    else for (const one of network.fates[element - first].elements) expanded.add(one);
   }
-  return [...struck].sort((a, b) => a - b);
+  return [...expanded].sort((a, b) => a - b);
 }
 
 /** The reference as plans write it: link:ID, device:ID, interface:DEVICE/NAME, watch:DEVICE/ID, risk:ID, site:NAME. */

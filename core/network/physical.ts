@@ -1,5 +1,5 @@
 import { type CopyBytes, Marks, onceFor, sliced } from "../collections/index.ts";
-import { type ElementNumber, elementParts, struckBy } from "./elements.ts";
+import { type ElementNumber, elementParts, expandElements } from "./elements.ts";
 import { type BundleRecord, endsOf, mediumCodes, type Network } from "./network.ts";
 import { inUse, type Roles } from "./roles.ts";
 
@@ -87,13 +87,13 @@ export function physicalState(
   copy: CopyBytes = sliced,
 ): Physical {
   const base = untouchedOf(network);
-  const struck = struckBy(network, failed);
+  const expanded = expandElements(network, failed);
   const touched = touchedPorts(network.interfaces).empty();
   // With nothing failed all tunnels were taken to pass.
   for (let t = 0; t < tunnelPasses.length; t++)
     if (tunnelPasses[t] !== passing) touched.add(network.tunnels[t].interface);
   const hit = new Hit(network, base, touched, copy);
-  for (const element of struck) hit.strike(element);
+  for (const element of expanded) hit.strike(element);
   const { deviceAlive, enabled, deaf } = hit;
   let { linkAlive } = hit;
   let { carrier, cut } = base;
@@ -107,7 +107,7 @@ export function physicalState(
   return {
     network,
     failed,
-    struck,
+    struck: expanded,
     deviceAlive,
     linkAlive,
     admitted: enabled,

@@ -82,8 +82,8 @@ export function everythingSuspect(before: World, after: World): Suspects {
 
 /** Destinations for which a device's tables say otherwise, or that only one of them has. */
 function changedDestinations(before: World, after: World, device: number): Prefix[] {
-  const old = said.of(before, NOWHERE, device, () => saidBy(before, device));
-  const now = saidBy(after, device);
+  const old = answerCache.of(before, NOWHERE, device, () => tableAnswers(before, device));
+  const now = tableAnswers(after, device);
   const changed: Prefix[] = [];
   for (const [key, { prefix, says }] of now) if (old.get(key)?.says !== says) changed.push(prefix);
   for (const [key, { prefix }] of old) if (!now.has(key)) changed.push(prefix);
@@ -91,17 +91,17 @@ function changedDestinations(before: World, after: World, device: number): Prefi
 }
 
 /** What a device's tables say, by table and destination. */
-type Said = ReadonlyMap<string, { readonly prefix: Prefix; readonly says: string }>;
+type TableAnswers = ReadonlyMap<string, { readonly prefix: Prefix; readonly says: string }>;
 
 const NOWHERE = makeAddress(4, 0);
-const said = new Remembered<Said>();
+const answerCache = new Remembered<TableAnswers>();
 
-function saidBy(world: World, device: number): Said {
+function tableAnswers(world: World, device: number): TableAnswers {
   const { network } = world.state;
   const record = network.devices[device];
   const found = new Map<string, { prefix: Prefix; says: string }>();
   for (let g = record.firstGroup; g < record.endGroup; g++) {
-    const says = groupSays(world, device, g);
+    const says = groupAnswer(world, device, g);
     if (!says) continue;
     const prefix = destinationOf(network, network.groups.start[g]);
     const { family, w0, w1, w2, w3 } = prefix.address;
@@ -130,13 +130,13 @@ function lookedUp(world: World, device: number, table: number, address: Address)
   // Which prefix matched decides between a policy table that is an overlay and the table under it, and nothing else.
   const { policyTables } = network.devices[device];
   const length = policyTables.length ? network.candidates.length[network.groups.start[group]] : "";
-  return `${length} ${groupSays(world, device, group)}`;
+  return `${length} ${groupAnswer(world, device, group)}`;
 }
 
 /** What the groups of routes of a world say, by their numbers. */
 const saidByGroup = onceFor((_: World) => new Map<number, string>());
 
-function groupSays(world: World, device: number, group: number): string {
+function groupAnswer(world: World, device: number, group: number): string {
   const known = saidByGroup(world);
   let says = known.get(group);
   if (says === undefined) {

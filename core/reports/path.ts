@@ -18,9 +18,9 @@ import {
 } from "../walk/index.ts";
 import { dropText } from "../words/index.ts";
 import { marksOf } from "./marks.ts";
-import type { HopReport, PathReport, SeenReport, WayReport } from "./schemas.ts";
+import type { HopReport, PathReport, TraceReport, WayReport } from "./schemas.ts";
 
-export function seenReport(world: World, branch: Branch): SeenReport {
+export function seenReport(world: World, branch: Branch): TraceReport {
   const { hops, rttMs, message } = seenOf(world, branch);
   const delayed = world.state.network.plan.links.some(({ delayMs }) => delayMs);
   return {

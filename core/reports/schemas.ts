@@ -96,21 +96,21 @@ const waySchema = walkSchema.extend({
 export type WayReport = z.output<typeof waySchema>;
 
 /** Ping and trace at the sender (rule 6.11). */
-const seenSchema = z.strictObject({
+const traceSchema = z.strictObject({
   /** Who answers hop limit 1, 2 and so on, the receiver last; null: no reply. */
   hops: z.array(z.string().nullable()),
   /** Round-trip times to them; left out if no link of the plan has a delay. */
   rttMs: z.array(z.number().nullable()).optional(),
   message: z.strictObject({ type: z.number().int(), code: z.number().int(), from: z.string() }).nullable(),
 });
-export type SeenReport = z.output<typeof seenSchema>;
+export type TraceReport = z.output<typeof traceSchema>;
 
 const branchSchema = z.strictObject({
   verdict: verdictSchema,
   carriers: ids,
   /** null if the packet or its reply does not arrive. */
   symmetric: z.boolean().nullable(),
-  seen: seenSchema,
+  seen: traceSchema,
   outbound: waySchema,
   reply: waySchema.nullable(),
 });

@@ -1,6 +1,6 @@
 import { Marks, NumberLists, onceFor } from "../collections/index.ts";
 import { type DeviceLayout, type DeviceRecord, mostGroups, type Network } from "../network/index.ts";
-import { Answered, candidateStatesLike, type DeviceTables } from "./device-tables.ts";
+import { AnswerCache, candidateStatesLike, type DeviceTables } from "./device-tables.ts";
 import { circularIn } from "./next-hops.ts";
 import { buildTables, type LocalState, settleGroups } from "./tables.ts";
 
@@ -66,7 +66,7 @@ function settleTouched(
     circles: like.circles,
     matching: like.matching,
     ...candidateStatesLike(like),
-    answered: new Answered(),
+    answered: new AnswerCache(),
     sends: { kept: null },
   };
   settleGroups(network, local, tables, groups, absent);

@@ -31,13 +31,13 @@ export interface DeviceTables {
   /** Which destinations hold an address, in use or not. */
   readonly matching: Matching;
   /** Answers computed on first use. */
-  readonly answered: Answered;
+  readonly answered: AnswerCache;
   /** A cache of forwarding rows, owned by the module that computes them: shared by all tables that forward alike. */
   readonly sends: { kept: unknown };
 }
 
 /** What tables have answered; most are never asked for all of it, so each list is made when the first comes in. */
-export class Answered {
+export class AnswerCache {
   private byGroup: Map<number, GroupRoute> | null = null;
   private byCandidate: Map<number, readonly NextHop[]> | null = null;
   private byWatch: Map<number, unknown> | null = null;

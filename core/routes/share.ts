@@ -1,5 +1,5 @@
 import type { DeviceRecord, Network } from "../network/index.ts";
-import { Answered, type DeviceTables } from "./device-tables.ts";
+import { AnswerCache, type DeviceTables } from "./device-tables.ts";
 import type { LocalState } from "./tables.ts";
 
 /** Whether a device has the same candidates in two networks, its interfaces the same among them, and sees the same of itself in both. */
@@ -50,7 +50,7 @@ export function renumbered(like: DeviceTables, device: DeviceRecord, sameInterfa
     detail: shifted(like.detail, candidates),
     through: shifted(like.through, groups),
     circles: new Map(circles),
-    answered: new Answered(),
+    answered: new AnswerCache(),
     sends: sameInterfaces ? like.sends : { kept: null },
   };
 }

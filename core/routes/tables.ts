@@ -8,7 +8,7 @@ import {
   sourceCodes,
 } from "../network/index.ts";
 import { reasonOf, stateCodes } from "./codes.ts";
-import { Answered, candidateStatesOf, type DeviceTables } from "./device-tables.ts";
+import { AnswerCache, candidateStatesOf, type DeviceTables } from "./device-tables.ts";
 import { chainOf, circularIn } from "./next-hops.ts";
 import { resolveNextHops } from "./resolve.ts";
 import { selectRoutes } from "./select.ts";
@@ -49,7 +49,7 @@ function emptyTables(
     ...candidateStatesOf(device.endCandidate - device.firstCandidate),
     circles,
     matching: network.layouts[device.index].matching,
-    answered: new Answered(),
+    answered: new AnswerCache(),
     sends: { kept: null },
   };
 }

@@ -2,7 +2,7 @@ import { formatPrefix, parsePrefix } from "../address/index.ts";
 import type { Change, StaticRoute } from "../plan/index.ts";
 import { candidatesIn, routeReport } from "../reports/index.ts";
 import type { Scenario } from "../scenario/index.ts";
-import { type Faring, fares } from "./fares.ts";
+import { type FlowResult, flowResult } from "./flow-result.ts";
 
 /** What a table must say for a destination: the routes in use, each by its next hop or its manner. */
 export interface TableCheck {
@@ -14,7 +14,7 @@ export interface TableCheck {
 }
 
 /** What must become of a flow. */
-export interface FlowCheck extends Faring {
+export interface FlowCheck extends FlowResult {
   readonly kind: "flow";
   readonly flow: string;
 }
@@ -82,5 +82,5 @@ export function flowChecks(now: Scenario, than: Scenario): FlowCheck[] {
 function standings(scenario: Scenario): FlowCheck[] {
   return scenario
     .flows()
-    .map(({ flow, question }) => ({ kind: "flow", flow: flow.id, ...fares(scenario, question) }));
+    .map(({ flow, question }) => ({ kind: "flow", flow: flow.id, ...flowResult(scenario, question) }));
 }

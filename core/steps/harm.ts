@@ -19,7 +19,7 @@ import {
 } from "../reachability/index.ts";
 import type { Scenario } from "../scenario/index.ts";
 import { doesAsExpected, type FlowQuestion } from "../walk/index.ts";
-import { fares, pathText } from "./fares.ts";
+import { flowResult, pathText } from "./flow-result.ts";
 
 /** What a state in the middle of a change breaks though it works before and after. */
 export interface Harm {
@@ -60,7 +60,7 @@ export class Judge {
     this.watched = before.flows().flatMap((asked): Watched[] => {
       const other = now.get(asked.flow.id);
       if (!other || !sameEnds(asked, other)) return [];
-      const outcomes = [fares(before, asked.question), fares(after, other.question)];
+      const outcomes = [flowResult(before, asked.question), flowResult(after, other.question)];
       // Whether a flow must be denied follows the plan after: a change may close a path that was open.
       if (asked.question.mustBeDenied !== other.question.mustBeDenied) return [];
       if (!outcomes.every((outcome) => doesAsExpected(other.question, outcome))) return [];
@@ -93,7 +93,7 @@ export class Judge {
     const flows: string[] = [];
     const paths = this.watched.map(({ id, carriers }) => {
       const flow = asked.get(id);
-      const now = flow && fares(state, flow.question);
+      const now = flow && flowResult(state, flow.question);
       const fine =
         now &&
         doesAsExpected(flow.question, now) &&

@@ -52,7 +52,7 @@ export class Outcomes {
 const nothing = new Uint8Array(0);
 
 /** Whether two outcomes of a flow are equal. */
-export function faresAlike(a: FlowOutcome, b: FlowOutcome): boolean {
+export function sameOutcome(a: FlowOutcome, b: FlowOutcome): boolean {
   return (
     a.verdict === b.verdict &&
     a.partly === b.partly &&

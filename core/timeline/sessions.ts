@@ -1,11 +1,11 @@
 import { variantsOf } from "../settle/index.ts";
 import {
   type Breaking,
+  type EstablishedSession,
+  establishedSessions,
   type Passage,
   passIn,
   type Question,
-  type Standing,
-  standingsOf,
   type Trip,
   type World,
   without,
@@ -31,10 +31,10 @@ export function breakingInTime(
   const passages = new Passages(keyOf);
   const settling = runs.filter(({ flapping }) => !flapping);
   const [first] = settling;
-  const standings = first ? standingsOf(before, question, first.moments[0].world) : [];
+  const sessions = first ? establishedSessions(before, question, first.moments[0].world) : [];
   const fates = settling.map((run) => {
-    for (const standing of standings) {
-      const breaking = fateIn(run, standing, sessionTimeoutOf(question), passages);
+    for (const session of sessions) {
+      const breaking = fateIn(run, session, sessionTimeoutOf(question), passages);
       if (breaking) return breaking;
     }
     return null;
@@ -51,17 +51,17 @@ interface Stall {
 
 function fateIn(
   { moments }: Simulation,
-  begun: Standing,
+  begun: EstablishedSession,
   timeoutMs: number,
   passages: Passages,
 ): Breaking | null {
-  let standing = begun;
+  let session = begun;
   /** Since when nothing passes, and why; null while it does. */
   let stalled: Stall | null = null;
   for (const [n, { atMs, world }] of moments.entries()) {
     if (n === 0) continue;
-    const passage = passages.in(world, standing);
-    standing = passage.standing;
+    const passage = passages.in(world, session);
+    session = passage.session;
     if (passage.breaking?.kind === "source") return passage.breaking;
     if (!passage.breaking) {
       stalled = null;
@@ -77,27 +77,27 @@ function fateIn(
 
 /** The result for established sessions in each world; runs share worlds, identified by their keys. */
 class Passages {
-  private readonly known = new Map<Standing, Map<string, Passage>>();
+  private readonly known = new Map<EstablishedSession, Map<string, Passage>>();
 
   constructor(private readonly keyOf: (world: World) => string) {}
 
-  in(world: World, standing: Standing): Passage {
-    const of = this.known.get(standing) ?? new Map<string, Passage>();
-    this.known.set(standing, of);
+  in(world: World, session: EstablishedSession): Passage {
+    const of = this.known.get(session) ?? new Map<string, Passage>();
+    this.known.set(session, of);
     const key = this.keyOf(world);
-    const passage = of.get(key) ?? passAll(world, without(world, standing));
+    const passage = of.get(key) ?? passAll(world, without(world, session));
     of.set(key, passage);
     return passage;
   }
 }
 
 /** Where it is not known which of a pair packets come to: in each world that may be. */
-function passAll(world: World, standing: Standing): Passage {
-  let at = standing;
+function passAll(world: World, session: EstablishedSession): Passage {
+  let at = session;
   for (const one of variantsOf(world)) {
     const passage = passIn(one, at);
     if (passage.breaking) return passage;
-    at = passage.standing;
+    at = passage.session;
   }
-  return { breaking: null, standing: at };
+  return { breaking: null, session: at };
 }

@@ -2,6 +2,7 @@ import { differing } from "../collections/index.ts";
 import {
   type ElementNumber,
   elementParts,
+  expandElements,
   forgettingOf,
   type Network,
   physicalState,
@@ -9,7 +10,6 @@ import {
   type State,
   sourceCodes,
   stateOf,
-  struckBy,
 } from "../network/index.ts";
 import {
   activeMembersIn,
@@ -32,7 +32,7 @@ import {
   witnessesOf,
 } from "./delays.ts";
 import { Elections } from "./elections.ts";
-import { faresAlike, type Outcomes } from "./outcomes.ts";
+import { type Outcomes, sameOutcome } from "./outcomes.ts";
 import { ProbeClocks, type ProbeMoment, type ProbePhase, type ProbePhases } from "./probes.ts";
 
 /** What fails and what heals, and when, in milliseconds from the start. Ascending. */
@@ -280,14 +280,14 @@ class Simulator {
     // What led a tunnel into itself may be over: it is judged anew.
     this.selfTunnels.clear();
     this.tunnelPasses = judgedAnew(this.tunnelPasses);
-    const before = down ? [] : struckBy(this.network, this.failing());
+    const before = down ? [] : expandElements(this.network, this.failing());
     if (down) this.failed.add(element);
     else this.failed.delete(element);
-    for (const one of struckBy(this.network, [element])) {
+    for (const one of expandElements(this.network, [element])) {
       if (how === "shut") this.shut.add(one);
       else this.shut.delete(one);
     }
-    const still = new Set(down ? [] : struckBy(this.network, this.failing()));
+    const still = new Set(down ? [] : expandElements(this.network, this.failing()));
     for (const one of before) if (!still.has(one)) this.boot(one);
     this.note({ kind: how, element });
   }
@@ -532,7 +532,7 @@ class Simulator {
       const { verdict, carriers, partly, uncertain, arrival } = fare;
       const spans = this.spans[flow];
       const last = spans.at(-1);
-      if (last && faresAlike(last, fare)) continue;
+      if (last && sameOutcome(last, fare)) continue;
       if (last) {
         last.toMs = this.nowMs;
         if (last.fromMs === this.nowMs) spans.pop();

@@ -1,7 +1,7 @@
 import type { Network } from "../network/index.ts";
 import type { Engine } from "../settle/index.ts";
 import { doesAsExpected, type Question } from "../walk/index.ts";
-import { faresAlike, type Outcomes } from "./outcomes.ts";
+import { type Outcomes, sameOutcome } from "./outcomes.ts";
 import type { ProbePhase, ProbePhases } from "./probes.ts";
 import {
   firstFailure,
@@ -215,7 +215,7 @@ function compareDown(a: number | null, b: number | null): number {
 /** Whether cases end otherwise: where the end rests on history, it is not known. */
 function endsDiffer(cases: readonly (readonly Span[])[]): boolean {
   const [first, ...others] = cases.map((spans) => spans.at(-1));
-  return others.some((last) => first && last && !faresAlike(first, last));
+  return others.some((last) => first && last && !sameOutcome(first, last));
 }
 
 function endingUncertain(spans: readonly Span[], open: boolean): readonly Span[] {

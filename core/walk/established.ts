@@ -28,7 +28,7 @@ const takesMidStream = onceFor(({ devices }: Network) =>
 );
 
 /** A session established on one path of a flow: the devices with state for it, and the addresses its receiver sees. */
-export interface Standing {
+export interface EstablishedSession {
   readonly asked: Question;
   /** The way out on which it began. */
   readonly outbound: Walk;
@@ -36,8 +36,8 @@ export interface Standing {
 }
 
 /** The sessions of a flow in a world, on each path that works; without stateful devices, once per source. */
-export function standingsOf(trip: Trip, question: Question, { state }: World): Standing[] {
-  const all = trip.branches.flatMap((branch) => standingOn(branch, question, state.network));
+export function establishedSessions(trip: Trip, question: Question, { state }: World): EstablishedSession[] {
+  const all = trip.branches.flatMap((branch) => sessionOn(branch, question, state.network));
   if (keepsState(state.network)) return all;
   const known = new Set<string>();
   return all.filter(({ asked }) => {
@@ -46,7 +46,11 @@ export function standingsOf(trip: Trip, question: Question, { state }: World): S
   });
 }
 
-function standingOn({ verdict, outbound, reply }: Branch, question: Question, network: Network): Standing[] {
+function sessionOn(
+  { verdict, outbound, reply }: Branch,
+  question: Question,
+  network: Network,
+): EstablishedSession[] {
   if (verdict !== "works" || !outbound.packet) return [];
   const first = outbound.sessions.find(({ end }) => end === "source");
   const asked = { ...question, source: first?.original ?? outbound.packet.source };
@@ -73,8 +77,8 @@ function establishedAt(
 /** Whether sessions established in one world survive in another where new packets work (rule 18): their packets are
  * walked with the original source and translation. Null if they survive; `before` is the flow's trip. */
 export function breakingOf(before: Trip, question: Question, after: World): Breaking | null {
-  for (const standing of standingsOf(before, question, after)) {
-    const { breaking } = passIn(after, standing);
+  for (const session of establishedSessions(before, question, after)) {
+    const { breaking } = passIn(after, session);
     if (breaking) return breaking;
   }
   return null;
@@ -83,62 +87,67 @@ export function breakingOf(before: Trip, question: Question, after: World): Brea
 /** Why established sessions cannot continue, or null; and the devices with state afterwards. */
 export interface Passage {
   readonly breaking: Breaking | null;
-  readonly standing: Standing;
+  readonly session: EstablishedSession;
 }
 
 /** Continues established sessions in a world: why they cannot, or null, and the devices with state afterwards. If
  * devices accept unknown packets as new, the end that sends first can matter. */
-export function passIn(world: World, standing: Standing): Passage {
+export function passIn(world: World, session: EstablishedSession): Passage {
   const { network } = world.state;
   // Without stateful devices, only the original source counts.
-  if (!keepsState(network) && flatTrips(network).verdictOf(world, standing.asked) === "works")
-    return { breaking: null, standing };
-  const one = fromSender(world, standing);
-  if (standing.asked.protocol !== "tcp" || !takesMidStream(network)) return one;
-  const other = fromReceiver(world, standing);
+  if (!keepsState(network) && flatTrips(network).verdictOf(world, session.asked) === "works")
+    return { breaking: null, session };
+  const one = fromSender(world, session);
+  if (session.asked.protocol !== "tcp" || !takesMidStream(network)) return one;
+  const other = fromReceiver(world, session);
   if ((one.breaking === null) === (other.breaking === null)) return one;
-  return { breaking: { ...((one.breaking ?? other.breaking) as Breaking), uncertain: true }, standing };
+  return { breaking: { ...((one.breaking ?? other.breaking) as Breaking), uncertain: true }, session };
 }
 
 /** The sender speaks first: each of its ways is answered. */
-function fromSender(world: World, standing: Standing): Passage {
-  let { known } = standing;
-  for (const outbound of walkPacket(world, { ...standing.asked, established: known })) {
-    const lost = lossOf(standing, outbound);
-    if (lost) return { breaking: lost, standing };
+function fromSender(world: World, session: EstablishedSession): Passage {
+  let { known } = session;
+  for (const outbound of walkPacket(world, { ...session.asked, established: known })) {
+    const lost = lossOf(session, outbound);
+    if (lost) return { breaking: lost, session };
     known = after(world, known, outbound);
-    for (const reply of repliesTo(world, standing, outbound, known)) {
-      if (reply.drop) return { breaking: told(reply.drop, true), standing };
+    for (const reply of repliesTo(world, session, outbound, known)) {
+      if (reply.drop) return { breaking: told(reply.drop, true), session };
       known = after(world, known, reply);
     }
   }
-  return { breaking: null, standing: { ...standing, known } };
+  return { breaking: null, session: { ...session, known } };
 }
 
 /** The receiver speaks first, to the sender as it knows it. */
-function fromReceiver(world: World, standing: Standing): Passage {
-  let { known } = standing;
-  for (const reply of repliesTo(world, standing, standing.outbound, known)) {
-    if (reply.drop) return { breaking: told(reply.drop, true), standing };
+function fromReceiver(world: World, session: EstablishedSession): Passage {
+  let { known } = session;
+  for (const reply of repliesTo(world, session, session.outbound, known)) {
+    if (reply.drop) return { breaking: told(reply.drop, true), session };
     known = after(world, known, reply);
   }
-  for (const outbound of walkPacket(world, { ...standing.asked, established: known })) {
-    const lost = lossOf(standing, outbound);
-    if (lost) return { breaking: lost, standing };
+  for (const outbound of walkPacket(world, { ...session.asked, established: known })) {
+    const lost = lossOf(session, outbound);
+    if (lost) return { breaking: lost, session };
     known = after(world, known, outbound);
   }
-  return { breaking: null, standing: { ...standing, known } };
+  return { breaking: null, session: { ...session, known } };
 }
 
 /** Why a packet of the sender ends a session; null if it arrives as its receiver expects. */
-function lossOf(standing: Standing, { drop, packet, hops }: Walk): Breaking | null {
+function lossOf(session: EstablishedSession, { drop, packet, hops }: Walk): Breaking | null {
   if (drop) return told(drop, false);
-  const seen = standing.outbound.packet?.source;
+  const seen = session.outbound.packet?.source;
   if (!packet || !seen || sameAddress(packet.source, seen)) return null;
   return { kind: "source", at: hops[hops.length - 1].device, before: seen, after: packet.source };
 }
 
-function repliesTo(world: World, { asked }: Standing, outbound: Walk, known: Established): readonly Walk[] {
+function repliesTo(
+  world: World,
+  { asked }: EstablishedSession,
+  outbound: Walk,
+  known: Established,
+): readonly Walk[] {
   const { packet, hops, vrf, assumed } = outbound;
   if (!packet) return [];
   const last = hops[hops.length - 1];
@@ -168,13 +177,13 @@ function after({ state }: World, known: Established, { hops }: Walk): Establishe
 }
 
 /** The session's state after devices die: only pair members with synchronized sessions keep it. */
-export function without({ state }: World, standing: Standing): Standing {
-  const { states, sessions } = standing.known;
+export function without({ state }: World, session: EstablishedSession): EstablishedSession {
+  const { states, sessions } = session.known;
   const isKept = (device: number) =>
     matesOf(state.network, device).some((mate) => state.deviceAlive[mate] === 1 && states.has(mate));
-  if ([...states].every(isKept)) return standing;
+  if ([...states].every(isKept)) return session;
   return {
-    ...standing,
+    ...session,
     known: {
       states: new Set([...states].filter(isKept)),
       sessions: sessions.filter(({ device }) => isKept(device)),

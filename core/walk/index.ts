@@ -9,7 +9,7 @@ export * from "./gateways.ts";
 export { type InputSink, TripInputs } from "./inputs.ts";
 export * from "./lookup.ts";
 export * from "./packet.ts";
-export * from "./seen.ts";
 export * from "./source.ts";
+export * from "./trace-view.ts";
 export * from "./walk.ts";
 export * from "./world.ts";

@@ -11,7 +11,7 @@ import {
 import type { Packet } from "./packet.ts";
 import type { World } from "./world.ts";
 
-export interface Found {
+export interface RouteMatch {
   readonly match: Prefix;
   /** The candidates in use for it; several share the load. */
   readonly candidates: readonly number[];
@@ -45,7 +45,12 @@ export function markOf({ marks }: DeviceRecord, packet: Omit<LookedAt, "mark">):
 }
 
 /** The route for a packet at a device (rules 5.3 and 6.2): policy tables that match it, then the VRF's table. */
-export function findRoute(world: World, device: DeviceRecord, vrf: number, packet: LookedAt): Found | null {
+export function findRoute(
+  world: World,
+  device: DeviceRecord,
+  vrf: number,
+  packet: LookedAt,
+): RouteMatch | null {
   const { network } = world.state;
   const tables = world.tablesOf(device.index);
   const { destination } = packet;
@@ -85,8 +90,8 @@ export interface RouteEnd {
 export function endsOfRoute(
   world: World,
   device: DeviceRecord,
-  found: Found | null,
-  ask: (vrf: number) => Found | null,
+  found: RouteMatch | null,
+  ask: (vrf: number) => RouteMatch | null,
   vrfs = 0,
 ): RouteEnd[] {
   if (!found || vrfs > MAX_VRFS) return [];
@@ -101,7 +106,7 @@ export function endsOfRoute(
 }
 
 /** Whether two lookups found the same routes in the same table. */
-export function sameRoute(a: Found, b: Found): boolean {
+export function sameRoute(a: RouteMatch, b: RouteMatch): boolean {
   return (
     a.policyTable === b.policyTable &&
     a.candidates.length === b.candidates.length &&

@@ -1,7 +1,7 @@
 import { isIpv6LinkLocal } from "../address/index.ts";
 import { actionCodes, type DeviceRecord } from "../network/index.ts";
 import { nextHopsOf } from "../routes/index.ts";
-import { endsOfRoute, type Found, findRoute } from "./lookup.ts";
+import { endsOfRoute, findRoute, type RouteMatch } from "./lookup.ts";
 import type { Packet } from "./packet.ts";
 import type { World } from "./world.ts";
 
@@ -15,7 +15,7 @@ export function passesReturnPath(
   world: World,
   device: DeviceRecord,
   at: { readonly vrf: number; readonly in: number; readonly packet: Packet },
-  onward: Found | null,
+  onward: RouteMatch | null,
 ): boolean {
   const { returnPath, returnPathDefault, returnPathTables } = device.profile;
   const { source, destination, protocol } = at.packet;
@@ -36,7 +36,7 @@ export function passesReturnPath(
 }
 
 /** The interfaces that a route leads out of; -1 alone where it leads out of none. */
-function outsOf(world: World, device: DeviceRecord, onward: Found | null): number[] {
+function outsOf(world: World, device: DeviceRecord, onward: RouteMatch | null): number[] {
   const { network } = world.state;
   const tables = world.tablesOf(device.index);
   const outs = (onward?.candidates ?? [])

@@ -15,14 +15,22 @@ import {
   virtualAt,
 } from "../network/index.ts";
 import { type NextHop, nextHopsOf } from "../routes/index.ts";
+import { type DropDetails, droppedAt, endedAt, hopAt, type Somewhere } from "./endings.ts";
 import { refusal } from "./flat/addresses.ts";
-import { endsOfRoute, type Found, findRoute, type LookedAt, markOf, sameRoute, weightOf } from "./lookup.ts";
+import {
+  endsOfRoute,
+  findRoute,
+  type LookedAt,
+  markOf,
+  type RouteMatch,
+  sameRoute,
+  weightOf,
+} from "./lookup.ts";
 import type { DropCode, Hop, Packet, PolicyDecision, Protocol, Session, Walk } from "./packet.ts";
 import { rulingOn, type Zones } from "./policy.ts";
 import { proxyFor } from "./proxy.ts";
 import { passesReturnPath } from "./return-path.ts";
 import { chooseSource } from "./source.ts";
-import { type DropDetails, droppedAt, endedAt, hopAt, type Somewhere } from "./told.ts";
 import { circleOf, hopsOf, onto, type Place } from "./trail.ts";
 import { type NewSource, sentTo, translatedDestination, translatedSource } from "./translation.ts";
 import type { World } from "./world.ts";
@@ -347,7 +355,7 @@ class Walker {
   /** Takes every branch of a route. `placeFor` gives the packet's place, settled per next hop at the sender. */
   private follow(
     record: DeviceRecord,
-    found: Found,
+    found: RouteMatch,
     placeFor: (hop: NextHop | null, share: number) => Place | null,
   ) {
     const { candidates } = this.network;

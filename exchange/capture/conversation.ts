@@ -23,7 +23,7 @@ export interface Exchange {
 }
 
 /** Everything that a capture tells: its conversations, the busiest first, and whose hardware address is whose. */
-export interface Told {
+export interface Conversations {
   readonly conversations: readonly Conversation[];
   /** Hardware addresses by the address that they said they own. */
   readonly neighbours: ReadonlyMap<string, readonly string[]>;
@@ -33,7 +33,7 @@ export interface Told {
 const ANSWER_WITHIN_MS = 2000;
 
 /** Reads all frames and sorts their packets into conversations. */
-export function conversationsOf(frames: readonly CapturedFrame[]): Told {
+export function conversationsOf(frames: readonly CapturedFrame[]): Conversations {
   const all = new Map<string, { conversation: Conversation; packets: CapturedPacket[] }>();
   const neighbours = new Map<string, string[]>();
   /** Which side of a pair of ports asks, settled by its first packet. */

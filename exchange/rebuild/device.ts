@@ -31,7 +31,7 @@ export interface DeviceDocument {
 }
 
 /** A device's facts and the plan's device made from them. */
-export interface Known {
+export interface ReadDevice {
   readonly collector: Collector;
   readonly document: DeviceDocument;
 }

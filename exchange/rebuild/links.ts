@@ -8,7 +8,7 @@ import {
   prefixOf,
 } from "../../core/address/index.ts";
 import type { Cable } from "../readings.ts";
-import type { DeviceDocument, InterfaceDocument, Known } from "./device.ts";
+import type { DeviceDocument, InterfaceDocument, ReadDevice } from "./device.ts";
 import { idOf, interfaceNameOf, takeName } from "./names.ts";
 
 /** An inferred link: its ends, the reason, and whether it is certain. */
@@ -36,7 +36,7 @@ interface Join {
 }
 
 /** Finds what joins the devices: each link with its reasons. An interface is an end of one link at most. */
-export function inferLinks(devices: readonly Known[], cables: readonly Cable[]): InferredLink[] {
+export function inferLinks(devices: readonly ReadDevice[], cables: readonly Cable[]): InferredLink[] {
   return new Inference(devices, cables).run();
 }
 
@@ -50,7 +50,7 @@ class Inference {
   private readonly parent: number[] = [];
 
   constructor(
-    private readonly devices: readonly Known[],
+    private readonly devices: readonly ReadDevice[],
     private readonly cables: readonly Cable[],
   ) {
     for (const [d, { document, collector }] of devices.entries()) {

@@ -5,7 +5,7 @@ import {
   parseInterfaceAddress,
   prefixOf,
 } from "../../core/address/index.ts";
-import type { DeviceDocument, Known } from "./device.ts";
+import type { DeviceDocument, ReadDevice } from "./device.ts";
 import type { InferredLink } from "./links.ts";
 import { idOf, interfaceNameOf, takeName } from "./names.ts";
 
@@ -48,7 +48,7 @@ function towards(document: DeviceDocument, via: string, out: string | null) {
 
 /** Next hops without an owner become outlined devices on their link; those with one hardware address are one device. */
 export function outlinesOf(
-  devices: readonly Known[],
+  devices: readonly ReadDevice[],
   links: InferredLink[],
 ): { outlines: Outline[]; documents: DeviceDocument[] } {
   const owned = new Set(

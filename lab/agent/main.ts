@@ -4,7 +4,7 @@ import { Commands } from "../commands.ts";
 import { bfdStates } from "./bfd/packet.ts";
 import { Lateness, machineClock, nowMs } from "./clock.ts";
 import { HostGateways } from "./host-gateways.ts";
-import type { Orders, Told, WatchedRoute, Word } from "./orders.ts";
+import type { AgentMessage, Orders, WatchedRoute, Word } from "./orders.ts";
 import { Ports } from "./ports.ts";
 import { Prober } from "./prober.ts";
 import { Sessions } from "./sessions.ts";
@@ -16,7 +16,7 @@ import { type Source, Watches } from "./watches.ts";
 /** How often it reports whether everything has settled, until started. */
 const SETTLE_MS = 50;
 
-const tell = (told: Told) => process.stdout.write(`${JSON.stringify(told)}\n`);
+const tell = (told: AgentMessage) => process.stdout.write(`${JSON.stringify(told)}\n`);
 
 /** A device's own activity during a rehearsal: watches and their routes, virtual routers, traffic. */
 class Agent {
@@ -149,7 +149,7 @@ class Agent {
     this.ports.end();
     this.commands.end();
     const flows = this.senders.map((sender) => sender.result());
-    const last: Told = { tell: "end", latestMs: this.lateness.end(), flows };
+    const last: AgentMessage = { tell: "end", latestMs: this.lateness.end(), flows };
     process.stdout.write(`${JSON.stringify(last)}\n`, () => process.exit(0));
   }
 }

@@ -133,7 +133,7 @@ export interface SentPackets {
 }
 
 /** What an agent tells, a line of JSON each. */
-export type Told =
+export type AgentMessage =
   | { readonly tell: "ready" }
   /** Whether every watch has been looked at, and every session agreed on its times. */
   | { readonly tell: "settled"; readonly settled: boolean; readonly up: Readonly<Record<string, boolean>> }

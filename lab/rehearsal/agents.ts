@@ -3,7 +3,7 @@ import { once } from "node:events";
 import { writeFileSync } from "node:fs";
 import { createInterface } from "node:readline";
 import { setTimeout as rest } from "node:timers/promises";
-import type { Told, Word } from "../agent/orders.ts";
+import type { AgentMessage, Word } from "../agent/orders.ts";
 import type { Lab } from "../lab.ts";
 import type { Seat } from "./orders.ts";
 
@@ -18,8 +18,8 @@ export class AgentProcess {
   settled = false;
   up: Readonly<Record<string, boolean>> = {};
   /** What watches and virtual routers did, as it came. */
-  readonly happened: Extract<Told, { tell: "watch" | "virtual" }>[] = [];
-  private ended: ((told: Extract<Told, { tell: "end" }>) => void) | null = null;
+  readonly happened: Extract<AgentMessage, { tell: "watch" | "virtual" }>[] = [];
+  private ended: ((told: Extract<AgentMessage, { tell: "end" }>) => void) | null = null;
   private started: (() => void) | null = null;
   private silenced: (() => void) | null = null;
   readonly ready: Promise<unknown>;
@@ -55,7 +55,7 @@ export class AgentProcess {
       "has started",
     );
     createInterface({ input: this.process.stdout as NodeJS.ReadableStream }).on("line", (line) =>
-      this.hear(JSON.parse(line) as Told),
+      this.hear(JSON.parse(line) as AgentMessage),
     );
   }
 
@@ -69,7 +69,7 @@ export class AgentProcess {
     return Promise.race([wanted, this.failed, silent]).finally(() => patience.abort());
   }
 
-  private hear(told: Told) {
+  private hear(told: AgentMessage) {
     if (told.tell === "ready") this.started?.();
     else if (told.tell === "settled") {
       this.settled = told.settled;
@@ -102,8 +102,8 @@ export class AgentProcess {
   }
 
   /** Ends it, and returns its measurements. */
-  end(): Promise<Extract<Told, { tell: "end" }>> {
-    const last = new Promise<Extract<Told, { tell: "end" }>>((resolve) => {
+  end(): Promise<Extract<AgentMessage, { tell: "end" }>> {
+    const last = new Promise<Extract<AgentMessage, { tell: "end" }>>((resolve) => {
       this.ended = resolve;
     });
     this.say({ say: "end" });

@@ -251,7 +251,7 @@ function virtualSettling(plan: Plan): number {
   return Math.max(0, ...virtuals.map(({ advertMs, preemptDelayMs }) => 5 * advertMs + preemptDelayMs));
 }
 
-interface Seen {
+interface Measurement {
   readonly flows: readonly SentFlow[];
   readonly packets: readonly SentPackets[];
   readonly firstMs: number;
@@ -261,7 +261,7 @@ interface Seen {
 function told(
   model: Scenario,
   { report, cases }: Run,
-  { flows, packets, firstMs, agents }: Seen,
+  { flows, packets, firstMs, agents }: Measurement,
   {
     leftOut,
     latestMs,

@@ -8,7 +8,7 @@ import { portName } from "../names.ts";
 import { rewired, takenAlong, wiringOf } from "../wiring.ts";
 
 /** What an agent must do at a step: watches that fail by themselves, virtual routers that step back. */
-export interface Asked {
+export interface AgentControl {
   force(device: string, watch: string, down: boolean): void;
   shut(device: string, ports: readonly string[] | null): Promise<void>;
   /** A device fails: its virtual routers say nothing any more. */
@@ -33,7 +33,7 @@ export class Strikes {
   constructor(
     private readonly plan: Plan,
     private readonly lab: Lab,
-    private readonly asked: Asked,
+    private readonly asked: AgentControl,
     down: readonly string[],
     private readonly clock: Clock = machineClock,
   ) {

@@ -14,10 +14,10 @@ import {
   linkFor,
   takeInvitation,
 } from "./accounts.ts";
-import { addToRecord, type Deed, recordLines, verifyRecord } from "./audit-log.ts";
+import { type AuditEntry, addToRecord, recordLines, verifyRecord } from "./audit-log.ts";
+import { isConfusable } from "./confusable-names.ts";
 import { ownAdministration } from "./grants.ts";
 import { attempted, attemptSucceeded } from "./limits.ts";
-import { lookAlike } from "./look-alike.ts";
 import { partyOf } from "./passkeys.ts";
 import { hashPassword, isPassword, weaknessOf } from "./passwords.ts";
 import { providerSettings } from "./provider.ts";
@@ -100,7 +100,7 @@ describe("names that look alike", () => {
     ["ﬁona", "fiona", true],
     ["Ann", "Anna", false],
     ["Ann 1", "Ann 2", false],
-  ])("%s and %s: %s", (a, b, alike) => expect(lookAlike(a, b)).toBe(alike));
+  ])("%s and %s: %s", (a, b, alike) => expect(isConfusable(a, b)).toBe(alike));
 });
 
 describe.skipIf(!process.env.DATABASE_URL)("in the database", () => {
@@ -278,7 +278,7 @@ describe.skipIf(!process.env.DATABASE_URL)("in the database", () => {
   });
 
   describe("the record", () => {
-    const deed = (subject: string): Deed => ({
+    const deed = (subject: string): AuditEntry => ({
       who: "Ann",
       account: null,
       address: "192.0.2.7",

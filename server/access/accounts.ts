@@ -1,8 +1,8 @@
 import type pg from "pg";
 import { isWellFormed } from "../../core/plan/index.ts";
 import { database, transaction, write } from "../pool.ts";
+import { isConfusable } from "./confusable-names.ts";
 import type { Administration } from "./grants.ts";
-import { lookAlike } from "./look-alike.ts";
 import { hashPassword, isPassword, weaknessOf } from "./passwords.ts";
 import type { Role } from "./roles.ts";
 import { digestOf, freshSecret } from "./secrets.ts";
@@ -81,7 +81,7 @@ export async function inviteAccount(
 /** The name of an account that a person could take for this one; null if there is none. */
 export async function twinOf(client: pg.PoolClient, name: string): Promise<string | null> {
   const { rows } = await client.query<{ name: string }>(sql.accountNames);
-  return rows.find((row) => lookAlike(row.name, name))?.name ?? null;
+  return rows.find((row) => isConfusable(row.name, name))?.name ?? null;
 }
 
 /** Another one-time link to an account, in place of any before. */

@@ -5,7 +5,7 @@ import type { Administration } from "./grants.ts";
 import { sql } from "./sql.ts";
 
 /** An action or an attempted one. */
-export interface Deed {
+export interface AuditEntry {
   readonly who: string;
   readonly account: string | null;
   readonly address: string;
@@ -19,7 +19,7 @@ export interface Deed {
   readonly detail: Readonly<Record<string, unknown>>;
 }
 
-export interface RecordRow extends Deed {
+export interface RecordRow extends AuditEntry {
   readonly number: number;
   readonly at: Date;
   readonly previous: Buffer;
@@ -29,7 +29,7 @@ export interface RecordRow extends Deed {
 const BEGINNING = Buffer.alloc(32);
 
 /** The digest of a row: of the one before and of all that it says, in this order. */
-function digestOfRow(previous: Buffer, number: number, at: Date, deed: Deed): Buffer {
+function digestOfRow(previous: Buffer, number: number, at: Date, deed: AuditEntry): Buffer {
   const { who, account, address, action, subject, status, request, detail } = deed;
   const told = [
     number,
@@ -58,12 +58,12 @@ function sorted(value: unknown): unknown {
 }
 
 /** Adds an entry to the audit log, unless the transaction of the action has done so. */
-export async function addToRecord(deed: Deed): Promise<void> {
+export async function addToRecord(deed: AuditEntry): Promise<void> {
   await transaction((client) => addToRecordIn(client, deed));
 }
 
 /** The same within a transaction, as its last statement: rows are added one after the other, and wait for its end. */
-export async function addToRecordIn(client: pg.PoolClient, deed: Deed): Promise<void> {
+export async function addToRecordIn(client: pg.PoolClient, deed: AuditEntry): Promise<void> {
   await client.query(sql.recordLock);
   const known = await client.query(sql.isRecorded, [deed.request]);
   if (known.rows.length > 0) return;

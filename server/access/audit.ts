@@ -1,13 +1,13 @@
 import { requestWork } from "../pool.ts";
 import { sql as webhookSql } from "../webhooks/sql.ts";
-import { addToRecordIn, type Deed } from "./audit-log.ts";
+import { type AuditEntry, addToRecordIn } from "./audit-log.ts";
 import { eventOf } from "./events.ts";
 
 /** The header that tells a request's thread its action, recorded in the audit log. */
 export const AUDIT_HEADER = "x-iron-fork-audit";
 
 /** The action of a modifying request, before its result is known. */
-export interface Audit extends Omit<Deed, "status" | "detail"> {
+export interface Audit extends Omit<AuditEntry, "status" | "detail"> {
   /** The plan that it changes; null for none. */
   readonly plan: string | null;
 }

@@ -1,6 +1,6 @@
 import { database } from "../pool.ts";
-import { takeHistories } from "./take.ts";
-import { writeHistories } from "./write.ts";
+import { writeHistories } from "./export.ts";
+import { importHistories } from "./import.ts";
 
 /** Writes plans with their histories as files, or takes them in. Run by bin/plans. */
 const [deed, folder] = process.argv.slice(2);
@@ -9,7 +9,7 @@ try {
     const { plans, revisions } = await writeHistories(folder);
     console.log(`Written: ${plans} plans with ${revisions} revisions, in ${folder}.`);
   } else {
-    for (const { id, name, revisions } of await takeHistories(folder))
+    for (const { id, name, revisions } of await importHistories(folder))
       console.log(`Taken: ${name}, as plan ${id}, with ${revisions} revisions.`);
   }
 } catch (error) {

@@ -13,8 +13,8 @@ import { migrate } from "../migrate.ts";
 import { type Author, createPlan, deletePlan, redo, saveEdit, undo, undoState } from "../plans.ts";
 import { database } from "../pool.ts";
 import { searchRoutes } from "../route-index.ts";
-import { takeHistories } from "./take.ts";
-import { writeHistories } from "./write.ts";
+import { writeHistories } from "./export.ts";
+import { importHistories } from "./import.ts";
 
 const author = (name: string): Author => ({ session: randomUUID(), name });
 
@@ -93,7 +93,7 @@ describe.skipIf(!process.env.DATABASE_URL)("plans with their histories as files"
   });
 
   it("come back as they were: documents, edits, authors, times, and what counts as approved", async () => {
-    const [taken] = await takeHistories(folderOf(id));
+    const [taken] = await importHistories(folderOf(id));
     expect(taken).toMatchObject({ name: "../Bay: «north» ", revisions: 6 });
     expect(taken.id).not.toBe(id);
     const [before, now] = await Promise.all([keptOf(id), keptOf(taken.id)]);
@@ -103,7 +103,7 @@ describe.skipIf(!process.env.DATABASE_URL)("plans with their histories as files"
   });
 
   it("can be worked on: searched, and edited on top, and what others did is not undone by whoever comes", async () => {
-    const [taken] = await takeHistories(folderOf(id));
+    const [taken] = await importHistories(folderOf(id));
     const hits = await searchRoutes("203.0.113.65", null);
     expect(hits.hits.map(({ plan }) => plan)).toContain(taken.id);
     const me = author("Cy");
@@ -135,7 +135,7 @@ describe.skipIf(!process.env.DATABASE_URL)("plans with their histories as files"
     const full = await createPlan(fullPlan(), author("Di"), "everything");
     const folder = join(work, "full");
     await writeHistories(folder);
-    const taken = await takeHistories(folder);
+    const taken = await importHistories(folder);
     const [before, now] = await Promise.all([keptOf(full), keptOf(taken[taken.length - 1].id)]);
     expect(now.revisions).toEqual(before.revisions);
   });
@@ -202,7 +202,7 @@ describe.skipIf(!process.env.DATABASE_URL)("plans with their histories as files"
   ])("a spoiled %s is refused by name and reason, and nothing is taken", async (file, change, why) => {
     const before = await planCount();
     const copy = spoiled(file, change);
-    await expect(takeHistories(copy)).rejects.toThrow(why);
+    await expect(importHistories(copy)).rejects.toThrow(why);
     expect(await planCount()).toBe(before);
   });
 
@@ -212,8 +212,8 @@ describe.skipIf(!process.env.DATABASE_URL)("plans with their histories as files"
     cpSync(folderOf(id), join(copy, "1-sound"), { recursive: true });
     cpSync(folderOf(id), join(copy, "2-short"), { recursive: true });
     rmSync(join(copy, "2-short", "revisions", "00002.yaml"));
-    await expect(takeHistories(copy)).rejects.toThrow(/2-short\/revisions\/00002\.yaml is missing/);
+    await expect(importHistories(copy)).rejects.toThrow(/2-short\/revisions\/00002\.yaml is missing/);
     expect(await planCount()).toBe(before);
-    await expect(takeHistories(mkdtempSync(join(work, "empty-")))).rejects.toThrow(/holds no plan/);
+    await expect(importHistories(mkdtempSync(join(work, "empty-")))).rejects.toThrow(/holds no plan/);
   });
 });

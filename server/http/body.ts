@@ -6,7 +6,7 @@ const KB = 1024;
 const MB = 1024 * KB;
 
 /** Limits for request bodies: size and types. Paths without their `.data` suffix. */
-interface Taken {
+interface BodyLimit {
   readonly path: RegExp;
   readonly bytes: number;
   readonly types: readonly string[];
@@ -18,7 +18,7 @@ const FORMS = ["application/x-www-form-urlencoded", "multipart/form-data"];
 /** The largest edit that is taken. */
 const MAX_EDIT_BYTES = 4 * MB;
 
-const taken: readonly Taken[] = [
+const bodyLimits: readonly BodyLimit[] = [
   // A form holds a document with some words around it.
   { path: /^\/plans\/?$/, bytes: LIMITS.upload + 64 * KB, types: FORMS },
   { path: /^\/plans\/[^/]+\/edit$/, bytes: MAX_EDIT_BYTES, types: JSON_BODY },
@@ -35,11 +35,11 @@ const taken: readonly Taken[] = [
   { path: /^\/api\//, bytes: 64 * KB, types: JSON_BODY },
   { path: /^\/name$/, bytes: 16 * KB, types: FORMS },
 ];
-const ELSEWHERE: Omit<Taken, "path"> = { bytes: 64 * KB, types: [...FORMS, ...JSON_BODY] };
+const ELSEWHERE: Omit<BodyLimit, "path"> = { bytes: 64 * KB, types: [...FORMS, ...JSON_BODY] };
 
-function takenAt(path: string): Omit<Taken, "path"> {
+function takenAt(path: string): Omit<BodyLimit, "path"> {
   const plain = path.replace(/\.data$/, "");
-  return taken.find((entry) => entry.path.test(plain)) ?? ELSEWHERE;
+  return bodyLimits.find((entry) => entry.path.test(plain)) ?? ELSEWHERE;
 }
 
 function sizeText(bytes: number): string {

@@ -30,7 +30,7 @@ const SLOW_FOR_MS = 10 * 60_000;
 const SLOW_BYTES = 60_000;
 
 /** Whether a plan is slow, and until when that is believed. */
-interface Known {
+interface Slowness {
   readonly slow: boolean;
   readonly untilMs: number;
   /** The page that took too long; none if the plan's size alone is the reason. */
@@ -46,7 +46,7 @@ const pageOf = (job: Job) => new URL(job.url).pathname;
 export class Dispatch {
   private readonly quick: Lane;
   private readonly slow: Lane;
-  private readonly known = new LRUCache<string, Known>({ max: 10_000 });
+  private readonly known = new LRUCache<string, Slowness>({ max: 10_000 });
 
   constructor(filename: string) {
     this.quick = new Lane(filename, {
@@ -102,7 +102,7 @@ export class Dispatch {
     return slow;
   }
 
-  private keep(plan: string, known: Known) {
+  private keep(plan: string, known: Slowness) {
     this.known.set(plan, known);
   }
 

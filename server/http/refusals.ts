@@ -1,6 +1,6 @@
 import { randomUUID } from "node:crypto";
 import { LRUCache } from "lru-cache";
-import { addToRecord, type Deed } from "../access/audit-log.ts";
+import { type AuditEntry, addToRecord } from "../access/audit-log.ts";
 import { errorText, log } from "../log.ts";
 
 /** Refusals of one kind that are written one by one within a period. */
@@ -10,7 +10,7 @@ const PERIOD_MS = 10 * 60_000;
 const MAX_KINDS = 500;
 
 interface Count {
-  readonly first: Deed;
+  readonly first: AuditEntry;
   readonly sinceMs: number;
   count: number;
   readonly addresses: Set<string>;
@@ -30,7 +30,7 @@ export class RefusalCounter {
   }
 
   /** Whether a refusal gets its own row; otherwise it is counted. */
-  isNew(deed: Deed): boolean {
+  isNew(deed: AuditEntry): boolean {
     // A form's stated action and the name of an anonymous sender are ignored: they can be forged.
     const [address] = deed.action.split(": ");
     const kind = `${deed.account ?? "anonymous"} ${address} ${deed.status}`;

@@ -52,7 +52,7 @@ export async function claimPiece({ sweep, number, id }: Job, worker: string): Pr
 }
 
 /** A heartbeat with the piece's progress; false if it no longer belongs to this job. */
-export async function beatPiece(
+export async function sendHeartbeat(
   { sweep, number, id }: Job,
   covered: number,
   found: number,

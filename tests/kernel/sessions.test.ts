@@ -1,7 +1,7 @@
 import { type ChildProcessWithoutNullStreams, spawn } from "node:child_process";
 import { describe, expect, it } from "vitest";
 import type { Plan } from "../../core/plan/index.ts";
-import { breakingInAny, standingsOf } from "../../core/walk/index.ts";
+import { breakingInAny, establishedSessions } from "../../core/walk/index.ts";
 import { canBuild, Lab } from "../../lab/lab.ts";
 import { engineOf, planOf, tripOf, worldWith } from "../support/plans.ts";
 import { Random } from "../support/random.ts";
@@ -171,7 +171,7 @@ describe.skipIf(!canBuild())("the Linux kernel agrees about established sessions
           const world = worldWith(engine, failed);
           const now = tripOf(world, "pc", "10.8.0.10", asked);
           if (now.verdict !== "works") continue;
-          const [{ asked: question }] = standingsOf(before, questionOf(before), world);
+          const [{ asked: question }] = establishedSessions(before, questionOf(before), world);
           const breaking = breakingInAny(before, question, [world]);
           lab.set(failed, false);
           client.say("second");

@@ -8,7 +8,7 @@ import { AccountLinks } from "../../ui/account-links.tsx";
 import { Button } from "../../ui/button.tsx";
 import { ClockTime } from "../../ui/clock-time.tsx";
 import { NewPassword } from "./new-password.tsx";
-import { Page, Part, Told } from "./page.tsx";
+import { FormResult, Page, Part } from "./page.tsx";
 import { postJson } from "./post-json.ts";
 import { roleWords } from "./role-words.ts";
 import { type TokenShown, Tokens } from "./tokens.tsx";
@@ -111,7 +111,7 @@ function Passkeys({ passkeys, namedHost, told }: Pick<AccountViewProps, "passkey
           {error}
         </p>
       )}
-      <Told told={told} form="drop passkey" />
+      <FormResult told={told} form="drop passkey" />
     </Part>
   );
 }
@@ -142,7 +142,7 @@ function Password({ hasPassword, told }: { hasPassword: boolean } & Pick<Account
           <Button type="submit">Change password</Button>
         </span>
       </Form>
-      <Told told={told} form="password" />
+      <FormResult told={told} form="password" />
     </Part>
   );
 }
@@ -176,8 +176,8 @@ function SignIns({ signIns, told }: Pick<AccountViewProps, "signIns" | "told">) 
           <Button type="submit">Sign out all other browsers</Button>
         </Form>
       )}
-      <Told told={told} form="end sign-in" />
-      <Told told={told} form="end others" />
+      <FormResult told={told} form="end sign-in" />
+      <FormResult told={told} form="end others" />
     </Part>
   );
 }

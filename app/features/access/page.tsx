@@ -34,7 +34,7 @@ export function Part({ title, children }: { title: string; children: React.React
 }
 
 /** The result of a form: a confirmation or an error. */
-export function Told({
+export function FormResult({
   told,
   form,
 }: {

@@ -3,7 +3,7 @@ import { type Role, roleNames } from "../../../server/access/roles.ts";
 import { Button } from "../../ui/button.tsx";
 import { ClockTime } from "../../ui/clock-time.tsx";
 import { FormPick } from "../../ui/select.tsx";
-import { Part, Told } from "./page.tsx";
+import { FormResult, Part } from "./page.tsx";
 
 export interface TokenShown {
   id: string;
@@ -124,8 +124,8 @@ export function Tokens({ tokens, plans, mostDays, told }: TokensProps) {
         </span>
         <Button type="submit">Create token</Button>
       </Form>
-      {!told?.token && <Told told={told} form="token" />}
-      <Told told={told} form="revoke" />
+      {!told?.token && <FormResult told={told} form="token" />}
+      <FormResult told={told} form="revoke" />
     </Part>
   );
 }

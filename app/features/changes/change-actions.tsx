@@ -4,12 +4,12 @@ import { usePlan } from "../../plan/open-plan.tsx";
 import { useRights } from "../../plan/rights.tsx";
 import { Button } from "../../ui/button.tsx";
 import { Confirm } from "../../ui/dialog.tsx";
+import type { Progress } from "./progress.ts";
 import { WordsForm } from "./propose-form.tsx";
 import type { ChangeShown } from "./shown.ts";
-import type { Standing } from "./standing.ts";
 
 /** What can be done with a change as it stands: approve it, say it otherwise, take in a newer draft, take it off. */
-export function ChangeActions({ change, standing }: Pick<ChangeShown, "change"> & { standing: Standing }) {
+export function ChangeActions({ change, standing }: Pick<ChangeShown, "change"> & { standing: Progress }) {
   const { page } = usePlan();
   const submit = useSubmit();
   const busy = useNavigation().state === "submitting";

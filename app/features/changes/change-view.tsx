@@ -8,9 +8,9 @@ import { ChooseOne } from "../../ui/toggle-group.tsx";
 import { ChangeActions } from "./change-actions.tsx";
 import { ChangeRecord } from "./change-record.tsx";
 import { OrderNotice } from "./draft.tsx";
+import { progressOf } from "./progress.ts";
+import { ProgressNotice } from "./progress-notice.tsx";
 import type { ChangeShown } from "./shown.ts";
-import { standingOf } from "./standing.ts";
-import { StandingNotice } from "./standing-notice.tsx";
 import { stateWords } from "./state-words.ts";
 import { forms, type Form as TextForm } from "./texts.tsx";
 import { VisitCard } from "./visit-card.tsx";
@@ -21,7 +21,7 @@ export function ChangeView(shown: ChangeShown) {
   const { planId, params } = usePlan();
   const error = useActionData<{ error: string | null }>()?.error;
   const [form, setForm] = useState<TextForm>("sentence");
-  const standing = standingOf(runbook, change);
+  const standing = progressOf(runbook, change);
   const back = standing.back && change.state === "approved";
   const out = (as: string) => `/plans/${planId}/changes/${change.number}/out?as=${as}`;
   const ticked = new Set(change.ticks.map(({ item }) => item));
@@ -67,7 +67,7 @@ export function ChangeView(shown: ChangeShown) {
         <OrderNotice runbook={runbook} />
       </div>
       <ChangeActions change={change} standing={standing} />
-      {change.state === "approved" && <StandingNotice shown={shown} standing={standing} />}
+      {change.state === "approved" && <ProgressNotice shown={shown} standing={standing} />}
       <div className="mt-3 flex max-w-4xl flex-wrap items-center gap-3">
         <h2 className="font-semibold font-sign text-[20px]">{back ? "Rollback runbook" : "Runbook"}</h2>
         <ChooseOne

@@ -7,7 +7,7 @@ import { agrees } from "./agrees.ts";
 import { runbookMarkdown } from "./paper/markdown.ts";
 import { runbookHtml } from "./paper/paper.server.tsx";
 import { labelsOfPlans, toldRunbook } from "./paper/runbook-text.ts";
-import { standingOf } from "./standing.ts";
+import { progressOf } from "./progress.ts";
 
 const visit = (steps: number, ...anyOrder: number[][]) => ({
   steps: Array.from({ length: steps }),
@@ -19,18 +19,18 @@ describe("where a change stands", () => {
   const runbook = { anyOrder: [[1, 2]], visits: [visit(2), visit(3, [1, 2]), visit(1)] };
 
   it("counts what is done, what of it is in line, and which visit is next", () => {
-    expect(standingOf(runbook, ticks())).toEqual({
+    expect(progressOf(runbook, ticks())).toEqual({
       ...{ done: 0, of: 6, inLine: 0, visit: 0, proven: true },
       ...{ back: false, next: { visit: 0, step: 0 } },
     });
-    expect(standingOf(runbook, ticks("v1.s1", "v1.before"))).toMatchObject({ done: 1, inLine: 1, visit: 0 });
-    expect(standingOf(runbook, ticks("v1.s1", "v1.s2", "v2.s1"))).toMatchObject({
+    expect(progressOf(runbook, ticks("v1.s1", "v1.before"))).toMatchObject({ done: 1, inLine: 1, visit: 0 });
+    expect(progressOf(runbook, ticks("v1.s1", "v1.s2", "v2.s1"))).toMatchObject({
       done: 3,
       inLine: 3,
       visit: 1,
     });
     const all = ticks("v1.s1", "v1.s2", "v2.s1", "v2.s2", "v2.s3", "v3.s1");
-    expect(standingOf(runbook, all)).toEqual({
+    expect(progressOf(runbook, all)).toEqual({
       ...{ done: 6, of: 6, inLine: 6, visit: null, proven: true },
       ...{ back: false, next: null },
     });
@@ -39,13 +39,13 @@ describe("where a change stands", () => {
   it("goes back from the last step that was done, as long as nobody goes on", () => {
     const events = [{ kind: "turning back" as const }];
     const done = ticks("v1.s1", "v1.s2", "v2.s2");
-    expect(standingOf(runbook, { ...done, events })).toMatchObject({
+    expect(progressOf(runbook, { ...done, events })).toMatchObject({
       back: true,
       next: { visit: 1, step: 1 },
     });
-    expect(standingOf(runbook, { ...ticks(), events })).toMatchObject({ back: true, next: null });
+    expect(progressOf(runbook, { ...ticks(), events })).toMatchObject({ back: true, next: null });
     const resumed = [...events, { kind: "going on" as const }];
-    expect(standingOf(runbook, { ...done, events: resumed })).toMatchObject({
+    expect(progressOf(runbook, { ...done, events: resumed })).toMatchObject({
       back: false,
       next: { visit: 1, step: 0 },
     });
@@ -63,7 +63,7 @@ describe("where a change stands", () => {
     [["v1.s1", "v1.s2", "v3.s1"], false],
     [["v1.s1", "v1.s2", "v2.s1", "v2.s2", "v2.s3", "v3.s1"], true],
   ])("with %j done, an order that was proven leads there: %s", (items, proven) => {
-    expect(standingOf(runbook, ticks(...items)).proven).toBe(proven);
+    expect(progressOf(runbook, ticks(...items)).proven).toBe(proven);
   });
 });
 

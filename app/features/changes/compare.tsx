@@ -4,7 +4,7 @@ import { downOf } from "../../plan/down.ts";
 import { ChangesByDevice } from "../../plan/impact/change-list.tsx";
 import { ImpactView } from "../../plan/impact/impact-view.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
-import { elementLabel } from "../../plan/told-parts.ts";
+import { elementLabel } from "../../plan/sentence-parts.ts";
 import { pageHref } from "../../search/links.ts";
 import { Waiting } from "../../ui/waiting.tsx";
 

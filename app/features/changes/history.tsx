@@ -1,8 +1,8 @@
 import { useState } from "react";
 import { Form, Link, useSubmit } from "react-router";
 import type { HistoryEntry } from "../../../server/plans.ts";
+import { HiddenParams } from "../../plan/hidden-params.tsx";
 import { ChangeList } from "../../plan/impact/change-list.tsx";
-import { KeptParams } from "../../plan/kept-params.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { useRights } from "../../plan/rights.tsx";
 import { pageHref } from "../../search/links.ts";
@@ -36,7 +36,7 @@ function CompareForm({ newest, approved }: { newest: number; approved: number })
   if (newest === 1) return null;
   return (
     <Form method="get" className="flex items-center gap-2 text-[13px]">
-      <KeptParams but={["from", "to"]} />
+      <HiddenParams but={["from", "to"]} />
       <label htmlFor="compare-from">Compare revision</label>
       <input
         id="compare-from"

@@ -1,6 +1,6 @@
 import type { TextedRunbook } from "../../../exchange/texts/index.ts";
 import type { Change } from "../../../server/changes/changes.ts";
-import type { Live } from "../../engine/seen.server.ts";
+import type { Live } from "../../engine/device-readings.server.ts";
 import type { OwnWords } from "../../engine/words.server.ts";
 
 /** What the page of a change shows. */

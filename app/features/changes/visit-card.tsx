@@ -2,7 +2,7 @@ import { itemText, stepItem } from "../../../core/plan/index.ts";
 import { BETWEEN_DEVICES } from "../../../core/steps/index.ts";
 import type { TextedRunbook, TextedVisit } from "../../../exchange/texts/index.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
-import { elementLabel, plainText } from "../../plan/told-parts.ts";
+import { elementLabel, plainText } from "../../plan/sentence-parts.ts";
 import { CheckList } from "./check-list.tsx";
 import { loopingRanges } from "./looping-ranges.ts";
 import type { ChangeShown } from "./shown.ts";

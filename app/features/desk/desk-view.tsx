@@ -12,7 +12,7 @@ import { usePlan } from "../../plan/open-plan.tsx";
 import { useRights } from "../../plan/rights.tsx";
 import { deviceHref } from "../../search/links.ts";
 
-interface Taken {
+interface SavedRoute {
   device: string;
   route: StaticRoute;
 }
@@ -28,9 +28,9 @@ export function DeskView() {
   const { page, frame, params } = usePlan();
   const editing = useEditing(page, "desk");
   const offered = useEditing(page, "desk offers");
-  const [taken, setTaken] = useState<Taken[]>([]);
-  const [beside, setBeside] = useState<Taken | null>(null);
-  const onTaken = useCallback((routes: Taken[]) => {
+  const [taken, setTaken] = useState<SavedRoute[]>([]);
+  const [beside, setBeside] = useState<SavedRoute | null>(null);
+  const onTaken = useCallback((routes: SavedRoute[]) => {
     setTaken((before) => [...routes, ...before].slice(0, 12));
     setBeside(routes[0] ?? null);
   }, []);

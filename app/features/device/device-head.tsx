@@ -1,5 +1,5 @@
 import { Form, Link, useLocation } from "react-router";
-import { KeptParams } from "../../plan/kept-params.tsx";
+import { HiddenParams } from "../../plan/hidden-params.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { EditLink } from "../../plan/rights.tsx";
 import type { DeviceAnswer } from "../../queries/device.ts";
@@ -60,7 +60,7 @@ export function LookupBar({ answer, hidden, onToggle }: LookupBarProps) {
   return (
     <div className="flex flex-wrap items-center gap-x-3 gap-y-2 border-rule border-b px-4 py-2">
       <Form method="get" className="flex items-center gap-2">
-        <KeptParams but={["lookup"]} />
+        <HiddenParams but={["lookup"]} />
         <label htmlFor="lookup" className="text-ink-2">
           Route lookup
         </label>

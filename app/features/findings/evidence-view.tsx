@@ -1,9 +1,9 @@
 import type { Evidence } from "../../../core/findings/index.ts";
 import { useAnswer } from "../../engine/asking.ts";
 import { useFlowUnder } from "../../engine/flow-under.ts";
+import { LinkedSentence } from "../../plan/linked-sentence.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
-import { Told } from "../../plan/told.tsx";
-import { elementLabel } from "../../plan/told-parts.ts";
+import { elementLabel } from "../../plan/sentence-parts.ts";
 import { Lanes } from "../../plan/trace/lanes.tsx";
 import { Stacks } from "../../plan/trace/stacks.tsx";
 import { viewOf } from "../../search/view.ts";
@@ -65,7 +65,7 @@ function PathEvidence({ flow, failed }: { flow: string; failed: string[] }) {
       </p>
       {answer.sentences.map((text) => (
         <p key={text} className="text-ink-2">
-          <Told text={text} />
+          <LinkedSentence text={text} />
         </p>
       ))}
       <Lanes trip={answer.now} healthy={null} quiet />

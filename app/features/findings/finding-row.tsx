@@ -4,9 +4,9 @@ import type { Evidence, Finding } from "../../../core/findings/index.ts";
 import type { Dismissal, Edit } from "../../../core/plan/index.ts";
 import type { useEditing } from "../../plan/editing.ts";
 import { EditPreview } from "../../plan/impact/edit-preview.tsx";
+import { LinkedSentence } from "../../plan/linked-sentence.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { useRights } from "../../plan/rights.tsx";
-import { Told } from "../../plan/told.tsx";
 import { deviceHref, pageHref } from "../../search/links.ts";
 import { EvidenceView } from "./evidence-view.tsx";
 
@@ -30,7 +30,7 @@ export function FindingRow({ finding, heading, fixes, editing }: FindingRowProps
   return (
     <li className="py-1.5" data-finding={finding.code}>
       {heading && <span className="text-ink-2">{heading}: </span>}
-      <Told text={finding.text} here={finding.device ?? undefined} />
+      <LinkedSentence text={finding.text} here={finding.device ?? undefined} />
       {finding.dismissed && <p className="text-ink-2">Risk accepted: {finding.dismissed}</p>}
       <p className="mt-0.5 flex flex-wrap gap-2 text-[13px]">
         {finding.evidence.length > 0 && (

@@ -4,7 +4,7 @@ import { useAsking } from "../../engine/asking.ts";
 import { downOf } from "../../plan/down.ts";
 import { useEditing } from "../../plan/editing.ts";
 import { NoFlows } from "../../plan/flows/no-flows.tsx";
-import type { Known } from "../../plan/known.ts";
+import type { PlanHead } from "../../plan/head.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { Refusals } from "../../plan/refusals.tsx";
 import type { FindingSet } from "../../queries/findings.ts";
@@ -125,7 +125,7 @@ function Kind({
   title: string;
   findings: Finding[];
   fixes: boolean;
-  page: Known;
+  page: PlanHead;
   frame: Frame;
   params: URLSearchParams;
   editing: ReturnType<typeof useEditing>;

@@ -2,7 +2,7 @@ import { useEffect, useState } from "react";
 import { Link, useLocation } from "react-router";
 import { stageOf } from "../../../core/plan/index.ts";
 import { useEditing } from "../../plan/editing.ts";
-import { useNewest } from "../../plan/known.ts";
+import { useNewest } from "../../plan/head.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { withParam } from "../../search/links.ts";
 import { Button } from "../../ui/button.tsx";
@@ -57,14 +57,14 @@ export function EditBar() {
           </>
         )}
       </span>
-      <Told text={errors.map((error) => error.message).join("; ")} grave />
-      <Told text={passedOver.length > 0 ? `Skipped: ${passedOver.join("; ")}` : ""} />
+      <DismissibleNotice text={errors.map((error) => error.message).join("; ")} grave />
+      <DismissibleNotice text={passedOver.length > 0 ? `Skipped: ${passedOver.join("; ")}` : ""} />
     </div>
   );
 }
 
 /** A notice for each new text; closed, it stays away until there is another. */
-function Told({ text, grave }: { text: string; grave?: boolean }) {
+function DismissibleNotice({ text, grave }: { text: string; grave?: boolean }) {
   const [closed, setClosed] = useState("");
   useEffect(() => {
     if (text === "") setClosed("");

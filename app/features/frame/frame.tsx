@@ -1,5 +1,5 @@
 import { useNavigation } from "react-router";
-import { useKnown } from "../../plan/known.ts";
+import { useHead } from "../../plan/head.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { Conditions } from "./conditions.tsx";
 import { EditBar } from "./edit-bar.tsx";
@@ -11,7 +11,7 @@ export type { Stage };
 /** The permanent frame: work line, conditions and question field. It stays mounted while pages change. */
 export function Frame({ stage, children }: { stage: Stage; children: React.ReactNode }) {
   const { page } = usePlan();
-  useKnown(page);
+  useHead(page);
   return (
     <div className="flex h-full flex-col md:flex-row">
       <a

@@ -2,7 +2,7 @@ import { useCallback, useEffect, useState } from "react";
 import { Link, useLocation, useNavigate } from "react-router";
 import { secondsText } from "../../../core/words/index.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
-import { plainText } from "../../plan/told-parts.ts";
+import { plainText } from "../../plan/sentence-parts.ts";
 import type { MomentNotice } from "../../queries/conditions.ts";
 import { Tip } from "../../ui/tooltip.tsx";
 

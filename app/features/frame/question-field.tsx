@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import { Form, useLocation, useNavigate } from "react-router";
 import { useQuestion } from "../../engine/asking.ts";
-import { KeptParams } from "../../plan/kept-params.tsx";
+import { HiddenParams } from "../../plan/hidden-params.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { hrefOf } from "../../search/links.ts";
 import type { Suggestion } from "../../search/suggestion.ts";
@@ -50,7 +50,7 @@ export function QuestionField() {
       role="search"
       onSubmit={() => setTimeout(() => setText(""))}
     >
-      <KeptParams but={["q"]} />
+      <HiddenParams but={["q"]} />
       {here && <input type="hidden" name="here" value={here} />}
       <Combobox
         value={text}

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link, useLocation } from "react-router";
 import type { Stage } from "../../../core/plan/index.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
-import { plainText } from "../../plan/told-parts.ts";
+import { plainText } from "../../plan/sentence-parts.ts";
 import { withParam } from "../../search/links.ts";
 
 interface StageNotice {

@@ -1,8 +1,8 @@
 import { Link } from "react-router";
 import { NoFlows } from "../../plan/flows/no-flows.tsx";
+import { LinkedSentence } from "../../plan/linked-sentence.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { EditLink } from "../../plan/rights.tsx";
-import { Told } from "../../plan/told.tsx";
 import type { FlowAnswer, FlowSummary } from "../../queries/flows.ts";
 import type { MapAnswer } from "../../queries/map.ts";
 import { deviceHref, pageHref } from "../../search/links.ts";
@@ -84,7 +84,7 @@ function Chosen({ flow }: { flow: FlowAnswer; answer: MapAnswer }) {
       <div className="mt-2 space-y-1.5 text-ink-2" data-testid="why">
         {flow.sentences.map((text) => (
           <p key={text}>
-            <Told text={text} />
+            <LinkedSentence text={text} />
           </p>
         ))}
         {works && flow.now.symmetric && <p>Forward and return path are equal.</p>}

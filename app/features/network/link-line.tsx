@@ -40,7 +40,7 @@ export function LinkLine({ line, pathname }: LinkLineProps) {
           preventScrollReset
           className="group"
         >
-          <title>{tellLink(link)}</title>
+          <title>{linkDescription(link)}</title>
           <path d={path} fill="none" stroke="transparent" strokeWidth="16" />
           <path
             d={path}
@@ -99,7 +99,7 @@ function isUp(link: MapLink, { device }: MapEnd): boolean {
   return link.ends.some((end) => end.device === device && end.up);
 }
 
-export function tellLink(link: MapLink): string {
+export function linkDescription(link: MapLink): string {
   const ends = link.ends.map(
     (end) => `${end.device} ${end.interface} ${end.addresses.join(", ")}${end.up ? "" : " (down)"}`,
   );

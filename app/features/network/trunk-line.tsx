@@ -7,7 +7,7 @@ import { toggleHref } from "../../search/links.ts";
 import { openHref } from "../../search/opened.ts";
 import { MenuHere } from "../../ui/menu.tsx";
 import type { Line } from "./line.ts";
-import { ClosedPlate, tellLink } from "./link-line.tsx";
+import { ClosedPlate, linkDescription } from "./link-line.tsx";
 
 interface TrunkLineProps {
   line: Line;
@@ -42,7 +42,7 @@ export function TrunkLine({ line, trunk, pathname }: TrunkLineProps) {
         className="group"
         data-trunk={name}
       >
-        <title>{`Open ${whole}\n${links.map(tellLink).join("\n")}`}</title>
+        <title>{`Open ${whole}\n${links.map(linkDescription).join("\n")}`}</title>
         <path d={path} fill="none" stroke="transparent" strokeWidth="16" />
         <path
           d={path}

@@ -1,7 +1,7 @@
 import { Link } from "react-router";
 import { OWN_ENDS_LEFT_OUT } from "../../../core/expectations/index.ts";
+import { LinkedSentence } from "../../plan/linked-sentence.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
-import { Told } from "../../plan/told.tsx";
 import type { Board } from "../../queries/board.ts";
 import type { BoardLook } from "../../search/board-look.ts";
 import { withParam } from "../../search/links.ts";
@@ -95,7 +95,7 @@ export function BoardHead({ asking, look, onLook, anyFolded, onFoldAll }: BoardH
       </div>
       {board?.crowded.map((text) => (
         <p key={text} className="mt-1">
-          <strong>Capacity exceeded without failures:</strong> <Told text={text} />.
+          <strong>Capacity exceeded without failures:</strong> <LinkedSentence text={text} />.
         </p>
       ))}
     </div>

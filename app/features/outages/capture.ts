@@ -1,13 +1,13 @@
 import { useSyncExternalStore } from "react";
 import {
   type Conversation,
+  type Conversations,
   conversationsOf,
   readCapture,
-  type Told,
 } from "../../../exchange/capture/index.ts";
 
 /** A capture that was loaded: it stays in the browser. */
-export interface LoadedCapture extends Told {
+export interface LoadedCapture extends Conversations {
   readonly name: string;
   readonly frames: number;
   readonly notes: readonly string[];

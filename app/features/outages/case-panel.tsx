@@ -2,9 +2,9 @@ import { Link } from "react-router";
 import { useAsking } from "../../engine/asking.ts";
 import { useFlowUnder } from "../../engine/flow-under.ts";
 import { downOf } from "../../plan/down.ts";
+import { LinkedSentence } from "../../plan/linked-sentence.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
-import { Told } from "../../plan/told.tsx";
-import { elementLabel } from "../../plan/told-parts.ts";
+import { elementLabel } from "../../plan/sentence-parts.ts";
 import { Lanes } from "../../plan/trace/lanes.tsx";
 import type { BoardCell } from "../../queries/board.ts";
 import { pageHref, withParam } from "../../search/links.ts";
@@ -65,19 +65,19 @@ export function CasePanel({ flow, failed, cell, crowded }: CasePanelProps) {
       )}
       {cell && cell.sessions !== "" && (
         <p data-testid="sessions">
-          <strong>Established sessions are lost:</strong> <Told text={cell.sessions} />.
+          <strong>Established sessions are lost:</strong> <LinkedSentence text={cell.sessions} />.
         </p>
       )}
       {crowded.map((text) => (
         <p key={text} data-testid="crowded">
-          <strong>Capacity exceeded:</strong> <Told text={text} />.
+          <strong>Capacity exceeded:</strong> <LinkedSentence text={text} />.
         </p>
       ))}
       {!outcome && <Waiting text="Loading …" error={error} retry={retry} />}
       {outcome?.ok &&
         outcome.answer.sentences.map((text) => (
           <p key={text} className="text-ink-2">
-            <Told text={text} />
+            <LinkedSentence text={text} />
           </p>
         ))}
       {own && timeline.answer && (

@@ -8,7 +8,7 @@ import { DURATION_FORMS, parseDuration } from "../../plan/forms/durations.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { Refusals } from "../../plan/refusals.tsx";
 import { useRights } from "../../plan/rights.tsx";
-import { elementLabel } from "../../plan/told-parts.ts";
+import { elementLabel } from "../../plan/sentence-parts.ts";
 import { Button } from "../../ui/button.tsx";
 import { SuggestField } from "../../ui/suggest-field.tsx";
 import { chosenElements, outageHref } from "./outage-address.ts";

@@ -38,7 +38,7 @@ export function RehearsalPanel({ asked }: { asked: RehearsalAsked | null }) {
           {error}
         </p>
       )}
-      {run?.state === "done" && run.result && <Found found={run.result} />}
+      {run?.state === "done" && run.result && <RehearsalResult found={run.result} />}
     </section>
   );
 }
@@ -58,7 +58,7 @@ function stateText({ state, told: progress, askedBy, askedAt }: RehearsalRun): s
   }
 }
 
-function Found({ found }: { found: Rehearsal }) {
+function RehearsalResult({ found }: { found: Rehearsal }) {
   const differing = found.flows.filter(({ agrees }) => agrees === false).length;
   return (
     <div data-testid="rehearsal">

@@ -4,7 +4,7 @@ import { boundsText } from "../../../core/words/index.ts";
 import { useAsking } from "../../engine/asking.ts";
 import { usePlanDocument } from "../../plan/document.ts";
 import { downOf } from "../../plan/down.ts";
-import { KeptParams } from "../../plan/kept-params.tsx";
+import { HiddenParams } from "../../plan/hidden-params.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import type { Board, BoardCell, BoardRow } from "../../queries/board.ts";
 import { FormPick } from "../../ui/select.tsx";
@@ -36,7 +36,7 @@ export function ReportView() {
   return (
     <div className="min-h-0 flex-1 overflow-auto px-4 py-3 print:overflow-visible">
       <Form method="get" className="flex flex-wrap items-end gap-2 print:hidden">
-        <KeptParams but={["flow", "site"]} />
+        <HiddenParams but={["flow", "site"]} />
         <div className="flex flex-col">
           <label htmlFor="report-flow" className="text-[13px] text-ink-2">
             Flow

@@ -1,15 +1,15 @@
 import { useMemo } from "react";
 import type { Edit, Outage, Plan, Watch } from "../../../core/plan/index.ts";
 import type { useEditing } from "../../plan/editing.ts";
+import { LinkedSentence } from "../../plan/linked-sentence.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
-import { Told } from "../../plan/told.tsx";
-import { elementLabel, type Labels } from "../../plan/told-parts.ts";
+import { elementLabel, type Labels } from "../../plan/sentence-parts.ts";
 import type { TimelineAnswer } from "../../queries/asks.ts";
 import { APPROVED, BesideChoice, GapChanges, SideBySide, watchesOf } from "./beside.tsx";
 import { Knobs } from "./knobs.tsx";
 import { TimeChart } from "./time-chart.tsx";
 import { turnablesOf } from "./turnables.ts";
-import type { Seen } from "./use-observed.ts";
+import type { ObservedFlow } from "./use-observed.ts";
 
 interface RunViewProps {
   plan: Plan;
@@ -32,7 +32,7 @@ interface RunViewProps {
     drafted: boolean;
   };
   editing: ReturnType<typeof useEditing>;
-  seen: Seen | null;
+  seen: ObservedFlow | null;
 }
 
 /** A simulated outage: adjustable timers, their effect, and every flow over time. */
@@ -71,7 +71,7 @@ export function RunView({ plan, report, asked, turning, beside, editing, seen }:
       )}
       {report.flapping && (
         <p role="alert" className="mt-2 font-medium text-stop">
-          <Told text={unrestText(report)} />
+          <LinkedSentence text={unrestText(report)} />
         </p>
       )}
       {report.beyondCombining > 0 && (

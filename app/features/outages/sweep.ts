@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import { askPlan, stopSweep } from "../../engine/ask.client.ts";
 import { type SweepState, sweepOnServer } from "../../engine/sweeping.client.ts";
-import type { Known } from "../../plan/known.ts";
+import type { PlanHead } from "../../plan/head.ts";
 import type { Board } from "../../queries/board.ts";
 import type { Frame } from "../../queries/frame.ts";
 
@@ -26,7 +26,7 @@ interface Running {
 }
 
 /** Runs the sweep for the request; another request, or stopping, ends the previous one. */
-export function useSweep(page: Known, frame: Frame, down: string[], depth: 1 | 2 | 3) {
+export function useSweep(page: PlanHead, frame: Frame, down: string[], depth: 1 | 2 | 3) {
   const [round, setRound] = useState(0);
   const of = JSON.stringify([page.planId, page.revision, down, depth, round]);
   const onServer = frame.flows.length * frame.counts.elements * depth > PAGE_LIMIT;
@@ -75,12 +75,17 @@ export function useSweep(page: Known, frame: Frame, down: string[], depth: 1 | 2
 
 type Begun = Omit<Running, "of"> & { board: Promise<Board> };
 
-function inPage(page: Known, down: string[], depth: 1 | 2 | 3, tell: (state: SweepState) => void): Begun {
+function inPage(page: PlanHead, down: string[], depth: 1 | 2 | 3, tell: (state: SweepState) => void): Begun {
   const board = askPlan(page, "board", { down, depth }, "board", tell);
   return { board, stop: stopSweep, leave: stopSweep };
 }
 
-function onWorkers(page: Known, down: string[], depth: 1 | 2 | 3, tell: (state: SweepState) => void): Begun {
+function onWorkers(
+  page: PlanHead,
+  down: string[],
+  depth: 1 | 2 | 3,
+  tell: (state: SweepState) => void,
+): Begun {
   return sweepOnServer(page.planId, { revision: page.revision, depth, down }, tell);
 }
 

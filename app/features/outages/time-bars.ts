@@ -4,7 +4,7 @@ import type { Frame } from "../../queries/frame.ts";
 import { shieldLetter } from "../../ui/shield.tsx";
 import { type Segment, segmentsOf } from "./segments.ts";
 import { signsOf } from "./signs.ts";
-import type { Seen } from "./use-observed.ts";
+import type { ObservedFlow } from "./use-observed.ts";
 
 /** A stretch of time in the drawing: of a row, from when to when in milliseconds. */
 export interface Bar {
@@ -24,7 +24,7 @@ interface Drawn {
   frame: Frame;
   endMs: number;
   watches?: ReadonlyMap<string, Watch>;
-  seen?: Seen | null;
+  seen?: ObservedFlow | null;
   /** A colour of the page by the name of its token. */
   colour: (token: string) => string;
   /** What a watch is called, by "device/id". */
@@ -92,7 +92,7 @@ const sent = {
 };
 
 /** What a capture shows from the failure on, as far as the drawing reaches. */
-function seenSegments({ observed }: Seen, endMs: number): Segment[] {
+function seenSegments({ observed }: ObservedFlow, endMs: number): Segment[] {
   return observed.spans
     .filter((span) => span.toMs > 0 && span.fromMs < endMs)
     .map(({ fromMs, toMs, answered, gateway }) => ({

@@ -7,7 +7,7 @@ import type { TimelineAnswer } from "../../queries/asks.ts";
 import { lostText } from "./lost.ts";
 import { scaleOf } from "./segments.ts";
 import { type Bar, barsOf, drawnOf } from "./time-bars.ts";
-import type { Seen } from "./use-observed.ts";
+import type { ObservedFlow } from "./use-observed.ts";
 
 /** It needs a browser, so it is fetched once there is one. */
 const Chart = lazy(async () => {
@@ -27,7 +27,7 @@ interface TimeChartProps {
   /** A moment that is marked. */
   cursorMs?: number | null;
   /** Observations of a flow from a capture: a separate row below the flow's. */
-  seen?: Seen | null;
+  seen?: ObservedFlow | null;
 }
 
 /** One row per flow, colored and labeled by its gateway over time; watches below. The outage per flow is listed below

@@ -1,7 +1,7 @@
 import { Link } from "react-router";
 import { secondsText } from "../../../core/words/index.ts";
+import { LinkedSentence } from "../../plan/linked-sentence.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
-import { Told } from "../../plan/told.tsx";
 import type { TimelineAnswer } from "../../queries/asks.ts";
 import { pageHref } from "../../search/links.ts";
 
@@ -51,7 +51,7 @@ export function Established({ flows }: { flows: TimelineAnswer["flows"] }) {
         {broken.map(({ id, sessions }) => (
           <li key={id}>
             <strong className="font-medium">{labels.flows.get(id) ?? id}</strong> breaks:{" "}
-            <Told text={sessions?.reason ?? ""} />
+            <LinkedSentence text={sessions?.reason ?? ""} />
           </li>
         ))}
       </ul>
@@ -68,7 +68,7 @@ export function Crowded({ spans }: { spans: TimelineAnswer["crowded"] }) {
       <ul>
         {spans.map(({ fromMs, toMs, text }) => (
           <li key={`${fromMs} ${text}`}>
-            <span className="text-ink-2">{spanText(fromMs, toMs)}</span> <Told text={text} />.
+            <span className="text-ink-2">{spanText(fromMs, toMs)}</span> <LinkedSentence text={text} />.
           </li>
         ))}
       </ul>
@@ -107,7 +107,7 @@ export function WhatHappens({ events, onStop }: WhatHappensProps) {
               {secondsText(event.atMs)} s
             </button>
             <span>
-              <Told text={event.what} />
+              <LinkedSentence text={event.what} />
             </span>
           </li>
         ))}

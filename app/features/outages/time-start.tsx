@@ -8,7 +8,7 @@ import type { useEditing } from "../../plan/editing.ts";
 import { elementChoices } from "../../plan/forms/choices.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { useRights } from "../../plan/rights.tsx";
-import { elementLabel } from "../../plan/told-parts.ts";
+import { elementLabel } from "../../plan/sentence-parts.ts";
 import type { TimelineAnswer } from "../../queries/asks.ts";
 import { pageHref, withParam } from "../../search/links.ts";
 import { SuggestField } from "../../ui/suggest-field.tsx";

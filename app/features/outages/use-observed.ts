@@ -1,20 +1,20 @@
 import { useMemo, useState } from "react";
 import { exchangesOf, type Observed, observedOf } from "../../../exchange/capture/index.ts";
 import { useAsking } from "../../engine/asking.ts";
-import type { Known } from "../../plan/known.ts";
+import type { PlanHead } from "../../plan/head.ts";
 import type { TimelineAnswer } from "../../queries/asks.ts";
 import type { Witnesses } from "../../queries/witnesses.ts";
 import { type LoadedCapture, useCapture } from "./capture.ts";
 
 /** What a capture shows of a flow, in the time of the outage. */
-export interface Seen {
+export interface ObservedFlow {
   flow: string;
   observed: Observed;
 }
 
 /** The observations of a capture beside the prediction: one conversation, by hardware address and silence. `seen` is
  * drawn; `onSeen` selects the content. */
-export function useObserved(page: Known, report: TimelineAnswer | null) {
+export function useObserved(page: PlanHead, report: TimelineAnswer | null) {
   const capture = useCapture(page.planId);
   const [choice, setChoice] = useState<{ conversation: number; flow: string; failedMs: number | null }>({
     conversation: -1,
@@ -57,7 +57,8 @@ export function useObserved(page: Known, report: TimelineAnswer | null) {
   }, [capture, witnesses, choice, assigned]);
   const predicted = report?.flows.find((flow) => flow.id === followed?.flow) ?? null;
   const seen = useMemo(
-    (): Seen | null => (followed && predicted ? { flow: followed.flow, observed: followed.observed } : null),
+    (): ObservedFlow | null =>
+      followed && predicted ? { flow: followed.flow, observed: followed.observed } : null,
     [followed, predicted],
   );
   return { report, capture, witnesses, followed, predicted, seen, choice, setChoice, assigned, setAssigned };

@@ -3,7 +3,7 @@ import { Link, useNavigate } from "react-router";
 import type { FlowStanding } from "../../../core/impact/index.ts";
 import { askPlan } from "../../engine/ask.client.ts";
 import { downOf } from "../../plan/down.ts";
-import type { Known } from "../../plan/known.ts";
+import type { PlanHead } from "../../plan/head.ts";
 import { usePlan } from "../../plan/open-plan.tsx";
 import type { AskOf } from "../../queries/asks.ts";
 import { pageHref, withParam } from "../../search/links.ts";
@@ -162,7 +162,7 @@ function alike(a: FlowStanding, b: FlowStanding): boolean {
 
 /** The rows as they come in; another question starts anew. */
 function useRows(
-  page: Known,
+  page: PlanHead,
   senders: string[],
   targets: string[],
   down: string[],

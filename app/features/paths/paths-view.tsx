@@ -2,8 +2,8 @@ import { Link } from "react-router";
 import { FlowWindow } from "../../plan/flows/flow-window.tsx";
 import { NoFlows } from "../../plan/flows/no-flows.tsx";
 import type { Values } from "../../plan/forms/item-form.tsx";
+import { LinkedSentence } from "../../plan/linked-sentence.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
-import { Told } from "../../plan/told.tsx";
 import { Lanes } from "../../plan/trace/lanes.tsx";
 import type { FlowAnswer, TripView } from "../../queries/flows.ts";
 import type { Frame } from "../../queries/frame.ts";
@@ -168,7 +168,7 @@ function Verdict({ flow, conditions }: { flow: FlowAnswer; conditions: boolean }
       <div data-testid="why" className="mt-1 max-w-3xl space-y-1">
         {flow.sentences.map((text) => (
           <p key={text}>
-            <Told text={text} />
+            <LinkedSentence text={text} />
           </p>
         ))}
         {works && flow.now.symmetric && (

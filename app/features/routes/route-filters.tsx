@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 import { parsePrefix } from "../../../core/address/index.ts";
-import { KeptParams } from "../../plan/kept-params.tsx";
+import { HiddenParams } from "../../plan/hidden-params.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import type { RoutesAnswer } from "../../queries/routes.ts";
 import { withParam, withParams } from "../../search/links.ts";
@@ -46,7 +46,7 @@ export function RouteFilters({ answer, filter }: { answer: RoutesAnswer; filter:
       onSubmit={(event) => event.preventDefault()}
       className="flex flex-wrap items-center gap-x-3 gap-y-2"
     >
-      <KeptParams but={["find"]} />
+      <HiddenParams but={["find"]} />
       <input
         name="find"
         value={text}

@@ -1,8 +1,8 @@
 import { createColumnHelper } from "@tanstack/react-table";
 import { useMemo } from "react";
 import { Link, useNavigate } from "react-router";
+import { LinkedSentence } from "../../plan/linked-sentence.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
-import { Told } from "../../plan/told.tsx";
 import type { NetworkRoute } from "../../queries/routes.ts";
 import { deviceHref, withParam } from "../../search/links.ts";
 import type { RouteFilter } from "../../search/route-filter.ts";
@@ -93,7 +93,7 @@ function useColumns() {
         cell: ({ row: { original: route } }) =>
           route.reason && (
             <span className="text-ink-2">
-              <Told text={route.reason.text} here={route.device} />
+              <LinkedSentence text={route.reason.text} here={route.device} />
             </span>
           ),
       }),

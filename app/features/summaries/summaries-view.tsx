@@ -3,7 +3,7 @@ import { Form, Link, useSubmit } from "react-router";
 import type { SummaryOption } from "../../../core/authoring/index.ts";
 import { useEditing } from "../../plan/editing.ts";
 import { ChangeList } from "../../plan/impact/change-list.tsx";
-import { StandingSign } from "../../plan/impact/impact-view.tsx";
+import { FlowResult } from "../../plan/impact/impact-view.tsx";
 import { usePlan } from "../../plan/open-plan.tsx";
 import { Refusals } from "../../plan/refusals.tsx";
 import { useRights } from "../../plan/rights.tsx";
@@ -178,8 +178,8 @@ function Option({ option, label, busy, onTake }: OptionProps) {
         {flows.slice(0, 6).map((flow) => (
           <li key={flow.id} className="flex flex-wrap items-center gap-2">
             {flow.label}
-            {flow.before && <StandingSign scenario={flow.before} />}→
-            {flow.after && <StandingSign scenario={flow.after} strong />}
+            {flow.before && <FlowResult scenario={flow.before} />}→
+            {flow.after && <FlowResult scenario={flow.after} strong />}
           </li>
         ))}
         {owned.slice(0, 6).map((range) => (

@@ -7,7 +7,7 @@ import { ImpactView } from "../impact/impact-view.tsx";
 import { usePlan } from "../open-plan.tsx";
 import { LineInput } from "./line-input.tsx";
 import { RouteFields } from "./route-fields.tsx";
-import { type DeskDevice, type Taken, useRouteWriting } from "./use-route-writing.ts";
+import { type DeskDevice, type SavedRoute, useRouteWriting } from "./use-route-writing.ts";
 
 interface RouteEditorProps {
   /** The device whose page this is; null where the line names the devices. */
@@ -15,7 +15,7 @@ interface RouteEditorProps {
   /** The route that is being changed; null while a new one is written. */
   old: StaticRoute | null;
   editing: ReturnType<typeof useEditing>;
-  onTaken: (routes: Taken[]) => void;
+  onTaken: (routes: SavedRoute[]) => void;
   onLeave: () => void;
 }
 

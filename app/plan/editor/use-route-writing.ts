@@ -19,14 +19,14 @@ export interface DeskDevice {
   staticDistance: number | null;
 }
 
-export interface Taken {
+export interface SavedRoute {
   device: string;
   route: StaticRoute;
 }
 
 /** The edited route as a line and as fields, kept in step. With `draftKey` it is stored in this tab until it is saved,
  * even if the page is left. */
-function useWritten(first: string, draftKey: string | null) {
+function useRouteInput(first: string, draftKey: string | null) {
   const [text, setText] = useState(first);
   const [fields, setFields] = useState<Readonly<Record<string, string>>>(() => readRouteLine(first).fields);
   const reading = useMemo(() => readRouteLine(text), [text]);
@@ -109,7 +109,7 @@ function useWarm(device: string | null) {
 
 /** Saves an edit and reports it once it is saved; a refused edit is not reported. */
 function useSending(editing: Writing["editing"], onTaken: Writing["onTaken"]) {
-  const sent = useRef<Taken[] | null>(null);
+  const sent = useRef<SavedRoute[] | null>(null);
   const { busy, saved } = editing;
   // biome-ignore lint/correctness/useExhaustiveDependencies: only the end of a save that was sent from here matters.
   useEffect(() => {
@@ -118,7 +118,7 @@ function useSending(editing: Writing["editing"], onTaken: Writing["onTaken"]) {
     sent.current = null;
     if (saved !== null) onTaken(taken);
   }, [busy, saved]);
-  return (edit: Edit, taken: Taken[]) => {
+  return (edit: Edit, taken: SavedRoute[]) => {
     sent.current = taken;
     editing.save(edit);
   };
@@ -130,14 +130,14 @@ interface Writing {
   /** The route that is being changed; null while a new one is written. */
   old: StaticRoute | null;
   editing: ReturnType<typeof useEditing>;
-  onTaken: (routes: Taken[]) => void;
+  onTaken: (routes: SavedRoute[]) => void;
 }
 
 /** A route being edited: its input, the resulting edit, its impact and its errors. */
 export function useRouteWriting({ device, old, editing, onTaken }: Writing) {
   const { frame, planId } = usePlan();
   const first = old ? formatRouteLine(old) : "";
-  const written = useWritten(first, old ? null : `route draft ${planId} ${device?.id ?? ""}`);
+  const written = useRouteInput(first, old ? null : `route draft ${planId} ${device?.id ?? ""}`);
   const { text, named, outcome, lineErrors } = written;
   const [tried, setTried] = useState(false);
   const targets = useMemo(() => (named.length ? named : device ? [device.id] : []), [named, device]);

@@ -1,6 +1,6 @@
 import { directionRefs, elementRefs, type Plan } from "../../../core/plan/index.ts";
 import type { Choice } from "../../ui/select.tsx";
-import { elementLabel, type Labels } from "../told-parts.ts";
+import { elementLabel, type Labels } from "../sentence-parts.ts";
 
 /** The labels of a plan's own items. */
 function labelsOf(plan: Plan): Labels {

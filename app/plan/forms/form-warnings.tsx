@@ -1,8 +1,8 @@
 import type { Edit } from "../../../core/plan/index.ts";
 import { useAsking } from "../../engine/asking.ts";
 import { downOf } from "../down.ts";
+import { LinkedSentence } from "../linked-sentence.tsx";
 import { usePlan } from "../open-plan.tsx";
-import { Told } from "../told.tsx";
 
 /** How long the fields rest before findings are computed, in milliseconds. */
 const RESTED_MS = 500;
@@ -22,7 +22,7 @@ export function FormWarnings({ edit }: { edit: Edit | null }) {
       {errors.slice(0, MAX_LISTED).map(({ code, device, subject, text }) => (
         <p key={`${code} ${device} ${subject}`}>
           <span className="font-semibold">New finding: </span>
-          <Told text={text} />
+          <LinkedSentence text={text} />
         </p>
       ))}
       {errors.length > MAX_LISTED && <p>and {errors.length - MAX_LISTED} more</p>}

@@ -5,7 +5,7 @@ import type { LinkedList } from "../../queries/asks.ts";
 import type { useEditing } from "../editing.ts";
 import { usePlan } from "../open-plan.tsx";
 import { Refusals } from "../refusals.tsx";
-import { elementLabel } from "../told-parts.ts";
+import { elementLabel } from "../sentence-parts.ts";
 
 /** Lines that are shown, and text that is read, at most. */
 const MAX_LINES = 200;

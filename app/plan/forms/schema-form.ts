@@ -13,7 +13,7 @@ import type { FieldSpec, FormReading, FormSpec, Values } from "./item-form.tsx";
 import { listed, numbered, shown, typed, withoutEmpty } from "./reading.ts";
 
 /** What a form says of a field of a schema, beyond what the schema itself says. */
-export interface Said {
+export interface FieldOptions {
   label: string;
   hint?: string;
   suggest?: FieldSpec["suggest"];
@@ -30,7 +30,7 @@ export interface Said {
 }
 
 /** Fields by their path in the item, such as "to" or "match.in", in the order in which they are drawn. */
-export type Wording = Readonly<Record<string, Said>>;
+export type Wording = Readonly<Record<string, FieldOptions>>;
 
 interface Shape {
   readonly [name: string]: z.ZodType;
@@ -72,7 +72,7 @@ function isRequired(schema: z.ZodType): boolean {
 }
 
 /** The field of a form that takes a value of this schema. */
-function fieldOf(name: string, schema: z.ZodType, said: Said): FieldSpec {
+function fieldOf(name: string, schema: z.ZodType, said: FieldOptions): FieldSpec {
   const { label, hint = "", suggest, mono, wide, none = "not set", words, choices } = said;
   const base = { name, label, hint, suggest, mono, wide };
   const { type, entries } = definitionOf(core(schema));

@@ -5,7 +5,7 @@ import { Coded } from "../../ui/coded.tsx";
 import { downOf } from "../down.ts";
 import { usePlan } from "../open-plan.tsx";
 import { useRights } from "../rights.tsx";
-import { elementLabel } from "../told-parts.ts";
+import { elementLabel } from "../sentence-parts.ts";
 import { ChangeList } from "./change-list.tsx";
 import { ImpactView } from "./impact-view.tsx";
 

@@ -5,9 +5,9 @@ import type { FlowChange, FlowStanding, RangeGroup } from "../../../core/impact/
 import type { EffectShown } from "../../queries/asks.ts";
 import { deviceHref, pageHref } from "../../search/links.ts";
 import { Shield } from "../../ui/shield.tsx";
+import { LinkedSentence } from "../linked-sentence.tsx";
 import { usePlan } from "../open-plan.tsx";
-import { Told } from "../told.tsx";
-import { elementLabel } from "../told-parts.ts";
+import { elementLabel } from "../sentence-parts.ts";
 import { RouteOutcomeLines } from "./route-outcome-lines.tsx";
 
 interface EffectViewProps {
@@ -74,14 +74,14 @@ function FlowChanges({ title, flows }: { title: string; flows: FlowChange[] }) {
             )}
             {!flow.before && <span>new</span>}
             {!flow.after && <span>removed</span>}
-            {flow.before && <StandingSign scenario={flow.before} />}
+            {flow.before && <FlowResult scenario={flow.before} />}
             {flow.before && flow.after && (
               <>
                 <span aria-hidden="true">→</span>
                 <span className="sr-only">becomes</span>
               </>
             )}
-            {flow.after && <StandingSign scenario={flow.after} strong />}
+            {flow.after && <FlowResult scenario={flow.after} strong />}
           </li>
         ))}
       </ul>
@@ -98,7 +98,7 @@ const verdictWords = {
 };
 
 /** A flow's result: its carriers' shields, or the failure as text. */
-export function StandingSign({ scenario, strong }: { scenario: FlowStanding; strong?: boolean }) {
+export function FlowResult({ scenario, strong }: { scenario: FlowStanding; strong?: boolean }) {
   const { frame } = usePlan();
   const { verdict, carriers, because } = scenario;
   if (verdict !== "works") {
@@ -107,7 +107,7 @@ export function StandingSign({ scenario, strong }: { scenario: FlowStanding; str
         {verdictWords[verdict]}
         {because && (
           <>
-            : <Told text={because} />
+            : <LinkedSentence text={because} />
           </>
         )}
       </span>
@@ -196,7 +196,7 @@ function FindingChangeList({ changes }: { changes: FindingChanges }) {
   const line = (finding: Finding, title: string, bad: boolean) => (
     <li key={`${finding.code} ${finding.device} ${finding.subject}`}>
       <span className={bad ? "font-semibold text-stop" : "font-semibold"}>{title}: </span>
-      <Told text={finding.text} />
+      <LinkedSentence text={finding.text} />
     </li>
   );
   return (

@@ -1,8 +1,8 @@
 import type { Impact } from "../../../core/impact/index.ts";
 import { StatePill } from "../../ui/state-pill.tsx";
+import { LinkedSentence } from "../linked-sentence.tsx";
 import { usePlan } from "../open-plan.tsx";
-import { Told } from "../told.tsx";
-import { elementLabel } from "../told-parts.ts";
+import { elementLabel } from "../sentence-parts.ts";
 
 type Outcome = Impact["routes"][number];
 
@@ -20,7 +20,7 @@ export function RouteOutcomeLines({ route }: { route: Outcome }) {
         </span>
       </p>
       <p className="text-ink-2">
-        <Told text={sentencesOf(route).join(" ")} here={route.device} />
+        <LinkedSentence text={sentencesOf(route).join(" ")} here={route.device} />
       </p>
       {route.wayBack && <WayBackLine wayBack={route.wayBack} />}
     </div>
@@ -70,7 +70,7 @@ function WayBackLine({ wayBack }: { wayBack: NonNullable<Outcome["wayBack"]> }) 
     <p className="text-stop">
       {when}
       {wayBack.answered} of {wayBack.asked} networks can reply. From {first.source} to {first.to}:{" "}
-      <Told text={first.because} />.
+      <LinkedSentence text={first.because} />.
     </p>
   );
 }

@@ -6,8 +6,8 @@ import { RoleSign } from "../../ui/plate.tsx";
 import { PopoverBox } from "../../ui/popover.tsx";
 import { Shield, shieldColour } from "../../ui/shield.tsx";
 import { DropSign, endText } from "../../ui/verdict.tsx";
+import { LinkedSentence } from "../linked-sentence.tsx";
 import { usePlan } from "../open-plan.tsx";
-import { Told } from "../told.tsx";
 
 interface LanesProps {
   trip: TripView;
@@ -157,7 +157,7 @@ function HopBox({ hop, drop, ended, changed, quiet, under }: HopBoxProps) {
             <DropSign code={drop.code} size={15} />
             {endText(drop.code)}
           </span>
-          <Told text={drop.text} here={hop.device} />
+          <LinkedSentence text={drop.text} here={hop.device} />
         </p>
       )}
       {!quiet && hop.near.length > 0 && (

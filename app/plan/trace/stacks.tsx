@@ -7,8 +7,8 @@ import { deviceHref } from "../../search/links.ts";
 import { Shield } from "../../ui/shield.tsx";
 import { StatePill } from "../../ui/state-pill.tsx";
 import { Tip } from "../../ui/tooltip.tsx";
+import { LinkedSentence } from "../linked-sentence.tsx";
 import { usePlan } from "../open-plan.tsx";
-import { Told } from "../told.tsx";
 
 interface StacksProps {
   answer: DeviceAnswer;
@@ -180,7 +180,7 @@ interface CandidateRowProps extends StacksProps {
 function CandidateRow({ candidate, stack, first, answer, ...doing }: CandidateRowProps) {
   const { planId, params } = usePlan();
   const out = candidate.state === "unusable" || candidate.state === "disabled";
-  const struck = out ? "text-ink-3 line-through" : "";
+  const strikeClass = out ? "text-ink-3 line-through" : "";
   return (
     <tr className="align-top" data-state={candidate.state}>
       <th scope="row" className="py-[3px] pr-2 pl-4 font-normal">
@@ -207,10 +207,10 @@ function CandidateRow({ candidate, stack, first, answer, ...doing }: CandidateRo
         )}
       </td>
       <td className="whitespace-nowrap py-[3px] pr-3">{candidate.source}</td>
-      <td className={`addr whitespace-nowrap py-[3px] pr-3 ${struck}`}>
+      <td className={`addr whitespace-nowrap py-[3px] pr-3 ${strikeClass}`}>
         <NextHop candidate={candidate} device={answer.device.id} />
       </td>
-      <td className={`py-[3px] pr-3 ${struck}`}>
+      <td className={`py-[3px] pr-3 ${strikeClass}`}>
         <span
           className="addr block max-w-[132px] truncate"
           title={candidate.out ?? candidate.leavesBy ?? undefined}
@@ -252,7 +252,7 @@ function Because({ candidate, here }: { candidate: CandidateView; here: string }
         <Shield gateway={candidate.gateway} label={gateway.label} size={18} outline={state !== "in-use"} />
       )}
       <span className="min-w-0 break-words">
-        {reason && <Told text={reason.text} here={here} />}
+        {reason && <LinkedSentence text={reason.text} here={here} />}
         {!reason && chain.length > 0 && <Chain chain={chain} here={here} />}
         {watch && !reason && ` while watch ${watch} is up`}
         {note && <span className="text-ink-3"> “{note}”</span>}
@@ -309,7 +309,7 @@ function Chain({ chain, here }: { chain: readonly string[]; here: string }) {
           <svg width="10" height="10" viewBox="0 0 10 10" aria-hidden="true" className="shrink-0">
             <path d="M2 0v6h7M6.5 3.5L9 6 6.5 8.5" fill="none" stroke="currentColor" strokeWidth="1.4" />
           </svg>
-          <Told text={route} here={here} />
+          <LinkedSentence text={route} here={here} />
         </span>
       ))}
     </span>

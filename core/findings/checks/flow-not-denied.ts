@@ -3,7 +3,7 @@ import { formatElement } from "../../network/index.ts";
 import { arrivalOf } from "../../walk/index.ts";
 import { dropText } from "../../words/index.ts";
 import type { Check, Report } from "../check.ts";
-import type { AskedFlow, Context } from "../context.ts";
+import type { Context, TracedFlow } from "../context.ts";
 import { pathEvidence as path } from "../finding.ts";
 
 /** A flow that must be denied and arrives, now or after a failure, or is lost for another reason. */
@@ -35,13 +35,13 @@ export const flowNotDenied: Check = {
     }),
 };
 
-function lostBy(context: Context, { trip }: AskedFlow): string {
+function lostBy(context: Context, { trip }: TracedFlow): string {
   const { outbound } = trip.worst;
   return outbound.drop ? dropText(context.healthy.state, outbound, outbound.drop) : "it loops";
 }
 
 /** The sets of failures, to the depth that the flow must survive, under which it arrives; as references. */
-function failuresThatLetIn(context: Context, { flow, question }: AskedFlow): string[][] {
+function failuresThatLetIn(context: Context, { flow, question }: TracedFlow): string[][] {
   const depth = Math.min(3, Math.max(1, flow.expect?.survive ?? 1)) as 1 | 2 | 3;
   const [{ failures }] = failuresOf(context.engine, context.gateways, [question], depth);
   return failures

@@ -1,7 +1,7 @@
 import { formatAddress } from "../../address/index.ts";
 import { dropText } from "../../words/index.ts";
 import type { Check } from "../check.ts";
-import type { AskedFlow, Context } from "../context.ts";
+import type { Context, TracedFlow } from "../context.ts";
 import { flowRemedies } from "../flow-remedies.ts";
 import { passesOutside } from "../outside.ts";
 
@@ -36,7 +36,7 @@ export const missingReturnRoute: Check = {
 };
 
 /** The last device of the reply that the packet passed on its way out: from there on, the reply goes astray. */
-function strayingDevice(context: Context, { trip }: AskedFlow): number {
+function strayingDevice(context: Context, { trip }: TracedFlow): number {
   const there = new Set(trip.worst.outbound.hops.map((hop) => hop.device));
   const back = trip.worst.reply?.hops ?? [];
   const last = back.findLast(

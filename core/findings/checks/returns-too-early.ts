@@ -1,9 +1,9 @@
 import { deviceElement } from "../../network/index.ts";
 import { Outcomes, timelineOf } from "../../timeline/index.ts";
 import type { Check } from "../check.ts";
-import type { AskedFlow, Context } from "../context.ts";
+import type { Context, TracedFlow } from "../context.ts";
 import { pathEvidence } from "../finding.ts";
-import { deviceId, flowsBy, standingsOf, virtualChange, virtualName, virtualSubject } from "../virtual.ts";
+import { deviceId, flowsBy, virtualChange, virtualName, virtualStates, virtualSubject } from "../virtual.ts";
 
 /** Long enough for all that a failure sets off to have come to rest. */
 const HEALED_MS = 3_600_000;
@@ -15,7 +15,7 @@ export const returnsTooEarly: Check = {
   consequence: "on-failure",
   severity: "warning",
   run: (context) =>
-    standingsOf(context).flatMap((standing) => {
+    virtualStates(context).flatMap((standing) => {
       const { active } = standing;
       const { interfaces } = context.network;
       const flows = flowsBy(context, standing)
@@ -53,7 +53,7 @@ export const returnsTooEarly: Check = {
 };
 
 /** From a device's return to the end of the last gap that it opens, in milliseconds; 0 where it opens none. */
-function lostAgain(context: Context, { question }: AskedFlow, element: number): number {
+function lostAgain(context: Context, { question }: TracedFlow, element: number): number {
   const steps = [
     { atMs: 0, fail: [element], restore: [] },
     { atMs: HEALED_MS, fail: [], restore: [element] },

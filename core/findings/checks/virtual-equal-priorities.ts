@@ -1,5 +1,5 @@
 import type { Check } from "../check.ts";
-import { deviceId, standingsOf, virtualChange, virtualName, virtualSubject } from "../virtual.ts";
+import { deviceId, virtualChange, virtualName, virtualStates, virtualSubject } from "../virtual.ts";
 
 /** Two virtual routers of one priority: who is Active goes by the greater address, and may swing (rule 14.6). */
 export const virtualEqualPriorities: Check = {
@@ -8,7 +8,7 @@ export const virtualEqualPriorities: Check = {
   consequence: "astray",
   severity: "advice",
   run: (context) =>
-    standingsOf(context).flatMap(({ group, active }) => {
+    virtualStates(context).flatMap(({ group, active }) => {
       const twin = group.members
         .map((v) => context.network.virtuals[v])
         .find((other) => other !== active && other.priority === active.priority && !other.owner);

@@ -1,6 +1,6 @@
 import { formatAddress } from "../../address/index.ts";
 import type { Check } from "../check.ts";
-import { deviceId, standingsOf, virtualChange, virtualName, virtualSubject } from "../virtual.ts";
+import { deviceId, virtualChange, virtualName, virtualStates, virtualSubject } from "../virtual.ts";
 
 /** Virtual routers of one group with different addresses: after a failover some addresses do not move (rule 14.6). */
 export const virtualMembersDiffer: Check = {
@@ -9,7 +9,7 @@ export const virtualMembersDiffer: Check = {
   consequence: "on-failure",
   severity: "error",
   run: (context) =>
-    standingsOf(context).flatMap(({ group, active }) =>
+    virtualStates(context).flatMap(({ group, active }) =>
       group.members.flatMap((v) => {
         const other = context.network.virtuals[v];
         const texts = (record: typeof active) => record.addresses.map(formatAddress).sort();

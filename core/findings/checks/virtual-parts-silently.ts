@@ -1,6 +1,6 @@
 import { mediumCodes } from "../../network/index.ts";
 import type { Check } from "../check.ts";
-import { deviceId, standingsOf, virtualName, virtualSubject } from "../virtual.ts";
+import { deviceId, virtualName, virtualStates, virtualSubject } from "../virtual.ts";
 
 /** A group on a link that can part without anybody losing carrier: then each part has its own Active (rule 14.5). */
 export const virtualPartsSilently: Check = {
@@ -9,7 +9,7 @@ export const virtualPartsSilently: Check = {
   consequence: "on-failure",
   severity: "advice",
   run: (context) =>
-    standingsOf(context).flatMap(({ group, active }) => {
+    virtualStates(context).flatMap(({ group, active }) => {
       const { links } = context.network;
       if (group.link >= links.planned || links.medium[group.link] !== mediumCodes.circuit) return [];
       return [

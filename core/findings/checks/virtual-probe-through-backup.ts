@@ -4,7 +4,7 @@ import { probeSending } from "../../settle/index.ts";
 import { walkBothWays } from "../../walk/index.ts";
 import type { Check, Report } from "../check.ts";
 import type { Context } from "../context.ts";
-import { deviceId, flowsBy, type Standing, standingsOf, virtualName } from "../virtual.ts";
+import { deviceId, flowsBy, type VirtualState, virtualName, virtualStates } from "../virtual.ts";
 
 /** A tracked probe that goes round by the Backup once the own way out is gone: it stays up, and nothing moves (rule 14.6). */
 export const virtualProbeThroughBackup: Check = {
@@ -13,14 +13,14 @@ export const virtualProbeThroughBackup: Check = {
   consequence: "on-failure",
   severity: "warning",
   run: (context) =>
-    standingsOf(context).flatMap((standing) => {
+    virtualStates(context).flatMap((standing) => {
       const outs = new Set(flowsBy(context, standing).map(({ out }) => out));
       return [...outs].flatMap((out) => keptUp(context, standing, out));
     }),
 };
 
 /** The tracked probes that stay up with the link of a way out down, because they pass another of the group. */
-function keptUp(context: Context, { active, group }: Standing, out: number): Report[] {
+function keptUp(context: Context, { active, group }: VirtualState, out: number): Report[] {
   const { network } = context;
   const { interfaces, watches, virtuals, links } = network;
   const link = interfaces.link[out];

@@ -1,6 +1,6 @@
 import type { Check } from "../check.ts";
 import { pathEvidence } from "../finding.ts";
-import { flowsBy, standingsOf, virtualName } from "../virtual.ts";
+import { flowsBy, virtualName, virtualStates } from "../virtual.ts";
 
 /** Replies that come to the other one of a group, and die there (rule 14.6). */
 export const virtualRepliesElsewhere: Check = {
@@ -9,7 +9,7 @@ export const virtualRepliesElsewhere: Check = {
   consequence: "lost",
   severity: "error",
   run: (context) =>
-    standingsOf(context).flatMap((standing) => {
+    virtualStates(context).flatMap((standing) => {
       const { network } = context;
       const { virtuals, interfaces, devices } = network;
       const { active, group } = standing;

@@ -3,7 +3,7 @@ import type { Walk } from "../../walk/index.ts";
 import type { Check } from "../check.ts";
 import type { Context } from "../context.ts";
 import { pathEvidence } from "../finding.ts";
-import { deviceId, type Standing, standingsOf, virtualChange, virtualName } from "../virtual.ts";
+import { deviceId, type VirtualState, virtualChange, virtualName, virtualStates } from "../virtual.ts";
 
 /** The sync group that members are put in that have none. */
 const SYNC = "together";
@@ -15,7 +15,7 @@ export const virtualSplit: Check = {
   consequence: "lost",
   severity: "error",
   run: (context) => {
-    const standings = standingsOf(context);
+    const standings = virtualStates(context);
     const { network } = context;
     const { interfaces, virtuals } = network;
     const deviceOf = (v: number) => interfaces.device[virtuals[v].interface];
@@ -61,7 +61,7 @@ export const virtualSplit: Check = {
 };
 
 /** The group by whose virtual address a walk goes first; null for none. */
-function passedBy(context: Context, standings: readonly Standing[], walk: Walk): Standing | null {
+function passedBy(context: Context, standings: readonly VirtualState[], walk: Walk): VirtualState | null {
   for (const { nextHop, out } of walk.hops) {
     if (!nextHop) continue;
     const link = context.network.interfaces.link[out];

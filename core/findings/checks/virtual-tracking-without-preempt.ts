@@ -1,5 +1,5 @@
 import type { Check } from "../check.ts";
-import { deviceId, standingsOf, virtualChange, virtualName, virtualSubject } from "../virtual.ts";
+import { deviceId, virtualChange, virtualName, virtualStates, virtualSubject } from "../virtual.ts";
 
 /** A virtual router tracks an element, but no Backup preempts, so the lower priority moves nothing (rule 14.3). */
 export const virtualTrackingWithoutPreempt: Check = {
@@ -8,7 +8,7 @@ export const virtualTrackingWithoutPreempt: Check = {
   consequence: "on-failure",
   severity: "warning",
   run: (context) =>
-    standingsOf(context).flatMap(({ group, active }) => {
+    virtualStates(context).flatMap(({ group, active }) => {
       const { virtuals } = context.network;
       const others = group.members.filter((v) => v !== active.index).map((v) => virtuals[v]);
       if (active.owner || active.track.length === 0 || others.some(({ preempt, owner }) => preempt || owner))

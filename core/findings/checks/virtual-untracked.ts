@@ -3,7 +3,7 @@ import type { Check } from "../check.ts";
 import type { Context } from "../context.ts";
 import { pathEvidence } from "../finding.ts";
 import { grouped } from "../grouped.ts";
-import { type Kept, keptActive } from "../untracked.ts";
+import { type UntrackedExit, untrackedExits } from "../untracked.ts";
 import { deviceId, virtualChange, virtualName, virtualSubject } from "../virtual.ts";
 
 /** An Active virtual router that does not notice the loss of its only way out: nothing that it tracks goes down (rule 14.6). */
@@ -63,8 +63,8 @@ export const virtualUntracked: Check = {
 };
 
 /** Untracked uplinks. Virtual routers of both families on one interface form one entry, since they are set up alike. */
-function uplinksOf(context: Context): Kept[][] {
-  const untracked = keptActive(context).filter(
+function uplinksOf(context: Context): UntrackedExit[][] {
+  const untracked = untrackedExits(context).filter(
     ({ standing: { active }, lowered }) => !active.owner && lowered >= active.priority,
   );
   return [...grouped(untracked, ({ standing, out }) => `${standing.active.interface} ${out}`).values()];

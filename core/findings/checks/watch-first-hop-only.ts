@@ -3,7 +3,7 @@ import { addressesOf, formatElement, interfaceElement, linkElement } from "../..
 import { describeRoute, type Probe } from "../../plan/index.ts";
 import { flatTrips, type Verdict, type World, walkBothWays } from "../../walk/index.ts";
 import type { Check } from "../check.ts";
-import { type AskedFlow, addWatch, type Context, routeChange } from "../context.ts";
+import { addWatch, type Context, routeChange, type TracedFlow } from "../context.ts";
 import { freshName } from "../fixes/bfd.ts";
 import { type Pair, pairsOf } from "../pairs.ts";
 
@@ -45,7 +45,7 @@ export const watchFirstHopOnly: Check = {
 function unnoticed(
   context: Context,
   { primary, backup }: Pair,
-  asked: AskedFlow,
+  asked: TracedFlow,
 ): { link: number; beyond: number[] } | null {
   const { network } = context;
   if (asked.trip.verdict !== "works") return null;
@@ -69,12 +69,12 @@ function unnoticed(
   return null;
 }
 
-function verdictIn(world: World, { question }: AskedFlow): Verdict {
+function verdictIn(world: World, { question }: TracedFlow): Verdict {
   return flatTrips(world.state.network).verdictOf(world, question);
 }
 
 /** A probe pinned to the primary's exit, of an address beyond the failure that no flow uses. */
-function probeFixes(context: Context, { primary }: Pair, asked: AskedFlow, beyond: readonly number[]) {
+function probeFixes(context: Context, { primary }: Pair, asked: TracedFlow, beyond: readonly number[]) {
   const { network } = context;
   const [exit] = primary.hops;
   const family = asked.question.destination.family;

@@ -284,7 +284,7 @@ export class FlatTrips {
       }
       first = false;
     };
-    const answered: Answered | null = out.count > 1 ? new Map() : null;
+    const answered: ReplyCache | null = out.count > 1 ? new Map() : null;
     for (let n = 0; n < out.count; n++) {
       const walk = out.walks[n];
       this.told.push(OUT);
@@ -406,7 +406,7 @@ interface Reply {
 
 const noWay = new Int32Array(0);
 
-type Answered = Map<string, Reply>;
+type ReplyCache = Map<string, Reply>;
 
 /** One for a network: its memory is used again and again. */
 export const flatTrips = onceFor((network: Network) => new FlatTrips(network));

@@ -3,7 +3,7 @@ import { BETWEEN_DEVICES, type Check, type Runbook, stepCount } from "../../../.
 import type { TextedRunbook } from "../../../../exchange/texts/index.ts";
 import type { Change } from "../../../../server/changes/changes.ts";
 import type { OwnWords } from "../../../engine/words.server.ts";
-import { elementLabel, type Labels, plainText } from "../../../plan/told-parts.ts";
+import { elementLabel, type Labels, plainText } from "../../../plan/sentence-parts.ts";
 import { clockText } from "../../../ui/clock-time.tsx";
 import { flowWords } from "../flow-words.ts";
 import { loopingRanges } from "../looping-ranges.ts";

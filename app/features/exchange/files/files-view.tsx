@@ -16,7 +16,7 @@ import { DropArea, type SourceFile } from "./drop-area.tsx";
 import { FateLines } from "./fate-lines.tsx";
 import { OpenWords } from "./open-words.tsx";
 import { ReadDevices, ReadLinks } from "./read-parts.tsx";
-import { KeptLayouts, type LayoutView } from "./saved-layouts.tsx";
+import { type LayoutView, SavedLayouts } from "./saved-layouts.tsx";
 import { TablesRead } from "./tables-read.tsx";
 import { useReading } from "./use-reading.ts";
 
@@ -138,7 +138,7 @@ export function FilesView({ layouts }: { layouts: readonly LayoutView[] }) {
           </div>
         </>
       )}
-      <KeptLayouts layouts={layouts} />
+      <SavedLayouts layouts={layouts} />
     </div>
   );
 }

@@ -14,7 +14,7 @@ export interface LayoutView {
 }
 
 /** Layouts that the plan keeps: each can be taken away as a document, and given again elsewhere. */
-export function KeptLayouts({ layouts }: { layouts: readonly LayoutView[] }) {
+export function SavedLayouts({ layouts }: { layouts: readonly LayoutView[] }) {
   const { planId } = usePlan();
   const { edits } = useRights();
   const keeper = useFetcher<LayoutNotice>({ key: "layout-files" });

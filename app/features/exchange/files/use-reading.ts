@@ -8,7 +8,7 @@ import type { ExchangeAnswer } from "../../../queries/exchange.ts";
 import type { SourceFile } from "./drop-area.tsx";
 import type { LayoutView } from "./saved-layouts.tsx";
 
-interface Asked {
+interface ReadingInput {
   files: readonly SourceFile[];
   words: Readonly<Record<string, string>>;
   without: readonly string[];
@@ -18,7 +18,7 @@ interface Asked {
 
 /** The result of reading files, requested again whenever a file, a meaning, a role, a checkbox or the plan changes. The
  * previous result remains visible until then. */
-export function useReading({ files, words, without, taught, layouts }: Asked) {
+export function useReading({ files, words, without, taught, layouts }: ReadingInput) {
   const { page } = usePlan();
   const [answer, setAnswer] = useState<ExchangeAnswer | null>(null);
   const reading = useMutation({

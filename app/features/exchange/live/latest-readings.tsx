@@ -1,10 +1,10 @@
 import { Form } from "react-router";
-import { KeptParams } from "../../../plan/kept-params.tsx";
+import { HiddenParams } from "../../../plan/hidden-params.tsx";
 import { Button } from "../../../ui/button.tsx";
 import { ClockTime } from "../../../ui/clock-time.tsx";
 
 /** Latest readings, as the server keeps it. */
-export interface Kept {
+export interface ReadingList {
   readings: {
     id: string;
     device: string;
@@ -23,14 +23,14 @@ export interface Kept {
 const MOST = 300;
 
 /** The stored readings of each device, from files or polling, with search by address. */
-export function LatestReadings({ kept: { readings, find, unread } }: { kept: Kept }) {
+export function LatestReadings({ kept: { readings, find, unread } }: { kept: ReadingList }) {
   if (readings.length === 0 && find === "") return null;
   return (
     <section aria-label="Latest readings" className="max-w-4xl">
       <div className="flex flex-wrap items-end gap-3">
         <h2 className="font-semibold font-sign text-[20px]">Latest readings</h2>
         <Form method="get" className="flex items-end gap-2">
-          <KeptParams but={["find"]} />
+          <HiddenParams but={["find"]} />
           <label className="flex flex-col text-[13px] text-ink-2">
             Find an address in the readings
             <input name="find" defaultValue={find} className="field addr w-44" spellCheck={false} />

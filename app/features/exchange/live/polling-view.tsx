@@ -5,7 +5,7 @@ import { usePlan } from "../../../plan/open-plan.tsx";
 import { Button } from "../../../ui/button.tsx";
 import { TabSet } from "../../../ui/tabs.tsx";
 import { CredentialForm, Credentials, type CredentialView } from "./credentials.tsx";
-import { type Kept, LatestReadings } from "./latest-readings.tsx";
+import { LatestReadings, type ReadingList } from "./latest-readings.tsx";
 import { TargetForm, TargetListForm } from "./target-form.tsx";
 import { isUnderWay, TargetList, type TargetView } from "./target-list.tsx";
 import { Trials } from "./trials.tsx";
@@ -17,7 +17,7 @@ interface PollingProps {
   /** Devices that are tested before they are saved. */
   trials: TargetView[];
   credentials: CredentialView[];
-  kept: Kept;
+  kept: ReadingList;
   told: FormNotice | null;
 }
 

@@ -9,16 +9,16 @@ import { useRights } from "../../plan/rights.tsx";
 import { pageHref } from "../../search/links.ts";
 import { Button } from "../../ui/button.tsx";
 import { Waiting } from "../../ui/waiting.tsx";
+import type { Progress } from "./progress.ts";
 import type { ChangeShown } from "./shown.ts";
-import type { Standing } from "./standing.ts";
 
-interface StandingNoticeProps {
+interface ProgressNoticeProps {
   shown: ChangeShown;
-  standing: Standing;
+  standing: Progress;
 }
 
 /** Where the network stands in the middle of a change, and both ways out. */
-export function StandingNotice({ shown, standing }: StandingNoticeProps) {
+export function ProgressNotice({ shown, standing }: ProgressNoticeProps) {
   const { planId, params, labels } = usePlan();
   const { edits } = useRights();
   const outside = useOutside(shown.change);

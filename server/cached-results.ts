@@ -17,7 +17,7 @@ const sql = {
 const MAX_KEPT = 8 * 1024 * 1024;
 
 /** A revision's cached value for this engine version, computed and stored on first use. */
-export async function workedOut<T>(
+export async function cachedResult<T>(
   plan: ReadablePlan,
   revision: number,
   what: string,

@@ -16,7 +16,7 @@ export interface IcmpMessage {
 }
 
 /** What a sender sees of a packet's way (rule 6.11). */
-export interface Seen {
+export interface TraceView {
   /** Who answers at hop limit 1, 2 and so on, the receiver last; null: no reply. */
   readonly hops: readonly (Address | null)[];
   /** Round-trip time to each hop in milliseconds, from the links' `delayMs`; null without a reply. */
@@ -67,7 +67,7 @@ const beforeHopLimit: ReadonlySet<DropCode> = new Set([
 ]);
 
 /** What ping and trace show of one way of a flow, without limits of how often a device answers. */
-export function seenOf(world: World, { outbound, reply }: Branch): Seen {
+export function seenOf(world: World, { outbound, reply }: Branch): TraceView {
   const { hops: all, drop } = outbound;
   const { devices } = world.state.network;
   // A lookup in another VRF is no hop, nor is a device that does not count.
@@ -75,7 +75,7 @@ export function seenOf(world: World, { outbound, reply }: Branch): Seen {
     n > 0 && all[n - 1].device !== hop.device && devices[hop.device].profile.decrements ? [n] : [],
   );
   const answers = counted.map((n) => errorFrom(world, outbound, n));
-  const seen = (found: readonly (Answer | null)[], message: IcmpMessage | null): Seen => ({
+  const seen = (found: readonly (Answer | null)[], message: IcmpMessage | null): TraceView => ({
     hops: found.map((answer) => answer?.from ?? null),
     rttMs: found.map((answer) => answer?.rttMs ?? null),
     message,

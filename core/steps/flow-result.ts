@@ -9,7 +9,7 @@ import {
 } from "../walk/index.ts";
 
 /** A flow's result in a scenario. */
-export interface Faring {
+export interface FlowResult {
   readonly verdict: Verdict;
   /** Gateway ids, in the order in which the packet leaves by them. */
   readonly carriers: readonly string[];
@@ -17,7 +17,7 @@ export interface Faring {
   readonly arrival?: Arrival;
 }
 
-export function fares({ network, world, gateways }: Scenario, question: Question): Faring {
+export function flowResult({ network, world, gateways }: Scenario, question: Question): FlowResult {
   const { verdict, carriers, arrival } = flatTrips(network).outcome(world, question, gateways);
   return { verdict, carriers: carriers.map((g) => gateways[g].id), ...(arrival ? { arrival } : {}) };
 }

@@ -1,7 +1,7 @@
 import { usePlan } from "./open-plan.tsx";
 
 /** In a form that asks by an address: what the address says already, but for the fields of the form itself. */
-export function KeptParams({ but }: { but: readonly string[] }) {
+export function HiddenParams({ but }: { but: readonly string[] }) {
   const { params } = usePlan();
   return [...params].map(
     ([key, value]) =>

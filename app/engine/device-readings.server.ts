@@ -8,18 +8,18 @@ import { targetsOf } from "../../server/live/targets.ts";
 import { newestReadings } from "../../server/readings.ts";
 
 /** The latest reading of a device, compared with a check. */
-export interface SeenLine {
+export interface ReadLine {
   readonly vrf: string;
   readonly to: string;
   /** The next hops or discard actions of the active routes, in the checks' wording; empty without any. */
   readonly inUse: readonly string[];
 }
 
-export interface Seen {
+export interface DeviceReadings {
   /** By device: when it was last read, what its tables then said of the lines that the runbook looks at. */
   readonly [device: string]: {
     readonly readAt: string;
-    readonly lines: readonly SeenLine[];
+    readonly lines: readonly ReadLine[];
   };
 }
 
@@ -30,11 +30,14 @@ export interface Live {
     readonly target: string;
     readonly reading: boolean;
   }[];
-  readonly seen: Seen;
+  readonly seen: DeviceReadings;
 }
 
 /** Whatever a device that can be read said last of the lines that the runbook checks. */
-export async function seenOf(plan: ReadablePlan, { visits }: Pick<TextedRunbook, "visits">): Promise<Live> {
+export async function readingsFor(
+  plan: ReadablePlan,
+  { visits }: Pick<TextedRunbook, "visits">,
+): Promise<Live> {
   const [readings, targets] = await Promise.all([newestReadings<DeviceFacts>(plan, null), targetsOf(plan)]);
   const checks = new Map<string, TableCheck[]>();
   for (const { before, after } of visits)

@@ -4,7 +4,7 @@ import unhomoglyph from "unhomoglyph";
  * Whether two names can be taken for one another: they differ in case, in spaces, in characters that are not shown, or in
  * characters that look the same (Unicode Technical Standard 39, by the package's table of confusable characters).
  */
-export function lookAlike(a: string, b: string): boolean {
+export function isConfusable(a: string, b: string): boolean {
   const own = skeletonsOf(a);
   return skeletonsOf(b).some((skeleton) => own.includes(skeleton));
 }

@@ -2,13 +2,13 @@ import { Link } from "react-router";
 import { deviceHref } from "../search/links.ts";
 import { Coded } from "../ui/coded.tsx";
 import { usePlan } from "./open-plan.tsx";
-import { partsOf } from "./told-parts.ts";
+import { partsOf } from "./sentence-parts.ts";
 
 /**
  * A sentence in which device names lead to their devices and addresses to a lookup on the device that
  * was named last, or on `here`; everything by the name that people use.
  */
-export function Told({ text, here }: { text: string; here?: string }) {
+export function LinkedSentence({ text, here }: { text: string; here?: string }) {
   const { planId, params, labels } = usePlan();
   return (
     <>

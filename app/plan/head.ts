@@ -5,7 +5,7 @@ import { type Stage, stageOf } from "../../core/plan/index.ts";
 import type { Role } from "../../server/access/roles.ts";
 
 /** What the browser knows of a plan's head: enough to answer pages without asking the server. */
-export interface Known {
+export interface PlanHead {
   planId: string;
   /** The revision that is shown: the newest, unless the page's address pins another. */
   revision: number;
@@ -21,37 +21,37 @@ export interface Known {
   redo: string | null;
 }
 
-const plans = new Map<string, Known>();
+const plans = new Map<string, PlanHead>();
 
-export function knownOf(planId: string): Known | undefined {
+export function headOf(planId: string): PlanHead | undefined {
   return plans.get(planId);
 }
 
 /** Lets the server tell anew where plans stand, and who asks. */
-export function forgetKnown() {
+export function forgetHeads() {
   plans.clear();
 }
 
 const watchers = new Set<() => void>();
 
-export function keepKnown(known: Known) {
+export function storeHead(known: PlanHead) {
   plans.set(known.planId, { ...known, revision: known.newest });
   for (const changed of watchers) changed();
 }
 
-function watchKnown(changed: () => void) {
+function subscribe(changed: () => void) {
   watchers.add(changed);
   return () => watchers.delete(changed);
 }
 
 /** The newest revision that this browser knows of; it is known before the page shows it. */
-export function newestOf({ planId, newest }: Pick<Known, "planId" | "newest">): number {
+export function newestOf({ planId, newest }: Pick<PlanHead, "planId" | "newest">): number {
   return Math.max(plans.get(planId)?.newest ?? 0, newest);
 }
 
-export function useNewest(page: Pick<Known, "planId" | "newest">): number {
+export function useNewest(page: Pick<PlanHead, "planId" | "newest">): number {
   return useSyncExternalStore(
-    watchKnown,
+    subscribe,
     () => newestOf(page),
     () => page.newest,
   );
@@ -63,7 +63,7 @@ const bases = new Map<string, number>();
 const baseKey = (planId: string, stage: Stage) => `${planId} ${stage.change}`;
 
 /** What a page shows of a plan: the revision that its address pins, else the newest; null where too little is known. */
-export function shownOf(known: Known, revision: number | null): Known | null {
+export function shownOf(known: PlanHead, revision: number | null): PlanHead | null {
   const stage = revision === null ? null : stageOf(revision);
   if (!stage) return { ...known, revision: revision ?? known.newest };
   const base = bases.get(baseKey(known.planId, stage));
@@ -73,7 +73,7 @@ export function shownOf(known: Known, revision: number | null): Known | null {
 /** How often an open page checks whether the plan has changed. */
 const LOOK_MS = 5000;
 
-async function fetchHead(planId: string): Promise<Known> {
+async function fetchHead(planId: string): Promise<PlanHead> {
   const response = await fetch(`/plans/${planId}/head`);
   if (!response.ok) throw new Error(`the plan's revision could not be loaded (${response.status})`);
   return response.json();
@@ -84,13 +84,13 @@ export async function moving<T>(planId: string, work: () => Promise<T>): Promise
   try {
     return await work();
   } finally {
-    await fetchHead(planId).then(keepKnown, () => undefined);
+    await fetchHead(planId).then(storeHead, () => undefined);
   }
 }
 
 /** Keeps the page's plan and reloads it when another person changes it. If the server does not respond, the page is
  * unchanged and retries after a few seconds. */
-export function useKnown(page: Known) {
+export function useHead(page: PlanHead) {
   const { revalidate } = useRevalidator();
   const { planId } = page;
   const { data: head } = useQuery({
@@ -107,18 +107,18 @@ export function useKnown(page: Known) {
       return;
     }
     const held = plans.get(page.planId);
-    if (!held || held.newest <= page.newest) keepKnown(page);
+    if (!held || held.newest <= page.newest) storeHead(page);
   }, [page]);
   useEffect(() => {
     const held = head && plans.get(head.planId);
     // An answer requested before one's own edit was saved may arrive later: it is outdated.
     if (!head || !held || head.newest < held.newest || sameHead(held, head)) return;
-    keepKnown(head);
+    storeHead(head);
     revalidate();
   }, [head, revalidate]);
 }
 
-function sameHead(a: Known, b: Known): boolean {
+function sameHead(a: PlanHead, b: PlanHead): boolean {
   const keys = ["newest", "approved", "visitor", "role", "undo", "redo"] as const;
   return keys.every((key) => a[key] === b[key]);
 }

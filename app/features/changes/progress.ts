@@ -7,7 +7,7 @@ type Stepped = Pick<Runbook, "anyOrder"> & {
 };
 
 /** Where a change that is carried out stands. */
-export interface Standing {
+export interface Progress {
   /** Steps done, and of how many. */
   readonly done: number;
   readonly of: number;
@@ -24,13 +24,13 @@ export interface Standing {
 }
 
 /** The progress of a change from its ticked items. */
-export function standingOf(
+export function progressOf(
   runbook: Stepped,
   {
     ticks,
     events = [],
   }: { ticks: readonly Pick<Tick, "item">[]; events?: readonly Pick<ChangeEvent, "kind">[] },
-): Standing {
+): Progress {
   const turned = events.findLast(({ kind }) => kind === "turning back" || kind === "going on");
   const ticked = new Set(ticks.map(({ item }) => item));
   const done = runbook.visits.map(({ steps }, v) => steps.map((_, s) => ticked.has(stepItem(v, s))));

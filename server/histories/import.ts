@@ -28,7 +28,7 @@ import {
 import { sql } from "./sql.ts";
 
 /** An imported plan. */
-export interface Taken {
+export interface ImportedPlan {
   readonly id: AdministeredPlan;
   readonly name: string;
   readonly revisions: number;
@@ -36,7 +36,7 @@ export interface Taken {
 
 /** Imports plans with their histories from a folder of `writeHistories`, or from that of one plan: each becomes a new
  * plan. Either all are imported or none: throws with the file and the reason. */
-export async function takeHistories(folder: string): Promise<Taken[]> {
+export async function importHistories(folder: string): Promise<ImportedPlan[]> {
   const entries = await readdir(folder, { withFileTypes: true });
   const within = entries.filter((entry) => entry.isDirectory()).map(({ name }) => name);
   const folders = entries.some(({ name }) => name === PLAN_FILE)
@@ -45,13 +45,13 @@ export async function takeHistories(folder: string): Promise<Taken[]> {
   if (folders.length === 0)
     throw new Error(`${folder} holds no plan: neither ${PLAN_FILE} nor folders with one`);
   return transaction(async (client) => {
-    const taken: Taken[] = [];
+    const taken: ImportedPlan[] = [];
     for (const one of folders) taken.push(await takePlan(client, one));
     return taken;
   });
 }
 
-async function takePlan(client: pg.PoolClient, folder: string): Promise<Taken> {
+async function takePlan(client: pg.PoolClient, folder: string): Promise<ImportedPlan> {
   const file = join(folder, PLAN_FILE);
   const head = checked(planFileSchema, await readText(file), file);
   const lines = await readHistory(folder, head);

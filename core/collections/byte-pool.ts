@@ -6,7 +6,7 @@ export const sliced: CopyBytes = (bytes) => bytes.slice();
 
 /** Reusable copies: `takeBack` returns all of them, and later copies overwrite their memory. Each copy is a separate
  * array object, so caches keyed by object never confuse two of them. */
-export class LentBytes {
+export class BytePool {
   private readonly shelves = new Map<number, { readonly memory: ArrayBuffer[]; lent: number }>();
 
   readonly copy: CopyBytes = (bytes) => {
