@@ -13,7 +13,7 @@ import { Collector, type DeviceFacts, type RouteFact } from "./facts/index.ts";
 import { mergeNew } from "./rebuild/merge.ts";
 import { idOf, interfaceNameOf } from "./rebuild/names.ts";
 import { rebuildPlan } from "./rebuild/plan.ts";
-import { readSoundly } from "./rebuild/soundly.ts";
+import { readValidParts } from "./rebuild/valid-parts.ts";
 
 /** Differences that can be imported into a plan; the others describe a state, and need work on the device or
  * conditions. */
@@ -51,7 +51,7 @@ export function editOfDrift(
       .filter((entry) => entry.device === device.id)
       .reduce((now, entry) => taken(now, entry, seen.get(device.id)), device),
   );
-  const read = readSoundly({ ...added, devices });
+  const read = readValidParts({ ...added, devices });
   if (!read.ok) return { ok: false, why: read.errors.map(formatPlanError).join("; ") };
   if (read.leftOut.length > 0) return { ok: false, why: read.leftOut.map(formatPlanError).join("; ") };
   const changes = differencePlans(plan, read.plan);

@@ -18,7 +18,7 @@ export function ignoring(entries: readonly DriftEntry[], reason: string): Edit {
 }
 
 /** The edit with which ignored differences count again. */
-export function heeding({ dismissals }: Plan, entries: readonly DriftEntry[]): Edit {
+export function unignore({ dismissals }: Plan, entries: readonly DriftEntry[]): Edit {
   const keys = new Set(entries.map((entry) => dismissalKey(ignoringOf(entry))));
   return {
     label: `Stop ignoring ${counted(entries.length)} from devices`,

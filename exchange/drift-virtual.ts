@@ -5,14 +5,14 @@ import type { DeviceFacts, VirtualFact } from "./facts/index.ts";
 import { interfaceNameOf } from "./rebuild/names.ts";
 
 /** A virtual router of one family on an interface, from the plan or from a device. */
-interface VirtualSeen extends Omit<VirtualFact, "active"> {
+interface VirtualOnDevice extends Omit<VirtualFact, "active"> {
   interface: string;
 }
 
 const familyOf = (addresses: readonly string[]) => (addresses.some((text) => text.includes(":")) ? 6 : 4);
 
 /** Those of the plan, one for each family, as a device would tell them: what tracks a watch it has no words for. */
-function plannedOn({ interfaces }: Device): VirtualSeen[] {
+function plannedOn({ interfaces }: Device): VirtualOnDevice[] {
   return interfaces.flatMap(({ name, virtual = [] }) =>
     virtual.flatMap(({ sync: _sync, track, addresses, ...settings }) =>
       ([4, 6] as const).flatMap((family) => {
@@ -26,13 +26,13 @@ function plannedOn({ interfaces }: Device): VirtualSeen[] {
   );
 }
 
-function seenOn({ interfaces }: DeviceFacts): VirtualSeen[] {
+function virtualsOn({ interfaces }: DeviceFacts): VirtualOnDevice[] {
   return interfaces.flatMap(({ name, virtual }) =>
     virtual.map(({ active: _active, ...router }) => ({ ...router, interface: interfaceNameOf(name) })),
   );
 }
 
-const keyOf = ({ interface: port, id, addresses }: VirtualSeen) => `${port} ${id} ${familyOf(addresses)}`;
+const keyOf = ({ interface: port, id, addresses }: VirtualOnDevice) => `${port} ${id} ${familyOf(addresses)}`;
 
 /** Differences between a device's virtual routers and the plan or its prediction. */
 export function virtualDrift(model: Scenario, device: Device, facts: DeviceFacts): DriftEntry[] {
@@ -44,20 +44,21 @@ function stateDrift({ network, world }: Scenario, device: Device, facts: DeviceF
   return network.virtuals.flatMap(({ index, interface: i, id, family }): DriftEntry[] => {
     if (network.devices[network.interfaces.device[i]].id !== device.id) return [];
     const port = network.interfaces.names[i];
-    const told = facts.interfaces
+    const reportedSettings = facts.interfaces
       .filter(({ name }) => interfaceNameOf(name) === port)
       .flatMap(({ virtual }) => virtual)
       .find((one) => one.id === id && familyOf(one.addresses) === family);
     const predicted = world.state.roles.virtualActive[index] === 1;
-    if (!told || told.active === null || told.active === predicted) return [];
-    const [is, should] = told.active ? ["Active", "Backup"] : ["Backup", "Active"];
+    if (!reportedSettings || reportedSettings.active === null || reportedSettings.active === predicted)
+      return [];
+    const [is, should] = reportedSettings.active ? ["Active", "Backup"] : ["Backup", "Active"];
     return [
       {
         device: device.id,
         kind: "virtual-state",
         subject: port,
         planned: predicted,
-        seen: told.active,
+        seen: reportedSettings.active,
         text: `the virtual router ${id} of ${port} in IPv${family} is ${is}, predicted ${should}`,
       },
     ];
@@ -66,13 +67,13 @@ function stateDrift({ network, world }: Scenario, device: Device, facts: DeviceF
 
 /** A source without any says nothing about them. */
 function settingsDrift(device: Device, facts: DeviceFacts): DriftEntry[] {
-  const seen = new Map(seenOn(facts).map((router) => [keyOf(router), router]));
+  const seen = new Map(virtualsOn(facts).map((router) => [keyOf(router), router]));
   if (seen.size === 0) return [];
   const planned = new Map(plannedOn(device).map((router) => [keyOf(router), router]));
   const entry = (
     kind: DriftEntry["kind"],
-    own: VirtualSeen | null,
-    now: VirtualSeen | null,
+    own: VirtualOnDevice | null,
+    now: VirtualOnDevice | null,
     text: string,
   ): DriftEntry => ({
     device: device.id,
@@ -100,31 +101,31 @@ function settingsDrift(device: Device, facts: DeviceFacts): DriftEntry[] {
   return found;
 }
 
-function nameOf({ interface: port, id, addresses }: VirtualSeen): string {
+function nameOf({ interface: port, id, addresses }: VirtualOnDevice): string {
   return `the virtual router ${id} of ${port} in IPv${familyOf(addresses)}`;
 }
 
 /** Devices report these in hundredths and whole seconds, so finer differences cannot be seen. */
 const told = {
-  priority: ({ priority }: VirtualSeen) => `priority ${priority}`,
-  preempt: ({ preempt }: VirtualSeen) => (preempt ? "preempts" : "does not preempt"),
-  preemptDelayMs: ({ preemptDelayMs }: VirtualSeen) =>
+  priority: ({ priority }: VirtualOnDevice) => `priority ${priority}`,
+  preempt: ({ preempt }: VirtualOnDevice) => (preempt ? "preempts" : "does not preempt"),
+  preemptDelayMs: ({ preemptDelayMs }: VirtualOnDevice) =>
     `preempts after ${Math.round(preemptDelayMs / 1000)} s`,
-  advertMs: ({ advertMs }: VirtualSeen) => `advertises every ${Math.round(advertMs / 10) * 10} ms`,
-  accept: ({ accept }: VirtualSeen) =>
+  advertMs: ({ advertMs }: VirtualOnDevice) => `advertises every ${Math.round(advertMs / 10) * 10} ms`,
+  accept: ({ accept }: VirtualOnDevice) =>
     accept ? "accepts packets to its address" : "accepts no packets to its address",
-  addresses: ({ addresses }: VirtualSeen) => `addresses ${[...addresses].sort().join(" ")}`,
-  track: ({ track }: VirtualSeen) =>
+  addresses: ({ addresses }: VirtualOnDevice) => `addresses ${[...addresses].sort().join(" ")}`,
+  track: ({ track }: VirtualOnDevice) =>
     track.length === 0
       ? "tracks no interface"
       : `tracks ${track
           .map(({ interface: port, lower }) => `${interfaceNameOf(port)} for ${lower}`)
           .sort()
           .join(" and ")}`,
-} satisfies Partial<Record<keyof VirtualFact, (fact: VirtualSeen) => string>>;
+} satisfies Partial<Record<keyof VirtualFact, (fact: VirtualOnDevice) => string>>;
 
 /** Each differing setting: the device's value and the plan's. */
-function differences(own: VirtualSeen, now: VirtualSeen): string[] {
+function differences(own: VirtualOnDevice, now: VirtualOnDevice): string[] {
   return Object.values(told).flatMap((tell) =>
     tell(own) === tell(now) ? [] : [`${tell(now)}, planned: ${tell(own)}`],
   );
@@ -132,7 +133,7 @@ function differences(own: VirtualSeen, now: VirtualSeen): string[] {
 
 /** A device with one such difference taken over. What the plan says of it beside, and its other family, stay. */
 export function virtualTaken(device: Device, { kind, planned, seen }: DriftEntry): Device {
-  const [own, now] = [planned, seen] as (VirtualSeen | null)[];
+  const [own, now] = [planned, seen] as (VirtualOnDevice | null)[];
   const at = own ?? now;
   if (!at) return device;
   const change = (virtual: readonly VirtualRouter[]): VirtualRouter[] => {
@@ -159,16 +160,16 @@ export function virtualTaken(device: Device, { kind, planned, seen }: DriftEntry
 }
 
 const inFamily =
-  ({ addresses }: VirtualSeen) =>
+  ({ addresses }: VirtualOnDevice) =>
   (text: string) =>
     familyOf([text]) === familyOf(addresses);
 
-function settingsFrom({ interface: _port, track, ...settings }: VirtualSeen, own: VirtualRouter | null) {
+function settingsFrom({ interface: _port, track, ...settings }: VirtualOnDevice, own: VirtualRouter | null) {
   const watched = (own?.track ?? []).filter(({ watch }) => watch !== undefined);
   const tracked = track.map(({ interface: port, lower }) => ({ interface: interfaceNameOf(port), lower }));
   return { ...settings, track: [...watched, ...tracked] };
 }
 
-function routerFrom(seen: VirtualSeen): VirtualRouter {
+function routerFrom(seen: VirtualOnDevice): VirtualRouter {
   return settingsFrom(seen, null);
 }

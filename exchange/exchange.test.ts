@@ -7,7 +7,7 @@ import { demoPlan, tripOf } from "../tests/support/plans.ts";
 import { isArchive, pack, unpack } from "./archive.ts";
 import { deviceByName, nameInText } from "./device-names.ts";
 import { driftOf } from "./drift.ts";
-import { heeding, ignoring } from "./drift-ignored.ts";
+import { ignoring, unignore } from "./drift-ignored.ts";
 import { readFiles } from "./readings.ts";
 import { mergeInto } from "./rebuild/merge.ts";
 import { rebuildPlan } from "./rebuild/plan.ts";
@@ -905,7 +905,7 @@ describe("into a plan that is there", () => {
     });
     const again = at(quiet.plan, text.replaceAll("198.51.100.0/24", "198.51.100.0/25"));
     expect(again.differences.some(({ text: one }) => one.includes("198.51.100.0/25"))).toBe(true);
-    const heard = applyEdit(quiet.plan, heeding(quiet.plan, [first]));
+    const heard = applyEdit(quiet.plan, unignore(quiet.plan, [first]));
     expect(heard.ok && at(heard.plan, text)).toMatchObject({ differences, ignored: [] });
   });
 

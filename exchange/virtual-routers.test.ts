@@ -8,7 +8,7 @@ import { editOfDrift } from "./drift-edit.ts";
 import { readFiles } from "./readings.ts";
 import { rebuildPlan } from "./rebuild/plan.ts";
 import { datastoreEdits } from "./texts/ietf-edit.ts";
-import { unsaidIn } from "./texts/unsaid.ts";
+import { omissionsOf } from "./texts/omissions.ts";
 import { writeFiles } from "./writers/index.ts";
 
 /** As RFC 8347's tree has it, by hand: an instance of each version, a tracked interface and a tracked network. */
@@ -185,7 +185,7 @@ describe("a step that changes a virtual router", () => {
   it("says what the model has no words for, of those that change alone", () => {
     const unsaid = (before: Partial<VirtualRouter>[], after: Partial<VirtualRouter>[]) => {
       const [was, now] = [shared(before), shared(after)].map((plan) => plan.devices[0].interfaces[0]);
-      return unsaidIn(
+      return omissionsOf(
         { in: "device", device: "left", collection: "interfaces", before: was, after: now },
         "ietf",
       );

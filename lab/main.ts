@@ -17,7 +17,7 @@ import { type Showable, showable } from "./showable.ts";
 const HOME = process.env.IRON_FORK_LABS ?? "/run/iron-fork-labs";
 
 /** What can be said in a sentence; the lab ends with 2. */
-class Unable extends Error {}
+class LabError extends Error {}
 
 interface LabState {
   readonly prefix: string;
@@ -33,10 +33,10 @@ const prefixOf = (name: string) => `iflab-${name}`;
 
 function kept(name: string): { lab: Lab; plan: Plan; shown: Showable; state: LabState } {
   const file = `${folderOf(name)}/lab.json`;
-  if (!existsSync(file)) throw new Unable(`There is no lab "${name}". Build one: bin/lab up PLAN`);
+  if (!existsSync(file)) throw new LabError(`There is no lab "${name}". Build one: bin/lab up PLAN`);
   const state = JSON.parse(readFileSync(file, "utf8")) as LabState;
   const read = readPlan(state.plan);
-  if (!read.ok) throw new Unable(`The lab "${name}" has changed; remove it: bin/lab down`);
+  if (!read.ok) throw new LabError(`The lab "${name}" has changed; remove it: bin/lab down`);
   const shown = showable(read.plan);
   const lab = new Lab(shown.plan, state.prefix, shown.refs(state.failed), shown.tunnels);
   return { lab, plan: read.plan, shown, state };
@@ -48,10 +48,10 @@ const managed = (plan: Plan) =>
     .map(({ id }) => id);
 
 async function up(file: string, { name, management: wanted }: { name: string; management?: boolean }) {
-  if (!canBuild()) throw new Unable("A lab needs Linux, root, iproute2 and ping.");
+  if (!canBuild()) throw new LabError("A lab needs Linux, root, iproute2 and ping.");
   const servers = wanted ? missingServers() : [];
   if (servers.length > 0)
-    throw new Unable(`--management needs ${servers.join(", ")}: apt-get install ${servers.join(" ")}`);
+    throw new LabError(`--management needs ${servers.join(", ")}: apt-get install ${servers.join(" ")}`);
   const written = planIn(file);
   clear(name);
   const { plan, tunnels, leftOut: missing } = showable(written);
@@ -117,12 +117,12 @@ interface RunOptions {
 
 /** Rehearses an outage; exits with 1 if the observation differs from the prediction. */
 async function rehearseIn(file: string, options: RunOptions) {
-  if (!canBuild()) throw new Unable("A rehearsal needs Linux, root, iproute2 and ping.");
+  if (!canBuild()) throw new LabError("A rehearsal needs Linux, root, iproute2 and ping.");
   const plan = planIn(file);
   const steps = stepsOf(plan, options);
   known(options.down, plan);
   const limit = tooMuch(plan, steps);
-  if (limit) throw new Unable(`It cannot be rehearsed: ${limit}.`);
+  if (limit) throw new LabError(`It cannot be rehearsed: ${limit}.`);
   clearAbandoned();
   const progress = (sentence: string) => console.error(`${sentence} …`);
   const found = await withAgentProgram((agent) =>
@@ -136,10 +136,10 @@ function stepsOf(plan: Plan, { outage, fail, restoreAfter }: RunOptions): Outage
   if (outage !== undefined) {
     const known = plan.outages.map(({ id }) => id).join(", ") || "none";
     const found = plan.outages.find(({ id }) => id === outage);
-    if (!found) throw new Unable(`There is no outage ${outage}; the plan has ${known}.`);
+    if (!found) throw new LabError(`There is no outage ${outage}; the plan has ${known}.`);
     return found.steps;
   }
-  if (fail.length === 0) throw new Unable("Choose the outage: --outage ID or --fail REF.");
+  if (fail.length === 0) throw new LabError("Choose the outage: --outage ID or --fail REF.");
   known(fail, plan);
   return [{ atMs: 0, fail }, ...(restoreAfter === undefined ? [] : [{ atMs: restoreAfter, restore: fail }])];
 }
@@ -147,13 +147,13 @@ function stepsOf(plan: Plan, { outage, fail, restoreAfter }: RunOptions): Outage
 function known(refs: readonly string[], plan: Plan) {
   for (const ref of refs) {
     const wrong = missingElement(ref, plan);
-    if (wrong) throw new Unable(`${ref}: ${wrong}`);
+    if (wrong) throw new LabError(`${ref}: ${wrong}`);
   }
 }
 
 function planIn(file: string): Plan {
   const read = readPlanText(readFileSync(file, "utf8"));
-  if (!read.ok) throw new Unable(`${file}: ${read.errors.map(formatPlanError).join("; ")}`);
+  if (!read.ok) throw new LabError(`${file}: ${read.errors.map(formatPlanError).join("; ")}`);
   return read.plan;
 }
 
@@ -161,7 +161,7 @@ function set(ref: string, name: string, state: boolean) {
   const { lab, plan, shown, state: now } = kept(name);
   known([ref], plan);
   if (ref.startsWith("watch:"))
-    throw new Unable("A watch cannot be failed; fail the element that it monitors.");
+    throw new LabError("A watch cannot be failed; fail the element that it monitors.");
   for (const one of shown.refs([ref])) lab.set(one, state);
   const failed = state ? now.failed.filter((one) => one !== ref) : [...now.failed, ref];
   writeFileSync(`${folderOf(name)}/lab.json`, JSON.stringify({ ...now, failed }), { mode: 0o600 });
@@ -236,7 +236,7 @@ async function main() {
     await program.parseAsync();
   } catch (error) {
     console.error(
-      error instanceof Unable
+      error instanceof LabError
         ? error.message
         : `${FAILED}${error instanceof Error ? error.message : String(error)}`,
     );

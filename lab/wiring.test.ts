@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { type Plan, readPlan } from "../core/plan/index.ts";
-import { rewired, takenAlong, wiringOf } from "./wiring.ts";
+import { expandRef, rewired, wiringOf } from "./wiring.ts";
 
 function planOf(links: unknown[], more: Record<string, unknown> = {}): Plan {
   const port = (name: string, rest = {}) => ({ name, ...rest });
@@ -89,7 +89,7 @@ describe("what rides on what (rules 15.2 and 16)", () => {
     const plan = planOf([{ id: "l", ends: ["a/one", "b/one"] }], {
       risks: [{ id: "room", of: ["link:l", "site:north"] }],
     });
-    expect(takenAlong(plan, "risk:room")).toEqual(["link:l", "device:a"]);
+    expect(expandRef(plan, "risk:room")).toEqual(["link:l", "device:a"]);
     expect(sets(plan, "risk:room")).toMatchObject({
       dead: ["l"],
       down: ["a/one", "a/two", "a/two.7", "c/off"],

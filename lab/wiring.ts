@@ -18,11 +18,11 @@ export interface Wiring {
 const endOf = (device: Device, port: Interface) => `${device.id}/${port.name}`;
 
 /** The elements that a failed one takes along: what a risk names, the devices of a site; else itself. */
-export function takenAlong(plan: Plan, ref: string): string[] {
+export function expandRef(plan: Plan, ref: string): string[] {
   const name = ref.slice(ref.indexOf(":") + 1);
   if (ref.startsWith("risk:")) {
     const risk = plan.risks.find(({ id }) => id === name);
-    return (risk?.of ?? []).flatMap((one) => takenAlong(plan, one));
+    return (risk?.of ?? []).flatMap((one) => expandRef(plan, one));
   }
   if (ref.startsWith("site:"))
     return plan.devices.filter(({ site }) => site === name).map(({ id }) => `device:${id}`);
@@ -31,7 +31,7 @@ export function takenAlong(plan: Plan, ref: string): string[] {
 
 /** How the ports and links of a plan are while these elements have failed. */
 export function wiringOf(plan: Plan, failed: Iterable<string>): Wiring {
-  const expanded = new Set([...failed].flatMap((ref) => takenAlong(plan, ref)));
+  const expanded = new Set([...failed].flatMap((ref) => expandRef(plan, ref)));
   const ports = new Map<string, { device: Device; port: Interface }>();
   for (const device of plan.devices)
     for (const port of device.interfaces) ports.set(endOf(device, port), { device, port });

@@ -24,7 +24,7 @@ const TELL_EVERY_MS = 200;
 
 let held: { key: string; plan: Plan; scenario: Scenario } | null = null;
 
-function standingFor({ key, document }: Task) {
+function scenarioFor({ key, document }: Task) {
   if (held?.key !== key) {
     if (!document) throw new Error("the plan has not been sent");
     held = { key, plan: document, scenario: NetworkModel.compile(document) };
@@ -36,7 +36,7 @@ function standingFor({ key, document }: Task) {
 parentPort?.on("message", (task: Task) => {
   const tell = (told: PieceMessage) => parentPort?.postMessage(told);
   try {
-    const { plan, scenario } = standingFor(task);
+    const { plan, scenario } = scenarioFor(task);
     const { engine, gateways } = scenario.under(task.down);
     let [covered, found, last] = [0, 0, performance.now()];
     const result = sweepFlows(

@@ -10,7 +10,7 @@ import { database } from "../server/pool.ts";
 import { deliverWhenDue, hookPrefixes } from "../server/webhooks/deliver.ts";
 import { readAsAsked, readWhenDue } from "./readings.ts";
 import { rehearseAsAsked } from "./rehearsals.ts";
-import { work } from "./work.ts";
+import { workOnPieces } from "./work.ts";
 
 const positive = (text: string) => {
   const value = Number(text);
@@ -50,7 +50,7 @@ async function main() {
   if (!rehearses) log.info("lab rehearsals are off: they need Linux, root, iproute2, nftables and ping");
   const names = Array.from({ length: options.threads }, (_, n) => `${hostname()} ${process.pid} ${n}`);
   await Promise.all([
-    ...names.map((name) => work(queue, name, ending.signal)),
+    ...names.map((name) => workOnPieces(queue, name, ending.signal)),
     ...(hookPrefixes().length > 0 ? [deliverWhenDue(ending.signal)] : []),
     ...(rehearses ? [rehearseAsAsked(queue, ending.signal)] : []),
     ...(reads ? [readWhenDue(queue, ending.signal), readAsAsked(queue, options.readers, ending.signal)] : []),

@@ -14,7 +14,7 @@ const STRANGE_REST_MS = 2000;
 const rest = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
 
 /** Takes one piece after another until `stopped`; an unfinished piece is then released. */
-export async function work(queue: Queue, name: string, stopped: AbortSignal): Promise<void> {
+export async function workOnPieces(queue: Queue, name: string, stopped: AbortSignal): Promise<void> {
   const thread = new Thread();
   while (!stopped.aborted) {
     try {

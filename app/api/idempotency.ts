@@ -1,5 +1,5 @@
 import { createHash } from "node:crypto";
-import { keepAnswer, keptAnswer, oneAtATime } from "../../server/access/saved-answers.ts";
+import { keepAnswer, oneAtATime, savedAnswer } from "../../server/access/saved-answers.ts";
 import { Problem } from "./problem.ts";
 
 /** Performs a request once per Idempotency-Key and caller: a repetition gets the first response again; the same key
@@ -19,7 +19,7 @@ export async function onceByKey(
   const { pathname, search } = new URL(request.url);
   const digest = createHash("sha256").update(`${pathname}${search}\n`).update(body).digest();
   const answer = await oneAtATime(`${asker} ${key}`, async () => {
-    const kept = await keptAnswer(asker, key);
+    const kept = await savedAnswer(asker, key);
     if (kept && !kept.request.equals(digest))
       throw new Problem(422, "this Idempotency-Key was used for another request");
     if (kept)

@@ -63,7 +63,7 @@ function progressOf(id: number): Progress {
 }
 
 /** Makes the new revision out of the old one, where that is held; else it is fetched when it is asked about. */
-function take({ planId, from, to, edit }: SavedEdit) {
+function applySaved({ planId, from, to, edit }: SavedEdit) {
   const before = heldOf(`${planId} ${from}`);
   const outcome = before && applyEdit(before.plan, edit);
   if (!before || !outcome?.ok) return;
@@ -72,7 +72,7 @@ function take({ planId, from, to, edit }: SavedEdit) {
 
 self.onmessage = async (event: MessageEvent<WorkerQuestion | SavedEdit>) => {
   const question = event.data;
-  if ("edit" in question) return take(question);
+  if ("edit" in question) return applySaved(question);
   const { id, planId, revision, approved } = question;
   let reply: WorkerReply;
   try {

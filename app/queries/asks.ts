@@ -6,7 +6,7 @@ import {
   completeRouteLine,
   proposeFlows,
   proposeLinks,
-  wayBackEverywhere,
+  returnRoutesEverywhere,
 } from "../../core/authoring/index.ts";
 import type { Progress } from "../../core/failures/index.ts";
 import {
@@ -124,7 +124,7 @@ const MAX_COSTS = 20;
 /** The routes that a network lacks everywhere. */
 function everywhere(p: Scenario, { down, to }: { down: string[]; to: string }) {
   const prefix = parsePrefix(to);
-  return prefix ? wayBackEverywhere(p.under(down), prefix) : null;
+  return prefix ? returnRoutesEverywhere(p.under(down), prefix) : null;
 }
 
 /** One row of the grid: a sender's way to each destination and back, now and with no failures. */

@@ -1,7 +1,7 @@
-import { brokenExpectations, counts, endsOfFlow, isFine } from "../../core/expectations/index.ts";
+import { brokenExpectations, counts, endsOfFlow, meetsExpectation } from "../../core/expectations/index.ts";
 import type { Outcome, Progress } from "../../core/failures/index.ts";
 import { elementCount, formatElement } from "../../core/network/index.ts";
-import { RoomTeller, type SweptFlow, sweepFlows } from "../../core/reports/index.ts";
+import { OverloadReporter, type SweptFlow, sweepFlows } from "../../core/reports/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 import type { Range } from "../../core/timeline/index.ts";
 import {
@@ -87,7 +87,7 @@ export function boardOf(
   found: readonly SweptFlow[],
 ): Board {
   const { engine, gateways, network } = scenario;
-  const room = new RoomTeller(engine, gateways, scenario.flows());
+  const room = new OverloadReporter(engine, gateways, scenario.flows());
   const ids = gateways.map((gateway) => gateway.id);
   const columns = new Map<string, BoardColumn>();
   const cells: [number, string, BoardCell][] = [];
@@ -105,9 +105,9 @@ export function boardOf(
       const column = columns.get(key) ?? columnOf(p, failed);
       columns.set(key, column);
       column.changes++;
-      if (!isFine(question, failure, failed.length)) {
+      if (!meetsExpectation(question, failure, failed.length)) {
         column.breaks++;
-        if (isFine(question, nominal, 0) && counts(network, ends, failure)) breakers.push(failed);
+        if (meetsExpectation(question, nominal, 0) && counts(network, ends, failure)) breakers.push(failed);
       }
       const ownEnd = !counts(network, ends, failure);
       const { sessions } = failure;
@@ -142,7 +142,7 @@ export function boardOf(
 
 /** A flow that does not work in the current state has no finite gap. */
 function gapAsItIs(question: Question, nominal: Outcome): Range {
-  return isFine(question, nominal, 0) ? { min: 0, max: 0 } : { min: null, max: null };
+  return meetsExpectation(question, nominal, 0) ? { min: 0, max: 0 } : { min: null, max: null };
 }
 
 function cellOf(
@@ -157,7 +157,7 @@ function cellOf(
   return {
     verdict,
     ...(arrival ? { arrival } : {}),
-    fine: isFine(question, outcome, failures),
+    fine: meetsExpectation(question, outcome, failures),
     carriers: [...carriers],
     ended,
     outageMs,

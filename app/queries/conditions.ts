@@ -1,7 +1,7 @@
 import { LRUCache } from "lru-cache";
 import { findElement } from "../../core/network/index.ts";
 import { type Outage, parseElement } from "../../core/plan/index.ts";
-import { happeningTexts } from "../../core/reports/index.ts";
+import { eventTexts } from "../../core/reports/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 import type { Looked, MomentAsked } from "../search/looked.ts";
 
@@ -72,7 +72,7 @@ function stoppedAt(model: Scenario, down: readonly string[], moment: MomentAsked
     label,
     atMs: moment.atMs,
     stops: [...stopped.stops],
-    events: happeningTexts(model, stopped),
+    events: eventTexts(model, stopped),
   };
   return { scenario: stopped.scenario, told };
 }

@@ -7,8 +7,8 @@ import { anyTable, type ColouredTable, colourTable } from "../../exchange/reader
 import { readFiles } from "../../exchange/readings.ts";
 import { takeReadings } from "../../exchange/rebuild/import-edit.ts";
 import { type Picture, pictureOf } from "../../exchange/rebuild/picture.ts";
-import { type Rebuilt, rebuildPlan } from "../../exchange/rebuild/plan.ts";
-import { leftOutFate } from "../../exchange/rebuild/soundly.ts";
+import { type RebuiltPlan, rebuildPlan } from "../../exchange/rebuild/plan.ts";
+import { leftOutFate } from "../../exchange/rebuild/valid-parts.ts";
 
 /** Tables, and lines of each, that are shown with their roles. */
 const MAX_TABLES = 30;
@@ -95,7 +95,7 @@ export function readExchange(p: Scenario, { files, words, without, layouts }: Ex
   };
 }
 
-function withoutThese(rebuilt: Rebuilt, without: readonly string[]): Rebuilt {
+function withoutThese(rebuilt: RebuiltPlan, without: readonly string[]): RebuiltPlan {
   const left = new Set(without);
   const kept = (end: string) => !left.has(`device:${end.slice(0, end.indexOf("/"))}`);
   const { plan } = rebuilt;

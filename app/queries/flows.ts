@@ -1,6 +1,6 @@
 import { formatAddress, formatPrefix } from "../../core/address/index.ts";
 import { onceFor } from "../../core/collections/index.ts";
-import { isFine } from "../../core/expectations/index.ts";
+import { meetsExpectation } from "../../core/expectations/index.ts";
 import type { Flow } from "../../core/plan/index.ts";
 import {
   lookupReport,
@@ -140,7 +140,7 @@ const faringOf = onceFor((scenario: Scenario): ReadonlyMap<string, Faring> => {
     scenario.flows().map(({ flow, question }) => {
       const outcome = outcomeIn(scenario.world, question, scenario.gateways);
       const { verdict, carriers, ended, arrival } = outcome;
-      const fine = isFine(question, outcome, scenario.world.state.failed.length);
+      const fine = meetsExpectation(question, outcome, scenario.world.state.failed.length);
       return [flow.id, { verdict, carriers: [...carriers], ended, fine, ...(arrival ? { arrival } : {}) }];
     }),
   );
@@ -234,7 +234,7 @@ export function answerFlow(
         port: question.port,
       },
       headline: arrival && arrival !== "lost" ? deniedHeadlines[arrival] : explained.headline,
-      fine: isFine(
+      fine: meetsExpectation(
         denies ? { ...question, mustBeDenied: true } : question,
         { verdict: now.verdict, arrival },
         world.state.failed.length,

@@ -1,4 +1,4 @@
-import { isFine, unsurvived } from "../../core/expectations/index.ts";
+import { meetsExpectation, unsurvived } from "../../core/expectations/index.ts";
 import { sweep } from "../../core/failures/index.ts";
 import type { Plan } from "../../core/plan/index.ts";
 import { countPlan, type PlanCounts } from "../../core/reports/index.ts";
@@ -18,10 +18,10 @@ export function sheetOf(model: Scenario): PlanSheet {
   const { plan, engine, gateways, network } = model;
   const questions = model.flows().map(({ question }) => question);
   const swept = sweep(engine, gateways, questions, 1);
-  const works = questions.filter((question, i) => isFine(question, swept[i].nominal, 0));
+  const works = questions.filter((question, i) => meetsExpectation(question, swept[i].nominal, 0));
   const survive = questions.filter(
     (question, i) =>
-      isFine(question, swept[i].nominal, 0) && unsurvived(network, question, swept[i]).length === 0,
+      meetsExpectation(question, swept[i].nominal, 0) && unsurvived(network, question, swept[i]).length === 0,
   );
   return { counts: countPlan(plan), works: works.length, survive: survive.length };
 }

@@ -5,15 +5,15 @@ import { parseItem } from "../../core/plan/index.ts";
 import type { Runbook } from "../../core/steps/index.ts";
 import { auditDetail } from "../../server/access/audit.ts";
 import type { EditablePlan } from "../../server/access/grants.ts";
-import { lackOf, permit, permitIfAllowed } from "../../server/access/permit.ts";
+import { missingRole, permit, permitIfAllowed } from "../../server/access/permit.ts";
 import {
   approveChange,
   authorsOf,
   closeChange,
   type Done,
   rewriteChange,
+  setRollback,
   tickChange,
-  turnChange,
   withdrawChange,
 } from "../../server/changes/changes.ts";
 import { templatesOf } from "../../server/changes/templates.ts";
@@ -68,7 +68,7 @@ export async function action({ request, params }: Route.ActionArgs) {
   auditDetail({ change: number });
   const approves = form.do === "approve";
   const approvable = approves ? permitIfAllowed(request, plan, "approves") : null;
-  if (approves && !approvable) return data({ error: lackOf("approves") }, { status: 403, headers });
+  if (approves && !approvable) return data({ error: missingRole("approves") }, { status: 403, headers });
   const done = approvable
     ? await approveChange(approvable, number, visitor)
     : await act(plan, number, form, visitor);
@@ -105,7 +105,7 @@ async function act(
     }
     case "turn back":
     case "go on":
-      return turnChange(plan, number, form.do === "turn back", visitor);
+      return setRollback(plan, number, form.do === "turn back", visitor);
     case "done":
     case "turned back": {
       const { change } = await loadChange(plan, number);

@@ -2,7 +2,7 @@ import { data, redirect } from "react-router";
 import { z } from "zod";
 import { preferences } from "../../core/steps/index.ts";
 import { auditDetail } from "../../server/access/audit.ts";
-import { lackOf, permit, permitIfAllowed } from "../../server/access/permit.ts";
+import { missingRole, permit, permitIfAllowed } from "../../server/access/permit.ts";
 import {
   approveRevision,
   fourEyesOf,
@@ -61,7 +61,7 @@ export async function action({ request, params }: Route.ActionArgs) {
     case "approve": {
       const { revision } = form;
       const approvable = permitIfAllowed(request, plan, "approves");
-      if (!approvable) return refuse(lackOf("approves"), 403);
+      if (!approvable) return refuse(missingRole("approves"), 403);
       auditDetail({ revision });
       const done = await approveRevision(approvable, revision, visitor);
       return done.ok ? here() : refuse(done.error);
@@ -71,7 +71,7 @@ export async function action({ request, params }: Route.ActionArgs) {
       // Whoever approves could else let themselves approve their own work.
       const needed = on ? "approves" : "administers";
       const permitted = permitIfAllowed(request, plan, needed);
-      if (!permitted) return refuse(lackOf(needed), 403);
+      if (!permitted) return refuse(missingRole(needed), 403);
       auditDetail({ rule: on ? "a second approver is required" : "authors may approve their own changes" });
       await setFourEyes(permitted, on);
       return here();

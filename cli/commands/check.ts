@@ -1,7 +1,7 @@
 import { formatPlanError } from "../../core/plan/index.ts";
 import { countPlan } from "../../core/reports/index.ts";
 import type { CommandLine } from "../command-line.ts";
-import { type Format, formatOption, toldAs } from "../pipelines/format.ts";
+import { type Format, formatOption, printedAs } from "../pipelines/format.ts";
 import { checkReport } from "../pipelines/report.ts";
 import { columns } from "../print.ts";
 
@@ -12,7 +12,7 @@ export function checkCommand(cli: CommandLine) {
     .addOption(formatOption())
     .action((path: string, options: Format) => {
       const reading = cli.plans.reading(path);
-      const told = toldAs(cli, options, () => checkReport(path, reading.ok ? [] : reading.errors));
+      const told = printedAs(cli, options, () => checkReport(path, reading.ok ? [] : reading.errors));
       if (!reading.ok) {
         for (const error of reading.errors) cli.output.error(`${path}: ${formatPlanError(error)}`);
         if (options.json) cli.say(options, { ok: false, errors: reading.errors }, () => "");

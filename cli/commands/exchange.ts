@@ -9,8 +9,8 @@ import { readLayout, UnreadableLayout } from "../../exchange/layout.ts";
 import { writePlanText } from "../../exchange/plan-text.ts";
 import { type Readings, readFiles } from "../../exchange/readings.ts";
 import { mergeInto } from "../../exchange/rebuild/merge.ts";
-import { type Rebuilt, rebuildPlan } from "../../exchange/rebuild/plan.ts";
-import { leftOutFate } from "../../exchange/rebuild/soundly.ts";
+import { type RebuiltPlan, rebuildPlan } from "../../exchange/rebuild/plan.ts";
+import { leftOutFate } from "../../exchange/rebuild/valid-parts.ts";
 import { formats, writeFiles } from "../../exchange/writers/index.ts";
 import type { CommandLine, Json } from "../command-line.ts";
 import { readFile, UnusableInput } from "../input.ts";
@@ -50,13 +50,13 @@ function reading(
   }
 }
 
-function rebuilt(readings: Readings, name: string): Rebuilt {
+function rebuilt(readings: Readings, name: string): RebuiltPlan {
   const outcome = rebuildPlan(readings, name);
   if (!outcome.ok) throw new UnusableInput(outcome.errors.map(formatPlanError).join("\n"));
   return outcome.rebuilt;
 }
 
-function merged(plan: Plan, made: Rebuilt): Plan {
+function merged(plan: Plan, made: RebuiltPlan): Plan {
   const outcome = mergeInto(plan, made);
   if (!outcome.ok) throw new UnusableInput(outcome.errors.map(formatPlanError).join("\n"));
   return outcome.plan;

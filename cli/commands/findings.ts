@@ -1,7 +1,7 @@
 import { Option } from "commander";
 import { checks, findAll, type Severity, severities } from "../../core/findings/index.ts";
 import type { CommandLine } from "../command-line.ts";
-import { type Format, formatOption, toldAs } from "../pipelines/format.ts";
+import { type Format, formatOption, printedAs } from "../pipelines/format.ts";
 import { findingsReport } from "../pipelines/report.ts";
 import { printFindings } from "../print.ts";
 
@@ -20,7 +20,7 @@ export function findingsCommand(cli: CommandLine) {
       const findings = findAll(cli.plans.model(path), { fixes: options.format === undefined });
       const grave = severities.slice(0, severities.indexOf(options.failOn) + 1);
       const rules = checks.map(({ code, title }) => ({ id: code, title }));
-      if (!toldAs(cli, options, () => findingsReport(path, cli.plans.plan(path), findings, rules, grave)))
+      if (!printedAs(cli, options, () => findingsReport(path, cli.plans.plan(path), findings, rules, grave)))
         cli.say(options, findings, () => printFindings(findings));
       const open = findings.filter((finding) => !finding.dismissed);
       if (open.some((finding) => grave.includes(finding.severity))) cli.exit = 1;

@@ -6,7 +6,7 @@ import { writePlanText } from "../../exchange/plan-text.ts";
 import { withTexts } from "../../exchange/texts/index.ts";
 import type { CommandLine } from "../command-line.ts";
 import { UnusableInput } from "../input.ts";
-import { type Format, formatOption, toldAs } from "../pipelines/format.ts";
+import { type Format, formatOption, printedAs } from "../pipelines/format.ts";
 import { stepsReport } from "../pipelines/report.ts";
 import { printRunbook } from "../print-runbook.ts";
 
@@ -43,7 +43,7 @@ export function stepsCommand(cli: CommandLine) {
           options.plans,
           plans.map((plan) => writePlanText(plan, "json")),
         );
-      if (!toldAs(cli, options, () => stepsReport(now, cli.plans.plan(now), runbook)))
+      if (!printedAs(cli, options, () => stepsReport(now, cli.plans.plan(now), runbook)))
         cli.say(options, runbook, () => printRunbook(runbook));
       if (!runbook.safe) cli.exit = 1;
     });

@@ -19,7 +19,7 @@ export function formatOption(): Option {
 }
 
 /** Prints a report in the requested format; false without one, and the command prints its normal output. */
-export function toldAs(cli: CommandLine, { format, json }: Format, report: () => Report): boolean {
+export function printedAs(cli: CommandLine, { format, json }: Format, report: () => Report): boolean {
   if (format === undefined) return false;
   if (json) throw new UnusableInput("use either --json or --format");
   const told = report();

@@ -14,7 +14,7 @@ import {
   type StaticRoute,
   staticRouteSchema,
 } from "../plan/index.ts";
-import { mendingOf } from "../remedies/index.ts";
+import { repairOf } from "../remedies/index.ts";
 import { NetworkModel } from "../scenario/index.ts";
 import { askFrom, walkBothWays } from "../walk/index.ts";
 import {
@@ -25,9 +25,9 @@ import {
   groupsAlike,
   lineOfFields,
   readRouteLine,
+  returnRoutesEverywhere,
   routesWithin,
   summaryOf,
-  wayBackEverywhere,
 } from "./index.ts";
 
 function take(plan: Plan, edit: Edit): Plan {
@@ -263,7 +263,7 @@ describe("mending", () => {
         if (!asked?.ok || walkBothWays(scenario.engine.healthy.world, asked.question).verdict === "works")
           continue;
         lost++;
-        const edit = mendingOf(scenario, asked.question);
+        const edit = repairOf(scenario, asked.question);
         if (!edit) continue;
         mended++;
         const now = NetworkModel.compile(take(plan, edit)).trips();
@@ -298,7 +298,7 @@ describe("mending", () => {
     });
     const scenario = NetworkModel.compile(plan);
     const asked = askFrom(scenario.engine.network, { from: "a", to: "10.2.0.20" });
-    const edit = asked.ok ? mendingOf(scenario, asked.question) : null;
+    const edit = asked.ok ? repairOf(scenario, asked.question) : null;
     expect(edit?.changes.map((change) => ("device" in change ? [change.device, change.after] : []))).toEqual([
       ["a", { to: "0.0.0.0/0", via: "10.1.0.1" }],
       ["b", { to: "0.0.0.0/0", via: "10.2.0.1" }],
@@ -307,7 +307,7 @@ describe("mending", () => {
 
   it("finds every route that a network lacks", () => {
     const plan = demoPlan("marrow-bay");
-    const { edit } = wayBackEverywhere(
+    const { edit } = returnRoutesEverywhere(
       NetworkModel.compile(plan),
       parsePrefix("172.20.80.0/24") as NonNullable<ReturnType<typeof parsePrefix>>,
     );

@@ -10,7 +10,7 @@ import { addRoute, Context, type Written } from "../findings/context.ts";
 import { bfdBothEnds } from "../findings/fixes/bfd.ts";
 import { type Attachment, type ElementNumber, formatElement, interfaceElement } from "../network/index.ts";
 import { type Change, describeRoute, routeIdentity, type StaticRoute } from "../plan/index.ts";
-import { mendingOf } from "../remedies/index.ts";
+import { repairOf } from "../remedies/index.ts";
 import type { Scenario } from "../scenario/index.ts";
 import type { Companion } from "./companion.ts";
 import { probeBeyond } from "./probe.ts";
@@ -48,7 +48,7 @@ function otherEnd(context: Context, written: Written): Companion[] {
   for (const { address, prefix } of networksBehind(context, written, hop.out)) {
     if (written.device.sourceNat.some((nat) => nat.out === hop.out && covers(nat.from, address))) continue;
     if (prefix.address.family !== target.address.family) continue;
-    const edit = mendingOf(now, {
+    const edit = repairOf(now, {
       device: written.device.index,
       vrf: context.network.candidates.table[written.candidate],
       source: address,

@@ -1,7 +1,7 @@
 import { formatAddress, formatPrefix, type Prefix, samePrefix } from "../address/index.ts";
 import { attachmentsOf, type Network } from "../network/index.ts";
 import { applyEdit, type Change, type Edit } from "../plan/index.ts";
-import { mendingOf } from "../remedies/index.ts";
+import { repairOf } from "../remedies/index.ts";
 import type { Scenario } from "../scenario/index.ts";
 import { askFrom, walkBothWays } from "../walk/index.ts";
 
@@ -20,7 +20,7 @@ const MOST = 60;
  * The routes that a network lacks everywhere: from it to every other network of the plan, each question that
  * gets no answer for want of a route is mended, one after the other.
  */
-export function wayBackEverywhere(scenario: Scenario, to: Prefix): EverywhereOutcome {
+export function returnRoutesEverywhere(scenario: Scenario, to: Prefix): EverywhereOutcome {
   let now = scenario;
   const changes: Change[] = [];
   const unmended: EverywhereOutcome["unmended"] = [];
@@ -34,7 +34,7 @@ export function wayBackEverywhere(scenario: Scenario, to: Prefix): EverywhereOut
     const trip = walkBothWays(healthy.world, asked.question);
     // A packet that does not arrive at all asks for a route there, not for one back.
     if (trip.verdict !== "one-way") continue;
-    const edit = mendingOf(now, asked.question);
+    const edit = repairOf(now, asked.question);
     if (!edit) {
       unmended.push({ from: target.device, because: trip.worst.reply?.drop?.code ?? "" });
       continue;

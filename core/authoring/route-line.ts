@@ -137,7 +137,7 @@ export function readRouteLine(text: string): LineReading {
 }
 
 /** Words that people write for ours. */
-const meant: Readonly<Record<string, string>> = {
+const corrections: Readonly<Record<string, string>> = {
   gateway: "via",
   "next-hop": "via",
   nexthop: "via",
@@ -154,7 +154,7 @@ const meant: Readonly<Record<string, string>> = {
 
 /** Whether a word that is meant for one of ours has its value behind it. */
 function hasValue(word: string): boolean {
-  const ours = meant[word.toLowerCase()];
+  const ours = corrections[word.toLowerCase()];
   return ours !== undefined && ours !== "discard";
 }
 
@@ -166,7 +166,7 @@ function helpFor(word: string, following: string | undefined, to: string | undef
     if (length !== null) return `the destination lacks its prefix length: write ${to}/${length}`;
     return `the next hop needs "via" before it: write via ${word}`;
   }
-  const ours = meant[word.toLowerCase()];
+  const ours = corrections[word.toLowerCase()];
   if (ours) {
     const value = following && hasValue(word) && !isClause(following) ? ` ${following}` : "";
     return `"${word}" is not a keyword here: write ${ours}${value}`;

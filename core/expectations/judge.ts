@@ -44,7 +44,7 @@ export function brokenExpectations(flow: Flow, { verdict, ...now }: Case): Broke
 }
 
 /** Whether a flow meets its expectation with nothing failed, or with up to the given number of failures. */
-export function isFine(
+export function meetsExpectation(
   question: Question,
   outcome: { readonly verdict: Verdict; readonly arrival?: Arrival },
   failures: number,

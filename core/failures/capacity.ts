@@ -20,7 +20,7 @@ export interface Load {
 
 /** The flows with a known demand; empty if the plan states no capacity. */
 export function loadsOf(network: Network, flows: readonly FlowQuestion[]): Load[] {
-  if (!hasRoom(network)) return [];
+  if (!hasCapacities(network)) return [];
   return flows.flatMap(({ flow, question }) =>
     flow.mbps === undefined ? [] : [{ id: flow.id, question, mbps: flow.mbps }],
   );
@@ -98,7 +98,7 @@ class Worst {
   }
 }
 
-function hasRoom({ plan }: Network): boolean {
+function hasCapacities({ plan }: Network): boolean {
   return [...plan.links, ...plan.gateways, ...plan.devices.flatMap((d) => d.interfaces)].some(
     ({ mbps }) => mbps !== undefined,
   );
@@ -134,10 +134,10 @@ function overloadsOf(
   const tell = (kind: Overload["kind"], index: number, room: number | null, { mbps, flows }: Carried) => {
     if (room !== null && mbps > room) over.push({ kind, index, mbps, room, flows: [...flows], failed });
   };
-  for (const [g, carried] of onGateways) tell("gateway", g, roomOfGateway(network, gateways[g]), carried);
+  for (const [g, carried] of onGateways) tell("gateway", g, gatewayCapacity(network, gateways[g]), carried);
   for (const [key, carried] of onLinks) {
     const link = Number(key.split(" ")[0]);
-    tell("link", link, roomOfLink(world, link), carried);
+    tell("link", link, linkCapacity(world, link), carried);
   }
   return over;
 }
@@ -158,26 +158,26 @@ function linksUnder(network: Network, out: number): [number, boolean][] {
   return list;
 }
 
-function roomOfGateway({ plan }: Network, { id }: GatewayRecord): number | null {
+function gatewayCapacity({ plan }: Network, { id }: GatewayRecord): number | null {
   return plan.gateways.find((gateway) => gateway.id === id)?.mbps ?? null;
 }
 
 /** The capacity of a link in one direction in Mbit/s; for two bundles the sum of the members that are up. Null if
  * unknown. */
-function roomOfLink({ state }: World, link: number): number | null {
+function linkCapacity({ state }: World, link: number): number | null {
   const { network } = state;
   const { interfaces, links, bundles } = network;
-  if (link < links.planned) return roomWritten(network, link, Array.from(endsOf(links, link)));
+  if (link < links.planned) return statedCapacity(network, link, Array.from(endsOf(links, link)));
   const bundle = Array.from(endsOf(links, link), (end) => interfaces.bundle[end]).find((b) => b >= 0);
   if (bundle === undefined) return null;
   const rooms = bundles[bundle].members
     .filter((m) => state.carrierUp[m])
-    .map((m) => (interfaces.link[m] < 0 ? null : roomWritten(network, interfaces.link[m], [m])));
+    .map((m) => (interfaces.link[m] < 0 ? null : statedCapacity(network, interfaces.link[m], [m])));
   return rooms.includes(null) ? null : rooms.reduce<number>((sum, room) => sum + (room ?? 0), 0);
 }
 
 /** The lowest capacity stated for a link and the given interfaces. */
-function roomWritten(network: Network, link: number, ends: readonly number[]): number | null {
+function statedCapacity(network: Network, link: number, ends: readonly number[]): number | null {
   const told = ends.map((i) => interfaceWritten(network, i).mbps);
   const all = [network.plan.links[link].mbps, ...told].filter((mbps) => mbps !== undefined);
   return all.length ? Math.min(...all) : null;

@@ -27,7 +27,7 @@ export function findAll(scenario: Scenario, options: { fixes?: boolean } = {}): 
       const candidates = proofs <= 0 ? [] : typeof fixes === "function" ? fixes() : fixes;
       const proven = candidates.flatMap((edit): Fix[] => {
         if (proofs-- <= 0) return [];
-        return mends(context, check, report, edit) ? [{ label: edit.label, edit }] : [];
+        return resolves(context, check, report, edit) ? [{ label: edit.label, edit }] : [];
       });
       const dismissed = reasons.get(dismissalKey({ code: check.code, ...rest }));
       const finding = { code: check.code, severity, ...rest, fixes: proven };
@@ -38,7 +38,7 @@ export function findAll(scenario: Scenario, options: { fixes?: boolean } = {}): 
 }
 
 /** Whether an edit removes a finding and makes nothing worse. */
-function mends(context: Context, check: Check, report: Report, edit: Edit): boolean {
+function resolves(context: Context, check: Check, report: Report, edit: Edit): boolean {
   if (writesLinkLocal(edit)) return false;
   const outcome = context.scenario.afterEdit(edit);
   if (!outcome.ok) return false;

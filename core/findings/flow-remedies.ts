@@ -1,7 +1,7 @@
 import { containsAddress, formatPrefix, hostPrefix, isGloballyRoutable } from "../address/index.ts";
 import { harmsAnything } from "../impact/index.ts";
 import type { Edit } from "../plan/index.ts";
-import { mendingOf } from "../remedies/index.ts";
+import { repairOf } from "../remedies/index.ts";
 import type { Scenario } from "../scenario/index.ts";
 import { type Question, walkBothWays } from "../walk/index.ts";
 import { Context } from "./context.ts";
@@ -22,7 +22,7 @@ function remediesIn(context: Context, question: Question): Edit[] {
   const { scenario } = context;
   const translation = translationOf(context, question);
   const proven = translation && isProven(scenario, question, translation) ? [translation] : [];
-  const routes = mendingOf(scenario, question);
+  const routes = repairOf(scenario, question);
   return routes ? [...proven, routes] : proven;
 }
 

@@ -4,7 +4,7 @@ import { Random } from "../../tests/support/random.ts";
 import { randomPlan } from "../../tests/support/random-plan.ts";
 import { elementCount, formatElement } from "../network/index.ts";
 import { applyEdit, type Edit, type Plan } from "../plan/index.ts";
-import { mendingOf } from "../remedies/index.ts";
+import { repairOf } from "../remedies/index.ts";
 import { NetworkModel, type Scenario } from "../scenario/index.ts";
 import { settle, worldsOf } from "../settle/index.ts";
 import { askFrom, walkBothWays, walkPacket } from "../walk/index.ts";
@@ -114,7 +114,7 @@ function offers(model: NetworkModel): Edit[] {
     hosts.flatMap((other) => {
       const asked = askFrom(model.network, { from: id, to: other.id });
       if (!asked.ok || walkBothWays(model.world, asked.question).verdict === "works") return [];
-      return mendingOf(model, asked.question) ?? [];
+      return repairOf(model, asked.question) ?? [];
     }),
   );
   return [...findAll(model).flatMap(({ fixes }) => fixes.map(({ edit }) => edit)), ...mended];

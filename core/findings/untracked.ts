@@ -25,12 +25,12 @@ export function untrackedExits(context: Context): readonly UntrackedExit[] {
       const byOut = new Map<number, TracedFlow[]>();
       for (const { asked, out } of flowsBy(context, standing))
         if (context.working.has(asked)) addTo(byOut, out, asked);
-      return [...byOut].flatMap(([out, flows]) => keptBy(context, standing, out, flows) ?? []);
+      return [...byOut].flatMap(([out, flows]) => exitsOfVirtual(context, standing, out, flows) ?? []);
     }),
   );
 }
 
-function keptBy(
+function exitsOfVirtual(
   context: Context,
   standing: VirtualState,
   out: number,

@@ -13,8 +13,8 @@ import { type OutcomeReport, outcomeReport } from "../reports/index.ts";
 import { inUse, nextHopsOf } from "../routes/index.ts";
 import type { Scenario } from "../scenario/index.ts";
 import { type FlowChange, flowChanges, flowsOfOneSide } from "./flow-changes.ts";
+import { type ReturnPath, returnPathOf } from "./return-path.ts";
 import { candidateOf, type RouteOutcome, routeOutcome } from "./route-outcome.ts";
-import { type WayBack, wayBackOf } from "./way-back.ts";
 
 /** A range of addresses that is treated otherwise, and from which devices. */
 export interface RangeImpact {
@@ -27,7 +27,7 @@ export interface RangeImpact {
 /** What an edit does, before it is saved (rules 4, 5, 6 and 11): plain data. */
 export interface Impact {
   /** Each route the edit writes, with its outcome. */
-  routes: (RouteOutcome & { wayBack: WayBack | null })[];
+  routes: (RouteOutcome & { wayBack: ReturnPath | null })[];
   ranges: RangeImpact[];
   /** Whether all of the address space was looked at. */
   wholeSpace: boolean;
@@ -54,7 +54,7 @@ export function impactOf(
   const after = before.after(outcome.plan);
   const { world } = after.engine.healthy;
   const written = writtenBy(edit, after.engine.network);
-  const routes = written.map((c) => ({ ...routeOutcome(world, c), wayBack: wayBackOf(after.engine, c) }));
+  const routes = written.map((c) => ({ ...routeOutcome(world, c), wayBack: returnPathOf(after.engine, c) }));
   const suspects = suspectsOf(before.world, after.world);
   const { ranges, complete } = rangeEffects(before, after, budget, suspects);
   return {
@@ -96,7 +96,7 @@ function rangeEffects(
   /** The previous change and its merged form: changes of one range are adjacent. */
   let last: { change: RangeChange; impacts: readonly RangeImpact[] } | null = null;
   for (const change of changes) {
-    if (last && toldAlike(last.change, change)) {
+    if (last && canMerge(last.change, change)) {
       for (const { from } of last.impacts) from.push(change.from);
       continue;
     }
@@ -123,7 +123,7 @@ function rangeEffects(
 }
 
 /** Whether two changes merge: same range, same ends. */
-function toldAlike(a: RangeChange, b: RangeChange): boolean {
+function canMerge(a: RangeChange, b: RangeChange): boolean {
   return (
     sameAddress(a.range.first, b.range.first) &&
     sameAddress(a.range.last, b.range.last) &&

@@ -45,7 +45,8 @@ export class RouteSteps {
         route ? [{ candidate: candidateOf(scenario.network, device, null, route), adds }] : [];
       return [...toggle(out, false), ...toggle(after, true)];
     });
-    if (steps.flat().some(({ candidate }) => candidate < 0 || !standsAlone(scenario, candidate))) return null;
+    if (steps.flat().some(({ candidate }) => candidate < 0 || !isIndependent(scenario, candidate)))
+      return null;
     return new RouteSteps(scenario, steps);
   }
 
@@ -99,7 +100,7 @@ function routeChangeOf(change: Change): RouteChange[] {
 }
 
 /** Whether a route says nothing about the others: no second default is refused, no gateway watched for its sake. */
-function standsAlone({ network }: Scenario, c: number): boolean {
+function isIndependent({ network }: Scenario, c: number): boolean {
   const { profile } = network.devices[network.candidates.device[c]];
   return profile.secondDefault !== "refuse" && !profile.deadGatewayMs && network.candidates.fault[c] === 0;
 }

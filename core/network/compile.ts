@@ -6,7 +6,7 @@ import type { Settled } from "./entry.ts";
 import { compileFates, sameFates } from "./fates.ts";
 import { compilePorts, type Ports } from "./interfaces.ts";
 import { type Firsts, type Joined, joinLayouts, type Span } from "./joined.ts";
-import { layDevice } from "./layout.ts";
+import { sortDevice } from "./layout.ts";
 import {
   type DeviceLayout,
   type DeviceRecord,
@@ -64,7 +64,7 @@ export function compile(plan: Plan, like?: Network): Network {
     layouts.push(
       like && isTouched && !isTouched[d]
         ? like.layouts[d]
-        : layDevice(
+        : sortDevice(
             entriesOf(plan, device, placed(settled, next, after.firstInterface), ports),
             tables,
             next.firstInterface,

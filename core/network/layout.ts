@@ -9,7 +9,7 @@ import { type Key, keyOf } from "./subnets.ts";
 /** Sorts a device's candidates and finds the interfaces their next hops may resolve through. `tableCount` is its number
  * of route tables, `firstInterface` its first interface in `ports`. O(n): each entry is read once, in the order of
  * creation, because a large table does not fit into the cache. */
-export function layDevice(
+export function sortDevice(
   entries: Iterable<Entry>,
   tableCount: number,
   firstInterface: number,

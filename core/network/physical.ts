@@ -41,17 +41,17 @@ export function tunnelsPassing(network: Network): Uint8Array {
   return new Uint8Array(network.tunnels.length).fill(passing);
 }
 
-interface Untouched extends Pick<Physical, "deviceAlive" | "linkAlive" | "carrier" | "cut"> {
+interface SharedParts extends Pick<Physical, "deviceAlive" | "linkAlive" | "carrier" | "cut"> {
   readonly enabled: Uint8Array;
 }
 
-const known = new WeakMap<Network["interfaces"], Untouched>();
+const known = new WeakMap<Network["interfaces"], SharedParts>();
 
 /**
  * What a network is with nothing failed; every scenario changes only what its failed elements touch. It rests on interfaces
  * and what joins them, and so is that of every network that has the very same ones.
  */
-function untouchedOf(network: Network): Untouched {
+function untouchedOf(network: Network): SharedParts {
   let untouched = known.get(network.interfaces);
   if (!untouched) {
     untouched = settledUntouched(network);
@@ -60,11 +60,11 @@ function untouchedOf(network: Network): Untouched {
   return untouched;
 }
 
-function settledUntouched(network: Network): Untouched {
+function settledUntouched(network: Network): SharedParts {
   const { enabled, count } = network.interfaces;
   const linkAlive = new Uint8Array(network.links.count).fill(1);
   for (const link of network.links.crossed) linkAlive[link] = 0;
-  const now: Now = { network, enabled, linkAlive, tunnelPasses: tunnelsPassing(network), deaf: null };
+  const now: LinkState = { network, enabled, linkAlive, tunnelPasses: tunnelsPassing(network), deaf: null };
   const carrier = new Uint8Array(count);
   const cut = new Uint8Array(count);
   const all = new Marks(count);
@@ -74,7 +74,7 @@ function settledUntouched(network: Network): Untouched {
 }
 
 /** What decides over an interface's carrier. */
-interface Now extends Pick<Physical, "network" | "linkAlive" | "tunnelPasses" | "deaf"> {
+interface LinkState extends Pick<Physical, "network" | "linkAlive" | "tunnelPasses" | "deaf"> {
   readonly enabled: Uint8Array;
 }
 
@@ -137,7 +137,7 @@ class Hit {
 
   constructor(
     private readonly network: Network,
-    private readonly base: Untouched,
+    private readonly base: SharedParts,
     /** Interfaces whose carrier has to be looked at anew. */
     private readonly touched: Marks,
     private readonly copy: CopyBytes,
@@ -219,7 +219,7 @@ class Hit {
  * Settles the carrier of interfaces, of the bundles that they belong to, and of those that are tagged on either; these are
  * touched too.
  */
-function settleCarrier(now: Now, carrier: Uint8Array, cut: Uint8Array, touched: Marks) {
+function settleCarrier(now: LinkState, carrier: Uint8Array, cut: Uint8Array, touched: Marks) {
   const { network } = now;
   const { interfaces, bundles, links } = network;
   if (bundles.length === 0 && interfaces.tagged.size === 0) {
@@ -267,14 +267,14 @@ function settleCarrier(now: Now, carrier: Uint8Array, cut: Uint8Array, touched: 
 
 /** Whether frames that leave by a member come out where its bundle leads to. */
 function memberPasses(
-  { network, enabled, linkAlive, deaf }: Omit<Now, "tunnelPasses">,
+  { network, enabled, linkAlive, deaf }: Omit<LinkState, "tunnelPasses">,
   bundle: BundleRecord,
   n: number,
 ): boolean {
   const m = bundle.members[n];
   const link = network.interfaces.link[m];
   if (!enabled[m]) return false;
-  if (link < 0) return standsForItself(network, bundle);
+  if (link < 0) return isOwnEnd(network, bundle);
   // Behind a link with one end the network is not modeled.
   return (
     linkAlive[link] === 1 && (bundle.blind[n] || bundle.leads[n].some((end) => enabled[end] && !deaf?.[end]))
@@ -282,14 +282,14 @@ function memberPasses(
 }
 
 /** Whether a bundle is drawn by its own link, and its members by none. */
-function standsForItself({ interfaces, links }: Network, { interface: i, members }: BundleRecord): boolean {
+function isOwnEnd({ interfaces, links }: Network, { interface: i, members }: BundleRecord): boolean {
   const link = interfaces.link[i];
   return (
     link >= 0 && links.medium[link] !== mediumCodes.bundle && members.every((m) => interfaces.link[m] < 0)
   );
 }
 
-function hasCarrier(now: Now, i: number): boolean {
+function hasCarrier(now: LinkState, i: number): boolean {
   const { network, enabled, linkAlive, tunnelPasses, deaf } = now;
   const { interfaces, links } = network;
   if (!enabled[i]) return false;
@@ -307,7 +307,7 @@ function hasCarrier(now: Now, i: number): boolean {
     const n = bundle.members.indexOf(i);
     // Ends that assure each other know what passes; else the medium tells (rule 15.1).
     if (bundle.assured[n]) return !deaf?.[i] && memberPasses(now, bundle, n);
-    if (link < 0) return standsForItself(network, bundle);
+    if (link < 0) return isOwnEnd(network, bundle);
   }
   // What only carries tags need not be drawn.
   if (link < 0)

@@ -156,11 +156,11 @@ const forms: Record<FormName, Form> = {
  * - `last`, `second`: the same, and the item that holds the list goes when fewer than one or two are left;
  * - `never`: nothing; it is not removed by the product.
  */
-export type WhenGone = "owner" | "field" | "entry" | "entries" | "last" | "second" | "never";
+export type OnRemoval = "owner" | "field" | "entry" | "entries" | "last" | "second" | "never";
 
 export interface Reference {
   readonly form: FormName;
-  readonly whenGone: WhenGone;
+  readonly whenGone: OnRemoval;
   /** Whether the text is the name of its item. */
   readonly isName?: true;
 }
@@ -171,9 +171,9 @@ export type ReferenceNode =
   | readonly [ReferenceNode]
   | { readonly [field: string]: ReferenceNode };
 
-const to = (form: Reference["form"], whenGone: WhenGone): Reference => ({ form, whenGone });
+const to = (form: Reference["form"], whenGone: OnRemoval): Reference => ({ form, whenGone });
 const name = (form: Reference["form"]): Reference => ({ form, whenGone: "owner", isName: true });
-const list = (form: Reference["form"], whenGone: WhenGone) => [to(form, whenGone)] as const;
+const list = (form: Reference["form"], whenGone: OnRemoval) => [to(form, whenGone)] as const;
 
 const route = {
   out: to("interface", "owner"),
@@ -277,7 +277,7 @@ export function rewritten(plan: Plan, rewrite: Rewriting): Plan {
   const after: Record<string, unknown> = { ...plan };
   for (const [collection, [node]] of Object.entries(references)) {
     const items = plan[collection as keyof typeof references] as object[];
-    after[collection] = keptOf(items, (item) =>
+    after[collection] = remaining(items, (item) =>
       rewrittenNode(item, node, (text, reference) => rewrite(text, reference, item)),
     );
   }
@@ -309,9 +309,9 @@ function rewrittenNode(value: unknown, node: ReferenceNode, rewrite: RewritingHe
 function rewrittenList(value: unknown, node: ReferenceNode, rewrite: RewritingHere): unknown {
   // A list of one may be written as its entry.
   if (!Array.isArray(value)) return rewrittenNode(value, node, rewrite);
-  if (!isReference(node)) return keptOf(value, (item) => rewrittenNode(item, node, rewrite));
+  if (!isReference(node)) return remaining(value, (item) => rewrittenNode(item, node, rewrite));
   const { whenGone } = node;
-  const left = keptOf(value, (text) => rewrite(text, node) ?? GONE);
+  const left = remaining(value, (text) => rewrite(text, node) ?? GONE);
   if (left.length === value.length) return left;
   if (whenGone === "owner") return GONE;
   if (left.length < (whenGone === "second" ? 2 : whenGone === "last" ? 1 : 0)) return GONE;
@@ -319,7 +319,7 @@ function rewrittenList(value: unknown, node: ReferenceNode, rewrite: RewritingHe
 }
 
 /** The list with rewritten items and without removed ones; the same list object if nothing changes. */
-function keptOf(items: readonly unknown[], make: (item: never) => unknown): readonly unknown[] {
+function remaining(items: readonly unknown[], make: (item: never) => unknown): readonly unknown[] {
   const made = items.map((item) => make(item as never));
   if (made.every((item, n) => item === items[n])) return items;
   return made.filter((item) => item !== GONE);

@@ -24,7 +24,7 @@ export function removalOf(plan: Plan, what: Removal): Edit | null {
   const changes = differencePlans(plan, gone.rest);
   const along =
     target.kind === "device" || target.kind === "interface"
-      ? besides(changes)
+      ? otherItems(changes)
       : target.kind === "watch"
         ? detached(plan, gone)
         : "";
@@ -176,7 +176,7 @@ function withoutEmptySteps(outage: Outage): Outage[] {
 }
 
 /** The other removed items as a phrase: ", with 2 links and a flow". */
-function besides(changes: readonly Change[]): string {
+function otherItems(changes: readonly Change[]): string {
   const nouns = { links: "link", gateways: "gateway", flows: "flow", routes: "route", watches: "watch" };
   const counts = Object.entries(nouns).flatMap(([collection, noun]) => {
     const n = changes.filter(

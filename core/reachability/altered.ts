@@ -36,7 +36,7 @@ export function alteredBetween(before: World, after: World): Altered | null {
     if (moved && !sameValue(old.interfaces, now.interfaces)) ported.push(record);
   }
   if (ported.some((record) => !portsAreOwnMatter(a, b, record))) return null;
-  for (const { index } of ported) for (const d of besides([a, b], index)) devices.add(d);
+  for (const { index } of ported) for (const d of neighborsOnLinks([a, b], index)) devices.add(d);
   const addresses = ported.flatMap(({ index }) => addressesChanged(a, b, index));
   if (addresses.length) for (const { role, index } of b.devices) if (role === "internet") devices.add(index);
   // A return-path check looks the source up too, whatever the destination.
@@ -149,7 +149,7 @@ function portsAreOwnMatter(
 }
 
 /** Devices on a link with an interface of a device by which its neighbours see otherwise of it. */
-function besides([a, b]: readonly [Network, Network], device: number): number[] {
+function neighborsOnLinks([a, b]: readonly [Network, Network], device: number): number[] {
   const rewired = rewiredPorts(a.plan.devices[device], b.plan.devices[device]);
   return [a, b].flatMap(({ interfaces, links, devices }) => {
     const { firstInterface, endInterface } = devices[device];

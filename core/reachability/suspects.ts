@@ -140,13 +140,13 @@ function groupAnswer(world: World, device: number, group: number): string {
   const known = saidByGroup(world);
   let says = known.get(group);
   if (says === undefined) {
-    says = sayingOf(world, device, group);
+    says = answerText(world, device, group);
     known.set(group, says);
   }
   return says;
 }
 
-function sayingOf(world: World, device: number, group: number): string {
+function answerText(world: World, device: number, group: number): string {
   const { network } = world.state;
   const tables = world.tablesOf(device);
   return inUse(network, tables, group)

@@ -1,1 +1,1 @@
-export * from "./mend.ts";
+export * from "./repair.ts";

@@ -3,7 +3,7 @@ import { planOf } from "../../tests/support/plans.ts";
 import { twoGateways } from "../../tests/support/shared-plans.ts";
 import type { Plan } from "../plan/index.ts";
 import { NetworkModel } from "../scenario/index.ts";
-import { RoomTeller, runThrough } from "./index.ts";
+import { OverloadReporter, runThrough } from "./index.ts";
 
 const tracked = { a: { track: [{ interface: "wan", lower: 30 }] } };
 const both = (left: number | null, right: number | null) =>
@@ -20,7 +20,7 @@ const both = (left: number | null, right: number | null) =>
 
 const teller = (plan: Plan) => {
   const model = NetworkModel.compile(plan);
-  return new RoomTeller(model.engine, model.gateways, model.flows());
+  return new OverloadReporter(model.engine, model.gateways, model.flows());
 };
 const inTime = (plan: Plan, steps: Plan["outages"][number]["steps"]) => {
   const model = NetworkModel.compile(plan);

@@ -14,7 +14,7 @@ export interface CrowdedSpan {
 
 /** Reports overloads, in the current state and after one more failure (rule 19). Reports nothing for plans without
  * capacities. */
-export class RoomTeller {
+export class OverloadReporter {
   private readonly loads: readonly Load[];
 
   constructor(

@@ -6,7 +6,7 @@ import { elementCount, formatElement } from "../network/index.ts";
 import type { Outage } from "../plan/index.ts";
 import { NetworkModel } from "../scenario/index.ts";
 import { carriersOfTrip } from "../walk/index.ts";
-import { happeningTexts, timelineReport } from "./index.ts";
+import { eventTexts, timelineReport } from "./index.ts";
 
 /** In the middle of each span, a flow must do what the timeline says of it there. */
 function agreesThroughout(model: NetworkModel, steps: Outage["steps"]) {
@@ -51,7 +51,7 @@ describe("a moment of an outage", () => {
       expect(model.at(steps, -1).scenario.world).toBe(model.world);
       const stopped = model.at(steps, 50);
       expect(stopped.stops.slice(0, 2)).toEqual(id === "ring-silent" ? [0, 120_000] : [0, 100]);
-      expect(happeningTexts(model, stopped)[0]).toMatch(/^(link|device|risk):.* fails$/);
+      expect(eventTexts(model, stopped)[0]).toMatch(/^(link|device|risk):.* fails$/);
     }
   });
 });

@@ -20,7 +20,7 @@ import {
   walkBothWays,
 } from "../walk/index.ts";
 import { eventText } from "../words/index.ts";
-import { type CrowdedSpan, RoomTeller } from "./capacity.ts";
+import { type CrowdedSpan, OverloadReporter } from "./capacity.ts";
 import { marksOf } from "./marks.ts";
 import type { SessionsReport, SpanReport, SweepReport, TimelineReport, WatchReport } from "./schemas.ts";
 import { sessionsOf } from "./sessions.ts";
@@ -89,7 +89,7 @@ export function sweepReport(
 }
 
 /** The latest events in a paused outage, as sentences. */
-export function happeningTexts(of: Scenario, { happenings }: StoppedOutage): string[] {
+export function eventTexts(of: Scenario, { happenings }: StoppedOutage): string[] {
   const flowIds = of.flows().map(({ flow }) => flow.id);
   return happenings.map((what) => eventText(of.network, of.gateways, flowIds, what));
 }
@@ -179,7 +179,7 @@ export function runThrough(engine: Engine, gateways: readonly GatewayRecord[], s
     flapping: longest.flapping,
     moved: movedOf(engine.network, moved),
     beyondCombining: timeline.beyondCombining,
-    crowded: new RoomTeller(engine, gateways, asked).inTime(timeline, start),
+    crowded: new OverloadReporter(engine, gateways, asked).inTime(timeline, start),
   };
 }
 

@@ -9,8 +9,8 @@ import {
   type Hop,
   isDoubtful,
   type Question,
-  seenOf,
   type Trip,
+  traceViewOf,
   type Walk,
   type World,
   worksPartly,
@@ -21,7 +21,7 @@ import { marksOf } from "./marks.ts";
 import type { HopReport, PathReport, TraceReport, WayReport } from "./schemas.ts";
 
 export function seenReport(world: World, branch: Branch): TraceReport {
-  const { hops, rttMs, message } = seenOf(world, branch);
+  const { hops, rttMs, message } = traceViewOf(world, branch);
   const delayed = world.state.network.plan.links.some(({ delayMs }) => delayMs);
   return {
     hops: hops.map((address) => address && formatAddress(address)),

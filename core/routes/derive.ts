@@ -24,7 +24,7 @@ export function deriveTables(
 ): DeviceTables {
   const touch = (take: (candidate: number) => void) => {
     const { firstCandidate, firstInterface, firstWatch } = like.device;
-    const { interfaces, watches } = restingOf(network, like.device);
+    const { interfaces, watches } = dependentsOf(network, like.device);
     for (const i of change.interfaces) interfaces.each(i - firstInterface, take);
     for (const w of change.watches) watches.each(w - firstWatch, take);
     for (const slot of change.answers) take(network.candidates.answering[slot] - firstCandidate);
@@ -80,7 +80,7 @@ function touchedGroups(
   touch: (take: (candidate: number) => void) => void,
 ): number[] {
   const { candidates } = network;
-  const { groups } = restingOf(network, device);
+  const { groups } = dependentsOf(network, device);
   const touched = groupMarks(network).empty();
   const take = (candidate: number) => {
     touched.add(candidates.group[device.firstCandidate + candidate] - device.firstGroup);
@@ -93,7 +93,7 @@ function touchedGroups(
 }
 
 /** Candidates by their dependencies, counted from the device's first. */
-interface Resting {
+interface Dependents {
   readonly interfaces: NumberLists;
   readonly watches: NumberLists;
   readonly groups: NumberLists;
@@ -102,10 +102,10 @@ interface Resting {
 /** The groups that the change touches which was asked for last, counted from their device's first. */
 const groupMarks = onceFor((network: Network) => new Marks(mostGroups(network)));
 
-const known = new WeakMap<DeviceLayout, Resting>();
+const known = new WeakMap<DeviceLayout, Dependents>();
 
 /** What a device's candidates rest on; a layout is always that of a device with as many interfaces and watches. */
-function restingOf({ layouts }: Network, device: DeviceRecord): Resting {
+function dependentsOf({ layouts }: Network, device: DeviceRecord): Dependents {
   const layout = layouts[device.index];
   let resting = known.get(layout);
   if (!resting) {
@@ -115,7 +115,7 @@ function restingOf({ layouts }: Network, device: DeviceRecord): Resting {
   return resting;
 }
 
-function settledResting(layout: DeviceLayout, device: DeviceRecord): Resting {
+function settledResting(layout: DeviceLayout, device: DeviceRecord): Dependents {
   const { columns, coverStart, cover } = layout;
   const interfaces = new NumberLists(device.endInterface - device.firstInterface, layout.count);
   const watches = new NumberLists(device.endWatch - device.firstWatch, 0);

@@ -3,7 +3,7 @@ import { AnswerCache, type DeviceTables } from "./device-tables.ts";
 import type { LocalState } from "./tables.ts";
 
 /** Whether a device has the same candidates in two networks, its interfaces the same among them, and sees the same of itself in both. */
-export function seesAlike(
+export function sameView(
   a: { readonly network: Network; readonly local: LocalState; readonly firstSlot: Int32Array },
   b: { readonly network: Network; readonly local: LocalState; readonly firstSlot: Int32Array },
   device: number,

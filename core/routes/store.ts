@@ -2,7 +2,7 @@ import { type CopyBytes, differing, sliced } from "../collections/index.ts";
 import type { DeviceRecord, Network, State } from "../network/index.ts";
 import { deriveTables, type LocalChange } from "./derive.ts";
 import type { DeviceTables } from "./device-tables.ts";
-import { renumbered, seesAlike } from "./share.ts";
+import { renumbered, sameView } from "./share.ts";
 import { buildTables, type LocalState } from "./tables.ts";
 
 /** Tables kept for a device; a long sweep passes more states than memory holds. */
@@ -97,7 +97,7 @@ export class TableStore {
   isTakenOver(device: number): boolean {
     const { like } = this;
     if (!like?.first || !this.first) return false;
-    this.takenOver[device] ??= seesAlike(
+    this.takenOver[device] ??= sameView(
       { network: like.network, local: like.first, firstSlot: like.firstSlot },
       { network: this.network, local: this.first, firstSlot: this.firstSlot },
       device,

@@ -2,7 +2,7 @@ import { LRUCache } from "lru-cache";
 import { compile, findElement, formatElement, type Network } from "../network/index.ts";
 import { applyEdit, type Edit, type Outage, type Plan, type PlanError } from "../plan/index.ts";
 import { createEngine, type Engine, engineUnder, type Settled } from "../settle/index.ts";
-import { firstFailure, type Happening, Outcomes, type Step, simulate } from "../timeline/index.ts";
+import { firstFailure, Outcomes, type SimulationEvent, type Step, simulate } from "../timeline/index.ts";
 import {
   type FlowQuestion,
   flowQuestions,
@@ -22,7 +22,7 @@ export interface StoppedOutage {
   /** When something happens, ascending. */
   readonly stops: readonly number[];
   /** The latest events. */
-  readonly happenings: readonly Happening[];
+  readonly happenings: readonly SimulationEvent[];
 }
 
 /** The network under conditions: failed elements, settled. Pages, command line, findings, sweep and tests all use it;

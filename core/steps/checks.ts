@@ -72,14 +72,14 @@ function linesOf(change: Change): { vrf: string; to: string }[] {
 
 /** The flows with different results in two scenarios, with their result in the first. */
 export function flowChecks(now: Scenario, than: Scenario): FlowCheck[] {
-  const old = new Map(standings(than).map((check) => [check.flow, check]));
-  return standings(now).filter((check) => {
+  const old = new Map(flowStates(than).map((check) => [check.flow, check]));
+  return flowStates(now).filter((check) => {
     const was = old.get(check.flow);
     return was?.verdict !== check.verdict || was.carriers.join() !== check.carriers.join();
   });
 }
 
-function standings(scenario: Scenario): FlowCheck[] {
+function flowStates(scenario: Scenario): FlowCheck[] {
   return scenario
     .flows()
     .map(({ flow, question }) => ({ kind: "flow", flow: flow.id, ...flowResult(scenario, question) }));

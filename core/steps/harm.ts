@@ -94,11 +94,11 @@ export class Judge {
     const paths = this.watched.map(({ id, carriers }) => {
       const flow = asked.get(id);
       const now = flow && flowResult(state, flow.question);
-      const fine =
+      const isAcceptable =
         now &&
         doesAsExpected(flow.question, now) &&
         (flow.question.mustBeDenied || now.carriers.every((carrier) => carriers.has(carrier)));
-      if (!fine) flows.push(id);
+      if (!isAcceptable) flows.push(id);
       if (!flow || !now) return "";
       return this.watched.length > MAX_TRACED ? now.carriers.join() : pathText(state, flow.question);
     });

@@ -38,8 +38,8 @@ export function helpersFor(
     const detour = asked && detourOf(state.scenario, asked.question);
     if (!detour) continue;
     const { changes } = detour;
-    const helped = addedSafely(start, changes, judge);
-    if (!helped || !addedSafely(after, changes, judge)) continue;
+    const helped = addSafely(start, changes, judge);
+    if (!helped || !addSafely(after, changes, judge)) continue;
     const states = new States(helped, draft, judge);
     const order =
       nearOrder(draft, states) ?? (draft.steps.length <= MAX_STEPS ? findOrder(draft, states) : null);
@@ -58,7 +58,7 @@ const NONE: Helpers = { routes: [], saves: [], safe: false };
 
 /** The network with routes added one by one; null if one cannot be added or breaks something. Removing them passes the
  * same states. */
-function addedSafely(scenario: Scenario, changes: readonly Change[], judge: Judge): Scenario | null {
+function addSafely(scenario: Scenario, changes: readonly Change[], judge: Judge): Scenario | null {
   let now = scenario;
   for (const change of changes) {
     const outcome = now.afterEdit({ label: "helper", changes: [change] });

@@ -32,7 +32,7 @@ const MAX_STATES = 1200;
 export function findOrder(draft: Draft, states: States, prefer: Preference = "visits"): Order | null {
   if (prefer === "traffic") {
     const calm =
-      draft.steps.length <= MAX_CALM_STEPS ? leastHarm(draft, states, "traffic") : calmOrder(draft, states);
+      draft.steps.length <= MAX_CALM_STEPS ? leastHarm(draft, states, "traffic") : quietOrder(draft, states);
     if (calm?.every(({ harm }) => isSafe(harm)))
       return { states: calm, safe: true, best: draft.steps.length <= MAX_CALM_STEPS };
   }
@@ -248,7 +248,7 @@ function pathTo(reached: Reached): MidState[] {
 }
 
 /** Takes the first safe step that moves no traffic, else the safe step that moves least. Null if no step is safe. */
-function calmOrder(draft: Draft, states: States): MidState[] | null {
+function quietOrder(draft: Draft, states: States): MidState[] | null {
   return stepByStep(draft, states, (from, state) =>
     isSafe(state.harm) ? [movedBetween(from, state)] : null,
   );

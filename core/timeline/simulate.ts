@@ -62,7 +62,7 @@ export interface Span {
   readonly arrival?: Arrival;
 }
 
-export type Happening =
+export type SimulationEvent =
   | { kind: "fail" | "shut" | "restore"; element: ElementNumber }
   | { kind: "interface"; interface: number; up: boolean }
   | { kind: "watch"; watch: number; up: boolean }
@@ -75,7 +75,7 @@ export type Happening =
   | { kind: "flapping"; periodMs: number | null };
 
 export interface Simulation {
-  readonly events: readonly { readonly atMs: number; readonly what: Happening }[];
+  readonly events: readonly { readonly atMs: number; readonly what: SimulationEvent }[];
   /** One list of spans a question, in their order. */
   readonly spans: readonly (readonly Span[])[];
   readonly end: World;
@@ -160,7 +160,7 @@ class Simulator {
   private readonly probes: ProbeClocks;
   /** Takeover times of virtual routers that act on their own timers, by number. */
   private readonly ownTakeovers = new Map<number, number>();
-  private readonly events: { atMs: number; what: Happening }[] = [];
+  private readonly events: { atMs: number; what: SimulationEvent }[] = [];
   private readonly spans: (Omit<Span, "toMs"> & { toMs: number | null })[][];
   private changes = 0;
   private flapping: boolean;
@@ -304,7 +304,7 @@ class Simulator {
     return [...new Set([...this.failed, ...this.booting.keys()])].sort((a, b) => a - b);
   }
 
-  private note(what: Happening) {
+  private note(what: SimulationEvent) {
     this.events.push({ atMs: this.nowMs, what });
   }
 

@@ -5,11 +5,11 @@ import { type Outcomes, sameOutcome } from "./outcomes.ts";
 import type { ProbePhase, ProbePhases } from "./probes.ts";
 import {
   firstFailure,
-  type Happening,
   type Interval,
   type Phase,
   PROBE_PHASE,
   type Simulation,
+  type SimulationEvent,
   type Span,
   type Step,
   simulate,
@@ -128,7 +128,8 @@ function probePhasesOf(
   const probes = watches.flatMap(({ index, watch }) =>
     watch.kind === "probe" && unknown.has(PROBE_PHASE + index) ? [{ index, watch }] : [],
   );
-  const isGroup = (what: Happening) => what.kind === "watch" && watches[what.watch].watch.kind === "group";
+  const isGroup = (what: SimulationEvent) =>
+    what.kind === "watch" && watches[what.watch].watch.kind === "group";
   const events = runs
     .flatMap((run) => run.events)
     .filter(({ what }) => what.kind !== "flow" && !isGroup(what));

@@ -4,7 +4,7 @@ import type { Drop, DropCode, Hop, Packet, Walk } from "./packet.ts";
 import { hopsOf, type Place } from "./trail.ts";
 
 /** A place whose packet may still be unknown. */
-export type Somewhere = Omit<Place, "packet" | "arrived"> & {
+export type PartialPlace = Omit<Place, "packet" | "arrived"> & {
   packet: Packet | null;
   arrived: Packet | null;
 };
@@ -35,7 +35,7 @@ export function hopAt(
 }
 
 /** A walk that ends at a place, marked as dropped by default. */
-export function endedAt(place: Somewhere, hops: Hop[]): Walk {
+export function endedAt(place: PartialPlace, hops: Hop[]): Walk {
   return {
     result: "dropped",
     hops,
@@ -48,7 +48,7 @@ export function endedAt(place: Somewhere, hops: Hop[]): Walk {
 }
 
 /** A walk that is dropped at a place; a hop without an egress is added unless the last hop already shows it. */
-export function droppedAt(place: Somewhere, code: DropCode, more: DropDetails): Walk {
+export function droppedAt(place: PartialPlace, code: DropCode, more: DropDetails): Walk {
   const { ended, ...told } = more;
   const drop: Drop = {
     code,

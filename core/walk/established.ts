@@ -112,7 +112,7 @@ function fromSender(world: World, session: EstablishedSession): Passage {
     if (lost) return { breaking: lost, session };
     known = after(world, known, outbound);
     for (const reply of repliesTo(world, session, outbound, known)) {
-      if (reply.drop) return { breaking: told(reply.drop, true), session };
+      if (reply.drop) return { breaking: breakingAt(reply.drop, true), session };
       known = after(world, known, reply);
     }
   }
@@ -123,7 +123,7 @@ function fromSender(world: World, session: EstablishedSession): Passage {
 function fromReceiver(world: World, session: EstablishedSession): Passage {
   let { known } = session;
   for (const reply of repliesTo(world, session, session.outbound, known)) {
-    if (reply.drop) return { breaking: told(reply.drop, true), session };
+    if (reply.drop) return { breaking: breakingAt(reply.drop, true), session };
     known = after(world, known, reply);
   }
   for (const outbound of walkPacket(world, { ...session.asked, established: known })) {
@@ -136,7 +136,7 @@ function fromReceiver(world: World, session: EstablishedSession): Passage {
 
 /** Why a packet of the sender ends a session; null if it arrives as its receiver expects. */
 function lossOf(session: EstablishedSession, { drop, packet, hops }: Walk): Breaking | null {
-  if (drop) return told(drop, false);
+  if (drop) return breakingAt(drop, false);
   const seen = session.outbound.packet?.source;
   if (!packet || !seen || sameAddress(packet.source, seen)) return null;
   return { kind: "source", at: hops[hops.length - 1].device, before: seen, after: packet.source };
@@ -191,7 +191,7 @@ export function without({ state }: World, session: EstablishedSession): Establis
   };
 }
 
-function told({ code, device }: Drop, reply: boolean): Breaking {
+function breakingAt({ code, device }: Drop, reply: boolean): Breaking {
   return { kind: "dropped", code, device, reply };
 }
 

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { engineOf, planOf, tripOf, worldWith } from "../../tests/support/plans.ts";
 import { formatAddress } from "../address/index.ts";
-import { seenOf } from "./index.ts";
+import { traceViewOf } from "./index.ts";
 
 /** a host, three routers in a row and a host; the middle one as given. */
 function row(middle: Record<string, unknown> = {}, profiles: Record<string, unknown>[] = []) {
@@ -43,7 +43,7 @@ function row(middle: Record<string, unknown> = {}, profiles: Record<string, unkn
 
 function seen(plan: ReturnType<typeof planOf>, to: string, ...failed: string[]) {
   const world = worldWith(engineOf(plan), ...failed);
-  const { hops, message } = seenOf(world, tripOf(world, "a", to).worst);
+  const { hops, message } = traceViewOf(world, tripOf(world, "a", to).worst);
   return {
     hops: hops.map((address) => address && formatAddress(address)),
     message: message && `${message.type}/${message.code} from ${formatAddress(message.from)}`,
@@ -68,7 +68,7 @@ describe("rule 6.11: what the sender sees", () => {
     const plan = row();
     const links = plan.links.map((link, n) => ({ ...link, delayMs: [1, 10, 100, 0][n] }));
     const world = worldWith(engineOf({ ...plan, links }));
-    expect(seenOf(world, tripOf(world, "a", "10.0.4.2").worst).rttMs).toEqual([2, 22, 222, 222]);
+    expect(traceViewOf(world, tripOf(world, "a", "10.0.4.2").worst).rttMs).toEqual([2, 22, 222, 222]);
   });
 
   it("leaves out what takes nothing from the hop limit", () => {

@@ -67,7 +67,7 @@ const beforeHopLimit: ReadonlySet<DropCode> = new Set([
 ]);
 
 /** What ping and trace show of one way of a flow, without limits of how often a device answers. */
-export function seenOf(world: World, { outbound, reply }: Branch): TraceView {
+export function traceViewOf(world: World, { outbound, reply }: Branch): TraceView {
   const { hops: all, drop } = outbound;
   const { devices } = world.state.network;
   // A lookup in another VRF is no hop, nor is a device that does not count.

@@ -15,7 +15,7 @@ import {
   virtualAt,
 } from "../network/index.ts";
 import { type NextHop, nextHopsOf } from "../routes/index.ts";
-import { type DropDetails, droppedAt, endedAt, hopAt, type Somewhere } from "./endings.ts";
+import { type DropDetails, droppedAt, endedAt, hopAt, type PartialPlace } from "./endings.ts";
 import { refusal } from "./flat/addresses.ts";
 import {
   endsOfRoute,
@@ -141,7 +141,7 @@ class Walker {
     return this.walks;
   }
 
-  private nowhere(): Somewhere {
+  private nowhere(): PartialPlace {
     const { device, vrf } = this.sending;
     return { device, vrf, in: -1, packet: null, arrived: null, trail: null, sessions: [], share: 1 };
   }
@@ -531,11 +531,11 @@ class Walker {
   }
 
   /** Like `droppedAt`, without the placeholder packet if no source is chosen. */
-  private dropped(place: Somewhere, code: DropCode, more: DropDetails = {}): Walk {
+  private dropped(place: PartialPlace, code: DropCode, more: DropDetails = {}): Walk {
     return droppedAt(this.withoutStandIn(place), code, more);
   }
 
-  private withoutStandIn(place: Somewhere): Somewhere {
+  private withoutStandIn(place: PartialPlace): PartialPlace {
     return place.packet === this.undecided ? { ...place, packet: null } : place;
   }
 }

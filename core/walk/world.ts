@@ -52,13 +52,13 @@ export class World {
   }
 }
 
-const keptAtFirst = onceFor(
+const initialTables = onceFor(
   ({ network }: TableStore): (Rows | undefined)[] => new Array(network.devices.length),
 );
 
 /** The rows of a device in the state that its store saw first. */
 function rowsAtFirst(store: TableStore, device: number): Rows {
-  const kept = keptAtFirst(store);
+  const kept = initialTables(store);
   const rows = kept[device] ?? rowsOf(store.network, store.atFirst(device));
   kept[device] = rows;
   return rows;

@@ -1,6 +1,6 @@
 import { formatAddress, formatPrefix } from "../address/index.ts";
 import { destinationOf, formatElement, interfaceName, type Network, viaOf } from "../network/index.ts";
-import type { Happening } from "../timeline/index.ts";
+import type { SimulationEvent } from "../timeline/index.ts";
 import type { GatewayRecord } from "../walk/index.ts";
 
 /** What happened in an outage, in a sentence. */
@@ -8,7 +8,7 @@ export function eventText(
   network: Network,
   gateways: readonly GatewayRecord[],
   flowIds: readonly string[],
-  what: Happening,
+  what: SimulationEvent,
 ): string {
   switch (what.kind) {
     case "fail":

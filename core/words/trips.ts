@@ -30,8 +30,8 @@ export function explainTrip(
     if (before !== after && before !== "") {
       sentences.push(`With no failures, it is ${before}.`);
     }
-    const turned = turningPoint(healthy.trip.worst.outbound, outbound) ?? backTurn(healthy.trip, now.trip);
-    if (turned) sentences.push(...turnSentences(healthy.world, now.world, turned));
+    const turned = divergence(healthy.trip.worst.outbound, outbound) ?? backTurn(healthy.trip, now.trip);
+    if (turned) sentences.push(...divergenceSentences(healthy.world, now.world, turned));
   }
   if (outbound.drop) {
     sentences.push(sentence(now.world, dropText(now.world.state, outbound, outbound.drop)));
@@ -107,13 +107,13 @@ function sentence(world: World, text: string): string {
   return `${startsWithDevice ? text[0] : text[0].toUpperCase()}${text.slice(1)}.`;
 }
 
-interface Turn {
+interface Divergence {
   before: Hop;
   after: Hop;
 }
 
 /** The first device at which a packet goes another way than it did. */
-function turningPoint(before: Walk, after: Walk): Turn | null {
+function divergence(before: Walk, after: Walk): Divergence | null {
   for (let i = 0; i < before.hops.length && i < after.hops.length; i++) {
     const [a, b] = [before.hops[i], after.hops[i]];
     if (a.device !== b.device) return null;
@@ -122,12 +122,12 @@ function turningPoint(before: Walk, after: Walk): Turn | null {
   return null;
 }
 
-function backTurn(healthy: Trip, now: Trip): Turn | null {
+function backTurn(healthy: Trip, now: Trip): Divergence | null {
   const [before, after] = [healthy.worst.reply, now.worst.reply];
-  return before && after ? turningPoint(before, after) : null;
+  return before && after ? divergence(before, after) : null;
 }
 
-function turnSentences(healthy: World, now: World, turn: Turn): string[] {
+function divergenceSentences(healthy: World, now: World, turn: Divergence): string[] {
   const { network } = now.state;
   const device = network.devices[turn.before.device];
   const lost = turn.before.candidate;

@@ -231,13 +231,13 @@ function fromRoutes({ routes }: DeviceFacts) {
         within(subnet, route.to),
     );
     const told = parseAddress(stated ?? "");
-    const isTold = told !== null && containsAddress(subnet, told);
-    const own = isTold ? told : local ? parsePrefix(local.to)?.address : freeAddress(subnet, routes);
+    const isOwn = told !== null && containsAddress(subnet, told);
+    const own = isOwn ? told : local ? parsePrefix(local.to)?.address : freeAddress(subnet, routes);
     if (own) {
       found.push({
         name: out,
         vrf,
-        address: { text: `${formatAddress(own)}/${subnet.length}`, subnet: to, assumed: !local && !isTold },
+        address: { text: `${formatAddress(own)}/${subnet.length}`, subnet: to, assumed: !local && !isOwn },
       });
     }
   }

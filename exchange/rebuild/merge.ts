@@ -1,8 +1,8 @@
 import { type Device, type Link, type Plan, routeIdentity } from "../../core/plan/index.ts";
 import { takeName } from "./names.ts";
-import type { Rebuilt } from "./plan.ts";
+import type { RebuiltPlan } from "./plan.ts";
 import { withPlans } from "./plan-documents.ts";
-import { readSoundly } from "./soundly.ts";
+import { readValidParts } from "./valid-parts.ts";
 
 /** The device of a plan that facts speak of: by its id, else by its name; else an outline that owns one of its addresses. */
 function sameDevice(plan: Plan, found: Device): Device | undefined {
@@ -47,16 +47,16 @@ function updated(old: Device, found: Device): Device {
 
 /** A plan updated with readings: existing devices are updated, others added, and links added between unconnected ends.
  * */
-export function mergeInto(plan: Plan, rebuilt: Rebuilt) {
+export function mergeInto(plan: Plan, rebuilt: RebuiltPlan) {
   return merge(plan, rebuilt, null);
 }
 
 /** A plan with some new devices of the readings and their links; existing items are unchanged. */
-export function mergeNew(plan: Plan, rebuilt: Rebuilt, wanted: ReadonlySet<string>) {
+export function mergeNew(plan: Plan, rebuilt: RebuiltPlan, wanted: ReadonlySet<string>) {
   return merge(plan, rebuilt, wanted);
 }
 
-function merge(plan: Plan, { plan: read }: Rebuilt, wanted: ReadonlySet<string> | null) {
+function merge(plan: Plan, { plan: read }: RebuiltPlan, wanted: ReadonlySet<string> | null) {
   const idIn = new Map<string, string>();
   const changed = new Map<string, Device>();
   const added: Device[] = [];
@@ -81,7 +81,7 @@ function merge(plan: Plan, { plan: read }: Rebuilt, wanted: ReadonlySet<string> 
   const { document } = withPlans({ ...plan, devices: [], links: [] }, [
     { file: "", plan: { ...read, devices: [], links: [] } },
   ]);
-  return readSoundly({ ...document, devices, links });
+  return readValidParts({ ...document, devices, links });
 }
 
 function newLinks(

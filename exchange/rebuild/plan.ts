@@ -6,10 +6,10 @@ import { type InferredLink, inferLinks, subnetsOf } from "./links.ts";
 import { idOf, takeName } from "./names.ts";
 import { type Outline, outlinesOf } from "./outlines.ts";
 import { withPlans } from "./plan-documents.ts";
-import { readSoundly } from "./soundly.ts";
+import { readValidParts } from "./valid-parts.ts";
 
 /** The result of readings: the plan, with the reasons for its links and outlines. */
-export interface Rebuilt {
+export interface RebuiltPlan {
   plan: Plan;
   links: InferredLink[];
   outlines: Outline[];
@@ -17,7 +17,7 @@ export interface Rebuilt {
   leftOut: PlanError[];
 }
 
-export type RebuildOutcome = { ok: true; rebuilt: Rebuilt } | { ok: false; errors: PlanError[] };
+export type RebuildOutcome = { ok: true; rebuilt: RebuiltPlan } | { ok: false; errors: PlanError[] };
 
 /** Makes a plan from readings: devices, links with their reasons, and outlines of unread devices. */
 export function rebuildPlan(readings: Readings, name: string): RebuildOutcome {
@@ -49,7 +49,7 @@ export function rebuildPlan(readings: Readings, name: string): RebuildOutcome {
     },
     readings.plans ?? [],
   );
-  const reading = readSoundly(document);
+  const reading = readValidParts(document);
   return reading.ok
     ? {
         ok: true,

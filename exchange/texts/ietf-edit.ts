@@ -17,7 +17,7 @@ export interface DatastoreEdit {
 }
 
 /** A device in its plan. */
-export interface Stand {
+export interface Configurations {
   readonly plan: Plan;
   readonly device: Device;
 }
@@ -35,7 +35,7 @@ const interfaces: Part = { name: "ietf-interfaces:interfaces" };
 
 /** The changes from one device configuration to another, in the IETF's models (RFC 8343, 8344, 8349): additions before
  * removals. */
-export function datastoreEdits(before: Stand, after: Stand): DatastoreEdit[] {
+export function datastoreEdits(before: Configurations, after: Configurations): DatastoreEdit[] {
   const [was, now] = [before, after].map(({ plan, device }) => configurationOf(plan, device));
   const edits = [...interfaceEdits(was, now), ...routeEdits(was, now)];
   const late = ({ operation }: DatastoreEdit) => Number(operation === "remove");

@@ -3,7 +3,7 @@ import { plansOf, type Runbook, type RunbookStep, type Visit } from "../../core/
 import { batchBetween } from "../writers/batch.ts";
 import { kernelOf, type Tables, tablesOf } from "../writers/kernel.ts";
 import { datastoreEdits, editConfigOf, yangPatchOf } from "./ietf-edit.ts";
-import { isSayable, type StandardForm, unsaidIn } from "./unsaid.ts";
+import { isExpressible, omissionsOf, type StandardForm } from "./omissions.ts";
 
 /** A step in a form that a device takes. */
 export interface DeviceText {
@@ -77,19 +77,19 @@ function textsOf(
   const [was, now] = [from, to].map((plan) => plan.devices.find((device) => device.id === id));
   const known = now ?? was;
   if (id === null || !known) {
-    const none = (form: StandardForm): DeviceText => ({ text: null, unsaid: unsaidIn(change, form) });
+    const none = (form: StandardForm): DeviceText => ({ text: null, unsaid: omissionsOf(change, form) });
     return { sentence, json: none("ietf"), xml: none("ietf"), iproute2: none("iproute2") };
   }
   const [before, after] = [was ?? bare(known), now ?? bare(known)];
-  const edits = isSayable(change, "ietf")
+  const edits = isExpressible(change, "ietf")
     ? datastoreEdits({ plan: from, device: before }, { plan: to, device: after })
     : [];
   const text = (form: StandardForm, written: string | null): DeviceText => ({
     text: written,
-    unsaid: unsaidIn(change, form),
+    unsaid: omissionsOf(change, form),
   });
   const tables = numbers.get(id) ?? tablesOf(known);
-  const lines = isSayable(change, "iproute2")
+  const lines = isExpressible(change, "iproute2")
     ? batchBetween(kernelOf(from, before, tables), kernelOf(to, after, tables))
     : [];
   return {

@@ -33,6 +33,6 @@ export function instancesOf({ virtual = [] }: Interface, family: 4 | 6) {
 }
 
 /** Whether the model can express all settings of a virtual router. */
-export function isSaidWhole({ track, sync, preemptDelayMs }: VirtualRouter): boolean {
+export function isFullyExpressible({ track, sync, preemptDelayMs }: VirtualRouter): boolean {
   return track.every(({ watch }) => watch === undefined) && sync === undefined && preemptDelayMs % 1000 === 0;
 }

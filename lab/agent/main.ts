@@ -16,7 +16,7 @@ import { type Source, Watches } from "./watches.ts";
 /** How often it reports whether everything has settled, until started. */
 const SETTLE_MS = 50;
 
-const tell = (told: AgentMessage) => process.stdout.write(`${JSON.stringify(told)}\n`);
+const report = (told: AgentMessage) => process.stdout.write(`${JSON.stringify(told)}\n`);
 
 /** A device's own activity during a rehearsal: watches and their routes, virtual routers, traffic. */
 class Agent {
@@ -40,7 +40,7 @@ class Agent {
       machineClock,
       this.commands,
       ({ watch, port }) => (watch !== undefined ? this.watches.up(watch) : this.ports.up(port ?? "")),
-      ({ port, id }, active) => tell({ tell: "virtual", port, id, active, atMs: nowMs() }),
+      ({ port, id }, active) => report({ tell: "virtual", port, id, active, atMs: nowMs() }),
     );
     this.ports = new Ports(
       orders.ports,
@@ -75,10 +75,10 @@ class Agent {
     for (const gateways of this.hostGateways) gateways.start();
     this.look();
     this.virtuals.start((port) => this.ports.up(port));
-    tell({ tell: "ready" });
+    report({ tell: "ready" });
     const settling = setInterval(
       () =>
-        tell({
+        report({
           tell: "settled",
           settled:
             this.watches.settled &&
@@ -96,10 +96,10 @@ class Agent {
         await Promise.all(this.senders.map((sender) => sender.start()));
       } else if (word.say === "shut") {
         this.virtuals.shut(word.ports);
-        tell({ tell: "silent" });
+        report({ tell: "silent" });
       } else if (word.say === "die") {
         this.virtuals.die();
-        tell({ tell: "silent" });
+        report({ tell: "silent" });
       } else if (word.say === "force") this.watches.force(word.watch, word.down);
       else if (word.say === "cut") this.tunnels.cut(word.port, word.cut);
       else if (word.say === "halt") this.halt();
@@ -136,7 +136,7 @@ class Agent {
   private watchSays(id: string, up: boolean) {
     const routes = this.routesOf(({ watch }) => watch === id);
     void this.commands.run(routes.map(up ? adding : deleting));
-    tell({ tell: "watch", watch: id, up, atMs: nowMs() });
+    report({ tell: "watch", watch: id, up, atMs: nowMs() });
   }
 
   private end() {

@@ -5,7 +5,7 @@ import { createInterface } from "node:readline";
 import { setTimeout as rest } from "node:timers/promises";
 import type { AgentMessage, Word } from "../agent/orders.ts";
 import type { Lab } from "../lab.ts";
-import type { Seat } from "./orders.ts";
+import type { AgentSetup } from "./orders.ts";
 
 /** However busy a machine is, an agent has answered by then. */
 const PATIENCE_MS = 25_000;
@@ -26,7 +26,7 @@ export class AgentProcess {
 
   constructor(
     lab: Lab,
-    readonly seat: Seat,
+    readonly seat: AgentSetup,
     program: string,
     folder: string,
   ) {

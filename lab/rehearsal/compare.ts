@@ -55,7 +55,7 @@ export function disagreement(
   const short = periodMs * 2 + lateMs;
   const fits = [predicted.spans, predicted.leastSpans, ...cases].some((spans) => {
     const sequence = [{ carriers: before, ms: 0 }, ...predictedSequence(spans)];
-    return isSeen(sequence, seenCarriers, short, lateMs);
+    return isObserved(sequence, seenCarriers, short, lateMs);
   });
   const words = seenCarriers.map(({ carriers }) => carriers.join(" and ") || "no gateway").join(", then ");
   return fits ? null : `carried by ${words}; the predicted order differs`;
@@ -63,7 +63,7 @@ export function disagreement(
 
 /** Whether a sequence matches this one: entries too short to observe may be missing, and while a device changes its
  * routes one after the other (instantly in the prediction) others may carry for as long as the machine's lateness. */
-function isSeen(
+function isObserved(
   predicted: readonly Stretch[],
   seen: readonly Stretch[],
   shortMs: number,

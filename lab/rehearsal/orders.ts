@@ -34,7 +34,7 @@ export interface SentFlow {
 }
 
 /** The orders for a device's agent, or null if it has none; and the routing for its probes. */
-export interface Seat {
+export interface AgentSetup {
   readonly device: string;
   readonly orders: Orders;
   /** Tables of its pinned probes and the rules that lead there, for iproute2, before the agent starts. */
@@ -54,8 +54,8 @@ export function seatsOf(
   flows: readonly SentFlow[],
   gateways: number,
   fresh: boolean,
-): Seat[] {
-  return plan.devices.flatMap((device): Seat[] => {
+): AgentSetup[] {
+  return plan.devices.flatMap((device): AgentSetup[] => {
     const pins: Pins = { 4: [], 6: [] };
     const orders: Orders = {
       ports: device.interfaces.map(({ name }) => portName(name)),

@@ -16,7 +16,7 @@ import { partsOfTunnel } from "../tunnels.ts";
 import { AgentProcess } from "./agents.ts";
 import { disagreement } from "./compare.ts";
 import { observedOf } from "./observed.ts";
-import { type Seat, type SentFlow, seatsOf } from "./orders.ts";
+import { type AgentSetup, type SentFlow, seatsOf } from "./orders.ts";
 import type { Rehearsal, RehearsedFlow } from "./result.ts";
 import { stampsOf } from "./stamps.ts";
 import { Strikes } from "./strikes.ts";
@@ -95,7 +95,7 @@ export async function rehearse(
     progress("Building the network");
     notes.push(...build(lab, model, shown.plan, downThere));
     for (const seat of seatsOf(shown.plan, lab, flows, model.gateways.length, translates(plan))) {
-      notes.push(...layPins(lab, seat));
+      notes.push(...installPins(lab, seat));
       agents.push(new AgentProcess(lab, seat, agent, folder));
     }
     await Promise.all(agents.map(({ ready }) => ready));
@@ -151,7 +151,7 @@ function build(lab: Lab, model: Scenario, shown: Plan, down: readonly string[]):
 }
 
 /** Tables and rules for pinned probes; rejected commands are reported. */
-function layPins(lab: Lab, { device, pins }: Seat): string[] {
+function installPins(lab: Lab, { device, pins }: AgentSetup): string[] {
   try {
     for (const family of [4, 6] as const) batch(lab.namespace(device), pins[family], family);
     return [];

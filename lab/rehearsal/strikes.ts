@@ -5,7 +5,7 @@ import { Alarm, type Clock, machineClock } from "../agent/clock.ts";
 import { Commands } from "../commands.ts";
 import type { Lab } from "../lab.ts";
 import { portName } from "../names.ts";
-import { rewired, takenAlong, wiringOf } from "../wiring.ts";
+import { expandRef, rewired, wiringOf } from "../wiring.ts";
 
 /** What an agent must do at a step: watches that fail by themselves, virtual routers that step back. */
 export interface AgentControl {
@@ -37,7 +37,7 @@ export class Strikes {
     down: readonly string[],
     private readonly clock: Clock = machineClock,
   ) {
-    this.failed = down.flatMap((ref) => takenAlong(plan, ref));
+    this.failed = down.flatMap((ref) => expandRef(plan, ref));
   }
 
   /** In the fabric, which is there once the lab is built. */
@@ -54,9 +54,9 @@ export class Strikes {
       await this.silence(step.fail ?? []);
       this.watches([...(step.fail ?? []), ...(step.shut ?? [])], true);
       this.watches(step.restore ?? [], false);
-      const back = new Set((step.restore ?? []).flatMap((ref) => takenAlong(this.plan, ref)));
+      const back = new Set((step.restore ?? []).flatMap((ref) => expandRef(this.plan, ref)));
       const after = [...this.failed, ...(step.fail ?? []), ...(step.shut ?? [])]
-        .flatMap((ref) => takenAlong(this.plan, ref))
+        .flatMap((ref) => expandRef(this.plan, ref))
         .filter((ref) => !back.has(ref));
       for (const ref of back) this.boot(ref);
       await this.change([...new Set(after)]);
@@ -64,7 +64,7 @@ export class Strikes {
   }
 
   private async announce(refs: readonly string[]) {
-    const all = refs.flatMap((ref) => takenAlong(this.plan, ref));
+    const all = refs.flatMap((ref) => expandRef(this.plan, ref));
     for (const ref of all) {
       const element = parseElement(ref);
       if (element?.kind === "device") await this.asked.shut(element.id, null);
@@ -74,7 +74,7 @@ export class Strikes {
   }
 
   private async silence(refs: readonly string[]) {
-    const dying = refs.flatMap((ref) => takenAlong(this.plan, ref)).map(parseElement);
+    const dying = refs.flatMap((ref) => expandRef(this.plan, ref)).map(parseElement);
     await Promise.all(dying.map((element) => element?.kind === "device" && this.asked.die(element.id)));
   }
 

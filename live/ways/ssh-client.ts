@@ -32,7 +32,7 @@ export class Connection {
         hostVerifier: (key: Buffer) => {
           const proof = createHash("sha256").update(key).digest("base64");
           if (target.proof === null) refusal = new KeyNotConfirmed(proof);
-          else if (target.proof !== proof) refusal = strange();
+          else if (target.proof !== proof) refusal = unexpectedAnswer();
           return refusal === null;
         },
       });
@@ -118,7 +118,7 @@ export class Connection {
   }
 }
 
-function strange(): NotRead {
+function unexpectedAnswer(): NotRead {
   return new NotRead(
     "the host key has changed: it may be another device. Remove the key if the change is expected",
     false,

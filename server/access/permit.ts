@@ -37,7 +37,7 @@ export type PlanRole = keyof PermittedPlan;
 export function permit<R extends PlanRole>(request: Request, plan: string, role: R): PermittedPlan[R] {
   if (!isPlanId(plan)) throw data("There is no such plan.", { status: 404 });
   const found = permitIfAllowed(request, plan, role);
-  if (!found) throw data(lackOf(role), { status: 403 });
+  if (!found) throw data(missingRole(role), { status: 403 });
   return found;
 }
 
@@ -51,7 +51,7 @@ export function permitIfAllowed<R extends PlanRole>(
 }
 
 /** The sentence for whoever lacks a role in a plan. */
-export function lackOf(role: PlanRole): string {
+export function missingRole(role: PlanRole): string {
   return `You do not have permission to ${actions[role]} this plan.`;
 }
 

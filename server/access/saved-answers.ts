@@ -28,7 +28,7 @@ export function oneAtATime<T>(name: string, work: () => Promise<T>): Promise<T |
   });
 }
 
-export async function keptAnswer(asker: string, key: string): Promise<AnswerRow | null> {
+export async function savedAnswer(asker: string, key: string): Promise<AnswerRow | null> {
   const { rows } = await database().query<AnswerRow & pg.QueryResultRow>(sql.keptAnswer, [asker, key, HOURS]);
   return rows[0] ?? null;
 }

@@ -144,7 +144,7 @@ export async function proposeChange(
       author.session,
     ]);
     const [{ id, number }] = rows;
-    await tell(client, id, "proposed", { base, draft, replaces, ...words }, author);
+    await logEvent(client, id, "proposed", { base, draft, replaces, ...words }, author);
     return { ok: true, number };
   });
 }
@@ -161,7 +161,7 @@ export async function rewriteChange(
     if (why) return refused(why);
     if (change.state === "approved") await takeApprovalBack(client, plan, change);
     await client.query(sql.rewrite, [change.id, ...valuesOf(words)]);
-    await tell(client, change.id, "rewritten", words, author);
+    await logEvent(client, change.id, "rewritten", words, author);
     return { ok: true };
   });
 }
@@ -174,11 +174,11 @@ export async function approveChange(plan: ApprovablePlan, number: string, author
       return refused(
         `the change starts from revision ${change.base}, and meanwhile revision ${change.approved} was approved: make the change anew from there`,
       );
-    const why = await ownWork(client, plan, change, author, [change.session]);
+    const why = await ownWorkRefusal(client, plan, change, author, [change.session]);
     if (why) return refused(why);
     await client.query(sql.setState, [change.id, "approved"]);
     await client.query(sql.approve, [plan, change.draft]);
-    await tell(client, change.id, "approved", { draft: change.draft }, author);
+    await logEvent(client, change.id, "approved", { draft: change.draft }, author);
     return { ok: true };
   });
 }
@@ -190,7 +190,7 @@ export async function approveRevision(plan: ApprovablePlan, revision: number, au
     const [head] = rows;
     if (!head) return refused("there is no such plan; it may have been deleted");
     if (revision > head.revision) return refused(`the plan has no revision ${revision}`);
-    const why = await ownWork(client, plan, { base: head.approved, draft: revision }, author, []);
+    const why = await ownWorkRefusal(client, plan, { base: head.approved, draft: revision }, author, []);
     if (why) return refused(why);
     await client.query(sql.approve, [plan, revision]);
     return { ok: true };
@@ -198,7 +198,7 @@ export async function approveRevision(plan: ApprovablePlan, revision: number, au
 }
 
 /** Why a person may not approve: the plan requires a second approver, and this is their own work; null if they may. */
-async function ownWork(
+async function ownWorkRefusal(
   client: pg.PoolClient,
   plan: string,
   { base, draft }: { base: number; draft: number },
@@ -246,13 +246,13 @@ export async function tickChange(
       );
     const ticked = (await ticksOf(client, change.id)).includes(item);
     if (ticked === done) return { ok: true };
-    await tell(client, change.id, done ? "ticked" : "unticked", { item }, author);
+    await logEvent(client, change.id, done ? "ticked" : "unticked", { item }, author);
     return { ok: true };
   });
 }
 
 /** Says that a change is being rolled back, or carried out further after all. */
-export async function turnChange(
+export async function setRollback(
   plan: EditablePlan,
   number: string,
   back: boolean,
@@ -260,7 +260,7 @@ export async function turnChange(
 ): Promise<Done> {
   return withChange(plan, number, async (client, change) => {
     if (change.state !== "approved") return refused(`the change is ${change.state}`);
-    await tell(client, change.id, back ? "turning back" : "going on", {}, author);
+    await logEvent(client, change.id, back ? "turning back" : "going on", {}, author);
     return { ok: true };
   });
 }
@@ -296,7 +296,7 @@ async function end(
 ) {
   if (as !== "done" && change.state === "approved") await takeApprovalBack(client, plan, change);
   await client.query(sql.setState, [change.id, as]);
-  await tell(client, change.id, as, {}, author);
+  await logEvent(client, change.id, as, {}, author);
 }
 
 async function takeApprovalBack(client: pg.PoolClient, plan: string, { base, draft, approved }: Locked) {
@@ -355,7 +355,7 @@ function valuesOf({ title, reason, reference, windowFrom, windowTo, notes }: Cha
   return [title, reason, reference, windowFrom, windowTo, notes];
 }
 
-async function tell(
+async function logEvent(
   client: pg.PoolClient,
   change: string,
   kind: ChangeEvent["kind"],

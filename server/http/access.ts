@@ -53,7 +53,7 @@ export const access: RequestHandler = async (req, res, next) => {
   if (locals.alone) return next();
   if (!needed) return refuse(res, 404, "Not found.");
   if (mayHave(needed, actor)) return next();
-  if (!actor) return askWho(req, res);
+  if (!actor) return requireSignIn(req, res);
   const own = roleNames[roleOf(actor, needed.plan)];
   // Nobody lacks the right to what needs no role.
   const wanted = roleNames[needed.need as Role];
@@ -95,7 +95,7 @@ function refuseToken(res: Response) {
 }
 
 /** Redirects a page to sign-in; answers other requests with an error. */
-function askWho(req: Request, res: Response) {
+function requireSignIn(req: Request, res: Response) {
   const { pathname, search } = localsOf(res).url;
   const isPage = (req.headers.accept ?? "").includes("text/html") && !pathname.endsWith(".data");
   if (isPage && req.method !== "POST")

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { type Address, formatAddress, parseAddress } from "../../core/address/index.ts";
 import { devicesOn, type Plan, parseElement } from "../../core/plan/index.ts";
-import { HOP_LIMIT, seenOf, type Trip, type World } from "../../core/walk/index.ts";
+import { HOP_LIMIT, type Trip, traceViewOf, type World } from "../../core/walk/index.ts";
 import { canBuild, Lab } from "../../lab/lab.ts";
 import { engineOf, tripOf, worldWith } from "../support/plans.ts";
 import { Random } from "../support/random.ts";
@@ -224,7 +224,7 @@ async function compareSeen(lab: Lab, plan: Plan, seed: number) {
       const [source, to] = [addressOf(plan, from), addressOf(plan, host)];
       const trip = tripOf(world, from, to, { source });
       if (host === from || comesBack(trip)) return [];
-      const seen = seenOf(world, trip.worst);
+      const seen = traceViewOf(world, trip.worst);
       // Nothing is sent beyond a first hop that is the sender itself.
       if (trip.worst.outbound.hops.length < 2) return [];
       const limits = trip.worst.outbound.result === "looped" ? [] : seen.hops.map((_, n) => n + 1);

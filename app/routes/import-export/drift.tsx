@@ -2,7 +2,7 @@ import { data } from "react-router";
 import { z } from "zod";
 import { editOfDrift, isTakeable } from "../../../exchange/drift-edit.ts";
 import { keyOf } from "../../../exchange/drift-entry.ts";
-import { heeding, ignoring } from "../../../exchange/drift-ignored.ts";
+import { ignoring, unignore } from "../../../exchange/drift-ignored.ts";
 import { permit } from "../../../server/access/permit.ts";
 import { deviceWork, dropWork, noteWork } from "../../../server/live/work.ts";
 import { documentOf, headOf, saveEdit } from "../../../server/plans.ts";
@@ -91,7 +91,7 @@ export async function action({ request, params }: Route.ActionArgs) {
       ? editOfDrift(document, said, chosen)
       : {
           ok: true as const,
-          edit: form.do === "ignore" ? ignoring(chosen, form.reason) : heeding(document, chosen),
+          edit: form.do === "ignore" ? ignoring(chosen, form.reason) : unignore(document, chosen),
         };
   if (!made.ok) return say("", `Not saved: ${made.why}.`);
   const saved = await saveEdit(plan, head.revision, made.edit, visitor);

@@ -57,12 +57,12 @@ function underneath({ network }: Context, one: number, other: number): string | 
     if (riders.includes(a) && riders.includes(b)) return `the underlying link ${links.ids[under]}`;
   const risk = fates
     .slice(0, plan.risks.length)
-    .find(({ elements }) => strikes(network, elements, a) && strikes(network, elements, b));
+    .find(({ elements }) => takesDown(network, elements, a) && takesDown(network, elements, b));
   return risk ? `the risk ${risk.label}` : null;
 }
 
 /** Whether one of the elements takes the link down, directly or through its underlay. */
-function strikes({ links }: Context["network"], elements: readonly number[], link: number): boolean {
+function takesDown({ links }: Context["network"], elements: readonly number[], link: number): boolean {
   return elements.some((element) => element === link || (links.riders.get(element)?.includes(link) ?? false));
 }
 

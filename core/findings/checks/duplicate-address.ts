@@ -16,7 +16,7 @@ export const duplicateAddress: Check = {
       const { address, interfaces, on } = duplicate;
       const { network } = context;
       const [a, b] = interfaces.map((i) => interfaceName(network, i));
-      const where = on === "apart" ? whoReachesBoth(context, duplicate) : null;
+      const where = on === "apart" ? firstReachingBoth(context, duplicate) : null;
       if (on === "apart" && where === null) return [];
       const text = {
         link: `${formatAddress(address)} is assigned to ${a} and to ${b} on the same link. Which of them answers is not known.`,
@@ -34,7 +34,7 @@ export const duplicateAddress: Check = {
 };
 
 /** The first device whose routes, active or not, reach the address at two places; null if there is none. */
-function whoReachesBoth(context: Context, { address, interfaces: ports }: Duplicate): string | null {
+function firstReachingBoth(context: Context, { address, interfaces: ports }: Duplicate): string | null {
   const { network, healthy } = context;
   const { interfaces, candidates } = network;
   const owners = ports.map((i) => interfaces.device[i]);

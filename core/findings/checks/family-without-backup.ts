@@ -18,11 +18,11 @@ export const familyWithoutBackup: Check = {
           ({ to, table, route }) =>
             to.length === 0 && table === null && route.enabled !== false && !route.discard && !route.toVrf,
         );
-      return ([4, 6] as const).flatMap((family) => lacking(context, defaults, family));
+      return ([4, 6] as const).flatMap((family) => defaultsWithoutBackup(context, defaults, family));
     }),
 };
 
-function lacking(context: Context, defaults: readonly Written[], family: Family): Report[] {
+function defaultsWithoutBackup(context: Context, defaults: readonly Written[], family: Family): Report[] {
   const own = defaults.filter(({ to }) => to.address.family === family);
   const others = defaults.filter(({ to }) => to.address.family !== family);
   const vrf = own[0]?.route.vrf ?? "main";

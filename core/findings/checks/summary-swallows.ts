@@ -35,7 +35,7 @@ export const summarySwallows: Check = {
         const missed = walk.result !== "delivered";
         if (walk.hops[0]?.candidate !== written.candidate) return [];
         if (!missed && walk.hops.length - 1 <= shortest.hops) return [];
-        if (!missed && comesBy(context, walk, network)) return [];
+        if (!missed && passes(context, walk, network)) return [];
         seen.add(formatPrefix(network.prefix));
         return [swallowed(context, written, network, shortest, missed ? null : walk.hops.length - 1)];
       });
@@ -43,7 +43,7 @@ export const summarySwallows: Check = {
 };
 
 /** Whether a packet comes to a network by another router that is attached to it: the summary leads there as well as any. */
-function comesBy(context: Context, { hops }: Walk, { prefix, device }: Attachment): boolean {
+function passes(context: Context, { hops }: Walk, { prefix, device }: Attachment): boolean {
   return hops
     .slice(1)
     .some(

@@ -32,7 +32,7 @@ const ruleSchema = z.looseObject({
 type RuleText = z.output<typeof ruleSchema>;
 
 /** The parts of a rule that a plan can express; a rule with any other is reported and left out. */
-const sayable = new Set([
+const expressible = new Set([
   ...Object.keys(ruleSchema.shape),
   "l3mdev",
   "family",
@@ -61,7 +61,7 @@ export function takeRule(value: unknown, at: At, into: Collector) {
   const read = ruleSchema.safeParse(value);
   if (!read.success) return into.fate(at, "not-understood", "not a rule: priority is missing");
   const { priority, src, srclen, dst, dstlen, iif, table } = read.data;
-  const more = Object.keys(read.data).filter((key) => !sayable.has(key));
+  const more = Object.keys(read.data).filter((key) => !expressible.has(key));
   const conditions = conditionsOf(read.data);
   const plain = src === "all" && dst === "all" && iif === undefined && more.length === 0;
   if (plain && Object.keys(conditions).length === 0 && ["local", "main", "default"].includes(String(table))) {

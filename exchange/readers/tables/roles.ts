@@ -17,14 +17,14 @@ export function shapeOfLine(line: string): string {
 }
 
 /** Whether a line can say something of a network: it has an address. */
-const tells = (shape: string) => /\b(?:prefix|address)\b/.test(shape);
+const isTelling = (shape: string) => /\b(?:prefix|address)\b/.test(shape);
 
 /** The share of route lines whose shape a layout must know for the text to match it. */
 const SHARE = 0.5;
 
 /** The layouts that a text is of: those that know the shapes of at least half of its telling lines. */
 export function recognised(lines: readonly string[], layouts: readonly Layout[]): Layout[] {
-  const shapes = lines.map(shapeOfLine).filter(tells);
+  const shapes = lines.map(shapeOfLine).filter(isTelling);
   return layouts.filter(({ shapes: known, columns }) => {
     const count = shapes.filter((shape) => Object.hasOwn(known, shape)).length;
     return columns !== undefined || (shapes.length > 0 && count >= shapes.length * SHARE);

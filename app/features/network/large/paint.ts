@@ -80,7 +80,7 @@ function grown({ x, y, width, height }: Box, by: number): Box {
   return { x: x - by, y: y - by, width: width + 2 * by, height: height + 2 * by };
 }
 
-function isSeen({ seen }: Brush, box: Box): boolean {
+function isVisible({ seen }: Brush, box: Box): boolean {
   return (
     box.x < seen.x + seen.width &&
     box.x + box.width > seen.x &&
@@ -107,7 +107,7 @@ function paintBundles({ context, scene, tokens, scale }: Brush) {
 
 /** A site folded into one symbol: its name if it fits, and its number of devices. */
 function paintSign(brush: Brush, { site, devices, down }: SiteSign) {
-  if (!isSeen(brush, site)) return;
+  if (!isVisible(brush, site)) return;
   const { context, tokens, scale } = brush;
   context.fillStyle = tokens.panel;
   context.strokeStyle = down ? tokens.stop : tokens.iron;
@@ -128,7 +128,7 @@ function paintSign(brush: Brush, { site, devices, down }: SiteSign) {
 
 function paintGrounds(brush: Brush) {
   const { context, scene, tokens, scale } = brush;
-  const seen = scene.drawing.sites.filter((site) => isSeen(brush, site));
+  const seen = scene.drawing.sites.filter((site) => isVisible(brush, site));
   context.fillStyle = tokens.sunk;
   for (const { x, y, width, height } of seen) context.fillRect(x, y, width, height);
   // From farther away the name keeps its size on screen, over the site's area; plates have no names then.

@@ -1,5 +1,5 @@
 import type { Change, Interface, StaticRoute } from "../../core/plan/index.ts";
-import { isSaidWhole } from "../writers/virtual-routers.ts";
+import { isFullyExpressible } from "../writers/virtual-routers.ts";
 
 /** The forms of standards that a step is written in. */
 export type StandardForm = "ietf" | "iproute2";
@@ -83,7 +83,7 @@ const collections: Readonly<Record<string, string>> = {
 };
 
 /** What a form has no words for in a change, each as one would name it: "the watch far". */
-export function unsaidIn(change: Change, form: StandardForm): string[] {
+export function omissionsOf(change: Change, form: StandardForm): string[] {
   if (change.in === "plan" && change.collection === "pairs") return ["a pair"];
   if (change.in === "plan" || change.in === "plan-settings") return [];
   if (change.in === "device-settings") return differing(change.before, change.after, new Set()).map(named);
@@ -106,13 +106,13 @@ export function unsaidIn(change: Change, form: StandardForm): string[] {
 function trackedUnsaid(before: Partial<Interface>, after: Partial<Interface>): string[] {
   const known = new Set((before.virtual ?? []).map((router) => JSON.stringify(router)));
   const changed = (after.virtual ?? []).filter((router) => !known.has(JSON.stringify(router)));
-  return changed.every(isSaidWhole)
+  return changed.every(isFullyExpressible)
     ? []
     : ["watch tracking, sync groups and sub-second times of its virtual routers"];
 }
 
 /** Whether a form can express a change: its output has the plan's meaning, apart from reported omissions. */
-export function isSayable(change: Change, form: StandardForm): boolean {
+export function isExpressible(change: Change, form: StandardForm): boolean {
   if (change.in === "policy-table") return form === "iproute2";
   if (change.in !== "device") return change.in === "plan";
   if (change.collection === "interfaces") return true;

@@ -29,11 +29,13 @@ function itemOn(path: string): string | null {
 /** The most rounds of removing contradictions: one may hide another. */
 const MAX_ROUNDS = 5;
 
-export type Sound = { ok: true; plan: Plan; leftOut: PlanError[] } | { ok: false; errors: PlanError[] };
+export type ValidReading =
+  | { ok: true; plan: Plan; leftOut: PlanError[] }
+  | { ok: false; errors: PlanError[] };
 
 /** Reads a document made from readings. An item that contradicts the others, such as a route out of another VRF's
  * interface, is left out and reported; nothing else is affected. */
-export function readSoundly(given: Document & Record<string, unknown>): Sound {
+export function readValidParts(given: Document & Record<string, unknown>): ValidReading {
   const leftOut: PlanError[] = [];
   let document = given;
   for (let round = 0; ; round++) {

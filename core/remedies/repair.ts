@@ -24,14 +24,14 @@ const MAX_TRIED = 40;
 /** Routes that repair a failing question: wherever the packet or its reply stops without a route or loops, one route
  * through a neighbor that brings it farther. The edit is proven: the question works, and no other reachable destination
  * gets worse (`harmsAnything`). Null if no such routes exist. */
-export function mendingOf(scenario: Scenario, question: Question): Edit | null {
-  return mended(scenario, question, WANTING);
+export function repairOf(scenario: Scenario, question: Question): Edit | null {
+  return repaired(scenario, question, WANTING);
 }
 
 /** Routes that lead a question around a blocking policy, proven the same way. Each is written for both halves of its
  * network, so that it is preferred over any route to the whole. */
 export function detourOf(scenario: Scenario, question: Question): Edit | null {
-  return mended(scenario, question, BLOCKED);
+  return repaired(scenario, question, BLOCKED);
 }
 
 /** What routes are written against, and for which destinations. */
@@ -60,7 +60,7 @@ const BLOCKED: Manner = {
       : [{ to: formatPrefix(subnet) }],
 };
 
-function mended(scenario: Scenario, question: Question, manner: Manner): Edit | null {
+function repaired(scenario: Scenario, question: Question, manner: Manner): Edit | null {
   const changes: Change[] = [];
   let now = scenario;
   for (let n = 0; n < MAX_ROUTES; n++) {
@@ -114,7 +114,7 @@ function stepOf(
   const nearest = (way: Walk) => Math.min(...way.hops.map((hop) => away[hop.device]));
   const reached = nearest(walk);
   let tried = 0;
-  for (const device of astray(network, walk)) {
+  for (const device of strayDevices(network, walk)) {
     const options: { changes: Change[]; after: Scenario; left: number }[] = [];
     for (const { via, out } of neighboursOf(network, device, destination.family, away)) {
       if (tried++ > MAX_TRIED) break;
@@ -164,7 +164,7 @@ function destinationOn({ engine }: Scenario, device: number, address: Address, s
 }
 
 /** Where a walk went astray: where it ended, and before that each device of ours that sent it there. */
-function astray(network: Network, walk: Walk): number[] {
+function strayDevices(network: Network, walk: Walk): number[] {
   const ours = (device: number) => !["internet", "provider"].includes(network.devices[device].role);
   const devices = walk.hops.map((hop) => hop.device).toReversed();
   return [...new Set(devices.filter(ours))];

@@ -14,7 +14,7 @@ import { type Question, type Trip, type World, walkBothWays } from "../walk/inde
 import { dropText } from "../words/index.ts";
 
 /** Whether what a route sends out comes back: from the networks behind the device to those that it leads to. */
-export interface WayBack {
+export interface ReturnPath {
   /** The element that must fail before the route carries; null where it carries now. */
   when: string | null;
   asked: number;
@@ -28,17 +28,17 @@ const MOST = 16;
 
 /** The forward and return path of a candidate; null if it carries no traffic, reaches no host, or is in a policy table.
  * */
-export function wayBackOf(engine: Engine, c: number): WayBack | null {
+export function returnPathOf(engine: Engine, c: number): ReturnPath | null {
   const { network } = engine;
   const { candidates } = network;
   const device = network.devices[candidates.device[c]];
   if (candidates.table[c] >= device.vrfs.length || candidates.action[c] !== actionCodes.forward) return null;
-  const carried = carriedOn(engine, device, c);
+  const carried = flowsOn(engine, device, c);
   if (!carried) return null;
   const { world, when } = carried;
   const pairs = pairsOf(world, device, c);
   if (pairs.length === 0) return null;
-  const answer: WayBack = { when, asked: pairs.length, answered: 0, trouble: [] };
+  const answer: ReturnPath = { when, asked: pairs.length, answered: 0, trouble: [] };
   for (const { source, to } of pairs) {
     const question: Question = {
       device: device.index,
@@ -59,7 +59,7 @@ export function wayBackOf(engine: Engine, c: number): WayBack | null {
 }
 
 /** The world in which a candidate carries: now, or once the way that is preferred to it is cut; null where neither. */
-function carriedOn(
+function flowsOn(
   engine: Engine,
   device: DeviceRecord,
   c: number,
