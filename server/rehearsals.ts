@@ -2,6 +2,7 @@ import type { Outage } from "../core/plan/index.ts";
 import type { Rehearsal } from "../lab/rehearsal/result.ts";
 import { type EditablePlan, isPlanId, type ReadablePlan } from "./access/grants.ts";
 import { putting } from "./jobs/putting.ts";
+import { heartbeatOf, MAX_MESSAGE } from "./jobs/runs.ts";
 import { database, transaction, write } from "./pool.ts";
 
 const sql = {
@@ -21,17 +22,10 @@ const sql = {
   claimRehearsal: `
     update rehearsal set state = 'running', seen_at = now() where id = $1::bigint and state = 'waiting'
     returning plan::text, revision, steps, down`,
-  /** rehearsal, its current activity */
-  beatRehearsal:
-    "update rehearsal set seen_at = now(), told = $2 where id = $1::bigint and state = 'running'",
   /** rehearsal, state, message, result */
   endRehearsal: `
     update rehearsal set state = $2, ended_at = now(), told = $3, result = $4::jsonb
     where id = $1::bigint and state = 'running'`,
-  /** seconds of silence */
-  failLostRehearsals: `
-    update rehearsal set state = 'failed', ended_at = now(), told = 'the worker that rehearsed it has gone'
-    where state = 'running' and seen_at < now() - $1 * interval '1 second'`,
   /** plan, how many are kept */
   forgetRehearsals: `
     delete from rehearsal where plan = $1 and state not in ('waiting', 'running') and id not in (
@@ -57,8 +51,12 @@ export interface RehearsalRun {
   readonly result: Rehearsal | null;
 }
 
-/** A worker that was silent for so long, in seconds, has died. */
-const LOST_AFTER_S = 30;
+/** The heartbeat of rehearsals. */
+export const rehearsalHeartbeat = heartbeatOf(
+  "rehearsal",
+  "running",
+  "the worker that rehearsed it has gone",
+);
 /** Rehearsals kept of a plan. */
 const KEPT = 20;
 
@@ -75,18 +73,22 @@ export async function askRehearsal(
   by: string,
 ): Promise<boolean> {
   const jobs = await putting();
+  await rehearsalHeartbeat.failLost();
   return transaction(async (client) => {
-    await client.query(sql.failLostRehearsals, [LOST_AFTER_S]);
     await client.query(sql.forgetRehearsals, [question.plan, KEPT]);
     const { rows } = await client.query<{ id: string }>(sql.askRehearsal, [...values(question), by]);
-    for (const { id } of rows) await jobs.putRehearsal(client, id);
+    await jobs.put(
+      client,
+      "rehearsal",
+      rows.map(({ id }) => ({ rehearsal: id })),
+    );
     return rows.length > 0;
   });
 }
 
 /** The latest of a question; null where it was never asked. */
 export async function latestRehearsal(question: RehearsalQuestion): Promise<RehearsalRun | null> {
-  await database().query(sql.failLostRehearsals, [LOST_AFTER_S]);
+  await rehearsalHeartbeat.failLost();
   const { rows } = await database().query<RehearsalRun & Record<string, unknown>>(
     sql.latestRehearsal,
     values(question),
@@ -107,18 +109,13 @@ export async function claimRehearsal(id: string): Promise<RehearsalQuestion | nu
   return rows[0] ?? null;
 }
 
-/** Says how far it is; false where it was cancelled meanwhile. */
-export async function beatRehearsal(id: string, told: string): Promise<boolean> {
-  return ((await database().query(sql.beatRehearsal, [id, told.slice(0, 500)])).rowCount ?? 0) > 0;
-}
-
 /** Ends it with its result, or with the reason for its failure. */
 export async function endRehearsal(id: string, found: Rehearsal | string): Promise<void> {
   const failed = typeof found === "string";
   await database().query(sql.endRehearsal, [
     id,
     failed ? "failed" : "done",
-    failed ? found.slice(0, 500) : "",
+    failed ? found.slice(0, MAX_MESSAGE) : "",
     failed ? null : JSON.stringify(found),
   ]);
 }

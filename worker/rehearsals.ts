@@ -2,57 +2,42 @@ import { spawn } from "node:child_process";
 import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { createInterface } from "node:readline";
-import { setTimeout as rest } from "node:timers/promises";
 import { fileURLToPath } from "node:url";
 import { type Rehearsal, rehearsalSchema } from "../lab/rehearsal/result.ts";
+import { consume, withHeartbeat } from "../server/jobs/consume.ts";
 import type { Queue } from "../server/jobs/queue.ts";
-import { log } from "../server/log.ts";
 import { documentOf } from "../server/plans.ts";
-import { beatRehearsal, claimRehearsal, endRehearsal, type RehearsalQuestion } from "../server/rehearsals.ts";
+import {
+  claimRehearsal,
+  endRehearsal,
+  type RehearsalQuestion,
+  rehearsalHeartbeat,
+} from "../server/rehearsals.ts";
 
-const LOOK_EVERY_MS = 700;
-const BEAT_EVERY_MS = 1000;
 /** The lab's program in a separate process, so that the worker's load does not disturb its measurements. */
 const program = fileURLToPath(new URL("lab.js", import.meta.url));
 
 /** Rehearses outages on request, one at a time, until `stopped`. */
 export async function rehearseAsAsked(queue: Queue, stopped: AbortSignal): Promise<void> {
-  while (!stopped.aborted) {
-    try {
-      const job = await queue.takeRehearsal();
-      if (!job) {
-        await rest(LOOK_EVERY_MS);
-        continue;
-      }
-      await rehearseOne(job.rehearsal, stopped);
-      await queue.rehearsalDone(job.id);
-    } catch (error) {
-      // The database may be away for a moment.
-      log.error({ error: String(error) }, "a rehearsal failed");
-      await rest(LOOK_EVERY_MS * 5);
-    }
-  }
+  await consume(queue, "rehearsal", 1, stopped, async ({ id, rehearsal }) => {
+    await rehearseOne(rehearsal, stopped);
+    await queue.done("rehearsal", id);
+  });
 }
 
 async function rehearseOne(id: string, stopped: AbortSignal): Promise<void> {
   const question = await claimRehearsal(id);
   if (!question) return;
-  const ending = new AbortController();
-  const stop = () => ending.abort();
-  stopped.addEventListener("abort", stop, { once: true });
-  let told = "Starting";
-  const beat = setInterval(async () => {
-    if (!(await beatRehearsal(id, told).catch(() => true))) ending.abort();
-  }, BEAT_EVERY_MS);
-  try {
-    const found = await inLab(question, ending.signal, (sentence) => {
-      told = sentence;
-    });
-    await endRehearsal(id, stopped.aborted ? "the worker was stopped" : found);
-  } finally {
-    clearInterval(beat);
-    stopped.removeEventListener("abort", stop);
-  }
+  let activity = "Starting";
+  const found = await withHeartbeat(
+    () => rehearsalHeartbeat.beat(id, activity),
+    stopped,
+    (signal) =>
+      inLab(question, signal, (sentence) => {
+        activity = sentence;
+      }),
+  );
+  await endRehearsal(id, stopped.aborted ? "the worker was stopped" : found);
 }
 
 /** Runs the lab's program on a revision; returns its result, or why it failed. */

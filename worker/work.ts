@@ -1,67 +1,49 @@
+import { setTimeout as rest } from "node:timers/promises";
 import { ownPlan } from "../server/access/grants.ts";
+import { consume, withHeartbeat } from "../server/jobs/consume.ts";
 import { engineVersion } from "../server/jobs/engine.ts";
 import { claimPiece, failPiece, finishPiece, releasePiece, sendHeartbeat } from "../server/jobs/pieces.ts";
-import type { Queue } from "../server/jobs/queue.ts";
+import type { Job, Queue } from "../server/jobs/queue.ts";
 import { log } from "../server/log.ts";
 import { documentOf } from "../server/plans.ts";
 import { Thread } from "./thread.ts";
 
-const BEAT_EVERY_MS = 1000;
-const LOOK_EVERY_MS = 400;
-/** How long a piece of another engine's is left lying before it is looked at again. */
-const STRANGE_REST_MS = 2000;
-
-const rest = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
+/** How long a piece for another engine version is left alone, in milliseconds. */
+const OTHER_ENGINE_MS = 2000;
 
 /** Takes one piece after another until `stopped`; an unfinished piece is then released. */
 export async function workOnPieces(queue: Queue, name: string, stopped: AbortSignal): Promise<void> {
   const thread = new Thread();
-  while (!stopped.aborted) {
-    try {
-      const job = await queue.take();
-      if (!job) await rest(LOOK_EVERY_MS);
-      else await workOut(queue, job, name, thread, stopped);
-    } catch (error) {
-      // The database may be unreachable for a moment; the missing heartbeat releases the piece.
-      log.error({ error: String(error) }, "a piece failed");
-      await rest(LOOK_EVERY_MS * 5);
-    }
-  }
+  await consume(queue, "piece", 1, stopped, (job) => compute(queue, job, name, thread, stopped));
   await thread.stop();
 }
 
-type Job = NonNullable<Awaited<ReturnType<Queue["take"]>>>;
-
-async function workOut(queue: Queue, job: Job, name: string, thread: Thread, stopped: AbortSignal) {
+async function compute(queue: Queue, job: Job<"piece">, name: string, thread: Thread, stopped: AbortSignal) {
   const piece = await claimPiece(job, name);
-  if (!piece) return queue.done(job.id);
+  if (!piece) return queue.done("piece", job.id);
   if (piece.engine !== engineVersion) {
     await releasePiece(queue, job);
-    return rest(STRANGE_REST_MS);
+    await rest(OTHER_ENGINE_MS, undefined, { signal: stopped }).catch(() => undefined);
+    return;
   }
   let [covered, found] = [0, 0];
-  let mine = true;
-  const beat = setInterval(async () => {
-    mine = await sendHeartbeat(job, covered, found).catch(() => mine);
-    if (!mine || stopped.aborted) await thread.stop();
-  }, BEAT_EVERY_MS);
-  try {
-    const told = await thread.run(
+  const beat = () => sendHeartbeat(job, covered, found);
+  const result = await withHeartbeat(beat, stopped, (signal) => {
+    signal.addEventListener("abort", () => void thread.stop(), { once: true });
+    return thread.run(
       { ...piece, key: `${piece.plan} ${piece.revision}` },
       () => documentOf(ownPlan(piece.plan), piece.revision),
       (c, f) => {
         [covered, found] = [c, f];
       },
     );
-    if (told?.kind === "done") {
-      await finishPiece(job, told.result, told.covered, told.found);
-      await queue.done(job.id);
-    } else if (told?.kind === "failed") {
-      log.error({ sweep: job.sweep, piece: job.number, error: told.message }, "a piece cannot be computed");
-      await failPiece(job, told.message);
-      await queue.done(job.id);
-    } else if (mine) await releasePiece(queue, job);
-  } finally {
-    clearInterval(beat);
-  }
+  });
+  if (result?.kind === "done") {
+    await finishPiece(job, result.result, result.covered, result.found);
+    await queue.done("piece", job.id);
+  } else if (result?.kind === "failed") {
+    log.error({ sweep: job.sweep, piece: job.number, error: result.message }, "a piece cannot be computed");
+    await failPiece(job, result.message);
+    await queue.done("piece", job.id);
+  } else if (stopped.aborted) await releasePiece(queue, job);
 }

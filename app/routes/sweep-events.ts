@@ -1,7 +1,8 @@
 import { Readable } from "node:stream";
 import { data } from "react-router";
 import { permit } from "../../server/access/permit.ts";
-import { EVENT_HEADERS, sweepEvents } from "../../server/jobs/events.ts";
+import { EVENT_HEADERS } from "../../server/jobs/event-stream.ts";
+import { sweepEvents } from "../../server/jobs/sweeps.ts";
 import type { Route } from "./+types/sweep-events";
 
 /** The same events as the server's own stream, for development without it. */

@@ -1,6 +1,7 @@
 import type pg from "pg";
 import { isStepItem, MAX_STEPS } from "../../core/plan/index.ts";
 import type { ApprovablePlan, EditablePlan, ReadablePlan } from "../access/grants.ts";
+import { eventStream } from "../jobs/event-stream.ts";
 import type { Author } from "../plans.ts";
 import { database, transaction, write } from "../pool.ts";
 import { makersOf } from "./makers.ts";
@@ -105,6 +106,20 @@ export async function authorsOf(
 export async function markOf(plan: ReadablePlan, number: string): Promise<string | null> {
   if (!isNumber(number)) return null;
   return (await database().query<{ mark: string }>(sql.latest, [plan, number])).rows[0]?.mark ?? null;
+}
+
+/** Notifies followers of a change about any modification, as server-sent events; null if there is no such change.
+ * Clients then reload the data. */
+export function changeEvents(
+  plan: ReadablePlan,
+  number: string,
+  signal: AbortSignal,
+): Promise<AsyncGenerator<string> | null> {
+  const read = async () => {
+    const mark = await markOf(plan, number);
+    return mark === null ? null : { data: JSON.stringify(mark), isLast: false };
+  };
+  return eventStream("changed", ["change", "reading"], read, signal);
 }
 
 /** What a change is of: its revisions and the order of its steps, as proven. */

@@ -1,6 +1,6 @@
 import { once } from "node:events";
 import type { Response } from "express";
-import { EVENT_HEADERS } from "../jobs/events.ts";
+import { EVENT_HEADERS } from "../jobs/event-stream.ts";
 import { mayStill, personOf } from "./access.ts";
 import { refuse } from "./refuse.ts";
 

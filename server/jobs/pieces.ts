@@ -1,5 +1,5 @@
 import { database } from "../pool.ts";
-import type { PieceJob, Queue } from "./queue.ts";
+import type { Job, JobData, Queue } from "./queue.ts";
 
 const sql = {
   /** sweep, piece, job, worker: the piece; nothing if it is done, stopped or assigned to another job */
@@ -30,6 +30,8 @@ const sql = {
     where done_at is null and error is null and job is not null and seen_at < now() - $1 * interval '1 second' returning job`,
 } as const;
 
+type PieceJob = Job<"piece">;
+
 /** A piece as a worker takes it. */
 export interface Piece {
   readonly plan: string;
@@ -44,16 +46,14 @@ export interface Piece {
   readonly parts: number;
 }
 
-type Job = PieceJob & { id: string };
-
 /** Claims a job's piece; null if it needs no more work. */
-export async function claimPiece({ sweep, number, id }: Job, worker: string): Promise<Piece | null> {
+export async function claimPiece({ sweep, number, id }: PieceJob, worker: string): Promise<Piece | null> {
   return (await database().query<Piece>(sql.claimPiece, [sweep, number, id, worker])).rows[0] ?? null;
 }
 
 /** A heartbeat with the piece's progress; false if it no longer belongs to this job. */
 export async function sendHeartbeat(
-  { sweep, number, id }: Job,
+  { sweep, number, id }: PieceJob,
   covered: number,
   found: number,
 ): Promise<boolean> {
@@ -61,7 +61,7 @@ export async function sendHeartbeat(
 }
 
 export async function finishPiece(
-  { sweep, number }: PieceJob,
+  { sweep, number }: JobData["piece"],
   result: unknown,
   covered: number,
   found: number,
@@ -70,19 +70,22 @@ export async function finishPiece(
 }
 
 /** Stores why a piece failed, for those who wait. */
-export async function failPiece({ sweep, number }: PieceJob, why: string): Promise<void> {
+export async function failPiece({ sweep, number }: JobData["piece"], why: string): Promise<void> {
   await database().query(sql.failPiece, [sweep, number, why]);
 }
 
 /** Gives a piece back unfinished. */
-export async function releasePiece(queue: Queue, { sweep, number, id }: Job): Promise<void> {
+export async function releasePiece(queue: Queue, { sweep, number, id }: PieceJob): Promise<void> {
   await database().query(sql.releasePiece, [sweep, number, id]);
-  await queue.giveBack([id]);
+  await queue.giveBack("piece", [id]);
 }
 
 /** Takes the pieces of workers that have fallen silent back into the queue; how many there were. */
 export async function rescuePieces(queue: Queue, lostAfterS: number): Promise<number> {
   const { rows } = await database().query<{ job: string }>(sql.lostPieces, [lostAfterS]);
-  await queue.giveBack(rows.map(({ job }) => job));
+  await queue.giveBack(
+    "piece",
+    rows.map(({ job }) => job),
+  );
   return rows.length;
 }

@@ -5,19 +5,29 @@ import { needDatabaseUrl } from "../pool.ts";
 
 /** The queue's own tables lie beside ours, in a schema of their own. */
 export const QUEUE_SCHEMA = "iron_fork_jobs";
-const PIECES = "sweep-piece";
-const READINGS = "read-device";
-const REHEARSALS = "rehearse-outage";
 /** Says each minute that it is time to look which readings are due. */
 const DUE = "readings-due";
 
-/** What a job says: which piece of which sweep. */
-export interface PieceJob {
-  readonly sweep: string;
-  readonly number: number;
+/** The kinds of jobs, each with the data that names its work. */
+export interface JobData {
+  piece: { readonly sweep: string; readonly number: number };
+  reading: { readonly run: string };
+  rehearsal: { readonly rehearsal: string };
 }
+export type JobKind = keyof JobData;
+export type Job<K extends JobKind> = JobData[K] & { readonly id: string };
 
-/** The queue of sweep pieces, held in PostgreSQL: any number of processes put in and take out. */
+/**
+ * Each kind's queue. Dead workers are detected by missing heartbeats, so that the queue needs no timeout of its own. A
+ * piece is repeated until it is done; a reading or a rehearsal never is.
+ */
+const queues = {
+  piece: { name: "sweep-piece", expireInSeconds: 24 * 3600, retryLimit: 1000, retryDelay: 0 },
+  reading: { name: "read-device", expireInSeconds: 900, retryLimit: 0 },
+  rehearsal: { name: "rehearse-outage", expireInSeconds: 3600, retryLimit: 0 },
+} as const;
+
+/** The jobs for workers, held in PostgreSQL: any number of processes put in and take out. */
 export class Queue {
   private constructor(private readonly boss: PgBoss) {}
 
@@ -32,7 +42,7 @@ export class Queue {
     });
     boss.on("error", (error) => log.error({ error: String(error) }, "queue"));
     await boss.start();
-    for (const name of [PIECES, READINGS, REHEARSALS]) {
+    for (const { name } of Object.values(queues)) {
       if (!(await boss.getQueue(name))) await boss.createQueue(name, { name, policy: "standard" });
     }
     // One at a time: workers that are many look once a minute together.
@@ -42,62 +52,35 @@ export class Queue {
   }
 
   /** Puts jobs in as part of a transaction: they are there when, and only when, it is committed. */
-  async put(client: pg.PoolClient, jobs: readonly (PieceJob & { id: string })[]): Promise<void> {
+  async put<K extends JobKind>(
+    client: pg.PoolClient,
+    kind: K,
+    jobs: readonly (JobData[K] & { readonly id?: string })[],
+  ): Promise<void> {
+    if (jobs.length === 0) return;
     await this.boss.insert(
-      jobs.map(({ id, sweep, number }) => ({
-        id,
-        name: PIECES,
-        data: { sweep, number },
-        // Dead workers are detected by missing heartbeats; the queue itself does not need a timeout.
-        expireInSeconds: 24 * 3600,
-        retryLimit: 1000,
-        retryDelay: 0,
-      })),
+      jobs.map(({ id, ...data }) => ({ ...(id ? { id } : {}), ...queues[kind], data })),
       { db: { executeSql: (text, values) => client.query(text, values) } },
     );
   }
 
-  /** The next job, or null. */
-  async take(): Promise<(PieceJob & { id: string }) | null> {
-    const [job] = (await this.boss.fetch<PieceJob>(PIECES, { batchSize: 1 })) ?? [];
-    return job ? { id: job.id, ...job.data } : null;
+  /** The next job of a kind, or null. */
+  async take<K extends JobKind>(kind: K): Promise<Job<K> | null> {
+    const [job] = (await this.boss.fetch<JobData[K]>(queues[kind].name, { batchSize: 1 })) ?? [];
+    return job ? { ...job.data, id: job.id } : null;
   }
 
-  /** Puts runs of readings in, as part of a transaction. */
-  async putReadings(client: pg.PoolClient, runs: readonly string[]): Promise<void> {
-    if (runs.length === 0) return;
-    await this.boss.insert(
-      // A run without a worker is detected by its missing heartbeat; it is never repeated automatically.
-      runs.map((run) => ({ name: READINGS, data: { run }, expireInSeconds: 900, retryLimit: 0 })),
-      { db: { executeSql: (text, values) => client.query(text, values) } },
-    );
+  async done(kind: JobKind, id: string): Promise<void> {
+    await this.boss.complete(queues[kind].name, id);
   }
 
-  /** The next requested reading by its run's number; null without one. */
-  async takeReading(): Promise<{ id: string; run: string } | null> {
-    const [job] = (await this.boss.fetch<{ run: string }>(READINGS, { batchSize: 1 })) ?? [];
-    return job ? { id: job.id, run: job.data.run } : null;
+  /** Gives jobs back that were taken: the next worker has them. */
+  async giveBack(kind: JobKind, ids: readonly string[]): Promise<void> {
+    if (ids.length) await this.boss.fail(queues[kind].name, [...ids]);
   }
 
-  async readingDone(id: string): Promise<void> {
-    await this.boss.complete(READINGS, id);
-  }
-
-  /** Puts a rehearsal in, as part of a transaction. */
-  async putRehearsal(client: pg.PoolClient, rehearsal: string): Promise<void> {
-    // A rehearsal waits until a worker takes it; it is never repeated automatically.
-    const job = { name: REHEARSALS, data: { rehearsal }, expireInSeconds: 3600, retryLimit: 0 };
-    await this.boss.insert([job], { db: { executeSql: (text, values) => client.query(text, values) } });
-  }
-
-  /** The next requested rehearsal; null without one. */
-  async takeRehearsal(): Promise<{ id: string; rehearsal: string } | null> {
-    const [job] = (await this.boss.fetch<{ rehearsal: string }>(REHEARSALS, { batchSize: 1 })) ?? [];
-    return job ? { id: job.id, rehearsal: job.data.rehearsal } : null;
-  }
-
-  async rehearsalDone(id: string): Promise<void> {
-    await this.boss.complete(REHEARSALS, id);
+  async cancel(kind: JobKind, ids: readonly string[]): Promise<void> {
+    if (ids.length) await this.boss.cancel(queues[kind].name, [...ids]);
   }
 
   /** Whether the minute has come to look which readings are due; the one who asks has then to look. */
@@ -105,19 +88,6 @@ export class Queue {
     const [job] = (await this.boss.fetch(DUE, { batchSize: 1 })) ?? [];
     if (job) await this.boss.complete(DUE, job.id);
     return job !== undefined;
-  }
-
-  async done(id: string): Promise<void> {
-    await this.boss.complete(PIECES, id);
-  }
-
-  /** Gives jobs back that were taken: the next worker has them. */
-  async giveBack(ids: readonly string[]): Promise<void> {
-    if (ids.length) await this.boss.fail(PIECES, [...ids]);
-  }
-
-  async cancel(ids: readonly string[]): Promise<void> {
-    if (ids.length) await this.boss.cancel(PIECES, [...ids]);
   }
 
   async close(): Promise<void> {

@@ -4,6 +4,7 @@ import { isPlanId, type ReadablePlan } from "../access/grants.ts";
 import { documentOf } from "../plans.ts";
 import { database, transaction } from "../pool.ts";
 import { cutSweep } from "./cut.ts";
+import { eventStream } from "./event-stream.ts";
 import { putting } from "./putting.ts";
 
 const sql = {
@@ -130,11 +131,12 @@ export async function askSweep(question: SweepQuestion, session: string): Promis
     const given = await client.query<{ number: number; job: string }>(sql.giveJobs, [id]);
     await jobs.put(
       client,
+      "piece",
       given.rows.map(({ number, job }) => ({ id: job, sweep: id, number })),
     );
     return id;
   });
-  await jobs.cancel(overtaken);
+  await jobs.cancel("piece", overtaken);
   return { sweep, error: null };
 }
 
@@ -152,6 +154,24 @@ export async function sweepProgress(plan: ReadablePlan, sweep: string): Promise<
   if (!isPlanId(sweep)) return null;
   const { rows } = await database().query<SweepProgress>(sql.sweepProgress, [sweep, plan, LOST_AFTER_S]);
   return rows[0] ?? null;
+}
+
+/** A sweep's progress as server-sent events, until it is done, stopped or failed; null if there is no such sweep. */
+export function sweepEvents(
+  plan: ReadablePlan,
+  sweep: string,
+  signal: AbortSignal,
+): Promise<AsyncGenerator<string> | null> {
+  const read = async () => {
+    const now = await sweepProgress(plan, sweep);
+    return (
+      now && {
+        data: JSON.stringify(now),
+        isLast: now.stopped || now.error !== null || now.done === now.pieces,
+      }
+    );
+  };
+  return eventStream("progress", [`sweep ${sweep}`], read, signal);
 }
 
 /** What a sweep asks; null where the plan has no such sweep. */
@@ -199,5 +219,5 @@ export async function stopSweep(plan: ReadablePlan, sweep: string, session: stri
     await client.query(sql.stopSweep, [sweep, plan]);
     return takeJobs(client, sweep, plan);
   });
-  await jobs.cancel(taken);
+  await jobs.cancel("piece", taken);
 }

@@ -2,6 +2,7 @@ import type { Target, Way } from "../../live/target.ts";
 import { type EditablePlan, ownPlan } from "../access/grants.ts";
 import { putting } from "../jobs/putting.ts";
 import type { Queue } from "../jobs/queue.ts";
+import { heartbeatOf, MAX_MESSAGE } from "../jobs/runs.ts";
 import { database, transaction, write } from "../pool.ts";
 
 const sql = {
@@ -31,8 +32,6 @@ const sql = {
     where r.id = $1::bigint and r.state = 'waiting' and t.id = r.target and c.id = t.credential
     returning t.plan::text, t.device, host(t.address) as address, t.port, t.way, t.proof, t.trial, t.id::text as "targetId",
               c.name as "credentialName", c.sealed, c.prefixes::text[] as prefixes, r.asked_by as "askedBy"`,
-  /** run, its current activity */
-  beatRun: "update reading_run set seen_at = now(), told = $2 where id = $1::bigint and state = 'reading'",
   /** run, state, message, differences, lines */
   endRun: `
     update reading_run set state = $2, ended_at = now(), told = $3, differences = $4, lines = $5
@@ -41,10 +40,6 @@ const sql = {
   offerProof: `
     update target t set offered_proof = $2 from reading_run r
     where r.id = $1::bigint and t.id = r.target and t.proof is null`,
-  /** seconds of silence */
-  failLostRuns: `
-    update reading_run set state = 'failed', ended_at = now(), told = 'the worker that read it has gone'
-    where state = 'reading' and seen_at < now() - $1 * interval '1 second'`,
   /** how many are kept of each target */
   forgetRuns: `
     delete from reading_run where id in (
@@ -52,8 +47,8 @@ const sql = {
       where n > $1)`,
 } as const;
 
-/** A reader that was silent for so long, in seconds, has died. */
-const LOST_AFTER_S = 30;
+/** The heartbeat of readings. */
+export const readingHeartbeat = heartbeatOf("reading_run", "reading", "the worker that read it has gone");
 /** Runs kept of a target. */
 const KEPT = 20;
 
@@ -68,7 +63,7 @@ export async function askReadings(
 
 /** Asks for the readings that are due by their own interval. */
 export async function askDue(queue: Queue): Promise<number> {
-  await database().query(sql.failLostRuns, [LOST_AFTER_S]);
+  await readingHeartbeat.failLost();
   await database().query(sql.forgetRuns, [KEPT]);
   await database().query(sql.dropOldTrials);
   return putRuns(queue, sql.askDueRuns, []);
@@ -77,9 +72,10 @@ export async function askDue(queue: Queue): Promise<number> {
 async function putRuns(queue: Queue, statement: string, values: unknown[]): Promise<number> {
   return transaction(async (client) => {
     const { rows } = await client.query<{ id: string }>(statement, values);
-    await queue.putReadings(
+    await queue.put(
       client,
-      rows.map(({ id }) => id),
+      "reading",
+      rows.map(({ id }) => ({ run: id })),
     );
     return rows.length;
   });
@@ -137,11 +133,6 @@ export async function claimRun(run: string): Promise<Claimed | null> {
   };
 }
 
-/** Says how far it is; false where it was cancelled meanwhile. */
-export async function beatRun(run: string, told: string): Promise<boolean> {
-  return ((await database().query(sql.beatRun, [run, told.slice(0, 500)])).rowCount ?? 0) > 0;
-}
-
 /** Ends a run; one that was cancelled stays so. */
 export async function endRun(
   run: string,
@@ -153,7 +144,7 @@ export async function endRun(
   },
 ): Promise<void> {
   const { state, told, differences = null, lines = null } = end;
-  await database().query(sql.endRun, [run, state, told.slice(0, 500), differences, lines]);
+  await database().query(sql.endRun, [run, state, told.slice(0, MAX_MESSAGE), differences, lines]);
 }
 
 /** Keeps the key that a device showed at its first contact, until an administrator confirms it. */

@@ -3,17 +3,17 @@ import { lookup } from "node:dns/promises";
 import { request as plainRequest } from "node:http";
 import { request as secureRequest } from "node:https";
 import { isIP } from "node:net";
-import { setTimeout as rest } from "node:timers/promises";
 import type pg from "pg";
 import { isAllowed, readAllowed } from "../../live/target.ts";
+import { Subscription } from "../jobs/notifications.ts";
 import { NoKey, unsealBytes } from "../live/seal.ts";
 import { errorText, log } from "../log.ts";
 import { database } from "../pool.ts";
 import { sql } from "./sql.ts";
 import { placeOf } from "./webhooks.ts";
 
-/** Interval between checks for due deliveries, in milliseconds. */
-const LOOK_EVERY_MS = 1500;
+/** The longest wait without a notification, in milliseconds: repeated deliveries become due by time. */
+const FALLBACK_MS = 2500;
 /** Concurrent deliveries. */
 const AT_ONCE = 32;
 /** How long a delivery may take in all, from looking the name up to the answer's last byte. */
@@ -48,13 +48,15 @@ function signatureOf(secret: Buffer, id: string, seconds: number, body: string):
 /** Delivers due events, each webhook separately, until the worker ends. */
 export async function deliverWhenDue(ending: AbortSignal, deliveryMs = DELIVERY_MS): Promise<void> {
   const underWay = new Map<string, Promise<void>>();
+  const news = new Subscription(["delivery"]);
   while (!ending.aborted) {
     const begun = await beginDue(underWay, hookPrefixes(), deliveryMs).catch((error) => {
       log.warn({ error: errorText(error) }, "pending deliveries could not be loaded");
       return 0;
     });
-    if (begun === 0) await rest(LOOK_EVERY_MS, undefined, { signal: ending }).catch(() => undefined);
+    if (begun === 0) await news.next(FALLBACK_MS, ending);
   }
+  news.close();
   await Promise.all(underWay.values());
 }
 
