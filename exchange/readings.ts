@@ -1,11 +1,12 @@
 import { formatPlanError } from "../core/plan/index.ts";
 import { deviceByName } from "./device-names.ts";
 import { Collector, type LineFate } from "./facts/index.ts";
-import type { Layout } from "./layout.ts";
+import type { Layout, TokenRole } from "./layout.ts";
 import { readPlanText } from "./plan-text.ts";
 import { csvLists, rowsOf } from "./readers/csv-lists.ts";
 import { type InputFile, Meanings, type ReaderOptions, readerOf } from "./readers/index.ts";
 import { firstLines } from "./readers/reader.ts";
+import type { Question } from "./readers/text/numbers.ts";
 import { isPlanDocument, type PlanInput } from "./rebuild/plan-documents.ts";
 
 /** The most errors reported for a document. */
@@ -26,6 +27,8 @@ export interface Readings {
   readonly lines: readonly LineFate[];
   /** Words without a known meaning, with their number of lines. */
   readonly openWords: ReadonlyMap<string, number>;
+  /** Questions about columns that texts leave open. */
+  readonly questions?: readonly Question[];
 }
 
 export interface ReadingOptions {
@@ -35,6 +38,8 @@ export interface ReadingOptions {
   readonly words?: Iterable<readonly [string, string]>;
   /** Layouts of text tables that were taught. */
   readonly layouts?: readonly Layout[];
+  /** Answers to questions: roles by the names of columns. */
+  readonly roles?: ReadonlyMap<string, TokenRole>;
 }
 
 /** Whether a text describes interfaces: route tables need those first. */
@@ -45,7 +50,7 @@ const holdsInterfaces = (text: string) =>
 /** Reads files, each with the reader that recognizes it; unreadable files and lines are reported and stop nothing. */
 export function readFiles(files: readonly InputFile[], options: ReadingOptions = {}): Readings {
   const reading = new Reading(
-    { meanings: new Meanings(options.words), layouts: options.layouts },
+    { meanings: new Meanings(options.words), layouts: options.layouts, roles: options.roles },
     options.device,
   );
   // Interfaces before the routes that name them.
@@ -146,6 +151,7 @@ class Reading {
     }
     const lines = [...this.lines, ...devices.flatMap(({ fates }) => fates)];
     lines.sort((a, b) => (a.file < b.file ? -1 : a.file > b.file ? 1 : a.line - b.line));
-    return { devices, cables: this.cables, plans: this.plans, lines, openWords };
+    const questions = devices.flatMap((device) => device.questions);
+    return { devices, cables: this.cables, plans: this.plans, lines, openWords, questions };
   }
 }

@@ -3,7 +3,7 @@ import type { Scenario } from "../../core/scenario/index.ts";
 import type { DeviceFacts, LineFate } from "../../exchange/facts/index.ts";
 import type { Layout } from "../../exchange/layout.ts";
 import { type InputFile, Meanings, readerOf } from "../../exchange/readers/index.ts";
-import { anyTable, type ColouredTable, colourTable } from "../../exchange/readers/tables/table.ts";
+import { anyTable, type ColouredTable, colourTable } from "../../exchange/readers/text/table.ts";
 import { readFiles } from "../../exchange/readings.ts";
 import { takeReadings } from "../../exchange/rebuild/import-edit.ts";
 import { type Picture, pictureOf } from "../../exchange/rebuild/picture.ts";

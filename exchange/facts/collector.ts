@@ -1,3 +1,4 @@
+import type { Question } from "../readers/text/numbers.ts";
 import type { DeviceFacts, Fate, InterfaceFact, LineFate, RouteFact, VirtualFact } from "./facts.ts";
 
 /** The length up to which an input line is quoted. */
@@ -47,6 +48,8 @@ export class Collector {
   readonly forwardingOf: ["ipv4" | "ipv6", boolean][] = [];
   /** Words without a known meaning, with their number of lines. */
   readonly openWords = new Map<string, number>();
+  /** Questions about columns that a text leaves open. */
+  readonly questions: Question[] = [];
   private readonly interfaces = new Map<string, InterfaceFact>();
   private readonly routes = new Set<string>();
   private readonly routesByHop = new Map<string, RouteFact[]>();

@@ -7,7 +7,7 @@ import { nftJson } from "./nft/json.ts";
 import { nftText } from "./nft/text.ts";
 import type { InputFile, Reader } from "./reader.ts";
 import { sysctl } from "./sysctl.ts";
-import { anyTable } from "./tables/table.ts";
+import { anyTable } from "./text/table.ts";
 import { numericWalk } from "./walk.ts";
 
 export { Meanings } from "./meanings.ts";

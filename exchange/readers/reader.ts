@@ -1,5 +1,5 @@
 import type { Collector } from "../facts/index.ts";
-import type { Layout } from "../layout.ts";
+import type { Layout, TokenRole } from "../layout.ts";
 import type { Meanings } from "./meanings.ts";
 
 /** One file, as it was given: its name may hold folders. */
@@ -43,6 +43,8 @@ export interface ReaderOptions {
   readonly meanings: Meanings;
   /** Layouts of text tables that were taught. */
   readonly layouts?: readonly Layout[];
+  /** Answers to questions: roles by the names of columns. */
+  readonly roles?: ReadonlyMap<string, TokenRole>;
 }
 
 /** Reads one kind of input, recognized by its content, into its device's facts. Never throws for bad lines. */

@@ -18,6 +18,8 @@ export interface RouteFields {
   readonly active: string;
   /** Whether other lines of the text say that they are not in use, so that this one's silence says that it is. */
   readonly othersInactive?: boolean;
+  /** An assumption that the route was read with; null without one. */
+  readonly assumption?: string | null;
 }
 
 /** The meaning of a route's words: source, active, discard; and the unexplained ones. */
@@ -72,6 +74,7 @@ export function takeRouteFields(
   if (source === null && discard === null && open.length > 0) {
     return into.fate(at, "doubtful", `${what}; unknown code ${open.map((word) => `"${word}"`).join(", ")}`);
   }
+  if (fields.assumption) return into.fate(at, "doubtful", `${what}; ${fields.assumption}`);
   into.fate(at, "taken", `${what}${source ? `, ${source}` : ""}`);
 }
 

@@ -7,7 +7,7 @@ import { editOfDrift } from "../../exchange/drift-edit.ts";
 import { deviceFactsSchema } from "../../exchange/facts/index.ts";
 import { type Layout, readLayout, UnreadableLayout } from "../../exchange/layout.ts";
 import { type InputFile, Meanings, readerOf } from "../../exchange/readers/index.ts";
-import { colourTable } from "../../exchange/readers/tables/table.ts";
+import { colourTable } from "../../exchange/readers/text/table.ts";
 import { readFiles } from "../../exchange/readings.ts";
 import { mergeInto } from "../../exchange/rebuild/merge.ts";
 import { pictureOf } from "../../exchange/rebuild/picture.ts";

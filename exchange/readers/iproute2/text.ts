@@ -1,5 +1,6 @@
 import type { Collector } from "../../facts/index.ts";
 import { firstLines, type InputFile, linesOf, type Reader } from "../reader.ts";
+import { promptIn } from "../text/segments.ts";
 import { settleMasters, takeLink } from "./link.ts";
 import { takeNeighbour, takeRule } from "./others.ts";
 import { takeRoute } from "./route.ts";
@@ -176,6 +177,9 @@ function partsOf(lines: readonly string[]): { links: string[]; routes: string[] 
   return { links, routes };
 }
 
+/** The share of lines that may be of another kind. */
+const MAX_OTHERS = 0.1;
+
 /** iproute2's plain text: what `ip address`, `ip route`, `ip rule` and `ip neighbour` print. */
 export const iproute2Text: Reader = {
   kind: "iproute2 text",
@@ -194,7 +198,9 @@ export const iproute2Text: Reader = {
         /^\s+nexthop /.test(line)
       );
     });
-    return lines.length > 0 && own.length / lines.length > 0.6 ? 0.8 : 0;
+    // Other text that prints routes alike has headings: only prompts stand between these.
+    const others = lines.filter((line) => !own.includes(line) && promptIn(line) === null);
+    return own.length > 0 && others.length <= lines.length * MAX_OTHERS ? 0.8 : 0;
   },
   read(file, into) {
     const lines = linesOf(file, into);

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Layout, TokenRole } from "../../../../exchange/layout.ts";
-import type { ColouredTable } from "../../../../exchange/readers/tables/table.ts";
+import type { ColouredTable } from "../../../../exchange/readers/text/table.ts";
 import { Pick } from "../../../ui/select.tsx";
 import { KeepLayout } from "./keep-layout.tsx";
 import { TableColours } from "./table-colours.tsx";

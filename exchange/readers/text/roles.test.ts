@@ -3,7 +3,7 @@ import { describe, expect, it } from "vitest";
 import type { Layout, TokenRole } from "../../layout.ts";
 import { readFiles } from "../../readings.ts";
 import { Meanings } from "../meanings.ts";
-import { recognised, shapeOfLine } from "./roles.ts";
+import { recognised, shapeOfLine } from "./layouts.ts";
 import { colourTable } from "./table.ts";
 
 const rolesIn = (text: string, layouts: Layout[] = []) =>

@@ -1,0 +1,187 @@
+import { parseAddress } from "../../../core/address/index.ts";
+import type { Collector } from "../../facts/index.ts";
+import type { TokenRole } from "../../layout.ts";
+import { states } from "../meanings.ts";
+import type { ReaderOptions } from "../reader.ts";
+import { readWords, takeRouteFields } from "../route-fields.ts";
+import { type LineContext, type LineReading, meaningsOf, partsOfCode } from "./line.ts";
+import { type Question, roleOfNumbers, type SlotNumber } from "./numbers.ts";
+
+export interface Located {
+  readonly file: string;
+  readonly line: number;
+  readonly text: string;
+}
+
+/** A route being assembled from its lines: the destination, and each next hop with its line. */
+export interface OpenRoute {
+  readonly at: Located;
+  readonly to: string;
+  vrf: string;
+  table: string;
+  readonly words: string[];
+  readonly ways: { readonly at: Located; readonly reading: LineReading }[];
+  /** The block of lines that it consists of; null for a row. */
+  readonly block: number | null;
+  /** The open question about one of its numbers. */
+  question: string | null;
+}
+
+const isLearned = (source: string) =>
+  !["static", "connected", "local"].includes(source) && !states.has(source);
+
+/** The source of a route, or the code that is read for it. */
+function sourceOf({ words }: OpenRoute, context: LineContext): string {
+  const meant = words.flatMap((word) => meaningsOf(word, context)).find((meaning) => !states.has(meaning));
+  return meant ?? words.find((word) => meaningsOf(word, context).length === 0) ?? "";
+}
+
+/**
+ * Decides the numbers without a known meaning, slot by slot over the whole text; those that stay open become questions,
+ * and their routes wait for the answers.
+ *
+ * @param answers roles by the names of columns
+ */
+export function settleRoutes(
+  routes: readonly OpenRoute[],
+  context: LineContext,
+  file: string,
+  answers: ReadonlyMap<string, TokenRole>,
+): Question[] {
+  const slots = new Map<
+    string,
+    { name: string; numbers: (SlotNumber & { route: OpenRoute; way: number; token: number })[] }
+  >();
+  for (const route of routes)
+    for (const [way, { reading }] of route.ways.entries())
+      for (const { token, value, slot } of reading.entry.openNumbers) {
+        const source = sourceOf(route, context);
+        const known = slots.get(slot) ?? { name: reading.slotNames.get(slot) ?? slot, numbers: [] };
+        known.numbers.push({
+          value,
+          source,
+          isLearned: source !== "" && isLearned(source),
+          route,
+          way,
+          token,
+        });
+        slots.set(slot, known);
+      }
+  const decided = new Map(
+    [...slots].map(([slot, { name, numbers }]) => [slot, answers.get(name) ?? roleOfNumbers(numbers)]),
+  );
+  const open = [...decided].filter(([, role]) => role === null).map(([slot]) => slot);
+  const isTaken = (role: TokenRole) => [...decided.values()].includes(role);
+  // With two numbers of which one is decided, the other has the remaining role.
+  for (const slot of open.length === 1 ? open : []) {
+    if (isTaken("distance") && !isTaken("metric")) decided.set(slot, "metric");
+    else if (isTaken("metric") && !isTaken("distance")) decided.set(slot, "distance");
+  }
+  const questions: Question[] = [];
+  for (const [slot, { name, numbers }] of slots) {
+    const role = decided.get(slot) ?? null;
+    for (const { route, way, token, value } of numbers) {
+      const { entry } = route.ways[way].reading;
+      if (role === null) route.question ??= name;
+      else if (role === "distance" || role === "metric") {
+        entry[role] ||= String(value);
+        entry.roles[token] = role;
+      }
+    }
+    if (role !== null) continue;
+    const [first] = numbers;
+    const { via } = first.route.ways[first.way].reading.entry;
+    const candidate = (as: TokenRole) => ({
+      role: as,
+      to: first.route.to,
+      via: via || null,
+      distance: as === "distance" ? first.value : null,
+      metric: as === "metric" ? first.value : null,
+    });
+    const lines = numbers.map(({ route, way }) => route.ways[way].at.line);
+    questions.push({
+      file,
+      column: name,
+      lines,
+      candidates: (["distance", "metric", "ignored"] as const).map(candidate),
+    });
+  }
+  inferCodes(routes, context);
+  return questions;
+}
+
+/** Codes without a meaning whose routes all have an interface and no next hop stand for connected networks. */
+function inferCodes(routes: readonly OpenRoute[], context: LineContext) {
+  const byCode = new Map<string, OpenRoute[]>();
+  for (const route of routes)
+    for (const word of new Set(route.words))
+      if (meaningsOf(word, context).length === 0) byCode.set(word, [...(byCode.get(word) ?? []), route]);
+  const others = routes.some(({ ways }) => ways.some(({ reading }) => reading.entry.via));
+  for (const [word, own] of byCode) {
+    const isDirect = own.every(({ ways }) => ways.every(({ reading: { entry } }) => !entry.via && entry.out));
+    if (!isDirect || !others) continue;
+    for (const route of own) {
+      route.words.splice(route.words.indexOf(word), 1, isHost(route.to) ? "local" : "connected");
+      assumptions.set(
+        route,
+        `code "${word}" assumed to be ${isHost(route.to) ? "local" : "connected"}: it has no next hop`,
+      );
+    }
+  }
+}
+
+const isHost = (to: string) => to.endsWith(to.includes(":") ? "/128" : "/32");
+const assumptions = new WeakMap<OpenRoute, string>();
+
+/** Adds a route to the facts, with the fate of each of its lines. */
+export function emitRoute(
+  route: OpenRoute,
+  silence: boolean | null,
+  context: LineContext,
+  into: Collector,
+  options: ReaderOptions,
+) {
+  const { ways } = route;
+  for (const { at, reading } of ways) {
+    const { entry } = reading;
+    if (route.question !== null) {
+      into.fate(
+        at,
+        "doubtful",
+        `is ${route.question} the distance or the metric? Answer to read the route to ${route.to}`,
+      );
+      continue;
+    }
+    const family = [entry.via, ...ways.map((way) => way.reading.entry.via)].find((text) => text);
+    const to = route.to === "default" ? (isIpv6(family) ? "::/0" : "0.0.0.0/0") : route.to;
+    const words = [...new Set([...route.words, ...entry.words])].flatMap((word) =>
+      partsOfCode(word, context),
+    );
+    const read = readWords(words, options);
+    const says = entry.via || entry.out || read.discard || read.source !== null;
+    if (!says) {
+      into.fate(at, "not-understood", `the network ${to} without a next hop, an interface or a source`);
+      continue;
+    }
+    const first = ways[0].reading.entry;
+    takeRouteFields(
+      {
+        to,
+        via: entry.via ?? "",
+        out: entry.out ?? "",
+        vrf: route.vrf,
+        table: route.table,
+        distance: entry.distance || first.distance,
+        metric: entry.metric || first.metric,
+        words,
+        active: read.active === null && silence !== null ? String(silence) : "",
+        assumption: assumptions.get(route) ?? null,
+      },
+      at,
+      into,
+      options,
+    );
+  }
+}
+
+const isIpv6 = (text: string | null | undefined) => Boolean(text && parseAddress(text)?.family === 6);

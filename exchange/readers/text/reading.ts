@@ -1,0 +1,389 @@
+import { type Prefix, parseAddress, parseInterfaceAddress } from "../../../core/address/index.ts";
+import type { Collector } from "../../facts/index.ts";
+import type { Layout, TokenRole } from "../../layout.ts";
+import { Meanings, states } from "../meanings.ts";
+import { type InputFile, linesOf, type ReaderOptions } from "../reader.ts";
+import { blocksOf } from "./blocks.ts";
+import { type CleanLine, cleanLines } from "./clean.ts";
+import { type Column, cellsOf, columnsOf, separatorOf } from "./columns.ts";
+import { emitRoute, type Located, type OpenRoute, settleRoutes } from "./emit.ts";
+import type { Entry } from "./entry.ts";
+import { recognised, shapeOfLine } from "./layouts.ts";
+import { legendOf } from "./legend.ts";
+import {
+  type LineContext,
+  type LineReading,
+  meaningsOf,
+  readByColumns,
+  readByRoles,
+  readByShape,
+} from "./line.ts";
+import type { Question } from "./numbers.ts";
+import {
+  dividedPrefixIn,
+  isDated,
+  isFrame,
+  isOtherMatter,
+  isPortHead,
+  liesIn,
+  promptIn,
+  vrfHeadIn,
+} from "./segments.ts";
+import { tokensOf } from "./tokens.ts";
+import { vocabularyOf } from "./words.ts";
+
+/** The points that a line needs to count as a row of a table. */
+const MIN_EVIDENCE = 1;
+
+/** Values that a heading gives to the lines below it. */
+interface Shared {
+  readonly indent: number;
+  readonly entry: Entry;
+}
+
+const indentOf = (text: string) => text.length - text.trimStart().length;
+
+/**
+ * Reads a text by inference over the whole of it: terminal control is removed; prompts, legends, headings and totals are
+ * told apart from rows; the roles of tokens come from headings, keys, types and codes; rows, continuation lines and blocks
+ * are put together as routes, interfaces and neighbors. No layout of any device is built in.
+ */
+export class TextReading {
+  private columns: readonly Column[] | null = null;
+  private vrf = "";
+  /** The interface whose block is read. */
+  private port: string | null = null;
+  private divided: Prefix | null = null;
+  private shared: Shared | null = null;
+  /** Words of a heading such as "Static routes". */
+  private title: readonly string[] = [];
+  private open: OpenRoute | null = null;
+  private readonly routes: OpenRoute[] = [];
+  private readonly context: LineContext;
+  private readonly options: ReaderOptions;
+  private readonly legendLines: ReadonlySet<number>;
+  private readonly blocks: ReadonlyMap<number, number>;
+  readonly lines: readonly CleanLine[];
+  /** The layouts that the text matches. */
+  readonly layouts: readonly Layout[];
+
+  constructor(
+    private readonly file: InputFile,
+    private readonly into: Collector,
+    options: ReaderOptions,
+    private readonly onLine?: (line: CleanLine, reading: LineReading) => void,
+  ) {
+    this.lines = cleanLines(linesOf(file, into));
+    const texts = this.lines.map(({ text }) => text);
+    const legend = legendOf(texts);
+    this.legendLines = legend.lines;
+    this.blocks = blocksOf(texts);
+    this.layouts = recognised(texts, options.layouts ?? []);
+    const taught = this.layouts.flatMap(({ words }) => Object.entries(words));
+    const meanings = new Meanings().with(legend.meanings).with(taught).with(options.meanings.entries());
+    this.options = { ...options, layouts: this.layouts, meanings };
+    const vocabulary = vocabularyOf(texts, meanings, (name) => into.hasInterface(name));
+    this.context = {
+      meanings,
+      isInterface: vocabulary.isInterface,
+      isLayoutWord: vocabulary.isLayoutWord,
+      lengthUnder: (address) => (this.divided && liesIn(this.divided, address) ? this.divided.length : null),
+    };
+  }
+
+  /** Reads all lines; returns the questions that the text leaves open. */
+  read(): Question[] {
+    for (const [i, line] of this.lines.entries()) {
+      for (const no of line.wrapped)
+        this.into.fate({ ...this.at(line), line: no }, "known", `continues line ${line.no}`);
+      if (line.text.trim() !== "") this.readLine(i, line);
+      else this.endBlock();
+    }
+    const questions = settleRoutes(
+      this.routes,
+      this.context,
+      this.file.name,
+      this.options.roles ?? new Map(),
+    );
+    const silence = this.silence();
+    for (const route of this.routes) emitRoute(route, silence, this.context, this.into, this.options);
+    return questions;
+  }
+
+  private at({ no, text }: CleanLine): Located {
+    return { file: this.file.name, line: no, text };
+  }
+
+  /** A blank line ends what a heading above gave to the lines below, unless they are indented. */
+  private endBlock() {
+    if (this.shared && this.shared.indent === 0) this.shared = null;
+  }
+
+  /** Whether a route without a mark is active: if others are marked as inactive it is, if others are marked as active not. */
+  private silence(): boolean | null {
+    const isMarked = (meaning: string) =>
+      this.routes.some(({ words }) => words.some((word) => meaningsOf(word, this.context).includes(meaning)));
+    return isMarked("inactive") ? true : isMarked("active") ? false : null;
+  }
+
+  private readLine(i: number, line: CleanLine) {
+    const at = this.at(line);
+    const { text } = line;
+    if (isFrame(text)) return this.into.fate(at, "known", "table frame");
+    const prompt = promptIn(text);
+    if (prompt) {
+      this.reset();
+      return this.into.fate(at, "known", prompt.command === "" ? "prompt" : "prompt and command");
+    }
+    if (this.legendLines.has(i)) return this.into.fate(at, "known", "legend of codes");
+    const vrf = vrfHeadIn(text);
+    if (vrf !== null) {
+      [this.vrf, this.open, this.title] = [vrf, null, []];
+      return this.into.fate(
+        at,
+        "known",
+        vrf === "" ? "the following lines are in the main VRF" : `the following lines are in VRF ${vrf}`,
+      );
+    }
+    const columns = columnsOf(text);
+    if (columns) {
+      this.columns = columns;
+      this.open = null;
+      return this.into.fate(at, "known", "column headings");
+    }
+    const divided = dividedPrefixIn(text, tokensOf(text));
+    if (divided) {
+      [this.divided, this.open] = [divided, null];
+      return this.into.fate(at, "known", "heading: the length of the subnets below");
+    }
+    const reading = this.reading(text);
+    this.onLine?.(line, reading);
+    this.place(i, at, reading);
+  }
+
+  private reset() {
+    [this.columns, this.vrf, this.port, this.divided, this.shared, this.open] = [
+      null,
+      "",
+      null,
+      null,
+      null,
+      null,
+    ];
+    this.title = [];
+  }
+
+  private reading(text: string): LineReading {
+    const { layouts } = this;
+    if (layouts.length > 0) {
+      const shape = shapeOfLine(text);
+      const roles: readonly TokenRole[] | undefined = layouts.find(({ shapes }) =>
+        Object.hasOwn(shapes, shape),
+      )?.shapes[shape];
+      const byRoles = roles && readByRoles(text, roles, this.context);
+      if (byRoles) return byRoles;
+    }
+    const columns = this.taughtColumns(text) ?? this.columns;
+    const byColumns = columns && readByColumns(text, columns, this.context);
+    const says = byColumns && (byColumns.entry.to ?? byColumns.entry.own ?? byColumns.entry.via) !== null;
+    return byColumns && says ? byColumns : readByShape(text, this.context);
+  }
+
+  /** The columns of a taught layout with the line's number of cells; null if there is none. */
+  private taughtColumns(text: string): readonly Column[] | null {
+    const separator = separatorOf(text);
+    const cells = separator
+      ? cellsOf(text, separator)
+      : [...text.matchAll(/\S+/g)].map((found) => ({
+          start: found.index,
+          end: found.index + found[0].length,
+        }));
+    const layout = this.layouts.find(({ columns }) => columns?.length === cells.length);
+    return (
+      layout?.columns?.map((role, i) => ({ role, name: "", start: cells[i].start, end: cells[i].end })) ??
+      null
+    );
+  }
+
+  /** Starts a route, continues the one above, or handles a line without a route. */
+  private place(i: number, at: Located, reading: LineReading) {
+    const { entry, tokens, by } = reading;
+    const { to, own, via, out, hardware } = entry;
+    const isRow = by !== "shape" || reading.evidence >= MIN_EVIDENCE;
+    if (
+      by === "shape" &&
+      (isDated(at.text) || isOtherMatter(at.text)) &&
+      !entry.words.some((word) => this.context.meanings.wasTold(word))
+    )
+      return this.into.fate(
+        at,
+        (to ?? own ?? via) ? "not-understood" : "known",
+        "a line of a log, a filter or another list",
+      );
+    if (hardware !== null && to === null && via !== null) return this.takeNeighbour(at, entry);
+    const ofAddresses = this.columns?.some(({ role }) => role === "address") && by === "columns";
+    if (own !== null || (ofAddresses && to !== null)) return this.takeInterface(at, reading, isRow);
+    if (to !== null) return this.startRoute(i, at, reading, isRow);
+    if (this.takeHeading(i, at, reading)) return;
+    if (
+      to === null &&
+      own === null &&
+      via === null &&
+      out !== null &&
+      this.blocks.get(i) === undefined &&
+      isPortHead(tokens)
+    ) {
+      [this.port, this.open] = [out, null];
+      this.into.interface(out, {});
+      return this.into.fate(at, "taken", `the interface ${out}`);
+    }
+    this.continueRoute(i, at, reading);
+  }
+
+  private startRoute(i: number, at: Located, reading: LineReading, isRow: boolean) {
+    const { entry } = reading;
+    const indent = indentOf(at.text);
+    if (this.shared && indent <= this.shared.indent) this.shared = null;
+    if (entry.faults.length > 0 || !isRow) {
+      this.open = null;
+      const why = entry.faults[0] ?? "a network among words without a place in a route";
+      return this.into.fate(at, "not-understood", why);
+    }
+    const shared = this.shared?.entry;
+    entry.via ??= shared?.via ?? null;
+    if (entry.out === null && shared?.out) entry.out = shared.out;
+    const words = entry.words.some((word) => meaningsOf(word, this.context).length > 0)
+      ? []
+      : [...(shared?.words ?? []), ...this.title];
+    this.open = {
+      at,
+      to: entry.to as string,
+      vrf: entry.vrf || this.vrf,
+      table: entry.table,
+      words: [...entry.words, ...words],
+      ways: [{ at, reading }],
+      block: this.blocks.get(i) ?? null,
+      question: null,
+    };
+    this.routes.push(this.open);
+  }
+
+  /** A line that gives its next hop, interface or source to the lines below it. False for other lines. */
+  private takeHeading(i: number, at: Located, { entry, tokens }: LineReading): boolean {
+    const next = this.lines.slice(i + 1, i + 3).find(({ text }) => text.trim() !== "" && !isFrame(text));
+    if (!next) return false;
+    const below = readByShape(next.text, this.context).entry;
+    const holdsNetwork = below.to !== null;
+    const isShort = tokens.length <= 6 && entry.openNumbers.length <= 1;
+    const meant = entry.words.flatMap((word) => meaningsOf(word, this.context));
+    const indent = indentOf(at.text);
+    if (this.open && indent > indentOf(this.open.at.text)) return false;
+    const isAbove = holdsNetwork && indentOf(next.text) > indent && this.blocks.get(i) === undefined;
+    if (isAbove && isShort && (entry.via !== null || entry.out !== null || meant.length > 0)) {
+      [this.shared, this.open] = [{ indent, entry }, null];
+      this.into.fate(at, "known", "heading of the lines below");
+      return true;
+    }
+    const isTitle =
+      meant.some((meaning) => !states.has(meaning)) &&
+      holdsNetwork &&
+      isShort &&
+      meant.length > 0 &&
+      entry.via === null &&
+      (/:\s*$/.test(at.text) || tokens.length <= 3) &&
+      this.blocks.get(i) === undefined;
+    if (!isTitle) return false;
+    [this.title, this.open, this.shared] = [entry.words, null, null];
+    this.into.fate(at, "known", "heading of the lines below");
+    return true;
+  }
+
+  /** A line without a destination: the rest of the route above, or a further next hop. */
+  private continueRoute(i: number, at: Located, { entry, tokens, by, slotNames, evidence }: LineReading) {
+    const { via, out } = entry;
+    const hasMeaning = entry.words.some((word) => meaningsOf(word, this.context).length > 0);
+    const says =
+      via !== null ||
+      out !== null ||
+      entry.distance !== "" ||
+      entry.metric !== "" ||
+      entry.vrf !== "" ||
+      hasMeaning;
+    const { open } = this;
+    const isSameBlock = open !== null && open.block !== null && open.block === this.blocks.get(i);
+    const isBelow =
+      open !== null &&
+      (indentOf(at.text) > indentOf(open.at.text) || (via !== null && evidence > 0) || isSameBlock);
+    const isPlausible = isSameBlock || entry.strange.length <= 1;
+    if (
+      !open ||
+      !says ||
+      !isBelow ||
+      !isPlausible ||
+      (open.block !== null && !isSameBlock && this.blocks.get(i) !== undefined)
+    ) {
+      const orphan = via !== null && says && isPlausible;
+      return this.into.fate(
+        at,
+        orphan ? "not-understood" : "known",
+        orphan ? "a next hop without a destination" : "heading or text without a route",
+      );
+    }
+    const last = open.ways[open.ways.length - 1].reading.entry;
+    const isRest =
+      via === null || (last.via === null && (last.out === null || out === null || last.out === out));
+    if (!isRest) {
+      open.ways.push({ at, reading: { entry, tokens, by, slotNames, evidence } });
+      return;
+    }
+    last.via ??= via;
+    last.out ??= out;
+    last.distance ||= entry.distance;
+    last.metric ||= entry.metric;
+    open.words.push(...entry.words);
+    open.vrf ||= entry.vrf;
+    open.table ||= entry.table;
+    this.into.fate(at, "taken", `continuation of the route to ${open.to}`);
+  }
+
+  private takeInterface(at: Located, { entry, by }: LineReading, isRow: boolean) {
+    const own = entry.own ?? entry.to;
+    this.open = null;
+    const read = parseInterfaceAddress(own ?? "");
+    const name = entry.out ?? entry.words.find((word) => this.isName(word)) ?? this.port;
+    const isNamed = entry.out !== null || name === this.port || by === "columns";
+    if (
+      !read ||
+      !name ||
+      entry.via ||
+      entry.faults.length > 0 ||
+      (!isRow && !(isNamed && entry.strange.length <= 1))
+    )
+      return this.into.fate(at, "not-understood", `the address ${own} has no interface`);
+    const states = entry.words.map((word) => word.toLowerCase());
+    this.into.interface(name, {
+      addresses: [own as string],
+      vrf: entry.vrf || this.vrf || null,
+      hardware: entry.hardware,
+      enabled: states.some((word) => /^(?:disabled|shutdown|admin-down)$/.test(word)) ? false : null,
+    });
+    this.into.fate(at, "taken", `the interface ${name} with ${own}`);
+  }
+
+  private isName(word: string): boolean {
+    return this.context.isInterface(word) || this.context.meanings.of(word) === null;
+  }
+
+  private takeNeighbour(at: Located, { via, hardware, out }: Entry) {
+    const entry = { address: via as string, hardware: canonical(hardware as string), interface: out };
+    const fresh = this.into.add("neighbours", entry);
+    this.into.fate(at, fresh ? "taken" : "known", `the neighbor ${via}${out ? ` on ${out}` : ""}`);
+  }
+}
+
+function canonical(hardware: string): string {
+  const digits = hardware.toLowerCase().replace(/[^0-9a-f]/g, "");
+  return digits.match(/../g)?.join(":") ?? hardware;
+}
+
+export const isIpv6 = (text: string | null | undefined) => Boolean(text && parseAddress(text)?.family === 6);
