@@ -6,6 +6,7 @@ import { readPlanText } from "./plan-text.ts";
 import { csvLists, rowsOf } from "./readers/csv-lists.ts";
 import { type InputFile, Meanings, type ReaderOptions, readerOf } from "./readers/index.ts";
 import { firstLines } from "./readers/reader.ts";
+import { withoutControl } from "./readers/text/clean.ts";
 import type { Question } from "./readers/text/numbers.ts";
 import { isPlanDocument, type PlanInput } from "./rebuild/plan-documents.ts";
 
@@ -74,7 +75,8 @@ class Reading {
     private readonly device: string | undefined,
   ) {}
 
-  take(file: InputFile) {
+  take(given: InputFile) {
+    const file = { ...given, text: withoutControl(given.text) };
     if (file.text.trim() === "") return;
     if (isPlanDocument(file.text)) return this.takePlan(file);
     const reader = readerOf(file);

@@ -187,7 +187,12 @@ export const csvLists: Reader & {
   readRow(row: ListRow, into: Collector, options: ReaderOptions): void;
 } = {
   kind: "list",
-  recognises: ({ text }) => (headOf(text) ? 0.85 : 0),
+  recognises({ text }) {
+    const columns = headOf(text);
+    if (!columns) return 0;
+    // A table of one device with other headings is read like any text.
+    return columns.every((column) => column !== "") || csvLists.isOfMany(text) ? 0.85 : 0;
+  },
   /** Whether its lines name their devices themselves. */
   isOfMany(text) {
     const columns = headOf(text);

@@ -60,8 +60,14 @@ export function randomDevice(random: Random): Device {
   const base = random.below(200) + 10;
   for (const [n, out] of ports.entries()) {
     if (family.includes("4")) {
-      const net = random.pick([`172.${16 + (base % 16)}.${n * 4}`, `10.${base}.${n}`, `192.168.${base % 200}`.concat("")]);
-      const [third, length] = net.startsWith("192.168") ? [`192.168.${(base + n) % 250}`, 24] : [net, random.pick([24, 24, 30, 25])];
+      const net = random.pick([
+        `172.${16 + (base % 16)}.${n * 4}`,
+        `10.${base}.${n}`,
+        `192.168.${base % 200}`.concat(""),
+      ]);
+      const [third, length] = net.startsWith("192.168")
+        ? [`192.168.${(base + n) % 250}`, 24]
+        : [net, random.pick([24, 24, 30, 25])];
       add({ to: `${third}.0/${length}`, out, source: "connected" });
       if (withLocals) add({ to: `${third}.1/32`, out, source: "local" });
       neighbours.push({ via: `${third}.2`, out, is6: false });
@@ -69,11 +75,22 @@ export function randomDevice(random: Random): Device {
     if (family.includes("6")) {
       add({ to: `2001:db8:${hex(base)}:${hex(n + 1)}::/64`, out, source: "connected" });
       if (withLocals) add({ to: `2001:db8:${hex(base)}:${hex(n + 1)}::1/128`, out, source: "local" });
-      neighbours.push({ via: random.chance(0.3) ? `fe80::${n + 2}` : `2001:db8:${hex(base)}:${hex(n + 1)}::2`, out, is6: true });
+      neighbours.push({
+        via: random.chance(0.3) ? `fe80::${n + 2}` : `2001:db8:${hex(base)}:${hex(n + 1)}::2`,
+        out,
+        is6: true,
+      });
     }
   }
   const remote = (is6: boolean, n: number) =>
-    is6 ? `2001:db8:f${hex(n)}::/${random.pick([48, 48, 56])}` : random.pick([`10.${200 + (n % 50)}.0.0/16`, `10.${200 + (n % 50)}.${n * 8}.0/21`, `172.31.${n}.0/24`, `203.0.113.${(n % 16) * 16}/28`]);
+    is6
+      ? `2001:db8:f${hex(n)}::/${random.pick([48, 48, 56])}`
+      : random.pick([
+          `10.${200 + (n % 50)}.0.0/16`,
+          `10.${200 + (n % 50)}.${n * 8}.0/21`,
+          `172.31.${n}.0/24`,
+          `203.0.113.${(n % 16) * 16}/28`,
+        ]);
   const statics = 1 + random.below(8);
   for (let n = 0; n < statics; n++) {
     const { via, out, is6 } = random.pick(neighbours);
@@ -85,7 +102,8 @@ export function randomDevice(random: Random): Device {
     }
     add({ to, via, out, source: "static", distance: random.pick([1, 1, 5]) });
     const other = neighbours.find((one) => one.is6 === is6 && one.out !== out);
-    if (other && random.chance(0.25)) add({ to, via: other.via, out: other.out, source: "static", distance: 200 });
+    if (other && random.chance(0.25))
+      add({ to, via: other.via, out: other.out, source: "static", distance: 200 });
   }
   if (random.chance(0.5)) {
     const source = random.pick(["ospf", "bgp", "rip"] as const);
@@ -93,7 +111,8 @@ export function randomDevice(random: Random): Device {
     for (let n = 0; n < 2 + random.below(5); n++) {
       const { via, out, is6 } = random.pick(neighbours);
       const to = remote(is6, 20 + n);
-      if (!routes.some((route) => route.to === to)) add({ to, via, out, source, distance, metric: 20 + 10 * n });
+      if (!routes.some((route) => route.to === to))
+        add({ to, via, out, source, distance, metric: 20 + 10 * n });
     }
   }
   const name = `${random.pick(["tern", "gull", "skerry", "puffin", "fulmar"])}-${random.pick(["edge", "core", "gw"])}${random.pick(["", "-1", "2"])}`;
@@ -112,13 +131,74 @@ function shuffled<T>(list: readonly T[], random: Random): T[] {
 type Field = "to" | "mask" | "via" | "out" | "distance" | "metric" | "source" | "age" | "flags" | "number";
 
 const heads: Readonly<Record<Exclude<Field, "number">, readonly string[]>> = {
-  to: ["Destination", "Network", "Prefix", "Dest", "Route", "Ziel", "Zielnetz", "Réseau", "Destino", "Red", "Rete", "Destinazione", "Rede", "dst"],
+  to: [
+    "Destination",
+    "Network",
+    "Prefix",
+    "Dest",
+    "Route",
+    "Ziel",
+    "Zielnetz",
+    "Réseau",
+    "Destino",
+    "Red",
+    "Rete",
+    "Destinazione",
+    "Rede",
+    "dst",
+  ],
   mask: ["Mask", "Netmask", "Genmask", "Subnet mask", "Maske", "Masque", "Máscara", "Maschera"],
-  via: ["Gateway", "Next hop", "Nexthop", "NextHop", "Via", "GW", "Next-Hop", "Nächster Hop", "Passerelle", "Puerta de enlace", "Próximo salto", "Prossimo hop"],
-  out: ["Interface", "Iface", "Port", "If", "Outgoing interface", "Exit", "Schnittstelle", "Interfaz", "Interfaccia", "Salida"],
-  distance: ["Distance", "AD", "Dist", "Pref", "Preference", "Distanz", "Distancia", "Distanza", "Admin distance"],
+  via: [
+    "Gateway",
+    "Next hop",
+    "Nexthop",
+    "NextHop",
+    "Via",
+    "GW",
+    "Next-Hop",
+    "Nächster Hop",
+    "Passerelle",
+    "Puerta de enlace",
+    "Próximo salto",
+    "Prossimo hop",
+  ],
+  out: [
+    "Interface",
+    "Iface",
+    "Port",
+    "If",
+    "Outgoing interface",
+    "Exit",
+    "Schnittstelle",
+    "Interfaz",
+    "Interfaccia",
+    "Salida",
+  ],
+  distance: [
+    "Distance",
+    "AD",
+    "Dist",
+    "Pref",
+    "Preference",
+    "Distanz",
+    "Distancia",
+    "Distanza",
+    "Admin distance",
+  ],
   metric: ["Metric", "Cost", "Met", "Metrik", "Métrique", "Métrica", "Metrica"],
-  source: ["Source", "Proto", "Protocol", "Type", "Origin", "Typ", "Herkunft", "Origine", "Protocolo", "Tipo", "Code"],
+  source: [
+    "Source",
+    "Proto",
+    "Protocol",
+    "Type",
+    "Origin",
+    "Typ",
+    "Herkunft",
+    "Origine",
+    "Protocolo",
+    "Tipo",
+    "Code",
+  ],
   age: ["Age", "Uptime", "Last update", "Alter", "Durée", "Since"],
   flags: ["Flags", "State", "Status"],
 };
@@ -126,7 +206,8 @@ const heads: Readonly<Record<Exclude<Field, "number">, readonly string[]>> = {
 const maskOf = (length: number) =>
   [0, 8, 16, 24].map((shift) => 256 - 2 ** (8 - Math.min(8, Math.max(0, length - shift)))).join(".");
 
-const age = (random: Random) => random.pick(["00:12:33", "3d04h", "1w2d", "never", "14:02", "2h", "5m12s", "12d"]);
+const age = (random: Random) =>
+  random.pick(["00:12:33", "3d04h", "1w2d", "never", "14:02", "2h", "5m12s", "12d"]);
 
 /** How a layout writes sources: whole words, codes with a legend, or words that it does not explain. */
 interface Writing {
@@ -140,10 +221,17 @@ function writingOf(device: Device, random: Random): Writing {
   const kind = random.below(3);
   if (kind === 0) {
     const direct = random.pick(["connected", "direct", "Connected", "DIRECT"]);
-    return { source: ({ source }) => (source === "connected" ? direct : source === "static" ? random.pick(["static"]) : source), legend: [], words: {} };
+    return {
+      source: ({ source }) =>
+        source === "connected" ? direct : source === "static" ? random.pick(["static"]) : source,
+      legend: [],
+      words: {},
+    };
   }
   const letters = shuffled([..."ABCDEFGHKLMNPQRSTUWXZ"], random);
-  const codeOf = new Map(sources.map((source, n) => [source, random.chance(0.1) ? letters[n].toLowerCase() + "9" : letters[n]]));
+  const codeOf = new Map(
+    sources.map((source, n) => [source, random.chance(0.1) ? letters[n].toLowerCase() + "9" : letters[n]]),
+  );
   const source = ({ source: own }: TrueRoute) => codeOf.get(own) as string;
   const words = Object.fromEntries([...codeOf].map(([own, code]) => [code, own]));
   if (kind === 1) return { source, legend: [], words };
@@ -154,18 +242,40 @@ function writingOf(device: Device, random: Random): Writing {
     ["+", "replicated route"],
     ["ia", "inter area"],
   ];
-  const meant = { static: "static", connected: "connected", local: "local", ospf: "OSPF", bgp: "BGP", rip: "RIP" };
+  const meant = {
+    static: "static",
+    connected: "connected",
+    local: "local",
+    ospf: "OSPF",
+    bgp: "BGP",
+    rip: "RIP",
+  };
   const sep = random.pick([" - ", " = ", ": ", "-", " – "]);
-  const pairs = shuffled([...[...codeOf].map(([own, code]) => [code, random.pick([meant[own], `${meant[own]} route`, meant[own]])]), ...(sep === "-" ? [] : extra.slice(0, 1 + random.below(4)))], random);
+  const pairs = shuffled(
+    [
+      ...[...codeOf].map(([own, code]) => [
+        code,
+        random.pick([meant[own], `${meant[own]} route`, meant[own]]),
+      ]),
+      ...(sep === "-" ? [] : extra.slice(0, 1 + random.below(4))),
+    ],
+    random,
+  );
   const opener = random.pick(["Codes: ", "Legend: ", "Codes:", "Flags: ", "Key: "]);
   const perLine = 1 + random.below(4);
   const legend: string[] = [];
   for (let i = 0; i < pairs.length; i += perLine)
-    legend.push(`${i === 0 ? opener : " ".repeat(opener.length)}${pairs.slice(i, i + perLine).map(([code, words]) => `${code}${sep}${words}`).join(", ")}`);
+    legend.push(
+      `${i === 0 ? opener : " ".repeat(opener.length)}${pairs
+        .slice(i, i + perLine)
+        .map(([code, words]) => `${code}${sep}${words}`)
+        .join(", ")}`,
+    );
   return { source, legend, words: {} };
 }
 
-const pad = (text: string, width: number, right: boolean) => (right ? text.padStart(width) : text.padEnd(width));
+const pad = (text: string, width: number, right: boolean) =>
+  right ? text.padStart(width) : text.padEnd(width);
 
 type Cells = Partial<Record<Field, string>>;
 
@@ -199,7 +309,13 @@ function fieldsOf(print: Print, withNumbers: boolean): Field[] {
   const mask: Field[] = canMask(device) && random.chance(0.3) ? ["mask"] : [];
   const rest: Field[] = ["via", "out"];
   if (random.chance(0.3)) rest.reverse();
-  if (withNumbers) rest.push(...shuffled((["distance", "metric"] as Field[]).filter(() => random.chance(0.7)), random));
+  if (withNumbers)
+    rest.push(
+      ...shuffled(
+        (["distance", "metric"] as Field[]).filter(() => random.chance(0.7)),
+        random,
+      ),
+    );
   if (random.chance(0.3)) rest.push("age");
   if (!first.includes("source") && random.chance(0.8)) rest.push("source");
   return [...first, ...mask, ...(random.chance(0.3) ? shuffled(rest, random) : rest)];
@@ -221,12 +337,26 @@ function columnsWithHead(print: Print): Printed {
   const none = random.pick(["-", "", withMask ? "0.0.0.0" : "-", "--"]);
   const rows = device.routes.map((route) => cellsOf(print, route, withMask, none));
   const names = fields.map((field) => random.pick(heads[field as keyof typeof heads]));
-  const right = fields.map((field) => (field === "distance" || field === "metric" ? random.chance(0.5) : random.chance(0.1)));
-  const widths = fields.map((field, i) => Math.max(names[i].length, ...rows.map((row) => (row[field] ?? "").length)));
+  const right = fields.map((field) =>
+    field === "distance" || field === "metric" ? random.chance(0.5) : random.chance(0.1),
+  );
+  const widths = fields.map((field, i) =>
+    Math.max(names[i].length, ...rows.map((row) => (row[field] ?? "").length)),
+  );
   const gap = " ".repeat(1 + random.below(3) + (none === "" ? 1 : 0));
-  const line = (cells: readonly string[]) => cells.map((cell, i) => pad(cell, widths[i], right[i])).join(gap).trimEnd();
-  const lines = [line(names), ...(random.chance(0.5) ? [widths.map((width) => "-".repeat(width)).join(gap)] : [])];
-  return { lines: [...lines, ...rows.map((row) => line(fields.map((field) => row[field] ?? "")))], routes: device.routes.map((route) => printed(route, fields)) };
+  const line = (cells: readonly string[]) =>
+    cells
+      .map((cell, i) => pad(cell, widths[i], right[i]))
+      .join(gap)
+      .trimEnd();
+  const lines = [
+    line(names),
+    ...(random.chance(0.5) ? [widths.map((width) => "-".repeat(width)).join(gap)] : []),
+  ];
+  return {
+    lines: [...lines, ...rows.map((row) => line(fields.map((field) => row[field] ?? "")))],
+    routes: device.routes.map((route) => printed(route, fields)),
+  };
 }
 
 function separated(print: Print): Printed {
@@ -244,7 +374,10 @@ function separated(print: Print): Printed {
   };
   const lines = [line(names)];
   if (separator === "|" && random.chance(0.6)) lines.push(`|${fields.map(() => "---").join("|")}|`);
-  return { lines: [...lines, ...rows.map((row) => line(fields.map((field) => row[field] ?? "")))], routes: device.routes.map((route) => printed(route, fields)) };
+  return {
+    lines: [...lines, ...rows.map((row) => line(fields.map((field) => row[field] ?? "")))],
+    routes: device.routes.map((route) => printed(route, fields)),
+  };
 }
 
 function columnsWithoutHead(print: Print): Printed {
@@ -268,7 +401,13 @@ function columnsWithoutHead(print: Print): Printed {
       ? `${indent}${writing.source(route).padEnd(4)} ${to}${pair}${hop}${time}${out}`
       : `${indent}${to}${pair}${hop}${time}${out}  ${writing.source(route)}`;
   });
-  const fields: Field[] = ["to", "via", "out", "source", ...(withPair ? (["distance", "metric"] as Field[]) : [])];
+  const fields: Field[] = [
+    "to",
+    "via",
+    "out",
+    "source",
+    ...(withPair ? (["distance", "metric"] as Field[]) : []),
+  ];
   return { lines, routes: device.routes.map((route) => printed(route, fields)) };
 }
 
@@ -291,20 +430,35 @@ function sentences(print: Print): Printed {
     if (!route.via) return `${code} ${route.to} ${pair}${direct} ${route.out}`;
     return `${code} ${route.to} ${pair}${reached} ${route.via}, ${leaving} ${route.out}`;
   });
-  const fields: Field[] = ["to", "via", "out", "source", ...(withPair ? (["distance", "metric"] as Field[]) : [])];
+  const fields: Field[] = [
+    "to",
+    "via",
+    "out",
+    "source",
+    ...(withPair ? (["distance", "metric"] as Field[]) : []),
+  ];
   return { lines, routes: device.routes.map((route) => printed(route, fields)) };
 }
 
 function blocks(print: Print): Printed {
   const { random, device, writing } = print;
-  const fields = shuffled((["via", "out", "distance", "metric", "source", "age"] as Field[]).filter((field) => field === "via" || field === "out" || random.chance(0.7)), random);
+  const fields = shuffled(
+    (["via", "out", "distance", "metric", "source", "age"] as Field[]).filter(
+      (field) => field === "via" || field === "out" || random.chance(0.7),
+    ),
+    random,
+  );
   const order: Field[] = random.chance(0.8) ? ["to", ...fields] : shuffled(["to", ...fields], random);
-  const names = Object.fromEntries(order.map((field) => [field, random.pick(heads[field as keyof typeof heads])]));
+  const names = Object.fromEntries(
+    order.map((field) => [field, random.pick(heads[field as keyof typeof heads])]),
+  );
   const mark = random.pick([":", " =", ":", " :"]);
   const indented = random.chance(0.5);
   const lines = device.routes.flatMap((route, n) => {
     const cells: Cells = { ...cellsOf(print, route, false, "-"), source: writing.source(route) };
-    const body = order.map((field, i) => `${indented && i > 0 ? "  " : ""}${names[field]}${mark} ${cells[field]}`);
+    const body = order.map(
+      (field, i) => `${indented && i > 0 ? "  " : ""}${names[field]}${mark} ${cells[field]}`,
+    );
     return [...(n > 0 ? [""] : []), ...body];
   });
   return { lines, routes: device.routes.map((route) => printed(route, ["to", ...fields])) };
@@ -313,11 +467,25 @@ function blocks(print: Print): Printed {
 function keyValue(print: Print): Printed {
   const { random, device } = print;
   const fields = fieldsOf(print, true).filter((field) => field !== "mask");
-  const names = Object.fromEntries(fields.map((field) => [field, random.pick(heads[field as keyof typeof heads].filter((name) => /^[A-Za-z]+$/.test(name)))]));
-  const [mark, gap] = random.pick([["=", " "], ["=", ", "], [":", " "], [": ", ", "], ["=", ";"]]);
+  const names = Object.fromEntries(
+    fields.map((field) => [
+      field,
+      random.pick(heads[field as keyof typeof heads].filter((name) => /^[A-Za-z]+$/.test(name))),
+    ]),
+  );
+  const [mark, gap] = random.pick([
+    ["=", " "],
+    ["=", ", "],
+    [":", " "],
+    [": ", ", "],
+    ["=", ";"],
+  ]);
   const lines = device.routes.map((route) => {
     const cells = cellsOf(print, route, false, "");
-    return fields.filter((field) => cells[field]).map((field) => `${names[field]}${mark}${cells[field]}`).join(gap);
+    return fields
+      .filter((field) => cells[field])
+      .map((field) => `${names[field]}${mark}${cells[field]}`)
+      .join(gap);
   });
   return { lines, routes: device.routes.map((route) => printed(route, fields)) };
 }
@@ -331,16 +499,28 @@ function wrapped(print: Print): Printed {
   const done = new Set<TrueRoute>();
   for (const route of device.routes) {
     if (done.has(route)) continue;
-    const same = device.routes.filter((one) => one.to === route.to && one.source === route.source && !one.discard && one.via);
+    const same = device.routes.filter(
+      (one) => one.to === route.to && one.source === route.source && !one.discard && one.via,
+    );
     const ways = same.includes(route) ? same : [route];
     lines.push(`${writing.source(route).padEnd(3)} ${route.to}`);
     for (const way of ways) {
       done.add(way);
       const pair = withPair ? `[${way.distance}/${way.metric}] ` : "";
-      lines.push(way.discard ? `      ${pair}discard` : `      ${pair}${way.via ? `${via}${way.via}${comma} ` : ""}${way.out}`);
+      lines.push(
+        way.discard
+          ? `      ${pair}discard`
+          : `      ${pair}${way.via ? `${via}${way.via}${comma} ` : ""}${way.out}`,
+      );
     }
   }
-  const fields: Field[] = ["to", "via", "out", "source", ...(withPair ? (["distance", "metric"] as Field[]) : [])];
+  const fields: Field[] = [
+    "to",
+    "via",
+    "out",
+    "source",
+    ...(withPair ? (["distance", "metric"] as Field[]) : []),
+  ];
   return { lines, routes: device.routes.map((route) => printed(route, fields)) };
 }
 
@@ -348,17 +528,33 @@ function grouped(print: Print): Printed {
   const { random, device, writing } = print;
   const by = random.pick(["via", "out", "source"] as const);
   const lines: string[] = [];
-  const titles = { static: "Static routes", connected: "Connected networks", local: "Local addresses", ospf: "OSPF routes", bgp: "BGP routes", rip: "RIP routes" };
-  const keys = [...new Set(device.routes.map((route) => (by === "source" ? route.source : (route[by] ?? ""))))];
+  const titles = {
+    static: "Static routes",
+    connected: "Connected networks",
+    local: "Local addresses",
+    ospf: "OSPF routes",
+    bgp: "BGP routes",
+    rip: "RIP routes",
+  };
+  const keys = [
+    ...new Set(device.routes.map((route) => (by === "source" ? route.source : (route[by] ?? "")))),
+  ];
   for (const key of keys) {
     const own = device.routes.filter((route) => (by === "source" ? route.source : (route[by] ?? "")) === key);
     const isBare = key === "";
     if (by === "source") lines.push(`${titles[key as keyof typeof titles]}:`);
-    else if (by === "via" && !isBare) lines.push(`${random.pick(["via", "Next hop", "Gateway"])} ${key}${random.pick(["", ":"])}`);
-    else if (!isBare) lines.push(`${random.pick(["Interface", "Port", "out"])} ${key}${random.pick(["", ":"])}`);
+    else if (by === "via" && !isBare)
+      lines.push(`${random.pick(["via", "Next hop", "Gateway"])} ${key}${random.pick(["", ":"])}`);
+    else if (!isBare)
+      lines.push(`${random.pick(["Interface", "Port", "out"])} ${key}${random.pick(["", ":"])}`);
     for (const route of own) {
       const source = by === "source" ? "" : `${writing.source(route)} `;
-      const hop = by !== "via" && route.via ? ` via ${route.via}` : by === "via" && isBare && route.via ? ` via ${route.via}` : "";
+      const hop =
+        by !== "via" && route.via
+          ? ` via ${route.via}`
+          : by === "via" && isBare && route.via
+            ? ` via ${route.via}`
+            : "";
       const out = by !== "out" && route.out ? ` ${random.pick(["dev", "dev"])} ${route.out}` : "";
       lines.push(`${isBare ? "" : "  "}${source}${route.to}${route.discard ? " discard" : hop}${out}`);
     }
@@ -384,16 +580,46 @@ export function printTable(random: Random): PrintedTable {
   const writing = writingOf(device, random);
   const [family, print] = random.pick(families);
   const { lines, routes } = print({ random, device, writing });
-  const prompt = random.pick([`${device.name}# `, `${device.name}> `, `ann@${device.name}:~$ `, `[ann@${device.name} ~]$ `, ""]);
+  const prompt = random.pick([
+    `${device.name}# `,
+    `${device.name}> `,
+    `ann@${device.name}:~$ `,
+    `[ann@${device.name} ~]$ `,
+    "",
+  ]);
   const command = random.pick(["show routes", "print routing table", "routes list", "display ip routing"]);
   const before: string[] = [];
   if (prompt !== "") before.push(`${prompt}${command}`);
-  if (random.chance(0.2)) before.push("", random.pick(["Routing table (main), 41 entries", "IPv4 routes", "Last update 3 minutes ago", "Gateway of last resort is 198.51.100.1 to network 0.0.0.0", "Router ID 192.0.2.1"]), "");
+  if (random.chance(0.2))
+    before.push(
+      "",
+      random.pick([
+        "Routing table (main), 41 entries",
+        "IPv4 routes",
+        "Last update 3 minutes ago",
+        "Gateway of last resort is 198.51.100.1 to network 0.0.0.0",
+        "Router ID 192.0.2.1",
+      ]),
+      "",
+    );
   if (writing.legend.length > 0) before.push(...writing.legend, ...(random.chance(0.7) ? [""] : []));
   const after: string[] = [];
-  if (random.chance(0.3)) after.push("", random.pick([`Total: ${routes.length} routes`, `${routes.length} entries displayed`, "Number of routes: 12 (3 static)"]));
+  if (random.chance(0.3))
+    after.push(
+      "",
+      random.pick([
+        `Total: ${routes.length} routes`,
+        `${routes.length} entries displayed`,
+        "Number of routes: 12 (3 static)",
+      ]),
+    );
   if (prompt !== "" && random.chance(0.7)) after.push(prompt.trimEnd());
   const end = random.chance(0.15) ? "\r\n" : "\n";
   const text = [...before, ...lines, ...after].join(end);
-  return { text: random.chance(0.05) ? text.replace(/\n/g, "\u001b[0m\n") : text, family, routes, words: writing.words };
+  return {
+    text: random.chance(0.05) ? text.replace(/\n/g, "\u001b[0m\n") : text,
+    family,
+    routes,
+    words: writing.words,
+  };
 }

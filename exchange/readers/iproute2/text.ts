@@ -179,6 +179,7 @@ function partsOf(lines: readonly string[]): { links: string[]; routes: string[] 
 
 /** The share of lines that may be of another kind. */
 const MAX_OTHERS = 0.1;
+const TITLE = /\b(?:static|connected|routes?|networks?)\b/i;
 
 /** iproute2's plain text: what `ip address`, `ip route`, `ip rule` and `ip neighbour` print. */
 export const iproute2Text: Reader = {
@@ -200,7 +201,8 @@ export const iproute2Text: Reader = {
     });
     // Other text that prints routes alike has headings: only prompts stand between these.
     const others = lines.filter((line) => !own.includes(line) && promptIn(line) === null);
-    return own.length > 0 && others.length <= lines.length * MAX_OTHERS ? 0.8 : 0;
+    const isOther = others.length > lines.length * MAX_OTHERS || others.some((line) => TITLE.test(line));
+    return own.length > 0 && !isOther ? 0.8 : 0;
   },
   read(file, into) {
     const lines = linesOf(file, into);

@@ -3,7 +3,7 @@ import { plain, roleOf } from "./vocabulary.ts";
 
 /** The key of a line "key: value" or "key = value"; null for other lines. */
 function keyOf(line: string): string | null {
-  const match = /^\s{0,40}([\p{L}][\p{L}\d ./_()-]{0,40}?)\s{0,20}(?::|=|\.{2,40}:?)(?=\s|$)/u.exec(
+  const match = /^\s{0,40}([\p{L}][\p{L}\d ./_()-]{0,40}?)\s{0,20}(?::|=|\.{2,40}:?)(?=\s+\S)/u.exec(
     line.slice(0, 200),
   );
   return match ? plain(match[1]) : null;
@@ -45,4 +45,4 @@ export function blocksOf(lines: readonly string[]): Map<number, number> {
 }
 
 const hasNetwork = (line: string) =>
-  tokensOf(line).some(({ shape }) => shape === "prefix" || shape === "address");
+  tokensOf(line).some(({ shape, text }) => (shape === "prefix" || shape === "address") && /\d/.test(text));

@@ -19,6 +19,9 @@ const CONTROL =
 /** A pager's prompt, and whatever erases it. */
 const PAGER = /^\s{0,20}[-<(]{1,5}\s{0,3}more\b[^>)-]{0,20}[->)]{1,6}\s{0,200}/i;
 
+/** A text without control sequences. */
+export const withoutControl = (text: string) => (text.includes("\u001b") ? text.replace(CONTROL, "") : text);
+
 /** The text that remains visible after carriage returns and backspaces. */
 function visible(raw: string): string {
   if (!/[\r\b]/.test(raw)) return raw;
@@ -33,7 +36,7 @@ function visible(raw: string): string {
 
 /** Removes terminal control and pager prompts, and joins lines that were broken inside an address. */
 export function cleanLines(raw: readonly string[]): CleanLine[] {
-  const texts = raw.map((line) => visible(line.replace(CONTROL, "")).replace(PAGER, ""));
+  const texts = raw.map((line) => visible(line).replace(PAGER, ""));
   const width = texts.reduce((most, text) => Math.max(most, text.length), 0);
   const lines: CleanLine[] = [];
   for (let i = 0; i < texts.length; i++) {
@@ -57,8 +60,9 @@ const isAddress = (text: string) => parseAddress(text) !== null || parseInterfac
 
 /** Whether a full line ends in the first part of an address whose rest begins the next line. */
 function isBroken(line: string, next: string): boolean {
-  const first = /[0-9a-f.:/]{1,45}$/i.exec(line)?.[0];
-  const rest = /^[0-9a-f.:/]{1,45}/i.exec(next)?.[0];
-  if (!first || !rest) return false;
-  return isAddress(first + rest) && !(isAddress(first) && isAddress(rest));
+  const last = /\S{1,80}$/.exec(line)?.[0] ?? "";
+  const first = /^\S{1,80}/.exec(next)?.[0] ?? "";
+  if (!/^[0-9a-f.:/]+$/i.test(last) || !isAddress(last + first)) return false;
+  if (isAddress(last)) return /^(?:[./]|:(?!:))/.test(first);
+  return !isAddress(first) || /[.:/]$/.test(last);
 }

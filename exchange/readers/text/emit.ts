@@ -137,6 +137,7 @@ const assumptions = new WeakMap<OpenRoute, string>();
 export function emitRoute(
   route: OpenRoute,
   silence: boolean | null,
+  exits: ReadonlySet<string>,
   context: LineContext,
   into: Collector,
   options: ReaderOptions,
@@ -158,7 +159,9 @@ export function emitRoute(
       partsOfCode(word, context),
     );
     const read = readWords(words, options);
-    const says = entry.via || entry.out || read.discard || read.source !== null;
+    // Without a next hop, a word beside a network is only an interface if other routes leave by it.
+    const leaves = entry.out !== null && (reading.outIsKnown || exits.has(entry.out));
+    const says = entry.via || leaves || read.discard || read.source !== null;
     if (!says) {
       into.fate(at, "not-understood", `the network ${to} without a next hop, an interface or a source`);
       continue;

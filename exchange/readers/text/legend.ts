@@ -1,10 +1,11 @@
 import { Meanings, protocolNames } from "../meanings.ts";
+import { columnsOf } from "./columns.ts";
 import { type Shape, tokensOf } from "./tokens.ts";
 import { plain, roleOf } from "./vocabulary.ts";
 
 /** A code, a separator, and the beginning of its meaning. */
 const PAIR =
-  /(?<![\p{L}\p{N}_.-])([\p{L}*>+&!?#@^~%=]{1,3}|\p{L}\d|\p{L}{1,2}\/\p{L}\d?)\s{0,3}(?:[-=:–—]|->|=>)\s{0,3}(?=[\p{L}("'])/gu;
+  /(?<![\p{L}\p{N}_.-])([\p{L}*>+&!?#@^~%=]{1,3}|\p{L}\d|\p{L}{1,2}\/\p{L}\d?)(?:\s{0,3}(?:[=:–—]|->|=>)\s{0,3}|\s{1,3}-\s{0,3}|(?<=(?<!\p{L})\S{1,2})-)(?=[\p{L}("'])/gu;
 const OPENER =
   /^\s*(?:codes?|legends?|flags?|key|abbreviations?|legende|abkurzungen|kennzeichen|codici|legenda|leyenda|codigos?|drapeaux|marks?|symbols?)\b/;
 
@@ -54,15 +55,16 @@ export function legendOf(lines: readonly string[]): Legend {
     }
     const opens = OPENER.test(plain(line).slice(0, 40));
     const pairs = pairsOf(line);
-    const listed = isOpen || found.has(i - 1) ? listedPair(line) : null;
+    const listed = (isOpen || found.has(i - 1)) && columnsOf(line) === null ? listedPair(line) : null;
     const known = pairs.filter(([code, words]) => roleOf(code) === null && knownMeaning(words));
     const isLegend =
       (opens &&
-        (pairs.length > 0 ||
-          plain(line)
-            .trim()
-            .replace(/[:\s]+$/, "")
-            .split(/\s+/).length <= 2)) ||
+        ((pairs.length > 0 && roleOf(openerOf(line)) === null) ||
+          pairs.length > 1 ||
+          openerOf(line) ===
+            plain(line)
+              .trim()
+              .replace(/[:\s]{1,9}$/, ""))) ||
       pairs.length >= 2 ||
       (pairs.length === 1 &&
         (known.length === 1 || isOpen || found.has(i - 1)) &&
@@ -81,6 +83,9 @@ export function legendOf(lines: readonly string[]): Legend {
   }
   return { meanings, lines: found };
 }
+
+/** The first word of a line. */
+const openerOf = (line: string) => /^\s*(\p{L}*)/u.exec(plain(line))?.[1] ?? "";
 
 const knownMeaning = (words: string) => {
   const text = plain(words);

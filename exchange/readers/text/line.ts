@@ -6,6 +6,8 @@ import { isFiller, MAX_PHRASE, plain, type Role, roleOf } from "./vocabulary.ts"
 
 /** What is known of a text when its lines are read one by one. */
 export interface LineContext extends EntryContext {
+  /** Whether a word is an interface's name beyond its recurrence. */
+  isCertain(text: string): boolean;
   /** Whether a word recurs on so many lines that it belongs to the layout. */
   isLayoutWord(text: string): boolean;
 }
@@ -15,6 +17,8 @@ export interface LineReading {
   readonly tokens: readonly Token[];
   readonly entry: Entry;
   readonly by: "layout" | "columns" | "shape";
+  /** Whether the interface is named by a heading, a key, or its form. */
+  outIsKnown: boolean;
   /** Columns of the numbers that stay open, by slot. */
   readonly slotNames: ReadonlyMap<string, string>;
   /** Points for keys, codes and structure, less those for words without a place. */
@@ -64,10 +68,20 @@ export function readByColumns(
       entry.roles[i] = "mask";
       continue;
     }
-    if (token.shape === "prefix" && (column.role === "ignored" || column.role === "note")) continue;
+    if (token.shape === "prefix" && /ignored|open|note/.test(column.role)) {
+      if (/\d/.test(token.text)) entry.faults.push("a second network on the line");
+      continue;
+    }
     if (!store(column.role, token, i, mask, entry, context)) return null;
   }
-  return { tokens, entry, by: "columns", slotNames, evidence: 3 };
+  return {
+    tokens,
+    entry,
+    by: "columns",
+    slotNames,
+    evidence: 3,
+    outIsKnown: columns.some(({ role }) => role === "out"),
+  };
 }
 
 const isMask = (token: Token | undefined) => token?.shape === "mask" || token?.shape === "length";
@@ -95,7 +109,7 @@ export function readByRoles(
     const named = role === "out" || role === "word" ? { ...token, shape: "word" as const } : token;
     if (!store(role, named, i, mask, entry, context)) return null;
   }
-  return { tokens, entry, by: "layout", slotNames: new Map(), evidence: 9 };
+  return { tokens, entry, by: "layout", slotNames: new Map(), evidence: 9, outIsKnown: true };
 }
 
 interface Announced {
@@ -216,7 +230,14 @@ class ShapeReading {
     }
     this.settleWords();
     this.evidence += this.points();
-    return { tokens, entry: this.entry, by: "shape", slotNames: this.slotNames, evidence: this.evidence };
+    return {
+      tokens,
+      entry: this.entry,
+      by: "shape",
+      slotNames: this.slotNames,
+      evidence: this.evidence,
+      outIsKnown: this.outIsKnown,
+    };
   }
 
   /** Stores an announced value; the position of its last token, or -1 if it does not fit. */
@@ -421,8 +442,8 @@ class ShapeReading {
     const { text } = this.tokens[i];
     this.entry.out = text;
     this.entry.roles[i] = "out";
-    this.outIsKnown = this.context.isInterface(text) || looksLikeInterface(text);
-    this.evidence += this.outIsKnown ? 1 : -1;
+    this.outIsKnown = this.context.isCertain(text) || looksLikeInterface(text) || i < this.network;
+    this.evidence += this.outIsKnown || this.context.isInterface(text) ? 1 : -1;
   }
 
   /** Whether a word or code has a meaning, by itself or by its letters and marks. */

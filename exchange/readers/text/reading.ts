@@ -58,6 +58,8 @@ export class TextReading {
   /** Words of a heading such as "Static routes". */
   private title: readonly string[] = [];
   private open: OpenRoute | null = null;
+  /** Lines of a block before the one with its destination. */
+  private pending: { block: number; lines: { at: Located; reading: LineReading }[] } | null = null;
   private readonly routes: OpenRoute[] = [];
   private readonly context: LineContext;
   private readonly options: ReaderOptions;
@@ -86,6 +88,7 @@ export class TextReading {
     this.context = {
       meanings,
       isInterface: vocabulary.isInterface,
+      isCertain: vocabulary.isCertain,
       isLayoutWord: vocabulary.isLayoutWord,
       lengthUnder: (address) => (this.divided && liesIn(this.divided, address) ? this.divided.length : null),
     };
@@ -99,6 +102,7 @@ export class TextReading {
       if (line.text.trim() !== "") this.readLine(i, line);
       else this.endBlock();
     }
+    this.dropPending();
     const questions = settleRoutes(
       this.routes,
       this.context,
@@ -106,7 +110,12 @@ export class TextReading {
       this.options.roles ?? new Map(),
     );
     const silence = this.silence();
-    for (const route of this.routes) emitRoute(route, silence, this.context, this.into, this.options);
+    const exits = new Set(
+      this.routes.flatMap(({ ways }) =>
+        ways.flatMap(({ reading: { entry } }) => (entry.via && entry.out ? [entry.out] : [])),
+      ),
+    );
+    for (const route of this.routes) emitRoute(route, silence, exits, this.context, this.into, this.options);
     return questions;
   }
 
@@ -251,10 +260,11 @@ export class TextReading {
     }
     const shared = this.shared?.entry;
     entry.via ??= shared?.via ?? null;
-    if (entry.out === null && shared?.out) entry.out = shared.out;
-    const words = entry.words.some((word) => meaningsOf(word, this.context).length > 0)
-      ? []
-      : [...(shared?.words ?? []), ...this.title];
+    if (entry.out === null && shared?.out) [entry.out, reading.outIsKnown] = [shared.out, true];
+    const hasSource = entry.words.some((word) =>
+      meaningsOf(word, this.context).some((meaning) => !states.has(meaning)),
+    );
+    const words = hasSource ? [] : [...(shared?.words ?? []), ...this.title];
     this.open = {
       at,
       to: entry.to as string,
@@ -266,6 +276,18 @@ export class TextReading {
       question: null,
     };
     this.routes.push(this.open);
+    const { pending } = this;
+    this.pending = null;
+    if (!pending) return;
+    if (pending.block !== this.open.block) return this.dropPending();
+    for (const line of pending.lines) this.continueRoute(i, line.at, line.reading);
+  }
+
+  /** Lines of a block without a destination say nothing. */
+  private dropPending() {
+    for (const { at } of this.pending?.lines ?? [])
+      this.into.fate(at, "known", "heading or text without a route");
+    this.pending = null;
   }
 
   /** A line that gives its next hop, interface or source to the lines below it. False for other lines. */
@@ -299,7 +321,15 @@ export class TextReading {
   }
 
   /** A line without a destination: the rest of the route above, or a further next hop. */
-  private continueRoute(i: number, at: Located, { entry, tokens, by, slotNames, evidence }: LineReading) {
+  private continueRoute(i: number, at: Located, reading: LineReading) {
+    const { entry, evidence } = reading;
+    const block = this.blocks.get(i);
+    if (block !== undefined && this.open?.block !== block) {
+      if (this.pending?.block !== block) this.dropPending();
+      this.pending ??= { block, lines: [] };
+      this.pending.lines.push({ at, reading });
+      return;
+    }
     const { via, out } = entry;
     const hasMeaning = entry.words.some((word) => meaningsOf(word, this.context).length > 0);
     const says =
@@ -329,14 +359,17 @@ export class TextReading {
         orphan ? "a next hop without a destination" : "heading or text without a route",
       );
     }
-    const last = open.ways[open.ways.length - 1].reading.entry;
+    const lastReading = open.ways[open.ways.length - 1].reading;
+    const last = lastReading.entry;
     const isRest =
       via === null || (last.via === null && (last.out === null || out === null || last.out === out));
     if (!isRest) {
-      open.ways.push({ at, reading: { entry, tokens, by, slotNames, evidence } });
+      open.ways.push({ at, reading });
       return;
     }
     last.via ??= via;
+    // An interface on a line of its own, or with a next hop, has its place.
+    if (last.out === null && out !== null) lastReading.outIsKnown = true;
     last.out ??= out;
     last.distance ||= entry.distance;
     last.metric ||= entry.metric;
@@ -346,15 +379,17 @@ export class TextReading {
     this.into.fate(at, "taken", `continuation of the route to ${open.to}`);
   }
 
-  private takeInterface(at: Located, { entry, by }: LineReading, isRow: boolean) {
+  private takeInterface(at: Located, { entry, by, outIsKnown }: LineReading, isRow: boolean) {
     const own = entry.own ?? entry.to;
     this.open = null;
     const read = parseInterfaceAddress(own ?? "");
     const name = entry.out ?? entry.words.find((word) => this.isName(word)) ?? this.port;
     const isNamed = entry.out !== null || name === this.port || by === "columns";
+    const isSure = entry.out === null || outIsKnown || this.into.hasInterface(entry.out);
     if (
       !read ||
       !name ||
+      !isSure ||
       entry.via ||
       entry.faults.length > 0 ||
       (!isRow && !(isNamed && entry.strange.length <= 1))

@@ -9,6 +9,8 @@ const LAYOUT = { rows: 3, share: 0.6 };
 
 export interface Vocabulary {
   isInterface(text: string): boolean;
+  /** Whether it is a name beyond its recurrence. */
+  isCertain(text: string): boolean;
   isLayoutWord(text: string): boolean;
 }
 
@@ -57,6 +59,7 @@ export function vocabularyOf(
   const isInterface = (text: string) => isKnown(text) || announced.has(text) || isName(text);
   return {
     isInterface,
+    isCertain: (text) => isKnown(text) || announced.has(text),
     isLayoutWord: (text) =>
       (rowsOf.get(text) ?? 0) >= Math.max(LAYOUT.rows, rows * LAYOUT.share) &&
       !isKnown(text) &&
