@@ -328,7 +328,7 @@ const printed = (route: TrueRoute, fields: readonly Field[]): PrintedTable["rout
   metric: fields.includes("metric") ? route.metric : null,
 });
 
-type Printed = Pick<PrintedTable, "routes"> & { lines: string[] };
+type Printed = Pick<PrintedTable, "routes"> & { lines: string[]; withoutCodes?: true };
 
 function columnsWithHead(print: Print): Printed {
   const { random, device } = print;
@@ -563,6 +563,206 @@ function grouped(print: Print): Printed {
   return { lines, routes: device.routes.map((route) => printed(route, fields)) };
 }
 
+/** Subnets below a heading that states their length. */
+function dividedSubnets(print: Print): Printed {
+  const { device, writing } = print;
+  const lines: string[] = [];
+  const parents = new Map<string, TrueRoute[]>();
+  const alone: TrueRoute[] = [];
+  for (const route of device.routes) {
+    const [address, length] = route.to.split("/");
+    const octets = address.split(".");
+    if (octets.length !== 4 || Number(length) < 16 || Number(length) > 30) alone.push(route);
+    else {
+      const parent = `${octets[0]}.${Number(length) >= 24 && octets[0] !== "10" ? octets[1] : 0}.0.0/${length}`;
+      parents.set(parent, [...(parents.get(parent) ?? []), route]);
+    }
+  }
+  const hop = (route: TrueRoute) =>
+    route.discard
+      ? "discard"
+      : route.via
+        ? `[${route.distance}/${route.metric}] via ${route.via}, ${route.out}`
+        : `is directly connected, ${route.out}`;
+  for (const route of alone) lines.push(`${writing.source(route).padEnd(4)} ${route.to} ${hop(route)}`);
+  for (const [parent, own] of parents) {
+    lines.push(
+      `     ${parent.replace(/\/.*/, `/${parent.split("/")[1]}`)} is subnetted, ${own.length} subnets`,
+    );
+    for (const route of own)
+      lines.push(`${writing.source(route).padEnd(4)}    ${route.to.split("/")[0]} ${hop(route)}`);
+  }
+  return {
+    lines,
+    routes: device.routes.map((route) => ({
+      ...printed(route, ["to", "via", "out", "source"]),
+      ...(route.via && !route.discard ? { distance: route.distance, metric: route.metric } : {}),
+    })),
+  };
+}
+
+/** A destination, and each next hop with its details on a line below. */
+function hopLines(print: Print): Printed {
+  const { random, device, writing } = print;
+  const withSource = writing.legend.length === 0 && Object.keys(writing.words).length === 0;
+  const lines: string[] = [];
+  const mark = random.pick(["*", ">", "", "+ "]);
+  const style = random.below(2);
+  for (const route of device.routes) {
+    const source = writing.source(route);
+    if (style === 0) {
+      lines.push(`${route.to}${random.pick([", 1 path", ", paths: 1/0", ""])}`);
+      const details = [
+        `[${route.distance}/${route.metric}]`,
+        age(random),
+        ...(withSource ? [source] : []),
+      ].join(", ");
+      lines.push(
+        `    ${mark}${route.discard ? "discard" : route.via ? `via ${route.via}, ${route.out}` : `attached, ${route.out}`}, ${details}`,
+      );
+    } else {
+      lines.push(
+        `${route.to.padEnd(22)} ${mark.trim()}[${withSource ? source : route.source}/${route.distance}] ${age(random)}`,
+      );
+      lines.push(
+        route.discard
+          ? "      discard"
+          : `    ${random.pick(["> ", "  "])}${route.via ? `to ${route.via} ` : ""}via ${route.out}`,
+      );
+    }
+  }
+  return {
+    lines,
+    routes: device.routes.map((route) => ({
+      ...printed(route, [
+        "to",
+        "via",
+        "out",
+        ...(withSource || style === 1 ? (["source"] as Field[]) : []),
+        "distance",
+        ...(style === 0 ? (["metric"] as Field[]) : []),
+      ]),
+      // The word "attached" says where such a route comes from.
+      ...(style === 0 && !route.via && !route.discard && !withSource ? { source: "connected" } : {}),
+    })),
+  };
+}
+
+/** Rows with a number of their own, flags, and a note. */
+function decorated(print: Print): Printed {
+  const { random, device, writing } = print;
+  const number = random.pick([
+    (n: number) => `${n + 1}`,
+    (n: number) => `${n + 1}.`,
+    (n: number) => `#${n + 1}`,
+    (n: number) => String(n + 1).padStart(3),
+  ]);
+  const note = random.pick(["", "", ' "to the depot"', " # via radio"]);
+  const width = Math.max(...device.routes.map(({ to }) => to.length)) + 2;
+  const lines = device.routes.map((route, n) => {
+    const hop = route.discard ? "discard" : `${route.via ? `via ${route.via} ` : ""}dev ${route.out}`;
+    return `${number(n)} ${route.to.padEnd(width)}${hop} proto ${writing.source(route)} distance ${route.distance}${route.source === "static" ? note : ""}`;
+  });
+  return {
+    lines,
+    routes: device.routes.map((route) => printed(route, ["to", "via", "out", "source", "distance"])),
+  };
+}
+
+/** The classic columns of a host: network, gateway, mask, flags, counters, interface. */
+function hostColumns(print: Print): Printed {
+  const { random, device } = print;
+  const routes = device.routes.filter(({ to, discard }) => !to.includes(":") && !discard);
+  const rows = routes.map((route) => {
+    const [address, length] = route.to.split("/");
+    return [
+      address,
+      route.via ?? random.pick(["0.0.0.0", "0.0.0.0"]),
+      maskOf(Number(length)),
+      route.via ? "UG" : "U",
+      String(route.metric),
+      "0",
+      String(random.below(900)),
+      route.out ?? "-",
+    ];
+  });
+  const names = ["Destination", "Gateway", "Genmask", "Flags", "Metric", "Ref", "Use", "Iface"];
+  const widths = names.map((name, i) => Math.max(name.length, ...rows.map((row) => row[i].length)));
+  const line = (cells: readonly string[]) =>
+    cells
+      .map((cell, i) => cell.padEnd(widths[i]))
+      .join(" ")
+      .trimEnd();
+  return {
+    lines: [line(names), ...rows.map(line)],
+    routes: routes.map((route) => printed(route, ["to", "via", "out", "metric"])),
+    withoutCodes: true,
+  };
+}
+
+/** Numbers without headings: the distance by source, the metric within learned ones. */
+function bareNumbers(print: Print): Printed {
+  const { device, writing } = print;
+  const hasLearned =
+    device.routes.filter(({ source }) => !["static", "connected", "local"].includes(source)).length > 1;
+  const lines = device.routes.map((route) => {
+    const hop = route.discard ? "discard" : `${route.via ? `${route.via} ` : ""}${route.out}`;
+    return `${writing.source(route).padEnd(5)} ${route.to.padEnd(22)} ${hasLearned ? `${String(route.distance).padStart(3)} ${String(route.metric).padStart(4)} ` : ""}${hop}`;
+  });
+  return {
+    lines,
+    routes: device.routes.map((route) =>
+      printed(route, [
+        "to",
+        "via",
+        "out",
+        "source",
+        ...(hasLearned ? (["distance", "metric"] as Field[]) : []),
+      ]),
+    ),
+  };
+}
+
+/** Sections of VRFs, in which the same destinations come again. */
+function vrfSections(print: Print): Printed {
+  const { random, device, writing } = print;
+  const head = random.pick([
+    (vrf: string) => `VRF: ${vrf}`,
+    (vrf: string) => `Routing table for VRF ${vrf}:`,
+    (vrf: string) => `vrf ${vrf}`,
+    (vrf: string) => `Routing instance: ${vrf}`,
+    (vrf: string) => `IPv4 routing table, VRF name: ${vrf}`,
+  ]);
+  const vrfs = ["red", "blue", "guest"].slice(0, 2 + random.below(2));
+  const routes: TrueRoute[] = [];
+  const lines: string[] = [];
+  for (const vrf of vrfs) {
+    lines.push("", head(vrf), "");
+    for (const route of device.routes.filter(() => random.chance(0.8))) {
+      routes.push({ ...route, vrf });
+      lines.push(
+        `${writing.source(route).padEnd(4)} ${route.to.padEnd(20)} ${route.discard ? "discard" : `${route.via ? `via ${route.via} ` : ""}${route.out}`}`,
+      );
+    }
+  }
+  return { lines, routes: routes.map((route) => printed(route, ["to", "via", "out", "source"])) };
+}
+
+/** Long destinations whose other columns are on the next line. */
+function wrappedColumns(print: Print): Printed {
+  const { random, device, writing } = print;
+  const width = 14 + random.below(6);
+  const first = Math.max(...device.routes.map((route) => writing.source(route).length), 4) + 2;
+  const lines = [`${"Code".padEnd(first)}${"Prefix".padEnd(width)}${"Next hop".padEnd(22)}Interface`];
+  for (const route of device.routes) {
+    const rest = `${(route.discard ? "-" : (route.via ?? "-")).padEnd(22)}${route.discard ? "discard" : route.out}`;
+    const code = writing.source(route).padEnd(first);
+    if (route.to.length < width) lines.push(`${code}${route.to.padEnd(width)}${rest}`);
+    else lines.push(`${code}${route.to}`, `${" ".repeat(first + width)}${rest}`);
+  }
+  return { lines, routes: device.routes.map((route) => printed(route, ["to", "via", "out", "source"])) };
+}
+
 const families: readonly (readonly [string, (print: Print) => Printed])[] = [
   ["columns with headings", columnsWithHead],
   ["separated cells", separated],
@@ -572,6 +772,13 @@ const families: readonly (readonly [string, (print: Print) => Printed])[] = [
   ["keys and values", keyValue],
   ["wrapped lines", wrapped],
   ["groups", grouped],
+  ["divided subnets", dividedSubnets],
+  ["lines of next hops", hopLines],
+  ["numbers, notes and keys", decorated],
+  ["columns of a host", hostColumns],
+  ["numbers without headings", bareNumbers],
+  ["sections of VRFs", vrfSections],
+  ["wrapped columns", wrappedColumns],
 ];
 
 /** A random device printed in a random layout, with a prompt, a legend, totals and other lines around the routes. */
@@ -579,7 +786,7 @@ export function printTable(random: Random): PrintedTable {
   const device = randomDevice(random);
   const writing = writingOf(device, random);
   const [family, print] = random.pick(families);
-  const { lines, routes } = print({ random, device, writing });
+  const { lines, routes, withoutCodes } = print({ random, device, writing });
   const prompt = random.pick([
     `${device.name}# `,
     `${device.name}> `,
@@ -602,7 +809,8 @@ export function printTable(random: Random): PrintedTable {
       ]),
       "",
     );
-  if (writing.legend.length > 0) before.push(...writing.legend, ...(random.chance(0.7) ? [""] : []));
+  if (writing.legend.length > 0 && !withoutCodes)
+    before.push(...writing.legend, ...(random.chance(0.7) ? [""] : []));
   const after: string[] = [];
   if (random.chance(0.3))
     after.push(
@@ -620,6 +828,6 @@ export function printTable(random: Random): PrintedTable {
     text: random.chance(0.05) ? text.replace(/\n/g, "\u001b[0m\n") : text,
     family,
     routes,
-    words: writing.words,
+    words: withoutCodes ? {} : writing.words,
   };
 }

@@ -9,7 +9,7 @@ const LINK = /^\d+: ([^\s:@]+)(?:@(\S+))?: <([^>]*)>(.*)$/;
 const RULE = /^(\d+):\s+(not )?from (\S+)( .*)?$/;
 const STATES = ["REACHABLE", "STALE", "DELAY", "PROBE", "PERMANENT", "NOARP", "FAILED", "INCOMPLETE"];
 const ROUTE =
-  /^(?:(unicast|local|broadcast|multicast|anycast|blackhole|unreachable|prohibit|throw) )?(default|[\da-f:.]+(?:\/\d+)?)( .*)?$/i;
+  /^(?:(unicast|local|broadcast|multicast|anycast|blackhole|unreachable|prohibit|throw) )?(default|[\da-f:.]+[\da-f:](?:\/\d+)?)( .*)?$/i;
 
 /** A neighbour's line: "192.0.2.1 dev eth0 lladdr 00:00:5e:00:53:01 REACHABLE"; null for any other. */
 function neighbourIn(line: string) {

@@ -60,7 +60,7 @@ const isAddress = (text: string) => parseAddress(text) !== null || parseInterfac
 
 /** Whether a full line ends in the first part of an address whose rest begins the next line. */
 function isBroken(line: string, next: string): boolean {
-  const last = /\S{1,80}$/.exec(line)?.[0] ?? "";
+  const last = line.slice(line.lastIndexOf(" ") + 1);
   const first = /^\S{1,80}/.exec(next)?.[0] ?? "";
   if (!/^[0-9a-f.:/]+$/i.test(last) || !isAddress(last + first)) return false;
   if (isAddress(last)) return /^(?:[./]|:(?!:))/.test(first);

@@ -69,7 +69,7 @@ export function columnsOf(line: string): Column[] | null {
   const separator = separatorOf(line);
   const cells = separator ? cellsOf(line, separator) : headingsOf(line);
   if (cells.some(({ text }) => PROSE.test(plain(text)))) return null;
-  const roles = cells.map(({ text }) => roleOf(text.replace(/^[*"'([]+|[*"')\]]+$/g, "")));
+  const roles = cells.map(({ text }) => roleOf(text.replace(/^[*"'([]{1,3}/, "").replace(/[*"')\]]$/, "")));
   const known = roles.filter((role) => role !== null);
   const networks = roles.filter((role) => role === "to" || role === "address");
   if (known.length < 2 || known.length * 2 < roles.length || networks.length === 0 || new Set(known).size < 2)
@@ -92,7 +92,7 @@ const fitting: Readonly<Record<Role, RegExp>> = {
   to: /prefix|address|mask|length/,
   address: /prefix|address|mask|length/,
   mask: /mask|length|number|address/,
-  via: /address|word|symbol|prefix/,
+  via: /address|mask|word|symbol|prefix/,
   out: /word|symbol|duration|hardware/,
   distance: /number|pair|symbol/,
   metric: /number|pair|symbol/,

@@ -133,6 +133,9 @@ function inferCodes(routes: readonly OpenRoute[], context: LineContext) {
 const isHost = (to: string) => to.endsWith(to.includes(":") ? "/128" : "/32");
 const assumptions = new WeakMap<OpenRoute, string>();
 
+/** Words that only say that there is no next hop: any other source is more exact. */
+const isWeak = (word: string) => /^(?:attached|direct)$/i.test(word);
+
 /** Adds a route to the facts, with the fate of each of its lines. */
 export function emitRoute(
   route: OpenRoute,
@@ -155,9 +158,9 @@ export function emitRoute(
     }
     const family = [entry.via, ...ways.map((way) => way.reading.entry.via)].find((text) => text);
     const to = route.to === "default" ? (isIpv6(family) ? "::/0" : "0.0.0.0/0") : route.to;
-    const words = [...new Set([...route.words, ...entry.words])].flatMap((word) =>
-      partsOfCode(word, context),
-    );
+    const words = [...new Set([...route.words, ...entry.words])]
+      .sort((a, b) => Number(isWeak(a)) - Number(isWeak(b)))
+      .flatMap((word) => partsOfCode(word, context));
     const read = readWords(words, options);
     // Without a next hop, a word beside a network is only an interface if other routes leave by it.
     const leaves = entry.out !== null && (reading.outIsKnown || exits.has(entry.out));

@@ -2,7 +2,7 @@ import type { TokenRole } from "../../layout.ts";
 import { type Column, cellsOf, placedBelow, separatorOf } from "./columns.ts";
 import { beginsWith, type Entry, type EntryContext, emptyEntry, store } from "./entry.ts";
 import { looksLikeInterface, type Token, tokensOf } from "./tokens.ts";
-import { isFiller, MAX_PHRASE, plain, type Role, roleOf } from "./vocabulary.ts";
+import { isFiller, isUnit, MAX_PHRASE, plain, type Role, roleOf } from "./vocabulary.ts";
 
 /** What is known of a text when its lines are read one by one. */
 export interface LineContext extends EntryContext {
@@ -10,6 +10,8 @@ export interface LineContext extends EntryContext {
   isCertain(text: string): boolean;
   /** Whether a word recurs on so many lines that it belongs to the layout. */
   isLayoutWord(text: string): boolean;
+  /** Whether it stands in front of the network on several lines, and is as short as a code. */
+  isCode(text: string): boolean;
 }
 
 /** How a line was read, with the evidence that it belongs to a table. */
@@ -147,7 +149,17 @@ function announcedAt(tokens: readonly Token[], i: number, context: LineContext):
 
 /** A line without a heading, by the types of its tokens and the words that announce values. */
 export function readByShape(text: string, context: LineContext): LineReading {
-  return new ShapeReading(tokensOf(text), context).read();
+  return new ShapeReading(tokensOf(withoutComment(text)), context).read();
+}
+
+/** Marks of a comment behind the content of a line. */
+const COMMENTS = [" # ", " // ", " ! "];
+
+/** A line without the comment behind its content. */
+function withoutComment(text: string): string {
+  const at = COMMENTS.map((mark) => text.indexOf(mark)).filter((i) => i > 0);
+  const end = Math.min(...at);
+  return at.length > 0 && /\d/.test(text.slice(0, end)) ? text.slice(0, end) : text;
 }
 
 class ShapeReading {
@@ -253,21 +265,11 @@ class ShapeReading {
         if (mask >= 0) entry.roles[mask] = "mask";
         this.evidence += 1;
         return Math.max(value, mask);
-      case "via": {
-        const isNamed =
-          token.shape === "word" &&
-          (context.meanings.of(token.text) !== null ||
-            context.isInterface(token.text) ||
-            looksLikeInterface(token.text));
-        if (
-          entry.via !== null ||
-          (token.shape !== "address" && !isNamed && token.shape !== "symbol") ||
-          !stored()
-        )
-          return -1;
+      case "via":
+        if (token.shape === "word" && context.meanings.of(token.text) === null) return this.takeExit(value);
+        if (entry.via !== null || !/address|word|symbol/.test(token.shape) || !stored()) return -1;
         this.evidence += 2;
         return value;
-      }
       case "out":
         if ((token.shape !== "word" && token.shape !== "duration") || entry.out !== null) return -1;
         if (isFiller(token.text) && !context.isInterface(token.text)) return -1;
@@ -309,6 +311,18 @@ class ShapeReading {
       case "open":
         return -1;
     }
+  }
+
+  /** An interface behind a word such as "via"; the position, or -1 if it cannot be one. */
+  private takeExit(value: number): number {
+    const { entry, tokens } = this;
+    const { text } = tokens[value];
+    if (entry.out !== null || isFiller(text)) return -1;
+    entry.out = text;
+    entry.roles[value] = "out";
+    this.outIsKnown = looksLikeInterface(text) || this.context.isCertain(text) || entry.via !== null;
+    this.evidence += this.outIsKnown || this.context.isInterface(text) ? 1 : -1;
+    return value;
   }
 
   /** Stores a token by its shape; the position of the last token that belongs to it. */
@@ -367,6 +381,8 @@ class ShapeReading {
         if (context.meanings.of(token.text) !== null) store("word", token, i, undefined, entry, context);
         return i;
       case "word":
+        // A quoted text, or what follows a mark for comments, is a note.
+        if (/\s/.test(token.text)) return i;
         (network >= 0 && i < network ? this.leading : this.trailing).push(i);
         return i;
     }
@@ -374,6 +390,7 @@ class ShapeReading {
 
   private takeNumber(i: number, isBehind: boolean) {
     const { tokens, entry, context } = this;
+    if (isUnit(tokens[i + 1]?.text ?? "")) return;
     if (tokens[i].bracketed && entry.distance === "" && isBehind) {
       store("distance", tokens[i], i, undefined, entry, context);
       this.evidence += 1;
@@ -392,7 +409,7 @@ class ShapeReading {
         const { text } = tokens[i];
         if (this.isMeant(text)) return !store("word", tokens[i], i, undefined, entry, context);
         return (
-          !(isFiller(text) || roleOf(text) !== null || context.isLayoutWord(text)) ||
+          !(isFiller(text) || isUnit(text) || roleOf(text) !== null || context.isLayoutWord(text)) ||
           context.isInterface(text)
         );
       });
@@ -414,12 +431,13 @@ class ShapeReading {
     const names = trailing.filter((i) => !codes.includes(i));
     for (const i of codes) store("word", tokens[i], i, undefined, entry, context);
     const isPlaced = entry.to !== null || entry.own !== null || entry.via !== null;
+    const mayBeAny = isPlaced || this.trailing.length <= 2;
     const chosen =
-      entry.out !== null || !(isPlaced || this.trailing.length <= 2)
+      entry.out !== null
         ? undefined
         : (names.find((i) => context.isInterface(tokens[i].text)) ??
           names.find((i) => looksLikeInterface(tokens[i].text)) ??
-          (this.trailing.at(-1) === names.at(-1) ? names.at(-1) : names[0]) ??
+          (!mayBeAny ? undefined : this.trailing.at(-1) === names.at(-1) ? names.at(-1) : names[0]) ??
           (names.length === 0 ? this.lastLayoutWord() : undefined));
     if (chosen !== undefined) this.name(chosen);
     for (const i of names) if (i !== chosen) entry.strange.push(tokens[i].text);
@@ -459,6 +477,7 @@ class ShapeReading {
       (entry.via ? 1 : 0) +
       (meant ? 2 : 0) +
       (told ? 1 : 0) +
+      (entry.words.some((word) => this.context.isCode(word)) ? 1 : 0) +
       (network === 0 ? 1 : 0) +
       (tokens.length > 1 && entry.words.some((word) => word.length <= 3) ? 1 : 0) -
       entry.strange.length

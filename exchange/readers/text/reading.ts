@@ -23,9 +23,9 @@ import {
   dividedPrefixIn,
   isDated,
   isFrame,
+  isNetwork,
   isOtherMatter,
   isPortHead,
-  liesIn,
   promptIn,
   vrfHeadIn,
 } from "./segments.ts";
@@ -90,7 +90,9 @@ export class TextReading {
       isInterface: vocabulary.isInterface,
       isCertain: vocabulary.isCertain,
       isLayoutWord: vocabulary.isLayoutWord,
-      lengthUnder: (address) => (this.divided && liesIn(this.divided, address) ? this.divided.length : null),
+      isCode: vocabulary.isCode,
+      lengthUnder: (address) =>
+        this.divided && isNetwork(address, this.divided.length) ? this.divided.length : null,
     };
   }
 

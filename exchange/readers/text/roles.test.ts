@@ -19,7 +19,7 @@ describe("the role of each token of a text table", () => {
       "S=word 172.20.64.0/19=to 5/20=pair via=ignored 172.20.0.2=via core=out 3d04h=ignored",
     ],
     ["10.9.0.0 255.255.0.0 10.0.0.2 7", "10.9.0.0=to 255.255.0.0=mask 10.0.0.2=via 7=ignored"],
-    ["2001:db8::/32 fe80::2%core 1024", "2001:db8::/32=to fe80::2%core=via 1024=ignored"],
+    ["2001:db8::/32 fe80::2%core 1024", "2001:db8::/32=to fe80::2%core=via 1024=metric"],
     ["lan 10.0.0.1/24 02:00:00:00:00:01", "lan=word 10.0.0.1/24=address 02:00:00:00:00:01=hardware"],
   ])("%s", (line, expected) => {
     expect(rolesIn(line)).toEqual([expected]);
@@ -91,7 +91,17 @@ describe("a layout that was taught by its tokens", () => {
 
   it("is passed over where a token is not what it says", () => {
     const wrong: Layout = { ...layout, shapes: { [shape]: ["out", "via", "to", "word", "to"] } };
-    const { devices } = readFiles([{ name: "tern.txt", text }], { layouts: [wrong] });
-    expect(devices[0].facts.routes.map(({ to }) => to)).toEqual(["10.1.0.0/16", "10.2.0.0/16"]);
+    const { devices, questions } = readFiles([{ name: "tern.txt", text }], { layouts: [wrong] });
+    // Without the layout the number stays open, so that no route is read before it is answered.
+    expect(devices[0].facts.routes).toEqual([]);
+    expect(questions).toMatchObject([{ column: "3", lines: [1, 2] }]);
+    const answered = readFiles([{ name: "tern.txt", text }], {
+      layouts: [wrong],
+      roles: new Map([["3", "metric"]]),
+    });
+    expect(answered.devices[0].facts.routes.map(({ to, metric }) => [to, metric])).toEqual([
+      ["10.1.0.0/16", 20],
+      ["10.2.0.0/16", 30],
+    ]);
   });
 });

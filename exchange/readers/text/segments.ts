@@ -1,10 +1,4 @@
-import {
-  containsAddress,
-  formatPrefix,
-  type Prefix,
-  parseAddress,
-  prefixOf,
-} from "../../../core/address/index.ts";
+import { type Prefix, parseAddress, parsePrefix, prefixOf } from "../../../core/address/index.ts";
 import { readPrefix, type Token } from "./tokens.ts";
 import { plain } from "./vocabulary.ts";
 
@@ -86,10 +80,5 @@ const OTHER_MATTERS =
   /(?:^|[\s,;:|(])(?:permit|permitted|deny|denied|allow|allowed|access-list|prefix-list|nat|masquerade|snat|dnat|translate|inside|outside|received|sent|src|sport|dport|established|listen|ping|traceroute|area|neighbor|remote-as|lease|pool|range|dhcp-server|aggregate-address|summary-address|advertise|redistribute|announced)(?=$|[\s,;:|)=])/i;
 export const isOtherMatter = (line: string) => OTHER_MATTERS.test(line);
 
-/** Whether an address lies in a prefix and could be one of its subnets. */
-export const liesIn = (prefix: Prefix, text: string) => {
-  const address = parseAddress(text);
-  return address !== null && containsAddress(prefix, address);
-};
-
-export const prefixText = formatPrefix;
+/** Whether an address has no host bits under a length. */
+export const isNetwork = (text: string, length: number) => parsePrefix(`${text}/${length}`) !== null;

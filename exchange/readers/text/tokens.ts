@@ -92,7 +92,7 @@ interface Piece {
 /** The tokens of a line: separated by spaces, bars, commas and semicolons, without brackets and trailing marks. */
 export function tokensOf(line: string): Token[] {
   const tokens: Token[] = [];
-  for (const found of line.matchAll(/[^\s|,;]+/g))
+  for (const found of line.matchAll(/"[^"\n]{1,200}"|[^\s|,;]+/g))
     for (const piece of piecesOf(found[0], found.index)) {
       const token = tokenOf(piece);
       if (token) tokens.push(token);
@@ -113,6 +113,16 @@ function piecesOf(chunk: string, start: number): Piece[] {
       { text: signs, start },
       { text: chunk.slice(signs.length), start: start + signs.length },
     ];
+  // A source with its numbers: [static/5].
+  const source = /^([*>+]{0,2})([[({]\p{L}[\p{L}-]{1,20})(?=\/\d{1,3}(?:\/\d{1,10})?[\])}])/u.exec(chunk);
+  if (source) {
+    const [all, marks, word] = source;
+    return [
+      ...(marks === "" ? [] : [{ text: marks, start }]),
+      { text: `${word}]`, start: start + marks.length },
+      { text: `[${chunk.slice(all.length + 1)}`, start: start + all.length },
+    ];
+  }
   const key = /^[("'[]?-{0,2}\p{L}[\p{L}\d._-]{0,40}["']?=/u.exec(chunk)?.[0] ?? keyBeforeColon(chunk);
   if (key && key.length < chunk.length)
     return [

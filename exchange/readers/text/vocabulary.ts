@@ -22,7 +22,7 @@ export type Role =
 export const plain = (text: string) => text.normalize("NFD").replace(/\p{M}/gu, "").toLowerCase();
 
 /** Headings of columns and words before values, in English, German, French, Spanish, Italian and Portuguese. */
-const headings: Readonly<Record<Exclude<Role, "open">, string>> = {
+const headings: Readonly<Record<Role, string>> = {
   to: `destination, dest, dst, network, net, prefix, route, target, to, subnet, route to, destination network,
     destination prefix, ip prefix, network address, ziel, zielnetz, zielnetzwerk, netz, netzwerk, prafix, praefix, reseau,
     prefixe, cible, reseau de destination, destino, red, red destino, red de destino, prefijo, destinazione, rete,
@@ -44,9 +44,9 @@ const headings: Readonly<Record<Exclude<Role, "open">, string>> = {
   metric: `metric, met, cost, med, metrik, kosten, metrique, cout, metrica, coste, costo, custo, route metric`,
   pair: `dist/metric, distance/metric, pref/metric, preference/metric, ad/metric, pref/cost, dist/cost, distance/cost,
     distanz/metrik, distance/metrique, distancia/metrica, distanza/metrica, [dist/metric], [ad/metric]`,
-  word: `source, proto, protocol, type, origin, code, codes, flag, flags, owner, learned, learned by, learned from, from, known via,
-    state, status, kind, how, protokoll, herkunft, quelle, typ, art, zustand, protocole, origine, etat, statut, protocolo, origen,
-    tipo, fuente, estado, protocollo, fonte, stato, origem, routing protocol, route type, route source`,
+  word: `source, proto, protocol, type, origin, code, codes, owner, learned, learned by, learned from, from, known via,
+    kind, how, protokoll, herkunft, quelle, typ, art, protocole, origine, protocolo, origen, tipo, fuente, protocollo, fonte, origem, routing protocol, route type, route source`,
+  open: `flag, flags, state, status, zustand, etat, statut, estado, stato`,
   active: `active, used, in use, best, aktiv, actif, activa, activo, attivo, attiva, ativo, ativa, selected, installed`,
   vrf: `vrf, instance, routing instance, vrf name, vr, virtual router, routing domain`,
   table: `table, table name, tabelle`,
@@ -70,6 +70,14 @@ const fillers = new Set(
   direttamente su per da tramite diretto um uma no na para pelo pela diretamente`.split(/\s+/),
 );
 export const isFiller = (word: string) => fillers.has(plain(word));
+
+/** Words that say what a number in front of them counts. */
+const units = new Set(
+  "path paths hop hops subnet subnets route routes entry entries way ways known day days hour hours minute minutes second seconds ago mask masks".split(
+    " ",
+  ),
+);
+export const isUnit = (word: string) => units.has(plain(word));
 
 const byWord = new Map<string, Role>();
 for (const [role, list] of Object.entries(headings))

@@ -1,6 +1,6 @@
 import type { Meanings } from "../meanings.ts";
 import { looksLikeInterface, tokensOf } from "./tokens.ts";
-import { isFiller, roleOf } from "./vocabulary.ts";
+import { isFiller, isUnit, roleOf } from "./vocabulary.ts";
 
 /** Lines on which a last word must recur to be the name of an interface. */
 const RECURS = 2;
@@ -12,6 +12,8 @@ export interface Vocabulary {
   /** Whether it is a name beyond its recurrence. */
   isCertain(text: string): boolean;
   isLayoutWord(text: string): boolean;
+  /** Whether it stands in front of the network on several lines, and is as short as a code. */
+  isCode(text: string): boolean;
 }
 
 /**
@@ -25,6 +27,7 @@ export function vocabularyOf(
 ): Vocabulary {
   const rowsOf = new Map<string, number>();
   const lastOf = new Map<string, number>();
+  const firstOf = new Map<string, number>();
   const announced = new Set<string>();
   let rows = 0;
   for (const line of lines) {
@@ -42,13 +45,19 @@ export function vocabularyOf(
     const at = tokens.findIndex(({ shape }) => shape === "prefix" || shape === "address");
     if (at < 0) continue;
     rows++;
+    if (at > 0) firstOf.set(tokens[0].text, (firstOf.get(tokens[0].text) ?? 0) + 1);
     const words = tokens.filter(({ shape }) => shape === "word").map(({ text }) => text);
     for (const word of new Set(words)) rowsOf.set(word, (rowsOf.get(word) ?? 0) + 1);
     const behind = tokens
       .slice(at + 1)
       .filter(
-        ({ shape, text }) =>
-          shape === "word" && meanings.of(text) === null && !isFiller(text) && roleOf(text) === null,
+        ({ shape, text, announces }) =>
+          shape === "word" &&
+          !announces &&
+          !isUnit(text) &&
+          meanings.of(text) === null &&
+          !isFiller(text) &&
+          roleOf(text) === null,
       );
     if (behind.some(({ text }) => looksLikeInterface(text))) continue;
     const last = behind.at(-1);
@@ -59,6 +68,7 @@ export function vocabularyOf(
   const isInterface = (text: string) => isKnown(text) || announced.has(text) || isName(text);
   return {
     isInterface,
+    isCode: (text) => text.length <= 3 && (firstOf.get(text) ?? 0) >= RECURS,
     isCertain: (text) => isKnown(text) || announced.has(text),
     isLayoutWord: (text) =>
       (rowsOf.get(text) ?? 0) >= Math.max(LAYOUT.rows, rows * LAYOUT.share) &&
