@@ -12,6 +12,7 @@ import {
 } from "../core/reports/index.ts";
 import { preferences } from "../core/steps/index.ts";
 import { deviceFactsSchema } from "../exchange/facts/index.ts";
+import { tokenRoleSchema } from "../exchange/layout.ts";
 
 /** The shapes of what the command line prints with --json. The JSON Schema in docs/ is made of these. */
 
@@ -118,6 +119,22 @@ const read = z.strictObject({
       text: z.string(),
       fate: z.enum(["taken", "doubtful", "known", "not-understood"]),
       detail: z.string(),
+    }),
+  ),
+  questions: z.array(
+    z.strictObject({
+      file: z.string(),
+      column: z.string(),
+      lines: z.array(z.number().int()),
+      candidates: z.array(
+        z.strictObject({
+          role: tokenRoleSchema,
+          to: z.string(),
+          via: z.string().nullable(),
+          distance: z.number().nullable(),
+          metric: z.number().nullable(),
+        }),
+      ),
     }),
   ),
 });

@@ -9,6 +9,7 @@ import { firstLines } from "./readers/reader.ts";
 import { withoutControl } from "./readers/text/clean.ts";
 import type { Question } from "./readers/text/numbers.ts";
 import { isPlanDocument, type PlanInput } from "./rebuild/plan-documents.ts";
+import { sectionsOf } from "./sections.ts";
 
 /** The most errors reported for a document. */
 const MAX_ERRORS = 20;
@@ -76,7 +77,10 @@ class Reading {
   ) {}
 
   take(given: InputFile) {
-    const file = { ...given, text: withoutControl(given.text) };
+    for (const file of sectionsOf({ ...given, text: withoutControl(given.text) })) this.takePart(file);
+  }
+
+  private takePart(file: InputFile) {
     if (file.text.trim() === "") return;
     if (isPlanDocument(file.text)) return this.takePlan(file);
     const reader = readerOf(file);

@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { editSchema, protocolField, staticRouteSchema } from "../../core/plan/index.ts";
 import { preferences } from "../../core/steps/index.ts";
-import { layoutSchema } from "../../exchange/layout.ts";
+import { layoutSchema, tokenRoleSchema } from "../../exchange/layout.ts";
 import type { TemplateData } from "../../exchange/texts/index.ts";
 import type { AskArgs, AskName } from "./asks.ts";
 
@@ -54,6 +54,10 @@ export const askSchemas: { readonly [N in AskName]: z.ZodType<AskArgs<N>> } = {
     words: words.default([]),
     without: refs.default([]),
     layouts,
+    roles: z
+      .array(z.tuple([z.string().max(200), tokenRoleSchema]))
+      .max(100)
+      .default([]),
   }),
   picture: z.strictObject({ down, text, words: words.default([]), layouts }),
 };

@@ -1,8 +1,9 @@
 import { type Edit, type Plan, type PlanError, sameValue } from "../../core/plan/index.ts";
 import type { Scenario } from "../../core/scenario/index.ts";
 import type { DeviceFacts, LineFate } from "../../exchange/facts/index.ts";
-import type { Layout } from "../../exchange/layout.ts";
+import type { Layout, TokenRole } from "../../exchange/layout.ts";
 import { type InputFile, Meanings, readerOf } from "../../exchange/readers/index.ts";
+import type { Question } from "../../exchange/readers/text/numbers.ts";
 import { anyTable, type ColouredTable, colourTable } from "../../exchange/readers/text/table.ts";
 import { readFiles } from "../../exchange/readings.ts";
 import { takeReadings } from "../../exchange/rebuild/import-edit.ts";
@@ -22,6 +23,8 @@ export interface ExchangeAsked {
   without: string[];
   /** Layouts of text tables that are known, those that are being taught first. */
   layouts: Layout[];
+  /** Answers to questions: columns with their roles. */
+  roles: [string, TokenRole][];
 }
 
 export interface ReadDevice {
@@ -50,6 +53,7 @@ export interface ExchangeAnswer {
   /** As they came, to be kept. */
   facts: DeviceFacts[];
   openWords: [string, number][];
+  questions: readonly Question[];
   devices: ReadDevice[];
   links: ReadLink[];
   /** Null if nothing would change, or if it does not apply. */
@@ -57,7 +61,7 @@ export interface ExchangeAnswer {
   errors: PlanError[];
 }
 
-type ReadInput = Pick<ExchangeAsked, "files" | "words" | "layouts">;
+type ReadInput = Pick<ExchangeAsked, "files" | "words" | "layouts" | "roles">;
 let held: { name: string; told: ReadInput; read: ReturnType<typeof readAnew> } | null = null;
 
 /** Files are read once per file and corrections: a checkbox only repeats the merge. */
@@ -67,9 +71,10 @@ function readOnce(name: string, told: ReadInput): ReturnType<typeof readAnew> {
   return held.read;
 }
 
-function readAnew(name: string, { files, words, layouts }: ReadInput) {
-  const readings = readFiles(files, { words, layouts });
-  const options = { meanings: new Meanings(words), layouts };
+function readAnew(name: string, { files, words, layouts, roles: answers }: ReadInput) {
+  const roles = new Map(answers);
+  const readings = readFiles(files, { words, layouts, roles });
+  const options = { meanings: new Meanings(words), layouts, roles };
   const tables = files
     .filter((file) => readerOf(file) === anyTable)
     .slice(0, MAX_TABLES)
@@ -78,10 +83,15 @@ function readAnew(name: string, { files, words, layouts }: ReadInput) {
 }
 
 /** Reads files and computes the resulting edit of the plan (no file is stored). */
-export function readExchange(p: Scenario, { files, words, without, layouts }: ExchangeAsked): ExchangeAnswer {
-  const { readings, tables, outcome } = readOnce(p.plan.name, { files, words, layouts });
+export function readExchange(
+  p: Scenario,
+  { files, words, without, layouts, roles }: ExchangeAsked,
+): ExchangeAnswer {
+  const { readings, tables, outcome } = readOnce(p.plan.name, { files, words, layouts, roles });
   const facts = readings.devices.map(({ named }) => named);
-  const told = { tables, lines: readings.lines as LineFate[], facts, openWords: [...readings.openWords] };
+  const questions = readings.questions ?? [];
+  const openWords = [...readings.openWords];
+  const told = { tables, lines: readings.lines as LineFate[], facts, openWords, questions };
   if (!outcome.ok) return { ...told, devices: [], links: [], edit: null, errors: outcome.errors };
   const { rebuilt } = outcome;
   const taking = takeReadings(p.plan, readings, withoutThese(rebuilt, without));

@@ -3,9 +3,9 @@ import { dirname, join } from "node:path";
 import { Option } from "commander";
 import { formatPlanError, type Plan } from "../../core/plan/index.ts";
 import { driftOf } from "../../exchange/drift.ts";
-import type { LineFate } from "../../exchange/facts/index.ts";
+import { countsText, type LineFate } from "../../exchange/facts/index.ts";
 import { inputFiles, UnreadableInput } from "../../exchange/input-files.ts";
-import { readLayout, UnreadableLayout } from "../../exchange/layout.ts";
+import { readLayout, type TokenRole, tokenRoleSchema, UnreadableLayout } from "../../exchange/layout.ts";
 import { writePlanText } from "../../exchange/plan-text.ts";
 import { type Readings, readFiles } from "../../exchange/readings.ts";
 import { mergeInto } from "../../exchange/rebuild/merge.ts";
@@ -19,6 +19,7 @@ interface ReadOptions extends Json {
   device?: string;
   word: [string, string][];
   layout: string[];
+  role: [string, TokenRole][];
   into?: string;
 }
 
@@ -30,11 +31,21 @@ function meaning(text: string, before: [string, string][]): [string, string][] {
   return [...before, [text.slice(0, at), text.slice(at + 1)]];
 }
 
+function answer(text: string, before: [string, TokenRole][]): [string, TokenRole][] {
+  const at = text.lastIndexOf("=");
+  const role = tokenRoleSchema.safeParse(text.slice(at + 1));
+  if (at < 1 || !role.success)
+    throw new UnusableInput(
+      `--role ${text} is not a column and its role, such as --role cost=metric; roles: ${tokenRoleSchema.options.join(", ")}`,
+    );
+  return [...before, [text.slice(0, at), role.data]];
+}
+
 const collect = (text: string, before: string[]) => [...before, text];
 
 function reading(
   paths: readonly string[],
-  options: Pick<ReadOptions, "device" | "word" | "layout">,
+  options: Pick<ReadOptions, "device" | "word" | "layout" | "role">,
 ): Readings {
   try {
     const layouts = options.layout.map((path) => readLayout(readFile(path), path));
@@ -42,7 +53,12 @@ function reading(
       string,
       string,
     ][];
-    return readFiles(inputFiles(paths), { device: options.device, words, layouts });
+    return readFiles(inputFiles(paths), {
+      device: options.device,
+      words,
+      layouts,
+      roles: new Map(options.role),
+    });
   } catch (error) {
     if (error instanceof UnreadableInput || error instanceof UnreadableLayout)
       throw new UnusableInput(error.message);
@@ -67,7 +83,8 @@ function readingOptions(cli: CommandLine, name: string, description: string) {
     .command(name, description)
     .option("--device <name>", "device that the files belong to, if they do not say")
     .option("--word <word=meaning>", "static, connected, local, inactive, discard or a protocol", meaning, [])
-    .option("--layout <file>", "a saved table layout", collect, []);
+    .option("--layout <file>", "a saved table layout", collect, [])
+    .option("--role <column=role>", "answers a question about a column, such as cost=metric", answer, []);
 }
 
 export function readCommand(cli: CommandLine) {
@@ -95,11 +112,18 @@ export function readCommand(cli: CommandLine) {
         links: made.links,
         outlines: made.outlines,
         lines: [...readings.lines, ...made.leftOut.map(leftOutFate)],
+        questions: readings.questions ?? [],
       };
       const told = readings.devices.length + readings.cables.length + (readings.plans?.length ?? 0);
       if (told === 0) cli.exit = 2;
+      else if (report.questions.length > 0) cli.exit = 1;
       cli.say(options, report, () => writePlanText(plan, "yaml").trimEnd());
       if (!options.json) for (const line of report.lines) printFate(cli, line);
+      if (!options.json) cli.output.error(countsText(report.lines));
+      for (const { column, lines, candidates } of options.json ? [] : report.questions)
+        cli.output.error(
+          `column ${column} on ${lines.length} lines: ${candidates.map(({ role }) => `--role ${column}=${role}`).join(" or ")}`,
+        );
       if (!options.json)
         for (const [word, count] of readings.openWords) {
           cli.output.error(
@@ -148,9 +172,15 @@ export function driftCommand(cli: CommandLine) {
     .argument("<plan>")
     .argument("<facts...>")
     .action((path: string, paths: string[], options: ReadOptions) => {
+      const readings = reading(paths, options);
+      const [open] = readings.questions ?? [];
+      if (open)
+        throw new UnusableInput(
+          `${open.file}:${open.lines[0]}: is ${open.column} the distance or the metric? Answer with --role ${open.column}=distance or --role ${open.column}=metric`,
+        );
       const drift = driftOf(
         cli.plans.model(path),
-        reading(paths, options).devices.map(({ named }) => named),
+        readings.devices.map(({ named }) => named),
       );
       cli.say(options, drift, () =>
         drift.differences.length === 0

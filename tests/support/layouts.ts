@@ -47,7 +47,7 @@ const portStyles: readonly ((random: Random, n: number) => string)[] = [
 const hex = (n: number) => n.toString(16);
 
 /** A device with attached networks, local addresses, static, floating, default, discard and learned routes. */
-export function randomDevice(random: Random): Device {
+function randomDevice(random: Random): Device {
   const style = random.pick(portStyles);
   const count = 2 + random.below(5);
   const ports = Array.from({ length: count }, (_, n) => style(random, n));
@@ -230,7 +230,7 @@ function writingOf(device: Device, random: Random): Writing {
   }
   const letters = shuffled([..."ABCDEFGHKLMNPQRSTUWXZ"], random);
   const codeOf = new Map(
-    sources.map((source, n) => [source, random.chance(0.1) ? letters[n].toLowerCase() + "9" : letters[n]]),
+    sources.map((source, n) => [source, random.chance(0.1) ? `${letters[n].toLowerCase()}9` : letters[n]]),
   );
   const source = ({ source: own }: TrueRoute) => codeOf.get(own) as string;
   const words = Object.fromEntries([...codeOf].map(([own, code]) => [code, own]));

@@ -191,7 +191,7 @@ export const iproute2Text: Reader = {
       const route = ROUTE.exec(line.trim());
       const said =
         route &&
-        (/(^| )(dev|via|proto|scope|nexthop) /.test(`${route[3] ?? ""} `) || (route[1] && route[1] !== ""));
+        (/(^| )(dev|proto|scope|nexthop) /.test(`${route[3] ?? ""} `) || (route[1] && route[1] !== ""));
       return (
         neighbourIn(line) !== null ||
         (RULE.test(line) && / lookup | \[l3mdev/.test(line)) ||

@@ -1,4 +1,4 @@
-import { tokensOf } from "./tokens.ts";
+import type { Token, Tokenizer } from "./tokens.ts";
 import { plain, roleOf } from "./vocabulary.ts";
 
 /** The key of a line "key: value" or "key = value"; null for other lines. */
@@ -13,7 +13,7 @@ function keyOf(line: string): string | null {
  * The blocks of a text in which each record is several lines "key: value": for the position of each line of a record, the
  * record's number. A record ends at a blank line, at a line that is no pair, or where its first key comes again.
  */
-export function blocksOf(lines: readonly string[]): Map<number, number> {
+export function blocksOf(lines: readonly string[], tokensOf: Tokenizer): Map<number, number> {
   const blocks = new Map<number, number>();
   let record: { first: string; lines: number[]; known: number; keys: Set<string> } | null = null;
   let count = 0;
@@ -22,7 +22,7 @@ export function blocksOf(lines: readonly string[]): Map<number, number> {
       record &&
       record.lines.length >= 2 &&
       record.known >= 1 &&
-      record.lines.some((i) => hasNetwork(lines[i]))
+      record.lines.some((i) => hasNetwork(tokensOf(lines[i])))
     ) {
       for (const i of record.lines) blocks.set(i, count);
       count++;
@@ -44,5 +44,5 @@ export function blocksOf(lines: readonly string[]): Map<number, number> {
   return blocks;
 }
 
-const hasNetwork = (line: string) =>
-  tokensOf(line).some(({ shape, text }) => (shape === "prefix" || shape === "address") && /\d/.test(text));
+const hasNetwork = (tokens: readonly Token[]) =>
+  tokens.some(({ shape, text }) => (shape === "prefix" || shape === "address") && /\d/.test(text));

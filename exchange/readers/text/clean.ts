@@ -12,9 +12,9 @@ export interface CleanLine {
 /** The narrowest terminal that is assumed to wrap lines. */
 const MIN_WIDTH = 60;
 
-/** ECMA-48 control sequences. */
-// biome-ignore lint/suspicious/noControlCharactersInRegex: terminals send them.
+/** ECMA-48 control sequences: an escape, and a bracketed command, a title, or a single letter. */
 const CONTROL =
+  // biome-ignore lint/suspicious/noControlCharactersInRegex: terminals send them.
   /\u001b(?:\[[0-?]{0,30}[ -/]{0,5}[@-~]|\][^\u0007\u001b]{0,200}(?:\u0007|\u001b\\)|[@-Z\\^_])/g;
 /** A pager's prompt, and whatever erases it. */
 const PAGER = /^\s{0,20}[-<(]{1,5}\s{0,3}more\b[^>)-]{0,20}[->)]{1,6}\s{0,200}/i;
@@ -61,7 +61,8 @@ const isAddress = (text: string) => parseAddress(text) !== null || parseInterfac
 /** Whether a full line ends in the first part of an address whose rest begins the next line. */
 function isBroken(line: string, next: string): boolean {
   const last = line.slice(line.lastIndexOf(" ") + 1);
-  const first = /^\S{1,80}/.exec(next)?.[0] ?? "";
+  const first = /^[0-9a-f.:/]{1,45}/i.exec(next)?.[0] ?? "";
+  if (first === "") return false;
   if (!/^[0-9a-f.:/]+$/i.test(last) || !isAddress(last + first)) return false;
   if (isAddress(last)) return /^(?:[./]|:(?!:))/.test(first);
   return !isAddress(first) || /[.:/]$/.test(last);

@@ -4,7 +4,7 @@ import type { TokenRole } from "../../layout.ts";
 import { states } from "../meanings.ts";
 import type { ReaderOptions } from "../reader.ts";
 import { readWords, takeRouteFields } from "../route-fields.ts";
-import { type LineContext, type LineReading, meaningsOf, partsOfCode } from "./line.ts";
+import { type LineContext, type LineReading, partsOfCode } from "./line.ts";
 import { type Question, roleOfNumbers, type SlotNumber } from "./numbers.ts";
 
 export interface Located {
@@ -32,8 +32,8 @@ const isLearned = (source: string) =>
 
 /** The source of a route, or the code that is read for it. */
 function sourceOf({ words }: OpenRoute, context: LineContext): string {
-  const meant = words.flatMap((word) => meaningsOf(word, context)).find((meaning) => !states.has(meaning));
-  return meant ?? words.find((word) => meaningsOf(word, context).length === 0) ?? "";
+  const meant = words.flatMap((word) => context.meaningsOf(word)).find((meaning) => !states.has(meaning));
+  return meant ?? words.find((word) => context.meaningsOf(word).length === 0) ?? "";
 }
 
 /**
@@ -115,7 +115,7 @@ function inferCodes(routes: readonly OpenRoute[], context: LineContext) {
   const byCode = new Map<string, OpenRoute[]>();
   for (const route of routes)
     for (const word of new Set(route.words))
-      if (meaningsOf(word, context).length === 0) byCode.set(word, [...(byCode.get(word) ?? []), route]);
+      if (context.meaningsOf(word).length === 0) byCode.set(word, [...(byCode.get(word) ?? []), route]);
   const others = routes.some(({ ways }) => ways.some(({ reading }) => reading.entry.via));
   for (const [word, own] of byCode) {
     const isDirect = own.every(({ ways }) => ways.every(({ reading: { entry } }) => !entry.via && entry.out));
@@ -160,7 +160,7 @@ export function emitRoute(
     const to = route.to === "default" ? (isIpv6(family) ? "::/0" : "0.0.0.0/0") : route.to;
     const words = [...new Set([...route.words, ...entry.words])]
       .sort((a, b) => Number(isWeak(a)) - Number(isWeak(b)))
-      .flatMap((word) => partsOfCode(word, context));
+      .flatMap((word) => partsOfCode(word, context.meanings));
     const read = readWords(words, options);
     // Without a next hop, a word beside a network is only an interface if other routes leave by it.
     const leaves = entry.out !== null && (reading.outIsKnown || exits.has(entry.out));

@@ -4,7 +4,6 @@ import {
   parseAddress,
   parseInterfaceAddress,
   parsePrefix,
-  prefixOf,
 } from "../../../core/address/index.ts";
 import type { TokenRole } from "../../layout.ts";
 import type { Meanings } from "../meanings.ts";
@@ -214,11 +213,4 @@ export function store(
 function storeWord(text: string, entry: Entry): true {
   if (!NONE.test(text)) entry.words.push(text);
   return true;
-}
-
-/** Whether an address is the network address of a prefix, or the own address. */
-export function beginsWith(whole: string | null, text: string): boolean {
-  const read = whole === null ? null : parseInterfaceAddress(whole);
-  const address = parseAddress(text);
-  return Boolean(read && address && formatPrefix(prefixOf(address, read.length)) === whole);
 }

@@ -1,6 +1,6 @@
 import { Meanings, protocolNames } from "../meanings.ts";
 import { columnsOf } from "./columns.ts";
-import { type Shape, tokensOf } from "./tokens.ts";
+import type { Shape, Tokenizer } from "./tokens.ts";
 import { plain, roleOf } from "./vocabulary.ts";
 
 /** A code, a separator, and the beginning of its meaning. */
@@ -40,7 +40,7 @@ interface Legend {
  * The legend of a text: pairs such as "S - static" on one or several lines, or a code and its meaning on each line below
  * a word such as "Codes". Lines with an address are no part of it.
  */
-export function legendOf(lines: readonly string[]): Legend {
+export function legendOf(lines: readonly string[], tokensOf: Tokenizer): Legend {
   const meanings: [string, string][] = [];
   const found = new Set<number>();
   let isOpen = false;

@@ -1,11 +1,15 @@
 import type { TokenRole } from "../../layout.ts";
+import type { Meanings } from "../meanings.ts";
 import { type Column, cellsOf, placedBelow, separatorOf } from "./columns.ts";
-import { beginsWith, type Entry, type EntryContext, emptyEntry, store } from "./entry.ts";
-import { looksLikeInterface, type Token, tokensOf } from "./tokens.ts";
-import { isFiller, isUnit, MAX_PHRASE, plain, type Role, roleOf } from "./vocabulary.ts";
+import { type Entry, type EntryContext, emptyEntry, store } from "./entry.ts";
+import { looksLikeInterface, type Token, type Tokenizer, tokensOf } from "./tokens.ts";
+import { isFiller, isUnit, MAX_PHRASE, type Role, roleOf } from "./vocabulary.ts";
 
 /** What is known of a text when its lines are read one by one. */
 export interface LineContext extends EntryContext {
+  readonly tokensOf: Tokenizer;
+  /** The meanings of a code: its own, or those of its letters and marks. */
+  meaningsOf(word: string): readonly string[];
   /** Whether a word is an interface's name beyond its recurrence. */
   isCertain(text: string): boolean;
   /** Whether a word recurs on so many lines that it belongs to the layout. */
@@ -45,7 +49,7 @@ export function readByColumns(
         places.push(c);
       }
   } else {
-    tokens.push(...tokensOf(text));
+    tokens.push(...context.tokensOf(text));
     if (tokens.some(({ announces }, i) => announces && i < tokens.length - 1)) return null;
     const placed = placedBelow(tokens, columns);
     if (!placed) return null;
@@ -101,7 +105,7 @@ export function readByRoles(
   roles: readonly TokenRole[],
   context: LineContext,
 ): LineReading | null {
-  const tokens = tokensOf(text);
+  const tokens = context.tokensOf(text);
   if (tokens.length !== roles.length) return null;
   const entry = emptyEntry(tokens);
   for (const [i, token] of tokens.entries()) {
@@ -149,7 +153,7 @@ function announcedAt(tokens: readonly Token[], i: number, context: LineContext):
 
 /** A line without a heading, by the types of its tokens and the words that announce values. */
 export function readByShape(text: string, context: LineContext): LineReading {
-  return new ShapeReading(tokensOf(withoutComment(text)), context).read();
+  return new ShapeReading(context.tokensOf(withoutComment(text)), context).read();
 }
 
 /** Marks of a comment behind the content of a line. */
@@ -431,7 +435,7 @@ class ShapeReading {
     const names = trailing.filter((i) => !codes.includes(i));
     for (const i of codes) store("word", tokens[i], i, undefined, entry, context);
     const isPlaced = entry.to !== null || entry.own !== null || entry.via !== null;
-    const mayBeAny = isPlaced || this.trailing.length <= 2;
+    const mayBeAny = isPlaced || this.trailing.length <= 2 || (names.length === 1 && entry.distance !== "");
     const chosen =
       entry.out !== null
         ? undefined
@@ -466,7 +470,7 @@ class ShapeReading {
 
   /** Whether a word or code has a meaning, by itself or by its letters and marks. */
   private isMeant(text: string): boolean {
-    return meaningsOf(text, this.context).length > 0;
+    return this.context.meaningsOf(text).length > 0;
   }
 
   private points(): number {
@@ -486,7 +490,7 @@ class ShapeReading {
 }
 
 /** The parts of a code that have meanings: the whole, or its letters and the marks around them. */
-export function partsOfCode(word: string, { meanings }: EntryContext): string[] {
+export function partsOfCode(word: string, meanings: Meanings): string[] {
   if (meanings.of(word) !== null) return [word];
   const letters = word.replace(/[^\p{L}\p{N}-]/gu, "");
   const each = [...word];
@@ -494,10 +498,3 @@ export function partsOfCode(word: string, { meanings }: EntryContext): string[] 
   const marks = [...word.replace(/[\p{L}\p{N}-]/gu, "")].filter((mark) => meanings.of(mark) !== null);
   return [...(letters === "" ? [] : [letters]), ...marks];
 }
-
-export const meaningsOf = (word: string, context: EntryContext): string[] =>
-  partsOfCode(word, context).flatMap((part) => context.meanings.of(part) ?? []);
-
-/** Whether a token's text is a network's address that its entry stores; used to tell a network from a next hop. */
-export const isTarget = (entry: Entry, text: string) =>
-  beginsWith(entry.to, text) || beginsWith(entry.own, text) || plain(text) === "default";

@@ -1,4 +1,4 @@
-import { type Prefix, parseAddress, parseInterfaceAddress } from "../../../core/address/index.ts";
+import { type Prefix, parseInterfaceAddress } from "../../../core/address/index.ts";
 import type { Collector } from "../../facts/index.ts";
 import type { Layout, TokenRole } from "../../layout.ts";
 import { Meanings, states } from "../meanings.ts";
@@ -6,6 +6,7 @@ import { type InputFile, linesOf, type ReaderOptions } from "../reader.ts";
 import { blocksOf } from "./blocks.ts";
 import { type CleanLine, cleanLines } from "./clean.ts";
 import { type Column, cellsOf, columnsOf, separatorOf } from "./columns.ts";
+import { ConfigReading } from "./config.ts";
 import { emitRoute, type Located, type OpenRoute, settleRoutes } from "./emit.ts";
 import type { Entry } from "./entry.ts";
 import { recognised, shapeOfLine } from "./layouts.ts";
@@ -13,7 +14,7 @@ import { legendOf } from "./legend.ts";
 import {
   type LineContext,
   type LineReading,
-  meaningsOf,
+  partsOfCode,
   readByColumns,
   readByRoles,
   readByShape,
@@ -29,7 +30,7 @@ import {
   promptIn,
   vrfHeadIn,
 } from "./segments.ts";
-import { tokensOf } from "./tokens.ts";
+import { tokenizer } from "./tokens.ts";
 import { vocabularyOf } from "./words.ts";
 
 /** The points that a line needs to count as a row of a table. */
@@ -39,6 +40,15 @@ const MIN_EVIDENCE = 1;
 interface Shared {
   readonly indent: number;
   readonly entry: Entry;
+}
+
+/** A function of a text that remembers its results. */
+function memo<T>(make: (text: string) => T): (text: string) => T {
+  const known = new Map<string, T>();
+  return (text) => {
+    if (!known.has(text)) known.set(text, make(text));
+    return known.get(text) as T;
+  };
 }
 
 const indentOf = (text: string) => text.length - text.trimStart().length;
@@ -61,10 +71,12 @@ export class TextReading {
   /** Lines of a block before the one with its destination. */
   private pending: { block: number; lines: { at: Located; reading: LineReading }[] } | null = null;
   private readonly routes: OpenRoute[] = [];
+  private readonly config: ConfigReading;
   private readonly context: LineContext;
   private readonly options: ReaderOptions;
   private readonly legendLines: ReadonlySet<number>;
   private readonly blocks: ReadonlyMap<number, number>;
+  private readonly tokens = tokenizer();
   readonly lines: readonly CleanLine[];
   /** The layouts that the text matches. */
   readonly layouts: readonly Layout[];
@@ -77,20 +89,23 @@ export class TextReading {
   ) {
     this.lines = cleanLines(linesOf(file, into));
     const texts = this.lines.map(({ text }) => text);
-    const legend = legendOf(texts);
+    this.config = new ConfigReading(texts, into);
+    const legend = legendOf(texts, this.tokens);
     this.legendLines = legend.lines;
-    this.blocks = blocksOf(texts);
+    this.blocks = blocksOf(texts, this.tokens);
     this.layouts = recognised(texts, options.layouts ?? []);
     const taught = this.layouts.flatMap(({ words }) => Object.entries(words));
     const meanings = new Meanings().with(legend.meanings).with(taught).with(options.meanings.entries());
     this.options = { ...options, layouts: this.layouts, meanings };
-    const vocabulary = vocabularyOf(texts, meanings, (name) => into.hasInterface(name));
+    const vocabulary = vocabularyOf(texts, this.tokens, meanings, (name) => into.hasInterface(name));
     this.context = {
       meanings,
       isInterface: vocabulary.isInterface,
       isCertain: vocabulary.isCertain,
       isLayoutWord: vocabulary.isLayoutWord,
       isCode: vocabulary.isCode,
+      tokensOf: this.tokens,
+      meaningsOf: memo((word) => partsOfCode(word, meanings).flatMap((part) => meanings.of(part) ?? [])),
       lengthUnder: (address) =>
         this.divided && isNetwork(address, this.divided.length) ? this.divided.length : null,
     };
@@ -133,7 +148,7 @@ export class TextReading {
   /** Whether a route without a mark is active: if others are marked as inactive it is, if others are marked as active not. */
   private silence(): boolean | null {
     const isMarked = (meaning: string) =>
-      this.routes.some(({ words }) => words.some((word) => meaningsOf(word, this.context).includes(meaning)));
+      this.routes.some(({ words }) => words.some((word) => this.context.meaningsOf(word).includes(meaning)));
     return isMarked("inactive") ? true : isMarked("active") ? false : null;
   }
 
@@ -147,6 +162,10 @@ export class TextReading {
       return this.into.fate(at, "known", prompt.command === "" ? "prompt" : "prompt and command");
     }
     if (this.legendLines.has(i)) return this.into.fate(at, "known", "legend of codes");
+    if (this.columns === null && this.config.take(at)) {
+      this.open = null;
+      return;
+    }
     const vrf = vrfHeadIn(text);
     if (vrf !== null) {
       [this.vrf, this.open, this.title] = [vrf, null, []];
@@ -162,7 +181,7 @@ export class TextReading {
       this.open = null;
       return this.into.fate(at, "known", "column headings");
     }
-    const divided = dividedPrefixIn(text, tokensOf(text));
+    const divided = dividedPrefixIn(text, this.tokens(text));
     if (divided) {
       [this.divided, this.open] = [divided, null];
       return this.into.fate(at, "known", "heading: the length of the subnets below");
@@ -264,7 +283,7 @@ export class TextReading {
     entry.via ??= shared?.via ?? null;
     if (entry.out === null && shared?.out) [entry.out, reading.outIsKnown] = [shared.out, true];
     const hasSource = entry.words.some((word) =>
-      meaningsOf(word, this.context).some((meaning) => !states.has(meaning)),
+      this.context.meaningsOf(word).some((meaning) => !states.has(meaning)),
     );
     const words = hasSource ? [] : [...(shared?.words ?? []), ...this.title];
     this.open = {
@@ -299,7 +318,7 @@ export class TextReading {
     const below = readByShape(next.text, this.context).entry;
     const holdsNetwork = below.to !== null;
     const isShort = tokens.length <= 6 && entry.openNumbers.length <= 1;
-    const meant = entry.words.flatMap((word) => meaningsOf(word, this.context));
+    const meant = entry.words.flatMap((word) => this.context.meaningsOf(word));
     const indent = indentOf(at.text);
     if (this.open && indent > indentOf(this.open.at.text)) return false;
     const isAbove = holdsNetwork && indentOf(next.text) > indent && this.blocks.get(i) === undefined;
@@ -333,7 +352,7 @@ export class TextReading {
       return;
     }
     const { via, out } = entry;
-    const hasMeaning = entry.words.some((word) => meaningsOf(word, this.context).length > 0);
+    const hasMeaning = entry.words.some((word) => this.context.meaningsOf(word).length > 0);
     const says =
       via !== null ||
       out !== null ||
@@ -422,5 +441,3 @@ function canonical(hardware: string): string {
   const digits = hardware.toLowerCase().replace(/[^0-9a-f]/g, "");
   return digits.match(/../g)?.join(":") ?? hardware;
 }
-
-export const isIpv6 = (text: string | null | undefined) => Boolean(text && parseAddress(text)?.family === 6);

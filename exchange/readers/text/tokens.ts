@@ -1,5 +1,4 @@
 import { lengthOfMask, parseAddress, parseInterfaceAddress } from "../../../core/address/index.ts";
-import { plain } from "./vocabulary.ts";
 
 /** What a token can be by its shape alone. */
 export type Shape =
@@ -87,6 +86,22 @@ function announced(tokens: readonly Token[]): Token[] {
 interface Piece {
   readonly text: string;
   readonly start: number;
+}
+
+/** Reads the tokens of lines, each line once. */
+export type Tokenizer = (line: string) => readonly Token[];
+
+/** A tokenizer that remembers the lines of one text. */
+export function tokenizer(): Tokenizer {
+  const known = new Map<string, readonly Token[]>();
+  return (line) => {
+    let tokens = known.get(line);
+    if (!tokens) {
+      tokens = tokensOf(line);
+      known.set(line, tokens);
+    }
+    return tokens;
+  };
 }
 
 /** The tokens of a line: separated by spaces, bars, commas and semicolons, without brackets and trailing marks. */
@@ -192,6 +207,3 @@ export function looksLikeInterface(text: string): boolean {
     /^[A-Za-z]{1,30}(?:[-_][A-Za-z0-9]{1,20}){0,4}[/.]\d{1,9}(?:[/.:]\d{1,9}){0,8}$/.test(text)
   );
 }
-
-/** Whether a word consists of letters only, as in prose. */
-export const isProse = (text: string) => /^\p{L}[\p{L}'’-]*$/u.test(text) && plain(text).length > 1;

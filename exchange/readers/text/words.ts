@@ -1,5 +1,5 @@
 import type { Meanings } from "../meanings.ts";
-import { looksLikeInterface, tokensOf } from "./tokens.ts";
+import { looksLikeInterface, type Tokenizer } from "./tokens.ts";
 import { isFiller, isUnit, roleOf } from "./vocabulary.ts";
 
 /** Lines on which a last word must recur to be the name of an interface. */
@@ -22,6 +22,7 @@ export interface Vocabulary {
  */
 export function vocabularyOf(
   lines: readonly string[],
+  tokensOf: Tokenizer,
   meanings: Meanings,
   isKnown: (name: string) => boolean,
 ): Vocabulary {

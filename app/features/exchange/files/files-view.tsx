@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import { Link, useFetcher } from "react-router";
-import type { Layout } from "../../../../exchange/layout.ts";
+import type { Layout, TokenRole } from "../../../../exchange/layout.ts";
 import { useEditing } from "../../../plan/editing.ts";
 import { NoFlows } from "../../../plan/flows/no-flows.tsx";
 import { FormWarnings } from "../../../plan/forms/form-warnings.tsx";
@@ -12,6 +12,7 @@ import { pageHref } from "../../../search/links.ts";
 import { Button } from "../../../ui/button.tsx";
 import { TabSet } from "../../../ui/tabs.tsx";
 import { ArchiveImport } from "./archive-import.tsx";
+import { ColumnQuestions } from "./column-questions.tsx";
 import { DropArea, type SourceFile } from "./drop-area.tsx";
 import { FateLines } from "./fate-lines.tsx";
 import { OpenWords } from "./open-words.tsx";
@@ -29,8 +30,9 @@ export function FilesView({ layouts }: { layouts: readonly LayoutView[] }) {
   const [words, setWords] = useState<Readonly<Record<string, string>>>({});
   const [without, setWithout] = useState<readonly string[]>([]);
   const [taught, setTaught] = useState<Layout["shapes"]>({});
+  const [answers, setAnswers] = useState<Readonly<Record<string, TokenRole>>>({});
   const [tab, setTab] = useState("lines");
-  const { reading, answer } = useReading({ files, words, without, taught, layouts });
+  const { reading, answer } = useReading({ files, words, without, taught, layouts, answers });
   const { edits } = useRights();
   const sent = useRef(false);
   const [taken, setTaken] = useState("");
@@ -104,6 +106,7 @@ export function FilesView({ layouts }: { layouts: readonly LayoutView[] }) {
           />
           <Refusals errors={[...answer.errors, ...editing.errors]} className="mt-2" />
           <FormWarnings edit={answer.edit} />
+          <ColumnQuestions questions={answer.questions} answers={answers} onAnswers={setAnswers} />
           <OpenWords open={answer.openWords} words={words} onWords={setWords} />
           <div className="mt-3 flex min-h-[320px] flex-1 flex-col">
             <TabSet

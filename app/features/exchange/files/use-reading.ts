@@ -1,6 +1,6 @@
 import { useMutation } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import type { Layout } from "../../../../exchange/layout.ts";
+import type { Layout, TokenRole } from "../../../../exchange/layout.ts";
 import { askPlan } from "../../../engine/ask.client.ts";
 import { usePlan } from "../../../plan/open-plan.tsx";
 import type { AskArgs } from "../../../queries/asks.ts";
@@ -14,11 +14,12 @@ interface ReadingInput {
   without: readonly string[];
   taught: Layout["shapes"];
   layouts: readonly LayoutView[];
+  answers: Readonly<Record<string, TokenRole>>;
 }
 
 /** The result of reading files, requested again whenever a file, a meaning, a role, a checkbox or the plan changes. The
  * previous result remains visible until then. */
-export function useReading({ files, words, without, taught, layouts }: ReadingInput) {
+export function useReading({ files, words, without, taught, layouts, answers }: ReadingInput) {
   const { page } = usePlan();
   const [answer, setAnswer] = useState<ExchangeAnswer | null>(null);
   const reading = useMutation({
@@ -40,7 +41,8 @@ export function useReading({ files, words, without, taught, layouts }: ReadingIn
       words: Object.entries(words),
       without: [...without],
       layouts: [own, ...known],
+      roles: Object.entries(answers),
     });
-  }, [files, words, without, taught, layouts, mutate, reset, page.revision]);
+  }, [files, words, without, taught, layouts, answers, mutate, reset, page.revision]);
   return { reading, answer: files.length > 0 ? answer : null };
 }

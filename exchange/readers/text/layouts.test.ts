@@ -1,0 +1,233 @@
+import fc from "fast-check";
+import { describe, expect, it } from "vitest";
+import { compareTable, printed } from "../../../tests/fuzz/layouts.ts";
+import { otherTexts } from "../../../tests/support/other-texts.ts";
+import { Random } from "../../../tests/support/random.ts";
+import { readFiles } from "../../readings.ts";
+
+/** Printed layouts of each run. */
+const LAYOUTS = 300;
+
+describe("random layouts of a device's routes", () => {
+  it("are read exactly: 99 % of the routes and 97 % of the texts", () => {
+    const [first] = fc.sample(fc.integer({ min: 1, max: 1_000_000_000 }), 1);
+    let [routes, right, exact, wrong] = [0, 0, 0, 0];
+    const failed: string[] = [];
+    for (let seed = first; seed < first + LAYOUTS; seed++) {
+      const table = printed(seed);
+      const result = compareTable(table);
+      routes += result.count;
+      right += result.count - result.missing.length;
+      wrong += result.wrong.length;
+      if (result.missing.length + result.wrong.length === 0) exact++;
+      else failed.push(`seed ${seed} (${table.family}): ${[...result.missing, ...result.wrong][0]}`);
+    }
+    expect(right / routes, failed.join("\n")).toBeGreaterThanOrEqual(0.99);
+    expect(exact / LAYOUTS, failed.join("\n")).toBeGreaterThanOrEqual(0.97);
+    // A false route that is reported as understood is the worst outcome.
+    expect(wrong / routes, failed.join("\n")).toBeLessThan(0.005);
+  });
+
+  it.each(otherTexts)("%s holds no route and no interface", (_kind, make) => {
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 1_000_000_000 }), (seed) => {
+        const text = make(new Random(seed));
+        const { devices } = readFiles([{ name: "other.txt", text }]);
+        const routes = devices.flatMap(({ facts }) => facts.routes);
+        const interfaces = devices.flatMap(({ facts }) => facts.interfaces);
+        expect([...routes, ...interfaces], text).toEqual([]);
+      }),
+      { numRuns: 25 },
+    );
+  });
+});
+
+/** Addresses of interfaces and routes of the devices of a text. */
+function factsIn(text: string, options?: Parameters<typeof readFiles>[1]) {
+  const readings = readFiles([{ name: "tern.txt", text }], options);
+  return {
+    readings,
+    devices: readings.devices.map(({ name, facts }) => ({
+      name,
+      interfaces: facts.interfaces.map((port) => [port.name, ...port.addresses].join(" ")),
+      routes: facts.routes.map(({ to, via, out, source, distance, metric, discard, vrf }) =>
+        [to, via ?? "-", out ?? "-", source ?? "-", distance ?? "-", metric ?? "-", discard ?? "-", vrf].join(
+          " ",
+        ),
+      ),
+    })),
+  };
+}
+
+describe("a usual paste", () => {
+  it("has prompts, an interface list, a legend of several lines, and routes under a divided network", () => {
+    const { devices, readings } = factsIn(`tern-edge# show interfaces
+Interface   IP address        Status   Description
+wan1        198.51.100.2/30   up       to provider
+lan         172.20.16.1 255.255.255.0   up
+core        unassigned        down
+tern-edge# show routes
+Codes: C - connected, S - static, L - local
+       U - per-user static route, o - on demand
+       * - candidate default, + - replicated route
+
+Gateway of last resort is 198.51.100.1 to network 0.0.0.0
+
+S*    0.0.0.0/0 [1/0] via 198.51.100.1
+      172.20.0.0/16 is variably subnetted, 3 subnets, 2 masks
+C        172.20.16.0/24 is directly connected, lan
+L        172.20.16.1/32 is directly connected, lan
+S        172.20.64.0/19 [1/0] via 172.20.16.2
+tern-edge#
+`);
+    expect(devices).toEqual([
+      {
+        name: "tern",
+        interfaces: ["wan1 198.51.100.2/30", "lan 172.20.16.1/24"],
+        routes: [
+          "0.0.0.0/0 198.51.100.1 - static 1 0 - main",
+          "172.20.16.0/24 - lan connected - - - main",
+          "172.20.16.1/32 - lan local - - - main",
+          "172.20.64.0/19 172.20.16.2 - static 1 0 - main",
+        ],
+      },
+    ]);
+    expect([...readings.openWords]).toEqual([]);
+    expect(readings.lines.filter(({ fate }) => fate === "doubtful" || fate === "not-understood")).toEqual([]);
+  });
+
+  it("holds several devices, each from its prompt on, and a table that was pasted twice counts once", () => {
+    const table = (via: string) => `0.0.0.0/0 via ${via} dev wan1\n10.1.0.0/16 via ${via} dev wan1\n`;
+    const text = `tern> list routes\n${table("192.0.2.1")}tern> list routes\n${table("192.0.2.1")}gull> list routes\n${table("192.0.2.5")}`;
+    expect(factsIn(text).devices.map(({ name, routes }) => [name, routes.length])).toEqual([
+      ["tern", 2],
+      ["gull", 2],
+    ]);
+  });
+
+  it("went through a terminal that wrapped it, with control codes and a pager", () => {
+    const text = `\u001b[1mS\u001b[0m  172.20.64.0/19 [1/0] via 172.20.16.2, lan\r\n--More--\r        \rS  172.20.96.0/19 [1/0] via 172.20.16.2, lan\r\nS  2001:db8:aaaa:bbbb:cccc:dddd:eeee:0/112 [1/0] via 2001:db8:1:2:3:\r\n4:5:6, lan\r\n`;
+    expect(factsIn(text, { words: [["S", "static"]] }).devices[0].routes).toEqual([
+      "172.20.64.0/19 172.20.16.2 lan static 1 0 - main",
+      "172.20.96.0/19 172.20.16.2 lan static 1 0 - main",
+      "2001:db8:aaaa:bbbb:cccc:dddd:eeee:0/112 2001:db8:1:2:3:4:5:6 lan static 1 0 - main",
+    ]);
+  });
+});
+
+describe("configuration text", () => {
+  it("in indented blocks", () => {
+    const { devices } = factsIn(`interface wan1
+ description to 10.0.0.0/8 via radio
+ ip address 198.51.100.2 255.255.255.252
+!
+interface lan.20
+ encapsulation dot1q 20
+ vrf forwarding red
+ ip address 172.20.16.1/24
+ ip helper-address 10.9.9.9
+!
+router ospf 1
+ network 10.0.0.0 0.0.255.255 area 0
+!
+ip route 0.0.0.0 0.0.0.0 198.51.100.1 name provider track 1
+ip route vrf red 10.1.0.0 255.255.0.0 172.20.16.2 200 tag 5
+ip route 10.9.0.0 255.255.0.0 null0
+no ip route 10.3.0.0 255.255.0.0 10.0.0.2
+access-list 10 permit 10.0.0.0 0.255.255.255
+`);
+    expect(devices[0].interfaces).toEqual(["wan1 198.51.100.2/30", "lan.20 172.20.16.1/24"]);
+    expect(devices[0].routes).toEqual([
+      "0.0.0.0/0 198.51.100.1 - static - - - main",
+      "10.1.0.0/16 172.20.16.2 - static 200 - - red",
+      "10.9.0.0/16 - - static - - drop main",
+    ]);
+  });
+
+  it.each([
+    [
+      "in paths",
+      `set interfaces wan1 address 198.51.100.2/30
+set interfaces lan description "harbour 10.0.0.0/8"
+set interfaces lan address 172.20.16.1/24
+set routing static route 0.0.0.0/0 next-hop 198.51.100.1
+set routing static route 10.1.0.0/16 next-hop 172.20.16.2 distance 200
+`,
+    ],
+    [
+      "between braces",
+      `interfaces {
+  wan1 {
+    address 198.51.100.2/30;
+  }
+  lan {
+    description "harbour 10.0.0.0/8";
+    address 172.20.16.1/24;
+  }
+}
+static {
+  route 0.0.0.0/0 {
+    next-hop 198.51.100.1;
+  }
+  route 10.1.0.0/16 next-hop 172.20.16.2 distance 200;
+}
+`,
+    ],
+  ])("%s", (_form, text) => {
+    const { devices } = factsIn(text);
+    expect(devices[0].interfaces).toEqual(["wan1 198.51.100.2/30", "lan 172.20.16.1/24"]);
+    expect(devices[0].routes).toEqual([
+      "0.0.0.0/0 198.51.100.1 - static - - - main",
+      "10.1.0.0/16 172.20.16.2 - static 200 - - main",
+    ]);
+  });
+});
+
+describe("a number that the text does not explain", () => {
+  const text = "10.1.0.0/16 via 10.0.0.2 lan 20\n10.2.0.0/16 via 10.0.0.2 lan 20\n";
+
+  it("is asked, with both readings, and its routes wait for the answer", () => {
+    const { readings, devices } = factsIn(text);
+    expect(devices[0].routes).toEqual([]);
+    expect(readings.questions).toMatchObject([{ column: "5", lines: [1, 2] }]);
+    expect(
+      readings.questions?.[0].candidates.map(({ role, distance, metric }) => [role, distance, metric]),
+    ).toEqual([
+      ["distance", 20, null],
+      ["metric", null, 20],
+      ["ignored", null, null],
+    ]);
+    const answered = factsIn(text, { roles: new Map([["5", "distance"]]) });
+    expect(answered.devices[0].routes[0]).toBe("10.1.0.0/16 10.0.0.2 lan - 20 - - main");
+    expect(answered.readings.questions).toEqual([]);
+  });
+
+  it("is decided by the text where it can be: above 255, or the same for each source", () => {
+    expect(factsIn(text.replaceAll(" 20", " 2000")).devices[0].routes[0]).toContain("- 2000");
+    const words = [
+      ["S", "static"],
+      ["O", "ospf"],
+    ] as [string, string][];
+    const bySource =
+      "S 10.1.0.0/16 1 10.0.0.2 lan\nS 10.2.0.0/16 1 10.0.0.2 lan\nO 10.3.0.0/16 110 10.0.0.2 lan\nO 10.4.0.0/16 110 10.0.0.2 lan\n";
+    expect(factsIn(bySource, { words }).devices[0].routes[0]).toBe(
+      "10.1.0.0/16 10.0.0.2 lan static 1 - - main",
+    );
+  });
+});
+
+describe("large texts", () => {
+  it("take linear time: 10,000 lines within a second or two of processor time", () => {
+    const lines = Array.from(
+      { length: 10_000 },
+      (_, n) => `S 10.${n >> 8}.${n & 255}.0/24 [1/0] via 172.20.16.2, port${n % 40}`,
+    );
+    const before = process.cpuUsage();
+    const { devices } = readFiles([{ name: "large.txt", text: lines.join("\n") }], {
+      words: [["S", "static"]],
+    });
+    const { user } = process.cpuUsage(before);
+    expect(devices[0].facts.routes).toHaveLength(10_000);
+    expect(user / 1000).toBeLessThan(4000);
+  });
+});
