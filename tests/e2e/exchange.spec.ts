@@ -36,7 +36,7 @@ test("a route table of a layout that nobody described becomes a working device, 
   }
   await expect(lines).not.toContainText("unknown code");
   await expect(lines).toContainText("a route to 0.0.0.0/0 via 203.0.113.1 out up, static");
-  await expect(page.getByTestId("read-summary")).toContainText("0 assumed, 1 ignored, 0 not understood");
+  await expect(page.getByTestId("read-summary")).toContainText("0 assumed, 2 ignored, 0 not understood");
   await page.getByRole("tab", { name: /^Links/ }).click();
   await expect(page.getByRole("tabpanel")).toContainText("203.0.113.1 is a next hop of puffin-edge");
 

@@ -56,11 +56,12 @@ export function settleRoutes(
     for (const [way, { reading }] of route.ways.entries())
       for (const { token, value, slot } of reading.entry.openNumbers) {
         const source = sourceOf(route, context);
+        const isMeant = route.words.some((word) => context.meaningsOf(word).includes(source));
         const known = slots.get(slot) ?? { name: reading.slotNames.get(slot) ?? slot, numbers: [] };
         known.numbers.push({
           value,
           source,
-          isLearned: source !== "" && isLearned(source),
+          isLearned: isMeant && isLearned(source),
           route,
           way,
           token,
@@ -134,7 +135,7 @@ const isHost = (to: string) => to.endsWith(to.includes(":") ? "/128" : "/32");
 const assumptions = new WeakMap<OpenRoute, string>();
 
 /** Words that only say that there is no next hop: any other source is more exact. */
-const isWeak = (word: string) => /^(?:attached|direct)$/i.test(word);
+const isWeak = (word: string) => /^\W{0,3}(?:attached|direct)$/i.test(word);
 
 /** Adds a route to the facts, with the fate of each of its lines. */
 export function emitRoute(

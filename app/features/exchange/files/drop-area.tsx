@@ -84,8 +84,8 @@ export function DropArea({ files, onFiles, onArchive }: DropAreaProps) {
         )}
         {empty && (
           <p className="px-3 pt-1 text-ink-2">
-            Route tables, interface and address lists, cable lists, iproute2 and nftables output, IETF models
-            as JSON or XML. Text is read in your browser.
+            Route tables, interface lists and configuration in any layout, cable lists, iproute2 and nftables
+            output, IETF models as JSON or XML. Text is read in your browser.
           </p>
         )}
         <textarea
