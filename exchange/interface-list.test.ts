@@ -35,6 +35,18 @@ describe("a pasted list of interfaces", () => {
     expect(outcome.plan.devices.at(-1)).toMatchObject({ id: "north", role: "router" });
   });
 
+  it("is separated by spaces as well, with a mask behind its address", () => {
+    const list = readInterfaceList(
+      "north lan 10.44.2.1 255.255.255.0\nnorth, wan, 10.44.3.1 255.255.255.252",
+      plan,
+      null,
+    );
+    expect(list.lines.map(({ says }) => says)).toEqual([
+      "new router north, lan 10.44.2.1/24",
+      "new router north, wan 10.44.3.1/30",
+    ]);
+  });
+
   it("adds addresses to an interface that is there, and nothing where all is there", () => {
     const west = plan.devices.find((d) => d.id === "west");
     const port = west?.interfaces[0];

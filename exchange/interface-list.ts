@@ -120,7 +120,7 @@ function ownPorts(interfaces: readonly Interface[]): Map<string, Interface> {
 }
 
 function cellsOf(raw: string): string[] {
-  const parted = raw.includes("\t") ? raw.split("\t") : raw.split(/[,;]/);
+  const parted = raw.includes("\t") ? raw.split("\t") : raw.split(/[,;]/.test(raw) ? /[,;]/ : /\s+/);
   return parted.map((cell) => cell.trim().replace(/^"(.*)"$/, "$1"));
 }
 
@@ -153,8 +153,10 @@ function readLine(cells: readonly string[], device: string | null): LineReading 
     else if ((roles as readonly string[]).includes(cell.toLowerCase())) role = cell.toLowerCase();
     else if (isMask(cell) && i > 0 && parseAddress(details[i - 1])) continue;
     else {
-      for (const part of cell.split(/\s+/)) {
-        const mask = details[i + 1];
+      const parts = cell.split(/\s+/);
+      for (const [n, part] of parts.entries()) {
+        if (isMask(part) && n > 0 && parseAddress(parts[n - 1])) continue;
+        const mask = parts[n + 1] ?? details[i + 1];
         const length =
           !part.includes("/") && parseAddress(part) && mask && isMask(mask) ? lengthOfMask(mask) : null;
         addresses.push(length === null ? part : `${part}/${length}`);

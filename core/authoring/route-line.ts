@@ -90,7 +90,7 @@ export function readRouteLine(text: string): LineReading {
     fields[field] = value;
     at[field] = where;
   };
-  const tokens = tokensOf(text, span);
+  const tokens = inOwnTerms(tokensOf(text, span));
   let n = 0;
   if (tokens[0] && !isClause(tokens[0].text)) put("to", tokens[n].text, tokens[n++].at);
   while (n < tokens.length) {
@@ -120,9 +120,7 @@ export function readRouteLine(text: string): LineReading {
     const flag = flagFields[word.text];
     if (flag) put(flag[0], flag[1], word.at);
     else {
-      const message = helpFor(word.text, tokens[n + 1]?.text, n === 1 ? fields.to : undefined);
-      errors.push({ field: "line", at: word.at, message, ofLine: true });
-      if (hasValue(word.text) && tokens[n + 1] && !isClause(tokens[n + 1].text)) n++;
+      errors.push({ field: "line", at: word.at, message: helpFor(word.text), ofLine: true });
     }
     n++;
   }
@@ -136,41 +134,58 @@ export function readRouteLine(text: string): LineReading {
   return { devices, fields, route: outcome.ok && errors.length === 0 ? outcome.route : null, errors };
 }
 
-/** Words that people write for ours. */
-const corrections: Readonly<Record<string, string>> = {
+/** Words of other notations and ours for them. */
+const synonyms: Readonly<Record<string, string>> = {
   gateway: "via",
+  gw: "via",
   "next-hop": "via",
   nexthop: "via",
   through: "via",
   interface: "out",
+  dev: "out",
   port: "out",
   preference: "distance",
   cost: "metric",
   track: "watch",
   description: "note",
   null: "discard",
+  null0: "discard",
+  blackhole: "discard",
   drop: "discard",
 };
+const LEADING = /^(?:ip|ipv6|route|add|static|-net|-host)$/i;
 
-/** Whether a word that is meant for one of ours has its value behind it. */
-function hasValue(word: string): boolean {
-  const ours = corrections[word.toLowerCase()];
-  return ours !== undefined && ours !== "discard";
+/**
+ * The tokens of a line in the terms of this notation. Accepted are also a command's words in front of the destination, a
+ * dotted mask behind it, a next hop without "via", a distance behind the next hop, and the words of `synonyms`.
+ */
+function inOwnTerms(given: readonly Token[]): Token[] {
+  const tokens: Token[] = [];
+  let i = 0;
+  while (i < given.length - 1 && LEADING.test(given[i].text)) i++;
+  for (; i < given.length; i++) {
+    const { text, at } = given[i];
+    const own = Object.hasOwn(synonyms, text.toLowerCase()) ? synonyms[text.toLowerCase()] : text;
+    const before = tokens.at(-1)?.text ?? "";
+    if (own === "note") return [...tokens, { text: own, at }, ...given.slice(i + 1)];
+    if (tokens.length === 0) {
+      const key = /^(?:mask|netmask)$/i.test(given[i + 1]?.text ?? "") ? 2 : 1;
+      const length = parseAddress(text)?.family === 4 ? lengthOfMask(given[i + key]?.text ?? "") : null;
+      tokens.push({ text: length === null ? text : `${text}/${length}`, at });
+      if (length !== null) i += key;
+    } else if (before in clauses && tokens.length > 1) tokens.push({ text, at });
+    else if (parseAddress(text) && !tokens.some((token) => token.text === "via"))
+      tokens.push({ text: "via", at }, { text, at });
+    else if (/^\d{1,3}$/.test(text) && tokens.at(-2)?.text === "via")
+      tokens.push({ text: "distance", at }, { text, at });
+    else tokens.push({ text: own, at });
+  }
+  return tokens;
 }
 
-/** Explains a word that a route line does not know and suggests a replacement. */
-function helpFor(word: string, following: string | undefined, to: string | undefined): string {
-  const address = parseAddress(word);
-  if (address) {
-    const length = to !== undefined && parseAddress(to)?.family === 4 ? lengthOfMask(word) : null;
-    if (length !== null) return `the destination lacks its prefix length: write ${to}/${length}`;
-    return `the next hop needs "via" before it: write via ${word}`;
-  }
-  const ours = corrections[word.toLowerCase()];
-  if (ours) {
-    const value = following && hasValue(word) && !isClause(following) ? ` ${following}` : "";
-    return `"${word}" is not a keyword here: write ${ours}${value}`;
-  }
+/** Explains a word that a route line does not know. */
+function helpFor(word: string): string {
+  if (parseAddress(word)) return `a second next hop, ${word}: write a line for each next hop`;
   return `"${word}" is not a keyword of a route line; keywords are ${[...Object.keys(clauses), ...flags, "note"].join(", ")}`;
 }
 
