@@ -43,7 +43,7 @@ const ownMeanings = new Map<string, string>([
   ["is-is", "isis"],
   ...list("static statisch statique estatica estatico statico statica", "static"),
   ...list(
-    "connected direct attached verbunden angeschlossen direkt connecte connectee conectada conectado directa directo connesso " +
+    "connected direct attached on-link onlink verbunden angeschlossen direkt connecte connectee conectada conectado directa directo connesso " +
       "connessa collegata diretta diretto direta direto",
     "connected",
   ),

@@ -60,6 +60,19 @@ function headingsOf(line: string): Cell[] {
   return cells;
 }
 
+/** Neighboring words of one role are one heading, such as "Network Destination". */
+function joinedHeadings(cells: readonly Cell[]): Cell[] {
+  const joined: Cell[] = [];
+  for (const cell of cells) {
+    const before = joined.at(-1);
+    const role = roleOf(cell.text);
+    if (before && role !== null && role === roleOf(before.text) && cell.start - before.end === 1)
+      joined[joined.length - 1] = { text: before.text, start: before.start, end: cell.end };
+    else joined.push(cell);
+  }
+  return joined;
+}
+
 /** Words that headings never consist of. */
 const PROSE = /^(?:the|and|is|are|this|that|has|have|was|with|we|you|please|will|not|be)$/;
 
@@ -67,7 +80,7 @@ const PROSE = /^(?:the|and|is|are|this|that|has|have|was|with|we|you|please|will
 export function columnsOf(line: string): Column[] | null {
   if (line.length > 1000 || /\d\.\d{1,3}\.\d|::|\/\d/.test(line)) return null;
   const separator = separatorOf(line);
-  const cells = separator ? cellsOf(line, separator) : headingsOf(line);
+  const cells = separator ? cellsOf(line, separator) : joinedHeadings(headingsOf(line));
   if (cells.some(({ text }) => PROSE.test(plain(text)))) return null;
   const roles = cells.map(({ text }) => roleOf(text.replace(/^[*"'([]{1,3}/, "").replace(/[*"')\]]$/, "")));
   const known = roles.filter((role) => role !== null);
@@ -93,7 +106,7 @@ const fitting: Readonly<Record<Role, RegExp>> = {
   address: /prefix|address|mask|length/,
   mask: /mask|length|number|address/,
   via: /address|mask|word|symbol|prefix/,
-  out: /word|symbol|duration|hardware/,
+  out: /word|symbol|duration|hardware|address/,
   distance: /number|pair|symbol/,
   metric: /number|pair|symbol/,
   pair: /pair|number|symbol/,

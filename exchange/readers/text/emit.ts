@@ -134,6 +134,12 @@ function inferCodes(routes: readonly OpenRoute[], context: LineContext) {
 const isHost = (to: string) => to.endsWith(to.includes(":") ? "/128" : "/32");
 const assumptions = new WeakMap<OpenRoute, string>();
 
+/** The note on an address of the line that has no place in the route; null without one. */
+function otherAddress(strange: readonly string[]): string | null {
+  const other = strange.find((text) => parseAddress(text) !== null);
+  return other === undefined ? null : `${other} on the same line is ignored`;
+}
+
 /** Words that only say that there is no next hop: any other source is more exact. */
 const isWeak = (word: string) => /^\W{0,3}(?:attached|direct)$/i.test(word);
 
@@ -182,7 +188,7 @@ export function emitRoute(
         metric: entry.metric || first.metric,
         words,
         active: read.active === null && silence !== null ? String(silence) : "",
-        assumption: assumptions.get(route) ?? null,
+        assumption: assumptions.get(route) ?? otherAddress(entry.strange),
       },
       at,
       into,

@@ -159,7 +159,8 @@ export function store(
       entry.strange.push(text);
       return as("ignored");
     case "out":
-      if (shape === "symbol" || NONE.test(text)) return as("ignored");
+      // Some tables name an interface by its own address.
+      if (shape === "symbol" || shape === "address" || NONE.test(text)) return as("ignored");
       if (shape !== "word" && shape !== "duration") return false;
       if (discards.has(context.meanings.of(text) ?? "") && !context.isInterface(text))
         return storeWord(text, entry) && as("word");

@@ -115,6 +115,77 @@ tern-edge#
   });
 });
 
+describe("tables that name things in their own way", () => {
+  it.each([
+    [
+      "an interface by its address, and a network without a next hop by a word",
+      `Network Destination        Netmask          Gateway       Interface  Metric
+          0.0.0.0          0.0.0.0      192.168.1.1    192.168.1.20     25
+      192.168.1.0    255.255.255.0         On-link      192.168.1.20    281
+`,
+      ["0.0.0.0/0 192.168.1.1 - - - 25 - main", "192.168.1.0/24 - - connected - 281 - main"],
+    ],
+    [
+      "headings on two lines",
+      `Destination        Next        Out
+Network            Hop         Interface   Cost
+10.1.0.0/16        10.0.0.2    core        5
+`,
+      ["10.1.0.0/16 10.0.0.2 core - - 5 - main"],
+    ],
+    [
+      "two codes in front of a network, and a second next hop below",
+      `Codes: O - OSPF, IA - OSPF inter area, E2 - OSPF external type 2
+O E2 10.4.0.0/16 [110/20] via 10.9.9.5, 00:10:11, ge3
+                 [110/20] via 10.9.9.9, 00:10:11, ge4
+O IA 10.5.0.0/16 [110/30] via 10.9.9.5, 00:10:11, ge3
+`,
+      [
+        "10.4.0.0/16 10.9.9.5 ge3 ospf 110 20 - main",
+        "10.4.0.0/16 10.9.9.9 ge4 ospf 110 20 - main",
+        "10.5.0.0/16 10.9.9.5 ge3 ospf 110 30 - main",
+      ],
+    ],
+    [
+      "next hops below their network, in capital letters",
+      `Codes: C - Connected, L - Local, S - Static, ND - Neighbor Discovery
+S   2001:DB8:AA::/48 [5/0]
+     via FE80::1, port0/0
+C   2001:DB8:1::/64 [0/0]
+     via port0/0, directly connected
+`,
+      [
+        "2001:db8:aa::/48 fe80::1 port0/0 static 5 0 - main",
+        "2001:db8:1::/64 - port0/0 connected 0 0 - main",
+      ],
+    ],
+  ])("%s", (_what, text, routes) => {
+    expect(factsIn(text).devices[0].routes).toEqual(routes);
+  });
+
+  it.each([
+    ["name: lan\n  ipv4: 10.3.0.1/24\n  state: up\n", "lan 10.3.0.1/24"],
+    [
+      "lan      Link encap:Ethernet\n          inet addr:10.3.0.1  Bcast:10.3.0.255  Mask:255.255.255.0\n",
+      "lan 10.3.0.1/24",
+    ],
+    [
+      "eth0: flags=4163<UP>  mtu 1500\n        inet 10.3.0.1  netmask 255.255.255.0  broadcast 10.3.0.255\n",
+      "eth0 10.3.0.1/24",
+    ],
+  ])("an interface above its address: %j", (text, port) => {
+    expect(factsIn(text).devices[0].interfaces).toEqual([port]);
+  });
+
+  it("says which address of a line is left out", () => {
+    const { readings } = factsIn("10.0.0.0/8 via 10.1.1.1 and 10.1.1.5\n");
+    expect(readings.lines[0]).toMatchObject({
+      fate: "doubtful",
+      detail: expect.stringContaining("10.1.1.5 on the same line"),
+    });
+  });
+});
+
 describe("configuration text", () => {
   it("in indented blocks", () => {
     const { devices } = factsIn(`interface wan1

@@ -211,10 +211,19 @@ class ShapeReading {
   private maskOf(i: number): number {
     const [next, after] = [this.tokens[i + 1], this.tokens[i + 2]];
     if (isMask(next)) return i + 1;
-    const isKey = next?.shape === "word" && roleOf(next.text) === "mask";
-    return isKey && after && (isMask(after) || after.shape === "number" || after.shape === "address")
-      ? i + 2
-      : -1;
+    const isKey = (key: Token | undefined, value: Token | undefined) =>
+      key?.shape === "word" &&
+      roleOf(key.text) === "mask" &&
+      value &&
+      (isMask(value) || value.shape === "number" || value.shape === "address");
+    if (isKey(next, after)) return i + 2;
+    // A mask with its key may stand behind other values of an announced address.
+    const before = this.tokens[i - 1];
+    if (before?.shape !== "word" || roleOf(before.text) !== "address") return -1;
+    const later = this.tokens.findIndex(
+      (token, k) => k > i && token.announces && isKey(token, this.tokens[k + 1]),
+    );
+    return later < 0 ? -1 : later + 1;
   }
 
   read(): LineReading {
@@ -268,7 +277,7 @@ class ShapeReading {
         if (entry.to !== null || entry.own !== null || !this.isNetwork(token, value) || !stored()) return -1;
         if (mask >= 0) entry.roles[mask] = "mask";
         this.evidence += 1;
-        return Math.max(value, mask);
+        return mask > value + 2 ? value : Math.max(value, mask);
       case "via":
         if (token.shape === "word" && context.meanings.of(token.text) === null) return this.takeExit(value);
         if (entry.via !== null || !/address|word|symbol/.test(token.shape) || !stored()) return -1;
@@ -302,14 +311,15 @@ class ShapeReading {
       case "hardware":
         return token.shape === "hardware" && stored() ? value : -1;
       case "mask":
-        return isMask(token) || token.shape === "address" ? value : -1;
+        return isMask(token) || token.shape === "address" || token.shape === "number" ? value : -1;
       case "note":
         // A description takes the rest of its line.
         if (!tokens[value - 1].announces) return -1;
         for (let i = value; i < tokens.length; i++) store(role, tokens[i], i, undefined, entry, context);
         return tokens.length;
       case "ignored":
-        return /duration|number/.test(token.shape) || (tokens[value - 1].announces && token.shape === "word")
+        return /duration|number|address|mask/.test(token.shape) ||
+          (tokens[value - 1].announces && token.shape === "word")
           ? value
           : -1;
       case "open":
@@ -420,7 +430,9 @@ class ShapeReading {
     const leading = rest(this.leading);
     for (const i of leading) {
       const { text } = tokens[i];
-      const isPort = context.isInterface(text) || looksLikeInterface(text);
+      // A short name in front of a network is a code, unless an address of the device follows.
+      const mayBePort = text.length > 3 || entry.own !== null || context.isCertain(text);
+      const isPort = mayBePort && (context.isInterface(text) || looksLikeInterface(text));
       if (isPort && entry.out === null) this.name(i);
       else if (/^\S{1,3}$/.test(text)) store("word", tokens[i], i, undefined, entry, context);
       else if (i === leading[0]) {

@@ -30,7 +30,7 @@ import {
   promptIn,
   vrfHeadIn,
 } from "./segments.ts";
-import { tokenizer } from "./tokens.ts";
+import { looksLikeInterface, tokenizer } from "./tokens.ts";
 import { vocabularyOf } from "./words.ts";
 
 /** The points that a line needs to count as a row of a table. */
@@ -51,6 +51,13 @@ function memo<T>(make: (text: string) => T): (text: string) => T {
   };
 }
 
+/** The interface that a line without an address names first: "eth0: flags", "lan  Link"; null for other lines. */
+function headOf({ entry, tokens }: LineReading): string | null {
+  const [first] = tokens;
+  if (first?.shape !== "word" || entry.to !== null || entry.own !== null || entry.via !== null) return null;
+  return first.announces || looksLikeInterface(first.text) || tokens.length > 1 ? first.text : null;
+}
+
 const indentOf = (text: string) => text.length - text.trimStart().length;
 
 /**
@@ -63,6 +70,8 @@ export class TextReading {
   private vrf = "";
   /** The interface whose block is read. */
   private port: string | null = null;
+  /** The first word of the last line that is not indented, if it can be an interface's name. */
+  private head: string | null = null;
   private divided: Prefix | null = null;
   private shared: Shared | null = null;
   /** Words of a heading such as "Static routes". */
@@ -188,6 +197,7 @@ export class TextReading {
     }
     const reading = this.reading(text);
     this.onLine?.(line, reading);
+    if (indentOf(text) === 0) this.head = headOf(reading);
     this.place(i, at, reading);
   }
 
@@ -252,7 +262,7 @@ export class TextReading {
       );
     if (hardware !== null && to === null && via !== null) return this.takeNeighbour(at, entry);
     const ofAddresses = this.columns?.some(({ role }) => role === "address") && by === "columns";
-    if (own !== null || (ofAddresses && to !== null)) return this.takeInterface(at, reading, isRow);
+    if (own !== null || (ofAddresses && to !== null)) return this.takeInterface(i, at, reading, isRow);
     if (to !== null) return this.startRoute(i, at, reading, isRow);
     if (this.takeHeading(i, at, reading)) return;
     if (
@@ -400,12 +410,24 @@ export class TextReading {
     this.into.fate(at, "taken", `continuation of the route to ${open.to}`);
   }
 
-  private takeInterface(at: Located, { entry, by, outIsKnown }: LineReading, isRow: boolean) {
+  /** The interface named above an indented address: in its block, or by the last line that is not indented. */
+  private nameAbove(i: number, at: Located): string | null {
+    const block = this.blocks.get(i);
+    const named = this.pending?.block === block ? this.pending?.lines : [];
+    for (const { reading } of named ?? []) {
+      const [key, value] = reading.tokens;
+      if (key && value && /^(?:name|interface|port|iface|ifname|if)$/i.test(key.text)) return value.text;
+    }
+    return indentOf(at.text) > 0 ? this.head : null;
+  }
+
+  private takeInterface(i: number, at: Located, { entry, by, outIsKnown }: LineReading, isRow: boolean) {
     const own = entry.own ?? entry.to;
     this.open = null;
     const read = parseInterfaceAddress(own ?? "");
-    const name = entry.out ?? entry.words.find((word) => this.isName(word)) ?? this.port;
-    const isNamed = entry.out !== null || name === this.port || by === "columns";
+    const named = entry.out ?? entry.words.find((word) => this.isName(word)) ?? this.port;
+    const name = named ?? this.nameAbove(i, at);
+    const isNamed = entry.out !== null || named === null || name === this.port || by === "columns";
     const isSure = entry.out === null || outIsKnown || this.into.hasInterface(entry.out);
     if (
       !read ||
