@@ -36,7 +36,7 @@ const layouts: readonly ((name: string, device: Printed) => string)[] = [
       ...ports.map((port) => `${port.name.padEnd(10)} ${`${port.address}/${port.length}`.padEnd(17)} up`),
       `${name}# list routes`,
       "Codes: C - connected, S - static",
-      "       * - candidate default",
+      "       * - possible default",
       "",
       ...ports.map((port) => `C    ${network(port)} is directly connected, ${port.name}`),
       ...routes.map(({ to, via, out }) => `S    ${to} [1/0] via ${via}, ${out}`),

@@ -236,10 +236,10 @@ function writingOf(device: Device, random: Random): Writing {
   const words = Object.fromEntries([...codeOf].map(([own, code]) => [code, own]));
   if (kind === 1) return { source, legend: [], words };
   const extra = [
-    [letters[12], "per-user static route"],
+    [letters[12], "static route of a user"],
     [letters[13], "mobile"],
-    ["*", "candidate default"],
-    ["+", "replicated route"],
+    ["*", "possible default"],
+    ["+", "copied route"],
     ["ia", "inter area"],
   ];
   const meant = {
@@ -587,7 +587,7 @@ function dividedSubnets(print: Print): Printed {
   for (const route of alone) lines.push(`${writing.source(route).padEnd(4)} ${route.to} ${hop(route)}`);
   for (const [parent, own] of parents) {
     lines.push(
-      `     ${parent.replace(/\/.*/, `/${parent.split("/")[1]}`)} is subnetted, ${own.length} subnets`,
+      `     ${parent.replace(/\/.*/, `/${parent.split("/")[1]}`)} has ${own.length} subnets`,
     );
     for (const route of own)
       lines.push(`${writing.source(route).padEnd(4)}    ${route.to.split("/")[0]} ${hop(route)}`);
@@ -804,7 +804,7 @@ export function printTable(random: Random): PrintedTable {
         "Routing table (main), 41 entries",
         "IPv4 routes",
         "Last update 3 minutes ago",
-        "Gateway of last resort is 198.51.100.1 to network 0.0.0.0",
+        "Default gateway is 198.51.100.1 (network 0.0.0.0)",
         "Router ID 192.0.2.1",
       ]),
       "",

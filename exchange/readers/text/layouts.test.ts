@@ -68,13 +68,11 @@ lan         172.20.16.1 255.255.255.0   up
 core        unassigned        down
 tern-edge# show routes
 Codes: C - connected, S - static, L - local
-       U - per-user static route, o - on demand
-       * - candidate default, + - replicated route
-
-Gateway of last resort is 198.51.100.1 to network 0.0.0.0
+       U - static route of a user, o - on demand
+       * - possible default, + - copied route
 
 S*    0.0.0.0/0 [1/0] via 198.51.100.1
-      172.20.0.0/16 is variably subnetted, 3 subnets, 2 masks
+      172.20.0.0/16: 3 subnets, 2 masks
 C        172.20.16.0/24 is directly connected, lan
 L        172.20.16.1/32 is directly connected, lan
 S        172.20.64.0/19 [1/0] via 172.20.16.2
