@@ -123,12 +123,12 @@ test("a number that the text does not explain is asked once, and answered by key
   const questions = page.getByRole("region", { name: "Open questions" });
   await expect(questions).toContainText("Value 6 of the line on 4 lines is the");
   const lines = page.getByRole("region", { name: "Lines" });
-  await expect(lines).toContainText("is 6 the distance or the metric?");
+  await expect(lines).toContainText("is value 6 the distance or the metric?");
   await questions
     .getByRole("button", { name: /^distance: 10.66.0.0\/16 via 203.0.113.1 distance 20/ })
     .press("Enter");
   await expect(questions).toContainText("Value 6 of the line: distance");
   await expect(lines).toContainText("a route to 10.66.0.0/16 via 203.0.113.1 out lan");
   await questions.getByRole("button", { name: "Change" }).click();
-  await expect(lines).toContainText("is 6 the distance or the metric?");
+  await expect(lines).toContainText("is value 6 the distance or the metric?");
 });

@@ -586,9 +586,7 @@ function dividedSubnets(print: Print): Printed {
         : `is directly connected, ${route.out}`;
   for (const route of alone) lines.push(`${writing.source(route).padEnd(4)} ${route.to} ${hop(route)}`);
   for (const [parent, own] of parents) {
-    lines.push(
-      `     ${parent.replace(/\/.*/, `/${parent.split("/")[1]}`)} has ${own.length} subnets`,
-    );
+    lines.push(`     ${parent.replace(/\/.*/, `/${parent.split("/")[1]}`)} has ${own.length} subnets`);
     for (const route of own)
       lines.push(`${writing.source(route).padEnd(4)}    ${route.to.split("/")[0]} ${hop(route)}`);
   }

@@ -159,7 +159,7 @@ export function emitRoute(
       into.fate(
         at,
         "doubtful",
-        `is ${route.question} the distance or the metric? Answer to read the route to ${route.to}`,
+        `is ${/^\d+$/.test(route.question) ? `value ${route.question}` : route.question} the distance or the metric? Answer to read the route to ${route.to}`,
       );
       continue;
     }
