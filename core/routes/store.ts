@@ -11,7 +11,7 @@ const MAX_KEPT = 256;
 const MAX_CANDIDATES = 1_000_000;
 
 /** A state and its known differences. */
-type KnownState = LocalState & Pick<State, "changedUse">;
+type StateWithChanges = LocalState & Pick<State, "changedUse">;
 
 /** Tables by device and local state (rule 13): scenarios with the same view of a device share its tables. The key is
  * the view's difference from the first requested state; tables are derived from those of that state. */
@@ -20,7 +20,7 @@ export class TableStore {
   /** Answer slots of each device: from its first to the next device's. */
   private readonly firstSlot: Int32Array;
   /** The first state seen: most devices see nothing else. */
-  private first: KnownState | null = null;
+  private first: StateWithChanges | null = null;
   private readonly noneTouched: Uint8Array;
   private readonly takenOver: (boolean | undefined)[] = [];
   private readonly tablesAtFirst: (DeviceTables | undefined)[];
@@ -42,7 +42,7 @@ export class TableStore {
   }
 
   /** The tables of a device in a state. */
-  of(state: KnownState, device: number): DeviceTables {
+  of(state: StateWithChanges, device: number): DeviceTables {
     this.first ??= state;
     const change = this.changeFrom(this.first, state, device);
     if (!change) return this.atFirst(device);
@@ -58,12 +58,12 @@ export class TableStore {
   }
 
   /** Takes a state for the first, unless one was asked for before. */
-  beginWith(state: KnownState) {
+  beginWith(state: StateWithChanges) {
     this.first ??= state;
   }
 
   /** Devices whose view differs from the first requested state: 1 for each, in an array from `copy`. */
-  touchedIn(state: KnownState, copy: CopyBytes = sliced): Uint8Array {
+  touchedIn(state: StateWithChanges, copy: CopyBytes = sliced): Uint8Array {
     this.first ??= state;
     const { interfaces, watches, candidates } = this.network;
     const touched = copy(this.noneTouched);
@@ -116,7 +116,7 @@ export class TableStore {
 }
 
 /** Interfaces that are used otherwise in one state than in another of the same network. */
-function differingUse(a: KnownState, b: KnownState): readonly number[] {
+function differingUse(a: StateWithChanges, b: StateWithChanges): readonly number[] {
   if (a.interfaceUp === b.interfaceUp) return [];
   if (!a.changedUse || !b.changedUse) return differing(a.interfaceUp, b.interfaceUp);
   const differs = (i: number) => a.interfaceUp[i] !== b.interfaceUp[i];

@@ -1,4 +1,4 @@
-import { Subscription, type Topic } from "./notifications.ts";
+import { Subscription, type Wanted } from "./notifications.ts";
 
 /** The longest wait without a notification: in case one was lost, and so that no proxy ends a silent connection. */
 const FALLBACK_MS = 5000;
@@ -28,7 +28,7 @@ export const EVENT_HEADERS = {
  */
 export async function eventStream(
   name: string,
-  topics: ConstructorParameters<typeof Subscription>[0],
+  topics: readonly Wanted[],
   read: () => Promise<StreamState | null>,
   signal: AbortSignal,
 ): Promise<AsyncGenerator<string> | null> {
@@ -39,7 +39,7 @@ export async function eventStream(
 async function* eventsFrom(
   first: StreamState,
   name: string,
-  topics: readonly (Topic | `${Topic} ${string}`)[],
+  topics: readonly Wanted[],
   read: () => Promise<StreamState | null>,
   signal: AbortSignal,
 ) {

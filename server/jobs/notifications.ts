@@ -6,6 +6,9 @@ import { needDatabaseUrl } from "../pool.ts";
 /** Sent by the triggers of `db/migrations/017_notifications.sql`. */
 export type Topic = "sweep" | "reading" | "rehearsal" | "delivery" | "change";
 
+/** A topic for all its notifications, or "TOPIC ID" for those of one item. */
+export type Wanted = Topic | `${Topic} ${string}`;
+
 const CHANNEL = "iron_fork";
 /** Wait before the connection is opened again, in milliseconds. */
 const RECONNECT_MS = 2000;
@@ -44,8 +47,7 @@ export class Subscription {
   private isPending = false;
   private readonly waiters = new Set<() => void>();
 
-  /** @param topics each a topic for all its notifications, or "TOPIC ID" for those of one item */
-  constructor(private readonly topics: readonly (Topic | `${Topic} ${string}`)[]) {
+  constructor(private readonly topics: readonly Wanted[]) {
     subscriptions.add(this);
     if (!connection) void listen();
   }
