@@ -36,7 +36,7 @@ function visible(raw: string): string {
 
 /** Removes terminal control and pager prompts, and joins lines that were broken inside an address. */
 export function cleanLines(raw: readonly string[]): CleanLine[] {
-  const texts = raw.map((line) => visible(line).replace(PAGER, ""));
+  const texts = raw.map((line) => visible(withoutControl(line)).replace(PAGER, ""));
   const width = texts.reduce((most, text) => Math.max(most, text.length), 0);
   const lines: CleanLine[] = [];
   for (let i = 0; i < texts.length; i++) {
